@@ -1,0 +1,65 @@
+using System.CommandLine;
+using GateChain.Cli.Terminal;
+using GateChain.Client;
+using GateChain.Core.Problems;
+using GateChain.Engine.Workspaces;
+using GateChain.Kinds;
+
+namespace GateChain.Cli.Commands;
+
+/// <summary><c>gatechain check FILE…</c>: offline.</summary>
+static class CheckCommand
+{
+    static readonly Argument<string[]> Files = new("FILE") { Description = "Chain files, or folders of them", Arity = ArgumentArity.OneOrMore };
+
+    public static Command Create()
+    {
+        var command = new Command("check", "Checks chain files without a service; problems as file:line:col") { Files, Common.Json };
+        command.SetAction(parsed =>
+        {
+            var problems = new List<Problem>();
+            var chains = 0;
+            foreach (var path in parsed.GetValue(Files)!)
+            {
+                if (!File.Exists(path) && !Directory.Exists(path))
+                {
+                    Console.Error.WriteLine($"{path} is not there");
+                    return ExitCodes.Usage;
+                }
+                var (found, count) = Check(path);
+                problems.AddRange(found);
+                chains += count;
+            }
+            var shown = problems.Select(p => new ProblemInfo(p.Code, p.Kind.Severity.ToString().ToLowerInvariant(), p.File, p.Line, p.Column, p.Message, p.Mend)).ToList();
+            if (parsed.GetValue(Common.Json)) { Common.WriteJson(shown); }
+            else
+            {
+                foreach (var problem in shown) { ProblemLines.Write(problem, Console.Out); }
+                var errors = problems.Count(p => p.IsError);
+                Console.WriteLine($"{Words.Count(chains, "chain")} checked: {(errors == 0 ? "no errors" : Words.Count(errors, "error"))}{(problems.Count > errors ? $", {Words.Count(problems.Count - errors, "hint")}" : "")}");
+            }
+            return problems.Exists(p => p.IsError) ? ExitCodes.Usage : ExitCodes.Succeeded;
+        });
+        return command;
+    }
+
+    // A single file is checked with what stands beside it, but only its own problems are told.
+    static (IEnumerable<Problem> Problems, int Chains) Check(string path)
+    {
+        var isFile = File.Exists(path);
+        var folder = isFile ? Path.GetDirectoryName(Path.GetFullPath(path))! : path;
+        var files = WorkspaceFolder.Read(folder);
+        var name = Path.GetFileName(path);
+        if (isFile)
+        {
+            files = files.Where(f => f.Key == name || !f.Key.EndsWith(Workspace.ChainEnding, StringComparison.Ordinal)).ToDictionary(f => f.Key, f => f.Value);
+            if (!name.EndsWith(Workspace.ChainEnding, StringComparison.Ordinal) && name is not (Workspace.ConnectionsName or Workspace.ProfilesName))
+            {
+                files[name + Workspace.ChainEnding] = files[name];
+            }
+        }
+        var workspace = new Workspace(files, AllKinds.Catalogue);
+        var problems = workspace.Problems.Where(p => !isFile || p.File == name || p.File == name + Workspace.ChainEnding);
+        return (problems.Select(p => p with { File = isFile ? path : Path.Combine(path, p.File) }), workspace.Chains.Count);
+    }
+}

@@ -1,0 +1,27 @@
+using System.CommandLine;
+
+namespace GateChain.Cli.Commands;
+
+/// <summary><c>gatechain log RUN STEP</c></summary>
+static class LogCommand
+{
+    static readonly Option<int?> Attempt = new("--attempt") { Description = "The attempt's number in the run (why --json lists them); the latest when absent" };
+    static readonly Option<bool> Follow = new("--follow", "-f") { Description = "Go on until the attempt has ended" };
+
+    public static Command Create() => Common.Create("log", "Prints what an attempt of a step has said", async (parsed, client, cancel) =>
+    {
+        var (run, step) = (parsed.GetValue(Common.Run), parsed.GetValue(Common.Step)!);
+        var lines = new List<string>();
+        for (long from = 0; ;)
+        {
+            var page = await client.LogAsync(run, step, parsed.GetValue(Attempt), from, cancel);
+            if (parsed.GetValue(Common.Json)) { lines.AddRange(page.Text.Split('\n', StringSplitOptions.RemoveEmptyEntries)); }
+            else { Console.Write(page.Text); }
+            from = page.Next;
+            if (page.Ended || (page.Text.Length == 0 && !parsed.GetValue(Follow))) { break; }
+            if (page.Text.Length == 0) { await Task.Delay(150, cancel); }
+        }
+        if (parsed.GetValue(Common.Json)) { Common.WriteJson(lines); }
+        return ExitCodes.Succeeded;
+    }, Common.Run, Common.Step, Attempt, Follow);
+}

@@ -1,0 +1,25 @@
+using System.CommandLine;
+using GateChain.Cli.Terminal;
+using GateChain.Client;
+
+namespace GateChain.Cli.Commands;
+
+/// <summary><c>gatechain push DIR</c></summary>
+static class PushCommand
+{
+    static readonly Argument<string> Folder = new("DIR") { Description = "A workspace: chain files, connections.yaml, profiles.yaml, attachments" };
+
+    public static Command Create() => Common.Create("push", "Checks a workspace and brings it to the service; with errors nothing is stored", async (parsed, client, cancel) =>
+    {
+        var folder = parsed.GetValue(Folder)!;
+        if (!Directory.Exists(folder)) { throw new GateChainException(422, $"the folder {folder} is not there", null, []); }
+        var result = await client.PushAsync(WorkspaceFolder.Read(folder), cancel);
+        if (parsed.GetValue(Common.Json)) { Common.WriteJson(result); }
+        else
+        {
+            foreach (var problem in result.Problems) { ProblemLines.Write(problem, Console.Out); }
+            foreach (var chain in result.Chains) { Console.WriteLine($"pushed {chain.Name}  {chain.Release[..12]}"); }
+        }
+        return ExitCodes.Succeeded;
+    }, Folder);
+}

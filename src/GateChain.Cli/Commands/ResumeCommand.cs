@@ -1,0 +1,17 @@
+using System.CommandLine;
+
+namespace GateChain.Cli.Commands;
+
+/// <summary><c>gatechain resume RUN</c></summary>
+static class ResumeCommand
+{
+    static readonly Option<string[]> Set = new("--set") { Description = "Correct a parameter or a variable, name=value; again for more" };
+    static readonly Option<string[]> From = new("--from") { Description = "Do this step again with all behind it, even if it succeeded" };
+    static readonly Option<string[]> Skip = new("--skip") { Description = "Pass this step over" };
+
+    public static Command Create() => Common.Create("resume", "Goes on with a failed or stopped run from the failing step", async (parsed, client, cancel) =>
+    {
+        var run = await client.ResumeAsync(parsed.GetValue(Common.Run), new(Common.Pairs(parsed.GetValue(Set)), parsed.GetValue(From), parsed.GetValue(Skip)), cancel);
+        return await RunCommand.ShowAsync(parsed, client, run, $"run {run.Id} of {run.Chain} goes on in leg {run.Leg}", cancel);
+    }, Common.Run, Set, From, Skip, RunCommand.Follow);
+}

@@ -1,0 +1,39 @@
+using System.CommandLine;
+using GateChain.Cli.Terminal;
+using GateChain.Client;
+
+namespace GateChain.Cli.Commands;
+
+/// <summary>The commands, put together.</summary>
+static class Root
+{
+    /// <summary>Parses and runs; gives the exit code.</summary>
+    public static async Task<int> RunAsync(string[] args)
+    {
+        var root = new RootCommand("Gate Chain: control flows for ETL. A chain's steps are joined by gates; a failed run goes on from the failing step.\n\n" + ExitCodes.Help);
+        foreach (var command in (Command[])[ServeCommand.Create(), CheckCommand.Create(), PushCommand.Create(), RunCommand.Create(), RunsCommand.Create(), ShowCommand.Create(),
+            WhyCommand.Create(), LogCommand.Create(), ResumeCommand.Create(), StopCommand.Create()])
+        {
+            root.Subcommands.Add(command);
+        }
+        var parsed = root.Parse(args);
+        if (parsed.Errors.Count > 0)
+        {
+            foreach (var error in parsed.Errors) { Console.Error.WriteLine(error.Message); }
+            Console.Error.WriteLine($"Help: gatechain {string.Join(' ', parsed.CommandResult.Command == root ? [] : new[] { parsed.CommandResult.Command.Name })} --help".Replace("  ", " ", StringComparison.Ordinal));
+            return ExitCodes.Usage;
+        }
+        try
+        {
+            return await parsed.InvokeAsync(new InvocationConfiguration { EnableDefaultExceptionHandler = false });
+        }
+        catch (GateChainException e)
+        {
+            return Failures.Tell(e, parsed.GetValue(Common.Json));
+        }
+        catch (OperationCanceledException)
+        {
+            return ExitCodes.Stopped;
+        }
+    }
+}

@@ -1,0 +1,45 @@
+using System.CommandLine;
+using GateChain.Service.Hosting;
+using GateChain.Storage;
+
+namespace GateChain.Cli.Commands;
+
+/// <summary><c>gatechain serve</c></summary>
+static class ServeCommand
+{
+    static readonly Option<string> Listen = new("--listen") { Description = "Address to listen at, on this machine's loopback; port 0 takes a free one", DefaultValueFactory = _ => "http://127.0.0.1:8480" };
+    static readonly Option<string> Data = new("--data") { Description = "Folder of the service's own data", DefaultValueFactory = _ => "gatechain-data" };
+    static readonly Option<string> Work = new("--work") { Description = "Folder that relative paths in chains start from", DefaultValueFactory = _ => "." };
+
+    public static Command Create()
+    {
+        var command = new Command("serve", "Runs the service: API, console, and the runs themselves") { Listen, Data, Work };
+        command.SetAction(async (parsed, _) =>
+        {
+            var options = new ServiceOptions { Listen = parsed.GetValue(Listen)!, DataFolder = parsed.GetValue(Data)!, WorkFolder = parsed.GetValue(Work)! };
+            if (options.Check() is { Count: > 0 } wrong)
+            {
+                foreach (var line in wrong) { Console.Error.WriteLine(line); }
+                return ExitCodes.Usage;
+            }
+            try
+            {
+                await using var service = await GateChainService.StartAsync(options);
+                Console.WriteLine($"Gate Chain listens at {service.Address}");
+                await service.WaitAsync();
+                return ExitCodes.Succeeded;
+            }
+            catch (StorageException e)
+            {
+                Console.Error.WriteLine(e.Message);
+                return ExitCodes.NoService;
+            }
+            catch (IOException e)
+            {
+                Console.Error.WriteLine($"can't listen at {options.Listen}: {e.Message}");
+                return ExitCodes.NoService;
+            }
+        });
+        return command;
+    }
+}

@@ -1,0 +1,31 @@
+using System.CommandLine;
+using GateChain.Cli.Terminal;
+using Spectre.Console;
+
+namespace GateChain.Cli.Commands;
+
+/// <summary><c>gatechain show RUN</c></summary>
+static class ShowCommand
+{
+    static readonly Option<int?> Leg = new("--leg") { Description = "As the run was when this leg ended" };
+
+    public static Command Create() => Common.Create("show", "Shows a run: its steps and how they fared", async (parsed, client, cancel) =>
+    {
+        var id = parsed.GetValue(Common.Run);
+        var json = parsed.GetValue(Common.Json);
+        if (parsed.GetValue(RunCommand.Follow))
+        {
+            var end = await Follower.FollowAsync(client, id, json, cancel);
+            if (json) { Common.WriteJson(end); }
+            return ExitCodes.Of(end.State);
+        }
+        var run = await client.RunAsync(id, parsed.GetValue(Leg), cancel);
+        if (json) { Common.WriteJson(run); }
+        else
+        {
+            AnsiConsole.Write(RunPicture.Of(run, DateTimeOffset.UtcNow, height: null));
+            Ending.Write(run);
+        }
+        return ExitCodes.Succeeded;
+    }, Common.Run, Leg, RunCommand.Follow);
+}

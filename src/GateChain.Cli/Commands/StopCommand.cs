@@ -1,0 +1,17 @@
+using System.CommandLine;
+
+namespace GateChain.Cli.Commands;
+
+/// <summary><c>gatechain stop RUN</c></summary>
+static class StopCommand
+{
+    static readonly Option<string?> Message = new("--message", "-m") { Description = "Why; shown with the run" };
+
+    public static Command Create() => Common.Create("stop", "Stops a run: what works is ended, nothing new starts; it can be resumed", async (parsed, client, cancel) =>
+    {
+        var run = await client.StopAsync(parsed.GetValue(Common.Run), new(parsed.GetValue(Message)), cancel);
+        if (parsed.GetValue(Common.Json)) { Common.WriteJson(run); }
+        else { Console.WriteLine(run.State == "running" ? $"run {run.Id} was asked to stop" : $"run {run.Id} {run.State}"); }
+        return ExitCodes.Succeeded;
+    }, Common.Run, Message);
+}

@@ -1,0 +1,34 @@
+using System.CommandLine;
+using GateChain.Cli.Terminal;
+using Spectre.Console;
+
+namespace GateChain.Cli.Commands;
+
+/// <summary><c>gatechain why RUN STEP</c></summary>
+static class WhyCommand
+{
+    public static Command Create() => Common.Create("why", "Explains a step's fate: gates, expressions with their values, attempts", async (parsed, client, cancel) =>
+    {
+        var step = await client.StepAsync(parsed.GetValue(Common.Run), parsed.GetValue(Common.Step)!, cancel);
+        if (parsed.GetValue(Common.Json)) { Common.WriteJson(step.Why); return ExitCodes.Succeeded; }
+        AnsiConsole.Write(new Columns(States.Text(step.Status.State), new Text($"{step.Status.Path}  ({step.Kind})")) { Expand = false });
+        Console.WriteLine(step.Why.Sentence);
+        foreach (var gate in step.Why.Gates)
+        {
+            Console.WriteLine($"  gate {(gate.State == "open" ? "┤ ├" : gate.State == "shut" ? "─┃─" : "─?─")} {gate.Sentence}");
+            foreach (var part in gate.Parts) { Console.WriteLine($"         {part.Text}  →  {part.Value ?? "not looked at"}"); }
+        }
+        foreach (var branch in step.Why.Branches)
+        {
+            Console.WriteLine($"  branch {branch.Name}: {(branch.Taken ? "taken" : "does not hold")}");
+            foreach (var part in branch.Parts) { Console.WriteLine($"         {part.Text}  →  {part.Value ?? "not looked at"}"); }
+        }
+        foreach (var attempt in step.Attempts)
+        {
+            Console.WriteLine($"  leg {attempt.Leg}, attempt {attempt.Attempt}: {attempt.Result} {attempt.Started:HH:mm:ss.fff} UTC, {Words.Took(attempt.Started, attempt.Ended)}{(attempt.Error is { } error ? $": {error.Message}" : "")}");
+        }
+        if (step.Error?.Detail is { } detail) { Console.WriteLine(detail); }
+        foreach (var warning in step.Why.Warnings) { Console.WriteLine($"  warning: {warning}"); }
+        return ExitCodes.Succeeded;
+    }, Common.Run, Common.Step);
+}

@@ -1,0 +1,3 @@
+using GateChain.Cli.Commands;
+
+return await Root.RunAsync(args);

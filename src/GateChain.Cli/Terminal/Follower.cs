@@ -1,0 +1,59 @@
+using GateChain.Client;
+using Spectre.Console;
+
+namespace GateChain.Cli.Terminal;
+
+/// <summary>Follows a run until it ends: as a live view on a terminal, as lines elsewhere.</summary>
+static class Follower
+{
+    /// <summary>The run as it ended.</summary>
+    public static async Task<RunDetail> FollowAsync(GateChainClient client, long id, bool quiet, CancellationToken cancel)
+    {
+        RunModel? model = null;
+        async Task WatchAsync(Action<RunDetail, RunPatch?> shown)
+        {
+            await foreach (var (whole, change) in client.FollowAsync(id, cancel))
+            {
+                if (whole is not null) { model = new(whole); }
+                else { model!.Apply(change!); }
+                shown(model!.Run, change);
+                if (model.Run.Ended is not null) { return; }
+            }
+            throw new GateChainException(0, $"the connection to the service was lost; run {id} goes on without it", $"Watch it again with: gatechain show {id} --follow", []);
+        }
+
+        if (quiet) { await WatchAsync((_, _) => { }); }
+        else if (AnsiConsole.Profile.Capabilities.Ansi && !Console.IsOutputRedirected) { await LiveAsync(WatchAsync, cancel); }
+        else { await WatchAsync(Lines); }
+        if (!quiet) { Ending.Write(model!.Run); }
+        return model!.Run;
+    }
+
+    static Task LiveAsync(Func<Action<RunDetail, RunPatch?>, Task> watch, CancellationToken cancel) =>
+        AnsiConsole.Live(new Text("…")).AutoClear(false).Overflow(VerticalOverflow.Crop).StartAsync(async view =>
+        {
+            RunDetail? latest = null;
+            var drawn = new Lock();
+            void Draw()
+            {
+                lock (drawn)
+                {
+                    if (latest is { } run) { view.UpdateTarget(RunPicture.Of(run, DateTimeOffset.UtcNow, Math.Max(5, AnsiConsole.Profile.Height - 4))); view.Refresh(); }
+                }
+            }
+            var watching = watch((run, _) => latest = run);
+            while (await Task.WhenAny(watching, Task.Delay(100, cancel)) != watching) { Draw(); }
+            await watching;
+            Draw();
+        });
+
+    static void Lines(RunDetail run, RunPatch? change)
+    {
+        foreach (var step in change?.Steps ?? [])
+        {
+            if (step.State == "pending") { continue; }
+            var took = step.Ended is null ? "" : $" after {Words.Took(step.Started ?? step.Ended, step.Ended)}";
+            Console.WriteLine($"{step.Ended ?? step.Started ?? DateTimeOffset.UtcNow:HH:mm:ss.fff}  {States.Mark(step.State)} {step.State,-9} {step.Path}{took}{(step.Message is { } message ? $": {message}" : "")}");
+        }
+    }
+}

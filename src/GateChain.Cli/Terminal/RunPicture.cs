@@ -1,0 +1,70 @@
+using GateChain.Client;
+using Spectre.Console;
+using Spectre.Console.Rendering;
+
+namespace GateChain.Cli.Terminal;
+
+/// <summary>Draws a run: a line for each step, inner ones below their container.</summary>
+static class RunPicture
+{
+    sealed record Line(int Depth, string Name, string State, string Took, string Message);
+
+    /// <param name="run">The run.</param>
+    /// <param name="now">For times that still go on.</param>
+    /// <param name="height">The most lines to draw; null for all.</param>
+    public static Rows Of(RunDetail run, DateTimeOffset now, int? height)
+    {
+        var lines = Lines(run, now);
+        var hidden = 0;
+        if (height is { } most && lines.Count > most)
+        {
+            // What is going on or went wrong matters; what waits and what is done can be left out.
+            var kept = lines.Where(l => l.State is "running" or "resting" or "failed" or "stopped").Take(most).ToHashSet();
+            foreach (var line in lines) { if (kept.Count < most) { kept.Add(line); } }
+            hidden = lines.Count - kept.Count;
+            lines = [.. lines.Where(kept.Contains)];
+        }
+        var grid = new Grid { Expand = false };
+        grid.AddColumns(new GridColumn { NoWrap = true, Padding = new(0, 0, 2, 0) }, new GridColumn { NoWrap = true, Padding = new(0, 0, 2, 0) },
+            new GridColumn { NoWrap = true, Alignment = Justify.Right, Padding = new(0, 0, 2, 0) }, new GridColumn());
+        foreach (var line in lines)
+        {
+            grid.AddRow(new Text(new string(' ', 2 + line.Depth * 2) + line.Name), States.Text(line.State), new Text(line.Took, new(decoration: Decoration.Dim)), new Text(line.Message));
+        }
+        var rows = new List<IRenderable> { Head(run, now), grid };
+        if (hidden > 0) { rows.Add(new Text($"  … and {hidden} more steps", new(decoration: Decoration.Dim))); }
+        return new(rows);
+    }
+
+    static Markup Head(RunDetail run, DateTimeOffset now)
+    {
+        var leg = run.Leg > 1 ? $", leg {run.Leg}" : "";
+        return new($"[bold]run {run.Id}[/]  {Markup.Escape(run.Title ?? run.Chain)}  {Markup.Escape($"{States.Mark(run.State)} {run.State}{leg}  {Words.Took(run.Started, run.Ended ?? now)}")}");
+    }
+
+    static List<Line> Lines(RunDetail run, DateTimeOffset now)
+    {
+        var lines = new List<Line>();
+        var iterations = run.Iterations.ToLookup(i => i.Step);
+        var steps = run.Steps.ToLookup(s => ScopeOf(s.Path));
+        Add("", 0);
+        return lines;
+
+        void Add(string scope, int depth)
+        {
+            foreach (var step in steps[scope])
+            {
+                var message = step.Message ?? (step.Progress is { } progress ? $"{progress} iterations" : step.State == "resting" && step.Due is { } due ? $"again at {due:HH:mm:ss}" : "");
+                lines.Add(new(depth, step.Path[(step.Path.LastIndexOf('/') + 1)..], step.State, Words.Took(step.Started, step.Ended ?? (step.Started is null ? null : now)), step.Absorbed ? $"absorbed: {message}" : message));
+                foreach (var iteration in iterations[step.Path])
+                {
+                    lines.Add(new(depth + 1, $"[{iteration.Index}] {iteration.Item}", iteration.State, Words.Took(iteration.Started, iteration.Ended ?? now), iteration.Message ?? ""));
+                    Add(iteration.Path, depth + 2);
+                }
+                if (!iterations[step.Path].Any()) { Add(step.Path, depth + 1); }
+            }
+        }
+    }
+
+    static string ScopeOf(string path) => path.LastIndexOf('/') is >= 0 and var slash ? path[..slash] : "";
+}

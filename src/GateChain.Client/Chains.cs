@@ -1,0 +1,46 @@
+using System.Text.Json;
+
+namespace GateChain.Client;
+
+/// <summary>A chain in lists.</summary>
+/// <param name="Release">Content hash of its latest release.</param>
+/// <param name="Steps">How many steps it has, inner ones included.</param>
+/// <param name="LastRuns">Its latest runs, newest first, at most ten.</param>
+public sealed record ChainSummary(string Name, string? Title, string Release, DateTimeOffset Pushed, int Steps, IReadOnlyList<RunSummary> LastRuns);
+
+/// <summary>A chain in full.</summary>
+/// <param name="Source">The chain file.</param>
+/// <param name="Graph">Its steps and gates.</param>
+public sealed record ChainDetail(string Name, string? Title, string? Notes, string Release, DateTimeOffset Pushed, string Source,
+    IReadOnlyList<ParameterInfo> Params, IReadOnlyList<string> Vars, ScopeGraph Graph, IReadOnlyList<string> Profiles);
+
+/// <param name="Default">Null when it must be given.</param>
+public sealed record ParameterInfo(string Name, string Type, string? Label, bool Required, JsonElement? Default);
+
+/// <summary>The steps of one scope and the gates between them.</summary>
+public sealed record ScopeGraph(IReadOnlyList<StepNode> Steps, IReadOnlyList<GateEdge> Gates);
+
+/// <param name="Address">Ids from the outermost container down.</param>
+/// <param name="Note">What the drawing says below the title, for example what an each goes over.</param>
+/// <param name="Place">Its place on the canvas, when the file has one.</param>
+/// <param name="Inner">The scope inside, for containers.</param>
+public sealed record StepNode(string Id, string Address, string Kind, string Title, string? Notes, string Join, string IfFails, bool Disabled, string? Note,
+    IReadOnlyList<double>? Place, ScopeGraph? Inner);
+
+/// <param name="Index">Its place among the gates of its scope.</param>
+/// <param name="Label">What its label says; empty for a plain link on success.</param>
+/// <param name="On">For example <c>success</c> or <c>failure</c>; tells the line's pattern.</param>
+public sealed record GateEdge(int Index, string From, string To, string Label, string On, string? When);
+
+/// <summary>A problem of a file. Line and column are one-based.</summary>
+public sealed record ProblemInfo(string Code, string Severity, string File, int Line, int Column, string Message, string? Mend);
+
+/// <summary>What a push gave.</summary>
+/// <param name="Problems">Hints and warnings; a push with errors is refused.</param>
+public sealed record PushResult(IReadOnlyList<PushedChain> Chains, IReadOnlyList<ProblemInfo> Problems);
+
+public sealed record PushedChain(string Name, string Release);
+
+/// <summary>A workspace folder to be pushed.</summary>
+/// <param name="Files">Contents in base64, by name relative to the folder.</param>
+public sealed record PushRequest(IReadOnlyDictionary<string, string> Files);

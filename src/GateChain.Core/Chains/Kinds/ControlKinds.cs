@@ -1,0 +1,37 @@
+using GateChain.Core.Expressions;
+using GateChain.Core.Values;
+
+namespace GateChain.Core.Chains.Kinds;
+
+/// <summary>The kinds whose work is control flow itself: the run machine does it.</summary>
+public static class ControlKinds
+{
+    public const string Assign = "assign", Decide = "decide", Wait = "wait", Group = "group", Each = "each", Stop = "stop";
+
+    /// <summary>Kinds of the vocabulary that this version does not run yet.</summary>
+    public static IReadOnlyList<string> Planned { get; } = ["transfer", "http", "remote", "notify", "call", "repeat"];
+
+    public static IReadOnlyList<KindDescription> All { get; } =
+    [
+        Kind(Assign, "Changes variables; what it does stands under `assign`.", [], []),
+        Kind(Decide, "Takes the first of its branches that holds.", [], [("branch", CelType.String)]) with { StepKeys = ["branches"] },
+        Kind(Wait, "Lets time pass.",
+        [
+            new("for", new(SettingForm.Duration), false, null, "How long to wait, for example `10m`."),
+            new("until", new(SettingForm.Timestamp), false, null, "The moment to wait for; one that has passed does not wait."),
+        ], []),
+        Kind(Group, "Holds steps and runs them once.", [], []) with { StepKeys = ["steps", "gates", "vars", "resumeAs"] },
+        Kind(Each, "Holds steps and runs them once for each item of a list.", [],
+            [("collected", CelType.List(CelType.Dyn)), ("count", CelType.Int), ("succeeded", CelType.Int), ("failed", CelType.Int)])
+            with { StepKeys = ["over", "parallel", "tolerate", "collect", "steps", "gates", "vars", "resumeAs"] },
+        Kind(Stop, "Stops the whole run.",
+            [new("message", SettingShape.Text, false, null, "Why the run is stopped; shown with the run.")], []),
+    ];
+
+    static KindDescription Kind(string name, string doc, SettingMember[] settings, (string Name, CelType Type)[] outputs) =>
+        new(name, doc, SettingShape.Record(settings), outputs.ToDictionary(o => o.Name, o => o.Type))
+        {
+            IsControl = true,
+            Sample = outputs.ToDictionary(o => o.Name, o => o.Type.Name switch { "int" => Value.Int(0), "string" => Value.String(""), _ => Value.EmptyList }),
+        };
+}

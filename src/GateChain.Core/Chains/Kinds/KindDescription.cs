@@ -1,0 +1,35 @@
+using GateChain.Core.Expressions;
+using GateChain.Core.Values;
+
+namespace GateChain.Core.Chains.Kinds;
+
+/// <summary>What the core knows of a kind of step: enough to read, check and rehearse it, not how to run it.</summary>
+/// <param name="Name">The word after <c>kind:</c>.</param>
+/// <param name="Doc">What it does, in a sentence.</param>
+/// <param name="Settings">The shape of <c>set</c>; always a record.</param>
+/// <param name="Outputs">Names and types of what it gives to <c>steps.&lt;id&gt;</c> and <c>result</c>.</param>
+public sealed record KindDescription(string Name, string Doc, SettingShape Settings, IReadOnlyDictionary<string, CelType> Outputs)
+{
+    /// <summary>Keys of the step itself, beside <c>set</c>, that only this kind has.</summary>
+    public IReadOnlyList<string> StepKeys { get; init; } = [];
+
+    /// <summary>Whether the run machine does its work itself, without a runner.</summary>
+    public bool IsControl { get; init; }
+
+    /// <summary>Outputs a rehearsal gives when nobody chooses others.</summary>
+    public IReadOnlyDictionary<string, Value> Sample { get; init; } = new Dictionary<string, Value>();
+}
+
+/// <summary>The kinds a chain may use. Immutable.</summary>
+public sealed class KindCatalogue
+{
+    readonly Dictionary<string, KindDescription> _kinds;
+
+    /// <summary>The control kinds and <paramref name="others"/>.</summary>
+    public KindCatalogue(params IEnumerable<KindDescription> others) =>
+        _kinds = ControlKinds.All.Concat(others).ToDictionary(k => k.Name);
+
+    public IEnumerable<KindDescription> All => _kinds.Values;
+    public IEnumerable<string> Names => _kinds.Keys;
+    public KindDescription? Find(string name) => _kinds.GetValueOrDefault(name);
+}

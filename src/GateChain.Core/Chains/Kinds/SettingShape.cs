@@ -1,0 +1,56 @@
+using GateChain.Core.Expressions;
+using GateChain.Core.Values;
+
+namespace GateChain.Core.Chains.Kinds;
+
+/// <summary>The form a setting's value takes in a chain file.</summary>
+public enum SettingForm
+{
+    Text, Bool, Int, Double, Duration, Timestamp,
+
+    /// <summary>One of <see cref="SettingShape.Choices"/>.</summary>
+    Choice,
+
+    /// <summary>Text in place, or <c>{file: name}</c> for an attachment of the chain.</summary>
+    TextOrFile,
+
+    /// <summary>An expression that stands bare.</summary>
+    Expression,
+    List, Map, Record, Any,
+}
+
+/// <summary>The shape of a setting: check, JSON Schema, forms and docs are made from it.</summary>
+public sealed record SettingShape(SettingForm Form)
+{
+    /// <summary>The shape of the items of a list or the values of a map.</summary>
+    public SettingShape? Item { get; init; }
+
+    /// <summary>The members of a record.</summary>
+    public IReadOnlyList<SettingMember> Members { get; init; } = [];
+
+    public IReadOnlyList<string> Choices { get; init; } = [];
+
+    /// <summary>The type a computed value must have.</summary>
+    public CelType Type => Form switch
+    {
+        SettingForm.Text or SettingForm.Choice or SettingForm.TextOrFile => CelType.String,
+        SettingForm.Bool => CelType.Bool,
+        SettingForm.Int => CelType.Int,
+        SettingForm.Double => CelType.Double,
+        SettingForm.Duration => CelType.Duration,
+        SettingForm.Timestamp => CelType.Timestamp,
+        SettingForm.List => CelType.List(Item?.Type ?? CelType.Dyn),
+        SettingForm.Map or SettingForm.Record => CelType.Map(CelType.String, CelType.Dyn),
+        _ => CelType.Dyn,
+    };
+
+    public static SettingShape Text { get; } = new(SettingForm.Text);
+    public static SettingShape Record(params IReadOnlyList<SettingMember> members) => new(SettingForm.Record) { Members = members };
+}
+
+/// <param name="Name">The key in the file.</param>
+/// <param name="Shape">The form of its value.</param>
+/// <param name="Required">Whether it must be there.</param>
+/// <param name="Default">What holds when it is absent; null when nothing does.</param>
+/// <param name="Doc">One or two sentences: meaning, unit, range.</param>
+public sealed record SettingMember(string Name, SettingShape Shape, bool Required, Value? Default, string Doc);

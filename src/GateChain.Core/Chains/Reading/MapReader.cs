@@ -1,0 +1,148 @@
+using GateChain.Core.Chains.Source;
+using GateChain.Core.Expressions;
+using GateChain.Core.Problems;
+using GateChain.Core.Values;
+
+namespace GateChain.Core.Chains.Reading;
+
+/// <summary>
+/// Takes the keys of one mapping, each once, says what is wrong with them, and at the end which are unknown.
+/// </summary>
+sealed class MapReader(MappingNode map, ProblemList problems, string what)
+{
+    readonly HashSet<string> _known = [];
+
+    public MappingNode Map => map;
+    public ProblemList Problems => problems;
+    public string What => what;
+
+    /// <summary>The mapping of a node; null with a problem when it is none.</summary>
+    public static MapReader? Of(Node? node, ProblemList problems, string what)
+    {
+        if (node is MappingNode mapping) { return new(mapping, problems, what); }
+        if (node is not null) { problems.Add(ProblemKinds.WrongShape, node.Span, $"{what} is a mapping, and this is {node.Word}"); }
+        return null;
+    }
+
+    public Node? Take(string key)
+    {
+        _known.Add(key);
+        foreach (var (name, value) in map.Entries)
+        {
+            if (name.Text == key) { return value; }
+        }
+        return null;
+    }
+
+    public Span KeySpan(string key) => map.Entries.FirstOrDefault(e => e.Key.Text == key).Key?.Span ?? map.Span;
+
+    public MapReader? Inner(string key) => Of(Take(key), problems, $"“{key}”");
+
+    public SequenceNode? List(string key)
+    {
+        var node = Take(key);
+        if (node is null or SequenceNode) { return (SequenceNode?)node; }
+        Wrong(node, $"“{key}” is a list, and this is {node.Word}");
+        return null;
+    }
+
+    public ScalarNode? Scalar(string key)
+    {
+        var node = Take(key);
+        if (node is null or ScalarNode) { return (ScalarNode?)node; }
+        Wrong(node, $"“{key}” is a text, and this is {node.Word}");
+        return null;
+    }
+
+    public ScalarNode? RequiredScalar(string key)
+    {
+        if (Take(key) is null)
+        {
+            problems.Add(ProblemKinds.MissingKey, new(map.Span.Start, map.Span.Start), $"{what} lacks “{key}”");
+        }
+        return Scalar(key);
+    }
+
+    public string? Text(string key) => Scalar(key)?.Text;
+
+    public bool Flag(string key)
+    {
+        var node = Take(key);
+        if (node is null) { return false; }
+        if (PlainValues.Of(node) is { Kind: ValueKind.Bool } value) { return value.AsBool; }
+        Wrong(node, $"“{key}” is true or false");
+        return false;
+    }
+
+    public double Number(string key, double absent, double min, double max, bool whole)
+    {
+        var node = Take(key);
+        if (node is null) { return absent; }
+        var value = PlainValues.Of(node);
+        if (value.IsNumber && value.ToDouble() >= min && value.ToDouble() <= max && (!whole || value.Kind == ValueKind.Int)) { return value.ToDouble(); }
+        Wrong(node, $"“{key}” is a {(whole ? "whole " : "")}number from {min} to {max}");
+        return absent;
+    }
+
+    public TimeSpan? Duration(string key)
+    {
+        var node = Take(key);
+        if (node is null) { return null; }
+        if (node is ScalarNode scalar && TimeText.ParseSetting(scalar.Text) is { } span) { return span; }
+        Wrong(node, $"“{key}” is a duration such as 300ms, 5s, 10m, 2h or 1d");
+        return null;
+    }
+
+    /// <summary>One of the words, or the absent one.</summary>
+    public T Choice<T>(string key, T absent, params ReadOnlySpan<(string Word, T Value)> choices)
+    {
+        if (Scalar(key) is not { } scalar) { return absent; }
+        var words = new List<string>();
+        foreach (var (word, value) in choices)
+        {
+            if (word == scalar.Text) { return value; }
+            words.Add(word);
+        }
+        problems.Add(ProblemKinds.UnknownChoice, scalar.Span, $"“{key}” is one of {string.Join(", ", words)}, and this is “{scalar.Text}”", Nearest.Mend(scalar.Text, words));
+        return absent;
+    }
+
+    public SourceExpression? Expression(string key) => Take(key) is { } node ? ExpressionOf(node, problems) : null;
+
+    /// <summary>Reads a node as an expression: bare text, or a number or bool that stands for itself.</summary>
+    public static SourceExpression? ExpressionOf(Node node, ProblemList problems)
+    {
+        if (node is not ScalarNode scalar || scalar.IsNull)
+        {
+            problems.Add(ProblemKinds.WrongShape, node.Span, $"an expression is written here, and this is {node.Word}");
+            return null;
+        }
+        var (expression, problem) = Expressions.Expression.Parse(scalar.Text);
+        if (problem is not null) { problems.Add(ProblemKinds.BadExpression, scalar.Within(problem.Span), problem.Message, problem.Mend); }
+        return expression is null ? null : new(expression, scalar.Within);
+    }
+
+    /// <summary>Says of keys that the vocabulary has but this version does not act on.</summary>
+    public void NotYet(params ReadOnlySpan<string> keys)
+    {
+        foreach (var key in keys)
+        {
+            if (Take(key) is not null) { problems.Add(ProblemKinds.NotYet, KeySpan(key), $"“{key}” is not in this version yet", "leave it out"); }
+        }
+    }
+
+    /// <summary>Adds a problem for each key nobody asked for.</summary>
+    public void End()
+    {
+        foreach (var (key, _) in map.Entries)
+        {
+            if (!_known.Contains(key.Text))
+            {
+                problems.Add(ProblemKinds.UnknownKey, key.Span, $"{what} has no key “{key.Text}”",
+                    Nearest.Mend(key.Text, _known) ?? $"known here: {string.Join(", ", _known)}");
+            }
+        }
+    }
+
+    void Wrong(Node node, string message) => problems.Add(ProblemKinds.WrongShape, node.Span, message);
+}

@@ -1,0 +1,137 @@
+using GateChain.Core.Chains.Kinds;
+using GateChain.Core.Chains.Source;
+using GateChain.Core.Problems;
+using GateChain.Core.Values;
+
+namespace GateChain.Core.Chains.Reading;
+
+/// <summary>Reads one step.</summary>
+sealed class StepReader(KindCatalogue kinds, ProblemList problems, ScopeReader scopes)
+{
+    public Step? Read(ScalarNode id, Node node)
+    {
+        Names.Check(id, problems, "a step");
+        if (MapReader.Of(node, problems, $"step “{id.Text}”") is not { } map) { return null; }
+        if (Kind(map) is not { } kind) { return null; }
+
+        var step = new Step
+        {
+            Id = id.Text,
+            Kind = kind,
+            Title = map.Text("title"),
+            Notes = map.Text("notes"),
+            Join = ReadJoin(map),
+            Retry = ReadRetry(map),
+            Timeout = map.Duration("timeout"),
+            IfFails = map.Choice("ifFails", FailureRule.Fail, ("fail", FailureRule.Fail), ("absorb", FailureRule.Absorb)),
+            OnCrash = map.Choice("onCrash", CrashRule.Redo, ("redo", CrashRule.Redo), ("fail", CrashRule.Fail)),
+            CrashLimit = (int)map.Number("crashLimit", 3, 0, 1000, whole: true),
+            Disabled = map.Flag("disabled"),
+            Settings = Settings(map, kind),
+            Assignments = [.. scopes.NamedExpressions(map, "assign")],
+            Branches = kind.Name == ControlKinds.Decide ? ReadBranches(map) : [],
+            Each = kind.Name == ControlKinds.Each ? ReadEach(map) : null,
+            Inner = kind.StepKeys.Contains("steps") ? scopes.Read(map) : null,
+            ResumeWhole = kind.StepKeys.Contains("resumeAs") && map.Choice("resumeAs", false, ("part", false), ("whole", true)),
+            Span = id.Span,
+        };
+        map.NotYet("guard", "expect", "lane", "onResume");
+        map.End();
+        return step;
+    }
+
+    KindDescription? Kind(MapReader map)
+    {
+        if (map.RequiredScalar("kind") is not { } name) { return null; }
+        var kind = kinds.Find(name.Text);
+        if (kind is null)
+        {
+            if (ControlKinds.Planned.Contains(name.Text))
+            {
+                problems.Add(ProblemKinds.NotYet, name.Span, $"the kind “{name.Text}” is not in this version yet");
+            }
+            else
+            {
+                problems.Add(ProblemKinds.UnknownKind, name.Span, $"there is no kind “{name.Text}”",
+                    Expressions.Nearest.Mend(name.Text, kinds.Names) ?? "kinds: " + string.Join(", ", kinds.Names));
+            }
+        }
+        return kind;
+    }
+
+    MapSetting Settings(MapReader map, KindDescription kind)
+    {
+        var node = map.Take("set");
+        if (node is MappingNode or null)
+        {
+            return SettingReader.Record(node as MappingNode ?? new(map.Map.Span, []), kind.Settings, problems, $"a {kind.Name} step");
+        }
+        problems.Add(ProblemKinds.WrongShape, node.Span, $"“set” is a mapping, and this is {node.Word}");
+        return MapSetting.Empty;
+    }
+
+    static Join ReadJoin(MapReader map)
+    {
+        if (map.Scalar("join") is not { } scalar) { return Join.All; }
+        if (int.TryParse(scalar.Text, out var needed) && needed > 0) { return new(JoinMode.Count, needed); }
+        return map.Choice("join", Join.All, ("all", Join.All), ("any", new(JoinMode.Any)), ("some", new(JoinMode.Some)), ("a number from 1", Join.All));
+    }
+
+    static RetryRule? ReadRetry(MapReader step)
+    {
+        if (step.Inner("retry") is not { } map) { return null; }
+        var rule = new RetryRule(
+            (int)map.Number("limit", 1, 0, 1000, whole: true), map.Duration("wait") ?? TimeSpan.Zero, map.Number("factor", 1, 1, 100, whole: false),
+            map.Duration("max"), map.Number("jitter", 0, 0, 1, whole: false), map.Expression("when"));
+        map.End();
+        return rule;
+    }
+
+    List<Branch> ReadBranches(MapReader step)
+    {
+        var branches = new List<Branch>();
+        foreach (var node in step.List("branches")?.Items ?? [])
+        {
+            if (MapReader.Of(node, problems, "a branch") is not { } map) { continue; }
+            var name = map.RequiredScalar("name");
+            var when = map.Expression("when");
+            var otherwise = map.Flag("otherwise");
+            map.End();
+            if (name is null) { continue; }
+            if (branches.Exists(b => b.Name == name.Text)) { problems.Add(ProblemKinds.BadBranches, name.Span, $"the branch “{name.Text}” stands here a second time"); }
+            if (branches is [.., { When: null }]) { problems.Add(ProblemKinds.BadBranches, name.Span, $"the branch “{name.Text}” is never looked at: the one before it is taken otherwise"); }
+            if (otherwise == (map.Take("when") is not null))
+            {
+                problems.Add(ProblemKinds.BadBranches, name.Span, $"the branch “{name.Text}” needs either “when” or “otherwise: true”");
+            }
+            branches.Add(new(name.Text, when, name.Span));
+        }
+        if (branches.Count == 0) { problems.Add(ProblemKinds.BadBranches, step.Map.Span, $"{step.What} has no branches"); }
+        return branches;
+    }
+
+    EachRule? ReadEach(MapReader step)
+    {
+        if (step.Take("over") is null)
+        {
+            problems.Add(ProblemKinds.MissingKey, step.Map.Span, $"{step.What} lacks “over”: the list to go through");
+        }
+        var over = step.Expression("over");
+        var parallel = (int)step.Number("parallel", 1, 1, 1000, whole: true);
+        var collect = step.Expression("collect");
+        var tolerate = default(Tolerance);
+        if (step.Scalar("tolerate") is { } scalar)
+        {
+            var percent = scalar.Text.EndsWith('%') && double.TryParse(scalar.Text[..^1], out var p) && p is >= 0 and <= 100 ? p : (double?)null;
+            if (percent is null && PlainValues.Scalar(scalar) is not { Kind: ValueKind.Int, AsInt: >= 0 and <= int.MaxValue })
+            {
+                problems.Add(ProblemKinds.WrongShape, scalar.Span, "“tolerate” is a count such as 3, or a share such as 5%");
+            }
+            else
+            {
+                tolerate = percent is null ? new((int)PlainValues.Scalar(scalar).AsInt) : new(0, percent);
+            }
+        }
+        return over is null ? null : new(over, parallel, tolerate, collect);
+    }
+}

@@ -1,0 +1,74 @@
+using GateChain.Core.Expressions;
+using GateChain.Core.Values;
+
+namespace GateChain.Core.Chains;
+
+/// <summary>A setting as the chain file has it, ready to be computed. Immutable.</summary>
+public abstract class Setting(Span span)
+{
+    public Span Span { get; } = span;
+
+    /// <summary>Its value, or an error that names the setting.</summary>
+    public abstract Value Evaluate(INames names);
+}
+
+public sealed class LiteralSetting(Span span, Value value) : Setting(span)
+{
+    public Value Value { get; } = value;
+    public override Value Evaluate(INames names) => Value;
+}
+
+/// <summary>Text with <c>${…}</c> in it.</summary>
+public sealed class TemplateSetting(Span span, Template template) : Setting(span)
+{
+    public Template Template { get; } = template;
+    public override Value Evaluate(INames names) => Template.Evaluate(names);
+}
+
+/// <summary>An expression that stands bare.</summary>
+public sealed class ExpressionSetting(Span span, Expression expression) : Setting(span)
+{
+    public Expression Expression { get; } = expression;
+    public override Value Evaluate(INames names) => Expression.Evaluate(names);
+}
+
+public sealed class ListSetting(Span span, IReadOnlyList<Setting> items) : Setting(span)
+{
+    public IReadOnlyList<Setting> Items { get; } = items;
+
+    public override Value Evaluate(INames names)
+    {
+        var values = new List<Value>(Items.Count);
+        foreach (var item in Items)
+        {
+            var value = item.Evaluate(names);
+            if (value.IsError) { return value; }
+            values.Add(value);
+        }
+        return Value.List(values);
+    }
+}
+
+public sealed class MapSetting(Span span, IReadOnlyList<KeyValuePair<string, Setting>> entries) : Setting(span)
+{
+    public IReadOnlyList<KeyValuePair<string, Setting>> Entries { get; } = entries;
+
+    public static MapSetting Empty { get; } = new(default, []);
+
+    public Setting? this[string name] => Entries.FirstOrDefault(e => e.Key == name).Value;
+
+    public override Value Evaluate(INames names)
+    {
+        var values = new (string, Value)[Entries.Count];
+        for (var i = 0; i < values.Length; i++)
+        {
+            var value = Entries[i].Value.Evaluate(names);
+            if (value.IsError)
+            {
+                return Value.Error(value.AsError with { Message = $"setting “{Entries[i].Key}”: {value.AsError.Message}" });
+            }
+            values[i] = (Entries[i].Key, value);
+        }
+        return values.Length == 0 ? Value.EmptyMap : Value.Map(values);
+    }
+}

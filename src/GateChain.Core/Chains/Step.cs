@@ -1,0 +1,93 @@
+using GateChain.Core.Chains.Kinds;
+using GateChain.Core.Expressions;
+
+namespace GateChain.Core.Chains;
+
+/// <summary>One node of a chain. Immutable once read.</summary>
+public sealed class Step
+{
+    public required string Id { get; init; }
+    public required KindDescription Kind { get; init; }
+    public string? Title { get; init; }
+    public string? Notes { get; init; }
+
+    /// <summary>Its place among the steps of its scope, from 0, in the order of the file.</summary>
+    public int Index { get; internal set; }
+
+    public StepScope Scope { get; internal set; } = null!;
+    public Join Join { get; init; } = Join.All;
+    public RetryRule? Retry { get; init; }
+
+    /// <summary>The longest one attempt may take; null is without limit.</summary>
+    public TimeSpan? Timeout { get; init; }
+
+    public FailureRule IfFails { get; init; }
+    public CrashRule OnCrash { get; init; }
+
+    /// <summary>How many attempts may be lost to crashes before the step fails. Default 3.</summary>
+    public int CrashLimit { get; init; } = 3;
+
+    public bool Disabled { get; init; }
+
+    /// <summary>Whether a failure inside a container resets all of it on resume.</summary>
+    public bool ResumeWhole { get; init; }
+
+    public MapSetting Settings { get; init; } = MapSetting.Empty;
+    public IReadOnlyList<NamedExpression> Assignments { get; init; } = [];
+    public IReadOnlyList<Branch> Branches { get; init; } = [];
+    public EachRule? Each { get; init; }
+
+    /// <summary>The steps inside, for containers.</summary>
+    public StepScope? Inner { get; init; }
+
+    /// <summary>Gates that lead here, in the order of the file.</summary>
+    public IReadOnlyList<Gate> Incoming { get; internal set; } = [];
+
+    /// <summary>Gates that leave from here, in the order of the file.</summary>
+    public IReadOnlyList<Gate> Outgoing { get; internal set; } = [];
+
+    public Span Span { get; init; }
+
+    /// <summary>Where it stands in the chain: ids from the outermost container down, for example <c>depots/load</c>.</summary>
+    public string Address => Scope?.Owner is { } owner ? $"{owner.Address}/{Id}" : Id;
+
+    public override string ToString() => $"{Id} ({Kind.Name})";
+}
+
+public enum JoinMode { All, Any, Some, Count }
+
+/// <summary>How a step with several incoming gates is released. <see cref="Needed"/> counts only for <see cref="JoinMode.Count"/>.</summary>
+public readonly record struct Join(JoinMode Mode, int Needed = 0)
+{
+    public static Join All { get; } = new(JoinMode.All);
+    public override string ToString() => Mode == JoinMode.Count ? Needed.ToString() : Mode.ToString().ToLowerInvariant();
+}
+
+/// <summary>What a settled failure means for the run.</summary>
+public enum FailureRule { Fail, Absorb }
+
+/// <summary>What happens to an attempt that a crash cut off.</summary>
+public enum CrashRule { Redo, Fail }
+
+/// <param name="Limit">Further attempts after the first, 0 to 1000.</param>
+/// <param name="Wait">Before the first further attempt. Default 0.</param>
+/// <param name="Factor">What the wait grows by each time, 1 to 100. Default 1.</param>
+/// <param name="Max">The longest wait; null is without limit.</param>
+/// <param name="Jitter">The share of the wait that varies by chance, 0 to 1. Default 0.</param>
+/// <param name="When">Sees <c>error</c> and says whether another attempt makes sense; null is always.</param>
+public sealed record RetryRule(int Limit, TimeSpan Wait, double Factor, TimeSpan? Max, double Jitter, SourceExpression? When);
+
+/// <param name="When">What must hold; null for the branch that is taken otherwise.</param>
+public sealed record Branch(string Name, SourceExpression? When, Span Span);
+
+/// <param name="Over">Gives the list.</param>
+/// <param name="Parallel">Iterations in flight at once, 1 to 1000. Default 1.</param>
+/// <param name="Tolerate">How many iterations may fail. Default 0.</param>
+/// <param name="Collect">Gives one value per succeeded iteration.</param>
+public sealed record EachRule(SourceExpression Over, int Parallel, Tolerance Tolerate, SourceExpression? Collect);
+
+/// <summary>A count of failed iterations, or a percentage of all.</summary>
+public readonly record struct Tolerance(int Count, double? Percent = null)
+{
+    public bool Allows(int failed, int of) => Percent is { } percent ? failed * 100.0 <= percent * of : failed <= Count;
+}

@@ -1,0 +1,33 @@
+using GateChain.Core.Chains;
+using GateChain.Core.Expressions;
+using GateChain.Core.Problems;
+
+namespace GateChain.Core.Checking;
+
+/// <summary>Assignments go to declared variables and fit their types.</summary>
+sealed class AssignRule : ICheckRule
+{
+    public void Check(Chain chain, Surroundings? surroundings, ProblemList problems)
+    {
+        foreach (var step in chain.AllSteps)
+        {
+            var variables = Scopes.Outward(step.Scope).SelectMany(s => s.Variables).ToList();
+            foreach (var assignment in step.Assignments)
+            {
+                var name = assignment.Name.StartsWith("vars.", StringComparison.Ordinal) ? assignment.Name[5..] : null;
+                var variable = variables.Find(v => v.Name == name);
+                if (variable is null)
+                {
+                    problems.Add(ProblemKinds.BadAssign, assignment.Span, $"“{assignment.Name}” is not a variable",
+                        Nearest.Mend(assignment.Name, variables.Select(v => "vars." + v.Name)) ?? "declare it under vars, and write vars.<name>");
+                    continue;
+                }
+                var (type, mistakes) = assignment.Expression.Check(Names.In(chain, step.Scope, ("result", Names.ResultOf(step))));
+                if (mistakes.Count == 0 && !variable.Type.Accepts(type) && !(variable.Type.Name == "double" && type.Name == "int"))
+                {
+                    problems.Add(ProblemKinds.WrongType, assignment.ExpressionAt.All, $"“{variable.Name}” is a {variable.Type}, and this gives a {type}");
+                }
+            }
+        }
+    }
+}

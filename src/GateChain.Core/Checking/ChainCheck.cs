@@ -1,0 +1,39 @@
+using GateChain.Core.Chains;
+using GateChain.Core.Chains.Kinds;
+using GateChain.Core.Problems;
+
+namespace GateChain.Core.Checking;
+
+/// <summary>Reads and checks chain files. Pure; safe to use from several threads.</summary>
+public sealed class ChainCheck(KindCatalogue kinds)
+{
+    static readonly ICheckRule[] Rules = [new CycleRule(), new JoinRule(), new ShadowRule(), new ExpressionRule(), new AssignRule(), new OrderRule(), new FailureRule(), new ConnectionRule(), new AttachmentRule()];
+
+    public KindCatalogue Kinds => kinds;
+
+    /// <summary>The chain and everything that is wrong with it; the chain is null when nothing could be read, and not to be run when a problem is an error.</summary>
+    /// <param name="file">The file's name for messages.</param>
+    /// <param name="text">Its content.</param>
+    /// <param name="surroundings">What the workspace has beside the chain; null leaves out the checks that need it.</param>
+    public (Chain? Chain, IReadOnlyList<Problem> Problems) Check(string file, string text, Surroundings? surroundings = null)
+    {
+        var problems = new ProblemList(file, text);
+        var chain = ChainReader.Read(text, kinds, problems);
+        if (chain is not null)
+        {
+            foreach (var rule in Rules) { rule.Check(chain, surroundings, problems); }
+        }
+        return (chain, problems.Ordered);
+    }
+}
+
+/// <summary>What stands beside a chain in its workspace.</summary>
+/// <param name="Connections">Names of connections, with their types.</param>
+/// <param name="Files">Names of the attachments.</param>
+public sealed record Surroundings(IReadOnlyDictionary<string, string> Connections, IReadOnlySet<string> Files);
+
+/// <summary>One thing that is checked about chains.</summary>
+interface ICheckRule
+{
+    void Check(Chain chain, Surroundings? surroundings, ProblemList problems);
+}

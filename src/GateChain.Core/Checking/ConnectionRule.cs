@@ -1,0 +1,26 @@
+using GateChain.Core.Chains;
+using GateChain.Core.Expressions;
+using GateChain.Core.Problems;
+
+namespace GateChain.Core.Checking;
+
+/// <summary>Connections that settings name must be declared.</summary>
+sealed class ConnectionRule : ICheckRule
+{
+    public void Check(Chain chain, Surroundings? surroundings, ProblemList problems)
+    {
+        if (surroundings is null) { return; }
+        foreach (var step in chain.AllSteps)
+        {
+            var named = new[] { step.Settings["connection"], (step.Settings["into"] as MapSetting)?["connection"] }.OfType<LiteralSetting>();
+            foreach (var setting in named)
+            {
+                var name = setting.Value.ToString().Trim('"');
+                if (!surroundings.Connections.ContainsKey(name))
+                {
+                    problems.Add(ProblemKinds.UnknownConnection, setting.Span, $"there is no connection “{name}” in connections.yaml", Nearest.Mend(name, surroundings.Connections.Keys));
+                }
+            }
+        }
+    }
+}

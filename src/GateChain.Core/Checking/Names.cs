@@ -1,0 +1,59 @@
+using GateChain.Core.Chains;
+using GateChain.Core.Expressions;
+using GateChain.Core.Running;
+
+namespace GateChain.Core.Checking;
+
+/// <summary>The names that expressions can use at a place, with their types.</summary>
+static class Names
+{
+    static readonly CelType Run = Object(("id", CelType.Int), ("chain", CelType.String), ("release", CelType.String), ("leg", CelType.Int),
+        ("started", CelType.Timestamp), ("trigger", CelType.String), ("folder", CelType.String));
+
+    public static CelType Error { get; } = Object(("code", CelType.String), ("message", CelType.String));
+
+    /// <summary>What is in scope among the steps of <paramref name="scope"/>, with <paramref name="more"/> on top.</summary>
+    public static CelType In(Chain chain, StepScope scope, params ReadOnlySpan<(string Name, CelType Type)> more)
+    {
+        var fields = new Dictionary<string, CelType>
+        {
+            ["params"] = CelType.Object(chain.Parameters.GroupBy(p => p.Name).ToDictionary(g => g.Key, g => g.First().Type)),
+            ["vars"] = CelType.Object(Scopes.Outward(scope).SelectMany(s => s.Variables).GroupBy(v => v.Name).ToDictionary(g => g.Key, g => g.First().Type)),
+            ["profile"] = CelType.Object(new Dictionary<string, CelType>(), open: true),
+            ["steps"] = CelType.Object(Scopes.Outward(scope).SelectMany(s => s.Steps).GroupBy(s => s.Id).ToDictionary(g => g.Key, g => OfStep(g.First()))),
+            ["run"] = Run,
+            ["now"] = CelType.Timestamp,
+        };
+        if (Scopes.Outward(scope).Select(s => s.Owner).FirstOrDefault(o => o?.Each is not null) is { } each)
+        {
+            fields["item"] = ItemType(chain, each);
+            fields["index"] = CelType.Int;
+        }
+        foreach (var (name, type) in more) { fields[name] = type; }
+        return CelType.Object(fields);
+    }
+
+    static CelType ItemType(Chain chain, Step each)
+    {
+        var (type, _) = each.Each!.Over.Expression.Check(In(chain, each.Scope));
+        return type.Name == "list" ? type.Arguments[0] : CelType.Dyn;
+    }
+
+    /// <summary>What <c>steps.x</c> offers.</summary>
+    static CelType OfStep(Step step)
+    {
+        var fields = step.Kind.Outputs.ToDictionary(o => o.Key, o => o.Value);
+        foreach (var (name, type) in StepMap.OwnTypes) { fields[name] = type; }
+        return CelType.Object(fields, open: step.Kind.Outputs.ContainsKey("*"));
+    }
+
+    /// <summary>What <c>result</c> offers.</summary>
+    public static CelType ResultOf(Step step) => CelType.Object(new Dictionary<string, CelType>(step.Kind.Outputs), open: step.Kind.Outputs.ContainsKey("*"));
+
+    static CelType Object(params ReadOnlySpan<(string Name, CelType Type)> fields)
+    {
+        var all = new Dictionary<string, CelType>();
+        foreach (var (name, type) in fields) { all[name] = type; }
+        return CelType.Object(all);
+    }
+}

@@ -1,0 +1,30 @@
+using GateChain.Core.Chains;
+
+namespace GateChain.Core.Checking;
+
+/// <summary>Ways through a chain that several rules go.</summary>
+static class Scopes
+{
+    public static IEnumerable<StepScope> All(Chain chain) => chain.AllSteps.Select(s => s.Inner).OfType<StepScope>().Prepend(chain.Root);
+
+    /// <summary>A scope and those around it, innermost first.</summary>
+    public static IEnumerable<StepScope> Outward(StepScope scope)
+    {
+        for (StepScope? at = scope; at is not null; at = at.Owner?.Scope) { yield return at; }
+    }
+
+    /// <summary>All steps that gates lead to from here, the step itself included.</summary>
+    public static HashSet<Step> FromHereOn(Step step)
+    {
+        var found = new HashSet<Step> { step };
+        var queue = new Queue<Step>(found);
+        while (queue.TryDequeue(out var at))
+        {
+            foreach (var gate in at.Outgoing)
+            {
+                if (found.Add(gate.To)) { queue.Enqueue(gate.To); }
+            }
+        }
+        return found;
+    }
+}

@@ -1,0 +1,115 @@
+namespace GateChain.Core.Expressions;
+
+/// <summary>A type as the checker knows it. Immutable; compare with <see cref="ToString"/>.</summary>
+public sealed class CelType
+{
+    CelType(string name, IReadOnlyList<CelType>? arguments = null, IReadOnlyDictionary<string, CelType>? fields = null, bool open = false) =>
+        (Name, Arguments, Fields, IsOpen) = (name, arguments ?? [], fields, open);
+
+    public string Name { get; }
+    public IReadOnlyList<CelType> Arguments { get; }
+
+    /// <summary>For objects (<c>params</c>, <c>steps.load</c>): the names that can be selected.</summary>
+    public IReadOnlyDictionary<string, CelType>? Fields { get; }
+
+    /// <summary>Whether an object may have more than its known fields; what is selected then is <c>any</c>.</summary>
+    public bool IsOpen { get; }
+
+    public static CelType Dyn { get; } = new("any");
+    public static CelType Null { get; } = new("null_type");
+    public static CelType Bool { get; } = new("bool");
+    public static CelType Int { get; } = new("int");
+    public static CelType Uint { get; } = new("uint");
+    public static CelType Double { get; } = new("double");
+    public static CelType String { get; } = new("string");
+    public static CelType Bytes { get; } = new("bytes");
+    public static CelType Timestamp { get; } = new("timestamp");
+    public static CelType Duration { get; } = new("duration");
+    public static CelType Type { get; } = new("type");
+    public static CelType List(CelType item) => new("list", [item]);
+    public static CelType Map(CelType key, CelType value) => new("map", [key, value]);
+    public static CelType Optional(CelType inner) => new("optional", [inner]);
+    public static CelType Parameter(string name) => new(name);
+    public static CelType Object(IReadOnlyDictionary<string, CelType> fields, bool open = false) => new("object", null, fields, open);
+
+    static readonly Dictionary<string, CelType> Simple = new()
+    {
+        ["any"] = Dyn, ["dyn"] = Dyn, ["null_type"] = Null, ["bool"] = Bool, ["int"] = Int, ["uint"] = Uint, ["double"] = Double, ["string"] = String,
+        ["bytes"] = Bytes, ["timestamp"] = Timestamp, ["duration"] = Duration, ["type"] = Type, ["list"] = List(Dyn), ["map"] = Map(String, Dyn),
+    };
+
+    /// <summary>The simple type names a chain file may use.</summary>
+    public static IReadOnlyList<string> FileNames { get; } = ["bool", "int", "double", "string", "timestamp", "duration", "list", "map", "any"];
+
+    /// <summary>Reads <c>int</c>, <c>list&lt;string&gt;</c>, <c>map&lt;string, any&gt;</c>; single capital letters are type parameters. Null when it is none.</summary>
+    public static CelType? Parse(string text)
+    {
+        text = text.Trim();
+        if (Simple.TryGetValue(text, out var simple)) { return simple; }
+        if (text.Length == 1 && char.IsAsciiLetterUpper(text[0])) { return Parameter(text); }
+        var open = text.IndexOf('<', StringComparison.Ordinal);
+        if (open < 0 || !text.EndsWith('>')) { return null; }
+        var inside = text[(open + 1)..^1];
+        switch (text[..open])
+        {
+            case "list" when Parse(inside) is { } item: return List(item);
+            case "optional" when Parse(inside) is { } inner: return Optional(inner);
+            case "map":
+                var comma = inside.IndexOf(',', StringComparison.Ordinal);
+                return comma > 0 && Parse(inside[..comma]) is { } key && Parse(inside[(comma + 1)..]) is { } value ? Map(key, value) : null;
+            default: return null;
+        }
+    }
+
+    internal bool IsParameter => Name.Length == 1;
+    internal bool IsDyn => ReferenceEquals(this, Dyn);
+
+    /// <summary>Whether a value of type <paramref name="actual"/> can stand where this type is asked for; binds type parameters.</summary>
+    internal bool Accepts(CelType actual, Dictionary<string, CelType> bound)
+    {
+        if (IsParameter)
+        {
+            if (!bound.TryGetValue(Name, out var known) || known.IsDyn || ReferenceEquals(known, Null))
+            {
+                bound[Name] = actual;
+                return true;
+            }
+            if (known.Accepts(actual, bound)) { return true; }
+            if (actual.Accepts(known, bound)) { bound[Name] = actual; return true; }
+            return false;
+        }
+        if (IsDyn || actual.IsDyn || actual.IsParameter) { return true; }
+        if (actual.Fields is not null) { return Name == "map" || ReferenceEquals(this, actual); }
+        if (Name != actual.Name)
+        {
+            return ReferenceEquals(actual, Null) && Name is "timestamp" or "duration";
+        }
+        for (var i = 0; i < Arguments.Count; i++)
+        {
+            if (!Arguments[i].Accepts(actual.Arguments[i], bound)) { return false; }
+        }
+        return true;
+    }
+
+    /// <summary>Whether <paramref name="actual"/> fits, with type parameters left free.</summary>
+    public bool Accepts(CelType actual) => Accepts(actual, []);
+
+    internal CelType Substitute(Dictionary<string, CelType> bound)
+    {
+        if (IsParameter) { return bound.TryGetValue(Name, out var known) ? known : Dyn; }
+        return Arguments.Count == 0 ? this : new(Name, [.. Arguments.Select(a => a.Substitute(bound))]);
+    }
+
+    /// <summary>The smallest type that holds both: the type itself when they agree, otherwise <c>any</c>.</summary>
+    internal static CelType Join(CelType a, CelType b)
+    {
+        if (ReferenceEquals(a, b) || a.ToString() == b.ToString()) { return a; }
+        if (a.Name == b.Name && a.Arguments.Count == b.Arguments.Count && a.Arguments.Count > 0)
+        {
+            return new(a.Name, [.. a.Arguments.Zip(b.Arguments, Join)]);
+        }
+        return Dyn;
+    }
+
+    public override string ToString() => Arguments.Count == 0 ? Name : $"{Name}<{string.Join(", ", Arguments)}>";
+}

@@ -1,0 +1,96 @@
+using GateChain.Core.Values;
+
+namespace GateChain.Core.Expressions;
+
+/// <summary>A half-open range of offsets in a text: <c>Start</c> is in it, <c>End</c> is just behind it.</summary>
+public readonly record struct Span(int Start, int End)
+{
+    public int Length => End - Start;
+    public Span To(Span other) => new(Start, other.End);
+    public Span Shift(int by) => new(Start + by, End + by);
+}
+
+/// <summary>One node of an expression's syntax tree. Immutable.</summary>
+public abstract class Expr(Span span)
+{
+    /// <summary>Where the node stands in the expression's text.</summary>
+    public Span Span { get; } = span;
+}
+
+public sealed class LiteralExpr(Span span, Value value) : Expr(span)
+{
+    public Value Value { get; } = value;
+}
+
+public sealed class IdentExpr(Span span, string name) : Expr(span)
+{
+    public string Name { get; } = name;
+}
+
+/// <summary><c>operand.field</c>; with <see cref="Test"/> it is <c>has(operand.field)</c>, with <see cref="Optional"/> <c>operand.?field</c>.</summary>
+public sealed class SelectExpr(Span span, Expr operand, string field, Span fieldSpan, bool test = false, bool optional = false) : Expr(span)
+{
+    public Expr Operand { get; } = operand;
+    public string Field { get; } = field;
+    public Span FieldSpan { get; } = fieldSpan;
+    public bool Test { get; } = test;
+    public bool Optional { get; } = optional;
+}
+
+/// <summary>A call of a function or an operator; operators bear CEL's names such as <c>_+_</c> and <c>_[_]</c>.</summary>
+public sealed class CallExpr(Span span, FunctionGroup function, Expr? target, IReadOnlyList<Expr> arguments) : Expr(span)
+{
+    public FunctionGroup Function { get; } = function;
+    public Expr? Target { get; } = target;
+    public IReadOnlyList<Expr> Arguments { get; } = arguments;
+}
+
+/// <summary><c>a &amp;&amp; b</c> or <c>a || b</c>.</summary>
+public sealed class LogicExpr(Span span, bool isAnd, Expr left, Expr right) : Expr(span)
+{
+    public bool IsAnd { get; } = isAnd;
+    public Expr Left { get; } = left;
+    public Expr Right { get; } = right;
+}
+
+/// <summary><c>condition ? then : otherwise</c>.</summary>
+public sealed class ConditionalExpr(Span span, Expr condition, Expr then, Expr otherwise) : Expr(span)
+{
+    public Expr Condition { get; } = condition;
+    public Expr Then { get; } = then;
+    public Expr Otherwise { get; } = otherwise;
+}
+
+public sealed class ListExpr(Span span, IReadOnlyList<(Expr Item, bool Optional)> items) : Expr(span)
+{
+    public IReadOnlyList<(Expr Item, bool Optional)> Items { get; } = items;
+}
+
+public sealed class MapExpr(Span span, IReadOnlyList<(Expr Key, Expr Value, bool Optional)> entries) : Expr(span)
+{
+    public IReadOnlyList<(Expr Key, Expr Value, bool Optional)> Entries { get; } = entries;
+}
+
+public enum MacroKind { All, Exists, ExistsOne, Map, Filter }
+
+/// <summary><c>range.all(x, …)</c> and its like; <see cref="Filter"/> is the middle argument of the three-argument <c>map</c>.</summary>
+public sealed class MacroExpr(Span span, MacroKind kind, Expr range, string variable, Expr? filter, Expr body) : Expr(span)
+{
+    public MacroKind Kind { get; } = kind;
+    public Expr Range { get; } = range;
+    public string Variable { get; } = variable;
+    public Expr? Filter { get; } = filter;
+    public Expr Body { get; } = body;
+}
+
+/// <summary><c>target.optMap(x, …)</c> (wraps the result) and <c>target.optFlatMap(x, …)</c> (does not).</summary>
+public sealed class OptionalMapExpr(Span span, bool flat, Expr target, string variable, Expr body) : Expr(span)
+{
+    public bool Flat { get; } = flat;
+    public Expr Target { get; } = target;
+    public string Variable { get; } = variable;
+    public Expr Body { get; } = body;
+}
+
+/// <summary>A mistake in an expression: one sentence, its place, and the mend where there is one.</summary>
+public sealed record ExpressionProblem(string Message, Span Span, string? Mend = null);

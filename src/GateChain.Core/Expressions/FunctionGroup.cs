@@ -1,0 +1,62 @@
+using GateChain.Core.Values;
+
+namespace GateChain.Core.Expressions;
+
+/// <summary>All overloads of one function name.</summary>
+public sealed class FunctionGroup
+{
+    readonly List<Overload> _overloads = [];
+
+    internal FunctionGroup(string name) => Name = name;
+
+    /// <summary>The name as CEL has it; operators are written <c>_+_</c>.</summary>
+    public string Name { get; }
+
+    internal IReadOnlyList<Overload> Overloads => _overloads;
+    internal bool HasGlobal { get; private set; }
+    internal bool HasMember { get; private set; }
+
+    /// <summary>The operator's sign when this is an operator, else the name.</summary>
+    public string Display => Name switch { "@in" => "in", "_[_]" => "[…]", "_[?_]" => "[?…]", _ => Name.Trim('_') };
+
+    internal void Add(Overload overload)
+    {
+        _overloads.Add(overload);
+        HasGlobal |= !overload.IsMember;
+        HasMember |= overload.IsMember;
+    }
+
+    /// <summary>Calls the first overload whose parameters take these arguments.</summary>
+    internal Value Invoke(Value[] arguments, bool member)
+    {
+        foreach (var overload in _overloads)
+        {
+            if (overload.IsMember == member && overload.Takes(arguments))
+            {
+                return overload.Body(arguments);
+            }
+        }
+        var kinds = string.Join(", ", arguments.Select(a => a.KindWord));
+        return Value.Error(new($"no such overload: {Display}({kinds})"));
+    }
+}
+
+/// <summary>One signature of a function and what it does. Bodies never throw for bad input; they give an error value.</summary>
+sealed record Overload(bool IsMember, IReadOnlyList<CelType> Parameters, CelType Result, Func<Value[], Value> Body)
+{
+    // null: any kind is taken
+    readonly ValueKind?[] _kinds = [.. Parameters.Select(p => KindOf(p))];
+
+    public bool Takes(Value[] arguments)
+    {
+        if (arguments.Length != _kinds.Length) { return false; }
+        for (var i = 0; i < arguments.Length; i++)
+        {
+            if (_kinds[i] is { } kind && arguments[i].Kind != kind) { return false; }
+        }
+        return true;
+    }
+
+    static ValueKind? KindOf(CelType type) =>
+        type.IsDyn || type.IsParameter ? null : type.Name == "null_type" ? ValueKind.Null : Enum.Parse<ValueKind>(type.Name, ignoreCase: true);
+}

@@ -1,0 +1,380 @@
+using GateChain.Core.Values;
+
+namespace GateChain.Core.Expressions;
+
+/// <summary>Recursive descent over the whole CEL grammar, macros expanded to nodes of their own.</summary>
+/// <remarks>Source: CEL language definition, sections "Syntax" and "Macros".</remarks>
+sealed class Parser
+{
+    const int MaxDepth = 200;
+    static readonly HashSet<string> Reserved =
+        ["as", "break", "const", "continue", "else", "for", "function", "if", "import", "in", "let", "loop", "package", "namespace", "return", "var", "void", "while"];
+
+    readonly Lexer _lexer;
+    Token _token;
+    int _lastEnd;
+    int _depth;
+    ExpressionProblem? _problem;
+
+    Parser(string text)
+    {
+        _lexer = new(text);
+        _token = _lexer.Next();
+    }
+
+    /// <summary>Gives the tree, or null and the problem. The limit is 100,000 characters and 200 levels.</summary>
+    public static (Expr? Tree, ExpressionProblem? Problem) Parse(string text)
+    {
+        if (text.Length > 100_000)
+        {
+            return (null, new("the expression is longer than 100,000 characters", new(0, 0)));
+        }
+        var parser = new Parser(text);
+        var tree = parser.Expression();
+        if (parser._problem is null && parser._token.Kind != TokenKind.End)
+        {
+            parser.Unexpected("an operator or the end of the expression");
+        }
+        return parser._problem is null ? (tree, null) : (null, parser._problem);
+    }
+
+    Expr Expression()
+    {
+        if (++_depth > MaxDepth)
+        {
+            Fail("the expression is nested more than 200 levels deep", _token.Span);
+        }
+        var condition = Or();
+        if (_token.Is("?"))
+        {
+            Advance();
+            var then = Or();
+            Expect(":", "“:” and what holds otherwise");
+            var otherwise = Expression();
+            condition = new ConditionalExpr(condition.Span.To(otherwise.Span), condition, then, otherwise);
+        }
+        _depth--;
+        return condition;
+    }
+
+    Expr Or()
+    {
+        var left = And();
+        while (Take("||"))
+        {
+            var right = And();
+            left = new LogicExpr(left.Span.To(right.Span), false, left, right);
+        }
+        return left;
+    }
+
+    Expr And()
+    {
+        var left = Binary(0);
+        while (Take("&&"))
+        {
+            var right = Binary(0);
+            left = new LogicExpr(left.Span.To(right.Span), true, left, right);
+        }
+        return left;
+    }
+
+    static readonly string[][] Levels = [["<", "<=", ">", ">=", "==", "!=", "in"], ["+", "-"], ["*", "/", "%"]];
+
+    Expr Binary(int level)
+    {
+        if (level == Levels.Length)
+        {
+            return Unary();
+        }
+        var left = Binary(level + 1);
+        while (_problem is null && (_token.Kind == TokenKind.Symbol || _token is { Kind: TokenKind.Ident, Text: "in" }) && Levels[level].Contains(_token.Text))
+        {
+            var name = _token.Text == "in" ? "@in" : $"_{_token.Text}_";
+            Advance();
+            var right = Binary(level + 1);
+            left = Call(left.Span.To(right.Span), name, left, right);
+        }
+        return left;
+    }
+
+    Expr Unary()
+    {
+        var start = _token.Span;
+        if (!_token.Is("!") && !_token.Is("-"))
+        {
+            return Member();
+        }
+        if (++_depth > MaxDepth)
+        {
+            Fail("the expression is nested more than 200 levels deep", _token.Span);
+            return Broken();
+        }
+        var minus = _token.Is("-");
+        Advance();
+        Expr result;
+        if (minus && _token is { Kind: TokenKind.Literal, Value.Kind: ValueKind.Int or ValueKind.Double } number)
+        {
+            Advance();
+            var negative = number.Value.Kind == ValueKind.Int ? Value.Int(unchecked(-number.Value.AsInt)) : Value.Double(-number.Value.AsDouble);
+            result = Suffixes(new LiteralExpr(start.To(number.Span), negative));
+        }
+        else
+        {
+            var operand = Unary();
+            result = Call(start.To(operand.Span), minus ? "-_" : "!_", operand);
+        }
+        _depth--;
+        return result;
+    }
+
+    Expr Member() => Suffixes(Primary());
+
+    Expr Suffixes(Expr expr)
+    {
+        while (_problem is null)
+        {
+            if (_token.Is(".") || _token.Is(".?"))
+            {
+                var optional = _token.Is(".?");
+                Advance();
+                if (_token.Kind is not (TokenKind.Ident or TokenKind.QuotedIdent))
+                {
+                    Unexpected("a name after the dot");
+                    return expr;
+                }
+                var name = _token;
+                Advance();
+                if (!optional && name.Kind == TokenKind.Ident && _token.Is("("))
+                {
+                    expr = MemberCall(expr, name);
+                }
+                else
+                {
+                    var span = expr.Span.To(name.Span);
+                    expr = TypeByQualifiedName(expr, name, span) ?? new SelectExpr(span, expr, name.Text, name.Span, optional: optional);
+                }
+            }
+            else if (_token.Is("[") || _token.Is("[?"))
+            {
+                var function = _token.Is("[") ? "_[_]" : "_[?_]";
+                Advance();
+                var index = Expression();
+                Expect("]", "“]”");
+                expr = Call(new(expr.Span.Start, _lastEnd), function, expr, index);
+            }
+            else if (_token.Is("{") && expr is IdentExpr or SelectExpr)
+            {
+                Fail("messages can't be built in a chain: there are no message types", _token.Span);
+            }
+            else
+            {
+                break;
+            }
+        }
+        return expr;
+    }
+
+    static Expr? TypeByQualifiedName(Expr operand, Token name, Span span) =>
+        operand is SelectExpr { Field: "protobuf", Operand: IdentExpr { Name: "google" } } && name.Text is "Timestamp" or "Duration"
+            ? new LiteralExpr(span, Value.Type("google.protobuf." + name.Text)) : null;
+
+    Expr Primary()
+    {
+        var token = _token;
+        switch (token.Kind)
+        {
+            case TokenKind.Literal:
+                if (token.Text == "min")
+                {
+                    Fail("this number is too big for a 64 bit int", token.Span);
+                }
+                Advance();
+                return new LiteralExpr(token.Span, token.Value);
+            case TokenKind.Ident when Reserved.Contains(token.Text):
+                Fail($"“{token.Text}” is a reserved word", token.Span);
+                return Broken();
+            case TokenKind.Ident:
+                Advance();
+                return _token.Is("(") ? GlobalCall(token) : new IdentExpr(token.Span, token.Text);
+            case TokenKind.Symbol when token.Text == ".":
+                Advance();
+                if (_token.Kind != TokenKind.Ident)
+                {
+                    Unexpected("a name after the dot");
+                    return Broken();
+                }
+                return Primary();
+            case TokenKind.Symbol when token.Text == "(":
+                Advance();
+                var inner = Expression();
+                Expect(")", "“)”");
+                return inner;
+            case TokenKind.Symbol when token.Text is "[" or "[?":
+                return ListLiteral();
+            case TokenKind.Symbol when token.Text == "{":
+                return MapLiteral();
+            default:
+                Unexpected("a value, a name or “(”");
+                return Broken();
+        }
+    }
+
+    ListExpr ListLiteral()
+    {
+        var start = _token.Span;
+        var items = new List<(Expr, bool)>();
+        var optionalFirst = _token.Is("[?");
+        Advance();
+        while (_problem is null && !_token.Is("]"))
+        {
+            var optional = (items.Count == 0 && optionalFirst) || Take("?");
+            items.Add((Expression(), optional));
+            if (!Take(",")) { break; }
+        }
+        Expect("]", "“,” or “]”");
+        return new(new(start.Start, _lastEnd), items);
+    }
+
+    MapExpr MapLiteral()
+    {
+        var start = _token.Span;
+        Advance();
+        var entries = new List<(Expr, Expr, bool)>();
+        while (_problem is null && !_token.Is("}"))
+        {
+            var optional = Take("?");
+            var key = Expression();
+            Expect(":", "“:” and the value of the entry");
+            entries.Add((key, Expression(), optional));
+            if (!Take(",")) { break; }
+        }
+        Expect("}", "“,” or “}”");
+        return new(new(start.Start, _lastEnd), entries);
+    }
+
+    Expr GlobalCall(Token name)
+    {
+        var arguments = Arguments();
+        var span = new Span(name.Span.Start, _lastEnd);
+        if (name.Text == "has")
+        {
+            if (arguments is [SelectExpr { Test: false } select])
+            {
+                return new SelectExpr(span, select.Operand, select.Field, select.FieldSpan, test: true);
+            }
+            Fail("has() takes one selection, for example has(steps.load.rows_read)", span);
+            return Broken();
+        }
+        if (Functions.Find(name.Text) is not { } function || !function.HasGlobal)
+        {
+            Fail($"there is no function “{name.Text}”", name.Span, Nearest.Mend(name.Text, Functions.GlobalNames));
+            return Broken();
+        }
+        return new CallExpr(span, function, null, arguments);
+    }
+
+    Expr MemberCall(Expr target, Token name)
+    {
+        var arguments = Arguments();
+        var span = new Span(target.Span.Start, _lastEnd);
+        if (Macro(target, name, arguments, span) is { } macro)
+        {
+            return macro;
+        }
+        if (target is IdentExpr space && Functions.Find($"{space.Name}.{name.Text}") is { } qualified)
+        {
+            return new CallExpr(span, qualified, null, arguments);
+        }
+        if (Functions.Find(name.Text) is not { } function || !function.HasMember)
+        {
+            Fail($"there is no method “{name.Text}”", name.Span, Nearest.Mend(name.Text, Functions.MemberNames));
+            return Broken();
+        }
+        return new CallExpr(span, function, target, arguments);
+    }
+
+    Expr? Macro(Expr target, Token name, IReadOnlyList<Expr> arguments, Span span)
+    {
+        MacroKind? kind = (name.Text, arguments.Count) switch
+        {
+            ("all", 2) => MacroKind.All,
+            ("exists", 2) => MacroKind.Exists,
+            ("exists_one" or "existsOne", 2) => MacroKind.ExistsOne,
+            ("map", 2 or 3) => MacroKind.Map,
+            ("filter", 2) => MacroKind.Filter,
+            _ => null,
+        };
+        var optional = arguments.Count == 2 && name.Text is "optMap" or "optFlatMap";
+        if (kind is null && !optional)
+        {
+            return null;
+        }
+        if (arguments[0] is not IdentExpr variable)
+        {
+            Fail($"the first argument of {name.Text}() is the name of a variable", arguments[0].Span);
+            return Broken();
+        }
+        return kind is null
+            ? new OptionalMapExpr(span, name.Text == "optFlatMap", target, variable.Name, arguments[1])
+            : new MacroExpr(span, kind.Value, target, variable.Name, arguments.Count == 3 ? arguments[1] : null, arguments[^1]);
+    }
+
+    List<Expr> Arguments()
+    {
+        Advance();
+        var arguments = new List<Expr>();
+        while (_problem is null && !_token.Is(")"))
+        {
+            arguments.Add(Expression());
+            if (!Take(",")) { break; }
+        }
+        Expect(")", "“,” or “)”");
+        return arguments;
+    }
+
+    static CallExpr Call(Span span, string name, params Expr[] arguments) => new(span, Functions.Find(name)!, null, arguments);
+
+    LiteralExpr Broken() => new(_token.Span, Value.Null);
+
+    void Advance()
+    {
+        _lastEnd = _token.Span.End;
+        _token = _lexer.Next();
+        if (_token.Kind == TokenKind.Bad)
+        {
+            Fail(_token.Text, _token.Span);
+        }
+    }
+
+    bool Take(string symbol)
+    {
+        if (_problem is not null || !_token.Is(symbol))
+        {
+            return false;
+        }
+        Advance();
+        return true;
+    }
+
+    void Expect(string symbol, string what)
+    {
+        if (!Take(symbol))
+        {
+            Unexpected(what);
+        }
+    }
+
+    void Unexpected(string expected) => Fail(_token.Kind switch
+    {
+        TokenKind.Bad => _token.Text,
+        TokenKind.End => $"the expression ends too early: expected {expected}",
+        _ => $"expected {expected}",
+    }, _token.Span);
+
+    void Fail(string message, Span span, string? mend = null)
+    {
+        _problem ??= new(message, span, mend);
+        _token = new(TokenKind.End, _token.Span, "");
+    }
+}

@@ -1,0 +1,28 @@
+namespace GateChain.Core.Problems;
+
+/// <summary>How bad a problem is. Only errors keep a chain from running.</summary>
+public enum Severity { Hint, Warning, Error }
+
+/// <summary>A kind of problem: the catalogue's entry, apart from its occurrences.</summary>
+/// <param name="Code">Stable, for example <c>GC1204</c>.</param>
+/// <param name="Severity">How bad it is.</param>
+/// <param name="Title">What this kind of problem is, in a few words.</param>
+/// <param name="Help">What to do about it.</param>
+public sealed record ProblemKind(string Code, Severity Severity, string Title, string Help);
+
+/// <summary>One problem at one place. Line and column are one-based.</summary>
+/// <param name="Kind">The catalogue's entry.</param>
+/// <param name="File">The file as the user named it.</param>
+/// <param name="Line">One-based line.</param>
+/// <param name="Column">One-based column, counted in characters.</param>
+/// <param name="Message">One sentence that says what is wrong.</param>
+/// <param name="Mend">What would put it right, where that is known.</param>
+public sealed record Problem(ProblemKind Kind, string File, int Line, int Column, string Message, string? Mend)
+{
+    public string Code => Kind.Code;
+    public bool IsError => Kind.Severity == Severity.Error;
+
+    /// <summary><c>file:line:col: error GC1204: sentence (mend)</c></summary>
+    public override string ToString() =>
+        $"{File}:{Line}:{Column}: {Kind.Severity.ToString().ToLowerInvariant()} {Code}: {Message}{(Mend is null ? "" : $" ({Mend})")}";
+}

@@ -1,0 +1,91 @@
+using GateChain.Core.Chains;
+using GateChain.Core.Running.Events;
+using GateChain.Core.Running.State;
+using GateChain.Core.Values;
+
+namespace GateChain.Core.Running.Machine;
+
+// Groups and iterations.
+sealed partial class Decider
+{
+    void OpenEach(StepState step, Value inputs, DateTimeOffset? due)
+    {
+        var over = step.Step.Each!.Over.Expression;
+        var items = over.Evaluate(Names(step.Scope));
+        if (items.Kind != ValueKind.List)
+        {
+            var why = items.IsError ? items.AsError.Message : $"it gives a {items.KindWord}, not a list";
+            Settle(step, Outcome.Failed, error: new("expression", $"over: {why}", over.Text));
+            return;
+        }
+        Begin(step, inputs, due);
+        Emit(new EachOpened(step.Path, items));
+        Fill(step);
+    }
+
+    /// <summary>Opens iterations as far as <c>parallel</c> and <c>tolerate</c> allow, and ends the each when none is left.</summary>
+    void Fill(StepState step)
+    {
+        if (step.Phase != StepPhase.Running || step.Each is not { } each) { return; }
+        var rule = step.Step.Each!;
+        var closing = state.IsStopping || step.Cancel != CancelReason.None;
+        bool Exhausted() => !rule.Tolerate.Allows(each.Failed, each.Items.Count);
+        while (!closing && !Exhausted() && each.InFlight < rule.Parallel && (each.Again.Count > 0 || each.Next < each.Items.Count))
+        {
+            var again = each.Again.Count > 0;
+            var index = again ? each.Again.Peek() : each.Next;
+            Emit(new IterationOpened(step.Path, index));
+            var scope = each.Opened[index]!;
+            if (again) { GoOn(scope); }
+            else { OpenScope(scope); }
+        }
+        if (each.InFlight == 0)
+        {
+            EndAttempt(step, EachResult(step, each, Exhausted()));
+        }
+    }
+
+    static AttemptResult EachResult(StepState step, EachState each, bool exhausted)
+    {
+        var collected = step.Step.Each!.Collect is null ? Value.EmptyList
+            : Value.List([.. each.Opened.Where(i => i?.IterationOutcome == Outcome.Succeeded).Select(i => i!.Collected ?? Value.Null)]);
+        var outputs = Value.Map(("collected", collected), ("count", Value.Int(each.Items.Count)), ("succeeded", Value.Int(each.Succeeded)), ("failed", Value.Int(each.Failed)));
+        if (step.Cancel != CancelReason.None) { return new(outputs, new("stopped", "ended before all iterations were through")); }
+        if (!exhausted) { return new(outputs); }
+        var first = each.Opened.First(i => i?.IterationOutcome == Outcome.Failed)!;
+        var inner = first.CountedFailures > 0 ? FailureOf(first) : new("failed", first.IterationError ?? "failed");
+        return new(outputs, new("iterations", $"{each.Failed} of {each.Items.Count} iterations failed; first {ValueText.Show(first.Item, 60)}: {inner.Message}"));
+    }
+
+    void ScopeEnded(ScopeState scope)
+    {
+        if (scope.Unsettled > 0) { return; }
+        if (scope.Owner is not { } owner)
+        {
+            if (!state.HasEnded) { RunEnded(); }
+        }
+        else if (scope.Index >= 0) { IterationEnded(owner, scope); }
+        else if (owner.Phase == StepPhase.Running && owner.Inner == scope)
+        {
+            EndAttempt(owner, owner.Cancel != CancelReason.None ? AttemptResult.Fail("stopped", "ended early")
+                : scope.CountedFailures > 0 ? new(Value.EmptyMap, FailureOf(scope)) : AttemptResult.Done());
+        }
+    }
+
+    void IterationEnded(StepState owner, ScopeState scope)
+    {
+        if (scope.IterationOutcome is not null || owner.Each is null) { return; }
+        var outcome = scope.CountedFailures > 0 ? Outcome.Failed
+            : scope.Steps.Any(s => s.Outcome == Outcome.Stopped) ? Outcome.Stopped : Outcome.Succeeded;
+        Value? collected = null;
+        string? error = null;
+        if (outcome == Outcome.Succeeded && owner.Step.Each!.Collect is { } collect)
+        {
+            var value = collect.Expression.Evaluate(Names(scope));
+            if (value.IsError) { (outcome, error) = (Outcome.Failed, $"collect: {value.AsError.Message}"); }
+            else { collected = value.Kind == ValueKind.Optional ? value.Inner : value; }
+        }
+        Emit(new IterationSettled(owner.Path, scope.Index, outcome, collected, error));
+        _work.Enqueue(new(WorkKind.Fill, owner, null));
+    }
+}

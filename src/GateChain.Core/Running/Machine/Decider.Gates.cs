@@ -1,0 +1,51 @@
+using GateChain.Core.Chains;
+using GateChain.Core.Running.Events;
+using GateChain.Core.Running.State;
+using GateChain.Core.Values;
+
+namespace GateChain.Core.Running.Machine;
+
+// Gates are decided when their source settles, once and for good.
+sealed partial class Decider
+{
+    void DecideGate(StepState source, Gate gate)
+    {
+        var target = source.Scope.Steps[gate.To.Index];
+        if (source.Outcome != Outcome.Stopped)
+        {
+            var (open, reason) = Test(source, gate);
+            Emit(new GateDecided(source.Scope.Path, gate.Index, open, reason));
+            if (reason?.Error is not null)
+            {
+                GateInError(source, gate, target, reason.Error);
+                return;
+            }
+        }
+        if (target.Phase == StepPhase.Pending) { _work.Enqueue(new(WorkKind.Look, target, null)); }
+    }
+
+    (bool Open, GateReason? Reason) Test(StepState source, Gate gate)
+    {
+        var admitted = gate.Admits(source.Outcome);
+        if (gate.When is null) { return (admitted, null); }
+        if (gate.Match == GateMatch.Both && !admitted) { return (false, null); }
+        if (gate.Match == GateMatch.Either && admitted) { return (true, null); }
+        var (value, parts) = gate.When.Expression.EvaluateExplained(Names(source.Scope));
+        return value.Kind == ValueKind.Bool ? (value.AsBool, new(parts))
+            : (false, new(parts, value.IsError ? value.AsError.Message : $"it gives a {value.KindWord}, not a bool"));
+    }
+
+    // An expression that gives an error is never taken for false.
+    void GateInError(StepState source, Gate gate, StepState target, string why)
+    {
+        var sentence = $"the gate from {source.Step.Id} can't be decided: {why}";
+        if (target.Phase == StepPhase.Pending)
+        {
+            Settle(target, Outcome.Failed, error: new("gate", sentence, gate.When!.Expression.Text));
+        }
+        else if (!target.IsSettled || target.Outcome is not Outcome.Stopped)
+        {
+            Emit(new RunWarned(target.Path, sentence));
+        }
+    }
+}

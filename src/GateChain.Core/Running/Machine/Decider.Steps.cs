@@ -1,0 +1,185 @@
+using GateChain.Core.Chains;
+using GateChain.Core.Chains.Kinds;
+using GateChain.Core.Expressions;
+using GateChain.Core.Running.Events;
+using GateChain.Core.Running.State;
+using GateChain.Core.Values;
+
+namespace GateChain.Core.Running.Machine;
+
+// A step's way from pending to settled.
+sealed partial class Decider
+{
+    /// <summary>Looks whether a pending step is released or skipped by its gates.</summary>
+    void Look(StepState step)
+    {
+        if (step.Phase != StepPhase.Pending) { return; }
+        if (step.SkipInLeg) { Settle(step, Outcome.Skipped, note: "passed over by the resume"); return; }
+        switch (Joins.Verdict(step))
+        {
+            case JoinVerdict.Release: Release(step); break;
+            case JoinVerdict.Skip: Settle(step, Outcome.Skipped); break;
+            default: break;
+        }
+    }
+
+    void Release(StepState step)
+    {
+        if (step.Step.Disabled) { Settle(step, Outcome.Succeeded, note: "disabled: passed over as succeeded, without outputs"); }
+        else { StartAttempt(step); }
+    }
+
+    void StartAttempt(StepState step)
+    {
+        var inputs = step.Step.Settings.Evaluate(Names(step.Scope));
+        if (inputs.IsError)
+        {
+            Settle(step, Outcome.Failed, error: ExpressionError(inputs.AsError));
+            return;
+        }
+        DateTimeOffset? due = step.Step.Timeout is { } timeout ? at + timeout : null;
+        switch (step.Step.Kind.Name)
+        {
+            case ControlKinds.Assign:
+                Begin(step, inputs, null);
+                EndAttempt(step, AttemptResult.Done());
+                break;
+            case ControlKinds.Decide:
+                Begin(step, inputs, null);
+                Branch(step);
+                break;
+            case ControlKinds.Wait: StartWait(step, inputs); break;
+            case ControlKinds.Stop:
+                Begin(step, inputs, null);
+                Settle(step, Outcome.Stopped, note: "stopped the run");
+                StopRun($"step {step.Path}", inputs.AsMap.Find("message") is { } message ? ValueText.ToPlainString(message) : null);
+                break;
+            case ControlKinds.Group:
+                Begin(step, inputs, due);
+                OpenScope(step.Inner!);
+                break;
+            case ControlKinds.Each: OpenEach(step, inputs, due); break;
+            default: Begin(step, inputs, due); break;
+        }
+    }
+
+    void Begin(StepState step, Value inputs, DateTimeOffset? due) => Emit(new AttemptStarted(step.Path, step.Attempt + 1, inputs, due));
+
+    void StartWait(StepState step, Value inputs)
+    {
+        var due = at;
+        if (inputs.AsMap.Find("for") is { Kind: ValueKind.Duration } span) { due = at + span.AsTimeSpan; }
+        if (inputs.AsMap.Find("until") is { Kind: ValueKind.Timestamp } moment && moment.AsDateTimeOffset > due) { due = moment.AsDateTimeOffset; }
+        Begin(step, inputs, due);
+        if (due <= at) { EndAttempt(step, AttemptResult.Done()); }
+    }
+
+    void Branch(StepState step)
+    {
+        var looks = new List<BranchLook>();
+        foreach (var branch in step.Step.Branches)
+        {
+            var (value, parts) = branch.When is null ? (Value.True, []) : branch.When.Expression.EvaluateExplained(Names(step.Scope));
+            if (value.IsError || value.Kind != ValueKind.Bool)
+            {
+                looks.Add(new(branch.Name, false, parts));
+                var error = value.IsError ? value.AsError : new($"this gives a {value.KindWord}, not a bool");
+                Settle(step, Outcome.Failed, error: new("expression", $"branch “{branch.Name}”: {error.Message}", branch.When!.Expression.Text), looks: looks);
+                return;
+            }
+            looks.Add(new(branch.Name, value.AsBool, parts));
+            if (value.AsBool)
+            {
+                Settle(step, Outcome.Succeeded, Value.Map(("branch", Value.String(branch.Name))), looks: looks);
+                return;
+            }
+        }
+        Settle(step, Outcome.Failed, error: new("no-branch", "none of the branches holds"), looks: looks);
+    }
+
+    /// <summary>An attempt of a kind, a wait or a container ended.</summary>
+    void EndAttempt(StepState step, AttemptResult result)
+    {
+        if (result.Succeeded)
+        {
+            if (Assign(step, result.Outputs) is { } wrong) { Settle(step, Outcome.Failed, result.Outputs, wrong, warnings: result.Warnings); }
+            else { Settle(step, Outcome.Succeeded, result.Outputs, warnings: result.Warnings); }
+            return;
+        }
+        if (state.IsStopping || step.Cancel == CancelReason.Stop)
+        {
+            Settle(step, Outcome.Stopped, result.Outputs, warnings: result.Warnings);
+            return;
+        }
+        var error = step.Cancel == CancelReason.Timeout ? TimeoutError(step) : result.Error!;
+        if (step.Step.Retry is { } retry && step.Retries < retry.Limit && MakesSense(step, retry, error))
+        {
+            Emit(new AttemptFailed(step.Path, step.Attempt, error, at + Rest(step, retry)));
+            return;
+        }
+        Settle(step, Outcome.Failed, result.Outputs, error, warnings: result.Warnings);
+    }
+
+    static StepError TimeoutError(StepState step) =>
+        new("timeout", $"the attempt took longer than its timeout of {TimeText.Setting(step.Step.Timeout ?? TimeSpan.Zero)}");
+
+    bool MakesSense(StepState step, RetryRule retry, StepError error)
+    {
+        if (retry.When is null) { return true; }
+        var value = retry.When.Expression.Evaluate(new StateNames(state, step.Scope, at) { Error = error });
+        if (value.Kind == ValueKind.Bool) { return value.AsBool; }
+        Emit(new RunWarned(step.Path, $"retry.when gave no bool, so there is no further attempt: {(value.IsError ? value.AsError.Message : value)}"));
+        return false;
+    }
+
+    // Chance would make the machine impure; the jitter is drawn from the names of what it is for.
+    TimeSpan Rest(StepState step, RetryRule retry)
+    {
+        var wait = retry.Wait.TotalSeconds * Math.Pow(retry.Factor, step.Retries);
+        if (retry.Max is { } max) { wait = Math.Min(wait, max.TotalSeconds); }
+        uint hash = 2166136261;
+        foreach (var c in $"{state.Uid}/{step.Path}/{step.Attempt}") { hash = (hash ^ c) * 16777619; }
+        var share = retry.Jitter * (hash / (double)uint.MaxValue * 2 - 1);
+        return TimeSpan.FromSeconds(Math.Clamp(wait * (1 + share), 0, TimeSpan.FromDays(3650).TotalSeconds));
+    }
+
+    /// <summary>Applies the step's assignments, all or none. Gives the error when one can't be computed.</summary>
+    StepError? Assign(StepState step, Value result)
+    {
+        if (step.Step.Assignments.Count == 0) { return null; }
+        var assigned = new Dictionary<string, Value>();
+        var names = new StateNames(state, step.Scope, at) { Result = result, Assigned = assigned };
+        var events = new List<VariableSet>();
+        foreach (var assignment in step.Step.Assignments)
+        {
+            var name = assignment.Name.StartsWith("vars.", StringComparison.Ordinal) ? assignment.Name[5..] : assignment.Name;
+            var home = step.Scope.Outward.FirstOrDefault(s => s.Variables.ContainsKey(name));
+            if (home is null) { return new("assign", $"there is no variable “{name}” here"); }
+            var value = assignment.Expression.Evaluate(names);
+            if (value.IsError) { return new("expression", $"assign {assignment.Name}: {value.AsError.Message}", assignment.Expression.Text); }
+            var type = home.Scope.Variables.First(v => v.Name == name).Type;
+            var (converted, problem) = value.Kind == ValueKind.Optional ? (null, "it is an optional; take its value with orValue(…)") : Fits(type, value);
+            if (converted is null) { return new("assign", $"assign {assignment.Name}: {problem}", assignment.Expression.Text); }
+            assigned[name] = converted.Value;
+            events.Add(new(home.Path, name, converted.Value, step.Path));
+        }
+        foreach (var set in events) { Emit(set); }
+        return null;
+    }
+
+    // Text is not read as a number here: what an expression computes must have the type, only ints widen to double.
+    static (Value? Value, string? Problem) Fits(CelType type, Value value) =>
+        value.IsNull ? (value, null)
+        : value.Kind == ValueKind.String && type.Name is not ("string" or "any") ? (null, $"the variable is a {type}, and this is a string")
+        : Conversion.To(type, value);
+
+    static StepError ExpressionError(EvaluationError error) => new("expression", error.Message);
+
+    void Settle(StepState step, Outcome outcome, Value? outputs = null, StepError? error = null, string? note = null,
+        IReadOnlyList<string>? warnings = null, IReadOnlyList<BranchLook>? looks = null)
+    {
+        Emit(new StepSettled(step.Path, outcome, outputs ?? Value.EmptyMap, error, note, warnings is { Count: > 0 } ? warnings : null, looks));
+        foreach (var gate in step.Step.Outgoing) { DecideGate(step, gate); }
+        EndIfSettled(step.Scope);
+    }
+}

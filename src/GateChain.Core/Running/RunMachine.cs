@@ -1,0 +1,45 @@
+using GateChain.Core.Running.Events;
+using GateChain.Core.Running.Machine;
+using GateChain.Core.Running.State;
+
+namespace GateChain.Core.Running;
+
+/// <summary>
+/// The run machine: the only place that knows what gates, joins, containers, retries and legs mean.
+/// It is a function of state and input: no clock, no chance, no I/O; the moment travels in the input.
+/// </summary>
+/// <remarks>
+/// A step instance lives like this:
+/// <code>
+///            released                    works                   settles
+///   pending ----------> running --------------------------> settled
+///      |                 ^   |  failed, may try again         ^
+///      |                 |   v                                |
+///      |                resting                               |
+///      +------------------------------------------------------+  skipped, stopped, gate in error, disabled
+/// </code>
+/// Invariants, asserted by the tests over random chains:
+/// 1. A gate is decided exactly once per leg, when its source settles.
+/// 2. A step settles exactly once per leg, and starts only after its join has released it.
+/// 3. When no step is in flight, resting or waiting, the run has ended.
+/// 4. Folding the journal gives the live state.
+/// 5. A step that succeeded starts again in a later leg only if the leg's resets name it.
+/// </remarks>
+public static class RunMachine
+{
+    /// <summary>
+    /// Decides what follows from an input. The state takes each event in as soon as it is decided; the caller
+    /// journals the decision before acting on it, and drops the state when that can't be done.
+    /// </summary>
+    /// <returns>The decision; without events when the input changes nothing (for example an attempt nobody waits for any more).</returns>
+    /// <exception cref="InvalidOperationException">The input does not fit the state: a bug of the caller.</exception>
+    public static Decision Decide(RunState state, RunInput input)
+    {
+        var decider = new Decider(state, input.At);
+        decider.Take(input);
+        return new(input.At, decider.Events);
+    }
+
+    /// <summary>What a resume would do, or why it can't be.</summary>
+    public static ResumePlan PlanResume(RunState state, IReadOnlyList<string> from, IReadOnlyList<string> skip) => ResumePlan.For(state, from, skip);
+}

@@ -1,0 +1,111 @@
+using GateChain.Core.Chains;
+using GateChain.Core.Running.Events;
+using GateChain.Core.Values;
+
+namespace GateChain.Core.Running.State;
+
+/// <summary>Where a step instance is in its life.</summary>
+public enum StepPhase { Pending, Running, Resting, Settled }
+
+/// <summary>One instance of a step: in an <c>each</c> there is one per iteration. Changed only by the fold.</summary>
+public sealed class StepState(Step step, ScopeState scope)
+{
+    string? _path;
+
+    public Step Step { get; } = step;
+    public ScopeState Scope { get; } = scope;
+
+    /// <summary>For example <c>depots[2]/load</c>.</summary>
+    public string Path => _path ??= Scope.Path.Length == 0 ? Step.Id : $"{Scope.Path}/{Step.Id}";
+
+    public StepPhase Phase { get; internal set; }
+    public Outcome Outcome { get; internal set; }
+    public Value Outputs { get; internal set; } = Value.EmptyMap;
+    public Value Inputs { get; internal set; } = Value.EmptyMap;
+    public StepError? Error { get; internal set; }
+    public string? Note { get; internal set; }
+    public IReadOnlyList<string> Warnings { get; internal set; } = [];
+    public IReadOnlyList<BranchLook> Looks { get; internal set; } = [];
+
+    /// <summary>The number of the latest attempt in this leg; 0 before the first.</summary>
+    public int Attempt { get; internal set; }
+
+    /// <summary>Failed attempts in this leg that led to another one.</summary>
+    public int Retries { get; internal set; }
+
+    /// <summary>Attempts in this leg that were lost to crashes.</summary>
+    public int Lost { get; internal set; }
+
+    public DateTimeOffset? Started { get; internal set; }
+    public DateTimeOffset? Ended { get; internal set; }
+
+    /// <summary>When a wait or a rest ends, or a timeout strikes.</summary>
+    public DateTimeOffset? Due { get; internal set; }
+
+    /// <summary>The leg in which it settled, or began.</summary>
+    public int Leg { get; internal set; }
+
+    public CancelReason Cancel { get; internal set; }
+    public bool SkipInLeg { get; internal set; }
+
+    /// <summary>The latest attempt.</summary>
+    public AttemptRecord? Record { get; internal set; }
+
+    /// <summary>The scope of an open group.</summary>
+    public ScopeState? Inner { get; internal set; }
+
+    /// <summary>The iterations of an open each.</summary>
+    public EachState? Each { get; internal set; }
+
+    internal int OpenGates, ShutGates;
+
+    public bool IsSettled => Phase == StepPhase.Settled;
+    public bool IsAbsorbed => IsSettled && Outcome == Outcome.Failed && Step.IfFails == FailureRule.Absorb;
+    public bool IsCountedFailure => IsSettled && Outcome == Outcome.Failed && Step.IfFails == FailureRule.Fail;
+
+    /// <summary>Whether work outside of the machine is going on for it.</summary>
+    public bool IsInFlight => Phase == StepPhase.Running && !Step.Kind.IsControl;
+
+    /// <summary>The scopes inside, those of iterations in order.</summary>
+    public IEnumerable<ScopeState> InnerScopes =>
+        Inner is not null ? [Inner] : Each is not null ? Each.Iterations.OfType<ScopeState>() : [];
+
+    /// <summary>The word of the vocabulary for its state.</summary>
+    public string Word => Phase switch
+    {
+        StepPhase.Settled => Outcome.ToString().ToLowerInvariant(),
+        _ => Phase.ToString().ToLowerInvariant(),
+    };
+
+    internal void Reset()
+    {
+        Phase = StepPhase.Pending;
+        Outputs = Inputs = Value.EmptyMap;
+        (Error, Note, Warnings, Looks) = (null, null, [], []);
+        (Attempt, Retries, Lost, Started, Ended, Due) = (0, 0, 0, null, null, null);
+        (Cancel, SkipInLeg, Inner, Each, Record) = (CancelReason.None, false, null, null, null);
+    }
+
+    public override string ToString() => $"{Path} {Word}";
+}
+
+/// <summary>One try of a step, for the timeline and for why.</summary>
+public sealed class AttemptRecord(int number, string step, int leg, int attempt, DateTimeOffset started)
+{
+    /// <summary>Its place among all attempts of the run, from 1; names its log.</summary>
+    public int Number { get; } = number;
+
+    public string Step { get; } = step;
+    public int Leg { get; } = leg;
+    public int Attempt { get; } = attempt;
+    public DateTimeOffset Started { get; } = started;
+    public DateTimeOffset? Ended { get; internal set; }
+
+    /// <summary><c>running</c>, an outcome's word, or <c>lost</c>.</summary>
+    public string Result { get; internal set; } = "running";
+
+    public StepError? Error { get; internal set; }
+
+    /// <summary>When the next attempt was due, if one followed.</summary>
+    public DateTimeOffset? RetryAt { get; internal set; }
+}

@@ -1,0 +1,127 @@
+using GateChain.Core.Expressions;
+using GateChain.Core.Running.Events;
+using GateChain.Core.Running.State;
+using GateChain.Core.Values;
+
+namespace GateChain.Core.Running;
+
+/// <summary>What names mean to expressions at one place of a run: read from its state when asked, nothing is copied.</summary>
+sealed class StateNames(RunState run, ScopeState scope, DateTimeOffset now) : INames
+{
+    /// <summary>The result of the step that just worked, for <c>assign</c>.</summary>
+    public Value? Result { get; init; }
+
+    /// <summary>The error of the attempt that just failed, for <c>retry.when</c>.</summary>
+    public StepError? Error { get; init; }
+
+    /// <summary>Variables that are assigned together with what is being computed.</summary>
+    public Dictionary<string, Value>? Assigned { get; init; }
+
+    public bool TryGet(string name, out Value value)
+    {
+        Value? found = name switch
+        {
+            "params" => Value.Map(run.Params),
+            "vars" => Value.Map(new VariableMap(scope, Assigned)),
+            "steps" => Value.Map(new StepsMap(scope)),
+            "profile" => run.Profile,
+            "run" => RunMap(),
+            "now" => Value.Timestamp(now),
+            "result" => Result,
+            "error" => Error is null ? null : ErrorMap(Error),
+            "item" => Iteration()?.Item,
+            "index" => Iteration() is { } iteration ? Value.Int(iteration.Index) : null,
+            _ => null,
+        };
+        value = found ?? default;
+        return found is not null;
+    }
+
+    ScopeState? Iteration() => scope.Outward.FirstOrDefault(s => s.Index >= 0);
+
+    Value RunMap() => Value.Map(
+        ("id", Value.Int(run.Id)), ("chain", Value.String(run.Chain.Name)), ("release", Value.String(run.Release)), ("leg", Value.Int(run.Leg)),
+        ("started", Value.Timestamp(run.Started ?? now)), ("trigger", Value.String("person")), ("folder", Value.String($"runs/{run.Id}")));
+
+    internal static Value ErrorMap(StepError error) => Value.Map(("code", Value.String(error.Code)), ("message", Value.String(error.Message)));
+}
+
+/// <summary><c>vars</c>: the innermost declaration of a name wins.</summary>
+sealed class VariableMap(ScopeState scope, Dictionary<string, Value>? assigned) : MapValue
+{
+    public override int Count => Entries.Count();
+
+    public override bool TryGet(Value key, out Value value)
+    {
+        value = default;
+        if (key.Kind != ValueKind.String) { return false; }
+        if (assigned is not null && assigned.TryGetValue(key.AsString, out value)) { return true; }
+        foreach (var outer in scope.Outward)
+        {
+            if (outer.Variables.TryGetValue(key.AsString, out value)) { return true; }
+        }
+        return false;
+    }
+
+    public override IEnumerable<KeyValuePair<Value, Value>> Entries =>
+        scope.Outward.SelectMany(s => s.Variables.Keys).Distinct()
+            .Select(name => KeyValuePair.Create(Value.String(name), TryGet(Value.String(name), out var value) ? value : Value.Null));
+}
+
+/// <summary><c>steps</c>: the steps of this scope and of those around it.</summary>
+sealed class StepsMap(ScopeState scope) : MapValue
+{
+    public override int Count => Entries.Count();
+
+    public override bool TryGet(Value key, out Value value)
+    {
+        var step = key.Kind == ValueKind.String ? scope.Outward.Select(s => s.Find(key.AsString)).FirstOrDefault(s => s is not null) : null;
+        value = step is null ? default : Value.Map(new StepMap(step));
+        return step is not null;
+    }
+
+    public override IEnumerable<KeyValuePair<Value, Value>> Entries =>
+        scope.Outward.SelectMany(s => s.Steps).Select(s => KeyValuePair.Create(Value.String(s.Step.Id), Value.Map(new StepMap(s))));
+}
+
+/// <summary><c>steps.x</c>: what the run knows of the step, and its outputs.</summary>
+sealed class StepMap(StepState step) : MapValue
+{
+    static readonly string[] Own = ["state", "attempts", "started", "ended", "error"];
+
+    /// <summary>Names that outputs can't have, with their types.</summary>
+    public static IEnumerable<(string Name, CelType Type)> OwnTypes =>
+        [("state", CelType.String), ("attempts", CelType.Int), ("started", CelType.Timestamp), ("ended", CelType.Timestamp), ("error", CelType.Map(CelType.String, CelType.String))];
+
+    public override int Count => Entries.Count();
+
+    public override bool TryGet(Value key, out Value value)
+    {
+        Value? own = key.Kind != ValueKind.String ? null : key.AsString switch
+        {
+            "state" => Value.String(step.Word),
+            "attempts" => Value.Int(step.Attempt),
+            "started" when step.Started is { } at => Value.Timestamp(at),
+            "ended" when step.Ended is { } at => Value.Timestamp(at),
+            "error" when step.Error is { } error => StateNames.ErrorMap(error),
+            _ => null,
+        };
+        value = own ?? default;
+        return own is not null || step.Outputs.AsMap.TryGet(key, out value);
+    }
+
+    public override IEnumerable<KeyValuePair<Value, Value>> Entries
+    {
+        get
+        {
+            foreach (var name in Own)
+            {
+                if (TryGet(Value.String(name), out var value)) { yield return KeyValuePair.Create(Value.String(name), value); }
+            }
+            foreach (var entry in step.Outputs.AsMap.Entries)
+            {
+                if (entry.Key.Kind != ValueKind.String || !Own.Contains(entry.Key.AsString)) { yield return entry; }
+            }
+        }
+    }
+}

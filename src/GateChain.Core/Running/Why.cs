@@ -1,0 +1,97 @@
+using GateChain.Core.Chains;
+using GateChain.Core.Expressions;
+using GateChain.Core.Running.Events;
+using GateChain.Core.Running.Machine;
+using GateChain.Core.Running.State;
+
+namespace GateChain.Core.Running;
+
+/// <summary>The explanation of one step's fate in a run.</summary>
+/// <param name="Sentence">The whole of it in one or two sentences.</param>
+public sealed record Why(string Step, string State, string Sentence, string Join, IReadOnlyList<WhyGate> Gates, IReadOnlyList<BranchLook> Branches,
+    IReadOnlyList<AttemptRecord> Attempts, StepError? Error, IReadOnlyList<string> Warnings)
+{
+    /// <summary>Explains a step from the state; pure and cheap apart from a look through the attempts.</summary>
+    public static Why Of(RunState run, StepState step)
+    {
+        var gates = step.Step.Incoming.Select(g => WhyGate.Of(step.Scope, g)).ToList();
+        return new(step.Path, step.Word, SentenceOf(step, gates), step.Step.Join.ToString(), gates, step.Looks,
+            [.. run.Attempts.Where(a => a.Step == step.Path)], step.Error, [.. step.Warnings, .. run.Warnings.Where(w => w.Step == step.Path).Select(w => w.Message)]);
+    }
+
+    static string SentenceOf(StepState step, List<WhyGate> gates)
+    {
+        var release = gates.Count == 0
+            ? step.Scope.Owner is { } owner ? $"It starts with “{owner.Path}”, no gate leads to it." : "It starts with the run, no gate leads to it."
+            : $"Its join is “{step.Step.Join}”: {JoinWords(step.Step.Join, gates.Count)}. {gates.Count(g => g.State == "open")} of {gates.Count} {(gates.Count == 1 ? "gate is" : "gates are")} open.";
+        if (step.Note is { } note) { release = $"{char.ToUpperInvariant(note[0])}{note[1..]}."; }
+        var fate = step.Phase switch
+        {
+            StepPhase.Pending => "It waits: " + (Joins.Verdict(step) == JoinVerdict.Wait ? "not all gates it needs are decided yet." : "it is about to start."),
+            StepPhase.Running => step.Cancel switch
+            {
+                CancelReason.Stop => "It was asked to stop and is ending.",
+                CancelReason.Timeout => "Its timeout struck and it is ending.",
+                _ => step.Attempt > 1 ? $"It is at work on attempt {step.Attempt}." : "It is at work.",
+            },
+            StepPhase.Resting => $"Attempt {step.Attempt} failed; the next one starts at {step.Due:HH:mm:ss} UTC.",
+            _ => step.Outcome switch
+            {
+                Outcome.Succeeded => step.Attempt > 1 ? $"It succeeded on attempt {step.Attempt}." : "It succeeded.",
+                Outcome.Failed => $"It failed: {step.Error?.Message}{(step.IsAbsorbed ? " (absorbed: it does not count against the run)" : "")}",
+                Outcome.Skipped when step.Note is null => "It was skipped: " + SkipReason(gates),
+                Outcome.Skipped => "It was skipped.",
+                _ => "It was stopped" + (step.Started is null ? " before it began." : "."),
+            },
+        };
+        return $"{release} {fate}";
+    }
+
+    static string JoinWords(Join join, int gates) => join.Mode switch
+    {
+        JoinMode.All => gates == 1 ? "its gate must open" : "all gates must open",
+        JoinMode.Any => "the first gate that opens starts it",
+        JoinMode.Some => "it waits until all gates are decided, and starts if at least one is open",
+        _ => $"it starts when {join.Needed} gates are open",
+    };
+
+    static string SkipReason(List<WhyGate> gates)
+    {
+        var shut = gates.Where(g => g.State == "shut").ToList();
+        return shut.Count == 0 ? "its gates did not open." : string.Join(" ", shut.Take(3).Select(g => g.Sentence));
+    }
+}
+
+/// <summary>One gate that leads to a step, and why it is as it is.</summary>
+/// <param name="State"><c>undecided</c>, <c>open</c> or <c>shut</c>.</param>
+/// <param name="Saw">The outcome of its source, or the source's state while undecided.</param>
+/// <param name="Parts">The parts of its expression with their values.</param>
+public sealed record WhyGate(string From, string Label, string State, string Saw, string Sentence, IReadOnlyList<PartValue> Parts, string? Error)
+{
+    /// <summary>Explains one gate of a living scope.</summary>
+    public static WhyGate Of(ScopeState scope, Gate gate)
+    {
+        var source = scope.Steps[gate.From.Index];
+        ref readonly var state = ref scope.Gates[gate.Index];
+        var word = state.Phase.ToString().ToLowerInvariant();
+        var parts = state.Reason?.Parts ?? [];
+        var asks = gate.Label.Length == 0 ? "success" : gate.Label;
+        var sentence = state.Phase switch
+        {
+            GatePhase.Undecided => $"“{gate.From.Id}” has not settled yet.",
+            _ when state.Reason?.Error is { } error => $"The gate from “{gate.From.Id}” could not be decided: {error}.",
+            GatePhase.Open => $"“{gate.From.Id}” {Verb(source)}, and the gate asks for {asks}{Values(parts)}: open.",
+            _ => $"“{gate.From.Id}” {Verb(source)}, and the gate asks for {asks}{Values(parts)}: shut.",
+        };
+        return new(gate.From.Id, gate.Label, word, source.Word, sentence, parts, state.Reason?.Error);
+    }
+
+    static string Verb(StepState source) => source.Outcome switch { Outcome.Skipped => "was skipped", Outcome.Stopped => "was stopped", var o => o.ToString().ToLowerInvariant() };
+
+    // The smallest parts tell most: the names and calls, not the comparison built of them.
+    static string Values(IReadOnlyList<PartValue> parts)
+    {
+        var leaves = parts.Where(p => p.Value is not null && !parts.Any(q => !ReferenceEquals(p, q) && q.Start >= p.Start && q.Start + q.Text.Length <= p.Start + p.Text.Length)).ToList();
+        return leaves.Count == 0 ? "" : $" ({string.Join(", ", leaves.Select(p => $"{p.Text} = {p.Value}"))})";
+    }
+}

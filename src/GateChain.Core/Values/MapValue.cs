@@ -1,0 +1,85 @@
+using System.Diagnostics.CodeAnalysis;
+
+namespace GateChain.Core.Values;
+
+/// <summary>
+/// A read-only map of values. Derived maps may look their entries up lazily
+/// (the outputs of steps are read from the run's state this way).
+/// </summary>
+public abstract class MapValue
+{
+    public abstract int Count { get; }
+
+    public abstract bool TryGet(Value key, out Value value);
+
+    /// <summary>Entries in insertion order.</summary>
+    public abstract IEnumerable<KeyValuePair<Value, Value>> Entries { get; }
+
+    public Value? Find(string key) => TryGet(Value.String(key), out var value) ? value : null;
+
+    internal bool SameAs(MapValue other)
+    {
+        if (ReferenceEquals(this, other))
+        {
+            return true;
+        }
+        if (Count != other.Count)
+        {
+            return false;
+        }
+        foreach (var (key, value) in Entries)
+        {
+            if (!other.TryGet(key, out var theirs) || !value.Equals(theirs))
+            {
+                return false;
+            }
+        }
+        return true;
+    }
+}
+
+/// <summary>The ordinary map: keys are bool, int, uint or string, in insertion order.</summary>
+public sealed class DictionaryMap : MapValue
+{
+    readonly OrderedDictionary<Value, Value> _entries;
+
+    DictionaryMap(OrderedDictionary<Value, Value> entries) => _entries = entries;
+
+    public static DictionaryMap Empty { get; } = new([]);
+
+    public static DictionaryMap Of(params ReadOnlySpan<(string Key, Value Value)> entries)
+    {
+        var map = new OrderedDictionary<Value, Value>(entries.Length);
+        foreach (var (key, value) in entries)
+        {
+            map[Value.String(key)] = value;
+        }
+        return new(map);
+    }
+
+    public static DictionaryMap Of(IEnumerable<KeyValuePair<Value, Value>> entries)
+    {
+        var map = new OrderedDictionary<Value, Value>();
+        foreach (var (key, value) in entries)
+        {
+            map[key] = value;
+        }
+        return new(map);
+    }
+
+    public static DictionaryMap Of(IEnumerable<KeyValuePair<string, Value>> entries) =>
+        Of(entries.Select(e => KeyValuePair.Create(Value.String(e.Key), e.Value)));
+
+    public override int Count => _entries.Count;
+
+    public override bool TryGet(Value key, [MaybeNullWhen(false)] out Value value) => _entries.TryGetValue(key, out value);
+
+    public override IEnumerable<KeyValuePair<Value, Value>> Entries => _entries;
+
+    /// <summary>This map with one entry set, the others as they are.</summary>
+    public DictionaryMap With(string key, Value value)
+    {
+        var copy = new OrderedDictionary<Value, Value>(_entries) { [Value.String(key)] = value };
+        return new(copy);
+    }
+}

@@ -1,0 +1,198 @@
+using System.Text.Json;
+using System.Text.Json.Serialization;
+
+namespace GateChain.Core.Values;
+
+/// <summary>
+/// Values as JSON without loss, for the journal: what JSON lacks is written as an object with one key that
+/// begins with <c>$</c>. <see cref="WritePlain"/> writes what programs and people outside expect instead.
+/// </summary>
+public static class ValueJson
+{
+    public static void Write(Utf8JsonWriter json, Value value) => Write(json, value, exact: true);
+
+    /// <summary>Timestamps and durations as text, uint as number, bytes as base64, type and optional by their text.</summary>
+    public static void WritePlain(Utf8JsonWriter json, Value value) => Write(json, value, exact: false);
+
+    static void Write(Utf8JsonWriter json, Value value, bool exact)
+    {
+        switch (value.Kind)
+        {
+            case ValueKind.Null: json.WriteNullValue(); break;
+            case ValueKind.Bool: json.WriteBooleanValue(value.AsBool); break;
+            case ValueKind.Int: json.WriteNumberValue(value.AsInt); break;
+            case ValueKind.Double: WriteDouble(json, value.AsDouble, exact); break;
+            case ValueKind.String: json.WriteStringValue(value.AsString); break;
+            case ValueKind.List:
+                json.WriteStartArray();
+                foreach (var item in value.AsList) { Write(json, item, exact); }
+                json.WriteEndArray();
+                break;
+            case ValueKind.Map: WriteMap(json, value.AsMap, exact); break;
+            case ValueKind.Uint when !exact: json.WriteNumberValue(value.AsUint); break;
+            case ValueKind.Optional when !exact: Write(json, value.Inner, exact); break;
+            case ValueKind.Bytes when !exact: json.WriteBase64StringValue(value.AsBytes); break;
+            case var _ when !exact: json.WriteStringValue(ValueText.ToPlainString(value)); break;
+            case ValueKind.Uint: Tagged(json, "$uint", ValueText.ToPlainString(value)); break;
+            case ValueKind.Timestamp: Tagged(json, "$time", ValueText.ToPlainString(value)); break;
+            case ValueKind.Duration: Tagged(json, "$span", ValueText.ToPlainString(value)); break;
+            case ValueKind.Type: Tagged(json, "$type", value.AsString); break;
+            case ValueKind.Bytes: Tagged(json, "$bytes", Convert.ToBase64String(value.AsBytes)); break;
+            case ValueKind.Optional:
+                json.WriteStartObject();
+                json.WriteStartArray("$optional");
+                if (value.HasValue) { Write(json, value.Inner, exact); }
+                json.WriteEndArray();
+                json.WriteEndObject();
+                break;
+            default: throw new InvalidOperationException("an error is not a value to be stored");
+        }
+    }
+
+    static void Tagged(Utf8JsonWriter json, string tag, string text)
+    {
+        json.WriteStartObject();
+        json.WriteString(tag, text);
+        json.WriteEndObject();
+    }
+
+    static void WriteDouble(Utf8JsonWriter json, double d, bool exact)
+    {
+        if (!double.IsFinite(d))
+        {
+            if (exact) { Tagged(json, "$double", ValueText.ToPlainString(Value.Double(d))); }
+            else { json.WriteStringValue(ValueText.ToPlainString(Value.Double(d))); }
+        }
+        else if (exact && d == Math.Floor(d) && Math.Abs(d) < 1e15)
+        {
+            json.WriteRawValue(double.IsNegative(d) && d == 0 ? "-0.0" : d.ToString("F1"), skipInputValidation: true); // keeps it apart from an int
+        }
+        else
+        {
+            json.WriteNumberValue(d);
+        }
+    }
+
+    static void WriteMap(Utf8JsonWriter json, MapValue map, bool exact)
+    {
+        var plain = true;
+        foreach (var (key, _) in map.Entries)
+        {
+            plain &= key.Kind == ValueKind.String && (!exact || !key.AsString.StartsWith('$'));
+        }
+        if (plain || !exact)
+        {
+            json.WriteStartObject();
+            foreach (var (key, item) in map.Entries)
+            {
+                json.WritePropertyName(ValueText.ToPlainString(key));
+                Write(json, item, exact);
+            }
+            json.WriteEndObject();
+            return;
+        }
+        json.WriteStartObject();
+        json.WriteStartArray("$map");
+        foreach (var (key, item) in map.Entries)
+        {
+            Write(json, key, exact);
+            Write(json, item, exact);
+        }
+        json.WriteEndArray();
+        json.WriteEndObject();
+    }
+
+    /// <summary>Reads what <see cref="Write(Utf8JsonWriter, Value)"/> wrote; ordinary JSON reads as its natural values.</summary>
+    public static Value Read(JsonElement json)
+    {
+        switch (json.ValueKind)
+        {
+            case JsonValueKind.True: return Value.True;
+            case JsonValueKind.False: return Value.False;
+            case JsonValueKind.String: return Value.String(json.GetString()!);
+            case JsonValueKind.Number:
+                var raw = json.GetRawText();
+                return raw.AsSpan().IndexOfAny('.', 'e', 'E') < 0 && json.TryGetInt64(out var whole) ? Value.Int(whole) : Value.Double(json.GetDouble());
+            case JsonValueKind.Array:
+                var items = new List<Value>(json.GetArrayLength());
+                foreach (var item in json.EnumerateArray()) { items.Add(Read(item)); }
+                return Value.List(items);
+            case JsonValueKind.Object: return ReadObject(json);
+            default: return Value.Null;
+        }
+    }
+
+    static Value ReadObject(JsonElement json)
+    {
+        var entries = new List<KeyValuePair<Value, Value>>();
+        foreach (var property in json.EnumerateObject())
+        {
+            if (entries.Count == 0 && property.Name.StartsWith('$') && Untag(property) is { } special)
+            {
+                return special;
+            }
+            entries.Add(KeyValuePair.Create(Value.String(property.Name), Read(property.Value)));
+        }
+        return Value.Map(DictionaryMap.Of(entries));
+    }
+
+    static Value? Untag(JsonProperty property)
+    {
+        var text = property.Value.ValueKind == JsonValueKind.String ? property.Value.GetString()! : "";
+        switch (property.Name)
+        {
+            case "$uint" when ulong.TryParse(text, out var u): return Value.Uint(u);
+            case "$time": return TimeText.ParseTimestamp(text);
+            case "$span": return TimeText.ParseDuration(text);
+            case "$type": return Value.Type(text);
+            case "$bytes": return Value.Bytes(Convert.FromBase64String(text));
+            case "$double": return Value.Double(text == "NaN" ? double.NaN : text[0] == '-' ? double.NegativeInfinity : double.PositiveInfinity);
+            case "$optional" when property.Value.ValueKind == JsonValueKind.Array:
+                return property.Value.GetArrayLength() == 0 ? Value.None : Value.Some(Read(property.Value[0]));
+            case "$map" when property.Value.ValueKind == JsonValueKind.Array:
+                var list = Read(property.Value).AsList;
+                var entries = new List<KeyValuePair<Value, Value>>();
+                for (var i = 0; i + 1 < list.Count; i += 2) { entries.Add(KeyValuePair.Create(list[i], list[i + 1])); }
+                return Value.Map(DictionaryMap.Of(entries));
+            default: return null;
+        }
+    }
+
+    /// <summary>Reads JSON text; null and no exception when it is not JSON.</summary>
+    public static Value? TryParse(string text)
+    {
+        try
+        {
+            using var document = JsonDocument.Parse(text);
+            return Read(document.RootElement);
+        }
+        catch (JsonException)
+        {
+            return null;
+        }
+    }
+
+    public static string ToText(Value value, bool plain = true, bool indented = false)
+    {
+        using var stream = new MemoryStream();
+        using (var json = new Utf8JsonWriter(stream, new() { Indented = indented, Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping }))
+        {
+            Write(json, value, exact: !plain);
+        }
+        return System.Text.Encoding.UTF8.GetString(stream.GetBuffer(), 0, (int)stream.Length);
+    }
+}
+
+/// <summary>Lets System.Text.Json carry values inside journal events.</summary>
+public sealed class ValueJsonConverter : JsonConverter<Value>
+{
+    public override bool HandleNull => true;
+
+    public override Value Read(ref Utf8JsonReader reader, Type typeToConvert, JsonSerializerOptions options)
+    {
+        using var document = JsonDocument.ParseValue(ref reader);
+        return ValueJson.Read(document.RootElement);
+    }
+
+    public override void Write(Utf8JsonWriter writer, Value value, JsonSerializerOptions options) => ValueJson.Write(writer, value);
+}

@@ -1,0 +1,114 @@
+using System.Collections.Concurrent;
+using GateChain.Core.Running;
+using GateChain.Core.Running.Events;
+using GateChain.Core.Running.State;
+using GateChain.Core.Values;
+using GateChain.Kinds.Contract;
+using GateChain.Storage.Logs;
+
+namespace GateChain.Engine.Runs;
+
+/// <summary>The attempts of one run that are at work.</summary>
+sealed class AttemptSet(RunState state, IRunSurroundings surroundings, Action<RunInput> post)
+{
+    readonly ConcurrentDictionary<string, Attempt> _working = new();
+
+    sealed record Attempt(IStepKind Kind, AttemptContext Context, Value Inputs, CancellationTokenSource Cancel);
+
+    public bool IsEmpty => _working.IsEmpty;
+
+    /// <summary>Starts the work of an attempt whose start is on disk.</summary>
+    public void Start(AttemptStarted started)
+    {
+        if (state.Find(started.Step) is not { } step || step.Step.Kind.IsControl) { return; }
+        var attempt = new Attempt(surroundings.KindOf(step.Step.Kind.Name), ContextOf(step, started.Attempt), started.Inputs, new());
+        _working[started.Step] = attempt;
+        var lost = step.Lost > 0;
+        ThreadPool.UnsafeQueueUserWorkItem(static s => _ = s.Self.WorkAsync(s.attempt, s.lost), (Self: this, attempt, lost), preferLocal: false);
+    }
+
+    AttemptContext ContextOf(StepState step, int attempt)
+    {
+        var release = state.Release;
+        var options = surroundings.Options;
+        return new()
+        {
+            Run = state.Id,
+            Step = step.Path,
+            Attempt = attempt,
+            WorkKey = state.WorkKey(step),
+            WorkFolder = options.WorkFolder,
+            StepFolder = Path.Combine(options.Steps, state.Id.ToString(), step.Path.Replace('/', '+')),
+            Log = new LazyLog(surroundings.Logs, state.Id, step.Record!.Number),
+            Connections = surroundings.Connections,
+            Attachment = name => surroundings.Attachment(release, name),
+            Time = surroundings.Time,
+        };
+    }
+
+    async Task WorkAsync(Attempt attempt, bool lost)
+    {
+        AttemptResult result;
+        try
+        {
+            if (lost) { await attempt.Kind.SweepAsync(attempt.Context).ConfigureAwait(false); }
+            result = await attempt.Kind.RunAsync(attempt.Inputs, attempt.Context, attempt.Cancel.Token).ConfigureAwait(false);
+        }
+        catch (Exception e)
+        {
+            attempt.Context.Log.Note($"internal error: {e}");
+            surroundings.Broken(state.Id, e);
+            result = AttemptResult.Fail("internal", $"the kind “{attempt.Kind.Description.Name}” broke: {e.Message}", "This is a mistake of Gate Chain, not of the chain. The step's log has more.");
+        }
+        if (result.Error is { } error) { attempt.Context.Log.Note($"failed: {error.Message}"); }
+        (attempt.Context.Log as IDisposable)?.Dispose();
+        _working.TryRemove(KeyValuePair.Create(attempt.Context.Step, attempt));
+        // Ended for the service's own end: nothing is journaled, the next start finds the attempt in flight and does it again.
+        if (surroundings.IsSuspending && attempt.Cancel.IsCancellationRequested && !result.Succeeded) { return; }
+        post(new AttemptEndedInput(surroundings.Time.GetUtcNow(), attempt.Context.Step, attempt.Context.Attempt, result));
+    }
+
+    public void Cancel(string step)
+    {
+        if (_working.TryGetValue(step, out var attempt)) { attempt.Cancel.Cancel(); }
+    }
+
+    public void CancelAll()
+    {
+        foreach (var attempt in _working.Values) { attempt.Cancel.Cancel(); }
+    }
+
+    /// <summary>Opens the attempt's log only when there is something to say.</summary>
+    sealed class LazyLog(AttemptLogs logs, long run, int number) : IAttemptLog, IDisposable
+    {
+        readonly Lock _lock = new();
+        AttemptLog? _log;
+        bool _closed;
+
+        public void Out(string line) => Write("out", line);
+        public void Err(string line) => Write("err", line);
+        public void Note(string line) => Write("note", line);
+
+        void Write(string source, string line)
+        {
+            lock (_lock)
+            {
+                if (_closed) { return; }
+                try { (_log ??= logs.Open(run, number)).Write(source, line); }
+                catch (IOException)
+                {
+                    // A log that can't be written must not fail the work.
+                }
+            }
+        }
+
+        public void Dispose()
+        {
+            lock (_lock)
+            {
+                _closed = true;
+                _log?.Dispose();
+            }
+        }
+    }
+}

@@ -1,0 +1,34 @@
+using GateChain.Core.Running.Events;
+using GateChain.Core.Running.State;
+using GateChain.Kinds.Connections;
+using GateChain.Kinds.Contract;
+using GateChain.Storage;
+using GateChain.Storage.Logs;
+
+namespace GateChain.Engine.Runs;
+
+/// <summary>What a run's mailbox needs from the engine around it.</summary>
+interface IRunSurroundings
+{
+    IJournal Journal { get; }
+    TimeProvider Time { get; }
+    AttemptLogs Logs { get; }
+    EngineOptions Options { get; }
+    IConnections Connections { get; }
+
+    /// <summary>Whether the service is being shut down: attempts that were ended for it count as lost, not as failed.</summary>
+    bool IsSuspending { get; }
+
+    IStepKind KindOf(string name);
+
+    string? Attachment(string release, string name);
+
+    /// <summary>A decision is on disk.</summary>
+    void Changed(long seq, Decision decision, RunState state);
+
+    /// <summary>The run has ended or been let go: its mailbox is not needed any more.</summary>
+    void Ended(RunActor actor);
+
+    /// <summary>The machine gave an exception.</summary>
+    void Broken(long run, Exception exception);
+}

@@ -1,0 +1,62 @@
+using GateChain.Core.Chains;
+using GateChain.Core.Expressions;
+using GateChain.Core.Values;
+
+namespace GateChain.Engine.Runs;
+
+/// <summary>Reads what is handed in for parameters and variables.</summary>
+static class Parameters
+{
+    /// <summary>The values in their declared types.</summary>
+    /// <exception cref="RefusedException">Says all that is missing, unknown or ill-typed at once.</exception>
+    public static Dictionary<string, Value> Read(IReadOnlyList<Parameter> declared, IReadOnlyDictionary<string, Value> given, bool complete)
+    {
+        var values = new Dictionary<string, Value>();
+        var wrong = new List<string>();
+        foreach (var (name, value) in given)
+        {
+            if (declared.FirstOrDefault(p => p.Name == name) is not { } parameter)
+            {
+                wrong.Add($"there is no parameter “{name}”{(Nearest.Mend(name, declared.Select(p => p.Name)) is { } mend ? $"; {mend}" : "")}");
+                continue;
+            }
+            Convert(name, parameter.Type, value, values, wrong);
+        }
+        foreach (var parameter in declared.Where(p => complete && p.Default is null && !given.ContainsKey(p.Name)))
+        {
+            wrong.Add($"the parameter “{parameter.Name}” ({parameter.Type}{(parameter.Label is { } label ? $", {label}" : "")}) is missing");
+        }
+        return wrong.Count == 0 ? values : throw new RefusedException(RefusalKind.Invalid, string.Join("; ", wrong), wrong);
+    }
+
+    /// <summary>Splits overrides of a resume into parameters and variables of the chain.</summary>
+    /// <exception cref="RefusedException">One of them is unknown or ill-typed.</exception>
+    public static (Dictionary<string, Value> Params, Dictionary<string, Value> Vars) ReadOverrides(Chain chain, IReadOnlyDictionary<string, Value> set)
+    {
+        var parameters = new Dictionary<string, Value>();
+        var variables = new Dictionary<string, Value>();
+        var wrong = new List<string>();
+        foreach (var (key, value) in set)
+        {
+            var name = key.StartsWith("params.", StringComparison.Ordinal) ? key[7..] : key.StartsWith("vars.", StringComparison.Ordinal) ? key[5..] : key;
+            var variable = key.StartsWith("params.", StringComparison.Ordinal) ? null : chain.Root.Variables.FirstOrDefault(v => v.Name == name);
+            var parameter = key.StartsWith("vars.", StringComparison.Ordinal) ? null : chain.Parameters.FirstOrDefault(p => p.Name == name);
+            if (variable is not null && parameter is not null) { wrong.Add($"“{name}” is a parameter and a variable; write params.{name} or vars.{name}"); }
+            else if (parameter is not null) { Convert(name, parameter.Type, value, parameters, wrong); }
+            else if (variable is not null) { Convert(name, variable.Type, value, variables, wrong); }
+            else
+            {
+                var known = chain.Parameters.Select(p => p.Name).Concat(chain.Root.Variables.Select(v => v.Name));
+                wrong.Add($"there is no parameter or variable “{name}”{(Nearest.Mend(name, known) is { } mend ? $"; {mend}" : "")}");
+            }
+        }
+        return wrong.Count == 0 ? (parameters, variables) : throw new RefusedException(RefusalKind.Invalid, string.Join("; ", wrong), wrong);
+    }
+
+    static void Convert(string name, CelType type, Value value, Dictionary<string, Value> into, List<string> wrong)
+    {
+        var (converted, problem) = Conversion.To(type, value);
+        if (converted is { } fits) { into[name] = fits; }
+        else { wrong.Add($"“{name}”: {problem}"); }
+    }
+}

@@ -1,0 +1,208 @@
+using System.Collections.Concurrent;
+using System.Globalization;
+using GateChain.Core.Running;
+using GateChain.Core.Running.Events;
+using GateChain.Core.Running.State;
+using GateChain.Core.Values;
+using GateChain.Storage;
+
+namespace GateChain.Engine.Runs;
+
+/// <summary>
+/// One run and its mailbox. What arrives is handled one after the other: decide, append to the journal, and only when the
+/// append is on disk act on it. Uses no thread while nothing arrives.
+/// </summary>
+sealed class RunActor : IThreadPoolWorkItem, IAppendListener, IDisposable
+{
+    readonly ConcurrentQueue<object> _inbox = new();
+    readonly Queue<Waiting> _waiting = new();
+    readonly IRunSurroundings _surroundings;
+    readonly RunState _state;
+    readonly long _epoch;
+    readonly Lock _timerLock = new();
+    long _seq;
+    int _scheduled;
+    bool _fenced;
+    ITimer? _timer;
+    DateTimeOffset? _timerDue;
+
+    /// <summary>A decision on its way to the disk.</summary>
+    sealed record Waiting(Decision Decision, long Seq, TaskCompletionSource? Written);
+
+    sealed record Ask(RunInput Input, TaskCompletionSource Written);
+
+    sealed record Look(Action<RunState, long> Read, TaskCompletionSource Done);
+
+    sealed record Outcome(AppendOutcome Value);
+
+    public RunActor(RunState state, long seq, long epoch, IRunSurroundings surroundings)
+    {
+        (_state, _seq, _epoch, _surroundings) = (state, seq, epoch, surroundings);
+        Attempts = new(state, surroundings, Post);
+    }
+
+    public long Run => _state.Id;
+    public AttemptSet Attempts { get; }
+
+    /// <summary>Hands over an input.</summary>
+    public void Post(RunInput input) => Enqueue(input);
+
+    /// <summary>Hands over an input; ends when what it led to is on disk.</summary>
+    /// <exception cref="RefusedException">Another owner has taken the run over.</exception>
+    public Task PostAsync(RunInput input)
+    {
+        var ask = new Ask(input, new(TaskCreationOptions.RunContinuationsAsynchronously));
+        Enqueue(ask);
+        return ask.Written.Task;
+    }
+
+    /// <summary>Reads the state between two decisions.</summary>
+    public async Task<T> ReadAsync<T>(Func<RunState, long, T> read)
+    {
+        T result = default!;
+        var look = new Look((state, seq) => result = read(state, seq), new(TaskCreationOptions.RunContinuationsAsynchronously));
+        Enqueue(look);
+        await look.Done.Task.ConfigureAwait(false);
+        return result;
+    }
+
+    void IAppendListener.Appended(JournalAppend append, AppendOutcome outcome) => Enqueue(new Outcome(outcome));
+
+    void Enqueue(object item)
+    {
+        _inbox.Enqueue(item);
+        if (Interlocked.Exchange(ref _scheduled, 1) == 0) { ThreadPool.UnsafeQueueUserWorkItem(this, preferLocal: false); }
+    }
+
+    void IThreadPoolWorkItem.Execute()
+    {
+        do
+        {
+            while (_inbox.TryDequeue(out var item)) { Handle(item); }
+            Volatile.Write(ref _scheduled, 0);
+        }
+        while (!_inbox.IsEmpty && Interlocked.Exchange(ref _scheduled, 1) == 0);
+    }
+
+    void Handle(object item)
+    {
+        switch (item)
+        {
+            case Outcome { Value: AppendOutcome.Fenced }: LetGo(); break;
+            case Outcome: Written(_waiting.Dequeue()); break;
+            case Look look: Answer(look); break;
+            case Ask ask: Decide(ask.Input, ask.Written); break;
+            default: Decide((RunInput)item, null); break;
+        }
+    }
+
+    void Answer(Look look)
+    {
+        try
+        {
+            look.Read(_state, _seq);
+            look.Done.SetResult();
+        }
+        catch (Exception e)
+        {
+            look.Done.SetException(e);
+        }
+    }
+
+    void Decide(RunInput input, TaskCompletionSource? written)
+    {
+        if (_fenced)
+        {
+            written?.SetException(LostRun());
+            return;
+        }
+        Decision decision;
+        try { decision = RunMachine.Decide(_state, input); }
+        catch (Exception e)
+        {
+            // A bug of the machine must not take the service down: the run is let go as it is on disk.
+            _surroundings.Broken(Run, e);
+            written?.TrySetException(new RefusedException(RefusalKind.Unavailable, $"run {Run} can't go on because of an internal error; the service's log has it"));
+            LetGo();
+            return;
+        }
+        if (decision.Events.Count == 0)
+        {
+            written?.SetResult();
+            return;
+        }
+        _seq++;
+        _waiting.Enqueue(new(decision, _seq, written));
+        _surroundings.Journal.Append(new(Run, _epoch, _seq, decision.ToBytes(), ChangesHead(decision) ? Head() : null, this));
+    }
+
+    static bool ChangesHead(Decision decision)
+    {
+        foreach (var e in decision.Events)
+        {
+            if (e is RunStarted or RunSettled or LegStarted) { return true; }
+        }
+        return false;
+    }
+
+    RunHead Head() => new(Run, _state.Chain.Name, _state.Release, _state.Word, _state.Leg, _state.By, _state.Started!.Value, _state.Ended,
+        ValueJson.ToText(Value.Map(_state.Params)), _state.Error?.Message);
+
+    void Written(Waiting waiting)
+    {
+        var ended = false;
+        foreach (var e in waiting.Decision.Events)
+        {
+            switch (e)
+            {
+                case AttemptStarted started: Attempts.Start(started); break;
+                case CancelAsked asked: Attempts.Cancel(asked.Step); break;
+                case RunSettled: ended = true; break;
+                case LegStarted: ended = false; break;
+                default: break;
+            }
+        }
+        _surroundings.Changed(waiting.Seq, waiting.Decision, _state);
+        waiting.Written?.SetResult();
+        if (ended && _state.HasEnded && _waiting.Count == 0)
+        {
+            Dispose();
+            _surroundings.Ended(this);
+        }
+        else
+        {
+            SetTimer(_state.NextDue);
+        }
+    }
+
+    void SetTimer(DateTimeOffset? due)
+    {
+        if (due == _timerDue) { return; }
+        _timerDue = due;
+        if (due is null) { return; }
+        var wait = due.Value - _surroundings.Time.GetUtcNow();
+        // Timers have an upper bound; the machine does not mind being asked early.
+        wait = wait < TimeSpan.Zero ? TimeSpan.Zero : wait > TimeSpan.FromDays(20) ? TimeSpan.FromDays(20) : wait;
+        lock (_timerLock)
+        {
+            if (_timer is null) { _timer = _surroundings.Time.CreateTimer(_ => Post(new TimeInput(_surroundings.Time.GetUtcNow())), null, wait, Timeout.InfiniteTimeSpan); }
+            else { _timer.Change(wait, Timeout.InfiniteTimeSpan); }
+        }
+    }
+
+    void LetGo()
+    {
+        _fenced = true;
+        Attempts.CancelAll();
+        while (_waiting.TryDequeue(out var waiting)) { waiting.Written?.TrySetException(LostRun()); }
+        Dispose();
+        _surroundings.Ended(this);
+    }
+
+    RefusedException LostRun() => new(RefusalKind.Conflict, string.Create(CultureInfo.InvariantCulture, $"run {Run} has been taken over by another owner"));
+
+    public void Dispose()
+    {
+        lock (_timerLock) { _timer?.Dispose(); }
+    }
+}

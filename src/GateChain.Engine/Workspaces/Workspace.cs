@@ -1,0 +1,97 @@
+using System.Security.Cryptography;
+using System.Text;
+using GateChain.Core.Chains;
+using GateChain.Core.Chains.Kinds;
+using GateChain.Core.Chains.Source;
+using GateChain.Core.Checking;
+using GateChain.Core.Problems;
+using GateChain.Core.Values;
+using GateChain.Kinds.Connections;
+using GateChain.Storage;
+
+namespace GateChain.Engine.Workspaces;
+
+/// <summary>
+/// A folder of chains and what stands beside them, read and checked. Used offline by the command line and by the
+/// service for a push. Pure: works on names and contents.
+/// </summary>
+public sealed class Workspace
+{
+    public const string ConnectionsName = "connections.yaml", ProfilesName = "profiles.yaml", ChainEnding = ".chain.yaml";
+
+    readonly List<Problem> _problems = [];
+    readonly List<(Chain Chain, string Source, string File)> _chains = [];
+    readonly IReadOnlyDictionary<string, byte[]> _files;
+
+    /// <summary>Reads everything and gathers all problems.</summary>
+    /// <param name="files">Contents by name relative to the folder, with <c>/</c> between parts.</param>
+    /// <param name="kinds">The kinds that steps may have.</param>
+    public Workspace(IReadOnlyDictionary<string, byte[]> files, KindCatalogue kinds)
+    {
+        _files = files;
+        var connections = ReadSettings(ConnectionsName, ConnectionsFile.Read)?.Types ?? new Dictionary<string, string>();
+        ReadSettings(ProfilesName, Profiles.Read);
+        var check = new ChainCheck(kinds);
+        var attachments = files.Keys.Where(IsAttachment).ToHashSet();
+        foreach (var (name, content) in files.Where(f => f.Key.EndsWith(ChainEnding, StringComparison.Ordinal)).OrderBy(f => f.Key, StringComparer.Ordinal))
+        {
+            var source = Encoding.UTF8.GetString(content);
+            var (chain, problems) = check.Check(name, source, new(connections, attachments));
+            _problems.AddRange(problems);
+            if (chain is null) { continue; }
+            if (_chains.Find(c => c.Chain.Name == chain.Name) is { File: { } other })
+            {
+                _problems.Add(new(ProblemKinds.DoubleKey, name, 1, 1, $"the chain “{chain.Name}” is already in {other}", "give one of them another name"));
+            }
+            _chains.Add((chain, source, name));
+        }
+    }
+
+    public IReadOnlyList<Problem> Problems => _problems;
+    public bool HasErrors => _problems.Exists(p => p.IsError);
+    public IReadOnlyList<Chain> Chains => [.. _chains.Select(c => c.Chain)];
+
+    static bool IsAttachment(string name) => name is not (ConnectionsName or ProfilesName) && !name.EndsWith(ChainEnding, StringComparison.Ordinal);
+
+    T? ReadSettings<T>(string name, Func<string, ProblemList, T> read) where T : class
+    {
+        if (!_files.TryGetValue(name, out var content)) { return null; }
+        var text = Encoding.UTF8.GetString(content);
+        var problems = new ProblemList(name, text);
+        var result = read(text, problems);
+        _problems.AddRange(problems.Ordered);
+        return result;
+    }
+
+    /// <summary>What is stored of it. Only for a workspace without errors.</summary>
+    public Push ToPush(DateTimeOffset now)
+    {
+        var settings = new Dictionary<string, string>();
+        foreach (var name in (string[])[ConnectionsName, ProfilesName])
+        {
+            if (_files.TryGetValue(name, out var content)) { settings[name] = Encoding.UTF8.GetString(content); }
+        }
+        return new([.. _chains.Select(c => ToRelease(c.Chain, c.Source, now))], settings);
+    }
+
+    Release ToRelease(Chain chain, string source, DateTimeOffset now)
+    {
+        var files = AttachmentsOf(chain).Where(_files.ContainsKey).Order(StringComparer.Ordinal).ToDictionary(n => n, n => _files[n]);
+        using var hash = IncrementalHash.CreateHash(HashAlgorithmName.SHA256);
+        hash.AppendData(Encoding.UTF8.GetBytes(source));
+        foreach (var (name, content) in files)
+        {
+            hash.AppendData(Encoding.UTF8.GetBytes($"\0{name}\0"));
+            hash.AppendData(content);
+        }
+        return new(Convert.ToHexStringLower(hash.GetHashAndReset()), chain.Name, chain.Title, source, files, now);
+    }
+
+    static IEnumerable<string> AttachmentsOf(Chain chain) =>
+        from step in chain.AllSteps
+        from entry in step.Settings.Entries
+        where step.Kind.Settings.Members.Any(m => m.Name == entry.Key && m.Shape.Form == SettingForm.TextOrFile)
+        let file = (entry.Value as MapSetting)?["file"] as LiteralSetting
+        where file is not null
+        select ValueText.ToPlainString(file.Value);
+}

@@ -1,0 +1,53 @@
+using System.Diagnostics;
+
+namespace GateChain.Kinds.Command;
+
+/// <summary>
+/// Remembers in a file which process an attempt has started, so that after a crash of the service it can be ended before
+/// the work is done again. The process is told by number and start time, since numbers are used again.
+/// </summary>
+static class Orphans
+{
+    static string FileIn(string folder) => Path.Combine(folder, "process");
+
+    public static void Remember(string folder, Process process)
+    {
+        if (StartOf(process.Id) is not { } start) { return; }
+        Directory.CreateDirectory(folder);
+        System.IO.File.WriteAllText(FileIn(folder), $"{process.Id} {start}");
+    }
+
+    public static void Forget(string folder) => System.IO.File.Delete(FileIn(folder));
+
+    /// <summary>Ends the process that is remembered, if it is still there.</summary>
+    public static bool Kill(string folder)
+    {
+        try
+        {
+            var parts = System.IO.File.ReadAllText(FileIn(folder)).Split(' ');
+            Forget(folder);
+            if (parts.Length != 2 || !int.TryParse(parts[0], out var id) || StartOf(id) != parts[1]) { return false; }
+            ProcessGroup.Kill(id);
+            return true;
+        }
+        catch (IOException)
+        {
+            return false;
+        }
+    }
+
+    // Field 22 of /proc/<id>/stat: when the process started, in ticks since boot. The name before it may hold blanks.
+    static string? StartOf(int process)
+    {
+        try
+        {
+            var stat = System.IO.File.ReadAllText($"/proc/{process}/stat");
+            var fields = stat[(stat.LastIndexOf(')') + 2)..].Split(' ');
+            return fields[0] == "Z" ? null : fields[19];
+        }
+        catch (IOException)
+        {
+            return null;
+        }
+    }
+}

@@ -1,0 +1,47 @@
+using GateChain.Kinds.Connections;
+
+namespace GateChain.Kinds.Contract;
+
+/// <summary>What an attempt is, and what it may use.</summary>
+public sealed record AttemptContext
+{
+    public required long Run { get; init; }
+
+    /// <summary>The step's path in the run.</summary>
+    public required string Step { get; init; }
+
+    public required int Attempt { get; init; }
+
+    /// <summary>Names the piece of work: the same after a crash, a retry or a resume, another one once it has succeeded.</summary>
+    public required string WorkKey { get; init; }
+
+    /// <summary>The folder that relative paths in settings start from.</summary>
+    public required string WorkFolder { get; init; }
+
+    /// <summary>A folder for this step's own files; it survives crashes and retries.</summary>
+    public required string StepFolder { get; init; }
+
+    public required IAttemptLog Log { get; init; }
+    public required IConnections Connections { get; init; }
+
+    /// <summary>The text of an attachment of the chain, or null.</summary>
+    public required Func<string, string?> Attachment { get; init; }
+
+    public required TimeProvider Time { get; init; }
+
+    /// <summary>A path of the settings as a full path.</summary>
+    public string Resolve(string path) => Path.GetFullPath(path, WorkFolder);
+}
+
+/// <summary>Takes the lines an attempt has to say. Thread-safe, never throws.</summary>
+public interface IAttemptLog
+{
+    /// <summary>A line of the work's own output.</summary>
+    void Out(string line);
+
+    /// <summary>A line of the work's error output.</summary>
+    void Err(string line);
+
+    /// <summary>A line from the kind itself.</summary>
+    void Note(string line);
+}

@@ -1,0 +1,22 @@
+namespace GateChain.Kinds.Contract;
+
+/// <summary>Describes a property of a settings record; its name in the file is the property's name in lower camel case.</summary>
+/// <param name="doc">Meaning, unit and range, in one or two sentences.</param>
+[AttributeUsage(AttributeTargets.Property)]
+public sealed class SettingAttribute(string doc) : Attribute
+{
+    public string Doc { get; } = doc;
+    public bool Required { get; init; }
+
+    /// <summary>Whether its value (or the values of its map) stands in the file as a bare expression.</summary>
+    public bool Expression { get; init; }
+}
+
+/// <summary>Text in place, or the name of an attachment that holds it.</summary>
+/// <param name="Text">The text; null when it is in a file.</param>
+/// <param name="File">The attachment's name.</param>
+public sealed record TextOrFile(string? Text, string? File)
+{
+    /// <summary>The text, wherever it is; null when the attachment is missing.</summary>
+    public string? Read(AttemptContext context) => Text ?? context.Attachment(File!);
+}

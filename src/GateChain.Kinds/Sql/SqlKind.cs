@@ -1,0 +1,80 @@
+using GateChain.Core.Chains.Kinds;
+using GateChain.Core.Expressions;
+using GateChain.Core.Running;
+using GateChain.Core.Values;
+using GateChain.Kinds.Connections;
+using GateChain.Kinds.Contract;
+using GateChain.Kinds.Settings;
+using Microsoft.Data.Sqlite;
+
+namespace GateChain.Kinds.Sql;
+
+/// <summary>Runs SQL in one transaction.</summary>
+public sealed class SqlKind : StepKind<SqlSettings>
+{
+    public override KindDescription Description { get; } = new("sql", "Runs SQL statements in one transaction and takes a result.", SettingsShape.Of<SqlSettings>(),
+        new Dictionary<string, CelType> { ["value"] = CelType.Dyn, ["row"] = CelType.Map(CelType.String, CelType.Dyn), ["rows"] = CelType.List(CelType.Map(CelType.String, CelType.Dyn)), ["affected"] = CelType.Int })
+    {
+        Sample = new Dictionary<string, Value> { ["value"] = Value.Int(0), ["row"] = Value.EmptyMap, ["rows"] = Value.EmptyList, ["affected"] = Value.Int(0) },
+    };
+
+    protected override ValueTask<AttemptResult> RunAsync(SqlSettings settings, AttemptContext context, CancellationToken cancel) =>
+        OnThread<SqliteException>(() => Work(settings, context, cancel), e => SqliteTarget.Failure(e, settings.Connection));
+
+    static AttemptResult Work(SqlSettings settings, AttemptContext context, CancellationToken cancel)
+    {
+        if (settings.Query.Read(context) is not { } text) { return AttemptResult.Fail("no-file", $"the attachment “{settings.Query.File}” is missing", "Push the workspace with the file beside the chain."); }
+        var (connection, failure) = SqliteTarget.Open(settings.Connection, context);
+        if (connection is null) { return failure!; }
+        using (connection)
+        using (SqliteTarget.InterruptOn(connection, cancel))
+        using (var transaction = connection.BeginTransaction(deferred: false))
+        {
+            if (settings.Once && WorkMarks.Find(connection, transaction, context.WorkKey) is { Done: true } mark)
+            {
+                context.Log.Note("this work is marked as done in the database already; it is not repeated");
+                return new(ValueJson.TryParse(mark.Result ?? "{}") ?? Value.EmptyMap);
+            }
+            var (outputs, wrong) = Execute(connection, transaction, text, settings, context);
+            if (wrong is not null) { return wrong; }
+            if (settings.Once) { WorkMarks.Finish(connection, transaction, context.WorkKey, ValueJson.ToText(outputs, plain: false), context.Time); }
+            if (cancel.IsCancellationRequested) { return AttemptResult.Fail("stopped", "ended early; nothing was changed"); }
+            transaction.Commit();
+            return new(outputs);
+        }
+    }
+
+    static (Value Outputs, AttemptResult? Failure) Execute(SqliteConnection connection, SqliteTransaction transaction, string text, SqlSettings settings, AttemptContext context)
+    {
+        using var command = SqliteTarget.Command(connection, transaction, text);
+        foreach (var (name, value) in settings.Bind) { command.Parameters.AddWithValue("$" + name, SqliteTarget.ToColumn(value)); }
+        var rows = new List<Value>();
+        using var reader = command.ExecuteReader();
+        do
+        {
+            if (reader.FieldCount == 0) { continue; }
+            rows.Clear();
+            var most = settings.Give switch { SqlGive.Rows => settings.MaxRows, SqlGive.None => 0, _ => 1 };
+            while (reader.Read() && (settings.Give == SqlGive.Rows || rows.Count < most))
+            {
+                if (rows.Count == most) { return (default, AttemptResult.Fail("rows", $"the query gives more than {most} rows", "Take fewer, or raise maxRows.")); }
+                rows.Add(Row(reader));
+            }
+        }
+        while (reader.NextResult());
+        var affected = Math.Max(0, reader.RecordsAffected);
+        context.Log.Note($"{affected} rows changed{(settings.Give == SqlGive.None ? "" : $", {rows.Count} rows taken")}");
+        var outputs = new List<KeyValuePair<string, Value>> { new("affected", Value.Int(affected)) };
+        switch (settings.Give)
+        {
+            case SqlGive.Scalar: outputs.Add(new("value", rows.Count == 0 ? Value.Null : rows[0].AsMap.Entries.First().Value)); break;
+            case SqlGive.Row: outputs.Add(new("row", rows.Count == 0 ? Value.EmptyMap : rows[0])); break;
+            case SqlGive.Rows: outputs.Add(new("rows", Value.List(rows))); break;
+            default: break;
+        }
+        return (Value.Map(DictionaryMap.Of(outputs)), null);
+    }
+
+    static Value Row(SqliteDataReader reader) => Value.Map(DictionaryMap.Of(
+        Enumerable.Range(0, reader.FieldCount).Select(i => KeyValuePair.Create(reader.GetName(i), SqliteTarget.FromColumn(reader.GetValue(i))))));
+}

@@ -1,0 +1,28 @@
+using GateChain.Core.Values;
+using GateChain.Kinds.Contract;
+
+namespace GateChain.Kinds.Sql;
+
+/// <summary>Settings of <c>kind: sql</c>.</summary>
+public sealed record SqlSettings
+{
+    [Setting("The name of the connection.", Required = true)]
+    public string Connection { get; init; } = "";
+
+    [Setting("One or more statements, or `{file: name}`; they run in one transaction.", Required = true)]
+    public TextOrFile Query { get; init; } = new("", null);
+
+    [Setting("Values for the parameters that the query writes as `$name`.", Expression = true)]
+    public IReadOnlyDictionary<string, Value> Bind { get; init; } = new Dictionary<string, Value>();
+
+    [Setting("What the last statement that gives rows becomes: `scalar` (first column of the first row), `row` (a map), `rows` (a list of maps) or `none`.")]
+    public SqlGive Give { get; init; } = SqlGive.None;
+
+    [Setting("The most rows that `rows` may give; more is a failure. 1 to 1,000,000.")]
+    public int MaxRows { get; init; } = 10_000;
+
+    [Setting("Whether the work is marked in the same database, so that a crash between its commit and the journal does not repeat it.")]
+    public bool Once { get; init; }
+}
+
+public enum SqlGive { None, Scalar, Row, Rows }

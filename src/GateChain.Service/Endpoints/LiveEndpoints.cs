@@ -1,0 +1,96 @@
+using System.Net.ServerSentEvents;
+using System.Runtime.CompilerServices;
+using System.Threading.Channels;
+using GateChain.Client;
+using GateChain.Core.Running.Events;
+using GateChain.Engine;
+using GateChain.Engine.Live;
+using GateChain.Service.Views;
+using Microsoft.AspNetCore.Builder;
+using Microsoft.AspNetCore.Http;
+using Microsoft.AspNetCore.Routing;
+using Microsoft.Extensions.Hosting;
+
+namespace GateChain.Service.Endpoints;
+
+/// <summary>What happens, as it happens.</summary>
+/// <remarks>Source: server-sent events, HTML Living Standard.</remarks>
+static class LiveEndpoints
+{
+    static readonly TimeSpan Beat = TimeSpan.FromSeconds(5);
+
+    public static void Map(RouteGroupBuilder api)
+    {
+        api.MapGet("/runs/{id:long}/live", Run).WithName("followRun").WithSummary("Events: run (the whole run), change (what a decision changed), beat").ExcludeFromDescription();
+        api.MapGet("/live", All).WithName("followRuns").WithSummary("Events: run (a run that began, ended or was resumed), beat").ExcludeFromDescription();
+    }
+
+    static async Task<IResult> Run(long id, ChainEngine engine, IHostApplicationLifetime life, HttpContext http)
+    {
+        // Asked first, so that a run that is not there gives a plain 404 and no stream.
+        await engine.ReadAsync(id, (_, seq) => seq);
+        return TypedResults.ServerSentEvents(RunEvents(id, engine, CancellationTokenSource.CreateLinkedTokenSource(http.RequestAborted, life.ApplicationStopping).Token));
+    }
+
+    static async IAsyncEnumerable<SseItem<object>> RunEvents(long id, ChainEngine engine, [EnumeratorCancellation] CancellationToken cancel)
+    {
+        // A patch is made while the state stands still; null asks for the whole run again, as does a reader that is too slow.
+        var queue = Channel.CreateBounded<RunPatch?>(new BoundedChannelOptions(512) { FullMode = BoundedChannelFullMode.DropWrite });
+        var behind = false;
+        using var listening = engine.Live.Listen(id, change =>
+        {
+            if (!queue.Writer.TryWrite(RunViews.Patch(change)) || queue.Reader.Count >= 512) { Volatile.Write(ref behind, true); }
+        });
+        var whole = await engine.ReadAsync(id, RunViews.Detail);
+        yield return new(whole, "run") { EventId = whole.Seq.ToString() };
+        var seq = whole.Seq;
+        await foreach (var patch in Items(queue.Reader, cancel))
+        {
+            if (patch is { Beat: true }) { yield return new(new { }, "beat"); continue; }
+            if (patch.Item is { } change && !Volatile.Read(ref behind))
+            {
+                if (change.Seq <= seq) { continue; }
+                seq = change.Seq;
+                yield return new(change, "change") { EventId = seq.ToString() };
+                continue;
+            }
+            Volatile.Write(ref behind, false);
+            while (queue.Reader.TryRead(out _)) { }
+            whole = await engine.ReadAsync(id, RunViews.Detail);
+            seq = whole.Seq;
+            yield return new(whole, "run") { EventId = seq.ToString() };
+        }
+    }
+
+    static IResult All(ChainEngine engine, IHostApplicationLifetime life, HttpContext http) =>
+        TypedResults.ServerSentEvents(AllEvents(engine, CancellationTokenSource.CreateLinkedTokenSource(http.RequestAborted, life.ApplicationStopping).Token));
+
+    static async IAsyncEnumerable<SseItem<object>> AllEvents(ChainEngine engine, [EnumeratorCancellation] CancellationToken cancel)
+    {
+        var queue = Channel.CreateBounded<RunSummary>(new BoundedChannelOptions(512) { FullMode = BoundedChannelFullMode.DropOldest });
+        using var listening = engine.Live.Listen(null, change =>
+        {
+            if (change.Decision.Events.Any(e => e is RunStarted or RunSettled or LegStarted)) { queue.Writer.TryWrite(JsonViews.Summary(change.State)); }
+        });
+        yield return new(new { }, "beat");
+        await foreach (var item in Items(queue.Reader, cancel))
+        {
+            yield return item.Beat ? new(new { }, "beat") : new(item.Item!, "run");
+        }
+    }
+
+    // What the queue brings, and a beat when it brings nothing for a while, so that both ends notice a lost connection.
+    static async IAsyncEnumerable<(T? Item, bool Beat)> Items<T>(ChannelReader<T> queue, [EnumeratorCancellation] CancellationToken cancel)
+    {
+        while (!cancel.IsCancellationRequested)
+        {
+            while (queue.TryRead(out var item)) { yield return (item, false); }
+            using var beat = CancellationTokenSource.CreateLinkedTokenSource(cancel);
+            beat.CancelAfter(Beat);
+            var quiet = false;
+            try { await queue.WaitToReadAsync(beat.Token); }
+            catch (OperationCanceledException) { quiet = !cancel.IsCancellationRequested; }
+            if (quiet) { yield return (default, true); }
+        }
+    }
+}

@@ -1,0 +1,85 @@
+using GateChain.Client;
+using GateChain.Core.Running.Events;
+using GateChain.Core.Running.State;
+using GateChain.Engine;
+using GateChain.Service.Views;
+using Microsoft.AspNetCore.Builder;
+using Microsoft.AspNetCore.Http;
+using Microsoft.AspNetCore.Http.HttpResults;
+using Microsoft.AspNetCore.Routing;
+
+namespace GateChain.Service.Endpoints;
+
+/// <summary>Runs: start, look at, stop, resume.</summary>
+static class RunEndpoints
+{
+    public static void Map(RouteGroupBuilder api)
+    {
+        api.MapGet("/runs", List).WithName("listRuns").WithSummary("Runs, newest first; page with before");
+        api.MapPost("/runs", Start).WithName("startRun").WithSummary("Starts a run").ProducesProblem(404).ProducesProblem(422);
+        api.MapGet("/runs/{id:long}", Get).WithName("getRun").WithSummary("A run in full, now or as it was when a leg ended").ProducesProblem(404);
+        api.MapGet("/runs/{id:long}/step", Step).WithName("getStep").WithSummary("One step of a run: why, inputs, outputs, attempts").ProducesProblem(404);
+        api.MapGet("/runs/{id:long}/log", Log).WithName("getLog").WithSummary("A page of a step's log").ProducesProblem(404);
+        api.MapPost("/runs/{id:long}/stop", Stop).WithName("stopRun").WithSummary("Stops a run").ProducesProblem(404).ProducesProblem(409);
+        api.MapPost("/runs/{id:long}/resume", Resume).WithName("resumeRun").WithSummary("Goes on from the checkpoint in a new leg").ProducesProblem(404).ProducesProblem(409).ProducesProblem(422);
+    }
+
+    static IReadOnlyList<RunSummary> List(ChainEngine engine, string? chain = null, string? state = null, long? before = null, int limit = 50) =>
+        [.. engine.Register.List(new(chain, state, before, limit)).Select(JsonViews.Summary)];
+
+    static async Task<Created<RunSummary>> Start(StartRequest request, ChainEngine engine, HttpContext http)
+    {
+        var id = await engine.StartAsync(request.Chain, JsonViews.Values(request.Params), request.Profile, Caller.Of(http));
+        return TypedResults.Created($"/api/runs/{id}", JsonViews.Summary(engine.Register.Find(id)!));
+    }
+
+    static async Task<RunDetail> Get(long id, ChainEngine engine, int? leg = null)
+    {
+        if (leg is null) { return await engine.ReadAsync(id, RunViews.Detail); }
+        var head = engine.Register.Find(id) ?? throw new RefusedException(RefusalKind.NotFound, $"there is no run {id}");
+        if (leg < 1 || leg > head.Leg) { throw new RefusedException(RefusalKind.NotFound, $"run {id} has no leg {leg}"); }
+        long seq = 0;
+        // The state as it was: the fold of the journal up to where the next leg began.
+        var journal = engine.Journal.Read(id).Select(r => (r.Seq, Decision: Decision.FromBytes(r.Body)))
+            .TakeWhile(r => !r.Decision.Events.OfType<LegStarted>().Any(l => l.Leg > leg)).Select(r => { seq = r.Seq; return r.Decision; });
+        return RunViews.Detail(RunState.Fold(id, engine.ChainOf(head.Release), journal), seq);
+    }
+
+    static Task<StepDetail> Step(long id, string path, ChainEngine engine) =>
+        engine.ReadAsync(id, (run, _) => RunViews.StepDetail(run, Find(run, path)));
+
+    static StepState Find(RunState run, string path) => run.Find(path) ?? throw new RefusedException(RefusalKind.NotFound,
+        $"there is no step “{path}” in run {run.Id}{(Core.Expressions.Nearest.Mend(path, run.AllSteps.Select(s => s.Path)) is { } mend ? $"; {mend}" : "")}");
+
+    static async Task<LogPage> Log(long id, string path, ChainEngine engine, int? attempt = null, long from = 0)
+    {
+        var (number, ended) = await engine.ReadAsync(id, (run, _) =>
+        {
+            var step = Find(run, path);
+            var records = run.Attempts.Where(a => a.Step == path).ToList();
+            var record = attempt is null ? records.LastOrDefault() : records.Find(r => r.Number == attempt);
+            return (record?.Number ?? 0, record is null ? step.IsSettled || run.HasEnded : record.Ended is not null);
+        });
+        var (text, next) = engine.Logs.Read(id, number, from);
+        return new(text, next, ended && text.Length == 0);
+    }
+
+    static async Task<RunSummary> Stop(long id, StopRequest request, ChainEngine engine, HttpContext http)
+    {
+        await engine.StopAsync(id, Caller.Of(http), request.Message);
+        return JsonViews.Summary(engine.Register.Find(id)!);
+    }
+
+    static async Task<RunSummary> Resume(long id, ResumeRequest request, ChainEngine engine, HttpContext http)
+    {
+        await engine.ResumeAsync(id, Caller.Of(http), JsonViews.Values(request.Set), request.From ?? [], request.Skip ?? []);
+        return JsonViews.Summary(engine.Register.Find(id)!);
+    }
+}
+
+/// <summary>Who asks, as they say. There is no sign-in yet; the service listens on this machine only.</summary>
+static class Caller
+{
+    public static string Of(HttpContext http) =>
+        http.Request.Headers["X-Gatechain-By"].FirstOrDefault() is { Length: > 0 and <= 300 } by ? Uri.UnescapeDataString(by) : "somebody";
+}

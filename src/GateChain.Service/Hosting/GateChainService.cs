@@ -1,0 +1,138 @@
+using System.Text.Json;
+using System.Text.Json.Serialization;
+using GateChain.Core.Checking;
+using GateChain.Engine;
+using GateChain.Kinds;
+using GateChain.Service.Endpoints;
+using GateChain.Storage;
+using GateChain.Storage.Sqlite;
+using Microsoft.AspNetCore.Builder;
+using Microsoft.AspNetCore.Hosting;
+using Microsoft.AspNetCore.Hosting.Server;
+using Microsoft.AspNetCore.Hosting.Server.Features;
+using Microsoft.AspNetCore.Http;
+using Microsoft.Extensions.DependencyInjection;
+using Microsoft.Extensions.FileProviders;
+using Microsoft.Extensions.Logging;
+using Serilog;
+using Serilog.Formatting.Compact;
+
+namespace GateChain.Service.Hosting;
+
+/// <summary>The service, put together.</summary>
+public sealed class GateChainService : IAsyncDisposable
+{
+    readonly WebApplication _app;
+    readonly ChainEngine _engine;
+    readonly SqliteStore _store;
+    readonly FileStream _lock;
+
+    GateChainService(WebApplication app, ChainEngine engine, SqliteStore store, FileStream dataLock) => (_app, _engine, _store, _lock) = (app, engine, store, dataLock);
+
+    /// <summary>Where it listens, once started.</summary>
+    public Uri Address => new(_app.Services.GetRequiredService<IServer>().Features.Get<IServerAddressesFeature>()!.Addresses.First());
+
+    /// <summary>Starts the service: takes up unfinished runs, then answers requests.</summary>
+    /// <exception cref="StorageException">The data folder can't be used; the message says why.</exception>
+    public static async Task<GateChainService> StartAsync(ServiceOptions options)
+    {
+        var folders = options.ToEngine();
+        var dataLock = Lock(folders.DataFolder);
+        SqliteStore? store = null;
+        try
+        {
+            store = new SqliteStore(folders.Database);
+            var (app, engine) = Build(options, folders, store);
+            await engine.RecoverAsync();
+            await app.StartAsync();
+            return new(app, engine, store, dataLock);
+        }
+        catch
+        {
+            store?.Dispose();
+            await dataLock.DisposeAsync();
+            throw;
+        }
+    }
+
+    static (WebApplication, ChainEngine) Build(ServiceOptions options, EngineOptions folders, SqliteStore store)
+    {
+        var builder = WebApplication.CreateSlimBuilder(new WebApplicationOptions { ContentRootPath = AppContext.BaseDirectory });
+        builder.WebHost.UseUrls(options.Listen).ConfigureKestrel(k => { k.AddServerHeader = false; k.Limits.MaxRequestBodySize = 64 << 20; });
+        builder.Logging.ClearProviders();
+        builder.Services.AddSerilog(log =>
+        {
+            log.MinimumLevel.Information().MinimumLevel.Override("Microsoft", Serilog.Events.LogEventLevel.Warning)
+                .WriteTo.File(new CompactJsonFormatter(), Path.Combine(folders.DataFolder, "service-.jsonl"), rollingInterval: RollingInterval.Day, retainedFileCountLimit: 14);
+            if (options.LogToConsole) { log.WriteTo.Console(outputTemplate: "{Timestamp:HH:mm:ss.fff} {Level:u3} {Message:lj}{NewLine}{Exception}", standardErrorFromLevel: Serilog.Events.LogEventLevel.Verbose); }
+        });
+        builder.Services.AddSingleton(TimeProvider.System);
+        builder.Services.AddSingleton(new ChainCheck(AllKinds.Catalogue));
+        builder.Services.AddSingleton(s => new ChainEngine(folders, store, AllKinds.Runners, s.GetRequiredService<ChainCheck>(), TimeProvider.System, s.GetRequiredService<ILogger<ChainEngine>>()));
+        builder.Services.AddExceptionHandler<Problems>().AddProblemDetails().AddOpenApi("api", Api.Describe);
+        builder.Services.ConfigureHttpJsonOptions(o => o.SerializerOptions.DefaultIgnoreCondition = JsonIgnoreCondition.WhenWritingNull);
+        builder.Services.Configure<Microsoft.Extensions.Hosting.HostOptions>(o => o.ShutdownTimeout = TimeSpan.FromSeconds(3));
+
+        var app = builder.Build();
+        app.UseExceptionHandler();
+        app.UseStatusCodePages();
+        app.UseMiddleware<LoopbackGuard>();
+        app.MapOpenApi("/api/openapi.json");
+        var api = app.MapGroup("/api");
+        ChainEndpoints.Map(api);
+        RunEndpoints.Map(api);
+        LiveEndpoints.Map(api);
+        HealthEndpoint.Map(app);
+        api.MapFallback(() => Results.Problem(statusCode: 404, detail: "there is no such address in the API; /api/openapi.json lists them"));
+        ServeConsole(app);
+        return (app, app.Services.GetRequiredService<ChainEngine>());
+    }
+
+    // Every address of the console gives the same page; files with a hash in their name may be kept for good.
+    static void ServeConsole(WebApplication app)
+    {
+        var folder = Path.Combine(AppContext.BaseDirectory, "console");
+        if (!Directory.Exists(folder))
+        {
+            app.MapFallback(() => Results.Text("The console has not been built. The API is at /api/openapi.json."));
+            return;
+        }
+        var files = new PhysicalFileProvider(folder);
+        app.UseStaticFiles(new StaticFileOptions
+        {
+            FileProvider = files,
+            OnPrepareResponse = c => c.Context.Response.Headers.CacheControl = c.Context.Request.Path.StartsWithSegments("/assets") ? "public, max-age=31536000, immutable" : "no-cache",
+        });
+        app.MapFallbackToFile("index.html", new StaticFileOptions { FileProvider = files, OnPrepareResponse = c => c.Context.Response.Headers.CacheControl = "no-cache" });
+    }
+
+    // One service at a time works on a data folder, and nobody else reads it.
+    static FileStream Lock(string folder)
+    {
+        try
+        {
+            Directory.CreateDirectory(folder, UnixFileMode.UserRead | UnixFileMode.UserWrite | UnixFileMode.UserExecute);
+            return new(Path.Combine(folder, "lock"), FileMode.OpenOrCreate, FileAccess.ReadWrite, FileShare.None);
+        }
+        catch (IOException e) when (File.Exists(Path.Combine(folder, "lock")))
+        {
+            throw new StorageException($"another service is working on the data folder {folder}", e);
+        }
+        catch (Exception e) when (e is IOException or UnauthorizedAccessException)
+        {
+            throw new StorageException($"the data folder {folder} can't be used: {e.Message}", e);
+        }
+    }
+
+    /// <summary>Waits until the service is asked to end (SIGTERM, Ctrl+C).</summary>
+    public Task WaitAsync() => Microsoft.Extensions.Hosting.HostingAbstractionsHostExtensions.WaitForShutdownAsync(_app);
+
+    public async ValueTask DisposeAsync()
+    {
+        await _app.StopAsync();
+        await _engine.DisposeAsync();
+        await _app.DisposeAsync();
+        _store.Dispose();
+        await _lock.DisposeAsync();
+    }
+}

@@ -1,0 +1,57 @@
+using GateChain.Engine;
+using GateChain.Service.Endpoints;
+using GateChain.Service.Views;
+using GateChain.Storage;
+using Microsoft.AspNetCore.Builder;
+using Microsoft.AspNetCore.Diagnostics;
+using Microsoft.AspNetCore.Http;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.Extensions.DependencyInjection;
+using Microsoft.Extensions.Logging;
+
+namespace GateChain.Service.Hosting;
+
+/// <summary>Turns everything that goes wrong into problem details; no stack trace leaves the service.</summary>
+/// <remarks>Source: RFC 9457.</remarks>
+sealed class Problems(ILogger<Problems> logger) : IExceptionHandler
+{
+    public async ValueTask<bool> TryHandleAsync(HttpContext http, Exception exception, CancellationToken cancellationToken)
+    {
+        var problem = Describe(exception);
+        if (problem.Status == 500) { logger.LogError(exception, "Internal error at {Path}", http.Request.Path); }
+        problem.Instance = http.Request.Path;
+        http.Response.StatusCode = problem.Status!.Value;
+        await http.Response.WriteAsJsonAsync(problem, options: null, contentType: "application/problem+json", cancellationToken);
+        return true;
+    }
+
+    static ProblemDetails Describe(Exception exception)
+    {
+        switch (exception)
+        {
+            case RefusedException refused:
+                var (status, title) = refused.Kind switch
+                {
+                    RefusalKind.NotFound => (404, "Not found"),
+                    RefusalKind.Conflict => (409, "Conflict"),
+                    RefusalKind.Unavailable => (503, "Unavailable"),
+                    _ => (422, "Not accepted"),
+                };
+                var problem = New(status, title, refused.Message);
+                if (refused.Details.Count > 0) { problem.Extensions["details"] = refused.Details; }
+                return problem;
+            case InvalidWorkspaceException invalid:
+                var workspace = New(422, "Not accepted", $"the workspace has {invalid.Problems.Count(p => p.IsError)} errors; nothing was stored");
+                workspace.Extensions["problems"] = invalid.Problems.Select(JsonViews.Problem).ToList();
+                return workspace;
+            case StorageException storage: return New(507, "Could not be stored", storage.Message + "; nothing was changed");
+            case BadHttpRequestException bad: return New(bad.StatusCode, "Bad request", Sentence(bad));
+            default: return New(500, "Internal error", "something went wrong inside the service; its log has more");
+        }
+    }
+
+    static string Sentence(BadHttpRequestException bad) => bad.InnerException is System.Text.Json.JsonException json
+        ? $"the body is not the JSON that is expected{(json.Path is null or "$" ? "" : $", at {json.Path}")}" : bad.Message.TrimEnd('.');
+
+    static ProblemDetails New(int status, string title, string detail) => new() { Status = status, Title = title, Detail = detail, Type = "about:blank" };
+}

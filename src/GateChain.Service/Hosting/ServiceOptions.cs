@@ -1,0 +1,31 @@
+using GateChain.Engine;
+
+namespace GateChain.Service.Hosting;
+
+/// <summary>How the service is started.</summary>
+public sealed record ServiceOptions
+{
+    /// <summary>The address it listens at; a port of 0 takes a free one. Default http://127.0.0.1:8480. Only this machine's own addresses are taken.</summary>
+    public string Listen { get; init; } = "http://127.0.0.1:8480";
+
+    /// <summary>The service's own data.</summary>
+    public required string DataFolder { get; init; }
+
+    /// <summary>Where relative paths of chains start from.</summary>
+    public required string WorkFolder { get; init; }
+
+    /// <summary>Whether log lines go to the standard error output too.</summary>
+    public bool LogToConsole { get; init; } = true;
+
+    /// <summary>What is wrong with the options, all at once; empty when nothing is.</summary>
+    public IReadOnlyList<string> Check()
+    {
+        var wrong = new List<string>();
+        if (!Uri.TryCreate(Listen, UriKind.Absolute, out var uri) || uri.Scheme != "http") { wrong.Add($"“{Listen}” is not an address such as http://127.0.0.1:8480"); }
+        else if (!LoopbackGuard.IsLoopback(uri.Host)) { wrong.Add($"“{uri.Host}” is not an address of this machine's loopback; there is no sign-in yet, so the service is not opened to the network"); }
+        if (!Directory.Exists(WorkFolder)) { wrong.Add($"the work folder {WorkFolder} is not there"); }
+        return wrong;
+    }
+
+    internal EngineOptions ToEngine() => new(Path.GetFullPath(DataFolder), Path.GetFullPath(WorkFolder));
+}

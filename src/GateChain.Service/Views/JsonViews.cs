@@ -1,0 +1,47 @@
+using System.Text.Json;
+using GateChain.Client;
+using GateChain.Core.Expressions;
+using GateChain.Core.Problems;
+using GateChain.Core.Running;
+using GateChain.Core.Running.Events;
+using GateChain.Core.Running.State;
+using GateChain.Core.Values;
+using GateChain.Storage;
+
+namespace GateChain.Service.Views;
+
+/// <summary>The small pieces that the API's answers are made of.</summary>
+static class JsonViews
+{
+    public static JsonElement Json(Value value)
+    {
+        using var document = JsonDocument.Parse(ValueJson.ToText(value));
+        return document.RootElement.Clone();
+    }
+
+    public static IReadOnlyDictionary<string, Value> Values(IReadOnlyDictionary<string, JsonElement>? json) =>
+        json?.ToDictionary(p => p.Key, p => ValueJson.Read(p.Value)) ?? [];
+
+    public static RunSummary Summary(RunHead head)
+    {
+        using var parameters = JsonDocument.Parse(head.Params);
+        return new(head.Id, head.Chain, head.State, head.Leg, head.By, head.Started, head.Ended, parameters.RootElement.Clone(), head.Error);
+    }
+
+    public static RunSummary Summary(RunState state) =>
+        new(state.Id, state.Chain.Name, state.Word, state.Leg, state.By, state.Started!.Value, state.Ended, Json(Value.Map(state.Params)), state.Error?.Message);
+
+    public static ProblemInfo Problem(Problem problem) =>
+        new(problem.Code, problem.Kind.Severity.ToString().ToLowerInvariant(), problem.File, problem.Line, problem.Column, problem.Message, problem.Mend);
+
+    public static ErrorInfo? Error(StepError? error) => error is null ? null : new(error.Code, error.Message, error.Detail);
+
+    public static AttemptInfo Attempt(AttemptRecord record) =>
+        new(record.Number, record.Step, record.Leg, record.Attempt, record.Started, record.Ended, record.Result, Error(record.Error), record.RetryAt);
+
+    public static IReadOnlyList<PartInfo> Parts(IReadOnlyList<PartValue> parts) => [.. parts.Select(p => new PartInfo(p.Text, p.Start, p.Value))];
+
+    public static WhyInfo Why(Why why) => new(why.Step, why.State, why.Sentence, why.Join,
+        [.. why.Gates.Select(g => new WhyGateInfo(g.From, g.Label, g.State, g.Saw, g.Sentence, Parts(g.Parts), g.Error))],
+        [.. why.Branches.Select(b => new BranchInfo(b.Branch, b.Taken, Parts(b.Parts)))], why.Warnings);
+}

@@ -1,0 +1,49 @@
+namespace GateChain.Storage;
+
+/// <summary>What became of an append.</summary>
+public enum AppendOutcome
+{
+    /// <summary>It is on disk.</summary>
+    Written,
+
+    /// <summary>Nothing was written: the run has another owner by now, who must be left alone.</summary>
+    Fenced,
+}
+
+/// <summary>Learns that its append has ended. Called on the writer's thread: it must only hand the news on.</summary>
+public interface IAppendListener
+{
+    void Appended(JournalAppend append, AppendOutcome outcome);
+}
+
+/// <summary>One journal row to be written: all events of one decision.</summary>
+/// <param name="Run">The run's number.</param>
+/// <param name="Epoch">The owner's epoch; an append with an old one writes nothing.</param>
+/// <param name="Seq">The row's number within the run, from 1, without gaps.</param>
+/// <param name="Body">The row.</param>
+/// <param name="Head">The run's line in lists, when this row changes it; written in the same transaction.</param>
+/// <param name="Listener">Who learns the outcome.</param>
+public sealed record JournalAppend(long Run, long Epoch, long Seq, byte[] Body, RunHead? Head, IAppendListener Listener);
+
+/// <summary>
+/// The append-only record of all runs. Thread-safe. Appends of one run must be handed over in the order of their
+/// numbers. An append that can't be written now (disk full, locked) is tried again until it can: runs hold still
+/// meanwhile, and <see cref="WriterState"/> says so.
+/// </summary>
+public interface IJournal
+{
+    void Append(JournalAppend append);
+
+    /// <summary>The rows of a run behind a number, in order.</summary>
+    IEnumerable<(long Seq, byte[] Body)> Read(long run, long after = 0);
+
+    WriterState Writer { get; }
+}
+
+/// <summary>How the writer fares.</summary>
+/// <param name="Trouble">What keeps it from writing, in a sentence; null when nothing does.</param>
+/// <param name="Since">Since when.</param>
+public sealed record WriterState(string? Trouble, DateTimeOffset? Since)
+{
+    public static WriterState Fine { get; } = new(null, null);
+}

@@ -1,0 +1,85 @@
+using System.Text;
+
+namespace GateChain.Storage.Logs;
+
+/// <summary>The logs of attempts: one text file each, named by run and attempt number. Thread-safe.</summary>
+/// <param name="folder">Where the files stand, one folder per run.</param>
+/// <param name="time">Stamps the lines.</param>
+public sealed class AttemptLogs(string folder, TimeProvider time)
+{
+    string PathOf(long run, int number) => Path.Combine(folder, run.ToString(), $"{number}.log");
+
+    /// <summary>Opens the log of an attempt for adding to it.</summary>
+    public AttemptLog Open(long run, int number)
+    {
+        var path = PathOf(run, number);
+        Directory.CreateDirectory(Path.GetDirectoryName(path)!);
+        return new(path, time);
+    }
+
+    /// <summary>The text from an offset in bytes on, and the offset behind it; empty when there is no log.</summary>
+    public (string Text, long Next) Read(long run, int number, long from = 0, int most = 1 << 20)
+    {
+        try
+        {
+            using var file = new FileStream(PathOf(run, number), FileMode.Open, FileAccess.Read, FileShare.ReadWrite | FileShare.Delete);
+            if (from >= file.Length) { return ("", file.Length); }
+            file.Seek(from, SeekOrigin.Begin);
+            var buffer = new byte[(int)Math.Min(most, file.Length - from)];
+            var read = file.ReadAtLeast(buffer, buffer.Length, throwOnEndOfStream: false);
+            // Whole lines only, so that no character is cut.
+            var end = Array.LastIndexOf(buffer, (byte)'\n', read - 1) + 1;
+            if (end == 0) { end = read; }
+            return (Encoding.UTF8.GetString(buffer, 0, end), from + end);
+        }
+        catch (IOException)
+        {
+            return ("", from);
+        }
+    }
+}
+
+/// <summary>The log of one attempt. Thread-safe. A line that can't be written (disk full) is counted, not thrown.</summary>
+public sealed class AttemptLog : IDisposable
+{
+    readonly Lock _lock = new();
+    readonly TimeProvider _time;
+    FileStream? _file;
+
+    internal AttemptLog(string path, TimeProvider time)
+    {
+        _time = time;
+        try { _file = new(path, FileMode.Append, FileAccess.Write, FileShare.ReadWrite | FileShare.Delete, 1); }
+        catch (IOException) { LinesLost++; }
+    }
+
+    /// <summary>How many lines could not be written.</summary>
+    public int LinesLost { get; private set; }
+
+    /// <summary>Adds a line: time, source, text.</summary>
+    /// <param name="source"><c>out</c>, <c>err</c> or <c>note</c>.</param>
+    /// <param name="line">The text, without a line end.</param>
+    public void Write(string source, string line)
+    {
+        var bytes = Encoding.UTF8.GetBytes($"{_time.GetUtcNow():yyyy-MM-ddTHH:mm:ss.fffZ} {source,-4} {line}\n");
+        lock (_lock)
+        {
+            try
+            {
+                if (_file is null) { LinesLost++; }
+                else { _file.Write(bytes); }
+            }
+            catch (IOException) { LinesLost++; }
+        }
+    }
+
+    public void Dispose()
+    {
+        lock (_lock)
+        {
+            try { _file?.Dispose(); }
+            catch (IOException) { LinesLost++; }
+            _file = null;
+        }
+    }
+}

@@ -1,0 +1,55 @@
+using DbUp;
+using Microsoft.Data.Sqlite;
+
+namespace GateChain.Storage.Sqlite;
+
+/// <summary>The database file: how it is opened, and that its schema is current.</summary>
+public sealed class SqliteFile
+{
+    readonly string _connectionString;
+
+    public SqliteFile(string path)
+    {
+        Path = path;
+        _connectionString = new SqliteConnectionStringBuilder { DataSource = path, DefaultTimeout = 10 }.ToString();
+    }
+
+    public string Path { get; }
+
+    /// <summary>Creates the file or brings its schema up to date.</summary>
+    /// <exception cref="StorageException">The file can't be opened or is from a newer version.</exception>
+    public void Prepare()
+    {
+        try
+        {
+            using (var connection = new SqliteConnection(_connectionString))
+            {
+                connection.Open();
+                Execute(connection, "PRAGMA page_size = 16384; PRAGMA journal_mode = WAL;");
+            }
+            var result = DeployChanges.To.SqliteDatabase(_connectionString).WithScriptsEmbeddedInAssembly(typeof(SqliteFile).Assembly)
+                .WithTransactionPerScript().LogToNowhere().Build().PerformUpgrade();
+            if (!result.Successful) { throw new StorageException($"the schema of {Path} can't be brought up to date: {result.Error.Message}", result.Error); }
+        }
+        catch (SqliteException e)
+        {
+            throw new StorageException($"the database {Path} can't be opened: {e.Message}", e);
+        }
+    }
+
+    /// <summary>A connection of its own, with the pragmas that durability asks for.</summary>
+    internal SqliteConnection Open()
+    {
+        var connection = new SqliteConnection(_connectionString);
+        connection.Open();
+        Execute(connection, "PRAGMA busy_timeout = 1000; PRAGMA synchronous = FULL; PRAGMA foreign_keys = ON; PRAGMA wal_autocheckpoint = 8000; PRAGMA cache_size = -32000;");
+        return connection;
+    }
+
+    internal static void Execute(SqliteConnection connection, string sql)
+    {
+        using var command = connection.CreateCommand();
+        command.CommandText = sql;
+        command.ExecuteNonQuery();
+    }
+}

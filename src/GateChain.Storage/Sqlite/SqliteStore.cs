@@ -1,0 +1,181 @@
+using System.Globalization;
+using Dapper;
+using Microsoft.Data.Sqlite;
+
+namespace GateChain.Storage.Sqlite;
+
+/// <summary>Journal, run register and catalogue in one SQLite file. Thread-safe; one process at a time.</summary>
+public sealed class SqliteStore : IJournal, IRunRegister, ICatalogue, IDisposable
+{
+    readonly SqliteFile _file;
+    readonly SqliteWriter _writer;
+    readonly Timer _checkpoints;
+
+    /// <exception cref="StorageException">The file can't be opened.</exception>
+    public SqliteStore(string path, TimeProvider? time = null)
+    {
+        _file = new(path);
+        _file.Prepare();
+        _writer = new(_file, time ?? TimeProvider.System);
+        // Keeps the write-ahead log short without making the writer do it.
+        _checkpoints = new(_ => Checkpoint(), null, TimeSpan.FromSeconds(2), TimeSpan.FromSeconds(2));
+    }
+
+    public WriterState Writer => _writer.State;
+
+    public void Append(JournalAppend append) => _writer.Append(append);
+
+    public IEnumerable<(long Seq, byte[] Body)> Read(long run, long after = 0)
+    {
+        using var connection = _file.Open();
+        using var command = connection.CreateCommand();
+        command.CommandText = "SELECT seq, body FROM journal WHERE run = $run AND seq > $after ORDER BY seq";
+        command.Parameters.AddWithValue("$run", run);
+        command.Parameters.AddWithValue("$after", after);
+        using var reader = command.ExecuteReader();
+        while (reader.Read()) { yield return (reader.GetInt64(0), (byte[])reader.GetValue(1)); }
+    }
+
+    const string HeadColumns = "id, chain, release, state, leg, by_whom AS byWhom, started, ended, params, error, epoch";
+
+    sealed class HeadRow
+    {
+        public long Id { get; set; }
+        public string Chain { get; set; } = "";
+        public string Release { get; set; } = "";
+        public string State { get; set; } = "";
+        public long Leg { get; set; }
+        public string ByWhom { get; set; } = "";
+        public string Started { get; set; } = "";
+        public string? Ended { get; set; }
+        public string Params { get; set; } = "";
+        public string? Error { get; set; }
+        public long Epoch { get; set; }
+
+        public RunHead ToHead() => new(Id, Chain, Release, State, (int)Leg, ByWhom, Time(Started), Ended is null ? null : Time(Ended), Params, Error);
+    }
+
+    static DateTimeOffset Time(string text) => DateTimeOffset.Parse(text, CultureInfo.InvariantCulture, DateTimeStyles.RoundtripKind);
+    static string Text(DateTimeOffset time) => time.ToString("O", CultureInfo.InvariantCulture);
+
+    public async Task<long> CreateAsync(RunHead head, long epoch)
+    {
+        long id = 0;
+        await _writer.WriteAsync(c => id = c.ExecuteScalar<long>(
+            """
+            INSERT INTO runs (chain, release, state, leg, by_whom, started, params, epoch)
+            VALUES (@Chain, @Release, @State, @Leg, @By, @started, @Params, @epoch) RETURNING id
+            """, new { head.Chain, head.Release, head.State, head.Leg, head.By, started = Text(head.Started), head.Params, epoch })).ConfigureAwait(false);
+        return id;
+    }
+
+    public async Task<IReadOnlyList<(RunHead Head, long Epoch)>> TakeOverAsync()
+    {
+        await _writer.WriteAsync(c => c.Execute("UPDATE runs SET epoch = epoch + 1 WHERE ended IS NULL")).ConfigureAwait(false);
+        using var connection = _file.Open();
+        return [.. connection.Query<HeadRow>($"SELECT {HeadColumns} FROM runs WHERE ended IS NULL ORDER BY id").Select(r => (r.ToHead(), r.Epoch))];
+    }
+
+    public async Task<long> TakeOverAsync(long run)
+    {
+        long epoch = 0;
+        await _writer.WriteAsync(c => epoch = c.ExecuteScalar<long>("UPDATE runs SET epoch = epoch + 1 WHERE id = @run RETURNING epoch", new { run })).ConfigureAwait(false);
+        return epoch;
+    }
+
+    public Task CloseAsync(long run, string why, DateTimeOffset at) =>
+        _writer.WriteAsync(c => c.Execute("UPDATE runs SET state = 'stopped', ended = @ended, error = @why WHERE id = @run", new { run, why, ended = Text(at) }));
+
+    public RunHead? Find(long run)
+    {
+        using var connection = _file.Open();
+        return connection.QueryFirstOrDefault<HeadRow>($"SELECT {HeadColumns} FROM runs WHERE id = @run", new { run })?.ToHead();
+    }
+
+    public IReadOnlyList<RunHead> List(RunQuery query)
+    {
+        using var connection = _file.Open();
+        return [.. connection.Query<HeadRow>(
+            $"""
+            SELECT {HeadColumns} FROM runs
+            WHERE (@Chain IS NULL OR chain = @Chain) AND (@State IS NULL OR state = @State) AND (@Before IS NULL OR id < @Before)
+            ORDER BY id DESC LIMIT @limit
+            """, new { query.Chain, query.State, query.Before, limit = Math.Clamp(query.Limit, 1, 500) }).Select(r => r.ToHead())];
+    }
+
+    public Task PushAsync(Push push) => _writer.WriteAsync(connection =>
+    {
+        foreach (var release in push.Releases)
+        {
+            var isNew = connection.Execute("INSERT OR IGNORE INTO releases (hash, chain, title, source, pushed) VALUES (@Hash, @Chain, @Title, @Source, @pushed)",
+                new { release.Hash, release.Chain, release.Title, release.Source, pushed = Text(release.Pushed) }) > 0;
+            foreach (var (name, content) in isNew ? release.Files : new Dictionary<string, byte[]>())
+            {
+                connection.Execute("INSERT INTO release_files (release, name, content) VALUES (@Hash, @name, @content)", new { release.Hash, name, content });
+            }
+            connection.Execute("INSERT INTO chains (name, release) VALUES (@Chain, @Hash) ON CONFLICT (name) DO UPDATE SET release = excluded.release", new { release.Chain, release.Hash });
+        }
+        foreach (var (name, content) in push.Settings)
+        {
+            connection.Execute("INSERT INTO settings (name, content) VALUES (@name, @content) ON CONFLICT (name) DO UPDATE SET content = excluded.content", new { name, content });
+        }
+    });
+
+    sealed class ReleaseRow
+    {
+        public string Hash { get; set; } = "";
+        public string Chain { get; set; } = "";
+        public string? Title { get; set; }
+        public string Source { get; set; } = "";
+        public string Pushed { get; set; } = "";
+
+        public Release ToRelease(IReadOnlyDictionary<string, byte[]> files) => new(Hash, Chain, Title, Source, files, Time(Pushed));
+    }
+
+    public IReadOnlyList<Release> Chains()
+    {
+        using var connection = _file.Open();
+        return [.. connection.Query<ReleaseRow>("SELECT r.* FROM chains c JOIN releases r ON r.hash = c.release ORDER BY c.name").Select(r => r.ToRelease(new Dictionary<string, byte[]>()))];
+    }
+
+    public Release? Latest(string chain)
+    {
+        using var connection = _file.Open();
+        return WithFiles(connection, connection.QueryFirstOrDefault<ReleaseRow>("SELECT r.* FROM chains c JOIN releases r ON r.hash = c.release WHERE c.name = @chain", new { chain }));
+    }
+
+    public Release? Find(string hash)
+    {
+        using var connection = _file.Open();
+        return WithFiles(connection, connection.QueryFirstOrDefault<ReleaseRow>("SELECT * FROM releases WHERE hash = @hash", new { hash }));
+    }
+
+    static Release? WithFiles(SqliteConnection connection, ReleaseRow? row) =>
+        row?.ToRelease(connection.Query<(string Name, byte[] Content)>("SELECT name, content FROM release_files WHERE release = @Hash", new { row.Hash }).ToDictionary(f => f.Name, f => f.Content));
+
+    public string? Setting(string name)
+    {
+        using var connection = _file.Open();
+        return connection.QueryFirstOrDefault<string>("SELECT content FROM settings WHERE name = @name", new { name });
+    }
+
+    void Checkpoint()
+    {
+        try
+        {
+            using var connection = _file.Open();
+            SqliteFile.Execute(connection, "PRAGMA wal_checkpoint(PASSIVE)");
+        }
+        catch (Exception e) when (e is SqliteException or ObjectDisposedException)
+        {
+            // The writer's own checkpoint is the backstop; trouble with the disk shows there.
+        }
+    }
+
+    public void Dispose()
+    {
+        _checkpoints.Dispose();
+        _writer.Dispose();
+        SqliteConnection.ClearAllPools();
+    }
+}
