@@ -108,14 +108,16 @@ public sealed partial class ChainEngine : IRunSurroundings, IAsyncDisposable
         }
     }
 
-    (RunState State, long Seq) Fold(RunHead head)
+    (RunState State, long Seq) Fold(RunHead head, int upToLeg = int.MaxValue)
     {
         var chain = ChainOf(head.Release);
         long seq = 0;
-        var state = RunState.Fold(head.Id, chain, _store.Read(head.Id).Select(row =>
+        var journal = _store.Read(head.Id).Select(row => (row.Seq, Decision: Decision.FromBytes(row.Body)))
+            .TakeWhile(row => !row.Decision.Events.Any(e => e is LegStarted next && next.Leg > upToLeg));
+        var state = RunState.Fold(head.Id, chain, journal.Select(row =>
         {
             seq = row.Seq;
-            return Decision.FromBytes(row.Body);
+            return row.Decision;
         }));
         return (state, seq);
     }
@@ -194,7 +196,7 @@ public sealed partial class ChainEngine : IRunSurroundings, IAsyncDisposable
             if (_actors.TryGetValue(run, out var going)) { throw await AlreadyGoingAsync(going).ConfigureAwait(false); }
             var epoch = await _store.TakeOverAsync(run).ConfigureAwait(false);
             var (state, seq) = Fold(HeadOf(run));
-            if (RunMachine.PlanResume(state, from, skip).Refusal is { } refusal) { throw new RefusedException(RefusalKind.Invalid, $"run {run} can't be resumed: {refusal}"); }
+            if (RunMachine.PlanResume(state, from, skip).Refusal is { } refusal) { throw new RefusedException(state.Outcome == Outcome.Succeeded ? RefusalKind.Conflict : RefusalKind.Invalid, $"run {run} can't be resumed: {refusal}"); }
             var actor = new RunActor(state, seq, epoch, this);
             _actors[run] = actor;
             await actor.PostAsync(new ResumeInput(Time.GetUtcNow(), by, parameters, variables, from, skip)).ConfigureAwait(false);
@@ -223,6 +225,16 @@ public sealed partial class ChainEngine : IRunSurroundings, IAsyncDisposable
         if (_actors.TryGetValue(run, out var actor)) { return await actor.ReadAsync(read).ConfigureAwait(false); }
         var head = HeadOf(run);
         return _ended.Read(run, head.Leg, () => Fold(head), read);
+    }
+
+    /// <summary>Reads a run's state as it was when a leg ended: the fold of the journal up to where the next one began.</summary>
+    /// <exception cref="RefusedException">There is no such run or leg.</exception>
+    public T ReadPast<T>(long run, int leg, Func<RunState, long, T> read)
+    {
+        var head = HeadOf(run);
+        if (leg < 1 || leg > head.Leg) { throw new RefusedException(RefusalKind.NotFound, $"run {run} has no leg {leg}"); }
+        var (state, seq) = Fold(head, leg);
+        return read(state, seq);
     }
 
     /// <summary>Ends the engine: attempts are ended, runs stay as they are on disk and go on with the next start.</summary>

@@ -12,6 +12,11 @@ static class ResumeCommand
     public static Command Create() => Common.Create("resume", "Goes on with a failed or stopped run from the failing step", async (parsed, client, cancel) =>
     {
         var run = await client.ResumeAsync(parsed.GetValue(Common.Run), new(Common.Pairs(parsed.GetValue(Set)), parsed.GetValue(From), parsed.GetValue(Skip)), cancel);
+        if (!parsed.GetValue(Common.Json))
+        {
+            var redone = (await client.RunAsync(run.Id, cancel: cancel)).Resumes[^1].Redone;
+            Console.WriteLine($"done again: {string.Join(", ", redone.Take(8))}{(redone.Count > 8 ? $" and {redone.Count - 8} more" : "")}; everything else is kept");
+        }
         return await RunCommand.ShowAsync(parsed, client, run, $"run {run.Id} of {run.Chain} goes on in leg {run.Leg}", cancel);
     }, Common.Run, Set, From, Skip, RunCommand.Follow);
 }

@@ -24,7 +24,7 @@ static class Follower
 
         if (quiet) { await WatchAsync((_, _) => { }); }
         else if (AnsiConsole.Profile.Capabilities.Ansi && !Console.IsOutputRedirected) { await LiveAsync(WatchAsync, cancel); }
-        else { await WatchAsync(Lines); }
+        else { await WatchAsync(new LineWriter().Write); }
         if (!quiet) { Ending.Write(model!.Run); }
         return model!.Run;
     }
@@ -47,13 +47,22 @@ static class Follower
             Draw();
         });
 
-    static void Lines(RunDetail run, RunPatch? change)
+    /// <summary>Writes a line for each step whose state has changed.</summary>
+    sealed class LineWriter
     {
-        foreach (var step in change?.Steps ?? [])
+        readonly Dictionary<string, (string State, int Attempt, int Leg)> _told = [];
+
+        public void Write(RunDetail run, RunPatch? change)
         {
-            if (step.State == "pending") { continue; }
-            var took = step.Ended is null ? "" : $" after {Words.Took(step.Started ?? step.Ended, step.Ended)}";
-            Console.WriteLine($"{step.Ended ?? step.Started ?? DateTimeOffset.UtcNow:HH:mm:ss.fff}  {States.Mark(step.State)} {step.State,-9} {step.Path}{took}{(step.Message is { } message ? $": {message}" : "")}");
+            foreach (var step in (change?.Steps ?? run.Steps).OrderBy(s => s.Ended ?? s.Started ?? run.Started))
+            {
+                var now = (step.State, step.Attempt, step.Leg);
+                if (_told.TryGetValue(step.Path, out var before) ? before == now : step.State == "pending" || step.Leg < run.Leg) { continue; }
+                _told[step.Path] = now;
+                if (step.State == "pending") { continue; }
+                var took = step.Ended is null || step.Started is null ? "" : $" after {Words.Took(step.Started, step.Ended)}";
+                Console.WriteLine($"{step.Ended ?? step.Started ?? DateTimeOffset.UtcNow:HH:mm:ss.fff}  {States.Mark(step.State)} {step.State,-9} {step.Path}{took}{(step.Message is { } message ? $": {message}" : "")}");
+            }
         }
     }
 }

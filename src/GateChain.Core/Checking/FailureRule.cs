@@ -3,18 +3,16 @@ using GateChain.Core.Problems;
 
 namespace GateChain.Core.Checking;
 
-/// <summary>A hint for steps whose failure nobody handles: no failure gate from the step or a container around it, and not absorbed.</summary>
+/// <summary>A hint for a chain that handles some failures and not others: no failure gate from the step or a container around it, and not absorbed.</summary>
 sealed class FailureRule : ICheckRule
 {
     public void Check(Chain chain, Surroundings? surroundings, ProblemList problems)
     {
-        var handledAnywhere = chain.AllSteps.Any(IsHandled);
-        foreach (var step in chain.AllSteps.Where(s => !s.Kind.IsControl && handledAnywhere))
+        if (!chain.AllSteps.Any(IsHandled)) { return; }
+        var unseen = chain.AllSteps.Where(s => !s.Kind.IsControl && !Outward(s).Any(IsHandled)).ToList();
+        if (unseen.Count > 0)
         {
-            if (!Outward(step).Any(IsHandled))
-            {
-                problems.Add(ProblemKinds.FailureUnseen, step.Span, $"nothing looks at a failure of “{step.Id}”, while other failures are handled");
-            }
+            problems.Add(ProblemKinds.FailureUnseen, unseen[0].Span, $"other failures are handled, but nothing looks at a failure of {string.Join(", ", unseen.Select(s => s.Id))}");
         }
     }
 

@@ -27,7 +27,7 @@ sealed class LoadWork(LoadSettings settings, AttemptContext context, SqliteConne
         var fingerprint = Fingerprint();
         var stage = new StageTable(connection, settings.Into, [.. columns.Select(c => c.Target)], context.WorkKey);
 
-        using var rejects = new RejectFile(settings.Reject.File is { } file ? context.Resolve(file) : null);
+        using var rejects = new RejectFile(settings.Reject.File, context.WorkFolder);
         using (var transaction = connection.BeginTransaction(deferred: false))
         {
             var mark = WorkMarks.Find(connection, transaction, context.WorkKey);

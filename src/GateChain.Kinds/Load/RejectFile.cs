@@ -9,12 +9,15 @@ sealed class RejectFile : IDisposable
     readonly FileStream? _file;
     readonly StringBuilder _pending = new();
 
-    public RejectFile(string? path)
+    /// <param name="path">As the settings name it; null for no file.</param>
+    /// <param name="workFolder">Where a relative path starts from.</param>
+    public RejectFile(string? path, string workFolder)
     {
         Path = path;
         if (path is null) { return; }
-        Directory.CreateDirectory(System.IO.Path.GetDirectoryName(path)!);
-        _file = new(path, FileMode.OpenOrCreate, FileAccess.Write, FileShare.Read);
+        var full = System.IO.Path.GetFullPath(path, workFolder);
+        Directory.CreateDirectory(System.IO.Path.GetDirectoryName(full)!);
+        _file = new(full, FileMode.OpenOrCreate, FileAccess.Write, FileShare.Read);
     }
 
     public string? Path { get; }

@@ -21,8 +21,10 @@ static class LiveEndpoints
 
     public static void Map(RouteGroupBuilder api)
     {
-        api.MapGet("/runs/{id:long}/live", Run).WithName("followRun").WithSummary("Events: run (the whole run), change (what a decision changed), beat").ExcludeFromDescription();
-        api.MapGet("/live", All).WithName("followRuns").WithSummary("Events: run (a run that began, ended or was resumed), beat").ExcludeFromDescription();
+        api.MapGet("/runs/{id:long}/live", Run).WithName("followRun").WithSummary("Events: run (the whole run), change (what a decision changed), beat")
+            .Produces<RunPatch>(contentType: "text/event-stream").ProducesProblem(404);
+        api.MapGet("/live", All).WithName("followRuns").WithSummary("Events: run (a run that began, ended or was resumed), beat")
+            .Produces<RunSummary>(contentType: "text/event-stream");
     }
 
     static async Task<IResult> Run(long id, ChainEngine engine, IHostApplicationLifetime life, HttpContext http)

@@ -1,5 +1,4 @@
 using GateChain.Client;
-using GateChain.Core.Running.Events;
 using GateChain.Core.Running.State;
 using GateChain.Engine;
 using GateChain.Service.Views;
@@ -33,20 +32,14 @@ static class RunEndpoints
         return TypedResults.Created($"/api/runs/{id}", JsonViews.Summary(engine.Register.Find(id)!));
     }
 
-    static async Task<RunDetail> Get(long id, ChainEngine engine, int? leg = null)
-    {
-        if (leg is null) { return await engine.ReadAsync(id, RunViews.Detail); }
-        var head = engine.Register.Find(id) ?? throw new RefusedException(RefusalKind.NotFound, $"there is no run {id}");
-        if (leg < 1 || leg > head.Leg) { throw new RefusedException(RefusalKind.NotFound, $"run {id} has no leg {leg}"); }
-        long seq = 0;
-        // The state as it was: the fold of the journal up to where the next leg began.
-        var journal = engine.Journal.Read(id).Select(r => (r.Seq, Decision: Decision.FromBytes(r.Body)))
-            .TakeWhile(r => !r.Decision.Events.OfType<LegStarted>().Any(l => l.Leg > leg)).Select(r => { seq = r.Seq; return r.Decision; });
-        return RunViews.Detail(RunState.Fold(id, engine.ChainOf(head.Release), journal), seq);
-    }
+    static Task<RunDetail> Get(long id, ChainEngine engine, int? leg = null) => Read(id, leg, engine, RunViews.Detail);
 
-    static Task<StepDetail> Step(long id, string path, ChainEngine engine) =>
-        engine.ReadAsync(id, (run, _) => RunViews.StepDetail(run, Find(run, path)));
+    static Task<StepDetail> Step(long id, string path, ChainEngine engine, int? leg = null) =>
+        Read(id, leg, engine, (run, _) => RunViews.StepDetail(run, Find(run, path)));
+
+    /// <summary>Reads a run as it is now, or as it was when a leg ended.</summary>
+    static Task<T> Read<T>(long id, int? leg, ChainEngine engine, Func<RunState, long, T> read) =>
+        leg is { } past ? Task.FromResult(engine.ReadPast(id, past, read)) : engine.ReadAsync(id, read);
 
     static StepState Find(RunState run, string path) => run.Find(path) ?? throw new RefusedException(RefusalKind.NotFound,
         $"there is no step “{path}” in run {run.Id}{(Core.Expressions.Nearest.Mend(path, run.AllSteps.Select(s => s.Path)) is { } mend ? $"; {mend}" : "")}");

@@ -69,8 +69,11 @@ public sealed class GateChainService : IAsyncDisposable
         builder.Services.AddSingleton(TimeProvider.System);
         builder.Services.AddSingleton(new ChainCheck(AllKinds.Catalogue));
         builder.Services.AddSingleton(s => new ChainEngine(folders, store, AllKinds.Runners, s.GetRequiredService<ChainCheck>(), TimeProvider.System, s.GetRequiredService<ILogger<ChainEngine>>()));
-        builder.Services.AddExceptionHandler<Problems>().AddProblemDetails().AddOpenApi("api", Api.Describe);
-        builder.Services.ConfigureHttpJsonOptions(o => o.SerializerOptions.DefaultIgnoreCondition = JsonIgnoreCondition.WhenWritingNull);
+        builder.Services.AddExceptionHandler<Problems>().AddProblemDetails().AddOpenApi(Api.Describe);
+        builder.Services.ConfigureHttpJsonOptions(o =>
+        {
+            o.SerializerOptions.NumberHandling = JsonNumberHandling.Strict;
+        });
         builder.Services.Configure<Microsoft.Extensions.Hosting.HostOptions>(o => o.ShutdownTimeout = TimeSpan.FromSeconds(3));
 
         var app = builder.Build();

@@ -1,0 +1,54 @@
+import { ActionIcon, useComputedColorScheme, useMantineColorScheme } from "@mantine/core";
+import { useQueryClient } from "@tanstack/react-query";
+import { Link, Outlet } from "@tanstack/react-router";
+import { useEffect, useSyncExternalStore } from "react";
+import { connection, followRuns } from "../core/live";
+
+/** The bar on top, the page below; keeps the lists fresh. */
+export function Shell() {
+  const connected = useSyncExternalStore(connection.subscribe, () => connection.connected);
+  const queries = useQueryClient();
+  useEffect(
+    () =>
+      followRuns(() => {
+        void queries.invalidateQueries({ queryKey: ["runs"] });
+        void queries.invalidateQueries({ queryKey: ["chains"] });
+      }),
+    [queries],
+  );
+  return (
+    <div className="shell">
+      <header className="bar">
+        <Link to="/chains" className="name">
+          <img src="/mark.svg" width={24} height={24} alt="" /> Gate Chain
+        </Link>
+        <nav aria-label="Pages">
+          <Link to="/chains" activeProps={{ className: "active" }}>
+            Chains
+          </Link>
+          <Link to="/runs" activeProps={{ className: "active" }}>
+            Runs
+          </Link>
+        </nav>
+        <div className="rest">
+          <span role="status">{!connected && <span className="lost">↯ Connection lost; trying again</span>}</span>
+          <SchemeSwitch />
+        </div>
+      </header>
+      <main>
+        <Outlet />
+      </main>
+    </div>
+  );
+}
+
+function SchemeSwitch() {
+  const { setColorScheme } = useMantineColorScheme();
+  const scheme = useComputedColorScheme("light");
+  const other = scheme === "light" ? "dark" : "light";
+  return (
+    <ActionIcon variant="subtle" aria-label={`Switch to ${other} colours`} title={`Switch to ${other} colours`} onClick={() => setColorScheme(other)}>
+      {scheme === "light" ? "☾" : "☀"}
+    </ActionIcon>
+  );
+}

@@ -1,0 +1,26 @@
+import { useEffect, useState } from "react";
+import { getRun, Refused } from "../core/api/client";
+import type { RunDetail } from "../core/api/types";
+import { followRun } from "../core/live";
+import { applyPatch } from "../core/runModel";
+
+/** A run, kept up to date as it goes on; with a leg, as it was when that leg ended. */
+export function useRun(id: number, leg: number | undefined): { run: RunDetail | null; error: string | null } {
+  const [run, setRun] = useState<RunDetail | null>(null);
+  const [error, setError] = useState<string | null>(null);
+  useEffect(() => {
+    let live = true;
+    setError(null);
+    setRun(null);
+    getRun(id, leg).then(
+      (found) => live && setRun((known) => known ?? found),
+      (e: unknown) => live && setError(e instanceof Refused ? e.message : String(e)),
+    );
+    const end = leg === undefined ? followRun(id, setRun, (patch) => setRun((known) => known && applyPatch(known, patch))) : undefined;
+    return () => {
+      live = false;
+      end?.();
+    };
+  }, [id, leg]);
+  return { run, error };
+}

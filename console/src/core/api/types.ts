@@ -1,0 +1,21 @@
+import type { components } from "./schema";
+
+type Schemas = components["schemas"];
+
+export type ChainSummary = Schemas["ChainSummary"];
+export type ChainDetail = Schemas["ChainDetail"];
+export type ParameterInfo = Schemas["ParameterInfo"];
+export type ScopeGraph = Schemas["ScopeGraph"];
+export type StepNode = Schemas["StepNode"];
+export type GateEdge = Schemas["GateEdge"];
+export type RunSummary = Schemas["RunSummary"];
+export type RunDetail = Schemas["RunDetail"];
+export type RunPatch = Schemas["RunPatch"];
+export type StepStatus = Schemas["StepStatus"];
+export type IterationStatus = Schemas["IterationStatus"];
+export type GateStatus = Schemas["GateStatus"];
+export type AttemptInfo = Schemas["AttemptInfo"];
+export type StepDetail = Schemas["StepDetail"];
+export type WhyInfo = Schemas["WhyInfo"];
+export type PartInfo = Schemas["PartInfo"];
+export type LogPage = Schemas["LogPage"];

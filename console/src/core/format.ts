@@ -1,0 +1,28 @@
+const two = (n: number) => String(n).padStart(2, "0");
+
+/** A length of time in words a glance takes in; milliseconds. */
+export function took(ms: number): string {
+  if (ms < 1000) return `${String(Math.max(0, Math.round(ms)))} ms`;
+  if (ms < 60_000) return `${(ms / 1000).toFixed(1)} s`;
+  const minutes = Math.floor(ms / 60_000);
+  if (minutes < 60) return `${String(minutes)} min ${two(Math.floor(ms / 1000) % 60)} s`;
+  return `${String(Math.floor(minutes / 60))} h ${two(minutes % 60)} min`;
+}
+
+export function between(from: string | null | undefined, to: string | null | undefined, now: number): string {
+  return from == null ? "" : took((to == null ? now : Date.parse(to)) - Date.parse(from));
+}
+
+/** Local time, to the second; with the date unless it is today. */
+export function clock(time: string | null | undefined, now = Date.now()): string {
+  if (time == null) return "";
+  const date = new Date(time);
+  const text = `${two(date.getHours())}:${two(date.getMinutes())}:${two(date.getSeconds())}`;
+  return date.toDateString() === new Date(now).toDateString() ? text : `${String(date.getFullYear())}-${two(date.getMonth() + 1)}-${two(date.getDate())} ${text}`;
+}
+
+/** A JSON value on one line, cut when long. */
+export function brief(value: unknown, most = 120): string {
+  const text = typeof value === "string" ? value : JSON.stringify(value);
+  return text.length > most ? `${text.slice(0, most - 1)}…` : text;
+}

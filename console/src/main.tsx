@@ -1,0 +1,27 @@
+import "@mantine/core/styles.css";
+import "@mantine/notifications/styles.css";
+import "@xyflow/react/dist/style.css";
+import "./styles.css";
+import { MantineProvider } from "@mantine/core";
+import { Notifications } from "@mantine/notifications";
+import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { RouterProvider } from "@tanstack/react-router";
+import { StrictMode } from "react";
+import { createRoot } from "react-dom/client";
+import { router } from "./app/router";
+import { theme, variables } from "./app/theme";
+
+const queries = new QueryClient({ defaultOptions: { queries: { retry: 1, staleTime: 2_000 } } });
+const root = document.getElementById("root");
+if (root) {
+  createRoot(root).render(
+    <StrictMode>
+      <MantineProvider theme={theme} cssVariablesResolver={variables} defaultColorScheme="auto">
+        <Notifications position="top-right" />
+        <QueryClientProvider client={queries}>
+          <RouterProvider router={router} />
+        </QueryClientProvider>
+      </MantineProvider>
+    </StrictMode>,
+  );
+}

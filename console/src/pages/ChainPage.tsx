@@ -1,0 +1,47 @@
+import { Button } from "@mantine/core";
+import { useQuery } from "@tanstack/react-query";
+import { Link, useParams } from "@tanstack/react-router";
+import { lazy, Suspense, useState } from "react";
+import { getChain } from "../core/api/client";
+import { clock } from "../core/format";
+import { ChainCanvas } from "../parts/canvas/ChainCanvas";
+import { StartDialog } from "../parts/StartDialog";
+
+const SourceView = lazy(() => import("../parts/SourceView"));
+
+/** One chain: drawn from its file, and the file itself. */
+export function ChainPage() {
+  const { name } = useParams({ from: "/chains/$name" });
+  const { data, error } = useQuery({ queryKey: ["chain", name], queryFn: () => getChain(name) });
+  const [starting, setStarting] = useState(false);
+  if (error) return <div className="page"><div className="errorbox">{error.message}</div></div>;
+  if (!data) return <div className="page" aria-busy="true" />;
+  return (
+    <div className="chainpage">
+      <div className="runhead">
+        <h1>{data.title ?? data.name}</h1>
+        <span className="soft mono">{data.name}</span>
+        <span className="soft small">
+          release <code>{data.release.slice(0, 12)}</code>, pushed {clock(data.pushed)}
+        </span>
+        <div className="rest">
+          <Link to="/runs" search={{ chain: data.name }} className="small">
+            Its runs
+          </Link>
+          <Button size="xs" onClick={() => setStarting(true)}>
+            Run…
+          </Button>
+        </div>
+      </div>
+      <div className="chainbody">
+        <ChainCanvas graph={data.graph} view={null} />
+        <div className="source">
+          <Suspense>
+            <SourceView text={data.source} />
+          </Suspense>
+        </div>
+      </div>
+      {starting && <StartDialog chain={data} close={() => setStarting(false)} />}
+    </div>
+  );
+}

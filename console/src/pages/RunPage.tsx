@@ -1,0 +1,130 @@
+import { Button, NativeSelect } from "@mantine/core";
+import { Link, useNavigate, useParams, useSearch } from "@tanstack/react-router";
+import { useMemo, useState } from "react";
+import { act } from "../app/act";
+import { useNow } from "../app/useNow";
+import { useRun } from "../app/useRun";
+import { stopRun } from "../core/api/client";
+import type { RunDetail } from "../core/api/types";
+import { between, brief, clock } from "../core/format";
+import { inView, type Chosen } from "../core/graph/instances";
+import { ChainCanvas } from "../parts/canvas/ChainCanvas";
+import type { CanvasView } from "../parts/canvas/CanvasView";
+import { ResumeDialog } from "../parts/ResumeDialog";
+import { RunGrid } from "../parts/RunGrid";
+import { StateMark } from "../parts/StateMark";
+import { StepPanel } from "../parts/step/StepPanel";
+import { Values } from "../parts/step/Values";
+
+/** One run: the chain as it runs, its steps in time, and the chosen step. */
+export function RunPage() {
+  const id = Number(useParams({ from: "/runs/$id" }).id);
+  const { step, leg } = useSearch({ from: "/runs/$id" });
+  const navigate = useNavigate();
+  const { run, error } = useRun(id, leg);
+  const [picked, setPicked] = useState<Chosen>(new Map());
+  const now = useNow(run !== null && run.ended == null);
+
+  const choose = (path: string) => void navigate({ to: "/runs/$id", params: { id: String(id) }, search: { step: path, leg }, replace: true });
+  const pick = (container: string, index: number) => setPicked((before) => new Map(before).set(container, index));
+  // A step of another iteration comes into view when it is chosen.
+  const chooseInGrid = (path: string) => {
+    for (const found of path.matchAll(/\[(\d+)\]/g)) pick(path.slice(0, found.index), Number(found[1]));
+    choose(path);
+  };
+  const view = useMemo((): CanvasView | null => (run ? { ...inView(run, picked), chosen: step ?? null, choose, pick } : null),
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- choose and pick only hand on
+    [run, picked, step, id, leg]);
+
+  if (error) return <div className="page"><div className="errorbox">{error}</div></div>;
+  if (!run || !view) return <div className="page" aria-busy="true" />;
+  const known = step !== undefined && run.steps.some((s) => s.path === step) ? step : null;
+  return (
+    <div className="run">
+      <div>
+        <RunHead run={run} now={now} leg={leg} setLeg={(next) => void navigate({ to: "/runs/$id", params: { id: String(id) }, search: { step, leg: next } })} />
+        {run.error != null && <div className="because" role="status">{run.error}</div>}
+      </div>
+      <div className="runbody">
+        <div className="runleft">
+          <ChainCanvas graph={run.graph} view={view} />
+          <RunGrid run={run} now={now} chosen={known} choose={chooseInGrid} />
+        </div>
+        {known !== null ? <StepPanel run={run} path={known} leg={leg} now={now} /> : <RunFacts run={run} />}
+      </div>
+    </div>
+  );
+}
+
+function RunHead({ run, now, leg, setLeg }: { run: RunDetail; now: number; leg: number | undefined; setLeg: (leg: number | undefined) => void }) {
+  const [resuming, setResuming] = useState(false);
+  const last = run.resumes.at(-1)?.leg ?? 1;
+  const legs = Math.max(last, run.leg);
+  const past = leg !== undefined;
+  return (
+    <div className="runhead">
+      <h1>
+        Run {run.id}
+      </h1>
+      <Link to="/chains/$name" params={{ name: run.chain }}>
+        {run.title ?? run.chain}
+      </Link>
+      <StateMark state={run.state} />
+      <span className="soft small">
+        by {run.by}, {clock(run.started, now)}, {between(run.started, run.ended, now)}
+      </span>
+      <div className="rest">
+        {(legs > 1 || past) && (
+          <NativeSelect size="xs" aria-label="Leg" value={String(leg ?? "")} onChange={(e) => setLeg(e.currentTarget.value === "" ? undefined : Number(e.currentTarget.value))}
+            data={[{ value: "", label: past ? "as it is now" : `leg ${String(legs)}, as it is now` }, ...Array.from({ length: past ? Math.max(leg, legs) : legs - 1 }, (_, i) => ({ value: String(i + 1), label: `when leg ${String(i + 1)} ended` }))]} />
+        )}
+        {!past && run.ended == null && (
+          <Button size="xs" variant="default" onClick={() => void act("The run was not stopped", () => stopRun(run.id, null))}>
+            Stop
+          </Button>
+        )}
+        {!past && (run.state === "failed" || run.state === "stopped") && (
+          <Button size="xs" onClick={() => setResuming(true)}>
+            Resume…
+          </Button>
+        )}
+      </div>
+      {resuming && <ResumeDialog run={run} close={() => setResuming(false)} />}
+    </div>
+  );
+}
+
+function RunFacts({ run }: { run: RunDetail }) {
+  return (
+    <section className="panel" aria-label="The run">
+      <p className="soft">Choose a step to see why it fared as it did, what went in and out, and what it said.</p>
+      {run.failures.length > 0 && (
+        <>
+          <h3>Failed</h3>
+          {run.failures.slice(0, 8).map((path) => (
+            <p key={path}>
+              <Link to="/runs/$id" params={{ id: String(run.id) }} search={{ step: path }} replace>
+                {path}
+              </Link>
+            </p>
+          ))}
+        </>
+      )}
+      <h3>Parameters</h3>
+      <Values value={run.params} empty="It takes none." />
+      <h3>Variables</h3>
+      <Values value={run.vars} empty="It has none." />
+      <h3>Outputs</h3>
+      <Values value={run.outputs} empty={run.ended == null ? "They come at the end." : "It gave none."} />
+      {run.resumes.map((resume) => (
+        <div key={resume.leg}>
+          <h3>Leg {resume.leg}, resumed by {resume.by}</h3>
+          <p className="small">Done again: <code>{brief(resume.redone.join(", "), 300)}</code></p>
+        </div>
+      ))}
+      {run.warnings.map((warning, i) => (
+        <p key={i}>⚠ {warning}</p>
+      ))}
+    </section>
+  );
+}

@@ -1,0 +1,87 @@
+import { Button, NativeSelect } from "@mantine/core";
+import { useInfiniteQuery, useQuery } from "@tanstack/react-query";
+import { Link, useNavigate, useSearch } from "@tanstack/react-router";
+import { useNow } from "../app/useNow";
+import { listChains, listRuns } from "../core/api/client";
+import { between, brief, clock } from "../core/format";
+import { StateMark } from "../parts/StateMark";
+
+const pageSize = 50;
+
+/** All runs, newest first; filters by chain and state; live. */
+export function RunsPage() {
+  const { chain, state } = useSearch({ from: "/runs" });
+  const navigate = useNavigate();
+  const chains = useQuery({ queryKey: ["chains"], queryFn: listChains });
+  const runs = useInfiniteQuery({
+    queryKey: ["runs", chain, state],
+    queryFn: ({ pageParam }) => listRuns({ chain, state, before: pageParam, limit: pageSize }),
+    initialPageParam: undefined as number | undefined,
+    getNextPageParam: (last) => (last.length === pageSize ? last.at(-1)?.id : undefined),
+  });
+  const rows = runs.data?.pages.flat() ?? [];
+  const now = useNow(rows.some((run) => run.ended == null), 1000);
+  const filter = (next: { chain?: string; state?: string }) => void navigate({ to: "/runs", search: { chain, state, ...next } });
+  return (
+    <div className="page">
+      <div className="headline">
+        <h1>Runs</h1>
+        <div className="rest">
+          <NativeSelect size="xs" aria-label="Chain" value={chain ?? ""} onChange={(e) => filter({ chain: e.currentTarget.value || undefined })}
+            data={[{ value: "", label: "all chains" }, ...(chains.data ?? []).map((c) => ({ value: c.name, label: c.title ?? c.name }))]} />
+          <NativeSelect size="xs" aria-label="State" value={state ?? ""} onChange={(e) => filter({ state: e.currentTarget.value || undefined })}
+            data={[{ value: "", label: "all states" }, "running", "succeeded", "failed", "stopped"]} />
+        </div>
+      </div>
+      {runs.error && <div className="errorbox">{runs.error.message}</div>}
+      {runs.data && rows.length === 0 && (
+        <div className="sheet empty">
+          {chain ?? state ? "No run matches." : <>There are no runs yet. Start one on a chain’s page, or with <code>gatechain run CHAIN</code></>}
+        </div>
+      )}
+      {rows.length > 0 && (
+        <div className="sheet">
+          <table className="dense">
+            <thead>
+              <tr>
+                <th className="num">Run</th>
+                <th>Chain</th>
+                <th>State</th>
+                <th className="num">Leg</th>
+                <th>Started</th>
+                <th className="num">Took</th>
+                <th>Parameters, or why it failed</th>
+              </tr>
+            </thead>
+            <tbody>
+              {rows.map((run) => (
+                <tr key={run.id}>
+                  <td className="num">
+                    <Link to="/runs/$id" params={{ id: String(run.id) }}>
+                      {run.id}
+                    </Link>
+                  </td>
+                  <td>{run.chain}</td>
+                  <td>
+                    <StateMark state={run.state} />
+                  </td>
+                  <td className="num">{run.leg}</td>
+                  <td className="soft">{clock(run.started, now)}</td>
+                  <td className="num">{between(run.started, run.ended, now)}</td>
+                  <td className="why" title={run.error ?? undefined}>
+                    {run.error ?? brief(run.params)}
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </div>
+      )}
+      {runs.hasNextPage && (
+        <Button mt="md" variant="default" onClick={() => void runs.fetchNextPage()} loading={runs.isFetchingNextPage}>
+          Older runs
+        </Button>
+      )}
+    </div>
+  );
+}

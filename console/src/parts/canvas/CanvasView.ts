@@ -1,0 +1,13 @@
+import { createContext, useContext } from "react";
+import type { InView } from "../../core/graph/instances";
+
+/** What the drawing shows of a run, and what a click on it does; without a run, only the drawing itself. */
+export interface CanvasView extends InView {
+  chosen: string | null;
+  choose: (path: string) => void;
+  pick: (container: string, index: number) => void;
+}
+
+export const CanvasContext = createContext<CanvasView | null>(null);
+
+export const useCanvasView = () => useContext(CanvasContext);

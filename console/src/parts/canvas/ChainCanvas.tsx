@@ -1,0 +1,85 @@
+import { Controls, ReactFlow, type NodeMouseHandler } from "@xyflow/react";
+import { useEffect, useMemo, useState } from "react";
+import type { ScopeGraph } from "../../core/api/types";
+import type { Places } from "../../core/graph/elkGraph";
+import { drawing } from "../../core/graph/flow";
+import { layOut } from "../../core/graph/layout";
+import { CanvasContext, type CanvasView } from "./CanvasView";
+import { GateLink, type GateLinkEdge } from "./GateLink";
+import { GateMark } from "./GateMark";
+import { ContainerBox, StepBox, type StepBoxNode } from "./StepBox";
+
+const nodeTypes = { step: StepBox, container: ContainerBox };
+const edgeTypes = { gate: GateLink };
+
+/** Draws a chain from its file; with a view, the state of a run on top. */
+export function ChainCanvas({ graph, view }: { graph: ScopeGraph; view: CanvasView | null }) {
+  const [places, setPlaces] = useState<Places | null>(null);
+  const [failed, setFailed] = useState(false);
+  // The iterations' row needs room in the head of containers.
+  const headers = view ? 72 : 48;
+  // A live run sends its graph again with every whole; the drawing is laid out anew only when it differs.
+  const shape = JSON.stringify(graph);
+  const steady = useMemo(() => JSON.parse(shape) as ScopeGraph, [shape]);
+  useEffect(() => {
+    let wanted = true;
+    layOut(steady, headers).then(
+      (found) => wanted && setPlaces(found),
+      () => wanted && setFailed(true),
+    );
+    return () => {
+      wanted = false;
+    };
+  }, [steady, headers]);
+
+  const { nodes, edges } = useMemo(() => {
+    if (!places) return { nodes: [], edges: [] };
+    const { boxes, links } = drawing(steady, places);
+    return {
+      nodes: boxes.map(
+        (box): StepBoxNode => ({
+          id: box.id, type: box.step.inner ? "container" : "step", position: { x: box.x, y: box.y }, parentId: box.parent ?? undefined, data: { step: box.step },
+          width: box.width, height: box.height, draggable: false, connectable: false, ariaLabel: `${box.step.title}, ${box.step.kind}`, zIndex: box.step.inner ? 0 : 1,
+        }),
+      ),
+      edges: links.map((link): GateLinkEdge => ({ id: link.id, type: "gate", source: link.source, target: link.target, data: { gate: link.gate, scope: link.scope }, focusable: false, zIndex: 1 })),
+    };
+  }, [steady, places]);
+
+  const choose = (address: string) => {
+    const status = view?.step(address);
+    if (status) view?.choose(status.path);
+  };
+  const onNodeClick: NodeMouseHandler<StepBoxNode> = (_, node) => choose(node.id);
+
+  if (failed) return <div className="empty">The drawing could not be laid out. The source below has everything.</div>;
+  return (
+    <div
+      className="canvas"
+      onKeyDown={(event) => {
+        const id = event.key === "Enter" || event.key === " " ? (event.target as HTMLElement).getAttribute("data-id") : null;
+        if (id !== null) choose(id);
+      }}
+    >
+      <CanvasContext value={view}>
+        {places && (
+          <ReactFlow
+            nodes={nodes} edges={edges} nodeTypes={nodeTypes} edgeTypes={edgeTypes} onNodeClick={onNodeClick} fitView fitViewOptions={{ padding: 0.04, maxZoom: 1.1 }}
+            minZoom={0.1} maxZoom={2} nodesConnectable={false} edgesFocusable={false} proOptions={{ hideAttribution: true }} aria-label="The chain as a drawing"
+          >
+            <Controls showInteractive={false} />
+          </ReactFlow>
+        )}
+      </CanvasContext>
+      {view && (
+        <div className="legend">
+          {(["open", "shut", "undecided"] as const).map((state) => (
+            <span key={state}>
+              <GateMark state={state} size={14} /> {state}
+            </span>
+          ))}
+        </div>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,33 @@
+import { BaseEdge, EdgeLabelRenderer, getBezierPath, type Edge, type EdgeProps } from "@xyflow/react";
+import type { GateEdge } from "../../core/api/types";
+import { useCanvasView } from "./CanvasView";
+import { GateMark } from "./GateMark";
+
+export type GateLinkEdge = Edge<{ gate: GateEdge; scope: string }, "gate">;
+
+// The pattern of the line tells the outcomes before any colour does.
+const patterns: Record<string, string> = { success: "none", failure: "7 5", completion: "12 4 2 4", always: "2 4", skipped: "1 5" };
+
+/** A link with its gate in the middle and the condition in words below it. */
+export function GateLink({ id, sourceX, sourceY, targetX, targetY, sourcePosition, targetPosition, data }: EdgeProps<GateLinkEdge>) {
+  const view = useCanvasView();
+  const [path, x, y] = getBezierPath({ sourceX, sourceY, targetX, targetY, sourcePosition, targetPosition, curvature: 0.32 });
+  if (!data) return null;
+  const status = view?.gate(data.scope, data.gate.index);
+  const state = view ? (status?.state ?? "undecided") : "drawn";
+  return (
+    <>
+      <BaseEdge id={id} path={path} style={{ strokeDasharray: patterns[data.gate.on] ?? "5 3 1 3" }} />
+      <EdgeLabelRenderer>
+        <div className="gate nodrag nopan" data-gate={`${data.gate.from}-${data.gate.to}`} data-gate-state={state} style={{ transform: `translate(-50%, -9px) translate(${String(x)}px, ${String(y)}px)` }}>
+          <GateMark state={state} inError={status?.inError} />
+          {data.gate.label !== "" && (
+            <span className="label" title={data.gate.label}>
+              {data.gate.label}
+            </span>
+          )}
+        </div>
+      </EdgeLabelRenderer>
+    </>
+  );
+}

@@ -1,0 +1,80 @@
+import { Tabs } from "@mantine/core";
+import { useQuery } from "@tanstack/react-query";
+import { getStep } from "../../core/api/client";
+import type { RunDetail, StepDetail } from "../../core/api/types";
+import { between, clock } from "../../core/format";
+import { StateMark } from "../StateMark";
+import { LogView } from "./LogView";
+import { Values } from "./Values";
+import { WhyView } from "./WhyView";
+
+/** Everything about the chosen step of a run. */
+export function StepPanel({ run, path, leg, now }: { run: RunDetail; path: string; leg: number | undefined; now: number }) {
+  const status = run.steps.find((s) => s.path === path);
+  // Asked again whenever the step has changed, not with every change of the run.
+  const version = status ? `${status.state}-${String(status.attempt)}-${String(status.leg)}` : "";
+  const undecided = run.gates.filter((g) => g.state === "undecided").length;
+  const { data, error } = useQuery({ queryKey: ["step", run.id, path, leg, version, undecided], queryFn: () => getStep(run.id, path, leg), placeholderData: (before) => (before?.status.path === path ? before : undefined) });
+  if (error) return <div className="panel">{error.message}</div>;
+  if (!data) return <div className="panel" aria-busy="true" />;
+  return (
+    <section className="panel" aria-label="Chosen step">
+      <h2>{data.title}</h2>
+      <div className="small soft" style={{ display: "flex", gap: 10, flexWrap: "wrap" }}>
+        <StateMark state={status?.state ?? data.status.state} />
+        <span>{data.kind}</span>
+        <span className="mono">{path}</span>
+      </div>
+      {data.error && (
+        <div className="errorbox">
+          {data.error.message}
+          {data.error.detail && <pre>{data.error.detail}</pre>}
+        </div>
+      )}
+      <Tabs defaultValue="why" mt="sm" keepMounted={false}>
+        <Tabs.List>
+          <Tabs.Tab value="why">Why</Tabs.Tab>
+          <Tabs.Tab value="data">In and out</Tabs.Tab>
+          <Tabs.Tab value="log">Log</Tabs.Tab>
+          <Tabs.Tab value="attempts">Attempts</Tabs.Tab>
+        </Tabs.List>
+        <Tabs.Panel value="why" pt="xs">
+          <WhyView why={data.why} />
+        </Tabs.Panel>
+        <Tabs.Panel value="data" pt="xs">
+          <h3>Inputs</h3>
+          <Values value={data.inputs} empty="It has no settings, or has not started." />
+          <h3>Outputs</h3>
+          <Values value={data.outputs} empty="It has given nothing." />
+        </Tabs.Panel>
+        <Tabs.Panel value="log" pt="xs">
+          <LogView run={run.id} path={path} attempts={data.attempts} live={status?.state === "running"} />
+        </Tabs.Panel>
+        <Tabs.Panel value="attempts" pt="xs">
+          <Attempts step={data} now={now} />
+        </Tabs.Panel>
+      </Tabs>
+    </section>
+  );
+}
+
+function Attempts({ step, now }: { step: StepDetail; now: number }) {
+  if (step.attempts.length === 0) return <p className="soft">It has not been attempted.</p>;
+  return (
+    <table className="values">
+      <tbody>
+        {step.attempts.map((attempt) => (
+          <tr key={attempt.number}>
+            <td>
+              leg {attempt.leg}, attempt {attempt.attempt}
+            </td>
+            <td>
+              <StateMark state={attempt.result} /> <span className="soft">{clock(attempt.started, now)}, {between(attempt.started, attempt.ended, now)}</span>
+              {attempt.error && <div>{attempt.error.message}</div>}
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}

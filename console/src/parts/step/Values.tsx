@@ -1,0 +1,21 @@
+import { brief } from "../../core/format";
+
+/** A map of values as a small table; rows of data as a table of their own. */
+export function Values({ value, empty }: { value: unknown; empty: string }) {
+  const entries = value !== null && typeof value === "object" && !Array.isArray(value) ? Object.entries(value) : [];
+  if (entries.length === 0) return <p className="soft">{empty}</p>;
+  return (
+    <table className="values">
+      <tbody>
+        {entries.map(([name, item]) => (
+          <tr key={name}>
+            <td>{name}</td>
+            <td>
+              <code>{item !== null && typeof item === "object" ? JSON.stringify(item, null, 1).slice(0, 2000) : brief(item, 1000)}</code>
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
