@@ -19,17 +19,24 @@ public sealed class LiteralSetting(Span span, Value value) : Setting(span)
 }
 
 /// <summary>Text with <c>${…}</c> in it.</summary>
-public sealed class TemplateSetting(Span span, Template template) : Setting(span)
+/// <param name="span">Where it stands.</param>
+/// <param name="template">The text.</param>
+/// <param name="place">Where a part of the text stands in the file.</param>
+public sealed class TemplateSetting(Span span, Template template, Func<Span, Span> place) : Setting(span)
 {
     public Template Template { get; } = template;
+
+    /// <summary>The expressions in it, with their places in the file.</summary>
+    public IEnumerable<SourceExpression> Expressions => Template.Expressions.Select(e => new SourceExpression(e.Expression, part => place(part.Shift(e.Start))));
+
     public override Value Evaluate(INames names) => Template.Evaluate(names);
 }
 
 /// <summary>An expression that stands bare.</summary>
-public sealed class ExpressionSetting(Span span, Expression expression) : Setting(span)
+public sealed class ExpressionSetting(Span span, SourceExpression at) : Setting(span)
 {
-    public Expression Expression { get; } = expression;
-    public override Value Evaluate(INames names) => Expression.Evaluate(names);
+    public SourceExpression At { get; } = at;
+    public override Value Evaluate(INames names) => At.Expression.Evaluate(names);
 }
 
 public sealed class ListSetting(Span span, IReadOnlyList<Setting> items) : Setting(span)

@@ -19,7 +19,7 @@ sealed class AssignRule : ICheckRule
                 if (variable is null)
                 {
                     problems.Add(ProblemKinds.BadAssign, assignment.Span, $"“{assignment.Name}” is not a variable",
-                        Nearest.Mend(assignment.Name, variables.Select(v => "vars." + v.Name)) ?? "declare it under vars, and write vars.<name>");
+                        Nearest.Mend(name is null ? "vars." + assignment.Name : assignment.Name, variables.Select(v => "vars." + v.Name)) ?? "declare it under vars, and write vars.<name>");
                     continue;
                 }
                 var (type, mistakes) = assignment.Expression.Check(Names.In(chain, step.Scope, ("result", Names.ResultOf(step))));

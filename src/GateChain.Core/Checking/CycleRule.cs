@@ -46,6 +46,8 @@ sealed class CycleRule : ICheckRule
         }
         path = path[path.IndexOf(step)..];
         path.Reverse();
-        return path;
+        // Told from the step that stands first in the file.
+        var first = path.IndexOf(path.MinBy(s => s.Index)!);
+        return [.. path[first..], .. path[..first]];
     }
 }

@@ -44,13 +44,12 @@ static class PlacedExpressions
             switch (setting)
             {
                 case ExpressionSetting bare:
-                    yield return new("a setting", new(bare.Expression, part => part.Shift(bare.Span.Start)), names, CelType.Dyn, Before);
+                    yield return new("a setting", bare.At, names, CelType.Dyn, Before);
                     break;
-                case TemplateSetting { Template: var template }:
-                    foreach (var (expression, start) in template.Expressions)
+                case TemplateSetting text:
+                    foreach (var at in text.Expressions)
                     {
-                        yield return new("a setting", new(expression, part => part.Shift(setting.Span.Start + start)), names,
-                            template.Single is null ? CelType.Dyn : shape.Type, Before);
+                        yield return new("a setting", at, names, text.Template.Single is null ? CelType.Dyn : shape.Type, Before);
                     }
                     break;
                 default: break;

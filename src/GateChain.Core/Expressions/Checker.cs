@@ -103,7 +103,7 @@ sealed class Checker(CelType scope)
 
     static string? ConversionMend(CallExpr call, List<CelType> types)
     {
-        if (types.Count != 2 || call.Target is not null) { return null; }
+        if (types.Count != 2 || call.Target is not null || call.Function.Name is "_[_]" or "_[?_]" or "@in") { return null; }
         return (types[0].Name, types[1].Name) switch
         {
             ("int", "double") or ("double", "int") => "make both the same with double(…) or int(…)",

@@ -21,20 +21,21 @@ public static class Nearest
     /// <summary>“did you mean …?” or null.</summary>
     public static string? Mend(string name, IEnumerable<string> known) => Find(name, known) is { } near ? $"did you mean “{near}”?" : null;
 
+    // Edits are: put in, leave out, replace, and swap two neighbours.
     static int Distance(string a, string b)
     {
-        var row = new int[b.Length + 1];
-        for (var j = 0; j <= b.Length; j++) { row[j] = j; }
+        var rows = new int[a.Length + 1, b.Length + 1];
+        for (var i = 0; i <= a.Length; i++) { rows[i, 0] = i; }
+        for (var j = 0; j <= b.Length; j++) { rows[0, j] = j; }
         for (var i = 1; i <= a.Length; i++)
         {
-            var diagonal = row[0];
-            row[0] = i;
             for (var j = 1; j <= b.Length; j++)
             {
                 var same = char.ToLowerInvariant(a[i - 1]) == char.ToLowerInvariant(b[j - 1]);
-                (diagonal, row[j]) = (row[j], Math.Min(diagonal + (same ? 0 : 1), 1 + Math.Min(row[j], row[j - 1])));
+                rows[i, j] = Math.Min(rows[i - 1, j - 1] + (same ? 0 : 1), 1 + Math.Min(rows[i - 1, j], rows[i, j - 1]));
+                if (i > 1 && j > 1 && a[i - 1] == b[j - 2] && a[i - 2] == b[j - 1]) { rows[i, j] = Math.Min(rows[i, j], rows[i - 2, j - 2] + 1); }
             }
         }
-        return row[b.Length];
+        return rows[a.Length, b.Length];
     }
 }

@@ -116,7 +116,7 @@ public static class TimeText
         {
             var start = at;
             while (at < text.Length && (char.IsAsciiDigit(text[at]) || text[at] == '.')) { at++; }
-            if (at == start || at - start > 20 ||
+            if (at == start || at - start > 28 ||
                 !decimal.TryParse(text.AsSpan(start, at - start), NumberStyles.AllowDecimalPoint, CultureInfo.InvariantCulture, out var number))
             {
                 return null;

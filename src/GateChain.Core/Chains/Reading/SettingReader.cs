@@ -36,7 +36,7 @@ static class SettingReader
         switch (shape.Form, node)
         {
             case (SettingForm.Expression, _):
-                return MapReader.ExpressionOf(node, problems) is { } at ? new ExpressionSetting(node.Span, at.Expression) : null;
+                return MapReader.ExpressionOf(node, problems) is { } at ? new ExpressionSetting(node.Span, at) : null;
             case (SettingForm.Record, MappingNode map):
                 return Record(map, shape, problems, what);
             case (SettingForm.TextOrFile, MappingNode map):
@@ -75,7 +75,7 @@ static class SettingReader
             var (template, mistakes) = Template.Parse(scalar.Text);
             foreach (var mistake in mistakes) { problems.Add(ProblemKinds.BadExpression, scalar.Within(mistake.Span), mistake.Message, mistake.Mend); }
             return mistakes.Count > 0 ? null
-                : template.IsLiteral ? new LiteralSetting(scalar.Span, Value.String(template.Literal)) : new TemplateSetting(new(scalar.Within(new(0, 0)).Start, scalar.Span.End), template);
+                : template.IsLiteral ? new LiteralSetting(scalar.Span, Value.String(template.Literal)) : new TemplateSetting(scalar.Span, template, scalar.Within);
         }
         if (shape.Form is SettingForm.Text or SettingForm.TextOrFile) { return new LiteralSetting(scalar.Span, Value.String(scalar.Text)); }
         var (value, problem) = Conversion.To(shape.Type, PlainValues.Scalar(scalar));

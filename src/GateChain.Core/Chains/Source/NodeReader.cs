@@ -36,16 +36,18 @@ static class NodeReader
             }
             return root;
         }
-        catch (YamlException e)
+        catch (Exception e) when (e is YamlException or InvalidOperationException or ArgumentException or FormatException)
         {
-            var start = (int)Math.Min(e.Start.Index, text.Length);
+            // The library gives other exceptions than its own for some broken texts.
+            var start = (int)Math.Min((e as YamlException)?.Start.Index ?? 0, text.Length);
             problems.Add(ProblemKinds.BadYaml, new(start, start), "this is not YAML: " + Sentence(e));
             return null;
         }
     }
 
-    static string Sentence(YamlException e)
+    static string Sentence(Exception e)
     {
+        if (e is not YamlException) { return "it can't be read"; }
         var message = (e.InnerException ?? e).Message;
         var colon = message.IndexOf("): ", StringComparison.Ordinal);
         message = (colon >= 0 ? message[(colon + 3)..] : message).TrimEnd('.');

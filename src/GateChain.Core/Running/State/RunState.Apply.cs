@@ -15,7 +15,7 @@ public sealed partial class RunState
             case AttemptStarted started: Apply(started, at); break;
             case AttemptFailed failed: Apply(failed, at); break;
             case AttemptLost lost: Apply(lost, at); break;
-            case CancelAsked asked: Step(asked.Step).Cancel = asked.Reason; break;
+            case CancelAsked asked: (Step(asked.Step).Cancel, Step(asked.Step).Due) = (asked.Reason, null); break;
             case EachOpened opened: Step(opened.Step).Each = new(opened.Items.AsList); break;
             case IterationOpened opened: Apply(opened, at); break;
             case IterationSettled settled: Apply(settled, at); break;

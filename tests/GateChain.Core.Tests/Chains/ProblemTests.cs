@@ -1,0 +1,91 @@
+using GateChain.Core.Checking;
+using GateChain.Core.Problems;
+
+namespace GateChain.Core.Tests.Chains;
+
+public class ProblemTests
+{
+    static readonly Surroundings Around = new(new Dictionary<string, string> { ["warehouse"] = "sqlite" }, new HashSet<string> { "a.sql" });
+
+    static IReadOnlyList<Problem> Check(string text) => new ChainCheck(Play.Kinds).Check("t.chain.yaml", text, Around).Problems;
+
+    // One row for each kind of problem at least; the table is the catalogue's test.
+    public static TheoryData<string, string, string> Rows => new()
+    {
+        { "chain: t\nsteps: [", "2:9", "GC1001 this is not YAML" },
+        { "", "1:1", "GC1001 the file is empty" },
+        { "chain: t\nsteps: { a: { kind: work } }\n---\nx: 1", "3:1", "GC1001 a second document" },
+        { "chain: t\nsteps: { a: &x { kind: work } }", "2:13", "GC1002 an anchor" },
+        { "chain: t\nsteps:\n  a: { kind: work }\n  a: { kind: work }", "4:3", "GC1003 “a” stands here a second time" },
+        { "chain: t\nstpes: {}\nsteps: { a: { kind: work } }", "2:1", "GC1004 a chain file has no key “stpes” (did you mean “steps”?)" },
+        { "chain: t\nsteps:\n  a: { kind: work, set: { giv: 1 } }", "3:27", "GC1004 a work step has no setting “giv” (did you mean “give”?)" },
+        { "steps: { a: { kind: work } }", "1:1", "GC1005 a chain file lacks “chain”" },
+        { "chain: t\nsteps: { a: {} }", "2:13", "GC1005 step “a” lacks “kind”" },
+        { "- a", "1:1", "GC1006 a chain file is a mapping, and this is a list" },
+        { "chain: t\nsteps:\n  a: { kind: work, timeout: soon }", "3:29", "GC1006 “timeout” is a duration such as" },
+        { "chain: t\nsteps:\n  a: { kind: work, retry: { limit: -1 } }", "3:36", "GC1006 “limit” is a whole number from 0 to 1000" },
+        { "chain: t\nsteps:\n  a-b: { kind: work }", "3:3", "GC1007 the name of a step begins" },
+        { "chain: 5 t\nsteps: { a: { kind: work } }", "1:8", "GC1007 the name of a chain begins" },
+        { "chain: t\nsteps:\n  a: { kind: repeat }", "3:14", "GC1008 the kind “repeat” is not in this version yet" },
+        { "chain: t\nsteps:\n  a: { kind: work, guard: {} }", "3:20", "GC1008 “guard” is not in this version yet" },
+        { "chain: t\nsteps:\n  a: { kind: work, ifFails: absrob }", "3:29", "GC1009 “ifFails” is one of fail, absorb, and this is “absrob” (did you mean “absorb”?)" },
+        { "chain: t\nsteps:\n  a: { kind: work }\ngates:\n  - { from: a, to: a, on: sucess }", "5:27", "GC1009 “on” is one of" },
+        { new string(' ', (4 << 20) + 1), "1:1", "GC1010 the file has more than 4 MiB" },
+        { "chain: t\nsteps:\n  a: { kind: wrok }", "3:14", "GC1101 there is no kind “wrok” (did you mean “work”?)" },
+        { "chain: t\nsteps:\n  load: { kind: work }\ngates:\n  - { from: load, to: laod }", "5:23", "GC1102 a gate leads to “laod”, and there is no such step in this scope (did you mean “load”?)" },
+        { "chain: t\nsteps:\n  a: { kind: work }\n  b: { kind: work }\n  c: { kind: work }\ngates:\n  - { from: a, to: b }\n  - { from: b, to: c }\n  - { from: c, to: a }", "9:5", "GC1103 these steps wait for each other: a → b → c → a" },
+        { "chain: t\nsteps:\n  d: { kind: decide, branches: [ { name: x, otherwise: true } ] }\n  a: { kind: work }\ngates:\n  - { from: d, to: a, branch: y }", "6:31", "GC1104 “d” has no branch “y”" },
+        { "chain: t\nsteps:\n  a: { kind: work }\n  b: { kind: work, join: 2 }\ngates:\n  - { from: a, to: b }", "4:3", "GC1105 “b” waits for 2 open gates, and only 1 lead to it" },
+        { "chain: t\nsteps:\n  a: { kind: work }\n  b: { kind: work }\ngates:\n  - { from: a, to: b }\n  - { from: a, to: b, on: failure }", "4:3", "GC1105 “b” waits for all gates, and those from “a” can never all open (use join: any or join: some)" },
+        { "chain: t\nsteps:\n  a:\n    kind: group\n    steps:\n      a: { kind: work }", "6:7", "GC1106 a step around this one is already called “a”" },
+        { "chain: t\nsteps: {}", "2:1", "GC1107 a chain file has no steps" },
+        { "chain: t\nsteps:\n  d: { kind: decide, branches: [ { name: x } ] }", "3:42", "GC1108 the branch “x” needs either “when” or “otherwise: true”" },
+        { "chain: t\nsteps:\n  a: { kind: work, set: { text: '${1 +}' } }", "3:39", "GC1201 the expression ends too early" },
+        { "chain: t\nvars: { n: { type: int } }\nsteps:\n  a: { kind: assign, assign: { vars.n: vras.n + 1 } }", "4:40", "GC1202 there is no “vras” here (did you mean “vars”?)" },
+        { "chain: t\nsteps:\n  a: { kind: work }\n  b: { kind: work }\ngates:\n  - { from: a, to: b, when: 1 + 1 }", "6:29", "GC1203 a gate's condition is a bool, and this gives a int" },
+        { "chain: t\nvars: { n: { type: int } }\nsteps:\n  a: { kind: assign, assign: { vars.n: \"'x'\" } }", "4:41", "GC1203 “n” is a int, and this gives a string" },
+        { "chain: t\nsteps:\n  a: { kind: work, set: { text: '${steps.b.n}' } }\n  b: { kind: work }\ngates:\n  - { from: a, to: b }", "3:42", "GC1204 “b” cannot have run yet" },
+        { "chain: t\nsteps:\n  a: { kind: assign, assign: { n: 1 } }\nvars: { n: { type: int } }", "3:32", "GC1205 “n” is not a variable (did you mean “vars.n”?)" },
+        { "chain: t\nparams: { n: { type: int, default: many } }\nsteps: { a: { kind: work } }", "2:36", "GC1206 default of “n”: expected an int, and this is “many”" },
+        { "chain: t\nparams: { n: { type: itn } }\nsteps: { a: { kind: work } }", "2:22", "GC1207 there is no type “itn” (did you mean “int”?)" },
+        { "chain: t\nsteps:\n  a: { kind: work }\n  b: { kind: work, ifFails: absorb }", "3:3", "GC1301 other failures are handled, but nothing looks at a failure of a" },
+    };
+
+    [Theory]
+    [MemberData(nameof(Rows))]
+    public void IsToldWithCodePlaceSentenceAndMend(string text, string place, string expected)
+    {
+        var problems = Check(text);
+        var shown = string.Join("\n", problems.Select(p => $"{p.Line}:{p.Column} {p.Code} {p.Message}{(p.Mend is null ? "" : $" ({p.Mend})")}"));
+        Assert.True(place.Split('|').Any(at => problems.Any(p => $"{p.Line}:{p.Column}" == at && $"{p.Code} {p.Message} ({p.Mend})".StartsWith(expected.TrimEnd(')'), StringComparison.Ordinal))), shown);
+    }
+
+    [Fact]
+    public void EveryKindOfProblemHasARow()
+    {
+        var rows = Rows.Select(r => r.Data.Item3).ToList();
+        // These two need settings of other kinds; the kinds' own tests have them.
+        var elsewhere = new[] { ProblemKinds.UnknownConnection, ProblemKinds.MissingAttachment };
+        Assert.Empty(ProblemKinds.All.Except(elsewhere).Where(k => !rows.Exists(r => r.StartsWith(k.Code, StringComparison.Ordinal))).Select(k => k.Code));
+    }
+
+    [Fact]
+    public void AllProblemsAreToldAtOnce() =>
+        Assert.Equal(5, Check("chain: t\nparams: { x: { type: nope } }\nsteps:\n  a: { kind: wrok }\n  b: { kind: work, timeuot: 5s }\n  c: { kind: work, set: { text: '${)}' } }\ngates:\n  - { from: b, to: nowhere }\n").Count);
+
+    [Theory]
+    [InlineData("chain: t\r\nsteps:\r\n  a: { kind: wrok }\r\n", 3, 14)]
+    [InlineData("chain: t\nnotes: '\U0001F404 moo'\nsteps: { '\U0001F404': { kind: wrok } }", 3, 23)]
+    [InlineData("{\"chain\": \"t\", \"steps\": {\"a\": {\"kind\": \"wrok\"}}}", 1, 40)]
+    [InlineData("chain: t\nsteps:\n  a:\n    kind: work\n    set:\n      text: |\n        one\n        ${nope}\n", 6, 13)]
+    public void PlacesAreRightWhateverTheFileLooksLike(string text, int line, int column) =>
+        Assert.Contains(Check(text), p => p.Code is "GC1101" or "GC1202" && (p.Line, p.Column) == (line, column));
+
+    [Fact]
+    public void NoTextMakesTheReaderThrow()
+    {
+        const string good = "chain: t\nparams: { n: { type: int, default: 1 } }\nsteps:\n  a: { kind: work, set: { text: '${params.n}' } }\n  e: { kind: each, over: '[1]', steps: { b: { kind: work } }, gates: [] }\ngates:\n  - { from: a, to: e, when: params.n > 0 }\n";
+        CsCheck.Check.Sample(CsCheck.Gen.Select(CsCheck.Gen.Int[0, good.Length - 1], CsCheck.Gen.Int[0, 6], Pick.One("", "{", "]", "\n", ": ", "'", "${", "- ", "&a ", "*a", "\t", "!!x ", "? ", "|")),
+            t => { Check(good.Remove(t.Item1, Math.Min(t.Item2, good.Length - t.Item1)).Insert(t.Item1, t.Item3)); }, iter: 3000);
+    }
+}

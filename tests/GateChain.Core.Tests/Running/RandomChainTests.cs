@@ -1,0 +1,182 @@
+using System.Globalization;
+using System.Text;
+using GateChain.Core.Chains;
+using GateChain.Core.Running;
+using GateChain.Core.Running.Events;
+using GateChain.Core.Running.State;
+using GateChain.Core.Values;
+
+namespace GateChain.Core.Tests.Running;
+
+/// <summary>Random chains with random outcomes, crashes, stops and resumes; the machine's invariants hold throughout.</summary>
+public class RandomChainTests
+{
+    [Fact]
+    public void TheInvariantsHold()
+    {
+        var first = int.TryParse(Environment.GetEnvironmentVariable("GATECHAIN_SEED"), out var given) ? given : Environment.TickCount & 0xffffff;
+        TestContext.Current.TestOutputHelper?.WriteLine($"seeds {first} to {first + 399}; GATECHAIN_SEED repeats");
+        for (var seed = first; seed < first + 400; seed++)
+        {
+            try { Play(seed); }
+            catch (Exception e) { throw new InvalidOperationException($"seed {seed}: {e.Message}\n{new ChainMaker(new(seed)).Make()}", e); }
+        }
+    }
+
+    static void Play(int seed)
+    {
+        var chance = new Random(seed);
+        // The play itself asserts after every input that the fold of the journal equals the live state.
+        var play = new Play(new ChainMaker(new(seed)).Make(), (_, _) => chance.Next(5) == 0 ? AttemptResult.Fail("test", "broke") : AttemptResult.Done(("n", Value.Int(1))));
+        play.Begin();
+        Work(play, chance);
+        for (var leg = 0; leg < 3 && play.State.Outcome is Outcome.Failed or Outcome.Stopped; leg++)
+        {
+            var before = Succeeded(play.State);
+            play.Started.Clear();
+            var journal = play.Journal.Count;
+            play.Put(new ResumeInput(play.Now, "bob", new Dictionary<string, Value>(), new Dictionary<string, Value>(), [], []));
+            var reset = play.Journal[journal].Events.OfType<LegStarted>().Single().Reset;
+            Work(play, chance);
+            // 5: what succeeded starts again only if the resume named it, or a container it lies in.
+            foreach (var path in play.Started.Where(before.Contains).Where(p => !RetriedInside(p, play.State)))
+            {
+                Assert.True(reset.Any(r => path == r || path.StartsWith(r + "/", StringComparison.Ordinal) || path.StartsWith(r + "[", StringComparison.Ordinal)), $"{path} ran again");
+            }
+        }
+        CheckLegs(play);
+    }
+
+    static HashSet<string> Succeeded(RunState state) => [.. state.AllSteps.Where(s => s is { IsSettled: true, Outcome: Outcome.Succeeded }).Select(s => s.Path)];
+
+    // A container that retries does all of it again within a leg.
+    static bool RetriedInside(string path, RunState state) =>
+        state.AllSteps.Any(s => s.Step.Inner is not null && s.Step.Retry is not null && (path.StartsWith(s.Path + "/", StringComparison.Ordinal) || path.StartsWith(s.Path + "[", StringComparison.Ordinal)));
+
+    static void Work(Play play, Random chance)
+    {
+        var stops = chance.Next(12) == 0 ? chance.Next(10) : -1;
+        for (var i = 0; !play.State.HasEnded; i++)
+        {
+            Assert.True(i < 20_000, "the run does not end");
+            if (i == stops) { play.Put(new StopInput(play.Now, "ann", null)); }
+            else if (chance.Next(25) == 0) { play.Crash(); }
+            else if (play.InFlight.Any()) { play.EndOne(chance.Next(play.InFlight.Count())); }
+            else
+            {
+                // 3: nothing in flight and nothing due would mean that the run hangs.
+                Assert.NotNull(play.State.NextDue);
+                play.Now = play.State.NextDue!.Value > play.Now ? play.State.NextDue.Value : play.Now;
+                play.Put(new TimeInput(play.Now));
+            }
+        }
+    }
+
+    static void CheckLegs(Play play)
+    {
+        var settled = new HashSet<string>();
+        var decided = new HashSet<(string, int)>();
+        foreach (var e in play.Events)
+        {
+            switch (e)
+            {
+                case LegStarted:
+                    settled.Clear();
+                    decided.Clear();
+                    break;
+                case AttemptStarted started:
+                    // A container that opens anew has new instances inside.
+                    settled.RemoveWhere(p => p.StartsWith(started.Step + "/", StringComparison.Ordinal) || p.StartsWith(started.Step + "[", StringComparison.Ordinal));
+                    decided.RemoveWhere(g => g.Item1 == started.Step || g.Item1.StartsWith(started.Step + "/", StringComparison.Ordinal) || g.Item1.StartsWith(started.Step + "[", StringComparison.Ordinal));
+                    Assert.DoesNotContain(started.Step, settled);
+                    break;
+                case StepSettled x: Assert.True(settled.Add(x.Step), $"{x.Step} settled twice"); break;
+                case GateDecided x: Assert.True(decided.Add((x.Scope, x.Gate)), $"gate {x.Gate} of “{x.Scope}” decided twice"); break;
+                default: break;
+            }
+        }
+        foreach (var step in play.State.AllSteps)
+        {
+            Assert.True(step.IsSettled, $"{step.Path} never settled");
+            if (step.Record is null || play.State.IsStopping) { continue; }
+            // 2: what started was released by its gates, as they are decided for good.
+            Assert.NotEqual(Core.Running.Machine.JoinVerdict.Skip, Core.Running.Machine.Joins.Verdict(step));
+        }
+    }
+
+    /// <summary>Writes chains that use every feature of the machine.</summary>
+    sealed class ChainMaker(Random chance)
+    {
+        readonly StringBuilder _text = new();
+        int _next;
+
+        public string Make()
+        {
+            _text.Append("chain: t\nvars: { n: { type: int, initial: 0 } }\n");
+            Scope(0, chance.Next(2, 9));
+            return _text.ToString();
+        }
+
+        void Line(int depth, string text) => _text.Append(' ', depth * 2).Append(text).Append('\n');
+
+        string Pick(params string[] words) => words[chance.Next(words.Length)];
+
+        void Scope(int depth, int size)
+        {
+            var ids = Enumerable.Range(0, size).Select(_ => string.Create(CultureInfo.InvariantCulture, $"s{_next++}")).ToList();
+            Line(depth, "steps:");
+            foreach (var id in ids) { Step(depth + 1, id); }
+            Line(depth, "gates:");
+            var any = false;
+            for (var to = 1; to < ids.Count; to++)
+            {
+                foreach (var from in Enumerable.Range(0, to).Where(_ => chance.Next(3) == 0))
+                {
+                    any = true;
+                    var when = chance.Next(5) == 0 ? $", when: {Pick("vars.n > 2", "vars.n % 2 == 0", "10 / (vars.n - 3) > 0")}" : "";
+                    var match = when.Length > 0 && chance.Next(2) == 0 ? ", match: either" : "";
+                    Line(depth + 1, $"- {{ from: {ids[from]}, to: {ids[to]}, on: {Pick("success", "success", "failure", "completion", "skipped", "always", "[failure, skipped]")}{when}{match} }}");
+                }
+            }
+            if (!any) { _text.Length -= (depth * 2) + "gates:\n".Length; }
+        }
+
+        void Step(int depth, string id)
+        {
+            Line(depth, $"{id}:");
+            depth++;
+            if (chance.Next(4) == 0) { Line(depth, $"join: {Pick("any", "some")}"); }
+            if (chance.Next(4) == 0) { Line(depth, "ifFails: absorb"); }
+            if (chance.Next(5) == 0) { Line(depth, $"retry: {{ limit: {chance.Next(1, 3)}, wait: {Pick("0s", "5s")} }}"); }
+            if (chance.Next(12) == 0) { Line(depth, "disabled: true"); }
+            if (chance.Next(8) == 0) { Line(depth, $"onCrash: fail"); }
+            var kind = depth > 5 ? 0 : chance.Next(9);
+            switch (kind)
+            {
+                case 6:
+                    Line(depth, "kind: group");
+                    if (chance.Next(3) == 0) { Line(depth, "resumeAs: whole"); }
+                    Scope(depth, chance.Next(1, 4));
+                    break;
+                case 7:
+                    Line(depth, $"kind: each\n{new string(' ', depth * 2)}over: \"{Pick("[1, 2, 3]", "[]", "[1]", "[1, 2, 3, 4, 5]")}\"");
+                    Line(depth, $"parallel: {chance.Next(1, 4)}");
+                    if (chance.Next(2) == 0) { Line(depth, $"tolerate: {Pick("1", "50%")}"); }
+                    Line(depth, "collect: index");
+                    Scope(depth, chance.Next(1, 4));
+                    break;
+                case 8:
+                    Line(depth, $"kind: wait\n{new string(' ', depth * 2)}set: {{ for: {Pick("0s", "3s")} }}");
+                    break;
+                case 5:
+                    Line(depth, "kind: assign\n" + new string(' ', depth * 2) + "assign: { vars.n: vars.n + 1 }");
+                    break;
+                default:
+                    Line(depth, "kind: work");
+                    if (chance.Next(3) == 0) { Line(depth, "assign: { vars.n: vars.n + result.n }"); }
+                    if (chance.Next(6) == 0) { Line(depth, "timeout: 1h"); }
+                    break;
+            }
+        }
+    }
+}
