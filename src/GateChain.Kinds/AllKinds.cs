@@ -1,7 +1,7 @@
 using GateChain.Core.Chains.Kinds;
 using GateChain.Kinds.Command;
 using GateChain.Kinds.Contract;
-using GateChain.Kinds.File;
+using GateChain.Kinds.Files;
 using GateChain.Kinds.Load;
 using GateChain.Kinds.Sql;
 

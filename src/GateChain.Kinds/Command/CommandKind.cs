@@ -85,8 +85,8 @@ public sealed class CommandKind : StepKind<CommandSettings>
 
     static string? FindProgram(string name, string folder)
     {
-        if (name.Contains('/')) { return Path.GetFullPath(name, folder) is var path && System.IO.File.Exists(path) ? path : null; }
-        return (Environment.GetEnvironmentVariable("PATH") ?? "").Split(':').Select(p => Path.Combine(p, name)).FirstOrDefault(System.IO.File.Exists);
+        if (name.Contains('/')) { return Path.GetFullPath(name, folder) is var path && File.Exists(path) ? path : null; }
+        return (Environment.GetEnvironmentVariable("PATH") ?? "").Split(':').Select(p => Path.Combine(p, name)).FirstOrDefault(File.Exists);
     }
 
     static async Task WriteInput(Process process, string? input)

@@ -14,17 +14,17 @@ static class Orphans
     {
         if (StartOf(process.Id) is not { } start) { return; }
         Directory.CreateDirectory(folder);
-        System.IO.File.WriteAllText(FileIn(folder), $"{process.Id} {start}");
+        File.WriteAllText(FileIn(folder), $"{process.Id} {start}");
     }
 
-    public static void Forget(string folder) => System.IO.File.Delete(FileIn(folder));
+    public static void Forget(string folder) => File.Delete(FileIn(folder));
 
     /// <summary>Ends the process that is remembered, if it is still there.</summary>
     public static bool Kill(string folder)
     {
         try
         {
-            var parts = System.IO.File.ReadAllText(FileIn(folder)).Split(' ');
+            var parts = File.ReadAllText(FileIn(folder)).Split(' ');
             Forget(folder);
             if (parts.Length != 2 || !int.TryParse(parts[0], out var id) || StartOf(id) != parts[1]) { return false; }
             ProcessGroup.Kill(id);
@@ -41,7 +41,7 @@ static class Orphans
     {
         try
         {
-            var stat = System.IO.File.ReadAllText($"/proc/{process}/stat");
+            var stat = File.ReadAllText($"/proc/{process}/stat");
             var fields = stat[(stat.LastIndexOf(')') + 2)..].Split(' ');
             return fields[0] == "Z" ? null : fields[19];
         }

@@ -8,7 +8,7 @@ static partial class ProcessGroup
     const int SigKill = 9;
 
     /// <summary>The program that makes what it runs the leader of a new session; null where there is none.</summary>
-    public static string? Leader { get; } = new[] { "/usr/bin/setsid", "/bin/setsid" }.FirstOrDefault(System.IO.File.Exists);
+    public static string? Leader { get; } = new[] { "/usr/bin/setsid", "/bin/setsid" }.FirstOrDefault(File.Exists);
 
     [LibraryImport("libc", EntryPoint = "kill")]
     private static partial int SendSignal(int process, int signal);

@@ -35,7 +35,7 @@ public sealed class LoadKind : StepKind<LoadSettings>
     static AttemptResult Work(LoadSettings settings, AttemptContext context, CancellationToken cancel)
     {
         var path = context.Resolve(settings.From.Csv);
-        if (!System.IO.File.Exists(path))
+        if (!File.Exists(path))
         {
             return AttemptResult.Fail("no-file", $"the file {settings.From.Csv} is not there", $"Looked for {path}. Put it there and resume the run.");
         }

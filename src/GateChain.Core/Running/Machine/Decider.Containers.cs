@@ -41,6 +41,8 @@ sealed partial class Decider
         }
         if (each.InFlight == 0)
         {
+            // Iterations of an earlier leg whose turn did not come stay in the queue for the next leg.
+            foreach (var index in each.Again) { Close(each.Opened[index]!, CancelReason.Stop); }
             EndAttempt(step, EachResult(step, each, Exhausted()));
         }
     }
@@ -74,7 +76,7 @@ sealed partial class Decider
 
     void IterationEnded(StepState owner, ScopeState scope)
     {
-        if (scope.IterationOutcome is not null || owner.Each is null) { return; }
+        if (!scope.IsOpen || owner.Each is null) { return; }
         var outcome = scope.CountedFailures > 0 ? Outcome.Failed
             : scope.Steps.Any(s => s.Outcome == Outcome.Stopped) ? Outcome.Stopped : Outcome.Succeeded;
         Value? collected = null;

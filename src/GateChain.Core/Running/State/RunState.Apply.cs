@@ -106,12 +106,13 @@ public sealed partial class RunState
         var step = Step(e.Step);
         var each = step.Each!;
         each.InFlight++;
-        if (each.Opened[e.Index] is not null)
+        if (each.Opened[e.Index] is { } earlier)
         {
+            earlier.IsOpen = true;
             each.Again.Dequeue();
             return;
         }
-        each.Opened[e.Index] = new(step.Step.Inner!, step, e.Index, each.Items[e.Index]) { Started = at };
+        each.Opened[e.Index] = new(step.Step.Inner!, step, e.Index, each.Items[e.Index]) { Started = at, IsOpen = true };
         each.Next = e.Index + 1;
     }
 
@@ -119,7 +120,7 @@ public sealed partial class RunState
     {
         var each = Step(e.Step).Each!;
         var scope = each.Opened[e.Index]!;
-        (scope.IterationOutcome, scope.Collected, scope.IterationError, scope.Ended) = (e.Outcome, e.Collected, e.Error, at);
+        (scope.IterationOutcome, scope.Collected, scope.IterationError, scope.Ended, scope.IsOpen) = (e.Outcome, e.Collected, e.Error, at, false);
         each.InFlight--;
         Count(each, e.Outcome, 1);
     }

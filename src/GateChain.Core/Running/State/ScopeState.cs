@@ -59,6 +59,9 @@ public sealed class ScopeState
     /// <summary>For an iteration: whether it has been counted, and how.</summary>
     public Outcome? IterationOutcome { get; internal set; }
 
+    /// <summary>For an iteration: whether it is in flight. One of an earlier leg may wait for its turn.</summary>
+    public bool IsOpen { get; internal set; }
+
     public Value? Collected { get; internal set; }
     public string? IterationError { get; internal set; }
     public DateTimeOffset? Started { get; internal set; }

@@ -1,6 +1,6 @@
 using Microsoft.Extensions.FileSystemGlobbing;
 
-namespace GateChain.Kinds.File;
+namespace GateChain.Kinds.Files;
 
 /// <summary>Finds the files that a path or a pattern names.</summary>
 static class FilePattern

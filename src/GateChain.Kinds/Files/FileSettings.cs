@@ -1,6 +1,6 @@
 using GateChain.Kinds.Contract;
 
-namespace GateChain.Kinds.File;
+namespace GateChain.Kinds.Files;
 
 /// <summary>Settings of <c>kind: file</c>.</summary>
 public sealed record FileSettings

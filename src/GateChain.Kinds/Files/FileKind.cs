@@ -5,7 +5,7 @@ using GateChain.Core.Values;
 using GateChain.Kinds.Contract;
 using GateChain.Kinds.Settings;
 
-namespace GateChain.Kinds.File;
+namespace GateChain.Kinds.Files;
 
 /// <summary>Looks for, copies, moves and deletes files.</summary>
 public sealed class FileKind : StepKind<FileSettings>
@@ -52,7 +52,7 @@ public sealed class FileKind : StepKind<FileSettings>
             }
             var target = Target(settings.To!, file, found.Count, context);
             if (target == file.FullName) { return AttemptResult.Fail("file", $"{file.FullName} is source and target at once"); }
-            if (System.IO.File.Exists(target) && !settings.Overwrite) { return AttemptResult.Fail("exists", $"{target} exists already", "Set overwrite: true to replace it."); }
+            if (File.Exists(target) && !settings.Overwrite) { return AttemptResult.Fail("exists", $"{target} exists already", "Set overwrite: true to replace it."); }
             Transfer(file, target, settings.Action == FileAction.Move);
             context.Log.Note($"{(settings.Action == FileAction.Move ? "moved" : "copied")} {file.FullName} to {target}");
             done.Add(new(target));
@@ -74,8 +74,8 @@ public sealed class FileKind : StepKind<FileSettings>
         Directory.CreateDirectory(Path.GetDirectoryName(target)!);
         var partial = Path.Combine(Path.GetDirectoryName(target)!, $".{Path.GetFileName(target)}.partial");
         file.CopyTo(partial, overwrite: true);
-        System.IO.File.SetLastWriteTimeUtc(partial, file.LastWriteTimeUtc);
-        System.IO.File.Move(partial, target, overwrite: true);
+        File.SetLastWriteTimeUtc(partial, file.LastWriteTimeUtc);
+        File.Move(partial, target, overwrite: true);
         if (move) { file.Delete(); }
     }
 

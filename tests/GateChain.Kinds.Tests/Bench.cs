@@ -1,0 +1,65 @@
+using GateChain.Core.Running;
+using GateChain.Core.Values;
+using GateChain.Kinds.Connections;
+using GateChain.Kinds.Contract;
+using Microsoft.Data.Sqlite;
+
+namespace GateChain.Kinds.Tests;
+
+/// <summary>A folder, a database and a log for one kind to work with.</summary>
+sealed class Bench : IDisposable, IConnections, IAttemptLog
+{
+    readonly TempFolder _folder = new();
+
+    public List<string> Log { get; } = [];
+    public string this[string name] => _folder[name];
+    public string Folder => _folder.Path;
+
+    public void Write(string name, string text) => _folder.Write(name, text);
+
+    public Connection? Find(string name) => name == "db" ? new("db", "sqlite", new Dictionary<string, Value> { ["path"] = Value.String("db.sqlite"), ["busyTimeout"] = Value.String("1s") }) : null;
+
+    public AttemptContext Context(string work = "w/1") => new()
+    {
+        Run = 1, Step = "s", Attempt = 1, WorkKey = work, WorkFolder = Folder, StepFolder = this["step"], Log = this, Connections = this,
+        Attachment = name => name == "query.sql" ? "SELECT 42 AS n" : null, Time = TimeProvider.System,
+    };
+
+    /// <summary>Runs a kind with settings as JSON.</summary>
+    public Task<AttemptResult> RunAsync(IStepKind kind, string settings, string work = "w/1", CancellationToken cancel = default) =>
+        kind.RunAsync(ValueJson.TryParse(settings)!.Value, Context(work), cancel).AsTask();
+
+    public SqliteConnection Open()
+    {
+        var connection = new SqliteConnection($"Data Source={this["db.sqlite"]};Pooling=False;Default Timeout=1");
+        connection.Open();
+        return connection;
+    }
+
+    public void Sql(string sql)
+    {
+        using var connection = Open();
+        using var command = connection.CreateCommand();
+        command.CommandText = sql;
+        command.ExecuteNonQuery();
+    }
+
+    public string Ask(string sql)
+    {
+        using var connection = Open();
+        using var command = connection.CreateCommand();
+        command.CommandText = sql;
+        return command.ExecuteScalar()?.ToString() ?? "";
+    }
+
+    void IAttemptLog.Out(string line) => Add("out " + line);
+    void IAttemptLog.Err(string line) => Add("err " + line);
+    void IAttemptLog.Note(string line) => Add("note " + line);
+
+    void Add(string line)
+    {
+        lock (Log) { Log.Add(line); }
+    }
+
+    public void Dispose() => _folder.Dispose();
+}

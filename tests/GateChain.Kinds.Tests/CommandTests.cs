@@ -1,0 +1,97 @@
+using System.Diagnostics;
+using GateChain.Core.Values;
+using GateChain.Kinds.Command;
+
+namespace GateChain.Kinds.Tests;
+
+public sealed class CommandTests : IDisposable
+{
+    readonly Bench _bench = new();
+    readonly CommandKind _kind = new();
+
+    public void Dispose() => _bench.Dispose();
+
+    [Theory]
+    [InlineData("""{"run": ["printf", "a b\\n"]}""", "\"a b\"")]
+    [InlineData("""{"run": ["printf", "%s", "$HOME; echo x"]}""", "\"$HOME; echo x\"")]
+    [InlineData("""{"shell": "echo $GREETING | tr a-z A-Z", "env": {"GREETING": "moo"}}""", "\"MOO\"")]
+    [InlineData("""{"shell": "printf 'a\nb\n'", "output": "lines"}""", "[\"a\", \"b\"]")]
+    [InlineData("""{"shell": "echo '{\"n\": 1.5}'", "output": "json"}""", "{\"n\": 1.5}")]
+    [InlineData("""{"run": ["cat"], "input": "from outside"}""", "\"from outside\"")]
+    [InlineData("""{"run": ["pwd"], "folder": "inner"}""", "inner")]
+    [InlineData("""{"run": ["echo", "x"], "output": "none"}""", "null")]
+    public async Task TakesTheOutput(string settings, string expected)
+    {
+        Directory.CreateDirectory(_bench["inner"]);
+        var result = await _bench.RunAsync(_kind, settings);
+        Assert.Null(result.Error);
+        Assert.Contains(expected, result.Outputs.AsMap.Find("value").ToString());
+    }
+
+    [Theory]
+    [InlineData("""{"run": ["sh", "-c", "echo oh >&2; exit 3"]}""", "exit-code", "the program ended with exit code 3: oh")]
+    [InlineData("""{"run": ["no-such-program"]}""", "no-program", "there is no program “no-such-program”")]
+    [InlineData("""{"run": ["./missing.sh"]}""", "no-program", "there is no program “./missing.sh”")]
+    [InlineData("""{"run": ["echo"], "folder": "nowhere"}""", "no-folder", "the folder")]
+    [InlineData("""{"run": ["echo", "no json"], "output": "json"}""", "output", "the program's output is not JSON")]
+    [InlineData("""{"shell": "yes | head -c 2000000"}""", "output", "the program's output is larger than 1 MiB")]
+    [InlineData("""{}""", "setting", "a command step needs either “run” or “shell”")]
+    [InlineData("""{"run": ["echo"], "output": "xml"}""", "setting", "setting “output”: \"xml\" is not one of none, text, lines, json")]
+    public async Task SaysWhatWentWrong(string settings, string code, string message)
+    {
+        var result = await _bench.RunAsync(_kind, settings);
+        Assert.Equal(code, result.Error!.Code);
+        Assert.StartsWith(message, result.Error.Message);
+    }
+
+    [Fact]
+    public async Task ExitCodesMeanWhatTheSettingsSay()
+    {
+        Assert.Null((await _bench.RunAsync(_kind, """{"shell": "exit 2", "success": [2]}""")).Error);
+        var warned = await _bench.RunAsync(_kind, """{"shell": "exit 4", "warning": [4]}""");
+        Assert.Equal("exit code 4", Assert.Single(warned.Warnings!));
+        Assert.Equal(Value.Int(4), warned.Outputs.AsMap.Find("exit_code"));
+    }
+
+    [Fact]
+    public async Task CancellingEndsTheProgramAndAllThatItStarted()
+    {
+        using var cancel = new CancellationTokenSource();
+        var running = _bench.RunAsync(_kind, """{"shell": "sleep 300 & echo $! > child; echo up; wait"}""", cancel: cancel.Token);
+        while (!_bench.Log.Contains("out up")) { await Task.Delay(20); }
+        cancel.Cancel();
+        Assert.Equal("stopped", (await running.WaitAsync(TimeSpan.FromSeconds(10))).Error!.Code);
+        await GoneAsync(int.Parse(File.ReadAllText(_bench["child"])));
+    }
+
+    [Fact]
+    public async Task AnOrphanOfALostAttemptIsEndedBeforeTheWorkIsDoneAgain()
+    {
+        _ = _bench.RunAsync(_kind, """{"run": ["sleep", "300"]}""");
+        while (!File.Exists(_bench["step/process"])) { await Task.Delay(20); }
+        await Task.Delay(50);
+        var id = int.Parse(File.ReadAllText(_bench["step/process"]).Split(' ')[0]);
+        await _kind.SweepAsync(_bench.Context());
+        await GoneAsync(id);
+        Assert.Contains(_bench.Log, l => l.Contains("was still running"));
+    }
+
+    [Fact]
+    public async Task AChildThatKeepsTheOutputOpenDoesNotHoldTheStep()
+    {
+        var clock = Stopwatch.StartNew();
+        var result = await _bench.RunAsync(_kind, """{"shell": "sleep 30 & echo done"}""");
+        Assert.Equal("\"done\"", result.Outputs.AsMap.Find("value").ToString());
+        Assert.True(clock.Elapsed < TimeSpan.FromSeconds(15));
+    }
+
+    static async Task GoneAsync(int process)
+    {
+        for (var i = 0; i < 200; i++)
+        {
+            if (!File.Exists($"/proc/{process}/stat") || File.ReadAllText($"/proc/{process}/stat").Contains(") Z ")) { return; }
+            await Task.Delay(20);
+        }
+        Assert.Fail($"process {process} is still there");
+    }
+}
