@@ -169,12 +169,11 @@ public sealed partial class ChainEngine : IRunSurroundings, IAsyncDisposable
     /// <exception cref="RefusedException">There is no such run, or it has ended.</exception>
     public async Task StopAsync(long run, string by, string? message)
     {
-        if (!_actors.TryGetValue(run, out var actor))
-        {
-            var head = HeadOf(run);
-            throw new RefusedException(RefusalKind.Conflict, $"run {run} has already ended: it {head.State} at {head.Ended:u}");
-        }
-        await actor.PostAsync(new StopInput(Time.GetUtcNow(), by, message)).ConfigureAwait(false);
+        if (_actors.TryGetValue(run, out var actor) && await actor.PostAsync(new StopInput(Time.GetUtcNow(), by, message)).ConfigureAwait(false)) { return; }
+        HeadOf(run);
+        var (state, at, stopping) = await ReadAsync(run, (s, _) => (s.Word, s.Ended, s.IsStopping)).ConfigureAwait(false);
+        if (at is null && stopping) { return; }
+        throw new RefusedException(RefusalKind.Conflict, $"run {run} has already ended: it {(state == "stopped" ? "was stopped" : state)} at {at:u}");
     }
 
     /// <summary>Goes on with a run from its checkpoint, in a new leg.</summary>

@@ -63,9 +63,9 @@ public static class ValueJson
             if (exact) { Tagged(json, "$double", ValueText.ToPlainString(Value.Double(d))); }
             else { json.WriteStringValue(ValueText.ToPlainString(Value.Double(d))); }
         }
-        else if (exact && d == Math.Floor(d) && Math.Abs(d) < 1e15)
+        else if (exact && d.ToString("R") is var text && text.AsSpan().IndexOfAny('.', 'E') < 0)
         {
-            json.WriteRawValue(double.IsNegative(d) && d == 0 ? "-0.0" : d.ToString("F1"), skipInputValidation: true); // keeps it apart from an int
+            json.WriteRawValue(text + ".0", skipInputValidation: true); // keeps it apart from an int
         }
         else
         {

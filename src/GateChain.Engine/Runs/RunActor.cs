@@ -27,9 +27,9 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, IDisposable
     DateTimeOffset? _timerDue;
 
     /// <summary>A decision on its way to the disk.</summary>
-    sealed record Waiting(Decision Decision, long Seq, TaskCompletionSource? Written);
+    sealed record Waiting(Decision Decision, long Seq, TaskCompletionSource<bool>? Written);
 
-    sealed record Ask(RunInput Input, TaskCompletionSource Written);
+    sealed record Ask(RunInput Input, TaskCompletionSource<bool> Written);
 
     sealed record Look(Action<RunState, long> Read, TaskCompletionSource Done);
 
@@ -47,9 +47,9 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, IDisposable
     /// <summary>Hands over an input.</summary>
     public void Post(RunInput input) => Enqueue(input);
 
-    /// <summary>Hands over an input; ends when what it led to is on disk.</summary>
+    /// <summary>Hands over an input; ends when what it led to is on disk. False when it changed nothing.</summary>
     /// <exception cref="RefusedException">Another owner has taken the run over.</exception>
-    public Task PostAsync(RunInput input)
+    public Task<bool> PostAsync(RunInput input)
     {
         var ask = new Ask(input, new(TaskCreationOptions.RunContinuationsAsynchronously));
         Enqueue(ask);
@@ -109,7 +109,7 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, IDisposable
         }
     }
 
-    void Decide(RunInput input, TaskCompletionSource? written)
+    void Decide(RunInput input, TaskCompletionSource<bool>? written)
     {
         if (_fenced)
         {
@@ -128,7 +128,13 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, IDisposable
         }
         if (decision.Events.Count == 0)
         {
-            written?.SetResult();
+            written?.SetResult(false);
+            // A timer may strike a little early: then it is set again.
+            if (input is TimeInput)
+            {
+                _timerDue = null;
+                SetTimer(_state.NextDue);
+            }
             return;
         }
         _seq++;
@@ -163,7 +169,7 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, IDisposable
             }
         }
         _surroundings.Changed(waiting.Seq, waiting.Decision, _state);
-        waiting.Written?.SetResult();
+        waiting.Written?.SetResult(true);
         if (ended && _state.HasEnded && _waiting.Count == 0)
         {
             Dispose();
@@ -182,7 +188,7 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, IDisposable
         if (due is null) { return; }
         var wait = due.Value - _surroundings.Time.GetUtcNow();
         // Timers have an upper bound; the machine does not mind being asked early.
-        wait = wait < TimeSpan.Zero ? TimeSpan.Zero : wait > TimeSpan.FromDays(20) ? TimeSpan.FromDays(20) : wait;
+        wait = wait < TimeSpan.FromMilliseconds(1) ? TimeSpan.FromMilliseconds(1) : wait > TimeSpan.FromDays(20) ? TimeSpan.FromDays(20) : wait;
         lock (_timerLock)
         {
             if (_timer is null) { _timer = _surroundings.Time.CreateTimer(_ => Post(new TimeInput(_surroundings.Time.GetUtcNow())), null, wait, Timeout.InfiniteTimeSpan); }

@@ -16,6 +16,9 @@ public sealed class SqliteFile
 
     public string Path { get; }
 
+    /// <summary>For tests: the most pages the file may have, as if the disk were full behind them.</summary>
+    internal int? MaxPages { get; set; }
+
     /// <summary>Creates the file or brings its schema up to date.</summary>
     /// <exception cref="StorageException">The file can't be opened or is from a newer version.</exception>
     public void Prepare()
@@ -43,6 +46,7 @@ public sealed class SqliteFile
         var connection = new SqliteConnection(_connectionString);
         connection.Open();
         Execute(connection, "PRAGMA busy_timeout = 1000; PRAGMA synchronous = FULL; PRAGMA foreign_keys = ON; PRAGMA wal_autocheckpoint = 8000; PRAGMA cache_size = -32000;");
+        if (MaxPages is { } most) { Execute(connection, $"PRAGMA max_page_count = {most}"); }
         return connection;
     }
 

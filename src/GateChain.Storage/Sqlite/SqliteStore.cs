@@ -10,6 +10,7 @@ public sealed class SqliteStore : IJournal, IRunRegister, ICatalogue, IDisposabl
     readonly SqliteFile _file;
     readonly SqliteWriter _writer;
     readonly Timer _checkpoints;
+    int _disposed;
 
     /// <exception cref="StorageException">The file can't be opened.</exception>
     public SqliteStore(string path, TimeProvider? time = null)
@@ -20,6 +21,8 @@ public sealed class SqliteStore : IJournal, IRunRegister, ICatalogue, IDisposabl
         // Keeps the write-ahead log short without making the writer do it.
         _checkpoints = new(_ => Checkpoint(), null, TimeSpan.FromSeconds(2), TimeSpan.FromSeconds(2));
     }
+
+    internal SqliteFile File => _file;
 
     public WriterState Writer => _writer.State;
 
@@ -174,6 +177,7 @@ public sealed class SqliteStore : IJournal, IRunRegister, ICatalogue, IDisposabl
 
     public void Dispose()
     {
+        if (Interlocked.Exchange(ref _disposed, 1) != 0) { return; }
         _checkpoints.Dispose();
         _writer.Dispose();
         SqliteConnection.ClearAllPools();

@@ -81,6 +81,7 @@ sealed class SqliteWriter : IDisposable
         catch (Exception e) when (e is SqliteException or StorageException)
         {
             RollBack();
+            Reopen();
             job.Done.SetException(e as StorageException ?? new StorageException($"it could not be stored: {Sentence((SqliteException)e)}", e));
         }
     }

@@ -1,0 +1,215 @@
+using GateChain.Core.Running.Events;
+using GateChain.Core.Values;
+using GateChain.Engine;
+using Microsoft.Data.Sqlite;
+
+namespace GateChain.Engine.Tests;
+
+public sealed class EngineTests : IAsyncDisposable
+{
+    const string Line = "chain: t\nparams: { n: { type: int, default: 1 } }\nsteps:\n  a: { kind: count }\n  b: { kind: count }\n  c: { kind: count }\ngates:\n  - { from: a, to: b }\n  - { from: b, to: c }\n";
+
+    readonly House _house = new();
+
+    public ValueTask DisposeAsync() => _house.DisposeAsync();
+
+    static readonly IReadOnlyDictionary<string, Value> Nothing = new Dictionary<string, Value>();
+
+    [Fact]
+    public async Task AStepThatSucceededNeverRunsAgainOnResume()
+    {
+        _house.Count.Failing["b"] = true;
+        var run = await _house.RunAsync(Line);
+        Assert.Equal("failed: a succeeded, b failed, c skipped", await _house.EndAsync(run));
+        _house.Count.Failing.Clear();
+        Assert.Equal(2, await _house.Engine.ResumeAsync(run, "bob", Nothing, [], []));
+        Assert.Equal("succeeded: a succeeded, b succeeded, c succeeded", await _house.EndAsync(run));
+        Assert.Equal(["a 1", "b 1", "c 1"], _house.Count.Effects.OrderBy(e => e.Key).Select(e => $"{e.Key} {e.Value}"));
+    }
+
+    [Fact]
+    public async Task TwoResumesAtOnceBeginOneLeg()
+    {
+        _house.Count.Failing["b"] = true;
+        var run = await _house.RunAsync(Line);
+        await _house.EndAsync(run);
+        _house.Count.Failing.Clear();
+        _house.Count.Hanging["c"] = true;
+        var tries = await Task.WhenAll(Enumerable.Range(0, 8).Select(async i =>
+        {
+            try { return await _house.Engine.ResumeAsync(run, $"person {i}", Nothing, [], []); }
+            catch (RefusedException e)
+            {
+                Assert.Equal(RefusalKind.Conflict, e.Kind);
+                Assert.Matches("person|leg 2 was begun by", e.Message);
+                return 0;
+            }
+        }));
+        Assert.Equal(2, Assert.Single(tries, t => t != 0));
+        _house.Count.Release();
+        await _house.EndAsync(run);
+        Assert.Equal(1, _house.Count.Effects["b"]);
+    }
+
+    [Fact]
+    public async Task AnotherEngineTakesRunsOverAndTheOldOneWritesNoMore()
+    {
+        _house.Count.Hanging["b"] = true;
+        var run = await _house.RunAsync(Line);
+        await UntilAsync(() => _house.Count.Effects.ContainsKey("a"));
+        await Task.Delay(100);
+        var old = _house.Engine;
+        _house.Start();
+        _house.Count.Hanging.Clear();
+        await _house.Engine.RecoverAsync();
+        Assert.Equal("succeeded: a succeeded, b succeeded, c succeeded", await _house.EndAsync(run));
+        var rows = _house.Store.Read(run).Count();
+        _house.Count.Release();
+        await UntilAsync(() => old.RunsInFlight == 0);
+        Assert.Equal(rows, _house.Store.Read(run).Count());
+        Assert.Equal(1, _house.Count.Effects["c"]);
+    }
+
+    [Fact]
+    public async Task ARunGoesOnAfterTheEngineWasEnded()
+    {
+        _house.Count.Hanging["b"] = true;
+        var run = await _house.RunAsync(Line);
+        await UntilAsync(() => _house.Count.Effects.ContainsKey("a"));
+        await _house.Engine.DisposeAsync();
+        _house.Count.Hanging.Clear();
+        _house.Start();
+        await _house.Engine.RecoverAsync();
+        Assert.Equal("succeeded: a succeeded, b succeeded, c succeeded", await _house.EndAsync(run));
+        Assert.Equal(1, _house.Count.Effects["a"]);
+        Assert.Contains(await _house.Engine.ReadAsync(run, (s, _) => s.Attempts.Select(a => a.Result).ToList()), r => r == "lost");
+    }
+
+    [Fact]
+    public async Task StopEndsWhatRuns()
+    {
+        _house.Count.Hanging["b"] = true;
+        var run = await _house.RunAsync(Line);
+        await UntilAsync(() => _house.Count.Effects.ContainsKey("a"));
+        await _house.Engine.StopAsync(run, "ann", "enough");
+        Assert.Equal("stopped: a succeeded, b stopped, c stopped", await _house.EndAsync(run));
+        var again = await Assert.ThrowsAsync<RefusedException>(() => _house.Engine.StopAsync(run, "ann", null));
+        Assert.StartsWith($"run {run} has already ended: it was stopped at", again.Message);
+    }
+
+    [Fact]
+    public async Task WhileTheDatabaseIsLockedRunsHoldStillAndGoOnAfterwards()
+    {
+        _house.Count.Hanging["b"] = true;
+        var run = await _house.RunAsync(Line);
+        await UntilAsync(() => _house.Count.Effects.ContainsKey("a"));
+        await Task.Delay(50);
+        using (var other = new SqliteConnection($"Data Source={Path.Combine(_house.Work, "data.db")}"))
+        {
+            other.Open();
+            using var transaction = other.BeginTransaction(deferred: false);
+            _house.Count.Release();
+            await UntilAsync(() => _house.Engine.Journal.Writer.Trouble is not null);
+            Assert.False(_house.Count.Effects.ContainsKey("c"));
+        }
+        Assert.Equal("succeeded: a succeeded, b succeeded, c succeeded", await _house.EndAsync(run));
+        Assert.Equal(1, _house.Count.Effects["c"]);
+    }
+
+    [Fact]
+    public async Task WithAFullDiskRunsHoldStillAndGoOnAfterwards()
+    {
+        var big = "  d: { kind: count, set: { n: '" + new string('x', 300_000) + "' } }\n";
+        _house.Count.Hanging["b"] = true;
+        var run = await _house.RunAsync(Line.Replace("gates:", big + "gates:") + "  - { from: b, to: d }\n");
+        await UntilAsync(() => _house.Count.Effects.ContainsKey("a"));
+        _house.Store.File.MaxPages = 1;
+        using (var other = new SqliteConnection($"Data Source={Path.Combine(_house.Work, "data.db")}"))
+        {
+            other.Open();
+            using var transaction = other.BeginTransaction(deferred: false);
+            // The first try fails on the lock; the connection that is opened then has the limit of a full disk.
+            _house.Count.Release();
+            await UntilAsync(() => _house.Engine.Journal.Writer.Trouble is not null);
+        }
+        await UntilAsync(() => _house.Engine.Journal.Writer.Trouble?.Contains("full", StringComparison.Ordinal) == true);
+        Assert.False(_house.Count.Effects.ContainsKey("d"));
+        _house.Store.File.MaxPages = null;
+        Assert.StartsWith("succeeded", await _house.EndAsync(run));
+        Assert.Equal(1, _house.Count.Effects["d"]);
+    }
+
+    [Fact]
+    public async Task AKindThatThrowsFailsItsStepOnly()
+    {
+        var run = await _house.RunAsync("chain: t\nsteps:\n  a: { kind: count, set: { n: throw } }\n  b: { kind: count }\n");
+        Assert.Equal("failed: a failed, b succeeded", await _house.EndAsync(run));
+        var error = await _house.Engine.ReadAsync(run, (s, _) => s.Find("a")!.Error!);
+        Assert.Equal(("internal", "the kind “count” broke: a bug of the kind"), (error.Code, error.Message));
+    }
+
+    [Fact]
+    public async Task ARunKeepsTheReleaseItStartedWith()
+    {
+        _house.Count.Failing["b"] = true;
+        var run = await _house.RunAsync(Line);
+        await _house.EndAsync(run);
+        await _house.PushAsync("chain: t\nsteps:\n  other: { kind: count }\n");
+        _house.Count.Failing.Clear();
+        await _house.Engine.ResumeAsync(run, "bob", Nothing, [], []);
+        Assert.Equal("succeeded: a succeeded, b succeeded, c succeeded", await _house.EndAsync(run));
+    }
+
+    [Theory]
+    [InlineData("x", "1", "there is no parameter “x”; did you mean “n”?")]
+    [InlineData("n", "many", "“n”: expected an int, and this is “many”")]
+    public async Task ParametersAreCheckedAtTheStart(string name, string value, string message)
+    {
+        await _house.PushAsync(Line);
+        var refused = await Assert.ThrowsAsync<RefusedException>(() => _house.Engine.StartAsync("t", new Dictionary<string, Value> { [name] = Value.String(value) }, null, "ann"));
+        Assert.Equal(message, refused.Message);
+        Assert.Empty(_house.Engine.Register.List(new()));
+    }
+
+    [Fact]
+    public async Task RetriesAndWaitsTakeTheirTime()
+    {
+        var run = await _house.RunAsync("chain: t\nsteps:\n  a: { kind: count, retry: { limit: 2, wait: 100ms } }\n  w: { kind: wait, set: { for: 150ms } }\n");
+        Assert.Equal("succeeded: a succeeded, w succeeded", await _house.EndAsync(run));
+        _house.Count.Failing["a"] = true;
+        run = await _house.Engine.StartAsync("t", Nothing, null, "ann");
+        Assert.Equal("failed: a failed, w succeeded", await _house.EndAsync(run));
+        var attempts = await _house.Engine.ReadAsync(run, (s, _) => s.Attempts.Where(a => a.Step == "a").ToList());
+        Assert.Equal(3, attempts.Count);
+        Assert.All(attempts.Zip(attempts.Skip(1)), p => Assert.True(p.Second.Started - p.First.Ended >= TimeSpan.FromMilliseconds(100)));
+    }
+
+    [Fact]
+    public async Task ManyRunsAtOnceAllEnd()
+    {
+        await _house.PushAsync(Line);
+        var runs = await Task.WhenAll(Enumerable.Range(0, 100).Select(_ => _house.Engine.StartAsync("t", Nothing, null, "ann")));
+        Assert.Equal(100, runs.Distinct().Count());
+        foreach (var run in runs) { Assert.StartsWith("succeeded", await _house.EndAsync(run)); }
+        Assert.Equal(100, _house.Count.Effects["c"]);
+    }
+
+    [Fact]
+    public async Task TheJournalFoldsToWhatTheEngineShows()
+    {
+        var run = await _house.RunAsync("chain: t\nsteps:\n  e: { kind: each, over: '[1, 2, 3]', parallel: 2, steps: { a: { kind: count }, b: { kind: count } } }\n");
+        var shown = await _house.EndAsync(run);
+        var chain = _house.Engine.ChainOf(_house.Store.Find(run)!.Release);
+        var state = Core.Running.State.RunState.Fold(run, chain, _house.Store.Read(run).Select(r => Decision.FromBytes(r.Body)));
+        Assert.Equal(shown, $"{state.Word}: {string.Join(", ", state.AllSteps.Select(x => $"{x.Path} {x.Word}"))}");
+    }
+
+    static async Task UntilAsync(Func<bool> holds)
+    {
+        for (var i = 0; !holds(); i++)
+        {
+            Assert.True(i < 500, "it did not come about");
+            await Task.Delay(20);
+        }
+    }
+}

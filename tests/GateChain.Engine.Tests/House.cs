@@ -1,0 +1,98 @@
+using System.Collections.Concurrent;
+using System.Text;
+using GateChain.Core.Chains.Kinds;
+using GateChain.Core.Checking;
+using GateChain.Core.Expressions;
+using GateChain.Core.Running;
+using GateChain.Core.Values;
+using GateChain.Kinds;
+using GateChain.Kinds.Contract;
+using GateChain.Storage.Sqlite;
+using Microsoft.Extensions.Logging.Abstractions;
+
+namespace GateChain.Engine.Tests;
+
+/// <summary>An engine on a folder of its own, with a kind <c>count</c> whose effects are counted and whose outcome the test chooses.</summary>
+sealed class House : IAsyncDisposable
+{
+    readonly TempFolder _folder = new();
+    readonly List<(ChainEngine Engine, SqliteStore Store)> _engines = [];
+
+    public House() => Start();
+
+    public ChainEngine Engine => _engines[^1].Engine;
+    public SqliteStore Store => _engines[^1].Store;
+    public CountKind Count { get; } = new();
+    public string Work => _folder.Path;
+
+    /// <summary>Starts another engine on the same data, as a new process would. The old one is not told.</summary>
+    public void Start()
+    {
+        var store = new SqliteStore(_folder["data.db"]);
+        IStepKind[] kinds = [.. AllKinds.Runners, Count];
+        _engines.Add((new(new(_folder["data"], _folder.Path), store, kinds, new ChainCheck(new KindCatalogue(kinds.Select(k => k.Description))), TimeProvider.System, NullLogger<ChainEngine>.Instance), store));
+    }
+
+    public async Task PushAsync(string yaml)
+    {
+        var workspace = await Engine.PushAsync(new Dictionary<string, byte[]> { ["t.chain.yaml"] = Encoding.UTF8.GetBytes(yaml) });
+        Assert.False(workspace.HasErrors, string.Join("\n", workspace.Problems));
+    }
+
+    public async Task<long> RunAsync(string yaml, params (string Name, string Value)[] parameters)
+    {
+        await PushAsync(yaml);
+        return await Engine.StartAsync("t", parameters.ToDictionary(p => p.Name, p => Value.String(p.Value)), null, "ann");
+    }
+
+    /// <summary>Waits for the run to end; gives its steps in words.</summary>
+    public async Task<string> EndAsync(long run)
+    {
+        for (var i = 0; i < 1000; i++)
+        {
+            var (ended, words) = await Engine.ReadAsync(run, (s, _) => (s.HasEnded, $"{s.Word}: {string.Join(", ", s.AllSteps.Select(x => $"{x.Path} {x.Word}"))}"));
+            if (ended) { return words; }
+            await Task.Delay(10);
+        }
+        throw new TimeoutException(await Engine.ReadAsync(run, (s, _) => string.Join(", ", s.AllSteps)));
+    }
+
+    public async ValueTask DisposeAsync()
+    {
+        Count.Release();
+        foreach (var (engine, store) in Enumerable.Reverse(_engines))
+        {
+            await engine.DisposeAsync();
+            store.Dispose();
+        }
+        _folder.Dispose();
+    }
+}
+
+/// <summary>Counts its effects by step; steps can be told to fail or to hang.</summary>
+sealed class CountKind : IStepKind
+{
+    readonly TaskCompletionSource _released = new(TaskCreationOptions.RunContinuationsAsynchronously);
+
+    public ConcurrentDictionary<string, int> Effects { get; } = new();
+    public ConcurrentDictionary<string, bool> Failing { get; } = new();
+    public ConcurrentDictionary<string, bool> Hanging { get; } = new();
+
+    public KindDescription Description { get; } = new("count", "Counts.", SettingShape.Record(new SettingMember("n", new(SettingForm.Any), false, null, "")), new Dictionary<string, CelType> { ["n"] = CelType.Int });
+
+    public void Release() => _released.TrySetResult();
+
+    public async ValueTask<AttemptResult> RunAsync(Value settings, AttemptContext context, CancellationToken cancel)
+    {
+        if (Hanging.ContainsKey(context.Step))
+        {
+            try { await _released.Task.WaitAsync(cancel); }
+            catch (OperationCanceledException) { return AttemptResult.Fail("stopped", "ended early"); }
+        }
+        if (Failing.ContainsKey(context.Step)) { return AttemptResult.Fail("test", "told to fail"); }
+        if (settings.AsMap.Find("n") is { Kind: ValueKind.String, AsString: "throw" }) { throw new InvalidOperationException("a bug of the kind"); }
+        context.Log.Out($"counting {context.Step}");
+        var n = Effects.AddOrUpdate(context.Step, 1, (_, old) => old + 1);
+        return AttemptResult.Done(("n", Value.Int(n)));
+    }
+}

@@ -1,0 +1,194 @@
+using System.Collections.Concurrent;
+using System.Text;
+using GateChain.Storage.Logs;
+using GateChain.Storage.Sqlite;
+using Microsoft.Data.Sqlite;
+
+namespace GateChain.Storage.Tests;
+
+public sealed class StoreTests : IDisposable
+{
+    readonly TempFolder _folder = new();
+    readonly SqliteStore _store;
+
+    public StoreTests() => _store = new(_folder["db"]);
+
+    public void Dispose()
+    {
+        _store.Dispose();
+        _folder.Dispose();
+    }
+
+    sealed class Listener : IAppendListener
+    {
+        readonly ConcurrentDictionary<(long, long), TaskCompletionSource<AppendOutcome>> _outcomes = new();
+
+        public Task<AppendOutcome> Outcome(long run, long seq) => _outcomes.GetOrAdd((run, seq), _ => new(TaskCreationOptions.RunContinuationsAsynchronously)).Task;
+
+        public void Appended(JournalAppend append, AppendOutcome outcome) =>
+            _outcomes.GetOrAdd((append.Run, append.Seq), _ => new(TaskCreationOptions.RunContinuationsAsynchronously)).SetResult(outcome);
+    }
+
+    readonly Listener _listener = new();
+
+    static RunHead Head(long id = 0, string state = "running", DateTimeOffset? ended = null, string chain = "c") =>
+        new(id, chain, "hash", state, 1, "ann", DateTimeOffset.UnixEpoch, ended, "{}", null);
+
+    Task<AppendOutcome> Append(long run, long seq, string body = "x", long epoch = 1, RunHead? head = null)
+    {
+        _store.Append(new(run, epoch, seq, Encoding.UTF8.GetBytes(body), head, _listener));
+        return _listener.Outcome(run, seq).WaitAsync(TimeSpan.FromSeconds(20));
+    }
+
+    [Fact]
+    public async Task RowsComeBackInOrderAndBehindANumber()
+    {
+        var run = await _store.CreateAsync(Head(), 1);
+        for (var i = 1; i <= 2500; i++) { _store.Append(new(run, 1, i, Encoding.UTF8.GetBytes($"row {i}"), null, _listener)); }
+        Assert.Equal(AppendOutcome.Written, await _listener.Outcome(run, 2500));
+        Assert.Equal(Enumerable.Range(1, 2500).Select(i => $"row {i}"), _store.Read(run).Select(r => Encoding.UTF8.GetString(r.Body)));
+        Assert.Equal(2401, _store.Read(run, after: 2400).First().Seq);
+    }
+
+    [Fact]
+    public async Task AnOldEpochWritesNothing()
+    {
+        var run = await _store.CreateAsync(Head(), 1);
+        await Append(run, 1);
+        Assert.Equal(2, (await _store.TakeOverAsync()).Single(r => r.Head.Id == run).Epoch);
+        Assert.Equal(AppendOutcome.Fenced, await Append(run, 2, epoch: 1));
+        Assert.Equal(AppendOutcome.Written, await Append(run, 3, epoch: 2));
+        Assert.Equal([1, 3], _store.Read(run).Select(r => r.Seq));
+    }
+
+    [Fact]
+    public async Task TheSameNumberTwiceWritesOnce()
+    {
+        var run = await _store.CreateAsync(Head(), 1);
+        await Append(run, 1, "first");
+        var other = new Listener();
+        _store.Append(new(run, 1, 1, [1], null, other));
+        Assert.Equal(AppendOutcome.Fenced, await other.Outcome(run, 1));
+        Assert.Equal("first", Encoding.UTF8.GetString(_store.Read(run).Single().Body));
+    }
+
+    [Fact]
+    public async Task HeadsFollowTheJournalAndCanBeListed()
+    {
+        for (var i = 0; i < 5; i++) { await _store.CreateAsync(Head(chain: i % 2 == 0 ? "even" : "odd"), 1); }
+        await Append(3, 1, head: Head(3, "failed", DateTimeOffset.UnixEpoch.AddHours(1)) with { Error = "broke", Leg = 2 });
+        Assert.Equal(("failed", "broke", 2), (_store.Find(3)!.State, _store.Find(3)!.Error, _store.Find(3)!.Leg));
+        Assert.Equal([5, 4, 3, 2, 1], _store.List(new()).Select(r => r.Id));
+        Assert.Equal([5, 3, 1], _store.List(new(Chain: "even")).Select(r => r.Id));
+        Assert.Equal([3], _store.List(new(State: "failed")).Select(r => r.Id));
+        Assert.Equal([2, 1], _store.List(new(Before: 3)).Select(r => r.Id));
+        Assert.Equal([1, 2, 4, 5], (await _store.TakeOverAsync()).Select(r => r.Head.Id));
+        Assert.Null(_store.Find(99));
+    }
+
+    [Fact]
+    public async Task WhatIsWrittenIsThereAfterANewStart()
+    {
+        var run = await _store.CreateAsync(Head(), 1);
+        await Append(run, 1, "kept");
+        _store.Dispose();
+        using var again = new SqliteStore(_folder["db"]);
+        Assert.Equal("kept", Encoding.UTF8.GetString(again.Read(run).Single().Body));
+    }
+
+    [Fact]
+    public async Task APushIsStoredWholeAndReleasesStay()
+    {
+        Release Of(string hash, string source) => new(hash, "milk", "Milk", source, new Dictionary<string, byte[]> { ["a.sql"] = [1, 2] }, DateTimeOffset.UnixEpoch);
+        await _store.PushAsync(new([Of("h1", "one")], new Dictionary<string, string> { ["connections.yaml"] = "a" }));
+        await _store.PushAsync(new([Of("h2", "two")], new Dictionary<string, string> { ["connections.yaml"] = "b" }));
+        await _store.PushAsync(new([Of("h2", "two")], new Dictionary<string, string>()));
+        Assert.Equal(("two", "b"), (_store.Latest("milk")!.Source, _store.Setting("connections.yaml")));
+        Assert.Equal("one", _store.Find("h1")!.Source);
+        Assert.Equal([1, 2], _store.Find("h2")!.Files["a.sql"]);
+        Assert.Equal("milk", Assert.Single(_store.Chains()).Chain);
+        Assert.Null(_store.Latest("nothing"));
+    }
+
+    [Fact]
+    public async Task WithAFullDiskJournalRowsWaitAndOtherWritesAreRefused()
+    {
+        var run = await _store.CreateAsync(Head(), 1);
+        await Append(run, 1);
+        await FillUpAsync();
+        var waiting = Append(run, 2, new string('x', 100_000));
+        await UntilAsync(() => _store.Writer.Trouble is not null);
+        Assert.Equal("the disk (or the database's size limit) is full", _store.Writer.Trouble);
+        Assert.False(waiting.IsCompleted);
+        _store.File.MaxPages = null;
+        Assert.Equal(AppendOutcome.Written, await waiting);
+        Assert.Null(_store.Writer.Trouble);
+        Assert.Equal([1, 2], _store.Read(run).Select(r => r.Seq));
+
+        async Task FillUpAsync()
+        {
+            _store.File.MaxPages = 1;
+            // The writer's connection takes the limit over when it is opened anew, after a failure.
+            await Assert.ThrowsAsync<StorageException>(() => LockedOutAsync());
+        }
+
+        // A refused write with another connection holding the lock makes the writer report; nothing hangs.
+        async Task LockedOutAsync()
+        {
+            using var other = new SqliteConnection($"Data Source={_folder["db"]}");
+            other.Open();
+            using var transaction = other.BeginTransaction(deferred: false);
+            await _store.PushAsync(new([new("h", "c", null, "s", new Dictionary<string, byte[]>(), DateTimeOffset.UnixEpoch)], new Dictionary<string, string>()));
+        }
+    }
+
+    [Fact]
+    public async Task ALockedDatabaseHoldsTheJournalUntilItIsFree()
+    {
+        var run = await _store.CreateAsync(Head(), 1);
+        Task<AppendOutcome> waiting;
+        using (var other = new SqliteConnection($"Data Source={_folder["db"]}"))
+        {
+            other.Open();
+            using var transaction = other.BeginTransaction(deferred: false);
+            waiting = Append(run, 1);
+            await UntilAsync(() => _store.Writer.Trouble is not null);
+            Assert.Equal("the database is locked by another program", _store.Writer.Trouble);
+        }
+        Assert.Equal(AppendOutcome.Written, await waiting);
+        Assert.Null(_store.Writer.Trouble);
+    }
+
+    static async Task UntilAsync(Func<bool> holds)
+    {
+        for (var i = 0; !holds(); i++)
+        {
+            Assert.True(i < 500, "it did not come about");
+            await Task.Delay(20);
+        }
+    }
+
+    [Fact]
+    public void AFileThatIsNoDatabaseIsToldInASentence()
+    {
+        var path = _folder.Write("not-a-db", new string('x', 5000));
+        Assert.StartsWith($"the database {path} can't be opened", Assert.Throws<StorageException>(() => new SqliteStore(path)).Message);
+    }
+
+    [Fact]
+    public void LogsAreReadLineByLineFromAnyPlace()
+    {
+        var logs = new AttemptLogs(_folder["logs"], TimeProvider.System);
+        using (var log = logs.Open(1, 7))
+        {
+            log.Write("out", "first");
+            log.Write("err", "zweite Zeile: ü");
+        }
+        var (text, next) = logs.Read(1, 7);
+        Assert.Matches(@"^\S+Z out  first\n\S+Z err  zweite Zeile: ü\n$", text);
+        Assert.Equal(("", next), logs.Read(1, 7, next));
+        Assert.Equal(("", 0L), logs.Read(1, 8));
+        using (var log = logs.Open(1, 7)) { log.Write("note", "third"); }
+        Assert.EndsWith("third\n", logs.Read(1, 7, next).Text);
+    }
+}
