@@ -18,23 +18,23 @@ export function Shell() {
   );
   return (
     <div className="shell">
-      <header className="bar">
+      <nav className="bar" aria-label="Gate Chain">
         <Link to="/chains" className="name">
           <img src="/mark.svg" width={24} height={24} alt="" /> Gate Chain
         </Link>
-        <nav aria-label="Pages">
+        <div className="pages">
           <Link to="/chains" activeProps={{ className: "active" }}>
             Chains
           </Link>
           <Link to="/runs" activeProps={{ className: "active" }}>
             Runs
           </Link>
-        </nav>
+        </div>
         <div className="rest">
           <span role="status">{!connected && <span className="lost">↯ Connection lost; trying again</span>}</span>
           <SchemeSwitch />
         </div>
-      </header>
+      </nav>
       <main>
         <Outlet />
       </main>

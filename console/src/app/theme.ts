@@ -5,7 +5,7 @@ const pine: MantineColorsTuple = ["#e9f3f1", "#d5e6e3", "#abcfc9", "#7cc4b8", "#
 export const theme = createTheme({
   colors: { pine },
   primaryColor: "pine",
-  primaryShade: { light: 8, dark: 3 },
+  primaryShade: 8,
   autoContrast: true,
   defaultRadius: "sm",
   fontFamily: "system-ui, 'Segoe UI', 'DejaVu Sans', sans-serif",

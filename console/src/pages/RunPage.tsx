@@ -100,7 +100,7 @@ function RunFacts({ run }: { run: RunDetail }) {
       <p className="soft">Choose a step to see why it fared as it did, what went in and out, and what it said.</p>
       {run.failures.length > 0 && (
         <>
-          <h3>Failed</h3>
+          <h2 className="fact">Failed</h2>
           {run.failures.slice(0, 8).map((path) => (
             <p key={path}>
               <Link to="/runs/$id" params={{ id: String(run.id) }} search={{ step: path }} replace>
@@ -110,15 +110,15 @@ function RunFacts({ run }: { run: RunDetail }) {
           ))}
         </>
       )}
-      <h3>Parameters</h3>
+      <h2 className="fact">Parameters</h2>
       <Values value={run.params} empty="It takes none." />
-      <h3>Variables</h3>
+      <h2 className="fact">Variables</h2>
       <Values value={run.vars} empty="It has none." />
-      <h3>Outputs</h3>
+      <h2 className="fact">Outputs</h2>
       <Values value={run.outputs} empty={run.ended == null ? "They come at the end." : "It gave none."} />
       {run.resumes.map((resume) => (
         <div key={resume.leg}>
-          <h3>Leg {resume.leg}, resumed by {resume.by}</h3>
+          <h2 className="fact">Leg {resume.leg}, resumed by {resume.by}</h2>
           <p className="small">Done again: <code>{brief(resume.redone.join(", "), 300)}</code></p>
         </div>
       ))}

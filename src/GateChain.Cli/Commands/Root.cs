@@ -19,7 +19,9 @@ static class Root
         var parsed = root.Parse(args);
         if (parsed.Errors.Count > 0)
         {
-            foreach (var error in parsed.Errors) { Console.Error.WriteLine(error.Message); }
+            // A word that is no command says more than that a command is missing.
+            var wrong = parsed.Errors.Count > 1 && args.Length > 0 ? parsed.Errors.Skip(parsed.CommandResult.Command == root ? 1 : 0) : parsed.Errors;
+            foreach (var error in wrong) { Console.Error.WriteLine(error.Message); }
             Console.Error.WriteLine($"Help: gatechain {string.Join(' ', parsed.CommandResult.Command == root ? [] : new[] { parsed.CommandResult.Command.Name })} --help".Replace("  ", " ", StringComparison.Ordinal));
             return ExitCodes.Usage;
         }

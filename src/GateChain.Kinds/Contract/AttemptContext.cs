@@ -1,4 +1,5 @@
 using GateChain.Kinds.Connections;
+using GateChain.Kinds.Settings;
 
 namespace GateChain.Kinds.Contract;
 
@@ -28,6 +29,9 @@ public sealed record AttemptContext
     public required Func<string, string?> Attachment { get; init; }
 
     public required TimeProvider Time { get; init; }
+
+    /// <summary>The text of a setting, wherever it is; null when the attachment is missing.</summary>
+    public string? Read(TextOrFile setting) => setting.Text ?? Attachment(setting.File!);
 
     /// <summary>A path of the settings as a full path.</summary>
     public string Resolve(string path) => Path.GetFullPath(path, WorkFolder);

@@ -1,6 +1,7 @@
 using GateChain.Core.Chains.Kinds;
 using GateChain.Core.Running;
 using GateChain.Core.Values;
+using GateChain.Kinds.Settings;
 
 namespace GateChain.Kinds.Contract;
 
@@ -30,7 +31,7 @@ public abstract class StepKind<T> : IStepKind where T : class, new()
 
     public ValueTask<AttemptResult> RunAsync(Value settings, AttemptContext context, CancellationToken cancel)
     {
-        var (bound, problem) = Settings.SettingsBinder.Bind<T>(settings);
+        var (bound, problem) = SettingsBinder.Bind<T>(settings);
         return bound is null ? new(AttemptResult.Fail("setting", problem!)) : RunAsync(bound, context, cancel);
     }
 

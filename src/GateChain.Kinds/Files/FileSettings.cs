@@ -1,4 +1,4 @@
-using GateChain.Kinds.Contract;
+using GateChain.Kinds.Settings;
 
 namespace GateChain.Kinds.Files;
 

@@ -2,9 +2,9 @@ using GateChain.Core.Chains.Kinds;
 using GateChain.Core.Expressions;
 using GateChain.Core.Running;
 using GateChain.Core.Values;
-using GateChain.Kinds.Connections;
 using GateChain.Kinds.Contract;
 using GateChain.Kinds.Settings;
+using GateChain.Kinds.Sqlite;
 using Microsoft.Data.Sqlite;
 
 namespace GateChain.Kinds.Load;

@@ -1,8 +1,8 @@
 using System.Globalization;
 using GateChain.Core.Running;
 using GateChain.Core.Values;
-using GateChain.Kinds.Connections;
 using GateChain.Kinds.Contract;
+using GateChain.Kinds.Sqlite;
 using Microsoft.Data.Sqlite;
 using Sylvan.Data.Csv;
 

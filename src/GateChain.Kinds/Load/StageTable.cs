@@ -1,6 +1,6 @@
 using System.Security.Cryptography;
 using System.Text;
-using GateChain.Kinds.Connections;
+using GateChain.Kinds.Sqlite;
 using Microsoft.Data.Sqlite;
 
 namespace GateChain.Kinds.Load;

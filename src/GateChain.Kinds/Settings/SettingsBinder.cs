@@ -2,7 +2,6 @@ using System.Collections;
 using System.Reflection;
 using GateChain.Core.Expressions;
 using GateChain.Core.Values;
-using GateChain.Kinds.Contract;
 
 namespace GateChain.Kinds.Settings;
 

@@ -1,7 +1,6 @@
 using System.Reflection;
 using GateChain.Core.Chains.Kinds;
 using GateChain.Core.Values;
-using GateChain.Kinds.Contract;
 
 namespace GateChain.Kinds.Settings;
 

@@ -2,9 +2,9 @@ using GateChain.Core.Chains.Kinds;
 using GateChain.Core.Expressions;
 using GateChain.Core.Running;
 using GateChain.Core.Values;
-using GateChain.Kinds.Connections;
 using GateChain.Kinds.Contract;
 using GateChain.Kinds.Settings;
+using GateChain.Kinds.Sqlite;
 using Microsoft.Data.Sqlite;
 
 namespace GateChain.Kinds.Sql;
@@ -23,7 +23,7 @@ public sealed class SqlKind : StepKind<SqlSettings>
 
     static AttemptResult Work(SqlSettings settings, AttemptContext context, CancellationToken cancel)
     {
-        if (settings.Query.Read(context) is not { } text) { return AttemptResult.Fail("no-file", $"the attachment “{settings.Query.File}” is missing", "Push the workspace with the file beside the chain."); }
+        if (context.Read(settings.Query) is not { } text) { return AttemptResult.Fail("no-file", $"the attachment “{settings.Query.File}” is missing", "Push the workspace with the file beside the chain."); }
         var (connection, failure) = SqliteTarget.Open(settings.Connection, context);
         if (connection is null) { return failure!; }
         using (connection)

@@ -1,5 +1,5 @@
 using GateChain.Core.Values;
-using GateChain.Kinds.Contract;
+using GateChain.Kinds.Settings;
 
 namespace GateChain.Kinds.Sql;
 

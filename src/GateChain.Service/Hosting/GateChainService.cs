@@ -74,6 +74,7 @@ public sealed class GateChainService : IAsyncDisposable
         {
             o.SerializerOptions.NumberHandling = JsonNumberHandling.Strict;
         });
+        builder.Services.Configure<Microsoft.AspNetCore.Routing.RouteHandlerOptions>(o => o.ThrowOnBadRequest = true);
         builder.Services.Configure<Microsoft.Extensions.Hosting.HostOptions>(o => o.ShutdownTimeout = TimeSpan.FromSeconds(3));
 
         var app = builder.Build();

@@ -18,7 +18,7 @@ static class RunViews
             JsonViews.Json(Value.Map(run.Params)), Variables(run), JsonViews.Json(run.Profile), JsonViews.Json(run.Outputs), ChainViews.Graph(run.Chain.Root, run.Chain),
             [.. run.AllSteps.Select(Step)], [.. scopes.Where(s => s.Index >= 0).Select(Iteration)],
             [.. scopes.SelectMany(s => s.Scope.Gates.Select(g => Gate(s, g.Index)))], [.. run.Attempts.Select(JsonViews.Attempt)],
-            [.. run.Resumes.Select(r => new ResumeInfo(r.Leg, r.By, JsonViews.Json(r.Params), JsonViews.Json(r.Vars), [.. r.Reopened.Concat(r.Reset)]))],
+            [.. run.Resumes.Select(r => new ResumeInfo(r.Leg, r.By, JsonViews.Json(r.Params), JsonViews.Json(r.Vars), r.Reset))],
             Warnings(run), Failures(run), Absorbed(run), ChainViews.Parameters(run.Chain));
     }
 

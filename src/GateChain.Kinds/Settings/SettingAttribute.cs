@@ -1,4 +1,4 @@
-namespace GateChain.Kinds.Contract;
+namespace GateChain.Kinds.Settings;
 
 /// <summary>Describes a property of a settings record; its name in the file is the property's name in lower camel case.</summary>
 /// <param name="doc">Meaning, unit and range, in one or two sentences.</param>
@@ -15,8 +15,4 @@ public sealed class SettingAttribute(string doc) : Attribute
 /// <summary>Text in place, or the name of an attachment that holds it.</summary>
 /// <param name="Text">The text; null when it is in a file.</param>
 /// <param name="File">The attachment's name.</param>
-public sealed record TextOrFile(string? Text, string? File)
-{
-    /// <summary>The text, wherever it is; null when the attachment is missing.</summary>
-    public string? Read(AttemptContext context) => Text ?? context.Attachment(File!);
-}
+public sealed record TextOrFile(string? Text, string? File);

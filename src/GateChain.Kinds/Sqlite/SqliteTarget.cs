@@ -4,7 +4,7 @@ using GateChain.Kinds.Contract;
 using Microsoft.Data.Sqlite;
 using SQLitePCL;
 
-namespace GateChain.Kinds.Connections;
+namespace GateChain.Kinds.Sqlite;
 
 /// <summary>Opens SQLite databases that chains work on, and says in words what goes wrong with them.</summary>
 static class SqliteTarget

@@ -1,7 +1,7 @@
 using System.Globalization;
 using Microsoft.Data.Sqlite;
 
-namespace GateChain.Kinds.Connections;
+namespace GateChain.Kinds.Sqlite;
 
 /// <summary>How far a piece of work has got, as its own database knows it.</summary>
 /// <param name="Done">Whether it is finished.</param>

@@ -1,0 +1,43 @@
+# Two commands do everything on a machine with the .NET SDK, Node and npm:
+#   make demo              the story, up to where somebody has to resume; the service stays up
+#   make demo ARGS=--once  the whole story, and the service is stopped
+#   make test              every test there is
+SHELL := /bin/bash
+.SHELLFLAGS := -euo pipefail -c
+CONFIG ?= Release
+export DOTNET_CLI_TELEMETRY_OPTOUT := 1
+export DOTNET_NOLOGO := 1
+
+.PHONY: demo test bench pictures api build console clean
+
+console/node_modules/.installed: console/package-lock.json
+	cd console && npm ci --no-audit --no-fund --loglevel=error
+	touch $@
+
+console/dist/index.html: console/node_modules/.installed $(shell find console/src console/public console/index.html console/vite.config.ts -type f)
+	cd console && npx --no-install tsc --noEmit && npx --no-install vite build --logLevel warn
+
+console: console/dist/index.html
+
+build: console
+	dotnet build src/GateChain.Cli -c $(CONFIG) -v quiet -p:RunAnalyzers=false
+
+demo: build
+	demo/play.sh $(ARGS)
+
+test: console
+	tests/run.sh
+
+bench: build
+	dotnet run --project bench/GateChain.Bench -c Release
+
+# Pictures for the README, made from the demo data.
+pictures: build
+	demo/pictures.sh
+
+# The API's description and the console's types that are made from it.
+api: build
+	tests/api.sh
+
+clean:
+	rm -rf artifacts console/dist console/node_modules demo/work

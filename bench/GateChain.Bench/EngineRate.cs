@@ -1,0 +1,98 @@
+using System.Collections.Concurrent;
+using System.Diagnostics;
+using System.Text;
+using GateChain.Core.Chains.Kinds;
+using GateChain.Core.Checking;
+using GateChain.Core.Expressions;
+using GateChain.Core.Running;
+using GateChain.Core.Running.Events;
+using GateChain.Core.Values;
+using GateChain.Engine;
+using GateChain.Kinds.Contract;
+using GateChain.Storage.Sqlite;
+using Microsoft.Extensions.Logging.Abstractions;
+
+namespace GateChain.Bench;
+
+/// <summary>The engine with its real journal, on steps that do nothing.</summary>
+static class EngineRate
+{
+    sealed class NothingKind : IStepKind
+    {
+        static readonly AttemptResult Done = AttemptResult.Done();
+
+        public ConcurrentDictionary<(long Run, string Step), long>? Began { get; init; }
+        public ConcurrentDictionary<(long Run, string Step), long>? Ended { get; init; }
+
+        public KindDescription Description { get; } = new("nothing", "Does nothing.", SettingShape.Record(), new Dictionary<string, CelType>());
+
+        public ValueTask<AttemptResult> RunAsync(Value settings, AttemptContext context, CancellationToken cancel)
+        {
+            if (Began is not null)
+            {
+                Began[(context.Run, context.Step)] = Stopwatch.GetTimestamp();
+                Ended![(context.Run, context.Step)] = Stopwatch.GetTimestamp();
+            }
+            return new(Done);
+        }
+    }
+
+    /// <summary>Durable steps per second: every step's end and its successor's start are on disk before the successor works.</summary>
+    public static async Task<double> StepsPerSecondAsync(int runs, int steps)
+    {
+        TimeSpan took = default;
+        await WithEngineAsync(new NothingKind(), steps, async engine =>
+        {
+            var clock = Stopwatch.StartNew();
+            await RunAllAsync(engine, runs);
+            took = clock.Elapsed;
+        });
+        return runs * (double)steps / took.TotalSeconds;
+    }
+
+    /// <summary>From the end of each step's work to the beginning of its successor's, in milliseconds, sorted.</summary>
+    public static async Task<List<double>> HandOffAsync(int runs, int steps)
+    {
+        var kind = new NothingKind { Began = new(), Ended = new() };
+        await WithEngineAsync(kind, steps, engine => RunAllAsync(engine, runs));
+        var all = new List<double>();
+        foreach (var ((run, step), ended) in kind.Ended!)
+        {
+            if (kind.Began!.TryGetValue((run, $"s{int.Parse(step[1..]) + 1}"), out var began)) { all.Add(Stopwatch.GetElapsedTime(ended, began).TotalMilliseconds); }
+        }
+        all.Sort();
+        return all;
+    }
+
+    static async Task RunAllAsync(ChainEngine engine, int runs)
+    {
+        var left = runs;
+        var done = new TaskCompletionSource(TaskCreationOptions.RunContinuationsAsynchronously);
+        using var listening = engine.Live.Listen(null, change =>
+        {
+            if (change.Decision.Events[^1] is RunSettled && Interlocked.Decrement(ref left) == 0) { done.SetResult(); }
+        });
+        await Task.WhenAll(Enumerable.Range(0, runs).Select(_ => engine.StartAsync("bench", new Dictionary<string, Value>(), null, "bench")));
+        await done.Task;
+    }
+
+    static async Task WithEngineAsync(IStepKind kind, int steps, Func<ChainEngine, Task> work)
+    {
+        var folder = Directory.CreateTempSubdirectory("gatechain-bench-").FullName;
+        try
+        {
+            using var store = new SqliteStore(Path.Combine(folder, "db"));
+            await using var engine = new ChainEngine(new(folder, folder), store, [kind], new ChainCheck(new KindCatalogue(kind.Description)), TimeProvider.System, NullLogger<ChainEngine>.Instance);
+            var chain = new StringBuilder("chain: bench\nsteps:\n");
+            for (var i = 0; i < steps; i++) { chain.Append($"  s{i}: {{ kind: nothing }}\n"); }
+            chain.Append("gates:\n");
+            for (var i = 1; i < steps; i++) { chain.Append($"  - {{ from: s{i - 1}, to: s{i} }}\n"); }
+            await engine.PushAsync(new Dictionary<string, byte[]> { ["bench.chain.yaml"] = Encoding.UTF8.GetBytes(chain.ToString()) });
+            await work(engine);
+        }
+        finally
+        {
+            Directory.Delete(folder, recursive: true);
+        }
+    }
+}

@@ -1,0 +1,39 @@
+using GateChain.Bench;
+
+// Every figure is a ratio against a floor that is measured in the same minute, interleaved: the machines are shared and noisy.
+const int Rounds = 5;
+Console.WriteLine($"{Environment.ProcessorCount} cores, .NET {Environment.Version}; median of {Rounds} rounds, each round measures both sides");
+await Measure("1 run of 1,000 steps in a row", runs: 1, steps: 1000);
+await Measure("1,000 runs of 10 steps", runs: 1000, steps: 10);
+await Latency();
+return;
+
+static async Task Measure(string name, int runs, int steps)
+{
+    // The floor: as many producers as there are runs, each appending one row at a time and waiting for it.
+    var ratios = new List<double>();
+    var engineRates = new List<double>();
+    var floorRates = new List<double>();
+    for (var round = 0; round <= Rounds; round++)
+    {
+        var floor = await Floor.RateAsync(producers: runs, rowsEach: steps);
+        var engine = await EngineRate.StepsPerSecondAsync(runs, steps);
+        if (round == 0) { continue; } // warms up
+        floorRates.Add(floor);
+        engineRates.Add(engine);
+        ratios.Add(engine / floor);
+    }
+    Console.WriteLine($"{name}: {Median(engineRates):N0} durable steps/s; floor {Median(floorRates):N0} grouped single-row appends/s with {runs:N0} producers; ratio {Median(ratios):0.00} [{ratios.Min():0.00}-{ratios.Max():0.00}]");
+}
+
+static async Task Latency()
+{
+    var all = await EngineRate.HandOffAsync(runs: 100, steps: 50);
+    Console.WriteLine($"hand-off from a step's end to its successor's work with 100 runs in flight: p50 {all[all.Count / 2]:0.00} ms, p99 {all[all.Count * 99 / 100]:0.00} ms");
+}
+
+static double Median(List<double> values)
+{
+    values.Sort();
+    return values[values.Count / 2];
+}

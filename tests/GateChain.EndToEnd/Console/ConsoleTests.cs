@@ -1,0 +1,158 @@
+using System.Text.RegularExpressions;
+using GateChain.EndToEnd.House;
+using Microsoft.Playwright;
+using static Microsoft.Playwright.Assertions;
+
+namespace GateChain.EndToEnd.Console;
+
+/// <summary>The built pages in Debian's chromium.</summary>
+public sealed class ConsoleTests : IAsyncLifetime
+{
+    static readonly string[] Flags = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync"];
+
+    Service _service = null!;
+    IPlaywright _playwright = null!;
+    IBrowser _browser = null!;
+    IPage _page = null!;
+    readonly List<string> _errors = [];
+
+    public async ValueTask InitializeAsync()
+    {
+        _service = await Service.WithDemoAsync();
+        _playwright = await Playwright.CreateAsync();
+        _browser = await _playwright.Chromium.LaunchAsync(new() { ExecutablePath = "/usr/bin/chromium", Args = Flags });
+        _page = await _browser.NewPageAsync(new() { BaseURL = _service.Address.ToString(), ViewportSize = new() { Width = 1280, Height = 800 } });
+        _page.SetDefaultTimeout(15_000);
+        _page.Console += (_, message) => { if (message.Type == "error") { _errors.Add(message.Text); } };
+        _page.PageError += (_, error) => _errors.Add(error);
+    }
+
+    public async ValueTask DisposeAsync()
+    {
+        await _browser.DisposeAsync();
+        _playwright.Dispose();
+        await _service.DisposeAsync();
+    }
+
+    async Task<long> RunAsync(string chain = "milk-intake")
+    {
+        var parameters = chain == "milk-intake" ? new Dictionary<string, System.Text.Json.JsonElement> { ["day"] = System.Text.Json.JsonSerializer.SerializeToElement("2026-11-22") } : null;
+        return (await _service.Client.StartAsync(new(chain, parameters))).Id;
+    }
+
+    [Fact]
+    public async Task ARunIsWatchedExplainedAndResumed()
+    {
+        var run = await RunAsync();
+        await _page.GotoAsync($"/runs/{run}");
+        // It updates by itself, from running to failed.
+        var load = _page.Locator("[data-row='depots[2]/load']");
+        await Expect(load.Locator("[data-state='failed']").First).ToBeVisibleAsync();
+        await Expect(_page.Locator(".runhead .state")).ToHaveAttributeAsync("data-state", "failed");
+        // The drawing shows the failing iteration, and its gates as they were decided.
+        await Expect(_page.Locator(".step[data-step='depots/load']")).ToHaveAttributeAsync("data-state", "failed");
+        await Expect(_page.Locator("[data-gate='depots-tell_office']")).ToHaveAttributeAsync("data-gate-state", "open");
+        await Expect(_page.Locator("[data-gate='load-archive']")).ToHaveAttributeAsync("data-gate-state", "shut");
+
+        await load.ClickAsync();
+        await Expect(_page.GetByTestId("why")).ToContainTextAsync("74 of 1,265 lines were rejected; the limit is 50");
+        await _page.GetByRole(AriaRole.Tab, new() { Name = "Log" }).ClickAsync();
+        await Expect(_page.Locator(".log")).ToContainTextAsync("1,265 lines read, 74 rejected");
+        await _page.GetByRole(AriaRole.Tab, new() { Name = "In and out" }).ClickAsync();
+        await Expect(_page.Locator(".panel")).ToContainTextAsync("rows_rejected");
+        await _page.Locator(".step[data-step='price']").ClickAsync();
+        await _page.GetByRole(AriaRole.Tab, new() { Name = "Why" }).ClickAsync();
+        await Expect(_page.GetByTestId("why")).ToContainTextAsync("size(steps.depots.collected)");
+
+        await _page.GetByRole(AriaRole.Button, new() { Name = "Resume…" }).ClickAsync();
+        await _page.GetByLabel("Broken lines a depot may have").FillAsync("100");
+        await CheckAccessAsync("the resume dialog");
+        await _page.GetByRole(AriaRole.Button, new() { Name = "Resume", Exact = true }).ClickAsync();
+        await Expect(_page.Locator(".runhead .state")).ToHaveAttributeAsync("data-state", "succeeded");
+        await Expect(load.Locator("[data-state='succeeded']").First).ToBeVisibleAsync();
+        Assert.Equal("4509", _service.Warehouse("SELECT count(DISTINCT pickup_id) FROM pickups"));
+
+        // The first leg can still be looked at.
+        await _page.GetByLabel("Leg").SelectOptionAsync("1");
+        await Expect(_page.Locator(".runhead .state")).ToHaveAttributeAsync("data-state", "failed");
+        Assert.Empty(_errors);
+    }
+
+    [Fact]
+    public async Task AChainIsDrawnFromItsFileAndStarted()
+    {
+        await _page.GotoAsync("/chains");
+        await _page.GetByRole(AriaRole.Link, new() { Name = "Milk intake of one day" }).ClickAsync();
+        await Expect(_page.Locator(".step")).ToHaveCountAsync(12);
+        await Expect(_page.Locator(".container")).ToHaveCountAsync(1);
+        await Expect(_page.Locator(".gate")).ToHaveCountAsync(13);
+        await Expect(_page.Locator("[data-gate='depots-tell_office']")).ToContainTextAsync("on failure");
+        await Expect(_page.Locator("[data-gate='pick_mode-load_prices']")).ToContainTextAsync("priced");
+        await Expect(_page.Locator(".cm-content")).ToContainTextAsync("chain: milk-intake");
+
+        await _page.GetByRole(AriaRole.Button, new() { Name = "Run…" }).ClickAsync();
+        await _page.GetByLabel("Day of collection").FillAsync("someday");
+        await _page.GetByRole(AriaRole.Button, new() { Name = "Start" }).ClickAsync();
+        await Expect(_page.GetByText("“day”: expected a timestamp")).ToBeVisibleAsync();
+        await _page.GetByLabel("Day of collection").FillAsync("2026-11-22");
+        await _page.GetByRole(AriaRole.Button, new() { Name = "Start" }).ClickAsync();
+        await _page.WaitForURLAsync(new Regex("/runs/1"));
+        // The refused start is an answer with an error status, which browsers write to their console.
+        Assert.DoesNotContain(_errors, e => !e.Contains("422"));
+    }
+
+    [Fact]
+    public async Task ARunIsStoppedByButton()
+    {
+        await _service.PushAsync("chain: slow\ntitle: Slow\nsteps:\n  a: { kind: command, set: { shell: 'echo begun; sleep 60' } }\n  b: { kind: assign }\ngates:\n  - { from: a, to: b }\n");
+        var run = await RunAsync("slow");
+        await _page.GotoAsync($"/runs/{run}?step=a");
+        await _page.GetByRole(AriaRole.Tab, new() { Name = "Log" }).ClickAsync();
+        await Expect(_page.Locator(".log")).ToContainTextAsync("begun");
+        await _page.GetByRole(AriaRole.Button, new() { Name = "Stop" }).ClickAsync();
+        await Expect(_page.Locator(".runhead .state")).ToHaveAttributeAsync("data-state", "stopped");
+        Assert.Empty(_errors);
+    }
+
+    [Fact]
+    public async Task ALostConnectionIsToldAndTheRunIsThereAgainAfterwards()
+    {
+        await _service.PushAsync("chain: slow\nsteps:\n  a: { kind: wait, set: { for: 4s } }\n");
+        var run = await RunAsync("slow");
+        await _page.GotoAsync($"/runs/{run}");
+        await Expect(_page.Locator(".runhead .state")).ToHaveAttributeAsync("data-state", "running");
+        await _service.KillAsync();
+        await Expect(_page.GetByText("Connection lost")).ToBeVisibleAsync();
+        await _service.StartAsync();
+        await Expect(_page.Locator(".runhead .state")).ToHaveAttributeAsync("data-state", "succeeded");
+        await Expect(_page.GetByText("Connection lost")).Not.ToBeVisibleAsync();
+    }
+
+    [Theory]
+    [InlineData("light")]
+    [InlineData("dark")]
+    public async Task AxeFindsNothingOnAnyPage(string scheme)
+    {
+        await _page.EmulateMediaAsync(new() { ColorScheme = scheme == "dark" ? ColorScheme.Dark : ColorScheme.Light });
+        var run = await RunAsync();
+        await _service.EndAsync(run);
+        foreach (var (path, sign) in new[] { ("/chains", "table.dense"), ("/chains/milk-intake", ".step"), ("/runs", "table.dense"), ($"/runs/{run}", ".step"), ($"/runs/{run}?step=depots%5B2%5D%2Fload", "[data-testid=why]"), ("/nowhere", "h1") })
+        {
+            await _page.GotoAsync(path);
+            await _page.Locator(sign).First.WaitForAsync();
+            await CheckAccessAsync($"{path} ({scheme})");
+            // Nothing needs sideways scrolling at this size.
+            Assert.True(await _page.EvaluateAsync<bool>("document.documentElement.scrollWidth <= window.innerWidth"), path);
+        }
+        Assert.Empty(_errors);
+    }
+
+    async Task CheckAccessAsync(string where)
+    {
+        await _page.EvaluateAsync(await File.ReadAllTextAsync(Path.Combine(Place.Root, "console/node_modules/axe-core/axe.min.js")));
+        // Dialogs fade in; half-faded text has too little contrast for a moment.
+        await Task.Delay(400);
+        var found = await _page.EvaluateAsync<string[]>("async () => (await axe.run()).violations.flatMap(v => v.nodes.map(n => `${v.id}: ${n.target} ${n.failureSummary}`))");
+        Assert.True(found.Length == 0, $"{where}:\n{string.Join("\n", found)}");
+    }
+}

@@ -1,0 +1,104 @@
+using System.Diagnostics;
+using GateChain.Client;
+using Microsoft.Data.Sqlite;
+
+namespace GateChain.EndToEnd.House;
+
+/// <summary>The real service in a process of its own, with data and work folders of its own.</summary>
+sealed class Service : IAsyncDisposable
+{
+    readonly TempFolder _folder = new();
+    Process? _process;
+    string _listen = "http://127.0.0.1:0";
+
+    public string Work => _folder["work"];
+    public string Data => _folder["data"];
+    public Uri Address { get; private set; } = null!;
+    public GateChainClient Client { get; private set; } = null!;
+
+    /// <summary>A service with the demo's data and workspace.</summary>
+    public static async Task<Service> WithDemoAsync()
+    {
+        var service = new Service();
+        Directory.CreateDirectory(service.Work);
+        await Place.CopyDemoDataAsync(service.Work);
+        await service.StartAsync();
+        var (exit, _, err) = await service.CliAsync("push", Path.Combine(Place.Root, "demo/workspace"));
+        Assert.True(exit == 0, err);
+        return service;
+    }
+
+    /// <summary>A service without anything.</summary>
+    public static async Task<Service> EmptyAsync()
+    {
+        var service = new Service();
+        Directory.CreateDirectory(service.Work);
+        await service.StartAsync();
+        return service;
+    }
+
+    /// <summary>Starts the process; gives how long it took until it listened.</summary>
+    public async Task<TimeSpan> StartAsync()
+    {
+        var clock = Stopwatch.StartNew();
+        _process = Process.Start(new ProcessStartInfo(Place.Program, ["serve", "--listen", _listen, "--data", Data, "--work", Work]) { RedirectStandardOutput = true, RedirectStandardError = true })!;
+        _process.ErrorDataReceived += (_, _) => { };
+        _process.BeginErrorReadLine();
+        var line = await _process.StandardOutput.ReadLineAsync().WaitAsync(TimeSpan.FromSeconds(30));
+        Assert.StartsWith("Gate Chain listens at ", line);
+        Address = new(line!["Gate Chain listens at ".Length..]);
+        _listen = Address.ToString().TrimEnd('/');
+        Client?.Dispose();
+        Client = new(Address, "test");
+        await Client.HealthAsync();
+        return clock.Elapsed;
+    }
+
+    /// <summary>SIGKILL: no chance to tidy up.</summary>
+    public async Task KillAsync()
+    {
+        _process!.Kill();
+        await _process.WaitForExitAsync();
+    }
+
+    public async Task TerminateAsync()
+    {
+        (await Place.RunAsync("kill", Work, null, "-TERM", _process!.Id.ToString())).ToString();
+        await _process.WaitForExitAsync().WaitAsync(TimeSpan.FromSeconds(20));
+    }
+
+    public Task<(int Exit, string Out, string Err)> CliAsync(params string[] arguments) =>
+        Place.RunAsync(Place.Program, Work, new Dictionary<string, string> { ["GATECHAIN_SERVICE"] = Address.ToString() }, arguments);
+
+    /// <summary>Pushes one chain file.</summary>
+    public Task<PushResult> PushAsync(string yaml) => Client.PushAsync(new Dictionary<string, byte[]> { ["t.chain.yaml"] = System.Text.Encoding.UTF8.GetBytes(yaml) });
+
+    public async Task<RunDetail> EndAsync(long run)
+    {
+        for (var i = 0; i < 1200; i++)
+        {
+            var detail = await Client.RunAsync(run);
+            if (detail.Ended is not null) { return detail; }
+            await Task.Delay(25);
+        }
+        throw new TimeoutException($"run {run} does not end");
+    }
+
+    /// <summary>Asks the demo's warehouse.</summary>
+    public string Warehouse(string sql)
+    {
+        using var connection = new SqliteConnection($"Data Source={Path.Combine(Work, "warehouse.db")};Mode=ReadOnly;Pooling=False");
+        connection.Open();
+        using var command = connection.CreateCommand();
+        command.CommandText = sql;
+        return command.ExecuteScalar()?.ToString() ?? "";
+    }
+
+    public async ValueTask DisposeAsync()
+    {
+        Client?.Dispose();
+        if (_process is { HasExited: false }) { await KillAsync(); }
+        _process?.Dispose();
+        _folder.Dispose();
+    }
+}

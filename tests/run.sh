@@ -1,0 +1,47 @@
+#!/usr/bin/env bash
+# Runs every test. Sets up what a fresh machine lacks. The last line is "N passed, N failed".
+set -uo pipefail
+cd "$(dirname "$0")/.."
+export DOTNET_CLI_TELEMETRY_OPTOUT=1 DOTNET_NOLOGO=1
+
+if ! command -v chromium > /dev/null; then
+  echo "installing Debian's chromium"
+  (apt-get update -qq && apt-get install -y -qq --no-install-recommends chromium fonts-dejavu-core) > /dev/null || { echo "chromium could not be installed"; echo "0 passed, 1 failed"; exit 1; }
+fi
+
+passed=0 failed=0
+
+echo "== build, with analyzers"
+if ! dotnet build GateChain.slnx -c Release -v quiet; then
+  echo "0 passed, 1 failed"
+  exit 1
+fi
+
+echo "== console: linter and unit tests"
+(cd console && npx --no-install eslint src) || failed=$((failed + 1))
+(cd console && npx --no-install vitest run --silent --reporter=dot --reporter=json --outputFile=test-results.json) || true
+counts=$(node -p 'const r = JSON.parse(require("fs").readFileSync("console/test-results.json")); `${r.numPassedTests} ${r.numFailedTests + (r.success ? 0 : r.numFailedTests ? 0 : 1)}`' 2> /dev/null || echo "0 1")
+passed=$((passed + ${counts% *})) failed=$((failed + ${counts#* }))
+
+for project in Core Kinds Storage Engine; do
+  tests+=("GateChain.$project.Tests")
+done
+tests+=("GateChain.EndToEnd")
+for name in "${tests[@]}"; do
+  echo "== $name"
+  out=$(mktemp)
+  # A suite that hangs is a failure, not a hanging build.
+  timeout 900 "artifacts/bin/$name/release/$name" -noColor -noLogo > "$out" 2>&1
+  code=$?
+  # Successful suites in a line, the others in full.
+  summary=$(grep -oE 'Total: [0-9]+, Errors: [0-9]+, Failed: [0-9]+' "$out" | tail -1)
+  if [ $code -eq 0 ] && [ -n "$summary" ]; then grep -E "Total:" "$out"; else cat "$out"; fi
+  if [ -z "$summary" ]; then failed=$((failed + 1)); rm -f "$out"; continue; fi
+  read -r total errors bad <<< "$(tr -dc '0-9 ' <<< "$summary" | xargs)"
+  passed=$((passed + total - bad)) failed=$((failed + bad + errors))
+  [ $code -eq 0 ] || [ "$bad" -gt 0 ] || failed=$((failed + 1))
+  rm -f "$out"
+done
+
+echo "$passed passed, $failed failed"
+[ $failed -eq 0 ] && [ $passed -gt 0 ]
