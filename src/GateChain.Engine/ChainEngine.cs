@@ -24,6 +24,7 @@ public sealed partial class ChainEngine : IRunSurroundings, IAsyncDisposable
 {
     readonly ConcurrentDictionary<long, RunActor> _actors = new();
     readonly ConcurrentDictionary<string, Lazy<Chain>> _chains = new();
+    readonly ConcurrentDictionary<string, string> _latest = new();
     readonly ConcurrentDictionary<long, string> _resuming = new();
     readonly EndedRuns _ended = new();
     readonly Dictionary<string, IStepKind> _kinds;
@@ -31,6 +32,7 @@ public sealed partial class ChainEngine : IRunSurroundings, IAsyncDisposable
     readonly ILogger _logger;
     readonly SqliteStore _store;
     ConnectionsFile? _connections;
+    Profiles? _profiles;
 
     /// <param name="options">Where it works.</param>
     /// <param name="store">Where it keeps what must not be lost.</param>
@@ -137,7 +139,9 @@ public sealed partial class ChainEngine : IRunSurroundings, IAsyncDisposable
         if (!workspace.HasErrors)
         {
             await _store.PushAsync(workspace.ToPush(Time.GetUtcNow())).ConfigureAwait(false);
-            _connections = null;
+            // Runs that start from here on follow what was pushed.
+            (_connections, _profiles) = (null, null);
+            _latest.Clear();
         }
         return workspace;
     }
@@ -150,20 +154,30 @@ public sealed partial class ChainEngine : IRunSurroundings, IAsyncDisposable
     /// <exception cref="RefusedException">There is no such chain, or a parameter is missing, unknown or ill-typed.</exception>
     public async Task<long> StartAsync(string name, IReadOnlyDictionary<string, Value> given, string? profile, string by)
     {
-        var release = _store.Latest(name) ?? throw new RefusedException(RefusalKind.NotFound,
-            $"there is no chain “{name}”{(Nearest.Mend(name, _store.Chains().Select(c => c.Chain)) is { } mend ? $"; {mend}" : "")}");
-        var chain = ChainOf(release.Hash);
+        if (!_latest.TryGetValue(name, out var release)) { _latest[name] = release = LatestOf(name); }
+        var chain = ChainOf(release);
         var values = Parameters.Read(chain.Parameters, given, complete: true);
-        var profileText = _store.Setting(Workspace.ProfilesName) ?? "{}";
-        var profileValues = Profiles.Read(profileText, new(Workspace.ProfilesName, profileText)).Choose(profile);
+        var profileValues = (_profiles ??= ReadProfiles()).Choose(profile);
         var now = Time.GetUtcNow();
-        var head = new RunHead(0, chain.Name, release.Hash, "running", 1, by, now, null, ValueJson.ToText(Value.Map(DictionaryMap.Of(values))), null);
+        var head = new RunHead(0, chain.Name, release, "running", 1, by, now, null, ValueJson.ToText(Value.Map(DictionaryMap.Of(values))), null);
         var id = await _store.CreateAsync(head, epoch: 1).ConfigureAwait(false);
         var actor = new RunActor(new(id, chain), 0, 1, this);
         _actors[id] = actor;
-        await actor.PostAsync(new StartInput(now, Guid.NewGuid().ToString("N"), release.Hash, values, profileValues, by)).ConfigureAwait(false);
+        await actor.PostAsync(new StartInput(now, Guid.NewGuid().ToString("N"), release, values, profileValues, by)).ConfigureAwait(false);
         return id;
     }
+
+    string LatestOf(string name) => _store.Latest(name)?.Hash ?? throw new RefusedException(RefusalKind.NotFound,
+        $"there is no chain “{name}”{(Nearest.Mend(name, _store.Chains().Select(c => c.Chain)) is { } mend ? $"; {mend}" : "")}");
+
+    Profiles ReadProfiles()
+    {
+        var text = _store.Setting(Workspace.ProfilesName) ?? "{}";
+        return Profiles.Read(text, new ProblemList(Workspace.ProfilesName, text));
+    }
+
+    /// <summary>The names of the profiles that a run can be started under.</summary>
+    public IEnumerable<string> ProfileNames => (_profiles ??= ReadProfiles()).Names;
 
     /// <summary>Asks a run to stop; what runs is ended.</summary>
     /// <exception cref="RefusedException">There is no such run, or it has ended.</exception>

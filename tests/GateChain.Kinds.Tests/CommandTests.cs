@@ -68,9 +68,9 @@ public sealed class CommandTests : IDisposable
     public async Task AnOrphanOfALostAttemptIsEndedBeforeTheWorkIsDoneAgain()
     {
         _ = _bench.RunAsync(_kind, """{"run": ["sleep", "300"]}""");
-        while (!File.Exists(_bench["step/process"])) { await Task.Delay(20); }
+        while (!File.Exists(_bench["steps/1/s/process"])) { await Task.Delay(20); }
         await Task.Delay(50);
-        var id = int.Parse(File.ReadAllText(_bench["step/process"]).Split(' ')[0]);
+        var id = int.Parse(File.ReadAllText(_bench["steps/1/s/process"]).Split(' ')[0]);
         await _kind.SweepAsync(_bench.Context());
         await GoneAsync(id);
         Assert.Contains(_bench.Log, l => l.Contains("was still running"));

@@ -33,7 +33,10 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, IDisposable
 
     sealed record Look(Action<RunState, long> Read, TaskCompletionSource Done);
 
-    sealed record Outcome(AppendOutcome Value);
+    sealed record Outcome(AppendOutcome Value)
+    {
+        public static readonly Outcome Written = new(AppendOutcome.Written), Fenced = new(AppendOutcome.Fenced);
+    }
 
     public RunActor(RunState state, long seq, long epoch, IRunSurroundings surroundings)
     {
@@ -66,7 +69,7 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, IDisposable
         return result;
     }
 
-    void IAppendListener.Appended(JournalAppend append, AppendOutcome outcome) => Enqueue(new Outcome(outcome));
+    void IAppendListener.Appended(JournalAppend append, AppendOutcome outcome) => Enqueue(outcome == AppendOutcome.Written ? Outcome.Written : Outcome.Fenced);
 
     void Enqueue(object item)
     {

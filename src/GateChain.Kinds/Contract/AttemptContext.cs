@@ -14,13 +14,19 @@ public sealed record AttemptContext
     public required int Attempt { get; init; }
 
     /// <summary>Names the piece of work: the same after a crash, a retry or a resume, another one once it has succeeded.</summary>
-    public required string WorkKey { get; init; }
+    public string WorkKey => field ??= WorkKeyOf();
+
+    /// <summary>Makes <see cref="WorkKey"/>; few kinds ask for it.</summary>
+    public required Func<string> WorkKeyOf { get; init; }
 
     /// <summary>The folder that relative paths in settings start from.</summary>
     public required string WorkFolder { get; init; }
 
-    /// <summary>A folder for this step's own files; it survives crashes and retries.</summary>
-    public required string StepFolder { get; init; }
+    /// <summary>Holds a folder for each run's steps.</summary>
+    public required string StepsFolder { get; init; }
+
+    /// <summary>A folder for this step's own files; it survives crashes and retries. Not created before somebody needs it.</summary>
+    public string StepFolder => field ??= Path.Combine(StepsFolder, Run.ToString(), Step.Replace('/', '+'));
 
     public required IAttemptLog Log { get; init; }
     public required IConnections Connections { get; init; }

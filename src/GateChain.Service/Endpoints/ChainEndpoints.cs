@@ -29,8 +29,7 @@ static class ChainEndpoints
     static ChainDetail Get(string name, ChainEngine engine)
     {
         var release = engine.Catalogue.Latest(name) ?? throw new RefusedException(RefusalKind.NotFound, $"there is no chain “{name}”");
-        var text = engine.Catalogue.Setting(Workspace.ProfilesName) ?? "{}";
-        return ChainViews.Detail(engine.ChainOf(release.Hash), release, [.. Profiles.Read(text, new(Workspace.ProfilesName, text)).Names]);
+        return ChainViews.Detail(engine.ChainOf(release.Hash), release, [.. engine.ProfileNames]);
     }
 
     static async Task<Ok<PushResult>> Push(PushRequest request, ChainEngine engine)

@@ -45,7 +45,7 @@ public sealed class SqliteFile
     {
         var connection = new SqliteConnection(_connectionString);
         connection.Open();
-        Execute(connection, "PRAGMA busy_timeout = 1000; PRAGMA synchronous = FULL; PRAGMA foreign_keys = ON; PRAGMA wal_autocheckpoint = 8000; PRAGMA cache_size = -32000;");
+        Execute(connection, "PRAGMA busy_timeout = 1000; PRAGMA synchronous = FULL; PRAGMA foreign_keys = ON; PRAGMA wal_autocheckpoint = 8000; PRAGMA cache_size = -32000; PRAGMA temp_store = MEMORY;");
         if (MaxPages is { } most) { Execute(connection, $"PRAGMA max_page_count = {most}"); }
         return connection;
     }

@@ -12,7 +12,10 @@ sealed class SqliteWriter : IDisposable
 {
     const int MaxBatch = 1000;
 
-    readonly BlockingCollection<object> _queue = [];
+    readonly ConcurrentQueue<object> _queue = new();
+    readonly AutoResetEvent _arrived = new(false);
+    int _asleep;
+    volatile bool _closing;
     readonly Thread _thread;
     readonly TimeProvider _time;
     readonly SqliteFile _file;
@@ -34,82 +37,107 @@ sealed class SqliteWriter : IDisposable
 
     public WriterState State => _state;
 
-    public void Append(JournalAppend append) => _queue.Add(append);
+    public void Append(JournalAppend append) => Add(append);
 
     /// <summary>Runs a write in the next transaction; ends when it is on disk.</summary>
     /// <exception cref="StorageException">It could not be written.</exception>
     public Task WriteAsync(Action<SqliteConnection> write)
     {
         var job = new Job(write, new(TaskCreationOptions.RunContinuationsAsynchronously));
-        _queue.Add(job);
+        Add(job);
         return job.Done.Task;
+    }
+
+    void Add(object item)
+    {
+        _queue.Enqueue(item);
+        // The writer is woken only when it sleeps: under load it never does.
+        if (Volatile.Read(ref _asleep) != 0 && Interlocked.Exchange(ref _asleep, 0) != 0) { _arrived.Set(); }
+    }
+
+    bool Take(out object item)
+    {
+        while (!_queue.TryDequeue(out item!))
+        {
+            if (_closing) { return false; }
+            Interlocked.Exchange(ref _asleep, 1);
+            if (_queue.IsEmpty && !_closing) { _arrived.WaitOne(); }
+            Interlocked.Exchange(ref _asleep, 0);
+        }
+        return true;
     }
 
     void Loop()
     {
         var appends = new List<JournalAppend>(MaxBatch);
         var jobs = new List<Job>();
-        while (!_queue.IsCompleted)
+        while (Take(out var item))
         {
-            if (!_queue.TryTake(out var item, Timeout.Infinite)) { break; }
             do
             {
                 if (item is JournalAppend append) { appends.Add(append); }
                 else { jobs.Add((Job)item); }
             }
-            while (appends.Count + jobs.Count < MaxBatch && _queue.TryTake(out item));
+            while (appends.Count + jobs.Count < MaxBatch && _queue.TryDequeue(out item!));
 
-            foreach (var job in jobs) { Run(job); }
+            Write(appends, jobs);
+            appends.Clear();
             jobs.Clear();
-            if (appends.Count > 0)
-            {
-                WriteUntilDone(appends);
-                appends.Clear();
-            }
         }
     }
 
-    void Run(Job job)
-    {
-        try
-        {
-            _statements.Run(_statements.Begin);
-            job.Write(_connection);
-            _statements.Run(_statements.Commit);
-            job.Done.SetResult();
-        }
-        catch (Exception e) when (e is SqliteException or StorageException)
-        {
-            RollBack();
-            Reopen();
-            job.Done.SetException(e as StorageException ?? new StorageException($"it could not be stored: {Sentence((SqliteException)e)}", e));
-        }
-    }
-
-    void WriteUntilDone(List<JournalAppend> appends)
+    void Write(List<JournalAppend> appends, List<Job> jobs)
     {
         var outcomes = new AppendOutcome[appends.Count];
         for (var wait = 50; ; wait = Math.Min(wait * 2, 2000))
         {
             try
             {
-                _statements.Run(_statements.Begin);
-                for (var i = 0; i < appends.Count; i++) { outcomes[i] = _statements.Insert(appends[i]); }
-                _statements.Run(_statements.Commit);
+                WriteOnce(appends, outcomes, jobs);
                 _state = WriterState.Fine;
                 break;
             }
             catch (SqliteException e)
             {
                 RollBack();
+                // Other writes are refused at once; whoever asked can ask again.
+                foreach (var job in jobs) { job.Done.TrySetException(NotStored(e)); }
+                jobs.Clear();
+                if (appends.Count == 0)
+                {
+                    Reopen();
+                    return;
+                }
                 _state = new(Sentence(e), _state.Since ?? _time.GetUtcNow());
-                if (_queue.IsAddingCompleted) { return; }
+                if (_closing) { return; }
                 Thread.Sleep(wait);
                 Reopen();
             }
         }
+        foreach (var job in jobs) { job.Done.TrySetResult(); }
         for (var i = 0; i < appends.Count; i++) { appends[i].Listener.Appended(appends[i], outcomes[i]); }
     }
+
+    void WriteOnce(List<JournalAppend> appends, AppendOutcome[] outcomes, List<Job> jobs)
+    {
+        _statements.Run(_statements.Begin);
+        foreach (var job in jobs)
+        {
+            // A write that breaks a rule of the schema fails alone.
+            _statements.Run(_statements.Save);
+            try { job.Write(_connection); }
+            catch (SqliteException e) when (e.SqliteErrorCode == raw.SQLITE_CONSTRAINT)
+            {
+                _statements.Run(_statements.Undo);
+                job.Done.TrySetException(NotStored(e));
+            }
+            _statements.Run(_statements.Release);
+        }
+        for (var i = 0; i < appends.Count; i++) { outcomes[i] = _statements.Insert(appends[i]); }
+        _statements.Run(_statements.Commit);
+    }
+
+    static StorageException NotStored(SqliteException e) => new($"it could not be stored: {Sentence(e)}", e);
 
     void RollBack()
     {
@@ -143,10 +171,11 @@ sealed class SqliteWriter : IDisposable
 
     public void Dispose()
     {
-        _queue.CompleteAdding();
+        _closing = true;
+        _arrived.Set();
         _thread.Join();
         _statements.Dispose();
         _connection.Dispose();
-        _queue.Dispose();
+        _arrived.Dispose();
     }
 }

@@ -16,14 +16,21 @@ sealed class Statements : IDisposable
         Begin = Prepare("BEGIN IMMEDIATE");
         Commit = Prepare("COMMIT");
         Rollback = Prepare("ROLLBACK");
-        // The owner's epoch is checked by the statement that writes.
-        _insert = Prepare("INSERT INTO journal (run, seq, body) SELECT ?1, ?2, ?3 WHERE EXISTS (SELECT 1 FROM runs WHERE id = ?1 AND epoch = ?4)");
+        Save = Prepare("SAVEPOINT one");
+        Undo = Prepare("ROLLBACK TO one");
+        Release = Prepare("RELEASE one");
+        // The owner's epoch is checked by the statement that writes. OR FAIL: with the default, SQLite would copy every page
+        // that the statement touches to a statement journal first, twenty times as many writes.
+        _insert = Prepare("INSERT OR FAIL INTO journal (run, seq, body) SELECT ?1, ?2, ?3 WHERE EXISTS (SELECT 1 FROM runs WHERE id = ?1 AND epoch = ?4)");
         _head = Prepare("UPDATE runs SET state = ?2, leg = ?3, ended = ?4, error = ?5, params = ?6 WHERE id = ?1");
     }
 
     public sqlite3_stmt Begin { get; }
     public sqlite3_stmt Commit { get; }
     public sqlite3_stmt Rollback { get; }
+    public sqlite3_stmt Save { get; }
+    public sqlite3_stmt Undo { get; }
+    public sqlite3_stmt Release { get; }
 
     sqlite3_stmt Prepare(string sql)
     {
@@ -86,6 +93,6 @@ sealed class Statements : IDisposable
 
     public void Dispose()
     {
-        foreach (var statement in (sqlite3_stmt[])[Begin, Commit, Rollback, _insert, _head]) { raw.sqlite3_finalize(statement); }
+        foreach (var statement in (sqlite3_stmt[])[Begin, Commit, Rollback, Save, Undo, Release, _insert, _head]) { raw.sqlite3_finalize(statement); }
     }
 }

@@ -40,6 +40,7 @@ public sealed partial class RunState
 
     static bool IsAlive(StepState step)
     {
+        if (step.Scope.Owner is null) { return true; }
         for (var scope = step.Scope; scope.Owner is { } owner; scope = owner.Scope)
         {
             if (owner.Inner != scope && (owner.Each is null || scope.Index >= owner.Each.Opened.Length || owner.Each.Opened[scope.Index] != scope)) { return false; }

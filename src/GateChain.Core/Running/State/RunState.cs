@@ -44,7 +44,14 @@ public sealed partial class RunState
     /// Names one piece of work: the same after a crash, a retry or a resume, another one once it has succeeded.
     /// Kinds write it into other databases as their mark.
     /// </summary>
-    public string WorkKey(StepState step) => $"{Uid}/{step.Path}/{_successes.GetValueOrDefault(step.Path)}";
+    public string WorkKey(StepState step) => WorkKeySource(step)();
+
+    /// <summary>Makes the work key later and on any thread, as it is now.</summary>
+    public Func<string> WorkKeySource(StepState step)
+    {
+        var (uid, path, successes) = (Uid, step.Path, _successes.GetValueOrDefault(step.Path));
+        return () => $"{uid}/{path}/{successes}";
+    }
 
     /// <summary>The attempts of all legs, in the order they began.</summary>
     public IReadOnlyList<AttemptRecord> Attempts => _attempts;
@@ -76,6 +83,8 @@ public sealed partial class RunState
     /// <summary>The step instance of a path, or null.</summary>
     public StepState? Find(string path)
     {
+        // Most paths are those of the chain's own steps.
+        if (Root.Find(path) is { } own) { return own; }
         var scope = Root;
         StepState? step = null;
         foreach (var part in path.Split('/'))
