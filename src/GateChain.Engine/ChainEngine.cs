@@ -25,7 +25,7 @@ public sealed partial class ChainEngine : IRunSurroundings, IAsyncDisposable
     readonly ConcurrentDictionary<long, RunActor> _actors = new();
     readonly ConcurrentDictionary<string, Lazy<Chain>> _chains = new();
     readonly ConcurrentDictionary<string, string> _latest = new();
-    readonly ConcurrentDictionary<long, string> _resuming = new();
+    readonly ConcurrentDictionary<long, ResumeTicket> _resuming = new();
     readonly EndedRuns _ended = new();
     readonly Dictionary<string, IStepKind> _kinds;
     readonly ChainCheck _check;
@@ -203,7 +203,9 @@ public sealed partial class ChainEngine : IRunSurroundings, IAsyncDisposable
         var chain = ChainOf(head.Release);
         var (parameters, variables) = Parameters.ReadOverrides(chain, set);
         // Two at once: one of them gets its name in, and the other is told who was first.
-        if (!_resuming.TryAdd(run, by)) { throw new RefusedException(RefusalKind.Conflict, $"run {run} is being resumed by {_resuming.GetValueOrDefault(run, "somebody else")} at this moment"); }
+        var ticket = new ResumeTicket(by);
+        var first = _resuming.GetOrAdd(run, ticket);
+        if (first != ticket) { throw new RefusedException(RefusalKind.Conflict, $"run {run} is being resumed by {first.By} at this moment"); }
         try
         {
             if (_actors.TryGetValue(run, out var going)) { throw await AlreadyGoingAsync(going).ConfigureAwait(false); }
@@ -219,6 +221,12 @@ public sealed partial class ChainEngine : IRunSurroundings, IAsyncDisposable
         {
             _resuming.TryRemove(run, out _);
         }
+    }
+
+    /// <summary>Somebody who is just beginning a leg.</summary>
+    sealed class ResumeTicket(string by)
+    {
+        public string By { get; } = by;
     }
 
     static async Task<RefusedException> AlreadyGoingAsync(RunActor actor)

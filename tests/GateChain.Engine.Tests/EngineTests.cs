@@ -56,8 +56,7 @@ public sealed class EngineTests : IAsyncDisposable
     {
         _house.Count.Hanging["b"] = true;
         var run = await _house.RunAsync(Line);
-        await UntilAsync(() => _house.Count.Effects.ContainsKey("a"));
-        await Task.Delay(100);
+        await _house.InFlightAsync(run, "b");
         var old = _house.Engine;
         _house.Start();
         _house.Count.Hanging.Clear();
@@ -75,7 +74,7 @@ public sealed class EngineTests : IAsyncDisposable
     {
         _house.Count.Hanging["b"] = true;
         var run = await _house.RunAsync(Line);
-        await UntilAsync(() => _house.Count.Effects.ContainsKey("a"));
+        await _house.InFlightAsync(run, "b");
         await _house.Engine.DisposeAsync();
         _house.Count.Hanging.Clear();
         _house.Start();
@@ -90,7 +89,7 @@ public sealed class EngineTests : IAsyncDisposable
     {
         _house.Count.Hanging["b"] = true;
         var run = await _house.RunAsync(Line);
-        await UntilAsync(() => _house.Count.Effects.ContainsKey("a"));
+        await _house.InFlightAsync(run, "b");
         await _house.Engine.StopAsync(run, "ann", "enough");
         Assert.Equal("stopped: a succeeded, b stopped, c stopped", await _house.EndAsync(run));
         var again = await Assert.ThrowsAsync<RefusedException>(() => _house.Engine.StopAsync(run, "ann", null));
@@ -102,8 +101,7 @@ public sealed class EngineTests : IAsyncDisposable
     {
         _house.Count.Hanging["b"] = true;
         var run = await _house.RunAsync(Line);
-        await UntilAsync(() => _house.Count.Effects.ContainsKey("a"));
-        await Task.Delay(50);
+        await _house.InFlightAsync(run, "b");
         using (var other = new SqliteConnection($"Data Source={Path.Combine(_house.Work, "data.db")}"))
         {
             other.Open();
@@ -122,7 +120,7 @@ public sealed class EngineTests : IAsyncDisposable
         var big = "  d: { kind: count, set: { n: '" + new string('x', 300_000) + "' } }\n";
         _house.Count.Hanging["b"] = true;
         var run = await _house.RunAsync(Line.Replace("gates:", big + "gates:") + "  - { from: b, to: d }\n");
-        await UntilAsync(() => _house.Count.Effects.ContainsKey("a"));
+        await _house.InFlightAsync(run, "b");
         _house.Store.File.MaxPages = 1;
         using (var other = new SqliteConnection($"Data Source={Path.Combine(_house.Work, "data.db")}"))
         {

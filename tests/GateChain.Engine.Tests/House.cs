@@ -45,6 +45,18 @@ sealed class House : IAsyncDisposable
         return await Engine.StartAsync("t", parameters.ToDictionary(p => p.Name, p => Value.String(p.Value)), null, "ann");
     }
 
+    /// <summary>Waits until a step is at work.</summary>
+    public async Task InFlightAsync(long run, string step)
+    {
+        for (var i = 0; !await Engine.ReadAsync(run, (s, _) => s.Find(step)!.IsInFlight); i++)
+        {
+            Assert.True(i < 500, $"{step} does not start");
+            await Task.Delay(10);
+        }
+        // Its start is decided; the work begins when that is on disk.
+        await Task.Delay(50);
+    }
+
     /// <summary>Waits for the run to end; gives its steps in words.</summary>
     public async Task<string> EndAsync(long run)
     {

@@ -45,6 +45,12 @@ public sealed class CommandTests : IDisposable
     }
 
     [Fact]
+    public async Task ProgramsThatEndAtOnceAreNoTrouble()
+    {
+        foreach (var result in await Task.WhenAll(Enumerable.Range(0, 100).Select(_ => _bench.RunAsync(_kind, """{"run": ["true"]}""")))) { Assert.Null(result.Error); }
+    }
+
+    [Fact]
     public async Task ExitCodesMeanWhatTheSettingsSay()
     {
         Assert.Null((await _bench.RunAsync(_kind, """{"shell": "exit 2", "success": [2]}""")).Error);

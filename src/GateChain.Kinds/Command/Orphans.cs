@@ -17,7 +17,11 @@ static class Orphans
         File.WriteAllText(FileIn(folder), $"{process.Id} {start}");
     }
 
-    public static void Forget(string folder) => File.Delete(FileIn(folder));
+    public static void Forget(string folder)
+    {
+        // A program that ended at once was never remembered, and then there is no folder.
+        if (File.Exists(FileIn(folder))) { File.Delete(FileIn(folder)); }
+    }
 
     /// <summary>Ends the process that is remembered, if it is still there.</summary>
     public static bool Kill(string folder)

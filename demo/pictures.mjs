@@ -1,0 +1,33 @@
+// Takes the pictures of the console's pages. usage: node pictures.mjs <address> failed|resumed
+import { chromium } from "../console/node_modules/playwright-core/index.mjs";
+
+const [address, part] = process.argv.slice(2);
+const out = "docs/screenshots";
+const browser = await chromium.launch({
+  executablePath: "/usr/bin/chromium",
+  args: ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync"],
+});
+
+async function page(name, path, sign, dark = false, act = async () => {}) {
+  const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, colorScheme: dark ? "dark" : "light" });
+  await page.goto(address + path);
+  await page.locator(sign).first().waitFor();
+  await act(page);
+  await page.waitForTimeout(700);
+  await page.screenshot({ path: `${out}/${name}.png` });
+  await page.close();
+}
+
+if (part === "failed") {
+  await page("console-run-failed", "/runs/1?step=depots%5B2%5D%2Fload", "[data-testid=why]");
+  await page("console-resume", "/runs/1", ".step", false, async (p) => {
+    await p.getByRole("button", { name: "Resume…" }).click();
+    await p.getByLabel("Broken lines a depot may have").fill("100");
+  });
+} else {
+  await page("console-chains", "/chains", "table.dense");
+  await page("console-chain", "/chains/milk-intake", ".step", true);
+  await page("console-runs", "/runs", "table.dense");
+  await page("console-run-resumed", "/runs/1?step=price", "[data-testid=why]");
+}
+await browser.close();

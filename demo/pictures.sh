@@ -1,0 +1,43 @@
+#!/usr/bin/env bash
+# Makes the pictures of docs/screenshots from the demo data: pages in chromium, commands in a terminal window under Xvfb.
+# Needs chromium, Xvfb and xterm (Debian's packages chromium, xvfb, xterm, imagemagick).
+set -euo pipefail
+cd "$(dirname "$0")/.."
+for tool in chromium Xvfb xterm import; do command -v $tool > /dev/null || { echo "missing: $tool" >&2; exit 1; }; done
+out=docs/screenshots
+mkdir -p $out
+export PORT=${PORT:-8490}
+demo/play.sh > /dev/null
+export GATECHAIN_SERVICE=http://127.0.0.1:$PORT
+gatechain=$PWD/artifacts/bin/GateChain.Cli/release/gatechain
+trap 'kill $(cat demo/work/service.pid) 2> /dev/null || true; kill $xvfb 2> /dev/null || true' EXIT
+
+Xvfb :97 -screen 0 1280x800x24 > /dev/null 2>&1 &
+xvfb=$!
+sleep 1
+
+# terminal NAME COMMAND…: the command as it looks in a terminal window.
+terminal() {
+  local name=$1
+  shift
+  PATH="$(dirname "$gatechain"):$PATH" DISPLAY=:97 xterm -u8 -fa "DejaVu Sans Mono" -fs 10 -geometry 155x44+0+0 -bg "#1e2324" -fg "#e8e6e0" +sb -bw 12 \
+    -e bash -c "cd demo; printf '\\033[1m$ %s\\033[0m\\n' \"\$*\"; \"\$@\"; sleep 4" _ "$@" &
+  local term=$!
+  sleep "${WAIT:-3}"
+  DISPLAY=:97 import -window root $out/$name.png
+  kill $term 2> /dev/null || true
+  wait $term 2> /dev/null || true
+}
+
+node demo/pictures.mjs "http://127.0.0.1:$PORT" failed
+terminal why gatechain why 1 "depots[2]/load"
+printf 'chain: broken\nsteps:\n  load: { kind: laod }\n  price: { kind: wait, set: { for: soon } }\n  tell: { kind: command, set: { run: [echo, "${params.depot}"] } }\ngates:\n  - { from: load, to: price, on: sucess }\n  - { from: price, to: tel }\n' > demo/broken.chain.yaml
+terminal check gatechain check broken.chain.yaml
+rm demo/broken.chain.yaml
+WAIT=2.2 terminal resume gatechain resume 1 --set max_bad=100 --follow
+"$gatechain" run warehouse-check --follow > /dev/null
+terminal runs gatechain runs
+terminal help gatechain --help
+node demo/pictures.mjs "http://127.0.0.1:$PORT" resumed
+WAIT=1.9 terminal run gatechain run milk-intake --param day=2026-11-22 --follow
+ls $out
