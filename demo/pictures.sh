@@ -7,7 +7,7 @@ for tool in chromium Xvfb xterm import; do command -v $tool > /dev/null || { ech
 out=docs/screenshots
 mkdir -p $out
 export PORT=${PORT:-8490}
-demo/play.sh > /dev/null
+demo/play.sh --idle > /dev/null
 export GATECHAIN_SERVICE=http://127.0.0.1:$PORT
 gatechain=$PWD/artifacts/bin/GateChain.Cli/release/gatechain
 trap 'kill $(cat demo/work/service.pid) 2> /dev/null || true; kill $xvfb 2> /dev/null || true' EXIT
@@ -29,6 +29,7 @@ terminal() {
   wait $term 2> /dev/null || true
 }
 
+WAIT=3.2 terminal run gatechain run milk-intake --param day=2026-11-22 --follow
 node demo/pictures.mjs "http://127.0.0.1:$PORT" failed
 terminal why gatechain why 1 "depots[2]/load"
 printf 'chain: broken\nsteps:\n  load: { kind: laod }\n  price: { kind: wait, set: { for: soon } }\n  tell: { kind: command, set: { run: [echo, "${params.depot}"] } }\ngates:\n  - { from: load, to: price, on: sucess }\n  - { from: price, to: tel }\n' > demo/broken.chain.yaml
@@ -39,5 +40,4 @@ WAIT=2.2 terminal resume gatechain resume 1 --set max_bad=100 --follow
 terminal runs gatechain runs
 terminal help gatechain --help
 node demo/pictures.mjs "http://127.0.0.1:$PORT" resumed
-WAIT=1.9 terminal run gatechain run milk-intake --param day=2026-11-22 --follow
 ls $out

@@ -3,14 +3,16 @@
 #   demo/play.sh           up to where somebody has to resume; the service stays up
 #   demo/play.sh --once    the whole story; the service is stopped at the end
 #   --large                millions of lines instead of thousands
+#   --idle                 only the service with the workspace; no run
 set -euo pipefail
 cd "$(dirname "$0")/.."
-once= large=
+once= large= idle=
 for arg in "$@"; do
   case $arg in
     --once) once=1 ;;
     --large) large=--large ;;
-    *) echo "unknown: $arg (known: --once, --large)" >&2; exit 2 ;;
+    --idle) idle=1 ;;
+    *) echo "unknown: $arg (known: --once, --large, --idle)" >&2; exit 2 ;;
   esac
 done
 work=demo/work
@@ -38,6 +40,7 @@ for _ in $(seq 100); do
 done
 echo "The service listens at $address (process $pid, log in $work/service.log)"
 "$gatechain" push demo/workspace
+[ -z "$idle" ] || exit 0
 
 echo
 echo "The nightly chain runs:"

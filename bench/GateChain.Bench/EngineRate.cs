@@ -38,16 +38,16 @@ static class EngineRate
     }
 
     /// <summary>Durable steps per second: every step's end and its successor's start are on disk before the successor works.</summary>
-    public static async Task<double> StepsPerSecondAsync(int runs, int steps)
+    public static async Task<double> StepsPerSecondAsync(int runs, int steps, int waves)
     {
         TimeSpan took = default;
         await WithEngineAsync(new NothingKind(), steps, async engine =>
         {
             var clock = Stopwatch.StartNew();
-            await RunAllAsync(engine, runs);
+            for (var wave = 0; wave < waves; wave++) { await RunAllAsync(engine, runs); }
             took = clock.Elapsed;
         });
-        return runs * (double)steps / took.TotalSeconds;
+        return runs * (double)steps * waves / took.TotalSeconds;
     }
 
     /// <summary>From the end of each step's work to the beginning of its successor's, in milliseconds, sorted.</summary>

@@ -1,19 +1,47 @@
+using GateChain.Client;
+using GateChain.Engine.Workspaces;
+using GateChain.Kinds;
+
 namespace GateChain.Cli;
 
-/// <summary>Reads a workspace from disk.</summary>
+/// <summary>Reads a workspace from disk: chains, settings, and of all else only what the chains name.</summary>
 static class WorkspaceFolder
 {
     const long MaxFile = 4 << 20;
 
-    /// <summary>The files by name; those that begin with a dot and those over 4 MiB are left out.</summary>
-    public static Dictionary<string, byte[]> Read(string folder)
+    /// <summary>The contents of chains and settings; of other files the name with no content.</summary>
+    /// <exception cref="GateChainException">A file can't be read.</exception>
+    public static Dictionary<string, byte[]> ReadChains(string folder)
     {
         var files = new Dictionary<string, byte[]>();
-        foreach (var file in new DirectoryInfo(folder).EnumerateFiles("*", SearchOption.AllDirectories))
+        var options = new EnumerationOptions { RecurseSubdirectories = true, IgnoreInaccessible = true };
+        foreach (var path in Directory.EnumerateFiles(folder, "*", options))
         {
-            var name = Path.GetRelativePath(folder, file.FullName).Replace('\\', '/');
-            if (file.Length <= MaxFile && !name.Split('/').Any(p => p.StartsWith('.'))) { files[name] = File.ReadAllBytes(file.FullName); }
+            var name = Path.GetRelativePath(folder, path);
+            if (!name.Split('/').Any(p => p.StartsWith('.'))) { files[name] = Workspace.IsAttachment(name) ? [] : Read(path); }
         }
         return files;
+    }
+
+    /// <summary>What a push brings to the service.</summary>
+    /// <exception cref="GateChainException">A file can't be read, or is larger than 4 MiB.</exception>
+    public static Dictionary<string, byte[]> ReadForPush(string folder)
+    {
+        var files = ReadChains(folder);
+        var wanted = new Workspace(files, AllKinds.Catalogue).Attachments;
+        return files.Where(f => !Workspace.IsAttachment(f.Key) || wanted.Contains(f.Key))
+            .ToDictionary(f => f.Key, f => wanted.Contains(f.Key) ? Read(Path.Combine(folder, f.Key)) : f.Value);
+    }
+
+    static byte[] Read(string path)
+    {
+        try
+        {
+            return new FileInfo(path).Length <= MaxFile ? File.ReadAllBytes(path) : throw new GateChainException(422, $"{path} is larger than 4 MiB", null, []);
+        }
+        catch (Exception e) when (e is IOException or UnauthorizedAccessException)
+        {
+            throw new GateChainException(422, $"{path} can't be read: {e.Message}", null, []);
+        }
     }
 }

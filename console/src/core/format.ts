@@ -21,6 +21,18 @@ export function clock(time: string | null | undefined, now = Date.now()): string
   return date.toDateString() === new Date(now).toDateString() ? text : `${String(date.getFullYear())}-${two(date.getMonth() + 1)}-${two(date.getDate())} ${text}`;
 }
 
+/** A parameter's value as one would type it: lists with commas, midnight as a date. */
+export function typed(value: unknown): string {
+  if (value === null || value === undefined) return "";
+  if (Array.isArray(value) && value.every((v) => typeof v === "string")) return value.join(", ");
+  if (typeof value === "string") return value.endsWith("T00:00:00Z") ? value.slice(0, 10) : value;
+  return JSON.stringify(value);
+}
+
+/** Parameters on one line. */
+export const parametersLine = (params: unknown) =>
+  Object.entries(params as Record<string, unknown>).map(([name, value]) => `${name}=${typed(value)}`).join("  ");
+
 /** A JSON value on one line, cut when long. */
 export function brief(value: unknown, most = 120): string {
   const text = typeof value === "string" ? value : JSON.stringify(value);

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import type { AttemptInfo, IterationStatus, RunDetail, RunPatch, StepStatus } from "./api/types";
-import { between, brief, took } from "./format";
+import { between, brief, parametersLine, took } from "./format";
 import { asElk, placesOf } from "./graph/elkGraph";
 import { drawing } from "./graph/flow";
 import { inView, iterationToShow } from "./graph/instances";
@@ -111,6 +111,10 @@ describe("words", () => {
   it("tells times that still go on by the clock", () => {
     expect(between(new Date(0).toISOString(), null, 1500)).toBe("1.5 s");
     expect(between(null, null, 0)).toBe("");
+  });
+
+  it("writes parameters as one would type them", () => {
+    expect(parametersLine({ day: "2026-11-22T00:00:00Z", depots: ["north", "west"], max: 5, none: null })).toBe("day=2026-11-22  depots=north, west  max=5  none=");
   });
 
   it("cuts long values and knows states", () => {

@@ -3,7 +3,7 @@ import { useInfiniteQuery, useQuery } from "@tanstack/react-query";
 import { Link, useNavigate, useSearch } from "@tanstack/react-router";
 import { useNow } from "../app/useNow";
 import { listChains, listRuns } from "../core/api/client";
-import { between, brief, clock } from "../core/format";
+import { between, clock, parametersLine } from "../core/format";
 import { StateMark } from "../parts/StateMark";
 
 const pageSize = 50;
@@ -69,7 +69,7 @@ export function RunsPage() {
                   <td className="soft">{clock(run.started, now)}</td>
                   <td className="num">{between(run.started, run.ended, now)}</td>
                   <td className="why" title={run.error ?? undefined}>
-                    {run.error ?? brief(run.params)}
+                    {run.error ?? parametersLine(run.params)}
                   </td>
                 </tr>
               ))}

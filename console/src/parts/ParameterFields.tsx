@@ -3,14 +3,6 @@ import type { ParameterInfo } from "../core/api/types";
 
 export type Given = Record<string, string>;
 
-/** What a parameter's field holds at first: text, as one would type it. */
-export function asText(value: unknown): string {
-  if (value === null || value === undefined) return "";
-  if (Array.isArray(value) && value.every((v) => typeof v === "string")) return value.join(", ");
-  if (typeof value === "string") return /T00:00:00Z$/.test(value) ? value.slice(0, 10) : value;
-  return JSON.stringify(value);
-}
-
 /** A field for each parameter, after its type; the service reads the text. */
 export function ParameterFields({ parameters, given, change }: { parameters: ParameterInfo[]; given: Given; change: (given: Given) => void }) {
   return (

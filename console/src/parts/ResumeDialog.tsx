@@ -3,12 +3,13 @@ import { useState } from "react";
 import { act } from "../app/act";
 import { resumeRun } from "../core/api/client";
 import type { RunDetail } from "../core/api/types";
-import { asText, ParameterFields, type Given } from "./ParameterFields";
+import { typed } from "../core/format";
+import { ParameterFields, type Given } from "./ParameterFields";
 
 /** Goes on with a run from its checkpoint, with parameters changed where the person changes them. */
 export function ResumeDialog({ run, close }: { run: RunDetail; close: () => void }) {
   const before = run.params as Record<string, unknown>;
-  const atFirst: Given = Object.fromEntries(run.parameters.map((p) => [p.name, asText(before[p.name])]));
+  const atFirst: Given = Object.fromEntries(run.parameters.map((p) => [p.name, typed(before[p.name])]));
   const [given, setGiven] = useState(atFirst);
   const [busy, setBusy] = useState(false);
   const resume = async () => {

@@ -52,11 +52,14 @@ export function RunGrid({ run, now, chosen, choose }: { run: RunDetail; now: num
   );
 }
 
+// A head that begins near the right edge ends at it.
+const headPlace = (place: number) => (place > 0.8 ? { right: 0 } : { left: `${String(place * 100)}%` });
+
 function LegHeads({ spans }: { spans: LegSpan[] }) {
   return (
     <div className="legs">
       {spans.map((span) => (
-        <span key={span.leg} style={{ left: `${String(placeOf(span.from, span.leg, spans) * 100)}%` }}>
+        <span key={span.leg} style={headPlace(placeOf(span.from, span.leg, spans))}>
           {spans.length > 1 ? `leg ${String(span.leg)}, ` : ""}
           {took(span.to - span.from)}
         </span>

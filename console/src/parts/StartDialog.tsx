@@ -4,12 +4,13 @@ import { useState } from "react";
 import { act } from "../app/act";
 import { startRun } from "../core/api/client";
 import type { ChainDetail } from "../core/api/types";
-import { asText, ParameterFields, type Given } from "./ParameterFields";
+import { typed } from "../core/format";
+import { ParameterFields, type Given } from "./ParameterFields";
 
 /** Asks for the parameters and starts a run. */
 export function StartDialog({ chain, close }: { chain: ChainDetail; close: () => void }) {
   const navigate = useNavigate();
-  const [given, setGiven] = useState<Given>(() => Object.fromEntries(chain.params.map((p) => [p.name, asText(p.default)])));
+  const [given, setGiven] = useState<Given>(() => Object.fromEntries(chain.params.map((p) => [p.name, typed(p.default)])));
   const [profile, setProfile] = useState(chain.profiles[0] ?? "");
   const [busy, setBusy] = useState(false);
   const start = async () => {

@@ -48,14 +48,14 @@ static class CheckCommand
     {
         var isFile = File.Exists(path);
         var folder = isFile ? Path.GetDirectoryName(Path.GetFullPath(path))! : path;
-        var files = WorkspaceFolder.Read(folder);
+        var files = WorkspaceFolder.ReadChains(folder);
         var name = Path.GetFileName(path);
         if (isFile)
         {
             files = files.Where(f => f.Key == name || !f.Key.EndsWith(Workspace.ChainEnding, StringComparison.Ordinal)).ToDictionary(f => f.Key, f => f.Value);
             if (!name.EndsWith(Workspace.ChainEnding, StringComparison.Ordinal) && name is not (Workspace.ConnectionsName or Workspace.ProfilesName))
             {
-                files[name + Workspace.ChainEnding] = files[name];
+                files[name + Workspace.ChainEnding] = File.ReadAllBytes(path);
             }
         }
         var workspace = new Workspace(files, AllKinds.Catalogue);

@@ -13,7 +13,7 @@ static class PushCommand
     {
         var folder = parsed.GetValue(Folder)!;
         if (!Directory.Exists(folder)) { throw new GateChainException(422, $"the folder {folder} is not there", null, []); }
-        var result = await client.PushAsync(WorkspaceFolder.Read(folder), cancel);
+        var result = await client.PushAsync(WorkspaceFolder.ReadForPush(folder), cancel);
         if (parsed.GetValue(Common.Json)) { Common.WriteJson(result); }
         else
         {

@@ -33,6 +33,11 @@ static class Root
         {
             return Failures.Tell(e, parsed.GetValue(Common.Json));
         }
+        catch (Exception e) when (e is IOException or UnauthorizedAccessException)
+        {
+            Console.Error.WriteLine(e.Message);
+            return ExitCodes.Usage;
+        }
         catch (OperationCanceledException)
         {
             return ExitCodes.Stopped;

@@ -56,7 +56,7 @@ sealed class Checker(CelType scope)
         {
             if (!fields.TryGetValue(select.Field, out var field))
             {
-                return operand.IsOpen || select.Test ? Result(CelType.Dyn) : Problem(select.FieldSpan, $"there is no “{select.Field}” in it",
+                return operand.IsOpen || select.Test ? Result(CelType.Dyn) : Problem(select.FieldSpan, $"there is no “{select.Field}” in {NameOf(select.Operand)}",
                     Nearest.Mend(select.Field, fields.Keys) ?? (fields.Count is > 0 and <= 12 ? "known here: " + string.Join(", ", fields.Keys) : null));
             }
             type = field;
@@ -68,6 +68,13 @@ sealed class Checker(CelType scope)
 
         CelType Result(CelType found) => select.Test ? CelType.Bool : optional ? CelType.Optional(found) : found;
     }
+
+    static string NameOf(Expr expr) => expr switch
+    {
+        IdentExpr ident => ident.Name,
+        SelectExpr { Test: false } select => $"{NameOf(select.Operand)}.{select.Field}",
+        _ => "it",
+    };
 
     CelType Call(CallExpr call)
     {

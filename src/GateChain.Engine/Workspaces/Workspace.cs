@@ -51,7 +51,11 @@ public sealed class Workspace
     public bool HasErrors => _problems.Exists(p => p.IsError);
     public IReadOnlyList<Chain> Chains => [.. _chains.Select(c => c.Chain)];
 
-    static bool IsAttachment(string name) => name is not (ConnectionsName or ProfilesName) && !name.EndsWith(ChainEnding, StringComparison.Ordinal);
+    /// <summary>The names of the attachments that the chains use.</summary>
+    public IReadOnlySet<string> Attachments => _chains.SelectMany(c => AttachmentsOf(c.Chain)).ToHashSet();
+
+    /// <summary>Whether a file is neither a chain nor settings.</summary>
+    public static bool IsAttachment(string name) => name is not (ConnectionsName or ProfilesName) && !name.EndsWith(ChainEnding, StringComparison.Ordinal);
 
     T? ReadSettings<T>(string name, Func<string, ProblemList, T> read) where T : class
     {

@@ -109,7 +109,7 @@ public sealed partial class RunState
         each.InFlight++;
         if (each.Opened[e.Index] is { } earlier)
         {
-            earlier.IsOpen = true;
+            (earlier.IsOpen, earlier.Started) = (true, at);
             each.Again.Dequeue();
             return;
         }
@@ -203,8 +203,9 @@ public sealed partial class RunState
     void Reopen(StepState step, DateTimeOffset at)
     {
         Unsettle(step);
-        (step.Phase, step.Error, step.Note, step.Ended, step.Cancel, step.Outputs, step.Leg) =
-            (StepPhase.Running, null, null, null, CancelReason.None, Value.EmptyMap, Leg);
+        (step.Phase, step.Error, step.Note, step.Cancel, step.Outputs, step.Leg) = (StepPhase.Running, null, null, CancelReason.None, Value.EmptyMap, Leg);
+        // How long it takes is told leg by leg: the pause between them is not its doing.
+        (step.Started, step.Ended) = (at, null);
         (step.Retries, step.Lost) = (0, 0);
         step.Attempt = 1;
         OpenRecord(step, at);
