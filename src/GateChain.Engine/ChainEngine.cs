@@ -90,13 +90,6 @@ public sealed partial class ChainEngine : IRunSurroundings, IAsyncDisposable
             try
             {
                 var (state, seq) = Fold(head);
-                if (seq == 0)
-                {
-                    // Its number was given, but the service ended before its first event: nobody was told that it began.
-                    _logger.LogWarning("Run {Run} never began; it is closed as stopped", head.Id);
-                    await _store.CloseAsync(head.Id, "the service ended before the run began", Time.GetUtcNow()).ConfigureAwait(false);
-                    continue;
-                }
                 var actor = new RunActor(state, seq, epoch, this);
                 _actors[head.Id] = actor;
                 actor.Post(new RecoveredInput(Time.GetUtcNow()));
@@ -152,6 +145,7 @@ public sealed partial class ChainEngine : IRunSurroundings, IAsyncDisposable
     /// <param name="profile">The name of a profile, or null.</param>
     /// <param name="by">Who asks.</param>
     /// <exception cref="RefusedException">There is no such chain, or a parameter is missing, unknown or ill-typed.</exception>
+    /// <exception cref="StorageException">Nothing can be written at the moment.</exception>
     public async Task<long> StartAsync(string name, IReadOnlyDictionary<string, Value> given, string? profile, string by)
     {
         if (!_latest.TryGetValue(name, out var release)) { _latest[name] = release = LatestOf(name); }
@@ -159,8 +153,9 @@ public sealed partial class ChainEngine : IRunSurroundings, IAsyncDisposable
         var values = Parameters.Read(chain.Parameters, given, complete: true);
         var profileValues = (_profiles ??= ReadProfiles()).Choose(profile);
         var now = Time.GetUtcNow();
-        var head = new RunHead(0, chain.Name, release, "running", 1, by, now, null, ValueJson.ToText(Value.Map(DictionaryMap.Of(values))), null);
-        var id = await _store.CreateAsync(head, epoch: 1).ConfigureAwait(false);
+        // Runs that are going hold still while nothing can be written; a new one is refused instead.
+        if (Journal.Writer.Trouble is { } trouble) { throw new StorageException($"the run was not started: {trouble}"); }
+        var id = _store.NextId();
         var actor = new RunActor(new(id, chain), 0, 1, this);
         _actors[id] = actor;
         await actor.PostAsync(new StartInput(now, Guid.NewGuid().ToString("N"), release, values, profileValues, by)).ConfigureAwait(false);

@@ -21,7 +21,7 @@ public interface IAppendListener
 /// <param name="Epoch">The owner's epoch; an append with an old one writes nothing.</param>
 /// <param name="Seq">The row's number within the run, from 1, without gaps.</param>
 /// <param name="Body">The row.</param>
-/// <param name="Head">The run's line in lists, when this row changes it; written in the same transaction.</param>
+/// <param name="Head">The run's line in lists, when this row changes it; written in the same transaction. The first row of a run must bring it.</param>
 /// <param name="Listener">Who learns the outcome.</param>
 public sealed record JournalAppend(long Run, long Epoch, long Seq, byte[] Body, RunHead? Head, IAppendListener Listener);
 

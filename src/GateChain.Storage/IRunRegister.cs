@@ -14,18 +14,14 @@ public sealed record RunHead(long Id, string Chain, string Release, string State
 /// <summary>Which runs there are, and who owns them. Thread-safe.</summary>
 public interface IRunRegister
 {
-    /// <summary>Registers a new run under the next number; it is on disk when this returns.</summary>
-    /// <exception cref="StorageException">It could not be written.</exception>
-    Task<long> CreateAsync(RunHead head, long epoch);
+    /// <summary>A number for a new run. The run is registered with its first journal row, in the same transaction; a number whose run never got there is given again after a restart.</summary>
+    long NextId();
 
     /// <summary>Makes this node the owner of every run that has not ended, under a higher epoch. Gives them.</summary>
     Task<IReadOnlyList<(RunHead Head, long Epoch)>> TakeOverAsync();
 
     /// <summary>Makes this node the owner of one run, whatever its state. Gives its new epoch.</summary>
     Task<long> TakeOverAsync(long run);
-
-    /// <summary>Closes a run that never got a journal, as stopped.</summary>
-    Task CloseAsync(long run, string why, DateTimeOffset at);
 
     RunHead? Find(long run);
 

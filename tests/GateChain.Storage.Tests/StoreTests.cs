@@ -34,6 +34,14 @@ public sealed class StoreTests : IDisposable
     static RunHead Head(long id = 0, string state = "running", DateTimeOffset? ended = null, string chain = "c") =>
         new(id, chain, "hash", state, 1, "ann", DateTimeOffset.UnixEpoch, ended, "{}", null);
 
+    // Registers a run with its first row.
+    async Task<long> NewRunAsync(string chain = "c")
+    {
+        var id = _store.NextId();
+        Assert.Equal(AppendOutcome.Written, await Append(id, 1, "born", head: Head(id, chain: chain)));
+        return id;
+    }
+
     Task<AppendOutcome> Append(long run, long seq, string body = "x", long epoch = 1, RunHead? head = null)
     {
         _store.Append(new(run, epoch, seq, Encoding.UTF8.GetBytes(body), head, _listener));
@@ -43,18 +51,17 @@ public sealed class StoreTests : IDisposable
     [Fact]
     public async Task RowsComeBackInOrderAndBehindANumber()
     {
-        var run = await _store.CreateAsync(Head(), 1);
-        for (var i = 1; i <= 2500; i++) { _store.Append(new(run, 1, i, Encoding.UTF8.GetBytes($"row {i}"), null, _listener)); }
+        var run = await NewRunAsync();
+        for (var i = 2; i <= 2500; i++) { _store.Append(new(run, 1, i, Encoding.UTF8.GetBytes($"row {i}"), null, _listener)); }
         Assert.Equal(AppendOutcome.Written, await _listener.Outcome(run, 2500));
-        Assert.Equal(Enumerable.Range(1, 2500).Select(i => $"row {i}"), _store.Read(run).Select(r => Encoding.UTF8.GetString(r.Body)));
+        Assert.Equal(Enumerable.Range(2, 2499).Select(i => $"row {i}").Prepend("born"), _store.Read(run).Select(r => Encoding.UTF8.GetString(r.Body)));
         Assert.Equal(2401, _store.Read(run, after: 2400).First().Seq);
     }
 
     [Fact]
     public async Task AnOldEpochWritesNothing()
     {
-        var run = await _store.CreateAsync(Head(), 1);
-        await Append(run, 1);
+        var run = await NewRunAsync();
         Assert.Equal(2, (await _store.TakeOverAsync()).Single(r => r.Head.Id == run).Epoch);
         Assert.Equal(AppendOutcome.Fenced, await Append(run, 2, epoch: 1));
         Assert.Equal(AppendOutcome.Written, await Append(run, 3, epoch: 2));
@@ -64,19 +71,21 @@ public sealed class StoreTests : IDisposable
     [Fact]
     public async Task TheSameNumberTwiceWritesOnce()
     {
-        var run = await _store.CreateAsync(Head(), 1);
-        await Append(run, 1, "first");
+        var run = await NewRunAsync();
+        await Append(run, 2, "first");
         var other = new Listener();
-        _store.Append(new(run, 1, 1, [1], null, other));
+        _store.Append(new(run, 1, 2, [1], null, other));
+        Assert.Equal(AppendOutcome.Fenced, await other.Outcome(run, 2));
+        _store.Append(new(run, 1, 1, [1], Head(run), other));
         Assert.Equal(AppendOutcome.Fenced, await other.Outcome(run, 1));
-        Assert.Equal("first", Encoding.UTF8.GetString(_store.Read(run).Single().Body));
+        Assert.Equal("born first", string.Join(' ', _store.Read(run).Select(r => Encoding.UTF8.GetString(r.Body))));
     }
 
     [Fact]
     public async Task HeadsFollowTheJournalAndCanBeListed()
     {
-        for (var i = 0; i < 5; i++) { await _store.CreateAsync(Head(chain: i % 2 == 0 ? "even" : "odd"), 1); }
-        await Append(3, 1, head: Head(3, "failed", DateTimeOffset.UnixEpoch.AddHours(1)) with { Error = "broke", Leg = 2 });
+        for (var i = 0; i < 5; i++) { await NewRunAsync(i % 2 == 0 ? "even" : "odd"); }
+        await Append(3, 2, head: Head(3, "failed", DateTimeOffset.UnixEpoch.AddHours(1)) with { Error = "broke", Leg = 2 });
         Assert.Equal(("failed", "broke", 2), (_store.Find(3)!.State, _store.Find(3)!.Error, _store.Find(3)!.Leg));
         Assert.Equal([5, 4, 3, 2, 1], _store.List(new()).Select(r => r.Id));
         Assert.Equal([5, 3, 1], _store.List(new(Chain: "even")).Select(r => r.Id));
@@ -89,11 +98,12 @@ public sealed class StoreTests : IDisposable
     [Fact]
     public async Task WhatIsWrittenIsThereAfterANewStart()
     {
-        var run = await _store.CreateAsync(Head(), 1);
-        await Append(run, 1, "kept");
+        var run = await NewRunAsync();
+        await Append(run, 2, "kept");
         _store.Dispose();
         using var again = new SqliteStore(_folder["db"]);
-        Assert.Equal("kept", Encoding.UTF8.GetString(again.Read(run).Single().Body));
+        Assert.Equal("kept", Encoding.UTF8.GetString(again.Read(run).Last().Body));
+        Assert.Equal(run + 1, again.NextId());
     }
 
     [Fact]
@@ -113,8 +123,7 @@ public sealed class StoreTests : IDisposable
     [Fact]
     public async Task WithAFullDiskJournalRowsWaitAndOtherWritesAreRefused()
     {
-        var run = await _store.CreateAsync(Head(), 1);
-        await Append(run, 1);
+        var run = await NewRunAsync();
         await FillUpAsync();
         var waiting = Append(run, 2, new string('x', 100_000));
         await UntilAsync(() => _store.Writer.Trouble is not null);
@@ -145,13 +154,13 @@ public sealed class StoreTests : IDisposable
     [Fact]
     public async Task ALockedDatabaseHoldsTheJournalUntilItIsFree()
     {
-        var run = await _store.CreateAsync(Head(), 1);
+        var run = await NewRunAsync();
         Task<AppendOutcome> waiting;
         using (var other = new SqliteConnection($"Data Source={_folder["db"]}"))
         {
             other.Open();
             using var transaction = other.BeginTransaction(deferred: false);
-            waiting = Append(run, 1);
+            waiting = Append(run, 2);
             await UntilAsync(() => _store.Writer.Trouble is not null);
             Assert.Equal("the database is locked by another program", _store.Writer.Trouble);
         }

@@ -82,7 +82,8 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, IDisposable
         do
         {
             while (_inbox.TryDequeue(out var item)) { Handle(item); }
-            Volatile.Write(ref _scheduled, 0);
+            // An exchange, not a plain write: the look at the inbox below must not come before it, or a message could be left lying.
+            Interlocked.Exchange(ref _scheduled, 0);
         }
         while (!_inbox.IsEmpty && Interlocked.Exchange(ref _scheduled, 1) == 0);
     }

@@ -10,6 +10,7 @@ public sealed class SqliteStore : IJournal, IRunRegister, ICatalogue, IDisposabl
     readonly SqliteFile _file;
     readonly SqliteWriter _writer;
     readonly Timer _checkpoints;
+    long _lastRun;
     int _disposed;
 
     /// <exception cref="StorageException">The file can't be opened.</exception>
@@ -17,6 +18,7 @@ public sealed class SqliteStore : IJournal, IRunRegister, ICatalogue, IDisposabl
     {
         _file = new(path);
         _file.Prepare();
+        using (var connection = _file.Open()) { _lastRun = connection.ExecuteScalar<long>("SELECT coalesce(max(id), 0) FROM runs"); }
         _writer = new(_file, time ?? TimeProvider.System);
         // Keeps the write-ahead log short without making the writer do it.
         _checkpoints = new(_ => Checkpoint(), null, TimeSpan.FromSeconds(2), TimeSpan.FromSeconds(2));
@@ -61,16 +63,7 @@ public sealed class SqliteStore : IJournal, IRunRegister, ICatalogue, IDisposabl
     static DateTimeOffset Time(string text) => DateTimeOffset.Parse(text, CultureInfo.InvariantCulture, DateTimeStyles.RoundtripKind);
     static string Text(DateTimeOffset time) => time.ToString("O", CultureInfo.InvariantCulture);
 
-    public async Task<long> CreateAsync(RunHead head, long epoch)
-    {
-        long id = 0;
-        await _writer.WriteAsync(c => id = c.ExecuteScalar<long>(
-            """
-            INSERT INTO runs (chain, release, state, leg, by_whom, started, params, epoch)
-            VALUES (@Chain, @Release, @State, @Leg, @By, @started, @Params, @epoch) RETURNING id
-            """, new { head.Chain, head.Release, head.State, head.Leg, head.By, started = Text(head.Started), head.Params, epoch })).ConfigureAwait(false);
-        return id;
-    }
+    public long NextId() => Interlocked.Increment(ref _lastRun);
 
     public async Task<IReadOnlyList<(RunHead Head, long Epoch)>> TakeOverAsync()
     {
@@ -85,9 +78,6 @@ public sealed class SqliteStore : IJournal, IRunRegister, ICatalogue, IDisposabl
         await _writer.WriteAsync(c => epoch = c.ExecuteScalar<long>("UPDATE runs SET epoch = epoch + 1 WHERE id = @run RETURNING epoch", new { run })).ConfigureAwait(false);
         return epoch;
     }
-
-    public Task CloseAsync(long run, string why, DateTimeOffset at) =>
-        _writer.WriteAsync(c => c.Execute("UPDATE runs SET state = 'stopped', ended = @ended, error = @why WHERE id = @run", new { run, why, ended = Text(at) }));
 
     public RunHead? Find(long run)
     {

@@ -51,7 +51,9 @@ sealed class SqliteWriter : IDisposable
     void Add(object item)
     {
         _queue.Enqueue(item);
-        // The writer is woken only when it sleeps: under load it never does.
+        // The writer is woken only when it sleeps: under load it never does. Without the barrier the look at the flag could
+        // come before the item is visible, and the writer would sleep over it.
+        Interlocked.MemoryBarrier();
         if (Volatile.Read(ref _asleep) != 0 && Interlocked.Exchange(ref _asleep, 0) != 0) { _arrived.Set(); }
     }
 

@@ -8,7 +8,7 @@ namespace GateChain.Storage.Sqlite;
 sealed class Statements : IDisposable
 {
     readonly sqlite3 _db;
-    readonly sqlite3_stmt _insert, _head;
+    readonly sqlite3_stmt _insert, _head, _create;
 
     public Statements(SqliteConnection connection)
     {
@@ -22,6 +22,7 @@ sealed class Statements : IDisposable
         // The owner's epoch is checked by the statement that writes. OR FAIL: with the default, SQLite would copy every page
         // that the statement touches to a statement journal first, twenty times as many writes.
         _insert = Prepare("INSERT OR FAIL INTO journal (run, seq, body) SELECT ?1, ?2, ?3 WHERE EXISTS (SELECT 1 FROM runs WHERE id = ?1 AND epoch = ?4)");
+        _create = Prepare("INSERT OR FAIL INTO runs (id, chain, release, state, leg, by_whom, started, params, ended, error, epoch) VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11)");
         _head = Prepare("UPDATE runs SET state = ?2, leg = ?3, ended = ?4, error = ?5, params = ?6 WHERE id = ?1");
     }
 
@@ -53,6 +54,8 @@ sealed class Statements : IDisposable
 
     public AppendOutcome Insert(JournalAppend append)
     {
+        // The first row registers the run.
+        if (append is { Seq: 1, Head: { } born } && !Create(born, append.Epoch)) { return AppendOutcome.Fenced; }
         raw.sqlite3_bind_int64(_insert, 1, append.Run);
         raw.sqlite3_bind_int64(_insert, 2, append.Seq);
         raw.sqlite3_bind_blob(_insert, 3, append.Body);
@@ -62,25 +65,48 @@ sealed class Statements : IDisposable
         if (result == raw.SQLITE_CONSTRAINT) { return AppendOutcome.Fenced; }
         Check(result);
         if (raw.sqlite3_changes(_db) == 0) { return AppendOutcome.Fenced; }
-        if (append.Head is { } head) { Write(head); }
+        if (append is { Seq: > 1, Head: { } head }) { Write(head); }
         return AppendOutcome.Written;
     }
+
+    bool Create(RunHead head, long epoch)
+    {
+        raw.sqlite3_bind_int64(_create, 1, head.Id);
+        raw.sqlite3_bind_text(_create, 2, head.Chain);
+        raw.sqlite3_bind_text(_create, 3, head.Release);
+        raw.sqlite3_bind_text(_create, 4, head.State);
+        raw.sqlite3_bind_int(_create, 5, head.Leg);
+        raw.sqlite3_bind_text(_create, 6, head.By);
+        raw.sqlite3_bind_text(_create, 7, Text(head.Started));
+        raw.sqlite3_bind_text(_create, 8, head.Params);
+        // A run may begin and end in its first decision.
+        BindText(_create, 9, head.Ended is { } ended ? Text(ended) : null);
+        BindText(_create, 10, head.Error);
+        raw.sqlite3_bind_int64(_create, 11, epoch);
+        var result = raw.sqlite3_step(_create);
+        raw.sqlite3_reset(_create);
+        if (result == raw.SQLITE_CONSTRAINT) { return false; }
+        Check(result);
+        return true;
+    }
+
+    static string Text(DateTimeOffset time) => time.ToString("O", CultureInfo.InvariantCulture);
 
     void Write(RunHead head)
     {
         raw.sqlite3_bind_int64(_head, 1, head.Id);
         raw.sqlite3_bind_text(_head, 2, head.State);
         raw.sqlite3_bind_int(_head, 3, head.Leg);
-        BindText(4, head.Ended?.ToString("O", CultureInfo.InvariantCulture));
-        BindText(5, head.Error);
+        BindText(_head, 4, head.Ended is { } ended ? Text(ended) : null);
+        BindText(_head, 5, head.Error);
         raw.sqlite3_bind_text(_head, 6, head.Params);
         Run(_head);
     }
 
-    void BindText(int index, string? text)
+    static void BindText(sqlite3_stmt statement, int index, string? text)
     {
-        if (text is null) { raw.sqlite3_bind_null(_head, index); }
-        else { raw.sqlite3_bind_text(_head, index, text); }
+        if (text is null) { raw.sqlite3_bind_null(statement, index); }
+        else { raw.sqlite3_bind_text(statement, index, text); }
     }
 
     void Check(int result)
@@ -93,6 +119,6 @@ sealed class Statements : IDisposable
 
     public void Dispose()
     {
-        foreach (var statement in (sqlite3_stmt[])[Begin, Commit, Rollback, Save, Undo, Release, _insert, _head]) { raw.sqlite3_finalize(statement); }
+        foreach (var statement in (sqlite3_stmt[])[Begin, Commit, Rollback, Save, Undo, Release, _insert, _head, _create]) { raw.sqlite3_finalize(statement); }
     }
 }
