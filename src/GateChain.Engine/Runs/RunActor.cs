@@ -21,6 +21,11 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, IDisposable
     readonly long _epoch;
     readonly Lock _timerLock = new();
     long _seq;
+    static readonly TimeSpan Patience = TimeSpan.FromSeconds(1);
+
+    readonly List<RunEvent> _untold = [];
+    readonly List<Look> _looks = [];
+    readonly Queue<object> _held = new();
     int _scheduled;
     bool _fenced;
     ITimer? _timer;
@@ -31,7 +36,7 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, IDisposable
 
     sealed record Ask(RunInput Input, TaskCompletionSource<bool> Written);
 
-    sealed record Look(Action<RunState, long> Read, TaskCompletionSource Done);
+    sealed record Look(Action<RunState, long> Read, TaskCompletionSource Done, bool AtOnce);
 
     sealed record Outcome(AppendOutcome Value)
     {
@@ -59,12 +64,20 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, IDisposable
         return ask.Written.Task;
     }
 
-    /// <summary>Reads the state between two decisions.</summary>
+    /// <summary>
+    /// Reads the state between two decisions, when all that was decided is on disk: nobody is shown what a crash could take back.
+    /// Only when writing does not get on, the state is shown as it is decided.
+    /// </summary>
     public async Task<T> ReadAsync<T>(Func<RunState, long, T> read)
     {
         T result = default!;
-        var look = new Look((state, seq) => result = read(state, seq), new(TaskCreationOptions.RunContinuationsAsynchronously));
+        var look = new Look((state, seq) => result = read(state, seq), new(TaskCreationOptions.RunContinuationsAsynchronously), AtOnce: false);
         Enqueue(look);
+        if (await Task.WhenAny(look.Done.Task, Task.Delay(Patience, _surroundings.Time)).ConfigureAwait(false) != look.Done.Task)
+        {
+            look = look with { Done = new(TaskCreationOptions.RunContinuationsAsynchronously), AtOnce = true };
+            Enqueue(look);
+        }
         await look.Done.Task.ConfigureAwait(false);
         return result;
     }
@@ -93,11 +106,24 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, IDisposable
         switch (item)
         {
             case Outcome { Value: AppendOutcome.Fenced }: LetGo(); break;
-            case Outcome: Written(_waiting.Dequeue()); break;
-            case Look look: Answer(look); break;
+            case Outcome:
+                Written(_waiting.Dequeue());
+                if (_waiting.Count == 0) { AnswerAll(); }
+                break;
+            case Look look when look.AtOnce || _waiting.Count == 0: Answer(look); break;
+            case Look look: _looks.Add(look); break;
+            // While somebody waits to read, nothing new is decided: the wait has an end.
+            case var _ when _looks.Count > 0: _held.Enqueue(item); break;
             case Ask ask: Decide(ask.Input, ask.Written); break;
             default: Decide((RunInput)item, null); break;
         }
+    }
+
+    void AnswerAll()
+    {
+        foreach (var look in _looks) { Answer(look); }
+        _looks.Clear();
+        while (_looks.Count == 0 && _held.TryDequeue(out var held)) { Handle(held); }
     }
 
     void Answer(Look look)
@@ -172,7 +198,7 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, IDisposable
                 default: break;
             }
         }
-        _surroundings.Changed(waiting.Seq, waiting.Decision, _state);
+        Tell(waiting);
         waiting.Written?.SetResult(true);
         if (ended && _state.HasEnded && _waiting.Count == 0)
         {
@@ -183,6 +209,15 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, IDisposable
         {
             SetTimer(_state.NextDue);
         }
+    }
+
+    // The state may be ahead of the disk; it is told of when the disk has caught up, all decisions of that time together.
+    void Tell(Waiting waiting)
+    {
+        _untold.AddRange(waiting.Decision.Events);
+        if (_waiting.Count > 0 && _untold.Count < 1000) { return; }
+        _surroundings.Changed(waiting.Seq, waiting.Decision with { Events = [.. _untold] }, _state);
+        _untold.Clear();
     }
 
     void SetTimer(DateTimeOffset? due)
@@ -205,6 +240,7 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, IDisposable
         _fenced = true;
         Attempts.CancelAll();
         while (_waiting.TryDequeue(out var waiting)) { waiting.Written?.TrySetException(LostRun()); }
+        AnswerAll();
         Dispose();
         _surroundings.Ended(this);
     }

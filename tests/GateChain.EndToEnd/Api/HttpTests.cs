@@ -77,7 +77,7 @@ public sealed class HttpTests : IAsyncLifetime
     [Fact]
     public async Task LiveEventsTellTheRunThenItsChanges()
     {
-        await _service.PushAsync("chain: t\nsteps:\n  a: { kind: wait, set: { for: 300ms } }\n  b: { kind: assign }\ngates:\n  - { from: a, to: b }\n");
+        await _service.PushAsync("chain: t\nsteps:\n  a: { kind: wait, set: { for: 2s } }\n  b: { kind: assign }\ngates:\n  - { from: a, to: b }\n");
         var run = await _service.Client.StartAsync(new("t"));
         var seen = new List<string>();
         await foreach (var (whole, change) in _service.Client.FollowAsync(run.Id))
