@@ -15,7 +15,7 @@ for arg in "$@"; do
     *) echo "unknown: $arg (known: --once, --large, --idle)" >&2; exit 2 ;;
   esac
 done
-work=demo/work
+work=demo/out
 config=${CONFIG:-Release}
 gatechain=artifacts/bin/GateChain.Cli/${config,,}/gatechain
 address=http://127.0.0.1:${PORT:-8480}

@@ -17,7 +17,8 @@ if ! dotnet build GateChain.slnx -c Release -v quiet; then
   exit 1
 fi
 
-echo "== console: linter and unit tests"
+echo "== console: types, linter and unit tests"
+(cd console && npx --no-install tsc --noEmit) || failed=$((failed + 1))
 (cd console && npx --no-install eslint src) || failed=$((failed + 1))
 (cd console && npx --no-install vitest run --silent --reporter=dot --reporter=json --outputFile=test-results.json) || true
 counts=$(node -p 'const r = JSON.parse(require("fs").readFileSync("console/test-results.json")); `${r.numPassedTests} ${r.numFailedTests + (r.success ? 0 : r.numFailedTests ? 0 : 1)}`' 2> /dev/null || echo "0 1")

@@ -2,7 +2,7 @@ import type { ElkNode } from "elkjs/lib/elk-api";
 import type { GateEdge, ScopeGraph, StepNode } from "../api/types";
 
 export const stepWidth = 140;
-export const stepHeight = 68;
+export const stepHeight = 78;
 
 export interface Place {
   x: number;
