@@ -11,7 +11,18 @@ sealed class Bench : IDisposable, IConnections, IAttemptLog
 {
     readonly TempFolder _folder = new();
 
-    public List<string> Log { get; } = [];
+    readonly List<string> _lines = [];
+
+    /// <summary>The lines so far; kinds may be adding more meanwhile.</summary>
+    public IReadOnlyList<string> Log
+    {
+        get { lock (_lines) { return [.. _lines]; } }
+    }
+
+    public void ClearLog()
+    {
+        lock (_lines) { _lines.Clear(); }
+    }
     public string this[string name] => _folder[name];
     public string Folder => _folder.Path;
 
@@ -58,7 +69,7 @@ sealed class Bench : IDisposable, IConnections, IAttemptLog
 
     void Add(string line)
     {
-        lock (Log) { Log.Add(line); }
+        lock (_lines) { _lines.Add(line); }
     }
 
     public void Dispose() => _folder.Dispose();

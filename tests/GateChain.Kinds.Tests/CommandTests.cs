@@ -45,6 +45,16 @@ public sealed class CommandTests : IDisposable
     }
 
     [Fact]
+    public async Task ALongLineIsKeptWholeAndAnEndlessOneIsCutOff()
+    {
+        var json = await _bench.RunAsync(_kind, """{"shell": "printf '{\"n\": \"'; head -c 300000 /dev/zero | tr '\\0' x; printf '\"}'", "output": "json"}""");
+        Assert.Null(json.Error);
+        Assert.Equal(300_000, json.Outputs.AsMap.Find("value")!.Value.AsMap.Find("n")!.Value.AsString.Length);
+        Assert.EndsWith("(line cut)", Assert.Single(_bench.Log));
+        Assert.Equal("output", (await _bench.RunAsync(_kind, """{"shell": "head -c 5000000 /dev/zero | tr '\\0' x"}""")).Error!.Code);
+    }
+
+    [Fact]
     public async Task ProgramsThatEndAtOnceAreNoTrouble()
     {
         foreach (var result in await Task.WhenAll(Enumerable.Range(0, 100).Select(_ => _bench.RunAsync(_kind, """{"run": ["true"]}""")))) { Assert.Null(result.Error); }

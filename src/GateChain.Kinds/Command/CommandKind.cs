@@ -42,9 +42,10 @@ public sealed class CommandKind : StepKind<CommandSettings>
             using (cancel.Register(() => ProcessGroup.Kill(process.Id)))
             {
                 var reading = Task.WhenAll(
-                    ReadLines(process.StandardOutput, text => { context.Log.Out(text); output.Add(text); }),
+                    ReadLines(process.StandardOutput, text => { context.Log.Out(Shown(text)); output.Add(text); }),
                     ReadLines(process.StandardError, text =>
                     {
+                        text = Shown(text);
                         context.Log.Err(text);
                         lock (lastErrors) { lastErrors.Enqueue(text); if (lastErrors.Count > 10) { lastErrors.Dequeue(); } }
                     }));
@@ -102,14 +103,32 @@ public sealed class CommandKind : StepKind<CommandSettings>
         }
     }
 
+    // What the log shows of a line; the output keeps it whole.
+    static string Shown(string line) => line.Length > MaxLine ? line[..MaxLine] + " … (line cut)" : line;
+
     static async Task ReadLines(StreamReader reader, Action<string> take)
     {
         try
         {
-            while (await reader.ReadLineAsync().ConfigureAwait(false) is { } line)
+            // By hand rather than line by line: a program that never ends its line must not fill the memory.
+            var buffer = new char[8192];
+            var line = new StringBuilder();
+            int read;
+            while ((read = await reader.ReadAsync(buffer).ConfigureAwait(false)) > 0)
             {
-                take(line.Length > MaxLine ? line[..MaxLine] + " … (line cut)" : line);
+                for (var i = 0; i < read; i++)
+                {
+                    if (buffer[i] != '\n')
+                    {
+                        if (line.Length <= MaxOutput) { line.Append(buffer[i]); }
+                        continue;
+                    }
+                    if (line.Length > 0 && line[^1] == '\r') { line.Length--; }
+                    take(line.ToString());
+                    line.Clear();
+                }
             }
+            if (line.Length > 0) { take(line.ToString()); }
         }
         catch (Exception e) when (e is IOException or ObjectDisposedException)
         {
