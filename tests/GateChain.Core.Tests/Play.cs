@@ -75,14 +75,19 @@ sealed class Play
         while (!State.HasEnded)
         {
             if (_toDo.Count > 0) { EndOne(); }
-            else if (State.NextDue is { } due)
-            {
-                Now = due > Now ? due : Now;
-                Put(new TimeInput(Now));
-            }
+            else if (State.NextDue is not null) { LetTimePass(); }
             else { break; }
         }
         return this;
+    }
+
+    /// <summary>Turns the clock to the next moment that matters; there must be one.</summary>
+    public void LetTimePass()
+    {
+        Assert.NotNull(State.NextDue);
+        var due = State.NextDue.Value;
+        Now = due > Now ? due : Now;
+        Put(new TimeInput(Now));
     }
 
     /// <summary>Ends one attempt in flight; those for which the test chose no outcome stay at work.</summary>

@@ -87,11 +87,11 @@ sealed class StepsMap(ScopeState scope) : MapValue
 /// <summary><c>steps.x</c>: what the run knows of the step, and its outputs.</summary>
 sealed class StepMap(StepState step) : MapValue
 {
-    static readonly string[] Own = ["state", "attempts", "started", "ended", "error"];
-
     /// <summary>Names that outputs can't have, with their types.</summary>
-    public static IEnumerable<(string Name, CelType Type)> OwnTypes =>
+    public static IReadOnlyList<(string Name, CelType Type)> OwnTypes { get; } =
         [("state", CelType.String), ("attempts", CelType.Int), ("started", CelType.Timestamp), ("ended", CelType.Timestamp), ("error", CelType.Map(CelType.String, CelType.String))];
+
+    static readonly string[] Own = [.. OwnTypes.Select(o => o.Name)];
 
     public override int Count => Entries.Count();
 

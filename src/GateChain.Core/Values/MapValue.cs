@@ -75,11 +75,4 @@ public sealed class DictionaryMap : MapValue
     public override bool TryGet(Value key, [MaybeNullWhen(false)] out Value value) => _entries.TryGetValue(key, out value);
 
     public override IEnumerable<KeyValuePair<Value, Value>> Entries => _entries;
-
-    /// <summary>This map with one entry set, the others as they are.</summary>
-    public DictionaryMap With(string key, Value value)
-    {
-        var copy = new OrderedDictionary<Value, Value>(_entries) { [Value.String(key)] = value };
-        return new(copy);
-    }
 }

@@ -96,14 +96,11 @@ public static class ValueText
         ValueKind.Int => value.AsInt.ToString(CultureInfo.InvariantCulture),
         ValueKind.Uint => value.AsUint.ToString(CultureInfo.InvariantCulture),
         ValueKind.Double => DoubleText(value.AsDouble),
-        ValueKind.String => value.AsString,
-        ValueKind.Type => value.AsTypeName(),
+        ValueKind.String or ValueKind.Type => value.AsString,
         ValueKind.Timestamp => TimeText.Timestamp(value),
         ValueKind.Duration => TimeText.Duration(value),
         _ => Show(value, int.MaxValue / 2),
     };
-
-    static string AsTypeName(this Value value) => value.AsString;
 
     static string DoubleText(double d)
     {

@@ -73,12 +73,13 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, IDisposable
         T result = default!;
         var look = new Look((state, seq) => result = read(state, seq), new(TaskCreationOptions.RunContinuationsAsynchronously), AtOnce: false);
         Enqueue(look);
-        if (await Task.WhenAny(look.Done.Task, Task.Delay(Patience, _surroundings.Time)).ConfigureAwait(false) != look.Done.Task)
+        try { await look.Done.Task.WaitAsync(Patience, _surroundings.Time).ConfigureAwait(false); }
+        catch (TimeoutException)
         {
             look = look with { Done = new(TaskCreationOptions.RunContinuationsAsynchronously), AtOnce = true };
             Enqueue(look);
+            await look.Done.Task.ConfigureAwait(false);
         }
-        await look.Done.Task.ConfigureAwait(false);
         return result;
     }
 
@@ -106,6 +107,8 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, IDisposable
         switch (item)
         {
             case Outcome { Value: AppendOutcome.Fenced }: LetGo(); break;
+            // A run that was let go waits for nothing any more, but its last appends may still be reported.
+            case Outcome when _fenced: break;
             case Outcome:
                 Written(_waiting.Dequeue());
                 if (_waiting.Count == 0) { AnswerAll(); }

@@ -103,7 +103,7 @@ public class AnywhereTests
                     play.Crash();
                 }
                 else if (play.InFlight.Any()) { play.EndOne(); }
-                else { play.Put(new TimeInput(play.Now = play.State.NextDue!.Value > play.Now ? play.State.NextDue.Value : play.Now)); }
+                else { play.LetTimePass(); }
             }
             Assert.Equal(Words(undisturbed), Words(play));
             // What had been journaled as done is not done again.
@@ -162,7 +162,7 @@ public class AnywhereTests
             {
                 if (play.Journal.Count >= cut && !play.State.IsStopping) { play.Put(new StopInput(play.Now, "ann", null)); }
                 else if (play.InFlight.Any()) { play.EndOne(); }
-                else { play.Put(new TimeInput(play.Now = play.State.NextDue!.Value > play.Now ? play.State.NextDue.Value : play.Now)); }
+                else { play.LetTimePass(); }
             }
             if (play.State.Word == "stopped") { play.Resume(); }
             Assert.Equal(Words(undisturbed), Words(play));
