@@ -22,9 +22,11 @@ public sealed record ScopeGraph(IReadOnlyList<StepNode> Steps, IReadOnlyList<Gat
 
 /// <param name="Address">Ids from the outermost container down.</param>
 /// <param name="Note">What the drawing says below the title, for example what an each goes over.</param>
+/// <param name="Guarded">Whether a guard stands on its threshold.</param>
+/// <param name="Lane">The lane it queues for; null for none.</param>
 /// <param name="Place">Its place on the canvas, when the file has one.</param>
 /// <param name="Inner">The scope inside, for containers.</param>
-public sealed record StepNode(string Id, string Address, string Kind, string Title, string? Notes, string Join, string IfFails, bool Disabled, string? Note,
+public sealed record StepNode(string Id, string Address, string Kind, string Title, string? Notes, string Join, string IfFails, bool Disabled, string? Note, bool Guarded, string? Lane,
     IReadOnlyList<double>? Place, ScopeGraph? Inner);
 
 /// <param name="Index">Its place among the gates of its scope.</param>

@@ -58,6 +58,14 @@ public sealed class GateChainClient : IDisposable
 
     public Task<RunSummary> ResumeAsync(long id, ResumeRequest request, CancellationToken cancel = default) => PostAsync<RunSummary>($"api/runs/{id}/resume", request, cancel);
 
+    public Task<RunSummary> PauseAsync(long id, PauseRequest request, CancellationToken cancel = default) => PostAsync<RunSummary>($"api/runs/{id}/pause", request, cancel);
+
+    public Task<RunSummary> AnswerAsync(long id, AnswerRequest request, CancellationToken cancel = default) => PostAsync<RunSummary>($"api/runs/{id}/answer", request, cancel);
+
+    public Task<RunSummary> RestartAsync(long id, RestartRequest request, CancellationToken cancel = default) => PostAsync<RunSummary>($"api/runs/{id}/restart", request, cancel);
+
+    public Task<IReadOnlyList<LaneInfo>> LanesAsync(CancellationToken cancel = default) => GetAsync<IReadOnlyList<LaneInfo>>("api/lanes", cancel);
+
     public Task<RunSummary> StopAsync(long id, StopRequest request, CancellationToken cancel = default) => PostAsync<RunSummary>($"api/runs/{id}/stop", request, cancel);
 
     /// <summary>Follows a run: first all of it, then what changes, until it has ended.</summary>

@@ -3,18 +3,41 @@ using System.Text.Json;
 namespace GateChain.Client;
 
 /// <summary>A run in lists.</summary>
-public sealed record RunSummary(long Id, string Chain, string State, int Leg, string By, DateTimeOffset Started, DateTimeOffset? Ended, JsonElement Params, string? Error);
+/// <param name="State"><c>queued running paused</c>, or its outcome <c>succeeded failed stopped</c>.</param>
+/// <param name="Late">Whether it took or takes longer than its chain's <c>dueIn</c>.</param>
+/// <param name="ResumeAt">When it is resumed by itself; null for not.</param>
+public sealed record RunSummary(long Id, string Chain, string State, int Leg, string By, DateTimeOffset Started, DateTimeOffset? Ended, JsonElement Params, string? Error,
+    bool Late, DateTimeOffset? ResumeAt, ParentInfo? Parent);
+
+/// <summary>The call that a run is a child of.</summary>
+public sealed record ParentInfo(long Run, string Step);
 
 /// <summary>A run in full.</summary>
 /// <param name="Seq">The number of the last decision it shows; changes carry on from there.</param>
 /// <param name="Graph">The steps and gates of the release it follows.</param>
+/// <param name="Status">What stands beside its state and changes as it goes.</param>
+/// <param name="RestartOf">The run it repeats.</param>
+/// <param name="Handlers">The handlers that ran or run.</param>
 public sealed record RunDetail(long Id, string Chain, string? Title, string Release, string State, int Leg, string By, DateTimeOffset Started, DateTimeOffset? Ended,
-    string? Error, long Seq, JsonElement Params, JsonElement Vars, JsonElement Profile, JsonElement Outputs, ScopeGraph Graph,
+    string? Error, long Seq, RunStatus Status, ParentInfo? Parent, long? RestartOf, IReadOnlyList<HandlerInfo> Handlers, JsonElement Params, JsonElement Vars, JsonElement Profile, JsonElement Outputs, ScopeGraph Graph,
     IReadOnlyList<StepStatus> Steps, IReadOnlyList<IterationStatus> Iterations, IReadOnlyList<GateStatus> Gates, IReadOnlyList<AttemptInfo> Attempts,
     IReadOnlyList<ResumeInfo> Resumes, IReadOnlyList<string> Warnings, IReadOnlyList<string> Failures, int Absorbed, IReadOnlyList<ParameterInfo> Parameters);
 
+/// <param name="PausedBy">Who paused the run; null when nobody did.</param>
+/// <param name="PauseMessage">Why.</param>
+/// <param name="PausedSteps">Steps that wait for a person to decide.</param>
+/// <param name="LateAt">When it is late; null when it never is, or is already.</param>
+/// <param name="ResumeAt">When the ended run is resumed by itself.</param>
+public sealed record RunStatus(string? PausedBy, string? PauseMessage, IReadOnlyList<string> PausedSteps, bool Late, DateTimeOffset? LateAt, DateTimeOffset? ResumeAt);
+
+/// <summary>One time that a handler ran.</summary>
+/// <param name="Path">Its scope, for example <c>@failure[1]</c>.</param>
+/// <param name="Occasion"><c>success failure end pause late</c>.</param>
+/// <param name="Graph">Its steps and gates.</param>
+public sealed record HandlerInfo(string Path, string Occasion, int Leg, string? Message, ScopeGraph Graph);
+
 /// <summary>What has changed in a run since the decision before.</summary>
-public sealed record RunPatch(long Id, long Seq, string State, int Leg, DateTimeOffset? Ended, string? Error, JsonElement? Vars, JsonElement? Outputs,
+public sealed record RunPatch(long Id, long Seq, string State, int Leg, DateTimeOffset? Ended, string? Error, RunStatus Status, JsonElement? Vars, JsonElement? Outputs,
     IReadOnlyList<StepStatus> Steps, IReadOnlyList<IterationStatus> Iterations, IReadOnlyList<GateStatus> Gates, IReadOnlyList<AttemptInfo> Attempts,
     IReadOnlyList<string> Warnings, IReadOnlyList<string> Failures, int Absorbed);
 
@@ -22,9 +45,22 @@ public sealed record RunPatch(long Id, long Seq, string State, int Leg, DateTime
 /// <param name="Due">When a wait, a rest or a timeout ends.</param>
 /// <param name="Message">Its error or note, in a sentence.</param>
 /// <param name="Absorbed">Whether its failure does not count.</param>
-/// <param name="Progress">For an each: how far it is, for example <c>2 of 3</c>.</param>
+/// <param name="Progress">For an each or a repeat: how far it is, for example <c>2 of 3</c>.</param>
+/// <param name="Hold">What its guard saw and waits for; null without one, or before its first look.</param>
+/// <param name="Lane">The lane it queues for or is in; null for none.</param>
+/// <param name="Child">The child run of a call.</param>
+/// <param name="Answered">What was decided about it while it paused the run.</param>
+/// <param name="Hidden">How many of its iterations are left out here; the address <c>iterations</c> has them all.</param>
 public sealed record StepStatus(string Path, string Address, string State, int Attempt, int Leg, DateTimeOffset? Started, DateTimeOffset? Ended, DateTimeOffset? Due,
-    string? Message, bool Absorbed, bool Warned, string? Progress);
+    string? Message, bool Absorbed, bool Warned, string? Progress, HoldInfo? Hold, string? Lane, long? Child, string? Answered, int Hidden);
+
+/// <param name="Since">When the guard first looked.</param>
+/// <param name="Looks">How often it has looked.</param>
+/// <param name="Next">When it looks again; null while it looks, and when it has decided.</param>
+/// <param name="Verdict">Its latest verdict; null before the first.</param>
+/// <param name="Message">Why, as its rule says.</param>
+/// <param name="Saw">What its probes saw last.</param>
+public sealed record HoldInfo(DateTimeOffset Since, int Looks, DateTimeOffset? Next, string? Verdict, string? Message, JsonElement Saw);
 
 /// <param name="Path">For example <c>depots[2]</c>.</param>
 /// <param name="Item">Its item as text.</param>
@@ -40,7 +76,10 @@ public sealed record AttemptInfo(int Number, string Step, int Leg, int Attempt, 
 
 public sealed record ErrorInfo(string Code, string Message, string? Detail);
 
-public sealed record ResumeInfo(int Leg, string By, JsonElement Params, JsonElement Vars, IReadOnlyList<string> Redone);
+/// <param name="Redone">Steps that were done again from nothing.</param>
+/// <param name="Automatic">Whether the chain's <c>recover</c> asked for it.</param>
+/// <param name="Release">The release it moved to; null when it stayed.</param>
+public sealed record ResumeInfo(int Leg, string By, JsonElement Params, JsonElement Vars, IReadOnlyList<string> Redone, bool Automatic, string? Release);
 
 /// <summary>One step of a run, in full.</summary>
 public sealed record StepDetail(StepStatus Status, string Kind, string Title, WhyInfo Why, JsonElement Inputs, JsonElement Outputs, ErrorInfo? Error, IReadOnlyList<AttemptInfo> Attempts);
@@ -66,7 +105,29 @@ public sealed record StartRequest(string Chain, IReadOnlyDictionary<string, Json
 /// <param name="Set">Overrides of parameters and variables.</param>
 /// <param name="From">Steps to do again even if they succeeded, with all behind them.</param>
 /// <param name="Skip">Steps to pass over.</param>
-public sealed record ResumeRequest(IReadOnlyDictionary<string, JsonElement>? Set = null, IReadOnlyList<string>? From = null, IReadOnlyList<string>? Skip = null);
+/// <param name="Settle">Steps to settle as succeeded, with their outputs.</param>
+/// <param name="Release">The release to move to: <c>latest</c>, a content hash or its beginning; null to stay.</param>
+public sealed record ResumeRequest(IReadOnlyDictionary<string, JsonElement>? Set = null, IReadOnlyList<string>? From = null, IReadOnlyList<string>? Skip = null,
+    IReadOnlyDictionary<string, JsonElement>? Settle = null, string? Release = null);
+
+public sealed record PauseRequest(string? Message = null);
+
+/// <summary>What is to be done with a step that paused its run.</summary>
+/// <param name="Answer"><c>retry skip settle fail stop</c>.</param>
+/// <param name="Outputs">For <c>settle</c>: the outputs it settles with.</param>
+public sealed record AnswerRequest(string Step, string Answer, IReadOnlyDictionary<string, JsonElement>? Outputs = null, string? Message = null);
+
+/// <param name="Latest">Whether the new run follows the chain's latest release instead of the same one.</param>
+public sealed record RestartRequest(bool Latest = false);
+
+/// <summary>Some of the iterations of an each, or rounds of a repeat.</summary>
+/// <param name="Total">How many there are.</param>
+public sealed record IterationPage(int Total, IReadOnlyList<IterationStatus> Iterations, IReadOnlyList<StepStatus> Steps);
+
+/// <summary>A lane, who is in it, and who waits.</summary>
+public sealed record LaneInfo(string Name, int Width, IReadOnlyList<LaneSeatInfo> Holders, IReadOnlyList<LaneSeatInfo> Waiting);
+
+public sealed record LaneSeatInfo(long Run, string Step);
 
 public sealed record StopRequest(string? Message = null);
 

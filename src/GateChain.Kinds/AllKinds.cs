@@ -1,4 +1,5 @@
 using GateChain.Core.Chains.Kinds;
+using GateChain.Kinds.Clock;
 using GateChain.Kinds.Command;
 using GateChain.Kinds.Contract;
 using GateChain.Kinds.Files;
@@ -12,5 +13,8 @@ public static class AllKinds
 {
     public static IReadOnlyList<IStepKind> Runners { get; } = [new CommandKind(), new FileKind(), new LoadKind(), new SqlKind()];
 
-    public static KindCatalogue Catalogue { get; } = new(Runners.Select(r => r.Description));
+    /// <summary>What guards can look at.</summary>
+    public static IReadOnlyList<IProbe> Probes { get; } = [new ClockProbe(), new FileProbe()];
+
+    public static KindCatalogue Catalogue { get; } = new(Runners.Select(r => r.Description), Probes.Select(p => p.Description));
 }

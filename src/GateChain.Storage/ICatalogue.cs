@@ -25,6 +25,9 @@ public interface ICatalogue
 
     Release? Find(string hash);
 
+    /// <summary>The hashes of a chain's releases that begin with a text; at most ten.</summary>
+    IReadOnlyList<string> FindReleases(string chain, string beginning);
+
     /// <summary>A workspace file, or null.</summary>
     string? Setting(string name);
 }

@@ -9,7 +9,16 @@ namespace GateChain.Storage;
 /// <param name="By">Who started it.</param>
 /// <param name="Params">Its parameters as JSON.</param>
 /// <param name="Error">Why it failed.</param>
-public sealed record RunHead(long Id, string Chain, string Release, string State, int Leg, string By, DateTimeOffset Started, DateTimeOffset? Ended, string Params, string? Error);
+/// <param name="Late">Whether it took or takes longer than its chain's <c>dueIn</c>.</param>
+/// <param name="ResumeAt">When it is resumed by itself; null for not.</param>
+/// <param name="Parent">The call it is a child of; null for none.</param>
+public sealed record RunHead(long Id, string Chain, string Release, string State, int Leg, string By, DateTimeOffset Started, DateTimeOffset? Ended, string Params, string? Error,
+    bool Late = false, DateTimeOffset? ResumeAt = null, ParentCall? Parent = null);
+
+/// <param name="Run">The calling run.</param>
+/// <param name="Step">The path of its call step.</param>
+/// <param name="Attempt">The number of the call's attempt among all attempts of its run.</param>
+public sealed record ParentCall(long Run, string Step, int Attempt);
 
 /// <summary>Which runs there are, and who owns them. Thread-safe.</summary>
 public interface IRunRegister
@@ -25,6 +34,12 @@ public interface IRunRegister
 
     RunHead? Find(long run);
 
+    /// <summary>The child run that an attempt of a call has started; null when it never got there.</summary>
+    RunHead? FindChild(ParentCall parent);
+
+    /// <summary>Ended runs that are to be resumed by themselves.</summary>
+    IReadOnlyList<RunHead> ToResume();
+
     /// <summary>Newest first.</summary>
     /// <param name="query">What to list.</param>
     IReadOnlyList<RunHead> List(RunQuery query);
@@ -32,6 +47,7 @@ public interface IRunRegister
 
 /// <param name="Chain">Only runs of this chain.</param>
 /// <param name="State">Only runs in this state.</param>
+/// <param name="Parent">Only children of this run.</param>
 /// <param name="Before">Only runs with a smaller number: the next page.</param>
 /// <param name="Limit">At most so many, 1 to 500.</param>
-public sealed record RunQuery(string? Chain = null, string? State = null, long? Before = null, int Limit = 50);
+public sealed record RunQuery(string? Chain = null, string? State = null, long? Before = null, int Limit = 50, long? Parent = null);

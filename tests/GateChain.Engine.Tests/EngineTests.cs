@@ -22,7 +22,7 @@ public sealed class EngineTests : IAsyncDisposable
         var run = await _house.RunAsync(Line);
         Assert.Equal("failed: a succeeded, b failed, c skipped", await _house.EndAsync(run));
         _house.Count.Failing.Clear();
-        Assert.Equal(2, await _house.Engine.ResumeAsync(run, "bob", Nothing, [], []));
+        Assert.Equal(2, await _house.Engine.ResumeAsync(run, "bob", new()));
         Assert.Equal("succeeded: a succeeded, b succeeded, c succeeded", await _house.EndAsync(run));
         Assert.Equal(["a 1", "b 1", "c 1"], _house.Count.Effects.OrderBy(e => e.Key).Select(e => $"{e.Key} {e.Value}"));
     }
@@ -37,7 +37,7 @@ public sealed class EngineTests : IAsyncDisposable
         _house.Count.Hanging["c"] = true;
         var tries = await Task.WhenAll(Enumerable.Range(0, 8).Select(async i =>
         {
-            try { return await _house.Engine.ResumeAsync(run, $"person {i}", Nothing, [], []); }
+            try { return await _house.Engine.ResumeAsync(run, $"person {i}", new()); }
             catch (RefusedException e)
             {
                 Assert.Equal(RefusalKind.Conflict, e.Kind);
@@ -154,7 +154,7 @@ public sealed class EngineTests : IAsyncDisposable
         await _house.EndAsync(run);
         await _house.PushAsync("chain: t\nsteps:\n  other: { kind: count }\n");
         _house.Count.Failing.Clear();
-        await _house.Engine.ResumeAsync(run, "bob", Nothing, [], []);
+        await _house.Engine.ResumeAsync(run, "bob", new());
         Assert.Equal("succeeded: a succeeded, b succeeded, c succeeded", await _house.EndAsync(run));
     }
 

@@ -30,7 +30,7 @@ sealed class House : IAsyncDisposable
     {
         var store = new SqliteStore(_folder["data.db"]);
         IStepKind[] kinds = [.. AllKinds.Runners, Count];
-        _engines.Add((new(new(_folder["data"], _folder.Path), store, kinds, new ChainCheck(new KindCatalogue(kinds.Select(k => k.Description))), TimeProvider.System, NullLogger<ChainEngine>.Instance), store));
+        _engines.Add((new(new(_folder["data"], _folder.Path), store, kinds, AllKinds.Probes, new ChainCheck(new KindCatalogue(kinds.Select(k => k.Description), AllKinds.Probes.Select(p => p.Description))), TimeProvider.System, NullLogger<ChainEngine>.Instance), store));
     }
 
     public async Task PushAsync(string yaml)

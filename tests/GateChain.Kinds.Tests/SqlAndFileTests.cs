@@ -120,7 +120,7 @@ public sealed class SqlAndFileTests : IDisposable
     [InlineData("connection: db", "GC1005")]
     public void SettingsAreCheckedBeforeAnythingRuns(string set, string code)
     {
-        var around = new Surroundings(new Dictionary<string, string> { ["db"] = "sqlite" }, new HashSet<string> { "query.sql" });
+        var around = new Surroundings(new Dictionary<string, string> { ["db"] = "sqlite" }, new HashSet<string> { "query.sql" }, new Dictionary<string, Core.Chains.ChainInterface>(), new HashSet<string>());
         var (_, problems) = new ChainCheck(AllKinds.Catalogue).Check("t", $"chain: t\nsteps:\n  s: {{ kind: sql, set: {{ {set} }} }}", around);
         Assert.Equal(code, Assert.Single(problems, p => p.Kind.Severity == Severity.Error).Code);
     }

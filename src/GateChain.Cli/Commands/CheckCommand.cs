@@ -52,14 +52,13 @@ static class CheckCommand
         var name = Path.GetFileName(path);
         if (isFile)
         {
-            files = files.Where(f => f.Key == name || !f.Key.EndsWith(Workspace.ChainEnding, StringComparison.Ordinal)).ToDictionary(f => f.Key, f => f.Value);
-            if (!name.EndsWith(Workspace.ChainEnding, StringComparison.Ordinal) && name is not (Workspace.ConnectionsName or Workspace.ProfilesName))
+            if (Workspace.IsAttachment(name))
             {
                 files[name + Workspace.ChainEnding] = File.ReadAllBytes(path);
             }
         }
         var workspace = new Workspace(files, AllKinds.Catalogue);
         var problems = workspace.Problems.Where(p => !isFile || p.File == name || p.File == name + Workspace.ChainEnding);
-        return (problems.Select(p => p with { File = isFile ? path : Path.Combine(path, p.File) }), workspace.Chains.Count);
+        return (problems.Select(p => p with { File = isFile ? path : Path.Combine(path, p.File) }), isFile ? 1 : workspace.Chains.Count);
     }
 }

@@ -41,6 +41,18 @@ static class Common
 
     public static void WriteJson(object value) => Console.Out.WriteLine(JsonSerializer.Serialize(value, value.GetType(), Indented));
 
+    /// <summary><c>k=v</c> pairs whose values may be JSON; what is no JSON is text.</summary>
+    /// <exception cref="GateChainException">One of them has no <c>=</c>.</exception>
+    public static Dictionary<string, JsonElement> JsonPairs(IEnumerable<string>? pairs) => Pairs(pairs).ToDictionary(p => p.Key, p =>
+    {
+        try
+        {
+            using var document = JsonDocument.Parse(p.Value.GetString()!);
+            return document.RootElement.Clone();
+        }
+        catch (JsonException) { return p.Value; }
+    });
+
     /// <summary><c>k=v</c> pairs; the value is text, which the service reads as the type asks.</summary>
     /// <exception cref="GateChainException">One of them has no <c>=</c>.</exception>
     public static Dictionary<string, JsonElement> Pairs(IEnumerable<string>? pairs)

@@ -9,14 +9,21 @@ static class ResumeCommand
     static readonly Option<string[]> From = new("--from") { Description = "Do this step again with all behind it, even if it succeeded" };
     static readonly Option<string[]> Skip = new("--skip") { Description = "Pass this step over" };
 
-    public static Command Create() => Common.Create("resume", "Goes on with a failed or stopped run from the failing step", async (parsed, client, cancel) =>
+    static readonly Option<string[]> Settle = new("--settle") { Description = "Settle this step as succeeded instead, STEP or STEP={outputs as JSON}" };
+    static readonly Option<string?> Release = new("--release") { Description = "Move to another release: latest, or a content hash" };
+
+    public static Command Create() => Common.Create("resume", "Goes on with a failed, stopped or paused run from the failing step", async (parsed, client, cancel) =>
     {
-        var run = await client.ResumeAsync(parsed.GetValue(Common.Run), new(Common.Pairs(parsed.GetValue(Set)), parsed.GetValue(From), parsed.GetValue(Skip)), cancel);
+        var run = await client.ResumeAsync(parsed.GetValue(Common.Run), new(Common.Pairs(parsed.GetValue(Set)), parsed.GetValue(From), parsed.GetValue(Skip), Settled(parsed.GetValue(Settle)), parsed.GetValue(Release)), cancel);
         if (!parsed.GetValue(Common.Json))
         {
             var redone = (await client.RunAsync(run.Id, cancel: cancel)).Resumes[^1].Redone;
-            Console.WriteLine($"done again: {string.Join(", ", redone.Take(8))}{(redone.Count > 8 ? $" and {redone.Count - 8} more" : "")}; everything else is kept");
+            Console.WriteLine(redone.Count == 0 ? "nothing is done again from the start; what was held back or lies inside goes on"
+                : $"done again: {string.Join(", ", redone.Take(8))}{(redone.Count > 8 ? $" and {redone.Count - 8} more" : "")}; everything else is kept");
         }
         return await RunCommand.ShowAsync(parsed, client, run, $"run {run.Id} of {run.Chain} goes on in leg {run.Leg}", cancel);
-    }, Common.Run, Set, From, Skip, RunCommand.Follow);
+    }, Common.Run, Set, From, Skip, Settle, Release, RunCommand.Follow);
+
+    // A path holds no "=" outside of its outputs; without outputs the step settles with none.
+    static Dictionary<string, System.Text.Json.JsonElement> Settled(string[]? steps) => Common.JsonPairs((steps ?? []).Select(s => s.Contains('=', StringComparison.Ordinal) ? s : s + "={}"));
 }

@@ -9,7 +9,13 @@ static class Ending
     {
         if (run.State == "running") { return; }
         Console.WriteLine();
+        if (run.Ended is null)
+        {
+            Unended(run);
+            return;
+        }
         Console.WriteLine($"run {run.Id} {run.State}{(run.Leg > 1 ? $" in leg {run.Leg}" : "")}{(run.Error is { } error ? $": {error}" : "")}");
+        if (run.Status.Late) { Console.WriteLine("it was late"); }
         if (run.Absorbed > 0) { Console.WriteLine($"{Words.Count(run.Absorbed, "failure")} absorbed"); }
         foreach (var warning in run.Warnings) { Console.WriteLine($"warning: {warning}"); }
         if (run.Outputs.ValueKind == System.Text.Json.JsonValueKind.Object)
@@ -17,6 +23,19 @@ static class Ending
             foreach (var output in run.Outputs.EnumerateObject()) { Console.WriteLine($"  {output.Name} = {output.Value}"); }
         }
         foreach (var path in run.Failures.Take(3)) { Console.WriteLine($"  why:    gatechain why {run.Id} '{path}'"); }
+        if (run.Status.ResumeAt is { } again) { Console.WriteLine($"it resumes by itself at {again:u}; call that off with: gatechain stop {run.Id}"); }
         if (run.State is "failed" or "stopped") { Console.WriteLine($"  resume: gatechain resume {run.Id} --follow"); }
+    }
+
+    /// <summary>What a run that is queued or paused waits for.</summary>
+    public static void Unended(RunDetail run)
+    {
+        if (run.State == "queued") { Console.WriteLine($"run {run.Id} is queued: it begins when the runs of {run.Chain} before it have ended"); }
+        if (run.Status.PausedBy is { } by) { Console.WriteLine($"run {run.Id} was paused by {by}{(run.Status.PauseMessage is { } why ? $": {why}" : "")}; go on with: gatechain resume {run.Id}"); }
+        foreach (var path in run.Status.PausedSteps)
+        {
+            Console.WriteLine($"“{path}” paused the run: {run.Steps.FirstOrDefault(s => s.Path == path)?.Message}");
+            Console.WriteLine($"  decide: gatechain retry|skip|settle|fail {run.Id} '{path}', or gatechain stop {run.Id}");
+        }
     }
 }

@@ -51,6 +51,7 @@ static class Follower
     sealed class LineWriter
     {
         readonly Dictionary<string, (string State, int Attempt, int Leg)> _told = [];
+        string _state = "";
 
         public void Write(RunDetail run, RunPatch? change)
         {
@@ -61,8 +62,12 @@ static class Follower
                 _told[step.Path] = now;
                 if (step.State == "pending") { continue; }
                 var took = step.Ended is null || step.Started is null ? "" : $" after {Words.Took(step.Started, step.Ended)}";
-                Console.WriteLine($"{step.Ended ?? step.Started ?? DateTimeOffset.UtcNow:HH:mm:ss.fff}  {States.Mark(step.State)} {step.State,-9} {step.Path}{took}{(step.Message is { } message ? $": {message}" : "")}");
+                var doing = step.State is "running" ? step.Message ?? "" : Words.Doing(step);
+                Console.WriteLine($"{step.Ended ?? step.Hold?.Since ?? step.Started ?? DateTimeOffset.UtcNow:HH:mm:ss.fff}  {States.Mark(step.State)} {step.State,-9} {step.Path}{took}{(doing.Length > 0 ? $": {doing}" : "")}");
             }
+            if (_state == run.State) { return; }
+            _state = run.State;
+            if (run.Ended is null && run.State is "paused" or "queued") { Ending.Unended(run); }
         }
     }
 }

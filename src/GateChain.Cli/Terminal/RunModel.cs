@@ -18,7 +18,7 @@ sealed class RunModel(RunDetail run)
         foreach (var attempt in patch.Attempts) { _attempts[attempt.Number] = attempt; }
         Run = Run with
         {
-            Seq = patch.Seq, State = patch.State, Leg = patch.Leg, Ended = patch.Ended, Error = patch.Error, Vars = patch.Vars ?? Run.Vars, Outputs = patch.Outputs ?? Run.Outputs,
+            Seq = patch.Seq, State = patch.State, Leg = patch.Leg, Ended = patch.Ended, Error = patch.Error, Status = patch.Status, Vars = patch.Vars ?? Run.Vars, Outputs = patch.Outputs ?? Run.Outputs,
             Steps = [.. _steps.Values], Iterations = [.. _iterations.Values], Attempts = [.. _attempts.Values], Warnings = patch.Warnings, Failures = patch.Failures, Absorbed = patch.Absorbed,
         };
     }

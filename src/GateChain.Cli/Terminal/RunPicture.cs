@@ -19,7 +19,7 @@ static class RunPicture
         if (height is { } most && lines.Count > most)
         {
             // What is going on or went wrong matters; what waits and what is done can be left out.
-            var kept = lines.Where(l => l.State is "running" or "resting" or "failed" or "stopped").Take(most).ToHashSet();
+            var kept = lines.Where(l => l.State is "running" or "resting" or "failed" or "stopped" or "held" or "paused" or "queued").Take(most).ToHashSet();
             foreach (var line in lines) { if (kept.Count < most) { kept.Add(line); } }
             hidden = lines.Count - kept.Count;
             lines = [.. lines.Where(kept.Contains)];
@@ -29,7 +29,7 @@ static class RunPicture
             new GridColumn { NoWrap = true, Alignment = Justify.Right, Padding = new(0, 0, 2, 0) }, new GridColumn());
         foreach (var line in lines)
         {
-            grid.AddRow(new Text(new string(' ', 2 + line.Depth * 2) + line.Name), States.Text(line.State), new Text(line.Took, new(decoration: Decoration.Dim)), new Text(line.Message));
+            grid.AddRow(new Text(new string(' ', 2 + line.Depth * 2) + line.Name), line.State.Length == 0 ? new Text("") : States.Text(line.State), new Text(line.Took, new(decoration: Decoration.Dim)), new Text(line.Message));
         }
         var rows = new List<IRenderable> { Head(run, now), grid };
         if (hidden > 0) { rows.Add(new Text($"  … and {hidden} more steps", new(decoration: Decoration.Dim))); }
@@ -48,17 +48,22 @@ static class RunPicture
         var iterations = run.Iterations.ToLookup(i => i.Step);
         var steps = run.Steps.ToLookup(s => ScopeOf(s.Path));
         Add("", 0);
+        foreach (var handler in run.Handlers)
+        {
+            lines.Add(new(0, $"on {handler.Occasion}{(run.Leg > 1 ? $" (leg {handler.Leg})" : "")}", "", "", handler.Message ?? ""));
+            Add(handler.Path, 1);
+        }
         return lines;
 
         void Add(string scope, int depth)
         {
             foreach (var step in steps[scope])
             {
-                var message = step.Message ?? (step.Progress is { } progress ? $"{progress} iterations" : step.State == "resting" && step.Due is { } due ? $"again at {due:HH:mm:ss}" : "");
+                var message = Words.Doing(step);
                 lines.Add(new(depth, step.Path[(step.Path.LastIndexOf('/') + 1)..], step.State, Words.Took(step.Started, step.Ended ?? (step.Started is null ? null : now)), step.Absorbed ? $"absorbed: {message}" : message));
                 foreach (var iteration in iterations[step.Path])
                 {
-                    lines.Add(new(depth + 1, $"[{iteration.Index}] {iteration.Item}", iteration.State, Words.Took(iteration.Started, iteration.Ended ?? now), iteration.Message ?? ""));
+                    lines.Add(new(depth + 1, iteration.Item.StartsWith("round ", StringComparison.Ordinal) ? iteration.Item : $"[{iteration.Index}] {iteration.Item}", iteration.State, Words.Took(iteration.Started, iteration.Ended ?? now), iteration.Message ?? ""));
                     Add(iteration.Path, depth + 2);
                 }
                 if (!iterations[step.Path].Any()) { Add(step.Path, depth + 1); }

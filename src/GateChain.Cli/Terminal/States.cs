@@ -7,12 +7,12 @@ static class States
 {
     public static string Mark(string state) => state switch
     {
-        "running" => "▸", "resting" => "◔", "succeeded" => "✓", "failed" => "✕", "skipped" => "–", "stopped" => "■", _ => "·",
+        "running" => "▸", "resting" => "◔", "held" => "◇", "queued" => "≡", "paused" => "‖", "succeeded" => "✓", "failed" => "✕", "skipped" => "–", "stopped" => "■", _ => "·",
     };
 
     static Color Colour(string state) => state switch
     {
-        "running" => Color.Blue, "resting" => Color.Olive, "succeeded" => Color.Green, "failed" => Color.Red, "stopped" => Color.Olive, _ => Color.Grey,
+        "running" => Color.Blue, "resting" or "held" or "queued" => Color.Olive, "paused" => Color.Fuchsia, "succeeded" => Color.Green, "failed" => Color.Red, "stopped" => Color.Olive, _ => Color.Grey,
     };
 
     public static Text Text(string state) => new($"{Mark(state)} {state}", new(Colour(state)));

@@ -1,9 +1,25 @@
+using GateChain.Client;
+
 namespace GateChain.Cli.Terminal;
 
 /// <summary>Numbers and times in words.</summary>
 static class Words
 {
     public static string Count(int n, string what) => $"{n} {what}{(n == 1 ? "" : "s")}";
+
+    /// <summary>What a step does or waits for, or why it ended as it did.</summary>
+    public static string Doing(StepStatus step) => step switch
+    {
+        { State: "held", Hold: { } hold } => $"{hold.Message ?? "its guard holds it"}; looked {Times(hold.Looks)} since {hold.Since:HH:mm:ss}{(hold.Next is { } next ? $", again at {next:HH:mm:ss}" : "")}",
+        { State: "queued" } => $"waits for its turn in lane {step.Lane}",
+        { State: "resting", Due: { } due } => $"{step.Message}; again at {due:HH:mm:ss}",
+        { Message: { } message } => message,
+        { Progress: { } progress } => progress,
+        { Child: { } child } => $"run {child}",
+        _ => "",
+    };
+
+    static string Times(int n) => n == 1 ? "once" : $"{n} times";
 
     public static string Took(DateTimeOffset? from, DateTimeOffset? to)
     {

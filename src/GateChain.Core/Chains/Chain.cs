@@ -13,12 +13,76 @@ public sealed class Chain
     public required StepScope Root { get; init; }
     public IReadOnlyList<NamedExpression> Outputs { get; init; } = [];
 
+    /// <summary>What a counted failure means for steps that do not hang on it.</summary>
+    public FailureReach OnFailure { get; init; }
+
+    /// <summary>What happens to a run that is started while another one of the chain is going.</summary>
+    public BusyRule WhenBusy { get; init; }
+
+    /// <summary>How long after its start a run is late; null for never.</summary>
+    public TimeSpan? DueIn { get; init; }
+
+    /// <summary>How a failed run is resumed by itself; null for not at all.</summary>
+    public RecoverRule? Recover { get; init; }
+
+    /// <summary>Scopes of steps that run on an occasion.</summary>
+    public IReadOnlyDictionary<Occasion, StepScope> Handlers { get; init; } = new Dictionary<Occasion, StepScope>();
+
     /// <summary>Positions on the canvas by step path; absent ones are laid out by the console.</summary>
     public IReadOnlyDictionary<string, (double X, double Y)> Layout { get; init; } = new Dictionary<string, (double, double)>();
 
-    /// <summary>All steps of all scopes, outer before inner.</summary>
-    public IEnumerable<Step> AllSteps => Root.AllSteps;
+    /// <summary>All steps of all scopes, outer before inner, those of handlers last.</summary>
+    public IEnumerable<Step> AllSteps => Root.AllSteps.Concat(Handlers.Values.SelectMany(h => h.AllSteps));
 }
+
+/// <summary>What a counted failure means for steps that do not hang on it.</summary>
+public enum FailureReach
+{
+    /// <summary>Independent branches go on.</summary>
+    Finish,
+
+    /// <summary>Nothing new starts but what stands behind failure, completion, skipped or always gates of the failed step.</summary>
+    Halt,
+}
+
+/// <summary>What happens to a run that is started while another one of its chain is going.</summary>
+public enum BusyRule
+{
+    /// <summary>It runs beside it.</summary>
+    Allow,
+
+    /// <summary>It waits until the others have ended.</summary>
+    Queue,
+
+    /// <summary>It is not started.</summary>
+    Skip,
+
+    /// <summary>The others are stopped, then it starts.</summary>
+    Replace,
+}
+
+/// <summary>What a handler is for.</summary>
+public enum Occasion
+{
+    /// <summary>All steps are through, and none failed that counts.</summary>
+    Success,
+
+    /// <summary>All steps are through, and a failure counts.</summary>
+    Failure,
+
+    /// <summary>All steps are through, however they ended; after the two above.</summary>
+    End,
+
+    /// <summary>The run paused.</summary>
+    Pause,
+
+    /// <summary>The run takes longer than <see cref="Chain.DueIn"/>.</summary>
+    Late,
+}
+
+/// <param name="Attempts">How often a failed run is resumed by itself, 1 to 1000, before a person has to.</param>
+/// <param name="Wait">How long after its end.</param>
+public sealed record RecoverRule(int Attempts, TimeSpan Wait);
 
 /// <summary>A value the starter of a run gives.</summary>
 /// <param name="Default">What holds when it is not given; null makes it required.</param>
@@ -49,10 +113,24 @@ public sealed class StepScope
     public required IReadOnlyList<Gate> Gates { get; init; }
     public required IReadOnlyList<Variable> Variables { get; init; }
 
-    /// <summary>The container that holds this scope; null for the chain's own.</summary>
+    Dictionary<string, Step>? _byId;
+
+    /// <summary>The container that holds this scope; null for the chain's own and for handlers.</summary>
     public Step? Owner { get; internal set; }
 
-    public Step? Find(string id) => Steps.FirstOrDefault(s => s.Id == id);
+    /// <summary>For a handler's scope: the chain's own scope, whose steps and variables it sees; else null.</summary>
+    public StepScope? HandlerOf { get; internal set; }
+
+    /// <summary>For a handler's scope: what it is for.</summary>
+    public Occasion? Occasion { get; internal set; }
+
+    /// <summary>The scope around this one.</summary>
+    public StepScope? Outer => Owner?.Scope ?? HandlerOf;
+
+    /// <summary>Where it stands in the chain: empty for the chain's own, <c>depots</c> inside a container, <c>@failure</c> for a handler.</summary>
+    public string Address => Owner?.Address ?? (Occasion is { } occasion ? "@" + occasion.ToString().ToLowerInvariant() : "");
+
+    public Step? Find(string id) => (_byId ??= Steps.GroupBy(s => s.Id).ToDictionary(g => g.Key, g => g.First())).GetValueOrDefault(id);
 
     public IEnumerable<Step> AllSteps => Steps.SelectMany(s => s.Inner is null ? [s] : s.Inner.AllSteps.Prepend(s));
 }

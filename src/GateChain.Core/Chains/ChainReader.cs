@@ -16,27 +16,62 @@ public static class ChainReader
     /// <param name="problems">Gets what is wrong.</param>
     public static Chain? Read(string text, KindCatalogue kinds, ProblemList problems)
     {
-        if (NodeReader.Read(text, problems) is not { } root || MapReader.Of(root, problems, "a chain file") is not { } map) { return null; }
+        if (NodeReader.Read(text, problems) is not { } file || MapReader.Of(file, problems, "a chain file") is not { } map) { return null; }
         var scopes = new ScopeReader(kinds, problems);
         var name = map.RequiredScalar("chain");
         if (name is not null && !Names.IsChainName(name.Text))
         {
             problems.Add(ProblemKinds.BadName, name.Span, $"the name of a chain begins with a letter and holds letters, digits and -; this is “{name.Text}”");
         }
+        scopes.ChainLane = map.Text("lane");
+        var root = scopes.Read(map);
         var chain = new Chain
         {
             Name = name?.Text ?? "",
             Title = map.Text("title"),
             Notes = map.Text("notes"),
             Parameters = Parameters(map, scopes, problems),
-            Root = scopes.Read(map),
+            Root = root,
             Outputs = [.. scopes.NamedExpressions(map, "outputs")],
+            OnFailure = map.Choice("onFailure", FailureReach.Finish, ("finish", FailureReach.Finish), ("halt", FailureReach.Halt)),
+            WhenBusy = map.Choice("whenBusy", BusyRule.Allow, ("allow", BusyRule.Allow), ("queue", BusyRule.Queue), ("skip", BusyRule.Skip), ("replace", BusyRule.Replace)),
+            DueIn = map.Duration("dueIn"),
+            Recover = Recover(map),
+            Handlers = Handlers(map, scopes, root, problems),
             Layout = Layout(map, problems),
         };
-        map.Choice("onFailure", "finish", ("finish", "finish"));
-        map.NotYet("lane", "whenBusy", "dueIn", "recover", "handlers");
         map.End();
         return chain;
+    }
+
+    static RecoverRule? Recover(MapReader chain)
+    {
+        if (chain.Inner("recover") is not { } map) { return null; }
+        var rule = new RecoverRule((int)map.Number("attempts", 1, 1, 1000, whole: true), map.Duration("wait") ?? TimeSpan.Zero);
+        map.End();
+        return rule;
+    }
+
+    static Dictionary<Occasion, StepScope> Handlers(MapReader chain, ScopeReader scopes, StepScope root, ProblemList problems)
+    {
+        var handlers = new Dictionary<Occasion, StepScope>();
+        var words = Enum.GetNames<Occasion>().Select(n => n.ToLowerInvariant()).ToList();
+        foreach (var (word, node) in chain.Inner("handlers")?.Map.Entries ?? [])
+        {
+            if (words.IndexOf(word.Text) is >= 0 and var index)
+            {
+                if (MapReader.Of(node, problems, $"the {word.Text} handler") is not { } map) { continue; }
+                var scope = scopes.Read(map);
+                map.End();
+                (scope.HandlerOf, scope.Occasion) = (root, (Occasion)index);
+                handlers[(Occasion)index] = scope;
+            }
+            else
+            {
+                problems.Add(ProblemKinds.UnknownKey, word.Span, $"there is no handler for “{word.Text}”", Expressions.Nearest.Mend(word.Text, words) ?? "handlers: " + string.Join(", ", words));
+            }
+        }
+        return handlers;
     }
 
     static List<Parameter> Parameters(MapReader map, ScopeReader scopes, ProblemList problems)

@@ -22,6 +22,19 @@ public sealed class Step
     public TimeSpan? Timeout { get; init; }
 
     public FailureRule IfFails { get; init; }
+
+    /// <summary>Checks on its threshold; null for none.</summary>
+    public GuardRule? Guard { get; init; }
+
+    /// <summary>Checks on its result, in the order of the file; when none holds, the result is accepted.</summary>
+    public IReadOnlyList<ExpectCase> Expect { get; init; } = [];
+
+    /// <summary>The lane its attempts queue for: its own, or the chain's for steps that do work; null for none.</summary>
+    public string? Lane { get; init; }
+
+    /// <summary>Whether it is done again in each leg that still needs it.</summary>
+    public bool RedoOnResume { get; init; }
+
     public CrashRule OnCrash { get; init; }
 
     /// <summary>How many attempts may be lost to crashes before the step fails. Default 3.</summary>
@@ -36,6 +49,8 @@ public sealed class Step
     public IReadOnlyList<NamedExpression> Assignments { get; init; } = [];
     public IReadOnlyList<Branch> Branches { get; init; } = [];
     public EachRule? Each { get; init; }
+    public RepeatRule? Repeat { get; init; }
+    public CallRule? Call { get; init; }
 
     /// <summary>The steps inside, for containers.</summary>
     public StepScope? Inner { get; init; }
@@ -49,7 +64,7 @@ public sealed class Step
     public Span Span { get; init; }
 
     /// <summary>Where it stands in the chain: ids from the outermost container down, for example <c>depots/load</c>.</summary>
-    public string Address => Scope?.Owner is { } owner ? $"{owner.Address}/{Id}" : Id;
+    public string Address => Scope is { Address.Length: > 0 } scope ? $"{scope.Address}/{Id}" : Id;
 
     public override string ToString() => $"{Id} ({Kind.Name})";
 }
@@ -64,10 +79,20 @@ public readonly record struct Join(JoinMode Mode, int Needed = 0)
 }
 
 /// <summary>What a settled failure means for the run.</summary>
-public enum FailureRule { Fail, Absorb }
+public enum FailureRule
+{
+    /// <summary>It counts: the run will end failed.</summary>
+    Fail,
+
+    /// <summary>It is dealt with and does not count.</summary>
+    Absorb,
+
+    /// <summary>The run pauses, and a person decides.</summary>
+    Pause,
+}
 
 /// <summary>What happens to an attempt that a crash cut off.</summary>
-public enum CrashRule { Redo, Fail }
+public enum CrashRule { Redo, Pause, Fail }
 
 /// <param name="Limit">Further attempts after the first, 0 to 1000.</param>
 /// <param name="Wait">Before the first further attempt. Default 0.</param>
@@ -85,6 +110,13 @@ public sealed record Branch(string Name, SourceExpression? When, Span Span);
 /// <param name="Tolerate">How many iterations may fail. Default 0.</param>
 /// <param name="Collect">Gives one value per succeeded iteration.</param>
 public sealed record EachRule(SourceExpression Over, int Parallel, Tolerance Tolerate, SourceExpression? Collect);
+
+/// <param name="Until">Ends the rounds when true; looked at after each. Null when <paramref name="While"/> rules.</param>
+/// <param name="While">Lets a round begin while true; looked at before each. Null when <paramref name="Until"/> rules.</param>
+/// <param name="Limit">The most rounds, 1 to 1,000,000.</param>
+/// <param name="Pause">Between two rounds. Default 0.</param>
+/// <param name="AcceptAtLimit">Whether reaching the limit is a success. Default false: the step fails.</param>
+public sealed record RepeatRule(SourceExpression? Until, SourceExpression? While, int Limit, TimeSpan Pause, bool AcceptAtLimit);
 
 /// <summary>A count of failed iterations, or a percentage of all.</summary>
 public readonly record struct Tolerance(int Count, double? Percent = null)

@@ -7,7 +7,7 @@ namespace GateChain.Core.Checking;
 /// <summary>Reads and checks chain files. Pure; safe to use from several threads.</summary>
 public sealed class ChainCheck(KindCatalogue kinds)
 {
-    static readonly ICheckRule[] Rules = [new CycleRule(), new JoinRule(), new ShadowRule(), new ExpressionRule(), new AssignRule(), new OrderRule(), new FailureRule(), new ConnectionRule(), new AttachmentRule()];
+    static readonly ICheckRule[] Rules = [new CycleRule(), new JoinRule(), new ShadowRule(), new ExpressionRule(), new AssignRule(), new OrderRule(), new FailureRule(), new ConnectionRule(), new AttachmentRule(), new ChildChainRule(), new LaneRule(), new RecoveryRule()];
 
     public KindCatalogue Kinds => kinds;
 
@@ -21,16 +21,26 @@ public sealed class ChainCheck(KindCatalogue kinds)
         var chain = ChainReader.Read(text, kinds, problems);
         if (chain is not null)
         {
+            Link(chain, surroundings);
             foreach (var rule in Rules) { rule.Check(chain, surroundings, problems); }
         }
         return (chain, problems.Ordered);
+    }
+
+    // Calls learn what their child takes and gives before anything is checked.
+    static void Link(Chain chain, Surroundings? surroundings)
+    {
+        foreach (var call in chain.AllSteps.Select(s => s.Call).OfType<CallRule>()) { call.Target = surroundings?.Chains.GetValueOrDefault(call.Chain); }
     }
 }
 
 /// <summary>What stands beside a chain in its workspace.</summary>
 /// <param name="Connections">Names of connections, with their types.</param>
 /// <param name="Files">Names of the attachments.</param>
-public sealed record Surroundings(IReadOnlyDictionary<string, string> Connections, IReadOnlySet<string> Files);
+/// <param name="Chains">What the workspace's chains take and give, by name.</param>
+/// <param name="Lanes">Names of lanes.</param>
+public sealed record Surroundings(IReadOnlyDictionary<string, string> Connections, IReadOnlySet<string> Files,
+    IReadOnlyDictionary<string, ChainInterface> Chains, IReadOnlySet<string> Lanes);
 
 /// <summary>One thing that is checked about chains.</summary>
 interface ICheckRule

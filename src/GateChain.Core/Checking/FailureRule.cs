@@ -8,7 +8,7 @@ sealed class FailureRule : ICheckRule
 {
     public void Check(Chain chain, Surroundings? surroundings, ProblemList problems)
     {
-        if (!chain.AllSteps.Any(IsHandled)) { return; }
+        if (chain.Handlers.ContainsKey(Occasion.Failure) || chain.Handlers.ContainsKey(Occasion.End) || !chain.AllSteps.Any(IsHandled)) { return; }
         var unseen = chain.AllSteps.Where(s => !s.Kind.IsControl && !Outward(s).Any(IsHandled)).ToList();
         if (unseen.Count > 0)
         {
@@ -16,7 +16,7 @@ sealed class FailureRule : ICheckRule
         }
     }
 
-    static bool IsHandled(Step step) => step.IfFails == Chains.FailureRule.Absorb || step.Outgoing.Any(g => g.On.HasFlag(GateOutcomes.Failure));
+    static bool IsHandled(Step step) => step.IfFails != Chains.FailureRule.Fail || step.Outgoing.Any(g => g.On.HasFlag(GateOutcomes.Failure));
 
     static IEnumerable<Step> Outward(Step step)
     {

@@ -8,7 +8,7 @@ namespace GateChain.Core.Checking;
 static class Names
 {
     static readonly CelType Run = Object(("id", CelType.Int), ("chain", CelType.String), ("release", CelType.String), ("leg", CelType.Int),
-        ("started", CelType.Timestamp), ("trigger", CelType.String), ("folder", CelType.String));
+        ("started", CelType.Timestamp), ("trigger", CelType.String), ("folder", CelType.String), ("outcome", CelType.String), ("late", CelType.Bool));
 
     public static CelType Error { get; } = Object(("code", CelType.String), ("message", CelType.String));
 
@@ -29,6 +29,8 @@ static class Names
             fields["item"] = ItemType(chain, each);
             fields["index"] = CelType.Int;
         }
+        if (Scopes.Outward(scope).Any(s => s.Owner?.Repeat is not null)) { fields["round"] = CelType.Int; }
+        if (Scopes.Outward(scope).Any(s => s.Occasion is Occasion.Failure or Occasion.Pause or Occasion.End)) { fields["error"] = Error; }
         foreach (var (name, type) in more) { fields[name] = type; }
         return CelType.Object(fields);
     }
@@ -42,13 +44,23 @@ static class Names
     /// <summary>What <c>steps.x</c> offers.</summary>
     static CelType OfStep(Step step)
     {
-        var fields = step.Kind.Outputs.ToDictionary(o => o.Key, o => o.Value);
+        var fields = Outputs(step).ToDictionary(o => o.Key, o => o.Value);
         foreach (var (name, type) in StepMap.OwnTypes) { fields[name] = type; }
-        return CelType.Object(fields, open: step.Kind.Outputs.ContainsKey("*"));
+        return CelType.Object(fields, open: IsOpen(step));
     }
 
+    // A call gives what its child declares; one whose child is not known may give anything.
+    static IEnumerable<KeyValuePair<string, CelType>> Outputs(Step step) =>
+        step.Call is { Wait: true, Target: { } child } ? step.Kind.Outputs.Concat(child.Outputs.Where(o => !step.Kind.Outputs.ContainsKey(o.Key))) : step.Kind.Outputs;
+
+    static bool IsOpen(Step step) => step.Kind.Outputs.ContainsKey("*") || step.Call is { Wait: true, Target: null };
+
+    /// <summary>What <c>probes</c> offers behind a guard.</summary>
+    public static CelType Probes(Step step) => CelType.Object((step.Guard?.Probes ?? []).GroupBy(p => p.Name).ToDictionary(g => g.Key,
+        g => CelType.Object(new Dictionary<string, CelType>(g.First().Kind.Outputs), open: g.First().Kind.Outputs.ContainsKey("*"))));
+
     /// <summary>What <c>result</c> offers.</summary>
-    public static CelType ResultOf(Step step) => CelType.Object(new Dictionary<string, CelType>(step.Kind.Outputs), open: step.Kind.Outputs.ContainsKey("*"));
+    public static CelType ResultOf(Step step) => CelType.Object(Outputs(step).ToDictionary(o => o.Key, o => o.Value), open: IsOpen(step));
 
     static CelType Object(params ReadOnlySpan<(string Name, CelType Type)> fields)
     {

@@ -38,26 +38,31 @@ static class PlacedExpressions
     static IEnumerable<PlacedExpression> OfStep(Chain chain, Step step, CelType names)
     {
         IEnumerable<Step> Before() => Scopes.FromHereOn(step).Concat(Around(step.Scope));
+        CelType With(params ReadOnlySpan<(string Name, CelType Type)> more) => Names.In(chain, step.Scope, more);
 
-        foreach (var (setting, shape) in Settings(step.Settings, step.Kind.Settings))
+        var behindGuard = step.Guard is null ? names : With(("probes", Names.Probes(step)));
+        foreach (var placed in OfSetting("a setting", step.Settings, step.Kind.Settings, behindGuard, Before)) { yield return placed; }
+        foreach (var probe in step.Guard?.Probes ?? [])
         {
-            switch (setting)
+            foreach (var placed in OfSetting($"a setting of probe “{probe.Name}”", probe.Settings, probe.Kind.Settings, names, Before)) { yield return placed; }
+        }
+        foreach (var rule in step.Guard?.Rules ?? [])
+        {
+            if (rule.When is { } condition) { yield return new("a rule of the guard", condition, behindGuard, CelType.Bool, Before); }
+            foreach (var placed in OfSetting("a message", rule.Message, SettingShape.Text, behindGuard, Before)) { yield return placed; }
+        }
+        if (step.Expect.Count > 0)
+        {
+            var withResult = With(("result", Names.ResultOf(step)), ("probes", Names.Probes(step)));
+            foreach (var rule in step.Expect)
             {
-                case ExpressionSetting bare:
-                    yield return new("a setting", bare.At, names, CelType.Dyn, Before);
-                    break;
-                case TemplateSetting text:
-                    foreach (var at in text.Expressions)
-                    {
-                        yield return new("a setting", at, names, text.Template.Single is null ? CelType.Dyn : shape.Type, Before);
-                    }
-                    break;
-                default: break;
+                yield return new("an expect rule", rule.When, withResult, CelType.Bool, Before);
+                foreach (var placed in OfSetting("a message", rule.Message, SettingShape.Text, withResult, Before)) { yield return placed; }
             }
         }
         foreach (var assignment in step.Assignments)
         {
-            yield return new("an assignment", assignment.ExpressionAt, Names.In(chain, step.Scope, ("result", Names.ResultOf(step))), CelType.Dyn, Before);
+            yield return new("an assignment", assignment.ExpressionAt, With(("result", Names.ResultOf(step))), CelType.Dyn, Before);
         }
         foreach (var branch in step.Branches.Where(b => b.When is not null))
         {
@@ -65,12 +70,39 @@ static class PlacedExpressions
         }
         if (step.Retry?.When is { } when)
         {
-            yield return new("retry.when", when, Names.In(chain, step.Scope, ("error", Names.Error)), CelType.Bool, Before);
+            yield return new("retry.when", when, With(("error", Names.Error)), CelType.Bool, Before);
         }
         if (step.Each is { } each)
         {
             yield return new("over", each.Over, names, CelType.List(CelType.Dyn), Before);
             if (each.Collect is { } collect) { yield return new("collect", collect, Names.In(chain, step.Inner!), CelType.Dyn, () => Around(step.Inner!)); }
+        }
+        if (step.Repeat?.Until is { } until) { yield return new("until", until, Names.In(chain, step.Inner!), CelType.Bool, () => Around(step.Inner!)); }
+        // Looked at before a round, when none of its steps has run.
+        if (step.Repeat?.While is { } goOn) { yield return new("while", goOn, Names.In(chain, step.Inner!), CelType.Bool, () => Around(step.Inner!).Concat(step.Inner!.Steps)); }
+        foreach (var input in step.Call?.Inputs ?? [])
+        {
+            yield return new($"input “{input.Name}”", input.ExpressionAt, names, CelType.Dyn, Before);
+        }
+    }
+
+    static IEnumerable<PlacedExpression> OfSetting(string use, Setting? setting, SettingShape shape, CelType names, Func<IEnumerable<Step>> before)
+    {
+        foreach (var (part, partShape) in setting is null ? [] : Settings(setting, shape))
+        {
+            switch (part)
+            {
+                case ExpressionSetting bare:
+                    yield return new(use, bare.At, names, CelType.Dyn, before);
+                    break;
+                case TemplateSetting text:
+                    foreach (var at in text.Expressions)
+                    {
+                        yield return new(use, at, names, text.Template.Single is null ? CelType.Dyn : partShape.Type, before);
+                    }
+                    break;
+                default: break;
+            }
         }
     }
 

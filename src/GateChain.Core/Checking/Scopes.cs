@@ -5,12 +5,12 @@ namespace GateChain.Core.Checking;
 /// <summary>Ways through a chain that several rules go.</summary>
 static class Scopes
 {
-    public static IEnumerable<StepScope> All(Chain chain) => chain.AllSteps.Select(s => s.Inner).OfType<StepScope>().Prepend(chain.Root);
+    public static IEnumerable<StepScope> All(Chain chain) => chain.AllSteps.Select(s => s.Inner).OfType<StepScope>().Concat(chain.Handlers.Values).Prepend(chain.Root);
 
     /// <summary>A scope and those around it, innermost first.</summary>
     public static IEnumerable<StepScope> Outward(StepScope scope)
     {
-        for (StepScope? at = scope; at is not null; at = at.Owner?.Scope) { yield return at; }
+        for (StepScope? at = scope; at is not null; at = at.Outer) { yield return at; }
     }
 
     /// <summary>All steps that gates lead to from here, the step itself included.</summary>

@@ -37,6 +37,14 @@ public static class ProblemKinds
     public static readonly ProblemKind UnknownConnection = Error("GC1401", "Unknown connection", "Declare it in connections.yaml.");
     public static readonly ProblemKind MissingAttachment = Error("GC1402", "An attachment is missing", "Put the file beside the chain.");
 
+    public static readonly ProblemKind UnknownChain = Error("GC1403", "Unknown child chain", "Name a chain of the workspace.");
+    public static readonly ProblemKind UnknownLane = Error("GC1404", "Unknown lane", "Declare it in lanes.yaml.");
+
+    public static readonly ProblemKind BadInput = Error("GC1501", "A call does not give its child what that takes", "Give all parameters without a default, and values of their types.");
+    public static readonly ProblemKind EndlessCall = Error("GC1502", "A chain calls itself without end", "Put a decide step before the call, whose other branch ends it.");
+    public static readonly ProblemKind BadHandler = Error("GC1503", "A handler does what handlers can't", "Handlers neither pause nor stop the run they are told of.");
+    public static readonly ProblemKind RedoWithoutRetry = new("GC1504", Severity.Warning, "Expect asks for another attempt, and there is none", "Add retry with a limit.");
+
     /// <summary>All kinds, by code.</summary>
     public static IReadOnlyList<ProblemKind> All { get; } =
         [.. typeof(ProblemKinds).GetFields(BindingFlags.Public | BindingFlags.Static).Select(f => (ProblemKind)f.GetValue(null)!).OrderBy(k => k.Code, StringComparer.Ordinal)];

@@ -4,95 +4,53 @@ using GateChain.Core.Running.State;
 
 namespace GateChain.Core.Running;
 
+/// <summary>What somebody who resumes a run asks for.</summary>
+/// <param name="From">Paths of steps to do again with all their descendants, even if they succeeded.</param>
+/// <param name="Without">Paths of steps to pass over, or to settle with outputs given by hand.</param>
+/// <param name="To">The chain to move to; null to stay.</param>
+public sealed record ResumeWish(IReadOnlyList<string> From, IReadOnlyList<string> Without, Chain? To = null)
+{
+    public static ResumeWish Plain { get; } = new([], []);
+}
+
 /// <summary>What a resume does again, and what it keeps.</summary>
 /// <param name="Refusal">Why it can't be, or null.</param>
 /// <param name="Reset">Paths of steps that are done again from nothing.</param>
-/// <param name="Reopened">Paths of containers that go on with what is settled in them.</param>
+/// <param name="Reopened">Paths of containers and calls that go on with what is settled in them.</param>
 /// <param name="Undecided">Gates in error whose source keeps its outcome.</param>
-public sealed record ResumePlan(string? Refusal, IReadOnlyList<string> Reset, IReadOnlyList<string> Reopened, IReadOnlyList<GateName> Undecided)
+/// <param name="Redo">Those of <paramref name="Reset"/> that had succeeded and are done again only because others hang on them.</param>
+public sealed record ResumePlan(string? Refusal, IReadOnlyList<string> Reset, IReadOnlyList<string> Reopened, IReadOnlyList<GateName> Undecided, IReadOnlyList<string> Redo)
 {
-    internal static ResumePlan For(RunState state, IReadOnlyList<string> from, IReadOnlyList<string> skip)
+    /// <summary>What does not fit, one sentence each, when the run can't move to the wanted release.</summary>
+    public IReadOnlyList<string> Misfits { get; init; } = [];
+
+    internal static ResumePlan For(RunState state, ResumeWish wish)
     {
-        ResumePlan Refuse(string why) => new(why, [], [], []);
-        if (!state.HasEnded) { return Refuse("the run is still going"); }
-        foreach (var path in from.Concat(skip))
+        static ResumePlan Refuse(string why) => new(why, [], [], [], []);
+        if (!state.HasEnded && !state.IsPaused) { return Refuse(state.IsQueued ? "the run is queued and has not begun" : "the run is still going"); }
+        foreach (var path in wish.From.Concat(wish.Without))
         {
-            if (state.Find(path) is null) { return Refuse($"there is no step “{path}” in this run"); }
+            if (state.Find(path) is null && CallAbove(state, path) is null) { return Refuse($"there is no step “{path}” in this run"); }
         }
-        if (state.Outcome == Outcome.Succeeded && from.Count == 0) { return Refuse("the run succeeded; there is nothing to resume"); }
-        var collector = new Collector([.. from, .. skip]);
+        if (state.Outcome == Outcome.Succeeded && wish.From.Count == 0) { return Refuse("the run succeeded; there is nothing to resume"); }
+        var collector = new ResumeCollector([.. wish.From, .. wish.Without]);
         collector.Scope(state.Root);
-        foreach (var path in skip)
+        if (collector.Busy is { } busy) { return Refuse($"“{busy.Path}” is at work and hangs on a step that would be done again; wait for it, or stop the run first"); }
+        foreach (var path in wish.Without)
         {
-            if (!collector.Reset.Contains(path)) { return Refuse($"“{path}” lies inside a container that is done again as a whole; it can't be passed over alone"); }
+            if (state.Find(path) is not null && !collector.Reset.Contains(path)) { return Refuse($"“{path}” lies inside a container that is done again as a whole; it can't be passed over alone"); }
         }
-        return new(null, collector.Reset, collector.Reopened, collector.Undecided);
+        var plan = new ResumePlan(null, collector.Reset, collector.Reopened, collector.Undecided, collector.Redo);
+        return wish.To is null ? plan : ReleaseFit.Test(state, wish.To, plan);
     }
 
-    sealed class Collector(IReadOnlyList<string> named)
+    /// <summary>The call step that a path leads through into a child run, with the rest of the path; null when it does not.</summary>
+    public static (StepState Call, string Inner)? CallAbove(RunState state, string path)
     {
-        public List<string> Reset { get; } = [];
-        public List<string> Reopened { get; } = [];
-        public List<GateName> Undecided { get; } = [];
-
-        public void Scope(ScopeState scope)
+        for (var slash = path.LastIndexOf('/'); slash > 0; slash = path.LastIndexOf('/', slash - 1))
         {
-            var roots = scope.Steps.Where(IsRoot).ToHashSet();
-            var marked = Descendants(scope, roots, out var behind);
-            foreach (var step in scope.Steps.Where(marked.Contains))
-            {
-                if (!behind.Contains(step) && CanGoOn(step))
-                {
-                    Reopened.Add(step.Path);
-                    foreach (var inner in step.InnerScopes.Where(NeedsWork)) { Scope(inner); }
-                }
-                else
-                {
-                    Reset.Add(step.Path);
-                    foreach (var gate in step.Step.Incoming)
-                    {
-                        if (!marked.Contains(scope.Steps[gate.From.Index]) && scope.Gates[gate.Index].Reason?.Error is not null) { Undecided.Add(new(scope.Path, gate.Index)); }
-                    }
-                }
-            }
+            if (state.Find(path[..slash]) is { Child: not null } call) { return (call, path[(slash + 1)..]); }
         }
-
-        bool IsRoot(StepState step) => !step.IsSettled || step.Outcome is Outcome.Failed or Outcome.Stopped || named.Contains(step.Path) || HoldsNamed(step);
-
-        bool HoldsNamed(StepState step) =>
-            step.Step.Inner is not null && named.Any(p => p.StartsWith(step.Path + "/", StringComparison.Ordinal) || p.StartsWith(step.Path + "[", StringComparison.Ordinal));
-
-        // A container goes on inside unless it is named itself, wants to be done whole, or never got to open.
-        bool CanGoOn(StepState step) => !named.Contains(step.Path) && !step.Step.ResumeWhole && (step.Inner is not null || step.Each is not null);
-
-        bool NeedsWork(ScopeState inner) =>
-            inner.Index < 0 || inner.IterationOutcome != Outcome.Succeeded || named.Any(p => p.StartsWith(inner.Path + "/", StringComparison.Ordinal));
-
-        /// <summary>The roots and all that settled because of them; <paramref name="behind"/> gets those that stand behind another marked step.</summary>
-        static HashSet<StepState> Descendants(ScopeState scope, HashSet<StepState> roots, out HashSet<StepState> behind)
-        {
-            var marked = new HashSet<StepState>(roots);
-            behind = [];
-            var queue = new Queue<StepState>(roots);
-            while (queue.TryDequeue(out var step))
-            {
-                foreach (var gate in step.Step.Outgoing)
-                {
-                    var target = scope.Steps[gate.To.Index];
-                    if (!marked.Contains(target) && StandsWithout(target, scope, marked)) { continue; }
-                    behind.Add(target);
-                    if (marked.Add(target)) { queue.Enqueue(target); }
-                }
-            }
-            return marked;
-        }
-
-        // A join of "any" or a number may have been satisfied by gates that stay: then the step did not settle because of the others.
-        static bool StandsWithout(StepState target, ScopeState scope, HashSet<StepState> marked)
-        {
-            if (target.Step.Join.Mode is not (JoinMode.Any or JoinMode.Count) || target.Outcome is Outcome.Skipped || target.Started is null) { return false; }
-            var kept = target.Step.Incoming.Count(g => scope.Gates[g.Index].Phase == GatePhase.Open && !marked.Contains(scope.Steps[g.From.Index]));
-            return kept >= (target.Step.Join.Mode == JoinMode.Any ? 1 : target.Step.Join.Needed);
-        }
+        return null;
     }
 }

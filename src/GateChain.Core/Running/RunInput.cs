@@ -1,3 +1,4 @@
+using GateChain.Core.Chains;
 using GateChain.Core.Running.Events;
 using GateChain.Core.Values;
 
@@ -7,7 +8,45 @@ namespace GateChain.Core.Running;
 public abstract record RunInput(DateTimeOffset At);
 
 /// <summary>Begins the run; its first input.</summary>
-public sealed record StartInput(DateTimeOffset At, string Uid, string Release, IReadOnlyDictionary<string, Value> Params, Value Profile, string By) : RunInput(At);
+public sealed record StartInput(DateTimeOffset At, string Uid, string Release, IReadOnlyDictionary<string, Value> Params, Value Profile, string By) : RunInput(At)
+{
+    /// <summary>Whether it has to wait for other runs of its chain.</summary>
+    public bool Queued { get; init; }
+
+    public ParentLink? Parent { get; init; }
+    public long? RestartOf { get; init; }
+}
+
+/// <summary>The runs that a queued one waited for have ended.</summary>
+public sealed record ReleaseInput(DateTimeOffset At) : RunInput(At);
+
+/// <summary>The probes of a guard's look were taken.</summary>
+/// <param name="Probes">What they saw: a map by name.</param>
+public sealed record ProbesTakenInput(DateTimeOffset At, string Step, int Look, Value Probes) : RunInput(At);
+
+/// <summary>Something that a held step's probes look at has changed.</summary>
+public sealed record WakeInput(DateTimeOffset At, string Step) : RunInput(At);
+
+/// <summary>It is a queued step's turn in its lane.</summary>
+public sealed record LaneInput(DateTimeOffset At, string Step) : RunInput(At);
+
+/// <summary>A call's child run has begun, or goes on.</summary>
+public sealed record ChildStartedInput(DateTimeOffset At, string Step, int Attempt, long Run, int Leg) : RunInput(At);
+
+/// <summary>A call's child run has ended, or could not be started.</summary>
+/// <param name="Run">Its number; null when it could not be started.</param>
+public sealed record ChildEndedInput(DateTimeOffset At, string Step, long? Run, Outcome Outcome, Value Outputs, StepError? Error) : RunInput(At);
+
+/// <summary>The runs that a wait step waits for have ended, or can't be waited for.</summary>
+public sealed record RunsEndedInput(DateTimeOffset At, string Step, int Attempt, AttemptResult Result) : RunInput(At);
+
+/// <summary>Pauses the run.</summary>
+public sealed record PauseInput(DateTimeOffset At, string By, string? Message) : RunInput(At);
+
+/// <summary>Decides about a step that paused the run.</summary>
+/// <param name="Outputs">For <see cref="PauseAnswer.Settle"/>: a map.</param>
+/// <param name="Message">Why; shown with the step, or with the run when it is stopped.</param>
+public sealed record AnswerInput(DateTimeOffset At, string Step, PauseAnswer Answer, string By, Value Outputs, string? Message = null) : RunInput(At);
 
 /// <summary>The work of an attempt ended.</summary>
 public sealed record AttemptEndedInput(DateTimeOffset At, string Step, int Attempt, AttemptResult Result) : RunInput(At);
@@ -20,13 +59,25 @@ public sealed record RecoveredInput(DateTimeOffset At) : RunInput(At);
 
 public sealed record StopInput(DateTimeOffset At, string By, string? Message) : RunInput(At);
 
-/// <summary>Goes on from the checkpoint. Only for a run that ended failed or stopped.</summary>
+/// <summary>Goes on from the checkpoint. Only for a run that ended failed or stopped, or is paused.</summary>
 /// <param name="Params">Parameters to override, already of the declared types.</param>
 /// <param name="Vars">Variables of the chain to override.</param>
 /// <param name="From">Paths of steps to do again with all their descendants, even if they succeeded.</param>
 /// <param name="Skip">Paths of steps to pass over.</param>
 public sealed record ResumeInput(DateTimeOffset At, string By, IReadOnlyDictionary<string, Value> Params, IReadOnlyDictionary<string, Value> Vars,
-    IReadOnlyList<string> From, IReadOnlyList<string> Skip) : RunInput(At);
+    IReadOnlyList<string> From, IReadOnlyList<string> Skip) : RunInput(At)
+{
+    /// <summary>Steps to settle as succeeded, with outputs given by hand: maps by path.</summary>
+    public IReadOnlyDictionary<string, Value> Settle { get; init; } = new Dictionary<string, Value>();
+
+    /// <summary>The content hash of the release to move to; null to stay.</summary>
+    public string? Release { get; init; }
+
+    public bool Automatic { get; init; }
+
+    /// <summary>Whether it has to wait for other runs of its chain.</summary>
+    public bool Queued { get; init; }
+}
 
 /// <summary>What an attempt gave.</summary>
 /// <param name="Outputs">A map; may be partly filled for a failure.</param>

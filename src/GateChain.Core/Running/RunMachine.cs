@@ -11,19 +11,24 @@ namespace GateChain.Core.Running;
 /// <remarks>
 /// A step instance lives like this:
 /// <code>
-///            released                    works                   settles
-///   pending ----------> running --------------------------> settled
-///      |                 ^   |  failed, may try again         ^
-///      |                 |   v                                |
-///      |                resting                               |
-///      +------------------------------------------------------+  skipped, stopped, gate in error, disabled
+///           released        proceeds       its turn            works, and the result is accepted
+///   pending ------> held ----------> queued ------> running ------------------------------> settled
+///      |  (guard)    |    (lane)                    ^   |  failed or redo, may try again      ^
+///      |             |                              |   v                                     |
+///      |             |                             resting                                    |
+///      |             |                                  failed, ifFails: pause   answered     |
+///      |             |                              running --------> paused ----------------->
+///      +-------------+------------------------------------------------------------------------+  skipped, stopped, failed on the threshold, disabled
 /// </code>
+/// A run is queued until others of its chain have ended, then runs; while a person has paused it or a step of it is paused,
+/// nothing new starts. When its own steps are through, its handlers run, and then it settles.
 /// Invariants, asserted by the tests over random chains:
 /// 1. A gate is decided exactly once per leg, when its source settles.
 /// 2. A step settles exactly once per leg, and starts only after its join has released it.
-/// 3. When no step is in flight, resting or waiting, the run has ended.
+/// 3. When no step is in flight, held, queued, resting or waiting and the run is not paused or queued itself, it has ended.
 /// 4. Folding the journal gives the live state.
 /// 5. A step that succeeded starts again in a later leg only if the leg's resets name it.
+/// 6. While a run is paused no attempt, look, round or iteration begins, but in handlers and after a crash.
 /// </remarks>
 public static class RunMachine
 {
@@ -41,5 +46,5 @@ public static class RunMachine
     }
 
     /// <summary>What a resume would do, or why it can't be.</summary>
-    public static ResumePlan PlanResume(RunState state, IReadOnlyList<string> from, IReadOnlyList<string> skip) => ResumePlan.For(state, from, skip);
+    public static ResumePlan PlanResume(RunState state, ResumeWish wish) => ResumePlan.For(state, wish);
 }

@@ -14,7 +14,13 @@ sealed class StateNames(RunState run, ScopeState scope, DateTimeOffset now) : IN
     /// <summary>The error of the attempt that just failed, for <c>retry.when</c>.</summary>
     public StepError? Error { get; init; }
 
-    /// <summary>Variables that are assigned together with what is being computed.</summary>
+    /// <summary>What probes saw, for guards and for the step behind one.</summary>
+    public Value? Probes { get; init; }
+
+    /// <summary>The number of the round that is about to begin.</summary>
+    public int? Round { get; init; }
+
+    /// <summary>Variables that are assigned together with what is being computed, or that stand before those of the scope.</summary>
     public Dictionary<string, Value>? Assigned { get; init; }
 
     public bool TryGet(string name, out Value value)
@@ -28,20 +34,25 @@ sealed class StateNames(RunState run, ScopeState scope, DateTimeOffset now) : IN
             "run" => RunMap(),
             "now" => Value.Timestamp(now),
             "result" => Result,
-            "error" => Error is null ? null : ErrorMap(Error),
+            "error" => (Error ?? HandlerError()) is { } error ? ErrorMap(error) : null,
+            "probes" => Probes,
             "item" => Iteration()?.Item,
             "index" => Iteration() is { } iteration ? Value.Int(iteration.Index) : null,
+            "round" => (Round ?? scope.Outward.FirstOrDefault(s => s.Owner?.Repeat is not null)?.Index) is { } round ? Value.Int(round) : null,
             _ => null,
         };
         value = found ?? default;
         return found is not null;
     }
 
-    ScopeState? Iteration() => scope.Outward.FirstOrDefault(s => s.Index >= 0);
+    ScopeState? Iteration() => scope.Outward.FirstOrDefault(s => s.Owner?.Each is not null);
+
+    StepError? HandlerError() => !scope.IsHandler ? null : run.Handlers.FirstOrDefault(h => scope.Outward.Contains(h.Scope))?.Error;
 
     Value RunMap() => Value.Map(
         ("id", Value.Int(run.Id)), ("chain", Value.String(run.Chain.Name)), ("release", Value.String(run.Release)), ("leg", Value.Int(run.Leg)),
-        ("started", Value.Timestamp(run.Started ?? now)), ("trigger", Value.String("person")), ("folder", Value.String($"runs/{run.Id}")));
+        ("started", Value.Timestamp(run.Started ?? now)), ("trigger", Value.String(run.Parent is null ? "person" : "call")), ("folder", Value.String($"runs/{run.Id}")),
+        ("outcome", Value.String(run.RootEnd?.Outcome.ToString().ToLowerInvariant() ?? "")), ("late", Value.Bool(run.IsLate)));
 
     internal static Value ErrorMap(StepError error) => Value.Map(("code", Value.String(error.Code)), ("message", Value.String(error.Message)));
 }

@@ -1,6 +1,5 @@
 using System.Collections.Concurrent;
 using GateChain.Core.Running;
-using GateChain.Core.Running.Events;
 using GateChain.Core.Running.State;
 using GateChain.Core.Values;
 using GateChain.Kinds.Contract;
@@ -18,11 +17,10 @@ sealed class AttemptSet(RunState state, IRunSurroundings surroundings, Action<Ru
     public bool IsEmpty => _working.IsEmpty;
 
     /// <summary>Starts the work of an attempt whose start is on disk.</summary>
-    public void Start(AttemptStarted started)
+    public void Start(StepState step)
     {
-        if (state.Find(started.Step) is not { } step || step.Step.Kind.IsControl) { return; }
-        var attempt = new Attempt(surroundings.KindOf(step.Step.Kind.Name), ContextOf(step, started.Attempt), started.Inputs, new());
-        _working[started.Step] = attempt;
+        var attempt = new Attempt(surroundings.KindOf(step.Step.Kind.Name), ContextOf(step, step.Attempt), step.Inputs, new());
+        _working[step.Path] = attempt;
         var lost = step.Lost > 0;
         ThreadPool.UnsafeQueueUserWorkItem(static s => _ = s.Self.WorkAsync(s.attempt, s.lost), (Self: this, attempt, lost), preferLocal: false);
     }

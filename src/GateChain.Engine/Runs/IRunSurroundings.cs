@@ -1,5 +1,8 @@
 using GateChain.Core.Running.Events;
 using GateChain.Core.Running.State;
+using GateChain.Engine.Children;
+using GateChain.Engine.Guards;
+using GateChain.Engine.Lanes;
 using GateChain.Kinds.Connections;
 using GateChain.Kinds.Contract;
 using GateChain.Storage;
@@ -21,13 +24,26 @@ interface IRunSurroundings
 
     IStepKind KindOf(string name);
 
+    IProbe ProbeOf(string name);
+
+    LaneDesk Lanes { get; }
+
+    FileWatches Watches { get; }
+
+    ChildRuns Children { get; }
+
+    EndWatch Ends { get; }
+
     string? Attachment(string release, string name);
 
     /// <summary>A decision is on disk.</summary>
     void Changed(long seq, Decision decision, RunState state);
 
-    /// <summary>The run has ended or been let go: its mailbox is not needed any more.</summary>
-    void Ended(RunActor actor);
+    /// <summary>The run has ended, and that is on disk.</summary>
+    void Settled(RunActor actor, RunState state);
+
+    /// <summary>The run has been let go: its mailbox is not needed any more.</summary>
+    void Gone(RunActor actor);
 
     /// <summary>The machine gave an exception.</summary>
     void Broken(long run, Exception exception);

@@ -18,6 +18,8 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, IDisposable
     readonly Queue<Waiting> _waiting = new();
     readonly IRunSurroundings _surroundings;
     readonly RunState _state;
+    readonly RunWork _work;
+    (string Word, int Leg, bool Late, DateTimeOffset? ResumeAt) _told;
     readonly long _epoch;
     readonly Lock _timerLock = new();
     long _seq;
@@ -34,7 +36,7 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, IDisposable
     /// <summary>A decision on its way to the disk.</summary>
     sealed record Waiting(Decision Decision, long Seq, TaskCompletionSource<bool>? Written);
 
-    sealed record Ask(RunInput Input, TaskCompletionSource<bool> Written);
+    sealed record Ask(Func<RunState, RunInput> Input, TaskCompletionSource<bool> Written);
 
     sealed record Look(Action<RunState, long> Read, TaskCompletionSource Done, bool AtOnce);
 
@@ -46,18 +48,28 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, IDisposable
     public RunActor(RunState state, long seq, long epoch, IRunSurroundings surroundings)
     {
         (_state, _seq, _epoch, _surroundings) = (state, seq, epoch, surroundings);
-        Attempts = new(state, surroundings, Post);
+        _work = new(this, state, surroundings);
     }
 
     public long Run => _state.Id;
-    public AttemptSet Attempts { get; }
+    public AttemptSet Attempts => _work.Attempts;
+
+    /// <summary>Takes up what a recovered run waits for. Before anything is handed over.</summary>
+    public void TakeUp()
+    {
+        _told = Telling;
+        _work.TakeUp();
+    }
 
     /// <summary>Hands over an input.</summary>
     public void Post(RunInput input) => Enqueue(input);
 
     /// <summary>Hands over an input; ends when what it led to is on disk. False when it changed nothing.</summary>
     /// <exception cref="RefusedException">Another owner has taken the run over.</exception>
-    public Task<bool> PostAsync(RunInput input)
+    public Task<bool> PostAsync(RunInput input) => PostAsync(_ => input);
+
+    /// <summary>The same for an input that depends on the state; <paramref name="input"/> may refuse by throwing.</summary>
+    public Task<bool> PostAsync(Func<RunState, RunInput> input)
     {
         var ask = new Ask(input, new(TaskCreationOptions.RunContinuationsAsynchronously));
         Enqueue(ask);
@@ -117,7 +129,7 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, IDisposable
             case Look look: _looks.Add(look); break;
             // While somebody waits to read, nothing new is decided: the wait has an end.
             case var _ when _looks.Count > 0: _held.Enqueue(item); break;
-            case Ask ask: Decide(ask.Input, ask.Written); break;
+            case Ask ask: Take(ask); break;
             default: Decide((RunInput)item, null); break;
         }
     }
@@ -142,6 +154,18 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, IDisposable
         }
     }
 
+    void Take(Ask ask)
+    {
+        RunInput input;
+        try { input = ask.Input(_state); }
+        catch (RefusedException e)
+        {
+            ask.Written.SetException(e);
+            return;
+        }
+        Decide(input, ask.Written);
+    }
+
     void Decide(RunInput input, TaskCompletionSource<bool>? written)
     {
         if (_fenced)
@@ -159,6 +183,7 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, IDisposable
             LetGo();
             return;
         }
+        if (input is LaneInput turn) { _work.TurnDecided(turn.Step); }
         if (decision.Events.Count == 0)
         {
             written?.SetResult(false);
@@ -172,41 +197,37 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, IDisposable
         }
         _seq++;
         _waiting.Enqueue(new(decision, _seq, written));
-        _surroundings.Journal.Append(new(Run, _epoch, _seq, decision.ToBytes(), ChangesHead(decision) ? Head() : null, this));
+        _surroundings.Journal.Append(new(Run, _epoch, _seq, decision.ToBytes(), ChangesHead() ? Head() : null, this));
     }
 
-    static bool ChangesHead(Decision decision)
+    (string, int, bool, DateTimeOffset?) Telling => (_state.Word, _state.Leg, _state.IsLate, _state.ResumeAt);
+
+    bool ChangesHead()
     {
-        foreach (var e in decision.Events)
-        {
-            if (e is RunStarted or RunSettled or LegStarted) { return true; }
-        }
-        return false;
+        var now = Telling;
+        if (now == _told) { return false; }
+        _told = now;
+        return true;
     }
 
     RunHead Head() => new(Run, _state.Chain.Name, _state.Release, _state.Word, _state.Leg, _state.By, _state.Started!.Value, _state.Ended,
-        ValueJson.ToText(Value.Map(_state.Params)), _state.Error?.Message);
+        ValueJson.ToText(Value.Map(_state.Params)), _state.Error?.Message, _state.IsLate, _state.ResumeAt, _state.Parent is { } link ? new(link.Run, link.Step, link.Attempt) : null);
 
     void Written(Waiting waiting)
     {
         var ended = false;
         foreach (var e in waiting.Decision.Events)
         {
-            switch (e)
-            {
-                case AttemptStarted started: Attempts.Start(started); break;
-                case CancelAsked asked: Attempts.Cancel(asked.Step); break;
-                case RunSettled: ended = true; break;
-                case LegStarted: ended = false; break;
-                default: break;
-            }
+            _work.Act(e);
+            ended = e switch { RunSettled or RecoveryCalledOff => true, LegStarted => false, _ => ended };
         }
         Tell(waiting);
         waiting.Written?.SetResult(true);
         if (ended && _state.HasEnded && _waiting.Count == 0)
         {
             Dispose();
-            _surroundings.Ended(this);
+            _work.End();
+            _surroundings.Settled(this, _state);
         }
         else
         {
@@ -245,7 +266,8 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, IDisposable
         while (_waiting.TryDequeue(out var waiting)) { waiting.Written?.TrySetException(LostRun()); }
         AnswerAll();
         Dispose();
-        _surroundings.Ended(this);
+        _work.End();
+        _surroundings.Gone(this);
     }
 
     RefusedException LostRun() => new(RefusalKind.Conflict, string.Create(CultureInfo.InvariantCulture, $"run {Run} has been taken over by another owner"));

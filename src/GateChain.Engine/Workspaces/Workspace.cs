@@ -17,7 +17,7 @@ namespace GateChain.Engine.Workspaces;
 /// </summary>
 public sealed class Workspace
 {
-    public const string ConnectionsName = "connections.yaml", ProfilesName = "profiles.yaml", ChainEnding = ".chain.yaml";
+    public const string ConnectionsName = "connections.yaml", ProfilesName = "profiles.yaml", LanesName = "lanes.yaml", ChainEnding = ".chain.yaml";
 
     readonly List<Problem> _problems = [];
     readonly List<(Chain Chain, string Source, string File)> _chains = [];
@@ -31,12 +31,14 @@ public sealed class Workspace
         _files = files;
         var connections = ReadSettings(ConnectionsName, ConnectionsFile.Read)?.Types ?? new Dictionary<string, string>();
         ReadSettings(ProfilesName, Profiles.Read);
+        var lanes = ReadSettings(LanesName, LanesFile.Read)?.Widths.Keys ?? [];
+        var interfaces = Interfaces(files, kinds);
         var check = new ChainCheck(kinds);
         var attachments = files.Keys.Where(IsAttachment).ToHashSet();
         foreach (var (name, content) in files.Where(f => f.Key.EndsWith(ChainEnding, StringComparison.Ordinal)).OrderBy(f => f.Key, StringComparer.Ordinal))
         {
             var source = Encoding.UTF8.GetString(content);
-            var (chain, problems) = check.Check(name, source, new(connections, attachments));
+            var (chain, problems) = check.Check(name, source, new(connections, attachments, interfaces, lanes.ToHashSet()));
             _problems.AddRange(problems);
             if (chain is null) { continue; }
             if (_chains.Find(c => c.Chain.Name == chain.Name) is { File: { } other })
@@ -47,6 +49,18 @@ public sealed class Workspace
         }
     }
 
+    // What the chains take and give has to be known before one of them is checked.
+    static Dictionary<string, ChainInterface> Interfaces(IReadOnlyDictionary<string, byte[]> files, KindCatalogue kinds)
+    {
+        var interfaces = new Dictionary<string, ChainInterface>();
+        foreach (var (name, content) in files.Where(f => f.Key.EndsWith(ChainEnding, StringComparison.Ordinal)))
+        {
+            var source = Encoding.UTF8.GetString(content);
+            if (ChainReader.Read(source, kinds, new(name, source)) is { } chain) { interfaces.TryAdd(chain.Name, ChainInterfaces.Of(chain)); }
+        }
+        return interfaces;
+    }
+
     public IReadOnlyList<Problem> Problems => _problems;
     public bool HasErrors => _problems.Exists(p => p.IsError);
     public IReadOnlyList<Chain> Chains => [.. _chains.Select(c => c.Chain)];
@@ -55,7 +69,7 @@ public sealed class Workspace
     public IReadOnlySet<string> Attachments => _chains.SelectMany(c => AttachmentsOf(c.Chain)).ToHashSet();
 
     /// <summary>Whether a file is neither a chain nor settings.</summary>
-    public static bool IsAttachment(string name) => name is not (ConnectionsName or ProfilesName) && !name.EndsWith(ChainEnding, StringComparison.Ordinal);
+    public static bool IsAttachment(string name) => name is not (ConnectionsName or ProfilesName or LanesName) && !name.EndsWith(ChainEnding, StringComparison.Ordinal);
 
     T? ReadSettings<T>(string name, Func<string, ProblemList, T> read) where T : class
     {
@@ -71,7 +85,7 @@ public sealed class Workspace
     public Push ToPush(DateTimeOffset now)
     {
         var settings = new Dictionary<string, string>();
-        foreach (var name in (string[])[ConnectionsName, ProfilesName])
+        foreach (var name in (string[])[ConnectionsName, ProfilesName, LanesName])
         {
             if (_files.TryGetValue(name, out var content)) { settings[name] = Encoding.UTF8.GetString(content); }
         }

@@ -72,7 +72,7 @@ static class LiveEndpoints
         var queue = Channel.CreateBounded<RunSummary>(new BoundedChannelOptions(512) { FullMode = BoundedChannelFullMode.DropOldest });
         using var listening = engine.Live.Listen(null, change =>
         {
-            if (change.Decision.Events.Any(e => e is RunStarted or RunSettled or LegStarted)) { queue.Writer.TryWrite(JsonViews.Summary(change.State)); }
+            if (change.Decision.Events.Any(e => e is RunStarted or RunSettled or LegStarted or RunReleased or RunLate or PauseAsked or StepPaused or PauseAnswered or RecoveryCalledOff)) { queue.Writer.TryWrite(JsonViews.Summary(change.State)); }
         });
         yield return new(new { }, "beat");
         await foreach (var item in Items(queue.Reader, cancel))

@@ -1,5 +1,7 @@
 using GateChain.Client;
+using GateChain.Core.Running.Events;
 using GateChain.Core.Running.State;
+using GateChain.Core.Values;
 using GateChain.Engine;
 using GateChain.Service.Views;
 using Microsoft.AspNetCore.Builder;
@@ -9,7 +11,7 @@ using Microsoft.AspNetCore.Routing;
 
 namespace GateChain.Service.Endpoints;
 
-/// <summary>Runs: start, look at, stop, resume.</summary>
+/// <summary>Runs: start, look at, pause, decide, stop, resume, restart.</summary>
 static class RunEndpoints
 {
     public static void Map(RouteGroupBuilder api)
@@ -19,12 +21,17 @@ static class RunEndpoints
         api.MapGet("/runs/{id:long}", Get).WithName("getRun").WithSummary("A run in full, now or as it was when a leg ended").ProducesProblem(404);
         api.MapGet("/runs/{id:long}/step", Step).WithName("getStep").WithSummary("One step of a run: why, inputs, outputs, attempts").ProducesProblem(404);
         api.MapGet("/runs/{id:long}/log", Log).WithName("getLog").WithSummary("A page of a step's log").ProducesProblem(404);
+        api.MapGet("/runs/{id:long}/iterations", Iterations).WithName("listIterations").WithSummary("A page of an each's iterations or a repeat's rounds").ProducesProblem(404);
+        api.MapPost("/runs/{id:long}/pause", Pause).WithName("pauseRun").WithSummary("Pauses a run: what runs, runs to its end; nothing new starts").ProducesProblem(404).ProducesProblem(409);
+        api.MapPost("/runs/{id:long}/answer", Answer).WithName("answerRun").WithSummary("Decides about a step that paused its run").ProducesProblem(404).ProducesProblem(409).ProducesProblem(422);
+        api.MapPost("/runs/{id:long}/restart", Restart).WithName("restartRun").WithSummary("Starts a new run with the same parameters").ProducesProblem(404).ProducesProblem(409).ProducesProblem(422);
+        api.MapGet("/lanes", Lanes).WithName("listLanes").WithSummary("Lanes: who is in them, and who waits");
         api.MapPost("/runs/{id:long}/stop", Stop).WithName("stopRun").WithSummary("Stops a run").ProducesProblem(404).ProducesProblem(409);
         api.MapPost("/runs/{id:long}/resume", Resume).WithName("resumeRun").WithSummary("Goes on from the checkpoint in a new leg").ProducesProblem(404).ProducesProblem(409).ProducesProblem(422);
     }
 
-    static IReadOnlyList<RunSummary> List(ChainEngine engine, string? chain = null, string? state = null, long? before = null, int limit = 50) =>
-        [.. engine.Register.List(new(chain, state, before, limit)).Select(JsonViews.Summary)];
+    static IReadOnlyList<RunSummary> List(ChainEngine engine, string? chain = null, string? state = null, long? before = null, int limit = 50, long? parent = null) =>
+        [.. engine.Register.List(new(chain, state, before, limit, parent)).Select(JsonViews.Summary)];
 
     static async Task<Created<RunSummary>> Start(StartRequest request, ChainEngine engine, HttpContext http)
     {
@@ -65,9 +72,38 @@ static class RunEndpoints
 
     static async Task<RunSummary> Resume(long id, ResumeRequest request, ChainEngine engine, HttpContext http)
     {
-        await engine.ResumeAsync(id, Caller.Of(http), JsonViews.Values(request.Set), request.From ?? [], request.Skip ?? []);
+        await engine.ResumeAsync(id, Caller.Of(http), new() { Set = JsonViews.Values(request.Set), From = request.From ?? [], Skip = request.Skip ?? [], Settle = JsonViews.Values(request.Settle), Release = request.Release });
         return JsonViews.Summary(engine.Register.Find(id)!);
     }
+
+    static async Task<RunSummary> Pause(long id, PauseRequest request, ChainEngine engine, HttpContext http)
+    {
+        await engine.PauseAsync(id, Caller.Of(http), request.Message);
+        return JsonViews.Summary(engine.Register.Find(id)!);
+    }
+
+    static async Task<RunSummary> Answer(long id, AnswerRequest request, ChainEngine engine, HttpContext http)
+    {
+        if (!Enum.TryParse<PauseAnswer>(request.Answer, ignoreCase: true, out var answer) || !Enum.IsDefined(answer))
+        {
+            throw new RefusedException(RefusalKind.Invalid, $"“{request.Answer}” is no answer; answers are retry, skip, settle, fail and stop");
+        }
+        var outputs = Value.Map(DictionaryMap.Of(JsonViews.Values(request.Outputs)));
+        await engine.AnswerAsync(id, request.Step, answer, outputs, request.Message, Caller.Of(http));
+        return JsonViews.Summary(engine.Register.Find(id)!);
+    }
+
+    static async Task<Created<RunSummary>> Restart(long id, RestartRequest request, ChainEngine engine, HttpContext http)
+    {
+        var run = await engine.RestartAsync(id, request.Latest, Caller.Of(http));
+        return TypedResults.Created($"/api/runs/{run}", JsonViews.Summary(engine.Register.Find(run)!));
+    }
+
+    static Task<IterationPage> Iterations(long id, string path, ChainEngine engine, int from = 0, int limit = 100) =>
+        engine.ReadAsync(id, (run, _) => RunViews.Iterations(Find(run, path), Math.Max(0, from), Math.Clamp(limit, 1, 500)));
+
+    static IReadOnlyList<LaneInfo> Lanes(ChainEngine engine) =>
+        [.. engine.Lanes.Lanes.Select(l => new LaneInfo(l.Name, l.Width, [.. l.Holders.Select(s => new LaneSeatInfo(s.Run, s.Step))], [.. l.Waiting.Select(s => new LaneSeatInfo(s.Run, s.Step))]))];
 }
 
 /// <summary>Who asks, as they say. There is no sign-in yet; the service listens on this machine only.</summary>

@@ -68,7 +68,7 @@ public sealed class GateChainService : IAsyncDisposable
         });
         builder.Services.AddSingleton(TimeProvider.System);
         builder.Services.AddSingleton(new ChainCheck(AllKinds.Catalogue));
-        builder.Services.AddSingleton(s => new ChainEngine(folders, store, AllKinds.Runners, s.GetRequiredService<ChainCheck>(), TimeProvider.System, s.GetRequiredService<ILogger<ChainEngine>>()));
+        builder.Services.AddSingleton(s => new ChainEngine(folders, store, AllKinds.Runners, AllKinds.Probes, s.GetRequiredService<ChainCheck>(), TimeProvider.System, s.GetRequiredService<ILogger<ChainEngine>>()));
         builder.Services.AddExceptionHandler<Problems>().AddProblemDetails().AddOpenApi(Api.Describe);
         builder.Services.ConfigureHttpJsonOptions(o =>
         {

@@ -19,11 +19,13 @@ static class ChainViews
         [.. scope.Gates.Select(g => new GateEdge(g.Index, g.From.Id, g.To.Id, g.Label, g.On.ToString().ToLowerInvariant(), g.Branch is null ? g.When?.Expression.Text : null))]);
 
     static StepNode Node(Step step, Chain chain) => new(step.Id, step.Address, step.Kind.Name, step.Title ?? step.Id, step.Notes, step.Join.ToString(),
-        step.IfFails.ToString().ToLowerInvariant(), step.Disabled, Note(step),
+        step.IfFails.ToString().ToLowerInvariant(), step.Disabled, Note(step), step.Guard is not null, step.Lane,
         chain.Layout.TryGetValue(step.Address, out var place) ? [place.X, place.Y] : null, step.Inner is null ? null : Graph(step.Inner, chain));
 
     static string? Note(Step step) => step switch
     {
+        { Repeat: { } repeat } => repeat.Until is { } until ? $"until {until.Expression.Text}" : $"while {repeat.While!.Expression.Text}",
+        { Call: { } call } => $"runs {call.Chain}{(call.Wait ? "" : ", without waiting")}",
         { Each: { } each } => $"over {each.Over.Expression.Text}{(each.Parallel > 1 ? $", {each.Parallel} at a time" : "")}",
         { Branches.Count: > 0 } => string.Join(" / ", step.Branches.Select(b => b.Name)),
         { Assignments.Count: > 0 } => string.Join(", ", step.Assignments.Select(a => a.Name)),

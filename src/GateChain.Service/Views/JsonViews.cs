@@ -25,11 +25,13 @@ static class JsonViews
     public static RunSummary Summary(RunHead head)
     {
         using var parameters = JsonDocument.Parse(head.Params);
-        return new(head.Id, head.Chain, head.State, head.Leg, head.By, head.Started, head.Ended, parameters.RootElement.Clone(), head.Error);
+        return new(head.Id, head.Chain, head.State, head.Leg, head.By, head.Started, head.Ended, parameters.RootElement.Clone(), head.Error, head.Late, head.ResumeAt, head.Parent is { } p ? new(p.Run, p.Step) : null);
     }
 
     public static RunSummary Summary(RunState state) =>
-        new(state.Id, state.Chain.Name, state.Word, state.Leg, state.By, state.Started!.Value, state.Ended, Json(Value.Map(state.Params)), state.Error?.Message);
+        new(state.Id, state.Chain.Name, state.Word, state.Leg, state.By, state.Started!.Value, state.Ended, Json(Value.Map(state.Params)), state.Error?.Message, state.IsLate, state.ResumeAt, Parent(state));
+
+    public static ParentInfo? Parent(RunState state) => state.Parent is { } p ? new(p.Run, p.Step) : null;
 
     public static ProblemInfo Problem(Problem problem) =>
         new(problem.Code, problem.Kind.Severity.ToString().ToLowerInvariant(), problem.File, problem.Line, problem.Column, problem.Message, problem.Mend);

@@ -13,13 +13,45 @@ static class RunViews
 {
     public static RunDetail Detail(RunState run, long seq)
     {
-        var scopes = Scopes(run.Root).ToList();
+        // An each of a hundred thousand iterations is shown in part; the page of its iterations has the rest.
+        var scopes = AllScopes(run).ToList();
         return new(run.Id, run.Chain.Name, run.Chain.Title, run.Release, run.Word, run.Leg, run.By, run.Started!.Value, run.Ended, run.Error?.Message, seq,
-            JsonViews.Json(Value.Map(run.Params)), Variables(run), JsonViews.Json(run.Profile), JsonViews.Json(run.Outputs), ChainViews.Graph(run.Chain.Root, run.Chain),
-            [.. run.AllSteps.Select(Step)], [.. scopes.Where(s => s.Index >= 0).Select(Iteration)],
-            [.. scopes.SelectMany(s => s.Scope.Gates.Select(g => Gate(s, g.Index)))], [.. run.Attempts.Select(JsonViews.Attempt)],
-            [.. run.Resumes.Select(r => new ResumeInfo(r.Leg, r.By, JsonViews.Json(r.Params), JsonViews.Json(r.Vars), r.Reset))],
+            Status(run), JsonViews.Parent(run), run.RestartOf, [.. run.Handlers.Select(h => Handler(run, h))], JsonViews.Json(Value.Map(run.Params)), Variables(run), JsonViews.Json(run.Profile), JsonViews.Json(run.Outputs), ChainViews.Graph(run.Chain.Root, run.Chain),
+            [.. scopes.SelectMany(s => s.Steps).Select(Step)], [.. scopes.Where(s => s.Index >= 0).Select(Iteration)],
+            [.. scopes.SelectMany(s => s.Scope.Gates.Select(g => Gate(s, g.Index)))], [.. run.Attempts.TakeLast(MaxAttempts).Select(JsonViews.Attempt)],
+            [.. run.Resumes.Select(r => new ResumeInfo(r.Leg, r.By, JsonViews.Json(r.Params), JsonViews.Json(r.Vars), r.Reset, r.Automatic, r.Release))],
             Warnings(run), Failures(run), Absorbed(run), ChainViews.Parameters(run.Chain));
+    }
+
+    /// <summary>How many iterations of one container, and how many attempts, the view of a run shows.</summary>
+    const int MaxIterations = 200, MaxAttempts = 2000;
+
+    static RunStatus Status(RunState run) => new(run.Pause?.By, run.Pause?.Message, run.IsPaused ? [.. run.AllSteps.Where(s => s.Phase == StepPhase.Paused).Select(s => s.Path)] : [],
+        run.IsLate, run.LateAt, run.ResumeAt);
+
+    static HandlerInfo Handler(RunState run, HandlerState handler) =>
+        new(handler.Scope.Path, handler.Occasion.ToString().ToLowerInvariant(), handler.Leg, handler.Error?.Message, ChainViews.Graph(handler.Scope.Scope, run.Chain));
+
+    static IEnumerable<ScopeState> AllScopes(RunState run) => run.Handlers.Select(h => h.Scope).Prepend(run.Root).SelectMany(s => Scopes(s));
+
+    /// <summary>Some iterations of an each, or rounds of a repeat, with the steps directly in them.</summary>
+    public static IterationPage Iterations(StepState step, int from, int limit)
+    {
+        var page = step.InnerScopes.Where(s => s.Index >= 0).Skip(from).Take(limit).ToList();
+        return new(Count(step), [.. page.Select(Iteration)], [.. page.SelectMany(s => s.Steps).Select(Step)]);
+    }
+
+    static int Count(StepState step) => step.Each?.Next ?? step.Repeat?.Rounds.Count ?? 0;
+
+    /// <summary>The iterations that are shown: those that go on or did not succeed first, then the latest.</summary>
+    static IEnumerable<ScopeState> Shown(StepState step)
+    {
+        var all = step.InnerScopes;
+        if (Count(step) <= MaxIterations) { return all; }
+        var list = all.ToList();
+        var chosen = list.Where(s => s.IterationOutcome != Outcome.Succeeded).Take(MaxIterations).ToHashSet();
+        for (var i = list.Count - 1; i >= 0 && chosen.Count < MaxIterations; i--) { chosen.Add(list[i]); }
+        return list.Where(chosen.Contains);
     }
 
     /// <summary>The parts that a decision touched; null when only the whole will do.</summary>
@@ -34,7 +66,17 @@ static class RunViews
         {
             switch (e)
             {
-                case LegStarted or RunStarted: return null;
+                case LegStarted or RunStarted or HandlerOpened or RunReleased: return null;
+                case GuardAsked x: Add(x.Step); break;
+                case GuardLooked x: Add(x.Step); break;
+                case StepQueued x: Add(x.Step); break;
+                case StepPaused x: Add(x.Step); break;
+                case PauseAnswered x: Add(x.Step); break;
+                case ChildStarted x: Add(x.Step); break;
+                case ContainerReopened x: Add(x.Step); break;
+                case RoundsRest x: Add(x.Step); break;
+                case RoundOpened x: AddIteration(x.Step, x.Round); break;
+                case RoundSettled x: AddIteration(x.Step, x.Round); break;
                 case AttemptStarted x: Add(x.Step); break;
                 case AttemptFailed x: Add(x.Step); break;
                 case AttemptLost x: Add(x.Step); break;
@@ -50,7 +92,7 @@ static class RunViews
             }
         }
         var paths = steps.Select(s => s.Path).ToHashSet();
-        return new(run.Id, change.Seq, run.Word, run.Leg, run.Ended, run.Error?.Message, variables ? Variables(run) : null, run.HasEnded ? JsonViews.Json(run.Outputs) : null,
+        return new(run.Id, change.Seq, run.Word, run.Leg, run.Ended, run.Error?.Message, Status(run), variables ? Variables(run) : null, run.HasEnded ? JsonViews.Json(run.Outputs) : null,
             [.. steps.Select(Step)], [.. iterations.Select(Iteration)], gates,
             [.. steps.Select(s => s.Record).OfType<AttemptRecord>().OrderBy(r => r.Number).Select(JsonViews.Attempt)],
             Warnings(run), Failures(run), Absorbed(run));
@@ -65,30 +107,36 @@ static class RunViews
         void AddIteration(string path, int index)
         {
             Add(path);
-            if (run.Find(path)?.Each?.Iterations[index] is not { } scope) { return; }
+            if (run.Find(path) is not { } owner || (owner.Each?.Iterations[index] ?? owner.Repeat?.Rounds.ElementAtOrDefault(index - 1)) is not { } scope) { return; }
             iterations.Add(scope);
             foreach (var inner in scope.Steps) { steps.Add(inner); }
         }
     }
 
-    static ScopeState ScopeOf(RunState run, string path) => Scopes(run.Root, path).First(s => s.Path == path);
+    static ScopeState ScopeOf(RunState run, string path) => run.FindScope(path);
 
-    // Only the scopes on the way to a path need to be looked at.
-    static IEnumerable<ScopeState> Scopes(ScopeState scope, string? towards = null)
+    static IEnumerable<ScopeState> Scopes(ScopeState scope)
     {
         yield return scope;
-        foreach (var inner in scope.Steps.SelectMany(s => s.InnerScopes))
+        foreach (var step in scope.Steps)
         {
-            if (towards is not null && !towards.StartsWith(inner.Path, StringComparison.Ordinal)) { continue; }
-            foreach (var deeper in Scopes(inner, towards)) { yield return deeper; }
+            foreach (var inner in Shown(step))
+            {
+                foreach (var deeper in Scopes(inner)) { yield return deeper; }
+            }
         }
     }
 
     public static StepStatus Step(StepState step) => new(step.Path, step.Step.Address, step.Word, step.Attempt, step.Leg, step.Started, step.Ended,
         step.IsSettled ? null : step.Due, step.Error?.Message ?? step.Note, step.IsAbsorbed, step.Warnings.Count > 0,
-        step.Each is { } each ? $"{each.Succeeded + each.Failed + each.Stopped} of {each.Items.Count}" : null);
+        step.Each is { } each ? $"{each.Succeeded + each.Failed + each.Stopped} of {each.Items.Count}" : step.Repeat is { } repeat ? $"{repeat.Rounds.Count(x => x.IterationOutcome is not null)} of at most {step.Step.Repeat!.Limit}" : null,
+        step.Hold is { } hold ? Hold(step, hold) : null, step.Step.Lane, step.Child?.Run,
+        step.Answered is { } answered ? $"{answered.Answer.ToString().ToLowerInvariant()} by {answered.By}" : null, Math.Max(0, Count(step) - MaxIterations));
 
-    static IterationStatus Iteration(ScopeState scope) => new(scope.Path, scope.Owner!.Path, scope.Index, scope.Item.Kind == ValueKind.String ? scope.Item.AsString : ValueText.Show(scope.Item, 80),
+    static HoldInfo Hold(StepState step, HoldState hold) => new(hold.Since, hold.Looks, step.Phase == StepPhase.Held ? step.Due : null,
+        hold.Latest?.Verdict.ToString().ToLowerInvariant(), hold.Latest?.Message, JsonViews.Json(hold.Probes));
+
+    static IterationStatus Iteration(ScopeState scope) => new(scope.Path, scope.Owner!.Path, scope.Index, scope.Owner!.Repeat is not null ? $"round {scope.Index}" : scope.Item.Kind == ValueKind.String ? scope.Item.AsString : ValueText.Show(scope.Item, 80),
         scope.IterationOutcome?.ToString().ToLowerInvariant() ?? "running", scope.Started, scope.Ended, scope.IterationError);
 
     static GateStatus Gate(ScopeState scope, int index) =>

@@ -41,7 +41,7 @@ public sealed class SqliteStore : IJournal, IRunRegister, ICatalogue, IDisposabl
         while (reader.Read()) { yield return (reader.GetInt64(0), (byte[])reader.GetValue(1)); }
     }
 
-    const string HeadColumns = "id, chain, release, state, leg, by_whom AS byWhom, started, ended, params, error, epoch";
+    const string HeadColumns = "id, chain, release, state, leg, by_whom AS byWhom, started, ended, params, error, epoch, late, resume_at AS resumeAt, parent, parent_step AS parentStep, parent_attempt AS parentAttempt";
 
     sealed class HeadRow
     {
@@ -56,8 +56,14 @@ public sealed class SqliteStore : IJournal, IRunRegister, ICatalogue, IDisposabl
         public string Params { get; set; } = "";
         public string? Error { get; set; }
         public long Epoch { get; set; }
+        public long Late { get; set; }
+        public string? ResumeAt { get; set; }
+        public long? Parent { get; set; }
+        public string? ParentStep { get; set; }
+        public long? ParentAttempt { get; set; }
 
-        public RunHead ToHead() => new(Id, Chain, Release, State, (int)Leg, ByWhom, Time(Started), Ended is null ? null : Time(Ended), Params, Error);
+        public RunHead ToHead() => new(Id, Chain, Release, State, (int)Leg, ByWhom, Time(Started), Ended is null ? null : Time(Ended), Params, Error,
+            Late != 0, ResumeAt is null ? null : Time(ResumeAt), Parent is { } parent ? new(parent, ParentStep!, (int)ParentAttempt!.Value) : null);
     }
 
     static DateTimeOffset Time(string text) => DateTimeOffset.Parse(text, CultureInfo.InvariantCulture, DateTimeStyles.RoundtripKind);
@@ -85,15 +91,27 @@ public sealed class SqliteStore : IJournal, IRunRegister, ICatalogue, IDisposabl
         return connection.QueryFirstOrDefault<HeadRow>($"SELECT {HeadColumns} FROM runs WHERE id = @run", new { run })?.ToHead();
     }
 
+    public RunHead? FindChild(ParentCall parent)
+    {
+        using var connection = _file.Open();
+        return connection.QueryFirstOrDefault<HeadRow>($"SELECT {HeadColumns} FROM runs WHERE parent = @Run AND parent_step = @Step AND parent_attempt = @Attempt", parent)?.ToHead();
+    }
+
+    public IReadOnlyList<RunHead> ToResume()
+    {
+        using var connection = _file.Open();
+        return [.. connection.Query<HeadRow>($"SELECT {HeadColumns} FROM runs WHERE resume_at IS NOT NULL ORDER BY id").Select(r => r.ToHead())];
+    }
+
     public IReadOnlyList<RunHead> List(RunQuery query)
     {
         using var connection = _file.Open();
         return [.. connection.Query<HeadRow>(
             $"""
             SELECT {HeadColumns} FROM runs
-            WHERE (@Chain IS NULL OR chain = @Chain) AND (@State IS NULL OR state = @State) AND (@Before IS NULL OR id < @Before)
+            WHERE (@Chain IS NULL OR chain = @Chain) AND (@State IS NULL OR state = @State) AND (@Before IS NULL OR id < @Before) AND (@Parent IS NULL OR parent = @Parent)
             ORDER BY id DESC LIMIT @limit
-            """, new { query.Chain, query.State, query.Before, limit = Math.Clamp(query.Limit, 1, 500) }).Select(r => r.ToHead())];
+            """, new { query.Chain, query.State, query.Before, query.Parent, limit = Math.Clamp(query.Limit, 1, 500) }).Select(r => r.ToHead())];
     }
 
     public Task PushAsync(Push push) => _writer.WriteAsync(connection =>
@@ -141,6 +159,12 @@ public sealed class SqliteStore : IJournal, IRunRegister, ICatalogue, IDisposabl
     {
         using var connection = _file.Open();
         return WithFiles(connection, connection.QueryFirstOrDefault<ReleaseRow>("SELECT * FROM releases WHERE hash = @hash", new { hash }));
+    }
+
+    public IReadOnlyList<string> FindReleases(string chain, string beginning)
+    {
+        using var connection = _file.Open();
+        return [.. connection.Query<string>("SELECT hash FROM releases WHERE chain = @chain AND substr(hash, 1, length(@beginning)) = @beginning LIMIT 10", new { chain, beginning })];
     }
 
     static Release? WithFiles(SqliteConnection connection, ReleaseRow? row) =>

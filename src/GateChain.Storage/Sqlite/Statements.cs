@@ -22,8 +22,8 @@ sealed class Statements : IDisposable
         // The owner's epoch is checked by the statement that writes. OR FAIL: with the default, SQLite would copy every page
         // that the statement touches to a statement journal first, twenty times as many writes.
         _insert = Prepare("INSERT OR FAIL INTO journal (run, seq, body) SELECT ?1, ?2, ?3 WHERE EXISTS (SELECT 1 FROM runs WHERE id = ?1 AND epoch = ?4)");
-        _create = Prepare("INSERT OR FAIL INTO runs (id, chain, release, state, leg, by_whom, started, params, ended, error, epoch) VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11)");
-        _head = Prepare("UPDATE runs SET state = ?2, leg = ?3, ended = ?4, error = ?5, params = ?6 WHERE id = ?1");
+        _create = Prepare("INSERT OR FAIL INTO runs (id, chain, release, state, leg, by_whom, started, params, ended, error, epoch, parent, parent_step, parent_attempt, resume_at) VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11, ?12, ?13, ?14, ?15)");
+        _head = Prepare("UPDATE runs SET state = ?2, leg = ?3, ended = ?4, error = ?5, params = ?6, late = ?7, resume_at = ?8, release = ?9 WHERE id = ?1");
     }
 
     public sqlite3_stmt Begin { get; }
@@ -83,11 +83,21 @@ sealed class Statements : IDisposable
         BindText(_create, 9, head.Ended is { } ended ? Text(ended) : null);
         BindText(_create, 10, head.Error);
         raw.sqlite3_bind_int64(_create, 11, epoch);
+        BindParent(head.Parent);
+        BindText(_create, 15, head.ResumeAt is { } again ? Text(again) : null);
         var result = raw.sqlite3_step(_create);
         raw.sqlite3_reset(_create);
         if (result == raw.SQLITE_CONSTRAINT) { return false; }
         Check(result);
         return true;
+    }
+
+    void BindParent(ParentCall? parent)
+    {
+        if (parent is null) { raw.sqlite3_bind_null(_create, 12); raw.sqlite3_bind_null(_create, 13); raw.sqlite3_bind_null(_create, 14); return; }
+        raw.sqlite3_bind_int64(_create, 12, parent.Run);
+        raw.sqlite3_bind_text(_create, 13, parent.Step);
+        raw.sqlite3_bind_int(_create, 14, parent.Attempt);
     }
 
     static string Text(DateTimeOffset time) => time.ToString("O", CultureInfo.InvariantCulture);
@@ -100,6 +110,9 @@ sealed class Statements : IDisposable
         BindText(_head, 4, head.Ended is { } ended ? Text(ended) : null);
         BindText(_head, 5, head.Error);
         raw.sqlite3_bind_text(_head, 6, head.Params);
+        raw.sqlite3_bind_int(_head, 7, head.Late ? 1 : 0);
+        BindText(_head, 8, head.ResumeAt is { } again ? Text(again) : null);
+        raw.sqlite3_bind_text(_head, 9, head.Release);
         Run(_head);
     }
 

@@ -5,7 +5,9 @@ namespace GateChain.Core.Tests.Chains;
 
 public class ProblemTests
 {
-    static readonly Surroundings Around = new(new Dictionary<string, string> { ["warehouse"] = "sqlite" }, new HashSet<string> { "a.sql" });
+    static readonly Surroundings Around = new(new Dictionary<string, string> { ["warehouse"] = "sqlite" }, new HashSet<string> { "a.sql" },
+        new[] { "chain: child\nparams: { day: { type: timestamp }, n: { type: int, default: 1 } }\nsteps: { a: { kind: work } }\noutputs: { total: params.n + 1 }", "chain: back\nsteps: { a: { kind: call, chain: t } }" }
+            .Select(Play.Read).ToDictionary(c => c.Name, ChainInterfaces.Of), new HashSet<string> { "wide" });
 
     static IReadOnlyList<Problem> Check(string text) => new ChainCheck(Play.Kinds).Check("t.chain.yaml", text, Around).Problems;
 
@@ -26,9 +28,38 @@ public class ProblemTests
         { "chain: t\nsteps:\n  a: { kind: work, retry: { limit: -1 } }", "3:36", "GC1006 “limit” is a whole number from 0 to 1000" },
         { "chain: t\nsteps:\n  a-b: { kind: work }", "3:3", "GC1007 the name of a step begins" },
         { "chain: 5 t\nsteps: { a: { kind: work } }", "1:8", "GC1007 the name of a chain begins" },
-        { "chain: t\nsteps:\n  a: { kind: repeat }", "3:14", "GC1008 the kind “repeat” is not in this version yet" },
-        { "chain: t\nsteps:\n  a: { kind: work, guard: {} }", "3:20", "GC1008 “guard” is not in this version yet" },
-        { "chain: t\nsteps:\n  a: { kind: work, ifFails: absrob }", "3:29", "GC1009 “ifFails” is one of fail, absorb, and this is “absrob” (did you mean “absorb”?)" },
+        { "chain: t\nsteps:\n  a: { kind: notify }", "3:14", "GC1008 the kind “notify” is not in this version yet" },
+        { "chain: t\nsteps:\n  a: { kind: call, chain: child, release: 3 }", "3:43", "GC1008 a child chain is run in its latest release" },
+        { "chain: t\nsteps:\n  a: { kind: work, guard: { rules: [] } }", "3:27", "GC1005 the guard lacks “otherwise”" },
+        { "chain: t\nsteps:\n  a: { kind: work, guard: { rules: [ { verdict: skip } ], otherwise: { verdict: proceed } } }", "3:38", "GC1005 a rule of the guard lacks “when”" },
+        { "chain: t\nsteps:\n  a: { kind: work, guard: { otherwise: {} } }", "3:40", "GC1005 “otherwise” lacks “verdict”: proceed, skip, fail, stop or hold" },
+        { "chain: t\nsteps:\n  a: { kind: work, guard: { otherwise: { verdict: hold, limit: 3 } } }", "3:40", "GC1005 a hold has either “recheck: 5m” or “at: \"06:00\"”" },
+        { "chain: t\nsteps:\n  a: { kind: work, guard: { otherwise: { verdict: hold, recheck: 5m } } }", "3:40", "GC1005 a hold has a “limit”" },
+        { "chain: t\nsteps:\n  a: { kind: work, guard: { otherwise: { verdict: hold, recheck: 5m, limit: often } } }", "3:77", "GC1006 “limit” is a number of looks such as 12, or a duration such as 2h" },
+        { "chain: t\nsteps:\n  a: { kind: work, guard: { otherwise: { verdict: hold, at: noon, limit: 3 } } }", "3:61", "GC1006 “at” is a time of the day" },
+        { "chain: t\nsteps:\n  a: { kind: work, guard: { otherwise: { verdict: hold, at: '06:00', zone: Mars/Base, limit: 3 } } }", "3:76", "GC1206 there is no time zone “Mars/Base”" },
+        { "chain: t\nsteps:\n  a: { kind: work, guard: { otherwise: { verdict: hold, recheck: 5m, limit: 3, then: hold } } }", "3:86", "GC1009 “then” is one of fail, skip, proceed, stop, and this is “hold”" },
+        { "chain: t\nsteps:\n  a: { kind: work, guard: { probes: { p: { kind: eey } }, otherwise: { verdict: proceed } } }", "3:50", "GC1101 there is no probe “eey” (did you mean “eye”?)" },
+        { "chain: t\nsteps:\n  a: { kind: work, guard: { rules: [ { when: probes.p.n > 1, verdict: skip } ], otherwise: { verdict: proceed } } }", "3:53", "GC1202 there is no “p” in probes" },
+        { "chain: t\nsteps:\n  a: { kind: work, expect: [ { when: result.n > 1 } ] }", "3:30", "GC1005 an expect rule lacks “verdict”" },
+        { "chain: t\nsteps:\n  a: { kind: work, expect: [ { when: result.n, verdict: fail } ] }", "3:38", "GC1203 an expect rule is a bool, and this gives a int" },
+        { "chain: t\nsteps:\n  a: { kind: repeat, until: 'true', steps: { b: { kind: work } } }", "3:6", "GC1005 step “a” lacks “limit”: the most rounds" },
+        { "chain: t\nsteps:\n  a: { kind: repeat, limit: 3, steps: { b: { kind: work } } }", "3:6", "GC1005 step “a” has either “until” or “while”" },
+        { "chain: t\nsteps:\n  a: { kind: repeat, limit: 3, while: steps.b.n > 1, steps: { b: { kind: work } } }", "3:45", "GC1204 “b” cannot have run yet" },
+        { "chain: t\nsteps:\n  a: { kind: group, lane: wide, steps: { b: { kind: work } } }", "3:27", "GC1006 a group step queues for no lane" },
+        { "chain: t\nhandlers: { failed: { steps: { b: { kind: work } } } }\nsteps:\n  a: { kind: work }", "2:13", "GC1004 there is no handler for “failed”" },
+        { "chain: t\nrecover: { attempts: 0 }\nsteps:\n  a: { kind: work }", "2:22", "GC1006 “attempts” is a whole number from 1 to 1000" },
+        { "chain: t\nwhenBusy: wait\nsteps:\n  a: { kind: work }", "2:11", "GC1009 “whenBusy” is one of allow, queue, skip, replace" },
+        { "chain: t\nsteps:\n  a: { kind: call, chain: chlid }", "3:27", "GC1403 there is no chain “chlid” in this workspace (did you mean “child”?)" },
+        { "chain: t\nsteps:\n  a: { kind: work, lane: wdie }", "3:3", "GC1404 there is no lane “wdie” in lanes.yaml (did you mean “wide”?)" },
+        { "chain: t\nsteps:\n  a: { kind: call, chain: child }", "3:27", "GC1501 “child” needs “day” (timestamp), and the call does not give it" },
+        { "chain: t\nsteps:\n  a: { kind: call, chain: child, inputs: { day: now, m: 1 } }", "3:54", "GC1501 “child” has no parameter “m”" },
+        { "chain: t\nsteps:\n  a: { kind: call, chain: child, inputs: { day: now, n: \"'x'\" } }", "3:58", "GC1501 “n” of “child” is a int, and this gives a string" },
+        { "chain: t\nsteps:\n  a: { kind: call, chain: child, inputs: { day: now } }\noutputs: { x: steps.a.totl }", "4:23", "GC1202 there is no “totl” in steps.a (did you mean “total”?)" },
+        { "chain: t\nsteps:\n  a: { kind: call, chain: back }", "3:27", "GC1502 “t” calls itself here again and again" },
+        { "chain: t\nhandlers: { failure: { steps: { b: { kind: work, ifFails: pause } } } }\nsteps:\n  a: { kind: work }", "2:33", "GC1503 “b” stands in a handler, and handlers do not pause the run" },
+        { "chain: t\nsteps:\n  a: { kind: work, expect: [ { when: result.n > 1, verdict: redo } ] }", "3:3", "GC1504 “a” expects to be done again, and has no further attempt" },
+        { "chain: t\nsteps:\n  a: { kind: work, ifFails: absrob }", "3:29", "GC1009 “ifFails” is one of fail, absorb, pause, and this is “absrob” (did you mean “absorb”?)" },
         { "chain: t\nsteps:\n  a: { kind: work }\ngates:\n  - { from: a, to: a, on: sucess }", "5:27", "GC1009 “on” is one of" },
         { new string(' ', (4 << 20) + 1), "1:1", "GC1010 the file has more than 4 MiB" },
         { "chain: t\nsteps:\n  a: { kind: wrok }", "3:14", "GC1101 there is no kind “wrok” (did you mean “work”?)" },

@@ -102,7 +102,7 @@ public class AnywhereTests
                     crashed = true;
                     play.Crash();
                 }
-                else if (play.InFlight.Any()) { play.EndOne(); }
+                else if (play.InFlight.Count > 0) { play.EndOne(); }
                 else { play.LetTimePass(); }
             }
             Assert.Equal(Words(undisturbed), Words(play));
@@ -161,7 +161,7 @@ public class AnywhereTests
             while (!play.State.HasEnded)
             {
                 if (play.Journal.Count >= cut && !play.State.IsStopping) { play.Put(new StopInput(play.Now, "ann", null)); }
-                else if (play.InFlight.Any()) { play.EndOne(); }
+                else if (play.InFlight.Count > 0) { play.EndOne(); }
                 else { play.LetTimePass(); }
             }
             if (play.State.Word == "stopped") { play.Resume(); }

@@ -24,7 +24,7 @@ public class ContainerTests
     [InlineData("parallel: 1", 1)]
     [InlineData("parallel: 2", 2)]
     [InlineData("parallel: 9", 3)]
-    public void SoManyIterationsAreInFlight(string options, int most) => Assert.Equal(most, new Play(Each(options)).Begin().InFlight.Count());
+    public void SoManyIterationsAreInFlight(string options, int most) => Assert.Equal(most, new Play(Each(options)).Begin().InFlight.Count);
 
     [Fact]
     public void IterationsSeeTheirItemAndCollectInItemOrder()
@@ -42,7 +42,7 @@ public class ContainerTests
                   a: { kind: work, assign: { vars.here: item + index } }
             outputs: { all: steps.e.collected }
             """).Begin();
-        while (play.InFlight.Any()) { play.EndOne(play.InFlight.Count() - 1); }
+        while (play.InFlight.Count > 0) { play.EndOne(play.InFlight.Count - 1); }
         Assert.Equal("[10, 21, 32]", play.State.Outputs.AsMap.Find("all").ToString());
     }
 

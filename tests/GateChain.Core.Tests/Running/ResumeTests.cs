@@ -157,7 +157,7 @@ public class ResumeTests
     public void RefusesWhatMakesNoSense(string from, string skip, string why)
     {
         var play = new Play(Diamond).Run();
-        Assert.Equal(why, RunMachine.PlanResume(play.State, from.Length > 0 ? [from] : [], skip.Length > 0 ? [skip] : []).Refusal);
+        Assert.Equal(why, RunMachine.PlanResume(play.State, new(from.Length > 0 ? [from] : [], skip.Length > 0 ? [skip] : [])).Refusal);
     }
 
     [Fact]

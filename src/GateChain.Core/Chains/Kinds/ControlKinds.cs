@@ -6,24 +6,29 @@ namespace GateChain.Core.Chains.Kinds;
 /// <summary>The kinds whose work is control flow itself: the run machine does it.</summary>
 public static class ControlKinds
 {
-    public const string Assign = "assign", Decide = "decide", Wait = "wait", Group = "group", Each = "each", Stop = "stop";
+    public const string Assign = "assign", Decide = "decide", Wait = "wait", Group = "group", Each = "each", Repeat = "repeat", Call = "call", Stop = "stop";
 
     /// <summary>Kinds of the vocabulary that this version does not run yet.</summary>
-    public static IReadOnlyList<string> Planned { get; } = ["transfer", "http", "remote", "notify", "call", "repeat"];
+    public static IReadOnlyList<string> Planned { get; } = ["transfer", "http", "remote", "notify"];
 
     public static IReadOnlyList<KindDescription> All { get; } =
     [
         Kind(Assign, "Changes variables; what it does stands under `assign`.", [], []),
         Kind(Decide, "Takes the first of its branches that holds.", [], [("branch", CelType.String)]) with { StepKeys = ["branches"] },
-        Kind(Wait, "Lets time pass.",
+        Kind(Wait, "Lets time pass, or waits until other runs have ended.",
         [
             new("for", new(SettingForm.Duration), false, null, "How long to wait, for example `10m`."),
             new("until", new(SettingForm.Timestamp), false, null, "The moment to wait for; one that has passed does not wait."),
-        ], []),
+            new("runs", new(SettingForm.List) { Item = new(SettingForm.Int) }, false, null, "The numbers of runs to wait for, as `call` steps with `wait: false` give them."),
+            new("need", new(SettingForm.Choice) { Choices = ["all", "any"] }, false, Value.String("all"), "Whether all of the runs must have ended, or the first one does."),
+        ], [("outcomes", CelType.List(CelType.Map(CelType.String, CelType.Dyn))), ("succeeded", CelType.Int), ("failed", CelType.Int)]),
         Kind(Group, "Holds steps and runs them once.", [], []) with { StepKeys = ["steps", "gates", "vars", "resumeAs"] },
         Kind(Each, "Holds steps and runs them once for each item of a list.", [],
             [("collected", CelType.List(CelType.Dyn)), ("count", CelType.Int), ("succeeded", CelType.Int), ("failed", CelType.Int)])
             with { StepKeys = ["over", "parallel", "tolerate", "collect", "steps", "gates", "vars", "resumeAs"] },
+        Kind(Repeat, "Holds steps and runs them round after round, until a condition holds.", [], [("rounds", CelType.Int), ("at_limit", CelType.Bool)])
+            with { StepKeys = ["until", "while", "limit", "pause", "atLimit", "steps", "gates", "vars", "resumeAs"] },
+        Kind(Call, "Runs another chain and gives its outputs.", [], [("run", CelType.Int)]) with { StepKeys = ["chain", "inputs", "wait", "release", "resumeAs"] },
         Kind(Stop, "Stops the whole run.",
             [new("message", SettingShape.Text, false, null, "Why the run is stopped; shown with the run.")], []),
     ];
@@ -32,6 +37,6 @@ public static class ControlKinds
         new(name, doc, SettingShape.Record(settings), outputs.ToDictionary(o => o.Name, o => o.Type))
         {
             IsControl = true,
-            Sample = outputs.ToDictionary(o => o.Name, o => o.Type.Name switch { "int" => Value.Int(0), "string" => Value.String(""), _ => Value.EmptyList }),
+            Sample = outputs.ToDictionary(o => o.Name, o => o.Type.Name switch { "int" => Value.Int(0), "string" => Value.String(""), "bool" => Value.False, _ => Value.EmptyList }),
         };
 }

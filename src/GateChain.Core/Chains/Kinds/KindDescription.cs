@@ -25,11 +25,24 @@ public sealed class KindCatalogue
 {
     readonly Dictionary<string, KindDescription> _kinds;
 
+    readonly Dictionary<string, KindDescription> _probes;
+
+    /// <summary>The control kinds and <paramref name="others"/>, without probes.</summary>
+    public KindCatalogue(params IEnumerable<KindDescription> others) : this(others, []) { }
+
     /// <summary>The control kinds and <paramref name="others"/>.</summary>
-    public KindCatalogue(params IEnumerable<KindDescription> others) =>
+    /// <param name="others">Kinds of steps that do work.</param>
+    /// <param name="probes">What guards can look at; their outputs are what <c>probes.x</c> offers.</param>
+    public KindCatalogue(IEnumerable<KindDescription> others, IEnumerable<KindDescription> probes)
+    {
         _kinds = ControlKinds.All.Concat(others).ToDictionary(k => k.Name);
+        _probes = probes.ToDictionary(p => p.Name);
+    }
 
     public IEnumerable<KindDescription> All => _kinds.Values;
     public IEnumerable<string> Names => _kinds.Keys;
     public KindDescription? Find(string name) => _kinds.GetValueOrDefault(name);
+
+    public IEnumerable<KindDescription> Probes => _probes.Values;
+    public KindDescription? FindProbe(string name) => _probes.GetValueOrDefault(name);
 }

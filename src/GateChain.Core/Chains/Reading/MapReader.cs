@@ -122,15 +122,6 @@ sealed class MapReader(MappingNode map, ProblemList problems, string what)
         return expression is null ? null : new(expression, scalar.Within);
     }
 
-    /// <summary>Says of keys that the vocabulary has but this version does not act on.</summary>
-    public void NotYet(params ReadOnlySpan<string> keys)
-    {
-        foreach (var key in keys)
-        {
-            if (Take(key) is not null) { problems.Add(ProblemKinds.NotYet, KeySpan(key), $"“{key}” is not in this version yet", "leave it out"); }
-        }
-    }
-
     /// <summary>Adds a problem for each key nobody asked for.</summary>
     public void End()
     {

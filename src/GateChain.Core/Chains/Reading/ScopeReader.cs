@@ -18,10 +18,27 @@ sealed class ScopeReader
         _steps = new(kinds, problems, this);
     }
 
+    /// <summary>The lane that all steps of the chain share; null for none. Set before the first scope is read.</summary>
+    public string? ChainLane { get; set; }
+
+    /// <summary>Steps in the order of the file, found by id.</summary>
+    sealed class StepList : List<Step>
+    {
+        readonly Dictionary<string, Step> _byId = [];
+
+        public new void Add(Step step)
+        {
+            base.Add(step);
+            _byId.TryAdd(step.Id, step);
+        }
+
+        public Step? Find(string id) => _byId.GetValueOrDefault(id);
+    }
+
     public StepScope Read(MapReader map)
     {
         var variables = Variables(map);
-        var steps = new List<Step>();
+        var steps = new StepList();
         var broken = new HashSet<string>();
         var inner = map.Inner("steps");
         foreach (var (id, node) in inner?.Map.Entries ?? [])
@@ -56,7 +73,7 @@ sealed class ScopeReader
         }
     }
 
-    Gate? ReadGate(Node node, List<Step> steps, HashSet<string> broken, int index)
+    Gate? ReadGate(Node node, StepList steps, HashSet<string> broken, int index)
     {
         if (MapReader.Of(node, _problems, "a gate") is not { } map) { return null; }
         var from = End(map, "from", steps, broken);
@@ -92,10 +109,10 @@ sealed class ScopeReader
         return expression is null ? null : new(expression, _ => branch.Span);
     }
 
-    Step? End(MapReader map, string key, List<Step> steps, HashSet<string> broken)
+    Step? End(MapReader map, string key, StepList steps, HashSet<string> broken)
     {
         if (map.RequiredScalar(key) is not { } name) { return null; }
-        var step = steps.Find(s => s.Id == name.Text);
+        var step = steps.Find(name.Text);
         if (step is null && !broken.Contains(name.Text))
         {
             _problems.Add(ProblemKinds.GateToNowhere, name.Span, $"a gate leads {key} “{name.Text}”, and there is no such step in this scope", Nearest.Mend(name.Text, steps.Select(s => s.Id)));

@@ -31,7 +31,7 @@ static class SettingReader
         return new(map.Span, entries);
     }
 
-    static Setting? Read(Node node, SettingShape shape, ProblemList problems, string what)
+    public static Setting? Read(Node node, SettingShape shape, ProblemList problems, string what)
     {
         switch (shape.Form, node)
         {

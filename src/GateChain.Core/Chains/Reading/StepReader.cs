@@ -8,6 +8,8 @@ namespace GateChain.Core.Chains.Reading;
 /// <summary>Reads one step.</summary>
 sealed class StepReader(KindCatalogue kinds, ProblemList problems, ScopeReader scopes)
 {
+    readonly GuardReader _guards = new(kinds, problems);
+
     public Step? Read(ScalarNode id, Node node)
     {
         Names.Check(id, problems, "a step");
@@ -23,19 +25,24 @@ sealed class StepReader(KindCatalogue kinds, ProblemList problems, ScopeReader s
             Join = ReadJoin(map),
             Retry = ReadRetry(map),
             Timeout = map.Duration("timeout"),
-            IfFails = map.Choice("ifFails", FailureRule.Fail, ("fail", FailureRule.Fail), ("absorb", FailureRule.Absorb)),
-            OnCrash = map.Choice("onCrash", CrashRule.Redo, ("redo", CrashRule.Redo), ("fail", CrashRule.Fail)),
+            IfFails = map.Choice("ifFails", FailureRule.Fail, ("fail", FailureRule.Fail), ("absorb", FailureRule.Absorb), ("pause", FailureRule.Pause)),
+            OnCrash = map.Choice("onCrash", CrashRule.Redo, ("redo", CrashRule.Redo), ("pause", CrashRule.Pause), ("fail", CrashRule.Fail)),
             CrashLimit = (int)map.Number("crashLimit", 3, 0, 1000, whole: true),
+            Guard = _guards.ReadGuard(map),
+            Expect = _guards.ReadExpect(map),
+            Lane = ReadLane(map, kind),
+            RedoOnResume = map.Choice("onResume", false, ("keep", false), ("redo", true)),
             Disabled = map.Flag("disabled"),
             Settings = Settings(map, kind),
             Assignments = [.. scopes.NamedExpressions(map, "assign")],
             Branches = kind.Name == ControlKinds.Decide ? ReadBranches(map) : [],
             Each = kind.Name == ControlKinds.Each ? ReadEach(map) : null,
+            Repeat = kind.Name == ControlKinds.Repeat ? ReadRepeat(map) : null,
+            Call = kind.Name == ControlKinds.Call ? ReadCall(map) : null,
             Inner = kind.StepKeys.Contains("steps") ? scopes.Read(map) : null,
             ResumeWhole = kind.StepKeys.Contains("resumeAs") && map.Choice("resumeAs", false, ("part", false), ("whole", true)),
             Span = id.Span,
         };
-        map.NotYet("guard", "expect", "lane", "onResume");
         map.End();
         return step;
     }
@@ -68,6 +75,45 @@ sealed class StepReader(KindCatalogue kinds, ProblemList problems, ScopeReader s
         }
         problems.Add(ProblemKinds.WrongShape, node.Span, $"“set” is a mapping, and this is {node.Word}");
         return MapSetting.Empty;
+    }
+
+    // A container or a call that holds a lane while what is inside it queues for the same one would wait for ever.
+    string? ReadLane(MapReader map, KindDescription kind)
+    {
+        if (map.Scalar("lane") is not { } lane) { return kind.IsControl ? null : scopes.ChainLane; }
+        if (!kind.IsControl) { return lane.Text; }
+        problems.Add(ProblemKinds.WrongShape, lane.Span, $"a {kind.Name} step queues for no lane: lanes are for steps that do work", "name the lane at the steps inside, or at the chain");
+        return null;
+    }
+
+    RepeatRule? ReadRepeat(MapReader step)
+    {
+        var until = step.Expression("until");
+        var goOn = step.Expression("while");
+        if ((step.Take("until") is null) == (step.Take("while") is null))
+        {
+            problems.Add(ProblemKinds.MissingKey, new(step.Map.Span.Start, step.Map.Span.Start), $"{step.What} has either “until” or “while”: when its rounds end");
+        }
+        if (step.Take("limit") is null)
+        {
+            problems.Add(ProblemKinds.MissingKey, new(step.Map.Span.Start, step.Map.Span.Start), $"{step.What} lacks “limit”: the most rounds", "a repeat always ends");
+        }
+        var limit = (int)step.Number("limit", 1, 1, 1_000_000, whole: true);
+        var pause = step.Duration("pause") ?? TimeSpan.Zero;
+        var accept = step.Choice("atLimit", false, ("fail", false), ("accept", true));
+        return (until is null) == (goOn is null) ? null : new(until, goOn, limit, pause, accept);
+    }
+
+    CallRule? ReadCall(MapReader step)
+    {
+        var chain = step.RequiredScalar("chain");
+        var inputs = scopes.NamedExpressions(step, "inputs").ToList();
+        var wait = step.Take("wait") is null || step.Flag("wait");
+        if (step.Scalar("release") is { Text: not "latest" } release)
+        {
+            problems.Add(ProblemKinds.NotYet, release.Span, "a child chain is run in its latest release; numbered ones are not in this version yet", "write latest, or leave it out");
+        }
+        return chain is null ? null : new(chain.Text, inputs, wait, chain.Span);
     }
 
     static Join ReadJoin(MapReader map)

@@ -26,12 +26,44 @@ namespace GateChain.Core.Running.Events;
 [JsonDerivedType(typeof(StopAsked), "stop-asked")]
 [JsonDerivedType(typeof(LegStarted), "leg-started")]
 [JsonDerivedType(typeof(RunSettled), "run-settled")]
+[JsonDerivedType(typeof(RecoveryCalledOff), "recovery-called-off")]
+[JsonDerivedType(typeof(RunReleased), "run-released")]
+[JsonDerivedType(typeof(RunLate), "late")]
+[JsonDerivedType(typeof(PauseAsked), "pause-asked")]
+[JsonDerivedType(typeof(GuardAsked), "guard-asked")]
+[JsonDerivedType(typeof(GuardLooked), "guard-looked")]
+[JsonDerivedType(typeof(StepQueued), "queued")]
+[JsonDerivedType(typeof(StepPaused), "paused")]
+[JsonDerivedType(typeof(PauseAnswered), "answered")]
+[JsonDerivedType(typeof(RoundOpened), "round-opened")]
+[JsonDerivedType(typeof(RoundSettled), "round-settled")]
+[JsonDerivedType(typeof(RoundsRest), "rounds-rest")]
+[JsonDerivedType(typeof(ChildStarted), "child-started")]
+[JsonDerivedType(typeof(ContainerReopened), "reopened")]
+[JsonDerivedType(typeof(HandlerOpened), "handler-opened")]
+[JsonDerivedType(typeof(RootSettled), "root-settled")]
 public abstract record RunEvent;
 
 /// <param name="Release">The content hash of the chain the run follows.</param>
 /// <param name="By">Who started it.</param>
 /// <param name="Uid">Names the run beyond this service: marks in other databases bear it.</param>
-public sealed record RunStarted(string Uid, string Chain, string Release, Value Params, Value Profile, string By) : RunEvent;
+/// <param name="Queued">Whether it waits for other runs of its chain.</param>
+/// <param name="Parent">The call it is a child of.</param>
+/// <param name="RestartOf">The run it repeats.</param>
+public sealed record RunStarted(string Uid, string Chain, string Release, Value Params, Value Profile, string By,
+    bool Queued = false, ParentLink? Parent = null, long? RestartOf = null) : RunEvent;
+
+/// <summary>The run, or its new leg, had been queued and begins now.</summary>
+public sealed record RunReleased : RunEvent;
+
+/// <summary>The run takes longer than its chain's <c>dueIn</c>.</summary>
+public sealed record RunLate : RunEvent;
+
+/// <summary>The ended run will not be resumed by itself.</summary>
+public sealed record RecoveryCalledOff(string By) : RunEvent;
+
+/// <summary>A person paused the run: what runs, runs to its end, nothing new starts.</summary>
+public sealed record PauseAsked(string By, string? Message) : RunEvent;
 
 /// <summary>An attempt began: a kind's work, a wait, or a container that was opened.</summary>
 /// <param name="Attempt">From 1 in each leg.</param>
@@ -45,10 +77,41 @@ public sealed record AttemptFailed(string Step, int Attempt, StepError Error, Da
 /// <summary>An attempt was cut off when the service ended.</summary>
 public sealed record AttemptLost(string Step, int Attempt) : RunEvent;
 
+/// <summary>A step's guard takes a look.</summary>
+/// <param name="Look">From 1.</param>
+/// <param name="Probes">The settings of its probes, computed, by name.</param>
+/// <param name="Woken">Whether something was reported before the time of the next look; such a look does not count towards the limit.</param>
+public sealed record GuardAsked(string Step, int Look, Value Probes, bool Woken) : RunEvent;
+
+/// <summary>A guard gave its verdict.</summary>
+/// <param name="Probes">What they saw, by name.</param>
+/// <param name="Rule">The index of the rule that held.</param>
+/// <param name="Parts">What the rules' conditions gave, up to the one that held.</param>
+/// <param name="Next">For a hold: when it looks again.</param>
+public sealed record GuardLooked(string Step, int Look, Value Probes, Verdict Verdict, int Rule, IReadOnlyList<PartValue> Parts, string? Message, DateTimeOffset? Next) : RunEvent;
+
+/// <summary>A step waits for its turn in a lane.</summary>
+public sealed record StepQueued(string Step, string Lane) : RunEvent;
+
+/// <summary>A step failed, and the run pauses for a person to decide.</summary>
+public sealed record StepPaused(string Step, StepError Error, Value Outputs) : RunEvent;
+
+/// <summary>What a person can decide about a step that paused the run.</summary>
+public enum PauseAnswer { Retry, Skip, Settle, Fail, Stop }
+
+/// <summary>A person has decided about a step that paused the run.</summary>
+public sealed record PauseAnswered(string Step, PauseAnswer Answer, string By) : RunEvent;
+
 /// <summary>An attempt was asked to end early.</summary>
 public sealed record CancelAsked(string Step, CancelReason Reason) : RunEvent;
 
-public enum CancelReason { None, Stop, Timeout }
+public enum CancelReason
+{
+    None, Stop, Timeout,
+
+    /// <summary>The container holds nothing that failed, but a failure beside it lets nothing new start.</summary>
+    Halt,
+}
 
 public sealed record EachOpened(string Step, Value Items) : RunEvent;
 
@@ -57,6 +120,31 @@ public sealed record IterationOpened(string Step, int Index) : RunEvent;
 /// <param name="Collected">What <c>collect</c> gave; only for succeeded iterations.</param>
 /// <param name="Error">Why it failed, when no step inside did.</param>
 public sealed record IterationSettled(string Step, int Index, Outcome Outcome, Value? Collected, string? Error) : RunEvent;
+
+/// <param name="Round">From 1.</param>
+public sealed record RoundOpened(string Step, int Round) : RunEvent;
+
+/// <param name="Parts">What the condition looked at gave; empty when none was.</param>
+public sealed record RoundSettled(string Step, int Round, Outcome Outcome, IReadOnlyList<PartValue> Parts) : RunEvent;
+
+/// <summary>The next round begins later.</summary>
+public sealed record RoundsRest(string Step, DateTimeOffset Until) : RunEvent;
+
+/// <summary>A call's child run is going.</summary>
+/// <param name="Leg">The child's leg that the call waits for.</param>
+public sealed record ChildStarted(string Step, int Attempt, long Run, int Leg) : RunEvent;
+
+/// <summary>A container or call that an earlier leg had begun goes on with what is settled in it.</summary>
+/// <param name="Inputs">For a call: its inputs as they are now.</param>
+public sealed record ContainerReopened(string Step, Value? Inputs, DateTimeOffset? Due) : RunEvent;
+
+/// <summary>A handler's steps begin.</summary>
+/// <param name="Number">From 1 over all handlers of the run; names the instance: <c>@failure[1]</c>.</param>
+/// <param name="Error">What its expressions see as <c>error</c>.</param>
+public sealed record HandlerOpened(Occasion Occasion, int Number, StepError? Error) : RunEvent;
+
+/// <summary>All of the chain's own steps are through; handlers follow before the run settles.</summary>
+public sealed record RootSettled(Outcome Outcome, Value Outputs, StepError? Error) : RunEvent;
 
 /// <param name="Note">Why it settled without an attempt of its own, for example “disabled”.</param>
 /// <param name="Looks">For a decide step: the branches it looked at.</param>
@@ -80,11 +168,19 @@ public sealed record StopAsked(string By, string? Message) : RunEvent;
 /// <param name="Reset">Steps that are done again from nothing.</param>
 /// <param name="Reopened">Containers that go on with what is settled in them.</param>
 /// <param name="Skip">Steps that are passed over instead of being done again.</param>
+/// <param name="Settle">Steps that are settled as succeeded instead, with the outputs given.</param>
 /// <param name="Undecided">Gates in error from steps that keep their outcome; they are decided anew.</param>
+/// <param name="Redo">Those of <paramref name="Reset"/> that are done again for others only: they had succeeded, and <c>onResume</c> is <c>redo</c>.</param>
+/// <param name="From">The steps that were named, as far as they lie in child runs.</param>
+/// <param name="Release">The content hash of the chain the run follows from here on; null when it stays.</param>
+/// <param name="Automatic">Whether the chain's <c>recover</c> asked for it.</param>
+/// <param name="Queued">Whether it waits for other runs of its chain.</param>
 public sealed record LegStarted(int Leg, string By, Value Params, Value Vars, IReadOnlyList<string> Reset, IReadOnlyList<string> Reopened,
-    IReadOnlyList<string> Skip, IReadOnlyList<GateName> Undecided) : RunEvent;
+    IReadOnlyList<string> Skip, IReadOnlyDictionary<string, Value> Settle, IReadOnlyList<GateName> Undecided, IReadOnlyList<string> Redo,
+    IReadOnlyList<string> From, string? Release = null, bool Automatic = false, bool Queued = false) : RunEvent;
 
-public sealed record RunSettled(Outcome Outcome, Value Outputs, StepError? Error) : RunEvent;
+/// <param name="ResumeAt">When the run is resumed by itself; null for not.</param>
+public sealed record RunSettled(Outcome Outcome, Value Outputs, StepError? Error, DateTimeOffset? ResumeAt = null) : RunEvent;
 
 /// <param name="Code">A short stable word such as <c>timeout</c>, <c>exit-code</c>, <c>expression</c>.</param>
 /// <param name="Message">One sentence for people.</param>
@@ -96,5 +192,10 @@ public sealed record StepError(string Code, string Message, string? Detail = nul
 public sealed record GateReason(IReadOnlyList<PartValue> Parts, string? Error = null);
 
 public sealed record BranchLook(string Branch, bool Taken, IReadOnlyList<PartValue> Parts);
+
+/// <summary>The call that a run is a child of.</summary>
+/// <param name="Attempt">The number of the call's attempt among all attempts of its run.</param>
+/// <param name="Depth">How many runs are above it, from 1.</param>
+public sealed record ParentLink(long Run, string Step, int Attempt, int Depth);
 
 public sealed record GateName(string Scope, int Gate);

@@ -15,7 +15,7 @@ sealed partial class Decider
         if (items.Kind != ValueKind.List)
         {
             var why = items.IsError ? items.AsError.Message : $"it gives a {items.KindWord}, not a list";
-            Settle(step, Outcome.Failed, error: new("expression", $"over: {why}", over.Text));
+            Fail(step, new("expression", $"over: {why}", over.Text));
             return;
         }
         Begin(step, inputs, due);
@@ -28,9 +28,9 @@ sealed partial class Decider
     {
         if (step.Phase != StepPhase.Running || step.Each is not { } each) { return; }
         var rule = step.Step.Each!;
-        var closing = state.IsStopping || step.Cancel != CancelReason.None;
+        var closing = step.Cancel != CancelReason.None;
         bool Exhausted() => !rule.Tolerate.Allows(each.Failed, each.Items.Count);
-        while (!closing && !Exhausted() && each.InFlight < rule.Parallel && (each.Again.Count > 0 || each.Next < each.Items.Count))
+        while (!closing && !HeldBack(step) && !Exhausted() && each.InFlight < rule.Parallel && (each.Again.Count > 0 || each.Next < each.Items.Count))
         {
             var again = each.Again.Count > 0;
             var index = again ? each.Again.Peek() : each.Next;
@@ -39,11 +39,13 @@ sealed partial class Decider
             if (again) { GoOn(scope); }
             else { OpenScope(scope); }
         }
-        if (each.InFlight == 0)
+        var left = each.Again.Count > 0 || each.Next < each.Items.Count;
+        if (each.InFlight == 0 && !(left && !closing && !Exhausted()))
         {
             // Iterations of an earlier leg whose turn did not come stay in the queue for the next leg.
             foreach (var index in each.Again) { Close(each.Opened[index]!, CancelReason.Stop); }
-            EndAttempt(step, EachResult(step, each, Exhausted()));
+            if (!closing && !Exhausted() && each.Stopped > 0) { SettleStopped(step, each.Opened.First(i => i?.IterationOutcome == Outcome.Stopped)!); }
+            else { EndAttempt(step, EachResult(step, each, Exhausted())); }
         }
     }
 
@@ -52,7 +54,7 @@ sealed partial class Decider
         var collected = step.Step.Each!.Collect is null ? Value.EmptyList
             : Value.List([.. each.Opened.Where(i => i?.IterationOutcome == Outcome.Succeeded).Select(i => i!.Collected ?? Value.Null)]);
         var outputs = Value.Map(("collected", collected), ("count", Value.Int(each.Items.Count)), ("succeeded", Value.Int(each.Succeeded)), ("failed", Value.Int(each.Failed)));
-        if (step.Cancel != CancelReason.None) { return new(outputs, new("stopped", "ended before all iterations were through")); }
+        if (step.Cancel is CancelReason.Stop or CancelReason.Timeout || (step.Cancel != CancelReason.None && !exhausted)) { return new(outputs, new("stopped", "ended before all iterations were through")); }
         if (!exhausted) { return new(outputs); }
         var first = each.Opened.First(i => i?.IterationOutcome == Outcome.Failed)!;
         var inner = first.CountedFailures > 0 ? FailureOf(first) : new("failed", first.IterationError ?? "failed");
@@ -64,13 +66,17 @@ sealed partial class Decider
         if (scope.Unsettled > 0) { return; }
         if (scope.Owner is not { } owner)
         {
-            if (!state.HasEnded) { RunEnded(); }
+            if (scope.IsHandler) { HandlerEnded(scope); }
+            else if (!state.HasEnded && state.RootEnd is null) { RootEnded(); }
         }
-        else if (scope.Index >= 0) { IterationEnded(owner, scope); }
+        else if (owner.Each is not null) { IterationEnded(owner, scope); }
+        else if (owner.Repeat is not null) { RoundEnded(owner, scope); }
         else if (owner.Phase == StepPhase.Running && owner.Inner == scope)
         {
-            EndAttempt(owner, owner.Cancel != CancelReason.None ? AttemptResult.Fail("stopped", "ended early")
-                : scope.CountedFailures > 0 ? new(Value.EmptyMap, FailureOf(scope)) : AttemptResult.Done());
+            if (owner.Cancel is CancelReason.Stop or CancelReason.Timeout) { EndAttempt(owner, AttemptResult.Fail("stopped", "ended early")); }
+            else if (scope.CountedFailures > 0) { EndAttempt(owner, new(Value.EmptyMap, FailureOf(scope))); }
+            else if (scope.Steps.Any(s => s.Outcome == Outcome.Stopped)) { SettleStopped(owner, scope); }
+            else { EndAttempt(owner, AttemptResult.Done()); }
         }
     }
 

@@ -41,9 +41,9 @@ sealed partial class Decider
         var sentence = $"the gate from {source.Step.Id} can't be decided: {why}";
         if (target.Phase == StepPhase.Pending)
         {
-            Settle(target, Outcome.Failed, error: new("gate", sentence, gate.When!.Expression.Text));
+            Fail(target, new("gate", sentence, gate.When!.Expression.Text));
         }
-        else if (!target.IsSettled || target.Outcome is not Outcome.Stopped)
+        else if (!target.IsSettled || (target.Outcome is not Outcome.Stopped && target.Leg == state.Leg))
         {
             Emit(new RunWarned(target.Path, sentence));
         }

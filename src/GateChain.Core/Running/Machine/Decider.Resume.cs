@@ -10,29 +10,90 @@ sealed partial class Decider
 {
     void Resume(ResumeInput resume)
     {
-        var plan = ResumePlan.For(state, resume.From, resume.Skip);
+        var chain = resume.Release is { } release ? state.ChainOf(release) : null;
+        var plan = ResumePlan.For(state, new(resume.From, [.. resume.Skip, .. resume.Settle.Keys], chain));
         if (plan.Refusal is not null) { throw new InvalidOperationException($"a resume that was not asked about beforehand: {plan.Refusal}"); }
+        var inChildren = resume.From.Where(p => state.Find(p) is null).ToList();
         Emit(new LegStarted(state.Leg + 1, resume.By, Value.Map(DictionaryMap.Of(resume.Params)), Value.Map(DictionaryMap.Of(resume.Vars)),
-            plan.Reset, plan.Reopened, resume.Skip, plan.Undecided));
-        foreach (var gate in plan.Undecided)
+            plan.Reset, plan.Reopened, resume.Skip, resume.Settle, plan.Undecided, plan.Redo, inChildren, resume.Release, resume.Automatic, resume.Queued));
+        if (!resume.Queued) { GoOnInLeg(); }
+    }
+
+    void GoOnInLeg()
+    {
+        var leg = state.Resumes[^1];
+        if (leg.Release is not null) { DecideAnew(state.Root); }
+        else
         {
-            var scope = state.FindScope(gate.Scope);
-            var definition = scope.Scope.Gates[gate.Gate];
-            DecideGate(scope.Steps[definition.From.Index], definition);
+            foreach (var gate in leg.Undecided)
+            {
+                var scope = state.FindScope(gate.Scope);
+                var definition = scope.Scope.Gates[gate.Gate];
+                DecideGate(scope.Steps[definition.From.Index], definition);
+            }
         }
         GoOn(state.Root);
     }
 
-    /// <summary>Takes up every step of a scope that the leg has reset or reopened.</summary>
+    /// <summary>In another release the gates of kept steps may be others: all of them are decided as that release has them.</summary>
+    void DecideAnew(ScopeState scope)
+    {
+        foreach (var step in scope.Steps)
+        {
+            if (step.IsSettled) { foreach (var gate in step.Step.Outgoing) { DecideGate(step, gate); } }
+            else { foreach (var inner in step.InnerScopes.Where(i => i.IterationOutcome != Outcome.Succeeded)) { DecideAnew(inner); } }
+        }
+    }
+
+    /// <summary>Takes up every step of a scope that the leg has reset, or that a pause has held back.</summary>
     void GoOn(ScopeState scope)
     {
         foreach (var step in scope.Steps)
         {
-            if (step.Phase == StepPhase.Pending) { _work.Enqueue(new(WorkKind.Look, step, null)); }
-            else if (step.Phase != StepPhase.Running) { continue; }
-            else if (step.Each is not null) { _work.Enqueue(new(WorkKind.Fill, step, null)); }
-            else if (step.Inner is not null) { GoOn(step.Inner); }
+            switch (step.Phase)
+            {
+                case StepPhase.Pending: _work.Enqueue(new(WorkKind.Look, step, null)); break;
+                case StepPhase.Queued when !HeldBack(step): Emit(new StepQueued(step.Path, step.Step.Lane!)); break;
+                case StepPhase.Running: GoOnInside(step); break;
+                default: break;
+            }
         }
         EndIfSettled(scope);
+    }
+
+    void GoOnInside(StepState step)
+    {
+        if (step.Inner is not null) { GoOn(step.Inner); }
+        foreach (var iteration in step.Each?.Opened.Where(i => i is { IsOpen: true }) ?? []) { GoOn(iteration!); }
+        if (step.Repeat?.Current is { } round) { GoOn(round); }
+        EndIfEmpty(step);
+    }
+
+    /// <summary>A container or call of an earlier leg goes on with what is settled in it.</summary>
+    void Reopen(StepState step)
+    {
+        var inputs = (Value?)null;
+        if (step.Step.Call is not null)
+        {
+            (var computed, var error) = CallInputs(step);
+            if (error is not null) { Fail(step, error); return; }
+            inputs = computed;
+        }
+        Emit(new ContainerReopened(step.Path, inputs, step.Step.Timeout is { } timeout ? at + timeout : null));
+        GoOnInside(step);
+    }
+
+    /// <summary>Whether a step has to wait for one that is done again in each leg; when that failed, the step is passed over.</summary>
+    bool WaitsForRedo(StepState step)
+    {
+        foreach (var redo in state.Redo)
+        {
+            if (redo.Scope != step.Scope || redo == step || !Checking.Scopes.FromHereOn(redo.Step).Contains(step.Step)) { continue; }
+            if (!redo.IsSettled) { return true; }
+            if (redo.Outcome == Outcome.Succeeded) { continue; }
+            Settle(step, Outcome.Skipped, note: $"not done: “{redo.Step.Id}”, which is done again in each leg, {redo.Word}");
+            return true;
+        }
+        return false;
     }
 }

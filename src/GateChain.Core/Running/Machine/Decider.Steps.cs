@@ -15,8 +15,11 @@ sealed partial class Decider
     {
         if (step.Phase != StepPhase.Pending) { return; }
         if (step.SkipInLeg) { Settle(step, Outcome.Skipped, note: "passed over by the resume"); return; }
+        if (step.SettleInLeg is { } given) { SettleByHand(step, given, "settled by the resume, with outputs given by hand"); return; }
+        if (state.Redo.Count > 0 && WaitsForRedo(step)) { return; }
         switch (Joins.Verdict(step))
         {
+            case JoinVerdict.Release when HeldBack(step): break;
             case JoinVerdict.Release: Release(step); break;
             case JoinVerdict.Skip: Settle(step, Outcome.Skipped); break;
             default: break;
@@ -26,15 +29,18 @@ sealed partial class Decider
     void Release(StepState step)
     {
         if (step.Step.Disabled) { Settle(step, Outcome.Succeeded, note: "disabled: passed over as succeeded, without outputs"); }
-        else { StartAttempt(step); }
+        else if (step.GoesOn) { Reopen(step); }
+        // One that is tried again after a pause was let in before.
+        else if (step.Step.Guard is not null && !(step.Answered is not null && step.Hold?.Latest?.Verdict == Verdict.Proceed)) { AskGuard(step, woken: false); }
+        else { Enter(step); }
     }
 
     void StartAttempt(StepState step)
     {
-        var inputs = step.Step.Settings.Evaluate(Names(step.Scope));
+        var inputs = step.Step.Settings.Evaluate(new StateNames(state, step.Scope, at) { Probes = step.Hold?.Probes });
         if (inputs.IsError)
         {
-            Settle(step, Outcome.Failed, error: ExpressionError(inputs.AsError));
+            Fail(step, ExpressionError(inputs.AsError));
             return;
         }
         DateTimeOffset? due = step.Step.Timeout is { } timeout ? at + timeout : null;
@@ -49,6 +55,11 @@ sealed partial class Decider
                 Branch(step);
                 break;
             case ControlKinds.Wait: StartWait(step, inputs); break;
+            case ControlKinds.Call: StartCall(step, due); break;
+            case ControlKinds.Repeat:
+                Begin(step, inputs, due);
+                NextRound(step);
+                break;
             case ControlKinds.Stop:
                 Begin(step, inputs, null);
                 Settle(step, Outcome.Stopped, note: "stopped the run");
@@ -67,6 +78,11 @@ sealed partial class Decider
 
     void StartWait(StepState step, Value inputs)
     {
+        if (inputs.AsMap.Find("runs") is not null)
+        {
+            Begin(step, inputs, step.Step.Timeout is { } timeout ? at + timeout : null);
+            return;
+        }
         var due = at;
         if (inputs.AsMap.Find("for") is { Kind: ValueKind.Duration } span) { due = at + span.AsTimeSpan; }
         if (inputs.AsMap.Find("until") is { Kind: ValueKind.Timestamp } moment && moment.AsDateTimeOffset > due) { due = moment.AsDateTimeOffset; }
@@ -84,7 +100,7 @@ sealed partial class Decider
             {
                 looks.Add(new(branch.Name, false, parts));
                 var error = value.IsError ? value.AsError : new($"this gives a {value.KindWord}, not a bool");
-                Settle(step, Outcome.Failed, error: new("expression", $"branch “{branch.Name}”: {error.Message}", branch.When!.Expression.Text), looks: looks);
+                Fail(step, new("expression", $"branch “{branch.Name}”: {error.Message}", branch.When!.Expression.Text), looks: looks);
                 return;
             }
             looks.Add(new(branch.Name, value.AsBool, parts));
@@ -94,30 +110,58 @@ sealed partial class Decider
                 return;
             }
         }
-        Settle(step, Outcome.Failed, error: new("no-branch", "none of the branches holds"), looks: looks);
+        Fail(step, new("no-branch", "none of the branches holds"), looks: looks);
     }
 
-    /// <summary>An attempt of a kind, a wait or a container ended.</summary>
+    /// <summary>An attempt of a kind, a wait, a call or a container ended.</summary>
     void EndAttempt(StepState step, AttemptResult result)
     {
         if (result.Succeeded)
         {
-            if (Assign(step, result.Outputs) is { } wrong) { Settle(step, Outcome.Failed, result.Outputs, wrong, warnings: result.Warnings); }
-            else { Settle(step, Outcome.Succeeded, result.Outputs, warnings: result.Warnings); }
+            if (Expectation(step, result) is not { } expected) { return; }
+            var (verdict, message) = expected;
+            switch (verdict)
+            {
+                case ExpectVerdict.Accept: Accept(step, result); break;
+                case ExpectVerdict.Warn:
+                    Emit(new RunWarned(step.Path, message!));
+                    Accept(step, result with { Warnings = [.. result.Warnings ?? [], message!] });
+                    break;
+                case ExpectVerdict.Redo: TryAgain(step, result with { Error = new("expect", message!) }, always: true); break;
+                default: Fail(step, new("expect", message!), result.Outputs, result.Warnings); break;
+            }
             return;
         }
-        if (state.IsStopping || step.Cancel == CancelReason.Stop)
+        if (ClosesBy(CancelReason.Stop) || ClosesBy(CancelReason.Halt) || (state.IsStopping && (!step.Scope.IsHandler || EnclosedInClosing(step))))
         {
             Settle(step, Outcome.Stopped, result.Outputs, warnings: result.Warnings);
             return;
         }
-        var error = step.Cancel == CancelReason.Timeout ? TimeoutError(step) : result.Error!;
-        if (step.Step.Retry is { } retry && step.Retries < retry.Limit && MakesSense(step, retry, error))
+        TryAgain(step, step.Cancel == CancelReason.Timeout ? result with { Error = TimeoutError(step) } : result, always: false);
+
+        // A halted container in which something failed has failed all the same.
+        bool ClosesBy(CancelReason reason) => step.Cancel == reason && !(reason == CancelReason.Halt && result.Error!.Code != "stopped");
+    }
+
+    void Accept(StepState step, AttemptResult result)
+    {
+        if (Assign(step, result.Outputs) is { } wrong)
         {
-            Emit(new AttemptFailed(step.Path, step.Attempt, error, at + Rest(step, retry)));
+            Fail(step, wrong, result.Outputs, result.Warnings);
             return;
         }
-        Settle(step, Outcome.Failed, result.Outputs, error, warnings: result.Warnings);
+        Settle(step, Outcome.Succeeded, result.Outputs, warnings: result.Warnings);
+    }
+
+    /// <summary>Rests for another attempt if there is one left, and fails if not.</summary>
+    void TryAgain(StepState step, AttemptResult result, bool always)
+    {
+        if (step.Step.Retry is { } retry && step.Retries < retry.Limit && step.Cancel != CancelReason.Halt && (always || MakesSense(step, retry, result.Error!)))
+        {
+            Emit(new AttemptFailed(step.Path, step.Attempt, result.Error!, at + Rest(step, retry)));
+            return;
+        }
+        Fail(step, result.Error!, result.Outputs, result.Warnings);
     }
 
     static StepError TimeoutError(StepState step) =>
@@ -148,7 +192,7 @@ sealed partial class Decider
     {
         if (step.Step.Assignments.Count == 0) { return null; }
         var assigned = new Dictionary<string, Value>();
-        var names = new StateNames(state, step.Scope, at) { Result = result, Assigned = assigned };
+        var names = new StateNames(state, step.Scope, at) { Result = result, Assigned = assigned, Probes = step.Hold?.Probes };
         var events = new List<VariableSet>();
         foreach (var assignment in step.Step.Assignments)
         {
@@ -173,13 +217,29 @@ sealed partial class Decider
         : value.Kind == ValueKind.String && type.Name is not ("string" or "any") ? (null, $"the variable is a {type}, and this is a string")
         : Conversion.To(type, value);
 
+    /// <summary>A failure for good: it settles the step, or pauses the run where the step says so.</summary>
+    void Fail(StepState step, StepError error, Value? outputs = null, IReadOnlyList<string>? warnings = null, IReadOnlyList<BranchLook>? looks = null)
+    {
+        if (step.Step.IfFails == FailureRule.Pause && !step.Scope.IsHandler && !state.IsStopping && !EnclosedInClosing(step)) { PauseAt(step, error, outputs); }
+        else { Settle(step, Outcome.Failed, outputs, error, warnings: warnings, looks: looks); }
+    }
+
     static StepError ExpressionError(EvaluationError error) => new("expression", error.Message);
 
     void Settle(StepState step, Outcome outcome, Value? outputs = null, StepError? error = null, string? note = null,
         IReadOnlyList<string>? warnings = null, IReadOnlyList<BranchLook>? looks = null)
     {
+        // What a leg would have gone on with inside stays for the next one.
+        if (step.GoesOn) { foreach (var inner in step.InnerScopes.Where(i => i.Unsettled > 0)) { Close(inner, CancelReason.Stop); } }
         Emit(new StepSettled(step.Path, outcome, outputs ?? Value.EmptyMap, error, note, warnings is { Count: > 0 } ? warnings : null, looks));
         foreach (var gate in step.Step.Outgoing) { DecideGate(step, gate); }
+        if (step.IsCountedFailure && state.Chain.OnFailure == FailureReach.Halt && !step.Scope.IsHandler && !state.IsStopping) { Halt(step.Scope); }
+        if (state.Redo.Count > 0 && state.Redo.Contains(step)) { LookAgain(step.Scope); }
         EndIfSettled(step.Scope);
+    }
+
+    void LookAgain(ScopeState scope)
+    {
+        foreach (var pending in scope.Steps.Where(s => s.Phase == StepPhase.Pending)) { _work.Enqueue(new(WorkKind.Look, pending, null)); }
     }
 }

@@ -1,4 +1,5 @@
 using GateChain.Core.Chains;
+using GateChain.Core.Chains.Kinds;
 using GateChain.Core.Running.Events;
 using GateChain.Core.Running.State;
 using GateChain.Core.Values;
@@ -11,7 +12,7 @@ sealed partial class Decider(RunState state, DateTimeOffset at)
     readonly List<RunEvent> _events = [];
     readonly Queue<Work> _work = new();
 
-    enum WorkKind { Look, ScopeEnded, Fill }
+    enum WorkKind { Look, ScopeEnded, Fill, NextRound }
 
     readonly record struct Work(WorkKind Kind, StepState? Step, ScopeState? Scope);
 
@@ -22,10 +23,19 @@ sealed partial class Decider(RunState state, DateTimeOffset at)
         switch (input)
         {
             case StartInput start: Start(start); break;
+            case ReleaseInput when state.IsQueued: Released(); break;
             case AttemptEndedInput ended: AttemptEnded(ended); break;
+            case ProbesTakenInput taken: ProbesTaken(taken); break;
+            case WakeInput wake: Woken(wake); break;
+            case LaneInput turn: LaneTurn(turn); break;
+            case ChildStartedInput child: ChildStarted(child); break;
+            case ChildEndedInput child: ChildEnded(child); break;
+            case RunsEndedInput ended: RunsEnded(ended); break;
             case TimeInput: TimeCame(); break;
             case RecoveredInput: Recover(); break;
-            case StopInput stop when !state.HasEnded && !state.IsStopping: StopRun(stop.By, stop.Message); break;
+            case StopInput stop: StopAsked(stop); break;
+            case PauseInput pause: PauseRun(pause); break;
+            case AnswerInput answer: Answer(answer); break;
             case ResumeInput resume: Resume(resume); break;
             default: break;
         }
@@ -46,6 +56,7 @@ sealed partial class Decider(RunState state, DateTimeOffset at)
             {
                 case WorkKind.Look: Look(work.Step!); break;
                 case WorkKind.Fill: Fill(work.Step!); break;
+                case WorkKind.NextRound: NextRound(work.Step!); break;
                 default: ScopeEnded(work.Scope!); break;
             }
         }
@@ -58,8 +69,15 @@ sealed partial class Decider(RunState state, DateTimeOffset at)
         var given = state.Chain.Parameters
             .Where(p => start.Params.ContainsKey(p.Name) || p.Default is not null)
             .Select(p => KeyValuePair.Create(p.Name, start.Params.TryGetValue(p.Name, out var value) ? value : p.Default!.Value));
-        Emit(new RunStarted(start.Uid, state.Chain.Name, start.Release, Value.Map(DictionaryMap.Of(given)), start.Profile, start.By));
-        OpenScope(state.Root);
+        Emit(new RunStarted(start.Uid, state.Chain.Name, start.Release, Value.Map(DictionaryMap.Of(given)), start.Profile, start.By, start.Queued, start.Parent, start.RestartOf));
+        if (!start.Queued) { OpenScope(state.Root); }
+    }
+
+    void Released()
+    {
+        Emit(new RunReleased());
+        if (state.Leg == 1) { OpenScope(state.Root); }
+        else { GoOnInLeg(); }
     }
 
     void OpenScope(ScopeState scope)
@@ -86,20 +104,35 @@ sealed partial class Decider(RunState state, DateTimeOffset at)
     {
         while (state.NextDue is { } due && due <= at)
         {
-            var step = state.TakeDue();
-            switch (step.Phase)
-            {
-                case StepPhase.Resting: StartAttempt(step); break;
-                case StepPhase.Running when step.Step.Kind.Name == Chains.Kinds.ControlKinds.Wait: EndAttempt(step, AttemptResult.Done()); break;
-                case StepPhase.Running when step.Cancel == CancelReason.None:
-                    Emit(new CancelAsked(step.Path, CancelReason.Timeout));
-                    foreach (var inner in step.InnerScopes) { Close(inner, CancelReason.Timeout); }
-                    if (step.Each is not null) { _work.Enqueue(new(WorkKind.Fill, step, null)); }
-                    break;
-                default: break;
-            }
+            if (state.TakeDue(due) is not { } step) { BecomeLate(); }
+            else if (step is { Phase: StepPhase.Running, Repeat.Next: { } next } && next <= at && step.Cancel is CancelReason.None) { NextRound(step); }
+            else { DueCame(step); }
             WorkOff();
         }
+    }
+
+    void DueCame(StepState step)
+    {
+        switch (step.Phase)
+        {
+            case StepPhase.Held: AskGuard(step, woken: false); break;
+            case StepPhase.Resting: Enter(step); break;
+            case StepPhase.Running when step.Step.Kind.Name == ControlKinds.Wait && !WaitsForRuns(step): EndAttempt(step, AttemptResult.Done()); break;
+            case StepPhase.Running when step.Cancel is CancelReason.None or CancelReason.Halt:
+                Emit(new CancelAsked(step.Path, CancelReason.Timeout));
+                foreach (var inner in step.InnerScopes) { Close(inner, CancelReason.Timeout); }
+                if (WaitsForRuns(step)) { EndAttempt(step, AttemptResult.Fail("timeout", "the runs had not ended")); }
+                else { EndIfEmpty(step); }
+                break;
+            default: break;
+        }
+    }
+
+    /// <summary>A container that is being closed ends when nothing in it is at work any more.</summary>
+    void EndIfEmpty(StepState step)
+    {
+        if (step.Each is not null) { _work.Enqueue(new(WorkKind.Fill, step, null)); }
+        else if (step.Repeat is not null) { _work.Enqueue(new(WorkKind.NextRound, step, null)); }
     }
 
     void Recover()
@@ -109,14 +142,12 @@ sealed partial class Decider(RunState state, DateTimeOffset at)
             var reason = step.Cancel;
             Emit(new AttemptLost(step.Path, step.Attempt));
             if (state.IsStopping || EnclosedInClosing(step)) { Settle(step, Outcome.Stopped); }
-            else if (reason == CancelReason.Timeout) { Settle(step, Outcome.Failed, error: TimeoutError(step)); }
-            else if (step.Step.OnCrash == CrashRule.Fail)
-            {
-                Settle(step, Outcome.Failed, error: new("crash", "the service ended while this step was at work, and onCrash is fail"));
-            }
+            else if (reason == CancelReason.Timeout) { Fail(step, TimeoutError(step)); }
+            else if (step.Step.OnCrash == CrashRule.Fail) { Fail(step, new("crash", "the service ended while this step was at work, and onCrash is fail")); }
+            else if (step.Step.OnCrash == CrashRule.Pause) { PauseAt(step, new("crash", "the service ended while this step was at work; onCrash is pause: find out how far it got, then decide")); }
             else if (step.Lost > step.Step.CrashLimit)
             {
-                Settle(step, Outcome.Failed, error: new("crash-limit", $"the service ended {step.Lost} times while this step was at work; the limit is {step.Step.CrashLimit}"));
+                Fail(step, new("crash-limit", $"the service ended {step.Lost} times while this step was at work; the limit is {step.Step.CrashLimit}"));
             }
             else { StartAttempt(step); }
             WorkOff();
@@ -127,49 +158,9 @@ sealed partial class Decider(RunState state, DateTimeOffset at)
     {
         for (var owner = step.Scope.Owner; owner is not null; owner = owner.Scope.Owner)
         {
-            if (owner.Cancel != CancelReason.None) { return true; }
+            if (owner.Cancel is CancelReason.Stop or CancelReason.Timeout) { return true; }
         }
         return false;
-    }
-
-    void StopRun(string by, string? message)
-    {
-        Emit(new StopAsked(by, message));
-        Close(state.Root, CancelReason.Stop);
-    }
-
-    /// <summary>Settles what has not started as stopped and asks what runs to end.</summary>
-    void Close(ScopeState scope, CancelReason reason)
-    {
-        foreach (var step in scope.Steps)
-        {
-            if (step.IsSettled) { continue; }
-            if (step.Phase != StepPhase.Running || step.Step.Kind.Name == Chains.Kinds.ControlKinds.Wait)
-            {
-                Settle(step, Outcome.Stopped);
-                continue;
-            }
-            if (step.Cancel == CancelReason.None || reason == CancelReason.Stop) { Emit(new CancelAsked(step.Path, CancelReason.Stop)); }
-            foreach (var inner in step.InnerScopes.Where(i => i.IterationOutcome is null)) { Close(inner, reason); }
-            if (step.Each is not null) { _work.Enqueue(new(WorkKind.Fill, step, null)); }
-        }
-    }
-
-    void RunEnded()
-    {
-        var outcome = state.IsStopping ? Outcome.Stopped : state.Root.CountedFailures > 0 ? Outcome.Failed : Outcome.Succeeded;
-        var outputs = new List<KeyValuePair<string, Value>>();
-        var error = outcome == Outcome.Failed ? FailureOf(state.Root) : outcome == Outcome.Stopped && state.Stop!.Message is { } why ? new StepError("stopped", why) : null;
-        foreach (var output in state.Chain.Outputs)
-        {
-            var value = output.Expression.Evaluate(Names(state.Root));
-            if (!value.IsError) { outputs.Add(KeyValuePair.Create(output.Name, value)); }
-            else if (outcome == Outcome.Succeeded)
-            {
-                (outcome, error) = (Outcome.Failed, new("expression", $"output “{output.Name}”: {value.AsError.Message}", output.Expression.Text));
-            }
-        }
-        Emit(new RunSettled(outcome, Value.Map(DictionaryMap.Of(outputs)), error));
     }
 
     static StepError FailureOf(ScopeState scope)

@@ -15,7 +15,34 @@ public sealed partial class RunState
             case AttemptStarted started: Apply(started, at); break;
             case AttemptFailed failed: Apply(failed, at); break;
             case AttemptLost lost: Apply(lost, at); break;
-            case CancelAsked asked: (Step(asked.Step).Cancel, Step(asked.Step).Due) = (asked.Reason, null); break;
+            case CancelAsked asked: Apply(asked); break;
+            case GuardAsked asked: Apply(asked, at); break;
+            case GuardLooked looked: Apply(looked, at); break;
+            case StepQueued queued:
+                SetPhase(Step(queued.Step), StepPhase.Queued);
+                (Step(queued.Step).Due, Step(queued.Step).Leg) = (null, Leg);
+                break;
+            case StepPaused paused: Apply(paused, at); break;
+            case PauseAnswered answered: Apply(answered, at); break;
+            case RoundOpened opened: Apply(opened, at); break;
+            case RoundSettled settled:
+                var round = Step(settled.Step).Repeat!.Opened[settled.Round - 1];
+                (round.IterationOutcome, round.Ended) = (settled.Outcome, at);
+                break;
+            case RoundsRest rest:
+                Step(rest.Step).Repeat!.Next = rest.Until;
+                _timers.Enqueue(Step(rest.Step), rest.Until);
+                break;
+            case ChildStarted child: Step(child.Step).Child = new(child.Run, child.Leg, ToResume: false); break;
+            case ContainerReopened reopened: Apply(reopened, at); break;
+            case HandlerOpened opened:
+                _handlers.Add(new(opened.Occasion, opened.Number, Leg, opened.Error, new(Chain.Handlers[opened.Occasion], Root, opened.Number) { Started = at }));
+                break;
+            case RootSettled settled: (RootEnd, IsStopping) = (settled, false); break;
+            case RecoveryCalledOff: ResumeAt = null; break;
+            case RunReleased: IsQueued = false; break;
+            case RunLate: IsLate = true; break;
+            case PauseAsked asked: Pause = asked; break;
             case EachOpened opened: Step(opened.Step).Each = new(opened.Items.AsList); break;
             case IterationOpened opened: Apply(opened, at); break;
             case IterationSettled settled: Apply(settled, at); break;
@@ -23,10 +50,11 @@ public sealed partial class RunState
             case GateDecided decided: Apply(decided); break;
             case VariableSet set: Apply(set); break;
             case RunWarned warned: _warnings.Add(warned); break;
-            case StopAsked asked: Stop = asked; break;
+            case StopAsked asked: (Stop, IsStopping) = (asked, true); break;
             case LegStarted leg: Apply(leg, at); break;
             case RunSettled settled:
-                (Outcome, Outputs, Error, Ended) = (settled.Outcome, settled.Outputs, settled.Error, at);
+                (Outcome, Outputs, Error, Ended, ResumeAt) = (settled.Outcome, settled.Outputs, settled.Error, at, settled.ResumeAt);
+                (IsStopping, Pause) = (false, null);
                 break;
             default: throw new InvalidOperationException($"the journal holds an event this version does not know: {e.GetType().Name}");
         }
@@ -43,7 +71,8 @@ public sealed partial class RunState
         if (step.Scope.Owner is null) { return true; }
         for (var scope = step.Scope; scope.Owner is { } owner; scope = owner.Scope)
         {
-            if (owner.Inner != scope && (owner.Each is null || scope.Index >= owner.Each.Opened.Length || owner.Each.Opened[scope.Index] != scope)) { return false; }
+            if (!owner.InnerScopes.Any()) { return false; }
+            if (owner.Inner is not null ? owner.Inner != scope : IterationOf(owner, scope.Index) != scope) { return false; }
         }
         return true;
     }
@@ -51,19 +80,107 @@ public sealed partial class RunState
     void Apply(RunStarted e, DateTimeOffset at)
     {
         (Uid, Leg, Started, Release, By, Profile) = (e.Uid, 1, at, e.Release, e.By, e.Profile);
+        (IsQueued, Parent, RestartOf) = (e.Queued, e.Parent, e.RestartOf);
         Params = (DictionaryMap)e.Params.AsMap;
     }
+
+    /// <summary>Every change of phase goes through here: steps that pause the run are counted.</summary>
+    void SetPhase(StepState step, StepPhase phase)
+    {
+        var wasPaused = IsPaused;
+        if (step.Phase == StepPhase.Paused) { _pausedSteps--; }
+        if (phase == StepPhase.Paused) { _pausedSteps++; }
+        step.Phase = phase;
+        if (phase != StepPhase.Running && step.Repeat is { } repeat) { repeat.Next = null; }
+        if (wasPaused && !IsPaused) { PutTimersBack(); }
+    }
+
+    void PutTimersBack()
+    {
+        foreach (var step in AllSteps)
+        {
+            if (step.Phase is StepPhase.Resting or StepPhase.Held && step.Due is { } due) { _timers.Enqueue(step, due); }
+            if (step.Repeat?.Next is { } next) { _timers.Enqueue(step, next); }
+        }
+    }
+
+    void Apply(CancelAsked e)
+    {
+        var step = Step(e.Step);
+        step.Cancel = e.Reason;
+        // A halted container keeps its timeout.
+        if (e.Reason != CancelReason.Halt) { step.Due = null; }
+    }
+
+    void Apply(GuardAsked e, DateTimeOffset at)
+    {
+        var step = Step(e.Step);
+        SetPhase(step, StepPhase.Held);
+        step.Hold ??= new() { Since = at };
+        (step.Hold.Looks, step.Hold.Woken, step.Hold.Asked) = (e.Look, e.Woken, e.Probes);
+        (step.Due, step.Leg) = (null, Leg);
+    }
+
+    void Apply(GuardLooked e, DateTimeOffset at)
+    {
+        var step = Step(e.Step);
+        var hold = step.Hold ??= new() { Since = at };
+        (hold.Latest, hold.Probes, hold.Looks) = (e, e.Probes, e.Look);
+        if (e.Next is not null)
+        {
+            SetPhase(step, StepPhase.Held);
+            var (since, times) = hold.ByRule.GetValueOrDefault(e.Rule, (at, 0));
+            hold.ByRule[e.Rule] = (since, hold.Woken ? times : times + 1);
+        }
+        SetDue(step, e.Next);
+    }
+
+    void Apply(StepPaused e, DateTimeOffset at)
+    {
+        var step = Step(e.Step);
+        CloseRecord(step, "failed", e.Error, at);
+        SetPhase(step, StepPhase.Paused);
+        (step.Error, step.Outputs, step.Due, step.Cancel, step.Leg) = (e.Error, e.Outputs, null, CancelReason.None, Leg);
+    }
+
+    void Apply(PauseAnswered e, DateTimeOffset at)
+    {
+        var step = Step(e.Step);
+        step.Answered = (e.Answer, e.By, at);
+        if (e.Answer != PauseAnswer.Retry) { return; }
+        (step.Retries, step.Lost, step.Error, step.Outputs) = (0, 0, null, Value.EmptyMap);
+        SetPhase(step, StepPhase.Pending);
+    }
+
+    void Apply(RoundOpened e, DateTimeOffset at)
+    {
+        var step = Step(e.Step);
+        var repeat = step.Repeat!;
+        repeat.Next = null;
+        repeat.Opened.Add(new(step.Step.Inner!, step, e.Round, Value.Null, repeat.Variables) { Started = at });
+    }
+
+    static ScopeState? IterationOf(StepState owner, int index) =>
+        owner.Each is { } each ? index < each.Opened.Length ? each.Opened[index] : null
+        : owner.Repeat is { } repeat && index <= repeat.Opened.Count ? repeat.Opened[index - 1] : null;
 
     void Apply(AttemptStarted e, DateTimeOffset at)
     {
         var step = Step(e.Step);
-        step.Phase = StepPhase.Running;
+        SetPhase(step, StepPhase.Running);
         (step.Attempt, step.Inputs, step.Leg, step.Cancel) = (e.Attempt, e.Inputs, Leg, CancelReason.None);
         step.Started ??= at;
         SetDue(step, e.Due);
         OpenRecord(step, at);
-        step.Each = null;
-        step.Inner = step.Step.Inner is not null && step.Step.Each is null ? new(step.Step.Inner, step, -1, Value.Null) { Started = at } : null;
+        (step.Each, step.Repeat, step.Inner, step.Child) = (null, null, null, null);
+        if (step.Step.Inner is not { } inner || step.Step.Each is not null) { return; }
+        if (step.Step.Repeat is null)
+        {
+            step.Inner = new(inner, step, -1, Value.Null) { Started = at };
+            return;
+        }
+        step.Repeat = new();
+        foreach (var variable in inner.Variables) { step.Repeat.Variables[variable.Name] = variable.Initial; }
     }
 
     void SetDue(StepState step, DateTimeOffset? due)
@@ -88,7 +205,8 @@ public sealed partial class RunState
         var step = Step(e.Step);
         CloseRecord(step, "failed", e.Error, at);
         step.Record!.RetryAt = e.RetryAt;
-        (step.Phase, step.Error) = (StepPhase.Resting, e.Error);
+        SetPhase(step, StepPhase.Resting);
+        step.Error = e.Error;
         step.Retries++;
         SetDue(step, e.RetryAt);
     }
@@ -97,7 +215,7 @@ public sealed partial class RunState
     {
         var step = Step(e.Step);
         CloseRecord(step, "lost", null, at);
-        step.Phase = StepPhase.Pending;
+        SetPhase(step, StepPhase.Pending);
         step.Lost++;
         step.Due = null;
     }
@@ -140,9 +258,10 @@ public sealed partial class RunState
     {
         var step = Step(e.Step);
         CloseRecord(step, e.Outcome.ToString().ToLowerInvariant(), e.Error, at);
-        step.Phase = StepPhase.Settled;
+        SetPhase(step, StepPhase.Settled);
         (step.Outcome, step.Outputs, step.Error, step.Note, step.Ended, step.Due, step.Leg) = (e.Outcome, e.Outputs, e.Error, e.Note, at, null, Leg);
         (step.Warnings, step.Looks) = (e.Warnings ?? [], e.Looks ?? []);
+        step.GoesOn = false;
         step.Scope.Unsettled--;
         if (step.IsCountedFailure) { step.Scope.CountedFailures++; }
         if (e.Outcome == Chains.Outcome.Succeeded && !step.Step.Kind.IsControl) { _successes[step.Path] = _successes.GetValueOrDefault(step.Path) + 1; }
@@ -173,16 +292,37 @@ public sealed partial class RunState
 
     void Apply(LegStarted e, DateTimeOffset at)
     {
-        (Leg, Outcome, Ended, Stop, Error, Outputs) = (e.Leg, null, null, null, null, Value.EmptyMap);
+        (Leg, Outcome, Ended, Stop, Error, Outputs, ResumeAt) = (e.Leg, null, null, null, null, Value.EmptyMap, null);
+        (RootEnd, IsStopping, IsQueued) = (null, false, e.Queued);
+        var wasPaused = Pause is not null;
+        Pause = null;
         Resumes = [.. Resumes, e];
         Params = DictionaryMap.Of(Params.Entries.Concat(e.Params.AsMap.Entries));
         var reset = e.Reset.Select(p => Find(p)!).ToHashSet();
         var reopened = e.Reopened.Select(p => Find(p)!).ToList();
-        foreach (var step in reset) { Unsettle(step); step.Reset(); }
-        foreach (var step in reopened) { Reopen(step, at); }
-        foreach (var path in e.Skip) { Find(path)!.SkipInLeg = true; }
+        foreach (var step in reset)
+        {
+            Unsettle(step);
+            SetPhase(step, StepPhase.Pending);
+            step.Reset();
+        }
+        foreach (var step in reopened)
+        {
+            // One that is still at work in a paused run is only gone into.
+            if (step.Phase == StepPhase.Running) { continue; }
+            Unsettle(step);
+            SetPhase(step, StepPhase.Pending);
+            (step.GoesOn, step.Error, step.Note, step.Outputs, step.Ended) = (true, null, null, Value.EmptyMap, null);
+        }
+        foreach (var path in e.Skip.Where(p => Find(p) is not null)) { Find(path)!.SkipInLeg = true; }
+        foreach (var (path, outputs) in e.Settle.Where(s => Find(s.Key) is not null)) { Find(path)!.SettleInLeg = outputs; }
         foreach (var gate in e.Undecided) { SetGate(FindScope(gate.Scope), gate.Gate, GatePhase.Undecided, null); }
-        foreach (var each in reopened.Select(s => s.Each).OfType<EachState>()) { ReopenIterations(each); }
+        foreach (var step in reopened)
+        {
+            if (step.Each is { } each) { ReopenIterations(each); }
+            if (step.Repeat is { } repeat) { ReopenRound(repeat); }
+        }
+        Redo = [.. e.Redo.Select(p => Find(p)!)];
         RebuildVariables(reset);
         foreach (var (name, value) in e.Vars.AsMap.Entries)
         {
@@ -190,6 +330,8 @@ public sealed partial class RunState
             _assignments.Add((null, Root, name.AsString, value));
         }
         _last = null;
+        if (e.Release is { } release) { MoveTo(release); }
+        if (wasPaused) { PutTimersBack(); }
     }
 
     static void Unsettle(StepState step)
@@ -200,16 +342,19 @@ public sealed partial class RunState
         foreach (var gate in step.Step.Outgoing) { SetGate(step.Scope, gate.Index, GatePhase.Undecided, null); }
     }
 
-    void Reopen(StepState step, DateTimeOffset at)
+    void Apply(ContainerReopened e, DateTimeOffset at)
     {
-        Unsettle(step);
-        (step.Phase, step.Error, step.Note, step.Cancel, step.Outputs, step.Leg) = (StepPhase.Running, null, null, CancelReason.None, Value.EmptyMap, Leg);
+        var step = Step(e.Step);
+        SetPhase(step, StepPhase.Running);
+        (step.GoesOn, step.Cancel, step.Leg) = (false, CancelReason.None, Leg);
+        if (e.Inputs is { } inputs) { step.Inputs = inputs; }
+        if (step.Child is { } child) { step.Child = child with { ToResume = true }; }
         // How long it takes is told leg by leg: the pause between them is not its doing.
         (step.Started, step.Ended) = (at, null);
         (step.Retries, step.Lost) = (0, 0);
         step.Attempt = 1;
         OpenRecord(step, at);
-        SetDue(step, step.Step.Timeout is { } timeout ? at + timeout : null);
+        SetDue(step, e.Due);
     }
 
     static void ReopenIterations(EachState each)
@@ -223,6 +368,17 @@ public sealed partial class RunState
                 each.Again.Enqueue(i);
             }
         }
+    }
+
+    static void ReopenRound(RepeatState repeat)
+    {
+        if (repeat.Opened is [.., { IterationOutcome: { } outcome } last] && (outcome != Chains.Outcome.Succeeded || last.Unsettled > 0))
+        {
+            (last.IterationOutcome, last.Ended) = (null, null);
+        }
+        // The limit counts the rounds of one leg.
+        repeat.Before = repeat.Opened.Count - (repeat.Current is null ? 0 : 1);
+        repeat.Next = null;
     }
 
     // Variables as they would stand had the reset steps never assigned.

@@ -15,16 +15,23 @@ public sealed partial class RunState
     readonly List<RunWarned> _warnings = [];
     readonly List<(StepState? By, ScopeState Scope, string Name, Value Value)> _assignments = [];
 
-    public RunState(long id, Chain chain)
+    readonly List<HandlerState> _handlers = [];
+    readonly Func<string, Chain>? _chains;
+    int _pausedSteps;
+
+    /// <param name="id">The run's number.</param>
+    /// <param name="chain">The chain of its first leg.</param>
+    /// <param name="chains">Gives the chain of a release, for legs that moved to another one.</param>
+    public RunState(long id, Chain chain, Func<string, Chain>? chains = null)
     {
-        (Id, Chain) = (id, chain);
+        (Id, Chain, _chains) = (id, chain, chains);
         Root = new(chain.Root, null, -1, Value.Null);
     }
 
     public long Id { get; }
     public string Uid { get; private set; } = "";
-    public Chain Chain { get; }
-    public ScopeState Root { get; }
+    public Chain Chain { get; private set; }
+    public ScopeState Root { get; private set; }
 
     /// <summary>0 before the first decision.</summary>
     public int Leg { get; private set; }
@@ -39,6 +46,38 @@ public sealed partial class RunState
     public Value Outputs { get; private set; } = Value.EmptyMap;
     public StepError? Error { get; private set; }
     public StopAsked? Stop { get; private set; }
+
+    /// <summary>The call it is a child of; null for a run of its own.</summary>
+    public ParentLink? Parent { get; private set; }
+
+    /// <summary>The run it repeats.</summary>
+    public long? RestartOf { get; private set; }
+
+    /// <summary>Whether it waits for other runs of its chain.</summary>
+    public bool IsQueued { get; private set; }
+
+    /// <summary>Who paused it; null when nobody did. Steps can pause it too.</summary>
+    public PauseAsked? Pause { get; private set; }
+
+    /// <summary>Whether nothing new starts until somebody decides.</summary>
+    public bool IsPaused => !HasEnded && (Pause is not null || _pausedSteps > 0);
+
+    public bool IsLate { get; private set; }
+
+    /// <summary>When it is late; null when it never is, or is already.</summary>
+    public DateTimeOffset? LateAt => IsLate || HasEnded || Chain.DueIn is null ? null : Started + Chain.DueIn;
+
+    /// <summary>How its own steps ended, while handlers run; null before.</summary>
+    public RootSettled? RootEnd { get; private set; }
+
+    /// <summary>When the ended run is resumed by itself; null for not.</summary>
+    public DateTimeOffset? ResumeAt { get; private set; }
+
+    /// <summary>Steps that are done again in this leg only because others that are done again hang on them.</summary>
+    public IReadOnlyList<StepState> Redo { get; private set; } = [];
+
+    /// <summary>The handlers that ran or run, of all legs.</summary>
+    public IReadOnlyList<HandlerState> Handlers => _handlers;
 
     /// <summary>
     /// Names one piece of work: the same after a crash, a retry or a resume, another one once it has succeeded.
@@ -58,11 +97,13 @@ public sealed partial class RunState
 
     public IReadOnlyList<RunWarned> Warnings => _warnings;
     public IReadOnlyList<LegStarted> Resumes { get; private set; } = [];
-    public bool IsStopping => Stop is not null;
+    /// <summary>Whether it was asked to stop and is ending; handlers that run behind a stopped chain are not.</summary>
+    public bool IsStopping { get; private set; }
+
     public bool HasEnded => Outcome is not null;
 
     /// <summary>The word of the vocabulary for its state.</summary>
-    public string Word => Outcome?.ToString().ToLowerInvariant() ?? "running";
+    public string Word => Outcome?.ToString().ToLowerInvariant() ?? (IsQueued ? "queued" : IsPaused ? "paused" : "running");
 
     /// <summary>The next moment that matters; null when only events from outside do.</summary>
     public DateTimeOffset? NextDue
@@ -71,14 +112,25 @@ public sealed partial class RunState
         {
             while (_timers.TryPeek(out var step, out var due))
             {
-                if (step.Due == due && !step.IsSettled) { return due; }
+                if (IsDue(step, due)) { return due < LateAt || LateAt is null ? due : LateAt; }
                 _timers.Dequeue();
             }
-            return null;
+            return LateAt;
         }
     }
 
-    internal StepState TakeDue() => _timers.Dequeue();
+    // While the run is paused, what would begin something new is left out; it is put back when the run goes on.
+    bool IsDue(StepState step, DateTimeOffset due)
+    {
+        if (step.IsSettled) { return false; }
+        var paused = IsPaused && !step.Scope.IsHandler;
+        return (step.Due == due && !(paused && step.Phase is StepPhase.Resting or StepPhase.Held)) || (step.Repeat?.Next == due && !paused);
+    }
+
+    /// <summary>The step whose moment has come; null when it is the run's own.</summary>
+    internal StepState? TakeDue(DateTimeOffset due) => _timers.TryPeek(out _, out var first) && first == due ? _timers.Dequeue() : null;
+
+    internal Chain? ChainOf(string release) => _chains?.Invoke(release);
 
     /// <summary>The step instance of a path, or null.</summary>
     public StepState? Find(string path)
@@ -89,6 +141,11 @@ public sealed partial class RunState
         StepState? step = null;
         foreach (var part in path.Split('/'))
         {
+            if (part.StartsWith('@'))
+            {
+                scope = HandlerScope(part);
+                continue;
+            }
             if (step is not null && scope is null) { return null; }
             var bracket = part.IndexOf('[', StringComparison.Ordinal);
             step = scope?.Find(bracket < 0 ? part : part[..bracket]);
@@ -97,20 +154,26 @@ public sealed partial class RunState
         return step;
     }
 
-    static ScopeState? IterationOf(StepState step, string index) =>
-        int.TryParse(index, out var i) && step.Each is { } each && i >= 0 && i < each.Opened.Length ? each.Opened[i] : null;
+    ScopeState? HandlerScope(string path) => _handlers.Find(h => h.Scope.Path == path)?.Scope;
 
-    internal ScopeState FindScope(string path)
+    static ScopeState? IterationOf(StepState step, string index) => !int.TryParse(index, out var i) ? null
+        : step.Each is { } each ? i >= 0 && i < each.Opened.Length ? each.Opened[i] : null
+        : step.Repeat is { } repeat && i >= 1 && i <= repeat.Opened.Count ? repeat.Opened[i - 1] : null;
+
+    /// <summary>The scope of a path that events name.</summary>
+    /// <exception cref="InvalidOperationException">There is none.</exception>
+    public ScopeState FindScope(string path)
     {
         if (path.Length == 0) { return Root; }
+        if (path[0] == '@' && HandlerScope(path) is { } handler) { return handler; }
         var bracket = path.EndsWith(']') ? path.LastIndexOf('[') : -1;
         var owner = Find(bracket < 0 ? path : path[..bracket]);
         return (bracket < 0 ? owner?.Inner : owner is null ? null : IterationOf(owner, path[(bracket + 1)..^1]))
             ?? throw new InvalidOperationException($"the journal names a scope that is not there: {path}");
     }
 
-    /// <summary>All step instances there are, outer before inner.</summary>
-    public IEnumerable<StepState> AllSteps => StepsOf(Root);
+    /// <summary>All step instances there are, outer before inner, those of handlers last.</summary>
+    public IEnumerable<StepState> AllSteps => _handlers.Aggregate(StepsOf(Root), (all, h) => all.Concat(StepsOf(h.Scope)));
 
     static IEnumerable<StepState> StepsOf(ScopeState scope)
     {
@@ -126,12 +189,16 @@ public sealed partial class RunState
 
     /// <summary>The steps whose own failure counts: the innermost ones.</summary>
     public IEnumerable<StepState> Failures =>
-        AllSteps.Where(s => s.IsCountedFailure && !s.InnerScopes.Any(i => i.CountedFailures > 0));
+        StepsOf(Root).Where(s => s.IsCountedFailure && !s.InnerScopes.Any(i => i.CountedFailures > 0));
 
     /// <summary>Folds a whole journal.</summary>
-    public static RunState Fold(long id, Chain chain, IEnumerable<Decision> journal)
+    /// <param name="id">The run's number.</param>
+    /// <param name="chain">The chain of its first leg.</param>
+    /// <param name="journal">Its decisions, in order.</param>
+    /// <param name="chains">Gives the chain of a release, for legs that moved to another one.</param>
+    public static RunState Fold(long id, Chain chain, IEnumerable<Decision> journal, Func<string, Chain>? chains = null)
     {
-        var state = new RunState(id, chain);
+        var state = new RunState(id, chain, chains);
         foreach (var decision in journal)
         {
             foreach (var e in decision.Events) { state.Apply(e, decision.At); }

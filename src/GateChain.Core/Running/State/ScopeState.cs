@@ -15,32 +15,45 @@ public struct GateState
     public GateReason? Reason { get; internal set; }
 }
 
-/// <summary>One living scope: the chain's own, a group's, or an iteration's. Changed only by the fold.</summary>
+/// <summary>One living scope: the chain's own, a group's, an iteration's, a round's or a handler's. Changed only by the fold.</summary>
 public sealed class ScopeState
 {
-    readonly Dictionary<string, StepState> _byId;
-
-    internal ScopeState(StepScope scope, StepState? owner, int index, Value item)
+    internal ScopeState(StepScope scope, StepState? owner, int index, Value item, Dictionary<string, Value>? variables = null)
+        : this(scope, owner is null ? "" : index >= 0 ? $"{owner.Path}[{index}]" : owner.Path, variables)
     {
-        (Scope, Owner, Index, Item) = (scope, owner, index, item);
-        Path = owner is null ? "" : index >= 0 ? $"{owner.Path}[{index}]" : owner.Path;
-        Steps = new StepState[scope.Steps.Count];
-        _byId = new(Steps.Length);
-        for (var i = 0; i < Steps.Length; i++)
-        {
-            Steps[i] = new(scope.Steps[i], this);
-            _byId[scope.Steps[i].Id] = Steps[i];
-        }
-        Gates = new GateState[scope.Gates.Count];
-        Unsettled = Steps.Length;
-        ResetVariables();
+        (Owner, Index, Item, Outer, IsHandler) = (owner, index, item, owner?.Scope, owner?.Scope.IsHandler ?? false);
     }
+
+    /// <summary>A handler's scope.</summary>
+    internal ScopeState(StepScope scope, ScopeState root, int number) : this(scope, $"{scope.Address}[{number}]", null)
+    {
+        (Index, Item, Outer, IsHandler) = (-1, Value.Null, root, true);
+    }
+
+    ScopeState(StepScope scope, string path, Dictionary<string, Value>? variables)
+    {
+        (Scope, Path) = (scope, path);
+        Steps = new StepState[scope.Steps.Count];
+        for (var i = 0; i < Steps.Length; i++) { Steps[i] = new(scope.Steps[i], this); }
+        Gates = scope.Gates.Count == 0 ? [] : new GateState[scope.Gates.Count];
+        Unsettled = Steps.Length;
+        Variables = variables ?? (scope.Variables.Count == 0 ? NoVariables : []);
+        if (variables is null) { ResetVariables(); }
+    }
+
+    static readonly Dictionary<string, Value> NoVariables = [];
 
     public StepScope Scope { get; }
     public StepState? Owner { get; }
     public string Path { get; }
 
-    /// <summary>The iteration's number from 0; -1 when this is none.</summary>
+    /// <summary>The scope around this one; for a handler's, the chain's own.</summary>
+    public ScopeState? Outer { get; }
+
+    /// <summary>Whether it is a handler's scope, or lies in one.</summary>
+    public bool IsHandler { get; }
+
+    /// <summary>The iteration's number from 0, the round's from 1; -1 when this is neither.</summary>
     public int Index { get; }
 
     /// <summary>The iteration's item.</summary>
@@ -52,11 +65,12 @@ public sealed class ScopeState
     [SuppressMessage("Performance", "CA1819", Justification = "read on every decision; owned by the machine")]
     public GateState[] Gates { get; }
 
-    public Dictionary<string, Value> Variables { get; } = [];
+    /// <summary>The rounds of a repeat share theirs.</summary>
+    public Dictionary<string, Value> Variables { get; }
     public int Unsettled { get; internal set; }
     public int CountedFailures { get; internal set; }
 
-    /// <summary>For an iteration: whether it has been counted, and how.</summary>
+    /// <summary>For an iteration or a round: whether it has been counted, and how.</summary>
     public Outcome? IterationOutcome { get; internal set; }
 
     /// <summary>For an iteration: whether it is in flight. One of an earlier leg may wait for its turn.</summary>
@@ -67,7 +81,7 @@ public sealed class ScopeState
     public DateTimeOffset? Started { get; internal set; }
     public DateTimeOffset? Ended { get; internal set; }
 
-    public StepState? Find(string id) => _byId.GetValueOrDefault(id);
+    public StepState? Find(string id) => Scope.Find(id) is { } step ? Steps[step.Index] : null;
 
     internal void ResetVariables()
     {
@@ -79,7 +93,7 @@ public sealed class ScopeState
     {
         get
         {
-            for (var scope = this; scope is not null; scope = scope.Owner?.Scope) { yield return scope; }
+            for (var scope = this; scope is not null; scope = scope.Outer) { yield return scope; }
         }
     }
 }
@@ -100,8 +114,43 @@ public sealed class EachState(IReadOnlyList<Value> items)
     /// <summary>Iterations of an earlier leg that have to go on, by index.</summary>
     internal Queue<int> Again { get; } = new();
 
+    internal EachState Twin()
+    {
+        var twin = new EachState(Items) { Next = Next, Succeeded = Succeeded, Failed = Failed, Stopped = Stopped };
+        foreach (var index in Again) { twin.Again.Enqueue(index); }
+        return twin;
+    }
+
     public int InFlight { get; internal set; }
     public int Succeeded { get; internal set; }
     public int Failed { get; internal set; }
     public int Stopped { get; internal set; }
 }
+
+/// <summary>The rounds of one attempt of a repeat. Changed only by the fold.</summary>
+public sealed class RepeatState
+{
+    internal List<ScopeState> Opened { get; } = [];
+
+    /// <summary>All rounds so far; the first one has the number 1.</summary>
+    public IReadOnlyList<ScopeState> Rounds => Opened;
+
+    /// <summary>The round that goes on; null before the first and between two.</summary>
+    public ScopeState? Current => Opened is [.., { IterationOutcome: null } last] ? last : null;
+
+    /// <summary>When the next round begins; null when none waits for a time.</summary>
+    public DateTimeOffset? Next { get; internal set; }
+
+    /// <summary>How many rounds earlier legs were through with.</summary>
+    public int Before { get; internal set; }
+
+    internal Dictionary<string, Value> Variables { get; } = [];
+}
+
+/// <summary>One time that a handler ran. Changed only by the fold.</summary>
+/// <param name="Occasion">What it is for.</param>
+/// <param name="Number">From 1 over all handlers of the run.</param>
+/// <param name="Leg">The leg it belongs to.</param>
+/// <param name="Error">What its expressions see as <c>error</c>.</param>
+/// <param name="Scope">Its steps.</param>
+public sealed record HandlerState(Occasion Occasion, int Number, int Leg, StepError? Error, ScopeState Scope);

@@ -5,7 +5,7 @@ using GateChain.Core.Values;
 namespace GateChain.Core.Running.State;
 
 /// <summary>Where a step instance is in its life.</summary>
-public enum StepPhase { Pending, Running, Resting, Settled }
+public enum StepPhase { Pending, Held, Queued, Running, Resting, Paused, Settled }
 
 /// <summary>One instance of a step: in an <c>each</c> there is one per iteration. Changed only by the fold.</summary>
 public sealed class StepState(Step step, ScopeState scope)
@@ -48,6 +48,18 @@ public sealed class StepState(Step step, ScopeState scope)
     public CancelReason Cancel { get; internal set; }
     public bool SkipInLeg { get; internal set; }
 
+    /// <summary>Outputs given by hand, with which it settles in this leg instead of working.</summary>
+    public Value? SettleInLeg { get; internal set; }
+
+    /// <summary>What its guard saw and does; null before its first look.</summary>
+    public HoldState? Hold { get; internal set; }
+
+    /// <summary>What was last decided about it while it paused the run; null when nothing was.</summary>
+    public (PauseAnswer Answer, string By, DateTimeOffset At)? Answered { get; internal set; }
+
+    /// <summary>The child run of a call; null while there is none.</summary>
+    public ChildState? Child { get; internal set; }
+
     /// <summary>The latest attempt.</summary>
     public AttemptRecord? Record { get; internal set; }
 
@@ -57,18 +69,27 @@ public sealed class StepState(Step step, ScopeState scope)
     /// <summary>The iterations of an open each.</summary>
     public EachState? Each { get; internal set; }
 
+    /// <summary>The rounds of an open repeat.</summary>
+    public RepeatState? Repeat { get; internal set; }
+
+    /// <summary>For a container or call that an earlier leg had begun: whether it goes on with what is settled in it when its turn comes.</summary>
+    internal bool GoesOn { get; set; }
+
     internal int OpenGates, ShutGates;
 
     public bool IsSettled => Phase == StepPhase.Settled;
     public bool IsAbsorbed => IsSettled && Outcome == Outcome.Failed && Step.IfFails == FailureRule.Absorb;
-    public bool IsCountedFailure => IsSettled && Outcome == Outcome.Failed && Step.IfFails == FailureRule.Fail;
+    public bool IsCountedFailure => IsSettled && Outcome == Outcome.Failed && Step.IfFails != FailureRule.Absorb;
 
     /// <summary>Whether work outside of the machine is going on for it.</summary>
     public bool IsInFlight => Phase == StepPhase.Running && !Step.Kind.IsControl;
 
     /// <summary>The scopes inside, those of iterations in order.</summary>
     public IEnumerable<ScopeState> InnerScopes =>
-        Inner is not null ? [Inner] : Each is not null ? Each.Iterations.OfType<ScopeState>() : [];
+        Inner is not null ? [Inner] : Each is not null ? Each.Iterations.OfType<ScopeState>() : Repeat?.Rounds ?? [];
+
+    /// <summary>Whether it is held by its guard and the guard is taking a look.</summary>
+    public bool IsLooking => Phase == StepPhase.Held && Due is null;
 
     /// <summary>The word of the vocabulary for its state.</summary>
     public string Word => Phase switch
@@ -77,17 +98,57 @@ public sealed class StepState(Step step, ScopeState scope)
         _ => Phase.ToString().ToLowerInvariant(),
     };
 
+    /// <summary>Takes over how another release's step of the same path fared; what is inside is carried over apart.</summary>
+    internal void Take(StepState other)
+    {
+        (Phase, Outcome, Outputs, Inputs, Error, Note, Warnings, Looks) = (other.Phase, other.Outcome, other.Outputs, other.Inputs, other.Error, other.Note, other.Warnings, other.Looks);
+        (Attempt, Retries, Lost, Started, Ended, Leg, Record) = (other.Attempt, other.Retries, other.Lost, other.Started, other.Ended, other.Leg, other.Record);
+        (Hold, Answered, Child, GoesOn) = (other.Hold, other.Answered, other.Child, other.GoesOn);
+    }
+
     internal void Reset()
     {
         Phase = StepPhase.Pending;
         Outputs = Inputs = Value.EmptyMap;
         (Error, Note, Warnings, Looks) = (null, null, [], []);
         (Attempt, Retries, Lost, Started, Ended, Due) = (0, 0, 0, null, null, null);
-        (Cancel, SkipInLeg, Inner, Each, Record) = (CancelReason.None, false, null, null, null);
+        (Cancel, SkipInLeg, SettleInLeg, Inner, Each, Repeat, Record) = (CancelReason.None, false, null, null, null, null, null);
+        (Hold, Answered, Child, GoesOn) = (null, null, null, false);
     }
 
     public override string ToString() => $"{Path} {Word}";
 }
+
+/// <summary>What a step's guard saw and does. Changed only by the fold.</summary>
+public sealed class HoldState
+{
+    /// <summary>When it first looked.</summary>
+    public required DateTimeOffset Since { get; init; }
+
+    /// <summary>How often it has looked, the look that goes on included.</summary>
+    public int Looks { get; internal set; }
+
+    /// <summary>Whether the look that goes on was woken and does not count towards a limit.</summary>
+    internal bool Woken { get; set; }
+
+    /// <summary>The settings of the probes of the latest look.</summary>
+    public Value Asked { get; internal set; } = Value.EmptyMap;
+
+    /// <summary>What the probes saw last.</summary>
+    public Value Probes { get; internal set; } = Value.EmptyMap;
+
+    /// <summary>The latest verdict; null before the first.</summary>
+    public GuardLooked? Latest { get; internal set; }
+
+    /// <summary>By rule: when it first held the step, and how many looks that count have done so.</summary>
+    internal Dictionary<int, (DateTimeOffset Since, int Times)> ByRule { get; } = [];
+}
+
+/// <summary>The child run of a call.</summary>
+/// <param name="Run">Its number.</param>
+/// <param name="Leg">Its leg that the call waits for.</param>
+/// <param name="ToResume">Whether the call goes on, and nobody has seen to the child yet.</param>
+public sealed record ChildState(long Run, int Leg, bool ToResume);
 
 /// <summary>One try of a step, for the timeline and for why.</summary>
 public sealed class AttemptRecord(int number, string step, int leg, int attempt, DateTimeOffset started)

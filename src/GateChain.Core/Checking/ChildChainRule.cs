@@ -1,0 +1,87 @@
+using GateChain.Core.Chains;
+using GateChain.Core.Expressions;
+using GateChain.Core.Problems;
+
+namespace GateChain.Core.Checking;
+
+/// <summary>A call names a chain that is there, gives it what it takes, and does not call itself without end.</summary>
+sealed class ChildChainRule : ICheckRule
+{
+    public void Check(Chain chain, Surroundings? surroundings, ProblemList problems)
+    {
+        foreach (var step in chain.AllSteps.Where(s => s.Call is not null))
+        {
+            var call = step.Call!;
+            if (call.Target is null)
+            {
+                if (surroundings is not null && call.Chain != chain.Name)
+                {
+                    problems.Add(ProblemKinds.UnknownChain, call.Span, $"there is no chain “{call.Chain}” in this workspace", Nearest.Mend(call.Chain, surroundings.Chains.Keys));
+                }
+                continue;
+            }
+            CheckInputs(chain, step, call.Target, problems);
+            if (surroundings is not null && ChainInterfaces.IsUndecided(step) && CallsBack(call.Chain, chain.Name, surroundings.Chains))
+            {
+                problems.Add(ProblemKinds.EndlessCall, call.Span, $"“{chain.Name}” calls itself here again and again: no decide step comes before that could end it", "put a decide step before the call");
+            }
+        }
+    }
+
+    static void CheckInputs(Chain chain, Step step, ChainInterface child, ProblemList problems)
+    {
+        var call = step.Call!;
+        foreach (var input in call.Inputs)
+        {
+            if (child.Parameters.FirstOrDefault(p => p.Name == input.Name) is not { } parameter)
+            {
+                problems.Add(ProblemKinds.BadInput, input.Span, $"“{child.Name}” has no parameter “{input.Name}”", Nearest.Mend(input.Name, child.Parameters.Select(p => p.Name)));
+                continue;
+            }
+            var (type, mistakes) = input.Expression.Check(Names.In(chain, step.Scope));
+            if (mistakes.Count == 0 && !parameter.Type.Accepts(type) && !(parameter.Type.Name == "double" && type.Name == "int"))
+            {
+                problems.Add(ProblemKinds.BadInput, input.ExpressionAt.All, $"“{input.Name}” of “{child.Name}” is a {parameter.Type}, and this gives a {type}");
+            }
+        }
+        foreach (var missing in child.Parameters.Where(p => p.Default is null && !call.Inputs.Any(i => i.Name == p.Name)))
+        {
+            problems.Add(ProblemKinds.BadInput, call.Span, $"“{child.Name}” needs “{missing.Name}” ({missing.Type}), and the call does not give it", $"add inputs: {{ {missing.Name}: … }}");
+        }
+    }
+
+    static bool CallsBack(string from, string to, IReadOnlyDictionary<string, ChainInterface> chains)
+    {
+        var seen = new HashSet<string>();
+        var queue = new Queue<string>([from]);
+        while (queue.TryDequeue(out var name))
+        {
+            if (name == to) { return true; }
+            if (!seen.Add(name) || !chains.TryGetValue(name, out var chain)) { continue; }
+            foreach (var next in chain.Calls) { queue.Enqueue(next); }
+        }
+        return false;
+    }
+}
+
+/// <summary>Reads off a chain what its callers have to know.</summary>
+public static class ChainInterfaces
+{
+    /// <summary>What a chain takes and gives. Its own calls are taken to give anything, so that circles of chains have an interface too.</summary>
+    public static ChainInterface Of(Chain chain)
+    {
+        var names = Names.In(chain, chain.Root);
+        var outputs = chain.Outputs.GroupBy(o => o.Name).ToDictionary(g => g.Key, g => g.First().Expression.Check(names) is { Problems.Count: 0, Type: var type } ? type : CelType.Dyn);
+        return new(chain.Name, chain.Parameters, outputs, [.. chain.AllSteps.Where(s => s.Call is not null && IsUndecided(s)).Select(s => s.Call!.Chain).Distinct()]);
+    }
+
+    /// <summary>Whether no decide step comes before a step, in its scope or in those around it.</summary>
+    internal static bool IsUndecided(Step step)
+    {
+        for (Step? at = step; at is not null; at = at.Scope.Owner)
+        {
+            if (at.Scope.Steps.Any(s => s.Branches.Count > 0 && Scopes.FromHereOn(s).Contains(at))) { return false; }
+        }
+        return true;
+    }
+}

@@ -1,0 +1,129 @@
+using GateChain.Core.Chains;
+using GateChain.Core.Expressions;
+using GateChain.Core.Running.Events;
+using GateChain.Core.Running.State;
+using GateChain.Core.Values;
+
+namespace GateChain.Core.Running.Machine;
+
+// A step's threshold (guard and lane) and the check of its result (expect).
+sealed partial class Decider
+{
+    /// <summary>Takes a look: probes are computed here and taken outside; without probes the rules are read at once.</summary>
+    void AskGuard(StepState step, bool woken)
+    {
+        var look = (step.Hold?.Looks ?? 0) + 1;
+        var probes = new List<KeyValuePair<string, Value>>();
+        foreach (var probe in step.Step.Guard!.Probes)
+        {
+            var settings = probe.Settings.Evaluate(Names(step.Scope));
+            if (settings.IsError)
+            {
+                Fail(step, new("expression", $"probe “{probe.Name}”: {settings.AsError.Message}"));
+                return;
+            }
+            probes.Add(KeyValuePair.Create(probe.Name, settings));
+        }
+        if (probes.Count == 0) { Judge(step, look, Value.EmptyMap); }
+        else { Emit(new GuardAsked(step.Path, look, Value.Map(DictionaryMap.Of(probes)), woken)); }
+    }
+
+    void ProbesTaken(ProbesTakenInput taken)
+    {
+        if (state.Find(taken.Step) is { IsLooking: true } step && step.Hold!.Looks == taken.Look) { Judge(step, taken.Look, taken.Probes); }
+    }
+
+    void Woken(WakeInput wake)
+    {
+        if (state.Find(wake.Step) is { Phase: StepPhase.Held, IsLooking: false } step && !HeldBack(step)) { AskGuard(step, woken: true); }
+    }
+
+    void Judge(StepState step, int look, Value probes)
+    {
+        var names = new StateNames(state, step.Scope, at) { Probes = probes };
+        var parts = new List<PartValue>();
+        var rules = step.Step.Guard!.Rules;
+        for (var i = 0; i < rules.Count; i++)
+        {
+            if (rules[i].When is { } when)
+            {
+                var (value, looked) = when.Expression.EvaluateExplained(names);
+                parts.AddRange(looked);
+                if (value.Kind != ValueKind.Bool)
+                {
+                    Fail(step, new("expression", $"the guard can't be decided: {NotBool(value)}", when.Expression.Text));
+                    return;
+                }
+                if (!value.AsBool) { continue; }
+            }
+            Decide(step, new(step.Path, look, probes, rules[i].Verdict, i, parts, MessageOf(rules[i].Message, names), null), rules[i].Hold);
+            return;
+        }
+    }
+
+    static string NotBool(Value value) => value.IsError ? value.AsError.Message : $"it gives a {value.KindWord}, not a bool";
+
+    static string? MessageOf(Setting? message, INames names) => message?.Evaluate(names) is not { } value ? null
+        : value.IsError ? $"(the message can't be computed: {value.AsError.Message})" : ValueText.ToPlainString(value);
+
+    void Decide(StepState step, GuardLooked looked, HoldRule? hold)
+    {
+        if (hold is not null)
+        {
+            var (since, times) = step.Hold?.ByRule.GetValueOrDefault(looked.Rule, (at, 0)) ?? (at, 0);
+            var woken = step.Hold?.Woken == true;
+            if (hold.Longest is { } longest ? at - since >= longest : !woken && times >= hold.Times)
+            {
+                var limit = hold.Longest is { } most ? $"held for {TimeText.Setting(most)}, as long as its guard allows" : $"held through {times} further looks, as many as its guard allows";
+                looked = looked with { Verdict = hold.Then, Message = looked.Message is { } why ? $"{why} ({limit})" : limit };
+            }
+            else
+            {
+                // A look that was woken does not put off the one that was planned.
+                var planned = woken && step.Hold!.Latest?.Next is { } before && before > at ? before : hold.At?.NextAfter(at) ?? at + hold.Recheck!.Value;
+                looked = looked with { Next = hold.Longest is { } most && since + most < planned ? since + most : planned };
+            }
+        }
+        Emit(looked);
+        switch (looked.Verdict)
+        {
+            case Verdict.Proceed: Enter(step); break;
+            case Verdict.Skip: Settle(step, Outcome.Skipped, note: "its guard decided to skip it" + (looked.Message is { } because ? $": {because}" : "")); break;
+            case Verdict.Fail: Fail(step, new("guard", looked.Message ?? "its guard decided to fail it")); break;
+            case Verdict.Stop:
+                Settle(step, Outcome.Stopped, note: "its guard stopped the run");
+                StopRun($"the guard of {step.Path}", looked.Message);
+                break;
+            default: break;
+        }
+    }
+
+    /// <summary>Behind the guard: an attempt begins, or the step queues for its lane.</summary>
+    void Enter(StepState step)
+    {
+        if (step.Step.Lane is { } lane) { Emit(new StepQueued(step.Path, lane)); }
+        else { StartAttempt(step); }
+    }
+
+    void LaneTurn(LaneInput turn)
+    {
+        if (state.Find(turn.Step) is { Phase: StepPhase.Queued } step && !HeldBack(step)) { StartAttempt(step); }
+    }
+
+    /// <summary>What the step's expect rules say about a result; null when an expression could not be computed, which has then failed the step.</summary>
+    (ExpectVerdict Verdict, string? Message)? Expectation(StepState step, AttemptResult result)
+    {
+        var names = new StateNames(state, step.Scope, at) { Result = result.Outputs, Probes = step.Hold?.Probes };
+        foreach (var rule in step.Step.Expect)
+        {
+            var value = rule.When.Expression.Evaluate(names);
+            if (value.Kind != ValueKind.Bool)
+            {
+                Fail(step, new("expression", $"an expect rule can't be decided: {NotBool(value)}", rule.When.Expression.Text), result.Outputs, result.Warnings);
+                return null;
+            }
+            if (value.AsBool) { return (rule.Verdict, MessageOf(rule.Message, names) ?? $"{rule.When.Expression.Text} holds"); }
+        }
+        return (ExpectVerdict.Accept, null);
+    }
+}

@@ -1,0 +1,81 @@
+using GateChain.Core.Chains;
+using GateChain.Core.Running.Events;
+using GateChain.Core.Running.State;
+using GateChain.Core.Values;
+
+namespace GateChain.Core.Running.Machine;
+
+// How a run ends: its own steps, then the handlers, then the outcome.
+sealed partial class Decider
+{
+    void OpenHandler(Occasion occasion, StepError? error)
+    {
+        if (!state.Chain.Handlers.ContainsKey(occasion)) { return; }
+        Emit(new HandlerOpened(occasion, state.Handlers.Count + 1, error));
+        OpenScope(state.Handlers[^1].Scope);
+    }
+
+    void BecomeLate()
+    {
+        Emit(new RunLate());
+        OpenHandler(Occasion.Late, null);
+    }
+
+    void HandlerEnded(ScopeState scope)
+    {
+        if (scope.CountedFailures > 0)
+        {
+            var failure = FailureOf(scope);
+            Emit(new RunWarned(scope.Path, $"the handler failed: {failure.Message}"));
+        }
+        if (state.RootEnd is { } end && !state.HasEnded) { HandleEnd(end); }
+    }
+
+    void RootEnded()
+    {
+        var (outcome, error) = OutcomeOf(state.Root);
+        var outputs = new List<KeyValuePair<string, Value>>();
+        foreach (var output in state.Chain.Outputs)
+        {
+            var value = output.Expression.Evaluate(Names(state.Root));
+            if (!value.IsError) { outputs.Add(KeyValuePair.Create(output.Name, value)); }
+            else if (outcome == Outcome.Succeeded)
+            {
+                (outcome, error) = (Outcome.Failed, new("expression", $"output “{output.Name}”: {value.AsError.Message}", output.Expression.Text));
+            }
+        }
+        var end = new RootSettled(outcome, Value.Map(DictionaryMap.Of(outputs)), error);
+        if (state.Chain.Handlers.Count > 0) { Emit(end); }
+        HandleEnd(end);
+    }
+
+    (Outcome Outcome, StepError? Error) OutcomeOf(ScopeState root)
+    {
+        if (state.IsStopping) { return (Outcome.Stopped, state.Stop!.Message is { } why ? new("stopped", why) : null); }
+        if (root.CountedFailures > 0) { return (Outcome.Failed, FailureOf(root)); }
+        // A child run that somebody stopped.
+        return root.Steps.FirstOrDefault(s => s.Outcome == Outcome.Stopped) is { } stopped ? (Outcome.Stopped, new("stopped", $"{stopped.Path}: {stopped.Note ?? "it was stopped"}")) : (Outcome.Succeeded, null);
+    }
+
+    /// <summary>Runs the handlers that are left, one after the other, and settles the run when none is.</summary>
+    void HandleEnd(RootSettled end)
+    {
+        var ofLeg = state.Handlers.Where(h => h.Leg == state.Leg).ToList();
+        // Handlers of a pause may have begun in an earlier leg.
+        if (state.Handlers.Any(h => h.Scope.Unsettled > 0)) { return; }
+        Occasion[] occasions = end.Outcome switch
+        {
+            Outcome.Succeeded => [Occasion.Success, Occasion.End],
+            Outcome.Failed => [Occasion.Failure, Occasion.End],
+            _ => [Occasion.End],
+        };
+        foreach (var occasion in state.IsStopping && state.RootEnd is not null ? [] : occasions)
+        {
+            if (!state.Chain.Handlers.ContainsKey(occasion) || ofLeg.Exists(h => h.Occasion == occasion)) { continue; }
+            OpenHandler(occasion, end.Error);
+            return;
+        }
+        var again = end.Outcome == Outcome.Failed && state.Chain.Recover is { } rule && state.Resumes.Reverse().TakeWhile(r => r.Automatic).Count() < rule.Attempts ? at + rule.Wait : (DateTimeOffset?)null;
+        Emit(new RunSettled(end.Outcome, end.Outputs, end.Error, again));
+    }
+}

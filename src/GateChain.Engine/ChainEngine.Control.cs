@@ -1,0 +1,178 @@
+using GateChain.Core.Chains;
+using GateChain.Core.Expressions;
+using GateChain.Core.Running;
+using GateChain.Core.Running.Events;
+using GateChain.Core.Running.State;
+using GateChain.Core.Values;
+using GateChain.Engine.Runs;
+using GateChain.Storage;
+using Microsoft.Extensions.Logging;
+
+namespace GateChain.Engine;
+
+// What people decide about runs. Of two who decide at once, the second is told who was first.
+public sealed partial class ChainEngine
+{
+    /// <summary>Asks a run to stop; what runs is ended. For one that will be resumed by itself, that is called off.</summary>
+    /// <exception cref="RefusedException">There is no such run, or it has ended.</exception>
+    public async Task StopAsync(long run, string by, string? message)
+    {
+        if (_actors.TryGetValue(run, out var actor) && await actor.PostAsync(new StopInput(Time.GetUtcNow(), by, message)).ConfigureAwait(false)) { return; }
+        var head = HeadOf(run);
+        if (head.ResumeAt is not null && await CallOffAsync(head, by).ConfigureAwait(false)) { return; }
+        var (state, at, stopping) = await ReadAsync(run, (s, _) => (s.Word, s.Ended, s.IsStopping)).ConfigureAwait(false);
+        if (at is null && stopping) { return; }
+        throw new RefusedException(RefusalKind.Conflict, $"run {run} has already ended: it {(state == "stopped" ? "was stopped" : state)} at {at:u}");
+    }
+
+    async Task<bool> CallOffAsync(RunHead head, string by)
+    {
+        var ticket = new ResumeTicket(by);
+        if (_resuming.GetOrAdd(head.Id, ticket) != ticket) { return false; }
+        try
+        {
+            var epoch = await _store.TakeOverAsync(head.Id).ConfigureAwait(false);
+            var (state, seq) = Fold(HeadOf(head.Id));
+            return await new RunActor(state, seq, epoch, this).PostAsync(new StopInput(Time.GetUtcNow(), by, null)).ConfigureAwait(false);
+        }
+        finally { _resuming.TryRemove(head.Id, out _); }
+    }
+
+    /// <summary>Pauses a run: what runs, runs to its end; nothing new starts until it is resumed.</summary>
+    /// <exception cref="RefusedException">There is no such run, it has ended or is ending, is queued, or somebody else has paused it.</exception>
+    public async Task PauseAsync(long run, string by, string? message)
+    {
+        if (!_actors.TryGetValue(run, out var actor))
+        {
+            var head = HeadOf(run);
+            throw new RefusedException(RefusalKind.Conflict, $"run {run} has already ended: it {(head.State == "stopped" ? "was stopped" : head.State)} at {head.Ended:u}");
+        }
+        await actor.PostAsync(state => state switch
+        {
+            { Pause: { } pause } => throw Conflict($"run {run} was already paused by {pause.By}"),
+            { IsQueued: true } => throw Conflict($"run {run} is queued and has not begun"),
+            { IsStopping: true } => throw Conflict($"run {run} is being stopped by {state.Stop!.By}"),
+            { RootEnd: not null } => throw Conflict($"run {run} is ending: only its handlers still run"),
+            { HasEnded: true } => throw Conflict($"run {run} has just ended"),
+            _ => new PauseInput(Time.GetUtcNow(), by, message),
+        }).ConfigureAwait(false);
+    }
+
+    /// <summary>Decides about a step that has paused its run.</summary>
+    /// <param name="run">The run.</param>
+    /// <param name="path">The step.</param>
+    /// <param name="answer">What is to be done.</param>
+    /// <param name="outputs">For <see cref="PauseAnswer.Settle"/>: the outputs it settles with, a map.</param>
+    /// <param name="message">Why; shown with the step.</param>
+    /// <param name="by">Who decides.</param>
+    /// <exception cref="RefusedException">There is no such run or step, it is not paused, or somebody else was first.</exception>
+    public async Task AnswerAsync(long run, string path, PauseAnswer answer, Value outputs, string? message, string by)
+    {
+        if (outputs.Kind != ValueKind.Map) { throw new RefusedException(RefusalKind.Invalid, "outputs are a mapping of names to values"); }
+        if (!_actors.TryGetValue(run, out var actor))
+        {
+            var (word, step, other) = await ReadAsync(run, (s, _) => (s.Word, s.Find(path) is { } found ? SayWhyNot(found) : null, Nearest.Mend(path, s.AllSteps.Select(x => x.Path)))).ConfigureAwait(false);
+            throw step is null ? NoStep(run, path, other) : Conflict($"run {run} has ended ({word}); {step}. To do it again: resume");
+        }
+        await actor.PostAsync(state =>
+        {
+            if (state.Find(path) is not { } step) { throw NoStep(run, path, Nearest.Mend(path, state.AllSteps.Select(s => s.Path))); }
+            return step.Phase == StepPhase.Paused ? new AnswerInput(Time.GetUtcNow(), path, answer, by, outputs, message) : throw Conflict(SayWhyNot(step));
+        }).ConfigureAwait(false);
+    }
+
+    static string SayWhyNot(StepState step) => step.Answered is { } first
+        ? $"“{step.Path}” is not paused any more: {first.By} answered “{first.Answer.ToString().ToLowerInvariant()}” at {first.At:u}" : $"“{step.Path}” is not paused; it is {step.Word}";
+
+    static RefusedException NoStep(long run, string path, string? mend) => new(RefusalKind.NotFound, $"there is no step “{path}” in run {run}{(mend is null ? "" : $"; {mend}")}");
+
+    static RefusedException Conflict(string why) => new(RefusalKind.Conflict, why);
+
+    /// <summary>Goes on with a failed, stopped or paused run from its checkpoint, in a new leg. Gives the leg's number.</summary>
+    /// <param name="run">The run.</param>
+    /// <param name="by">Who asks.</param>
+    /// <param name="order">What is to be done otherwise than before.</param>
+    /// <exception cref="RefusedException">The run is going, succeeded, does not fit the wanted release, or was resumed by somebody else at the same time.</exception>
+    public async Task<int> ResumeAsync(long run, string by, ResumeOrder order)
+    {
+        var head = HeadOf(run);
+        var release = order.Release is null ? null : ReleaseOf(head.Chain, order.Release);
+        if (release == head.Release) { release = null; }
+        var (parameters, variables) = Parameters.ReadOverrides(ChainOf(release ?? head.Release), order.Set);
+        foreach (var (path, outputs) in order.Settle)
+        {
+            if (outputs.Kind != ValueKind.Map) { throw new RefusedException(RefusalKind.Invalid, $"the outputs for “{path}” are a mapping of names to values"); }
+        }
+        ResumeInput Input(bool queued) => new(Time.GetUtcNow(), by, parameters, variables, order.From, order.Skip) { Settle = order.Settle, Release = release, Automatic = order.Automatic, Queued = queued };
+        // Two at once: one of them gets its name in, and the other is told who was first.
+        var ticket = new ResumeTicket(by);
+        var first = _resuming.GetOrAdd(run, ticket);
+        if (first != ticket) { throw Conflict($"run {run} is being resumed by {first.By} at this moment"); }
+        try
+        {
+            var leg = 0;
+            if (_actors.TryGetValue(run, out var going))
+            {
+                await going.PostAsync(state =>
+                {
+                    if (!state.IsPaused) { throw AlreadyGoing(state); }
+                    Examine(state, order, release);
+                    leg = state.Leg + 1;
+                    return Input(queued: false);
+                }).ConfigureAwait(false);
+                return leg;
+            }
+            var epoch = await _store.TakeOverAsync(run).ConfigureAwait(false);
+            var (ended, seq) = Fold(HeadOf(run));
+            Examine(ended, order, release);
+            var place = _lines.Enter(head.Chain, run, ended.Chain.WhenBusy, Above(ended.Parent));
+            if (place.Queued && ended.Chain.WhenBusy == BusyRule.Skip) { throw Conflict($"“{head.Chain}” is busy with run {place.Others[0]}, and its whenBusy is skip"); }
+            _automatic.CallOff(run);
+            var actor = new RunActor(ended, seq, epoch, this);
+            _actors[run] = actor;
+            leg = ended.Leg + 1;
+            await actor.PostAsync(Input(place.Queued)).ConfigureAwait(false);
+            if (ended.Chain.WhenBusy == BusyRule.Replace) { foreach (var other in place.Others) { await ReplaceAsync(other, run).ConfigureAwait(false); } }
+            return leg;
+        }
+        finally
+        {
+            _resuming.TryRemove(run, out _);
+        }
+    }
+
+    void Examine(RunState state, ResumeOrder order, string? release)
+    {
+        var plan = RunMachine.PlanResume(state, new(order.From, [.. order.Skip, .. order.Settle.Keys], release is null ? null : ChainOf(release)));
+        if (plan.Refusal is not { } refusal) { return; }
+        throw new RefusedException(state.Outcome == Outcome.Succeeded ? RefusalKind.Conflict : RefusalKind.Invalid, $"run {state.Id} can't be resumed: {refusal}", plan.Misfits);
+    }
+
+    /// <summary>The release that a person names: <c>latest</c>, a content hash or at least four characters of its beginning.</summary>
+    string ReleaseOf(string chain, string name) => name == "latest" ? LatestOf(chain)
+        : name.Length >= 4 && _store.FindReleases(chain, name) is [var only] ? only
+        : throw new RefusedException(RefusalKind.NotFound, $"“{chain}” has no release “{name}”, or more than one that begins so");
+
+    static RefusedException AlreadyGoing(RunState state) => Conflict(state.Leg > 1
+        ? $"run {state.Id} is already going on: leg {state.Leg} was begun by {state.Resumes[^1].By}" : $"run {state.Id} is still going since {state.Started:u}");
+
+    async Task ResumeByItselfAsync(long run)
+    {
+        try { await ResumeAsync(run, "recover", new() { Automatic = true }).ConfigureAwait(false); }
+        catch (Exception e) when (e is RefusedException or StorageException)
+        {
+            if (_store.Find(run) is { ResumeAt: not null, Ended: not null } && e is not RefusedException { Kind: RefusalKind.Invalid })
+            {
+                // Somebody is in the way for now.
+                _automatic.Plan(run, Time.GetUtcNow() + TimeSpan.FromSeconds(30));
+            }
+            _logger.LogWarning("Run {Run} was not resumed by itself: {Reason}", run, e.Message);
+        }
+    }
+
+    /// <summary>Somebody who is just beginning a leg.</summary>
+    sealed class ResumeTicket(string by)
+    {
+        public string By { get; } = by;
+    }
+}

@@ -1,0 +1,91 @@
+using GateChain.Core.Chains;
+using GateChain.Core.Running;
+using GateChain.Core.Running.State;
+using GateChain.Core.Values;
+using GateChain.Engine.Runs;
+using GateChain.Kinds.Contract;
+
+namespace GateChain.Engine.Guards;
+
+/// <summary>Takes the probes of one run's guards, and wakes held steps when what they look at changes. Used by the run's mailbox only, but for the watches' reports.</summary>
+sealed class Lookouts(IRunSurroundings surroundings, Action<RunInput> post)
+{
+    /// <summary>The longest a look may take; a probe that takes longer has failed.</summary>
+    static readonly TimeSpan Patience = TimeSpan.FromSeconds(30);
+
+    readonly Dictionary<string, Lookout> _lookouts = [];
+
+    /// <summary>One guarded step.</summary>
+    sealed class Lookout
+    {
+        public Dictionary<string, ((string, bool) Place, IDisposable? Watch)> Watches { get; } = [];
+        public CancellationTokenSource Cancel { get; } = new();
+        public int Changes;
+        public int Seen;
+        public int Woken;
+    }
+
+    /// <summary>Takes a look that is on disk.</summary>
+    public void Take(StepState step)
+    {
+        if (!_lookouts.TryGetValue(step.Path, out var lookout)) { _lookouts[step.Path] = lookout = new(); }
+        var (path, look, probes) = (step.Path, step.Hold!.Looks, step.Hold.Asked);
+        var context = new ProbeContext(surroundings.Options.WorkFolder, surroundings.Connections, surroundings.Time);
+        // Watched first, then looked at: no change falls between the two.
+        foreach (var probe in step.Step.Guard!.Probes) { Watch(lookout, path, probe, SettingsOf(probes, probe), context); }
+        lookout.Seen = Volatile.Read(ref lookout.Changes);
+        Volatile.Write(ref lookout.Woken, 0);
+        _ = Task.Run(async () =>
+        {
+            var seen = await Task.WhenAll(step.Step.Guard.Probes.Select(async p => KeyValuePair.Create(p.Name, await LookAsync(p, SettingsOf(probes, p), context, lookout.Cancel.Token).ConfigureAwait(false)))).ConfigureAwait(false);
+            if (!lookout.Cancel.IsCancellationRequested) { post(new ProbesTakenInput(surroundings.Time.GetUtcNow(), path, look, Value.Map(DictionaryMap.Of(seen)))); }
+        });
+    }
+
+    static Value SettingsOf(Value probes, Probe probe) => probes.AsMap.Find(probe.Name) ?? Value.EmptyMap;
+
+    async Task<Value> LookAsync(Probe probe, Value settings, ProbeContext context, CancellationToken cancel)
+    {
+        try { return await surroundings.ProbeOf(probe.Kind.Name).LookAsync(settings, context, cancel).AsTask().WaitAsync(Patience, cancel).ConfigureAwait(false); }
+        catch (TimeoutException) { return ProbeResult.Failed($"the look took longer than {TimeText.Setting(Patience)}"); }
+        catch (Exception e) { return ProbeResult.Failed(e.Message); }
+    }
+
+    void Watch(Lookout lookout, string path, Probe probe, Value settings, ProbeContext context)
+    {
+        if (surroundings.ProbeOf(probe.Kind.Name).Watches(settings, context) is not { } pattern) { return; }
+        var place = FileWatches.Place(pattern);
+        if (lookout.Watches.TryGetValue(probe.Name, out var before))
+        {
+            // A folder that did not exist may be there by now.
+            if (before.Place == place && before.Watch is not null) { return; }
+            before.Watch?.Dispose();
+        }
+        lookout.Watches[probe.Name] = (place, surroundings.Watches.Watch(place, () =>
+        {
+            Interlocked.Increment(ref lookout.Changes);
+            if (Interlocked.Exchange(ref lookout.Woken, 1) == 0) { post(new WakeInput(surroundings.Time.GetUtcNow(), path)); }
+        }));
+    }
+
+    /// <summary>A look has led to a hold: what changed while it was taken makes another one worth while.</summary>
+    public void Held(string path)
+    {
+        if (!_lookouts.TryGetValue(path, out var lookout) || Volatile.Read(ref lookout.Changes) == lookout.Seen) { return; }
+        // A file that changes all the time is not looked at all the time.
+        _ = Task.Delay(50).ContinueWith(_ => post(new WakeInput(surroundings.Time.GetUtcNow(), path)), TaskScheduler.Default);
+    }
+
+    /// <summary>The step is not on its threshold any more.</summary>
+    public void Leave(string path)
+    {
+        if (!_lookouts.Remove(path, out var lookout)) { return; }
+        lookout.Cancel.Cancel();
+        foreach (var (_, watch) in lookout.Watches.Values) { watch?.Dispose(); }
+    }
+
+    public void LeaveAll()
+    {
+        foreach (var path in _lookouts.Keys.ToList()) { Leave(path); }
+    }
+}

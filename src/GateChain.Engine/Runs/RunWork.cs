@@ -1,0 +1,112 @@
+using GateChain.Core.Running;
+using GateChain.Core.Running.Events;
+using GateChain.Core.Running.State;
+using GateChain.Engine.Guards;
+using GateChain.Engine.Lanes;
+
+namespace GateChain.Engine.Runs;
+
+/// <summary>
+/// Everything that goes on outside of the run machine for one run: attempts, looks, turns in lanes, child runs. What is to be
+/// done is read off the state and the events that are on disk. Used by the run's mailbox only.
+/// </summary>
+sealed class RunWork
+{
+    readonly RunActor _actor;
+    readonly RunState _state;
+    readonly IRunSurroundings _surroundings;
+    readonly Lookouts _lookouts;
+
+    public RunWork(RunActor actor, RunState state, IRunSurroundings surroundings)
+    {
+        (_actor, _state, _surroundings) = (actor, state, surroundings);
+        Attempts = new(state, surroundings, actor.Post);
+        _lookouts = new(surroundings, actor.Post);
+    }
+
+    public AttemptSet Attempts { get; }
+
+    /// <summary>Acts on an event that is on disk.</summary>
+    public void Act(RunEvent e)
+    {
+        switch (e)
+        {
+            case AttemptStarted started:
+                _lookouts.Leave(started.Step);
+                break;
+            case GuardLooked { Next: not null } held: _lookouts.Held(held.Step); break;
+            case StepQueued queued: _lookouts.Leave(queued.Step); break;
+            case AttemptFailed failed: Leave(failed.Step); break;
+            case StepPaused paused: Leave(paused.Step); break;
+            case StepSettled settled: Leave(settled.Step); break;
+            case CancelAsked asked: Cancel(asked); break;
+            case ChildStarted child when _state.Find(child.Step) is { Cancel: CancelReason.Stop or CancelReason.Timeout } step: _surroundings.Children.Stop(_state.Id, step); break;
+            case LegStarted leg:
+                foreach (var path in leg.Reset) { Leave(path); }
+                break;
+            default: break;
+        }
+        if (PendingWork.Of(_state, e) is { } work) { Begin(work, recovering: false); }
+    }
+
+    /// <summary>Takes up what a recovered run waits for; attempts are the machine's own business.</summary>
+    public void TakeUp()
+    {
+        foreach (var step in _state.AllSteps)
+        {
+            if (step is { IsInFlight: true, Step.Lane: { } lane }) { _surroundings.Lanes.Occupy(lane, Seat(step.Path)); }
+        }
+        foreach (var work in PendingWork.Of(_state).Where(w => w.Form != WorkForm.Attempt).ToList()) { Begin(work, recovering: true); }
+    }
+
+    void Begin(PendingWork work, bool recovering)
+    {
+        var step = work.Step;
+        switch (work.Form)
+        {
+            case WorkForm.Attempt: Attempts.Start(step); break;
+            case WorkForm.Probes: _lookouts.Take(step); break;
+            case WorkForm.Lane:
+                var path = step.Path;
+                _surroundings.Lanes.Ask(step.Step.Lane!, Seat(path), () => _actor.Post(new LaneInput(_surroundings.Time.GetUtcNow(), path)));
+                break;
+            case WorkForm.Child: _surroundings.Children.SeeTo(_actor, _state, step, recovering); break;
+            case WorkForm.Runs:
+                var (waiting, attempt) = (step.Path, step.Attempt);
+                _surroundings.Ends.Begin((_state.Id, waiting), step.Inputs, result => _actor.Post(new RunsEndedInput(_surroundings.Time.GetUtcNow(), waiting, attempt, result)));
+                break;
+            default: break;
+        }
+    }
+
+    LaneSeat Seat(string path) => new(_state.Id, path);
+
+    void Cancel(CancelAsked asked)
+    {
+        if (asked.Reason == CancelReason.Halt || _state.Find(asked.Step) is not { } step) { return; }
+        if (step.Step.Call is not null) { _surroundings.Children.Stop(_state.Id, step); }
+        else { Attempts.Cancel(asked.Step); }
+    }
+
+    // Whatever it held or waited for is given back.
+    void Leave(string path)
+    {
+        _lookouts.Leave(path);
+        if (_state.Find(path) is not { } step) { return; }
+        if (step.Step.Lane is not null) { _surroundings.Lanes.Leave(Seat(path)); }
+        if (step.Step.Kind.Name == Core.Chains.Kinds.ControlKinds.Wait) { _surroundings.Ends.End((_state.Id, path)); }
+    }
+
+    /// <summary>A turn in a lane was given, and the machine has decided about it: one that was not taken is given back.</summary>
+    public void TurnDecided(string path)
+    {
+        if (_state.Find(path) is not { Phase: StepPhase.Running }) { _surroundings.Lanes.Leave(Seat(path)); }
+    }
+
+    /// <summary>The run has ended or is let go.</summary>
+    public void End()
+    {
+        _lookouts.LeaveAll();
+        _surroundings.Lanes.LeaveAll(_state.Id);
+    }
+}

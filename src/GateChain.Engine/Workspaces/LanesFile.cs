@@ -1,0 +1,31 @@
+using GateChain.Core.Chains.Source;
+using GateChain.Core.Problems;
+using GateChain.Core.Values;
+
+namespace GateChain.Engine.Workspaces;
+
+/// <summary><c>lanes.yaml</c>: named limits on how many steps run at once across all runs.</summary>
+public sealed class LanesFile
+{
+    readonly Dictionary<string, int> _widths = [];
+
+    /// <summary>How many steps a lane lets in at once, by name.</summary>
+    public IReadOnlyDictionary<string, int> Widths => _widths;
+
+    /// <summary>Reads the file; what is wrong goes to <paramref name="problems"/>.</summary>
+    public static LanesFile Read(string text, ProblemList problems)
+    {
+        var lanes = new LanesFile();
+        foreach (var (name, span, entries) in WorkspaceYaml.Sections(text, problems))
+        {
+            foreach (var (key, entry) in entries.Where(e => e.Key != "width"))
+            {
+                problems.Add(ProblemKinds.UnknownKey, entry.Span, $"a lane has no key “{key}”", Core.Expressions.Nearest.Mend(key, ["width"]) ?? "known here: width");
+            }
+            if (!entries.TryGetValue("width", out var width)) { problems.Add(ProblemKinds.MissingKey, span, $"lane “{name}” lacks “width”: how many steps run in it at once"); }
+            else if (width.Value is { Kind: ValueKind.Int, AsInt: >= 1 and <= 10_000 }) { lanes._widths[name] = (int)width.Value.AsInt; }
+            else { problems.Add(ProblemKinds.WrongShape, width.Span, "“width” is a whole number from 1 to 10000"); }
+        }
+        return lanes;
+    }
+}

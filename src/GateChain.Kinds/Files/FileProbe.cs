@@ -1,0 +1,43 @@
+using GateChain.Core.Chains.Kinds;
+using GateChain.Core.Expressions;
+using GateChain.Core.Values;
+using GateChain.Kinds.Contract;
+using GateChain.Kinds.Settings;
+
+namespace GateChain.Kinds.Files;
+
+/// <summary>What a <c>file</c> probe looks at.</summary>
+public sealed record FileProbeSettings
+{
+    [Setting("The file, or a pattern with `*`, `**` and `?`. Relative paths start from the service's work folder.", Required = true)]
+    public string Path { get; init; } = "";
+
+    [Setting("Leaves out files that were changed less than this long ago: they may still be being written. Default `0s`.")]
+    public TimeSpan Stable { get; init; }
+}
+
+/// <summary>Sees which files there are.</summary>
+public sealed class FileProbe : Probe<FileProbeSettings>
+{
+    public override KindDescription Description { get; } = new("file", "Sees which files there are; a held step looks again as soon as the file system reports a change.", SettingsShape.Of<FileProbeSettings>(),
+        ProbeResult.Outputs(("count", CelType.Int), ("size", CelType.Int), ("newest", CelType.String), ("age", CelType.Duration), ("files", CelType.List(CelType.String))));
+
+    protected override ValueTask<Value> LookAsync(FileProbeSettings settings, ProbeContext context, CancellationToken cancel)
+    {
+        try
+        {
+            var now = context.Time.GetUtcNow();
+            var files = FilePattern.Match(context.WorkFolder, settings.Path).Where(f => now - f.LastWriteTimeUtc >= settings.Stable).ToList();
+            var newest = files.MaxBy(f => f.LastWriteTimeUtc);
+            return new(ProbeResult.Seen(("count", Value.Int(files.Count)), ("size", Value.Int(files.Sum(f => f.Length))), ("newest", Value.String(newest?.FullName ?? "")),
+                ("age", Value.Duration(newest is null ? TimeSpan.Zero : now - newest.LastWriteTimeUtc)), ("files", Value.List([.. files.Select(f => Value.String(f.FullName))]))));
+        }
+        catch (Exception e) when (e is IOException or UnauthorizedAccessException)
+        {
+            return new(ProbeResult.Failed(e.Message));
+        }
+    }
+
+    public override string? Watches(Value settings, ProbeContext context) =>
+        settings.AsMap.Find("path") is { } path ? System.IO.Path.GetFullPath(ValueText.ToPlainString(path), context.WorkFolder) : null;
+}
