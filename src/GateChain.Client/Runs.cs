@@ -77,15 +77,21 @@ public sealed record AttemptInfo(int Number, string Step, int Leg, int Attempt, 
 public sealed record ErrorInfo(string Code, string Message, string? Detail);
 
 /// <param name="Redone">Steps that were done again from nothing.</param>
+/// <param name="GoesOn">Containers and calls that went on with what was settled in them.</param>
 /// <param name="Automatic">Whether the chain's <c>recover</c> asked for it.</param>
 /// <param name="Release">The release it moved to; null when it stayed.</param>
-public sealed record ResumeInfo(int Leg, string By, JsonElement Params, JsonElement Vars, IReadOnlyList<string> Redone, bool Automatic, string? Release);
+public sealed record ResumeInfo(int Leg, string By, JsonElement Params, JsonElement Vars, IReadOnlyList<string> Redone, IReadOnlyList<string> GoesOn, bool Automatic, string? Release);
 
 /// <summary>One step of a run, in full.</summary>
 public sealed record StepDetail(StepStatus Status, string Kind, string Title, WhyInfo Why, JsonElement Inputs, JsonElement Outputs, ErrorInfo? Error, IReadOnlyList<AttemptInfo> Attempts);
 
 /// <summary>The explanation of a step's fate.</summary>
-public sealed record WhyInfo(string Step, string State, string Sentence, string Join, IReadOnlyList<WhyGateInfo> Gates, IReadOnlyList<BranchInfo> Branches, IReadOnlyList<string> Warnings);
+public sealed record WhyInfo(string Step, string State, string Sentence, string Join, IReadOnlyList<WhyGateInfo> Gates, IReadOnlyList<BranchInfo> Branches, IReadOnlyList<string> Warnings, GuardInfo? Guard);
+
+/// <summary>What a guard decided last.</summary>
+/// <param name="Saw">What its probes saw.</param>
+/// <param name="Parts">The parts of its rules' conditions with their values.</param>
+public sealed record GuardInfo(string Verdict, string? Message, int Look, JsonElement Saw, IReadOnlyList<PartInfo> Parts);
 
 public sealed record WhyGateInfo(string From, string Label, string State, string Saw, string Sentence, IReadOnlyList<PartInfo> Parts, string? Error);
 

@@ -17,12 +17,15 @@ static class ResumeCommand
         var run = await client.ResumeAsync(parsed.GetValue(Common.Run), new(Common.Pairs(parsed.GetValue(Set)), parsed.GetValue(From), parsed.GetValue(Skip), Settled(parsed.GetValue(Settle)), parsed.GetValue(Release)), cancel);
         if (!parsed.GetValue(Common.Json))
         {
-            var redone = (await client.RunAsync(run.Id, cancel: cancel)).Resumes[^1].Redone;
-            Console.WriteLine(redone.Count == 0 ? "nothing is done again from the start; what was held back or lies inside goes on"
-                : $"done again: {string.Join(", ", redone.Take(8))}{(redone.Count > 8 ? $" and {redone.Count - 8} more" : "")}; everything else is kept");
+            var leg = (await client.RunAsync(run.Id, cancel: cancel)).Resumes[^1];
+            if (leg.GoesOn.Count > 0) { Console.WriteLine($"goes on inside: {Some(leg.GoesOn)}"); }
+            if (leg.Redone.Count > 0) { Console.WriteLine($"done again: {Some(leg.Redone)}"); }
+            Console.WriteLine("everything else is kept");
         }
         return await RunCommand.ShowAsync(parsed, client, run, $"run {run.Id} of {run.Chain} goes on in leg {run.Leg}", cancel);
     }, Common.Run, Set, From, Skip, Settle, Release, RunCommand.Follow);
+
+    static string Some(IReadOnlyList<string> paths) => string.Join(", ", paths.Take(8)) + (paths.Count > 8 ? $" and {paths.Count - 8} more" : "");
 
     // A path holds no "=" outside of its outputs; without outputs the step settles with none.
     static Dictionary<string, System.Text.Json.JsonElement> Settled(string[]? steps) => Common.JsonPairs((steps ?? []).Select(s => s.Contains('=', StringComparison.Ordinal) ? s : s + "={}"));

@@ -18,6 +18,12 @@ static class WhyCommand
             Console.WriteLine($"  gate {(gate.State == "open" ? "┤ ├" : gate.State == "shut" ? "─┃─" : "─?─")} {gate.Sentence}");
             foreach (var part in gate.Parts) { Console.WriteLine($"         {part.Text}  →  {part.Value ?? "not looked at"}"); }
         }
+        if (step.Why.Guard is { } guard)
+        {
+            Console.WriteLine($"  guard {guard.Verdict}, look {guard.Look}{(guard.Message is { } said ? $": {said}" : "")}");
+            foreach (var part in guard.Parts) { Console.WriteLine($"         {part.Text}  →  {part.Value ?? "not looked at"}"); }
+        }
+        if (step.Status.Child is { } child) { Console.WriteLine($"  child run {child}: gatechain show {child}"); }
         foreach (var branch in step.Why.Branches)
         {
             Console.WriteLine($"  branch {branch.Name}: {(branch.Taken ? "taken" : "does not hold")}");

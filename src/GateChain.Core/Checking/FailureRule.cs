@@ -9,7 +9,7 @@ sealed class FailureRule : ICheckRule
     public void Check(Chain chain, Surroundings? surroundings, ProblemList problems)
     {
         if (chain.Handlers.ContainsKey(Occasion.Failure) || chain.Handlers.ContainsKey(Occasion.End) || !chain.AllSteps.Any(IsHandled)) { return; }
-        var unseen = chain.AllSteps.Where(s => !s.Kind.IsControl && !Outward(s).Any(IsHandled)).ToList();
+        var unseen = chain.Root.AllSteps.Where(s => !s.Kind.IsControl && !Outward(s).Any(IsHandled)).ToList();
         if (unseen.Count > 0)
         {
             problems.Add(ProblemKinds.FailureUnseen, unseen[0].Span, $"other failures are handled, but nothing looks at a failure of {string.Join(", ", unseen.Select(s => s.Id))}");

@@ -11,27 +11,36 @@ namespace GateChain.Core.Running;
 public sealed record Why(string Step, string State, string Sentence, string Join, IReadOnlyList<WhyGate> Gates, IReadOnlyList<BranchLook> Branches,
     IReadOnlyList<AttemptRecord> Attempts, StepError? Error, IReadOnlyList<string> Warnings)
 {
+    /// <summary>What the guard decided last, with the values it saw; null without a guard, or before its first look.</summary>
+    public GuardLooked? Guard { get; init; }
+
     /// <summary>Explains a step from the state; pure and cheap apart from a look through the attempts.</summary>
     public static Why Of(RunState run, StepState step)
     {
         var gates = step.Step.Incoming.Select(g => WhyGate.Of(step.Scope, g)).ToList();
-        return new(step.Path, step.Word, SentenceOf(step, gates), step.Step.Join.ToString(), gates, step.Looks,
-            [.. run.Attempts.Where(a => a.Step == step.Path)], step.Error, [.. step.Warnings, .. run.Warnings.Where(w => w.Step == step.Path).Select(w => w.Message)]);
+        return new(step.Path, step.Word, SentenceOf(run, step, gates), step.Step.Join.ToString(), gates, step.Looks,
+            [.. run.Attempts.Where(a => a.Step == step.Path)], step.Error, [.. step.Warnings, .. run.Warnings.Where(w => w.Step == step.Path).Select(w => w.Message)]) { Guard = step.Hold?.Latest };
     }
 
-    static string SentenceOf(StepState step, List<WhyGate> gates)
+    static string SentenceOf(RunState run, StepState step, List<WhyGate> gates)
     {
         var release = gates.Count == 0
             ? step.Scope.Owner is { } owner ? $"It starts with “{owner.Path}”, no gate leads to it." : "It starts with the run, no gate leads to it."
             : $"Its join is “{step.Step.Join}”: {JoinWords(step.Step.Join, gates.Count)}. {gates.Count(g => g.State == "open")} of {gates.Count} {(gates.Count == 1 ? "gate is" : "gates are")} open.";
+        if (step.GoesOn) { release = "An earlier leg had begun it; it goes on with what is settled in it."; }
         if (step.Note is { } note) { release = $"{char.ToUpperInvariant(note[0])}{note[1..]}."; }
         var fate = step.Phase switch
         {
-            StepPhase.Pending => "It waits: " + (Joins.Verdict(step) == JoinVerdict.Wait ? "not all gates it needs are decided yet." : "it is about to start."),
+            StepPhase.Pending => "It waits: " + (Joins.Verdict(step) == JoinVerdict.Wait ? "not all gates it needs are decided yet." : run.IsPaused ? "the run is paused, and nothing new starts." : run.IsQueued ? "the run is queued." : "it is about to start."),
+            StepPhase.Held => GuardWords(step.Hold!) + (step.Due is { } next ? $" It looks again at {next:HH:mm:ss} UTC." : " It is looking now."),
+            StepPhase.Queued => $"It waits for its turn in the lane “{step.Step.Lane}”.",
+            StepPhase.Paused => $"It failed: {step.Error?.Message} It has paused the run: somebody has to retry, skip, settle or fail it, or stop the run.",
             StepPhase.Running => step.Cancel switch
             {
                 CancelReason.Stop => "It was asked to stop and is ending.",
                 CancelReason.Timeout => "Its timeout struck and it is ending.",
+                CancelReason.Halt => "Another step failed and onFailure is halt: what is at work in it goes on to its end, nothing new starts.",
+                _ when step.Child is { } child => $"It lasts as long as run {child.Run}.",
                 _ => step.Attempt > 1 ? $"It is at work on attempt {step.Attempt}." : "It is at work.",
             },
             StepPhase.Resting => $"Attempt {step.Attempt} failed; the next one starts at {step.Due:HH:mm:ss} UTC.",
@@ -44,8 +53,12 @@ public sealed record Why(string Step, string State, string Sentence, string Join
                 _ => "It was stopped" + (step.Started is null ? " before it began." : "."),
             },
         };
+        if (step.Answered is { } answered) { fate += $" While it had paused the run, {answered.By} decided: {answered.Answer.ToString().ToLowerInvariant()}."; }
         return $"{release} {fate}";
     }
+
+    static string GuardWords(HoldState hold) =>
+        $"Its guard holds it since {hold.Since:HH:mm:ss} UTC{(hold.Latest?.Message is { } why ? $": {why}" : "")}. It has looked {(hold.Looks == 1 ? "once" : $"{hold.Looks} times")}.";
 
     static string JoinWords(Join join, int gates) => join.Mode switch
     {

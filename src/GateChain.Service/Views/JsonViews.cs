@@ -45,5 +45,6 @@ static class JsonViews
 
     public static WhyInfo Why(Why why) => new(why.Step, why.State, why.Sentence, why.Join,
         [.. why.Gates.Select(g => new WhyGateInfo(g.From, g.Label, g.State, g.Saw, g.Sentence, Parts(g.Parts), g.Error))],
-        [.. why.Branches.Select(b => new BranchInfo(b.Branch, b.Taken, Parts(b.Parts)))], why.Warnings);
+        [.. why.Branches.Select(b => new BranchInfo(b.Branch, b.Taken, Parts(b.Parts)))], why.Warnings,
+        why.Guard is { } guard ? new(guard.Verdict.ToString().ToLowerInvariant(), guard.Message, guard.Look, Json(guard.Probes), Parts(guard.Parts)) : null);
 }

@@ -19,7 +19,7 @@ static class RunViews
             Status(run), JsonViews.Parent(run), run.RestartOf, [.. run.Handlers.Select(h => Handler(run, h))], JsonViews.Json(Value.Map(run.Params)), Variables(run), JsonViews.Json(run.Profile), JsonViews.Json(run.Outputs), ChainViews.Graph(run.Chain.Root, run.Chain),
             [.. scopes.SelectMany(s => s.Steps).Select(Step)], [.. scopes.Where(s => s.Index >= 0).Select(Iteration)],
             [.. scopes.SelectMany(s => s.Scope.Gates.Select(g => Gate(s, g.Index)))], [.. run.Attempts.TakeLast(MaxAttempts).Select(JsonViews.Attempt)],
-            [.. run.Resumes.Select(r => new ResumeInfo(r.Leg, r.By, JsonViews.Json(r.Params), JsonViews.Json(r.Vars), r.Reset, r.Automatic, r.Release))],
+            [.. run.Resumes.Select(r => new ResumeInfo(r.Leg, r.By, JsonViews.Json(r.Params), JsonViews.Json(r.Vars), r.Reset, r.Reopened, r.Automatic, r.Release))],
             Warnings(run), Failures(run), Absorbed(run), ChainViews.Parameters(run.Chain));
     }
 

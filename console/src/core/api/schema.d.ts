@@ -158,6 +158,91 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{id}/iterations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A page of an each's iterations or a repeat's rounds */
+        get: operations["listIterations"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{id}/pause": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Pauses a run: what runs, runs to its end; nothing new starts */
+        post: operations["pauseRun"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{id}/answer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Decides about a step that paused its run */
+        post: operations["answerRun"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{id}/restart": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Starts a new run with the same parameters */
+        post: operations["restartRun"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lanes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Lanes: who is in them, and who waits */
+        get: operations["listLanes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{id}/stop": {
         parameters: {
             query?: never;
@@ -230,6 +315,12 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        AnswerRequest: {
+            step: string;
+            answer: string;
+            outputs?: null | Record<string, never>;
+            message?: null | string;
+        };
         AttemptInfo: {
             /** Format: int32 */
             number: number;
@@ -296,6 +387,22 @@ export interface components {
             state: string;
             inError: boolean;
         };
+        GuardInfo: {
+            verdict: string;
+            message: null | string;
+            /** Format: int32 */
+            look: number;
+            saw: components["schemas"]["JsonElement"];
+            parts: components["schemas"]["PartInfo"][];
+        };
+        HandlerInfo: {
+            path: string;
+            occasion: string;
+            /** Format: int32 */
+            leg: number;
+            message: null | string;
+            graph: components["schemas"]["ScopeGraph"];
+        };
         HealthInfo: {
             status: string;
             version: string;
@@ -304,6 +411,23 @@ export interface components {
             trouble: null | string;
             /** Format: date-time */
             since: null | string;
+        };
+        HoldInfo: {
+            /** Format: date-time */
+            since: string;
+            /** Format: int32 */
+            looks: number;
+            /** Format: date-time */
+            next: null | string;
+            verdict: null | string;
+            message: null | string;
+            saw: components["schemas"]["JsonElement"];
+        };
+        IterationPage: {
+            /** Format: int32 */
+            total: number;
+            iterations: components["schemas"]["IterationStatus"][];
+            steps: components["schemas"]["StepStatus"][];
         };
         IterationStatus: {
             path: string;
@@ -319,6 +443,18 @@ export interface components {
             message: null | string;
         };
         JsonElement: unknown;
+        LaneInfo: {
+            name: string;
+            /** Format: int32 */
+            width: number;
+            holders: components["schemas"]["LaneSeatInfo"][];
+            waiting: components["schemas"]["LaneSeatInfo"][];
+        };
+        LaneSeatInfo: {
+            /** Format: int64 */
+            run: number;
+            step: string;
+        };
         LogPage: {
             text: string;
             /** Format: int64 */
@@ -332,11 +468,19 @@ export interface components {
             required: boolean;
             default: null | components["schemas"]["JsonElement"];
         };
+        ParentInfo: {
+            /** Format: int64 */
+            run: number;
+            step: string;
+        };
         PartInfo: {
             text: string;
             /** Format: int32 */
             start: number;
             value: null | string;
+        };
+        PauseRequest: {
+            message?: null | string;
         };
         ProblemDetails: {
             type?: null | string;
@@ -370,6 +514,10 @@ export interface components {
             name: string;
             release: string;
         };
+        RestartRequest: {
+            /** @default false */
+            latest: boolean;
+        };
         ResumeInfo: {
             /** Format: int32 */
             leg: number;
@@ -377,11 +525,16 @@ export interface components {
             params: components["schemas"]["JsonElement"];
             vars: components["schemas"]["JsonElement"];
             redone: string[];
+            goesOn: string[];
+            automatic: boolean;
+            release: null | string;
         };
         ResumeRequest: {
             set?: null | Record<string, never>;
             from?: null | string[];
             skip?: null | string[];
+            settle?: null | Record<string, never>;
+            release?: null | string;
         };
         RunDetail: {
             /** Format: int64 */
@@ -400,6 +553,11 @@ export interface components {
             error: null | string;
             /** Format: int64 */
             seq: number;
+            status: components["schemas"]["RunStatus"];
+            parent: null | components["schemas"]["ParentInfo"];
+            /** Format: int64 */
+            restartOf: null | number;
+            handlers: components["schemas"]["HandlerInfo"][];
             params: components["schemas"]["JsonElement"];
             vars: components["schemas"]["JsonElement"];
             profile: components["schemas"]["JsonElement"];
@@ -427,6 +585,7 @@ export interface components {
             /** Format: date-time */
             ended: null | string;
             error: null | string;
+            status: components["schemas"]["RunStatus"];
             vars: null | components["schemas"]["JsonElement"];
             outputs: null | components["schemas"]["JsonElement"];
             steps: components["schemas"]["StepStatus"][];
@@ -437,6 +596,16 @@ export interface components {
             failures: string[];
             /** Format: int32 */
             absorbed: number;
+        };
+        RunStatus: {
+            pausedBy: null | string;
+            pauseMessage: null | string;
+            pausedSteps: string[];
+            late: boolean;
+            /** Format: date-time */
+            lateAt: null | string;
+            /** Format: date-time */
+            resumeAt: null | string;
         };
         RunSummary: {
             /** Format: int64 */
@@ -452,6 +621,10 @@ export interface components {
             ended: null | string;
             params: components["schemas"]["JsonElement"];
             error: null | string;
+            late: boolean;
+            /** Format: date-time */
+            resumeAt: null | string;
+            parent: null | components["schemas"]["ParentInfo"];
         };
         ScopeGraph: {
             steps: components["schemas"]["StepNode"][];
@@ -482,6 +655,8 @@ export interface components {
             ifFails: string;
             disabled: boolean;
             note: null | string;
+            guarded: boolean;
+            lane: null | string;
             place: null | number[];
             inner: null | components["schemas"]["ScopeGraph"];
         };
@@ -503,6 +678,13 @@ export interface components {
             absorbed: boolean;
             warned: boolean;
             progress: null | string;
+            hold: null | components["schemas"]["HoldInfo"];
+            lane: null | string;
+            /** Format: int64 */
+            child: null | number;
+            answered: null | string;
+            /** Format: int32 */
+            hidden: number;
         };
         StopRequest: {
             message?: null | string;
@@ -524,6 +706,7 @@ export interface components {
             gates: components["schemas"]["WhyGateInfo"][];
             branches: components["schemas"]["BranchInfo"][];
             warnings: string[];
+            guard: null | components["schemas"]["GuardInfo"];
         };
     };
     responses: never;
@@ -669,6 +852,7 @@ export interface operations {
                 state?: string;
                 before?: number;
                 limit?: number;
+                parent?: number;
             };
             header?: never;
             path?: never;
@@ -827,6 +1011,211 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    listIterations: {
+        parameters: {
+            query: {
+                path: string;
+                from?: number;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IterationPage"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    pauseRun: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PauseRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunSummary"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    answerRun: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AnswerRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunSummary"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    restartRun: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RestartRequest"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunSummary"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    listLanes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LaneInfo"][];
                 };
             };
         };
