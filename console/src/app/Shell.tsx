@@ -29,6 +29,9 @@ export function Shell() {
           <Link to="/runs" activeProps={{ className: "active" }}>
             Runs
           </Link>
+          <Link to="/lanes" activeProps={{ className: "active" }}>
+            Lanes
+          </Link>
         </div>
         <div className="rest">
           <span role="status">{!connected && <span className="lost">↯ Connection lost; trying again</span>}</span>

@@ -1,6 +1,7 @@
 import { createRootRoute, createRoute, createRouter, redirect } from "@tanstack/react-router";
 import { ChainPage } from "../pages/ChainPage";
 import { ChainsPage } from "../pages/ChainsPage";
+import { LanesPage } from "../pages/LanesPage";
 import { NotFound } from "../pages/NotFound";
 import { RunPage } from "../pages/RunPage";
 import { RunsPage } from "../pages/RunsPage";
@@ -26,6 +27,7 @@ const runs = createRoute({
     state: typeof search.state === "string" ? search.state : undefined,
   }),
 });
+const lanes = createRoute({ getParentRoute: () => root, path: "/lanes", component: LanesPage });
 const run = createRoute({
   getParentRoute: () => root,
   path: "/runs/$id",
@@ -36,7 +38,7 @@ const run = createRoute({
   }),
 });
 
-export const router = createRouter({ routeTree: root.addChildren([home, chains, chain, runs, run]) });
+export const router = createRouter({ routeTree: root.addChildren([home, chains, chain, runs, run, lanes]) });
 
 declare module "@tanstack/react-router" {
   interface Register {

@@ -9,7 +9,7 @@ import { legSpans, placeOf, rowsOf } from "./runRows";
 import { asState, worst } from "./states";
 
 const step = (path: string, state = "succeeded", more: Partial<StepStatus> = {}): StepStatus => ({
-  path, address: path.replace(/\[\d+\]/g, ""), state, attempt: 1, leg: 1, started: null, ended: null, due: null, message: null, absorbed: false, warned: false, progress: null, ...more,
+  path, address: path.replace(/\[\d+\]/g, ""), state, attempt: 1, leg: 1, started: null, ended: null, due: null, message: null, absorbed: false, warned: false, progress: null, hold: null, lane: null, child: null, answered: null, hidden: 0, ...more,
 });
 const iteration = (index: number, state = "succeeded", container = "depots"): IterationStatus => ({
   path: `${container}[${String(index)}]`, step: container, index, item: ["north", "south", "west"][index] ?? "", state, started: null, ended: null, message: null,
@@ -18,7 +18,7 @@ const attempt = (number: number, path: string, leg: number, from: number, to: nu
   number, step: path, leg, attempt: 1, started: new Date(from).toISOString(), ended: to === null ? null : new Date(to).toISOString(), result: to === null ? "running" : "succeeded", error: null, retryAt: null,
 });
 const node = (address: string, inner: RunDetail["graph"] | null = null) => ({
-  id: address.split("/").at(-1) ?? "", address, kind: "sql", title: `Title of ${address}`, notes: null, join: "all", ifFails: "fail", disabled: false, note: null, place: null, inner,
+  id: address.split("/").at(-1) ?? "", address, kind: "sql", title: `Title of ${address}`, notes: null, join: "all", ifFails: "fail", disabled: false, note: null, guarded: false, lane: null, place: null, inner,
 });
 const gate = (index: number, from: string, to: string) => ({ index, from, to, label: "", on: "success", when: null });
 const graph: RunDetail["graph"] = {
@@ -30,12 +30,12 @@ const run = {
   id: 1, chain: "t", title: null, release: "r", state: "running", leg: 1, by: "ann", started: new Date(0).toISOString(), ended: null, error: null, seq: 5, params: {}, vars: { n: 1 }, profile: {}, outputs: {},
   graph, steps: [step("prepare"), step("depots", "running"), step("depots[0]/arrived"), step("depots[0]/load"), step("depots[1]/arrived"), step("depots[1]/load", "failed")],
   iterations: [iteration(0), iteration(1, "failed")], gates: [{ scope: "", index: 0, state: "open", inError: false }, { scope: "depots[1]", index: 0, state: "open", inError: false }],
-  attempts: [attempt(1, "prepare", 1, 0, 100), attempt(2, "depots", 1, 100, 400), attempt(3, "depots", 2, 10_000, 10_600)], resumes: [], warnings: [], failures: [], absorbed: 0, parameters: [],
+  attempts: [attempt(1, "prepare", 1, 0, 100), attempt(2, "depots", 1, 100, 400), attempt(3, "depots", 2, 10_000, 10_600)], resumes: [], handlers: [], warnings: [], failures: [], absorbed: 0, parameters: [],
 } as unknown as RunDetail;
 
 describe("a run is kept up to date", () => {
   const patch: RunPatch = {
-    id: 1, seq: 6, state: "failed", leg: 1, ended: new Date(900).toISOString(), error: "broke", vars: null, outputs: null, steps: [step("depots", "failed"), step("depots[2]/arrived", "pending")],
+    id: 1, seq: 6, state: "failed", leg: 1, ended: new Date(900).toISOString(), error: "broke", status: { pausedBy: null, pauseMessage: null, pausedSteps: [], late: true, lateAt: null, resumeAt: null }, vars: null, outputs: null, steps: [step("depots", "failed"), step("depots[2]/arrived", "pending")],
     iterations: [iteration(2, "running")], gates: [], attempts: [attempt(4, "x", 2, 1, 2)], warnings: ["w"], failures: ["depots"], absorbed: 1,
   };
 

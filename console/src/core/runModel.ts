@@ -22,6 +22,7 @@ export function applyPatch(run: RunDetail, patch: RunPatch): RunDetail {
     leg: patch.leg,
     ended: patch.ended,
     error: patch.error,
+    status: patch.status,
     vars: patch.vars ?? run.vars,
     outputs: patch.outputs ?? run.outputs,
     warnings: patch.warnings,

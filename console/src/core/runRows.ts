@@ -1,10 +1,11 @@
 import type { AttemptInfo, RunDetail } from "./api/types";
+import { worst } from "./states";
 
 /** A line of the steps tree: a step instance or an iteration. */
 export interface Row {
   key: string;
   depth: number;
-  /** The step's path; null for an iteration's own line. */
+  /** The step's path; null for the own line of an iteration or a handler. */
   path: string | null;
   name: string;
   state: string;
@@ -39,6 +40,7 @@ export function rowsOf(run: RunDetail, folded: ReadonlySet<string>): Row[] {
     }
   };
   collect(run.graph);
+  for (const handler of run.handlers) collect(handler.graph);
   const steps = group(run.steps, (s) => scopeOf(s.path));
   const iterations = group(run.iterations, (i) => i.step);
   const attempts = group(run.attempts, (a) => a.step);
@@ -63,6 +65,14 @@ export function rowsOf(run: RunDetail, folded: ReadonlySet<string>): Row[] {
     }
   };
   add("", 0);
+  for (const handler of run.handlers) {
+    const inside = steps.get(handler.path) ?? [];
+    rows.push({
+      key: handler.path, depth: 0, path: null, name: `on ${handler.occasion}`, state: worst(inside.map((s) => s.state)), message: handler.message,
+      started: null, ended: null, absorbed: false, attempts: [], holds: inside.length > 0,
+    });
+    if (!folded.has(handler.path)) add(handler.path, 1);
+  }
   return rows;
 }
 

@@ -1,17 +1,16 @@
-import { Button, NativeSelect } from "@mantine/core";
+import { NativeSelect } from "@mantine/core";
 import { Link, useNavigate, useParams, useSearch } from "@tanstack/react-router";
 import { useMemo, useState } from "react";
-import { act } from "../app/act";
 import { useNow } from "../app/useNow";
 import { useRun } from "../app/useRun";
-import { stopRun } from "../core/api/client";
 import type { RunDetail } from "../core/api/types";
 import { between, brief, clock } from "../core/format";
 import { inView, type Chosen } from "../core/graph/instances";
 import { ChainCanvas } from "../parts/canvas/ChainCanvas";
 import type { CanvasView } from "../parts/canvas/CanvasView";
-import { ResumeDialog } from "../parts/ResumeDialog";
+import { RunButtons } from "../parts/RunButtons";
 import { RunGrid } from "../parts/RunGrid";
+import { RunNotice } from "../parts/RunNotice";
 import { StateMark } from "../parts/StateMark";
 import { StepPanel } from "../parts/step/StepPanel";
 import { Values } from "../parts/step/Values";
@@ -42,8 +41,8 @@ export function RunPage() {
   return (
     <div className="run">
       <div>
-        <RunHead run={run} now={now} leg={leg} setLeg={(next) => void navigate({ to: "/runs/$id", params: { id: String(id) }, search: { step, leg: next } })} />
-        {run.error != null && <div className="because" role="status">{run.error}</div>}
+        <RunHead run={run} now={now} leg={leg} chosen={known} setLeg={(next) => void navigate({ to: "/runs/$id", params: { id: String(id) }, search: { step, leg: next } })} />
+        <RunNotice run={run} now={now} past={leg !== undefined} choose={chooseInGrid} />
       </div>
       <div className="runbody">
         <div className="runleft">
@@ -56,8 +55,7 @@ export function RunPage() {
   );
 }
 
-function RunHead({ run, now, leg, setLeg }: { run: RunDetail; now: number; leg: number | undefined; setLeg: (leg: number | undefined) => void }) {
-  const [resuming, setResuming] = useState(false);
+function RunHead({ run, now, leg, chosen, setLeg }: { run: RunDetail; now: number; leg: number | undefined; chosen: string | null; setLeg: (leg: number | undefined) => void }) {
   const last = run.resumes.at(-1)?.leg ?? 1;
   const legs = Math.max(last, run.leg);
   const past = leg !== undefined;
@@ -70,7 +68,10 @@ function RunHead({ run, now, leg, setLeg }: { run: RunDetail; now: number; leg: 
         {run.title ?? run.chain}
       </Link>
       <StateMark state={run.state} />
+      {run.status.late && <span className="late">⧗ late</span>}
       <span className="soft small">
+        {run.parent && <>called by <Link to="/runs/$id" params={{ id: String(run.parent.run) }} search={{ step: run.parent.step }}>run {run.parent.run}, {run.parent.step}</Link>, </>}
+        {run.restartOf != null && <>as <Link to="/runs/$id" params={{ id: String(run.restartOf) }}>run {run.restartOf}</Link> was, </>}
         by {run.by}, {clock(run.started, now)}, {between(run.started, run.ended, now)}
       </span>
       <div className="rest">
@@ -78,18 +79,8 @@ function RunHead({ run, now, leg, setLeg }: { run: RunDetail; now: number; leg: 
           <NativeSelect size="xs" aria-label="Leg" value={String(leg ?? "")} onChange={(e) => setLeg(e.currentTarget.value === "" ? undefined : Number(e.currentTarget.value))}
             data={[{ value: "", label: past ? "as it is now" : `leg ${String(legs)}, as it is now` }, ...Array.from({ length: past ? Math.max(leg, legs) : legs - 1 }, (_, i) => ({ value: String(i + 1), label: `when leg ${String(i + 1)} ended` }))]} />
         )}
-        {!past && run.ended == null && (
-          <Button size="xs" variant="default" onClick={() => void act("The run was not stopped", () => stopRun(run.id, null))}>
-            Stop
-          </Button>
-        )}
-        {!past && (run.state === "failed" || run.state === "stopped") && (
-          <Button size="xs" onClick={() => setResuming(true)}>
-            Resume…
-          </Button>
-        )}
+        {!past && <RunButtons run={run} chosen={chosen} />}
       </div>
-      {resuming && <ResumeDialog run={run} close={() => setResuming(false)} />}
     </div>
   );
 }
@@ -118,8 +109,10 @@ function RunFacts({ run }: { run: RunDetail }) {
       <Values value={run.outputs} empty={run.ended == null ? "They come at the end." : "It gave none."} />
       {run.resumes.map((resume) => (
         <div key={resume.leg}>
-          <h2 className="fact">Leg {resume.leg}, resumed by {resume.by}</h2>
-          <p className="small">Done again: <code>{brief(resume.redone.join(", "), 300)}</code></p>
+          <h2 className="fact">Leg {resume.leg}, {resume.automatic ? "resumed by itself" : `resumed by ${resume.by}`}</h2>
+          {resume.release != null && <p className="small">It moved to release <code>{resume.release.slice(0, 12)}</code></p>}
+          {resume.redone.length > 0 && <p className="small">Done again: <code>{brief(resume.redone.join(", "), 300)}</code></p>}
+          {resume.goesOn.length > 0 && <p className="small">Gone on inside: <code>{brief(resume.goesOn.join(", "), 300)}</code></p>}
         </div>
       ))}
       {run.warnings.map((warning, i) => (

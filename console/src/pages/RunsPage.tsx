@@ -30,7 +30,7 @@ export function RunsPage() {
           <NativeSelect size="xs" aria-label="Chain" value={chain ?? ""} onChange={(e) => filter({ chain: e.currentTarget.value || undefined })}
             data={[{ value: "", label: "all chains" }, ...(chains.data ?? []).map((c) => ({ value: c.name, label: c.title ?? c.name }))]} />
           <NativeSelect size="xs" aria-label="State" value={state ?? ""} onChange={(e) => filter({ state: e.currentTarget.value || undefined })}
-            data={[{ value: "", label: "all states" }, "running", "succeeded", "failed", "stopped"]} />
+            data={[{ value: "", label: "all states" }, "queued", "running", "paused", "succeeded", "failed", "stopped"]} />
         </div>
       </div>
       {runs.error && <div className="errorbox">{runs.error.message}</div>}
@@ -61,14 +61,18 @@ export function RunsPage() {
                       {run.id}
                     </Link>
                   </td>
-                  <td>{run.chain}</td>
                   <td>
-                    <StateMark state={run.state} />
+                    {run.chain}
+                    {run.parent && <Link className="small soft" to="/runs/$id" params={{ id: String(run.parent.run) }}> of run {run.parent.run}</Link>}
+                  </td>
+                  <td>
+                    <StateMark state={run.state} /> {run.late && <span className="late">⧗ late</span>}
                   </td>
                   <td className="num">{run.leg}</td>
                   <td className="soft">{clock(run.started, now)}</td>
                   <td className="num">{between(run.started, run.ended, now)}</td>
                   <td className="why" title={run.error ?? undefined}>
+                    {run.resumeAt != null && `◔ resumes by itself at ${clock(run.resumeAt, now)}; `}
                     {run.error ?? parametersLine(run.params)}
                   </td>
                 </tr>

@@ -1,4 +1,4 @@
-import { Button, Group, Modal } from "@mantine/core";
+import { Button, Checkbox, Group, Modal, Radio } from "@mantine/core";
 import { useState } from "react";
 import { act } from "../app/act";
 import { resumeRun } from "../core/api/client";
@@ -6,27 +6,38 @@ import type { RunDetail } from "../core/api/types";
 import { typed } from "../core/format";
 import { ParameterFields, type Given } from "./ParameterFields";
 
-/** Goes on with a run from its checkpoint, with parameters changed where the person changes them. */
-export function ResumeDialog({ run, close }: { run: RunDetail; close: () => void }) {
+/** Goes on with a run from its checkpoint: from the failing step or a chosen one, skipping steps, with parameters changed. */
+export function ResumeDialog({ run, chosen, close }: { run: RunDetail; chosen: string | null; close: () => void }) {
   const before = run.params as Record<string, unknown>;
   const atFirst: Given = Object.fromEntries(run.parameters.map((p) => [p.name, typed(before[p.name])]));
   const [given, setGiven] = useState(atFirst);
+  const [from, setFrom] = useState("checkpoint");
+  const [skip, setSkip] = useState<string[]>([]);
+  const [latest, setLatest] = useState(false);
   const [busy, setBusy] = useState(false);
+  const failed = [...new Set([...run.failures, ...run.status.pausedSteps])];
   const resume = async () => {
     setBusy(true);
-    const changed = Object.fromEntries(Object.entries(given).filter(([name, text]) => text !== atFirst[name]).map(([name, text]) => [`params.${name}`, text]));
-    const resumed = await act("The run was not resumed", () => resumeRun(run.id, changed));
+    const set = Object.fromEntries(Object.entries(given).filter(([name, text]) => text !== atFirst[name]).map(([name, text]) => [`params.${name}`, text]));
+    const order = { set, from: from === "chosen" && chosen !== null ? [chosen] : [], skip, release: latest ? "latest" : null };
+    const resumed = await act("The run was not resumed", () => resumeRun(run.id, order));
     setBusy(false);
     if (resumed) close();
   };
   return (
     <Modal opened onClose={close} title={`Resume run ${String(run.id)}`} closeButtonProps={{ "aria-label": "Close" }}>
-      <p className="small" style={{ marginTop: 0 }}>
-        It goes on from the checkpoint: what failed or was stopped is done again, with all that settled because of it. Everything else is kept.
-        {run.failures.length > 0 && <> Failed: <code>{run.failures.slice(0, 5).join(", ")}</code>.</>}
-      </p>
       <form onSubmit={(e) => { e.preventDefault(); void resume(); }}>
+        <Radio.Group value={from} onChange={setFrom} label="Go on">
+          <Radio mt={4} value="checkpoint" label="from the checkpoint" description="What failed, paused or was stopped is done again, with all that settled because of it. Everything else is kept." />
+          {chosen !== null && <Radio mt={4} value="chosen" label={<>from <code>{chosen}</code></>} description="The chosen step is done again too, with all behind it, even if it succeeded." />}
+        </Radio.Group>
+        {failed.length > 0 && (
+          <Checkbox.Group mt="sm" value={skip} onChange={setSkip} label="Pass over">
+            {failed.slice(0, 8).map((path) => <Checkbox key={path} mt={4} value={path} label={<code>{path}</code>} />)}
+          </Checkbox.Group>
+        )}
         <ParameterFields parameters={run.parameters} given={given} change={setGiven} />
+        <Checkbox mt="sm" checked={latest} onChange={(e) => setLatest(e.currentTarget.checked)} label="Move to the latest release of the chain" description="Refused with a list when kept steps do not fit there." />
         <Group mt="lg" justify="flex-end">
           <Button variant="default" onClick={close}>Cancel</Button>
           <Button type="submit" loading={busy}>Resume</Button>

@@ -20,7 +20,7 @@ const show = (what: ReactNode) => render(<MantineProvider>{what}</MantineProvide
 
 describe("why", () => {
   const why: WhyInfo = {
-    step: "price", state: "succeeded", sentence: "Its join is “some”.", join: "some", warnings: ["exit code 4"],
+    step: "price", state: "succeeded", sentence: "Its join is “some”.", join: "some", warnings: ["exit code 4"], guard: null,
     gates: [{ from: "depots", label: "on failure", state: "open", saw: "failed", sentence: "“depots” failed: open.", parts: [{ text: "size(x)", start: 0, value: "2" }, { text: "y > 1", start: 9, value: null }], error: null }],
     branches: [{ name: "priced", taken: true, parts: [] }, { name: "unpriced", taken: false, parts: [] }],
   };
@@ -54,13 +54,13 @@ describe("marks", () => {
 });
 
 describe("the steps of a run", () => {
-  const status = (path: string, state: string) => ({ path, address: path.replace(/\[\d+\]/g, ""), state, attempt: 1, leg: 1, started: null, ended: null, due: null, message: null, absorbed: false, warned: false, progress: null });
-  const node = (address: string, inner: unknown) => ({ id: address, address, kind: "x", title: `Title ${address}`, notes: null, join: "all", ifFails: "fail", disabled: false, note: null, place: null, inner });
+  const status = (path: string, state: string) => ({ path, address: path.replace(/\[\d+\]/g, ""), state, attempt: 1, leg: 1, started: null, ended: null, due: null, message: null, absorbed: false, warned: false, progress: null, hold: null, lane: null, child: null, answered: null, hidden: 0 });
+  const node = (address: string, inner: unknown) => ({ id: address, address, kind: "x", title: `Title ${address}`, notes: null, join: "all", ifFails: "fail", disabled: false, note: null, guarded: false, lane: null, place: null, inner });
   const run = {
     graph: { steps: [node("loop", { steps: [node("loop/load", null)], gates: [] })], gates: [] },
     steps: [status("loop", "failed"), status("loop[0]/load", "failed")],
     iterations: [{ path: "loop[0]", step: "loop", index: 0, item: "west", state: "failed", started: null, ended: null, message: null }],
-    attempts: [{ number: 1, step: "loop[0]/load", leg: 1, attempt: 1, started: new Date(0).toISOString(), ended: new Date(50).toISOString(), result: "failed", error: null, retryAt: null }], gates: [],
+    attempts: [{ number: 1, step: "loop[0]/load", leg: 1, attempt: 1, started: new Date(0).toISOString(), ended: new Date(50).toISOString(), result: "failed", error: null, retryAt: null }], gates: [], handlers: [],
   } as unknown as RunDetail;
 
   it("are chosen by a click and folded by theirs", () => {

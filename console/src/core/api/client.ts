@@ -1,6 +1,6 @@
 import createClient from "openapi-fetch";
 import type { paths } from "./schema";
-import type { ChainDetail, ChainSummary, LogPage, RunDetail, RunSummary, StepDetail } from "./types";
+import type { ChainDetail, ChainSummary, LaneInfo, LogPage, RunDetail, RunSummary, StepDetail } from "./types";
 
 const api = createClient<paths>({ baseUrl: "/", headers: { "X-Gatechain-By": "console" } });
 
@@ -49,5 +49,22 @@ export const startRun = (chain: string, params: Record<string, unknown>, profile
 export const stopRun = (id: number, message: string | null) =>
   answer<RunSummary>(api.POST("/api/runs/{id}/stop", { params: { path: { id } }, body: { message } }));
 
-export const resumeRun = (id: number, set: Record<string, unknown>) =>
-  answer<RunSummary>(api.POST("/api/runs/{id}/resume", { params: { path: { id } }, body: { set: set as never, from: [], skip: [] } }));
+/** What a resume does otherwise than go on from where the run failed. */
+export interface ResumeOrder {
+  set: Record<string, unknown>;
+  from: string[];
+  skip: string[];
+  release: string | null;
+}
+
+export const resumeRun = (id: number, order: ResumeOrder) =>
+  answer<RunSummary>(api.POST("/api/runs/{id}/resume", { params: { path: { id } }, body: { ...order, set: order.set as never, settle: null } }));
+
+export const pauseRun = (id: number) => answer<RunSummary>(api.POST("/api/runs/{id}/pause", { params: { path: { id } }, body: { message: null } }));
+
+export const answerRun = (id: number, step: string, reply: string, outputs: Record<string, unknown> | null) =>
+  answer<RunSummary>(api.POST("/api/runs/{id}/answer", { params: { path: { id } }, body: { step, answer: reply, outputs: outputs as never, message: null } }));
+
+export const restartRun = (id: number) => answer<RunSummary>(api.POST("/api/runs/{id}/restart", { params: { path: { id } }, body: { latest: false } }));
+
+export const listLanes = () => answer<LaneInfo[]>(api.GET("/api/lanes"));

@@ -18,4 +18,6 @@ export type AttemptInfo = Schemas["AttemptInfo"];
 export type StepDetail = Schemas["StepDetail"];
 export type WhyInfo = Schemas["WhyInfo"];
 export type PartInfo = Schemas["PartInfo"];
+export type LaneInfo = Schemas["LaneInfo"];
+export type GuardInfo = Schemas["GuardInfo"];
 export type LogPage = Schemas["LogPage"];

@@ -20,12 +20,12 @@ function Ends() {
 export function StepBox({ data: { step } }: NodeProps<StepBoxNode>) {
   const view = useCanvasView();
   const status = view?.step(step.address);
-  const note = [joinWords[step.join] ?? `needs ${step.join} gates`, step.note ?? ""].filter((part) => part !== "").join(" · ");
+  const note = [joinWords[step.join] ?? `needs ${step.join} gates`, status?.state === "held" ? (status.hold?.message ?? "held by its guard") : "", step.note ?? "", step.lane != null ? `lane ${step.lane}` : ""].filter((part) => part !== "").join(" · ");
   return (
     <div className="step" data-state={status?.state} data-step={step.address} data-disabled={step.disabled} data-chosen={status !== undefined && status.path === view?.chosen}>
       <Ends />
       <div className="top">
-        <span>{step.kind}</span>
+        <span>{step.guarded && <span title="A guard stands on its threshold">◇ </span>}{step.kind}</span>
         {status && status.state !== "pending" && <StateMark state={status.state} />}
       </div>
       <div className="title" title={step.title}>

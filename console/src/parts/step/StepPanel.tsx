@@ -1,9 +1,11 @@
 import { Tabs } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { getStep } from "../../core/api/client";
-import type { RunDetail, StepDetail } from "../../core/api/types";
+import { Link } from "@tanstack/react-router";
+import type { RunDetail, StepDetail, StepStatus } from "../../core/api/types";
 import { between, clock } from "../../core/format";
 import { StateMark } from "../StateMark";
+import { AnswerButtons } from "./AnswerButtons";
 import { LogView } from "./LogView";
 import { Values } from "./Values";
 import { WhyView } from "./WhyView";
@@ -12,7 +14,7 @@ import { WhyView } from "./WhyView";
 export function StepPanel({ run, path, leg, now }: { run: RunDetail; path: string; leg: number | undefined; now: number }) {
   const status = run.steps.find((s) => s.path === path);
   // Asked again whenever the step has changed, not with every change of the run.
-  const version = status ? `${status.state}-${String(status.attempt)}-${String(status.leg)}` : "";
+  const version = status ? `${status.state}-${String(status.attempt)}-${String(status.leg)}-${String(status.hold?.looks)}-${String(status.hold?.next)}` : "";
   const undecided = run.gates.filter((g) => g.state === "undecided").length;
   const { data, error } = useQuery({ queryKey: ["step", run.id, path, leg, version, undecided], queryFn: () => getStep(run.id, path, leg), placeholderData: (before) => (before?.status.path === path ? before : undefined) });
   if (error) return <div className="panel">{error.message}</div>;
@@ -29,6 +31,12 @@ export function StepPanel({ run, path, leg, now }: { run: RunDetail; path: strin
         <div className="errorbox">
           {data.error.message}
           {data.error.detail && <pre>{data.error.detail}</pre>}
+        </div>
+      )}
+      <Threshold status={status ?? data.status} now={now} />
+      {(status ?? data.status).state === "paused" && leg === undefined && (
+        <div style={{ marginTop: 10 }}>
+          <AnswerButtons run={run.id} path={path} />
         </div>
       )}
       <Tabs defaultValue="why" mt="sm" keepMounted={false}>
@@ -55,6 +63,28 @@ export function StepPanel({ run, path, leg, now }: { run: RunDetail; path: strin
         </Tabs.Panel>
       </Tabs>
     </section>
+  );
+}
+
+/** What a step is held or queued for, and the run that works for it. */
+function Threshold({ status, now }: { status: StepStatus; now: number }) {
+  const { hold, child, lane } = status;
+  return (
+    <>
+      {status.state === "held" && hold && (
+        <p className="hold">
+          ◇ {hold.message ?? "Its guard holds it"}. Held for {between(hold.since, null, now)}, looked {hold.looks === 1 ? "once" : `${String(hold.looks)} times`}
+          {hold.next != null ? `, looks again at ${clock(hold.next, now)}` : ", looking now"}.
+        </p>
+      )}
+      {status.state === "queued" && <p className="hold">≡ It waits for its turn in the lane <Link to="/lanes">{lane}</Link>.</p>}
+      {child != null && (
+        <p className="small">
+          Its work is <Link to="/runs/$id" params={{ id: String(child) }}>run {child}</Link>.
+        </p>
+      )}
+      {status.answered != null && <p className="small soft">While it had paused the run: {status.answered}.</p>}
+    </>
   );
 }
 

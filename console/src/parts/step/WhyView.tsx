@@ -15,6 +15,15 @@ export function WhyView({ why }: { why: WhyInfo }) {
           </div>
         </div>
       ))}
+      {why.guard && (
+        <div className="whygate">
+          <span aria-hidden="true">◇</span>
+          <div>
+            Guard, look {why.guard.look}: {why.guard.verdict}{why.guard.message != null && ` (${why.guard.message})`}.
+            <Parts parts={why.guard.parts} />
+          </div>
+        </div>
+      )}
       {why.branches.map((branch) => (
         <div className="whygate" key={branch.name}>
           <span aria-hidden="true">{branch.taken ? "➜" : "·"}</span>

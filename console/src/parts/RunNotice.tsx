@@ -1,0 +1,36 @@
+import { Link } from "@tanstack/react-router";
+import type { RunDetail } from "../core/api/types";
+import { clock } from "../core/format";
+import { AnswerButtons } from "./step/AnswerButtons";
+
+/** What a run waits for, or why it ended as it did, in a band below its head. */
+export function RunNotice({ run, now, past, choose }: { run: RunDetail; now: number; past: boolean; choose: (path: string) => void }) {
+  const { status } = run;
+  return (
+    <>
+      {run.error != null && <div className="because" role="status">{run.error}</div>}
+      {status.resumeAt != null && <div className="notice" role="status">◔ It resumes by itself at {clock(status.resumeAt, now)}.</div>}
+      {run.state === "queued" && (
+        <div className="notice" role="status">
+          ≡ It begins when the runs of <Link to="/runs" search={{ chain: run.chain }}>{run.chain}</Link> before it have ended.
+        </div>
+      )}
+      {status.pausedBy != null && (
+        <div className="notice" role="status">
+          ‖ Paused by {status.pausedBy}{status.pauseMessage != null && `: ${status.pauseMessage}`}. What works goes on to its end; nothing new starts until the run is resumed.
+        </div>
+      )}
+      {status.pausedSteps.map((path) => {
+        const step = run.steps.find((s) => s.path === path);
+        return (
+          <div className="notice" role="status" key={path}>
+            <span>
+              ‖ <button type="button" className="plain" onClick={() => choose(path)}>{path}</button> paused the run: {step?.message}
+            </span>
+            {!past && <AnswerButtons run={run.id} path={path} />}
+          </div>
+        );
+      })}
+    </>
+  );
+}
