@@ -1,4 +1,4 @@
-import type { AttemptInfo, RunDetail } from "./api/types";
+import type { AttemptInfo, RunDetail, StepStatus } from "./api/types";
 import { worst } from "./states";
 
 /** A line of the steps tree: a step instance or an iteration. */
@@ -14,6 +14,8 @@ export interface Row {
   ended: string | null;
   absorbed: boolean;
   attempts: AttemptInfo[];
+  /** When its guard held it, and in which leg; null when it did not. */
+  held: { from: string; to: string | null; leg: number } | null;
   /** Whether lines below belong to it. */
   holds: boolean;
 }
@@ -51,13 +53,13 @@ export function rowsOf(run: RunDetail, folded: ReadonlySet<string>): Row[] {
       const inside = iterations.get(step.path) ?? [];
       rows.push({
         key: step.path, depth, path: step.path, name: titles.get(step.address) ?? step.address, state: step.state, message: step.message,
-        started: step.started, ended: step.ended, absorbed: step.absorbed, attempts: attempts.get(step.path) ?? [], holds: inside.length > 0 || steps.has(step.path),
+        started: step.started, ended: step.ended, absorbed: step.absorbed, attempts: attempts.get(step.path) ?? [], holds: inside.length > 0 || steps.has(step.path), held: heldOf(step),
       });
       if (folded.has(step.path)) continue;
       for (const iteration of [...inside].sort((a, b) => a.index - b.index)) {
         rows.push({
           key: iteration.path, depth: depth + 1, path: null, name: iteration.item, state: iteration.state, message: iteration.message,
-          started: iteration.started, ended: iteration.ended, absorbed: false, attempts: [], holds: true,
+          started: iteration.started, ended: iteration.ended, absorbed: false, attempts: [], holds: true, held: null,
         });
         if (!folded.has(iteration.path)) add(iteration.path, depth + 2);
       }
@@ -69,12 +71,16 @@ export function rowsOf(run: RunDetail, folded: ReadonlySet<string>): Row[] {
     const inside = steps.get(handler.path) ?? [];
     rows.push({
       key: handler.path, depth: 0, path: null, name: `on ${handler.occasion}`, state: worst(inside.map((s) => s.state)), message: handler.message,
-      started: null, ended: null, absorbed: false, attempts: [], holds: inside.length > 0,
+      started: null, ended: null, absorbed: false, attempts: [], holds: inside.length > 0, held: null,
     });
     if (!folded.has(handler.path)) add(handler.path, 1);
   }
   return rows;
 }
+
+// A guard that let the step in at its first look has not held it.
+const heldOf = (step: StepStatus): Row["held"] =>
+  step.hold && (step.hold.looks > 1 || step.state === "held") ? { from: step.hold.since, to: step.state === "held" ? null : (step.started ?? step.ended), leg: step.leg } : null;
 
 /** Where one leg lies on the time axis. The pauses between legs take no room. */
 export interface LegSpan {
@@ -86,11 +92,12 @@ export interface LegSpan {
 /** The legs of a run on a time axis without the gaps between them; milliseconds. */
 export function legSpans(run: RunDetail, now: number): LegSpan[] {
   const spans = new Map<number, LegSpan>();
-  for (const attempt of run.attempts) {
-    const from = Date.parse(attempt.started);
-    const to = attempt.ended == null ? now : Date.parse(attempt.ended);
-    const span = spans.get(attempt.leg);
-    if (!span) spans.set(attempt.leg, { leg: attempt.leg, from, to });
+  const holds = run.steps.map(heldOf).filter((held) => held !== null);
+  for (const { leg, from: began, to: ended } of [...run.attempts.map((a) => ({ leg: a.leg, from: a.started, to: a.ended })), ...holds]) {
+    const from = Date.parse(began);
+    const to = ended == null ? now : Date.parse(ended);
+    const span = spans.get(leg);
+    if (!span) spans.set(leg, { leg, from, to });
     else {
       span.from = Math.min(span.from, from);
       span.to = Math.max(span.to, to);

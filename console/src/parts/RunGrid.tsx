@@ -68,18 +68,25 @@ function LegHeads({ spans }: { spans: LegSpan[] }) {
   );
 }
 
+function barOf(from: number, to: number, leg: number, spans: LegSpan[]) {
+  const left = placeOf(from, leg, spans);
+  return { left: `${String(left * 100)}%`, width: `${String((placeOf(to, leg, spans) - left) * 100)}%` };
+}
+
 function Lane({ row, spans, now }: { row: Row; spans: LegSpan[]; now: number }) {
   return (
     <div className="lane">
       {spans.slice(1).map((span) => (
         <u key={span.leg} style={{ left: `${String(placeOf(span.from, span.leg, spans) * 100)}%` }} />
       ))}
+      {row.held && (
+        <i data-state="held" title={`held by its guard, ${between(row.held.from, row.held.to, now)}`} style={barOf(Date.parse(row.held.from), row.held.to == null ? now : Date.parse(row.held.to), row.held.leg, spans)} />
+      )}
       {row.attempts.map((attempt) => {
-        const from = placeOf(Date.parse(attempt.started), attempt.leg, spans);
-        const to = placeOf(attempt.ended == null ? now : Date.parse(attempt.ended), attempt.leg, spans);
+        const to = attempt.ended == null ? now : Date.parse(attempt.ended);
         return (
           <i key={attempt.number} data-state={attempt.result} title={`leg ${String(attempt.leg)}, attempt ${String(attempt.attempt)}: ${attempt.result}, ${between(attempt.started, attempt.ended, now)}`}
-            style={{ left: `${String(from * 100)}%`, width: `${String((to - from) * 100)}%` }} />
+            style={barOf(Date.parse(attempt.started), to, attempt.leg, spans)} />
         );
       })}
     </div>
