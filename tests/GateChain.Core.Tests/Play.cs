@@ -58,6 +58,8 @@ sealed class Play
     /// <summary>Paths of the attempts of kinds and of calls, in the order they began.</summary>
     public List<string> Started { get; } = [];
 
+    public string StartedWords => string.Join(' ', Started);
+
     /// <summary>What is asked of the world outside and not yet answered.</summary>
     public IReadOnlyList<(WorkForm Form, string Step, int Number)> InFlight => _toDo;
 
@@ -146,7 +148,7 @@ sealed class Play
                 if (!Put(new LaneInput(Now, path))) { return false; }
                 return true;
             case WorkForm.Child:
-                if (step!.Child is null or { ToResume: true }) { Put(new ChildStartedInput(Now, path, number, 100 + step.Record!.Number, (step.Child?.Leg ?? 0) + 1)); }
+                if (step!.Child is null or { ToResume: true }) { Put(new ChildStartedInput(Now, path, number, step.Child?.Run ?? 100 + step.Record!.Number, (step.Child?.Leg ?? 0) + 1)); }
                 if (State.Find(path) is not { Phase: StepPhase.Running }) { return true; }
                 if ((Child is null ? _outcome(path, number) : Child(path)) is not { } ended) { return false; }
                 _toDo.RemoveAt(_toDo.FindIndex(w => w.Step == path));

@@ -32,7 +32,7 @@ public sealed record Why(string Step, string State, string Sentence, string Join
         var fate = step.Phase switch
         {
             StepPhase.Pending => "It waits: " + (Joins.Verdict(step) == JoinVerdict.Wait ? "not all gates it needs are decided yet." : run.IsPaused ? "the run is paused, and nothing new starts." : run.IsQueued ? "the run is queued." : "it is about to start."),
-            StepPhase.Held => GuardWords(step.Hold!) + (step.Due is { } next ? $" It looks again at {next:HH:mm:ss} UTC." : " It is looking now."),
+            StepPhase.Held => GuardWords(step.Hold!) + (step.Due is { } next ? $" It looks again at {next:HH:mm:ss} UTC." : step.IsLooking ? " It is looking now." : " It has let the step in, which waits for the paused run to go on."),
             StepPhase.Queued => $"It waits for its turn in the lane “{step.Step.Lane}”.",
             StepPhase.Paused => $"It failed: {step.Error?.Message?.TrimEnd('.')}. It has paused the run: somebody has to retry, skip, settle or fail it, or stop the run.",
             StepPhase.Running => step.Cancel switch

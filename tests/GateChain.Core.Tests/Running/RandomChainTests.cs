@@ -18,12 +18,16 @@ public class RandomChainTests
         TestContext.Current.TestOutputHelper?.WriteLine($"seeds {first} to {first + 399}; GATECHAIN_SEED repeats");
         for (var seed = first; seed < first + 400; seed++)
         {
-            try { Play(seed); }
+            try { PlayOne(seed); }
             catch (Exception e) { throw new InvalidOperationException($"seed {seed}: {e}\n{new ChainMaker(new(seed)).Make()}"); }
         }
     }
 
-    static void Play(int seed)
+    /// <summary>The chain of a seed.</summary>
+    internal static string YamlOf(int seed) => new ChainMaker(new(seed)).Make();
+
+    /// <summary>Plays a random run through up to three resumes; asserts the invariants on the way.</summary>
+    internal static Play PlayOne(int seed)
     {
         var chance = new Random(seed);
         // The play itself asserts after every input that the fold of the journal equals the live state.
@@ -45,6 +49,7 @@ public class RandomChainTests
             File.WriteAllLines(file, play.Journal.SelectMany(d => d.Events.Select(e => $"{d.At:HH:mm:ss.fff} {e}")));
             throw;
         }
+        return play;
     }
 
     static void Resume(Play play, Random chance)

@@ -87,6 +87,8 @@ sealed partial class Decider
         Emit(looked);
         switch (looked.Verdict)
         {
+            // Let in while the run is paused, it waits on its threshold until the run goes on.
+            case Verdict.Proceed when HeldBack(step): break;
             case Verdict.Proceed: Enter(step); break;
             case Verdict.Skip: Settle(step, Outcome.Skipped, note: "its guard decided to skip it" + (looked.Message is { } because ? $": {because}" : "")); break;
             case Verdict.Fail: Fail(step, new("guard", looked.Message ?? "its guard decided to fail it")); break;

@@ -54,6 +54,7 @@ sealed partial class Decider
             {
                 case StepPhase.Pending: _work.Enqueue(new(WorkKind.Look, step, null)); break;
                 case StepPhase.Queued when !HeldBack(step): Emit(new StepQueued(step.Path, step.Step.Lane!)); break;
+                case StepPhase.Held when step is { IsLooking: false, Hold.Latest.Verdict: Verdict.Proceed } && !HeldBack(step): Enter(step); break;
                 case StepPhase.Running: GoOnInside(step); break;
                 default: break;
             }

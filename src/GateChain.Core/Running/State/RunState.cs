@@ -64,8 +64,8 @@ public sealed partial class RunState
 
     public bool IsLate { get; private set; }
 
-    /// <summary>When it is late; null when it never is, or is already.</summary>
-    public DateTimeOffset? LateAt => IsLate || HasEnded || Chain.DueIn is null ? null : Started + Chain.DueIn;
+    /// <summary>When it is late; null when it never is, or is already. Handlers behind its own steps take no part in that.</summary>
+    public DateTimeOffset? LateAt => IsLate || HasEnded || RootEnd is not null || Chain.DueIn is null ? null : Started + Chain.DueIn;
 
     /// <summary>How its own steps ended, while handlers run; null before.</summary>
     public RootSettled? RootEnd { get; private set; }

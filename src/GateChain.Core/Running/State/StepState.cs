@@ -89,7 +89,7 @@ public sealed class StepState(Step step, ScopeState scope)
         Inner is not null ? [Inner] : Each is not null ? Each.Iterations.OfType<ScopeState>() : Repeat?.Rounds ?? [];
 
     /// <summary>Whether it is held by its guard and the guard is taking a look.</summary>
-    public bool IsLooking => Phase == StepPhase.Held && Due is null;
+    public bool IsLooking => Phase == StepPhase.Held && Hold!.Looks != (Hold.Latest?.Look ?? 0);
 
     /// <summary>The word of the vocabulary for its state.</summary>
     public string Word => Phase switch
