@@ -50,9 +50,11 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IAsyncDi
     /// <param name="check">Reads and checks chains.</param>
     /// <param name="time">The clock.</param>
     /// <param name="logger">For what concerns the service, not a run.</param>
-    public ChainEngine(EngineOptions options, SqliteStore store, IEnumerable<IStepKind> kinds, IEnumerable<IProbe> probes, ChainCheck check, TimeProvider time, ILogger<ChainEngine> logger)
+    /// <param name="journal">Where decisions go; the store when absent.</param>
+    public ChainEngine(EngineOptions options, SqliteStore store, IEnumerable<IStepKind> kinds, IEnumerable<IProbe> probes, ChainCheck check, TimeProvider time, ILogger<ChainEngine> logger, IJournal? journal = null)
     {
         (Options, _store, _check, Time, _logger) = (options, store, check, time, logger);
+        Journal = journal ?? store;
         _kinds = kinds.ToDictionary(k => k.Description.Name);
         _probes = probes.ToDictionary(p => p.Description.Name);
         Logs = new(options.Logs, time);
@@ -68,7 +70,7 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IAsyncDi
     public AttemptLogs Logs { get; }
     public LiveFeed Live { get; } = new();
     public ChainCheck Check => _check;
-    public IJournal Journal => _store;
+    public IJournal Journal { get; }
     public ICatalogue Catalogue => _store;
     public IRunRegister Register => _store;
 

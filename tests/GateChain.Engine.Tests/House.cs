@@ -7,6 +7,7 @@ using GateChain.Core.Running;
 using GateChain.Core.Values;
 using GateChain.Kinds;
 using GateChain.Kinds.Contract;
+using GateChain.Storage;
 using GateChain.Storage.Sqlite;
 using Microsoft.Extensions.Logging.Abstractions;
 
@@ -18,7 +19,7 @@ sealed class House : IAsyncDisposable
     readonly TempFolder _folder = new();
     readonly List<(ChainEngine Engine, SqliteStore Store)> _engines = [];
 
-    public House() => Start();
+    public House(Func<IJournal, IJournal>? cut = null) => Start(cut);
 
     public ChainEngine Engine => _engines[^1].Engine;
     public SqliteStore Store => _engines[^1].Store;
@@ -26,16 +27,20 @@ sealed class House : IAsyncDisposable
     public string Work => _folder.Path;
 
     /// <summary>Starts another engine on the same data, as a new process would. The old one is not told.</summary>
-    public void Start()
+    /// <param name="cut">What to do with the journal's appends; null to pass them on.</param>
+    public void Start(Func<IJournal, IJournal>? cut = null)
     {
         var store = new SqliteStore(_folder["data.db"]);
         IStepKind[] kinds = [.. AllKinds.Runners, Count];
-        _engines.Add((new(new(_folder["data"], _folder.Path), store, kinds, AllKinds.Probes, new ChainCheck(new KindCatalogue(kinds.Select(k => k.Description), AllKinds.Probes.Select(p => p.Description))), TimeProvider.System, NullLogger<ChainEngine>.Instance), store));
+        _engines.Add((new(new(_folder["data"], _folder.Path), store, kinds, AllKinds.Probes, new ChainCheck(new KindCatalogue(kinds.Select(k => k.Description), AllKinds.Probes.Select(p => p.Description))), TimeProvider.System, NullLogger<ChainEngine>.Instance, cut?.Invoke(store)), store));
     }
 
-    public async Task PushAsync(string yaml)
+    /// <summary>Pushes chains, one a file; the first is “t”.</summary>
+    public async Task PushAsync(params string[] yaml)
     {
-        var workspace = await Engine.PushAsync(new Dictionary<string, byte[]> { ["t.chain.yaml"] = Encoding.UTF8.GetBytes(yaml) });
+        var files = yaml.Select((y, i) => (Name: i == 0 ? "t" : $"child{i}", Text: y)).ToDictionary(f => f.Name + ".chain.yaml", f => Encoding.UTF8.GetBytes(f.Text));
+        files["lanes.yaml"] = "narrow: { width: 1 }\nwide: { width: 3 }"u8.ToArray();
+        var workspace = await Engine.PushAsync(files);
         Assert.False(workspace.HasErrors, string.Join("\n", workspace.Problems));
     }
 
@@ -87,10 +92,16 @@ sealed class CountKind : IStepKind
     readonly TaskCompletionSource _released = new(TaskCreationOptions.RunContinuationsAsynchronously);
 
     public ConcurrentDictionary<string, int> Effects { get; } = new();
+    public ConcurrentDictionary<string, bool> Marks { get; } = new();
+    public ConcurrentDictionary<string, int> Working { get; } = new();
+
+    /// <summary>The most steps that worked at once.</summary>
+    public int Most { get; private set; }
+
     public ConcurrentDictionary<string, bool> Failing { get; } = new();
     public ConcurrentDictionary<string, bool> Hanging { get; } = new();
 
-    public KindDescription Description { get; } = new("count", "Counts.", SettingShape.Record(new SettingMember("n", new(SettingForm.Any), false, null, "")), new Dictionary<string, CelType> { ["n"] = CelType.Int });
+    public KindDescription Description { get; } = new("count", "Counts.", SettingShape.Record(new SettingMember("n", new(SettingForm.Any), false, null, ""), new SettingMember("ms", new(SettingForm.Int), false, null, ""), new SettingMember("once", new(SettingForm.Bool), false, null, "")), new Dictionary<string, CelType> { ["n"] = CelType.Int });
 
     public void Release() => _released.TrySetResult();
 
@@ -104,6 +115,13 @@ sealed class CountKind : IStepKind
         if (Failing.ContainsKey(context.Step)) { return AttemptResult.Fail("test", "told to fail"); }
         if (settings.AsMap.Find("n") is { Kind: ValueKind.String, AsString: "throw" }) { throw new InvalidOperationException("a bug of the kind"); }
         context.Log.Out($"counting {context.Step}");
+        Working.AddOrUpdate(context.Step, 1, (_, old) => old + 1);
+        var most = Working.Values.Sum();
+        Most = Math.Max(Most, most);
+        if (settings.AsMap.Find("ms") is { Kind: ValueKind.Int } ms) { await Task.Delay((int)ms.AsInt, CancellationToken.None); }
+        Working.AddOrUpdate(context.Step, 0, (_, old) => old - 1);
+        // As a mark in another database does it: a piece of work that was done is not done again.
+        if (settings.AsMap.Find("once") is { Kind: ValueKind.Bool, AsBool: true } && !Marks.TryAdd(context.WorkKey, true)) { return AttemptResult.Done(("n", Value.Int(Effects[context.Step]))); }
         var n = Effects.AddOrUpdate(context.Step, 1, (_, old) => old + 1);
         return AttemptResult.Done(("n", Value.Int(n)));
     }

@@ -68,9 +68,9 @@ public class RandomChainTests
 
     static HashSet<string> Succeeded(RunState state) => [.. state.AllSteps.Where(s => s is { IsSettled: true, Outcome: Outcome.Succeeded }).Select(s => s.Path)];
 
-    // A container that retries does all of it again within a leg.
+    // A container that retries, by itself or because a person said so, does all of it again within a leg.
     static bool RetriedInside(string path, RunState state) =>
-        state.AllSteps.Any(s => s.Step.Inner is not null && s.Step.Retry is not null && (path.StartsWith(s.Path + "/", StringComparison.Ordinal) || path.StartsWith(s.Path + "[", StringComparison.Ordinal)));
+        state.AllSteps.Any(s => s.Step.Inner is not null && (s.Step.Retry is not null || s.Answered is not null) && (path.StartsWith(s.Path + "/", StringComparison.Ordinal) || path.StartsWith(s.Path + "[", StringComparison.Ordinal)));
 
     static void Work(Play play, Random chance)
     {

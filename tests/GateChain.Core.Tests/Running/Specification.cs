@@ -277,7 +277,7 @@ sealed class Specification(Chain chain)
         {
             var cell = At(path);
             if (cell.Running) { continue; }
-            (cell.Outcome, cell.Begun, cell.GoesOn) = (null, false, true);
+            (cell.Outcome, cell.Begun, cell.GoesOn, cell.Answered) = (null, false, true, false);
             _paused.Remove(path);
             foreach (var gate in cell.Step.Outgoing) { _gates.Remove((ScopeOf(path), gate.Index)); }
         }

@@ -12,8 +12,14 @@ public class SpecificationTests
     static readonly Lazy<List<(int Seed, Play Play)>> Played = new(() =>
     {
         var first = int.TryParse(Environment.GetEnvironmentVariable("GATECHAIN_SEED"), out var given) ? given : Environment.TickCount & 0xffffff;
-        return [.. Enumerable.Range(first, Runs).AsParallel().Select(seed => (seed, RandomChainTests.PlayOne(seed)))];
+        return [.. Enumerable.Range(first, Runs).AsParallel().Select(seed => (seed, PlayOne(seed)))];
     });
+
+    static Play PlayOne(int seed)
+    {
+        try { return RandomChainTests.PlayOne(seed); }
+        catch (Exception e) { throw new InvalidOperationException($"seed {seed} (GATECHAIN_SEED repeats): {e}\n{RandomChainTests.YamlOf(seed)}"); }
+    }
 
     [Fact]
     public void EveryRunKeepsToIt()

@@ -1,0 +1,362 @@
+using GateChain.Core.Running.Events;
+using GateChain.Core.Running.State;
+using GateChain.Core.Values;
+
+namespace GateChain.Engine.Tests;
+
+/// <summary>Child runs, lanes, queues, guards, pauses and everything people decide, on a real engine.</summary>
+public sealed class ControlTests : IAsyncDisposable
+{
+    readonly House _house = new();
+
+    public ValueTask DisposeAsync() => _house.DisposeAsync();
+
+    static readonly Dictionary<string, Value> Nothing = [];
+
+    Task<long> StartAsync(string chain = "t") => _house.Engine.StartAsync(chain, Nothing, null, "ann");
+
+    Task<string> WordAsync(long run) => _house.Engine.ReadAsync(run, (s, _) => s.Word);
+
+    static async Task UntilAsync(Func<Task<bool>> holds)
+    {
+        for (var i = 0; !await holds(); i++)
+        {
+            Assert.True(i < 1000, "it does not come to that");
+            await Task.Delay(5);
+        }
+    }
+
+    Task UntilAsync(long run, string word) => UntilAsync(async () => await WordAsync(run) == word);
+
+    const string Parent = "chain: t\nparams: { n: { type: int, default: 1 } }\nsteps:\n  each:\n    kind: each\n    over: '[1, 2]'\n    collect: steps.ask.total\n    steps:\n      ask: { kind: call, chain: child1, inputs: { n: item * params.n } }\n  after: { kind: count }\ngates: [ { from: each, to: after } ]\noutputs: { all: steps.each.collected }";
+    const string Child = "chain: child1\nparams: { n: { type: int } }\nvars: { sum: { type: int, initial: 0 } }\nsteps:\n  first: { kind: count }\n  loop: { kind: repeat, until: round == 3, limit: 5, steps: { work: { kind: count, assign: { vars.sum: vars.sum + params.n } }, two: { kind: count } }, gates: [ { from: work, to: two } ] }\ngates: [ { from: first, to: loop } ]\noutputs: { total: vars.sum }";
+
+    [Fact]
+    public async Task AChildRunGivesItsOutputsAndIsLinkedBothWays()
+    {
+        await _house.PushAsync(Parent, Child);
+        var run = await StartAsync();
+        await _house.EndAsync(run);
+        Assert.Equal("""{"all": [3, 6]}""", await _house.Engine.ReadAsync(run, (s, _) => s.Outputs.ToString()));
+        var child = await _house.Engine.ReadAsync(run, (s, _) => s.Find("each[1]/ask")!.Child!.Run);
+        var link = await _house.Engine.ReadAsync(child, (s, _) => s.Parent!);
+        Assert.Equal((run, "each[1]/ask", 1), (link.Run, link.Step, link.Depth));
+        Assert.Equal(2, _house.Engine.Register.List(new(Parent: run)).Count);
+    }
+
+    [Fact]
+    public async Task AFailureThreeLevelsDownIsResumedByOneCommandAndRedoesOneStep()
+    {
+        _house.Count.Failing["loop[2]/two"] = true;
+        await _house.PushAsync(Parent, Child);
+        var run = await StartAsync();
+        await _house.EndAsync(run);
+        Assert.Equal("failed", await WordAsync(run));
+        Assert.Equal(1, _house.Count.Effects["first"]);
+        _house.Count.Failing.Clear();
+        Assert.Equal(2, await _house.Engine.ResumeAsync(run, "bob", new()));
+        await _house.EndAsync(run);
+        Assert.Equal("""{"all": [3, 6]}""", await _house.Engine.ReadAsync(run, (s, _) => s.Outputs.ToString()));
+        // The first child had done first, loop[1] and loop[2]/work before; only loop[2]/two and what follows was left of it.
+        Assert.Equal(("2 2 2", 3), (string.Join(' ', new[] { "first", "loop[1]/work", "loop[2]/work" }.Select(s => _house.Count.Effects[s])), _house.Count.Effects["loop[3]/two"] + _house.Count.Effects["after"]));
+        var children = _house.Engine.Register.List(new(Parent: run)).OrderBy(c => c.Id).Select(c => c.Leg);
+        Assert.Equal([2, 1], children);
+    }
+
+    [Fact]
+    public async Task CorrectionsReachTheChildThroughItsInputs()
+    {
+        _house.Count.Failing["loop[1]/work"] = true;
+        await _house.PushAsync(Parent, Child);
+        var run = await StartAsync();
+        await _house.EndAsync(run);
+        _house.Count.Failing.Clear();
+        await _house.Engine.ResumeAsync(run, "bob", new() { Set = new Dictionary<string, Value> { ["n"] = Value.String("10") } });
+        await _house.EndAsync(run);
+        Assert.Equal("""{"all": [30, 60]}""", await _house.Engine.ReadAsync(run, (s, _) => s.Outputs.ToString()));
+    }
+
+    [Fact]
+    public async Task AChildThatSomebodyResumedByItselfIsJoined()
+    {
+        _house.Count.Failing["loop[1]/work"] = true;
+        await _house.PushAsync(Parent, Child);
+        var run = await StartAsync();
+        await _house.EndAsync(run);
+        _house.Count.Failing.Clear();
+        var child = await _house.Engine.ReadAsync(run, (s, _) => s.Find("each[0]/ask")!.Child!.Run);
+        await _house.Engine.ResumeAsync(child, "carol", new());
+        await _house.EndAsync(child);
+        await _house.Engine.ResumeAsync(run, "bob", new());
+        await _house.EndAsync(run);
+        Assert.Equal(("succeeded", 2), (await WordAsync(run), await _house.Engine.ReadAsync(child, (s, _) => s.Leg)));
+    }
+
+    [Fact]
+    public async Task AStopReachesTheChildrenAndAPathLeadsIntoThem()
+    {
+        _house.Count.Hanging["loop[1]/work"] = true;
+        await _house.PushAsync(Parent, Child);
+        var run = await StartAsync();
+        await UntilAsync(async () => await _house.Engine.ReadAsync(run, (s, _) => s.Find("each[0]/ask")?.Child) is not null);
+        var child = await _house.Engine.ReadAsync(run, (s, _) => s.Find("each[0]/ask")!.Child!.Run);
+        await _house.InFlightAsync(child, "loop[1]/work");
+        await _house.Engine.StopAsync(run, "ann", null);
+        await _house.EndAsync(run);
+        Assert.Equal(("stopped", "stopped"), (await WordAsync(run), await WordAsync(child)));
+        _house.Count.Hanging.Clear();
+        await _house.Engine.ResumeAsync(run, "bob", new() { From = ["each[0]/ask/first"] });
+        await _house.EndAsync(run);
+        Assert.Equal(("succeeded", 3), (await WordAsync(run), _house.Count.Effects["first"]));
+    }
+
+    [Fact]
+    public async Task AChainThatIsNotThereFailsTheCall()
+    {
+        await _house.PushAsync("chain: t\nsteps:\n  a: { kind: count }\n  c: { kind: call, chain: t }\n  d: { kind: decide, branches: [ { name: x, when: 'false' }, { name: y, otherwise: true } ] }\ngates: [ { from: a, to: d }, { from: d, to: c, branch: x } ]");
+        Assert.Equal("succeeded: a succeeded, c skipped, d succeeded", await _house.EndAsync(await StartAsync()));
+    }
+
+    [Fact]
+    public async Task AWaitKnowsWhenDetachedRunsHaveEnded()
+    {
+        _house.Count.Hanging["slow"] = true;
+        await _house.PushAsync("""
+            chain: t
+            steps:
+              one: { kind: call, chain: child1, wait: false }
+              two: { kind: call, chain: child2, wait: false }
+              any: { kind: wait, set: { runs: "${[steps.one.run, steps.two.run]}", need: any } }
+              all: { kind: wait, set: { runs: "${[steps.one.run, steps.two.run]}" } }
+            gates: [ { from: one, to: two }, { from: two, to: any }, { from: any, to: all } ]
+            outputs: { first: "steps.any.outcomes[0].chain", both: "steps.all.outcomes.map(o, o.outcome)", failed: steps.all.failed }
+            """, "chain: child1\nsteps: { quick: { kind: count } }", "chain: child2\nsteps: { slow: { kind: count } }");
+        var run = await StartAsync();
+        await UntilAsync(async () => await _house.Engine.ReadAsync(run, (s, _) => s.Find("any")!.IsSettled));
+        Assert.Equal("running", await WordAsync(run));
+        _house.Count.Release();
+        await _house.EndAsync(run);
+        Assert.Equal("""{"first": "child1", "both": ["succeeded", "succeeded"], "failed": 0}""", await _house.Engine.ReadAsync(run, (s, _) => s.Outputs.ToString()));
+    }
+
+    [Fact]
+    public async Task AWaitForARunThatIsNotThereFails()
+    {
+        await _house.PushAsync("chain: t\nsteps: { w: { kind: wait, set: { runs: [77] } } }");
+        Assert.Equal("failed: w failed", await _house.EndAsync(await StartAsync()));
+    }
+
+    [Fact]
+    public async Task ALaneLetsInAsManyAsItIsWideAcrossRuns()
+    {
+        await _house.PushAsync("chain: t\nlane: narrow\nsteps:\n  a: { kind: count, set: { ms: 20 } }\n  b: { kind: count, set: { ms: 20 } }\n  c: { kind: count, lane: wide, set: { ms: 1 } }");
+        var runs = new List<long>();
+        for (var i = 0; i < 4; i++) { runs.Add(await StartAsync()); }
+        foreach (var run in runs) { Assert.StartsWith("succeeded", await _house.EndAsync(run), StringComparison.Ordinal); }
+        Assert.InRange(_house.Count.Most, 1, 4);
+        Assert.Equal((8, 4), (_house.Count.Effects["a"] + _house.Count.Effects["b"], _house.Count.Effects["c"]));
+        Assert.All(_house.Engine.Lanes.Lanes, l => Assert.Empty(l.Holders));
+    }
+
+    [Fact]
+    public async Task ALaneIsTakenInTheOrderOfAskingAndShown()
+    {
+        _house.Count.Hanging["a"] = true;
+        await _house.PushAsync("chain: t\nsteps:\n  a: { kind: count, lane: narrow }");
+        var first = await StartAsync();
+        await _house.InFlightAsync(first, "a");
+        var second = await StartAsync();
+        var third = await StartAsync();
+        await UntilAsync(() => Task.FromResult(_house.Engine.Lanes.Lanes.Single(l => l.Name == "narrow").Waiting.Count == 2));
+        Assert.Equal([second, third], _house.Engine.Lanes.Lanes.Single(l => l.Name == "narrow").Waiting.Select(w => w.Run));
+        Assert.Equal("queued", await _house.Engine.ReadAsync(second, (s, _) => s.Find("a")!.Word));
+        await _house.Engine.StopAsync(second, "ann", null);
+        _house.Count.Release();
+        await _house.EndAsync(third);
+        Assert.Equal(2, _house.Count.Effects["a"]);
+    }
+
+    [Theory]
+    [InlineData("allow", "running")]
+    [InlineData("queue", "queued")]
+    [InlineData("replace", "queued")]
+    public async Task ASecondRunMeetsABusyChain(string rule, string word)
+    {
+        _house.Count.Hanging["a"] = true;
+        await _house.PushAsync($"chain: t\nwhenBusy: {rule}\nsteps: {{ a: {{ kind: count }} }}");
+        var first = await StartAsync();
+        await _house.InFlightAsync(first, "a");
+        var second = await StartAsync();
+        if (rule != "replace") { Assert.Equal(word, await WordAsync(second)); }
+        _house.Count.Release();
+        await _house.EndAsync(second);
+        Assert.Equal((rule == "replace" ? "stopped" : "succeeded", "succeeded"), (await WordAsync(first), await WordAsync(second)));
+    }
+
+    [Fact]
+    public async Task ABusyChainCanRefuse()
+    {
+        _house.Count.Hanging["a"] = true;
+        await _house.PushAsync("chain: t\nwhenBusy: skip\nsteps: { a: { kind: count } }");
+        var first = await StartAsync();
+        var refused = await Assert.ThrowsAsync<RefusedException>(() => StartAsync());
+        Assert.Equal((RefusalKind.Conflict, $"“t” is busy with run {first}, and its whenBusy is skip"), (refused.Kind, refused.Message));
+        _house.Count.Release();
+        await _house.EndAsync(first);
+        Assert.StartsWith("succeeded", await _house.EndAsync(await StartAsync()), StringComparison.Ordinal);
+    }
+
+    [Fact]
+    public async Task QueuedRunsBeginOneAfterTheOtherAlsoAcrossARestart()
+    {
+        _house.Count.Hanging["a"] = true;
+        await _house.PushAsync("chain: t\nwhenBusy: queue\nsteps: { a: { kind: count } }");
+        var runs = new List<long> { await StartAsync(), await StartAsync(), await StartAsync() };
+        await _house.InFlightAsync(runs[0], "a");
+        await _house.Engine.DisposeAsync();
+        _house.Start();
+        await _house.Engine.RecoverAsync();
+        Assert.Equal(["running", "queued", "queued"], await Task.WhenAll(runs.Select(WordAsync)));
+        _house.Count.Release();
+        foreach (var run in runs) { await _house.EndAsync(run); }
+        var started = await Task.WhenAll(runs.Select(r => _house.Engine.ReadAsync(r, (s, _) => s.Attempts[0].Started)));
+        Assert.Equal(started.Order(), started);
+    }
+
+    [Fact]
+    public async Task AHeldStepStartsAsSoonAsItsFileIsThere()
+    {
+        await _house.PushAsync("chain: t\nsteps:\n  a: { kind: count, guard: { probes: { f: { kind: file, path: 'in/deep/*.csv' } }, rules: [ { when: probes.f.count > 0, verdict: proceed } ], otherwise: { verdict: hold, recheck: 1h, limit: 3 } } }");
+        var run = await StartAsync();
+        await UntilAsync(async () => await _house.Engine.ReadAsync(run, (s, _) => s.Find("a")!.Hold?.Latest) is not null);
+        Assert.Equal("held", await _house.Engine.ReadAsync(run, (s, _) => s.Find("a")!.Word));
+        // The folder is not even there yet.
+        Directory.CreateDirectory(Path.Combine(_house.Work, "in", "deep"));
+        await Task.Delay(150);
+        await File.WriteAllTextAsync(Path.Combine(_house.Work, "in", "deep", "x.csv"), "1");
+        Assert.StartsWith("succeeded", await _house.EndAsync(run), StringComparison.Ordinal);
+        Assert.InRange(await _house.Engine.ReadAsync(run, (s, _) => s.Find("a")!.Hold!.Looks), 2, 12);
+    }
+
+    [Fact]
+    public async Task AHoldGoesOnAcrossARestart()
+    {
+        await _house.PushAsync("chain: t\nsteps:\n  a: { kind: count, guard: { probes: { f: { kind: file, path: 'x.csv' } }, rules: [ { when: probes.f.count > 0, verdict: proceed } ], otherwise: { verdict: hold, recheck: 200ms, limit: 1000 } } }");
+        var run = await StartAsync();
+        await UntilAsync(async () => await _house.Engine.ReadAsync(run, (s, _) => s.Find("a")!.Hold?.Looks >= 2));
+        await _house.Engine.DisposeAsync();
+        await File.WriteAllTextAsync(Path.Combine(_house.Work, "x.csv"), "1");
+        _house.Start();
+        await _house.Engine.RecoverAsync();
+        Assert.StartsWith("succeeded", await _house.EndAsync(run), StringComparison.Ordinal);
+    }
+
+    [Fact]
+    public async Task OfTwoWhoDecideTheSecondIsToldWhoWasFirst()
+    {
+        _house.Count.Failing["a"] = true;
+        await _house.PushAsync("chain: t\nsteps:\n  a: { kind: count, ifFails: pause }\n  b: { kind: count }\ngates: [ { from: a, to: b, on: skipped } ]");
+        var run = await StartAsync();
+        await UntilAsync(run, "paused");
+        Assert.Equal("paused", _house.Engine.Register.Find(run)!.State);
+        await _house.Engine.AnswerAsync(run, "a", PauseAnswer.Skip, Value.EmptyMap, "not today", "bob");
+        var late = await Assert.ThrowsAsync<RefusedException>(() => _house.Engine.AnswerAsync(run, "a", PauseAnswer.Retry, Value.EmptyMap, null, "carol"));
+        Assert.Equal(RefusalKind.Conflict, late.Kind);
+        Assert.Contains("bob answered “skip”", late.Message, StringComparison.Ordinal);
+        await _house.EndAsync(run);
+        Assert.Equal("skipped by bob: not today", await _house.Engine.ReadAsync(run, (s, _) => s.Find("a")!.Note));
+        Assert.Equal(RefusalKind.NotFound, (await Assert.ThrowsAsync<RefusedException>(() => _house.Engine.AnswerAsync(run, "nope", PauseAnswer.Skip, Value.EmptyMap, null, "bob"))).Kind);
+    }
+
+    [Fact]
+    public async Task APausedRunStaysSoAcrossARestartAndGoesOnWithAResume()
+    {
+        _house.Count.Hanging["a"] = true;
+        await _house.PushAsync("chain: t\nsteps:\n  a: { kind: count }\n  b: { kind: count }\ngates: [ { from: a, to: b } ]");
+        var run = await StartAsync();
+        await _house.InFlightAsync(run, "a");
+        await _house.Engine.PauseAsync(run, "ann", "hold on");
+        Assert.Contains("already paused by ann", (await Assert.ThrowsAsync<RefusedException>(() => _house.Engine.PauseAsync(run, "bob", null))).Message, StringComparison.Ordinal);
+        _house.Count.Release();
+        await UntilAsync(async () => await _house.Engine.ReadAsync(run, (s, _) => s.Find("a")!.IsSettled));
+        await _house.Engine.DisposeAsync();
+        _house.Start();
+        await _house.Engine.RecoverAsync();
+        Assert.Equal(("paused", "pending"), (await WordAsync(run), await _house.Engine.ReadAsync(run, (s, _) => s.Find("b")!.Word)));
+        await _house.Engine.ResumeAsync(run, "bob", new());
+        Assert.Equal("succeeded: a succeeded, b succeeded", await _house.EndAsync(run));
+        Assert.Equal(1, _house.Count.Effects["a"]);
+    }
+
+    [Fact]
+    public async Task AFailedRunResumesByItself()
+    {
+        _house.Count.Failing["a"] = true;
+        await _house.PushAsync("chain: t\nrecover: { attempts: 5, wait: 150ms }\nsteps: { a: { kind: count } }");
+        var run = await StartAsync();
+        await UntilAsync(async () => await _house.Engine.ReadAsync(run, (s, _) => s.Leg) >= 2);
+        await _house.Engine.DisposeAsync();
+        _house.Count.Failing.Clear();
+        _house.Start();
+        await _house.Engine.RecoverAsync();
+        await UntilAsync(run, "succeeded");
+        Assert.All(await _house.Engine.ReadAsync(run, (s, _) => s.Resumes.ToList()), r => Assert.True(r.Automatic));
+    }
+
+    [Fact]
+    public async Task AutomaticResumesCanBeCalledOff()
+    {
+        _house.Count.Failing["a"] = true;
+        await _house.PushAsync("chain: t\nrecover: { attempts: 5, wait: 1h }\nsteps: { a: { kind: count } }");
+        var run = await StartAsync();
+        await _house.EndAsync(run);
+        Assert.NotNull(_house.Engine.Register.Find(run)!.ResumeAt);
+        await _house.Engine.StopAsync(run, "ann", null);
+        Assert.Null(_house.Engine.Register.Find(run)!.ResumeAt);
+        Assert.Equal("failed", await WordAsync(run));
+    }
+
+    [Fact]
+    public async Task ARestartIsANewRunAsTheOldOneWas()
+    {
+        await _house.PushAsync("chain: t\nparams: { n: { type: int, default: 1 } }\nsteps: { a: { kind: count } }\noutputs: { n: params.n }");
+        var run = await _house.Engine.StartAsync("t", new Dictionary<string, Value> { ["n"] = Value.Int(7) }, null, "ann");
+        await _house.EndAsync(run);
+        await _house.PushAsync("chain: t\nparams: { n: { type: int, default: 1 } }\nsteps: { b: { kind: count } }\noutputs: { n: params.n * 2 }");
+        var same = await _house.Engine.RestartAsync(run, latest: false, "bob");
+        var latest = await _house.Engine.RestartAsync(run, latest: true, "bob");
+        Assert.Equal("succeeded: a succeeded", await _house.EndAsync(same));
+        Assert.Equal("succeeded: b succeeded", await _house.EndAsync(latest));
+        Assert.Equal((run, """{"n": 7}"""), await _house.Engine.ReadAsync(same, (s, _) => (s.RestartOf!.Value, s.Outputs.ToString())));
+    }
+
+    [Fact]
+    public async Task ARunMovesToAChangedFileWhenItFitsAndSaysWhatDoesNot()
+    {
+        _house.Count.Failing["b"] = true;
+        await _house.PushAsync("chain: t\nsteps:\n  a: { kind: count }\n  b: { kind: count }\ngates: [ { from: a, to: b } ]");
+        var run = await StartAsync();
+        await _house.EndAsync(run);
+        await _house.PushAsync("chain: t\nsteps:\n  aa: { kind: count }\n  b: { kind: count }\ngates: [ { from: aa, to: b } ]");
+        var refused = await Assert.ThrowsAsync<RefusedException>(() => _house.Engine.ResumeAsync(run, "bob", new() { Release = "latest" }));
+        Assert.Equal((RefusalKind.Invalid, "“a” is kept, and there is no such step any more"), (refused.Kind, Assert.Single(refused.Details)));
+        await _house.PushAsync("chain: t\nsteps:\n  a: { kind: count }\n  b: { kind: count, disabled: true }\n  c: { kind: count }\ngates: [ { from: a, to: b }, { from: b, to: c } ]");
+        await _house.Engine.ResumeAsync(run, "bob", new() { Release = "latest" });
+        Assert.Equal("succeeded: a succeeded, b succeeded, c succeeded", await _house.EndAsync(run));
+        Assert.Equal(1, _house.Count.Effects["a"]);
+        // Folded anew, through the move.
+        await _house.Engine.DisposeAsync();
+        _house.Start();
+        Assert.Equal("succeeded: a succeeded, b succeeded, c succeeded", await _house.EndAsync(run));
+    }
+
+    [Fact]
+    public async Task ARunThatIsLateSaysSoInItsHead()
+    {
+        await _house.PushAsync("chain: t\ndueIn: 50ms\nsteps: { w: { kind: wait, set: { for: 300ms } } }\nhandlers: { late: { steps: { tell: { kind: count } } } }");
+        var run = await StartAsync();
+        await _house.EndAsync(run);
+        Assert.True(_house.Engine.Register.Find(run)!.Late);
+        Assert.Equal(1, _house.Count.Effects["@late[1]/tell"]);
+    }
+}
