@@ -2,11 +2,31 @@ using GateChain.Bench;
 
 // Every figure is a ratio against a floor that is measured in the same minute, interleaved: the machines are shared and noisy.
 const int Rounds = 7, Warmup = 4; // the first rounds are spent on code that is not compiled to its best yet
+if (args is ["scale", ..])
+{
+    await ScaleAsync();
+    return;
+}
 Console.WriteLine($"{Environment.ProcessorCount} cores, .NET {Environment.Version}; median of {Rounds} rounds, each round measures both sides");
 await Measure("1 run of 1,000 steps in a row", runs: 1, steps: 1000, waves: 3);
 await Measure("1,000 runs of 10 steps", runs: 1000, steps: 10, waves: 6);
 await Latency();
+await ScaleAsync();
 return;
+
+async Task ScaleAsync()
+{
+    await Scale.ScopeAsync(500);
+    await Scale.EachAsync(2_000);
+    Console.WriteLine($"{Environment.ProcessorCount} cores, .NET {Environment.Version}; n, 2n and 4n (the two lines above only warm up)");
+    if (!args.Contains("recovery"))
+    {
+        foreach (var n in (int[])[2_500, 5_000, 10_000]) { await Scale.ScopeAsync(n); }
+    foreach (var n in (int[])[25_000, 50_000, 100_000]) { await Scale.EachAsync(n); }
+    }
+    foreach (var n in (int[])[250_000, 500_000, 1_000_000]) { await Scale.RecoveryAsync(n); }
+    foreach (var n in (int[])[250, 500, 1_000]) { await Scale.RunsAsync(n); }
+}
 
 static async Task Measure(string name, int runs, int steps, int waves)
 {
