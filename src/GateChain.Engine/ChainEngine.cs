@@ -17,6 +17,7 @@ using GateChain.Kinds.Connections;
 using GateChain.Kinds.Contract;
 using GateChain.Storage;
 using GateChain.Storage.Logs;
+using GateChain.Storage.Snapshots;
 using GateChain.Storage.Sqlite;
 using Microsoft.Extensions.Logging;
 
@@ -34,6 +35,7 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IAsyncDi
     readonly Dictionary<string, IStepKind> _kinds;
     readonly Dictionary<string, IProbe> _probes;
     readonly FileWatches _watches;
+    readonly SnapshotFiles _snapshots;
     readonly ChildRuns _children;
     readonly EndWatch _ends;
     readonly AutomaticResumes _automatic;
@@ -56,6 +58,7 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IAsyncDi
         (Options, _store, _check, Time, _logger) = (options, store, check, time, logger);
         Journal = journal ?? store;
         _kinds = kinds.ToDictionary(k => k.Description.Name);
+        _snapshots = new(options.Snapshots);
         _probes = probes.ToDictionary(p => p.Description.Name);
         Logs = new(options.Logs, time);
         _watches = new(logger);
@@ -85,6 +88,7 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IAsyncDi
     IStepKind IRunSurroundings.KindOf(string name) => _kinds[name];
     IProbe IRunSurroundings.ProbeOf(string name) => _probes[name];
     FileWatches IRunSurroundings.Watches => _watches;
+    SnapshotFiles IRunSurroundings.Snapshots => _snapshots;
     ChildRuns IRunSurroundings.Children => _children;
     EndWatch IRunSurroundings.Ends => _ends;
     volatile bool _suspending;
@@ -165,6 +169,8 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IAsyncDi
 
     (RunState State, long Seq) Fold(RunHead head, int upToLeg = int.MaxValue)
     {
+        // A leg of the past is before the snapshot, perhaps.
+        if (upToLeg == int.MaxValue && FromSnapshot(head) is { } taken) { return taken; }
         long seq = 0;
         var journal = _store.Read(head.Id).Select(row => (row.Seq, Decision: Decision.FromBytes(row.Body)))
             .TakeWhile(row => !row.Decision.Events.Any(e => e is LegStarted next && next.Leg > upToLeg));
@@ -183,6 +189,21 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IAsyncDi
             }
             while (from.MoveNext());
         }
+    }
+
+    // The journal decides: a snapshot counts only when it is of this very run and the journal holds all that it holds.
+    (RunState State, long Seq)? FromSnapshot(RunHead head)
+    {
+        if (_snapshots.Read(head.Id, file => Snapshot.Read(head.Id, file, ChainOf)) is not var (state, at)) { return null; }
+        if (Decision.FromBytes(_store.Read(head.Id).First().Body).Events[0] is not RunStarted started || started.Uid != state.Uid) { return null; }
+        using var rows = _store.Read(head.Id, after: at - 1).GetEnumerator();
+        if (!rows.MoveNext() || rows.Current.Seq != at) { return null; }
+        while (rows.MoveNext())
+        {
+            at = rows.Current.Seq;
+            state.Add(Decision.FromBytes(rows.Current.Body));
+        }
+        return (state, at);
     }
 
     /// <summary>The chain of a release, read once.</summary>

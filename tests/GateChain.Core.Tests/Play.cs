@@ -69,6 +69,15 @@ sealed class Play
 
     public RunState Folded() => RunState.Fold(1, Chain, Journal, r => Releases[r]);
 
+    /// <summary>The state as it comes out of a snapshot of it.</summary>
+    public RunState Restored()
+    {
+        using var snapshot = new MemoryStream();
+        Snapshot.Write(State, snapshot);
+        snapshot.Position = 0;
+        return Snapshot.Read(1, snapshot, r => Releases.GetValueOrDefault(r, Chain)) ?? throw new InvalidOperationException("the snapshot can't be read");
+    }
+
     public Play Begin(params (string Name, Value Value)[] parameters)
     {
         Put(new StartInput(Now, "uid", "release", parameters.ToDictionary(p => p.Name, p => p.Value), Value.EmptyMap, "ann"));
@@ -91,7 +100,9 @@ sealed class Play
             Ask(work);
         }
         _toDo.RemoveAll(w => !IsWanted(w));
-        Assert.Equal(Dump(Folded()), Dump(State));
+        var dump = Dump(State);
+        Assert.Equal(Dump(Folded()), dump);
+        Assert.Equal(dump, Dump(Restored()));
         return true;
     }
 

@@ -7,6 +7,7 @@ using GateChain.Kinds.Connections;
 using GateChain.Kinds.Contract;
 using GateChain.Storage;
 using GateChain.Storage.Logs;
+using GateChain.Storage.Snapshots;
 
 namespace GateChain.Engine.Runs;
 
@@ -25,6 +26,8 @@ interface IRunSurroundings
     IStepKind KindOf(string name);
 
     IProbe ProbeOf(string name);
+
+    SnapshotFiles Snapshots { get; }
 
     LaneDesk Lanes { get; }
 

@@ -19,6 +19,7 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, IDisposable
     readonly IRunSurroundings _surroundings;
     readonly RunState _state;
     readonly RunWork _work;
+    long _nextSnapshot, _draft;
     (string Word, int Leg, bool Late, DateTimeOffset? ResumeAt) _told;
     readonly long _epoch;
     readonly Lock _timerLock = new();
@@ -49,6 +50,7 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, IDisposable
     {
         (_state, _seq, _epoch, _surroundings) = (state, seq, epoch, surroundings);
         _work = new(this, state, surroundings);
+        _nextSnapshot = Math.Max(surroundings.Options.SnapshotFrom, seq + seq / 2);
     }
 
     public long Run => _state.Id;
@@ -197,7 +199,15 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, IDisposable
         }
         _seq++;
         _waiting.Enqueue(new(decision, _seq, written));
+        if (_draft == 0 && (_seq >= _nextSnapshot || (_state.HasEnded && _seq >= _surroundings.Options.SnapshotFrom))) { DraftSnapshot(); }
         _surroundings.Journal.Append(new(Run, _epoch, _seq, decision.ToBytes(), ChangesHead() ? Head() : null, this));
+    }
+
+    // Drawn up as it is decided; it counts when that is on disk.
+    void DraftSnapshot()
+    {
+        _nextSnapshot = _seq + _seq / 2;
+        if (_surroundings.Snapshots.Draft(Run, _seq, file => Snapshot.Write(_state, file))) { _draft = _seq; }
     }
 
     (string, int, bool, DateTimeOffset?) Telling => (_state.Word, _state.Leg, _state.IsLate, _state.ResumeAt);
@@ -220,6 +230,11 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, IDisposable
         {
             _work.Act(e);
             ended = e switch { RunSettled or RecoveryCalledOff => true, LegStarted => false, _ => ended };
+        }
+        if (waiting.Seq == _draft)
+        {
+            _surroundings.Snapshots.Keep(Run);
+            _draft = 0;
         }
         Tell(waiting);
         waiting.Written?.SetResult(true);

@@ -199,10 +199,13 @@ public sealed partial class RunState
     public static RunState Fold(long id, Chain chain, IEnumerable<Decision> journal, Func<string, Chain>? chains = null)
     {
         var state = new RunState(id, chain, chains);
-        foreach (var decision in journal)
-        {
-            foreach (var e in decision.Events) { state.Apply(e, decision.At); }
-        }
+        foreach (var decision in journal) { state.Add(decision); }
         return state;
+    }
+
+    /// <summary>Folds one more decision of the journal.</summary>
+    public void Add(Decision decision)
+    {
+        foreach (var e in decision.Events) { Apply(e, decision.At); }
     }
 }

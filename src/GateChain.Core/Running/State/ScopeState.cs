@@ -81,6 +81,47 @@ public sealed class ScopeState
     public DateTimeOffset? Started { get; internal set; }
     public DateTimeOffset? Ended { get; internal set; }
 
+    internal void Save(SnapshotWriter to)
+    {
+        to.Time(Started);
+        to.Time(Ended);
+        to.Int(IterationOutcome is { } outcome ? (int)outcome : -1);
+        to.Text(IterationError, true);
+        to.Value(Collected);
+        to.Bool(IsOpen);
+        to.Int(Unsettled);
+        to.Int(CountedFailures);
+        to.Int(Variables.Count);
+        foreach (var (name, value) in Variables)
+        {
+            to.Text(name);
+            to.Value(value);
+        }
+        foreach (var gate in Gates)
+        {
+            to.Int(gate.Reason is null ? (int)gate.Phase : 10 + (int)gate.Phase);
+            if (gate.Reason is not { } reason) { continue; }
+            to.Parts(reason.Parts);
+            to.Text(reason.Error, true);
+        }
+        foreach (var step in Steps) { step.Save(to); }
+    }
+
+    internal void Restore(SnapshotReader from, IReadOnlyList<AttemptRecord> records)
+    {
+        (Started, Ended) = (from.Time(), from.Time());
+        IterationOutcome = from.Int() is >= 0 and var outcome ? (Outcome)outcome : null;
+        (IterationError, Collected, IsOpen, Unsettled, CountedFailures) = (from.TextOrNull(), from.Value(), from.Bool(), from.Int(), from.Int());
+        for (var left = from.Int(); left > 0; left--) { Variables[from.Text()] = from.Value()!.Value; }
+        for (var i = 0; i < Gates.Length; i++)
+        {
+            var phase = from.Int();
+            Gates[i].Phase = (GatePhase)(phase % 10);
+            if (phase >= 10) { Gates[i].Reason = new(from.Parts(), from.TextOrNull()); }
+        }
+        foreach (var step in Steps) { step.Restore(from, records); }
+    }
+
     public StepState? Find(string id) => Scope.Find(id) is { } step ? Steps[step.Index] : null;
 
     internal void ResetVariables()
@@ -114,6 +155,36 @@ public sealed class EachState(IReadOnlyList<Value> items)
     /// <summary>Iterations of an earlier leg that have to go on, by index.</summary>
     internal Queue<int> Again { get; } = new();
 
+    internal void Save(SnapshotWriter to)
+    {
+        to.Value(Value.List(Items));
+        to.Int(Next);
+        to.Int(InFlight);
+        to.Int(Succeeded);
+        to.Int(Failed);
+        to.Int(Stopped);
+        to.Int(Again.Count);
+        foreach (var index in Again) { to.Int(index); }
+        for (var i = 0; i < Next; i++)
+        {
+            to.Bool(Opened[i] is not null);
+            Opened[i]?.Save(to);
+        }
+    }
+
+    internal static EachState Restore(SnapshotReader from, StepState owner, IReadOnlyList<AttemptRecord> records)
+    {
+        var each = new EachState(from.Value()!.Value.AsList) { Next = from.Int(), InFlight = from.Int(), Succeeded = from.Int(), Failed = from.Int(), Stopped = from.Int() };
+        for (var left = from.Int(); left > 0; left--) { each.Again.Enqueue(from.Int()); }
+        for (var i = 0; i < each.Next; i++)
+        {
+            if (!from.Bool()) { continue; }
+            each.Opened[i] = new(owner.Step.Inner!, owner, i, each.Items[i]);
+            each.Opened[i]!.Restore(from, records);
+        }
+        return each;
+    }
+
     internal EachState Twin()
     {
         var twin = new EachState(Items) { Next = Next, Succeeded = Succeeded, Failed = Failed, Stopped = Stopped };
@@ -145,6 +216,32 @@ public sealed class RepeatState
     public int Before { get; internal set; }
 
     internal Dictionary<string, Value> Variables { get; } = [];
+
+    internal void Save(SnapshotWriter to)
+    {
+        to.Time(Next);
+        to.Int(Before);
+        to.Int(Variables.Count);
+        foreach (var (name, value) in Variables)
+        {
+            to.Text(name);
+            to.Value(value);
+        }
+        to.Int(Opened.Count);
+        foreach (var round in Opened) { round.Save(to); }
+    }
+
+    internal static RepeatState Restore(SnapshotReader from, StepState owner, IReadOnlyList<AttemptRecord> records)
+    {
+        var repeat = new RepeatState { Next = from.Time(), Before = from.Int() };
+        for (var left = from.Int(); left > 0; left--) { repeat.Variables[from.Text()] = from.Value()!.Value; }
+        for (var left = from.Int(); left > 0; left--)
+        {
+            repeat.Opened.Add(new(owner.Step.Inner!, owner, repeat.Opened.Count + 1, Value.Null, repeat.Variables));
+            repeat.Opened[^1].Restore(from, records);
+        }
+        return repeat;
+    }
 }
 
 /// <summary>One time that a handler ran. Changed only by the fold.</summary>
