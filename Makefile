@@ -1,14 +1,14 @@
 # Two commands do everything on a machine with the .NET SDK, Node and npm:
 #   make demo              the story, up to where somebody has to resume; the service stays up
 #   make demo ARGS=--once  the whole story, and the service is stopped
-#   make test              every test there is
+#   make test              every test there is; make test-long the same with 200 kills
 SHELL := /bin/bash
 .SHELLFLAGS := -euo pipefail -c
 CONFIG ?= Release
 export DOTNET_CLI_TELEMETRY_OPTOUT := 1
 export DOTNET_NOLOGO := 1
 
-.PHONY: demo test bench pictures api build program console clean
+.PHONY: demo test test-long bench pictures api build program console clean
 
 console/node_modules/.installed: console/package-lock.json
 	cd console && npm ci --no-audit --no-fund --loglevel=error
@@ -33,6 +33,10 @@ demo: build
 
 test: console
 	tests/run.sh
+
+# The long suite: 200 kills of the service, and three times as many random runs.
+test-long: console
+	GATECHAIN_KILLS=200 GATECHAIN_RANDOM=3 tests/run.sh
 
 bench: build
 	dotnet run --project bench/GateChain.Bench -c Release

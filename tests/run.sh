@@ -32,7 +32,7 @@ for name in "${tests[@]}"; do
   echo "== $name"
   out=$(mktemp)
   # A suite that hangs is a failure, not a hanging build.
-  timeout 900 "artifacts/bin/$name/release/$name" -noColor -noLogo > "$out" 2>&1
+  timeout $((900 + ${GATECHAIN_KILLS:-0} * 15)) "artifacts/bin/$name/release/$name" -noColor -noLogo > "$out" 2>&1
   code=$?
   # Successful suites in a line, the others in full.
   summary=$(grep -oE 'Total: [0-9]+, Errors: [0-9]+, Failed: [0-9]+' "$out" | tail -1)

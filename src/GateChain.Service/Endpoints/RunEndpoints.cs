@@ -84,7 +84,7 @@ static class RunEndpoints
 
     static async Task<RunSummary> Answer(long id, AnswerRequest request, ChainEngine engine, HttpContext http)
     {
-        if (!Enum.TryParse<PauseAnswer>(request.Answer, ignoreCase: true, out var answer) || !Enum.IsDefined(answer))
+        if (!Enum.TryParse<PauseAnswer>(request.Answer, ignoreCase: true, out var answer) || !request.Answer.All(char.IsAsciiLetter))
         {
             throw new RefusedException(RefusalKind.Invalid, $"“{request.Answer}” is no answer; answers are retry, skip, settle, fail and stop");
         }

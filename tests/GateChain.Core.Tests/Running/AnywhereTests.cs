@@ -138,7 +138,7 @@ public class AnywhereTests
         var found = new HashSet<string>();
         for (StepState? at = step; at is not null; at = at.Scope.Owner)
         {
-            foreach (var next in Core.Checking.Scopes.FromHereOn(at.Step).Where(s => s != at.Step)) { AddAll(at.Scope.Steps[next.Index]); }
+            foreach (var next in Scopes.FromHereOn(at.Step).Where(s => s != at.Step)) { AddAll(at.Scope.Steps[next.Index]); }
             if (at.Step.ResumeWhole) { AddAll(at); }
         }
         return found;

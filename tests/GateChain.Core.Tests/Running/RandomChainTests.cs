@@ -11,12 +11,14 @@ namespace GateChain.Core.Tests.Running;
 /// <summary>Random chains with random outcomes, crashes, stops and resumes; the machine's invariants hold throughout.</summary>
 public class RandomChainTests
 {
+    static int Runs => 400 * (int.TryParse(Environment.GetEnvironmentVariable("GATECHAIN_RANDOM"), out var times) ? times : 1);
+
     [Fact]
     public void TheInvariantsHold()
     {
         var first = int.TryParse(Environment.GetEnvironmentVariable("GATECHAIN_SEED"), out var given) ? given : Environment.TickCount & 0xffffff;
-        TestContext.Current.TestOutputHelper?.WriteLine($"seeds {first} to {first + 399}; GATECHAIN_SEED repeats");
-        for (var seed = first; seed < first + 400; seed++)
+        TestContext.Current.TestOutputHelper?.WriteLine($"seeds {first} to {first + Runs - 1}; GATECHAIN_SEED repeats");
+        for (var seed = first; seed < first + Runs; seed++)
         {
             try { PlayOne(seed); }
             catch (Exception e) { throw new InvalidOperationException($"seed {seed}: {e}\n{new ChainMaker(new(seed)).Make()}"); }

@@ -31,11 +31,17 @@ public sealed class HttpTests : IAsyncLifetime
     [InlineData("POST", "/api/runs", "{\"chain\": \"none\"}", 404, "there is no chain “none”")]
     [InlineData("POST", "/api/runs", "{\"chain\": \"milk-intake\"}", 422, "the parameter “day” (timestamp, Day of collection) is missing")]
     [InlineData("POST", "/api/runs", "{\"chain\": \"milk-intake\", \"params\": {\"day\": 5}}", 422, "“day”: expected a timestamp, and this is an int")]
-    [InlineData("POST", "/api/runs", "{\"chain\": \"milk-intake\", \"profile\": \"moon\"}", 422, "the parameter “day”")]
+    [InlineData("POST", "/api/runs", "{\"chain\": \"milk-intake\", \"profile\": \"moon\"}", 422, "there is no profile “moon”; there are: demo")]
     [InlineData("POST", "/api/runs", "{", 400, "the body is not the JSON that is expected")]
     [InlineData("POST", "/api/runs", "{\"chain\": 5}", 400, "the body is not the JSON that is expected, at $.chain")]
     [InlineData("POST", "/api/runs/7/stop", "{}", 404, "there is no run 7")]
     [InlineData("POST", "/api/runs/7/resume", "{}", 404, "there is no run 7")]
+    [InlineData("POST", "/api/runs/7/pause", "{}", 404, "there is no run 7")]
+    [InlineData("POST", "/api/runs/7/answer", "{\"step\": \"a\", \"answer\": \"retry\"}", 404, "there is no run 7")]
+    [InlineData("POST", "/api/runs/7/answer", "{\"step\": \"a\", \"answer\": \"perhaps\"}", 422, "“perhaps” is no answer; answers are retry, skip, settle, fail and stop")]
+    [InlineData("POST", "/api/runs/7/answer", "{\"step\": \"a\", \"answer\": \"3\"}", 422, "“3” is no answer")]
+    [InlineData("POST", "/api/runs/7/restart", "{}", 404, "there is no run 7")]
+    [InlineData("GET", "/api/runs/7/iterations?path=a", null, 404, "there is no run 7")]
     [InlineData("POST", "/api/workspace", "{\"files\": {\"a.chain.yaml\": \"!\"}}", 422, "the contents of files are written in base64")]
     public async Task ErrorsAreProblemDetails(string method, string path, string? body, int status, string detail)
     {
@@ -45,6 +51,36 @@ public sealed class HttpTests : IAsyncLifetime
         using var problem = JsonDocument.Parse(text);
         Assert.StartsWith(detail, problem.RootElement.GetProperty("detail").GetString());
         Assert.DoesNotContain("   at ", text);
+    }
+
+    [Fact]
+    public async Task ALongLoopIsShownInPartAndPageByPage()
+    {
+        await _service.PushAsync("chain: t\nsteps:\n  e: { kind: each, over: 'params.n', tolerate: 1, steps: { d: { kind: decide, branches: [ { name: x, when: index != 3 } ] } } }\nparams: { n: { type: list<int> } }");
+        var run = await _service.Client.StartAsync(new("t", new Dictionary<string, JsonElement> { ["n"] = JsonSerializer.SerializeToElement(Enumerable.Range(0, 1000)) }));
+        var detail = await _service.EndAsync(run.Id);
+        Assert.Equal((200, 800), (detail.Iterations.Count, detail.Steps.Single(s => s.Path == "e").Hidden));
+        // What went wrong is always among those shown.
+        Assert.Contains(detail.Iterations, i => i is { Index: 3, State: "failed" });
+        using var page = JsonDocument.Parse(await _http.GetStringAsync($"/api/runs/{run.Id}/iterations?path=e&from=500&limit=3"));
+        Assert.Equal("1000: 500 501 502; e[500]/d e[501]/d e[502]/d", $"{page.RootElement.GetProperty("total")}: {string.Join(' ', page.RootElement.GetProperty("iterations").EnumerateArray().Select(i => i.GetProperty("index").ToString()))}; {string.Join(' ', page.RootElement.GetProperty("steps").EnumerateArray().Select(s => s.GetProperty("path").GetString()))}");
+    }
+
+    [Fact]
+    public async Task OfTwoAnswersTheSecondIsAConflictThatNamesTheFirst()
+    {
+        await _service.PushAsync("chain: t\nsteps:\n  a: { kind: command, set: { run: ['false'] }, ifFails: pause }\n  b: { kind: wait, set: { for: 1h } }");
+        var run = await _service.Client.StartAsync(new("t"));
+        for (var i = 0; (await _service.Client.RunAsync(run.Id)).State != "paused"; i++) { Assert.True(i < 200); await Task.Delay(20); }
+        var statuses = await Task.WhenAll(Enumerable.Range(0, 6).Select(async i =>
+        {
+            using var request = new HttpRequestMessage(HttpMethod.Post, $"/api/runs/{run.Id}/answer") { Content = new StringContent("{\"step\": \"a\", \"answer\": \"skip\"}", Encoding.UTF8, "application/json") };
+            request.Headers.Add("X-Gatechain-By", $"person{i}");
+            using var response = await _http.SendAsync(request);
+            return ((int)response.StatusCode, await response.Content.ReadAsStringAsync());
+        }));
+        Assert.Single(statuses, s => s.Item1 == 200);
+        Assert.All(statuses.Where(s => s.Item1 != 200), s => { Assert.Equal(409, s.Item1); Assert.Matches("person[0-5] answered “skip”", JsonDocument.Parse(s.Item2).RootElement.GetProperty("detail").GetString()); });
     }
 
     [Fact]

@@ -36,7 +36,7 @@ public sealed class CommandTests : IAsyncLifetime
         var effects = File.ReadAllText(Path.Combine(_service.Work, "office/inbox.txt"));
         (exit, output, _) = await _service.CliAsync("resume", "1", "--set", "max_bad=100", "--follow");
         Assert.Equal(0, exit);
-        Assert.Contains("done again: depots[2]/load, depots[2]/archive, price, total, tell_office, report; everything else is kept", output);
+        Assert.Contains("goes on inside: depots\ndone again: depots[2]/load, depots[2]/archive, price, total, tell_office, report\neverything else is kept\n", output);
         Assert.Contains("run 1 succeeded in leg 2", output);
         Assert.Contains("litres = 22678023.1", output);
         Assert.DoesNotContain("depots[0]", output);
@@ -95,7 +95,7 @@ public sealed class CommandTests : IAsyncLifetime
         Assert.Equal(2, exit);
         Assert.Equal(
             [
-                "broken.chain.yaml:3:14: error GC1101: there is no kind “wrok” (kinds: assign, decide, wait, group, each, stop, command, file, load, sql)",
+                "broken.chain.yaml:3:14: error GC1101: there is no kind “wrok” (kinds: assign, decide, wait, group, each, repeat, call, stop, command, file, load, sql)",
                 "broken.chain.yaml:6:20: error GC1102: a gate leads to “c”, and there is no such step in this scope (did you mean “b”?)",
                 "1 chain checked: 2 errors",
             ], output.TrimEnd().Split('\n'));

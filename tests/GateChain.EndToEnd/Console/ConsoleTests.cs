@@ -36,8 +36,76 @@ public sealed class ConsoleTests : IAsyncLifetime
 
     async Task<long> RunAsync(string chain = "milk-intake")
     {
-        var parameters = chain == "milk-intake" ? new Dictionary<string, System.Text.Json.JsonElement> { ["day"] = System.Text.Json.JsonSerializer.SerializeToElement("2026-11-22") } : null;
+        var parameters = chain is "milk-intake" or "quality-week" or "night-close" ? new Dictionary<string, System.Text.Json.JsonElement> { ["day"] = System.Text.Json.JsonSerializer.SerializeToElement("2026-11-22") } : null;
         return (await _service.Client.StartAsync(new(chain, parameters))).Id;
+    }
+
+    [Fact]
+    public async Task AHeldAndPausedRunIsDecidedOnItsPage()
+    {
+        Directory.CreateDirectory(Path.Combine(_service.Work, "ledger"));
+        Directory.CreateDirectory(Path.Combine(_service.Work, "inbox/closing"));
+        File.WriteAllText(Path.Combine(_service.Work, "ledger/locked"), "");
+        var run = await RunAsync("night-close");
+        await _page.GotoAsync($"/runs/{run}?step=closing_list");
+        await Expect(_page.Locator(".hold")).ToContainTextAsync("the closing list has not come");
+        await Expect(_page.GetByTestId("why")).ToContainTextAsync("probes.list.count");
+        await CheckAccessAsync("a held run");
+        File.WriteAllText(Path.Combine(_service.Work, "inbox/closing/list.csv"), "farm,cents\nfarm-001,100\n");
+        await Expect(_page.Locator(".notice")).ToContainTextAsync("book paused the run: the program ended with exit code 1: the ledger is locked by the auditors");
+        await Expect(_page.Locator(".runhead .state")).ToHaveAttributeAsync("data-state", "paused");
+        await Expect(_page.GetByText("on pause")).ToBeVisibleAsync();
+        await CheckAccessAsync("a paused run");
+        await _page.GetByRole(AriaRole.Button, new() { Name = "Settle…" }).First.ClickAsync();
+        await _page.GetByLabel("Outputs").FillAsync("nonsense");
+        await _page.GetByRole(AriaRole.Button, new() { Name = "Settle", Exact = true }).ClickAsync();
+        await Expect(_page.GetByText("“nonsense” is not written name = value")).ToBeVisibleAsync();
+        await _page.GetByLabel("Outputs").FillAsync("value = {\"booked\": 1}");
+        await _page.GetByRole(AriaRole.Button, new() { Name = "Settle", Exact = true }).ClickAsync();
+        await Expect(_page.Locator(".runhead .state")).ToHaveAttributeAsync("data-state", "succeeded");
+        await _page.Locator("[data-row='book']").ClickAsync();
+        await Expect(_page.GetByTestId("why")).ToContainTextAsync("console decided: settle");
+        Assert.Empty(_errors);
+    }
+
+    [Fact]
+    public async Task AFailureThreeLevelsDownIsFollowedIntoTheChildAndResumedAbove()
+    {
+        Directory.CreateDirectory(Path.Combine(_service.Work, "laboratory"));
+        File.WriteAllText(Path.Combine(_service.Work, "laboratory/down-west"), "");
+        var run = await RunAsync("quality-week");
+        await _page.GotoAsync($"/runs/{run}?step=depots%5B2%5D%2Fsamples");
+        await Expect(_page.Locator(".runhead .state")).ToHaveAttributeAsync("data-state", "failed");
+        await _page.GetByRole(AriaRole.Link, new() { Name = "run 4" }).ClickAsync();
+        await Expect(_page.GetByText("round 3").First).ToBeVisibleAsync();
+        await CheckAccessAsync("a child run");
+        File.Delete(Path.Combine(_service.Work, "laboratory/down-west"));
+        await _page.GetByRole(AriaRole.Link, new() { Name = "run 1, depots[2]/samples" }).ClickAsync();
+        await _page.GetByRole(AriaRole.Button, new() { Name = "Resume…" }).ClickAsync();
+        await _page.GetByRole(AriaRole.Button, new() { Name = "Resume", Exact = true }).ClickAsync();
+        await Expect(_page.Locator(".runhead .state")).ToHaveAttributeAsync("data-state", "succeeded");
+        await _page.GetByRole(AriaRole.Button, new() { Name = "Restart" }).ClickAsync();
+        await Expect(_page.Locator(".runhead")).ToContainTextAsync("as run 1 was");
+        await _page.GetByRole(AriaRole.Link, new() { Name = "Lanes" }).ClickAsync();
+        await Expect(_page.Locator("table.dense")).ToContainTextAsync("laboratory");
+        await CheckAccessAsync("the lanes");
+        Assert.Empty(_errors);
+    }
+
+    [Fact]
+    public async Task ARunIsPausedAndGoesOn()
+    {
+        await _service.PushAsync("chain: t\nsteps:\n  a: { kind: wait, set: { for: 1500ms } }\n  b: { kind: wait, set: { for: 0s } }\ngates: [ { from: a, to: b } ]");
+        var run = await RunAsync("t");
+        await _page.GotoAsync($"/runs/{run}");
+        await _page.GetByRole(AriaRole.Button, new() { Name = "Pause" }).ClickAsync();
+        await Expect(_page.Locator(".notice")).ToContainTextAsync("Paused by console");
+        await Expect(_page.Locator("[data-row='a'] .state")).ToHaveAttributeAsync("data-state", "succeeded");
+        await Expect(_page.Locator("[data-row='b'] .state")).ToHaveAttributeAsync("data-state", "pending");
+        await _page.GetByRole(AriaRole.Button, new() { Name = "Resume…" }).ClickAsync();
+        await _page.GetByRole(AriaRole.Button, new() { Name = "Resume", Exact = true }).ClickAsync();
+        await Expect(_page.Locator(".runhead .state")).ToHaveAttributeAsync("data-state", "succeeded");
+        Assert.Empty(_errors);
     }
 
     [Fact]

@@ -89,7 +89,7 @@ sealed partial class Decider
     {
         foreach (var redo in state.Redo)
         {
-            if (redo.Scope != step.Scope || redo == step || !Checking.Scopes.FromHereOn(redo.Step).Contains(step.Step)) { continue; }
+            if (redo.Scope != step.Scope || redo == step || !Scopes.FromHereOn(redo.Step).Contains(step.Step)) { continue; }
             if (!redo.IsSettled) { return true; }
             if (redo.Outcome == Outcome.Succeeded) { continue; }
             Settle(step, Outcome.Skipped, note: $"not done: “{redo.Step.Id}”, which is done again in each leg, {redo.Word}");

@@ -46,7 +46,7 @@ sealed partial class Decider
         {
             foreach (var gate in failed.Step.Outgoing.Where(g => g.On.HasFlag(GateOutcomes.Failure) || g.On.HasFlag(GateOutcomes.Skipped) || g.Match == GateMatch.Either))
             {
-                allowed.UnionWith(Checking.Scopes.FromHereOn(gate.To));
+                allowed.UnionWith(Scopes.FromHereOn(gate.To));
             }
         }
         foreach (var step in scope.Steps.Where(s => !allowed.Contains(s.Step))) { HaltStep(step); }

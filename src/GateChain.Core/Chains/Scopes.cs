@@ -1,8 +1,6 @@
-using GateChain.Core.Chains;
+namespace GateChain.Core.Chains;
 
-namespace GateChain.Core.Checking;
-
-/// <summary>Ways through a chain that several rules go.</summary>
+/// <summary>Ways through a chain that the checks and the machine go.</summary>
 static class Scopes
 {
     public static IEnumerable<StepScope> All(Chain chain) => chain.AllSteps.Select(s => s.Inner).OfType<StepScope>().Concat(chain.Handlers.Values).Prepend(chain.Root);
