@@ -19,7 +19,7 @@ sealed class House : IAsyncDisposable
     readonly TempFolder _folder = new();
     readonly List<(ChainEngine Engine, SqliteStore Store)> _engines = [];
 
-    public House(Func<IJournal, IJournal>? cut = null) => Start(cut);
+    public House(Func<IJournal, IJournal>? cut = null, int snapshotFrom = 20_000) => Start(cut, snapshotFrom);
 
     public ChainEngine Engine => _engines[^1].Engine;
     public SqliteStore Store => _engines[^1].Store;
@@ -28,11 +28,12 @@ sealed class House : IAsyncDisposable
 
     /// <summary>Starts another engine on the same data, as a new process would. The old one is not told.</summary>
     /// <param name="cut">What to do with the journal's appends; null to pass them on.</param>
-    public void Start(Func<IJournal, IJournal>? cut = null)
+    /// <param name="snapshotFrom">How many rows a run has when its first snapshot is taken.</param>
+    public void Start(Func<IJournal, IJournal>? cut = null, int snapshotFrom = 20_000)
     {
         var store = new SqliteStore(_folder["data.db"]);
         IStepKind[] kinds = [.. AllKinds.Runners, Count];
-        _engines.Add((new(new(_folder["data"], _folder.Path), store, kinds, AllKinds.Probes, new ChainCheck(new KindCatalogue(kinds.Select(k => k.Description), AllKinds.Probes.Select(p => p.Description))), TimeProvider.System, NullLogger<ChainEngine>.Instance, cut?.Invoke(store)), store));
+        _engines.Add((new(new(_folder["data"], _folder.Path) { SnapshotFrom = snapshotFrom }, store, kinds, AllKinds.Probes, new ChainCheck(new KindCatalogue(kinds.Select(k => k.Description), AllKinds.Probes.Select(p => p.Description))), TimeProvider.System, NullLogger<ChainEngine>.Instance, cut?.Invoke(store)), store));
     }
 
     /// <summary>Pushes chains, one a file; the first is “t”.</summary>
@@ -124,5 +125,18 @@ sealed class CountKind : IStepKind
         if (settings.AsMap.Find("once") is { Kind: ValueKind.Bool, AsBool: true } && !Marks.TryAdd(context.WorkKey, true)) { return AttemptResult.Done(("n", Value.Int(Effects[context.Step]))); }
         var n = Effects.AddOrUpdate(context.Step, 1, (_, old) => old + 1);
         return AttemptResult.Done(("n", Value.Int(n)));
+    }
+}
+
+static class StoreDamage
+{
+    /// <summary>Makes a journal row unreadable.</summary>
+    public static void Damage(this SqliteStore store, long run, long seq)
+    {
+        using var connection = new Microsoft.Data.Sqlite.SqliteConnection($"Data Source={store.Path}");
+        connection.Open();
+        using var command = connection.CreateCommand();
+        command.CommandText = $"UPDATE journal SET body = x'00' WHERE run = {run} AND seq = {seq}";
+        Assert.Equal(1, command.ExecuteNonQuery());
     }
 }

@@ -1,3 +1,5 @@
+using System.Security.Cryptography;
+
 namespace GateChain.Storage.Snapshots;
 
 /// <summary>
@@ -19,10 +21,15 @@ public sealed class SnapshotFiles(string folder)
         {
             Directory.CreateDirectory(folder);
             using var file = new FileStream(PathOf(run) + ".draft", FileMode.Create, FileAccess.Write, FileShare.None, 1 << 16);
-            file.Write(BitConverter.GetBytes(seq));
-            write(file);
-            // The end mark tells a whole file from one that was cut off.
-            file.Write(BitConverter.GetBytes(~seq));
+            using var sha = SHA256.Create();
+            using (var hashed = new CryptoStream(file, sha, CryptoStreamMode.Write, leaveOpen: true))
+            using (var buffered = new BufferedStream(hashed, 1 << 16))
+            {
+                buffered.Write(BitConverter.GetBytes(seq));
+                write(buffered);
+            }
+            // Tells a whole file from one that was cut off or damaged.
+            file.Write(sha.Hash!);
             return true;
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)
@@ -47,19 +54,33 @@ public sealed class SnapshotFiles(string folder)
         try
         {
             using var file = new FileStream(PathOf(run), FileMode.Open, FileAccess.Read, FileShare.Read, 1 << 16);
-            var mark = new byte[8];
-            if (file.Length < 16) { return null; }
-            file.Seek(-8, SeekOrigin.End);
-            file.ReadExactly(mark);
-            var end = BitConverter.ToInt64(mark);
-            file.Seek(0, SeekOrigin.Begin);
-            file.ReadExactly(mark);
-            var seq = BitConverter.ToInt64(mark);
-            return end == ~seq && read(file) is { } state ? (state, seq) : null;
+            if (!IsWhole(file)) { return null; }
+            file.Position = 0;
+            var seq = new byte[8];
+            file.ReadExactly(seq);
+            return read(file) is { } state ? (state, BitConverter.ToInt64(seq)) : null;
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)
         {
             return null;
         }
+    }
+
+    static bool IsWhole(FileStream file)
+    {
+        var left = file.Length - SHA256.HashSizeInBytes;
+        if (left < 8) { return false; }
+        using var hash = IncrementalHash.CreateHash(HashAlgorithmName.SHA256);
+        var block = new byte[1 << 16];
+        while (left > 0)
+        {
+            var got = file.Read(block, 0, (int)Math.Min(left, block.Length));
+            if (got == 0) { return false; }
+            hash.AppendData(block, 0, got);
+            left -= got;
+        }
+        var told = new byte[SHA256.HashSizeInBytes];
+        file.ReadExactly(told);
+        return hash.GetHashAndReset().AsSpan().SequenceEqual(told);
     }
 }

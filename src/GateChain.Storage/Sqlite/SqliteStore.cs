@@ -24,6 +24,9 @@ public sealed class SqliteStore : IJournal, IRunRegister, ICatalogue, IDisposabl
         _checkpoints = new(_ => Checkpoint(), null, TimeSpan.FromSeconds(2), TimeSpan.FromSeconds(2));
     }
 
+    /// <summary>The database file.</summary>
+    public string Path => _file.Path;
+
     internal SqliteFile File => _file;
 
     public WriterState Writer => _writer.State;

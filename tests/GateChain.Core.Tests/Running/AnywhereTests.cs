@@ -82,18 +82,66 @@ public class AnywhereTests
                   w: { kind: wait, set: { for: 1s } }
                 gates: [ { from: a, to: w } ]
           whole: { kind: group, resumeAs: whole, steps: { p: { kind: work }, q: { kind: work } } }
+        """,
+        """
+        chain: thresholds
+        lane: narrow
+        dueIn: 10h
+        vars: { n: { type: int, initial: 0 } }
+        steps:
+          held: { kind: work, guard: { probes: { p: { kind: eye } }, rules: [ { when: probes.p.n > 2, verdict: proceed } ], otherwise: { verdict: hold, recheck: 5m, limit: 9 } } }
+          looped:
+            kind: repeat
+            until: vars.n >= 3
+            limit: 9
+            pause: 1m
+            vars: { own: { type: int, initial: 0 } }
+            steps: { r: { kind: work, assign: { vars.n: vars.n + 1, vars.own: vars.own + round } }, s: { kind: work } }
+            gates: [ { from: r, to: s } ]
+          called: { kind: call, chain: other, inputs: { n: vars.n } }
+          away: { kind: call, chain: other, wait: false }
+          seen: { kind: wait, set: { runs: "${[steps.away.run]}" } }
+          expected: { kind: work, expect: [ { when: result.n > 5, verdict: fail }, { when: result.n == 1, verdict: warn } ] }
+        gates: [ { from: held, to: looped }, { from: looped, to: called }, { from: away, to: seen }, { from: called, to: expected } ]
+        handlers:
+          success: { steps: { ok: { kind: work } } }
+          failure: { steps: { bad: { kind: work } } }
+          end: { steps: { last: { kind: work } } }
+        outputs: { n: vars.n }
+        """,
+        """
+        chain: deep
+        onFailure: halt
+        steps:
+          e:
+            kind: each
+            over: "[1, 2]"
+            steps:
+              g: { kind: group, steps: { r: { kind: repeat, while: round <= 2, limit: 5, steps: { c: { kind: call, chain: other }, w: { kind: work } }, gates: [ { from: c, to: w } ] } } }
+          after: { kind: work }
+        gates: [ { from: e, to: after } ]
         """);
 
-    static string Words(Play play) => $"{play.State.Word} {play.State.Outputs} {play.Words}";
+    // The probe sees more with each look; it is the world outside that changes, not the run.
+    static Play Of(string yaml, Func<string, int, AttemptResult?>? outcome = null)
+    {
+        var looks = 0;
+        return new(yaml, outcome) { Sees = (_, _) => ++looks };
+    }
+
+    // Handlers of another number and child runs of another number are the same.
+    static string Unnumbered(string words) => System.Text.RegularExpressions.Regex.Replace(System.Text.RegularExpressions.Regex.Replace(words, @"(@\w+)\[\d+\]", "$1"), @"run"": \d+", "run");
+
+    static string Words(Play play) => Unnumbered($"{play.State.Word} {play.State.Outputs} {string.Join(", ", play.State.AllSteps.Where(s => !s.Scope.IsHandler || s.Leg == play.State.Leg).Select(s => $"{s.Path} {s.Word}"))}");
 
     [Theory]
     [MemberData(nameof(Chains))]
     public void ACrashAfterAnyDecisionChangesNothing(string yaml)
     {
-        var undisturbed = new Play(yaml).Run();
+        var undisturbed = Of(yaml).Run();
         for (var cut = 1; cut < undisturbed.Journal.Count; cut++)
         {
-            var play = new Play(yaml).Begin();
+            var play = Of(yaml).Begin();
             var crashed = false;
             while (!play.State.HasEnded)
             {
@@ -115,11 +163,13 @@ public class AnywhereTests
     [MemberData(nameof(Chains))]
     public void AfterAFailureAtAnyStepOneResumeDoesExactlyWhatHangsOnIt(string yaml)
     {
-        var undisturbed = new Play(yaml).Run();
+        var undisturbed = Of(yaml).Run();
         foreach (var failing in undisturbed.Started.Distinct().ToList())
         {
+            // A handler's failure changes no outcome, and a call that is not waited for can't fail.
+            if (failing[0] == '@' || undisturbed.State.Find(failing)!.Step.Call is { Wait: false }) { continue; }
             var broken = true;
-            var play = new Play(yaml, (path, _) => broken && path == failing ? AttemptResult.Fail("test", "broke") : AttemptResult.Done(("n", Value.Int(1)))).Run();
+            var play = Of(yaml, (path, _) => broken && path == failing ? AttemptResult.Fail("test", "broke") : AttemptResult.Done(("n", Value.Int(1)))).Run();
             Assert.True(play.State.Word == "failed", $"{failing}: {play.Words}");
             var done = play.State.AllSteps.Where(s => s is { Outcome: Outcome.Succeeded, IsSettled: true }).Select(s => s.Path).ToHashSet();
             var behind = Behind(play.State.Find(failing)!);
@@ -128,7 +178,7 @@ public class AnywhereTests
             Assert.Equal(Words(undisturbed), Words(play));
             Assert.Contains(failing, play.Started);
             Assert.Equal(play.Started.Count, play.Started.Distinct().Count());
-            foreach (var again in play.Started.Where(done.Contains)) { Assert.True(behind.Contains(again), $"{failing} failed, and {again} ran again although it does not hang on it"); }
+            foreach (var again in play.Started.Where(p => p[0] != '@' && done.Contains(p))) { Assert.True(behind.Contains(again), $"{failing} failed, and {again} ran again although it does not hang on it"); }
         }
     }
 
@@ -154,13 +204,14 @@ public class AnywhereTests
     [MemberData(nameof(Chains))]
     public void AStopAfterAnyDecisionAndAResumeEndAsUndisturbed(string yaml)
     {
-        var undisturbed = new Play(yaml).Run();
+        var undisturbed = Of(yaml).Run();
         for (var cut = 1; cut < undisturbed.Journal.Count; cut++)
         {
-            var play = new Play(yaml).Begin();
+            var play = Of(yaml).Begin();
             while (!play.State.HasEnded)
             {
-                if (play.Journal.Count >= cut && !play.State.IsStopping) { play.Put(new StopInput(play.Now, "ann", null)); }
+                // A stop while handlers run ends them and keeps the outcome; RunLifeTests has that.
+                if (play.Journal.Count >= cut && !play.State.IsStopping && play.State.RootEnd is null) { play.Put(new StopInput(play.Now, "ann", null)); }
                 else if (play.InFlight.Count > 0) { play.EndOne(); }
                 else { play.LetTimePass(); }
             }
