@@ -44,7 +44,7 @@ function breakIt(fields) {
   return fields;
 }
 
-for (const name of ["inbox", "archive", "office", "runs", "scripts"]) rmSync(join(folder, name), { recursive: true, force: true });
+for (const name of ["inbox", "archive", "office", "runs", "scripts", "laboratory", "ledger"]) rmSync(join(folder, name), { recursive: true, force: true });
 for (const name of ["warehouse.db", "warehouse.db-journal"]) rmSync(join(folder, name), { force: true });
 mkdirSync(join(folder, "scripts"), { recursive: true });
 for (const script of readdirSync(join(here, "scripts"))) copyFileSync(join(here, "scripts", script), join(folder, "scripts", script));

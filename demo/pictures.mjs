@@ -24,6 +24,11 @@ if (part === "failed") {
     await p.getByRole("button", { name: "Resume…" }).click();
     await p.getByLabel("Broken lines a depot may have").fill("100");
   });
+} else if (part === "more") {
+  await page("console-child-failed", "/runs/4", "[data-state=failed]");
+  await page("console-run-held", "/runs/5?step=closing_list", ".hold");
+} else if (part === "paused") {
+  await page("console-run-paused", "/runs/5?step=book", ".notice");
 } else {
   await page("console-chains", "/chains", "table.dense");
   await page("console-chain", "/chains/milk-intake", ".step", true);

@@ -40,4 +40,19 @@ WAIT=2.2 terminal resume gatechain resume 1 --set max_bad=100 --follow
 terminal runs gatechain runs
 terminal help gatechain --help
 node demo/pictures.mjs "http://127.0.0.1:$PORT" resumed
+
+# The other two stories, on a service of their own.
+demo/play.sh --idle > /dev/null
+mkdir -p demo/out/laboratory demo/out/ledger demo/out/inbox/closing
+touch demo/out/laboratory/down-west demo/out/ledger/locked
+"$gatechain" run quality-week --param day=2026-11-22 --follow > /dev/null || true
+"$gatechain" run night-close --param day=2026-11-22 > /dev/null
+sleep 0.5
+node demo/pictures.mjs "http://127.0.0.1:$PORT" more
+printf 'farm,cents\nfarm-001,412050\n' > demo/out/inbox/closing/2026-11-22.csv
+sleep 1
+node demo/pictures.mjs "http://127.0.0.1:$PORT" paused
+terminal paused gatechain show 5
+rm demo/out/laboratory/down-west
+WAIT=2.4 terminal three-levels gatechain resume 1 --follow
 ls $out

@@ -53,6 +53,7 @@ if [ -z "$once" ]; then
   echo "  look:    $address/runs/1"
   echo "  why:     $gatechain why 1 'depots[2]/load'"
   echo "  resume:  $gatechain resume 1 --set max_bad=100 --follow"
+  echo "  more:    demo/more.sh (a failure three levels down; a step that waits for a file; a run that asks)"
   echo "  end:     kill $pid"
   exit 0
 fi
@@ -64,6 +65,7 @@ echo "Every litre is in the warehouse exactly once:"
 echo "  expected $(cat $work/expected.json)"
 echo "  reported $(cat $work/office/report.json)"
 "$gatechain" run warehouse-check --follow
+demo/more.sh
 kill $pid
 for _ in $(seq 50); do [ -d "/proc/$pid" ] || break; sleep 0.1; done
 rm -f $work/service.pid
