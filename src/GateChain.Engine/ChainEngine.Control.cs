@@ -33,7 +33,9 @@ public sealed partial class ChainEngine
         {
             var epoch = await _store.TakeOverAsync(head.Id).ConfigureAwait(false);
             var (state, seq) = Fold(HeadOf(head.Id));
-            return await new RunActor(state, seq, epoch, this).PostAsync(new StopInput(Time.GetUtcNow(), by, null)).ConfigureAwait(false);
+            var calledOff = await new RunActor(state, seq, epoch, this).PostAsync(new StopInput(Time.GetUtcNow(), by, null)).ConfigureAwait(false);
+            _ended.Forget(head.Id);
+            return calledOff;
         }
         finally { _resuming.TryRemove(head.Id, out _); }
     }

@@ -313,7 +313,7 @@ public sealed class ControlTests : IAsyncDisposable
         Assert.NotNull(_house.Engine.Register.Find(run)!.ResumeAt);
         await _house.Engine.StopAsync(run, "ann", null);
         Assert.Null(_house.Engine.Register.Find(run)!.ResumeAt);
-        Assert.Equal("failed", await WordAsync(run));
+        Assert.Equal(("failed", null), await _house.Engine.ReadAsync(run, (s, _) => (s.Word, s.ResumeAt)));
     }
 
     [Fact]

@@ -19,12 +19,18 @@ public sealed class ChainCheck(KindCatalogue kinds)
     {
         var problems = new ProblemList(file, text);
         var chain = ChainReader.Read(text, kinds, problems);
-        if (chain is not null)
-        {
-            Link(chain, surroundings);
-            foreach (var rule in Rules) { rule.Check(chain, surroundings, problems); }
-        }
-        return (chain, problems.Ordered);
+        return (chain, chain is null ? problems.Ordered : Check(chain, problems, surroundings));
+    }
+
+    /// <summary>Everything that is wrong with a chain that has been read.</summary>
+    /// <param name="chain">The chain; its calls are linked to what they run.</param>
+    /// <param name="problems">What was wrong with reading it; gets the rest.</param>
+    /// <param name="surroundings">What the workspace has beside the chain; null leaves out the checks that need it.</param>
+    public static IReadOnlyList<Problem> Check(Chain chain, ProblemList problems, Surroundings? surroundings)
+    {
+        Link(chain, surroundings);
+        foreach (var rule in Rules) { rule.Check(chain, surroundings, problems); }
+        return problems.Ordered;
     }
 
     // Calls learn what their child takes and gives before anything is checked.

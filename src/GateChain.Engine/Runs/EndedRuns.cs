@@ -31,6 +31,15 @@ sealed class EndedRuns
         lock (found.State) { return read(found.State, found.Seq); }
     }
 
+    /// <summary>Something has changed in an ended run.</summary>
+    public void Forget(long run)
+    {
+        lock (_lock)
+        {
+            foreach (var key in _states.Keys.Where(k => k.Run == run).ToList()) { _states.Remove(key); }
+        }
+    }
+
     void Keep(long run, int leg, (RunState, long) state)
     {
         lock (_lock)

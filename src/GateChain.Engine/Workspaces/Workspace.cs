@@ -32,33 +32,26 @@ public sealed class Workspace
         var connections = ReadSettings(ConnectionsName, ConnectionsFile.Read)?.Types ?? new Dictionary<string, string>();
         ReadSettings(ProfilesName, Profiles.Read);
         var lanes = ReadSettings(LanesName, LanesFile.Read)?.Widths.Keys ?? [];
-        var interfaces = Interfaces(files, kinds);
-        var check = new ChainCheck(kinds);
         var attachments = files.Keys.Where(IsAttachment).ToHashSet();
+        var read = new List<(Chain Chain, string Source, string File, ProblemList Problems)>();
         foreach (var (name, content) in files.Where(f => f.Key.EndsWith(ChainEnding, StringComparison.Ordinal)).OrderBy(f => f.Key, StringComparer.Ordinal))
         {
             var source = Encoding.UTF8.GetString(content);
-            var (chain, problems) = check.Check(name, source, new(connections, attachments, interfaces, lanes.ToHashSet()));
-            _problems.AddRange(problems);
-            if (chain is null) { continue; }
+            var problems = new ProblemList(name, source);
+            if (ChainReader.Read(source, kinds, problems) is { } chain) { read.Add((chain, source, name, problems)); }
+            else { _problems.AddRange(problems.Ordered); }
+        }
+        // What the chains take and give has to be known before one of them is checked.
+        var interfaces = read.GroupBy(c => c.Chain.Name).ToDictionary(g => g.Key, g => ChainInterfaces.Of(g.First().Chain));
+        foreach (var (chain, source, name, problems) in read)
+        {
+            _problems.AddRange(ChainCheck.Check(chain, problems, new(connections, attachments, interfaces, lanes.ToHashSet())));
             if (_chains.Find(c => c.Chain.Name == chain.Name) is { File: { } other })
             {
                 _problems.Add(new(ProblemKinds.DoubleKey, name, 1, 1, $"the chain “{chain.Name}” is already in {other}", "give one of them another name"));
             }
             _chains.Add((chain, source, name));
         }
-    }
-
-    // What the chains take and give has to be known before one of them is checked.
-    static Dictionary<string, ChainInterface> Interfaces(IReadOnlyDictionary<string, byte[]> files, KindCatalogue kinds)
-    {
-        var interfaces = new Dictionary<string, ChainInterface>();
-        foreach (var (name, content) in files.Where(f => f.Key.EndsWith(ChainEnding, StringComparison.Ordinal)))
-        {
-            var source = Encoding.UTF8.GetString(content);
-            if (ChainReader.Read(source, kinds, new(name, source)) is { } chain) { interfaces.TryAdd(chain.Name, ChainInterfaces.Of(chain)); }
-        }
-        return interfaces;
     }
 
     public IReadOnlyList<Problem> Problems => _problems;

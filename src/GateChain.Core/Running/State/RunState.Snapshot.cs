@@ -56,7 +56,7 @@ sealed partial class RunState
         to.Int(_assignments.Count);
         foreach (var (by, scope, name, value) in _assignments)
         {
-            to.Text(by?.Path, true);
+            to.TextOrNull(by?.Path);
             to.Text(scope.Path);
             to.Text(name);
             to.Value(value);

@@ -86,7 +86,7 @@ public sealed class ScopeState
         to.Time(Started);
         to.Time(Ended);
         to.Int(IterationOutcome is { } outcome ? (int)outcome : -1);
-        to.Text(IterationError, true);
+        to.TextOrNull(IterationError);
         to.Value(Collected);
         to.Bool(IsOpen);
         to.Int(Unsettled);
@@ -102,7 +102,7 @@ public sealed class ScopeState
             to.Int(gate.Reason is null ? (int)gate.Phase : 10 + (int)gate.Phase);
             if (gate.Reason is not { } reason) { continue; }
             to.Parts(reason.Parts);
-            to.Text(reason.Error, true);
+            to.TextOrNull(reason.Error);
         }
         foreach (var step in Steps) { step.Save(to); }
     }
@@ -138,116 +138,3 @@ public sealed class ScopeState
         }
     }
 }
-
-/// <summary>The iterations of one attempt of an each. Changed only by the fold.</summary>
-public sealed class EachState(IReadOnlyList<Value> items)
-{
-    public IReadOnlyList<Value> Items { get; } = items;
-
-    /// <summary>By index; null until the iteration is opened.</summary>
-    public IReadOnlyList<ScopeState?> Iterations => Opened;
-
-    internal ScopeState?[] Opened { get; } = new ScopeState?[items.Count];
-
-    /// <summary>The first iteration that has never been opened.</summary>
-    public int Next { get; internal set; }
-
-    /// <summary>Iterations of an earlier leg that have to go on, by index.</summary>
-    internal Queue<int> Again { get; } = new();
-
-    internal void Save(SnapshotWriter to)
-    {
-        to.Value(Value.List(Items));
-        to.Int(Next);
-        to.Int(InFlight);
-        to.Int(Succeeded);
-        to.Int(Failed);
-        to.Int(Stopped);
-        to.Int(Again.Count);
-        foreach (var index in Again) { to.Int(index); }
-        for (var i = 0; i < Next; i++)
-        {
-            to.Bool(Opened[i] is not null);
-            Opened[i]?.Save(to);
-        }
-    }
-
-    internal static EachState Restore(SnapshotReader from, StepState owner, IReadOnlyList<AttemptRecord> records)
-    {
-        var each = new EachState(from.Value()!.Value.AsList) { Next = from.Int(), InFlight = from.Int(), Succeeded = from.Int(), Failed = from.Int(), Stopped = from.Int() };
-        for (var left = from.Int(); left > 0; left--) { each.Again.Enqueue(from.Int()); }
-        for (var i = 0; i < each.Next; i++)
-        {
-            if (!from.Bool()) { continue; }
-            each.Opened[i] = new(owner.Step.Inner!, owner, i, each.Items[i]);
-            each.Opened[i]!.Restore(from, records);
-        }
-        return each;
-    }
-
-    internal EachState Twin()
-    {
-        var twin = new EachState(Items) { Next = Next, Succeeded = Succeeded, Failed = Failed, Stopped = Stopped };
-        foreach (var index in Again) { twin.Again.Enqueue(index); }
-        return twin;
-    }
-
-    public int InFlight { get; internal set; }
-    public int Succeeded { get; internal set; }
-    public int Failed { get; internal set; }
-    public int Stopped { get; internal set; }
-}
-
-/// <summary>The rounds of one attempt of a repeat. Changed only by the fold.</summary>
-public sealed class RepeatState
-{
-    internal List<ScopeState> Opened { get; } = [];
-
-    /// <summary>All rounds so far; the first one has the number 1.</summary>
-    public IReadOnlyList<ScopeState> Rounds => Opened;
-
-    /// <summary>The round that goes on; null before the first and between two.</summary>
-    public ScopeState? Current => Opened is [.., { IterationOutcome: null } last] ? last : null;
-
-    /// <summary>When the next round begins; null when none waits for a time.</summary>
-    public DateTimeOffset? Next { get; internal set; }
-
-    /// <summary>How many rounds earlier legs were through with.</summary>
-    public int Before { get; internal set; }
-
-    internal Dictionary<string, Value> Variables { get; } = [];
-
-    internal void Save(SnapshotWriter to)
-    {
-        to.Time(Next);
-        to.Int(Before);
-        to.Int(Variables.Count);
-        foreach (var (name, value) in Variables)
-        {
-            to.Text(name);
-            to.Value(value);
-        }
-        to.Int(Opened.Count);
-        foreach (var round in Opened) { round.Save(to); }
-    }
-
-    internal static RepeatState Restore(SnapshotReader from, StepState owner, IReadOnlyList<AttemptRecord> records)
-    {
-        var repeat = new RepeatState { Next = from.Time(), Before = from.Int() };
-        for (var left = from.Int(); left > 0; left--) { repeat.Variables[from.Text()] = from.Value()!.Value; }
-        for (var left = from.Int(); left > 0; left--)
-        {
-            repeat.Opened.Add(new(owner.Step.Inner!, owner, repeat.Opened.Count + 1, Value.Null, repeat.Variables));
-            repeat.Opened[^1].Restore(from, records);
-        }
-        return repeat;
-    }
-}
-
-/// <summary>One time that a handler ran. Changed only by the fold.</summary>
-/// <param name="Occasion">What it is for.</param>
-/// <param name="Number">From 1 over all handlers of the run.</param>
-/// <param name="Leg">The leg it belongs to.</param>
-/// <param name="Error">What its expressions see as <c>error</c>.</param>
-/// <param name="Scope">Its steps.</param>
-public sealed record HandlerState(Occasion Occasion, int Number, int Leg, StepError? Error, ScopeState Scope);

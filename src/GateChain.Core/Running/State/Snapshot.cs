@@ -48,7 +48,7 @@ sealed class SnapshotWriter(BinaryWriter writer)
     public void Bool(bool value) => writer.Write(value);
     public void Text(string value) => writer.Write(value);
 
-    public void Text(string? value, bool _)
+    public void TextOrNull(string? value)
     {
         writer.Write(value is not null);
         if (value is not null) { writer.Write(value); }
@@ -80,7 +80,7 @@ sealed class SnapshotWriter(BinaryWriter writer)
         if (error is null) { return; }
         Text(error.Code);
         Text(error.Message);
-        Text(error.Detail, true);
+        TextOrNull(error.Detail);
     }
 
     public void Parts(IReadOnlyList<PartValue> parts)
@@ -90,7 +90,7 @@ sealed class SnapshotWriter(BinaryWriter writer)
         {
             Text(part.Text);
             Int(part.Start);
-            Text(part.Value, true);
+            TextOrNull(part.Value);
         }
     }
 }
