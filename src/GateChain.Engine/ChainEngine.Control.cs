@@ -134,6 +134,7 @@ public sealed partial class ChainEngine
             _actors[run] = actor;
             leg = ended.Leg + 1;
             await actor.PostAsync(Input(place.Queued)).ConfigureAwait(false);
+            if (place.Queued && _lines.IsReleased(head.Chain, run)) { actor.Post(new ReleaseInput(Time.GetUtcNow())); }
             if (ended.Chain.WhenBusy == BusyRule.Replace) { foreach (var other in place.Others) { await ReplaceAsync(other, run).ConfigureAwait(false); } }
             return leg;
         }

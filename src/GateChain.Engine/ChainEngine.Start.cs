@@ -62,6 +62,8 @@ public sealed partial class ChainEngine
             _lines.Leave(chain.Name, id);
             throw;
         }
+        // Its turn may have come before it could be told.
+        if (place.Queued && _lines.IsReleased(chain.Name, id)) { actor.Post(new ReleaseInput(Time.GetUtcNow())); }
         if (chain.WhenBusy == BusyRule.Replace) { foreach (var other in place.Others) { await ReplaceAsync(other, id).ConfigureAwait(false); } }
         return id;
     }

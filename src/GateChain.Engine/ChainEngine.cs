@@ -233,6 +233,9 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IAsyncDi
     public async ValueTask DisposeAsync()
     {
         _suspending = true;
+        // Said beforehand, so that an end in good order is not taken for a crash.
+        var told = Task.WhenAll(_actors.Values.Where(a => !a.Attempts.IsEmpty).Select(a => a.PostAsync(new SuspendInput(Time.GetUtcNow()))));
+        await Task.WhenAny(told, Task.Delay(TimeSpan.FromSeconds(1))).ConfigureAwait(false);
         foreach (var actor in _actors.Values) { actor.Attempts.CancelAll(); }
         var patience = Time.GetTimestamp();
         while (_actors.Values.Any(a => !a.Attempts.IsEmpty) && Time.GetElapsedTime(patience) < Options.ShutdownPatience)

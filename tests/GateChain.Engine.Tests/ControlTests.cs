@@ -207,6 +207,15 @@ public sealed class ControlTests : IAsyncDisposable
     }
 
     [Fact]
+    public async Task ATurnThatComesWhileARunIsStillBeingStartedIsNotLost()
+    {
+        await _house.PushAsync("chain: t\nwhenBusy: queue\nsteps: { a: { kind: assign } }");
+        // Each run ends at once: the next one's turn comes just when it is being put into the line.
+        var runs = await Task.WhenAll(Enumerable.Range(0, 200).Select(_ => Task.Run(() => StartAsync())));
+        foreach (var run in runs) { Assert.StartsWith("succeeded", await _house.EndAsync(run), StringComparison.Ordinal); }
+    }
+
+    [Fact]
     public async Task QueuedRunsBeginOneAfterTheOtherAlsoAcrossARestart()
     {
         _house.Count.Hanging["a"] = true;

@@ -54,6 +54,9 @@ public sealed record AttemptEndedInput(DateTimeOffset At, string Step, int Attem
 /// <summary>A moment that the state waits for has come.</summary>
 public sealed record TimeInput(DateTimeOffset At) : RunInput(At);
 
+/// <summary>The service is about to end: what is in flight will be cut off.</summary>
+public sealed record SuspendInput(DateTimeOffset At) : RunInput(At);
+
 /// <summary>The state was folded from the journal after the service had ended; whatever was in flight is lost.</summary>
 public sealed record RecoveredInput(DateTimeOffset At) : RunInput(At);
 

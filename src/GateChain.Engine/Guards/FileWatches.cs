@@ -14,7 +14,7 @@ sealed partial class FileWatches(ILogger logger) : IDisposable
     sealed class Folder(FileSystemWatcher watcher)
     {
         public FileSystemWatcher Watcher { get; } = watcher;
-        public List<Action> Listeners { get; } = [];
+        public List<Action<string?>> Listeners { get; } = [];
     }
 
     /// <summary>Where a path or pattern would be watched: its folder, or the nearest one above that exists.</summary>
@@ -28,8 +28,20 @@ sealed partial class FileWatches(ILogger logger) : IDisposable
         return (folder, deep);
     }
 
-    /// <summary>Calls <paramref name="changed"/> on every change at the place, until disposed of; null when it can't be watched.</summary>
-    public IDisposable? Watch((string Folder, bool Deep) place, Action changed)
+    /// <summary>Whether a change of a path can be one of what a path or pattern names: a file that fits, or a folder on the way to it.</summary>
+    public static bool Concerns(string pattern, string? path)
+    {
+        if (path is null || pattern == path || pattern.StartsWith(path + "/", StringComparison.Ordinal)) { return true; }
+        var wild = pattern.IndexOfAny(['*', '?']);
+        if (wild < 0) { return false; }
+        var fix = pattern[..(pattern.LastIndexOf('/', wild) + 1)];
+        if (!path.StartsWith(fix, StringComparison.Ordinal)) { return false; }
+        // Below further folders any change may be one; in the last one only names that fit.
+        return pattern.IndexOf('/', wild) >= 0 || System.IO.Enumeration.FileSystemName.MatchesSimpleExpression(pattern.AsSpan(fix.Length), path.AsSpan(fix.Length), ignoreCase: false);
+    }
+
+    /// <summary>Calls <paramref name="changed"/> on every change at the place with the path that changed (null when that is not known), until disposed of; null when it can't be watched.</summary>
+    public IDisposable? Watch((string Folder, bool Deep) place, Action<string?> changed)
     {
         lock (_lock)
         {
@@ -52,7 +64,7 @@ sealed partial class FileWatches(ILogger logger) : IDisposable
                 IncludeSubdirectories = place.Deep,
                 NotifyFilter = NotifyFilters.FileName | NotifyFilters.DirectoryName | NotifyFilters.LastWrite | NotifyFilters.Size,
             };
-            void Report(object sender, EventArgs e) => Changed(place);
+            void Report(object sender, EventArgs e) => Changed(place, (e as FileSystemEventArgs)?.FullPath);
             watcher.Created += Report;
             watcher.Changed += Report;
             watcher.Deleted += Report;
@@ -71,14 +83,14 @@ sealed partial class FileWatches(ILogger logger) : IDisposable
     [LoggerMessage(LogLevel.Warning, "{Folder} can't be watched ({Reason}); guards that look there do so at their planned times only")]
     static partial void NotWatched(ILogger logger, string folder, string reason);
 
-    void Changed((string, bool) place)
+    void Changed((string, bool) place, string? path)
     {
-        Action[] listeners;
+        Action<string?>[] listeners;
         lock (_lock) { listeners = _folders.TryGetValue(place, out var folder) ? [.. folder.Listeners] : []; }
-        foreach (var listener in listeners) { listener(); }
+        foreach (var listener in listeners) { listener(path); }
     }
 
-    void End((string, bool) place, Action changed)
+    void End((string, bool) place, Action<string?> changed)
     {
         lock (_lock)
         {

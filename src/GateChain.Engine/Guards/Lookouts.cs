@@ -61,8 +61,9 @@ sealed class Lookouts(IRunSurroundings surroundings, Action<RunInput> post)
             if (before.Place == place && before.Watch is not null) { return; }
             before.Watch?.Dispose();
         }
-        lookout.Watches[probe.Name] = (place, surroundings.Watches.Watch(place, () =>
+        lookout.Watches[probe.Name] = (place, surroundings.Watches.Watch(place, changed =>
         {
+            if (!FileWatches.Concerns(pattern, changed)) { return; }
             Interlocked.Increment(ref lookout.Changes);
             if (Interlocked.Exchange(ref lookout.Woken, 1) == 0) { post(new WakeInput(surroundings.Time.GetUtcNow(), path)); }
         }));

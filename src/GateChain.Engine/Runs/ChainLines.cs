@@ -36,6 +36,12 @@ sealed class ChainLines
         lock (_lock) { Line(chain)[run] = queued; }
     }
 
+    /// <summary>Whether a run does not wait, or not any more.</summary>
+    public bool IsReleased(string chain, long run)
+    {
+        lock (_lock) { return _lines.TryGetValue(chain, out var line) && line.TryGetValue(run, out var waits) && !waits; }
+    }
+
     /// <summary>Takes a run out; gives the one whose turn it is now, if any.</summary>
     public long? Leave(string chain, long run)
     {

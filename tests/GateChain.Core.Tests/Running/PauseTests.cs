@@ -138,6 +138,21 @@ public class PauseTests
     }
 
     [Fact]
+    public void AnEndInGoodOrderDoesNotCountTowardsTheCrashLimit()
+    {
+        var play = new Play("chain: t\nsteps: { a: { kind: work, crashLimit: 1 } }").Begin();
+        for (var i = 0; i < 5; i++)
+        {
+            Assert.True(play.Put(new SuspendInput(play.Now)));
+            play.Crash();
+        }
+        Assert.Equal(("running", 0, 6), (play.Word("a"), play.State.Find("a")!.Lost, play.State.Find("a")!.Attempt));
+        play.Crash();
+        play.Crash();
+        Assert.Equal("crash-limit", play.State.Find("a")!.Error!.Code);
+    }
+
+    [Fact]
     public void APausedStepThatIsTriedAgainIsNotLookedAtByItsGuardAgain()
     {
         var broken = true;

@@ -53,6 +53,10 @@ public sealed class ControlCommandTests : IAsyncLifetime
     }
 
     [Fact]
+    public async Task AChildChainCanBeRunByItself() =>
+        Assert.Contains("cells = 188", await OutAsync(0, "run", "depot-samples", "-p", "depot=south", "-p", "day=2026-11-22", "--follow"), StringComparison.Ordinal);
+
+    [Fact]
     public async Task AHeldStepAPausedRunAndThosePeopleWhoDecide()
     {
         Put("ledger/locked");

@@ -15,6 +15,7 @@ namespace GateChain.Core.Running.Events;
 [JsonDerivedType(typeof(AttemptStarted), "started")]
 [JsonDerivedType(typeof(AttemptFailed), "attempt-failed")]
 [JsonDerivedType(typeof(AttemptLost), "attempt-lost")]
+[JsonDerivedType(typeof(AttemptSuspended), "suspended")]
 [JsonDerivedType(typeof(CancelAsked), "cancel-asked")]
 [JsonDerivedType(typeof(EachOpened), "each-opened")]
 [JsonDerivedType(typeof(IterationOpened), "iteration-opened")]
@@ -74,8 +75,12 @@ public sealed record AttemptStarted(string Step, int Attempt, Value Inputs, Date
 /// <summary>An attempt failed and another one follows.</summary>
 public sealed record AttemptFailed(string Step, int Attempt, StepError Error, DateTimeOffset RetryAt) : RunEvent;
 
+/// <summary>The service is ending in good order, and with it this attempt.</summary>
+public sealed record AttemptSuspended(string Step, int Attempt) : RunEvent;
+
 /// <summary>An attempt was cut off when the service ended.</summary>
-public sealed record AttemptLost(string Step, int Attempt) : RunEvent;
+/// <param name="Planned">Whether it ended in good order; such an attempt does not count towards <c>crashLimit</c>.</param>
+public sealed record AttemptLost(string Step, int Attempt, bool Planned = false) : RunEvent;
 
 /// <summary>A step's guard takes a look.</summary>
 /// <param name="Look">From 1.</param>

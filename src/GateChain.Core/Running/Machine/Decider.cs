@@ -32,6 +32,7 @@ sealed partial class Decider(RunState state, DateTimeOffset at)
             case ChildEndedInput child: ChildEnded(child); break;
             case RunsEndedInput ended: RunsEnded(ended); break;
             case TimeInput: TimeCame(); break;
+            case SuspendInput: Suspend(); break;
             case RecoveredInput: Recover(); break;
             case StopInput stop: StopAsked(stop); break;
             case PauseInput pause: PauseRun(pause); break;
@@ -135,12 +136,17 @@ sealed partial class Decider(RunState state, DateTimeOffset at)
         else if (step.Repeat is not null) { _work.Enqueue(new(WorkKind.NextRound, step, null)); }
     }
 
+    void Suspend()
+    {
+        foreach (var step in state.AllSteps.Where(s => s.IsInFlight && !s.IsSuspended).ToList()) { Emit(new AttemptSuspended(step.Path, step.Attempt)); }
+    }
+
     void Recover()
     {
         foreach (var step in state.AllSteps.Where(s => s.IsInFlight).ToList())
         {
             var reason = step.Cancel;
-            Emit(new AttemptLost(step.Path, step.Attempt));
+            Emit(new AttemptLost(step.Path, step.Attempt, step.IsSuspended));
             if (state.IsStopping || EnclosedInClosing(step)) { Settle(step, Outcome.Stopped); }
             else if (reason == CancelReason.Timeout) { Fail(step, TimeoutError(step)); }
             else if (step.Step.OnCrash == CrashRule.Fail) { Fail(step, new("crash", "the service ended while this step was at work, and onCrash is fail")); }

@@ -15,6 +15,7 @@ public sealed partial class RunState
             case AttemptStarted started: Apply(started, at); break;
             case AttemptFailed failed: Apply(failed, at); break;
             case AttemptLost lost: Apply(lost, at); break;
+            case AttemptSuspended suspended: Step(suspended.Step).IsSuspended = true; break;
             case CancelAsked asked: Apply(asked); break;
             case GuardAsked asked: Apply(asked, at); break;
             case GuardLooked looked: Apply(looked, at); break;
@@ -172,7 +173,7 @@ public sealed partial class RunState
         step.Started ??= at;
         SetDue(step, e.Due);
         OpenRecord(step, at);
-        (step.Each, step.Repeat, step.Inner, step.Child) = (null, null, null, null);
+        (step.Each, step.Repeat, step.Inner, step.Child, step.IsSuspended) = (null, null, null, null, false);
         if (step.Step.Inner is not { } inner || step.Step.Each is not null) { return; }
         if (step.Step.Repeat is null)
         {
@@ -216,7 +217,8 @@ public sealed partial class RunState
         var step = Step(e.Step);
         CloseRecord(step, "lost", null, at);
         SetPhase(step, StepPhase.Pending);
-        step.Lost++;
+        if (!e.Planned) { step.Lost++; }
+        step.IsSuspended = false;
         step.Due = null;
     }
 

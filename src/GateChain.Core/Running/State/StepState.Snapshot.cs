@@ -11,7 +11,7 @@ public sealed partial class StepState
     {
         // Most steps of a long run have either not begun or are through without anything to tell.
         var plain = Phase is StepPhase.Pending or StepPhase.Settled && Error is null && Note is null && Warnings.Count == 0 && Looks.Count == 0 && Hold is null && Answered is null && Child is null
-            && Due is null && !SkipInLeg && SettleInLeg is null && Inner is null && Each is null && Repeat is null && !GoesOn && Retries == 0 && Lost == 0 && Cancel == CancelReason.None;
+            && Due is null && !SkipInLeg && SettleInLeg is null && Inner is null && Each is null && Repeat is null && !GoesOn && Retries == 0 && Lost == 0 && Cancel == CancelReason.None && !IsSuspended;
         to.Int((int)Phase * 2 + (plain ? 1 : 0));
         to.Int((int)Outcome);
         to.Value(Outputs);
@@ -41,6 +41,7 @@ public sealed partial class StepState
         to.Int((int)Cancel);
         to.Bool(SkipInLeg);
         to.Bool(GoesOn);
+        to.Bool(IsSuspended);
         to.Value(SettleInLeg);
         to.Bool(Hold is not null);
         Hold?.Save(to);
@@ -78,7 +79,7 @@ public sealed partial class StepState
         for (var left = from.Int(); left > 0; left--) { looks.Add(new(from.Text(), from.Bool(), from.Parts())); }
         (Warnings, Looks) = (warnings, looks);
         (Due, Retries, Lost, Cancel) = (from.Time(), from.Int(), from.Int(), (CancelReason)from.Int());
-        (SkipInLeg, GoesOn, SettleInLeg) = (from.Bool(), from.Bool(), from.Value());
+        (SkipInLeg, GoesOn, IsSuspended, SettleInLeg) = (from.Bool(), from.Bool(), from.Bool(), from.Value());
         if (from.Bool()) { Hold = HoldState.Restore(from, Path); }
         if (from.Int() is >= 0 and var answer) { Answered = ((PauseAnswer)answer, from.Text(), from.Time()!.Value); }
         if (from.Bool()) { Child = new(from.Long(), from.Int(), from.Bool()); }

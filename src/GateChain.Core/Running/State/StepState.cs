@@ -45,6 +45,9 @@ public sealed partial class StepState(Step step, ScopeState scope)
     /// <summary>The leg in which it settled, or began.</summary>
     public int Leg { get; internal set; }
 
+    /// <summary>Whether the service was about to end, in good order, while it was in flight.</summary>
+    public bool IsSuspended { get; internal set; }
+
     public CancelReason Cancel { get; internal set; }
     public bool SkipInLeg { get; internal set; }
 
