@@ -45,8 +45,8 @@ public sealed partial class ChainEngine
     {
         var chain = ChainOf(release);
         var values = Parameters.Read(chain.Parameters, given, complete: true);
-        // Runs that are going hold still while nothing can be written; a new one is refused instead.
-        if (Journal.Writer.Trouble is { } trouble) { throw new StorageException($"the run was not started: {trouble}"); }
+        // Runs that are going hold still while nothing can be written, and so do their children; a new run of a person is refused instead.
+        if (parent is null && Journal.Writer.Trouble is { } trouble) { throw new StorageException($"the run was not started: {trouble}"); }
         var id = _store.NextId();
         var place = _lines.Enter(chain.Name, id, chain.WhenBusy, Above(parent));
         if (place.Queued && chain.WhenBusy == BusyRule.Skip) { throw new RefusedException(RefusalKind.Conflict, $"“{chain.Name}” is busy with run {place.Others[0]}, and its whenBusy is skip"); }
@@ -59,7 +59,8 @@ public sealed partial class ChainEngine
         }
         catch
         {
-            _lines.Leave(chain.Name, id);
+            _actors.TryRemove(id, out _);
+            LeaveLine(chain.Name, id);
             throw;
         }
         // Its turn may have come before it could be told.

@@ -118,7 +118,7 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IAsyncDi
     void IRunSurroundings.Settled(RunActor actor, RunState state)
     {
         _actors.TryRemove(KeyValuePair.Create(actor.Run, actor));
-        if (_lines.Leave(state.Chain.Name, actor.Run) is { } next) { ReleaseRun(next); }
+        LeaveLine(state.Chain.Name, actor.Run);
         if (state.ResumeAt is { } at)
         {
             _automatic.Plan(actor.Run, at);
@@ -127,6 +127,11 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IAsyncDi
         _automatic.CallOff(actor.Run);
         _children.Ended(state);
         _ends.Ended(actor.Run);
+    }
+
+    void LeaveLine(string chain, long run)
+    {
+        if (_lines.Leave(chain, run) is { } next) { ReleaseRun(next); }
     }
 
     void ReleaseRun(long run)

@@ -72,7 +72,8 @@ sealed class House : IAsyncDisposable
             if (ended) { return words; }
             await Task.Delay(10);
         }
-        throw new TimeoutException(await Engine.ReadAsync(run, (s, _) => string.Join(", ", s.AllSteps)));
+        var all = Engine.Register.List(new(Limit: 100)).Select(h => $"{h.Id} {h.Chain} {h.State} {h.Error} of {h.Parent}");
+        throw new TimeoutException(await Engine.ReadAsync(run, (s, _) => string.Join(", ", s.AllSteps.Select(x => $"{x} {x.Error?.Message} {x.Child}"))) + "\n" + string.Join("\n", all) + $"\nwriter {Engine.Journal.Writer}");
     }
 
     public async ValueTask DisposeAsync()

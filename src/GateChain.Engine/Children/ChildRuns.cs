@@ -49,7 +49,12 @@ sealed class ChildRuns(IChildHost engine)
             if (call.Waits && !engine.IsGoing(child)) { await TellEndAsync(parent, call.Step, child).ConfigureAwait(false); }
         }
         catch (RefusedException e) { parent.Post(NotStarted(call, new("child", e.Message))); }
-        catch (StorageException e) { parent.Post(NotStarted(call, new("child", e.Message))); }
+        catch (StorageException) when (engine.ActorOf(call.Run) == parent)
+        {
+            // Nothing can be written for now: the call holds still like everything else.
+            await Task.Delay(TimeSpan.FromMilliseconds(200)).ConfigureAwait(false);
+            _ = SeeToAsync(parent, call, recovering: true);
+        }
     }
 
     ChildEndedInput NotStarted(Call call, StepError error) => new(engine.Now, call.Step, null, Outcome.Failed, Value.EmptyMap, error);
