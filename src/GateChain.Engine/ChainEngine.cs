@@ -156,7 +156,8 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IAsyncDi
                 actors.Add(actor);
                 _logger.LogInformation("Run {Run} of {Chain} goes on", head.Id, head.Chain);
             }
-            catch (Exception e) when (e is InvalidOperationException or System.Text.Json.JsonException)
+            // One run that can't be read must not keep the others from going on.
+            catch (Exception e) when (e is not OutOfMemoryException)
             {
                 _logger.LogError(e, "Run {Run} can't be taken up: its journal does not fit this version", head.Id);
             }

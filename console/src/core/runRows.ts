@@ -63,6 +63,12 @@ export function rowsOf(run: RunDetail, folded: ReadonlySet<string>): Row[] {
         });
         if (!folded.has(iteration.path)) add(iteration.path, depth + 2);
       }
+      if (step.hidden > 0) {
+        rows.push({
+          key: `${step.path}…`, depth: depth + 1, path: null, name: `… and ${String(step.hidden)} more that succeeded`, state: "succeeded", message: null,
+          started: null, ended: null, absorbed: false, attempts: [], holds: false, held: null,
+        });
+      }
       if (inside.length === 0) add(step.path, depth + 1);
     }
   };

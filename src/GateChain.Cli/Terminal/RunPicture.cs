@@ -66,6 +66,7 @@ static class RunPicture
                     lines.Add(new(depth + 1, iteration.Item.StartsWith("round ", StringComparison.Ordinal) ? iteration.Item : $"[{iteration.Index}] {iteration.Item}", iteration.State, Words.Took(iteration.Started, iteration.Ended ?? now), iteration.Message ?? ""));
                     Add(iteration.Path, depth + 2);
                 }
+                if (step.Hidden > 0) { lines.Add(new(depth + 1, $"… and {step.Hidden:N0} more that succeeded", "", "", "")); }
                 if (!iterations[step.Path].Any()) { Add(step.Path, depth + 1); }
             }
         }

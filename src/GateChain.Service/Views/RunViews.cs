@@ -23,8 +23,8 @@ static class RunViews
             Warnings(run), Failures(run), Absorbed(run), ChainViews.Parameters(run.Chain));
     }
 
-    /// <summary>How many iterations of one container, and how many attempts, the view of a run shows.</summary>
-    const int MaxIterations = 200, MaxAttempts = 2000;
+    /// <summary>How many iterations of one container, attempts and warnings the view of a run shows.</summary>
+    const int MaxIterations = 200, MaxAttempts = 2000, MaxWarnings = 200;
 
     static RunStatus Status(RunState run) => new(run.Pause?.By, run.Pause?.Message, run.IsPaused ? [.. run.AllSteps.Where(s => s.Phase == StepPhase.Paused).Select(s => s.Path)] : [],
         run.IsLate, run.LateAt, run.ResumeAt);
@@ -144,7 +144,7 @@ static class RunViews
 
     static System.Text.Json.JsonElement Variables(RunState run) => JsonViews.Json(Value.Map(DictionaryMap.Of(run.Root.Variables)));
 
-    static IReadOnlyList<string> Warnings(RunState run) => [.. run.Warnings.Select(w => $"{w.Step}: {w.Message}")];
+    static IReadOnlyList<string> Warnings(RunState run) => [.. run.Warnings.TakeLast(MaxWarnings).Select(w => $"{w.Step}: {w.Message}")];
 
     static IReadOnlyList<string> Failures(RunState run) => run.Root.CountedFailures == 0 ? [] : [.. run.Failures.Select(s => s.Path)];
 

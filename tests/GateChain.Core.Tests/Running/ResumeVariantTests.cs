@@ -126,4 +126,16 @@ public class ResumeVariantTests
         play.Resume();
         Assert.Equal(("e[0]/g/r[2]/u e[0]/g/r[3]/s e[0]/g/r[3]/u e[1]/g/r[1]/s", "succeeded"), (string.Join(' ', play.Started.Take(4)), play.State.Word));
     }
+
+    [Fact]
+    public void AJournalOfTheFirstVersionIsStillRead()
+    {
+        var row = """{"at":"2026-11-22T04:00:00+00:00","events":[{"t":"leg-started","leg":2,"by":"ann","params":{},"vars":{},"reset":["a"],"reopened":[],"skip":[],"undecided":[]}]}"""u8;
+        var leg = Assert.IsType<LegStarted>(Assert.Single(Decision.FromBytes(row).Events));
+        Assert.Equal((2, 0, 0, 0), (leg.Leg, leg.Settle.Count, leg.Redo.Count, leg.From.Count));
+        var (play, _) = Broken("chain: t\nsteps: { a: { kind: work } }", "a");
+        var state = play.Folded();
+        state.Add(Decision.FromBytes(row));
+        Assert.Equal(("running", "pending"), (state.Word, state.Find("a")!.Word));
+    }
 }

@@ -182,7 +182,13 @@ public sealed record StopAsked(string By, string? Message) : RunEvent;
 /// <param name="Queued">Whether it waits for other runs of its chain.</param>
 public sealed record LegStarted(int Leg, string By, Value Params, Value Vars, IReadOnlyList<string> Reset, IReadOnlyList<string> Reopened,
     IReadOnlyList<string> Skip, IReadOnlyDictionary<string, Value> Settle, IReadOnlyList<GateName> Undecided, IReadOnlyList<string> Redo,
-    IReadOnlyList<string> From, string? Release = null, bool Automatic = false, bool Queued = false) : RunEvent;
+    IReadOnlyList<string> From, string? Release = null, bool Automatic = false, bool Queued = false) : RunEvent
+{
+    // Journals of the first version do not have these three.
+    public IReadOnlyDictionary<string, Value> Settle { get; init; } = Settle ?? new Dictionary<string, Value>();
+    public IReadOnlyList<string> Redo { get; init; } = Redo ?? [];
+    public IReadOnlyList<string> From { get; init; } = From ?? [];
+}
 
 /// <param name="ResumeAt">When the run is resumed by itself; null for not.</param>
 public sealed record RunSettled(Outcome Outcome, Value Outputs, StepError? Error, DateTimeOffset? ResumeAt = null) : RunEvent;
