@@ -54,5 +54,5 @@ sleep 1
 node demo/pictures.mjs "http://127.0.0.1:$PORT" paused
 terminal paused gatechain show 5
 rm demo/out/laboratory/down-west
-WAIT=2.4 terminal three-levels gatechain resume 1 --follow
+WAIT=3.4 terminal three-levels gatechain resume 1 --follow
 ls $out

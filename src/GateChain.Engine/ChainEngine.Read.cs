@@ -11,7 +11,7 @@ public sealed partial class ChainEngine
 {
     DateTimeOffset IChildHost.Now => Time.GetUtcNow();
     bool IChildHost.IsGoing(long run) => _actors.ContainsKey(run);
-    RunActor? IChildHost.ActorOf(long run) => _actors.GetValueOrDefault(run);
+    ICallingRun? IChildHost.CallerOf(long run) => _actors.GetValueOrDefault(run);
     RunHead? IChildHost.FindChild(ParentCall call) => _store.FindChild(call);
 
     RunHead HeadOf(long run) => _store.Find(run) ?? throw new RefusedException(RefusalKind.NotFound, $"there is no run {run}");

@@ -83,11 +83,11 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IAsyncDi
     /// <summary>How many runs are going on.</summary>
     public int RunsInFlight => _actors.Count;
 
-    IConnections IRunSurroundings.Connections => _connections ??= ReadConnections();
+    IConnections IGuardSurroundings.Connections => _connections ??= ReadConnections();
     bool IRunSurroundings.IsSuspending => _suspending;
     IStepKind IRunSurroundings.KindOf(string name) => _kinds[name];
-    IProbe IRunSurroundings.ProbeOf(string name) => _probes[name];
-    FileWatches IRunSurroundings.Watches => _watches;
+    IProbe IGuardSurroundings.ProbeOf(string name) => _probes[name];
+    FileWatches IGuardSurroundings.Watches => _watches;
     SnapshotFiles IRunSurroundings.Snapshots => _snapshots;
     ChildRuns IRunSurroundings.Children => _children;
     EndWatch IRunSurroundings.Ends => _ends;

@@ -3,7 +3,6 @@ using GateChain.Core.Running;
 using GateChain.Core.Running.Events;
 using GateChain.Core.Running.State;
 using GateChain.Core.Values;
-using GateChain.Engine.Runs;
 using GateChain.Storage;
 
 namespace GateChain.Engine.Children;
@@ -23,7 +22,7 @@ sealed class ChildRuns(IChildHost engine)
     }
 
     /// <summary>Sees to a call that is at work: its child is found, started or resumed. Called by the mailbox of the calling run.</summary>
-    public void SeeTo(RunActor parent, RunState state, StepState step, bool recovering)
+    public void SeeTo(ICallingRun parent, RunState state, StepState step, bool recovering)
     {
         var leg = state.Resumes.Count > 0 ? state.Resumes[^1] : null;
         string? Inner(string path) => path.StartsWith(step.Path + "/", StringComparison.Ordinal) ? path[(step.Path.Length + 1)..] : null;
@@ -34,7 +33,7 @@ sealed class ChildRuns(IChildHost engine)
         _ = SeeToAsync(parent, call, recovering);
     }
 
-    async Task SeeToAsync(RunActor parent, Call call, bool recovering)
+    async Task SeeToAsync(ICallingRun parent, Call call, bool recovering)
     {
         try
         {
@@ -49,7 +48,7 @@ sealed class ChildRuns(IChildHost engine)
             if (call.Waits && !engine.IsGoing(child)) { await TellEndAsync(parent, call.Step, child).ConfigureAwait(false); }
         }
         catch (RefusedException e) { parent.Post(NotStarted(call, new("child", e.Message))); }
-        catch (StorageException) when (engine.ActorOf(call.Run) == parent)
+        catch (StorageException) when (engine.CallerOf(call.Run) == parent)
         {
             // Nothing can be written for now: the call holds still like everything else.
             await Task.Delay(TimeSpan.FromMilliseconds(200)).ConfigureAwait(false);
@@ -81,10 +80,10 @@ sealed class ChildRuns(IChildHost engine)
     /// <summary>A run that is somebody's child has ended for good.</summary>
     public void Ended(RunState child)
     {
-        if (child.Parent is { } link && engine.ActorOf(link.Run) is { } parent) { parent.Post(EndOf(child, link.Step)); }
+        if (child.Parent is { } link && engine.CallerOf(link.Run) is { } parent) { parent.Post(EndOf(child, link.Step)); }
     }
 
-    async Task TellEndAsync(RunActor parent, string step, long child)
+    async Task TellEndAsync(ICallingRun parent, string step, long child)
     {
         if (await engine.ReadAsync(child, (s, _) => s.HasEnded && s.ResumeAt is null ? EndOf(s, step) : null).ConfigureAwait(false) is { } end) { parent.Post(end); }
     }
@@ -108,12 +107,19 @@ sealed class ChildRuns(IChildHost engine)
     }
 }
 
+/// <summary>The run of a call, as far as its children need it.</summary>
+interface ICallingRun
+{
+    /// <summary>Hands over what a child has to tell.</summary>
+    void Post(RunInput input);
+}
+
 /// <summary>What child runs need from the engine.</summary>
 interface IChildHost
 {
     DateTimeOffset Now { get; }
     bool IsGoing(long run);
-    RunActor? ActorOf(long run);
+    ICallingRun? CallerOf(long run);
     RunHead? FindChild(ParentCall call);
     Task<long> StartChildAsync(string chain, IReadOnlyDictionary<string, Value> inputs, Value profile, string by, ParentLink parent);
     Task<int> ResumeAsync(long run, string by, ResumeOrder order);

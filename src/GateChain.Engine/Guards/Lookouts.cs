@@ -2,13 +2,12 @@ using GateChain.Core.Chains;
 using GateChain.Core.Running;
 using GateChain.Core.Running.State;
 using GateChain.Core.Values;
-using GateChain.Engine.Runs;
 using GateChain.Kinds.Contract;
 
 namespace GateChain.Engine.Guards;
 
 /// <summary>Takes the probes of one run's guards, and wakes held steps when what they look at changes. Used by the run's mailbox only, but for the watches' reports.</summary>
-sealed class Lookouts(IRunSurroundings surroundings, Action<RunInput> post)
+sealed class Lookouts(IGuardSurroundings surroundings, Action<RunInput> post)
 {
     /// <summary>The longest a look may take; a probe that takes longer has failed.</summary>
     static readonly TimeSpan Patience = TimeSpan.FromSeconds(30);

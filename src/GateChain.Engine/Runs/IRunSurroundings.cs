@@ -12,26 +12,19 @@ using GateChain.Storage.Snapshots;
 namespace GateChain.Engine.Runs;
 
 /// <summary>What a run's mailbox needs from the engine around it.</summary>
-interface IRunSurroundings
+interface IRunSurroundings : IGuardSurroundings
 {
     IJournal Journal { get; }
-    TimeProvider Time { get; }
     AttemptLogs Logs { get; }
-    EngineOptions Options { get; }
-    IConnections Connections { get; }
 
     /// <summary>Whether the service is being shut down: attempts that were ended for it count as lost, not as failed.</summary>
     bool IsSuspending { get; }
 
     IStepKind KindOf(string name);
 
-    IProbe ProbeOf(string name);
-
     SnapshotFiles Snapshots { get; }
 
     LaneDesk Lanes { get; }
-
-    FileWatches Watches { get; }
 
     ChildRuns Children { get; }
 

@@ -4,6 +4,7 @@ using GateChain.Core.Running;
 using GateChain.Core.Running.Events;
 using GateChain.Core.Running.State;
 using GateChain.Core.Values;
+using GateChain.Engine.Children;
 using GateChain.Storage;
 
 namespace GateChain.Engine.Runs;
@@ -12,7 +13,7 @@ namespace GateChain.Engine.Runs;
 /// One run and its mailbox. What arrives is handled one after the other: decide, append to the journal, and only when the
 /// append is on disk act on it. Uses no thread while nothing arrives.
 /// </summary>
-sealed class RunActor : IThreadPoolWorkItem, IAppendListener, IDisposable
+sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisposable
 {
     readonly ConcurrentQueue<object> _inbox = new();
     readonly Queue<Waiting> _waiting = new();

@@ -165,7 +165,7 @@ sealed class Specification(Chain chain)
                 foreach (var inner in At(x.Step).Step.Inner!.Steps) { At($"{x.Step}[{x.Round}]/{inner.Id}"); }
                 break;
             case ChildStarted x: Must(At(x.Step) is { Running: true, Step.Call: not null }, ChildOfCall); break;
-            case ContainerReopened x: (At(x.Step).Running, At(x.Step).Begun, At(x.Step).GoesOn) = (true, true, false); break;
+            case ContainerReopened x: (At(x.Step).Running, At(x.Step).Begun, At(x.Step).GoesOn, At(x.Step).Attempts) = (true, true, false, 1); break;
             case StepSettled x: Settled(x); break;
             case GateDecided x: Decided(x); break;
             case VariableSet x: _assigned = (x.By, x.Name); break;

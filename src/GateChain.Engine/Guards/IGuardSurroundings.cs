@@ -1,0 +1,15 @@
+using GateChain.Kinds.Connections;
+using GateChain.Kinds.Contract;
+
+namespace GateChain.Engine.Guards;
+
+/// <summary>What guards need from the engine around them.</summary>
+interface IGuardSurroundings
+{
+    TimeProvider Time { get; }
+    EngineOptions Options { get; }
+    IConnections Connections { get; }
+    FileWatches Watches { get; }
+
+    IProbe ProbeOf(string name);
+}
