@@ -161,10 +161,6 @@ public sealed partial class RunState
         repeat.Opened.Add(new(step.Step.Inner!, step, e.Round, Value.Null, repeat.Variables) { Started = at });
     }
 
-    static ScopeState? IterationOf(StepState owner, int index) =>
-        owner.Each is { } each ? index < each.Opened.Length ? each.Opened[index] : null
-        : owner.Repeat is { } repeat && index <= repeat.Opened.Count ? repeat.Opened[index - 1] : null;
-
     void Apply(AttemptStarted e, DateTimeOffset at)
     {
         var step = Step(e.Step);

@@ -156,9 +156,12 @@ public sealed partial class RunState
 
     ScopeState? HandlerScope(string path) => _handlers.Find(h => h.Scope.Path == path)?.Scope;
 
-    static ScopeState? IterationOf(StepState step, string index) => !int.TryParse(index, out var i) ? null
-        : step.Each is { } each ? i >= 0 && i < each.Opened.Length ? each.Opened[i] : null
-        : step.Repeat is { } repeat && i >= 1 && i <= repeat.Opened.Count ? repeat.Opened[i - 1] : null;
+    static ScopeState? IterationOf(StepState step, string index) => int.TryParse(index, out var i) ? IterationOf(step, i) : null;
+
+    /// <summary>An iteration, counted from 0, or a round, counted from 1; null when there is none of that number.</summary>
+    static ScopeState? IterationOf(StepState owner, int index) =>
+        owner.Each is { } each ? index >= 0 && index < each.Opened.Length ? each.Opened[index] : null
+        : owner.Repeat is { } repeat && index >= 1 && index <= repeat.Opened.Count ? repeat.Opened[index - 1] : null;
 
     /// <summary>The scope of a path that events name.</summary>
     /// <exception cref="InvalidOperationException">There is none.</exception>
