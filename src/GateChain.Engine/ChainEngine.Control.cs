@@ -161,6 +161,7 @@ public sealed partial class ChainEngine
 
     async Task ResumeByItselfAsync(long run)
     {
+        if (_suspending) { return; }
         try { await ResumeAsync(run, "recover", new() { Automatic = true }).ConfigureAwait(false); }
         catch (Exception e) when (e is RefusedException or StorageException)
         {

@@ -239,6 +239,8 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IAsyncDi
     public async ValueTask DisposeAsync()
     {
         _suspending = true;
+        // Nothing is resumed any more by an engine that ends; the times are on disk for the next one.
+        _automatic.Dispose();
         // Said beforehand, so that an end in good order is not taken for a crash.
         var told = Task.WhenAll(_actors.Values.Where(a => !a.Attempts.IsEmpty).Select(a => a.PostAsync(new SuspendInput(Time.GetUtcNow()))));
         await Task.WhenAny(told, Task.Delay(TimeSpan.FromSeconds(1))).ConfigureAwait(false);
@@ -249,7 +251,6 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IAsyncDi
             await Task.Delay(10).ConfigureAwait(false);
         }
         foreach (var actor in _actors.Values) { actor.Dispose(); }
-        _automatic.Dispose();
         _watches.Dispose();
     }
 }

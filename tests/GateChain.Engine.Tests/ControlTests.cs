@@ -301,7 +301,7 @@ public sealed class ControlTests : IAsyncDisposable
     public async Task AFailedRunResumesByItself()
     {
         _house.Count.Failing["a"] = true;
-        await _house.PushAsync("chain: t\nrecover: { attempts: 5, wait: 150ms }\nsteps: { a: { kind: count } }");
+        await _house.PushAsync("chain: t\nrecover: { attempts: 500, wait: 150ms }\nsteps: { a: { kind: count } }");
         var run = await StartAsync();
         await UntilAsync(async () => await _house.Engine.ReadAsync(run, (s, _) => s.Leg) >= 2);
         await _house.Engine.DisposeAsync();

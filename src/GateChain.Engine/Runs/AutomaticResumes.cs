@@ -8,9 +8,11 @@ namespace GateChain.Engine.Runs;
 sealed class AutomaticResumes(TimeProvider time, Func<long, Task> resume) : IDisposable
 {
     readonly ConcurrentDictionary<long, ITimer> _timers = new();
+    volatile bool _ended;
 
     public void Plan(long run, DateTimeOffset at)
     {
+        if (_ended) { return; }
         var wait = at - time.GetUtcNow();
         wait = wait < TimeSpan.Zero ? TimeSpan.Zero : wait > TimeSpan.FromDays(20) ? TimeSpan.FromDays(20) : wait;
         var timer = time.CreateTimer(_ => Due(run, at), null, wait, Timeout.InfiniteTimeSpan);
@@ -36,6 +38,7 @@ sealed class AutomaticResumes(TimeProvider time, Func<long, Task> resume) : IDis
 
     public void Dispose()
     {
+        _ended = true;
         foreach (var timer in _timers.Values) { timer.Dispose(); }
     }
 }
