@@ -32,7 +32,7 @@ sealed partial class Decider
         if (gate.Match == GateMatch.Either && admitted) { return (true, null); }
         var (value, parts) = gate.When.Expression.EvaluateExplained(Names(source.Scope));
         return value.Kind == ValueKind.Bool ? (value.AsBool, new(parts))
-            : (false, new(parts, value.IsError ? value.AsError.Message : $"it gives a {value.KindWord}, not a bool"));
+            : (false, new(parts, NotBool(value)));
     }
 
     // An expression that gives an error is never taken for false.
