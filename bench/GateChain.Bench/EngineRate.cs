@@ -44,7 +44,7 @@ static class EngineRate
         await WithEngineAsync(new NothingKind(), steps, async engine =>
         {
             var clock = Stopwatch.StartNew();
-            for (var wave = 0; wave < waves; wave++) { await RunAllAsync(engine, runs); }
+            await RunAllAsync(engine, runs, waves);
             took = clock.Elapsed;
         });
         return runs * (double)steps * waves / took.TotalSeconds;
@@ -54,7 +54,7 @@ static class EngineRate
     public static async Task<List<double>> HandOffAsync(int runs, int steps)
     {
         var kind = new NothingKind { Began = new(), Ended = new() };
-        await WithEngineAsync(kind, steps, engine => RunAllAsync(engine, runs));
+        await WithEngineAsync(kind, steps, engine => RunAllAsync(engine, runs, 1));
         var all = new List<double>();
         foreach (var ((run, step), ended) in kind.Ended!)
         {
@@ -64,16 +64,22 @@ static class EngineRate
         return all;
     }
 
-    static async Task RunAllAsync(ChainEngine engine, int runs)
+    // So many runs are in flight all the time: where one ends, the next one starts, until there were enough of them.
+    static async Task RunAllAsync(ChainEngine engine, int inFlight, int waves)
     {
-        var left = runs;
+        var left = inFlight * waves;
+        var toStart = left - inFlight;
         var done = new TaskCompletionSource(TaskCreationOptions.RunContinuationsAsynchronously);
         using var listening = engine.Live.Listen(null, change =>
         {
-            if (change.Decision.Events[^1] is RunSettled && Interlocked.Decrement(ref left) == 0) { done.SetResult(); }
+            if (change.Decision.Events[^1] is not RunSettled) { return; }
+            if (Interlocked.Decrement(ref toStart) >= 0) { _ = StartAsync(); }
+            if (Interlocked.Decrement(ref left) == 0) { done.SetResult(); }
         });
-        await Task.WhenAll(Enumerable.Range(0, runs).Select(_ => engine.StartAsync("bench", new Dictionary<string, Value>(), null, "bench")));
+        await Task.WhenAll(Enumerable.Range(0, inFlight).Select(_ => StartAsync()));
         await done.Task;
+
+        Task<long> StartAsync() => engine.StartAsync("bench", new Dictionary<string, Value>(), null, "bench");
     }
 
     static async Task WithEngineAsync(IStepKind kind, int steps, Func<ChainEngine, Task> work)

@@ -6,14 +6,15 @@ using SQLitePCL;
 namespace GateChain.Bench;
 
 /// <summary>
-/// The bare rate of grouped single-row appends: one writer thread, a raw prepared insert per row, the same pragmas as the journal,
-/// rows of 200 bytes; every producer waits for its row to be on disk before it appends the next.
+/// The bare rate of grouped single-row appends: one writer thread, a raw prepared insert per row, synchronous = FULL, rows of
+/// 200 bytes; every producer waits for its row to be on disk before it appends the next. The plain floor is SQLite as it comes,
+/// the tuned one has the pragmas of our journal.
 /// </summary>
 static class Floor
 {
     sealed record Row(long Run, long Seq, TaskCompletionSource Done);
 
-    public static async Task<double> RateAsync(int producers, int rowsEach)
+    public static async Task<double> RateAsync(int producers, int rowsEach, bool tuned)
     {
         var folder = Directory.CreateTempSubdirectory("gatechain-floor-").FullName;
         try
@@ -22,7 +23,7 @@ static class Floor
             connection.Open();
             using (var command = connection.CreateCommand())
             {
-                command.CommandText = "PRAGMA page_size = 16384; PRAGMA journal_mode = WAL; PRAGMA synchronous = FULL; PRAGMA wal_autocheckpoint = 8000; CREATE TABLE journal (run INTEGER NOT NULL, seq INTEGER NOT NULL, body BLOB NOT NULL, PRIMARY KEY (run, seq))";
+                command.CommandText = (tuned ? "PRAGMA page_size = 16384; PRAGMA wal_autocheckpoint = 8000;" : "") + "PRAGMA journal_mode = WAL; PRAGMA synchronous = FULL; CREATE TABLE journal (run INTEGER NOT NULL, seq INTEGER NOT NULL, body BLOB NOT NULL, PRIMARY KEY (run, seq))";
                 command.ExecuteNonQuery();
             }
             var queue = Channel.CreateUnbounded<Row>(new() { SingleReader = true });

@@ -73,20 +73,18 @@ public sealed partial class ChainEngine
         if (outputs.Kind != ValueKind.Map) { throw new RefusedException(RefusalKind.Invalid, "outputs are a mapping of names to values"); }
         if (!_actors.TryGetValue(run, out var actor))
         {
-            var (word, step, other) = await ReadAsync(run, (s, _) => (s.Word, s.Find(path) is { } found ? SayWhyNot(found) : null, Nearest.Mend(path, s.AllSteps.Select(x => x.Path)))).ConfigureAwait(false);
-            throw step is null ? NoStep(run, path, other) : Conflict($"run {run} has ended ({word}); {step}. To do it again: resume");
+            throw await ReadAsync(run, (s, _) => s.Find(path) is { } found
+                ? Conflict($"run {run} has ended ({s.Word}); {SayWhyNot(found)}. To do it again: resume") : RefusedException.NoStep(s, path)).ConfigureAwait(false);
         }
         await actor.PostAsync(state =>
         {
-            if (state.Find(path) is not { } step) { throw NoStep(run, path, Nearest.Mend(path, state.AllSteps.Select(s => s.Path))); }
+            if (state.Find(path) is not { } step) { throw RefusedException.NoStep(state, path); }
             return step.Phase == StepPhase.Paused ? new AnswerInput(Time.GetUtcNow(), path, answer, by, outputs, message) : throw Conflict(SayWhyNot(step));
         }).ConfigureAwait(false);
     }
 
     static string SayWhyNot(StepState step) => step.Answered is { } first
-        ? $"“{step.Path}” is not paused any more: {first.By} answered “{first.Answer.ToString().ToLowerInvariant()}” at {first.At:u}" : $"“{step.Path}” is not paused; it is {step.Word}";
-
-    static RefusedException NoStep(long run, string path, string? mend) => new(RefusalKind.NotFound, $"there is no step “{path}” in run {run}{(mend is null ? "" : $"; {mend}")}");
+        ? $"“{step.Path}” is not paused any more: {first.By} answered “{first.Answer.Word()}” at {first.At:u}" : $"“{step.Path}” is not paused; it is {step.Word}";
 
     static RefusedException Conflict(string why) => new(RefusalKind.Conflict, why);
 
@@ -127,15 +125,12 @@ public sealed partial class ChainEngine
             var epoch = await _store.TakeOverAsync(run).ConfigureAwait(false);
             var (ended, seq) = Fold(HeadOf(run));
             Examine(ended, order, release);
-            var place = _lines.Enter(head.Chain, run, ended.Chain.WhenBusy, Above(ended.Parent));
-            if (place.Queued && ended.Chain.WhenBusy == BusyRule.Skip) { throw Conflict($"“{head.Chain}” is busy with run {place.Others[0]}, and its whenBusy is skip"); }
-            _automatic.CallOff(run);
-            var actor = new RunActor(ended, seq, epoch, this);
-            _actors[run] = actor;
             leg = ended.Leg + 1;
-            await actor.PostAsync(Input(place.Queued)).ConfigureAwait(false);
-            if (place.Queued && _lines.IsReleased(head.Chain, run)) { actor.Post(new ReleaseInput(Time.GetUtcNow())); }
-            if (ended.Chain.WhenBusy == BusyRule.Replace) { foreach (var other in place.Others) { await ReplaceAsync(other, run).ConfigureAwait(false); } }
+            await BeginAsync(new(ended, seq, epoch, this), ended.Chain, ended.Parent, queued =>
+            {
+                _automatic.CallOff(run);
+                return Input(queued);
+            }).ConfigureAwait(false);
             return leg;
         }
         finally

@@ -48,25 +48,28 @@ public sealed partial class ChainEngine
         // Runs that are going hold still while nothing can be written, and so do their children; a new run of a person is refused instead.
         if (parent is null && Journal.Writer.Trouble is { } trouble) { throw new StorageException($"the run was not started: {trouble}"); }
         var id = _store.NextId();
-        var place = _lines.Enter(chain.Name, id, chain.WhenBusy, Above(parent));
-        if (place.Queued && chain.WhenBusy == BusyRule.Skip) { throw new RefusedException(RefusalKind.Conflict, $"“{chain.Name}” is busy with run {place.Others[0]}, and its whenBusy is skip"); }
-        var actor = new RunActor(new(id, chain, ChainOf), 0, 1, this);
-        _actors[id] = actor;
-        try
-        {
-            await actor.PostAsync(new StartInput(Time.GetUtcNow(), Guid.NewGuid().ToString("N"), release, values, profile, by)
-                { Queued = place.Queued, Parent = parent, RestartOf = restartOf }).ConfigureAwait(false);
-        }
+        await BeginAsync(new(new(id, chain, ChainOf), 0, 1, this), chain, parent, queued =>
+            new StartInput(Time.GetUtcNow(), Guid.NewGuid().ToString("N"), release, values, profile, by) { Queued = queued, Parent = parent, RestartOf = restartOf }).ConfigureAwait(false);
+        return id;
+    }
+
+    /// <summary>Begins a run or a leg as the chain's <c>whenBusy</c> lets it; what it begins with is told whether it has to wait.</summary>
+    async Task BeginAsync(RunActor actor, Chain chain, ParentLink? parent, Func<bool, RunInput> input)
+    {
+        var run = actor.Run;
+        var place = _lines.Enter(chain.Name, run, chain.WhenBusy, Above(parent));
+        if (place.Queued && chain.WhenBusy == BusyRule.Skip) { throw Conflict($"“{chain.Name}” is busy with run {place.Others[0]}, and its whenBusy is skip"); }
+        _actors[run] = actor;
+        try { await actor.PostAsync(input(place.Queued)).ConfigureAwait(false); }
         catch
         {
-            _actors.TryRemove(id, out _);
-            LeaveLine(chain.Name, id);
+            _actors.TryRemove(KeyValuePair.Create(run, actor));
+            LeaveLine(chain.Name, run);
             throw;
         }
         // Its turn may have come before it could be told.
-        if (place.Queued && _lines.IsReleased(chain.Name, id)) { actor.Post(new ReleaseInput(Time.GetUtcNow())); }
-        if (chain.WhenBusy == BusyRule.Replace) { foreach (var other in place.Others) { await ReplaceAsync(other, id).ConfigureAwait(false); } }
-        return id;
+        if (place.Queued && _lines.IsReleased(chain.Name, run)) { actor.Post(new ReleaseInput(Time.GetUtcNow())); }
+        if (chain.WhenBusy == BusyRule.Replace) { foreach (var other in place.Others) { await ReplaceAsync(other, run).ConfigureAwait(false); } }
     }
 
     async Task ReplaceAsync(long other, long by)
@@ -95,11 +98,7 @@ public sealed partial class ChainEngine
     string LatestOf(string name) => _store.Latest(name)?.Hash ?? throw new RefusedException(RefusalKind.NotFound,
         $"there is no chain “{name}”{(Nearest.Mend(name, _store.Chains().Select(c => c.Chain)) is { } mend ? $"; {mend}" : "")}");
 
-    Profiles ReadProfiles()
-    {
-        var text = _store.Setting(Workspace.ProfilesName) ?? "{}";
-        return Profiles.Read(text, new ProblemList(Workspace.ProfilesName, text));
-    }
+    Profiles ReadProfiles() => ReadFile(Workspace.ProfilesName, Profiles.Read);
 
     /// <summary>The names of the profiles that a run can be started under.</summary>
     public IEnumerable<string> ProfileNames => (_profiles ??= ReadProfiles()).Names;

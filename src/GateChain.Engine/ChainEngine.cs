@@ -83,7 +83,7 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IAsyncDi
     /// <summary>How many runs are going on.</summary>
     public int RunsInFlight => _actors.Count;
 
-    IConnections IGuardSurroundings.Connections => _connections ??= ReadConnections();
+    IConnections IGuardSurroundings.Connections => _connections ??= ReadFile(Workspace.ConnectionsName, ConnectionsFile.Read);
     bool IRunSurroundings.IsSuspending => _suspending;
     IStepKind IRunSurroundings.KindOf(string name) => _kinds[name];
     IProbe IGuardSurroundings.ProbeOf(string name) => _probes[name];
@@ -93,17 +93,14 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IAsyncDi
     EndWatch IRunSurroundings.Ends => _ends;
     volatile bool _suspending;
 
-    ConnectionsFile ReadConnections()
+    // A file of the workspace as it was pushed last; what was wrong with it was told then.
+    T ReadFile<T>(string name, Func<string, ProblemList, T> read)
     {
-        var text = _store.Setting(Workspace.ConnectionsName) ?? "{}";
-        return ConnectionsFile.Read(text, new ProblemList(Workspace.ConnectionsName, text));
+        var text = _store.Setting(name) ?? "{}";
+        return read(text, new ProblemList(name, text));
     }
 
-    IReadOnlyDictionary<string, int> ReadLanes()
-    {
-        var text = _store.Setting(Workspace.LanesName) ?? "{}";
-        return LanesFile.Read(text, new ProblemList(Workspace.LanesName, text)).Widths;
-    }
+    IReadOnlyDictionary<string, int> ReadLanes() => ReadFile(Workspace.LanesName, LanesFile.Read).Widths;
 
     string? IRunSurroundings.Attachment(string release, string name) =>
         _store.Find(release)?.Files.TryGetValue(name, out var content) == true ? System.Text.Encoding.UTF8.GetString(content) : null;

@@ -10,7 +10,7 @@ public enum AppendOutcome
     Fenced,
 }
 
-/// <summary>Learns that its append has ended. Called on the writer's thread: it must only hand the news on.</summary>
+/// <summary>Learns that its append has ended. Called on a thread of the pool, which it must not block.</summary>
 public interface IAppendListener
 {
     void Appended(JournalAppend append, AppendOutcome outcome);

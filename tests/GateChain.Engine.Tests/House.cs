@@ -123,7 +123,7 @@ sealed class CountKind : IStepKind
         if (settings.AsMap.Find("ms") is { Kind: ValueKind.Int } ms) { await Task.Delay((int)ms.AsInt, CancellationToken.None); }
         Working.AddOrUpdate(context.Step, 0, (_, old) => old - 1);
         // As a mark in another database does it: a piece of work that was done is not done again.
-        if (settings.AsMap.Find("once") is { Kind: ValueKind.Bool, AsBool: true } && !Marks.TryAdd(context.WorkKey, true)) { return AttemptResult.Done(("n", Value.Int(Effects[context.Step]))); }
+        if (settings.AsMap.Find("once") is { Kind: ValueKind.Bool, AsBool: true } && !Marks.TryAdd(context.WorkKey.ToString(), true)) { return AttemptResult.Done(("n", Value.Int(Effects[context.Step]))); }
         var n = Effects.AddOrUpdate(context.Step, 1, (_, old) => old + 1);
         return AttemptResult.Done(("n", Value.Int(n)));
     }

@@ -32,7 +32,7 @@ sealed class Bench : IDisposable, IConnections, IAttemptLog
 
     public AttemptContext Context(string work = "w/1") => new()
     {
-        Run = 1, Step = "s", Attempt = 1, WorkKeyOf = () => work, WorkFolder = Folder, StepsFolder = this["steps"], Log = this, Connections = this,
+        Run = 1, Step = "s", Attempt = 1, WorkKey = new(work, "s", 0), WorkFolder = Folder, StepsFolder = this["steps"], Log = this, Connections = this,
         Attachment = name => name == "query.sql" ? "SELECT 42 AS n" : null, Time = TimeProvider.System,
     };
 

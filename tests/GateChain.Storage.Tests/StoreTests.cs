@@ -168,6 +168,27 @@ public sealed class StoreTests : IDisposable
         Assert.Null(_store.Writer.Trouble);
     }
 
+    [Fact]
+    public async Task AnInputOutputErrorHoldsTheJournalUntilTheDiskWorksAgain()
+    {
+        var run = await NewRunAsync();
+        string? told = null;
+        long rows = 1;
+        // The trouble lasts for a moment only: as soon as the file is opened anew, it is over.
+        for (var i = 0; told is null && i < 20; i++)
+        {
+            BrokenFile.Break(_folder["db"] + "-wal");
+            var waiting = Enumerable.Range(0, 50).Select(_ => Append(run, ++rows)).ToList();
+            var all = Task.WhenAll(waiting);
+            SpinWait.SpinUntil(() => (told ??= _store.Writer.Trouble) is not null || all.IsCompleted);
+            Assert.All(await all, outcome => Assert.Equal(AppendOutcome.Written, outcome));
+        }
+        Assert.Equal("the disk gave an input/output error", told);
+        Assert.Null(_store.Writer.Trouble);
+        SqliteConnection.ClearAllPools();
+        Assert.Equal(Enumerable.Range(1, (int)rows).Select(seq => (long)seq), _store.Read(run).Select(r => r.Seq));
+    }
+
     static async Task UntilAsync(Func<bool> holds)
     {
         for (var i = 0; !holds(); i++)

@@ -2,6 +2,7 @@ using System.CommandLine;
 using GateChain.Cli.Terminal;
 using GateChain.Client;
 using GateChain.Core.Problems;
+using GateChain.Core.Values;
 using GateChain.Engine.Workspaces;
 using GateChain.Kinds;
 
@@ -30,7 +31,7 @@ static class CheckCommand
                 problems.AddRange(found);
                 chains += count;
             }
-            var shown = problems.Select(p => new ProblemInfo(p.Code, p.Kind.Severity.ToString().ToLowerInvariant(), p.File, p.Line, p.Column, p.Message, p.Mend)).ToList();
+            var shown = problems.Select(p => new ProblemInfo(p.Code, p.Kind.Severity.Word(), p.File, p.Line, p.Column, p.Message, p.Mend)).ToList();
             if (parsed.GetValue(Common.Json)) { Common.WriteJson(shown); }
             else
             {

@@ -128,7 +128,7 @@ public sealed class StepScope
     public StepScope? Outer => Owner?.Scope ?? HandlerOf;
 
     /// <summary>Where it stands in the chain: empty for the chain's own, <c>depots</c> inside a container, <c>@failure</c> for a handler.</summary>
-    public string Address => Owner?.Address ?? (Occasion is { } occasion ? "@" + occasion.ToString().ToLowerInvariant() : "");
+    public string Address => Owner?.Address ?? (Occasion is { } occasion ? "@" + occasion.Word() : "");
 
     public Step? Find(string id) => (_byId ??= Steps.GroupBy(s => s.Id).ToDictionary(g => g.Key, g => g.First())).GetValueOrDefault(id);
 

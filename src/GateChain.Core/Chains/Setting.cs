@@ -10,12 +10,16 @@ public abstract class Setting(Span span)
 
     /// <summary>Its value, or an error that names the setting.</summary>
     public abstract Value Evaluate(INames names);
+
+    /// <summary>Its value when no expression is in it; null otherwise.</summary>
+    public virtual Value? Constant => null;
 }
 
 public sealed class LiteralSetting(Span span, Value value) : Setting(span)
 {
     public Value Value { get; } = value;
     public override Value Evaluate(INames names) => Value;
+    public override Value? Constant => Value;
 }
 
 /// <summary>Text with <c>${…}</c> in it.</summary>
@@ -43,6 +47,8 @@ public sealed class ListSetting(Span span, IReadOnlyList<Setting> items) : Setti
 {
     public IReadOnlyList<Setting> Items { get; } = items;
 
+    public override Value? Constant { get; } = items.All(i => i.Constant is not null) ? Value.List([.. items.Select(i => i.Constant!.Value)]) : null;
+
     public override Value Evaluate(INames names)
     {
         var values = new List<Value>(Items.Count);
@@ -64,8 +70,14 @@ public sealed class MapSetting(Span span, IReadOnlyList<KeyValuePair<string, Set
 
     public Setting? this[string name] => Entries.FirstOrDefault(e => e.Key == name).Value;
 
+    /// <summary>Computed once: most settings of most steps hold no expression.</summary>
+    public override Value? Constant { get; } = entries.All(e => e.Value.Constant is not null) ? MapOf(entries.Select(e => (e.Key, e.Value.Constant!.Value)).ToArray()) : null;
+
+    static Value MapOf((string, Value)[] values) => values.Length == 0 ? Value.EmptyMap : Value.Map(values);
+
     public override Value Evaluate(INames names)
     {
+        if (Constant is { } constant) { return constant; }
         var values = new (string, Value)[Entries.Count];
         for (var i = 0; i < values.Length; i++)
         {
@@ -76,6 +88,6 @@ public sealed class MapSetting(Span span, IReadOnlyList<KeyValuePair<string, Set
             }
             values[i] = (Entries[i].Key, value);
         }
-        return values.Length == 0 ? Value.EmptyMap : Value.Map(values);
+        return MapOf(values);
     }
 }

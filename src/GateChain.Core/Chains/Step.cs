@@ -1,5 +1,6 @@
 using GateChain.Core.Chains.Kinds;
 using GateChain.Core.Expressions;
+using GateChain.Core.Values;
 
 namespace GateChain.Core.Chains;
 
@@ -75,7 +76,7 @@ public enum JoinMode { All, Any, Some, Count }
 public readonly record struct Join(JoinMode Mode, int Needed = 0)
 {
     public static Join All { get; } = new(JoinMode.All);
-    public override string ToString() => Mode == JoinMode.Count ? Needed.ToString() : Mode.ToString().ToLowerInvariant();
+    public override string ToString() => Mode == JoinMode.Count ? Needed.ToString() : Mode.Word();
 }
 
 /// <summary>What a settled failure means for the run.</summary>

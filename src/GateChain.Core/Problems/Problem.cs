@@ -1,3 +1,5 @@
+using GateChain.Core.Values;
+
 namespace GateChain.Core.Problems;
 
 /// <summary>How bad a problem is. Only errors keep a chain from running.</summary>
@@ -24,5 +26,5 @@ public sealed record Problem(ProblemKind Kind, string File, int Line, int Column
 
     /// <summary><c>file:line:col: error GC1204: sentence (mend)</c></summary>
     public override string ToString() =>
-        $"{File}:{Line}:{Column}: {Kind.Severity.ToString().ToLowerInvariant()} {Code}: {Message}{(Mend is null ? "" : $" ({Mend})")}";
+        $"{File}:{Line}:{Column}: {Kind.Severity.Word()} {Code}: {Message}{(Mend is null ? "" : $" ({Mend})")}";
 }

@@ -3,6 +3,7 @@ using GateChain.Core.Expressions;
 using GateChain.Core.Running.Events;
 using GateChain.Core.Running.Machine;
 using GateChain.Core.Running.State;
+using GateChain.Core.Values;
 
 namespace GateChain.Core.Running;
 
@@ -53,7 +54,7 @@ public sealed record Why(string Step, string State, string Sentence, string Join
                 _ => "It was stopped" + (step.Started is null ? " before it began." : "."),
             },
         };
-        if (step.Answered is { } answered) { fate += $" While it had paused the run, {answered.By} decided: {answered.Answer.ToString().ToLowerInvariant()}."; }
+        if (step.Answered is { } answered) { fate += $" While it had paused the run, {answered.By} decided: {answered.Answer.Word()}."; }
         return $"{release} {fate}";
     }
 
@@ -86,7 +87,7 @@ public sealed record WhyGate(string From, string Label, string State, string Saw
     {
         var source = scope.Steps[gate.From.Index];
         ref readonly var state = ref scope.Gates[gate.Index];
-        var word = state.Phase.ToString().ToLowerInvariant();
+        var word = state.Phase.Word();
         var parts = state.Reason?.Parts ?? [];
         var asks = gate.Label.Length == 0 ? "success" : gate.Label;
         var sentence = state.Phase switch
@@ -99,7 +100,7 @@ public sealed record WhyGate(string From, string Label, string State, string Saw
         return new(gate.From.Id, gate.Label, word, source.Word, sentence, parts, state.Reason?.Error);
     }
 
-    static string Verb(StepState source) => source.Outcome switch { Outcome.Skipped => "was skipped", Outcome.Stopped => "was stopped", var o => o.ToString().ToLowerInvariant() };
+    static string Verb(StepState source) => source.Outcome switch { Outcome.Skipped => "was skipped", Outcome.Stopped => "was stopped", var o => o.Word() };
 
     // The smallest parts tell most: the names and calls, not the comparison built of them.
     static string Values(IReadOnlyList<PartValue> parts)

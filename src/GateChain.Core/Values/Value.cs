@@ -102,7 +102,7 @@ public readonly struct Value : IEquatable<Value>
     };
 
     /// <summary>The word people use for the kind of this value.</summary>
-    public string KindWord => _kind.ToString().ToLowerInvariant();
+    public string KindWord => _kind.Word();
 
     public bool Equals(Value other)
     {

@@ -68,6 +68,6 @@ sealed class EndWatch(Func<long, Task<Value?>> endOf)
 
     /// <summary>How a run ended, as wait steps give it.</summary>
     public static Value Describe(long run, string chain, Core.Chains.Outcome outcome, StepError? error, Value outputs) => Value.Map(
-        ("run", Value.Int(run)), ("chain", Value.String(chain)), ("outcome", Value.String(outcome.ToString().ToLowerInvariant())),
+        ("run", Value.Int(run)), ("chain", Value.String(chain)), ("outcome", Value.String(outcome.Word())),
         ("error", Value.String(error?.Message ?? "")), ("outputs", outputs));
 }

@@ -1,4 +1,4 @@
-using System.Collections.Concurrent;
+using System.Collections.Immutable;
 using GateChain.Core.Running.Events;
 using GateChain.Core.Running.State;
 
@@ -11,23 +11,25 @@ public sealed record RunChange(long Run, long Seq, Decision Decision, RunState S
 /// <summary>Tells who listens what happens in runs. Thread-safe. Listeners are called one after the other and must be quick.</summary>
 public sealed class LiveFeed
 {
-    readonly ConcurrentDictionary<object, (long? Run, Action<RunChange> Take)> _listeners = new();
+    sealed record Listener(long? Run, Action<RunChange> Take);
+
+    ImmutableArray<Listener> _listeners = [];
 
     /// <summary>Listens to one run, or to all when <paramref name="run"/> is null, until the result is disposed of.</summary>
     public IDisposable Listen(long? run, Action<RunChange> take)
     {
-        var key = new object();
-        _listeners[key] = (run, take);
-        return new Subscription(() => _listeners.TryRemove(key, out _));
+        var listener = new Listener(run, take);
+        ImmutableInterlocked.Update(ref _listeners, all => all.Add(listener));
+        return new Subscription(() => ImmutableInterlocked.Update(ref _listeners, all => all.RemoveAll(l => ReferenceEquals(l, listener))));
     }
 
     internal bool HasListeners => !_listeners.IsEmpty;
 
     internal void Tell(RunChange change)
     {
-        foreach (var (run, take) in _listeners.Values)
+        foreach (var listener in _listeners)
         {
-            if (run is null || run == change.Run) { take(change); }
+            if (listener.Run is null || listener.Run == change.Run) { listener.Take(change); }
         }
     }
 

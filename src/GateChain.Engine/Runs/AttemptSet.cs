@@ -10,46 +10,60 @@ namespace GateChain.Engine.Runs;
 /// <summary>The attempts of one run that are at work.</summary>
 sealed class AttemptSet(RunState state, IRunSurroundings surroundings, Action<RunInput> post)
 {
-    readonly ConcurrentDictionary<string, Attempt> _working = new();
+    readonly ConcurrentDictionary<string, Attempt> _working = new(concurrencyLevel: 1, capacity: 3);
 
-    sealed record Attempt(IStepKind Kind, AttemptContext Context, Value Inputs, CancellationTokenSource Cancel);
+    // The chain's attachments, for as long as the run follows one release.
+    (string Release, Func<string, string?> Read)? _attachments;
+
+    sealed class Attempt(AttemptSet set, IStepKind kind, AttemptContext context, Value inputs, bool lost) : IThreadPoolWorkItem
+    {
+        public IStepKind Kind => kind;
+        public AttemptContext Context => context;
+        public Value Inputs => inputs;
+        public bool Lost => lost;
+        public CancellationTokenSource Cancel { get; } = new();
+        public void Execute() => _ = set.WorkAsync(this);
+    }
 
     public bool IsEmpty => _working.IsEmpty;
 
     /// <summary>Starts the work of an attempt whose start is on disk.</summary>
     public void Start(StepState step)
     {
-        var attempt = new Attempt(surroundings.KindOf(step.Step.Kind.Name), ContextOf(step, step.Attempt), step.Inputs, new());
+        var attempt = new Attempt(this, surroundings.KindOf(step.Step.Kind.Name), ContextOf(step, step.Attempt), step.Inputs, step.Lost > 0);
         _working[step.Path] = attempt;
-        var lost = step.Lost > 0;
-        ThreadPool.UnsafeQueueUserWorkItem(static s => _ = s.Self.WorkAsync(s.attempt, s.lost), (Self: this, attempt, lost), preferLocal: false);
+        ThreadPool.UnsafeQueueUserWorkItem(attempt, preferLocal: true);
     }
 
     AttemptContext ContextOf(StepState step, int attempt)
     {
-        var release = state.Release;
+        if (_attachments?.Release != state.Release)
+        {
+            var release = state.Release;
+            _attachments = (release, name => surroundings.Attachment(release, name));
+        }
         var options = surroundings.Options;
         return new()
         {
             Run = state.Id,
             Step = step.Path,
             Attempt = attempt,
-            WorkKeyOf = state.WorkKeySource(step),
+            WorkKey = state.WorkKey(step),
             WorkFolder = options.WorkFolder,
             StepsFolder = options.Steps,
             Log = new LazyLog(surroundings.Logs, state.Id, step.Record!.Number),
             Connections = surroundings.Connections,
-            Attachment = name => surroundings.Attachment(release, name),
+            Attachment = _attachments!.Value.Read,
             Time = surroundings.Time,
         };
     }
 
-    async Task WorkAsync(Attempt attempt, bool lost)
+    async Task WorkAsync(Attempt attempt)
     {
         AttemptResult result;
         try
         {
-            if (lost) { await attempt.Kind.SweepAsync(attempt.Context).ConfigureAwait(false); }
+            if (attempt.Lost) { await attempt.Kind.SweepAsync(attempt.Context).ConfigureAwait(false); }
             result = await attempt.Kind.RunAsync(attempt.Inputs, attempt.Context, attempt.Cancel.Token).ConfigureAwait(false);
         }
         catch (Exception e)
@@ -76,10 +90,9 @@ sealed class AttemptSet(RunState state, IRunSurroundings surroundings, Action<Ru
         foreach (var attempt in _working.Values) { attempt.Cancel.Cancel(); }
     }
 
-    /// <summary>Opens the attempt's log only when there is something to say.</summary>
+    /// <summary>Opens the attempt's log only when there is something to say. Locks itself: nobody else sees more of it than its interface.</summary>
     sealed class LazyLog(AttemptLogs logs, long run, int number) : IAttemptLog, IDisposable
     {
-        readonly Lock _lock = new();
         AttemptLog? _log;
         bool _closed;
 
@@ -89,7 +102,7 @@ sealed class AttemptSet(RunState state, IRunSurroundings surroundings, Action<Ru
 
         void Write(string source, string line)
         {
-            lock (_lock)
+            lock (this)
             {
                 if (_closed) { return; }
                 try { (_log ??= logs.Open(run, number)).Write(source, line); }
@@ -102,7 +115,7 @@ sealed class AttemptSet(RunState state, IRunSurroundings surroundings, Action<Ru
 
         public void Dispose()
         {
-            lock (_lock)
+            lock (this)
             {
                 _closed = true;
                 _log?.Dispose();

@@ -10,7 +10,7 @@ sealed class ChainLines
 
     /// <summary>Whether a run has to wait, and for which others.</summary>
     /// <param name="Queued">Whether it waits.</param>
-    /// <param name="Others">The runs that are going, oldest first.</param>
+    /// <param name="Others">The runs that are going, oldest first; none where it does not matter.</param>
     public readonly record struct Place(bool Queued, IReadOnlyList<long> Others);
 
     /// <summary>Puts a run into its chain's line. With <see cref="BusyRule.Skip"/> and others going it is not put there.</summary>
@@ -23,8 +23,13 @@ sealed class ChainLines
         lock (_lock)
         {
             var line = Line(chain);
+            if (rule == BusyRule.Allow)
+            {
+                line[run] = false;
+                return new(false, []);
+            }
             List<long> others = [.. line.Keys.Where(r => r != run && !above.Contains(r))];
-            var waits = others.Count > 0 && rule != BusyRule.Allow;
+            var waits = others.Count > 0;
             if (!(waits && rule == BusyRule.Skip)) { line[run] = waits; }
             return new(waits, others);
         }

@@ -98,11 +98,33 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
         return result;
     }
 
-    void IAppendListener.Appended(JournalAppend append, AppendOutcome outcome) => Enqueue(outcome == AppendOutcome.Written ? Outcome.Written : Outcome.Fenced);
+    void IAppendListener.Appended(JournalAppend append, AppendOutcome outcome) 
+    {
+        _inbox.Enqueue(outcome == AppendOutcome.Written ? Outcome.Written : Outcome.Fenced);
+        WorkHere();
+    }
+
+    /// <summary>Hands over an input at the end of other work of the pool: when nobody is at it, this thread sees to it at once.</summary>
+    public void PostHere(RunInput input)
+    {
+        _inbox.Enqueue(input);
+        if (Thread.CurrentThread.IsThreadPoolThread) { WorkHere(); }
+        else { Schedule(); }
+    }
+
+    void WorkHere()
+    {
+        if (Interlocked.Exchange(ref _scheduled, 1) == 0) { ((IThreadPoolWorkItem)this).Execute(); }
+    }
 
     void Enqueue(object item)
     {
         _inbox.Enqueue(item);
+        Schedule();
+    }
+
+    void Schedule()
+    {
         if (Interlocked.Exchange(ref _scheduled, 1) == 0) { ThreadPool.UnsafeQueueUserWorkItem(this, preferLocal: false); }
     }
 

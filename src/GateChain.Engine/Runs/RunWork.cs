@@ -20,7 +20,7 @@ sealed class RunWork
     public RunWork(RunActor actor, RunState state, IRunSurroundings surroundings)
     {
         (_actor, _state, _surroundings) = (actor, state, surroundings);
-        Attempts = new(state, surroundings, actor.Post);
+        Attempts = new(state, surroundings, actor.PostHere);
         _lookouts = new(surroundings, actor.Post);
     }
 

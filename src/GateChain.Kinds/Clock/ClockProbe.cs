@@ -27,7 +27,7 @@ public sealed class ClockProbe : Probe<ClockProbeSettings>
         var local = TimeZoneInfo.ConvertTime(context.Time.GetUtcNow(), zone);
         return new(ProbeResult.Seen(
             ("date", Value.String(local.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture))), ("time", Value.String(local.ToString("HH:mm:ss", CultureInfo.InvariantCulture))),
-            ("year", Value.Int(local.Year)), ("month", Value.Int(local.Month)), ("day", Value.Int(local.Day)), ("weekday", Value.String(local.DayOfWeek.ToString().ToLowerInvariant())),
+            ("year", Value.Int(local.Year)), ("month", Value.Int(local.Month)), ("day", Value.Int(local.Day)), ("weekday", Value.String(local.DayOfWeek.Word())),
             ("hour", Value.Int(local.Hour)), ("minute", Value.Int(local.Minute))));
     }
 }

@@ -1,3 +1,4 @@
+using GateChain.Core.Running.State;
 using GateChain.Kinds.Connections;
 using GateChain.Kinds.Settings;
 
@@ -14,10 +15,7 @@ public sealed record AttemptContext
     public required int Attempt { get; init; }
 
     /// <summary>Names the piece of work: the same after a crash, a retry or a resume, another one once it has succeeded.</summary>
-    public string WorkKey => field ??= WorkKeyOf();
-
-    /// <summary>Makes <see cref="WorkKey"/>; few kinds ask for it.</summary>
-    public required Func<string> WorkKeyOf { get; init; }
+    public required WorkKey WorkKey { get; init; }
 
     /// <summary>The folder that relative paths in settings start from.</summary>
     public required string WorkFolder { get; init; }

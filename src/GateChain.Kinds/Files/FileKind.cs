@@ -60,7 +60,7 @@ public sealed class FileKind : StepKind<FileSettings>
         return Outputs(done, deleted: settings.Action == FileAction.Delete);
     }
 
-    static string Word(FileAction action) => action.ToString().ToLowerInvariant();
+    static string Word(FileAction action) => action.Word();
 
     static string Target(string to, FileInfo file, int count, AttemptContext context)
     {

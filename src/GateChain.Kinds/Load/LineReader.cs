@@ -47,7 +47,7 @@ static class LineReader
                 values[i] = DBNull.Value;
                 continue;
             }
-            if (Convert(text, column.Rule) is not { } value) { return $"{column.Target} is not a {column.Rule.Type.ToString().ToLowerInvariant()}: {text}"; }
+            if (Convert(text, column.Rule) is not { } value) { return $"{column.Target} is not a {column.Rule.Type.Word()}: {text}"; }
             if (value is long or double && System.Convert.ToDouble(value, CultureInfo.InvariantCulture) is var number)
             {
                 if (number < column.Rule.Min) { return $"{column.Target} is below {column.Rule.Min}: {text}"; }

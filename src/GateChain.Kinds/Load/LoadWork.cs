@@ -25,12 +25,12 @@ sealed class LoadWork(LoadSettings settings, AttemptContext context, SqliteConne
         var (columns, problem) = LineReader.Columns(settings, reader, TableColumns());
         if (columns is null) { return problem!; }
         var fingerprint = Fingerprint();
-        var stage = new StageTable(connection, settings.Into, [.. columns.Select(c => c.Target)], context.WorkKey);
+        var stage = new StageTable(connection, settings.Into, [.. columns.Select(c => c.Target)], context.WorkKey.ToString());
 
         using var rejects = new RejectFile(settings.Reject.File, context.WorkFolder);
         using (var transaction = connection.BeginTransaction(deferred: false))
         {
-            var mark = WorkMarks.Find(connection, transaction, context.WorkKey);
+            var mark = WorkMarks.Find(connection, transaction, context.WorkKey.ToString());
             if (mark is { Done: true })
             {
                 context.Log.Note("the table has these rows already: they were committed just before the service ended");
@@ -76,7 +76,7 @@ sealed class LoadWork(LoadSettings settings, AttemptContext context, SqliteConne
             }
             rejects.Flush();
             if (ended) { return Finish(transaction, stage, rejects); }
-            WorkMarks.Advance(connection, transaction, context.WorkKey, fingerprint, Progress(rejects), context.Time);
+            WorkMarks.Advance(connection, transaction, context.WorkKey.ToString(), fingerprint, Progress(rejects), context.Time);
             transaction.Commit();
             staged = true;
             context.Log.Note($"{_read:N0} lines read");
@@ -91,14 +91,14 @@ sealed class LoadWork(LoadSettings settings, AttemptContext context, SqliteConne
         if (_rejected > settings.Reject.Limit)
         {
             stage.Drop(transaction);
-            WorkMarks.Forget(connection, transaction, context.WorkKey);
+            WorkMarks.Forget(connection, transaction, context.WorkKey.ToString());
             transaction.Commit();
             return new(outputs, new("rejects", $"{_rejected:N0} of {_read:N0} lines were rejected; the limit is {settings.Reject.Limit:N0}",
                 $"The table is as it was.{(rejects.Path is null ? "" : $" The rejected lines and why: {rejects.Path}")}\nFirst: {rejects.First}"));
         }
         cancel.ThrowIfCancellationRequested();
         stage.MoveToTable(transaction);
-        WorkMarks.Finish(connection, transaction, context.WorkKey, ValueJson.ToText(outputs, plain: false), context.Time);
+        WorkMarks.Finish(connection, transaction, context.WorkKey.ToString(), ValueJson.ToText(outputs, plain: false), context.Time);
         transaction.Commit();
         return new(outputs);
     }

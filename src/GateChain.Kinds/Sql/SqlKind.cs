@@ -30,14 +30,14 @@ public sealed class SqlKind : StepKind<SqlSettings>
         using (SqliteTarget.InterruptOn(connection, cancel))
         using (var transaction = connection.BeginTransaction(deferred: false))
         {
-            if (settings.Once && WorkMarks.Find(connection, transaction, context.WorkKey) is { Done: true } mark)
+            if (settings.Once && WorkMarks.Find(connection, transaction, context.WorkKey.ToString()) is { Done: true } mark)
             {
                 context.Log.Note("this work is marked as done in the database already; it is not repeated");
                 return new(ValueJson.TryParse(mark.Result ?? "{}") ?? Value.EmptyMap);
             }
             var (outputs, wrong) = Execute(connection, transaction, text, settings, context);
             if (wrong is not null) { return wrong; }
-            if (settings.Once) { WorkMarks.Finish(connection, transaction, context.WorkKey, ValueJson.ToText(outputs, plain: false), context.Time); }
+            if (settings.Once) { WorkMarks.Finish(connection, transaction, context.WorkKey.ToString(), ValueJson.ToText(outputs, plain: false), context.Time); }
             if (cancel.IsCancellationRequested) { return AttemptResult.Fail("stopped", "ended early; nothing was changed"); }
             transaction.Commit();
             return new(outputs);

@@ -48,8 +48,7 @@ static class RunEndpoints
     static Task<T> Read<T>(long id, int? leg, ChainEngine engine, Func<RunState, long, T> read) =>
         leg is { } past ? Task.FromResult(engine.ReadPast(id, past, read)) : engine.ReadAsync(id, read);
 
-    static StepState Find(RunState run, string path) => run.Find(path) ?? throw new RefusedException(RefusalKind.NotFound,
-        $"there is no step “{path}” in run {run.Id}{(Core.Expressions.Nearest.Mend(path, run.AllSteps.Select(s => s.Path)) is { } mend ? $"; {mend}" : "")}");
+    static StepState Find(RunState run, string path) => run.Find(path) ?? throw RefusedException.NoStep(run, path);
 
     static async Task<LogPage> Log(long id, string path, ChainEngine engine, int? attempt = null, long from = 0)
     {

@@ -16,10 +16,10 @@ static class ChainViews
 
     public static ScopeGraph Graph(StepScope scope, Chain chain) => new(
         [.. scope.Steps.Select(s => Node(s, chain))],
-        [.. scope.Gates.Select(g => new GateEdge(g.Index, g.From.Id, g.To.Id, g.Label, g.On.ToString().ToLowerInvariant(), g.Branch is null ? g.When?.Expression.Text : null))]);
+        [.. scope.Gates.Select(g => new GateEdge(g.Index, g.From.Id, g.To.Id, g.Label, g.On.Word(), g.Branch is null ? g.When?.Expression.Text : null))]);
 
     static StepNode Node(Step step, Chain chain) => new(step.Id, step.Address, step.Kind.Name, step.Title ?? step.Id, step.Notes, step.Join.ToString(),
-        step.IfFails.ToString().ToLowerInvariant(), step.Disabled, Note(step), step.Guard is not null, step.Lane,
+        step.IfFails.Word(), step.Disabled, Note(step), step.Guard is not null, step.Lane,
         chain.Layout.TryGetValue(step.Address, out var place) ? [place.X, place.Y] : null, step.Inner is null ? null : Graph(step.Inner, chain));
 
     static string? Note(Step step) => step switch

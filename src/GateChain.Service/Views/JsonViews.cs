@@ -34,7 +34,7 @@ static class JsonViews
     public static ParentInfo? Parent(RunState state) => state.Parent is { } p ? new(p.Run, p.Step) : null;
 
     public static ProblemInfo Problem(Problem problem) =>
-        new(problem.Code, problem.Kind.Severity.ToString().ToLowerInvariant(), problem.File, problem.Line, problem.Column, problem.Message, problem.Mend);
+        new(problem.Code, problem.Kind.Severity.Word(), problem.File, problem.Line, problem.Column, problem.Message, problem.Mend);
 
     public static ErrorInfo? Error(StepError? error) => error is null ? null : new(error.Code, error.Message, error.Detail);
 
@@ -46,5 +46,5 @@ static class JsonViews
     public static WhyInfo Why(Why why) => new(why.Step, why.State, why.Sentence, why.Join,
         [.. why.Gates.Select(g => new WhyGateInfo(g.From, g.Label, g.State, g.Saw, g.Sentence, Parts(g.Parts), g.Error))],
         [.. why.Branches.Select(b => new BranchInfo(b.Branch, b.Taken, Parts(b.Parts)))], why.Warnings,
-        why.Guard is { } guard ? new(guard.Verdict.ToString().ToLowerInvariant(), guard.Message, guard.Look, Json(guard.Probes), Parts(guard.Parts)) : null);
+        why.Guard is { } guard ? new(guard.Verdict.Word(), guard.Message, guard.Look, Json(guard.Probes), Parts(guard.Parts)) : null);
 }

@@ -30,7 +30,7 @@ static class RunViews
         run.IsLate, run.LateAt, run.ResumeAt);
 
     static HandlerInfo Handler(RunState run, HandlerState handler) =>
-        new(handler.Scope.Path, handler.Occasion.ToString().ToLowerInvariant(), handler.Leg, handler.Error?.Message, ChainViews.Graph(handler.Scope.Scope, run.Chain));
+        new(handler.Scope.Path, handler.Occasion.Word(), handler.Leg, handler.Error?.Message, ChainViews.Graph(handler.Scope.Scope, run.Chain));
 
     static IEnumerable<ScopeState> AllScopes(RunState run) => run.Handlers.Select(h => h.Scope).Prepend(run.Root).SelectMany(s => Scopes(s));
 
@@ -131,16 +131,16 @@ static class RunViews
         step.IsSettled ? null : step.Due, step.Error?.Message ?? step.Note, step.IsAbsorbed, step.Warnings.Count > 0,
         step.Each is { } each ? $"{each.Succeeded + each.Failed + each.Stopped} of {each.Items.Count}" : step.Repeat is { } repeat ? $"{repeat.Rounds.Count(x => x.IterationOutcome is not null)} of at most {step.Step.Repeat!.Limit}" : null,
         step.Hold is { } hold ? Hold(step, hold) : null, step.Step.Lane, step.Child?.Run,
-        step.Answered is { } answered ? $"{answered.Answer.ToString().ToLowerInvariant()} by {answered.By}" : null, Math.Max(0, Count(step) - MaxIterations));
+        step.Answered is { } answered ? $"{answered.Answer.Word()} by {answered.By}" : null, Math.Max(0, Count(step) - MaxIterations));
 
     static HoldInfo Hold(StepState step, HoldState hold) => new(hold.Since, hold.Looks, step.Phase == StepPhase.Held ? step.Due : null,
-        hold.Latest?.Verdict.ToString().ToLowerInvariant(), hold.Latest?.Message, JsonViews.Json(hold.Probes));
+        hold.Latest?.Verdict.Word(), hold.Latest?.Message, JsonViews.Json(hold.Probes));
 
     static IterationStatus Iteration(ScopeState scope) => new(scope.Path, scope.Owner!.Path, scope.Index, scope.Owner!.Repeat is not null ? $"round {scope.Index}" : scope.Item.Kind == ValueKind.String ? scope.Item.AsString : ValueText.Show(scope.Item, 80),
-        scope.IterationOutcome?.ToString().ToLowerInvariant() ?? "running", scope.Started, scope.Ended, scope.IterationError);
+        scope.IterationOutcome?.Word() ?? "running", scope.Started, scope.Ended, scope.IterationError);
 
     static GateStatus Gate(ScopeState scope, int index) =>
-        new(scope.Path, index, scope.Gates[index].Phase.ToString().ToLowerInvariant(), scope.Gates[index].Reason?.Error is not null);
+        new(scope.Path, index, scope.Gates[index].Phase.Word(), scope.Gates[index].Reason?.Error is not null);
 
     static System.Text.Json.JsonElement Variables(RunState run) => JsonViews.Json(Value.Map(DictionaryMap.Of(run.Root.Variables)));
 

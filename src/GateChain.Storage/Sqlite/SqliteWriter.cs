@@ -12,6 +12,9 @@ sealed class SqliteWriter : IDisposable
 {
     const int MaxBatch = 1000;
 
+    // So many news are passed on by one item of work for the pool: one each would cost more than the news.
+    const int NewsTogether = 32;
+
     readonly ConcurrentQueue<object> _queue = new();
     readonly AutoResetEvent _arrived = new(false);
     int _asleep;
@@ -117,7 +120,19 @@ sealed class SqliteWriter : IDisposable
             }
         }
         foreach (var job in jobs) { job.Done.TrySetResult(); }
-        for (var i = 0; i < appends.Count; i++) { appends[i].Listener.Appended(appends[i], outcomes[i]); }
+        for (var i = 0; i < appends.Count; i += NewsTogether)
+        {
+            ThreadPool.UnsafeQueueUserWorkItem(new News(appends.GetRange(i, Math.Min(NewsTogether, appends.Count - i)), outcomes, i), preferLocal: false);
+        }
+    }
+
+    /// <summary>Tells the listeners of some appends; the writer writes on meanwhile.</summary>
+    sealed class News(List<JournalAppend> appends, AppendOutcome[] outcomes, int first) : IThreadPoolWorkItem
+    {
+        public void Execute()
+        {
+            for (var i = 0; i < appends.Count; i++) { appends[i].Listener.Appended(appends[i], outcomes[first + i]); }
+        }
     }
 
     void WriteOnce(List<JournalAppend> appends, AppendOutcome[] outcomes, List<Job> jobs)

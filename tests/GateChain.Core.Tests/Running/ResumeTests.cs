@@ -164,8 +164,8 @@ public class ResumeTests
     public void WorkKeysStayUntilTheWorkHasSucceeded()
     {
         var play = FailsOnce(Diamond, "b").Run();
-        Assert.Equal("uid/b/0", play.State.WorkKey(play.State.Find("b")!));
+        Assert.Equal("uid/b/0", play.State.WorkKey(play.State.Find("b")!).ToString());
         play.Resume();
-        Assert.Equal("uid/b/1", play.State.WorkKey(play.State.Find("b")!));
+        Assert.Equal("uid/b/1", play.State.WorkKey(play.State.Find("b")!).ToString());
     }
 }

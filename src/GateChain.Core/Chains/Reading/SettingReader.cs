@@ -97,6 +97,6 @@ static class SettingReader
         SettingForm.List => "a list",
         SettingForm.Map or SettingForm.Record => "a mapping",
         SettingForm.TextOrFile => "a text or {file: name}",
-        _ => "a " + shape.Form.ToString().ToLowerInvariant(),
+        _ => "a " + shape.Form.Word(),
     };
 }

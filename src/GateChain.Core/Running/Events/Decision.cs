@@ -9,7 +9,7 @@ namespace GateChain.Core.Running.Events;
 public sealed record Decision(DateTimeOffset At, IReadOnlyList<RunEvent> Events)
 {
     /// <summary>One journal row, UTF-8 JSON.</summary>
-    public byte[] ToBytes() => JsonSerializer.SerializeToUtf8Bytes(this, EventJson.Default.Decision);
+    public byte[] ToBytes() => EventWriter.Write(this);
 
     /// <summary>Reads what <see cref="ToBytes"/> wrote.</summary>
     /// <exception cref="JsonException">The row is damaged.</exception>

@@ -22,11 +22,11 @@ sealed partial class Decider
     }
 
     // The last two steps of a scope may settle in one go; its end is told once.
-    readonly HashSet<ScopeState> _endedHandlers = [];
+    HashSet<ScopeState>? _endedHandlers;
 
     void HandlerEnded(ScopeState scope)
     {
-        if (!_endedHandlers.Add(scope)) { return; }
+        if (!(_endedHandlers ??= []).Add(scope)) { return; }
         if (scope.CountedFailures > 0)
         {
             var failure = FailureOf(scope);

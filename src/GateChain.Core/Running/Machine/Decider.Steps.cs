@@ -37,7 +37,7 @@ sealed partial class Decider
 
     void StartAttempt(StepState step)
     {
-        var inputs = step.Step.Settings.Evaluate(new StateNames(state, step.Scope, at) { Probes = step.Hold?.Probes });
+        var inputs = step.Step.Settings.Constant ?? step.Step.Settings.Evaluate(new StateNames(state, step.Scope, at) { Probes = step.Hold?.Probes });
         if (inputs.IsError)
         {
             Fail(step, ExpressionError(inputs.AsError));

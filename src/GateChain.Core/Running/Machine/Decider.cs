@@ -10,7 +10,10 @@ namespace GateChain.Core.Running.Machine;
 sealed partial class Decider(RunState state, DateTimeOffset at)
 {
     readonly List<RunEvent> _events = [];
-    readonly Queue<Work> _work = new();
+
+    // Empty between two decisions, so that all decisions of a thread can share it.
+    readonly Queue<Work> _work = Interlocked.Exchange(ref _spare, null) ?? new();
+    [ThreadStatic] static Queue<Work>? _spare;
 
     enum WorkKind { Look, ScopeEnded, Fill, NextRound }
 
@@ -41,6 +44,7 @@ sealed partial class Decider(RunState state, DateTimeOffset at)
             default: break;
         }
         WorkOff();
+        _spare = _work;
     }
 
     void Emit(RunEvent e)

@@ -255,7 +255,7 @@ public sealed partial class RunState
     void Apply(StepSettled e, DateTimeOffset at)
     {
         var step = Step(e.Step);
-        CloseRecord(step, e.Outcome.ToString().ToLowerInvariant(), e.Error, at);
+        CloseRecord(step, e.Outcome.Word(), e.Error, at);
         SetPhase(step, StepPhase.Settled);
         (step.Outcome, step.Outputs, step.Error, step.Note, step.Ended, step.Due, step.Leg) = (e.Outcome, e.Outputs, e.Error, e.Note, at, null, Leg);
         (step.Warnings, step.Looks) = (e.Warnings ?? [], e.Looks ?? []);

@@ -83,14 +83,7 @@ public sealed partial class RunState
     /// Names one piece of work: the same after a crash, a retry or a resume, another one once it has succeeded.
     /// Kinds write it into other databases as their mark.
     /// </summary>
-    public string WorkKey(StepState step) => WorkKeySource(step)();
-
-    /// <summary>Makes the work key later and on any thread, as it is now.</summary>
-    public Func<string> WorkKeySource(StepState step)
-    {
-        var (uid, path, successes) = (Uid, step.Path, _successes.GetValueOrDefault(step.Path));
-        return () => $"{uid}/{path}/{successes}";
-    }
+    public WorkKey WorkKey(StepState step) => new(Uid, step.Path, _successes.GetValueOrDefault(step.Path));
 
     /// <summary>The attempts of all legs, in the order they began.</summary>
     public IReadOnlyList<AttemptRecord> Attempts => _attempts;
@@ -103,7 +96,7 @@ public sealed partial class RunState
     public bool HasEnded => Outcome is not null;
 
     /// <summary>The word of the vocabulary for its state.</summary>
-    public string Word => Outcome?.ToString().ToLowerInvariant() ?? (IsQueued ? "queued" : IsPaused ? "paused" : "running");
+    public string Word => Outcome?.Word() ?? (IsQueued ? "queued" : IsPaused ? "paused" : "running");
 
     /// <summary>The next moment that matters; null when only events from outside do.</summary>
     public DateTimeOffset? NextDue

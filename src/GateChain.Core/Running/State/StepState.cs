@@ -97,8 +97,8 @@ public sealed partial class StepState(Step step, ScopeState scope)
     /// <summary>The word of the vocabulary for its state.</summary>
     public string Word => Phase switch
     {
-        StepPhase.Settled => Outcome.ToString().ToLowerInvariant(),
-        _ => Phase.ToString().ToLowerInvariant(),
+        StepPhase.Settled => Outcome.Word(),
+        _ => Phase.Word(),
     };
 
     /// <summary>Takes over how another release's step of the same path fared; what is inside is carried over apart.</summary>
