@@ -25,7 +25,7 @@ sealed class AssignRule : ICheckRule
                 var (type, mistakes) = assignment.Expression.Check(Names.In(chain, step.Scope, ("result", Names.ResultOf(step))));
                 if (mistakes.Count == 0 && !variable.Type.Accepts(type) && !(variable.Type.Name == "double" && type.Name == "int"))
                 {
-                    problems.Add(ProblemKinds.WrongType, assignment.ExpressionAt.All, $"“{variable.Name}” is a {variable.Type}, and this gives a {type}");
+                    problems.Add(ProblemKinds.WrongType, assignment.ExpressionAt.All, $"“{variable.Name}” is {Article.Of(variable.Type)}, and this gives {Article.Of(type)}");
                 }
             }
         }

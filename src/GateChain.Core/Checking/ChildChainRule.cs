@@ -41,7 +41,7 @@ sealed class ChildChainRule : ICheckRule
             var (type, mistakes) = input.Expression.Check(Names.In(chain, step.Scope));
             if (mistakes.Count == 0 && !parameter.Type.Accepts(type) && !(parameter.Type.Name == "double" && type.Name == "int"))
             {
-                problems.Add(ProblemKinds.BadInput, input.ExpressionAt.All, $"“{input.Name}” of “{child.Name}” is a {parameter.Type}, and this gives a {type}");
+                problems.Add(ProblemKinds.BadInput, input.ExpressionAt.All, $"“{input.Name}” of “{child.Name}” is {Article.Of(parameter.Type)}, and this gives {Article.Of(type)}");
             }
         }
         foreach (var missing in child.Parameters.Where(p => p.Default is null && !call.Inputs.Any(i => i.Name == p.Name)))

@@ -20,7 +20,7 @@ sealed class ExpressionRule : ICheckRule
             var fits = placed.Wanted.Accepts(type) || (placed.Wanted.Name == "double" && type.Name == "int") || (placed.Wanted.Name == "string" && type.Name is not ("list" or "map" or "bytes" or "object"));
             if (mistakes.Count == 0 && !fits)
             {
-                problems.Add(ProblemKinds.WrongType, placed.At.All, $"{placed.Use} is a {placed.Wanted}, and this gives a {type}");
+                problems.Add(ProblemKinds.WrongType, placed.At.All, $"{placed.Use} is {Article.Of(placed.Wanted)}, and this gives {Article.Of(type)}");
             }
         }
     }

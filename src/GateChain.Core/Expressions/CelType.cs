@@ -25,11 +25,12 @@ public sealed class CelType
     public static CelType Bytes { get; } = new("bytes");
     public static CelType Timestamp { get; } = new("timestamp");
     public static CelType Duration { get; } = new("duration");
-    public static CelType Type { get; } = new("type");
+    public static CelType Type { get; } = TypeOf(Dyn);
+    public static CelType TypeOf(CelType type) => new("type", [type]);
     public static CelType List(CelType item) => new("list", [item]);
     public static CelType Map(CelType key, CelType value) => new("map", [key, value]);
     public static CelType Optional(CelType inner) => new("optional", [inner]);
-    public static CelType Parameter(string name) => new(name);
+    internal static CelType Opaque(string name, params IReadOnlyList<CelType> arguments) => new(name, arguments);
     public static CelType Object(IReadOnlyDictionary<string, CelType> fields, bool open = false) => new("object", null, fields, open);
 
     static readonly Dictionary<string, CelType> Simple = new()
@@ -46,13 +47,14 @@ public sealed class CelType
     {
         text = text.Trim();
         if (Simple.TryGetValue(text, out var simple)) { return simple; }
-        if (text.Length == 1 && char.IsAsciiLetterUpper(text[0])) { return Parameter(text); }
+        if (text.Length == 1 && char.IsAsciiLetterUpper(text[0])) { return new(text); }
         var open = text.IndexOf('<', StringComparison.Ordinal);
         if (open < 0 || !text.EndsWith('>')) { return null; }
         var inside = text[(open + 1)..^1];
         switch (text[..open])
         {
             case "list" when Parse(inside) is { } item: return List(item);
+            case "type" when Parse(inside) is { } type: return TypeOf(type);
             case "optional" when Parse(inside) is { } inner: return Optional(inner);
             case "map":
                 var comma = inside.IndexOf(',', StringComparison.Ordinal);
@@ -64,52 +66,22 @@ public sealed class CelType
     internal bool IsParameter => Name.Length == 1;
     internal bool IsDyn => ReferenceEquals(this, Dyn);
 
-    /// <summary>Whether a value of type <paramref name="actual"/> can stand where this type is asked for; binds type parameters.</summary>
-    internal bool Accepts(CelType actual, Dictionary<string, CelType> bound)
+    /// <summary>Whether a value of type <paramref name="actual"/> can stand where this type is asked for.</summary>
+    public bool Accepts(CelType actual) => new Unifier().Fits(actual, this);
+
+    internal CelType With(IReadOnlyList<CelType> arguments) => new(Name, arguments, Fields, IsOpen);
+
+    /// <summary>Whether both are the same type: the same names all the way down, objects by identity.</summary>
+    internal bool IsSame(CelType other)
     {
-        if (IsParameter)
-        {
-            if (!bound.TryGetValue(Name, out var known) || known.IsDyn || ReferenceEquals(known, Null))
-            {
-                bound[Name] = actual;
-                return true;
-            }
-            if (known.Accepts(actual, bound)) { return true; }
-            if (actual.Accepts(known, bound)) { bound[Name] = actual; return true; }
-            return false;
-        }
-        if (IsDyn || actual.IsDyn || actual.IsParameter) { return true; }
-        if (actual.Fields is not null) { return Name == "map" || ReferenceEquals(this, actual); }
-        if (Name != actual.Name)
-        {
-            return ReferenceEquals(actual, Null) && Name is "timestamp" or "duration";
-        }
+        if (ReferenceEquals(this, other)) { return true; }
+        if (Name != other.Name || Arguments.Count != other.Arguments.Count || Fields is not null || other.Fields is not null) { return false; }
         for (var i = 0; i < Arguments.Count; i++)
         {
-            if (!Arguments[i].Accepts(actual.Arguments[i], bound)) { return false; }
+            if (!Arguments[i].IsSame(other.Arguments[i])) { return false; }
         }
         return true;
     }
 
-    /// <summary>Whether <paramref name="actual"/> fits, with type parameters left free.</summary>
-    public bool Accepts(CelType actual) => Accepts(actual, []);
-
-    internal CelType Substitute(Dictionary<string, CelType> bound)
-    {
-        if (IsParameter) { return bound.TryGetValue(Name, out var known) ? known : Dyn; }
-        return Arguments.Count == 0 ? this : new(Name, [.. Arguments.Select(a => a.Substitute(bound))]);
-    }
-
-    /// <summary>The smallest type that holds both: the type itself when they agree, otherwise <c>any</c>.</summary>
-    internal static CelType Join(CelType a, CelType b)
-    {
-        if (ReferenceEquals(a, b) || a.ToString() == b.ToString()) { return a; }
-        if (a.Name == b.Name && a.Arguments.Count == b.Arguments.Count && a.Arguments.Count > 0)
-        {
-            return new(a.Name, [.. a.Arguments.Zip(b.Arguments, Join)]);
-        }
-        return Dyn;
-    }
-
-    public override string ToString() => Arguments.Count == 0 ? Name : $"{Name}<{string.Join(", ", Arguments)}>";
+    public override string ToString() => Arguments.Count == 0 || Name == "type" ? Name : $"{Name}<{string.Join(", ", Arguments)}>";
 }

@@ -2,15 +2,21 @@ namespace GateChain.Core.Expressions;
 
 /// <summary>Finds the type of a tree and every mistake in it: unknown names, operands that do not fit, wrong argument counts.</summary>
 /// <param name="scope">An object type: the names that can be used, with their types.</param>
+/// <param name="functions">Functions of the scope beside those of <see cref="Functions"/>, by name.</param>
 /// <remarks>Source: CEL language definition, section "Gradual type checking".</remarks>
-sealed class Checker(CelType scope)
+sealed class Checker(CelType scope, IReadOnlyDictionary<string, FunctionGroup>? functions = null)
 {
     readonly List<ExpressionProblem> _problems = [];
     readonly Stack<(string Name, CelType Type)> _locals = new();
+    readonly Unifier _types = new();
 
     public IReadOnlyList<ExpressionProblem> Problems => _problems;
 
-    public CelType Check(Expr expr) => expr switch
+    /// <summary>The type of a whole tree.</summary>
+    public CelType Check(Expr expr) => _types.Resolve(TypeOf(expr), freeAsAny: true);
+
+    // As far as it is known by now: type parameters may still be free.
+    CelType TypeOf(Expr expr) => _types.Resolve(expr switch
     {
         LiteralExpr literal => CelType.Parse(literal.Value.IsNull ? "null_type" : literal.Value.KindWord) ?? CelType.Dyn,
         IdentExpr ident => Ident(ident),
@@ -22,8 +28,9 @@ sealed class Checker(CelType scope)
         MapExpr map => Map(map),
         MacroExpr macro => Macro(macro),
         OptionalMapExpr optional => OptionalMap(optional),
+        BindExpr bind => Bind(bind),
         _ => throw new InvalidOperationException(expr.GetType().Name),
-    };
+    }, freeAsAny: false);
 
     CelType Problem(Span span, string message, string? mend = null)
     {
@@ -33,18 +40,27 @@ sealed class Checker(CelType scope)
 
     CelType Ident(IdentExpr ident)
     {
-        foreach (var (name, type) in _locals)
-        {
-            if (name == ident.Name) { return type; }
-        }
+        if (!ident.Root && Local(ident.Name) is { } local) { return local; }
         if (scope.Fields!.TryGetValue(ident.Name, out var known)) { return known; }
-        if (CelType.Parse(ident.Name) is { IsParameter: false }) { return CelType.Type; }
+        if (ident.Name == "optional_type") { return CelType.TypeOf(CelType.Optional(CelType.Dyn)); }
+        if (CelType.Parse(ident.Name) is { IsParameter: false } named) { return CelType.TypeOf(named); }
         return Problem(ident.Span, $"there is no “{ident.Name}” here", Nearest.Mend(ident.Name, scope.Fields.Keys.Concat(_locals.Select(l => l.Name))));
+    }
+
+    CelType? Local(string name)
+    {
+        foreach (var (known, type) in _locals)
+        {
+            if (known == name) { return type; }
+        }
+        return null;
     }
 
     CelType Select(SelectExpr select)
     {
-        var operand = Check(select.Operand);
+        // Names with dots come before selections that read the same.
+        if (!select.Test && DottedName.Of(select) is ({ } root, { } path) && scope.Fields!.TryGetValue(path, out var whole) && (root.Root || Local(root.Name) is null)) { return whole; }
+        var operand = TypeOf(select.Operand);
         var optional = select.Optional;
         if (operand.Name == "optional")
         {
@@ -62,8 +78,13 @@ sealed class Checker(CelType scope)
             type = field;
         }
         else if (operand.Name == "map") { type = operand.Arguments[1]; }
-        else if (operand.IsDyn || operand.IsParameter) { type = CelType.Dyn; }
-        else { return Problem(select.Span, $"“.{select.Field}” can't be taken from a {operand}"); }
+        else if (operand.IsDyn || operand.IsParameter)
+        {
+            // From here on it can be anything.
+            _types.Fits(CelType.Dyn, operand);
+            type = CelType.Dyn;
+        }
+        else { return Problem(select.Span, $"“.{select.Field}” can't be taken from {Article.Of(operand)}"); }
         return Result(type);
 
         CelType Result(CelType found) => select.Test ? CelType.Bool : optional ? CelType.Optional(found) : found;
@@ -79,19 +100,23 @@ sealed class Checker(CelType scope)
     CelType Call(CallExpr call)
     {
         var member = call.Target is not null;
-        var arguments = (member ? call.Arguments.Prepend(call.Target!) : call.Arguments).Select(Check).ToList();
+        var arguments = (member ? call.Arguments.Prepend(call.Target!) : call.Arguments).Select(TypeOf).ToList();
+        var function = functions?.GetValueOrDefault(call.Function.Name) ?? call.Function;
         CelType? result = null;
-        foreach (var overload in call.Function.Overloads)
+        foreach (var overload in function.Overloads)
         {
             if (overload.IsMember != member || overload.Parameters.Count != arguments.Count) { continue; }
-            var bound = new Dictionary<string, CelType>();
-            if (overload.Parameters.Zip(arguments).All(p => p.First.Accepts(p.Second, bound)))
-            {
-                var type = overload.Result.Substitute(bound);
-                result = result is null ? type : CelType.Join(result, type);
-            }
+            var types = _types.Instantiate([overload.Result, .. overload.Parameters]);
+            if (!_types.Fit(arguments, [.. types.Skip(1)])) { continue; }
+            var type = _types.Resolve(types[0], freeAsAny: false);
+            result = result is null || result.IsSame(type) ? type : CelType.Dyn;
         }
         if (result is not null) { return result; }
+        if (member ? !function.HasMember : !function.HasGlobal)
+        {
+            return Problem(call.NameSpan, $"there is no {(member ? "method" : "function")} “{call.Function.Name}”", Nearest.Mend(call.Function.Name, member ? Functions.MemberNames : Functions.GlobalNames));
+        }
+        arguments = [.. arguments.Select(a => _types.Resolve(a, freeAsAny: true))];
         var counts = call.Function.Overloads.Where(o => o.IsMember == member).Select(o => o.Parameters.Count - (member ? 1 : 0)).Distinct().Order().ToList();
         return counts.Contains(call.Arguments.Count)
             ? Problem(call.Span, Mismatch(call, arguments), ConversionMend(call, arguments))
@@ -100,11 +125,11 @@ sealed class Checker(CelType scope)
 
     static string Mismatch(CallExpr call, List<CelType> types) => call.Function.Name switch
     {
-        "_[_]" or "_[?_]" => $"a {types[0]} can't be indexed with a {types[1]}",
-        "@in" => $"“in” can't look for a {types[0]} in a {types[1]}",
-        _ when call.Target is not null => $"{call.Function.Name}() of a {types[0]} does not take ({string.Join(", ", types.Skip(1))})",
+        "_[_]" or "_[?_]" => $"{Article.Of(types[0])} can't be indexed with {Article.Of(types[1])}",
+        "@in" => $"“in” can't look for {Article.Of(types[0])} in {Article.Of(types[1])}",
+        _ when call.Target is not null => $"{call.Function.Name}() of {Article.Of(types[0])} does not take ({string.Join(", ", types.Skip(1))})",
         _ when !call.Function.Name.StartsWith('_') && !call.Function.Name.EndsWith('_') => $"{call.Function.Name}() does not take ({string.Join(", ", types)})",
-        _ when types.Count == 1 => $"“{call.Function.Display}” does not work on a {types[0]}",
+        _ when types.Count == 1 => $"“{call.Function.Display}” does not work on {Article.Of(types[0])}",
         _ => $"“{call.Function.Display}” does not work between {types[0]} and {types[1]}",
     };
 
@@ -128,14 +153,14 @@ sealed class Checker(CelType scope)
 
     void RequireBool(Expr expr, string rule)
     {
-        var type = Check(expr);
-        if (!CelType.Bool.Accepts(type)) { Problem(expr.Span, $"{rule}, and this is a {type}"); }
+        var type = TypeOf(expr);
+        if (!_types.Fits(type, CelType.Bool)) { Problem(expr.Span, $"{rule}, and this is {Article.Of(_types.Resolve(type, freeAsAny: true))}"); }
     }
 
     CelType Conditional(ConditionalExpr conditional)
     {
         RequireBool(conditional.Condition, "before “?” stands a bool");
-        return CelType.Join(Check(conditional.Then), Check(conditional.Otherwise));
+        return _types.Join(TypeOf(conditional.Then), TypeOf(conditional.Otherwise));
     }
 
     CelType List(ListExpr list)
@@ -143,10 +168,10 @@ sealed class Checker(CelType scope)
         CelType? item = null;
         foreach (var (expr, optional) in list.Items)
         {
-            var type = Unwrap(Check(expr), expr, optional);
-            item = item is null ? type : CelType.Join(item, type);
+            var type = Unwrap(TypeOf(expr), expr, optional);
+            item = item is null ? type : _types.Join(_types.Resolve(item, freeAsAny: false), type);
         }
-        return CelType.List(item ?? CelType.Dyn);
+        return CelType.List(item ?? _types.Fresh());
     }
 
     CelType Map(MapExpr map)
@@ -154,54 +179,76 @@ sealed class Checker(CelType scope)
         CelType? key = null, value = null;
         foreach (var (keyExpr, valueExpr, optional) in map.Entries)
         {
-            var keyType = Check(keyExpr);
-            if (keyType.Name is not ("bool" or "int" or "uint" or "string" or "any")) { Problem(keyExpr.Span, $"a map's key is a bool, int, uint or string, not a {keyType}"); }
-            var valueType = Unwrap(Check(valueExpr), valueExpr, optional);
-            key = key is null ? keyType : CelType.Join(key, keyType);
-            value = value is null ? valueType : CelType.Join(value, valueType);
+            var keyType = TypeOf(keyExpr);
+            if (!keyType.IsParameter && keyType.Name is not ("bool" or "int" or "uint" or "string" or "any")) { Problem(keyExpr.Span, $"a map's key is a bool, int, uint or string, not {Article.Of(keyType)}"); }
+            var valueType = Unwrap(TypeOf(valueExpr), valueExpr, optional);
+            key = key is null ? keyType : _types.Join(_types.Resolve(key, freeAsAny: false), keyType);
+            value = value is null ? valueType : _types.Join(_types.Resolve(value, freeAsAny: false), valueType);
         }
-        return CelType.Map(key ?? CelType.Dyn, value ?? CelType.Dyn);
+        return CelType.Map(key ?? _types.Fresh(), value ?? _types.Fresh());
     }
 
     CelType Unwrap(CelType type, Expr at, bool optional)
     {
-        if (!optional || type.IsDyn) { return type; }
-        return type.Name == "optional" ? type.Arguments[0] : Problem(at.Span, $"behind “?” stands an optional, and this is a {type}");
+        if (!optional || type.IsDyn || type.IsParameter) { return type; }
+        return type.Name == "optional" ? type.Arguments[0] : Problem(at.Span, $"behind “?” stands an optional, and this is {Article.Of(type)}");
     }
 
     CelType Macro(MacroExpr macro)
     {
-        var range = Check(macro.Range);
-        var item = range.Name switch
+        var range = TypeOf(macro.Range);
+        if (range.IsParameter) { _types.Fits(CelType.Dyn, range); }
+        var two = macro.Second is not null;
+        var (first, second) = range.Name switch
         {
-            "list" or "map" => range.Arguments[0],
-            "any" => CelType.Dyn,
-            "object" => CelType.String,
-            _ => Problem(macro.Range.Span, $"a {range} can't be gone through"),
+            "list" => two ? (CelType.Int, range.Arguments[0]) : (range.Arguments[0], CelType.Dyn),
+            "map" => (range.Arguments[0], range.Arguments[1]),
+            "object" => (CelType.String, CelType.Dyn),
+            _ when range.IsDyn || range.IsParameter => (CelType.Dyn, CelType.Dyn),
+            _ => (Problem(macro.Range.Span, $"{Article.Of(range)} can't be gone through"), CelType.Dyn),
         };
-        _locals.Push((macro.Variable, item));
-        if (macro.Filter is not null) { RequireBool(macro.Filter, "the filter of map() is a bool"); }
-        CelType body;
-        if (macro.Kind == MacroKind.Map)
-        {
-            body = Check(macro.Body);
-        }
-        else
-        {
-            RequireBool(macro.Body, "the condition is a bool");
-            body = CelType.Bool;
-        }
+        _locals.Push((macro.Variable, first));
+        if (two) { _locals.Push((macro.Second!, second)); }
+        if (macro.Filter is not null) { RequireBool(macro.Filter, "the filter of a macro is a bool"); }
+        var type = Result(macro, range, first);
+        if (two) { _locals.Pop(); }
         _locals.Pop();
-        return macro.Kind switch { MacroKind.Map => CelType.List(body), MacroKind.Filter => CelType.List(item), _ => CelType.Bool };
+        return type;
+    }
+
+    CelType Result(MacroExpr macro, CelType range, CelType first)
+    {
+        switch (macro.Kind)
+        {
+            case MacroKind.Map or MacroKind.TransformList: return CelType.List(TypeOf(macro.Body));
+            case MacroKind.TransformMap: return CelType.Map(first, TypeOf(macro.Body));
+            case MacroKind.TransformMapEntry:
+                var body = TypeOf(macro.Body);
+                return body.Name == "map" ? body : body.IsDyn || body.IsParameter ? CelType.Map(CelType.Dyn, CelType.Dyn) : Problem(macro.Body.Span, $"transformMapEntry() makes a map of each item, and this is {Article.Of(body)}");
+            case MacroKind.SortBy:
+                TypeOf(macro.Body);
+                return range;
+            default:
+                RequireBool(macro.Body, "the condition is a bool");
+                return macro.Kind == MacroKind.Filter ? CelType.List(first) : CelType.Bool;
+        }
     }
 
     CelType OptionalMap(OptionalMapExpr map)
     {
-        var target = Check(map.Target);
-        var inner = target.Name == "optional" ? target.Arguments[0] : target.IsDyn ? CelType.Dyn : Problem(map.Target.Span, $"a {target} is not an optional");
-        _locals.Push((map.Variable, inner));
-        var body = Check(map.Body);
-        _locals.Pop();
+        var target = TypeOf(map.Target);
+        var inner = target.Name == "optional" ? target.Arguments[0] : target.IsDyn || target.IsParameter ? CelType.Dyn : Problem(map.Target.Span, $"{Article.Of(target)} is not an optional");
+        var body = Inside(map.Variable, inner, map.Body);
         return map.Flat ? body : CelType.Optional(body);
+    }
+
+    CelType Bind(BindExpr bind) => Inside(bind.Variable, TypeOf(bind.Value), bind.Body);
+
+    CelType Inside(string variable, CelType type, Expr body)
+    {
+        _locals.Push((variable, type));
+        var result = TypeOf(body);
+        _locals.Pop();
+        return result;
     }
 }

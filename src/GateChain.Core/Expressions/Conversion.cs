@@ -30,7 +30,7 @@ public static class Conversion
                     entries.Add(KeyValuePair.Create(key, converted.Value));
                 }
                 return (Value.Map(DictionaryMap.Of(entries)), null);
-            default: return (null, $"expected {Article(type)}, and this is {Article(value.KindWord)}");
+            default: return (null, $"expected {Article.Of(type)}, and this is {Article.Of(value.KindWord)}");
         }
     }
 
@@ -60,7 +60,7 @@ public static class Conversion
             "list" => Value.List([.. text.Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries).Select(Value.String)]),
             _ => null,
         };
-        if (value is null) { return (null, $"expected {Article(type)}{Example(type)}, and this is “{text}”"); }
+        if (value is null) { return (null, $"expected {Article.Of(type)}{Example(type)}, and this is “{text}”"); }
         return type.Arguments.Count > 0 ? To(type, value.Value) : (value, null);
     }
 
@@ -72,10 +72,4 @@ public static class Conversion
         "map" => " as JSON",
         _ => "",
     };
-
-    static string Article(object type)
-    {
-        var name = type.ToString()!;
-        return (name[0] is 'a' or 'i' or 'o' ? "an " : name == "null" ? "" : "a ") + name;
-    }
 }

@@ -7,13 +7,8 @@ namespace GateChain.Core.Expressions;
 /// (<see cref="ValueKind.Error"/>), so that <c>&amp;&amp;</c> and <c>||</c> can absorb them as CEL asks.
 /// </summary>
 /// <remarks>Source: CEL language definition, sections "Evaluation" and "Macros".</remarks>
-sealed class Evaluator(INames names, Dictionary<Expr, Value>? trace = null)
+sealed partial class Evaluator(INames names, Dictionary<Expr, Value>? trace = null)
 {
-    // Iterations of macros in one evaluation; more is taken for a mistake.
-    const int Budget = 1_000_000;
-
-    int _spent;
-
     sealed record Local(string Name, Value Value, Local? Outer);
 
     public Value Run(Expr expr) => Eval(expr, null);
@@ -32,6 +27,7 @@ sealed class Evaluator(INames names, Dictionary<Expr, Value>? trace = null)
             MapExpr map => Map(map, locals),
             MacroExpr macro => Macro(macro, locals),
             OptionalMapExpr optional => OptionalMap(optional, locals),
+            BindExpr bind => Bind(bind, locals),
             _ => throw new InvalidOperationException(expr.GetType().Name),
         };
         if (value.IsError)
@@ -46,7 +42,7 @@ sealed class Evaluator(INames names, Dictionary<Expr, Value>? trace = null)
 
     Value Ident(IdentExpr ident, Local? locals)
     {
-        for (var local = locals; local is not null; local = local.Outer)
+        for (var local = ident.Root ? null : locals; local is not null; local = local.Outer)
         {
             if (local.Name == ident.Name) { return local.Value; }
         }
@@ -58,8 +54,22 @@ sealed class Evaluator(INames names, Dictionary<Expr, Value>? trace = null)
         };
     }
 
+    // “a.b.c” may be one name, where the environment has names with dots; the longest counts.
+    bool Dotted(SelectExpr select, Local? locals, out Value value)
+    {
+        value = default;
+        var (root, path) = DottedName.Of(select);
+        if (path is null) { return false; }
+        for (var local = root!.Root ? null : locals; local is not null; local = local.Outer)
+        {
+            if (local.Name == root.Name) { return false; }
+        }
+        return names.TryGet(path, out value);
+    }
+
     Value Select(SelectExpr select, Local? locals)
     {
+        if (names.HasDotted && !select.Test && Dotted(select, locals, out var whole)) { return whole; }
         var operand = Eval(select.Operand, locals);
         var optional = select.Optional;
         if (operand.Kind == ValueKind.Optional)
@@ -71,7 +81,7 @@ sealed class Evaluator(INames names, Dictionary<Expr, Value>? trace = null)
         if (operand.IsError) { return operand; }
         if (operand.Kind != ValueKind.Map)
         {
-            return Fail($"“.{select.Field}” can't be taken from a {operand.KindWord}", select);
+            return Fail($"“.{select.Field}” can't be taken from {Article.Of(operand.KindWord)}", select);
         }
         var found = operand.AsMap.TryGet(Value.String(select.Field), out var value);
         if (select.Test) { return Value.Bool(found); }
@@ -112,7 +122,7 @@ sealed class Evaluator(INames names, Dictionary<Expr, Value>? trace = null)
     {
         var condition = Eval(conditional.Condition, locals);
         return condition.IsError ? condition
-            : condition.Kind != ValueKind.Bool ? Fail($"the condition before “?” is a {condition.KindWord}, not a bool", conditional.Condition)
+            : condition.Kind != ValueKind.Bool ? Fail($"the condition before “?” is {Article.Of(condition.KindWord)}, not a bool", conditional.Condition)
             : Eval(condition.AsBool ? conditional.Then : conditional.Otherwise, locals);
     }
 
@@ -139,7 +149,7 @@ sealed class Evaluator(INames names, Dictionary<Expr, Value>? trace = null)
             if (key.IsError) { return key; }
             if (key.Kind is not (ValueKind.Bool or ValueKind.Int or ValueKind.Uint or ValueKind.String))
             {
-                return Fail($"a map's key is a bool, int, uint or string, not a {key.KindWord}", keyExpr);
+                return Fail($"a map's key is a bool, int, uint or string, not {Article.Of(key.KindWord)}", keyExpr);
             }
             var value = Eval(valueExpr, locals);
             if (value.IsError) { return value; }
@@ -154,65 +164,23 @@ sealed class Evaluator(INames names, Dictionary<Expr, Value>? trace = null)
         return Value.Map(DictionaryMap.Of(entries));
     }
 
-    Value Macro(MacroExpr macro, Local? locals)
+    Value Bind(BindExpr bind, Local? locals)
     {
-        var range = Eval(macro.Range, locals);
-        IEnumerable<Value> items;
-        switch (range.Kind)
-        {
-            case ValueKind.Error: return range;
-            case ValueKind.List: items = range.AsList; break;
-            case ValueKind.Map: items = range.AsMap.Entries.Select(e => e.Key); break;
-            default: return Fail($"a {range.KindWord} can't be gone through", macro.Range);
-        }
-        Value? error = null;
-        var matches = 0;
-        var collected = macro.Kind is MacroKind.Map or MacroKind.Filter ? new List<Value>() : null;
-        foreach (var item in items)
-        {
-            if (++_spent > Budget) { return Fail($"the expression goes through more than {Budget:N0} items", macro); }
-            var local = new Local(macro.Variable, item, locals);
-            if (macro.Filter is not null)
-            {
-                var keep = Bool(macro.Filter, local);
-                if (keep.IsError) { return keep; }
-                if (!keep.AsBool) { continue; }
-            }
-            var value = macro.Kind == MacroKind.Map ? Eval(macro.Body, local) : Bool(macro.Body, local);
-            switch (macro.Kind)
-            {
-                case MacroKind.All when !value.IsError && !value.AsBool: return Value.False;
-                case MacroKind.Exists when !value.IsError && value.AsBool: return Value.True;
-                case MacroKind.All or MacroKind.Exists:
-                    if (value.IsError) { error ??= value; }
-                    break;
-                case var _ when value.IsError: return value;
-                case MacroKind.ExistsOne: matches += value.AsBool ? 1 : 0; break;
-                case MacroKind.Map: collected!.Add(value); break;
-                case MacroKind.Filter when value.AsBool: collected!.Add(item); break;
-                default: break;
-            }
-        }
-        return error ?? macro.Kind switch
-        {
-            MacroKind.All => Value.True,
-            MacroKind.Exists => Value.False,
-            MacroKind.ExistsOne => Value.Bool(matches == 1),
-            _ => Value.List(collected!),
-        };
+        var value = Eval(bind.Value, locals);
+        return Eval(bind.Body, new(bind.Variable, value, locals));
     }
 
     Value Bool(Expr expr, Local? locals)
     {
         var value = Eval(expr, locals);
-        return value.IsError || value.Kind == ValueKind.Bool ? value : Fail($"this gives a {value.KindWord}, not a bool", expr);
+        return value.IsError || value.Kind == ValueKind.Bool ? value : Fail($"this gives {Article.Of(value.KindWord)}, not a bool", expr);
     }
 
     Value OptionalMap(OptionalMapExpr map, Local? locals)
     {
         var target = Eval(map.Target, locals);
         if (target.IsError) { return target; }
-        if (target.Kind != ValueKind.Optional) { return Fail($"a {target.KindWord} is not an optional", map.Target); }
+        if (target.Kind != ValueKind.Optional) { return Fail($"{Article.Of(target.KindWord)} is not an optional", map.Target); }
         if (!target.HasValue) { return target; }
         var value = Eval(map.Body, new(map.Variable, target.Inner, locals));
         return value.IsError || map.Flat ? value : Value.Some(value);

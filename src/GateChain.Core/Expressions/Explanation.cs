@@ -29,6 +29,7 @@ static class Explanation
         SelectExpr => [],
         MacroExpr macro => [macro.Range],
         OptionalMapExpr optional => [optional.Target],
+        BindExpr bind => [bind.Value],
         _ => Walk.Children(expr),
     };
 }

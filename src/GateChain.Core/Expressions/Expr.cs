@@ -22,9 +22,11 @@ public sealed class LiteralExpr(Span span, Value value) : Expr(span)
     public Value Value { get; } = value;
 }
 
-public sealed class IdentExpr(Span span, string name) : Expr(span)
+/// <summary>A name; with a dot before it (<paramref name="root"/>) it never means a macro's variable.</summary>
+public sealed class IdentExpr(Span span, string name, bool root = false) : Expr(span)
 {
     public string Name { get; } = name;
+    public bool Root { get; } = root;
 }
 
 /// <summary><c>operand.field</c>; with <see cref="Test"/> it is <c>has(operand.field)</c>, with <see cref="Optional"/> <c>operand.?field</c>.</summary>
@@ -38,8 +40,11 @@ public sealed class SelectExpr(Span span, Expr operand, string field, Span field
 }
 
 /// <summary>A call of a function or an operator; operators bear CEL's names such as <c>_+_</c> and <c>_[_]</c>.</summary>
-public sealed class CallExpr(Span span, FunctionGroup function, Expr? target, IReadOnlyList<Expr> arguments) : Expr(span)
+public sealed class CallExpr(Span span, FunctionGroup function, Expr? target, IReadOnlyList<Expr> arguments, Span nameSpan) : Expr(span)
 {
+    /// <summary>Where the function's name, or the operator's sign, stands.</summary>
+    public Span NameSpan { get; } = nameSpan;
+
     public FunctionGroup Function { get; } = function;
     public Expr? Target { get; } = target;
     public IReadOnlyList<Expr> Arguments { get; } = arguments;
@@ -71,14 +76,18 @@ public sealed class MapExpr(Span span, IReadOnlyList<(Expr Key, Expr Value, bool
     public IReadOnlyList<(Expr Key, Expr Value, bool Optional)> Entries { get; } = entries;
 }
 
-public enum MacroKind { All, Exists, ExistsOne, Map, Filter }
+public enum MacroKind { All, Exists, ExistsOne, Map, Filter, TransformList, TransformMap, TransformMapEntry, SortBy }
 
-/// <summary><c>range.all(x, …)</c> and its like; <see cref="Filter"/> is the middle argument of the three-argument <c>map</c>.</summary>
-public sealed class MacroExpr(Span span, MacroKind kind, Expr range, string variable, Expr? filter, Expr body) : Expr(span)
+/// <summary>
+/// <c>range.all(x, …)</c> and its like. With two variables the first is the index of a list or the key of a map, the second what
+/// stands there. <see cref="Filter"/> is the middle argument of <c>map</c> and of the transformations.
+/// </summary>
+public sealed class MacroExpr(Span span, MacroKind kind, Expr range, string variable, string? second, Expr? filter, Expr body) : Expr(span)
 {
     public MacroKind Kind { get; } = kind;
     public Expr Range { get; } = range;
     public string Variable { get; } = variable;
+    public string? Second { get; } = second;
     public Expr? Filter { get; } = filter;
     public Expr Body { get; } = body;
 }
@@ -89,6 +98,14 @@ public sealed class OptionalMapExpr(Span span, bool flat, Expr target, string va
     public bool Flat { get; } = flat;
     public Expr Target { get; } = target;
     public string Variable { get; } = variable;
+    public Expr Body { get; } = body;
+}
+
+/// <summary><c>cel.bind(name, value, body)</c>: computes a value once and gives it a name in the body.</summary>
+public sealed class BindExpr(Span span, string variable, Expr value, Expr body) : Expr(span)
+{
+    public string Variable { get; } = variable;
+    public Expr Value { get; } = value;
     public Expr Body { get; } = body;
 }
 

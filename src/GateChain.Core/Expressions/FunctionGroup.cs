@@ -9,6 +9,11 @@ public sealed class FunctionGroup
 
     internal FunctionGroup(string name) => Name = name;
 
+    /// <summary>A name that no function bears; the checker says so, and so does an evaluation.</summary>
+    internal static FunctionGroup Unknown(string name) => new(name);
+
+    internal bool IsUnknown => _overloads.Count == 0;
+
     /// <summary>The name as CEL has it; operators are written <c>_+_</c>.</summary>
     public string Name { get; }
 
@@ -36,6 +41,7 @@ public sealed class FunctionGroup
                 return overload.Body(arguments);
             }
         }
+        if (IsUnknown) { return Value.Error(new($"there is no function “{Name}”")); }
         var kinds = string.Join(", ", arguments.Select(a => a.KindWord));
         return Value.Error(new($"no such overload: {Display}({kinds})"));
     }
@@ -58,5 +64,5 @@ sealed record Overload(bool IsMember, IReadOnlyList<CelType> Parameters, CelType
     }
 
     static ValueKind? KindOf(CelType type) =>
-        type.IsDyn || type.IsParameter ? null : type.Name == "null_type" ? ValueKind.Null : Enum.Parse<ValueKind>(type.Name, ignoreCase: true);
+        type.IsDyn || type.IsParameter ? null : type.Name == "null_type" ? ValueKind.Null : Enum.TryParse<ValueKind>(type.Name, ignoreCase: true, out var kind) ? kind : null;
 }

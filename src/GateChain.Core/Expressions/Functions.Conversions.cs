@@ -10,7 +10,7 @@ public static partial class Functions
 
     static void AddConversions()
     {
-        Add("type(A) -> type", a => Value.Type(a[0].TypeName));
+        Add("type(A) -> type<A>", a => Value.Type(a[0].TypeName));
         Add("dyn(A) -> any", a => a[0]);
 
         Add("int(int) -> int", a => a[0]);

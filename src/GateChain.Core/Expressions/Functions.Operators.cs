@@ -26,9 +26,9 @@ public static partial class Functions
         Add("-_(int) -> int", a => a[0].AsInt == long.MinValue ? Fail("return error for overflow") : Value.Int(-a[0].AsInt));
         Add("-_(double) -> double", a => Value.Double(-a[0].AsDouble));
         Add("!_(bool) -> bool", a => Value.Bool(!a[0].AsBool));
-        Add("_+_(string, string) -> string", a => Value.String(a[0].AsString + a[1].AsString));
-        Add("_+_(bytes, bytes) -> bytes", a => Value.Bytes([.. a[0].AsBytes, .. a[1].AsBytes]));
-        Add("_+_(list<A>, list<A>) -> list<A>", a => Value.List([.. a[0].AsList, .. a[1].AsList]));
+        Add("_+_(string, string) -> string", a => a[0].AsString.Length + (long)a[1].AsString.Length > MaxSize ? TooBig() : Value.String(a[0].AsString + a[1].AsString));
+        Add("_+_(bytes, bytes) -> bytes", a => a[0].AsBytes.Length + (long)a[1].AsBytes.Length > MaxSize ? TooBig() : Value.Bytes([.. a[0].AsBytes, .. a[1].AsBytes]));
+        Add("_+_(list<A>, list<A>) -> list<A>", a => a[0].AsList.Count + (long)a[1].AsList.Count > MaxSize ? TooBig() : Value.List([.. a[0].AsList, .. a[1].AsList]));
         Add("_+_(timestamp, duration) -> timestamp", a => Moment(a[0], a[1], 1));
         Add("_+_(duration, timestamp) -> timestamp", a => Moment(a[1], a[0], 1));
         Add("_+_(duration, duration) -> duration", a => Length((Int128)a[0].Seconds + a[1].Seconds, (long)a[0].Nanos + a[1].Nanos));
@@ -66,18 +66,17 @@ public static partial class Functions
         }
     }
 
-    static Value Ordered(Value a, Value b, Func<int, bool> holds)
+    static Value Ordered(Value a, Value b, Func<int, bool> holds) => Value.Bool(Order(a, b) is { } order && holds(order));
+
+    // Null where one side is not a number that has a place among the others.
+    static int? Order(Value a, Value b) => a.Kind switch
     {
-        int? order = a.Kind switch
-        {
-            ValueKind.Bool => a.AsBool.CompareTo(b.AsBool),
-            ValueKind.String => CompareTexts(a.AsString, b.AsString),
-            ValueKind.Bytes => a.AsBytes.AsSpan().SequenceCompareTo(b.AsBytes),
-            ValueKind.Timestamp or ValueKind.Duration => a.Seconds != b.Seconds ? a.Seconds.CompareTo(b.Seconds) : a.Nanos.CompareTo(b.Nanos),
-            _ => Numbers.Compare(a, b),
-        };
-        return Value.Bool(order is { } known && holds(known));
-    }
+        ValueKind.Bool => a.AsBool.CompareTo(b.AsBool),
+        ValueKind.String => CompareTexts(a.AsString, b.AsString),
+        ValueKind.Bytes => a.AsBytes.AsSpan().SequenceCompareTo(b.AsBytes),
+        ValueKind.Timestamp or ValueKind.Duration => a.Seconds != b.Seconds ? a.Seconds.CompareTo(b.Seconds) : a.Nanos.CompareTo(b.Nanos),
+        _ => Numbers.Compare(a, b),
+    };
 
     // By code points, not UTF-16 units: surrogates sort behind everything else.
     static int CompareTexts(string a, string b)
@@ -131,6 +130,6 @@ public static partial class Functions
     {
         var total = seconds * 1_000_000_000 + nanos;
         var whole = total / 1_000_000_000;
-        return whole < -315576000000 || whole > 315576000000 ? Fail("the duration is out of range") : Value.Duration((long)whole, (int)(total % 1_000_000_000));
+        return total < long.MinValue || total > long.MaxValue ? Fail("the duration is out of range: it is longer than 292 years") : Value.Duration((long)whole, (int)(total % 1_000_000_000));
     }
 }

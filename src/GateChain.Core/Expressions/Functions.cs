@@ -14,13 +14,16 @@ public static partial class Functions
         AddTexts();
         AddTimes();
         AddOptionals();
+        AddStrings();
+        AddMaths();
+        AddLists();
     }
 
     public static FunctionGroup? Find(string name) => All.GetValueOrDefault(name);
 
     public static IEnumerable<string> GlobalNames => All.Values.Where(f => f.HasGlobal && char.IsLetter(f.Name[0])).Select(f => f.Name).Append("has");
 
-    public static IEnumerable<string> MemberNames => All.Values.Where(f => f.HasMember).Select(f => f.Name).Concat(["all", "exists", "exists_one", "map", "filter"]);
+    public static IEnumerable<string> MemberNames => All.Values.Where(f => f.HasMember).Select(f => f.Name).Concat(["all", "exists", "exists_one", "map", "filter", "sortBy", "transformList", "transformMap", "transformMapEntry", "optMap", "optFlatMap"]);
 
     // "string.contains(string) -> bool" is a method, "size(string) -> int" a function, "_+_(int, int) -> int" an operator.
     static void Add(string signature, Func<Value[], Value> body)

@@ -91,9 +91,10 @@ sealed class Parser
         while (_problem is null && (_token.Kind == TokenKind.Symbol || _token is { Kind: TokenKind.Ident, Text: "in" }) && Levels[level].Contains(_token.Text))
         {
             var name = _token.Text == "in" ? "@in" : $"_{_token.Text}_";
+            var sign = _token.Span;
             Advance();
             var right = Binary(level + 1);
-            left = Call(left.Span.To(right.Span), name, left, right);
+            left = Call(left.Span.To(right.Span), name, sign, left, right);
         }
         return left;
     }
@@ -122,7 +123,7 @@ sealed class Parser
         else
         {
             var operand = Unary();
-            result = Call(start.To(operand.Span), minus ? "-_" : "!_", operand);
+            result = Call(start.To(operand.Span), minus ? "-_" : "!_", start, operand);
         }
         _depth--;
         return result;
@@ -161,7 +162,7 @@ sealed class Parser
                 Advance();
                 var index = Expression();
                 Expect("]", "“]”");
-                expr = Call(new(expr.Span.Start, _lastEnd), function, expr, index);
+                expr = Call(new(expr.Span.Start, _lastEnd), function, index.Span, expr, index);
             }
             else if (_token.Is("{") && expr is IdentExpr or SelectExpr)
             {
@@ -204,7 +205,8 @@ sealed class Parser
                     Unexpected("a name after the dot");
                     return Broken();
                 }
-                return Primary();
+                var root = _token;
+                return Primary() switch { IdentExpr ident => new IdentExpr(token.Span.To(root.Span), ident.Name, root: true), var other => other };
             case TokenKind.Symbol when token.Text == "(":
                 Advance();
                 var inner = Expression();
@@ -266,12 +268,7 @@ sealed class Parser
             Fail("has() takes one selection, for example has(steps.load.rows_read)", span);
             return Broken();
         }
-        if (Functions.Find(name.Text) is not { } function || !function.HasGlobal)
-        {
-            Fail($"there is no function “{name.Text}”", name.Span, Nearest.Mend(name.Text, Functions.GlobalNames));
-            return Broken();
-        }
-        return new CallExpr(span, function, null, arguments);
+        return new CallExpr(span, Functions.Find(name.Text) ?? FunctionGroup.Unknown(name.Text), null, arguments, name.Span);
     }
 
     Expr MemberCall(Expr target, Token name)
@@ -284,40 +281,56 @@ sealed class Parser
         }
         if (target is IdentExpr space && Functions.Find($"{space.Name}.{name.Text}") is { } qualified)
         {
-            return new CallExpr(span, qualified, null, arguments);
+            // The greatest and the least take any number of arguments: three and more are a list.
+            if (qualified.Name is "math.greatest" or "math.least" && arguments.Count > 2) { arguments = [new ListExpr(arguments[0].Span.To(arguments[^1].Span), [.. arguments.Select(a => (a, false))])]; }
+            return new CallExpr(span, qualified, null, arguments, target.Span.To(name.Span));
         }
-        if (Functions.Find(name.Text) is not { } function || !function.HasMember)
-        {
-            Fail($"there is no method “{name.Text}”", name.Span, Nearest.Mend(name.Text, Functions.MemberNames));
-            return Broken();
-        }
-        return new CallExpr(span, function, target, arguments);
+        return new CallExpr(span, Functions.Find(name.Text) ?? FunctionGroup.Unknown(name.Text), target, arguments, name.Span);
     }
 
     Expr? Macro(Expr target, Token name, IReadOnlyList<Expr> arguments, Span span)
     {
-        MacroKind? kind = (name.Text, arguments.Count) switch
+        if (target is IdentExpr { Name: "cel" } && name.Text == "bind" && arguments.Count == 3)
         {
-            ("all", 2) => MacroKind.All,
-            ("exists", 2) => MacroKind.Exists,
-            ("exists_one" or "existsOne", 2) => MacroKind.ExistsOne,
-            ("map", 2 or 3) => MacroKind.Map,
-            ("filter", 2) => MacroKind.Filter,
+            return Variable(name, arguments[0]) is { } bound ? new BindExpr(span, bound, arguments[1], arguments[2]) : Broken();
+        }
+        if (arguments.Count == 2 && name.Text is "optMap" or "optFlatMap")
+        {
+            return Variable(name, arguments[0]) is { } held ? new OptionalMapExpr(span, name.Text == "optFlatMap", target, held, arguments[1]) : Broken();
+        }
+        // Of how many arguments the first are variables; what is between them and the last one is the filter.
+        (MacroKind Kind, int Variables)? macro = (name.Text, arguments.Count) switch
+        {
+            ("all", 2) => (MacroKind.All, 1),
+            ("exists", 2) => (MacroKind.Exists, 1),
+            ("exists_one" or "existsOne", 2) => (MacroKind.ExistsOne, 1),
+            ("map", 2 or 3) => (MacroKind.Map, 1),
+            ("filter", 2) => (MacroKind.Filter, 1),
+            ("sortBy", 2) => (MacroKind.SortBy, 1),
+            ("all", 3) => (MacroKind.All, 2),
+            ("exists", 3) => (MacroKind.Exists, 2),
+            ("exists_one" or "existsOne", 3) => (MacroKind.ExistsOne, 2),
+            ("transformList", 3 or 4) => (MacroKind.TransformList, 2),
+            ("transformMap", 3 or 4) => (MacroKind.TransformMap, 2),
+            ("transformMapEntry", 3 or 4) => (MacroKind.TransformMapEntry, 2),
             _ => null,
         };
-        var optional = arguments.Count == 2 && name.Text is "optMap" or "optFlatMap";
-        if (kind is null && !optional)
+        if (macro is not var (kind, variables)) { return null; }
+        var (first, second) = (Variable(name, arguments[0]), variables == 2 ? Variable(name, arguments[1]) : null);
+        if (first is null || (variables == 2 && second is null)) { return Broken(); }
+        if (first == second)
         {
-            return null;
-        }
-        if (arguments[0] is not IdentExpr variable)
-        {
-            Fail($"the first argument of {name.Text}() is the name of a variable", arguments[0].Span);
+            Fail($"both variables of {name.Text}() are “{first}”", arguments[1].Span);
             return Broken();
         }
-        return kind is null
-            ? new OptionalMapExpr(span, name.Text == "optFlatMap", target, variable.Name, arguments[1])
-            : new MacroExpr(span, kind.Value, target, variable.Name, arguments.Count == 3 ? arguments[1] : null, arguments[^1]);
+        return new MacroExpr(span, kind, target, first, second, arguments.Count == variables + 2 ? arguments[variables] : null, arguments[^1]);
+    }
+
+    string? Variable(Token macro, Expr argument)
+    {
+        if (argument is IdentExpr { Root: false } variable) { return variable.Name; }
+        Fail($"{macro.Text}() takes the name of a variable here", argument.Span);
+        return null;
     }
 
     List<Expr> Arguments()
@@ -333,7 +346,7 @@ sealed class Parser
         return arguments;
     }
 
-    static CallExpr Call(Span span, string name, params Expr[] arguments) => new(span, Functions.Find(name)!, null, arguments);
+    static CallExpr Call(Span span, string name, Span sign, params Expr[] arguments) => new(span, Functions.Find(name)!, null, arguments, sign);
 
     LiteralExpr Broken() => new(_token.Span, Value.Null);
 

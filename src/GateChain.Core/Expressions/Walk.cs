@@ -14,6 +14,7 @@ public static class Walk
         MapExpr map => map.Entries.SelectMany(e => new[] { e.Key, e.Value }),
         MacroExpr macro => macro.Filter is null ? [macro.Range, macro.Body] : [macro.Range, macro.Filter, macro.Body],
         OptionalMapExpr optional => [optional.Target, optional.Body],
+        BindExpr bind => [bind.Value, bind.Body],
         _ => [],
     };
 

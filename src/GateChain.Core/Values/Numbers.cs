@@ -1,6 +1,6 @@
 namespace GateChain.Core.Values;
 
-/// <summary>Exact comparison across int, uint and double, as CEL asks for it.</summary>
+/// <summary>Comparison across int, uint and double by the number they denote.</summary>
 static class Numbers
 {
     /// <summary>Less than, equal to, greater than zero; null when one side is NaN.</summary>
@@ -31,24 +31,8 @@ static class Numbers
         {
             return null;
         }
-        if (d >= 18446744073709551616.0)
-        {
-            return -1;
-        }
-        if (d < -9223372036854775808.0)
-        {
-            return 1;
-        }
-        var floor = Math.Floor(d);
-        int byFloor;
-        if (floor < 0)
-        {
-            byFloor = whole.Kind == ValueKind.Uint ? 1 : whole.AsInt.CompareTo((long)floor);
-        }
-        else
-        {
-            byFloor = whole.Kind == ValueKind.Uint ? whole.AsUint.CompareTo((ulong)floor) : IntToUint(whole.AsInt, (ulong)floor);
-        }
-        return byFloor != 0 ? byFloor : floor < d ? -1 : 0;
+        // As CEL asks: beyond 53 bits a whole number is compared as the double next to it.
+        var (least, most) = whole.Kind == ValueKind.Int ? (-9223372036854775808.0, 9223372036854775808.0) : (0.0, 18446744073709551616.0);
+        return d < least ? 1 : d > most ? -1 : whole.ToDouble().CompareTo(d);
     }
 }

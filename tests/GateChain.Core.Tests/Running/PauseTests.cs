@@ -56,7 +56,7 @@ public class PauseTests
     {
         var play = Paused();
         play.Answer("a", PauseAnswer.Settle, ("n", Value.String("many")));
-        Assert.Equal(("paused", "assign vars.n: the variable is a int, and this is a string"), (play.Word("a"), play.State.Find("a")!.Error!.Message));
+        Assert.Equal(("paused", "assign vars.n: the variable is an int, and this is a string"), (play.Word("a"), play.State.Find("a")!.Error!.Message));
     }
 
     [Fact]

@@ -1,4 +1,5 @@
 using GateChain.Core.Chains;
+using GateChain.Core.Expressions;
 using GateChain.Core.Running.Events;
 using GateChain.Core.Running.State;
 using GateChain.Core.Values;
@@ -14,7 +15,7 @@ sealed partial class Decider
         var items = over.Evaluate(Names(step.Scope));
         if (items.Kind != ValueKind.List)
         {
-            var why = items.IsError ? items.AsError.Message : $"it gives a {items.KindWord}, not a list";
+            var why = items.IsError ? items.AsError.Message : $"it gives {Article.Of(items.KindWord)}, not a list";
             Fail(step, new("expression", $"over: {why}", over.Text));
             return;
         }

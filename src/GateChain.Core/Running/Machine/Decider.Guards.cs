@@ -61,7 +61,7 @@ sealed partial class Decider
         }
     }
 
-    static string NotBool(Value value) => value.IsError ? value.AsError.Message : $"it gives a {value.KindWord}, not a bool";
+    static string NotBool(Value value) => value.IsError ? value.AsError.Message : $"it gives {Article.Of(value.KindWord)}, not a bool";
 
     static string? MessageOf(Setting? message, INames names) => message?.Evaluate(names) is not { } value ? null
         : value.IsError ? $"(the message can't be computed: {value.AsError.Message})" : ValueText.ToPlainString(value);

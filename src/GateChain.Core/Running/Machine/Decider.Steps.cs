@@ -99,7 +99,7 @@ sealed partial class Decider
             if (value.IsError || value.Kind != ValueKind.Bool)
             {
                 looks.Add(new(branch.Name, false, parts));
-                var error = value.IsError ? value.AsError : new($"this gives a {value.KindWord}, not a bool");
+                var error = value.IsError ? value.AsError : new($"this gives {Article.Of(value.KindWord)}, not a bool");
                 Fail(step, new("expression", $"branch “{branch.Name}”: {error.Message}", branch.When!.Expression.Text), looks: looks);
                 return;
             }
@@ -214,7 +214,7 @@ sealed partial class Decider
     // Text is not read as a number here: what an expression computes must have the type, only ints widen to double.
     static (Value? Value, string? Problem) Fits(CelType type, Value value) =>
         value.IsNull ? (value, null)
-        : value.Kind == ValueKind.String && type.Name is not ("string" or "any") ? (null, $"the variable is a {type}, and this is a string")
+        : value.Kind == ValueKind.String && type.Name is not ("string" or "any") ? (null, $"the variable is {Article.Of(type)}, and this is a string")
         : Conversion.To(type, value);
 
     /// <summary>A failure for good: it settles the step, or pauses the run where the step says so.</summary>
