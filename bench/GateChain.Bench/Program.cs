@@ -8,6 +8,11 @@ if (args is ["scale", ..])
     return;
 }
 Console.WriteLine($"{Environment.ProcessorCount} cores, .NET {Environment.Version}; median of {Rounds} rounds, each round measures both sides");
+if (args is ["expressions", ..])
+{
+    Expressions.Measure();
+    return;
+}
 if (args is ["rate", ..])
 {
     // The many runs alone, for a profiler to look at.
@@ -22,7 +27,11 @@ if (args is ["rate", ..])
 await Measure("1 run of 1,000 steps in a row", runs: 1, steps: 1000, waves: 3);
 await Measure("1,000 runs of 10 steps", runs: 1000, steps: 10, waves: 6);
 await Latency();
-if (args is not ["steps", ..]) { await ScaleAsync(); }
+if (args is not ["steps", ..])
+{
+    Expressions.Measure();
+    await ScaleAsync();
+}
 return;
 
 async Task ScaleAsync()

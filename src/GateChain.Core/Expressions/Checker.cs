@@ -106,8 +106,8 @@ sealed class Checker(CelType scope, IReadOnlyDictionary<string, FunctionGroup>? 
         foreach (var overload in function.Overloads)
         {
             if (overload.IsMember != member || overload.Parameters.Count != arguments.Count) { continue; }
-            var types = _types.Instantiate([overload.Result, .. overload.Parameters]);
-            if (!_types.Fit(arguments, [.. types.Skip(1)])) { continue; }
+            var types = overload.IsGeneric ? _types.Instantiate(overload.Signature) : overload.Signature;
+            if (!_types.Fit(arguments, types, from: 1)) { continue; }
             var type = _types.Resolve(types[0], freeAsAny: false);
             result = result is null || result.IsSame(type) ? type : CelType.Dyn;
         }

@@ -53,6 +53,14 @@ sealed record Overload(bool IsMember, IReadOnlyList<CelType> Parameters, CelType
     // null: any kind is taken
     readonly ValueKind?[] _kinds = [.. Parameters.Select(p => KindOf(p))];
 
+    /// <summary>The result and then the parameters.</summary>
+    public IReadOnlyList<CelType> Signature { get; } = [Result, .. Parameters];
+
+    /// <summary>Whether type parameters stand in it.</summary>
+    public bool IsGeneric { get; } = Parameters.Any(HasParameter);
+
+    static bool HasParameter(CelType type) => type.IsParameter || type.Arguments.Any(HasParameter);
+
     public bool Takes(Value[] arguments)
     {
         if (arguments.Length != _kinds.Length) { return false; }

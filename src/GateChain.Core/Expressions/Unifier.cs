@@ -14,7 +14,7 @@ sealed class Unifier
     public CelType Fresh() => CelType.Opaque((_next++).ToString());
 
     /// <summary>A signature's types with parameters of their own.</summary>
-    public IReadOnlyList<CelType> Instantiate(IEnumerable<CelType> signature)
+    public IReadOnlyList<CelType> Instantiate(IReadOnlyList<CelType> signature)
     {
         var fresh = new Dictionary<string, CelType>();
         return [.. signature.Select(Of)];
@@ -27,15 +27,18 @@ sealed class Unifier
         }
     }
 
-    /// <summary>Whether all actual types fit where the others are asked for; when not, nothing is learned from them.</summary>
-    public bool Fit(IReadOnlyList<CelType> actual, IReadOnlyList<CelType> asked)
+    /// <summary>
+    /// Whether all actual types fit where the others, <paramref name="from"/> an index on, are asked for; when not, nothing is learned from them.
+    /// </summary>
+    public bool Fit(IReadOnlyList<CelType> actual, IReadOnlyList<CelType> asked, int from = 0)
     {
-        var before = new Dictionary<string, CelType>(_bound);
+        var before = _bound.Count == 0 ? null : new Dictionary<string, CelType>(_bound);
         for (var i = 0; i < actual.Count; i++)
         {
-            if (!Matches(actual[i], asked[i]))
+            if (!Matches(actual[i], asked[i + from]))
             {
-                _bound = before;
+                if (before is not null) { _bound = before; }
+                else { _bound.Clear(); }
                 return false;
             }
         }
