@@ -34,6 +34,9 @@ public sealed class GateChainClient : IDisposable
     public Task<PushResult> PushAsync(IReadOnlyDictionary<string, byte[]> files, CancellationToken cancel = default) =>
         PostAsync<PushResult>("api/workspace", new PushRequest(files.ToDictionary(f => f.Key, f => Convert.ToBase64String(f.Value))), cancel);
 
+    public Task<RehearsalResult> RehearseAsync(string chain, RehearsalRequest request, CancellationToken cancel = default) =>
+        PostAsync<RehearsalResult>($"api/chains/{Uri.EscapeDataString(chain)}/rehearsal", request, cancel);
+
     public Task<IReadOnlyList<RunSummary>> RunsAsync(string? chain = null, string? state = null, int limit = 50, CancellationToken cancel = default) =>
         GetAsync<IReadOnlyList<RunSummary>>($"api/runs?limit={limit}{Query("chain", chain)}{Query("state", state)}", cancel);
 

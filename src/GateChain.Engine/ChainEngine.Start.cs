@@ -24,7 +24,7 @@ public sealed partial class ChainEngine
     public Task<long> StartAsync(string name, IReadOnlyDictionary<string, Value> given, string? profile, string by)
     {
         var release = CurrentOf(name);
-        return StartAsync(release, given, (_profiles ??= ReadProfiles()).Choose(profile), by, parent: null, restartOf: null);
+        return StartAsync(release, given, ProfileValues(profile), by, parent: null, restartOf: null);
     }
 
     /// <summary>Starts a new run with the parameters and profile values of an earlier one, linked to it.</summary>
@@ -99,6 +99,17 @@ public sealed partial class ChainEngine
         $"there is no chain “{name}”{(Nearest.Mend(name, _store.Chains().Select(c => c.Chain)) is { } mend ? $"; {mend}" : "")}");
 
     Profiles ReadProfiles() => ReadFile(Workspace.ProfilesName, Profiles.Read);
+
+    /// <summary>The chain that new runs of a name would follow.</summary>
+    /// <exception cref="RefusedException">There is none.</exception>
+    public Chain LatestChain(string name) => ChainOf(CurrentOf(name));
+
+    /// <summary>The same; null when there is none.</summary>
+    public Chain? FindLatestChain(string name) => _store.Latest(name) is { } release ? ChainOf(release.Hash) : null;
+
+    /// <summary>The values of a profile, as a run would have them.</summary>
+    /// <exception cref="RefusedException">There is no profile of that name.</exception>
+    public Value ProfileValues(string? name) => (_profiles ??= ReadProfiles()).Choose(name);
 
     /// <summary>The names of the profiles that a run can be started under.</summary>
     public IEnumerable<string> ProfileNames => (_profiles ??= ReadProfiles()).Names;

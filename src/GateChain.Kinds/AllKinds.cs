@@ -1,4 +1,3 @@
-using GateChain.Core.Chains.Kinds;
 using GateChain.Kinds.Clock;
 using GateChain.Kinds.Command;
 using GateChain.Kinds.Contract;
@@ -8,13 +7,11 @@ using GateChain.Kinds.Sql;
 
 namespace GateChain.Kinds;
 
-/// <summary>Every kind this version has.</summary>
+/// <summary>Every kind this version has, ready to work; <see cref="KindDescriptions"/> describes them.</summary>
 public static class AllKinds
 {
     public static IReadOnlyList<IStepKind> Runners { get; } = [new CommandKind(), new FileKind(), new LoadKind(), new SqlKind()];
 
     /// <summary>What guards can look at.</summary>
     public static IReadOnlyList<IProbe> Probes { get; } = [new ClockProbe(), new FileProbe()];
-
-    public static KindCatalogue Catalogue { get; } = new(Runners.Select(r => r.Description), Probes.Select(p => p.Description));
 }

@@ -101,6 +101,9 @@ sealed class CountKind : IStepKind
     public int Most { get; private set; }
 
     public ConcurrentDictionary<string, bool> Failing { get; } = new();
+    /// <summary>Which further steps fail, by path.</summary>
+    public Func<string, bool> Fails { get; set; } = _ => false;
+
     public ConcurrentDictionary<string, bool> Hanging { get; } = new();
 
     public KindDescription Description { get; } = new("count", "Counts.", SettingShape.Record(new SettingMember("n", new(SettingForm.Any), false, null, ""), new SettingMember("ms", new(SettingForm.Int), false, null, ""), new SettingMember("once", new(SettingForm.Bool), false, null, "")), new Dictionary<string, CelType> { ["n"] = CelType.Int });
@@ -114,7 +117,7 @@ sealed class CountKind : IStepKind
             try { await _released.Task.WaitAsync(cancel); }
             catch (OperationCanceledException) { return AttemptResult.Fail("stopped", "ended early"); }
         }
-        if (Failing.ContainsKey(context.Step)) { return AttemptResult.Fail("test", "told to fail"); }
+        if (Failing.ContainsKey(context.Step) || Fails(context.Step)) { return AttemptResult.Fail("test", "told to fail"); }
         if (settings.AsMap.Find("n") is { Kind: ValueKind.String, AsString: "throw" }) { throw new InvalidOperationException("a bug of the kind"); }
         context.Log.Out($"counting {context.Step}");
         Working.AddOrUpdate(context.Step, 1, (_, old) => old + 1);

@@ -9,7 +9,7 @@ public class WorkspaceTests
 {
     const string Chain = "chain: t\nsteps:\n  s: { kind: sql, set: { connection: db, query: { file: q.sql } } }\n";
 
-    static Workspace Of(params (string Name, string Text)[] files) => new(files.ToDictionary(f => f.Name, f => Encoding.UTF8.GetBytes(f.Text)), AllKinds.Catalogue);
+    static Workspace Of(params (string Name, string Text)[] files) => new(files.ToDictionary(f => f.Name, f => Encoding.UTF8.GetBytes(f.Text)), KindDescriptions.Catalogue);
 
     static readonly (string, string) Connections = ("connections.yaml", "db: { type: sqlite, path: a.db }\n");
 

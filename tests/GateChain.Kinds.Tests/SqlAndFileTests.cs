@@ -92,7 +92,7 @@ public sealed class SqlAndFileTests : IDisposable
     [Fact]
     public void EveryKindIsDescribedWhole()
     {
-        foreach (var kind in AllKinds.Catalogue.All)
+        foreach (var kind in KindDescriptions.Catalogue.All)
         {
             Assert.NotEmpty(kind.Doc);
             Check(kind.Settings, kind.Name);
@@ -121,7 +121,7 @@ public sealed class SqlAndFileTests : IDisposable
     public void SettingsAreCheckedBeforeAnythingRuns(string set, string code)
     {
         var around = new Surroundings(new Dictionary<string, string> { ["db"] = "sqlite" }, new HashSet<string> { "query.sql" }, new Dictionary<string, Core.Chains.ChainInterface>(), new HashSet<string>());
-        var (_, problems) = new ChainCheck(AllKinds.Catalogue).Check("t", $"chain: t\nsteps:\n  s: {{ kind: sql, set: {{ {set} }} }}", around);
+        var (_, problems) = new ChainCheck(KindDescriptions.Catalogue).Check("t", $"chain: t\nsteps:\n  s: {{ kind: sql, set: {{ {set} }} }}", around);
         Assert.Equal(code, Assert.Single(problems, p => p.Kind.Severity == Severity.Error).Code);
     }
 }

@@ -58,7 +58,7 @@ static class CheckCommand
                 files[name + Workspace.ChainEnding] = File.ReadAllBytes(path);
             }
         }
-        var workspace = new Workspace(files, AllKinds.Catalogue);
+        var workspace = new Workspace(files, KindDescriptions.Catalogue);
         var problems = workspace.Problems.Where(p => !isFile || p.File == name || p.File == name + Workspace.ChainEnding);
         return (problems.Select(p => p with { File = isFile ? path : Path.Combine(path, p.File) }), isFile ? 1 : workspace.Chains.Count);
     }

@@ -11,7 +11,7 @@ static class Root
     public static async Task<int> RunAsync(string[] args)
     {
         var root = new RootCommand("Gate Chain: control flows for ETL. A chain's steps are joined by gates; a failed run goes on from the failing step.\n\n" + ExitCodes.Help);
-        foreach (var command in (Command[])[ServeCommand.Create(), CheckCommand.Create(), PushCommand.Create(), RunCommand.Create(), RunsCommand.Create(), ShowCommand.Create(),
+        foreach (var command in (Command[])[ServeCommand.Create(), CheckCommand.Create(), RehearseCommand.Create(), PushCommand.Create(), RunCommand.Create(), RunsCommand.Create(), ShowCommand.Create(),
             WhyCommand.Create(), LogCommand.Create(), ResumeCommand.Create(), RestartCommand.Create(), PauseCommand.Create(), .. AnswerCommands.Create(), StopCommand.Create(), LanesCommand.Create()])
         {
             root.Subcommands.Add(command);

@@ -36,6 +36,18 @@ static class RunPicture
         return new(rows);
     }
 
+    /// <summary>The steps alone, without times.</summary>
+    public static Grid Steps(RunDetail run)
+    {
+        var grid = new Grid { Expand = false };
+        grid.AddColumns(new GridColumn { NoWrap = true, Padding = new(0, 0, 2, 0) }, new GridColumn { NoWrap = true, Padding = new(0, 0, 2, 0) }, new GridColumn());
+        foreach (var line in Lines(run, run.Started))
+        {
+            grid.AddRow(new Text(new string(' ', 2 + line.Depth * 2) + line.Name), line.State.Length == 0 ? new Text("") : States.Text(line.State), new Text(line.Message));
+        }
+        return grid;
+    }
+
     static Markup Head(RunDetail run, DateTimeOffset now)
     {
         var leg = run.Leg > 1 ? $", leg {run.Leg}" : "";

@@ -103,7 +103,7 @@ public sealed record WhyGate(string From, string Label, string State, string Saw
     static string Verb(StepState source) => source.Outcome switch { Outcome.Skipped => "was skipped", Outcome.Stopped => "was stopped", var o => o.Word() };
 
     // The smallest parts tell most: the names and calls, not the comparison built of them.
-    static string Values(IReadOnlyList<PartValue> parts)
+    internal static string Values(IReadOnlyList<PartValue> parts)
     {
         var leaves = parts.Where(p => p.Value is not null && !parts.Any(q => !ReferenceEquals(p, q) && q.Start >= p.Start && q.Start + q.Text.Length <= p.Start + p.Text.Length)).ToList();
         return leaves.Count == 0 ? "" : $" ({string.Join(", ", leaves.Select(p => $"{p.Text} = {p.Value}"))})";

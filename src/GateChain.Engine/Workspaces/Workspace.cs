@@ -30,7 +30,7 @@ public sealed class Workspace
     {
         _files = files;
         var connections = ReadSettings(ConnectionsName, ConnectionsFile.Read)?.Types ?? new Dictionary<string, string>();
-        ReadSettings(ProfilesName, Profiles.Read);
+        Profiles = ReadSettings(ProfilesName, Profiles.Read) ?? new();
         var lanes = ReadSettings(LanesName, LanesFile.Read)?.Widths.Keys ?? [];
         var attachments = files.Keys.Where(IsAttachment).ToHashSet();
         var read = new List<(Chain Chain, string Source, string File, ProblemList Problems)>();
@@ -55,6 +55,10 @@ public sealed class Workspace
     }
 
     public IReadOnlyList<Problem> Problems => _problems;
+    public Profiles Profiles { get; }
+
+    /// <summary>The chain of a file; null when it could not be read.</summary>
+    public Chain? ChainIn(string file) => _chains.Find(c => c.File == file).Chain;
     public bool HasErrors => _problems.Exists(p => p.IsError);
     public IReadOnlyList<Chain> Chains => [.. _chains.Select(c => c.Chain)];
 

@@ -17,9 +17,16 @@ public sealed record ClockProbeSettings
 /// <summary>Sees what the clocks of a zone show.</summary>
 public sealed class ClockProbe : Probe<ClockProbeSettings>
 {
-    public override KindDescription Description { get; } = new("clock", "Sees date and time of day in a time zone.", SettingsShape.Of<ClockProbeSettings>(),
+    public override KindDescription Description => Described;
+
+    /// <summary>What the core knows of it; there without an instance.</summary>
+    public static KindDescription Described { get; } = new("clock", "Sees date and time of day in a time zone.", SettingsShape.Of<ClockProbeSettings>(),
         ProbeResult.Outputs(("date", CelType.String), ("time", CelType.String), ("year", CelType.Int), ("month", CelType.Int), ("day", CelType.Int),
-            ("weekday", CelType.String), ("hour", CelType.Int), ("minute", CelType.Int)));
+            ("weekday", CelType.String), ("hour", CelType.Int), ("minute", CelType.Int)))
+    {
+        Sample = ProbeResult.Sample(("date", Value.String("2026-11-23")), ("time", Value.String("06:00")), ("year", Value.Int(2026)), ("month", Value.Int(11)), ("day", Value.Int(23)),
+            ("weekday", Value.String("monday")), ("hour", Value.Int(6)), ("minute", Value.Int(0))),
+    };
 
     protected override ValueTask<Value> LookAsync(ClockProbeSettings settings, ProbeContext context, CancellationToken cancel)
     {

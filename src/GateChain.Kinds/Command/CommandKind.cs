@@ -16,7 +16,10 @@ public sealed class CommandKind : StepKind<CommandSettings>
     const int MaxOutput = 1 << 20;
     const int MaxLine = 64 * 1024;
 
-    public override KindDescription Description { get; } = new("command", "Runs a program and takes its output.", SettingsShape.Of<CommandSettings>(),
+    public override KindDescription Description => Described;
+
+    /// <summary>What the core knows of it; there without an instance.</summary>
+    public static KindDescription Described { get; } = new("command", "Runs a program and takes its output.", SettingsShape.Of<CommandSettings>(),
         new Dictionary<string, CelType> { ["exit_code"] = CelType.Int, ["value"] = CelType.Dyn })
     {
         Sample = new Dictionary<string, Value> { ["exit_code"] = Value.Int(0), ["value"] = Value.String("") },

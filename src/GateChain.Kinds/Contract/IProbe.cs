@@ -38,6 +38,14 @@ public static class ProbeResult
         return outputs;
     }
 
+    /// <summary>What a rehearsal sees when nobody chooses otherwise.</summary>
+    public static IReadOnlyDictionary<string, Value> Sample(params ReadOnlySpan<(string Name, Value Value)> seen)
+    {
+        var sample = new Dictionary<string, Value> { ["ok"] = Value.True, ["error"] = Value.String("") };
+        foreach (var (name, value) in seen) { sample[name] = value; }
+        return sample;
+    }
+
     public static Value Seen(params ReadOnlySpan<(string Name, Value Value)> seen) => Value.Map([("ok", Value.True), .. seen]);
 
     /// <summary>Nothing could be seen. Rules that ask for more than <c>ok</c> and <c>error</c> get an error of their own.</summary>

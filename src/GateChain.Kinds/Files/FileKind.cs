@@ -10,7 +10,10 @@ namespace GateChain.Kinds.Files;
 /// <summary>Looks for, copies, moves and deletes files.</summary>
 public sealed class FileKind : StepKind<FileSettings>
 {
-    public override KindDescription Description { get; } = new("file", "Looks for, copies, moves or deletes files.", SettingsShape.Of<FileSettings>(),
+    public override KindDescription Description => Described;
+
+    /// <summary>What the core knows of it; there without an instance.</summary>
+    public static KindDescription Described { get; } = new("file", "Looks for, copies, moves or deletes files.", SettingsShape.Of<FileSettings>(),
         new Dictionary<string, CelType>
         {
             ["count"] = CelType.Int, ["size"] = CelType.Int, ["newest"] = CelType.String,

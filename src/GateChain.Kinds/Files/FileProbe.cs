@@ -19,8 +19,14 @@ public sealed record FileProbeSettings
 /// <summary>Sees which files there are.</summary>
 public sealed class FileProbe : Probe<FileProbeSettings>
 {
-    public override KindDescription Description { get; } = new("file", "Sees which files there are; a held step looks again as soon as the file system reports a change.", SettingsShape.Of<FileProbeSettings>(),
-        ProbeResult.Outputs(("count", CelType.Int), ("size", CelType.Int), ("newest", CelType.String), ("age", CelType.Duration), ("files", CelType.List(CelType.String))));
+    public override KindDescription Description => Described;
+
+    /// <summary>What the core knows of it; there without an instance.</summary>
+    public static KindDescription Described { get; } = new("file", "Sees which files there are; a held step looks again as soon as the file system reports a change.", SettingsShape.Of<FileProbeSettings>(),
+        ProbeResult.Outputs(("count", CelType.Int), ("size", CelType.Int), ("newest", CelType.String), ("age", CelType.Duration), ("files", CelType.List(CelType.String))))
+    {
+        Sample = ProbeResult.Sample(("count", Value.Int(1)), ("size", Value.Int(1)), ("newest", Value.String("file")), ("age", Value.Duration(TimeSpan.FromMinutes(1))), ("files", Value.List([Value.String("file")]))),
+    };
 
     protected override ValueTask<Value> LookAsync(FileProbeSettings settings, ProbeContext context, CancellationToken cancel)
     {

@@ -16,7 +16,10 @@ namespace GateChain.Kinds.Load;
 /// </summary>
 public sealed class LoadKind : StepKind<LoadSettings>
 {
-    public override KindDescription Description { get; } = new("load", "Loads a CSV file into a table, exactly once.", SettingsShape.Of<LoadSettings>(),
+    public override KindDescription Description => Described;
+
+    /// <summary>What the core knows of it; there without an instance.</summary>
+    public static KindDescription Described { get; } = new("load", "Loads a CSV file into a table, exactly once.", SettingsShape.Of<LoadSettings>(),
         new Dictionary<string, CelType> { ["rows_read"] = CelType.Int, ["rows_written"] = CelType.Int, ["rows_rejected"] = CelType.Int, ["reject_file"] = CelType.String })
     {
         Sample = new Dictionary<string, Value> { ["rows_read"] = Value.Int(100), ["rows_written"] = Value.Int(100), ["rows_rejected"] = Value.Int(0), ["reject_file"] = Value.String("") },

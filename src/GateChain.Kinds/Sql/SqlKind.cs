@@ -12,7 +12,10 @@ namespace GateChain.Kinds.Sql;
 /// <summary>Runs SQL in one transaction.</summary>
 public sealed class SqlKind : StepKind<SqlSettings>
 {
-    public override KindDescription Description { get; } = new("sql", "Runs SQL statements in one transaction and takes a result.", SettingsShape.Of<SqlSettings>(),
+    public override KindDescription Description => Described;
+
+    /// <summary>What the core knows of it; there without an instance.</summary>
+    public static KindDescription Described { get; } = new("sql", "Runs SQL statements in one transaction and takes a result.", SettingsShape.Of<SqlSettings>(),
         new Dictionary<string, CelType> { ["value"] = CelType.Dyn, ["row"] = CelType.Map(CelType.String, CelType.Dyn), ["rows"] = CelType.List(CelType.Map(CelType.String, CelType.Dyn)), ["affected"] = CelType.Int })
     {
         Sample = new Dictionary<string, Value> { ["value"] = Value.Int(0), ["row"] = Value.EmptyMap, ["rows"] = Value.EmptyList, ["affected"] = Value.Int(0) },

@@ -18,6 +18,7 @@ static class ChainEndpoints
     {
         api.MapGet("/chains", List).WithName("listChains").WithSummary("All chains with their latest runs");
         api.MapGet("/chains/{name}", Get).WithName("getChain").WithSummary("A chain: source, parameters, steps and gates").ProducesProblem(404);
+        api.MapPost("/chains/{name}/rehearsal", Rehearse).WithName("rehearseChain").WithSummary("Plays a chain with made-up outcomes; nothing of it is done").ProducesProblem(404).ProducesProblem(422);
         api.MapPost("/workspace", Push).WithName("pushWorkspace").WithSummary("Checks and stores a workspace; with errors nothing is stored").ProducesProblem(422);
         api.MapPost("/check", Check).WithName("checkWorkspace").WithSummary("Checks a workspace and stores nothing");
     }
@@ -31,6 +32,9 @@ static class ChainEndpoints
         var release = engine.Catalogue.Latest(name) ?? throw new RefusedException(RefusalKind.NotFound, $"there is no chain “{name}”");
         return ChainViews.Detail(engine.ChainOf(release.Hash), release, [.. engine.ProfileNames]);
     }
+
+    static RehearsalResult Rehearse(string name, RehearsalRequest request, ChainEngine engine) =>
+        RehearsalViews.Rehearse(engine.LatestChain(name), called => engine.FindLatestChain(called), request, engine.ProfileValues(request.Profile), engine.Time.GetUtcNow());
 
     static async Task<Ok<PushResult>> Push(PushRequest request, ChainEngine engine)
     {

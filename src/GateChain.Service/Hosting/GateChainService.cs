@@ -67,7 +67,7 @@ public sealed class GateChainService : IAsyncDisposable
             if (options.LogToConsole) { log.WriteTo.Console(outputTemplate: "{Timestamp:HH:mm:ss.fff} {Level:u3} {Message:lj}{NewLine}{Exception}", standardErrorFromLevel: Serilog.Events.LogEventLevel.Verbose); }
         });
         builder.Services.AddSingleton(TimeProvider.System);
-        builder.Services.AddSingleton(new ChainCheck(AllKinds.Catalogue));
+        builder.Services.AddSingleton(new ChainCheck(KindDescriptions.Catalogue));
         builder.Services.AddSingleton(s => new ChainEngine(folders, store, AllKinds.Runners, AllKinds.Probes, s.GetRequiredService<ChainCheck>(), TimeProvider.System, s.GetRequiredService<ILogger<ChainEngine>>()));
         builder.Services.AddExceptionHandler<Problems>().AddProblemDetails().AddOpenApi(Api.Describe);
         builder.Services.ConfigureHttpJsonOptions(o =>

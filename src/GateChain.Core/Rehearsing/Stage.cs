@@ -1,0 +1,149 @@
+using GateChain.Core.Chains;
+using GateChain.Core.Expressions;
+using GateChain.Core.Running;
+using GateChain.Core.Running.Events;
+using GateChain.Core.Running.State;
+using GateChain.Core.Values;
+
+namespace GateChain.Core.Rehearsing;
+
+/// <summary>The world that a rehearsed run meets: every attempt ends as was chosen, time passes when nothing else happens.</summary>
+sealed class Stage
+{
+    /// <summary>Decisions after which a rehearsal is cut.</summary>
+    const int MaxDecisions = 20_000;
+
+    readonly RehearsalWish _wish;
+    readonly Func<string, Chain?> _chains;
+    readonly RunState _state;
+    readonly List<Decision> _journal = [];
+    readonly Queue<PendingWork> _work = new();
+    readonly Dictionary<(string, int), Rehearsal> _children = [];
+    DateTimeOffset _now;
+
+    public Stage(Chain chain, RehearsalWish wish, Func<string, Chain?> chains, ParentLink? parent)
+    {
+        (_wish, _chains, _now) = (wish, chains, wish.At);
+        _state = new(parent is null ? 0 : parent.Depth * 1000L + parent.Attempt, chain);
+        foreach (var (name, value) in wish.Vars) { _state.Root.Variables[name] = value; }
+        Put(new StartInput(_now, "rehearsal", "rehearsal", wish.Params, wish.Profile, "rehearsal") { Parent = parent });
+    }
+
+    public Rehearsal Play()
+    {
+        while (!_state.HasEnded && _journal.Count < MaxDecisions)
+        {
+            if (_work.TryDequeue(out var work)) { Answer(work); }
+            else if (_state.NextDue is { } due && !_state.IsPaused)
+            {
+                _now = due > _now ? due : _now;
+                Put(new TimeInput(_now));
+            }
+            else { break; }
+        }
+        return new(_state, _journal, _children, IsCut: !_state.HasEnded && !_state.IsPaused);
+    }
+
+    void Put(RunInput input)
+    {
+        var decision = RunMachine.Decide(_state, input);
+        if (decision.Events.Count == 0) { return; }
+        _journal.Add(decision);
+        foreach (var e in decision.Events)
+        {
+            if (PendingWork.Of(_state, e) is { } work) { _work.Enqueue(work); }
+        }
+    }
+
+    void Answer(PendingWork work)
+    {
+        var step = work.Step;
+        switch (work.Form)
+        {
+            case WorkForm.Probes when step.IsLooking:
+                Put(new ProbesTakenInput(_now, step.Path, step.Hold!.Looks, Value.Map([.. step.Step.Guard!.Probes.Select(p => (p.Name, Seen(step, p)))])));
+                break;
+            case WorkForm.Lane: Put(new LaneInput(_now, step.Path)); break;
+            case WorkForm.Child: PlayChild(step); break;
+            case WorkForm.Runs: Put(new RunsEndedInput(_now, step.Path, step.Attempt, EndsOf(step))); break;
+            case WorkForm.Attempt: Put(new AttemptEndedInput(_now, step.Path, step.Attempt, Result(step))); break;
+            default: break;
+        }
+    }
+
+    AttemptResult Result(StepState step)
+    {
+        if (step.Cancel is CancelReason.Stop or CancelReason.Timeout) { return AttemptResult.Fail("stopped", "ended early"); }
+        var failure = _wish.Fail.FirstOrDefault(f => f.Step.Matches(step.Path));
+        var outputs = Value.Map(With(step.Step.Kind.Sample, step, probe: null));
+        return failure is not null && (failure.Attempts is null || step.Attempt <= failure.Attempts)
+            ? new(failure.Attempts is null ? Given(step) : Value.EmptyMap, new("rehearsed", "made to fail by the rehearsal")) : new(outputs);
+    }
+
+    // A step that fails gives only what was asked for.
+    Value Given(StepState step) => Value.Map(With(new Dictionary<string, Value>(), step, probe: null));
+
+    Value Seen(StepState step, Probe probe) => Value.Map(With(probe.Kind.Sample, step, probe.Name));
+
+    DictionaryMap With(IReadOnlyDictionary<string, Value> sample, StepState step, string? probe)
+    {
+        var values = new Dictionary<string, Value>(sample);
+        foreach (var give in _wish.Give.Where(g => g.Probe == probe && g.Step.Matches(step.Path))) { values[give.Name] = give.Value; }
+        return DictionaryMap.Of(values);
+    }
+
+    void PlayChild(StepState step)
+    {
+        var call = step.Step.Call!;
+        var depth = (_state.Parent?.Depth ?? 0) + 1;
+        if (_chains(call.Chain) is not { } chain || depth > CallRule.MaxDepth)
+        {
+            Put(new ChildEndedInput(_now, step.Path, null, Outcome.Failed, Value.EmptyMap, new("call", depth > CallRule.MaxDepth ? "calls go more than 16 levels deep" : $"there is no chain “{call.Chain}”")));
+            return;
+        }
+        var (inputs, wrong) = InputsOf(step, chain);
+        if (wrong is not null)
+        {
+            Put(new ChildEndedInput(_now, step.Path, null, Outcome.Failed, Value.EmptyMap, new("call", wrong)));
+            return;
+        }
+        var child = new Stage(chain, _wish.Inside(step.Path, _now, inputs), _chains, new(_state.Id, step.Path, step.Attempt, depth)).Play();
+        _children[(step.Path, step.Attempt)] = child;
+        var number = depth * 1000L + _children.Count;
+        Put(new ChildStartedInput(_now, step.Path, step.Attempt, number, 1));
+        if (step.Phase != StepPhase.Running) { return; }
+        var failure = _wish.Fail.FirstOrDefault(f => f.Step.Matches(step.Path));
+        var (outcome, error) = failure is not null && (failure.Attempts is null || step.Attempt <= failure.Attempts)
+            ? (Outcome.Failed, new("rehearsed", "made to fail by the rehearsal")) : (child.State.Outcome ?? Outcome.Failed, child.State.Error);
+        if (child.State.Outcome is null) { error = new("paused", "the child run pauses, and nobody answers in a rehearsal"); }
+        var given = child.State.Outputs.AsMap.Entries.Concat(With(new Dictionary<string, Value>(), step, probe: null).Entries);
+        Put(new ChildEndedInput(_now, step.Path, number, outcome, Value.Map(DictionaryMap.Of(given)), error));
+    }
+
+    // As the child declares them; what the check could not know before is told here.
+    static (IReadOnlyDictionary<string, Value> Inputs, string? Wrong) InputsOf(StepState step, Chain child)
+    {
+        var given = step.Inputs.AsMap.Find("inputs") ?? Value.EmptyMap;
+        var inputs = new Dictionary<string, Value>();
+        foreach (var parameter in child.Parameters)
+        {
+            if (given.AsMap.Find(parameter.Name) is not { } value)
+            {
+                if (parameter.Default is null) { return (inputs, $"the parameter “{parameter.Name}” is missing"); }
+                continue;
+            }
+            var (converted, problem) = Conversion.To(parameter.Type, value);
+            if (converted is null) { return (inputs, $"“{parameter.Name}”: {problem}"); }
+            inputs[parameter.Name] = converted.Value;
+        }
+        return (inputs, null);
+    }
+
+    AttemptResult EndsOf(StepState step)
+    {
+        var ends = _children.Values.Select(c => Value.Map(("run", Value.Int(c.State.Id)), ("chain", Value.String(c.State.Chain.Name)), ("outcome", Value.String(c.State.Word)),
+            ("error", Value.String(c.State.Error?.Message ?? "")), ("outputs", c.State.Outputs))).ToList();
+        var failed = _children.Values.Count(c => c.State.Outcome != Outcome.Succeeded);
+        return new(Value.Map(With(new Dictionary<string, Value> { ["outcomes"] = Value.List(ends), ["succeeded"] = Value.Int(ends.Count - failed), ["failed"] = Value.Int(failed) }, step, probe: null)));
+    }
+}

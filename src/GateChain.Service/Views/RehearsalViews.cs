@@ -1,0 +1,35 @@
+using GateChain.Client;
+using GateChain.Core.Chains;
+using GateChain.Core.Rehearsing;
+using GateChain.Core.Values;
+using GateChain.Engine;
+using GateChain.Engine.Rehearsals;
+
+namespace GateChain.Service.Views;
+
+/// <summary>Rehearsals as the API shows them; the command line rehearses files with it, without a service.</summary>
+public static class RehearsalViews
+{
+    const int MaxWays = 200;
+
+    /// <summary>Plays a chain as it is asked for.</summary>
+    /// <param name="chain">The chain.</param>
+    /// <param name="chains">Gives the chains that are called; null for one that is not there.</param>
+    /// <param name="request">What is asked for.</param>
+    /// <param name="profile">The profile's values.</param>
+    /// <param name="at">The moment it plays at.</param>
+    /// <exception cref="RefusedException">Something is named that is not there, is missing, or does not fit its type.</exception>
+    public static RehearsalResult Rehearse(Chain chain, Func<string, Chain?> chains, RehearsalRequest request, Value profile, DateTimeOffset at)
+    {
+        if (request.Ways is < 0 or > MaxWays) { throw new RefusedException(RefusalKind.Invalid, $"ways is 0 to {MaxWays}"); }
+        var order = new RehearsalOrder(JsonViews.Values(request.Params), JsonViews.Values(request.Set), profile, request.Fail ?? [], JsonViews.Values(request.Give));
+        var wish = order.Read(chain, chains, at);
+        var rehearsal = Rehearsal.Play(chain, wish, chains);
+        var ways = request.Ways == 0 ? new([], IsCut: false) : Ways.Of(chain, wish, chains, request.Ways);
+        return new(RunViews.Detail(rehearsal.State, rehearsal.Journal.Count), [.. Trace.Of(rehearsal).Select(l => new TraceInfo(l.What, l.Path, l.Text, l.Outcome))], Children(rehearsal), rehearsal.IsCut,
+            [.. ways.Found.Select(w => new WayInfo(w.Failing, w.Rehearsal.State.Word, w.Rehearsal.State.Error?.Message, [.. w.Steps.Select(s => new WayStep(s.Address, s.Words))]))], ways.IsCut);
+    }
+
+    static IReadOnlyList<ChildRehearsal> Children(Rehearsal rehearsal) =>
+        [.. rehearsal.Children.Select(c => new ChildRehearsal(c.Key.Call, c.Key.Attempt, RunViews.Detail(c.Value.State, c.Value.Journal.Count), Children(c.Value)))];
+}
