@@ -7,7 +7,7 @@ namespace GateChain.Core.Checking;
 /// <summary>Reads and checks chain files. Pure; safe to use from several threads.</summary>
 public sealed class ChainCheck(KindCatalogue kinds)
 {
-    static readonly ICheckRule[] Rules = [new CycleRule(), new JoinRule(), new ShadowRule(), new ExpressionRule(), new AssignRule(), new OrderRule(), new FailureRule(), new ConnectionRule(), new AttachmentRule(), new ChildChainRule(), new LaneRule(), new RecoveryRule()];
+    static readonly ICheckRule[] Rules = [new CycleRule(), new ReachRule(), new ShadowRule(), new ExpressionRule(), new AssignRule(), new OrderRule(), new FailureRule(), new ConnectionRule(), new AttachmentRule(), new ChildChainRule(), new LaneRule(), new RecoveryRule()];
 
     public KindCatalogue Kinds => kinds;
 

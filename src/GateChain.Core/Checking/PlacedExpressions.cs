@@ -10,7 +10,14 @@ namespace GateChain.Core.Checking;
 /// <param name="Scope">The names it sees, with types.</param>
 /// <param name="Wanted">The type it must give; <see cref="CelType.Dyn"/> for any.</param>
 /// <param name="Before">The steps that cannot have run when it is computed.</param>
-sealed record PlacedExpression(string Use, SourceExpression At, CelType Scope, CelType Wanted, Func<IEnumerable<Step>> Before);
+sealed record PlacedExpression(string Use, SourceExpression At, CelType Scope, CelType Wanted, Func<IEnumerable<Step>> Before)
+{
+    /// <summary>The step it belongs to; null for gates and the chain's outputs.</summary>
+    public Step? Step { get; init; }
+
+    /// <summary>The gate it is the condition of; null for others.</summary>
+    public Gate? Gate { get; init; }
+}
 
 /// <summary>Finds all expressions of a chain.</summary>
 static class PlacedExpressions
@@ -22,11 +29,11 @@ static class PlacedExpressions
             var names = Names.In(chain, scope);
             foreach (var step in scope.Steps)
             {
-                foreach (var placed in OfStep(chain, step, names)) { yield return placed; }
+                foreach (var placed in OfStep(chain, step, names)) { yield return placed with { Step = step }; }
             }
             foreach (var gate in scope.Gates.Where(g => g.When is not null && g.Branch is null))
             {
-                yield return new("a gate's condition", gate.When!, names, CelType.Bool, () => Scopes.FromHereOn(gate.From).Where(s => s != gate.From).Concat(Around(scope)));
+                yield return new("a gate's condition", gate.When!, names, CelType.Bool, () => Scopes.FromHereOn(gate.From).Where(s => s != gate.From).Concat(Around(scope))) { Gate = gate };
             }
         }
         foreach (var output in chain.Outputs)

@@ -34,6 +34,10 @@ public static class ProblemKinds
     public static readonly ProblemKind UnknownType = Error("GC1207", "Unknown type", "Use bool, int, double, string, timestamp, duration, list, map or any; list<string> for typed items.");
 
     public static readonly ProblemKind FailureUnseen = new("GC1301", Severity.Hint, "Nobody is told when this step fails", "Add a gate on failure, or ifFails: absorb.");
+    public static readonly ProblemKind NeverRuns = new("GC1302", Severity.Warning, "A step can never run", "Change or remove the gates that lead to it; no outcome of the steps before it lets it start.");
+    public static readonly ProblemKind DeadGate = new("GC1303", Severity.Warning, "A gate can never open", "Change what it asks for, or remove it.");
+    public static readonly ProblemKind SearchGivenUp = new("GC1304", Severity.Hint, "The search over outcomes was given up", "Put parts of the scope into groups; what can never happen is searched for in each scope by itself.");
+    public static readonly ProblemKind MayBeMissing = new("GC1305", Severity.Warning, "An output may be missing where it is read", "Ask with has(…) first, read it with .? and orValue(…), or let the gate open on success only.");
     public static readonly ProblemKind UnknownConnection = Error("GC1401", "Unknown connection", "Declare it in connections.yaml.");
     public static readonly ProblemKind MissingAttachment = Error("GC1402", "An attachment is missing", "Put the file beside the chain.");
 

@@ -80,6 +80,12 @@ public class ProblemTests
         { "chain: t\nparams: { n: { type: int, default: many } }\nsteps: { a: { kind: work } }", "2:36", "GC1206 default of “n”: expected an int, and this is “many”" },
         { "chain: t\nparams: { n: { type: itn } }\nsteps: { a: { kind: work } }", "2:22", "GC1207 there is no type “itn” (did you mean “int”?)" },
         { "chain: t\nsteps:\n  a: { kind: work }\n  b: { kind: work, ifFails: absorb }", "3:3", "GC1301 other failures are handled, but nothing looks at a failure of a" },
+        { "chain: t\nsteps:\n  a: { kind: work, disabled: true }\n  b: { kind: work }\ngates:\n  - { from: a, to: b, on: failure }", "4:3", "GC1302 “b” can never run: the gate from “a” can't open" },
+        { "chain: t\nsteps:\n  a: { kind: work }\n  b: { kind: work }\n  c: { kind: work }\n  d: { kind: work }\ngates:\n  - { from: a, to: b }\n  - { from: a, to: c, on: failure }\n  - { from: b, to: d }\n  - { from: c, to: d }", "6:3", "GC1302 “d” can never run: of its gates, from “b” on success, from “c” on success, there are never all open together (use join: any or join: some)" },
+        { "chain: t\nsteps:\n  a: { kind: stop }\n  b: { kind: work, join: any }\n  c: { kind: work }\ngates:\n  - { from: a, to: b }\n  - { from: c, to: b }", "7:5", "GC1303 the gate from “a” to “b” can never open: “a” stops the run" },
+        { "chain: t\nsteps:\n  d: { kind: decide, branches: [ { name: x, otherwise: true } ] }\n  a: { kind: work }\ngates:\n  - { from: d, to: a, when: \"false\" }", "6:5", "GC1303 the gate from “d” to “a” can never open: its condition is false" },
+        { Tangle(40), "3:3", "GC1304 these 81 steps can end in too many ways to search them all for what can never happen" },
+        { "chain: t\nsteps:\n  a: { kind: work }\n  b: { kind: work, set: { text: '${steps.a.n}' } }\ngates:\n  - { from: a, to: b, on: completion }", "4:36", "GC1305 “a” need not have succeeded when this is computed, and then there is no “n” (ask with has(steps.a.n), or write steps.a.?n.orValue(…))" },
     };
 
     [Theory]
@@ -90,6 +96,23 @@ public class ProblemTests
         var shown = string.Join("\n", problems.Select(p => $"{p.Line}:{p.Column} {p.Code} {p.Message}{(p.Mend is null ? "" : $" ({p.Mend})")}"));
         Assert.True(place.Split('|').Any(at => problems.Any(p => $"{p.Line}:{p.Column}" == at && $"{p.Code} {p.Message} ({p.Mend})".StartsWith(expected.TrimEnd(')'), StringComparison.Ordinal))), shown);
     }
+
+    // Each of the last steps hangs on the first ones in an order of its own, so that no order of looking at them is a good one.
+    static string Tangle(int n)
+    {
+        var ids = Enumerable.Range(0, n).ToList();
+        var gates = from to in ids from k in Enumerable.Range(0, 12) select $"  - {{ from: a{(to * 7 + k * (to % 11 + 3)) % n}, to: b{to} }}";
+        gates = gates.Distinct().Concat(ids.Select(i => $"  - {{ from: b{i}, to: last }}")).ToList();
+        return $"chain: t\nsteps:\n{string.Concat(ids.Select(i => $"  a{i}: {{ kind: work }}\n"))}{string.Concat(ids.Select(i => $"  b{i}: {{ kind: work, join: 4 }}\n"))}  last: {{ kind: work, join: {n / 2} }}\ngates:\n{string.Join("\n", gates.Distinct())}";
+    }
+
+    [Theory]
+    [InlineData("has(steps.a.n) && steps.a.n > 1")]
+    [InlineData("steps.a.?n.orValue(0) > 1")]
+    [InlineData("steps.a.state == 'succeeded' && steps.a.n > 1")]
+    [InlineData("steps.a.attempts > 1")]
+    public void AnOutputThatIsAskedForIsNotMissing(string condition) =>
+        Assert.DoesNotContain(Check($"chain: t\nsteps: {{ a: {{ kind: work }}, b: {{ kind: work }} }}\ngates: [ {{ from: a, to: b, on: completion, when: \"{condition}\" }} ]"), p => p.Code == "GC1305");
 
     [Fact]
     public void EveryKindOfProblemHasARow()
