@@ -8,7 +8,7 @@ CONFIG ?= Release
 export DOTNET_CLI_TELEMETRY_OPTOUT := 1
 export DOTNET_NOLOGO := 1
 
-.PHONY: demo test test-long bench pictures api build program console clean
+.PHONY: demo docs test test-long bench pictures api build program console clean
 
 console/node_modules/.installed: console/package-lock.json
 	cd console && npm ci --no-audit --no-fund --loglevel=error
@@ -48,6 +48,11 @@ pictures: build
 # The API's description and the console's types that are made from it.
 api: build
 	tests/api.sh
+
+# The parts of docs/ that are made from the catalogues of functions and problems.
+docs:
+	dotnet build tests/GateChain.Core.Tests -c $(CONFIG) -v quiet
+	GATECHAIN_WRITE_DOCS=1 artifacts/bin/GateChain.Core.Tests/$$(tr A-Z a-z <<< $(CONFIG))/GateChain.Core.Tests -noColor -noLogo -class "*CatalogueDocsTests"
 
 clean:
 	rm -rf artifacts console/dist console/node_modules demo/out

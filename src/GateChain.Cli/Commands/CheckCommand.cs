@@ -13,9 +13,11 @@ static class CheckCommand
 {
     static readonly Argument<string[]> Files = new("FILE") { Description = "Chain files, or folders of them", Arity = ArgumentArity.OneOrMore };
 
+    static readonly Option<bool> Sarif = new("--sarif") { Description = "Write SARIF 2.1.0, for code hosts" };
+
     public static Command Create()
     {
-        var command = new Command("check", "Checks chain files without a service; problems as file:line:col") { Files, Common.Json };
+        var command = new Command("check", "Checks chain files without a service; problems as file:line:col") { Files, Common.Json, Sarif };
         command.SetAction(parsed =>
         {
             var problems = new List<Problem>();
@@ -32,12 +34,13 @@ static class CheckCommand
                 chains += count;
             }
             var shown = problems.Select(p => new ProblemInfo(p.Code, p.Kind.Severity.Word(), p.File, p.Line, p.Column, p.Message, p.Mend)).ToList();
-            if (parsed.GetValue(Common.Json)) { Common.WriteJson(shown); }
+            if (parsed.GetValue(Sarif)) { Console.WriteLine(SarifReport.Of(problems)); }
+            else if (parsed.GetValue(Common.Json)) { Common.WriteJson(shown); }
             else
             {
                 foreach (var problem in shown) { ProblemLines.Write(problem, Console.Out); }
-                var errors = problems.Count(p => p.IsError);
-                Console.WriteLine($"{Words.Count(chains, "chain")} checked: {(errors == 0 ? "no errors" : Words.Count(errors, "error"))}{(problems.Count > errors ? $", {Words.Count(problems.Count - errors, "hint")}" : "")}");
+                var counts = problems.GroupBy(p => p.Kind.Severity).OrderByDescending(g => g.Key).Select(g => Words.Count(g.Count(), g.Key.Word()));
+                Console.WriteLine($"{Words.Count(chains, "chain")} checked: {string.Join(", ", problems.Exists(p => p.IsError) ? counts : counts.Prepend("no errors"))}");
             }
             return problems.Exists(p => p.IsError) ? ExitCodes.Usage : ExitCodes.Succeeded;
         });

@@ -19,6 +19,9 @@ public static partial class Functions
         AddLists();
     }
 
+    /// <summary>The names of all functions and operators, as the catalogue has them.</summary>
+    public static IEnumerable<string> Names => All.Keys;
+
     public static FunctionGroup? Find(string name) => All.GetValueOrDefault(name);
 
     public static IEnumerable<string> GlobalNames => All.Values.Where(f => f.HasGlobal && char.IsLetter(f.Name[0])).Select(f => f.Name).Append("has");

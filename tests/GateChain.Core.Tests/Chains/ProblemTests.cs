@@ -88,6 +88,13 @@ public class ProblemTests
         { "chain: t\nsteps:\n  a: { kind: work }\n  b: { kind: work, set: { text: '${steps.a.n}' } }\ngates:\n  - { from: a, to: b, on: completion }", "4:36", "GC1305 “a” need not have succeeded when this is computed, and then there is no “n” (ask with has(steps.a.n), or write steps.a.?n.orValue(…))" },
     };
 
+    /// <summary>A short file that shows a kind of problem, with all that is told of it; null when the kind is shown elsewhere.</summary>
+    internal static (string Text, IReadOnlyList<Problem> Problems)? Example(ProblemKind kind)
+    {
+        var texts = Rows.Where(r => r.Data.Item3.StartsWith(kind.Code, StringComparison.Ordinal)).Select(r => r.Data.Item1).Where(t => t.Length is > 0 and < 600).ToList();
+        return texts.Count == 0 ? null : (texts[0], Check(texts[0]));
+    }
+
     [Theory]
     [MemberData(nameof(Rows))]
     public void IsToldWithCodePlaceSentenceAndMend(string text, string place, string expected)
