@@ -5,6 +5,7 @@ import { lazy, Suspense, useState } from "react";
 import { getChain } from "../core/api/client";
 import { clock } from "../core/format";
 import { ChainCanvas } from "../parts/canvas/ChainCanvas";
+import { RehearsalView } from "../parts/rehearsal/RehearsalView";
 import { StartDialog } from "../parts/StartDialog";
 
 const SourceView = lazy(() => import("../parts/SourceView"));
@@ -14,6 +15,7 @@ export function ChainPage() {
   const { name } = useParams({ from: "/chains/$name" });
   const { data, error } = useQuery({ queryKey: ["chain", name], queryFn: () => getChain(name) });
   const [starting, setStarting] = useState(false);
+  const [rehearsing, setRehearsing] = useState(false);
   if (error) return <div className="page"><div className="errorbox">{error.message}</div></div>;
   if (!data) return <div className="page" aria-busy="true" />;
   return (
@@ -28,19 +30,26 @@ export function ChainPage() {
           <Link to="/runs" search={{ chain: data.name }} className="small">
             Its runs
           </Link>
+          <Button size="xs" variant="default" aria-pressed={rehearsing} onClick={() => setRehearsing(!rehearsing)}>
+            {rehearsing ? "End rehearsal" : "Rehearse"}
+          </Button>
           <Button size="xs" onClick={() => setStarting(true)}>
             Run…
           </Button>
         </div>
       </div>
-      <div className="chainbody">
-        <ChainCanvas graph={data.graph} view={null} />
-        <div className="source">
-          <Suspense>
-            <SourceView text={data.source} />
-          </Suspense>
+      {rehearsing ? (
+        <RehearsalView key={data.release} chain={data} />
+      ) : (
+        <div className="chainbody">
+          <ChainCanvas graph={data.graph} view={null} />
+          <div className="source">
+            <Suspense>
+              <SourceView text={data.source} />
+            </Suspense>
+          </div>
         </div>
-      </div>
+      )}
       {starting && <StartDialog chain={data} close={() => setStarting(false)} />}
     </div>
   );

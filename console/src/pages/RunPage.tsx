@@ -3,6 +3,7 @@ import { Link, useNavigate, useParams, useSearch } from "@tanstack/react-router"
 import { useMemo, useState } from "react";
 import { useNow } from "../app/useNow";
 import { useRun } from "../app/useRun";
+import { getStep } from "../core/api/client";
 import type { RunDetail } from "../core/api/types";
 import { between, brief, clock } from "../core/format";
 import { inView, type Chosen } from "../core/graph/instances";
@@ -31,7 +32,14 @@ export function RunPage() {
     for (const found of path.matchAll(/\[(\d+)\]/g)) pick(path.slice(0, found.index), Number(found[1]));
     choose(path);
   };
-  const view = useMemo((): CanvasView | null => (run ? { ...inView(run, picked), chosen: step ?? null, choose, pick } : null),
+  // The step that a gate leads to knows why the gate is as it is.
+  const gateWhy: CanvasView["gateWhy"] = async (gate) => {
+    const target = run && inView(run, picked).step(`${gate.scope === "" ? "" : `${gate.scope}/`}${gate.to}`);
+    if (!target) return "The steps around this gate have not begun, so it is undecided.";
+    const { why } = await getStep(id, target.path, leg);
+    return why.gates.find((g) => g.from === gate.from && g.label === gate.label)?.sentence ?? "It is undecided.";
+  };
+  const view = useMemo((): CanvasView | null => (run ? { ...inView(run, picked), chosen: step ?? null, choose, pick, gateKey: `${String(id)}-${String(leg)}-${JSON.stringify([...picked])}`, gateWhy } : null),
     // eslint-disable-next-line react-hooks/exhaustive-deps -- choose and pick only hand on
     [run, picked, step, id, leg]);
 

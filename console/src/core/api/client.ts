@@ -1,6 +1,7 @@
 import createClient from "openapi-fetch";
 import type { paths } from "./schema";
-import type { ChainDetail, ChainSummary, LaneInfo, LogPage, RunDetail, RunSummary, StepDetail } from "./types";
+import type { RehearsalOrder } from "../rehearsal";
+import type { ChainDetail, ChainSummary, LaneInfo, LogPage, RehearsalResult, RunDetail, RunSummary, StepDetail } from "./types";
 
 const api = createClient<paths>({ baseUrl: "/", headers: { "X-Gatechain-By": "console" } });
 
@@ -31,6 +32,9 @@ async function answer<T>(call: Promise<{ data?: unknown; error?: unknown; respon
 export const listChains = () => answer<ChainSummary[]>(api.GET("/api/chains"));
 
 export const getChain = (name: string) => answer<ChainDetail>(api.GET("/api/chains/{name}", { params: { path: { name } } }));
+
+export const rehearse = (name: string, order: RehearsalOrder) =>
+  answer<RehearsalResult>(api.POST("/api/chains/{name}/rehearsal", { params: { path: { name } }, body: { params: order.params as never, fail: order.fail, give: order.give as never, set: null, profile: null, ways: 0 } }));
 
 export const listRuns = (filter: { chain?: string; state?: string; before?: number; limit?: number }) =>
   answer<RunSummary[]>(api.GET("/api/runs", { params: { query: filter } }));

@@ -55,6 +55,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/chains/{name}/rehearsal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Plays a chain with made-up outcomes; nothing of it is done */
+        post: operations["rehearseChain"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workspace": {
         parameters: {
             query?: never;
@@ -366,6 +383,13 @@ export interface components {
             steps: number;
             lastRuns: components["schemas"]["RunSummary"][];
         };
+        ChildRehearsal: {
+            call: string;
+            /** Format: int32 */
+            attempt: number;
+            run: components["schemas"]["RunDetail"];
+            children: components["schemas"]["ChildRehearsal"][];
+        };
         ErrorInfo: {
             code: string;
             message: string;
@@ -513,6 +537,26 @@ export interface components {
         PushedChain: {
             name: string;
             release: string;
+        };
+        RehearsalRequest: {
+            params?: null | Record<string, never>;
+            set?: null | Record<string, never>;
+            profile?: null | string;
+            fail?: null | string[];
+            give?: null | Record<string, never>;
+            /**
+             * Format: int32
+             * @default 0
+             */
+            ways: number;
+        };
+        RehearsalResult: {
+            run: components["schemas"]["RunDetail"];
+            trace: components["schemas"]["TraceInfo"][];
+            children: components["schemas"]["ChildRehearsal"][];
+            cut: boolean;
+            ways: components["schemas"]["WayInfo"][];
+            moreWays: boolean;
         };
         RestartRequest: {
             /** @default false */
@@ -689,6 +733,22 @@ export interface components {
         StopRequest: {
             message?: null | string;
         };
+        TraceInfo: {
+            what: string;
+            path: string;
+            text: string;
+            outcome: null | string;
+        };
+        WayInfo: {
+            failing: string[];
+            state: string;
+            message: null | string;
+            steps: components["schemas"]["WayStep"][];
+        };
+        WayStep: {
+            step: string;
+            state: string;
+        };
         WhyGateInfo: {
             from: string;
             label: string;
@@ -779,6 +839,50 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    rehearseChain: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RehearsalRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RehearsalResult"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

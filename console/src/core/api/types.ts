@@ -20,4 +20,6 @@ export type WhyInfo = Schemas["WhyInfo"];
 export type PartInfo = Schemas["PartInfo"];
 export type LaneInfo = Schemas["LaneInfo"];
 export type GuardInfo = Schemas["GuardInfo"];
+export type RehearsalResult = Schemas["RehearsalResult"];
+export type TraceInfo = Schemas["TraceInfo"];
 export type LogPage = Schemas["LogPage"];

@@ -6,6 +6,10 @@ export interface CanvasView extends InView {
   chosen: string | null;
   choose: (path: string) => void;
   pick: (container: string, index: number) => void;
+  /** Changes whenever gates may have been decided otherwise. */
+  gateKey: string;
+  /** Why a gate was decided as it was, in a sentence. */
+  gateWhy: (gate: { scope: string; from: string; to: string; label: string }) => Promise<string>;
 }
 
 export const CanvasContext = createContext<CanvasView | null>(null);

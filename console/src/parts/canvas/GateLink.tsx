@@ -1,6 +1,8 @@
+import { HoverCard } from "@mantine/core";
+import { useQuery } from "@tanstack/react-query";
 import { BaseEdge, EdgeLabelRenderer, getBezierPath, type Edge, type EdgeProps } from "@xyflow/react";
 import type { GateEdge } from "../../core/api/types";
-import { useCanvasView } from "./CanvasView";
+import { useCanvasView, type CanvasView } from "./CanvasView";
 import { GateMark } from "./GateMark";
 
 export type GateLinkEdge = Edge<{ gate: GateEdge; scope: string }, "gate">;
@@ -17,10 +19,23 @@ export function GateLink({ id, sourceX, sourceY, targetX, targetY, sourcePositio
   const state = view ? (status?.state ?? "undecided") : "drawn";
   return (
     <>
-      <BaseEdge id={id} path={path} style={{ strokeDasharray: patterns[data.gate.on] ?? "5 3 1 3" }} />
+      <BaseEdge id={id} path={path} interactionWidth={0} style={{ strokeDasharray: patterns[data.gate.on] ?? "5 3 1 3" }} />
       <EdgeLabelRenderer>
         <div className="gate nodrag nopan" data-gate={`${data.gate.from}-${data.gate.to}`} data-gate-state={state} style={{ transform: `translate(-50%, -9px) translate(${String(x)}px, ${String(y)}px)` }}>
-          <GateMark state={state} inError={status?.inError} />
+          {view ? (
+            <HoverCard width={320} shadow="md" openDelay={150} withinPortal>
+              <HoverCard.Target>
+                <button type="button" className="gatebutton" aria-label={`Why the gate from ${data.gate.from} to ${data.gate.to} is ${state}`}>
+                  <GateMark state={state} inError={status?.inError} />
+                </button>
+              </HoverCard.Target>
+              <HoverCard.Dropdown>
+                <GateWhy view={view} gate={data.gate} scope={data.scope} state={state} />
+              </HoverCard.Dropdown>
+            </HoverCard>
+          ) : (
+            <GateMark state={state} />
+          )}
           {data.gate.label !== "" && (
             <span className="label" title={data.gate.label}>
               {data.gate.label}
@@ -30,4 +45,9 @@ export function GateLink({ id, sourceX, sourceY, targetX, targetY, sourcePositio
       </EdgeLabelRenderer>
     </>
   );
+}
+
+function GateWhy({ view, gate, scope, state }: { view: CanvasView; gate: GateEdge; scope: string; state: string }) {
+  const { data, error } = useQuery({ queryKey: ["gate", scope, gate.index, state, view.gateKey], queryFn: () => view.gateWhy({ scope, from: gate.from, to: gate.to, label: gate.label }), gcTime: 0 });
+  return <span className="small">{error?.message ?? data ?? "…"}</span>;
 }

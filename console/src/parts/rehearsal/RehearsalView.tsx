@@ -1,0 +1,46 @@
+import { useQuery } from "@tanstack/react-query";
+import { useMemo, useState } from "react";
+import { rehearse } from "../../core/api/client";
+import type { ChainDetail } from "../../core/api/types";
+import { typed } from "../../core/format";
+import { inView, type Chosen } from "../../core/graph/instances";
+import { addressOf, gateSentence, noWish, wishOf, type Wishes } from "../../core/rehearsal";
+import type { CanvasView } from "../canvas/CanvasView";
+import { ChainCanvas } from "../canvas/ChainCanvas";
+import type { Given } from "../ParameterFields";
+import { RehearsalPanel } from "./RehearsalPanel";
+import { TraceList } from "./TraceList";
+
+/** Plays the chain with made-up outcomes while one chooses them; nothing of it is done. */
+export function RehearsalView({ chain }: { chain: ChainDetail }) {
+  const [params, setParams] = useState<Given>(() => Object.fromEntries(chain.params.map((p) => [p.name, typed(p.default) || (p.type === "timestamp" ? new Date().toISOString().slice(0, 10) : "")])));
+  const [wishes, setWishes] = useState<Wishes>(new Map());
+  const [chosen, setChosen] = useState<string | null>(null);
+  const [picked, setPicked] = useState<Chosen>(new Map());
+  const order = useMemo(() => wishOf(params, wishes), [params, wishes]);
+  const { data, error } = useQuery({
+    queryKey: ["rehearsal", chain.name, chain.release, order],
+    queryFn: () => rehearse(chain.name, order),
+    placeholderData: (before) => before,
+    retry: false,
+  });
+
+  const choose = (path: string) => setChosen(path);
+  const pick = (container: string, index: number) => setPicked((before) => new Map(before).set(container, index));
+  const view: CanvasView | null = data ? { ...inView(data.run, picked), chosen, choose, pick, gateKey: JSON.stringify(order), gateWhy: (gate) => Promise.resolve(gateSentence(data, gate)) } : null;
+  return (
+    <div className="runbody">
+      <div className="runleft">
+        <ChainCanvas graph={chain.graph} view={view} />
+        <TraceList trace={data?.trace ?? []} chosen={chosen} choose={choose} />
+      </div>
+      <RehearsalPanel
+        chain={chain} result={data ?? null} refused={error?.message ?? null} params={params} setParams={setParams} chosen={chosen}
+        wish={(chosen !== null && wishes.get(addressOf(chosen))) || noWish}
+        setWish={(wish) => chosen !== null && setWishes((before) => new Map(before).set(addressOf(chosen), wish))}
+        wished={[...wishes].filter(([, wish]) => wish.outcome !== "succeeds" || wish.outputs.trim() !== "").map(([address]) => address)}
+        choose={choose} reset={() => setWishes(new Map())}
+      />
+    </div>
+  );
+}
