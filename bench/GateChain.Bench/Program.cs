@@ -13,6 +13,11 @@ if (args is ["expressions", ..])
     Expressions.Measure();
     return;
 }
+if (args is ["checks", ..])
+{
+    Checks.Measure();
+    return;
+}
 if (args is ["rate", ..])
 {
     // The many runs alone, for a profiler to look at.
@@ -30,6 +35,7 @@ await Latency();
 if (args is not ["steps", ..])
 {
     Expressions.Measure();
+    Checks.Measure();
     await ScaleAsync();
 }
 return;

@@ -20,9 +20,11 @@ static class WhyCommand
         }
         if (step.Why.Guard is { } guard)
         {
-            Console.WriteLine($"  guard {guard.Verdict}, look {guard.Look}{(guard.Message is { } said ? $": {said}" : "")}");
+            Console.WriteLine($"  guard {guard.Verdict}, look {guard.Look}{(guard.Message is { } said ? $": {said}" : "")}{(step.Status.Hold is { Looks: > 1 } hold ? $"; it held the step from {hold.Since:HH:mm:ss} UTC, for {Words.Took(hold.Since, step.Status.Started ?? step.Status.Ended ?? DateTimeOffset.UtcNow)}" : "")}");
             foreach (var part in guard.Parts) { Console.WriteLine($"         {part.Text}  →  {part.Value ?? "not looked at"}"); }
         }
+        if (step.Status.Lane is { } lane) { Console.WriteLine($"  lane {lane}"); }
+        if (step.Status.Answered is { } answered) { Console.WriteLine($"  decided while it had paused the run: {answered}"); }
         if (step.Status.Child is { } child) { Console.WriteLine($"  child run {child}: gatechain show {child}"); }
         foreach (var branch in step.Why.Branches)
         {
@@ -31,7 +33,7 @@ static class WhyCommand
         }
         foreach (var attempt in step.Attempts)
         {
-            Console.WriteLine($"  leg {attempt.Leg}, attempt {attempt.Attempt}: {attempt.Result} {attempt.Started:HH:mm:ss.fff} UTC, {Words.Took(attempt.Started, attempt.Ended)}{(attempt.Error is { } error ? $": {error.Message}" : "")}");
+            Console.WriteLine($"  leg {attempt.Leg}, attempt {attempt.Attempt}: {attempt.Result} {attempt.Started:HH:mm:ss.fff} UTC, {Words.Took(attempt.Started, attempt.Ended)}{(attempt.Error is { } error ? $": {error.Message}" : "")}{(attempt.RetryAt is { } again ? $"; the next one at {again:HH:mm:ss.fff}" : "")}");
         }
         if (step.Error?.Detail is { } detail) { Console.WriteLine(detail); }
         foreach (var warning in step.Why.Warnings) { Console.WriteLine($"  warning: {warning}"); }

@@ -7,8 +7,9 @@ namespace GateChain.Core.Checking;
 /// <summary>Assignments go to declared variables and fit their types.</summary>
 sealed class AssignRule : ICheckRule
 {
-    public void Check(Chain chain, Surroundings? surroundings, ProblemList problems)
+    public void Check(CheckContext context)
     {
+        var (chain, _, problems) = context;
         foreach (var step in chain.AllSteps)
         {
             var variables = Scopes.Outward(step.Scope).SelectMany(s => s.Variables).ToList();
@@ -22,7 +23,7 @@ sealed class AssignRule : ICheckRule
                         Nearest.Mend(name is null ? "vars." + assignment.Name : assignment.Name, variables.Select(v => "vars." + v.Name)) ?? "declare it under vars, and write vars.<name>");
                     continue;
                 }
-                var (type, mistakes) = assignment.Expression.Check(Names.In(chain, step.Scope, ("result", Names.ResultOf(step))));
+                var (type, mistakes) = assignment.Expression.Check(context.Names.In(step.Scope, ("result", Names.ResultOf(step))));
                 if (mistakes.Count == 0 && !variable.Type.Accepts(type) && !(variable.Type.Name == "double" && type.Name == "int"))
                 {
                     problems.Add(ProblemKinds.WrongType, assignment.ExpressionAt.All, $"“{variable.Name}” is {Article.Of(variable.Type)}, and this gives {Article.Of(type)}");

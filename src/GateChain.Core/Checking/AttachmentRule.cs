@@ -7,8 +7,9 @@ namespace GateChain.Core.Checking;
 /// <summary>Attachments that settings name must stand beside the chain.</summary>
 sealed class AttachmentRule : ICheckRule
 {
-    public void Check(Chain chain, Surroundings? surroundings, ProblemList problems)
+    public void Check(CheckContext context)
     {
+        var (chain, surroundings, problems) = context;
         if (surroundings is null) { return; }
         foreach (var step in chain.AllSteps)
         {

@@ -29,7 +29,8 @@ public sealed class ChainCheck(KindCatalogue kinds)
     public static IReadOnlyList<Problem> Check(Chain chain, ProblemList problems, Surroundings? surroundings)
     {
         Link(chain, surroundings);
-        foreach (var rule in Rules) { rule.Check(chain, surroundings, problems); }
+        var context = new CheckContext(chain, surroundings, problems);
+        foreach (var rule in Rules) { rule.Check(context); }
         return problems.Ordered;
     }
 
@@ -51,5 +52,5 @@ public sealed record Surroundings(IReadOnlyDictionary<string, string> Connection
 /// <summary>One thing that is checked about chains.</summary>
 interface ICheckRule
 {
-    void Check(Chain chain, Surroundings? surroundings, ProblemList problems);
+    void Check(CheckContext context);
 }

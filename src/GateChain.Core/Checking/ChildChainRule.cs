@@ -7,8 +7,9 @@ namespace GateChain.Core.Checking;
 /// <summary>A call names a chain that is there, gives it what it takes, and does not call itself without end.</summary>
 sealed class ChildChainRule : ICheckRule
 {
-    public void Check(Chain chain, Surroundings? surroundings, ProblemList problems)
+    public void Check(CheckContext context)
     {
+        var (chain, surroundings, problems) = context;
         foreach (var step in chain.AllSteps.Where(s => s.Call is not null))
         {
             var call = step.Call!;
@@ -20,7 +21,7 @@ sealed class ChildChainRule : ICheckRule
                 }
                 continue;
             }
-            CheckInputs(chain, step, call.Target, problems);
+            CheckInputs(context, step, call.Target);
             if (surroundings is not null && ChainInterfaces.IsUndecided(step) && CallsBack(call.Chain, chain.Name, surroundings.Chains))
             {
                 problems.Add(ProblemKinds.EndlessCall, call.Span, $"“{chain.Name}” calls itself here again and again: no decide step comes before that could end it", "put a decide step before the call");
@@ -28,8 +29,9 @@ sealed class ChildChainRule : ICheckRule
         }
     }
 
-    static void CheckInputs(Chain chain, Step step, ChainInterface child, ProblemList problems)
+    static void CheckInputs(CheckContext context, Step step, ChainInterface child)
     {
+        var problems = context.Problems;
         var call = step.Call!;
         foreach (var input in call.Inputs)
         {
@@ -38,7 +40,7 @@ sealed class ChildChainRule : ICheckRule
                 problems.Add(ProblemKinds.BadInput, input.Span, $"“{child.Name}” has no parameter “{input.Name}”", Nearest.Mend(input.Name, child.Parameters.Select(p => p.Name)));
                 continue;
             }
-            var (type, mistakes) = input.Expression.Check(Names.In(chain, step.Scope));
+            var (type, mistakes) = input.Expression.Check(context.Names.In(step.Scope));
             if (mistakes.Count == 0 && !parameter.Type.Accepts(type) && !(parameter.Type.Name == "double" && type.Name == "int"))
             {
                 problems.Add(ProblemKinds.BadInput, input.ExpressionAt.All, $"“{input.Name}” of “{child.Name}” is {Article.Of(parameter.Type)}, and this gives {Article.Of(type)}");
@@ -70,7 +72,7 @@ public static class ChainInterfaces
     /// <summary>What a chain takes and gives. Its own calls are taken to give anything, so that circles of chains have an interface too.</summary>
     public static ChainInterface Of(Chain chain)
     {
-        var names = Names.In(chain, chain.Root);
+        var names = new Names(chain).In(chain.Root);
         var outputs = chain.Outputs.GroupBy(o => o.Name).ToDictionary(g => g.Key, g => g.First().Expression.Check(names) is { Problems.Count: 0, Type: var type } ? type : CelType.Dyn);
         return new(chain.Name, chain.Parameters, outputs, [.. chain.AllSteps.Where(s => s.Call is not null && IsUndecided(s)).Select(s => s.Call!.Chain).Distinct()]);
     }

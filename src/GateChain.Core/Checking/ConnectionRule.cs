@@ -7,8 +7,9 @@ namespace GateChain.Core.Checking;
 /// <summary>Connections that settings name must be declared.</summary>
 sealed class ConnectionRule : ICheckRule
 {
-    public void Check(Chain chain, Surroundings? surroundings, ProblemList problems)
+    public void Check(CheckContext context)
     {
+        var (chain, surroundings, problems) = context;
         if (surroundings is null) { return; }
         foreach (var step in chain.AllSteps)
         {

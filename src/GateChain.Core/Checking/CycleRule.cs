@@ -6,8 +6,9 @@ namespace GateChain.Core.Checking;
 /// <summary>Steps of one scope must not wait for each other in a circle.</summary>
 sealed class CycleRule : ICheckRule
 {
-    public void Check(Chain chain, Surroundings? surroundings, ProblemList problems)
+    public void Check(CheckContext context)
     {
+        var (chain, _, problems) = context;
         foreach (var scope in Scopes.All(chain)) { Check(scope, problems); }
     }
 

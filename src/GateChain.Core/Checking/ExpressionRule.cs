@@ -7,9 +7,10 @@ namespace GateChain.Core.Checking;
 /// <summary>Expressions use known names, operands that fit, and give the type that is asked for.</summary>
 sealed class ExpressionRule : ICheckRule
 {
-    public void Check(Chain chain, Surroundings? surroundings, ProblemList problems)
+    public void Check(CheckContext context)
     {
-        foreach (var placed in PlacedExpressions.Of(chain))
+        var (chain, _, problems) = context;
+        foreach (var placed in context.Expressions)
         {
             var (type, mistakes) = placed.At.Expression.Check(placed.Scope);
             foreach (var mistake in mistakes)

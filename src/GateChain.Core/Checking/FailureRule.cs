@@ -6,8 +6,9 @@ namespace GateChain.Core.Checking;
 /// <summary>A hint for a chain that handles some failures and not others: no failure gate from the step or a container around it, and not absorbed.</summary>
 sealed class FailureRule : ICheckRule
 {
-    public void Check(Chain chain, Surroundings? surroundings, ProblemList problems)
+    public void Check(CheckContext context)
     {
+        var (chain, _, problems) = context;
         if (chain.Handlers.ContainsKey(Occasion.Failure) || chain.Handlers.ContainsKey(Occasion.End) || !chain.AllSteps.Any(IsHandled)) { return; }
         var unseen = chain.Root.AllSteps.Where(s => !s.Kind.IsControl && !Outward(s).Any(IsHandled)).ToList();
         if (unseen.Count > 0)

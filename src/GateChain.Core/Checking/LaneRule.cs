@@ -7,8 +7,9 @@ namespace GateChain.Core.Checking;
 /// <summary>Lanes that steps name must be declared.</summary>
 sealed class LaneRule : ICheckRule
 {
-    public void Check(Chain chain, Surroundings? surroundings, ProblemList problems)
+    public void Check(CheckContext context)
     {
+        var (chain, surroundings, problems) = context;
         if (surroundings is null) { return; }
         foreach (var lane in chain.AllSteps.Where(s => s.Lane is not null && !surroundings.Lanes.Contains(s.Lane)).GroupBy(s => s.Lane!))
         {

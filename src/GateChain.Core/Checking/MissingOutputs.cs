@@ -9,24 +9,23 @@ namespace GateChain.Core.Checking;
 /// <summary>Finds where an expression reads an output of a step that may not have succeeded by then, without asking for it first.</summary>
 static class MissingOutputs
 {
-    public static void Check(Chain chain, IReadOnlyDictionary<StepScope, OutcomeSearch> searches, ProblemList problems)
+    public static void Check(CheckContext context, IReadOnlyDictionary<StepScope, OutcomeSearch> searches)
     {
-        foreach (var placed in PlacedExpressions.Of(chain))
+        foreach (var placed in context.Expressions)
         {
             if (placed.Step is null && placed.Gate is null) { continue; }
             var tree = placed.At.Expression.Tree;
             var read = Walk.All(tree).OfType<SelectExpr>().Where(s => s is { Test: false, Optional: false, Operand: SelectExpr { Test: false, Optional: false, Operand: IdentExpr { Name: "steps" } } }).ToList();
             if (read.Count == 0) { continue; }
-            var before = placed.Before().ToHashSet();
             foreach (var select in read)
             {
                 var name = ((SelectExpr)select.Operand).Field;
                 var from = placed.Gate?.From ?? placed.Step!;
                 if (StepMap.OwnTypes.Any(o => o.Name == select.Field) || AsksFor(tree, name)) { continue; }
-                if (Find(from.Scope, name) is not { } other || before.Contains(other)) { continue; }
+                if (Find(from.Scope, name) is not { } other || placed.Before.Value.Contains(other)) { continue; }
                 if (MayBeMissing(placed, from, other, searches))
                 {
-                    problems.Add(ProblemKinds.MayBeMissing, placed.At.Place(select.Span), $"“{name}” need not have succeeded when this is computed, and then there is no “{select.Field}”",
+                    context.Problems.Add(ProblemKinds.MayBeMissing, placed.At.Place(select.Span), $"“{name}” need not have succeeded when this is computed, and then there is no “{select.Field}”",
                         $"ask with has(steps.{name}.{select.Field}), or write steps.{name}.?{select.Field}.orValue(…)");
                 }
             }

@@ -4,40 +4,58 @@ using GateChain.Core.Running;
 
 namespace GateChain.Core.Checking;
 
-/// <summary>The names that expressions can use at a place, with their types.</summary>
-static class Names
+/// <summary>The names that expressions of a chain can use at a place, with their types. What was found out for a scope is kept.</summary>
+sealed class Names(Chain chain)
 {
     static readonly CelType Run = Object(("id", CelType.Int), ("chain", CelType.String), ("release", CelType.String), ("leg", CelType.Int),
         ("started", CelType.Timestamp), ("trigger", CelType.String), ("folder", CelType.String), ("outcome", CelType.String), ("late", CelType.Bool));
 
     public static CelType Error { get; } = Object(("code", CelType.String), ("message", CelType.String));
 
+    readonly Dictionary<StepScope, Dictionary<string, CelType>> _scopes = [];
+    readonly Dictionary<StepScope, CelType> _steps = [];
+
     /// <summary>What is in scope among the steps of <paramref name="scope"/>, with <paramref name="more"/> on top.</summary>
-    public static CelType In(Chain chain, StepScope scope, params ReadOnlySpan<(string Name, CelType Type)> more)
+    public CelType In(StepScope scope, params ReadOnlySpan<(string Name, CelType Type)> more)
+    {
+        if (!_scopes.TryGetValue(scope, out var known)) { _scopes[scope] = known = Of(scope); }
+        if (more.Length == 0) { return CelType.Object(known); }
+        var fields = new Dictionary<string, CelType>(known);
+        foreach (var (name, type) in more) { fields[name] = type; }
+        return CelType.Object(fields);
+    }
+
+    Dictionary<string, CelType> Of(StepScope scope)
     {
         var fields = new Dictionary<string, CelType>
         {
             ["params"] = CelType.Object(chain.Parameters.GroupBy(p => p.Name).ToDictionary(g => g.Key, g => g.First().Type)),
             ["vars"] = CelType.Object(Scopes.Outward(scope).SelectMany(s => s.Variables).GroupBy(v => v.Name).ToDictionary(g => g.Key, g => g.First().Type)),
             ["profile"] = CelType.Object(new Dictionary<string, CelType>(), open: true),
-            ["steps"] = CelType.Object(Scopes.Outward(scope).SelectMany(s => s.Steps).GroupBy(s => s.Id).ToDictionary(g => g.Key, g => OfStep(g.First()))),
+            ["steps"] = CelType.Object(Scopes.Outward(scope).SelectMany(StepsOf).GroupBy(s => s.Key).ToDictionary(g => g.Key, g => g.First().Value)),
             ["run"] = Run,
             ["now"] = CelType.Timestamp,
         };
         if (Scopes.Outward(scope).Select(s => s.Owner).FirstOrDefault(o => o?.Each is not null) is { } each)
         {
-            fields["item"] = ItemType(chain, each);
+            fields["item"] = ItemType(each);
             fields["index"] = CelType.Int;
         }
         if (Scopes.Outward(scope).Any(s => s.Owner?.Repeat is not null)) { fields["round"] = CelType.Int; }
         if (Scopes.Outward(scope).Any(s => s.Occasion is Occasion.Failure or Occasion.Pause or Occasion.End)) { fields["error"] = Error; }
-        foreach (var (name, type) in more) { fields[name] = type; }
-        return CelType.Object(fields);
+        return fields;
     }
 
-    static CelType ItemType(Chain chain, Step each)
+    // The outputs of a scope's steps are the same wherever they are seen from.
+    IReadOnlyDictionary<string, CelType> StepsOf(StepScope scope)
     {
-        var (type, _) = each.Each!.Over.Expression.Check(In(chain, each.Scope));
+        if (!_steps.TryGetValue(scope, out var known)) { _steps[scope] = known = CelType.Object(scope.Steps.GroupBy(s => s.Id).ToDictionary(g => g.Key, g => OfStep(g.First()))); }
+        return known.Fields!;
+    }
+
+    CelType ItemType(Step each)
+    {
+        var (type, _) = each.Each!.Over.Expression.Check(In(each.Scope));
         return type.Name == "list" ? type.Arguments[0] : CelType.Dyn;
     }
 

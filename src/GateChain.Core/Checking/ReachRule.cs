@@ -10,8 +10,9 @@ namespace GateChain.Core.Checking;
 /// </summary>
 sealed class ReachRule : ICheckRule
 {
-    public void Check(Chain chain, Surroundings? surroundings, ProblemList problems)
+    public void Check(CheckContext context)
     {
+        var (chain, _, problems) = context;
         var searches = new Dictionary<StepScope, OutcomeSearch>();
         foreach (var scope in Scopes.All(chain))
         {
@@ -23,7 +24,7 @@ sealed class ReachRule : ICheckRule
             searches[scope] = search;
             foreach (var step in scope.Steps.Where(search.Knows)) { Check(step, search, problems); }
         }
-        MissingOutputs.Check(chain, searches, problems);
+        MissingOutputs.Check(context, searches);
     }
 
     static void Check(Step step, OutcomeSearch search, ProblemList problems)

@@ -7,8 +7,9 @@ namespace GateChain.Core.Checking;
 /// <summary>What can't do what it says: a handler that pauses or stops its run, a redo without another attempt.</summary>
 sealed class RecoveryRule : ICheckRule
 {
-    public void Check(Chain chain, Surroundings? surroundings, ProblemList problems)
+    public void Check(CheckContext context)
     {
+        var (chain, _, problems) = context;
         foreach (var step in chain.Handlers.Values.SelectMany(h => h.AllSteps))
         {
             if (step.IfFails == Chains.FailureRule.Pause || step.OnCrash == CrashRule.Pause)

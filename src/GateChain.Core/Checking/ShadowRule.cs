@@ -6,8 +6,9 @@ namespace GateChain.Core.Checking;
 /// <summary>A step or variable must not bear the name of one in an enclosing scope: expressions could not reach it.</summary>
 sealed class ShadowRule : ICheckRule
 {
-    public void Check(Chain chain, Surroundings? surroundings, ProblemList problems)
+    public void Check(CheckContext context)
     {
+        var (chain, _, problems) = context;
         foreach (var scope in Scopes.All(chain))
         {
             var outer = Scopes.Outward(scope).Skip(1).ToList();

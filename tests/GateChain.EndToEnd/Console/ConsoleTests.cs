@@ -41,6 +41,39 @@ public sealed class ConsoleTests : IAsyncLifetime
     }
 
     [Fact]
+    public async Task AChainIsRehearsedOnItsPage()
+    {
+        await _page.GotoAsync("/chains/milk-intake");
+        await _page.GetByRole(AriaRole.Button, new() { Name = "Rehearse" }).ClickAsync();
+        await Expect(_page.GetByLabel("What happens").GetByRole(AriaRole.Listitem).Last).ToContainTextAsync("the run succeeded");
+        await _page.Locator(".react-flow__node", new() { HasText = "Load the pickups" }).Last.ClickAsync();
+        await _page.GetByLabel("Its outcome").SelectOptionAsync("fails");
+        await Expect(_page.GetByRole(AriaRole.Region, new() { Name = "Rehearsal" })).ToContainTextAsync("It ends");
+        await Expect(_page.GetByLabel("What happens").GetByRole(AriaRole.Listitem).Last).ToContainTextAsync("the run failed: depots: 2 of 3 iterations failed");
+        await Expect(_page.Locator("[data-gate='depots-tell_office']")).ToHaveAttributeAsync("data-gate-state", "open");
+        await _page.Locator("[data-gate='depots-tell_office'] button").HoverAsync();
+        await Expect(_page.GetByRole(AriaRole.Dialog)).ToContainTextAsync("opens (on failure)");
+        await CheckAccessAsync("a rehearsal");
+        await _page.GetByLabel("Outputs", new() { Exact = true }).FillAsync("rows_rejected = many");
+        await Expect(_page.GetByRole(AriaRole.Alert)).ToContainTextAsync("expected an int, and this is “many”");
+        await _page.GetByLabel("Outputs", new() { Exact = true }).FillAsync("rows_rejected = 3");
+        await _page.GetByRole(AriaRole.Button, new() { Name = "Everything succeeds again" }).ClickAsync();
+        await Expect(_page.GetByLabel("What happens").GetByRole(AriaRole.Listitem).Last).ToContainTextAsync("the run succeeded");
+        Assert.Empty(await _service.Client.RunsAsync());
+    }
+
+    [Fact]
+    public async Task PointingAtAGateTellsWhyItIsAsItIs()
+    {
+        var run = await RunAsync();
+        await _service.EndAsync(run);
+        await _page.GotoAsync($"/runs/{run}");
+        await _page.Locator("[data-gate='depots-price'] button").HoverAsync();
+        await Expect(_page.GetByRole(AriaRole.Dialog)).ToContainTextAsync("“depots” failed, and the gate asks for either way and size(steps.depots.collected) > 1 (steps.depots.collected = [1817, 1501]): open.");
+        await CheckAccessAsync("a gate that is pointed at");
+    }
+
+    [Fact]
     public async Task AHeldAndPausedRunIsDecidedOnItsPage()
     {
         Directory.CreateDirectory(Path.Combine(_service.Work, "ledger"));

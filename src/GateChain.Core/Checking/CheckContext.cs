@@ -1,0 +1,22 @@
+using GateChain.Core.Chains;
+using GateChain.Core.Problems;
+
+namespace GateChain.Core.Checking;
+
+/// <summary>What the rules look at while one chain is checked: gathered once, used by all of them.</summary>
+sealed class CheckContext(Chain chain, Surroundings? surroundings, ProblemList problems)
+{
+    public Chain Chain => chain;
+
+    /// <summary>What stands beside the chain; null leaves out the checks that need it.</summary>
+    public Surroundings? Surroundings => surroundings;
+
+    public ProblemList Problems => problems;
+
+    public Names Names { get; } = new(chain);
+
+    /// <summary>All expressions of the chain.</summary>
+    public IReadOnlyList<PlacedExpression> Expressions => field ??= [.. new PlacedExpressions(chain, Names).All()];
+
+    public void Deconstruct(out Chain checkedChain, out Surroundings? beside, out ProblemList found) => (checkedChain, beside, found) = (chain, surroundings, problems);
+}
