@@ -158,8 +158,10 @@ sealed class Parser
             }
             else if (_token.Is("[") || _token.Is("[?"))
             {
-                var function = _token.Is("[") ? "_[_]" : "_[?_]";
+                var optional = _token.Is("[?");
                 Advance();
+                optional |= Take("?");
+                var function = optional ? "_[?_]" : "_[_]";
                 var index = Expression();
                 Expect("]", "“]”");
                 expr = Call(new(expr.Span.Start, _lastEnd), function, index.Span, expr, index);

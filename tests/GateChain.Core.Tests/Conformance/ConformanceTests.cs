@@ -17,6 +17,8 @@ public sealed class ConformanceTests(ITestOutputHelper output)
         throw new InvalidOperationException("the conformance cases are not there; tests/conformance/fetch.sh brings them");
     });
 
+    internal static IReadOnlyList<CelCase> All => Cases.Value;
+
     /// <summary>How many cases of a group fail, where some do; it must not get worse.</summary>
     static readonly Dictionary<string, int> Known = [];
 
