@@ -32,6 +32,13 @@ if (part === "failed") {
 } else {
   await page("console-chains", "/chains", "table.dense");
   await page("console-chain", "/chains/milk-intake", ".step", true);
+  await page("console-rehearsal", "/chains/milk-intake", ".step", false, async (p) => {
+    await p.getByRole("button", { name: "Rehearse" }).click();
+    await p.locator(".react-flow__node", { hasText: "Load the pickups" }).last().click();
+    await p.getByLabel("Its outcome").selectOption("fails");
+    await p.waitForTimeout(500);
+    await p.locator("[data-gate='depots-tell_office'] button").hover();
+  });
   await page("console-runs", "/runs", "table.dense");
   await page("console-run-resumed", "/runs/1?step=price", "[data-testid=why]");
 }

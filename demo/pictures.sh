@@ -39,6 +39,7 @@ WAIT=2.2 terminal resume gatechain resume 1 --set max_bad=100 --follow
 "$gatechain" run warehouse-check --follow > /dev/null
 terminal runs gatechain runs
 terminal help gatechain --help
+terminal rehearse gatechain rehearse workspace/milk-intake.chain.yaml -p day=2026-11-22 --all --most 9
 node demo/pictures.mjs "http://127.0.0.1:$PORT" resumed
 
 # The other two stories, on a service of their own.

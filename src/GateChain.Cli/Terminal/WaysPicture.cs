@@ -16,7 +16,8 @@ static class WaysPicture
             var way = result.Ways[i];
             var dim = new Style(decoration: Decoration.Dim);
             grid.AddRow(new Text($"{i + 1}", dim), States.Text(way.State), new Text(way.Failing.Count == 0 ? "everything succeeds" : $"{string.Join(" and ", way.Failing)} fail{(way.Failing.Count == 1 ? "s" : "")}"));
-            if (way is { Message: { } why, State: "failed" }) { Add(why); }
+            // What is said already is not said again.
+            if (way is { Message: { } why, State: "failed" } && !way.Failing.Any(f => why == $"{f}: made to fail by the rehearsal")) { Add(why); }
             foreach (var (state, verb) in ((string, string)[])[("skipped", "passes over"), ("stopped", "stops")])
             {
                 var steps = way.Steps.Where(s => s.State == state).Select(s => s.Step).ToList();
