@@ -35,7 +35,8 @@ public sealed record StepNode(string Id, string Address, string Kind, string Tit
 public sealed record GateEdge(int Index, string From, string To, string Label, string On, string? When);
 
 /// <summary>A problem of a file. Line and column are one-based.</summary>
-public sealed record ProblemInfo(string Code, string Severity, string File, int Line, int Column, string Message, string? Mend);
+/// <param name="Docs">Where the docs tell of its kind, relative to the project.</param>
+public sealed record ProblemInfo(string Code, string Severity, string File, int Line, int Column, string Message, string? Mend, string Docs);
 
 /// <summary>What a push gave.</summary>
 /// <param name="Problems">Hints and warnings; a push with errors is refused.</param>

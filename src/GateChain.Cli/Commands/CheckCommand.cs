@@ -33,13 +33,14 @@ static class CheckCommand
                 problems.AddRange(found);
                 chains += count;
             }
-            var shown = problems.Select(p => new ProblemInfo(p.Code, p.Kind.Severity.Word(), p.File, p.Line, p.Column, p.Message, p.Mend)).ToList();
+            var shown = problems.Select(p => new ProblemInfo(p.Code, p.Kind.Severity.Word(), p.File, p.Line, p.Column, p.Message, p.Mend, p.Kind.Docs)).ToList();
             if (parsed.GetValue(Sarif)) { Console.WriteLine(SarifReport.Of(problems)); }
             else if (parsed.GetValue(Common.Json)) { Common.WriteJson(shown); }
             else
             {
                 foreach (var problem in shown) { ProblemLines.Write(problem, Console.Out); }
                 var counts = problems.GroupBy(p => p.Kind.Severity).OrderByDescending(g => g.Key).Select(g => Words.Count(g.Count(), g.Key.Word()));
+                foreach (var docs in problems.Select(p => p.Kind.Docs).Distinct().Order(StringComparer.Ordinal).Take(5)) { Console.WriteLine($"see {docs}"); }
                 Console.WriteLine($"{Words.Count(chains, "chain")} checked: {string.Join(", ", problems.Exists(p => p.IsError) ? counts : counts.Prepend("no errors"))}");
             }
             return problems.Exists(p => p.IsError) ? ExitCodes.Usage : ExitCodes.Succeeded;

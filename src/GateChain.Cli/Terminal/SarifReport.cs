@@ -30,7 +30,7 @@ static class SarifReport
     {
         var kinds = ProblemKinds.All.ToList();
         var version = typeof(SarifReport).Assembly.GetName().Version!.ToString(3);
-        var rules = kinds.Select(k => new Rule(k.Code, new(k.Title), new(k.Help), new(Level(k.Severity)))).ToList();
+        var rules = kinds.Select(k => new Rule(k.Code, new(k.Title), new($"{k.Help} See {k.Docs}."), new(Level(k.Severity)))).ToList();
         var results = problems.Select(p => new Result(p.Code, kinds.IndexOf(p.Kind), Level(p.Kind.Severity), new(p.Mend is null ? p.Message : $"{p.Message} ({p.Mend})"),
             [new(new(new(Uri(p.File)), new(p.Line, p.Column)))])).ToList();
         return JsonSerializer.Serialize(new Log("https://json.schemastore.org/sarif-2.1.0.json", "2.1.0", [new(new(new("Gate Chain", version, rules)), "unicodeCodePoints", results)]), Options);

@@ -103,8 +103,19 @@ sealed partial class Evaluator(INames names, Dictionary<Expr, Value>? trace = nu
             arguments[i + offset] = Eval(call.Arguments[i], locals);
             if (arguments[i + offset].IsError) { return arguments[i + offset]; }
         }
-        return call.Function.Invoke(arguments, call.Target is not null);
+        return Weigh(call.Function.Invoke(arguments, call.Target is not null), call);
     }
+
+    // What an evaluation makes of texts and lists has a limit in all, beside that of each result: loops could pile them up.
+    Value Weigh(Value made, Expr by)
+    {
+        var size = made.Kind switch { ValueKind.String => made.AsString.Length, ValueKind.Bytes => made.AsBytes.Length, ValueKind.List => made.AsList.Count * ItemWeight, _ => 0 };
+        if (size > 64 && (_made += size) > MaxMade) { return Fail($"the expression makes more than {MaxMade:N0} characters in all, an item counted as {ItemWeight}", by); }
+        return made;
+    }
+
+    const int MaxMade = 20_000_000, ItemWeight = 10;
+    long _made;
 
     Value Logic(LogicExpr logic, Local? locals)
     {

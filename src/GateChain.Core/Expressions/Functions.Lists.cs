@@ -16,7 +16,7 @@ public static partial class Functions
         Add("list<A>.slice(int, int) -> list<A>", a => a[1].AsInt < 0 || a[2].AsInt > a[0].AsList.Count || a[1].AsInt > a[2].AsInt
             ? Fail($"from {a[1]} to {a[2]} is not a part of a list of {a[0].AsList.Count}") : Value.List([.. a[0].AsList.Skip((int)a[1].AsInt).Take((int)(a[2].AsInt - a[1].AsInt))]));
         Add("list<A>.sort() -> list<A>", a => Sorted(a[0].AsList, a[0].AsList));
-        Add("lists.range(int) -> list<int>", a => a[0].AsInt > MaxSize ? TooBig() : Value.List([.. Enumerable.Range(0, (int)Math.Max(0, a[0].AsInt)).Select(i => Value.Int(i))]));
+        Add("lists.range(int) -> list<int>", a => a[0].AsInt > MaxItems ? TooBig() : Value.List([.. Enumerable.Range(0, (int)Math.Max(0, a[0].AsInt)).Select(i => Value.Int(i))]));
     }
 
     static Value Flatten(IReadOnlyList<Value> list, long levels)
@@ -28,7 +28,7 @@ public static partial class Functions
         {
             foreach (var item in items)
             {
-                if (flat.Count > MaxSize) { return false; }
+                if (flat.Count > MaxItems) { return false; }
                 if (left > 0 && item.Kind == ValueKind.List) { if (!Add(item.AsList, left - 1)) { return false; } }
                 else { flat.Add(item); }
             }

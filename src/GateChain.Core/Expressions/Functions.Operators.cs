@@ -28,7 +28,7 @@ public static partial class Functions
         Add("!_(bool) -> bool", a => Value.Bool(!a[0].AsBool));
         Add("_+_(string, string) -> string", a => a[0].AsString.Length + (long)a[1].AsString.Length > MaxSize ? TooBig() : Value.String(a[0].AsString + a[1].AsString));
         Add("_+_(bytes, bytes) -> bytes", a => a[0].AsBytes.Length + (long)a[1].AsBytes.Length > MaxSize ? TooBig() : Value.Bytes([.. a[0].AsBytes, .. a[1].AsBytes]));
-        Add("_+_(list<A>, list<A>) -> list<A>", a => a[0].AsList.Count + (long)a[1].AsList.Count > MaxSize ? TooBig() : Value.List([.. a[0].AsList, .. a[1].AsList]));
+        Add("_+_(list<A>, list<A>) -> list<A>", a => a[0].AsList.Count + (long)a[1].AsList.Count > MaxItems ? TooBig() : Value.List([.. a[0].AsList, .. a[1].AsList]));
         Add("_+_(timestamp, duration) -> timestamp", a => Moment(a[0], a[1], 1));
         Add("_+_(duration, timestamp) -> timestamp", a => Moment(a[1], a[0], 1));
         Add("_+_(duration, duration) -> duration", a => Length((Int128)a[0].Seconds + a[1].Seconds, (long)a[0].Nanos + a[1].Nanos));

@@ -6,8 +6,8 @@ namespace GateChain.Core.Expressions;
 /// <remarks>Source: CEL strings extension. Places in texts are counted in code points.</remarks>
 public static partial class Functions
 {
-    /// <summary>The most characters, bytes or items that one result may have.</summary>
-    internal const int MaxSize = 10_000_000;
+    /// <summary>The most characters or bytes that one result may have, and the most items.</summary>
+    internal const int MaxSize = 10_000_000, MaxItems = 1_000_000;
 
     static void AddStrings()
     {
@@ -142,5 +142,5 @@ public static partial class Functions
         return Convert.TryFromBase64String(text.PadRight((text.Length + 3) / 4 * 4, '='), bytes, out var length) ? Value.Bytes(bytes[..length]) : Fail("the text is not base64");
     }
 
-    static Value TooBig() => Fail($"the result would have more than {MaxSize:N0} characters or items");
+    static Value TooBig() => Fail($"the result would have more than {MaxSize:N0} characters or {MaxItems:N0} items");
 }

@@ -10,7 +10,11 @@ public enum Severity { Hint, Warning, Error }
 /// <param name="Severity">How bad it is.</param>
 /// <param name="Title">What this kind of problem is, in a few words.</param>
 /// <param name="Help">What to do about it.</param>
-public sealed record ProblemKind(string Code, Severity Severity, string Title, string Help);
+public sealed record ProblemKind(string Code, Severity Severity, string Title, string Help)
+{
+    /// <summary>Where the docs tell of it, with an example.</summary>
+    public string Docs => $"docs/problems.md#{Code.ToLowerInvariant()}";
+}
 
 /// <summary>One problem at one place. Line and column are one-based.</summary>
 /// <param name="Kind">The catalogue's entry.</param>

@@ -142,6 +142,22 @@ public class EvaluatorTests
         Assert.Contains("goes through more than", value.AsError.Message);
     }
 
+    // Each of these would fill the memory; all end at once, with an error.
+    [Theory]
+    [InlineData("lists.range(10000000000)")]
+    [InlineData("lists.range(5000).map(i, lists.range(5000).map(j, 'x').join('y')).size()")]
+    [InlineData("lists.range(40).map(i, i)" + ".map(i, lists.range(1000000))")]
+    [InlineData("cel.bind(a, lists.range(900000), a + a + a)")]
+    [InlineData("cel.bind(s, lists.range(1000).map(i, '0123456789').join(), s.replace('', s))")]
+    [InlineData("'%.1001f'.format([1.0])")]
+    [InlineData("lists.range(1000000).map(i, lists.range(1000000))")]
+    public void WhatWouldFillTheMemoryIsRefused(string text)
+    {
+        var clock = System.Diagnostics.Stopwatch.StartNew();
+        Assert.True(Eval(text).IsError);
+        Assert.True(clock.Elapsed < TimeSpan.FromSeconds(20));
+    }
+
     [Fact]
     public void ExplainsWhatEveryPartGave()
     {

@@ -67,6 +67,21 @@ public sealed class RehearseCommandTests : IDisposable
         Assert.Contains("has errors; gatechain check", error);
     }
 
+    // Whatever method runs is compiled first, and the runtime can list what it compiles.
+    [Fact]
+    public async Task NoKindIsEvenConstructed()
+    {
+        var list = _folder["compiled.txt"];
+        var environment = new Dictionary<string, string> { ["DOTNET_JitStdOutFile"] = list, ["DOTNET_JitDisasmSummary"] = "1" };
+        var (exit, _, _) = await Place.RunAsync(Place.Program, _folder.Path, environment, "rehearse", Demo("night-close"), "-p", "day=2026-11-22", "--all");
+        Assert.Equal(0, exit);
+        var compiled = File.ReadAllText(list);
+        Assert.Contains("GateChain.Kinds.KindDescriptions:.cctor", compiled);
+        Assert.Contains("GateChain.Core.Rehearsing.Rehearsal:Play", compiled);
+        Assert.DoesNotMatch(@"GateChain\.Kinds\.\w+\.\w+(Kind|Probe):(\.ctor|RunAsync|LookAsync)", compiled);
+        Assert.DoesNotContain("GateChain.Kinds.AllKinds", compiled);
+    }
+
     [Fact]
     public async Task TheServiceRehearsesWhatWasPushed()
     {

@@ -524,6 +524,7 @@ export interface components {
             column: number;
             message: string;
             mend: null | string;
+            docs: string;
         };
         PushRequest: {
             files: {
