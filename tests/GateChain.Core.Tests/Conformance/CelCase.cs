@@ -18,6 +18,9 @@ sealed partial class CelCase(JsonElement json)
     /// <summary>Whether the reference parser took it; only of the parsing, checking and comprehension cases.</summary>
     public bool Parses { get; } = json.GetProperty("parses").GetBoolean();
 
+    /// <summary>The tree as the reference parser writes it; only of the parsing cases.</summary>
+    public string? Ast { get; } = json.TryGetProperty("ast", out var ast) ? ast.GetString() : null;
+
     /// <summary>The type that the reference checker found, in its own words.</summary>
     public string? Type { get; } = json.TryGetProperty("type", out var type) ? type.GetString() : null;
 

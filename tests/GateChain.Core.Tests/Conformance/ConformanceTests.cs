@@ -81,6 +81,7 @@ public sealed class ConformanceTests(ITestOutputHelper output)
     {
         var (expression, problem) = Expression.Parse(test.Text);
         if (expression is null) { return $"does not parse: {problem!.Message}"; }
+        if (test.Ast is { } ast && AstText.WithoutBlanks(ast) is var expected && AstText.Of(expression.Tree) is var ours && ours != expected) { return $"is read as {ours}, not {expected}"; }
         if (test.Type is null || test.LacksEnvironment) { return null; }
         var checker = new Checker(CelType.Object(new Dictionary<string, CelType>()));
         var type = CelValue.Words(checker.Check(expression.Tree));
