@@ -128,11 +128,12 @@ public sealed class ConsoleTests : IAsyncLifetime
     [Fact]
     public async Task ARunIsPausedAndGoesOn()
     {
-        await _service.PushAsync("chain: t\nsteps:\n  a: { kind: wait, set: { for: 1500ms } }\n  b: { kind: wait, set: { for: 0s } }\ngates: [ { from: a, to: b } ]");
+        await _service.PushAsync("chain: t\nsteps:\n  a: { kind: command, set: { shell: 'until [ -e go-on ]; do sleep 0.05; done' } }\n  b: { kind: wait, set: { for: 0s } }\ngates: [ { from: a, to: b } ]");
         var run = await RunAsync("t");
         await _page.GotoAsync($"/runs/{run}");
         await _page.GetByRole(AriaRole.Button, new() { Name = "Pause" }).ClickAsync();
         await Expect(_page.Locator(".notice")).ToContainTextAsync("Paused by console");
+        File.WriteAllText(Path.Combine(_service.Work, "go-on"), "");
         await Expect(_page.Locator("[data-row='a'] .state")).ToHaveAttributeAsync("data-state", "succeeded");
         await Expect(_page.Locator("[data-row='b'] .state")).ToHaveAttributeAsync("data-state", "pending");
         await _page.GetByRole(AriaRole.Button, new() { Name = "Resume…" }).ClickAsync();
