@@ -210,4 +210,24 @@ public sealed class EngineTests : IAsyncDisposable
             await Task.Delay(20);
         }
     }
+
+    [Fact]
+    public async Task AMistakeOfOursLetsGoOfTheRunAndOfNothingElse()
+    {
+        await using var house = new House();
+        await house.PushAsync("chain: t\nsteps: { a: { kind: count, set: { ms: 50 } }, b: { kind: count } }\ngates: [ { from: a, to: b } ]");
+        using (house.Engine.Live.Listen(1, _ => throw new InvalidOperationException("a bug of a listener")))
+        {
+            var first = await house.Engine.StartAsync("t", new Dictionary<string, Value>(), null, "ann");
+            var second = await house.Engine.StartAsync("t", new Dictionary<string, Value>(), null, "ann");
+            Assert.Equal("succeeded: a succeeded, b succeeded", await house.EndAsync(second));
+            Assert.Equal(0, house.Engine.RunsInFlight);
+            Assert.Null(house.Store.Find(first)!.Ended);
+        }
+        // It is on disk, and goes on with the next start.
+        await house.Engine.DisposeAsync();
+        house.Start();
+        await house.Engine.RecoverAsync();
+        Assert.Equal("succeeded: a succeeded, b succeeded", await house.EndAsync(1));
+    }
 }

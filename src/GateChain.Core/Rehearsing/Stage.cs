@@ -10,9 +10,13 @@ namespace GateChain.Core.Rehearsing;
 /// <summary>The world that a rehearsed run meets: every attempt ends as was chosen, time passes when nothing else happens.</summary>
 sealed class Stage
 {
-    /// <summary>Decisions after which a rehearsal is cut.</summary>
-    const int MaxDecisions = 20_000;
+    /// <summary>How many decisions are left before the rehearsal, with all its child runs, is cut.</summary>
+    public sealed class Budget(int decisions)
+    {
+        public int Left { get; set; } = decisions;
+    }
 
+    readonly Budget _budget;
     readonly RehearsalWish _wish;
     readonly Func<string, Chain?> _chains;
     readonly RunState _state;
@@ -21,9 +25,9 @@ sealed class Stage
     readonly Dictionary<(string, int), Rehearsal> _children = [];
     DateTimeOffset _now;
 
-    public Stage(Chain chain, RehearsalWish wish, Func<string, Chain?> chains, ParentLink? parent)
+    public Stage(Chain chain, RehearsalWish wish, Func<string, Chain?> chains, ParentLink? parent, Budget budget)
     {
-        (_wish, _chains, _now) = (wish, chains, wish.At);
+        (_wish, _chains, _now, _budget) = (wish, chains, wish.At, budget);
         _state = new(parent is null ? 0 : parent.Depth * 1000L + parent.Attempt, chain);
         foreach (var (name, value) in wish.Vars) { _state.Root.Variables[name] = value; }
         Put(new StartInput(_now, "rehearsal", "rehearsal", wish.Params, wish.Profile, "rehearsal") { Parent = parent });
@@ -31,7 +35,7 @@ sealed class Stage
 
     public Rehearsal Play()
     {
-        while (!_state.HasEnded && _journal.Count < MaxDecisions)
+        while (!_state.HasEnded && _budget.Left > 0)
         {
             if (_work.TryDequeue(out var work)) { Answer(work); }
             else if (_state.NextDue is { } due && !_state.IsPaused)
@@ -47,6 +51,7 @@ sealed class Stage
     void Put(RunInput input)
     {
         var decision = RunMachine.Decide(_state, input);
+        _budget.Left--;
         if (decision.Events.Count == 0) { return; }
         _journal.Add(decision);
         foreach (var e in decision.Events)
@@ -107,7 +112,7 @@ sealed class Stage
             Put(new ChildEndedInput(_now, step.Path, null, Outcome.Failed, Value.EmptyMap, new("call", wrong)));
             return;
         }
-        var child = new Stage(chain, _wish.Inside(step.Path, _now, inputs), _chains, new(_state.Id, step.Path, step.Attempt, depth)).Play();
+        var child = new Stage(chain, _wish.Inside(step.Path, _now, inputs), _chains, new(_state.Id, step.Path, step.Attempt, depth), _budget).Play();
         _children[(step.Path, step.Attempt)] = child;
         var number = depth * 1000L + _children.Count;
         Put(new ChildStartedInput(_now, step.Path, step.Attempt, number, 1));
@@ -115,6 +120,8 @@ sealed class Stage
         var failure = _wish.Fail.FirstOrDefault(f => f.Step.Matches(step.Path));
         var (outcome, error) = failure is not null && (failure.Attempts is null || step.Attempt <= failure.Attempts)
             ? (Outcome.Failed, new("rehearsed", "made to fail by the rehearsal")) : (child.State.Outcome ?? Outcome.Failed, child.State.Error);
+        // What was cut inside is not gone on with outside.
+        if (child.IsCut) { return; }
         if (child.State.Outcome is null) { error = new("paused", "the child run pauses, and nobody answers in a rehearsal"); }
         var given = child.State.Outputs.AsMap.Entries.Concat(With(new Dictionary<string, Value>(), step, probe: null).Entries);
         Put(new ChildEndedInput(_now, step.Path, number, outcome, Value.Map(DictionaryMap.Of(given)), error));

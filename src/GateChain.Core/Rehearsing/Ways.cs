@@ -17,7 +17,7 @@ public sealed record Way(IReadOnlyList<string> Failing, Rehearsal Rehearsal)
 /// <param name="IsCut">Whether there may be more.</param>
 public sealed record Ways(IReadOnlyList<Way> Found, bool IsCut)
 {
-    const int MaxRehearsals = 2_000;
+    const int MaxRehearsals = 2_000, MaxDecisions = 100_000;
 
     /// <summary>Finds them, those with the fewest failures first.</summary>
     /// <param name="chain">The chain.</param>
@@ -30,10 +30,12 @@ public sealed record Ways(IReadOnlyList<Way> Found, bool IsCut)
         var seen = new HashSet<string>();
         var tried = new HashSet<string> { "" };
         var open = new Queue<IReadOnlyList<string>>([[]]);
+        var decisions = 0;
         for (var played = 0; open.TryDequeue(out var failing); played++)
         {
-            if (found.Count == most || played == MaxRehearsals) { return new(found, IsCut: true); }
+            if (found.Count == most || played == MaxRehearsals || decisions > MaxDecisions) { return new(found, IsCut: true); }
             var way = new Way(failing, Rehearsal.Play(chain, wish with { Fail = [.. wish.Fail, .. failing.Select(f => new RehearsedFailure(new(f)))] }, chains));
+            decisions += way.Rehearsal.Decisions;
             if (!seen.Add(string.Join(",", way.Steps))) { continue; }
             found.Add(way);
             // Whatever worked in this way could fail in another one.
@@ -43,7 +45,7 @@ public sealed record Ways(IReadOnlyList<Way> Found, bool IsCut)
                 if (!failing.Contains(address) && tried.Add(string.Join(",", more))) { open.Enqueue(more); }
             }
         }
-        return new(found, IsCut: false);
+        return new(found, IsCut: found.Exists(w => w.Rehearsal.IsCut));
     }
 
     static bool DoesWork(StepState step) => step is { Started: not null, Step: { Kind.IsControl: false } or { Call: not null } };

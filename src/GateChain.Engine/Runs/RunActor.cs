@@ -132,7 +132,16 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
     {
         do
         {
-            while (_inbox.TryDequeue(out var item)) { Handle(item); }
+            while (_inbox.TryDequeue(out var item))
+            {
+                // A bug must neither end the service nor leave a run standing without a word: it is let go as it is on disk.
+                try { Handle(item); }
+                catch (Exception e)
+                {
+                    _surroundings.Broken(Run, e);
+                    LetGo();
+                }
+            }
             // An exchange, not a plain write: the look at the inbox below must not come before it, or a message could be left lying.
             Interlocked.Exchange(ref _scheduled, 0);
         }
@@ -249,18 +258,25 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
     void Written(Waiting waiting)
     {
         var ended = false;
-        foreach (var e in waiting.Decision.Events)
+        try
         {
-            _work.Act(e);
-            ended = e switch { RunSettled or RecoveryCalledOff => true, LegStarted => false, _ => ended };
+            foreach (var e in waiting.Decision.Events)
+            {
+                _work.Act(e);
+                ended = e switch { RunSettled or RecoveryCalledOff => true, LegStarted => false, _ => ended };
+            }
+            if (waiting.Seq == _draft)
+            {
+                _surroundings.Snapshots.Keep(Run);
+                _draft = 0;
+            }
+            Tell(waiting);
         }
-        if (waiting.Seq == _draft)
+        finally
         {
-            _surroundings.Snapshots.Keep(Run);
-            _draft = 0;
+            // Whatever came of it, it is on disk.
+            waiting.Written?.SetResult(true);
         }
-        Tell(waiting);
-        waiting.Written?.SetResult(true);
         if (ended && _state.HasEnded && _waiting.Count == 0)
         {
             Dispose();

@@ -105,6 +105,20 @@ public class RehearsalTests
         Assert.Contains("deep", rehearsal.AllSteps.Last(s => s.Step.Step.Id == "c").Step.Error!.Message);
     }
 
+    // Two calls of itself, sixteen levels deep, would be 65,536 runs; a loop without a step that ends it would go on and on.
+    [Theory]
+    [InlineData("chain: t\nsteps:\n  d: { kind: decide, branches: [ { name: x, otherwise: true } ] }\n  a: { kind: call, chain: t, ifFails: absorb }\n  b: { kind: call, chain: t, ifFails: absorb }\ngates: [ { from: d, to: a, branch: x }, { from: d, to: b, branch: x } ]")]
+    [InlineData("chain: t\nsteps: { r: { kind: repeat, until: \"false\", limit: 100000, steps: { a: { kind: work } } } }")]
+    public void WhatComesToNoEndIsCutAndSaysSo(string yaml)
+    {
+        var chain = Play.Read(yaml);
+        var rehearsal = Rehearsal.Play(chain, Wish, _ => chain);
+        Assert.True(rehearsal.IsCut);
+        Assert.InRange(rehearsal.Decisions, 10_000, Rehearsal.MaxDecisions + 100);
+        Assert.Contains(Trace.Of(rehearsal), l => l.Outcome == "cut");
+        Assert.True(Ways.Of(chain, Wish, _ => chain, 50).IsCut);
+    }
+
     [Fact]
     public void TheWaysAreDistinctAndTheFewestFailuresComeFirst()
     {
