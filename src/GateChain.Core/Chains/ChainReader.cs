@@ -16,7 +16,15 @@ public static class ChainReader
     /// <param name="problems">Gets what is wrong.</param>
     public static Chain? Read(string text, KindCatalogue kinds, ProblemList problems)
     {
-        if (NodeReader.Read(text, problems) is not { } file || MapReader.Of(file, problems, "a chain file") is not { } map) { return null; }
+        var file = NodeReader.Read(text, problems, out var brokenAt);
+        if (brokenAt is > 0 and var at) { BrokenFile.Look(text, at, kinds, problems); }
+        return file is null ? null : Read(file, kinds, problems);
+    }
+
+    /// <summary>The chain of a file whose YAML has been read.</summary>
+    internal static Chain? Read(Node file, KindCatalogue kinds, ProblemList problems)
+    {
+        if (MapReader.Of(file, problems, "a chain file") is not { } map) { return null; }
         var scopes = new ScopeReader(kinds, problems);
         var name = map.RequiredScalar("chain");
         if (name is not null && !Names.IsChainName(name.Text))

@@ -22,6 +22,9 @@ public sealed class ProblemList(string file, string text)
         if (!_problems.Contains(problem)) { _problems.Add(problem); }
     }
 
+    /// <summary>Takes over problems that were found elsewhere in the same file.</summary>
+    public void Take(IEnumerable<Problem> problems) => _problems.AddRange(problems.Where(p => !_problems.Contains(p)));
+
     /// <summary>One-based line and column of an offset; offsets behind the end give the end.</summary>
     public (int Line, int Column) Position(int offset)
     {

@@ -130,6 +130,12 @@ public class ProblemTests
         Assert.Empty(ProblemKinds.All.Except(elsewhere).Where(k => !rows.Exists(r => r.StartsWith(k.Code, StringComparison.Ordinal))).Select(k => k.Code));
     }
 
+    [Theory]
+    [InlineData("chain: t\nsteps:\n  a: { kind: wrok }\n  b: { kind: work, timeuot: 5s }\n  c: { kind: work, set: { text: [a }\n  d: { kind: work }\n", "GC1101 GC1004 GC1001")]
+    [InlineData("chain: t\nparams: { n: { type: itn } }\nsteps:\n  a:\n    kind: work\n   set: { text: x }\n", "GC1207 GC1001")]
+    [InlineData("chain: t\nsteps:\n  a: { kind: work\n", "GC1001")]
+    public void OfABrokenFileWhatStandsBeforeItIsToldToo(string text, string codes) => Assert.Equal(codes, string.Join(" ", Check(text).Select(p => p.Code)));
+
     [Fact]
     public void AllProblemsAreToldAtOnce() =>
         Assert.Equal(5, Check("chain: t\nparams: { x: { type: nope } }\nsteps:\n  a: { kind: wrok }\n  b: { kind: work, timeuot: 5s }\n  c: { kind: work, set: { text: '${)}' } }\ngates:\n  - { from: b, to: nowhere }\n").Count);

@@ -12,8 +12,12 @@ static class NodeReader
     const int MaxDepth = 100;
 
     /// <summary>The root, or null after a problem has been added.</summary>
-    public static Node? Read(string text, ProblemList problems)
+    public static Node? Read(string text, ProblemList problems) => Read(text, problems, out _);
+
+    /// <summary>The same, and where the text stops being YAML; null when it does not, or nowhere in particular.</summary>
+    public static Node? Read(string text, ProblemList problems, out int? brokenAt)
     {
+        brokenAt = null;
         if (text.Length > MaxLength)
         {
             problems.Add(ProblemKinds.TooBig, new(0, 0), "the file has more than 4 MiB");
@@ -40,6 +44,7 @@ static class NodeReader
         {
             // The library gives other exceptions than its own for some broken texts.
             var start = (int)Math.Min((e as YamlException)?.Start.Index ?? 0, text.Length);
+            brokenAt = start;
             problems.Add(ProblemKinds.BadYaml, new(start, start), "this is not YAML: " + Sentence(e));
             return null;
         }
