@@ -89,9 +89,12 @@ public sealed partial class ChainEngine
         return above;
     }
 
-    string CurrentOf(string name)
+    string CurrentOf(string name) => FindCurrentOf(name) ?? LatestOf(name);
+
+    // Kept until the next push.
+    string? FindCurrentOf(string name)
     {
-        if (!_latest.TryGetValue(name, out var release)) { _latest[name] = release = LatestOf(name); }
+        if (!_latest.TryGetValue(name, out var release) && _store.Latest(name) is { } latest) { _latest[name] = release = latest.Hash; }
         return release;
     }
 
@@ -105,7 +108,7 @@ public sealed partial class ChainEngine
     public Chain LatestChain(string name) => ChainOf(CurrentOf(name));
 
     /// <summary>The same; null when there is none.</summary>
-    public Chain? FindLatestChain(string name) => _store.Latest(name) is { } release ? ChainOf(release.Hash) : null;
+    public Chain? FindLatestChain(string name) => FindCurrentOf(name) is { } release ? ChainOf(release) : null;
 
     /// <summary>The values of a profile, as a run would have them.</summary>
     /// <exception cref="RefusedException">There is no profile of that name.</exception>

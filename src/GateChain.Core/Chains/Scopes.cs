@@ -11,6 +11,21 @@ static class Scopes
         for (StepScope? at = scope; at is not null; at = at.Outer) { yield return at; }
     }
 
+    /// <summary>The steps of a scope, sources before targets; those of a circle and behind it are left out.</summary>
+    public static IEnumerable<Step> InOrder(StepScope scope)
+    {
+        var left = scope.Steps.ToDictionary(s => s, s => s.Incoming.Count);
+        var free = new Queue<Step>(scope.Steps.Where(s => s.Incoming.Count == 0));
+        while (free.TryDequeue(out var step))
+        {
+            yield return step;
+            foreach (var gate in step.Outgoing)
+            {
+                if (--left[gate.To] == 0) { free.Enqueue(gate.To); }
+            }
+        }
+    }
+
     /// <summary>All steps that gates lead to from here, the step itself included.</summary>
     public static HashSet<Step> FromHereOn(Step step)
     {

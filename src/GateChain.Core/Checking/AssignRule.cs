@@ -24,7 +24,7 @@ sealed class AssignRule : ICheckRule
                     continue;
                 }
                 var (type, mistakes) = assignment.Expression.Check(context.Names.In(step.Scope, ("result", Names.ResultOf(step))));
-                if (mistakes.Count == 0 && !variable.Type.Accepts(type) && !(variable.Type.Name == "double" && type.Name == "int"))
+                if (mistakes.Count == 0 && !variable.Type.Takes(type))
                 {
                     problems.Add(ProblemKinds.WrongType, assignment.ExpressionAt.All, $"“{variable.Name}” is {Article.Of(variable.Type)}, and this gives {Article.Of(type)}");
                 }

@@ -41,7 +41,7 @@ sealed class ChildChainRule : ICheckRule
                 continue;
             }
             var (type, mistakes) = input.Expression.Check(context.Names.In(step.Scope));
-            if (mistakes.Count == 0 && !parameter.Type.Accepts(type) && !(parameter.Type.Name == "double" && type.Name == "int"))
+            if (mistakes.Count == 0 && !parameter.Type.Takes(type))
             {
                 problems.Add(ProblemKinds.BadInput, input.ExpressionAt.All, $"“{input.Name}” of “{child.Name}” is {Article.Of(parameter.Type)}, and this gives {Article.Of(type)}");
             }

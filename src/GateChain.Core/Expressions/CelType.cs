@@ -69,6 +69,9 @@ public sealed class CelType
     /// <summary>Whether a value of type <paramref name="actual"/> can stand where this type is asked for.</summary>
     public bool Accepts(CelType actual) => new Unifier().Fits(actual, this);
 
+    /// <summary>The same, where an int is also taken for a double.</summary>
+    internal bool Takes(CelType actual) => Accepts(actual) || (Name == "double" && actual.Name == "int");
+
     internal CelType With(IReadOnlyList<CelType> arguments) => new(Name, arguments, Fields, IsOpen);
 
     /// <summary>Whether both are the same type: the same names all the way down, objects by identity.</summary>

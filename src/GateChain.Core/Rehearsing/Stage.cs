@@ -101,9 +101,9 @@ sealed class Stage
     {
         var call = step.Step.Call!;
         var depth = (_state.Parent?.Depth ?? 0) + 1;
-        if (_chains(call.Chain) is not { } chain || depth > CallRule.MaxDepth)
+        if (_chains(call.Chain) is not { } chain)
         {
-            Put(new ChildEndedInput(_now, step.Path, null, Outcome.Failed, Value.EmptyMap, new("call", depth > CallRule.MaxDepth ? "calls go more than 16 levels deep" : $"there is no chain “{call.Chain}”")));
+            Put(new ChildEndedInput(_now, step.Path, null, Outcome.Failed, Value.EmptyMap, new("call", $"there is no chain “{call.Chain}”")));
             return;
         }
         var (inputs, wrong) = InputsOf(step, chain);

@@ -28,25 +28,10 @@ sealed class OutcomeSearch
         var search = new OutcomeSearch();
         try
         {
-            foreach (var step in InOrder(scope)) { search.Add(step); }
+            foreach (var step in Scopes.InOrder(scope)) { search.Add(step); }
             return search;
         }
         catch (Conditions.TooManyException) { return null; }
-    }
-
-    /// <summary>Sources before targets; steps of a circle are left out.</summary>
-    static IEnumerable<Step> InOrder(StepScope scope)
-    {
-        var left = scope.Steps.ToDictionary(s => s, s => s.Incoming.Count);
-        var free = new Queue<Step>(scope.Steps.Where(s => s.Incoming.Count == 0));
-        while (free.TryDequeue(out var step))
-        {
-            yield return step;
-            foreach (var gate in step.Outgoing)
-            {
-                if (--left[gate.To] == 0) { free.Enqueue(gate.To); }
-            }
-        }
     }
 
     public bool Knows(Step step) => _fates.ContainsKey(step);
