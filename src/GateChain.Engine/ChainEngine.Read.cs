@@ -1,3 +1,4 @@
+using GateChain.Core.Running;
 using GateChain.Core.Running.State;
 using GateChain.Core.Values;
 using GateChain.Engine.Children;
@@ -38,5 +39,5 @@ public sealed partial class ChainEngine
     }
 
     /// <summary>How a run ended, as wait steps give it; null while it is going or will be resumed by itself.</summary>
-    Task<Value?> EndOfAsync(long run) => ReadAsync(run, (s, _) => s is { Outcome: { } outcome, ResumeAt: null } ? EndWatch.Describe(run, s.Chain.Name, outcome, s.Error, s.Outputs) : (Value?)null);
+    Task<Value?> EndOfAsync(long run) => ReadAsync(run, (s, _) => s is { Outcome: { } outcome, ResumeAt: null } ? RunEnds.Describe(run, s.Chain.Name, outcome.Word(), s.Error?.Message, s.Outputs) : (Value?)null);
 }

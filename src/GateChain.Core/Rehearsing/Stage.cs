@@ -148,9 +148,7 @@ sealed class Stage
 
     AttemptResult EndsOf(StepState step)
     {
-        var ends = _children.Values.Select(c => Value.Map(("run", Value.Int(c.State.Id)), ("chain", Value.String(c.State.Chain.Name)), ("outcome", Value.String(c.State.Word)),
-            ("error", Value.String(c.State.Error?.Message ?? "")), ("outputs", c.State.Outputs))).ToList();
-        var failed = _children.Values.Count(c => c.State.Outcome != Outcome.Succeeded);
-        return new(Value.Map(With(new Dictionary<string, Value> { ["outcomes"] = Value.List(ends), ["succeeded"] = Value.Int(ends.Count - failed), ["failed"] = Value.Int(failed) }, step, probe: null)));
+        var ends = _children.Values.Select(c => RunEnds.Describe(c.State.Id, c.State.Chain.Name, c.State.Word, c.State.Error?.Message, c.State.Outputs)).ToList();
+        return new(Value.Map(With(RunEnds.Outputs(ends).ToDictionary(o => o.Name, o => o.Value), step, probe: null)));
     }
 }

@@ -62,12 +62,6 @@ sealed class EndWatch(Func<long, Task<Value?>> endOf)
             catch (RefusedException e) { return AttemptResult.Fail("run", e.Message); }
         }
         if (watch.All || watch.Runs.Count == 0 ? ends.Count < watch.Runs.Count : ends.Count == 0) { return null; }
-        int Count(string outcome) => ends.Count(e => e.AsMap.Find("outcome") is { } o && o.AsString == outcome);
-        return AttemptResult.Done(("outcomes", Value.List(ends)), ("succeeded", Value.Int(Count("succeeded"))), ("failed", Value.Int(ends.Count - Count("succeeded"))));
+        return AttemptResult.Done(RunEnds.Outputs(ends));
     }
-
-    /// <summary>How a run ended, as wait steps give it.</summary>
-    public static Value Describe(long run, string chain, Core.Chains.Outcome outcome, StepError? error, Value outputs) => Value.Map(
-        ("run", Value.Int(run)), ("chain", Value.String(chain)), ("outcome", Value.String(outcome.Word())),
-        ("error", Value.String(error?.Message ?? "")), ("outputs", outputs));
 }
