@@ -93,7 +93,7 @@ static class EngineRate
             for (var i = 0; i < steps; i++) { chain.Append($"  s{i}: {{ kind: nothing }}\n"); }
             chain.Append("gates:\n");
             for (var i = 1; i < steps; i++) { chain.Append($"  - {{ from: s{i - 1}, to: s{i} }}\n"); }
-            await engine.PushAsync(new Dictionary<string, byte[]> { ["bench.chain.yaml"] = Encoding.UTF8.GetBytes(chain.ToString()) });
+            await engine.PushAsync(new Dictionary<string, byte[]> { ["bench.chain.yaml"] = Encoding.UTF8.GetBytes(chain.ToString()) }, "bench");
             await work(engine);
         }
         finally

@@ -55,7 +55,7 @@ static class Scale
         public void Dispose() => Directory.Delete(_folder, recursive: true);
     }
 
-    static Task PushAsync(ChainEngine engine, string yaml) => engine.PushAsync(new Dictionary<string, byte[]> { ["bench.chain.yaml"] = Encoding.UTF8.GetBytes(yaml) });
+    static Task PushAsync(ChainEngine engine, string yaml) => engine.PushAsync(new Dictionary<string, byte[]> { ["bench.chain.yaml"] = Encoding.UTF8.GetBytes(yaml) }, "bench");
 
     static async Task<long> RunAsync(ChainEngine engine)
     {

@@ -3,15 +3,20 @@ using System.Text.Json;
 namespace GateChain.Client;
 
 /// <summary>A chain in lists.</summary>
-/// <param name="Release">Content hash of its latest release.</param>
+/// <param name="Release">Content hash of its latest release; null for a chain that is only a draft.</param>
+/// <param name="Number">The number of that release.</param>
+/// <param name="Draft">Its draft; null when there is none.</param>
 /// <param name="Steps">How many steps it has, inner ones included.</param>
 /// <param name="LastRuns">Its latest runs, newest first, at most ten.</param>
-public sealed record ChainSummary(string Name, string? Title, string Release, DateTimeOffset Pushed, int Steps, IReadOnlyList<RunSummary> LastRuns);
+public sealed record ChainSummary(string Name, string? Title, string? Release, int? Number, DateTimeOffset? Pushed, int Steps, DraftHead? Draft, IReadOnlyList<RunSummary> LastRuns);
+
+/// <summary>That there is a draft.</summary>
+public sealed record DraftHead(long Version, string Author, DateTimeOffset Saved);
 
 /// <summary>A chain in full.</summary>
 /// <param name="Source">The chain file.</param>
 /// <param name="Graph">Its steps and gates.</param>
-public sealed record ChainDetail(string Name, string? Title, string? Notes, string Release, DateTimeOffset Pushed, string Source,
+public sealed record ChainDetail(string Name, string? Title, string? Notes, string Release, int Number, DateTimeOffset Pushed, string Source,
     IReadOnlyList<ParameterInfo> Params, IReadOnlyList<string> Vars, ScopeGraph Graph, IReadOnlyList<string> Profiles);
 
 /// <param name="Default">Null when it must be given.</param>
@@ -36,7 +41,8 @@ public sealed record GateEdge(int Index, string From, string To, string Label, s
 
 /// <summary>A problem of a file. Line and column are one-based.</summary>
 /// <param name="Docs">Where the docs tell of its kind, relative to the project.</param>
-public sealed record ProblemInfo(string Code, string Severity, string File, int Line, int Column, string Message, string? Mend, string Docs);
+/// <param name="Edit">The mend as a change of the file, where one change does it.</param>
+public sealed record ProblemInfo(string Code, string Severity, string File, int Line, int Column, string Message, string? Mend, string Docs, TextEditInfo? Edit = null);
 
 /// <summary>What a push gave.</summary>
 /// <param name="Problems">Hints and warnings; a push with errors is refused.</param>
@@ -46,4 +52,5 @@ public sealed record PushedChain(string Name, string Release);
 
 /// <summary>A workspace folder to be pushed.</summary>
 /// <param name="Files">Contents in base64, by name relative to the folder.</param>
-public sealed record PushRequest(IReadOnlyDictionary<string, string> Files);
+/// <param name="Note">What the releases are for.</param>
+public sealed record PushRequest(IReadOnlyDictionary<string, string> Files, string? Note = null);

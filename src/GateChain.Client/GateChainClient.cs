@@ -28,11 +28,69 @@ public sealed class GateChainClient : IDisposable
 
     public Task<ChainDetail> ChainAsync(string name, CancellationToken cancel = default) => GetAsync<ChainDetail>($"api/chains/{Uri.EscapeDataString(name)}", cancel);
 
-    /// <summary>Pushes a workspace.</summary>
+    /// <summary>Pushes a workspace: every chain that changed gets a new release.</summary>
     /// <param name="files">Contents by name.</param>
+    /// <param name="note">What the releases are for.</param>
     /// <param name="cancel">Gives up.</param>
-    public Task<PushResult> PushAsync(IReadOnlyDictionary<string, byte[]> files, CancellationToken cancel = default) =>
-        PostAsync<PushResult>("api/workspace", new PushRequest(files.ToDictionary(f => f.Key, f => Convert.ToBase64String(f.Value))), cancel);
+    public Task<PushResult> PushAsync(IReadOnlyDictionary<string, byte[]> files, string? note = null, CancellationToken cancel = default) =>
+        PostAsync<PushResult>("api/workspace", new PushRequest(Base64(files), note), cancel);
+
+    /// <summary>The workspace as files that could be pushed again, by name.</summary>
+    public async Task<IReadOnlyDictionary<string, byte[]>> ExportAsync(CancellationToken cancel = default) =>
+        (await GetAsync<WorkspaceFiles>("api/workspace", cancel).ConfigureAwait(false)).Files.ToDictionary(f => f.Key, f => Convert.FromBase64String(f.Value));
+
+    public Task<DraftInfo> DraftAsync(string chain, CancellationToken cancel = default) => GetAsync<DraftInfo>($"{Of(chain)}/draft", cancel);
+
+    /// <summary>Saves a draft.</summary>
+    /// <param name="chain">The chain.</param>
+    /// <param name="seen">The version it is made from; 0 for none.</param>
+    /// <param name="source">The chain file.</param>
+    /// <param name="files">Attachments to put to it; others stay.</param>
+    /// <param name="cancel">Gives up.</param>
+    /// <exception cref="GateChainException">Status 412: somebody else has saved meanwhile.</exception>
+    public Task<DraftInfo> SaveDraftAsync(string chain, long seen, string source, IReadOnlyDictionary<string, byte[]>? files = null, CancellationToken cancel = default) =>
+        SendJsonAsync<DraftInfo>(HttpMethod.Put, $"{Of(chain)}/draft", new SaveDraftRequest(source, files is null ? null : Base64(files)), seen, cancel);
+
+    /// <summary>Lets a draft go.</summary>
+    public async Task DiscardDraftAsync(string chain, long seen, CancellationToken cancel = default)
+    {
+        using var request = new HttpRequestMessage(HttpMethod.Delete, $"{Of(chain)}/draft") { Headers = { { "If-Match", $"\"{seen}\"" } } };
+        using var response = await SendAsync(request, HttpCompletionOption.ResponseContentRead, cancel).ConfigureAwait(false);
+    }
+
+    public Task<IReadOnlyList<DraftVersionInfo>> DraftHistoryAsync(string chain, CancellationToken cancel = default) => GetAsync<IReadOnlyList<DraftVersionInfo>>($"{Of(chain)}/draft/history", cancel);
+
+    public Task<IReadOnlyList<ReleaseInfo>> ReleasesAsync(string chain, CancellationToken cancel = default) => GetAsync<IReadOnlyList<ReleaseInfo>>($"{Of(chain)}/releases", cancel);
+
+    public Task<ReleaseDetail> ReleaseAsync(string chain, int number, CancellationToken cancel = default) => GetAsync<ReleaseDetail>($"{Of(chain)}/releases/{number}", cancel);
+
+    /// <summary>Releases the draft of a chain.</summary>
+    /// <param name="chain">The chain.</param>
+    /// <param name="seen">The version that is released.</param>
+    /// <param name="note">What it is for.</param>
+    /// <param name="cancel">Gives up.</param>
+    public Task<ReleaseInfo> MakeReleaseAsync(string chain, long seen, string? note, CancellationToken cancel = default) =>
+        SendJsonAsync<ReleaseInfo>(HttpMethod.Post, $"{Of(chain)}/releases", new ReleaseRequest(note), seen, cancel);
+
+    /// <summary>Releases the content of an earlier release again, under a new number.</summary>
+    public Task<ReleaseInfo> GoBackAsync(string chain, int number, string? note, CancellationToken cancel = default) => PostAsync<ReleaseInfo>($"{Of(chain)}/releases", new ReleaseRequest(note, number), cancel);
+
+    /// <summary>Runs a draft, or a part of it.</summary>
+    public Task<RunSummary> TryAsync(string chain, TryRequest request, CancellationToken cancel = default) => PostAsync<RunSummary>($"{Of(chain)}/try", request, cancel);
+
+    public Task<IReadOnlyList<ProblemInfo>> CheckDraftAsync(CheckRequest request, CancellationToken cancel = default) => PostAsync<IReadOnlyList<ProblemInfo>>("api/design/check", request, cancel);
+
+    public Task<ExpressionResult> LookAtExpressionAsync(ExpressionRequest request, CancellationToken cancel = default) => PostAsync<ExpressionResult>("api/design/expression", request, cancel);
+
+    public Task<RenameResult> PlanRenameAsync(RenameRequest request, CancellationToken cancel = default) => PostAsync<RenameResult>("api/design/rename", request, cancel);
+
+    public Task<KindsInfo> KindsAsync(CancellationToken cancel = default) => GetAsync<KindsInfo>("api/kinds", cancel);
+
+    public Task<IReadOnlyList<TemplateInfo>> TemplatesAsync(CancellationToken cancel = default) => GetAsync<IReadOnlyList<TemplateInfo>>("api/templates", cancel);
+
+    static string Of(string chain) => $"api/chains/{Uri.EscapeDataString(chain)}";
+
+    static Dictionary<string, string> Base64(IReadOnlyDictionary<string, byte[]> files) => files.ToDictionary(f => f.Key, f => Convert.ToBase64String(f.Value));
 
     public Task<RehearsalResult> RehearseAsync(string chain, RehearsalRequest request, CancellationToken cancel = default) =>
         PostAsync<RehearsalResult>($"api/chains/{Uri.EscapeDataString(chain)}/rehearsal", request, cancel);
@@ -92,9 +150,12 @@ public sealed class GateChainClient : IDisposable
         return (await response.Content.ReadFromJsonAsync<T>(Json, cancel).ConfigureAwait(false))!;
     }
 
-    async Task<T> PostAsync<T>(string path, object body, CancellationToken cancel)
+    Task<T> PostAsync<T>(string path, object body, CancellationToken cancel) => SendJsonAsync<T>(HttpMethod.Post, path, body, null, cancel);
+
+    async Task<T> SendJsonAsync<T>(HttpMethod method, string path, object body, long? seen, CancellationToken cancel)
     {
-        using var request = new HttpRequestMessage(HttpMethod.Post, path) { Content = JsonContent.Create(body, body.GetType(), options: Json) };
+        using var request = new HttpRequestMessage(method, path) { Content = JsonContent.Create(body, body.GetType(), options: Json) };
+        if (seen is { } version) { request.Headers.Add("If-Match", $"\"{version}\""); }
         using var response = await SendAsync(request, HttpCompletionOption.ResponseContentRead, cancel).ConfigureAwait(false);
         return (await response.Content.ReadFromJsonAsync<T>(Json, cancel).ConfigureAwait(false))!;
     }

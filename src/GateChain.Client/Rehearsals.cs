@@ -8,9 +8,10 @@ namespace GateChain.Client;
 /// <param name="Profile">The profile's name.</param>
 /// <param name="Fail">Steps that fail: <c>depots/load</c> in all iterations, <c>depots[2]/load</c> in one, <c>load:2</c> in its first two attempts.</param>
 /// <param name="Give">Outputs by <c>STEP.output</c>, and what probes see by <c>STEP.probes.NAME.field</c>.</param>
+/// <param name="Source">A chain file to play in the place of the latest release; null for that.</param>
 /// <param name="Ways">How many distinct ways through the chain are wanted besides; 0 for none, at most 200.</param>
 public sealed record RehearsalRequest(IReadOnlyDictionary<string, JsonElement>? Params = null, IReadOnlyDictionary<string, JsonElement>? Set = null, string? Profile = null,
-    IReadOnlyList<string>? Fail = null, IReadOnlyDictionary<string, JsonElement>? Give = null, int Ways = 0);
+    IReadOnlyList<string>? Fail = null, IReadOnlyDictionary<string, JsonElement>? Give = null, int Ways = 0, string? Source = null);
 
 /// <summary>How a chain would go. Nothing of it was done.</summary>
 /// <param name="Run">The end, as a run is shown.</param>

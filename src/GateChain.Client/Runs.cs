@@ -17,9 +17,10 @@ public sealed record ParentInfo(long Run, string Step);
 /// <param name="Graph">The steps and gates of the release it follows.</param>
 /// <param name="Status">What stands beside its state and changes as it goes.</param>
 /// <param name="RestartOf">The run it repeats.</param>
+/// <param name="Try">What of a draft it tries; null for a run of a release.</param>
 /// <param name="Handlers">The handlers that ran or run.</param>
 public sealed record RunDetail(long Id, string Chain, string? Title, string Release, string State, int Leg, string By, DateTimeOffset Started, DateTimeOffset? Ended,
-    string? Error, long Seq, RunStatus Status, ParentInfo? Parent, long? RestartOf, IReadOnlyList<HandlerInfo> Handlers, JsonElement Params, JsonElement Vars, JsonElement Profile, JsonElement Outputs, ScopeGraph Graph,
+    string? Error, long Seq, RunStatus Status, ParentInfo? Parent, long? RestartOf, TryInfo? Try, IReadOnlyList<HandlerInfo> Handlers, JsonElement Params, JsonElement Vars, JsonElement Profile, JsonElement Outputs, ScopeGraph Graph,
     IReadOnlyList<StepStatus> Steps, IReadOnlyList<IterationStatus> Iterations, IReadOnlyList<GateStatus> Gates, IReadOnlyList<AttemptInfo> Attempts,
     IReadOnlyList<ResumeInfo> Resumes, IReadOnlyList<string> Warnings, IReadOnlyList<string> Failures, int Absorbed, IReadOnlyList<ParameterInfo> Parameters);
 

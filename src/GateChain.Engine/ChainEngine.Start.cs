@@ -5,6 +5,7 @@ using GateChain.Core.Running;
 using GateChain.Core.Running.Events;
 using GateChain.Core.Values;
 using GateChain.Engine.Children;
+using GateChain.Engine.Drafts;
 using GateChain.Engine.Runs;
 using GateChain.Engine.Workspaces;
 using GateChain.Storage;
@@ -27,6 +28,35 @@ public sealed partial class ChainEngine
         return StartAsync(release, given, ProfileValues(profile), by, parent: null, restartOf: null);
     }
 
+    /// <summary>Runs a draft, or a part of one, without releasing it.</summary>
+    /// <param name="name">The chain.</param>
+    /// <param name="order">What is tried, and with what.</param>
+    /// <param name="by">Who asks.</param>
+    /// <exception cref="RefusedException">A parameter or step does not fit, or the earlier run is not one of this chain.</exception>
+    /// <exception cref="InvalidDraftException">The draft has errors.</exception>
+    /// <exception cref="StorageException">Nothing can be written at the moment.</exception>
+    public async Task<long> TryAsync(string name, TryOrder order, string by)
+    {
+        var content = Drafts.Content(name, order.Source);
+        var chain = Drafts.Check(name, order.Source).Chain!;
+        if (order.Part != TryPart.Whole && chain.Root.Find(order.Step ?? "") is null) { throw new RefusedException(RefusalKind.Invalid, $"there is no step “{order.Step}” in the chain's own scope{(Nearest.Mend(order.Step ?? "", chain.Root.Steps.Select(s => s.Id)) is { } mend ? $"; {mend}" : "")}"); }
+        if (order.PauseBefore.FirstOrDefault(p => !chain.AllSteps.Any(s => s.Address == p)) is { } unknown) { throw new RefusedException(RefusalKind.Invalid, $"there is no step “{unknown}” to pause before"); }
+        var known = order.Known is { } run ? await KnownAsync(run, name).ConfigureAwait(false) : [];
+        foreach (var (step, outputs) in order.Given)
+        {
+            if (chain.Root.Find(step) is null || outputs.Kind != ValueKind.Map) { throw new RefusedException(RefusalKind.Invalid, $"the outputs for “{step}” are a mapping, for a step of the chain's own scope"); }
+            known[step] = new(step, Outcome.Succeeded, outputs, null);
+        }
+        await _store.KeepAsync(content).ConfigureAwait(false);
+        return await StartAsync(content.Hash, order.Params, ProfileValues(order.Profile), by, parent: null, restartOf: null, TryPlan.For(chain, order.Part, order.Step ?? "", known, order.PauseBefore)).ConfigureAwait(false);
+    }
+
+    async Task<Dictionary<string, TakenStep>> KnownAsync(long run, string chain)
+    {
+        var (of, steps) = await ReadAsync(run, (s, _) => (s.Chain.Name, s.Root.Steps.Where(step => step.IsSettled).Select(step => new TakenStep(step.Step.Id, step.Outcome, step.Outputs, run)).ToDictionary(t => t.Step))).ConfigureAwait(false);
+        return of == chain ? steps : throw new RefusedException(RefusalKind.Invalid, $"run {run} is one of “{of}”, not of “{chain}”");
+    }
+
     /// <summary>Starts a new run with the parameters and profile values of an earlier one, linked to it.</summary>
     /// <param name="run">The earlier run; it may still be going.</param>
     /// <param name="latest">Whether it follows the latest release of the chain instead of the same one.</param>
@@ -41,7 +71,7 @@ public sealed partial class ChainEngine
     Task<long> IChildHost.StartChildAsync(string chain, IReadOnlyDictionary<string, Value> inputs, Value profile, string by, ParentLink parent) =>
         StartAsync(CurrentOf(chain), inputs, profile, by, parent, restartOf: null);
 
-    async Task<long> StartAsync(string release, IReadOnlyDictionary<string, Value> given, Value profile, string by, ParentLink? parent, long? restartOf)
+    async Task<long> StartAsync(string release, IReadOnlyDictionary<string, Value> given, Value profile, string by, ParentLink? parent, long? restartOf, TryPlan? tried = null)
     {
         var chain = ChainOf(release);
         var values = Parameters.Read(chain.Parameters, given, complete: true);
@@ -49,7 +79,7 @@ public sealed partial class ChainEngine
         if (parent is null && Journal.Writer.Trouble is { } trouble) { throw new StorageException($"the run was not started: {trouble}"); }
         var id = _store.NextId();
         await BeginAsync(new(new(id, chain, ChainOf), 0, 1, this), chain, parent, queued =>
-            new StartInput(Time.GetUtcNow(), Guid.NewGuid().ToString("N"), release, values, profile, by) { Queued = queued, Parent = parent, RestartOf = restartOf }).ConfigureAwait(false);
+            new StartInput(Time.GetUtcNow(), Guid.NewGuid().ToString("N"), release, values, profile, by) { Queued = queued, Parent = parent, RestartOf = restartOf, Try = tried }).ConfigureAwait(false);
         return id;
     }
 

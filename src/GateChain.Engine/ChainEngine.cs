@@ -8,6 +8,7 @@ using GateChain.Core.Running.Events;
 using GateChain.Core.Running.State;
 using GateChain.Core.Values;
 using GateChain.Engine.Children;
+using GateChain.Engine.Drafts;
 using GateChain.Engine.Guards;
 using GateChain.Engine.Lanes;
 using GateChain.Engine.Live;
@@ -24,7 +25,7 @@ using Microsoft.Extensions.Logging;
 namespace GateChain.Engine;
 
 /// <summary>Makes runs happen. Thread-safe. One engine at a time works on a data folder.</summary>
-public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IAsyncDisposable
+public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHost, IAsyncDisposable
 {
     readonly ConcurrentDictionary<long, RunActor> _actors = new();
     readonly ConcurrentDictionary<string, Lazy<Chain>> _chains = new();
@@ -66,6 +67,7 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IAsyncDi
         _ends = new(EndOfAsync);
         _automatic = new(time, ResumeByItselfAsync);
         Lanes.SetWidths(ReadLanes());
+        Drafts = new(store.Drafts, this);
     }
 
     public EngineOptions Options { get; }
@@ -76,6 +78,9 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IAsyncDi
     public IJournal Journal { get; }
     public ICatalogue Catalogue => _store;
     public IRunRegister Register => _store;
+
+    /// <summary>Chains on their way to a release.</summary>
+    public DraftDesk Drafts { get; }
 
     /// <summary>Who is in which lane, and who waits.</summary>
     public LaneDesk Lanes { get; } = new();
@@ -216,20 +221,49 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IAsyncDi
         return _check.Check(stored.Chain, stored.Source).Chain!;
     })).Value;
 
-    /// <summary>Checks and stores a workspace. With errors nothing is stored.</summary>
+    /// <summary>Checks and stores a workspace: each chain that changed gets a new release. With errors nothing is stored. Drafts stay.</summary>
+    /// <param name="files">Contents by name.</param>
+    /// <param name="author">Who brings it.</param>
+    /// <param name="note">What the releases are for.</param>
     /// <exception cref="StorageException">It could not be written.</exception>
-    public async Task<Workspace> PushAsync(IReadOnlyDictionary<string, byte[]> files)
+    public async Task<Workspace> PushAsync(IReadOnlyDictionary<string, byte[]> files, string author, string? note = null)
     {
         var workspace = new Workspace(files, _check.Kinds);
-        if (!workspace.HasErrors)
-        {
-            await _store.PushAsync(workspace.ToPush(Time.GetUtcNow())).ConfigureAwait(false);
-            // Runs that start from here on follow what was pushed.
-            (_connections, _profiles) = (null, null);
-            _latest.Clear();
-            Lanes.SetWidths(ReadLanes());
-        }
+        if (!workspace.HasErrors) { await StoreAsync(workspace.ToPush(Time.GetUtcNow(), author, note)).ConfigureAwait(false); }
         return workspace;
+    }
+
+    Task IDraftHost.StoreAsync(Push push) => StoreAsync(push);
+
+    async Task StoreAsync(Push push)
+    {
+        await _store.PushAsync(push).ConfigureAwait(false);
+        // Runs that start from here on follow what was pushed.
+        (_connections, _profiles) = (null, null);
+        _latest.Clear();
+        Drafts.Forget();
+        Lanes.SetWidths(ReadLanes());
+    }
+
+    /// <summary>What stands beside the chains, attachments left out.</summary>
+    Surroundings IDraftHost.Surroundings() => new(ReadFile(Workspace.ConnectionsName, ConnectionsFile.Read).Types, new HashSet<string>(),
+        _store.Chains().ToDictionary(r => r.Chain, r => ChainInterfaces.Of(ChainOf(r.Hash))), ReadLanes().Keys.ToHashSet());
+
+    /// <summary>The workspace as files that could be pushed again: the latest releases, their attachments and what stands beside them.</summary>
+    public IReadOnlyDictionary<string, byte[]> Export()
+    {
+        var files = new SortedDictionary<string, byte[]>(StringComparer.Ordinal);
+        foreach (var chain in _store.Chains())
+        {
+            var release = _store.Find(chain.Hash)!;
+            files[chain.Chain + Workspace.ChainEnding] = System.Text.Encoding.UTF8.GetBytes(release.Source);
+            foreach (var (name, content) in release.Files) { files[name] = content; }
+        }
+        foreach (var name in (string[])[Workspace.ConnectionsName, Workspace.ProfilesName, Workspace.LanesName])
+        {
+            if (_store.Setting(name) is { } text) { files[name] = System.Text.Encoding.UTF8.GetBytes(text); }
+        }
+        return files;
     }
 
     /// <summary>Ends the engine: attempts are ended, runs stay as they are on disk and go on with the next start.</summary>

@@ -41,7 +41,7 @@ sealed class House : IAsyncDisposable
     {
         var files = yaml.Select((y, i) => (Name: i == 0 ? "t" : $"child{i}", Text: y)).ToDictionary(f => f.Name + ".chain.yaml", f => Encoding.UTF8.GetBytes(f.Text));
         files["lanes.yaml"] = "narrow: { width: 1 }\nwide: { width: 3 }"u8.ToArray();
-        var workspace = await Engine.PushAsync(files);
+        var workspace = await Engine.PushAsync(files, "tester");
         Assert.False(workspace.HasErrors, string.Join("\n", workspace.Problems));
     }
 

@@ -16,7 +16,7 @@ public class WorkspaceTests
     [Fact]
     public void AReleaseHoldsTheChainAndTheAttachmentsItNames()
     {
-        var push = Of(("t.chain.yaml", Chain), Connections, ("q.sql", "SELECT 1"), ("readme.md", "not used")).ToPush(DateTimeOffset.UnixEpoch);
+        var push = Of(("t.chain.yaml", Chain), Connections, ("q.sql", "SELECT 1"), ("readme.md", "not used")).ToPush(DateTimeOffset.UnixEpoch, "tester", null);
         var release = Assert.Single(push.Releases);
         Assert.Equal(("t", "q.sql"), (release.Chain, Assert.Single(release.Files).Key));
         Assert.Equal("connections.yaml", Assert.Single(push.Settings).Key);
@@ -25,7 +25,7 @@ public class WorkspaceTests
     [Fact]
     public void AnotherAttachmentIsAnotherRelease()
     {
-        string Hash(string query, string source = Chain) => Of(("t.chain.yaml", source), Connections, ("q.sql", query)).ToPush(DateTimeOffset.UnixEpoch).Releases[0].Hash;
+        string Hash(string query, string source = Chain) => Of(("t.chain.yaml", source), Connections, ("q.sql", query)).ToPush(DateTimeOffset.UnixEpoch, "tester", null).Releases[0].Hash;
         Assert.Equal(Hash("SELECT 1"), Hash("SELECT 1"));
         Assert.NotEqual(Hash("SELECT 1"), Hash("SELECT 2"));
         Assert.NotEqual(Hash("SELECT 1"), Hash("SELECT 1", Chain + "# a comment\n"));
@@ -66,7 +66,7 @@ public class WorkspaceTests
         var workspace = await house.Engine.PushAsync(new Dictionary<string, byte[]>
         {
             ["t.chain.yaml"] = Encoding.UTF8.GetBytes("chain: t\nsteps: { b: { kind: count } }"), ["u.chain.yaml"] = Encoding.UTF8.GetBytes("chain: u\nsteps: { b: { kind: cuont } }"),
-        });
+        }, "tester");
         Assert.True(workspace.HasErrors);
         Assert.Equal(before, house.Engine.Catalogue.Latest("t")!.Hash);
     }

@@ -9,11 +9,13 @@ static class PushCommand
 {
     static readonly Argument<string> Folder = new("DIR") { Description = "A workspace: chain files, connections.yaml, profiles.yaml, attachments" };
 
-    public static Command Create() => Common.Create("push", "Checks a workspace and brings it to the service; with errors nothing is stored", async (parsed, client, cancel) =>
+    static readonly Option<string?> Note = new("--note") { Description = "What the releases are for" };
+
+    public static Command Create() => Common.Create("push", "Checks a workspace and brings it to the service, where each chain that changed gets a new release; with errors nothing is stored", async (parsed, client, cancel) =>
     {
         var folder = parsed.GetValue(Folder)!;
         if (!Directory.Exists(folder)) { throw new GateChainException(422, $"the folder {folder} is not there", null, []); }
-        var result = await client.PushAsync(WorkspaceFolder.ReadForPush(folder), cancel);
+        var result = await client.PushAsync(WorkspaceFolder.ReadForPush(folder), parsed.GetValue(Note), cancel);
         if (parsed.GetValue(Common.Json)) { Common.WriteJson(result); }
         else
         {
@@ -21,5 +23,5 @@ static class PushCommand
             foreach (var chain in result.Chains) { Console.WriteLine($"pushed {chain.Name}  {chain.Release[..12]}"); }
         }
         return ExitCodes.Succeeded;
-    }, Folder);
+    }, Folder, Note);
 }

@@ -10,6 +10,12 @@ namespace GateChain.Core.Chains;
 /// <summary>Reads a chain file. Never throws for bad input; all problems of the file are told at once.</summary>
 public static class ChainReader
 {
+    /// <summary>The most characters a file may have.</summary>
+    public static int MaxLength => NodeReader.MaxLength;
+
+    /// <summary>Whether a chain can be called so: it begins with a letter and holds letters, digits and -, at most 100.</summary>
+    public static bool IsName(string name) => Names.IsChainName(name);
+
     /// <summary>The chain as far as it could be read; null when there is no chain in it at all.</summary>
     /// <param name="text">The file's content.</param>
     /// <param name="kinds">The kinds that steps may have.</param>

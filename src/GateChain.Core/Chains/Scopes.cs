@@ -27,15 +27,20 @@ static class Scopes
     }
 
     /// <summary>All steps that gates lead to from here, the step itself included.</summary>
-    public static HashSet<Step> FromHereOn(Step step)
+    public static HashSet<Step> FromHereOn(Step step) => Reach(step, s => s.Outgoing.Select(g => g.To));
+
+    /// <summary>All steps from which gates lead here, the step itself included.</summary>
+    public static HashSet<Step> UpToHere(Step step) => Reach(step, s => s.Incoming.Select(g => g.From));
+
+    static HashSet<Step> Reach(Step from, Func<Step, IEnumerable<Step>> next)
     {
-        var found = new HashSet<Step> { step };
+        var found = new HashSet<Step> { from };
         var queue = new Queue<Step>(found);
         while (queue.TryDequeue(out var at))
         {
-            foreach (var gate in at.Outgoing)
+            foreach (var step in next(at))
             {
-                if (found.Add(gate.To)) { queue.Enqueue(gate.To); }
+                if (found.Add(step)) { queue.Enqueue(step); }
             }
         }
         return found;

@@ -17,96 +17,118 @@ sealed record PlacedExpression(string Use, SourceExpression At, CelType Scope, C
 
     /// <summary>The gate it is the condition of; null for others.</summary>
     public Gate? Gate { get; init; }
+
+    /// <summary>The scope that its names are those of.</summary>
+    public required StepScope In { get; init; }
 }
 
-/// <summary>Finds all expressions of a chain.</summary>
+/// <summary>What an expression can see at a kind of place.</summary>
+/// <param name="In">The scope whose steps and variables it sees.</param>
+/// <param name="Names">The names, with types.</param>
+/// <param name="Wanted">The type it must give; any for those that say so themselves.</param>
+/// <param name="Before">The steps that cannot have run when it is computed.</param>
+sealed record PlaceView(StepScope In, CelType Names, CelType Wanted, Lazy<HashSet<Step>> Before)
+{
+    public PlacedExpression Place(string use, SourceExpression at, CelType? wanted = null) => new(use, at, Names, wanted ?? Wanted, Before) { In = In };
+}
+
+/// <summary>The places of a chain where expressions stand, and all expressions there are.</summary>
 sealed class PlacedExpressions(Chain chain, Names names)
 {
     public IEnumerable<PlacedExpression> All()
     {
         foreach (var scope in Scopes.All(chain))
         {
-            var here = names.In(scope);
             foreach (var step in scope.Steps)
             {
-                foreach (var placed in OfStep(step, here)) { yield return placed with { Step = step }; }
+                foreach (var placed in OfStep(step)) { yield return placed with { Step = step }; }
             }
             foreach (var gate in scope.Gates.Where(g => g.When is not null && g.Branch is null))
             {
-                yield return new("a gate's condition", gate.When!, here, CelType.Bool, new(() => [.. Scopes.FromHereOn(gate.From).Where(s => s != gate.From), .. Around(scope)])) { Gate = gate };
+                yield return AtGate(scope, gate.From).Place("a gate's condition", gate.When!) with { Gate = gate };
             }
         }
-        foreach (var output in chain.Outputs)
-        {
-            yield return new($"output “{output.Name}”", output.ExpressionAt, names.In(chain.Root), CelType.Dyn, new(() => []));
-        }
+        foreach (var output in chain.Outputs) { yield return AtOutputs().Place($"output “{output.Name}”", output.ExpressionAt); }
     }
 
-    IEnumerable<PlacedExpression> OfStep(Step step, CelType here)
+    /// <summary>What the condition of a gate sees, that leaves from a step.</summary>
+    public PlaceView AtGate(StepScope scope, Step? from) => new(scope, names.In(scope), CelType.Bool, new(() => [.. from is null ? [] : Scopes.FromHereOn(from).Where(s => s != from), .. Around(scope)]));
+
+    /// <summary>What the chain's outputs see.</summary>
+    public PlaceView AtOutputs() => new(chain.Root, names.In(chain.Root), CelType.Dyn, new(() => []));
+
+    /// <summary>What expressions of a step see.</summary>
+    public PlaceView At(Step step, StepPlace place)
     {
         var before = new Lazy<HashSet<Step>>(() => [.. Scopes.FromHereOn(step), .. Around(step.Scope)]);
-        CelType With(params ReadOnlySpan<(string Name, CelType Type)> more) => names.In(step.Scope, more);
+        PlaceView Here(CelType wanted, params ReadOnlySpan<(string Name, CelType Type)> more) => new(step.Scope, names.In(step.Scope, more), wanted, before);
+        PlaceView Inside(CelType wanted, IEnumerable<Step> notYet) => new(step.Inner!, names.In(step.Inner!), wanted, new(() => [.. notYet]));
+        return place switch
+        {
+            StepPlace.Setting => step.Guard is null ? Here(CelType.Dyn) : Here(CelType.Dyn, ("probes", Names.Probes(step))),
+            StepPlace.Probe => Here(CelType.Dyn),
+            StepPlace.Guard => Here(CelType.Bool, ("probes", Names.Probes(step))),
+            StepPlace.Expect => Here(CelType.Bool, ("result", Names.ResultOf(step)), ("probes", Names.Probes(step))),
+            StepPlace.Assign => Here(CelType.Dyn, ("result", Names.ResultOf(step))),
+            StepPlace.Branch => Here(CelType.Bool),
+            StepPlace.Retry => Here(CelType.Bool, ("error", Names.Error)),
+            StepPlace.Over => Here(CelType.List(CelType.Dyn)),
+            StepPlace.Collect when step.Inner is not null => Inside(CelType.Dyn, Around(step.Inner)),
+            StepPlace.Until when step.Inner is not null => Inside(CelType.Bool, Around(step.Inner)),
+            // Looked at before a round, when none of its steps has run.
+            StepPlace.While when step.Inner is not null => Inside(CelType.Bool, [.. Around(step.Inner), .. step.Inner.Steps]),
+            _ => Here(CelType.Dyn),
+        };
+    }
 
-        var behindGuard = step.Guard is null ? here : With(("probes", Names.Probes(step)));
-        foreach (var placed in OfSetting("a setting", step.Settings, step.Kind.Settings, behindGuard, before)) { yield return placed; }
+    IEnumerable<PlacedExpression> OfStep(Step step)
+    {
+        var settings = At(step, StepPlace.Setting);
+        foreach (var placed in OfSetting("a setting", step.Settings, step.Kind.Settings, settings)) { yield return placed; }
+        var probed = At(step, StepPlace.Probe);
         foreach (var probe in step.Guard?.Probes ?? [])
         {
-            foreach (var placed in OfSetting($"a setting of probe “{probe.Name}”", probe.Settings, probe.Kind.Settings, here, before)) { yield return placed; }
+            foreach (var placed in OfSetting($"a setting of probe “{probe.Name}”", probe.Settings, probe.Kind.Settings, probed)) { yield return placed; }
         }
+        var guard = At(step, StepPlace.Guard);
         foreach (var rule in step.Guard?.Rules ?? [])
         {
-            if (rule.When is { } condition) { yield return new("a rule of the guard", condition, behindGuard, CelType.Bool, before); }
-            foreach (var placed in OfSetting("a message", rule.Message, SettingShape.Text, behindGuard, before)) { yield return placed; }
+            if (rule.When is { } condition) { yield return guard.Place("a rule of the guard", condition); }
+            foreach (var placed in OfSetting("a message", rule.Message, SettingShape.Text, guard)) { yield return placed; }
         }
         if (step.Expect.Count > 0)
         {
-            var withResult = With(("result", Names.ResultOf(step)), ("probes", Names.Probes(step)));
+            var expect = At(step, StepPlace.Expect);
             foreach (var rule in step.Expect)
             {
-                yield return new("an expect rule", rule.When, withResult, CelType.Bool, before);
-                foreach (var placed in OfSetting("a message", rule.Message, SettingShape.Text, withResult, before)) { yield return placed; }
+                yield return expect.Place("an expect rule", rule.When);
+                foreach (var placed in OfSetting("a message", rule.Message, SettingShape.Text, expect)) { yield return placed; }
             }
         }
-        foreach (var assignment in step.Assignments)
-        {
-            yield return new("an assignment", assignment.ExpressionAt, With(("result", Names.ResultOf(step))), CelType.Dyn, before);
-        }
-        foreach (var branch in step.Branches.Where(b => b.When is not null))
-        {
-            yield return new($"branch “{branch.Name}”", branch.When!, here, CelType.Bool, before);
-        }
-        if (step.Retry?.When is { } when)
-        {
-            yield return new("retry.when", when, With(("error", Names.Error)), CelType.Bool, before);
-        }
+        foreach (var assignment in step.Assignments) { yield return At(step, StepPlace.Assign).Place("an assignment", assignment.ExpressionAt); }
+        foreach (var branch in step.Branches.Where(b => b.When is not null)) { yield return At(step, StepPlace.Branch).Place($"branch “{branch.Name}”", branch.When!); }
+        if (step.Retry?.When is { } when) { yield return At(step, StepPlace.Retry).Place("retry.when", when); }
         if (step.Each is { } each)
         {
-            yield return new("over", each.Over, here, CelType.List(CelType.Dyn), before);
-            if (each.Collect is { } collect) { yield return new("collect", collect, names.In(step.Inner!), CelType.Dyn, new(() => [.. Around(step.Inner!)])); }
+            yield return At(step, StepPlace.Over).Place("over", each.Over);
+            if (each.Collect is { } collect) { yield return At(step, StepPlace.Collect).Place("collect", collect); }
         }
-        if (step.Repeat?.Until is { } until) { yield return new("until", until, names.In(step.Inner!), CelType.Bool, new(() => [.. Around(step.Inner!)])); }
-        // Looked at before a round, when none of its steps has run.
-        if (step.Repeat?.While is { } goOn) { yield return new("while", goOn, names.In(step.Inner!), CelType.Bool, new(() => [.. Around(step.Inner!), .. step.Inner!.Steps])); }
-        foreach (var input in step.Call?.Inputs ?? [])
-        {
-            yield return new($"input “{input.Name}”", input.ExpressionAt, here, CelType.Dyn, before);
-        }
+        if (step.Repeat?.Until is { } until) { yield return At(step, StepPlace.Until).Place("until", until); }
+        if (step.Repeat?.While is { } goOn) { yield return At(step, StepPlace.While).Place("while", goOn); }
+        foreach (var input in step.Call?.Inputs ?? []) { yield return At(step, StepPlace.Input).Place($"input “{input.Name}”", input.ExpressionAt); }
     }
 
-    static IEnumerable<PlacedExpression> OfSetting(string use, Setting? setting, SettingShape shape, CelType here, Lazy<HashSet<Step>> before)
+    static IEnumerable<PlacedExpression> OfSetting(string use, Setting? setting, SettingShape shape, PlaceView view)
     {
         foreach (var (part, partShape) in setting is null ? [] : Settings(setting, shape))
         {
             switch (part)
             {
                 case ExpressionSetting bare:
-                    yield return new(use, bare.At, here, CelType.Dyn, before);
+                    yield return view.Place(use, bare.At, CelType.Dyn);
                     break;
                 case TemplateSetting text:
-                    foreach (var at in text.Expressions)
-                    {
-                        yield return new(use, at, here, text.Template.Single is null ? CelType.Dyn : partShape.Type, before);
-                    }
+                    foreach (var at in text.Expressions) { yield return view.Place(use, at, text.Template.Single is null ? CelType.Dyn : partShape.Type); }
                     break;
                 default: break;
             }
@@ -137,3 +159,6 @@ sealed class PlacedExpressions(Chain chain, Names names)
         }
     }
 }
+
+/// <summary>What an expression of a step is for; it decides what the expression sees.</summary>
+public enum StepPlace { Setting, Probe, Guard, Expect, Assign, Branch, Retry, Over, Collect, Until, While, Input }

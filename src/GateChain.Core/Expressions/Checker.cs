@@ -32,7 +32,7 @@ sealed class Checker(CelType scope, IReadOnlyDictionary<string, FunctionGroup>? 
         _ => throw new InvalidOperationException(expr.GetType().Name),
     }, freeAsAny: false);
 
-    CelType Problem(Span span, string message, string? mend = null)
+    CelType Problem(Span span, string message, Mend? mend = null)
     {
         _problems.Add(new(message, span, mend));
         return CelType.Dyn;

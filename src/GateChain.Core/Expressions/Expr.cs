@@ -110,4 +110,4 @@ public sealed class BindExpr(Span span, string variable, Expr value, Expr body) 
 }
 
 /// <summary>A mistake in an expression: one sentence, its place, and the mend where there is one.</summary>
-public sealed record ExpressionProblem(string Message, Span Span, string? Mend = null);
+public sealed record ExpressionProblem(string Message, Span Span, Mend? Mend = null);

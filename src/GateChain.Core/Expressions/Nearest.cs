@@ -1,5 +1,15 @@
 namespace GateChain.Core.Expressions;
 
+/// <summary>What would put a mistake right.</summary>
+/// <param name="Text">In words.</param>
+/// <param name="Replacement">What to write in the place of what is wrong; null when words are all there is.</param>
+public sealed record Mend(string Text, string? Replacement = null)
+{
+    public static implicit operator Mend?(string? text) => text is null ? null : new(text);
+
+    public override string ToString() => Text;
+}
+
 /// <summary>Finds the known name that was most likely meant.</summary>
 public static class Nearest
 {
@@ -19,7 +29,7 @@ public static class Nearest
     }
 
     /// <summary>“did you mean …?” or null.</summary>
-    public static string? Mend(string name, IEnumerable<string> known) => Find(name, known) is { } near ? $"did you mean “{near}”?" : null;
+    public static Mend? Mend(string name, IEnumerable<string> known) => Find(name, known) is { } near ? new($"did you mean “{near}”?", near) : null;
 
     // Edits are: put in, leave out, replace, and swap two neighbours.
     static int Distance(string a, string b)

@@ -14,9 +14,12 @@ public static class Renaming
     {
         var text = new StringBuilder(expression.Text);
         // From the end, so that earlier places stay right.
-        foreach (var place in Places(expression.Tree, root, from, shadowed: false).OrderByDescending(p => p.Start)) { text.Remove(place.Start, place.Length).Insert(place.Start, to); }
+        foreach (var place in Places(expression, root, from).OrderByDescending(p => p.Start)) { text.Remove(place.Start, place.Length).Insert(place.Start, to); }
         return text.ToString();
     }
+
+    /// <summary>Where <c>root.from</c> names it: the places of <c>from</c>.</summary>
+    public static IEnumerable<Span> Places(Expression expression, string root, string from) => Places(expression.Tree, root, from, shadowed: false);
 
     static IEnumerable<Span> Places(Expr expr, string root, string field, bool shadowed)
     {

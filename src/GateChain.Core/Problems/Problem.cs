@@ -25,6 +25,9 @@ public sealed record ProblemKind(string Code, Severity Severity, string Title, s
 /// <param name="Mend">What would put it right, where that is known.</param>
 public sealed record Problem(ProblemKind Kind, string File, int Line, int Column, string Message, string? Mend)
 {
+    /// <summary>The mend as a change of the file, where one change does it.</summary>
+    public TextEdit? Edit { get; init; }
+
     public string Code => Kind.Code;
     public bool IsError => Kind.Severity == Severity.Error;
 
@@ -32,3 +35,9 @@ public sealed record Problem(ProblemKind Kind, string File, int Line, int Column
     public override string ToString() =>
         $"{File}:{Line}:{Column}: {Kind.Severity.Word()} {Code}: {Message}{(Mend is null ? "" : $" ({Mend})")}";
 }
+
+/// <summary>A change of a text: some characters are replaced.</summary>
+/// <param name="Start">Offset of the first one, in UTF-16 code units.</param>
+/// <param name="Length">How many are replaced; 0 puts text in.</param>
+/// <param name="Text">What stands there then.</param>
+public sealed record TextEdit(int Start, int Length, string Text);

@@ -15,10 +15,10 @@ public sealed class ProblemList(string file, string text)
 
     public bool HasErrors => _problems.Exists(p => p.IsError);
 
-    public void Add(ProblemKind kind, Span span, string message, string? mend = null)
+    public void Add(ProblemKind kind, Span span, string message, Mend? mend = null)
     {
         var (line, column) = Position(span.Start);
-        var problem = new Problem(kind, File, line, column, message, mend);
+        var problem = new Problem(kind, File, line, column, message, mend?.Text) { Edit = mend?.Replacement is { } text ? new(span.Start, span.Length, text) : null };
         if (!_problems.Contains(problem)) { _problems.Add(problem); }
     }
 

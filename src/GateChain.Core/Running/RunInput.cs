@@ -15,6 +15,9 @@ public sealed record StartInput(DateTimeOffset At, string Uid, string Release, I
 
     public ParentLink? Parent { get; init; }
     public long? RestartOf { get; init; }
+
+    /// <summary>For a run that tries a draft: what of it is done; null for all.</summary>
+    public TryPlan? Try { get; init; }
 }
 
 /// <summary>The runs that a queued one waited for have ended.</summary>

@@ -1,11 +1,9 @@
-using System.Security.Cryptography;
 using System.Text;
 using GateChain.Core.Chains;
 using GateChain.Core.Chains.Kinds;
 using GateChain.Core.Chains.Source;
 using GateChain.Core.Checking;
 using GateChain.Core.Problems;
-using GateChain.Core.Values;
 using GateChain.Kinds.Connections;
 using GateChain.Storage;
 
@@ -63,7 +61,7 @@ public sealed class Workspace
     public IReadOnlyList<Chain> Chains => [.. _chains.Select(c => c.Chain)];
 
     /// <summary>The names of the attachments that the chains use.</summary>
-    public IReadOnlySet<string> Attachments => _chains.SelectMany(c => AttachmentsOf(c.Chain)).ToHashSet();
+    public IReadOnlySet<string> Attachments => _chains.SelectMany(c => ReleaseContent.AttachmentsOf(c.Chain)).ToHashSet();
 
     /// <summary>Whether a file is neither a chain nor settings.</summary>
     public static bool IsAttachment(string name) => name is not (ConnectionsName or ProfilesName or LanesName) && !name.EndsWith(ChainEnding, StringComparison.Ordinal);
@@ -79,34 +77,13 @@ public sealed class Workspace
     }
 
     /// <summary>What is stored of it. Only for a workspace without errors.</summary>
-    public Push ToPush(DateTimeOffset now)
+    public Push ToPush(DateTimeOffset now, string author, string? note)
     {
         var settings = new Dictionary<string, string>();
         foreach (var name in (string[])[ConnectionsName, ProfilesName, LanesName])
         {
             if (_files.TryGetValue(name, out var content)) { settings[name] = Encoding.UTF8.GetString(content); }
         }
-        return new([.. _chains.Select(c => ToRelease(c.Chain, c.Source, now))], settings);
+        return new([.. _chains.Select(c => ReleaseContent.Of(c.Chain, c.Source, _files, now))], settings, author, note);
     }
-
-    Release ToRelease(Chain chain, string source, DateTimeOffset now)
-    {
-        var files = AttachmentsOf(chain).Where(_files.ContainsKey).Order(StringComparer.Ordinal).ToDictionary(n => n, n => _files[n]);
-        using var hash = IncrementalHash.CreateHash(HashAlgorithmName.SHA256);
-        hash.AppendData(Encoding.UTF8.GetBytes(source));
-        foreach (var (name, content) in files)
-        {
-            hash.AppendData(Encoding.UTF8.GetBytes($"\0{name}\0"));
-            hash.AppendData(content);
-        }
-        return new(Convert.ToHexStringLower(hash.GetHashAndReset()), chain.Name, chain.Title, source, files, now);
-    }
-
-    static IEnumerable<string> AttachmentsOf(Chain chain) =>
-        from step in chain.AllSteps
-        from entry in step.Settings.Entries
-        where step.Kind.Settings.Members.Any(m => m.Name == entry.Key && m.Shape.Form == SettingForm.TextOrFile)
-        let file = (entry.Value as MapSetting)?["file"] as LiteralSetting
-        where file is not null
-        select ValueText.ToPlainString(file.Value);
 }

@@ -20,6 +20,7 @@ public sealed class FileKind : StepKind<FileSettings>
             ["files"] = CelType.List(CelType.Map(CelType.String, CelType.Dyn)),
         })
     {
+        Purpose = KindPurpose.Data,
         Sample = new Dictionary<string, Value> { ["count"] = Value.Int(1), ["size"] = Value.Int(1), ["newest"] = Value.String("file"), ["files"] = Value.EmptyList },
     };
 

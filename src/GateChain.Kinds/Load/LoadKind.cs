@@ -22,6 +22,7 @@ public sealed class LoadKind : StepKind<LoadSettings>
     public static KindDescription Described { get; } = new("load", "Loads a CSV file into a table, exactly once.", SettingsShape.Of<LoadSettings>(),
         new Dictionary<string, CelType> { ["rows_read"] = CelType.Int, ["rows_written"] = CelType.Int, ["rows_rejected"] = CelType.Int, ["reject_file"] = CelType.String })
     {
+        Purpose = KindPurpose.Data,
         Sample = new Dictionary<string, Value> { ["rows_read"] = Value.Int(100), ["rows_written"] = Value.Int(100), ["rows_rejected"] = Value.Int(0), ["reject_file"] = Value.String("") },
     };
 

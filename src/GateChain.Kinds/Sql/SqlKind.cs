@@ -18,6 +18,7 @@ public sealed class SqlKind : StepKind<SqlSettings>
     public static KindDescription Described { get; } = new("sql", "Runs SQL statements in one transaction and takes a result.", SettingsShape.Of<SqlSettings>(),
         new Dictionary<string, CelType> { ["value"] = CelType.Dyn, ["row"] = CelType.Map(CelType.String, CelType.Dyn), ["rows"] = CelType.List(CelType.Map(CelType.String, CelType.Dyn)), ["affected"] = CelType.Int })
     {
+        Purpose = KindPurpose.Data,
         Sample = new Dictionary<string, Value> { ["value"] = Value.Int(0), ["row"] = Value.EmptyMap, ["rows"] = Value.EmptyList, ["affected"] = Value.Int(0) },
     };
 

@@ -1,6 +1,7 @@
 using GateChain.Client;
 using GateChain.Core.Problems;
 using GateChain.Engine;
+using GateChain.Engine.Drafts;
 using GateChain.Engine.Workspaces;
 using GateChain.Service.Views;
 using GateChain.Storage;
@@ -23,35 +24,50 @@ static class ChainEndpoints
         api.MapPost("/check", Check).WithName("checkWorkspace").WithSummary("Checks a workspace and stores nothing");
     }
 
-    static IReadOnlyList<ChainSummary> List(ChainEngine engine) =>
-        [.. engine.Catalogue.Chains().Select(r => new ChainSummary(r.Chain, r.Title, r.Hash, r.Pushed, engine.ChainOf(r.Hash).AllSteps.Count(),
-            [.. engine.Register.List(new(Chain: r.Chain, Limit: 10)).Select(JsonViews.Summary)]))];
+    static IReadOnlyList<ChainSummary> List(ChainEngine engine)
+    {
+        var drafts = engine.Drafts.All().ToDictionary(d => d.Chain);
+        var numbers = engine.Catalogue.LatestReleases();
+        var released = engine.Catalogue.Chains();
+        var chains = released.Select(r => new ChainSummary(r.Chain, r.Title, r.Hash, numbers.GetValueOrDefault(r.Chain)?.Number, r.Pushed, engine.ChainOf(r.Hash).AllSteps.Count(), Head(drafts.GetValueOrDefault(r.Chain)), LastRuns(r.Chain)));
+        var known = released.Select(r => r.Chain).ToHashSet();
+        var onlyDrafts = drafts.Values.Where(d => !known.Contains(d.Chain)).Select(d => engine.Drafts.Check(d.Chain, d.Source).Chain is var chain
+            ? new ChainSummary(d.Chain, chain?.Title, null, null, null, chain?.AllSteps.Count() ?? 0, Head(d), LastRuns(d.Chain)) : null!);
+        return [.. chains.Concat(onlyDrafts).OrderBy(c => c.Name, StringComparer.Ordinal)];
+
+        IReadOnlyList<RunSummary> LastRuns(string chain) => [.. engine.Register.List(new(Chain: chain, Limit: 10)).Select(JsonViews.Summary)];
+    }
+
+    static DraftHead? Head(Draft? draft) => draft is null ? null : new(draft.Version, draft.Author, draft.Saved);
 
     static ChainDetail Get(string name, ChainEngine engine)
     {
-        var release = engine.Catalogue.Latest(name) ?? throw new RefusedException(RefusalKind.NotFound, $"there is no chain “{name}”");
-        return ChainViews.Detail(engine.ChainOf(release.Hash), release, [.. engine.ProfileNames]);
+        var (number, release) = engine.Drafts.Numbered(name, null);
+        return ChainViews.Detail(engine.ChainOf(release.Hash), release, number.Number, [.. engine.ProfileNames]);
     }
 
-    static RehearsalResult Rehearse(string name, RehearsalRequest request, ChainEngine engine) =>
-        RehearsalViews.Rehearse(engine.LatestChain(name), called => engine.FindLatestChain(called), request, engine.ProfileValues(request.Profile), engine.Time.GetUtcNow());
-
-    static async Task<Ok<PushResult>> Push(PushRequest request, ChainEngine engine)
+    static RehearsalResult Rehearse(string name, RehearsalRequest request, ChainEngine engine)
     {
-        var workspace = await engine.PushAsync(Files(request));
+        var chain = request.Source is { } source ? Draft(name, source, engine) : engine.LatestChain(name);
+        return RehearsalViews.Rehearse(chain, called => called == name ? chain : engine.FindLatestChain(called), request, engine.ProfileValues(request.Profile), engine.Time.GetUtcNow());
+    }
+
+    static Core.Chains.Chain Draft(string name, string source, ChainEngine engine)
+    {
+        var draft = engine.Drafts.Check(name, source);
+        return draft.HasErrors ? throw new InvalidDraftException(draft.Problems) : draft.Chain!;
+    }
+
+    static async Task<Ok<PushResult>> Push(PushRequest request, ChainEngine engine, HttpContext http)
+    {
+        var workspace = await engine.PushAsync(Base64.Read(request.Files), Caller.Of(http), request.Note);
         if (workspace.HasErrors) { throw new InvalidWorkspaceException(workspace.Problems); }
         var pushed = workspace.Chains.Select(c => new PushedChain(c.Name, engine.Catalogue.Latest(c.Name)!.Hash)).ToList();
         return TypedResults.Ok(new PushResult(pushed, [.. workspace.Problems.Select(JsonViews.Problem)]));
     }
 
     static IReadOnlyList<ProblemInfo> Check(PushRequest request, ChainEngine engine) =>
-        [.. new Workspace(Files(request), engine.Check.Kinds).Problems.Select(JsonViews.Problem)];
-
-    static Dictionary<string, byte[]> Files(PushRequest request)
-    {
-        try { return request.Files.ToDictionary(f => f.Key, f => Convert.FromBase64String(f.Value)); }
-        catch (FormatException) { throw new RefusedException(RefusalKind.Invalid, "the contents of files are written in base64"); }
-    }
+        [.. new Workspace(Base64.Read(request.Files), engine.Check.Kinds).Problems.Select(JsonViews.Problem)];
 }
 
 /// <summary>A workspace with errors was pushed.</summary>

@@ -4,6 +4,7 @@ using System.Threading.Channels;
 using GateChain.Client;
 using GateChain.Core.Running.Events;
 using GateChain.Engine;
+using GateChain.Engine.Drafts;
 using GateChain.Engine.Live;
 using GateChain.Service.Views;
 using Microsoft.AspNetCore.Builder;
@@ -23,7 +24,7 @@ static class LiveEndpoints
     {
         api.MapGet("/runs/{id:long}/live", Run).WithName("followRun").WithSummary("Events: run (the whole run), change (what a decision changed), beat")
             .Produces<RunPatch>(contentType: "text/event-stream").ProducesProblem(404);
-        api.MapGet("/live", All).WithName("followRuns").WithSummary("Events: run (a run that began, ended or was resumed), beat")
+        api.MapGet("/live", All).WithName("followRuns").WithSummary("Events: run (a run that began, ended or was resumed), draft (a draft that was saved or let go), beat")
             .Produces<RunSummary>(contentType: "text/event-stream");
     }
 
@@ -69,15 +70,18 @@ static class LiveEndpoints
 
     static async IAsyncEnumerable<SseItem<object>> AllEvents(ChainEngine engine, [EnumeratorCancellation] CancellationToken cancel)
     {
-        var queue = Channel.CreateBounded<RunSummary>(new BoundedChannelOptions(512) { FullMode = BoundedChannelFullMode.DropOldest });
+        var queue = Channel.CreateBounded<(object What, string Event)>(new BoundedChannelOptions(512) { FullMode = BoundedChannelFullMode.DropOldest });
         using var listening = engine.Live.Listen(null, change =>
         {
-            if (change.Decision.Events.Any(e => e is RunStarted or RunSettled or LegStarted or RunReleased or RunLate or PauseAsked or StepPaused or PauseAnswered or RecoveryCalledOff)) { queue.Writer.TryWrite(JsonViews.Summary(change.State)); }
+            if (change.Decision.Events.Any(e => e is RunStarted or RunSettled or LegStarted or RunReleased or RunLate or PauseAsked or StepPaused or PauseAnswered or RecoveryCalledOff)) { queue.Writer.TryWrite((JsonViews.Summary(change.State), "run")); }
         });
+        void Drafted(DraftChange change) => queue.Writer.TryWrite((new DraftNews(change.Chain, change.Version, change.By), "draft"));
+        engine.Drafts.Changed += Drafted;
+        using var drafts = cancel.Register(() => engine.Drafts.Changed -= Drafted);
         yield return new(new { }, "beat");
         await foreach (var item in Items(queue.Reader, cancel))
         {
-            yield return item.Beat ? new(new { }, "beat") : new(item.Item!, "run");
+            yield return item.Beat ? new(new { }, "beat") : new(item.Item.What, item.Item.Event);
         }
     }
 

@@ -84,6 +84,8 @@ public sealed class GateChainService : IAsyncDisposable
         app.MapOpenApi("/api/openapi.json");
         var api = app.MapGroup("/api");
         ChainEndpoints.Map(api);
+        DraftEndpoints.Map(api);
+        DesignEndpoints.Map(api);
         RunEndpoints.Map(api);
         LiveEndpoints.Map(api);
         HealthEndpoint.Map(app);

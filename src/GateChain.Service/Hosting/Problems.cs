@@ -1,4 +1,5 @@
 using GateChain.Engine;
+using GateChain.Engine.Drafts;
 using GateChain.Service.Endpoints;
 using GateChain.Service.Views;
 using GateChain.Storage;
@@ -13,7 +14,7 @@ namespace GateChain.Service.Hosting;
 
 /// <summary>Turns everything that goes wrong into problem details; no stack trace leaves the service.</summary>
 /// <remarks>Source: RFC 9457.</remarks>
-sealed class Problems(ILogger<Problems> logger) : IExceptionHandler
+sealed class Problems(ILogger<Problems> logger, ChainEngine engine) : IExceptionHandler
 {
     public async ValueTask<bool> TryHandleAsync(HttpContext http, Exception exception, CancellationToken cancellationToken)
     {
@@ -25,7 +26,7 @@ sealed class Problems(ILogger<Problems> logger) : IExceptionHandler
         return true;
     }
 
-    static ProblemDetails Describe(Exception exception)
+    ProblemDetails Describe(Exception exception)
     {
         switch (exception)
         {
@@ -44,11 +45,22 @@ sealed class Problems(ILogger<Problems> logger) : IExceptionHandler
                 var workspace = New(422, "Not accepted", $"the workspace has {invalid.Problems.Count(p => p.IsError)} errors; nothing was stored");
                 workspace.Extensions["problems"] = invalid.Problems.Select(JsonViews.Problem).ToList();
                 return workspace;
+            case InvalidDraftException invalid:
+                var broken = New(422, "Not accepted", $"the draft has {Count(invalid.Problems.Count(p => p.IsError), "error")}; mend {(invalid.Problems.Count(p => p.IsError) == 1 ? "it" : "them")} first");
+                broken.Extensions["problems"] = invalid.Problems.Select(JsonViews.Problem).ToList();
+                return broken;
+            case DraftChangedException changed:
+                var conflict = New(412, "Changed by somebody else", changed.Message + "; nothing of yours was stored");
+                conflict.Extensions["current"] = DraftViews.Draft(engine.Drafts.Get(changed.Chain), engine);
+                return conflict;
+            case PreconditionRequiredException required: return New(428, "Version required", required.Message);
             case StorageException storage: return New(507, "Could not be stored", storage.Message + "; nothing was changed");
             case BadHttpRequestException bad: return New(bad.StatusCode, "Bad request", Sentence(bad));
             default: return New(500, "Internal error", "something went wrong inside the service; its log has more");
         }
     }
+
+    static string Count(int number, string what) => number == 1 ? $"1 {what}" : $"{number} {what}s";
 
     static string Sentence(BadHttpRequestException bad) => bad.InnerException is System.Text.Json.JsonException json
         ? $"the body is not the JSON that is expected{(json.Path is null or "$" ? "" : $", at {json.Path}")}" : bad.Message.TrimEnd('.');

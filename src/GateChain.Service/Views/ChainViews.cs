@@ -8,11 +8,11 @@ namespace GateChain.Service.Views;
 /// <summary>Chains as the API shows them.</summary>
 static class ChainViews
 {
-    public static ChainDetail Detail(Chain chain, Release release, IReadOnlyList<string> profiles) => new(chain.Name, chain.Title, chain.Notes, release.Hash, release.Pushed,
-        release.Source, Parameters(chain), [.. chain.Root.Variables.Select(v => v.Name)], Graph(chain.Root, chain), profiles);
+    public static ChainDetail Detail(Chain chain, Release release, int number, IReadOnlyList<string> profiles) => new(chain.Name, chain.Title, chain.Notes, release.Hash, number, release.Pushed,
+        release.Source, Parameters(chain.Parameters), [.. chain.Root.Variables.Select(v => v.Name)], Graph(chain.Root, chain), profiles);
 
-    public static IReadOnlyList<ParameterInfo> Parameters(Chain chain) =>
-        [.. chain.Parameters.Select(p => new ParameterInfo(p.Name, p.Type.ToString(), p.Label, p.Default is null, p.Default is { } value ? JsonViews.Json(value) : null))];
+    public static IReadOnlyList<ParameterInfo> Parameters(IReadOnlyList<Parameter> parameters) =>
+        [.. parameters.Select(p => new ParameterInfo(p.Name, p.Type.ToString(), p.Label, p.Default is null, p.Default is { } value ? JsonViews.Json(value) : null))];
 
     public static ScopeGraph Graph(StepScope scope, Chain chain) => new(
         [.. scope.Steps.Select(s => Node(s, chain))],

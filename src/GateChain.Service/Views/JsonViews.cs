@@ -34,7 +34,7 @@ static class JsonViews
     public static ParentInfo? Parent(RunState state) => state.Parent is { } p ? new(p.Run, p.Step) : null;
 
     public static ProblemInfo Problem(Problem problem) =>
-        new(problem.Code, problem.Kind.Severity.Word(), problem.File, problem.Line, problem.Column, problem.Message, problem.Mend, problem.Kind.Docs);
+        new(problem.Code, problem.Kind.Severity.Word(), problem.File, problem.Line, problem.Column, problem.Message, problem.Mend, problem.Kind.Docs, problem.Edit is { } e ? new(e.Start, e.Length, e.Text) : null);
 
     public static ErrorInfo? Error(StepError? error) => error is null ? null : new(error.Code, error.Message, error.Detail);
 

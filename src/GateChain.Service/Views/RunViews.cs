@@ -16,11 +16,11 @@ static class RunViews
         // An each of a hundred thousand iterations is shown in part; the page of its iterations has the rest.
         var scopes = AllScopes(run).ToList();
         return new(run.Id, run.Chain.Name, run.Chain.Title, run.Release, run.Word, run.Leg, run.By, run.Started!.Value, run.Ended, run.Error?.Message, seq,
-            Status(run), JsonViews.Parent(run), run.RestartOf, [.. run.Handlers.Select(h => Handler(run, h))], JsonViews.Json(Value.Map(run.Params)), Variables(run), JsonViews.Json(run.Profile), JsonViews.Json(run.Outputs), ChainViews.Graph(run.Chain.Root, run.Chain),
+            Status(run), JsonViews.Parent(run), run.RestartOf, run.Try is { } t ? new(t.Begin, [.. t.Taken.Select(s => s.Step)], t.LeftOut, t.PauseBefore) : null, [.. run.Handlers.Select(h => Handler(run, h))], JsonViews.Json(Value.Map(run.Params)), Variables(run), JsonViews.Json(run.Profile), JsonViews.Json(run.Outputs), ChainViews.Graph(run.Chain.Root, run.Chain),
             [.. scopes.SelectMany(s => s.Steps).Select(Step)], [.. scopes.Where(s => s.Index >= 0).Select(Iteration)],
             [.. scopes.SelectMany(s => s.Scope.Gates.Select(g => Gate(s, g.Index)))], [.. run.Attempts.TakeLast(MaxAttempts).Select(JsonViews.Attempt)],
             [.. run.Resumes.Select(r => new ResumeInfo(r.Leg, r.By, JsonViews.Json(r.Params), JsonViews.Json(r.Vars), r.Reset, r.Reopened, r.Automatic, r.Release))],
-            Warnings(run), Failures(run), Absorbed(run), ChainViews.Parameters(run.Chain));
+            Warnings(run), Failures(run), Absorbed(run), ChainViews.Parameters(run.Chain.Parameters));
     }
 
     /// <summary>How many iterations of one container, attempts and warnings the view of a run shows.</summary>

@@ -20,6 +20,7 @@ public sealed class SqliteStore : IJournal, IRunRegister, ICatalogue, IDisposabl
         _file.Prepare();
         using (var connection = _file.Open()) { _lastRun = connection.ExecuteScalar<long>("SELECT coalesce(max(id), 0) FROM runs"); }
         _writer = new(_file, time ?? TimeProvider.System);
+        Drafts = new DraftStore(_file, _writer);
         // Keeps the write-ahead log short without making the writer do it.
         _checkpoints = new(_ => Checkpoint(), null, TimeSpan.FromSeconds(2), TimeSpan.FromSeconds(2));
     }
@@ -28,6 +29,9 @@ public sealed class SqliteStore : IJournal, IRunRegister, ICatalogue, IDisposabl
     public string Path => _file.Path;
 
     internal SqliteFile File => _file;
+
+    /// <summary>The drafts of chains.</summary>
+    public IDrafts Drafts { get; }
 
     public WriterState Writer => _writer.State;
 
@@ -69,8 +73,8 @@ public sealed class SqliteStore : IJournal, IRunRegister, ICatalogue, IDisposabl
             Late != 0, ResumeAt is null ? null : Time(ResumeAt), Parent is { } parent ? new(parent, ParentStep!, (int)ParentAttempt!.Value) : null);
     }
 
-    static DateTimeOffset Time(string text) => DateTimeOffset.Parse(text, CultureInfo.InvariantCulture, DateTimeStyles.RoundtripKind);
-    static string Text(DateTimeOffset time) => time.ToString("O", CultureInfo.InvariantCulture);
+    internal static DateTimeOffset Time(string text) => DateTimeOffset.Parse(text, CultureInfo.InvariantCulture, DateTimeStyles.RoundtripKind);
+    internal static string Text(DateTimeOffset time) => time.ToString("O", CultureInfo.InvariantCulture);
 
     public long NextId() => Interlocked.Increment(ref _lastRun);
 
@@ -119,21 +123,56 @@ public sealed class SqliteStore : IJournal, IRunRegister, ICatalogue, IDisposabl
 
     public Task PushAsync(Push push) => _writer.WriteAsync(connection =>
     {
+        foreach (var draft in push.Drafts) { DraftStore.End(connection, draft, push.Author, push.Releases[0].Pushed); }
         foreach (var release in push.Releases)
         {
-            var isNew = connection.Execute("INSERT OR IGNORE INTO releases (hash, chain, title, source, pushed) VALUES (@Hash, @Chain, @Title, @Source, @pushed)",
-                new { release.Hash, release.Chain, release.Title, release.Source, pushed = Text(release.Pushed) }) > 0;
-            foreach (var (name, content) in isNew ? release.Files : new Dictionary<string, byte[]>())
-            {
-                connection.Execute("INSERT INTO release_files (release, name, content) VALUES (@Hash, @name, @content)", new { release.Hash, name, content });
-            }
-            connection.Execute("INSERT INTO chains (name, release) VALUES (@Chain, @Hash) ON CONFLICT (name) DO UPDATE SET release = excluded.release", new { release.Chain, release.Hash });
+            Keep(connection, release);
+            var changed = connection.Execute("INSERT INTO chains (name, release) VALUES (@Chain, @Hash) ON CONFLICT (name) DO UPDATE SET release = excluded.release WHERE release <> excluded.release", new { release.Chain, release.Hash }) > 0;
+            if (!changed) { continue; }
+            connection.Execute("INSERT INTO numbered_releases (chain, number, release, note, author, made) SELECT @Chain, coalesce(max(number), 0) + 1, @Hash, @Note, @Author, @made FROM numbered_releases WHERE chain = @Chain",
+                new { release.Chain, release.Hash, push.Note, push.Author, made = Text(release.Pushed) });
         }
         foreach (var (name, content) in push.Settings)
         {
             connection.Execute("INSERT INTO settings (name, content) VALUES (@name, @content) ON CONFLICT (name) DO UPDATE SET content = excluded.content", new { name, content });
         }
     });
+
+    public Task KeepAsync(Release content) => _writer.WriteAsync(connection => Keep(connection, content));
+
+    static void Keep(SqliteConnection connection, Release release)
+    {
+        var isNew = connection.Execute("INSERT OR IGNORE INTO releases (hash, chain, title, source, pushed) VALUES (@Hash, @Chain, @Title, @Source, @pushed)",
+            new { release.Hash, release.Chain, release.Title, release.Source, pushed = Text(release.Pushed) }) > 0;
+        foreach (var (name, content) in isNew ? release.Files : new Dictionary<string, byte[]>())
+        {
+            connection.Execute("INSERT INTO release_files (release, name, content) VALUES (@Hash, @name, @content)", new { release.Hash, name, content });
+        }
+    }
+
+    sealed class NumberedRow
+    {
+        public string Chain { get; set; } = "";
+        public long Number { get; set; }
+        public string Release { get; set; } = "";
+        public string? Note { get; set; }
+        public string Author { get; set; } = "";
+        public string Made { get; set; } = "";
+
+        public NumberedRelease ToRelease() => new(Chain, (int)Number, Release, Note, Author, Time(Made));
+    }
+
+    public IReadOnlyList<NumberedRelease> Releases(string chain)
+    {
+        using var connection = _file.Open();
+        return [.. connection.Query<NumberedRow>("SELECT * FROM numbered_releases WHERE chain = @chain ORDER BY number DESC", new { chain }).Select(r => r.ToRelease())];
+    }
+
+    public IReadOnlyDictionary<string, NumberedRelease> LatestReleases()
+    {
+        using var connection = _file.Open();
+        return connection.Query<NumberedRow>("SELECT n.* FROM numbered_releases n JOIN (SELECT chain, max(number) AS number FROM numbered_releases GROUP BY chain) l USING (chain, number)").ToDictionary(r => r.Chain, r => r.ToRelease());
+    }
 
     sealed class ReleaseRow
     {

@@ -140,13 +140,18 @@ sealed class SqliteWriter : IDisposable
         _statements.Run(_statements.Begin);
         foreach (var job in jobs)
         {
-            // A write that breaks a rule of the schema fails alone.
+            // A write that breaks a rule of the schema, or comes too late, fails alone.
             _statements.Run(_statements.Save);
             try { job.Write(_connection); }
             catch (SqliteException e) when (e.SqliteErrorCode == raw.SQLITE_CONSTRAINT)
             {
                 _statements.Run(_statements.Undo);
                 job.Done.TrySetException(NotStored(e));
+            }
+            catch (DraftChangedException e)
+            {
+                _statements.Run(_statements.Undo);
+                job.Done.TrySetException(e);
             }
             _statements.Run(_statements.Release);
         }

@@ -79,7 +79,8 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /** The latest releases, their attachments and what stands beside them, as files that can be pushed */
+        get: operations["exportWorkspace"];
         put?: never;
         /** Checks and stores a workspace; with errors nothing is stored */
         post: operations["pushWorkspace"];
@@ -100,6 +101,247 @@ export interface paths {
         put?: never;
         /** Checks a workspace and stores nothing */
         post: operations["checkWorkspace"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/chains/{name}/draft": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A chain's draft, or its latest release as version 0; its version is the ETag */
+        get: operations["getDraft"];
+        /** Saves a draft. If-Match has the version it is made from, "0" for none; 412 tells the draft that somebody else has saved */
+        put: operations["saveDraft"];
+        post?: never;
+        /** Lets a draft go; If-Match has its version */
+        delete: operations["discardDraft"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/chains/{name}/draft/history": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Earlier versions of a draft, newest first */
+        get: operations["listDraftVersions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/chains/{name}/releases": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The releases of a chain, newest first */
+        get: operations["listReleases"];
+        put?: never;
+        /** Releases the draft (If-Match has its version), or an earlier release again */
+        post: operations["makeRelease"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/chains/{name}/releases/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A release with its content */
+        get: operations["getRelease"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/chains/{name}/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Runs a draft, or a part of it, without releasing it */
+        post: operations["tryDraft"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kinds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Kinds of steps and probes: what they do, what they take and give */
+        get: operations["listKinds"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/schema/chain": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** JSON Schema of chain files */
+        get: operations["getChainSchema"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/templates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Chains to begin with */
+        get: operations["listTemplates"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/design/surroundings/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a draft can name: connections, lanes, attachments, other chains */
+        get: operations["getSurroundings"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/design/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Everything that is wrong with a chain file */
+        post: operations["checkDraft"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/design/comparison": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What two chain files say differently */
+        post: operations["compareSources"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/design/rename": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Everything that a rename has to change */
+        post: operations["planRename"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/design/expression": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** An expression's type, mistakes, completions and value with a run's data */
+        post: operations["lookAtExpression"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/design/names": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The names that an expression can use at a place */
+        post: operations["listNames"];
         delete?: never;
         options?: never;
         head?: never;
@@ -318,7 +560,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Events: run (a run that began, ended or was resumed), beat */
+        /** Events: run (a run that began, ended or was resumed), draft (a draft that was saved or let go), beat */
         get: operations["followRuns"];
         put?: never;
         post?: never;
@@ -365,6 +607,8 @@ export interface components {
             title: null | string;
             notes: null | string;
             release: string;
+            /** Format: int32 */
+            number: number;
             /** Format: date-time */
             pushed: string;
             source: string;
@@ -373,15 +617,27 @@ export interface components {
             graph: components["schemas"]["ScopeGraph"];
             profiles: string[];
         };
+        ChainNames: {
+            name: string;
+            params: components["schemas"]["ParameterInfo"][];
+            outputs: components["schemas"]["NameInfo"][];
+        };
         ChainSummary: {
             name: string;
             title: null | string;
-            release: string;
+            release: null | string;
+            /** Format: int32 */
+            number: null | number;
             /** Format: date-time */
-            pushed: string;
+            pushed: null | string;
             /** Format: int32 */
             steps: number;
+            draft: null | components["schemas"]["DraftHead"];
             lastRuns: components["schemas"]["RunSummary"][];
+        };
+        CheckRequest: {
+            chain: string;
+            source: string;
         };
         ChildRehearsal: {
             call: string;
@@ -390,10 +646,82 @@ export interface components {
             run: components["schemas"]["RunDetail"];
             children: components["schemas"]["ChildRehearsal"][];
         };
+        ComparisonRequest: {
+            before: string;
+            after: string;
+        };
+        CompletionInfo: {
+            label: string;
+            kind: string;
+            type: string;
+            doc: null | string;
+        };
+        DraftHead: {
+            /** Format: int64 */
+            version: number;
+            author: string;
+            /** Format: date-time */
+            saved: string;
+        };
+        DraftInfo: {
+            chain: string;
+            /** Format: int64 */
+            version: number;
+            source: string;
+            /** Format: int32 */
+            base: null | number;
+            author: string;
+            /** Format: date-time */
+            saved: string;
+            files: string[];
+            /** Format: int32 */
+            latest: null | number;
+        };
+        DraftVersionInfo: {
+            /** Format: int64 */
+            version: number;
+            author: string;
+            /** Format: date-time */
+            saved: string;
+            source: string;
+        };
         ErrorInfo: {
             code: string;
             message: string;
             detail: null | string;
+        };
+        ExpressionMistake: {
+            message: string;
+            /** Format: int32 */
+            start: number;
+            /** Format: int32 */
+            length: number;
+            mend: null | string;
+            replacement: null | string;
+        };
+        ExpressionRequest: {
+            chain: string;
+            source: string;
+            step: null | string;
+            place: null | string;
+            scope: null | string;
+            from: null | string;
+            text: string;
+            /** Format: int32 */
+            cursor?: null | number;
+            /** Format: int64 */
+            run?: null | number;
+        };
+        ExpressionResult: {
+            type: null | string;
+            wanted: string;
+            problems: components["schemas"]["ExpressionMistake"][];
+            /** Format: int32 */
+            completeFrom: number;
+            completions: components["schemas"]["CompletionInfo"][];
+            value: null | string;
+            valueError: null | string;
+            parts: components["schemas"]["PartInfo"][];
         };
         GateEdge: {
             /** Format: int32 */
@@ -467,6 +795,19 @@ export interface components {
             message: null | string;
         };
         JsonElement: unknown;
+        KindInfo: {
+            name: string;
+            doc: string;
+            purpose: string;
+            container: boolean;
+            schema: components["schemas"]["JsonElement"];
+            outputs: components["schemas"]["NameInfo"][];
+        };
+        KindsInfo: {
+            steps: components["schemas"]["KindInfo"][];
+            probes: components["schemas"]["KindInfo"][];
+            rules: Record<string, never>;
+        };
         LaneInfo: {
             name: string;
             /** Format: int32 */
@@ -485,6 +826,10 @@ export interface components {
             next: number;
             ended: boolean;
         };
+        NameInfo: {
+            name: string;
+            type: string;
+        };
         ParameterInfo: {
             name: string;
             type: string;
@@ -496,6 +841,13 @@ export interface components {
             /** Format: int64 */
             run: number;
             step: string;
+        };
+        PartChangeInfo: {
+            part: string;
+            change: string;
+            address: string;
+            was: null | string;
+            settings: components["schemas"]["SettingChangeInfo"][];
         };
         PartInfo: {
             text: string;
@@ -525,11 +877,13 @@ export interface components {
             message: string;
             mend: null | string;
             docs: string;
+            edit?: null | components["schemas"]["TextEditInfo"];
         };
         PushRequest: {
             files: {
                 [key: string]: string;
             };
+            note?: null | string;
         };
         PushResult: {
             chains: components["schemas"]["PushedChain"][];
@@ -550,6 +904,7 @@ export interface components {
              * @default 0
              */
             ways: number;
+            source?: null | string;
         };
         RehearsalResult: {
             run: components["schemas"]["RunDetail"];
@@ -558,6 +913,47 @@ export interface components {
             cut: boolean;
             ways: components["schemas"]["WayInfo"][];
             moreWays: boolean;
+        };
+        ReleaseDetail: {
+            head: components["schemas"]["ReleaseInfo"];
+            source: string;
+            files: {
+                [key: string]: string;
+            };
+        };
+        ReleaseInfo: {
+            /** Format: int32 */
+            number: number;
+            release: string;
+            note: null | string;
+            author: string;
+            /** Format: date-time */
+            made: string;
+        };
+        ReleaseRequest: {
+            note?: null | string;
+            /** Format: int32 */
+            again?: null | number;
+        };
+        RenamePlaceInfo: {
+            edit: components["schemas"]["TextEditInfo"];
+            what: string;
+            /** Format: int32 */
+            line: number;
+            before: string;
+            after: string;
+        };
+        RenameRequest: {
+            chain: string;
+            source: string;
+            what: string;
+            scope: string;
+            from: string;
+            to: string;
+        };
+        RenameResult: {
+            places: components["schemas"]["RenamePlaceInfo"][];
+            refusal: null | string;
         };
         RestartRequest: {
             /** @default false */
@@ -602,6 +998,7 @@ export interface components {
             parent: null | components["schemas"]["ParentInfo"];
             /** Format: int64 */
             restartOf: null | number;
+            try: null | components["schemas"]["TryInfo"];
             handlers: components["schemas"]["HandlerInfo"][];
             params: components["schemas"]["JsonElement"];
             vars: components["schemas"]["JsonElement"];
@@ -671,9 +1068,20 @@ export interface components {
             resumeAt: null | string;
             parent: null | components["schemas"]["ParentInfo"];
         };
+        SaveDraftRequest: {
+            source: string;
+            files?: null | {
+                [key: string]: string;
+            };
+        };
         ScopeGraph: {
             steps: components["schemas"]["StepNode"][];
             gates: components["schemas"]["GateEdge"][];
+        };
+        SettingChangeInfo: {
+            setting: string;
+            before: null | string;
+            after: null | string;
         };
         StartRequest: {
             chain: string;
@@ -734,11 +1142,49 @@ export interface components {
         StopRequest: {
             message?: null | string;
         };
+        SurroundingsInfo: {
+            connections: components["schemas"]["NameInfo"][];
+            lanes: string[];
+            profiles: string[];
+            files: string[];
+            chains: components["schemas"]["ChainNames"][];
+        };
+        TemplateInfo: {
+            name: string;
+            title: string;
+            teaches: string;
+            source: string;
+        };
+        TextEditInfo: {
+            /** Format: int32 */
+            start: number;
+            /** Format: int32 */
+            length: number;
+            text: string;
+        };
         TraceInfo: {
             what: string;
             path: string;
             text: string;
             outcome: null | string;
+        };
+        TryInfo: {
+            begin: string[];
+            taken: string[];
+            leftOut: string[];
+            pauseBefore: string[];
+        };
+        TryRequest: {
+            source?: null | string;
+            params?: null | Record<string, never>;
+            profile?: null | string;
+            /** @default whole */
+            part: string;
+            step?: null | string;
+            /** Format: int64 */
+            known?: null | number;
+            given?: null | Record<string, never>;
+            pauseBefore?: null | string[];
         };
         WayInfo: {
             failing: string[];
@@ -768,6 +1214,11 @@ export interface components {
             branches: components["schemas"]["BranchInfo"][];
             warnings: string[];
             guard: null | components["schemas"]["GuardInfo"];
+        };
+        WorkspaceFiles: {
+            files: {
+                [key: string]: string;
+            };
         };
     };
     responses: never;
@@ -893,6 +1344,26 @@ export interface operations {
             };
         };
     };
+    exportWorkspace: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkspaceFiles"];
+                };
+            };
+        };
+    };
     pushWorkspace: {
         parameters: {
             query?: never;
@@ -946,6 +1417,539 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProblemInfo"][];
+                };
+            };
+        };
+    };
+    getDraft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DraftInfo"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    saveDraft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SaveDraftRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DraftInfo"];
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Precondition Required */
+            428: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    discardDraft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Precondition Required */
+            428: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    listDraftVersions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DraftVersionInfo"][];
+                };
+            };
+        };
+    };
+    listReleases: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReleaseInfo"][];
+                };
+            };
+        };
+    };
+    makeRelease: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReleaseRequest"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReleaseInfo"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Precondition Required */
+            428: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getRelease: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReleaseDetail"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    tryDraft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TryRequest"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunSummary"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    listKinds: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KindsInfo"];
+                };
+            };
+        };
+    };
+    getChainSchema: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JsonElement"];
+                };
+            };
+        };
+    };
+    listTemplates: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TemplateInfo"][];
+                };
+            };
+        };
+    };
+    getSurroundings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SurroundingsInfo"];
+                };
+            };
+        };
+    };
+    checkDraft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CheckRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemInfo"][];
+                };
+            };
+        };
+    };
+    compareSources: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ComparisonRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartChangeInfo"][];
+                };
+            };
+        };
+    };
+    planRename: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RenameRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RenameResult"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    lookAtExpression: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ExpressionRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ExpressionResult"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    listNames: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ExpressionRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NameInfo"][];
                 };
             };
         };

@@ -37,6 +37,7 @@ public static class ControlKinds
         new(name, doc, SettingShape.Record(settings), outputs.ToDictionary(o => o.Name, o => o.Type))
         {
             IsControl = true,
+            Purpose = name switch { Decide or Group or Each or Repeat => KindPurpose.Ways, Call => KindPurpose.Work, _ => KindPurpose.Run },
             Sample = outputs.ToDictionary(o => o.Name, o => o.Type.Name switch { "int" => Value.Int(0), "string" => Value.String(""), "bool" => Value.False, _ => Value.EmptyList }),
         };
 }

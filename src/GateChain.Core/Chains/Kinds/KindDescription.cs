@@ -13,11 +13,30 @@ public sealed record KindDescription(string Name, string Doc, SettingShape Setti
     /// <summary>Keys of the step itself, beside <c>set</c>, that only this kind has.</summary>
     public IReadOnlyList<string> StepKeys { get; init; } = [];
 
+    /// <summary>What it is for; kinds of one purpose stand together where one chooses.</summary>
+    public KindPurpose Purpose { get; init; }
+
     /// <summary>Whether the run machine does its work itself, without a runner.</summary>
     public bool IsControl { get; init; }
 
     /// <summary>Outputs a rehearsal gives when nobody chooses others.</summary>
     public IReadOnlyDictionary<string, Value> Sample { get; init; } = new Dictionary<string, Value>();
+}
+
+/// <summary>What a kind is for.</summary>
+public enum KindPurpose
+{
+    /// <summary>Programs and other chains.</summary>
+    Work,
+
+    /// <summary>Databases and files.</summary>
+    Data,
+
+    /// <summary>Ways through the chain: choices, loops, groups.</summary>
+    Ways,
+
+    /// <summary>The run itself: variables, time, its end.</summary>
+    Run,
 }
 
 /// <summary>The kinds a chain may use. Immutable.</summary>

@@ -30,6 +30,12 @@ public sealed record SettingShape(SettingForm Form)
 
     public IReadOnlyList<string> Choices { get; init; } = [];
 
+    /// <summary>Whether a whole number may stand in the place of a choice.</summary>
+    public bool OrNumber { get; init; }
+
+    /// <summary>For a record whose members are told elsewhere, because it holds itself or hangs on a kind: its name.</summary>
+    public string? Name { get; init; }
+
     /// <summary>The type a computed value must have.</summary>
     public CelType Type => Form switch
     {

@@ -8,7 +8,7 @@ namespace GateChain.Core.Chains.Source;
 /// <summary>Reads YAML (and so JSON) into nodes that know their places. Never throws for bad input.</summary>
 static class NodeReader
 {
-    const int MaxLength = 4 * 1024 * 1024;
+    internal const int MaxLength = 4 * 1024 * 1024;
     const int MaxDepth = 100;
 
     /// <summary>The root, or null after a problem has been added.</summary>

@@ -51,8 +51,9 @@ public abstract record RunEvent;
 /// <param name="Queued">Whether it waits for other runs of its chain.</param>
 /// <param name="Parent">The call it is a child of.</param>
 /// <param name="RestartOf">The run it repeats.</param>
+/// <param name="Try">What of the chain it tries; null for a run of all of it.</param>
 public sealed record RunStarted(string Uid, string Chain, string Release, Value Params, Value Profile, string By,
-    bool Queued = false, ParentLink? Parent = null, long? RestartOf = null) : RunEvent;
+    bool Queued = false, ParentLink? Parent = null, long? RestartOf = null, TryPlan? Try = null) : RunEvent;
 
 /// <summary>The run, or its new leg, had been queued and begins now.</summary>
 public sealed record RunReleased : RunEvent;
@@ -64,7 +65,8 @@ public sealed record RunLate : RunEvent;
 public sealed record RecoveryCalledOff(string By) : RunEvent;
 
 /// <summary>A person paused the run: what runs, runs to its end, nothing new starts.</summary>
-public sealed record PauseAsked(string By, string? Message) : RunEvent;
+/// <param name="Before">For a run that tries a draft: the path of the step that it was to pause before.</param>
+public sealed record PauseAsked(string By, string? Message, string? Before = null) : RunEvent;
 
 /// <summary>An attempt began: a kind's work, a wait, or a container that was opened.</summary>
 /// <param name="Attempt">From 1 in each leg.</param>
@@ -196,7 +198,11 @@ public sealed record RunSettled(Outcome Outcome, Value Outputs, StepError? Error
 /// <param name="Code">A short stable word such as <c>timeout</c>, <c>exit-code</c>, <c>expression</c>.</param>
 /// <param name="Message">One sentence for people.</param>
 /// <param name="Detail">More, over several lines, when there is more to tell.</param>
-public sealed record StepError(string Code, string Message, string? Detail = null);
+public sealed record StepError(string Code, string Message, string? Detail = null)
+{
+    /// <summary>The code of a failure that a try took over from an earlier run: it does not count.</summary>
+    internal const string Taken = "taken";
+}
 
 /// <param name="Parts">The expression's parts and their values.</param>
 /// <param name="Error">Why the expression gave no bool.</param>

@@ -17,9 +17,10 @@ sealed partial class Decider
         if (step.SkipInLeg) { Settle(step, Outcome.Skipped, note: "passed over by the resume"); return; }
         if (step.SettleInLeg is { } given) { SettleByHand(step, given, "settled by the resume, with outputs given by hand"); return; }
         if (state.Redo.Count > 0 && WaitsForRedo(step)) { return; }
-        switch (Joins.Verdict(step))
+        switch (TriedVerdict(step) ?? Joins.Verdict(step))
         {
-            case JoinVerdict.Release when HeldBack(step): break;
+            case JoinVerdict.Wait: break;
+            case JoinVerdict.Release when HeldBack(step) || PausesBefore(step): break;
             case JoinVerdict.Release: Release(step); break;
             case JoinVerdict.Skip: Settle(step, Outcome.Skipped); break;
             default: break;

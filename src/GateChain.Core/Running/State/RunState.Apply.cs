@@ -43,7 +43,10 @@ public sealed partial class RunState
             case RecoveryCalledOff: ResumeAt = null; break;
             case RunReleased: IsQueued = false; break;
             case RunLate: IsLate = true; break;
-            case PauseAsked asked: Pause = asked; break;
+            case PauseAsked asked:
+                Pause = asked;
+                if (asked.Before is { } path) { _pausedBefore.Add(path); }
+                break;
             case EachOpened opened: Step(opened.Step).Each = new(opened.Items.AsList); break;
             case IterationOpened opened: Apply(opened, at); break;
             case IterationSettled settled: Apply(settled, at); break;
@@ -81,7 +84,7 @@ public sealed partial class RunState
     void Apply(RunStarted e, DateTimeOffset at)
     {
         (Uid, Leg, Started, Release, By, Profile) = (e.Uid, 1, at, e.Release, e.By, e.Profile);
-        (IsQueued, Parent, RestartOf) = (e.Queued, e.Parent, e.RestartOf);
+        (IsQueued, Parent, RestartOf, Try) = (e.Queued, e.Parent, e.RestartOf, e.Try);
         Params = (DictionaryMap)e.Params.AsMap;
     }
 

@@ -33,7 +33,11 @@ sealed partial class RunState
         to.Bool(IsLate);
         to.Bool(IsStopping);
         to.Time(ResumeAt);
-        to.Events(default, [.. new RunEvent?[] { Stop, Pause, RootEnd }.OfType<RunEvent>(), .. Resumes, .. _warnings]);
+        // A try travels in the event that began it.
+        var tried = Try is null ? null : new RunStarted(Uid, Chain.Name, Release, Value.Map(Params), Profile, By, Try: Try);
+        to.Events(default, [.. new RunEvent?[] { tried, Stop, Pause, RootEnd }.OfType<RunEvent>(), .. Resumes, .. _warnings]);
+        to.Int(_pausedBefore.Count);
+        foreach (var path in _pausedBefore) { to.Text(path); }
         to.Int(_attempts.Count);
         foreach (var record in _attempts) { record.Save(to); }
         to.Int(_handlers.Count);
@@ -78,6 +82,7 @@ sealed partial class RunState
         {
             switch (e)
             {
+                case RunStarted started: state.Try = started.Try; break;
                 case StopAsked stop: state.Stop = stop; break;
                 case PauseAsked pause: state.Pause = pause; break;
                 case RootSettled end: state.RootEnd = end; break;
@@ -86,6 +91,7 @@ sealed partial class RunState
                 default: break;
             }
         }
+        for (var left = from.Int(); left > 0; left--) { state._pausedBefore.Add(from.Text()); }
         for (var left = from.Int(); left > 0; left--) { state._attempts.Add(AttemptRecord.Restore(state._attempts.Count + 1, from)); }
         for (var left = from.Int(); left > 0; left--)
         {

@@ -53,6 +53,22 @@ public sealed partial class RunState
     /// <summary>The run it repeats.</summary>
     public long? RestartOf { get; private set; }
 
+    /// <summary>What of its chain it tries; null for all.</summary>
+    public TryPlan? Try { get; private set; }
+
+    /// <summary>Paths of the steps that it has already paused before, as its try was told to.</summary>
+    public IReadOnlySet<string> PausedBefore => _pausedBefore;
+
+    readonly HashSet<string> _pausedBefore = [];
+
+    /// <summary>What a try does with a step.</summary>
+    internal Part PartOf(StepState step)
+    {
+        if (Try is not { } tried || step.Scope != Root) { return Part.Done; }
+        var id = step.Step.Id;
+        return tried.Begin.Contains(id) ? Part.Begun : tried.LeftOut.Contains(id) ? Part.LeftOut : tried.Taken.Any(t => t.Step == id) ? Part.Taken : Part.Done;
+    }
+
     /// <summary>Whether it waits for other runs of its chain.</summary>
     public bool IsQueued { get; private set; }
 
@@ -205,3 +221,6 @@ public sealed partial class RunState
         foreach (var e in decision.Events) { Apply(e, decision.At); }
     }
 }
+
+/// <summary>What a try does with a step: what its gates say, start it whatever they say, take it as it ended elsewhere, skip it.</summary>
+enum Part { Done, Begun, Taken, LeftOut }

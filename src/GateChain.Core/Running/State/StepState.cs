@@ -82,7 +82,7 @@ public sealed partial class StepState(Step step, ScopeState scope)
 
     public bool IsSettled => Phase == StepPhase.Settled;
     public bool IsAbsorbed => IsSettled && Outcome == Outcome.Failed && Step.IfFails == FailureRule.Absorb;
-    public bool IsCountedFailure => IsSettled && Outcome == Outcome.Failed && Step.IfFails != FailureRule.Absorb;
+    public bool IsCountedFailure => IsSettled && Outcome == Outcome.Failed && Step.IfFails != FailureRule.Absorb && Error is not { Code: StepError.Taken };
 
     /// <summary>Whether work outside of the machine is going on for it.</summary>
     public bool IsInFlight => Phase == StepPhase.Running && !Step.Kind.IsControl;

@@ -1,0 +1,101 @@
+using System.Globalization;
+using GateChain.Client;
+using GateChain.Core.Running;
+using GateChain.Engine;
+using GateChain.Engine.Drafts;
+using GateChain.Service.Views;
+using GateChain.Storage;
+using Microsoft.AspNetCore.Builder;
+using Microsoft.AspNetCore.Http;
+using Microsoft.AspNetCore.Http.HttpResults;
+using Microsoft.AspNetCore.Routing;
+
+namespace GateChain.Service.Endpoints;
+
+/// <summary>Drafts and releases.</summary>
+static class DraftEndpoints
+{
+    public static void Map(RouteGroupBuilder api)
+    {
+        api.MapGet("/chains/{name}/draft", Get).WithName("getDraft").WithSummary("A chain's draft, or its latest release as version 0; its version is the ETag").ProducesProblem(404);
+        api.MapPut("/chains/{name}/draft", Save).WithName("saveDraft").WithSummary("Saves a draft. If-Match has the version it is made from, \"0\" for none; 412 tells the draft that somebody else has saved").ProducesProblem(412).ProducesProblem(422).ProducesProblem(428);
+        api.MapDelete("/chains/{name}/draft", Discard).WithName("discardDraft").WithSummary("Lets a draft go; If-Match has its version").ProducesProblem(412).ProducesProblem(428);
+        api.MapGet("/chains/{name}/draft/history", History).WithName("listDraftVersions").WithSummary("Earlier versions of a draft, newest first");
+        api.MapGet("/chains/{name}/releases", Releases).WithName("listReleases").WithSummary("The releases of a chain, newest first");
+        api.MapGet("/chains/{name}/releases/{number:int}", Release).WithName("getRelease").WithSummary("A release with its content").ProducesProblem(404);
+        api.MapPost("/chains/{name}/releases", Make).WithName("makeRelease").WithSummary("Releases the draft (If-Match has its version), or an earlier release again").ProducesProblem(404).ProducesProblem(409).ProducesProblem(412).ProducesProblem(422).ProducesProblem(428);
+        api.MapPost("/chains/{name}/try", Try).WithName("tryDraft").WithSummary("Runs a draft, or a part of it, without releasing it").ProducesProblem(404).ProducesProblem(422);
+        api.MapGet("/workspace", Export).WithName("exportWorkspace").WithSummary("The latest releases, their attachments and what stands beside them, as files that can be pushed");
+    }
+
+    static DraftInfo Get(string name, ChainEngine engine, HttpContext http) => Answer(engine.Drafts.Get(name), engine, http);
+
+    static async Task<DraftInfo> Save(string name, SaveDraftRequest request, ChainEngine engine, HttpContext http)
+    {
+        var saved = await engine.Drafts.SaveAsync(name, Seen(http), request.Source, Base64.Read(request.Files), Caller.Of(http));
+        return Answer(saved, engine, http);
+    }
+
+    static async Task<NoContent> Discard(string name, ChainEngine engine, HttpContext http)
+    {
+        await engine.Drafts.DiscardAsync(name, Seen(http), Caller.Of(http));
+        return TypedResults.NoContent();
+    }
+
+    static IReadOnlyList<DraftVersionInfo> History(string name, ChainEngine engine) =>
+        [.. engine.Drafts.History(name).Select(d => new DraftVersionInfo(d.Version, d.Author, d.Saved, d.Source))];
+
+    static IReadOnlyList<ReleaseInfo> Releases(string name, ChainEngine engine) => [.. engine.Catalogue.Releases(name).Select(DraftViews.Release)];
+
+    static ReleaseDetail Release(string name, int number, ChainEngine engine)
+    {
+        var (release, content) = engine.Drafts.Numbered(name, number);
+        return new(DraftViews.Release(release), content.Source, Base64.Write(content.Files));
+    }
+
+    static async Task<Created<ReleaseInfo>> Make(string name, ReleaseRequest request, ChainEngine engine, HttpContext http)
+    {
+        var note = string.IsNullOrWhiteSpace(request.Note) ? null : request.Note.Trim();
+        var release = request.Again is { } again ? await engine.Drafts.GoBackAsync(name, again, note, Caller.Of(http)) : await engine.Drafts.ReleaseAsync(name, Seen(http), note, Caller.Of(http));
+        return TypedResults.Created($"/api/chains/{name}/releases/{release.Number}", DraftViews.Release(release));
+    }
+
+    static async Task<Created<RunSummary>> Try(string name, TryRequest request, ChainEngine engine, HttpContext http)
+    {
+        if (!Enum.TryParse<TryPart>(request.Part, ignoreCase: true, out var part) || !request.Part.All(char.IsAsciiLetter)) { throw new RefusedException(RefusalKind.Invalid, $"“{request.Part}” is no part; parts are whole, from, only and upTo"); }
+        var id = await engine.TryAsync(name, new(request.Source ?? engine.Drafts.Get(name).Source, JsonViews.Values(request.Params), request.Profile, part, request.Step, request.Known, JsonViews.Values(request.Given), request.PauseBefore ?? []), Caller.Of(http));
+        return TypedResults.Created($"/api/runs/{id}", JsonViews.Summary(engine.Register.Find(id)!));
+    }
+
+    static WorkspaceFiles Export(ChainEngine engine) => new(Base64.Write(engine.Export()));
+
+    static DraftInfo Answer(Draft draft, ChainEngine engine, HttpContext http)
+    {
+        http.Response.Headers.ETag = $"\"{draft.Version}\"";
+        return DraftViews.Draft(draft, engine);
+    }
+
+    /// <summary>The version that the caller has seen.</summary>
+    /// <remarks>Source: RFC 9110, If-Match.</remarks>
+    static long Seen(HttpContext http)
+    {
+        var match = http.Request.Headers.IfMatch.ToString();
+        return long.TryParse(match.Trim('"'), NumberStyles.None, CultureInfo.InvariantCulture, out var version) && match.Length > 0 ? version
+            : throw new PreconditionRequiredException("say in If-Match which version of the draft this is made from, for example If-Match: \"3\"; \"0\" when there was none");
+    }
+}
+
+/// <summary>A request lacks the header that keeps two people from overwriting each other.</summary>
+sealed class PreconditionRequiredException(string message) : Exception(message);
+
+/// <summary>Files in JSON.</summary>
+static class Base64
+{
+    public static Dictionary<string, byte[]> Read(IReadOnlyDictionary<string, string>? files)
+    {
+        try { return files?.ToDictionary(f => f.Key, f => Convert.FromBase64String(f.Value)) ?? []; }
+        catch (FormatException) { throw new RefusedException(RefusalKind.Invalid, "the contents of files are written in base64"); }
+    }
+
+    public static IReadOnlyDictionary<string, string> Write(IReadOnlyDictionary<string, byte[]> files) => files.ToDictionary(f => f.Key, f => Convert.ToBase64String(f.Value));
+}
