@@ -1,7 +1,8 @@
 import "@mantine/core/styles.css";
 import "@mantine/notifications/styles.css";
 import "@xyflow/react/dist/style.css";
-import "./styles.css";
+import "./styles/console.css";
+import "./styles/designer.css";
 import { MantineProvider } from "@mantine/core";
 import { Notifications } from "@mantine/notifications";
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";

@@ -1,12 +1,11 @@
-import { createRootRoute, createRoute, createRouter, redirect } from "@tanstack/react-router";
-import { ChainPage } from "../pages/ChainPage";
+import { createRootRoute, createRoute, createRouter, lazyRouteComponent, redirect } from "@tanstack/react-router";
 import { ChainsPage } from "../pages/ChainsPage";
 import { LanesPage } from "../pages/LanesPage";
 import { NotFound } from "../pages/NotFound";
-import { RunPage } from "../pages/RunPage";
 import { RunsPage } from "../pages/RunsPage";
 import { Shell } from "./Shell";
 
+// Pages with a drawing, and the editor, are loaded when somebody opens one.
 const root = createRootRoute({ component: Shell, notFoundComponent: NotFound });
 
 const home = createRoute({
@@ -17,7 +16,16 @@ const home = createRoute({
   },
 });
 const chains = createRoute({ getParentRoute: () => root, path: "/chains", component: ChainsPage });
-const chain = createRoute({ getParentRoute: () => root, path: "/chains/$name", component: ChainPage });
+const chain = createRoute({ getParentRoute: () => root, path: "/chains/$name", component: lazyRouteComponent(() => import("../pages/ChainPage"), "ChainPage") });
+const design = createRoute({
+  getParentRoute: () => root,
+  path: "/chains/$name/design",
+  component: lazyRouteComponent(() => import("../pages/DesignerPage")),
+  validateSearch: (search: Record<string, unknown>): { from?: string; step?: string } => ({
+    from: typeof search.from === "string" ? search.from : undefined,
+    step: typeof search.step === "string" ? search.step : undefined,
+  }),
+});
 const runs = createRoute({
   getParentRoute: () => root,
   path: "/runs",
@@ -31,14 +39,14 @@ const lanes = createRoute({ getParentRoute: () => root, path: "/lanes", componen
 const run = createRoute({
   getParentRoute: () => root,
   path: "/runs/$id",
-  component: RunPage,
+  component: lazyRouteComponent(() => import("../pages/RunPage"), "RunPage"),
   validateSearch: (search: Record<string, unknown>): { step?: string; leg?: number } => ({
     step: typeof search.step === "string" ? search.step : undefined,
     leg: typeof search.leg === "number" ? search.leg : undefined,
   }),
 });
 
-export const router = createRouter({ routeTree: root.addChildren([home, chains, chain, runs, run, lanes]) });
+export const router = createRouter({ routeTree: root.addChildren([home, chains, chain, design, runs, run, lanes]) });
 
 declare module "@tanstack/react-router" {
   interface Register {

@@ -1,4 +1,4 @@
-import type { RunDetail, RunPatch, RunSummary } from "./api/types";
+import type { DraftNews, RunDetail, RunPatch, RunSummary } from "./api/types";
 
 type Listener = (connected: boolean) => void;
 
@@ -76,5 +76,15 @@ function open(url: string, events: Record<string, (data: unknown) => void>): () 
 export const followRun = (id: number, whole: (run: RunDetail) => void, change: (patch: RunPatch) => void) =>
   open(`/api/runs/${String(id)}/live`, { run: (data) => whole(data as RunDetail), change: (data) => change(data as RunPatch) });
 
-/** Tells of every run that begins, ends or is resumed. */
-export const followRuns = (changed: (run: RunSummary) => void) => open("/api/live", { run: (data) => changed(data as RunSummary) });
+/** Who wants to hear of drafts that others save. */
+const draftListeners = new Set<(news: DraftNews) => void>();
+
+/** Tells of every draft that is saved or let go, also by this browser. */
+export function onDraft(listener: (news: DraftNews) => void): () => void {
+  draftListeners.add(listener);
+  return () => void draftListeners.delete(listener);
+}
+
+/** Tells of every run that begins, ends or is resumed, and those who listen of drafts. */
+export const followRuns = (changed: (run: RunSummary) => void) =>
+  open("/api/live", { run: (data) => changed(data as RunSummary), draft: (data) => draftListeners.forEach((tell) => tell(data as DraftNews)) });

@@ -24,12 +24,15 @@ export function ChainPage() {
         <h1>{data.title ?? data.name}</h1>
         <span className="soft mono">{data.name}</span>
         <span className="soft small">
-          release <code>{data.release.slice(0, 12)}</code>, pushed {clock(data.pushed)}
+          release {data.number} <code>{data.release.slice(0, 8)}</code>, {clock(data.pushed)}
         </span>
         <div className="rest">
           <Link to="/runs" search={{ chain: data.name }} className="small">
             Its runs
           </Link>
+          <Button size="xs" variant="default" renderRoot={(props) => <Link to="/chains/$name/design" params={{ name: data.name }} {...props} />}>
+            Design
+          </Button>
           <Button size="xs" variant="default" aria-pressed={rehearsing} onClick={() => setRehearsing(!rehearsing)}>
             {rehearsing ? "End rehearsal" : "Rehearse"}
           </Button>

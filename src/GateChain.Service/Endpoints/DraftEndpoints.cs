@@ -1,4 +1,5 @@
 using System.Globalization;
+using System.IO.Compression;
 using GateChain.Client;
 using GateChain.Core.Running;
 using GateChain.Engine;
@@ -26,6 +27,21 @@ static class DraftEndpoints
         api.MapPost("/chains/{name}/releases", Make).WithName("makeRelease").WithSummary("Releases the draft (If-Match has its version), or an earlier release again").ProducesProblem(404).ProducesProblem(409).ProducesProblem(412).ProducesProblem(422).ProducesProblem(428);
         api.MapPost("/chains/{name}/try", Try).WithName("tryDraft").WithSummary("Runs a draft, or a part of it, without releasing it").ProducesProblem(404).ProducesProblem(422);
         api.MapGet("/workspace", Export).WithName("exportWorkspace").WithSummary("The latest releases, their attachments and what stands beside them, as files that can be pushed");
+        api.MapGet("/workspace/zip", Zip).WithName("downloadWorkspace").WithSummary("The same as a ZIP file").Produces(200, contentType: "application/zip");
+    }
+
+    static FileContentHttpResult Zip(ChainEngine engine)
+    {
+        using var file = new MemoryStream();
+        using (var zip = new ZipArchive(file, ZipArchiveMode.Create, leaveOpen: true))
+        {
+            foreach (var (name, content) in engine.Export())
+            {
+                using var entry = zip.CreateEntry(name).Open();
+                entry.Write(content);
+            }
+        }
+        return TypedResults.File(file.ToArray(), "application/zip", "workspace.zip");
     }
 
     static DraftInfo Get(string name, ChainEngine engine, HttpContext http) => Answer(engine.Drafts.Get(name), engine, http);

@@ -1,7 +1,7 @@
 import createClient from "openapi-fetch";
 import type { paths } from "./schema";
 import type { RehearsalOrder } from "../rehearsal";
-import type { ChainDetail, ChainSummary, LaneInfo, LogPage, RehearsalResult, RunDetail, RunSummary, StepDetail } from "./types";
+import type { ChainDetail, ChainSummary, DraftInfo, DraftVersionInfo, ExpressionResult, KindsInfo, LaneInfo, LogPage, NameInfo, PartChangeInfo, ProblemInfo, RehearsalResult, ReleaseDetail, ReleaseInfo, RenameResult, RunDetail, RunSummary, StepDetail, SurroundingsInfo, TemplateInfo } from "./types";
 
 const api = createClient<paths>({ baseUrl: "/", headers: { "X-Gatechain-By": "console" } });
 
@@ -10,6 +10,8 @@ export class Refused extends Error {
   constructor(
     message: string,
     readonly status: number,
+    /** The rest of what it said: problems, or the draft that somebody else has saved. */
+    readonly details: { problems?: ProblemInfo[]; current?: DraftInfo } = {},
   ) {
     super(message);
   }
@@ -24,7 +26,7 @@ async function answer<T>(call: Promise<{ data?: unknown; error?: unknown; respon
   }
   if (result.error !== undefined || !result.response.ok) {
     const problem = result.error as { detail?: string; title?: string } | undefined;
-    throw new Refused(problem?.detail ?? problem?.title ?? `the service answered ${String(result.response.status)}`, result.response.status);
+    throw new Refused(problem?.detail ?? problem?.title ?? `the service answered ${String(result.response.status)}`, result.response.status, (result.error ?? {}) as Refused["details"]);
   }
   return result.data as T;
 }
@@ -33,8 +35,9 @@ export const listChains = () => answer<ChainSummary[]>(api.GET("/api/chains"));
 
 export const getChain = (name: string) => answer<ChainDetail>(api.GET("/api/chains/{name}", { params: { path: { name } } }));
 
-export const rehearse = (name: string, order: RehearsalOrder) =>
-  answer<RehearsalResult>(api.POST("/api/chains/{name}/rehearsal", { params: { path: { name } }, body: { params: order.params as never, fail: order.fail, give: order.give as never, set: null, profile: null, ways: 0 } }));
+/** Plays the latest release, or a draft's source. */
+export const rehearse = (name: string, order: RehearsalOrder, source: string | null = null) =>
+  answer<RehearsalResult>(api.POST("/api/chains/{name}/rehearsal", { params: { path: { name } }, body: { params: order.params as never, fail: order.fail, give: order.give as never, set: null, profile: null, ways: 0, source } }));
 
 export const listRuns = (filter: { chain?: string; state?: string; before?: number; limit?: number }) =>
   answer<RunSummary[]>(api.GET("/api/runs", { params: { query: filter } }));
@@ -72,3 +75,67 @@ export const answerRun = (id: number, step: string, reply: string, outputs: Reco
 export const restartRun = (id: number) => answer<RunSummary>(api.POST("/api/runs/{id}/restart", { params: { path: { id } }, body: { latest: false } }));
 
 export const listLanes = () => answer<LaneInfo[]>(api.GET("/api/lanes"));
+
+export const getDraft = (name: string) => answer<DraftInfo>(api.GET("/api/chains/{name}/draft", { params: { path: { name } } }));
+
+const seen = (version: number) => ({ "If-Match": `"${String(version)}"` });
+
+export const saveDraft = (name: string, version: number, source: string, files: Record<string, string> | null = null) =>
+  answer<DraftInfo>(api.PUT("/api/chains/{name}/draft", { params: { path: { name } }, headers: seen(version), body: { source, files } }));
+
+export const discardDraft = (name: string, version: number) => answer<unknown>(api.DELETE("/api/chains/{name}/draft", { params: { path: { name } }, headers: seen(version) }));
+
+export const listDraftVersions = (name: string) => answer<DraftVersionInfo[]>(api.GET("/api/chains/{name}/draft/history", { params: { path: { name } } }));
+
+export const listReleases = (name: string) => answer<ReleaseInfo[]>(api.GET("/api/chains/{name}/releases", { params: { path: { name } } }));
+
+export const getRelease = (name: string, number: number) => answer<ReleaseDetail>(api.GET("/api/chains/{name}/releases/{number}", { params: { path: { name, number } } }));
+
+export const makeRelease = (name: string, version: number, note: string) =>
+  answer<ReleaseInfo>(api.POST("/api/chains/{name}/releases", { params: { path: { name } }, headers: seen(version), body: { note, again: null } }));
+
+/** What of a draft is tried. */
+export interface TryWish {
+  source: string;
+  params: Record<string, unknown>;
+  profile: string | null;
+  part: "whole" | "from" | "only" | "upTo";
+  step: string | null;
+  known: number | null;
+  given: Record<string, unknown>;
+  pauseBefore: string[];
+}
+
+export const tryDraft = (name: string, wish: TryWish) =>
+  answer<RunSummary>(api.POST("/api/chains/{name}/try", { params: { path: { name } }, body: { ...wish, params: wish.params as never, given: wish.given as never } }));
+
+export const checkDraft = (chain: string, source: string) => answer<ProblemInfo[]>(api.POST("/api/design/check", { body: { chain, source } }));
+
+export const compareSources = (before: string, after: string) => answer<PartChangeInfo[]>(api.POST("/api/design/comparison", { body: { before, after } }));
+
+export const planRename = (chain: string, source: string, what: string, scope: string, from: string, to: string) =>
+  answer<RenameResult>(api.POST("/api/design/rename", { body: { chain, source, what, scope, from, to } }));
+
+/** Where an expression stands. */
+export interface Spot {
+  step: string | null;
+  place: string | null;
+  scope: string | null;
+  from: string | null;
+}
+
+export const lookAtExpression = (chain: string, source: string, spot: Spot, text: string, cursor: number | null, run: number | null) =>
+  answer<ExpressionResult>(api.POST("/api/design/expression", { body: { chain, source, ...spot, text, cursor, run } }));
+
+export const listNames = (chain: string, source: string, spot: Spot) => answer<NameInfo[]>(api.POST("/api/design/names", { body: { chain, source, ...spot, text: "", cursor: null, run: null } }));
+
+export const listKinds = () => answer<KindsInfo>(api.GET("/api/kinds"));
+
+export const getChainSchema = () => answer<unknown>(api.GET("/api/schema/chain"));
+
+export const getSurroundings = (name: string) => answer<SurroundingsInfo>(api.GET("/api/design/surroundings/{name}", { params: { path: { name } } }));
+
+export const listTemplates = () => answer<TemplateInfo[]>(api.GET("/api/templates"));
+
+/** Brings a workspace: contents in base64, by name. */
+export const pushWorkspace = (files: Record<string, string>) => answer<{ chains: { name: string }[] }>(api.POST("/api/workspace", { body: { files, note: null } }));

@@ -23,3 +23,21 @@ export type GuardInfo = Schemas["GuardInfo"];
 export type RehearsalResult = Schemas["RehearsalResult"];
 export type TraceInfo = Schemas["TraceInfo"];
 export type LogPage = Schemas["LogPage"];
+export type DraftInfo = Schemas["DraftInfo"];
+export interface DraftNews {
+  chain: string;
+  version: number;
+  by: string;
+}
+export type ReleaseInfo = Schemas["ReleaseInfo"];
+export type ReleaseDetail = Schemas["ReleaseDetail"];
+export type ProblemInfo = Schemas["ProblemInfo"];
+export type PartChangeInfo = Schemas["PartChangeInfo"];
+export type RenameResult = Schemas["RenameResult"];
+export type ExpressionResult = Schemas["ExpressionResult"];
+export type KindsInfo = Omit<Schemas["KindsInfo"], "rules"> & { rules: Record<string, unknown> };
+export type KindInfo = Schemas["KindInfo"];
+export type NameInfo = Schemas["NameInfo"];
+export type SurroundingsInfo = Schemas["SurroundingsInfo"];
+export type TemplateInfo = Schemas["TemplateInfo"];
+export type DraftVersionInfo = Schemas["DraftVersionInfo"];

@@ -1,7 +1,7 @@
 import type { ElkNode } from "elkjs/lib/elk-api";
 import type { GateEdge, ScopeGraph, StepNode } from "../api/types";
 
-export const stepWidth = 140;
+export const stepWidth = 134;
 export const stepHeight = 78;
 
 export interface Place {
@@ -22,10 +22,12 @@ const options = {
   "elk.direction": "RIGHT",
   "elk.spacing.nodeNode": "22",
   // A gate's label stands in a layer of its own, so this room is there twice between two steps.
-  "elk.layered.spacing.nodeNodeBetweenLayers": "14",
-  "elk.layered.spacing.edgeNodeBetweenLayers": "10",
+  "elk.layered.spacing.nodeNodeBetweenLayers": "9",
+  "elk.layered.spacing.edgeNodeBetweenLayers": "8",
   "elk.edgeLabels.placement": "CENTER",
   "elk.layered.considerModelOrder.strategy": "NODES_AND_EDGES",
+  // Without it a container pushes the steps above it apart.
+  "elk.layered.compaction.postCompaction.strategy": "EDGE_LENGTH",
 };
 
 /** The graph as the layout engine wants it. Headers is the height that containers keep for their head. */

@@ -3,6 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { BaseEdge, EdgeLabelRenderer, getBezierPath, type Edge, type EdgeProps } from "@xyflow/react";
 import type { GateEdge } from "../../core/api/types";
 import { useCanvasView, type CanvasView } from "./CanvasView";
+import { useEditView } from "./EditView";
 import { GateMark } from "./GateMark";
 
 export type GateLinkEdge = Edge<{ gate: GateEdge; scope: string }, "gate">;
@@ -13,6 +14,7 @@ const patterns: Record<string, string> = { success: "none", failure: "7 5", comp
 /** A link with its gate in the middle and the condition in words below it. */
 export function GateLink({ id, sourceX, sourceY, targetX, targetY, sourcePosition, targetPosition, data }: EdgeProps<GateLinkEdge>) {
   const view = useCanvasView();
+  const edit = useEditView();
   const [path, x, y] = getBezierPath({ sourceX, sourceY, targetX, targetY, sourcePosition, targetPosition, curvature: 0.32 });
   if (!data) return null;
   const status = view?.gate(data.scope, data.gate.index);
@@ -21,8 +23,12 @@ export function GateLink({ id, sourceX, sourceY, targetX, targetY, sourcePositio
     <>
       <BaseEdge id={id} path={path} interactionWidth={0} style={{ strokeDasharray: patterns[data.gate.on] ?? "5 3 1 3" }} />
       <EdgeLabelRenderer>
-        <div className="gate nodrag nopan" data-gate={`${data.gate.from}-${data.gate.to}`} data-gate-state={state} style={{ transform: `translate(-50%, -9px) translate(${String(x)}px, ${String(y)}px)` }}>
-          {view ? (
+        <div className="gate nodrag nopan" data-chosen={edit?.chosenGate?.scope === data.scope && edit.chosenGate.index === data.gate.index} data-problem={edit?.problems.get(`${data.scope}#${String(data.gate.index)}`)} data-change={edit?.changes.get(`${data.scope}#${String(data.gate.index)}`)} data-gate={`${data.gate.from}-${data.gate.to}`} data-gate-state={state} style={{ transform: `translate(-50%, -9px) translate(${String(x)}px, ${String(y)}px)` }}>
+          {edit && !view ? (
+            <button type="button" className="gatebutton" style={{ cursor: "pointer" }} aria-label={`Gate from ${data.gate.from} to ${data.gate.to}${data.gate.label === "" ? "" : `, ${data.gate.label}`}`} onClick={() => edit.chooseGate(data.scope, data.gate.index)}>
+              <GateMark state={state} />
+            </button>
+          ) : view ? (
             <HoverCard width={320} shadow="md" openDelay={150} withinPortal>
               <HoverCard.Target>
                 <button type="button" className="gatebutton" aria-label={`Why the gate from ${data.gate.from} to ${data.gate.to} is ${state}`}>

@@ -7,7 +7,7 @@ import { StateMark } from "../StateMark";
 import { Values } from "../step/Values";
 
 interface Props {
-  chain: ChainDetail;
+  chain: Pick<ChainDetail, "params">;
   result: RehearsalResult | null;
   refused: string | null;
   params: Given;

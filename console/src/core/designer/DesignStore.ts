@@ -1,0 +1,253 @@
+import { checkDraft, Refused, saveDraft } from "../api/client";
+import type { DraftInfo, ProblemInfo } from "../api/types";
+import { Design } from "../document/design";
+import { YamlText } from "../document/tree";
+import { nothing, type Edited, type Selection } from "./operations";
+import { keep, forget } from "./shelf";
+
+/** How far what is on the page is on the service's disk. */
+export type Saved = "saved" | "waiting" | "saving" | "lost" | "conflict" | "refused";
+
+/** Everything the designer shows; a new object with every change. */
+export interface DesignState {
+  design: Design;
+  selection: Selection;
+  /** The version on the service that the text is made from. */
+  version: number;
+  saved: Saved;
+  /** What the service said when it refused to save. */
+  trouble: string | null;
+  /** The draft that somebody else has saved meanwhile. */
+  theirs: DraftInfo | null;
+  problems: ProblemInfo[];
+  /** Whether the problems are those of the text as it is. */
+  checked: boolean;
+  canUndo: boolean;
+  canRedo: boolean;
+  folded: ReadonlySet<string>;
+  /** Changes whenever the person is to be led to what is chosen. */
+  focus: number;
+}
+
+interface Step {
+  text: string;
+  selection: Selection;
+}
+
+const SAVE_AFTER = 400;
+const CHECK_AFTER = 120;
+const TRY_AGAIN = 2_000;
+const TYPING = 1_000;
+
+/** A draft while somebody works on it: its text, its history, and how it gets to the service. Knows no page. */
+export class DesignStore {
+  #state: DesignState;
+  #undo: Step[] = [];
+  #redo: Step[] = [];
+  #typed = 0;
+  #listeners = new Set<() => void>();
+  #saveTimer: ReturnType<typeof setTimeout> | undefined;
+  #checkTimer: ReturnType<typeof setTimeout> | undefined;
+  #savedText: string;
+  #closed = false;
+
+  constructor(
+    readonly chain: string,
+    draft: DraftInfo,
+    mine: string | null = null,
+  ) {
+    this.#savedText = draft.source;
+    this.#state = {
+      design: new Design(new YamlText(draft.source)), selection: nothing, version: draft.version, saved: "saved", trouble: null, theirs: null,
+      problems: [], checked: false, canUndo: false, canRedo: false, folded: new Set(), focus: 0,
+    };
+    if (mine !== null && mine !== draft.source) this.apply({ text: mine });
+    this.#checkSoon(0);
+  }
+
+  get state() {
+    return this.#state;
+  }
+
+  get text() {
+    return this.#state.design.file.text;
+  }
+
+  subscribe = (listener: () => void) => {
+    this.#listeners.add(listener);
+    return () => void this.#listeners.delete(listener);
+  };
+
+  #set(change: Partial<DesignState>) {
+    this.#state = { ...this.#state, ...change };
+    this.#listeners.forEach((tell) => tell());
+  }
+
+  /** Takes over an edit; with `typing`, what is typed in one go is undone in one go. */
+  apply(edited: Edited, typing = false) {
+    const before = this.#state.design.file;
+    const selection = edited.select ?? this.#state.selection;
+    if (edited.text === before.text) {
+      this.#set({ selection });
+      return;
+    }
+    const now = Date.now();
+    if (!typing || now - this.#typed > TYPING) this.#undo.push({ text: before.text, selection: this.#state.selection });
+    this.#typed = typing ? now : 0;
+    this.#redo = [];
+    this.#change(edited.text, selection);
+  }
+
+  #change(text: string, selection: Selection) {
+    const design = new Design(new YamlText(text, this.#state.design.file));
+    this.#set({ design, selection: known(design, selection), checked: false, canUndo: this.#undo.length > 0, canRedo: this.#redo.length > 0, saved: this.#state.saved === "conflict" ? "conflict" : "waiting" });
+    keep(this.chain, { text, version: this.#state.version });
+    this.#saveSoon(SAVE_AFTER);
+    this.#checkSoon(CHECK_AFTER);
+  }
+
+  undo() {
+    this.#back(this.#undo, this.#redo);
+  }
+
+  redo() {
+    this.#back(this.#redo, this.#undo);
+  }
+
+  #back(from: Step[], to: Step[]) {
+    const step = from.pop();
+    if (!step) return;
+    this.#typed = 0;
+    to.push({ text: this.text, selection: this.#state.selection });
+    this.#change(step.text, step.selection);
+  }
+
+  select(selection: Selection, lead = false) {
+    this.#set({ selection, focus: this.#state.focus + (lead ? 1 : 0) });
+  }
+
+  fold(address: string, folded: boolean) {
+    const all = new Set(this.#state.folded);
+    if (folded) all.add(address);
+    else all.delete(address);
+    this.#set({ folded: all });
+  }
+
+  #checkSoon(after: number) {
+    clearTimeout(this.#checkTimer);
+    this.#checkTimer = setTimeout(() => void this.#check(), after);
+  }
+
+  async #check() {
+    const text = this.text;
+    try {
+      const problems = await checkDraft(this.chain, text);
+      if (text === this.text) this.#set({ problems, checked: true });
+    } catch {
+      // The notice that the connection is lost says enough; it is checked again when it is back.
+      if (!this.#closed) this.#checkSoon(TRY_AGAIN);
+    }
+  }
+
+  #saveSoon(after: number) {
+    clearTimeout(this.#saveTimer);
+    this.#saveTimer = setTimeout(() => void this.save(), after);
+  }
+
+  /** Saves now what is not saved; true when all of it is on the service then. */
+  async save(): Promise<boolean> {
+    clearTimeout(this.#saveTimer);
+    if (this.#state.saved === "conflict") return false;
+    if (this.#state.saved === "saving") {
+      await new Promise((done) => setTimeout(done, 50));
+      return this.save();
+    }
+    const text = this.text;
+    if (text === this.#savedText && this.#state.saved !== "lost") {
+      this.#set({ saved: "saved", trouble: null });
+      forget(this.chain);
+      return true;
+    }
+    this.#set({ saved: "saving" });
+    try {
+      const saved = await saveDraft(this.chain, this.#state.version, text);
+      this.#savedText = text;
+      this.#set({ version: saved.version, trouble: null, saved: text === this.text ? "saved" : "waiting" });
+      if (text !== this.text) {
+        keep(this.chain, { text: this.text, version: saved.version });
+        return await this.save();
+      }
+      forget(this.chain);
+      return true;
+    } catch (e) {
+      this.#failed(e);
+      return false;
+    }
+  }
+
+  #failed(e: unknown) {
+    if (e instanceof Refused && e.status === 412 && e.details.current) {
+      // Both may have come to the same text.
+      if (e.details.current.source === this.text) this.take(e.details.current);
+      else this.#set({ saved: "conflict", theirs: e.details.current });
+    } else if (e instanceof Refused && e.status !== 0 && e.status < 500) {
+      this.#set({ saved: "refused", trouble: e.message });
+    } else {
+      this.#set({ saved: "lost", trouble: e instanceof Error ? e.message : String(e) });
+      if (!this.#closed) this.#saveSoon(TRY_AGAIN);
+    }
+  }
+
+  /** Whether there is something that the service does not have. */
+  get isDirty() {
+    return this.text !== this.#savedText;
+  }
+
+  /** Goes on from a draft that somebody else has saved; what was here can be had back by undo. */
+  take(draft: DraftInfo) {
+    this.#savedText = draft.source;
+    this.#set({ version: draft.version, saved: "saved", theirs: null, trouble: null });
+    if (draft.source !== this.text) {
+      this.#undo.push({ text: this.text, selection: this.#state.selection });
+      this.#redo = [];
+      this.#change(draft.source, this.#state.selection);
+    }
+    forget(this.chain);
+  }
+
+  /** Saves what is here over what somebody else has saved; theirs stays in the history. */
+  async keepMine(): Promise<boolean> {
+    const { theirs } = this.#state;
+    if (!theirs) return false;
+    this.#savedText = theirs.source;
+    this.#set({ version: theirs.version, saved: "waiting", theirs: null });
+    keep(this.chain, { text: this.text, version: theirs.version });
+    return this.save();
+  }
+
+  /** What somebody else has saved is shown beside what is here; nothing is decided yet. */
+  meet(theirs: DraftInfo) {
+    this.#set({ saved: "conflict", theirs });
+  }
+
+  /** The draft became a release: nothing of it is left to save. */
+  released() {
+    this.#savedText = this.text;
+    this.#set({ version: 0, saved: "saved" });
+    forget(this.chain);
+  }
+
+  close() {
+    this.#closed = true;
+    clearTimeout(this.#saveTimer);
+    clearTimeout(this.#checkTimer);
+    if (this.isDirty && this.#state.saved !== "conflict") void this.save();
+  }
+}
+
+/** What is chosen, as far as it is still there. */
+function known(design: Design, selection: Selection): Selection {
+  const steps = selection.steps.filter((s) => design.steps.has(s));
+  const gate = selection.gate && design.gate(selection.gate.scope, selection.gate.index) ? selection.gate : null;
+  return steps.length === selection.steps.length && gate === selection.gate ? selection : { steps, gate };
+}

@@ -1,0 +1,33 @@
+/** A text that the service does not have yet, kept in this browser so that a reload or a crash loses nothing. */
+export interface Kept {
+  text: string;
+  /** The version on the service that it is made from. */
+  version: number;
+}
+
+const name = (chain: string) => `gatechain.draft.${chain}`;
+
+export function keep(chain: string, kept: Kept) {
+  try {
+    localStorage.setItem(name(chain), JSON.stringify(kept));
+  } catch {
+    // A browser without room keeps nothing; the service gets it within a second anyway.
+  }
+}
+
+export function kept(chain: string): Kept | null {
+  try {
+    const found = JSON.parse(localStorage.getItem(name(chain)) ?? "null") as Kept | null;
+    return found && typeof found.text === "string" && typeof found.version === "number" ? found : null;
+  } catch {
+    return null;
+  }
+}
+
+export function forget(chain: string) {
+  try {
+    localStorage.removeItem(name(chain));
+  } catch {
+    // It was not kept either.
+  }
+}

@@ -1,0 +1,38 @@
+/** An expression inside a text, with the offset of its first character. */
+export interface Piece {
+  text: string;
+  from: number;
+}
+
+/** The expressions of a text with `${…}` in it; `$${` is no beginning of one. */
+export function expressionsIn(text: string): Piece[] {
+  const pieces: Piece[] = [];
+  for (let i = 0; i < text.length; i++) {
+    if (text.startsWith("$${", i)) i += 2;
+    else if (text.startsWith("${", i)) {
+      const end = closing(text, i + 2);
+      pieces.push({ text: text.slice(i + 2, end), from: i + 2 });
+      i = end;
+    }
+  }
+  return pieces;
+}
+
+// The brace that ends an expression: those inside of texts and maps do not.
+function closing(text: string, from: number): number {
+  let depth = 0;
+  let quote = "";
+  for (let i = from; i < text.length; i++) {
+    const c = text.charAt(i);
+    if (quote !== "") {
+      if (c === "\\") i++;
+      else if (c === quote) quote = "";
+    } else if (c === "'" || c === '"') quote = c;
+    else if (c === "{") depth++;
+    else if (c === "}" && depth-- === 0) return i;
+  }
+  return text.length;
+}
+
+/** The expression of a text that an offset lies in; null outside of all. */
+export const expressionAt = (text: string, offset: number): Piece | null => expressionsIn(text).find((p) => p.from <= offset && offset <= p.from + p.text.length) ?? null;

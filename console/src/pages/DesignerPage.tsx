@@ -1,0 +1,63 @@
+import { useQuery } from "@tanstack/react-query";
+import { useParams } from "@tanstack/react-router";
+import { ReactFlowProvider } from "@xyflow/react";
+import { useEffect, useState } from "react";
+import { getDraft, getSurroundings, listKinds } from "../core/api/client";
+import { DesignStore } from "../core/designer/DesignStore";
+import { forget, kept } from "../core/designer/shelf";
+import { onDraft } from "../core/live";
+import { Workbench } from "../parts/designer/Workbench";
+
+/** The designer of one chain: opens its draft, with what this browser had not saved yet. */
+export default function DesignerPage() {
+  const { name } = useParams({ from: "/chains/$name/design" });
+  const { data: kinds } = useQuery({ queryKey: ["kinds"], queryFn: listKinds, staleTime: Infinity });
+  const { data: beside } = useQuery({ queryKey: ["surroundings", name], queryFn: () => getSurroundings(name) });
+  const [store, setStore] = useState<DesignStore | null>(null);
+  const [error, setError] = useState<string | null>(null);
+  useEffect(() => {
+    let opened: DesignStore | null = null;
+    let wanted = true;
+    setStore(null);
+    setError(null);
+    getDraft(name).then(
+      (draft) => {
+        if (!wanted) return;
+        const mine = kept(name);
+        const isNews = mine !== null && mine.text !== draft.source;
+        if (!isNews) forget(name);
+        opened = new DesignStore(name, draft, isNews ? mine.text : null);
+        // What was not saved was made from another version: a person decides.
+        if (isNews && mine.version !== draft.version) opened.meet(draft);
+        setStore(opened);
+      },
+      (e: unknown) => wanted && setError(e instanceof Error ? e.message : String(e)),
+    );
+    const end = onDraft((news) => {
+      const at = opened;
+      if (!at || news.chain !== name || news.version === 0 || news.version <= at.state.version || at.state.saved === "saving" || at.state.saved === "conflict") return;
+      void getDraft(name).then((theirs) => {
+        if (theirs.version <= at.state.version) return;
+        if (at.isDirty && theirs.source !== at.text) at.meet(theirs);
+        else at.take(theirs);
+      });
+    });
+    const leave = (event: BeforeUnloadEvent) => {
+      if (opened?.isDirty === true && opened.state.saved === "lost") event.preventDefault();
+    };
+    window.addEventListener("beforeunload", leave);
+    return () => {
+      wanted = false;
+      end();
+      window.removeEventListener("beforeunload", leave);
+      opened?.close();
+    };
+  }, [name]);
+  if (error !== null) return <div className="page"><div className="errorbox">{error}</div></div>;
+  if (!store || !kinds || !beside) return <div className="page" aria-busy="true" />;
+  return (
+    <ReactFlowProvider key={name}>
+      <Workbench store={store} kinds={kinds} beside={beside} />
+    </ReactFlowProvider>
+  );
+}

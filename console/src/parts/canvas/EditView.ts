@@ -1,0 +1,22 @@
+import { createContext, useContext } from "react";
+
+/** What the drawing needs to be worked on; without it, it is only looked at. */
+export interface EditView {
+  chosen: ReadonlySet<string>;
+  chosenGate: { scope: string; index: number } | null;
+  /** The worst problem of a step or gate, by address or `scope#index`. */
+  problems: ReadonlyMap<string, "error" | "warning" | "hint">;
+  folded: ReadonlySet<string>;
+  fold: (address: string, folded: boolean) => void;
+  chooseGate: (scope: string, index: number) => void;
+  /** Steps that a try pauses before. */
+  pauses: ReadonlySet<string>;
+  /** Why a step can never run, for those that can't. */
+  never: ReadonlyMap<string, string>;
+  /** What a comparison says of a step or gate. */
+  changes: ReadonlyMap<string, string>;
+}
+
+export const EditContext = createContext<EditView | null>(null);
+
+export const useEditView = () => useContext(EditContext);

@@ -1,0 +1,200 @@
+import { acceptCompletion, autocompletion, closeCompletion, completionKeymap, startCompletion, type CompletionContext, type CompletionResult } from "@codemirror/autocomplete";
+import { defaultKeymap, history, historyKeymap } from "@codemirror/commands";
+import { setDiagnostics, type Diagnostic } from "@codemirror/lint";
+import { Compartment, EditorState } from "@codemirror/state";
+import { EditorView, hoverTooltip, keymap, placeholder as placeholderText } from "@codemirror/view";
+import { useEffect, useId, useRef, useState } from "react";
+import { lookAtExpression, type Spot } from "../../core/api/client";
+import type { ExpressionResult } from "../../core/api/types";
+import { expressionAt, expressionsIn } from "../../core/designer/templates";
+import { ExpressionBuilder } from "./ExpressionBuilder";
+import { NamePicker } from "./NamePicker";
+import { useDesigning } from "./useDesign";
+
+interface Props {
+  label: string;
+  description?: string;
+  value: string;
+  spot: Spot;
+  /** Whether it is text with `${…}` in it rather than an expression. */
+  template?: boolean;
+  required?: boolean;
+  /** Whether conditions can be put together from simple comparisons. */
+  builder?: boolean;
+  multiline?: boolean;
+  placeholder?: string;
+  commit: (value: string) => void;
+}
+
+const COMMIT_AFTER = 250;
+const LOOK_AFTER = 120;
+
+/** A field for an expression: completion from what is in scope there, type and mistakes while typing, the value with a past run's data. */
+export function ExpressionField({ label, description, value, spot, template = false, required = false, builder = false, multiline = false, placeholder, commit }: Props) {
+  const { store, pastRun } = useDesigning();
+  const host = useRef<HTMLDivElement>(null);
+  const view = useRef<EditorView | null>(null);
+  const [look, setLook] = useState<ExpressionResult | null>(null);
+  const [building, setBuilding] = useState(false);
+  const [focused, setFocused] = useState(false);
+  const id = useId();
+  // The editor lives as long as the field; what it calls is always the latest.
+  const now = useRef({ value, spot, template, commit, pastRun, look });
+  now.current = { value, spot, template, commit, pastRun, look };
+  const timer = useRef<ReturnType<typeof setTimeout> | undefined>(undefined);
+  const lookTimer = useRef<ReturnType<typeof setTimeout> | undefined>(undefined);
+
+  const flush = () => {
+    clearTimeout(timer.current);
+    const text = view.current?.state.doc.toString() ?? "";
+    if (text !== now.current.value) now.current.commit(text);
+  };
+
+  const lookNow = async () => {
+    const editor = view.current;
+    if (!editor) return;
+    const text = editor.state.doc.toString();
+    const pieces = now.current.template ? expressionsIn(text) : [{ text, from: 0 }];
+    if (text.trim() === "" || pieces.length === 0) {
+      setLook(null);
+      editor.dispatch(setDiagnostics(editor.state, []));
+      return;
+    }
+    try {
+      const looks = await Promise.all(pieces.map((p) => lookAtExpression(store.chain, store.text, now.current.spot, p.text, null, now.current.pastRun)));
+      if (view.current !== editor || editor.state.doc.toString() !== text) return;
+      const marks = looks.flatMap((l, i): Diagnostic[] =>
+        l.problems.filter(() => !(now.current.template && l.wanted === "bool")).map((p) => ({
+          from: Math.min(text.length, (pieces[i]?.from ?? 0) + p.start), to: Math.min(text.length, (pieces[i]?.from ?? 0) + Math.max(p.start + p.length, p.start + 1)), severity: "error", message: p.mend == null ? p.message : `${p.message} (${p.mend})`,
+        })),
+      );
+      editor.dispatch(setDiagnostics(editor.state, marks));
+      const caret = editor.state.selection.main.head;
+      const shown = pieces.findIndex((p) => caret >= p.from && caret <= p.from + p.text.length);
+      setLook(looks[Math.max(0, shown)] ?? null);
+    } catch {
+      setLook(null);
+    }
+  };
+  const lookSoon = () => {
+    clearTimeout(lookTimer.current);
+    lookTimer.current = setTimeout(() => void lookNow(), LOOK_AFTER);
+  };
+
+  useEffect(() => {
+    if (!host.current) return;
+    const complete = async (context: CompletionContext): Promise<CompletionResult | null> => {
+      const text = context.state.doc.toString();
+      const piece = now.current.template ? expressionAt(text, context.pos) : { text, from: 0 };
+      if (!piece || (!context.explicit && !/[\w.?]$/.test(text.slice(0, context.pos)))) return null;
+      const found = await lookAtExpression(store.chain, store.text, now.current.spot, piece.text, context.pos - piece.from, null).catch(() => null);
+      if (!found) return null;
+      return {
+        from: piece.from + found.completeFrom, validFor: /^\w*$/,
+        options: found.completions.map((c) => ({ label: c.label, detail: c.type, info: c.doc ?? undefined, type: c.kind === "name" ? "variable" : c.kind === "function" ? "function" : "keyword", apply: c.kind === "function" ? `${c.label}(` : c.type === "…" ? `${c.label}.` : c.label, boost: c.kind === "name" ? 2 : 0 })),
+      };
+    };
+    const single = multiline ? [EditorView.lineWrapping] : [EditorState.transactionFilter.of((tr) => (tr.newDoc.lines > 1 ? [tr, { changes: { from: 0, to: tr.newDoc.length, insert: tr.newDoc.toString().replaceAll("\n", " ") }, sequential: true }] : tr)), EditorView.lineWrapping];
+    const hover = hoverTooltip((_, pos) => {
+      const l = now.current.look;
+      const text = view.current?.state.doc.toString() ?? "";
+      const piece = now.current.template ? expressionAt(text, pos) : { text, from: 0 };
+      const part = piece && l?.parts.filter((p) => p.start + piece.from <= pos && pos <= p.start + piece.from + p.text.length).sort((a, b) => a.text.length - b.text.length)[0];
+      if (!part || !piece) return null;
+      return {
+        pos: piece.from + part.start, end: piece.from + part.start + part.text.length,
+        create: () => {
+          const dom = document.createElement("div");
+          dom.className = "partvalue";
+          dom.textContent = part.value == null ? "was not looked at" : `= ${part.value}`;
+          return { dom };
+        },
+      };
+    });
+    const editor = new EditorView({
+      parent: host.current,
+      state: EditorState.create({
+        doc: now.current.value,
+        extensions: [
+          history(), autocompletion({ override: [complete], activateOnTyping: true, icons: false }), hover, placeholderText(placeholder ?? ""), ...single, new Compartment().of([]),
+          keymap.of([{ key: "Tab", run: acceptCompletion }, { key: "Escape", run: closeCompletion }, { key: "Ctrl-Space", run: startCompletion }, { key: "Enter", run: () => (multiline ? false : (flush(), true)) }, ...completionKeymap, ...historyKeymap, ...defaultKeymap]),
+          EditorView.contentAttributes.of({ "aria-labelledby": `${id}-l`, "aria-describedby": `${id}-d`, "aria-multiline": String(multiline), role: "textbox", spellcheck: "false" }),
+          EditorView.updateListener.of((u) => {
+            if (u.docChanged) {
+              clearTimeout(timer.current);
+              timer.current = setTimeout(flush, COMMIT_AFTER);
+              lookSoon();
+            }
+            if (u.focusChanged) setFocused(u.view.hasFocus);
+          }),
+          EditorView.domEventHandlers({ blur: () => { flush(); return false; } }),
+        ],
+      }),
+    });
+    view.current = editor;
+    lookSoon();
+    return () => {
+      flush();
+      clearTimeout(lookTimer.current);
+      view.current = null;
+      editor.destroy();
+    };
+    // One editor for the life of the field.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, []);
+
+  useEffect(() => {
+    const editor = view.current;
+    if (!editor || editor.state.doc.toString() === value || (editor.hasFocus && timer.current !== undefined && now.current.value !== value)) return;
+    editor.dispatch({ changes: { from: 0, to: editor.state.doc.length, insert: value } });
+    clearTimeout(timer.current);
+  }, [value]);
+  useEffect(() => lookSoon(), [pastRun]); // eslint-disable-line react-hooks/exhaustive-deps
+
+  const put = (name: string) => {
+    const editor = view.current;
+    if (!editor) return;
+    const text = editor.state.doc.toString();
+    const { from, to } = editor.state.selection.main;
+    const inside = !template || expressionAt(text, from) !== null;
+    const insert = inside ? name : `\${${name}}`;
+    editor.dispatch({ changes: { from, to, insert }, selection: { anchor: from + insert.length } });
+    editor.focus();
+  };
+  const write = (text: string) => {
+    view.current?.dispatch({ changes: { from: 0, to: view.current.state.doc.length, insert: text } });
+    flush();
+  };
+  const mistake = look?.problems[0];
+  return (
+    <div className="exprfield" data-focused={focused}>
+      <div className="labelrow">
+        <span id={`${id}-l`} className="label">
+          {label}
+          {required && <span className="required" aria-hidden> *</span>}
+        </span>
+        <NamePicker spot={spot} pick={put} what={label} />
+        {builder && (
+          <button type="button" className="linkbutton" aria-expanded={building} onClick={() => setBuilding(!building)}>
+            {building ? "Close builder" : "Build"}
+          </button>
+        )}
+      </div>
+      <div ref={host} className="cmhost" data-template={template} />
+      <div id={`${id}-d`} className="hint">
+        {mistake && !(template && look.wanted === "bool") ? (
+          <span className="wrong">⨯ {mistake.message}</span>
+        ) : look?.type != null ? (
+          <>
+            <span className="soft">{look.type}</span>
+            {look.value != null && <span className="livevalue"> · with run {pastRun}: <code>{look.value}</code></span>}
+            {look.valueError != null && <span className="soft"> · with run {pastRun}: {look.valueError}</span>}
+          </>
+        ) : (
+          description !== undefined && <span className="soft">{description}</span>
+        )}
+      </div>
+      {building && <ExpressionBuilder text={view.current?.state.doc.toString() ?? value} spot={spot} write={write} />}
+    </div>
+  );
+}

@@ -1,0 +1,48 @@
+import { useQuery } from "@tanstack/react-query";
+import { useEffect, useMemo, useState } from "react";
+import { rehearse } from "../../core/api/client";
+import { parametersOf } from "../../core/designer/parameters";
+import type { DesignState } from "../../core/designer/DesignStore";
+import { typed } from "../../core/format";
+import { inView, type Chosen } from "../../core/graph/instances";
+import { addressOf, gateSentence, noWish, wishOf, type Wishes } from "../../core/rehearsal";
+import type { CanvasView } from "../canvas/CanvasView";
+import type { Given } from "../ParameterFields";
+import { RehearsalPanel } from "../rehearsal/RehearsalPanel";
+import { TraceList } from "../rehearsal/TraceList";
+import { useDesigning } from "./useDesign";
+
+/** Rehearses the draft as it is: gates open and shut on the canvas while one chooses. */
+export function useRehearsal(state: DesignState, on: boolean) {
+  const { store } = useDesigning();
+  const params = useMemo(() => parametersOf(state.design), [state.design]);
+  const [given, setGiven] = useState<Given>({});
+  const [wishes, setWishes] = useState<Wishes>(new Map());
+  const [chosen, setChosen] = useState<string | null>(null);
+  const [picked, setPicked] = useState<Chosen>(new Map());
+  useEffect(() => setGiven((old) => Object.fromEntries(params.map((p) => [p.name, old[p.name] ?? (typed(p.default) || (p.type === "timestamp" ? new Date().toISOString().slice(0, 10) : ""))]))), [params]);
+  const order = useMemo(() => wishOf(given, wishes), [given, wishes]);
+  const text = state.design.file.text;
+  const { data, error } = useQuery({ queryKey: ["rehearsal", store.chain, on ? text : "", order], queryFn: () => rehearse(store.chain, order, text), placeholderData: (before) => before, retry: false, enabled: on, gcTime: 0 });
+  const setWish = (address: string, wish: Wishes extends ReadonlyMap<string, infer W> ? W : never) => setWishes((before) => new Map(before).set(address, wish));
+  const choose = (path: string) => {
+    setChosen(path);
+    store.select({ steps: [addressOf(path)].filter((a) => store.state.design.steps.has(a)), gate: null });
+  };
+  const view: CanvasView | null =
+    on && data
+      ? {
+          ...inView(data.run, picked), chosen, choose, pick: (container, index) => setPicked((before) => new Map(before).set(container, index)), gateKey: JSON.stringify(order),
+          gateWhy: (gate) => Promise.resolve(gateSentence(data, gate)),
+          flip: (address) => setWish(address, { ...(wishes.get(address) ?? noWish), outcome: (wishes.get(address) ?? noWish).outcome === "succeeds" ? "fails" : "succeeds" }),
+        }
+      : null;
+  const panel = (
+    <RehearsalPanel
+      chain={{ params }} result={data ?? null} refused={error?.message ?? null} params={given} setParams={setGiven} chosen={chosen} wish={(chosen !== null && wishes.get(addressOf(chosen))) || noWish}
+      setWish={(wish) => chosen !== null && setWish(addressOf(chosen), wish)} wished={[...wishes].filter(([, w]) => w.outcome !== "succeeds" || w.outputs.trim() !== "").map(([a]) => a)} choose={choose} reset={() => setWishes(new Map())}
+    />
+  );
+  const trace = <TraceList trace={data?.trace ?? []} chosen={chosen} choose={choose} />;
+  return { view, panel, trace };
+}

@@ -1,0 +1,263 @@
+import { ActionIcon, Button, NativeSelect, Tabs } from "@mantine/core";
+import { notifications } from "@mantine/notifications";
+import { useQuery } from "@tanstack/react-query";
+import { Link, useSearch } from "@tanstack/react-router";
+import { useReactFlow } from "@xyflow/react";
+import { lazy, Suspense, useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { listRuns } from "../../core/api/client";
+import type { KindsInfo, PartChangeInfo, ProblemInfo, SurroundingsInfo } from "../../core/api/types";
+import { align, placeBeside, placesOfScope } from "../../core/designer/arrange";
+import type { DesignState, DesignStore } from "../../core/designer/DesignStore";
+import { addStep, connect, place, scopeOf, tidy } from "../../core/designer/operations";
+import { offsetOf } from "../../core/designer/positions";
+import type { Box } from "../../core/graph/flow";
+import type { EditView } from "../canvas/EditView";
+import { ChainInspector } from "./ChainInspector";
+import { DesignCanvas } from "./DesignCanvas";
+import { AddDialog, ConflictDialog, FindDialog, focusCanvas, GateDialog, ReleaseDialog, RenameDialog } from "./Dialogs";
+import { GateInspector } from "./GateInspector";
+import { Palette } from "./Palette";
+import { ProblemsPanel } from "./ProblemsPanel";
+import { useRehearsal } from "./RehearsePanel";
+import { StepInspector } from "./StepInspector";
+import { useTry } from "./TryPanel";
+import { DesignContext, useDesign, type Designing } from "./useDesign";
+import { useCanvasKeys } from "./useCanvasKeys";
+import { VersionsPanel } from "./VersionsPanel";
+
+const SourceEditor = lazy(() => import("./SourceEditor"));
+
+type Mode = "design" | "rehearse" | "try";
+type Dialog = { name: "add"; after: string | null; scope: string } | { name: "gate"; from: string } | { name: "find" } | { name: "release" } | { name: "rename"; what: string; scope: string; of: string };
+
+const savedWords: Record<DesignState["saved"], string> = { saved: "✓ saved", waiting: "… saving", saving: "… saving", lost: "↯ not saved: no connection; it is kept here and saved when the service is back", conflict: "⨯ not saved: changed by somebody else", refused: "⨯ not saved" };
+
+/** The designer: palette, canvas, inspector, and what stands below. */
+export function Workbench({ store, kinds, beside }: { store: DesignStore; kinds: KindsInfo; beside: SurroundingsInfo }) {
+  const [dialog, setDialog] = useState<Dialog | null>(null);
+  const [pastRun, setPastRun] = useState<number | null>(null);
+  const rename = useCallback((what: string, scope: string, of: string) => setDialog({ name: "rename", what, scope, of }), []);
+  const designing = useMemo<Designing>(() => ({ store, kinds, beside, pastRun, rename }), [store, kinds, beside, pastRun, rename]);
+  return (
+    <DesignContext value={designing}>
+      <Bench dialog={dialog} setDialog={setDialog} pastRun={pastRun} setPastRun={setPastRun} designing={designing} />
+    </DesignContext>
+  );
+}
+
+function Bench({ dialog, setDialog, pastRun, setPastRun, designing }: { dialog: Dialog | null; setDialog: (d: Dialog | null) => void; pastRun: number | null; setPastRun: (run: number | null) => void; designing: Designing }) {
+  const { store, kinds } = designing;
+  const { from, step: wanted } = useSearch({ from: "/chains/$name/design" });
+  const callers = from === undefined || from === "" ? [] : from.split("~");
+  const state = useDesign(store);
+  const flow = useReactFlow();
+  const { design, selection } = state;
+  const [mode, setMode] = useState<Mode>("design");
+  const [tab, setTab] = useState<string>("problems");
+  const [low, setLow] = useState(false);
+  const [lead, setLead] = useState<{ offset: number; count: number } | null>(null);
+  const [pauses, setPauses] = useState<ReadonlySet<string>>(new Set());
+  const [changes, setChanges] = useState<PartChangeInfo[] | null>(null);
+  const boxes = useRef<Box[]>([]);
+  const drawn = useCallback((all: Box[]) => void (boxes.current = all), []);
+  const inspector = useRef<HTMLElement>(null);
+  const rehearsal = useRehearsal(state, mode === "rehearse");
+  const trying = useTry(state, mode === "try", pauses);
+  const view = mode === "rehearse" ? rehearsal.view : mode === "try" ? trying.view : null;
+  const { data: runs } = useQuery({ queryKey: ["runs", { chain: store.chain }], queryFn: () => listRuns({ chain: store.chain, limit: 20 }) });
+
+  const problems = useMemo(() => worstOf(state), [state]);
+  const never = useMemo(() => neverOf(state), [state]);
+  const edit = useMemo<EditView>(
+    () => ({
+      chosen: new Set(selection.steps), chosenGate: selection.gate, problems, never, folded: state.folded, fold: (a, f) => store.fold(a, f), chooseGate: (scope, index) => store.select({ steps: [], gate: { scope, index } }), pauses,
+      changes: changesOf(changes, state),
+    }),
+    [selection, problems, never, state, store, pauses, changes],
+  );
+
+  const step = selection.steps.length === 1 ? design.steps.get(selection.steps[0] ?? "") : undefined;
+  const gate = selection.gate ? design.gate(selection.gate.scope, selection.gate.index) : undefined;
+  const scope = step ? step.scope : "";
+
+  const add = (kind: string, after = step?.id ?? null, into = scope) => {
+    // An empty container that is chosen takes the step in.
+    const inside = step?.inner && step.inner.steps.length === 0 && after === step.id ? step.address : null;
+    store.apply(addStep(store.state.design, inside ?? into, kind, inside === null ? after : null, placeBeside(design, boxes.current, inside ?? into, after)));
+    focusCanvas();
+  };
+  const show = useCallback(
+    (address: string) => {
+      for (let outer = scopeOf(address); outer !== ""; outer = scopeOf(outer)) store.fold(outer, false);
+      store.select({ steps: [address], gate: null }, true);
+      requestAnimationFrame(() => void flow.fitView({ nodes: [{ id: address }], maxZoom: 1.1, duration: 200 }));
+    },
+    [store, flow],
+  );
+  const goTo = (problem: ProblemInfo) => {
+    const offset = offsetOf(design.file.text, problem.line, problem.column);
+    const part = design.partAt(offset);
+    setMode("design");
+    if (part && "step" in part) show(part.step);
+    else store.select(part ? { steps: [], gate: part.gate } : { steps: [], gate: null }, true);
+    setLead({ offset, count: (lead?.count ?? 0) + 1 });
+  };
+  useEffect(() => {
+    if (wanted !== undefined && store.state.design.steps.has(wanted)) show(wanted);
+  }, [wanted, show, store]);
+  const openInspector = () => (inspector.current?.querySelector("input, select, textarea, [contenteditable=true]") as HTMLElement | null)?.focus();
+
+  const onKeyDown = useCanvasKeys({
+    store, boxes, show, openInspector,
+    add: () => setDialog({ name: "add", after: step?.id ?? null, scope }),
+    gate: () => step && setDialog({ name: "gate", from: step.address }),
+    find: () => setDialog({ name: "find" }),
+    rename: () => step && setDialog({ name: "rename", what: "step", scope: step.scope, of: step.id }),
+    fit: () => void flow.fitView({ padding: 0.08, maxZoom: 1.1, duration: 200 }),
+    pause: () => setPauses((all) => { const next = new Set(all); for (const a of selection.steps) if (!next.delete(a)) next.add(a); return next; }),
+  });
+
+  useEffect(() => {
+    if (state.focus > 0) setLead((l) => (step ? { offset: step.from, count: (l?.count ?? 0) + 1 } : gate ? { offset: gate.start, count: (l?.count ?? 0) + 1 } : l));
+    // Only when the person was led somewhere.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [state.focus]);
+
+  const errors = state.problems.filter((p) => p.severity === "error").length;
+  const several = selection.steps.length > 1;
+  const arrange = (how: "left" | "top") => {
+    const places = placesOfScope(boxes.current, scopeOf(selection.steps[0] ?? ""));
+    for (const [id, at] of align(boxes.current, selection.steps, how)) places.set(id, at);
+    store.apply(place(design, places));
+  };
+  const leave = (next: Mode) => {
+    setMode(mode === next ? "design" : next);
+    setTab(next === "rehearse" && mode !== next ? "trace" : "problems");
+  };
+  return (
+    <div className="designer" data-low={low}>
+      <div className="designhead">
+        <nav aria-label="Where this is" className="crumbs">
+          {callers.map((name, i) => (
+            <span key={name}>
+              <Link to="/chains/$name/design" params={{ name }} search={{ from: callers.slice(0, i).join("~") || undefined }}>{name}</Link> <span className="soft" aria-hidden>›</span>{" "}
+            </span>
+          ))}
+          <Link to="/chains/$name" params={{ name: store.chain }} className="crumb" title="Look at its latest release">{design.title}</Link>
+        </nav>
+        <span className="savedstate" role="status" data-saved={state.saved} title={state.trouble ?? undefined}>{savedWords[state.saved]}{state.saved === "refused" && `: ${state.trouble ?? ""}`}</span>
+        <div className="rest">
+          <ActionIcon variant="subtle" aria-label="Undo" title="Undo (Ctrl+Z)" disabled={!state.canUndo} onClick={() => store.undo()}>↶</ActionIcon>
+          <ActionIcon variant="subtle" aria-label="Redo" title="Redo (Ctrl+Y)" disabled={!state.canRedo} onClick={() => store.redo()}>↷</ActionIcon>
+          <Button size="compact-sm" variant="subtle" title="Find a step (Ctrl+F)" onClick={() => setDialog({ name: "find" })}>Find</Button>
+          <Button size="compact-sm" variant="subtle" title="Let the layout place every step again (T)" disabled={design.placed.size === 0} onClick={() => store.apply(tidy(design))}>Tidy</Button>
+          {several && <Button size="compact-sm" variant="subtle" onClick={() => arrange("top")}>Align in a row</Button>}
+          {several && <Button size="compact-sm" variant="subtle" onClick={() => arrange("left")}>Align in a column</Button>}
+          <Button size="compact-sm" variant={mode === "rehearse" ? "light" : "default"} aria-pressed={mode === "rehearse"} onClick={() => leave("rehearse")}>Rehearse</Button>
+          <Button size="compact-sm" variant={mode === "try" ? "light" : "default"} aria-pressed={mode === "try"} onClick={() => leave("try")}>Try</Button>
+          <Button size="compact-sm" onClick={() => setDialog({ name: "release" })}>Release…</Button>
+        </div>
+      </div>
+      <div className="designbody">
+        <Palette kinds={kinds.steps} add={(kind) => add(kind)} />
+        <div className="designmid">
+          <div className="designcanvas canvas" tabIndex={0} role="application" aria-label="Canvas. Arrow keys walk along gates, A adds a step, G starts a gate, Enter opens the chosen step, F2 renames it" onKeyDown={onKeyDown}>
+            <DesignCanvas state={state} view={view} edit={edit} drawn={drawn} ask={(after, into) => setDialog({ name: "add", after: after === null ? null : (design.steps.get(after)?.id ?? null), scope: into })} />
+            <div className="visuallyhidden" role="status">{sayChosen(state)}</div>
+            {design.root.steps.length === 0 && (
+              <div className="canvasempty">
+                <p><b>Nothing is here yet.</b></p>
+                <p>Drag a kind of step from the left, or press <kbd>A</kbd>. Then draw a gate from its right edge to the next one, or press <kbd>G</kbd>.</p>
+              </div>
+            )}
+          </div>
+          <Tabs className="lower" value={low ? null : tab} onChange={(t) => { if (t !== null) { setTab(t); setLow(false); } }} keepMounted={false}>
+            <Tabs.List>
+              <Tabs.Tab value="problems" data-errors={errors > 0}>Problems {state.problems.length > 0 && <span className="count">{state.problems.length}</span>}</Tabs.Tab>
+              <Tabs.Tab value="source">Source</Tabs.Tab>
+              <Tabs.Tab value="versions">Versions</Tabs.Tab>
+              {mode === "rehearse" && <Tabs.Tab value="trace">What happens</Tabs.Tab>}
+              <div className="tabsrest">
+                <NativeSelect size="xs" aria-label="Show values of expressions with the data of" value={pastRun === null ? "" : String(pastRun)} onChange={(e) => setPastRun(e.currentTarget.value === "" ? null : Number(e.currentTarget.value))}
+                  data={[{ value: "", label: "values: of no run" }, ...(runs ?? []).map((r) => ({ value: String(r.id), label: `values: of run ${String(r.id)} (${r.state})` }))]} />
+                <ActionIcon variant="subtle" aria-label={low ? "Show the lower part" : "Hide the lower part"} onClick={() => setLow(!low)}>{low ? "▴" : "▾"}</ActionIcon>
+              </div>
+            </Tabs.List>
+            <Tabs.Panel value="problems"><ProblemsPanel state={state} goTo={goTo} /></Tabs.Panel>
+            <Tabs.Panel value="source"><Suspense><SourceEditor lead={lead} /></Suspense></Tabs.Panel>
+            <Tabs.Panel value="versions"><VersionsPanel shown={setChanges} /></Tabs.Panel>
+            {mode === "rehearse" && <Tabs.Panel value="trace">{rehearsal.trace}</Tabs.Panel>}
+          </Tabs>
+        </div>
+        <aside className="inspector" ref={inspector} aria-label={mode === "design" ? "Inspector" : undefined} onKeyDown={(e) => { if (e.key === "Escape" && !e.defaultPrevented) focusCanvas(); }}>
+          {mode === "rehearse" ? rehearsal.panel : mode === "try" ? trying.panel : (
+            <div className="inspect">
+              {step ? <StepInspector key={step.address} step={step} /> : gate ? <GateInspector key={`${gate.scope}#${String(gate.index)}`} gate={gate} /> : several ? (
+                <>
+                  <div className="inspecthead"><span className="kindword">{selection.steps.length} steps</span></div>
+                  <p className="soft small">Ctrl+C copies them, Delete takes them away with their gates; drag one to move all.</p>
+                </>
+              ) : <ChainInspector />}
+            </div>
+          )}
+        </aside>
+      </div>
+      {dialog?.name === "add" && <AddDialog kinds={kinds.steps} after={dialog.after} add={(kind) => add(kind, dialog.after, dialog.scope)} close={() => setDialog(null)} />}
+      {dialog?.name === "gate" && <GateDialog design={design} from={dialog.from} draw={(to) => store.apply(connect(store.state.design, dialog.from, to))} close={() => setDialog(null)} />}
+      {dialog?.name === "find" && <FindDialog design={design} go={show} close={() => setDialog(null)} />}
+      {dialog?.name === "rename" && <RenameDialog what={dialog.what} scope={dialog.scope} name={dialog.of} close={() => setDialog(null)} />}
+      {dialog?.name === "release" && <ReleaseDialog state={state} close={() => setDialog(null)} done={() => notifications.show({ title: "Released", message: `New runs of ${store.chain} follow it from now on.` })} />}
+      <ConflictDialog state={state} />
+    </div>
+  );
+}
+
+function worstOf(state: DesignState): Map<string, "error" | "warning" | "hint"> {
+  const worst = new Map<string, "error" | "warning" | "hint">();
+  const rank = { error: 2, warning: 1, hint: 0 };
+  for (const p of state.problems) {
+    const part = state.design.partAt(offsetOf(state.design.file.text, p.line, p.column));
+    if (!part) continue;
+    const key = "step" in part ? part.step : `${part.gate.scope}#${String(part.gate.index)}`;
+    const severity = p.severity as "error" | "warning" | "hint";
+    const old = worst.get(key);
+    if (old === undefined || rank[severity] > rank[old]) worst.set(key, severity);
+  }
+  return worst;
+}
+
+/** The steps that can never run, with the reason. */
+function neverOf(state: DesignState): Map<string, string> {
+  const never = new Map<string, string>();
+  for (const p of state.problems.filter((x) => x.code === "GC1302")) {
+    const part = state.design.partAt(offsetOf(state.design.file.text, p.line, p.column));
+    if (part && "step" in part) never.set(part.step, p.message);
+  }
+  return never;
+}
+
+function changesOf(changes: PartChangeInfo[] | null, state: DesignState): Map<string, string> {
+  const marks = new Map<string, string>();
+  for (const c of changes ?? []) {
+    if (c.part === "step") marks.set(c.address, c.change);
+    if (c.part !== "gate") continue;
+    for (const s of state.design.scopes.values()) {
+      for (const g of s.gates) if (`${s.address === "" ? "" : `${s.address}/`}${g.from} → ${g.to}` === c.address) marks.set(`${s.address}#${String(g.index)}`, c.change);
+    }
+  }
+  return marks;
+}
+
+/** What is chosen, for who does not see it. */
+function sayChosen(state: DesignState): string {
+  const { design, selection } = state;
+  if (selection.gate) {
+    const gate = design.gate(selection.gate.scope, selection.gate.index);
+    return gate ? `Gate from ${gate.from} to ${gate.to}, ${gate.label === "" ? "on success" : gate.label}` : "";
+  }
+  if (selection.steps.length > 1) return `${String(selection.steps.length)} steps chosen`;
+  const step = design.steps.get(selection.steps[0] ?? "");
+  if (!step) return "";
+  const gates = design.scopes.get(step.scope)?.gates ?? [];
+  return `${step.title}, ${step.kind}, ${String(gates.filter((g) => g.to === step.id).length)} gates in, ${String(gates.filter((g) => g.from === step.id).length)} out${step.inner ? `, ${String(step.inner.steps.length)} steps inside` : ""}`;
+}

@@ -1,0 +1,31 @@
+import { useEffect, useRef, useState } from "react";
+
+const COMMIT_AFTER = 250;
+
+/** What is typed shows at once; it becomes an edit of the draft when the typing pauses, and when the field is left. */
+export function useField(value: string, commit: (value: string) => void) {
+  const [text, setText] = useState(value);
+  const timer = useRef<ReturnType<typeof setTimeout> | undefined>(undefined);
+  const now = useRef({ text, value, commit });
+  now.current = { text, value, commit };
+  const flush = () => {
+    clearTimeout(timer.current);
+    timer.current = undefined;
+    if (now.current.text !== now.current.value) now.current.commit(now.current.text);
+  };
+  useEffect(() => {
+    // What comes from elsewhere is shown, unless somebody is typing.
+    if (timer.current === undefined) setText(value);
+  }, [value]);
+  useEffect(() => flush, []);
+  return {
+    value: text,
+    onChange: (next: string) => {
+      setText(next);
+      now.current.text = next;
+      clearTimeout(timer.current);
+      timer.current = setTimeout(flush, COMMIT_AFTER);
+    },
+    onBlur: flush,
+  };
+}
