@@ -80,6 +80,8 @@ public sealed class GateChainClient : IDisposable
 
     public Task<IReadOnlyList<ProblemInfo>> CheckDraftAsync(CheckRequest request, CancellationToken cancel = default) => PostAsync<IReadOnlyList<ProblemInfo>>("api/design/check", request, cancel);
 
+    public Task<IReadOnlyList<PartChangeInfo>> CompareAsync(string before, string after, CancellationToken cancel = default) => PostAsync<IReadOnlyList<PartChangeInfo>>("api/design/comparison", new ComparisonRequest(before, after), cancel);
+
     public Task<ExpressionResult> LookAtExpressionAsync(ExpressionRequest request, CancellationToken cancel = default) => PostAsync<ExpressionResult>("api/design/expression", request, cancel);
 
     public Task<RenameResult> PlanRenameAsync(RenameRequest request, CancellationToken cancel = default) => PostAsync<RenameResult>("api/design/rename", request, cancel);

@@ -8,29 +8,20 @@ namespace GateChain.EndToEnd.Console;
 /// <summary>The built pages in Debian's chromium.</summary>
 public sealed class ConsoleTests : IAsyncLifetime
 {
-    static readonly string[] Flags = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync"];
-
     Service _service = null!;
-    IPlaywright _playwright = null!;
-    IBrowser _browser = null!;
+    Browser _browser = null!;
     IPage _page = null!;
-    readonly List<string> _errors = [];
 
     public async ValueTask InitializeAsync()
     {
         _service = await Service.WithDemoAsync();
-        _playwright = await Playwright.CreateAsync();
-        _browser = await _playwright.Chromium.LaunchAsync(new() { ExecutablePath = "/usr/bin/chromium", Args = Flags });
-        _page = await _browser.NewPageAsync(new() { BaseURL = _service.Address.ToString(), ViewportSize = new() { Width = 1280, Height = 800 } });
-        _page.SetDefaultTimeout(15_000);
-        _page.Console += (_, message) => { if (message.Type == "error") { _errors.Add(message.Text); } };
-        _page.PageError += (_, error) => _errors.Add(error);
+        _browser = await Browser.StartAsync(_service.Address);
+        _page = await _browser.PageAsync();
     }
 
     public async ValueTask DisposeAsync()
     {
         await _browser.DisposeAsync();
-        _playwright.Dispose();
         await _service.DisposeAsync();
     }
 
@@ -98,7 +89,7 @@ public sealed class ConsoleTests : IAsyncLifetime
         await Expect(_page.Locator(".runhead .state")).ToHaveAttributeAsync("data-state", "succeeded");
         await _page.Locator("[data-row='book']").ClickAsync();
         await Expect(_page.GetByTestId("why")).ToContainTextAsync("console decided: settle");
-        Assert.Empty(_errors);
+        Assert.Empty(_browser.Errors);
     }
 
     [Fact]
@@ -122,7 +113,7 @@ public sealed class ConsoleTests : IAsyncLifetime
         await _page.GetByRole(AriaRole.Link, new() { Name = "Lanes" }).ClickAsync();
         await Expect(_page.Locator("table.dense")).ToContainTextAsync("laboratory");
         await CheckAccessAsync("the lanes");
-        Assert.Empty(_errors);
+        Assert.Empty(_browser.Errors);
     }
 
     [Fact]
@@ -139,7 +130,7 @@ public sealed class ConsoleTests : IAsyncLifetime
         await _page.GetByRole(AriaRole.Button, new() { Name = "Resume…" }).ClickAsync();
         await _page.GetByRole(AriaRole.Button, new() { Name = "Resume", Exact = true }).ClickAsync();
         await Expect(_page.Locator(".runhead .state")).ToHaveAttributeAsync("data-state", "succeeded");
-        Assert.Empty(_errors);
+        Assert.Empty(_browser.Errors);
     }
 
     [Fact]
@@ -177,7 +168,7 @@ public sealed class ConsoleTests : IAsyncLifetime
         // The first leg can still be looked at.
         await _page.GetByLabel("Leg").SelectOptionAsync("1");
         await Expect(_page.Locator(".runhead .state")).ToHaveAttributeAsync("data-state", "failed");
-        Assert.Empty(_errors);
+        Assert.Empty(_browser.Errors);
     }
 
     [Fact]
@@ -200,7 +191,7 @@ public sealed class ConsoleTests : IAsyncLifetime
         await _page.GetByRole(AriaRole.Button, new() { Name = "Start" }).ClickAsync();
         await _page.WaitForURLAsync(new Regex("/runs/1"));
         // The refused start is an answer with an error status, which browsers write to their console.
-        Assert.DoesNotContain(_errors, e => !e.Contains("422"));
+        Assert.DoesNotContain(_browser.Errors, e => !e.Contains("422"));
     }
 
     [Fact]
@@ -213,7 +204,7 @@ public sealed class ConsoleTests : IAsyncLifetime
         await Expect(_page.Locator(".log")).ToContainTextAsync("begun");
         await _page.GetByRole(AriaRole.Button, new() { Name = "Stop" }).ClickAsync();
         await Expect(_page.Locator(".runhead .state")).ToHaveAttributeAsync("data-state", "stopped");
-        Assert.Empty(_errors);
+        Assert.Empty(_browser.Errors);
     }
 
     [Fact]
@@ -243,18 +234,9 @@ public sealed class ConsoleTests : IAsyncLifetime
             await _page.GotoAsync(path);
             await _page.Locator(sign).First.WaitForAsync();
             await CheckAccessAsync($"{path} ({scheme})");
-            // Nothing needs sideways scrolling at this size.
-            Assert.True(await _page.EvaluateAsync<bool>("document.documentElement.scrollWidth <= window.innerWidth"), path);
         }
-        Assert.Empty(_errors);
+        Assert.Empty(_browser.Errors);
     }
 
-    async Task CheckAccessAsync(string where)
-    {
-        await _page.EvaluateAsync(await File.ReadAllTextAsync(Path.Combine(Place.Root, "console/node_modules/axe-core/axe.min.js")));
-        // Dialogs fade in; half-faded text has too little contrast for a moment.
-        await Task.Delay(400);
-        var found = await _page.EvaluateAsync<string[]>("async () => (await axe.run()).violations.flatMap(v => v.nodes.map(n => `${v.id}: ${n.target} ${n.failureSummary}`))");
-        Assert.True(found.Length == 0, $"{where}:\n{string.Join("\n", found)}");
-    }
+    Task CheckAccessAsync(string where) => Browser.CheckAccessAsync(_page, where);
 }

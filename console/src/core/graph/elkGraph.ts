@@ -22,7 +22,7 @@ const options = {
   "elk.direction": "RIGHT",
   "elk.spacing.nodeNode": "22",
   // A gate's label stands in a layer of its own, so this room is there twice between two steps.
-  "elk.layered.spacing.nodeNodeBetweenLayers": "9",
+  "elk.layered.spacing.nodeNodeBetweenLayers": "11",
   "elk.layered.spacing.edgeNodeBetweenLayers": "8",
   "elk.edgeLabels.placement": "CENTER",
   "elk.layered.considerModelOrder.strategy": "NODES_AND_EDGES",

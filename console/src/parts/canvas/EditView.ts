@@ -13,6 +13,8 @@ export interface EditView {
   pauses: ReadonlySet<string>;
   /** Why a step can never run, for those that can't. */
   never: ReadonlyMap<string, string>;
+  /** The step that a kind which is being dragged would be put behind, or the container it would be put into. */
+  over?: string;
   /** What a comparison says of a step or gate. */
   changes: ReadonlyMap<string, string>;
 }

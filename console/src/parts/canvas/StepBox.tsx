@@ -41,7 +41,7 @@ export function StepBox({ data: { step } }: NodeProps<StepBoxNode>) {
   const status = view?.step(step.address);
   const note = [joinWords[step.join] ?? `needs ${step.join} gates`, status?.state === "held" ? (status.hold?.message ?? "held by its guard") : "", step.note ?? "", step.lane != null ? `lane ${step.lane}` : ""].filter((part) => part !== "").join(" · ");
   return (
-    <div className="step" data-state={status?.state} data-step={step.address} data-disabled={step.disabled} data-never={edit?.never.has(step.address)} data-chosen={edit ? edit.chosen.has(step.address) : status !== undefined && status.path === view?.chosen}>
+    <div className="step" data-state={status?.state} data-step={step.address} data-disabled={step.disabled} data-over={edit?.over === step.address} data-never={edit?.never.has(step.address)} data-chosen={edit ? edit.chosen.has(step.address) : status !== undefined && status.path === view?.chosen}>
       <Ends name={step.id} />
       <div className="top">
         <span>{step.guarded && <span title="A guard stands on its threshold">◇ </span>}{step.kind || "no kind"}</span>
@@ -75,7 +75,7 @@ export function ContainerBox({ data: { step } }: NodeProps<StepBoxNode>) {
   const status = view?.step(step.address);
   const iterations = view?.iterations(step.address);
   return (
-    <div className="container" data-state={status?.state} data-step={step.address} data-disabled={step.disabled} data-chosen={edit ? edit.chosen.has(step.address) : status !== undefined && status.path === view?.chosen}>
+    <div className="container" data-state={status?.state} data-step={step.address} data-over={edit?.over === step.address} data-disabled={step.disabled} data-chosen={edit ? edit.chosen.has(step.address) : status !== undefined && status.path === view?.chosen}>
       <Ends name={step.id} />
       <div className="head">
         {edit && (

@@ -79,11 +79,18 @@ export function DesignCanvas({ state, view, edit, drawn, ask }: Props) {
     [links],
   );
 
+  // The whole drawing stays in view until somebody moves it; from then on only what is chosen is kept in sight.
+  const moved = useRef(false);
+  const seen = useRef({ x: 0, y: 0, zoom: 1 });
   useEffect(() => {
-    if (fitted.current || nodes.length === 0) return;
+    if (boxes.length === 0) return;
+    const first = !fitted.current;
     fitted.current = true;
-    requestAnimationFrame(() => void flow.fitView({ padding: 0.08, maxZoom: 1.1 }));
-  }, [nodes.length, flow]);
+    requestAnimationFrame(() => {
+      if (first || !moved.current) void flow.fitView({ padding: 0.1, maxZoom: 1.1, duration: first ? 0 : 150 });
+      else keepInSight(flow, boxes, store.state.selection.steps[0]);
+    });
+  }, [boxes, flow, store]);
 
   const onNodesChange = useCallback(
     (changes: NodeChange<StepBoxNode>[]) => {
@@ -129,10 +136,9 @@ export function DesignCanvas({ state, view, edit, drawn, ask }: Props) {
     store.apply(place(design, places));
   };
 
-  const onDrop = (event: DragEvent) => {
-    const kind = event.dataTransfer.getData("application/x-gatechain-kind");
-    if (kind === "") return;
-    event.preventDefault();
+  /** What a kind that is dragged would be put into or behind. */
+  const [over, setOver] = useState<string | null>(null);
+  const targetAt = (event: DragEvent) => {
     const point = flow.screenToFlowPosition({ x: event.clientX, y: event.clientY });
     const scope = scopeAt(point, []);
     const home = boxes.find((b) => b.id === scope);
@@ -140,6 +146,20 @@ export function DesignCanvas({ state, view, edit, drawn, ask }: Props) {
     const inScope = boxes.filter((b) => (b.parent ?? "") === scope);
     // Onto a step: behind it.
     const onto = inScope.find((b) => point.x - origin.x > b.x && point.x - origin.x < b.x + b.width && point.y - origin.y > b.y && point.y - origin.y < b.y + b.height);
+    return { point, scope, origin, inScope, onto };
+  };
+  const onDragOver = (event: DragEvent) => {
+    event.preventDefault();
+    event.dataTransfer.dropEffect = "copy";
+    const { onto, scope } = targetAt(event);
+    setOver(onto?.id ?? (scope === "" ? null : scope));
+  };
+  const onDrop = (event: DragEvent) => {
+    setOver(null);
+    const kind = event.dataTransfer.getData("application/x-gatechain-kind");
+    if (kind === "") return;
+    event.preventDefault();
+    const { point, scope, origin, inScope, onto } = targetAt(event);
     const byHand = inScope.some((b) => design.placed.has(b.id));
     store.apply(addStep(design, scope, kind, onto?.step.id ?? null, byHand ? [point.x - origin.x - 70, point.y - origin.y - 39] : null));
     (document.querySelector(".designcanvas") as HTMLElement | null)?.focus();
@@ -150,10 +170,11 @@ export function DesignCanvas({ state, view, edit, drawn, ask }: Props) {
     ask(connection.fromNode.id, scopeOf(connection.fromNode.id));
   };
 
+  const shown = useMemo(() => (over === null ? edit : { ...edit, over }), [edit, over]);
   const zoomedOut = useStore((s) => s.transform[2] < 0.4);
   return (
     <CanvasContext value={view}>
-      <EditContext value={edit}>
+      <EditContext value={shown}>
         <ReactFlow
           className={zoomedOut ? "far" : undefined}
           nodes={nodes} edges={edges} nodeTypes={nodeTypes} edgeTypes={edgeTypes} onNodesChange={onNodesChange} onNodeDragStop={onNodeDragStop}
@@ -162,6 +183,8 @@ export function DesignCanvas({ state, view, edit, drawn, ask }: Props) {
             if (status) view?.choose(status.path);
           }}
           onNodeDoubleClick={(_, node) => store.select({ steps: [node.id], gate: null }, true)}
+          onMoveStart={(_, v) => (seen.current = v)}
+          onMove={(event, v) => { if (event && (Math.abs(v.x - seen.current.x) + Math.abs(v.y - seen.current.y) > 2 || v.zoom !== seen.current.zoom)) moved.current = true; }}
           onPaneClick={() => store.select({ steps: [], gate: null })}
           onConnect={(c) => {
             const why = whyNoGate(design, c.source, c.target);
@@ -169,7 +192,7 @@ export function DesignCanvas({ state, view, edit, drawn, ask }: Props) {
             else notifications.show({ title: "No gate was drawn", message: why, autoClose: 8_000 });
           }}
           onConnectEnd={onConnectEnd}
-          onDragOver={(e) => { e.preventDefault(); e.dataTransfer.dropEffect = "copy"; }} onDrop={onDrop}
+          onDragOver={onDragOver} onDragLeave={() => setOver(null)} onDrop={onDrop}
           selectionKeyCode="Shift" multiSelectionKeyCode={["Control", "Meta"]} deleteKeyCode={null} disableKeyboardA11y nodesFocusable={false} edgesFocusable={false}
           nodesConnectable={view === null} connectionRadius={26} minZoom={0.05} maxZoom={2} nodeDragThreshold={3} onlyRenderVisibleElements={nodes.length > MANY && !zoomedOut}
           zoomOnDoubleClick={false} proOptions={{ hideAttribution: true }} aria-label="The chain as a drawing"
@@ -181,6 +204,16 @@ export function DesignCanvas({ state, view, edit, drawn, ask }: Props) {
       </EditContext>
     </CanvasContext>
   );
+}
+
+function keepInSight(flow: ReturnType<typeof useReactFlow>, boxes: readonly Box[], address: string | undefined) {
+  const box = boxes.find((b) => b.id === address);
+  const pane = document.querySelector(".designcanvas")?.getBoundingClientRect();
+  if (!box || !pane) return;
+  const at = absolute(boxes, box);
+  const from = flow.flowToScreenPosition(at);
+  const to = flow.flowToScreenPosition({ x: at.x + box.width, y: at.y + box.height });
+  if (from.x < pane.left || from.y < pane.top || to.x > pane.right || to.y > pane.bottom) void flow.setCenter(at.x + box.width / 2, at.y + box.height / 2, { zoom: flow.getZoom(), duration: 150 });
 }
 
 function same(a: StepBoxNode, b: StepBoxNode): boolean {

@@ -1,6 +1,6 @@
 import { Button, Group, Modal, Textarea, TextInput } from "@mantine/core";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import { act } from "../../app/act";
 import { compareSources, getDraft, getRelease, listReleases, makeRelease, planRename } from "../../core/api/client";
 import type { KindInfo } from "../../core/api/types";
@@ -10,7 +10,7 @@ import { applyChanges } from "../../core/document/edit";
 import type { Design, DesignStep } from "../../core/document/design";
 import { clock } from "../../core/format";
 import { Changes } from "./Changes";
-import { useDesigning } from "./useDesign";
+import { useDesign, useDesigning } from "./useDesign";
 
 interface Item {
   key: string;
@@ -22,7 +22,11 @@ interface Item {
 export function Chooser({ title, label, items, choose, close }: { title: string; label: string; items: Item[]; choose: (key: string) => void; close: () => void }) {
   const [search, setSearch] = useState("");
   const [at, setAt] = useState(0);
-  const found = items.filter((i) => `${i.name} ${i.about}`.toLowerCase().includes(search.toLowerCase()));
+  useCanvasAfterwards();
+  const wanted = search.toLowerCase();
+  // What is called just so comes first, then what begins so.
+  const rank = (i: Item) => [i.key, i.name].reduce((best, text) => Math.min(best, text.toLowerCase() === wanted ? 0 : text.toLowerCase().startsWith(wanted) ? 1 : 2), 2);
+  const found = items.filter((i) => `${i.name} ${i.about}`.toLowerCase().includes(wanted)).sort((a, b) => (wanted === "" ? 0 : rank(a) - rank(b)));
   const marked = Math.min(at, Math.max(0, found.length - 1));
   const take = (item: Item | undefined) => {
     if (!item) return;
@@ -30,7 +34,7 @@ export function Chooser({ title, label, items, choose, close }: { title: string;
     choose(item.key);
   };
   return (
-    <Modal opened onClose={close} title={title} size="md" closeButtonProps={{ "aria-label": "Close" }} returnFocus={false} onExitTransitionEnd={focusCanvas} transitionProps={{ duration: 0 }}>
+    <Modal opened onClose={close} title={title} size="md" closeButtonProps={{ "aria-label": "Close" }} returnFocus={false} transitionProps={{ duration: 0 }}>
       <TextInput data-autofocus aria-label={label} placeholder={label} value={search} role="combobox" aria-expanded aria-controls="chooser" aria-activedescendant={found[marked] ? `chooser-${found[marked].key}` : undefined}
         onChange={(e) => { setSearch(e.currentTarget.value); setAt(0); }}
         onKeyDown={(e) => {
@@ -48,6 +52,11 @@ export function Chooser({ title, label, items, choose, close }: { title: string;
       {found.length === 0 && <p className="soft small">Nothing fits.</p>}
     </Modal>
   );
+}
+
+/** A dialog that was opened from the canvas gives the keyboard back to it. */
+function useCanvasAfterwards() {
+  useEffect(() => () => void requestAnimationFrame(focusCanvas), []);
 }
 
 export const focusCanvas = () => (document.querySelector(".designcanvas") as HTMLElement | null)?.focus();
@@ -71,17 +80,21 @@ export function FindDialog({ design, go, close }: { design: Design; go: (address
 export function RenameDialog({ what, scope, name, close }: { what: string; scope: string; name: string; close: () => void }) {
   const { store } = useDesigning();
   const [to, setTo] = useState(name);
-  const { data } = useQuery({ queryKey: ["rename", what, scope, name, to], queryFn: () => planRename(store.chain, store.text, what, scope, name, to), enabled: to !== name && to !== "", gcTime: 0, placeholderData: (b) => b });
+  useCanvasAfterwards();
+  const source = useDesign(store).design.file.text;
+  const { data, isPlaceholderData } = useQuery({ queryKey: ["rename", what, scope, name, to, source], queryFn: () => planRename(store.chain, source, what, scope, name, to), enabled: to !== name && to !== "", gcTime: 0, placeholderData: (b) => b });
   const places = to === name ? [] : (data?.places ?? []);
+  // The plan must be that of this very name and text.
+  const ready = to !== name && data !== undefined && !isPlaceholderData && data.refusal == null && data.places.length > 0;
   const go = () => {
-    if (to === name || !data || data.refusal != null || data.places.length === 0) return;
-    const text = applyChanges(store.text, data.places.map((p) => ({ from: p.edit.start, to: p.edit.start + p.edit.length, insert: p.edit.text })));
+    if (!ready) return;
+    const text = applyChanges(source, data.places.map((p) => ({ from: p.edit.start, to: p.edit.start + p.edit.length, insert: p.edit.text })));
     const address = scope === "" ? to : `${scope}/${to}`;
     store.apply({ text, select: what === "step" ? { steps: [address], gate: null } : undefined });
     close();
   };
   return (
-    <Modal opened onClose={close} title={`Rename the ${what} ${name}`} size="lg" closeButtonProps={{ "aria-label": "Close" }} returnFocus={false} onExitTransitionEnd={focusCanvas} transitionProps={{ duration: 0 }}>
+    <Modal opened onClose={close} title={`Rename the ${what} ${name}`} size="lg" closeButtonProps={{ "aria-label": "Close" }} returnFocus={false} transitionProps={{ duration: 0 }}>
       <form onSubmit={(e) => { e.preventDefault(); go(); }}>
         <TextInput data-autofocus label="New name" value={to} onChange={(e) => setTo(e.currentTarget.value)} error={to === name ? null : data?.refusal} onFocus={(e) => e.currentTarget.select()} />
         {places.length > 0 && data?.refusal == null && (
@@ -99,7 +112,7 @@ export function RenameDialog({ what, scope, name, close }: { what: string; scope
         )}
         <Group mt="md" justify="flex-end">
           <Button variant="default" onClick={close}>Cancel</Button>
-          <Button type="submit" disabled={to === name || !data || data.refusal != null}>Rename</Button>
+          <Button type="submit" disabled={!ready}>Rename</Button>
         </Group>
       </form>
     </Modal>

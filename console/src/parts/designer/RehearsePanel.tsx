@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { useEffect, useMemo, useState } from "react";
+import { useEffect, useMemo, useRef, useState } from "react";
 import { rehearse } from "../../core/api/client";
 import { parametersOf } from "../../core/designer/parameters";
 import type { DesignState } from "../../core/designer/DesignStore";
@@ -20,7 +20,14 @@ export function useRehearsal(state: DesignState, on: boolean) {
   const [wishes, setWishes] = useState<Wishes>(new Map());
   const [chosen, setChosen] = useState<string | null>(null);
   const [picked, setPicked] = useState<Chosen>(new Map());
-  useEffect(() => setGiven((old) => Object.fromEntries(params.map((p) => [p.name, old[p.name] ?? (typed(p.default) || (p.type === "timestamp" ? new Date().toISOString().slice(0, 10) : ""))]))), [params]);
+  // What was typed stays as long as the parameter is of the same type.
+  const types = useRef(new Map<string, string>());
+  useEffect(() => {
+    const before = types.current;
+    const same = (p: { name: string; type: string }) => before.get(p.name) === p.type;
+    setGiven((old) => Object.fromEntries(params.map((p) => [p.name, (same(p) ? old[p.name] : undefined) ?? (typed(p.default) || (p.type === "timestamp" ? new Date().toISOString().slice(0, 10) : ""))])));
+    types.current = new Map(params.map((p) => [p.name, p.type]));
+  }, [params]);
   const order = useMemo(() => wishOf(given, wishes), [given, wishes]);
   const text = state.design.file.text;
   const { data, error } = useQuery({ queryKey: ["rehearsal", store.chain, on ? text : "", order], queryFn: () => rehearse(store.chain, order, text), placeholderData: (before) => before, retry: false, enabled: on, gcTime: 0 });

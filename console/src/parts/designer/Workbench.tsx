@@ -113,7 +113,7 @@ function Bench({ dialog, setDialog, pastRun, setPastRun, designing }: { dialog: 
     gate: () => step && setDialog({ name: "gate", from: step.address }),
     find: () => setDialog({ name: "find" }),
     rename: () => step && setDialog({ name: "rename", what: "step", scope: step.scope, of: step.id }),
-    fit: () => void flow.fitView({ padding: 0.08, maxZoom: 1.1, duration: 200 }),
+    fit: () => void flow.fitView({ padding: 0.1, maxZoom: 1.1, duration: 200 }),
     pause: () => setPauses((all) => { const next = new Set(all); for (const a of selection.steps) if (!next.delete(a)) next.add(a); return next; }),
   });
 

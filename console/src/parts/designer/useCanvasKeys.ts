@@ -29,7 +29,10 @@ let clip = "";
 export function useCanvasKeys(actions: Actions) {
   const { store } = actions;
   return (event: KeyboardEvent) => {
-    if ((event.target as HTMLElement).closest("input, textarea, select, [contenteditable=true]")) return;
+    const target = event.target as HTMLElement;
+    if (target.closest("input, textarea, select, [contenteditable=true]")) return;
+    // Buttons on the canvas are pressed with these.
+    if (target.closest("button") && (event.key === "Enter" || event.key === " ")) return;
     const { design, selection } = store.state;
     const one = selection.steps.length === 1 ? (selection.steps[0] ?? null) : null;
     const control = event.ctrlKey || event.metaKey;
@@ -53,7 +56,7 @@ export function useCanvasKeys(actions: Actions) {
     }
     const name = control ? `Ctrl+${event.shiftKey ? "Shift+" : ""}${event.key.toLowerCase()}` : event.key.length === 1 ? event.key.toLowerCase() : event.key;
     const bindings: Record<string, () => void> = {
-      a: actions.add, Insert: actions.add, g: actions.gate, F2: actions.rename, "0": actions.fit, p: actions.pause,
+      a: actions.add, Insert: actions.add, i: actions.openInspector, g: actions.gate, F2: actions.rename, "0": actions.fit, p: actions.pause,
       t: () => store.apply(tidy(design)),
       Enter: () => (one === null && !selection.gate ? undefined : actions.openInspector()),
       " ": () => (one !== null && design.steps.get(one)?.inner ? store.fold(one, !store.state.folded.has(one)) : undefined),
