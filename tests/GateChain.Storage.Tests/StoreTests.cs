@@ -121,6 +121,38 @@ public sealed class StoreTests : IDisposable
     }
 
     [Fact]
+    public async Task ReleasesAreNumberedAndADraftIsGoneWithItsRelease()
+    {
+        Release Of(string hash) => new(hash, "milk", "Milk", hash, new Dictionary<string, byte[]>(), DateTimeOffset.UnixEpoch);
+        Push Push(string hash, params DraftVersion[] drafts) => new([Of(hash)], new Dictionary<string, string>(), "ann", "why") { Drafts = drafts };
+        await _store.PushAsync(Push("h1"));
+        await _store.PushAsync(Push("h1"));
+        await _store.PushAsync(Push("h2"));
+        await _store.PushAsync(Push("h1"));
+        Assert.Equal([(3, "h1"), (2, "h2"), (1, "h1")], _store.Releases("milk").Select(r => (r.Number, r.Hash)));
+        var drafts = _store.Drafts;
+        var none = new Dictionary<string, byte[]>();
+        var at = DateTimeOffset.UnixEpoch;
+        var first = await drafts.SaveDraftAsync(new("milk", 0), "one", 3, new Dictionary<string, byte[]> { ["a.sql"] = [1] }, "ann", at);
+        var second = await drafts.SaveDraftAsync(new("milk", first.Version), "two", 3, none, "bob", at.AddSeconds(5));
+        var third = await drafts.SaveDraftAsync(new("milk", second.Version), "three", 3, none, "bob", at.AddSeconds(10));
+        // Of bob's minute the end stays; ann's work before it stays too.
+        Assert.Equal(["three", "one"], drafts.DraftHistory("milk").Select(d => d.Source));
+        await Assert.ThrowsAsync<DraftChangedException>(() => drafts.SaveDraftAsync(new("milk", second.Version), "late", 3, none, "ann", at));
+        await Assert.ThrowsAsync<DraftChangedException>(() => _store.PushAsync(Push("h3", new DraftVersion("milk", second.Version))));
+        Assert.Equal(("three", 3), (drafts.FindDraft("milk")!.Source, _store.Releases("milk").Count));
+        Assert.Equal([1], drafts.DraftFiles("milk")["a.sql"]);
+        await _store.PushAsync(Push("h3", new DraftVersion("milk", third.Version)));
+        Assert.Equal((null, 4, 0), (drafts.FindDraft("milk"), _store.Releases("milk").Count, drafts.DraftFiles("milk").Count));
+        // What comes after it is a version of its own: nobody who saw an old one can overwrite it.
+        var next = await drafts.SaveDraftAsync(new("milk", 0), "four", 4, none, "ann", at.AddHours(1));
+        Assert.True(next.Version > third.Version);
+        Assert.Equal("milk", Assert.Single(drafts.Drafts()).Chain);
+        await drafts.DiscardDraftAsync(new("milk", next.Version), "ann", at.AddHours(2));
+        Assert.Empty(drafts.Drafts());
+    }
+
+    [Fact]
     public async Task WithAFullDiskJournalRowsWaitAndOtherWritesAreRefused()
     {
         var run = await NewRunAsync();

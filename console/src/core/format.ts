@@ -40,12 +40,12 @@ export function brief(value: unknown, most = 120): string {
 }
 
 /** Outputs as typed by hand: one a line, name = value, where a value may be JSON. */
-export function outputsOf(text: string): Record<string, unknown> | Error {
+export function outputsOf(text: string, ofSteps = false): Record<string, unknown> | Error {
   const outputs: Record<string, unknown> = {};
   for (const line of text.split("\n").map((l) => l.trim()).filter((l) => l !== "")) {
     const equals = line.indexOf("=");
     const name = line.slice(0, Math.max(0, equals)).trim();
-    if (!/^[A-Za-z]\w*$/.test(name)) return new Error(`“${line}” is not written name = value`);
+    if (!(ofSteps ? /^[A-Za-z]\w*\.[A-Za-z]\w*$/ : /^[A-Za-z]\w*$/).test(name)) return new Error(`“${line}” is not written ${ofSteps ? "step.output" : "name"} = value`);
     const value = line.slice(equals + 1).trim();
     try {
       outputs[name] = JSON.parse(value) as unknown;

@@ -51,7 +51,7 @@ export function ChainsPage() {
                 <th>Last</th>
                 <th>When</th>
                 <th className="num">Took</th>
-                <th aria-label="Actions" />
+                <th><span className="visuallyhidden">Actions</span></th>
               </tr>
             </thead>
             <tbody>

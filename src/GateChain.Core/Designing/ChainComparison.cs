@@ -118,7 +118,7 @@ public static class ChainComparison
                     for (var i = 0; i < list.Items.Count; i++) { Add(list.Items[i], $"{path}[{i + 1}]"); }
                     break;
                 default:
-                    flat[path] = at is MappingNode && path.Length == 0 ? "" : ValueText.ToPlainString(PlainValues.Of(at));
+                    if (path.Length > 0 || at is not MappingNode) { flat[path] = ValueText.ToPlainString(PlainValues.Of(at)); }
                     break;
             }
         }

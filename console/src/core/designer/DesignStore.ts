@@ -27,6 +27,8 @@ export interface DesignState {
   folded: ReadonlySet<string>;
   /** Changes whenever the person is to be led to what is chosen. */
   focus: number;
+  /** Whether the next click on a step says which of its outputs is wanted, rather than choosing it. */
+  picking: boolean;
 }
 
 interface Step {
@@ -59,7 +61,7 @@ export class DesignStore {
     this.#savedText = draft.source;
     this.#state = {
       design: new Design(new YamlText(draft.source)), selection: nothing, version: draft.version, saved: "saved", trouble: null, theirs: null,
-      problems: [], checked: false, canUndo: false, canRedo: false, folded: new Set(), focus: 0,
+      problems: [], checked: false, canUndo: false, canRedo: false, folded: new Set(), focus: 0, picking: false,
     };
     if (mine !== null && mine !== draft.source) this.apply({ text: mine });
     this.#checkSoon(0);
@@ -124,6 +126,23 @@ export class DesignStore {
 
   select(selection: Selection, lead = false) {
     this.#set({ selection, focus: this.#state.focus + (lead ? 1 : 0) });
+  }
+
+  #picked: ((address: string) => void) | null = null;
+
+  /** The next click on a step is told to who asks; null calls it off. */
+  pickStep(picked: ((address: string) => void) | null) {
+    this.#picked = picked;
+    this.#set({ picking: picked !== null });
+  }
+
+  /** A step was clicked while one was asked for; false when none was. */
+  tookStep(address: string): boolean {
+    const picked = this.#picked;
+    if (!picked) return false;
+    this.pickStep(null);
+    picked(address);
+    return true;
   }
 
   fold(address: string, folded: boolean) {

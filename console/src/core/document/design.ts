@@ -62,7 +62,6 @@ export class Design {
         const step = this.#step(entry.key, entry.value, scope, [...path, "steps", entry.key]);
         Object.assign(step, { from: entry.from, to: entry.to });
         scope.steps.push(step);
-        this.steps.set(step.address, step);
       }
     }
     const gates = child(node, "gates");
@@ -80,7 +79,7 @@ export class Design {
     const map = (node?.kind === "map" ? node : null) as YamlMap | null;
     const kind = word(child(map, "kind")) ?? "";
     const container = child(map, "steps") !== null || map?.entries.some((e) => e.key === "steps") === true || kind === "group" || kind === "each" || kind === "repeat";
-    return {
+    const step: DesignStep = {
       id, address, kind, path, from: 0, to: 0, scope: scope.address,
       title: word(child(map, "title")) ?? id,
       notes: word(child(map, "notes")) ?? null,
@@ -91,8 +90,12 @@ export class Design {
       lane: word(child(map, "lane")) ?? null,
       note: noteOf(kind, map),
       place: this.placed.get(address) ?? null,
-      inner: container ? this.#scope(map, address, path) : null,
+      inner: null,
     };
+    // Outer ones come before what is inside of them.
+    this.steps.set(address, step);
+    if (container) step.inner = this.#scope(map, address, path);
+    return step;
   }
 
   /** The gate of a scope by its number. */

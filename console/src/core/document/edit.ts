@@ -147,7 +147,9 @@ const dashOf = (text: string, from: number) => text.lastIndexOf("-", from - 1);
 /** The text of a node by itself, moved to the left edge. */
 export function excerpt(text: string, node: YamlNode): string {
   const indent = column(text, node.from);
-  return text.slice(node.from, node.to).split("\n").map((line, i) => (i === 0 ? line : line.slice(Math.min(indent, line.length - line.trimStart().length)))).join("\n");
+  // What is said behind its last line belongs to it.
+  const to = node.kind === "map" && !node.flow ? lineEnd(text, node.to) : node.to;
+  return text.slice(node.from, to).split("\n").map((line, i) => (i === 0 ? line : line.slice(Math.min(indent, line.length - line.trimStart().length)))).join("\n");
 }
 
 /** Puts lines of YAML under a key of a block mapping, as they are but for their indent. */

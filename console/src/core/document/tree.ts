@@ -95,18 +95,28 @@ function readNode(node: SyntaxNode, text: string): YamlNode {
   switch (node.name) {
     case "BlockMapping":
     case "FlowMapping":
-      return { kind: "map", flow: node.name === "FlowMapping", from: node.from, to: node.to, entries: node.getChildren("Pair").map((pair) => readPair(pair, text)) };
+      return readMap(node, text);
     case "BlockSequence":
     case "FlowSequence":
-      return {
-        kind: "list", flow: node.name === "FlowSequence", from: node.from, to: node.to,
-        items: node.getChildren("Item").map((item) => ({ from: item.from, to: trimEnd(text, item.from, item.to), value: readFirst(item, text) })),
-      };
+      return readList(node, text);
     default: {
       const to = trimEnd(text, node.from, node.to);
       return { kind: "scalar", from: node.from, to, value: scalarValue(text.slice(node.from, to)) };
     }
   }
+}
+
+// The parser lets a block begin at the line break before it; here it begins with its first key or dash.
+function readMap(node: SyntaxNode, text: string): YamlMap {
+  const entries = node.getChildren("Pair").map((pair) => readPair(pair, text));
+  const flow = node.name === "FlowMapping";
+  return { kind: "map", flow, from: flow ? node.from : (entries[0]?.keyFrom ?? node.from), to: node.to, entries };
+}
+
+function readList(node: SyntaxNode, text: string): YamlList {
+  const items = node.getChildren("Item").map((item) => ({ from: item.from, to: trimEnd(text, item.from, item.to), value: readFirst(item, text) }));
+  const flow = node.name === "FlowSequence";
+  return { kind: "list", flow, from: flow || !items[0] ? node.from : text.lastIndexOf("-", items[0].from - 1), to: node.to, items };
 }
 
 function readPair(pair: SyntaxNode, text: string): YamlEntry {

@@ -26,6 +26,8 @@ export function writeValue(value: unknown, indent: number, wide = false): string
   const line = writeFlow(value);
   const short = line.length + indent <= widest && !line.includes("\n");
   const size = Array.isArray(value) ? value.length : Object.keys(value).length;
+  // Items that have keys stand in lines of their own.
+  if (Array.isArray(value) && size > 0 && !isFlat(value)) return `\n${writeBlock(value, indent + 2)}`;
   if (size === 0 || isFlat(value) ? short : short && !wide) return ` ${line}`;
   return `\n${writeBlock(value, indent + 2)}`;
 }

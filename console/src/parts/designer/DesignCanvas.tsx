@@ -95,7 +95,7 @@ export function DesignCanvas({ state, view, edit, drawn, ask }: Props) {
   const onNodesChange = useCallback(
     (changes: NodeChange<StepBoxNode>[]) => {
       const picks = changes.filter((c) => c.type === "select");
-      if (picks.length > 0) {
+      if (picks.length > 0 && !store.state.picking) {
         const now = new Set(store.state.selection.steps);
         for (const c of picks) {
           if (c.selected) now.add(c.id);
@@ -179,13 +179,14 @@ export function DesignCanvas({ state, view, edit, drawn, ask }: Props) {
           className={zoomedOut ? "far" : undefined}
           nodes={nodes} edges={edges} nodeTypes={nodeTypes} edgeTypes={edgeTypes} onNodesChange={onNodesChange} onNodeDragStop={onNodeDragStop}
           onNodeClick={(_, node) => {
+            if (store.tookStep(node.id)) return;
             const status = view?.step(node.id);
             if (status) view?.choose(status.path);
           }}
           onNodeDoubleClick={(_, node) => store.select({ steps: [node.id], gate: null }, true)}
           onMoveStart={(_, v) => (seen.current = v)}
           onMove={(event, v) => { if (event && (Math.abs(v.x - seen.current.x) + Math.abs(v.y - seen.current.y) > 2 || v.zoom !== seen.current.zoom)) moved.current = true; }}
-          onPaneClick={() => store.select({ steps: [], gate: null })}
+          onPaneClick={() => { if (store.state.picking) store.pickStep(null); else store.select({ steps: [], gate: null }); }}
           onConnect={(c) => {
             const why = whyNoGate(design, c.source, c.target);
             if (why === null) store.apply(connect(design, c.source, c.target));

@@ -22,7 +22,7 @@ export function ExpressionBuilder({ text, spot, write }: { text: string; spot: S
   const part = (index: number, set: Partial<Comparison>) => change({ ...simple, parts: simple.parts.map((p, i) => (i === index ? { ...p, ...set } : p)) });
   if (read === null) return <div className="builder soft small">This expression says more than simple comparisons can; it is edited as text. Empty the field to start anew here.</div>;
   return (
-    <div className="builder" role="group" aria-label="Condition">
+    <div className="builder" role="group" aria-label="Simple comparisons">
       {simple.parts.map((p, i) => (
         <div className="builderrow" key={i}>
           {i > 0 && <NativeSelect size="xs" aria-label="Joined by" value={simple.join} data={[{ value: "&&", label: "and" }, { value: "||", label: "or" }]} onChange={(e) => change({ ...simple, join: e.currentTarget.value as Simple["join"] })} />}

@@ -133,7 +133,9 @@ export function ExpressionField({ label, description, value, spot, template = fa
     });
     view.current = editor;
     lookSoon();
+    window.addEventListener("pagehide", flush);
     return () => {
+      window.removeEventListener("pagehide", flush);
       flush();
       clearTimeout(lookTimer.current);
       view.current = null;

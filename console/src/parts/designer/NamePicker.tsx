@@ -2,6 +2,7 @@ import { Popover, TextInput } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { listNames, type Spot } from "../../core/api/client";
+import { idOf } from "../../core/designer/operations";
 import { useDesigning } from "./useDesign";
 
 /** Chooses a value that is in scope at a place: parameters, variables, outputs of steps. */
@@ -21,6 +22,11 @@ export function NamePicker({ spot, pick, what }: { spot: Spot; pick: (name: stri
       <Popover.Dropdown p="xs">
         <TextInput size="xs" aria-label="Search values" placeholder="Search values" value={search} onChange={(e) => setSearch(e.currentTarget.value)} data-autofocus
           onKeyDown={(e) => { if (e.key === "Enter" && shown[0]) { e.preventDefault(); pick(shown[0].name, shown[0].type); setOpen(false); } }} />
+        {spot.step !== null || spot.scope !== null ? (
+          <button type="button" className="linkbutton more" onClick={() => { setOpen(false); store.pickStep((address) => { setSearch(`steps.${idOf(address)}.`); setOpen(true); }); }}>
+            Show me: click a step on the canvas
+          </button>
+        ) : null}
         <div className="picklist" role="list" aria-label="Values in scope">
           {shown.map((n) => (
             <div role="listitem" key={n.name}>

@@ -75,7 +75,7 @@ export default function SourceEditor({ lead }: { lead: { offset: number; count: 
         extensions: [
           lineNumbers(), lintGutter(), highlightActiveLine(), drawSelection(), indentOnInput(), indentUnit.of("  "), yaml(), syntaxHighlighting(colours), syntaxHighlighting(defaultHighlightStyle, { fallback: true }), autocompletion({ override: [complete], icons: false }), hover,
           keymap.of([{ key: "Mod-z", run: () => (store.undo(), true) }, { key: "Mod-y", run: () => (store.redo(), true) }, { key: "Mod-Shift-z", run: () => (store.redo(), true) }, ...completionKeymap, indentWithTab, ...defaultKeymap]),
-          EditorView.contentAttributes.of({ "aria-label": "Chain file" }),
+          EditorView.contentAttributes.of({ "aria-label": "Chain file", tabindex: "0" }),
           EditorView.updateListener.of((u) => {
             if (u.docChanged && !u.transactions.some((t) => t.annotation(fromOutside) === true)) store.apply({ text: u.state.doc.toString() }, true);
             else if (u.selectionSet && u.view.hasFocus && !u.docChanged) {

@@ -72,7 +72,7 @@ function TryForm({ state, pauses, started, running }: { state: DesignState; paus
   const { data: runs } = useQuery({ queryKey: ["runs", { chain: store.chain }], queryFn: () => listRuns({ chain: store.chain, limit: 20 }) });
   const steps = design.root.steps;
   const step = steps.some((s) => s.id === chosenStep) ? chosenStep : (steps.find((s) => s.address === selection.steps[0])?.id ?? steps[0]?.id ?? "");
-  const wrong = outputsOf(outputs);
+  const wrong = outputsOf(outputs, true);
   const errors = state.problems.filter((p) => p.severity === "error").length;
   const start = async () => {
     setBusy(true);

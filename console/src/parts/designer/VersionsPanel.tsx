@@ -36,8 +36,8 @@ export function VersionsPanel({ shown }: { shown: (changes: PartChangeInfo[] | n
               <b>{r.number}</b> <span>{r.note ?? <span className="soft">no note</span>}</span> <span className="soft small">{r.author}, {clock(r.made)}</span>
               <span className="rest">
                 <Button size="compact-xs" variant="default" aria-label={`Compare release ${String(r.number)} with the draft`} onClick={() => setPair([{ kind: "release", number: r.number }, { kind: "draft" }])}>Compare</Button>
-                {releases[i + 1] && <Button size="compact-xs" variant="subtle" aria-label={`What release ${String(r.number)} changed`} onClick={() => setPair([{ kind: "release", number: releases[i + 1]?.number ?? 0 }, { kind: "release", number: r.number }])}>What it changed</Button>}
-                <Button size="compact-xs" variant="subtle" aria-label={`Take release ${String(r.number)} into the draft`} onClick={() => void take({ kind: "release", number: r.number })}>Take back</Button>
+                {releases[i + 1] && <Button size="compact-xs" variant="subtle" aria-label={`What it changed: release ${String(r.number)}`} onClick={() => setPair([{ kind: "release", number: releases[i + 1]?.number ?? 0 }, { kind: "release", number: r.number }])}>What it changed</Button>}
+                <Button size="compact-xs" variant="subtle" aria-label={`Take back release ${String(r.number)}`} onClick={() => void take({ kind: "release", number: r.number })}>Take back</Button>
               </span>
             </li>
           ))}
@@ -49,7 +49,7 @@ export function VersionsPanel({ shown }: { shown: (changes: PartChangeInfo[] | n
               <span className="soft small">version {d.version}, {d.author}, {clock(d.saved)}</span>
               <span className="rest">
                 <Button size="compact-xs" variant="default" aria-label={`Compare version ${String(d.version)} with the draft`} onClick={() => setPair([{ kind: "saved", version: d.version, source: d.source }, { kind: "draft" }])}>Compare</Button>
-                <Button size="compact-xs" variant="subtle" aria-label={`Take version ${String(d.version)} back`} onClick={() => void take({ kind: "saved", version: d.version, source: d.source })}>Take back</Button>
+                <Button size="compact-xs" variant="subtle" aria-label={`Take back version ${String(d.version)}`} onClick={() => void take({ kind: "saved", version: d.version, source: d.source })}>Take back</Button>
               </span>
             </li>
           ))}

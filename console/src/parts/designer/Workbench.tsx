@@ -143,7 +143,7 @@ function Bench({ dialog, setDialog, pastRun, setPastRun, designing }: { dialog: 
               <Link to="/chains/$name/design" params={{ name }} search={{ from: callers.slice(0, i).join("~") || undefined }}>{name}</Link> <span className="soft" aria-hidden>›</span>{" "}
             </span>
           ))}
-          <Link to="/chains/$name" params={{ name: store.chain }} className="crumb" title="Look at its latest release">{design.title}</Link>
+          <h1><Link to="/chains/$name" params={{ name: store.chain }} className="crumb" title="Look at its latest release">{design.title}</Link></h1>
         </nav>
         <span className="savedstate" role="status" data-saved={state.saved} title={state.trouble ?? undefined}>{savedWords[state.saved]}{state.saved === "refused" && `: ${state.trouble ?? ""}`}</span>
         <div className="rest">
@@ -163,6 +163,7 @@ function Bench({ dialog, setDialog, pastRun, setPastRun, designing }: { dialog: 
         <div className="designmid">
           <div className="designcanvas canvas" tabIndex={0} role="application" aria-label="Canvas. Arrow keys walk along gates, A adds a step, G starts a gate, Enter opens the chosen step, F2 renames it" onKeyDown={onKeyDown}>
             <DesignCanvas state={state} view={view} edit={edit} drawn={drawn} ask={(after, into) => setDialog({ name: "add", after: after === null ? null : (design.steps.get(after)?.id ?? null), scope: into })} />
+            {state.picking && <div className="pickhint" role="status">Click the step whose output you want <button type="button" className="linkbutton" onClick={() => store.pickStep(null)}>Never mind</button></div>}
             <div className="visuallyhidden" role="status">{sayChosen(state)}</div>
             {design.root.steps.length === 0 && (
               <div className="canvasempty">
@@ -172,17 +173,19 @@ function Bench({ dialog, setDialog, pastRun, setPastRun, designing }: { dialog: 
             )}
           </div>
           <Tabs className="lower" value={low ? null : tab} onChange={(t) => { if (t !== null) { setTab(t); setLow(false); } }} keepMounted={false}>
+            <div className="lowerhead">
             <Tabs.List>
               <Tabs.Tab value="problems" data-errors={errors > 0}>Problems {state.problems.length > 0 && <span className="count">{state.problems.length}</span>}</Tabs.Tab>
               <Tabs.Tab value="source">Source</Tabs.Tab>
               <Tabs.Tab value="versions">Versions</Tabs.Tab>
               {mode === "rehearse" && <Tabs.Tab value="trace">What happens</Tabs.Tab>}
+            </Tabs.List>
               <div className="tabsrest">
                 <NativeSelect size="xs" aria-label="Show values of expressions with the data of" value={pastRun === null ? "" : String(pastRun)} onChange={(e) => setPastRun(e.currentTarget.value === "" ? null : Number(e.currentTarget.value))}
                   data={[{ value: "", label: "values: of no run" }, ...(runs ?? []).map((r) => ({ value: String(r.id), label: `values: of run ${String(r.id)} (${r.state})` }))]} />
                 <ActionIcon variant="subtle" aria-label={low ? "Show the lower part" : "Hide the lower part"} onClick={() => setLow(!low)}>{low ? "▴" : "▾"}</ActionIcon>
               </div>
-            </Tabs.List>
+            </div>
             <Tabs.Panel value="problems"><ProblemsPanel state={state} goTo={goTo} /></Tabs.Panel>
             <Tabs.Panel value="source"><Suspense><SourceEditor lead={lead} /></Suspense></Tabs.Panel>
             <Tabs.Panel value="versions"><VersionsPanel shown={setChanges} /></Tabs.Panel>

@@ -17,7 +17,14 @@ export function useField(value: string, commit: (value: string) => void) {
     // What comes from elsewhere is shown, unless somebody is typing.
     if (timer.current === undefined) setText(value);
   }, [value]);
-  useEffect(() => flush, []);
+  useEffect(() => {
+    // A page that is left or loaded anew takes along what was just typed.
+    window.addEventListener("pagehide", flush);
+    return () => {
+      window.removeEventListener("pagehide", flush);
+      flush();
+    };
+  }, []);
   return {
     value: text,
     onChange: (next: string) => {
