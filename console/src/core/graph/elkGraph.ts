@@ -17,7 +17,9 @@ export type Places = ReadonlyMap<string, Place>;
 /** How wide a label is drawn, about. */
 export const labelWidth = (label: string) => (label.length === 0 ? 20 : Math.min(label.length, 18) * 5.9 + 10);
 
-const options = {
+const FEW = 40;
+
+const common = {
   "elk.algorithm": "layered",
   "elk.direction": "RIGHT",
   "elk.spacing.nodeNode": "22",
@@ -26,12 +28,12 @@ const options = {
   "elk.layered.spacing.edgeNodeBetweenLayers": "8",
   "elk.edgeLabels.placement": "CENTER",
   "elk.layered.considerModelOrder.strategy": "NODES_AND_EDGES",
-  // Without it a container pushes the steps above it apart.
-  "elk.layered.compaction.postCompaction.strategy": "EDGE_LENGTH",
 };
 
 /** The graph as the layout engine wants it. Headers is the height that containers keep for their head. */
 export function asElk(graph: ScopeGraph, headers: number, id = "root"): ElkNode {
+  // Without it a container pushes the steps above it apart; for many steps it takes too long.
+  const options = graph.steps.length > FEW ? common : { ...common, "elk.layered.compaction.postCompaction.strategy": "EDGE_LENGTH" };
   const edge = (prefix: string) => (gate: GateEdge) => ({
     id: `${prefix}#${String(gate.index)}`,
     sources: [`${prefix}/${gate.from}`],

@@ -2,11 +2,16 @@ import ELK, { type ElkNode } from "elkjs/lib/elk-api";
 import workerUrl from "elkjs/lib/elk-worker.min.js?url";
 import type { ScopeGraph } from "../api/types";
 import { asElk, placesOf, type Places } from "./elkGraph";
+import { countSteps, quickPlaces } from "./quick";
 
 let elk: InstanceType<typeof ELK> | undefined;
 
-/** Places all steps; the work is done by a worker. */
+/** From how many steps on the layout engine takes seconds. */
+const MANY = 150;
+
+/** Places all steps; the work is done by a worker, and for many steps by a simpler way that takes no time. */
 export async function layOut(graph: ScopeGraph, headers: number): Promise<Places> {
+  if (countSteps(graph) > MANY) return quickPlaces(graph, headers);
   elk ??= new ELK({ workerUrl });
   const laidOut: ElkNode = await elk.layout(asElk(graph, headers));
   return placesOf(laidOut);

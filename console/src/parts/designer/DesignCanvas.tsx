@@ -170,13 +170,14 @@ export function DesignCanvas({ state, view, edit, drawn, ask }: Props) {
     ask(connection.fromNode.id, scopeOf(connection.fromNode.id));
   };
 
-  const shown = useMemo(() => (over === null ? edit : { ...edit, over }), [edit, over]);
   const zoomedOut = useStore((s) => s.transform[2] < 0.4);
+  const far = zoomedOut && nodes.length > MANY;
+  const shown = useMemo(() => (over === null && !far ? edit : { ...edit, far, over: over ?? undefined }), [edit, over, far]);
   return (
     <CanvasContext value={view}>
       <EditContext value={shown}>
         <ReactFlow
-          className={zoomedOut ? "far" : undefined}
+          className={far ? "far" : undefined}
           nodes={nodes} edges={edges} nodeTypes={nodeTypes} edgeTypes={edgeTypes} onNodesChange={onNodesChange} onNodeDragStop={onNodeDragStop}
           onNodeClick={(_, node) => {
             if (store.tookStep(node.id)) return;
