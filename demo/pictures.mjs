@@ -32,12 +32,23 @@ if (part === "failed") {
 } else {
   await page("console-chains", "/chains", "table.dense");
   await page("console-chain", "/chains/milk-intake", ".step", true);
-  await page("console-rehearsal", "/chains/milk-intake", ".step", false, async (p) => {
+  await page("console-rehearsal", "/chains/milk-intake/design", ".step", false, async (p) => {
     await p.getByRole("button", { name: "Rehearse" }).click();
-    await p.locator(".react-flow__node", { hasText: "Load the pickups" }).last().click();
-    await p.getByLabel("Its outcome").selectOption("fails");
+    await p.getByText("It ends").waitFor();
+    await p.locator("[data-step='depots/load'] .title").click();
+    await p.locator("[data-step='depots/load'] .flip").click();
     await p.waitForTimeout(500);
     await p.locator("[data-gate='depots-tell_office'] button").hover();
+  });
+  await page("console-designer", "/chains/milk-intake/design", ".step", false, async (p) => {
+    await p.getByLabel("Show values of expressions with the data of").selectOption("1");
+    await p.locator("[data-gate='depots-price'] button").click();
+    await p.getByRole("button", { name: "Build", exact: true }).click();
+  });
+  await page("console-designer-source", "/chains/milk-intake/design", ".step", true, async (p) => {
+    await p.locator("[data-step='depots/quality'] .title").click();
+    await p.getByRole("tab", { name: "Source" }).click();
+    await p.locator("[data-step='depots/quality']").dblclick();
   });
   await page("console-runs", "/runs", "table.dense");
   await page("console-run-resumed", "/runs/1?step=price", "[data-testid=why]");

@@ -37,7 +37,6 @@ terminal check gatechain check broken.chain.yaml
 rm demo/broken.chain.yaml
 WAIT=2.2 terminal resume gatechain resume 1 --set max_bad=100 --follow
 "$gatechain" run warehouse-check --follow > /dev/null
-terminal runs gatechain runs
 terminal help gatechain --help
 terminal rehearse gatechain rehearse workspace/milk-intake.chain.yaml -p day=2026-11-22 --all --most 9
 node demo/pictures.mjs "http://127.0.0.1:$PORT" resumed
@@ -53,7 +52,6 @@ node demo/pictures.mjs "http://127.0.0.1:$PORT" more
 printf 'farm,cents\nfarm-001,412050\n' > demo/out/inbox/closing/2026-11-22.csv
 sleep 1
 node demo/pictures.mjs "http://127.0.0.1:$PORT" paused
-terminal paused gatechain show 5
 rm demo/out/laboratory/down-west
 WAIT=3.4 terminal three-levels gatechain resume 1 --follow
 ls $out
