@@ -5,5 +5,6 @@ export default defineConfig({
   plugins: [react()],
   build: { chunkSizeWarningLimit: 900 },
   server: { proxy: { "/api": "http://127.0.0.1:8480", "/health": "http://127.0.0.1:8480" } },
-  test: { environment: "jsdom", include: ["src/**/*.test.{ts,tsx}"] },
+  // Machines are shared: the first component that is drawn can take seconds.
+  test: { environment: "jsdom", testTimeout: 30_000, include: ["src/**/*.test.{ts,tsx}"] },
 });

@@ -9,6 +9,11 @@ export function RunNotice({ run, now, past, choose }: { run: RunDetail; now: num
   return (
     <>
       {run.error != null && <div className="because" role="status">{run.error}</div>}
+      {run.try && (
+        <div className="notice" role="status">
+          It tries a draft{run.try.begin.length > 0 && `, beginning with ${run.try.begin.join(", ")}`}{run.try.leftOut.length > 0 && `; left out: ${run.try.leftOut.join(", ")}`}.
+        </div>
+      )}
       {status.resumeAt != null && <div className="notice" role="status">◔ It resumes by itself at {clock(status.resumeAt, now)}.</div>}
       {run.state === "queued" && (
         <div className="notice" role="status">

@@ -1,7 +1,7 @@
 import { acceptCompletion, autocompletion, closeCompletion, completionKeymap, startCompletion, type CompletionContext, type CompletionResult } from "@codemirror/autocomplete";
 import { defaultKeymap, history, historyKeymap } from "@codemirror/commands";
 import { setDiagnostics, type Diagnostic } from "@codemirror/lint";
-import { Compartment, EditorState } from "@codemirror/state";
+import { EditorState } from "@codemirror/state";
 import { EditorView, hoverTooltip, keymap, placeholder as placeholderText } from "@codemirror/view";
 import { useEffect, useId, useRef, useState } from "react";
 import { lookAtExpression, type Spot } from "../../core/api/client";
@@ -116,7 +116,7 @@ export function ExpressionField({ label, description, value, spot, template = fa
       state: EditorState.create({
         doc: now.current.value,
         extensions: [
-          history(), autocompletion({ override: [complete], activateOnTyping: true, icons: false }), hover, placeholderText(placeholder ?? ""), ...single, new Compartment().of([]),
+          history(), autocompletion({ override: [complete], activateOnTyping: true, icons: false }), hover, placeholderText(placeholder ?? ""), ...single,
           keymap.of([{ key: "Tab", run: acceptCompletion }, { key: "Escape", run: closeCompletion }, { key: "Ctrl-Space", run: startCompletion }, { key: "Enter", run: () => (multiline ? false : (flush(), true)) }, ...completionKeymap, ...historyKeymap, ...defaultKeymap]),
           EditorView.contentAttributes.of({ "aria-labelledby": `${id}-l`, "aria-describedby": `${id}-d`, "aria-multiline": String(multiline), role: "textbox", spellcheck: "false" }),
           EditorView.updateListener.of((u) => {
