@@ -60,7 +60,7 @@ try {
     await page.locator("table.dense").waitFor();
     const opening = Date.now();
     await page.locator(`a[href="/chains/big-${n}/design"]`).first().click();
-    await page.locator(".react-flow__node").first().waitFor({ timeout: 60_000 });
+    await page.locator(".react-flow__node, .fardrawing[data-drawn]").first().waitFor({ timeout: 60_000 });
     const opens = Date.now() - opening;
     await page.waitForTimeout(1500);
     const pane = await page.locator(".designcanvas").boundingBox();

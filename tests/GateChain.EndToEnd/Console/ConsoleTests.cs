@@ -15,7 +15,7 @@ public sealed class ConsoleTests : IAsyncLifetime
     public async ValueTask InitializeAsync()
     {
         _service = await Service.WithDemoAsync();
-        _browser = await Browser.StartAsync(_service.Address);
+        _browser = new(_service.Address);
         _page = await _browser.PageAsync();
     }
 

@@ -33,7 +33,7 @@ public sealed class DesignerTests : IAsyncLifetime
     {
         _service = await Service.EmptyAsync();
         await _service.PushAsync(Chain);
-        _browser = await Browser.StartAsync(_service.Address);
+        _browser = new(_service.Address);
         _page = await _browser.PageAsync();
     }
 

@@ -2,33 +2,36 @@ using Microsoft.Playwright;
 
 namespace GateChain.EndToEnd.House;
 
-/// <summary>Debian's chromium, with the console's pages; gathers what goes wrong in them.</summary>
+/// <summary>Pages of the console in Debian's chromium; gathers what goes wrong in them. One chromium serves all tests, each with profiles of its own.</summary>
 sealed class Browser : IAsyncDisposable
 {
     static readonly string[] Flags = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync"];
 
-    readonly IPlaywright _playwright;
-    readonly IBrowser _browser;
-    readonly Uri _address;
+    // It ends with the process of the tests.
+    static readonly Lazy<Task<IBrowser>> Shared = new(async () =>
+    {
+        // The build machine is slow at times; what never comes fails all the same.
+        Assertions.SetDefaultExpectTimeout(20_000);
+        var playwright = await Playwright.CreateAsync();
+        return await playwright.Chromium.LaunchAsync(new() { ExecutablePath = "/usr/bin/chromium", Args = Flags });
+    });
 
-    Browser(IPlaywright playwright, IBrowser browser, Uri address) => (_playwright, _browser, _address) = (playwright, browser, address);
+    readonly Uri _address;
+    readonly List<IBrowserContext> _profiles = [];
+
+    public Browser(Uri address) => _address = address;
 
     /// <summary>What pages wrote as errors.</summary>
     public List<string> Errors { get; } = [];
 
-    public static async Task<Browser> StartAsync(Uri address)
-    {
-        var playwright = await Playwright.CreateAsync();
-        return new(playwright, await playwright.Chromium.LaunchAsync(new() { ExecutablePath = "/usr/bin/chromium", Args = Flags }), address);
-    }
-
     /// <summary>A page in a profile of its own: another person, to the service.</summary>
     public async Task<IPage> PageAsync()
     {
-        var context = await _browser.NewContextAsync(new() { BaseURL = _address.ToString(), ViewportSize = new() { Width = 1280, Height = 800 } });
+        var context = await (await Shared.Value).NewContextAsync(new() { BaseURL = _address.ToString(), ViewportSize = new() { Width = 1280, Height = 800 } });
+        _profiles.Add(context);
         await context.GrantPermissionsAsync(["clipboard-read", "clipboard-write"]);
         var page = await context.NewPageAsync();
-        page.SetDefaultTimeout(15_000);
+        page.SetDefaultTimeout(30_000);
         page.Console += (_, message) => { if (message.Type == "error") { Errors.Add(message.Text); } };
         page.PageError += (_, error) => Errors.Add(error);
         return page;
@@ -48,7 +51,6 @@ sealed class Browser : IAsyncDisposable
 
     public async ValueTask DisposeAsync()
     {
-        await _browser.DisposeAsync();
-        _playwright.Dispose();
+        foreach (var profile in _profiles) { await profile.CloseAsync(); }
     }
 }

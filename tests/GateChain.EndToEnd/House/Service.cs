@@ -11,6 +11,8 @@ sealed class Service : IAsyncDisposable
     Process? _process;
     string _listen = "http://127.0.0.1:0";
 
+    static string Workspace => Path.Combine(Place.Root, "demo/workspace");
+
     public string Work => _folder["work"];
     public string Data => _folder["data"];
     public Uri Address { get; private set; } = null!;
@@ -23,8 +25,7 @@ sealed class Service : IAsyncDisposable
         Directory.CreateDirectory(service.Work);
         await Place.CopyDemoDataAsync(service.Work);
         await service.StartAsync();
-        var (exit, _, err) = await service.CliAsync("push", Path.Combine(Place.Root, "demo/workspace"));
-        Assert.True(exit == 0, err);
+        await service.Client.PushAsync(Directory.EnumerateFiles(Workspace, "*", SearchOption.AllDirectories).ToDictionary(f => Path.GetRelativePath(Workspace, f), File.ReadAllBytes));
         return service;
     }
 

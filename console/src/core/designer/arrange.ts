@@ -30,6 +30,17 @@ export function boxesOf(graph: ScopeGraph, places: Places) {
   return { boxes, links };
 }
 
+/** Where boxes are in the whole drawing. */
+export function absolutePlaces(boxes: readonly Box[]): ReadonlyMap<string, { x: number; y: number }> {
+  const places = new Map<string, { x: number; y: number }>();
+  // A container stands before what it holds.
+  for (const box of boxes) {
+    const outer = box.parent === null ? undefined : places.get(box.parent);
+    places.set(box.id, { x: (outer?.x ?? 0) + box.x, y: (outer?.y ?? 0) + box.y });
+  }
+  return places;
+}
+
 /** A free place beside a step, for a new one in a scope that was arranged by hand; null where the layout decides. */
 export function placeBeside(design: Design, boxes: readonly Box[], scope: string, after: string | null): [number, number] | null {
   const inScope = boxes.filter((b) => (b.parent ?? "") === scope);

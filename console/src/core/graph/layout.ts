@@ -7,7 +7,7 @@ import { countSteps, quickPlaces } from "./quick";
 let elk: InstanceType<typeof ELK> | undefined;
 
 /** From how many steps on the layout engine takes seconds. */
-const MANY = 150;
+const MANY = 80;
 
 /** Places all steps; the work is done by a worker, and for many steps by a simpler way that takes no time. */
 export async function layOut(graph: ScopeGraph, headers: number): Promise<Places> {

@@ -28,15 +28,7 @@ function layOutScope(graph: ScopeGraph, headers: number, places: Map<string, Pla
     }),
   );
   const layers = layersOf(graph);
-  const row = new Map<string, number>();
-  for (const layer of layers) layer.forEach((id, i) => row.set(id, i));
-  const sources = new Map<string, string[]>();
-  for (const gate of graph.gates) sources.set(gate.to, [...(sources.get(gate.to) ?? []), gate.from]);
-  for (const layer of layers) {
-    const wish = new Map(layer.map((id) => [id, mean((sources.get(id) ?? []).map((s) => row.get(s) ?? 0)) ?? row.get(id) ?? 0]));
-    layer.sort((a, b) => (wish.get(a) ?? 0) - (wish.get(b) ?? 0));
-    layer.forEach((id, i) => row.set(id, i));
-  }
+  order(graph, layers);
   const size = (id: string) => sizes.get(id) ?? { width: stepWidth, height: stepHeight };
   const heights = layers.map((layer) => layer.reduce((h, id) => h + size(id).height + gapY, -gapY));
   const height = Math.max(0, ...heights);
@@ -51,6 +43,27 @@ function layOutScope(graph: ScopeGraph, headers: number, places: Map<string, Pla
     x += Math.max(...layer.map((id) => size(id).width)) + gapX;
   });
   return { width: x - gapX + 8, height: height + 16 };
+}
+
+/** Sorts each layer by where the steps stand that its gates come from, and on the way back by where they lead: fewer gates cross. */
+function order(graph: ScopeGraph, layers: string[][]): void {
+  const row = new Map<string, number>();
+  const number = (layer: string[]) => layer.forEach((id, i) => row.set(id, (i + 0.5) / layer.length));
+  layers.forEach(number);
+  const [sources, targets] = [new Map<string, string[]>(), new Map<string, string[]>()];
+  for (const { from, to } of graph.gates) {
+    if (!row.has(from) || !row.has(to)) continue;
+    sources.set(to, [...(sources.get(to) ?? []), from]);
+    targets.set(from, [...(targets.get(from) ?? []), to]);
+  }
+  for (let sweep = 0; sweep < 5; sweep++) {
+    const beside = sweep % 2 === 0 ? sources : targets;
+    for (const layer of sweep % 2 === 0 ? layers : [...layers].reverse()) {
+      const wish = new Map(layer.map((id) => [id, mean((beside.get(id) ?? []).map((s) => row.get(s) ?? 0)) ?? row.get(id) ?? 0]));
+      layer.sort((a, b) => (wish.get(a) ?? 0) - (wish.get(b) ?? 0));
+      number(layer);
+    }
+  }
 }
 
 const mean = (numbers: number[]) => (numbers.length === 0 ? undefined : numbers.reduce((a, b) => a + b, 0) / numbers.length);

@@ -15,8 +15,6 @@ export interface EditView {
   never: ReadonlyMap<string, string>;
   /** The step that a kind which is being dragged would be put behind, or the container it would be put into. */
   over?: string;
-  /** Seen from afar: plain boxes, no words and no gates that nobody could make out. */
-  far?: boolean;
   /** What a comparison says of a step or gate. */
   changes: ReadonlyMap<string, string>;
 }

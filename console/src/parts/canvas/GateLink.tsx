@@ -17,7 +17,6 @@ export function GateLink({ id, sourceX, sourceY, targetX, targetY, sourcePositio
   const edit = useEditView();
   const [path, x, y] = getBezierPath({ sourceX, sourceY, targetX, targetY, sourcePosition, targetPosition, curvature: 0.32 });
   if (!data) return null;
-  if (edit?.far === true) return <path id={id} d={path} className="react-flow__edge-path" fill="none" />;
   const status = view?.gate(data.scope, data.gate.index);
   const state = view ? (status?.state ?? "undecided") : "drawn";
   return (

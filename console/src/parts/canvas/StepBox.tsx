@@ -39,13 +39,6 @@ export function StepBox({ data: { step } }: NodeProps<StepBoxNode>) {
   const view = useCanvasView();
   const edit = useEditView();
   const status = view?.step(step.address);
-  if (edit?.far === true) {
-    return (
-      <div className="step" data-state={status?.state} data-step={step.address} data-chosen={edit.chosen.has(step.address)}>
-        <Ends name={step.id} />
-      </div>
-    );
-  }
   const note = [joinWords[step.join] ?? `needs ${step.join} gates`, status?.state === "held" ? (status.hold?.message ?? "held by its guard") : "", step.note ?? "", step.lane != null ? `lane ${step.lane}` : ""].filter((part) => part !== "").join(" · ");
   return (
     <div className="step" data-state={status?.state} data-step={step.address} data-disabled={step.disabled} data-over={edit?.over === step.address} data-never={edit?.never.has(step.address)} data-chosen={edit ? edit.chosen.has(step.address) : status !== undefined && status.path === view?.chosen}>

@@ -2,7 +2,6 @@ import { ActionIcon, Button, NativeSelect, Tabs } from "@mantine/core";
 import { notifications } from "@mantine/notifications";
 import { useQuery } from "@tanstack/react-query";
 import { Link, useSearch } from "@tanstack/react-router";
-import { useReactFlow } from "@xyflow/react";
 import { lazy, Suspense, useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { listRuns } from "../../core/api/client";
 import type { KindsInfo, PartChangeInfo, ProblemInfo, SurroundingsInfo } from "../../core/api/types";
@@ -23,6 +22,7 @@ import { StepInspector } from "./StepInspector";
 import { useTry } from "./TryPanel";
 import { DesignContext, useDesign, type Designing } from "./useDesign";
 import { useCanvasKeys } from "./useCanvasKeys";
+import { useSight } from "./useSight";
 import { VersionsPanel } from "./VersionsPanel";
 
 const SourceEditor = lazy(() => import("./SourceEditor"));
@@ -50,7 +50,7 @@ function Bench({ dialog, setDialog, pastRun, setPastRun, designing }: { dialog: 
   const { from, step: wanted } = useSearch({ from: "/chains/$name/design" });
   const callers = from === undefined || from === "" ? [] : from.split("~");
   const state = useDesign(store);
-  const flow = useReactFlow();
+  const sight = useSight();
   const { design, selection } = state;
   const [mode, setMode] = useState<Mode>("design");
   const [tab, setTab] = useState<string>("problems");
@@ -90,9 +90,9 @@ function Bench({ dialog, setDialog, pastRun, setPastRun, designing }: { dialog: 
     (address: string) => {
       for (let outer = scopeOf(address); outer !== ""; outer = scopeOf(outer)) store.fold(outer, false);
       store.select({ steps: [address], gate: null }, true);
-      requestAnimationFrame(() => void flow.fitView({ nodes: [{ id: address }], maxZoom: 1.1, duration: 200 }));
+      requestAnimationFrame(() => sight.one(boxes.current, address));
     },
-    [store, flow],
+    [store, sight],
   );
   const goTo = (problem: ProblemInfo) => {
     const offset = offsetOf(design.file.text, problem.line, problem.column);
@@ -113,7 +113,7 @@ function Bench({ dialog, setDialog, pastRun, setPastRun, designing }: { dialog: 
     gate: () => step && setDialog({ name: "gate", from: step.address }),
     find: () => setDialog({ name: "find" }),
     rename: () => step && setDialog({ name: "rename", what: "step", scope: step.scope, of: step.id }),
-    fit: () => void flow.fitView({ padding: 0.1, maxZoom: 1.1, duration: 200 }),
+    fit: () => sight.all(boxes.current),
     pause: () => setPauses((all) => { const next = new Set(all); for (const a of selection.steps) if (!next.delete(a)) next.add(a); return next; }),
   });
 
