@@ -16,14 +16,16 @@ if ! tests/conformance/fetch.sh; then
 fi
 
 passed=0 failed=0
+SECONDS=0
+begin() { echo "== $* (after $SECONDS s)"; }
 
-echo "== build, with analyzers"
+begin "build, with analyzers"
 if ! dotnet build GateChain.slnx -c Release -v quiet; then
   echo "0 passed, 1 failed"
   exit 1
 fi
 
-echo "== console: types, linter and unit tests"
+begin "console: types, linter and unit tests"
 (cd console && npx --no-install tsc --noEmit) || failed=$((failed + 1))
 (cd console && npx --no-install eslint src) || failed=$((failed + 1))
 (cd console && npx --no-install vitest run --silent --reporter=dot --reporter=json --outputFile=test-results.json) || true
@@ -35,7 +37,7 @@ for project in Core Kinds Storage Engine; do
 done
 tests+=("GateChain.EndToEnd")
 for name in "${tests[@]}"; do
-  echo "== $name"
+  begin "$name"
   out=$(mktemp)
   # A suite that hangs is a failure, not a hanging build.
   timeout $((900 + ${GATECHAIN_KILLS:-0} * 15)) "artifacts/bin/$name/release/$name" -noColor -noLogo -showLiveOutput > "$out" 2>&1

@@ -222,6 +222,34 @@ public sealed class DesignerTests : IAsyncLifetime
     }
 
     [Fact]
+    public async Task ManyStepsAreDrawnFromAfarAndStepsOfThatDrawingCanBeChosen()
+    {
+        // Seven layers of 21: a step stands in the middle.
+        var steps = string.Concat(Enumerable.Range(0, 147).Select(i => $"  s{i}: {{ kind: wait, title: Step {i}, set: {{ for: 0s }} }}\n"));
+        var gates = string.Concat(Enumerable.Range(0, 126).Select(i => $"  - {{ from: s{i}, to: s{i + 21} }}\n"));
+        await _service.PushAsync($"chain: t\nsteps:\n{steps}gates:\n{gates}");
+        await _page.GotoAsync("/chains/t/design");
+        var drawing = _page.Locator(".fardrawing[data-drawn='147']");
+        await Expect(drawing).ToBeVisibleAsync();
+        await Expect(_page.Locator(".step")).ToHaveCountAsync(0);
+        var pane = (await _page.Locator(".designcanvas").BoundingBoxAsync())!;
+        var (x, y) = (pane.X + pane.Width / 2, pane.Y + pane.Height / 2);
+        await _page.Mouse.ClickAsync(x, y);
+        await Expect(Title(_page)).ToHaveValueAsync(new Regex("Step (6[3-9]|7[0-9]|8[0-3])"));
+        await _page.Keyboard.DownAsync("Shift");
+        await _page.Mouse.MoveAsync(pane.X + 4, pane.Y + 4);
+        await _page.Mouse.DownAsync();
+        await _page.Mouse.MoveAsync(pane.X + pane.Width - 4, pane.Y + pane.Height - 4, new() { Steps = 4 });
+        await _page.Mouse.UpAsync();
+        await _page.Keyboard.UpAsync("Shift");
+        await Expect(_page.Locator(".inspecthead")).ToHaveTextAsync("147 steps");
+        // From near, steps are what they always are.
+        await _page.Mouse.DblClickAsync(x, y);
+        await Expect(drawing).ToHaveCountAsync(0);
+        await Expect(_page.Locator(".step[data-chosen='true']")).ToHaveCountAsync(1);
+    }
+
+    [Fact]
     public async Task VersionsAreComparedOnTheCanvasAndTakenBack()
     {
         await _service.Client.SaveDraftAsync("t", 0, Chain.Replace("echo 5", "echo 7"));

@@ -203,10 +203,11 @@ export function DesignCanvas({ state, view, edit, drawn, ask }: Props) {
     } else if (store.state.picking) store.pickStep(null);
     else store.select({ steps: [], gate: null });
   };
+  /** Where the pointer was pressed: a frame is told to begin only when it has moved, and the drawing may move meanwhile. */
   const frame = useRef({ x: 0, y: 0 });
   const onFrameEnd = (event: MouseEvent) => {
     if (!far) return;
-    const [from, to] = [flow.screenToFlowPosition(frame.current), flow.screenToFlowPosition({ x: event.clientX, y: event.clientY })];
+    const [from, to] = [frame.current, flow.screenToFlowPosition({ x: event.clientX, y: event.clientY })];
     const within = (b: Box) => {
       const at = places.get(b.id) ?? b;
       return at.x >= Math.min(from.x, to.x) && at.x + b.width <= Math.max(from.x, to.x) && at.y >= Math.min(from.y, to.y) && at.y + b.height <= Math.max(from.y, to.y);
@@ -224,7 +225,7 @@ export function DesignCanvas({ state, view, edit, drawn, ask }: Props) {
           onNodeDoubleClick={(_, node) => store.select({ steps: [node.id], gate: null }, true)}
           onMoveStart={(_, v) => (seen.current = v)}
           onMove={(event, v) => { if (event && (Math.abs(v.x - seen.current.x) + Math.abs(v.y - seen.current.y) > 2 || v.zoom !== seen.current.zoom)) moved.current = true; }}
-          onPaneClick={onPaneClick} onSelectionStart={(e) => (frame.current = { x: e.clientX, y: e.clientY })} onSelectionEnd={onFrameEnd}
+          onPaneClick={onPaneClick} onPointerDownCapture={(e) => (frame.current = flow.screenToFlowPosition({ x: e.clientX, y: e.clientY }))} onSelectionEnd={onFrameEnd}
           onDoubleClick={(e) => { const box = far ? boxAt(e) : undefined; if (box) sight.one(boxes, box.id); }}
           onConnect={(c) => {
             const why = whyNoGate(design, c.source, c.target);
