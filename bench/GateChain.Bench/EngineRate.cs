@@ -88,7 +88,7 @@ static class EngineRate
         try
         {
             using var store = new SqliteStore(Path.Combine(folder, "db"));
-            await using var engine = new ChainEngine(new(folder, folder), store, [kind], [], new ChainCheck(new KindCatalogue(kind.Description)), TimeProvider.System, NullLogger<ChainEngine>.Instance);
+            await using var engine = new ChainEngine(new(folder, folder), store, [kind], [], new NoSecrets(), new ChainCheck(new KindCatalogue(kind.Description)), TimeProvider.System, NullLogger<ChainEngine>.Instance);
             var chain = new StringBuilder("chain: bench\nsteps:\n");
             for (var i = 0; i < steps; i++) { chain.Append($"  s{i}: {{ kind: nothing }}\n"); }
             chain.Append("gates:\n");

@@ -48,7 +48,7 @@ static class Scale
         public async Task WithEngineAsync(IStepKind kind, Func<ChainEngine, Task> work)
         {
             using var store = new SqliteStore(Database);
-            await using var engine = new ChainEngine(new(_folder, _folder) { ShutdownPatience = TimeSpan.FromSeconds(30) }, store, [kind], [], new ChainCheck(new KindCatalogue(kind.Description)), TimeProvider.System, NullLogger<ChainEngine>.Instance);
+            await using var engine = new ChainEngine(new(_folder, _folder) { ShutdownPatience = TimeSpan.FromSeconds(30) }, store, [kind], [], new NoSecrets(), new ChainCheck(new KindCatalogue(kind.Description)), TimeProvider.System, NullLogger<ChainEngine>.Instance);
             await work(engine);
         }
 

@@ -39,6 +39,29 @@ public sealed class GateChainClient : IDisposable
     public async Task<IReadOnlyDictionary<string, byte[]>> ExportAsync(CancellationToken cancel = default) =>
         (await GetAsync<WorkspaceFiles>("api/workspace", cancel).ConfigureAwait(false)).Files.ToDictionary(f => f.Key, f => Convert.FromBase64String(f.Value));
 
+    public Task<IReadOnlyList<ConnectionInfo>> ConnectionsAsync(CancellationToken cancel = default) => GetAsync<IReadOnlyList<ConnectionInfo>>("api/connections", cancel);
+
+    /// <summary>Goes to a connection once.</summary>
+    public Task<ConnectionCheckInfo> CheckConnectionAsync(string name, CancellationToken cancel = default) => PostAsync<ConnectionCheckInfo>($"api/connections/{Uri.EscapeDataString(name)}/check", new { }, cancel);
+
+    public Task<IReadOnlyList<SecretInfo>> SecretsAsync(CancellationToken cancel = default) => GetAsync<IReadOnlyList<SecretInfo>>("api/secrets", cancel);
+
+    /// <summary>Sets a secret.</summary>
+    public async Task SetSecretAsync(string name, string value, CancellationToken cancel = default)
+    {
+        using var request = new HttpRequestMessage(HttpMethod.Put, $"api/secrets/{Uri.EscapeDataString(name)}") { Content = JsonContent.Create(new SecretRequest(value), options: Json) };
+        using var response = await SendAsync(request, HttpCompletionOption.ResponseContentRead, cancel).ConfigureAwait(false);
+    }
+
+    /// <summary>Takes a secret away.</summary>
+    public async Task RemoveSecretAsync(string name, CancellationToken cancel = default)
+    {
+        using var request = new HttpRequestMessage(HttpMethod.Delete, $"api/secrets/{Uri.EscapeDataString(name)}");
+        using var response = await SendAsync(request, HttpCompletionOption.ResponseContentRead, cancel).ConfigureAwait(false);
+    }
+
+    public Task<IReadOnlyList<ProfileInfo>> ProfilesAsync(CancellationToken cancel = default) => GetAsync<IReadOnlyList<ProfileInfo>>("api/profiles", cancel);
+
     public Task<DraftInfo> DraftAsync(string chain, CancellationToken cancel = default) => GetAsync<DraftInfo>($"{Of(chain)}/draft", cancel);
 
     /// <summary>Saves a draft.</summary>

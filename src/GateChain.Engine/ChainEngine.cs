@@ -13,6 +13,7 @@ using GateChain.Engine.Guards;
 using GateChain.Engine.Lanes;
 using GateChain.Engine.Live;
 using GateChain.Engine.Runs;
+using GateChain.Engine.Secrets;
 using GateChain.Engine.Workspaces;
 using GateChain.Kinds.Connections;
 using GateChain.Kinds.Contract;
@@ -50,11 +51,12 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHo
     /// <param name="store">Where it keeps what must not be lost.</param>
     /// <param name="kinds">The kinds that do work.</param>
     /// <param name="probes">What guards can look at.</param>
+    /// <param name="cipher">Encrypts secrets for the store.</param>
     /// <param name="check">Reads and checks chains.</param>
     /// <param name="time">The clock.</param>
     /// <param name="logger">For what concerns the service, not a run.</param>
     /// <param name="journal">Where decisions go; the store when absent.</param>
-    public ChainEngine(EngineOptions options, SqliteStore store, IEnumerable<IStepKind> kinds, IEnumerable<IProbe> probes, ChainCheck check, TimeProvider time, ILogger<ChainEngine> logger, IJournal? journal = null)
+    public ChainEngine(EngineOptions options, SqliteStore store, IEnumerable<IStepKind> kinds, IEnumerable<IProbe> probes, ISecretCipher cipher, ChainCheck check, TimeProvider time, ILogger<ChainEngine> logger, IJournal? journal = null)
     {
         (Options, _store, _check, Time, _logger) = (options, store, check, time, logger);
         Journal = journal ?? store;
@@ -68,6 +70,7 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHo
         _automatic = new(time, ResumeByItselfAsync);
         Lanes.SetWidths(ReadLanes());
         Drafts = new(store.Drafts, this);
+        Secrets = new(store.Secrets, cipher, time);
     }
 
     public EngineOptions Options { get; }
@@ -79,6 +82,9 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHo
     public ICatalogue Catalogue => _store;
     public IRunRegister Register => _store;
 
+    /// <summary>Values that can be used and not read.</summary>
+    public SecretBook Secrets { get; }
+
     /// <summary>Chains on their way to a release.</summary>
     public DraftDesk Drafts { get; }
 
@@ -88,7 +94,10 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHo
     /// <summary>How many runs are going on.</summary>
     public int RunsInFlight => _actors.Count;
 
-    IConnections IGuardSurroundings.Connections => _connections ??= ReadFile(Workspace.ConnectionsName, ConnectionsFile.Read);
+    /// <summary>The connections as they were pushed last.</summary>
+    public ConnectionsFile Connections => _connections ??= ReadFile(Workspace.ConnectionsName, Workspace.ReadConnections);
+
+    IConnections IGuardSurroundings.Connections => Connections;
     bool IRunSurroundings.IsSuspending => _suspending;
     IStepKind IRunSurroundings.KindOf(string name) => _kinds[name];
     IProbe IGuardSurroundings.ProbeOf(string name) => _probes[name];
@@ -246,7 +255,7 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHo
     }
 
     /// <summary>What stands beside the chains, attachments left out.</summary>
-    Surroundings IDraftHost.Surroundings() => new(ReadFile(Workspace.ConnectionsName, ConnectionsFile.Read).Types, new HashSet<string>(),
+    Surroundings IDraftHost.Surroundings() => new(Connections.Types, new HashSet<string>(),
         _store.Chains().ToDictionary(r => r.Chain, r => ChainInterfaces.Of(ChainOf(r.Hash))), ReadLanes().Keys.ToHashSet());
 
     /// <summary>The workspace as files that could be pushed again: the latest releases, their attachments and what stands beside them.</summary>
@@ -283,5 +292,6 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHo
         }
         foreach (var actor in _actors.Values) { actor.Dispose(); }
         _watches.Dispose();
+        Secrets.Dispose();
     }
 }

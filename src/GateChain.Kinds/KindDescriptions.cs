@@ -2,8 +2,13 @@ using GateChain.Core.Chains.Kinds;
 using GateChain.Kinds.Clock;
 using GateChain.Kinds.Command;
 using GateChain.Kinds.Files;
+using GateChain.Kinds.Http;
 using GateChain.Kinds.Load;
+using GateChain.Kinds.Machine;
+using GateChain.Kinds.Notify;
+using GateChain.Kinds.Remote;
 using GateChain.Kinds.Sql;
+using GateChain.Kinds.Transfer;
 
 namespace GateChain.Kinds;
 
@@ -11,6 +16,6 @@ namespace GateChain.Kinds;
 public static class KindDescriptions
 {
     public static KindCatalogue Catalogue { get; } = new(
-        [CommandKind.Described, FileKind.Described, LoadKind.Described, SqlKind.Described],
-        [ClockProbe.Described, FileProbe.Described]);
+        [CommandKind.Described, FileKind.Described, HttpKind.Described, LoadKind.Described, NotifyKind.Described, RemoteKind.Described, SqlKind.Described, TransferKind.Described],
+        [ClockProbe.Described, FileProbe.Described, HttpProbe.Described, PortProbe.Described, ProcessProbe.Described, QueryProbe.Described]);
 }

@@ -13,6 +13,13 @@ using Microsoft.Extensions.Logging.Abstractions;
 
 namespace GateChain.Engine.Tests;
 
+/// <summary>Turns texts round: enough to see that what is stored is not the text.</summary>
+sealed class PlainCipher : GateChain.Engine.Secrets.ISecretCipher
+{
+    public string Encrypt(string value) => new([.. value.Reverse()]);
+    public string Decrypt(string cipher) => new([.. cipher.Reverse()]);
+}
+
 /// <summary>An engine on a folder of its own, with a kind <c>count</c> whose effects are counted and whose outcome the test chooses.</summary>
 sealed class House : IAsyncDisposable
 {
@@ -33,7 +40,7 @@ sealed class House : IAsyncDisposable
     {
         var store = new SqliteStore(_folder["data.db"]);
         IStepKind[] kinds = [.. AllKinds.Runners, Count];
-        _engines.Add((new(new(_folder["data"], _folder.Path) { SnapshotFrom = snapshotFrom }, store, kinds, AllKinds.Probes, new ChainCheck(new KindCatalogue(kinds.Select(k => k.Description), AllKinds.Probes.Select(p => p.Description))), TimeProvider.System, NullLogger<ChainEngine>.Instance, cut?.Invoke(store)), store));
+        _engines.Add((new(new(_folder["data"], _folder.Path) { SnapshotFrom = snapshotFrom }, store, kinds, AllKinds.Probes, new PlainCipher(), new ChainCheck(new KindCatalogue(kinds.Select(k => k.Description), AllKinds.Probes.Select(p => p.Description))), TimeProvider.System, NullLogger<ChainEngine>.Instance, cut?.Invoke(store)), store));
     }
 
     /// <summary>Pushes chains, one a file; the first is “t”.</summary>

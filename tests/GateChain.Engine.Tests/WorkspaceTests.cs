@@ -32,9 +32,11 @@ public class WorkspaceTests
     }
 
     [Theory]
-    [InlineData("connections.yaml", "db: { type: orakel }", "connections.yaml:1:7: error GC1009: there is no type of connection “orakel” in this version (types: sqlite)")]
-    [InlineData("connections.yaml", "db: { path: x }", "connections.yaml:1:1: error GC1009: connection “db” lacks “type” (types: sqlite)")]
+    [InlineData("connections.yaml", "db: { type: orakel }", "connections.yaml:1:7: error GC1009: there is no type of connection “orakel” (types: sqlite, postgresql, mysql, sqlserver, duckdb, http, smtp, sftp, folder)")]
+    [InlineData("connections.yaml", "db: { path: x }", "connections.yaml:1:1: error GC1009: connection “db” lacks “type” (types: sqlite, postgresql, mysql, sqlserver, duckdb, http, smtp, sftp, folder)")]
     [InlineData("connections.yaml", "db: { type: sqlite, pat: x }", "connections.yaml:1:21: error GC1004: a sqlite connection has no key “pat” (did you mean “path”?)")]
+    [InlineData("connections.yaml", "db: { type: sqlite }", "connections.yaml:1:1: error GC1005: connection “db” lacks “path”: the database file; it is created when it is not there")]
+    [InlineData("connections.yaml", "db: { type: mysql, host: h, database: d, user: u, password: open, x: 1 }", "connections.yaml:1:51: warning GC1405: the password of connection “db” stands in the file for all to read (write secret:db, and set it: gatechain secret set db)")]
     [InlineData("connections.yaml", "- db", "connections.yaml:1:1: error GC1006: the file is a mapping, and this is a list")]
     [InlineData("profiles.yaml", "demo: 5", "profiles.yaml:1:7: error GC1006: “demo” is a mapping, and this is a text")]
     [InlineData("other.chain.yaml", "chain: t\nsteps: { a: { kind: assign } }", "t.chain.yaml:1:1: error GC1003: the chain “t” is already in other.chain.yaml (give one of them another name)")]

@@ -7,7 +7,7 @@ using Microsoft.Data.Sqlite;
 namespace GateChain.Kinds.Tests;
 
 /// <summary>A folder, a database and a log for one kind to work with.</summary>
-sealed class Bench : IDisposable, IConnections, IAttemptLog
+sealed class Bench : IDisposable, IConnections, ISecrets, IAttemptLog
 {
     readonly TempFolder _folder = new();
 
@@ -28,11 +28,25 @@ sealed class Bench : IDisposable, IConnections, IAttemptLog
 
     public void Write(string name, string text) => _folder.Write(name, text);
 
-    public Connection? Find(string name) => name == "db" ? new("db", "sqlite", new Dictionary<string, Value> { ["path"] = Value.String("db.sqlite"), ["busyTimeout"] = Value.String("1s") }) : null;
+    /// <summary>Connections beside <c>db</c>, a SQLite file.</summary>
+    public Dictionary<string, Connection> Connections { get; } = [];
+    public Dictionary<string, string> Secrets { get; } = [];
+
+    public Connection? Find(string name) => name == "db" ? new("db", "sqlite", new Dictionary<string, Value> { ["path"] = Value.String("db.sqlite"), ["busyTimeout"] = Value.String("1s") }) : Connections.GetValueOrDefault(name);
+
+    string? ISecrets.Find(string name) => Secrets.GetValueOrDefault(name);
+
+    /// <summary>Puts a connection to the others.</summary>
+    public void Connect(string name, string type, params ReadOnlySpan<(string Key, object Value)> settings)
+    {
+        var values = new Dictionary<string, Value>();
+        foreach (var (key, value) in settings) { values[key] = value is int n ? Value.Int(n) : Value.String((string)value); }
+        Connections[name] = new(name, type, values);
+    }
 
     public AttemptContext Context(string work = "w/1") => new()
     {
-        Run = 1, Step = "s", Attempt = 1, WorkKey = new(work, "s", 0), WorkFolder = Folder, StepsFolder = this["steps"], Log = this, Connections = this,
+        Run = 1, Step = "s", Attempt = 1, WorkKey = new(work, "s", 0), WorkFolder = Folder, StepsFolder = this["steps"], Log = this, Connections = this, Secrets = this,
         Attachment = name => name == "query.sql" ? "SELECT 42 AS n" : null, Time = TimeProvider.System,
     };
 

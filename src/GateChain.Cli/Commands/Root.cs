@@ -13,7 +13,8 @@ static class Root
         var root = new RootCommand("Gate Chain: control flows for ETL. A chain's steps are joined by gates; a failed run goes on from the failing step.\n\n" + ExitCodes.Help);
         foreach (var command in (Command[])[ServeCommand.Create(), CheckCommand.Create(), RehearseCommand.Create(), PushCommand.Create(), RunCommand.Create(), RunsCommand.Create(), ShowCommand.Create(),
             WhyCommand.Create(), LogCommand.Create(), ResumeCommand.Create(), RestartCommand.Create(), PauseCommand.Create(), .. AnswerCommands.Create(), StopCommand.Create(), LanesCommand.Create(),
-            DraftCommand.Create(), TryCommand.Create(), ReleaseCommand.Create(), ReleasesCommand.Create(), CompareCommand.Create(), RenameCommand.Create(), ExportCommand.Create(), SchemaCommand.Create()])
+            DraftCommand.Create(), TryCommand.Create(), ReleaseCommand.Create(), ReleasesCommand.Create(), CompareCommand.Create(), RenameCommand.Create(), ExportCommand.Create(), SchemaCommand.Create(),
+            ConnectionCommands.Connections(), ConnectionCommands.Secret()])
         {
             root.Subcommands.Add(command);
         }

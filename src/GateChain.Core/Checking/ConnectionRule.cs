@@ -13,13 +13,11 @@ sealed class ConnectionRule : ICheckRule
         if (surroundings is null) { return; }
         foreach (var step in chain.AllSteps)
         {
-            var named = new[] { step.Settings["connection"], (step.Settings["into"] as MapSetting)?["connection"] }.OfType<LiteralSetting>();
-            foreach (var setting in named)
+            foreach (var (name, span) in ConnectionNames.In(step))
             {
-                var name = setting.Value.ToString().Trim('"');
                 if (!surroundings.Connections.ContainsKey(name))
                 {
-                    problems.Add(ProblemKinds.UnknownConnection, setting.Span, $"there is no connection “{name}” in connections.yaml", Nearest.Mend(name, surroundings.Connections.Keys));
+                    problems.Add(ProblemKinds.UnknownConnection, span, $"there is no connection “{name}” in connections.yaml", Nearest.Mend(name, surroundings.Connections.Keys));
                 }
             }
         }

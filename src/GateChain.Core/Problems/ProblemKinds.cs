@@ -43,6 +43,7 @@ public static class ProblemKinds
 
     public static readonly ProblemKind UnknownChain = Error("GC1403", "Unknown child chain", "Name a chain of the workspace.");
     public static readonly ProblemKind UnknownLane = Error("GC1404", "Unknown lane", "Declare it in lanes.yaml.");
+    public static readonly ProblemKind PlainSecret = new("GC1405", Severity.Warning, "A secret stands in a file", "Write secret:<name> in its place, and set it with gatechain secret set.");
 
     public static readonly ProblemKind BadInput = Error("GC1501", "A call does not give its child what that takes", "Give all parameters without a default, and values of their types.");
     public static readonly ProblemKind EndlessCall = Error("GC1502", "A chain calls itself without end", "Put a decide step before the call, whose other branch ends it.");

@@ -1,3 +1,4 @@
+using GateChain.Engine.Secrets;
 using GateChain.Kinds.Connections;
 using GateChain.Kinds.Contract;
 
@@ -9,6 +10,7 @@ interface IGuardSurroundings
     TimeProvider Time { get; }
     EngineOptions Options { get; }
     IConnections Connections { get; }
+    SecretBook Secrets { get; }
     FileWatches Watches { get; }
 
     IProbe ProbeOf(string name);

@@ -29,7 +29,7 @@ sealed class Lookouts(IGuardSurroundings surroundings, Action<RunInput> post)
     {
         if (!_lookouts.TryGetValue(step.Path, out var lookout)) { _lookouts[step.Path] = lookout = new(); }
         var (path, look, probes) = (step.Path, step.Hold!.Looks, step.Hold.Asked);
-        var context = new ProbeContext(surroundings.Options.WorkFolder, surroundings.Connections, surroundings.Time);
+        var context = new ProbeContext(surroundings.Options.WorkFolder, surroundings.Connections, surroundings.Secrets, surroundings.Time);
         // Watched first, then looked at: no change falls between the two.
         foreach (var probe in step.Step.Guard!.Probes) { Watch(lookout, path, probe, SettingsOf(probes, probe), context); }
         lookout.Seen = Volatile.Read(ref lookout.Changes);
@@ -45,9 +45,9 @@ sealed class Lookouts(IGuardSurroundings surroundings, Action<RunInput> post)
 
     async Task<Value> LookAsync(Probe probe, Value settings, ProbeContext context, CancellationToken cancel)
     {
-        try { return await surroundings.ProbeOf(probe.Kind.Name).LookAsync(settings, context, cancel).AsTask().WaitAsync(Patience, cancel).ConfigureAwait(false); }
+        try { return surroundings.Secrets.Mask.Of(await surroundings.ProbeOf(probe.Kind.Name).LookAsync(settings, context, cancel).AsTask().WaitAsync(Patience, cancel).ConfigureAwait(false)); }
         catch (TimeoutException) { return ProbeResult.Failed($"the look took longer than {TimeText.Setting(Patience)}"); }
-        catch (Exception e) { return ProbeResult.Failed(e.Message); }
+        catch (Exception e) { return ProbeResult.Failed(surroundings.Secrets.Mask.Text(e.Message)); }
     }
 
     void Watch(Lookout lookout, string path, Probe probe, Value settings, ProbeContext context)

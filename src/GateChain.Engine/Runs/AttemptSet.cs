@@ -2,6 +2,7 @@ using System.Collections.Concurrent;
 using GateChain.Core.Running;
 using GateChain.Core.Running.State;
 using GateChain.Core.Values;
+using GateChain.Engine.Secrets;
 using GateChain.Kinds.Contract;
 using GateChain.Storage.Logs;
 
@@ -51,8 +52,9 @@ sealed class AttemptSet(RunState state, IRunSurroundings surroundings, Action<Ru
             WorkKey = state.WorkKey(step),
             WorkFolder = options.WorkFolder,
             StepsFolder = options.Steps,
-            Log = new LazyLog(surroundings.Logs, state.Id, step.Record!.Number),
+            Log = new LazyLog(surroundings.Logs, surroundings.Secrets, state.Id, step.Record!.Number),
             Connections = surroundings.Connections,
+            Secrets = surroundings.Secrets,
             Attachment = _attachments!.Value.Read,
             Time = surroundings.Time,
         };
@@ -72,6 +74,7 @@ sealed class AttemptSet(RunState state, IRunSurroundings surroundings, Action<Ru
             surroundings.Broken(state.Id, e);
             result = AttemptResult.Fail("internal", $"the kind “{attempt.Kind.Description.Name}” broke: {e.Message}", "This is a mistake of Gate Chain, not of the chain. The step's log has more.");
         }
+        result = surroundings.Secrets.Mask.Of(result);
         if (result.Error is { } error) { attempt.Context.Log.Note($"failed: {error.Message}"); }
         (attempt.Context.Log as IDisposable)?.Dispose();
         _working.TryRemove(KeyValuePair.Create(attempt.Context.Step, attempt));
@@ -91,7 +94,7 @@ sealed class AttemptSet(RunState state, IRunSurroundings surroundings, Action<Ru
     }
 
     /// <summary>Opens the attempt's log only when there is something to say. Locks itself: nobody else sees more of it than its interface.</summary>
-    sealed class LazyLog(AttemptLogs logs, long run, int number) : IAttemptLog, IDisposable
+    sealed class LazyLog(AttemptLogs logs, SecretBook secrets, long run, int number) : IAttemptLog, IDisposable
     {
         AttemptLog? _log;
         bool _closed;
@@ -105,7 +108,7 @@ sealed class AttemptSet(RunState state, IRunSurroundings surroundings, Action<Ru
             lock (this)
             {
                 if (_closed) { return; }
-                try { (_log ??= logs.Open(run, number)).Write(source, line); }
+                try { (_log ??= logs.Open(run, number)).Write(source, secrets.Mask.Text(line)); }
                 catch (IOException)
                 {
                     // A log that can't be written must not fail the work.

@@ -4,6 +4,7 @@ using GateChain.Core.Chains.Kinds;
 using GateChain.Core.Chains.Source;
 using GateChain.Core.Checking;
 using GateChain.Core.Problems;
+using GateChain.Kinds;
 using GateChain.Kinds.Connections;
 using GateChain.Storage;
 
@@ -27,7 +28,7 @@ public sealed class Workspace
     public Workspace(IReadOnlyDictionary<string, byte[]> files, KindCatalogue kinds)
     {
         _files = files;
-        var connections = ReadSettings(ConnectionsName, ConnectionsFile.Read)?.Types ?? new Dictionary<string, string>();
+        var connections = ReadSettings(ConnectionsName, ReadConnections)?.Types ?? new Dictionary<string, string>();
         Profiles = ReadSettings(ProfilesName, Profiles.Read) ?? new();
         var lanes = ReadSettings(LanesName, LanesFile.Read)?.Widths.Keys ?? [];
         var attachments = files.Keys.Where(IsAttachment).ToHashSet();
@@ -65,6 +66,8 @@ public sealed class Workspace
 
     /// <summary>Whether a file is neither a chain nor settings.</summary>
     public static bool IsAttachment(string name) => name is not (ConnectionsName or ProfilesName or LanesName) && !name.EndsWith(ChainEnding, StringComparison.Ordinal);
+
+    internal static ConnectionsFile ReadConnections(string text, ProblemList problems) => ConnectionsFile.Read(text, problems, AllConnections.Types);
 
     T? ReadSettings<T>(string name, Func<string, ProblemList, T> read) where T : class
     {

@@ -8,33 +8,48 @@ namespace GateChain.Kinds.Connections;
 /// <summary>Reads <c>connections.yaml</c>: one mapping, each entry a connection with a <c>type</c>.</summary>
 public sealed class ConnectionsFile : IConnections
 {
-    static readonly Dictionary<string, string[]> Known = new() { ["sqlite"] = ["type", "path", "busyTimeout"] };
+    // What nobody should read in a file.
+    static readonly string[] Hidden = ["password", "token", "clientSecret", "privateKey", "passphrase"];
+
+    /// <summary>Whether the value of a key is nothing to be shown.</summary>
+    public static bool IsHidden(string key) => Hidden.Contains(key);
 
     readonly Dictionary<string, Connection> _connections = [];
 
     public IReadOnlyDictionary<string, string> Types => _connections.ToDictionary(c => c.Key, c => c.Value.Type);
 
+    /// <summary>All of them, by name.</summary>
+    public IEnumerable<Connection> All => _connections.Values.OrderBy(c => c.Name, StringComparer.Ordinal);
+
     public Connection? Find(string name) => _connections.GetValueOrDefault(name);
 
     /// <summary>Reads the file; what is wrong goes to <paramref name="problems"/>.</summary>
-    public static ConnectionsFile Read(string text, ProblemList problems)
+    public static ConnectionsFile Read(string text, ProblemList problems, IReadOnlyList<ConnectionType> types)
     {
         var file = new ConnectionsFile();
         foreach (var (name, span, entries) in WorkspaceYaml.Sections(text, problems))
         {
-            var type = entries.TryGetValue("type", out var typed) ? ValueText.ToPlainString(typed.Value) : null;
-            if (type is null || !Known.TryGetValue(type, out var keys))
+            var word = entries.TryGetValue("type", out var typed) ? ValueText.ToPlainString(typed.Value) : null;
+            if (types.FirstOrDefault(t => t.Name == word) is not { } type)
             {
-                problems.Add(ProblemKinds.UnknownChoice, type is null ? span : entries["type"].Span,
-                    type is null ? $"connection “{name}” lacks “type”" : $"there is no type of connection “{type}” in this version", $"types: {string.Join(", ", Known.Keys)}");
+                problems.Add(ProblemKinds.UnknownChoice, word is null ? span : entries["type"].Span,
+                    word is null ? $"connection “{name}” lacks “type”" : $"there is no type of connection “{word}”", $"types: {string.Join(", ", types.Select(t => t.Name))}");
                 continue;
             }
-            foreach (var (key, entry) in entries.Where(e => !keys.Contains(e.Key)))
+            var keys = type.Settings.Members.Select(m => m.Name).ToList();
+            foreach (var (key, entry) in entries.Where(e => e.Key != "type" && !keys.Contains(e.Key)))
             {
-                problems.Add(ProblemKinds.UnknownKey, entry.Span, $"a {type} connection has no key “{key}”", Nearest.Mend(key, keys));
+                problems.Add(ProblemKinds.UnknownKey, entry.Span, $"a {word} connection has no key “{key}”", Nearest.Mend(key, keys));
             }
-            if (!entries.ContainsKey("path")) { problems.Add(ProblemKinds.MissingKey, span, $"connection “{name}” lacks “path”: the database file"); }
-            file._connections[name] = new(name, type, entries.ToDictionary(e => e.Key, e => e.Value.Value));
+            foreach (var member in type.Settings.Members.Where(m => m.Required && !entries.ContainsKey(m.Name)))
+            {
+                problems.Add(ProblemKinds.MissingKey, span, $"connection “{name}” lacks “{member.Name}”: {char.ToLowerInvariant(member.Doc[0])}{member.Doc[1..].TrimEnd('.')}");
+            }
+            foreach (var (key, entry) in entries.Where(e => Hidden.Contains(e.Key) && SecretText.NameIn(ValueText.ToPlainString(e.Value.Value)) is null))
+            {
+                problems.Add(ProblemKinds.PlainSecret, entry.Span, $"the {key} of connection “{name}” stands in the file for all to read", $"write secret:{name}, and set it: gatechain secret set {name}");
+            }
+            file._connections[name] = new(name, word!, entries.Where(e => e.Key != "type").ToDictionary(e => e.Key, e => e.Value.Value));
         }
         return file;
     }

@@ -29,6 +29,9 @@ public sealed record AttemptContext
     public required IAttemptLog Log { get; init; }
     public required IConnections Connections { get; init; }
 
+    /// <summary>Values that are put in at the last moment, and never shown.</summary>
+    public required ISecrets Secrets { get; init; }
+
     /// <summary>The text of an attachment of the chain, or null.</summary>
     public required Func<string, string?> Attachment { get; init; }
 

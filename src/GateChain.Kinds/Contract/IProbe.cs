@@ -24,8 +24,9 @@ public interface IProbe
 /// <summary>What a probe may use.</summary>
 /// <param name="WorkFolder">The folder that relative paths start from.</param>
 /// <param name="Connections">Addresses with their credentials.</param>
+/// <param name="Secrets">Where passwords come from.</param>
 /// <param name="Time">The clock.</param>
-public sealed record ProbeContext(string WorkFolder, IConnections Connections, TimeProvider Time);
+public sealed record ProbeContext(string WorkFolder, IConnections Connections, ISecrets Secrets, TimeProvider Time);
 
 /// <summary>What probes give: a map with <c>ok</c>, and either what was seen or <c>error</c>.</summary>
 public static class ProbeResult

@@ -1,5 +1,6 @@
 using GateChain.Core.Chains.Kinds;
 using GateChain.Core.Running;
+using GateChain.Core.Running.Events;
 using GateChain.Core.Values;
 using GateChain.Kinds.Settings;
 
@@ -40,12 +41,13 @@ public abstract class StepKind<T> : IStepKind where T : class, new()
     public virtual ValueTask SweepAsync(AttemptContext lost) => ValueTask.CompletedTask;
 
     /// <summary>
-    /// Runs work that blocks on a thread of its own, away from the thread pool; an exception of the named type becomes a failure.
+    /// Runs work that blocks on a thread of its own, away from the thread pool; exceptions that are known become failures.
     /// </summary>
-    protected static async ValueTask<AttemptResult> OnThread<TException>(Func<AttemptResult> work, Func<TException, AttemptResult> failed) where TException : Exception =>
+    protected static async ValueTask<AttemptResult> OnThread(Func<AttemptResult> work, Func<Exception, StepError?> known) =>
         await Task.Factory.StartNew(() =>
         {
             try { return work(); }
-            catch (TException e) { return failed(e); }
+            catch (StepFailedException e) { return e.Result; }
+            catch (Exception e) when (known(e) is { } error) { return new AttemptResult(Value.EmptyMap, error); }
         }, CancellationToken.None, TaskCreationOptions.LongRunning, TaskScheduler.Default).ConfigureAwait(false);
 }

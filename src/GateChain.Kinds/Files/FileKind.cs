@@ -25,11 +25,11 @@ public sealed class FileKind : StepKind<FileSettings>
     };
 
     protected override ValueTask<AttemptResult> RunAsync(FileSettings settings, AttemptContext context, CancellationToken cancel) =>
-        OnThread<Exception>(() => Work(settings, context, cancel), e => e switch
+        OnThread(() => Work(settings, context, cancel), e => e switch
         {
-            IOException or UnauthorizedAccessException => AttemptResult.Fail("file", e.Message),
-            OperationCanceledException => AttemptResult.Fail("stopped", "ended early"),
-            _ => throw e,
+            IOException or UnauthorizedAccessException => new("file", e.Message),
+            OperationCanceledException => new("stopped", "ended early"),
+            _ => null,
         });
 
     static AttemptResult Work(FileSettings settings, AttemptContext context, CancellationToken cancel)

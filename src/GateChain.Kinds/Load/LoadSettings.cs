@@ -1,3 +1,5 @@
+using GateChain.Core.Values;
+using GateChain.Kinds.Databases;
 using GateChain.Kinds.Settings;
 
 namespace GateChain.Kinds.Load;
@@ -5,46 +7,82 @@ namespace GateChain.Kinds.Load;
 /// <summary>Settings of <c>kind: load</c>.</summary>
 public sealed record LoadSettings
 {
-    [Setting("The file to read.", Required = true)]
+    [Setting("Where rows come from: one of `csv`, `jsonl`, `parquet`, `xlsx`, or `connection` with `table` or `query`.", Required = true)]
     public LoadFrom From { get; init; } = new();
 
-    [Setting("The table to fill.", Required = true)]
+    [Setting("Where rows go: one of `csv`, `jsonl`, `parquet`, or `connection` with `table`.", Required = true)]
     public LoadInto Into { get; init; } = new();
 
-    [Setting("The table's columns and where they come from. When absent, every column of the file goes to the column of the same name as it is.")]
+    [Setting("The target's columns and where they come from. When absent, every column goes to the column of the same name as it is.")]
     public IReadOnlyDictionary<string, LoadColumn> Columns { get; init; } = new Dictionary<string, LoadColumn>();
 
-    [Setting("What happens to lines that do not fit.")]
+    [Setting("What happens to rows that do not fit.")]
     public LoadReject Reject { get; init; } = new();
 
-    [Setting("Lines per transaction, 100 to 1,000,000.")]
+    [Setting("Rows per transaction, 100 to 1,000,000.")]
     public int Batch { get; init; } = 10_000;
 }
 
-/// <summary>Where lines come from.</summary>
+/// <summary>Where rows come from: one of these.</summary>
 public sealed record LoadFrom
 {
-    [Setting("Path of a CSV file in UTF-8 with a header line.", Required = true)]
-    public string Csv { get; init; } = "";
+    [Setting("Path of a CSV file in UTF-8 with a header line.")]
+    public string? Csv { get; init; }
 
-    [Setting("The character between fields; found by itself when absent.")]
+    [Setting("Path of a file with one JSON object in each line; an object without a name has no value there.")]
+    public string? Jsonl { get; init; }
+
+    [Setting("Path of a Parquet file.")]
+    public string? Parquet { get; init; }
+
+    [Setting("Path of an Excel workbook (xlsx) whose sheet begins with a header row.")]
+    public string? Xlsx { get; init; }
+
+    [Setting("The sheet of the workbook; the first one when absent.")]
+    public string? Sheet { get; init; }
+
+    [Setting("The character between the fields of a CSV file; found by itself when absent.")]
     public string? Delimiter { get; init; }
+
+    [Setting("The connection to read from, with `table` or `query`.")]
+    public string? Connection { get; init; }
+
+    [Setting("The table to read.")]
+    public string? Table { get; init; }
+
+    [Setting("A query, or `{file: name}`, whose rows are read.")]
+    public TextOrFile? Query { get; init; }
+
+    [Setting("Values for the parameters that the query writes as `$name`.", Expression = true)]
+    public IReadOnlyDictionary<string, Value> Bind { get; init; } = new Dictionary<string, Value>();
 }
 
-/// <summary>Where rows go.</summary>
+/// <summary>Where rows go: one of these.</summary>
 public sealed record LoadInto
 {
-    [Setting("The name of the connection.", Required = true)]
-    public string Connection { get; init; } = "";
+    [Setting("Path of the CSV file to write; it is there as a whole or not at all.")]
+    public string? Csv { get; init; }
 
-    [Setting("The table.", Required = true)]
-    public string Table { get; init; } = "";
+    [Setting("Path of the file to write with one JSON object in each line.")]
+    public string? Jsonl { get; init; }
 
-    [Setting("`append` adds rows, `replace` empties the table first, `upsert` replaces rows with the same key.")]
+    [Setting("Path of the Parquet file to write.")]
+    public string? Parquet { get; init; }
+
+    [Setting("The connection to write to, with `table`.")]
+    public string? Connection { get; init; }
+
+    [Setting("The table to fill.")]
+    public string? Table { get; init; }
+
+    [Setting("For a table: `append` adds rows, `replace` empties the table first, `upsert` replaces rows with the same key.")]
     public LoadMode Mode { get; init; } = LoadMode.Append;
 
     [Setting("The columns that tell rows apart, for `upsert`; the table needs a primary key or unique index on them.")]
     public IReadOnlyList<string> Key { get; init; } = [];
+
+    [Setting("Whether a table that is not there is created; its columns get the types that `columns` says, and are texts where it says none.")]
+    public bool Create { get; init; }
 }
 
 public enum LoadMode { Append, Replace, Upsert }
@@ -52,13 +90,16 @@ public enum LoadMode { Append, Replace, Upsert }
 /// <summary>One column.</summary>
 public sealed record LoadColumn
 {
-    [Setting("The column of the file; the same name when absent.")]
+    [Setting("The column of the source; the same name when absent.")]
     public string? From { get; init; }
 
-    [Setting("How the text is read: `string int double bool timestamp`.")]
-    public ColumnType Type { get; init; } = ColumnType.String;
+    [Setting("What the value is read as: `string int double bool timestamp`; as the source has it when absent.")]
+    public ColumnType? Type { get; init; }
 
-    [Setting("Whether an empty field makes the line a reject.")]
+    [Setting("How a timestamp is written in the source, for example `dd.MM.yyyy HH:mm`; RFC 3339 or a date when absent.")]
+    public string? Format { get; init; }
+
+    [Setting("Whether an empty value makes the row a reject.")]
     public bool Required { get; init; }
 
     [Setting("The smallest number that is accepted.")]
@@ -68,14 +109,12 @@ public sealed record LoadColumn
     public double? Max { get; init; }
 }
 
-public enum ColumnType { String, Int, Double, Bool, Timestamp }
-
-/// <summary>Lines that do not fit.</summary>
+/// <summary>Rows that do not fit.</summary>
 public sealed record LoadReject
 {
-    [Setting("How many lines may be rejected; one more fails the step and the table stays as it was.")]
+    [Setting("How many rows may be rejected; one more fails the step and the target stays as it was.")]
     public int Limit { get; init; }
 
-    [Setting("Path of a CSV file that gets the rejected lines with line number and reason.")]
+    [Setting("Path of a CSV file that gets the rejected rows with line number and reason.")]
     public string? File { get; init; }
 }

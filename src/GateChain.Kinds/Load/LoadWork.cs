@@ -1,133 +1,95 @@
 using System.Globalization;
 using GateChain.Core.Running;
+using GateChain.Core.Running.Events;
 using GateChain.Core.Values;
 using GateChain.Kinds.Contract;
-using GateChain.Kinds.Sqlite;
-using Microsoft.Data.Sqlite;
-using Sylvan.Data.Csv;
+using GateChain.Kinds.Load.Sources;
+using GateChain.Kinds.Load.Targets;
 
 namespace GateChain.Kinds.Load;
 
 /// <summary>One attempt at a load.</summary>
-sealed class LoadWork(LoadSettings settings, AttemptContext context, SqliteConnection connection, string path, CancellationToken cancel)
+sealed class LoadWork(LoadSettings settings, AttemptContext context, RowSource source, CancellationToken cancel)
 {
-    long _read, _rejected;
+    readonly long _began = context.Time.GetTimestamp();
+    long _read, _rejected, _skipped;
 
     long Kept => _read - _rejected;
 
     public AttemptResult Run()
     {
-        using var reader = CsvDataReader.Create(path, new CsvDataReaderOptions
-        {
-            Delimiter = settings.From.Delimiter is { Length: > 0 } delimiter ? delimiter[0] : null,
-            BufferSize = 1 << 16, MaxBufferSize = 1 << 22, ResultSetMode = ResultSetMode.SingleResult,
-        });
-        var (columns, problem) = LineReader.Columns(settings, reader, TableColumns());
-        if (columns is null) { return problem!; }
-        var fingerprint = Fingerprint();
-        var stage = new StageTable(connection, settings.Into, [.. columns.Select(c => c.Target)], context.WorkKey.ToString());
-
+        var reader = new RowReader(settings, source);
+        using var target = LoadTargets.Open(settings, source, context, cancel);
         using var rejects = new RejectFile(settings.Reject.File, context.WorkFolder);
-        using (var transaction = connection.BeginTransaction(deferred: false))
+        var (done, progress) = target.Begin(Fingerprint());
+        if (done is { } outputs)
         {
-            var mark = WorkMarks.Find(connection, transaction, context.WorkKey.ToString());
-            if (mark is { Done: true })
-            {
-                context.Log.Note("the table has these rows already: they were committed just before the service ended");
-                return new(ValueJson.TryParse(mark.Result!)!.Value);
-            }
-            if (mark is not null && mark.Fingerprint == fingerprint) { GoOn(reader, rejects, mark.Progress!); }
-            else
-            {
-                stage.Drop(transaction);
-                rejects.Truncate(0);
-            }
-            transaction.Commit();
+            context.Log.Note("the target has these rows already: they were committed just before the service ended");
+            return new(outputs);
         }
-        return Transfer(reader, columns, stage, rejects, fingerprint);
+        if (progress is not null) { GoOn(rejects, progress); }
+        else { rejects.Truncate(0); }
+        return Transfer(reader, target, rejects);
     }
 
-    AttemptResult Transfer(CsvDataReader reader, IReadOnlyList<LineColumn> columns, StageTable stage, RejectFile rejects, string fingerprint)
+    AttemptResult Transfer(RowReader reader, LoadTarget target, RejectFile rejects)
     {
         var batch = Math.Clamp(settings.Batch, 100, 1_000_000);
-        var values = new object[columns.Count];
-        var staged = _read > 0;
+        var row = new object?[reader.Count];
         while (true)
         {
-            using var transaction = connection.BeginTransaction(deferred: false);
-            // A file of one batch needs this one transaction only: stage, table and mark change together.
-            if (!staged) { stage.Create(transaction); }
-            using var insert = stage.Insert(transaction);
             var ended = false;
-            for (var i = 0; i < batch && !(ended = !reader.Read()); i++)
+            for (var i = 0; i < batch && !(ended = !source.Read()); i++)
             {
                 if ((i & 1023) == 0) { cancel.ThrowIfCancellationRequested(); }
                 _read++;
-                if (LineReader.Read(reader, columns, values) is { } reason)
+                if (reader.Read(row) is { } reason)
                 {
                     _rejected++;
-                    rejects.Add(reader, _read + 1, reason);
+                    rejects.Add(source, source.LineOf(_read), reason);
                 }
-                else if (_rejected <= settings.Reject.Limit)
-                {
-                    for (var c = 0; c < values.Length; c++) { insert.Parameters[c].Value = values[c]; }
-                    insert.ExecuteNonQuery();
-                }
+                else if (_rejected <= settings.Reject.Limit) { target.Add(row); }
             }
             rejects.Flush();
-            if (ended) { return Finish(transaction, stage, rejects); }
-            WorkMarks.Advance(connection, transaction, context.WorkKey.ToString(), fingerprint, Progress(rejects), context.Time);
-            transaction.Commit();
-            staged = true;
-            context.Log.Note($"{_read:N0} lines read");
+            if (ended) { return Finish(target, rejects); }
+            // A source that gives its rows in another order next time has to be read from its start.
+            if (source.IsSteady) { target.Checkpoint(string.Create(CultureInfo.InvariantCulture, $"{_read} {_rejected} {rejects.Length}")); }
+            Tell();
         }
     }
 
-    AttemptResult Finish(SqliteTransaction transaction, StageTable stage, RejectFile rejects)
+    void Tell()
     {
-        var written = _rejected > settings.Reject.Limit ? 0 : Kept;
+        var seconds = Math.Max(0.001, context.Time.GetElapsedTime(_began).TotalSeconds);
+        context.Log.Note(string.Create(CultureInfo.InvariantCulture, $"{_read:N0} {source.RowWord}s read{(source.Share is { } share ? $", {share:P0}" : "")}, {(_read - _skipped) / seconds:N0} a second"));
+    }
+
+    AttemptResult Finish(LoadTarget target, RejectFile rejects)
+    {
+        var refused = _rejected > settings.Reject.Limit;
+        var written = refused ? 0 : Kept;
         var outputs = Value.Map(("rows_read", Value.Int(_read)), ("rows_written", Value.Int(written)), ("rows_rejected", Value.Int(_rejected)), ("reject_file", Value.String(rejects.Path ?? "")));
-        context.Log.Note($"{_read:N0} lines read, {_rejected:N0} rejected, {written:N0} rows written");
-        if (_rejected > settings.Reject.Limit)
+        context.Log.Note(string.Create(CultureInfo.InvariantCulture, $"{_read:N0} {source.RowWord}s read, {_rejected:N0} rejected, {written:N0} rows written"));
+        if (refused)
         {
-            stage.Drop(transaction);
-            WorkMarks.Forget(connection, transaction, context.WorkKey.ToString());
-            transaction.Commit();
-            return new(outputs, new("rejects", $"{_rejected:N0} of {_read:N0} lines were rejected; the limit is {settings.Reject.Limit:N0}",
-                $"The table is as it was.{(rejects.Path is null ? "" : $" The rejected lines and why: {rejects.Path}")}\nFirst: {rejects.First}"));
+            target.Abandon();
+            return new(outputs, new StepError("rejects", string.Create(CultureInfo.InvariantCulture, $"{_rejected:N0} of {_read:N0} {source.RowWord}s were rejected; the limit is {settings.Reject.Limit:N0}"),
+                $"The {(settings.Into.Table is null ? "file" : "table")} is as it was.{(rejects.Path is null ? "" : $" The rejected lines and why: {rejects.Path}")}\nFirst: {rejects.First}"));
         }
         cancel.ThrowIfCancellationRequested();
-        stage.MoveToTable(transaction);
-        WorkMarks.Finish(connection, transaction, context.WorkKey.ToString(), ValueJson.ToText(outputs, plain: false), context.Time);
-        transaction.Commit();
+        target.Finish(outputs);
         return new(outputs);
     }
 
-    string Progress(RejectFile rejects) => string.Create(CultureInfo.InvariantCulture, $"{_read} {_rejected} {rejects.Length}");
-
-    void GoOn(CsvDataReader reader, RejectFile rejects, string progress)
+    void GoOn(RejectFile rejects, string progress)
     {
         var numbers = progress.Split(' ').Select(n => long.Parse(n, CultureInfo.InvariantCulture)).ToArray();
-        while (_read < numbers[0] && reader.Read()) { _read++; }
-        _rejected = numbers[1];
+        while (_read < numbers[0] && source.Read()) { _read++; }
+        (_rejected, _skipped) = (numbers[1], _read);
         rejects.Truncate(numbers[2]);
-        context.Log.Note($"going on behind line {_read + 1:N0}: so far was committed before the service ended");
+        context.Log.Note(string.Create(CultureInfo.InvariantCulture, $"going on behind line {source.LineOf(_read):N0}: so far was committed before the service ended"));
     }
 
-    // Another file, or other settings, begin from the start.
-    string Fingerprint()
-    {
-        var file = new FileInfo(path);
-        var columns = string.Join(',', settings.Columns.Select(c => $"{c.Key}={c.Value}"));
-        return $"{path}|{file.Length}|{file.LastWriteTimeUtc.Ticks}|{settings.Into.Table}|{settings.Into.Mode}|{columns}";
-    }
-
-    HashSet<string> TableColumns()
-    {
-        using var command = SqliteTarget.Command(connection, null, "SELECT name FROM pragma_table_info($table)", ("$table", settings.Into.Table));
-        using var reader = command.ExecuteReader();
-        var names = new HashSet<string>(StringComparer.OrdinalIgnoreCase);
-        while (reader.Read()) { names.Add(reader.GetString(0)); }
-        return names;
-    }
+    // Another source, or other settings, begin from the start.
+    string Fingerprint() => $"{source.Fingerprint}|{settings.Into.Table}|{settings.Into.Mode}|{string.Join(',', settings.Columns.Select(c => $"{c.Key}={c.Value}"))}";
 }

@@ -1,5 +1,7 @@
 using System.Text;
-using Sylvan.Data.Csv;
+using GateChain.Core.Values;
+using GateChain.Kinds.Databases;
+using GateChain.Kinds.Load.Sources;
 
 namespace GateChain.Kinds.Load;
 
@@ -32,19 +34,19 @@ sealed class RejectFile : IDisposable
         _file.Seek(0, SeekOrigin.End);
     }
 
-    public void Add(CsvDataReader reader, long line, string reason)
+    public void Add(RowSource source, long line, string reason)
     {
         if (First.Length == 0) { First = $"line {line}: {reason}"; }
         if (_file is null) { return; }
         if (_file.Length == 0 && _pending.Length == 0)
         {
             _pending.Append("line,reason");
-            for (var i = 0; i < reader.FieldCount; i++) { Field(reader.GetName(i)); }
+            foreach (var name in source.Names) { Field(name); }
             _pending.Append('\n');
         }
         _pending.Append(line);
         Field(reason);
-        for (var i = 0; i < reader.RowFieldCount; i++) { Field(reader.GetString(i)); }
+        for (var i = 0; i < source.FieldCount; i++) { Field(source[i] switch { null => "", string text => text, var value => ValueText.ToPlainString(Dialect.FromColumn(value)) }); }
         _pending.Append('\n');
         if (_pending.Length > 1 << 16) { Flush(); }
     }

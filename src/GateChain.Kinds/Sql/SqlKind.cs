@@ -1,11 +1,11 @@
+using System.Data.Common;
 using GateChain.Core.Chains.Kinds;
 using GateChain.Core.Expressions;
 using GateChain.Core.Running;
 using GateChain.Core.Values;
 using GateChain.Kinds.Contract;
+using GateChain.Kinds.Databases;
 using GateChain.Kinds.Settings;
-using GateChain.Kinds.Sqlite;
-using Microsoft.Data.Sqlite;
 
 namespace GateChain.Kinds.Sql;
 
@@ -23,35 +23,32 @@ public sealed class SqlKind : StepKind<SqlSettings>
     };
 
     protected override ValueTask<AttemptResult> RunAsync(SqlSettings settings, AttemptContext context, CancellationToken cancel) =>
-        OnThread<SqliteException>(() => Work(settings, context, cancel), e => SqliteTarget.Failure(e, settings.Connection));
+        OnThread(() => Work(settings, context, cancel), e => cancel.IsCancellationRequested && e is DbException or OperationCanceledException ? new("stopped", "the statement was ended early; nothing was changed")
+            : Dialects.All.Select(d => d.Error(e, settings.Connection)).FirstOrDefault(found => found is not null));
 
     static AttemptResult Work(SqlSettings settings, AttemptContext context, CancellationToken cancel)
     {
         if (context.Read(settings.Query) is not { } text) { return AttemptResult.Fail("no-file", $"the attachment “{settings.Query.File}” is missing", "Push the workspace with the file beside the chain."); }
-        var (connection, failure) = SqliteTarget.Open(settings.Connection, context);
-        if (connection is null) { return failure!; }
-        using (connection)
-        using (SqliteTarget.InterruptOn(connection, cancel))
-        using (var transaction = connection.BeginTransaction(deferred: false))
+        using var session = Session.Open(settings.Connection, context, cancel);
+        var marks = new WorkMarks(session, context.WorkKey.ToString(), context.Time);
+        if (settings.Once) { marks.Prepare(); }
+        using var transaction = session.Begin();
+        if (settings.Once && marks.Find(transaction) is { Done: true } mark)
         {
-            if (settings.Once && WorkMarks.Find(connection, transaction, context.WorkKey.ToString()) is { Done: true } mark)
-            {
-                context.Log.Note("this work is marked as done in the database already; it is not repeated");
-                return new(ValueJson.TryParse(mark.Result ?? "{}") ?? Value.EmptyMap);
-            }
-            var (outputs, wrong) = Execute(connection, transaction, text, settings, context);
-            if (wrong is not null) { return wrong; }
-            if (settings.Once) { WorkMarks.Finish(connection, transaction, context.WorkKey.ToString(), ValueJson.ToText(outputs, plain: false), context.Time); }
-            if (cancel.IsCancellationRequested) { return AttemptResult.Fail("stopped", "ended early; nothing was changed"); }
-            transaction.Commit();
-            return new(outputs);
+            context.Log.Note("this work is marked as done in the database already; it is not repeated");
+            return new(ValueJson.TryParse(mark.Result ?? "{}") ?? Value.EmptyMap);
         }
+        var outputs = Execute(session, transaction, text, settings, context);
+        if (settings.Once) { marks.Finish(transaction, ValueJson.ToText(outputs, plain: false)); }
+        if (cancel.IsCancellationRequested) { return AttemptResult.Fail("stopped", "ended early; nothing was changed"); }
+        transaction.Commit();
+        return new(outputs);
     }
 
-    static (Value Outputs, AttemptResult? Failure) Execute(SqliteConnection connection, SqliteTransaction transaction, string text, SqlSettings settings, AttemptContext context)
+    static Value Execute(Session session, DbTransaction transaction, string text, SqlSettings settings, AttemptContext context)
     {
-        using var command = SqliteTarget.Command(connection, transaction, text);
-        foreach (var (name, value) in settings.Bind) { command.Parameters.AddWithValue("$" + name, SqliteTarget.ToColumn(value)); }
+        using var command = session.Command(transaction, text, settings.Bind);
+        using var interrupt = session.InterruptOn(command);
         var rows = new List<Value>();
         using var reader = command.ExecuteReader();
         do
@@ -61,7 +58,7 @@ public sealed class SqlKind : StepKind<SqlSettings>
             var most = settings.Give switch { SqlGive.Rows => settings.MaxRows, SqlGive.None => 0, _ => 1 };
             while (reader.Read() && (settings.Give == SqlGive.Rows || rows.Count < most))
             {
-                if (rows.Count == most) { return (default, AttemptResult.Fail("rows", $"the query gives more than {most} rows", "Take fewer, or raise maxRows.")); }
+                if (rows.Count == most) { throw new StepFailedException("rows", $"the query gives more than {most} rows", "Take fewer, or raise maxRows."); }
                 rows.Add(Row(reader));
             }
         }
@@ -76,9 +73,9 @@ public sealed class SqlKind : StepKind<SqlSettings>
             case SqlGive.Rows: outputs.Add(new("rows", Value.List(rows))); break;
             default: break;
         }
-        return (Value.Map(DictionaryMap.Of(outputs)), null);
+        return Value.Map(DictionaryMap.Of(outputs));
     }
 
-    static Value Row(SqliteDataReader reader) => Value.Map(DictionaryMap.Of(
-        Enumerable.Range(0, reader.FieldCount).Select(i => KeyValuePair.Create(reader.GetName(i), SqliteTarget.FromColumn(reader.GetValue(i))))));
+    static Value Row(DbDataReader reader) => Value.Map(DictionaryMap.Of(
+        Enumerable.Range(0, reader.FieldCount).Select(i => KeyValuePair.Create(reader.GetName(i), Dialect.FromColumn(reader.GetValue(i))))));
 }

@@ -68,7 +68,7 @@ public sealed class GateChainService : IAsyncDisposable
         });
         builder.Services.AddSingleton(TimeProvider.System);
         builder.Services.AddSingleton(new ChainCheck(KindDescriptions.Catalogue));
-        builder.Services.AddSingleton(s => new ChainEngine(folders, store, AllKinds.Runners, AllKinds.Probes, s.GetRequiredService<ChainCheck>(), TimeProvider.System, s.GetRequiredService<ILogger<ChainEngine>>()));
+        builder.Services.AddSingleton(s => new ChainEngine(folders, store, AllKinds.Runners, AllKinds.Probes, SecretCipher.Create(folders.DataFolder), s.GetRequiredService<ChainCheck>(), TimeProvider.System, s.GetRequiredService<ILogger<ChainEngine>>()));
         builder.Services.AddExceptionHandler<Problems>().AddProblemDetails().AddOpenApi(Api.Describe);
         builder.Services.ConfigureHttpJsonOptions(o =>
         {
@@ -86,6 +86,7 @@ public sealed class GateChainService : IAsyncDisposable
         ChainEndpoints.Map(api);
         DraftEndpoints.Map(api);
         DesignEndpoints.Map(api);
+        ConnectionEndpoints.Map(api);
         RunEndpoints.Map(api);
         LiveEndpoints.Map(api);
         HealthEndpoint.Map(app);

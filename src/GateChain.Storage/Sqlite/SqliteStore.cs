@@ -21,6 +21,7 @@ public sealed class SqliteStore : IJournal, IRunRegister, ICatalogue, IDisposabl
         using (var connection = _file.Open()) { _lastRun = connection.ExecuteScalar<long>("SELECT coalesce(max(id), 0) FROM runs"); }
         _writer = new(_file, time ?? TimeProvider.System);
         Drafts = new DraftStore(_file, _writer);
+        Secrets = new SecretStore(_file, _writer);
         // Keeps the write-ahead log short without making the writer do it.
         _checkpoints = new(_ => Checkpoint(), null, TimeSpan.FromSeconds(2), TimeSpan.FromSeconds(2));
     }
@@ -32,6 +33,9 @@ public sealed class SqliteStore : IJournal, IRunRegister, ICatalogue, IDisposabl
 
     /// <summary>The drafts of chains.</summary>
     public IDrafts Drafts { get; }
+
+    /// <summary>What nobody is shown.</summary>
+    public ISecretStore Secrets { get; }
 
     public WriterState Writer => _writer.State;
 

@@ -31,3 +31,22 @@ export function forget(chain: string) {
     // It was not kept either.
   }
 }
+
+const COPIED = "gatechain.copied";
+
+/** Copied steps, for browsers that keep their clipboard from pages. */
+export function keepCopied(text: string) {
+  try {
+    localStorage.setItem(COPIED, text);
+  } catch {
+    // The clipboard may have it.
+  }
+}
+
+export function copied(): string {
+  try {
+    return localStorage.getItem(COPIED) ?? "";
+  } catch {
+    return "";
+  }
+}

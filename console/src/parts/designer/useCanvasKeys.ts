@@ -3,6 +3,7 @@ import type { KeyboardEvent, RefObject } from "react";
 import { planRename } from "../../core/api/client";
 import { walk, type Direction } from "../../core/designer/arrange";
 import type { DesignStore } from "../../core/designer/DesignStore";
+import { copied, keepCopied } from "../../core/designer/shelf";
 import { copy, isCopied, paste, remove, scopeOf, setKey, takenIds, tidy } from "../../core/designer/operations";
 import { applyChanges } from "../../core/document/edit";
 import type { Box } from "../../core/graph/flow";
@@ -22,8 +23,6 @@ interface Actions {
 
 const arrows: Record<string, Direction> = { ArrowLeft: "left", ArrowRight: "right", ArrowUp: "up", ArrowDown: "down" };
 
-/** Copied steps, where the browser keeps its clipboard from us. */
-let clip = "";
 
 /** Everything that keys do on the canvas. */
 export function useCanvasKeys(actions: Actions) {
@@ -79,7 +78,8 @@ export function useCanvasKeys(actions: Actions) {
 
     async function take() {
       if (selection.steps.length === 0) return;
-      clip = copy(design, selection.steps);
+      const clip = copy(design, selection.steps);
+      keepCopied(clip);
       try {
         await navigator.clipboard.writeText(clip);
       } catch {
@@ -88,12 +88,12 @@ export function useCanvasKeys(actions: Actions) {
     }
 
     async function put() {
-      let text = clip;
+      let text = copied();
       try {
         const found = await navigator.clipboard.readText();
         if (isCopied(found)) text = found;
       } catch {
-        // Not allowed to read it; what was copied here is at hand.
+        // Not allowed to read it; what was copied in this browser is at hand.
       }
       if (!isCopied(text)) {
         notifications.show({ message: "The clipboard holds no steps." });

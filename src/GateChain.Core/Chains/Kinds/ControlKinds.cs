@@ -8,9 +8,6 @@ public static class ControlKinds
 {
     public const string Assign = "assign", Decide = "decide", Wait = "wait", Group = "group", Each = "each", Repeat = "repeat", Call = "call", Stop = "stop";
 
-    /// <summary>Kinds of the vocabulary that this version does not run yet.</summary>
-    public static IReadOnlyList<string> Planned { get; } = ["transfer", "http", "remote", "notify"];
-
     public static IReadOnlyList<KindDescription> All { get; } =
     [
         Kind(Assign, "Changes variables; what it does stands under `assign`.", [], []),

@@ -53,15 +53,8 @@ sealed class StepReader(KindCatalogue kinds, ProblemList problems, ScopeReader s
         var kind = kinds.Find(name.Text);
         if (kind is null)
         {
-            if (ControlKinds.Planned.Contains(name.Text))
-            {
-                problems.Add(ProblemKinds.NotYet, name.Span, $"the kind “{name.Text}” is not in this version yet");
-            }
-            else
-            {
-                problems.Add(ProblemKinds.UnknownKind, name.Span, $"there is no kind “{name.Text}”",
-                    Expressions.Nearest.Mend(name.Text, kinds.Names) ?? "kinds: " + string.Join(", ", kinds.Names));
-            }
+            problems.Add(ProblemKinds.UnknownKind, name.Span, $"there is no kind “{name.Text}”",
+                Expressions.Nearest.Mend(name.Text, kinds.Names) ?? "kinds: " + string.Join(", ", kinds.Names));
         }
         return kind;
     }

@@ -3,7 +3,7 @@ using GateChain.Core.Running;
 using GateChain.Core.Values;
 using GateChain.Kinds.Load;
 
-namespace GateChain.Kinds.Tests;
+namespace GateChain.Kinds.Tests.Load;
 
 public sealed class LoadTests : IDisposable
 {

@@ -1,0 +1,27 @@
+namespace GateChain.Client;
+
+/// <summary>A connection as <c>connections.yaml</c> has it.</summary>
+/// <param name="Settings">Its settings in words; secrets stand as <c>secret:name</c>, other passwords are hidden.</param>
+/// <param name="UsedBy">The steps and probes that name it: chain and address.</param>
+public sealed record ConnectionInfo(string Name, string Type, IReadOnlyDictionary<string, string> Settings, IReadOnlyList<UseInfo> UsedBy);
+
+/// <summary>Where something is used.</summary>
+/// <param name="Step">The step's address.</param>
+public sealed record UseInfo(string Chain, string Step);
+
+/// <summary>What came of looking whether a connection works.</summary>
+/// <param name="Found">What was found there, or why nothing was.</param>
+/// <param name="Ms">How long it took, in milliseconds.</param>
+public sealed record ConnectionCheckInfo(bool Works, string Found, double Ms);
+
+/// <summary>A secret, without its value.</summary>
+/// <param name="By">Who set it last.</param>
+/// <param name="Readable">Whether the key at hand is the one it was encrypted with; if not, it has to be set anew.</param>
+/// <param name="UsedBy">The connections that name it.</param>
+public sealed record SecretInfo(string Name, bool IsSet, string? By, DateTimeOffset? Changed, bool Readable, IReadOnlyList<string> UsedBy);
+
+/// <summary>The value a secret is set to.</summary>
+public sealed record SecretRequest(string Value);
+
+/// <summary>The values of a profile, as texts by name.</summary>
+public sealed record ProfileInfo(string Name, IReadOnlyDictionary<string, string> Values);

@@ -1,0 +1,30 @@
+using GateChain.Core.Chains;
+using GateChain.Core.Checking;
+using GateChain.Kinds;
+using GateChain.Kinds.Connections;
+
+namespace GateChain.Engine;
+
+/// <summary>Where a connection is used.</summary>
+/// <param name="Step">The step's address.</param>
+public sealed record ConnectionUsed(string Connection, string Chain, string Step);
+
+public sealed partial class ChainEngine
+{
+    /// <summary>Goes to a connection once and says what is found, or why nothing is.</summary>
+    /// <exception cref="RefusedException">There is no connection of that name.</exception>
+    public async Task<ConnectionCheck> CheckConnectionAsync(string name, CancellationToken cancel)
+    {
+        var connection = Connections.Find(name) ?? throw new RefusedException(RefusalKind.NotFound, $"there is no connection “{name}”");
+        var check = await ConnectionCheck.LookAsync(connection, AllConnections.Types.First(t => t.Name == connection.Type), new(Options.WorkFolder, Secrets), cancel).ConfigureAwait(false);
+        return check with { Found = Secrets.Mask.Text(check.Found) };
+    }
+
+    /// <summary>The steps of the latest releases that name a connection, themselves or by a probe of their guard.</summary>
+    public IEnumerable<ConnectionUsed> ConnectionUses() =>
+        from release in _store.Chains()
+        let chain = ChainOf(release.Hash)
+        from step in chain.AllSteps
+        from name in ConnectionNames.In(step).Distinct()
+        select new ConnectionUsed(name.Name, chain.Name, step.Address);
+}

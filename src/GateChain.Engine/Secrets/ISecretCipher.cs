@@ -1,0 +1,10 @@
+namespace GateChain.Engine.Secrets;
+
+/// <summary>Encrypts secrets for the disk. Thread-safe.</summary>
+public interface ISecretCipher
+{
+    string Encrypt(string value);
+
+    /// <exception cref="System.Security.Cryptography.CryptographicException">It was encrypted with another key, or changed.</exception>
+    string Decrypt(string cipher);
+}

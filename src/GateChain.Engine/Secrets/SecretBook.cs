@@ -1,0 +1,85 @@
+using System.Collections.Frozen;
+using System.Security.Cryptography;
+using GateChain.Kinds.Connections;
+using GateChain.Storage;
+
+namespace GateChain.Engine.Secrets;
+
+/// <summary>A secret without its value.</summary>
+/// <param name="Author">Who set it last.</param>
+/// <param name="Readable">Whether the key at hand is the one that it was encrypted with.</param>
+public sealed record SecretEntry(string Name, string Author, DateTimeOffset Changed, bool Readable);
+
+/// <summary>The secrets: they can be set and used, not read. Thread-safe.</summary>
+public sealed class SecretBook : ISecrets, IDisposable
+{
+    readonly ISecretStore _store;
+    readonly ISecretCipher _cipher;
+    readonly TimeProvider _time;
+    readonly SemaphoreSlim _changing = new(1, 1);
+    volatile Content _content;
+
+    sealed record Content(FrozenDictionary<string, string> Values, IReadOnlyList<SecretEntry> Entries, SecretMask Mask);
+
+    internal SecretBook(ISecretStore store, ISecretCipher cipher, TimeProvider time)
+    {
+        (_store, _cipher, _time) = (store, cipher, time);
+        _content = Read();
+    }
+
+    Content Read()
+    {
+        var values = new Dictionary<string, string>();
+        var entries = new List<SecretEntry>();
+        foreach (var secret in _store.Secrets())
+        {
+            try { values[secret.Name] = _cipher.Decrypt(secret.Cipher); }
+            // Another key than it was set with: it has to be set anew, and everything else goes on.
+            catch (CryptographicException) { }
+            entries.Add(new(secret.Name, secret.Author, secret.Changed, values.ContainsKey(secret.Name)));
+        }
+        return new(values.ToFrozenDictionary(), entries, new(values.Values));
+    }
+
+    /// <summary>All of them, by name.</summary>
+    public IReadOnlyList<SecretEntry> Entries => _content.Entries;
+
+    /// <summary>Hides their values wherever they would show.</summary>
+    public SecretMask Mask => _content.Mask;
+
+    public string? Find(string name) => _content.Values.GetValueOrDefault(name);
+
+    /// <summary>Sets a secret; it is on disk when this returns.</summary>
+    /// <exception cref="RefusedException">The name or value can't be taken.</exception>
+    /// <exception cref="StorageException">It could not be written.</exception>
+    public async Task SetAsync(string name, string value, string author)
+    {
+        if (!IsName(name)) { throw new RefusedException(RefusalKind.Invalid, $"a secret's name holds letters, digits, - and _; this is “{name}”"); }
+        if (value.Length < SecretMask.Shortest) { throw new RefusedException(RefusalKind.Invalid, $"a secret has {SecretMask.Shortest} characters at least: a shorter one could not be hidden in logs without hiding half of them"); }
+        await ChangeAsync(() => _store.SetSecretAsync(new(name, _cipher.Encrypt(value), author, _time.GetUtcNow()))).ConfigureAwait(false);
+    }
+
+    /// <summary>Takes a secret away.</summary>
+    /// <exception cref="RefusedException">There is none of that name.</exception>
+    /// <exception cref="StorageException">It could not be written.</exception>
+    public async Task RemoveAsync(string name)
+    {
+        if (_content.Entries.All(e => e.Name != name)) { throw new RefusedException(RefusalKind.NotFound, $"there is no secret “{name}”"); }
+        await ChangeAsync(() => _store.RemoveSecretAsync(name)).ConfigureAwait(false);
+    }
+
+    async Task ChangeAsync(Func<Task> change)
+    {
+        await _changing.WaitAsync().ConfigureAwait(false);
+        try
+        {
+            await change().ConfigureAwait(false);
+            _content = Read();
+        }
+        finally { _changing.Release(); }
+    }
+
+    public void Dispose() => _changing.Dispose();
+
+    static bool IsName(string name) => name.Length is > 0 and <= 100 && name.All(c => char.IsAsciiLetterOrDigit(c) || c is '-' or '_');
+}

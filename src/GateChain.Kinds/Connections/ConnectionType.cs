@@ -1,0 +1,25 @@
+using GateChain.Core.Chains.Kinds;
+using GateChain.Kinds.Settings;
+
+namespace GateChain.Kinds.Connections;
+
+/// <summary>A type of connection: what it is told, and how to see whether it works.</summary>
+/// <param name="Name">The word after <c>type:</c>.</param>
+/// <param name="Doc">What it leads to, in a sentence.</param>
+/// <param name="Settings">The shape of its entries; always a record.</param>
+/// <param name="LookAsync">Goes there and says what is found; throws what hinders it.</param>
+/// <param name="Words">Says in a sentence what an exception of that look means; null for one that it does not know.</param>
+public sealed record ConnectionType(string Name, string Doc, SettingShape Settings,
+    Func<Connection, ConnectionUse, CancellationToken, Task<string>> LookAsync, Func<Exception, string?> Words);
+
+/// <summary>What is needed to use a connection.</summary>
+/// <param name="WorkFolder">The folder that relative paths start from.</param>
+/// <param name="Secrets">Where passwords come from.</param>
+public sealed record ConnectionUse(string WorkFolder, ISecrets Secrets);
+
+/// <summary>A folder that file steps may name instead of a path.</summary>
+public sealed record FolderSettings
+{
+    [Setting("The folder's path.", Required = true)]
+    public string Path { get; init; } = "";
+}

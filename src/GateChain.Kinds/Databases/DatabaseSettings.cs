@@ -1,0 +1,47 @@
+using GateChain.Kinds.Settings;
+
+namespace GateChain.Kinds.Databases;
+
+/// <summary>A connection of type <c>sqlite</c>.</summary>
+public sealed record SqliteSettings
+{
+    [Setting("The database file; it is created when it is not there.", Required = true)]
+    public string Path { get; init; } = "";
+
+    [Setting("How long to wait for a lock of another program.")]
+    public TimeSpan BusyTimeout { get; init; } = TimeSpan.FromSeconds(10);
+}
+
+/// <summary>A connection of type <c>duckdb</c>.</summary>
+public sealed record DuckDbSettings
+{
+    [Setting("The database file; it is created when it is not there. One program at a time can have it open.", Required = true)]
+    public string Path { get; init; } = "";
+}
+
+/// <summary>A connection to a database server.</summary>
+public sealed record ServerSettings
+{
+    [Setting("The server's name or address.", Required = true)]
+    public string Host { get; init; } = "";
+
+    [Setting("Its port; the usual one of its type when absent.")]
+    public int? Port { get; init; }
+
+    [Setting("The database.", Required = true)]
+    public string Database { get; init; } = "";
+
+    [Setting("The user's name.", Required = true)]
+    public string User { get; init; } = "";
+
+    [Setting("The password, as `secret:name`.")]
+    public string? Password { get; init; }
+
+    [Setting("`verify` asks for TLS with a certificate that is good for the host, `require` for TLS with any certificate, `prefer` takes TLS when the server offers it, `off` does without.")]
+    public Tls Tls { get; init; } = Tls.Prefer;
+
+    [Setting("How long to wait for the server to answer at first.")]
+    public TimeSpan ConnectTimeout { get; init; } = TimeSpan.FromSeconds(10);
+}
+
+public enum Tls { Verify, Require, Prefer, Off }

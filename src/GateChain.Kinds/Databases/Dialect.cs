@@ -1,0 +1,131 @@
+using System.Data.Common;
+using System.Globalization;
+using GateChain.Core.Chains.Kinds;
+using GateChain.Core.Running.Events;
+using GateChain.Core.Values;
+using GateChain.Kinds.Connections;
+
+namespace GateChain.Kinds.Databases;
+
+/// <summary>What one type of database has of its own; the rest is the same for all. Immutable.</summary>
+abstract class Dialect
+{
+    /// <summary>The word after <c>type:</c>, and its doc.</summary>
+    public abstract string Type { get; }
+    public abstract string Doc { get; }
+    public abstract SettingShape Settings { get; }
+
+    /// <summary>Opens a connection of its own: not pooled, so that nothing of an attempt is left to the next.</summary>
+    /// <param name="connection">The address.</param>
+    /// <param name="use">What is needed to go there.</param>
+    /// <param name="notice">Takes what the server has to say beside its answers.</param>
+    /// <param name="cancel">Gives up.</param>
+    public abstract Task<DbConnection> OpenAsync(Connection connection, ConnectionUse use, Action<string> notice, CancellationToken cancel);
+
+    /// <summary>A query that gives the server's version as a text.</summary>
+    public abstract string VersionQuery { get; }
+
+    /// <summary>How a failure is told: a code of ours, a sentence, and what to do; null for an exception of something else.</summary>
+    public abstract StepError? Error(Exception e, string connection);
+
+    public virtual string Quote(string name) => "\"" + name.Replace("\"", "\"\"", StringComparison.Ordinal) + "\"";
+
+    /// <summary>A table's name with each of its parts quoted: <c>staging.pickups</c>.</summary>
+    public string QuoteTable(string table) => string.Join('.', table.Split('.').Select(Quote));
+
+    /// <summary>What stands before the name of a parameter.</summary>
+    public virtual string Marker => "@";
+
+    /// <summary>What the driver calls a parameter.</summary>
+    public virtual string ParameterName(string name) => Marker + name;
+
+    /// <summary>Whether a change of tables ends the transaction it stands in.</summary>
+    public virtual bool DdlCommits => false;
+
+    /// <summary>Makes cancelling reach the server while a statement is running.</summary>
+    public virtual CancellationTokenRegistration InterruptOn(DbConnection connection, DbCommand command, CancellationToken cancel) => cancel.Register(() =>
+    {
+        try { command.Cancel(); }
+        catch (Exception e) when (e is DbException or InvalidOperationException)
+        {
+            // It has ended meanwhile.
+        }
+    });
+
+    /// <summary>The type of a column that is created.</summary>
+    /// <param name="type">What its values are; a text when nobody said.</param>
+    /// <param name="isKey">Whether it is a part of the key; some databases want a length then.</param>
+    public virtual string TypeOf(ColumnType? type, bool isKey) => type switch
+    {
+        ColumnType.Int => "BIGINT", ColumnType.Double => "DOUBLE PRECISION", ColumnType.Bool => "BOOLEAN", ColumnType.Timestamp => "TIMESTAMP", _ => "TEXT",
+    };
+
+    /// <summary>A value of a row as the driver takes it.</summary>
+    public virtual object ToRow(object? value) => value ?? DBNull.Value;
+
+    /// <summary>Creates a stage with the columns of a table.</summary>
+    public virtual string CreateStage(string stage, string table, string columns) => $"CREATE TABLE {stage} AS SELECT {columns} FROM {table} WHERE 1 = 0";
+
+    /// <summary>What brings rows of a stage into a table whose keys tell rows apart.</summary>
+    public virtual string Upsert(string table, IReadOnlyList<string> columns, IReadOnlyList<string> key, string stage)
+    {
+        var names = string.Join(", ", columns.Select(Quote));
+        var others = columns.Where(c => !key.Contains(c)).Select(c => $"{Quote(c)} = excluded.{Quote(c)}").ToList();
+        // "WHERE true" tells the parser that ON CONFLICT belongs to the insert.
+        return $"INSERT INTO {table} ({names}) SELECT {names} FROM {stage} WHERE true ON CONFLICT ({string.Join(", ", key.Select(Quote))}) {(others.Count == 0 ? "DO NOTHING" : "DO UPDATE SET " + string.Join(", ", others))}";
+    }
+
+    /// <summary>A parameter with a value.</summary>
+    public virtual DbParameter Parameter(DbCommand command, string name, Value value)
+    {
+        var parameter = command.CreateParameter();
+        parameter.ParameterName = ParameterName(name);
+        parameter.Value = ToColumn(value);
+        return parameter;
+    }
+
+    /// <summary>A value as the database takes it; lists and maps as JSON.</summary>
+    public virtual object ToColumn(Value value) => value.Kind switch
+    {
+        ValueKind.Null => DBNull.Value,
+        ValueKind.Bool => value.AsBool,
+        ValueKind.Int => value.AsInt,
+        ValueKind.Uint => checked((long)value.AsUint),
+        ValueKind.Double => value.AsDouble,
+        ValueKind.Bytes => value.AsBytes,
+        ValueKind.Timestamp => value.AsDateTimeOffset.UtcDateTime,
+        ValueKind.List or ValueKind.Map => ValueJson.ToText(value),
+        ValueKind.Optional => ToColumn(value.Inner),
+        _ => ValueText.ToPlainString(value),
+    };
+
+    /// <summary>A column's value as expressions take it. A time without a zone counts as UTC; a decimal that fits is an int, else a double; what has no type of ours is a text.</summary>
+    public static Value FromColumn(object column) => column switch
+    {
+        DBNull => Value.Null,
+        bool b => Value.Bool(b),
+        long n => Value.Int(n),
+        int or short or sbyte or byte or ushort or uint => Value.Int(Convert.ToInt64(column, CultureInfo.InvariantCulture)),
+        ulong n => n <= long.MaxValue ? Value.Int((long)n) : Value.Double(n),
+        decimal m => decimal.IsInteger(m) && m is >= long.MinValue and <= long.MaxValue && m.Scale == 0 ? Value.Int((long)m) : Value.Double((double)m),
+        System.Numerics.BigInteger big => big >= long.MinValue && big <= long.MaxValue ? Value.Int((long)big) : Value.Double((double)big),
+        float f => Value.Double(f),
+        double d => Value.Double(d),
+        string s => Value.String(s),
+        byte[] b => Value.Bytes(b),
+        DateTime t => Value.Timestamp(new DateTimeOffset(t.Kind == DateTimeKind.Local ? t.ToUniversalTime() : DateTime.SpecifyKind(t, DateTimeKind.Utc))),
+        DateTimeOffset t => Value.Timestamp(t),
+        DateOnly d => Value.Timestamp(new DateTimeOffset(d.ToDateTime(TimeOnly.MinValue, DateTimeKind.Utc))),
+        TimeSpan t => Value.Duration(t),
+        Array list => Value.List([.. list.Cast<object?>().Select(i => i is null ? Value.Null : FromColumn(i))]),
+        _ => Value.String(Convert.ToString(column, CultureInfo.InvariantCulture) ?? ""),
+    };
+
+    /// <summary>How rows get into a stage; the rows are on the server when it is disposed of.</summary>
+    public virtual IRowWriter Writer(DbConnection connection, DbTransaction transaction, string stage, IReadOnlyList<string> columns) =>
+        new InsertWriter(this, connection, transaction, stage, columns, rowsAtOnce: 200);
+
+    protected static StepError Failed(string code, string message, string? detail = null) => new(code, message, detail);
+
+    protected const string NothingChanged = "Nothing was changed.";
+}

@@ -1,0 +1,51 @@
+using System.Data.Common;
+using DuckDB.NET.Data;
+using GateChain.Core.Chains.Kinds;
+using GateChain.Core.Running.Events;
+using GateChain.Kinds.Connections;
+using GateChain.Kinds.Settings;
+
+namespace GateChain.Kinds.Databases;
+
+/// <summary>DuckDB: a database for analysis, in a file.</summary>
+sealed class DuckDbDialect : Dialect
+{
+    public override string Type => "duckdb";
+    public override string Doc => "A DuckDB database in a file. One program at a time can have it open.";
+    public override SettingShape Settings { get; } = SettingsShape.Of<DuckDbSettings>();
+    public override string VersionQuery => "SELECT 'DuckDB ' || version()";
+    public override string Marker => "$";
+
+    public override async Task<DbConnection> OpenAsync(Connection connection, ConnectionUse use, Action<string> notice, CancellationToken cancel)
+    {
+        var path = Path.GetFullPath(connection.As<DuckDbSettings>(use.Secrets).Path, use.WorkFolder);
+        if (Path.GetDirectoryName(path) is { } folder && !Directory.Exists(folder)) { throw new DirectoryNotFoundException($"the folder of connection “{connection.Name}” is not there: {folder}"); }
+        var duck = new DuckDBConnection(new DuckDBConnectionStringBuilder { DataSource = path }.ToString());
+        try
+        {
+            await duck.OpenAsync(cancel).ConfigureAwait(false);
+            return duck;
+        }
+        catch
+        {
+            await duck.DisposeAsync().ConfigureAwait(false);
+            throw;
+        }
+    }
+
+    public override string ParameterName(string name) => name;
+
+    public override StepError? Error(Exception e, string connection) => e is not DuckDBException d ? null : d.Message switch
+    {
+        var m when m.Contains("Could not set lock", StringComparison.Ordinal) || m.Contains("Conflicting lock", StringComparison.Ordinal) => Failed("locked", $"the database of “{connection}” is open in another program", $"{NothingChanged} Try again when the other program is done; a retry rule on the step does it by itself."),
+        var m when m.Contains("INTERRUPT", StringComparison.OrdinalIgnoreCase) => Failed("stopped", "the statement was ended early"),
+        var m when m.Contains("No space left", StringComparison.Ordinal) => Failed("full", $"the disk of “{connection}” is full", $"{NothingChanged} Make room and resume."),
+        var m when m.Contains("Table with name", StringComparison.Ordinal) && m.Contains("does not exist", StringComparison.Ordinal) => Failed("no-table", m, $"{NothingChanged} Create it, for example with a sql step before this one."),
+        var m when m.Contains("Constraint Error", StringComparison.Ordinal) => Failed("constraint", $"a rule of the database was broken: {m}"),
+        var m when m.Contains("not a valid DuckDB database", StringComparison.Ordinal) => Failed("no-database", $"the file of “{connection}” is not a DuckDB database"),
+        var m => Failed("sql", m),
+    };
+
+    public override IRowWriter Writer(DbConnection connection, DbTransaction transaction, string stage, IReadOnlyList<string> columns) =>
+        new InsertWriter(this, connection, transaction, stage, columns, rowsAtOnce: 100);
+}

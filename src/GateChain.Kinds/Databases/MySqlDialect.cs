@@ -1,0 +1,72 @@
+using System.Data.Common;
+using System.Net.Sockets;
+using GateChain.Core.Chains.Kinds;
+using GateChain.Core.Running.Events;
+using GateChain.Kinds.Connections;
+using GateChain.Kinds.Settings;
+using MySqlConnector;
+
+namespace GateChain.Kinds.Databases;
+
+/// <summary>MySQL from version 8 on, and MariaDB from 10.5 on.</summary>
+sealed class MySqlDialect : Dialect
+{
+    public override string Type => "mysql";
+    public override string Doc => "A MySQL (from 8.0 on) or MariaDB (from 10.5 on) database.";
+    public override SettingShape Settings { get; } = SettingsShape.Of<ServerSettings>();
+    public override string VersionQuery => "SELECT concat(if(version() LIKE '%Maria%', 'MariaDB ', 'MySQL '), version())";
+    public override bool DdlCommits => true;
+    public override string Quote(string name) => "`" + name.Replace("`", "``", StringComparison.Ordinal) + "`";
+
+    public override async Task<DbConnection> OpenAsync(Connection connection, ConnectionUse use, Action<string> notice, CancellationToken cancel)
+    {
+        var settings = connection.As<ServerSettings>(use.Secrets);
+        var mysql = new MySqlConnection(new MySqlConnectionStringBuilder
+        {
+            Server = settings.Host, Port = (uint)(settings.Port ?? 3306), Database = settings.Database, UserID = settings.User, Password = settings.Password,
+            ConnectionTimeout = (uint)Math.Max(1, settings.ConnectTimeout.TotalSeconds), DefaultCommandTimeout = 0, Pooling = false, ApplicationName = "Gate Chain",
+            AllowUserVariables = true, TreatTinyAsBoolean = true, UseAffectedRows = false, DateTimeKind = MySqlDateTimeKind.Utc, Keepalive = 30,
+            SslMode = settings.Tls switch { Tls.Verify => MySqlSslMode.VerifyFull, Tls.Require => MySqlSslMode.Required, Tls.Off => MySqlSslMode.Disabled, _ => MySqlSslMode.Preferred },
+        }.ToString());
+        mysql.InfoMessage += (_, e) => { foreach (var error in e.Errors) { notice($"{error.Level.ToLowerInvariant()}: {error.Message}"); } };
+        try
+        {
+            await mysql.OpenAsync(cancel).ConfigureAwait(false);
+            return mysql;
+        }
+        catch
+        {
+            await mysql.DisposeAsync().ConfigureAwait(false);
+            throw;
+        }
+    }
+
+    public override string TypeOf(ColumnType? type, bool isKey) => type switch
+    {
+        ColumnType.Double => "DOUBLE", ColumnType.Timestamp => "DATETIME(6)", null or ColumnType.String when isKey => "VARCHAR(255)", _ => base.TypeOf(type, isKey),
+    };
+
+    public override string Upsert(string table, IReadOnlyList<string> columns, IReadOnlyList<string> key, string stage)
+    {
+        var names = string.Join(", ", columns.Select(Quote));
+        var others = columns.Where(c => !key.Contains(c)).DefaultIfEmpty(key[0]).Select(c => $"{Quote(c)} = VALUES({Quote(c)})");
+        return $"INSERT INTO {table} ({names}) SELECT {names} FROM {stage} ON DUPLICATE KEY UPDATE {string.Join(", ", others)}";
+    }
+
+    public override StepError? Error(Exception e, string connection) => e is not MySqlException m ? null : m.ErrorCode switch
+    {
+        MySqlErrorCode.AccessDenied or MySqlErrorCode.DatabaseAccessDenied => Failed("login", $"“{connection}” refuses the user or the password: {m.Message}", "Set the secret anew, or correct the user in connections.yaml."),
+        MySqlErrorCode.UnknownDatabase => Failed("no-database", $"“{connection}”: {m.Message}"),
+        MySqlErrorCode.NoSuchTable => Failed("no-table", m.Message, $"{NothingChanged} Create it, for example with a sql step before this one."),
+        MySqlErrorCode.DiskFull or MySqlErrorCode.RecordFileFull => Failed("full", $"the disk of “{connection}” is full", $"{NothingChanged} Make room and resume."),
+        MySqlErrorCode.LockDeadlock or MySqlErrorCode.LockWaitTimeout => Failed("locked", $"others were at work on the same rows: {m.Message}", $"{NothingChanged} A retry rule on the step does it again by itself."),
+        MySqlErrorCode.QueryInterrupted => Failed("stopped", "the statement was ended early"),
+        MySqlErrorCode.DuplicateKeyEntry or MySqlErrorCode.ColumnCannotBeNull or MySqlErrorCode.NoReferencedRow2 or MySqlErrorCode.RowIsReferenced2 => Failed("constraint", $"a rule of the database was broken: {m.Message}"),
+        MySqlErrorCode.UnableToConnectToHost => Failed("unreachable", $"the server of “{connection}” can't be reached: {(m.InnerException as SocketException)?.Message ?? m.Message}"),
+        _ when m.InnerException is IOException or SocketException or EndOfStreamException => Failed("cut", $"the connection “{connection}” was cut: {m.Message}", "What was not committed is undone there."),
+        _ => Failed("sql", m.Message),
+    };
+
+    public override IRowWriter Writer(DbConnection connection, DbTransaction transaction, string stage, IReadOnlyList<string> columns) =>
+        new InsertWriter(this, connection, transaction, stage, columns, rowsAtOnce: 1000, mostParameters: 20_000);
+}

@@ -1,0 +1,138 @@
+using System.Data.Common;
+using System.Globalization;
+using System.Net.Sockets;
+using GateChain.Core.Chains.Kinds;
+using GateChain.Core.Running.Events;
+using GateChain.Core.Values;
+using GateChain.Kinds.Connections;
+using GateChain.Kinds.Settings;
+using Npgsql;
+using NpgsqlTypes;
+
+namespace GateChain.Kinds.Databases;
+
+/// <summary>PostgreSQL, from version 13 on.</summary>
+sealed class PostgreSqlDialect : Dialect
+{
+    public override string Type => "postgresql";
+    public override string Doc => "A PostgreSQL database, from version 13 on.";
+    public override SettingShape Settings { get; } = SettingsShape.Of<ServerSettings>();
+    public override string VersionQuery => "SELECT 'PostgreSQL ' || current_setting('server_version')";
+
+    public override async Task<DbConnection> OpenAsync(Connection connection, ConnectionUse use, Action<string> notice, CancellationToken cancel)
+    {
+        var settings = connection.As<ServerSettings>(use.Secrets);
+        var npgsql = new NpgsqlConnection(new NpgsqlConnectionStringBuilder
+        {
+            Host = settings.Host, Port = settings.Port ?? 5432, Database = settings.Database, Username = settings.User, Password = settings.Password,
+            Timeout = Math.Max(1, (int)settings.ConnectTimeout.TotalSeconds), CommandTimeout = 0, Pooling = false, ApplicationName = "Gate Chain", KeepAlive = 30,
+            SslMode = settings.Tls switch { Tls.Verify => SslMode.VerifyFull, Tls.Require => SslMode.Require, Tls.Off => SslMode.Disable, _ => SslMode.Prefer },
+        }.ToString());
+        npgsql.Notice += (_, e) => notice($"{e.Notice.Severity.ToLowerInvariant()}: {e.Notice.MessageText}");
+        try
+        {
+            await npgsql.OpenAsync(cancel).ConfigureAwait(false);
+            return npgsql;
+        }
+        catch
+        {
+            await npgsql.DisposeAsync().ConfigureAwait(false);
+            throw;
+        }
+    }
+
+    public override string TypeOf(ColumnType? type, bool isKey) => type == ColumnType.Timestamp ? "TIMESTAMPTZ" : base.TypeOf(type, isKey);
+
+    // The server finds out the type of a text by where it stands.
+    public override DbParameter Parameter(DbCommand command, string name, Value value)
+    {
+        var column = ToColumn(value);
+        return column is string ? new NpgsqlParameter(name, NpgsqlDbType.Unknown) { Value = column } : new NpgsqlParameter(name, column);
+    }
+
+    public override StepError? Error(Exception e, string connection) => e switch
+    {
+        PostgresException p => p.SqlState switch
+        {
+            PostgresErrorCodes.InvalidPassword or PostgresErrorCodes.InvalidAuthorizationSpecification => Failed("login", $"“{connection}” refuses the user or the password: {p.MessageText}", "Set the secret anew, or correct the user in connections.yaml."),
+            PostgresErrorCodes.InvalidCatalogName => Failed("no-database", $"“{connection}”: {p.MessageText}"),
+            PostgresErrorCodes.UndefinedTable => Failed("no-table", p.MessageText, $"{NothingChanged} Create it, for example with a sql step before this one."),
+            PostgresErrorCodes.DiskFull => Failed("full", $"the disk of “{connection}” is full", $"{NothingChanged} Make room and resume."),
+            PostgresErrorCodes.DeadlockDetected or PostgresErrorCodes.LockNotAvailable or PostgresErrorCodes.SerializationFailure => Failed("locked", $"others were at work on the same rows: {p.MessageText}", $"{NothingChanged} A retry rule on the step does it again by itself."),
+            PostgresErrorCodes.QueryCanceled => Failed("stopped", "the statement was ended early"),
+            PostgresErrorCodes.AdminShutdown or PostgresErrorCodes.CrashShutdown or PostgresErrorCodes.CannotConnectNow => Failed("cut", $"the server of “{connection}” was ended: {p.MessageText}", "What was not committed is undone there."),
+            { } state when state.StartsWith("23", StringComparison.Ordinal) => Failed("constraint", $"a rule of the database was broken: {p.MessageText}", p.Detail),
+            _ => Failed("sql", p.MessageText, Where(p)),
+        },
+        NpgsqlException { InnerException: SocketException socket } => Failed("unreachable", $"the server of “{connection}” can't be reached: {socket.Message}"),
+        NpgsqlException { InnerException: TimeoutException } => Failed("unreachable", $"the server of “{connection}” does not answer"),
+        NpgsqlException { InnerException: IOException io } => Failed("cut", $"the connection “{connection}” was cut: {io.Message}", "What was not committed is undone there."),
+        NpgsqlException n => Failed("connection", $"“{connection}”: {n.Message}"),
+        _ => null,
+    };
+
+    static string? Where(PostgresException p) => string.Join(" ", new[] { p.Detail, p.Hint, p.Position > 0 ? string.Create(CultureInfo.InvariantCulture, $"At character {p.Position}.") : null }.OfType<string>()) is { Length: > 0 } text ? text : null;
+
+    public override IRowWriter Writer(DbConnection connection, DbTransaction transaction, string stage, IReadOnlyList<string> columns) =>
+        new CopyWriter((NpgsqlConnection)connection, $"COPY {stage} ({string.Join(", ", columns.Select(Quote))}) FROM STDIN");
+
+    /// <summary>The database's own way in: text, of which the server makes the types of the columns.</summary>
+    sealed class CopyWriter(NpgsqlConnection connection, string statement) : IRowWriter
+    {
+        TextWriter? _copy;
+
+        public void Add(object?[] row)
+        {
+            _copy ??= connection.BeginTextImport(statement);
+            for (var c = 0; c < row.Length; c++)
+            {
+                if (c > 0) { _copy.Write('\t'); }
+                Write(_copy, row[c]);
+            }
+            _copy.Write('\n');
+        }
+
+        static void Write(TextWriter copy, object? value)
+        {
+            switch (value)
+            {
+                case null or DBNull: copy.Write("\\N"); break;
+                case string text: Escape(copy, text); break;
+                case bool b: copy.Write(b ? 't' : 'f'); break;
+                case byte[] bytes: copy.Write("\\\\x"); copy.Write(Convert.ToHexString(bytes)); break;
+                case DateTime t: copy.Write(t.ToString("O", CultureInfo.InvariantCulture)); break;
+                case IFormattable f: copy.Write(f.ToString(null, CultureInfo.InvariantCulture)); break;
+                default: Escape(copy, value.ToString() ?? ""); break;
+            }
+        }
+
+        static void Escape(TextWriter copy, string text)
+        {
+            if (text.AsSpan().IndexOfAny("\t\n\r\\") < 0) { copy.Write(text); return; }
+            foreach (var c in text)
+            {
+                switch (c)
+                {
+                    case '\t': copy.Write("\\t"); break;
+                    case '\n': copy.Write("\\n"); break;
+                    case '\r': copy.Write("\\r"); break;
+                    case '\\': copy.Write("\\\\"); break;
+                    default: copy.Write(c); break;
+                }
+            }
+        }
+
+        public void Complete()
+        {
+            _copy?.Dispose();
+            _copy = null;
+        }
+
+        public void Dispose()
+        {
+            // Not completed: what was sent is taken back with the transaction.
+            try { Complete(); }
+            catch (NpgsqlException) { }
+        }
+    }
+}

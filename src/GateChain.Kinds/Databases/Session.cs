@@ -1,0 +1,88 @@
+using System.Data.Common;
+using GateChain.Core.Running;
+using GateChain.Core.Running.Events;
+using GateChain.Core.Values;
+using GateChain.Kinds.Connections;
+using GateChain.Kinds.Contract;
+
+namespace GateChain.Kinds.Databases;
+
+/// <summary>An open connection for one attempt. Used by one thread.</summary>
+sealed class Session : IDisposable
+{
+    readonly DbConnection _connection;
+    readonly CancellationToken _cancel;
+
+    Session(Dialect dialect, DbConnection connection, string name, CancellationToken cancel) => (Dialect, _connection, Name, _cancel) = (dialect, connection, name, cancel);
+
+    public Dialect Dialect { get; }
+
+    /// <summary>The connection's name.</summary>
+    public string Name { get; }
+
+    /// <summary>An open connection.</summary>
+    /// <exception cref="StepFailedException">It could not be opened: the failure says why.</exception>
+    public static Session Open(string name, AttemptContext context, CancellationToken cancel) => Open(name, context.Connections, new(context.WorkFolder, context.Secrets), context.Log.Note, cancel);
+
+    /// <inheritdoc cref="Open(string, AttemptContext, CancellationToken)"/>
+    public static Session Open(string name, IConnections connections, ConnectionUse use, Action<string> notice, CancellationToken cancel)
+    {
+        var connection = connections.Find(name) ?? throw new StepFailedException("no-connection", $"there is no connection “{name}”", "Declare it in connections.yaml and push the workspace.");
+        var dialect = Dialects.Find(connection.Type) ?? throw new StepFailedException("no-connection", $"“{name}” is a {connection.Type} connection, not a database");
+        try { return new(dialect, dialect.OpenAsync(connection, use, notice, cancel).GetAwaiter().GetResult(), name, cancel); }
+        catch (MissingSecretException e) { throw new StepFailedException("no-secret", $"{e.Message}, which connection “{name}” needs", $"Set it: gatechain secret set {e.Name}"); }
+        catch (FormatException e) { throw new StepFailedException("connection", $"connection “{name}”: {e.Message}"); }
+        catch (DirectoryNotFoundException e) { throw new StepFailedException("no-folder", e.Message); }
+        catch (Exception e) when (dialect.Error(e, name) is { } error) { throw new StepFailedException(error); }
+    }
+
+    public DbTransaction Begin() => _connection.BeginTransaction();
+
+    /// <summary>A statement whose parameters stand as <c>$name</c>.</summary>
+    public DbCommand Command(DbTransaction? transaction, string sql, IEnumerable<KeyValuePair<string, Value>> parameters)
+    {
+        var bound = parameters.ToList();
+        var command = _connection.CreateCommand();
+        command.CommandText = SqlText.WithMarkers(sql, bound.Select(p => p.Key).ToHashSet(), Dialect.Marker);
+        command.Transaction = transaction;
+        command.CommandTimeout = Dialect is SqliteDialect ? command.CommandTimeout : 0;
+        foreach (var (name, value) in bound) { command.Parameters.Add(Dialect.Parameter(command, name, value)); }
+        return command;
+    }
+
+    /// <inheritdoc cref="Command(DbTransaction?, string, IEnumerable{KeyValuePair{string, Value}})"/>
+    public DbCommand Command(DbTransaction? transaction, string sql, params ReadOnlySpan<(string Name, object? Value)> parameters)
+    {
+        var bound = new List<KeyValuePair<string, Value>>();
+        foreach (var (name, value) in parameters) { bound.Add(new(name, value switch { null => Value.Null, long n => Value.Int(n), _ => Value.String((string)value) })); }
+        return Command(transaction, sql, bound);
+    }
+
+    public int Execute(DbTransaction? transaction, string sql, params ReadOnlySpan<(string Name, object? Value)> parameters)
+    {
+        using var command = Command(transaction, sql, parameters);
+        using (InterruptOn(command)) { return command.ExecuteNonQuery(); }
+    }
+
+    /// <summary>Makes cancelling reach the server while a statement is running.</summary>
+    public CancellationTokenRegistration InterruptOn(DbCommand command) => Dialect.InterruptOn(_connection, command, _cancel);
+
+    public IRowWriter Writer(DbTransaction transaction, string stage, IReadOnlyList<string> columns) => Dialect.Writer(_connection, transaction, stage, columns);
+
+    /// <summary>Names of the columns that a query or table gives, none when there is no such table.</summary>
+    public IReadOnlyList<string> ColumnsOf(string table)
+    {
+        try
+        {
+            using var command = Command(null, $"SELECT * FROM {Dialect.QuoteTable(table)} WHERE 1 = 0");
+            using var reader = command.ExecuteReader();
+            return [.. Enumerable.Range(0, reader.FieldCount).Select(reader.GetName)];
+        }
+        catch (DbException e) when (Dialect.Error(e, Name) is { Code: "no-table" or "sql" })
+        {
+            return [];
+        }
+    }
+
+    public void Dispose() => _connection.Dispose();
+}

@@ -1,0 +1,62 @@
+using System.Text;
+
+namespace GateChain.Kinds.Databases;
+
+/// <summary>Reads SQL as far as it must be known where a parameter stands and where only text does.</summary>
+static class SqlText
+{
+    /// <summary>Writes parameters, which chains write as <c>$name</c>, as the database's driver wants them. Texts, quoted names and comments stay as they are.</summary>
+    /// <param name="sql">One or more statements.</param>
+    /// <param name="names">The parameters there are; other words with a dollar before them stay.</param>
+    /// <param name="marker">What stands before a parameter's name.</param>
+    public static string WithMarkers(string sql, IReadOnlySet<string> names, string marker)
+    {
+        var result = new StringBuilder(sql.Length);
+        for (var i = 0; i < sql.Length;)
+        {
+            var end = Skip(sql, i);
+            if (end == i && sql[i] == '$' && (i == 0 || !IsWord(sql[i - 1])))
+            {
+                end = i + 1;
+                while (end < sql.Length && IsWord(sql[end])) { end++; }
+                var name = sql[(i + 1)..end];
+                result.Append(names.Contains(name) ? marker + name : sql[i..end]);
+            }
+            else
+            {
+                end = Math.Max(end, i + 1);
+                result.Append(sql, i, end - i);
+            }
+            i = end;
+        }
+        return result.ToString();
+    }
+
+    static bool IsWord(char c) => char.IsAsciiLetterOrDigit(c) || c == '_';
+
+    // Behind what begins here and holds no parameters; the same place when nothing of the kind does.
+    static int Skip(string sql, int at)
+    {
+        switch (sql[at])
+        {
+            case '\'' or '"' or '`':
+                return Behind(sql, sql.IndexOf(sql[at], at + 1), 1);
+            case '-' when At(sql, at, "--"):
+                return Behind(sql, sql.IndexOf('\n', at), 1);
+            case '/' when At(sql, at, "/*"):
+                return Behind(sql, sql.IndexOf("*/", at + 2, StringComparison.Ordinal), 2);
+            case '$':
+                // $tag$ … $tag$ is a text.
+                var close = at + 1;
+                while (close < sql.Length && IsWord(sql[close])) { close++; }
+                if (close >= sql.Length || sql[close] != '$') { return at; }
+                var tag = sql[at..(close + 1)];
+                return Behind(sql, sql.IndexOf(tag, close + 1, StringComparison.Ordinal), tag.Length);
+            default:
+                return at;
+        }
+    }
+
+    static int Behind(string sql, int found, int length) => found < 0 ? sql.Length : found + length;
+    static bool At(string sql, int at, string text) => string.CompareOrdinal(sql, at, text, 0, text.Length) == 0;
+}

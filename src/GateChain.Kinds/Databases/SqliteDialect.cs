@@ -1,0 +1,82 @@
+using System.Data.Common;
+using GateChain.Core.Chains.Kinds;
+using GateChain.Core.Running.Events;
+using GateChain.Core.Values;
+using GateChain.Kinds.Connections;
+using GateChain.Kinds.Settings;
+using Microsoft.Data.Sqlite;
+using SQLitePCL;
+
+namespace GateChain.Kinds.Databases;
+
+/// <summary>SQLite: a database in a file.</summary>
+sealed class SqliteDialect : Dialect
+{
+    public override string Type => "sqlite";
+    public override string Doc => "A SQLite database in a file.";
+    public override SettingShape Settings { get; } = SettingsShape.Of<SqliteSettings>();
+    public override string VersionQuery => "SELECT 'SQLite ' || sqlite_version()";
+    public override string Marker => "$";
+
+    public override async Task<DbConnection> OpenAsync(Connection connection, ConnectionUse use, Action<string> notice, CancellationToken cancel)
+    {
+        var settings = connection.As<SqliteSettings>(use.Secrets);
+        var path = Path.GetFullPath(settings.Path, use.WorkFolder);
+        if (Path.GetDirectoryName(path) is { } folder && !Directory.Exists(folder)) { throw new DirectoryNotFoundException($"the folder of connection “{connection.Name}” is not there: {folder}"); }
+        var sqlite = new SqliteConnection(new SqliteConnectionStringBuilder { DataSource = path, DefaultTimeout = Math.Max(1, (int)settings.BusyTimeout.TotalSeconds), Pooling = false }.ToString());
+        try
+        {
+            await sqlite.OpenAsync(cancel).ConfigureAwait(false);
+            using var pragmas = sqlite.CreateCommand();
+            pragmas.CommandText = "PRAGMA synchronous = FULL; PRAGMA foreign_keys = ON;";
+            pragmas.ExecuteNonQuery();
+            return sqlite;
+        }
+        catch
+        {
+            sqlite.Dispose();
+            throw;
+        }
+    }
+
+    public override CancellationTokenRegistration InterruptOn(DbConnection connection, DbCommand command, CancellationToken cancel) =>
+        cancel.Register(() => raw.sqlite3_interrupt(((SqliteConnection)connection).Handle));
+
+    public override StepError? Error(Exception e, string connection) => e is not SqliteException sqlite ? null : sqlite.SqliteErrorCode switch
+    {
+        raw.SQLITE_BUSY or raw.SQLITE_LOCKED => Failed("locked", $"the database of “{connection}” is locked by another program", $"{NothingChanged} Try again when the other program is done, or raise busyTimeout of the connection; a retry rule on the step does it by itself."),
+        raw.SQLITE_FULL => Failed("full", $"the disk of “{connection}” is full", $"{NothingChanged} Make room and resume."),
+        raw.SQLITE_INTERRUPT => Failed("stopped", "the statement was ended early"),
+        raw.SQLITE_CANTOPEN => Failed("no-database", $"the database of “{connection}” can't be opened"),
+        raw.SQLITE_NOTADB => Failed("no-database", $"the file of “{connection}” is not a SQLite database"),
+        raw.SQLITE_CONSTRAINT => Failed("constraint", $"a rule of the database was broken: {Short(sqlite)}"),
+        _ => Failed("sql", Short(sqlite)),
+    };
+
+    static string Short(SqliteException e)
+    {
+        var message = e.Message;
+        var start = message.IndexOf('\'', StringComparison.Ordinal);
+        return start >= 0 && message.EndsWith("'.", StringComparison.Ordinal) ? message[(start + 1)..^2] : message;
+    }
+
+    // Timestamps as RFC 3339 text.
+    public override object ToColumn(Value value) => value.Kind switch
+    {
+        ValueKind.Bool => value.AsBool ? 1L : 0L,
+        ValueKind.Timestamp => ValueText.ToPlainString(value),
+        _ => base.ToColumn(value),
+    };
+
+    public override object ToRow(object? value) => value switch
+    {
+        DateTime or DateTimeOffset or DateOnly or bool or decimal => ToColumn(FromColumn(value)),
+        _ => base.ToRow(value),
+    };
+
+    // Without types, a stage keeps values as they are; the table gives them its own.
+    public override string CreateStage(string stage, string table, string columns) => $"CREATE TABLE {stage} ({columns})";
+
+    public override IRowWriter Writer(DbConnection connection, DbTransaction transaction, string stage, IReadOnlyList<string> columns) =>
+        new InsertWriter(this, connection, transaction, stage, columns, rowsAtOnce: 1);
+}

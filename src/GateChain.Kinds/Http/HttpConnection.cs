@@ -1,0 +1,158 @@
+using System.Net.Http.Headers;
+using System.Net.Sockets;
+using System.Security.Authentication;
+using System.Text;
+using System.Text.Json;
+using GateChain.Core.Running.Events;
+using GateChain.Kinds.Connections;
+using GateChain.Kinds.Contract;
+using GateChain.Kinds.Settings;
+
+namespace GateChain.Kinds.Http;
+
+/// <summary>A connection of type <c>http</c>.</summary>
+public sealed record HttpConnectionSettings
+{
+    [Setting("The address that paths are put behind, for example `https://lab.larkmoor.example/api/`.", Required = true)]
+    public string Url { get; init; } = "";
+
+    [Setting("How requests say who asks: `none`, `basic` (`user`, `password`), `bearer` (`token`), or `clientCredentials` (`tokenUrl`, `user`, `password`: OAuth 2.0, RFC 6749 section 4.4).")]
+    public HttpAuth Auth { get; init; } = HttpAuth.None;
+
+    [Setting("The user's name, or the client's.")]
+    public string? User { get; init; }
+
+    [Setting("The password, or the client's secret, as `secret:name`.")]
+    public string? Password { get; init; }
+
+    [Setting("The token for `bearer`, as `secret:name`.")]
+    public string? Token { get; init; }
+
+    [Setting("Where `clientCredentials` gets its token.")]
+    public string? TokenUrl { get; init; }
+
+    [Setting("What `clientCredentials` asks to be allowed.")]
+    public string? Scope { get; init; }
+
+    [Setting("Headers of every request; values may be `secret:name`.")]
+    public IReadOnlyDictionary<string, string> Headers { get; init; } = new Dictionary<string, string>();
+
+    [Setting("How long one request may take.")]
+    public TimeSpan Timeout { get; init; } = TimeSpan.FromSeconds(100);
+}
+
+public enum HttpAuth { None, Basic, Bearer, ClientCredentials }
+
+/// <summary>Sends requests for one attempt, as its connection says. Not thread-safe.</summary>
+/// <remarks>Source: RFC 9110; OAuth 2.0, RFC 6749.</remarks>
+sealed class HttpConnection : IDisposable
+{
+    /// <summary>What the type is, and how to see whether it works.</summary>
+    public static ConnectionType Type { get; } = new("http", "A service that speaks HTTP.", SettingsShape.Of<HttpConnectionSettings>(), async (connection, use, cancel) =>
+    {
+        using var http = new HttpConnection(connection.As<HttpConnectionSettings>(use.Secrets));
+        using var response = await http.SendAsync(() => new(HttpMethod.Get, http.Address("")), HttpCompletionOption.ResponseHeadersRead, cancel).ConfigureAwait(false);
+        if ((int)response.StatusCode is 401 or 403) { throw new HttpRequestException($"{http._settings.Url} answers {(int)response.StatusCode} {response.ReasonPhrase}: it refuses who asks"); }
+        return $"answers {(int)response.StatusCode} {response.ReasonPhrase}{(response.Headers.Server.Count > 0 ? $", {response.Headers.Server}" : "")}, HTTP/{response.Version}";
+    }, e => Error(e)?.Message);
+
+    readonly HttpConnectionSettings _settings;
+    readonly HttpClient _client;
+    string? _token;
+
+    /// <param name="settings">The connection; one without an address for requests that name theirs in full.</param>
+    public HttpConnection(HttpConnectionSettings settings)
+    {
+        _settings = settings;
+        _client = new(new SocketsHttpHandler { AllowAutoRedirect = true, MaxAutomaticRedirections = 5, ConnectTimeout = TimeSpan.FromSeconds(15), UseCookies = false }) { Timeout = settings.Timeout };
+        _client.DefaultRequestHeaders.UserAgent.Add(new("GateChain", typeof(HttpConnection).Assembly.GetName().Version?.ToString(2)));
+        foreach (var (name, value) in settings.Headers) { _client.DefaultRequestHeaders.TryAddWithoutValidation(name, value); }
+    }
+
+    /// <summary>The connection of a name, or one without an address for null.</summary>
+    /// <exception cref="StepFailedException">It can't be used.</exception>
+    public static HttpConnection Of(string? name, IConnections connections, ISecrets secrets)
+    {
+        if (name is null) { return new(new()); }
+        var connection = connections.Find(name) ?? throw new StepFailedException("no-connection", $"there is no connection “{name}”", "Declare it in connections.yaml and push the workspace.");
+        if (connection.Type != Type.Name) { throw new StepFailedException("no-connection", $"“{name}” is a {connection.Type} connection, not an http one"); }
+        try { return new(connection.As<HttpConnectionSettings>(secrets)); }
+        catch (MissingSecretException e) { throw new StepFailedException("no-secret", $"{e.Message}, which connection “{name}” needs", $"Set it: gatechain secret set {e.Name}"); }
+        catch (FormatException e) { throw new StepFailedException("connection", $"connection “{name}”: {e.Message}"); }
+    }
+
+    /// <summary>A path behind the connection's address. A full address is taken as it is when it leads to the same server: who asks is said to nobody else.</summary>
+    /// <exception cref="StepFailedException">It is no address, or leads elsewhere.</exception>
+    public Uri Address(string path)
+    {
+        if (_settings.Url.Length == 0)
+        {
+            return Uri.TryCreate(path, UriKind.Absolute, out var full) && full.Scheme is "http" or "https" ? full : throw new StepFailedException("setting", $"“{path}” is not an http address; name a connection for a path");
+        }
+        if (!Uri.TryCreate(_settings.Url.EndsWith('/') ? _settings.Url : _settings.Url + "/", UriKind.Absolute, out var from) || from.Scheme is not ("http" or "https")) { throw new StepFailedException("connection", $"“{_settings.Url}” is not an http address"); }
+        var to = path.Length == 0 ? from : new Uri(from, path.StartsWith('/') ? path[1..] : path);
+        return to.GetLeftPart(UriPartial.Authority) == from.GetLeftPart(UriPartial.Authority) ? to
+            : throw new StepFailedException("address", $"{to.GetLeftPart(UriPartial.Authority)} is another server than the connection's {from.GetLeftPart(UriPartial.Authority)}", "Who asks is said only to the connection's own server. Use another connection for this one.");
+    }
+
+    /// <summary>Sends a request. A token that has run out is asked for anew, once.</summary>
+    /// <param name="request">Makes the request; a second one when the first was refused.</param>
+    public async Task<HttpResponseMessage> SendAsync(Func<HttpRequestMessage> request, HttpCompletionOption completion, CancellationToken cancel)
+    {
+        var response = await OnceAsync(request(), completion, cancel).ConfigureAwait(false);
+        if (_settings.Auth != HttpAuth.ClientCredentials || response.StatusCode != System.Net.HttpStatusCode.Unauthorized) { return response; }
+        response.Dispose();
+        _token = null;
+        return await OnceAsync(request(), completion, cancel).ConfigureAwait(false);
+    }
+
+    async Task<HttpResponseMessage> OnceAsync(HttpRequestMessage request, HttpCompletionOption completion, CancellationToken cancel)
+    {
+        using (request)
+        {
+            request.Headers.Authorization ??= await WhoAsync(cancel).ConfigureAwait(false);
+            return await _client.SendAsync(request, completion, cancel).ConfigureAwait(false);
+        }
+    }
+
+    async Task<AuthenticationHeaderValue?> WhoAsync(CancellationToken cancel) => _settings.Auth switch
+    {
+        HttpAuth.Basic => Basic(),
+        HttpAuth.Bearer => new("Bearer", _settings.Token ?? throw new StepFailedException("connection", "auth bearer needs “token”")),
+        HttpAuth.ClientCredentials => new("Bearer", _token ??= await TokenAsync(cancel).ConfigureAwait(false)),
+        _ => null,
+    };
+
+    AuthenticationHeaderValue Basic() => new("Basic", Convert.ToBase64String(Encoding.UTF8.GetBytes($"{_settings.User}:{_settings.Password}")));
+
+    async Task<string> TokenAsync(CancellationToken cancel)
+    {
+        var fields = new Dictionary<string, string> { ["grant_type"] = "client_credentials" };
+        if (_settings.Scope is { } scope) { fields["scope"] = scope; }
+        using var request = new HttpRequestMessage(HttpMethod.Post, _settings.TokenUrl ?? throw new StepFailedException("connection", "auth clientCredentials needs “tokenUrl”")) { Content = new FormUrlEncodedContent(fields), Headers = { Authorization = Basic() } };
+        using var response = await _client.SendAsync(request, cancel).ConfigureAwait(false);
+        if (!response.IsSuccessStatusCode) { throw new StepFailedException("login", $"{_settings.TokenUrl} gives no token: {(int)response.StatusCode} {response.ReasonPhrase}"); }
+        try
+        {
+            using var answer = JsonDocument.Parse(await response.Content.ReadAsStringAsync(cancel).ConfigureAwait(false));
+            return answer.RootElement.GetProperty("access_token").GetString()!;
+        }
+        catch (Exception e) when (e is JsonException or KeyNotFoundException or InvalidOperationException) { throw new StepFailedException("login", $"{_settings.TokenUrl} gives an answer without “access_token”"); }
+    }
+
+    /// <summary>What an exception of a request means; null for one of something else.</summary>
+    public static StepError? Error(Exception e) => e switch
+    {
+        StepFailedException known => known.Error,
+        HttpRequestException { InnerException: SocketException socket } => new("unreachable", $"the server can't be reached: {socket.Message}"),
+        HttpRequestException { InnerException: AuthenticationException tls } => new("tls", $"the server's certificate is not accepted: {tls.InnerException?.Message ?? tls.Message}"),
+        HttpRequestException { InnerException: IOException io } => new("cut", $"the connection was cut: {io.Message}"),
+        HttpIOException io => new("cut", $"the connection was cut: {io.Message}"),
+        HttpRequestException request => new("http", request.Message),
+        TaskCanceledException { InnerException: TimeoutException } => new("timeout", "the server did not answer in time", "The connection's “timeout” says how long that is."),
+        UriFormatException uri => new("setting", uri.Message),
+        _ => null,
+    };
+
+    public void Dispose() => _client.Dispose();
+}

@@ -1,0 +1,107 @@
+using System.Globalization;
+using GateChain.Core.Expressions;
+using GateChain.Core.Values;
+using GateChain.Kinds.Contract;
+using GateChain.Kinds.Load.Sources;
+using GateChain.Kinds.Databases;
+
+namespace GateChain.Kinds.Load;
+
+/// <summary>Turns rows of the source into rows of the target, or says why one does not fit.</summary>
+sealed class RowReader
+{
+    readonly RowSource _source;
+    readonly (string Target, int Ordinal, LoadColumn Rule)[] _columns;
+
+    /// <exception cref="StepFailedException">The source lacks a column that is asked for.</exception>
+    public RowReader(LoadSettings settings, RowSource source)
+    {
+        _source = source;
+        var names = source.Names.ToList();
+        var wanted = Wanted(settings, source);
+        var missing = wanted.Select(w => w.Value.From ?? w.Key).Where(f => !names.Contains(f)).ToList();
+        if (missing.Count > 0)
+        {
+            var near = Nearest.Find(missing[0], names);
+            throw new StepFailedException("header", $"the header of {source.What} lacks {string.Join(", ", missing.Select(m => $"“{m}”"))}{(near is null ? "" : $"; it has “{near}”")}", $"The header reads: {string.Join(", ", names)}");
+        }
+        _columns = [.. wanted.Select(w => (w.Key, names.IndexOf(w.Value.From ?? w.Key), w.Value))];
+    }
+
+    public int Count => _columns.Length;
+
+    /// <summary>The target's columns, by name: as the settings say, or all of the source.</summary>
+    public static IReadOnlyDictionary<string, LoadColumn> Wanted(LoadSettings settings, RowSource source) =>
+        settings.Columns.Count > 0 ? settings.Columns : source.Names.ToDictionary(h => h, _ => new LoadColumn());
+
+    /// <summary>Fills <paramref name="row"/> from the source's row; gives the reason when it does not fit.</summary>
+    public string? Read(object?[] row)
+    {
+        for (var i = 0; i < _columns.Length; i++)
+        {
+            var (target, ordinal, rule) = _columns[i];
+            if (ordinal >= _source.FieldCount) { return $"the line has only {_source.FieldCount} fields"; }
+            var given = _source[ordinal];
+            if (given is null or DBNull or string { Length: 0 })
+            {
+                if (rule.Required) { return $"{target} is empty"; }
+                row[i] = null;
+                continue;
+            }
+            if ((rule.Type is { } type ? Convert(given, type, rule.Format) : given) is not { } value) { return $"{target} is not a {rule.Type?.ToString().ToLowerInvariant()}: {given}"; }
+            if (rule.Min is not null || rule.Max is not null)
+            {
+                if (Number(value) is not { } number) { return $"{target} is not a number: {given}"; }
+                if (number < rule.Min) { return $"{target} is below {rule.Min}: {given}"; }
+                if (number > rule.Max) { return $"{target} is above {rule.Max}: {given}"; }
+            }
+            row[i] = value;
+        }
+        return null;
+    }
+
+    static double? Number(object value) => value switch
+    {
+        long n => n,
+        double d => d,
+        string s => double.TryParse(s, NumberStyles.Float, CultureInfo.InvariantCulture, out var parsed) ? parsed : null,
+        IConvertible c and not (bool or DateTime) => c.ToDouble(CultureInfo.InvariantCulture),
+        _ => null,
+    };
+
+    static object? Convert(object value, ColumnType type, string? format) => type switch
+    {
+        ColumnType.Int => value switch
+        {
+            string text => long.TryParse(text, NumberStyles.AllowLeadingSign, CultureInfo.InvariantCulture, out var n) ? n : null,
+            long => value,
+            double d => double.IsInteger(d) ? (long)d : null,
+            IConvertible c and not DateTime => c.ToDecimal(CultureInfo.InvariantCulture) is var m && decimal.IsInteger(m) ? (long)m : null,
+            _ => null,
+        },
+        ColumnType.Double => value switch
+        {
+            string text => double.TryParse(text, NumberStyles.AllowLeadingSign | NumberStyles.AllowDecimalPoint, CultureInfo.InvariantCulture, out var d) ? d : null,
+            double => value,
+            IConvertible c and not (bool or DateTime) => c.ToDouble(CultureInfo.InvariantCulture),
+            _ => null,
+        },
+        ColumnType.Bool => value switch
+        {
+            bool => value,
+            "true" or "1" or 1L => true,
+            "false" or "0" or 0L => false,
+            _ => null,
+        },
+        ColumnType.Timestamp => value switch
+        {
+            DateTime t => t,
+            DateTimeOffset t => t.UtcDateTime,
+            DateOnly d => d.ToDateTime(TimeOnly.MinValue, DateTimeKind.Utc),
+            string text when format is not null => DateTime.TryParseExact(text, format, CultureInfo.InvariantCulture, DateTimeStyles.AssumeUniversal | DateTimeStyles.AdjustToUniversal, out var t) ? t : null,
+            string text => TimeText.ParseDateOrTimestamp(text) is { } at ? at.AsDateTimeOffset.UtcDateTime : null,
+            _ => null,
+        },
+        _ => value is string ? value : ValueText.ToPlainString(Databases.Dialect.FromColumn(value)),
+    };
+}

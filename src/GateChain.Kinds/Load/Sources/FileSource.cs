@@ -1,0 +1,29 @@
+using GateChain.Kinds.Contract;
+
+namespace GateChain.Kinds.Load.Sources;
+
+/// <summary>Rows of a file.</summary>
+abstract class FileSource : RowSource
+{
+    readonly FileInfo _file;
+
+    /// <param name="name">The path as the settings have it.</param>
+    /// <param name="path">The full path.</param>
+    /// <exception cref="StepFailedException">It is not there, or can't be read.</exception>
+    protected FileSource(string name, string path)
+    {
+        (What, Path) = (name, path);
+        if (!File.Exists(path)) { throw new StepFailedException("no-file", $"the file {name} is not there", $"Looked for {path}. Put it there and resume the run."); }
+        _file = new(path);
+        Stream = new(path, FileMode.Open, FileAccess.Read, FileShare.ReadWrite | FileShare.Delete, 1 << 16, FileOptions.SequentialScan);
+    }
+
+    protected FileStream Stream { get; }
+    protected string Path { get; }
+    public override string What { get; }
+    public override bool IsSteady => true;
+    public override string Fingerprint => $"{Path}|{_file.Length}|{_file.LastWriteTimeUtc.Ticks}";
+    public override double? Share => Stream.CanSeek && _file.Length > 0 ? Math.Min(1, (double)Stream.Position / _file.Length) : null;
+
+    public override void Dispose() => Stream.Dispose();
+}

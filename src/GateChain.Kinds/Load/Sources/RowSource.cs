@@ -1,0 +1,37 @@
+namespace GateChain.Kinds.Load.Sources;
+
+/// <summary>Rows one after the other; no more than one of them is in memory. Used by one thread.</summary>
+abstract class RowSource : IDisposable
+{
+    /// <summary>What it is, for sentences: a path, or a query of a connection.</summary>
+    public abstract string What { get; }
+
+    /// <summary>The names of its columns.</summary>
+    public abstract IReadOnlyList<string> Names { get; }
+
+    /// <summary>Whether rows come in the same order whenever it is read, so that reading can go on behind the last one.</summary>
+    public abstract bool IsSteady { get; }
+
+    /// <summary>Another text whenever what is read may be something else.</summary>
+    public abstract string Fingerprint { get; }
+
+    /// <summary>What is called a row in sentences: a line of the file, mostly.</summary>
+    public virtual string RowWord => "row";
+
+    /// <summary>The place of a row in the source, as a person counts.</summary>
+    /// <param name="row">The number of the row, from 1.</param>
+    public virtual long LineOf(long row) => row;
+
+    public abstract bool Read();
+
+    /// <summary>How many fields the row at hand has.</summary>
+    public virtual int FieldCount => Names.Count;
+
+    /// <summary>A value of the row at hand: null, a text, or what the source has.</summary>
+    public abstract object? this[int column] { get; }
+
+    /// <summary>How much of it is read, 0 to 1; null when nobody can say.</summary>
+    public virtual double? Share => null;
+
+    public abstract void Dispose();
+}

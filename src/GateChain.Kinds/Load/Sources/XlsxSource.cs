@@ -1,0 +1,52 @@
+using ExcelDataReader;
+using ExcelDataReader.Exceptions;
+using GateChain.Kinds.Contract;
+
+namespace GateChain.Kinds.Load.Sources;
+
+/// <summary>A sheet of an Excel workbook; its first row names the columns.</summary>
+sealed class XlsxSource : FileSource
+{
+    readonly IExcelDataReader _reader;
+
+    // The library looks for an old encoding even where it needs none.
+    static XlsxSource() => System.Text.Encoding.RegisterProvider(System.Text.CodePagesEncodingProvider.Instance);
+
+    public XlsxSource(string name, string path, string? sheet) : base(name, path)
+    {
+        try { _reader = ExcelReaderFactory.CreateOpenXmlReader(Stream); }
+        catch (Exception e) when (e is ExcelReaderException or InvalidDataException or IOException)
+        {
+            Stream.Dispose();
+            throw new StepFailedException("xlsx", $"{name} is not an Excel workbook: {e.Message}");
+        }
+        var sheets = new List<string> { _reader.Name };
+        while (sheet is not null && _reader.Name != sheet)
+        {
+            if (!_reader.NextResult())
+            {
+                Dispose();
+                throw new StepFailedException("xlsx", $"{name} has no sheet “{sheet}”", $"It has: {string.Join(", ", sheets)}");
+            }
+            sheets.Add(_reader.Name);
+        }
+        if (!_reader.Read())
+        {
+            Dispose();
+            throw new StepFailedException("header", $"the sheet “{_reader.Name}” of {name} is empty");
+        }
+        Names = [.. Enumerable.Range(0, _reader.FieldCount).Select(i => _reader.GetValue(i)?.ToString() ?? "").TakeWhile(n => n.Length > 0)];
+    }
+
+    public override IReadOnlyList<string> Names { get; }
+    public override long LineOf(long row) => row + 1;
+    public override bool Read() => _reader.Read();
+    public override object? this[int column] => _reader.GetValue(column) is double d && double.IsInteger(d) && Math.Abs(d) < 1L << 53 ? (long)d : _reader.GetValue(column);
+    public override double? Share => _reader.RowCount > 0 ? (double)_reader.Depth / _reader.RowCount : null;
+
+    public override void Dispose()
+    {
+        _reader.Dispose();
+        base.Dispose();
+    }
+}

@@ -1,0 +1,24 @@
+using GateChain.Core.Values;
+
+namespace GateChain.Kinds.Load.Targets;
+
+/// <summary>Where rows go. They are there all at once, at the end, or not at all. Used by one thread.</summary>
+abstract class LoadTarget : IDisposable
+{
+    /// <summary>What an earlier attempt at this work has left: its outputs when it was done, or how far it got.</summary>
+    /// <param name="fingerprint">What it is done from; progress with another one counts for nothing.</param>
+    public abstract (Value? Done, string? Progress) Begin(string fingerprint);
+
+    public abstract void Add(object?[] row);
+
+    /// <summary>Keeps what was added so far, so that a later attempt goes on behind it; a target that can't do that does nothing.</summary>
+    public abstract void Checkpoint(string progress);
+
+    /// <summary>Makes all rows count; the outputs are remembered where the rows are, if it has a place for them.</summary>
+    public abstract void Finish(Value outputs);
+
+    /// <summary>Takes everything back: the target is as it was.</summary>
+    public abstract void Abandon();
+
+    public abstract void Dispose();
+}

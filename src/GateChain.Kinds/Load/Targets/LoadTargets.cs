@@ -1,0 +1,62 @@
+using GateChain.Core.Expressions;
+using GateChain.Kinds.Contract;
+using GateChain.Kinds.Databases;
+using GateChain.Kinds.Load.Sources;
+
+namespace GateChain.Kinds.Load.Targets;
+
+/// <summary>Opens what the settings name.</summary>
+static class LoadTargets
+{
+    /// <summary>The target.</summary>
+    /// <exception cref="StepFailedException">There is none, or more than one, or it can't be opened, or lacks a column.</exception>
+    public static LoadTarget Open(LoadSettings settings, RowSource source, AttemptContext context, CancellationToken cancel)
+    {
+        var into = settings.Into;
+        var named = new[] { into.Csv, into.Jsonl, into.Parquet, into.Connection }.Count(n => n is not null);
+        if (named != 1) { throw new StepFailedException("setting", $"“into” needs one of csv, jsonl, parquet or connection, and has {(named == 0 ? "none" : "several")}"); }
+        var columns = RowReader.Wanted(settings, source).Select(c => (c.Key, c.Value.Type)).ToList();
+        string[] names = [.. columns.Select(c => c.Key)];
+        return into switch
+        {
+            { Csv: { } csv } => new CsvTarget(context.Resolve(csv), names),
+            { Jsonl: { } jsonl } => new JsonLinesTarget(context.Resolve(jsonl), names),
+            { Parquet: { } parquet } => new ParquetTarget(context.Resolve(parquet), columns),
+            _ => Table(settings, columns, context, cancel),
+        };
+    }
+
+    static TableTarget Table(LoadSettings settings, List<(string Name, ColumnType? Type)> columns, AttemptContext context, CancellationToken cancel)
+    {
+        var into = settings.Into;
+        if (into.Table is null) { throw new StepFailedException("setting", "“into” with a connection needs “table”"); }
+        if (into.Mode == LoadMode.Upsert && into.Key.Count == 0) { throw new StepFailedException("setting", "mode upsert needs “key”: the columns that tell rows apart"); }
+        var session = Session.Open(into.Connection!, context, cancel);
+        try
+        {
+            var there = session.ColumnsOf(into.Table);
+            if (there.Count == 0 && into.Create)
+            {
+                var keys = into.Key.Count == 0 ? "" : $", PRIMARY KEY ({string.Join(", ", into.Key.Select(session.Dialect.Quote))})";
+                session.Execute(null, $"CREATE TABLE {session.Dialect.QuoteTable(into.Table)} ({string.Join(", ", columns.Select(c => $"{session.Dialect.Quote(c.Name)} {session.Dialect.TypeOf(c.Type, into.Key.Contains(c.Name))}"))}{keys})");
+                context.Log.Note($"the table {into.Table} was created");
+            }
+            else { Check(into, there, [.. columns.Select(c => c.Name)]); }
+            return new(session, into, [.. columns.Select(c => c.Name)], context);
+        }
+        catch
+        {
+            session.Dispose();
+            throw;
+        }
+    }
+
+    static void Check(LoadInto into, IReadOnlyList<string> there, IReadOnlyList<string> wanted)
+    {
+        if (there.Count == 0) { throw new StepFailedException("no-table", $"there is no table “{into.Table}” in “{into.Connection}”", "Create it with a sql step before this one, or say create: true."); }
+        var unknown = wanted.Where(w => !there.Contains(w, StringComparer.OrdinalIgnoreCase)).ToList();
+        if (unknown.Count == 0) { return; }
+        var near = Nearest.Find(unknown[0], there);
+        throw new StepFailedException("columns", $"the table “{into.Table}” has no column {string.Join(", ", unknown.Select(u => $"“{u}”"))}{(near is null ? "" : $"; it has “{near}”")}", $"Its columns: {string.Join(", ", there)}");
+    }
+}

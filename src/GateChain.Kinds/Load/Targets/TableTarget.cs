@@ -1,0 +1,108 @@
+using System.Data.Common;
+using GateChain.Core.Running;
+using GateChain.Core.Values;
+using GateChain.Kinds.Contract;
+using GateChain.Kinds.Databases;
+
+namespace GateChain.Kinds.Load.Targets;
+
+/// <summary>
+/// A table. Rows gather in a stage beside it, batch by batch; at the end one transaction moves them into the table, together
+/// with the mark that it has. After a crash the work goes on behind the last batch that was committed.
+/// </summary>
+sealed class TableTarget : LoadTarget
+{
+    readonly Session _session;
+    readonly StageTable _stage;
+    readonly WorkMarks _marks;
+    DbTransaction? _transaction;
+    IRowWriter? _writer;
+    string _fingerprint = "";
+
+    public TableTarget(Session session, LoadInto into, IReadOnlyList<string> columns, AttemptContext context)
+    {
+        _session = session;
+        _stage = new(session, into, into.Table!, columns, context.WorkKey.ToString());
+        _marks = new(session, context.WorkKey.ToString(), context.Time);
+    }
+
+    public override (Value? Done, string? Progress) Begin(string fingerprint)
+    {
+        _fingerprint = fingerprint;
+        _marks.Prepare();
+        var mark = _marks.Find(null);
+        if (mark is { Done: true })
+        {
+            _stage.Drop();
+            return (ValueJson.TryParse(mark.Result!), null);
+        }
+        if (mark is not null && mark.Fingerprint == fingerprint) { return (null, mark.Progress); }
+        // A mark without its stage would let rows be missed: it goes first.
+        if (mark is not null) { _marks.Forget(null); }
+        _stage.Create();
+        return (null, null);
+    }
+
+    public override void Add(object?[] row)
+    {
+        _transaction ??= _session.Begin();
+        _writer ??= _stage.Writer(_transaction);
+        _writer.Add(row);
+    }
+
+    public override void Checkpoint(string progress)
+    {
+        Complete();
+        _transaction ??= _session.Begin();
+        _marks.Advance(_transaction, _fingerprint, progress);
+        Commit();
+    }
+
+    public override void Finish(Value outputs)
+    {
+        Complete();
+        _transaction ??= _session.Begin();
+        _stage.MoveToTable(_transaction);
+        _marks.Finish(_transaction, ValueJson.ToText(outputs, plain: false));
+        Commit();
+        _stage.Drop();
+    }
+
+    void Complete()
+    {
+        _writer?.Complete();
+        _writer?.Dispose();
+        _writer = null;
+    }
+
+    void Commit()
+    {
+        _transaction!.Commit();
+        _transaction.Dispose();
+        _transaction = null;
+    }
+
+    public override void Abandon()
+    {
+        Undo();
+        _marks.Forget(null);
+        _stage.Drop();
+    }
+
+    void Undo()
+    {
+        _writer?.Dispose();
+        _writer = null;
+        _transaction?.Rollback();
+        _transaction?.Dispose();
+        _transaction = null;
+    }
+
+    public override void Dispose()
+    {
+        // What was not committed is undone by closing.
+        try { Undo(); }
+        catch (Exception e) when (e is DbException or InvalidOperationException) { }
+        _session.Dispose();
+    }
+}

@@ -1,0 +1,180 @@
+using System.Globalization;
+using System.IO.Enumeration;
+using GateChain.Core.Chains.Kinds;
+using GateChain.Core.Expressions;
+using GateChain.Core.Running;
+using GateChain.Core.Running.Events;
+using GateChain.Core.Values;
+using GateChain.Kinds.Connections;
+using GateChain.Kinds.Contract;
+using GateChain.Kinds.Files;
+using GateChain.Kinds.Settings;
+using Renci.SshNet;
+using Renci.SshNet.Sftp;
+
+namespace GateChain.Kinds.Transfer;
+
+/// <summary>Moves files to and from other machines. A file is there under its name as a whole or not at all; one that was cut off goes on from where it was.</summary>
+public sealed class TransferKind : StepKind<TransferSettings>
+{
+    const string Part = ".gatechain-part";
+
+    public override KindDescription Description => Described;
+
+    /// <summary>What the core knows of it; there without an instance.</summary>
+    public static KindDescription Described { get; } = new("transfer", "Gets files from another machine over SFTP, or puts them there.", SettingsShape.Of<TransferSettings>(),
+        new Dictionary<string, CelType> { ["count"] = CelType.Int, ["size"] = CelType.Int, ["files"] = CelType.List(CelType.Map(CelType.String, CelType.Dyn)) })
+    {
+        Purpose = KindPurpose.Data,
+        Sample = new Dictionary<string, Value> { ["count"] = Value.Int(1), ["size"] = Value.Int(1), ["files"] = Value.EmptyList },
+    };
+
+    /// <summary>A file that was dealt with.</summary>
+    sealed record Done(string Path, long Size, DateTime Changed);
+
+    protected override ValueTask<AttemptResult> RunAsync(TransferSettings settings, AttemptContext context, CancellationToken cancel) =>
+        OnThread(() => Work(settings, context, cancel), e => cancel.IsCancellationRequested ? new("stopped", "ended early; files that were whole stay, the one on its way goes on with the next attempt") : Known(e, settings));
+
+    static StepError? Known(Exception e, TransferSettings settings) => e switch
+    {
+        MissingSecretException m => new("no-secret", $"{m.Message}, which connection “{settings.Connection}” needs", $"Set it: gatechain secret set {m.Name}"),
+        FormatException f => new("connection", $"connection “{settings.Connection}”: {f.Message}"),
+        IOException or UnauthorizedAccessException => new("file", e.Message),
+        _ => SftpConnection.Error(e),
+    };
+
+    static AttemptResult Work(TransferSettings settings, AttemptContext context, CancellationToken cancel)
+    {
+        var connection = context.Connections.Find(settings.Connection) ?? throw new StepFailedException("no-connection", $"there is no connection “{settings.Connection}”", "Declare it in connections.yaml and push the workspace.");
+        if (connection.Type != SftpConnection.Type.Name) { throw new StepFailedException("no-connection", $"“{settings.Connection}” is a {connection.Type} connection, not an sftp one"); }
+        var moves = settings.Action is not (TransferAction.List or TransferAction.Delete);
+        if (moves && settings.To is null) { throw new StepFailedException("setting", $"“to” is missing: where to {settings.Action.ToString().ToLowerInvariant()}"); }
+        using var client = SftpConnection.Open(connection.As<SftpSettings>(context.Secrets));
+        using var stop = cancel.Register(client.Disconnect);
+        var done = settings.Action == TransferAction.Put ? Put(client, settings, context, cancel) : Remote(client, settings, context, cancel);
+        if (done.Count == 0 && (settings.IfNone ?? (moves ? NoMatch.Fail : NoMatch.Proceed)) == NoMatch.Fail) { throw new StepFailedException("no-file", $"no file matches {settings.Path}"); }
+        context.Log.Note(string.Create(CultureInfo.InvariantCulture, $"{done.Count} files, {done.Sum(d => d.Size):N0} bytes"));
+        return new(Value.Map(("count", Value.Int(done.Count)), ("size", Value.Int(done.Sum(d => d.Size))),
+            ("files", Value.List([.. done.Select(d => Value.Map(("path", Value.String(d.Path)), ("name", Value.String(d.Path[(d.Path.LastIndexOf('/') + 1)..])), ("size", Value.Int(d.Size)), ("changed", Value.Timestamp(new DateTimeOffset(d.Changed)))))]))));
+    }
+
+    static List<Done> Remote(SftpClient client, TransferSettings settings, AttemptContext context, CancellationToken cancel)
+    {
+        var found = Match(client, settings.Path);
+        var done = new List<Done>();
+        foreach (var file in found)
+        {
+            cancel.ThrowIfCancellationRequested();
+            switch (settings.Action)
+            {
+                case TransferAction.Get:
+                    var to = context.Resolve(Target(settings.To!, file.Name, found.Count, Directory.Exists(context.Resolve(settings.To!))));
+                    Get(client, file, to, settings.Overwrite, context);
+                    done.Add(new(to, file.Length, file.LastWriteTimeUtc));
+                    break;
+                case TransferAction.Delete:
+                    client.DeleteFile(file.FullName);
+                    context.Log.Note($"deleted {file.FullName}");
+                    done.Add(new(file.FullName, file.Length, file.LastWriteTimeUtc));
+                    break;
+                case TransferAction.Move:
+                    var there = Target(settings.To!, file.Name, found.Count, IsFolder(client, settings.To!));
+                    Replace(client, file.FullName, there, settings.Overwrite);
+                    context.Log.Note($"moved {file.FullName} to {there}");
+                    done.Add(new(there, file.Length, file.LastWriteTimeUtc));
+                    break;
+                default:
+                    done.Add(new(file.FullName, file.Length, file.LastWriteTimeUtc));
+                    break;
+            }
+        }
+        return done;
+    }
+
+    static List<Done> Put(SftpClient client, TransferSettings settings, AttemptContext context, CancellationToken cancel)
+    {
+        var found = FilePattern.Match(context.WorkFolder, settings.Path);
+        var done = new List<Done>();
+        foreach (var file in found)
+        {
+            cancel.ThrowIfCancellationRequested();
+            var to = Target(settings.To!, file.Name, found.Count, IsFolder(client, settings.To!));
+            if (!settings.Overwrite && client.Exists(to)) { throw new StepFailedException("exists", $"{to} is there already", "Set overwrite: true to replace it."); }
+            var part = to + Part;
+            var from = client.Exists(part) ? client.GetAttributes(part).Size : 0;
+            if (from > file.Length) { from = 0; }
+            using (var source = file.OpenRead())
+            using (var target = client.Open(part, from > 0 ? FileMode.Open : FileMode.Create, FileAccess.Write))
+            {
+                Copy(source, target, from, context, file.FullName);
+            }
+            Check(client.GetAttributes(part).Size, file.Length, to);
+            Replace(client, part, to, settings.Overwrite);
+            context.Log.Note($"put {file.FullName} to {to}");
+            done.Add(new(to, file.Length, file.LastWriteTimeUtc));
+        }
+        return done;
+    }
+
+    static void Get(SftpClient client, ISftpFile file, string to, bool overwrite, AttemptContext context)
+    {
+        if (!overwrite && File.Exists(to)) { throw new StepFailedException("exists", $"{to} is there already", "Set overwrite: true to replace it."); }
+        Directory.CreateDirectory(System.IO.Path.GetDirectoryName(to)!);
+        var part = to + Part;
+        var from = File.Exists(part) && new FileInfo(part).Length <= file.Length ? new FileInfo(part).Length : 0;
+        using (var source = client.OpenRead(file.FullName))
+        using (var target = new FileStream(part, from > 0 ? FileMode.Open : FileMode.Create, FileAccess.Write))
+        {
+            Copy(source, target, from, context, file.FullName);
+            target.Flush(flushToDisk: true);
+        }
+        Check(new FileInfo(part).Length, file.Length, to);
+        File.Move(part, to, overwrite);
+        context.Log.Note($"got {file.FullName} as {to}");
+    }
+
+    static void Copy(Stream source, Stream target, long from, AttemptContext context, string name)
+    {
+        if (from > 0)
+        {
+            context.Log.Note(string.Create(CultureInfo.InvariantCulture, $"{name} goes on behind {from:N0} bytes"));
+            source.Seek(from, SeekOrigin.Begin);
+            target.Seek(from, SeekOrigin.Begin);
+        }
+        source.CopyTo(target, 1 << 16);
+        target.Flush();
+    }
+
+    static void Check(long arrived, long sent, string name)
+    {
+        if (arrived != sent) { throw new StepFailedException("size", string.Create(CultureInfo.InvariantCulture, $"{name} has {arrived:N0} bytes and should have {sent:N0}: it was changed on its way or is still being written")); }
+    }
+
+    static void Replace(SftpClient client, string from, string to, bool overwrite)
+    {
+        if (client.Exists(to))
+        {
+            if (!overwrite) { throw new StepFailedException("exists", $"{to} is there already", "Set overwrite: true to replace it."); }
+            // The server's own way replaces at once; where it has none there is a moment without the file.
+            try
+            {
+                client.RenameFile(from, to, isPosix: true);
+                return;
+            }
+            catch (Renci.SshNet.Common.SshException) { client.DeleteFile(to); }
+        }
+        client.RenameFile(from, to);
+    }
+
+    static bool IsFolder(SftpClient client, string path) => client.Exists(path) && client.GetAttributes(path).IsDirectory;
+
+    static string Target(string to, string name, int files, bool isFolder) => to.EndsWith('/') ? to + name : files > 1 || isFolder ? $"{to}/{name}" : to;
+
+    static List<ISftpFile> Match(SftpClient client, string pattern)
+    {
+        var slash = pattern.LastIndexOf('/');
+        var (folder, name) = (slash < 0 ? "." : slash == 0 ? "/" : pattern[..slash], pattern[(slash + 1)..]);
+        if (!name.Contains('*') && !name.Contains('?')) { return client.Exists(pattern) && client.Get(pattern) is { IsRegularFile: true } one ? [one] : []; }
+        return [.. client.ListDirectory(folder).Where(f => f.IsRegularFile && !f.Name.EndsWith(Part, StringComparison.Ordinal) && FileSystemName.MatchesSimpleExpression(name, f.Name, ignoreCase: false)).OrderBy(f => f.Name, StringComparer.Ordinal)];
+    }
+}

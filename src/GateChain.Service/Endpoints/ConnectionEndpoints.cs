@@ -1,0 +1,40 @@
+using GateChain.Client;
+using GateChain.Engine;
+using GateChain.Service.Views;
+using Microsoft.AspNetCore.Builder;
+using Microsoft.AspNetCore.Http;
+using Microsoft.AspNetCore.Routing;
+
+namespace GateChain.Service.Endpoints;
+
+/// <summary>Connections, secrets and profiles. Values of secrets come in here and never go out.</summary>
+static class ConnectionEndpoints
+{
+    public static void Map(RouteGroupBuilder api)
+    {
+        api.MapGet("/connections", (ChainEngine engine) => ConnectionViews.Connections(engine)).WithName("listConnections").WithSummary("The connections, and where they are used");
+        api.MapPost("/connections/{name}/check", Check).WithName("checkConnection").WithSummary("Goes there once and says what is found, or why nothing is").ProducesProblem(404);
+        api.MapGet("/secrets", (ChainEngine engine) => ConnectionViews.Secrets(engine)).WithName("listSecrets").WithSummary("The secrets that are set or asked for, without their values");
+        api.MapPut("/secrets/{name}", Set).WithName("setSecret").WithSummary("Sets a secret; nobody can read it afterwards").Produces(204).ProducesProblem(422).ProducesProblem(507);
+        api.MapDelete("/secrets/{name}", Remove).WithName("removeSecret").WithSummary("Takes a secret away").Produces(204).ProducesProblem(404).ProducesProblem(507);
+        api.MapGet("/profiles", (ChainEngine engine) => ConnectionViews.Profiles(engine)).WithName("listProfiles").WithSummary("The profiles and their values");
+    }
+
+    static async Task<ConnectionCheckInfo> Check(string name, ChainEngine engine, CancellationToken cancel)
+    {
+        var check = await engine.CheckConnectionAsync(name, cancel);
+        return new(check.Works, check.Found, Math.Round(check.Took.TotalMilliseconds, 1));
+    }
+
+    static async Task<IResult> Set(string name, SecretRequest request, ChainEngine engine, HttpContext http)
+    {
+        await engine.Secrets.SetAsync(name, request.Value ?? "", Caller.Of(http));
+        return Results.NoContent();
+    }
+
+    static async Task<IResult> Remove(string name, ChainEngine engine)
+    {
+        await engine.Secrets.RemoveAsync(name);
+        return Results.NoContent();
+    }
+}

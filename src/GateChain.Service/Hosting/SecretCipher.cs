@@ -1,0 +1,60 @@
+using System.Security.Cryptography;
+using System.Text;
+using GateChain.Engine.Secrets;
+using GateChain.Storage;
+using Microsoft.AspNetCore.DataProtection;
+
+namespace GateChain.Service.Hosting;
+
+/// <summary>How secrets are encrypted: with a key from the environment, or else with keys of ASP.NET Core's data protection in the data folder.</summary>
+static class SecretCipher
+{
+    /// <summary>The environment variable with a key: 32 bytes in base64.</summary>
+    public const string Variable = "GATECHAIN_SECRET_KEY";
+
+    /// <exception cref="StorageException">The variable holds no key.</exception>
+    public static ISecretCipher Create(string dataFolder)
+    {
+        if (Environment.GetEnvironmentVariable(Variable) is { Length: > 0 } text)
+        {
+            var key = new byte[32];
+            if (!Convert.TryFromBase64String(text, key, out var length) || length != key.Length) { throw new StorageException($"{Variable} is not a key: 32 bytes in base64, for example from “openssl rand -base64 32”", new FormatException()); }
+            return new KeyCipher(key);
+        }
+        var folder = Directory.CreateDirectory(Path.Combine(dataFolder, "keys"), UnixFileMode.UserRead | UnixFileMode.UserWrite | UnixFileMode.UserExecute);
+        return new FolderCipher(DataProtectionProvider.Create(folder, c => c.SetApplicationName("gatechain")).CreateProtector("secrets"));
+    }
+
+    sealed class FolderCipher(IDataProtector protector) : ISecretCipher
+    {
+        public string Encrypt(string value) => protector.Protect(value);
+        public string Decrypt(string cipher) => protector.Unprotect(cipher);
+    }
+
+    /// <summary>AES-256-GCM: nonce, tag and text in one.</summary>
+    sealed class KeyCipher(byte[] key) : ISecretCipher
+    {
+        const string Mark = "key1:";
+        const int Nonce = 12, Tag = 16;
+
+        public string Encrypt(string value)
+        {
+            var plain = Encoding.UTF8.GetBytes(value);
+            var sealedText = new byte[Nonce + Tag + plain.Length];
+            RandomNumberGenerator.Fill(sealedText.AsSpan(0, Nonce));
+            using var aes = new AesGcm(key, Tag);
+            aes.Encrypt(sealedText.AsSpan(0, Nonce), plain, sealedText.AsSpan(Nonce + Tag), sealedText.AsSpan(Nonce, Tag));
+            return Mark + Convert.ToBase64String(sealedText);
+        }
+
+        public string Decrypt(string cipher)
+        {
+            if (!cipher.StartsWith(Mark, StringComparison.Ordinal)) { throw new CryptographicException("it was encrypted in another way"); }
+            var sealedText = Convert.FromBase64String(cipher[Mark.Length..]);
+            var plain = new byte[sealedText.Length - Nonce - Tag];
+            using var aes = new AesGcm(key, Tag);
+            aes.Decrypt(sealedText.AsSpan(0, Nonce), sealedText.AsSpan(Nonce + Tag), sealedText.AsSpan(Nonce, Tag), plain);
+            return Encoding.UTF8.GetString(plain);
+        }
+    }
+}

@@ -1,0 +1,21 @@
+namespace GateChain.Storage;
+
+/// <summary>A secret as it is kept.</summary>
+/// <param name="Cipher">The value, encrypted.</param>
+/// <param name="Author">Who set it last.</param>
+public sealed record StoredSecret(string Name, string Cipher, string Author, DateTimeOffset Changed);
+
+/// <summary>Keeps secrets, encrypted by who uses this. Thread-safe.</summary>
+public interface ISecretStore
+{
+    /// <summary>All of them, by name.</summary>
+    IReadOnlyList<StoredSecret> Secrets();
+
+    /// <summary>Sets a secret, in the place of an earlier one; it is on disk when this returns.</summary>
+    /// <exception cref="StorageException">It could not be written.</exception>
+    Task SetSecretAsync(StoredSecret secret);
+
+    /// <summary>Takes a secret away.</summary>
+    /// <exception cref="StorageException">It could not be written.</exception>
+    Task RemoveSecretAsync(string name);
+}

@@ -1,0 +1,164 @@
+using GateChain.Core.Running;
+using GateChain.Core.Values;
+using GateChain.Kinds.Load;
+using GateChain.Kinds.Sql;
+
+namespace GateChain.Kinds.Tests.Load;
+
+/// <summary>The kind <c>load</c> from anything into anything, on real databases.</summary>
+public sealed class SourceAndTargetTests(Servers.Databases databases) : IDisposable
+{
+    readonly Bench _bench = new();
+    readonly LoadKind _kind = new();
+    readonly string _table = "t" + Guid.NewGuid().ToString("N")[..12];
+
+    public static TheoryData<string> Types => ["sqlite", "duckdb", "postgresql", "mysql"];
+
+    public void Dispose() => _bench.Dispose();
+
+    const string Columns = """ "columns": {"id": {"type": "int", "required": true}, "farm": {}, "litres": {"type": "double"}, "taken": {"type": "timestamp"}, "cooled": {"type": "bool"}} """;
+
+    Task<AttemptResult> LoadAsync(string from, string into, string more = "", string columns = Columns, string? work = null) =>
+        _bench.RunAsync(_kind, $$"""{"from": {{from}}, "into": {{into}}, {{columns}}{{more}}}""", work ?? Guid.NewGuid().ToString("N"));
+
+    static string Csv(int rows) => "id,farm,litres,taken,cooled\n" + string.Concat(Enumerable.Range(1, rows).Select(i => $"{i},\"Öre, {i}\",{i}.25,2026-11-{i % 28 + 1:00}T05:30:00Z,{(i % 2 == 0 ? "true" : "false")}\n"));
+
+    static string Counts(AttemptResult result) => string.Join(' ', new[] { "rows_read", "rows_written", "rows_rejected" }.Select(n => result.Outputs.AsMap.Find(n)));
+
+    async Task<string> AskAsync(string query)
+    {
+        var result = await _bench.RunAsync(new SqlKind(), $$"""{"connection": "target", "query": {{System.Text.Json.JsonSerializer.Serialize(query)}}, "give": "row"}""");
+        Assert.Null(result.Error);
+        return string.Join(' ', result.Outputs.AsMap.Find("row")!.Value.AsMap.Entries.Select(e => ValueText.ToPlainString(e.Value)));
+    }
+
+    string Into(string more = "") => $$"""{"connection": "target", "table": "{{_table}}"{{more}}}""";
+
+    [Theory]
+    [MemberData(nameof(Types))]
+    public async Task ATableIsCreatedFilledAndUpserted(string type)
+    {
+        databases.Connect(_bench, type);
+        _bench.Write("in.csv", Csv(2_500));
+        var into = Into(""", "create": true, "mode": "upsert", "key": ["id"]""");
+        var first = await LoadAsync("""{"csv": "in.csv"}""", into, """, "batch": 1000""");
+        Assert.Null(first.Error);
+        Assert.Equal("2500 2500 0", Counts(first));
+        _bench.Write("in.csv", "id,farm,litres,taken,cooled\n2,new,2,2026-11-22,true\n2501,,,,\n");
+        Assert.Equal("2 2 0", Counts(await LoadAsync("""{"csv": "in.csv"}""", into)));
+        Assert.Equal("2501 2500", await AskAsync($"SELECT count(*) AS c, count(farm) AS f FROM {_table}"));
+        Assert.Equal("new 2", await AskAsync($"SELECT farm, litres FROM {_table} WHERE id = 2"));
+        Assert.Equal("Öre, 7 7.25", await AskAsync($"SELECT farm, litres FROM {_table} WHERE id = 7"));
+        var stages = type switch { "sqlite" => "sqlite_master WHERE name", "duckdb" => "information_schema.tables WHERE table_name", _ => "information_schema.tables WHERE table_name" };
+        Assert.Equal("0", await AskAsync($"SELECT count(*) AS c FROM {stages} LIKE 'gatechain_stage%'"));
+    }
+
+    [Theory]
+    [MemberData(nameof(Types))]
+    public async Task RowsComeBackOutOfATableAsTheyWere(string type)
+    {
+        databases.Connect(_bench, type);
+        _bench.Write("in.csv", Csv(1_200));
+        Assert.Null((await LoadAsync("""{"csv": "in.csv"}""", Into(""", "create": true"""))).Error);
+        Assert.Null((await LoadAsync($$$"""{"connection": "target", "query": "SELECT * FROM {{{_table}}} WHERE id > $least ORDER BY id", "bind": {"least": 0}}""", """{"csv": "out.csv"}""")).Error);
+        Assert.Equal(Csv(1_200), File.ReadAllText(_bench["out.csv"]));
+    }
+
+    [Theory]
+    [InlineData("jsonl")]
+    [InlineData("parquet")]
+    public async Task FilesAreWrittenAndReadAgain(string form)
+    {
+        _bench.Write("in.csv", Csv(30_000));
+        var out1 = await LoadAsync("""{"csv": "in.csv"}""", $$"""{"{{form}}": "deep/out.{{form}}"}""");
+        Assert.Null(out1.Error);
+        Assert.Equal("30000 30000 0", Counts(await LoadAsync($$"""{"{{form}}": "deep/out.{{form}}"}""", """{"csv": "back.csv"}""")));
+        Assert.Equal(Csv(30_000), File.ReadAllText(_bench["back.csv"]));
+        Assert.Equal([$"out.{form}"], Directory.GetFiles(_bench["deep"]).Select(Path.GetFileName));
+    }
+
+    [Fact]
+    public async Task JsonLinesMayLackNamesAndBlankLinesAreNoRows()
+    {
+        _bench.Write("in.jsonl", "{\"id\": 1, \"litres\": 2.5, \"nested\": {\"a\": [1]}}\n\n{\"farm\": \"x\\ny\", \"id\": \"3\"}\n");
+        Assert.Null((await LoadAsync("""{"jsonl": "in.jsonl"}""", """{"csv": "out.csv"}""", columns: """ "columns": {"id": {"type": "int"}, "farm": {}, "nested": {}} """)).Error);
+        Assert.Equal("id,farm,nested\n1,,\"{\"\"a\"\": [1]}\"\n3,\"x\ny\",\n", File.ReadAllText(_bench["out.csv"]));
+        _bench.Write("in.jsonl", "{\"id\": 1}\n[2]\n");
+        Assert.Equal("line 2 of in.jsonl is not a JSON object", (await LoadAsync("""{"jsonl": "in.jsonl"}""", """{"csv": "out.csv"}""")).Error?.Message);
+    }
+
+    [Fact]
+    public async Task AWorkbookIsReadBySheet()
+    {
+        Workbook.Write(_bench["in.xlsx"], ("Notes", [["nothing here"]]), ("Samples", [["id", "farm", "litres"], ["1", "Öre", "2.5"], ["2", "", "x"]]));
+        var result = await LoadAsync("""{"xlsx": "in.xlsx", "sheet": "Samples"}""", """{"csv": "out.csv"}""", """, "reject": {"limit": 1, "file": "bad.csv"}""", """ "columns": {"id": {"type": "int"}, "farm": {}, "litres": {"type": "double"}} """);
+        Assert.Null(result.Error);
+        Assert.Equal("2 1 1", Counts(result));
+        Assert.Equal("id,farm,litres\n1,Öre,2.5\n", File.ReadAllText(_bench["out.csv"]));
+        Assert.Contains("3,litres is not a double: x", File.ReadAllText(_bench["bad.csv"]));
+        Assert.Equal(("xlsx", "It has: Notes, Samples"), await LoadAsync("""{"xlsx": "in.xlsx", "sheet": "Sample"}""", """{"csv": "o.csv"}""") is { Error: { } e } ? (e.Code, e.Detail) : default);
+        _bench.Write("no.xlsx", "not a workbook");
+        Assert.Equal("xlsx", (await LoadAsync("""{"xlsx": "no.xlsx"}""", """{"csv": "o.csv"}""")).Error?.Code);
+    }
+
+    [Theory]
+    [InlineData("""{"csv": "a", "jsonl": "b"}""", """{"csv": "c"}""", "“from” needs one of csv, jsonl, parquet, xlsx or connection, and has several")]
+    [InlineData("""{"csv": "in.csv"}""", "{}", "“into” needs one of csv, jsonl, parquet or connection, and has none")]
+    [InlineData("""{"connection": "target"}""", """{"csv": "c"}""", "“from” with a connection needs either “table” or “query”")]
+    [InlineData("""{"parquet": "in.csv"}""", """{"csv": "c"}""", "in.csv can't be read as Parquet")]
+    [InlineData("""{"csv": "in.csv"}""", """{"connection": "target", "table": "nowhere"}""", "there is no table “nowhere” in “target”")]
+    [InlineData("""{"connection": "target", "table": "nowhere"}""", """{"csv": "c"}""", "nowhere")]
+    public async Task WhatCanNotBeDoneIsTold(string from, string into, string words)
+    {
+        databases.Connect(_bench, "sqlite");
+        _bench.Write("in.csv", Csv(1));
+        Assert.Contains(words, (await LoadAsync(from, into)).Error!.Message);
+    }
+
+    [Fact]
+    public async Task TimestampsAreReadInTheFormThatIsSaid()
+    {
+        _bench.Write("in.csv", "day\n22.11.2026 05:30\n2026-11-22\n");
+        var result = await LoadAsync("""{"csv": "in.csv"}""", """{"csv": "out.csv"}""", """, "reject": {"limit": 1}""", """ "columns": {"day": {"type": "timestamp", "format": "dd.MM.yyyy HH:mm"}} """);
+        Assert.Equal("2 1 1", Counts(result));
+        Assert.Equal("day\n2026-11-22T05:30:00Z\n", File.ReadAllText(_bench["out.csv"]));
+    }
+
+    // What an earlier attempt has committed before the service ended is not read again, and nothing is doubled.
+    [Theory]
+    [MemberData(nameof(Types))]
+    public async Task ALoadThatWasCutOffGoesOn(string type)
+    {
+        databases.Connect(_bench, type);
+        _bench.Write("in.csv", Csv(1_000));
+        var into = Into(""", "create": true, "key": ["id"]""");
+        // A row that the last batch stumbles over: what was committed before stays in the stage.
+        var lines = File.ReadAllLines(_bench["in.csv"]);
+        using var stop = new CancellationTokenSource();
+        var settings = $$"""{"from": {"csv": "in.csv"}, "into": {{into}}, {{Columns}}, "batch": 100}""";
+        var cut = new CuttingLog(_bench, 3, stop);
+        var context = _bench.Context("cut-" + _table) with { Log = cut };
+        Assert.Equal("stopped", (await _kind.RunAsync(ValueJson.TryParse(settings)!.Value, context, stop.Token)).Error?.Code);
+        Assert.Equal("0", await AskAsync($"SELECT count(*) AS c FROM {_table}"));
+        var again = await _bench.RunAsync(_kind, settings, "cut-" + _table);
+        Assert.Null(again.Error);
+        Assert.Contains(_bench.Log, l => l.StartsWith("note going on behind line 301", StringComparison.Ordinal));
+        Assert.Equal($"{lines.Length - 1} {lines.Length - 1}", await AskAsync($"SELECT count(*) AS c, count(DISTINCT id) AS d FROM {_table}"));
+        // Once more after it was done: it is told that it is.
+        Assert.Equal(Counts(again), Counts(await _bench.RunAsync(_kind, settings, "cut-" + _table)));
+        Assert.Equal("1000", await AskAsync($"SELECT count(*) AS c FROM {_table}"));
+    }
+
+    /// <summary>Asks for the end when it has been told of some batches.</summary>
+    sealed class CuttingLog(Contract.IAttemptLog log, int batches, CancellationTokenSource stop) : Contract.IAttemptLog
+    {
+        public void Out(string line) => log.Out(line);
+        public void Err(string line) => log.Err(line);
+
+        public void Note(string line)
+        {
+            log.Note(line);
+            if (line.Contains("lines read, ", StringComparison.Ordinal) && --batches == 0) { stop.Cancel(); }
+        }
+    }
+}

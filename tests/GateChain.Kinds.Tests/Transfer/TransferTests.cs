@@ -1,0 +1,113 @@
+using GateChain.Core.Running;
+using GateChain.Core.Values;
+using GateChain.Kinds.Connections;
+using GateChain.Kinds.Tests.Servers;
+using GateChain.Kinds.Transfer;
+
+namespace GateChain.Kinds.Tests.Transfer;
+
+/// <summary>The kind <c>transfer</c> against OpenSSH's server.</summary>
+public sealed class TransferTests : IDisposable
+{
+    readonly Bench _bench = new();
+    readonly SshServer _server = SshServer.Start();
+    readonly TransferKind _kind = new();
+
+    public TransferTests() => Connect();
+
+    void Connect(string? hostKey = null)
+    {
+        _bench.Secrets["key"] = _server.PrivateKey;
+        _bench.Connect("depots", "sftp", ("host", "127.0.0.1"), ("port", _server.Port), ("user", Environment.UserName), ("privateKey", "secret:key"), ("hostKey", hostKey ?? _server.HostKey));
+    }
+
+    public void Dispose()
+    {
+        _server.Dispose();
+        _bench.Dispose();
+    }
+
+    Task<AttemptResult> TransferAsync(string action, string path, string? to = null, string more = "") =>
+        _bench.RunAsync(_kind, $$"""{"connection": "depots", "action": "{{action}}", "path": "{{path}}"{{(to is null ? "" : $", \"to\": \"{to}\"")}}{{more}}}""");
+
+    string There(string name) => Path.Combine(_server.Files, name);
+
+    [Fact]
+    public async Task FilesGoThereAndComeBack()
+    {
+        foreach (var name in (string[])["north.csv", "south.csv", "other.txt"]) { _bench.Write(name, $"the file {name}\n"); }
+        var put = await TransferAsync("put", "*.csv", _server.Files + "/");
+        Assert.Null(put.Error);
+        Assert.Equal(2, put.Outputs.AsMap.Find("count")!.Value.AsInt);
+        Assert.Equal("the file north.csv\n", File.ReadAllText(There("north.csv")));
+        var list = await TransferAsync("list", _server.Files + "/*");
+        Assert.Equal("""["north.csv","south.csv"]""", ValueJson.ToText(Value.List([.. list.Outputs.AsMap.Find("files")!.Value.AsList.Select(f => f.AsMap.Find("name")!.Value)])));
+        Assert.Null((await TransferAsync("get", _server.Files + "/*.csv", "in/")).Error);
+        Assert.Equal("the file south.csv\n", File.ReadAllText(_bench["in/south.csv"]));
+        Assert.Null((await TransferAsync("move", _server.Files + "/north.csv", _server.Files + "/done.csv")).Error);
+        Assert.Null((await TransferAsync("delete", _server.Files + "/south.csv")).Error);
+        Assert.Equal(["done.csv"], Directory.GetFiles(_server.Files).Select(Path.GetFileName));
+    }
+
+    [Fact]
+    public async Task WhatIsThereIsReplacedOnlyWhenAsked()
+    {
+        _bench.Write("a.csv", "new");
+        File.WriteAllText(There("a.csv"), "old");
+        Assert.Equal("exists", (await TransferAsync("put", "a.csv", There("a.csv"))).Error?.Code);
+        Assert.Equal("old", File.ReadAllText(There("a.csv")));
+        Assert.Null((await TransferAsync("put", "a.csv", There("a.csv"), """, "overwrite": true""")).Error);
+        Assert.Equal("new", File.ReadAllText(There("a.csv")));
+        Assert.Equal("no-file", (await TransferAsync("get", There("nothing.csv"), "in/")).Error?.Code);
+        Assert.Null((await TransferAsync("get", There("nothing*.csv"), "in/", """, "ifNone": "proceed" """)).Error);
+    }
+
+    // What an attempt that was cut off has brought is not brought again.
+    [Theory]
+    [InlineData(true)]
+    [InlineData(false)]
+    public async Task ATransferThatWasCutGoesOn(bool get)
+    {
+        var content = Enumerable.Range(0, 300_000).Select(i => (byte)(i * 7 % 251)).ToArray();
+        var (source, part) = get ? (There("big"), _bench["in/big.gatechain-part"]) : (_bench["big"], There("big.gatechain-part"));
+        File.WriteAllBytes(source, content);
+        Directory.CreateDirectory(Path.GetDirectoryName(part)!);
+        File.WriteAllBytes(part, content[..100_000]);
+        Assert.Null((get ? await TransferAsync("get", There("big"), "in/big") : await TransferAsync("put", "big", There("big"))).Error);
+        Assert.Equal(content, File.ReadAllBytes(get ? _bench["in/big"] : There("big")));
+        Assert.Contains(_bench.Log, l => l.EndsWith("goes on behind 100,000 bytes", StringComparison.Ordinal));
+        Assert.False(File.Exists(part));
+    }
+
+    [Fact]
+    public async Task AServerWithAnotherKeyIsNotSpokenTo()
+    {
+        Connect(hostKey: "SHA256:" + new string('A', 43));
+        var error = (await TransferAsync("list", "/tmp/*")).Error!;
+        Assert.Equal(("host-key", $"127.0.0.1 has another key than it should: {_server.HostKey} instead of SHA256:{new string('A', 43)}"), (error.Code, error.Message));
+        _bench.Connect("depots", "sftp", ("host", "127.0.0.1"), ("port", _server.Port), ("user", "root"), ("privateKey", "secret:key"));
+        var check = await ConnectionCheck.LookAsync(_bench.Find("depots")!, AllConnections.Types.First(t => t.Name == "sftp"), new(_bench.Folder, _bench), default);
+        Assert.False(check.Works);
+        Assert.Contains($"write hostKey: {_server.HostKey} to the connection", check.Found);
+    }
+
+    [Fact]
+    public async Task AKeyThatMayNotComeInAndAServerThatIsGoneAreTold()
+    {
+        using var other = SshServer.Start();
+        _bench.Secrets["key"] = other.PrivateKey;
+        Assert.Equal("login", (await TransferAsync("list", "/tmp/*")).Error?.Code);
+        _server.Kill();
+        Assert.Equal("unreachable", (await TransferAsync("list", "/tmp/*")).Error?.Code);
+        _bench.Secrets.Clear();
+        Assert.Equal("no-secret", (await TransferAsync("list", "/tmp/*")).Error?.Code);
+    }
+
+    [Fact]
+    public async Task TheTestOfAConnectionSaysWhatItFound()
+    {
+        var check = await ConnectionCheck.LookAsync(_bench.Find("depots")!, AllConnections.Types.First(t => t.Name == "sftp"), new(_bench.Folder, _bench), default);
+        Assert.True(check.Works, check.Found);
+        Assert.StartsWith("SFTP 3, SSH-2.0-OpenSSH_", check.Found);
+    }
+}

@@ -1,0 +1,267 @@
+using GateChain.Core.Running;
+using GateChain.Core.Values;
+using GateChain.Kinds.Connections;
+using GateChain.Kinds.Contract;
+using GateChain.Kinds.Http;
+using GateChain.Kinds.Machine;
+using GateChain.Kinds.Notify;
+using GateChain.Kinds.Remote;
+using GateChain.Kinds.Sql;
+using GateChain.Kinds.Tests.Servers;
+using GateChain.StandIns;
+
+namespace GateChain.Kinds.Tests.Web;
+
+/// <summary>The kinds <c>http</c>, <c>remote</c> and <c>notify</c>, and the probes, against Larkmoor's stand-ins.</summary>
+public sealed class WebTests : IAsyncLifetime
+{
+    readonly Bench _bench = new();
+    World _world = null!;
+
+    public async ValueTask InitializeAsync()
+    {
+        _world = await World.StartAsync();
+        _bench.Secrets["lab"] = "made-up-lab-secret";
+        _bench.Secrets["token"] = "made-up-lab-token";
+        _bench.Secrets["mail"] = MailServer.Password;
+        _bench.Connect("lab", "http", ("url", $"{_world.Address}lab/"), ("auth", "clientCredentials"), ("tokenUrl", $"{_world.Address}lab/token"), ("user", "larkmoor"), ("password", "secret:lab"));
+        _bench.Connect("open", "http", ("url", _world.Address.ToString()));
+        _bench.Connect("compute", "http", ("url", $"{_world.Address}compute"));
+        _bench.Connect("office", "smtp", ("host", "127.0.0.1"), ("port", _world.MailPort), ("tls", "off"), ("user", MailServer.User), ("password", "secret:mail"), ("from", "Larkmoor nightly <nightly@larkmoor.example>"));
+    }
+
+    public async ValueTask DisposeAsync()
+    {
+        await _world.DisposeAsync();
+        _bench.Dispose();
+    }
+
+    Task<AttemptResult> HttpAsync(string settings) => _bench.RunAsync(new HttpKind(), settings);
+
+    static Value Out(AttemptResult result, string name) => result.Outputs.AsMap.Find(name) ?? Value.Null;
+
+    [Fact]
+    public async Task AnAnswerIsTakenWithATokenThatWasAskedFor()
+    {
+        var result = await HttpAsync("""{"connection": "lab", "path": "samples", "query": {"day": "2026-11-22", "size": "5"}}""");
+        Assert.Null(result.Error);
+        Assert.Equal(200, Out(result, "status").AsInt);
+        Assert.Equal(5, Out(result, "value").AsMap.Find("samples")!.Value.AsList.Count);
+        _bench.Secrets["lab"] = "a wrong secret";
+        var refused = (await HttpAsync("""{"connection": "lab", "path": "samples"}""")).Error!;
+        Assert.Equal("login", refused.Code);
+        Assert.DoesNotContain("a wrong secret", refused.ToString());
+    }
+
+    [Theory]
+    [InlineData("""{"items": "samples", "next": "link"}""")]
+    [InlineData("""{"items": "samples", "next": "field", "field": "next"}""")]
+    [InlineData("""{"items": "samples", "next": "cursor", "field": "cursor", "parameter": "page"}""")]
+    [InlineData("""{"items": "samples", "next": "number", "parameter": "page"}""")]
+    public async Task AllPagesAreTaken(string pages)
+    {
+        var result = await HttpAsync($$"""{"connection": "lab", "path": "samples", "query": {"day": "2026-11-22", "size": "10"}, "pages": {{pages}}}""");
+        Assert.Null(result.Error);
+        Assert.Equal(47, Out(result, "value").AsList.Select(s => s.AsMap.Find("id")!.Value.AsString).Distinct().Count());
+        Assert.Equal("pages", (await HttpAsync("""{"connection": "lab", "path": "samples", "query": {"size": "10"}, "pages": {"items": "samples", "limit": 2}}""")).Error?.Code);
+    }
+
+    [Fact]
+    public async Task AServerThatAsksForPatienceIsGivenIt()
+    {
+        _world.Knobs.Set(new("lab", FailNext: 1, null, null, null, null));
+        _bench.Connect("lab", "http", ("url", $"{_world.Address}lab/"), ("auth", "bearer"), ("token", "secret:token"));
+        var result = await HttpAsync("""{"connection": "lab", "path": "samples"}""");
+        Assert.Null(result.Error);
+        Assert.Contains("note the server asks to wait for 1s", _bench.Log);
+        _world.Knobs.Set(new("lab", FailNext: 9, null, null, null, null));
+        var error = (await HttpAsync("""{"connection": "lab", "path": "samples"}""")).Error!;
+        Assert.Equal("status", error.Code);
+        Assert.Contains("503", error.Message);
+        Assert.Contains("told to fail", error.Detail);
+    }
+
+    [Fact]
+    public async Task BodiesOfAllFormsAreSentAndAnswersSaved()
+    {
+        _bench.Write("body.json", """{"from": "file"}""");
+        foreach (var body in (string[])["\"json\": {\"text\": \"a\"}", "\"text\": \"{}\", \"contentType\": \"application/json\"", "\"file\": \"body.json\", \"contentType\": \"application/json\""])
+        {
+            Assert.Null((await HttpAsync($$"""{"connection": "open", "method": "post", "path": "chat/rooms/night", {{body}}}""")).Error);
+        }
+        var saved = await HttpAsync("""{"connection": "open", "path": "chat/messages", "saveAs": "in/messages.json"}""");
+        Assert.Null(saved.Error);
+        Assert.Contains("""{"from":"file"}""", File.ReadAllText(_bench["in/messages.json"]).Replace(": ", ":", StringComparison.Ordinal));
+        Assert.Equal(["messages.json"], Directory.GetFiles(_bench["in"]).Select(Path.GetFileName));
+    }
+
+    [Theory]
+    [InlineData("""{"path": "nowhere"}""", "setting", "“nowhere” is not an http address; name a connection for a path")]
+    [InlineData("""{"connection": "none", "path": "x"}""", "no-connection", "there is no connection “none”")]
+    [InlineData("""{"connection": "open", "path": "http://elsewhere.example/"}""", "address", "is another server than the connection's")]
+    [InlineData("""{"connection": "open", "path": "chat/", "give": "json"}""", "answer", "the answer is not JSON")]
+    [InlineData("""{"connection": "open", "path": "chat/", "maxBytes": 10, "give": "text"}""", "size", "larger than 10 bytes")]
+    [InlineData("""{"connection": "open", "path": "gone"}""", "status", "answers 404 Not Found")]
+    [InlineData("""{"connection": "open", "path": "chat/messages", "pages": {"items": "items"}}""", "answer", "page 1 holds no list in “items”")]
+    public async Task WhatGoesWrongIsTold(string settings, string code, string words)
+    {
+        var error = (await HttpAsync(settings)).Error!;
+        Assert.Equal(code, error.Code);
+        Assert.Contains(words, error.Message);
+    }
+
+    [Fact]
+    public async Task AServerThatIsNotThereIsTold()
+    {
+        _bench.Connect("gone", "http", ("url", $"http://127.0.0.1:{ServerProcess.FreePort()}"));
+        Assert.Equal("unreachable", (await HttpAsync("""{"connection": "gone", "path": "x"}""")).Error?.Code);
+    }
+
+    Task<AttemptResult> RemoteAsync(string more = "", string work = "w/1", CancellationToken cancel = default) =>
+        _bench.RunAsync(new RemoteKind(), $$"""{"connection": "compute", "path": "jobs", "json": {"day": "2026-11-22"}, "every": "50ms", "result": "result"{{more}}}""", work, cancel);
+
+    async Task<string> JobsAsync()
+    {
+        using var http = new HttpClient();
+        return await http.GetStringAsync(new Uri(_world.Address, "compute/count"));
+    }
+
+    [Fact]
+    public async Task AJobIsHandedInFollowedAndItsResultTaken()
+    {
+        _world.Knobs.Set(new(null, null, null, JobMs: 300, null, null));
+        var result = await RemoteAsync();
+        Assert.Null(result.Error);
+        Assert.Equal("2026-11-22", Out(result, "value").AsMap.Find("order")!.Value.AsMap.Find("day")!.Value.AsString);
+        Assert.Equal("/compute/jobs/1/log", Out(result, "log").AsString);
+        _world.Knobs.Set(new(null, null, null, null, FailJobs: 1, null));
+        Assert.Equal("the job ended failed: the model does not converge", (await RemoteAsync(work: "w/2")).Error?.Message);
+    }
+
+    [Fact]
+    public async Task AfterACrashTheJobUnderWayIsFollowed()
+    {
+        _world.Knobs.Set(new(null, null, null, JobMs: 1_000, null, null));
+        using var cut = new CancellationTokenSource(300);
+        // Not cancelled at the service, as a kill would leave it.
+        Assert.Equal("stopped", (await RemoteAsync(""", "cancel": false""", cancel: cut.Token)).Error?.Code);
+        Assert.Null((await RemoteAsync()).Error);
+        Assert.Contains(_bench.Log, l => l.StartsWith("note the job is under way already", StringComparison.Ordinal));
+        Assert.Equal("1", await JobsAsync());
+        // Even when only the service knows of it: the same work has the same name.
+        Assert.Null((await RemoteAsync()).Error);
+        Assert.Equal("1", await JobsAsync());
+        Assert.Null((await RemoteAsync(work: "w/2")).Error);
+        Assert.Equal("2", await JobsAsync());
+    }
+
+    [Fact]
+    public async Task ALostJobIsToldAndHandedInAgain()
+    {
+        _world.Knobs.Set(new(null, null, null, JobMs: 300, null, LoseJobs: 1));
+        Assert.Equal("lost", (await RemoteAsync()).Error?.Code);
+        Assert.Null((await RemoteAsync()).Error);
+        Assert.Equal("2", await JobsAsync());
+    }
+
+    [Fact]
+    public async Task StoppingCancelsTheJob()
+    {
+        _world.Knobs.Set(new(null, null, null, JobMs: 60_000, null, null));
+        using var stop = new CancellationTokenSource(400);
+        Assert.Equal("ended early; the job was cancelled", (await RemoteAsync(cancel: stop.Token)).Error?.Message);
+        using var http = new HttpClient();
+        Assert.Contains("cancelled", await http.GetStringAsync(new Uri(_world.Address, "compute/jobs/1")));
+    }
+
+    Task<AttemptResult> NotifyAsync(string settings) => _bench.RunAsync(new NotifyKind(), settings);
+
+    [Fact]
+    public async Task AMailArrivesWithTextHtmlAndFiles()
+    {
+        _bench.Write("report.csv", "depot,litres\nnorth,5\n");
+        var result = await NotifyAsync("""{"connection": "office", "to": ["office@larkmoor.example", "Zoë <zoe@larkmoor.example>"], "bcc": ["quiet@larkmoor.example"], "subject": "west\nBcc: evil@example.com", "text": "The west depot failed: größer als 50", "html": "<p>failed</p>", "attach": ["report.csv"]}""");
+        Assert.Null(result.Error);
+        Assert.Equal(3, Out(result, "recipients").AsInt);
+        var mail = Assert.Single(_world.Mails);
+        Assert.Equal("nightly@larkmoor.example", mail.From);
+        Assert.Equal(["office@larkmoor.example", "zoe@larkmoor.example", "quiet@larkmoor.example"], mail.To);
+        Assert.Contains("Subject: west Bcc: evil@example.com", mail.Text);
+        Assert.DoesNotContain("quiet@", mail.Text);
+        Assert.Contains("filename=report.csv", mail.Text);
+        // The same work again bears the same name.
+        await NotifyAsync("""{"connection": "office", "to": ["office@larkmoor.example"], "subject": "again", "text": "x"}""");
+        Assert.Single(_world.Mails.Select(m => m.Text.Split('\n').First(l => l.StartsWith("Message-Id", StringComparison.OrdinalIgnoreCase))).Distinct());
+    }
+
+    [Theory]
+    [InlineData("""{"connection": "office", "to": ["nobody@larkmoor.example"], "text": "x"}""", "recipient", "nobody@larkmoor.example")]
+    [InlineData("""{"connection": "office", "to": ["not an address"], "text": "x"}""", "setting", "an address can't be read")]
+    [InlineData("""{"connection": "office", "text": "x"}""", "setting", "a mail needs “to”: who gets it")]
+    [InlineData("""{"connection": "office", "to": ["a@larkmoor.example"], "attach": ["none.csv"]}""", "no-file", "none.csv")]
+    [InlineData("""{"connection": "open", "path": "chat/rooms/night"}""", "setting", "a message over http needs “json” or “event”")]
+    public async Task AMessageThatCanNotBeSentIsTold(string settings, string code, string words)
+    {
+        var error = (await NotifyAsync(settings)).Error!;
+        Assert.Equal(code, error.Code);
+        Assert.Contains(words, error.Message);
+        Assert.Empty(_world.Mails);
+    }
+
+    [Fact]
+    public async Task AWrongMailPasswordIsTold()
+    {
+        _bench.Secrets["mail"] = "wrong password";
+        Assert.Equal("login", (await NotifyAsync("""{"connection": "office", "to": ["a@larkmoor.example"], "text": "x"}""")).Error?.Code);
+    }
+
+    [Fact]
+    public async Task MessagesAndEventsGoToTheChat()
+    {
+        Assert.Null((await NotifyAsync("""{"connection": "open", "path": "chat/rooms/night", "json": {"text": "the west depot failed"}}""")).Error);
+        Assert.Null((await NotifyAsync("""{"connection": "open", "path": "chat/rooms/events", "event": {"type": "example.larkmoor.night.closed", "subject": "2026-11-22", "data": {"litres": 5}}}""")).Error);
+        var messages = Out(await HttpAsync("""{"connection": "open", "path": "chat/messages"}"""), "value").AsList;
+        Assert.Equal("""{"text":"the west depot failed"}""", ValueJson.ToText(messages[0].AsMap.Find("content")!.Value));
+        var e = messages[1].AsMap;
+        Assert.StartsWith("application/cloudevents+json", e.Find("type")!.Value.AsString);
+        var content = e.Find("content")!.Value.AsMap;
+        Assert.Equal("1.0 example.larkmoor.night.closed 2026-11-22", string.Join(' ', new[] { "specversion", "type", "subject" }.Select(n => content.Find(n)!.Value.AsString)));
+    }
+
+    async Task<Value> LookAsync(IProbe probe, string settings) => await probe.LookAsync(ValueJson.TryParse(settings)!.Value, new(_bench.Folder, _bench, _bench, TimeProvider.System), default);
+
+    [Fact]
+    public async Task ProbesSeeWhatThereIs()
+    {
+        static string Seen(Value value, params string[] names) => string.Join(' ', names.Select(n => value.AsMap.Find(n)?.ToString() ?? "-"));
+        Assert.Equal("true 200", Seen(await LookAsync(new HttpProbe(), """{"connection": "open", "path": "chat/messages"}"""), "ok", "status"));
+        Assert.Equal("true 401", Seen(await LookAsync(new HttpProbe(), """{"connection": "open", "path": "lab/samples"}"""), "ok", "status"));
+        Assert.Equal("false", Seen(await LookAsync(new HttpProbe(), $$"""{"path": "http://127.0.0.1:{{ServerProcess.FreePort()}}/"}"""), "ok"));
+        Assert.Equal("true true", Seen(await LookAsync(new PortProbe(), $$"""{"host": "127.0.0.1", "port": {{_world.Address.Port}}}"""), "ok", "open"));
+        Assert.Equal("true false", Seen(await LookAsync(new PortProbe(), $$"""{"host": "127.0.0.1", "port": {{ServerProcess.FreePort()}}}"""), "ok", "open"));
+        Assert.Equal("false", Seen(await LookAsync(new PortProbe(), """{"host": "no-such-machine.invalid", "port": 1}"""), "ok"));
+        _bench.Sql("CREATE TABLE prices (day TEXT, cents INTEGER); INSERT INTO prices VALUES ('2026-11-22', 41)");
+        Assert.Equal("true true 41", Seen(await LookAsync(new QueryProbe(), """{"connection": "db", "query": "SELECT cents FROM prices WHERE day = $day", "bind": {"day": "2026-11-22"}}"""), "ok", "found", "value"));
+        Assert.Equal("true false null", Seen(await LookAsync(new QueryProbe(), """{"connection": "db", "query": "SELECT cents FROM prices WHERE day = 'x'"}"""), "ok", "found", "value"));
+        Assert.Equal("false", Seen(await LookAsync(new QueryProbe(), """{"connection": "db", "query": "SELECT nothing"}"""), "ok"));
+        // A look changes nothing.
+        await LookAsync(new QueryProbe(), """{"connection": "db", "query": "DELETE FROM prices RETURNING day"}""");
+        Assert.Equal("1", _bench.Ask("SELECT count(*) FROM prices"));
+        using var sleeping = System.Diagnostics.Process.Start("sleep", "61.5");
+        Assert.Equal("true 1", Seen(await LookAsync(new ProcessProbe(), """{"name": "sleep", "holds": "61.5"}"""), "ok", "count"));
+        sleeping.Kill();
+        await sleeping.WaitForExitAsync();
+        Assert.Equal("true 0", Seen(await LookAsync(new ProcessProbe(), """{"name": "sleep", "holds": "61.5"}"""), "ok", "count"));
+    }
+
+    [Theory]
+    [InlineData("lab", true, "answers 200 OK")]
+    [InlineData("office", true, "SMTP server, signed in, mails up to 10 MiB")]
+    [InlineData("db", true, "SQLite 3")]
+    public async Task ConnectionsSayWhatTheyFind(string name, bool works, string words)
+    {
+        var connection = _bench.Find(name)!;
+        var check = await ConnectionCheck.LookAsync(connection, AllConnections.Types.First(t => t.Name == connection.Type), new(_bench.Folder, _bench), default);
+        Assert.Equal((works, true), (check.Works, check.Found.StartsWith(words, StringComparison.Ordinal)));
+    }
+}
