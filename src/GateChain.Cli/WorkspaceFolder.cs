@@ -1,6 +1,5 @@
 using GateChain.Client;
 using GateChain.Engine.Workspaces;
-using GateChain.Kinds;
 
 namespace GateChain.Cli;
 
@@ -28,7 +27,7 @@ static class WorkspaceFolder
     public static Dictionary<string, byte[]> ReadForPush(string folder)
     {
         var files = ReadChains(folder);
-        var wanted = new Workspace(files, KindDescriptions.Catalogue).Attachments;
+        var wanted = new Workspace(files, PluginFolder.Catalogue).Attachments;
         return files.Where(f => !Workspace.IsAttachment(f.Key) || wanted.Contains(f.Key))
             .ToDictionary(f => f.Key, f => wanted.Contains(f.Key) ? Read(Path.Combine(folder, f.Key)) : f.Value);
     }

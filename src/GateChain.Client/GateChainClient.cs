@@ -131,6 +131,9 @@ public sealed class GateChainClient : IDisposable
     /// <param name="cancel">Gives up.</param>
     public Task<RunDetail> RunAsync(long id, int? leg = null, CancellationToken cancel = default) => GetAsync<RunDetail>($"api/runs/{id}{(leg is null ? "" : $"?leg={leg}")}", cancel);
 
+    /// <summary>How far the steps have got that are at work, by path.</summary>
+    public Task<Dictionary<string, ProgressInfo>> ProgressAsync(long id, CancellationToken cancel = default) => GetAsync<Dictionary<string, ProgressInfo>>($"api/runs/{id}/progress", cancel);
+
     public Task<StepDetail> StepAsync(long id, string path, CancellationToken cancel = default) => GetAsync<StepDetail>($"api/runs/{id}/step?path={Uri.EscapeDataString(path)}", cancel);
 
     /// <summary>A page of a step's log.</summary>

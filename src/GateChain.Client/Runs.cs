@@ -142,3 +142,10 @@ public sealed record StopRequest(string? Message = null);
 /// <param name="Status"><c>ok</c>, or <c>held</c> while nothing can be written.</param>
 /// <param name="Trouble">What keeps it from writing.</param>
 public sealed record HealthInfo(string Status, string Version, int RunsInFlight, string? Trouble, DateTimeOffset? Since);
+
+/// <summary>How far a step that is at work has got.</summary>
+/// <param name="Rows">Rows or items dealt with.</param>
+/// <param name="Bytes">Bytes read; null when that is not known.</param>
+/// <param name="Share">Part of the whole, 0 to 1; null when that is not known.</param>
+/// <param name="PerSecond">Rows per second since it began.</param>
+public sealed record ProgressInfo(long Rows, long? Bytes, double? Share, double PerSecond);

@@ -79,7 +79,7 @@ public sealed partial class ChainEngine
         if (parent is null && Journal.Writer.Trouble is { } trouble) { throw new StorageException($"the run was not started: {trouble}"); }
         var id = _store.NextId();
         await BeginAsync(new(new(id, chain, ChainOf), 0, 1, this), chain, parent, queued =>
-            new StartInput(Time.GetUtcNow(), Guid.NewGuid().ToString("N"), release, values, profile, by) { Queued = queued, Parent = parent, RestartOf = restartOf, Try = tried }).ConfigureAwait(false);
+            new StartInput(Time.GetUtcNow(), Guid.NewGuid().ToString("N"), release, values, profile, by) { Queued = queued, Parent = parent, RestartOf = restartOf, Try = tried, Home = Home }).ConfigureAwait(false);
         return id;
     }
 

@@ -74,6 +74,10 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHo
     }
 
     public EngineOptions Options { get; }
+
+    /// <summary>The address of the console, for links to runs; null while nobody knows.</summary>
+    public string? Home { get; set; }
+
     public TimeProvider Time { get; }
     public AttemptLogs Logs { get; }
     public LiveFeed Live { get; } = new();
@@ -87,6 +91,9 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHo
 
     /// <summary>Chains on their way to a release.</summary>
     public DraftDesk Drafts { get; }
+
+    /// <summary>How far the attempts at work have got.</summary>
+    public ProgressBoard Progress { get; } = new();
 
     /// <summary>Who is in which lane, and who waits.</summary>
     public LaneDesk Lanes { get; } = new();
@@ -116,8 +123,7 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHo
 
     IReadOnlyDictionary<string, int> ReadLanes() => ReadFile(Workspace.LanesName, LanesFile.Read).Widths;
 
-    string? IRunSurroundings.Attachment(string release, string name) =>
-        _store.Find(release)?.Files.TryGetValue(name, out var content) == true ? System.Text.Encoding.UTF8.GetString(content) : null;
+    byte[]? IRunSurroundings.Attachment(string release, string name) => _store.Find(release)?.Files.GetValueOrDefault(name);
 
     void IRunSurroundings.Changed(long seq, Decision decision, RunState state)
     {
@@ -256,7 +262,7 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHo
 
     /// <summary>What stands beside the chains, attachments left out.</summary>
     Surroundings IDraftHost.Surroundings() => new(Connections.Types, new HashSet<string>(),
-        _store.Chains().ToDictionary(r => r.Chain, r => ChainInterfaces.Of(ChainOf(r.Hash))), ReadLanes().Keys.ToHashSet());
+        _store.Chains().ToDictionary(r => r.Chain, r => ChainInterfaces.Of(ChainOf(r.Hash))), ReadLanes().Keys.ToHashSet()) { Profiles = (_profiles ??= ReadProfiles()).All };
 
     /// <summary>The workspace as files that could be pushed again: the latest releases, their attachments and what stands beside them.</summary>
     public IReadOnlyDictionary<string, byte[]> Export()

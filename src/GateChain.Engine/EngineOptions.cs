@@ -1,3 +1,5 @@
+using GateChain.Kinds.Files;
+
 namespace GateChain.Engine;
 
 /// <summary>Where the engine works.</summary>
@@ -8,6 +10,9 @@ public sealed record EngineOptions(string DataFolder, string WorkFolder)
     public string Database { get; } = Path.Combine(DataFolder, "gatechain.db");
     public string Logs { get; } = Path.Combine(DataFolder, "logs");
     public string Steps { get; } = Path.Combine(DataFolder, "steps");
+
+    /// <summary>The folders in which steps may read and write files: the work folder, and what else the service was told to allow.</summary>
+    public AllowedFolders Folders { get; init; } = new(WorkFolder);
 
     public string Snapshots { get; } = Path.Combine(DataFolder, "snapshots");
 

@@ -59,6 +59,36 @@ public class WorkspaceTests
         Assert.Equal("there is no profile “moon”; there are: default, prod", Assert.Throws<RefusedException>(() => two.Choose("moon")).Message);
     }
 
+    [Theory]
+    [InlineData("dev: { inbox: in }\nprod: { inbox: /data }", "profile.inbox", null)]
+    [InlineData("dev: { inbox: in }\nprod: { outbox: /data }", "profile.inbox", "4:19: warning GC1407: the profile “prod” lacks “inbox” (declare it there; under it this would fail)")]
+    [InlineData("dev: { inbox: in }\nprod: { outbox: /data }", "has(profile.inbox) ? profile.inbox : ''", null)]
+    [InlineData("dev: { inbox: in }\nprod: { outbox: /data }", "profile.?inbox.orValue('')", null)]
+    [InlineData("dev: { inbox: in }", "profile.inbx", "4:19: error GC1406: no profile has “inbx” (did you mean “inbox”?)")]
+    [InlineData(null, "profile.inbox", "4:19: error GC1406: there is no profile in profiles.yaml that has “inbox”")]
+    [InlineData("dev: { most: 5 }", "profile.most + 'x'", "error GC1202: “+” does not work")]
+    public void ValuesThatAProfileLacksAreTold(string? profiles, string expression, string? problem)
+    {
+        var files = new List<(string, string)> { ("t.chain.yaml", $"chain: t\nvars: {{ v: {{ type: any, initial: 0 }} }}\nsteps:\n  s: {{ kind: wait, set: {{ for: 0s }}, assign: {{ vars.v: \"{expression}\" }} }}\n") };
+        if (profiles is not null) { files.Add(("profiles.yaml", profiles)); }
+        var told = Of([.. files]).Problems.Select(p => p.ToString()).Where(p => !p.Contains(": hint ", StringComparison.Ordinal)).ToList();
+        if (problem is null) { Assert.Empty(told); }
+        else { Assert.Contains(problem[(problem.IndexOf(' ', StringComparison.Ordinal) + 1)..], Assert.Single(told), StringComparison.Ordinal); }
+    }
+
+    [Fact]
+    public void AValueOfAnotherTypeInAnotherProfileIsTold() =>
+        Assert.Equal("profiles.yaml:2:9: warning GC1408: “most” is a text here, and a number in “dev”", Assert.Single(Of(("profiles.yaml", "dev: { most: 5, x: 1 }\nprod: { most: many, x: 1.5 }")).Problems).ToString());
+
+    [Fact]
+    public void AttachmentsAreFoundWhereverTheyStand()
+    {
+        const string chain = "chain: t\nsteps:\n  l: { kind: load, set: { from: { connection: db, query: { file: q.sql } }, into: { csv: out.csv } } }\n  c: { kind: command, set: { script: a.sh, files: [b.txt, c.txt] } }\n";
+        var files = new[] { ("t.chain.yaml", chain), Connections, ("q.sql", ""), ("a.sh", ""), ("b.txt", ""), ("c.txt", "") };
+        Assert.Equal(["a.sh", "b.txt", "c.txt", "q.sql"], Of(files).Attachments.Order(StringComparer.Ordinal));
+        Assert.Contains("GC1402: there is no file “b.txt” beside the chain", string.Join("\n", Of([.. files.Where(f => f.Item1 != "b.txt")]).Problems), StringComparison.Ordinal);
+    }
+
     [Fact]
     public async Task WithErrorsNothingIsStored()
     {

@@ -31,6 +31,10 @@ sealed class Bench : IDisposable, IConnections, ISecrets, IAttemptLog
     /// <summary>Connections beside <c>db</c>, a SQLite file.</summary>
     public Dictionary<string, Connection> Connections { get; } = [];
     public Dictionary<string, string> Secrets { get; } = [];
+    public Dictionary<string, string> Attachments { get; } = new() { ["query.sql"] = "SELECT 42 AS n" };
+
+    /// <summary>What kinds told of how far they got.</summary>
+    public List<AttemptProgress> Progress { get; } = [];
 
     public Connection? Find(string name) => name == "db" ? new("db", "sqlite", new Dictionary<string, Value> { ["path"] = Value.String("db.sqlite"), ["busyTimeout"] = Value.String("1s") }) : Connections.GetValueOrDefault(name);
 
@@ -46,8 +50,8 @@ sealed class Bench : IDisposable, IConnections, ISecrets, IAttemptLog
 
     public AttemptContext Context(string work = "w/1") => new()
     {
-        Run = 1, Step = "s", Attempt = 1, WorkKey = new(work, "s", 0), WorkFolder = Folder, StepsFolder = this["steps"], Log = this, Connections = this, Secrets = this,
-        Attachment = name => name == "query.sql" ? "SELECT 42 AS n" : null, Time = TimeProvider.System,
+        Run = 1, Step = "s", Attempt = 1, WorkKey = new(work, "s", 0), WorkFolder = Folder, Folders = new(Folder), Progress = Progress.Add, StepsFolder = this["steps"], Log = this, Connections = this, Secrets = this,
+        Attachment = name => Attachments.TryGetValue(name, out var text) ? System.Text.Encoding.UTF8.GetBytes(text) : null, Time = TimeProvider.System,
     };
 
     /// <summary>Runs a kind with settings as JSON.</summary>

@@ -4,7 +4,6 @@ using GateChain.Client;
 using GateChain.Core.Problems;
 using GateChain.Core.Values;
 using GateChain.Engine.Workspaces;
-using GateChain.Kinds;
 
 namespace GateChain.Cli.Commands;
 
@@ -63,7 +62,7 @@ static class CheckCommand
                 files[name + Workspace.ChainEnding] = File.ReadAllBytes(path);
             }
         }
-        var workspace = new Workspace(files, KindDescriptions.Catalogue);
+        var workspace = new Workspace(files, PluginFolder.Catalogue);
         var problems = workspace.Problems.Where(p => !isFile || p.File == name || p.File == name + Workspace.ChainEnding);
         return (problems.Select(p => p with { File = isFile ? path : Path.Combine(path, p.File) }), isFile ? 1 : workspace.Chains.Count);
     }

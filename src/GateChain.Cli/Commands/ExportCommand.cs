@@ -2,7 +2,6 @@ using System.CommandLine;
 using GateChain.Cli.Terminal;
 using GateChain.Client;
 using GateChain.Core.Designing;
-using GateChain.Kinds;
 
 namespace GateChain.Cli.Commands;
 
@@ -37,7 +36,7 @@ static class SchemaCommand
         var command = new Command("schema", "Writes the JSON Schema of chain files, for editors");
         command.SetAction(_ =>
         {
-            Console.WriteLine(ChainSchema.Of(KindDescriptions.Catalogue).ToJsonString(new() { WriteIndented = true, Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping }));
+            Console.WriteLine(ChainSchema.Of(PluginFolder.Catalogue).ToJsonString(new() { WriteIndented = true, Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping }));
             return ExitCodes.Succeeded;
         });
         return command;

@@ -4,7 +4,6 @@ using GateChain.Client;
 using GateChain.Core.Chains;
 using GateChain.Engine;
 using GateChain.Engine.Workspaces;
-using GateChain.Kinds;
 using GateChain.Service.Views;
 using Spectre.Console;
 
@@ -33,7 +32,7 @@ static class RehearseCommand
                 Console.Error.WriteLine($"{path} is not there");
                 return ExitCodes.Usage;
             }
-            var workspace = new Workspace(WorkspaceFolder.ReadChains(Path.GetDirectoryName(Path.GetFullPath(path))!), KindDescriptions.Catalogue);
+            var workspace = new Workspace(WorkspaceFolder.ReadChains(Path.GetDirectoryName(Path.GetFullPath(path))!), PluginFolder.Catalogue);
             if (workspace.ChainIn(Path.GetFileName(path)) is not { } chain || workspace.Problems.Any(p => p.IsError && p.File == Path.GetFileName(path)))
             {
                 Console.Error.WriteLine($"{path} has errors; gatechain check {path} lists them");

@@ -4,7 +4,6 @@ using GateChain.Client;
 using GateChain.Core.Chains;
 using GateChain.Core.Designing;
 using GateChain.Core.Problems;
-using GateChain.Kinds;
 
 namespace GateChain.Cli.Commands;
 
@@ -25,7 +24,7 @@ static class RenameCommand
             var (file, old) = (parsed.GetValue(Source)!, parsed.GetValue(Old)!);
             var text = File.ReadAllText(file);
             var problems = new ProblemList(file, text);
-            if (ChainReader.Read(text, KindDescriptions.Catalogue, problems) is not { } chain) { throw new GateChainException(422, $"{file} can't be read; see: gatechain check {file}", null, []); }
+            if (ChainReader.Read(text, PluginFolder.Catalogue, problems) is not { } chain) { throw new GateChainException(422, $"{file} can't be read; see: gatechain check {file}", null, []); }
             var slash = old.LastIndexOf('/');
             var (places, refusal) = ChainRename.Plan(chain, text, parsed.GetValue(What), slash < 0 ? "" : old[..slash], old[(slash + 1)..], parsed.GetValue(New)!);
             if (refusal is not null) { throw new GateChainException(422, refusal, null, []); }

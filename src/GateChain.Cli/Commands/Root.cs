@@ -1,6 +1,7 @@
 using System.CommandLine;
 using GateChain.Cli.Terminal;
 using GateChain.Client;
+using GateChain.Kinds.Plugins;
 
 namespace GateChain.Cli.Commands;
 
@@ -11,10 +12,11 @@ static class Root
     public static async Task<int> RunAsync(string[] args)
     {
         var root = new RootCommand("Gate Chain: control flows for ETL. A chain's steps are joined by gates; a failed run goes on from the failing step.\n\n" + ExitCodes.Help);
+        root.Options.Add(PluginFolder.Option);
         foreach (var command in (Command[])[ServeCommand.Create(), CheckCommand.Create(), RehearseCommand.Create(), PushCommand.Create(), RunCommand.Create(), RunsCommand.Create(), ShowCommand.Create(),
             WhyCommand.Create(), LogCommand.Create(), ResumeCommand.Create(), RestartCommand.Create(), PauseCommand.Create(), .. AnswerCommands.Create(), StopCommand.Create(), LanesCommand.Create(),
             DraftCommand.Create(), TryCommand.Create(), ReleaseCommand.Create(), ReleasesCommand.Create(), CompareCommand.Create(), RenameCommand.Create(), ExportCommand.Create(), SchemaCommand.Create(),
-            ConnectionCommands.Connections(), ConnectionCommands.Secret()])
+            ConnectionCommands.Connections(), ConnectionCommands.Secret(), KindCommands.Kinds(), KindCommands.New()])
         {
             root.Subcommands.Add(command);
         }
@@ -27,9 +29,15 @@ static class Root
             Console.Error.WriteLine($"Help: gatechain {string.Join(' ', parsed.CommandResult.Command == root ? [] : new[] { parsed.CommandResult.Command.Name })} --help".Replace("  ", " ", StringComparison.Ordinal));
             return ExitCodes.Usage;
         }
+        PluginFolder.Take(parsed);
         try
         {
             return await parsed.InvokeAsync(new InvocationConfiguration { EnableDefaultExceptionHandler = false });
+        }
+        catch (PluginException e)
+        {
+            Console.Error.WriteLine(e.Message);
+            return ExitCodes.Usage;
         }
         catch (GateChainException e)
         {

@@ -11,12 +11,15 @@ static class ServeCommand
     static readonly Option<string> Data = new("--data") { Description = "Folder of the service's own data", DefaultValueFactory = _ => "gatechain-data" };
     static readonly Option<string> Work = new("--work") { Description = "Folder that relative paths in chains start from", DefaultValueFactory = _ => "." };
 
+    static readonly Option<string[]> Allow = new("--allow") { Description = "A further folder in which steps may read and write files, beside the work folder; again for more" };
+    static readonly Option<string?> Home = new("--home") { Description = "Address that people open the console at, for links in messages; where it listens when absent" };
+
     public static Command Create()
     {
-        var command = new Command("serve", "Runs the service: API, console, and the runs themselves") { Listen, Data, Work };
+        var command = new Command("serve", "Runs the service: API, console, and the runs themselves") { Listen, Data, Work, Allow, Home };
         command.SetAction(async (parsed, _) =>
         {
-            var options = new ServiceOptions { Listen = parsed.GetValue(Listen)!, DataFolder = parsed.GetValue(Data)!, WorkFolder = parsed.GetValue(Work)! };
+            var options = new ServiceOptions { Listen = parsed.GetValue(Listen)!, DataFolder = parsed.GetValue(Data)!, WorkFolder = parsed.GetValue(Work)!, Allow = parsed.GetValue(Allow) ?? [], Home = parsed.GetValue(Home), Plugins = PluginFolder.Path };
             if (options.Check() is { Count: > 0 } wrong)
             {
                 foreach (var line in wrong) { Console.Error.WriteLine(line); }

@@ -43,6 +43,14 @@ public sealed class ExpressionSetting(Span span, SourceExpression at) : Setting(
     public override Value Evaluate(INames names) => At.Expression.Evaluate(names);
 }
 
+/// <summary>An expression that is not computed with the step's settings: the kind does it for each row. Its value is its text.</summary>
+public sealed class RowExpressionSetting(Span span, SourceExpression at, string text) : Setting(span)
+{
+    public SourceExpression At { get; } = at;
+    public override Value Evaluate(INames names) => Value.String(text);
+    public override Value? Constant { get; } = Value.String(text);
+}
+
 public sealed class ListSetting(Span span, IReadOnlyList<Setting> items) : Setting(span)
 {
     public IReadOnlyList<Setting> Items { get; } = items;

@@ -11,16 +11,9 @@ sealed class AttachmentRule : ICheckRule
     {
         var (chain, surroundings, problems) = context;
         if (surroundings is null) { return; }
-        foreach (var step in chain.AllSteps)
+        foreach (var (name, span) in chain.AllSteps.SelectMany(AttachmentNames.In).Where(a => !surroundings.Files.Contains(a.Name)))
         {
-            foreach (var (member, setting) in step.Settings.Entries)
-            {
-                var takesFile = step.Kind.Settings.Members.Any(m => m.Name == member && m.Shape.Form == Chains.Kinds.SettingForm.TextOrFile);
-                if (takesFile && (setting as MapSetting)?["file"] is LiteralSetting { Value: { Kind: Values.ValueKind.String } name } at && !surroundings.Files.Contains(name.AsString))
-                {
-                    problems.Add(ProblemKinds.MissingAttachment, at.Span, $"there is no file “{name.AsString}” beside the chain", Nearest.Mend(name.AsString, surroundings.Files));
-                }
-            }
+            problems.Add(ProblemKinds.MissingAttachment, span, $"there is no file “{name}” beside the chain", Nearest.Mend(name, surroundings.Files));
         }
     }
 }

@@ -1,13 +1,14 @@
 using GateChain.Core.Chains;
 using GateChain.Core.Chains.Kinds;
 using GateChain.Core.Problems;
+using GateChain.Core.Values;
 
 namespace GateChain.Core.Checking;
 
 /// <summary>Reads and checks chain files. Pure; safe to use from several threads.</summary>
 public sealed class ChainCheck(KindCatalogue kinds)
 {
-    static readonly ICheckRule[] Rules = [new CycleRule(), new ReachRule(), new ShadowRule(), new ExpressionRule(), new AssignRule(), new OrderRule(), new FailureRule(), new ConnectionRule(), new AttachmentRule(), new ChildChainRule(), new LaneRule(), new RecoveryRule()];
+    static readonly ICheckRule[] Rules = [new CycleRule(), new ReachRule(), new ShadowRule(), new ExpressionRule(), new AssignRule(), new OrderRule(), new FailureRule(), new ConnectionRule(), new AttachmentRule(), new ChildChainRule(), new LaneRule(), new ProfileRule(), new RecoveryRule()];
 
     public KindCatalogue Kinds => kinds;
 
@@ -47,7 +48,11 @@ public sealed class ChainCheck(KindCatalogue kinds)
 /// <param name="Chains">What the workspace's chains take and give, by name.</param>
 /// <param name="Lanes">Names of lanes.</param>
 public sealed record Surroundings(IReadOnlyDictionary<string, string> Connections, IReadOnlySet<string> Files,
-    IReadOnlyDictionary<string, ChainInterface> Chains, IReadOnlySet<string> Lanes);
+    IReadOnlyDictionary<string, ChainInterface> Chains, IReadOnlySet<string> Lanes)
+{
+    /// <summary>The values of the profiles, each a map, by the profile's name.</summary>
+    public IReadOnlyDictionary<string, Value> Profiles { get; init; } = new Dictionary<string, Value>();
+}
 
 /// <summary>One thing that is checked about chains.</summary>
 interface ICheckRule

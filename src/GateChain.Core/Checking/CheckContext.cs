@@ -13,7 +13,7 @@ sealed class CheckContext(Chain chain, Surroundings? surroundings, ProblemList p
 
     public ProblemList Problems => problems;
 
-    public Names Names { get; } = new(chain);
+    public Names Names { get; } = new(chain, surroundings);
 
     /// <summary>All expressions of the chain.</summary>
     public IReadOnlyList<PlacedExpression> Expressions => field ??= [.. new PlacedExpressions(chain, Names).All()];

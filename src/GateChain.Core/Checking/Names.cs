@@ -1,16 +1,30 @@
 using GateChain.Core.Chains;
 using GateChain.Core.Expressions;
 using GateChain.Core.Running;
+using GateChain.Core.Values;
 
 namespace GateChain.Core.Checking;
 
 /// <summary>The names that expressions of a chain can use at a place, with their types. What was found out for a scope is kept.</summary>
-sealed class Names(Chain chain)
+sealed class Names(Chain chain, Surroundings? surroundings = null)
 {
     static readonly CelType Run = Object(("id", CelType.Int), ("chain", CelType.String), ("release", CelType.String), ("leg", CelType.Int),
-        ("started", CelType.Timestamp), ("trigger", CelType.String), ("folder", CelType.String), ("outcome", CelType.String), ("late", CelType.Bool));
+        ("started", CelType.Timestamp), ("trigger", CelType.String), ("folder", CelType.String), ("url", CelType.String), ("outcome", CelType.String), ("late", CelType.Bool));
 
     public static CelType Error { get; } = Object(("code", CelType.String), ("message", CelType.String));
+
+    // A value that has one type in all profiles has it here; what a profile lacks is told by a rule of its own.
+    CelType Profile { get; } = CelType.Object((surroundings?.Profiles.Values ?? []).SelectMany(p => p.AsMap.Entries).GroupBy(e => e.Key.AsString, e => TypeOf(e.Value))
+        .ToDictionary(g => g.Key, g => g.Distinct().Count() == 1 ? g.First() : CelType.Dyn), open: true);
+
+    static CelType TypeOf(Value value) => value.Kind switch
+    {
+        ValueKind.Bool => CelType.Bool, ValueKind.Int => CelType.Int, ValueKind.Double => CelType.Double, ValueKind.String => CelType.String,
+        ValueKind.List => CelType.List(CelType.Dyn), ValueKind.Map => CelType.Map(CelType.String, CelType.Dyn), _ => CelType.Dyn,
+    };
+
+    /// <summary>What an expression sees that is computed for each row.</summary>
+    public static CelType Row { get; } = Object(("row", CelType.Map(CelType.String, CelType.Dyn)), ("bind", CelType.Map(CelType.String, CelType.Dyn)));
 
     readonly Dictionary<StepScope, Dictionary<string, CelType>> _scopes = [];
     readonly Dictionary<StepScope, CelType> _steps = [];
@@ -31,7 +45,7 @@ sealed class Names(Chain chain)
         {
             ["params"] = CelType.Object(chain.Parameters.GroupBy(p => p.Name).ToDictionary(g => g.Key, g => g.First().Type)),
             ["vars"] = CelType.Object(Scopes.Outward(scope).SelectMany(s => s.Variables).GroupBy(v => v.Name).ToDictionary(g => g.Key, g => g.First().Type)),
-            ["profile"] = CelType.Object(new Dictionary<string, CelType>(), open: true),
+            ["profile"] = Profile,
             ["steps"] = CelType.Object(Scopes.Outward(scope).SelectMany(StepsOf).GroupBy(s => s.Key).ToDictionary(g => g.Key, g => g.First().Value)),
             ["run"] = Run,
             ["now"] = CelType.Timestamp,

@@ -127,6 +127,9 @@ sealed class PlacedExpressions(Chain chain, Names names)
                 case ExpressionSetting bare:
                     yield return view.Place(use, bare.At, CelType.Dyn);
                     break;
+                case RowExpressionSetting perRow:
+                    yield return view.Place(use, perRow.At, CelType.Dyn) with { Scope = Names.Row };
+                    break;
                 case TemplateSetting text:
                     foreach (var at in text.Expressions) { yield return view.Place(use, at, text.Template.Single is null ? CelType.Dyn : partShape.Type); }
                     break;

@@ -69,6 +69,8 @@ public static class ChainSchema
             SettingForm.Timestamp => new() { ["type"] = "string", ["x-form"] = "timestamp" },
             SettingForm.Choice => OfChoice(shape),
             SettingForm.TextOrFile => new() { ["anyOf"] = new JsonArray(new JsonObject { ["type"] = "string" }, OfShape(SettingShape.Record(new SettingMember("file", SettingShape.Text, true, null, "The name of an attachment.")))), ["x-form"] = "text-or-file" },
+            SettingForm.Attachment => new() { ["type"] = "string", ["x-form"] = "attachment" },
+            SettingForm.RowExpression => new() { ["type"] = new JsonArray("string", "number", "boolean"), ["x-form"] = "row-expression" },
             SettingForm.Expression => new() { ["type"] = new JsonArray("string", "number", "boolean"), ["x-form"] = "expression" },
             SettingForm.List => new() { ["type"] = "array", ["items"] = OfShape(shape.Item ?? new(SettingForm.Any)) },
             SettingForm.Map => new() { ["type"] = "object", ["additionalProperties"] = OfShape(shape.Item ?? new(SettingForm.Any)) },

@@ -45,6 +45,10 @@ public static class ProblemKinds
     public static readonly ProblemKind UnknownLane = Error("GC1404", "Unknown lane", "Declare it in lanes.yaml.");
     public static readonly ProblemKind PlainSecret = new("GC1405", Severity.Warning, "A secret stands in a file", "Write secret:<name> in its place, and set it with gatechain secret set.");
 
+    public static readonly ProblemKind UnknownProfileValue = Error("GC1406", "No profile has the value", "Declare it in every profile of profiles.yaml.");
+    public static readonly ProblemKind ProfileLacks = new("GC1407", Severity.Warning, "A profile lacks a value", "Declare it there too, or read it with has(profile.x) or profile.?x.orValue(…).");
+    public static readonly ProblemKind ProfilesDiffer = new("GC1408", Severity.Warning, "A value has another type in another profile", "Write it in the same type everywhere.");
+
     public static readonly ProblemKind BadInput = Error("GC1501", "A call does not give its child what that takes", "Give all parameters without a default, and values of their types.");
     public static readonly ProblemKind EndlessCall = Error("GC1502", "A chain calls itself without end", "Put a decide step before the call, whose other branch ends it.");
     public static readonly ProblemKind BadHandler = Error("GC1503", "A handler does what handlers can't", "Handlers neither pause nor stop the run they are told of.");

@@ -18,6 +18,9 @@ public sealed record StartInput(DateTimeOffset At, string Uid, string Release, I
 
     /// <summary>For a run that tries a draft: what of it is done; null for all.</summary>
     public TryPlan? Try { get; init; }
+
+    /// <summary>The address of the service's console; null when nobody knows.</summary>
+    public string? Home { get; init; }
 }
 
 /// <summary>The runs that a queued one waited for have ended.</summary>

@@ -51,7 +51,7 @@ sealed class StateNames(RunState run, ScopeState scope, DateTimeOffset now) : IN
 
     Value RunMap() => Value.Map(
         ("id", Value.Int(run.Id)), ("chain", Value.String(run.Chain.Name)), ("release", Value.String(run.Release)), ("leg", Value.Int(run.Leg)),
-        ("started", Value.Timestamp(run.Started ?? now)), ("trigger", Value.String(run.Parent is null ? "person" : "call")), ("folder", Value.String($"runs/{run.Id}")),
+        ("started", Value.Timestamp(run.Started ?? now)), ("trigger", Value.String(run.Parent is null ? "person" : "call")), ("folder", Value.String($"runs/{run.Id}")), ("url", Value.String(run.Home is { } home ? $"{home.TrimEnd('/')}/runs/{run.Id}" : "")),
         ("outcome", Value.String(run.RootEnd?.Outcome.Word() ?? "")), ("late", Value.Bool(run.IsLate)));
 
     internal static Value ErrorMap(StepError error) => Value.Map(("code", Value.String(error.Code)), ("message", Value.String(error.Message)));

@@ -29,7 +29,7 @@ sealed class Lookouts(IGuardSurroundings surroundings, Action<RunInput> post)
     {
         if (!_lookouts.TryGetValue(step.Path, out var lookout)) { _lookouts[step.Path] = lookout = new(); }
         var (path, look, probes) = (step.Path, step.Hold!.Looks, step.Hold.Asked);
-        var context = new ProbeContext(surroundings.Options.WorkFolder, surroundings.Connections, surroundings.Secrets, surroundings.Time);
+        var context = new ProbeContext(surroundings.Options.WorkFolder, surroundings.Options.Folders, surroundings.Connections, surroundings.Secrets, surroundings.Time);
         // Watched first, then looked at: no change falls between the two.
         foreach (var probe in step.Step.Guard!.Probes) { Watch(lookout, path, probe, SettingsOf(probes, probe), context); }
         lookout.Seen = Volatile.Read(ref lookout.Changes);

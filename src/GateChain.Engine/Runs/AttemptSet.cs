@@ -14,7 +14,7 @@ sealed class AttemptSet(RunState state, IRunSurroundings surroundings, Action<Ru
     readonly ConcurrentDictionary<string, Attempt> _working = new(concurrencyLevel: 1, capacity: 3);
 
     // The chain's attachments, for as long as the run follows one release.
-    (string Release, Func<string, string?> Read)? _attachments;
+    (string Release, Func<string, byte[]?> Read)? _attachments;
 
     sealed class Attempt(AttemptSet set, IStepKind kind, AttemptContext context, Value inputs, bool lost) : IThreadPoolWorkItem
     {
@@ -51,6 +51,8 @@ sealed class AttemptSet(RunState state, IRunSurroundings surroundings, Action<Ru
             Attempt = attempt,
             WorkKey = state.WorkKey(step),
             WorkFolder = options.WorkFolder,
+            Folders = options.Folders,
+            Progress = progress => surroundings.Progress.Tell(state.Id, step.Path, progress),
             StepsFolder = options.Steps,
             Log = new LazyLog(surroundings.Logs, surroundings.Secrets, state.Id, step.Record!.Number),
             Connections = surroundings.Connections,
@@ -78,6 +80,7 @@ sealed class AttemptSet(RunState state, IRunSurroundings surroundings, Action<Ru
         if (result.Error is { } error) { attempt.Context.Log.Note($"failed: {error.Message}"); }
         (attempt.Context.Log as IDisposable)?.Dispose();
         _working.TryRemove(KeyValuePair.Create(attempt.Context.Step, attempt));
+        surroundings.Progress.Forget(state.Id, attempt.Context.Step);
         // Ended for the service's own end: nothing is journaled, the next start finds the attempt in flight and does it again.
         if (surroundings.IsSuspending && attempt.Cancel.IsCancellationRequested && !result.Succeeded) { return; }
         post(new AttemptEndedInput(surroundings.Time.GetUtcNow(), attempt.Context.Step, attempt.Context.Attempt, result));

@@ -3,6 +3,7 @@ using GateChain.Core.Running.State;
 using GateChain.Engine.Children;
 using GateChain.Engine.Guards;
 using GateChain.Engine.Lanes;
+using GateChain.Engine.Live;
 using GateChain.Kinds.Connections;
 using GateChain.Kinds.Contract;
 using GateChain.Storage;
@@ -30,7 +31,9 @@ interface IRunSurroundings : IGuardSurroundings
 
     EndWatch Ends { get; }
 
-    string? Attachment(string release, string name);
+    ProgressBoard Progress { get; }
+
+    byte[]? Attachment(string release, string name);
 
     /// <summary>A decision is on disk.</summary>
     void Changed(long seq, Decision decision, RunState state);

@@ -1,8 +1,6 @@
 using System.Security.Cryptography;
 using System.Text;
 using GateChain.Core.Chains;
-using GateChain.Core.Chains.Kinds;
-using GateChain.Core.Values;
 using GateChain.Storage;
 
 namespace GateChain.Engine.Workspaces;
@@ -29,11 +27,5 @@ static class ReleaseContent
     }
 
     /// <summary>The names of the attachments that a chain uses.</summary>
-    public static IEnumerable<string> AttachmentsOf(Chain chain) =>
-        from step in chain.AllSteps
-        from entry in step.Settings.Entries
-        where step.Kind.Settings.Members.Any(m => m.Name == entry.Key && m.Shape.Form == SettingForm.TextOrFile)
-        let file = (entry.Value as MapSetting)?["file"] as LiteralSetting
-        where file is not null
-        select ValueText.ToPlainString(file.Value);
+    public static IEnumerable<string> AttachmentsOf(Chain chain) => chain.AllSteps.SelectMany(AttachmentNames.In).Select(a => a.Name);
 }

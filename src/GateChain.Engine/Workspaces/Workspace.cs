@@ -44,7 +44,7 @@ public sealed class Workspace
         var interfaces = read.GroupBy(c => c.Chain.Name).ToDictionary(g => g.Key, g => ChainInterfaces.Of(g.First().Chain));
         foreach (var (chain, source, name, problems) in read)
         {
-            _problems.AddRange(ChainCheck.Check(chain, problems, new(connections, attachments, interfaces, lanes.ToHashSet())));
+            _problems.AddRange(ChainCheck.Check(chain, problems, new(connections, attachments, interfaces, lanes.ToHashSet()) { Profiles = Profiles.All }));
             if (_chains.Find(c => c.Chain.Name == chain.Name) is { File: { } other })
             {
                 _problems.Add(new(ProblemKinds.DoubleKey, name, 1, 1, $"the chain “{chain.Name}” is already in {other}", "give one of them another name"));

@@ -23,15 +23,17 @@ static class Orphans
         if (File.Exists(FileIn(folder))) { File.Delete(FileIn(folder)); }
     }
 
-    /// <summary>Ends the process that is remembered, if it is still there.</summary>
-    public static bool Kill(string folder)
+    /// <summary>Ends the process that is remembered, if it is still there, and all that it has started.</summary>
+    /// <param name="folder">The step's folder.</param>
+    /// <param name="mark">The variable, with its value, that all of them inherited.</param>
+    public static bool Kill(string folder, string mark)
     {
         try
         {
             var parts = File.ReadAllText(FileIn(folder)).Split(' ');
             Forget(folder);
             if (parts.Length != 2 || !int.TryParse(parts[0], out var id) || StartOf(id) != parts[1]) { return false; }
-            ProcessGroup.Kill(id);
+            ProcessGroup.KillAll(id, mark);
             return true;
         }
         catch (IOException)
@@ -40,18 +42,6 @@ static class Orphans
         }
     }
 
-    // Field 22 of /proc/<id>/stat: when the process started, in ticks since boot. The name before it may hold blanks.
-    static string? StartOf(int process)
-    {
-        try
-        {
-            var stat = File.ReadAllText($"/proc/{process}/stat");
-            var fields = stat[(stat.LastIndexOf(')') + 2)..].Split(' ');
-            return fields[0] == "Z" ? null : fields[19];
-        }
-        catch (IOException)
-        {
-            return null;
-        }
-    }
+    // When the process started, in ticks since boot.
+    static string? StartOf(int process) => ProcessGroup.Stat(process)?[19];
 }

@@ -1,5 +1,7 @@
+using System.Text;
 using GateChain.Core.Running.State;
 using GateChain.Kinds.Connections;
+using GateChain.Kinds.Files;
 using GateChain.Kinds.Settings;
 
 namespace GateChain.Kinds.Contract;
@@ -32,17 +34,31 @@ public sealed record AttemptContext
     /// <summary>Values that are put in at the last moment, and never shown.</summary>
     public required ISecrets Secrets { get; init; }
 
-    /// <summary>The text of an attachment of the chain, or null.</summary>
-    public required Func<string, string?> Attachment { get; init; }
+    /// <summary>The content of an attachment of the chain, or null.</summary>
+    public required Func<string, byte[]?> Attachment { get; init; }
 
     public required TimeProvider Time { get; init; }
 
     /// <summary>The text of a setting, wherever it is; null when the attachment is missing.</summary>
-    public string? Read(TextOrFile setting) => setting.Text ?? Attachment(setting.File!);
+    public string? Read(TextOrFile setting) => setting.Text ?? (Attachment(setting.File!) is { } content ? Encoding.UTF8.GetString(content) : null);
+
+    /// <summary>Where files may be read and written.</summary>
+    public required AllowedFolders Folders { get; init; }
+
+    /// <summary>Takes how far the work has got, as often as there is something to say; null when nobody looks.</summary>
+    public Action<AttemptProgress>? Progress { get; init; }
 
     /// <summary>A path of the settings as a full path.</summary>
-    public string Resolve(string path) => Path.GetFullPath(path, WorkFolder);
+    /// <exception cref="StepFailedException">It leads out of the folders that the service may use.</exception>
+    public string Resolve(string path) => Folders.Resolve(path, WorkFolder);
 }
+
+/// <summary>How far an attempt has got.</summary>
+/// <param name="Rows">Rows or items dealt with.</param>
+/// <param name="Bytes">Bytes read; null when that is not known.</param>
+/// <param name="Share">Part of the whole, 0 to 1; null when that is not known.</param>
+/// <param name="PerSecond">Rows per second since it began.</param>
+public sealed record AttemptProgress(long Rows, long? Bytes, double? Share, double PerSecond);
 
 /// <summary>Takes the lines an attempt has to say. Thread-safe, never throws.</summary>
 public interface IAttemptLog

@@ -2,6 +2,7 @@ using GateChain.Core.Chains.Kinds;
 using GateChain.Core.Expressions;
 using GateChain.Core.Values;
 using GateChain.Kinds.Connections;
+using GateChain.Kinds.Files;
 
 namespace GateChain.Kinds.Contract;
 
@@ -23,10 +24,11 @@ public interface IProbe
 
 /// <summary>What a probe may use.</summary>
 /// <param name="WorkFolder">The folder that relative paths start from.</param>
+/// <param name="Folders">Where files may be looked at.</param>
 /// <param name="Connections">Addresses with their credentials.</param>
 /// <param name="Secrets">Where passwords come from.</param>
 /// <param name="Time">The clock.</param>
-public sealed record ProbeContext(string WorkFolder, IConnections Connections, ISecrets Secrets, TimeProvider Time);
+public sealed record ProbeContext(string WorkFolder, AllowedFolders Folders, IConnections Connections, ISecrets Secrets, TimeProvider Time);
 
 /// <summary>What probes give: a map with <c>ok</c>, and either what was seen or <c>error</c>.</summary>
 public static class ProbeResult

@@ -66,6 +66,12 @@ abstract class Dialect
     /// <summary>Creates a stage with the columns of a table.</summary>
     public virtual string CreateStage(string stage, string table, string columns) => $"CREATE TABLE {stage} AS SELECT {columns} FROM {table} WHERE 1 = 0";
 
+    /// <summary>What empties a table quickly.</summary>
+    public virtual string Truncate(string table) => $"TRUNCATE TABLE {table}";
+
+    /// <summary>A condition: two columns hold the same, absent values included.</summary>
+    public virtual string Same(string a, string b) => $"{a} IS NOT DISTINCT FROM {b}";
+
     /// <summary>What brings rows of a stage into a table whose keys tell rows apart.</summary>
     public virtual string Upsert(string table, IReadOnlyList<string> columns, IReadOnlyList<string> key, string stage)
     {

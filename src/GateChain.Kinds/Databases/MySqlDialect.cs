@@ -16,6 +16,7 @@ sealed class MySqlDialect : Dialect
     public override SettingShape Settings { get; } = SettingsShape.Of<ServerSettings>();
     public override string VersionQuery => "SELECT concat(if(version() LIKE '%Maria%', 'MariaDB ', 'MySQL '), version())";
     public override bool DdlCommits => true;
+    public override string Same(string a, string b) => $"{a} <=> {b}";
     public override string Quote(string name) => "`" + name.Replace("`", "``", StringComparison.Ordinal) + "`";
 
     public override async Task<DbConnection> OpenAsync(Connection connection, ConnectionUse use, Action<string> notice, CancellationToken cancel)

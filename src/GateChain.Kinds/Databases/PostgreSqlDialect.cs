@@ -73,6 +73,9 @@ sealed class PostgreSqlDialect : Dialect
 
     static string? Where(PostgresException p) => string.Join(" ", new[] { p.Detail, p.Hint, p.Position > 0 ? string.Create(CultureInfo.InvariantCulture, $"At character {p.Position}.") : null }.OfType<string>()) is { Length: > 0 } text ? text : null;
 
+    // As text: some types of columns know no equality.
+    public override string Same(string a, string b) => $"{a}::text IS NOT DISTINCT FROM {b}::text";
+
     public override IRowWriter Writer(DbConnection connection, DbTransaction transaction, string stage, IReadOnlyList<string> columns) =>
         new CopyWriter((NpgsqlConnection)connection, $"COPY {stage} ({string.Join(", ", columns.Select(Quote))}) FROM STDIN");
 

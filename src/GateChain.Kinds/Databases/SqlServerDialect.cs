@@ -15,6 +15,8 @@ sealed class SqlServerDialect : Dialect
     public override string Doc => "A SQL Server database, from 2017 on. Not tried against a server by our tests.";
     public override SettingShape Settings { get; } = SettingsShape.Of<ServerSettings>();
     public override string VersionQuery => "SELECT 'SQL Server ' + cast(serverproperty('ProductVersion') AS nvarchar(50))";
+    public override string Same(string a, string b) => $"EXISTS (SELECT {a} INTERSECT SELECT {b})";
+
     public override string Quote(string name) => "[" + name.Replace("]", "]]", StringComparison.Ordinal) + "]";
 
     public override async Task<DbConnection> OpenAsync(Connection connection, ConnectionUse use, Action<string> notice, CancellationToken cancel)

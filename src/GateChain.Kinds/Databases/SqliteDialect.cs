@@ -74,6 +74,11 @@ sealed class SqliteDialect : Dialect
         _ => base.ToRow(value),
     };
 
+    // A delete without a condition is the quick way there.
+    public override string Truncate(string table) => $"DELETE FROM {table}";
+
+    public override string Same(string a, string b) => $"{a} IS {b}";
+
     // Without types, a stage keeps values as they are; the table gives them its own.
     public override string CreateStage(string stage, string table, string columns) => $"CREATE TABLE {stage} ({columns})";
 

@@ -2,31 +2,38 @@ using GateChain.Core.Chains.Kinds;
 using GateChain.Core.Expressions;
 using GateChain.Core.Running;
 using GateChain.Core.Values;
+using GateChain.Kinds.Connections;
 using GateChain.Kinds.Contract;
 using GateChain.Kinds.Settings;
 
 namespace GateChain.Kinds.Files;
 
-/// <summary>Looks for, copies, moves and deletes files.</summary>
+/// <summary>Looks for files, and does with them what file managers do.</summary>
 public sealed class FileKind : StepKind<FileSettings>
 {
     public override KindDescription Description => Described;
 
     /// <summary>What the core knows of it; there without an instance.</summary>
-    public static KindDescription Described { get; } = new("file", "Looks for, copies, moves or deletes files.", SettingsShape.Of<FileSettings>(),
+    public static KindDescription Described { get; } = new("file", "Looks for, copies, moves, packs, hashes, writes or deletes files.", SettingsShape.Of<FileSettings>(),
         new Dictionary<string, CelType>
         {
-            ["count"] = CelType.Int, ["size"] = CelType.Int, ["newest"] = CelType.String,
-            ["files"] = CelType.List(CelType.Map(CelType.String, CelType.Dyn)),
+            ["count"] = CelType.Int, ["size"] = CelType.Int, ["newest"] = CelType.String, ["oldest"] = CelType.String, ["lines"] = CelType.Int, ["header"] = CelType.String,
+            ["hash"] = CelType.String, ["files"] = CelType.List(CelType.Map(CelType.String, CelType.Dyn)),
         })
     {
         Purpose = KindPurpose.Data,
-        Sample = new Dictionary<string, Value> { ["count"] = Value.Int(1), ["size"] = Value.Int(1), ["newest"] = Value.String("file"), ["files"] = Value.EmptyList },
+        Sample = new Dictionary<string, Value>
+        {
+            ["count"] = Value.Int(1), ["size"] = Value.Int(1), ["newest"] = Value.String("file"), ["oldest"] = Value.String("file"), ["lines"] = Value.Int(1), ["header"] = Value.String("a,b"),
+            ["hash"] = Value.String("0"), ["files"] = Value.EmptyList,
+        },
     };
 
     protected override ValueTask<AttemptResult> RunAsync(FileSettings settings, AttemptContext context, CancellationToken cancel) =>
         OnThread(() => Work(settings, context, cancel), e => e switch
         {
+            IOException io when Disk.IsFull(io) => new("full", $"the disk is full: {io.Message}", "What was being written is gone again, what was there before is as it was. Make room and resume."),
+            InvalidDataException data => new("archive", $"{settings.Path} can't be unpacked: {data.Message}", "Nothing of it stays."),
             IOException or UnauthorizedAccessException => new("file", e.Message),
             OperationCanceledException => new("stopped", "ended early"),
             _ => null,
@@ -34,61 +41,72 @@ public sealed class FileKind : StepKind<FileSettings>
 
     static AttemptResult Work(FileSettings settings, AttemptContext context, CancellationToken cancel)
     {
-        var found = FilePattern.Match(context.WorkFolder, settings.Path);
+        var place = new FilePlace(context, settings.Connection);
+        if (Missing(settings) is { } missing) { return AttemptResult.Fail("setting", missing); }
+        switch (settings.Action)
+        {
+            case FileAction.MakeFolder: return Done(context, Making.Folder(place, settings));
+            case FileAction.Write: return Done(context, Making.Text(place, settings, context));
+            default: break;
+        }
+        var found = place.Match(settings.Path);
         context.Log.Note($"{found.Count} {(found.Count == 1 ? "file matches" : "files match")} {settings.Path}");
-        var transfers = settings.Action is FileAction.Copy or FileAction.Move;
-        if (transfers && settings.To is null) { return AttemptResult.Fail("setting", $"“to” is missing: where to {Word(settings.Action)}"); }
-        if (found.Count == 0 && (settings.IfNone ?? (transfers ? NoMatch.Fail : NoMatch.Proceed)) == NoMatch.Fail)
+        if (found.Count == 0 && (settings.IfNone ?? (settings.Action is FileAction.Look or FileAction.Delete ? NoMatch.Proceed : NoMatch.Fail)) == NoMatch.Fail)
         {
-            return AttemptResult.Fail("no-file", $"no file matches {settings.Path}", $"Looked from {context.WorkFolder}");
+            return AttemptResult.Fail("no-file", $"no file matches {settings.Path}", $"Looked from {place.From}");
         }
-        var done = new List<FileInfo>();
-        foreach (var file in found)
+        return Done(context, settings.Action switch
         {
-            cancel.ThrowIfCancellationRequested();
-            if (settings.Action == FileAction.Look) { done.Add(file); continue; }
-            if (settings.Action == FileAction.Delete)
-            {
-                file.Delete();
-                context.Log.Note($"deleted {file.FullName}");
-                done.Add(file);
-                continue;
-            }
-            var target = Target(settings.To!, file, found.Count, context);
-            if (target == file.FullName) { return AttemptResult.Fail("file", $"{file.FullName} is source and target at once"); }
-            if (File.Exists(target) && !settings.Overwrite) { return AttemptResult.Fail("exists", $"{target} exists already", "Set overwrite: true to replace it."); }
-            Transfer(file, target, settings.Action == FileAction.Move);
-            context.Log.Note($"{(settings.Action == FileAction.Move ? "moved" : "copied")} {file.FullName} to {target}");
-            done.Add(new(target));
-        }
-        return Outputs(done, deleted: settings.Action == FileAction.Delete);
+            FileAction.Look => Looking.At(found, settings.Lines, cancel),
+            FileAction.Hash => Looking.Hash(found, settings.Algorithm, cancel),
+            FileAction.Delete => Moving.Delete(found, cancel),
+            FileAction.Pack => Packing.Pack(place, found, settings, cancel),
+            FileAction.Unpack => Packing.Unpack(place, found, settings, cancel),
+            _ => Moving.Files(place, found, settings, cancel),
+        });
     }
 
-    static string Word(FileAction action) => action.Word();
-
-    static string Target(string to, FileInfo file, int count, AttemptContext context)
+    static string? Missing(FileSettings settings) => settings switch
     {
-        var path = context.Resolve(to);
-        return to.EndsWith('/') || count > 1 || Directory.Exists(path) ? Path.Combine(path, file.Name) : path;
+        { Action: FileAction.Copy or FileAction.Move or FileAction.Rename or FileAction.Pack or FileAction.Unpack, To: null } => $"“to” is missing: where to {settings.Action.Word()}",
+        { Action: FileAction.Rename, To: { } name } when name.Contains('/') => "“to” is a name, without a folder; move leads to another folder",
+        { Action: FileAction.Write, Text: null } => "“text” is missing: what to write",
+        _ => null,
+    };
+
+    static AttemptResult Done(AttemptContext context, FileReport report)
+    {
+        foreach (var line in report.Notes) { context.Log.Note(line); }
+        return new(report.Outputs());
+    }
+}
+
+/// <summary>Where the paths of one step start from.</summary>
+sealed class FilePlace
+{
+    readonly AttemptContext _context;
+
+    /// <param name="connection">A connection of type folder; null for the work folder.</param>
+    /// <exception cref="StepFailedException">There is none of that name, or it is of another type, or leads outside.</exception>
+    public FilePlace(AttemptContext context, string? connection)
+    {
+        _context = context;
+        From = connection is null ? context.WorkFolder : Folder(connection);
     }
 
-    // Through a name nobody looks for: the target appears whole or not at all, also across file systems and crashes.
-    static void Transfer(FileInfo file, string target, bool move)
+    /// <summary>A full path.</summary>
+    public string From { get; }
+
+    string Folder(string name)
     {
-        Directory.CreateDirectory(Path.GetDirectoryName(target)!);
-        var partial = Path.Combine(Path.GetDirectoryName(target)!, $".{Path.GetFileName(target)}.partial");
-        file.CopyTo(partial, overwrite: true);
-        File.SetLastWriteTimeUtc(partial, file.LastWriteTimeUtc);
-        File.Move(partial, target, overwrite: true);
-        if (move) { file.Delete(); }
+        var connection = _context.Connections.Find(name) ?? throw new StepFailedException("no-connection", $"there is no connection “{name}”", "Declare it in connections.yaml and push the workspace.");
+        return connection.Type == "folder" ? _context.Resolve(connection.As<FolderSettings>(_context.Secrets).Path)
+            : throw new StepFailedException("no-connection", $"“{name}” is a {connection.Type} connection, not a folder");
     }
 
-    static AttemptResult Outputs(List<FileInfo> files, bool deleted)
-    {
-        var list = files.Select(f => Value.Map(("path", Value.String(f.FullName)), ("name", Value.String(f.Name)),
-            ("size", Value.Int(deleted ? 0 : f.Length)), ("modified", Value.Timestamp(deleted ? DateTimeOffset.UnixEpoch : f.LastWriteTimeUtc)))).ToList();
-        var newest = deleted ? null : files.MaxBy(f => f.LastWriteTimeUtc);
-        return AttemptResult.Done(("count", Value.Int(files.Count)), ("size", Value.Int(deleted ? 0 : files.Sum(f => f.Length))),
-            ("newest", Value.String(newest?.FullName ?? "")), ("files", Value.List(list)));
-    }
+    /// <exception cref="StepFailedException">It leads outside.</exception>
+    public string Resolve(string path) => _context.Folders.Resolve(path, From);
+
+    /// <exception cref="StepFailedException">Something of it leads outside.</exception>
+    public List<FileInfo> Match(string pattern) => FilePattern.Match(_context.Folders, From, pattern);
 }

@@ -33,12 +33,12 @@ public sealed class FileProbe : Probe<FileProbeSettings>
         try
         {
             var now = context.Time.GetUtcNow();
-            var files = FilePattern.Match(context.WorkFolder, settings.Path).Where(f => now - f.LastWriteTimeUtc >= settings.Stable).ToList();
+            var files = FilePattern.Match(context.Folders, context.WorkFolder, settings.Path).Where(f => now - f.LastWriteTimeUtc >= settings.Stable).ToList();
             var newest = files.MaxBy(f => f.LastWriteTimeUtc);
             return new(ProbeResult.Seen(("count", Value.Int(files.Count)), ("size", Value.Int(files.Sum(f => f.Length))), ("newest", Value.String(newest?.FullName ?? "")),
                 ("age", Value.Duration(newest is null ? TimeSpan.Zero : now - newest.LastWriteTimeUtc)), ("files", Value.List([.. files.Select(f => Value.String(f.FullName))]))));
         }
-        catch (Exception e) when (e is IOException or UnauthorizedAccessException)
+        catch (Exception e) when (e is IOException or UnauthorizedAccessException or StepFailedException)
         {
             return new(ProbeResult.Failed(e.Message));
         }

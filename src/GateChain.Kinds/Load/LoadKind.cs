@@ -5,6 +5,7 @@ using GateChain.Core.Running.Events;
 using GateChain.Core.Values;
 using GateChain.Kinds.Contract;
 using GateChain.Kinds.Databases;
+using GateChain.Kinds.Files;
 using GateChain.Kinds.Load.Sources;
 using GateChain.Kinds.Settings;
 
@@ -17,10 +18,10 @@ public sealed class LoadKind : StepKind<LoadSettings>
 
     /// <summary>What the core knows of it; there without an instance.</summary>
     public static KindDescription Described { get; } = new("load", "Loads rows from a file or a database into a table or a file, exactly once.", SettingsShape.Of<LoadSettings>(),
-        new Dictionary<string, CelType> { ["rows_read"] = CelType.Int, ["rows_written"] = CelType.Int, ["rows_rejected"] = CelType.Int, ["reject_file"] = CelType.String })
+        new Dictionary<string, CelType> { ["rows_read"] = CelType.Int, ["rows_written"] = CelType.Int, ["rows_rejected"] = CelType.Int, ["rows_unchanged"] = CelType.Int, ["reject_file"] = CelType.String })
     {
         Purpose = KindPurpose.Data,
-        Sample = new Dictionary<string, Value> { ["rows_read"] = Value.Int(100), ["rows_written"] = Value.Int(100), ["rows_rejected"] = Value.Int(0), ["reject_file"] = Value.String("") },
+        Sample = new Dictionary<string, Value> { ["rows_read"] = Value.Int(100), ["rows_written"] = Value.Int(100), ["rows_rejected"] = Value.Int(0), ["rows_unchanged"] = Value.Int(0), ["reject_file"] = Value.String("") },
     };
 
     protected override ValueTask<AttemptResult> RunAsync(LoadSettings settings, AttemptContext context, CancellationToken cancel) =>
@@ -30,12 +31,10 @@ public sealed class LoadKind : StepKind<LoadSettings>
     {
         OperationCanceledException => new("stopped", "ended early; the target is as it was"),
         System.Data.Common.DbException when cancel.IsCancellationRequested => new("stopped", "ended early; the target is as it was"),
-        IOException io when (io.HResult & 0xffff) == NoSpace => new("full", $"the disk is full: {io.Message}", "The target is as it was. Make room and resume."),
+        IOException io when Disk.IsFull(io) => new("full", $"the disk is full: {io.Message}", "The target is as it was. Make room and resume."),
         IOException or UnauthorizedAccessException => new("file", e.Message),
         _ => Dialects.All.Select(d => d.Error(e, settings.Into.Connection ?? settings.From.Connection ?? "")).FirstOrDefault(found => found is not null),
     };
-
-    const int NoSpace = 28;
 
     static AttemptResult Work(LoadSettings settings, AttemptContext context, CancellationToken cancel)
     {

@@ -16,6 +16,9 @@ public sealed record LoadSettings
     [Setting("The target's columns and where they come from. When absent, every column goes to the column of the same name as it is.")]
     public IReadOnlyDictionary<string, LoadColumn> Columns { get; init; } = new Dictionary<string, LoadColumn>();
 
+    [Setting("Values that computed columns see as `bind.name`.", Expression = true)]
+    public IReadOnlyDictionary<string, Value> Bind { get; init; } = new Dictionary<string, Value>();
+
     [Setting("What happens to rows that do not fit.")]
     public LoadReject Reject { get; init; } = new();
 
@@ -75,7 +78,7 @@ public sealed record LoadInto
     [Setting("The table to fill.")]
     public string? Table { get; init; }
 
-    [Setting("For a table: `append` adds rows, `replace` empties the table first, `upsert` replaces rows with the same key.")]
+    [Setting("For a table: `append` adds rows, `replace` empties the table first, `truncate` does so in the database's quick way (in MySQL it is empty for a moment then), `upsert` replaces rows with the same key and leaves alone those that are the same already.")]
     public LoadMode Mode { get; init; } = LoadMode.Append;
 
     [Setting("The columns that tell rows apart, for `upsert`; the table needs a primary key or unique index on them.")]
@@ -85,13 +88,16 @@ public sealed record LoadInto
     public bool Create { get; init; }
 }
 
-public enum LoadMode { Append, Replace, Upsert }
+public enum LoadMode { Append, Replace, Truncate, Upsert }
 
 /// <summary>One column.</summary>
 public sealed record LoadColumn
 {
     [Setting("The column of the source; the same name when absent.")]
     public string? From { get; init; }
+
+    [Setting("What the value is computed by, for each row: an expression that sees the source's columns as `row.name` and the step's `bind`, for example `double(row.litres) * bind.price`. Instead of `from`.", RowExpression = true)]
+    public string? Value { get; init; }
 
     [Setting("What the value is read as: `string int double bool timestamp`; as the source has it when absent.")]
     public ColumnType? Type { get; init; }

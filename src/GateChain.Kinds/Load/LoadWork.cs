@@ -13,6 +13,7 @@ sealed class LoadWork(LoadSettings settings, AttemptContext context, RowSource s
 {
     readonly long _began = context.Time.GetTimestamp();
     long _read, _rejected, _skipped;
+    double _told;
 
     long Kept => _read - _rejected;
 
@@ -20,7 +21,7 @@ sealed class LoadWork(LoadSettings settings, AttemptContext context, RowSource s
     {
         var reader = new RowReader(settings, source);
         using var target = LoadTargets.Open(settings, source, context, cancel);
-        using var rejects = new RejectFile(settings.Reject.File, context.WorkFolder);
+        using var rejects = new RejectFile(settings.Reject.File, context.Resolve);
         var (done, progress) = target.Begin(Fingerprint());
         if (done is { } outputs)
         {
@@ -61,24 +62,30 @@ sealed class LoadWork(LoadSettings settings, AttemptContext context, RowSource s
     void Tell()
     {
         var seconds = Math.Max(0.001, context.Time.GetElapsedTime(_began).TotalSeconds);
-        context.Log.Note(string.Create(CultureInfo.InvariantCulture, $"{_read:N0} {source.RowWord}s read{(source.Share is { } share ? $", {share:P0}" : "")}, {(_read - _skipped) / seconds:N0} a second"));
+        var rate = (_read - _skipped) / seconds;
+        context.Progress?.Invoke(new(_read, source.Bytes, source.Share, rate));
+        // The log gets a line every other second, however small the batches are.
+        if (seconds - _told < 2) { return; }
+        _told = seconds;
+        context.Log.Note(string.Create(CultureInfo.InvariantCulture, $"{_read:N0} {source.RowWord}s read{(source.Share is { } share ? $", {share:P0}" : "")}, {rate:N0} a second"));
     }
 
     AttemptResult Finish(LoadTarget target, RejectFile rejects)
     {
-        var refused = _rejected > settings.Reject.Limit;
-        var written = refused ? 0 : Kept;
-        var outputs = Value.Map(("rows_read", Value.Int(_read)), ("rows_written", Value.Int(written)), ("rows_rejected", Value.Int(_rejected)), ("reject_file", Value.String(rejects.Path ?? "")));
-        context.Log.Note(string.Create(CultureInfo.InvariantCulture, $"{_read:N0} {source.RowWord}s read, {_rejected:N0} rejected, {written:N0} rows written"));
-        if (refused)
+        if (_rejected > settings.Reject.Limit)
         {
             target.Abandon();
-            return new(outputs, new StepError("rejects", string.Create(CultureInfo.InvariantCulture, $"{_rejected:N0} of {_read:N0} {source.RowWord}s were rejected; the limit is {settings.Reject.Limit:N0}"),
+            return new(Outputs(rejects, written: 0, unchanged: 0), new StepError("rejects", string.Create(CultureInfo.InvariantCulture, $"{_rejected:N0} of {_read:N0} {source.RowWord}s were rejected; the limit is {settings.Reject.Limit:N0}"),
                 $"The {(settings.Into.Table is null ? "file" : "table")} is as it was.{(rejects.Path is null ? "" : $" The rejected lines and why: {rejects.Path}")}\nFirst: {rejects.First}"));
         }
         cancel.ThrowIfCancellationRequested();
-        target.Finish(outputs);
-        return new(outputs);
+        return new(target.Finish(unchanged => Outputs(rejects, Kept - unchanged, unchanged)));
+    }
+
+    Value Outputs(RejectFile rejects, long written, long unchanged)
+    {
+        context.Log.Note(string.Create(CultureInfo.InvariantCulture, $"{_read:N0} {source.RowWord}s read, {_rejected:N0} rejected, {written:N0} rows written{(unchanged > 0 ? $", {unchanged:N0} unchanged" : "")}"));
+        return Value.Map(("rows_read", Value.Int(_read)), ("rows_written", Value.Int(written)), ("rows_rejected", Value.Int(_rejected)), ("rows_unchanged", Value.Int(unchanged)), ("reject_file", Value.String(rejects.Path ?? "")));
     }
 
     void GoOn(RejectFile rejects, string progress)

@@ -12,12 +12,12 @@ sealed class RejectFile : IDisposable
     readonly StringBuilder _pending = new();
 
     /// <param name="path">As the settings name it; null for no file.</param>
-    /// <param name="workFolder">Where a relative path starts from.</param>
-    public RejectFile(string? path, string workFolder)
+    /// <param name="resolve">Makes a full path of it.</param>
+    public RejectFile(string? path, Func<string, string> resolve)
     {
         Path = path;
         if (path is null) { return; }
-        var full = System.IO.Path.GetFullPath(path, workFolder);
+        var full = resolve(path);
         Directory.CreateDirectory(System.IO.Path.GetDirectoryName(full)!);
         _file = new(full, FileMode.OpenOrCreate, FileAccess.Write, FileShare.Read);
     }

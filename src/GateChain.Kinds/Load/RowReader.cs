@@ -11,7 +11,8 @@ namespace GateChain.Kinds.Load;
 sealed class RowReader
 {
     readonly RowSource _source;
-    readonly (string Target, int Ordinal, LoadColumn Rule)[] _columns;
+    readonly (string Target, int Ordinal, LoadColumn Rule, Expression? Computed)[] _columns;
+    readonly RowComputer _computer;
 
     /// <exception cref="StepFailedException">The source lacks a column that is asked for.</exception>
     public RowReader(LoadSettings settings, RowSource source)
@@ -19,13 +20,14 @@ sealed class RowReader
         _source = source;
         var names = source.Names.ToList();
         var wanted = Wanted(settings, source);
-        var missing = wanted.Select(w => w.Value.From ?? w.Key).Where(f => !names.Contains(f)).ToList();
+        _computer = new(source, settings.Bind);
+        var missing = wanted.Where(w => w.Value.Value is null).Select(w => w.Value.From ?? w.Key).Where(f => !names.Contains(f)).ToList();
         if (missing.Count > 0)
         {
             var near = Nearest.Find(missing[0], names);
             throw new StepFailedException("header", $"the header of {source.What} lacks {string.Join(", ", missing.Select(m => $"“{m}”"))}{(near is null ? "" : $"; it has “{near}”")}", $"The header reads: {string.Join(", ", names)}");
         }
-        _columns = [.. wanted.Select(w => (w.Key, names.IndexOf(w.Value.From ?? w.Key), w.Value))];
+        _columns = [.. wanted.Select(w => (w.Key, names.IndexOf(w.Value.From ?? w.Key), w.Value, w.Value.Value is { } text ? RowComputer.Read(w.Key, text) : null))];
     }
 
     public int Count => _columns.Length;
@@ -39,9 +41,15 @@ sealed class RowReader
     {
         for (var i = 0; i < _columns.Length; i++)
         {
-            var (target, ordinal, rule) = _columns[i];
-            if (ordinal >= _source.FieldCount) { return $"the line has only {_source.FieldCount} fields"; }
-            var given = _source[ordinal];
+            var (target, ordinal, rule, computed) = _columns[i];
+            object? given;
+            if (computed is not null)
+            {
+                (given, var reason) = _computer.Compute(computed);
+                if (reason is not null) { return $"{target} can't be computed: {reason}"; }
+            }
+            else if (ordinal >= _source.FieldCount) { return $"the line has only {_source.FieldCount} fields"; }
+            else { given = _source[ordinal]; }
             if (given is null or DBNull or string { Length: 0 })
             {
                 if (rule.Required) { return $"{target} is empty"; }

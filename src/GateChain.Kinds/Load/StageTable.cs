@@ -23,10 +23,24 @@ sealed class StageTable(Session session, LoadInto into, string table, IReadOnlyL
 
     public IRowWriter Writer(DbTransaction transaction) => session.Writer(transaction, _name, columns);
 
+    /// <summary>Whether the table has to be emptied outside of the last transaction.</summary>
+    public bool EmptiesOutside => into.Mode == LoadMode.Truncate && session.Dialect.DdlCommits;
+
+    public void EmptyTable(DbTransaction? transaction) => session.Execute(transaction, into.Mode == LoadMode.Truncate ? session.Dialect.Truncate(_table) : $"DELETE FROM {_table}");
+
+    /// <summary>For an upsert: takes out of the stage what stands in the table just so; gives how many rows that were.</summary>
+    public int DropUnchanged(DbTransaction transaction)
+    {
+        if (into.Mode != LoadMode.Upsert) { return 0; }
+        var keys = into.Key.Select(k => $"t.{session.Dialect.Quote(k)} = {_name}.{session.Dialect.Quote(k)}");
+        var others = columns.Where(c => !into.Key.Contains(c)).Select(c => session.Dialect.Same($"t.{session.Dialect.Quote(c)}", $"{_name}.{session.Dialect.Quote(c)}"));
+        return session.Execute(transaction, $"DELETE FROM {_name} WHERE EXISTS (SELECT 1 FROM {_table} AS t WHERE {string.Join(" AND ", keys.Concat(others))})");
+    }
+
     /// <summary>Brings the rows into the table as the mode says; gives how many were changed.</summary>
     public int MoveToTable(DbTransaction transaction)
     {
-        if (into.Mode == LoadMode.Replace) { session.Execute(transaction, $"DELETE FROM {_table}"); }
+        if (into.Mode is LoadMode.Replace or LoadMode.Truncate && !EmptiesOutside) { EmptyTable(transaction); }
         return session.Execute(transaction, into.Mode == LoadMode.Upsert ? session.Dialect.Upsert(_table, columns, into.Key, _name) : $"INSERT INTO {_table} ({_columns}) SELECT {_columns} FROM {_name}");
     }
 }

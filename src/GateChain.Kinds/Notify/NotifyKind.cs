@@ -52,7 +52,7 @@ public sealed class NotifyKind : StepKind<NotifySettings>
         mail.Date = context.Time.GetUtcNow();
         // A mail that is sent again after a crash bears the same name: programs that look at it show it once.
         mail.MessageId = $"{Convert.ToHexStringLower(System.Security.Cryptography.SHA256.HashData(Encoding.UTF8.GetBytes(context.WorkKey.ToString())).AsSpan(0, 16))}@gatechain";
-        var body = new BodyBuilder { TextBody = Text(settings.Text, context), HtmlBody = Text(settings.Html, context) };
+        var body = new BodyBuilder { TextBody = MailText.Of(settings.Text, settings.Bind, html: false, context), HtmlBody = MailText.Of(settings.Html, settings.Bind, html: true, context) };
         foreach (var path in settings.Attach) { await body.Attachments.AddAsync(context.Resolve(path), cancel).ConfigureAwait(false); }
         mail.Body = body.ToMessageBody();
         using var client = await SmtpConnection.OpenAsync(server, cancel).ConfigureAwait(false);
@@ -65,9 +65,6 @@ public sealed class NotifyKind : StepKind<NotifySettings>
 
     // A line break in a subject would begin another header.
     static string OneLine(string text) => text.ReplaceLineEndings(" ");
-
-    static string? Text(TextOrFile? setting, AttemptContext context) => setting is null ? null
-        : context.Read(setting) ?? throw new StepFailedException("no-file", $"the attachment “{setting.File}” is missing", "Push the workspace with the file beside the chain.");
 
     static async Task<AttemptResult> SendAsync(NotifySettings settings, AttemptContext context, CancellationToken cancel)
     {

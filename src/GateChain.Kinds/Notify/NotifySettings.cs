@@ -21,6 +21,9 @@ public sealed record NotifySettings
     [Setting("Mail: its subject.")]
     public string? Subject { get; init; }
 
+    [Setting("Values that `${bind.name}` stands for in a text or HTML that is an attachment; in HTML they are escaped.", Expression = true)]
+    public IReadOnlyDictionary<string, Value> Bind { get; init; } = new Dictionary<string, Value>();
+
     [Setting("Mail: its text, or `{file: name}`.")]
     public TextOrFile? Text { get; init; }
 

@@ -10,6 +10,12 @@ public sealed class SettingAttribute(string doc) : Attribute
 
     /// <summary>Whether its value (or the values of its map) stands in the file as a bare expression.</summary>
     public bool Expression { get; init; }
+
+    /// <summary>Whether its value (or each of its list) is the name of an attachment.</summary>
+    public bool Attachment { get; init; }
+
+    /// <summary>Whether its value stands in the file as an expression that the kind computes itself, row by row.</summary>
+    public bool RowExpression { get; init; }
 }
 
 /// <summary>Text in place, or the name of an attachment that holds it.</summary>

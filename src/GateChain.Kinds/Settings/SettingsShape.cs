@@ -5,17 +5,18 @@ using GateChain.Core.Values;
 namespace GateChain.Kinds.Settings;
 
 /// <summary>Makes the shape of a settings record from its properties.</summary>
-static class SettingsShape
+public static class SettingsShape
 {
+    /// <summary>The shape of a record whose properties bear <see cref="SettingAttribute"/>.</summary>
     public static SettingShape Of<T>() where T : class, new() => OfRecord(typeof(T));
 
-    public static IEnumerable<(PropertyInfo Property, SettingAttribute Setting, string Name)> Members(Type type) =>
+    internal static IEnumerable<(PropertyInfo Property, SettingAttribute Setting, string Name)> Members(Type type) =>
         from property in type.GetProperties()
         let setting = property.GetCustomAttribute<SettingAttribute>()
         where setting is not null
         select (property, setting, CamelCase(property.Name));
 
-    public static string CamelCase(string name) => char.ToLowerInvariant(name[0]) + name[1..];
+    internal static string CamelCase(string name) => char.ToLowerInvariant(name[0]) + name[1..];
 
     static SettingShape OfRecord(Type type)
     {
@@ -28,6 +29,8 @@ static class SettingsShape
     {
         type = Nullable.GetUnderlyingType(type) ?? type;
         if (setting.Expression) { return type == typeof(Value) ? new(SettingForm.Expression) : new(SettingForm.Map) { Item = new(SettingForm.Expression) }; }
+        if (setting.RowExpression) { return new(SettingForm.RowExpression); }
+        if (setting.Attachment && type == typeof(string)) { return new(SettingForm.Attachment); }
         if (type.IsEnum) { return new(SettingForm.Choice) { Choices = [.. Enum.GetNames(type).Select(CamelCase)] }; }
         if (type == typeof(string)) { return SettingShape.Text; }
         if (type == typeof(bool)) { return new(SettingForm.Bool); }
@@ -47,6 +50,7 @@ static class SettingsShape
         string s => Value.String(s),
         bool b => Value.Bool(b),
         int i => Value.Int(i),
+        long n => Value.Int(n),
         double d => Value.Double(d),
         TimeSpan t => Value.String(TimeText.Setting(t)),
         Enum e => Value.String(CamelCase(e.ToString())),

@@ -22,6 +22,8 @@ static class RunEndpoints
         api.MapGet("/runs/{id:long}/step", Step).WithName("getStep").WithSummary("One step of a run: why, inputs, outputs, attempts").ProducesProblem(404);
         api.MapGet("/runs/{id:long}/log", Log).WithName("getLog").WithSummary("A page of a step's log").ProducesProblem(404);
         api.MapGet("/runs/{id:long}/iterations", Iterations).WithName("listIterations").WithSummary("A page of an each's iterations or a repeat's rounds").ProducesProblem(404);
+        api.MapGet("/runs/{id:long}/progress", (long id, ChainEngine engine) => engine.Progress.Of(id).ToDictionary(p => p.Key, p => new ProgressInfo(p.Value.Rows, p.Value.Bytes, p.Value.Share, Math.Round(p.Value.PerSecond, 1))))
+            .WithName("getProgress").WithSummary("How far the steps have got that are at work, by path; those that tell nothing are left out");
         api.MapPost("/runs/{id:long}/pause", Pause).WithName("pauseRun").WithSummary("Pauses a run: what runs, runs to its end; nothing new starts").ProducesProblem(404).ProducesProblem(409);
         api.MapPost("/runs/{id:long}/answer", Answer).WithName("answerRun").WithSummary("Decides about a step that paused its run").ProducesProblem(404).ProducesProblem(409).ProducesProblem(422);
         api.MapPost("/runs/{id:long}/restart", Restart).WithName("restartRun").WithSummary("Starts a new run with the same parameters").ProducesProblem(404).ProducesProblem(409).ProducesProblem(422);

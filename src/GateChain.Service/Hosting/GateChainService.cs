@@ -45,7 +45,9 @@ public sealed class GateChainService : IAsyncDisposable
             var (app, engine) = Build(options, folders, store);
             await engine.RecoverAsync();
             await app.StartAsync();
-            return new(app, engine, store, dataLock);
+            var service = new GateChainService(app, engine, store, dataLock);
+            engine.Home = options.Home ?? service.Address.ToString();
+            return service;
         }
         catch
         {
@@ -67,8 +69,9 @@ public sealed class GateChainService : IAsyncDisposable
             if (options.LogToConsole) { log.WriteTo.Console(outputTemplate: "{Timestamp:HH:mm:ss.fff} {Level:u3} {Message:lj}{NewLine}{Exception}", standardErrorFromLevel: Serilog.Events.LogEventLevel.Verbose); }
         });
         builder.Services.AddSingleton(TimeProvider.System);
-        builder.Services.AddSingleton(new ChainCheck(KindDescriptions.Catalogue));
-        builder.Services.AddSingleton(s => new ChainEngine(folders, store, AllKinds.Runners, AllKinds.Probes, SecretCipher.Create(folders.DataFolder), s.GetRequiredService<ChainCheck>(), TimeProvider.System, s.GetRequiredService<ILogger<ChainEngine>>()));
+        var kinds = KindSet.Of(options.Plugins);
+        builder.Services.AddSingleton(new ChainCheck(kinds.Catalogue));
+        builder.Services.AddSingleton(s => new ChainEngine(folders, store, kinds.Runners, kinds.Probes, SecretCipher.Create(folders.DataFolder), s.GetRequiredService<ChainCheck>(), TimeProvider.System, s.GetRequiredService<ILogger<ChainEngine>>()));
         builder.Services.AddExceptionHandler<Problems>().AddProblemDetails().AddOpenApi(Api.Describe);
         builder.Services.ConfigureHttpJsonOptions(o =>
         {

@@ -14,6 +14,15 @@ public sealed record ServiceOptions
     /// <summary>Where relative paths of chains start from.</summary>
     public required string WorkFolder { get; init; }
 
+    /// <summary>The address that people open the console at, for links in messages; where it listens when null.</summary>
+    public string? Home { get; init; }
+
+    /// <summary>Folders beside the work folder in which steps may read and write files.</summary>
+    public IReadOnlyList<string> Allow { get; init; } = [];
+
+    /// <summary>The folder of kinds of one's own; none when null.</summary>
+    public string? Plugins { get; init; }
+
     /// <summary>Whether log lines go to the standard error output too.</summary>
     public bool LogToConsole { get; init; } = true;
 
@@ -24,8 +33,11 @@ public sealed record ServiceOptions
         if (!Uri.TryCreate(Listen, UriKind.Absolute, out var uri) || uri.Scheme != "http") { wrong.Add($"“{Listen}” is not an address such as http://127.0.0.1:8480"); }
         else if (!LoopbackGuard.IsLoopback(uri.Host)) { wrong.Add($"“{uri.Host}” is not an address of this machine's loopback; there is no sign-in yet, so the service is not opened to the network"); }
         if (!Directory.Exists(WorkFolder)) { wrong.Add($"the work folder {WorkFolder} is not there"); }
+        foreach (var folder in Allow.Where(f => !Directory.Exists(f))) { wrong.Add($"the allowed folder {folder} is not there"); }
+        if (Plugins is not null && !Directory.Exists(Plugins)) { wrong.Add($"the plug-in folder {Plugins} is not there"); }
+        if (Home is not null && !Uri.TryCreate(Home, UriKind.Absolute, out _)) { wrong.Add($"“{Home}” is not an address such as https://gatechain.larkmoor.example"); }
         return wrong;
     }
 
-    internal EngineOptions ToEngine() => new(Path.GetFullPath(DataFolder), Path.GetFullPath(WorkFolder));
+    internal EngineOptions ToEngine() => new(Path.GetFullPath(DataFolder), Path.GetFullPath(WorkFolder)) { Folders = new([Path.GetFullPath(WorkFolder), .. Allow.Select(Path.GetFullPath)]) };
 }

@@ -80,7 +80,7 @@ public sealed class ControlCommandTests : IAsyncLifetime
     [Fact]
     public async Task PauseSettleRestartAndLanes()
     {
-        await _service.PushAsync("chain: t\nvars: { v: { type: int, initial: 0 } }\nsteps:\n  slow: { kind: wait, set: { for: 400ms } }\n  a: { kind: command, set: { run: ['false'] }, ifFails: pause, assign: { vars.v: int(result.value) } }\n  b: { kind: wait, set: { for: 0s } }\ngates: [ { from: slow, to: b } ]\noutputs: { v: vars.v }");
+        await _service.PushAsync("chain: t\nvars: { v: { type: int, initial: 0 } }\nsteps:\n  slow: { kind: wait, set: { for: 4s } }\n  a: { kind: command, set: { run: ['false'] }, ifFails: pause, assign: { vars.v: int(result.value) } }\n  b: { kind: wait, set: { for: 0s } }\ngates: [ { from: slow, to: b } ]\noutputs: { v: vars.v }");
         await OutAsync(0, "run", "t");
         Assert.Contains("run 1 is paused; go on with: gatechain resume 1", await OutAsync(0, "pause", "1", "-m", "stocktaking"), StringComparison.Ordinal);
         await UntilAsync("1", "stocktaking");

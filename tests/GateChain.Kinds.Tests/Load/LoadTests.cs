@@ -29,6 +29,46 @@ public sealed class LoadTests : IDisposable
 
     static string Counts(AttemptResult result) => string.Join(' ', new[] { "rows_read", "rows_written", "rows_rejected" }.Select(n => result.Outputs.AsMap.Find(n)));
 
+    [Fact]
+    public async Task ColumnsAreComputedFromTheRowAndWhatIsBound()
+    {
+        _bench.Write("in.csv", "id,amount\np1,10\np2,many\np3,2.5\n");
+        const string settings = """
+            {"from": {"csv": "in.csv"}, "into": {"connection": "db", "table": "pickups"}, "bind": {"factor": 1.5, "day": "2026-11-22"}, "reject": {"limit": 1, "file": "rejects.csv"},
+             "columns": {"id": {"value": "row.id.upperAscii() + '-' + string(size(row))"}, "litres": {"value": "double(row.amount) * bind.factor", "max": 100}, "at": {"value": "bind.day", "type": "timestamp"}}}
+            """;
+        var result = await _bench.RunAsync(_kind, settings);
+        Assert.Null(result.Error);
+        Assert.Equal("3 2 1", Counts(result));
+        Assert.Equal("P1-2|15.0|2026-11-22T00:00:00Z", _bench.Ask("SELECT id || '|' || litres || '|' || at FROM pickups WHERE id = 'P1-2'"));
+        Assert.Contains("3,\"litres can't be computed: ", File.ReadAllText(_bench["rejects.csv"]));
+        _bench.Write("in.jsonl", "{\"a\": 2, \"b\": 3, \"c\": 1}\n");
+        Assert.Null((await _bench.RunAsync(_kind, """{"from": {"jsonl": "in.jsonl"}, "into": {"csv": "out.csv"}, "columns": {"sum": {"value": "row.a + row.b"}}}""", work: "w/2")).Error);
+        Assert.Equal("sum\n5\n", File.ReadAllText(_bench["out.csv"]));
+        Assert.Contains("the value of column “x”: ", (await _bench.RunAsync(_kind, """{"from": {"csv": "in.csv"}, "into": {"csv": "out.csv"}, "columns": {"x": {"value": "row."}}}""", work: "w/3")).Error!.Message);
+    }
+
+    [Fact]
+    public async Task ItTellsHowFarItHasGot()
+    {
+        _bench.Write("in.csv", Csv(1, 1000));
+        await _bench.RunAsync(_kind, Settings(batch: 100));
+        Assert.Equal(10, _bench.Progress.Count);
+        Assert.Equal(Enumerable.Range(1, 10).Select(n => n * 100L), _bench.Progress.Select(p => p.Rows));
+        Assert.All(_bench.Progress, p => Assert.True(p is { Share: > 0 and <= 1, Bytes: > 0, PerSecond: > 0 }));
+    }
+
+    [Fact]
+    public async Task FilesOutsideOfTheAllowedFoldersAreNeitherReadNorWritten()
+    {
+        _bench.Write("in.csv", Csv(1, 2));
+        foreach (var settings in (string[])[Settings(file: "/etc/hostname"), Settings().Replace("rejects.csv", "../rejects.csv", StringComparison.Ordinal), """{"from": {"csv": "in.csv"}, "into": {"csv": "../out.csv"}}"""])
+        {
+            Assert.Equal("outside", (await _bench.RunAsync(_kind, settings)).Error!.Code);
+        }
+        Assert.Equal("0", _bench.Ask("SELECT count(*) FROM pickups"));
+    }
+
     [Theory]
     [InlineData("append", 10_000)]
     [InlineData("upsert", 10_000)]

@@ -46,11 +46,26 @@ public sealed class SourceAndTargetTests(Servers.Databases databases) : IDisposa
         Assert.Equal("2500 2500 0", Counts(first));
         _bench.Write("in.csv", "id,farm,litres,taken,cooled\n2,new,2,2026-11-22,true\n2501,,,,\n");
         Assert.Equal("2 2 0", Counts(await LoadAsync("""{"csv": "in.csv"}""", into)));
+        // What stands there just so is left alone, absent values included.
+        var again = await LoadAsync("""{"csv": "in.csv"}""", into);
+        Assert.Equal("2 0 0", Counts(again));
+        Assert.Equal(Value.Int(2), again.Outputs.AsMap.Find("rows_unchanged"));
         Assert.Equal("2501 2500", await AskAsync($"SELECT count(*) AS c, count(farm) AS f FROM {_table}"));
         Assert.Equal("new 2", await AskAsync($"SELECT farm, litres FROM {_table} WHERE id = 2"));
         Assert.Equal("Öre, 7 7.25", await AskAsync($"SELECT farm, litres FROM {_table} WHERE id = 7"));
         var stages = type switch { "sqlite" => "sqlite_master WHERE name", "duckdb" => "information_schema.tables WHERE table_name", _ => "information_schema.tables WHERE table_name" };
         Assert.Equal("0", await AskAsync($"SELECT count(*) AS c FROM {stages} LIKE 'gatechain_stage%'"));
+    }
+
+    [Theory]
+    [MemberData(nameof(Types))]
+    public async Task ATableIsEmptiedInTheQuickWay(string type)
+    {
+        databases.Connect(_bench, type);
+        _bench.Write("in.csv", Csv(300));
+        var into = Into(""", "create": true, "mode": "truncate" """);
+        for (var i = 0; i < 2; i++) { Assert.Equal("300 300 0", Counts(await LoadAsync("""{"csv": "in.csv"}""", into, """, "batch": 100"""))); }
+        Assert.Equal("300", await AskAsync($"SELECT count(*) AS c FROM {_table}"));
     }
 
     [Theory]
@@ -136,8 +151,8 @@ public sealed class SourceAndTargetTests(Servers.Databases databases) : IDisposa
         var lines = File.ReadAllLines(_bench["in.csv"]);
         using var stop = new CancellationTokenSource();
         var settings = $$"""{"from": {"csv": "in.csv"}, "into": {{into}}, {{Columns}}, "batch": 100}""";
-        var cut = new CuttingLog(_bench, 3, stop);
-        var context = _bench.Context("cut-" + _table) with { Log = cut };
+        var batches = 0;
+        var context = _bench.Context("cut-" + _table) with { Progress = _ => { if (++batches == 3) { stop.Cancel(); } } };
         Assert.Equal("stopped", (await _kind.RunAsync(ValueJson.TryParse(settings)!.Value, context, stop.Token)).Error?.Code);
         Assert.Equal("0", await AskAsync($"SELECT count(*) AS c FROM {_table}"));
         var again = await _bench.RunAsync(_kind, settings, "cut-" + _table);
@@ -147,18 +162,5 @@ public sealed class SourceAndTargetTests(Servers.Databases databases) : IDisposa
         // Once more after it was done: it is told that it is.
         Assert.Equal(Counts(again), Counts(await _bench.RunAsync(_kind, settings, "cut-" + _table)));
         Assert.Equal("1000", await AskAsync($"SELECT count(*) AS c FROM {_table}"));
-    }
-
-    /// <summary>Asks for the end when it has been told of some batches.</summary>
-    sealed class CuttingLog(Contract.IAttemptLog log, int batches, CancellationTokenSource stop) : Contract.IAttemptLog
-    {
-        public void Out(string line) => log.Out(line);
-        public void Err(string line) => log.Err(line);
-
-        public void Note(string line)
-        {
-            log.Note(line);
-            if (line.Contains("lines read, ", StringComparison.Ordinal) && --batches == 0) { stop.Cancel(); }
-        }
     }
 }

@@ -194,6 +194,22 @@ public sealed class WebTests : IAsyncLifetime
         Assert.Single(_world.Mails.Select(m => m.Text.Split('\n').First(l => l.StartsWith("Message-Id", StringComparison.OrdinalIgnoreCase))).Distinct());
     }
 
+    [Fact]
+    public async Task ATemplateSeesWhatIsBoundAndHtmlIsEscaped()
+    {
+        _bench.Attachments["failed.txt"] = "Run ${bind.run}: ${bind.why}, 5 $${ left";
+        _bench.Attachments["failed.html"] = "<p>${bind.why}</p>";
+        _bench.Attachments["wrong.txt"] = "${bind.nobody}";
+        const string settings = """{"connection": "office", "to": ["office@larkmoor.example"], "subject": "x", "bind": {"run": 7, "why": "<b>litres</b> & more"}, """;
+        Assert.Null((await NotifyAsync(settings + """ "text": {"file": "failed.txt"}, "html": {"file": "failed.html"}}""")).Error);
+        var mail = Assert.Single(_world.Mails).Text;
+        Assert.Contains("Run 7: <b>litres</b> & more, 5 ${ left", mail);
+        Assert.Contains("<p>&lt;b&gt;litres&lt;/b&gt; &amp; more</p>", mail);
+        Assert.Equal("template", (await NotifyAsync(settings + """ "text": {"file": "wrong.txt"}}""")).Error!.Code);
+        Assert.Equal("the attachment “gone.txt” is missing", (await NotifyAsync(settings + """ "text": {"file": "gone.txt"}}""")).Error!.Message);
+        Assert.Single(_world.Mails);
+    }
+
     [Theory]
     [InlineData("""{"connection": "office", "to": ["nobody@larkmoor.example"], "text": "x"}""", "recipient", "nobody@larkmoor.example")]
     [InlineData("""{"connection": "office", "to": ["not an address"], "text": "x"}""", "setting", "an address can't be read")]
@@ -228,7 +244,7 @@ public sealed class WebTests : IAsyncLifetime
         Assert.Equal("1.0 example.larkmoor.night.closed 2026-11-22", string.Join(' ', new[] { "specversion", "type", "subject" }.Select(n => content.Find(n)!.Value.AsString)));
     }
 
-    async Task<Value> LookAsync(IProbe probe, string settings) => await probe.LookAsync(ValueJson.TryParse(settings)!.Value, new(_bench.Folder, _bench, _bench, TimeProvider.System), default);
+    async Task<Value> LookAsync(IProbe probe, string settings) => await probe.LookAsync(ValueJson.TryParse(settings)!.Value, new(_bench.Folder, new(_bench.Folder), _bench, _bench, TimeProvider.System), default);
 
     [Fact]
     public async Task ProbesSeeWhatThereIs()

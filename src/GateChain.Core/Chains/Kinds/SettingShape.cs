@@ -14,8 +14,14 @@ public enum SettingForm
     /// <summary>Text in place, or <c>{file: name}</c> for an attachment of the chain.</summary>
     TextOrFile,
 
+    /// <summary>The name of an attachment of the chain.</summary>
+    Attachment,
+
     /// <summary>An expression that stands bare.</summary>
     Expression,
+
+    /// <summary>An expression that the kind computes itself for each row; it sees <c>row</c> and <c>bind</c>. Its value is its text.</summary>
+    RowExpression,
     List, Map, Record, Any,
 }
 
@@ -39,7 +45,7 @@ public sealed record SettingShape(SettingForm Form)
     /// <summary>The type a computed value must have.</summary>
     public CelType Type => Form switch
     {
-        SettingForm.Text or SettingForm.Choice or SettingForm.TextOrFile => CelType.String,
+        SettingForm.Text or SettingForm.Choice or SettingForm.TextOrFile or SettingForm.Attachment or SettingForm.RowExpression => CelType.String,
         SettingForm.Bool => CelType.Bool,
         SettingForm.Int => CelType.Int,
         SettingForm.Double => CelType.Double,

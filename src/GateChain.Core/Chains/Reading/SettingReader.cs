@@ -37,6 +37,8 @@ static class SettingReader
         {
             case (SettingForm.Expression, _):
                 return MapReader.ExpressionOf(node, problems) is { } at ? new ExpressionSetting(node.Span, at) : null;
+            case (SettingForm.RowExpression, _):
+                return MapReader.ExpressionOf(node, problems) is { } perRow ? new RowExpressionSetting(node.Span, perRow, ((ScalarNode)node).Text) : null;
             case (SettingForm.Record, MappingNode map):
                 return Record(map, shape, problems, what);
             case (SettingForm.TextOrFile, MappingNode map):
@@ -77,7 +79,7 @@ static class SettingReader
             return mistakes.Count > 0 ? null
                 : template.IsLiteral ? new LiteralSetting(scalar.Span, Value.String(template.Literal)) : new TemplateSetting(scalar.Span, template, scalar.Within);
         }
-        if (shape.Form is SettingForm.Text or SettingForm.TextOrFile) { return new LiteralSetting(scalar.Span, Value.String(scalar.Text)); }
+        if (shape.Form is SettingForm.Text or SettingForm.TextOrFile or SettingForm.Attachment) { return new LiteralSetting(scalar.Span, Value.String(scalar.Text)); }
         var (value, problem) = Conversion.To(shape.Type, PlainValues.Scalar(scalar));
         if (shape.Form == SettingForm.Choice && !shape.Choices.Contains(scalar.Text))
         {

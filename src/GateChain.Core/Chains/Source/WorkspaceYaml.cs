@@ -16,6 +16,9 @@ public static class WorkspaceYaml
         }
     }
 
+    /// <summary>A whole file as a value; null when it is no YAML.</summary>
+    public static Value? Whole(string text, ProblemList problems) => NodeReader.Read(text, problems) is { } root ? PlainValues.Of(root) : null;
+
     static MappingNode? Mapping(Node? node, ProblemList problems, string what)
     {
         if (node is not null and not MappingNode) { problems.Add(ProblemKinds.WrongShape, node.Span, $"{what} is a mapping, and this is {node.Word}"); }

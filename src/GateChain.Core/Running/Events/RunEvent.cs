@@ -52,8 +52,9 @@ public abstract record RunEvent;
 /// <param name="Parent">The call it is a child of.</param>
 /// <param name="RestartOf">The run it repeats.</param>
 /// <param name="Try">What of the chain it tries; null for a run of all of it.</param>
+/// <param name="Home">The address of the service's console when it began; null when nobody knew.</param>
 public sealed record RunStarted(string Uid, string Chain, string Release, Value Params, Value Profile, string By,
-    bool Queued = false, ParentLink? Parent = null, long? RestartOf = null, TryPlan? Try = null) : RunEvent;
+    bool Queued = false, ParentLink? Parent = null, long? RestartOf = null, TryPlan? Try = null, string? Home = null) : RunEvent;
 
 /// <summary>The run, or its new leg, had been queued and begins now.</summary>
 public sealed record RunReleased : RunEvent;

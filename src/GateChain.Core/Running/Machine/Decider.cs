@@ -74,7 +74,7 @@ sealed partial class Decider(RunState state, DateTimeOffset at)
         var given = state.Chain.Parameters
             .Where(p => start.Params.ContainsKey(p.Name) || p.Default is not null)
             .Select(p => KeyValuePair.Create(p.Name, start.Params.TryGetValue(p.Name, out var value) ? value : p.Default!.Value));
-        Emit(new RunStarted(start.Uid, state.Chain.Name, start.Release, Value.Map(DictionaryMap.Of(given)), start.Profile, start.By, start.Queued, start.Parent, start.RestartOf, start.Try));
+        Emit(new RunStarted(start.Uid, state.Chain.Name, start.Release, Value.Map(DictionaryMap.Of(given)), start.Profile, start.By, start.Queued, start.Parent, start.RestartOf, start.Try, start.Home));
         if (!start.Queued) { OpenScope(state.Root); }
     }
 

@@ -29,6 +29,7 @@ sealed partial class RunState
             to.Int(parent.Depth);
         }
         to.Long(RestartOf ?? 0);
+        to.TextOrNull(Home);
         to.Bool(IsQueued);
         to.Bool(IsLate);
         to.Bool(IsStopping);
@@ -77,6 +78,7 @@ sealed partial class RunState
         (state.Outputs, state.Error) = (from.Value()!.Value, from.Error());
         if (from.Bool()) { state.Parent = new(from.Long(), from.Text(), from.Int(), from.Int()); }
         state.RestartOf = from.Long() is > 0 and var old ? old : null;
+        state.Home = from.TextOrNull();
         (state.IsQueued, state.IsLate, state.IsStopping, state.ResumeAt) = (from.Bool(), from.Bool(), from.Bool(), from.Time());
         foreach (var e in from.Events())
         {

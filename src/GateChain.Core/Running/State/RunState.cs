@@ -53,6 +53,9 @@ public sealed partial class RunState
     /// <summary>The run it repeats.</summary>
     public long? RestartOf { get; private set; }
 
+    /// <summary>The address of the service's console when it began; null when nobody knew.</summary>
+    public string? Home { get; private set; }
+
     /// <summary>What of its chain it tries; null for all.</summary>
     public TryPlan? Try { get; private set; }
 

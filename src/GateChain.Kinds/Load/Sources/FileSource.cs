@@ -25,5 +25,7 @@ abstract class FileSource : RowSource
     public override string Fingerprint => $"{Path}|{_file.Length}|{_file.LastWriteTimeUtc.Ticks}";
     public override double? Share => Stream.CanSeek && _file.Length > 0 ? Math.Min(1, (double)Stream.Position / _file.Length) : null;
 
+    public override long? Bytes => Stream.CanSeek ? Stream.Position : null;
+
     public override void Dispose() => Stream.Dispose();
 }

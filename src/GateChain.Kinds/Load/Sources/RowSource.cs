@@ -33,5 +33,8 @@ abstract class RowSource : IDisposable
     /// <summary>How much of it is read, 0 to 1; null when nobody can say.</summary>
     public virtual double? Share => null;
 
+    /// <summary>How many bytes of it are read; null when nobody can say.</summary>
+    public virtual long? Bytes => null;
+
     public abstract void Dispose();
 }

@@ -13,7 +13,7 @@ static class RowSources
         var from = settings.From;
         var named = new[] { from.Csv, from.Jsonl, from.Parquet, from.Xlsx, from.Connection }.Count(n => n is not null);
         if (named != 1) { throw new StepFailedException("setting", $"“from” needs one of csv, jsonl, parquet, xlsx or connection, and has {(named == 0 ? "none" : "several")}"); }
-        var wanted = settings.Columns.Select(c => c.Value.From ?? c.Key).Distinct().ToList();
+        var wanted = settings.Columns.SelectMany(c => c.Value.Value is { } text ? RowComputer.Reads(RowComputer.Read(c.Key, text)) : [c.Value.From ?? c.Key]).Distinct().ToList();
         return from switch
         {
             { Csv: { } csv } => new CsvSource(csv, context.Resolve(csv), from.Delimiter),

@@ -27,10 +27,11 @@ abstract class FileTarget(string path) : LoadTarget
 
     public override void Checkpoint(string progress) { }
 
-    public override void Finish(Value outputs)
+    public override Value Finish(Func<long, Value> outputs)
     {
         Close();
         File.Move(Part, path, overwrite: true);
+        return outputs(0);
     }
 
     public override void Abandon()

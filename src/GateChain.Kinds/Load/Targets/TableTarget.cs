@@ -58,14 +58,23 @@ sealed class TableTarget : LoadTarget
         Commit();
     }
 
-    public override void Finish(Value outputs)
+    public override Value Finish(Func<long, Value> outputs)
     {
         Complete();
+        if (_stage.EmptiesOutside)
+        {
+            // There it would end the transaction it stands in. A crash from here on goes on from the stage.
+            if (_transaction is not null) { Commit(); }
+            _stage.EmptyTable(null);
+        }
         _transaction ??= _session.Begin();
+        var unchanged = _stage.DropUnchanged(_transaction);
         _stage.MoveToTable(_transaction);
-        _marks.Finish(_transaction, ValueJson.ToText(outputs, plain: false));
+        var result = outputs(unchanged);
+        _marks.Finish(_transaction, ValueJson.ToText(result, plain: false));
         Commit();
         _stage.Drop();
+        return result;
     }
 
     void Complete()

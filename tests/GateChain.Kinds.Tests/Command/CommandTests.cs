@@ -2,7 +2,7 @@ using System.Diagnostics;
 using GateChain.Core.Values;
 using GateChain.Kinds.Command;
 
-namespace GateChain.Kinds.Tests;
+namespace GateChain.Kinds.Tests.Command;
 
 public sealed class CommandTests : IDisposable
 {
@@ -34,8 +34,15 @@ public sealed class CommandTests : IDisposable
     [InlineData("""{"run": ["./missing.sh"]}""", "no-program", "there is no program “./missing.sh”")]
     [InlineData("""{"run": ["echo"], "folder": "nowhere"}""", "no-folder", "the folder")]
     [InlineData("""{"run": ["echo", "no json"], "output": "json"}""", "output", "the program's output is not JSON")]
-    [InlineData("""{"shell": "yes | head -c 2000000"}""", "output", "the program's output is larger than 1 MiB")]
-    [InlineData("""{}""", "setting", "a command step needs either “run” or “shell”")]
+    [InlineData("""{"shell": "yes | head -c 2000000"}""", "output", "the program's output is larger than 1048576 bytes")]
+    [InlineData("""{"shell": "echo 123456789", "maxOutput": 5}""", "output", "the program's output is larger than 5 bytes")]
+    [InlineData("""{}""", "setting", "a command step needs one of “run”, “shell” and “script”")]
+    [InlineData("""{"shell": "true", "script": "x.sh"}""", "setting", "a command step needs one of “run”, “shell” and “script”")]
+    [InlineData("""{"script": "gone.sh"}""", "no-file", "the attachment “gone.sh” is missing")]
+    [InlineData("""{"script": "query.sql"}""", "setting", "nothing is known to run “query.sql” by its ending")]
+    [InlineData("""{"run": ["true"], "env": {"PASSWORD": "secret:nobody"}}""", "no-secret", "there is no secret “nobody”")]
+    [InlineData("""{"run": ["cat"], "input": "a", "json": 1}""", "setting", "standard input is either “input” or “json”")]
+    [InlineData("""{"run": ["node", "-e", "globalThis.b = Buffer.alloc(300_000_000, 1); setTimeout(() => 0, 20_000)"], "maxMemory": 150}""", "memory", "the program used")]
     [InlineData("""{"run": ["echo"], "output": "xml"}""", "setting", "setting “output”: \"xml\" is not one of none, text, lines, json")]
     public async Task SaysWhatWentWrong(string settings, string code, string message)
     {
@@ -99,6 +106,45 @@ public sealed class CommandTests : IDisposable
         var result = await _bench.RunAsync(_kind, """{"shell": "sleep 30 & echo done"}""");
         Assert.Equal("\"done\"", result.Outputs.AsMap.Find("value").ToString());
         Assert.True(clock.Elapsed < TimeSpan.FromSeconds(15));
+    }
+
+    [Fact]
+    public async Task AScriptRunsWithItsFilesAndAsAFunctionOfJson()
+    {
+        _bench.Attachments["sum.js"] = "const { litres } = JSON.parse(require('fs').readFileSync(0)); console.log(JSON.stringify({ cents: litres.reduce((a, b) => a + b) * require('./prices.js') }));";
+        _bench.Attachments["prices.js"] = "module.exports = 41;\n";
+        var result = await _bench.RunAsync(_kind, """{"script": "sum.js", "files": ["prices.js"], "json": {"litres": [2, 3]}, "output": "json"}""");
+        Assert.Null(result.Error);
+        Assert.Equal("{\"cents\": 205}", result.Outputs.AsMap.Find("value").ToString());
+        _bench.Attachments["tell.sh"] = "echo $1 in $(basename $PWD) beside $(ls $GATECHAIN_FOLDER | tail -1)";
+        Assert.Equal($"\"moo in {Path.GetFileName(_bench.Folder)} beside tell.sh\"", (await _bench.RunAsync(_kind, """{"script": "tell.sh", "args": ["moo"]}""", work: "w/2")).Outputs.AsMap.Find("value").ToString());
+        Assert.Equal("no-program", (await _bench.RunAsync(_kind, """{"script": "tell.sh", "interpreter": "no-such-shell"}""")).Error!.Code);
+    }
+
+    [Fact]
+    public async Task SecretsReachTheProgramAndTheKeyToThemDoesNot()
+    {
+        _bench.Secrets["warehouse"] = "made-up-password";
+        Environment.SetEnvironmentVariable("GATECHAIN_SECRET_KEY", "the key");
+        var result = await _bench.RunAsync(_kind, """{"shell": "echo $PASSWORD-$GATECHAIN_SECRET_KEY", "env": {"PASSWORD": "secret:warehouse"}}""");
+        Environment.SetEnvironmentVariable("GATECHAIN_SECRET_KEY", null);
+        Assert.Equal("\"made-up-password-\"", result.Outputs.AsMap.Find("value").ToString());
+    }
+
+    [Theory]
+    [InlineData("sleep 300 & echo $! > child; true", false)]
+    [InlineData("setsid sleep 300 & sleep 0.3; pgrep -n -f 'sleep 300' > child; echo up; wait; sleep 300", true)]
+    public async Task NothingThatItStartedIsLeftOver(string shell, bool stopped)
+    {
+        using var cancel = new CancellationTokenSource();
+        var running = _bench.RunAsync(_kind, $$"""{"shell": "{{shell}}"}""", cancel: cancel.Token);
+        if (stopped)
+        {
+            while (!_bench.Log.Contains("out up")) { await Task.Delay(20); }
+            cancel.Cancel();
+        }
+        await running.WaitAsync(TimeSpan.FromSeconds(20));
+        await GoneAsync(int.Parse(File.ReadAllText(_bench["child"])));
     }
 
     static async Task GoneAsync(int process)

@@ -1,16 +1,15 @@
 using GateChain.Core.Chains.Kinds;
 using GateChain.Core.Problems;
 using GateChain.Core.Checking;
-using GateChain.Kinds.Files;
 using GateChain.Kinds.Sql;
 
-namespace GateChain.Kinds.Tests;
+namespace GateChain.Kinds.Tests.Sql;
 
-public sealed class SqlAndFileTests : IDisposable
+public sealed class SqlTests : IDisposable
 {
     readonly Bench _bench = new();
 
-    public SqlAndFileTests() => _bench.Sql("CREATE TABLE t (a INTEGER PRIMARY KEY, b TEXT); INSERT INTO t VALUES (1, 'x'), (2, 'y')");
+    public SqlTests() => _bench.Sql("CREATE TABLE t (a INTEGER PRIMARY KEY, b TEXT); INSERT INTO t VALUES (1, 'x'), (2, 'y')");
 
     public void Dispose() => _bench.Dispose();
 
@@ -54,60 +53,6 @@ public sealed class SqlAndFileTests : IDisposable
         Assert.Equal("1", _bench.Ask("SELECT count(*) FROM t WHERE b = 'new'"));
         await _bench.RunAsync(new SqlKind(), add, work: "w/2");
         Assert.Equal("2", _bench.Ask("SELECT count(*) FROM t WHERE b = 'new'"));
-    }
-
-    [Theory]
-    [InlineData("""{"action": "look", "path": "in/*.csv"}""", 2, "in/a.csv in/b.csv in/c.txt")]
-    [InlineData("""{"action": "look", "path": "in/none-*"}""", 0, "in/a.csv in/b.csv in/c.txt")]
-    [InlineData("""{"action": "look", "path": "**/*.csv"}""", 2, "in/a.csv in/b.csv in/c.txt")]
-    [InlineData("""{"action": "copy", "path": "in/*.csv", "to": "out/"}""", 2, "in/a.csv in/b.csv in/c.txt out/a.csv out/b.csv")]
-    [InlineData("""{"action": "move", "path": "in/a.csv", "to": "out/z.csv"}""", 1, "in/b.csv in/c.txt out/z.csv")]
-    [InlineData("""{"action": "delete", "path": "in/*.csv"}""", 2, "in/c.txt")]
-    public async Task FileWorksOnWhatMatches(string settings, int count, string left)
-    {
-        foreach (var name in (string[])["in/a.csv", "in/b.csv", "in/c.txt"]) { _bench.Write(name, name); }
-        var result = await _bench.RunAsync(new FileKind(), settings);
-        Assert.Null(result.Error);
-        Assert.Equal(count, result.Outputs.AsMap.Find("count")!.Value.AsInt);
-        var files = Directory.EnumerateFiles(_bench.Folder, "*", SearchOption.AllDirectories).Select(f => Path.GetRelativePath(_bench.Folder, f)).Where(f => f.Contains('/')).Order(StringComparer.Ordinal);
-        Assert.Equal(left, string.Join(' ', files));
-    }
-
-    [Theory]
-    [InlineData("""{"action": "look", "path": "nothing", "ifNone": "fail"}""", "no-file", "no file matches nothing")]
-    [InlineData("""{"action": "copy", "path": "nothing", "to": "x"}""", "no-file", "no file matches nothing")]
-    [InlineData("""{"action": "copy", "path": "a"}""", "setting", "“to” is missing: where to copy")]
-    [InlineData("""{"action": "copy", "path": "a", "to": "b"}""", "exists", "b exists already")]
-    [InlineData("""{"action": "shred", "path": "a"}""", "setting", "setting “action”: \"shred\" is not one of look, copy, move, delete")]
-    public async Task FileSaysWhatWentWrong(string settings, string code, string message)
-    {
-        _bench.Write("a", "a");
-        _bench.Write("b", "b");
-        var result = await _bench.RunAsync(new FileKind(), settings);
-        Assert.Equal(code, result.Error!.Code);
-        Assert.EndsWith(message, result.Error.Message);
-        Assert.Equal("b", File.ReadAllText(_bench["b"]));
-    }
-
-    [Fact]
-    public void EveryKindIsDescribedWhole()
-    {
-        foreach (var kind in KindDescriptions.Catalogue.All)
-        {
-            Assert.NotEmpty(kind.Doc);
-            Check(kind.Settings, kind.Name);
-            Assert.All(kind.Sample.Keys, name => Assert.Contains(name, kind.Outputs.Keys));
-        }
-
-        static void Check(SettingShape shape, string where)
-        {
-            foreach (var member in shape.Members)
-            {
-                Assert.False(string.IsNullOrWhiteSpace(member.Doc), $"{where}.{member.Name} has no doc");
-                Check(member.Shape, $"{where}.{member.Name}");
-                if (member.Shape.Item is { } item) { Check(item, $"{where}.{member.Name}[]"); }
-            }
-        }
     }
 
     [Theory]

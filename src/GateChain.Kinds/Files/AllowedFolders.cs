@@ -1,0 +1,46 @@
+using GateChain.Kinds.Contract;
+
+namespace GateChain.Kinds.Files;
+
+/// <summary>The folders in which steps may read and write. Neither <c>..</c> nor symbolic links lead out of them. Immutable, thread-safe.</summary>
+public sealed class AllowedFolders
+{
+    // As many as the kernel follows.
+    const int MostLinks = 40;
+
+    readonly string[] _roots;
+
+    /// <param name="folders">Full paths; what they really are is looked at when this is made.</param>
+    public AllowedFolders(params IReadOnlyList<string> folders) => _roots = [.. folders.Select(f => Real(Path.GetFullPath(f))).Distinct()];
+
+    /// <summary>A path as a full path.</summary>
+    /// <param name="path">The path as a setting has it.</param>
+    /// <param name="from">The folder that relative paths start from.</param>
+    /// <exception cref="StepFailedException">It leads out of the folders.</exception>
+    public string Resolve(string path, string from)
+    {
+        var full = Path.GetFullPath(path, from);
+        var real = Real(full);
+        return Array.Exists(_roots, r => IsIn(real, r)) ? full : throw new StepFailedException("outside",
+            real == full.TrimEnd('/') ? $"{full} is outside of the folders that the service may use" : $"{full} leads to {real}, outside of the folders that the service may use",
+            $"It may use {string.Join(", ", _roots)}. Whoever runs the service can allow more: gatechain serve --allow FOLDER. Nothing was touched.");
+    }
+
+    static bool IsIn(string path, string root) => path == root || root == "/" || (path.StartsWith(root, StringComparison.Ordinal) && path[root.Length] == '/');
+
+    // What a path really is, link by link; parts that are not there yet stand for themselves.
+    static string Real(string full)
+    {
+        var (at, rest, links) = ("/", full.Split('/', StringSplitOptions.RemoveEmptyEntries).ToList(), 0);
+        while (rest.Count > 0)
+        {
+            var next = Path.Combine(at, rest[0]);
+            rest.RemoveAt(0);
+            if (new FileInfo(next).LinkTarget is not { } target) { at = next; continue; }
+            if (++links > MostLinks) { throw new StepFailedException("outside", $"{full} goes in circles: too many symbolic links"); }
+            rest.InsertRange(0, Path.GetFullPath(target, at).Split('/', StringSplitOptions.RemoveEmptyEntries));
+            at = "/";
+        }
+        return at;
+    }
+}

@@ -1,0 +1,70 @@
+using GateChain.Kinds.Contract;
+
+namespace GateChain.Kinds.Files;
+
+/// <summary>Copies, moves, renames and deletes. What was done before a file that can't be done stays done; doing it again skips nothing and doubles nothing.</summary>
+static class Moving
+{
+    public static FileReport Delete(List<FileInfo> found, CancellationToken cancel)
+    {
+        var report = new FileReport();
+        foreach (var file in found)
+        {
+            cancel.ThrowIfCancellationRequested();
+            file.Delete();
+            report.AddGone(file.FullName);
+            report.Notes.Add($"deleted {file.FullName}");
+        }
+        return report;
+    }
+
+    /// <exception cref="StepFailedException">A target leads outside, or is there already.</exception>
+    public static FileReport Files(FilePlace place, List<FileInfo> found, FileSettings settings, CancellationToken cancel)
+    {
+        var report = new FileReport();
+        if (settings.Action == FileAction.Rename && found.Count > 1) { throw new StepFailedException("file", $"{found.Count} files match {settings.Path}, and only one can have the new name"); }
+        // All targets are looked at before the first file is touched.
+        var ways = found.Select(f => (File: f, To: Target(place, settings, f, found.Count))).ToList();
+        foreach (var (file, to) in ways)
+        {
+            if (to == file.FullName) { throw new StepFailedException("file", $"{file.FullName} is source and target at once"); }
+            if (!settings.Overwrite && File.Exists(to)) { throw new StepFailedException("exists", $"{to} exists already", "Set overwrite: true to replace it. Nothing was touched."); }
+        }
+        foreach (var (file, to) in ways)
+        {
+            cancel.ThrowIfCancellationRequested();
+            var word = settings.Action switch { FileAction.Copy => "copied", FileAction.Rename => "renamed", _ => "moved" };
+            if (settings.Action == FileAction.Copy) { Copy(file, to); }
+            else { Move(file, to); }
+            report.Notes.Add($"{word} {file.FullName} to {to}");
+            report.Add(new(to));
+        }
+        return report;
+    }
+
+    static string Target(FilePlace place, FileSettings settings, FileInfo file, int count)
+    {
+        if (settings.Action == FileAction.Rename) { return place.Resolve(Path.Combine(file.DirectoryName!, settings.To!)); }
+        var to = place.Resolve(settings.To!);
+        return settings.To!.EndsWith('/') || count > 1 || Directory.Exists(to) ? place.Resolve(Path.Combine(to, file.Name)) : to;
+    }
+
+    static void Copy(FileInfo file, string to)
+    {
+        WholeFile.Write(to, target =>
+        {
+            using var source = file.OpenRead();
+            source.CopyTo(target, 1 << 16);
+        });
+        File.SetLastWriteTimeUtc(to, file.LastWriteTimeUtc);
+    }
+
+    // Within a file system a name changes at once; between two of them the file is whole there before it goes here.
+    static void Move(FileInfo file, string to)
+    {
+        Directory.CreateDirectory(Path.GetDirectoryName(to)!);
+        if (Disk.Rename(file.FullName, to)) { return; }
+        Copy(file, to);
+        file.Delete();
+    }
+}
