@@ -20,6 +20,7 @@ console/dist/index.html: console/node_modules/.installed $(shell find console/sr
 console: console/dist/index.html
 
 program:
+	dotnet build standins/GateChain.StandIns -c $(CONFIG) -v quiet -p:RunAnalyzers=false
 	dotnet build src/GateChain.Cli -c $(CONFIG) -v quiet -p:RunAnalyzers=false
 
 # Both at once; the console goes beside the program. Analyzers and type checks run with the tests.
@@ -49,10 +50,12 @@ pictures: build
 api: build
 	tests/api.sh
 
-# The parts of docs/ that are made from the catalogues of functions and problems.
+# The parts of docs/ that are made from the catalogues of functions, problems, kinds and connections.
 docs:
 	dotnet build tests/GateChain.Core.Tests -c $(CONFIG) -v quiet
 	GATECHAIN_WRITE_DOCS=1 artifacts/bin/GateChain.Core.Tests/$$(tr A-Z a-z <<< $(CONFIG))/GateChain.Core.Tests -noColor -noLogo -class "*CatalogueDocsTests"
+	dotnet build tests/GateChain.Kinds.Tests -c $(CONFIG) -v quiet
+	GATECHAIN_WRITE_DOCS=1 artifacts/bin/GateChain.Kinds.Tests/$$(tr A-Z a-z <<< $(CONFIG))/GateChain.Kinds.Tests -noColor -noLogo -class "*KindDocsTests"
 
 clean:
 	rm -rf artifacts console/dist console/node_modules demo/out

@@ -1,5 +1,5 @@
 #!/usr/bin/env bash
-# Two more stories of Larkmoor Creamery, on the service that demo/play.sh has started.
+# More stories of Larkmoor Creamery, on the service that demo/play.sh has started.
 set -euo pipefail
 cd "$(dirname "$0")/.."
 work=demo/out
@@ -10,6 +10,12 @@ mkdir -p $work/laboratory $work/ledger $work/inbox/closing
 rm -f $work/inbox/closing/*.csv
 # The number of the newest run of a chain.
 newest() { "$gatechain" runs --chain "$1" --json | node -p 'JSON.parse(require("fs").readFileSync(0))[0].id'; }
+
+echo
+echo "The laboratory's results come by HTTP, page by page. It is down twice, and the compute service loses the first job:"
+node -e 'fetch("http://127.0.0.1:8481/knobs", { method: "POST", headers: { "content-type": "application/json" }, body: JSON.stringify({ service: "lab", failNext: 2, loseJobs: 1, jobMs: 800 }) })'
+"$gatechain" run lab-results --param day=2026-11-22 --follow
+echo "The office reads: $(node -e 'fetch("http://127.0.0.1:8481/mails").then(r => r.json()).then(m => console.log(/^Subject: (.*)$/m.exec(m.at(-1).text)[1]))')"
 
 echo
 echo "The laboratory does not answer for the west depot; it is asked by a loop in a child run of an iteration:"

@@ -29,6 +29,11 @@ fi
 mkdir -p $work
 rm -rf $work/data
 node demo/generate.mjs $work $large
+# The world around it: laboratory, compute service, chat and mail server, as one process that is not real.
+if [ -f $work/standins.pid ] && pid=$(cat $work/standins.pid) && grep -qs gatechain-standins "/proc/$pid/cmdline"; then kill "$pid"; sleep 0.3; fi
+nohup artifacts/bin/GateChain.StandIns/${config,,}/gatechain-standins 8481 8482 > $work/standins.log 2>&1 &
+echo $! > $work/standins.pid
+disown
 nohup "$gatechain" serve --listen "$address" --data $work/data --work $work > $work/service.log 2>&1 &
 pid=$!
 echo $pid > $work/service.pid
@@ -40,6 +45,8 @@ for _ in $(seq 100); do
 done
 echo "The service listens at $address (process $pid, log in $work/service.log)"
 "$gatechain" push demo/workspace
+printf made-up-lab-secret | "$gatechain" secret set lab > /dev/null
+printf made-up-mail-password | "$gatechain" secret set mail > /dev/null
 [ -z "$idle" ] || exit 0
 
 echo
@@ -53,8 +60,9 @@ if [ -z "$once" ]; then
   echo "  look:    $address/runs/1"
   echo "  why:     $gatechain why 1 'depots[2]/load'"
   echo "  resume:  $gatechain resume 1 --set max_bad=100 --follow"
-  echo "  more:    demo/more.sh (a failure three levels down; a step that waits for a file; a run that asks)"
-  echo "  end:     kill $pid"
+  echo "  more:    demo/more.sh (a laboratory that is down, a job that is lost; a failure three levels down; a step that waits for a file; a run that asks)"
+  echo "  world:   http://127.0.0.1:8481/chat/ (what the office reads; its mails are at /mails, what can be made to go wrong at /knobs)"
+  echo "  end:     kill $pid $(cat $work/standins.pid)"
   exit 0
 fi
 echo
@@ -66,6 +74,7 @@ echo "  expected $(cat $work/expected.json)"
 echo "  reported $(cat $work/office/report.json)"
 "$gatechain" run warehouse-check --follow
 demo/more.sh
-kill $pid
+demo/price-list.sh
+kill $pid $(cat $work/standins.pid)
 for _ in $(seq 50); do [ -d "/proc/$pid" ] || break; sleep 0.1; done
-rm -f $work/service.pid
+rm -f $work/service.pid $work/standins.pid

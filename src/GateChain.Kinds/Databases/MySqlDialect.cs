@@ -54,7 +54,17 @@ sealed class MySqlDialect : Dialect
         return $"INSERT INTO {table} ({names}) SELECT {names} FROM {stage} ON DUPLICATE KEY UPDATE {string.Join(", ", others)}";
     }
 
-    public override StepError? Error(Exception e, string connection) => e is not MySqlException m ? null : m.ErrorCode switch
+    public override StepError? Error(Exception e, string connection) => e switch
+    {
+        MySqlException m => Error(m, connection),
+        // The driver lets some of its stream's errors through as they are.
+        EndOfStreamException or IOException { InnerException: SocketException } => Cut(e, connection),
+        _ => null,
+    };
+
+    static StepError Cut(Exception e, string connection) => Failed("cut", $"the connection “{connection}” was cut: {e.Message}", "What was not committed is undone there.");
+
+    static StepError Error(MySqlException m, string connection) => m.ErrorCode switch
     {
         MySqlErrorCode.AccessDenied or MySqlErrorCode.DatabaseAccessDenied => Failed("login", $"“{connection}” refuses the user or the password: {m.Message}", "Set the secret anew, or correct the user in connections.yaml."),
         MySqlErrorCode.UnknownDatabase => Failed("no-database", $"“{connection}”: {m.Message}"),
@@ -64,7 +74,7 @@ sealed class MySqlDialect : Dialect
         MySqlErrorCode.QueryInterrupted => Failed("stopped", "the statement was ended early"),
         MySqlErrorCode.DuplicateKeyEntry or MySqlErrorCode.ColumnCannotBeNull or MySqlErrorCode.NoReferencedRow2 or MySqlErrorCode.RowIsReferenced2 => Failed("constraint", $"a rule of the database was broken: {m.Message}"),
         MySqlErrorCode.UnableToConnectToHost => Failed("unreachable", $"the server of “{connection}” can't be reached: {(m.InnerException as SocketException)?.Message ?? m.Message}"),
-        _ when m.InnerException is IOException or SocketException or EndOfStreamException => Failed("cut", $"the connection “{connection}” was cut: {m.Message}", "What was not committed is undone there."),
+        _ when m.InnerException is IOException or SocketException or EndOfStreamException => Cut(m, connection),
         _ => Failed("sql", m.Message),
     };
 

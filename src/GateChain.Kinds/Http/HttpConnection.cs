@@ -50,33 +50,38 @@ sealed class HttpConnection : IDisposable
     /// <summary>What the type is, and how to see whether it works.</summary>
     public static ConnectionType Type { get; } = new("http", "A service that speaks HTTP.", SettingsShape.Of<HttpConnectionSettings>(), async (connection, use, cancel) =>
     {
-        using var http = new HttpConnection(connection.As<HttpConnectionSettings>(use.Secrets));
+        using var http = new HttpConnection(connection.As<HttpConnectionSettings>(use.Secrets), TimeProvider.System);
         using var response = await http.SendAsync(() => new(HttpMethod.Get, http.Address("")), HttpCompletionOption.ResponseHeadersRead, cancel).ConfigureAwait(false);
         if ((int)response.StatusCode is 401 or 403) { throw new HttpRequestException($"{http._settings.Url} answers {(int)response.StatusCode} {response.ReasonPhrase}: it refuses who asks"); }
         return $"answers {(int)response.StatusCode} {response.ReasonPhrase}{(response.Headers.Server.Count > 0 ? $", {response.Headers.Server}" : "")}, HTTP/{response.Version}";
     }, e => Error(e)?.Message);
 
+    const int MostRedirections = 5;
+    static readonly TimeSpan LongestWait = TimeSpan.FromMinutes(5);
+
     readonly HttpConnectionSettings _settings;
     readonly HttpClient _client;
     string? _token;
 
+    readonly TimeProvider _time;
+
     /// <param name="settings">The connection; one without an address for requests that name theirs in full.</param>
-    public HttpConnection(HttpConnectionSettings settings)
+    public HttpConnection(HttpConnectionSettings settings, TimeProvider time)
     {
-        _settings = settings;
-        _client = new(new SocketsHttpHandler { AllowAutoRedirect = true, MaxAutomaticRedirections = 5, ConnectTimeout = TimeSpan.FromSeconds(15), UseCookies = false }) { Timeout = settings.Timeout };
+        (_settings, _time) = (settings, time);
+        _client = new(new SocketsHttpHandler { AllowAutoRedirect = false, ConnectTimeout = TimeSpan.FromSeconds(15), UseCookies = false }) { Timeout = settings.Timeout };
         _client.DefaultRequestHeaders.UserAgent.Add(new("GateChain", typeof(HttpConnection).Assembly.GetName().Version?.ToString(2)));
         foreach (var (name, value) in settings.Headers) { _client.DefaultRequestHeaders.TryAddWithoutValidation(name, value); }
     }
 
     /// <summary>The connection of a name, or one without an address for null.</summary>
     /// <exception cref="StepFailedException">It can't be used.</exception>
-    public static HttpConnection Of(string? name, IConnections connections, ISecrets secrets)
+    public static HttpConnection Of(string? name, IConnections connections, ISecrets secrets, TimeProvider time)
     {
-        if (name is null) { return new(new()); }
+        if (name is null) { return new(new(), time); }
         var connection = connections.Find(name) ?? throw new StepFailedException("no-connection", $"there is no connection “{name}”", "Declare it in connections.yaml and push the workspace.");
         if (connection.Type != Type.Name) { throw new StepFailedException("no-connection", $"“{name}” is a {connection.Type} connection, not an http one"); }
-        try { return new(connection.As<HttpConnectionSettings>(secrets)); }
+        try { return new(connection.As<HttpConnectionSettings>(secrets), time); }
         catch (MissingSecretException e) { throw new StepFailedException("no-secret", $"{e.Message}, which connection “{name}” needs", $"Set it: gatechain secret set {e.Name}"); }
         catch (FormatException e) { throw new StepFailedException("connection", $"connection “{name}”: {e.Message}"); }
     }
@@ -99,19 +104,33 @@ sealed class HttpConnection : IDisposable
     /// <param name="request">Makes the request; a second one when the first was refused.</param>
     public async Task<HttpResponseMessage> SendAsync(Func<HttpRequestMessage> request, HttpCompletionOption completion, CancellationToken cancel)
     {
-        var response = await OnceAsync(request(), completion, cancel).ConfigureAwait(false);
+        var response = await OnceAsync(request, completion, cancel).ConfigureAwait(false);
         if (_settings.Auth != HttpAuth.ClientCredentials || response.StatusCode != System.Net.HttpStatusCode.Unauthorized) { return response; }
         response.Dispose();
         _token = null;
-        return await OnceAsync(request(), completion, cancel).ConfigureAwait(false);
+        return await OnceAsync(request, completion, cancel).ConfigureAwait(false);
     }
 
-    async Task<HttpResponseMessage> OnceAsync(HttpRequestMessage request, HttpCompletionOption completion, CancellationToken cancel)
+    // Redirections are followed by hand: headers that say who asks must not go to another server.
+    async Task<HttpResponseMessage> OnceAsync(Func<HttpRequestMessage> make, HttpCompletionOption completion, CancellationToken cancel)
     {
-        using (request)
+        var (to, asGet) = ((Uri?)null, false);
+        for (var hop = 0; ; hop++)
         {
+            using var request = make();
+            if (to is not null) { request.RequestUri = to; }
+            if (asGet) { (request.Method, request.Content) = (HttpMethod.Get, null); }
             request.Headers.Authorization ??= await WhoAsync(cancel).ConfigureAwait(false);
-            return await _client.SendAsync(request, completion, cancel).ConfigureAwait(false);
+            var response = await _client.SendAsync(request, completion, cancel).ConfigureAwait(false);
+            if ((int)response.StatusCode is not (301 or 302 or 303 or 307 or 308) || response.Headers.Location is not { } location) { return response; }
+            using (response)
+            {
+                if (hop == MostRedirections) { throw new StepFailedException("address", $"{request.RequestUri!.GetLeftPart(UriPartial.Path)} is redirected again and again"); }
+                var from = request.RequestUri!;
+                to = new Uri(from, location);
+                if (to.GetLeftPart(UriPartial.Authority) != from.GetLeftPart(UriPartial.Authority)) { throw new StepFailedException("address", $"{from.GetLeftPart(UriPartial.Path)} is redirected to another server, {to.GetLeftPart(UriPartial.Authority)}", "Who asks is said only to the connection's own server. If the new address is right, write it to the connection."); }
+                asGet |= (int)response.StatusCode == 303 || ((int)response.StatusCode is 301 or 302 && request.Method == HttpMethod.Post);
+            }
         }
     }
 
@@ -129,9 +148,9 @@ sealed class HttpConnection : IDisposable
     {
         var fields = new Dictionary<string, string> { ["grant_type"] = "client_credentials" };
         if (_settings.Scope is { } scope) { fields["scope"] = scope; }
-        using var request = new HttpRequestMessage(HttpMethod.Post, _settings.TokenUrl ?? throw new StepFailedException("connection", "auth clientCredentials needs “tokenUrl”")) { Content = new FormUrlEncodedContent(fields), Headers = { Authorization = Basic() } };
-        using var response = await _client.SendAsync(request, cancel).ConfigureAwait(false);
-        if (!response.IsSuccessStatusCode) { throw new StepFailedException("login", $"{_settings.TokenUrl} gives no token: {(int)response.StatusCode} {response.ReasonPhrase}"); }
+        var address = _settings.TokenUrl ?? throw new StepFailedException("connection", "auth clientCredentials needs “tokenUrl”");
+        using var response = await PatientlyAsync(() => _client.SendAsync(new HttpRequestMessage(HttpMethod.Post, address) { Content = new FormUrlEncodedContent(fields), Headers = { Authorization = Basic() } }, cancel), _ => { }, cancel).ConfigureAwait(false);
+        if (!response.IsSuccessStatusCode) { throw new StepFailedException((int)response.StatusCode is >= 500 or 429 ? "status" : "login", $"{address} gives no token: {(int)response.StatusCode} {response.ReasonPhrase}"); }
         try
         {
             using var answer = JsonDocument.Parse(await response.Content.ReadAsStringAsync(cancel).ConfigureAwait(false));
@@ -139,6 +158,30 @@ sealed class HttpConnection : IDisposable
         }
         catch (Exception e) when (e is JsonException or KeyNotFoundException or InvalidOperationException) { throw new StepFailedException("login", $"{_settings.TokenUrl} gives an answer without “access_token”"); }
     }
+
+    /// <summary>Sends, and sends again once or twice when the server asks for patience that can be had.</summary>
+    /// <param name="send">Sends a request of its own each time.</param>
+    /// <param name="waits">Told how long is waited.</param>
+    public async Task<HttpResponseMessage> PatientlyAsync(Func<Task<HttpResponseMessage>> send, Action<TimeSpan> waits, CancellationToken cancel)
+    {
+        for (var again = 0; ; again++)
+        {
+            var response = await send().ConfigureAwait(false);
+            if (again == 2 || (int)response.StatusCode is not (429 or 503) || Patience(response, _time) is not { } wait || wait > LongestWait) { return response; }
+            response.Dispose();
+            waits(wait);
+            await Task.Delay(wait, _time, cancel).ConfigureAwait(false);
+        }
+    }
+
+    /// <summary>How long a server asks to wait; null when it does not.</summary>
+    /// <remarks>Source: Retry-After, RFC 9110 section 10.2.3.</remarks>
+    public static TimeSpan? Patience(HttpResponseMessage response, TimeProvider time) => response.Headers.RetryAfter switch
+    {
+        { Delta: { } delta } => delta,
+        { Date: { } date } => date - time.GetUtcNow() is { Ticks: > 0 } left ? left : TimeSpan.Zero,
+        _ => null,
+    };
 
     /// <summary>What an exception of a request means; null for one of something else.</summary>
     public static StepError? Error(Exception e) => e switch

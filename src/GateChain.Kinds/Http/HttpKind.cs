@@ -16,7 +16,6 @@ namespace GateChain.Kinds.Http;
 public sealed class HttpKind : StepKind<HttpSettings>
 {
     const long MostIntoOutput = 10 << 20;
-    static readonly TimeSpan LongestWait = TimeSpan.FromMinutes(5);
 
     public override KindDescription Description => Described;
 
@@ -31,7 +30,7 @@ public sealed class HttpKind : StepKind<HttpSettings>
     {
         try
         {
-            using var http = HttpConnection.Of(settings.Connection, context.Connections, context.Secrets);
+            using var http = HttpConnection.Of(settings.Connection, context.Connections, context.Secrets, context.Time);
             return settings.Pages is { } pages ? await PagesAsync(http, settings, pages, context, cancel).ConfigureAwait(false) : await OneAsync(http, settings, context, cancel).ConfigureAwait(false);
         }
         catch (OperationCanceledException) when (cancel.IsCancellationRequested) { return AttemptResult.Fail("stopped", "ended early; what the server had begun it may have done"); }
@@ -117,32 +116,17 @@ public sealed class HttpKind : StepKind<HttpSettings>
     // A server that asks for patience is given it, once or twice; a retry rule of the step says what happens then.
     static async Task<HttpResponseMessage> SendAsync(HttpConnection http, HttpSettings settings, Uri address, AttemptContext context, CancellationToken cancel)
     {
-        for (var again = 0; ; again++)
+        var response = await http.PatientlyAsync(() => http.SendAsync(() => Request(settings, address, context), HttpCompletionOption.ResponseHeadersRead, cancel),
+            wait => context.Log.Note($"the server is busy and asks to wait for {TimeText.Setting(wait)}"), cancel).ConfigureAwait(false);
+        var status = (int)response.StatusCode;
+        context.Log.Note($"{settings.Method.ToString().ToUpperInvariant()} {address.GetLeftPart(UriPartial.Path)}: {status} {response.ReasonPhrase}");
+        if (settings.Expect.Count > 0 ? settings.Expect.Contains(status) : response.IsSuccessStatusCode) { return response; }
+        using (response)
         {
-            var response = await http.SendAsync(() => Request(settings, address, context), HttpCompletionOption.ResponseHeadersRead, cancel).ConfigureAwait(false);
-            var status = (int)response.StatusCode;
-            context.Log.Note($"{settings.Method.ToString().ToUpperInvariant()} {address.GetLeftPart(UriPartial.Path)}: {status} {response.ReasonPhrase}");
-            if (settings.Expect.Count > 0 ? settings.Expect.Contains(status) : response.IsSuccessStatusCode) { return response; }
-            using (response)
-            {
-                if (again < 2 && status is 429 or 503 && Patience(response, context.Time) is { } wait && wait <= LongestWait)
-                {
-                    context.Log.Note($"the server asks to wait for {TimeText.Setting(wait)}");
-                    await Task.Delay(wait, context.Time, cancel).ConfigureAwait(false);
-                    continue;
-                }
-                var body = await BodyAsync(response, 64 << 10, cut: true, cancel).ConfigureAwait(false);
-                throw new StepFailedException("status", $"{address.GetLeftPart(UriPartial.Path)} answers {status} {response.ReasonPhrase}", body.Length > 0 ? body[..Math.Min(body.Length, 2000)] : null);
-            }
+            var body = await BodyAsync(response, 64 << 10, cut: true, cancel).ConfigureAwait(false);
+            throw new StepFailedException("status", $"{address.GetLeftPart(UriPartial.Path)} answers {status} {response.ReasonPhrase}", body.Length > 0 ? body[..Math.Min(body.Length, 2000)] : null);
         }
     }
-
-    internal static TimeSpan? Patience(HttpResponseMessage response, TimeProvider time) => response.Headers.RetryAfter switch
-    {
-        { Delta: { } delta } => delta,
-        { Date: { } date } => date - time.GetUtcNow() is { Ticks: > 0 } left ? left : TimeSpan.Zero,
-        _ => null,
-    };
 
     static HttpRequestMessage Request(HttpSettings settings, Uri address, AttemptContext context)
     {

@@ -36,7 +36,7 @@ public sealed class HttpProbe : Probe<HttpProbeSettings>
     {
         try
         {
-            using var http = HttpConnection.Of(settings.Connection, context.Connections, context.Secrets);
+            using var http = HttpConnection.Of(settings.Connection, context.Connections, context.Secrets, context.Time);
             var address = http.Address(settings.Path);
             var clock = Stopwatch.StartNew();
             using var response = await http.SendAsync(() => new(HttpMethod.Get, address), HttpCompletionOption.ResponseContentRead, cancel).ConfigureAwait(false);

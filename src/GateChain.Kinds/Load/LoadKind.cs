@@ -31,9 +31,10 @@ public sealed class LoadKind : StepKind<LoadSettings>
     {
         OperationCanceledException => new("stopped", "ended early; the target is as it was"),
         System.Data.Common.DbException when cancel.IsCancellationRequested => new("stopped", "ended early; the target is as it was"),
+        _ when Dialects.All.Select(d => d.Error(e, settings.Into.Connection ?? settings.From.Connection ?? "")).FirstOrDefault(found => found is not null) is { } known => known,
         IOException io when Disk.IsFull(io) => new("full", $"the disk is full: {io.Message}", "The target is as it was. Make room and resume."),
         IOException or UnauthorizedAccessException => new("file", e.Message),
-        _ => Dialects.All.Select(d => d.Error(e, settings.Into.Connection ?? settings.From.Connection ?? "")).FirstOrDefault(found => found is not null),
+        _ => null,
     };
 
     static AttemptResult Work(LoadSettings settings, AttemptContext context, CancellationToken cancel)

@@ -68,7 +68,7 @@ public sealed class NotifyKind : StepKind<NotifySettings>
 
     static async Task<AttemptResult> SendAsync(NotifySettings settings, AttemptContext context, CancellationToken cancel)
     {
-        using var http = HttpConnection.Of(settings.Connection, context.Connections, context.Secrets);
+        using var http = HttpConnection.Of(settings.Connection, context.Connections, context.Secrets, context.Time);
         var id = context.WorkKey.ToString();
         var (text, type) = settings switch
         {

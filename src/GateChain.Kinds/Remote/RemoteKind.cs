@@ -30,7 +30,7 @@ public sealed class RemoteKind : StepKind<RemoteSettings>
         Uri? job = null;
         try
         {
-            using var http = HttpConnection.Of(settings.Connection, context.Connections, context.Secrets);
+            using var http = HttpConnection.Of(settings.Connection, context.Connections, context.Secrets, context.Time);
             var ticket = new JobTicket(context);
             try
             {
@@ -80,7 +80,7 @@ public sealed class RemoteKind : StepKind<RemoteSettings>
             try
             {
                 using var response = await http.SendAsync(() => new(HttpMethod.Get, job), HttpCompletionOption.ResponseContentRead, cancel).ConfigureAwait(false);
-                wait = HttpKind.Patience(response, context.Time) ?? wait;
+                wait = HttpConnection.Patience(response, context.Time) ?? wait;
                 if (response.StatusCode is HttpStatusCode.NotFound or HttpStatusCode.Gone)
                 {
                     ticket.Forget();

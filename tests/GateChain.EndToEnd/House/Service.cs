@@ -13,6 +13,9 @@ sealed class Service : IAsyncDisposable
 
     static string Workspace => Path.Combine(Place.Root, "demo/workspace");
 
+    /// <summary>Options of <c>serve</c> beside the usual ones.</summary>
+    public IReadOnlyList<string> Options { get; init; } = [];
+
     public string Work => _folder["work"];
     public string Data => _folder["data"];
     public Uri Address { get; private set; } = null!;
@@ -25,14 +28,24 @@ sealed class Service : IAsyncDisposable
         Directory.CreateDirectory(service.Work);
         await Place.CopyDemoDataAsync(service.Work);
         await service.StartAsync();
-        await service.Client.PushAsync(Directory.EnumerateFiles(Workspace, "*", SearchOption.AllDirectories).ToDictionary(f => Path.GetRelativePath(Workspace, f), File.ReadAllBytes));
+        await service.PushFolderAsync(Workspace);
         return service;
     }
 
-    /// <summary>A service without anything.</summary>
-    public static async Task<Service> EmptyAsync()
+    /// <summary>Pushes a folder.</summary>
+    /// <param name="change">Changes a file on its way: its name and text.</param>
+    public async Task PushFolderAsync(string folder, Func<string, string, string>? change = null)
     {
-        var service = new Service();
+        var files = Directory.EnumerateFiles(folder, "*", SearchOption.AllDirectories).ToDictionary(f => Path.GetRelativePath(folder, f), File.ReadAllBytes);
+        if (change is not null) { files = files.ToDictionary(f => f.Key, f => System.Text.Encoding.UTF8.GetBytes(change(f.Key, System.Text.Encoding.UTF8.GetString(f.Value)))); }
+        var result = await Client.PushAsync(files);
+        Assert.True(result.Problems.All(p => p.Severity != "error"), string.Join("\n", result.Problems.Select(p => $"{p.File}: {p.Message}")));
+    }
+
+    /// <summary>A service without anything.</summary>
+    public static async Task<Service> EmptyAsync(params IReadOnlyList<string> options)
+    {
+        var service = new Service { Options = options };
         Directory.CreateDirectory(service.Work);
         await service.StartAsync();
         return service;
@@ -42,7 +55,7 @@ sealed class Service : IAsyncDisposable
     public async Task<TimeSpan> StartAsync()
     {
         var clock = Stopwatch.StartNew();
-        _process = Process.Start(new ProcessStartInfo(Place.Program, ["serve", "--listen", _listen, "--data", Data, "--work", Work]) { RedirectStandardOutput = true, RedirectStandardError = true })!;
+        _process = Process.Start(new ProcessStartInfo(Place.Program, ["serve", "--listen", _listen, "--data", Data, "--work", Work, .. Options]) { RedirectStandardOutput = true, RedirectStandardError = true })!;
         _process.ErrorDataReceived += (_, _) => { };
         _process.BeginErrorReadLine();
         var line = await _process.StandardOutput.ReadLineAsync().WaitAsync(TimeSpan.FromSeconds(30));

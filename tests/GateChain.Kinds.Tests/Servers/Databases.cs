@@ -25,6 +25,15 @@ public sealed class Databases : IDisposable
         }
     }
 
+    /// <summary>A server for one test alone, which may do to it what it likes.</summary>
+    internal static IDisposable ConnectOwn(Bench bench, string type)
+    {
+        var server = type == "postgresql" ? (ServerProcess)PostgreSqlServer.Start() : MariaDbServer.Start();
+        bench.Secrets["loader"] = type == "postgresql" ? PostgreSqlServer.Password : MariaDbServer.Password;
+        bench.Connect("target", type, ("host", "127.0.0.1"), ("port", server.Port), ("database", "larkmoor"), ("user", "loader"), ("password", "secret:loader"));
+        return server;
+    }
+
     public void Dispose()
     {
         if (_postgres.IsValueCreated) { _postgres.Value.Dispose(); }

@@ -1,3 +1,6 @@
+using Microsoft.AspNetCore.Builder;
+using Microsoft.AspNetCore.Hosting;
+using Microsoft.AspNetCore.Http;
 using GateChain.Core.Running;
 using GateChain.Core.Values;
 using GateChain.Kinds.Connections;
@@ -73,7 +76,7 @@ public sealed class WebTests : IAsyncLifetime
         _bench.Connect("lab", "http", ("url", $"{_world.Address}lab/"), ("auth", "bearer"), ("token", "secret:token"));
         var result = await HttpAsync("""{"connection": "lab", "path": "samples"}""");
         Assert.Null(result.Error);
-        Assert.Contains("note the server asks to wait for 1s", _bench.Log);
+        Assert.Contains("note the server is busy and asks to wait for 1s", _bench.Log);
         _world.Knobs.Set(new("lab", FailNext: 9, null, null, null, null));
         var error = (await HttpAsync("""{"connection": "lab", "path": "samples"}""")).Error!;
         Assert.Equal("status", error.Code);
@@ -192,6 +195,35 @@ public sealed class WebTests : IAsyncLifetime
         // The same work again bears the same name.
         await NotifyAsync("""{"connection": "office", "to": ["office@larkmoor.example"], "subject": "again", "text": "x"}""");
         Assert.Single(_world.Mails.Select(m => m.Text.Split('\n').First(l => l.StartsWith("Message-Id", StringComparison.OrdinalIgnoreCase))).Distinct());
+    }
+
+    [Fact]
+    public async Task RedirectionsAreFollowedWithinTheServerOnly()
+    {
+        var builder = WebApplication.CreateSlimBuilder();
+        builder.WebHost.UseUrls("http://127.0.0.1:0");
+        await using var other = builder.Build();
+        other.MapPost("/form", () => Results.Redirect("/there"));
+        other.MapPut("/kept", () => Results.Redirect("/there", preserveMethod: true));
+        other.MapMethods("/there", ["GET", "PUT"], (HttpRequest request) => $"{request.Method} {request.Headers["X-Key"]}");
+        other.MapGet("/away", () => Results.Redirect($"{_world.Address}lab/"));
+        other.MapGet("/round", () => Results.Redirect("/round"));
+        await other.StartAsync();
+        _bench.Secrets["key"] = "made-up-key";
+        _bench.Connections["moved"] = new("moved", "http", new Dictionary<string, Value> { ["url"] = Value.String(other.Urls.First()), ["headers"] = Value.Map(("X-Key", Value.String("secret:key"))) });
+        Assert.Equal("GET made-up-key", Out(await HttpAsync("""{"connection": "moved", "path": "form", "method": "post", "json": {"a": 1}}"""), "value").AsString);
+        Assert.Equal("PUT made-up-key", Out(await HttpAsync("""{"connection": "moved", "path": "kept", "method": "put", "text": "a"}"""), "value").AsString);
+        Assert.Contains("is redirected to another server", (await HttpAsync("""{"connection": "moved", "path": "away"}""")).Error!.Message);
+        Assert.Contains("is redirected again and again", (await HttpAsync("""{"connection": "moved", "path": "round"}""")).Error!.Message);
+    }
+
+    [Fact]
+    public async Task ATokenThatIsNotToBeHadForAMomentIsWaitedFor()
+    {
+        _world.Knobs.Set(new("lab", 2, null, null, null, null));
+        Assert.Null((await HttpAsync("""{"connection": "lab", "path": "samples"}""")).Error);
+        _world.Knobs.Set(new("lab", 9, null, null, null, null));
+        Assert.Equal("status", (await HttpAsync("""{"connection": "lab", "path": "samples"}""")).Error!.Code);
     }
 
     [Fact]

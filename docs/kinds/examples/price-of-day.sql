@@ -1,0 +1,1 @@
+SELECT day, cents FROM daily_prices WHERE day = $day
