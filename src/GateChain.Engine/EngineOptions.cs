@@ -1,4 +1,4 @@
-using GateChain.Kinds.Files;
+using GateChain.Kinds.Contract;
 
 namespace GateChain.Engine;
 

@@ -32,6 +32,9 @@ export function Shell() {
           <Link to="/lanes" activeProps={{ className: "active" }}>
             Lanes
           </Link>
+          <Link to="/connections" activeProps={{ className: "active" }}>
+            Connections
+          </Link>
         </div>
         <div className="rest">
           <span role="status">{!connected && <span className="lost">↯ Connection lost; trying again</span>}</span>

@@ -36,6 +36,7 @@ const runs = createRoute({
   }),
 });
 const lanes = createRoute({ getParentRoute: () => root, path: "/lanes", component: LanesPage });
+const connections = createRoute({ getParentRoute: () => root, path: "/connections", component: lazyRouteComponent(() => import("../pages/ConnectionsPage"), "ConnectionsPage") });
 const run = createRoute({
   getParentRoute: () => root,
   path: "/runs/$id",
@@ -46,7 +47,7 @@ const run = createRoute({
   }),
 });
 
-export const router = createRouter({ routeTree: root.addChildren([home, chains, chain, design, runs, run, lanes]) });
+export const router = createRouter({ routeTree: root.addChildren([home, chains, chain, design, runs, run, lanes, connections]) });
 
 declare module "@tanstack/react-router" {
   interface Register {

@@ -1,7 +1,6 @@
 using System.Text;
 using GateChain.Core.Running.State;
 using GateChain.Kinds.Connections;
-using GateChain.Kinds.Files;
 using GateChain.Kinds.Settings;
 
 namespace GateChain.Kinds.Contract;

@@ -2,7 +2,6 @@ using GateChain.Core.Chains.Kinds;
 using GateChain.Core.Expressions;
 using GateChain.Core.Values;
 using GateChain.Kinds.Connections;
-using GateChain.Kinds.Files;
 
 namespace GateChain.Kinds.Contract;
 

@@ -72,13 +72,16 @@ abstract class Dialect
     /// <summary>A condition: two columns hold the same, absent values included.</summary>
     public virtual string Same(string a, string b) => $"{a} IS NOT DISTINCT FROM {b}";
 
+    /// <summary>Selects the rows of a stage; of several with the same key the last one, where the database does not see to that by itself.</summary>
+    protected virtual string LastOfEach(string names, IReadOnlyList<string> key, string stage) => $"SELECT {names} FROM {stage} WHERE true";
+
     /// <summary>What brings rows of a stage into a table whose keys tell rows apart.</summary>
     public virtual string Upsert(string table, IReadOnlyList<string> columns, IReadOnlyList<string> key, string stage)
     {
         var names = string.Join(", ", columns.Select(Quote));
         var others = columns.Where(c => !key.Contains(c)).Select(c => $"{Quote(c)} = excluded.{Quote(c)}").ToList();
         // "WHERE true" tells the parser that ON CONFLICT belongs to the insert.
-        return $"INSERT INTO {table} ({names}) SELECT {names} FROM {stage} WHERE true ON CONFLICT ({string.Join(", ", key.Select(Quote))}) {(others.Count == 0 ? "DO NOTHING" : "DO UPDATE SET " + string.Join(", ", others))}";
+        return $"INSERT INTO {table} ({names}) {LastOfEach(names, key, stage)} ON CONFLICT ({string.Join(", ", key.Select(Quote))}) {(others.Count == 0 ? "DO NOTHING" : "DO UPDATE SET " + string.Join(", ", others))}";
     }
 
     /// <summary>A parameter with a value.</summary>

@@ -33,6 +33,8 @@ sealed class DuckDbDialect : Dialect
         }
     }
 
+    protected override string LastOfEach(string names, IReadOnlyList<string> key, string stage) => $"SELECT {names} FROM {stage} QUALIFY row_number() OVER (PARTITION BY {string.Join(", ", key.Select(Quote))} ORDER BY rowid DESC) = 1";
+
     public override string ParameterName(string name) => name;
 
     public override StepError? Error(Exception e, string connection) => e is not DuckDBException d ? null : d.Message switch

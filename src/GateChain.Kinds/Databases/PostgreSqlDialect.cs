@@ -73,6 +73,9 @@ sealed class PostgreSqlDialect : Dialect
 
     static string? Where(PostgresException p) => string.Join(" ", new[] { p.Detail, p.Hint, p.Position > 0 ? string.Create(CultureInfo.InvariantCulture, $"At character {p.Position}.") : null }.OfType<string>()) is { Length: > 0 } text ? text : null;
 
+    // A stage's rows stand in the order they came in.
+    protected override string LastOfEach(string names, IReadOnlyList<string> key, string stage) => $"SELECT DISTINCT ON ({string.Join(", ", key.Select(Quote))}) {names} FROM {stage} ORDER BY {string.Join(", ", key.Select(Quote))}, ctid DESC";
+
     // As text: some types of columns know no equality.
     public override string Same(string a, string b) => $"{a}::text IS NOT DISTINCT FROM {b}::text";
 

@@ -1,4 +1,5 @@
 using System.Text.RegularExpressions;
+using GateChain.Kinds.Contract;
 using Microsoft.Extensions.FileSystemGlobbing;
 
 namespace GateChain.Kinds.Files;
@@ -7,7 +8,7 @@ namespace GateChain.Kinds.Files;
 static class FilePattern
 {
     /// <summary>The files, by name. Files whose name begins with a dot are left out unless they are named.</summary>
-    /// <exception cref="Contract.StepFailedException">A file, or the pattern, leads out of the folders.</exception>
+    /// <exception cref="StepFailedException">A file, or the pattern, leads out of the folders.</exception>
     public static List<FileInfo> Match(AllowedFolders folders, string from, string pattern)
     {
         if (pattern.IndexOfAny(['*', '?']) < 0)

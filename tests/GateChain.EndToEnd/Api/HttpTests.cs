@@ -31,7 +31,7 @@ public sealed class HttpTests : IAsyncLifetime
     [InlineData("POST", "/api/runs", "{\"chain\": \"none\"}", 404, "there is no chain “none”")]
     [InlineData("POST", "/api/runs", "{\"chain\": \"milk-intake\"}", 422, "the parameter “day” (timestamp, Day of collection) is missing")]
     [InlineData("POST", "/api/runs", "{\"chain\": \"milk-intake\", \"params\": {\"day\": 5}}", 422, "“day”: expected a timestamp, and this is an int")]
-    [InlineData("POST", "/api/runs", "{\"chain\": \"milk-intake\", \"profile\": \"moon\"}", 422, "there is no profile “moon”; there are: demo")]
+    [InlineData("POST", "/api/runs", "{\"chain\": \"milk-intake\", \"profile\": \"moon\"}", 422, "there is no profile “moon”; there are: default, dev")]
     [InlineData("POST", "/api/runs", "{", 400, "the body is not the JSON that is expected")]
     [InlineData("POST", "/api/runs", "{\"chain\": 5}", 400, "the body is not the JSON that is expected, at $.chain")]
     [InlineData("POST", "/api/runs/7/stop", "{}", 404, "there is no run 7")]

@@ -222,6 +222,38 @@ public sealed class ConsoleTests : IAsyncLifetime
     }
 
     [Theory]
+    [InlineData(ColorScheme.Light)]
+    [InlineData(ColorScheme.Dark)]
+    public async Task ConnectionsAreTestedSecretsSetAndProfilesCompared(ColorScheme scheme)
+    {
+        await _page.EmulateMediaAsync(new() { ColorScheme = scheme });
+        await _page.GotoAsync("/connections");
+        var lab = _page.Locator("[data-connection='lab']");
+        await Expect(lab).ToContainTextAsync("⚠ not set");
+        await Expect(lab.GetByRole(AriaRole.Link, new() { Name = "lab-results" })).ToBeVisibleAsync();
+        await _page.GetByRole(AriaRole.Button, new() { Name = "Test lab" }).ClickAsync();
+        await Expect(lab).ToContainTextAsync("there is no secret “lab”");
+        await _page.GetByRole(AriaRole.Button, new() { Name = "Test warehouse" }).ClickAsync();
+        await Expect(_page.Locator("[data-connection='warehouse']")).ToContainTextAsync("SQLite 3");
+        await _page.GetByRole(AriaRole.Button, new() { Name = "Set… lab" }).ClickAsync();
+        await _page.GetByLabel("Value", new() { Exact = true }).FillAsync("short");
+        await CheckAccessAsync("a secret that is being set");
+        await _page.GetByRole(AriaRole.Button, new() { Name = "Set", Exact = true }).ClickAsync();
+        await Expect(_page.GetByRole(AriaRole.Alert)).ToContainTextAsync("a secret has 6 characters at least");
+        await _page.GetByLabel("Value", new() { Exact = true }).FillAsync("made-up-lab-secret");
+        await _page.GetByRole(AriaRole.Button, new() { Name = "Set", Exact = true }).ClickAsync();
+        await Expect(_page.Locator("[data-secret='lab']")).ToContainTextAsync("set by console");
+        await Expect(lab).Not.ToContainTextAsync("⚠ not set");
+        Assert.DoesNotContain("made-up-lab-secret", await _page.ContentAsync());
+        await Expect(_page.Locator("[data-value='office']")).ToContainTextAsync("dev@larkmoor.example");
+        await CheckAccessAsync("the connections");
+        await _page.GetByRole(AriaRole.Button, new() { Name = "Remove lab" }).ClickAsync();
+        await Expect(_page.Locator("[data-secret='lab']")).ToContainTextAsync("not set");
+        // The answer to a secret that is too short is an error of the network to the browser.
+        Assert.All(_browser.Errors, e => Assert.Contains("422", e));
+    }
+
+    [Theory]
     [InlineData("light")]
     [InlineData("dark")]
     public async Task AxeFindsNothingOnAnyPage(string scheme)

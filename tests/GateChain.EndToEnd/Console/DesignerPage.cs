@@ -92,7 +92,7 @@ sealed class MouseDesigner(IPage page) : DesignerPage(page)
         var end = (await Page.Locator($".react-flow__node[data-id='{to}'] .react-flow__handle-left").BoundingBoxAsync())!;
         await Page.Mouse.MoveAsync(start.X + start.Width / 2, start.Y + start.Height / 2);
         await Page.Mouse.DownAsync();
-        await Page.Mouse.MoveAsync(end.X - 30, end.Y + 5, new() { Steps = 4 });
+        await Page.Mouse.MoveAsync(end.X + 16, end.Y + 3, new() { Steps = 4 });
         // Near its edge the canvas moves under the pointer; one follows.
         for (var i = 0; i < 20; i++)
         {

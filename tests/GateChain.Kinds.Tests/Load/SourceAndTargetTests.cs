@@ -50,6 +50,10 @@ public sealed class SourceAndTargetTests(Servers.Databases databases) : IDisposa
         var again = await LoadAsync("""{"csv": "in.csv"}""", into);
         Assert.Equal("2 0 0", Counts(again));
         Assert.Equal(Value.Int(2), again.Outputs.AsMap.Find("rows_unchanged"));
+        // Of rows with the same key the last one counts.
+        _bench.Write("twice.csv", "id,farm,litres,taken,cooled\n3,first,3,2026-11-22,true\n4,x,4,2026-11-22,true\n3,second,33,2026-11-22,true\n");
+        Assert.Null((await LoadAsync("""{"csv": "twice.csv"}""", into)).Error);
+        Assert.Equal("second 33", await AskAsync($"SELECT farm, litres FROM {_table} WHERE id = 3"));
         Assert.Equal("2501 2500", await AskAsync($"SELECT count(*) AS c, count(farm) AS f FROM {_table}"));
         Assert.Equal("new 2", await AskAsync($"SELECT farm, litres FROM {_table} WHERE id = 2"));
         Assert.Equal("Öre, 7 7.25", await AskAsync($"SELECT farm, litres FROM {_table} WHERE id = 7"));

@@ -1,7 +1,7 @@
 import createClient from "openapi-fetch";
 import type { paths } from "./schema";
 import type { RehearsalOrder } from "../rehearsal";
-import type { ChainDetail, ChainSummary, DraftInfo, DraftVersionInfo, ExpressionResult, KindsInfo, LaneInfo, LogPage, NameInfo, PartChangeInfo, ProblemInfo, RehearsalResult, ReleaseDetail, ReleaseInfo, RenameResult, RunDetail, RunSummary, StepDetail, SurroundingsInfo, TemplateInfo } from "./types";
+import type { ChainDetail, ChainSummary, ConnectionCheckInfo, ConnectionInfo, DraftInfo, DraftVersionInfo, ExpressionResult, KindsInfo, LaneInfo, LogPage, NameInfo, PartChangeInfo, ProblemInfo, ProfileInfo, ProgressInfo, RehearsalResult, ReleaseDetail, ReleaseInfo, RenameResult, RunDetail, RunSummary, SecretInfo, StepDetail, SurroundingsInfo, TemplateInfo } from "./types";
 
 const api = createClient<paths>({ baseUrl: "/", headers: { "X-Gatechain-By": "console" } });
 
@@ -73,6 +73,21 @@ export const answerRun = (id: number, step: string, reply: string, outputs: Reco
   answer<RunSummary>(api.POST("/api/runs/{id}/answer", { params: { path: { id } }, body: { step, answer: reply, outputs: outputs as never, message: null } }));
 
 export const restartRun = (id: number) => answer<RunSummary>(api.POST("/api/runs/{id}/restart", { params: { path: { id } }, body: { latest: false } }));
+
+export const listConnections = () => answer<ConnectionInfo[]>(api.GET("/api/connections"));
+
+export const checkConnection = (name: string) => answer<ConnectionCheckInfo>(api.POST("/api/connections/{name}/check", { params: { path: { name } } }));
+
+export const listSecrets = () => answer<SecretInfo[]>(api.GET("/api/secrets"));
+
+export const setSecret = (name: string, value: string) => answer<unknown>(api.PUT("/api/secrets/{name}", { params: { path: { name } }, body: { value } }));
+
+export const removeSecret = (name: string) => answer<unknown>(api.DELETE("/api/secrets/{name}", { params: { path: { name } } }));
+
+export const listProfiles = () => answer<ProfileInfo[]>(api.GET("/api/profiles"));
+
+/** How far the steps of a run have got that are at work, by path. */
+export const getProgress = (id: number) => answer<Record<string, ProgressInfo>>(api.GET("/api/runs/{id}/progress", { params: { path: { id } } }));
 
 export const listLanes = () => answer<LaneInfo[]>(api.GET("/api/lanes"));
 

@@ -1,7 +1,8 @@
 import type { ScopeGraph } from "../api/types";
 import type { Design, DesignStep } from "../document/design";
 import { drawing, type Box } from "../graph/flow";
-import { stepHeight, stepWidth, type Places } from "../graph/elkGraph";
+import { stepHeight, stepWidth } from "../graph/elkGraph";
+import type { Layout } from "../graph/layout";
 
 /** The graph with folded containers as plain steps. */
 export function withFolded(graph: ScopeGraph, folded: ReadonlySet<string>): ScopeGraph {
@@ -18,8 +19,8 @@ export function shapeOf(graph: ScopeGraph): string {
 }
 
 /** All boxes with their places; containers grow around steps that were put at places of their own. */
-export function boxesOf(graph: ScopeGraph, places: Places) {
-  const { boxes, links } = drawing(graph, places);
+export function boxesOf(graph: ScopeGraph, { places, routes }: Layout) {
+  const { boxes, links } = drawing(graph, places, routes);
   const byId = new Map(boxes.map((b) => [b.id, b]));
   for (const box of [...boxes].reverse()) {
     const parent = box.parent === null ? undefined : byId.get(box.parent);

@@ -14,14 +14,14 @@ export interface Schema {
 }
 
 /** What kind of field a value gets. */
-export type Form = "text" | "bool" | "number" | "duration" | "choice" | "text-or-file" | "expression" | "texts" | "list" | "map" | "record" | "any" | "choice-or-number";
+export type Form = "text" | "bool" | "number" | "duration" | "choice" | "text-or-file" | "expression" | "texts" | "list" | "map" | "record" | "any" | "choice-or-number" | "attachment" | "row-expression";
 
 export function formOf(schema: Schema): Form {
   const form = schema["x-form"];
   if (form === "int" || form === "double") return "number";
   if (form === "timestamp") return "text";
   if (form !== undefined) return form as Form;
-  if (schema.type === "array") return schema.items && formOf(schema.items) === "text" ? "texts" : "list";
+  if (schema.type === "array") return schema.items && ["text", "attachment"].includes(formOf(schema.items)) ? "texts" : "list";
   if (schema.type === "object") return schema.properties ? "record" : "map";
   return "any";
 }

@@ -14,8 +14,22 @@ export interface Place {
 /** Places by step address, relative to the container. */
 export type Places = ReadonlyMap<string, Place>;
 
+export interface Point {
+  x: number;
+  y: number;
+}
+
+/** The way of a gate's link around the steps between, relative to the container: Bézier curves from one end to the other, and where the gate stands on it. */
+export interface Route {
+  points: readonly Point[];
+  gate: Point;
+}
+
+/** Routes by link, as the drawing calls them. */
+export type Routes = ReadonlyMap<string, Route>;
+
 /** How wide a label is drawn, about. */
-export const labelWidth = (label: string) => (label.length === 0 ? 20 : Math.min(label.length, 18) * 5.9 + 10);
+export const labelWidth = (label: string) => (label.length === 0 ? 20 : Math.min(label.length, 17) * 6 + 8);
 
 const FEW = 40;
 
@@ -24,9 +38,12 @@ const common = {
   "elk.direction": "RIGHT",
   "elk.spacing.nodeNode": "22",
   // A gate's label stands in a layer of its own, so this room is there twice between two steps.
-  "elk.layered.spacing.nodeNodeBetweenLayers": "11",
-  "elk.layered.spacing.edgeNodeBetweenLayers": "8",
+  "elk.layered.spacing.nodeNodeBetweenLayers": "8",
+  "elk.layered.spacing.edgeNodeBetweenLayers": "6",
   "elk.edgeLabels.placement": "CENTER",
+  "elk.edgeRouting": "SPLINES",
+  // All gates leave and reach a step in the middle of its side.
+  "elk.layered.mergeEdges": "true",
   "elk.layered.considerModelOrder.strategy": "NODES_AND_EDGES",
 };
 
@@ -38,7 +55,7 @@ export function asElk(graph: ScopeGraph, headers: number, id = "root"): ElkNode 
     id: `${prefix}#${String(gate.index)}`,
     sources: [`${prefix}/${gate.from}`],
     targets: [`${prefix}/${gate.to}`],
-    labels: [{ text: gate.label, width: labelWidth(gate.label), height: 18 }],
+    labels: [{ text: gate.label === "" ? "|" : gate.label, width: labelWidth(gate.label), height: 18, layoutOptions: { "elk.edgeLabels.inline": "true" } }],
   });
   const node = (prefix: string) => (step: StepNode): ElkNode => {
     const name = `${prefix}/${step.id}`;
@@ -64,4 +81,22 @@ export function placesOf(root: ElkNode): Places {
   };
   visit(root);
   return places;
+}
+
+/** The routes out of the layout engine's answer; a link without one is drawn straight. */
+export function routesOf(root: ElkNode): Routes {
+  const routes = new Map<string, Route>();
+  const visit = (node: ElkNode) => {
+    for (const edge of node.edges ?? []) {
+      const [section] = edge.sections ?? [];
+      const [label] = edge.labels ?? [];
+      const bends = section?.bendPoints ?? [];
+      // Curves have two points between each two ends.
+      if (!section || label?.x === undefined || label.y === undefined || bends.length % 3 !== 2) continue;
+      routes.set(edge.id.slice(root.id.length).replace(/^\//, ""), { points: [section.startPoint, ...bends, section.endPoint], gate: { x: label.x + (label.width ?? 0) / 2, y: label.y + (label.height ?? 0) / 2 } });
+    }
+    node.children?.forEach(visit);
+  };
+  visit(root);
+  return routes;
 }

@@ -1,5 +1,5 @@
 import type { GateEdge, ScopeGraph, StepNode } from "../api/types";
-import type { Places } from "./elkGraph";
+import type { Places, Route, Routes } from "./elkGraph";
 
 /** A box of the drawing. Addresses of steps name boxes; a container stands before what it holds. */
 export interface Box {
@@ -20,25 +20,30 @@ export interface Link {
   /** The address of the container it lies in; empty for the chain's own scope. */
   scope: string;
   gate: GateEdge;
+  /** Its way in the whole drawing, as long as both steps stay where they were laid out. */
+  route?: Route;
 }
 
 /** The whole drawing, outer boxes before inner ones. */
-export function drawing(graph: ScopeGraph, places: Places): { boxes: Box[]; links: Link[] } {
+export function drawing(graph: ScopeGraph, places: Places, routes: Routes = new Map()): { boxes: Box[]; links: Link[] } {
   const boxes: Box[] = [];
   const links: Link[] = [];
-  const visit = (scope: ScopeGraph, owner: string) => {
+  const visit = (scope: ScopeGraph, owner: string, x: number, y: number) => {
     const prefix = owner === "" ? "" : `${owner}/`;
     for (const step of scope.steps) {
       const place = places.get(step.address);
       if (!place) continue;
       const own = step.place && step.place.length === 2 ? { x: step.place[0] ?? place.x, y: step.place[1] ?? place.y } : place;
       boxes.push({ id: step.address, parent: owner === "" ? null : owner, step, x: own.x, y: own.y, width: place.width, height: place.height });
-      if (step.inner) visit(step.inner, step.address);
+      if (step.inner) visit(step.inner, step.address, x + own.x, y + own.y);
     }
     for (const gate of scope.gates) {
-      links.push({ id: `${owner}#${String(gate.index)}`, source: `${prefix}${gate.from}`, target: `${prefix}${gate.to}`, scope: owner, gate });
+      const id = `${owner}#${String(gate.index)}`;
+      const route = routes.get(id);
+      const shift = (p: { x: number; y: number }) => ({ x: p.x + x, y: p.y + y });
+      links.push({ id, source: `${prefix}${gate.from}`, target: `${prefix}${gate.to}`, scope: owner, gate, route: route && { points: route.points.map(shift), gate: shift(route.gate) } });
     }
   };
-  visit(graph, "");
+  visit(graph, "", 0, 0);
   return { boxes, links };
 }

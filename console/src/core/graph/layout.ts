@@ -1,7 +1,7 @@
 import ELK, { type ElkNode } from "elkjs/lib/elk-api";
 import workerUrl from "elkjs/lib/elk-worker.min.js?url";
 import type { ScopeGraph } from "../api/types";
-import { asElk, placesOf, type Places } from "./elkGraph";
+import { asElk, placesOf, routesOf, type Places, type Routes } from "./elkGraph";
 import { countSteps, quickPlaces } from "./quick";
 
 let elk: InstanceType<typeof ELK> | undefined;
@@ -9,10 +9,16 @@ let elk: InstanceType<typeof ELK> | undefined;
 /** From how many steps on the layout engine takes seconds. */
 const MANY = 80;
 
+/** Where everything is. */
+export interface Layout {
+  places: Places;
+  routes: Routes;
+}
+
 /** Places all steps; the work is done by a worker, and for many steps by a simpler way that takes no time. */
-export async function layOut(graph: ScopeGraph, headers: number): Promise<Places> {
-  if (countSteps(graph) > MANY) return quickPlaces(graph, headers);
+export async function layOut(graph: ScopeGraph, headers: number): Promise<Layout> {
+  if (countSteps(graph) > MANY) return { places: quickPlaces(graph, headers), routes: new Map() };
   elk ??= new ELK({ workerUrl });
   const laidOut: ElkNode = await elk.layout(asElk(graph, headers));
-  return placesOf(laidOut);
+  return { places: placesOf(laidOut), routes: routesOf(laidOut) };
 }

@@ -1,9 +1,8 @@
 import { Controls, ReactFlow, type NodeMouseHandler } from "@xyflow/react";
 import { useEffect, useMemo, useState } from "react";
 import type { ScopeGraph } from "../../core/api/types";
-import type { Places } from "../../core/graph/elkGraph";
 import { drawing } from "../../core/graph/flow";
-import { layOut } from "../../core/graph/layout";
+import { layOut, type Layout } from "../../core/graph/layout";
 import { CanvasContext, type CanvasView } from "./CanvasView";
 import { GateLink, type GateLinkEdge } from "./GateLink";
 import { GateMark } from "./GateMark";
@@ -14,7 +13,7 @@ const edgeTypes = { gate: GateLink };
 
 /** Draws a chain from its file; with a view, the state of a run on top. */
 export function ChainCanvas({ graph, view }: { graph: ScopeGraph; view: CanvasView | null }) {
-  const [places, setPlaces] = useState<Places | null>(null);
+  const [layout, setLayout] = useState<Layout | null>(null);
   const [failed, setFailed] = useState(false);
   // The iterations' row needs room in the head of containers.
   const headers = view ? 72 : 48;
@@ -24,7 +23,7 @@ export function ChainCanvas({ graph, view }: { graph: ScopeGraph; view: CanvasVi
   useEffect(() => {
     let wanted = true;
     layOut(steady, headers).then(
-      (found) => wanted && setPlaces(found),
+      (found) => wanted && setLayout(found),
       () => wanted && setFailed(true),
     );
     return () => {
@@ -33,8 +32,8 @@ export function ChainCanvas({ graph, view }: { graph: ScopeGraph; view: CanvasVi
   }, [steady, headers]);
 
   const { nodes, edges } = useMemo(() => {
-    if (!places) return { nodes: [], edges: [] };
-    const { boxes, links } = drawing(steady, places);
+    if (!layout) return { nodes: [], edges: [] };
+    const { boxes, links } = drawing(steady, layout.places, layout.routes);
     return {
       nodes: boxes.map(
         (box): StepBoxNode => ({
@@ -42,9 +41,9 @@ export function ChainCanvas({ graph, view }: { graph: ScopeGraph; view: CanvasVi
           width: box.width, height: box.height, draggable: false, connectable: false, ariaLabel: `${box.step.title}, ${box.step.kind}`, zIndex: box.step.inner ? 0 : 1,
         }),
       ),
-      edges: links.map((link): GateLinkEdge => ({ id: link.id, type: "gate", source: link.source, target: link.target, data: { gate: link.gate, scope: link.scope }, focusable: false, zIndex: 1 })),
+      edges: links.map((link): GateLinkEdge => ({ id: link.id, type: "gate", source: link.source, target: link.target, data: { gate: link.gate, scope: link.scope, route: link.route }, focusable: false, zIndex: 1 })),
     };
-  }, [steady, places]);
+  }, [steady, layout]);
 
   const choose = (address: string) => {
     const status = view?.step(address);
@@ -62,7 +61,7 @@ export function ChainCanvas({ graph, view }: { graph: ScopeGraph; view: CanvasVi
       }}
     >
       <CanvasContext value={view}>
-        {places && (
+        {layout && (
           <ReactFlow
             nodes={nodes} edges={edges} nodeTypes={nodeTypes} edgeTypes={edgeTypes} onNodeClick={onNodeClick} fitView fitViewOptions={{ padding: 0.04, maxZoom: 1.1 }}
             minZoom={0.1} maxZoom={2} nodesConnectable={false} edgesFocusable={false} proOptions={{ hideAttribution: true }} aria-label="The chain as a drawing"

@@ -2,11 +2,12 @@ import { HoverCard } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { BaseEdge, EdgeLabelRenderer, getBezierPath, type Edge, type EdgeProps } from "@xyflow/react";
 import type { GateEdge } from "../../core/api/types";
+import type { Point, Route } from "../../core/graph/elkGraph";
 import { useCanvasView, type CanvasView } from "./CanvasView";
 import { useEditView } from "./EditView";
 import { GateMark } from "./GateMark";
 
-export type GateLinkEdge = Edge<{ gate: GateEdge; scope: string }, "gate">;
+export type GateLinkEdge = Edge<{ gate: GateEdge; scope: string; route?: Route }, "gate">;
 
 // The pattern of the line tells the outcomes before any colour does.
 const patterns: Record<string, string> = { success: "none", failure: "7 5", completion: "12 4 2 4", always: "2 4", skipped: "1 5" };
@@ -15,7 +16,7 @@ const patterns: Record<string, string> = { success: "none", failure: "7 5", comp
 export function GateLink({ id, sourceX, sourceY, targetX, targetY, sourcePosition, targetPosition, data }: EdgeProps<GateLinkEdge>) {
   const view = useCanvasView();
   const edit = useEditView();
-  const [path, x, y] = getBezierPath({ sourceX, sourceY, targetX, targetY, sourcePosition, targetPosition, curvature: 0.32 });
+  const [path, x, y] = along(data?.route, { x: sourceX, y: sourceY }, { x: targetX, y: targetY }) ?? getBezierPath({ sourceX, sourceY, targetX, targetY, sourcePosition, targetPosition, curvature: 0.32 });
   if (!data) return null;
   const status = view?.gate(data.scope, data.gate.index);
   const state = view ? (status?.state ?? "undecided") : "drawn";
@@ -51,6 +52,19 @@ export function GateLink({ id, sourceX, sourceY, targetX, targetY, sourcePositio
       </EdgeLabelRenderer>
     </>
   );
+}
+
+// How far a step may have been moved until its links leave the way that was laid out for them.
+const NEAR = 14;
+
+/** The link's own way, as long as its ends are where they were when it was laid out. */
+function along(route: Route | undefined, from: Point, to: Point): [string, number, number] | undefined {
+  const [start, end] = [route?.points[0], route?.points.at(-1)];
+  if (!route || !start || !end) return undefined;
+  const near = (a: Point, b: Point) => Math.abs(a.x - b.x) <= NEAR && Math.abs(a.y - b.y) <= NEAR;
+  if (!near(start, from) || !near(end, to)) return undefined;
+  const between = route.points.slice(1, -1).map((p) => `${String(p.x)} ${String(p.y)}`);
+  return [`M${String(from.x)} ${String(from.y)}C${[...between, `${String(to.x)} ${String(to.y)}`].join(" ")}`, route.gate.x, route.gate.y];
 }
 
 function GateWhy({ view, gate, scope, state }: { view: CanvasView; gate: GateEdge; scope: string; state: string }) {

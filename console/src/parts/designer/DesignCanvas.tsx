@@ -5,8 +5,7 @@ import { absolutePlaces, boxesOf, placesOfScope, shapeOf, withFolded } from "../
 import type { DesignState } from "../../core/designer/DesignStore";
 import { addStep, connect, moveInto, place, scopeOf, whyNoGate } from "../../core/designer/operations";
 import type { Box } from "../../core/graph/flow";
-import type { Places } from "../../core/graph/elkGraph";
-import { layOut } from "../../core/graph/layout";
+import { layOut, type Layout } from "../../core/graph/layout";
 import { CanvasContext, type CanvasView } from "../canvas/CanvasView";
 import { EditContext, type EditView } from "../canvas/EditView";
 import { FarDrawing } from "../canvas/FarDrawing";
@@ -42,7 +41,7 @@ export function DesignCanvas({ state, view, edit, drawn, ask }: Props) {
   const headers = view ? 72 : 48;
   const graph = useMemo(() => withFolded(design.root, folded), [design, folded]);
   const shape = useMemo(() => shapeOf(graph), [graph]);
-  const [laid, setLaid] = useState<{ shape: string; places: Places } | null>(null);
+  const [laid, setLaid] = useState<{ shape: string; layout: Layout } | null>(null);
   const [dragged, setDragged] = useState<ReadonlyMap<string, { x: number; y: number }>>(new Map());
   const [fitted, setFitted] = useState(false);
 
@@ -51,7 +50,7 @@ export function DesignCanvas({ state, view, edit, drawn, ask }: Props) {
   useEffect(() => {
     let wanted = true;
     layOut(latest.current, headers).then(
-      (places) => wanted && setLaid({ shape, places }),
+      (layout) => wanted && setLaid({ shape, layout }),
       (e: unknown) => wanted && notifications.show({ color: "red", title: "The drawing could not be laid out", message: String(e) }),
     );
     return () => {
@@ -59,7 +58,7 @@ export function DesignCanvas({ state, view, edit, drawn, ask }: Props) {
     };
   }, [shape, headers]);
 
-  const { boxes, links } = useMemo(() => (laid ? boxesOf(graph, laid.places) : { boxes: [], links: [] }), [graph, laid]);
+  const { boxes, links } = useMemo(() => (laid ? boxesOf(graph, laid.layout) : { boxes: [], links: [] }), [graph, laid]);
   const places = useMemo(() => absolutePlaces(boxes), [boxes]);
   useEffect(() => drawn(boxes), [boxes, drawn]);
 
@@ -86,7 +85,7 @@ export function DesignCanvas({ state, view, edit, drawn, ask }: Props) {
     return [...next.values()];
   }, [boxes, chosen, dragged, view, far]);
   const edges = useMemo(
-    () => (far ? [] : links).map((link): GateLinkEdge => ({ id: link.id, type: "gate", source: link.source, target: link.target, data: { gate: link.gate, scope: link.scope }, focusable: false, selectable: false, zIndex: 1 })),
+    () => (far ? [] : links).map((link): GateLinkEdge => ({ id: link.id, type: "gate", source: link.source, target: link.target, data: { gate: link.gate, scope: link.scope, route: link.route }, focusable: false, selectable: false, zIndex: 1 })),
     [links, far],
   );
 
@@ -236,7 +235,7 @@ export function DesignCanvas({ state, view, edit, drawn, ask }: Props) {
           onDragOver={onDragOver} onDragLeave={() => setOver(null)} onDrop={onDrop}
           selectionKeyCode="Shift" multiSelectionKeyCode={["Control", "Meta"]} deleteKeyCode={null} disableKeyboardA11y nodesFocusable={false} edgesFocusable={false}
           nodesConnectable={view === null} connectionRadius={26} minZoom={0.05} maxZoom={2} nodeDragThreshold={3} onlyRenderVisibleElements={many}
-          zoomOnDoubleClick={false} proOptions={{ hideAttribution: true }} aria-label="The chain as a drawing"
+          zoomOnDoubleClick={false} autoPanOnSelection={false} autoPanSpeed={6} proOptions={{ hideAttribution: true }} aria-label="The chain as a drawing"
         >
           <Background variant={BackgroundVariant.Dots} gap={24} size={1} />
           {far && <FarDrawing boxes={boxes} links={links} view={view} edit={edit} />}

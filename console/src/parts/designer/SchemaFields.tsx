@@ -53,6 +53,11 @@ export function SchemaField(props: FieldProps) {
       return <PlainField label={label} description={description} value={text} required={required} placeholder={placeholderOf(schema) ?? "for example 5m"} commit={(t) => set(t.trim())} narrow />;
     case "expression":
       return <ExpressionField key={String(path)} label={label} description={description} value={text} spot={spot} required={required} builder={condition} commit={(t) => set(bare(t))} />;
+    case "row-expression":
+      // What it sees is a row of the source, which nobody has here; the check reads it.
+      return <PlainField label={label} description={description} value={text} required={required} placeholder="row.column" commit={(t) => set(bare(t))} />;
+    case "attachment":
+      return <AttachmentField {...props} label={label} />;
     case "text-or-file":
       return <TextOrFile {...props} label={label} />;
     case "texts":
@@ -113,6 +118,14 @@ function PickField({ schema, path, label, required }: FieldProps & { label: stri
     <NativeSelect size="xs" mt="xs" label={label} description={doc(schema)} required={required} value={text} error={known ? undefined : `there is no “${text}” here`}
       data={[{ value: "", label: "" }, ...(known ? [] : [{ value: text, label: text }]), ...names]} onChange={(e) => set(e.currentTarget.value)} />
   );
+}
+
+/** The name of an attachment. */
+function AttachmentField({ schema, path, label, required }: FieldProps & { label: string }) {
+  const { beside } = useDesigning();
+  const [value, set] = useValue(path);
+  const text = value === undefined || value === null ? "" : String(value as string);
+  return <NativeSelect size="xs" mt="xs" label={label} description={doc(schema)} required={required} value={text} data={["", ...beside.files, ...(text === "" || beside.files.includes(text) ? [] : [text])]} onChange={(e) => set(e.currentTarget.value)} />;
 }
 
 /** Text in place, or the name of an attachment. */

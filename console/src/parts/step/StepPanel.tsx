@@ -8,6 +8,7 @@ import { StateMark } from "../StateMark";
 import { AnswerButtons } from "./AnswerButtons";
 import { LogView } from "./LogView";
 import { Values } from "./Values";
+import { Progress } from "./Progress";
 import { WhyView } from "./WhyView";
 
 /** Everything about the chosen step of a run. */
@@ -34,6 +35,7 @@ export function StepPanel({ run, path, leg, now }: { run: RunDetail; path: strin
         </div>
       )}
       <Threshold status={status ?? data.status} now={now} />
+      {status?.state === "running" && leg === undefined && <Progress run={run.id} path={path} />}
       {(status ?? data.status).state === "paused" && leg === undefined && (
         <div style={{ marginTop: 10 }}>
           <AnswerButtons run={run.id} path={path} />

@@ -1,6 +1,4 @@
-using GateChain.Kinds.Contract;
-
-namespace GateChain.Kinds.Files;
+namespace GateChain.Kinds.Contract;
 
 /// <summary>The folders in which steps may read and write. Neither <c>..</c> nor symbolic links lead out of them. Immutable, thread-safe.</summary>
 public sealed class AllowedFolders
