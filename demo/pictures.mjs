@@ -25,7 +25,6 @@ if (part === "failed") {
     await p.getByLabel("Broken lines a depot may have").fill("100");
   });
 } else if (part === "more") {
-  await page("console-child-failed", "/runs/4", "[data-state=failed]");
   await page("console-run-held", "/runs/5?step=closing_list", ".hold");
 } else if (part === "paused") {
   await page("console-run-paused", "/runs/5?step=book", ".notice");
@@ -49,6 +48,10 @@ if (part === "failed") {
     await p.locator("[data-step='depots/quality'] .title").click();
     await p.getByRole("tab", { name: "Source" }).click();
     await p.locator("[data-step='depots/quality']").dblclick();
+  });
+  await page("console-connections", "/connections", "table.dense", false, async (p) => {
+    for (const name of ["lab", "office-mail", "price-office"]) await p.getByRole("button", { name: `Test ${name}` }).click();
+    await p.waitForTimeout(2000);
   });
   await page("console-runs", "/runs", "table.dense");
   await page("console-run-resumed", "/runs/1?step=price", "[data-testid=why]");

@@ -18,6 +18,11 @@ if (args is ["checks", ..])
     Checks.Measure();
     return;
 }
+if (args is ["load", ..])
+{
+    await Loads.MeasureAsync(args.Length > 1 ? int.Parse(args[1]) : 500_000, args.Length > 2 ? int.Parse(args[2]) : 10_000_000);
+    return;
+}
 if (args is ["rate", ..])
 {
     // The many runs alone, for a profiler to look at.
@@ -37,6 +42,7 @@ if (args is not ["steps", ..])
     Expressions.Measure();
     Checks.Measure();
     await ScaleAsync();
+    await Loads.MeasureAsync(500_000, 10_000_000);
 }
 return;
 

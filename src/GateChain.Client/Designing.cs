@@ -81,3 +81,15 @@ public sealed record ChainNames(string Name, IReadOnlyList<ParameterInfo> Params
 /// <summary>A chain to begin with.</summary>
 /// <param name="Teaches">What one learns from it.</param>
 public sealed record TemplateInfo(string Name, string Title, string Teaches, string Source);
+
+/// <param name="Chain">The name the draft is found by.</param>
+/// <param name="Source">The chain file.</param>
+/// <param name="Step">The address of a load step.</param>
+/// <param name="Run">A run whose data settings are computed with; null for none.</param>
+public sealed record ColumnsRequest(string Chain, string Source, string Step, long? Run = null);
+
+/// <summary>The columns that a load step would meet.</summary>
+/// <param name="Source">The source's columns; empty when they can't be told.</param>
+/// <param name="Target">The target table's columns.</param>
+/// <param name="Problem">Why something can't be told; null when all can.</param>
+public sealed record ColumnsInfo(IReadOnlyList<string> Source, IReadOnlyList<string> Target, string? Problem);

@@ -83,5 +83,5 @@ sealed class SqliteDialect : Dialect
     public override string CreateStage(string stage, string table, string columns) => $"CREATE TABLE {stage} ({columns})";
 
     public override IRowWriter Writer(DbConnection connection, DbTransaction transaction, string stage, IReadOnlyList<string> columns) =>
-        new InsertWriter(this, connection, transaction, stage, columns, rowsAtOnce: 1);
+        new SqliteWriter(this, connection, stage, columns);
 }

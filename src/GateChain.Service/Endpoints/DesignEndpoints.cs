@@ -24,6 +24,7 @@ static class DesignEndpoints
         api.MapPost("/design/comparison", (ComparisonRequest request) => DesignViews.Changes(ChainComparison.Compare(request.Before, request.After))).WithName("compareSources").WithSummary("What two chain files say differently");
         api.MapPost("/design/rename", Rename).WithName("planRename").WithSummary("Everything that a rename has to change").ProducesProblem(422);
         api.MapPost("/design/expression", Look).WithName("lookAtExpression").WithSummary("An expression's type, mistakes, completions and value with a run's data").ProducesProblem(404);
+        api.MapPost("/design/columns", Columns).WithName("listColumns").WithSummary("The columns of a load step's source and target").ProducesProblem(404);
         api.MapPost("/design/names", NamesAt).WithName("listNames").WithSummary("The names that an expression can use at a place");
     }
 
@@ -46,6 +47,12 @@ static class DesignEndpoints
         if (engine.Drafts.Check(request.Chain, request.Source).Chain is not { } chain) { return new([], "the file can't be read; mend it first"); }
         var (places, refusal) = ChainRename.Plan(chain, request.Source, what, request.Scope, request.From, request.To);
         return new(DesignViews.Places(places, request.Source), refusal);
+    }
+
+    static async Task<ColumnsInfo> Columns(ColumnsRequest request, ChainEngine engine, CancellationToken cancel)
+    {
+        var found = await engine.ColumnsAsync(request.Chain, request.Source, request.Step, request.Run, cancel);
+        return new(found.Source, found.Target, found.Problem);
     }
 
     static IReadOnlyList<NameInfo> NamesAt(ExpressionRequest request, ChainEngine engine) => View(request, engine) is { } view ? [.. view.Names.Select(n => new NameInfo(n.Name, n.Type))] : [];

@@ -1,7 +1,7 @@
 import createClient from "openapi-fetch";
 import type { paths } from "./schema";
 import type { RehearsalOrder } from "../rehearsal";
-import type { ChainDetail, ChainSummary, ConnectionCheckInfo, ConnectionInfo, DraftInfo, DraftVersionInfo, ExpressionResult, KindsInfo, LaneInfo, LogPage, NameInfo, PartChangeInfo, ProblemInfo, ProfileInfo, ProgressInfo, RehearsalResult, ReleaseDetail, ReleaseInfo, RenameResult, RunDetail, RunSummary, SecretInfo, StepDetail, SurroundingsInfo, TemplateInfo } from "./types";
+import type { ChainDetail, ChainSummary, ColumnsInfo, ConnectionCheckInfo, ConnectionInfo, DraftInfo, DraftVersionInfo, ExpressionResult, KindsInfo, LaneInfo, LogPage, NameInfo, PartChangeInfo, ProblemInfo, ProfileInfo, ProgressInfo, RehearsalResult, ReleaseDetail, ReleaseInfo, RenameResult, RunDetail, RunSummary, SecretInfo, StepDetail, SurroundingsInfo, TemplateInfo } from "./types";
 
 const api = createClient<paths>({ baseUrl: "/", headers: { "X-Gatechain-By": "console" } });
 
@@ -143,6 +143,9 @@ export const lookAtExpression = (chain: string, source: string, spot: Spot, text
   answer<ExpressionResult>(api.POST("/api/design/expression", { body: { chain, source, ...spot, text, cursor, run } }));
 
 export const listNames = (chain: string, source: string, spot: Spot) => answer<NameInfo[]>(api.POST("/api/design/names", { body: { chain, source, ...spot, text: "", cursor: null, run: null } }));
+
+/** The columns of a load step's source and target, as far as they can be told without a run. */
+export const listColumns = (chain: string, source: string, step: string, run: number | null) => answer<ColumnsInfo>(api.POST("/api/design/columns", { body: { chain, source, step, run } }));
 
 export const listKinds = () => answer<KindsInfo>(api.GET("/api/kinds"));
 

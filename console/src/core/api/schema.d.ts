@@ -348,6 +348,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/design/columns": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The columns of a load step's source and target */
+        post: operations["listColumns"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/design/names": {
         parameters: {
             query?: never;
@@ -765,6 +782,18 @@ export interface components {
             attempt: number;
             run: components["schemas"]["RunDetail"];
             children: components["schemas"]["ChildRehearsal"][];
+        };
+        ColumnsInfo: {
+            source: string[];
+            target: string[];
+            problem: null | string;
+        };
+        ColumnsRequest: {
+            chain: string;
+            source: string;
+            step: string;
+            /** Format: int64 */
+            run?: null | number;
         };
         ComparisonRequest: {
             before: string;
@@ -2101,6 +2130,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ExpressionResult"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    listColumns: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ColumnsRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ColumnsInfo"];
                 };
             };
             /** @description Not Found */

@@ -21,6 +21,7 @@ export type PartInfo = Schemas["PartInfo"];
 export type LaneInfo = Schemas["LaneInfo"];
 export type ConnectionInfo = Schemas["ConnectionInfo"];
 export type ConnectionCheckInfo = Schemas["ConnectionCheckInfo"];
+export type ColumnsInfo = Schemas["ColumnsInfo"];
 export type SecretInfo = Schemas["SecretInfo"];
 export type ProfileInfo = Schemas["ProfileInfo"];
 export type ProgressInfo = Schemas["ProgressInfo"];

@@ -5,6 +5,7 @@ import type { Spot } from "../../core/api/client";
 import { choicesOf, formOf, spoken, type Schema } from "../../core/designer/schema";
 import { setKey } from "../../core/designer/operations";
 import { at, plain, type Path } from "../../core/document/tree";
+import { ColumnPicker } from "./ColumnPicker";
 import { ExpressionField } from "./ExpressionField";
 import { useDesign, useDesigning } from "./useDesign";
 import { useField } from "./useField";
@@ -165,23 +166,30 @@ function Texts({ label, description, value, set, required, spot, path }: { label
 
 /** Names with values; a name is added in the last row. */
 export function MapField({ schema, path, spot, label, required }: FieldProps & { label: string }) {
+  const { store } = useDesigning();
   const [value, set] = useValue(path);
+  // One entry at a time: the others keep how they are written, and their comments.
+  const put = (key: string, entry: unknown) => (entries.length === 0 ? set({ [key]: entry }) : store.apply(setKey(store.state.design, [...path, key], entry), true));
+  const remove = (key: string) => (entries.length === 1 ? set(undefined) : store.apply(setKey(store.state.design, [...path, key], undefined), true));
   const [name, setName] = useState("");
   const inner = typeof schema.additionalProperties === "object" ? schema.additionalProperties : {};
   const entries = Object.keys((value as Record<string, unknown> | undefined) ?? {});
   const add = () => {
     if (name === "" || entries.includes(name)) return;
-    set({ ...(value as object | undefined), [name]: formOf(inner) === "record" ? {} : null });
+    put(name, formOf(inner) === "record" ? {} : null);
     setName("");
   };
   return (
     <fieldset className="record">
       <legend>{label}{required === true && <span className="required" aria-hidden> *</span>}</legend>
       {doc(schema) !== undefined && <div className="hint soft">{doc(schema)}</div>}
+      {path.at(-1) === "columns" && spot.step !== null && (
+        <ColumnPicker step={spot.step} chosen={entries} toggle={(c) => (entries.includes(c) ? remove(c) : put(c, {}))} />
+      )}
       {entries.map((key) => (
         <div className="maprow" key={key}>
           <div className="mapvalue"><SchemaField name={key} label={key} schema={inner} path={[...path, key]} spot={spot} /></div>
-          <ActionIcon variant="subtle" aria-label={`Remove ${key}`} onClick={() => set(entries.length === 1 ? undefined : Object.fromEntries(Object.entries(value as object).filter(([k]) => k !== key)))}>×</ActionIcon>
+          <ActionIcon variant="subtle" aria-label={`Remove ${key}`} onClick={() => remove(key)}>×</ActionIcon>
         </div>
       ))}
       <div className="maprow">
