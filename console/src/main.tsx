@@ -12,7 +12,8 @@ import { createRoot } from "react-dom/client";
 import { router } from "./app/router";
 import { theme, variables } from "./app/theme";
 
-const queries = new QueryClient({ defaultOptions: { queries: { retry: 1, staleTime: 2_000 } } });
+// The service may well be on this machine: whether the browser thinks that it is online says nothing.
+const queries = new QueryClient({ defaultOptions: { queries: { retry: 1, staleTime: 2_000, networkMode: "always" }, mutations: { networkMode: "always" } } });
 const root = document.getElementById("root");
 if (root) {
   createRoot(root).render(

@@ -250,9 +250,10 @@ export function DesignCanvas({ state, view, edit, drawn, ask }: Props) {
 /** Where gates begin and end, told beforehand: a step needs not be measured before its gates can be drawn. */
 function docks(box: Box): StepBoxNode["handles"] {
   const y = box.height / 2;
+  // Without a name of its own a dock's is null, which is not the same to the library as none: it would not find the dock near the pointer.
   return [
-    { type: "target", position: Position.Left, x: 0, y, width: 1, height: 1 },
-    { type: "source", position: Position.Right, x: box.width, y, width: 1, height: 1 },
+    { id: null, type: "target", position: Position.Left, x: 0, y, width: 1, height: 1 },
+    { id: null, type: "source", position: Position.Right, x: box.width, y, width: 1, height: 1 },
   ];
 }
 
