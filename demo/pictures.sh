@@ -10,7 +10,7 @@ export PORT=${PORT:-8490}
 demo/play.sh --idle > /dev/null
 export GATECHAIN_SERVICE=http://127.0.0.1:$PORT
 gatechain=$PWD/artifacts/bin/GateChain.Cli/release/gatechain
-trap 'kill $(cat demo/out/service.pid) 2> /dev/null || true; kill $xvfb 2> /dev/null || true' EXIT
+trap 'kill $(cat demo/out/service.pid demo/out/standins.pid) 2> /dev/null || true; kill $xvfb 2> /dev/null || true' EXIT
 
 Xvfb :97 -screen 0 1280x800x24 > /dev/null 2>&1 &
 xvfb=$!

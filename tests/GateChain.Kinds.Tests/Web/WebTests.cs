@@ -1,6 +1,7 @@
 using Microsoft.AspNetCore.Builder;
 using Microsoft.AspNetCore.Hosting;
 using Microsoft.AspNetCore.Http;
+using Microsoft.Extensions.Logging;
 using GateChain.Core.Running;
 using GateChain.Core.Values;
 using GateChain.Kinds.Connections;
@@ -202,6 +203,7 @@ public sealed class WebTests : IAsyncLifetime
     {
         var builder = WebApplication.CreateSlimBuilder();
         builder.WebHost.UseUrls("http://127.0.0.1:0");
+        builder.Logging.ClearProviders();
         await using var other = builder.Build();
         other.MapPost("/form", () => Results.Redirect("/there"));
         other.MapPut("/kept", () => Results.Redirect("/there", preserveMethod: true));
