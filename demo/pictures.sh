@@ -20,7 +20,7 @@ sleep 1
 terminal() {
   local name=$1
   shift
-  PATH="$(dirname "$gatechain"):$PATH" DISPLAY=:97 xterm -u8 -fa "DejaVu Sans Mono" -fs 10 -geometry 155x44+0+0 -bg "#1e2324" -fg "#e8e6e0" +sb -bw 12 \
+  PATH="$(dirname "$gatechain"):$PATH" DISPLAY=:97 xterm -u8 -fa "DejaVu Sans Mono" -fs "${FS:-10}" -geometry "${GEO:-155x44}+0+0" -bg "#1e2324" -fg "#e8e6e0" +sb -bw 12 \
     -e bash -c "cd demo; printf '\\033[1m$ %s\\033[0m\\n' \"\$*\"; \"\$@\"; sleep 4" _ "$@" &
   local term=$!
   sleep "${WAIT:-3}"
@@ -37,7 +37,7 @@ terminal check gatechain check broken.chain.yaml
 rm demo/broken.chain.yaml
 WAIT=2.2 terminal resume gatechain resume 1 --set max_bad=100 --follow
 "$gatechain" run warehouse-check --follow > /dev/null
-terminal help gatechain --help
+FS=9 GEO=177x50 terminal help gatechain --help
 terminal rehearse gatechain rehearse workspace/milk-intake.chain.yaml -p day=2026-11-22 --all --most 9
 node demo/pictures.mjs "http://127.0.0.1:$PORT" resumed
 

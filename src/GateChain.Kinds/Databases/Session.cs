@@ -27,10 +27,10 @@ sealed class Session : IDisposable
     /// <inheritdoc cref="Open(string, AttemptContext, CancellationToken)"/>
     public static Session Open(string name, IConnections connections, ConnectionUse use, Action<string> notice, CancellationToken cancel)
     {
-        var connection = connections.Find(name) ?? throw new StepFailedException("no-connection", $"there is no connection “{name}”", "Declare it in connections.yaml and push the workspace.");
+        var connection = connections.Require(name);
         var dialect = Dialects.Find(connection.Type) ?? throw new StepFailedException("no-connection", $"“{name}” is a {connection.Type} connection, not a database");
         try { return new(dialect, dialect.OpenAsync(connection, use, notice, cancel).GetAwaiter().GetResult(), name, cancel); }
-        catch (MissingSecretException e) { throw new StepFailedException("no-secret", $"{e.Message}, which connection “{name}” needs", $"Set it: gatechain secret set {e.Name}"); }
+        catch (MissingSecretException e) { throw NamedConnections.NoSecret(e, name); }
         catch (FormatException e) { throw new StepFailedException("connection", $"connection “{name}”: {e.Message}"); }
         catch (DirectoryNotFoundException e) { throw new StepFailedException("no-folder", e.Message); }
         catch (Exception e) when (dialect.Error(e, name) is { } error) { throw new StepFailedException(error); }

@@ -97,12 +97,7 @@ sealed class FilePlace
     /// <summary>A full path.</summary>
     public string From { get; }
 
-    string Folder(string name)
-    {
-        var connection = _context.Connections.Find(name) ?? throw new StepFailedException("no-connection", $"there is no connection “{name}”", "Declare it in connections.yaml and push the workspace.");
-        return connection.Type == "folder" ? _context.Resolve(connection.As<FolderSettings>(_context.Secrets).Path)
-            : throw new StepFailedException("no-connection", $"“{name}” is a {connection.Type} connection, not a folder");
-    }
+    string Folder(string name) => _context.Resolve(_context.Connections.Require(name, "folder", "a folder").Open<FolderSettings>(_context.Secrets).Path);
 
     /// <exception cref="StepFailedException">It leads outside.</exception>
     public string Resolve(string path) => _context.Folders.Resolve(path, From);

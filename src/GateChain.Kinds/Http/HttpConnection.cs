@@ -79,11 +79,7 @@ sealed class HttpConnection : IDisposable
     public static HttpConnection Of(string? name, IConnections connections, ISecrets secrets, TimeProvider time)
     {
         if (name is null) { return new(new(), time); }
-        var connection = connections.Find(name) ?? throw new StepFailedException("no-connection", $"there is no connection “{name}”", "Declare it in connections.yaml and push the workspace.");
-        if (connection.Type != Type.Name) { throw new StepFailedException("no-connection", $"“{name}” is a {connection.Type} connection, not an http one"); }
-        try { return new(connection.As<HttpConnectionSettings>(secrets), time); }
-        catch (MissingSecretException e) { throw new StepFailedException("no-secret", $"{e.Message}, which connection “{name}” needs", $"Set it: gatechain secret set {e.Name}"); }
-        catch (FormatException e) { throw new StepFailedException("connection", $"connection “{name}”: {e.Message}"); }
+        return new(connections.Require(name, Type.Name, "an http one").Open<HttpConnectionSettings>(secrets), time);
     }
 
     /// <summary>A path behind the connection's address. A full address is taken as it is when it leads to the same server: who asks is said to nobody else.</summary>

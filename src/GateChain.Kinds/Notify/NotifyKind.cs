@@ -29,12 +29,12 @@ public sealed class NotifyKind : StepKind<NotifySettings>
     {
         try
         {
-            var connection = context.Connections.Find(settings.Connection) ?? throw new StepFailedException("no-connection", $"there is no connection “{settings.Connection}”", "Declare it in connections.yaml and push the workspace.");
-            if (connection.Type == SmtpConnection.Type.Name) { return await MailAsync(settings, connection.As<SmtpSettings>(context.Secrets), context, cancel).ConfigureAwait(false); }
+            var connection = context.Connections.Require(settings.Connection);
+            if (connection.Type == SmtpConnection.Type.Name) { return await MailAsync(settings, connection.Open<SmtpSettings>(context.Secrets), context, cancel).ConfigureAwait(false); }
             return await SendAsync(settings, context, cancel).ConfigureAwait(false);
         }
         catch (OperationCanceledException) when (cancel.IsCancellationRequested) { return AttemptResult.Fail("stopped", "ended early; it may have been sent"); }
-        catch (MissingSecretException e) { return AttemptResult.Fail("no-secret", $"{e.Message}, which connection “{settings.Connection}” needs", $"Set it: gatechain secret set {e.Name}"); }
+        catch (StepFailedException e) { return e.Result; }
         catch (FileNotFoundException e) { return AttemptResult.Fail("no-file", $"the file {e.FileName} is not there", "Nothing was sent."); }
         catch (ParseException e) { return AttemptResult.Fail("setting", $"an address can't be read: {e.Message}", "Nothing was sent."); }
         catch (Exception e) when ((HttpConnection.Error(e) ?? SmtpConnection.Error(e)) is { } error) { return new(Value.EmptyMap, error); }

@@ -33,23 +33,20 @@ public sealed class TransferKind : StepKind<TransferSettings>
     sealed record Done(string Path, long Size, DateTime Changed);
 
     protected override ValueTask<AttemptResult> RunAsync(TransferSettings settings, AttemptContext context, CancellationToken cancel) =>
-        OnThread(() => Work(settings, context, cancel), e => cancel.IsCancellationRequested ? new("stopped", "ended early; files that were whole stay, the one on its way goes on with the next attempt") : Known(e, settings));
+        OnThread(() => Work(settings, context, cancel), e => cancel.IsCancellationRequested ? new("stopped", "ended early; files that were whole stay, the one on its way goes on with the next attempt") : Known(e));
 
-    static StepError? Known(Exception e, TransferSettings settings) => e switch
+    static StepError? Known(Exception e) => e switch
     {
-        MissingSecretException m => new("no-secret", $"{m.Message}, which connection “{settings.Connection}” needs", $"Set it: gatechain secret set {m.Name}"),
-        FormatException f => new("connection", $"connection “{settings.Connection}”: {f.Message}"),
         IOException or UnauthorizedAccessException => new("file", e.Message),
         _ => SftpConnection.Error(e),
     };
 
     static AttemptResult Work(TransferSettings settings, AttemptContext context, CancellationToken cancel)
     {
-        var connection = context.Connections.Find(settings.Connection) ?? throw new StepFailedException("no-connection", $"there is no connection “{settings.Connection}”", "Declare it in connections.yaml and push the workspace.");
-        if (connection.Type != SftpConnection.Type.Name) { throw new StepFailedException("no-connection", $"“{settings.Connection}” is a {connection.Type} connection, not an sftp one"); }
+        var connection = context.Connections.Require(settings.Connection, SftpConnection.Type.Name, "an sftp one").Open<SftpSettings>(context.Secrets);
         var moves = settings.Action is not (TransferAction.List or TransferAction.Delete);
         if (moves && settings.To is null) { throw new StepFailedException("setting", $"“to” is missing: where to {settings.Action.ToString().ToLowerInvariant()}"); }
-        using var client = SftpConnection.Open(connection.As<SftpSettings>(context.Secrets));
+        using var client = SftpConnection.Open(connection);
         using var stop = cancel.Register(client.Disconnect);
         var done = settings.Action == TransferAction.Put ? Put(client, settings, context, cancel) : Remote(client, settings, context, cancel);
         if (done.Count == 0 && (settings.IfNone ?? (moves ? NoMatch.Fail : NoMatch.Proceed)) == NoMatch.Fail) { throw new StepFailedException("no-file", $"no file matches {settings.Path}"); }

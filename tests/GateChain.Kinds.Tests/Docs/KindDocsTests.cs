@@ -8,23 +8,11 @@ namespace GateChain.Kinds.Tests.Docs;
 /// <summary>The parts of <c>docs/kinds</c> that are made from settings and catalogues. <c>make docs</c> writes them; otherwise a difference fails.</summary>
 public class KindDocsTests
 {
-    const string Begin = "<!-- made from the catalogue by make docs -->", End = "<!-- up to here -->";
-
-    static string Root
-    {
-        get
-        {
-            var folder = new DirectoryInfo(AppContext.BaseDirectory);
-            while (!File.Exists(Path.Combine(folder!.FullName, "GateChain.slnx"))) { folder = folder.Parent; }
-            return folder.FullName;
-        }
-    }
-
     public static TheoryData<string> Pages => [.. KindDescriptions.Catalogue.All.Where(k => !k.IsControl).Select(k => k.Name), "control", "probes", "connections", "failures"];
 
     [Theory]
     [MemberData(nameof(Pages))]
-    public void ThePageIsWhatTheCatalogueSays(string page) => Hold($"docs/kinds/{page}.md", page switch
+    public void ThePageIsWhatTheCatalogueSays(string page) => MadeDocs.Hold($"docs/kinds/{page}.md", page switch
     {
         "control" => string.Concat(KindDescriptions.Catalogue.All.Where(k => k.IsControl).Select(Control)) + Example(page),
         "probes" => string.Concat(KindDescriptions.Catalogue.Probes.OrderBy(p => p.Name, StringComparer.Ordinal).Select(p => $"\n## {p.Name}\n\n{p.Doc}\n{Settings("setting", p.Settings)}{Outputs($"`probes.x` offers", p)}")) + Example(page),
@@ -49,7 +37,7 @@ public class KindDocsTests
         foreach (var member in shape.Members)
         {
             var name = before + member.Name;
-            text.Append($"| `{name}` | {Form(member.Shape)} | {(member.Required ? "required" : member.Default is { } value && ValueText.ToPlainString(value) is { Length: > 0 } shown ? $"`{shown}`" : "")} | {Cell(member.Doc)} |\n");
+            text.Append($"| `{name}` | {Form(member.Shape)} | {(member.Required ? "required" : member.Default is { } value && ValueText.ToPlainString(value) is { Length: > 0 } shown ? $"`{shown}`" : "")} | {MadeDocs.Cell(member.Doc)} |\n");
             if (member.Shape.Form == SettingForm.Record && member.Shape.Name is null) { Rows(text, member.Shape, name + "."); }
             else if (member.Shape.Item is { Form: SettingForm.Record, Name: null } item) { Rows(text, item, name + (member.Shape.Form == SettingForm.List ? "[]." : ".*.")); }
         }
@@ -70,19 +58,5 @@ public class KindDocsTests
     static string Outputs(string head, KindDescription kind) => kind.Outputs.Count == 0 ? ""
         : $"\n{head} {string.Join(", ", kind.Outputs.Select(o => $"`{o.Key}` ({o.Value})"))}.\n";
 
-    static string Example(string name) => $"\n## Example\n\n[`examples/{name}.chain.yaml`](examples/{name}.chain.yaml), which the tests run:\n\n```yaml\n{File.ReadAllText(Path.Combine(Root, $"docs/kinds/examples/{name}.chain.yaml")).Trim('\n')}\n```\n";
-
-    static string Cell(string text) => text.Replace("|", "\\|", StringComparison.Ordinal);
-
-    static void Hold(string file, string made)
-    {
-        var path = Path.Combine(Root, file);
-        var text = File.ReadAllText(path);
-        var from = text.IndexOf(Begin, StringComparison.Ordinal) + Begin.Length;
-        var to = text.IndexOf(End, StringComparison.Ordinal);
-        Assert.True(from >= Begin.Length && to > from, $"{file} has no room for what is made");
-        var held = $"{text[..from]}\n{made}\n{text[to..]}";
-        if (Environment.GetEnvironmentVariable("GATECHAIN_WRITE_DOCS") is not null) { File.WriteAllText(path, held); }
-        else { Assert.True(held == text, $"{file} is not what the catalogue says; make docs writes it anew"); }
-    }
+    static string Example(string name) => $"\n## Example\n\n[`examples/{name}.chain.yaml`](examples/{name}.chain.yaml), which the tests run:\n\n```yaml\n{File.ReadAllText(Path.Combine(MadeDocs.Root, $"docs/kinds/examples/{name}.chain.yaml")).Trim('\n')}\n```\n";
 }
