@@ -73,7 +73,7 @@ public sealed partial class ChainEngine
 
     async Task<long> StartAsync(string release, IReadOnlyDictionary<string, Value> given, Value profile, string by, ParentLink? parent, long? restartOf, TryPlan? tried = null)
     {
-        var chain = ChainOf(release);
+        var chain = RunnableOf(release);
         var values = Parameters.Read(chain.Parameters, given, complete: true);
         // Runs that are going hold still while nothing can be written, and so do their children; a new run of a person is refused instead.
         if (parent is null && Journal.Writer.Trouble is { } trouble) { throw new StorageException($"the run was not started: {trouble}"); }

@@ -31,6 +31,9 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHo
     readonly ConcurrentDictionary<long, RunActor> _actors = new();
     readonly ConcurrentDictionary<string, Lazy<Chain>> _chains = new();
     readonly ConcurrentDictionary<string, string> _latest = new();
+
+    // Releases with a step whose kind is not here, and which that is.
+    readonly ConcurrentDictionary<string, string> _incomplete = new();
     readonly ConcurrentDictionary<long, ResumeTicket> _resuming = new();
     readonly EndedRuns _ended = new();
     readonly ChainLines _lines = new();
@@ -176,7 +179,7 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHo
             // One run that can't be read must not keep the others from going on.
             catch (Exception e) when (e is not OutOfMemoryException)
             {
-                _logger.LogError(e, "Run {Run} can't be taken up: its journal does not fit this version", head.Id);
+                _logger.LogError(e, "Run {Run} can't be taken up", head.Id);
             }
         }
         // All runs are there before the first one goes on: they may wait for each other, and share lanes.
@@ -200,7 +203,7 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHo
         using var rows = journal.GetEnumerator();
         if (!rows.MoveNext() || rows.Current.Decision.Events[0] is not RunStarted started) { throw new InvalidOperationException("the journal does not begin with the run's start"); }
         // A later leg may have moved to another release; the first one's begins.
-        var state = RunState.Fold(head.Id, ChainOf(started.Release), Decisions(rows), ChainOf);
+        var state = RunState.Fold(head.Id, RunnableOf(started.Release), Decisions(rows), RunnableOf);
         return (state, seq);
 
         IEnumerable<Decision> Decisions(IEnumerator<(long Seq, Decision Decision)> from)
@@ -217,7 +220,7 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHo
     // The journal decides: a snapshot counts only when it is of this very run and the journal holds all that it holds.
     (RunState State, long Seq)? FromSnapshot(RunHead head)
     {
-        if (_snapshots.Read(head.Id, file => Snapshot.Read(head.Id, file, ChainOf)) is not var (state, at)) { return null; }
+        if (_snapshots.Read(head.Id, file => Snapshot.Read(head.Id, file, RunnableOf)) is not var (state, at)) { return null; }
         if (Decision.FromBytes(_store.Read(head.Id).First().Body).Events[0] is not RunStarted started || started.Uid != state.Uid) { return null; }
         using var rows = _store.Read(head.Id, after: at - 1).GetEnumerator();
         if (!rows.MoveNext() || rows.Current.Seq != at) { return null; }
@@ -233,8 +236,19 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHo
     public Chain ChainOf(string release) => _chains.GetOrAdd(release, hash => new(() =>
     {
         var stored = _store.Find(hash) ?? throw new RefusedException(RefusalKind.NotFound, $"there is no release {hash}");
-        return _check.Check(stored.Chain, stored.Source).Chain!;
+        var (chain, problems) = _check.Check(stored.Chain, stored.Source);
+        if (problems.FirstOrDefault(p => p.Kind == ProblemKinds.UnknownKind) is { } missing) { _incomplete[release] = missing.Message; }
+        return chain!;
     })).Value;
+
+    /// <summary>The same, to be run or to read a run with: all of its steps have to be there.</summary>
+    /// <exception cref="RefusedException">A kind that it uses is not here, so a step would be left out.</exception>
+    Chain RunnableOf(string release)
+    {
+        var chain = ChainOf(release);
+        return _incomplete.TryGetValue(release, out var missing)
+            ? throw new RefusedException(RefusalKind.Conflict, $"“{chain.Name}” can't be run, nor its runs be read: {missing.Split(" (", 2)[0]}. Start the service with the plug-in that has it: gatechain serve --plugins FOLDER") : chain;
+    }
 
     /// <summary>Checks and stores a workspace: each chain that changed gets a new release. With errors nothing is stored. Drafts stay.</summary>
     /// <param name="files">Contents by name.</param>

@@ -14,7 +14,7 @@ sealed class Service : IAsyncDisposable
     static string Workspace => Path.Combine(Place.Root, "demo/workspace");
 
     /// <summary>Options of <c>serve</c> beside the usual ones.</summary>
-    public IReadOnlyList<string> Options { get; init; } = [];
+    public IReadOnlyList<string> Options { get; set; } = [];
 
     public string Work => _folder["work"];
     public string Data => _folder["data"];

@@ -88,6 +88,17 @@ public class KindTests
         var run = await service.EndAsync((await service.Client.StartAsync(new("t"))).Id);
         Assert.True(run.State == "succeeded", run.Error);
         Assert.Equal("607", run.Outputs.GetProperty("kilograms").ToString());
+        // A service without it neither runs the chain with a step less, nor tells half of the run.
+        await service.TerminateAsync();
+        service.Options = [];
+        await service.StartAsync();
+        foreach (var command in (string[][])[["run", "t"], ["show", "1"], ["resume", "1"]])
+        {
+            var (exit, output, error) = await service.CliAsync(command);
+            Assert.Equal((4, ""), (exit, output));
+            Assert.Contains("“t” can't be run, nor its runs be read: there is no kind “weigh-tankers”. Start the service with the plug-in that has it", error, StringComparison.Ordinal);
+        }
+        Assert.Single(await service.Client.ChainsAsync());
         // Checks know it too, and without it the chain can't be read.
         File.WriteAllText(folder["x.chain.yaml"], "chain: x\nsteps:\n  a: { kind: weigh-tankers, set: { liters: [1] } }\n");
         Assert.Contains("did you mean “litres”?", (await Place.RunAsync(Place.Program, folder.Path, null, "check", "x.chain.yaml", "--plugins", "plugins")).Out);
