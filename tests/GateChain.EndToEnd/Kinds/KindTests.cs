@@ -21,9 +21,6 @@ public class KindTests
         await Place.CopyDemoDataAsync(service.Work);
         var examples = InRepo("docs/kinds/examples");
         await service.ConnectAsync(examples, world, ssh);
-        // The example's guard looks for the mail server's port too.
-        await service.PushFolderAsync(examples, (name, text) => name == "probes.chain.yaml" ? text.Replace("port: 8482", $"port: {world.MailPort}", StringComparison.Ordinal)
-            : name == "connections.yaml" ? text.Replace("http://127.0.0.1:8481/", world.Address.ToString(), StringComparison.Ordinal).Replace("port: 8482", $"port: {world.MailPort}", StringComparison.Ordinal).Replace("port: 8483", $"port: {ssh.Port}", StringComparison.Ordinal).Replace("SHA256:host-key", ssh.HostKey, StringComparison.Ordinal) : text);
         Directory.CreateDirectory("/tmp/gatechain-example");
         var outputs = new Dictionary<string, string>();
         foreach (var chain in Directory.EnumerateFiles(examples, "*.chain.yaml").Select(f => Path.GetFileName(f)[..^".chain.yaml".Length]).Order(StringComparer.Ordinal))
