@@ -1,5 +1,6 @@
 using System.Collections.Concurrent;
 using System.Text;
+using Dapper;
 using GateChain.Core.Chains.Kinds;
 using GateChain.Core.Checking;
 using GateChain.Core.Expressions;
@@ -144,10 +145,20 @@ static class StoreDamage
     /// <summary>Makes a journal row unreadable.</summary>
     public static void Damage(this SqliteStore store, long run, long seq)
     {
+        // Wherever it lies: what it looks like is damaged.
+        var row = store.Read(run).Single(r => r.Seq == seq).Body;
         using var connection = new Microsoft.Data.Sqlite.SqliteConnection($"Data Source={store.Path}");
         connection.Open();
-        using var command = connection.CreateCommand();
-        command.CommandText = $"UPDATE journal SET body = x'00' WHERE run = {run} AND seq = {seq}";
-        Assert.Equal(1, command.ExecuteNonQuery());
+        var damaged = 0;
+        foreach (var (table, key, value) in (IEnumerable<(string, string, string)>)[("journal", "rowid", "body"), ("journal_tail", "id", "block")])
+        {
+            var found = connection.Query<(long Key, byte[] Value)>($"SELECT {key}, {value} FROM {table}").ToList();
+            foreach (var (at, bytes) in found.Where(f => f.Value.AsSpan().IndexOf(row) >= 0))
+            {
+                bytes.AsSpan(bytes.AsSpan().IndexOf(row), row.Length).Clear();
+                damaged += connection.Execute($"UPDATE {table} SET {value} = @bytes WHERE {key} = @at", new { bytes, at });
+            }
+        }
+        Assert.NotEqual(0, damaged);
     }
 }

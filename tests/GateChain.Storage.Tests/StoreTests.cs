@@ -85,7 +85,7 @@ public sealed class StoreTests : IDisposable
     public async Task HeadsFollowTheJournalAndCanBeListed()
     {
         for (var i = 0; i < 5; i++) { await NewRunAsync(i % 2 == 0 ? "even" : "odd"); }
-        await Append(3, 2, head: Head(3, "failed", DateTimeOffset.UnixEpoch.AddHours(1)) with { Error = "broke", Leg = 2 });
+        await Append(3, 2, head: Head(3, "failed", DateTimeOffset.UnixEpoch.AddHours(1), "even") with { Error = "broke", Leg = 2 });
         Assert.Equal(("failed", "broke", 2), (_store.Find(3)!.State, _store.Find(3)!.Error, _store.Find(3)!.Leg));
         Assert.Equal([5, 4, 3, 2, 1], _store.List(new()).Select(r => r.Id));
         Assert.Equal([5, 3, 1], _store.List(new(Chain: "even")).Select(r => r.Id));

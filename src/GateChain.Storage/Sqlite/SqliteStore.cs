@@ -10,7 +10,7 @@ public sealed class SqliteStore : IJournal, IRunRegister, ICatalogue, IDisposabl
     readonly SqliteFile _file;
     readonly SqliteWriter _writer;
     readonly Timer _checkpoints;
-    long _lastRun;
+    readonly RunRegister _register;
     int _disposed;
 
     /// <exception cref="StorageException">The file can't be opened.</exception>
@@ -18,8 +18,8 @@ public sealed class SqliteStore : IJournal, IRunRegister, ICatalogue, IDisposabl
     {
         _file = new(path);
         _file.Prepare();
-        using (var connection = _file.Open()) { _lastRun = connection.ExecuteScalar<long>("SELECT coalesce(max(id), 0) FROM runs"); }
         _writer = new(_file, time ?? TimeProvider.System);
+        _register = new(_file, _writer);
         Drafts = new DraftStore(_file, _writer);
         Secrets = new SecretStore(_file, _writer);
         // Keeps the write-ahead log short without making the writer do it.
@@ -44,86 +44,19 @@ public sealed class SqliteStore : IJournal, IRunRegister, ICatalogue, IDisposabl
     public IEnumerable<(long Seq, byte[] Body)> Read(long run, long after = 0)
     {
         using var connection = _file.Open();
-        using var command = connection.CreateCommand();
-        command.CommandText = "SELECT seq, body FROM journal WHERE run = $run AND seq > $after ORDER BY seq";
-        command.Parameters.AddWithValue("$run", run);
-        command.Parameters.AddWithValue("$after", after);
-        using var reader = command.ExecuteReader();
-        while (reader.Read()) { yield return (reader.GetInt64(0), (byte[])reader.GetValue(1)); }
+        foreach (var decision in JournalReader.Read(connection, run, after)) { yield return decision; }
     }
 
-    const string HeadColumns = "id, chain, release, state, leg, by_whom AS byWhom, started, ended, params, error, epoch, late, resume_at AS resumeAt, parent, parent_step AS parentStep, parent_attempt AS parentAttempt";
-
-    sealed class HeadRow
-    {
-        public long Id { get; set; }
-        public string Chain { get; set; } = "";
-        public string Release { get; set; } = "";
-        public string State { get; set; } = "";
-        public long Leg { get; set; }
-        public string ByWhom { get; set; } = "";
-        public string Started { get; set; } = "";
-        public string? Ended { get; set; }
-        public string Params { get; set; } = "";
-        public string? Error { get; set; }
-        public long Epoch { get; set; }
-        public long Late { get; set; }
-        public string? ResumeAt { get; set; }
-        public long? Parent { get; set; }
-        public string? ParentStep { get; set; }
-        public long? ParentAttempt { get; set; }
-
-        public RunHead ToHead() => new(Id, Chain, Release, State, (int)Leg, ByWhom, Time(Started), Ended is null ? null : Time(Ended), Params, Error,
-            Late != 0, ResumeAt is null ? null : Time(ResumeAt), Parent is { } parent ? new(parent, ParentStep!, (int)ParentAttempt!.Value) : null);
-    }
+    public long NextId() => _register.NextId();
+    public Task<IReadOnlyList<(RunHead Head, long Epoch)>> TakeOverAsync() => _register.TakeOverAsync();
+    public Task<long> TakeOverAsync(long run) => _register.TakeOverAsync(run);
+    public RunHead? Find(long run) => _register.Find(run);
+    public RunHead? FindChild(ParentCall parent) => _register.FindChild(parent);
+    public IReadOnlyList<RunHead> ToResume() => _register.ToResume();
+    public IReadOnlyList<RunHead> List(RunQuery query) => _register.List(query);
 
     internal static DateTimeOffset Time(string text) => DateTimeOffset.Parse(text, CultureInfo.InvariantCulture, DateTimeStyles.RoundtripKind);
     internal static string Text(DateTimeOffset time) => time.ToString("O", CultureInfo.InvariantCulture);
-
-    public long NextId() => Interlocked.Increment(ref _lastRun);
-
-    public async Task<IReadOnlyList<(RunHead Head, long Epoch)>> TakeOverAsync()
-    {
-        await _writer.WriteAsync(c => c.Execute("UPDATE runs SET epoch = epoch + 1 WHERE ended IS NULL")).ConfigureAwait(false);
-        using var connection = _file.Open();
-        return [.. connection.Query<HeadRow>($"SELECT {HeadColumns} FROM runs WHERE ended IS NULL ORDER BY id").Select(r => (r.ToHead(), r.Epoch))];
-    }
-
-    public async Task<long> TakeOverAsync(long run)
-    {
-        long epoch = 0;
-        await _writer.WriteAsync(c => epoch = c.ExecuteScalar<long>("UPDATE runs SET epoch = epoch + 1 WHERE id = @run RETURNING epoch", new { run })).ConfigureAwait(false);
-        return epoch;
-    }
-
-    public RunHead? Find(long run)
-    {
-        using var connection = _file.Open();
-        return connection.QueryFirstOrDefault<HeadRow>($"SELECT {HeadColumns} FROM runs WHERE id = @run", new { run })?.ToHead();
-    }
-
-    public RunHead? FindChild(ParentCall parent)
-    {
-        using var connection = _file.Open();
-        return connection.QueryFirstOrDefault<HeadRow>($"SELECT {HeadColumns} FROM runs WHERE parent = @Run AND parent_step = @Step AND parent_attempt = @Attempt", parent)?.ToHead();
-    }
-
-    public IReadOnlyList<RunHead> ToResume()
-    {
-        using var connection = _file.Open();
-        return [.. connection.Query<HeadRow>($"SELECT {HeadColumns} FROM runs WHERE resume_at IS NOT NULL ORDER BY id").Select(r => r.ToHead())];
-    }
-
-    public IReadOnlyList<RunHead> List(RunQuery query)
-    {
-        using var connection = _file.Open();
-        return [.. connection.Query<HeadRow>(
-            $"""
-            SELECT {HeadColumns} FROM runs
-            WHERE (@Chain IS NULL OR chain = @Chain) AND (@State IS NULL OR state = @State) AND (@Before IS NULL OR id < @Before) AND (@Parent IS NULL OR parent = @Parent)
-            ORDER BY id DESC LIMIT @limit
-            """, new { query.Chain, query.State, query.Before, query.Parent, limit = Math.Clamp(query.Limit, 1, 500) }).Select(r => r.ToHead())];
-    }
 
     public Task PushAsync(Push push) => _writer.WriteAsync(connection =>
     {

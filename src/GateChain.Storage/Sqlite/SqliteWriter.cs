@@ -24,16 +24,18 @@ sealed class SqliteWriter : IDisposable
     readonly SqliteFile _file;
     SqliteConnection _connection;
     Statements _statements;
+    JournalTail _tail;
     volatile WriterState _state = WriterState.Fine;
 
     /// <summary>A write other than a journal row.</summary>
-    sealed record Job(Action<SqliteConnection> Write, TaskCompletionSource Done);
+    sealed record Job(Action<SqliteConnection> Write, bool SortIn, TaskCompletionSource Done);
 
     public SqliteWriter(SqliteFile file, TimeProvider time)
     {
         (_file, _time) = (file, time);
         _connection = file.Open();
         _statements = new(_connection);
+        _tail = new(_statements, Heads);
         _thread = new(Loop) { Name = "journal writer", IsBackground = true };
         _thread.Start();
     }
@@ -42,11 +44,16 @@ sealed class SqliteWriter : IDisposable
 
     public void Append(JournalAppend append) => Add(append);
 
+    /// <summary>The lines of runs that are not in their table yet.</summary>
+    public NewestHeads Heads { get; } = new();
+
     /// <summary>Runs a write in the next transaction; ends when it is on disk.</summary>
+    /// <param name="write">The write.</param>
+    /// <param name="sortIn">Whether everything that the journal's tail holds has to be in the tables before.</param>
     /// <exception cref="StorageException">It could not be written.</exception>
-    public Task WriteAsync(Action<SqliteConnection> write)
+    public Task WriteAsync(Action<SqliteConnection> write, bool sortIn = false)
     {
-        var job = new Job(write, new(TaskCreationOptions.RunContinuationsAsynchronously));
+        var job = new Job(write, sortIn, new(TaskCreationOptions.RunContinuationsAsynchronously));
         Add(job);
         return job.Done.Task;
     }
@@ -138,6 +145,8 @@ sealed class SqliteWriter : IDisposable
     void WriteOnce(List<JournalAppend> appends, AppendOutcome[] outcomes, List<Job> jobs)
     {
         _statements.Run(_statements.Begin);
+        _tail.Begin();
+        if (jobs.Exists(j => j.SortIn)) { _tail.SortAllIn(); }
         foreach (var job in jobs)
         {
             // A write that breaks a rule of the schema, or comes too late, fails alone.
@@ -155,14 +164,17 @@ sealed class SqliteWriter : IDisposable
             }
             _statements.Run(_statements.Release);
         }
-        for (var i = 0; i < appends.Count; i++) { outcomes[i] = _statements.Insert(appends[i]); }
+        for (var i = 0; i < appends.Count; i++) { outcomes[i] = _tail.Add(appends[i]) ? AppendOutcome.Written : AppendOutcome.Fenced; }
+        _tail.End();
         _statements.Run(_statements.Commit);
+        Heads.Committed();
     }
 
     static StorageException NotStored(SqliteException e) => new($"it could not be stored: {Sentence(e)}", e);
 
     void RollBack()
     {
+        _tail.Forget();
         if (raw.sqlite3_get_autocommit(_connection.Handle) == 0) { Statements.TryRun(_statements.Rollback); }
     }
 
@@ -175,6 +187,7 @@ sealed class SqliteWriter : IDisposable
             _statements.Dispose();
             _connection.Dispose();
             (_connection, _statements) = (connection, new(connection));
+            _tail = new(_statements, Heads);
         }
         catch (SqliteException)
         {

@@ -1,0 +1,25 @@
+namespace GateChain.Storage.Sqlite;
+
+/// <summary>Bytes that grow, and are used again from the beginning. Used by one thread.</summary>
+sealed class ByteBuffer
+{
+    byte[] _bytes = new byte[4096];
+
+    public int Length { get; private set; }
+
+    /// <summary>The bytes from a place on; good until more are taken.</summary>
+    public ReadOnlySpan<byte> From(int start) => _bytes.AsSpan(start, Length - start);
+
+    /// <summary>Some of the bytes; good until more are taken.</summary>
+    public ReadOnlySpan<byte> Slice(int start, int length) => _bytes.AsSpan(start, length);
+
+    /// <summary>Makes room for more at the end.</summary>
+    public Span<byte> Take(int count)
+    {
+        if (Length + count > _bytes.Length) { Array.Resize(ref _bytes, Math.Max(Length + count, _bytes.Length * 2)); }
+        Length += count;
+        return _bytes.AsSpan(Length - count, count);
+    }
+
+    public void Clear() => Length = 0;
+}
