@@ -14,7 +14,7 @@ static class Floor
 {
     sealed record Row(long Run, long Seq, TaskCompletionSource Done);
 
-    public static async Task<double> RateAsync(int producers, int rowsEach, bool tuned)
+    public static async Task<double> RateAsync(int producers, int rowsPerRun, int runsEach, bool tuned)
     {
         var folder = Directory.CreateTempSubdirectory("gatechain-floor-").FullName;
         try
@@ -32,14 +32,15 @@ static class Floor
             var clock = Stopwatch.StartNew();
             await Task.WhenAll(Enumerable.Range(1, producers).Select(async run =>
             {
-                for (var seq = 1; seq <= rowsEach; seq++)
+                // As in the engine, a new run begins where one ends: runs without an end would scatter the index, and make the floor low.
+                for (var i = 0; i < rowsPerRun * runsEach; i++)
                 {
-                    var row = new Row(run, seq, new(TaskCreationOptions.RunContinuationsAsynchronously));
+                    var row = new Row(run + producers * (i / rowsPerRun), i % rowsPerRun + 1, new(TaskCreationOptions.RunContinuationsAsynchronously));
                     queue.Writer.TryWrite(row);
                     await row.Done.Task.ConfigureAwait(false);
                 }
             }));
-            var rate = producers * (double)rowsEach / clock.Elapsed.TotalSeconds;
+            var rate = producers * (double)rowsPerRun * runsEach / clock.Elapsed.TotalSeconds;
             queue.Writer.Complete();
             writer.Join();
             return rate;

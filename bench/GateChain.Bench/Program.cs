@@ -35,7 +35,7 @@ if (args is ["rate", ..])
     return;
 }
 await Measure("1 run of 1,000 steps in a row", runs: 1, steps: 1000, waves: 3);
-await Measure("1,000 runs of 10 steps", runs: 1000, steps: 10, waves: 6);
+await Measure("1,000 runs of 10 steps", runs: 1000, steps: 10, waves: 20);
 await Latency();
 if (args is not ["steps", ..])
 {
@@ -62,13 +62,13 @@ async Task ScaleAsync()
 
 static async Task Measure(string name, int runs, int steps, int waves)
 {
-    // The floors: as many producers as there are runs in flight, each appending one row at a time and waiting for it, and as many rows.
+    // The floors: as many producers as there are runs in flight, each appending one row at a time and waiting for it, and as many rows and runs.
     List<double> rates = [], plain = [], tuned = [], ofPlain = [], ofTuned = [];
     for (var round = -Warmup; round < Rounds; round++)
     {
-        var first = await Floor.RateAsync(runs, steps * waves, tuned: false);
+        var first = await Floor.RateAsync(runs, steps, waves, tuned: false);
         var engine = await EngineRate.StepsPerSecondAsync(runs, steps, waves);
-        var second = await Floor.RateAsync(runs, steps * waves, tuned: true);
+        var second = await Floor.RateAsync(runs, steps, waves, tuned: true);
         if (round < 0) { continue; }
         rates.Add(engine);
         plain.Add(first);

@@ -50,9 +50,15 @@ sealed class Bench : IDisposable, IConnections, ISecrets, IAttemptLog
 
     public AttemptContext Context(string work = "w/1") => new()
     {
-        Run = 1, Step = "s", Attempt = 1, WorkKey = new(work, "s", 0), WorkFolder = Folder, Folders = new(Folder), Progress = Progress.Add, StepsFolder = this["steps"], Log = this, Connections = this, Secrets = this,
+        Run = 1, Step = "s", Attempt = 1, WorkKey = new(work, "s", 0), WorkFolder = Folder, Folders = new(Folder), Progress = new Told(Progress.Add), StepsFolder = this["steps"], Log = this, Connections = this, Secrets = this,
         Attachment = name => Attachments.TryGetValue(name, out var text) ? System.Text.Encoding.UTF8.GetBytes(text) : null, Time = TimeProvider.System,
     };
+
+    /// <summary>Takes progress at once, on the thread that tells it.</summary>
+    public sealed class Told(Action<AttemptProgress> take) : IProgress<AttemptProgress>
+    {
+        public void Report(AttemptProgress value) => take(value);
+    }
 
     /// <summary>Runs a kind with settings as JSON.</summary>
     public Task<AttemptResult> RunAsync(IStepKind kind, string settings, string work = "w/1", CancellationToken cancel = default) =>

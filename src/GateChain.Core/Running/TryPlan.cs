@@ -10,6 +10,9 @@ namespace GateChain.Core.Running;
 /// <param name="PauseBefore">Addresses of steps, inner ones too, before which the run pauses.</param>
 public sealed record TryPlan(IReadOnlyList<string> Begin, IReadOnlyList<TakenStep> Taken, IReadOnlyList<string> LeftOut, IReadOnlyList<string> PauseBefore)
 {
+    /// <summary>How a step ended elsewhere; null when it is done here.</summary>
+    internal TakenStep? TakenFor(string id) => Taken.FirstOrDefault(t => t.Step == id);
+
     /// <summary>The plan for a part of a chain.</summary>
     /// <param name="chain">The chain.</param>
     /// <param name="part">Which part.</param>

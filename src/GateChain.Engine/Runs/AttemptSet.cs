@@ -2,7 +2,6 @@ using System.Collections.Concurrent;
 using GateChain.Core.Running;
 using GateChain.Core.Running.State;
 using GateChain.Core.Values;
-using GateChain.Engine.Secrets;
 using GateChain.Kinds.Contract;
 using GateChain.Storage.Logs;
 
@@ -44,6 +43,7 @@ sealed class AttemptSet(RunState state, IRunSurroundings surroundings, Action<Ru
             _attachments = (release, name => surroundings.Attachment(release, name));
         }
         var options = surroundings.Options;
+        var voice = new Voice(surroundings, state.Id, step.Path, step.Record!.Number);
         return new()
         {
             Run = state.Id,
@@ -52,9 +52,9 @@ sealed class AttemptSet(RunState state, IRunSurroundings surroundings, Action<Ru
             WorkKey = state.WorkKey(step),
             WorkFolder = options.WorkFolder,
             Folders = options.Folders,
-            Progress = progress => surroundings.Progress.Tell(state.Id, step.Path, progress),
+            Progress = voice,
             StepsFolder = options.Steps,
-            Log = new LazyLog(surroundings.Logs, surroundings.Secrets, state.Id, step.Record!.Number),
+            Log = voice,
             Connections = surroundings.Connections,
             Secrets = surroundings.Secrets,
             Attachment = _attachments!.Value.Read,
@@ -80,7 +80,6 @@ sealed class AttemptSet(RunState state, IRunSurroundings surroundings, Action<Ru
         if (result.Error is { } error) { attempt.Context.Log.Note($"failed: {error.Message}"); }
         (attempt.Context.Log as IDisposable)?.Dispose();
         _working.TryRemove(KeyValuePair.Create(attempt.Context.Step, attempt));
-        surroundings.Progress.Forget(state.Id, attempt.Context.Step);
         // Ended for the service's own end: nothing is journaled, the next start finds the attempt in flight and does it again.
         if (surroundings.IsSuspending && attempt.Cancel.IsCancellationRequested && !result.Succeeded) { return; }
         post(new AttemptEndedInput(surroundings.Time.GetUtcNow(), attempt.Context.Step, attempt.Context.Attempt, result));
@@ -96,22 +95,28 @@ sealed class AttemptSet(RunState state, IRunSurroundings surroundings, Action<Ru
         foreach (var attempt in _working.Values) { attempt.Cancel.Cancel(); }
     }
 
-    /// <summary>Opens the attempt's log only when there is something to say. Locks itself: nobody else sees more of it than its interface.</summary>
-    sealed class LazyLog(AttemptLogs logs, SecretBook secrets, long run, int number) : IAttemptLog, IDisposable
+    /// <summary>What an attempt has to say. Opens its log only when there is something. Locks itself: nobody else sees more of it than its interfaces.</summary>
+    sealed class Voice(IRunSurroundings surroundings, long run, string step, int number) : IAttemptLog, IProgress<AttemptProgress>, IDisposable
     {
         AttemptLog? _log;
-        bool _closed;
+        bool _closed, _reported;
 
         public void Out(string line) => Write("out", line);
         public void Err(string line) => Write("err", line);
         public void Note(string line) => Write("note", line);
+
+        public void Report(AttemptProgress value)
+        {
+            _reported = true;
+            surroundings.Progress.Tell(run, step, value);
+        }
 
         void Write(string source, string line)
         {
             lock (this)
             {
                 if (_closed) { return; }
-                try { (_log ??= logs.Open(run, number)).Write(source, secrets.Mask.Text(line)); }
+                try { (_log ??= surroundings.Logs.Open(run, number)).Write(source, surroundings.Secrets.Mask.Text(line)); }
                 catch (IOException)
                 {
                     // A log that can't be written must not fail the work.
@@ -126,6 +131,7 @@ sealed class AttemptSet(RunState state, IRunSurroundings surroundings, Action<Ru
                 _closed = true;
                 _log?.Dispose();
             }
+            if (_reported) { surroundings.Progress.Forget(run, step); }
         }
     }
 }

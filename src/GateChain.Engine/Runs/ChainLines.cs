@@ -6,7 +6,43 @@ namespace GateChain.Engine.Runs;
 sealed class ChainLines
 {
     readonly Lock _lock = new();
-    readonly Dictionary<string, OrderedDictionary<long, bool>> _lines = [];
+    readonly Dictionary<string, Line> _lines = [];
+
+    /// <summary>The runs of one chain. Going in and out costs the same however many there are.</summary>
+    sealed class Line
+    {
+        readonly Dictionary<long, (bool Waits, long Place)> _runs = [];
+        long _places;
+
+        public int Count => _runs.Count;
+        public int Going { get; private set; }
+
+        public void Enter(long run, bool waits)
+        {
+            Leave(run);
+            _runs[run] = (waits, _places++);
+            if (!waits) { Going++; }
+        }
+
+        public void Leave(long run)
+        {
+            if (_runs.Remove(run, out var spot) && !spot.Waits) { Going--; }
+        }
+
+        public bool IsGoing(long run) => _runs.TryGetValue(run, out var spot) && !spot.Waits;
+
+        /// <summary>Those that came first, first.</summary>
+        public IEnumerable<long> InOrder => _runs.OrderBy(r => r.Value.Place).Select(r => r.Key);
+
+        /// <summary>The one that has waited longest does not wait any more.</summary>
+        public long ReleaseFirst()
+        {
+            var (run, spot) = _runs.MinBy(r => r.Value.Place);
+            _runs[run] = (false, spot.Place);
+            Going++;
+            return run;
+        }
+    }
 
     /// <summary>Whether a run has to wait, and for which others.</summary>
     /// <param name="Queued">Whether it waits.</param>
@@ -22,15 +58,15 @@ sealed class ChainLines
     {
         lock (_lock)
         {
-            var line = Line(chain);
+            var line = LineOf(chain);
             if (rule == BusyRule.Allow)
             {
-                line[run] = false;
+                line.Enter(run, waits: false);
                 return new(false, []);
             }
-            List<long> others = [.. line.Keys.Where(r => r != run && !above.Contains(r))];
+            List<long> others = [.. line.InOrder.Where(r => r != run && !above.Contains(r))];
             var waits = others.Count > 0;
-            if (!(waits && rule == BusyRule.Skip)) { line[run] = waits; }
+            if (!(waits && rule == BusyRule.Skip)) { line.Enter(run, waits); }
             return new(waits, others);
         }
     }
@@ -38,13 +74,13 @@ sealed class ChainLines
     /// <summary>Puts a run into the line as the journal has it.</summary>
     public void Restore(string chain, long run, bool queued)
     {
-        lock (_lock) { Line(chain)[run] = queued; }
+        lock (_lock) { LineOf(chain).Enter(run, queued); }
     }
 
     /// <summary>Whether a run does not wait, or not any more.</summary>
     public bool IsReleased(string chain, long run)
     {
-        lock (_lock) { return _lines.TryGetValue(chain, out var line) && line.TryGetValue(run, out var waits) && !waits; }
+        lock (_lock) { return _lines.TryGetValue(chain, out var line) && line.IsGoing(run); }
     }
 
     /// <summary>Takes a run out; gives the one whose turn it is now, if any.</summary>
@@ -54,7 +90,7 @@ sealed class ChainLines
         {
             if (_lines.TryGetValue(chain, out var line))
             {
-                line.Remove(run);
+                line.Leave(run);
                 if (line.Count == 0) { _lines.Remove(chain); }
             }
             return Next(chain);
@@ -69,15 +105,12 @@ sealed class ChainLines
 
     long? Next(string chain)
     {
-        if (!_lines.TryGetValue(chain, out var line) || line.ContainsValue(false)) { return null; }
-        var next = line.Keys.First();
-        line[next] = false;
-        return next;
+        return _lines.TryGetValue(chain, out var line) && line.Going == 0 ? line.ReleaseFirst() : null;
     }
 
-    OrderedDictionary<long, bool> Line(string chain)
+    Line LineOf(string chain)
     {
-        if (!_lines.TryGetValue(chain, out var line)) { _lines[chain] = line = []; }
+        if (!_lines.TryGetValue(chain, out var line)) { _lines[chain] = line = new(); }
         return line;
     }
 }

@@ -292,6 +292,11 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
     // The state may be ahead of the disk; it is told of when the disk has caught up, all decisions of that time together.
     void Tell(Waiting waiting)
     {
+        if (_untold.Count == 0 && _waiting.Count == 0)
+        {
+            _surroundings.Changed(waiting.Seq, waiting.Decision, _state);
+            return;
+        }
         _untold.AddRange(waiting.Decision.Events);
         if (_waiting.Count > 0 && _untold.Count < 1000) { return; }
         _surroundings.Changed(waiting.Seq, waiting.Decision with { Events = [.. _untold] }, _state);

@@ -66,17 +66,23 @@ sealed class RunWork
         {
             case WorkForm.Attempt: Attempts.Start(step); break;
             case WorkForm.Probes: _lookouts.Take(step); break;
-            case WorkForm.Lane:
-                var path = step.Path;
-                _surroundings.Lanes.Ask(step.Step.Lane!, Seat(path), () => _actor.Post(new LaneInput(_surroundings.Time.GetUtcNow(), path)));
-                break;
+            case WorkForm.Lane: AskForLane(step); break;
             case WorkForm.Child: _surroundings.Children.SeeTo(_actor, _state, step, recovering); break;
-            case WorkForm.Runs:
-                var (waiting, attempt) = (step.Path, step.Attempt);
-                _surroundings.Ends.Begin((_state.Id, waiting), step.Inputs, result => _actor.Post(new RunsEndedInput(_surroundings.Time.GetUtcNow(), waiting, attempt, result)));
-                break;
+            case WorkForm.Runs: WaitForRuns(step); break;
             default: break;
         }
+    }
+
+    void AskForLane(StepState step)
+    {
+        var path = step.Path;
+        _surroundings.Lanes.Ask(step.Step.Lane!, Seat(path), () => _actor.Post(new LaneInput(_surroundings.Time.GetUtcNow(), path)));
+    }
+
+    void WaitForRuns(StepState step)
+    {
+        var (path, attempt) = (step.Path, step.Attempt);
+        _surroundings.Ends.Begin((_state.Id, path), step.Inputs, result => _actor.Post(new RunsEndedInput(_surroundings.Time.GetUtcNow(), path, attempt, result)));
     }
 
     LaneSeat Seat(string path) => new(_state.Id, path);

@@ -45,7 +45,7 @@ public sealed record AttemptContext
     public required AllowedFolders Folders { get; init; }
 
     /// <summary>Takes how far the work has got, as often as there is something to say; null when nobody looks.</summary>
-    public Action<AttemptProgress>? Progress { get; init; }
+    public IProgress<AttemptProgress>? Progress { get; init; }
 
     /// <summary>A path of the settings as a full path.</summary>
     /// <exception cref="StepFailedException">It leads out of the folders that the service may use.</exception>

@@ -63,7 +63,7 @@ sealed class LoadWork(LoadSettings settings, AttemptContext context, RowSource s
     {
         var seconds = Math.Max(0.001, context.Time.GetElapsedTime(_began).TotalSeconds);
         var rate = (_read - _skipped) / seconds;
-        context.Progress?.Invoke(new(_read, source.Bytes, source.Share, rate));
+        context.Progress?.Report(new(_read, source.Bytes, source.Share, rate));
         // The log gets a line every other second, however small the batches are.
         if (seconds - _told < 2) { return; }
         _told = seconds;

@@ -3,6 +3,9 @@ namespace GateChain.Storage.Sqlite;
 /// <summary>Bytes that grow, and are used again from the beginning. Used by one thread.</summary>
 sealed class ByteBuffer
 {
+    // Doubled while it is small; what is large grows by little, and is kept.
+    const int MostMore = 1 << 20;
+
     byte[] _bytes = new byte[4096];
 
     public int Length { get; private set; }
@@ -16,7 +19,7 @@ sealed class ByteBuffer
     /// <summary>Makes room for more at the end.</summary>
     public Span<byte> Take(int count)
     {
-        if (Length + count > _bytes.Length) { Array.Resize(ref _bytes, Math.Max(Length + count, _bytes.Length * 2)); }
+        if (Length + count > _bytes.Length) { Array.Resize(ref _bytes, Length + Math.Max(count, Math.Min(_bytes.Length, MostMore))); }
         Length += count;
         return _bytes.AsSpan(Length - count, count);
     }

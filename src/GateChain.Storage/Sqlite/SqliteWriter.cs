@@ -12,6 +12,10 @@ sealed class SqliteWriter : IDisposable
 {
     const int MaxBatch = 1000;
 
+    // A transaction costs little more for many rows than for few. Where many come, the next millisecond brings as many again:
+    // it is waited for, unless there are plenty already. Where few come, nobody waits.
+    const int Many = 64, Plenty = 300;
+
     // So many news are passed on by one item of work for the pool: one each would cost more than the news.
     const int NewsTogether = 32;
 
@@ -85,16 +89,27 @@ sealed class SqliteWriter : IDisposable
         var jobs = new List<Job>();
         while (Take(out var item))
         {
-            do
+            Put(item);
+            Gather();
+            if (appends.Count is >= Many and < Plenty)
             {
-                if (item is JournalAppend append) { appends.Add(append); }
-                else { jobs.Add((Job)item); }
+                Thread.Sleep(1);
+                Gather();
             }
-            while (appends.Count + jobs.Count < MaxBatch && _queue.TryDequeue(out item!));
-
             Write(appends, jobs);
             appends.Clear();
             jobs.Clear();
+        }
+
+        void Gather()
+        {
+            while (appends.Count + jobs.Count < MaxBatch && _queue.TryDequeue(out var next)) { Put(next); }
+        }
+
+        void Put(object item)
+        {
+            if (item is JournalAppend append) { appends.Add(append); }
+            else { jobs.Add((Job)item); }
         }
     }
 

@@ -39,7 +39,7 @@ public sealed class BadInputTests : IDisposable
         _bench.Write("in.csv", "id\n" + string.Concat(Enumerable.Range(1, 1000).Select(i => $"{i}\n")));
         var settings = ValueJson.TryParse($$"""{"from": {"csv": "in.csv"}, "into": {"connection": "target", "table": "{{_table}}", "create": true}, "columns": {"id": {"type": "int"} }, "batch": 100}""")!.Value;
         var batches = 0;
-        var result = await _kind.RunAsync(settings, _bench.Context(_table) with { Progress = _ => { if (++batches == 4) { Cut(); } } }, default);
+        var result = await _kind.RunAsync(settings, _bench.Context(_table) with { Progress = new Bench.Told(_ => { if (++batches == 4) { Cut(); } }) }, default);
         Assert.Equal(("cut", true), (result.Error?.Code, result.Error?.Message.Contains("“target”")));
         Assert.Equal("0", await CountAsync());
         var again = await _kind.RunAsync(settings, _bench.Context(_table), default);

@@ -156,7 +156,7 @@ public sealed class SourceAndTargetTests(Servers.Databases databases) : IDisposa
         using var stop = new CancellationTokenSource();
         var settings = $$"""{"from": {"csv": "in.csv"}, "into": {{into}}, {{Columns}}, "batch": 100}""";
         var batches = 0;
-        var context = _bench.Context("cut-" + _table) with { Progress = _ => { if (++batches == 3) { stop.Cancel(); } } };
+        var context = _bench.Context("cut-" + _table) with { Progress = new Bench.Told(_ => { if (++batches == 3) { stop.Cancel(); } }) };
         Assert.Equal("stopped", (await _kind.RunAsync(ValueJson.TryParse(settings)!.Value, context, stop.Token)).Error?.Code);
         Assert.Equal("0", await AskAsync($"SELECT count(*) AS c FROM {_table}"));
         var again = await _bench.RunAsync(_kind, settings, "cut-" + _table);

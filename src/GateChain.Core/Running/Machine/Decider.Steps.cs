@@ -233,7 +233,8 @@ sealed partial class Decider
         // What a leg would have gone on with inside stays for the next one.
         if (step.GoesOn) { foreach (var inner in step.InnerScopes.Where(i => i.Unsettled > 0)) { Close(inner, CancelReason.Stop); } }
         Emit(new StepSettled(step.Path, outcome, outputs ?? Value.EmptyMap, error, note, warnings is { Count: > 0 } ? warnings : null, looks));
-        foreach (var gate in step.Step.Outgoing) { DecideGate(step, gate); }
+        var gates = step.Step.Outgoing;
+        for (var i = 0; i < gates.Count; i++) { DecideGate(step, gates[i]); }
         if (step.IsCountedFailure && state.Chain.OnFailure == FailureReach.Halt && !step.Scope.IsHandler && !state.IsStopping) { Halt(step.Scope); }
         if (state.Redo.Count > 0 && state.Redo.Contains(step)) { LookAgain(step.Scope); }
         EndIfSettled(step.Scope);

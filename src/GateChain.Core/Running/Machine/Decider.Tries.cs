@@ -17,7 +17,7 @@ sealed partial class Decider
                 Settle(step, Outcome.Skipped, note: "left out of this try");
                 return JoinVerdict.Wait;
             case Part.Taken:
-                var taken = state.Try!.Taken.First(t => t.Step == step.Step.Id);
+                var taken = state.Try!.TakenFor(step.Step.Id)!;
                 var note = taken.Run is { } run ? $"taken from run {run} for this try" : "taken as succeeded for this try, without outputs";
                 Settle(step, taken.Outcome, taken.Outputs, taken.Outcome == Outcome.Failed ? new(StepError.Taken, note) : null, note);
                 return JoinVerdict.Wait;

@@ -5,6 +5,8 @@ namespace GateChain.Core.Running.State;
 /// <summary>One try of a step, for the timeline and for why.</summary>
 public sealed class AttemptRecord(int number, string step, int leg, int attempt, DateTimeOffset started)
 {
+    Moment _ended, _retryAt;
+
     /// <summary>Its place among all attempts of the run, from 1; names its log.</summary>
     public int Number { get; } = number;
 
@@ -12,7 +14,7 @@ public sealed class AttemptRecord(int number, string step, int leg, int attempt,
     public int Leg { get; } = leg;
     public int Attempt { get; } = attempt;
     public DateTimeOffset Started { get; } = started;
-    public DateTimeOffset? Ended { get; internal set; }
+    public DateTimeOffset? Ended { get => _ended; internal set => _ended = value; }
 
     /// <summary><c>running</c>, an outcome's word, or <c>lost</c>.</summary>
     public string Result { get; internal set; } = "running";
@@ -20,7 +22,7 @@ public sealed class AttemptRecord(int number, string step, int leg, int attempt,
     public StepError? Error { get; internal set; }
 
     /// <summary>When the next attempt was due, if one followed.</summary>
-    public DateTimeOffset? RetryAt { get; internal set; }
+    public DateTimeOffset? RetryAt { get => _retryAt; internal set => _retryAt = value; }
 
     internal void Save(SnapshotWriter to)
     {

@@ -10,8 +10,8 @@ namespace GateChain.Core.Running.State;
 public sealed partial class RunState
 {
     readonly PriorityQueue<StepState, DateTimeOffset> _timers = new();
-    readonly List<AttemptRecord> _attempts = [];
-    readonly Dictionary<string, int> _successes = [];
+    readonly List<AttemptRecord> _attempts;
+    readonly Dictionary<string, int> _successes;
     readonly List<RunWarned> _warnings = [];
     readonly List<(StepState? By, ScopeState Scope, string Name, Value Value)> _assignments = [];
 
@@ -26,6 +26,9 @@ public sealed partial class RunState
     {
         (Id, Chain, _chains) = (id, chain, chains);
         Root = new(chain.Root, null, -1, Value.Null);
+        // Most runs try and finish each of their own steps once.
+        var likely = Math.Min(Root.Steps.Length, 100);
+        (_attempts, _successes) = (new(likely), new(likely));
     }
 
     public long Id { get; }
@@ -69,7 +72,7 @@ public sealed partial class RunState
     {
         if (Try is not { } tried || step.Scope != Root) { return Part.Done; }
         var id = step.Step.Id;
-        return tried.Begin.Contains(id) ? Part.Begun : tried.LeftOut.Contains(id) ? Part.LeftOut : tried.Taken.Any(t => t.Step == id) ? Part.Taken : Part.Done;
+        return tried.Begin.Contains(id) ? Part.Begun : tried.LeftOut.Contains(id) ? Part.LeftOut : tried.TakenFor(id) is not null ? Part.Taken : Part.Done;
     }
 
     /// <summary>Whether it waits for other runs of its chain.</summary>

@@ -43,6 +43,8 @@ public sealed class ScopeState
 
     static readonly Dictionary<string, Value> NoVariables = [];
 
+    Moment _started, _ended;
+
     public StepScope Scope { get; }
     public StepState? Owner { get; }
     public string Path { get; }
@@ -78,8 +80,8 @@ public sealed class ScopeState
 
     public Value? Collected { get; internal set; }
     public string? IterationError { get; internal set; }
-    public DateTimeOffset? Started { get; internal set; }
-    public DateTimeOffset? Ended { get; internal set; }
+    public DateTimeOffset? Started { get => _started; internal set => _started = value; }
+    public DateTimeOffset? Ended { get => _ended; internal set => _ended = value; }
 
     internal void Save(SnapshotWriter to)
     {

@@ -1,3 +1,4 @@
+using System.Diagnostics.CodeAnalysis;
 using GateChain.Core.Chains;
 using GateChain.Core.Running.Events;
 using GateChain.Core.Values;
@@ -10,7 +11,33 @@ public enum StepPhase { Pending, Held, Queued, Running, Resting, Paused, Settled
 /// <summary>One instance of a step: in an <c>each</c> there is one per iteration. Changed only by the fold.</summary>
 public sealed partial class StepState(Step step, ScopeState scope)
 {
+    /// <summary>What most steps never have: a run may hold very many steps.</summary>
+    sealed class Rare
+    {
+        public string? Note;
+        public IReadOnlyList<string>? Warnings;
+        public IReadOnlyList<BranchLook>? Looks;
+        public Value? SettleInLeg;
+        public HoldState? Hold;
+        public (PauseAnswer Answer, string By, DateTimeOffset At)? Answered;
+        public ChildState? Child;
+        public ScopeState? Inner;
+        public EachState? Each;
+        public RepeatState? Repeat;
+    }
+
     string? _path;
+    Rare? _rare;
+    Moment _started, _ended, _due;
+
+    // To set nothing where there is nothing costs nothing.
+    [MemberNotNullWhen(true, nameof(_rare))]
+    bool Needs(bool isNothing)
+    {
+        if (_rare is null && isNothing) { return false; }
+        _rare ??= new();
+        return true;
+    }
 
     public Step Step { get; } = step;
     public ScopeState Scope { get; } = scope;
@@ -23,9 +50,23 @@ public sealed partial class StepState(Step step, ScopeState scope)
     public Value Outputs { get; internal set; } = Value.EmptyMap;
     public Value Inputs { get; internal set; } = Value.EmptyMap;
     public StepError? Error { get; internal set; }
-    public string? Note { get; internal set; }
-    public IReadOnlyList<string> Warnings { get; internal set; } = [];
-    public IReadOnlyList<BranchLook> Looks { get; internal set; } = [];
+    public string? Note
+    {
+        get => _rare?.Note;
+        internal set { if (Needs(value is null)) { _rare.Note = value; } }
+    }
+
+    public IReadOnlyList<string> Warnings
+    {
+        get => _rare?.Warnings ?? [];
+        internal set { if (Needs(value is [])) { _rare.Warnings = value; } }
+    }
+
+    public IReadOnlyList<BranchLook> Looks
+    {
+        get => _rare?.Looks ?? [];
+        internal set { if (Needs(value is [])) { _rare.Looks = value; } }
+    }
 
     /// <summary>The number of the latest attempt in this leg; 0 before the first.</summary>
     public int Attempt { get; internal set; }
@@ -36,11 +77,11 @@ public sealed partial class StepState(Step step, ScopeState scope)
     /// <summary>Attempts in this leg that were lost to crashes.</summary>
     public int Lost { get; internal set; }
 
-    public DateTimeOffset? Started { get; internal set; }
-    public DateTimeOffset? Ended { get; internal set; }
+    public DateTimeOffset? Started { get => _started; internal set => _started = value; }
+    public DateTimeOffset? Ended { get => _ended; internal set => _ended = value; }
 
     /// <summary>When a wait or a rest ends, or a timeout strikes.</summary>
-    public DateTimeOffset? Due { get; internal set; }
+    public DateTimeOffset? Due { get => _due; internal set => _due = value; }
 
     /// <summary>The leg in which it settled, or began.</summary>
     public int Leg { get; internal set; }
@@ -52,28 +93,56 @@ public sealed partial class StepState(Step step, ScopeState scope)
     public bool SkipInLeg { get; internal set; }
 
     /// <summary>Outputs given by hand, with which it settles in this leg instead of working.</summary>
-    public Value? SettleInLeg { get; internal set; }
+    public Value? SettleInLeg
+    {
+        get => _rare?.SettleInLeg;
+        internal set { if (Needs(value is null)) { _rare.SettleInLeg = value; } }
+    }
 
     /// <summary>What its guard saw and does; null before its first look.</summary>
-    public HoldState? Hold { get; internal set; }
+    public HoldState? Hold
+    {
+        get => _rare?.Hold;
+        internal set { if (Needs(value is null)) { _rare.Hold = value; } }
+    }
 
     /// <summary>What was last decided about it while it paused the run; null when nothing was.</summary>
-    public (PauseAnswer Answer, string By, DateTimeOffset At)? Answered { get; internal set; }
+    public (PauseAnswer Answer, string By, DateTimeOffset At)? Answered
+    {
+        get => _rare?.Answered;
+        internal set { if (Needs(value is null)) { _rare.Answered = value; } }
+    }
 
     /// <summary>The child run of a call; null while there is none.</summary>
-    public ChildState? Child { get; internal set; }
+    public ChildState? Child
+    {
+        get => _rare?.Child;
+        internal set { if (Needs(value is null)) { _rare.Child = value; } }
+    }
 
     /// <summary>The latest attempt.</summary>
     public AttemptRecord? Record { get; internal set; }
 
     /// <summary>The scope of an open group.</summary>
-    public ScopeState? Inner { get; internal set; }
+    public ScopeState? Inner
+    {
+        get => _rare?.Inner;
+        internal set { if (Needs(value is null)) { _rare.Inner = value; } }
+    }
 
     /// <summary>The iterations of an open each.</summary>
-    public EachState? Each { get; internal set; }
+    public EachState? Each
+    {
+        get => _rare?.Each;
+        internal set { if (Needs(value is null)) { _rare.Each = value; } }
+    }
 
     /// <summary>The rounds of an open repeat.</summary>
-    public RepeatState? Repeat { get; internal set; }
+    public RepeatState? Repeat
+    {
+        get => _rare?.Repeat;
+        internal set { if (Needs(value is null)) { _rare.Repeat = value; } }
+    }
 
     /// <summary>For a container or call that an earlier leg had begun: whether it goes on with what is settled in it when its turn comes.</summary>
     internal bool GoesOn { get; set; }
