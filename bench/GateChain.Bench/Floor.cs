@@ -7,8 +7,8 @@ namespace GateChain.Bench;
 
 /// <summary>
 /// The bare rate of grouped single-row appends: one writer thread, a raw prepared insert per row, synchronous = FULL, rows of
-/// 200 bytes; every producer waits for its row to be on disk before it appends the next. The plain floor is SQLite as it comes,
-/// the tuned one has the pragmas of our journal.
+/// 200 bytes; every producer waits for its row to be on disk before it appends the next. SQLite is as it comes, or tuned with the
+/// pragmas of our journal. Runs that never end scatter the index: with them the floor is lower.
 /// </summary>
 static class Floor
 {
@@ -32,7 +32,6 @@ static class Floor
             var clock = Stopwatch.StartNew();
             await Task.WhenAll(Enumerable.Range(1, producers).Select(async run =>
             {
-                // As in the engine, a new run begins where one ends: runs without an end would scatter the index, and make the floor low.
                 for (var i = 0; i < rowsPerRun * runsEach; i++)
                 {
                     var row = new Row(run + producers * (i / rowsPerRun), i % rowsPerRun + 1, new(TaskCreationOptions.RunContinuationsAsynchronously));

@@ -1,5 +1,6 @@
 using System.Collections.Concurrent;
 using System.Text;
+using Dapper;
 using GateChain.Storage.Logs;
 using GateChain.Storage.Sqlite;
 using Microsoft.Data.Sqlite;
@@ -228,6 +229,16 @@ public sealed class StoreTests : IDisposable
             Assert.True(i < 500, "it did not come about");
             await Task.Delay(20);
         }
+    }
+
+    [Fact]
+    public void AFileOfANewerVersionIsRefused()
+    {
+        using (var connection = new SqliteConnection($"Data Source={_folder["db"]}"))
+        {
+            connection.Execute("INSERT INTO SchemaVersions (ScriptName, Applied) VALUES ('GateChain.Storage.Sqlite.Schema.9999-later.sql', '2030-01-01')");
+        }
+        Assert.Contains("was written by a newer version", Assert.Throws<StorageException>(() => new SqliteStore(_folder["db"])).Message);
     }
 
     [Fact]

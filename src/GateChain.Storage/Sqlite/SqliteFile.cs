@@ -1,3 +1,4 @@
+using Dapper;
 using DbUp;
 using Microsoft.Data.Sqlite;
 
@@ -29,6 +30,7 @@ public sealed class SqliteFile
             {
                 connection.Open();
                 Execute(connection, "PRAGMA page_size = 16384; PRAGMA journal_mode = WAL;");
+                RefuseNewer(connection);
             }
             var result = DeployChanges.To.SqliteDatabase(_connectionString).WithScriptsEmbeddedInAssembly(typeof(SqliteFile).Assembly)
                 .WithTransactionPerScript().LogToNowhere().Build().PerformUpgrade();
@@ -37,6 +39,17 @@ public sealed class SqliteFile
         catch (SqliteException e)
         {
             throw new StorageException($"the database {Path} can't be opened: {e.Message}", e);
+        }
+    }
+
+    // An older version would not find what a newer one has written, and take it for not there.
+    void RefuseNewer(SqliteConnection connection)
+    {
+        if (connection.ExecuteScalar<long>("SELECT count(*) FROM sqlite_master WHERE name = 'SchemaVersions'") == 0) { return; }
+        var known = typeof(SqliteFile).Assembly.GetManifestResourceNames();
+        if (connection.Query<string>("SELECT ScriptName FROM SchemaVersions ORDER BY ScriptName").FirstOrDefault(script => !known.Contains(script)) is { } newer)
+        {
+            throw new StorageException($"the database {Path} was written by a newer version of Gate Chain (it has the schema {newer}): use that version, or a backup from before it", null);
         }
     }
 
