@@ -146,6 +146,14 @@ public sealed class JournalTailTests : IDisposable
     }
 
     [Fact]
+    public async Task ADamagedBlockIsToldInASentence()
+    {
+        using (var store = new SqliteStore(_folder["db"])) { await new Writers(store, seed: 5).RunAsync(runs: 2, rows: 3); }
+        using (var connection = new SqliteConnection($"Data Source={_folder["db"]}")) { connection.Execute("UPDATE journal_tail SET block = zeroblob(33)"); }
+        Assert.StartsWith("it could not be stored: the database can't be read or written", Assert.Throws<StorageException>(() => new SqliteStore(_folder["db"])).Message);
+    }
+
+    [Fact]
     public async Task RowsOfAnEarlierVersionAreRead()
     {
         using (var store = new SqliteStore(_folder["db"])) { await new Writers(store, seed: 4).RunAsync(runs: 1, rows: 2); }

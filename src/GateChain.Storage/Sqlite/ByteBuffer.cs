@@ -4,7 +4,7 @@ namespace GateChain.Storage.Sqlite;
 sealed class ByteBuffer
 {
     // Doubled while it is small; what is large grows by little, and is kept.
-    const int MostMore = 1 << 20;
+    const int MostMore = 1 << 20, MostKept = 16 << 20;
 
     byte[] _bytes = new byte[4096];
 
@@ -24,5 +24,10 @@ sealed class ByteBuffer
         return _bytes.AsSpan(Length - count, count);
     }
 
-    public void Clear() => Length = 0;
+    /// <summary>Begins anew. What one giant needed is given back.</summary>
+    public void Clear()
+    {
+        Length = 0;
+        if (_bytes.Length > MostKept) { _bytes = new byte[4096]; }
+    }
 }

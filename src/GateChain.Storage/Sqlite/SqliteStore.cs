@@ -19,7 +19,12 @@ public sealed class SqliteStore : IJournal, IRunRegister, ICatalogue, IDisposabl
         _file = new(path);
         _file.Prepare();
         _writer = new(_file, time ?? TimeProvider.System);
-        _register = new(_file, _writer);
+        try { _register = new(_file, _writer); }
+        catch
+        {
+            _writer.Dispose();
+            throw;
+        }
         Drafts = new DraftStore(_file, _writer);
         Secrets = new SecretStore(_file, _writer);
         // Keeps the write-ahead log short without making the writer do it.

@@ -124,7 +124,8 @@ sealed class SqliteWriter : IDisposable
                 _state = WriterState.Fine;
                 break;
             }
-            catch (SqliteException e)
+            // What is no error of the database is a damaged file or a mistake of ours: it is told the same way, and must not end the service.
+            catch (Exception e) when (e is not OutOfMemoryException)
             {
                 RollBack();
                 // Other writes are refused at once; whoever asked can ask again.
@@ -185,7 +186,7 @@ sealed class SqliteWriter : IDisposable
         Heads.Committed();
     }
 
-    static StorageException NotStored(SqliteException e) => new($"it could not be stored: {Sentence(e)}", e);
+    static StorageException NotStored(Exception e) => new($"it could not be stored: {Sentence(e)}", e);
 
     void RollBack()
     {
@@ -210,8 +211,9 @@ sealed class SqliteWriter : IDisposable
         }
     }
 
-    static string Sentence(SqliteException e) => e.SqliteErrorCode switch
+    static string Sentence(Exception e) => (e as SqliteException)?.SqliteErrorCode switch
     {
+        null => $"the database can't be read or written: {e.Message}",
         raw.SQLITE_FULL => "the disk (or the database's size limit) is full",
         raw.SQLITE_BUSY or raw.SQLITE_LOCKED => "the database is locked by another program",
         raw.SQLITE_READONLY => "the database can't be written: it is read-only",
