@@ -3,7 +3,7 @@ using System.Runtime.InteropServices;
 namespace GateChain.Storage.Sqlite;
 
 /// <summary>
-/// The newest decisions of all runs. A transaction adds its decisions as one block, at a fifth of the cost of a row for each. When the blocks
+/// The newest decisions of all runs. A transaction adds its decisions as one block, which costs far less than a row for each. When the blocks
 /// have grown to some megabytes, they are sorted into the journal, by run, many decisions to a row; a share with every transaction, so that nobody
 /// has to wait for all of it. The lines of runs in lists go the same way. Knows who may write to which run: epochs change only when nothing is left here.
 /// Used by the writer's thread only, within its transactions.
