@@ -21,6 +21,7 @@ public class ProblemTests
         { "chain: t\nsteps:\n  a: { kind: work }\n  a: { kind: work }", "4:3", "GC1003 “a” stands here a second time" },
         { "chain: t\nstpes: {}\nsteps: { a: { kind: work } }", "2:1", "GC1004 a chain file has no key “stpes” (did you mean “steps”?)" },
         { "chain: t\nsteps:\n  a: { kind: work, set: { giv: 1 } }", "3:27", "GC1004 a work step has no setting “giv” (did you mean “give”?)" },
+        { "chain: t\nsteps:\n  a: { kind: work, give: 1 }", "3:20", "GC1004 step “a” has no key “give” (it is a setting of work, and settings stand under “set”)" },
         { "steps: { a: { kind: work } }", "1:1", "GC1005 a chain file lacks “chain”" },
         { "chain: t\nsteps: { a: {} }", "2:13", "GC1005 step “a” lacks “kind”" },
         { "- a", "1:1", "GC1006 a chain file is a mapping, and this is a list" },

@@ -123,14 +123,15 @@ sealed class MapReader(MappingNode map, ProblemList problems, string what)
     }
 
     /// <summary>Adds a problem for each key nobody asked for.</summary>
-    public void End()
+    /// <param name="mend">Where a key belongs instead; null for no idea.</param>
+    public void End(Func<string, string?>? mend = null)
     {
         foreach (var (key, _) in map.Entries)
         {
             if (!_known.Contains(key.Text))
             {
                 problems.Add(ProblemKinds.UnknownKey, key.Span, $"{what} has no key “{key.Text}”",
-                    Nearest.Mend(key.Text, _known) ?? $"known here: {string.Join(", ", _known)}");
+                    mend?.Invoke(key.Text) ?? Nearest.Mend(key.Text, _known) ?? $"known here: {string.Join(", ", _known)}");
             }
         }
     }

@@ -43,7 +43,7 @@ sealed class StepReader(KindCatalogue kinds, ProblemList problems, ScopeReader s
             ResumeWhole = kind.StepKeys.Contains("resumeAs") && map.Choice("resumeAs", false, ("part", false), ("whole", true)),
             Span = id.Span,
         };
-        map.End();
+        map.End(key => kind.Settings.Members.Any(m => m.Name == key) ? $"it is a setting of {kind.Name}, and settings stand under “set”" : null);
         return step;
     }
 
