@@ -1,4 +1,3 @@
-using System.Collections.Concurrent;
 using GateChain.Storage.Sqlite;
 
 namespace GateChain.Storage.Tests;
@@ -10,20 +9,6 @@ public sealed class RunRegisterTests : IDisposable
 
     public void Dispose() => _folder.Dispose();
 
-    sealed class Done : IAppendListener
-    {
-        readonly ConcurrentDictionary<(long, long), TaskCompletionSource<AppendOutcome>> _ends = new();
-
-        public async Task<AppendOutcome> AppendAsync(SqliteStore store, RunHead head, long seq, int size)
-        {
-            var end = _ends[(head.Id, seq)] = new(TaskCreationOptions.RunContinuationsAsynchronously);
-            store.Append(new(head.Id, 1, seq, new byte[size], head, this));
-            return await end.Task.WaitAsync(TimeSpan.FromSeconds(20));
-        }
-
-        public void Appended(JournalAppend append, AppendOutcome outcome) => _ends[(append.Run, append.Seq)].SetResult(outcome);
-    }
-
     static readonly string[] Chains = ["milk", "cows", "vets"], States = ["running", "paused", "failed", "succeeded"];
 
     [Theory]
@@ -34,7 +19,7 @@ public sealed class RunRegisterTests : IDisposable
     {
         var random = new Random(seed);
         using var store = new SqliteStore(_folder["db"]);
-        var (done, model, seqs) = (new Done(), new SortedDictionary<long, RunHead>(), new Dictionary<long, long>());
+        var (listener, model, seqs) = (new Listener(), new SortedDictionary<long, RunHead>(), new Dictionary<long, long>());
         for (var i = 0; i < 400; i++)
         {
             // Twice as many new runs as changes of old ones; the sizes make some be sorted in meanwhile.
@@ -47,7 +32,9 @@ public sealed class RunRegisterTests : IDisposable
                 : new RunHead(store.NextId(), Chains[random.Next(Chains.Length)], "hash", state, 1, "ann", DateTimeOffset.UnixEpoch.AddMinutes(i), ended, "{\"n\":1}", null,
                     ResumeAt: again, Parent: model.Count > 0 && random.Next(4) == 0 ? new(model.Keys.ElementAt(random.Next(model.Count)), "call", i) : null);
             model[head.Id] = head;
-            Assert.Equal(AppendOutcome.Written, await done.AppendAsync(store, head, seqs[head.Id] = seqs.GetValueOrDefault(head.Id) + 1, random.Next(size + 1)));
+            var seq = seqs[head.Id] = seqs.GetValueOrDefault(head.Id) + 1;
+            store.Append(new(head.Id, 1, seq, new byte[random.Next(size + 1)], head, listener));
+            Assert.Equal(AppendOutcome.Written, await listener.Outcome(head.Id, seq).WaitAsync(TimeSpan.FromSeconds(20)));
             if (i % 10 == 0) { Compare(store); }
         }
         Compare(store);

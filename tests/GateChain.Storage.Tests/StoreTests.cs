@@ -1,4 +1,3 @@
-using System.Collections.Concurrent;
 using System.Text;
 using Dapper;
 using GateChain.Storage.Logs;
@@ -18,16 +17,6 @@ public sealed class StoreTests : IDisposable
     {
         _store.Dispose();
         _folder.Dispose();
-    }
-
-    sealed class Listener : IAppendListener
-    {
-        readonly ConcurrentDictionary<(long, long), TaskCompletionSource<AppendOutcome>> _outcomes = new();
-
-        public Task<AppendOutcome> Outcome(long run, long seq) => _outcomes.GetOrAdd((run, seq), _ => new(TaskCreationOptions.RunContinuationsAsynchronously)).Task;
-
-        public void Appended(JournalAppend append, AppendOutcome outcome) =>
-            _outcomes.GetOrAdd((append.Run, append.Seq), _ => new(TaskCreationOptions.RunContinuationsAsynchronously)).SetResult(outcome);
     }
 
     readonly Listener _listener = new();

@@ -1,4 +1,3 @@
-using System.Globalization;
 using Microsoft.Data.Sqlite;
 using SQLitePCL;
 
@@ -115,13 +114,13 @@ sealed class Statements : IDisposable
         raw.sqlite3_bind_text(_head, 4, head.State);
         raw.sqlite3_bind_int(_head, 5, head.Leg);
         raw.sqlite3_bind_text(_head, 6, head.By);
-        raw.sqlite3_bind_text(_head, 7, Text(head.Started));
+        raw.sqlite3_bind_text(_head, 7, SqliteStore.Text(head.Started));
         raw.sqlite3_bind_text(_head, 8, head.Params);
-        BindText(_head, 9, head.Ended is { } ended ? Text(ended) : null);
+        BindText(_head, 9, head.Ended is { } ended ? SqliteStore.Text(ended) : null);
         BindText(_head, 10, head.Error);
         raw.sqlite3_bind_int64(_head, 11, epoch);
         BindParent(head.Parent);
-        BindText(_head, 15, head.ResumeAt is { } again ? Text(again) : null);
+        BindText(_head, 15, head.ResumeAt is { } again ? SqliteStore.Text(again) : null);
         raw.sqlite3_bind_int(_head, 16, head.Late ? 1 : 0);
         Run(_head);
     }
@@ -133,8 +132,6 @@ sealed class Statements : IDisposable
         raw.sqlite3_bind_text(_head, 13, parent.Step);
         raw.sqlite3_bind_int(_head, 14, parent.Attempt);
     }
-
-    static string Text(DateTimeOffset time) => time.ToString("O", CultureInfo.InvariantCulture);
 
     static void BindText(sqlite3_stmt statement, int index, string? text)
     {
