@@ -34,13 +34,7 @@ export default function DesignerPage() {
       (e: unknown) => wanted && setError(e instanceof Error ? e.message : String(e)),
     );
     const end = onDraft((news) => {
-      const at = opened;
-      if (!at || news.chain !== name || news.version === 0 || news.version <= at.state.version || at.state.saved === "saving" || at.state.saved === "conflict") return;
-      void getDraft(name).then((theirs) => {
-        if (theirs.version <= at.state.version) return;
-        if (at.isDirty && theirs.source !== at.text) at.meet(theirs);
-        else at.take(theirs);
-      });
+      if (news.chain === name) opened?.hear(news.version);
     });
     const leave = (event: BeforeUnloadEvent) => {
       if (opened?.isDirty === true && opened.state.saved === "lost") event.preventDefault();

@@ -21,8 +21,8 @@ sealed class Browser : IAsyncDisposable
 
     public Browser(Uri address) => _address = address;
 
-    /// <summary>What pages wrote as errors.</summary>
-    public List<string> Errors { get; } = [];
+    // What pages wrote as errors, with the address that it was about.
+    readonly List<string> _errors = [];
 
     /// <summary>A page in a profile of its own: another person, to the service.</summary>
     public async Task<IPage> PageAsync()
@@ -32,9 +32,17 @@ sealed class Browser : IAsyncDisposable
         await context.GrantPermissionsAsync(["clipboard-read", "clipboard-write"]);
         var page = await context.NewPageAsync();
         page.SetDefaultTimeout(30_000);
-        page.Console += (_, message) => { if (message.Type == "error") { Errors.Add(message.Text); } };
-        page.PageError += (_, error) => Errors.Add(error);
+        page.Console += (_, message) => { if (message.Type == "error") { _errors.Add($"{message.Text} ({message.Location})"); } };
+        page.PageError += (_, error) => _errors.Add(error);
         return page;
+    }
+
+    /// <summary>Fails when a page wrote an error, and tells all of it.</summary>
+    /// <param name="but">What an error may say: browsers write every answer with an error status there, also one that is wanted.</param>
+    public void CheckErrors(string? but = null)
+    {
+        var errors = _errors.Where(e => but is null || !e.Contains(but, StringComparison.Ordinal)).ToList();
+        Assert.True(errors.Count == 0, string.Join("\n", errors));
     }
 
     /// <summary>Fails when axe finds something wrong.</summary>

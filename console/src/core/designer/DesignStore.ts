@@ -1,4 +1,4 @@
-import { checkDraft, Refused, saveDraft } from "../api/client";
+import { checkDraft, getDraft, Refused, saveDraft } from "../api/client";
 import type { DraftInfo, ProblemInfo } from "../api/types";
 import { Design } from "../document/design";
 import { YamlText } from "../document/tree";
@@ -51,6 +51,11 @@ export class DesignStore {
   #saveTimer: ReturnType<typeof setTimeout> | undefined;
   #checkTimer: ReturnType<typeof setTimeout> | undefined;
   #savedText: string;
+  #saving: Promise<boolean> | null = null;
+  /** What was sent when the answer did not come: the service may have it. */
+  #unanswered: string | null = null;
+  /** The newest version that was told of. */
+  #heard = 0;
   #closed = false;
 
   constructor(
@@ -173,48 +178,74 @@ export class DesignStore {
     this.#saveTimer = setTimeout(() => void this.save(), after);
   }
 
-  /** Saves now what is not saved; true when all of it is on the service then. */
-  async save(): Promise<boolean> {
+  /** Saves now what is not saved; true when all of it is on the service then. Each save is made from the one before, so one goes after the other. */
+  save(): Promise<boolean> {
     clearTimeout(this.#saveTimer);
-    if (this.#state.saved === "conflict") return false;
-    if (this.#state.saved === "saving") {
-      await new Promise((done) => setTimeout(done, 50));
-      return this.save();
-    }
-    const text = this.text;
-    if (text === this.#savedText && this.#state.saved !== "lost") {
-      this.#set({ saved: "saved", trouble: null });
-      forget(this.chain);
-      return true;
-    }
-    this.#set({ saved: "saving" });
-    try {
-      const saved = await saveDraft(this.chain, this.#state.version, text);
-      this.#savedText = text;
-      this.#set({ version: saved.version, trouble: null, saved: text === this.text ? "saved" : "waiting" });
-      if (text !== this.text) {
-        keep(this.chain, { text: this.text, version: saved.version });
-        return await this.save();
-      }
-      forget(this.chain);
-      return true;
-    } catch (e) {
-      this.#failed(e);
-      return false;
-    }
+    this.#saving ??= this.#saveAll().finally(() => {
+      this.#saving = null;
+      if (this.#heard > this.#state.version) this.hear(this.#heard);
+    });
+    return this.#saving;
   }
 
-  #failed(e: unknown) {
+  async #saveAll(): Promise<boolean> {
+    if (this.#state.saved === "conflict") return false;
+    while (this.text !== this.#savedText || this.#unanswered !== null) {
+      const text = this.text;
+      this.#set({ saved: "saving" });
+      try {
+        this.#has(await saveDraft(this.chain, this.#state.version, text));
+      } catch (e) {
+        if (!this.#failed(e, text)) return false;
+      }
+    }
+    this.#set({ saved: "saved", trouble: null });
+    forget(this.chain);
+    return true;
+  }
+
+  /** The service has this, and what is here is made from it. */
+  #has(draft: DraftInfo) {
+    this.#savedText = draft.source;
+    this.#unanswered = null;
+    this.#set({ version: draft.version, trouble: null });
+    if (this.isDirty) keep(this.chain, { text: this.text, version: draft.version });
+  }
+
+  /** Whether saving goes on all the same. */
+  #failed(e: unknown, text: string): boolean {
     if (e instanceof Refused && e.status === 412 && e.details.current) {
-      // Both may have come to the same text.
-      if (e.details.current.source === this.text) this.take(e.details.current);
-      else this.#set({ saved: "conflict", theirs: e.details.current });
+      const { current } = e.details;
+      // Both may have come to the same text, or a save was taken whose answer never came.
+      if (current.source === text || current.source === this.#unanswered) {
+        this.#has(current);
+        return true;
+      }
+      this.#unanswered = null;
+      this.#set({ saved: "conflict", theirs: current });
     } else if (e instanceof Refused && e.status !== 0 && e.status < 500) {
       this.#set({ saved: "refused", trouble: e.message });
     } else {
+      this.#unanswered = text;
       this.#set({ saved: "lost", trouble: e instanceof Error ? e.message : String(e) });
       if (!this.#closed) this.#saveSoon(TRY_AGAIN);
     }
+    return false;
+  }
+
+  /** A version of the draft was saved, here or elsewhere. */
+  hear(version: number) {
+    this.#heard = Math.max(this.#heard, version);
+    if (this.#saving || this.#closed || version <= this.#state.version || this.#state.saved === "conflict") return;
+    void getDraft(this.chain).then(
+      (draft) => {
+        if (this.#saving || this.#closed || draft.version <= this.#state.version) return;
+        if (this.isDirty && draft.source !== this.text) this.meet(draft);
+        else this.take(draft);
+      },
+      // Whoever saves next is told of it again.
+      () => undefined,
+    );
   }
 
   /** Whether there is something that the service does not have. */
@@ -224,13 +255,13 @@ export class DesignStore {
 
   /** Goes on from a draft that somebody else has saved; what was here can be had back by undo. */
   take(draft: DraftInfo) {
-    this.#savedText = draft.source;
-    this.#set({ version: draft.version, saved: "saved", theirs: null, trouble: null });
     if (draft.source !== this.text) {
       this.#undo.push({ text: this.text, selection: this.#state.selection });
       this.#redo = [];
       this.#change(draft.source, this.#state.selection);
     }
+    this.#has(draft);
+    this.#set({ saved: "saved", theirs: null });
     forget(this.chain);
   }
 
@@ -238,9 +269,8 @@ export class DesignStore {
   async keepMine(): Promise<boolean> {
     const { theirs } = this.#state;
     if (!theirs) return false;
-    this.#savedText = theirs.source;
-    this.#set({ version: theirs.version, saved: "waiting", theirs: null });
-    keep(this.chain, { text: this.text, version: theirs.version });
+    this.#has(theirs);
+    this.#set({ saved: "waiting", theirs: null });
     return this.save();
   }
 

@@ -186,7 +186,7 @@ export function ConflictDialog({ state }: { state: DesignState }) {
       <h3>From theirs to yours</h3>
       {changes && <Changes changes={changes} />}
       <Group mt="md" justify="flex-end">
-        <Button variant="default" onClick={() => void getDraft(store.chain).then((d) => store.take(d))}>Go on with theirs</Button>
+        <Button variant="default" onClick={() => void act("Theirs could not be read", async () => store.take(await getDraft(store.chain)))}>Go on with theirs</Button>
         <Button onClick={() => void store.keepMine()}>Go on with mine</Button>
       </Group>
       <p className="soft small">With theirs, undo brings yours back. With yours, theirs stays under Versions.</p>
