@@ -113,7 +113,7 @@ public sealed record StartRequest(string Chain, IReadOnlyDictionary<string, Json
 /// <param name="From">Steps to do again even if they succeeded, with all behind them.</param>
 /// <param name="Skip">Steps to pass over.</param>
 /// <param name="Settle">Steps to settle as succeeded, with their outputs.</param>
-/// <param name="Release">The release to move to: <c>latest</c>, a content hash or its beginning; null to stay.</param>
+/// <param name="Release">What to move to: <c>latest</c>, <c>draft</c>, the number of a release, a content hash or its beginning; null to stay.</param>
 public sealed record ResumeRequest(IReadOnlyDictionary<string, JsonElement>? Set = null, IReadOnlyList<string>? From = null, IReadOnlyList<string>? Skip = null,
     IReadOnlyDictionary<string, JsonElement>? Settle = null, string? Release = null);
 

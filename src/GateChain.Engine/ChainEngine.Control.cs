@@ -1,3 +1,4 @@
+using System.Globalization;
 using GateChain.Core.Chains;
 using GateChain.Core.Expressions;
 using GateChain.Core.Running;
@@ -96,7 +97,7 @@ public sealed partial class ChainEngine
     public async Task<int> ResumeAsync(long run, string by, ResumeOrder order)
     {
         var head = HeadOf(run);
-        var release = order.Release is null ? null : ReleaseOf(head.Chain, order.Release);
+        var release = order.Release is null ? null : await ReleaseOfAsync(head.Chain, order.Release).ConfigureAwait(false);
         if (release == head.Release) { release = null; }
         var (parameters, variables) = Parameters.ReadOverrides(ChainOf(release ?? head.Release), order.Set);
         foreach (var (path, outputs) in order.Settle)
@@ -146,10 +147,23 @@ public sealed partial class ChainEngine
         throw new RefusedException(state.Outcome == Outcome.Succeeded ? RefusalKind.Conflict : RefusalKind.Invalid, $"run {state.Id} can't be resumed: {refusal}", plan.Misfits);
     }
 
-    /// <summary>The release that a person names: <c>latest</c>, a content hash or at least four characters of its beginning.</summary>
-    string ReleaseOf(string chain, string name) => name == "latest" ? LatestOf(chain)
-        : name.Length >= 4 && _store.FindReleases(chain, name) is [var only] ? only
-        : throw new RefusedException(RefusalKind.NotFound, $"“{chain}” has no release “{name}”, or more than one that begins so");
+    /// <summary>The content that a person names: <c>latest</c>, <c>draft</c>, the number of a release, a content hash or at least four characters of its beginning.</summary>
+    async Task<string> ReleaseOfAsync(string chain, string name)
+    {
+        if (name == "latest") { return LatestOf(chain); }
+        if (name == "draft")
+        {
+            if (Drafts.Get(chain) is not { Version: > 0 } draft) { throw new RefusedException(RefusalKind.NotFound, $"“{chain}” has no draft"); }
+            var content = Drafts.Content(chain, draft.Source);
+            await _store.KeepAsync(content).ConfigureAwait(false);
+            return content.Hash;
+        }
+        var isNumber = int.TryParse(name, NumberStyles.None, CultureInfo.InvariantCulture, out var number);
+        return (isNumber ? FindNumberedOf(new(chain, number)) : null)
+            ?? (name.Length >= 4 && _store.FindReleases(chain, name) is [var only] ? only
+            : isNumber ? NumberedOf(chain, number)
+            : throw new RefusedException(RefusalKind.NotFound, $"“{chain}” has no release “{name}”, or more than one that begins so"));
+    }
 
     static RefusedException AlreadyGoing(RunState state) => Conflict(state.Leg > 1
         ? $"run {state.Id} is already going on: leg {state.Leg} was begun by {state.Resumes[^1].By}" : $"run {state.Id} is still going since {state.Started:u}");

@@ -68,8 +68,8 @@ public sealed partial class ChainEngine
         return await StartAsync(latest ? CurrentOf(chain) : release, given, profile, by, parent: null, restartOf: run).ConfigureAwait(false);
     }
 
-    Task<long> IChildHost.StartChildAsync(string chain, IReadOnlyDictionary<string, Value> inputs, Value profile, string by, ParentLink parent) =>
-        StartAsync(CurrentOf(chain), inputs, profile, by, parent, restartOf: null);
+    Task<long> IChildHost.StartChildAsync(CalledChain chain, IReadOnlyDictionary<string, Value> inputs, Value profile, string by, ParentLink parent) =>
+        StartAsync(chain.Release is { } number ? NumberedOf(chain.Name, number) : CurrentOf(chain.Name), inputs, profile, by, parent, restartOf: null);
 
     async Task<long> StartAsync(string release, IReadOnlyDictionary<string, Value> given, Value profile, string by, ParentLink? parent, long? restartOf, TryPlan? tried = null)
     {
@@ -131,14 +131,24 @@ public sealed partial class ChainEngine
     string LatestOf(string name) => _store.Latest(name)?.Hash ?? throw new RefusedException(RefusalKind.NotFound,
         $"there is no chain “{name}”{(Nearest.Mend(name, _store.Chains().Select(c => c.Chain)) is { } mend ? $"; {mend}" : "")}");
 
+    // What a number means never changes.
+    string? FindNumberedOf(CalledChain called)
+    {
+        if (!_numbered.TryGetValue(called, out var release) && _store.Releases(called.Name).FirstOrDefault(r => r.Number == called.Release) is { } found) { _numbered[called] = release = found.Hash; }
+        return release;
+    }
+
+    string NumberedOf(string name, int number) => FindNumberedOf(new(name, number)) ?? Drafts.Numbered(name, number).Release.Hash;
+
     Profiles ReadProfiles() => ReadFile(Workspace.ProfilesName, Profiles.Read);
 
     /// <summary>The chain that new runs of a name would follow.</summary>
     /// <exception cref="RefusedException">There is none.</exception>
     public Chain LatestChain(string name) => ChainOf(CurrentOf(name));
 
-    /// <summary>The same; null when there is none.</summary>
-    public Chain? FindLatestChain(string name) => FindCurrentOf(name) is { } release ? ChainOf(release) : null;
+    /// <summary>The chain that a call runs; null when there is none.</summary>
+    public Chain? FindChain(CalledChain called) =>
+        (called.Release is null ? FindCurrentOf(called.Name) : FindNumberedOf(called)) is { } release ? ChainOf(release) : null;
 
     /// <summary>The values of a profile, as a run would have them.</summary>
     /// <exception cref="RefusedException">There is no profile of that name.</exception>

@@ -31,6 +31,7 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHo
     readonly ConcurrentDictionary<long, RunActor> _actors = new();
     readonly ConcurrentDictionary<string, Lazy<Chain>> _chains = new();
     readonly ConcurrentDictionary<string, string> _latest = new();
+    readonly ConcurrentDictionary<CalledChain, string> _numbered = new();
 
     // Releases with a step whose kind is not here, and which that is.
     readonly ConcurrentDictionary<string, string> _incomplete = new();
@@ -257,7 +258,7 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHo
     /// <exception cref="StorageException">It could not be written.</exception>
     public async Task<Workspace> PushAsync(IReadOnlyDictionary<string, byte[]> files, string author, string? note = null)
     {
-        var workspace = new Workspace(files, _check.Kinds);
+        var workspace = new Workspace(files, _check.Kinds, InterfaceOf);
         if (!workspace.HasErrors) { await StoreAsync(workspace.ToPush(Time.GetUtcNow(), author, note)).ConfigureAwait(false); }
         return workspace;
     }
@@ -276,7 +277,9 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHo
 
     /// <summary>What stands beside the chains, attachments left out.</summary>
     Surroundings IDraftHost.Surroundings() => new(Connections.Types, new HashSet<string>(),
-        _store.Chains().ToDictionary(r => r.Chain, r => ChainInterfaces.Of(ChainOf(r.Hash))), ReadLanes().Keys.ToHashSet()) { Profiles = (_profiles ??= ReadProfiles()).All };
+        _store.Chains().ToDictionary(r => r.Chain, r => ChainInterfaces.Of(ChainOf(r.Hash))), ReadLanes().Keys.ToHashSet()) { Profiles = (_profiles ??= ReadProfiles()).All, Releases = InterfaceOf };
+
+    ChainInterface? InterfaceOf(string chain, int release) => FindChain(new(chain, release)) is { } found ? ChainInterfaces.Of(found) : null;
 
     /// <summary>The workspace as files that could be pushed again: the latest releases, their attachments and what stands beside them.</summary>
     public IReadOnlyDictionary<string, byte[]> Export()

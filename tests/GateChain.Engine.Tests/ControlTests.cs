@@ -1,6 +1,7 @@
 using GateChain.Core.Running.Events;
 using GateChain.Core.Running.State;
 using GateChain.Core.Values;
+using GateChain.Engine.Drafts;
 
 namespace GateChain.Engine.Tests;
 
@@ -357,6 +358,62 @@ public sealed class ControlTests : IAsyncDisposable
         await _house.Engine.DisposeAsync();
         _house.Start();
         Assert.Equal("succeeded: a succeeded, b succeeded, c succeeded", await _house.EndAsync(run));
+    }
+
+    [Theory]
+    [InlineData("1", "first")]
+    [InlineData("2", "second")]
+    [InlineData("latest", "third")]
+    public async Task ACallRunsTheReleaseItNamesAndKeepsToItWhenResumed(string release, string expected)
+    {
+        const string parent = "chain: t\nsteps: { a: { kind: call, chain: child1, release: LATEST } }\noutputs: { said: steps.a.said }";
+        foreach (var word in (string[])["first", "second", "third"])
+        {
+            await _house.PushAsync(parent.Replace("LATEST", "latest", StringComparison.Ordinal), $"chain: child1\nsteps: {{ x: {{ kind: count }} }}\noutputs: {{ said: \"'{word}'\" }}");
+        }
+        var source = parent.Replace("LATEST", release, StringComparison.Ordinal);
+        Assert.Empty(_house.Engine.Drafts.Check("t", source).Problems);
+        var saved = await _house.Engine.Drafts.SaveAsync("t", 0, source, new Dictionary<string, byte[]>(), "ann");
+        if (release != "latest") { await _house.Engine.Drafts.ReleaseAsync("t", saved.Version, null, "ann"); }
+        _house.Count.Failing["x"] = true;
+        var run = await StartAsync();
+        await _house.EndAsync(run);
+        await _house.Engine.PushAsync(new Dictionary<string, byte[]> { ["child1.chain.yaml"] = "chain: child1\nsteps: { x: { kind: count } }\noutputs: { said: \"'fourth'\" }"u8.ToArray() }, "ann");
+        _house.Count.Failing.Clear();
+        await _house.Engine.ResumeAsync(run, "bob", new());
+        await _house.EndAsync(run);
+        Assert.Equal($$"""{"said": "{{expected}}"}""", await _house.Engine.ReadAsync(run, (s, _) => s.Outputs.ToString()));
+        var problems = _house.Engine.Drafts.Check("t", parent.Replace("LATEST", "9", StringComparison.Ordinal)).Problems;
+        Assert.Equal("“child1” has no release 9", Assert.Single(problems).Message);
+    }
+
+    [Fact]
+    public async Task ARunMovesToANumberedReleaseOrTheDraft()
+    {
+        string Chain(string last) => $"chain: t\nsteps:\n  a: {{ kind: count }}\n  {last}: {{ kind: count }}\ngates: [ {{ from: a, to: {last} }} ]";
+        _house.Count.Failing["b"] = _house.Count.Failing["c"] = true;
+        await _house.PushAsync(Chain("b"));
+        var run = await StartAsync();
+        await _house.EndAsync(run);
+        await _house.PushAsync(Chain("c"));
+        await _house.PushAsync(Chain("d"));
+        Task<int> MoveAsync(string to) => _house.Engine.ResumeAsync(run, "bob", new() { Release = to });
+        await MoveAsync("2");
+        Assert.Equal("failed: a succeeded, c failed", await _house.EndAsync(run));
+        Assert.Equal("“t” has no release 4; it has 1 to 3", (await Assert.ThrowsAsync<RefusedException>(() => MoveAsync("4"))).Message);
+        Assert.Equal("“t” has no draft", (await Assert.ThrowsAsync<RefusedException>(() => MoveAsync("draft"))).Message);
+        var drafts = _house.Engine.Drafts;
+        var saved = await drafts.SaveAsync("t", 0, Chain("e").Replace("kind: count", "kind: cuont", StringComparison.Ordinal), new Dictionary<string, byte[]>(), "ann");
+        await Assert.ThrowsAsync<InvalidDraftException>(() => MoveAsync("draft"));
+        await drafts.SaveAsync("t", saved.Version, Chain("e"), new Dictionary<string, byte[]>(), "ann");
+        await MoveAsync("draft");
+        Assert.Equal("succeeded: a succeeded, e succeeded", await _house.EndAsync(run));
+        Assert.Equal(1, _house.Count.Effects["a"]);
+        // Folded anew, through both moves; the draft was not released by it.
+        await _house.Engine.DisposeAsync();
+        _house.Start();
+        Assert.Equal("succeeded: a succeeded, e succeeded", await _house.EndAsync(run));
+        Assert.Equal(3, _house.Engine.Catalogue.Releases("t").Count);
     }
 
     [Fact]

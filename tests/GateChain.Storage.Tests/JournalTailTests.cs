@@ -81,15 +81,15 @@ public sealed class JournalTailTests : IDisposable
     }
 
     [Theory]
-    [InlineData(100)]
-    [InlineData(700)]
-    [InlineData(1500)]
-    public async Task WhatWasReportedIsThereAfterACutAtAnyTime(int after)
+    [InlineData(10)]
+    [InlineData(2_000)]
+    [InlineData(6_000)]
+    public async Task WhatWasReportedIsThereAfterACutAtAnyTime(long after)
     {
         using var store = new SqliteStore(_folder["db"]);
-        var writers = new Writers(store, seed: after);
+        var writers = new Writers(store, seed: (int)after);
         var writing = writers.RunAsync(runs: 60, rows: 300);
-        await Task.WhenAny(writing, Task.Delay(after));
+        while (!writing.IsCompleted && writers.Written.Values.Sum() < after) { await Task.Delay(1); }
         // As a cut leaves them: the log of the database last, whatever happens meanwhile.
         var reported = writers.Written.ToDictionary();
         using (var reading = new SqliteConnection($"Data Source={_folder["db"]}"))

@@ -1,7 +1,8 @@
-import { Button, Checkbox, Group, Modal, Radio } from "@mantine/core";
+import { Button, Checkbox, Group, Modal, NativeSelect, Radio } from "@mantine/core";
+import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { act } from "../app/act";
-import { resumeRun } from "../core/api/client";
+import { getDraft, listReleases, resumeRun } from "../core/api/client";
 import type { RunDetail } from "../core/api/types";
 import { typed } from "../core/format";
 import { ParameterFields, type Given } from "./ParameterFields";
@@ -13,13 +14,15 @@ export function ResumeDialog({ run, chosen, close }: { run: RunDetail; chosen: s
   const [given, setGiven] = useState(atFirst);
   const [from, setFrom] = useState("checkpoint");
   const [skip, setSkip] = useState<string[]>([]);
-  const [latest, setLatest] = useState(false);
+  const [release, setRelease] = useState("");
+  const { data: releases } = useQuery({ queryKey: ["releases", run.chain], queryFn: () => listReleases(run.chain) });
+  const { data: draft } = useQuery({ queryKey: ["draft", run.chain], queryFn: () => getDraft(run.chain) });
   const [busy, setBusy] = useState(false);
   const failed = [...new Set([...run.failures, ...run.status.pausedSteps])];
   const resume = async () => {
     setBusy(true);
     const set = Object.fromEntries(Object.entries(given).filter(([name, text]) => text !== atFirst[name]).map(([name, text]) => [`params.${name}`, text]));
-    const order = { set, from: from === "chosen" && chosen !== null ? [chosen] : [], skip, release: latest ? "latest" : null };
+    const order = { set, from: from === "chosen" && chosen !== null ? [chosen] : [], skip, release: release === "" ? null : release };
     const resumed = await act("The run was not resumed", () => resumeRun(run.id, order));
     setBusy(false);
     if (resumed) close();
@@ -37,7 +40,12 @@ export function ResumeDialog({ run, chosen, close }: { run: RunDetail; chosen: s
           </Checkbox.Group>
         )}
         <ParameterFields parameters={run.parameters} given={given} change={setGiven} />
-        <Checkbox mt="sm" checked={latest} onChange={(e) => setLatest(e.currentTarget.checked)} label="Move to the latest release of the chain" description="Refused with a list when kept steps do not fit there." />
+        <NativeSelect mt="sm" label="Follow" description="Another one is refused with a list when kept steps do not fit there." value={release} onChange={(e) => setRelease(e.currentTarget.value)}
+          data={[
+            { value: "", label: "what the run has followed" },
+            ...(draft !== undefined && draft.version > 0 ? [{ value: "draft", label: `the draft, as ${draft.author} saved it` }] : []),
+            ...(releases ?? []).filter((r) => r.release !== run.release).map((r, i) => ({ value: String(r.number), label: `release ${String(r.number)}${i === 0 && r.number === releases?.[0]?.number ? ", the latest" : ""}${r.note == null ? "" : `: ${r.note}`}` })),
+          ]} />
         <Group mt="lg" justify="flex-end">
           <Button variant="default" onClick={close}>Cancel</Button>
           <Button type="submit" loading={busy}>Resume</Button>

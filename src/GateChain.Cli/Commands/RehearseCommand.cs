@@ -40,7 +40,7 @@ static class RehearseCommand
             }
             try
             {
-                Chain? Called(string name) => workspace.Chains.FirstOrDefault(c => c.Name == name);
+                Chain? Called(CalledChain called) => called.Release is null ? workspace.Chains.FirstOrDefault(c => c.Name == called.Name) : null;
                 var request = new RehearsalRequest(Common.Pairs(parsed.GetValue(Param)), Common.Pairs(parsed.GetValue(Set)), null, parsed.GetValue(Fail), Common.JsonPairs(parsed.GetValue(Give)),
                     parsed.GetValue(All) ? parsed.GetValue(Most) : 0);
                 var result = RehearsalViews.Rehearse(chain, Called, request, workspace.Profiles.Choose(parsed.GetValue(Profile)), DateTimeOffset.UtcNow);

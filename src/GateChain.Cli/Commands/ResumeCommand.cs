@@ -10,7 +10,7 @@ static class ResumeCommand
     static readonly Option<string[]> Skip = new("--skip") { Description = "Pass this step over" };
 
     static readonly Option<string[]> Settle = new("--settle") { Description = "Settle this step as succeeded instead, STEP or STEP={outputs as JSON}" };
-    static readonly Option<string?> Release = new("--release") { Description = "Move to another release: latest, or a content hash" };
+    static readonly Option<string?> Release = new("--release") { Description = "Move to other content: latest, draft, the number of a release, or a content hash" };
 
     public static Command Create() => Common.Create("resume", "Goes on with a failed, stopped or paused run from the failing step", async (parsed, client, cancel) =>
     {

@@ -38,7 +38,7 @@ public sealed class ChainCheck(KindCatalogue kinds)
     // Calls learn what their child takes and gives before anything is checked.
     static void Link(Chain chain, Surroundings? surroundings)
     {
-        foreach (var call in chain.AllSteps.Select(s => s.Call).OfType<CallRule>()) { call.Target = surroundings?.Chains.GetValueOrDefault(call.Chain); }
+        foreach (var call in chain.AllSteps.Select(s => s.Call).OfType<CallRule>()) { call.Target = surroundings?.Find(call.Child); }
     }
 }
 
@@ -52,6 +52,12 @@ public sealed record Surroundings(IReadOnlyDictionary<string, string> Connection
 {
     /// <summary>The values of the profiles, each a map, by the profile's name.</summary>
     public IReadOnlyDictionary<string, Value> Profiles { get; init; } = new Dictionary<string, Value>();
+
+    /// <summary>What a numbered release of a chain takes and gives, null for one that is not there; null where releases are not known.</summary>
+    public Func<string, int, ChainInterface?>? Releases { get; init; }
+
+    /// <summary>What a call runs, as far as it is known.</summary>
+    public ChainInterface? Find(CalledChain called) => called.Release is { } number ? Releases?.Invoke(called.Name, number) : Chains.GetValueOrDefault(called.Name);
 }
 
 /// <summary>One thing that is checked about chains.</summary>

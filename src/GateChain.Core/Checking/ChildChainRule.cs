@@ -15,17 +15,27 @@ sealed class ChildChainRule : ICheckRule
             var call = step.Call!;
             if (call.Target is null)
             {
-                if (surroundings is not null && call.Chain != chain.Name)
-                {
-                    problems.Add(ProblemKinds.UnknownChain, call.Span, $"there is no chain “{call.Chain}” in this workspace", Nearest.Mend(call.Chain, surroundings.Chains.Keys));
-                }
+                if (surroundings is not null) { CheckName(call, chain.Name, surroundings, problems); }
                 continue;
             }
             CheckInputs(context, step, call.Target);
-            if (surroundings is not null && ChainInterfaces.IsUndecided(step) && CallsBack(call.Chain, chain.Name, surroundings.Chains))
+            if (surroundings is not null && ChainInterfaces.IsUndecided(step) && CallsBack(call.Child, new(chain.Name, null), surroundings))
             {
                 problems.Add(ProblemKinds.EndlessCall, call.Span, $"“{chain.Name}” calls itself here again and again: no decide step comes before that could end it", "put a decide step before the call");
             }
+        }
+    }
+
+    static void CheckName(CallRule call, string caller, Surroundings surroundings, ProblemList problems)
+    {
+        var (name, release) = call.Child;
+        if (name != caller && !surroundings.Chains.ContainsKey(name))
+        {
+            problems.Add(ProblemKinds.UnknownChain, call.Span, $"there is no chain “{name}” in this workspace", Nearest.Mend(name, surroundings.Chains.Keys));
+        }
+        else if (release is not null && surroundings.Releases is not null)
+        {
+            problems.Add(ProblemKinds.UnknownChain, call.ReleaseSpan, $"“{name}” has no release {release}", "write latest, or the number of one that is there");
         }
     }
 
@@ -52,14 +62,14 @@ sealed class ChildChainRule : ICheckRule
         }
     }
 
-    static bool CallsBack(string from, string to, IReadOnlyDictionary<string, ChainInterface> chains)
+    static bool CallsBack(CalledChain from, CalledChain to, Surroundings surroundings)
     {
-        var seen = new HashSet<string>();
-        var queue = new Queue<string>([from]);
-        while (queue.TryDequeue(out var name))
+        var seen = new HashSet<CalledChain>();
+        var queue = new Queue<CalledChain>([from]);
+        while (queue.TryDequeue(out var called))
         {
-            if (name == to) { return true; }
-            if (!seen.Add(name) || !chains.TryGetValue(name, out var chain)) { continue; }
+            if (called == to) { return true; }
+            if (!seen.Add(called) || surroundings.Find(called) is not { } chain) { continue; }
             foreach (var next in chain.Calls) { queue.Enqueue(next); }
         }
         return false;
@@ -74,7 +84,7 @@ public static class ChainInterfaces
     {
         var names = new Names(chain).In(chain.Root);
         var outputs = chain.Outputs.GroupBy(o => o.Name).ToDictionary(g => g.Key, g => g.First().Expression.Check(names) is { Problems.Count: 0, Type: var type } ? type : CelType.Dyn);
-        return new(chain.Name, chain.Parameters, outputs, [.. chain.AllSteps.Where(s => s.Call is not null && IsUndecided(s)).Select(s => s.Call!.Chain).Distinct()]);
+        return new(chain.Name, chain.Parameters, outputs, [.. chain.AllSteps.Where(s => s.Call is not null && IsUndecided(s)).Select(s => s.Call!.Child).Distinct()]);
     }
 
     /// <summary>Whether no decide step comes before a step, in its scope or in those around it.</summary>

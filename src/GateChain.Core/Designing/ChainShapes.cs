@@ -89,7 +89,7 @@ public static class ChainShapes
         Key("chain", Text, "The chain it runs.", required: true),
         Key("inputs", Map(Expression), "Values for the chain's parameters."),
         Key("wait", Flag, "Whether it waits for the other run to end.", absent: Value.True),
-        Key("release", Choice("latest"), "Which release of the chain it runs.", absent: Value.String("latest")),
+        Key("release", Choice("latest") with { OrNumber = true }, "Which release of the chain it runs: the latest one when it starts, or the one of a number.", absent: Value.String("latest")),
         Key("steps", Map(new(SettingForm.Record) { Name = "step" }), "The steps inside, by id."),
         Key("gates", List(new(SettingForm.Record) { Name = "gate" }), "The gates between the steps inside."),
         Key("vars", Map(new(SettingForm.Record) { Name = "variable" }), "Values that the steps inside change."),

@@ -1,11 +1,15 @@
 namespace GateChain.Core.Expressions;
 
-/// <summary>“a string”, “an int”.</summary>
-static class Article
+/// <summary>“a string”, “an int”, “an each”; what has no vowel is spelled when it is said: “an sftp”.</summary>
+public static class Article
 {
-    public static string Of(object type)
+    /// <summary>A name with its article; “null” has none.</summary>
+    /// <param name="named">What its text names: a type, a kind, a word.</param>
+    public static string Of(object named)
     {
-        var name = type.ToString()!;
-        return (name[0] is 'a' or 'i' or 'o' ? "an " : name == "null" ? "" : "a ") + name;
+        var name = named.ToString()!;
+        // “u” is said as in “uint” where names begin with it.
+        var before = name.Any("aeiouy".Contains) ? "aeio" : "fhlmnrsx";
+        return (name == "null" ? "" : before.Contains(name[0]) ? "an " : "a ") + name;
     }
 }

@@ -18,7 +18,7 @@ public sealed record Rehearsal(RunState State, IReadOnlyList<Decision> Journal, 
     /// <param name="chain">The chain.</param>
     /// <param name="wish">What is chosen.</param>
     /// <param name="chains">Gives the chains that are called; null for one that is not there.</param>
-    public static Rehearsal Play(Chain chain, RehearsalWish wish, Func<string, Chain?> chains) => new Stage(chain, wish, chains, parent: null, new(MaxDecisions)).Play();
+    public static Rehearsal Play(Chain chain, RehearsalWish wish, Func<CalledChain, Chain?> chains) => new Stage(chain, wish, chains, parent: null, new(MaxDecisions)).Play();
 
     /// <summary>Decisions, those of child runs included, after which a rehearsal is cut.</summary>
     public const int MaxDecisions = 20_000;

@@ -18,14 +18,14 @@ sealed class Stage
 
     readonly Budget _budget;
     readonly RehearsalWish _wish;
-    readonly Func<string, Chain?> _chains;
+    readonly Func<CalledChain, Chain?> _chains;
     readonly RunState _state;
     readonly List<Decision> _journal = [];
     readonly Queue<PendingWork> _work = new();
     readonly Dictionary<(string, int), Rehearsal> _children = [];
     DateTimeOffset _now;
 
-    public Stage(Chain chain, RehearsalWish wish, Func<string, Chain?> chains, ParentLink? parent, Budget budget)
+    public Stage(Chain chain, RehearsalWish wish, Func<CalledChain, Chain?> chains, ParentLink? parent, Budget budget)
     {
         (_wish, _chains, _now, _budget) = (wish, chains, wish.At, budget);
         _state = new(parent is null ? 0 : parent.Depth * 1000L + parent.Attempt, chain);
@@ -101,9 +101,9 @@ sealed class Stage
     {
         var call = step.Step.Call!;
         var depth = (_state.Parent?.Depth ?? 0) + 1;
-        if (_chains(call.Chain) is not { } chain)
+        if (_chains(call.Child) is not { } chain)
         {
-            Put(new ChildEndedInput(_now, step.Path, null, Outcome.Failed, Value.EmptyMap, new("call", $"there is no chain “{call.Chain}”")));
+            Put(new ChildEndedInput(_now, step.Path, null, Outcome.Failed, Value.EmptyMap, new("call", call.Child.Release is { } wanted ? $"there is no release {wanted} of “{call.Chain}” here" : $"there is no chain “{call.Chain}”")));
             return;
         }
         var (inputs, wrong) = InputsOf(step, chain);

@@ -24,7 +24,7 @@ public sealed record Ways(IReadOnlyList<Way> Found, bool IsCut)
     /// <param name="wish">What is chosen; steps that are wished to fail fail in every way.</param>
     /// <param name="chains">Gives the chains that are called.</param>
     /// <param name="most">How many ways to give at most.</param>
-    public static Ways Of(Chain chain, RehearsalWish wish, Func<string, Chain?> chains, int most)
+    public static Ways Of(Chain chain, RehearsalWish wish, Func<CalledChain, Chain?> chains, int most)
     {
         var found = new List<Way>();
         var seen = new HashSet<string>();

@@ -14,7 +14,7 @@ namespace GateChain.Engine.Children;
 sealed class ChildRuns(IChildHost engine)
 {
     /// <summary>What a call wants, read off its run's state.</summary>
-    sealed record Call(long Run, int Leg, string By, string Step, int Attempt, int Record, int Depth, bool Waits, string Chain, Value Inputs, Value Profile, ChildState? Child,
+    sealed record Call(long Run, int Leg, string By, string Step, int Attempt, int Record, int Depth, bool Waits, CalledChain Chain, Value Inputs, Value Profile, ChildState? Child,
         IReadOnlyList<string> From, IReadOnlyList<string> Skip, IReadOnlyDictionary<string, Value> Settle)
     {
         /// <summary>Who resumes the child: whoever resumed the caller, in which leg of it.</summary>
@@ -26,7 +26,7 @@ sealed class ChildRuns(IChildHost engine)
     {
         var leg = state.Resumes.Count > 0 ? state.Resumes[^1] : null;
         string? Inner(string path) => path.StartsWith(step.Path + "/", StringComparison.Ordinal) ? path[(step.Path.Length + 1)..] : null;
-        var call = new Call(state.Id, state.Leg, leg?.By ?? state.By, step.Path, step.Attempt, step.Record!.Number, (state.Parent?.Depth ?? 0) + 1, step.Step.Call!.Wait, step.Step.Call.Chain,
+        var call = new Call(state.Id, state.Leg, leg?.By ?? state.By, step.Path, step.Attempt, step.Record!.Number, (state.Parent?.Depth ?? 0) + 1, step.Step.Call!.Wait, step.Step.Call.Child,
             step.Inputs.AsMap.Find("inputs") ?? Value.EmptyMap, state.Profile, step.Child,
             [.. (leg?.From ?? []).Select(Inner).OfType<string>()], [.. (leg?.Skip ?? []).Select(Inner).OfType<string>()],
             (leg?.Settle ?? new Dictionary<string, Value>()).Where(s => Inner(s.Key) is not null).ToDictionary(s => Inner(s.Key)!, s => s.Value));
@@ -121,7 +121,7 @@ interface IChildHost
     bool IsGoing(long run);
     ICallingRun? CallerOf(long run);
     RunHead? FindChild(ParentCall call);
-    Task<long> StartChildAsync(string chain, IReadOnlyDictionary<string, Value> inputs, Value profile, string by, ParentLink parent);
+    Task<long> StartChildAsync(CalledChain chain, IReadOnlyDictionary<string, Value> inputs, Value profile, string by, ParentLink parent);
     Task<int> ResumeAsync(long run, string by, ResumeOrder order);
     Task StopAsync(long run, string by, string? message);
     Task<T> ReadAsync<T>(long run, Func<RunState, long, T> read);

@@ -21,7 +21,7 @@ public sealed record RehearsalOrder(IReadOnlyDictionary<string, Value> Params, I
     /// <param name="chains">Gives the chains that are called, so that their steps can be named.</param>
     /// <param name="at">The moment it plays at.</param>
     /// <exception cref="RefusedException">Something is named that is not there, is missing, or does not fit its type.</exception>
-    public RehearsalWish Read(Chain chain, Func<string, Chain?> chains, DateTimeOffset at)
+    public RehearsalWish Read(Chain chain, Func<CalledChain, Chain?> chains, DateTimeOffset at)
     {
         var steps = StepsOf(chain, chains, depth: 0).ToList();
         var (parameters, variables) = Parameters.ReadOverrides(chain, Set);
@@ -36,12 +36,12 @@ public sealed record RehearsalOrder(IReadOnlyDictionary<string, Value> Params, I
     }
 
     // All steps by address; those of child chains behind the call's.
-    static IEnumerable<(string Address, Step Step)> StepsOf(Chain chain, Func<string, Chain?> chains, int depth)
+    static IEnumerable<(string Address, Step Step)> StepsOf(Chain chain, Func<CalledChain, Chain?> chains, int depth)
     {
         foreach (var step in chain.AllSteps)
         {
             yield return (step.Address, step);
-            if (depth >= 8 || step.Call is null || chains(step.Call.Chain) is not { } child) { continue; }
+            if (depth >= 8 || step.Call is null || chains(step.Call.Child) is not { } child) { continue; }
             foreach (var (address, inner) in StepsOf(child, chains, depth + 1)) { yield return ($"{step.Address}/{address}", inner); }
         }
     }

@@ -25,7 +25,8 @@ public sealed class Workspace
     /// <summary>Reads everything and gathers all problems.</summary>
     /// <param name="files">Contents by name relative to the folder, with <c>/</c> between parts.</param>
     /// <param name="kinds">The kinds that steps may have.</param>
-    public Workspace(IReadOnlyDictionary<string, byte[]> files, KindCatalogue kinds)
+    /// <param name="releases">What a numbered release of a chain takes and gives; null where releases are not known.</param>
+    public Workspace(IReadOnlyDictionary<string, byte[]> files, KindCatalogue kinds, Func<string, int, ChainInterface?>? releases = null)
     {
         _files = files;
         var connections = ReadSettings(ConnectionsName, ReadConnections)?.Types ?? new Dictionary<string, string>();
@@ -44,7 +45,7 @@ public sealed class Workspace
         var interfaces = read.GroupBy(c => c.Chain.Name).ToDictionary(g => g.Key, g => ChainInterfaces.Of(g.First().Chain));
         foreach (var (chain, source, name, problems) in read)
         {
-            _problems.AddRange(ChainCheck.Check(chain, problems, new(connections, attachments, interfaces, lanes.ToHashSet()) { Profiles = Profiles.All }));
+            _problems.AddRange(ChainCheck.Check(chain, problems, new(connections, attachments, interfaces, lanes.ToHashSet()) { Profiles = Profiles.All, Releases = releases }));
             if (_chains.Find(c => c.Chain.Name == chain.Name) is { File: { } other })
             {
                 _problems.Add(new(ProblemKinds.DoubleKey, name, 1, 1, $"the chain “{chain.Name}” is already in {other}", "give one of them another name"));

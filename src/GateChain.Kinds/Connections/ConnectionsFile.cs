@@ -39,7 +39,7 @@ public sealed class ConnectionsFile : IConnections
             var keys = type.Settings.Members.Select(m => m.Name).ToList();
             foreach (var (key, entry) in entries.Where(e => e.Key != "type" && !keys.Contains(e.Key)))
             {
-                problems.Add(ProblemKinds.UnknownKey, entry.Span, $"a {word} connection has no key “{key}”", Nearest.Mend(key, keys));
+                problems.Add(ProblemKinds.UnknownKey, entry.Span, $"{Article.Of(type.Name)} connection has no key “{key}”", Nearest.Mend(key, keys));
             }
             foreach (var member in type.Settings.Members.Where(m => m.Required && !entries.ContainsKey(m.Name)))
             {

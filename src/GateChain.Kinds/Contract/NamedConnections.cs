@@ -1,3 +1,4 @@
+using GateChain.Core.Expressions;
 using GateChain.Kinds.Connections;
 
 namespace GateChain.Kinds.Contract;
@@ -7,12 +8,11 @@ public static class NamedConnections
 {
     /// <summary>The connection of a name.</summary>
     /// <param name="type">The type it must be of; null for any.</param>
-    /// <param name="word">How that type is called in a sentence: “an sftp one”.</param>
     /// <exception cref="StepFailedException">There is none of that name, or it is of another type.</exception>
-    public static Connection Require(this IConnections connections, string name, string? type = null, string? word = null)
+    public static Connection Require(this IConnections connections, string name, string? type = null)
     {
         var found = connections.Find(name) ?? throw new StepFailedException("no-connection", $"there is no connection “{name}”", "Declare it in connections.yaml and push the workspace.");
-        return type is null || found.Type == type ? found : throw new StepFailedException("no-connection", $"“{name}” is a {found.Type} connection, not {word}");
+        return type is null || found.Type == type ? found : throw new StepFailedException("no-connection", $"“{name}” is {Article.Of(found.Type)} connection, not {Article.Of(type)} one");
     }
 
     /// <summary>Its settings with the secrets in them.</summary>

@@ -1,4 +1,5 @@
 using System.Data.Common;
+using GateChain.Core.Expressions;
 using GateChain.Core.Running;
 using GateChain.Core.Running.Events;
 using GateChain.Core.Values;
@@ -28,7 +29,7 @@ sealed class Session : IDisposable
     public static Session Open(string name, IConnections connections, ConnectionUse use, Action<string> notice, CancellationToken cancel)
     {
         var connection = connections.Require(name);
-        var dialect = Dialects.Find(connection.Type) ?? throw new StepFailedException("no-connection", $"“{name}” is a {connection.Type} connection, not a database");
+        var dialect = Dialects.Find(connection.Type) ?? throw new StepFailedException("no-connection", $"“{name}” is {Article.Of(connection.Type)} connection, not a database");
         try { return new(dialect, dialect.OpenAsync(connection, use, notice, cancel).GetAwaiter().GetResult(), name, cancel); }
         catch (MissingSecretException e) { throw NamedConnections.NoSecret(e, name); }
         catch (FormatException e) { throw new StepFailedException("connection", $"connection “{name}”: {e.Message}"); }

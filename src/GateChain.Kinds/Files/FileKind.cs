@@ -97,7 +97,7 @@ sealed class FilePlace
     /// <summary>A full path.</summary>
     public string From { get; }
 
-    string Folder(string name) => _context.Resolve(_context.Connections.Require(name, "folder", "a folder").Open<FolderSettings>(_context.Secrets).Path);
+    string Folder(string name) => _context.Resolve(_context.Connections.Require(name, "folder").Open<FolderSettings>(_context.Secrets).Path);
 
     /// <exception cref="StepFailedException">It leads outside.</exception>
     public string Resolve(string path) => _context.Folders.Resolve(path, From);

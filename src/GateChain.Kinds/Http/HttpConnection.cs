@@ -79,7 +79,7 @@ sealed class HttpConnection : IDisposable
     public static HttpConnection Of(string? name, IConnections connections, ISecrets secrets, TimeProvider time)
     {
         if (name is null) { return new(new(), time); }
-        return new(connections.Require(name, Type.Name, "an http one").Open<HttpConnectionSettings>(secrets), time);
+        return new(connections.Require(name, Type.Name).Open<HttpConnectionSettings>(secrets), time);
     }
 
     /// <summary>A path behind the connection's address. A full address is taken as it is when it leads to the same server: who asks is said to nobody else.</summary>

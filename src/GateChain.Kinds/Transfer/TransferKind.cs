@@ -43,7 +43,7 @@ public sealed class TransferKind : StepKind<TransferSettings>
 
     static AttemptResult Work(TransferSettings settings, AttemptContext context, CancellationToken cancel)
     {
-        var connection = context.Connections.Require(settings.Connection, SftpConnection.Type.Name, "an sftp one").Open<SftpSettings>(context.Secrets);
+        var connection = context.Connections.Require(settings.Connection, SftpConnection.Type.Name).Open<SftpSettings>(context.Secrets);
         var moves = settings.Action is not (TransferAction.List or TransferAction.Delete);
         if (moves && settings.To is null) { throw new StepFailedException("setting", $"“to” is missing: where to {settings.Action.ToString().ToLowerInvariant()}"); }
         using var client = SftpConnection.Open(connection);

@@ -1,3 +1,4 @@
+using GateChain.Core.Chains;
 using GateChain.Client;
 using GateChain.Core.Problems;
 using GateChain.Engine;
@@ -49,7 +50,7 @@ static class ChainEndpoints
     static RehearsalResult Rehearse(string name, RehearsalRequest request, ChainEngine engine)
     {
         var chain = request.Source is { } source ? Draft(name, source, engine) : engine.LatestChain(name);
-        return RehearsalViews.Rehearse(chain, called => called == name ? chain : engine.FindLatestChain(called), request, engine.ProfileValues(request.Profile), engine.Time.GetUtcNow());
+        return RehearsalViews.Rehearse(chain, called => called == new CalledChain(name, null) ? chain : engine.FindChain(called), request, engine.ProfileValues(request.Profile), engine.Time.GetUtcNow());
     }
 
     static Core.Chains.Chain Draft(string name, string source, ChainEngine engine)

@@ -19,7 +19,7 @@ public static class RehearsalViews
     /// <param name="profile">The profile's values.</param>
     /// <param name="at">The moment it plays at.</param>
     /// <exception cref="RefusedException">Something is named that is not there, is missing, or does not fit its type.</exception>
-    public static RehearsalResult Rehearse(Chain chain, Func<string, Chain?> chains, RehearsalRequest request, Value profile, DateTimeOffset at)
+    public static RehearsalResult Rehearse(Chain chain, Func<CalledChain, Chain?> chains, RehearsalRequest request, Value profile, DateTimeOffset at)
     {
         if (request.Ways is < 0 or > MaxWays) { throw new RefusedException(RefusalKind.Invalid, $"ways is 0 to {MaxWays}"); }
         var order = new RehearsalOrder(JsonViews.Values(request.Params), JsonViews.Values(request.Set), profile, request.Fail ?? [], JsonViews.Values(request.Give));

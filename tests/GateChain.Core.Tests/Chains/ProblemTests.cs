@@ -1,3 +1,4 @@
+using GateChain.Core.Chains;
 using GateChain.Core.Checking;
 using GateChain.Core.Problems;
 
@@ -7,7 +8,17 @@ public class ProblemTests
 {
     static readonly Surroundings Around = new(new Dictionary<string, string> { ["warehouse"] = "sqlite" }, new HashSet<string> { "a.sql" },
         new[] { "chain: child\nparams: { day: { type: timestamp }, n: { type: int, default: 1 } }\nsteps: { a: { kind: work } }\noutputs: { total: params.n + 1 }", "chain: back\nsteps: { a: { kind: call, chain: t } }" }
-            .Select(Play.Read).ToDictionary(c => c.Name, ChainInterfaces.Of), new HashSet<string> { "wide" });
+            .Select(Play.Read).ToDictionary(c => c.Name, ChainInterfaces.Of), new HashSet<string> { "wide" }) { Releases = Earlier };
+
+    // Release 1 of each chain.
+    static ChainInterface? Earlier(string chain, int release) => (chain, release) switch
+    {
+        ("child", 1) => ChainInterfaces.Of(Play.Read("chain: child\nparams: { n: { type: int } }\nsteps: { a: { kind: work } }\noutputs: { sum: params.n }")),
+        ("back", 1) => ChainInterfaces.Of(Play.Read("chain: back\nsteps: { a: { kind: call, chain: back, release: 2 } }")),
+        ("back", 2) => ChainInterfaces.Of(Play.Read("chain: back\nsteps: { a: { kind: call, chain: t } }")),
+        ("t", 1) => ChainInterfaces.Of(Play.Read("chain: t\nsteps: { a: { kind: work } }")),
+        _ => null,
+    };
 
     static IReadOnlyList<Problem> Check(string text) => new ChainCheck(Play.Kinds).Check("t.chain.yaml", text, Around).Problems;
 
@@ -22,6 +33,8 @@ public class ProblemTests
         { "chain: t\nstpes: {}\nsteps: { a: { kind: work } }", "2:1", "GC1004 a chain file has no key “stpes” (did you mean “steps”?)" },
         { "chain: t\nsteps:\n  a: { kind: work, set: { giv: 1 } }", "3:27", "GC1004 a work step has no setting “giv” (did you mean “give”?)" },
         { "chain: t\nsteps:\n  a: { kind: work, give: 1 }", "3:20", "GC1004 step “a” has no key “give” (it is a setting of work, and settings stand under “set”)" },
+        { "chain: t\nsteps:\n  a: { kind: assign, set: { timeout: 1s } }", "3:29", "GC1004 an assign step has no setting “timeout” (it stands at the step itself, beside “set”)" },
+        { "chain: t\nsteps:\n  a: { kind: call, chain: u, set: { inputs: {} } }", "3:37", "GC1004 a call step has no setting “inputs” (it stands at the step itself, beside “set”)" },
         { "steps: { a: { kind: work } }", "1:1", "GC1005 a chain file lacks “chain”" },
         { "chain: t\nsteps: { a: {} }", "2:13", "GC1005 step “a” lacks “kind”" },
         { "- a", "1:1", "GC1006 a chain file is a mapping, and this is a list" },
@@ -29,7 +42,7 @@ public class ProblemTests
         { "chain: t\nsteps:\n  a: { kind: work, retry: { limit: -1 } }", "3:36", "GC1006 “limit” is a whole number from 0 to 1000" },
         { "chain: t\nsteps:\n  a-b: { kind: work }", "3:3", "GC1007 the name of a step begins" },
         { "chain: 5 t\nsteps: { a: { kind: work } }", "1:8", "GC1007 the name of a chain begins" },
-        { "chain: t\nsteps:\n  a: { kind: call, chain: child, release: 3 }", "3:43", "GC1008 a child chain is run in its latest release" },
+        { "chain: t\nsteps:\n  a: { kind: call, chain: child, release: 0 }", "3:43", "GC1009 “release” is latest or the number of a release, from 1, and this is “0”" },
         { "chain: t\nsteps:\n  a: { kind: work, guard: { rules: [] } }", "3:27", "GC1005 the guard lacks “otherwise”" },
         { "chain: t\nsteps:\n  a: { kind: work, guard: { rules: [ { verdict: skip } ], otherwise: { verdict: proceed } } }", "3:38", "GC1005 a rule of the guard lacks “when”" },
         { "chain: t\nsteps:\n  a: { kind: work, guard: { otherwise: {} } }", "3:40", "GC1005 “otherwise” lacks “verdict”: proceed, skip, fail, stop or hold" },
@@ -51,6 +64,10 @@ public class ProblemTests
         { "chain: t\nrecover: { attempts: 0 }\nsteps:\n  a: { kind: work }", "2:22", "GC1006 “attempts” is a whole number from 1 to 1000" },
         { "chain: t\nwhenBusy: wait\nsteps:\n  a: { kind: work }", "2:11", "GC1009 “whenBusy” is one of allow, queue, skip, replace" },
         { "chain: t\nsteps:\n  a: { kind: call, chain: chlid }", "3:27", "GC1403 there is no chain “chlid” in this workspace (did you mean “child”?)" },
+        { "chain: t\nsteps:\n  a: { kind: call, chain: child, release: 7 }", "3:43", "GC1403 “child” has no release 7" },
+        { "chain: t\nsteps:\n  a: { kind: call, chain: child, release: 1, inputs: { n: 1, day: now } }", "3:62", "GC1501 “child” has no parameter “day”" },
+        { "chain: t\nsteps:\n  a: { kind: call, chain: child, release: 1, inputs: { n: 1 } }\noutputs: { x: steps.a.total }", "4:23", "GC1202 there is no “total” in steps.a" },
+        { "chain: t\nsteps:\n  a: { kind: call, chain: back, release: 1 }", "3:27", "GC1502 “t” calls itself here again and again" },
         { "chain: t\nsteps:\n  a: { kind: work, lane: wdie }", "3:3", "GC1404 there is no lane “wdie” in lanes.yaml (did you mean “wide”?)" },
         { "chain: t\nsteps:\n  a: { kind: call, chain: child }", "3:27", "GC1501 “child” needs “day” (timestamp), and the call does not give it" },
         { "chain: t\nsteps:\n  a: { kind: call, chain: child, inputs: { day: now, m: 1 } }", "3:54", "GC1501 “child” has no parameter “m”" },
@@ -121,6 +138,13 @@ public class ProblemTests
     [InlineData("steps.a.attempts > 1")]
     public void AnOutputThatIsAskedForIsNotMissing(string condition) =>
         Assert.DoesNotContain(Check($"chain: t\nsteps: {{ a: {{ kind: work }}, b: {{ kind: work }} }}\ngates: [ {{ from: a, to: b, on: completion, when: \"{condition}\" }} ]"), p => p.Code == "GC1305");
+
+    [Fact]
+    public void AChainMayCallAnEarlierReleaseOfItselfThatDoesNot() => Assert.Empty(Check("chain: t\nsteps: { a: { kind: call, chain: t, release: 1 } }"));
+
+    [Fact]
+    public void WhereReleasesAreNotKnownANumberIsTakenOnTrust() =>
+        Assert.Empty(new ChainCheck(Play.Kinds).Check("t.chain.yaml", "chain: t\nsteps: { a: { kind: call, chain: child, release: 7, inputs: { x: 1 } } }\noutputs: { y: steps.a.y }", Around with { Releases = null }).Problems);
 
     [Fact]
     public void EveryKindOfProblemHasARow()

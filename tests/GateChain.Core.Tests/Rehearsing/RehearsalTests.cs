@@ -89,7 +89,7 @@ public class RehearsalTests
     {
         var child = Play.Read("chain: child\nparams: { n: { type: int } }\nsteps: { x: { kind: work }, y: { kind: work } }\ngates: [ { from: x, to: y } ]\noutputs: { double: params.n * 2 }");
         var chain = Play.Read("chain: t\nsteps:\n  c: { kind: call, chain: child, inputs: { n: 21 } }\n  d: { kind: work }\ngates: [ { from: c, to: d, when: steps.c.double == 42 } ]");
-        var well = Rehearsal.Play(chain, Wish, name => name == "child" ? child : null);
+        var well = Rehearsal.Play(chain, Wish, called => called.Name == "child" ? child : null);
         Assert.Equal("c succeeded, c/x succeeded, c/y succeeded, d succeeded", Words(well));
         Assert.Contains("c/x → y: opens (on success)", Trace.Of(well).Select(l => $"{l.Path}: {l.Text}"));
         Assert.Equal("c failed, c/x failed, c/y skipped, d skipped", Words(Rehearsal.Play(chain, Wish with { Fail = [new(new("c/x"))] }, _ => child)));

@@ -134,6 +134,26 @@ public sealed class ConsoleTests : IAsyncLifetime
     }
 
     [Fact]
+    public async Task AFailedRunGoesOnWithAMendedDraft()
+    {
+        const string chain = "chain: t\nsteps:\n  a: { kind: wait, set: { for: 0s } }\n  b: { kind: command, set: { shell: 'exit 3' } }\ngates: [ { from: a, to: b } ]";
+        await _service.PushAsync(chain.Replace("exit 3", "exit 4", StringComparison.Ordinal));
+        await _service.PushAsync(chain);
+        var run = await RunAsync("t");
+        await _service.EndAsync(run);
+        await _service.Client.SaveDraftAsync("t", 0, chain.Replace("exit 3", "exit 0", StringComparison.Ordinal));
+        await _page.GotoAsync($"/runs/{run}");
+        await _page.GetByRole(AriaRole.Button, new() { Name = "Resume…" }).ClickAsync();
+        var follow = _page.GetByLabel("Follow");
+        await Expect(follow.Locator("option")).ToHaveTextAsync([new Regex("^what the run has followed$"), new Regex("^the draft, as .* saved it$"), new Regex("^release 1$")]);
+        await CheckAccessAsync("the resume dialog with other releases");
+        await follow.SelectOptionAsync("draft");
+        await _page.GetByRole(AriaRole.Button, new() { Name = "Resume", Exact = true }).ClickAsync();
+        await Expect(_page.Locator(".runhead .state")).ToHaveAttributeAsync("data-state", "succeeded");
+        _browser.CheckErrors();
+    }
+
+    [Fact]
     public async Task ARunIsWatchedExplainedAndResumed()
     {
         var run = await RunAsync();

@@ -165,6 +165,29 @@ public sealed class DesignerTests : IAsyncLifetime
     }
 
     [Fact]
+    public async Task NothingTypedIsLostOnASlowMachine()
+    {
+        await OpenAsync();
+        await _page.Locator("[data-gate='look-load'] button").ClickAsync();
+        var field = _page.Locator(".inspector").GetByLabel("Condition", new() { Exact = true });
+        await field.ClickAsync();
+        var slow = await _page.Context.NewCDPSessionAsync(_page);
+        await slow.SendAsync("Emulation.setCPUThrottlingRate", new Dictionary<string, object> { ["rate"] = 8 });
+        const string text = "steps.look.exit_code == 0 && steps.look.exit_code >= 0 || steps.look.exit_code != 7";
+        await _page.Keyboard.PressAsync("Control+A");
+        // Typed with rests about as long as what is typed takes to become an edit.
+        foreach (var piece in text.Chunk(3))
+        {
+            await _page.Keyboard.TypeAsync(new string(piece));
+            await Task.Delay(240);
+        }
+        await slow.SendAsync("Emulation.setCPUThrottlingRate", new Dictionary<string, object> { ["rate"] = 1 });
+        await Expect(field).ToHaveTextAsync(text);
+        await Expect(Saved).ToHaveTextAsync("✓ saved");
+        Assert.Contains(text, await DraftAsync());
+    }
+
+    [Fact]
     public async Task ExpressionsAreCompletedCheckedAndComputedWithAPastRun()
     {
         var run = (await _service.Client.StartAsync(new("t", null))).Id;
@@ -185,13 +208,15 @@ public sealed class DesignerTests : IAsyncLifetime
         await _page.Keyboard.TypeAsync("lok.exit_code == 0");
         await Expect(_page.Locator(".exprfield .hint .wrong")).ToContainTextAsync("there is no “lok” in steps");
         // The builder reads back what it can, and says so when it can't.
+        const string others = " && steps.look.exit_code != 5 && steps.look.exit_code != 6 && steps.look.exit_code != 7";
         await field.ClickAsync();
         await _page.Keyboard.PressAsync("Control+A");
-        await _page.Keyboard.TypeAsync("steps.look.exit_code == 0");
-        await _page.GetByRole(AriaRole.Button, new() { Name = "Build", Exact = true }).ClickAsync();
+        await _page.Keyboard.TypeAsync($"steps.look.exit_code == 0{others}");
+        // A slow press, while what was typed becomes an edit, and the sentence above gets longer.
+        await _page.GetByRole(AriaRole.Button, new() { Name = "Build", Exact = true }).ClickAsync(new() { Delay = 400 });
         await Expect(_page.Locator(".builder")).ToContainTextAsync("steps.look.exit_code is 0");
-        await _page.GetByLabel("Comparison", new() { Exact = true }).SelectOptionAsync(">=");
-        await Expect(field).ToHaveTextAsync("steps.look.exit_code >= 0");
+        await _page.GetByLabel("Comparison", new() { Exact = true }).First.SelectOptionAsync(">=");
+        await Expect(field).ToHaveTextAsync($"steps.look.exit_code >= 0{others}");
         // A value is taken by clicking the step that gives it.
         await field.ClickAsync();
         await _page.Keyboard.PressAsync("Control+A");

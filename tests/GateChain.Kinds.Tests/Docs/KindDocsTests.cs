@@ -45,7 +45,7 @@ public class KindDocsTests
 
     static string Form(SettingShape shape) => shape.Form switch
     {
-        SettingForm.Choice => string.Join(", ", shape.Choices.Select(c => $"`{c}`")),
+        SettingForm.Choice => string.Join(", ", shape.Choices.Select(c => $"`{c}`")) + (shape.OrNumber ? ", a number" : ""),
         SettingForm.List => $"list of {Form(shape.Item ?? new(SettingForm.Any))}",
         SettingForm.Map => $"mapping to {Form(shape.Item ?? new(SettingForm.Any))}",
         SettingForm.Record => "mapping",

@@ -7,9 +7,11 @@ import { useEffect, useId, useRef, useState } from "react";
 import { lookAtExpression, type Spot } from "../../core/api/client";
 import type { ExpressionResult } from "../../core/api/types";
 import { expressionAt, expressionsIn } from "../../core/designer/templates";
+import { difference } from "../../core/document/tree";
 import { ExpressionBuilder } from "./ExpressionBuilder";
 import { NamePicker } from "./NamePicker";
 import { useDesigning } from "./useDesign";
+import { whenPointerIsUp } from "./whenPointerIsUp";
 
 interface Props {
   label: string;
@@ -46,6 +48,7 @@ export function ExpressionField({ label, description, value, spot, template = fa
 
   const flush = () => {
     clearTimeout(timer.current);
+    timer.current = undefined;
     const text = view.current?.state.doc.toString() ?? "";
     if (text !== now.current.value) now.current.commit(text);
   };
@@ -122,12 +125,12 @@ export function ExpressionField({ label, description, value, spot, template = fa
           EditorView.updateListener.of((u) => {
             if (u.docChanged) {
               clearTimeout(timer.current);
-              timer.current = setTimeout(flush, COMMIT_AFTER);
+              timer.current = setTimeout(() => whenPointerIsUp(flush), COMMIT_AFTER);
               lookSoon();
             }
             if (u.focusChanged) setFocused(u.view.hasFocus);
           }),
-          EditorView.domEventHandlers({ blur: () => { flush(); return false; } }),
+          EditorView.domEventHandlers({ blur: () => { whenPointerIsUp(flush); return false; } }),
         ],
       }),
     });
@@ -147,9 +150,13 @@ export function ExpressionField({ label, description, value, spot, template = fa
 
   useEffect(() => {
     const editor = view.current;
-    if (!editor || editor.state.doc.toString() === value || (editor.hasFocus && timer.current !== undefined && now.current.value !== value)) return;
-    editor.dispatch({ changes: { from: 0, to: editor.state.doc.length, insert: value } });
+    // What comes from elsewhere is shown, unless somebody is typing: what was typed before may come back late, and without the space it ended in.
+    const shown = editor?.state.doc.toString() ?? "";
+    if (!editor || timer.current !== undefined || shown.trim() === value.trim()) return;
+    const { from, toA, toB } = difference(shown, value);
+    editor.dispatch({ changes: { from, to: toA, insert: value.slice(from, toB) } });
     clearTimeout(timer.current);
+    timer.current = undefined;
   }, [value]);
   useEffect(() => lookSoon(), [pastRun]); // eslint-disable-line react-hooks/exhaustive-deps
 

@@ -104,7 +104,7 @@ export function PlainField({ label, description, value, commit, required, placeh
   const field = useField(value, commit);
   const shared = { size: "xs" as const, mt: "xs" as const, label, description, required, placeholder, error, value: field.value, onBlur: field.onBlur };
   if (multiline) return <Textarea {...shared} autosize minRows={2} onChange={(e) => field.onChange(e.currentTarget.value)} />;
-  return <TextInput {...shared} style={narrow ? { maxWidth: 220 } : undefined} onChange={(e) => field.onChange(e.currentTarget.value)} onKeyDown={(e) => { if (e.key === "Enter") field.onBlur(); }} />;
+  return <TextInput {...shared} style={narrow ? { maxWidth: 220 } : undefined} onChange={(e) => field.onChange(e.currentTarget.value)} onKeyDown={(e) => { if (e.key === "Enter") field.flush(); }} />;
 }
 
 /** A name of something beside the chain: a connection, a lane, another chain. */

@@ -1,4 +1,5 @@
 import { useEffect, useRef, useState } from "react";
+import { whenPointerIsUp } from "./whenPointerIsUp";
 
 const COMMIT_AFTER = 250;
 
@@ -31,8 +32,10 @@ export function useField(value: string, commit: (value: string) => void) {
       setText(next);
       now.current.text = next;
       clearTimeout(timer.current);
-      timer.current = setTimeout(flush, COMMIT_AFTER);
+      timer.current = setTimeout(() => whenPointerIsUp(flush), COMMIT_AFTER);
     },
-    onBlur: flush,
+    onBlur: () => whenPointerIsUp(flush),
+    /** Makes it an edit now. */
+    flush,
   };
 }

@@ -48,7 +48,7 @@ sealed class GuardReader(KindCatalogue kinds, ProblemList problems)
             return null;
         }
         var settings = new MappingNode(map.Map.Span, [.. map.Map.Entries.Where(e => e.Key.Text != "kind")]);
-        return new(name.Text, kind, SettingReader.Record(settings, kind.Settings, problems, $"a {kind.Name} probe"), name.Span);
+        return new(name.Text, kind, SettingReader.Record(settings, kind.Settings, problems, $"{Article.Of(kind.Name)} probe"), name.Span);
     }
 
     GuardCase? ReadCase(MapReader map, SourceExpression? when)

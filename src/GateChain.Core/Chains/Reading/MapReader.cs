@@ -122,6 +122,9 @@ sealed class MapReader(MappingNode map, ProblemList problems, string what)
         return expression is null ? null : new(expression, scalar.Within);
     }
 
+    /// <summary>Whether anybody asked for the key.</summary>
+    public bool Knows(string key) => _known.Contains(key);
+
     /// <summary>Adds a problem for each key nobody asked for.</summary>
     /// <param name="mend">Where a key belongs instead; null for no idea.</param>
     public void End(Func<string, string?>? mend = null)

@@ -9,7 +9,8 @@ namespace GateChain.Core.Chains.Reading;
 /// <summary>Reads what stands under <c>set:</c> after the shape its kind gives.</summary>
 static class SettingReader
 {
-    public static MapSetting Record(MappingNode map, SettingShape shape, ProblemList problems, string what)
+    /// <param name="elsewhere">Where a key belongs that is no setting; null for no idea.</param>
+    public static MapSetting Record(MappingNode map, SettingShape shape, ProblemList problems, string what, Func<string, string?>? elsewhere = null)
     {
         var entries = new List<KeyValuePair<string, Setting>>();
         foreach (var (key, node) in map.Entries)
@@ -17,7 +18,7 @@ static class SettingReader
             if (shape.Members.FirstOrDefault(m => m.Name == key.Text) is not { } member)
             {
                 problems.Add(ProblemKinds.UnknownKey, key.Span, $"{what} has no setting “{key.Text}”",
-                    Nearest.Mend(key.Text, shape.Members.Select(m => m.Name)) ?? (shape.Members.Count == 0 ? null : "known here: " + string.Join(", ", shape.Members.Select(m => m.Name))));
+                    elsewhere?.Invoke(key.Text) ?? Nearest.Mend(key.Text, shape.Members.Select(m => m.Name)) ?? (shape.Members.Count == 0 ? null : "known here: " + string.Join(", ", shape.Members.Select(m => m.Name))));
             }
             else if (Read(node, member.Shape, problems, $"“{member.Name}”") is { } setting)
             {

@@ -1,5 +1,7 @@
+using System.Globalization;
 using GateChain.Core.Chains.Kinds;
 using GateChain.Core.Chains.Source;
+using GateChain.Core.Expressions;
 using GateChain.Core.Problems;
 using GateChain.Core.Values;
 
@@ -33,7 +35,6 @@ sealed class StepReader(KindCatalogue kinds, ProblemList problems, ScopeReader s
             Lane = ReadLane(map, kind),
             RedoOnResume = map.Choice("onResume", false, ("keep", false), ("redo", true)),
             Disabled = map.Flag("disabled"),
-            Settings = Settings(map, kind),
             Assignments = [.. scopes.NamedExpressions(map, "assign")],
             Branches = kind.Name == ControlKinds.Decide ? ReadBranches(map) : [],
             Each = kind.Name == ControlKinds.Each ? ReadEach(map) : null,
@@ -41,6 +42,8 @@ sealed class StepReader(KindCatalogue kinds, ProblemList problems, ScopeReader s
             Call = kind.Name == ControlKinds.Call ? ReadCall(map) : null,
             Inner = kind.StepKeys.Contains("steps") ? scopes.Read(map) : null,
             ResumeWhole = kind.StepKeys.Contains("resumeAs") && map.Choice("resumeAs", false, ("part", false), ("whole", true)),
+            // Last: the map has been asked for all that stands beside “set” then.
+            Settings = Settings(map, kind),
             Span = id.Span,
         };
         map.End(key => kind.Settings.Members.Any(m => m.Name == key) ? $"it is a setting of {kind.Name}, and settings stand under “set”" : null);
@@ -54,7 +57,7 @@ sealed class StepReader(KindCatalogue kinds, ProblemList problems, ScopeReader s
         if (kind is null)
         {
             problems.Add(ProblemKinds.UnknownKind, name.Span, $"there is no kind “{name.Text}”",
-                Expressions.Nearest.Mend(name.Text, kinds.Names) ?? "kinds: " + string.Join(", ", kinds.Names));
+                Nearest.Mend(name.Text, kinds.Names) ?? "kinds: " + string.Join(", ", kinds.Names));
         }
         return kind;
     }
@@ -64,7 +67,8 @@ sealed class StepReader(KindCatalogue kinds, ProblemList problems, ScopeReader s
         var node = map.Take("set");
         if (node is MappingNode or null)
         {
-            return SettingReader.Record(node as MappingNode ?? new(map.Map.Span, []), kind.Settings, problems, $"a {kind.Name} step");
+            return SettingReader.Record(node as MappingNode ?? new(map.Map.Span, []), kind.Settings, problems, $"{Article.Of(kind.Name)} step",
+                key => map.Knows(key) ? "it stands at the step itself, beside “set”" : null);
         }
         problems.Add(ProblemKinds.WrongShape, node.Span, $"“set” is a mapping, and this is {node.Word}");
         return MapSetting.Empty;
@@ -75,7 +79,7 @@ sealed class StepReader(KindCatalogue kinds, ProblemList problems, ScopeReader s
     {
         if (map.Scalar("lane") is not { } lane) { return kind.IsControl ? null : scopes.ChainLane; }
         if (!kind.IsControl) { return lane.Text; }
-        problems.Add(ProblemKinds.WrongShape, lane.Span, $"a {kind.Name} step queues for no lane: lanes are for steps that do work", "name the lane at the steps inside, or at the chain");
+        problems.Add(ProblemKinds.WrongShape, lane.Span, $"{Article.Of(kind.Name)} step queues for no lane: lanes are for steps that do work", "name the lane at the steps inside, or at the chain");
         return null;
     }
 
@@ -102,11 +106,13 @@ sealed class StepReader(KindCatalogue kinds, ProblemList problems, ScopeReader s
         var chain = step.RequiredScalar("chain");
         var inputs = scopes.NamedExpressions(step, "inputs").ToList();
         var wait = step.Take("wait") is null || step.Flag("wait");
-        if (step.Scalar("release") is { Text: not "latest" } release)
+        var release = step.Scalar("release");
+        int? number = int.TryParse(release?.Text, NumberStyles.None, CultureInfo.InvariantCulture, out var named) && named > 0 ? named : null;
+        if (release is not null && number is null && release.Text != "latest")
         {
-            problems.Add(ProblemKinds.NotYet, release.Span, "a child chain is run in its latest release; numbered ones are not in this version yet", "write latest, or leave it out");
+            problems.Add(ProblemKinds.UnknownChoice, release.Span, $"“release” is latest or the number of a release, from 1, and this is “{release.Text}”");
         }
-        return chain is null ? null : new(chain.Text, inputs, wait, chain.Span);
+        return chain is null ? null : new(new(chain.Text, number), inputs, wait, chain.Span, release?.Span ?? chain.Span);
     }
 
     static Join ReadJoin(MapReader map)

@@ -30,7 +30,9 @@ sealed partial class Decider
             if (value.IsError) { return (Value.EmptyMap, new("expression", $"input “{input.Name}”: {value.AsError.Message}", input.Expression.Text)); }
             inputs.Add(KeyValuePair.Create(input.Name, value.Kind == ValueKind.Optional ? value.Inner : value));
         }
-        return (Value.Map(("chain", Value.String(step.Step.Call.Chain)), ("inputs", Value.Map(DictionaryMap.Of(inputs)))), null);
+        var (chain, release) = step.Step.Call.Child;
+        var given = ("inputs", Value.Map(DictionaryMap.Of(inputs)));
+        return (release is { } number ? Value.Map(("chain", Value.String(chain)), ("release", Value.Int(number)), given) : Value.Map(("chain", Value.String(chain)), given), null);
     }
 
     StepState? Caller(string path, int attempt) =>
