@@ -26,7 +26,7 @@ using Microsoft.Extensions.Logging;
 namespace GateChain.Engine;
 
 /// <summary>Makes runs happen. Thread-safe. One engine at a time works on a data folder.</summary>
-public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHost, IAsyncDisposable
+public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHost, IKnownReleases, IAsyncDisposable
 {
     readonly ConcurrentDictionary<long, RunActor> _actors = new();
     readonly ConcurrentDictionary<string, Lazy<Chain>> _chains = new();
@@ -251,6 +251,9 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHo
             ? throw new RefusedException(RefusalKind.Conflict, $"“{chain.Name}” can't be run, nor its runs be read: {missing.Split(" (", 2)[0]}. Start the service with the plug-in that has it: gatechain serve --plugins FOLDER") : chain;
     }
 
+    /// <summary>Checks a workspace against the releases that are there; stores nothing.</summary>
+    public Workspace ReadWorkspace(IReadOnlyDictionary<string, byte[]> files) => new(files, _check.Kinds, this);
+
     /// <summary>Checks and stores a workspace: each chain that changed gets a new release. With errors nothing is stored. Drafts stay.</summary>
     /// <param name="files">Contents by name.</param>
     /// <param name="author">Who brings it.</param>
@@ -258,7 +261,7 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHo
     /// <exception cref="StorageException">It could not be written.</exception>
     public async Task<Workspace> PushAsync(IReadOnlyDictionary<string, byte[]> files, string author, string? note = null)
     {
-        var workspace = new Workspace(files, _check.Kinds, InterfaceOf);
+        var workspace = ReadWorkspace(files);
         if (!workspace.HasErrors) { await StoreAsync(workspace.ToPush(Time.GetUtcNow(), author, note)).ConfigureAwait(false); }
         return workspace;
     }
@@ -277,9 +280,12 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHo
 
     /// <summary>What stands beside the chains, attachments left out.</summary>
     Surroundings IDraftHost.Surroundings() => new(Connections.Types, new HashSet<string>(),
-        _store.Chains().ToDictionary(r => r.Chain, r => ChainInterfaces.Of(ChainOf(r.Hash))), ReadLanes().Keys.ToHashSet()) { Profiles = (_profiles ??= ReadProfiles()).All, Releases = InterfaceOf };
+        _store.Chains().ToDictionary(r => r.Chain, r => ChainInterfaces.Of(ChainOf(r.Hash))), ReadLanes().Keys.ToHashSet()) { Profiles = (_profiles ??= ReadProfiles()).All, Releases = ((IKnownReleases)this).Find };
 
-    ChainInterface? InterfaceOf(string chain, int release) => FindChain(new(chain, release)) is { } found ? ChainInterfaces.Of(found) : null;
+    ChainInterface? IKnownReleases.Find(string chain, int number) => FindChain(new(chain, number)) is { } found ? ChainInterfaces.Of(found) : null;
+
+    int IKnownReleases.NumberFor(Release content) =>
+        _store.Releases(content.Chain) is [var latest, ..] ? latest.Hash == content.Hash ? latest.Number : latest.Number + 1 : 1;
 
     /// <summary>The workspace as files that could be pushed again: the latest releases, their attachments and what stands beside them.</summary>
     public IReadOnlyDictionary<string, byte[]> Export()

@@ -1,7 +1,9 @@
+using System.Text;
 using GateChain.Core.Running.Events;
 using GateChain.Core.Running.State;
 using GateChain.Core.Values;
 using GateChain.Engine.Drafts;
+using GateChain.Engine.Workspaces;
 
 namespace GateChain.Engine.Tests;
 
@@ -385,6 +387,20 @@ public sealed class ControlTests : IAsyncDisposable
         Assert.Equal($$"""{"said": "{{expected}}"}""", await _house.Engine.ReadAsync(run, (s, _) => s.Outputs.ToString()));
         var problems = _house.Engine.Drafts.Check("t", parent.Replace("LATEST", "9", StringComparison.Ordinal)).Problems;
         Assert.Equal("“child1” has no release 9", Assert.Single(problems).Message);
+    }
+
+    [Fact]
+    public async Task AWorkspaceMayCallTheReleaseThatItMakesItself()
+    {
+        string Parent(int release) => $"chain: t\nsteps: {{ a: {{ kind: call, chain: child1, release: {release} }} }}";
+        string Child(string word) => $"chain: child1\nsteps: {{ x: {{ kind: count }} }}\noutputs: {{ said: \"'{word}'\" }}";
+        Workspace Check(int release, string word) => _house.Engine.ReadWorkspace(new Dictionary<string, byte[]> { ["t.chain.yaml"] = Encoding.UTF8.GetBytes(Parent(release)), ["child1.chain.yaml"] = Encoding.UTF8.GetBytes(Child(word)) });
+        await _house.PushAsync(Parent(1), Child("first"));
+        Assert.StartsWith("succeeded", await _house.EndAsync(await StartAsync()));
+        // The same content makes no second release; other content does.
+        Assert.Equal("“child1” has no release 2", Assert.Single(Check(2, "first").Problems).Message);
+        Assert.Empty(Check(2, "second").Problems);
+        Assert.Equal("“child1” has no release 3", Assert.Single(Check(3, "second").Problems).Message);
     }
 
     [Fact]

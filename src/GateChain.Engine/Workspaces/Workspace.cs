@@ -25,8 +25,8 @@ public sealed class Workspace
     /// <summary>Reads everything and gathers all problems.</summary>
     /// <param name="files">Contents by name relative to the folder, with <c>/</c> between parts.</param>
     /// <param name="kinds">The kinds that steps may have.</param>
-    /// <param name="releases">What a numbered release of a chain takes and gives; null where releases are not known.</param>
-    public Workspace(IReadOnlyDictionary<string, byte[]> files, KindCatalogue kinds, Func<string, int, ChainInterface?>? releases = null)
+    /// <param name="releases">The releases that are there already; null where none are known.</param>
+    public Workspace(IReadOnlyDictionary<string, byte[]> files, KindCatalogue kinds, IKnownReleases? releases = null)
     {
         _files = files;
         var connections = ReadSettings(ConnectionsName, ReadConnections)?.Types ?? new Dictionary<string, string>();
@@ -45,7 +45,10 @@ public sealed class Workspace
         var interfaces = read.GroupBy(c => c.Chain.Name).ToDictionary(g => g.Key, g => ChainInterfaces.Of(g.First().Chain));
         foreach (var (chain, source, name, problems) in read)
         {
-            _problems.AddRange(ChainCheck.Check(chain, problems, new(connections, attachments, interfaces, lanes.ToHashSet()) { Profiles = Profiles.All, Releases = releases }));
+            // Also the release that this very workspace makes; not the caller's own, which would call itself for ever.
+            ChainInterface? Numbered(string called, int number) => releases!.Find(called, number) ?? (called != chain.Name && read.Find(c => c.Chain.Name == called) is { Chain: { } here } found
+                && releases.NumberFor(ReleaseContent.Of(here, found.Source, files, default)) == number ? interfaces[called] : null);
+            _problems.AddRange(ChainCheck.Check(chain, problems, new(connections, attachments, interfaces, lanes.ToHashSet()) { Profiles = Profiles.All, Releases = releases is null ? null : Numbered }));
             if (_chains.Find(c => c.Chain.Name == chain.Name) is { File: { } other })
             {
                 _problems.Add(new(ProblemKinds.DoubleKey, name, 1, 1, $"the chain “{chain.Name}” is already in {other}", "give one of them another name"));

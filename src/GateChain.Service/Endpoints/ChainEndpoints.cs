@@ -68,7 +68,7 @@ static class ChainEndpoints
     }
 
     static IReadOnlyList<ProblemInfo> Check(PushRequest request, ChainEngine engine) =>
-        [.. new Workspace(Base64.Read(request.Files), engine.Check.Kinds).Problems.Select(JsonViews.Problem)];
+        [.. engine.ReadWorkspace(Base64.Read(request.Files)).Problems.Select(JsonViews.Problem)];
 }
 
 /// <summary>A workspace with errors was pushed.</summary>

@@ -22,7 +22,7 @@ static class DraftEndpoints
         api.MapPut("/chains/{name}/draft", Save).WithName("saveDraft").WithSummary("Saves a draft. If-Match has the version it is made from, \"0\" for none; 412 tells the draft that somebody else has saved").ProducesProblem(412).ProducesProblem(422).ProducesProblem(428);
         api.MapDelete("/chains/{name}/draft", Discard).WithName("discardDraft").WithSummary("Lets a draft go; If-Match has its version").ProducesProblem(412).ProducesProblem(428);
         api.MapGet("/chains/{name}/draft/history", History).WithName("listDraftVersions").WithSummary("Earlier versions of a draft, newest first");
-        api.MapGet("/chains/{name}/releases", Releases).WithName("listReleases").WithSummary("The releases of a chain, newest first");
+        api.MapGet("/chains/{name}/releases", Releases).WithName("listReleases").WithSummary("The releases of a chain, newest first").ProducesProblem(404);
         api.MapGet("/chains/{name}/releases/{number:int}", Release).WithName("getRelease").WithSummary("A release with its content").ProducesProblem(404);
         api.MapPost("/chains/{name}/releases", Make).WithName("makeRelease").WithSummary("Releases the draft (If-Match has its version), or an earlier release again").ProducesProblem(404).ProducesProblem(409).ProducesProblem(412).ProducesProblem(422).ProducesProblem(428);
         api.MapPost("/chains/{name}/try", Try).WithName("tryDraft").WithSummary("Runs a draft, or a part of it, without releasing it").ProducesProblem(404).ProducesProblem(422);
@@ -61,7 +61,13 @@ static class DraftEndpoints
     static IReadOnlyList<DraftVersionInfo> History(string name, ChainEngine engine) =>
         [.. engine.Drafts.History(name).Select(d => new DraftVersionInfo(d.Version, d.Author, d.Saved, d.Source))];
 
-    static IReadOnlyList<ReleaseInfo> Releases(string name, ChainEngine engine) => [.. engine.Catalogue.Releases(name).Select(DraftViews.Release)];
+    static IReadOnlyList<ReleaseInfo> Releases(string name, ChainEngine engine)
+    {
+        var releases = engine.Catalogue.Releases(name);
+        // A chain that is only a draft has none; one that is not there is told.
+        if (releases.Count == 0) { engine.Drafts.Get(name); }
+        return [.. releases.Select(DraftViews.Release)];
+    }
 
     static ReleaseDetail Release(string name, int number, ChainEngine engine)
     {

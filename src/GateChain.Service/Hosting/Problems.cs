@@ -42,7 +42,7 @@ sealed class Problems(ILogger<Problems> logger, ChainEngine engine) : IException
                 if (refused.Details.Count > 0) { problem.Extensions["details"] = refused.Details; }
                 return problem;
             case InvalidWorkspaceException invalid:
-                var workspace = New(422, "Not accepted", $"the workspace has {invalid.Problems.Count(p => p.IsError)} errors; nothing was stored");
+                var workspace = New(422, "Not accepted", $"the workspace has {Count(invalid.Problems.Count(p => p.IsError), "error")}; nothing was stored");
                 workspace.Extensions["problems"] = invalid.Problems.Select(JsonViews.Problem).ToList();
                 return workspace;
             case InvalidDraftException invalid:

@@ -1780,6 +1780,15 @@ export interface operations {
                     "application/json": components["schemas"]["ReleaseInfo"][];
                 };
             };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
         };
     };
     makeRelease: {

@@ -1,0 +1,14 @@
+using GateChain.Core.Chains;
+using GateChain.Storage;
+
+namespace GateChain.Engine.Workspaces;
+
+/// <summary>The releases that a service has, as far as a workspace that comes to it has to know of them.</summary>
+public interface IKnownReleases
+{
+    /// <summary>What a release takes and gives; null when there is none of that number.</summary>
+    ChainInterface? Find(string chain, int number);
+
+    /// <summary>The number that content has as a release, or would get as the next one.</summary>
+    int NumberFor(Release content);
+}
