@@ -24,7 +24,7 @@ public sealed class ControlTests : IAsyncDisposable
     {
         for (var i = 0; !await holds(); i++)
         {
-            Assert.True(i < 1000, "it does not come to that");
+            Assert.True(i < 6000, "it does not come to that");
             await Task.Delay(5);
         }
     }

@@ -64,7 +64,7 @@ sealed class House : IAsyncDisposable
     {
         for (var i = 0; !await Engine.ReadAsync(run, (s, _) => s.Find(step)!.IsInFlight); i++)
         {
-            Assert.True(i < 500, $"{step} does not start");
+            Assert.True(i < 4000, $"{step} does not start");
             await Task.Delay(10);
         }
         // Its start is decided; the work begins when that is on disk.
@@ -74,7 +74,7 @@ sealed class House : IAsyncDisposable
     /// <summary>Waits for the run to end; gives its steps in words.</summary>
     public async Task<string> EndAsync(long run)
     {
-        for (var i = 0; i < 1000; i++)
+        for (var i = 0; i < 4000; i++)
         {
             var (ended, words) = await Engine.ReadAsync(run, (s, _) => (s.HasEnded, $"{s.Word}: {string.Join(", ", s.AllSteps.Select(x => $"{x.Path} {x.Word}"))}"));
             if (ended) { return words; }

@@ -1,4 +1,5 @@
 using System.Data.Common;
+using System.Globalization;
 using System.Security.Cryptography;
 using System.Text;
 using GateChain.Kinds.Databases;
@@ -19,6 +20,20 @@ sealed class StageTable(Session session, LoadInto into, string table, IReadOnlyL
     {
         Drop();
         session.Execute(null, session.Dialect.CreateStage(_name, _table, _columns));
+    }
+
+    /// <summary>How many rows are in it; null when it is not there.</summary>
+    public long? Count()
+    {
+        try
+        {
+            using var command = session.Command(null, $"SELECT count(*) FROM {_name}");
+            return Convert.ToInt64(command.ExecuteScalar(), CultureInfo.InvariantCulture);
+        }
+        catch (DbException e) when (session.Dialect.Error(e, session.Name) is { Code: "no-table" or "sql" })
+        {
+            return null;
+        }
     }
 
     public IRowWriter Writer(DbTransaction transaction) => session.Writer(transaction, _name, columns);

@@ -56,7 +56,7 @@ public sealed class DesignerTests : IAsyncLifetime
 
     async Task UntilAsync(Func<Task<bool>> holds, string what)
     {
-        for (var i = 0; i < 200; i++)
+        for (var i = 0; i < 800; i++)
         {
             if (await holds()) { return; }
             await Task.Delay(50);
@@ -217,6 +217,14 @@ public sealed class DesignerTests : IAsyncLifetime
         await Expect(_page.Locator(".builder")).ToContainTextAsync("steps.look.exit_code is 0");
         await _page.GetByLabel("Comparison", new() { Exact = true }).First.SelectOptionAsync(">=");
         await Expect(field).ToHaveTextAsync($"steps.look.exit_code >= 0{others}");
+        // What is typed meanwhile is what the builder goes on from.
+        await field.ClickAsync();
+        await _page.Keyboard.PressAsync("Control+A");
+        await _page.Keyboard.TypeAsync("steps.look.exit_code < 9");
+        await Expect(_page.Locator(".builder")).ToContainTextAsync("steps.look.exit_code is less than 9");
+        await _page.GetByLabel("Comparison", new() { Exact = true }).SelectOptionAsync("<=");
+        await _page.GetByLabel("Compared with").FillAsync("12");
+        await Expect(field).ToHaveTextAsync("steps.look.exit_code <= 12");
         // A value is taken by clicking the step that gives it.
         await field.ClickAsync();
         await _page.Keyboard.PressAsync("Control+A");

@@ -11,7 +11,7 @@ sealed class Browser : IAsyncDisposable
     static readonly Lazy<Task<IBrowser>> Shared = new(async () =>
     {
         // The build machine is slow at times; what never comes fails all the same.
-        Assertions.SetDefaultExpectTimeout(20_000);
+        Assertions.SetDefaultExpectTimeout(30_000);
         var playwright = await Playwright.CreateAsync();
         return await playwright.Chromium.LaunchAsync(new() { ExecutablePath = "/usr/bin/chromium", Args = Flags });
     });

@@ -91,8 +91,7 @@ public sealed class CommandTests : IDisposable
     public async Task AnOrphanOfALostAttemptIsEndedBeforeTheWorkIsDoneAgain()
     {
         _ = _bench.RunAsync(_kind, """{"run": ["sleep", "300"]}""");
-        while (!File.Exists(_bench["steps/1/s/process"])) { await Task.Delay(20); }
-        await Task.Delay(50);
+        while (new FileInfo(_bench["steps/1/s/process"]) is not { Exists: true, Length: > 0 }) { await Task.Delay(20); }
         var id = int.Parse(File.ReadAllText(_bench["steps/1/s/process"]).Split(' ')[0]);
         await _kind.SweepAsync(_bench.Context());
         await GoneAsync(id);

@@ -11,12 +11,16 @@ const empty: Comparison = { left: "", how: "==", right: "" };
 export function ExpressionBuilder({ text, spot, write }: { text: string; spot: Spot; write: (text: string) => void }) {
   const { store } = useDesigning();
   const read = readSimple(text);
-  const [simple, setSimple] = useState<Simple>(() => (read && read.parts.length > 0 ? read : { join: "&&", parts: [empty] }));
+  const begin = (): Simple => (read && read.parts.length > 0 ? read : { join: "&&", parts: [empty] });
+  // The comparisons, the expression they stand for, and how often that came from elsewhere: what is typed in the field is read anew.
+  const [at, setAt] = useState(() => ({ simple: begin(), text, outside: 0 }));
+  if (text !== at.text) setAt({ simple: begin(), text, outside: at.outside + 1 });
+  const { simple } = at;
   const { data } = useQuery({ queryKey: ["names", store.chain, spot, "builder"], queryFn: () => listNames(store.chain, store.text, spot), gcTime: 0 });
   const typeOf = (name: string) => data?.find((n) => n.name === name)?.type ?? "any";
   const change = (next: Simple) => {
-    setSimple(next);
     const written = writeSimple(next);
+    setAt({ ...at, simple: next, text: written === "" ? text : written });
     if (written !== "") write(written);
   };
   const part = (index: number, set: Partial<Comparison>) => change({ ...simple, parts: simple.parts.map((p, i) => (i === index ? { ...p, ...set } : p)) });
@@ -24,7 +28,7 @@ export function ExpressionBuilder({ text, spot, write }: { text: string; spot: S
   return (
     <div className="builder" role="group" aria-label="Simple comparisons">
       {simple.parts.map((p, i) => (
-        <div className="builderrow" key={i}>
+        <div className="builderrow" key={`${String(at.outside)} ${String(i)}`}>
           {i > 0 && <NativeSelect size="xs" aria-label="Joined by" value={simple.join} data={[{ value: "&&", label: "and" }, { value: "||", label: "or" }]} onChange={(e) => change({ ...simple, join: e.currentTarget.value as Simple["join"] })} />}
           <Autocomplete size="xs" aria-label="Value" placeholder="value" data={[...new Set((data ?? []).map((n) => n.name))]} limit={30} value={p.left} onChange={(left) => part(i, { left })} />
           <NativeSelect size="xs" aria-label="Comparison" value={p.how} data={comparisons.map((c) => ({ value: c.how, label: c.words }))} onChange={(e) => part(i, { how: e.currentTarget.value })} />
@@ -35,7 +39,7 @@ export function ExpressionBuilder({ text, spot, write }: { text: string; spot: S
         </div>
       ))}
       <div className="builderrow">
-        <Button size="compact-xs" variant="default" onClick={() => setSimple({ ...simple, parts: [...simple.parts, empty] })}>One more</Button>
+        <Button size="compact-xs" variant="default" onClick={() => setAt({ ...at, simple: { ...simple, parts: [...simple.parts, empty] } })}>One more</Button>
         <span className="soft small">{simple.parts.filter((p) => p.left !== "").map(sayComparison).join(simple.join === "&&" ? " and " : " or ")}</span>
       </div>
     </div>

@@ -1,4 +1,5 @@
 using System.Data.Common;
+using System.Globalization;
 using GateChain.Core.Running;
 using GateChain.Core.Values;
 using GateChain.Kinds.Contract;
@@ -15,15 +16,18 @@ sealed class TableTarget : LoadTarget
     readonly Session _session;
     readonly StageTable _stage;
     readonly WorkMarks _marks;
+    readonly IAttemptLog _log;
     DbTransaction? _transaction;
     IRowWriter? _writer;
     string _fingerprint = "";
+    long _staged;
 
     public TableTarget(Session session, LoadInto into, IReadOnlyList<string> columns, AttemptContext context)
     {
         _session = session;
         _stage = new(session, into, into.Table!, columns, context.WorkKey.ToString());
         _marks = new(session, context.WorkKey.ToString(), context.Time);
+        _log = context.Log;
     }
 
     public override (Value? Done, string? Progress) Begin(string fingerprint)
@@ -36,7 +40,17 @@ sealed class TableTarget : LoadTarget
             _stage.Drop();
             return (ValueJson.TryParse(mark.Result!), null);
         }
-        if (mark is not null && mark.Fingerprint == fingerprint) { return (null, mark.Progress); }
+        if (mark is not null && mark.Fingerprint == fingerprint)
+        {
+            var (staged, progress) = mark.Progress!.Split(' ', 2) is [var rows, var rest] ? (long.Parse(rows, CultureInfo.InvariantCulture), rest) : (-1, "");
+            // Somebody may have tidied up, or a server have lost what it had said was written.
+            if (_stage.Count() == staged)
+            {
+                _staged = staged;
+                return (null, progress);
+            }
+            _log.Note("the rows of the earlier attempt are not in the stage any more; it begins anew");
+        }
         // A mark without its stage would let rows be missed: it goes first.
         if (mark is not null) { _marks.Forget(null); }
         _stage.Create();
@@ -48,13 +62,14 @@ sealed class TableTarget : LoadTarget
         _transaction ??= _session.Begin();
         _writer ??= _stage.Writer(_transaction);
         _writer.Add(row);
+        _staged++;
     }
 
     public override void Checkpoint(string progress)
     {
         Complete();
         _transaction ??= _session.Begin();
-        _marks.Advance(_transaction, _fingerprint, progress);
+        _marks.Advance(_transaction, _fingerprint, string.Create(CultureInfo.InvariantCulture, $"{_staged} {progress}"));
         Commit();
     }
 
