@@ -13,13 +13,15 @@ public sealed record RunSummary(long Id, string Chain, string State, int Leg, st
 public sealed record ParentInfo(long Run, string Step);
 
 /// <summary>A run in full.</summary>
+/// <param name="Release">Hash of the content it follows.</param>
+/// <param name="Number">The number of that release; null for a draft that was never released, and in a rehearsal.</param>
 /// <param name="Seq">The number of the last decision it shows; changes carry on from there.</param>
 /// <param name="Graph">The steps and gates of the release it follows.</param>
 /// <param name="Status">What stands beside its state and changes as it goes.</param>
 /// <param name="RestartOf">The run it repeats.</param>
 /// <param name="Try">What of a draft it tries; null for a run of a release.</param>
 /// <param name="Handlers">The handlers that ran or run.</param>
-public sealed record RunDetail(long Id, string Chain, string? Title, string Release, string State, int Leg, string By, DateTimeOffset Started, DateTimeOffset? Ended,
+public sealed record RunDetail(long Id, string Chain, string? Title, string Release, int? Number, string State, int Leg, string By, DateTimeOffset Started, DateTimeOffset? Ended,
     string? Error, long Seq, RunStatus Status, ParentInfo? Parent, long? RestartOf, TryInfo? Try, IReadOnlyList<HandlerInfo> Handlers, JsonElement Params, JsonElement Vars, JsonElement Profile, JsonElement Outputs, ScopeGraph Graph,
     IReadOnlyList<StepStatus> Steps, IReadOnlyList<IterationStatus> Iterations, IReadOnlyList<GateStatus> Gates, IReadOnlyList<AttemptInfo> Attempts,
     IReadOnlyList<ResumeInfo> Resumes, IReadOnlyList<string> Warnings, IReadOnlyList<string> Failures, int Absorbed, IReadOnlyList<ParameterInfo> Parameters);
@@ -80,8 +82,9 @@ public sealed record ErrorInfo(string Code, string Message, string? Detail);
 /// <param name="Redone">Steps that were done again from nothing.</param>
 /// <param name="GoesOn">Containers and calls that went on with what was settled in them.</param>
 /// <param name="Automatic">Whether the chain's <c>recover</c> asked for it.</param>
-/// <param name="Release">The release it moved to; null when it stayed.</param>
-public sealed record ResumeInfo(int Leg, string By, JsonElement Params, JsonElement Vars, IReadOnlyList<string> Redone, IReadOnlyList<string> GoesOn, bool Automatic, string? Release);
+/// <param name="Release">Hash of the content it moved to; null when it stayed.</param>
+/// <param name="Number">The number of that release; null for a draft, or when it stayed.</param>
+public sealed record ResumeInfo(int Leg, string By, JsonElement Params, JsonElement Vars, IReadOnlyList<string> Redone, IReadOnlyList<string> GoesOn, bool Automatic, string? Release, int? Number);
 
 /// <summary>One step of a run, in full.</summary>
 public sealed record StepDetail(StepStatus Status, string Kind, string Title, WhyInfo Why, JsonElement Inputs, JsonElement Outputs, ErrorInfo? Error, IReadOnlyList<AttemptInfo> Attempts);

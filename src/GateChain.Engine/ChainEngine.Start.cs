@@ -138,6 +138,17 @@ public sealed partial class ChainEngine
         return release;
     }
 
+    /// <summary>The number that content of a chain has as a release, the first one if it was released again; null for content that was only tried.</summary>
+    public int? NumberOf(string chain, string release)
+    {
+        if (!_numbers.TryGetValue(release, out var number))
+        {
+            if (_store.Releases(chain).LastOrDefault(r => r.Hash == release) is not { } found) { return null; }
+            _numbers[release] = number = found.Number;
+        }
+        return number;
+    }
+
     string NumberedOf(string name, int number) => FindNumberedOf(new(name, number)) ?? Drafts.Numbered(name, number).Release.Hash;
 
     Profiles ReadProfiles() => ReadFile(Workspace.ProfilesName, Profiles.Read);

@@ -32,6 +32,7 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHo
     readonly ConcurrentDictionary<string, Lazy<Chain>> _chains = new();
     readonly ConcurrentDictionary<string, string> _latest = new();
     readonly ConcurrentDictionary<CalledChain, string> _numbered = new();
+    readonly ConcurrentDictionary<string, int> _numbers = new();
 
     // Releases with a step whose kind is not here, and which that is.
     readonly ConcurrentDictionary<string, string> _incomplete = new();

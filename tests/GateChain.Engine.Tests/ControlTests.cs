@@ -413,9 +413,12 @@ public sealed class ControlTests : IAsyncDisposable
         await _house.EndAsync(run);
         await _house.PushAsync(Chain("c"));
         await _house.PushAsync(Chain("d"));
+        Task<int?> NumberAsync() => _house.Engine.ReadAsync(run, (s, _) => _house.Engine.NumberOf("t", s.Release));
         Task<int> MoveAsync(string to) => _house.Engine.ResumeAsync(run, "bob", new() { Release = to });
+        Assert.Equal(1, await NumberAsync());
         await MoveAsync("2");
         Assert.Equal("failed: a succeeded, c failed", await _house.EndAsync(run));
+        Assert.Equal(2, await NumberAsync());
         Assert.Equal("“t” has no release 4; it has 1 to 3", (await Assert.ThrowsAsync<RefusedException>(() => MoveAsync("4"))).Message);
         Assert.Equal("“t” has no draft", (await Assert.ThrowsAsync<RefusedException>(() => MoveAsync("draft"))).Message);
         var drafts = _house.Engine.Drafts;
@@ -424,6 +427,7 @@ public sealed class ControlTests : IAsyncDisposable
         await drafts.SaveAsync("t", saved.Version, Chain("e"), new Dictionary<string, byte[]>(), "ann");
         await MoveAsync("draft");
         Assert.Equal("succeeded: a succeeded, e succeeded", await _house.EndAsync(run));
+        Assert.Null(await NumberAsync());
         Assert.Equal(1, _house.Count.Effects["a"]);
         // Folded anew, through both moves; the draft was not released by it.
         await _house.Engine.DisposeAsync();

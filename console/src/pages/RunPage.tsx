@@ -9,6 +9,7 @@ import { between, brief, clock } from "../core/format";
 import { inView, type Chosen } from "../core/graph/instances";
 import { ChainCanvas } from "../parts/canvas/ChainCanvas";
 import type { CanvasView } from "../parts/canvas/CanvasView";
+import { ContentName } from "../parts/ContentName";
 import { RunButtons } from "../parts/RunButtons";
 import { RunGrid } from "../parts/RunGrid";
 import { RunNotice } from "../parts/RunNotice";
@@ -97,6 +98,7 @@ function RunFacts({ run }: { run: RunDetail }) {
   return (
     <section className="panel" aria-label="The run">
       <p className="soft">Choose a step to see why it fared as it did, what went in and out, and what it said.</p>
+      <p className="soft small">It follows <ContentName number={run.number} release={run.release} />.</p>
       {run.failures.length > 0 && (
         <>
           <h2 className="fact">Failed</h2>
@@ -118,7 +120,7 @@ function RunFacts({ run }: { run: RunDetail }) {
       {run.resumes.map((resume) => (
         <div key={resume.leg}>
           <h2 className="fact">Leg {resume.leg}, {resume.automatic ? "resumed by itself" : `resumed by ${resume.by}`}</h2>
-          {resume.release != null && <p className="small">It moved to release <code>{resume.release.slice(0, 12)}</code></p>}
+          {resume.release != null && <p className="small">It moved to <ContentName number={resume.number} release={resume.release} /></p>}
           {resume.redone.length > 0 && <p className="small">Done again: <code>{brief(resume.redone.join(", "), 300)}</code></p>}
           {resume.goesOn.length > 0 && <p className="small">Gone on inside: <code>{brief(resume.goesOn.join(", "), 300)}</code></p>}
         </div>

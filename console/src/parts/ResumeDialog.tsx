@@ -18,6 +18,11 @@ export function ResumeDialog({ run, chosen, close }: { run: RunDetail; chosen: s
   const { data: releases } = useQuery({ queryKey: ["releases", run.chain], queryFn: () => listReleases(run.chain) });
   const { data: draft } = useQuery({ queryKey: ["draft", run.chain], queryFn: () => getDraft(run.chain) });
   const [busy, setBusy] = useState(false);
+  // Only what the run does not follow already is a choice.
+  const others = [
+    ...(draft !== undefined && draft.version > 0 ? [{ value: "draft", label: `the draft, as ${draft.author} saved it` }] : []),
+    ...(releases ?? []).filter((r) => r.release !== run.release).map((r) => ({ value: String(r.number), label: `release ${String(r.number)}${r === releases?.[0] ? ", the latest" : ""}${r.note == null ? "" : `: ${r.note}`}` })),
+  ];
   const failed = [...new Set([...run.failures, ...run.status.pausedSteps])];
   const resume = async () => {
     setBusy(true);
@@ -40,12 +45,10 @@ export function ResumeDialog({ run, chosen, close }: { run: RunDetail; chosen: s
           </Checkbox.Group>
         )}
         <ParameterFields parameters={run.parameters} given={given} change={setGiven} />
-        <NativeSelect mt="sm" label="Follow" description="Another one is refused with a list when kept steps do not fit there." value={release} onChange={(e) => setRelease(e.currentTarget.value)}
-          data={[
-            { value: "", label: "what the run has followed" },
-            ...(draft !== undefined && draft.version > 0 ? [{ value: "draft", label: `the draft, as ${draft.author} saved it` }] : []),
-            ...(releases ?? []).filter((r) => r.release !== run.release).map((r, i) => ({ value: String(r.number), label: `release ${String(r.number)}${i === 0 && r.number === releases?.[0]?.number ? ", the latest" : ""}${r.note == null ? "" : `: ${r.note}`}` })),
-          ]} />
+        {others.length > 0 && (
+          <NativeSelect mt="sm" label="Follow" description="Another one is refused with a list when kept steps do not fit there." value={release} onChange={(e) => setRelease(e.currentTarget.value)}
+            data={[{ value: "", label: "what the run has followed" }, ...others]} />
+        )}
         <Group mt="lg" justify="flex-end">
           <Button variant="default" onClick={close}>Cancel</Button>
           <Button type="submit" loading={busy}>Resume</Button>

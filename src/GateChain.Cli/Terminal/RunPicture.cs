@@ -51,7 +51,7 @@ static class RunPicture
     static Markup Head(RunDetail run, DateTimeOffset now)
     {
         var leg = run.Leg > 1 ? $", leg {run.Leg}" : "";
-        return new($"[bold]run {run.Id}[/]  {Markup.Escape(run.Title ?? run.Chain)}  {Markup.Escape($"{States.Mark(run.State)} {run.State}{leg}  {Words.Took(run.Started, run.Ended ?? now)}")}");
+        return new($"[bold]run {run.Id}[/]  {Markup.Escape(run.Title ?? run.Chain)}  {Markup.Escape($"{States.Mark(run.State)} {run.State}{leg}  {Words.Took(run.Started, run.Ended ?? now)}  {Words.Content(run.Number, run.Release)}")}");
     }
 
     static List<Line> Lines(RunDetail run, DateTimeOffset now)

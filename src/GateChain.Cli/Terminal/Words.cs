@@ -5,6 +5,9 @@ namespace GateChain.Cli.Terminal;
 /// <summary>Numbers and times in words.</summary>
 static class Words
 {
+    /// <summary>What a run follows.</summary>
+    public static string Content(int? number, string release) => number is null ? $"draft {release[..12]}" : $"release {number}";
+
     public static string Count(int n, string what) => $"{n} {what}{(n == 1 ? "" : "s")}";
 
     /// <summary>What a step does or waits for, or why it ended as it did.</summary>

@@ -44,7 +44,7 @@ static class LiveEndpoints
         {
             if (!queue.Writer.TryWrite(RunViews.Patch(change)) || queue.Reader.Count >= 512) { Volatile.Write(ref behind, true); }
         });
-        var whole = await engine.ReadAsync(id, RunViews.Detail);
+        var whole = await engine.ReadAsync(id, RunViews.DetailOf(engine));
         yield return new(whole, "run") { EventId = whole.Seq.ToString() };
         var seq = whole.Seq;
         await foreach (var patch in Items(queue.Reader, cancel))
@@ -59,7 +59,7 @@ static class LiveEndpoints
             }
             Volatile.Write(ref behind, false);
             while (queue.Reader.TryRead(out _)) { }
-            whole = await engine.ReadAsync(id, RunViews.Detail);
+            whole = await engine.ReadAsync(id, RunViews.DetailOf(engine));
             seq = whole.Seq;
             yield return new(whole, "run") { EventId = seq.ToString() };
         }

@@ -41,7 +41,7 @@ static class RunEndpoints
         return TypedResults.Created($"/api/runs/{id}", JsonViews.Summary(engine.Register.Find(id)!));
     }
 
-    static Task<RunDetail> Get(long id, ChainEngine engine, int? leg = null) => Read(id, leg, engine, RunViews.Detail);
+    static Task<RunDetail> Get(long id, ChainEngine engine, int? leg = null) => Read(id, leg, engine, RunViews.DetailOf(engine));
 
     static Task<StepDetail> Step(long id, string path, ChainEngine engine, int? leg = null) =>
         Read(id, leg, engine, (run, _) => RunViews.StepDetail(run, Find(run, path)));

@@ -26,10 +26,10 @@ public static class RehearsalViews
         var wish = order.Read(chain, chains, at);
         var rehearsal = Rehearsal.Play(chain, wish, chains);
         var ways = request.Ways == 0 ? new([], IsCut: false) : Ways.Of(chain, wish, chains, request.Ways);
-        return new(RunViews.Detail(rehearsal.State, rehearsal.Journal.Count), [.. Trace.Of(rehearsal).Select(l => new TraceInfo(l.What, l.Path, l.Text, l.Outcome))], Children(rehearsal), rehearsal.IsCut,
+        return new(RunViews.Detail(rehearsal.State, rehearsal.Journal.Count, _ => null), [.. Trace.Of(rehearsal).Select(l => new TraceInfo(l.What, l.Path, l.Text, l.Outcome))], Children(rehearsal), rehearsal.IsCut,
             [.. ways.Found.Select(w => new WayInfo(w.Failing, w.Rehearsal.State.Word, w.Rehearsal.State.Error?.Message, [.. w.Steps.Select(s => new WayStep(s.Address, s.Words))]))], ways.IsCut);
     }
 
     static IReadOnlyList<ChildRehearsal> Children(Rehearsal rehearsal) =>
-        [.. rehearsal.Children.Select(c => new ChildRehearsal(c.Key.Call, c.Key.Attempt, RunViews.Detail(c.Value.State, c.Value.Journal.Count), Children(c.Value)))];
+        [.. rehearsal.Children.Select(c => new ChildRehearsal(c.Key.Call, c.Key.Attempt, RunViews.Detail(c.Value.State, c.Value.Journal.Count, _ => null), Children(c.Value)))];
 }

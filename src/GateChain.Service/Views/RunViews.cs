@@ -4,6 +4,7 @@ using GateChain.Core.Running;
 using GateChain.Core.Running.Events;
 using GateChain.Core.Running.State;
 using GateChain.Core.Values;
+using GateChain.Engine;
 using GateChain.Engine.Live;
 
 namespace GateChain.Service.Views;
@@ -11,17 +12,23 @@ namespace GateChain.Service.Views;
 /// <summary>Runs as the API shows them: whole, or what a decision has changed.</summary>
 static class RunViews
 {
-    public static RunDetail Detail(RunState run, long seq)
+    /// <param name="run">The run.</param>
+    /// <param name="seq">The number of its last decision.</param>
+    /// <param name="numberOf">The number of a content as a release, null for a draft's.</param>
+    public static RunDetail Detail(RunState run, long seq, Func<string, int?> numberOf)
     {
         // An each of a hundred thousand iterations is shown in part; the page of its iterations has the rest.
         var scopes = AllScopes(run).ToList();
-        return new(run.Id, run.Chain.Name, run.Chain.Title, run.Release, run.Word, run.Leg, run.By, run.Started!.Value, run.Ended, run.Error?.Message, seq,
+        return new(run.Id, run.Chain.Name, run.Chain.Title, run.Release, numberOf(run.Release), run.Word, run.Leg, run.By, run.Started!.Value, run.Ended, run.Error?.Message, seq,
             Status(run), JsonViews.Parent(run), run.RestartOf, run.Try is { } t ? new(t.Begin, [.. t.Taken.Select(s => s.Step)], t.LeftOut, t.PauseBefore) : null, [.. run.Handlers.Select(h => Handler(run, h))], JsonViews.Json(Value.Map(run.Params)), Variables(run), JsonViews.Json(run.Profile), JsonViews.Json(run.Outputs), ChainViews.Graph(run.Chain.Root, run.Chain),
             [.. scopes.SelectMany(s => s.Steps).Select(Step)], [.. scopes.Where(s => s.Index >= 0).Select(Iteration)],
             [.. scopes.SelectMany(s => s.Scope.Gates.Select(g => Gate(s, g.Index)))], [.. run.Attempts.TakeLast(MaxAttempts).Select(JsonViews.Attempt)],
-            [.. run.Resumes.Select(r => new ResumeInfo(r.Leg, r.By, JsonViews.Json(r.Params), JsonViews.Json(r.Vars), r.Reset, r.Reopened, r.Automatic, r.Release))],
+            [.. run.Resumes.Select(r => new ResumeInfo(r.Leg, r.By, JsonViews.Json(r.Params), JsonViews.Json(r.Vars), r.Reset, r.Reopened, r.Automatic, r.Release, r.Release is { } moved ? numberOf(moved) : null))],
             Warnings(run), Failures(run), Absorbed(run), ChainViews.Parameters(run.Chain.Parameters));
     }
+
+    /// <summary>The same for a run of an engine.</summary>
+    public static Func<RunState, long, RunDetail> DetailOf(ChainEngine engine) => (run, seq) => Detail(run, seq, release => engine.NumberOf(run.Chain.Name, release));
 
     /// <summary>How many iterations of one container, attempts and warnings the view of a run shows.</summary>
     const int MaxIterations = 200, MaxAttempts = 2000, MaxWarnings = 200;

@@ -143,6 +143,8 @@ public sealed class ConsoleTests : IAsyncLifetime
         await _service.EndAsync(run);
         await _service.Client.SaveDraftAsync("t", 0, chain.Replace("exit 3", "exit 0", StringComparison.Ordinal));
         await _page.GotoAsync($"/runs/{run}");
+        var facts = _page.GetByLabel("The run");
+        await Expect(facts).ToContainTextAsync("It follows release 2 ");
         await _page.GetByRole(AriaRole.Button, new() { Name = "Resume…" }).ClickAsync();
         var follow = _page.GetByLabel("Follow");
         await Expect(follow.Locator("option")).ToHaveTextAsync([new Regex("^what the run has followed$"), new Regex("^the draft, as .* saved it$"), new Regex("^release 1$")]);
@@ -150,6 +152,8 @@ public sealed class ConsoleTests : IAsyncLifetime
         await follow.SelectOptionAsync("draft");
         await _page.GetByRole(AriaRole.Button, new() { Name = "Resume", Exact = true }).ClickAsync();
         await Expect(_page.Locator(".runhead .state")).ToHaveAttributeAsync("data-state", "succeeded");
+        await Expect(facts).ToContainTextAsync("It follows a draft ");
+        await Expect(facts).ToContainTextAsync("It moved to a draft ");
         _browser.CheckErrors();
     }
 

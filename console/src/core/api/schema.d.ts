@@ -1148,6 +1148,8 @@ export interface components {
             goesOn: string[];
             automatic: boolean;
             release: null | string;
+            /** Format: int32 */
+            number: null | number;
         };
         ResumeRequest: {
             set?: null | Record<string, never>;
@@ -1162,6 +1164,8 @@ export interface components {
             chain: string;
             title: null | string;
             release: string;
+            /** Format: int32 */
+            number: null | number;
             state: string;
             /** Format: int32 */
             leg: number;
