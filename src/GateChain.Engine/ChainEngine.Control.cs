@@ -150,7 +150,7 @@ public sealed partial class ChainEngine
     /// <summary>The content that a person names: <c>latest</c>, <c>draft</c>, the number of a release, a content hash or at least four characters of its beginning.</summary>
     async Task<string> ReleaseOfAsync(string chain, string name)
     {
-        if (name == "latest") { return LatestOf(chain); }
+        if (name == "latest") { return _releases.Get(new(chain, null)); }
         if (name == "draft")
         {
             if (Drafts.Get(chain) is not { Version: > 0 } draft) { throw new RefusedException(RefusalKind.NotFound, $"“{chain}” has no draft"); }
@@ -159,9 +159,9 @@ public sealed partial class ChainEngine
             return content.Hash;
         }
         var isNumber = int.TryParse(name, NumberStyles.None, CultureInfo.InvariantCulture, out var number);
-        return (isNumber ? FindNumberedOf(new(chain, number)) : null)
+        return (isNumber ? _releases.Find(new(chain, number)) : null)
             ?? (name.Length >= 4 && _store.FindReleases(chain, name) is [var only] ? only
-            : isNumber ? NumberedOf(chain, number)
+            : isNumber ? _releases.Get(new(chain, number))
             : throw new RefusedException(RefusalKind.NotFound, $"“{chain}” has no release “{name}”, or more than one that begins so"));
     }
 

@@ -24,7 +24,7 @@ public sealed partial class ChainEngine
     /// <exception cref="StorageException">Nothing can be written at the moment.</exception>
     public Task<long> StartAsync(string name, IReadOnlyDictionary<string, Value> given, string? profile, string by)
     {
-        var release = CurrentOf(name);
+        var release = _releases.Get(new(name, null));
         return StartAsync(release, given, ProfileValues(profile), by, parent: null, restartOf: null);
     }
 
@@ -65,11 +65,11 @@ public sealed partial class ChainEngine
     public async Task<long> RestartAsync(long run, bool latest, string by)
     {
         var (chain, release, given, profile) = await ReadAsync(run, (s, _) => (s.Chain.Name, s.Release, s.Params.Entries.ToDictionary(e => e.Key.AsString, e => e.Value), s.Profile)).ConfigureAwait(false);
-        return await StartAsync(latest ? CurrentOf(chain) : release, given, profile, by, parent: null, restartOf: run).ConfigureAwait(false);
+        return await StartAsync(latest ? _releases.Get(new(chain, null)) : release, given, profile, by, parent: null, restartOf: run).ConfigureAwait(false);
     }
 
     Task<long> IChildHost.StartChildAsync(CalledChain chain, IReadOnlyDictionary<string, Value> inputs, Value profile, string by, ParentLink parent) =>
-        StartAsync(chain.Release is { } number ? NumberedOf(chain.Name, number) : CurrentOf(chain.Name), inputs, profile, by, parent, restartOf: null);
+        StartAsync(_releases.Get(chain), inputs, profile, by, parent, restartOf: null);
 
     async Task<long> StartAsync(string release, IReadOnlyDictionary<string, Value> given, Value profile, string by, ParentLink? parent, long? restartOf, TryPlan? tried = null)
     {
@@ -119,47 +119,17 @@ public sealed partial class ChainEngine
         return above;
     }
 
-    string CurrentOf(string name) => FindCurrentOf(name) ?? LatestOf(name);
-
-    // Kept until the next push.
-    string? FindCurrentOf(string name)
-    {
-        if (!_latest.TryGetValue(name, out var release) && _store.Latest(name) is { } latest) { _latest[name] = release = latest.Hash; }
-        return release;
-    }
-
-    string LatestOf(string name) => _store.Latest(name)?.Hash ?? throw new RefusedException(RefusalKind.NotFound,
-        $"there is no chain “{name}”{(Nearest.Mend(name, _store.Chains().Select(c => c.Chain)) is { } mend ? $"; {mend}" : "")}");
-
-    // What a number means never changes.
-    string? FindNumberedOf(CalledChain called)
-    {
-        if (!_numbered.TryGetValue(called, out var release) && _store.Releases(called.Name).FirstOrDefault(r => r.Number == called.Release) is { } found) { _numbered[called] = release = found.Hash; }
-        return release;
-    }
-
-    /// <summary>The number that content of a chain has as a release, the first one if it was released again; null for content that was only tried.</summary>
-    public int? NumberOf(string chain, string release)
-    {
-        if (!_numbers.TryGetValue(release, out var number))
-        {
-            if (_store.Releases(chain).LastOrDefault(r => r.Hash == release) is not { } found) { return null; }
-            _numbers[release] = number = found.Number;
-        }
-        return number;
-    }
-
-    string NumberedOf(string name, int number) => FindNumberedOf(new(name, number)) ?? Drafts.Numbered(name, number).Release.Hash;
-
     Profiles ReadProfiles() => ReadFile(Workspace.ProfilesName, Profiles.Read);
 
     /// <summary>The chain that new runs of a name would follow.</summary>
     /// <exception cref="RefusedException">There is none.</exception>
-    public Chain LatestChain(string name) => ChainOf(CurrentOf(name));
+    public Chain LatestChain(string name) => ChainOf(_releases.Get(new(name, null)));
 
     /// <summary>The chain that a call runs; null when there is none.</summary>
-    public Chain? FindChain(CalledChain called) =>
-        (called.Release is null ? FindCurrentOf(called.Name) : FindNumberedOf(called)) is { } release ? ChainOf(release) : null;
+    public Chain? FindChain(CalledChain called) => _releases.Find(called) is { } release ? ChainOf(release) : null;
+
+    /// <summary>The number that content of a chain has as a release, the first one if it was released again; null for content that was only tried.</summary>
+    public int? NumberOf(string chain, string release) => _releases.NumberOf(chain, release);
 
     /// <summary>The values of a profile, as a run would have them.</summary>
     /// <exception cref="RefusedException">There is no profile of that name.</exception>

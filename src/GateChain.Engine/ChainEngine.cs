@@ -12,6 +12,7 @@ using GateChain.Engine.Drafts;
 using GateChain.Engine.Guards;
 using GateChain.Engine.Lanes;
 using GateChain.Engine.Live;
+using GateChain.Engine.Releases;
 using GateChain.Engine.Runs;
 using GateChain.Engine.Secrets;
 using GateChain.Engine.Workspaces;
@@ -30,13 +31,11 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHo
 {
     readonly ConcurrentDictionary<long, RunActor> _actors = new();
     readonly ConcurrentDictionary<string, Lazy<Chain>> _chains = new();
-    readonly ConcurrentDictionary<string, string> _latest = new();
-    readonly ConcurrentDictionary<CalledChain, string> _numbered = new();
-    readonly ConcurrentDictionary<string, int> _numbers = new();
 
     // Releases with a step whose kind is not here, and which that is.
     readonly ConcurrentDictionary<string, string> _incomplete = new();
     readonly ConcurrentDictionary<long, ResumeTicket> _resuming = new();
+    readonly ReleaseBook _releases;
     readonly EndedRuns _ended = new();
     readonly ChainLines _lines = new();
     readonly Dictionary<string, IStepKind> _kinds;
@@ -65,6 +64,7 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHo
     {
         (Options, _store, _check, Time, _logger) = (options, store, check, time, logger);
         Journal = journal ?? store;
+        _releases = new(store);
         _kinds = kinds.ToDictionary(k => k.Description.Name);
         _snapshots = new(options.Snapshots);
         _probes = probes.ToDictionary(p => p.Description.Name);
@@ -274,7 +274,7 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHo
         await _store.PushAsync(push).ConfigureAwait(false);
         // Runs that start from here on follow what was pushed.
         (_connections, _profiles) = (null, null);
-        _latest.Clear();
+        _releases.Forget();
         Drafts.Forget();
         Lanes.SetWidths(ReadLanes());
     }
@@ -285,8 +285,9 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHo
 
     ChainInterface? IKnownReleases.Find(string chain, int number) => FindChain(new(chain, number)) is { } found ? ChainInterfaces.Of(found) : null;
 
-    int IKnownReleases.NumberFor(Release content) =>
-        _store.Releases(content.Chain) is [var latest, ..] ? latest.Hash == content.Hash ? latest.Number : latest.Number + 1 : 1;
+    int IKnownReleases.NumberFor(Release content) => _releases.NumberFor(content);
+
+    ReleaseBook IDraftHost.Releases => _releases;
 
     /// <summary>The workspace as files that could be pushed again: the latest releases, their attachments and what stands beside them.</summary>
     public IReadOnlyDictionary<string, byte[]> Export()

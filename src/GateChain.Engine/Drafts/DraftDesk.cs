@@ -3,6 +3,7 @@ using GateChain.Core.Checking;
 using GateChain.Core.Designing;
 using GateChain.Core.Expressions;
 using GateChain.Core.Problems;
+using GateChain.Engine.Releases;
 using GateChain.Engine.Workspaces;
 using GateChain.Storage;
 
@@ -26,6 +27,7 @@ public sealed record CheckedDraft(Chain? Chain, IReadOnlyList<Problem> Problems)
 interface IDraftHost
 {
     ICatalogue Catalogue { get; }
+    ReleaseBook Releases { get; }
     ChainCheck Check { get; }
     TimeProvider Time { get; }
 
@@ -176,13 +178,7 @@ public sealed class DraftDesk
     /// <exception cref="RefusedException">There is none.</exception>
     public (NumberedRelease Release, Release Content) Numbered(string chain, int? number)
     {
-        var all = _host.Catalogue.Releases(chain);
-        var release = all.FirstOrDefault(r => number is null || r.Number == number);
-        if (release is null)
-        {
-            throw new RefusedException(RefusalKind.NotFound, all.Count == 0 ? $"there is no chain “{chain}”{(Nearest.Mend(chain, _host.Catalogue.Chains().Select(c => c.Chain)) is { } mend ? $"; {mend}" : "")}"
-                : $"“{chain}” has no release {number}; it has {(all.Count == 1 ? "only 1" : $"1 to {all[0].Number}")}");
-        }
+        var release = _host.Releases.Numbered(new(chain, number));
         return (release, _host.Catalogue.Find(release.Hash)!);
     }
 
