@@ -251,6 +251,19 @@ public sealed class ControlTests : IAsyncDisposable
     }
 
     [Fact]
+    public async Task AHeldStepStartsAlsoWhenItsFolderWasReplaced()
+    {
+        Directory.CreateDirectory(Path.Combine(_house.Work, "in"));
+        await _house.PushAsync("chain: t\nsteps:\n  a: { kind: count, guard: { probes: { f: { kind: file, path: 'in/*.csv' } }, rules: [ { when: probes.f.count > 0, verdict: proceed } ], otherwise: { verdict: hold, recheck: 1h, limit: 3 } } }");
+        var run = await StartAsync();
+        await UntilAsync(async () => await _house.Engine.ReadAsync(run, (s, _) => s.Find("a")!.Hold?.Latest) is not null);
+        Directory.Delete(Path.Combine(_house.Work, "in"));
+        Directory.CreateDirectory(Path.Combine(_house.Work, "in"));
+        await File.WriteAllTextAsync(Path.Combine(_house.Work, "in", "x.csv"), "1");
+        Assert.StartsWith("succeeded", await _house.EndAsync(run), StringComparison.Ordinal);
+    }
+
+    [Fact]
     public async Task AHoldGoesOnAcrossARestart()
     {
         await _house.PushAsync("chain: t\nsteps:\n  a: { kind: count, guard: { probes: { f: { kind: file, path: 'x.csv' } }, rules: [ { when: probes.f.count > 0, verdict: proceed } ], otherwise: { verdict: hold, recheck: 200ms, limit: 1000 } } }");

@@ -17,7 +17,7 @@ sealed class Lookouts(IGuardSurroundings surroundings, Action<RunInput> post)
     /// <summary>One guarded step.</summary>
     sealed class Lookout
     {
-        public Dictionary<string, ((string, bool) Place, IDisposable? Watch)> Watches { get; } = [];
+        public Dictionary<string, FileWatch?> Watches { get; } = [];
         public CancellationTokenSource Cancel { get; } = new();
         public int Changes;
         public int Seen;
@@ -53,19 +53,18 @@ sealed class Lookouts(IGuardSurroundings surroundings, Action<RunInput> post)
     void Watch(Lookout lookout, string path, Probe probe, Value settings, ProbeContext context)
     {
         if (surroundings.ProbeOf(probe.Kind.Name).Watches(settings, context) is not { } pattern) { return; }
-        var place = FileWatches.Place(pattern);
         if (lookout.Watches.TryGetValue(probe.Name, out var before))
         {
-            // A folder that did not exist may be there by now.
-            if (before.Place == place && before.Watch is not null) { return; }
-            before.Watch?.Dispose();
+            // A folder that did not exist may be there by now, or another one in its place.
+            if (before is { IsAlive: true } && before.Place == FileWatches.Place(pattern)) { return; }
+            before?.Dispose();
         }
-        lookout.Watches[probe.Name] = (place, surroundings.Watches.Watch(place, changed =>
+        lookout.Watches[probe.Name] = surroundings.Watches.Watch(pattern, changed =>
         {
             if (!FileWatches.Concerns(pattern, changed)) { return; }
             Interlocked.Increment(ref lookout.Changes);
             if (Interlocked.Exchange(ref lookout.Woken, 1) == 0) { post(new WakeInput(surroundings.Time.GetUtcNow(), path)); }
-        }));
+        });
     }
 
     /// <summary>A look has led to a hold: what changed while it was taken makes another one worth while.</summary>
@@ -81,7 +80,7 @@ sealed class Lookouts(IGuardSurroundings surroundings, Action<RunInput> post)
     {
         if (!_lookouts.Remove(path, out var lookout)) { return; }
         lookout.Cancel.Cancel();
-        foreach (var (_, watch) in lookout.Watches.Values) { watch?.Dispose(); }
+        foreach (var watch in lookout.Watches.Values) { watch?.Dispose(); }
     }
 
     public void LeaveAll()

@@ -67,8 +67,8 @@ sealed class MouseDesigner(IPage page) : DesignerPage(page)
         for (var same = 0; same < 3;)
         {
             await Task.Delay(70);
-            var now = await Page.EvaluateAsync<string>("() => [document.querySelector('.react-flow__viewport')?.style.transform, ...[...document.querySelectorAll('.react-flow__node')].map(n => n.style.transform)].join()");
-            (same, last) = (now == last ? same + 1 : 0, now);
+            var now = await Page.EvaluateAsync<string>("() => document.querySelector('.react-flow[aria-busy=false]') ? [document.querySelector('.react-flow__viewport')?.style.transform, ...[...document.querySelectorAll('.react-flow__node')].map(n => n.style.transform)].join() : ''");
+            (same, last) = (now == last && now != "" ? same + 1 : 0, now);
         }
     }
 
@@ -107,12 +107,14 @@ sealed class MouseDesigner(IPage page) : DesignerPage(page)
 
     public override async Task ChooseAsync(string address)
     {
+        await StandsStillAsync();
         await Step(address).Locator(".title").First.ClickAsync();
         await Expect(Inspector.Locator(".idword").First).ToHaveTextAsync(address);
     }
 
     public override async Task ChooseGateAsync(string from, string to)
     {
+        await StandsStillAsync();
         await Gate(IdOf(from), to).Locator("button").ClickAsync();
         await Expect(Inspector.Locator(".idword").First).ToHaveTextAsync($"{IdOf(from)} → {to}");
     }

@@ -219,6 +219,7 @@ export function DesignCanvas({ state, view, edit, drawn, ask }: Props) {
     <CanvasContext value={view}>
       <EditContext value={shown}>
         <ReactFlow
+          aria-busy={laid?.shape !== shape}
           nodes={nodes} edges={edges} nodeTypes={nodeTypes} edgeTypes={edgeTypes} onNodesChange={onNodesChange} onNodeDragStop={onNodeDragStop}
           onNodeClick={(_, node) => chooseStep(node.id)}
           onNodeDoubleClick={(_, node) => store.select({ steps: [node.id], gate: null }, true)}
