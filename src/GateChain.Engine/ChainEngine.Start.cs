@@ -119,7 +119,7 @@ public sealed partial class ChainEngine
         return above;
     }
 
-    Profiles ReadProfiles() => ReadFile(Workspace.ProfilesName, Profiles.Read);
+    Profiles ReadProfiles() => _profiles.Find(Workspace.ProfilesName)!;
 
     /// <summary>The chain that new runs of a name would follow.</summary>
     /// <exception cref="RefusedException">There is none.</exception>
@@ -133,8 +133,8 @@ public sealed partial class ChainEngine
 
     /// <summary>The values of a profile, as a run would have them.</summary>
     /// <exception cref="RefusedException">There is no profile of that name.</exception>
-    public Value ProfileValues(string? name) => (_profiles ??= ReadProfiles()).Choose(name);
+    public Value ProfileValues(string? name) => ReadProfiles().Choose(name);
 
     /// <summary>The names of the profiles that a run can be started under.</summary>
-    public IEnumerable<string> ProfileNames => (_profiles ??= ReadProfiles()).Names;
+    public IEnumerable<string> ProfileNames => ReadProfiles().Names;
 }

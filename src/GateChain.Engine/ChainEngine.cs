@@ -48,8 +48,8 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHo
     readonly ChainCheck _check;
     readonly ILogger _logger;
     readonly SqliteStore _store;
-    ConnectionsFile? _connections;
-    Profiles? _profiles;
+    readonly Remembered<ConnectionsFile> _connections;
+    readonly Remembered<Profiles> _profiles;
 
     /// <param name="options">Where it works.</param>
     /// <param name="store">Where it keeps what must not be lost.</param>
@@ -65,6 +65,8 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHo
         (Options, _store, _check, Time, _logger) = (options, store, check, time, logger);
         Journal = journal ?? store;
         _releases = new(store);
+        _connections = new(name => ReadFile(name, Workspace.ReadConnections));
+        _profiles = new(name => ReadFile(name, Profiles.Read));
         _kinds = kinds.ToDictionary(k => k.Description.Name);
         _snapshots = new(options.Snapshots);
         _probes = probes.ToDictionary(p => p.Description.Name);
@@ -107,7 +109,7 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHo
     public int RunsInFlight => _actors.Count;
 
     /// <summary>The connections as they were pushed last.</summary>
-    public ConnectionsFile Connections => _connections ??= ReadFile(Workspace.ConnectionsName, Workspace.ReadConnections);
+    public ConnectionsFile Connections => _connections.Find(Workspace.ConnectionsName)!;
 
     IConnections IGuardSurroundings.Connections => Connections;
     bool IRunSurroundings.IsSuspending => _suspending;
@@ -273,7 +275,8 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHo
     {
         await _store.PushAsync(push).ConfigureAwait(false);
         // Runs that start from here on follow what was pushed.
-        (_connections, _profiles) = (null, null);
+        _connections.Forget();
+        _profiles.Forget();
         _releases.Forget();
         Drafts.Forget();
         Lanes.SetWidths(ReadLanes());
@@ -281,7 +284,7 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHo
 
     /// <summary>What stands beside the chains, attachments left out.</summary>
     Surroundings IDraftHost.Surroundings() => new(Connections.Types, new HashSet<string>(),
-        _store.Chains().ToDictionary(r => r.Chain, r => ChainInterfaces.Of(ChainOf(r.Hash))), ReadLanes().Keys.ToHashSet()) { Profiles = (_profiles ??= ReadProfiles()).All, Releases = ((IKnownReleases)this).Find };
+        _store.Chains().ToDictionary(r => r.Chain, r => ChainInterfaces.Of(ChainOf(r.Hash))), ReadLanes().Keys.ToHashSet()) { Profiles = ReadProfiles().All, Releases = ((IKnownReleases)this).Find };
 
     ChainInterface? IKnownReleases.Find(string chain, int number) => FindChain(new(chain, number)) is { } found ? ChainInterfaces.Of(found) : null;
 

@@ -47,9 +47,10 @@ public sealed class DraftDesk
     readonly IDraftHost _host;
     readonly LinkedList<(string Chain, string Source, CheckedDraft Draft)> _recent = [];
     readonly Lock _lock = new();
-    Surroundings? _surroundings;
+    readonly Remembered<Surroundings> _surroundings;
+    int _forgotten;
 
-    internal DraftDesk(IDrafts drafts, IDraftHost host) => (_drafts, _host) = (drafts, host);
+    internal DraftDesk(IDrafts drafts, IDraftHost host) => (_drafts, _host, _surroundings) = (drafts, host, new(_ => host.Surroundings()));
 
     /// <summary>Called for every draft that is saved or let go; must be quick.</summary>
     public event Action<DraftChange>? Changed;
@@ -108,8 +109,10 @@ public sealed class DraftDesk
     /// <param name="source">The file.</param>
     public CheckedDraft Check(string chain, string source)
     {
+        int before;
         lock (_lock)
         {
+            before = _forgotten;
             for (var node = _recent.First; node is not null; node = node.Next)
             {
                 if (node.Value.Chain != chain || node.Value.Source != source) { continue; }
@@ -122,6 +125,8 @@ public sealed class DraftDesk
         var draft = new CheckedDraft(read, problems);
         lock (_lock)
         {
+            // What it was checked against may have changed meanwhile.
+            if (before != _forgotten) { return draft; }
             _recent.AddFirst((chain, source, draft));
             if (_recent.Count > Remembered) { _recent.RemoveLast(); }
         }
@@ -185,16 +190,17 @@ public sealed class DraftDesk
     /// <summary>What a draft can name: connections, attachments, other chains, lanes.</summary>
     public Surroundings Beside(string chain)
     {
-        var common = _surroundings ??= _host.Surroundings();
-        return common with { Files = Files(chain).Keys.ToHashSet() };
+        // One for all chains; attachments are a chain's own.
+        return _surroundings.Find("")! with { Files = Files(chain).Keys.ToHashSet() };
     }
 
     /// <summary>What was pushed or released may change what drafts can name.</summary>
     internal void Forget()
     {
+        _surroundings.Forget();
         lock (_lock)
         {
-            _surroundings = null;
+            _forgotten++;
             _recent.Clear();
         }
     }

@@ -8,7 +8,7 @@ namespace GateChain.Engine.Releases;
 /// <summary>Which content a chain's name and number mean, and the other way round. Thread-safe; remembers what it has found.</summary>
 sealed class ReleaseBook(ICatalogue catalogue)
 {
-    readonly ConcurrentDictionary<string, string> _latest = new();
+    readonly Remembered<string> _latest = new(name => catalogue.Latest(name)?.Hash);
 
     // What a number means never changes.
     readonly ConcurrentDictionary<CalledChain, string> _numbered = new();
@@ -18,11 +18,7 @@ sealed class ReleaseBook(ICatalogue catalogue)
     public string? Find(CalledChain called)
     {
         var (name, number) = called;
-        if (number is null)
-        {
-            if (!_latest.TryGetValue(name, out var current) && catalogue.Latest(name) is { } latest) { _latest[name] = current = latest.Hash; }
-            return current;
-        }
+        if (number is null) { return _latest.Find(name); }
         if (!_numbered.TryGetValue(called, out var content) && catalogue.Releases(name).FirstOrDefault(r => r.Number == number) is { } found) { _numbered[called] = content = found.Hash; }
         return content;
     }
@@ -58,5 +54,5 @@ sealed class ReleaseBook(ICatalogue catalogue)
         catalogue.Releases(content.Chain) is [var latest, ..] ? latest.Hash == content.Hash ? latest.Number : latest.Number + 1 : 1;
 
     /// <summary>Something was released: the latest releases are looked up anew.</summary>
-    public void Forget() => _latest.Clear();
+    public void Forget() => _latest.Forget();
 }
