@@ -41,14 +41,17 @@ interface IDraftHost
 /// <summary>Chains on their way to a release: drafts are saved, checked, compared and released here. Thread-safe.</summary>
 public sealed class DraftDesk
 {
-    const int Remembered = 24;
+    const int MostRecent = 24;
 
     readonly IDrafts _drafts;
     readonly IDraftHost _host;
-    readonly LinkedList<(string Chain, string Source, CheckedDraft Draft)> _recent = [];
+
+    // With what they were checked against: once that is another, they count for nothing.
+    readonly LinkedList<(string Chain, string Source, Surroundings Common, CheckedDraft Draft)> _recent = [];
     readonly Lock _lock = new();
+
+    // One for all chains; attachments are a chain's own.
     readonly Remembered<Surroundings> _surroundings;
-    int _forgotten;
 
     internal DraftDesk(IDrafts drafts, IDraftHost host) => (_drafts, _host, _surroundings) = (drafts, host, new(_ => host.Surroundings()));
 
@@ -109,26 +112,23 @@ public sealed class DraftDesk
     /// <param name="source">The file.</param>
     public CheckedDraft Check(string chain, string source)
     {
-        int before;
+        var common = Common;
         lock (_lock)
         {
-            before = _forgotten;
             for (var node = _recent.First; node is not null; node = node.Next)
             {
-                if (node.Value.Chain != chain || node.Value.Source != source) { continue; }
+                if (node.Value.Chain != chain || node.Value.Source != source || !ReferenceEquals(node.Value.Common, common)) { continue; }
                 _recent.Remove(node);
                 _recent.AddFirst(node);
                 return node.Value.Draft;
             }
         }
-        var (read, problems) = _host.Check.Check($"{chain}{Workspace.ChainEnding}", source, Beside(chain));
+        var (read, problems) = _host.Check.Check($"{chain}{Workspace.ChainEnding}", source, Beside(chain, common));
         var draft = new CheckedDraft(read, problems);
         lock (_lock)
         {
-            // What it was checked against may have changed meanwhile.
-            if (before != _forgotten) { return draft; }
-            _recent.AddFirst((chain, source, draft));
-            if (_recent.Count > Remembered) { _recent.RemoveLast(); }
+            _recent.AddFirst((chain, source, common, draft));
+            if (_recent.Count > MostRecent) { _recent.RemoveLast(); }
         }
         return draft;
     }
@@ -188,22 +188,14 @@ public sealed class DraftDesk
     }
 
     /// <summary>What a draft can name: connections, attachments, other chains, lanes.</summary>
-    public Surroundings Beside(string chain)
-    {
-        // One for all chains; attachments are a chain's own.
-        return _surroundings.Find("")! with { Files = Files(chain).Keys.ToHashSet() };
-    }
+    public Surroundings Beside(string chain) => Beside(chain, Common);
+
+    Surroundings Common => _surroundings.Find("")!;
+
+    Surroundings Beside(string chain, Surroundings common) => common with { Files = Files(chain).Keys.ToHashSet() };
 
     /// <summary>What was pushed or released may change what drafts can name.</summary>
-    internal void Forget()
-    {
-        _surroundings.Forget();
-        lock (_lock)
-        {
-            _forgotten++;
-            _recent.Clear();
-        }
-    }
+    internal void Forget() => _surroundings.Forget();
 }
 
 /// <summary>A draft with errors was to be released or run.</summary>

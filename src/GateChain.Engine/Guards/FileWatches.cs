@@ -16,16 +16,14 @@ sealed partial class FileWatches(ILogger logger) : IDisposable
     readonly Dictionary<(string Folder, bool Deep), Folder> _folders = [];
     Timer? _patrol;
 
-    sealed class Folder(string path, FileSystemWatcher watcher)
+    sealed class Folder(string path, DateTime made, FileSystemWatcher watcher)
     {
-        readonly DateTime _made = MadeAt(path);
-
         public FileSystemWatcher Watcher { get; } = watcher;
         public List<Action<string?>> Listeners { get; } = [];
         public bool IsAlive { get; set; } = true;
-        public bool IsInPlace => MadeAt(path) == _made;
+        public bool IsInPlace => MadeAt(path) == made;
 
-        static DateTime MadeAt(string path) => new DirectoryInfo(path) is { Exists: true } folder ? folder.CreationTimeUtc : default;
+        public static DateTime MadeAt(string path) => new DirectoryInfo(path) is { Exists: true } folder ? folder.CreationTimeUtc : default;
     }
 
     /// <summary>Where a path or pattern would be watched: its folder, or the nearest one above that exists.</summary>
@@ -70,8 +68,10 @@ sealed partial class FileWatches(ILogger logger) : IDisposable
         {
             if (!_folders.TryGetValue(place, out var folder))
             {
+                // Before there is a watcher: a folder that takes its place in between is another one.
+                var made = Folder.MadeAt(place.Folder);
                 if (Open(place) is not { } watcher) { return null; }
-                _folders[place] = folder = new(place.Folder, watcher);
+                _folders[place] = folder = new(place.Folder, made, watcher);
                 _patrol ??= new(_ => LookAfter(), null, Patrol, Patrol);
             }
             folder.Listeners.Add(changed);
