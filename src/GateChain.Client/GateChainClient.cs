@@ -12,7 +12,7 @@ public sealed class GateChainClient : IDisposable
     readonly HttpClient _http;
 
     /// <summary>How the API writes JSON.</summary>
-    public static JsonSerializerOptions Json { get; } = new(JsonSerializerDefaults.Web) { DefaultIgnoreCondition = JsonIgnoreCondition.WhenWritingNull };
+    public static JsonSerializerOptions Json { get; } = new(JsonSerializerDefaults.Web) { DefaultIgnoreCondition = JsonIgnoreCondition.WhenWritingNull, MaxDepth = 1024 };
 
     /// <param name="address">For example <c>http://127.0.0.1:8480</c>.</param>
     /// <param name="by">Who asks; shown with the runs.</param>

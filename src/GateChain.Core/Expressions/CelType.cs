@@ -63,7 +63,10 @@ public sealed class CelType
         }
     }
 
-    internal bool IsParameter => Name.Length == 1;
+    internal static CelType Parameter(int number) => new($"'{number}");
+
+    // In signatures parameters are single letters; the checker's own are numbered.
+    internal bool IsParameter => Name.Length == 1 || Name[0] == '\'';
     internal bool IsDyn => ReferenceEquals(this, Dyn);
 
     /// <summary>Whether a value of type <paramref name="actual"/> can stand where this type is asked for.</summary>

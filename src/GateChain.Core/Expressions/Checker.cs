@@ -1,3 +1,5 @@
+using System.Runtime.CompilerServices;
+
 namespace GateChain.Core.Expressions;
 
 /// <summary>Finds the type of a tree and every mistake in it: unknown names, operands that do not fit, wrong argument counts.</summary>
@@ -9,28 +11,43 @@ sealed class Checker(CelType scope, IReadOnlyDictionary<string, FunctionGroup>? 
     readonly List<ExpressionProblem> _problems = [];
     readonly Stack<(string Name, CelType Type)> _locals = new();
     readonly Unifier _types = new();
+    readonly bool _hasDotted = scope.Fields!.Keys.Any(k => k.Contains('.', StringComparison.Ordinal));
 
     public IReadOnlyList<ExpressionProblem> Problems => _problems;
 
     /// <summary>The type of a whole tree.</summary>
     public CelType Check(Expr expr) => _types.Resolve(TypeOf(expr), freeAsAny: true);
 
-    // As far as it is known by now: type parameters may still be free.
-    CelType TypeOf(Expr expr) => _types.Resolve(expr switch
+    // As far as it is known by now: type parameters may still be free. Chains to the left are followed by a loop.
+    CelType TypeOf(Expr expr)
+    {
+        if (!RuntimeHelpers.TryEnsureSufficientExecutionStack()) { return Problem(expr.Span, "the expression is nested too deep"); }
+        var spine = expr.Spine(through: e => NameOf(e) is null);
+        var type = CelType.Dyn;
+        for (var i = spine.Count - 1; i >= 0; i--) { type = _types.Resolve(NameOf(spine[i]) ?? Finish(spine[i], type), freeAsAny: false); }
+        return type;
+    }
+
+    /// <summary>The type of a node whose left part has been looked at.</summary>
+    CelType Finish(Expr expr, CelType left) => expr switch
     {
         LiteralExpr literal => CelType.Parse(literal.Value.IsNull ? "null_type" : literal.Value.KindWord) ?? CelType.Dyn,
         IdentExpr ident => Ident(ident),
-        SelectExpr select => Select(select),
-        CallExpr call => Call(call),
-        LogicExpr logic => Logic(logic),
+        SelectExpr select => Select(select, left),
+        CallExpr call => Call(call, left),
+        LogicExpr logic => Logic(logic, left),
         ConditionalExpr conditional => Conditional(conditional),
         ListExpr list => List(list),
         MapExpr map => Map(map),
-        MacroExpr macro => Macro(macro),
-        OptionalMapExpr optional => OptionalMap(optional),
+        MacroExpr macro => Macro(macro, left),
+        OptionalMapExpr optional => OptionalMap(optional, left),
         BindExpr bind => Bind(bind),
         _ => throw new InvalidOperationException(expr.GetType().Name),
-    }, freeAsAny: false);
+    };
+
+    // Names with dots come before selections that read the same.
+    CelType? NameOf(Expr expr) =>
+        _hasDotted && expr is SelectExpr { Test: false } && DottedName.Of(expr) is ({ } root, { } path) && scope.Fields!.TryGetValue(path, out var whole) && (root.Root || Local(root.Name) is null) ? whole : null;
 
     CelType Problem(Span span, string message, Mend? mend = null)
     {
@@ -56,11 +73,8 @@ sealed class Checker(CelType scope, IReadOnlyDictionary<string, FunctionGroup>? 
         return null;
     }
 
-    CelType Select(SelectExpr select)
+    CelType Select(SelectExpr select, CelType operand)
     {
-        // Names with dots come before selections that read the same.
-        if (!select.Test && DottedName.Of(select) is ({ } root, { } path) && scope.Fields!.TryGetValue(path, out var whole) && (root.Root || Local(root.Name) is null)) { return whole; }
-        var operand = TypeOf(select.Operand);
         var optional = select.Optional;
         if (operand.Name == "optional")
         {
@@ -72,7 +86,7 @@ sealed class Checker(CelType scope, IReadOnlyDictionary<string, FunctionGroup>? 
         {
             if (!fields.TryGetValue(select.Field, out var field))
             {
-                return operand.IsOpen || select.Test ? Result(CelType.Dyn) : Problem(select.FieldSpan, $"there is no “{select.Field}” in {NameOf(select.Operand)}",
+                return operand.IsOpen || select.Test ? Result(CelType.Dyn) : Problem(select.FieldSpan, $"there is no “{select.Field}” in {Written(select.Operand)}",
                     Nearest.Mend(select.Field, fields.Keys) ?? (fields.Count is > 0 and <= 12 ? "known here: " + string.Join(", ", fields.Keys) : null));
             }
             type = field;
@@ -90,17 +104,12 @@ sealed class Checker(CelType scope, IReadOnlyDictionary<string, FunctionGroup>? 
         CelType Result(CelType found) => select.Test ? CelType.Bool : optional ? CelType.Optional(found) : found;
     }
 
-    static string NameOf(Expr expr) => expr switch
-    {
-        IdentExpr ident => ident.Name,
-        SelectExpr { Test: false } select => $"{NameOf(select.Operand)}.{select.Field}",
-        _ => "it",
-    };
+    static string Written(Expr expr) => DottedName.Of(expr).Path ?? "it";
 
-    CelType Call(CallExpr call)
+    CelType Call(CallExpr call, CelType left)
     {
         var member = call.Target is not null;
-        var arguments = (member ? call.Arguments.Prepend(call.Target!) : call.Arguments).Select(TypeOf).ToList();
+        List<CelType> arguments = call.Left is null ? [] : [left, .. call.Arguments.Skip(member ? 0 : 1).Select(TypeOf)];
         var function = functions?.GetValueOrDefault(call.Function.Name) ?? call.Function;
         CelType? result = null;
         foreach (var overload in function.Overloads)
@@ -144,16 +153,17 @@ sealed class Checker(CelType scope, IReadOnlyDictionary<string, FunctionGroup>? 
         };
     }
 
-    CelType Logic(LogicExpr logic)
+    CelType Logic(LogicExpr logic, CelType left)
     {
-        RequireBool(logic.Left, $"“{(logic.IsAnd ? "&&" : "||")}” stands between bools");
+        RequireBool(logic.Left, left, $"“{(logic.IsAnd ? "&&" : "||")}” stands between bools");
         RequireBool(logic.Right, $"“{(logic.IsAnd ? "&&" : "||")}” stands between bools");
         return CelType.Bool;
     }
 
-    void RequireBool(Expr expr, string rule)
+    void RequireBool(Expr expr, string rule) => RequireBool(expr, TypeOf(expr), rule);
+
+    void RequireBool(Expr expr, CelType type, string rule)
     {
-        var type = TypeOf(expr);
         if (!_types.Fits(type, CelType.Bool)) { Problem(expr.Span, $"{rule}, and this is {Article.Of(_types.Resolve(type, freeAsAny: true))}"); }
     }
 
@@ -194,9 +204,8 @@ sealed class Checker(CelType scope, IReadOnlyDictionary<string, FunctionGroup>? 
         return type.Name == "optional" ? type.Arguments[0] : Problem(at.Span, $"behind “?” stands an optional, and this is {Article.Of(type)}");
     }
 
-    CelType Macro(MacroExpr macro)
+    CelType Macro(MacroExpr macro, CelType range)
     {
-        var range = TypeOf(macro.Range);
         if (range.IsParameter) { _types.Fits(CelType.Dyn, range); }
         var two = macro.Second is not null;
         var (first, second) = range.Name switch
@@ -234,9 +243,8 @@ sealed class Checker(CelType scope, IReadOnlyDictionary<string, FunctionGroup>? 
         }
     }
 
-    CelType OptionalMap(OptionalMapExpr map)
+    CelType OptionalMap(OptionalMapExpr map, CelType target)
     {
-        var target = TypeOf(map.Target);
         var inner = target.Name == "optional" ? target.Arguments[0] : target.IsDyn || target.IsParameter ? CelType.Dyn : Problem(map.Target.Span, $"{Article.Of(target)} is not an optional");
         var body = Inside(map.Variable, inner, map.Body);
         return map.Flat ? body : CelType.Optional(body);

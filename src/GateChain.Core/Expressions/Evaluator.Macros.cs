@@ -10,19 +10,18 @@ sealed partial class Evaluator
 
     int _spent;
 
-    Value Macro(MacroExpr macro, Local? locals)
+    Value Macro(MacroExpr macro, Value range, Local? locals)
     {
-        var range = Eval(macro.Range, locals);
         if (range.IsError) { return range; }
         if (range.Kind is not (ValueKind.List or ValueKind.Map)) { return Fail($"{Article.Of(range.KindWord)} can't be gone through", macro.Range); }
-        return macro.Kind switch
+        return Weigh(macro.Kind switch
         {
             MacroKind.All or MacroKind.Exists => Search(macro, range, locals),
             MacroKind.ExistsOne => CountOne(macro, range, locals),
             MacroKind.TransformMap or MacroKind.TransformMapEntry => TransformMap(macro, range, locals),
             MacroKind.SortBy => SortBy(macro, range, locals),
             _ => Collect(macro, range, locals),
-        };
+        }, macro);
     }
 
     // With one variable it is the item, or a map's key.
@@ -47,8 +46,9 @@ sealed partial class Evaluator
     bool Spend(MacroExpr macro, out Value tooMuch)
     {
         tooMuch = default;
-        if (++_spent <= Budget) { return true; }
-        tooMuch = Fail($"the expression goes through more than {Budget:N0} items", macro);
+        if (!Spend(1, macro)) { tooMuch = Value.Error(_ended!); }
+        else if (++_spent > Budget) { tooMuch = Fail($"the expression goes through more than {Budget:N0} items", macro); }
+        else { return true; }
         return false;
     }
 
@@ -137,6 +137,6 @@ sealed partial class Evaluator
             if (key.IsError) { return key; }
             keys.Add(key);
         }
-        return Functions.Sorted(range.AsList, keys);
+        return Spend(Value.List(keys).Size * 2, macro) ? Functions.Sorted(range.AsList, keys) : Value.Error(_ended!);
     }
 }

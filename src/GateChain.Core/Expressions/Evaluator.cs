@@ -1,3 +1,4 @@
+using System.Runtime.CompilerServices;
 using GateChain.Core.Values;
 
 namespace GateChain.Core.Expressions;
@@ -11,22 +12,44 @@ sealed partial class Evaluator(INames names, Dictionary<Expr, Value>? trace = nu
 {
     sealed record Local(string Name, Value Value, Local? Outer);
 
-    public Value Run(Expr expr) => Eval(expr, null);
+    public Value Run(Expr expr)
+    {
+        var value = Eval(expr, null);
+        // An error can be absorbed on its way out; that nothing more was computed can't.
+        return _left >= 0 ? value : Value.Error(_ended!);
+    }
+
+    // Longer chains are followed by a loop.
+    const int ShortChain = 8;
 
     Value Eval(Expr expr, Local? locals)
     {
+        if (!RuntimeHelpers.TryEnsureSufficientExecutionStack()) { return Fail("the expression is nested too deep", expr); }
+        if (expr.Left is null) { return Finish(expr, default, locals); }
+        if (IsName(expr, locals, out var whole)) { return Traced(expr, whole); }
+        if (expr.Links <= ShortChain) { return Finish(expr, Eval(expr.Left, locals), locals); }
+        var spine = expr.Spine(through: e => !IsName(e, locals, out _));
+        var value = spine[^1].Left is null ? Finish(spine[^1], default, locals) : Eval(spine[^1], locals);
+        for (var i = spine.Count - 2; i >= 0; i--) { value = Finish(spine[i], value, locals); }
+        return value;
+    }
+
+    /// <summary>The value of a node whose left part has been computed.</summary>
+    Value Finish(Expr expr, Value left, Local? locals)
+    {
+        if (!Spend(1, expr)) { return Value.Error(_ended!); }
         var value = expr switch
         {
             LiteralExpr literal => literal.Value,
             IdentExpr ident => Ident(ident, locals),
-            SelectExpr select => Select(select, locals),
-            CallExpr call => Call(call, locals),
-            LogicExpr logic => Logic(logic, locals),
+            SelectExpr select => Select(select, left),
+            CallExpr call => Call(call, left, locals),
+            LogicExpr logic => Logic(logic, left, locals),
             ConditionalExpr conditional => Conditional(conditional, locals),
             ListExpr list => List(list, locals),
             MapExpr map => Map(map, locals),
-            MacroExpr macro => Macro(macro, locals),
-            OptionalMapExpr optional => OptionalMap(optional, locals),
+            MacroExpr macro => Macro(macro, left, locals),
+            OptionalMapExpr optional => OptionalMap(optional, left, locals),
             BindExpr bind => Bind(bind, locals),
             _ => throw new InvalidOperationException(expr.GetType().Name),
         };
@@ -34,8 +57,40 @@ sealed partial class Evaluator(INames names, Dictionary<Expr, Value>? trace = nu
         {
             value = Value.Error(value.AsError.At(expr.Span.Start, expr.Span.End));
         }
+        return Traced(expr, value);
+    }
+
+    Value Traced(Expr expr, Value value)
+    {
         if (trace is not null) { trace[expr] = value; }
         return value;
+    }
+
+    /// <summary>Steps that are left; below zero the evaluation has ended.</summary>
+    int _left = names.Bounds.EvaluationSteps;
+    int _untilLook = StepsPerLook;
+    EvaluationError? _ended;
+
+    // How often somebody who wants the evaluation to end is asked.
+    const int StepsPerLook = 4096;
+
+    bool Spend(long steps, Expr by)
+    {
+        if (_left < 0) { return false; }
+        var cost = (int)Math.Min(steps, int.MaxValue / 2);
+        if ((_untilLook -= cost) < 0)
+        {
+            _untilLook = StepsPerLook;
+            if (names.Cancel.IsCancellationRequested) { return End("the expression took too long and was ended"); }
+        }
+        return (_left -= cost) >= 0 || End($"the expression takes more than {names.Bounds.EvaluationSteps:N0} steps");
+
+        bool End(string why)
+        {
+            _left = -1;
+            _ended = new(why, by.Span.Start, by.Span.End);
+            return false;
+        }
     }
 
     static Value Fail(string message, Expr at) => Value.Error(new(message, at.Span.Start, at.Span.End));
@@ -55,9 +110,10 @@ sealed partial class Evaluator(INames names, Dictionary<Expr, Value>? trace = nu
     }
 
     // “a.b.c” may be one name, where the environment has names with dots; the longest counts.
-    bool Dotted(SelectExpr select, Local? locals, out Value value)
+    bool IsName(Expr expr, Local? locals, out Value value)
     {
         value = default;
+        if (!names.HasDotted || expr is not SelectExpr { Test: false } select) { return false; }
         var (root, path) = DottedName.Of(select);
         if (path is null) { return false; }
         for (var local = root!.Root ? null : locals; local is not null; local = local.Outer)
@@ -67,10 +123,8 @@ sealed partial class Evaluator(INames names, Dictionary<Expr, Value>? trace = nu
         return names.TryGet(path, out value);
     }
 
-    Value Select(SelectExpr select, Local? locals)
+    static Value Select(SelectExpr select, Value operand)
     {
-        if (names.HasDotted && !select.Test && Dotted(select, locals, out var whole)) { return whole; }
-        var operand = Eval(select.Operand, locals);
         var optional = select.Optional;
         if (operand.Kind == ValueKind.Optional)
         {
@@ -89,37 +143,39 @@ sealed partial class Evaluator(INames names, Dictionary<Expr, Value>? trace = nu
         return found ? value : Fail($"no such key: {select.Field}", select);
     }
 
-    Value Call(CallExpr call, Local? locals)
+    Value Call(CallExpr call, Value left, Local? locals)
     {
-        var offset = call.Target is null ? 0 : 1;
-        var arguments = new Value[call.Arguments.Count + offset];
-        if (call.Target is not null)
+        if (left.IsError) { return left; }
+        // The left part is the target, or else the first argument.
+        var from = call.Target is null ? 1 : 0;
+        var arguments = new Value[call.Arguments.Count + 1 - from];
+        if (arguments.Length > 0) { arguments[0] = left; }
+        for (var i = from; i < call.Arguments.Count; i++)
         {
-            arguments[0] = Eval(call.Target, locals);
-            if (arguments[0].IsError) { return arguments[0]; }
+            var argument = Eval(call.Arguments[i], locals);
+            if (argument.IsError) { return argument; }
+            arguments[i + 1 - from] = argument;
         }
-        for (var i = 0; i < call.Arguments.Count; i++)
-        {
-            arguments[i + offset] = Eval(call.Arguments[i], locals);
-            if (arguments[i + offset].IsError) { return arguments[i + offset]; }
-        }
-        return Weigh(call.Function.Invoke(arguments, call.Target is not null), call);
+        return Spend(call.Function.Cost(arguments), call) ? Weigh(call.Function.Invoke(arguments, call.Target is not null), call) : Value.Error(_ended!);
     }
 
-    // What an evaluation makes of texts and lists has a limit in all, beside that of each result: loops could pile them up.
+    // What an evaluation makes of texts and lists has a limit in all, beside that of each value: loops could pile them up.
     Value Weigh(Value made, Expr by)
     {
+        if (made.Kind is not (ValueKind.String or ValueKind.Bytes or ValueKind.List or ValueKind.Map or ValueKind.Optional)) { return made; }
         var size = made.Kind switch { ValueKind.String => made.AsString.Length, ValueKind.Bytes => made.AsBytes.Length, ValueKind.List => made.AsList.Count * ItemWeight, _ => 0 };
         if (size > 64 && (_made += size) > MaxMade) { return Fail($"the expression makes more than {MaxMade:N0} characters in all, an item counted as {ItemWeight}", by); }
-        return made;
+        return IsTaken(by) ? made : names.Bounds.Refuse(made) is { } why ? Fail($"the value would be too big: {why}", by) : made;
     }
+
+    // What is only taken out of another value is as big as it was there.
+    static bool IsTaken(Expr by) => by is CallExpr { Function.IsShallow: true };
 
     const int MaxMade = 20_000_000, ItemWeight = 10;
     long _made;
 
-    Value Logic(LogicExpr logic, Local? locals)
+    Value Logic(LogicExpr logic, Value left, Local? locals)
     {
-        var left = Eval(logic.Left, locals);
         if (left.Kind == ValueKind.Bool && left.AsBool != logic.IsAnd) { return left; }
         var right = Eval(logic.Right, locals);
         if (right.Kind == ValueKind.Bool && right.AsBool != logic.IsAnd) { return right; }
@@ -148,7 +204,7 @@ sealed partial class Evaluator(INames names, Dictionary<Expr, Value>? trace = nu
             else if (value.Kind != ValueKind.Optional) { return Fail("behind “?” stands an optional", item); }
             else if (value.HasValue) { items.Add(value.Inner); }
         }
-        return Value.List(items);
+        return Weigh(Value.List(items), list);
     }
 
     Value Map(MapExpr map, Local? locals)
@@ -172,7 +228,7 @@ sealed partial class Evaluator(INames names, Dictionary<Expr, Value>? trace = nu
             }
             if (!entries.TryAdd(key, value)) { return Fail($"the key {key} stands twice in the map", keyExpr); }
         }
-        return Value.Map(DictionaryMap.Of(entries));
+        return Weigh(Value.Map(DictionaryMap.Of(entries)), map);
     }
 
     Value Bind(BindExpr bind, Local? locals)
@@ -187,13 +243,12 @@ sealed partial class Evaluator(INames names, Dictionary<Expr, Value>? trace = nu
         return value.IsError || value.Kind == ValueKind.Bool ? value : Fail($"this gives {Article.Of(value.KindWord)}, not a bool", expr);
     }
 
-    Value OptionalMap(OptionalMapExpr map, Local? locals)
+    Value OptionalMap(OptionalMapExpr map, Value target, Local? locals)
     {
-        var target = Eval(map.Target, locals);
         if (target.IsError) { return target; }
         if (target.Kind != ValueKind.Optional) { return Fail($"{Article.Of(target.KindWord)} is not an optional", map.Target); }
         if (!target.HasValue) { return target; }
         var value = Eval(map.Body, new(map.Variable, target.Inner, locals));
-        return value.IsError || map.Flat ? value : Value.Some(value);
+        return value.IsError || map.Flat ? value : Weigh(Value.Some(value), map);
     }
 }

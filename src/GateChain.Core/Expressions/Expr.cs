@@ -11,10 +11,32 @@ public readonly record struct Span(int Start, int End)
 }
 
 /// <summary>One node of an expression's syntax tree. Immutable.</summary>
-public abstract class Expr(Span span)
+/// <remarks>
+/// Operators, selections and calls lean to the left: <c>a + b + c</c> is a chain of nodes, each the <see cref="Left"/> of the next.
+/// Chains can be thousands of nodes long, so whoever goes through a tree follows them by a loop; everything else nests 200 levels
+/// deep at most, which the parser sees to, and is followed by recursion.
+/// </remarks>
+public abstract class Expr
 {
+    private protected Expr(Span span, Expr? left = null) => (Span, Left, Links) = (span, left, left is null ? 0 : left.Links + 1);
+
     /// <summary>Where the node stands in the expression's text.</summary>
-    public Span Span { get; } = span;
+    public Span Span { get; }
+
+    /// <summary>The part that this node begins with and that is computed first; null when there is none.</summary>
+    public Expr? Left { get; }
+
+    /// <summary>How many nodes follow each other by <see cref="Left"/> below this one.</summary>
+    internal int Links { get; }
+
+    /// <summary>The chain from here down by <see cref="Left"/>: this node first, the innermost last.</summary>
+    /// <param name="through">Whether to go on below a node; null for always.</param>
+    internal List<Expr> Spine(Func<Expr, bool>? through = null)
+    {
+        var spine = new List<Expr>(Links + 1) { this };
+        for (var at = this; at.Left is { } left && (through is null || through(at)); at = left) { spine.Add(left); }
+        return spine;
+    }
 }
 
 public sealed class LiteralExpr(Span span, Value value) : Expr(span)
@@ -30,9 +52,9 @@ public sealed class IdentExpr(Span span, string name, bool root = false) : Expr(
 }
 
 /// <summary><c>operand.field</c>; with <see cref="Test"/> it is <c>has(operand.field)</c>, with <see cref="Optional"/> <c>operand.?field</c>.</summary>
-public sealed class SelectExpr(Span span, Expr operand, string field, Span fieldSpan, bool test = false, bool optional = false) : Expr(span)
+public sealed class SelectExpr(Span span, Expr operand, string field, Span fieldSpan, bool test = false, bool optional = false) : Expr(span, operand)
 {
-    public Expr Operand { get; } = operand;
+    public Expr Operand => Left!;
     public string Field { get; } = field;
     public Span FieldSpan { get; } = fieldSpan;
     public bool Test { get; } = test;
@@ -40,7 +62,7 @@ public sealed class SelectExpr(Span span, Expr operand, string field, Span field
 }
 
 /// <summary>A call of a function or an operator; operators bear CEL's names such as <c>_+_</c> and <c>_[_]</c>.</summary>
-public sealed class CallExpr(Span span, FunctionGroup function, Expr? target, IReadOnlyList<Expr> arguments, Span nameSpan) : Expr(span)
+public sealed class CallExpr(Span span, FunctionGroup function, Expr? target, IReadOnlyList<Expr> arguments, Span nameSpan) : Expr(span, target ?? (arguments.Count > 0 ? arguments[0] : null))
 {
     /// <summary>Where the function's name, or the operator's sign, stands.</summary>
     public Span NameSpan { get; } = nameSpan;
@@ -51,10 +73,10 @@ public sealed class CallExpr(Span span, FunctionGroup function, Expr? target, IR
 }
 
 /// <summary><c>a &amp;&amp; b</c> or <c>a || b</c>.</summary>
-public sealed class LogicExpr(Span span, bool isAnd, Expr left, Expr right) : Expr(span)
+public sealed class LogicExpr(Span span, bool isAnd, Expr left, Expr right) : Expr(span, left)
 {
     public bool IsAnd { get; } = isAnd;
-    public Expr Left { get; } = left;
+    public new Expr Left => base.Left!;
     public Expr Right { get; } = right;
 }
 
@@ -82,10 +104,10 @@ public enum MacroKind { All, Exists, ExistsOne, Map, Filter, TransformList, Tran
 /// <c>range.all(x, …)</c> and its like. With two variables the first is the index of a list or the key of a map, the second what
 /// stands there. <see cref="Filter"/> is the middle argument of <c>map</c> and of the transformations.
 /// </summary>
-public sealed class MacroExpr(Span span, MacroKind kind, Expr range, string variable, string? second, Expr? filter, Expr body) : Expr(span)
+public sealed class MacroExpr(Span span, MacroKind kind, Expr range, string variable, string? second, Expr? filter, Expr body) : Expr(span, range)
 {
     public MacroKind Kind { get; } = kind;
-    public Expr Range { get; } = range;
+    public Expr Range => Left!;
     public string Variable { get; } = variable;
     public string? Second { get; } = second;
     public Expr? Filter { get; } = filter;
@@ -93,10 +115,10 @@ public sealed class MacroExpr(Span span, MacroKind kind, Expr range, string vari
 }
 
 /// <summary><c>target.optMap(x, …)</c> (wraps the result) and <c>target.optFlatMap(x, …)</c> (does not).</summary>
-public sealed class OptionalMapExpr(Span span, bool flat, Expr target, string variable, Expr body) : Expr(span)
+public sealed class OptionalMapExpr(Span span, bool flat, Expr target, string variable, Expr body) : Expr(span, target)
 {
     public bool Flat { get; } = flat;
-    public Expr Target { get; } = target;
+    public Expr Target => Left!;
     public string Variable { get; } = variable;
     public Expr Body { get; } = body;
 }

@@ -37,29 +37,58 @@ public static class Formatter
     {
         readonly StringBuilder _text = new();
 
+        /// <summary>Writes a node; what it begins with, and that begins with, and so on, is written by a loop, since such chains are long.</summary>
         public void Write(Expr expr, int place)
         {
-            var wrapped = Binding(expr) < place;
-            if (wrapped) { _text.Append('('); }
-            Bare(expr);
-            if (wrapped) { _text.Append(')'); }
+            var spine = new List<(Expr Expr, bool Wrapped)>();
+            for (Expr? at = expr; at is not null; at = LeftOf(at))
+            {
+                var wrapped = Binding(at) < place;
+                spine.Add((at, wrapped));
+                if (wrapped) { _text.Append('('); }
+                _text.Append(Before(at));
+                place = PlaceOfLeft(at);
+            }
+            for (var i = spine.Count - 1; i >= 0; i--)
+            {
+                After(spine[i].Expr);
+                if (spine[i].Wrapped) { _text.Append(')'); }
+            }
         }
 
-        void Bare(Expr expr)
+        // An operator or an index, which stand behind or before what they work on.
+        static bool HasSign(CallExpr call) => call.Target is null && call.Function.Name is "-_" or "!_" or "_[_]" or "_[?_]" || (call.Target is null && Binding(call) < Unary);
+
+        // Arguments of functions are not what a call begins with.
+        static Expr? LeftOf(Expr expr) => expr is CallExpr { Target: null } call && !HasSign(call) ? null : expr.Left;
+
+        // “- 1” is the operator before a number, “-1” the number.
+        static bool IsMinusOfNumber(Expr expr) => expr is CallExpr { Function.Name: "-_", Target: null, Arguments: [LiteralExpr] };
+
+        static string Before(Expr expr) => expr switch
+        {
+            SelectExpr { Test: true } => "has(",
+            CallExpr { Target: null, Function.Name: "-_" or "!_" } call => call.Function.Name[0] + (IsMinusOfNumber(call) ? "(" : ""),
+            _ => "",
+        };
+
+        static int PlaceOfLeft(Expr expr) => expr switch
+        {
+            LogicExpr logic => logic.IsAnd ? And : Or,
+            CallExpr { Target: null, Function.Name: "-_" or "!_" } call => IsMinusOfNumber(call) ? Conditional : Unary,
+            CallExpr { Target: null, Function.Name: not ("_[_]" or "_[?_]") } call => Binding(call),
+            _ => Member,
+        };
+
+        void After(Expr expr)
         {
             switch (expr)
             {
                 case LiteralExpr literal: _text.Append(source, literal.Span.Start, literal.Span.Length); break;
                 case IdentExpr ident: _text.Append(ident.Root ? "." : "").Append(ident.Name); break;
-                case SelectExpr { Test: true } test:
-                    _text.Append("has(");
-                    Select(test);
-                    _text.Append(')');
-                    break;
-                case SelectExpr select: Select(select); break;
+                case SelectExpr select: _text.Append(select.Optional ? ".?" : ".").Append(source, select.FieldSpan.Start, select.FieldSpan.Length).Append(select.Test ? ")" : ""); break;
                 case CallExpr call: Call(call); break;
                 case LogicExpr logic:
-                    Write(logic.Left, logic.IsAnd ? And : Or);
                     _text.Append(logic.IsAnd ? " && " : " || ");
                     Write(logic.Right, logic.IsAnd ? Relation : And);
                     break;
@@ -80,14 +109,8 @@ public static class Formatter
                         Write(e.Value, Conditional);
                     });
                     break;
-                case MacroExpr macro:
-                    Write(macro.Range, Member);
-                    Arguments("." + NameOf(macro.Kind), [macro.Variable, macro.Second], [macro.Filter, macro.Body]);
-                    break;
-                case OptionalMapExpr map:
-                    Write(map.Target, Member);
-                    Arguments(map.Flat ? ".optFlatMap" : ".optMap", [map.Variable], [map.Body]);
-                    break;
+                case MacroExpr macro: Arguments("." + NameOf(macro.Kind), [macro.Variable, macro.Second], [macro.Filter, macro.Body]); break;
+                case OptionalMapExpr map: Arguments(map.Flat ? ".optFlatMap" : ".optMap", [map.Variable], [map.Body]); break;
                 case BindExpr bind: Arguments("cel.bind", [bind.Variable], [bind.Value, bind.Body]); break;
                 default: throw new InvalidOperationException(expr.GetType().Name);
             }
@@ -99,44 +122,22 @@ public static class Formatter
             _ => char.ToLowerInvariant(kind.ToString()[0]) + kind.ToString()[1..],
         };
 
-        void Select(SelectExpr select)
-        {
-            Write(select.Operand, Member);
-            _text.Append(select.Optional ? ".?" : ".").Append(source, select.FieldSpan.Start, select.FieldSpan.Length);
-        }
-
         void Call(CallExpr call)
         {
             switch (call.Function.Name)
             {
-                case "-_" or "!_":
-                    _text.Append(call.Function.Name[0]);
-                    // “- 1” is the operator before a number, “-1” the number.
-                    if (call.Function.Name == "-_" && call.Arguments[0] is LiteralExpr)
-                    {
-                        _text.Append('(');
-                        Bare(call.Arguments[0]);
-                        _text.Append(')');
-                    }
-                    else { Write(call.Arguments[0], Unary); }
-                    break;
+                case "-_" or "!_": _text.Append(IsMinusOfNumber(call) ? ")" : ""); break;
                 case "_[_]" or "_[?_]":
-                    Write(call.Arguments[0], Member);
                     _text.Append(call.Function.Name == "_[_]" ? "[" : "[?");
                     Write(call.Arguments[1], Conditional);
                     _text.Append(']');
                     break;
-                case var _ when Binding(call) is var binding and < Unary:
-                    Write(call.Arguments[0], binding);
+                case var _ when HasSign(call):
                     _text.Append(' ').Append(call.Function.Display).Append(' ');
-                    Write(call.Arguments[1], binding + 1);
+                    Write(call.Arguments[1], Binding(call) + 1);
                     break;
                 default:
-                    if (call.Target is { } target)
-                    {
-                        Write(target, Member);
-                        _text.Append('.');
-                    }
+                    _text.Append(call.Target is null ? "" : ".");
                     Arguments(call.Function.Name, [], IsWrittenOut(call) ? [.. ((ListExpr)call.Arguments[0]).Items.Select(i => i.Item)] : call.Arguments);
                     break;
             }

@@ -7,7 +7,7 @@ public sealed class FunctionGroup
 {
     readonly List<Overload> _overloads = [];
 
-    internal FunctionGroup(string name) => Name = name;
+    internal FunctionGroup(string name) => (Name, IsShallow) = (name, Shallow.Contains(name));
 
     /// <summary>A name that no function bears; the checker says so, and so does an evaluation.</summary>
     internal static FunctionGroup Unknown(string name) => new(name);
@@ -23,6 +23,37 @@ public sealed class FunctionGroup
 
     /// <summary>The operator's sign when this is an operator, else the name.</summary>
     public string Display => Name switch { "@in" => "in", "_[_]" => "[…]", "_[?_]" => "[?…]", _ => Name.Trim('_') };
+
+    // They look at a list or a map without going through it.
+    static readonly HashSet<string> Shallow =
+        ["_[_]", "_[?_]", "size", "type", "dyn", "first", "last", "optional.of", "optional.none", "hasValue", "value", "or", "orValue"];
+
+    /// <summary>Whether lists and maps are only looked into, whatever their size.</summary>
+    internal bool IsShallow { get; }
+
+    /// <summary>What a call costs in steps of an evaluation: some bytes are gone through in the time of a step.</summary>
+    internal long Cost(Value[] arguments)
+    {
+        const int BytesPerStep = 16;
+        switch (Name)
+        {
+            // Both end at the first difference, or with the smaller one.
+            case "_==_" or "_!=_" when arguments.Length == 2: return Math.Min(arguments[0].Size, arguments[1].Size) / BytesPerStep;
+            case "@in" when arguments is [var key, { Kind: ValueKind.Map }]: return key.Size / BytesPerStep;
+            // The pattern may have to be made ready first, and each character goes through it.
+            case "matches" when arguments is [var text, { Kind: ValueKind.String } pattern]: return text.Size / BytesPerStep * (1 + pattern.Size / 64) + pattern.Size * 200;
+            // Measured against what goes through a list once.
+            case "sort" when arguments is [var list]: return list.Size * 2;
+            case "distinct" when arguments is [var list]: return list.Size / 2;
+            default: break;
+        }
+        long cost = 0;
+        foreach (var argument in arguments)
+        {
+            if (!IsShallow || argument.Kind is ValueKind.String or ValueKind.Bytes) { cost += argument.Size / BytesPerStep; }
+        }
+        return cost;
+    }
 
     internal void Add(Overload overload)
     {

@@ -32,15 +32,21 @@ public static partial class Functions
         return count;
     }
 
-    // The non-backtracking engine: linear time whatever the pattern.
+    const int MaxPattern = 10_000;
+    static readonly TimeSpan MatchPatience = TimeSpan.FromSeconds(2);
+
+    // The non-backtracking engine: linear time whatever the pattern. How steep the line is hangs on the pattern, so there is a limit beside it.
     static Value Matches(string text, string pattern)
     {
+        if (pattern.Length > MaxPattern) { return Fail($"a pattern has {MaxPattern:N0} characters at most"); }
         if (Patterns.Count > 1000) { Patterns.Clear(); }
         var regex = Patterns.GetOrAdd(pattern, p =>
         {
-            try { return new Regex(p, RegexOptions.NonBacktracking | RegexOptions.CultureInvariant); }
+            try { return new Regex(p, RegexOptions.NonBacktracking | RegexOptions.CultureInvariant, MatchPatience); }
             catch (Exception e) when (e is ArgumentException or NotSupportedException) { return null; }
         });
-        return regex is null ? Fail($"{Value.String(pattern)} is not a regular expression") : Value.Bool(regex.IsMatch(text));
+        if (regex is null) { return Fail($"{Value.String(pattern)} is not a regular expression"); }
+        try { return Value.Bool(regex.IsMatch(text)); }
+        catch (RegexMatchTimeoutException) { return Fail($"the pattern {Value.String(pattern)} took longer than {MatchPatience.TotalSeconds} s"); }
     }
 }

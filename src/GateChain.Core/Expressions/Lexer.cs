@@ -13,12 +13,14 @@ readonly record struct Token(TokenKind Kind, Span Span, string Text, Value Value
 
 /// <summary>Splits CEL text into tokens. Never throws: what can't be read becomes a <see cref="TokenKind.Bad"/> token whose text says why.</summary>
 /// <remarks>Source: CEL language definition, section "Syntax".</remarks>
-sealed class Lexer(string text)
+/// <param name="text">The text.</param>
+/// <param name="from">Where to begin; spans count from the text's own beginning.</param>
+sealed class Lexer(string text, int from = 0)
 {
     static readonly string[] Symbols =
         ["&&", "||", "==", "!=", "<=", ">=", "[?", ".?", "{", "}", "[", "]", "(", ")", ".", ",", "?", ":", "+", "-", "*", "/", "%", "!", "<", ">"];
 
-    int _at;
+    int _at = from;
 
     public Token Next()
     {

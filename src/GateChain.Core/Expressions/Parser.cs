@@ -6,7 +6,9 @@ namespace GateChain.Core.Expressions;
 /// <remarks>Source: CEL language definition, sections "Syntax" and "Macros".</remarks>
 sealed class Parser
 {
-    const int MaxDepth = 200;
+    /// <summary>The most characters, nodes, and levels of nesting; a chain of operators, selections or calls is one level.</summary>
+    internal const int MaxLength = 100_000, MaxNodes = 10_000, MaxDepth = 200;
+
     static readonly HashSet<string> Reserved =
         ["as", "break", "const", "continue", "else", "for", "function", "if", "import", "in", "let", "loop", "package", "namespace", "return", "var", "void", "while"];
 
@@ -22,12 +24,12 @@ sealed class Parser
         _token = _lexer.Next();
     }
 
-    /// <summary>Gives the tree, or null and the problem. The limit is 100,000 characters and 200 levels.</summary>
+    /// <summary>Gives the tree, or null and the problem. The limit is 100,000 characters, 10,000 nodes and 200 levels.</summary>
     public static (Expr? Tree, ExpressionProblem? Problem) Parse(string text)
     {
-        if (text.Length > 100_000)
+        if (text.Length > MaxLength)
         {
-            return (null, new("the expression is longer than 100,000 characters", new(0, 0)));
+            return (null, new($"the expression is longer than {MaxLength:N0} characters", new(0, 0)));
         }
         var parser = new Parser(text);
         var tree = parser.Expression();
@@ -35,6 +37,7 @@ sealed class Parser
         {
             parser.Unexpected("an operator or the end of the expression");
         }
+        if (parser._problem is null && Walk.All(tree).Skip(MaxNodes).FirstOrDefault() is { } beyond) { parser.Fail($"the expression has more than {MaxNodes:N0} parts", beyond.Span); }
         return parser._problem is null ? (tree, null) : (null, parser._problem);
     }
 
@@ -42,7 +45,7 @@ sealed class Parser
     {
         if (++_depth > MaxDepth)
         {
-            Fail("the expression is nested more than 200 levels deep", _token.Span);
+            Fail($"the expression is nested more than {MaxDepth} levels deep", _token.Span);
         }
         var condition = Or();
         if (_token.Is("?"))
@@ -108,7 +111,7 @@ sealed class Parser
         }
         if (++_depth > MaxDepth)
         {
-            Fail("the expression is nested more than 200 levels deep", _token.Span);
+            Fail($"the expression is nested more than {MaxDepth} levels deep", _token.Span);
             return Broken();
         }
         var minus = _token.Is("-");

@@ -19,15 +19,15 @@ public static class Renaming
     }
 
     /// <summary>Where <c>root.from</c> names it: the places of <c>from</c>.</summary>
-    public static IEnumerable<Span> Places(Expression expression, string root, string from) => Places(expression.Tree, root, from, shadowed: false);
-
-    static IEnumerable<Span> Places(Expr expr, string root, string field, bool shadowed)
+    public static IEnumerable<Span> Places(Expression expression, string root, string from)
     {
-        if (expr is SelectExpr { Operand: IdentExpr ident } select && select.Field == field && ident.Name == root && (!shadowed || ident.Root)) { yield return select.FieldSpan; }
-        foreach (var child in Walk.Children(expr))
+        var open = new Stack<(Expr Expr, bool Shadowed)>([(expression.Tree, false)]);
+        while (open.TryPop(out var next))
         {
-            var hidden = shadowed || (Names(expr).Contains(root) && !Outside(expr, child));
-            foreach (var place in Places(child, root, field, hidden)) { yield return place; }
+            var (expr, shadowed) = next;
+            if (expr is SelectExpr { Operand: IdentExpr ident } select && select.Field == from && ident.Name == root && (!shadowed || ident.Root)) { yield return select.FieldSpan; }
+            var hides = Names(expr).Contains(root);
+            foreach (var child in Walk.Children(expr)) { open.Push((child, shadowed || (hides && !Outside(expr, child)))); }
         }
     }
 

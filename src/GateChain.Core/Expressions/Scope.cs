@@ -9,6 +9,12 @@ public interface INames
 
     /// <summary>Whether there are names with dots in them; they come before selections that read the same.</summary>
     bool HasDotted => false;
+
+    /// <summary>How much an evaluation may cost, and how big what it makes may be.</summary>
+    Bounds Bounds => Bounds.Default;
+
+    /// <summary>Ends the evaluation from outside, with an error.</summary>
+    CancellationToken Cancel => CancellationToken.None;
 }
 
 /// <summary>Names from a dictionary.</summary>

@@ -36,6 +36,7 @@ public sealed class Template
         var problems = new List<ExpressionProblem>();
         var literal = new StringBuilder();
         var at = 0;
+        var nodes = 0;
         while (at < text.Length)
         {
             if (string.CompareOrdinal(text, at, "$${", 0, 3) == 0)
@@ -54,7 +55,15 @@ public sealed class Template
                 if (literal.Length > 0) { parts.Add(new(literal.ToString(), null, 0)); literal.Clear(); }
                 var (expression, problem) = Expression.Parse(text[(at + 2)..close]);
                 if (problem is not null) { problems.Add(problem with { Span = problem.Span.Shift(at + 2) }); }
-                if (expression is not null) { parts.Add(new(null, expression, at + 2)); }
+                if (expression is not null)
+                {
+                    parts.Add(new(null, expression, at + 2));
+                    if ((nodes += Walk.All(expression.Tree).Count()) > Parser.MaxNodes)
+                    {
+                        problems.Add(new($"the expressions of this text have more than {Parser.MaxNodes:N0} parts", new(at, close + 1)));
+                        break;
+                    }
+                }
                 at = close + 1;
             }
             else
@@ -69,14 +78,14 @@ public sealed class Template
     // The brace that closes the expression: braces inside texts and maps are passed over.
     static int CloseOf(string text, int from)
     {
-        var lexer = new Lexer(text[from..]);
+        var lexer = new Lexer(text, from);
         var depth = 0;
         while (true)
         {
             var token = lexer.Next();
             if (token.Kind == TokenKind.End) { return -1; }
             if (token.Is("{")) { depth++; }
-            else if (token.Is("}") && depth-- == 0) { return from + token.Span.Start; }
+            else if (token.Is("}") && depth-- == 0) { return token.Span.Start; }
         }
     }
 

@@ -1,17 +1,20 @@
 namespace GateChain.Core.Expressions;
 
 /// <summary>
-/// Finds out whether types fit together, and what their type parameters stand for on the way. Parameters get a name of one
-/// private character each, so that those of two calls never meet.
+/// Finds out whether types fit together, and what their type parameters stand for on the way. Parameters get a number each,
+/// so that those of two calls never meet.
 /// </summary>
 /// <remarks>Source: CEL language definition, section "Gradual type checking".</remarks>
 sealed class Unifier
 {
-    Dictionary<string, CelType> _bound = [];
-    char _next = '\uE000';
+    readonly Dictionary<string, CelType> _bound = [];
+
+    // What was learned, in order, with what stood there before: taken back when types turn out not to fit.
+    readonly Stack<(string Name, CelType? Before)> _learned = new();
+    int _next;
 
     /// <summary>A type parameter of its own.</summary>
-    public CelType Fresh() => CelType.Opaque((_next++).ToString());
+    public CelType Fresh() => CelType.Parameter(_next++);
 
     /// <summary>A signature's types with parameters of their own.</summary>
     public IReadOnlyList<CelType> Instantiate(IReadOnlyList<CelType> signature)
@@ -32,13 +35,16 @@ sealed class Unifier
     /// </summary>
     public bool Fit(IReadOnlyList<CelType> actual, IReadOnlyList<CelType> asked, int from = 0)
     {
-        var before = _bound.Count == 0 ? null : new Dictionary<string, CelType>(_bound);
+        _learned.Clear();
         for (var i = 0; i < actual.Count; i++)
         {
             if (!Matches(actual[i], asked[i + from]))
             {
-                if (before is not null) { _bound = before; }
-                else { _bound.Clear(); }
+                while (_learned.TryPop(out var last))
+                {
+                    if (last.Before is null) { _bound.Remove(last.Name); }
+                    else { _bound[last.Name] = last.Before; }
+                }
                 return false;
             }
         }
@@ -93,13 +99,19 @@ sealed class Unifier
             if (type.IsSame(bound)) { return true; }
             if (!Matches(type, bound)) { return false; }
             var general = General(type, bound);
-            if (!Mentions(general, parameter)) { _bound[parameter.Name] = general; }
+            if (!Mentions(general, parameter)) { Learn(parameter, general); }
             return true;
         }
         known = false;
         if (Mentions(type, parameter)) { return false; }
-        _bound[parameter.Name] = type;
+        Learn(parameter, type);
         return true;
+    }
+
+    void Learn(CelType parameter, CelType type)
+    {
+        _learned.Push((parameter.Name, _bound.GetValueOrDefault(parameter.Name)));
+        _bound[parameter.Name] = type;
     }
 
     bool Mentions(CelType type, CelType parameter)

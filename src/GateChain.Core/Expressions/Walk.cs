@@ -18,6 +18,14 @@ public static class Walk
         _ => [],
     };
 
-    /// <summary>A node and all below it.</summary>
-    public static IEnumerable<Expr> All(Expr expr) => Children(expr).SelectMany(All).Prepend(expr);
+    /// <summary>A node and all below it, in the order of the text.</summary>
+    public static IEnumerable<Expr> All(Expr expr)
+    {
+        var open = new Stack<Expr>([expr]);
+        while (open.TryPop(out var next))
+        {
+            yield return next;
+            foreach (var child in Children(next).Reverse()) { open.Push(child); }
+        }
+    }
 }

@@ -15,6 +15,16 @@ public abstract class MapValue
     /// <summary>Entries in insertion order.</summary>
     public abstract IEnumerable<KeyValuePair<Value, Value>> Entries { get; }
 
+    /// <summary>See <see cref="Value.Size"/>. Found by going through the entries, unless a derived map knows better.</summary>
+    internal virtual long Size => SizeOf(Entries);
+
+    /// <summary>See <see cref="Value.Depth"/>.</summary>
+    internal virtual int Depth => DepthOf(Entries);
+
+    private protected static long SizeOf(IEnumerable<KeyValuePair<Value, Value>> entries) => 2 + entries.Sum(e => e.Key.Size + e.Value.Size + 2);
+
+    private protected static int DepthOf(IEnumerable<KeyValuePair<Value, Value>> entries) => 1 + entries.Select(e => e.Value.Depth).DefaultIfEmpty().Max();
+
     public Value? Find(string key) => TryGet(Value.String(key), out var value) ? value : null;
 
     internal bool SameAs(MapValue other)
@@ -43,7 +53,18 @@ public sealed class DictionaryMap : MapValue
 {
     readonly OrderedDictionary<Value, Value> _entries;
 
-    DictionaryMap(OrderedDictionary<Value, Value> entries) => _entries = entries;
+    readonly long _size;
+    readonly int _depth;
+
+    DictionaryMap(OrderedDictionary<Value, Value> entries)
+    {
+        _entries = entries;
+        _size = 2;
+        foreach (var (key, value) in entries) { (_size, _depth) = (_size + key.Size + value.Size + 2, Math.Max(_depth, value.Depth)); }
+    }
+
+    internal override long Size => _size;
+    internal override int Depth => _depth + 1;
 
     public static DictionaryMap Empty { get; } = new([]);
 

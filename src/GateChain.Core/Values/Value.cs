@@ -28,14 +28,20 @@ public readonly struct Value : IEquatable<Value>
     public static Value Double(double value) => new(ValueKind.Double, BitConverter.DoubleToInt64Bits(value));
     public static Value String(string value) => new(ValueKind.String, 0, value);
     public static Value Bytes(byte[] value) => new(ValueKind.Bytes, 0, value);
-    public static Value List(IReadOnlyList<Value> items) => new(ValueKind.List, 0, items);
+    public static Value List(IReadOnlyList<Value> items)
+    {
+        var (size, depth) = (2L, 0);
+        for (var i = 0; i < items.Count; i++) { (size, depth) = (size + items[i].Size + 1, Math.Max(depth, items[i].Depth)); }
+        return new(ValueKind.List, size, items, depth + 1);
+    }
+
     public static Value Map(MapValue map) => new(ValueKind.Map, 0, map);
     public static Value Map(params ReadOnlySpan<(string Key, Value Value)> entries) => new(ValueKind.Map, 0, DictionaryMap.Of(entries));
     public static Value Type(string name) => new(ValueKind.Type, 0, name);
     public static Value Error(EvaluationError error) => new(ValueKind.Error, 0, error);
 
     /// <summary>An optional that holds <paramref name="value"/>.</summary>
-    public static Value Some(Value value) => new(ValueKind.Optional, 1, value);
+    public static Value Some(Value value) => new(ValueKind.Optional, 1, value, value.Depth + 1);
 
     /// <summary>The optional that holds nothing.</summary>
     public static Value None => new(ValueKind.Optional);
@@ -81,6 +87,29 @@ public readonly struct Value : IEquatable<Value>
 
     public DateTimeOffset AsDateTimeOffset => DateTimeOffset.UnixEpoch.AddTicks(_bits * TimeSpan.TicksPerSecond + _nanos / 100);
     public TimeSpan AsTimeSpan => new(_bits * TimeSpan.TicksPerSecond + _nanos / 100);
+
+    /// <summary>
+    /// About how many bytes the value has as JSON: a character counts as one, a number as four. Lists and maps know it
+    /// without being gone through; what stands in a value twice counts twice.
+    /// </summary>
+    public long Size => _kind switch
+    {
+        ValueKind.String or ValueKind.Type => AsString.Length + 2L,
+        ValueKind.Bytes => AsBytes.Length * 4L / 3 + 12,
+        ValueKind.List => _bits,
+        ValueKind.Map => AsMap.Size,
+        ValueKind.Optional => Inner.Size + 12,
+        _ => 4,
+    };
+
+    /// <summary>How many lists, maps and optionals lie around the innermost value; 0 for a plain value.</summary>
+    public int Depth => _kind switch
+    {
+        ValueKind.List or ValueKind.Optional => _nanos,
+        ValueKind.Map => AsMap.Depth,
+        _ => 0,
+    };
+
     public bool IsNumber => _kind is ValueKind.Int or ValueKind.Uint or ValueKind.Double;
 
     /// <summary>The number as a double; only for int, uint and double.</summary>
@@ -147,11 +176,27 @@ public readonly struct Value : IEquatable<Value>
     {
         ValueKind.Int or ValueKind.Uint or ValueKind.Double => ToDouble().GetHashCode(),
         ValueKind.String => string.GetHashCode(AsString, StringComparison.Ordinal),
-        ValueKind.List => AsList.Count,
-        ValueKind.Map => AsMap.Count,
+        ValueKind.List => HashOf(AsList),
+        ValueKind.Map => HashOf(AsMap),
+        ValueKind.Optional => HasValue ? Inner.GetHashCode() + 1 : 0,
         ValueKind.Bytes => AsBytes.Length,
         _ => HashCode.Combine(_kind, _bits, _nanos),
     };
+
+    static int HashOf(IReadOnlyList<Value> items)
+    {
+        var hash = new HashCode();
+        for (var i = 0; i < items.Count; i++) { hash.Add(items[i]); }
+        return hash.ToHashCode();
+    }
+
+    // Maps are equal whatever the order of their entries.
+    static int HashOf(MapValue map)
+    {
+        var hash = map.Count;
+        foreach (var (key, value) in map.Entries) { hash = unchecked(hash + HashCode.Combine(key, value)); }
+        return hash;
+    }
 
     public static bool operator ==(Value left, Value right) => left.Equals(right);
     public static bool operator !=(Value left, Value right) => !left.Equals(right);

@@ -9,6 +9,15 @@ namespace GateChain.Core.Values;
 /// </summary>
 public static class ValueJson
 {
+    /// <summary>
+    /// How deep JSON may be nested where it is read: far deeper than values may be where they come in
+    /// (<see cref="Bounds.Levels"/>), with room for what stands around them, so that what is stored can always be read.
+    /// </summary>
+    public const int MaxDepth = 1024;
+
+    /// <summary>How documents that hold values are parsed.</summary>
+    public static JsonDocumentOptions Options { get; } = new() { MaxDepth = MaxDepth };
+
     public static void Write(Utf8JsonWriter json, Value value) => Write(json, value, exact: true);
 
     /// <summary>Timestamps and durations as text, uint as number, bytes as base64, type and optional by their text.</summary>
@@ -145,12 +154,15 @@ public static class ValueJson
             case "$time": return TimeText.ParseTimestamp(text);
             case "$span": return TimeText.ParseDuration(text);
             case "$type": return Value.Type(text);
-            case "$bytes": return Value.Bytes(Convert.FromBase64String(text));
-            case "$double": return Value.Double(text == "NaN" ? double.NaN : text[0] == '-' ? double.NegativeInfinity : double.PositiveInfinity);
+            case "$bytes":
+                var bytes = new byte[text.Length];
+                return Convert.TryFromBase64String(text, bytes, out var length) ? Value.Bytes(bytes[..length]) : null;
+            case "$double": return text switch { "NaN" => Value.Double(double.NaN), "-Inf" => Value.Double(double.NegativeInfinity), "+Inf" => Value.Double(double.PositiveInfinity), _ => null };
             case "$optional" when property.Value.ValueKind == JsonValueKind.Array:
                 return property.Value.GetArrayLength() == 0 ? Value.None : Value.Some(Read(property.Value[0]));
             case "$map" when property.Value.ValueKind == JsonValueKind.Array:
                 var list = Read(property.Value).AsList;
+                if (list.Count % 2 != 0 || list.Where((_, i) => i % 2 == 0).Any(k => k.Kind is not (ValueKind.Bool or ValueKind.Int or ValueKind.Uint or ValueKind.String))) { return null; }
                 var entries = new List<KeyValuePair<Value, Value>>();
                 for (var i = 0; i + 1 < list.Count; i += 2) { entries.Add(KeyValuePair.Create(list[i], list[i + 1])); }
                 return Value.Map(DictionaryMap.Of(entries));
@@ -163,7 +175,7 @@ public static class ValueJson
     {
         try
         {
-            using var document = JsonDocument.Parse(text);
+            using var document = JsonDocument.Parse(text, Options);
             return Read(document.RootElement);
         }
         catch (JsonException)

@@ -1,6 +1,7 @@
 using System.Text.Json;
 using System.Text.Json.Serialization;
 using GateChain.Core.Checking;
+using GateChain.Core.Values;
 using GateChain.Engine;
 using GateChain.Kinds;
 using GateChain.Service.Endpoints;
@@ -76,6 +77,8 @@ public sealed class GateChainService : IAsyncDisposable
         builder.Services.ConfigureHttpJsonOptions(o =>
         {
             o.SerializerOptions.NumberHandling = JsonNumberHandling.Strict;
+            // Values are held to their own bound, which tells what is wrong in words.
+            o.SerializerOptions.MaxDepth = ValueJson.MaxDepth;
         });
         builder.Services.Configure<Microsoft.AspNetCore.Routing.RouteHandlerOptions>(o => o.ThrowOnBadRequest = true);
         builder.Services.Configure<Microsoft.Extensions.Hosting.HostOptions>(o => o.ShutdownTimeout = TimeSpan.FromSeconds(3));

@@ -15,7 +15,7 @@ static class JsonViews
 {
     public static JsonElement Json(Value value)
     {
-        using var document = JsonDocument.Parse(ValueJson.ToText(value));
+        using var document = JsonDocument.Parse(ValueJson.ToText(value), ValueJson.Options);
         return document.RootElement.Clone();
     }
 
@@ -24,7 +24,7 @@ static class JsonViews
 
     public static RunSummary Summary(RunHead head)
     {
-        using var parameters = JsonDocument.Parse(head.Params);
+        using var parameters = JsonDocument.Parse(head.Params, ValueJson.Options);
         return new(head.Id, head.Chain, head.State, head.Leg, head.By, head.Started, head.Ended, parameters.RootElement.Clone(), head.Error, head.Late, head.ResumeAt, head.Parent is { } p ? new(p.Run, p.Step) : null);
     }
 

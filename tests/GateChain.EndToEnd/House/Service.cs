@@ -7,7 +7,10 @@ namespace GateChain.EndToEnd.House;
 /// <summary>The real service in a process of its own, with data and work folders of its own.</summary>
 sealed class Service : IAsyncDisposable
 {
-    readonly TempFolder _folder = new();
+    readonly TempFolder _folder;
+
+    Service(TempFolder? folder = null) => _folder = folder ?? new();
+
     Process? _process;
     string _listen = "http://127.0.0.1:0";
 
@@ -40,6 +43,16 @@ sealed class Service : IAsyncDisposable
         if (change is not null) { files = files.ToDictionary(f => f.Key, f => System.Text.Encoding.UTF8.GetBytes(change(f.Key, System.Text.Encoding.UTF8.GetString(f.Value)))); }
         var result = await Client.PushAsync(files);
         Assert.True(result.Problems.All(p => p.Severity != "error"), string.Join("\n", result.Problems.Select(p => $"{p.File}: {p.Message}")));
+    }
+
+    /// <summary>A service on a copy of a data and a work folder, not started yet.</summary>
+    /// <param name="place">Where the copy lies.</param>
+    public static async Task<Service> FromFolderAsync(string folder, string place)
+    {
+        var service = new Service(new TempFolder(place));
+        var (exit, _, err) = await Place.RunAsync("cp", folder, null, "-r", folder + "/.", place);
+        Assert.True(exit == 0, err);
+        return service;
     }
 
     /// <summary>A service without anything.</summary>
@@ -99,9 +112,12 @@ sealed class Service : IAsyncDisposable
     }
 
     /// <summary>Asks the demo's warehouse.</summary>
-    public string Warehouse(string sql)
+    public string Warehouse(string sql) => Ask("warehouse.db", sql);
+
+    /// <summary>Asks a SQLite file in the work folder.</summary>
+    public string Ask(string file, string sql)
     {
-        using var connection = new SqliteConnection($"Data Source={Path.Combine(Work, "warehouse.db")};Mode=ReadOnly;Pooling=False");
+        using var connection = new SqliteConnection($"Data Source={Path.Combine(Work, file)};Mode=ReadOnly;Pooling=False");
         connection.Open();
         using var command = connection.CreateCommand();
         command.CommandText = sql;

@@ -19,6 +19,6 @@ public sealed record Decision(DateTimeOffset At, IReadOnlyList<RunEvent> Events)
 
 [JsonSourceGenerationOptions(
     PropertyNamingPolicy = JsonKnownNamingPolicy.CamelCase, DefaultIgnoreCondition = JsonIgnoreCondition.WhenWritingNull,
-    UseStringEnumConverter = true, Converters = [typeof(ValueJsonConverter)])]
+    UseStringEnumConverter = true, MaxDepth = ValueJson.MaxDepth, Converters = [typeof(ValueJsonConverter)])]
 [JsonSerializable(typeof(Decision))]
 sealed partial class EventJson : JsonSerializerContext;
