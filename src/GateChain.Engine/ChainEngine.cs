@@ -70,6 +70,7 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHo
         _kinds = kinds.ToDictionary(k => k.Description.Name);
         _snapshots = new(options.Snapshots);
         _probes = probes.ToDictionary(p => p.Description.Name);
+        Live = new(e => _logger.LogError(e, "A listener of the live feed broke and was dropped"));
         Logs = new(options.Logs, time);
         _watches = new(logger);
         _children = new(this);
@@ -87,7 +88,7 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHo
 
     public TimeProvider Time { get; }
     public AttemptLogs Logs { get; }
-    public LiveFeed Live { get; } = new();
+    public LiveFeed Live { get; }
     public ChainCheck Check => _check;
     public IJournal Journal { get; }
     public ICatalogue Catalogue => _store;
@@ -137,7 +138,17 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHo
         if (Live.HasListeners) { Live.Tell(new(state.Id, seq, decision, state)); }
     }
 
-    void IRunSurroundings.Gone(RunActor actor) => _actors.TryRemove(KeyValuePair.Create(actor.Run, actor));
+    void IRunSurroundings.Gone(RunActor actor, string? why)
+    {
+        _actors.TryRemove(KeyValuePair.Create(actor.Run, actor));
+        if (why is not null) { _stranded[actor.Run] = new(why, Time.GetUtcNow(), actor.Attempts); }
+    }
+
+    void IRunSurroundings.GoOnFromDisk(RunActor before, RunInput input) => _ = Task.Run(async () =>
+    {
+        try { (await TakeUpAsync(before.Run, before.Attempts).ConfigureAwait(false)).Post(input); }
+        catch (Exception e) when (e is not OutOfMemoryException) { Strand(before.Run, e); }
+    });
 
     void IRunSurroundings.Settled(RunActor actor, RunState state)
     {
@@ -164,38 +175,6 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHo
     }
 
     void IRunSurroundings.Broken(long run, Exception exception) => _logger.LogError(exception, "Internal error in run {Run}", run);
-
-    /// <summary>Takes up every run that had not ended when the service last did.</summary>
-    public async Task RecoverAsync()
-    {
-        var actors = new List<RunActor>();
-        foreach (var (head, epoch) in await _store.TakeOverAsync().ConfigureAwait(false))
-        {
-            try
-            {
-                var (state, seq) = Fold(head);
-                var actor = new RunActor(state, seq, epoch, this);
-                _actors[head.Id] = actor;
-                _lines.Restore(head.Chain, head.Id, state.IsQueued);
-                actors.Add(actor);
-                _logger.LogInformation("Run {Run} of {Chain} goes on", head.Id, head.Chain);
-            }
-            // One run that can't be read must not keep the others from going on.
-            catch (Exception e) when (e is not OutOfMemoryException)
-            {
-                _logger.LogError(e, "Run {Run} can't be taken up", head.Id);
-            }
-        }
-        // All runs are there before the first one goes on: they may wait for each other, and share lanes.
-        foreach (var actor in actors) { actor.TakeUp(); }
-        foreach (var actor in actors)
-        {
-            actor.Post(new RecoveredInput(Time.GetUtcNow()));
-            actor.Post(new TimeInput(Time.GetUtcNow()));
-        }
-        foreach (var run in _lines.NextOfAll()) { ReleaseRun(run); }
-        foreach (var head in _store.ToResume()) { _automatic.Plan(head.Id, head.ResumeAt!.Value); }
-    }
 
     (RunState State, long Seq) Fold(RunHead head, int upToLeg = int.MaxValue)
     {

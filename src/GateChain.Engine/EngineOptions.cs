@@ -1,3 +1,4 @@
+using GateChain.Core.Values;
 using GateChain.Kinds.Contract;
 
 namespace GateChain.Engine;
@@ -13,6 +14,9 @@ public sealed record EngineOptions(string DataFolder, string WorkFolder)
 
     /// <summary>The folders in which steps may read and write files: the work folder, and what else the service was told to allow.</summary>
     public AllowedFolders Folders { get; init; } = new(WorkFolder);
+
+    /// <summary>How big values, runs and decisions may be.</summary>
+    public Bounds Bounds { get; init; } = Bounds.Default;
 
     public string Snapshots { get; } = Path.Combine(DataFolder, "snapshots");
 

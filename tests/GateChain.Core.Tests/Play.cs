@@ -52,6 +52,8 @@ sealed class Play
     /// <summary>How a child run ends; null leaves it going. Default: as the outcome of a step of work.</summary>
     public Func<string, AttemptResult?>? Child { get; set; }
 
+    public Bounds Bounds { get; init; } = Bounds.Default;
+
     /// <summary>Releases that the run can move to, by name.</summary>
     public Dictionary<string, Chain> Releases { get; } = [];
 
@@ -89,7 +91,7 @@ sealed class Play
     /// <summary>Gives the machine an input. False when it changed nothing.</summary>
     public bool Put(RunInput input)
     {
-        var decision = RunMachine.Decide(State, input);
+        var decision = RunMachine.Decide(State, input, Bounds);
         if (decision.Events.Count == 0) { return false; }
         // Through bytes, as the real journal has it.
         Journal.Add(Decision.FromBytes(decision.ToBytes()));

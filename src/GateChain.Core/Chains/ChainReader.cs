@@ -38,7 +38,9 @@ public static class ChainReader
             problems.Add(ProblemKinds.BadName, name.Span, $"the name of a chain begins with a letter and holds letters, digits and -; this is “{name.Text}”");
         }
         scopes.ChainLane = map.Text("lane");
-        var root = scopes.Read(map);
+        var root = scopes.Read(map, keepDefaults: true);
+        // They hold for handlers too, which just can't pause the run.
+        if (scopes.Defaults.OnCrash == CrashRule.Pause) { scopes.Defaults = scopes.Defaults with { OnCrash = null }; }
         var chain = new Chain
         {
             Name = name?.Text ?? "",

@@ -33,6 +33,9 @@ public sealed class Step
     /// <summary>The lane its attempts queue for: its own, or the chain's for steps that do work; null for none.</summary>
     public string? Lane { get; init; }
 
+    /// <summary>Where the step names its lane; null when the lane is not its own word.</summary>
+    public Span? LaneSpan { get; init; }
+
     /// <summary>Whether it is done again in each leg that still needs it.</summary>
     public bool RedoOnResume { get; init; }
 
@@ -52,6 +55,9 @@ public sealed class Step
     public EachRule? Each { get; init; }
     public RepeatRule? Repeat { get; init; }
     public CallRule? Call { get; init; }
+
+    /// <summary>The name that a loop gives to what it goes through; null for none.</summary>
+    public string? LoopName => Each?.As ?? Repeat?.As;
 
     /// <summary>The steps inside, for containers.</summary>
     public StepScope? Inner { get; init; }
@@ -110,14 +116,16 @@ public sealed record Branch(string Name, SourceExpression? When, Span Span);
 /// <param name="Parallel">Iterations in flight at once, 1 to 1000. Default 1.</param>
 /// <param name="Tolerate">How many iterations may fail. Default 0.</param>
 /// <param name="Collect">Gives one value per succeeded iteration.</param>
-public sealed record EachRule(SourceExpression Over, int Parallel, Tolerance Tolerate, SourceExpression? Collect);
+/// <param name="As">A name by which the scopes inside read <c>name.item</c> and <c>name.index</c>; null for none.</param>
+public sealed record EachRule(SourceExpression Over, int Parallel, Tolerance Tolerate, SourceExpression? Collect, string? As = null);
 
 /// <param name="Until">Ends the rounds when true; looked at after each. Null when <paramref name="While"/> rules.</param>
 /// <param name="While">Lets a round begin while true; looked at before each. Null when <paramref name="Until"/> rules.</param>
 /// <param name="Limit">The most rounds, 1 to 1,000,000.</param>
 /// <param name="Pause">Between two rounds. Default 0.</param>
 /// <param name="AcceptAtLimit">Whether reaching the limit is a success. Default false: the step fails.</param>
-public sealed record RepeatRule(SourceExpression? Until, SourceExpression? While, int Limit, TimeSpan Pause, bool AcceptAtLimit);
+/// <param name="As">A name by which the scopes inside read <c>name.round</c>; null for none.</param>
+public sealed record RepeatRule(SourceExpression? Until, SourceExpression? While, int Limit, TimeSpan Pause, bool AcceptAtLimit, string? As = null);
 
 /// <summary>A count of failed iterations, or a percentage of all.</summary>
 public readonly record struct Tolerance(int Count, double? Percent = null)

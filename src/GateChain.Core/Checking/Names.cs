@@ -29,6 +29,9 @@ sealed class Names(Chain chain, Surroundings? surroundings = null)
     readonly Dictionary<StepScope, Dictionary<string, CelType>> _scopes = [];
     readonly Dictionary<StepScope, CelType> _steps = [];
 
+    /// <summary>The names that mean something in every expression somewhere; nothing else can be called so.</summary>
+    public static IReadOnlyList<string> Reserved { get; } = ["params", "vars", "steps", "profile", "run", "now", "item", "index", "round", "event", "result", "error", "probes", "row", "bind"];
+
     /// <summary>What is in scope among the steps of <paramref name="scope"/>, with <paramref name="more"/> on top.</summary>
     public CelType In(StepScope scope, params ReadOnlySpan<(string Name, CelType Type)> more)
     {
@@ -54,6 +57,10 @@ sealed class Names(Chain chain, Surroundings? surroundings = null)
         {
             fields["item"] = ItemType(each);
             fields["index"] = CelType.Int;
+        }
+        foreach (var loop in Scopes.Outward(scope).Select(s => s.Owner).OfType<Step>().Where(o => o.LoopName is not null))
+        {
+            fields.TryAdd(loop.LoopName!, loop.Each is not null ? Object(("item", ItemType(loop)), ("index", CelType.Int)) : Object(("round", CelType.Int)));
         }
         if (Scopes.Outward(scope).Any(s => s.Owner?.Repeat is not null)) { fields["round"] = CelType.Int; }
         if (Scopes.Outward(scope).Any(s => s.Occasion is Occasion.Failure or Occasion.Pause or Occasion.End)) { fields["error"] = Error; }

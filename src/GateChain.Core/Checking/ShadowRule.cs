@@ -20,6 +20,9 @@ sealed class ShadowRule : ICheckRule
             {
                 problems.Add(ProblemKinds.Shadowed, variable.Span, $"a variable of an enclosing scope is already called “{variable.Name}”");
             }
+            if (scope.Owner is not { LoopName: { } loop } owner) { continue; }
+            if (Scopes.Outward(owner.Scope).Any(s => s.Owner?.LoopName == loop)) { problems.Add(ProblemKinds.Shadowed, owner.Span, $"a loop around this one already calls its item “{loop}”"); }
+            if (Scopes.Outward(scope).Any(s => s.Find(loop) is not null)) { problems.Add(ProblemKinds.Shadowed, owner.Span, $"the loop calls its item “{loop}”, and a step is called so too"); }
         }
     }
 }

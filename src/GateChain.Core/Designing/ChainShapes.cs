@@ -51,6 +51,14 @@ public static class ChainShapes
         Key("jitter", Double, "The share of the wait that varies by chance, 0 to 1.", absent: Value.Double(0)),
         Key("when", Expression, "Sees `error`, and says whether another attempt makes sense."));
 
+    /// <summary>What a chain or a container says for the working steps in it.</summary>
+    public static SettingShape Defaults { get; } = SettingShape.Record(
+        Key("retry", Retry, "Further attempts when a step fails; `none` for none."),
+        Key("timeout", Duration, "The longest that one attempt may take; `none` for no limit."),
+        Key("onCrash", Choice("redo", "pause", "fail", "none"), "What happens to an attempt that a crash of the service cut off."),
+        Key("onResume", Choice("keep", "redo", "none"), "Whether a resume keeps a success or does it again."),
+        Key("lane", Text, "The lane that attempts queue for; `none` for none."));
+
     public static SettingShape Branch { get; } = SettingShape.Record(
         Key("name", Text, "What gates call the branch.", required: true), Key("when", Expression, "What must hold."), Key("otherwise", Flag, "Taken when no other branch holds.", absent: Value.False));
 
@@ -93,6 +101,8 @@ public static class ChainShapes
         Key("steps", Map(new(SettingForm.Record) { Name = "step" }), "The steps inside, by id."),
         Key("gates", List(new(SettingForm.Record) { Name = "gate" }), "The gates between the steps inside."),
         Key("vars", Map(new(SettingForm.Record) { Name = "variable" }), "Values that the steps inside change."),
+        Key("as", Text, "A name for what the loop goes through: `depot` lets all scopes inside read `depot.item` and `depot.index`, in a repeat `depot.round`."),
+        Key("defaults", Defaults, "What working steps in it have that do not say it themselves; the nearest one wins, a step's own word wins over all."),
         Word("resumeAs", "Whether a resume goes on inside, or does all of it again.", "part", "whole"),
     }.ToDictionary(m => m.Name);
 
@@ -110,7 +120,7 @@ public static class ChainShapes
         Key("type", Text, "bool, int, double, string, timestamp, duration, list, map or any; list<string> for typed items.", required: true),
         Key("label", Text, "What people are asked for."), Key("default", Any, "What holds when nothing is given; without one it must be given."));
 
-    static readonly SettingShape Handler = SettingShape.Record(OfKinds["steps"], OfKinds["gates"], OfKinds["vars"]);
+    static readonly SettingShape Handler = SettingShape.Record(OfKinds["steps"], OfKinds["gates"], OfKinds["vars"], OfKinds["defaults"]);
 
     /// <summary>The keys of the file.</summary>
     public static SettingShape Chain { get; } = SettingShape.Record(
@@ -118,7 +128,7 @@ public static class ChainShapes
         Key("title", Text, "What people call it."),
         Key("notes", Text, "For whoever reads the chain."),
         Key("params", Map(new(SettingForm.Record) { Name = "parameter" }), "Values that the starter of a run gives."),
-        OfKinds["vars"], Key("lane", Text, "The lane that all its working steps queue for."),
+        OfKinds["vars"], OfKinds["defaults"], Key("lane", Text, "The lane that all its working steps queue for."),
         Word("whenBusy", "What happens to a run that is started while another one of the chain is going.", "allow", "queue", "skip", "replace"),
         Word("onFailure", "Whether branches that do not hang on a failed step go on.", "finish", "halt"),
         Key("dueIn", Duration, "How long after its start a run is late."),

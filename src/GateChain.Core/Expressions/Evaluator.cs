@@ -140,7 +140,7 @@ sealed partial class Evaluator(INames names, Dictionary<Expr, Value>? trace = nu
         var found = operand.AsMap.TryGet(Value.String(select.Field), out var value);
         if (select.Test) { return Value.Bool(found); }
         if (optional) { return found ? Value.Some(value) : Value.None; }
-        return found ? value : Fail($"no such key: {select.Field}", select);
+        return found ? value : Value.Error(operand.AsMap.Missing(Value.String(select.Field)).At(select.Span.Start, select.Span.End));
     }
 
     Value Call(CallExpr call, Value left, Local? locals)

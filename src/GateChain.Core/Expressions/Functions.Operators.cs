@@ -47,7 +47,7 @@ public static partial class Functions
         Add("@in(A, map<A, B>) -> bool", a => Value.Bool(a[1].AsMap.TryGet(a[0], out _)));
         Add("_[_](list<A>, int) -> A", a => At(a[0].AsList, a[1]));
         Add("_[_](list<A>, any) -> A", a => At(a[0].AsList, a[1]));
-        Add("_[_](map<A, B>, A) -> B", a => a[0].AsMap.TryGet(a[1], out var found) ? found : Fail($"no such key: {a[1]}"));
+        Add("_[_](map<A, B>, A) -> B", a => a[0].AsMap.TryGet(a[1], out var found) ? found : Value.Error(a[0].AsMap.Missing(a[1])));
         Add("_[?_](list<A>, int) -> optional<A>", a => At(a[0].AsList, a[1]) is { IsError: false } found ? Value.Some(found) : Value.None);
         Add("_[?_](map<A, B>, A) -> optional<B>", a => a[0].AsMap.TryGet(a[1], out var found) ? Value.Some(found) : Value.None);
         Add("_[?_](optional<any>, any) -> optional<any>", a => !a[0].HasValue ? Value.None : Find("_[?_]")!.Invoke([a[0].Inner, a[1]], member: false));

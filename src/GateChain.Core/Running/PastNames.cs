@@ -16,7 +16,7 @@ public static class PastNames
     {
         if (Find(run.Root, scope) is not { } found) { return null; }
         var at = step is null ? null : found.Find(step);
-        return new StateNames(run, found, now) { Result = at is { IsSettled: true } ? at.Outputs : null, Probes = at?.Hold?.Probes, Error = at?.Error };
+        return new StateNames(run, found, now, Bounds.Default) { Result = at is { IsSettled: true } ? at.Outputs : null, Probes = at?.Hold?.Probes, Error = at?.Error };
     }
 
     static ScopeState? Find(ScopeState root, string address)

@@ -15,6 +15,16 @@ sealed class ResumeCollector(IReadOnlyList<string> named)
     /// <summary>A step at work that would have to be done again; null when there is none.</summary>
     public StepState? Busy { get; private set; }
 
+    /// <summary>One container or call that goes on inside, and nothing else of the run; null when it has nothing to go on with.</summary>
+    public static InsidePlan? Inside(StepState step)
+    {
+        var collector = new ResumeCollector([]);
+        if (!collector.CanGoOn(step)) { return null; }
+        collector.Reopened.Add(step.Path);
+        foreach (var inner in step.InnerScopes.Where(collector.NeedsWork)) { collector.Scope(inner); }
+        return new([.. collector.Reset, .. collector.Redo.Except(collector.Reset)], collector.Reopened, collector.Undecided);
+    }
+
     public void Scope(ScopeState scope)
     {
         var roots = scope.Steps.Where(IsRoot).ToHashSet();

@@ -30,12 +30,15 @@ public sealed record ResumePlan(string? Refusal, IReadOnlyList<string> Reset, IR
         if (!state.HasEnded && !state.IsPaused) { return Refuse(state.IsQueued ? "the run is queued and has not begun" : "the run is still going"); }
         foreach (var path in wish.From.Concat(wish.Without))
         {
-            if (state.Find(path) is null && CallAbove(state, path) is null) { return Refuse($"there is no step “{path}” in this run"); }
+            if (path.EndsWith(']') ? state.FindScopeOrNull(path) is null : state.Find(path) is null && CallAbove(state, path) is null) { return Refuse($"there is no step “{path}” in this run"); }
         }
         if (state.Outcome == Outcome.Succeeded && wish.From.Count == 0) { return Refuse("the run succeeded; there is nothing to resume"); }
-        var collector = new ResumeCollector([.. wish.From, .. wish.Without]);
+        // An iteration or a round stands for all of its steps.
+        List<string> named = [.. wish.From.Concat(wish.Without).SelectMany(p => state.Find(p) is not null ? [p] : state.FindScopeOrNull(p) is { } scope ? scope.Steps.Select(s => s.Path) : [p])];
+        var collector = new ResumeCollector(named);
         collector.Scope(state.Root);
         if (collector.Busy is { } busy) { return Refuse($"“{busy.Path}” is at work and hangs on a step that would be done again; wait for it, or stop the run first"); }
+        if (wish.From.FirstOrDefault(wish.Without.Contains) is { } both) { return Refuse($"“{both}” can't be done again and passed over at once"); }
         foreach (var path in wish.Without)
         {
             if (state.Find(path) is not null && !collector.Reset.Contains(path)) { return Refuse($"“{path}” lies inside a container that is done again as a whole; it can't be passed over alone"); }

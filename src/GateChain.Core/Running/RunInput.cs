@@ -41,7 +41,8 @@ public sealed record ChildStartedInput(DateTimeOffset At, string Step, int Attem
 
 /// <summary>A call's child run has ended, or could not be started.</summary>
 /// <param name="Run">Its number; null when it could not be started.</param>
-public sealed record ChildEndedInput(DateTimeOffset At, string Step, long? Run, Outcome Outcome, Value Outputs, StepError? Error) : RunInput(At);
+/// <param name="Absent">Of its outputs that it did not give: why, a sentence each that begins with <c>output “name”</c>.</param>
+public sealed record ChildEndedInput(DateTimeOffset At, string Step, long? Run, Outcome Outcome, Value Outputs, StepError? Error, IReadOnlyList<string>? Absent = null) : RunInput(At);
 
 /// <summary>The runs that a wait step waits for have ended, or can't be waited for.</summary>
 public sealed record RunsEndedInput(DateTimeOffset At, string Step, int Attempt, AttemptResult Result) : RunInput(At);
@@ -65,6 +66,19 @@ public sealed record SuspendInput(DateTimeOffset At) : RunInput(At);
 
 /// <summary>The state was folded from the journal after the service had ended; whatever was in flight is lost.</summary>
 public sealed record RecoveredInput(DateTimeOffset At) : RunInput(At);
+
+/// <summary>What a lost attempt had started outside has been ended, or found to have ended: now the step's <c>onCrash</c> says what follows.</summary>
+/// <param name="ConfirmedBy">Who says so, when a person does; null when it was seen.</param>
+public sealed record LostInput(DateTimeOffset At, string Step, int Attempt, string? ConfirmedBy = null) : RunInput(At);
+
+/// <summary>What a lost attempt had started outside can't be ended; its step waits.</summary>
+/// <param name="Why">What is left, and why it can't be ended: one sentence.</param>
+public sealed record LeftoverInput(DateTimeOffset At, string Step, int Attempt, string Why) : RunInput(At);
+
+/// <summary>The decision that an input would lead to can't be stored. An attempt's end fails its step instead, everything else ends the run.</summary>
+/// <param name="Input">The input.</param>
+/// <param name="Why">One sentence.</param>
+public sealed record UnstorableInput(RunInput Input, string Why) : RunInput(Input.At);
 
 public sealed record StopInput(DateTimeOffset At, string By, string? Message) : RunInput(At);
 

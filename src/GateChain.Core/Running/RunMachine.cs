@@ -1,6 +1,7 @@
 using GateChain.Core.Running.Events;
 using GateChain.Core.Running.Machine;
 using GateChain.Core.Running.State;
+using GateChain.Core.Values;
 
 namespace GateChain.Core.Running;
 
@@ -38,9 +39,12 @@ public static class RunMachine
     /// </summary>
     /// <returns>The decision; without events when the input changes nothing (for example an attempt nobody waits for any more).</returns>
     /// <exception cref="InvalidOperationException">The input does not fit the state: a bug of the caller.</exception>
-    public static Decision Decide(RunState state, RunInput input)
+    /// <param name="state">The run; it takes the events in.</param>
+    /// <param name="input">What has come.</param>
+    /// <param name="bounds">How big values and decisions may be; the defaults when null.</param>
+    public static Decision Decide(RunState state, RunInput input, Bounds? bounds = null)
     {
-        var decider = new Decider(state, input.At);
+        var decider = new Decider(state, input.At, bounds ?? Bounds.Default);
         decider.Take(input);
         return new(input.At, decider.Events);
     }

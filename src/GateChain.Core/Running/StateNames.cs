@@ -1,3 +1,4 @@
+using GateChain.Core.Chains;
 using GateChain.Core.Expressions;
 using GateChain.Core.Running.Events;
 using GateChain.Core.Running.State;
@@ -6,8 +7,10 @@ using GateChain.Core.Values;
 namespace GateChain.Core.Running;
 
 /// <summary>What names mean to expressions at one place of a run: read from its state when asked, nothing is copied.</summary>
-sealed class StateNames(RunState run, ScopeState scope, DateTimeOffset now) : INames
+sealed class StateNames(RunState run, ScopeState scope, DateTimeOffset now, Bounds bounds) : INames
 {
+    public Bounds Bounds => bounds;
+
     /// <summary>The result of the step that just worked, for <c>assign</c>.</summary>
     public Value? Result { get; init; }
 
@@ -35,14 +38,27 @@ sealed class StateNames(RunState run, ScopeState scope, DateTimeOffset now) : IN
             "now" => Value.Timestamp(now),
             "result" => Result,
             "error" => (Error ?? HandlerError()) is { } error ? ErrorMap(error) : null,
-            "probes" => Probes,
+            "probes" => Probes is { } probes ? Value.Map(new ProbesMap(probes.AsMap)) : null,
             "item" => Iteration()?.Item,
             "index" => Iteration() is { } iteration ? Value.Int(iteration.Index) : null,
             "round" => (Round ?? scope.Outward.FirstOrDefault(s => s.Owner?.Repeat is not null)?.Index) is { } round ? Value.Int(round) : null,
-            _ => null,
+            _ => Loop(name),
         };
         value = found ?? default;
         return found is not null;
+    }
+
+    // A loop that names what it goes through is read from any scope inside.
+    Value? Loop(string name)
+    {
+        foreach (var at in scope.Outward)
+        {
+            if (at.Owner is { } owner && owner.Step.LoopName == name)
+            {
+                return owner.Each is not null ? Value.Map(("item", at.Item), ("index", Value.Int(at.Index))) : Value.Map(("round", Value.Int(at.Index)));
+            }
+        }
+        return null;
     }
 
     ScopeState? Iteration() => scope.Outward.FirstOrDefault(s => s.Owner?.Each is not null);
@@ -104,6 +120,27 @@ sealed class StepMap(StepState step) : MapValue
 
     static readonly string[] Own = [.. OwnTypes.Select(o => o.Name)];
 
+    // What a step did not give, because of how it ended, is absent; what it gave without this name is a mistake of the chain.
+    internal override EvaluationError? WhyMissing(Value key)
+    {
+        var (name, id) = (ValueText.ToPlainString(key), step.Step.Id);
+        if (name == "error") { return step.Error is null ? Absent("it did not fail") : null; }
+        // A child says itself why it did not give an output.
+        var child = step.Warnings.FirstOrDefault(w => w.StartsWith($"output “{name}” ", StringComparison.Ordinal));
+        return step.Phase switch
+        {
+            StepPhase.Settled when step.Step.Disabled => Absent("it is disabled"),
+            StepPhase.Settled when step.Outcome == Outcome.Skipped => Absent("it was skipped"),
+            StepPhase.Settled when step.Outcome == Outcome.Stopped => Absent("it was stopped"),
+            StepPhase.Settled when step.Outcome == Outcome.Failed => Absent("it failed"),
+            StepPhase.Settled when child is not null => Absent($"run {step.Child?.Run}: {child}"),
+            StepPhase.Settled => null,
+            _ => Absent("it has not settled yet"),
+        };
+
+        EvaluationError Absent(string why) => new($"steps.{id} has no {name}, because {(why.StartsWith("it ", StringComparison.Ordinal) ? $"“{id}” {why[3..]}" : $"in {why}")}") { IsAbsent = true };
+    }
+
     public override int Count => Entries.Count();
 
     public override bool TryGet(Value key, out Value value)
@@ -135,4 +172,30 @@ sealed class StepMap(StepState step) : MapValue
             }
         }
     }
+}
+
+/// <summary><c>probes</c>: what the probes of a guard saw.</summary>
+sealed class ProbesMap(MapValue probes) : MapValue
+{
+    public override int Count => probes.Count;
+
+    public override bool TryGet(Value key, out Value value)
+    {
+        var found = probes.TryGet(key, out value);
+        if (found && value.Kind == ValueKind.Map) { value = Value.Map(new ProbeMap(ValueText.ToPlainString(key), value.AsMap)); }
+        return found;
+    }
+
+    public override IEnumerable<KeyValuePair<Value, Value>> Entries => probes.Entries;
+}
+
+/// <summary><c>probes.x</c>; when it could not look, that is why what it would have seen is not there.</summary>
+sealed class ProbeMap(string name, MapValue seen) : MapValue
+{
+    public override int Count => seen.Count;
+    public override bool TryGet(Value key, out Value value) => seen.TryGet(key, out value);
+    public override IEnumerable<KeyValuePair<Value, Value>> Entries => seen.Entries;
+
+    internal override EvaluationError? WhyMissing(Value key) => seen.Find("ok") is { Kind: ValueKind.Bool, AsBool: false }
+        ? new($"probe “{name}” could not look: {(seen.Find("error") is { Kind: ValueKind.String } error ? error.AsString : "it did not say why")} (so probes.{name}.{ValueText.ToPlainString(key)} is not there)") : null;
 }

@@ -25,6 +25,12 @@ public abstract class MapValue
 
     private protected static int DepthOf(IEnumerable<KeyValuePair<Value, Value>> entries) => 1 + entries.Select(e => e.Value.Depth).DefaultIfEmpty().Max();
 
+    /// <summary>Why there is nothing under a key, where the map knows more than that; null when it does not.</summary>
+    internal virtual EvaluationError? WhyMissing(Value key) => null;
+
+    /// <summary>The error of reading a key that is not there.</summary>
+    internal EvaluationError Missing(Value key) => WhyMissing(key) ?? new($"no such key: {ValueText.ToPlainString(key)}");
+
     public Value? Find(string key) => TryGet(Value.String(key), out var value) ? value : null;
 
     internal bool SameAs(MapValue other)

@@ -77,6 +77,9 @@ public static class TimeText
     {
         if (text.StartsWith('P'))
         {
+            // Months and years have no length; weeks do.
+            if (text.Length > 2 && text[^1] == 'W' && int.TryParse(text.AsSpan(1, text.Length - 2), NumberStyles.None, CultureInfo.InvariantCulture, out var weeks) && weeks < 100_000) { return TimeSpan.FromDays(7 * weeks); }
+            if (text.Split('T')[0].AsSpan().IndexOfAny('Y', 'M') >= 0) { return null; }
             try
             {
                 var iso = System.Xml.XmlConvert.ToTimeSpan(text);

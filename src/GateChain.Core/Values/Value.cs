@@ -211,6 +211,9 @@ public readonly struct Value : IEquatable<Value>
 /// <param name="End">Offset just behind that part.</param>
 public sealed record EvaluationError(string Message, int Start = -1, int End = -1)
 {
+    /// <summary>Whether something was read that a step did not give; the message says which and why. Such a value counts as absent where that is allowed.</summary>
+    public bool IsAbsent { get; init; }
+
     /// <summary>This error at a place, unless it has one already.</summary>
     public EvaluationError At(int start, int end) => Start >= 0 ? this : this with { Start = start, End = end };
 }

@@ -14,11 +14,12 @@ namespace GateChain.Engine.Children;
 sealed class ChildRuns(IChildHost engine)
 {
     /// <summary>What a call wants, read off its run's state.</summary>
+    /// <param name="Record">The number of the call's attempt among all of its run: a resume of the child that names it is not made twice.</param>
     sealed record Call(long Run, int Leg, string By, string Step, int Attempt, int Record, int Depth, bool Waits, CalledChain Chain, Value Inputs, Value Profile, ChildState? Child,
         IReadOnlyList<string> From, IReadOnlyList<string> Skip, IReadOnlyDictionary<string, Value> Settle)
     {
         /// <summary>Who resumes the child: whoever resumed the caller, in which leg of it.</summary>
-        public string Resumer => $"{By} (run {Run}, leg {Leg})";
+        public string Resumer => $"{By} (run {Run}, leg {Leg}, attempt {Record})";
     }
 
     /// <summary>Sees to a call that is at work: its child is found, started or resumed. Called by the mailbox of the calling run.</summary>
@@ -71,7 +72,7 @@ sealed class ChildRuns(IChildHost engine)
     {
         var (leg, outcome, by, parameters) = await engine.ReadAsync(known.Run, (s, _) => (s.Leg, s.Outcome, s.Resumes.Count > 0 ? s.Resumes[^1].By : "", s.Params)).ConfigureAwait(false);
         // It goes on already, is through by now, or this very leg has resumed it before a crash.
-        if (outcome is null or Outcome.Succeeded || by == call.Resumer) { return (known.Run, leg); }
+        if (outcome is null || by == call.Resumer || (outcome == Outcome.Succeeded && call.From.Count + call.Skip.Count + call.Settle.Count == 0)) { return (known.Run, leg); }
         // Corrections reach the child through the inputs that depend on them.
         var changed = call.Inputs.AsMap.Entries.Select(e => KeyValuePair.Create(e.Key.AsString, e.Value)).Where(e => parameters.Find(e.Key) is not { } now || !now.Equals(e.Value)).ToDictionary(e => "params." + e.Key, e => e.Value);
         return (known.Run, await engine.ResumeAsync(known.Run, call.Resumer, new() { Set = changed, From = call.From, Skip = call.Skip, Settle = call.Settle }).ConfigureAwait(false));
@@ -89,7 +90,8 @@ sealed class ChildRuns(IChildHost engine)
     }
 
     ChildEndedInput EndOf(RunState child, string step) => new(engine.Now, step, child.Id, child.Outcome!.Value, child.Outputs,
-        child.Outcome == Outcome.Succeeded ? null : new("child", $"run {child.Id} ({child.Chain.Name}) {(child.Outcome == Outcome.Stopped ? "was stopped" : "failed")}{(child.Error is { } error ? $": {error.Message}" : "")}"));
+        child.Outcome == Outcome.Succeeded ? null : new("child", $"run {child.Id} ({child.Chain.Name}) {(child.Outcome == Outcome.Stopped ? "was stopped" : "failed")}{(child.Error is { } error ? $": {error.Message}" : "")}"),
+        [.. child.Warnings.Where(w => w.Step.Length == 0).Select(w => w.Message)]);
 
     /// <summary>Stops the child of a call that has to end early.</summary>
     public void Stop(long parent, StepState step)

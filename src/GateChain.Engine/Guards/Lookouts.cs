@@ -12,6 +12,9 @@ sealed class Lookouts(IGuardSurroundings surroundings, Action<RunInput> post)
     /// <summary>The longest a look may take; a probe that takes longer has failed.</summary>
     static readonly TimeSpan Patience = TimeSpan.FromSeconds(30);
 
+    /// <summary>The shortest time between two looks that nobody planned.</summary>
+    static readonly TimeSpan Shortest = TimeSpan.FromMilliseconds(50);
+
     readonly Dictionary<string, Lookout> _lookouts = [];
 
     /// <summary>One guarded step.</summary>
@@ -19,6 +22,10 @@ sealed class Lookouts(IGuardSurroundings surroundings, Action<RunInput> post)
     {
         public Dictionary<string, FileWatch?> Watches { get; } = [];
         public CancellationTokenSource Cancel { get; } = new();
+
+        /// <summary>Strikes when something that was looked at can be seen better.</summary>
+        public ITimer? Again;
+        public TimeSpan? AgainIn;
         public int Changes;
         public int Seen;
         public int Woken;
@@ -37,6 +44,7 @@ sealed class Lookouts(IGuardSurroundings surroundings, Action<RunInput> post)
         _ = Task.Run(async () =>
         {
             var seen = await Task.WhenAll(step.Step.Guard.Probes.Select(async p => KeyValuePair.Create(p.Name, await LookAsync(p, SettingsOf(probes, p), context, lookout.Cancel.Token).ConfigureAwait(false)))).ConfigureAwait(false);
+            lookout.AgainIn = seen.Zip(step.Step.Guard.Probes, (s, p) => surroundings.ProbeOf(p.Kind.Name).LookAgainIn(SettingsOf(probes, p), s.Value)).Min();
             if (!lookout.Cancel.IsCancellationRequested) { post(new ProbesTakenInput(surroundings.Time.GetUtcNow(), path, look, Value.Map(DictionaryMap.Of(seen)))); }
         });
     }
@@ -45,8 +53,16 @@ sealed class Lookouts(IGuardSurroundings surroundings, Action<RunInput> post)
 
     async Task<Value> LookAsync(Probe probe, Value settings, ProbeContext context, CancellationToken cancel)
     {
-        try { return surroundings.Secrets.Mask.Of(await surroundings.ProbeOf(probe.Kind.Name).LookAsync(settings, context, cancel).AsTask().WaitAsync(Patience, cancel).ConfigureAwait(false)); }
-        catch (TimeoutException) { return ProbeResult.Failed($"the look took longer than {TimeText.Setting(Patience)}"); }
+        using var limit = new CancellationTokenSource(Patience, surroundings.Time);
+        using var either = CancellationTokenSource.CreateLinkedTokenSource(limit.Token, cancel);
+        try
+        {
+            // One that does not listen is left behind.
+            var look = Task.Run(() => surroundings.ProbeOf(probe.Kind.Name).LookAsync(settings, context, either.Token).AsTask(), CancellationToken.None);
+            var seen = surroundings.Secrets.Mask.Of(await look.WaitAsync(either.Token).ConfigureAwait(false));
+            return surroundings.Options.Bounds.RefuseAny(seen, gathered: true) is { } tooBig ? ProbeResult.Failed(tooBig) : seen;
+        }
+        catch (OperationCanceledException) when (limit.IsCancellationRequested) { return ProbeResult.Failed($"the look took longer than {TimeText.Setting(Patience)}"); }
         catch (Exception e) { return ProbeResult.Failed(surroundings.Secrets.Mask.Text(e.Message)); }
     }
 
@@ -70,9 +86,12 @@ sealed class Lookouts(IGuardSurroundings surroundings, Action<RunInput> post)
     /// <summary>A look has led to a hold: what changed while it was taken makes another one worth while.</summary>
     public void Held(string path)
     {
-        if (!_lookouts.TryGetValue(path, out var lookout) || Volatile.Read(ref lookout.Changes) == lookout.Seen) { return; }
-        // A file that changes all the time is not looked at all the time.
-        _ = Task.Delay(50).ContinueWith(_ => post(new WakeInput(surroundings.Time.GetUtcNow(), path)), TaskScheduler.Default);
+        if (!_lookouts.TryGetValue(path, out var lookout)) { return; }
+        lookout.Again?.Dispose();
+        lookout.Again = null;
+        // What changes all the time is not looked at all the time.
+        var wait = Volatile.Read(ref lookout.Changes) != lookout.Seen ? Shortest : lookout.AgainIn is { } again ? again < Shortest ? Shortest : again : (TimeSpan?)null;
+        if (wait is { } time) { lookout.Again = surroundings.Time.CreateTimer(_ => post(new WakeInput(surroundings.Time.GetUtcNow(), path)), null, time, Timeout.InfiniteTimeSpan); }
     }
 
     /// <summary>The step is not on its threshold any more.</summary>
@@ -80,6 +99,7 @@ sealed class Lookouts(IGuardSurroundings surroundings, Action<RunInput> post)
     {
         if (!_lookouts.Remove(path, out var lookout)) { return; }
         lookout.Cancel.Cancel();
+        lookout.Again?.Dispose();
         foreach (var watch in lookout.Watches.Values) { watch?.Dispose(); }
     }
 

@@ -9,9 +9,14 @@ namespace GateChain.Engine.Live;
 public sealed record RunChange(long Run, long Seq, Decision Decision, RunState State);
 
 /// <summary>Tells who listens what happens in runs. Thread-safe. Listeners are called one after the other and must be quick.</summary>
-public sealed class LiveFeed
+/// <param name="broken">Told when a listener threw; it is not called any more.</param>
+public sealed class LiveFeed(Action<Exception> broken)
 {
-    sealed record Listener(long? Run, Action<RunChange> Take);
+    sealed class Listener(long? run, Action<RunChange> take)
+    {
+        public long? Run => run;
+        public Action<RunChange> Take => take;
+    }
 
     ImmutableArray<Listener> _listeners = [];
 
@@ -20,7 +25,7 @@ public sealed class LiveFeed
     {
         var listener = new Listener(run, take);
         ImmutableInterlocked.Update(ref _listeners, all => all.Add(listener));
-        return new Subscription(() => ImmutableInterlocked.Update(ref _listeners, all => all.RemoveAll(l => ReferenceEquals(l, listener))));
+        return new Subscription(() => ImmutableInterlocked.Update(ref _listeners, all => all.Remove(listener)));
     }
 
     internal bool HasListeners => !_listeners.IsEmpty;
@@ -29,7 +34,14 @@ public sealed class LiveFeed
     {
         foreach (var listener in _listeners)
         {
-            if (listener.Run is null || listener.Run == change.Run) { listener.Take(change); }
+            if (listener.Run is not null && listener.Run != change.Run) { continue; }
+            try { listener.Take(change); }
+            catch (Exception e)
+            {
+                // Who looks at a run can end themselves, and nothing else.
+                ImmutableInterlocked.Update(ref _listeners, all => all.Remove(listener));
+                broken(e);
+            }
         }
     }
 

@@ -15,12 +15,11 @@ sealed class AttemptSet(RunState state, IRunSurroundings surroundings, Action<Ru
     // The chain's attachments, for as long as the run follows one release.
     (string Release, Func<string, byte[]?> Read)? _attachments;
 
-    sealed class Attempt(AttemptSet set, IStepKind kind, AttemptContext context, Value inputs, bool lost) : IThreadPoolWorkItem
+    sealed class Attempt(AttemptSet set, IStepKind kind, AttemptContext context, Value inputs) : IThreadPoolWorkItem
     {
         public IStepKind Kind => kind;
         public AttemptContext Context => context;
         public Value Inputs => inputs;
-        public bool Lost => lost;
         public CancellationTokenSource Cancel { get; } = new();
         public void Execute() => _ = set.WorkAsync(this);
     }
@@ -30,10 +29,40 @@ sealed class AttemptSet(RunState state, IRunSurroundings surroundings, Action<Ru
     /// <summary>Starts the work of an attempt whose start is on disk.</summary>
     public void Start(StepState step)
     {
-        var attempt = new Attempt(this, surroundings.KindOf(step.Step.Kind.Name), ContextOf(step, step.Attempt), step.Inputs, step.Lost > 0);
+        var attempt = new Attempt(this, surroundings.KindOf(step.Step.Kind.Name), ContextOf(step, step.Attempt), step.Inputs);
         _working[step.Path] = attempt;
         ThreadPool.UnsafeQueueUserWorkItem(attempt, preferLocal: true);
     }
+
+    // How long until what could not be ended is tried again.
+    static readonly TimeSpan SweepPause = TimeSpan.FromSeconds(5);
+
+    /// <summary>Ends what a lost attempt had started outside; only when that is done is the attempt told as lost, and anything of its step begins again.</summary>
+    /// <param name="step">The step whose attempt was in flight when its owner ended.</param>
+    public void Sweep(StepState step)
+    {
+        var (kind, context, path, attempt) = (surroundings.KindOf(step.Step.Kind.Name), ContextOf(step, step.Attempt), step.Path, step.Attempt);
+        _ = Task.Run(async () =>
+        {
+            while (!_closed)
+            {
+                try
+                {
+                    await kind.SweepAsync(context).ConfigureAwait(false);
+                    break;
+                }
+                catch (Exception e)
+                {
+                    post(new LeftoverInput(surroundings.Time.GetUtcNow(), path, attempt, surroundings.Secrets.Mask.Text(e.Message)));
+                    await Task.Delay(SweepPause, surroundings.Time).ConfigureAwait(false);
+                }
+            }
+            (context.Log as IDisposable)?.Dispose();
+            if (!_closed) { post(new LostInput(surroundings.Time.GetUtcNow(), path, attempt)); }
+        });
+    }
+
+    volatile bool _closed;
 
     AttemptContext ContextOf(StepState step, int attempt)
     {
@@ -67,7 +96,6 @@ sealed class AttemptSet(RunState state, IRunSurroundings surroundings, Action<Ru
         AttemptResult result;
         try
         {
-            if (attempt.Lost) { await attempt.Kind.SweepAsync(attempt.Context).ConfigureAwait(false); }
             result = await attempt.Kind.RunAsync(attempt.Inputs, attempt.Context, attempt.Cancel.Token).ConfigureAwait(false);
         }
         catch (Exception e)
@@ -92,6 +120,7 @@ sealed class AttemptSet(RunState state, IRunSurroundings surroundings, Action<Ru
 
     public void CancelAll()
     {
+        _closed = true;
         foreach (var attempt in _working.Values) { attempt.Cancel.Cancel(); }
     }
 

@@ -1,3 +1,4 @@
+using GateChain.Core.Running;
 using GateChain.Core.Running.Events;
 using GateChain.Core.Running.State;
 using GateChain.Engine.Children;
@@ -42,7 +43,12 @@ interface IRunSurroundings : IGuardSurroundings
     void Settled(RunActor actor, RunState state);
 
     /// <summary>The run has been let go: its mailbox is not needed any more.</summary>
-    void Gone(RunActor actor);
+    /// <param name="actor">The mailbox.</param>
+    /// <param name="why">What somebody has to see to; null when the run goes on by itself.</param>
+    void Gone(RunActor actor, string? why);
+
+    /// <summary>A run that was let go is read from the disk again and goes on with an input.</summary>
+    void GoOnFromDisk(RunActor before, RunInput input);
 
     /// <summary>The machine gave an exception.</summary>
     void Broken(long run, Exception exception);

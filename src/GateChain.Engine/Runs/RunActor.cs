@@ -32,6 +32,9 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
     readonly Queue<object> _held = new();
     int _scheduled;
     bool _fenced;
+
+    // An input whose decision can't be stored: the state is ahead of what the disk will ever have, so nothing more is decided on it.
+    UnstorableInput? _unstorable;
     ITimer? _timer;
     DateTimeOffset? _timerDue;
 
@@ -139,7 +142,7 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
                 catch (Exception e)
                 {
                     _surroundings.Broken(Run, e);
-                    LetGo();
+                    LetGo(InternalError);
                 }
             }
             // An exchange, not a plain write: the look at the inbox below must not come before it, or a message could be left lying.
@@ -152,13 +155,17 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
     {
         switch (item)
         {
-            case Outcome { Value: AppendOutcome.Fenced }: LetGo(); break;
+            case Outcome { Value: AppendOutcome.Fenced }: LetGo("another service has taken it over"); break;
             // A run that was let go waits for nothing any more, but its last appends may still be reported.
             case Outcome when _fenced: break;
             case Outcome:
                 Written(_waiting.Dequeue());
-                if (_waiting.Count == 0) { AnswerAll(); }
+                if (_waiting.Count == 0 && _unstorable is not null) { HandOver(); }
+                else if (_waiting.Count == 0) { AnswerAll(); }
                 break;
+            // Its place is taken by another mailbox as soon as the disk has what was decided before.
+            case Ask ask when _unstorable is not null: ask.Written.TrySetException(LostRun()); break;
+            case RunInput when _unstorable is not null: break;
             case Look look when look.AtOnce || _waiting.Count == 0: Answer(look); break;
             case Look look: _looks.Add(look); break;
             // While somebody waits to read, nothing new is decided: the wait has an end.
@@ -208,13 +215,24 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
             return;
         }
         Decision decision;
-        try { decision = RunMachine.Decide(_state, input); }
+        byte[] row;
+        if (input is TimeInput) { _timerDue = null; }
+        try
+        {
+            decision = RunMachine.Decide(_state, input, _surroundings.Options.Bounds);
+            row = decision.Events.Count == 0 ? [] : decision.ToBytes();
+        }
         catch (Exception e)
         {
             // A bug of the machine must not take the service down: the run is let go as it is on disk.
             _surroundings.Broken(Run, e);
             written?.TrySetException(new RefusedException(RefusalKind.Unavailable, $"run {Run} can't go on because of an internal error; the service's log has it"));
-            LetGo();
+            LetGo(InternalError);
+            return;
+        }
+        if (row.Length > _surroundings.Options.Bounds.DecisionSize)
+        {
+            Condemn(input, row.Length, written);
             return;
         }
         if (input is LaneInput turn) { _work.TurnDecided(turn.Step); }
@@ -222,17 +240,32 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
         {
             written?.SetResult(false);
             // A timer may strike a little early: then it is set again.
-            if (input is TimeInput)
-            {
-                _timerDue = null;
-                SetTimer(_state.NextDue);
-            }
+            if (input is TimeInput) { SetTimer(_state.NextDue); }
             return;
         }
         _seq++;
         _waiting.Enqueue(new(decision, _seq, written));
         if (_draft == 0 && (_seq >= _nextSnapshot || (_state.HasEnded && _seq >= _surroundings.Options.SnapshotFrom))) { DraftSnapshot(); }
-        _surroundings.Journal.Append(new(Run, _epoch, _seq, decision.ToBytes(), ChangesHead() ? Head() : null, this));
+        _surroundings.Journal.Append(new(Run, _epoch, _seq, row, ChangesHead() ? Head() : null, this));
+    }
+
+    // What can't be written down must not happen: the run goes on from what is on disk, where the input fails its step, or the run.
+    void Condemn(RunInput input, long size, TaskCompletionSource<bool>? written)
+    {
+        var most = Bounds.Text(_surroundings.Options.Bounds.DecisionSize);
+        var why = $"what follows from this would take {Bounds.Text(size)} in the journal, and {most} are the most; give smaller values from step to step, or put them in a file or a table";
+        // A second one would be the end of it: the run is left as it is on disk.
+        if (input is UnstorableInput) { LetGo(why); return; }
+        _unstorable = new(input, why);
+        written?.TrySetException(new RefusedException(RefusalKind.Invalid, why));
+        if (_waiting.Count == 0) { HandOver(); }
+    }
+
+    void HandOver()
+    {
+        var input = _unstorable!;
+        LetGo(null);
+        _surroundings.GoOnFromDisk(this, input);
     }
 
     // Drawn up as it is decided; it counts when that is on disk.
@@ -318,15 +351,20 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
         }
     }
 
-    void LetGo()
+    const string InternalError = "an internal error ended its work here; the service's log has it";
+
+    /// <summary>Decides nothing more; the run stays as it is on disk.</summary>
+    /// <param name="why">Why, for those who look after the service; null when it goes on by itself.</param>
+    void LetGo(string? why)
     {
+        if (_fenced) { return; }
         _fenced = true;
         Attempts.CancelAll();
         while (_waiting.TryDequeue(out var waiting)) { waiting.Written?.TrySetException(LostRun()); }
         AnswerAll();
         Dispose();
         _work.End();
-        _surroundings.Gone(this);
+        _surroundings.Gone(this, why);
     }
 
     RefusedException LostRun() => new(RefusalKind.Conflict, string.Create(CultureInfo.InvariantCulture, $"run {Run} has been taken over by another owner"));

@@ -49,14 +49,20 @@ sealed class RunWork
         if (PendingWork.Of(_state, e) is { } work) { Begin(work, recovering: false); }
     }
 
-    /// <summary>Takes up what a recovered run waits for; attempts are the machine's own business.</summary>
+    /// <summary>Goes on with what a recovered run waits for. Of attempts that were in flight, what they had started is ended first.</summary>
     public void TakeUp()
     {
         foreach (var step in _state.AllSteps)
         {
             if (step is { IsInFlight: true, Step.Lane: { } lane }) { _surroundings.Lanes.Occupy(lane, Seat(step.Path)); }
         }
-        foreach (var work in PendingWork.Of(_state).Where(w => w.Form != WorkForm.Attempt).ToList()) { Begin(work, recovering: true); }
+        foreach (var work in PendingWork.Of(_state).ToList())
+        {
+            if (work.Form == WorkForm.Attempt) { Attempts.Sweep(work.Step); }
+            else { Begin(work, recovering: true); }
+        }
+        // Nobody has heard of changes meanwhile: who is held looks again at once, and is watched from then on.
+        foreach (var step in _state.AllSteps.Where(s => s is { Phase: StepPhase.Held, IsLooking: false }).ToList()) { _actor.Post(new WakeInput(_surroundings.Time.GetUtcNow(), step.Path)); }
     }
 
     void Begin(PendingWork work, bool recovering)

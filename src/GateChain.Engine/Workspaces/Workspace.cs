@@ -36,7 +36,7 @@ public sealed class Workspace
         var read = new List<(Chain Chain, string Source, string File, ProblemList Problems)>();
         foreach (var (name, content) in files.Where(f => f.Key.EndsWith(ChainEnding, StringComparison.Ordinal)).OrderBy(f => f.Key, StringComparer.Ordinal))
         {
-            var source = Encoding.UTF8.GetString(content);
+            var source = TextOf(content);
             var problems = new ProblemList(name, source);
             if (ChainReader.Read(source, kinds, problems) is { } chain) { read.Add((chain, source, name, problems)); }
             else { _problems.AddRange(problems.Ordered); }
@@ -73,10 +73,13 @@ public sealed class Workspace
 
     internal static ConnectionsFile ReadConnections(string text, ProblemList problems) => ConnectionsFile.Read(text, problems, AllConnections.Types);
 
+    // A byte order mark says that a file is UTF-8, and nothing more. What is not UTF-8 is told by the reader.
+    static string TextOf(byte[] content) => Encoding.UTF8.GetString(content.AsSpan().StartsWith(Encoding.UTF8.Preamble) ? content.AsSpan(Encoding.UTF8.Preamble.Length) : content);
+
     T? ReadSettings<T>(string name, Func<string, ProblemList, T> read) where T : class
     {
         if (!_files.TryGetValue(name, out var content)) { return null; }
-        var text = Encoding.UTF8.GetString(content);
+        var text = TextOf(content);
         var problems = new ProblemList(name, text);
         var result = read(text, problems);
         _problems.AddRange(problems.Ordered);
@@ -89,7 +92,7 @@ public sealed class Workspace
         var settings = new Dictionary<string, string>();
         foreach (var name in (string[])[ConnectionsName, ProfilesName, LanesName])
         {
-            if (_files.TryGetValue(name, out var content)) { settings[name] = Encoding.UTF8.GetString(content); }
+            if (_files.TryGetValue(name, out var content)) { settings[name] = TextOf(content); }
         }
         return new([.. _chains.Select(c => ReleaseContent.Of(c.Chain, c.Source, _files, now))], settings, author, note);
     }

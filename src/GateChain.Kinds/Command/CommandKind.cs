@@ -64,9 +64,8 @@ public sealed class CommandKind : StepKind<CommandSettings>
             : new(Value.Map(code, ("value", value.Value)), null, warned ? [$"exit code {end.ExitCode}"] : null);
     }
 
-    public override ValueTask SweepAsync(AttemptContext lost)
+    public override async ValueTask SweepAsync(AttemptContext lost)
     {
-        if (Orphans.Kill(lost.StepFolder, ProgramRun.MarkOf(lost))) { lost.Log.Note("the program of the lost attempt was still running and has been ended"); }
-        return ValueTask.CompletedTask;
+        if (await Orphans.EndAsync(lost.StepFolder, ProgramRun.MarkOf(lost)).ConfigureAwait(false)) { lost.Log.Note("the program of the lost attempt was still running and has been ended"); }
     }
 }

@@ -1,3 +1,4 @@
+using System.Globalization;
 using System.Runtime.InteropServices;
 using System.Text;
 
@@ -23,26 +24,33 @@ static partial class ProcessGroup
         return any;
     }
 
-    /// <summary>Ends a process, its group, and whatever of it made a group of its own.</summary>
-    /// <param name="leader">The group's leader.</param>
+    /// <summary>Ends a process, its group, and whatever of it made a group or a session of its own.</summary>
+    /// <param name="leader">The leader of its group and session; null when that is not known.</param>
     /// <param name="mark">The variable, with its value, that all of them inherited.</param>
-    public static void KillAll(int leader, string mark)
+    public static void KillAll(int? leader, string mark)
     {
-        Kill(leader);
+        if (leader is { } id) { Kill(id); }
         // Who is just starting another one is met the next time.
         for (var i = 0; i < 5; i++)
         {
-            var left = Processes().Where(p => HasMark(p, mark)).ToList();
+            var left = LeftOf(leader, mark);
             if (left.Count == 0) { return; }
             foreach (var process in left) { _ = SendSignal(process, SigKill); }
         }
     }
 
-    /// <summary>Resident memory of a group's processes together, in bytes.</summary>
-    public static long MemoryOf(int leader) => Processes().Select(p => Stat(p)).Where(s => s is not null && s[2] == leader.ToString(System.Globalization.CultureInfo.InvariantCulture))
-        .Sum(s => long.Parse(s![21], System.Globalization.CultureInfo.InvariantCulture) * Environment.SystemPageSize);
+    /// <summary>The processes that are still there.</summary>
+    public static IReadOnlyList<int> LeftOf(int? leader, string mark)
+    {
+        var session = leader?.ToString(CultureInfo.InvariantCulture);
+        return [.. Processes().Where(p => HasMark(p, mark) || (session is not null && Stat(p) is { } stat && stat[3] == session))];
+    }
 
-    static IEnumerable<int> Processes() => Directory.EnumerateDirectories("/proc").Select(Path.GetFileName).Where(n => int.TryParse(n, out _)).Select(n => int.Parse(n!, System.Globalization.CultureInfo.InvariantCulture));
+    /// <summary>Resident memory of a group's processes together, in bytes.</summary>
+    public static long MemoryOf(int leader) => Processes().Select(p => Stat(p)).Where(s => s is not null && s[2] == leader.ToString(CultureInfo.InvariantCulture))
+        .Sum(s => long.Parse(s![21], CultureInfo.InvariantCulture) * Environment.SystemPageSize);
+
+    static IEnumerable<int> Processes() => Directory.EnumerateDirectories("/proc").Select(Path.GetFileName).Where(n => int.TryParse(n, out _)).Select(n => int.Parse(n!, CultureInfo.InvariantCulture));
 
     /// <summary>The fields of /proc/ID/stat from the state on; null when the process is gone or a zombie. The name before them may hold blanks.</summary>
     public static string[]? Stat(int process)

@@ -22,14 +22,24 @@ static class ProgramRun
         var lastErrors = new Queue<string>();
         try
         {
+            await AnnounceAsync(context, cancel).ConfigureAwait(false);
             using var process = Start(program, call, context);
-            Orphans.Remember(context.StepFolder, process);
+            // Closed here, not whenever the collector comes by.
+            using var standardOutput = process.StandardOutput;
+            using var standardError = process.StandardError;
+            try { Orphans.Remember(context.StepFolder, process); }
+            catch (Exception e) when (e is IOException or UnauthorizedAccessException)
+            {
+                // Nobody could end it after a crash: it must not go on.
+                ProcessGroup.KillAll(process.Id, MarkOf(context));
+                throw;
+            }
             using var memory = call.MaxMemory is { } most ? new MemoryWatch(process.Id, most, context.Time) : null;
             using (cancel.Register(() => ProcessGroup.KillAll(process.Id, MarkOf(context))))
             {
                 var reading = Task.WhenAll(
-                    ReadLines(process.StandardOutput, call.MaxOutput, text => { context.Log.Out(Shown(text)); output.Add(text); }),
-                    ReadLines(process.StandardError, MaxLine, text =>
+                    ReadLines(standardOutput, call.MaxOutput, text => { context.Log.Out(Shown(text)); output.Add(text); }),
+                    ReadLines(standardError, MaxLine, text =>
                     {
                         text = Shown(text);
                         context.Log.Err(text);
@@ -51,6 +61,27 @@ static class ProgramRun
         catch (Exception e) when (e is Win32Exception or IOException or UnauthorizedAccessException)
         {
             throw new StepFailedException("start", $"{program} can't be started: {e.Message}");
+        }
+    }
+
+    // On a full disk nothing is started, as nothing of the run is decided: it waits until it can be written down.
+    static async Task AnnounceAsync(AttemptContext context, CancellationToken cancel)
+    {
+        var told = false;
+        while (true)
+        {
+            try
+            {
+                Orphans.Announce(context.StepFolder);
+                return;
+            }
+            catch (IOException e)
+            {
+                if (!told) { context.Log.Note($"the program is not started before it can be written down that it is: {e.Message}"); }
+                told = true;
+            }
+            try { await Task.Delay(TimeSpan.FromSeconds(1), context.Time, cancel).ConfigureAwait(false); }
+            catch (OperationCanceledException) { throw new StepFailedException("stopped", "ended before the program was started"); }
         }
     }
 

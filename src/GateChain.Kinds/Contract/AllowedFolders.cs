@@ -26,7 +26,9 @@ public sealed class AllowedFolders
 
     static bool IsIn(string path, string root) => path == root || root == "/" || (path.StartsWith(root, StringComparison.Ordinal) && path[root.Length] == '/');
 
-    // What a path really is, link by link; parts that are not there yet stand for themselves.
+    /// <summary>What a full path really is, link by link; parts that are not there yet stand for themselves.</summary>
+    internal static string RealPath(string full) => Real(full);
+
     static string Real(string full)
     {
         var (at, rest, links) = ("/", full.Split('/', StringSplitOptions.RemoveEmptyEntries).ToList(), 0);

@@ -17,6 +17,11 @@ public interface IProbe
     /// <param name="cancel">Asked for when nobody waits for it any more.</param>
     ValueTask<Value> LookAsync(Value settings, ProbeContext context, CancellationToken cancel);
 
+    /// <summary>When another look can see what this one could not see yet; null when only a change can.</summary>
+    /// <param name="settings">Its settings, computed: a map.</param>
+    /// <param name="seen">What the look gave.</param>
+    TimeSpan? LookAgainIn(Value settings, Value seen) => null;
+
     /// <summary>The path or pattern whose changes in the file system make another look worth while; null when there is none.</summary>
     string? Watches(Value settings, ProbeContext context) => null;
 }
@@ -48,7 +53,7 @@ public static class ProbeResult
         return sample;
     }
 
-    public static Value Seen(params ReadOnlySpan<(string Name, Value Value)> seen) => Value.Map([("ok", Value.True), .. seen]);
+    public static Value Seen(params ReadOnlySpan<(string Name, Value Value)> seen) => Value.Map([("ok", Value.True), ("error", Value.String("")), .. seen]);
 
     /// <summary>Nothing could be seen. Rules that ask for more than <c>ok</c> and <c>error</c> get an error of their own.</summary>
     public static Value Failed(string error) => Value.Map(("ok", Value.False), ("error", Value.String(error)));
@@ -67,6 +72,8 @@ public abstract class Probe<T> : IProbe where T : class, new()
     }
 
     protected abstract ValueTask<Value> LookAsync(T settings, ProbeContext context, CancellationToken cancel);
+
+    public virtual TimeSpan? LookAgainIn(Value settings, Value seen) => null;
 
     public virtual string? Watches(Value settings, ProbeContext context) => null;
 }

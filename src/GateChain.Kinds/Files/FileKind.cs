@@ -49,7 +49,7 @@ public sealed class FileKind : StepKind<FileSettings>
             case FileAction.Write: return Done(context, Making.Text(place, settings, context));
             default: break;
         }
-        var found = place.Match(settings.Path);
+        var found = place.Match(settings.Path, cancel);
         context.Log.Note($"{found.Count} {(found.Count == 1 ? "file matches" : "files match")} {settings.Path}");
         if (found.Count == 0 && (settings.IfNone ?? (settings.Action is FileAction.Look or FileAction.Delete ? NoMatch.Proceed : NoMatch.Fail)) == NoMatch.Fail)
         {
@@ -103,5 +103,5 @@ sealed class FilePlace
     public string Resolve(string path) => _context.Folders.Resolve(path, From);
 
     /// <exception cref="StepFailedException">Something of it leads outside.</exception>
-    public List<FileInfo> Match(string pattern) => FilePattern.Match(_context.Folders, From, pattern);
+    public List<FileInfo> Match(string pattern, CancellationToken cancel) => FilePattern.Match(_context.Folders, From, pattern, cancel);
 }

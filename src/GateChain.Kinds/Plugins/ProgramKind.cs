@@ -45,9 +45,5 @@ sealed class ProgramKind(KindDescription description, string folder, IReadOnlyLi
         return AttemptResult.Done([.. outputs]);
     }
 
-    public ValueTask SweepAsync(AttemptContext lost)
-    {
-        Orphans.Kill(lost.StepFolder, ProgramRun.MarkOf(lost));
-        return ValueTask.CompletedTask;
-    }
+    public async ValueTask SweepAsync(AttemptContext lost) => await Orphans.EndAsync(lost.StepFolder, ProgramRun.MarkOf(lost)).ConfigureAwait(false);
 }

@@ -90,7 +90,7 @@ public sealed class TransferKind : StepKind<TransferSettings>
 
     static List<Done> Put(SftpClient client, TransferSettings settings, AttemptContext context, CancellationToken cancel)
     {
-        var found = FilePattern.Match(context.Folders, context.WorkFolder, settings.Path);
+        var found = FilePattern.Match(context.Folders, context.WorkFolder, settings.Path, cancel);
         var done = new List<Done>();
         foreach (var file in found)
         {

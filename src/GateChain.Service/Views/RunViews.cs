@@ -20,7 +20,7 @@ static class RunViews
         // An each of a hundred thousand iterations is shown in part; the page of its iterations has the rest.
         var scopes = AllScopes(run).ToList();
         return new(run.Id, run.Chain.Name, run.Chain.Title, run.Release, numberOf(run.Release), run.Word, run.Leg, run.By, run.Started!.Value, run.Ended, run.Error?.Message, seq,
-            Status(run), JsonViews.Parent(run), run.RestartOf, run.Try is { } t ? new(t.Begin, [.. t.Taken.Select(s => s.Step)], t.LeftOut, t.PauseBefore) : null, [.. run.Handlers.Select(h => Handler(run, h))], JsonViews.Json(Value.Map(run.Params)), Variables(run), JsonViews.Json(run.Profile), JsonViews.Json(run.Outputs), ChainViews.Graph(run.Chain.Root, run.Chain),
+            Status(run), JsonViews.Parent(run), run.RestartOf, run.Try is { } t ? new(t.Begin, [.. t.Taken.Select(s => s.Step)], t.LeftOut, t.PauseBefore) : null, [.. run.Handlers.Select(h => Handler(run, h))], JsonViews.Json(Value.Map(run.Params)), Variables(run), JsonViews.Json(run.Profile), Outputs(run), ChainViews.Graph(run.Chain.Root, run.Chain),
             [.. scopes.SelectMany(s => s.Steps).Select(Step)], [.. scopes.Where(s => s.Index >= 0).Select(Iteration)],
             [.. scopes.SelectMany(s => s.Scope.Gates.Select(g => Gate(s, g.Index)))], [.. run.Attempts.TakeLast(MaxAttempts).Select(JsonViews.Attempt)],
             [.. run.Resumes.Select(r => new ResumeInfo(r.Leg, r.By, JsonViews.Json(r.Params), JsonViews.Json(r.Vars), r.Reset, r.Reopened, r.Automatic, r.Release, r.Release is { } moved ? numberOf(moved) : null))],
@@ -91,15 +91,16 @@ static class RunViews
                 case StepSettled x: Add(x.Step); break;
                 case EachOpened x: Add(x.Step); break;
                 case RunWarned x: Add(x.Step); break;
+                case LeftoverFound x: Add(x.Step); break;
                 case IterationOpened x: AddIteration(x.Step, x.Index); break;
                 case IterationSettled x: AddIteration(x.Step, x.Index); break;
-                case GateDecided x: gates.Add(Gate(ScopeOf(run, x.Scope), x.Gate)); break;
+                case GateDecided x when ScopeOf(run, x.Scope) is { } scope: gates.Add(Gate(scope, x.Gate)); break;
                 case VariableSet: variables = true; break;
                 default: break;
             }
         }
         var paths = steps.Select(s => s.Path).ToHashSet();
-        return new(run.Id, change.Seq, run.Word, run.Leg, run.Ended, run.Error?.Message, Status(run), variables ? Variables(run) : null, run.HasEnded ? JsonViews.Json(run.Outputs) : null,
+        return new(run.Id, change.Seq, run.Word, run.Leg, run.Ended, run.Error?.Message, Status(run), variables ? Variables(run) : null, run.HasEnded ? Outputs(run) : null,
             [.. steps.Select(Step)], [.. iterations.Select(Iteration)], gates,
             [.. steps.Select(s => s.Record).OfType<AttemptRecord>().OrderBy(r => r.Number).Select(JsonViews.Attempt)],
             Warnings(run), Failures(run), Absorbed(run));
@@ -114,13 +115,15 @@ static class RunViews
         void AddIteration(string path, int index)
         {
             Add(path);
-            if (run.Find(path) is not { } owner || (owner.Each?.Iterations[index] ?? owner.Repeat?.Rounds.ElementAtOrDefault(index - 1)) is not { } scope) { return; }
+            // The state is that behind the decision: an each that was tried again may have fewer iterations by now.
+            if (run.Find(path) is not { } owner || (owner.Each?.Iterations.ElementAtOrDefault(index) ?? owner.Repeat?.Rounds.ElementAtOrDefault(index - 1)) is not { } scope) { return; }
             iterations.Add(scope);
             foreach (var inner in scope.Steps) { steps.Add(inner); }
         }
     }
 
-    static ScopeState ScopeOf(RunState run, string path) => run.FindScope(path);
+    // One that the decision has opened and replaced again is not there any more.
+    static ScopeState? ScopeOf(RunState run, string path) => run.FindScopeOrNull(path);
 
     static IEnumerable<ScopeState> Scopes(ScopeState scope)
     {
@@ -135,7 +138,7 @@ static class RunViews
     }
 
     public static StepStatus Step(StepState step) => new(step.Path, step.Step.Address, step.Word, step.Attempt, step.Leg, step.Started, step.Ended,
-        step.IsSettled ? null : step.Due, step.Error?.Message ?? step.Note, step.IsAbsorbed, step.Warnings.Count > 0,
+        step.IsSettled ? null : step.Due, step.Error?.Message ?? step.Leftover ?? step.Note, step.IsAbsorbed, step.Warnings.Count > 0,
         step.Each is { } each ? $"{each.Succeeded + each.Failed + each.Stopped} of {each.Items.Count}" : step.Repeat is { } repeat ? $"{repeat.Rounds.Count(x => x.IterationOutcome is not null)} of at most {step.Step.Repeat!.Limit}" : null,
         step.Hold is { } hold ? Hold(step, hold) : null, step.Step.Lane, step.Child?.Run,
         step.Answered is { } answered ? $"{answered.Answer.Word()} by {answered.By}" : null, Math.Max(0, Count(step) - MaxIterations));
@@ -151,7 +154,11 @@ static class RunViews
 
     static System.Text.Json.JsonElement Variables(RunState run) => JsonViews.Json(Value.Map(DictionaryMap.Of(run.Root.Variables)));
 
-    static IReadOnlyList<string> Warnings(RunState run) => [.. run.Warnings.TakeLast(MaxWarnings).Select(w => $"{w.Step}: {w.Message}")];
+    // What a run did not give is null to programs.
+    static System.Text.Json.JsonElement Outputs(RunState run) => JsonViews.Json(run.Outcome != Outcome.Succeeded ? run.Outputs
+        : Value.Map(DictionaryMap.Of(run.Chain.Outputs.Select(o => KeyValuePair.Create(o.Name, run.Outputs.AsMap.Find(o.Name) ?? Value.Null)))));
+
+    static IReadOnlyList<string> Warnings(RunState run) => [.. run.Warnings.TakeLast(MaxWarnings).Select(w => w.Step.Length == 0 ? w.Message : $"{w.Step}: {w.Message}")];
 
     static IReadOnlyList<string> Failures(RunState run) => run.Root.CountedFailures == 0 ? [] : [.. run.Failures.Select(s => s.Path)];
 

@@ -35,8 +35,8 @@ public class ProblemTests
         { "chain: t\nsteps:\n  a: { kind: work, give: 1 }", "3:20", "GC1004 step “a” has no key “give” (it is a setting of work, and settings stand under “set”)" },
         { "chain: t\nsteps:\n  a: { kind: assign, set: { timeout: 1s } }", "3:29", "GC1004 an assign step has no setting “timeout” (it stands at the step itself, beside “set”)" },
         { "chain: t\nsteps:\n  a: { kind: call, chain: u, set: { inputs: {} } }", "3:37", "GC1004 a call step has no setting “inputs” (it stands at the step itself, beside “set”)" },
-        { "steps: { a: { kind: work } }", "1:1", "GC1005 a chain file lacks “chain”" },
-        { "chain: t\nsteps: { a: {} }", "2:13", "GC1005 step “a” lacks “kind”" },
+        { "steps: { a: { kind: work } }", "1:1", "GC1005 a chain file needs “chain”" },
+        { "chain: t\nsteps: { a: {} }", "2:13", "GC1005 step “a” needs “kind”" },
         { "- a", "1:1", "GC1006 a chain file is a mapping, and this is a list" },
         { "chain: t\nsteps:\n  a: { kind: work, timeout: soon }", "3:29", "GC1006 “timeout” is a duration such as" },
         { "chain: t\nsteps:\n  a: { kind: work, retry: { limit: -1 } }", "3:36", "GC1006 “limit” is a whole number from 0 to 1000" },
@@ -57,7 +57,7 @@ public class ProblemTests
         { "chain: t\nsteps:\n  a: { kind: work, expect: [ { when: result.n > 1 } ] }", "3:30", "GC1005 an expect rule lacks “verdict”" },
         { "chain: t\nsteps:\n  a: { kind: work, expect: [ { when: result.n, verdict: fail } ] }", "3:38", "GC1203 an expect rule is a bool, and this gives an int" },
         { "chain: t\nsteps:\n  a: { kind: repeat, until: 'true', steps: { b: { kind: work } } }", "3:6", "GC1005 step “a” lacks “limit”: the most rounds" },
-        { "chain: t\nsteps:\n  a: { kind: repeat, limit: 3, steps: { b: { kind: work } } }", "3:6", "GC1005 step “a” has either “until” or “while”" },
+        { "chain: t\nsteps:\n  a: { kind: repeat, limit: 3, steps: { b: { kind: work } } }", "3:6", "GC1005 step “a” needs “until” or “while”" },
         { "chain: t\nsteps:\n  a: { kind: repeat, limit: 3, while: steps.b.n > 1, steps: { b: { kind: work } } }", "3:45", "GC1204 “b” cannot have run yet" },
         { "chain: t\nsteps:\n  a: { kind: group, lane: wide, steps: { b: { kind: work } } }", "3:27", "GC1006 a group step queues for no lane" },
         { "chain: t\nhandlers: { failed: { steps: { b: { kind: work } } } }\nsteps:\n  a: { kind: work }", "2:13", "GC1004 there is no handler for “failed”" },
@@ -68,7 +68,7 @@ public class ProblemTests
         { "chain: t\nsteps:\n  a: { kind: call, chain: child, release: 1, inputs: { n: 1, day: now } }", "3:62", "GC1501 “child” has no parameter “day”" },
         { "chain: t\nsteps:\n  a: { kind: call, chain: child, release: 1, inputs: { n: 1 } }\noutputs: { x: steps.a.total }", "4:23", "GC1202 there is no “total” in steps.a" },
         { "chain: t\nsteps:\n  a: { kind: call, chain: back, release: 1 }", "3:27", "GC1502 “t” calls itself here again and again" },
-        { "chain: t\nsteps:\n  a: { kind: work, lane: wdie }", "3:3", "GC1404 there is no lane “wdie” in lanes.yaml (did you mean “wide”?)" },
+        { "chain: t\nsteps:\n  a: { kind: work, lane: wdie }", "3:26", "GC1404 there is no lane “wdie” in lanes.yaml (did you mean “wide”?)" },
         { "chain: t\nsteps:\n  a: { kind: call, chain: child }", "3:27", "GC1501 “child” needs “day” (timestamp), and the call does not give it" },
         { "chain: t\nsteps:\n  a: { kind: call, chain: child, inputs: { day: now, m: 1 } }", "3:54", "GC1501 “child” has no parameter “m”" },
         { "chain: t\nsteps:\n  a: { kind: call, chain: child, inputs: { day: now, n: \"'x'\" } }", "3:58", "GC1501 “n” of “child” is an int, and this gives a string" },
@@ -169,7 +169,8 @@ public class ProblemTests
     [InlineData("chain: t\r\nsteps:\r\n  a: { kind: wrok }\r\n", 3, 14)]
     [InlineData("chain: t\nnotes: '\U0001F404 moo'\nsteps: { '\U0001F404': { kind: wrok } }", 3, 23)]
     [InlineData("{\"chain\": \"t\", \"steps\": {\"a\": {\"kind\": \"wrok\"}}}", 1, 40)]
-    [InlineData("chain: t\nsteps:\n  a:\n    kind: work\n    set:\n      text: |\n        one\n        ${nope}\n", 6, 13)]
+    [InlineData("chain: t\nsteps:\n  a:\n    kind: work\n    set:\n      text: |\n        one\n        ${nope}\n", 8, 11)]
+    [InlineData("chain: t\nsteps:\n  a:\n    kind: work\n    set:\n      text: >-\n        one\n        two ${nope}\n", 8, 15)]
     public void PlacesAreRightWhateverTheFileLooksLike(string text, int line, int column) =>
         Assert.Contains(Check(text), p => p.Code is "GC1101" or "GC1202" && (p.Line, p.Column) == (line, column));
 

@@ -154,7 +154,7 @@ public class LifeTests
         var (chain, _) = new GateChain.Core.Checking.ChainCheck(Play.Kinds).Check("t", $"chain: t\nsteps:\n{steps}\ngates:\n{gates}");
         var state = new GateChain.Core.Running.State.RunState(1, chain!);
         RunMachine.Decide(state, new StartInput(Play.Start0, "u", "r", new Dictionary<string, Value>(), Value.EmptyMap, "ann"));
-        RunMachine.Decide(state, new AttemptEndedInput(Play.Start0, "s0", 1, AttemptResult.Fail("x", "x")));
+        RunMachine.Decide(state, new AttemptEndedInput(Play.Start0, "s0", 1, AttemptResult.Fail("x", "x")), Bounds.Default with { DecisionEvents = int.MaxValue });
         Assert.Equal("failed", state.Word);
         Assert.Equal("skipped", state.Find("s9999")!.Word);
     }

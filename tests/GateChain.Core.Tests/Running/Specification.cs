@@ -206,7 +206,12 @@ sealed class Specification(Chain chain)
     void Answered(PauseAnswered e)
     {
         _paused.Remove(e.Step);
-        if (e.Answer == PauseAnswer.Retry) { (At(e.Step).Retries, At(e.Step).Begun, At(e.Step).Answered) = (0, false, true); }
+        if (e.Inside is { } inside)
+        {
+            GoesOnInside(inside.Reset, inside.Reopened, inside.Undecided);
+            At(e.Step).Retries = 0;
+        }
+        else if (e.Answer is PauseAnswer.Retry or PauseAnswer.Anew) { (At(e.Step).Retries, At(e.Step).Begun, At(e.Step).Answered) = (0, false, true); }
     }
 
     void Settled(StepSettled e)
@@ -267,13 +272,10 @@ sealed class Specification(Chain chain)
         if (root is not null && outcome == Outcome.Succeeded) { Must(!own.Exists(c => c.CountsAsFailure), OutcomeFollows); }
     }
 
-    void NextLeg(LegStarted e)
+    void GoesOnInside(IReadOnlyList<string> reset, IReadOnlyList<string> reopened, IReadOnlyList<GateName> undecided)
     {
-        (_ended, _stopped, _pausedByPerson, _rootEnd) = (false, false, false, null);
-        _handlers.Clear();
-        _kept.Clear();
-        foreach (var path in e.Reset) { Forget(path, itself: true); }
-        foreach (var path in e.Reopened)
+        foreach (var path in reset) { Forget(path, itself: true); }
+        foreach (var path in reopened)
         {
             var cell = At(path);
             if (cell.Running) { continue; }
@@ -281,8 +283,16 @@ sealed class Specification(Chain chain)
             _paused.Remove(path);
             foreach (var gate in cell.Step.Outgoing) { _gates.Remove((ScopeOf(path), gate.Index)); }
         }
-        foreach (var gate in e.Undecided) { _gates.Remove((gate.Scope, gate.Gate)); }
-        foreach (var path in e.Reopened) { _roundsInLeg[path] = 0; }
+        foreach (var gate in undecided) { _gates.Remove((gate.Scope, gate.Gate)); }
+        foreach (var path in reopened) { _roundsInLeg[path] = 0; }
+    }
+
+    void NextLeg(LegStarted e)
+    {
+        (_ended, _stopped, _pausedByPerson, _rootEnd) = (false, false, false, null);
+        _handlers.Clear();
+        _kept.Clear();
+        GoesOnInside(e.Reset, e.Reopened, e.Undecided);
         foreach (var (path, cell) in _cells)
         {
             // What goes on in a paused run, or was about to, counts on.

@@ -19,15 +19,16 @@ public static class ControlKinds
             new("runs", new(SettingForm.List) { Item = new(SettingForm.Int) }, false, null, "The numbers of runs to wait for, as `call` steps with `wait: false` give them."),
             new("need", new(SettingForm.Choice) { Choices = ["all", "any"] }, false, Value.String("all"), "Whether all of the runs must have ended, or the first one does."),
         ], [("outcomes", CelType.List(CelType.Map(CelType.String, CelType.Dyn))), ("succeeded", CelType.Int), ("failed", CelType.Int)]),
-        Kind(Group, "Holds steps and runs them once.", [], []) with { StepKeys = ["steps", "gates", "vars", "resumeAs"] },
+        Kind(Group, "Holds steps and runs them once.", [], []) with { StepKeys = ["steps", "gates", "vars", "defaults", "resumeAs"] },
         Kind(Each, "Holds steps and runs them once for each item of a list.", [],
             [("collected", CelType.List(CelType.Dyn)), ("count", CelType.Int), ("succeeded", CelType.Int), ("failed", CelType.Int)])
-            with { StepKeys = ["over", "parallel", "tolerate", "collect", "steps", "gates", "vars", "resumeAs"] },
+            with { StepKeys = ["over", "parallel", "tolerate", "collect", "as", "steps", "gates", "vars", "defaults", "resumeAs"] },
         Kind(Repeat, "Holds steps and runs them round after round, until a condition holds.", [], [("rounds", CelType.Int), ("at_limit", CelType.Bool)])
-            with { StepKeys = ["until", "while", "limit", "pause", "atLimit", "steps", "gates", "vars", "resumeAs"] },
+            with { StepKeys = ["until", "while", "limit", "pause", "atLimit", "as", "steps", "gates", "vars", "defaults", "resumeAs"] },
         Kind(Call, "Runs another chain and gives its outputs.", [], [("run", CelType.Int)]) with { StepKeys = ["chain", "inputs", "wait", "release", "resumeAs"] },
-        Kind(Stop, "Stops the whole run.",
-            [new("message", SettingShape.Text, false, null, "Why the run is stopped; shown with the run.")], []),
+        Kind(Stop, "Ends the whole run early.",
+            [new("outcome", new(SettingForm.Choice) { Choices = ["stopped", "succeeded", "failed"] }, false, Value.String("stopped"), "What the run ends as. `succeeded` ends it green and quietly: what has not begun is skipped, outputs are computed, handlers for success run. `failed` counts as a failure."),
+             new("message", SettingShape.Text, false, null, "Why the run is stopped; shown with the run.")], []),
     ];
 
     static KindDescription Kind(string name, string doc, SettingMember[] settings, (string Name, CelType Type)[] outputs) =>

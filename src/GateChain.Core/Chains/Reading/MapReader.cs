@@ -58,7 +58,7 @@ sealed class MapReader(MappingNode map, ProblemList problems, string what)
     {
         if (Take(key) is null)
         {
-            problems.Add(ProblemKinds.MissingKey, new(map.Span.Start, map.Span.Start), $"{what} lacks “{key}”");
+            problems.Add(ProblemKinds.MissingKey, new(map.Span.Start, map.Span.Start), $"{what} needs “{key}”");
         }
         return Scalar(key);
     }
@@ -89,9 +89,15 @@ sealed class MapReader(MappingNode map, ProblemList problems, string what)
         var node = Take(key);
         if (node is null) { return null; }
         if (node is ScalarNode scalar && TimeText.ParseSetting(scalar.Text) is { } span) { return span; }
-        Wrong(node, $"“{key}” is a duration such as 300ms, 5s, 10m, 2h or 1d");
+        var given = (node as ScalarNode)?.Text;
+        Wrong(node, $"“{key}” is a duration such as 300ms, 5s, 10m, 2h or 1d{(given is null ? $", and this is {node.Word}" : $"; “{given}” is none{DurationHint(given)}")}");
         return null;
     }
+
+    static string DurationHint(string given) =>
+        given.StartsWith('P') && given.AsSpan().IndexOfAny('M', 'Y') > 0 && !given.Contains('T', StringComparison.Ordinal) ? " (months and years have no fixed length; minutes are written PT5M, or 5m)"
+        : given.All(char.IsAsciiDigit) && given.Length > 0 ? $" (write {given}s or {given}m)"
+        : given.TrimEnd('n', 'i', 's', 'e', 'c', 'o', 'd', 'u', 't', 'r') is { Length: > 1 } stem && stem != given && TimeText.ParseSetting(stem) is not null ? $" (write {stem})" : "";
 
     /// <summary>One of the words, or the absent one.</summary>
     public T Choice<T>(string key, T absent, params ReadOnlySpan<(string Word, T Value)> choices)

@@ -8,10 +8,23 @@ static class Names
 {
     public static void Check(ScalarNode name, ProblemList problems, string what)
     {
+        if (name.Text is "true" or "false" or "null")
+        {
+            problems.Add(ProblemKinds.BadName, name.Span, $"“{name.Text}” is a word of the expression language: nothing could read {what} of that name");
+        }
         if (!IsName(name.Text))
         {
             problems.Add(ProblemKinds.BadName, name.Span, $"the name of {what} begins with a letter and holds letters, digits and _; this is “{name.Text}”");
         }
+    }
+
+    /// <summary>The name that a loop gives to what it goes through; null for none.</summary>
+    public static string? Loop(MapReader map)
+    {
+        if (map.Scalar("as") is not { } name) { return null; }
+        Check(name, map.Problems, "a loop's item");
+        if (Checking.Names.Reserved.Contains(name.Text) || Expressions.CelType.FileNames.Contains(name.Text)) { map.Problems.Add(ProblemKinds.BadName, name.Span, $"“{name.Text}” means something else in expressions; call the loop's item otherwise"); }
+        return name.Text;
     }
 
     /// <summary>Whether steps, variables, parameters and the like can be called so.</summary>

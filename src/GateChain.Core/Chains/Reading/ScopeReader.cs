@@ -21,6 +21,9 @@ sealed class ScopeReader
     /// <summary>The lane that all steps of the chain share; null for none. Set before the first scope is read.</summary>
     public string? ChainLane { get; set; }
 
+    /// <summary>What working steps have that do not say it themselves.</summary>
+    public StepDefaults Defaults { get; set; } = StepDefaults.None;
+
     /// <summary>Steps in the order of the file, found by id.</summary>
     sealed class StepList : List<Step>
     {
@@ -35,9 +38,13 @@ sealed class ScopeReader
         public Step? Find(string id) => _byId.GetValueOrDefault(id);
     }
 
-    public StepScope Read(MapReader map)
+    /// <param name="map">The mapping that holds it.</param>
+    /// <param name="keepDefaults">Whether its defaults hold for what is read afterwards too.</param>
+    public StepScope Read(MapReader map, bool keepDefaults = false)
     {
         var variables = Variables(map);
+        var outside = Defaults;
+        Defaults = StepReader.ReadDefaults(map, outside);
         var steps = new StepList();
         var broken = new HashSet<string>();
         var inner = map.Inner("steps");
@@ -46,7 +53,9 @@ sealed class ScopeReader
             if (_steps.Read(id, node) is { } step) { steps.Add(step); }
             else { broken.Add(id.Text); }
         }
-        if (inner is null || inner.Map.Entries.Count == 0) { _problems.Add(ProblemKinds.NoSteps, map.KeySpan("steps"), $"{map.What} has no steps"); }
+        if (!keepDefaults) { Defaults = outside; }
+        // Steps of another form have been told already.
+        if (map.Take("steps") is null || inner is { Map.Entries.Count: 0 }) { _problems.Add(ProblemKinds.NoSteps, map.KeySpan("steps"), $"{map.What} has no steps"); }
 
         var gates = new List<Gate>();
         foreach (var node in map.List("gates")?.Items ?? [])

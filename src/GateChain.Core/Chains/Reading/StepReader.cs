@@ -17,6 +17,8 @@ sealed class StepReader(KindCatalogue kinds, ProblemList problems, ScopeReader s
         Names.Check(id, problems, "a step");
         if (MapReader.Of(node, problems, $"step “{id.Text}”") is not { } map) { return null; }
         if (Kind(map) is not { } kind) { return null; }
+        // Containers, calls, waits and the like do no work that could be tried again or queue.
+        var defaults = kind.IsControl ? StepDefaults.None : scopes.Defaults;
 
         var step = new Step
         {
@@ -25,15 +27,16 @@ sealed class StepReader(KindCatalogue kinds, ProblemList problems, ScopeReader s
             Title = map.Text("title"),
             Notes = map.Text("notes"),
             Join = ReadJoin(map),
-            Retry = ReadRetry(map),
-            Timeout = map.Duration("timeout"),
+            Retry = IsTakenAway(map, "retry") ? null : ReadRetry(map) ?? (map.Take("retry") is null ? defaults.Retry : null),
+            Timeout = IsTakenAway(map, "timeout") ? null : map.Duration("timeout") ?? (map.Take("timeout") is null ? defaults.Timeout : null),
             IfFails = map.Choice("ifFails", FailureRule.Fail, ("fail", FailureRule.Fail), ("absorb", FailureRule.Absorb), ("pause", FailureRule.Pause)),
-            OnCrash = map.Choice("onCrash", CrashRule.Redo, ("redo", CrashRule.Redo), ("pause", CrashRule.Pause), ("fail", CrashRule.Fail)),
+            OnCrash = map.Choice("onCrash", defaults.OnCrash ?? CrashRule.Redo, ("redo", CrashRule.Redo), ("pause", CrashRule.Pause), ("fail", CrashRule.Fail)),
             CrashLimit = (int)map.Number("crashLimit", 3, 0, 1000, whole: true),
             Guard = _guards.ReadGuard(map),
             Expect = _guards.ReadExpect(map),
-            Lane = ReadLane(map, kind),
-            RedoOnResume = map.Choice("onResume", false, ("keep", false), ("redo", true)),
+            Lane = ReadLane(map, kind, defaults.Lane),
+            LaneSpan = (map.Take("lane") as ScalarNode)?.Span,
+            RedoOnResume = map.Choice("onResume", defaults.RedoOnResume ?? false, ("keep", false), ("redo", true)),
             Disabled = map.Flag("disabled"),
             Assignments = [.. scopes.NamedExpressions(map, "assign")],
             Branches = kind.Name == ControlKinds.Decide ? ReadBranches(map) : [],
@@ -75,21 +78,46 @@ sealed class StepReader(KindCatalogue kinds, ProblemList problems, ScopeReader s
     }
 
     // A container or a call that holds a lane while what is inside it queues for the same one would wait for ever.
-    string? ReadLane(MapReader map, KindDescription kind)
+    string? ReadLane(MapReader map, KindDescription kind, string? absent)
     {
-        if (map.Scalar("lane") is not { } lane) { return kind.IsControl ? null : scopes.ChainLane; }
+        if (IsTakenAway(map, "lane")) { return null; }
+        if (map.Scalar("lane") is not { } lane) { return kind.IsControl ? null : absent ?? scopes.ChainLane; }
         if (!kind.IsControl) { return lane.Text; }
         problems.Add(ProblemKinds.WrongShape, lane.Span, $"{Article.Of(kind.Name)} step queues for no lane: lanes are for steps that do work", "name the lane at the steps inside, or at the chain");
         return null;
+    }
+
+    // “none” takes a default away.
+    static bool IsTakenAway(MapReader map, string key) => map.Take(key) is ScalarNode { Text: "none" };
+
+    /// <summary>The defaults of a scope, over those around it.</summary>
+    public static StepDefaults ReadDefaults(MapReader scope, StepDefaults outside)
+    {
+        if (scope.Inner("defaults") is not { } map) { return outside; }
+        var retry = IsTakenAway(map, "retry") ? null : ReadRetry(map) ?? outside.Retry;
+        TimeSpan? timeout = IsTakenAway(map, "timeout") ? null : map.Duration("timeout") ?? outside.Timeout;
+        CrashRule? crash = map.Choice<CrashRule?>("onCrash", outside.OnCrash, ("redo", CrashRule.Redo), ("pause", CrashRule.Pause), ("fail", CrashRule.Fail), ("none", null));
+        bool? redo = map.Choice<bool?>("onResume", outside.RedoOnResume, ("keep", false), ("redo", true), ("none", null));
+        var lane = IsTakenAway(map, "lane") ? null : map.Text("lane") ?? outside.Lane;
+        if (scope.Take("chain") is not null && scope.Take("lane") is not null && map.Take("lane") is { } both)
+        {
+            map.Problems.Add(ProblemKinds.DoubleKey, both.Span, "the chain has a “lane” beside this default: keep one of the two");
+        }
+        map.End();
+        return new(retry, timeout, crash, redo, lane);
     }
 
     RepeatRule? ReadRepeat(MapReader step)
     {
         var until = step.Expression("until");
         var goOn = step.Expression("while");
-        if ((step.Take("until") is null) == (step.Take("while") is null))
+        if (step.Take("until") is not null && step.Take("while") is not null)
         {
-            problems.Add(ProblemKinds.MissingKey, new(step.Map.Span.Start, step.Map.Span.Start), $"{step.What} has either “until” or “while”: when its rounds end");
+            problems.Add(ProblemKinds.DoubleKey, step.KeySpan("while"), $"{step.What} has both “until” and “while”: keep one");
+        }
+        else if (step.Take("until") is null && step.Take("while") is null)
+        {
+            problems.Add(ProblemKinds.MissingKey, new(step.Map.Span.Start, step.Map.Span.Start), $"{step.What} needs “until” or “while”: when its rounds end");
         }
         if (step.Take("limit") is null)
         {
@@ -98,7 +126,8 @@ sealed class StepReader(KindCatalogue kinds, ProblemList problems, ScopeReader s
         var limit = (int)step.Number("limit", 1, 1, 1_000_000, whole: true);
         var pause = step.Duration("pause") ?? TimeSpan.Zero;
         var accept = step.Choice("atLimit", false, ("fail", false), ("accept", true));
-        return (until is null) == (goOn is null) ? null : new(until, goOn, limit, pause, accept);
+        var name = Names.Loop(step);
+        return (until is null) == (goOn is null) ? null : new(until, goOn, limit, pause, accept, name);
     }
 
     CallRule? ReadCall(MapReader step)
@@ -177,6 +206,7 @@ sealed class StepReader(KindCatalogue kinds, ProblemList problems, ScopeReader s
                 tolerate = percent is null ? new((int)PlainValues.Scalar(scalar).AsInt) : new(0, percent);
             }
         }
-        return over is null ? null : new(over, parallel, tolerate, collect);
+        var name = Names.Loop(step);
+        return over is null ? null : new(over, parallel, tolerate, collect, name);
     }
 }

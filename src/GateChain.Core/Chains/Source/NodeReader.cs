@@ -23,6 +23,19 @@ static class NodeReader
             problems.Add(ProblemKinds.TooBig, new(0, 0), "the file has more than 4 MiB");
             return null;
         }
+        // Whoever decodes a file reads it over; in a text that comes otherwise it would become part of the first key.
+        if (text.StartsWith('\uFEFF'))
+        {
+            problems.Add(ProblemKinds.BadYaml, new(0, 1), "the text begins with a byte order mark; save it as UTF-8 without one", new Mend("remove it", ""));
+            return null;
+        }
+        // What can't be in a YAML file, wherever it stands, and what texts of another encoding turn into.
+        if (text.AsSpan().IndexOfAny('\0', '\uFFFD') is >= 0 and var strange)
+        {
+            problems.Add(ProblemKinds.BadYaml, new(strange, strange + 1), text[strange] == '\0' ? "a NUL character stands here; the file is not a text" : "this character is not UTF-8; save the file as UTF-8");
+            brokenAt = strange;
+            return null;
+        }
         try
         {
             var parser = new YamlDotNet.Core.Parser(new StringReader(text));
@@ -44,10 +57,28 @@ static class NodeReader
         {
             // The library gives other exceptions than its own for some broken texts.
             var start = (int)Math.Min((e as YamlException)?.Start.Index ?? 0, text.Length);
+            if (TabIn(text, start) is { } tab)
+            {
+                brokenAt = tab;
+                problems.Add(ProblemKinds.BadYaml, new(tab, tab + 1), "a tab stands at the beginning of the line; YAML indents with spaces");
+                return null;
+            }
             brokenAt = start;
             problems.Add(ProblemKinds.BadYaml, new(start, start), "this is not YAML: " + Sentence(e));
             return null;
         }
+    }
+
+    // The library tells where the block began, not where the tab is.
+    static int? TabIn(string text, int from)
+    {
+        for (var line = from; line >= 0 && line < text.Length; line = text.IndexOf('\n', line) is >= 0 and var end ? end + 1 : text.Length)
+        {
+            var at = line;
+            while (at < text.Length && text[at] == ' ') { at++; }
+            if (at < text.Length && text[at] == '\t' && (line == 0 || text[line - 1] == '\n' || at > line)) { return at; }
+        }
+        return null;
     }
 
     static string Sentence(Exception e)
@@ -69,7 +100,7 @@ static class NodeReader
         }
         if (parser.Current is Scalar or SequenceStart or MappingStart && parser.Current is NodeEvent { Anchor.IsEmpty: false } anchored)
         {
-            problems.Add(ProblemKinds.Alias, SpanOf(anchored), "an anchor (&…) is not used in chain files", "write the content out");
+            problems.Add(ProblemKinds.Alias, SpanOf(anchored), "an anchor (&…) is not used in chain files", "say once what steps have in common with defaults: { … }, at the chain or a container; else write the content out");
         }
         switch (parser.Current)
         {
@@ -103,7 +134,7 @@ static class NodeReader
                 }
                 return new MappingNode(new((int)start.Start.Index, (int)parser.Consume<MappingEnd>().End.Index), entries);
             case AnchorAlias alias:
-                problems.Add(ProblemKinds.Alias, SpanOf(alias), "an alias (*…) is not used in chain files", "write the content out");
+                problems.Add(ProblemKinds.Alias, SpanOf(alias), "an alias (*…) is not used in chain files", "say once what steps have in common with defaults: { … }, at the chain or a container; else write the content out");
                 parser.MoveNext();
                 return new ScalarNode(SpanOf(alias), "", true, -1);
             default:
@@ -117,6 +148,29 @@ static class NodeReader
         var start = span.Start + (scalar.Style is ScalarStyle.SingleQuoted or ScalarStyle.DoubleQuoted ? 1 : 0);
         var verbatim = scalar.Style is ScalarStyle.Plain or ScalarStyle.SingleQuoted or ScalarStyle.DoubleQuoted
             && string.CompareOrdinal(text, start, scalar.Value, 0, scalar.Value.Length) == 0;
+        if (scalar.Style is ScalarStyle.Literal or ScalarStyle.Folded && BlockOffsets(text, span, scalar.Value) is { } offsets) { return new(span, scalar.Value, false, offsets); }
         return new(span, scalar.Value, scalar.Style == ScalarStyle.Plain, verbatim ? start : -1);
+    }
+
+    // Where each character of a block scalar stands: line by line, the indentation left out; null when they do not follow each other so.
+    static int[]? BlockOffsets(string text, Span span, string value)
+    {
+        var offsets = new int[value.Length + 1];
+        var at = text.IndexOf('\n', span.Start) + 1;
+        for (var i = 0; i < value.Length; i++)
+        {
+            if (at >= text.Length) { return null; }
+            // Folding makes blanks of line ends, and drops some; what does not stand there itself is taken for the line end.
+            while (at < text.Length && text[at] != value[i])
+            {
+                if (text[at] is not (' ' or '\r' or '\n' or '\t')) { return null; }
+                if (value[i] is ' ' && text[at] == '\n') { break; }
+                at++;
+            }
+            offsets[i] = at;
+            if (at < text.Length) { at++; }
+        }
+        offsets[value.Length] = Math.Min(at, text.Length);
+        return offsets;
     }
 }

@@ -18,7 +18,11 @@ sealed class OutcomeSearch
     readonly Dictionary<Gate, int> _opens = [];
 
     /// <param name="Runs">Its gates release it.</param>
-    readonly record struct Fate(int Runs, int Succeeds, int Fails, int Skipped, IReadOnlyDictionary<string, int> Branches);
+    /// <param name="Stopped">It ends neither well nor badly: a child run in it was stopped.</param>
+    readonly record struct Fate(int Runs, int Succeeds, int Fails, int Skipped, int Stopped, IReadOnlyDictionary<string, int> Branches);
+
+    // Nothing has failed that counts, and nothing was stopped: what holds when a scope has ended well.
+    int _well = Conditions.Always;
 
     OutcomeSearch() { }
 
@@ -44,6 +48,12 @@ sealed class OutcomeSearch
     /// <summary>Whether a step may run without another one having succeeded.</summary>
     public bool MayRunWithout(Step step, Step other) => _conditions.And(_fates[step].Runs, _conditions.Not(_fates[other].Succeeds)) != Conditions.Never;
 
+    /// <summary>Whether a step may run without another one having failed.</summary>
+    public bool MayRunWithoutFailure(Step step, Step other) => _conditions.And(_fates[step].Runs, _conditions.Not(_fates[other].Fails)) != Conditions.Never;
+
+    /// <summary>Whether the scope may end well without a step having succeeded.</summary>
+    public bool MayEndWellWithout(Step other) => _conditions.And(_well, _conditions.Not(_fates[other].Succeeds)) != Conditions.Never;
+
     /// <summary>Whether a gate's condition may be looked at without a step having succeeded.</summary>
     public bool MayBeLookedAtWithout(Gate gate, Step other)
     {
@@ -64,18 +74,21 @@ sealed class OutcomeSearch
         };
         var fate = FateOf(step, released);
         _fates[step] = fate;
+        _well = _conditions.And(_well, _conditions.Not(step.IfFails == Chains.FailureRule.Absorb ? fate.Stopped : _conditions.Or(fate.Fails, fate.Stopped)));
         foreach (var gate in step.Outgoing) { _opens[gate] = Opens(gate, fate); }
     }
 
     Fate FateOf(Step step, int released)
     {
         var branches = new Dictionary<string, int>();
-        if (step.Kind.Name == ControlKinds.Stop) { return new(released, Conditions.Never, Conditions.Never, _conditions.Not(released), branches); }
-        if (step.Disabled) { return new(released, released, Conditions.Never, _conditions.Not(released), branches); }
-        // A guard may pass it over, and whatever works can fail.
-        var mayBePassedOver = step.Guard?.Rules.Any(r => r.Verdict == Verdict.Skip || r.Hold?.Then == Verdict.Skip) == true;
+        if (step.Kind.Name == ControlKinds.Stop) { return new(released, Conditions.Never, Conditions.Never, _conditions.Not(released), Conditions.Never, branches); }
+        if (step.Disabled) { return new(released, released, Conditions.Never, _conditions.Not(released), Conditions.Never, branches); }
+        // A guard may pass it over, or a person who decides about it, and whatever works can fail.
+        var mayBePassedOver = step.IfFails == Chains.FailureRule.Pause || step.OnCrash == CrashRule.Pause || step.Guard?.Rules.Any(r => r.Verdict == Verdict.Skip || r.Hold?.Then == Verdict.Skip) == true;
         var passedOver = mayBePassedOver ? _conditions.And(released, _conditions.Variable()) : Conditions.Never;
-        var works = _conditions.And(released, _conditions.Not(passedOver));
+        // Somebody may stop a child run; then its call ends without opening any gate, and so does what holds the call.
+        var stopped = MayBeStopped(step) ? _conditions.And(_conditions.And(released, _conditions.Not(passedOver)), _conditions.Variable()) : Conditions.Never;
+        var works = _conditions.And(_conditions.And(released, _conditions.Not(passedOver)), _conditions.Not(stopped));
         var well = _conditions.Variable();
         var succeeds = _conditions.And(works, well);
         var left = succeeds;
@@ -85,8 +98,10 @@ sealed class OutcomeSearch
             branches[branch.Name] = taken;
             left = _conditions.And(left, _conditions.Not(taken));
         }
-        return new(released, succeeds, _conditions.And(works, _conditions.Not(well)), _conditions.Or(_conditions.Not(released), passedOver), branches);
+        return new(released, succeeds, _conditions.And(works, _conditions.Not(well)), _conditions.Or(_conditions.Not(released), passedOver), stopped, branches);
     }
+
+    static bool MayBeStopped(Step step) => step.Call is { Wait: true } || step.Inner?.AllSteps.Any(s => s.Call is { Wait: true }) == true;
 
     int Settled(Fate fate) => _conditions.Or(_conditions.Or(fate.Succeeds, fate.Fails), fate.Skipped);
 

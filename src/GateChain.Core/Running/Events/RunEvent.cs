@@ -15,6 +15,9 @@ namespace GateChain.Core.Running.Events;
 [JsonDerivedType(typeof(AttemptStarted), "started")]
 [JsonDerivedType(typeof(AttemptFailed), "attempt-failed")]
 [JsonDerivedType(typeof(AttemptLost), "attempt-lost")]
+[JsonDerivedType(typeof(DecisionCut), "cut")]
+[JsonDerivedType(typeof(DecisionContinued), "continued")]
+[JsonDerivedType(typeof(LeftoverFound), "leftover")]
 [JsonDerivedType(typeof(AttemptSuspended), "suspended")]
 [JsonDerivedType(typeof(CancelAsked), "cancel-asked")]
 [JsonDerivedType(typeof(EachOpened), "each-opened")]
@@ -59,6 +62,12 @@ public sealed record RunStarted(string Uid, string Chain, string Release, Value 
 /// <summary>The run, or its new leg, had been queued and begins now.</summary>
 public sealed record RunReleased : RunEvent;
 
+/// <summary>The decision had become too long, or too big; what it would have gone on with follows in the next one.</summary>
+public sealed record DecisionCut : RunEvent;
+
+/// <summary>A decision that had been cut goes on.</summary>
+public sealed record DecisionContinued : RunEvent;
+
 /// <summary>The run takes longer than its chain's <c>dueIn</c>.</summary>
 public sealed record RunLate : RunEvent;
 
@@ -83,7 +92,11 @@ public sealed record AttemptSuspended(string Step, int Attempt) : RunEvent;
 
 /// <summary>An attempt was cut off when the service ended.</summary>
 /// <param name="Planned">Whether it ended in good order; such an attempt does not count towards <c>crashLimit</c>.</param>
-public sealed record AttemptLost(string Step, int Attempt, bool Planned = false) : RunEvent;
+/// <param name="ConfirmedBy">The person who said that what it had started is gone; null when the service saw it.</param>
+public sealed record AttemptLost(string Step, int Attempt, bool Planned = false, string? ConfirmedBy = null) : RunEvent;
+
+/// <summary>What a lost attempt had started can't be ended: the step waits.</summary>
+public sealed record LeftoverFound(string Step, int Attempt, string Why) : RunEvent;
 
 /// <summary>A step's guard takes a look.</summary>
 /// <param name="Look">From 1.</param>
@@ -105,10 +118,18 @@ public sealed record StepQueued(string Step, string Lane) : RunEvent;
 public sealed record StepPaused(string Step, StepError Error, Value Outputs) : RunEvent;
 
 /// <summary>What a person can decide about a step that paused the run.</summary>
-public enum PauseAnswer { Retry, Skip, Settle, Fail, Stop }
+/// <remarks><see cref="Retry"/> of a container or a call goes on inside, from what is settled there; <see cref="Anew"/> does all of it again, for a call in a new child.</remarks>
+public enum PauseAnswer { Retry, Skip, Settle, Fail, Stop, Anew }
 
 /// <summary>A person has decided about a step that paused the run.</summary>
-public sealed record PauseAnswered(string Step, PauseAnswer Answer, string By) : RunEvent;
+/// <param name="Inside">For a container or call that is retried: what is done again in it; null for others.</param>
+public sealed record PauseAnswered(string Step, PauseAnswer Answer, string By, InsidePlan? Inside = null) : RunEvent;
+
+/// <summary>How a container or call goes on inside.</summary>
+/// <param name="Reset">Steps that are done again from nothing.</param>
+/// <param name="Reopened">Containers and calls that go on with what is settled in them, the outermost first.</param>
+/// <param name="Undecided">Gates in error whose source keeps its outcome; they are decided anew.</param>
+public sealed record InsidePlan(IReadOnlyList<string> Reset, IReadOnlyList<string> Reopened, IReadOnlyList<GateName> Undecided);
 
 /// <summary>An attempt was asked to end early.</summary>
 public sealed record CancelAsked(string Step, CancelReason Reason) : RunEvent;
@@ -168,7 +189,8 @@ public sealed record VariableSet(string Scope, string Name, Value Value, string 
 
 public sealed record RunWarned(string Step, string Message) : RunEvent;
 
-public sealed record StopAsked(string By, string? Message) : RunEvent;
+/// <param name="Outcome">What the run ends as; a <c>stop</c> step may say succeeded or failed.</param>
+public sealed record StopAsked(string By, string? Message, Outcome Outcome = Outcome.Stopped) : RunEvent;
 
 /// <param name="Leg">Its number; the first resume begins leg 2.</param>
 /// <param name="Params">Parameters that were overridden.</param>

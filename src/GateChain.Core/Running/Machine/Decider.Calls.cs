@@ -28,6 +28,7 @@ sealed partial class Decider
         {
             var value = input.Expression.Evaluate(Names(step.Scope));
             if (value.IsError) { return (Value.EmptyMap, new("expression", $"input “{input.Name}”: {value.AsError.Message}", input.Expression.Text)); }
+            if (bounds.Refuse(value) is { } tooBig) { return (Value.EmptyMap, new("too-big", $"input “{input.Name}”: {tooBig}", input.Expression.Text)); }
             inputs.Add(KeyValuePair.Create(input.Name, value.Kind == ValueKind.Optional ? value.Inner : value));
         }
         var (chain, release) = step.Step.Call.Child;
@@ -49,7 +50,7 @@ sealed partial class Decider
     {
         if (state.Find(child.Step) is not { Phase: StepPhase.Running, Step.Call: not null } step || (child.Run is not null && step.Child?.Run != child.Run)) { return; }
         var outputs = step.Child is { } of ? Value.Map(DictionaryMap.Of(child.Outputs.AsMap.Entries.Select(e => KeyValuePair.Create(e.Key.AsString, e.Value)).Append(KeyValuePair.Create("run", Value.Int(of.Run))))) : child.Outputs;
-        if (child.Outcome == Outcome.Succeeded) { EndAttempt(step, new(outputs)); }
+        if (child.Outcome == Outcome.Succeeded) { EndAttempt(step, new(outputs, null, child.Absent)); }
         else if (child.Outcome == Outcome.Stopped && step.Cancel == CancelReason.None && !state.IsStopping)
         {
             Settle(step, Outcome.Stopped, outputs, note: child.Error?.Message ?? "its child run was stopped");

@@ -19,6 +19,7 @@ sealed partial class Decider
             Fail(step, new("expression", $"over: {why}", over.Text));
             return;
         }
+        if (NoRoomFor(items) is { } tooBig) { Fail(step, new("too-big", $"over: {tooBig}", over.Text)); return; }
         Begin(step, inputs, due);
         Emit(new EachOpened(step.Path, items));
         Fill(step);
@@ -92,6 +93,7 @@ sealed partial class Decider
         {
             var value = collect.Expression.Evaluate(Names(scope));
             if (value.IsError) { (outcome, error) = (Outcome.Failed, $"collect: {value.AsError.Message}"); }
+            else if ((bounds.Refuse(value) ?? NoRoomFor(value)) is { } tooBig) { (outcome, error) = (Outcome.Failed, $"collect: {tooBig}"); }
             else { collected = value.Kind == ValueKind.Optional ? value.Inner : value; }
         }
         Emit(new IterationSettled(owner.Path, scope.Index, outcome, collected, error));

@@ -31,6 +31,8 @@ sealed partial class Decider
         if (gate.When is null) { return (admitted, null); }
         if (gate.Match == GateMatch.Both && !admitted) { return (false, null); }
         if (gate.Match == GateMatch.Either && admitted) { return (true, null); }
+        // A decide that is disabled, or was settled by hand without a branch, took none.
+        if (gate.Branch is not null && source.Outputs.AsMap.Find("branch") is null) { return (false, null); }
         var (value, parts) = gate.When.Expression.EvaluateExplained(Names(source.Scope));
         return value.Kind == ValueKind.Bool ? (value.AsBool, new(parts))
             : (false, new(parts, NotBool(value)));

@@ -40,7 +40,7 @@ sealed partial class Decider
 
     void Judge(StepState step, int look, Value probes)
     {
-        var names = new StateNames(state, step.Scope, at) { Probes = probes };
+        var names = new StateNames(state, step.Scope, at, bounds) { Probes = probes };
         var parts = new List<PartValue>();
         var rules = step.Step.Guard!.Rules;
         for (var i = 0; i < rules.Count; i++)
@@ -51,7 +51,9 @@ sealed partial class Decider
                 parts.AddRange(looked);
                 if (value.Kind != ValueKind.Bool)
                 {
-                    Fail(step, new("expression", $"the guard can't be decided: {NotBool(value)}", when.Expression.Text));
+                    var why = $"the guard can't be decided: {NotBool(value)}";
+                    Emit(new GuardLooked(step.Path, look, probes, Verdict.Fail, i, parts, why, null));
+                    Fail(step, new("expression", why, when.Expression.Text));
                     return;
                 }
                 if (!value.AsBool) { continue; }
@@ -117,7 +119,7 @@ sealed partial class Decider
     {
         // Most steps expect nothing; they pass here at every end.
         if (step.Step.Expect.Count == 0) { return (ExpectVerdict.Accept, null); }
-        var names = new StateNames(state, step.Scope, at) { Result = result.Outputs, Probes = step.Hold?.Probes };
+        var names = new StateNames(state, step.Scope, at, bounds) { Result = result.Outputs, Probes = step.Hold?.Probes };
         foreach (var rule in step.Step.Expect)
         {
             var value = rule.When.Expression.Evaluate(names);

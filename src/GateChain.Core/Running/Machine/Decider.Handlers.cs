@@ -42,10 +42,13 @@ sealed partial class Decider
         foreach (var output in state.Chain.Outputs)
         {
             var value = output.Expression.Evaluate(Names(state.Root));
-            if (!value.IsError) { outputs.Add(KeyValuePair.Create(output.Name, value)); }
+            var tooBig = value.IsError ? null : bounds.Refuse(value) ?? NoRoomFor(value);
+            if (!value.IsError && tooBig is null) { outputs.Add(KeyValuePair.Create(output.Name, value)); }
+            // What a step did not give never turns a green run red; nobody gets it, and the run says so.
+            else if (outcome == Outcome.Succeeded && value.IsError && value.AsError.IsAbsent) { Emit(new RunWarned("", $"output “{output.Name}” is absent: {value.AsError.Message}")); }
             else if (outcome == Outcome.Succeeded)
             {
-                (outcome, error) = (Outcome.Failed, new("expression", $"output “{output.Name}”: {value.AsError.Message}", output.Expression.Text));
+                (outcome, error) = (Outcome.Failed, new("expression", $"output “{output.Name}”: {tooBig ?? value.AsError.Message}", output.Expression.Text));
             }
         }
         var end = new RootSettled(outcome, Value.Map(DictionaryMap.Of(outputs)), error);
@@ -55,7 +58,16 @@ sealed partial class Decider
 
     (Outcome Outcome, StepError? Error) OutcomeOf(ScopeState root)
     {
-        if (state.IsStopping) { return (Outcome.Stopped, state.Stop!.Message is { } why ? new("stopped", why) : null); }
+        if (state.IsStopping)
+        {
+            var stop = state.Stop!;
+            return stop.Outcome switch
+            {
+                Outcome.Succeeded => (Outcome.Succeeded, null),
+                Outcome.Failed => (Outcome.Failed, root.CountedFailures > 0 ? FailureOf(root) : new("stop", $"{stop.By}: {stop.Message ?? "the run was ended as failed"}")),
+                _ => (Outcome.Stopped, stop.Message is { } why ? new("stopped", why) : null),
+            };
+        }
         if (root.CountedFailures > 0) { return (Outcome.Failed, FailureOf(root)); }
         // A child run that somebody stopped.
         return root.Steps.FirstOrDefault(s => s.Outcome == Outcome.Stopped) is { } stopped ? (Outcome.Stopped, new("stopped", $"{stopped.Path}: {stopped.Note ?? "it was stopped"}")) : (Outcome.Succeeded, null);

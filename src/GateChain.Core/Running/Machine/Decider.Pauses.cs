@@ -30,10 +30,12 @@ sealed partial class Decider
     {
         if (state.Find(answer.Step) is not { Phase: StepPhase.Paused } step) { return; }
         var (error, outputs) = (step.Error, step.Outputs);
-        Emit(new PauseAnswered(step.Path, answer.Answer, answer.By));
+        var inside = answer.Answer == PauseAnswer.Retry ? ResumeCollector.Inside(step) : null;
+        Emit(new PauseAnswered(step.Path, answer.Answer, answer.By, inside));
+        foreach (var gate in inside?.Undecided ?? []) { DecideAgain(gate); }
         switch (answer.Answer)
         {
-            case PauseAnswer.Retry: break;
+            case PauseAnswer.Retry or PauseAnswer.Anew: break;
             case PauseAnswer.Skip: Settle(step, Outcome.Skipped, note: $"skipped by {answer.By}{Because(answer)}"); break;
             case PauseAnswer.Settle: SettleByHand(step, answer.Outputs, $"settled by {answer.By}{Because(answer)}"); break;
             case PauseAnswer.Fail: Settle(step, Outcome.Failed, outputs, error); break;

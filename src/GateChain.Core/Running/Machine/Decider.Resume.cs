@@ -25,14 +25,16 @@ sealed partial class Decider
         if (leg.Release is not null) { DecideAnew(state.Root); }
         else
         {
-            foreach (var gate in leg.Undecided)
-            {
-                var scope = state.FindScope(gate.Scope);
-                var definition = scope.Scope.Gates[gate.Gate];
-                DecideGate(scope.Steps[definition.From.Index], definition);
-            }
+            foreach (var gate in leg.Undecided) { DecideAgain(gate); }
         }
         GoOn(state.Root);
+    }
+
+    void DecideAgain(GateName gate)
+    {
+        var scope = state.FindScope(gate.Scope);
+        var definition = scope.Scope.Gates[gate.Gate];
+        DecideGate(scope.Steps[definition.From.Index], definition);
     }
 
     /// <summary>In another release the gates of kept steps may be others: all of them are decided as that release has them.</summary>
@@ -45,28 +47,31 @@ sealed partial class Decider
         }
     }
 
-    /// <summary>Takes up every step of a scope that the leg has reset, or that a pause has held back.</summary>
-    void GoOn(ScopeState scope)
+    /// <summary>Goes on with every step of a scope that the leg has reset, or that a pause has held back.</summary>
+    /// <param name="scope">The scope.</param>
+    /// <param name="afterPause">Whether what waits on its threshold is asked about again; what changed during a pause was not heard.</param>
+    void GoOn(ScopeState scope, bool afterPause = true)
     {
         foreach (var step in scope.Steps)
         {
             switch (step.Phase)
             {
                 case StepPhase.Pending: _work.Enqueue(new(WorkKind.Look, step, null)); break;
-                case StepPhase.Queued when !HeldBack(step): Emit(new StepQueued(step.Path, step.Step.Lane!)); break;
+                case StepPhase.Queued when afterPause && !HeldBack(step): Emit(new StepQueued(step.Path, step.Step.Lane!)); break;
                 case StepPhase.Held when step is { IsLooking: false, Hold.Latest.Verdict: Verdict.Proceed } && !HeldBack(step): Enter(step); break;
-                case StepPhase.Running: GoOnInside(step); break;
+                case StepPhase.Held when afterPause && step is { IsLooking: false, Hold.Latest.Verdict: Verdict.Hold } && !HeldBack(step): AskGuard(step, woken: true); break;
+                case StepPhase.Running: GoOnInside(step, afterPause); break;
                 default: break;
             }
         }
         EndIfSettled(scope);
     }
 
-    void GoOnInside(StepState step)
+    void GoOnInside(StepState step, bool afterPause = true)
     {
-        if (step.Inner is not null) { GoOn(step.Inner); }
-        foreach (var iteration in step.Each?.Opened.Where(i => i is { IsOpen: true }) ?? []) { GoOn(iteration!); }
-        if (step.Repeat?.Current is { } round) { GoOn(round); }
+        if (step.Inner is not null) { GoOn(step.Inner, afterPause); }
+        foreach (var iteration in step.Each?.Opened.Where(i => i is { IsOpen: true }) ?? []) { GoOn(iteration!, afterPause); }
+        if (step.Repeat?.Current is { } round) { GoOn(round, afterPause); }
         EndIfEmpty(step);
     }
 

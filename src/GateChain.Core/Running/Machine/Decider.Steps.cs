@@ -38,7 +38,7 @@ sealed partial class Decider
 
     void StartAttempt(StepState step)
     {
-        var inputs = step.Step.Settings.Constant ?? step.Step.Settings.Evaluate(new StateNames(state, step.Scope, at) { Probes = step.Hold?.Probes });
+        var inputs = step.Step.Settings.Constant ?? step.Step.Settings.Evaluate(new StateNames(state, step.Scope, at, bounds) { Probes = step.Hold?.Probes });
         if (inputs.IsError)
         {
             Fail(step, ExpressionError(inputs.AsError));
@@ -63,8 +63,7 @@ sealed partial class Decider
                 break;
             case ControlKinds.Stop:
                 Begin(step, inputs, null);
-                Settle(step, Outcome.Stopped, note: "stopped the run");
-                StopRun($"step {step.Path}", inputs.AsMap.Find("message") is { } message ? ValueText.ToPlainString(message) : null);
+                StopByStep(step, inputs.AsMap);
                 break;
             case ControlKinds.Group:
                 Begin(step, inputs, due);
@@ -117,6 +116,7 @@ sealed partial class Decider
     /// <summary>An attempt of a kind, a wait, a call or a container ended.</summary>
     void EndAttempt(StepState step, AttemptResult result)
     {
+        if (TooBig(result.Outputs) is { } why) { result = result.Succeeded ? AttemptResult.Fail("too-big", why) : result with { Outputs = Value.EmptyMap }; }
         if (result.Succeeded)
         {
             if (Expectation(step, result) is not { } expected) { return; }
@@ -143,6 +143,11 @@ sealed partial class Decider
         // A halted container in which something failed has failed all the same.
         bool ClosesBy(CancelReason reason) => step.Cancel == reason && !(reason == CancelReason.Halt && result.Error!.Code != "stopped");
     }
+
+    /// <summary>Why outputs are too big to be kept; null when they are not.</summary>
+    string? TooBig(Value outputs) => bounds.RefuseAny(outputs, gathered: true) ?? NoRoomFor(outputs);
+
+    string? NoRoomFor(Value value) => state.HasRoomFor(value.Size, bounds.RunSize) ? null : $"all values of this run together would have more than {Bounds.Text(bounds.RunSize)}";
 
     void Accept(StepState step, AttemptResult result)
     {
@@ -171,7 +176,7 @@ sealed partial class Decider
     bool MakesSense(StepState step, RetryRule retry, StepError error)
     {
         if (retry.When is null) { return true; }
-        var value = retry.When.Expression.Evaluate(new StateNames(state, step.Scope, at) { Error = error });
+        var value = retry.When.Expression.Evaluate(new StateNames(state, step.Scope, at, bounds) { Error = error });
         if (value.Kind == ValueKind.Bool) { return value.AsBool; }
         Emit(new RunWarned(step.Path, $"retry.when gave no bool, so there is no further attempt: {(value.IsError ? value.AsError.Message : value)}"));
         return false;
@@ -184,6 +189,10 @@ sealed partial class Decider
         if (retry.Max is { } max) { wait = Math.Min(wait, max.TotalSeconds); }
         uint hash = 2166136261;
         foreach (var c in $"{state.Uid}/{step.Path}/{step.Attempt}") { hash = (hash ^ c) * 16777619; }
+        // Every bit of the names counts in every bit of the share.
+        hash = (hash ^ (hash >> 16)) * 0x85ebca6b;
+        hash = (hash ^ (hash >> 13)) * 0xc2b2ae35;
+        hash ^= hash >> 16;
         var share = retry.Jitter * (hash / (double)uint.MaxValue * 2 - 1);
         return TimeSpan.FromSeconds(Math.Clamp(wait * (1 + share), 0, TimeSpan.FromDays(3650).TotalSeconds));
     }
@@ -193,7 +202,7 @@ sealed partial class Decider
     {
         if (step.Step.Assignments.Count == 0) { return null; }
         var assigned = new Dictionary<string, Value>();
-        var names = new StateNames(state, step.Scope, at) { Result = result, Assigned = assigned, Probes = step.Hold?.Probes };
+        var names = new StateNames(state, step.Scope, at, bounds) { Result = result, Assigned = assigned, Probes = step.Hold?.Probes };
         var events = new List<VariableSet>();
         foreach (var assignment in step.Step.Assignments)
         {
@@ -204,7 +213,8 @@ sealed partial class Decider
             if (value.IsError) { return new("expression", $"assign {assignment.Name}: {value.AsError.Message}", assignment.Expression.Text); }
             var type = home.Scope.Variables.First(v => v.Name == name).Type;
             var (converted, problem) = value.Kind == ValueKind.Optional ? (null, "it is an optional; take its value with orValue(…)") : Fits(type, value);
-            if (converted is null) { return new("assign", $"assign {assignment.Name}: {problem}", assignment.Expression.Text); }
+            problem ??= bounds.Refuse(value) ?? NoRoomFor(value);
+            if (converted is null || problem is not null) { return new("assign", $"assign {assignment.Name}: {problem}", assignment.Expression.Text); }
             assigned[name] = converted.Value;
             events.Add(new(home.Path, name, converted.Value, step.Path));
         }

@@ -2,6 +2,7 @@ using GateChain.Core.Chains;
 using GateChain.Core.Chains.Kinds;
 using GateChain.Core.Running.Events;
 using GateChain.Core.Running.State;
+using GateChain.Core.Values;
 
 namespace GateChain.Core.Running.Machine;
 
@@ -14,9 +15,31 @@ sealed partial class Decider
         else if (!state.HasEnded && !state.IsStopping) { StopRun(stop.By, stop.Message); }
     }
 
-    void StopRun(string by, string? message)
+    // A stop step ends the run as it says.
+    void StopByStep(StepState step, MapValue settings)
     {
-        Emit(new StopAsked(by, message));
+        var message = settings.Find("message") is { } text ? ValueText.ToPlainString(text) : null;
+        switch (settings.Find("outcome") is { Kind: ValueKind.String } word ? word.AsString : "")
+        {
+            case "succeeded":
+                Settle(step, Outcome.Succeeded, note: "ended the run" + (message is null ? "" : $": {message}"));
+                StopRun($"step {step.Path}", message, Outcome.Succeeded);
+                break;
+            case "failed":
+                Settle(step, Outcome.Failed, error: new("stop", message ?? "the run was ended as failed"));
+                StopRun($"step {step.Path}", message, Outcome.Failed);
+                break;
+            default:
+                Settle(step, Outcome.Stopped, note: "stopped the run");
+                StopRun($"step {step.Path}", message);
+                break;
+        }
+    }
+
+    void StopRun(string by, string? message, Outcome outcome = Outcome.Stopped)
+    {
+        if (state.IsStopping) { return; }
+        Emit(new StopAsked(by, message, outcome));
         Close(state.Root, CancelReason.Stop);
         foreach (var handler in state.Handlers.Where(h => h.Scope.Unsettled > 0).ToList()) { Close(handler.Scope, CancelReason.Stop); }
     }
@@ -29,7 +52,13 @@ sealed partial class Decider
             if (step.IsSettled) { continue; }
             if (step.Phase != StepPhase.Running || step.Step.Kind.Name == ControlKinds.Wait)
             {
-                Settle(step, Outcome.Stopped);
+                // A run that ends well early passes over what it did not need; no gate is decided by that.
+                if (reason == CancelReason.Stop && state is { IsStopping: true, Stop.Outcome: Outcome.Succeeded } && step.Phase == StepPhase.Pending && !step.Scope.IsHandler)
+                {
+                    Emit(new StepSettled(step.Path, Outcome.Skipped, Value.EmptyMap, Note: "not needed: the run ended before"));
+                    EndIfSettled(step.Scope);
+                }
+                else { Settle(step, Outcome.Stopped); }
                 continue;
             }
             if (step.Cancel is CancelReason.None or CancelReason.Halt || reason == CancelReason.Stop) { Emit(new CancelAsked(step.Path, CancelReason.Stop)); }

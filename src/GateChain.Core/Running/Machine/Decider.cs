@@ -7,7 +7,10 @@ using GateChain.Core.Values;
 namespace GateChain.Core.Running.Machine;
 
 /// <summary>One decision in the making. A work list, not recursion, carries it from step to step, so that long chains need no stack.</summary>
-sealed partial class Decider(RunState state, DateTimeOffset at)
+/// <param name="state">The run.</param>
+/// <param name="at">The moment of the input.</param>
+/// <param name="bounds">How big values and decisions may be.</param>
+sealed partial class Decider(RunState state, DateTimeOffset at, Bounds bounds)
 {
     readonly List<RunEvent> _events = [];
 
@@ -37,6 +40,9 @@ sealed partial class Decider(RunState state, DateTimeOffset at)
             case TimeInput: TimeCame(); break;
             case SuspendInput: Suspend(); break;
             case RecoveredInput: Recover(); break;
+            case LostInput lost: AttemptIsLost(lost); break;
+            case LeftoverInput left: LeftoverStays(left); break;
+            case UnstorableInput unstorable: CannotStore(unstorable); break;
             case StopInput stop: StopAsked(stop); break;
             case PauseInput pause: PauseRun(pause); break;
             case AnswerInput answer: Answer(answer); break;
@@ -50,6 +56,7 @@ sealed partial class Decider(RunState state, DateTimeOffset at)
     void Emit(RunEvent e)
     {
         _events.Add(e);
+        _size += e switch { AttemptStarted started => started.Inputs.Size, StepSettled settled => settled.Outputs.Size, VariableSet set => set.Value.Size, EachOpened opened => opened.Items.Size, _ => 0 };
         state.Apply(e, at);
     }
 
@@ -57,6 +64,14 @@ sealed partial class Decider(RunState state, DateTimeOffset at)
     {
         while (_work.TryDequeue(out var work))
         {
+            // Every decision gets on by something, however small the bound.
+            if (IsLong && _begun++ > 0)
+            {
+                // All of it can be read off the state again.
+                _work.Clear();
+                if (state.CutAt is null) { Emit(new DecisionCut()); }
+                return;
+            }
             switch (work.Kind)
             {
                 case WorkKind.Look: Look(work.Step!); break;
@@ -67,7 +82,23 @@ sealed partial class Decider(RunState state, DateTimeOffset at)
         }
     }
 
-    StateNames Names(ScopeState scope) => new(state, scope, at);
+    /// <summary>Goes on where a decision was cut: at every step that can begin, every container that can go on, every scope that is through.</summary>
+    void Continue()
+    {
+        Emit(new DecisionContinued());
+        if (state.HasEnded) { return; }
+        GoOn(state.Root, afterPause: false);
+        foreach (var handler in state.Handlers) { GoOn(handler.Scope, afterPause: false); }
+    }
+
+    StateNames Names(ScopeState scope) => new(state, scope, at, bounds);
+
+    /// <summary>Whether this decision has become so long that what would go on at once is left to the next one: in between, a stop or a pause comes through.</summary>
+    bool IsLong => _events.Count >= bounds.DecisionEvents || _size >= bounds.DecisionSize / 4;
+
+    // Of the values in it so far, and how many pieces of work were begun since it was long.
+    long _size;
+    int _begun;
 
     void Start(StartInput start)
     {
@@ -107,9 +138,10 @@ sealed partial class Decider(RunState state, DateTimeOffset at)
 
     void TimeCame()
     {
-        while (state.NextDue is { } due && due <= at)
+        while (state.NextDue is { } due && due <= at && !IsLong)
         {
-            if (state.TakeDue(due) is not { } step) { BecomeLate(); }
+            if (state.CutAt is not null) { Continue(); }
+            else if (state.TakeDue(due) is not { } step) { BecomeLate(); }
             else if (step is { Phase: StepPhase.Running, Repeat.Next: { } next } && next <= at && step.Cancel is CancelReason.None) { NextRound(step); }
             else { DueCame(step); }
             WorkOff();
@@ -149,20 +181,50 @@ sealed partial class Decider(RunState state, DateTimeOffset at)
     {
         foreach (var step in state.AllSteps.Where(s => s.IsInFlight).ToList())
         {
-            var reason = step.Cancel;
-            Emit(new AttemptLost(step.Path, step.Attempt, step.IsSuspended));
-            if (state.IsStopping || EnclosedInClosing(step)) { Settle(step, Outcome.Stopped); }
-            else if (reason == CancelReason.Timeout) { Fail(step, TimeoutError(step)); }
-            else if (step.Step.OnCrash == CrashRule.Fail) { Fail(step, new("crash", "the service ended while this step was at work, and onCrash is fail")); }
-            else if (step.Step.OnCrash == CrashRule.Pause) { PauseAt(step, new("crash", "the service ended while this step was at work; onCrash is pause: find out how far it got, then decide")); }
-            else if (step.Lost > step.Step.CrashLimit)
-            {
-                Fail(step, new("crash-limit", $"the service ended {step.Lost} times while this step was at work; the limit is {step.Step.CrashLimit}"));
-            }
-            else { StartAttempt(step); }
+            Lose(step, confirmedBy: null);
             WorkOff();
         }
     }
+
+    void AttemptIsLost(LostInput lost)
+    {
+        if (state.Find(lost.Step) is { IsInFlight: true } step && step.Attempt == lost.Attempt) { Lose(step, lost.ConfirmedBy); }
+    }
+
+    void LeftoverStays(LeftoverInput left)
+    {
+        if (state.Find(left.Step) is { IsInFlight: true } step && step.Attempt == left.Attempt && step.Leftover != left.Why) { Emit(new LeftoverFound(step.Path, left.Attempt, left.Why)); }
+    }
+
+    void Lose(StepState step, string? confirmedBy)
+    {
+        var reason = step.Cancel;
+        Emit(new AttemptLost(step.Path, step.Attempt, step.IsSuspended, confirmedBy));
+        if (state.IsStopping || EnclosedInClosing(step)) { Settle(step, Outcome.Stopped); }
+        else if (reason == CancelReason.Timeout) { Fail(step, TimeoutError(step)); }
+        else if (step.Step.OnCrash == CrashRule.Fail) { Fail(step, new("crash", "the service ended while this step was at work, and onCrash is fail")); }
+        else if (step.Step.OnCrash == CrashRule.Pause) { PauseAt(step, new("crash", "the service ended while this step was at work; onCrash is pause: find out how far it got, then decide")); }
+        else if (step.Lost > step.Step.CrashLimit)
+        {
+            Fail(step, new("crash-limit", $"the service ended {step.Lost} times while this step was at work; the limit is {step.Step.CrashLimit}"));
+        }
+        else { StartAttempt(step); }
+    }
+
+    /// <summary>What would be decided can't be stored. The state is as the disk has it; nothing of what can't be stored happens.</summary>
+    void CannotStore(UnstorableInput unstorable)
+    {
+        if (unstorable.Input is AttemptEndedInput ended && state.Find(ended.Step) is { IsInFlight: true } step && step.Attempt == ended.Attempt)
+        {
+            Fail(step, new("too-big", unstorable.Why));
+            return;
+        }
+        if (state.HasEnded) { return; }
+        // Nothing more is decided by rules that can't be written down: what runs is asked to end, and the run has failed.
+        foreach (var running in state.AllSteps.Where(s => s.IsInFlight).ToList()) { Emit(new CancelAsked(running.Path, CancelReason.Stop)); }
+        Emit(new RunSettled(Outcome.Failed, Value.EmptyMap, new("too-big", unstorable.Why)));
+    }
+
 
     static bool EnclosedInClosing(StepState step)
     {

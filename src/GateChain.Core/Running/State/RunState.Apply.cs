@@ -15,6 +15,7 @@ public sealed partial class RunState
             case AttemptStarted started: Apply(started, at); break;
             case AttemptFailed failed: Apply(failed, at); break;
             case AttemptLost lost: Apply(lost, at); break;
+            case LeftoverFound found: Step(found.Step).Leftover = found.Why; break;
             case AttemptSuspended suspended: Step(suspended.Step).IsSuspended = true; break;
             case CancelAsked asked: Apply(asked); break;
             case GuardAsked asked: Apply(asked, at); break;
@@ -43,6 +44,8 @@ public sealed partial class RunState
             case RecoveryCalledOff: ResumeAt = null; break;
             case RunReleased: IsQueued = false; break;
             case RunLate: IsLate = true; break;
+            case DecisionCut: CutAt = at; break;
+            case DecisionContinued: CutAt = null; break;
             case PauseAsked asked:
                 Pause = asked;
                 if (asked.Before is { } path) { _pausedBefore.Add(path); }
@@ -151,7 +154,8 @@ public sealed partial class RunState
     {
         var step = Step(e.Step);
         step.Answered = (e.Answer, e.By, at);
-        if (e.Answer != PauseAnswer.Retry) { return; }
+        if (e.Answer is not (PauseAnswer.Retry or PauseAnswer.Anew)) { return; }
+        if (e.Inside is { } inside) { ResetAndReopen(inside.Reset, inside.Reopened, inside.Undecided); }
         (step.Retries, step.Lost, step.Error, step.Outputs) = (0, 0, null, Value.EmptyMap);
         SetPhase(step, StepPhase.Pending);
     }
@@ -217,8 +221,7 @@ public sealed partial class RunState
         CloseRecord(step, "lost", null, at);
         SetPhase(step, StepPhase.Pending);
         if (!e.Planned) { step.Lost++; }
-        step.IsSuspended = false;
-        step.Due = null;
+        (step.IsSuspended, step.Leftover, step.Due) = (false, null, null);
     }
 
     void Apply(IterationOpened e, DateTimeOffset at)

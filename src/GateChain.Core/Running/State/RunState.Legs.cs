@@ -10,13 +10,29 @@ sealed partial class RunState
     void Apply(LegStarted e, DateTimeOffset at)
     {
         (Leg, Outcome, Ended, Stop, Error, Outputs, ResumeAt) = (e.Leg, null, null, null, null, Value.EmptyMap, null);
-        (RootEnd, IsStopping, IsQueued) = (null, false, e.Queued);
+        (RootEnd, IsStopping, IsQueued, CutAt) = (null, false, e.Queued, null);
         var wasPaused = Pause is not null;
         Pause = null;
         Resumes = [.. Resumes, e];
         Params = DictionaryMap.Of(Params.Entries.Concat(e.Params.AsMap.Entries));
-        var reset = e.Reset.Select(p => Find(p)!).ToHashSet();
-        var reopened = e.Reopened.Select(p => Find(p)!).ToList();
+        ResetAndReopen(e.Reset, e.Reopened, e.Undecided);
+        foreach (var path in e.Skip.Where(p => Find(p) is not null)) { Find(path)!.SkipInLeg = true; }
+        foreach (var (path, outputs) in e.Settle.Where(s => Find(s.Key) is not null)) { Find(path)!.SettleInLeg = outputs; }
+        Redo = [.. e.Redo.Select(p => Find(p)!)];
+        foreach (var (name, value) in e.Vars.AsMap.Entries)
+        {
+            Root.Variables[name.AsString] = value;
+            _assignments.Add((null, Root, name.AsString, value));
+        }
+        if (e.Release is { } release) { MoveTo(release); }
+        if (wasPaused) { PutTimersBack(); }
+    }
+
+    // Resets steps, lets containers go on inside, and takes back what hung on what is done again.
+    void ResetAndReopen(IReadOnlyList<string> resets, IReadOnlyList<string> reopens, IReadOnlyList<GateName> undecided)
+    {
+        var reset = resets.Select(p => Find(p)!).ToHashSet();
+        var reopened = reopens.Select(p => Find(p)!).ToList();
         foreach (var step in reset)
         {
             Unsettle(step);
@@ -31,24 +47,14 @@ sealed partial class RunState
             SetPhase(step, StepPhase.Pending);
             (step.GoesOn, step.Error, step.Note, step.Outputs, step.Ended) = (true, null, null, Value.EmptyMap, null);
         }
-        foreach (var path in e.Skip.Where(p => Find(p) is not null)) { Find(path)!.SkipInLeg = true; }
-        foreach (var (path, outputs) in e.Settle.Where(s => Find(s.Key) is not null)) { Find(path)!.SettleInLeg = outputs; }
-        foreach (var gate in e.Undecided) { SetGate(FindScope(gate.Scope), gate.Gate, GatePhase.Undecided, null); }
+        foreach (var gate in undecided) { SetGate(FindScope(gate.Scope), gate.Gate, GatePhase.Undecided, null); }
         foreach (var step in reopened)
         {
             if (step.Each is { } each) { ReopenIterations(each); }
             if (step.Repeat is { } repeat) { ReopenRound(repeat); }
         }
-        Redo = [.. e.Redo.Select(p => Find(p)!)];
         RebuildVariables(reset);
-        foreach (var (name, value) in e.Vars.AsMap.Entries)
-        {
-            Root.Variables[name.AsString] = value;
-            _assignments.Add((null, Root, name.AsString, value));
-        }
         _last = null;
-        if (e.Release is { } release) { MoveTo(release); }
-        if (wasPaused) { PutTimersBack(); }
     }
 
     static void Unsettle(StepState step)

@@ -34,6 +34,7 @@ sealed partial class RunState
         to.Bool(IsLate);
         to.Bool(IsStopping);
         to.Time(ResumeAt);
+        to.Time(CutAt);
         // A try travels in the event that began it.
         var tried = Try is null ? null : new RunStarted(Uid, Chain.Name, Release, Value.Map(Params), Profile, By, Try: Try);
         to.Events(default, [.. new RunEvent?[] { tried, Stop, Pause, RootEnd }.OfType<RunEvent>(), .. Resumes, .. _warnings]);
@@ -79,7 +80,7 @@ sealed partial class RunState
         if (from.Bool()) { state.Parent = new(from.Long(), from.Text(), from.Int(), from.Int()); }
         state.RestartOf = from.Long() is > 0 and var old ? old : null;
         state.Home = from.TextOrNull();
-        (state.IsQueued, state.IsLate, state.IsStopping, state.ResumeAt) = (from.Bool(), from.Bool(), from.Bool(), from.Time());
+        (state.IsQueued, state.IsLate, state.IsStopping, state.ResumeAt, state.CutAt) = (from.Bool(), from.Bool(), from.Bool(), from.Time(), from.Time());
         foreach (var e in from.Events())
         {
             switch (e)

@@ -120,11 +120,15 @@ public sealed partial class RunState
     /// <summary>The word of the vocabulary for its state.</summary>
     public string Word => Outcome?.Word() ?? (IsQueued ? "queued" : IsPaused ? "paused" : "running");
 
+    /// <summary>When a decision that had become too long was cut: what it would have gone on with follows at once; null when nothing was left.</summary>
+    public DateTimeOffset? CutAt { get; private set; }
+
     /// <summary>The next moment that matters; null when only events from outside do.</summary>
     public DateTimeOffset? NextDue
     {
         get
         {
+            if (CutAt is { } cut) { return cut; }
             while (_timers.TryPeek(out var step, out var due))
             {
                 if (IsDue(step, due)) { return due < LateAt || LateAt is null ? due : LateAt; }
@@ -166,7 +170,8 @@ public sealed partial class RunState
             step = scope?.Find(bracket < 0 ? part : part[..bracket]);
             scope = step is null ? null : bracket < 0 ? step.Inner : IterationOf(step, part[(bracket + 1)..].TrimEnd(']'));
         }
-        return step;
+        // The path of an iteration is that of a scope.
+        return path.EndsWith(']') ? null : step;
     }
 
     ScopeState? HandlerScope(string path) => _handlers.Find(h => h.Scope.Path == path)?.Scope;
@@ -180,14 +185,16 @@ public sealed partial class RunState
 
     /// <summary>The scope of a path that events name.</summary>
     /// <exception cref="InvalidOperationException">There is none.</exception>
-    public ScopeState FindScope(string path)
+    public ScopeState FindScope(string path) => FindScopeOrNull(path) ?? throw new InvalidOperationException($"the journal names a scope that is not there: {path}");
+
+    /// <summary>The scope of a path: empty for the chain's own, <c>depots[2]</c> for an iteration; null when there is none.</summary>
+    public ScopeState? FindScopeOrNull(string path)
     {
         if (path.Length == 0) { return Root; }
         if (path[0] == '@' && HandlerScope(path) is { } handler) { return handler; }
         var bracket = path.EndsWith(']') ? path.LastIndexOf('[') : -1;
         var owner = Find(bracket < 0 ? path : path[..bracket]);
-        return (bracket < 0 ? owner?.Inner : owner is null ? null : IterationOf(owner, path[(bracket + 1)..^1]))
-            ?? throw new InvalidOperationException($"the journal names a scope that is not there: {path}");
+        return bracket < 0 ? owner?.Inner : owner is null ? null : IterationOf(owner, path[(bracket + 1)..^1]);
     }
 
     /// <summary>All step instances there are, outer before inner, those of handlers last.</summary>
@@ -208,6 +215,23 @@ public sealed partial class RunState
     /// <summary>The steps whose own failure counts: the innermost ones.</summary>
     public IEnumerable<StepState> Failures =>
         StepsOf(Root).Where(s => s.IsCountedFailure && !s.InnerScopes.Any(i => i.CountedFailures > 0));
+
+    // What all values had when they were measured last, and what has come since; null before the first time.
+    long? _size;
+
+    /// <summary>Whether a run's values may grow by another one; see <see cref="Bounds.RunSize"/>.</summary>
+    internal bool HasRoomFor(long size, long most)
+    {
+        if (size > most) { return false; }
+        if ((_size ??= Measure()) + size > most && (_size = Measure()) + size > most) { return false; }
+        _size += size;
+        return true;
+    }
+
+    // Gone through only when the room seems to be used up: resets may have given some back.
+    long Measure() =>
+        Value.Map(Params).Size + Profile.Size + _assignments.Sum(a => a.Value.Size)
+        + AllSteps.Sum(s => s.Outputs.Size + s.Inputs.Size + (s.Each is { } each ? each.Items.Sum(i => i.Size) + each.Iterations.Sum(i => i?.Collected?.Size ?? 0) : 0));
 
     /// <summary>Folds a whole journal.</summary>
     /// <param name="id">The run's number.</param>

@@ -12,7 +12,7 @@ namespace GateChain.Core.Running.State;
 public static class Snapshot
 {
     // Grows with every change of what is written.
-    const int Version = 3;
+    const int Version = 4;
 
     /// <summary>Writes a state.</summary>
     public static void Write(RunState state, Stream to)

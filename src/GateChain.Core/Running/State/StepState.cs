@@ -15,6 +15,7 @@ public sealed partial class StepState(Step step, ScopeState scope)
     sealed class Rare
     {
         public string? Note;
+        public string? Leftover;
         public IReadOnlyList<string>? Warnings;
         public IReadOnlyList<BranchLook>? Looks;
         public Value? SettleInLeg;
@@ -54,6 +55,13 @@ public sealed partial class StepState(Step step, ScopeState scope)
     {
         get => _rare?.Note;
         internal set { if (Needs(value is null)) { _rare.Note = value; } }
+    }
+
+    /// <summary>What a lost attempt has left behind that can't be ended, and that it waits for; null for nothing.</summary>
+    public string? Leftover
+    {
+        get => _rare?.Leftover;
+        internal set { if (Needs(value is null)) { _rare.Leftover = value; } }
     }
 
     public IReadOnlyList<string> Warnings
@@ -185,7 +193,7 @@ public sealed partial class StepState(Step step, ScopeState scope)
         (Error, Note, Warnings, Looks) = (null, null, [], []);
         (Attempt, Retries, Lost, Started, Ended, Due) = (0, 0, 0, null, null, null);
         (Cancel, SkipInLeg, SettleInLeg, Inner, Each, Repeat, Record) = (CancelReason.None, false, null, null, null, null, null);
-        (Hold, Answered, Child, GoesOn) = (null, null, null, false);
+        (Hold, Answered, Child, GoesOn, Leftover) = (null, null, null, false, null);
     }
 
     public override string ToString() => $"{Path} {Word}";
