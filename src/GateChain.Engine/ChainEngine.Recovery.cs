@@ -32,7 +32,11 @@ public sealed partial class ChainEngine
             catch (Exception e) when (e is not OutOfMemoryException) { Strand(head.Id, e); }
         }
         // All runs are there before the first one goes on: they may wait for each other, and share lanes.
-        foreach (var actor in actors) { TakeUp(actor); }
+        foreach (var actor in actors)
+        {
+            actor.TakeUp();
+            actor.Post(new TimeInput(Time.GetUtcNow()));
+        }
         foreach (var run in _lines.NextOfAll()) { ReleaseRun(run); }
         foreach (var head in _store.ToResume()) { _automatic.Plan(head.Id, head.ResumeAt!.Value); }
     }
@@ -51,7 +55,7 @@ public sealed partial class ChainEngine
         }
     }
 
-    async Task<RunActor> TakeUpAsync(long run, AttemptSet? before)
+    async Task TakeUpAsync(long run, AttemptSet? before, UnstorableInput? first = null)
     {
         // What was at work here ends before it may begin again.
         while (before is { IsEmpty: false }) { await Task.Delay(TimeSpan.FromMilliseconds(20), Time).ConfigureAwait(false); }
@@ -59,8 +63,9 @@ public sealed partial class ChainEngine
         _ended.Forget(run);
         var actor = ActorOf(HeadOf(run), epoch);
         _stranded.TryRemove(run, out _);
-        TakeUp(actor);
-        return actor;
+        actor.TakeUp((first?.Input as AttemptEndedInput)?.Step);
+        if (first is not null) { actor.Post(first); }
+        actor.Post(new TimeInput(Time.GetUtcNow()));
     }
 
     RunActor ActorOf(RunHead head, long epoch)
@@ -71,12 +76,6 @@ public sealed partial class ChainEngine
         _lines.Restore(head.Chain, head.Id, state.IsQueued);
         _logger.LogInformation("Run {Run} of {Chain} goes on", head.Id, head.Chain);
         return actor;
-    }
-
-    void TakeUp(RunActor actor)
-    {
-        actor.TakeUp();
-        actor.Post(new TimeInput(Time.GetUtcNow()));
     }
 
     void Strand(long run, Exception e)

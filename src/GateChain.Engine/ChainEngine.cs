@@ -144,9 +144,9 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHo
         if (why is not null) { _stranded[actor.Run] = new(why, Time.GetUtcNow(), actor.Attempts); }
     }
 
-    void IRunSurroundings.GoOnFromDisk(RunActor before, RunInput input) => _ = Task.Run(async () =>
+    void IRunSurroundings.GoOnFromDisk(RunActor before, UnstorableInput input) => _ = Task.Run(async () =>
     {
-        try { (await TakeUpAsync(before.Run, before.Attempts).ConfigureAwait(false)).Post(input); }
+        try { await TakeUpAsync(before.Run, before.Attempts, input).ConfigureAwait(false); }
         catch (Exception e) when (e is not OutOfMemoryException) { Strand(before.Run, e); }
     });
 

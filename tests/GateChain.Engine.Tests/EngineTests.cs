@@ -212,22 +212,48 @@ public sealed class EngineTests : IAsyncDisposable
     }
 
     [Fact]
-    public async Task AMistakeOfOursLetsGoOfTheRunAndOfNothingElse()
+    public async Task WhoLooksAtARunCannotStopIt()
+    {
+        var told = 0;
+        using (_house.Engine.Live.Listen(1, _ => { told++; throw new InvalidOperationException("a bug of a listener"); }))
+        {
+            Assert.Equal("succeeded: a succeeded, b succeeded", await _house.EndAsync(await _house.RunAsync("chain: t\nsteps: { a: { kind: count, set: { ms: 50 } }, b: { kind: count } }\ngates: [ { from: a, to: b } ]")));
+        }
+        // It is not called any more.
+        Assert.Equal(1, told);
+    }
+
+    [Fact]
+    public async Task ARunThatCannotBeReadIsTrueToItsStateAndGoesOnWhenItCan()
     {
         await using var house = new House();
-        await house.PushAsync("chain: t\nsteps: { a: { kind: count, set: { ms: 50 } }, b: { kind: count } }\ngates: [ { from: a, to: b } ]");
-        using (house.Engine.Live.Listen(1, _ => throw new InvalidOperationException("a bug of a listener")))
-        {
-            var first = await house.Engine.StartAsync("t", new Dictionary<string, Value>(), null, "ann");
-            var second = await house.Engine.StartAsync("t", new Dictionary<string, Value>(), null, "ann");
-            Assert.Equal("succeeded: a succeeded, b succeeded", await house.EndAsync(second));
-            Assert.Equal(0, house.Engine.RunsInFlight);
-            Assert.Null(house.Store.Find(first)!.Ended);
-        }
-        // It is on disk, and goes on with the next start.
+        house.Count.Hanging["a"] = true;
+        var run = await house.RunAsync("chain: t\nsteps: { a: { kind: count } }");
+        var other = await house.Engine.StartAsync("t", new Dictionary<string, Value>(), null, "ann");
+        await house.InFlightAsync(run, "a");
         await house.Engine.DisposeAsync();
+        house.Count.Hanging.Clear();
+        // The start puts the journal in order; damaged is what lies there then.
         house.Start();
+        var repair = house.Store.Damage(run, 1);
         await house.Engine.RecoverAsync();
-        Assert.Equal("succeeded: a succeeded, b succeeded", await house.EndAsync(1));
+        // One is lost, the other goes on; it is told, and can be recovered as soon as it can be read again.
+        Assert.Equal("succeeded: a succeeded", await house.EndAsync(other));
+        Assert.Equal(run, Assert.Single(house.Engine.StrandedRuns).Run);
+        await Assert.ThrowsAsync<RefusedException>(() => house.Engine.RecoverAsync(run));
+        repair();
+        await house.Engine.RecoverAsync(run);
+        Assert.Equal("succeeded: a succeeded", await house.EndAsync(run));
+        Assert.Empty(house.Engine.StrandedRuns);
+    }
+
+    [Fact]
+    public async Task WhatCannotBeStoredFailsItsStepAndTheOthersGoOn()
+    {
+        await using var house = new House(bounds: Bounds.Default with { DecisionSize = 3000 });
+        var run = await house.RunAsync("chain: t\nsteps:\n  a: { kind: count, assign: { vars.all: 'lists.range(900)' } }\n  b: { kind: count, set: { ms: 300 } }\nvars: { all: { type: list } }");
+        Assert.Equal("failed: a failed, b succeeded", await house.EndAsync(run));
+        Assert.Contains("in the journal", await house.Engine.ReadAsync(run, (s, _) => s.Find("a")!.Error!.Message));
+        Assert.Empty(house.Engine.StrandedRuns);
     }
 }

@@ -27,7 +27,13 @@ sealed class House : IAsyncDisposable
     readonly TempFolder _folder = new();
     readonly List<(ChainEngine Engine, SqliteStore Store)> _engines = [];
 
-    public House(Func<IJournal, IJournal>? cut = null, int snapshotFrom = 20_000) => Start(cut, snapshotFrom);
+    readonly Bounds _bounds;
+
+    public House(Func<IJournal, IJournal>? cut = null, int snapshotFrom = 20_000, Bounds? bounds = null)
+    {
+        _bounds = bounds ?? Bounds.Default;
+        Start(cut, snapshotFrom);
+    }
 
     public ChainEngine Engine => _engines[^1].Engine;
     public SqliteStore Store => _engines[^1].Store;
@@ -41,7 +47,7 @@ sealed class House : IAsyncDisposable
     {
         var store = new SqliteStore(_folder["data.db"]);
         IStepKind[] kinds = [.. AllKinds.Runners, Count];
-        _engines.Add((new(new(_folder["data"], _folder.Path) { SnapshotFrom = snapshotFrom }, store, kinds, AllKinds.Probes, new PlainCipher(), new ChainCheck(new KindCatalogue(kinds.Select(k => k.Description), AllKinds.Probes.Select(p => p.Description))), TimeProvider.System, NullLogger<ChainEngine>.Instance, cut?.Invoke(store)), store));
+        _engines.Add((new(new(_folder["data"], _folder.Path) { SnapshotFrom = snapshotFrom, Bounds = _bounds }, store, kinds, AllKinds.Probes, new PlainCipher(), new ChainCheck(new KindCatalogue(kinds.Select(k => k.Description), AllKinds.Probes.Select(p => p.Description))), TimeProvider.System, NullLogger<ChainEngine>.Instance, cut?.Invoke(store)), store));
     }
 
     /// <summary>Pushes chains, one a file; the first is “t”.</summary>
@@ -142,23 +148,31 @@ sealed class CountKind : IStepKind
 
 static class StoreDamage
 {
-    /// <summary>Makes a journal row unreadable.</summary>
-    public static void Damage(this SqliteStore store, long run, long seq)
+    /// <summary>Makes a journal row unreadable; gives what makes it readable again.</summary>
+    public static Action Damage(this SqliteStore store, long run, long seq)
     {
         // Wherever it lies: what it looks like is damaged.
         var row = store.Read(run).Single(r => r.Seq == seq).Body;
         using var connection = new Microsoft.Data.Sqlite.SqliteConnection($"Data Source={store.Path}");
         connection.Open();
         var damaged = 0;
+        var repairs = new List<(string Sql, object Values)>();
         foreach (var (table, key, value) in (IEnumerable<(string, string, string)>)[("journal", "rowid", "body"), ("journal_tail", "id", "block")])
         {
             var found = connection.Query<(long Key, byte[] Value)>($"SELECT {key}, {value} FROM {table}").ToList();
             foreach (var (at, bytes) in found.Where(f => f.Value.AsSpan().IndexOf(row) >= 0))
             {
+                repairs.Add(($"UPDATE {table} SET {value} = @bytes WHERE {key} = @at", new { bytes = bytes.ToArray(), at }));
                 bytes.AsSpan(bytes.AsSpan().IndexOf(row), row.Length).Clear();
                 damaged += connection.Execute($"UPDATE {table} SET {value} = @bytes WHERE {key} = @at", new { bytes, at });
             }
         }
         Assert.NotEqual(0, damaged);
+        return () =>
+        {
+            using var again = new Microsoft.Data.Sqlite.SqliteConnection($"Data Source={store.Path}");
+            again.Open();
+            foreach (var (sql, values) in repairs) { again.Execute(sql, values); }
+        };
     }
 }

@@ -47,8 +47,8 @@ interface IRunSurroundings : IGuardSurroundings
     /// <param name="why">What somebody has to see to; null when the run goes on by itself.</param>
     void Gone(RunActor actor, string? why);
 
-    /// <summary>A run that was let go is read from the disk again and goes on with an input.</summary>
-    void GoOnFromDisk(RunActor before, RunInput input);
+    /// <summary>A run that was let go is read from the disk again and goes on with the input whose decision could not be stored.</summary>
+    void GoOnFromDisk(RunActor before, UnstorableInput input);
 
     /// <summary>The machine gave an exception.</summary>
     void Broken(long run, Exception exception);

@@ -60,11 +60,12 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
     public long Run => _state.Id;
     public AttemptSet Attempts => _work.Attempts;
 
-    /// <summary>Takes up what a recovered run waits for. Before anything is handed over.</summary>
-    public void TakeUp()
+    /// <summary>Goes on with what a recovered run waits for. Before anything is handed over.</summary>
+    /// <param name="but">The path of a step whose attempt is not lost: its end is handed over next; null for none.</param>
+    public void TakeUp(string? but = null)
     {
         _told = Telling;
-        _work.TakeUp();
+        _work.TakeUp(but);
     }
 
     /// <summary>Hands over an input.</summary>

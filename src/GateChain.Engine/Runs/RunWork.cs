@@ -50,7 +50,7 @@ sealed class RunWork
     }
 
     /// <summary>Goes on with what a recovered run waits for. Of attempts that were in flight, what they had started is ended first.</summary>
-    public void TakeUp()
+    public void TakeUp(string? but)
     {
         foreach (var step in _state.AllSteps)
         {
@@ -58,7 +58,10 @@ sealed class RunWork
         }
         foreach (var work in PendingWork.Of(_state).ToList())
         {
-            if (work.Form == WorkForm.Attempt) { Attempts.Sweep(work.Step); }
+            if (work.Form == WorkForm.Attempt)
+            {
+                if (work.Step.Path != but) { Attempts.Sweep(work.Step); }
+            }
             else { Begin(work, recovering: true); }
         }
         // Nobody has heard of changes meanwhile: who is held looks again at once, and is watched from then on.

@@ -27,12 +27,14 @@ sealed partial class Decider
     void HandlerEnded(ScopeState scope)
     {
         if (!(_endedHandlers ??= []).Add(scope)) { return; }
-        if (scope.CountedFailures > 0)
-        {
-            var failure = FailureOf(scope);
-            Emit(new RunWarned(scope.Path, $"the handler failed: {failure.Message}"));
-        }
+        WarnOfFailed(scope);
         if (state.RootEnd is { } end && !state.HasEnded) { HandleEnd(end); }
+    }
+
+    void WarnOfFailed(ScopeState handler)
+    {
+        if (handler.CountedFailures == 0 || state.Warnings.Any(w => w.Step == handler.Path)) { return; }
+        Emit(new RunWarned(handler.Path, $"the handler failed: {FailureOf(handler).Message}"));
     }
 
     void RootEnded()

@@ -87,8 +87,13 @@ sealed partial class Decider(RunState state, DateTimeOffset at, Bounds bounds)
     {
         Emit(new DecisionContinued());
         if (state.HasEnded) { return; }
-        GoOn(state.Root, afterPause: false);
-        foreach (var handler in state.Handlers) { GoOn(handler.Scope, afterPause: false); }
+        foreach (var handler in state.Handlers)
+        {
+            if (handler.Scope.Unsettled > 0) { GoOn(handler.Scope, afterPause: false); }
+            else { WarnOfFailed(handler.Scope); }
+        }
+        if (state.RootEnd is not { } end) { GoOn(state.Root, afterPause: false); }
+        else { HandleEnd(end); }
     }
 
     StateNames Names(ScopeState scope) => new(state, scope, at, bounds);
@@ -214,9 +219,9 @@ sealed partial class Decider(RunState state, DateTimeOffset at, Bounds bounds)
     /// <summary>What would be decided can't be stored. The state is as the disk has it; nothing of what can't be stored happens.</summary>
     void CannotStore(UnstorableInput unstorable)
     {
-        if (unstorable.Input is AttemptEndedInput ended && state.Find(ended.Step) is { IsInFlight: true } step && step.Attempt == ended.Attempt)
+        if (unstorable.Input is AttemptEndedInput ended)
         {
-            Fail(step, new("too-big", unstorable.Why));
+            if (state.Find(ended.Step) is { IsInFlight: true } step && step.Attempt == ended.Attempt) { Fail(step, new("too-big", unstorable.Why)); }
             return;
         }
         if (state.HasEnded) { return; }

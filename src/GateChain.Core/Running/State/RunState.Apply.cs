@@ -61,7 +61,7 @@ public sealed partial class RunState
             case LegStarted leg: Apply(leg, at); break;
             case RunSettled settled:
                 (Outcome, Outputs, Error, Ended, ResumeAt) = (settled.Outcome, settled.Outputs, settled.Error, at, settled.ResumeAt);
-                (IsStopping, Pause) = (false, null);
+                (IsStopping, Pause, CutAt) = (false, null, null);
                 break;
             default: throw new InvalidOperationException($"the journal holds an event this version does not know: {e.GetType().Name}");
         }

@@ -10,7 +10,7 @@ sealed partial class RunState
     void Apply(LegStarted e, DateTimeOffset at)
     {
         (Leg, Outcome, Ended, Stop, Error, Outputs, ResumeAt) = (e.Leg, null, null, null, null, Value.EmptyMap, null);
-        (RootEnd, IsStopping, IsQueued, CutAt) = (null, false, e.Queued, null);
+        (RootEnd, IsStopping, IsQueued) = (null, false, e.Queued);
         var wasPaused = Pause is not null;
         Pause = null;
         Resumes = [.. Resumes, e];
