@@ -36,11 +36,14 @@ public sealed partial class ChainEngine
         var release = _store.Latest(chain)?.Hash;
         var context = new AttemptContext
         {
-            Run = 0, Step = step.Address, Attempt = 1, WorkKey = new("design", step.Address, 0), WorkFolder = Options.WorkFolder, Folders = Options.Folders, StepsFolder = Options.Steps, Log = new Silent(), Connections = Connections, Secrets = Secrets,
+            Run = 0, Step = step.Address, Attempt = 1, WorkKey = new("design", step.Address, 0), WorkFolder = Options.WorkFolder, Folders = Options.Folders, ReadOnly = true, StepsFolder = Options.Steps, Log = new Silent(), Connections = Connections, Secrets = Secrets,
             Attachment = name => release is null ? null : ((Runs.IRunSurroundings)this).Attachment(release, name), Time = Time,
         };
-        try { return Masked(await Task.Run(() => LoadColumns.Look(from.IsError ? null : from, into, context, cancel), cancel).WaitAsync(LookPatience, cancel).ConfigureAwait(false), unknown); }
-        catch (TimeoutException) { return new([], [], $"nothing answered within {LookPatience.TotalSeconds} s"); }
+        // What is looked at is ended when nobody waits for it any more.
+        using var limit = CancellationTokenSource.CreateLinkedTokenSource(cancel);
+        limit.CancelAfter(LookPatience);
+        try { return Masked(await Task.Run(() => LoadColumns.Look(from.IsError ? null : from, into, context, limit.Token), cancel).WaitAsync(LookPatience + TimeSpan.FromSeconds(2), cancel).ConfigureAwait(false), unknown); }
+        catch (Exception e) when (e is TimeoutException or OperationCanceledException && !cancel.IsCancellationRequested) { return new([], [], $"nothing answered within {LookPatience.TotalSeconds} s"); }
     }
 
     LoadColumns Masked(LoadColumns found, string? unknown) => (unknown ?? found.Problem) is { } problem ? found with { Problem = Secrets.Mask.Text(problem) } : found;

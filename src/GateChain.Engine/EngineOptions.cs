@@ -13,7 +13,13 @@ public sealed record EngineOptions(string DataFolder, string WorkFolder)
     public string Steps { get; } = Path.Combine(DataFolder, "steps");
 
     /// <summary>The folders in which steps may read and write files: the work folder, and what else the service was told to allow.</summary>
-    public AllowedFolders Folders { get; init; } = new(WorkFolder);
+    public AllowedFolders Folders { get; init; } = new(WorkFolder) { Forbidden = DataFolder };
+
+    /// <summary>What a program of a step needs to find its way; everything else of the service's environment is kept from it.</summary>
+    public static IReadOnlyList<string> UsualVariables { get; } = ["PATH", "HOME", "USER", "LOGNAME", "SHELL", "LANG", "LANGUAGE", "LC_ALL", "LC_CTYPE", "LC_TIME", "LC_NUMERIC", "LC_COLLATE", "LC_MESSAGES", "TZ", "TMPDIR", "SSL_CERT_FILE", "SSL_CERT_DIR"];
+
+    /// <summary>Names of environment variables that programs of steps get from the service.</summary>
+    public IReadOnlyList<string> PassedVariables { get; init; } = UsualVariables;
 
     /// <summary>How big values, runs and decisions may be.</summary>
     public Bounds Bounds { get; init; } = Bounds.Default;

@@ -51,7 +51,7 @@ sealed class Bench : IDisposable, IConnections, ISecrets, IAttemptLog
     public AttemptContext Context(string work = "w/1") => new()
     {
         Run = 1, Step = "s", Attempt = 1, WorkKey = new(work, "s", 0), WorkFolder = Folder, Folders = new(Folder), Progress = new Told(Progress.Add), StepsFolder = this["steps"], Log = this, Connections = this, Secrets = this,
-        Attachment = name => Attachments.TryGetValue(name, out var text) ? System.Text.Encoding.UTF8.GetBytes(text) : null, Time = TimeProvider.System,
+        IsWritten = (_, _) => true, Attachment = name => Attachments.TryGetValue(name, out var text) ? System.Text.Encoding.UTF8.GetBytes(text) : null, Time = TimeProvider.System,
     };
 
     /// <summary>Takes progress at once, on the thread that tells it.</summary>

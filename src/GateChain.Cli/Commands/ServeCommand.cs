@@ -12,14 +12,15 @@ static class ServeCommand
     static readonly Option<string> Work = new("--work") { Description = "Folder that relative paths in chains start from", DefaultValueFactory = _ => "." };
 
     static readonly Option<string[]> Allow = new("--allow") { Description = "A further folder in which steps may read and write files, beside the work folder; again for more" };
+    static readonly Option<string[]> Pass = new("--pass") { Description = "A variable of this environment that programs of steps get too, beside PATH, HOME, LANG, TZ and the like; again for more" };
     static readonly Option<string?> Home = new("--home") { Description = "Address that people open the console at, for links in messages; where it listens when absent" };
 
     public static Command Create()
     {
-        var command = new Command("serve", "Runs the service: API, console, and the runs themselves") { Listen, Data, Work, Allow, Home };
+        var command = new Command("serve", "Runs the service: API, console, and the runs themselves") { Listen, Data, Work, Allow, Pass, Home };
         command.SetAction(async (parsed, _) =>
         {
-            var options = new ServiceOptions { Listen = parsed.GetValue(Listen)!, DataFolder = parsed.GetValue(Data)!, WorkFolder = parsed.GetValue(Work)!, Allow = parsed.GetValue(Allow) ?? [], Home = parsed.GetValue(Home), Plugins = PluginFolder.Path };
+            var options = new ServiceOptions { Listen = parsed.GetValue(Listen)!, DataFolder = parsed.GetValue(Data)!, WorkFolder = parsed.GetValue(Work)!, Allow = parsed.GetValue(Allow) ?? [], Pass = parsed.GetValue(Pass) ?? [], Home = parsed.GetValue(Home), Plugins = PluginFolder.Path };
             if (options.Check() is { Count: > 0 } wrong)
             {
                 foreach (var line in wrong) { Console.Error.WriteLine(line); }
@@ -37,9 +38,9 @@ static class ServeCommand
                 Console.Error.WriteLine(e.Message);
                 return ExitCodes.NoService;
             }
-            catch (IOException e)
+            catch (Exception e) when (e is IOException or System.Net.Sockets.SocketException)
             {
-                Console.Error.WriteLine($"can't listen at {options.Listen}: {e.Message}");
+                Console.Error.WriteLine($"can't listen at {options.Listen}: {(e.InnerException ?? e).Message}");
                 return ExitCodes.NoService;
             }
         });

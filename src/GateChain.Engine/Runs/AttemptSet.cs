@@ -81,6 +81,8 @@ sealed class AttemptSet(RunState state, IRunSurroundings surroundings, Action<Ru
             WorkKey = state.WorkKey(step),
             WorkFolder = options.WorkFolder,
             Folders = options.Folders,
+            IsWritten = IsWritten(step.Step),
+            PassedVariables = options.PassedVariables,
             Progress = voice,
             StepsFolder = options.Steps,
             Log = voice,
@@ -90,6 +92,9 @@ sealed class AttemptSet(RunState state, IRunSurroundings surroundings, Action<Ru
             Time = surroundings.Time,
         };
     }
+
+    // Only what stands literally in the file may name a secret.
+    static Func<string, string, bool> IsWritten(Core.Chains.Step step) => (setting, entry) => step.Settings[setting] is Core.Chains.MapSetting map && map[entry]?.Constant is not null;
 
     async Task WorkAsync(Attempt attempt)
     {

@@ -55,6 +55,11 @@ static class Parameters
 
     static void Convert(string name, CelType type, Value value, Dictionary<string, Value> into, List<string> wrong)
     {
+        if (Bounds.Default.Refuse(value) is { } tooBig)
+        {
+            wrong.Add($"“{name}” is too big: {tooBig}");
+            return;
+        }
         var (converted, problem) = Conversion.To(type, value);
         if (converted is { } fits) { into[name] = fits; }
         else { wrong.Add($"“{name}”: {problem}"); }

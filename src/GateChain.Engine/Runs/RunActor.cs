@@ -287,7 +287,10 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
     }
 
     RunHead Head() => new(Run, _state.Chain.Name, _state.Release, _state.Word, _state.Leg, _state.By, _state.Started!.Value, _state.Ended,
-        ValueJson.ToText(Value.Map(_state.Params)), _state.Error?.Message, _state.IsLate, _state.ResumeAt, _state.Parent is { } link ? new(link.Run, link.Step, link.Attempt) : null);
+        ValueJson.ToText(Value.Map(DictionaryMap.Of(_state.Params.Entries.Select(e => KeyValuePair.Create(e.Key, Short(e.Value)))))), _state.Error?.Message, _state.IsLate, _state.ResumeAt, _state.Parent is { } link ? new(link.Run, link.Step, link.Attempt) : null);
+
+    // Lists of runs show what tells them apart; a run itself has all of it.
+    static Value Short(Value value) => value.Size <= 500 ? value : Value.String(ValueText.Show(value, 200));
 
     void Written(Waiting waiting)
     {

@@ -13,6 +13,8 @@ public sealed record SecretEntry(string Name, string Author, DateTimeOffset Chan
 /// <summary>The secrets: they can be set and used, not read. Thread-safe.</summary>
 public sealed class SecretBook : ISecrets, IDisposable
 {
+    const int MostCharacters = 65_536;
+
     readonly ISecretStore _store;
     readonly ISecretCipher _cipher;
     readonly TimeProvider _time;
@@ -35,11 +37,15 @@ public sealed class SecretBook : ISecrets, IDisposable
         {
             try { values[secret.Name] = _cipher.Decrypt(secret.Cipher); }
             // Another key than it was set with: it has to be set anew, and everything else goes on.
-            catch (CryptographicException) { }
+            catch (Exception e) when (e is CryptographicException or FormatException or ArgumentException) { }
             entries.Add(new(secret.Name, secret.Author, secret.Changed, values.ContainsKey(secret.Name)));
         }
-        return new(values.ToFrozenDictionary(), entries, new(values.Values));
+        // A step that began with a value that was changed since may still say it.
+        _known.UnionWith(values.Values);
+        return new(values.ToFrozenDictionary(), entries, new(_known));
     }
+
+    readonly HashSet<string> _known = [];
 
     /// <summary>All of them, by name.</summary>
     public IReadOnlyList<SecretEntry> Entries => _content.Entries;
@@ -56,7 +62,11 @@ public sealed class SecretBook : ISecrets, IDisposable
     {
         if (!IsName(name)) { throw new RefusedException(RefusalKind.Invalid, $"a secret's name holds letters, digits, - and _; this is “{name}”"); }
         if (value.Length < SecretMask.Shortest) { throw new RefusedException(RefusalKind.Invalid, $"a secret has {SecretMask.Shortest} characters at least: a shorter one could not be hidden in logs without hiding half of them"); }
-        await ChangeAsync(() => _store.SetSecretAsync(new(name, _cipher.Encrypt(value), author, _time.GetUtcNow()))).ConfigureAwait(false);
+        if (value.Length > MostCharacters) { throw new RefusedException(RefusalKind.Invalid, $"a secret has {MostCharacters:N0} characters at most"); }
+        string cipher;
+        try { cipher = _cipher.Encrypt(value); }
+        catch (Exception e) when (e is CryptographicException or IOException or UnauthorizedAccessException or System.Xml.XmlException) { throw new StorageException($"the secret can't be encrypted: {e.Message}", e); }
+        await ChangeAsync(() => _store.SetSecretAsync(new(name, cipher, author, _time.GetUtcNow()))).ConfigureAwait(false);
     }
 
     /// <summary>Takes a secret away.</summary>

@@ -1,3 +1,4 @@
+using System.Net;
 using System.Text;
 using System.Text.Json;
 using GateChain.Core.Running;
@@ -20,8 +21,22 @@ public sealed class SecretMask
     public SecretMask(IEnumerable<string> secrets) =>
         // A secret of several lines shows line by line in a log. Longer ones first: one may hold another.
         _forms = [.. secrets.SelectMany(s => s.Split('\n', StringSplitOptions.TrimEntries).Append(s)).Where(s => s.Length >= Shortest)
-            .SelectMany(s => (string[])[s, Uri.EscapeDataString(s), JsonSerializer.Serialize(s)[1..^1], s.Replace("\\", "\\\\", StringComparison.Ordinal).Replace("\"", "\\\"", StringComparison.Ordinal), Convert.ToBase64String(Encoding.UTF8.GetBytes(s))])
+            .SelectMany(s => (string[])[s, Uri.EscapeDataString(s), WebUtility.UrlEncode(s), WebUtility.HtmlEncode(s), s.Replace("/", "\\/", StringComparison.Ordinal), .. Base64(s), JsonSerializer.Serialize(s)[1..^1], s.Replace("\\", "\\\\", StringComparison.Ordinal).Replace("\"", "\\\"", StringComparison.Ordinal)])
             .Distinct().OrderByDescending(s => s.Length)];
+
+    // Within a longer text, as “user:password” is, base64 shifts by up to two characters; what surely stands for the secret itself is hidden.
+    static IEnumerable<string> Base64(string secret)
+    {
+        var bytes = Encoding.UTF8.GetBytes(secret);
+        for (var shift = 0; shift < 3; shift++)
+        {
+            var coded = Convert.ToBase64String([.. new byte[shift], .. bytes]);
+            // The first characters mix with what stands before, the last ones with what follows.
+            var (from, to) = (shift == 0 ? 0 : shift + 1, (shift + bytes.Length) * 8 / 6);
+            if (shift == 0) { yield return coded; }
+            if (to - from >= Shortest) { yield return coded[from..to]; }
+        }
+    }
 
     public string Text(string text)
     {

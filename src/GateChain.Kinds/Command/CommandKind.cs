@@ -29,7 +29,7 @@ public sealed class CommandKind : StepKind<CommandSettings>
         try
         {
             var own = ScriptFolder.Fill(settings, context);
-            var env = settings.Env.ToDictionary(e => e.Key, e => SecretText.Resolve(e.Value, context.Secrets));
+            var env = settings.Env.ToDictionary(e => e.Key, e => context.WithSecret("env", e.Key, e.Value));
             if (own is not null) { env["GATECHAIN_FOLDER"] = own; }
             IReadOnlyList<string> line = settings switch
             {

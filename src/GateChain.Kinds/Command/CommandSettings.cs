@@ -24,7 +24,7 @@ public sealed record CommandSettings
     [Setting("Attachments that are put beside the script before it starts, in a folder of the step's own; its path is in the variable `GATECHAIN_FOLDER`.", Attachment = true)]
     public IReadOnlyList<string> Files { get; init; } = [];
 
-    [Setting("Environment variables, on top of the service's own; values may be `secret:name`.")]
+    [Setting("Environment variables, beside the few that programs get from the service (`PATH`, `HOME`, `LANG`, `TZ` and the like; `serve --pass NAME` adds more); values may be `secret:name`.")]
     public IReadOnlyDictionary<string, string> Env { get; init; } = new Dictionary<string, string>();
 
     [Setting("The folder it runs in; the service's work folder when absent.")]

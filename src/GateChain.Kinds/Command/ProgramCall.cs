@@ -3,7 +3,7 @@ namespace GateChain.Kinds.Command;
 /// <summary>What is to be run, and within which limits.</summary>
 /// <param name="Line">The program and its arguments.</param>
 /// <param name="Folder">The folder it runs in; a full path.</param>
-/// <param name="Env">Variables on top of the service's own.</param>
+/// <param name="Env">Variables beside those that programs get from the service.</param>
 /// <param name="Input">Text for its standard input; nothing when null.</param>
 /// <param name="MaxOutput">The most bytes of its output that are kept; 0 keeps none.</param>
 /// <param name="MaxMemory">The most memory, in bytes, that it and all it has started may use; null for any.</param>

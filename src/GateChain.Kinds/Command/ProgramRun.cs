@@ -100,7 +100,8 @@ static class ProgramRun
         start.FileName = own ?? program;
         if (own is not null) { start.ArgumentList.Add(program); }
         foreach (var argument in call.Line.Skip(1)) { start.ArgumentList.Add(argument); }
-        // The key to the service's secrets is none of the program's business.
+        // What else the service was started with is none of the program's business.
+        if (context.PassedVariables is { } passed) { foreach (var other in start.Environment.Keys.Except(passed).ToList()) { start.Environment.Remove(other); } }
         start.Environment.Remove("GATECHAIN_SECRET_KEY");
         foreach (var (variable, value) in call.Env) { start.Environment[variable] = value; }
         var mark = MarkOf(context).Split('=', 2);

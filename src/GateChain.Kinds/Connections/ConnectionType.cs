@@ -1,4 +1,5 @@
 using GateChain.Core.Chains.Kinds;
+using GateChain.Kinds.Contract;
 using GateChain.Kinds.Settings;
 
 namespace GateChain.Kinds.Connections;
@@ -15,7 +16,18 @@ public sealed record ConnectionType(string Name, string Doc, SettingShape Settin
 /// <summary>What is needed to use a connection.</summary>
 /// <param name="WorkFolder">The folder that relative paths start from.</param>
 /// <param name="Secrets">Where passwords come from.</param>
-public sealed record ConnectionUse(string WorkFolder, ISecrets Secrets);
+public sealed record ConnectionUse(string WorkFolder, ISecrets Secrets)
+{
+    /// <summary>Where files of databases may lie; null where that is not asked, as offline.</summary>
+    public AllowedFolders? Folders { get; init; }
+
+    /// <summary>Whether nothing may be changed.</summary>
+    public bool ReadOnly { get; init; }
+
+    /// <summary>A path of a connection as a full path.</summary>
+    /// <exception cref="StepFailedException">It leads out of the folders that the service may use.</exception>
+    public string Resolve(string path) => Folders?.Resolve(path, WorkFolder) ?? Path.GetFullPath(path, WorkFolder);
+}
 
 /// <summary>A folder that file steps may name instead of a path.</summary>
 public sealed record FolderSettings

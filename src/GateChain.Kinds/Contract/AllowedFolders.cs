@@ -8,6 +8,30 @@ public sealed class AllowedFolders
 
     readonly string[] _roots;
 
+    /// <summary>A folder that is never reached, wherever it lies: the service's own data. Null for none.</summary>
+    public string? Forbidden { get => _forbidden; init => _forbidden = value is null ? null : Real(Path.GetFullPath(value)); }
+
+    readonly string? _forbidden;
+
+    /// <summary>The folders themselves.</summary>
+    public IReadOnlyList<string> Roots => _roots;
+
+    /// <summary>All that may be reached, as folders and single files, without what is forbidden.</summary>
+    public (IReadOnlyList<string> Folders, IReadOnlyList<string> Files) Contents()
+    {
+        var (folders, files) = (new List<string>(), new List<string>());
+        foreach (var root in _roots) { Add(root); }
+        return (folders, files);
+
+        void Add(string folder)
+        {
+            if (_forbidden is null || !IsIn(_forbidden, folder)) { folders.Add(folder); return; }
+            if (_forbidden == folder) { return; }
+            foreach (var inner in Directory.EnumerateDirectories(folder)) { Add(inner); }
+            files.AddRange(Directory.EnumerateFiles(folder));
+        }
+    }
+
     /// <param name="folders">Full paths; what they really are is looked at when this is made.</param>
     public AllowedFolders(params IReadOnlyList<string> folders) => _roots = [.. folders.Select(f => Real(Path.GetFullPath(f))).Distinct()];
 
@@ -19,6 +43,7 @@ public sealed class AllowedFolders
     {
         var full = Path.GetFullPath(path, from);
         var real = Real(full);
+        if (_forbidden is not null && IsIn(real, _forbidden)) { throw new StepFailedException("outside", $"{full} lies in the service's own data, which no step may use", "Nothing was touched."); }
         return Array.Exists(_roots, r => IsIn(real, r)) ? full : throw new StepFailedException("outside",
             real == full.TrimEnd('/') ? $"{full} is outside of the folders that the service may use" : $"{full} leads to {real}, outside of the folders that the service may use",
             $"It may use {string.Join(", ", _roots)}. Whoever runs the service can allow more: gatechain serve --allow FOLDER. Nothing was touched.");

@@ -44,6 +44,25 @@ public sealed record AttemptContext
     /// <summary>Where files may be read and written.</summary>
     public required AllowedFolders Folders { get; init; }
 
+    /// <summary>Whether an entry of a setting stands in the chain file as it is: only then may it name a secret. What is computed from data never does.</summary>
+    public Func<string, string, bool> IsWritten { get; init; } = (_, _) => false;
+
+    /// <summary>Names of environment variables that programs get from the service; null for all.</summary>
+    public IReadOnlyList<string>? PassedVariables { get; init; }
+
+    /// <summary>Whether nothing may be changed anywhere: somebody only looks, and what is meant to change something is refused.</summary>
+    public bool ReadOnly { get; init; }
+
+    /// <summary>An entry of a setting with the secret in it that it names; text that was computed stays as it is.</summary>
+    /// <param name="setting">The setting, for example <c>headers</c>.</param>
+    /// <param name="entry">The entry's name.</param>
+    /// <param name="value">Its value.</param>
+    /// <exception cref="MissingSecretException">It names one that is not there.</exception>
+    public string WithSecret(string setting, string entry, string value) => IsWritten(setting, entry) ? SecretText.Resolve(value, Secrets) : value;
+
+    /// <summary>What using a connection needs.</summary>
+    public ConnectionUse ConnectionUse => new(WorkFolder, Secrets) { Folders = Folders, ReadOnly = ReadOnly };
+
     /// <summary>Takes how far the work has got, as often as there is something to say; null when nobody looks.</summary>
     public IProgress<AttemptProgress>? Progress { get; init; }
 

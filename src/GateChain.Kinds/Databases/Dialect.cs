@@ -22,6 +22,14 @@ abstract class Dialect
     /// <param name="cancel">Gives up.</param>
     public abstract Task<DbConnection> OpenAsync(Connection connection, ConnectionUse use, Action<string> notice, CancellationToken cancel);
 
+    /// <summary>Tells a server that nothing may be changed by this connection.</summary>
+    protected static async Task OnlyReadAsync(DbConnection connection, string sql, CancellationToken cancel)
+    {
+        using var command = connection.CreateCommand();
+        command.CommandText = sql;
+        await command.ExecuteNonQueryAsync(cancel).ConfigureAwait(false);
+    }
+
     /// <summary>A query that gives the server's version as a text.</summary>
     public abstract string VersionQuery { get; }
 

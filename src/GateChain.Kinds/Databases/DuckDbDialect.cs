@@ -18,12 +18,13 @@ sealed class DuckDbDialect : Dialect
 
     public override async Task<DbConnection> OpenAsync(Connection connection, ConnectionUse use, Action<string> notice, CancellationToken cancel)
     {
-        var path = Path.GetFullPath(connection.As<DuckDbSettings>(use.Secrets).Path, use.WorkFolder);
+        var path = use.Resolve(connection.As<DuckDbSettings>(use.Secrets).Path);
         if (Path.GetDirectoryName(path) is { } folder && !Directory.Exists(folder)) { throw new DirectoryNotFoundException($"the folder of connection “{connection.Name}” is not there: {folder}"); }
-        var duck = new DuckDBConnection(new DuckDBConnectionStringBuilder { DataSource = path }.ToString());
+        var duck = new DuckDBConnection(new DuckDBConnectionStringBuilder { DataSource = path, ["access_mode"] = use.ReadOnly ? "READ_ONLY" : "AUTOMATIC" }.ToString());
         try
         {
             await duck.OpenAsync(cancel).ConfigureAwait(false);
+            await ConfineAsync(duck, use, cancel).ConfigureAwait(false);
             return duck;
         }
         catch
@@ -31,6 +32,17 @@ sealed class DuckDbDialect : Dialect
             await duck.DisposeAsync().ConfigureAwait(false);
             throw;
         }
+    }
+
+    // Its statements read and write files and ask servers; they get the folders that steps may use, and nothing is fetched from the network.
+    static async Task ConfineAsync(DuckDBConnection duck, ConnectionUse use, CancellationToken cancel)
+    {
+        if (use.Folders is null) { return; }
+        static string List(IEnumerable<string> paths) => $"[{string.Join(", ", paths.Select(p => $"'{p.Replace("'", "''", StringComparison.Ordinal)}'"))}]";
+        var (folders, files) = use.Folders.Contents();
+        using var command = duck.CreateCommand();
+        command.CommandText = $"SET autoinstall_known_extensions = false; SET autoload_known_extensions = false; SET allow_community_extensions = false; SET allowed_directories = {List(folders)}; SET allowed_paths = {List(files)}; SET enable_external_access = false; SET lock_configuration = true;";
+        await command.ExecuteNonQueryAsync(cancel).ConfigureAwait(false);
     }
 
     protected override string LastOfEach(string names, IReadOnlyList<string> key, string stage) => $"SELECT {names} FROM {stage} QUALIFY row_number() OVER (PARTITION BY {string.Join(", ", key.Select(Quote))} ORDER BY rowid DESC) = 1";

@@ -33,6 +33,7 @@ sealed class MySqlDialect : Dialect
         try
         {
             await mysql.OpenAsync(cancel).ConfigureAwait(false);
+            if (use.ReadOnly) { await OnlyReadAsync(mysql, "SET SESSION TRANSACTION READ ONLY", cancel).ConfigureAwait(false); }
             return mysql;
         }
         catch

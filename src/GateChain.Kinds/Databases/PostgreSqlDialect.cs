@@ -32,6 +32,7 @@ sealed class PostgreSqlDialect : Dialect
         try
         {
             await npgsql.OpenAsync(cancel).ConfigureAwait(false);
+            if (use.ReadOnly) { await OnlyReadAsync(npgsql, "SET default_transaction_read_only = on; SET statement_timeout = 10000", cancel).ConfigureAwait(false); }
             return npgsql;
         }
         catch

@@ -23,7 +23,7 @@ sealed class Session : IDisposable
 
     /// <summary>An open connection.</summary>
     /// <exception cref="StepFailedException">It could not be opened: the failure says why.</exception>
-    public static Session Open(string name, AttemptContext context, CancellationToken cancel) => Open(name, context.Connections, new(context.WorkFolder, context.Secrets), context.Log.Note, cancel);
+    public static Session Open(string name, AttemptContext context, CancellationToken cancel) => Open(name, context.Connections, context.ConnectionUse, context.Log.Note, cancel);
 
     /// <inheritdoc cref="Open(string, AttemptContext, CancellationToken)"/>
     public static Session Open(string name, IConnections connections, ConnectionUse use, Action<string> notice, CancellationToken cancel)
@@ -31,6 +31,7 @@ sealed class Session : IDisposable
         var connection = connections.Require(name);
         var dialect = Dialects.Find(connection.Type) ?? throw new StepFailedException("no-connection", $"“{name}” is {Article.Of(connection.Type)} connection, not a database");
         try { return new(dialect, dialect.OpenAsync(connection, use, notice, cancel).GetAwaiter().GetResult(), name, cancel); }
+        catch (StepFailedException) { throw; }
         catch (MissingSecretException e) { throw NamedConnections.NoSecret(e, name); }
         catch (FormatException e) { throw new StepFailedException("connection", $"connection “{name}”: {e.Message}"); }
         catch (DirectoryNotFoundException e) { throw new StepFailedException("no-folder", e.Message); }

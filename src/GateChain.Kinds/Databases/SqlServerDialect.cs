@@ -3,6 +3,7 @@ using System.Data.Common;
 using GateChain.Core.Chains.Kinds;
 using GateChain.Core.Running.Events;
 using GateChain.Kinds.Connections;
+using GateChain.Kinds.Contract;
 using GateChain.Kinds.Settings;
 using Microsoft.Data.SqlClient;
 
@@ -21,6 +22,8 @@ sealed class SqlServerDialect : Dialect
 
     public override async Task<DbConnection> OpenAsync(Connection connection, ConnectionUse use, Action<string> notice, CancellationToken cancel)
     {
+        // It knows no transaction that only reads.
+        if (use.ReadOnly) { throw new StepFailedException("not-looked", "what a query on SQL Server gives is not looked at: the server can't be told that nothing may change"); }
         var settings = connection.As<ServerSettings>(use.Secrets);
         var server = new SqlConnection(new SqlConnectionStringBuilder
         {

@@ -3,6 +3,7 @@ using GateChain.Core.Chains.Kinds;
 using GateChain.Core.Running.Events;
 using GateChain.Core.Values;
 using GateChain.Kinds.Connections;
+using GateChain.Kinds.Contract;
 using GateChain.Kinds.Settings;
 using Microsoft.Data.Sqlite;
 using SQLitePCL;
@@ -21,15 +22,16 @@ sealed class SqliteDialect : Dialect
     public override async Task<DbConnection> OpenAsync(Connection connection, ConnectionUse use, Action<string> notice, CancellationToken cancel)
     {
         var settings = connection.As<SqliteSettings>(use.Secrets);
-        var path = Path.GetFullPath(settings.Path, use.WorkFolder);
+        var path = use.Resolve(settings.Path);
         if (Path.GetDirectoryName(path) is { } folder && !Directory.Exists(folder)) { throw new DirectoryNotFoundException($"the folder of connection “{connection.Name}” is not there: {folder}"); }
-        var sqlite = new SqliteConnection(new SqliteConnectionStringBuilder { DataSource = path, DefaultTimeout = Math.Max(1, (int)settings.BusyTimeout.TotalSeconds), Pooling = false }.ToString());
+        var sqlite = new SqliteConnection(new SqliteConnectionStringBuilder { DataSource = path, Mode = use.ReadOnly ? SqliteOpenMode.ReadOnly : SqliteOpenMode.ReadWriteCreate, DefaultTimeout = Math.Max(1, (int)settings.BusyTimeout.TotalSeconds), Pooling = false }.ToString());
         try
         {
             await sqlite.OpenAsync(cancel).ConfigureAwait(false);
             using var pragmas = sqlite.CreateCommand();
             pragmas.CommandText = "PRAGMA synchronous = FULL; PRAGMA foreign_keys = ON;";
             pragmas.ExecuteNonQuery();
+            Confine(sqlite, use);
             return sqlite;
         }
         catch
@@ -37,6 +39,27 @@ sealed class SqliteDialect : Dialect
             sqlite.Dispose();
             throw;
         }
+    }
+
+    // Statements open further files by ATTACH, and VACUUM INTO writes one by it.
+    static void Confine(SqliteConnection sqlite, ConnectionUse use)
+    {
+        if (use.Folders is null) { return; }
+        raw.sqlite3_set_authorizer(sqlite.Handle!, (_, action, first, _, _, _) =>
+        {
+            if (action != raw.SQLITE_ATTACH) { return raw.SQLITE_OK; }
+            // Names of files in memory, and what is computed while the statement runs and so is not known here.
+            if (first.utf8_to_string() is not { Length: > 0 } file) { return raw.SQLITE_DENY; }
+            if (file == ":memory:") { return raw.SQLITE_OK; }
+            // An address may say more than a path.
+            if (file.StartsWith("file:", StringComparison.OrdinalIgnoreCase)) { return raw.SQLITE_DENY; }
+            try
+            {
+                use.Resolve(file);
+                return raw.SQLITE_OK;
+            }
+            catch (StepFailedException) { return raw.SQLITE_DENY; }
+        }, null);
     }
 
     public override CancellationTokenRegistration InterruptOn(DbConnection connection, DbCommand command, CancellationToken cancel) =>

@@ -71,19 +71,33 @@ static class Packing
         var entries = archive.Entries.Where(e => !e.FullName.EndsWith('/')).Select(e => (Entry: e, To: Inside(place, folder, e.FullName, found[0].Name))).ToList();
         foreach (var (_, to) in entries) { Free(to, settings); }
         var written = new List<string>();
+        // All of it is written beside its places first: what is there stays until everything has come out well.
+        var parts = new List<(string Part, string To)>();
         try
         {
             foreach (var (entry, to) in entries)
             {
+                Directory.CreateDirectory(Path.GetDirectoryName(to)!);
+                var part = WholeFile.PartOf(to);
+                parts.Add((part, to));
                 using var packed = entry.Open();
-                WholeFile.Write(to, target => left -= Copy(packed, target, left, settings.MaxBytes, cancel));
+                using var file = new FileStream(part, FileMode.CreateNew, FileAccess.ReadWrite, FileShare.None, 1 << 16);
+                left -= Copy(packed, file, left, settings.MaxBytes, cancel);
+                file.Flush(flushToDisk: true);
+                file.Position = 0;
+                var crc = new System.IO.Hashing.Crc32();
+                crc.Append(file);
+                if (crc.GetCurrentHashAsUInt32() != entry.Crc32 || file.Length != entry.Length) { throw new StepFailedException("damaged", $"{found[0].Name} is damaged: “{entry.FullName}” does not have the checksum that the archive says", "Nothing was taken out of it."); }
+            }
+            foreach (var (part, to) in parts)
+            {
+                File.Move(part, to, overwrite: settings.Overwrite);
                 written.Add(to);
             }
         }
-        catch
+        finally
         {
-            foreach (var path in written) { File.Delete(path); }
-            throw;
+            foreach (var (part, _) in parts) { File.Delete(part); }
         }
         foreach (var path in written) { report.Add(new(path)); }
         report.Notes.Add(string.Create(CultureInfo.InvariantCulture, $"{written.Count} files, {settings.MaxBytes - left:N0} bytes, taken out of {found[0].Name}"));

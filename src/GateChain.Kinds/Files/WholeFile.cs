@@ -3,8 +3,8 @@ namespace GateChain.Kinds.Files;
 /// <summary>Files that are there as a whole or not at all, also after a crash: written under a name nobody looks for, and renamed.</summary>
 static class WholeFile
 {
-    /// <summary>The name it is written under.</summary>
-    public static string PartOf(string path) => Path.Combine(Path.GetDirectoryName(path)!, $".{Path.GetFileName(path)}.gatechain-part");
+    /// <summary>A name to write it under that nobody else has.</summary>
+    public static string PartOf(string path) => Path.Combine(Path.GetDirectoryName(path)!, $".{Path.GetFileName(path)}.{Guid.NewGuid():N}.gatechain-part");
 
     /// <summary>Writes a file; what was there under its name is replaced when it is whole.</summary>
     /// <param name="path">Its full path; folders on the way are made.</param>
@@ -15,7 +15,7 @@ static class WholeFile
         var part = PartOf(path);
         try
         {
-            using (var file = new FileStream(part, FileMode.Create, FileAccess.Write, FileShare.None, 1 << 16))
+            using (var file = new FileStream(part, FileMode.CreateNew, FileAccess.Write, FileShare.None, 1 << 16))
             {
                 fill(file);
                 file.Flush(flushToDisk: true);

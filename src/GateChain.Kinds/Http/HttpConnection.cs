@@ -71,8 +71,23 @@ sealed class HttpConnection : IDisposable
         (_settings, _time) = (settings, time);
         _client = new(new SocketsHttpHandler { AllowAutoRedirect = false, ConnectTimeout = TimeSpan.FromSeconds(15), UseCookies = false }) { Timeout = settings.Timeout };
         _client.DefaultRequestHeaders.UserAgent.Add(new("GateChain", typeof(HttpConnection).Assembly.GetName().Version?.ToString(2)));
-        foreach (var (name, value) in settings.Headers) { _client.DefaultRequestHeaders.TryAddWithoutValidation(name, value); }
+        _client.MaxResponseContentBufferSize = MostBuffered;
+        foreach (var (name, value) in settings.Headers) { CheckHeader(name, value); }
     }
+
+    /// <summary>The most bytes of an answer that is taken as a whole.</summary>
+    const int MostBuffered = 16 << 20;
+
+    /// <summary>Whether a header can be sent as it is: a line end in one would begin another request.</summary>
+    /// <remarks>Source: RFC 9110, section 5.5.</remarks>
+    /// <exception cref="StepFailedException">It can't.</exception>
+    public static void CheckHeader(string name, string value)
+    {
+        if (name.Length == 0 || !name.All(c => char.IsAsciiLetterOrDigit(c) || "!#$%&'*+-.^_`|~".Contains(c, StringComparison.Ordinal))) { throw new StepFailedException("setting", $"“{ValueTextOf(name)}” is no name of a header", "Nothing was sent."); }
+        if (value.Any(c => (char.IsControl(c) && c != '\t') || c > 0xff)) { throw new StepFailedException("setting", $"the value of the header {name} holds a line end, a control character, or one that headers don't carry", "Nothing was sent. Encode the value, for example with base64.encode(bytes(…))."); }
+    }
+
+    static string ValueTextOf(string text) => new([.. text.Take(60).Select(c => char.IsControl(c) ? '·' : c)]);
 
     /// <summary>The connection of a name, or one without an address for null.</summary>
     /// <exception cref="StepFailedException">It can't be used.</exception>
@@ -116,6 +131,7 @@ sealed class HttpConnection : IDisposable
             using var request = make();
             if (to is not null) { request.RequestUri = to; }
             if (asGet) { (request.Method, request.Content) = (HttpMethod.Get, null); }
+            foreach (var (name, value) in _settings.Headers) { if (!request.Headers.Contains(name)) { request.Headers.TryAddWithoutValidation(name, value); } }
             request.Headers.Authorization ??= await WhoAsync(cancel).ConfigureAwait(false);
             var response = await _client.SendAsync(request, completion, cancel).ConfigureAwait(false);
             if ((int)response.StatusCode is not (301 or 302 or 303 or 307 or 308) || response.Headers.Location is not { } location) { return response; }
@@ -182,6 +198,7 @@ sealed class HttpConnection : IDisposable
     /// <summary>What an exception of a request means; null for one of something else.</summary>
     public static StepError? Error(Exception e) => e switch
     {
+        HttpRequestException { HttpRequestError: HttpRequestError.ConfigurationLimitExceeded } => new("size", $"the answer is larger than {MostBuffered >> 20} MiB"),
         StepFailedException known => known.Error,
         HttpRequestException { InnerException: SocketException socket } => new("unreachable", $"the server can't be reached: {socket.Message}"),
         HttpRequestException { InnerException: AuthenticationException tls } => new("tls", $"the server's certificate is not accepted: {tls.InnerException?.Message ?? tls.Message}"),

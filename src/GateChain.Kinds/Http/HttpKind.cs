@@ -7,6 +7,7 @@ using GateChain.Core.Running;
 using GateChain.Core.Values;
 using GateChain.Kinds.Connections;
 using GateChain.Kinds.Contract;
+using GateChain.Kinds.Files;
 using GateChain.Kinds.Settings;
 
 namespace GateChain.Kinds.Http;
@@ -135,7 +136,8 @@ public sealed class HttpKind : StepKind<HttpSettings>
         if (settings.Method is not (HttpVerb.Get or HttpVerb.Head)) { request.Headers.TryAddWithoutValidation("Idempotency-Key", context.WorkKey.ToString()); }
         foreach (var (name, value) in settings.Headers)
         {
-            var text = SecretText.Resolve(value, context.Secrets);
+            var text = context.WithSecret("headers", name, value);
+            HttpConnection.CheckHeader(name, text);
             if (!request.Headers.TryAddWithoutValidation(name, text)) { request.Content?.Headers.TryAddWithoutValidation(name, text); }
         }
         return request;
@@ -151,7 +153,7 @@ public sealed class HttpKind : StepKind<HttpSettings>
             { File: { } file } => new StreamContent(File.OpenRead(context.Resolve(file))) { Headers = { ContentType = new("application/octet-stream") } },
             _ => null,
         };
-        if (body is not null && settings.ContentType is { } type) { body.Headers.ContentType = MediaTypeHeaderValue.Parse(type); }
+        if (body is not null && settings.ContentType is { } type) { body.Headers.ContentType = MediaTypeHeaderValue.TryParse(type, out var parsed) ? parsed : throw new StepFailedException("setting", $"contentType: “{type}” is no media type such as text/csv"); }
         return body;
     }
 
@@ -171,7 +173,7 @@ public sealed class HttpKind : StepKind<HttpSettings>
         return text.Length == 0 ? Value.Null : ValueJson.TryParse(text) ?? throw new StepFailedException("answer", "the answer is not JSON", text[..Math.Min(text.Length, 500)]);
     }
 
-    static async Task<string> BodyAsync(HttpResponseMessage response, long most, bool cut, CancellationToken cancel)
+    internal static async Task<string> BodyAsync(HttpResponseMessage response, long most, bool cut, CancellationToken cancel)
     {
         await using var stream = await response.Content.ReadAsStreamAsync(cancel).ConfigureAwait(false);
         using var bytes = new MemoryStream();
@@ -191,11 +193,11 @@ public sealed class HttpKind : StepKind<HttpSettings>
     static async Task<long> SaveAsync(HttpResponseMessage response, string path, long? most, CancellationToken cancel)
     {
         Directory.CreateDirectory(Path.GetDirectoryName(path)!);
-        var part = path + ".gatechain-part";
+        var part = WholeFile.PartOf(path);
         long length = 0;
         try
         {
-            await using (var file = new FileStream(part, FileMode.Create, FileAccess.Write))
+            await using (var file = new FileStream(part, FileMode.CreateNew, FileAccess.Write))
             {
                 await using var stream = await response.Content.ReadAsStreamAsync(cancel).ConfigureAwait(false);
                 var buffer = new byte[64 << 10];

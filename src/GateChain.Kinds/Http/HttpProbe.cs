@@ -39,8 +39,9 @@ public sealed class HttpProbe : Probe<HttpProbeSettings>
             using var http = HttpConnection.Of(settings.Connection, context.Connections, context.Secrets, context.Time);
             var address = http.Address(settings.Path);
             var clock = Stopwatch.StartNew();
-            using var response = await http.SendAsync(() => new(HttpMethod.Get, address), HttpCompletionOption.ResponseContentRead, cancel).ConfigureAwait(false);
-            var text = response.Content.Headers.ContentLength is > Most ? "" : await response.Content.ReadAsStringAsync(cancel).ConfigureAwait(false);
+            using var response = await http.SendAsync(() => new(HttpMethod.Get, address), HttpCompletionOption.ResponseHeadersRead, cancel).ConfigureAwait(false);
+            var text = response.Content.Headers.ContentLength is > Most ? "" : await HttpKind.BodyAsync(response, Most, cut: true, cancel).ConfigureAwait(false);
+            if (text.Length > Most) { text = ""; }
             var isJson = response.Content.Headers.ContentType?.MediaType?.EndsWith("json", StringComparison.Ordinal) == true;
             return ProbeResult.Seen(("status", Value.Int((int)response.StatusCode)), ("value", (isJson ? ValueJson.TryParse(text) : null) ?? Value.String(text)), ("took", Value.Duration(clock.Elapsed)));
         }

@@ -29,7 +29,7 @@ static class MailText
     {
         ValueKind.String => Value.String(WebUtility.HtmlEncode(value.AsString)),
         ValueKind.List => Value.List([.. value.AsList.Select(Escaped)]),
-        ValueKind.Map => Value.Map(DictionaryMap.Of(value.AsMap.Entries.Select(e => KeyValuePair.Create(ValueText.ToPlainString(e.Key), Escaped(e.Value))))),
+        ValueKind.Map => Value.Map(DictionaryMap.Of(value.AsMap.Entries.Select(e => KeyValuePair.Create(WebUtility.HtmlEncode(ValueText.ToPlainString(e.Key)), Escaped(e.Value))))),
         _ => value,
     };
 }

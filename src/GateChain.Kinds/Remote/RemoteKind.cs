@@ -80,7 +80,8 @@ public sealed class RemoteKind : StepKind<RemoteSettings>
             try
             {
                 using var response = await http.SendAsync(() => new(HttpMethod.Get, job), HttpCompletionOption.ResponseContentRead, cancel).ConfigureAwait(false);
-                wait = HttpConnection.Patience(response, context.Time) ?? wait;
+                // A server may ask for more patience, not for less.
+                if (HttpConnection.Patience(response, context.Time) is { } asked && asked > wait) { wait = asked; }
                 if (response.StatusCode is HttpStatusCode.NotFound or HttpStatusCode.Gone)
                 {
                     ticket.Forget();

@@ -1,3 +1,4 @@
+using System.Net;
 using System.Text.Json;
 using System.Text.Json.Serialization;
 using GateChain.Core.Checking;
@@ -61,7 +62,17 @@ public sealed class GateChainService : IAsyncDisposable
     static (WebApplication, ChainEngine) Build(ServiceOptions options, EngineOptions folders, SqliteStore store)
     {
         var builder = WebApplication.CreateSlimBuilder(new WebApplicationOptions { ContentRootPath = AppContext.BaseDirectory });
-        builder.WebHost.UseUrls(options.Listen).ConfigureKestrel(k => { k.AddServerHeader = false; k.Limits.MaxRequestBodySize = 64 << 20; });
+        // Where it listens is said by its options and nothing else: no variable of the environment opens another door.
+        builder.Configuration.Sources.Clear();
+        builder.WebHost.ConfigureKestrel(k =>
+        {
+            k.AddServerHeader = false;
+            k.Limits.MaxRequestBodySize = 64 << 20;
+            k.Limits.MaxConcurrentConnections = 1000;
+            var listen = new Uri(options.Listen);
+            if (IPAddress.TryParse(listen.Host.Trim('[', ']'), out var address)) { k.Listen(address, listen.Port); }
+            else { k.ListenLocalhost(listen.Port); }
+        });
         builder.Logging.ClearProviders();
         builder.Services.AddSerilog(log =>
         {
@@ -124,7 +135,10 @@ public sealed class GateChainService : IAsyncDisposable
     {
         try
         {
-            Directory.CreateDirectory(folder, UnixFileMode.UserRead | UnixFileMode.UserWrite | UnixFileMode.UserExecute);
+            const UnixFileMode own = UnixFileMode.UserRead | UnixFileMode.UserWrite | UnixFileMode.UserExecute;
+            Directory.CreateDirectory(folder, own);
+            // One that was there before is closed to others too; what lies in it can't be reached then, whatever its own mode.
+            File.SetUnixFileMode(folder, own);
             return new(Path.Combine(folder, "lock"), FileMode.OpenOrCreate, FileAccess.ReadWrite, FileShare.None);
         }
         catch (IOException e) when (File.Exists(Path.Combine(folder, "lock")))

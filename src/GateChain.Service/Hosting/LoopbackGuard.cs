@@ -11,7 +11,15 @@ sealed class LoopbackGuard(RequestDelegate next)
 {
     public async Task InvokeAsync(HttpContext http)
     {
+        Protect(http);
         var request = http.Request;
+        // What the connection really is counts, whatever the request says.
+        var (local, remote) = (http.Connection.LocalIpAddress, http.Connection.RemoteIpAddress);
+        if (local is not null && remote is not null && !(IPAddress.IsLoopback(local) && IPAddress.IsLoopback(remote)))
+        {
+            await RefuseAsync(http, "this service answers only to this machine: there is no sign-in yet");
+            return;
+        }
         if (!IsLoopback(request.Host.Host))
         {
             await RefuseAsync(http, "this service answers only to requests for this machine");
@@ -24,13 +32,20 @@ sealed class LoopbackGuard(RequestDelegate next)
             await RefuseAsync(http, "this service does not take requests from other web sites");
             return;
         }
+        await next(http);
+    }
+
+    // Set when the answer begins, so that answers to errors, which begin anew, have them too.
+    static void Protect(HttpContext http) => http.Response.OnStarting(() =>
+    {
         var headers = http.Response.Headers;
         headers.ContentSecurityPolicy = "default-src 'self'; script-src 'self'; worker-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; frame-ancestors 'none'; base-uri 'none'; form-action 'self'";
         headers.XContentTypeOptions = "nosniff";
         headers["Referrer-Policy"] = "no-referrer";
         headers["Cross-Origin-Resource-Policy"] = "same-origin";
-        await next(http);
-    }
+        if (http.Request.Path.StartsWithSegments("/api") && headers.CacheControl.Count == 0) { headers.CacheControl = "no-store"; }
+        return Task.CompletedTask;
+    });
 
     public static bool IsLoopback(string host) => host == "localhost" || (IPAddress.TryParse(host.Trim('[', ']'), out var address) && IPAddress.IsLoopback(address));
 

@@ -51,7 +51,9 @@ sealed class Problems(ILogger<Problems> logger, ChainEngine engine) : IException
                 return broken;
             case DraftChangedException changed:
                 var conflict = New(412, "Changed by somebody else", changed.Message + "; nothing of yours was stored");
-                conflict.Extensions["current"] = DraftViews.Draft(engine.Drafts.Get(changed.Chain), engine);
+                // Somebody may have discarded it.
+                try { conflict.Extensions["current"] = DraftViews.Draft(engine.Drafts.Get(changed.Chain), engine); }
+                catch (RefusedException) { conflict.Detail = $"there is no draft of “{changed.Chain}” any more; nothing of yours was stored"; }
                 return conflict;
             case PreconditionRequiredException required: return New(428, "Version required", required.Message);
             case StorageException storage: return New(507, "Could not be stored", storage.Message + "; nothing was changed");

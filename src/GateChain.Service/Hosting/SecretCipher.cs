@@ -15,7 +15,7 @@ static class SecretCipher
     /// <exception cref="StorageException">The variable holds no key.</exception>
     public static ISecretCipher Create(string dataFolder)
     {
-        if (Environment.GetEnvironmentVariable(Variable) is { Length: > 0 } text)
+        if (KeyText() is { Length: > 0 } text)
         {
             var key = new byte[32];
             if (!Convert.TryFromBase64String(text, key, out var length) || length != key.Length) { throw new StorageException($"{Variable} is not a key: 32 bytes in base64, for example from “openssl rand -base64 32”", new FormatException()); }
@@ -24,6 +24,30 @@ static class SecretCipher
         var folder = Directory.CreateDirectory(Path.Combine(dataFolder, "keys"), UnixFileMode.UserRead | UnixFileMode.UserWrite | UnixFileMode.UserExecute);
         return new FolderCipher(DataProtectionProvider.Create(folder, c => c.SetApplicationName("gatechain")).CreateProtector("secrets"));
     }
+
+    /// <summary>The environment variable with the path of a file that holds the key instead.</summary>
+    public const string FileVariable = "GATECHAIN_SECRET_KEY_FILE";
+
+    // Read once; after that neither a program that the service starts nor its own environment has it any more.
+    static string? KeyText()
+    {
+        if (Environment.GetEnvironmentVariable(FileVariable) is { Length: > 0 } file)
+        {
+            try { return File.ReadAllText(file).Trim(); }
+            catch (Exception e) when (e is IOException or UnauthorizedAccessException) { throw new StorageException($"{FileVariable} names a file that can't be read: {e.Message}", e); }
+        }
+        var text = Environment.GetEnvironmentVariable(Variable);
+        if (text is { Length: > 0 })
+        {
+            ProcessSecrets.Forget(Variable, text);
+            Kept[Variable] = text;
+            return text;
+        }
+        return Kept.GetValueOrDefault(Variable);
+    }
+
+    // For services that one process starts one after the other, as tests do.
+    static readonly System.Collections.Concurrent.ConcurrentDictionary<string, string> Kept = new();
 
     sealed class FolderCipher(IDataProtector protector) : ISecretCipher
     {
@@ -50,7 +74,10 @@ static class SecretCipher
         public string Decrypt(string cipher)
         {
             if (!cipher.StartsWith(Mark, StringComparison.Ordinal)) { throw new CryptographicException("it was encrypted in another way"); }
-            var sealedText = Convert.FromBase64String(cipher[Mark.Length..]);
+            byte[] sealedText;
+            try { sealedText = Convert.FromBase64String(cipher[Mark.Length..]); }
+            catch (FormatException e) { throw new CryptographicException("what is stored is damaged", e); }
+            if (sealedText.Length < Nonce + Tag) { throw new CryptographicException("what is stored is damaged"); }
             var plain = new byte[sealedText.Length - Nonce - Tag];
             using var aes = new AesGcm(key, Tag);
             aes.Decrypt(sealedText.AsSpan(0, Nonce), sealedText.AsSpan(Nonce + Tag), sealedText.AsSpan(Nonce, Tag), plain);

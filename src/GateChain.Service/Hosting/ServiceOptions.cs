@@ -1,3 +1,4 @@
+using GateChain.Core.Values;
 using GateChain.Engine;
 
 namespace GateChain.Service.Hosting;
@@ -20,6 +21,12 @@ public sealed record ServiceOptions
     /// <summary>Folders beside the work folder in which steps may read and write files.</summary>
     public IReadOnlyList<string> Allow { get; init; } = [];
 
+    /// <summary>Names of environment variables that programs of steps get from the service, beside the usual ones.</summary>
+    public IReadOnlyList<string> Pass { get; init; } = [];
+
+    /// <summary>How big values, runs and decisions may be.</summary>
+    public Bounds Bounds { get; init; } = Bounds.Default;
+
     /// <summary>The folder of kinds of one's own; none when null.</summary>
     public string? Plugins { get; init; }
 
@@ -39,5 +46,9 @@ public sealed record ServiceOptions
         return wrong;
     }
 
-    internal EngineOptions ToEngine() => new(Path.GetFullPath(DataFolder), Path.GetFullPath(WorkFolder)) { Folders = new([Path.GetFullPath(WorkFolder), .. Allow.Select(Path.GetFullPath)]) };
+    internal EngineOptions ToEngine() => new(Path.GetFullPath(DataFolder), Path.GetFullPath(WorkFolder)) 
+    {
+        Folders = new([Path.GetFullPath(WorkFolder), .. Allow.Select(Path.GetFullPath)]) { Forbidden = Path.GetFullPath(DataFolder) },
+        Bounds = Bounds, PassedVariables = [.. EngineOptions.UsualVariables, .. Pass],
+    };
 }

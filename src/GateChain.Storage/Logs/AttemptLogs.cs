@@ -5,7 +5,8 @@ namespace GateChain.Storage.Logs;
 /// <summary>The logs of attempts: one text file each, named by run and attempt number. Thread-safe.</summary>
 /// <param name="folder">Where the files stand, one folder per run.</param>
 /// <param name="time">Stamps the lines.</param>
-public sealed class AttemptLogs(string folder, TimeProvider time)
+/// <param name="most">The most bytes of one log. Default 64 MiB.</param>
+public sealed class AttemptLogs(string folder, TimeProvider time, long most = 64 << 20)
 {
     string PathOf(long run, int number) => Path.Combine(folder, run.ToString(), $"{number}.log");
 
@@ -14,7 +15,7 @@ public sealed class AttemptLogs(string folder, TimeProvider time)
     {
         var path = PathOf(run, number);
         Directory.CreateDirectory(Path.GetDirectoryName(path)!);
-        return new(path, time);
+        return new(path, time, most);
     }
 
     /// <summary>The text from an offset in bytes on, and the offset behind it; empty when there is no log.</summary>
@@ -23,6 +24,7 @@ public sealed class AttemptLogs(string folder, TimeProvider time)
         try
         {
             using var file = new FileStream(PathOf(run, number), FileMode.Open, FileAccess.Read, FileShare.ReadWrite | FileShare.Delete);
+            from = Math.Max(0, from);
             if (from >= file.Length) { return ("", file.Length); }
             file.Seek(from, SeekOrigin.Begin);
             var buffer = new byte[(int)Math.Min(most, file.Length - from)];
@@ -32,9 +34,9 @@ public sealed class AttemptLogs(string folder, TimeProvider time)
             if (end == 0) { end = read; }
             return (Encoding.UTF8.GetString(buffer, 0, end), from + end);
         }
-        catch (IOException)
+        catch (Exception e) when (e is IOException or UnauthorizedAccessException)
         {
-            return ("", from);
+            return ("", Math.Max(0, from));
         }
     }
 }
@@ -46,11 +48,16 @@ public sealed class AttemptLog : IDisposable
     readonly TimeProvider _time;
     FileStream? _file;
 
-    internal AttemptLog(string path, TimeProvider time)
+    // What is still free for lines; a last one tells that there is no more room.
+    long _left;
+
+    internal AttemptLog(string path, TimeProvider time, long most)
     {
-        _time = time;
+        (_time, _left) = (time, most);
+        try { _left -= new FileInfo(path) is { Exists: true } before ? before.Length : 0; }
+        catch (IOException) { /* what is wrong with it shows when it is opened */ }
         try { _file = new(path, FileMode.Append, FileAccess.Write, FileShare.ReadWrite | FileShare.Delete, 1); }
-        catch (IOException) { LinesLost++; }
+        catch (Exception e) when (e is IOException or UnauthorizedAccessException) { LinesLost++; }
     }
 
     /// <summary>How many lines could not be written.</summary>
@@ -67,7 +74,13 @@ public sealed class AttemptLog : IDisposable
             try
             {
                 if (_file is null) { LinesLost++; }
-                else { _file.Write(bytes); }
+                else if (_left <= 0) { LinesLost++; }
+                else if ((_left -= bytes.Length) > 0) { _file.Write(bytes); }
+                else
+                {
+                    LinesLost++;
+                    _file.Write(Encoding.UTF8.GetBytes($"{_time.GetUtcNow():yyyy-MM-ddTHH:mm:ss.fffZ} note the log is full and is cut here; the work goes on\n"));
+                }
             }
             catch (IOException) { LinesLost++; }
         }

@@ -7,6 +7,8 @@ namespace GateChain.Kinds.Load.Sources;
 /// <summary>A file with one JSON object in each line. Its columns are those that are asked for, or else those of the first object.</summary>
 sealed class JsonLinesSource : FileSource
 {
+    const int LongestLine = 16 << 20;
+
     readonly StreamReader _lines;
     readonly Dictionary<string, int> _columns;
     readonly object?[] _row;
@@ -35,6 +37,7 @@ sealed class JsonLinesSource : FileSource
         while (_lines.ReadLine() is { } line)
         {
             _line++;
+            if (line.Length > LongestLine) { throw new StepFailedException("json", $"line {_line} of {What} has more than {LongestLine >> 20} MiB"); }
             if (!string.IsNullOrWhiteSpace(line)) { return line; }
         }
         return null;
