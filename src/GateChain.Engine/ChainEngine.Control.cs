@@ -104,6 +104,7 @@ public sealed partial class ChainEngine
         {
             if (outputs.Kind != ValueKind.Map) { throw new RefusedException(RefusalKind.Invalid, $"the outputs for “{path}” are a mapping of names to values"); }
         }
+        await ExamineChildrenAsync(run, [.. order.From, .. order.Skip, .. order.Settle.Keys]).ConfigureAwait(false);
         ResumeInput Input(bool queued) => new(Time.GetUtcNow(), by, parameters, variables, order.From, order.Skip) { Settle = order.Settle, Release = release, Automatic = order.Automatic, Queued = queued };
         // Two at once: one of them gets its name in, and the other is told who was first.
         var ticket = new ResumeTicket(by);
@@ -138,6 +139,14 @@ public sealed partial class ChainEngine
         {
             _resuming.TryRemove(run, out _);
         }
+    }
+
+    // Paths that lead into child runs must lead to a step there, before anything begins.
+    async Task ExamineChildrenAsync(long run, IReadOnlyList<string> paths)
+    {
+        var inner = await ReadAsync(run, (s, _) => paths.Where(p => s.Find(p) is null && s.FindScopeOrNull(p) is null)
+            .Select(p => ResumePlan.CallAbove(s, p) is var (call, rest) ? (call.Child!.Run, Path: rest) : throw RefusedException.NoStep(s, p)).ToList()).ConfigureAwait(false);
+        foreach (var child in inner.GroupBy(i => i.Run)) { await ExamineChildrenAsync(child.Key, [.. child.Select(c => c.Path)]).ConfigureAwait(false); }
     }
 
     void Examine(RunState state, ResumeOrder order, string? release)

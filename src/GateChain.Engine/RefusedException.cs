@@ -13,6 +13,7 @@ public sealed class RefusedException(RefusalKind kind, string message, IReadOnly
     public IReadOnlyList<string> Details { get; } = details ?? [];
 
     /// <summary>A run has no step of that path; the nearest one is named.</summary>
-    public static RefusedException NoStep(RunState run, string path) => new(RefusalKind.NotFound,
+    public static RefusedException NoStep(RunState run, string path) => run.FindScopeOrNull(path) is { Index: >= 0 } loop
+        ? new(RefusalKind.NotFound, $"“{path}” is {(loop.Owner!.Each is not null ? "an iteration" : "a round")} of “{loop.Owner.Path}”, not a step; its steps are {string.Join(", ", loop.Steps.Take(5).Select(s => s.Path))}") : new(RefusalKind.NotFound,
         $"there is no step “{path}” in run {run.Id}{(Nearest.Mend(path, run.AllSteps.Select(s => s.Path)) is { } mend ? $"; {mend}" : "")}");
 }
