@@ -42,7 +42,7 @@ public sealed record RenamePlaceInfo(TextEditInfo Edit, string What, int Line, s
 /// <param name="From">For a gate: the step it leaves from.</param>
 /// <param name="Cursor">Where something is to be completed; null for nothing.</param>
 /// <param name="Run">A run whose data it is computed with; null for none.</param>
-public sealed record ExpressionRequest(string Chain, string Source, string? Step, string? Place, string? Scope, string? From, string Text, int? Cursor = null, long? Run = null);
+public sealed record ExpressionRequest(string Chain, string Source, string Text, string? Step = null, string? Place = null, string? Scope = null, string? From = null, int? Cursor = null, long? Run = null);
 
 /// <param name="Type">Its type; null when it can't be read.</param>
 /// <param name="Wanted">The type that is asked for, <c>any</c> for none.</param>

@@ -147,6 +147,15 @@ public sealed class GateChainClient : IDisposable
 
     public Task<RunSummary> ResumeAsync(long id, ResumeRequest request, CancellationToken cancel = default) => PostAsync<RunSummary>($"api/runs/{id}/resume", request, cancel);
 
+    /// <summary>What a resume would do; nothing is begun.</summary>
+    public Task<PlanInfo> PlanAsync(long id, ResumeRequest request, CancellationToken cancel = default) => PostAsync<PlanInfo>($"api/runs/{id}/plan", request, cancel);
+
+    /// <summary>Tries again to go on with a stranded run.</summary>
+    public Task<RunSummary> RecoverAsync(long id, CancellationToken cancel = default) => PostAsync<RunSummary>($"api/runs/{id}/recover", new { }, cancel);
+
+    /// <summary>Says that what a lost attempt had started is gone.</summary>
+    public Task<RunSummary> ConfirmGoneAsync(long id, string step, CancellationToken cancel = default) => PostAsync<RunSummary>($"api/runs/{id}/gone", new GoneRequest(step), cancel);
+
     public Task<RunSummary> PauseAsync(long id, PauseRequest request, CancellationToken cancel = default) => PostAsync<RunSummary>($"api/runs/{id}/pause", request, cancel);
 
     public Task<RunSummary> AnswerAsync(long id, AnswerRequest request, CancellationToken cancel = default) => PostAsync<RunSummary>($"api/runs/{id}/answer", request, cancel);

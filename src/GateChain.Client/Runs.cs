@@ -63,7 +63,9 @@ public sealed record StepStatus(string Path, string Address, string State, int A
 /// <param name="Verdict">Its latest verdict; null before the first.</param>
 /// <param name="Message">Why, as its rule says.</param>
 /// <param name="Saw">What its probes saw last.</param>
-public sealed record HoldInfo(DateTimeOffset Since, int Looks, DateTimeOffset? Next, string? Verdict, string? Message, JsonElement Saw);
+/// <param name="Waits">What it looks at and what it saw there, in a few words.</param>
+/// <param name="Left">How many further looks its guard allows; null where a time bounds the hold.</param>
+public sealed record HoldInfo(DateTimeOffset Since, int Looks, DateTimeOffset? Next, string? Verdict, string? Message, JsonElement Saw, string Waits, int? Left);
 
 /// <param name="Path">For example <c>depots[2]</c>.</param>
 /// <param name="Item">Its item as text.</param>
@@ -120,10 +122,21 @@ public sealed record StartRequest(string Chain, IReadOnlyDictionary<string, Json
 public sealed record ResumeRequest(IReadOnlyDictionary<string, JsonElement>? Set = null, IReadOnlyList<string>? From = null, IReadOnlyList<string>? Skip = null,
     IReadOnlyDictionary<string, JsonElement>? Settle = null, string? Release = null);
 
+/// <summary>What a resume would do; nothing of it has begun.</summary>
+/// <param name="Leg">The number that its leg would have.</param>
+/// <param name="Redone">Steps that would be done again from nothing.</param>
+/// <param name="GoesOn">Containers and calls that would go on inside, with what is settled in them.</param>
+/// <param name="Redo">Those of <paramref name="Redone"/> that had succeeded and would be done again only because others hang on them.</param>
+/// <param name="Kept">How many steps would keep their outcome.</param>
+public sealed record PlanInfo(int Leg, IReadOnlyList<string> Redone, IReadOnlyList<string> GoesOn, IReadOnlyList<string> Redo, int Kept);
+
+/// <param name="Step">The step whose lost attempt has left nothing behind any more.</param>
+public sealed record GoneRequest(string Step);
+
 public sealed record PauseRequest(string? Message = null);
 
 /// <summary>What is to be done with a step that paused its run.</summary>
-/// <param name="Answer"><c>retry skip settle fail stop</c>.</param>
+/// <param name="Answer"><c>retry anew skip settle fail stop</c>.</param>
 /// <param name="Outputs">For <c>settle</c>: the outputs it settles with.</param>
 public sealed record AnswerRequest(string Step, string Answer, IReadOnlyDictionary<string, JsonElement>? Outputs = null, string? Message = null);
 
@@ -144,7 +157,12 @@ public sealed record StopRequest(string? Message = null);
 /// <summary>How the service fares.</summary>
 /// <param name="Status"><c>ok</c>, or <c>held</c> while nothing can be written.</param>
 /// <param name="Trouble">What keeps it from writing.</param>
-public sealed record HealthInfo(string Status, string Version, int RunsInFlight, string? Trouble, DateTimeOffset? Since);
+/// <param name="Stranded">Runs that are not going on though they have not ended.</param>
+/// <param name="Programs">What programs of steps can reach: a sentence.</param>
+public sealed record HealthInfo(string Status, string Version, int RunsInFlight, string? Trouble, DateTimeOffset? Since, IReadOnlyList<StrandedInfo> Stranded, string Programs);
+
+/// <param name="Why">What keeps the run, in a sentence.</param>
+public sealed record StrandedInfo(long Run, string Why, DateTimeOffset Since);
 
 /// <summary>How far a step that is at work has got.</summary>
 /// <param name="Rows">Rows or items dealt with.</param>

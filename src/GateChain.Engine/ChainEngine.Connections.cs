@@ -16,7 +16,7 @@ public sealed partial class ChainEngine
     public async Task<ConnectionCheck> CheckConnectionAsync(string name, CancellationToken cancel)
     {
         var connection = Connections.Find(name) ?? throw new RefusedException(RefusalKind.NotFound, $"there is no connection “{name}”");
-        var check = await ConnectionCheck.LookAsync(connection, AllConnections.Types.First(t => t.Name == connection.Type), new(Options.WorkFolder, Secrets) { Folders = Options.Folders }, cancel).ConfigureAwait(false);
+        var check = await ConnectionCheck.LookAsync(connection, AllConnections.Types.First(t => t.Name == connection.Type), Options.Folders.For(Options.WorkFolder, Secrets), cancel).ConfigureAwait(false);
         return check with { Found = Secrets.Mask.Text(check.Found) };
     }
 

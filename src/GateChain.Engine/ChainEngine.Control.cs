@@ -80,6 +80,7 @@ public sealed partial class ChainEngine
         await actor.PostAsync(state =>
         {
             if (state.Find(path) is not { } step) { throw RefusedException.NoStep(state, path); }
+            if (answer == PauseAnswer.Settle) { CheckOutputs(state, path, outputs); }
             return step.Phase == StepPhase.Paused ? new AnswerInput(Time.GetUtcNow(), path, answer, by, outputs, message) : throw Conflict(SayWhyNot(step));
         }).ConfigureAwait(false);
     }
@@ -141,6 +142,37 @@ public sealed partial class ChainEngine
         }
     }
 
+    /// <summary>What a resume would do, the leg it would begin, and how many steps it would keep; nothing is begun.</summary>
+    /// <exception cref="RefusedException">It would be refused; the message says why.</exception>
+    public async Task<(ResumePlan Plan, int Leg, int Kept)> PlanAsync(long run, ResumeOrder order)
+    {
+        var head = HeadOf(run);
+        var release = order.Release is null ? null : await ReleaseOfAsync(head.Chain, order.Release).ConfigureAwait(false);
+        if (release == head.Release) { release = null; }
+        Parameters.ReadOverrides(ChainOf(release ?? head.Release), order.Set);
+        await ExamineChildrenAsync(run, [.. order.From, .. order.Skip, .. order.Settle.Keys]).ConfigureAwait(false);
+        return await ReadAsync(run, (state, _) =>
+        {
+            if (!state.HasEnded && !state.IsPaused) { throw AlreadyGoing(state); }
+            var plan = Examine(state, order, release);
+            var again = plan.Reset.Concat(plan.Reopened).ToHashSet();
+            return (plan, state.Leg + 1, state.AllSteps.Count(s => s.IsSettled && !s.Scope.IsHandler && !again.Contains(s.Path)));
+        }).ConfigureAwait(false);
+    }
+
+    /// <summary>A person says that what a lost attempt had started is gone, which the service could not end.</summary>
+    /// <exception cref="RefusedException">There is no such run or step, or it does not wait for that.</exception>
+    public async Task ConfirmGoneAsync(long run, string path, string by)
+    {
+        HeadOf(run);
+        if (!_actors.TryGetValue(run, out var actor)) { throw Conflict($"run {run} is not going on"); }
+        await actor.PostAsync(state =>
+        {
+            if (state.Find(path) is not { } step) { throw RefusedException.NoStep(state, path); }
+            return step.Leftover is not null ? new LostInput(Time.GetUtcNow(), path, step.Attempt, by) : throw Conflict($"“{path}” does not wait for anything of a lost attempt");
+        }).ConfigureAwait(false);
+    }
+
     // Paths that lead into child runs must lead to a step there, before anything begins.
     async Task ExamineChildrenAsync(long run, IReadOnlyList<string> paths)
     {
@@ -149,11 +181,19 @@ public sealed partial class ChainEngine
         foreach (var child in inner.GroupBy(i => i.Run)) { await ExamineChildrenAsync(child.Key, [.. child.Select(c => c.Path)]).ConfigureAwait(false); }
     }
 
-    void Examine(RunState state, ResumeOrder order, string? release)
+    // What a person gives in the place of a kind's outputs is what that kind would give.
+    static void CheckOutputs(RunState state, string path, Value outputs)
+    {
+        if (state.Find(path)?.Step is { } step && HandOutputs.Wrong(step, outputs) is { Count: > 0 } wrong) { throw new RefusedException(RefusalKind.Invalid, $"“{path}” can't be settled so: {string.Join("; ", wrong)}", wrong); }
+    }
+
+    ResumePlan Examine(RunState state, ResumeOrder order, string? release)
     {
         var plan = RunMachine.PlanResume(state, new(order.From, [.. order.Skip, .. order.Settle.Keys], release is null ? null : ChainOf(release)));
-        if (plan.Refusal is not { } refusal) { return; }
-        throw new RefusedException(state.Outcome == Outcome.Succeeded ? RefusalKind.Conflict : RefusalKind.Invalid, $"run {state.Id} can't be resumed: {refusal}", plan.Misfits);
+        if (order.From.FirstOrDefault(order.Skip.Contains) is { } both) { throw new RefusedException(RefusalKind.Invalid, $"“{both}” can't be done again and passed over at once"); }
+        foreach (var (path, outputs) in order.Settle) { CheckOutputs(state, path, outputs); }
+        if (plan.Refusal is not { } refusal) { return plan; }
+        throw new RefusedException(RefusalKind.Conflict, $"run {state.Id} can't be resumed: {refusal}", plan.Misfits);
     }
 
     /// <summary>The content that a person names: <c>latest</c>, <c>draft</c>, the number of a release, a content hash or at least four characters of its beginning.</summary>

@@ -93,6 +93,9 @@ public sealed class LostProgramTests
         await _house.EndAsync(run);
         _house.Count.Failing.Clear();
         Assert.Contains("k1", (await Assert.ThrowsAsync<RefusedException>(() => _house.Engine.ResumeAsync(run, "ann", new() { From = ["good/k9"] }))).Message);
+        Assert.Contains("at once", (await Assert.ThrowsAsync<RefusedException>(() => _house.Engine.ResumeAsync(run, "ann", new() { From = ["bad"], Skip = ["bad"] }))).Message);
+        var plan = (await _house.Engine.PlanAsync(run, new() { From = ["good/k1"] })).Plan;
+        Assert.Equal(("good", "bad"), (Assert.Single(plan.Reopened), Assert.Single(plan.Reset)));
         await _house.Engine.ResumeAsync(run, "ann", new() { From = ["good/k1"] });
         Assert.Equal("succeeded: good succeeded, bad succeeded", await _house.EndAsync(run));
         Assert.Equal((2, 2), (_house.Count.Effects["k1"], _house.Count.Effects["k2"]));

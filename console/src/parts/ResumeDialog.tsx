@@ -2,7 +2,7 @@ import { Button, Checkbox, Group, Modal, NativeSelect, Radio } from "@mantine/co
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { act } from "../app/act";
-import { getDraft, listReleases, resumeRun } from "../core/api/client";
+import { getDraft, listReleases, planResume, resumeRun } from "../core/api/client";
 import type { RunDetail } from "../core/api/types";
 import { typed } from "../core/format";
 import { ParameterFields, type Given } from "./ParameterFields";
@@ -24,10 +24,12 @@ export function ResumeDialog({ run, chosen, close }: { run: RunDetail; chosen: s
     ...(releases ?? []).filter((r) => r.release !== run.release).map((r) => ({ value: String(r.number), label: `release ${String(r.number)}${r === releases?.[0] ? ", the latest" : ""}${r.note == null ? "" : `: ${r.note}`}` })),
   ];
   const failed = [...new Set([...run.failures, ...run.status.pausedSteps])];
+  const set = Object.fromEntries(Object.entries(given).filter(([name, text]) => text !== atFirst[name]).map(([name, text]) => [`params.${name}`, text]));
+  const order = { set, from: from === "chosen" && chosen !== null ? [chosen] : [], skip, release: release === "" ? null : release };
+  // Told before it begins: what would be done again, and what stays.
+  const { data: plan, error: refused } = useQuery({ queryKey: ["plan", run.id, run.seq, order], queryFn: () => planResume(run.id, order), retry: false, placeholderData: (last) => last });
   const resume = async () => {
     setBusy(true);
-    const set = Object.fromEntries(Object.entries(given).filter(([name, text]) => text !== atFirst[name]).map(([name, text]) => [`params.${name}`, text]));
-    const order = { set, from: from === "chosen" && chosen !== null ? [chosen] : [], skip, release: release === "" ? null : release };
     const resumed = await act("The run was not resumed", () => resumeRun(run.id, order));
     setBusy(false);
     if (resumed) close();
@@ -49,6 +51,11 @@ export function ResumeDialog({ run, chosen, close }: { run: RunDetail; chosen: s
           <NativeSelect mt="sm" label="Follow" description="Another one is refused with a list when kept steps do not fit there." value={release} onChange={(e) => setRelease(e.currentTarget.value)}
             data={[{ value: "", label: "what the run has followed" }, ...others]} />
         )}
+        <p className="small" role="status" style={{ marginBottom: 0 }}>
+          {refused !== null ? refused.message
+            : plan === undefined ? "…"
+            : `${plan.redone.length === 0 ? "Nothing" : some(plan.redone)} would be done again${plan.goesOn.length === 0 ? "" : `, inside ${some(plan.goesOn)}`}; ${String(plan.kept)} ${Number(plan.kept) === 1 ? "step keeps its" : "steps keep their"} outcome.`}
+        </p>
         <Group mt="lg" justify="flex-end">
           <Button variant="default" onClick={close}>Cancel</Button>
           <Button type="submit" loading={busy}>Resume</Button>
@@ -57,3 +64,5 @@ export function ResumeDialog({ run, chosen, close }: { run: RunDetail; chosen: s
     </Modal>
   );
 }
+
+const some = (paths: readonly string[]) => paths.slice(0, 5).join(", ") + (paths.length > 5 ? ` and ${String(paths.length - 5)} more` : "");

@@ -1,6 +1,7 @@
 import { Link } from "@tanstack/react-router";
 import type { RunDetail } from "../core/api/types";
 import { clock } from "../core/format";
+import { holdsOthers } from "../core/runModel";
 import { AnswerButtons } from "./step/AnswerButtons";
 
 /** What a run waits for, or why it ended as it did, in a band below its head. */
@@ -32,7 +33,7 @@ export function RunNotice({ run, now, past, choose }: { run: RunDetail; now: num
             <span>
               ‖ <button type="button" className="plain" onClick={() => choose(path)}>{path}</button> paused the run: {step?.message}
             </span>
-            {!past && <AnswerButtons run={run.id} path={path} />}
+            {!past && <AnswerButtons run={run.id} path={path} holds={holdsOthers(run, path)} />}
           </div>
         );
       })}

@@ -41,7 +41,7 @@ static class CheckCommand
                 var counts = problems.GroupBy(p => p.Kind.Severity).OrderByDescending(g => g.Key).Select(g => Words.Count(g.Count(), g.Key.Word()));
                 var docs = problems.Select(p => p.Kind.Docs).Distinct().Order(StringComparer.Ordinal).ToList();
                 if (docs.Count > 0) { Console.WriteLine($"examples and mends: {docs[0]}{string.Concat(docs.Skip(1).Select(d => $" {d[d.IndexOf('#', StringComparison.Ordinal)..]}"))}"); }
-                Console.WriteLine($"{Words.Count(chains, "chain")} checked: {string.Join(", ", problems.Exists(p => p.IsError) ? counts : counts.Prepend("no errors"))}");
+                Console.WriteLine($"{(chains == 0 ? "checked" : $"{Words.Count(chains, "chain")} checked")}: {string.Join(", ", problems.Exists(p => p.IsError) ? counts : counts.Prepend("no errors"))}");
             }
             return problems.Exists(p => p.IsError) ? ExitCodes.Usage : ExitCodes.Succeeded;
         });
@@ -64,6 +64,6 @@ static class CheckCommand
         }
         var workspace = new Workspace(files, PluginFolder.Catalogue);
         var problems = workspace.Problems.Where(p => !isFile || p.File == name || p.File == name + Workspace.ChainEnding);
-        return (problems.Select(p => p with { File = isFile ? path : Path.Combine(path, p.File) }), isFile ? 1 : workspace.Chains.Count);
+        return (problems.Select(p => p with { File = isFile ? path : Path.Combine(path, p.File) }), isFile ? (name is Workspace.ConnectionsName or Workspace.ProfilesName or Workspace.LanesName ? 0 : 1) : workspace.Chains.Count);
     }
 }

@@ -10,7 +10,7 @@ static class Failures
     {
         if (json) { Common.WriteJson(new { error = e.Message, status = e.Status, detail = e.Detail, problems = e.Problems }); }
         foreach (var problem in json ? [] : e.Problems) { ProblemLines.Write(problem, Console.Error); }
-        if (!json) { Console.Error.WriteLine(e.Detail is null ? e.Message : $"{e.Message}\n{e.Detail}"); }
+        if (!json) { Console.Error.WriteLine(Words.Plain(e.Detail is null ? e.Message : $"{e.Message}\n{e.Detail}")); }
         return e.Status switch { 0 or >= 500 => ExitCodes.NoService, 422 or 400 => ExitCodes.Usage, _ => ExitCodes.Refused };
     }
 }

@@ -15,7 +15,9 @@ static class PushCommand
     {
         var folder = parsed.GetValue(Folder)!;
         if (!Directory.Exists(folder)) { throw new GateChainException(422, $"the folder {folder} is not there", null, []); }
-        var result = await client.PushAsync(WorkspaceFolder.ReadForPush(folder), parsed.GetValue(Note), cancel);
+        var files = WorkspaceFolder.ReadForPush(folder);
+        if (files.Count == 0) { throw new GateChainException(422, $"there is nothing to push in {folder}: no chain files (*.chain.yaml), connections.yaml, profiles.yaml or lanes.yaml", null, []); }
+        var result = await client.PushAsync(files, parsed.GetValue(Note), cancel);
         if (parsed.GetValue(Common.Json)) { Common.WriteJson(result); }
         else
         {

@@ -1,4 +1,6 @@
 using System.CommandLine;
+using GateChain.Cli.Terminal;
+using GateChain.Client;
 
 namespace GateChain.Cli.Commands;
 
@@ -12,9 +14,13 @@ static class ResumeCommand
     static readonly Option<string[]> Settle = new("--settle") { Description = "Settle this step as succeeded instead, STEP or STEP={outputs as JSON}" };
     static readonly Option<string?> Release = new("--release") { Description = "Move to other content: latest, draft, the number of a release, or a content hash" };
 
+    static readonly Option<bool> DryRun = new("--dry-run") { Description = "Tell what would be done again, gone on with and kept, and begin nothing" };
+
     public static Command Create() => Common.Create("resume", "Goes on with a failed, stopped or paused run from the failing step", async (parsed, client, cancel) =>
     {
-        var run = await client.ResumeAsync(parsed.GetValue(Common.Run), new(Common.Pairs(parsed.GetValue(Set)), parsed.GetValue(From), parsed.GetValue(Skip), Settled(parsed.GetValue(Settle)), parsed.GetValue(Release)), cancel);
+        var request = new ResumeRequest(Common.Pairs(parsed.GetValue(Set)), parsed.GetValue(From), parsed.GetValue(Skip), Settled(parsed.GetValue(Settle)), parsed.GetValue(Release));
+        if (parsed.GetValue(DryRun)) { return await TellAsync(parsed, client, request, cancel); }
+        var run = await client.ResumeAsync(parsed.GetValue(Common.Run), request, cancel);
         if (!parsed.GetValue(Common.Json))
         {
             var leg = (await client.RunAsync(run.Id, cancel: cancel)).Resumes[^1];
@@ -23,7 +29,19 @@ static class ResumeCommand
             Console.WriteLine("everything else is kept");
         }
         return await RunCommand.ShowAsync(parsed, client, run, $"run {run.Id} of {run.Chain} goes on in leg {run.Leg}", cancel);
-    }, Common.Run, Set, From, Skip, Settle, Release, RunCommand.Follow);
+    }, Common.Run, Set, From, Skip, Settle, Release, DryRun, RunCommand.Follow, RunCommand.WaitPaused);
+
+    static async Task<int> TellAsync(ParseResult parsed, GateChainClient client, ResumeRequest request, CancellationToken cancel)
+    {
+        var plan = await client.PlanAsync(parsed.GetValue(Common.Run), request, cancel);
+        if (parsed.GetValue(Common.Json)) { Common.WriteJson(plan); return ExitCodes.Succeeded; }
+        if (plan.GoesOn.Count > 0) { Console.WriteLine($"would go on inside: {Some(plan.GoesOn)}"); }
+        Console.WriteLine(plan.Redone.Count > 0 ? $"would be done again: {Some(plan.Redone)}" : "nothing would be done again but what has not begun, and the outputs");
+        if (plan.Redo.Count > 0) { Console.WriteLine($"  of these only because others hang on them: {Some(plan.Redo)}"); }
+        Console.WriteLine($"would be kept: {Words.Count(plan.Kept, "step")}");
+        Console.WriteLine($"nothing has begun; leg {plan.Leg} begins with the same command without --dry-run");
+        return ExitCodes.Succeeded;
+    }
 
     static string Some(IReadOnlyList<string> paths) => string.Join(", ", paths.Take(8)) + (paths.Count > 8 ? $" and {paths.Count - 8} more" : "");
 

@@ -1,4 +1,5 @@
 using System.CommandLine;
+using System.CommandLine.Parsing;
 using GateChain.Cli.Terminal;
 using GateChain.Client;
 using GateChain.Kinds.Plugins;
@@ -16,16 +17,17 @@ static class Root
         foreach (var command in (Command[])[ServeCommand.Create(), CheckCommand.Create(), RehearseCommand.Create(), PushCommand.Create(), RunCommand.Create(), RunsCommand.Create(), ShowCommand.Create(),
             WhyCommand.Create(), LogCommand.Create(), ResumeCommand.Create(), RestartCommand.Create(), PauseCommand.Create(), .. AnswerCommands.Create(), StopCommand.Create(), LanesCommand.Create(),
             DraftCommand.Create(), TryCommand.Create(), ReleaseCommand.Create(), ReleasesCommand.Create(), CompareCommand.Create(), RenameCommand.Create(), ExportCommand.Create(), SchemaCommand.Create(),
-            ConnectionCommands.Connections(), ConnectionCommands.Secret(), KindCommands.Kinds(), KindCommands.New()])
+            ChainsCommand.Create(), RecoverCommands.Recover(), RecoverCommands.Gone(), ConnectionCommands.Connections(), ConnectionCommands.Secret(), KindCommands.Kinds(), KindCommands.New()])
         {
             root.Subcommands.Add(command);
         }
-        var parsed = root.Parse(args);
+        // Paths of handlers begin with @, and so may a message: no argument is ever a file of arguments.
+        var parsed = root.Parse(args, new ParserConfiguration { ResponseFileTokenReplacer = null });
         if (parsed.Errors.Count > 0)
         {
             // A word that is no command says more than that a command is missing.
             var wrong = parsed.Errors.Count > 1 && args.Length > 0 ? parsed.Errors.Skip(parsed.CommandResult.Command == root ? 1 : 0) : parsed.Errors;
-            foreach (var error in wrong) { Console.Error.WriteLine(error.Message); }
+            foreach (var error in wrong) { Console.Error.WriteLine(Sentence(error, parsed)); }
             Console.Error.WriteLine($"Help: gatechain {string.Join(' ', parsed.CommandResult.Command == root ? [] : new[] { parsed.CommandResult.Command.Name })} --help".Replace("  ", " ", StringComparison.Ordinal));
             return ExitCodes.Usage;
         }
@@ -52,5 +54,16 @@ static class Root
         {
             return ExitCodes.Stopped;
         }
+    }
+
+    // What the parser says, in the words of whoever typed it.
+    static string Sentence(ParseError error, ParseResult parsed)
+    {
+        if (error.SymbolResult is ArgumentResult { Argument: { } argument } result)
+        {
+            if (result.Tokens.Count == 0) { return argument.Name switch { "RUN" => "which run? its number is missing", "CHAIN" => "which chain? its name is missing", "STEP" => "which step? its path is missing", _ => error.Message }; }
+            if (argument == Common.Run) { return $"“{result.Tokens[0].Value}” is no number of a run"; }
+        }
+        return error.Message;
     }
 }

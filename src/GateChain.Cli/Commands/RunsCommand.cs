@@ -8,7 +8,7 @@ namespace GateChain.Cli.Commands;
 static class RunsCommand
 {
     static readonly Option<string?> Chain = new("--chain") { Description = "Only runs of this chain" };
-    static readonly Option<string?> State = new("--state") { Description = "Only runs that are running, succeeded, failed or stopped" };
+    static readonly Option<string?> State = new("--state") { Description = "Only runs that are queued, running, paused, succeeded, failed or stopped" };
     static readonly Option<int> Limit = new("--limit") { Description = "At most so many", DefaultValueFactory = _ => 20 };
 
     public static Command Create() => Common.Create("runs", "Lists runs, newest first", async (parsed, client, cancel) =>
@@ -24,7 +24,7 @@ static class RunsCommand
         foreach (var run in runs)
         {
             table.AddRow(new Text(run.Id.ToString()), new Text(run.Chain), States.Text(run.State), new Text(run.Leg.ToString()), new Text($"{run.Started:yyyy-MM-dd HH:mm:ss}"),
-                new Text(Words.Took(run.Started, run.Ended ?? DateTimeOffset.UtcNow)), new Text(run.By), new Text(run.Error ?? ""));
+                new Text(Words.Took(run.Started, run.Ended ?? DateTimeOffset.UtcNow)), new Text(Words.Plain(run.By)), new Text(Words.Plain(run.Error ?? "")));
         }
         AnsiConsole.Write(table);
         return ExitCodes.Succeeded;

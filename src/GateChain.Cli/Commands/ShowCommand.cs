@@ -15,7 +15,7 @@ static class ShowCommand
         var json = parsed.GetValue(Common.Json);
         if (parsed.GetValue(RunCommand.Follow))
         {
-            var end = await Follower.FollowAsync(client, id, json, cancel);
+            var end = await Follower.FollowAsync(client, id, json, cancel, stayPaused: parsed.GetValue(RunCommand.WaitPaused));
             if (json) { Common.WriteJson(end); }
             return ExitCodes.Of(end.State);
         }
@@ -27,5 +27,5 @@ static class ShowCommand
             Ending.Write(run);
         }
         return ExitCodes.Succeeded;
-    }, Common.Run, Leg, RunCommand.Follow);
+    }, Common.Run, Leg, RunCommand.Follow, RunCommand.WaitPaused);
 }

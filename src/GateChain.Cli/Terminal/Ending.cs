@@ -14,16 +14,16 @@ static class Ending
             Unended(run);
             return;
         }
-        Console.WriteLine($"run {run.Id} {run.State}{(run.Leg > 1 ? $" in leg {run.Leg}" : "")}{(run.Error is { } error ? $": {error}" : "")}");
+        Console.WriteLine($"run {run.Id} {run.State}{(run.Leg > 1 ? $" in leg {run.Leg}" : "")}{(run.Error is { } error ? $": {Words.Plain(error)}" : "")}");
         if (run.Status.Late) { Console.WriteLine("it was late"); }
         if (run.Absorbed > 0) { Console.WriteLine($"{Words.Count(run.Absorbed, "failure")} absorbed"); }
-        foreach (var warning in run.Warnings) { Console.WriteLine($"warning: {warning}"); }
+        foreach (var warning in run.Warnings) { Console.WriteLine($"warning: {Words.Plain(warning)}"); }
         if (run.Outputs.ValueKind == System.Text.Json.JsonValueKind.Object)
         {
-            foreach (var output in run.Outputs.EnumerateObject()) { Console.WriteLine($"  {output.Name} = {output.Value}"); }
+            foreach (var output in run.Outputs.EnumerateObject()) { Console.WriteLine($"  {output.Name} = {(output.Value.ValueKind == System.Text.Json.JsonValueKind.String ? Words.Plain(output.Value.GetString()!) : output.Value.GetRawText())}"); }
         }
         foreach (var path in run.Failures.Take(3)) { Console.WriteLine($"  why:    gatechain why {run.Id} '{path}'"); }
-        if (run.Status.ResumeAt is { } again) { Console.WriteLine($"it resumes by itself at {again:u}; call that off with: gatechain stop {run.Id}"); }
+        if (run.Status.ResumeAt is { } again) { Console.WriteLine($"it resumes by itself at {Words.At(again)}; call that off with: gatechain stop {run.Id}"); }
         if (run.State is "failed" or "stopped") { Console.WriteLine($"  resume: gatechain resume {run.Id} --follow"); }
     }
 
@@ -35,7 +35,7 @@ static class Ending
         foreach (var path in run.Status.PausedSteps)
         {
             Console.WriteLine($"“{path}” paused the run: {run.Steps.FirstOrDefault(s => s.Path == path)?.Message}");
-            Console.WriteLine($"  decide: gatechain retry|skip|settle|fail {run.Id} '{path}', or gatechain stop {run.Id}");
+            Console.WriteLine($"  decide: gatechain retry|anew|skip|settle|fail {run.Id} '{path}', or gatechain stop {run.Id}");
         }
     }
 }

@@ -6,8 +6,13 @@ namespace GateChain.Cli.Terminal;
 /// <summary>Follows a run until it ends: as a live view on a terminal, as lines elsewhere.</summary>
 static class Follower
 {
-    /// <summary>The run as it ended.</summary>
-    public static async Task<RunDetail> FollowAsync(GateChainClient client, long id, bool quiet, CancellationToken cancel)
+    /// <summary>The run as it ended for good, or paused.</summary>
+    /// <param name="client">The service.</param>
+    /// <param name="id">The run.</param>
+    /// <param name="quiet">Whether nothing is written.</param>
+    /// <param name="cancel">Ends the watching; the run goes on.</param>
+    /// <param name="stayPaused">Whether a pause is waited through.</param>
+    public static async Task<RunDetail> FollowAsync(GateChainClient client, long id, bool quiet, CancellationToken cancel, bool stayPaused = false)
     {
         RunModel? model = null;
         async Task WatchAsync(Action<RunDetail, RunPatch?> shown)
@@ -17,7 +22,9 @@ static class Follower
                 if (whole is not null) { model = new(whole); }
                 else { model!.Apply(change!); }
                 shown(model!.Run, change);
-                if (model.Run.Ended is not null) { return; }
+                // One that will resume by itself has not ended for whoever follows it.
+                if (model.Run is { Ended: not null, Status.ResumeAt: null }) { return; }
+                if (!stayPaused && model.Run.State == "paused" && !model.Run.Steps.Any(s => s.State == "running" && s.Child is null && !model.Run.Steps.Any(i => i.Path.StartsWith(s.Path + "/", StringComparison.Ordinal) || i.Path.StartsWith(s.Path + "[", StringComparison.Ordinal)))) { return; }
             }
             throw new GateChainException(0, $"the connection to the service was lost; run {id} goes on without it", $"Watch it again with: gatechain show {id} --follow", []);
         }
@@ -63,11 +70,12 @@ static class Follower
                 if (step.State == "pending") { continue; }
                 var took = step.Ended is null || step.Started is null ? "" : $" after {Words.Took(step.Started, step.Ended)}";
                 var doing = step.State is "running" ? step.Message ?? "" : Words.Doing(step);
-                Console.WriteLine($"{step.Ended ?? step.Hold?.Since ?? step.Started ?? DateTimeOffset.UtcNow:HH:mm:ss.fff}  {States.Mark(step.State)} {step.State,-9} {step.Path}{took}{(doing.Length > 0 ? $": {doing}" : "")}");
+                Console.WriteLine($"{step.Ended ?? step.Hold?.Since ?? step.Started ?? DateTimeOffset.UtcNow:HH:mm:ss.fff}  {States.Mark(step.State)} {step.State,-9} {step.Path}{took}{(doing.Length > 0 ? $": {Words.Plain(doing)}" : "")}");
             }
             if (_state == run.State) { return; }
             _state = run.State;
-            if (run.Ended is null && run.State is "paused" or "queued") { Ending.Unended(run); }
+            if (run.Ended is null && run.State is "queued") { Ending.Unended(run); }
+            if (run is { Ended: not null, Status.ResumeAt: { } again }) { Console.WriteLine($"run {run.Id} {run.State}{(run.Error is { } why ? $": {Words.Plain(why)}" : "")}; it resumes by itself at {Words.At(again)}"); }
         }
     }
 }

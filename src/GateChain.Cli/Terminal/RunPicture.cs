@@ -29,7 +29,7 @@ static class RunPicture
             new GridColumn { NoWrap = true, Alignment = Justify.Right, Padding = new(0, 0, 2, 0) }, new GridColumn());
         foreach (var line in lines)
         {
-            grid.AddRow(new Text(new string(' ', 2 + line.Depth * 2) + line.Name), line.State.Length == 0 ? new Text("") : States.Text(line.State), new Text(line.Took, new(decoration: Decoration.Dim)), new Text(line.Message));
+            grid.AddRow(new Text(new string(' ', 2 + line.Depth * 2) + Words.Plain(line.Name)), line.State.Length == 0 ? new Text("") : States.Text(line.State), new Text(line.Took, new(decoration: Decoration.Dim)), new Text(Words.Plain(line.Message)));
         }
         var rows = new List<IRenderable> { Head(run, now), grid };
         if (hidden > 0) { rows.Add(new Text($"  … and {hidden} more steps", new(decoration: Decoration.Dim))); }
@@ -43,7 +43,7 @@ static class RunPicture
         grid.AddColumns(new GridColumn { NoWrap = true, Padding = new(0, 0, 2, 0) }, new GridColumn { NoWrap = true, Padding = new(0, 0, 2, 0) }, new GridColumn());
         foreach (var line in Lines(run, run.Started))
         {
-            grid.AddRow(new Text(new string(' ', 2 + line.Depth * 2) + line.Name), line.State.Length == 0 ? new Text("") : States.Text(line.State), new Text(line.Message));
+            grid.AddRow(new Text(new string(' ', 2 + line.Depth * 2) + Words.Plain(line.Name)), line.State.Length == 0 ? new Text("") : States.Text(line.State), new Text(Words.Plain(line.Message)));
         }
         return grid;
     }
@@ -51,7 +51,7 @@ static class RunPicture
     static Markup Head(RunDetail run, DateTimeOffset now)
     {
         var leg = run.Leg > 1 ? $", leg {run.Leg}" : "";
-        return new($"[bold]run {run.Id}[/]  {Markup.Escape(run.Title ?? run.Chain)}  {Markup.Escape($"{States.Mark(run.State)} {run.State}{leg}  {Words.Took(run.Started, run.Ended ?? now)}  {Words.Content(run.Number, run.Release)}")}");
+        return new($"[bold]run {run.Id}[/]  {Markup.Escape(Words.Plain(run.Title is { } title ? $"{title} ({run.Chain})" : run.Chain))}  {Markup.Escape($"{States.Mark(run.State)} {run.State}{leg}  {Words.Took(run.Started, run.Ended ?? now)}  {Words.Content(run.Number, run.Release)}")}");
     }
 
     static List<Line> Lines(RunDetail run, DateTimeOffset now)
@@ -72,10 +72,10 @@ static class RunPicture
             foreach (var step in steps[scope])
             {
                 var message = Words.Doing(step);
-                lines.Add(new(depth, step.Path[(step.Path.LastIndexOf('/') + 1)..], step.State, Words.Took(step.Started, step.Ended ?? (step.Started is null ? null : now)), step.Absorbed ? $"absorbed: {message}" : message));
+                lines.Add(new(depth, Short(step.Path[(step.Path.LastIndexOf('/') + 1)..], 48), step.State, Words.Took(step.Started, step.Ended ?? (step.Started is null ? null : now)), step.Absorbed ? $"absorbed: {message}" : message));
                 foreach (var iteration in iterations[step.Path])
                 {
-                    lines.Add(new(depth + 1, iteration.Item.StartsWith("round ", StringComparison.Ordinal) ? iteration.Item : $"[{iteration.Index}] {iteration.Item}", iteration.State, Words.Took(iteration.Started, iteration.Ended ?? now), iteration.Message ?? ""));
+                    lines.Add(new(depth + 1, iteration.Item.StartsWith("round ", StringComparison.Ordinal) ? iteration.Item : $"[{iteration.Index}] {Short(iteration.Item)}", iteration.State, Words.Took(iteration.Started, iteration.Ended ?? now), iteration.Message ?? ""));
                     Add(iteration.Path, depth + 2);
                 }
                 if (step.Hidden > 0) { lines.Add(new(depth + 1, $"… and {step.Hidden:N0} more that succeeded", "", "", "")); }
@@ -83,6 +83,9 @@ static class RunPicture
             }
         }
     }
+
+    // What is long is cut, so that everything else has its place.
+    static string Short(string item, int most = 30) => item.Length <= most ? item : item[..(most - 1)] + "…";
 
     static string ScopeOf(string path) => path.LastIndexOf('/') is >= 0 and var slash ? path[..slash] : "";
 }

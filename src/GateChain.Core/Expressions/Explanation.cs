@@ -22,11 +22,22 @@ static class Explanation
         }
     }
 
+    static IEnumerable<Expr> Operands(LogicExpr logic, bool isAnd)
+    {
+        var operands = new Stack<Expr>();
+        Expr at = logic;
+        for (; at is LogicExpr inner && inner.IsAnd == isAnd; at = inner.Left) { operands.Push(inner.Right); }
+        operands.Push(at);
+        return operands;
+    }
+
     // A selection is explained as a whole: nobody wants to read all of "steps" to learn "steps.load.rows_read".
     // The body of a macro has one value per item and is left out.
     static IEnumerable<Expr> Children(Expr expr) => expr switch
     {
         SelectExpr => [],
+        // Of a && b && c, the parts are a, b and c; nobody wants to read every beginning of it.
+        LogicExpr logic => Operands(logic, logic.IsAnd),
         MacroExpr macro => [macro.Range],
         OptionalMapExpr optional => [optional.Target],
         BindExpr bind => [bind.Value],

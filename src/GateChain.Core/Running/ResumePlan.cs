@@ -38,7 +38,6 @@ public sealed record ResumePlan(string? Refusal, IReadOnlyList<string> Reset, IR
         var collector = new ResumeCollector(named);
         collector.Scope(state.Root);
         if (collector.Busy is { } busy) { return Refuse($"“{busy.Path}” is at work and hangs on a step that would be done again; wait for it, or stop the run first"); }
-        if (wish.From.FirstOrDefault(wish.Without.Contains) is { } both) { return Refuse($"“{both}” can't be done again and passed over at once"); }
         foreach (var path in wish.Without)
         {
             if (state.Find(path) is not null && !collector.Reset.Contains(path)) { return Refuse($"“{path}” lies inside a container that is done again as a whole; it can't be passed over alone"); }

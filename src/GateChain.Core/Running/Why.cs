@@ -33,18 +33,20 @@ public sealed record Why(string Step, string State, string Sentence, string Join
         var fate = step.Phase switch
         {
             StepPhase.Pending => "It waits: " + (Joins.Verdict(step) == JoinVerdict.Wait ? "not all gates it needs are decided yet." : run.IsPaused ? "the run is paused, and nothing new starts." : run.IsQueued ? "the run is queued." : "it is about to start."),
-            StepPhase.Held => GuardWords(step.Hold!) + (step.Due is { } next ? $" It looks again at {next:HH:mm:ss} UTC." : step.IsLooking ? " It is looking now." : " It has let the step in, which waits for the paused run to go on."),
+            StepPhase.Held => GuardWords(step.Hold!) + (Holding.WaitsFor(step) is { Length: > 0 } waits ? $" It waits for {waits}." : "") + (step.Due is { } next ? $" It looks again at {next:yyyy-MM-dd HH:mm:ss} UTC." : step.IsLooking ? " It is looking now." : " It has let the step in, which waits for the paused run to go on."),
             StepPhase.Queued => $"It waits for its turn in the lane “{step.Step.Lane}”.",
-            StepPhase.Paused => $"It failed: {step.Error?.Message?.TrimEnd('.')}. It has paused the run: somebody has to retry, skip, settle or fail it, or stop the run.",
+            StepPhase.Paused => $"It failed: {step.Error?.Message?.TrimEnd('.')}. It has paused the run: somebody has to retry it (or do it anew), skip, settle or fail it, or stop the run.",
             StepPhase.Running => step.Cancel switch
             {
                 CancelReason.Stop => "It was asked to stop and is ending.",
                 CancelReason.Timeout => "Its timeout struck and it is ending.",
                 CancelReason.Halt => "Another step failed and onFailure is halt: what is at work in it goes on to its end, nothing new starts.",
                 _ when step.Child is { } child => $"It lasts as long as run {child.Run}.",
+                _ when step.Leftover is { } left => $"Its attempt was cut off, and {left}; it waits for that to be gone.",
+                _ when Holding.WaitsUntil(step) is { } until => $"It {until}.",
                 _ => step.Attempt > 1 ? $"It is at work on attempt {step.Attempt}." : "It is at work.",
             },
-            StepPhase.Resting => $"Attempt {step.Attempt} failed; the next one starts at {step.Due:HH:mm:ss} UTC.",
+            StepPhase.Resting => $"Attempt {step.Attempt} failed; the next one starts at {step.Due:yyyy-MM-dd HH:mm:ss} UTC.",
             _ => step.Outcome switch
             {
                 Outcome.Succeeded => step.Attempt > 1 ? $"It succeeded on attempt {step.Attempt}." : "It succeeded.",
@@ -59,7 +61,7 @@ public sealed record Why(string Step, string State, string Sentence, string Join
     }
 
     static string GuardWords(HoldState hold) =>
-        $"Its guard holds it since {hold.Since:HH:mm:ss} UTC{(hold.Latest?.Message is { } why ? $": {why}" : "")}. It has looked {(hold.Looks == 1 ? "once" : $"{hold.Looks} times")}.";
+        $"Its guard holds it since {hold.Since:yyyy-MM-dd HH:mm:ss} UTC{(hold.Latest?.Message is { } why ? $": {why}" : "")}. It has looked {(hold.Looks == 1 ? "once" : $"{hold.Looks} times")}.";
 
     static string JoinWords(Join join, int gates) => join.Mode switch
     {
@@ -89,15 +91,27 @@ public sealed record WhyGate(string From, string Label, string State, string Saw
         ref readonly var state = ref scope.Gates[gate.Index];
         var word = state.Phase.Word();
         var parts = state.Reason?.Parts ?? [];
-        var asks = gate.Label.Length == 0 ? "success" : gate.Label;
+        var asks = Asks(gate);
+        var looked = gate.When is null || state.Reason is not null;
         var sentence = state.Phase switch
         {
             GatePhase.Undecided => $"“{gate.From.Id}” has not settled yet.",
             _ when state.Reason?.Error is { } error => $"The gate from “{gate.From.Id}” could not be decided: {error}.",
-            GatePhase.Open => $"“{gate.From.Id}” {Verb(source)}, and the gate asks for {asks}{Values(parts)}: open.",
-            _ => $"“{gate.From.Id}” {Verb(source)}, and the gate asks for {asks}{Values(parts)}: shut.",
+            GatePhase.Open => $"“{gate.From.Id}” {Verb(source)}, and the gate asks for {asks}{Values(parts)}: open{(looked ? "" : " (the expression was not looked at)")}.",
+            _ => $"“{gate.From.Id}” {Verb(source)}, and the gate asks for {asks}{Values(parts)}: shut{(looked ? "" : " (the expression was not looked at)")}.",
         };
         return new(gate.From.Id, gate.Label, word, source.Word, sentence, parts, state.Reason?.Error);
+    }
+
+    // Outcome and condition, both: a gate with a condition asks for an outcome too.
+    static string Asks(Gate gate)
+    {
+        var outcomes = gate.On switch
+        {
+            GateOutcomes.Success => "success", GateOutcomes.Failure => "failure", GateOutcomes.Completion => "success or failure", GateOutcomes.Skipped => "a skip", GateOutcomes.Always => "any end",
+            var on => string.Join(" or ", new[] { (GateOutcomes.Success, "success"), (GateOutcomes.Failure, "failure"), (GateOutcomes.Skipped, "a skip") }.Where(o => on.HasFlag(o.Item1)).Select(o => o.Item2)),
+        };
+        return gate.When is null ? outcomes : $"{outcomes} {(gate.Match == GateMatch.Either ? "or" : "and")} {(gate.Branch is { } branch ? $"branch {branch}" : gate.When.Expression.Text)}";
     }
 
     static string Verb(StepState source) => source.Outcome switch { Outcome.Skipped => "was skipped", Outcome.Stopped => "was stopped", var o => o.Word() };

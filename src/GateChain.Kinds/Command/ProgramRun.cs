@@ -14,6 +14,9 @@ static class ProgramRun
     /// <exception cref="StepFailedException">It can't be started, or was ended early.</exception>
     public static async Task<ProgramEnd> RunAsync(ProgramCall call, AttemptContext context, CancellationToken cancel)
     {
+        // The run's own folder is there for whoever names it.
+        var own = $"runs/{context.Run}";
+        if (call.Line.Concat(call.Env.Values).Append(call.Input ?? "").Append(call.Folder).Any(t => t.Contains(own, StringComparison.Ordinal))) { Directory.CreateDirectory(Path.Combine(context.WorkFolder, own)); }
         if (!Directory.Exists(call.Folder)) { throw new StepFailedException("no-folder", $"the folder {call.Folder} is not there"); }
         var name = call.Line[0];
         var program = Find(name, call.Folder)

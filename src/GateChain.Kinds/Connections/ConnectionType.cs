@@ -1,5 +1,4 @@
 using GateChain.Core.Chains.Kinds;
-using GateChain.Kinds.Contract;
 using GateChain.Kinds.Settings;
 
 namespace GateChain.Kinds.Connections;
@@ -18,15 +17,17 @@ public sealed record ConnectionType(string Name, string Doc, SettingShape Settin
 /// <param name="Secrets">Where passwords come from.</param>
 public sealed record ConnectionUse(string WorkFolder, ISecrets Secrets)
 {
-    /// <summary>Where files of databases may lie; null where that is not asked, as offline.</summary>
-    public AllowedFolders? Folders { get; init; }
+    /// <summary>Gives the full path of a file that a database may use, and throws for others; null where any may be, as offline.</summary>
+    public Func<string, string>? Confine { get; init; }
+
+    /// <summary>All that may be reached, as folders and single files; null where anything may be.</summary>
+    public Func<(IReadOnlyList<string> Folders, IReadOnlyList<string> Files)>? Reach { get; init; }
 
     /// <summary>Whether nothing may be changed.</summary>
     public bool ReadOnly { get; init; }
 
-    /// <summary>A path of a connection as a full path.</summary>
-    /// <exception cref="StepFailedException">It leads out of the folders that the service may use.</exception>
-    public string Resolve(string path) => Folders?.Resolve(path, WorkFolder) ?? Path.GetFullPath(path, WorkFolder);
+    /// <summary>A path of a connection as a full path; throws when it leads out of the folders that the service may use.</summary>
+    public string Resolve(string path) => Confine?.Invoke(path) ?? Path.GetFullPath(path, WorkFolder);
 }
 
 /// <summary>A folder that file steps may name instead of a path.</summary>

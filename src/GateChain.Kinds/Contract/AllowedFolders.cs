@@ -1,3 +1,5 @@
+using GateChain.Kinds.Connections;
+
 namespace GateChain.Kinds.Contract;
 
 /// <summary>The folders in which steps may read and write. Neither <c>..</c> nor symbolic links lead out of them. Immutable, thread-safe.</summary>
@@ -34,6 +36,9 @@ public sealed class AllowedFolders
 
     /// <param name="folders">Full paths; what they really are is looked at when this is made.</param>
     public AllowedFolders(params IReadOnlyList<string> folders) => _roots = [.. folders.Select(f => Real(Path.GetFullPath(f))).Distinct()];
+
+    /// <summary>What using a connection needs, with its files kept within these folders.</summary>
+    public ConnectionUse For(string workFolder, ISecrets secrets) => new(workFolder, secrets) { Confine = path => Resolve(path, workFolder), Reach = Contents };
 
     /// <summary>A path as a full path.</summary>
     /// <param name="path">The path as a setting has it.</param>

@@ -61,7 +61,7 @@ public sealed record AttemptContext
     public string WithSecret(string setting, string entry, string value) => IsWritten(setting, entry) ? SecretText.Resolve(value, Secrets) : value;
 
     /// <summary>What using a connection needs.</summary>
-    public ConnectionUse ConnectionUse => new(WorkFolder, Secrets) { Folders = Folders, ReadOnly = ReadOnly };
+    public ConnectionUse ConnectionUse => Folders.For(WorkFolder, Secrets) with { ReadOnly = ReadOnly };
 
     /// <summary>Takes how far the work has got, as often as there is something to say; null when nobody looks.</summary>
     public IProgress<AttemptProgress>? Progress { get; init; }

@@ -37,9 +37,9 @@ sealed class DuckDbDialect : Dialect
     // Its statements read and write files and ask servers; they get the folders that steps may use, and nothing is fetched from the network.
     static async Task ConfineAsync(DuckDBConnection duck, ConnectionUse use, CancellationToken cancel)
     {
-        if (use.Folders is null) { return; }
+        if (use.Reach is not { } reach) { return; }
         static string List(IEnumerable<string> paths) => $"[{string.Join(", ", paths.Select(p => $"'{p.Replace("'", "''", StringComparison.Ordinal)}'"))}]";
-        var (folders, files) = use.Folders.Contents();
+        var (folders, files) = reach();
         using var command = duck.CreateCommand();
         command.CommandText = $"SET autoinstall_known_extensions = false; SET autoload_known_extensions = false; SET allow_community_extensions = false; SET allowed_directories = {List(folders)}; SET allowed_paths = {List(files)}; SET enable_external_access = false; SET lock_configuration = true;";
         await command.ExecuteNonQueryAsync(cancel).ConfigureAwait(false);

@@ -44,7 +44,7 @@ sealed class SqliteDialect : Dialect
     // Statements open further files by ATTACH, and VACUUM INTO writes one by it.
     static void Confine(SqliteConnection sqlite, ConnectionUse use)
     {
-        if (use.Folders is null) { return; }
+        if (use.Confine is null) { return; }
         raw.sqlite3_set_authorizer(sqlite.Handle!, (_, action, first, _, _, _) =>
         {
             if (action != raw.SQLITE_ATTACH) { return raw.SQLITE_OK; }

@@ -39,7 +39,7 @@ public sealed class QueryProbe : Probe<QueryProbeSettings>
     {
         try
         {
-            using var session = Session.Open(settings.Connection, context.Connections, new(context.WorkFolder, context.Secrets) { Folders = context.Folders }, _ => { }, cancel);
+            using var session = Session.Open(settings.Connection, context.Connections, context.Folders.For(context.WorkFolder, context.Secrets), _ => { }, cancel);
             using var transaction = session.Begin();
             using var command = session.Command(transaction, settings.Query, settings.Bind);
             using var interrupt = session.InterruptOn(command);

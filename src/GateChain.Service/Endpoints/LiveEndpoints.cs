@@ -28,11 +28,19 @@ static class LiveEndpoints
             .Produces<RunSummary>(contentType: "text/event-stream");
     }
 
+    // Ends with the request, or with the service.
+    static CancellationToken Until(HttpContext http, IHostApplicationLifetime life)
+    {
+        var either = CancellationTokenSource.CreateLinkedTokenSource(http.RequestAborted, life.ApplicationStopping);
+        http.Response.RegisterForDispose(either);
+        return either.Token;
+    }
+
     static async Task<IResult> Run(long id, ChainEngine engine, IHostApplicationLifetime life, HttpContext http)
     {
         // Asked first, so that a run that is not there gives a plain 404 and no stream.
         await engine.ReadAsync(id, (_, seq) => seq);
-        return TypedResults.ServerSentEvents(RunEvents(id, engine, CancellationTokenSource.CreateLinkedTokenSource(http.RequestAborted, life.ApplicationStopping).Token));
+        return TypedResults.ServerSentEvents(RunEvents(id, engine, Until(http, life)));
     }
 
     static async IAsyncEnumerable<SseItem<object>> RunEvents(long id, ChainEngine engine, [EnumeratorCancellation] CancellationToken cancel)
@@ -66,7 +74,7 @@ static class LiveEndpoints
     }
 
     static IResult All(ChainEngine engine, IHostApplicationLifetime life, HttpContext http) =>
-        TypedResults.ServerSentEvents(AllEvents(engine, CancellationTokenSource.CreateLinkedTokenSource(http.RequestAborted, life.ApplicationStopping).Token));
+        TypedResults.ServerSentEvents(AllEvents(engine, Until(http, life)));
 
     static async IAsyncEnumerable<SseItem<object>> AllEvents(ChainEngine engine, [EnumeratorCancellation] CancellationToken cancel)
     {

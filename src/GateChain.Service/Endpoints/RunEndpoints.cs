@@ -24,6 +24,9 @@ static class RunEndpoints
         api.MapGet("/runs/{id:long}/iterations", Iterations).WithName("listIterations").WithSummary("A page of an each's iterations or a repeat's rounds").ProducesProblem(404);
         api.MapGet("/runs/{id:long}/progress", (long id, ChainEngine engine) => engine.Progress.Of(id).ToDictionary(p => p.Key, p => new ProgressInfo(p.Value.Rows, p.Value.Bytes, p.Value.Share, Math.Round(p.Value.PerSecond, 1))))
             .WithName("getProgress").WithSummary("How far the steps have got that are at work, by path; those that tell nothing are left out");
+        api.MapPost("/runs/{id:long}/plan", Plan).WithName("planResume").WithSummary("What a resume would do again, go on inside of, and keep; nothing is begun").ProducesProblem(404).ProducesProblem(409).ProducesProblem(422);
+        api.MapPost("/runs/{id:long}/recover", Recover).WithName("recoverRun").WithSummary("Tries again to go on with a run that is stranded").ProducesProblem(404).ProducesProblem(409).ProducesProblem(503);
+        api.MapPost("/runs/{id:long}/gone", Gone).WithName("confirmGone").WithSummary("Says that what a lost attempt of a step had started is gone, so that the step goes on").ProducesProblem(404).ProducesProblem(409);
         api.MapPost("/runs/{id:long}/pause", Pause).WithName("pauseRun").WithSummary("Pauses a run: what runs, runs to its end; nothing new starts").ProducesProblem(404).ProducesProblem(409);
         api.MapPost("/runs/{id:long}/answer", Answer).WithName("answerRun").WithSummary("Decides about a step that paused its run").ProducesProblem(404).ProducesProblem(409).ProducesProblem(422);
         api.MapPost("/runs/{id:long}/restart", Restart).WithName("restartRun").WithSummary("Starts a new run with the same parameters").ProducesProblem(404).ProducesProblem(409).ProducesProblem(422);
@@ -33,7 +36,8 @@ static class RunEndpoints
     }
 
     static IReadOnlyList<RunSummary> List(ChainEngine engine, string? chain = null, string? state = null, long? before = null, int limit = 50, long? parent = null) =>
-        [.. engine.Register.List(new(chain, state, before, limit, parent)).Select(JsonViews.Summary)];
+        state is null or "queued" or "running" or "paused" or "succeeded" or "failed" or "stopped" ? [.. engine.Register.List(new(chain, state, before, limit, parent)).Select(JsonViews.Summary)]
+            : throw new RefusedException(RefusalKind.Invalid, $"“{state}” is no state of a run; states are queued, running, paused, succeeded, failed and stopped");
 
     static async Task<Created<RunSummary>> Start(StartRequest request, ChainEngine engine, HttpContext http)
     {
@@ -73,9 +77,30 @@ static class RunEndpoints
 
     static async Task<RunSummary> Resume(long id, ResumeRequest request, ChainEngine engine, HttpContext http)
     {
-        await engine.ResumeAsync(id, Caller.Of(http), new() { Set = JsonViews.Values(request.Set), From = request.From ?? [], Skip = request.Skip ?? [], Settle = JsonViews.Values(request.Settle), Release = request.Release });
+        await engine.ResumeAsync(id, Caller.Of(http), Order(request));
         return JsonViews.Summary(engine.Register.Find(id)!);
     }
+
+    static async Task<PlanInfo> Plan(long id, ResumeRequest request, ChainEngine engine)
+    {
+        var (plan, leg, kept) = await engine.PlanAsync(id, Order(request));
+        return new(leg, plan.Reset, plan.Reopened, plan.Redo, kept);
+    }
+
+    static async Task<RunSummary> Recover(long id, ChainEngine engine)
+    {
+        await engine.RecoverAsync(id);
+        return JsonViews.Summary(engine.Register.Find(id)!);
+    }
+
+    static async Task<RunSummary> Gone(long id, GoneRequest request, ChainEngine engine, HttpContext http)
+    {
+        await engine.ConfirmGoneAsync(id, request.Step, Caller.Of(http));
+        return JsonViews.Summary(engine.Register.Find(id)!);
+    }
+
+    static ResumeOrder Order(ResumeRequest request) =>
+        new() { Set = JsonViews.Values(request.Set), From = request.From ?? [], Skip = request.Skip ?? [], Settle = JsonViews.Values(request.Settle), Release = request.Release };
 
     static async Task<RunSummary> Pause(long id, PauseRequest request, ChainEngine engine, HttpContext http)
     {
@@ -87,7 +112,7 @@ static class RunEndpoints
     {
         if (!Enum.TryParse<PauseAnswer>(request.Answer, ignoreCase: true, out var answer) || !request.Answer.All(char.IsAsciiLetter))
         {
-            throw new RefusedException(RefusalKind.Invalid, $"“{request.Answer}” is no answer; answers are retry, skip, settle, fail and stop");
+            throw new RefusedException(RefusalKind.Invalid, $"“{request.Answer}” is no answer; answers are retry, anew, skip, settle, fail and stop");
         }
         var outputs = Value.Map(DictionaryMap.Of(JsonViews.Values(request.Outputs)));
         await engine.AnswerAsync(id, request.Step, answer, outputs, request.Message, Caller.Of(http));
@@ -111,5 +136,8 @@ static class RunEndpoints
 static class Caller
 {
     public static string Of(HttpContext http) =>
-        http.Request.Headers["X-Gatechain-By"].FirstOrDefault() is { Length: > 0 and <= 300 } by ? Uri.UnescapeDataString(by) : "somebody";
+        http.Request.Headers["X-Gatechain-By"].FirstOrDefault() is { Length: > 0 and <= 300 } by ? Plain(Uri.UnescapeDataString(by)) : "somebody";
+
+    // What would begin another line, or turn the reading of one around, is no part of a name.
+    static string Plain(string name) => new string([.. name.Where(c => !char.IsControl(c) && char.GetUnicodeCategory(c) is not (System.Globalization.UnicodeCategory.Format or System.Globalization.UnicodeCategory.LineSeparator or System.Globalization.UnicodeCategory.ParagraphSeparator))]).Trim() is { Length: > 0 } plain ? plain : "somebody";
 }

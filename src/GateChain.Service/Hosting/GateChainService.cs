@@ -1,4 +1,5 @@
 using System.Net;
+using System.Net.Http.Headers;
 using System.Text.Json;
 using System.Text.Json.Serialization;
 using GateChain.Core.Checking;
@@ -90,14 +91,39 @@ public sealed class GateChainService : IAsyncDisposable
             o.SerializerOptions.NumberHandling = JsonNumberHandling.Strict;
             // Values are held to their own bound, which tells what is wrong in words.
             o.SerializerOptions.MaxDepth = ValueJson.MaxDepth;
+            // What a request lacks is told by its name, and never met later as nothing.
+            o.SerializerOptions.RespectNullableAnnotations = true;
+            o.SerializerOptions.RespectRequiredConstructorParameters = true;
         });
         builder.Services.Configure<Microsoft.AspNetCore.Routing.RouteHandlerOptions>(o => o.ThrowOnBadRequest = true);
+        builder.Services.Configure<Microsoft.AspNetCore.Routing.RouteOptions>(o => o.SetParameterPolicy<Microsoft.AspNetCore.Routing.Constraints.RegexInlineRouteConstraint>("regex"));
         builder.Services.Configure<Microsoft.Extensions.Hosting.HostOptions>(o => o.ShutdownTimeout = TimeSpan.FromSeconds(3));
 
         var app = builder.Build();
         app.UseExceptionHandler();
-        app.UseStatusCodePages();
+        app.UseStatusCodePages(async context =>
+        {
+            var status = context.HttpContext.Response.StatusCode;
+            var detail = status switch
+            {
+                404 => "there is no such address in the API; /api/openapi.json lists them",
+                405 => $"this address does not take {context.HttpContext.Request.Method}; it takes {context.HttpContext.Response.Headers.Allow}",
+                415 => "the body is sent as application/json, in UTF-8",
+                _ => null,
+            };
+            await Results.Problem(statusCode: status, detail: detail, instance: context.HttpContext.Request.Path).ExecuteAsync(context.HttpContext);
+        });
         app.UseMiddleware<LoopbackGuard>();
+        app.Use((http, next) =>
+        {
+            // A body in another character set would not be read as what it says.
+            if (MediaTypeHeaderValue.TryParse(http.Request.ContentType, out var type) && type.CharSet?.Trim('"') is { Length: > 0 } set && !set.Equals("utf-8", StringComparison.OrdinalIgnoreCase))
+            {
+                http.Response.StatusCode = 415;
+                return Task.CompletedTask;
+            }
+            return next(http);
+        });
         app.MapOpenApi("/api/openapi.json");
         var api = app.MapGroup("/api");
         ChainEndpoints.Map(api);
@@ -107,10 +133,12 @@ public sealed class GateChainService : IAsyncDisposable
         RunEndpoints.Map(api);
         LiveEndpoints.Map(api);
         HealthEndpoint.Map(app);
-        api.MapFallback(() => Results.Problem(statusCode: 404, detail: "there is no such address in the API; /api/openapi.json lists them"));
         ServeConsole(app);
         return (app, app.Services.GetRequiredService<ChainEngine>());
     }
+
+    // Wrong addresses, methods and media types of the API are told as such.
+    const string NotTheApi = "{*path:regex(^(?!api(/|$)).*$)}";
 
     // Every address of the console gives the same page; files with a hash in their name may be kept for good.
     static void ServeConsole(WebApplication app)
@@ -118,7 +146,8 @@ public sealed class GateChainService : IAsyncDisposable
         var folder = Path.Combine(AppContext.BaseDirectory, "console");
         if (!Directory.Exists(folder))
         {
-            app.MapFallback(() => Results.Text("The console has not been built. The API is at /api/openapi.json."));
+            app.MapGet("/", () => "The console has not been built. The API is at /api/openapi.json.");
+            app.MapFallback(NotTheApi, () => Results.Text("The console has not been built. The API is at /api/openapi.json."));
             return;
         }
         var files = new PhysicalFileProvider(folder);
@@ -127,7 +156,9 @@ public sealed class GateChainService : IAsyncDisposable
             FileProvider = files,
             OnPrepareResponse = c => c.Context.Response.Headers.CacheControl = c.Context.Request.Path.StartsWithSegments("/assets") ? "public, max-age=31536000, immutable" : "no-cache",
         });
-        app.MapFallbackToFile("index.html", new StaticFileOptions { FileProvider = files, OnPrepareResponse = c => c.Context.Response.Headers.CacheControl = "no-cache" });
+        var page = new StaticFileOptions { FileProvider = files, OnPrepareResponse = c => c.Context.Response.Headers.CacheControl = "no-cache" };
+        app.MapFallbackToFile(NotTheApi, "index.html", page);
+        app.MapFallbackToFile("/", "index.html", page);
     }
 
     // One service at a time works on a data folder, and nobody else reads it.

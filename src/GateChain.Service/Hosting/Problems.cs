@@ -65,7 +65,9 @@ sealed class Problems(ILogger<Problems> logger, ChainEngine engine) : IException
     static string Count(int number, string what) => number == 1 ? $"1 {what}" : $"{number} {what}s";
 
     static string Sentence(BadHttpRequestException bad) => bad.InnerException is System.Text.Json.JsonException json
-        ? $"the body is not the JSON that is expected{(json.Path is null or "$" ? "" : $", at {json.Path}")}" : bad.Message.TrimEnd('.');
+        ? json.Message.IndexOf("missing required properties including: ", StringComparison.Ordinal) is >= 0 and var at
+            ? $"the body lacks {json.Message[(at + 39)..].Split(". ", 2)[0].TrimEnd('.').Replace("'", "“", StringComparison.Ordinal).Replace("“,", "”,", StringComparison.Ordinal).TrimEnd('“')}”"
+        : $"the body is not the JSON that is expected{(json.Path is null or "$" ? "" : $", at {json.Path}")}" : bad.Message.TrimEnd('.');
 
     static ProblemDetails New(int status, string title, string detail) => new() { Status = status, Title = title, Detail = detail, Type = "about:blank" };
 }

@@ -138,15 +138,15 @@ static class RunViews
     }
 
     public static StepStatus Step(StepState step) => new(step.Path, step.Step.Address, step.Word, step.Attempt, step.Leg, step.Started, step.Ended,
-        step.IsSettled ? null : step.Due, step.Error?.Message ?? step.Leftover ?? step.Note, step.IsAbsorbed, step.Warnings.Count > 0,
+        step.IsSettled ? null : step.Due, step.Error?.Message ?? step.Leftover ?? step.Note ?? Holding.WaitsUntil(step), step.IsAbsorbed, step.Warnings.Count > 0,
         step.Each is { } each ? $"{each.Succeeded + each.Failed + each.Stopped} of {each.Items.Count}" : step.Repeat is { } repeat ? $"{repeat.Rounds.Count(x => x.IterationOutcome is not null)} of at most {step.Step.Repeat!.Limit}" : null,
         step.Hold is { } hold ? Hold(step, hold) : null, step.Step.Lane, step.Child?.Run,
         step.Answered is { } answered ? $"{answered.Answer.Word()} by {answered.By}" : null, Math.Max(0, Count(step) - MaxIterations));
 
     static HoldInfo Hold(StepState step, HoldState hold) => new(hold.Since, hold.Looks, step.Phase == StepPhase.Held ? step.Due : null,
-        hold.Latest?.Verdict.Word(), hold.Latest?.Message, JsonViews.Json(hold.Probes));
+        hold.Latest?.Verdict.Word(), hold.Latest?.Message, JsonViews.Json(hold.Probes), Holding.WaitsFor(step), Holding.LooksLeft(step));
 
-    static IterationStatus Iteration(ScopeState scope) => new(scope.Path, scope.Owner!.Path, scope.Index, scope.Owner!.Repeat is not null ? $"round {scope.Index}" : scope.Item.Kind == ValueKind.String ? scope.Item.AsString : ValueText.Show(scope.Item, 80),
+    static IterationStatus Iteration(ScopeState scope) => new(scope.Path, scope.Owner!.Path, scope.Index, scope.Owner!.Repeat is not null ? $"round {scope.Index}" : LoopItems.Name(scope.Item, 80),
         scope.IterationOutcome?.Word() ?? "running", scope.Started, scope.Ended, scope.IterationError);
 
     static GateStatus Gate(ScopeState scope, int index) =>

@@ -265,10 +265,6 @@ public class DecidedTests
     }
 
     [Fact]
-    public void NothingIsDoneAgainAndPassedOverAtOnce() =>
-        Assert.Equal("“a” can't be done again and passed over at once", RunMachine.PlanResume(Play.Failing("chain: t\nsteps: { a: { kind: work } }", "a").Run().State, new(["a"], ["a"])).Refusal);
-
-    [Fact]
     public void JitterDiffersFromAttemptToAttempt()
     {
         var play = Play.Failing("chain: t\nsteps:\n  a: { kind: work, retry: { limit: 5, wait: 100s, jitter: 1 } }", "a").Run();

@@ -38,7 +38,7 @@ public sealed class HttpTests : IAsyncLifetime
     [InlineData("POST", "/api/runs/7/resume", "{}", 404, "there is no run 7")]
     [InlineData("POST", "/api/runs/7/pause", "{}", 404, "there is no run 7")]
     [InlineData("POST", "/api/runs/7/answer", "{\"step\": \"a\", \"answer\": \"retry\"}", 404, "there is no run 7")]
-    [InlineData("POST", "/api/runs/7/answer", "{\"step\": \"a\", \"answer\": \"perhaps\"}", 422, "“perhaps” is no answer; answers are retry, skip, settle, fail and stop")]
+    [InlineData("POST", "/api/runs/7/answer", "{\"step\": \"a\", \"answer\": \"perhaps\"}", 422, "“perhaps” is no answer; answers are retry, anew, skip, settle, fail and stop")]
     [InlineData("POST", "/api/runs/7/answer", "{\"step\": \"a\", \"answer\": \"3\"}", 422, "“3” is no answer")]
     [InlineData("POST", "/api/runs/7/restart", "{}", 404, "there is no run 7")]
     [InlineData("GET", "/api/runs/7/iterations?path=a", null, 404, "there is no run 7")]

@@ -72,7 +72,7 @@ public sealed class CommandTests : IAsyncLifetime
     [InlineData(4, "there is no chain “milk-intaek”; did you mean “milk-intake”?", "run", "milk-intaek")]
     [InlineData(4, "there is no run 99", "show", "99")]
     [InlineData(4, "there is no run 99", "stop", "99")]
-    [InlineData(2, "Required argument missing for command: 'run'.", "run")]
+    [InlineData(2, "which chain? its name is missing", "run")]
     [InlineData(2, "Unrecognized command or argument 'dance'.", "dance")]
     [InlineData(2, "the folder nowhere is not there", "push", "nowhere")]
     [InlineData(2, "nowhere.chain.yaml is not there", "check", "nowhere.chain.yaml")]

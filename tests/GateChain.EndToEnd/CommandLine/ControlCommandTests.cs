@@ -62,7 +62,7 @@ public sealed class ControlCommandTests : IAsyncLifetime
         Put("ledger/locked");
         await OutAsync(0, "run", "night-close", "-p", "day=2026-11-22");
         await UntilAsync("1", "◇ held");
-        Assert.Contains("the closing list has not come; looked once since", await OutAsync(0, "show", "1"), StringComparison.Ordinal);
+        Assert.Contains("the closing list has not come; waits for ", await OutAsync(0, "show", "1"), StringComparison.Ordinal);
         Assert.Contains("guard hold, look 1", await OutAsync(0, "why", "1", "closing_list"), StringComparison.Ordinal);
         await OutAsync(0, "run", "night-close", "-p", "day=2026-11-23");
         Assert.Contains("run 2 is queued: it begins when the runs of night-close before it have ended", await OutAsync(0, "show", "2"), StringComparison.Ordinal);

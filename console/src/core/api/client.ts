@@ -1,7 +1,7 @@
 import createClient from "openapi-fetch";
 import type { paths } from "./schema";
 import type { RehearsalOrder } from "../rehearsal";
-import type { ChainDetail, ChainSummary, ColumnsInfo, ConnectionCheckInfo, ConnectionInfo, DraftInfo, DraftVersionInfo, ExpressionResult, KindsInfo, LaneInfo, LogPage, NameInfo, PartChangeInfo, ProblemInfo, ProfileInfo, ProgressInfo, RehearsalResult, ReleaseDetail, ReleaseInfo, RenameResult, RunDetail, RunSummary, SecretInfo, StepDetail, SurroundingsInfo, TemplateInfo } from "./types";
+import type { ChainDetail, ChainSummary, ColumnsInfo, ConnectionCheckInfo, ConnectionInfo, DraftInfo, DraftVersionInfo, ExpressionResult, KindsInfo, LaneInfo, LogPage, NameInfo, PartChangeInfo, ProblemInfo, ProfileInfo, ProgressInfo, RehearsalResult, ReleaseDetail, ReleaseInfo, RenameResult, RunDetail, PlanInfo, RunSummary, SecretInfo, StepDetail, SurroundingsInfo, TemplateInfo } from "./types";
 
 const api = createClient<paths>({ baseUrl: "/", headers: { "X-Gatechain-By": "console" } });
 
@@ -66,6 +66,9 @@ export interface ResumeOrder {
 
 export const resumeRun = (id: number, order: ResumeOrder) =>
   answer<RunSummary>(api.POST("/api/runs/{id}/resume", { params: { path: { id } }, body: { ...order, set: order.set as never, settle: null } }));
+
+export const planResume = (id: number, order: ResumeOrder) =>
+  answer<PlanInfo>(api.POST("/api/runs/{id}/plan", { params: { path: { id } }, body: { ...order, set: order.set as never, settle: null } }));
 
 export const pauseRun = (id: number) => answer<RunSummary>(api.POST("/api/runs/{id}/pause", { params: { path: { id } }, body: { message: null } }));
 

@@ -571,6 +571,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{id}/plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a resume would do again, go on inside of, and keep; nothing is begun */
+        post: operations["planResume"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{id}/recover": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Tries again to go on with a run that is stranded */
+        post: operations["recoverRun"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{id}/gone": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Says that what a lost attempt of a step had started is gone, so that the step goes on */
+        post: operations["confirmGone"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{id}/pause": {
         parameters: {
             query?: never;
@@ -865,11 +916,11 @@ export interface components {
         ExpressionRequest: {
             chain: string;
             source: string;
-            step: null | string;
-            place: null | string;
-            scope: null | string;
-            from: null | string;
             text: string;
+            step?: null | string;
+            place?: null | string;
+            scope?: null | string;
+            from?: null | string;
             /** Format: int32 */
             cursor?: null | number;
             /** Format: int64 */
@@ -902,6 +953,9 @@ export interface components {
             state: string;
             inError: boolean;
         };
+        GoneRequest: {
+            step: string;
+        };
         GuardInfo: {
             verdict: string;
             message: null | string;
@@ -926,6 +980,8 @@ export interface components {
             trouble: null | string;
             /** Format: date-time */
             since: null | string;
+            stranded: components["schemas"]["StrandedInfo"][];
+            programs: string;
         };
         HoldInfo: {
             /** Format: date-time */
@@ -937,6 +993,9 @@ export interface components {
             verdict: null | string;
             message: null | string;
             saw: components["schemas"]["JsonElement"];
+            waits: string;
+            /** Format: int32 */
+            left: null | number;
         };
         IterationPage: {
             /** Format: int32 */
@@ -1020,6 +1079,15 @@ export interface components {
         };
         PauseRequest: {
             message?: null | string;
+        };
+        PlanInfo: {
+            /** Format: int32 */
+            leg: number;
+            redone: string[];
+            goesOn: string[];
+            redo: string[];
+            /** Format: int32 */
+            kept: number;
         };
         ProblemDetails: {
             type?: null | string;
@@ -1336,6 +1404,13 @@ export interface components {
         };
         StopRequest: {
             message?: null | string;
+        };
+        StrandedInfo: {
+            /** Format: int64 */
+            run: number;
+            why: string;
+            /** Format: date-time */
+            since: string;
         };
         SurroundingsInfo: {
             connections: components["schemas"]["NameInfo"][];
@@ -2609,6 +2684,152 @@ export interface operations {
                     "application/json": {
                         [key: string]: components["schemas"]["ProgressInfo"];
                     };
+                };
+            };
+        };
+    };
+    planResume: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ResumeRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanInfo"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    recoverRun: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunSummary"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    confirmGone: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GoneRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunSummary"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
                 };
             };
         };

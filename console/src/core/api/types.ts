@@ -8,6 +8,7 @@ export type ParameterInfo = Schemas["ParameterInfo"];
 export type ScopeGraph = Schemas["ScopeGraph"];
 export type StepNode = Schemas["StepNode"];
 export type GateEdge = Schemas["GateEdge"];
+export type PlanInfo = Schemas["PlanInfo"];
 export type RunSummary = Schemas["RunSummary"];
 export type RunDetail = Schemas["RunDetail"];
 export type RunPatch = Schemas["RunPatch"];

@@ -18,8 +18,8 @@ export function applyChanges(text: string, changes: readonly TextChange[]): stri
 
 /** Keys in the order in which people read them; a new one is put after those that come before it. */
 const order = [
-  "chain", "kind", "title", "notes", "params", "vars", "lane", "whenBusy", "onFailure", "dueIn", "recover", "from", "to", "on", "match", "branch", "name", "type", "label", "initial", "default", "disabled", "join", "guard", "probes", "rules", "otherwise", "branches", "over", "until", "while",
-  "limit", "pause", "atLimit", "parallel", "tolerate", "collect", "inputs", "wait", "release", "resumeAs", "set", "retry", "timeout", "expect", "assign", "ifFails", "onCrash", "crashLimit", "onResume", "steps", "gates", "when", "verdict", "message", "handlers", "outputs", "layout",
+  "chain", "kind", "title", "notes", "params", "vars", "defaults", "lane", "whenBusy", "onFailure", "dueIn", "recover", "from", "to", "on", "match", "branch", "name", "type", "label", "initial", "default", "disabled", "join", "guard", "probes", "rules", "otherwise", "branches", "over", "until", "while",
+  "as", "limit", "pause", "atLimit", "parallel", "tolerate", "collect", "inputs", "wait", "release", "resumeAs", "set", "retry", "timeout", "expect", "assign", "ifFails", "onCrash", "crashLimit", "onResume", "steps", "gates", "when", "verdict", "message", "handlers", "outputs", "layout",
 ];
 
 const column = (text: string, offset: number) => offset - (text.lastIndexOf("\n", offset - 1) + 1);

@@ -4,13 +4,14 @@ import { act } from "../../app/act";
 import { answerRun } from "../../core/api/client";
 import { outputsOf } from "../../core/format";
 
-/** What a person can decide about a step that has paused its run. */
-export function AnswerButtons({ run, path }: { run: number; path: string }) {
+/** What a person can decide about a step that has paused its run; one that holds others, or calls a chain, goes on inside or is done anew. */
+export function AnswerButtons({ run, path, holds }: { run: number; path: string; holds: boolean }) {
   const [settling, setSettling] = useState(false);
   const answer = (word: string) => act(`“${path}” was not decided`, () => answerRun(run, path, word, null));
   return (
     <Group gap={6} wrap="nowrap" role="group" aria-label={`Decide about ${path}`}>
-      <Button size="compact-xs" onClick={() => void answer("retry")}>Retry</Button>
+      <Button size="compact-xs" onClick={() => void answer("retry")}>{holds ? "Retry inside" : "Retry"}</Button>
+      {holds && <Button size="compact-xs" variant="default" onClick={() => void answer("anew")}>Do anew</Button>}
       <Button size="compact-xs" variant="default" onClick={() => void answer("skip")}>Skip</Button>
       <Button size="compact-xs" variant="default" onClick={() => setSettling(true)}>Settle…</Button>
       <Button size="compact-xs" variant="default" onClick={() => void answer("fail")}>Fail</Button>

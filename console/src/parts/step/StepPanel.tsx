@@ -5,6 +5,7 @@ import { Link } from "@tanstack/react-router";
 import type { RunDetail, StepDetail, StepStatus } from "../../core/api/types";
 import { between, clock } from "../../core/format";
 import { StateMark } from "../StateMark";
+import { holdsOthers } from "../../core/runModel";
 import { AnswerButtons } from "./AnswerButtons";
 import { LogView } from "./LogView";
 import { Values } from "./Values";
@@ -38,7 +39,7 @@ export function StepPanel({ run, path, leg, now }: { run: RunDetail; path: strin
       {status?.state === "running" && leg === undefined && <Progress run={run.id} path={path} />}
       {(status ?? data.status).state === "paused" && leg === undefined && (
         <div style={{ marginTop: 10 }}>
-          <AnswerButtons run={run.id} path={path} />
+          <AnswerButtons run={run.id} path={path} holds={holdsOthers(run, path)} />
         </div>
       )}
       <Tabs defaultValue="why" mt="sm" keepMounted={false}>

@@ -60,7 +60,7 @@ sealed partial class Decider
         if (!exhausted) { return new(outputs); }
         var first = each.Opened.First(i => i?.IterationOutcome == Outcome.Failed)!;
         var inner = first.CountedFailures > 0 ? FailureOf(first) : new("failed", first.IterationError ?? "failed");
-        return new(outputs, new("iterations", $"{each.Failed} of {each.Items.Count} iterations failed; first “{(first.Item.Kind == ValueKind.String ? first.Item.AsString : ValueText.Show(first.Item, 60))}”: {inner.Message}"));
+        return new(outputs, new("iterations", $"{each.Failed} of {each.Items.Count} iterations failed; first “{LoopItems.Name(first.Item)}”: {inner.Message}"));
     }
 
     void ScopeEnded(ScopeState scope)
