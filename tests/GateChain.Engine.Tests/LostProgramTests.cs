@@ -4,9 +4,11 @@ using GateChain.Core.Values;
 namespace GateChain.Engine.Tests;
 
 /// <summary>Programs that go on after their service was killed are ended before anything of their step begins again, whatever <c>onCrash</c> says and whoever begins it.</summary>
-public sealed class LostProgramTests
+public sealed class LostProgramTests : IAsyncDisposable
 {
     readonly House _house = new();
+
+    public ValueTask DisposeAsync() => _house.DisposeAsync();
 
     string[] Lines => File.Exists(Path.Combine(_house.Work, "zap")) ? File.ReadAllLines(Path.Combine(_house.Work, "zap")) : [];
 
@@ -28,7 +30,6 @@ public sealed class LostProgramTests
     [InlineData("fail", "resume")]
     public async Task TheyAreEndedBeforeAnythingBeginsAgain(string onCrash, string then)
     {
-        await using var _ = _house;
         // A child that made a session of its own, and whose parent ends, is the program's too.
         var run = await _house.RunAsync($"chain: t\nsteps:\n  b: {{ kind: command, onCrash: {onCrash}, set: {{ shell: 'test -f again && exit 0; setsid sh -c \"echo child $$ >> zap; sleep 60\" & echo start $$ >> zap; sleep 60; echo end >> zap' }} }}");
         await UntilAsync(() => Lines.Length == 2);
@@ -60,7 +61,6 @@ public sealed class LostProgramTests
     [InlineData(false)]
     public async Task AHeldStepHearsOfFilesAfterEveryStart(bool whileItWasDown)
     {
-        await using var _ = _house;
         var run = await _house.RunAsync(Held.Replace("STABLE", "0s", StringComparison.Ordinal));
         await UntilAsync(() => _house.Engine.ReadAsync(run, (s, _) => s.Find("h")!.Hold?.Latest is not null).Result);
         Directory.CreateDirectory(Path.Combine(_house.Work, "inbox"));
@@ -75,7 +75,6 @@ public sealed class LostProgramTests
     [Fact]
     public async Task AFileIsLookedAtAgainWhenItCanBeStable()
     {
-        await using var _ = _house;
         Directory.CreateDirectory(Path.Combine(_house.Work, "inbox"));
         var run = await _house.RunAsync(Held.Replace("STABLE", "1s", StringComparison.Ordinal));
         await UntilAsync(() => _house.Engine.ReadAsync(run, (s, _) => s.Find("h")!.Hold?.Latest is not null).Result);
@@ -86,7 +85,6 @@ public sealed class LostProgramTests
     [Fact]
     public async Task AResumeReachesIntoAChildThatSucceeded()
     {
-        await using var _ = _house;
         _house.Count.Failing["bad"] = true;
         await _house.PushAsync("chain: t\nsteps: { good: { kind: call, chain: child1 }, bad: { kind: count } }", "chain: child1\nsteps: { k1: { kind: count }, k2: { kind: count } }\ngates: [ { from: k1, to: k2 } ]");
         var run = await _house.Engine.StartAsync("t", new Dictionary<string, Value>(), null, "ann");

@@ -15,7 +15,7 @@ static class ChainsCommand
         foreach (var head in (string[])["chain", "release", "title", "latest run", "state"]) { table.AddColumn(new TableColumn(new Text(head, new(decoration: Decoration.Dim)))); }
         foreach (var chain in chains)
         {
-            var last = chain.LastRuns.FirstOrDefault();
+            var last = chain.LastRuns is [var latest, ..] ? latest : null;
             table.AddRow(new Text(chain.Name), new Text(chain.Number?.ToString() ?? (chain.Draft is null ? "" : "draft only")), new Text(Words.Plain(chain.Title ?? "")), new Text(last is null ? "" : $"run {last.Id}, {Words.At(last.Started)}"), last is null ? new Text("") : States.Text(last.State));
         }
         AnsiConsole.Write(table);

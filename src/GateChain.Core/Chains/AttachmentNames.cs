@@ -7,6 +7,9 @@ namespace GateChain.Core.Chains;
 /// <summary>Finds the attachments that a step names, wherever in its settings they stand.</summary>
 public static class AttachmentNames
 {
+    /// <summary>Whether an attachment can be called so: a relative path of plain names that stays in its folder.</summary>
+    public static bool IsName(string name) => name.Length is > 0 and <= 255 && name.Split('/').All(p => p.Length > 0 && p is not ("." or "..")) && !name.Any(c => char.IsControl(c) || c is '\\' or ':');
+
     /// <summary>The names that stand plainly, with their places.</summary>
     public static IEnumerable<(string Name, Span Span)> In(Step step) => In(step.Settings, step.Kind.Settings);
 

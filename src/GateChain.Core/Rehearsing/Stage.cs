@@ -51,7 +51,8 @@ sealed class Stage
     void Put(RunInput input)
     {
         var decision = RunMachine.Decide(_state, input);
-        _budget.Left--;
+        // Long decisions count for more: what is played has to be told, too.
+        _budget.Left -= 1 + decision.Events.Count / 20;
         if (decision.Events.Count == 0) { return; }
         _journal.Add(decision);
         foreach (var e in decision.Events)

@@ -92,6 +92,7 @@ public sealed class DraftDesk
     {
         if (!ChainReader.IsName(chain)) { throw new RefusedException(RefusalKind.Invalid, $"the name of a chain begins with a letter and holds letters, digits and -; this is “{chain}”"); }
         if (source.Length > ChainReader.MaxLength || files.Values.Any(f => f.Length > ChainReader.MaxLength)) { throw new RefusedException(RefusalKind.Invalid, "a draft and its attachments are at most 4 MiB each"); }
+        if (files.Keys.FirstOrDefault(n => !AttachmentNames.IsName(n) || !Workspaces.Workspace.IsAttachment(n)) is { } bad) { throw new RefusedException(RefusalKind.Invalid, $"“{new string([.. bad.Take(60).Select(c => char.IsControl(c) ? '·' : c)])}” is no name of an attachment: a relative path without “..”, and none of a chain or of the workspace's own files"); }
         var start = _drafts.FindDraft(chain)?.Base ?? (_host.Catalogue.Releases(chain) is [var latest, ..] ? latest.Number : null);
         var saved = await _drafts.SaveDraftAsync(new(chain, seen), source, start, files, author, _host.Time.GetUtcNow()).ConfigureAwait(false);
         if (files.Count > 0) { Forget(); }

@@ -32,6 +32,7 @@ public sealed class Workspace
         var connections = ReadSettings(ConnectionsName, ReadConnections)?.Types ?? new Dictionary<string, string>();
         Profiles = ReadSettings(ProfilesName, Profiles.Read) ?? new();
         var lanes = ReadSettings(LanesName, LanesFile.Read)?.Widths.Keys ?? [];
+        foreach (var name in files.Keys.Where(n => !AttachmentNames.IsName(n))) { _problems.Add(new(ProblemKinds.BadName, "workspace", 1, 1, $"“{new string([.. name.Take(60).Select(c => char.IsControl(c) ? '·' : c)])}” is no name of a file in a workspace: a relative path without “..”, “\\” and control characters", null)); }
         var attachments = files.Keys.Where(IsAttachment).ToHashSet();
         var read = new List<(Chain Chain, string Source, string File, ProblemList Problems)>();
         foreach (var (name, content) in files.Where(f => f.Key.EndsWith(ChainEnding, StringComparison.Ordinal)).OrderBy(f => f.Key, StringComparer.Ordinal))

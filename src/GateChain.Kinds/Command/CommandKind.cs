@@ -19,6 +19,7 @@ public sealed class CommandKind : StepKind<CommandSettings>
     public static KindDescription Described { get; } = new("command", "Runs a program or a script and takes its output.", SettingsShape.Of<CommandSettings>(),
         new Dictionary<string, CelType> { ["exit_code"] = CelType.Int, ["value"] = CelType.Dyn })
     {
+        OneOf = (["run", "shell", "script"], true),
         Sample = new Dictionary<string, Value> { ["exit_code"] = Value.Int(0), ["value"] = Value.String("") },
     };
 

@@ -1,6 +1,7 @@
 using System.Net.Sockets;
 using GateChain.Core.Running.Events;
 using GateChain.Kinds.Connections;
+using GateChain.Kinds.Contract;
 using GateChain.Kinds.Settings;
 using MailKit.Net.Smtp;
 using MailKit.Security;
@@ -51,6 +52,11 @@ static class SmtpConnection
         try
         {
             var (port, security) = settings.Tls switch { SmtpTls.Tls => (465, SecureSocketOptions.SslOnConnect), SmtpTls.Off => (25, SecureSocketOptions.None), _ => (587, SecureSocketOptions.StartTls) };
+            // Whoever listens would have it.
+            if (settings.User is not null && security == SecureSocketOptions.None && !(settings.Host is "localhost" || (System.Net.IPAddress.TryParse(settings.Host, out var at) && System.Net.IPAddress.IsLoopback(at))))
+            {
+                throw new StepFailedException("tls", $"with tls: off the password would go to {settings.Host} readable by everybody on the way", "Use tls: startTls or tls, or leave out the user. Nothing was sent.");
+            }
             await client.ConnectAsync(settings.Host, settings.Port ?? port, security, cancel).ConfigureAwait(false);
             if (settings.User is { } user) { await client.AuthenticateAsync(user, settings.Password ?? "", cancel).ConfigureAwait(false); }
             return client;

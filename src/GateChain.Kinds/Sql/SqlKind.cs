@@ -50,7 +50,7 @@ public sealed class SqlKind : StepKind<SqlSettings>
         using var command = session.Command(transaction, text, settings.Bind);
         using var interrupt = session.InterruptOn(command);
         var rows = new List<Value>();
-        using var reader = command.ExecuteReader();
+        using var reader = Read(command);
         do
         {
             if (reader.FieldCount == 0) { continue; }
@@ -74,6 +74,17 @@ public sealed class SqlKind : StepKind<SqlSettings>
             default: break;
         }
         return Value.Map(DictionaryMap.Of(outputs));
+    }
+
+    // A mistake of the chain, said in its words.
+    static DbDataReader Read(DbCommand command)
+    {
+        try { return command.ExecuteReader(); }
+        catch (InvalidOperationException e) when (e.Message.StartsWith("Must add values for the following parameters: ", StringComparison.Ordinal))
+        {
+            var names = e.Message["Must add values for the following parameters: ".Length..];
+            throw new StepFailedException("setting", $"the query uses {names}, and bind does not give {(names.Contains(',', StringComparison.Ordinal) ? "them" : "it")}", $"Add it: bind: {{ {names.Split(',')[0].Trim().TrimStart('$', '@', ':')}: … }}. Nothing was changed.");
+        }
     }
 
     static Value Row(DbDataReader reader) => Value.Map(DictionaryMap.Of(

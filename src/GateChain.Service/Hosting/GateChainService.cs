@@ -44,6 +44,11 @@ public sealed class GateChainService : IAsyncDisposable
         SqliteStore? store = null;
         try
         {
+            // Runs of a new database would get the numbers, and so the logs, of those that were lost.
+            if (!File.Exists(folders.Database) && Directory.Exists(folders.Logs) && Directory.EnumerateDirectories(folders.Logs).Any())
+            {
+                throw new StorageException($"the data folder {folders.DataFolder} has logs of runs, and its database {Path.GetFileName(folders.Database)} is not there: put it back; to begin anew, take another folder", new FileNotFoundException());
+            }
             store = new SqliteStore(folders.Database);
             var (app, engine) = Build(options, folders, store);
             await engine.RecoverAsync();
@@ -138,7 +143,7 @@ public sealed class GateChainService : IAsyncDisposable
     }
 
     // Wrong addresses, methods and media types of the API are told as such.
-    const string NotTheApi = "{*path:regex(^(?!api(/|$)).*$)}";
+    const string NotTheApi = "{*path:nonfile:regex(^(?!api(/|$)).*$)}";
 
     // Every address of the console gives the same page; files with a hash in their name may be kept for good.
     static void ServeConsole(WebApplication app)

@@ -12,6 +12,9 @@ sealed class SqliteWriter : IDisposable
 {
     const int MaxBatch = 1000;
 
+    // What one transaction holds is one value of the database, and that has a size limit of its own.
+    const long MaxBytes = 128 << 20;
+
     // A transaction costs little more for many rows than for few. Where many come, the next millisecond brings as many again:
     // it is waited for, unless there are plenty already. Where few come, nobody waits.
     const int Many = 64, Plenty = 300;
@@ -57,6 +60,8 @@ sealed class SqliteWriter : IDisposable
     /// <exception cref="StorageException">It could not be written.</exception>
     public Task WriteAsync(Action<SqliteConnection> write, bool sortIn = false)
     {
+        // Whoever asks is told at once, and does not wait for something that may take for ever.
+        if (_state.Trouble is { } trouble) { return Task.FromException(new StorageException($"it could not be stored: {trouble}", new IOException(trouble))); }
         var job = new Job(write, sortIn, new(TaskCreationOptions.RunContinuationsAsynchronously));
         Add(job);
         return job.Done.Task;
@@ -87,8 +92,10 @@ sealed class SqliteWriter : IDisposable
     {
         var appends = new List<JournalAppend>(MaxBatch);
         var jobs = new List<Job>();
+        long bytes;
         while (Take(out var item))
         {
+            bytes = 0;
             Put(item);
             Gather();
             if (appends.Count is >= Many and < Plenty)
@@ -103,12 +110,16 @@ sealed class SqliteWriter : IDisposable
 
         void Gather()
         {
-            while (appends.Count + jobs.Count < MaxBatch && _queue.TryDequeue(out var next)) { Put(next); }
+            while (appends.Count + jobs.Count < MaxBatch && bytes < MaxBytes && _queue.TryDequeue(out var next)) { Put(next); }
         }
 
         void Put(object item)
         {
-            if (item is JournalAppend append) { appends.Add(append); }
+            if (item is JournalAppend append)
+            {
+                appends.Add(append);
+                bytes += append.Body.Length;
+            }
             else { jobs.Add((Job)item); }
         }
     }
@@ -160,6 +171,8 @@ sealed class SqliteWriter : IDisposable
 
     void WriteOnce(List<JournalAppend> appends, AppendOutcome[] outcomes, List<Job> jobs)
     {
+        // What is written to a removed file is lost with the process; better to hold still and say so.
+        if (!File.Exists(_file.Path)) { throw new IOException($"the file {_file.Path} is not there any more; put it back, or end the service"); }
         _statements.Run(_statements.Begin);
         _tail.Begin();
         if (jobs.Exists(j => j.SortIn)) { _tail.SortAllIn(); }

@@ -69,7 +69,7 @@ public sealed class ControlCommandTests : IAsyncLifetime
 
         Put("inbox/closing/list.csv", "farm,cents\nfarm-001,100\n");
         await UntilAsync("1", "‖ paused");
-        Assert.Contains("decide: gatechain retry|skip|settle|fail 1 'book', or gatechain stop 1", await OutAsync(0, "show", "1"), StringComparison.Ordinal);
+        Assert.Contains("decide: gatechain retry|anew|skip|settle|fail 1 'book', or gatechain stop 1", await OutAsync(0, "show", "1"), StringComparison.Ordinal);
         File.Delete(Path.Combine(_service.Work, "ledger/locked"));
         Assert.Contains("run 1 succeeded", await OutAsync(0, "retry", "1", "book", "--follow"), StringComparison.Ordinal);
         Assert.Contains("answered “retry”", await OutAsync(4, "settle", "1", "book", "-o", "booked=1"), StringComparison.Ordinal);

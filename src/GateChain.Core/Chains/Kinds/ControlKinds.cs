@@ -18,7 +18,7 @@ public static class ControlKinds
             new("until", new(SettingForm.Timestamp), false, null, "The moment to wait for; one that has passed does not wait."),
             new("runs", new(SettingForm.List) { Item = new(SettingForm.Int) }, false, null, "The numbers of runs to wait for, as `call` steps with `wait: false` give them."),
             new("need", new(SettingForm.Choice) { Choices = ["all", "any"] }, false, Value.String("all"), "Whether all of the runs must have ended, or the first one does."),
-        ], [("outcomes", CelType.List(CelType.Map(CelType.String, CelType.Dyn))), ("succeeded", CelType.Int), ("failed", CelType.Int)]),
+        ], [("outcomes", CelType.List(CelType.Map(CelType.String, CelType.Dyn))), ("succeeded", CelType.Int), ("failed", CelType.Int)]) with { OneOf = (["for", "until", "runs"], false) },
         Kind(Group, "Holds steps and runs them once.", [], []) with { StepKeys = ["steps", "gates", "vars", "defaults", "resumeAs"] },
         Kind(Each, "Holds steps and runs them once for each item of a list.", [],
             [("collected", CelType.List(CelType.Dyn)), ("count", CelType.Int), ("succeeded", CelType.Int), ("failed", CelType.Int)])

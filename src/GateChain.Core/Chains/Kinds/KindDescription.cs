@@ -13,6 +13,9 @@ public sealed record KindDescription(string Name, string Doc, SettingShape Setti
     /// <summary>Keys of the step itself, beside <c>set</c>, that only this kind has.</summary>
     public IReadOnlyList<string> StepKeys { get; init; } = [];
 
+    /// <summary>Settings of which one has to be given, and whether only one may be.</summary>
+    public (IReadOnlyList<string> Names, bool Only)? OneOf { get; init; }
+
     /// <summary>What it is for; kinds of one purpose stand together where one chooses.</summary>
     public KindPurpose Purpose { get; init; }
 

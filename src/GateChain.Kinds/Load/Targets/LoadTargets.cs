@@ -38,8 +38,16 @@ static class LoadTargets
             if (there.Count == 0 && into.Create)
             {
                 var keys = into.Key.Count == 0 ? "" : $", PRIMARY KEY ({string.Join(", ", into.Key.Select(session.Dialect.Quote))})";
-                session.Execute(null, $"CREATE TABLE {session.Dialect.QuoteTable(into.Table)} ({string.Join(", ", columns.Select(c => $"{session.Dialect.Quote(c.Name)} {session.Dialect.TypeOf(c.Type, into.Key.Contains(c.Name))}"))}{keys})");
-                context.Log.Note($"the table {into.Table} was created");
+                // Another load may just be creating it too: then it is there, and taken as it is.
+                try
+                {
+                    session.Execute(null, $"CREATE TABLE {session.Dialect.QuoteTable(into.Table)} ({string.Join(", ", columns.Select(c => $"{session.Dialect.Quote(c.Name)} {session.Dialect.TypeOf(c.Type, into.Key.Contains(c.Name))}"))}{keys})");
+                    context.Log.Note($"the table {into.Table} was created");
+                }
+                catch (System.Data.Common.DbException) when (session.ColumnsOf(into.Table) is { Count: > 0 } made)
+                {
+                    Check(into, made, [.. columns.Select(c => c.Name)]);
+                }
             }
             else { Check(into, there, [.. columns.Select(c => c.Name)]); }
             return new(session, into, [.. columns.Select(c => c.Name)], context);
