@@ -50,7 +50,12 @@ static class MissingOutputs
         }
         if (!search.Knows(beside)) { return false; }
         if (error) { return beside != other && search.MayRunWithoutFailure(beside, other) && placed.Gate is null; }
-        if (placed.Gate is { } gate && gate.From == beside) { return search.MayBeLookedAtWithout(gate, other); }
+        if (placed.Gate is { } gate && gate.From == beside)
+        {
+            // A failed each tells what it collected too.
+            if (beside == other && other is { Each: not null, Disabled: false } && !gate.On.HasFlag(GateOutcomes.Skipped)) { return false; }
+            return search.MayBeLookedAtWithout(gate, other);
+        }
         return beside != other && search.MayRunWithout(beside, other);
     }
 

@@ -295,6 +295,16 @@ public class DecidedTests
         Assert.Contains(Check($"steps:\n  e: {container.Replace("STEPS", "steps: { x: { kind: work }, y: { kind: work } }, gates: [ { from: x, to: y, when: '1 > 2' } ]", StringComparison.Ordinal)}"), p => p == "GC1305");
 
     [Theory]
+    [InlineData("completion", false)]
+    [InlineData("failure", false)]
+    [InlineData("always", true)]
+    public void AFailedEachTellsWhatItCollectedToo(string on, bool isMissing)
+    {
+        var problems = Check($"steps:\n  e: {{ kind: each, over: '[1]', collect: item, steps: {{ x: {{ kind: work }} }} }}\n  b: {{ kind: work }}\n  a: {{ kind: work }}\ngates: [ {{ from: a, to: e }}, {{ from: e, to: b, on: {on}, when: size(steps.e.collected) > 1 }} ]");
+        Assert.Equal(isMissing, problems.Contains("GC1305"));
+    }
+
+    [Theory]
     [InlineData("a: { kind: work, ifFails: pause }")]
     [InlineData("a: { kind: work, onCrash: pause }")]
     public void WhatAPersonMayPassOverCanBeSkipped(string step) => Assert.DoesNotContain(Check($"steps:\n  {step}\n  b: {{ kind: work }}\ngates: [ {{ from: a, to: b, on: skipped }} ]"), p => p is "GC1302" or "GC1303");
