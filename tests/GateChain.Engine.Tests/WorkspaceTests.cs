@@ -40,6 +40,8 @@ public class WorkspaceTests
     [InlineData("connections.yaml", "- db", "connections.yaml:1:1: error GC1006: the file is a mapping, and this is a list")]
     [InlineData("profiles.yaml", "demo: 5", "profiles.yaml:1:7: error GC1006: “demo” is a mapping, and this is a text")]
     [InlineData("other.chain.yaml", "chain: t\nsteps: { a: { kind: assign } }", "t.chain.yaml:1:1: error GC1003: the chain “t” is already in other.chain.yaml (give one of them another name)")]
+    [InlineData("connections.yaml", "db: { type: http, url: 'https://x', headers: { X-Api-Key: abc } }\ny: 1", "connections.yaml:1:37: warning GC1405: a secret in the headers of connection “db” stands in the file for all to read (write secret:db, and set it: gatechain secret set db)")]
+    [InlineData("connections.yaml", "db: { type: http, url: 'https://me:abc@x' }\ny: 1", "connections.yaml:1:19: warning GC1405: a secret in the url of connection “db” stands in the file for all to read (write it to a key of its own, such as password: secret:db, and set it: gatechain secret set db)")]
     public void ProblemsOfAllFilesAreTold(string name, string text, string expected)
     {
         var workspace = Of(("t.chain.yaml", "chain: t\nsteps: { a: { kind: assign } }"), (name, text));

@@ -8,12 +8,6 @@ namespace GateChain.Kinds.Connections;
 /// <summary>Reads <c>connections.yaml</c>: one mapping, each entry a connection with a <c>type</c>.</summary>
 public sealed class ConnectionsFile : IConnections
 {
-    // What nobody should read in a file.
-    static readonly string[] Hidden = ["password", "token", "clientSecret", "privateKey", "passphrase"];
-
-    /// <summary>Whether the value of a key is nothing to be shown.</summary>
-    public static bool IsHidden(string key) => Hidden.Contains(key);
-
     readonly Dictionary<string, Connection> _connections = [];
 
     public IReadOnlyDictionary<string, string> Types => _connections.ToDictionary(c => c.Key, c => c.Value.Type);
@@ -45,9 +39,9 @@ public sealed class ConnectionsFile : IConnections
             {
                 problems.Add(ProblemKinds.MissingKey, span, $"connection “{name}” lacks “{member.Name}”: {char.ToLowerInvariant(member.Doc[0])}{member.Doc[1..].TrimEnd('.')}");
             }
-            foreach (var (key, entry) in entries.Where(e => Hidden.Contains(e.Key) && SecretText.NameIn(ValueText.ToPlainString(e.Value.Value)) is null))
+            foreach (var (key, entry) in entries.Where(e => !PlainSecrets.Hide(e.Key, e.Value.Value).Equals(e.Value.Value)))
             {
-                problems.Add(ProblemKinds.PlainSecret, entry.Span, $"the {key} of connection “{name}” stands in the file for all to read", $"write secret:{name}, and set it: gatechain secret set {name}");
+                problems.Add(ProblemKinds.PlainSecret, entry.Span, $"{(PlainSecrets.IsKey(key) ? "the" : "a secret in the")} {key} of connection “{name}” stands in the file for all to read", $"write {(PlainSecrets.IsKey(key) || key == "headers" ? "" : "it to a key of its own, such as password: ")}secret:{name}, and set it: gatechain secret set {name}");
             }
             file._connections[name] = new(name, word!, entries.Where(e => e.Key != "type").ToDictionary(e => e.Key, e => e.Value.Value));
         }

@@ -12,10 +12,8 @@ static class ConnectionViews
     public static IReadOnlyList<ConnectionInfo> Connections(ChainEngine engine)
     {
         var uses = engine.ConnectionUses().ToLookup(u => u.Connection, u => new UseInfo(u.Chain, u.Step));
-        return [.. engine.Connections.All.Select(c => new ConnectionInfo(c.Name, c.Type, c.Settings.ToDictionary(s => s.Key, s => Shown(s.Key, s.Value)), [.. uses[c.Name].OrderBy(u => u.Chain, StringComparer.Ordinal).ThenBy(u => u.Step, StringComparer.Ordinal)]))];
+        return [.. engine.Connections.All.Select(c => new ConnectionInfo(c.Name, c.Type, c.Settings.ToDictionary(s => s.Key, s => ValueText.ToPlainString(PlainSecrets.Hide(s.Key, s.Value))), [.. uses[c.Name].OrderBy(u => u.Chain, StringComparer.Ordinal).ThenBy(u => u.Step, StringComparer.Ordinal)]))];
     }
-
-    static string Shown(string key, Value value) => ConnectionsFile.IsHidden(key) && SecretText.NameIn(ValueText.ToPlainString(value)) is null ? "••••••" : ValueText.ToPlainString(value);
 
     public static IReadOnlyList<SecretInfo> Secrets(ChainEngine engine)
     {
