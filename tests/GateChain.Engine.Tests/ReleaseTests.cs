@@ -23,7 +23,7 @@ public sealed class ReleaseTests : IAsyncDisposable
         await _house.EndAsync(run);
         await _house.PushAsync("chain: t\nsteps:\n  aa: { kind: count }\n  b: { kind: count }\ngates: [ { from: aa, to: b } ]");
         var refused = await Assert.ThrowsAsync<RefusedException>(() => _house.Engine.ResumeAsync(run, "bob", new() { Release = "latest" }));
-        Assert.Equal((RefusalKind.Invalid, "“a” is kept, and there is no such step any more"), (refused.Kind, Assert.Single(refused.Details)));
+        Assert.Equal((RefusalKind.Conflict, "“a” is kept, and there is no such step any more"), (refused.Kind, Assert.Single(refused.Details)));
         await _house.PushAsync("chain: t\nsteps:\n  a: { kind: count }\n  b: { kind: count, disabled: true }\n  c: { kind: count }\ngates: [ { from: a, to: b }, { from: b, to: c } ]");
         await _house.Engine.ResumeAsync(run, "bob", new() { Release = "latest" });
         Assert.Equal("succeeded: a succeeded, b succeeded, c succeeded", await _house.EndAsync(run));

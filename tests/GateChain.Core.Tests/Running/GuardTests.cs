@@ -163,7 +163,7 @@ public class GuardTests
         var play = new Play(Guarded($"{Eye}, rules: [ {{ when: probes.p.n > 4, verdict: proceed }} ], otherwise: {{ verdict: hold, recheck: 5m, limit: 3, message: nothing yet }}")) { Sees = (_, _) => 2 }.Begin();
         play.EndOne();
         var why = Why.Of(play.State, play.State.Find("a")!);
-        Assert.Contains("Its guard holds it since 04:00:00 UTC: nothing yet. It has looked once. It looks again at 04:05:00 UTC.", why.Sentence, StringComparison.Ordinal);
+        Assert.EndsWith("Its guard holds it since 2026-11-22 04:00:00 UTC: nothing yet. It has looked once. It waits for here (n 2). It looks again at 2026-11-22 04:05:00 UTC.", why.Sentence, StringComparison.Ordinal);
         Assert.Contains(why.Guard!.Parts, p => p is { Text: "probes.p.n", Value: "2" });
     }
 }
