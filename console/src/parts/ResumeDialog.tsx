@@ -27,7 +27,7 @@ export function ResumeDialog({ run, chosen, close }: { run: RunDetail; chosen: s
   const set = Object.fromEntries(Object.entries(given).filter(([name, text]) => text !== atFirst[name]).map(([name, text]) => [`params.${name}`, text]));
   const order = { set, from: from === "chosen" && chosen !== null ? [chosen] : [], skip, release: release === "" ? null : release };
   // Told before it begins: what would be done again, and what stays.
-  const { data: plan, error: refused } = useQuery({ queryKey: ["plan", run.id, run.seq, order], queryFn: () => planResume(run.id, order), retry: false, placeholderData: (last) => last });
+  const { data: plan, error: refused } = useQuery({ queryKey: ["plan", run.id, run.seq, order], queryFn: () => planResume(run.id, order), enabled: !busy, retry: false, placeholderData: (last) => last });
   const resume = async () => {
     setBusy(true);
     const resumed = await act("The run was not resumed", () => resumeRun(run.id, order));

@@ -66,7 +66,7 @@ public sealed class DraftHttpTests : IAsyncLifetime
     public async Task BadInputIsRefusedInWords()
     {
         Assert.Equal(422, (int)(await SendAsync(HttpMethod.Put, "/api/chains/no%20name/draft", new { source = "" }, "\"0\"")).Status);
-        await SendAsync(HttpMethod.Put, "/api/chains/t/draft", new { source = "chain: other\nsteps: { a: { kind: wait } }\n" }, "\"0\"");
+        await SendAsync(HttpMethod.Put, "/api/chains/t/draft", new { source = "chain: other\nsteps: { a: { kind: wait, set: { for: 1s } } }\n" }, "\"0\"");
         Assert.Equal("the file says “chain: other”, and this is the draft of “t”", (await SendAsync(HttpMethod.Post, "/api/chains/t/releases", new { }, "\"1\"")).Body.GetProperty("detail").GetString());
         await SendAsync(HttpMethod.Put, "/api/chains/t/draft", new { source = ": : no yaml [" }, "\"1\"");
         var broken = await SendAsync(HttpMethod.Post, "/api/chains/t/releases", new { }, "\"2\"");

@@ -60,7 +60,7 @@ public sealed class ConsoleTests : IAsyncLifetime
         await _service.EndAsync(run);
         await _page.GotoAsync($"/runs/{run}");
         await _page.Locator("[data-gate='depots-price'] button").HoverAsync();
-        await Expect(_page.GetByRole(AriaRole.Dialog)).ToContainTextAsync("“depots” failed, and the gate asks for either way and size(steps.depots.collected) > 1 (steps.depots.collected = [1817, 1501]): open.");
+        await Expect(_page.GetByRole(AriaRole.Dialog)).ToContainTextAsync("“depots” failed, and the gate asks for success or failure and size(steps.depots.collected) > 1 (steps.depots.collected = [1817, 1501]): open.");
         await CheckAccessAsync("a gate that is pointed at");
     }
 
