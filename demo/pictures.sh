@@ -37,7 +37,7 @@ terminal check gatechain check broken.chain.yaml
 rm demo/broken.chain.yaml
 WAIT=2.2 terminal resume gatechain resume 1 --set max_bad=100 --follow
 "$gatechain" run warehouse-check --follow > /dev/null
-FS=9 GEO=174x50 terminal help gatechain --help
+FS=8 GEO=178x58 terminal help gatechain --help
 terminal rehearse gatechain rehearse workspace/milk-intake.chain.yaml -p day=2026-11-22 --all --most 9
 node demo/pictures.mjs "http://127.0.0.1:$PORT" resumed
 
