@@ -4,6 +4,7 @@ using System.Text.Json;
 using GateChain.Core.Running;
 using GateChain.Core.Running.Events;
 using GateChain.Core.Values;
+using GateChain.Kinds.Connections;
 
 namespace GateChain.Engine.Secrets;
 
@@ -12,8 +13,6 @@ public sealed class SecretMask
 {
     /// <summary>Shorter values are not taken for secrets.</summary>
     public const int Shortest = 6;
-
-    const string Hidden = "••••••";
 
     readonly string[] _forms;
 
@@ -42,7 +41,7 @@ public sealed class SecretMask
     {
         foreach (var form in _forms)
         {
-            if (text.Contains(form, StringComparison.Ordinal)) { text = text.Replace(form, Hidden, StringComparison.Ordinal); }
+            if (text.Contains(form, StringComparison.Ordinal)) { text = text.Replace(form, SecretText.Hidden, StringComparison.Ordinal); }
         }
         return text;
     }

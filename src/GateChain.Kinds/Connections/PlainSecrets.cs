@@ -9,7 +9,6 @@ namespace GateChain.Kinds.Connections;
 /// </summary>
 public static partial class PlainSecrets
 {
-    const string Hidden = "••••••";
     static readonly string[] Keys = ["password", "token", "clientSecret", "privateKey", "passphrase"];
 
     /// <summary>Whether the whole value of a key is secret.</summary>
@@ -30,8 +29,8 @@ public static partial class PlainSecrets
         if (value.Kind is ValueKind.Map or ValueKind.List && !isSecret) { return value; }
         var text = ValueText.ToPlainString(value);
         if (SecretText.NameIn(text) is not null) { return value; }
-        if (isSecret) { return Value.String(Hidden); }
-        return PasswordInAddress().IsMatch(text) ? Value.String(PasswordInAddress().Replace(text, $"$1{Hidden}@")) : value;
+        if (isSecret) { return Value.String(SecretText.Hidden); }
+        return PasswordInAddress().IsMatch(text) ? Value.String(PasswordInAddress().Replace(text, $"$1{SecretText.Hidden}@")) : value;
     }
 
     [GeneratedRegex("auth|cookie|key|token|secret|password|signature", RegexOptions.IgnoreCase | RegexOptions.CultureInvariant)]
