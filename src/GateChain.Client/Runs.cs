@@ -31,7 +31,14 @@ public sealed record RunDetail(long Id, string Chain, string? Title, string Rele
 /// <param name="PausedSteps">Steps that wait for a person to decide.</param>
 /// <param name="LateAt">When it is late; null when it never is, or is already.</param>
 /// <param name="ResumeAt">When the ended run is resumed by itself.</param>
-public sealed record RunStatus(string? PausedBy, string? PauseMessage, IReadOnlyList<string> PausedSteps, bool Late, DateTimeOffset? LateAt, DateTimeOffset? ResumeAt);
+/// <param name="FailedAt">The deepest step that the failed run's failure began with; null when no step failed.</param>
+public sealed record RunStatus(string? PausedBy, string? PauseMessage, IReadOnlyList<string> PausedSteps, bool Late, DateTimeOffset? LateAt, DateTimeOffset? ResumeAt, FailurePlace? FailedAt);
+
+/// <summary>Where a failure began.</summary>
+/// <param name="Run">The run of the step: this one, or a child's.</param>
+/// <param name="Step">Its path there.</param>
+/// <param name="Way">The calls that lead to that run, outermost first, with <c> › </c> between them; null when it is this one.</param>
+public sealed record FailurePlace(long Run, string Chain, string Step, string? Way);
 
 /// <summary>One time that a handler ran.</summary>
 /// <param name="Path">Its scope, for example <c>@failure[1]</c>.</param>

@@ -75,7 +75,7 @@ public sealed partial class ChainEngine
         if (!_actors.TryGetValue(run, out var actor))
         {
             throw await ReadAsync(run, (s, _) => s.Find(path) is { } found
-                ? Conflict($"run {run} has ended ({s.Word}); {SayWhyNot(found)}. To do it again: resume") : RefusedException.NoStep(s, path)).ConfigureAwait(false);
+                ? Conflict($"run {run} has ended ({s.Word}); {SayWhyNot(found)}. To do it again: gatechain resume {run}{(s.HasEnded && s.Outcome == Outcome.Succeeded ? $" --from '{path}'" : "")}") : RefusedException.NoStep(s, path)).ConfigureAwait(false);
         }
         await actor.PostAsync(state =>
         {

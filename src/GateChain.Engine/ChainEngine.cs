@@ -234,7 +234,7 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHo
     }
 
     /// <summary>Checks a workspace against the releases that are there; stores nothing.</summary>
-    public Workspace ReadWorkspace(IReadOnlyDictionary<string, byte[]> files) => new(files, _check.Kinds, this);
+    public Workspace ReadWorkspace(IReadOnlyDictionary<string, byte[]> files) => new(files, _check.Kinds, this, Secrets.IsSet);
 
     /// <summary>Checks and stores a workspace: each chain that changed gets a new release. With errors nothing is stored. Drafts stay.</summary>
     /// <param name="files">Contents by name.</param>
@@ -263,7 +263,7 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHo
 
     /// <summary>What stands beside the chains, attachments left out.</summary>
     Surroundings IDraftHost.Surroundings() => new(Connections.Types, new HashSet<string>(),
-        _store.Chains().ToDictionary(r => r.Chain, r => ChainInterfaces.Of(ChainOf(r.Hash))), ReadLanes().Keys.ToHashSet()) { Profiles = ReadProfiles().All, Releases = ((IKnownReleases)this).Find };
+        _store.Chains().ToDictionary(r => r.Chain, r => ChainInterfaces.Of(ChainOf(r.Hash))), ReadLanes().Keys.ToHashSet()) { Profiles = ReadProfiles().All, Releases = ((IKnownReleases)this).Find, IsSecretSet = Secrets.IsSet };
 
     ChainInterface? IKnownReleases.Find(string chain, int number) => FindChain(new(chain, number)) is { } found ? ChainInterfaces.Of(found) : null;
 

@@ -215,10 +215,10 @@ sealed class Play
         var lines = new List<string> { $"{state.Chain.Name} {state.IsStopping} {state.IsLate} {state.Pause} {state.RootEnd} {state.ResumeAt:O} {state.Word} leg {state.Leg} {Value.Map(state.Params)} {state.Outputs} {state.Error} {state.Stop} due {state.NextDue:O} attempts {state.Attempts.Count}" };
         void Add(ScopeState scope)
         {
-            lines.Add($"[{scope.Path}] {scope.Unsettled} {scope.CountedFailures} {scope.IterationOutcome} {scope.Collected} {string.Concat(scope.Gates.Select(g => g.Phase.ToString()[0]))} {string.Join(";", scope.Variables.OrderBy(v => v.Key))}");
+            lines.Add($"[{scope.Path}] {scope.Unsettled} {scope.CountedFailures} {scope.IterationOutcome} {scope.Collected} {string.Concat(scope.Gates.Select(g => $"{g.Phase.ToString()[0]}{g.Place}"))} {string.Join(";", scope.Variables.OrderBy(v => v.Key))}");
             foreach (var step in scope.Steps)
             {
-                lines.Add($"{step.Path} {step.Word} {step.Attempt}/{step.Retries}/{step.Lost} {step.OpenGates}+{step.ShutGates} {step.Due:O} {step.Cancel} {step.Outputs} {step.Error} {step.Leg} {step.SkipInLeg}");
+                lines.Add($"{step.Path} {step.Word} {step.Attempt}/{step.Retries}/{step.Lost} {step.OpenGates}+{step.ShutGates} {step.Due:O} {step.QueuedAt:O} {step.Cancel} {step.Outputs} {step.Error} {step.Leg} {step.SkipInLeg}");
                 if (step.Hold is { } hold) { lines.Add($"  held since {hold.Since:O} looks {hold.Looks} saw {hold.Probes} {hold.Latest?.Verdict} {hold.Latest?.Next:O}"); }
                 if (step.Child is { } child) { lines.Add($"  child {child}"); }
                 if (step.Answered is { } answered) { lines.Add($"  answered {answered}"); }

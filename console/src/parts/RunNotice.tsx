@@ -9,7 +9,14 @@ export function RunNotice({ run, now, past, choose }: { run: RunDetail; now: num
   const { status } = run;
   return (
     <>
-      {run.error != null && <div className="because" role="status">{run.error}</div>}
+      {run.error != null && (
+        <div className="because" role="status">
+          {run.error}
+          {status.failedAt != null && (status.failedAt.run !== run.id || !run.failures.includes(status.failedAt.step)) && (
+            <> <Link to="/runs/$id" params={{ id: String(status.failedAt.run) }} search={{ step: status.failedAt.step }}>Show {status.failedAt.step} of run {status.failedAt.run}</Link></>
+          )}
+        </div>
+      )}
       {run.try && (
         <div className="notice" role="status">
           It tries a draft{run.try.begin.length > 0 && `, beginning with ${run.try.begin.join(", ")}`}{run.try.leftOut.length > 0 && `; left out: ${run.try.leftOut.join(", ")}`}.

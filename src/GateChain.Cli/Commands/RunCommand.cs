@@ -31,7 +31,7 @@ static class RunCommand
             return ExitCodes.Of(end.State);
         }
         if (json) { Common.WriteJson(run); }
-        else { Console.WriteLine($"{sentence}; watch it with: gatechain show {run.Id} --follow"); }
+        else { Console.WriteLine($"{sentence}; {(run.Ended is null ? $"watch it with: gatechain show {run.Id} --follow" : $"look at it with: gatechain show {run.Id}")}"); }
         return ExitCodes.Succeeded;
     }
 }

@@ -11,7 +11,7 @@ static class StopCommand
     {
         var run = await client.StopAsync(parsed.GetValue(Common.Run), new(parsed.GetValue(Message)), cancel);
         if (parsed.GetValue(Common.Json)) { Common.WriteJson(run); }
-        else { Console.WriteLine(run.State == "running" ? $"run {run.Id} was asked to stop" : $"run {run.Id} {run.State}"); }
+        else { Console.WriteLine(run switch { { State: "running" } => $"run {run.Id} was asked to stop; watch it with: gatechain show {run.Id} --follow", { State: "failed" } => $"run {run.Id} will not resume by itself any more; it has failed", _ => $"run {run.Id} {run.State}" }); }
         return ExitCodes.Succeeded;
     }, Common.Run, Message);
 }

@@ -1,4 +1,5 @@
 using GateChain.Client;
+using GateChain.Core.Chains.Kinds;
 
 namespace GateChain.Cli.Terminal;
 
@@ -22,10 +23,22 @@ static class Ending
         {
             foreach (var output in run.Outputs.EnumerateObject()) { Console.WriteLine($"  {output.Name} = {(output.Value.ValueKind == System.Text.Json.JsonValueKind.String ? Words.Plain(output.Value.GetString()!) : output.Value.GetRawText())}"); }
         }
-        foreach (var path in run.Failures.Take(3)) { Console.WriteLine($"  why:    gatechain why {run.Id} '{path}'"); }
+        if (run.Status.FailedAt is { } at)
+        {
+            if (!Controls(run, at)) { Console.WriteLine($"  log:    gatechain log {at.Run} '{at.Step}'"); }
+            Console.WriteLine($"  why:    gatechain why {at.Run} '{at.Step}'");
+        }
+        foreach (var path in run.Failures.Where(p => run.Status.FailedAt?.Run != run.Id || p != run.Status.FailedAt.Step).Take(2)) { Console.WriteLine($"  why:    gatechain why {run.Id} '{path}'"); }
         if (run.Status.ResumeAt is { } again) { Console.WriteLine($"it resumes by itself at {Words.At(again)}; call that off with: gatechain stop {run.Id}"); }
         if (run.State is "failed" or "stopped") { Console.WriteLine($"  resume: gatechain resume {run.Id} --follow"); }
     }
+
+    // A step that works through other steps, or none, has no log.
+    static bool Controls(RunDetail run, FailurePlace at) =>
+        at.Run == run.Id && run.Steps.FirstOrDefault(s => s.Path == at.Step) is { } step && KindOf(run.Graph, step.Address) is { } kind && ControlKinds.All.Any(k => k.Name == kind);
+
+    static string? KindOf(ScopeGraph graph, string address) =>
+        graph.Steps.Select(s => s.Address == address ? s.Kind : s.Inner is { } inner && address.StartsWith(s.Address + "/", StringComparison.Ordinal) ? KindOf(inner, address) : null).FirstOrDefault(k => k is not null);
 
     /// <summary>What a run that is queued or paused waits for.</summary>
     public static void Unended(RunDetail run)

@@ -54,6 +54,9 @@ static class Follower
             Draw();
         });
 
+    // Of those that begin at once the outer ones come first, of those that end at once the inner ones.
+    static int Depth(StepStatus step) => step.Path.Count(c => c == '/');
+
     /// <summary>Writes a line for each step whose state has changed.</summary>
     sealed class LineWriter
     {
@@ -62,7 +65,7 @@ static class Follower
 
         public void Write(RunDetail run, RunPatch? change)
         {
-            foreach (var step in (change?.Steps ?? run.Steps).OrderBy(s => s.Ended ?? s.Started ?? run.Started))
+            foreach (var step in (change?.Steps ?? run.Steps).OrderBy(s => s.Ended ?? s.Started ?? run.Started).ThenBy(s => s.Ended is null ? Depth(s) : -Depth(s)))
             {
                 var now = (step.State, step.Attempt, step.Leg);
                 if (_told.TryGetValue(step.Path, out var before) ? before == now : step.State == "pending" || step.Leg < run.Leg) { continue; }

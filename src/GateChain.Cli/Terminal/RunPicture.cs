@@ -1,4 +1,5 @@
 using GateChain.Client;
+using GateChain.Core.Values;
 using Spectre.Console;
 using Spectre.Console.Rendering;
 
@@ -72,10 +73,10 @@ static class RunPicture
             foreach (var step in steps[scope])
             {
                 var message = Words.Doing(step);
-                lines.Add(new(depth, Short(step.Path[(step.Path.LastIndexOf('/') + 1)..], 48), step.State, Words.Took(step.Started, step.Ended ?? (step.Started is null ? null : now)), step.Absorbed ? $"absorbed: {message}" : message));
+                lines.Add(new(depth, Shorten.Text(step.Path[(step.Path.LastIndexOf('/') + 1)..], 48), step.State, Words.Took(step.Started, step.Ended ?? (step.Started is null ? null : now)), step.Absorbed ? $"absorbed: {message}" : message));
                 foreach (var iteration in iterations[step.Path])
                 {
-                    lines.Add(new(depth + 1, iteration.Item.StartsWith("round ", StringComparison.Ordinal) ? iteration.Item : $"[{iteration.Index}] {Short(iteration.Item)}", iteration.State, Words.Took(iteration.Started, iteration.Ended ?? now), iteration.Message ?? ""));
+                    lines.Add(new(depth + 1, iteration.Item.StartsWith("round ", StringComparison.Ordinal) ? iteration.Item : $"[{iteration.Index}] {Shorten.Text(iteration.Item, 30)}", iteration.State, Words.Took(iteration.Started, iteration.Ended ?? now), iteration.Message ?? ""));
                     Add(iteration.Path, depth + 2);
                 }
                 if (step.Hidden > 0) { lines.Add(new(depth + 1, $"… and {step.Hidden:N0} more that succeeded", "", "", "")); }
@@ -83,9 +84,6 @@ static class RunPicture
             }
         }
     }
-
-    // What is long is cut, so that everything else has its place.
-    static string Short(string item, int most = 30) => item.Length <= most ? item : item[..(most - 1)] + "…";
 
     static string ScopeOf(string path) => path.LastIndexOf('/') is >= 0 and var slash ? path[..slash] : "";
 }

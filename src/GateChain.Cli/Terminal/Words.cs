@@ -1,4 +1,5 @@
 using GateChain.Client;
+using GateChain.Core.Values;
 
 namespace GateChain.Cli.Terminal;
 
@@ -39,12 +40,5 @@ static class Words
 
     static string Times(int n) => n == 1 ? "once" : $"{n} times";
 
-    public static string Took(DateTimeOffset? from, DateTimeOffset? to)
-    {
-        if (from is null || to is null) { return ""; }
-        var span = to.Value - from.Value;
-        return span.TotalMilliseconds < 1000 ? $"{Math.Max(0, span.TotalMilliseconds):0} ms"
-            : span.TotalSeconds < 60 ? $"{span.TotalSeconds:0.0} s"
-            : span.TotalHours < 1 ? $"{(int)span.TotalMinutes} min {span.Seconds:00} s" : $"{(int)span.TotalHours} h {span.Minutes:00} min";
-    }
+    public static string Took(DateTimeOffset? from, DateTimeOffset? to) => from is null || to is null ? "" : TimeText.Brief(to.Value - from.Value);
 }

@@ -131,4 +131,8 @@ public sealed record RepeatRule(SourceExpression? Until, SourceExpression? While
 public readonly record struct Tolerance(int Count, double? Percent = null)
 {
     public bool Allows(int failed, int of) => Percent is { } percent ? failed * 100.0 <= percent * of : failed <= Count;
+
+    /// <summary>How many may fail: <c>none</c>, <c>at most 2</c>, <c>at most 20 % (2)</c>.</summary>
+    /// <param name="of">How many iterations there are.</param>
+    public string InWords(int of) => Percent is { } percent and > 0 ? $"at most {percent.ToString(System.Globalization.CultureInfo.InvariantCulture)} % ({Math.Floor(percent * of / 100)})" : Count > 0 ? $"at most {Count}" : "none";
 }

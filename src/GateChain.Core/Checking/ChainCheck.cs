@@ -8,7 +8,7 @@ namespace GateChain.Core.Checking;
 /// <summary>Reads and checks chain files. Pure; safe to use from several threads.</summary>
 public sealed class ChainCheck(KindCatalogue kinds)
 {
-    static readonly ICheckRule[] Rules = [new CycleRule(), new ReachRule(), new ShadowRule(), new ExpressionRule(), new AssignRule(), new OrderRule(), new FailureRule(), new ConnectionRule(), new AttachmentRule(), new ChildChainRule(), new LaneRule(), new ProfileRule(), new RecoveryRule()];
+    static readonly ICheckRule[] Rules = [new CycleRule(), new ReachRule(), new ShadowRule(), new ExpressionRule(), new AssignRule(), new OrderRule(), new FailureRule(), new ConnectionRule(), new AttachmentRule(), new ChildChainRule(), new LaneRule(), new ProfileRule(), new RecoveryRule(), new SecretRule()];
 
     public KindCatalogue Kinds => kinds;
 
@@ -55,6 +55,9 @@ public sealed record Surroundings(IReadOnlyDictionary<string, string> Connection
 
     /// <summary>What a numbered release of a chain takes and gives, null for one that is not there; null where releases are not known.</summary>
     public Func<string, int, ChainInterface?>? Releases { get; init; }
+
+    /// <summary>Whether a secret of a name is set; null where secrets are not known.</summary>
+    public Func<string, bool>? IsSecretSet { get; init; }
 
     /// <summary>What a call runs, as far as it is known.</summary>
     public ChainInterface? Find(CalledChain called) => called.Release is { } number ? Releases?.Invoke(called.Name, number) : Chains.GetValueOrDefault(called.Name);

@@ -44,6 +44,7 @@ public static class ProblemKinds
     public static readonly ProblemKind UnknownLane = Error("GC1404", "Unknown lane", "Declare it in lanes.yaml.");
     public static readonly ProblemKind PlainSecret = new("GC1405", Severity.Warning, "A secret stands in a file", "Write secret:<name> in its place, and set it with gatechain secret set.");
 
+    public static readonly ProblemKind SecretUnset = new("GC1409", Severity.Warning, "A secret is not set", "Set it with gatechain secret set, or on the console's page of connections.");
     public static readonly ProblemKind UnknownProfileValue = Error("GC1406", "No profile has the value", "Declare it in every profile of profiles.yaml.");
     public static readonly ProblemKind ProfileLacks = new("GC1407", Severity.Warning, "A profile lacks a value", "Declare it there too, or read it with has(profile.x) or profile.?x.orValue(…).");
     public static readonly ProblemKind ProfilesDiffer = new("GC1408", Severity.Warning, "A value has another type in another profile", "Write it in the same type everywhere.");

@@ -19,7 +19,7 @@ public static class Holding
     {
         var where = asked is { Kind: ValueKind.Map } settings ? string.Join(" ", settings.AsMap.Entries.Where(e => e.Value.Kind is ValueKind.String or ValueKind.Int).Select(e => ValueText.ToPlainString(e.Value)).Take(3)) : "";
         if (where.Length == 0) { where = name; }
-        if (where.Length > 60) { where = where[..59] + "…"; }
+        where = Shorten.Text(where, 60);
         if (seen is not { Kind: ValueKind.Map } found) { return where; }
         if (found.AsMap.Find("ok") is { Kind: ValueKind.Bool, AsBool: false }) { return $"{where} ({ValueText.ToPlainString(found.AsMap.Find("error") ?? Value.String("could not look"))})"; }
         var told = found.AsMap.Entries.Where(e => e.Value.Kind is ValueKind.Int or ValueKind.Bool or ValueKind.Double && e.Key.AsString is not ("ok" or "size") && !(e.Key.AsString == "unstable" && e.Value.AsInt == 0)).Take(2).Select(e => $"{e.Key.AsString} {ValueText.ToPlainString(e.Value)}").ToList();

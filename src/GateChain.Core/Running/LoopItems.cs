@@ -14,6 +14,6 @@ public static class LoopItems
     {
         var name = item.Kind == ValueKind.String ? item.AsString
             : item.Kind == ValueKind.Map && Telling.Select(item.AsMap.Find).FirstOrDefault(v => v is { Kind: ValueKind.String }) is { } telling ? telling.AsString : ValueText.Show(item, most);
-        return name.Length <= most ? name : name[..(most - 1)] + "…";
+        return Shorten.Text(name, most);
     }
 }

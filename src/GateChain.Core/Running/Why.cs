@@ -18,10 +18,16 @@ public sealed record Why(string Step, string State, string Sentence, string Join
     /// <summary>Explains a step from the state; pure and cheap apart from a look through the attempts.</summary>
     public static Why Of(RunState run, StepState step)
     {
-        var gates = step.Step.Incoming.Select(g => WhyGate.Of(step.Scope, g)).ToList();
+        var released = ReleasedBy(step);
+        var gates = step.Step.Incoming.Select(g => WhyGate.Of(step.Scope, g, g == released)).ToList();
         return new(step.Path, step.Word, SentenceOf(run, step, gates), step.Step.Join.ToString(), gates, step.Looks,
-            [.. run.Attempts.Where(a => a.Step == step.Path)], step.Error, [.. step.Warnings, .. run.Warnings.Where(w => w.Step == step.Path).Select(w => w.Message)]) { Guard = step.Hold?.Latest };
+            [.. run.Attempts.Where(a => a.Step == step.Path)], step.Error, [.. step.Warnings.Concat(run.Warnings.Where(w => w.Step == step.Path).Select(w => w.Message)).Distinct()]) { Guard = step.Hold?.Latest };
     }
+
+    // With a join that does not need all gates, the one that was enough. Those that opened in one moment stand in the order in which they did.
+    static Gate? ReleasedBy(StepState step) => step.Step.Join.Mode is JoinMode.All or JoinMode.Some || step.Step.Incoming.Count < 2 ? null
+        : step.Step.Incoming.Where(g => step.Scope.Gates[g.Index].Phase == GatePhase.Open)
+            .OrderBy(g => step.Scope.Steps[g.From.Index].Ended).ThenBy(g => step.Scope.Gates[g.Index].Place).ElementAtOrDefault(step.Step.Join.Mode == JoinMode.Any ? 0 : step.Step.Join.Needed - 1);
 
     static string SentenceOf(RunState run, StepState step, List<WhyGate> gates)
     {
@@ -34,7 +40,7 @@ public sealed record Why(string Step, string State, string Sentence, string Join
         {
             StepPhase.Pending => "It waits: " + (Joins.Verdict(step) == JoinVerdict.Wait ? "not all gates it needs are decided yet." : run.IsPaused ? "the run is paused, and nothing new starts." : run.IsQueued ? "the run is queued." : "it is about to start."),
             StepPhase.Held => GuardWords(step.Hold!) + (Holding.WaitsFor(step) is { Length: > 0 } waits ? $" It waits for {waits}." : "") + (step.Due is { } next ? $" It looks again at {next:yyyy-MM-dd HH:mm:ss} UTC." : step.IsLooking ? " It is looking now." : " It has let the step in, which waits for the paused run to go on."),
-            StepPhase.Queued => $"It waits for its turn in the lane “{step.Step.Lane}”.",
+            StepPhase.Queued => $"It waits for its turn in the lane “{step.Step.Lane}” since {step.QueuedAt:yyyy-MM-dd HH:mm:ss} UTC.",
             StepPhase.Paused => $"It failed: {step.Error?.Message?.TrimEnd('.')}. It has paused the run: somebody has to retry it (or do it anew), skip, settle or fail it, or stop the run.",
             StepPhase.Running => step.Cancel switch
             {
@@ -56,6 +62,7 @@ public sealed record Why(string Step, string State, string Sentence, string Join
                 _ => "It was stopped" + (step.Started is null ? " before it began." : "."),
             },
         };
+        if (step.Step.Lane is { } lane && step.QueuedAt is { } queued && step.Record is { } record && record.Started - queued is { TotalMilliseconds: >= 1 } waited) { fate += $" Before it, it waited {TimeText.Brief(waited)} for its turn in the lane “{lane}”."; }
         if (step.Answered is { } answered) { fate += $" While it had paused the run, {answered.By} decided: {answered.Answer.Word()}."; }
         return $"{release} {fate}";
     }
@@ -85,7 +92,10 @@ public sealed record Why(string Step, string State, string Sentence, string Join
 public sealed record WhyGate(string From, string Label, string State, string Saw, string Sentence, IReadOnlyList<PartValue> Parts, string? Error)
 {
     /// <summary>Explains one gate of a living scope.</summary>
-    public static WhyGate Of(ScopeState scope, Gate gate)
+    /// <param name="scope">The scope of both steps.</param>
+    /// <param name="gate">The gate.</param>
+    /// <param name="releases">Whether its opening was what started the step.</param>
+    public static WhyGate Of(ScopeState scope, Gate gate, bool releases = false)
     {
         var source = scope.Steps[gate.From.Index];
         ref readonly var state = ref scope.Gates[gate.Index];
@@ -97,7 +107,7 @@ public sealed record WhyGate(string From, string Label, string State, string Saw
         {
             GatePhase.Undecided => $"“{gate.From.Id}” has not settled yet.",
             _ when state.Reason?.Error is { } error => $"The gate from “{gate.From.Id}” could not be decided: {error}.",
-            GatePhase.Open => $"“{gate.From.Id}” {Verb(source)}, and the gate asks for {asks}{Values(parts)}: open{(looked ? "" : " (the expression was not looked at)")}.",
+            GatePhase.Open => $"“{gate.From.Id}” {Verb(source)}, and the gate asks for {asks}{Values(parts)}: open{(looked ? "" : " (the expression was not looked at)")}{(releases ? "; that started it" : "")}.",
             _ => $"“{gate.From.Id}” {Verb(source)}, and the gate asks for {asks}{Values(parts)}: shut{(looked ? "" : " (the expression was not looked at)")}.",
         };
         return new(gate.From.Id, gate.Label, word, source.Word, sentence, parts, state.Reason?.Error);
@@ -119,7 +129,7 @@ public sealed record WhyGate(string From, string Label, string State, string Saw
     // The smallest parts tell most: the names and calls, not the comparison built of them.
     internal static string Values(IReadOnlyList<PartValue> parts)
     {
-        var leaves = parts.Where(p => p.Value is not null && !parts.Any(q => !ReferenceEquals(p, q) && q.Start >= p.Start && q.Start + q.Text.Length <= p.Start + p.Text.Length)).ToList();
+        var leaves = parts.Where(p => p.Value is not null && !p.Value.StartsWith("error: ", StringComparison.Ordinal) && !parts.Any(q => !ReferenceEquals(p, q) && q.Start >= p.Start && q.Start + q.Text.Length <= p.Start + p.Text.Length)).ToList();
         return leaves.Count == 0 ? "" : $" ({string.Join(", ", leaves.Select(p => $"{p.Text} = {p.Value}"))})";
     }
 }

@@ -107,6 +107,16 @@ public static class TimeText
         return text.Length == 0 ? "0s" : text.ToString();
     }
 
+    /// <summary>A span as people read it: <c>350 ms</c>, <c>3.2 s</c>, <c>4 min 05 s</c>, <c>3 h 10 min</c>, <c>2 d 4 h</c>.</summary>
+    public static string Brief(TimeSpan span) => string.Create(CultureInfo.InvariantCulture, $"{span switch
+    {
+        { TotalMilliseconds: < 1000 } => $"{Math.Max(0, span.TotalMilliseconds):0} ms",
+        { TotalSeconds: < 60 } => $"{span.TotalSeconds:0.0} s",
+        { TotalHours: < 1 } => $"{(int)span.TotalMinutes} min {span.Seconds:00} s",
+        { TotalDays: < 2 } => $"{(int)span.TotalHours} h {span.Minutes:00} min",
+        _ => $"{(int)span.TotalDays} d {span.Hours} h",
+    }}");
+
     static Value? Parse(string text, bool days)
     {
         var at = 0;

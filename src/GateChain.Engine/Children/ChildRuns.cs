@@ -90,7 +90,7 @@ sealed class ChildRuns(IChildHost engine)
     }
 
     ChildEndedInput EndOf(RunState child, string step) => new(engine.Now, step, child.Id, child.Outcome!.Value, child.Outputs,
-        child.Outcome == Outcome.Succeeded ? null : new("child", $"run {child.Id} ({child.Chain.Name}) {(child.Outcome == Outcome.Stopped ? "was stopped" : "failed")}{(child.Error is { } error ? $": {error.Message}" : "")}"),
+        child.Outcome == Outcome.Succeeded ? null : new("child", $"run {child.Id} ({child.Chain.Name}) {(child.Outcome == Outcome.Stopped ? "was stopped" : "failed")}{(child.Error is { } error ? $": {error.Message}" : "")}", Origin: child.Error?.Origin),
         [.. child.Warnings.Where(w => w.Step.Length == 0).Select(w => w.Message)]);
 
     /// <summary>Stops the child of a call that has to end early.</summary>

@@ -53,6 +53,9 @@ public sealed class SecretBook : ISecrets, IDisposable
     /// <summary>Hides their values wherever they would show.</summary>
     public SecretMask Mask => _content.Mask;
 
+    /// <summary>Whether one of this name is set, readable or not.</summary>
+    public bool IsSet(string name) => _content.Entries.Any(e => e.Name == name);
+
     public string? Find(string name) => _content.Values.GetValueOrDefault(name);
 
     /// <summary>Sets a secret; it is on disk when this returns.</summary>

@@ -26,10 +26,11 @@ public sealed class Workspace
     /// <param name="files">Contents by name relative to the folder, with <c>/</c> between parts.</param>
     /// <param name="kinds">The kinds that steps may have.</param>
     /// <param name="releases">The releases that are there already; null where none are known.</param>
-    public Workspace(IReadOnlyDictionary<string, byte[]> files, KindCatalogue kinds, IKnownReleases? releases = null)
+    /// <param name="isSecretSet">Whether a secret of a name is set; null where secrets are not known.</param>
+    public Workspace(IReadOnlyDictionary<string, byte[]> files, KindCatalogue kinds, IKnownReleases? releases = null, Func<string, bool>? isSecretSet = null)
     {
         _files = files;
-        var connections = ReadSettings(ConnectionsName, ReadConnections)?.Types ?? new Dictionary<string, string>();
+        var connections = ReadSettings(ConnectionsName, (text, problems) => ConnectionsFile.Read(text, problems, AllConnections.Types, isSecretSet))?.Types ?? new Dictionary<string, string>();
         Profiles = ReadSettings(ProfilesName, Profiles.Read) ?? new();
         var lanes = ReadSettings(LanesName, LanesFile.Read)?.Widths.Keys ?? [];
         foreach (var name in files.Keys.Where(n => !AttachmentNames.IsName(n))) { _problems.Add(new(ProblemKinds.BadName, "workspace", 1, 1, $"“{new string([.. name.Take(60).Select(c => char.IsControl(c) ? '·' : c)])}” is no name of a file in a workspace: a relative path without “..”, “\\” and control characters", null)); }
@@ -49,7 +50,7 @@ public sealed class Workspace
             // Also the release that this very workspace makes; not the caller's own, which would call itself for ever.
             ChainInterface? Numbered(string called, int number) => releases!.Find(called, number) ?? (called != chain.Name && read.Find(c => c.Chain.Name == called) is { Chain: { } here } found
                 && releases.NumberFor(ReleaseContent.Of(here, found.Source, files, default)) == number ? interfaces[called] : null);
-            _problems.AddRange(ChainCheck.Check(chain, problems, new(connections, attachments, interfaces, lanes.ToHashSet()) { Profiles = Profiles.All, Releases = releases is null ? null : Numbered }));
+            _problems.AddRange(ChainCheck.Check(chain, problems, new(connections, attachments, interfaces, lanes.ToHashSet()) { Profiles = Profiles.All, Releases = releases is null ? null : Numbered, IsSecretSet = isSecretSet }));
             if (_chains.Find(c => c.Chain.Name == chain.Name) is { File: { } other })
             {
                 _problems.Add(new(ProblemKinds.DoubleKey, name, 1, 1, $"the chain “{chain.Name}” is already in {other}", "give one of them another name"));

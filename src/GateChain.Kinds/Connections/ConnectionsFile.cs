@@ -1,3 +1,4 @@
+using GateChain.Core.Chains;
 using GateChain.Core.Chains.Source;
 using GateChain.Core.Expressions;
 using GateChain.Core.Problems;
@@ -18,7 +19,11 @@ public sealed class ConnectionsFile : IConnections
     public Connection? Find(string name) => _connections.GetValueOrDefault(name);
 
     /// <summary>Reads the file; what is wrong goes to <paramref name="problems"/>.</summary>
-    public static ConnectionsFile Read(string text, ProblemList problems, IReadOnlyList<ConnectionType> types)
+    /// <param name="text">Its content.</param>
+    /// <param name="problems">Gets what is wrong.</param>
+    /// <param name="types">The types of connections there are.</param>
+    /// <param name="isSet">Whether a secret of a name is set; null where secrets are not known.</param>
+    public static ConnectionsFile Read(string text, ProblemList problems, IReadOnlyList<ConnectionType> types, Func<string, bool>? isSet = null)
     {
         var file = new ConnectionsFile();
         foreach (var (name, span, entries) in WorkspaceYaml.Sections(text, problems))
@@ -43,8 +48,20 @@ public sealed class ConnectionsFile : IConnections
             {
                 problems.Add(ProblemKinds.PlainSecret, entry.Span, $"{(PlainSecrets.IsKey(key) ? "the" : "a secret in the")} {key} of connection “{name}” stands in the file for all to read", $"write {(PlainSecrets.IsKey(key) || key == "headers" ? "" : "it to a key of its own, such as password: ")}secret:{name}, and set it: gatechain secret set {name}");
             }
+            foreach (var (secret, entry) in entries.Values.SelectMany(e => Named(e.Value).Select(s => (s, e))))
+            {
+                if (isSet?.Invoke(secret) == false) { problems.Add(ProblemKinds.SecretUnset, entry.Span, $"{SecretNames.Unset(secret)}, which connection “{name}” needs", SecretNames.HowToSet(secret)); }
+            }
             file._connections[name] = new(name, word!, entries.Where(e => e.Key != "type").ToDictionary(e => e.Key, e => e.Value.Value));
         }
         return file;
     }
+
+    // The secrets that a value names: itself, or an entry of it, as among headers.
+    static IEnumerable<string> Named(Value value) => value.Kind switch
+    {
+        ValueKind.String => SecretNames.In(value.AsString) is { } name ? [name] : [],
+        ValueKind.Map => value.AsMap.Entries.SelectMany(e => Named(e.Value)),
+        _ => [],
+    };
 }

@@ -1,17 +1,19 @@
+using GateChain.Core.Chains;
+
 namespace GateChain.Kinds.Connections;
 
 /// <summary>Values that are never shown. Thread-safe.</summary>
 public interface ISecrets
 {
     /// <summary>What begins a value that stands for a secret: <c>secret:warehouse</c>.</summary>
-    const string Prefix = "secret:";
+    const string Prefix = SecretNames.Prefix;
 
     /// <summary>The value, or null when there is none of that name.</summary>
     string? Find(string name);
 }
 
 /// <summary>A value names a secret that nobody has set.</summary>
-public sealed class MissingSecretException(string name) : Exception($"there is no secret “{name}”")
+public sealed class MissingSecretException(string name) : Exception($"{SecretNames.Unset(name)} ({SecretNames.HowToSet(name)})")
 {
     public string Name { get; } = name;
 }
@@ -28,5 +30,5 @@ public static class SecretText
         NameIn(text) is { } name ? secrets.Find(name) ?? throw new MissingSecretException(name) : text;
 
     /// <summary>The secret that a text names; null for a plain text.</summary>
-    public static string? NameIn(string text) => text.StartsWith(ISecrets.Prefix, StringComparison.Ordinal) ? text[ISecrets.Prefix.Length..] : null;
+    public static string? NameIn(string text) => SecretNames.In(text);
 }

@@ -200,7 +200,7 @@ sealed class HttpConnection : IDisposable
     {
         HttpRequestException { HttpRequestError: HttpRequestError.ConfigurationLimitExceeded } => new("size", $"the answer is larger than {MostBuffered >> 20} MiB"),
         StepFailedException known => known.Error,
-        HttpRequestException { InnerException: SocketException socket } => new("unreachable", $"the server can't be reached: {socket.Message}"),
+        HttpRequestException { InnerException: SocketException socket } => new("unreachable", $"the server can't be reached: {(e.Message.StartsWith(socket.Message, StringComparison.Ordinal) ? e.Message : $"{socket.Message} ({e.Message})")}"),
         HttpRequestException { InnerException: AuthenticationException tls } => new("tls", $"the server's certificate is not accepted: {tls.InnerException?.Message ?? tls.Message}"),
         HttpRequestException { InnerException: IOException io } => new("cut", $"the connection was cut: {io.Message}"),
         HttpIOException io => new("cut", $"the connection was cut: {io.Message}"),

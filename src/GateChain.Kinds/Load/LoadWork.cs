@@ -75,7 +75,7 @@ sealed class LoadWork(LoadSettings settings, AttemptContext context, RowSource s
         if (_rejected > settings.Reject.Limit)
         {
             target.Abandon();
-            return new(Outputs(rejects, written: 0, unchanged: 0), new StepError("rejects", string.Create(CultureInfo.InvariantCulture, $"{_rejected:N0} of {_read:N0} {source.RowWord}s were rejected; the limit is {settings.Reject.Limit:N0}"),
+            return new(Outputs(rejects, written: 0, unchanged: 0), new StepError("rejects", string.Create(CultureInfo.InvariantCulture, $"{_rejected:N0} of {_read:N0} {source.RowWord}{(_read == 1 ? "" : "s")} {(_rejected == 1 ? "was" : "were")} rejected; the limit is {settings.Reject.Limit:N0}"),
                 $"The {(settings.Into.Table is null ? "file" : "table")} is as it was.{(rejects.Path is null ? "" : $" The rejected lines and why: {rejects.Path}")}\nFirst: {rejects.First}"));
         }
         cancel.ThrowIfCancellationRequested();

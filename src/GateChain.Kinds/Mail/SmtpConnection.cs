@@ -57,7 +57,8 @@ static class SmtpConnection
             {
                 throw new StepFailedException("tls", $"with tls: off the password would go to {settings.Host} readable by everybody on the way", "Use tls: startTls or tls, or leave out the user. Nothing was sent.");
             }
-            await client.ConnectAsync(settings.Host, settings.Port ?? port, security, cancel).ConfigureAwait(false);
+            try { await client.ConnectAsync(settings.Host, settings.Port ?? port, security, cancel).ConfigureAwait(false); }
+            catch (SocketException e) { throw new StepFailedException("unreachable", $"the mail server {settings.Host}:{settings.Port ?? port} can't be reached: {e.Message}"); }
             if (settings.User is { } user) { await client.AuthenticateAsync(user, settings.Password ?? "", cancel).ConfigureAwait(false); }
             return client;
         }
@@ -71,7 +72,7 @@ static class SmtpConnection
     /// <summary>What an exception means; null for one of something else.</summary>
     public static StepError? Error(Exception e) => e switch
     {
-        SocketException socket => new("unreachable", $"the mail server can't be reached: {socket.Message}"),
+        StepFailedException known => known.Error,
         AuthenticationException => new("login", "the mail server refuses the user or the password", "Set the secret anew, or correct the user in connections.yaml."),
         SslHandshakeException tls => new("tls", $"the mail server's certificate is not accepted: {tls.InnerException?.Message ?? tls.Message}"),
         SmtpCommandException { ErrorCode: SmtpErrorCode.RecipientNotAccepted } smtp => new("recipient", $"the mail server does not take mails for {smtp.Mailbox}: {smtp.Message}", "Nothing was sent to anybody."),

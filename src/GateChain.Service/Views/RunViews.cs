@@ -34,7 +34,7 @@ static class RunViews
     const int MaxIterations = 200, MaxAttempts = 2000, MaxWarnings = 200;
 
     static RunStatus Status(RunState run) => new(run.Pause?.By, run.Pause?.Message, run.IsPaused ? [.. run.AllSteps.Where(s => s.Phase == StepPhase.Paused).Select(s => s.Path)] : [],
-        run.IsLate, run.LateAt, run.ResumeAt);
+        run.IsLate, run.LateAt, run.ResumeAt, run.Error?.Origin is { } at ? new(at.Run, at.Chain, at.Step, at.Way) : null);
 
     static HandlerInfo Handler(RunState run, HandlerState handler) =>
         new(handler.Scope.Path, handler.Occasion.Word(), handler.Leg, handler.Error?.Message, ChainViews.Graph(handler.Scope.Scope, run.Chain));

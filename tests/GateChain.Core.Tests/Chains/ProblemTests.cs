@@ -151,7 +151,7 @@ public class ProblemTests
     {
         var rows = Rows.Select(r => r.Data.Item3).ToList();
         // These need settings of other kinds, or stand in other files; the tests of kinds and workspaces have them.
-        var elsewhere = new[] { ProblemKinds.UnknownConnection, ProblemKinds.MissingAttachment, ProblemKinds.PlainSecret, ProblemKinds.UnknownProfileValue, ProblemKinds.ProfileLacks, ProblemKinds.ProfilesDiffer };
+        var elsewhere = new[] { ProblemKinds.UnknownConnection, ProblemKinds.MissingAttachment, ProblemKinds.PlainSecret, ProblemKinds.SecretUnset, ProblemKinds.UnknownProfileValue, ProblemKinds.ProfileLacks, ProblemKinds.ProfilesDiffer };
         Assert.Empty(ProblemKinds.All.Except(elsewhere).Where(k => !rows.Exists(r => r.StartsWith(k.Code, StringComparison.Ordinal))).Select(k => k.Code));
     }
 

@@ -74,7 +74,7 @@ public class RehearsalTests
         Assert.Contains("few → each: opens (vars.n < 100 (vars.n = 3))", lines);
         Assert.Contains("each[1]/in: failed: made to fail by the rehearsal", lines);
         Assert.Contains("each → tell: opens (on failure)", lines);
-        Assert.StartsWith(": the run failed: each: 1 of 2 iterations failed", lines[^1]);
+        Assert.Equal(": the run failed: each[1]/in (“2”): made to fail by the rehearsal", lines[^1]);
     }
 
     [Fact]

@@ -55,7 +55,7 @@ public class DecidedTests
     {
         var play = new Play("chain: t\nsteps:\n  a:\n    kind: work\n    guard:\n      probes: { q: { kind: eye } }\n      rules: [ { when: probes.q.n > 0, verdict: proceed } ]\n      otherwise: { verdict: skip }").Begin();
         play.Put(new ProbesTakenInput(play.Now, "a", 1, Value.Map(("q", Value.Map(("ok", Value.False), ("error", Value.String("no such table: notable")))))));
-        Assert.Equal("the guard can't be decided: probe “q” could not look: no such table: notable (so probes.q.n is not there)", play.State.Find("a")!.Error!.Message);
+        Assert.Equal("the guard can't be decided: probe “q” could not look: no such table: notable (so probes.q.n is not there) in “probes.q.n > 0”", play.State.Find("a")!.Error!.Message);
         Assert.Equal("no such table: notable", play.State.Find("a")!.Hold!.Latest!.Probes.AsMap.Find("q")!.Value.AsMap.Find("error")!.Value.AsString);
     }
 

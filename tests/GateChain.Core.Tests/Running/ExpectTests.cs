@@ -15,11 +15,12 @@ public class ExpectTests
 
     [Theory]
     [InlineData("{ when: result.n > 1, verdict: fail, message: 'too many: ${result.n}' }", "", 2, "failed", "too many: 2", 0)]
-    [InlineData("{ when: result.n > 1, verdict: fail }", "", 2, "failed", "result.n > 1 holds", 0)]
+    [InlineData("{ when: result.n > 1, verdict: fail }", "", 2, "failed", "result.n > 1 holds (result.n = 2)", 0)]
     [InlineData("{ when: result.n > 1, verdict: fail }", "", 1, "succeeded", null, 1)]
     [InlineData("{ when: result.n == 2, verdict: accept }, { when: result.n > 1, verdict: fail }", "", 2, "succeeded", null, 2)]
-    [InlineData("{ when: result.n > 1, verdict: redo }", ", retry: { limit: 2 }", 2, "failed", "result.n > 1 holds", 0)]
-    [InlineData("{ when: 1 / (result.n - 2) > 0, verdict: fail }", "", 2, "failed", "an expect rule can't be decided: division by zero", 0)]
+    [InlineData("{ when: result.n > 1, verdict: redo }", ", retry: { limit: 2 }", 2, "failed", "expect asks for another attempt (result.n > 1 holds (result.n = 2)), and all 3 are used up", 0)]
+    [InlineData("{ when: result.n > 1, verdict: redo, message: too many }", "", 2, "failed", "expect asks for another attempt (too many), and there is no retry", 0)]
+    [InlineData("{ when: 1 / (result.n - 2) > 0, verdict: fail }", "", 2, "failed", "an expect rule can't be decided: division by zero in “1 / (result.n - 2) > 0” (result.n = 2)", 0)]
     public void RulesAreReadOverTheResult(string expect, string more, int gives, string word, string? message, int n)
     {
         var play = Run(expect, more, gives);

@@ -30,10 +30,10 @@ public class RepeatTests
     }
 
     [Theory]
-    [InlineData("until: 'false', limit: 3", "limit", "after 3 rounds, its limit, “false” does not hold yet")]
-    [InlineData("while: 'true', limit: 3", "limit", "after 3 rounds, its limit, “true” still holds")]
-    [InlineData("until: 1 / (vars.n - 2) > 5, limit: 9", "expression", "until: division by zero")]
-    [InlineData("while: 1 / (vars.n - 1) < 5, limit: 9", "expression", "while: division by zero")]
+    [InlineData("until: 'false', limit: 3", "limit", "the limit of 3 rounds was reached, and until (false) was still false")]
+    [InlineData("while: 'true', limit: 3", "limit", "the limit of 3 rounds was reached, and while (true) was still true")]
+    [InlineData("until: 1 / (vars.n - 2) > 5, limit: 9", "expression", "until: division by zero in “1 / (vars.n - 2) > 5” (vars.n = 2)")]
+    [InlineData("while: 1 / (vars.n - 1) < 5, limit: 9", "expression", "while: division by zero in “1 / (vars.n - 1) < 5” (vars.n = 1)")]
     public void WhatGoesWrongWithTheRuleFailsTheStep(string rule, string code, string message)
     {
         var error = Run(rule).State.Find("r")!.Error!;

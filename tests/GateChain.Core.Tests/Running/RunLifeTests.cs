@@ -59,7 +59,7 @@ public class RunLifeTests
     public void AHandlerThatFailsIsAWarningAndDoesNotChangeTheOutcome()
     {
         var play = Play.Failing(Handled, "@success[1]/ok").Run();
-        Assert.Equal(("succeeded", "the handler failed: @success[1]/ok: @success[1]/ok broke"), (play.State.Word, Assert.Single(play.State.Warnings).Message));
+        Assert.Equal(("succeeded", "the handler failed: ok: @success[1]/ok broke"), (play.State.Word, Assert.Single(play.State.Warnings).Message));
     }
 
     [Fact]

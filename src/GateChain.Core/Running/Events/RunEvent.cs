@@ -221,7 +221,8 @@ public sealed record RunSettled(Outcome Outcome, Value Outputs, StepError? Error
 /// <param name="Code">A short stable word such as <c>timeout</c>, <c>exit-code</c>, <c>expression</c>.</param>
 /// <param name="Message">One sentence for people.</param>
 /// <param name="Detail">More, over several lines, when there is more to tell.</param>
-public sealed record StepError(string Code, string Message, string? Detail = null)
+/// <param name="Origin">The deepest step that failed, when this failure comes from inside of a container or a child run.</param>
+public sealed record StepError(string Code, string Message, string? Detail = null, FailureOrigin? Origin = null)
 {
     /// <summary>The code of a failure that a try took over from an earlier run: it does not count.</summary>
     internal const string Taken = "taken";
@@ -230,6 +231,29 @@ public sealed record StepError(string Code, string Message, string? Detail = nul
 /// <param name="Parts">The expression's parts and their values.</param>
 /// <param name="Error">Why the expression gave no bool.</param>
 public sealed record GateReason(IReadOnlyList<PartValue> Parts, string? Error = null);
+
+/// <summary>The step that a failure began with.</summary>
+/// <param name="Run">The number of its run: this one, or a child's.</param>
+/// <param name="Step">Its path there.</param>
+/// <param name="Message">Why it failed.</param>
+/// <param name="Item">What the innermost loop was at, as people call it; null outside of loops.</param>
+/// <param name="Way">The calls that lead to its run, outermost first, with <c> › </c> between them; null when it is a step of the run itself.</param>
+public sealed record FailureOrigin(long Run, string Chain, string Step, string Message, string? Item = null, string? Way = null)
+{
+    /// <summary>The same failure, seen from the run whose call leads to it.</summary>
+    public FailureOrigin Through(string call) => this with { Way = Way is null ? call : $"{call} › {Way}" };
+
+    /// <summary>The step with its place, and why it failed; for a step of a child run the way there too.</summary>
+    [JsonIgnore]
+    public string Sentence
+    {
+        get
+        {
+            var step = Item is null ? Step : $"{Step} (“{Item}”)";
+            return Way is null ? $"{step}: {Message}" : $"step {step} of run {Run} ({Chain}): {Message.TrimEnd('.')} (by way of {Way})";
+        }
+    }
+}
 
 public sealed record BranchLook(string Branch, bool Taken, IReadOnlyList<PartValue> Parts);
 

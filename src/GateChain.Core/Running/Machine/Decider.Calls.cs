@@ -27,7 +27,7 @@ sealed partial class Decider
         foreach (var input in step.Step.Call!.Inputs)
         {
             var value = input.Expression.Evaluate(Names(step.Scope));
-            if (value.IsError) { return (Value.EmptyMap, new("expression", $"input “{input.Name}”: {value.AsError.Message}", input.Expression.Text)); }
+            if (value.IsError) { return (Value.EmptyMap, new("expression", $"input “{input.Name}”: {Shortfall.Of(input.Expression, Names(step.Scope), value)}", input.Expression.Text)); }
             if (bounds.Refuse(value) is { } tooBig) { return (Value.EmptyMap, new("too-big", $"input “{input.Name}”: {tooBig}", input.Expression.Text)); }
             inputs.Add(KeyValuePair.Create(input.Name, value.Kind == ValueKind.Optional ? value.Inner : value));
         }

@@ -15,8 +15,7 @@ sealed partial class Decider
         var items = over.Evaluate(Names(step.Scope));
         if (items.Kind != ValueKind.List)
         {
-            var why = items.IsError ? items.AsError.Message : $"it gives {Article.Of(items.KindWord)}, not a list";
-            Fail(step, new("expression", $"over: {why}", over.Text));
+            Fail(step, new("expression", $"over: {Shortfall.Of(over, Names(step.Scope), items, "list")}", over.Text));
             return;
         }
         if (NoRoomFor(items) is { } tooBig) { Fail(step, new("too-big", $"over: {tooBig}", over.Text)); return; }
@@ -51,7 +50,7 @@ sealed partial class Decider
         }
     }
 
-    static AttemptResult EachResult(StepState step, EachState each, bool exhausted)
+    AttemptResult EachResult(StepState step, EachState each, bool exhausted)
     {
         var collected = step.Step.Each!.Collect is null ? Value.EmptyList
             : Value.List([.. each.Opened.Where(i => i?.IterationOutcome == Outcome.Succeeded).Select(i => i!.Collected ?? Value.Null)]);
@@ -59,8 +58,19 @@ sealed partial class Decider
         if (step.Cancel is CancelReason.Stop or CancelReason.Timeout || (step.Cancel != CancelReason.None && !exhausted)) { return new(outputs, new("stopped", "ended before all iterations were through")); }
         if (!exhausted) { return new(outputs); }
         var first = each.Opened.First(i => i?.IterationOutcome == Outcome.Failed)!;
-        var inner = first.CountedFailures > 0 ? FailureOf(first) : new("failed", first.IterationError ?? "failed");
-        return new(outputs, new("iterations", $"{each.Failed} of {each.Items.Count} iterations failed; first “{LoopItems.Name(first.Item)}”: {inner.Message}"));
+        var inner = first.CountedFailures > 0 ? FailureOf(first) : new("failed", $"{first.Path}: {first.IterationError ?? "failed"}");
+        return new(outputs, new("iterations", $"{FailedIterations(step.Step.Each!, each, first)}: {inner.Message}", Origin: inner.Origin));
+    }
+
+    // Which one failed, how many may, and what became of the others.
+    static string FailedIterations(EachRule rule, EachState each, ScopeState first)
+    {
+        var (all, begun) = (each.Items.Count, each.Succeeded + each.Failed + each.Stopped);
+        var which = $"iteration {first.Index + 1}{(each.Failed == 1 ? $" of {all}" : "")} (“{LoopItems.Name(first.Item)}”)";
+        var others = string.Join(", ", new[] { (each.Succeeded, "succeeded"), (each.Stopped, each.Stopped == 1 ? "was stopped" : "were stopped"), (all - begun, all - begun == 1 ? "was not started" : "were not started") }
+            .Where(o => o.Item1 > 0).Select(o => $"{o.Item1} {o.Item2}"));
+        return $"{(each.Failed == 1 ? which : $"{each.Failed} of {all} iterations")} failed, and {rule.Tolerate.InWords(all)} may{(others.Length > 0 ? $"; {others}" : "")}{(each.Failed == 1 ? "" : $"; the first was {which}")}";
+
     }
 
     void ScopeEnded(ScopeState scope)
@@ -92,7 +102,7 @@ sealed partial class Decider
         if (outcome == Outcome.Succeeded && owner.Step.Each!.Collect is { } collect)
         {
             var value = collect.Expression.Evaluate(Names(scope));
-            if (value.IsError) { (outcome, error) = (Outcome.Failed, $"collect: {value.AsError.Message}"); }
+            if (value.IsError) { (outcome, error) = (Outcome.Failed, $"collect: {Shortfall.Of(collect.Expression, Names(scope), value)}"); }
             else if ((bounds.Refuse(value) ?? NoRoomFor(value)) is { } tooBig) { (outcome, error) = (Outcome.Failed, $"collect: {tooBig}"); }
             else { collected = value.Kind == ValueKind.Optional ? value.Inner : value; }
         }

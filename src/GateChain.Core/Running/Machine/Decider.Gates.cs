@@ -35,7 +35,7 @@ sealed partial class Decider
         if (gate.Branch is not null && source.Outputs.AsMap.Find("branch") is null) { return (false, null); }
         var (value, parts) = gate.When.Expression.EvaluateExplained(Names(source.Scope));
         return value.Kind == ValueKind.Bool ? (value.AsBool, new(parts))
-            : (false, new(parts, NotBool(value)));
+            : (false, new(parts, Shortfall.Of(gate.When.Expression, parts, value)));
     }
 
     // An expression that gives an error is never taken for false.

@@ -51,7 +51,7 @@ sealed partial class Decider
                 parts.AddRange(looked);
                 if (value.Kind != ValueKind.Bool)
                 {
-                    var why = $"the guard can't be decided: {NotBool(value)}";
+                    var why = $"the guard can't be decided: {Shortfall.Of(when.Expression, looked, value)}";
                     Emit(new GuardLooked(step.Path, look, probes, Verdict.Fail, i, parts, why, null));
                     Fail(step, new("expression", why, when.Expression.Text));
                     return;
@@ -62,8 +62,6 @@ sealed partial class Decider
             return;
         }
     }
-
-    static string NotBool(Value value) => value.IsError ? value.AsError.Message : $"it gives {Article.Of(value.KindWord)}, not a bool";
 
     static string? MessageOf(Setting? message, INames names) => message?.Evaluate(names) is not { } value ? null
         : value.IsError ? $"(the message can't be computed: {value.AsError.Message})" : ValueText.ToPlainString(value);
@@ -76,7 +74,7 @@ sealed partial class Decider
             var woken = step.Hold?.Woken == true;
             if (hold.Longest is { } longest ? at - since >= longest : !woken && times >= hold.Times)
             {
-                var limit = hold.Longest is { } most ? $"held for {TimeText.Setting(most)}, as long as its guard allows" : $"held through {times} further looks, as many as its guard allows";
+                var limit = hold.Longest is { } most ? $"held for {TimeText.Setting(most)}, as long as its guard allows" : $"held through {times} further {(times == 1 ? "look" : "looks")}, as many as its guard allows";
                 looked = looked with { Verdict = hold.Then, Message = looked.Message is { } why ? $"{why} ({limit})" : limit };
             }
             else
@@ -125,10 +123,10 @@ sealed partial class Decider
             var value = rule.When.Expression.Evaluate(names);
             if (value.Kind != ValueKind.Bool)
             {
-                Fail(step, new("expression", $"an expect rule can't be decided: {NotBool(value)}", rule.When.Expression.Text), result.Outputs, result.Warnings);
+                Fail(step, new("expression", $"an expect rule can't be decided: {Shortfall.Of(rule.When.Expression, names, value)}", rule.When.Expression.Text), result.Outputs, result.Warnings);
                 return null;
             }
-            if (value.AsBool) { return (rule.Verdict, MessageOf(rule.Message, names) ?? $"{rule.When.Expression.Text} holds"); }
+            if (value.AsBool) { return (rule.Verdict, MessageOf(rule.Message, names) ?? $"{rule.When.Expression.Text} holds{WhyGate.Values(rule.When.Expression.EvaluateExplained(names).Parts)}"); }
         }
         return (ExpectVerdict.Accept, null);
     }

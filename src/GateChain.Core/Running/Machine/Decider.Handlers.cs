@@ -34,8 +34,11 @@ sealed partial class Decider
     void WarnOfFailed(ScopeState handler)
     {
         if (handler.CountedFailures == 0 || state.Warnings.Any(w => w.Step == handler.Path)) { return; }
-        Emit(new RunWarned(handler.Path, $"the handler failed: {FailureOf(handler).Message}"));
+        Emit(new RunWarned(handler.Path, $"the handler failed: {FailureIn(handler)}"));
     }
+
+    // The warning names the handler; its steps need not do so again.
+    string FailureIn(ScopeState handler) => FailureOf(handler).Message is var why && why.StartsWith(handler.Path + "/", StringComparison.Ordinal) ? why[(handler.Path.Length + 1)..] : why;
 
     void RootEnded()
     {
@@ -50,7 +53,7 @@ sealed partial class Decider
             else if (outcome == Outcome.Succeeded && value.IsError && value.AsError.IsAbsent) { Emit(new RunWarned("", $"output “{output.Name}” is absent: {value.AsError.Message}")); }
             else if (outcome == Outcome.Succeeded)
             {
-                (outcome, error) = (Outcome.Failed, new("expression", $"output “{output.Name}”: {tooBig ?? value.AsError.Message}", output.Expression.Text));
+                (outcome, error) = (Outcome.Failed, new("expression", $"output “{output.Name}”: {tooBig ?? Shortfall.Of(output.Expression, Names(state.Root), value)}", output.Expression.Text));
             }
         }
         var end = new RootSettled(outcome, Value.Map(DictionaryMap.Of(outputs)), error);

@@ -26,7 +26,7 @@ sealed partial class Decider
             var value = condition.Expression.Evaluate(names);
             if (value.Kind != ValueKind.Bool)
             {
-                EndAttempt(step, new(RepeatOutputs(repeat, atLimit: false), new("expression", $"while: {NotBool(value)}", condition.Expression.Text)));
+                EndAttempt(step, new(RepeatOutputs(repeat, atLimit: false), new("expression", $"while: {Shortfall.Of(condition.Expression, names, value)}", condition.Expression.Text)));
                 return;
             }
             if (!value.AsBool)
@@ -39,7 +39,7 @@ sealed partial class Decider
         {
             var outputs = RepeatOutputs(repeat, atLimit: true);
             EndAttempt(step, rule.AcceptAtLimit ? new(outputs)
-                : new(outputs, new("limit", $"after {rule.Limit} rounds, its limit, {(rule.Until is { } until ? $"“{until.Expression.Text}” does not hold yet" : $"“{rule.While!.Expression.Text}” still holds")}")));
+                : new(outputs, new("limit", $"the limit of {rule.Limit:N0} rounds was reached, and {(rule.Until is { } until ? $"until ({until.Expression.Text}) was still false" : $"while ({rule.While!.Expression.Text}) was still true")}")));
             return;
         }
         Emit(new RoundOpened(step.Path, repeat.Opened.Count + 1));
@@ -62,7 +62,7 @@ sealed partial class Decider
         {
             (var value, parts) = until.Expression.EvaluateExplained(Names(round));
             if (value.Kind == ValueKind.Bool) { done = value.AsBool; }
-            else { (outcome, error) = (Outcome.Failed, new("expression", $"until: {NotBool(value)}", until.Expression.Text)); }
+            else { (outcome, error) = (Outcome.Failed, new("expression", $"until: {Shortfall.Of(until.Expression, parts, value)}", until.Expression.Text)); }
         }
         Emit(new RoundSettled(owner.Path, round.Index, outcome, parts));
         if (error is not null) { EndAttempt(owner, new(RepeatOutputs(repeat, atLimit: false), error)); }

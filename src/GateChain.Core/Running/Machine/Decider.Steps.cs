@@ -99,8 +99,7 @@ sealed partial class Decider
             if (value.IsError || value.Kind != ValueKind.Bool)
             {
                 looks.Add(new(branch.Name, false, parts));
-                var error = value.IsError ? value.AsError : new($"this gives {Article.Of(value.KindWord)}, not a bool");
-                Fail(step, new("expression", $"branch “{branch.Name}”: {error.Message}", branch.When!.Expression.Text), looks: looks);
+                Fail(step, new("expression", $"branch “{branch.Name}”: {Shortfall.Of(branch.When!.Expression, parts, value)}", branch.When.Expression.Text), looks: looks);
                 return;
             }
             looks.Add(new(branch.Name, value.AsBool, parts));
@@ -167,7 +166,9 @@ sealed partial class Decider
             Emit(new AttemptFailed(step.Path, step.Attempt, result.Error!, at + Rest(step, retry)));
             return;
         }
-        Fail(step, result.Error!, result.Outputs, result.Warnings);
+        var error = result.Error!;
+        if (always) { error = error with { Message = $"expect asks for another attempt ({error.Message}), and {(step.Step.Retry is { } all ? $"all {all.Limit + 1} are used up" : "there is no retry")}" }; }
+        Fail(step, error, result.Outputs, result.Warnings);
     }
 
     static StepError TimeoutError(StepState step) =>
@@ -176,9 +177,10 @@ sealed partial class Decider
     bool MakesSense(StepState step, RetryRule retry, StepError error)
     {
         if (retry.When is null) { return true; }
-        var value = retry.When.Expression.Evaluate(new StateNames(state, step.Scope, at, bounds) { Error = error });
+        var names = new StateNames(state, step.Scope, at, bounds) { Error = error };
+        var value = retry.When.Expression.Evaluate(names);
         if (value.Kind == ValueKind.Bool) { return value.AsBool; }
-        Emit(new RunWarned(step.Path, $"retry.when gave no bool, so there is no further attempt: {(value.IsError ? value.AsError.Message : value)}"));
+        Emit(new RunWarned(step.Path, $"retry.when gave no bool, so there is no further attempt: {Shortfall.Of(retry.When.Expression, names, value)}"));
         return false;
     }
 
@@ -210,7 +212,7 @@ sealed partial class Decider
             var home = step.Scope.Outward.FirstOrDefault(s => s.Variables.ContainsKey(name));
             if (home is null) { return new("assign", $"there is no variable “{name}” here"); }
             var value = assignment.Expression.Evaluate(names);
-            if (value.IsError) { return new("expression", $"assign {assignment.Name}: {value.AsError.Message}", assignment.Expression.Text); }
+            if (value.IsError) { return new("expression", $"assign {assignment.Name}: {Shortfall.Of(assignment.Expression, names, value)}", assignment.Expression.Text); }
             var type = home.Scope.Variables.First(v => v.Name == name).Type;
             var (converted, problem) = value.Kind == ValueKind.Optional ? (null, "it is an optional; take its value with orValue(…)") : Fits(type, value);
             problem ??= bounds.Refuse(value) ?? NoRoomFor(value);

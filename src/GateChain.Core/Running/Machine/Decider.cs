@@ -211,7 +211,7 @@ sealed partial class Decider(RunState state, DateTimeOffset at, Bounds bounds)
         else if (step.Step.OnCrash == CrashRule.Pause) { PauseAt(step, new("crash", "the service ended while this step was at work; onCrash is pause: find out how far it got, then decide")); }
         else if (step.Lost > step.Step.CrashLimit)
         {
-            Fail(step, new("crash-limit", $"the service ended {step.Lost} times while this step was at work; the limit is {step.Step.CrashLimit}"));
+            Fail(step, new("crash-limit", $"the service ended {(step.Lost == 1 ? "once" : $"{step.Lost} times")} while this step was at work; the limit is {step.Step.CrashLimit}"));
         }
         else { StartAttempt(step); }
     }
@@ -240,11 +240,15 @@ sealed partial class Decider(RunState state, DateTimeOffset at, Bounds bounds)
         return false;
     }
 
-    static StepError FailureOf(ScopeState scope)
+    /// <summary>The failure of a scope: that of the deepest step which failed first, however many containers and calls it came through.</summary>
+    StepError FailureOf(ScopeState scope)
     {
-        var failed = scope.Steps.Where(s => s.IsCountedFailure).ToList();
-        var first = failed[0];
-        var more = failed.Count > 1 ? $" (and {failed.Count - 1} more failed)" : "";
-        return new(first.Error?.Code ?? "failed", $"{first.Path}: {first.Error?.Message ?? "failed"}{more}");
+        var first = scope.Steps.First(s => s.IsCountedFailure);
+        var origin = first.Error?.Origin is not { } deeper ? new(state.Id, state.Chain.Name, first.Path, first.Error?.Message ?? "failed", ItemOf(scope))
+            : first.Step.Call is null ? deeper : deeper.Through(first.Path);
+        var others = RunState.FailuresIn(scope).Count() - 1;
+        return new(first.Error?.Code ?? "failed", $"{origin.Sentence}{(others > 0 ? $" (and {others:N0} more failed)" : "")}", Origin: origin);
     }
+
+    static string? ItemOf(ScopeState scope) => scope.Outward.FirstOrDefault(s => s.Owner?.Each is not null) is { } iteration ? LoopItems.Name(iteration.Item, 40) : null;
 }

@@ -22,7 +22,7 @@ public sealed partial class RunState
             case GuardLooked looked: Apply(looked, at); break;
             case StepQueued queued:
                 SetPhase(Step(queued.Step), StepPhase.Queued);
-                (Step(queued.Step).Due, Step(queued.Step).Leg) = (null, Leg);
+                (Step(queued.Step).Due, Step(queued.Step).Leg, Step(queued.Step).QueuedAt) = (null, Leg, at);
                 break;
             case StepPaused paused: Apply(paused, at); break;
             case PauseAnswered answered: Apply(answered, at); break;
@@ -284,7 +284,7 @@ public sealed partial class RunState
         var target = scope.Steps[scope.Scope.Gates[index].To.Index];
         switch (gate.Phase) { case GatePhase.Open: target.OpenGates--; break; case GatePhase.Shut: target.ShutGates--; break; default: break; }
         switch (phase) { case GatePhase.Open: target.OpenGates++; break; case GatePhase.Shut: target.ShutGates++; break; default: break; }
-        (gate.Phase, gate.Reason) = (phase, reason);
+        (gate.Phase, gate.Reason, gate.Place) = (phase, reason, phase == GatePhase.Open ? target.OpenGates : 0);
     }
 
     void Apply(VariableSet e)

@@ -212,9 +212,12 @@ public sealed partial class RunState
         }
     }
 
-    /// <summary>The steps whose own failure counts: the innermost ones.</summary>
-    public IEnumerable<StepState> Failures =>
-        StepsOf(Root).Where(s => s.IsCountedFailure && !s.InnerScopes.Any(i => i.CountedFailures > 0));
+    /// <summary>The innermost steps whose failure counts for the run. What a container tolerated or got over does not.</summary>
+    public IEnumerable<StepState> Failures => FailuresIn(Root);
+
+    /// <summary>The innermost steps whose failure counts for a scope.</summary>
+    internal static IEnumerable<StepState> FailuresIn(ScopeState scope) =>
+        scope.Steps.Where(s => s.IsCountedFailure).SelectMany(s => s.InnerScopes.Any(i => i.CountedFailures > 0) ? s.InnerScopes.SelectMany(FailuresIn) : [s]);
 
     // What all values had when they were measured last, and what has come since; null before the first time.
     long? _size;

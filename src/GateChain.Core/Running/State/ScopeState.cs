@@ -13,6 +13,9 @@ public struct GateState
 
     /// <summary>What its expression gave, when it had one.</summary>
     public GateReason? Reason { get; internal set; }
+
+    /// <summary>Which gate to its target it was to open, from 1; 0 while it is not open.</summary>
+    public int Place { get; internal set; }
 }
 
 /// <summary>One living scope: the chain's own, a group's, an iteration's, a round's or a handler's. Changed only by the fold.</summary>
@@ -101,7 +104,7 @@ public sealed class ScopeState
         }
         foreach (var gate in Gates)
         {
-            to.Int(gate.Reason is null ? (int)gate.Phase : 10 + (int)gate.Phase);
+            to.Int((gate.Reason is null ? (int)gate.Phase : 10 + (int)gate.Phase) + 20 * gate.Place);
             if (gate.Reason is not { } reason) { continue; }
             to.Parts(reason.Parts);
             to.TextOrNull(reason.Error);
@@ -117,8 +120,8 @@ public sealed class ScopeState
         for (var left = from.Int(); left > 0; left--) { Variables[from.Text()] = from.Value()!.Value; }
         for (var i = 0; i < Gates.Length; i++)
         {
-            var phase = from.Int();
-            Gates[i].Phase = (GatePhase)(phase % 10);
+            var (place, phase) = Math.DivRem(from.Int(), 20);
+            (Gates[i].Phase, Gates[i].Place) = ((GatePhase)(phase % 10), place);
             if (phase >= 10) { Gates[i].Reason = new(from.Parts(), from.TextOrNull()); }
         }
         foreach (var step in Steps) { step.Restore(from, records); }

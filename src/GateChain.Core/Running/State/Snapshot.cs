@@ -12,7 +12,7 @@ namespace GateChain.Core.Running.State;
 public static class Snapshot
 {
     // Grows with every change of what is written.
-    const int Version = 4;
+    const int Version = 5;
 
     /// <summary>Writes a state.</summary>
     public static void Write(RunState state, Stream to)
@@ -81,6 +81,14 @@ sealed class SnapshotWriter(BinaryWriter writer)
         Text(error.Code);
         Text(error.Message);
         TextOrNull(error.Detail);
+        Bool(error.Origin is not null);
+        if (error.Origin is not { } origin) { return; }
+        writer.Write7BitEncodedInt64(origin.Run);
+        Text(origin.Chain);
+        Text(origin.Step);
+        Text(origin.Message);
+        TextOrNull(origin.Item);
+        TextOrNull(origin.Way);
     }
 
     public void Parts(IReadOnlyList<PartValue> parts)
@@ -115,7 +123,9 @@ sealed class SnapshotReader(BinaryReader reader)
 
     public IReadOnlyList<RunEvent> Events() => Bool() ? Decision.FromBytes(reader.ReadBytes(Int())).Events : [];
 
-    public StepError? Error() => Bool() ? new(Text(), Text(), TextOrNull()) : null;
+    public StepError? Error() => Bool() ? new(Text(), Text(), TextOrNull(), Origin()) : null;
+
+    FailureOrigin? Origin() => Bool() ? new(Long(), Text(), Text(), Text(), TextOrNull(), TextOrNull()) : null;
 
     public List<PartValue> Parts()
     {

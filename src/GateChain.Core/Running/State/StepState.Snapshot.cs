@@ -10,7 +10,7 @@ public sealed partial class StepState
     internal void Save(SnapshotWriter to)
     {
         // Most steps of a long run have either not begun or are through without anything to tell.
-        var plain = Phase is StepPhase.Pending or StepPhase.Settled && Error is null && Note is null && Leftover is null && Warnings.Count == 0 && Looks.Count == 0 && Hold is null && Answered is null && Child is null
+        var plain = Phase is StepPhase.Pending or StepPhase.Settled && Error is null && Note is null && Leftover is null && QueuedAt is null && Warnings.Count == 0 && Looks.Count == 0 && Hold is null && Answered is null && Child is null
             && Due is null && !SkipInLeg && SettleInLeg is null && Inner is null && Each is null && Repeat is null && !GoesOn && Retries == 0 && Lost == 0 && Cancel == CancelReason.None && !IsSuspended;
         to.Int((int)Phase * 2 + (plain ? 1 : 0));
         to.Int((int)Outcome);
@@ -27,6 +27,7 @@ public sealed partial class StepState
         to.Error(Error);
         to.TextOrNull(Note);
         to.TextOrNull(Leftover);
+        to.Time(QueuedAt);
         to.Int(Warnings.Count);
         foreach (var warning in Warnings) { to.Text(warning); }
         to.Int(Looks.Count);
@@ -73,7 +74,7 @@ public sealed partial class StepState
         Record = from.Int() is > 0 and var number ? records[number - 1] : null;
         (OpenGates, ShutGates) = (from.Int(), from.Int());
         if (phase % 2 == 1) { return; }
-        (Error, Note, Leftover) = (from.Error(), from.TextOrNull(), from.TextOrNull());
+        (Error, Note, Leftover, QueuedAt) = (from.Error(), from.TextOrNull(), from.TextOrNull(), from.Time());
         var warnings = new List<string>();
         for (var left = from.Int(); left > 0; left--) { warnings.Add(from.Text()); }
         var looks = new List<BranchLook>();

@@ -16,6 +16,7 @@ public sealed partial class StepState(Step step, ScopeState scope)
     {
         public string? Note;
         public string? Leftover;
+        public Moment QueuedAt;
         public IReadOnlyList<string>? Warnings;
         public IReadOnlyList<BranchLook>? Looks;
         public Value? SettleInLeg;
@@ -62,6 +63,13 @@ public sealed partial class StepState(Step step, ScopeState scope)
     {
         get => _rare?.Leftover;
         internal set { if (Needs(value is null)) { _rare.Leftover = value; } }
+    }
+
+    /// <summary>Since when it last waited for its turn in its lane; null when it has not.</summary>
+    public DateTimeOffset? QueuedAt
+    {
+        get => _rare?.QueuedAt;
+        internal set { if (Needs(value is null)) { _rare.QueuedAt = value; } }
     }
 
     public IReadOnlyList<string> Warnings
@@ -183,7 +191,7 @@ public sealed partial class StepState(Step step, ScopeState scope)
     {
         (Phase, Outcome, Outputs, Inputs, Error, Note, Warnings, Looks) = (other.Phase, other.Outcome, other.Outputs, other.Inputs, other.Error, other.Note, other.Warnings, other.Looks);
         (Attempt, Retries, Lost, Started, Ended, Leg, Record) = (other.Attempt, other.Retries, other.Lost, other.Started, other.Ended, other.Leg, other.Record);
-        (Hold, Answered, Child, GoesOn) = (other.Hold, other.Answered, other.Child, other.GoesOn);
+        (Hold, Answered, Child, GoesOn, QueuedAt) = (other.Hold, other.Answered, other.Child, other.GoesOn, other.QueuedAt);
     }
 
     internal void Reset()
@@ -193,7 +201,7 @@ public sealed partial class StepState(Step step, ScopeState scope)
         (Error, Note, Warnings, Looks) = (null, null, [], []);
         (Attempt, Retries, Lost, Started, Ended, Due) = (0, 0, 0, null, null, null);
         (Cancel, SkipInLeg, SettleInLeg, Inner, Each, Repeat, Record) = (CancelReason.None, false, null, null, null, null, null);
-        (Hold, Answered, Child, GoesOn, Leftover) = (null, null, null, false, null);
+        (Hold, Answered, Child, GoesOn, Leftover, QueuedAt) = (null, null, null, false, null, null);
     }
 
     public override string ToString() => $"{Path} {Word}";
