@@ -61,8 +61,9 @@ public sealed record RunPatch(long Id, long Seq, string State, int Leg, DateTime
 /// <param name="Child">The child run of a call.</param>
 /// <param name="Answered">What was decided about it while it paused the run.</param>
 /// <param name="Hidden">How many of its iterations are left out here; the address <c>iterations</c> has them all.</param>
+/// <param name="LeftOver">Whether it waits for what a lost attempt has left behind and the service can't end; a person may say that it is gone.</param>
 public sealed record StepStatus(string Path, string Address, string State, int Attempt, int Leg, DateTimeOffset? Started, DateTimeOffset? Ended, DateTimeOffset? Due,
-    string? Message, bool Absorbed, bool Warned, string? Progress, HoldInfo? Hold, string? Lane, long? Child, string? Answered, int Hidden);
+    string? Message, bool Absorbed, bool Warned, string? Progress, HoldInfo? Hold, string? Lane, long? Child, string? Answered, int Hidden, bool LeftOver);
 
 /// <param name="Since">When the guard first looked.</param>
 /// <param name="Looks">How often it has looked.</param>

@@ -23,7 +23,8 @@ public sealed partial class ChainEngine
     /// <summary>The steps of the latest releases that name a connection, themselves or by a probe of their guard.</summary>
     public IEnumerable<ConnectionUsed> ConnectionUses() =>
         from release in _store.Chains()
-        let chain = ChainOf(release.Hash)
+        let chain = ReadableChainOf(release.Hash)
+        where chain is not null
         from step in chain.AllSteps
         from name in ConnectionNames.In(step).Distinct()
         select new ConnectionUsed(name.Name, chain.Name, step.Address);

@@ -100,13 +100,13 @@ public sealed partial class ChainEngine
         var head = HeadOf(run);
         var release = order.Release is null ? null : await ReleaseOfAsync(head.Chain, order.Release).ConfigureAwait(false);
         if (release == head.Release) { release = null; }
-        var (parameters, variables) = Parameters.ReadOverrides(ChainOf(release ?? head.Release), order.Set);
+        var (parameters, variables) = Parameters.ReadOverrides(ChainOf(release ?? head.Release), order.Set, Bounds);
         foreach (var (path, outputs) in order.Settle)
         {
             if (outputs.Kind != ValueKind.Map) { throw new RefusedException(RefusalKind.Invalid, $"the outputs for “{path}” are a mapping of names to values"); }
         }
         await ExamineChildrenAsync(run, [.. order.From, .. order.Skip, .. order.Settle.Keys]).ConfigureAwait(false);
-        ResumeInput Input(bool queued) => new(Time.GetUtcNow(), by, parameters, variables, order.From, order.Skip) { Settle = order.Settle, Release = release, Automatic = order.Automatic, Queued = queued };
+        ResumeInput Input(bool queued) => new(Time.GetUtcNow(), by, parameters, variables, order.From, order.Skip) { Settle = order.Settle, Release = release, Number = release is null ? 0 : NumberOf(head.Chain, release) ?? 0, Automatic = order.Automatic, Queued = queued };
         // Two at once: one of them gets its name in, and the other is told who was first.
         var ticket = new ResumeTicket(by);
         var first = _resuming.GetOrAdd(run, ticket);
@@ -149,7 +149,7 @@ public sealed partial class ChainEngine
         var head = HeadOf(run);
         var release = order.Release is null ? null : await ReleaseOfAsync(head.Chain, order.Release).ConfigureAwait(false);
         if (release == head.Release) { release = null; }
-        Parameters.ReadOverrides(ChainOf(release ?? head.Release), order.Set);
+        Parameters.ReadOverrides(ChainOf(release ?? head.Release), order.Set, Bounds);
         await ExamineChildrenAsync(run, [.. order.From, .. order.Skip, .. order.Settle.Keys]).ConfigureAwait(false);
         return await ReadAsync(run, (state, _) =>
         {

@@ -74,12 +74,12 @@ public sealed partial class ChainEngine
     async Task<long> StartAsync(string release, IReadOnlyDictionary<string, Value> given, Value profile, string by, ParentLink? parent, long? restartOf, TryPlan? tried = null)
     {
         var chain = RunnableOf(release);
-        var values = Parameters.Read(chain.Parameters, given, complete: true);
+        var values = Parameters.Read(chain.Parameters, given, complete: true, Bounds);
         // Runs that are going hold still while nothing can be written, and so do their children; a new run of a person is refused instead.
         if (parent is null && Journal.Writer.Trouble is { } trouble) { throw new StorageException($"the run was not started: {trouble}"); }
         var id = _store.NextId();
         await BeginAsync(new(new(id, chain, ChainOf), 0, 1, this), chain, parent, queued =>
-            new StartInput(Time.GetUtcNow(), Guid.NewGuid().ToString("N"), release, values, profile, by) { Queued = queued, Parent = parent, RestartOf = restartOf, Try = tried, Home = Home }).ConfigureAwait(false);
+            new StartInput(Time.GetUtcNow(), Guid.NewGuid().ToString("N"), release, values, profile, by) { Number = NumberOf(chain.Name, release) ?? 0, Queued = queued, Parent = parent, RestartOf = restartOf, Try = tried, Home = Home }).ConfigureAwait(false);
         return id;
     }
 

@@ -82,6 +82,7 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHo
     }
 
     public EngineOptions Options { get; }
+    public Bounds Bounds => Options.Bounds;
 
     /// <summary>The address of the console, for links to runs; null while nobody knows.</summary>
     public string? Home { get; set; }
@@ -221,8 +222,16 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHo
         var stored = _store.Find(hash) ?? throw new RefusedException(RefusalKind.NotFound, $"there is no release {hash}");
         var (chain, problems) = _check.Check(stored.Chain, stored.Source);
         if (problems.FirstOrDefault(p => p.Kind == ProblemKinds.UnknownKind) is { } missing) { _incomplete[release] = missing.Message; }
-        return chain!;
-    })).Value;
+        // Damaged on the disk, or written by a version that knew more. It is read anew when somebody asks again.
+        return chain ?? throw new RefusedException(RefusalKind.Unavailable, $"release {hash[..12]} of “{stored.Chain}” can't be read: {problems.FirstOrDefault(p => p.IsError)?.Message ?? "its file is not a chain"}");
+    }, LazyThreadSafetyMode.PublicationOnly)).Value;
+
+    /// <summary>The same for lists of many: null for one that can't be read, which must not keep anybody from the others.</summary>
+    public Chain? ReadableChainOf(string release)
+    {
+        try { return ChainOf(release); }
+        catch (RefusedException) { return null; }
+    }
 
     /// <summary>The same, to be run or to read a run with: all of its steps have to be there.</summary>
     /// <exception cref="RefusedException">A kind that it uses is not here, so a step would be left out.</exception>
@@ -234,7 +243,8 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHo
     }
 
     /// <summary>Checks a workspace against the releases that are there; stores nothing.</summary>
-    public Workspace ReadWorkspace(IReadOnlyDictionary<string, byte[]> files) => new(files, _check.Kinds, this, Secrets.IsSet);
+    /// <exception cref="RefusedException">It takes longer than a check may.</exception>
+    public Workspace ReadWorkspace(IReadOnlyDictionary<string, byte[]> files) => CheckClock.Run(Options.Bounds, cancel => new Workspace(files, _check.Kinds, this, Secrets.IsSet, cancel));
 
     /// <summary>Checks and stores a workspace: each chain that changed gets a new release. With errors nothing is stored. Drafts stay.</summary>
     /// <param name="files">Contents by name.</param>
@@ -263,7 +273,7 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHo
 
     /// <summary>What stands beside the chains, attachments left out.</summary>
     Surroundings IDraftHost.Surroundings() => new(Connections.Types, new HashSet<string>(),
-        _store.Chains().ToDictionary(r => r.Chain, r => ChainInterfaces.Of(ChainOf(r.Hash))), ReadLanes().Keys.ToHashSet()) { Profiles = ReadProfiles().All, Releases = ((IKnownReleases)this).Find, IsSecretSet = Secrets.IsSet };
+        _store.Chains().Select(r => ReadableChainOf(r.Hash)).OfType<Chain>().ToDictionary(c => c.Name, ChainInterfaces.Of), ReadLanes().Keys.ToHashSet()) { Profiles = ReadProfiles().All, Releases = ((IKnownReleases)this).Find, IsSecretSet = Secrets.IsSet };
 
     ChainInterface? IKnownReleases.Find(string chain, int number) => FindChain(new(chain, number)) is { } found ? ChainInterfaces.Of(found) : null;
 

@@ -34,6 +34,26 @@ public sealed class ReleaseTests : IAsyncDisposable
         Assert.Equal("succeeded: a succeeded, b succeeded, c succeeded", await _house.EndAsync(run));
     }
 
+    [Fact]
+    public async Task ARunKnowsTheNumberOfItsReleaseAlsoAfterAMove()
+    {
+        const string chain = "chain: t\noutputs: { of: run.release }\nsteps: { a: { kind: count }, b: { kind: count, set: { } } }\ngates: [ { from: a, to: b } ]";
+        await _house.PushAsync(chain);
+        await _house.PushAsync(chain + "\nnotes: second");
+        _house.Count.Failing["b"] = true;
+        var run = await StartAsync();
+        await _house.EndAsync(run);
+        Assert.Equal(2, await _house.Engine.ReadAsync(run, (s, _) => s.Number));
+        await _house.PushAsync(chain + "\nnotes: third");
+        _house.Count.Failing.Clear();
+        await _house.Engine.ResumeAsync(run, "bob", new() { Release = "latest" });
+        await _house.EndAsync(run);
+        Assert.Equal("""{"of": 3}""", await _house.Engine.ReadAsync(run, (s, _) => s.Outputs.ToString()));
+        await _house.Engine.DisposeAsync();
+        _house.Start();
+        Assert.Equal(3, await _house.Engine.ReadAsync(run, (s, _) => s.Number));
+    }
+
     [Theory]
     [InlineData("1", "first")]
     [InlineData("2", "second")]

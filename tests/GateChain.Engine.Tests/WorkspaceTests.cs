@@ -33,9 +33,9 @@ public class WorkspaceTests
 
     [Theory]
     [InlineData("connections.yaml", "db: { type: orakel }", "connections.yaml:1:7: error GC1009: there is no type of connection “orakel” (types: sqlite, postgresql, mysql, sqlserver, duckdb, http, smtp, sftp, folder)")]
-    [InlineData("connections.yaml", "db: { path: x }", "connections.yaml:1:1: error GC1009: connection “db” lacks “type” (types: sqlite, postgresql, mysql, sqlserver, duckdb, http, smtp, sftp, folder)")]
+    [InlineData("connections.yaml", "db: { path: x }", "connections.yaml:1:1: error GC1009: connection “db” needs “type” (types: sqlite, postgresql, mysql, sqlserver, duckdb, http, smtp, sftp, folder)")]
     [InlineData("connections.yaml", "db: { type: sqlite, pat: x }", "connections.yaml:1:21: error GC1004: a sqlite connection has no key “pat” (did you mean “path”?)")]
-    [InlineData("connections.yaml", "db: { type: sqlite }", "connections.yaml:1:1: error GC1005: connection “db” lacks “path”: the database file; it is created when it is not there")]
+    [InlineData("connections.yaml", "db: { type: sqlite }", "connections.yaml:1:1: error GC1005: connection “db” needs “path”: the database file; it is created when it is not there")]
     [InlineData("connections.yaml", "db: { type: mysql, host: h, database: d, user: u, password: open, x: 1 }", "connections.yaml:1:51: warning GC1405: the password of connection “db” stands in the file for all to read (write secret:db, and set it: gatechain secret set db)")]
     [InlineData("connections.yaml", "- db", "connections.yaml:1:1: error GC1006: the file is a mapping, and this is a list")]
     [InlineData("profiles.yaml", "demo: 5", "profiles.yaml:1:7: error GC1006: “demo” is a mapping, and this is a text")]
@@ -103,5 +103,21 @@ public class WorkspaceTests
         }, "tester");
         Assert.True(workspace.HasErrors);
         Assert.Equal(before, house.Engine.Catalogue.Latest("t")!.Hash);
+    }
+
+    [Fact]
+    public void SecretsThatNobodyHasSetAreToldWhereTheyAreKnown()
+    {
+        var files = new Dictionary<string, byte[]>
+        {
+            ["connections.yaml"] = "api: { type: http, url: 'https://api.larkmoor.example', headers: { X-Key: secret:api-key } }\ndb: { type: mysql, host: localhost, database: d, user: u, password: secret:db }"u8.ToArray(),
+            ["t.chain.yaml"] = "chain: t\nsteps: { a: { kind: command, set: { run: [x], env: { T: secret:tool } } } }"u8.ToArray(),
+        };
+        IEnumerable<string> Told(Func<string, bool>? isSet) => new Workspace(files, KindDescriptions.Catalogue, null, isSet).Problems.Select(p => p.ToString());
+        Assert.Equal([
+            "connections.yaml:1:57: warning GC1409: there is no secret “api-key”, which connection “api” needs (set it: gatechain secret set api-key)",
+            "t.chain.yaml:2:57: warning GC1409: there is no secret “tool” (set it: gatechain secret set tool)"], Told(name => name == "db"));
+        Assert.Empty(Told(null));
+        Assert.Empty(Told(_ => true));
     }
 }

@@ -38,6 +38,11 @@ sealed class Bench : IDisposable, IConnections, ISecrets, IAttemptLog
 
     public Connection? Find(string name) => name == "db" ? new("db", "sqlite", new Dictionary<string, Value> { ["path"] = Value.String("db.sqlite"), ["busyTimeout"] = Value.String("1s") }) : Connections.GetValueOrDefault(name);
 
+    /// <summary>What kinds had hidden while they worked.</summary>
+    public List<string> Hidden { get; } = [];
+
+    void ISecrets.Hide(string value) => Hidden.Add(value);
+
     string? ISecrets.Find(string name) => Secrets.GetValueOrDefault(name);
 
     /// <summary>Puts a connection to the others.</summary>

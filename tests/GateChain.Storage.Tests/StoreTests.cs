@@ -111,6 +111,18 @@ public sealed class StoreTests : IDisposable
     }
 
     [Fact]
+    public async Task TheVersionsOfADraftTogetherHaveABoundAndTheLatestIsAlwaysKept()
+    {
+        var drafts = _store.Drafts;
+        var version = 0L;
+        // Two authors by turns, so that each save is a version of its own.
+        for (var i = 0; i < 8; i++) { version = (await drafts.SaveDraftAsync(new("milk", version), new string((char)('a' + i), 4 << 20), null, new Dictionary<string, byte[]>(), $"author {i % 2}", DateTimeOffset.UnixEpoch.AddSeconds(i))).Version; }
+        Assert.Equal("hgfe", string.Concat(drafts.DraftHistory("milk").Select(d => d.Source![0])));
+        await drafts.SaveDraftAsync(new("milk", version), new string('z', 20 << 20), null, new Dictionary<string, byte[]>(), "bob", DateTimeOffset.UnixEpoch.AddDays(1));
+        Assert.Equal("z", string.Concat(drafts.DraftHistory("milk").Select(d => d.Source![0])));
+    }
+
+    [Fact]
     public async Task ReleasesAreNumberedAndADraftIsGoneWithItsRelease()
     {
         Release Of(string hash) => new(hash, "milk", "Milk", hash, new Dictionary<string, byte[]>(), DateTimeOffset.UnixEpoch);

@@ -3,6 +3,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { Link, Outlet } from "@tanstack/react-router";
 import { useEffect, useSyncExternalStore } from "react";
 import { connection, followRuns } from "../core/live";
+import { ServiceNotice } from "../parts/ServiceNotice";
 
 /** The bar on top, the page below; keeps the lists fresh. */
 export function Shell() {
@@ -41,6 +42,9 @@ export function Shell() {
           <SchemeSwitch />
         </div>
       </nav>
+      <div>
+        <ServiceNotice />
+      </div>
       <main>
         <Outlet />
       </main>

@@ -9,7 +9,7 @@ import { legSpans, placeOf, rowsOf } from "./runRows";
 import { asState, worst } from "./states";
 
 const step = (path: string, state = "succeeded", more: Partial<StepStatus> = {}): StepStatus => ({
-  path, address: path.replace(/\[\d+\]/g, ""), state, attempt: 1, leg: 1, started: null, ended: null, due: null, message: null, absorbed: false, warned: false, progress: null, hold: null, lane: null, child: null, answered: null, hidden: 0, ...more,
+  path, address: path.replace(/\[\d+\]/g, ""), state, attempt: 1, leg: 1, started: null, ended: null, due: null, message: null, absorbed: false, warned: false, progress: null, hold: null, lane: null, child: null, answered: null, hidden: 0, leftOver: false, ...more,
 });
 const iteration = (index: number, state = "succeeded", container = "depots"): IterationStatus => ({
   path: `${container}[${String(index)}]`, step: container, index, item: ["north", "south", "west"][index] ?? "", state, started: null, ended: null, message: null,
@@ -35,7 +35,7 @@ const run = {
 
 describe("a run is kept up to date", () => {
   const patch: RunPatch = {
-    id: 1, seq: 6, state: "failed", leg: 1, ended: new Date(900).toISOString(), error: "broke", status: { pausedBy: null, pauseMessage: null, pausedSteps: [], late: true, lateAt: null, resumeAt: null }, vars: null, outputs: null, steps: [step("depots", "failed"), step("depots[2]/arrived", "pending")],
+    id: 1, seq: 6, state: "failed", leg: 1, ended: new Date(900).toISOString(), error: "broke", status: { pausedBy: null, pauseMessage: null, pausedSteps: [], late: true, lateAt: null, resumeAt: null, failedAt: null }, vars: null, outputs: null, steps: [step("depots", "failed"), step("depots[2]/arrived", "pending")],
     iterations: [iteration(2, "running")], gates: [], attempts: [attempt(4, "x", 2, 1, 2)], warnings: ["w"], failures: ["depots"], absorbed: 1,
   };
 

@@ -1,4 +1,7 @@
+import { Button } from "@mantine/core";
 import { Link } from "@tanstack/react-router";
+import { act } from "../app/act";
+import { confirmGone } from "../core/api/client";
 import type { RunDetail } from "../core/api/types";
 import { clock } from "../core/format";
 import { holdsOthers } from "../core/runModel";
@@ -33,6 +36,14 @@ export function RunNotice({ run, now, past, choose }: { run: RunDetail; now: num
           ‖ Paused by {status.pausedBy}{status.pauseMessage != null && `: ${status.pauseMessage}`}. What works goes on to its end; nothing new starts until the run is resumed.
         </div>
       )}
+      {run.steps.filter((s) => s.leftOver).map((step) => (
+        <div className="notice" role="status" key={step.path}>
+          <span>
+            ✕ <button type="button" className="plain" onClick={() => choose(step.path)}>{step.path}</button> was cut off, and {step.message}. It begins again only when that is gone.
+          </span>
+          {!past && <Button size="compact-xs" variant="default" onClick={() => void act(`“${step.path}” still waits`, () => confirmGone(run.id, step.path))}>It is gone</Button>}
+        </div>
+      ))}
       {status.pausedSteps.map((path) => {
         const step = run.steps.find((s) => s.path === path);
         return (

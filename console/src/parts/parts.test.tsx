@@ -2,13 +2,17 @@ import { MantineProvider } from "@mantine/core";
 import { cleanup, fireEvent, render, screen } from "@testing-library/react";
 import type { ReactNode } from "react";
 import { afterEach, beforeAll, describe, expect, it, vi } from "vitest";
+import { confirmGone } from "../core/api/client";
 import type { RunDetail, WhyInfo } from "../core/api/types";
 import { GateMark } from "./canvas/GateMark";
 import { ParameterFields } from "./ParameterFields";
 import { RunGrid } from "./RunGrid";
+import { RunNotice } from "./RunNotice";
 import { StateMark } from "./StateMark";
 import { Values } from "./step/Values";
 import { WhyView } from "./step/WhyView";
+
+vi.mock("../core/api/client", async (whole) => ({ ...(await whole<object>()), confirmGone: vi.fn(() => Promise.resolve({})) }));
 
 beforeAll(() => {
   // jsdom lacks it, and Mantine asks for it.
@@ -72,6 +76,20 @@ describe("the steps of a run", () => {
     fireEvent.click(screen.getByLabelText("Fold west"));
     expect(screen.queryByText("Title loop/load")).toBeNull();
     expect(choose).toHaveBeenCalledTimes(1);
+  });
+});
+
+describe("what a run waits for", () => {
+  it("names what a lost attempt has left behind, and asks whether it is gone", () => {
+    const run = { id: 7, error: null, try: null, state: "running", chain: "t", failures: [], status: { pausedBy: null, pausedSteps: [], resumeAt: null, failedAt: null },
+      steps: [{ path: "a", message: "process 12 can't be ended", leftOver: true }, { path: "b", message: null, leftOver: false }] } as unknown as RunDetail;
+    const choose = vi.fn();
+    show(<RunNotice run={run} now={0} past={false} choose={choose} />);
+    expect(screen.getByRole("status").textContent).toContain("a was cut off, and process 12 can't be ended.");
+    fireEvent.click(screen.getByRole("button", { name: "a" }));
+    expect(choose).toHaveBeenCalledWith("a");
+    fireEvent.click(screen.getByRole("button", { name: "It is gone" }));
+    expect(vi.mocked(confirmGone).mock.calls).toEqual([[7, "a"]]);
   });
 });
 

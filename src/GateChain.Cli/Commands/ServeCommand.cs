@@ -13,14 +13,21 @@ static class ServeCommand
 
     static readonly Option<string[]> Allow = new("--allow") { Description = "A further folder in which steps may read and write files, beside the work folder; again for more" };
     static readonly Option<string[]> Pass = new("--pass") { Description = "A variable of this environment that programs of steps get too, beside PATH, HOME, LANG, TZ and the like; again for more" };
+    static readonly Option<string[]> Bound = new("--bound") { Description = $"How big or long something may be, as name=value: {string.Join(", ", BoundNames.All.Select(b => $"{b.Name}={b.Default}"))}; again for more" };
     static readonly Option<string?> Home = new("--home") { Description = "Address that people open the console at, for links in messages; where it listens when absent" };
 
     public static Command Create()
     {
-        var command = new Command("serve", "Runs the service: API, console, and the runs themselves") { Listen, Data, Work, Allow, Pass, Home };
+        var command = new Command("serve", "Runs the service: API, console, and the runs themselves") { Listen, Data, Work, Allow, Pass, Bound, Home };
         command.SetAction(async (parsed, _) =>
         {
-            var options = new ServiceOptions { Listen = parsed.GetValue(Listen)!, DataFolder = parsed.GetValue(Data)!, WorkFolder = parsed.GetValue(Work)!, Allow = parsed.GetValue(Allow) ?? [], Pass = parsed.GetValue(Pass) ?? [], Home = parsed.GetValue(Home), Plugins = PluginFolder.Path };
+            var (bounds, misfits) = BoundNames.Read(parsed.GetValue(Bound) ?? []);
+            if (misfits.Count > 0)
+            {
+                foreach (var line in misfits) { Console.Error.WriteLine(line); }
+                return ExitCodes.Usage;
+            }
+            var options = new ServiceOptions { Bounds = bounds, Listen = parsed.GetValue(Listen)!, DataFolder = parsed.GetValue(Data)!, WorkFolder = parsed.GetValue(Work)!, Allow = parsed.GetValue(Allow) ?? [], Pass = parsed.GetValue(Pass) ?? [], Home = parsed.GetValue(Home), Plugins = PluginFolder.Path };
             if (options.Check() is { Count: > 0 } wrong)
             {
                 foreach (var line in wrong) { Console.Error.WriteLine(line); }

@@ -26,14 +26,15 @@ public sealed class LiteralSetting(Span span, Value value) : Setting(span)
 /// <param name="span">Where it stands.</param>
 /// <param name="template">The text.</param>
 /// <param name="place">Where a part of the text stands in the file.</param>
-public sealed class TemplateSetting(Span span, Template template, Func<Span, Span> place) : Setting(span)
+/// <param name="isHtml">Whether what its expressions give is escaped.</param>
+public sealed class TemplateSetting(Span span, Template template, Func<Span, Span> place, bool isHtml = false) : Setting(span)
 {
     public Template Template { get; } = template;
 
     /// <summary>The expressions in it, with their places in the file.</summary>
     public IEnumerable<SourceExpression> Expressions => Template.Expressions.Select(e => new SourceExpression(e.Expression, part => place(part.Shift(e.Start))));
 
-    public override Value Evaluate(INames names) => Template.Evaluate(names);
+    public override Value Evaluate(INames names) => Template.Evaluate(names, isHtml ? System.Net.WebUtility.HtmlEncode : null);
 }
 
 /// <summary>An expression that stands bare.</summary>

@@ -31,7 +31,11 @@ public sealed class ChainCheck(KindCatalogue kinds)
     {
         Link(chain, surroundings);
         var context = new CheckContext(chain, surroundings, problems);
-        foreach (var rule in Rules) { rule.Check(context); }
+        foreach (var rule in Rules)
+        {
+            context.ThrowIfTimeIsUp();
+            rule.Check(context);
+        }
         return problems.Ordered;
     }
 
@@ -58,6 +62,9 @@ public sealed record Surroundings(IReadOnlyDictionary<string, string> Connection
 
     /// <summary>Whether a secret of a name is set; null where secrets are not known.</summary>
     public Func<string, bool>? IsSecretSet { get; init; }
+
+    /// <summary>Ends a check that has taken long enough, with an <see cref="OperationCanceledException"/>.</summary>
+    public CancellationToken Cancel { get; init; }
 
     /// <summary>What a call runs, as far as it is known.</summary>
     public ChainInterface? Find(CalledChain called) => called.Release is { } number ? Releases?.Invoke(called.Name, number) : Chains.GetValueOrDefault(called.Name);

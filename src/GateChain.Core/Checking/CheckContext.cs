@@ -18,5 +18,9 @@ sealed class CheckContext(Chain chain, Surroundings? surroundings, ProblemList p
     /// <summary>All expressions of the chain.</summary>
     public IReadOnlyList<PlacedExpression> Expressions => field ??= [.. new PlacedExpressions(chain, Names).All()];
 
+    /// <summary>To be called by rules between pieces of work that may take long.</summary>
+    /// <exception cref="OperationCanceledException">The check has taken long enough.</exception>
+    public void ThrowIfTimeIsUp() => surroundings?.Cancel.ThrowIfCancellationRequested();
+
     public void Deconstruct(out Chain checkedChain, out Surroundings? beside, out ProblemList found) => (checkedChain, beside, found) = (chain, surroundings, problems);
 }

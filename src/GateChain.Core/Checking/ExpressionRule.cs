@@ -12,6 +12,7 @@ sealed class ExpressionRule : ICheckRule
         var (chain, _, problems) = context;
         foreach (var placed in context.Expressions)
         {
+            context.ThrowIfTimeIsUp();
             var (type, mistakes) = placed.At.Expression.Check(placed.Scope);
             foreach (var mistake in mistakes)
             {

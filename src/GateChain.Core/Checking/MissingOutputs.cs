@@ -13,6 +13,7 @@ static class MissingOutputs
     {
         foreach (var placed in context.Expressions)
         {
+            context.ThrowIfTimeIsUp();
             var tree = placed.At.Expression.Tree;
             foreach (var select in Walk.All(tree).OfType<SelectExpr>())
             {

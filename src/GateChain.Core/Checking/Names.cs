@@ -8,7 +8,7 @@ namespace GateChain.Core.Checking;
 /// <summary>The names that expressions of a chain can use at a place, with their types. What was found out for a scope is kept.</summary>
 sealed class Names(Chain chain, Surroundings? surroundings = null)
 {
-    static readonly CelType Run = Object(("id", CelType.Int), ("chain", CelType.String), ("release", CelType.String), ("leg", CelType.Int),
+    static readonly CelType Run = Object(("id", CelType.Int), ("chain", CelType.String), ("release", CelType.Int), ("leg", CelType.Int),
         ("started", CelType.Timestamp), ("trigger", CelType.String), ("folder", CelType.String), ("url", CelType.String), ("outcome", CelType.String), ("late", CelType.Bool));
 
     public static CelType Error { get; } = Object(("code", CelType.String), ("message", CelType.String));

@@ -90,7 +90,9 @@ public sealed class Template
     }
 
     /// <summary>The value: of any kind for a single expression, else a string; or an error.</summary>
-    public Value Evaluate(INames names)
+    /// <param name="names">What its expressions see.</param>
+    /// <param name="code">Codes what stands between literal text; null for as it is.</param>
+    public Value Evaluate(INames names, Func<string, string>? code = null)
     {
         if (Single is { } single) { return single.Evaluate(names); }
         var text = new StringBuilder();
@@ -99,7 +101,8 @@ public sealed class Template
             if (part.Expression is null) { text.Append(part.Literal); continue; }
             var value = part.Expression.Evaluate(names);
             if (value.IsError) { return Value.Error(value.AsError with { Message = $"{value.AsError.Message} (in “{Text}”)" }); }
-            text.Append(ValueText.ToPlainString(value.Kind == ValueKind.Optional ? value.Inner : value));
+            var given = ValueText.ToPlainString(value.Kind == ValueKind.Optional ? value.Inner : value);
+            text.Append(code is null ? given : code(given));
         }
         return Value.String(text.ToString());
     }

@@ -12,6 +12,7 @@ public static class ProblemKinds
     public static readonly ProblemKind MissingKey = Error("GC1005", "A required key is missing", "Add the key.");
     public static readonly ProblemKind WrongShape = Error("GC1006", "A value has the wrong form", "Write a value of the form that is asked for.");
     public static readonly ProblemKind BadName = Error("GC1007", "A name is not allowed", "Names begin with a letter and hold letters, digits and _ (chains also -).");
+    public static readonly ProblemKind TooMany = new("GC1011", Severity.Hint, "There are more problems than are told", "Put right those that are told first.");
     public static readonly ProblemKind UnknownChoice = Error("GC1009", "Not one of the choices", "Use one of the words that are named.");
     public static readonly ProblemKind TooBig = Error("GC1010", "The file is too big", "A chain file has at most 4 MiB and 100 levels.");
 

@@ -5,25 +5,41 @@ namespace GateChain.Core.Problems;
 /// <summary>Gathers the problems of one file; knows how offsets become lines and columns.</summary>
 public sealed class ProblemList(string file, string text)
 {
+    /// <summary>The most problems that are told of one file; nobody reads a thousand, and a file may have very many.</summary>
+    public const int Most = 1000;
+
     readonly List<Problem> _problems = [];
+    readonly HashSet<(string Code, int Start, string Message)> _seen = [];
+    int _left;
     readonly List<int> _lineStarts = LineStarts(text);
 
     public string File { get; } = file;
 
     /// <summary>All problems, in the order of their places.</summary>
-    public IReadOnlyList<Problem> Ordered => [.. _problems.OrderBy(p => p.Line).ThenBy(p => p.Column).ThenBy(p => p.Code, StringComparer.Ordinal)];
+    public IReadOnlyList<Problem> Ordered => [.. _problems.OrderBy(p => p.Line).ThenBy(p => p.Column).ThenBy(p => p.Code, StringComparer.Ordinal), .. Rest()];
+
+    IEnumerable<Problem> Rest()
+    {
+        if (_left > 0) { yield return new(ProblemKinds.TooMany, File, 1, 1, $"{_left:N0} more problems are not told", "put right those that are told first"); }
+    }
 
     public bool HasErrors => _problems.Exists(p => p.IsError);
 
     public void Add(ProblemKind kind, Span span, string message, Mend? mend = null)
     {
+        if (!_seen.Add((kind.Code, span.Start, message))) { return; }
+        // What keeps the chain from running is told in any case.
+        if (_problems.Count >= Most && (kind.Severity != Severity.Error || HasErrors))
+        {
+            _left++;
+            return;
+        }
         var (line, column) = Position(span.Start);
-        var problem = new Problem(kind, File, line, column, message, mend?.Text) { Edit = mend?.Replacement is { } text ? new(span.Start, span.Length, text) : null };
-        if (!_problems.Contains(problem)) { _problems.Add(problem); }
+        _problems.Add(new(kind, File, line, column, message, mend?.Text) { Edit = mend?.Replacement is { } text ? new(span.Start, span.Length, text) : null });
     }
 
     /// <summary>Takes over problems that were found elsewhere in the same file.</summary>
-    public void Take(IEnumerable<Problem> problems) => _problems.AddRange(problems.Where(p => !_problems.Contains(p)));
+    public void Take(IEnumerable<Problem> problems) => _problems.AddRange(problems.Except(_problems));
 
     /// <summary>One-based line and column of an offset; offsets behind the end give the end.</summary>
     public (int Line, int Column) Position(int offset)

@@ -18,7 +18,8 @@ public sealed record Rehearsal(RunState State, IReadOnlyList<Decision> Journal, 
     /// <param name="chain">The chain.</param>
     /// <param name="wish">What is chosen.</param>
     /// <param name="chains">Gives the chains that are called; null for one that is not there.</param>
-    public static Rehearsal Play(Chain chain, RehearsalWish wish, Func<CalledChain, Chain?> chains) => new Stage(chain, wish, chains, parent: null, new(MaxDecisions)).Play();
+    /// <param name="cancel">Cuts it when it has taken long enough.</param>
+    public static Rehearsal Play(Chain chain, RehearsalWish wish, Func<CalledChain, Chain?> chains, CancellationToken cancel = default) => new Stage(chain, wish, chains, parent: null, new(MaxDecisions, cancel)).Play();
 
     /// <summary>Decisions, those of child runs included, after which a rehearsal is cut.</summary>
     public const int MaxDecisions = 20_000;

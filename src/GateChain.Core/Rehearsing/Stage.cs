@@ -11,9 +11,11 @@ namespace GateChain.Core.Rehearsing;
 sealed class Stage
 {
     /// <summary>How many decisions are left before the rehearsal, with all its child runs, is cut.</summary>
-    public sealed class Budget(int decisions)
+    public sealed class Budget(int decisions, CancellationToken cancel)
     {
         public int Left { get; set; } = decisions;
+        public CancellationToken Cancel => cancel;
+        public bool IsSpent => Left <= 0 || cancel.IsCancellationRequested;
     }
 
     readonly Budget _budget;
@@ -35,7 +37,7 @@ sealed class Stage
 
     public Rehearsal Play()
     {
-        while (!_state.HasEnded && _budget.Left > 0)
+        while (!_state.HasEnded && !_budget.IsSpent)
         {
             if (_work.TryDequeue(out var work)) { Answer(work); }
             else if (_state.NextDue is { } due && !_state.IsPaused)
@@ -50,7 +52,7 @@ sealed class Stage
 
     void Put(RunInput input)
     {
-        var decision = RunMachine.Decide(_state, input);
+        var decision = RunMachine.Decide(_state, input, limit: new(default, _budget.Cancel));
         // Long decisions count for more: what is played has to be told, too.
         _budget.Left -= 1 + decision.Events.Count / 20;
         if (decision.Events.Count == 0) { return; }

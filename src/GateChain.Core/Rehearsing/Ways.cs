@@ -24,7 +24,8 @@ public sealed record Ways(IReadOnlyList<Way> Found, bool IsCut)
     /// <param name="wish">What is chosen; steps that are wished to fail fail in every way.</param>
     /// <param name="chains">Gives the chains that are called.</param>
     /// <param name="most">How many ways to give at most.</param>
-    public static Ways Of(Chain chain, RehearsalWish wish, Func<CalledChain, Chain?> chains, int most)
+    /// <param name="cancel">Cuts the search when it has taken long enough.</param>
+    public static Ways Of(Chain chain, RehearsalWish wish, Func<CalledChain, Chain?> chains, int most, CancellationToken cancel = default)
     {
         var found = new List<Way>();
         var seen = new HashSet<string>();
@@ -33,8 +34,8 @@ public sealed record Ways(IReadOnlyList<Way> Found, bool IsCut)
         var decisions = 0;
         for (var played = 0; open.TryDequeue(out var failing); played++)
         {
-            if (found.Count == most || played == MaxRehearsals || decisions > MaxDecisions) { return new(found, IsCut: true); }
-            var way = new Way(failing, Rehearsal.Play(chain, wish with { Fail = [.. wish.Fail, .. failing.Select(f => new RehearsedFailure(new(f)))] }, chains));
+            if (found.Count == most || played == MaxRehearsals || decisions > MaxDecisions || cancel.IsCancellationRequested) { return new(found, IsCut: true); }
+            var way = new Way(failing, Rehearsal.Play(chain, wish with { Fail = [.. wish.Fail, .. failing.Select(f => new RehearsedFailure(new(f)))] }, chains, cancel));
             decisions += way.Rehearsal.Decisions;
             if (!seen.Add(string.Join(",", way.Steps))) { continue; }
             found.Add(way);

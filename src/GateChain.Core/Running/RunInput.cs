@@ -13,6 +13,9 @@ public sealed record StartInput(DateTimeOffset At, string Uid, string Release, I
     /// <summary>Whether it has to wait for other runs of its chain.</summary>
     public bool Queued { get; init; }
 
+    /// <summary>The number of the release; 0 for a draft.</summary>
+    public int Number { get; init; }
+
     public ParentLink? Parent { get; init; }
     public long? RestartOf { get; init; }
 
@@ -95,6 +98,9 @@ public sealed record ResumeInput(DateTimeOffset At, string By, IReadOnlyDictiona
 
     /// <summary>The content hash of the release to move to; null to stay.</summary>
     public string? Release { get; init; }
+
+    /// <summary>The number of <see cref="Release"/>; 0 for a draft.</summary>
+    public int Number { get; init; }
 
     public bool Automatic { get; init; }
 

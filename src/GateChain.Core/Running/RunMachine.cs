@@ -5,6 +5,11 @@ using GateChain.Core.Values;
 
 namespace GateChain.Core.Running;
 
+/// <summary>When a decision has taken long enough. The machine has no clock; it is told from outside.</summary>
+/// <param name="Decision">What goes on without waiting is left to the next decision.</param>
+/// <param name="Evaluation">The expression that is being computed is ended with an error.</param>
+public readonly record struct TimeLimit(CancellationToken Decision, CancellationToken Evaluation);
+
 /// <summary>
 /// The run machine: the only place that knows what gates, joins, containers, retries and legs mean.
 /// It is a function of state and input: no clock, no chance, no I/O; the moment travels in the input.
@@ -42,9 +47,10 @@ public static class RunMachine
     /// <param name="state">The run; it takes the events in.</param>
     /// <param name="input">What has come.</param>
     /// <param name="bounds">How big values and decisions may be; the defaults when null.</param>
-    public static Decision Decide(RunState state, RunInput input, Bounds? bounds = null)
+    /// <param name="limit">Tells when time is up; never when absent.</param>
+    public static Decision Decide(RunState state, RunInput input, Bounds? bounds = null, TimeLimit limit = default)
     {
-        var decider = new Decider(state, input.At, bounds ?? Bounds.Default);
+        var decider = new Decider(state, input.At, bounds ?? Bounds.Default, limit);
         decider.Take(input);
         return new(input.At, decider.Events);
     }

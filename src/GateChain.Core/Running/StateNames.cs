@@ -7,9 +7,10 @@ using GateChain.Core.Values;
 namespace GateChain.Core.Running;
 
 /// <summary>What names mean to expressions at one place of a run: read from its state when asked, nothing is copied.</summary>
-sealed class StateNames(RunState run, ScopeState scope, DateTimeOffset now, Bounds bounds) : INames
+sealed class StateNames(RunState run, ScopeState scope, DateTimeOffset now, Bounds bounds, CancellationToken cancel = default) : INames
 {
     public Bounds Bounds => bounds;
+    public CancellationToken Cancel => cancel;
 
     /// <summary>The result of the step that just worked, for <c>assign</c>.</summary>
     public Value? Result { get; init; }
@@ -66,7 +67,7 @@ sealed class StateNames(RunState run, ScopeState scope, DateTimeOffset now, Boun
     StepError? HandlerError() => !scope.IsHandler ? null : run.Handlers.FirstOrDefault(h => scope.Outward.Contains(h.Scope))?.Error;
 
     Value RunMap() => Value.Map(
-        ("id", Value.Int(run.Id)), ("chain", Value.String(run.Chain.Name)), ("release", Value.String(run.Release)), ("leg", Value.Int(run.Leg)),
+        ("id", Value.Int(run.Id)), ("chain", Value.String(run.Chain.Name)), ("release", run.Number is { } number ? Value.Int(number) : Value.String(run.Release)), ("leg", Value.Int(run.Leg)),
         ("started", Value.Timestamp(run.Started ?? now)), ("trigger", Value.String(run.Parent is null ? "person" : "call")), ("folder", Value.String($"runs/{run.Id}")), ("url", Value.String(run.Home is { } home ? $"{home.TrimEnd('/')}/runs/{run.Id}" : "")),
         ("outcome", Value.String(run.RootEnd?.Outcome.Word() ?? "")), ("late", Value.Bool(run.IsLate)));
 

@@ -28,6 +28,18 @@ public sealed record Bounds
     /// <summary>How many events a decision has before what goes on without waiting is left to the next one. Default 2,000.</summary>
     public int DecisionEvents { get; init; } = 2_000;
 
+    /// <summary>How long a decision may take before what goes on without waiting is left to the next one. The core has no clock: whoever calls it counts. Default 1 s.</summary>
+    public TimeSpan DecisionTime { get; init; } = TimeSpan.FromSeconds(1);
+
+    /// <summary>How long one evaluation may take. Default 10 s.</summary>
+    public TimeSpan EvaluationTime { get; init; } = TimeSpan.FromSeconds(10);
+
+    /// <summary>How long one check or rehearsal may take. Default 60 s.</summary>
+    public TimeSpan CheckTime { get; init; } = TimeSpan.FromSeconds(60);
+
+    /// <summary>The most bytes of what a check or a rehearsal answers. Default 64 MiB.</summary>
+    public long AnswerSize { get; init; } = 64 * Mebibyte;
+
     /// <summary>Why a value is too big; null when it is not.</summary>
     /// <param name="value">The value.</param>
     /// <param name="gathered">Whether a list counts by its items.</param>

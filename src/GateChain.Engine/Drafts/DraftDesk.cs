@@ -3,6 +3,7 @@ using GateChain.Core.Checking;
 using GateChain.Core.Designing;
 using GateChain.Core.Expressions;
 using GateChain.Core.Problems;
+using GateChain.Core.Values;
 using GateChain.Engine.Releases;
 using GateChain.Engine.Workspaces;
 using GateChain.Storage;
@@ -30,6 +31,7 @@ interface IDraftHost
     ReleaseBook Releases { get; }
     ChainCheck Check { get; }
     TimeProvider Time { get; }
+    Bounds Bounds { get; }
 
     /// <summary>What stands beside the chains, attachments left out.</summary>
     Surroundings Surroundings();
@@ -111,6 +113,7 @@ public sealed class DraftDesk
     /// <summary>Everything that is wrong with a file in the surroundings of the service.</summary>
     /// <param name="chain">The name it is found by.</param>
     /// <param name="source">The file.</param>
+    /// <exception cref="RefusedException">It takes longer than a check may.</exception>
     public CheckedDraft Check(string chain, string source)
     {
         var common = Common;
@@ -124,7 +127,7 @@ public sealed class DraftDesk
                 return node.Value.Draft;
             }
         }
-        var (read, problems) = _host.Check.Check($"{chain}{Workspace.ChainEnding}", source, Beside(chain, common));
+        var (read, problems) = CheckClock.Run(_host.Bounds, cancel => _host.Check.Check($"{chain}{Workspace.ChainEnding}", source, Beside(chain, common) with { Cancel = cancel }));
         var draft = new CheckedDraft(read, problems);
         lock (_lock)
         {

@@ -24,12 +24,12 @@ public sealed record RehearsalOrder(IReadOnlyDictionary<string, Value> Params, I
     public RehearsalWish Read(Chain chain, Func<CalledChain, Chain?> chains, DateTimeOffset at)
     {
         var steps = StepsOf(chain, chains, depth: 0).ToList();
-        var (parameters, variables) = Parameters.ReadOverrides(chain, Set);
+        var (parameters, variables) = Parameters.ReadOverrides(chain, Set, Bounds.Default);
         foreach (var (name, value) in Params) { parameters[name] = value; }
         return new()
         {
             At = at, Profile = Profile, Vars = variables,
-            Params = Parameters.Read(chain.Parameters, parameters, complete: true),
+            Params = Parameters.Read(chain.Parameters, parameters, complete: true, Bounds.Default),
             Fail = [.. Fail.Select(text => ReadFailure(text, steps))],
             Give = [.. Give.Select(g => ReadValue(g.Key, g.Value, steps))],
         };

@@ -9,7 +9,7 @@ static class Parameters
 {
     /// <summary>The values in their declared types.</summary>
     /// <exception cref="RefusedException">Says all that is missing, unknown or ill-typed at once.</exception>
-    public static Dictionary<string, Value> Read(IReadOnlyList<Parameter> declared, IReadOnlyDictionary<string, Value> given, bool complete)
+    public static Dictionary<string, Value> Read(IReadOnlyList<Parameter> declared, IReadOnlyDictionary<string, Value> given, bool complete, Bounds bounds)
     {
         var values = new Dictionary<string, Value>();
         var wrong = new List<string>();
@@ -20,7 +20,7 @@ static class Parameters
                 wrong.Add($"there is no parameter “{name}”{(Nearest.Mend(name, declared.Select(p => p.Name)) is { } mend ? $"; {mend}" : "")}");
                 continue;
             }
-            Convert(name, parameter.Type, value, values, wrong);
+            Convert(name, parameter.Type, value, values, wrong, bounds);
         }
         foreach (var parameter in declared.Where(p => complete && p.Default is null && !given.ContainsKey(p.Name)))
         {
@@ -31,7 +31,7 @@ static class Parameters
 
     /// <summary>Splits overrides of a resume into parameters and variables of the chain.</summary>
     /// <exception cref="RefusedException">One of them is unknown or ill-typed.</exception>
-    public static (Dictionary<string, Value> Params, Dictionary<string, Value> Vars) ReadOverrides(Chain chain, IReadOnlyDictionary<string, Value> set)
+    public static (Dictionary<string, Value> Params, Dictionary<string, Value> Vars) ReadOverrides(Chain chain, IReadOnlyDictionary<string, Value> set, Bounds bounds)
     {
         var parameters = new Dictionary<string, Value>();
         var variables = new Dictionary<string, Value>();
@@ -42,8 +42,8 @@ static class Parameters
             var variable = key.StartsWith("params.", StringComparison.Ordinal) ? null : chain.Root.Variables.FirstOrDefault(v => v.Name == name);
             var parameter = key.StartsWith("vars.", StringComparison.Ordinal) ? null : chain.Parameters.FirstOrDefault(p => p.Name == name);
             if (variable is not null && parameter is not null) { wrong.Add($"“{name}” is a parameter and a variable; write params.{name} or vars.{name}"); }
-            else if (parameter is not null) { Convert(name, parameter.Type, value, parameters, wrong); }
-            else if (variable is not null) { Convert(name, variable.Type, value, variables, wrong); }
+            else if (parameter is not null) { Convert(name, parameter.Type, value, parameters, wrong, bounds); }
+            else if (variable is not null) { Convert(name, variable.Type, value, variables, wrong, bounds); }
             else
             {
                 var known = chain.Parameters.Select(p => p.Name).Concat(chain.Root.Variables.Select(v => v.Name));
@@ -53,9 +53,9 @@ static class Parameters
         return wrong.Count == 0 ? (parameters, variables) : throw new RefusedException(RefusalKind.Invalid, string.Join("; ", wrong), wrong);
     }
 
-    static void Convert(string name, CelType type, Value value, Dictionary<string, Value> into, List<string> wrong)
+    static void Convert(string name, CelType type, Value value, Dictionary<string, Value> into, List<string> wrong, Bounds bounds)
     {
-        if (Bounds.Default.Refuse(value) is { } tooBig)
+        if (bounds.Refuse(value) is { } tooBig)
         {
             wrong.Add($"“{name}” is too big: {tooBig}");
             return;

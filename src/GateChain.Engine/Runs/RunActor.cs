@@ -220,7 +220,7 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
         if (input is TimeInput) { _timerDue = null; }
         try
         {
-            decision = RunMachine.Decide(_state, input, _surroundings.Options.Bounds);
+            decision = DecisionClock.Run(_surroundings.Options.Bounds, limit => RunMachine.Decide(_state, input, _surroundings.Options.Bounds, limit));
             row = decision.Events.Count == 0 ? [] : decision.ToBytes();
         }
         catch (Exception e)

@@ -42,10 +42,27 @@ public sealed class SecretBook : ISecrets, IDisposable
         }
         // A step that began with a value that was changed since may still say it.
         _known.UnionWith(values.Values);
-        return new(values.ToFrozenDictionary(), entries, new(_known));
+        return new(values.ToFrozenDictionary(), entries, new(_known.Concat(_learned)));
     }
 
+    /// <summary>How many values that were got while working are kept in mind.</summary>
+    const int MostLearned = 256;
+
+    // Both are changed under a lock of their own: values are also learned while secrets change.
     readonly HashSet<string> _known = [];
+    readonly Queue<string> _learned = [];
+
+    /// <summary>Hides a value that was only got while working. The latest 256 are kept in mind.</summary>
+    public void Hide(string value)
+    {
+        lock (_learned)
+        {
+            if (_known.Contains(value) || _learned.Contains(value)) { return; }
+            if (_learned.Count == MostLearned) { _learned.Dequeue(); }
+            _learned.Enqueue(value);
+            _content = _content with { Mask = new(_known.Concat(_learned)) };
+        }
+    }
 
     /// <summary>All of them, by name.</summary>
     public IReadOnlyList<SecretEntry> Entries => _content.Entries;
@@ -87,7 +104,7 @@ public sealed class SecretBook : ISecrets, IDisposable
         try
         {
             await change().ConfigureAwait(false);
-            _content = Read();
+            lock (_learned) { _content = Read(); }
         }
         finally { _changing.Release(); }
     }

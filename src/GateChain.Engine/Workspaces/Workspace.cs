@@ -27,7 +27,9 @@ public sealed class Workspace
     /// <param name="kinds">The kinds that steps may have.</param>
     /// <param name="releases">The releases that are there already; null where none are known.</param>
     /// <param name="isSecretSet">Whether a secret of a name is set; null where secrets are not known.</param>
-    public Workspace(IReadOnlyDictionary<string, byte[]> files, KindCatalogue kinds, IKnownReleases? releases = null, Func<string, bool>? isSecretSet = null)
+    /// <param name="cancel">Ends it when it has taken long enough.</param>
+    /// <exception cref="OperationCanceledException">It has.</exception>
+    public Workspace(IReadOnlyDictionary<string, byte[]> files, KindCatalogue kinds, IKnownReleases? releases = null, Func<string, bool>? isSecretSet = null, CancellationToken cancel = default)
     {
         _files = files;
         var connections = ReadSettings(ConnectionsName, (text, problems) => ConnectionsFile.Read(text, problems, AllConnections.Types, isSecretSet))?.Types ?? new Dictionary<string, string>();
@@ -50,7 +52,7 @@ public sealed class Workspace
             // Also the release that this very workspace makes; not the caller's own, which would call itself for ever.
             ChainInterface? Numbered(string called, int number) => releases!.Find(called, number) ?? (called != chain.Name && read.Find(c => c.Chain.Name == called) is { Chain: { } here } found
                 && releases.NumberFor(ReleaseContent.Of(here, found.Source, files, default)) == number ? interfaces[called] : null);
-            _problems.AddRange(ChainCheck.Check(chain, problems, new(connections, attachments, interfaces, lanes.ToHashSet()) { Profiles = Profiles.All, Releases = releases is null ? null : Numbered, IsSecretSet = isSecretSet }));
+            _problems.AddRange(ChainCheck.Check(chain, problems, new(connections, attachments, interfaces, lanes.ToHashSet()) { Profiles = Profiles.All, Releases = releases is null ? null : Numbered, IsSecretSet = isSecretSet, Cancel = cancel }));
             if (_chains.Find(c => c.Chain.Name == chain.Name) is { File: { } other })
             {
                 _problems.Add(new(ProblemKinds.DoubleKey, name, 1, 1, $"the chain “{chain.Name}” is already in {other}", "give one of them another name"));

@@ -32,7 +32,7 @@ public sealed class ConnectionsFile : IConnections
             if (types.FirstOrDefault(t => t.Name == word) is not { } type)
             {
                 problems.Add(ProblemKinds.UnknownChoice, word is null ? span : entries["type"].Span,
-                    word is null ? $"connection “{name}” lacks “type”" : $"there is no type of connection “{word}”", $"types: {string.Join(", ", types.Select(t => t.Name))}");
+                    word is null ? $"connection “{name}” needs “type”" : $"there is no type of connection “{word}”", $"types: {string.Join(", ", types.Select(t => t.Name))}");
                 continue;
             }
             var keys = type.Settings.Members.Select(m => m.Name).ToList();
@@ -42,7 +42,7 @@ public sealed class ConnectionsFile : IConnections
             }
             foreach (var member in type.Settings.Members.Where(m => m.Required && !entries.ContainsKey(m.Name)))
             {
-                problems.Add(ProblemKinds.MissingKey, span, $"connection “{name}” lacks “{member.Name}”: {char.ToLowerInvariant(member.Doc[0])}{member.Doc[1..].TrimEnd('.')}");
+                problems.Add(ProblemKinds.MissingKey, span, $"connection “{name}” needs “{member.Name}”: {char.ToLowerInvariant(member.Doc[0])}{member.Doc[1..].TrimEnd('.')}");
             }
             foreach (var (key, entry) in entries.Where(e => !PlainSecrets.Hide(e.Key, e.Value.Value).Equals(e.Value.Value)))
             {

@@ -10,10 +10,13 @@ public interface ISecrets
 
     /// <summary>The value, or null when there is none of that name.</summary>
     string? Find(string name);
+
+    /// <summary>Has a value hidden that was only got while working, such as a token: from here on it is shown nowhere.</summary>
+    void Hide(string value) { }
 }
 
 /// <summary>A value names a secret that nobody has set.</summary>
-public sealed class MissingSecretException(string name) : Exception($"{SecretNames.Unset(name)} ({SecretNames.HowToSet(name)})")
+public sealed class MissingSecretException(string name) : Exception(SecretNames.Unset(name))
 {
     public string Name { get; } = name;
 }

@@ -37,8 +37,13 @@ public sealed record ServerSettings
     [Setting("The password, as `secret:name`.")]
     public string? Password { get; init; }
 
-    [Setting("`verify` asks for TLS with a certificate that is good for the host, `require` for TLS with any certificate, `prefer` takes TLS when the server offers it, `off` does without.")]
-    public Tls Tls { get; init; } = Tls.Prefer;
+    [Setting("`verify` asks for TLS with a certificate that is good for the host, `require` for TLS with any certificate, `prefer` takes TLS when the server offers it, `off` does without. When absent, `prefer` on this machine, and `require` for servers elsewhere: whoever stands between could talk `prefer` down.")]
+    public Tls? Tls { get; init; }
+
+    /// <summary>What holds for TLS.</summary>
+    internal Tls TlsRule => Tls ?? (IsHere ? Databases.Tls.Prefer : Databases.Tls.Require);
+
+    bool IsHere => Host is "localhost" || Host.StartsWith('/') || (System.Net.IPAddress.TryParse(Host, out var address) && System.Net.IPAddress.IsLoopback(address));
 
     [Setting("How long to wait for the server to answer at first.")]
     public TimeSpan ConnectTimeout { get; init; } = TimeSpan.FromSeconds(10);

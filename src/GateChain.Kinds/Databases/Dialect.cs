@@ -145,4 +145,5 @@ abstract class Dialect
     protected static StepError Failed(string code, string message, string? detail = null) => new(code, message, detail);
 
     protected const string NothingChanged = "Nothing was changed.";
+    protected const string NoTls = "Have TLS set up on the server. In a network that nobody else can listen in, say tls: off to the connection.";
 }

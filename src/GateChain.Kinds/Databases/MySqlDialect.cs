@@ -27,7 +27,7 @@ sealed class MySqlDialect : Dialect
             Server = settings.Host, Port = (uint)(settings.Port ?? 3306), Database = settings.Database, UserID = settings.User, Password = settings.Password,
             ConnectionTimeout = (uint)Math.Max(1, settings.ConnectTimeout.TotalSeconds), DefaultCommandTimeout = 0, Pooling = false, ApplicationName = "Gate Chain",
             AllowUserVariables = true, TreatTinyAsBoolean = true, UseAffectedRows = false, DateTimeKind = MySqlDateTimeKind.Utc, Keepalive = 30,
-            SslMode = settings.Tls switch { Tls.Verify => MySqlSslMode.VerifyFull, Tls.Require => MySqlSslMode.Required, Tls.Off => MySqlSslMode.Disabled, _ => MySqlSslMode.Preferred },
+            SslMode = settings.TlsRule switch { Tls.Verify => MySqlSslMode.VerifyFull, Tls.Require => MySqlSslMode.Required, Tls.Off => MySqlSslMode.Disabled, _ => MySqlSslMode.Preferred },
         }.ToString());
         mysql.InfoMessage += (_, e) => { foreach (var error in e.Errors) { notice($"{error.Level.ToLowerInvariant()}: {error.Message}"); } };
         try
@@ -75,6 +75,7 @@ sealed class MySqlDialect : Dialect
         MySqlErrorCode.QueryInterrupted => Failed("stopped", "the statement was ended early"),
         MySqlErrorCode.DuplicateKeyEntry or MySqlErrorCode.ColumnCannotBeNull or MySqlErrorCode.NoReferencedRow2 or MySqlErrorCode.RowIsReferenced2 => Failed("constraint", $"a rule of the database was broken: {m.Message}"),
         MySqlErrorCode.UnableToConnectToHost => Failed("unreachable", $"the server of “{connection}” can't be reached: {(m.InnerException as SocketException)?.Message ?? m.Message}"),
+        _ when m.Message.Contains("SSL", StringComparison.Ordinal) || m.InnerException is System.Security.Authentication.AuthenticationException => Failed("tls", $"the server of “{connection}” offers no TLS that can be used: {m.Message}", NoTls),
         _ when m.InnerException is IOException or SocketException or EndOfStreamException => Cut(m, connection),
         _ => Failed("sql", m.Message),
     };

@@ -26,7 +26,7 @@ sealed class PostgreSqlDialect : Dialect
         {
             Host = settings.Host, Port = settings.Port ?? 5432, Database = settings.Database, Username = settings.User, Password = settings.Password,
             Timeout = Math.Max(1, (int)settings.ConnectTimeout.TotalSeconds), CommandTimeout = 0, Pooling = false, ApplicationName = "Gate Chain", KeepAlive = 30,
-            SslMode = settings.Tls switch { Tls.Verify => SslMode.VerifyFull, Tls.Require => SslMode.Require, Tls.Off => SslMode.Disable, _ => SslMode.Prefer },
+            SslMode = settings.TlsRule switch { Tls.Verify => SslMode.VerifyFull, Tls.Require => SslMode.Require, Tls.Off => SslMode.Disable, _ => SslMode.Prefer },
         }.ToString());
         npgsql.Notice += (_, e) => notice($"{e.Notice.Severity.ToLowerInvariant()}: {e.Notice.MessageText}");
         try
@@ -68,6 +68,7 @@ sealed class PostgreSqlDialect : Dialect
         NpgsqlException { InnerException: SocketException socket } => Failed("unreachable", $"the server of “{connection}” can't be reached: {socket.Message}"),
         NpgsqlException { InnerException: TimeoutException } => Failed("unreachable", $"the server of “{connection}” does not answer"),
         NpgsqlException { InnerException: IOException io } => Failed("cut", $"the connection “{connection}” was cut: {io.Message}", "What was not committed is undone there."),
+        NpgsqlException n when n.Message.Contains("SSL", StringComparison.Ordinal) => Failed("tls", $"the server of “{connection}” offers no TLS: {n.Message}", NoTls),
         NpgsqlException n => Failed("connection", $"“{connection}”: {n.Message}"),
         _ => null,
     };

@@ -29,7 +29,7 @@ sealed class SqlServerDialect : Dialect
         {
             DataSource = settings.Port is { } port ? $"{settings.Host},{port}" : settings.Host, InitialCatalog = settings.Database, UserID = settings.User, Password = settings.Password ?? "",
             ConnectTimeout = Math.Max(1, (int)settings.ConnectTimeout.TotalSeconds), CommandTimeout = 0, Pooling = false, ApplicationName = "Gate Chain", ConnectRetryCount = 0,
-            Encrypt = settings.Tls is Tls.Off or Tls.Prefer ? SqlConnectionEncryptOption.Optional : SqlConnectionEncryptOption.Mandatory, TrustServerCertificate = settings.Tls != Tls.Verify,
+            Encrypt = settings.TlsRule is Tls.Off or Tls.Prefer ? SqlConnectionEncryptOption.Optional : SqlConnectionEncryptOption.Mandatory, TrustServerCertificate = settings.TlsRule != Tls.Verify,
         }.ToString());
         server.InfoMessage += (_, e) => notice(e.Message);
         try

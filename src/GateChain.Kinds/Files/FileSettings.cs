@@ -14,10 +14,10 @@ public sealed record FileSettings
     [Setting("A connection of type folder; relative paths start from it. The service's work folder when absent.")]
     public string? Connection { get; init; }
 
-    [Setting("Where to: for `copy` and `move` a folder when it ends in `/`, is one, or several files match, else the new path; for `rename` the new name; for `pack` the archive; for `unpack` the folder (zip) or the file (gzip).")]
+    [Setting("Where to: for `copy` and `move` a folder when it ends in `/`, is one, or several files match, else the new path; for `rename` the new name; for `pack` the archive; for `unpack` the folder (zip) or the file (gzip).", RequiredFor = "action: copy move rename pack unpack")]
     public string? To { get; init; }
 
-    [Setting("For `write`: the text, or `{file: name}`.")]
+    [Setting("For `write`: the text, or `{file: name}`.", RequiredFor = "action: write")]
     public TextOrFile? Text { get; init; }
 
     [Setting("For `write`: whether the text comes behind what is there.")]

@@ -97,7 +97,7 @@ static class Packing
         }
         finally
         {
-            foreach (var (part, _) in parts) { File.Delete(part); }
+            foreach (var (part, _) in parts) { WholeFile.End(part); }
         }
         foreach (var path in written) { report.Add(new(path)); }
         report.Notes.Add(string.Create(CultureInfo.InvariantCulture, $"{written.Count} files, {settings.MaxBytes - left:N0} bytes, taken out of {found[0].Name}"));

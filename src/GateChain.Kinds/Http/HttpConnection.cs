@@ -64,11 +64,14 @@ sealed class HttpConnection : IDisposable
     string? _token;
 
     readonly TimeProvider _time;
+    readonly ISecrets? _secrets;
 
     /// <param name="settings">The connection; one without an address for requests that name theirs in full.</param>
-    public HttpConnection(HttpConnectionSettings settings, TimeProvider time)
+    /// <param name="time">Measures waits.</param>
+    /// <param name="secrets">Learns the tokens it gets; null where nothing is shown.</param>
+    public HttpConnection(HttpConnectionSettings settings, TimeProvider time, ISecrets? secrets = null)
     {
-        (_settings, _time) = (settings, time);
+        (_settings, _time, _secrets) = (settings, time, secrets);
         _client = new(new SocketsHttpHandler { AllowAutoRedirect = false, ConnectTimeout = TimeSpan.FromSeconds(15), UseCookies = false }) { Timeout = settings.Timeout };
         _client.DefaultRequestHeaders.UserAgent.Add(new("GateChain", typeof(HttpConnection).Assembly.GetName().Version?.ToString(2)));
         _client.MaxResponseContentBufferSize = MostBuffered;
@@ -94,7 +97,7 @@ sealed class HttpConnection : IDisposable
     public static HttpConnection Of(string? name, IConnections connections, ISecrets secrets, TimeProvider time)
     {
         if (name is null) { return new(new(), time); }
-        return new(connections.Require(name, Type.Name).Open<HttpConnectionSettings>(secrets), time);
+        return new(connections.Require(name, Type.Name).Open<HttpConnectionSettings>(secrets), time, secrets);
     }
 
     /// <summary>A path behind the connection's address. A full address is taken as it is when it leads to the same server: who asks is said to nobody else.</summary>
@@ -166,7 +169,9 @@ sealed class HttpConnection : IDisposable
         try
         {
             using var answer = JsonDocument.Parse(await response.Content.ReadAsStringAsync(cancel).ConfigureAwait(false));
-            return answer.RootElement.GetProperty("access_token").GetString()!;
+            var token = answer.RootElement.GetProperty("access_token").GetString()!;
+            _secrets?.Hide(token);
+            return token;
         }
         catch (Exception e) when (e is JsonException or KeyNotFoundException or InvalidOperationException) { throw new StepFailedException("login", $"{_settings.TokenUrl} gives an answer without “access_token”"); }
     }

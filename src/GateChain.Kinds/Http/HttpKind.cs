@@ -213,6 +213,6 @@ public sealed class HttpKind : StepKind<HttpSettings>
             File.Move(part, path, overwrite: true);
             return length;
         }
-        finally { File.Delete(part); }
+        finally { WholeFile.End(part); }
     }
 }

@@ -81,7 +81,7 @@ public sealed record LoadInto
     [Setting("For a table: `append` adds rows, `replace` empties the table first, `truncate` does so in the database's quick way (in MySQL it is empty for a moment then), `upsert` replaces rows with the same key and leaves alone those that are the same already.")]
     public LoadMode Mode { get; init; } = LoadMode.Append;
 
-    [Setting("The columns that tell rows apart, for `upsert`; the table needs a primary key or unique index on them.")]
+    [Setting("The columns that tell rows apart, for `upsert`; the table needs a primary key or unique index on them.", RequiredFor = "mode: upsert")]
     public IReadOnlyList<string> Key { get; init; } = [];
 
     [Setting("Whether a table that is not there is created; its columns get the types that `columns` says, and are texts where it says none.")]

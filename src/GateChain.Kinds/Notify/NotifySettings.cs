@@ -27,7 +27,7 @@ public sealed record NotifySettings
     [Setting("Mail: its text, or `{file: name}`.")]
     public TextOrFile? Text { get; init; }
 
-    [Setting("Mail: the same as HTML, or `{file: name}`.")]
+    [Setting("Mail: the same as HTML, or `{file: name}`. Values in it are escaped; a setting that is one `${…}` and nothing else is taken as HTML.", Html = true)]
     public TextOrFile? Html { get; init; }
 
     [Setting("Mail: paths of files that go with it.")]

@@ -14,6 +14,12 @@ public sealed class SettingAttribute(string doc) : Attribute
     /// <summary>Whether its value (or each of its list) is the name of an attachment.</summary>
     public bool Attachment { get; init; }
 
+    /// <summary>Whether it is HTML, in which values are escaped.</summary>
+    public bool Html { get; init; }
+
+    /// <summary>With which choices of another setting it has to be there: <c>action: copy move</c>.</summary>
+    public string? RequiredFor { get; init; }
+
     /// <summary>Whether its value stands in the file as an expression that the kind computes itself, row by row.</summary>
     public bool RowExpression { get; init; }
 }

@@ -22,8 +22,10 @@ public static class SettingsShape
     {
         var absent = Activator.CreateInstance(type);
         return SettingShape.Record([.. Members(type).Select(m =>
-            new SettingMember(m.Name, OfProperty(m.Property.PropertyType, m.Setting), m.Setting.Required, m.Setting.Required ? null : Default(m.Property.GetValue(absent)), m.Setting.Doc))]);
+            new SettingMember(m.Name, OfProperty(m.Property.PropertyType, m.Setting), m.Setting.Required, m.Setting.Required ? null : Default(m.Property.GetValue(absent)), m.Setting.Doc) { RequiredFor = Demand(m.Setting.RequiredFor) })]);
     }
+
+    static (string, IReadOnlyList<string>)? Demand(string? text) => text?.Split(": ") is [var member, var choices] ? (member, choices.Split(' ')) : null;
 
     static SettingShape OfProperty(Type type, SettingAttribute setting)
     {
@@ -38,7 +40,7 @@ public static class SettingsShape
         if (type == typeof(double)) { return new(SettingForm.Double); }
         if (type == typeof(TimeSpan)) { return new(SettingForm.Duration); }
         if (type == typeof(DateTimeOffset)) { return new(SettingForm.Timestamp); }
-        if (type == typeof(TextOrFile)) { return new(SettingForm.TextOrFile); }
+        if (type == typeof(TextOrFile)) { return new(SettingForm.TextOrFile) { IsHtml = setting.Html }; }
         if (type == typeof(Value)) { return new(SettingForm.Any); }
         if (type.IsGenericType && type.GetGenericTypeDefinition() == typeof(IReadOnlyList<>)) { return new(SettingForm.List) { Item = OfProperty(type.GetGenericArguments()[0], setting) }; }
         if (type.IsGenericType && type.GetGenericTypeDefinition() == typeof(IReadOnlyDictionary<,>)) { return new(SettingForm.Map) { Item = OfProperty(type.GetGenericArguments()[1], setting) }; }

@@ -15,7 +15,7 @@ public sealed record TransferSettings
     [Setting("The files, on the server or, for `put`, here: a path or a pattern, `*` within the last name.", Required = true)]
     public string Path { get; init; } = "";
 
-    [Setting("Where to: a folder when it ends in `/` or several files match, else the new path. For `get` here, for `put` and `move` on the server.")]
+    [Setting("Where to: a folder when it ends in `/` or several files match, else the new path. For `get` here, for `put` and `move` on the server.", RequiredFor = "action: get put move")]
     public string? To { get; init; }
 
     [Setting("Whether an existing target is replaced.")]

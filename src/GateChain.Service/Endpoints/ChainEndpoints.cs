@@ -20,7 +20,7 @@ static class ChainEndpoints
     {
         api.MapGet("/chains", List).WithName("listChains").WithSummary("All chains with their latest runs");
         api.MapGet("/chains/{name}", Get).WithName("getChain").WithSummary("A chain: source, parameters, steps and gates").ProducesProblem(404);
-        api.MapPost("/chains/{name}/rehearsal", Rehearse).WithName("rehearseChain").WithSummary("Plays a chain with made-up outcomes; nothing of it is done").ProducesProblem(404).ProducesProblem(422);
+        api.MapPost("/chains/{name}/rehearsal", Rehearse).WithName("rehearseChain").WithSummary("Plays a chain with made-up outcomes; nothing of it is done").Produces<RehearsalResult>().ProducesProblem(404).ProducesProblem(422);
         api.MapPost("/workspace", Push).WithName("pushWorkspace").WithSummary("Checks and stores a workspace; with errors nothing is stored").ProducesProblem(422);
         api.MapPost("/check", Check).WithName("checkWorkspace").WithSummary("Checks a workspace and stores nothing");
     }
@@ -30,7 +30,7 @@ static class ChainEndpoints
         var drafts = engine.Drafts.All().ToDictionary(d => d.Chain);
         var numbers = engine.Catalogue.LatestReleases();
         var released = engine.Catalogue.Chains();
-        var chains = released.Select(r => new ChainSummary(r.Chain, r.Title, r.Hash, numbers.GetValueOrDefault(r.Chain)?.Number, r.Pushed, engine.ChainOf(r.Hash).AllSteps.Count(), Head(drafts.GetValueOrDefault(r.Chain)), LastRuns(r.Chain)));
+        var chains = released.Select(r => new ChainSummary(r.Chain, r.Title, r.Hash, numbers.GetValueOrDefault(r.Chain)?.Number, r.Pushed, engine.ReadableChainOf(r.Hash)?.AllSteps.Count() ?? 0, Head(drafts.GetValueOrDefault(r.Chain)), LastRuns(r.Chain)));
         var known = released.Select(r => r.Chain).ToHashSet();
         var onlyDrafts = drafts.Values.Where(d => !known.Contains(d.Chain)).Select(d => engine.Drafts.Check(d.Chain, d.Source).Chain is var chain
             ? new ChainSummary(d.Chain, chain?.Title, null, null, null, chain?.AllSteps.Count() ?? 0, Head(d), LastRuns(d.Chain)) : null!);
@@ -47,10 +47,13 @@ static class ChainEndpoints
         return ChainViews.Detail(engine.ChainOf(release.Hash), release, number.Number, [.. engine.ProfileNames]);
     }
 
-    static RehearsalResult Rehearse(string name, RehearsalRequest request, ChainEngine engine)
+    static IResult Rehearse(string name, RehearsalRequest request, ChainEngine engine, CancellationToken cancel)
     {
         var chain = request.Source is { } source ? Draft(name, source, engine) : engine.LatestChain(name);
-        return RehearsalViews.Rehearse(chain, called => called == new CalledChain(name, null) ? chain : engine.FindChain(called), request, engine.ProfileValues(request.Profile), engine.Time.GetUtcNow());
+        using var limit = CancellationTokenSource.CreateLinkedTokenSource(cancel);
+        limit.CancelAfter(engine.Bounds.CheckTime);
+        var result = RehearsalViews.Rehearse(chain, called => called == new CalledChain(name, null) ? chain : engine.FindChain(called), request, engine.ProfileValues(request.Profile), engine.Time.GetUtcNow(), limit.Token);
+        return BoundedJson.Of(result, engine.Bounds.AnswerSize, "the rehearsal");
     }
 
     static Core.Chains.Chain Draft(string name, string source, ChainEngine engine)

@@ -20,6 +20,16 @@ static class LiveEndpoints
 {
     static readonly TimeSpan Beat = TimeSpan.FromSeconds(5);
 
+    /// <summary>How many may follow at once: every one of them costs memory, and a little of the pace of runs.</summary>
+    public const int MostFollowers = 500;
+
+    static int _followers;
+
+    // One decision is put into words once for all who follow its run.
+    static readonly ConditionalWeakTable<RunChange, Patch> Patches = [];
+
+    sealed record Patch(RunPatch? Of);
+
     public static void Map(RouteGroupBuilder api)
     {
         api.MapGet("/runs/{id:long}/live", Run).WithName("followRun").WithSummary("Events: run (the whole run), change (what a decision changed), beat")
@@ -40,6 +50,7 @@ static class LiveEndpoints
     {
         // Asked first, so that a run that is not there gives a plain 404 and no stream.
         await engine.ReadAsync(id, (_, seq) => seq);
+        Admit(http);
         return TypedResults.ServerSentEvents(RunEvents(id, engine, Until(http, life)));
     }
 
@@ -50,7 +61,7 @@ static class LiveEndpoints
         var behind = false;
         using var listening = engine.Live.Listen(id, change =>
         {
-            if (!queue.Writer.TryWrite(RunViews.Patch(change)) || queue.Reader.Count >= 512) { Volatile.Write(ref behind, true); }
+            if (!queue.Writer.TryWrite(Patches.GetValue(change, c => new(RunViews.Patch(c))).Of) || queue.Reader.Count >= 512) { Volatile.Write(ref behind, true); }
         });
         var whole = await engine.ReadAsync(id, RunViews.DetailOf(engine));
         yield return new(whole, "run") { EventId = whole.Seq.ToString() };
@@ -73,8 +84,27 @@ static class LiveEndpoints
         }
     }
 
-    static IResult All(ChainEngine engine, IHostApplicationLifetime life, HttpContext http) =>
-        TypedResults.ServerSentEvents(AllEvents(engine, Until(http, life)));
+    static IResult All(ChainEngine engine, IHostApplicationLifetime life, HttpContext http)
+    {
+        Admit(http);
+        return TypedResults.ServerSentEvents(AllEvents(engine, Until(http, life)));
+    }
+
+    // Takes one of the places until the request has ended.
+    static void Admit(HttpContext http)
+    {
+        if (Interlocked.Increment(ref _followers) > MostFollowers)
+        {
+            Interlocked.Decrement(ref _followers);
+            throw new RefusedException(RefusalKind.Unavailable, $"{MostFollowers} follow already, as many as may at once; try again later, or ask for the run without following it");
+        }
+        http.Response.RegisterForDispose(new Leaving());
+    }
+
+    sealed class Leaving : IDisposable
+    {
+        public void Dispose() => Interlocked.Decrement(ref _followers);
+    }
 
     static async IAsyncEnumerable<SseItem<object>> AllEvents(ChainEngine engine, [EnumeratorCancellation] CancellationToken cancel)
     {

@@ -141,7 +141,7 @@ static class RunViews
         step.IsSettled ? null : step.Due, step.Error?.Message ?? step.Leftover ?? step.Note ?? Holding.WaitsUntil(step), step.IsAbsorbed, step.Warnings.Count > 0,
         step.Each is { } each ? $"{each.Succeeded + each.Failed + each.Stopped} of {each.Items.Count}" : step.Repeat is { } repeat ? $"{repeat.Rounds.Count(x => x.IterationOutcome is not null)} of at most {step.Step.Repeat!.Limit}" : null,
         step.Hold is { } hold ? Hold(step, hold) : null, step.Step.Lane, step.Child?.Run,
-        step.Answered is { } answered ? $"{answered.Answer.Word()} by {answered.By}" : null, Math.Max(0, Count(step) - MaxIterations));
+        step.Answered is { } answered ? $"{answered.Answer.Word()} by {answered.By}" : null, Math.Max(0, Count(step) - MaxIterations), step.Leftover is not null);
 
     static HoldInfo Hold(StepState step, HoldState hold) => new(hold.Since, hold.Looks, step.Phase == StepPhase.Held ? step.Due : null,
         hold.Latest?.Verdict.Word(), hold.Latest?.Message, JsonViews.Json(hold.Probes), Holding.WaitsFor(step), Holding.LooksLeft(step));

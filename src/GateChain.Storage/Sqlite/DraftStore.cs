@@ -7,7 +7,8 @@ namespace GateChain.Storage.Sqlite;
 /// <summary>The drafts in the database file. Thread-safe.</summary>
 sealed class DraftStore(SqliteFile file, SqliteWriter writer) : IDrafts
 {
-    const int MaxHistory = 100;
+    // Of one draft; its latest version is always kept.
+    const int MaxHistory = 100, MaxCharacters = 16 << 20;
     static readonly TimeSpan Coalesce = TimeSpan.FromMinutes(1);
 
     sealed class Row
@@ -63,7 +64,10 @@ sealed class DraftStore(SqliteFile file, SqliteWriter writer) : IDrafts
             }
             connection.Execute("INSERT INTO drafts (chain, version, source, base, author, saved) VALUES (@Chain, @version, @source, @start, @author, @saved)",
                 new { seen.Chain, version, source, start, author, saved = SqliteStore.Text(at) });
-            connection.Execute("DELETE FROM drafts WHERE chain = @Chain AND version NOT IN (SELECT version FROM drafts WHERE chain = @Chain ORDER BY version DESC LIMIT @MaxHistory)", new { seen.Chain, MaxHistory });
+            connection.Execute("""
+                DELETE FROM drafts WHERE chain = @Chain AND version <> @version AND version NOT IN (
+                    SELECT version FROM (SELECT version, sum(length(source)) OVER (ORDER BY version DESC) AS size FROM drafts WHERE chain = @Chain ORDER BY version DESC LIMIT @MaxHistory) WHERE size <= @MaxCharacters)
+                """, new { seen.Chain, version, MaxHistory, MaxCharacters });
             foreach (var (name, content) in files)
             {
                 connection.Execute("INSERT INTO draft_files (chain, name, content) VALUES (@Chain, @name, @content) ON CONFLICT (chain, name) DO UPDATE SET content = excluded.content", new { seen.Chain, name, content });

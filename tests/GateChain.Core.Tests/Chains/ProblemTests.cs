@@ -43,9 +43,9 @@ public class ProblemTests
         { "chain: t\nsteps:\n  a-b: { kind: work }", "3:3", "GC1007 the name of a step begins" },
         { "chain: 5 t\nsteps: { a: { kind: work } }", "1:8", "GC1007 the name of a chain begins" },
         { "chain: t\nsteps:\n  a: { kind: call, chain: child, release: 0 }", "3:43", "GC1009 “release” is latest or the number of a release, from 1, and this is “0”" },
-        { "chain: t\nsteps:\n  a: { kind: work, guard: { rules: [] } }", "3:27", "GC1005 the guard lacks “otherwise”" },
-        { "chain: t\nsteps:\n  a: { kind: work, guard: { rules: [ { verdict: skip } ], otherwise: { verdict: proceed } } }", "3:38", "GC1005 a rule of the guard lacks “when”" },
-        { "chain: t\nsteps:\n  a: { kind: work, guard: { otherwise: {} } }", "3:40", "GC1005 “otherwise” lacks “verdict”: proceed, skip, fail, stop or hold" },
+        { "chain: t\nsteps:\n  a: { kind: work, guard: { rules: [] } }", "3:27", "GC1005 the guard needs “otherwise”" },
+        { "chain: t\nsteps:\n  a: { kind: work, guard: { rules: [ { verdict: skip } ], otherwise: { verdict: proceed } } }", "3:38", "GC1005 a rule of the guard needs “when”" },
+        { "chain: t\nsteps:\n  a: { kind: work, guard: { otherwise: {} } }", "3:40", "GC1005 “otherwise” needs “verdict”: proceed, skip, fail, stop or hold" },
         { "chain: t\nsteps:\n  a: { kind: work, guard: { otherwise: { verdict: hold, limit: 3 } } }", "3:40", "GC1005 a hold has either “recheck: 5m” or “at: \"06:00\"”" },
         { "chain: t\nsteps:\n  a: { kind: work, guard: { otherwise: { verdict: hold, recheck: 5m } } }", "3:40", "GC1005 a hold has a “limit”" },
         { "chain: t\nsteps:\n  a: { kind: work, guard: { otherwise: { verdict: hold, recheck: 5m, limit: often } } }", "3:77", "GC1006 “limit” is a number of looks such as 12, or a duration such as 2h" },
@@ -54,9 +54,9 @@ public class ProblemTests
         { "chain: t\nsteps:\n  a: { kind: work, guard: { otherwise: { verdict: hold, recheck: 5m, limit: 3, then: hold } } }", "3:86", "GC1009 “then” is one of fail, skip, proceed, stop, and this is “hold”" },
         { "chain: t\nsteps:\n  a: { kind: work, guard: { probes: { p: { kind: eey } }, otherwise: { verdict: proceed } } }", "3:50", "GC1101 there is no probe “eey” (did you mean “eye”?)" },
         { "chain: t\nsteps:\n  a: { kind: work, guard: { rules: [ { when: probes.p.n > 1, verdict: skip } ], otherwise: { verdict: proceed } } }", "3:53", "GC1202 there is no “p” in probes" },
-        { "chain: t\nsteps:\n  a: { kind: work, expect: [ { when: result.n > 1 } ] }", "3:30", "GC1005 an expect rule lacks “verdict”" },
+        { "chain: t\nsteps:\n  a: { kind: work, expect: [ { when: result.n > 1 } ] }", "3:30", "GC1005 an expect rule needs “verdict”" },
         { "chain: t\nsteps:\n  a: { kind: work, expect: [ { when: result.n, verdict: fail } ] }", "3:38", "GC1203 an expect rule is a bool, and this gives an int" },
-        { "chain: t\nsteps:\n  a: { kind: repeat, until: 'true', steps: { b: { kind: work } } }", "3:6", "GC1005 step “a” lacks “limit”: the most rounds" },
+        { "chain: t\nsteps:\n  a: { kind: repeat, until: 'true', steps: { b: { kind: work } } }", "3:6", "GC1005 step “a” needs “limit”: the most rounds" },
         { "chain: t\nsteps:\n  a: { kind: repeat, limit: 3, steps: { b: { kind: work } } }", "3:6", "GC1005 step “a” needs “until” or “while”" },
         { "chain: t\nsteps:\n  a: { kind: repeat, limit: 3, while: steps.b.n > 1, steps: { b: { kind: work } } }", "3:45", "GC1204 “b” cannot have run yet" },
         { "chain: t\nsteps:\n  a: { kind: group, lane: wide, steps: { b: { kind: work } } }", "3:27", "GC1006 a group step queues for no lane" },
@@ -151,7 +151,7 @@ public class ProblemTests
     {
         var rows = Rows.Select(r => r.Data.Item3).ToList();
         // These need settings of other kinds, or stand in other files; the tests of kinds and workspaces have them.
-        var elsewhere = new[] { ProblemKinds.UnknownConnection, ProblemKinds.MissingAttachment, ProblemKinds.PlainSecret, ProblemKinds.SecretUnset, ProblemKinds.UnknownProfileValue, ProblemKinds.ProfileLacks, ProblemKinds.ProfilesDiffer };
+        var elsewhere = new[] { ProblemKinds.UnknownConnection, ProblemKinds.MissingAttachment, ProblemKinds.PlainSecret, ProblemKinds.SecretUnset, ProblemKinds.TooMany, ProblemKinds.UnknownProfileValue, ProblemKinds.ProfileLacks, ProblemKinds.ProfilesDiffer };
         Assert.Empty(ProblemKinds.All.Except(elsewhere).Where(k => !rows.Exists(r => r.StartsWith(k.Code, StringComparison.Ordinal))).Select(k => k.Code));
     }
 

@@ -37,9 +37,9 @@ public sealed class RootCauseTests
     {
         var inChild = new StepError("child", "run 42 (c) failed: step deep of run 43 (d): broke (by way of g/mid)", Origin: new(43, "d", "deep", "broke.", null, "g/mid"));
         var play = new Play("chain: t\nsteps: { e: { kind: each, over: '[7]', steps: { top: { kind: call, chain: c } } } }") { Child = _ => new(Value.EmptyMap, inChild) }.Run();
-        Assert.Equal("step deep of run 43 (d): broke (by way of e[0]/top › g/mid)", play.State.Error!.Message);
+        Assert.Equal("step deep of run 43 (d): broke (by way of e[0]/top (“7”) › g/mid)", play.State.Error!.Message);
         Assert.Equal(inChild, play.State.Find("e[0]/top")!.Error);
-        Assert.Equal((43, "deep", "e[0]/top › g/mid"), (play.State.Error.Origin!.Run, play.State.Error.Origin.Step, play.State.Error.Origin.Way));
+        Assert.Equal((43, "deep", "e[0]/top (“7”) › g/mid"), (play.State.Error.Origin!.Run, play.State.Error.Origin.Step, play.State.Error.Origin.Way));
     }
 
     [Theory]

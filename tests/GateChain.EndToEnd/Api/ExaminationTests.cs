@@ -155,4 +155,37 @@ public sealed class ExaminationTests : IAsyncLifetime
         Assert.Equal(HttpStatusCode.NotFound, response.StatusCode);
         Assert.Equal(("nosniff", true), (response.Headers.GetValues("X-Content-Type-Options").Single(), response.Headers.CacheControl?.NoStore));
     }
+
+    [Fact]
+    public async Task OnlySoManyMayFollowAndTheirPlacesComeBack()
+    {
+        var following = new List<HttpResponseMessage>();
+        try
+        {
+            for (var i = 0; i < 500; i++) { following.Add(await _http.GetAsync("/api/live", HttpCompletionOption.ResponseHeadersRead)); }
+            Assert.All(following, f => Assert.Equal(HttpStatusCode.OK, f.StatusCode));
+            var (status, body) = await SendAsync(HttpMethod.Get, "/api/live");
+            Assert.Equal(503, status);
+            Assert.Contains("500 follow already", body);
+        }
+        finally { foreach (var response in following) { response.Dispose(); } }
+        for (var patience = 0; ; patience++)
+        {
+            using var again = await _http.GetAsync("/api/live", HttpCompletionOption.ResponseHeadersRead);
+            if (again.StatusCode == HttpStatusCode.OK) { break; }
+            Assert.True(patience < 1000, "the places of those that have left do not come back");
+            await Task.Delay(10);
+        }
+    }
+
+    [Fact]
+    public async Task ARehearsalThatHasTooMuchToTellSaysSo()
+    {
+        var (status, body) = await SendAsync(HttpMethod.Post, "/api/chains/t/rehearsal", System.Text.Json.JsonSerializer.Serialize(new
+        {
+            source = "chain: t\nvars: { v: { type: string, initial: '" + new string('x', 60_000) + "' } }\nsteps: { r: { kind: repeat, until: 'false', limit: 3000, steps: { a: { kind: assign, assign: { vars.v: 'vars.v' } } } } }",
+        }));
+        Assert.True(status is 200 or 422, $"{status}");
+        Assert.InRange(body.Length, 100, 64 << 20);
+    }
 }

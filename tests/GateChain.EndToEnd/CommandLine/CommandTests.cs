@@ -17,7 +17,12 @@ public sealed class CommandTests : IAsyncLifetime
         var (exit, output, _) = await _service.CliAsync("run", "milk-intake", "--param", "day=2026-11-22", "--follow");
         Assert.Equal(1, exit);
         Assert.Contains("✕ failed    depots[2]/load", output);
-        Assert.Contains("run 1 failed: depots: 1 of 3 iterations failed; first “west”: depots[2]/load: 74 of 1,265 lines were rejected; the limit is 50", output);
+        Assert.Contains("run 1 failed: depots[2]/load (“west”): 74 of 1,265 lines were rejected; the limit is 50\n", output);
+        Assert.Contains("\n  log:    gatechain log 1 'depots[2]/load'\n  why:    gatechain why 1 'depots[2]/load'\n", output);
+        Assert.Contains("✕ failed    depots after", output);
+        Assert.Contains(": iteration 3 of 3 (“west”) failed, and none may; 2 succeeded: depots[2]/load (“west”): ", output);
+        // Of what ends at once the inner one is told first.
+        Assert.True(output.IndexOf("failed    depots[2]/load ", StringComparison.Ordinal) < output.IndexOf("failed    depots ", StringComparison.Ordinal));
         Assert.Contains("resume: gatechain resume 1 --follow", output);
         Assert.DoesNotContain("\u001b[", output);
 

@@ -39,7 +39,8 @@ public sealed class ControlCommandTests : IAsyncLifetime
     {
         Put("laboratory/down-west");
         var failed = await OutAsync(1, "run", "quality-week", "-p", "day=2026-11-22", "--follow");
-        Assert.Contains("run 4 (depot-samples) failed: until_ready: until_ready[3]/ask: the program ended with exit code 1: the laboratory does not answer: 503", failed, StringComparison.Ordinal);
+        Assert.Contains("run 1 failed: step until_ready[3]/ask of run 4 (depot-samples): the program ended with exit code 1: the laboratory does not answer: 503 (by way of depots[2]/samples (“west”))", failed, StringComparison.Ordinal);
+        Assert.Contains("log:    gatechain log 4 'until_ready[3]/ask'", failed, StringComparison.Ordinal);
         Assert.Contains("✓ succeeded @failure[1]/tell_office", failed, StringComparison.Ordinal);
         Assert.Contains("child run 4: gatechain show 4", await OutAsync(0, "why", "1", "depots[2]/samples"), StringComparison.Ordinal);
         File.Delete(Path.Combine(_service.Work, "laboratory/down-west"));

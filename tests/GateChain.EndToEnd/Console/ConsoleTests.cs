@@ -40,7 +40,7 @@ public sealed class ConsoleTests : IAsyncLifetime
         await _page.Locator(".react-flow__node", new() { HasText = "Load the pickups" }).Last.ClickAsync();
         await _page.GetByLabel("Its outcome").SelectOptionAsync("fails");
         await Expect(_page.GetByRole(AriaRole.Region, new() { Name = "Rehearsal" })).ToContainTextAsync("It ends");
-        await Expect(_page.GetByLabel("What happens").GetByRole(AriaRole.Listitem).Last).ToContainTextAsync("the run failed: depots: 2 of 3 iterations failed");
+        await Expect(_page.GetByLabel("What happens").GetByRole(AriaRole.Listitem).Last).ToContainTextAsync("the run failed: depots[");
         await Expect(_page.Locator("[data-gate='depots-tell_office']")).ToHaveAttributeAsync("data-gate-state", "open");
         await _page.Locator("[data-gate='depots-tell_office'] button").HoverAsync();
         await Expect(_page.GetByRole(AriaRole.Dialog)).ToContainTextAsync("opens (on failure)");
@@ -100,7 +100,8 @@ public sealed class ConsoleTests : IAsyncLifetime
         var run = await RunAsync("quality-week");
         await _page.GotoAsync($"/runs/{run}?step=depots%5B2%5D%2Fsamples");
         await Expect(_page.Locator(".runhead .state")).ToHaveAttributeAsync("data-state", "failed");
-        await _page.GetByRole(AriaRole.Link, new() { Name = "run 4" }).ClickAsync();
+        await _page.GetByRole(AriaRole.Link, new() { Name = "Show until_ready[3]/ask of run 4" }).ClickAsync();
+        await Expect(_page.Locator("[data-row='until_ready[3]/ask']")).ToHaveAttributeAsync("aria-current", "true");
         await Expect(_page.GetByText("round 3").First).ToBeVisibleAsync();
         await CheckAccessAsync("a child run");
         File.Delete(Path.Combine(_service.Work, "laboratory/down-west"));
@@ -131,6 +132,63 @@ public sealed class ConsoleTests : IAsyncLifetime
         await _page.GetByRole(AriaRole.Button, new() { Name = "Resume", Exact = true }).ClickAsync();
         await Expect(_page.Locator(".runhead .state")).ToHaveAttributeAsync("data-state", "succeeded");
         _browser.CheckErrors();
+    }
+
+    [Theory]
+    [InlineData("Retry inside", "k1 k2")]
+    [InlineData("Do anew", "k1 k1 k2")]
+    public async Task APausedCallGoesOnInsideOrIsDoneAnew(string button, string done)
+    {
+        await _service.Client.PushAsync(new Dictionary<string, byte[]> { ["t.chain.yaml"] = "chain: t\nsteps: { c: { kind: call, chain: inner, ifFails: pause } }"u8.ToArray(), ["inner.chain.yaml"] = System.Text.Encoding.UTF8.GetBytes("chain: inner\nsteps:\n  k1: { kind: command, set: { shell: 'echo k1 >> done' } }\n  k2: { kind: command, set: { shell: 'test -e go-on && echo k2 >> done' } }\ngates: [ { from: k1, to: k2 } ]") });
+        var run = await RunAsync("t");
+        await _page.GotoAsync($"/runs/{run}");
+        await Expect(_page.Locator(".notice")).ToContainTextAsync("c paused the run");
+        File.WriteAllText(Path.Combine(_service.Work, "go-on"), "");
+        await _page.GetByRole(AriaRole.Button, new() { Name = button }).ClickAsync();
+        await Expect(_page.Locator(".runhead .state")).ToHaveAttributeAsync("data-state", "succeeded");
+        Assert.Equal(done, string.Join(' ', File.ReadAllLines(Path.Combine(_service.Work, "done"))));
+        _browser.CheckErrors();
+    }
+
+    [Fact]
+    public async Task WhatKeepsTheServiceFromItsWorkStandsAboveEveryPage()
+    {
+        await _service.PushAsync("chain: t\nsteps: { a: { kind: wait, set: { for: 1h } } }");
+        var run = await RunAsync("t");
+        await _service.TerminateAsync();
+        var whole = Damage("damaged");
+        await _service.StartAsync();
+        await _page.GotoAsync("/lanes");
+        var notice = _page.GetByRole(AriaRole.Alert, new() { Name = "The service" });
+        await Expect(notice).ToContainTextAsync($"Run {run} can't go on");
+        await CheckAccessAsync("the notice of a stranded run");
+        // The others are there as ever.
+        await _page.GotoAsync("/chains");
+        await Expect(_page.GetByRole(AriaRole.Link, new() { Name = "milk-intake" }).First).ToBeVisibleAsync();
+        await _page.GotoAsync("/connections");
+        await Expect(_page.GetByText("warehouse").First).ToBeVisibleAsync();
+        await notice.GetByRole(AriaRole.Button, new() { Name = "Try again" }).ClickAsync();
+        await Expect(notice).ToBeVisibleAsync();
+        Damage(whole);
+        await notice.GetByRole(AriaRole.Button, new() { Name = "Try again" }).ClickAsync();
+        await Expect(notice).ToBeHiddenAsync();
+        await _page.GotoAsync($"/runs/{run}");
+        await Expect(_page.Locator(".runhead .state")).ToHaveAttributeAsync("data-state", "running");
+
+        // Puts another text in the place of the chain's only release.
+        string Damage(string text)
+        {
+            using var database = new Microsoft.Data.Sqlite.SqliteConnection($"Data Source={Path.Combine(_service.Data, "gatechain.db")};Pooling=False");
+            database.Open();
+            using var read = database.CreateCommand();
+            read.CommandText = "SELECT source FROM releases WHERE chain = 't'";
+            var before = (string)read.ExecuteScalar()!;
+            using var write = database.CreateCommand();
+            write.CommandText = "UPDATE releases SET source = $text WHERE chain = 't'";
+            write.Parameters.AddWithValue("$text", text);
+            Assert.Equal(1, write.ExecuteNonQuery());
+            return before;
+        }
     }
 
     [Fact]

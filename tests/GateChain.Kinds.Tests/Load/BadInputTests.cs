@@ -25,9 +25,29 @@ public sealed class BadInputTests : IDisposable
         _bench.Write("out.csv", "before");
         const string settings = """{"from": {"csv": "in.csv"}, "into": {"csv": "out.csv"}, "columns": {"id": {"type": "int"}, "litres": {"type": "double"}}}""";
         var result = await _bench.RunAsync(_kind, settings);
-        Assert.Equal("1 of 1,000,000 lines were rejected; the limit is 0", result.Error!.Message);
+        Assert.Equal("1 of 1,000,000 lines was rejected; the limit is 0", result.Error!.Message);
         Assert.EndsWith("First: line 1000001: litres is not a double: much", result.Error.Detail);
         Assert.Equal("before", File.ReadAllText(_bench["out.csv"]));
+    }
+
+    [Theory]
+    [InlineData("xl/sharedStrings.xml", 300 << 20, null, "size", "the texts of in.xlsx would be 300 MiB; more than 256 MiB are not read from a workbook")]
+    [InlineData("xl/sheet1.xml", 0, "<!DOCTYPE x [<!ENTITY e SYSTEM 'file:///etc/passwd'>]><x>&e;</x>", "xlsx", "DTD")]
+    [InlineData("xl/sheet1.xml", 0, "<worksheet xmlns='http://schemas.openxmlformats.org/spreadsheetml/2006/main'><sheetData><row r='1'><c r='A1' t='inlineStr'><is><t>id</t></is></c></row><row r='2'><c r='A2'><v>1</v></c></row><row r='3'><c r='A3'><v>2</v>", "xlsx", "in.xlsx")]
+    public async Task AWorkbookThatIsABombOrBrokenIsRefusedInASentence(string part, int zeros, string? text, string code, string says)
+    {
+        Workbook.Write(_bench["in.xlsx"], ("Sheet1", [["id"], ["1"]]));
+        using (var zip = System.IO.Compression.ZipFile.Open(_bench["in.xlsx"], System.IO.Compression.ZipArchiveMode.Update))
+        {
+            zip.GetEntry(part)?.Delete();
+            using var entry = zip.CreateEntry(part).Open();
+            var block = new byte[1 << 20];
+            for (var left = zeros; left > 0; left -= block.Length) { entry.Write(block); }
+            if (text is not null) { entry.Write(Encoding.UTF8.GetBytes("<?xml version=\"1.0\"?>" + text)); }
+        }
+        var error = (await _bench.RunAsync(_kind, """{"from": {"xlsx": "in.xlsx"}, "into": {"csv": "out.csv"}}""")).Error!;
+        Assert.Equal(code, error.Code);
+        Assert.Contains(says, error.Message, StringComparison.Ordinal);
     }
 
     [Theory]

@@ -145,4 +145,18 @@ public sealed class DatabaseTests(Servers.Databases databases) : IDisposable
     [InlineData("$", "$")]
     [InlineData("`$a` = $a;$a", "`$a` = @a;@a")]
     public void ParametersAreFoundWhereTheyAreParameters(string sql, string expected) => Assert.Equal(expected, SqlText.WithMarkers(sql, new HashSet<string> { "a" }, "@"));
+
+    [Theory]
+    [InlineData("localhost", null, Tls.Prefer)]
+    [InlineData("127.0.0.1", null, Tls.Prefer)]
+    [InlineData("::1", null, Tls.Prefer)]
+    [InlineData("/run/postgresql", null, Tls.Prefer)]
+    [InlineData("db.larkmoor.example", null, Tls.Require)]
+    [InlineData("10.1.2.3", null, Tls.Require)]
+    [InlineData("localhost.larkmoor.example", null, Tls.Require)]
+    [InlineData("db.larkmoor.example", Tls.Off, Tls.Off)]
+    [InlineData("db.larkmoor.example", Tls.Prefer, Tls.Prefer)]
+    [InlineData("localhost", Tls.Verify, Tls.Verify)]
+    public void ServersElsewhereAreNotSpokenToInTheClearUnlessSomebodySaysSo(string host, Tls? said, Tls holds) =>
+        Assert.Equal(holds, new ServerSettings { Host = host, Tls = said }.TlsRule);
 }

@@ -51,6 +51,8 @@ public sealed class WebTests : IAsyncLifetime
         Assert.Null(result.Error);
         Assert.Equal(200, Out(result, "status").AsInt);
         Assert.Equal(5, Out(result, "value").AsMap.Find("samples")!.Value.AsList.Count);
+        // The token that was got for it is as secret as what it was got with.
+        Assert.NotEmpty(Assert.Single(_bench.Hidden));
         _bench.Secrets["lab"] = "a wrong secret";
         var refused = (await HttpAsync("""{"connection": "lab", "path": "samples"}""")).Error!;
         Assert.Equal("login", refused.Code);

@@ -1,7 +1,7 @@
 import createClient from "openapi-fetch";
 import type { paths } from "./schema";
 import type { RehearsalOrder } from "../rehearsal";
-import type { ChainDetail, ChainSummary, ColumnsInfo, ConnectionCheckInfo, ConnectionInfo, DraftInfo, DraftVersionInfo, ExpressionResult, KindsInfo, LaneInfo, LogPage, NameInfo, PartChangeInfo, ProblemInfo, ProfileInfo, ProgressInfo, RehearsalResult, ReleaseDetail, ReleaseInfo, RenameResult, RunDetail, PlanInfo, RunSummary, SecretInfo, StepDetail, SurroundingsInfo, TemplateInfo } from "./types";
+import type { ChainDetail, ChainSummary, ColumnsInfo, ConnectionCheckInfo, ConnectionInfo, DraftInfo, DraftVersionInfo, ExpressionResult, HealthInfo, KindsInfo, LaneInfo, LogPage, NameInfo, PartChangeInfo, ProblemInfo, ProfileInfo, ProgressInfo, RehearsalResult, ReleaseDetail, ReleaseInfo, RenameResult, RunDetail, PlanInfo, RunSummary, SecretInfo, StepDetail, SurroundingsInfo, TemplateInfo } from "./types";
 
 const api = createClient<paths>({ baseUrl: "/", headers: { "X-Gatechain-By": "console" } });
 
@@ -91,6 +91,16 @@ export const listProfiles = () => answer<ProfileInfo[]>(api.GET("/api/profiles")
 
 /** How far the steps of a run have got that are at work, by path. */
 export const getProgress = (id: number) => answer<Record<string, ProgressInfo>>(api.GET("/api/runs/{id}/progress", { params: { path: { id } } }));
+
+/** How the service fares; that it can't write comes with the status 503, and is an answer all the same. */
+export const getHealth = async (): Promise<HealthInfo> => {
+  const { data, error } = await api.GET("/health");
+  return data ?? (error as unknown as HealthInfo);
+};
+
+export const recoverRun = (id: number) => answer<RunSummary>(api.POST("/api/runs/{id}/recover", { params: { path: { id } } }));
+
+export const confirmGone = (id: number, step: string) => answer<RunSummary>(api.POST("/api/runs/{id}/gone", { params: { path: { id } }, body: { step } }));
 
 export const listLanes = () => answer<LaneInfo[]>(api.GET("/api/lanes"));
 

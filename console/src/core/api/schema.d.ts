@@ -937,6 +937,13 @@ export interface components {
             valueError: null | string;
             parts: components["schemas"]["PartInfo"][];
         };
+        FailurePlace: {
+            /** Format: int64 */
+            run: number;
+            chain: string;
+            step: string;
+            way: null | string;
+        };
         GateEdge: {
             /** Format: int32 */
             index: number;
@@ -1299,6 +1306,7 @@ export interface components {
             lateAt: null | string;
             /** Format: date-time */
             resumeAt: null | string;
+            failedAt: null | components["schemas"]["FailurePlace"];
         };
         RunSummary: {
             /** Format: int64 */
@@ -1401,6 +1409,7 @@ export interface components {
             answered: null | string;
             /** Format: int32 */
             hidden: number;
+            leftOver: boolean;
         };
         StopRequest: {
             message?: null | string;

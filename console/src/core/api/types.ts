@@ -9,6 +9,7 @@ export type ScopeGraph = Schemas["ScopeGraph"];
 export type StepNode = Schemas["StepNode"];
 export type GateEdge = Schemas["GateEdge"];
 export type PlanInfo = Schemas["PlanInfo"];
+export type HealthInfo = Schemas["HealthInfo"];
 export type RunSummary = Schemas["RunSummary"];
 export type RunDetail = Schemas["RunDetail"];
 export type RunPatch = Schemas["RunPatch"];

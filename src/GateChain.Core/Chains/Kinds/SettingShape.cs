@@ -39,6 +39,9 @@ public sealed record SettingShape(SettingForm Form)
     /// <summary>Whether a whole number may stand in the place of a choice.</summary>
     public bool OrNumber { get; init; }
 
+    /// <summary>Whether it is HTML: what expressions within it give is escaped. One that is a single expression is taken as it is.</summary>
+    public bool IsHtml { get; init; }
+
     /// <summary>For a record whose members are told elsewhere, because it holds itself or hangs on a kind: its name.</summary>
     public string? Name { get; init; }
 
@@ -65,4 +68,8 @@ public sealed record SettingShape(SettingForm Form)
 /// <param name="Required">Whether it must be there.</param>
 /// <param name="Default">What holds when it is absent; null when nothing does.</param>
 /// <param name="Doc">One or two sentences: meaning, unit, range.</param>
-public sealed record SettingMember(string Name, SettingShape Shape, bool Required, Value? Default, string Doc);
+public sealed record SettingMember(string Name, SettingShape Shape, bool Required, Value? Default, string Doc)
+{
+    /// <summary>The choices of another member with which this one has to be there; null for none.</summary>
+    public (string Member, IReadOnlyList<string> Choices)? RequiredFor { get; init; }
+}

@@ -24,12 +24,12 @@ sealed class GuardReader(KindCatalogue kinds, ProblemList problems)
         {
             if (MapReader.Of(node, problems, "a rule of the guard") is not { } rule) { continue; }
             var when = rule.Expression("when");
-            if (rule.Take("when") is null) { problems.Add(ProblemKinds.MissingKey, Start(rule), "a rule of the guard lacks “when”", "a rule that always holds stands under “otherwise”"); }
+            if (rule.Take("when") is null) { problems.Add(ProblemKinds.MissingKey, Start(rule), "a rule of the guard needs “when”", "a rule that always holds stands under “otherwise”"); }
             if (ReadCase(rule, when) is { } read && when is not null) { rules.Add(read); }
         }
         if (map.Take("otherwise") is null)
         {
-            problems.Add(ProblemKinds.MissingKey, Start(map), "the guard lacks “otherwise”: what to do when no rule holds", "for example otherwise: { verdict: proceed }");
+            problems.Add(ProblemKinds.MissingKey, Start(map), "the guard needs “otherwise”: what to do when no rule holds", "for example otherwise: { verdict: proceed }");
         }
         else if (map.Inner("otherwise") is { } otherwise && ReadCase(otherwise, null) is { } last) { rules.Add(last); }
         map.End();
@@ -53,7 +53,7 @@ sealed class GuardReader(KindCatalogue kinds, ProblemList problems)
 
     GuardCase? ReadCase(MapReader map, SourceExpression? when)
     {
-        if (map.Take("verdict") is null) { problems.Add(ProblemKinds.MissingKey, Start(map), $"{map.What} lacks “verdict”: proceed, skip, fail, stop or hold"); }
+        if (map.Take("verdict") is null) { problems.Add(ProblemKinds.MissingKey, Start(map), $"{map.What} needs “verdict”: proceed, skip, fail, stop or hold"); }
         var verdict = map.Choice("verdict", (Verdict?)null, ("proceed", Verdict.Proceed), ("skip", Verdict.Skip), ("fail", Verdict.Fail), ("stop", Verdict.Stop), ("hold", Verdict.Hold));
         var message = ReadMessage(map);
         var hold = verdict == Verdict.Hold ? ReadHold(map) : null;
@@ -115,8 +115,8 @@ sealed class GuardReader(KindCatalogue kinds, ProblemList problems)
         foreach (var node in step.List("expect")?.Items ?? [])
         {
             if (MapReader.Of(node, problems, "an expect rule") is not { } map) { continue; }
-            if (map.Take("when") is null) { problems.Add(ProblemKinds.MissingKey, Start(map), "an expect rule lacks “when”"); }
-            if (map.Take("verdict") is null) { problems.Add(ProblemKinds.MissingKey, Start(map), "an expect rule lacks “verdict”: accept, redo, fail or warn"); }
+            if (map.Take("when") is null) { problems.Add(ProblemKinds.MissingKey, Start(map), "an expect rule needs “when”"); }
+            if (map.Take("verdict") is null) { problems.Add(ProblemKinds.MissingKey, Start(map), "an expect rule needs “verdict”: accept, redo, fail or warn"); }
             var when = map.Expression("when");
             var verdict = map.Choice("verdict", (ExpectVerdict?)null, ("accept", ExpectVerdict.Accept), ("redo", ExpectVerdict.Redo), ("fail", ExpectVerdict.Fail), ("warn", ExpectVerdict.Warn));
             var message = ReadMessage(map);

@@ -27,7 +27,13 @@ static class SettingReader
         }
         foreach (var member in shape.Members.Where(m => m.Required && !map.Entries.Any(e => e.Key.Text == m.Name)))
         {
-            problems.Add(ProblemKinds.MissingKey, new(map.Span.Start, map.Span.Start), $"{what} lacks “{member.Name}”: {member.Doc}");
+            problems.Add(ProblemKinds.MissingKey, new(map.Span.Start, map.Span.Start), $"{what} needs “{member.Name}”: {member.Doc}");
+        }
+        // A choice that is computed is only known when the step runs.
+        foreach (var member in shape.Members.Where(m => m.RequiredFor is not null && !map.Entries.Any(e => e.Key.Text == m.Name)))
+        {
+            var (by, choices) = member.RequiredFor!.Value;
+            if (entries.Find(e => e.Key == by).Value?.Constant is { Kind: ValueKind.String, AsString: var choice } && choices.Contains(choice)) { problems.Add(ProblemKinds.MissingKey, new(map.Span.Start, map.Span.Start), $"{what} needs “{member.Name}” for {by}: {choice}: {member.Doc}"); }
         }
         return new(map.Span, entries);
     }
@@ -78,7 +84,7 @@ static class SettingReader
             var (template, mistakes) = Template.Parse(scalar.Text);
             foreach (var mistake in mistakes) { problems.Add(ProblemKinds.BadExpression, scalar.Within(mistake.Span), mistake.Message, mistake.Mend); }
             return mistakes.Count > 0 ? null
-                : template.IsLiteral ? new LiteralSetting(scalar.Span, Value.String(template.Literal)) : new TemplateSetting(scalar.Span, template, scalar.Within);
+                : template.IsLiteral ? new LiteralSetting(scalar.Span, Value.String(template.Literal)) : new TemplateSetting(scalar.Span, template, scalar.Within, shape.IsHtml);
         }
         if (shape.Form is SettingForm.Text or SettingForm.TextOrFile or SettingForm.Attachment) { return new LiteralSetting(scalar.Span, Value.String(scalar.Text)); }
         var (value, problem) = Conversion.To(shape.Type, PlainValues.Scalar(scalar));

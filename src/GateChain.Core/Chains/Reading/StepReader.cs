@@ -121,7 +121,7 @@ sealed class StepReader(KindCatalogue kinds, ProblemList problems, ScopeReader s
         }
         if (step.Take("limit") is null)
         {
-            problems.Add(ProblemKinds.MissingKey, new(step.Map.Span.Start, step.Map.Span.Start), $"{step.What} lacks “limit”: the most rounds", "a repeat always ends");
+            problems.Add(ProblemKinds.MissingKey, new(step.Map.Span.Start, step.Map.Span.Start), $"{step.What} needs “limit”: the most rounds", "a repeat always ends");
         }
         var limit = (int)step.Number("limit", 1, 1, 1_000_000, whole: true);
         var pause = step.Duration("pause") ?? TimeSpan.Zero;
@@ -188,7 +188,7 @@ sealed class StepReader(KindCatalogue kinds, ProblemList problems, ScopeReader s
     {
         if (step.Take("over") is null)
         {
-            problems.Add(ProblemKinds.MissingKey, step.Map.Span, $"{step.What} lacks “over”: the list to go through");
+            problems.Add(ProblemKinds.MissingKey, step.Map.Span, $"{step.What} needs “over”: the list to go through");
         }
         var over = step.Expression("over");
         var parallel = (int)step.Number("parallel", 1, 1, 1000, whole: true);

@@ -56,8 +56,9 @@ public abstract record RunEvent;
 /// <param name="RestartOf">The run it repeats.</param>
 /// <param name="Try">What of the chain it tries; null for a run of all of it.</param>
 /// <param name="Home">The address of the service's console when it began; null when nobody knew.</param>
+/// <param name="Number">The number of the release; 0 for a draft, null in journals of the first versions.</param>
 public sealed record RunStarted(string Uid, string Chain, string Release, Value Params, Value Profile, string By,
-    bool Queued = false, ParentLink? Parent = null, long? RestartOf = null, TryPlan? Try = null, string? Home = null) : RunEvent;
+    bool Queued = false, ParentLink? Parent = null, long? RestartOf = null, TryPlan? Try = null, string? Home = null, int? Number = null) : RunEvent;
 
 /// <summary>The run, or its new leg, had been queued and begins now.</summary>
 public sealed record RunReleased : RunEvent;
@@ -205,9 +206,10 @@ public sealed record StopAsked(string By, string? Message, Outcome Outcome = Out
 /// <param name="Release">The content hash of the chain the run follows from here on; null when it stays.</param>
 /// <param name="Automatic">Whether the chain's <c>recover</c> asked for it.</param>
 /// <param name="Queued">Whether it waits for other runs of its chain.</param>
+/// <param name="Number">The number of <paramref name="Release"/>; 0 for a draft.</param>
 public sealed record LegStarted(int Leg, string By, Value Params, Value Vars, IReadOnlyList<string> Reset, IReadOnlyList<string> Reopened,
     IReadOnlyList<string> Skip, IReadOnlyDictionary<string, Value> Settle, IReadOnlyList<GateName> Undecided, IReadOnlyList<string> Redo,
-    IReadOnlyList<string> From, string? Release = null, bool Automatic = false, bool Queued = false) : RunEvent
+    IReadOnlyList<string> From, string? Release = null, bool Automatic = false, bool Queued = false, int? Number = null) : RunEvent
 {
     // Journals of the first version do not have these three.
     public IReadOnlyDictionary<string, Value> Settle { get; init; } = Settle ?? new Dictionary<string, Value>();

@@ -40,7 +40,7 @@ sealed partial class Decider
 
     void Judge(StepState step, int look, Value probes)
     {
-        var names = new StateNames(state, step.Scope, at, bounds) { Probes = probes };
+        var names = new StateNames(state, step.Scope, at, bounds, limit.Evaluation) { Probes = probes };
         var parts = new List<PartValue>();
         var rules = step.Step.Guard!.Rules;
         for (var i = 0; i < rules.Count; i++)
@@ -117,7 +117,7 @@ sealed partial class Decider
     {
         // Most steps expect nothing; they pass here at every end.
         if (step.Step.Expect.Count == 0) { return (ExpectVerdict.Accept, null); }
-        var names = new StateNames(state, step.Scope, at, bounds) { Result = result.Outputs, Probes = step.Hold?.Probes };
+        var names = new StateNames(state, step.Scope, at, bounds, limit.Evaluation) { Result = result.Outputs, Probes = step.Hold?.Probes };
         foreach (var rule in step.Step.Expect)
         {
             var value = rule.When.Expression.Evaluate(names);

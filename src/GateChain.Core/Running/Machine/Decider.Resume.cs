@@ -15,7 +15,7 @@ sealed partial class Decider
         if (plan.Refusal is not null) { throw new InvalidOperationException($"a resume that was not asked about beforehand: {plan.Refusal}"); }
         var inChildren = resume.From.Where(p => state.Find(p) is null).ToList();
         Emit(new LegStarted(state.Leg + 1, resume.By, Value.Map(DictionaryMap.Of(resume.Params)), Value.Map(DictionaryMap.Of(resume.Vars)),
-            plan.Reset, plan.Reopened, resume.Skip, resume.Settle, plan.Undecided, plan.Redo, inChildren, resume.Release, resume.Automatic, resume.Queued));
+            plan.Reset, plan.Reopened, resume.Skip, resume.Settle, plan.Undecided, plan.Redo, inChildren, resume.Release, resume.Automatic, resume.Queued, resume.Release is null ? null : resume.Number));
         if (!resume.Queued) { GoOnInLeg(); }
     }
 

@@ -22,7 +22,7 @@ sealed partial class Decider
         if (repeat.Next > at || HeldBack(step)) { return; }
         if (rule.While is { } condition)
         {
-            var names = new StateNames(state, step.Scope, at, bounds) { Round = repeat.Opened.Count + 1, Assigned = repeat.Variables };
+            var names = new StateNames(state, step.Scope, at, bounds, limit.Evaluation) { Round = repeat.Opened.Count + 1, Assigned = repeat.Variables };
             var value = condition.Expression.Evaluate(names);
             if (value.Kind != ValueKind.Bool)
             {

@@ -38,7 +38,7 @@ sealed partial class Decider
 
     void StartAttempt(StepState step)
     {
-        var inputs = step.Step.Settings.Constant ?? step.Step.Settings.Evaluate(new StateNames(state, step.Scope, at, bounds) { Probes = step.Hold?.Probes });
+        var inputs = step.Step.Settings.Constant ?? step.Step.Settings.Evaluate(new StateNames(state, step.Scope, at, bounds, limit.Evaluation) { Probes = step.Hold?.Probes });
         if (inputs.IsError)
         {
             Fail(step, ExpressionError(inputs.AsError));
@@ -177,7 +177,7 @@ sealed partial class Decider
     bool MakesSense(StepState step, RetryRule retry, StepError error)
     {
         if (retry.When is null) { return true; }
-        var names = new StateNames(state, step.Scope, at, bounds) { Error = error };
+        var names = new StateNames(state, step.Scope, at, bounds, limit.Evaluation) { Error = error };
         var value = retry.When.Expression.Evaluate(names);
         if (value.Kind == ValueKind.Bool) { return value.AsBool; }
         Emit(new RunWarned(step.Path, $"retry.when gave no bool, so there is no further attempt: {Shortfall.Of(retry.When.Expression, names, value)}"));
@@ -204,7 +204,7 @@ sealed partial class Decider
     {
         if (step.Step.Assignments.Count == 0) { return null; }
         var assigned = new Dictionary<string, Value>();
-        var names = new StateNames(state, step.Scope, at, bounds) { Result = result, Assigned = assigned, Probes = step.Hold?.Probes };
+        var names = new StateNames(state, step.Scope, at, bounds, limit.Evaluation) { Result = result, Assigned = assigned, Probes = step.Hold?.Probes };
         var events = new List<VariableSet>();
         foreach (var assignment in step.Step.Assignments)
         {

@@ -10,7 +10,8 @@ namespace GateChain.Core.Running.Machine;
 /// <param name="state">The run.</param>
 /// <param name="at">The moment of the input.</param>
 /// <param name="bounds">How big values and decisions may be.</param>
-sealed partial class Decider(RunState state, DateTimeOffset at, Bounds bounds)
+/// <param name="limit">How long it may take.</param>
+sealed partial class Decider(RunState state, DateTimeOffset at, Bounds bounds, TimeLimit limit)
 {
     readonly List<RunEvent> _events = [];
 
@@ -96,10 +97,10 @@ sealed partial class Decider(RunState state, DateTimeOffset at, Bounds bounds)
         else { HandleEnd(end); }
     }
 
-    StateNames Names(ScopeState scope) => new(state, scope, at, bounds);
+    StateNames Names(ScopeState scope) => new(state, scope, at, bounds, limit.Evaluation);
 
     /// <summary>Whether this decision has become so long that what would go on at once is left to the next one: in between, a stop or a pause comes through.</summary>
-    bool IsLong => _events.Count >= bounds.DecisionEvents || _size >= bounds.DecisionSize / 4;
+    bool IsLong => _events.Count >= bounds.DecisionEvents || _size >= bounds.DecisionSize / 4 || limit.Decision.IsCancellationRequested;
 
     // Of the values in it so far, and how many pieces of work were begun since it was long.
     long _size;
@@ -110,7 +111,7 @@ sealed partial class Decider(RunState state, DateTimeOffset at, Bounds bounds)
         var given = state.Chain.Parameters
             .Where(p => start.Params.ContainsKey(p.Name) || p.Default is not null)
             .Select(p => KeyValuePair.Create(p.Name, start.Params.TryGetValue(p.Name, out var value) ? value : p.Default!.Value));
-        Emit(new RunStarted(start.Uid, state.Chain.Name, start.Release, Value.Map(DictionaryMap.Of(given)), start.Profile, start.By, start.Queued, start.Parent, start.RestartOf, start.Try, start.Home));
+        Emit(new RunStarted(start.Uid, state.Chain.Name, start.Release, Value.Map(DictionaryMap.Of(given)), start.Profile, start.By, start.Queued, start.Parent, start.RestartOf, start.Try, start.Home, start.Number));
         if (!start.Queued) { OpenScope(state.Root); }
     }
 
@@ -143,7 +144,8 @@ sealed partial class Decider(RunState state, DateTimeOffset at, Bounds bounds)
 
     void TimeCame()
     {
-        while (state.NextDue is { } due && due <= at && !IsLong)
+        // However little time there is, something is got on with.
+        for (var first = true; state.NextDue is { } due && due <= at && (first || !IsLong); first = false)
         {
             if (state.CutAt is not null) { Continue(); }
             else if (state.TakeDue(due) is not { } step) { BecomeLate(); }
@@ -245,7 +247,7 @@ sealed partial class Decider(RunState state, DateTimeOffset at, Bounds bounds)
     {
         var first = scope.Steps.First(s => s.IsCountedFailure);
         var origin = first.Error?.Origin is not { } deeper ? new(state.Id, state.Chain.Name, first.Path, first.Error?.Message ?? "failed", ItemOf(scope))
-            : first.Step.Call is null ? deeper : deeper.Through(first.Path);
+            : first.Step.Call is null ? deeper : deeper.Through(ItemOf(scope) is { } item ? $"{first.Path} (“{item}”)" : first.Path);
         var others = RunState.FailuresIn(scope).Count() - 1;
         return new(first.Error?.Code ?? "failed", $"{origin.Sentence}{(others > 0 ? $" (and {others:N0} more failed)" : "")}", Origin: origin);
     }

@@ -86,7 +86,7 @@ public sealed partial class RunState
 
     void Apply(RunStarted e, DateTimeOffset at)
     {
-        (Uid, Leg, Started, Release, By, Profile) = (e.Uid, 1, at, e.Release, e.By, e.Profile);
+        (Uid, Leg, Started, Release, Number, By, Profile) = (e.Uid, 1, at, e.Release, e.Number, e.By, e.Profile);
         (IsQueued, Parent, RestartOf, Try, Home) = (e.Queued, e.Parent, e.RestartOf, e.Try, e.Home);
         Params = (DictionaryMap)e.Params.AsMap;
     }

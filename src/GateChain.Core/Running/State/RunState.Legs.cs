@@ -24,7 +24,7 @@ sealed partial class RunState
             Root.Variables[name.AsString] = value;
             _assignments.Add((null, Root, name.AsString, value));
         }
-        if (e.Release is { } release) { MoveTo(release); }
+        if (e.Release is { } release) { MoveTo(release); Number = e.Number; }
         if (wasPaused) { PutTimersBack(); }
     }
 

@@ -11,6 +11,7 @@ sealed partial class RunState
     {
         to.Text(Uid);
         to.Text(Release);
+        to.Int(Number + 1 ?? 0);
         to.Text(By);
         to.Int(Leg);
         to.Value(Value.Map(Params));
@@ -71,8 +72,8 @@ sealed partial class RunState
 
     internal static RunState Restore(long id, SnapshotReader from, Func<string, Chain> chains)
     {
-        var (uid, release, by) = (from.Text(), from.Text(), from.Text());
-        var state = new RunState(id, chains(release), chains) { Uid = uid, Release = release, By = by, Leg = from.Int() };
+        var (uid, release, released, by) = (from.Text(), from.Text(), from.Int(), from.Text());
+        var state = new RunState(id, chains(release), chains) { Uid = uid, Release = release, Number = released == 0 ? null : released - 1, By = by, Leg = from.Int() };
         state.Params = from.Value()!.Value.AsMap is DictionaryMap given ? given : DictionaryMap.Empty;
         (state.Profile, state.Started, state.Ended) = (from.Value()!.Value, from.Time(), from.Time());
         state.Outcome = from.Int() is >= 0 and var outcome ? (Outcome)outcome : null;

@@ -40,6 +40,9 @@ public sealed partial class RunState
     public int Leg { get; private set; }
 
     public string Release { get; private set; } = "";
+
+    /// <summary>The number of that release; 0 for a draft, null when the run began with a version that did not note it.</summary>
+    public int? Number { get; private set; }
     public string By { get; private set; } = "";
     public DictionaryMap Params { get; private set; } = DictionaryMap.Empty;
     public Value Profile { get; private set; } = Value.EmptyMap;

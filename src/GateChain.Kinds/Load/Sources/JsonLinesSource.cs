@@ -9,7 +9,7 @@ sealed class JsonLinesSource : FileSource
 {
     const int LongestLine = 16 << 20;
 
-    readonly StreamReader _lines;
+    readonly BoundedLines _lines;
     readonly Dictionary<string, int> _columns;
     readonly object?[] _row;
     readonly string? _first;
@@ -21,7 +21,7 @@ sealed class JsonLinesSource : FileSource
     /// <param name="wanted">The names that are asked for; none for those of the first object.</param>
     public JsonLinesSource(string name, string path, IReadOnlyList<string> wanted) : base(name, path)
     {
-        _lines = new(Stream, Encoding.UTF8, true, 1 << 16);
+        _lines = new(new StreamReader(Stream, Encoding.UTF8, true, 1 << 16), LongestLine);
         _first = NextLine();
         Names = wanted.Count > 0 ? wanted : [.. Parse(_first ?? "{}").RootElement.EnumerateObject().Select(p => p.Name)];
         _columns = Names.Select((n, i) => (n, i)).ToDictionary(c => c.n, c => c.i);
@@ -34,13 +34,15 @@ sealed class JsonLinesSource : FileSource
 
     string? NextLine()
     {
-        while (_lines.ReadLine() is { } line)
+        try
         {
-            _line++;
-            if (line.Length > LongestLine) { throw new StepFailedException("json", $"line {_line} of {What} has more than {LongestLine >> 20} MiB"); }
-            if (!string.IsNullOrWhiteSpace(line)) { return line; }
+            for (_line++; _lines.Next() is { } line; _line++)
+            {
+                if (!string.IsNullOrWhiteSpace(line)) { return line; }
+            }
+            return null;
         }
-        return null;
+        catch (InvalidDataException) { throw new StepFailedException("json", $"line {_line} of {What} has more than {LongestLine >> 20} Mi characters"); }
     }
 
     JsonDocument Parse(string line)

@@ -1,3 +1,4 @@
+using System.IO.Compression;
 using ExcelDataReader;
 using ExcelDataReader.Exceptions;
 using GateChain.Kinds.Contract;
@@ -7,6 +8,8 @@ namespace GateChain.Kinds.Load.Sources;
 /// <summary>A sheet of an Excel workbook; its first row names the columns.</summary>
 sealed class XlsxSource : FileSource
 {
+    const long MostText = 256L << 20;
+
     readonly IExcelDataReader _reader;
 
     // The library looks for an old encoding even where it needs none.
@@ -14,8 +17,9 @@ sealed class XlsxSource : FileSource
 
     public XlsxSource(string name, string path, string? sheet) : base(name, path)
     {
+        Bound(name);
         try { _reader = ExcelReaderFactory.CreateOpenXmlReader(Stream); }
-        catch (Exception e) when (e is ExcelReaderException or InvalidDataException or IOException)
+        catch (Exception e) when (e is ExcelReaderException or InvalidDataException or IOException or System.Xml.XmlException)
         {
             Stream.Dispose();
             throw new StepFailedException("xlsx", $"{name} is not an Excel workbook: {e.Message}");
@@ -38,9 +42,29 @@ sealed class XlsxSource : FileSource
         Names = [.. Enumerable.Range(0, _reader.FieldCount).Select(i => _reader.GetValue(i)?.ToString() ?? "").TakeWhile(n => n.Length > 0)];
     }
 
+    // The library holds all texts of a workbook in memory, and a small archive can become very much.
+    void Bound(string name)
+    {
+        try
+        {
+            using var archive = new ZipArchive(Stream, ZipArchiveMode.Read, leaveOpen: true);
+            if (archive.Entries.Where(e => e.Name.Equals("sharedStrings.xml", StringComparison.OrdinalIgnoreCase)).Sum(e => e.Length) is > MostText and var size)
+            {
+                throw new StepFailedException("size", $"the texts of {name} would be {size >> 20:N0} MiB; more than {MostText >> 20} MiB are not read from a workbook", "Save the sheet as CSV.");
+            }
+        }
+        catch (InvalidDataException) { }
+        finally { Stream.Position = 0; }
+    }
+
     public override IReadOnlyList<string> Names { get; }
     public override long LineOf(long row) => row + 1;
-    public override bool Read() => _reader.Read();
+    public override bool Read()
+    {
+        try { return _reader.Read(); }
+        catch (Exception e) when (e is System.Xml.XmlException or InvalidDataException) { throw new StepFailedException("xlsx", $"{What} is damaged: {e.Message}"); }
+    }
+
     public override object? this[int column] => _reader.GetValue(column) is double d && double.IsInteger(d) && Math.Abs(d) < 1L << 53 ? (long)d : _reader.GetValue(column);
     public override double? Share => _reader.RowCount > 0 ? (double)_reader.Depth / _reader.RowCount : null;
 

@@ -4,18 +4,21 @@ using System.Text.Json;
 using DuckDB.NET.Data;
 using GateChain.Core.Values;
 using GateChain.Kinds.Databases;
+using GateChain.Kinds.Files;
 
 namespace GateChain.Kinds.Load.Targets;
 
 /// <summary>A file that is written beside its place and moved there when it is whole. An attempt that was cut off begins anew.</summary>
 abstract class FileTarget(string path) : LoadTarget
 {
-    protected string Part => path + ".gatechain-part";
+    string? _part;
+
+    protected string Part => _part!;
 
     public override (Value? Done, string? Progress) Begin(string fingerprint)
     {
         Directory.CreateDirectory(Path.GetDirectoryName(path)!);
-        File.Delete(Part);
+        _part = WholeFile.PartOf(path);
         Open();
         return (null, null);
     }
@@ -31,13 +34,14 @@ abstract class FileTarget(string path) : LoadTarget
     {
         Close();
         File.Move(Part, path, overwrite: true);
+        WholeFile.End(Part);
         return outputs(0);
     }
 
     public override void Abandon()
     {
         Dispose();
-        File.Delete(Part);
+        if (_part is not null) { WholeFile.End(_part); }
     }
 }
 

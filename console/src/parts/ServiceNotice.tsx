@@ -1,0 +1,40 @@
+import { Button } from "@mantine/core";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { Link } from "@tanstack/react-router";
+import { act } from "../app/act";
+import { getHealth, recoverRun } from "../core/api/client";
+import { clock } from "../core/format";
+import { useNow } from "../app/useNow";
+
+const shown = 3;
+
+/** What keeps the service from its work, above every page: nobody should have to look for it. */
+export function ServiceNotice() {
+  const { data } = useQuery({ queryKey: ["health"], queryFn: getHealth, refetchInterval: 15_000 });
+  const now = useNow(false);
+  if (!data || (data.trouble == null && data.stranded.length === 0)) return null;
+  return (
+    <div role="alert" aria-label="The service">
+      {data.trouble != null && (
+        <div className="notice bad">
+          <span>✕ Nothing can be written{data.since != null && ` since ${clock(data.since, now)}`}: {data.trouble}. Runs hold still, and go on by themselves once it is put right.</span>
+        </div>
+      )}
+      {data.stranded.slice(0, shown).map((run) => <Stranded key={run.run} {...run} />)}
+      {data.stranded.length > shown && <div className="notice bad">… and {data.stranded.length - shown} more runs that can't go on: gatechain recover lists them.</div>}
+    </div>
+  );
+}
+
+function Stranded({ run, why }: { run: number; why: string }) {
+  const queries = useQueryClient();
+  const recover = async () => {
+    if (await act(`Run ${String(run)} can't go on`, () => recoverRun(run))) await queries.invalidateQueries({ queryKey: ["health"] });
+  };
+  return (
+    <div className="notice bad">
+      <span>✕ <Link to="/runs/$id" params={{ id: String(run) }}>Run {run}</Link> can't go on: {why}</span>
+      <Button size="compact-xs" variant="default" onClick={() => void recover()}>Try again</Button>
+    </div>
+  );
+}

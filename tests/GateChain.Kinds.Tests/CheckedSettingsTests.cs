@@ -1,0 +1,41 @@
+using GateChain.Core.Checking;
+using GateChain.Core.Expressions;
+using GateChain.Core.Values;
+
+namespace GateChain.Kinds.Tests;
+
+/// <summary>What a step lacks because of a choice it makes is told before it runs.</summary>
+public sealed class CheckedSettingsTests
+{
+    [Theory]
+    [InlineData("kind: file, set: { action: copy, path: x }", "a file step needs “to” for action: copy: ")]
+    [InlineData("kind: file, set: { action: unpack, path: x }", "a file step needs “to” for action: unpack: ")]
+    [InlineData("kind: file, set: { action: write, path: x }", "a file step needs “text” for action: write: ")]
+    [InlineData("kind: file, set: { action: write, path: x, text: y }", null)]
+    [InlineData("kind: file, set: { action: look, path: x }", null)]
+    [InlineData("kind: file, set: { action: '${params.what}', path: x }", null)]
+    [InlineData("kind: transfer, set: { connection: c, action: put, path: x }", "a transfer step needs “to” for action: put: ")]
+    [InlineData("kind: transfer, set: { connection: c, action: list, path: x }", null)]
+    [InlineData("kind: load, set: { from: { csv: x }, into: { connection: c, table: t, mode: upsert } }", "“into” needs “key” for mode: upsert: ")]
+    [InlineData("kind: load, set: { from: { csv: x }, into: { connection: c, table: t, mode: upsert, key: [id] } }", null)]
+    public void AChoiceSaysWhatElseHasToBeThere(string step, string? begins)
+    {
+        var told = new ChainCheck(KindDescriptions.Catalogue).Check("t", $"chain: t\nparams: {{ what: {{ type: string }} }}\nsteps: {{ a: {{ {step} }} }}").Problems.Where(p => p.Message.Contains("” for ", StringComparison.Ordinal)).Select(p => p.Message).ToList();
+        if (begins is null) { Assert.Empty(told); }
+        else { Assert.StartsWith(begins, Assert.Single(told), StringComparison.Ordinal); }
+    }
+
+    [Theory]
+    [InlineData("<p>${params.v}</p>", "<p>&lt;b&gt; &amp; &quot;</p>")]
+    [InlineData("<p>a</p>", "<p>a</p>")]
+    [InlineData("${params.v}", "<b> & \"")]
+    [InlineData("<p>${params.v == '' ? '<i>' : '<u>'}</p>", "<p>&lt;u&gt;</p>")]
+    [InlineData("$${x} ${1 + 1}", "${x} 2")]
+    public void ValuesInHtmlAreEscapedAndAnExpressionAloneIsHtml(string html, string sent)
+    {
+        var yaml = $"chain: t\nparams: {{ v: {{ type: string }} }}\nsteps: {{ a: {{ kind: notify, set: {{ connection: c, to: [x@larkmoor.example], subject: '${{params.v}}', html: \"{html}\" }} }} }}";
+        var step = new ChainCheck(KindDescriptions.Catalogue).Check("t", yaml).Chain!.Root.Steps[0];
+        var values = step.Settings.Evaluate(new DictionaryNames(new Dictionary<string, Value> { ["params"] = Value.Map(("v", Value.String("<b> & \""))) })).AsMap;
+        Assert.Equal((sent, "<b> & \""), (values.Find("html")!.Value.AsString, values.Find("subject")!.Value.AsString));
+    }
+}
