@@ -164,7 +164,7 @@ public sealed class ConsoleTests : IAsyncLifetime
         await CheckAccessAsync("the notice of a stranded run");
         // The others are there as ever.
         await _page.GotoAsync("/chains");
-        await Expect(_page.GetByRole(AriaRole.Link, new() { Name = "milk-intake" }).First).ToBeVisibleAsync();
+        await Expect(_page.GetByRole(AriaRole.Link, new() { Name = "Milk intake of one day" })).ToBeVisibleAsync();
         await _page.GotoAsync("/connections");
         await Expect(_page.GetByText("warehouse").First).ToBeVisibleAsync();
         await notice.GetByRole(AriaRole.Button, new() { Name = "Try again" }).ClickAsync();
