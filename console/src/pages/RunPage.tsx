@@ -97,7 +97,7 @@ function RunHead({ run, now, leg, chosen, setLeg }: { run: RunDetail; now: numbe
 function RunFacts({ run }: { run: RunDetail }) {
   return (
     <section className="panel" aria-label="The run">
-      <p className="soft">Choose a step to see why it fared as it did, what went in and out, and what it said.</p>
+      <p className="soft">Choose a step to see why it ran or did not, what went in and out, and its log.</p>
       <p className="soft small">It follows <ContentName number={run.number} release={run.release} />.</p>
       {run.failures.length > 0 && (
         <>

@@ -40,7 +40,7 @@ static class CheckCommand
                 foreach (var problem in shown) { ProblemLines.Write(problem, Console.Out); }
                 var counts = problems.GroupBy(p => p.Kind.Severity).OrderByDescending(g => g.Key).Select(g => Words.Count(g.Count(), g.Key.Word()));
                 var docs = problems.Select(p => p.Kind.Docs).Distinct().Order(StringComparer.Ordinal).ToList();
-                if (docs.Count > 0) { Console.WriteLine($"examples and mends: {docs[0]}{string.Concat(docs.Skip(1).Select(d => $" {d[d.IndexOf('#', StringComparison.Ordinal)..]}"))}"); }
+                if (docs.Count > 0) { Console.WriteLine($"examples and fixes: {docs[0]}{string.Concat(docs.Skip(1).Select(d => $" {d[d.IndexOf('#', StringComparison.Ordinal)..]}"))}"); }
                 Console.WriteLine($"{(chains == 0 ? "checked" : $"{Words.Count(chains, "chain")} checked")}: {string.Join(", ", problems.Exists(p => p.IsError) ? counts : counts.Prepend("no errors"))}");
             }
             return problems.Exists(p => p.IsError) ? ExitCodes.Usage : ExitCodes.Succeeded;

@@ -13,7 +13,7 @@ static class ServeCommand
 
     static readonly Option<string[]> Allow = new("--allow") { Description = "A further folder in which steps may read and write files, beside the work folder; again for more" };
     static readonly Option<string[]> Pass = new("--pass") { Description = "A variable of this environment that programs of steps get too, beside PATH, HOME, LANG, TZ and the like; again for more" };
-    static readonly Option<string[]> Bound = new("--bound") { Description = $"How big or long something may be, as name=value: {string.Join(", ", BoundNames.All.Select(b => $"{b.Name}={b.Default}"))}; again for more" };
+    static readonly Option<string[]> Bound = new("--bound") { Description = $"How big or long something may be, for example value=32MiB: {string.Join(", ", BoundNames.All.Select(b => b.Name))}; again for more" };
     static readonly Option<string?> Home = new("--home") { Description = "Address that people open the console at, for links in messages; where it listens when absent" };
 
     public static Command Create()

@@ -9,7 +9,7 @@ static class ShowCommand
 {
     static readonly Option<int?> Leg = new("--leg") { Description = "As the run was when this leg ended" };
 
-    public static Command Create() => Common.Create("show", "Shows a run: its steps and how they fared", async (parsed, client, cancel) =>
+    public static Command Create() => Common.Create("show", "Shows a run: its steps with state, time and message", async (parsed, client, cancel) =>
     {
         var id = parsed.GetValue(Common.Run);
         var json = parsed.GetValue(Common.Json);

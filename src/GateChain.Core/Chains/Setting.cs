@@ -1,3 +1,5 @@
+using System.Text.Encodings.Web;
+using System.Text.Unicode;
 using GateChain.Core.Expressions;
 using GateChain.Core.Values;
 
@@ -29,12 +31,15 @@ public sealed class LiteralSetting(Span span, Value value) : Setting(span)
 /// <param name="isHtml">Whether what its expressions give is escaped.</param>
 public sealed class TemplateSetting(Span span, Template template, Func<Span, Span> place, bool isHtml = false) : Setting(span)
 {
+    // Letters of all languages stay as they are: mails are UTF-8.
+    static readonly HtmlEncoder Html = HtmlEncoder.Create(UnicodeRanges.All);
+
     public Template Template { get; } = template;
 
     /// <summary>The expressions in it, with their places in the file.</summary>
     public IEnumerable<SourceExpression> Expressions => Template.Expressions.Select(e => new SourceExpression(e.Expression, part => place(part.Shift(e.Start))));
 
-    public override Value Evaluate(INames names) => Template.Evaluate(names, isHtml ? System.Net.WebUtility.HtmlEncode : null);
+    public override Value Evaluate(INames names) => Template.Evaluate(names, isHtml ? Html.Encode : null);
 }
 
 /// <summary>An expression that stands bare.</summary>

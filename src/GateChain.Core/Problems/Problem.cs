@@ -31,7 +31,7 @@ public sealed record Problem(ProblemKind Kind, string File, int Line, int Column
     public string Code => Kind.Code;
     public bool IsError => Kind.Severity == Severity.Error;
 
-    /// <summary><c>file:line:col: error GC1204: sentence (mend)</c></summary>
+    /// <summary><c>file:line:col: error GC1204: sentence (fix)</c></summary>
     public override string ToString() =>
         $"{File}:{Line}:{Column}: {Kind.Severity.Word()} {Code}: {Message}{(Mend is null ? "" : $" ({Mend})")}";
 }

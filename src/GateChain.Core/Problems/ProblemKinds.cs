@@ -5,10 +5,10 @@ namespace GateChain.Core.Problems;
 /// <summary>The catalogue of every kind of problem. <c>docs/problems.md</c> is checked against it.</summary>
 public static class ProblemKinds
 {
-    public static readonly ProblemKind BadYaml = Error("GC1001", "The file is not YAML", "Mend the place that is named; indentation and quotes are the usual causes.");
+    public static readonly ProblemKind BadYaml = Error("GC1001", "The file is not YAML", "Fix the place that is named; indentation and quotes are the usual causes.");
     public static readonly ProblemKind Alias = Error("GC1002", "Anchors and aliases are not used", "Write the content out where it is used.");
     public static readonly ProblemKind DoubleKey = Error("GC1003", "A key stands twice", "Keep one of the two.");
-    public static readonly ProblemKind UnknownKey = Error("GC1004", "Unknown key", "Mend the name of the key, or remove it.");
+    public static readonly ProblemKind UnknownKey = Error("GC1004", "Unknown key", "Correct the name of the key, or remove it.");
     public static readonly ProblemKind MissingKey = Error("GC1005", "A required key is missing", "Add the key.");
     public static readonly ProblemKind WrongShape = Error("GC1006", "A value has the wrong form", "Write a value of the form that is asked for.");
     public static readonly ProblemKind BadName = Error("GC1007", "A name is not allowed", "Names begin with a letter and hold letters, digits and _ (chains also -).");
@@ -25,8 +25,8 @@ public static class ProblemKinds
     public static readonly ProblemKind NoSteps = Error("GC1107", "There are no steps", "Add at least one step.");
     public static readonly ProblemKind BadBranches = Error("GC1108", "A decide step is incomplete", "Give it branches, each with when, the last one with otherwise: true if some branch must always be taken.");
 
-    public static readonly ProblemKind BadExpression = Error("GC1201", "An expression can't be read", "Mend the expression; docs/expressions.md has the language.");
-    public static readonly ProblemKind UnknownName = Error("GC1202", "An expression is ill-typed or names something unknown", "Mend the name or convert the value.");
+    public static readonly ProblemKind BadExpression = Error("GC1201", "An expression can't be read", "Fix the expression; docs/expressions.md has the language.");
+    public static readonly ProblemKind UnknownName = Error("GC1202", "An expression is ill-typed or names something unknown", "Correct the name or convert the value.");
     public static readonly ProblemKind WrongType = Error("GC1203", "An expression gives the wrong type", "Make it give the type that is asked for.");
     public static readonly ProblemKind NotUpstream = Error("GC1204", "An expression reads a step that cannot have run yet", "Read a step that comes before, or add a gate.");
     public static readonly ProblemKind BadAssign = Error("GC1205", "An assignment to something that is not a variable", "Assign to vars.<name>, declared under vars.");

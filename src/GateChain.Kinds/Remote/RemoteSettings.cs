@@ -18,7 +18,7 @@ public sealed record RemoteSettings
     [Setting("The field of the answer with the job's address, where there is no header Location.")]
     public string At { get; init; } = "location";
 
-    [Setting("The field that says how the job fares.")]
+    [Setting("The field with the state of the job.")]
     public string State { get; init; } = "state";
 
     [Setting("States that mean success.")]

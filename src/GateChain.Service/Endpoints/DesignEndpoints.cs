@@ -44,7 +44,7 @@ static class DesignEndpoints
     static RenameResult Rename(RenameRequest request, ChainEngine engine)
     {
         if (!Enum.TryParse<Renamed>(request.What, ignoreCase: true, out var what)) { throw new RefusedException(RefusalKind.Invalid, $"“{request.What}” can't be renamed; steps, variables, parameters and branches can"); }
-        if (engine.Drafts.Check(request.Chain, request.Source).Chain is not { } chain) { return new([], "the file can't be read; mend it first"); }
+        if (engine.Drafts.Check(request.Chain, request.Source).Chain is not { } chain) { return new([], "the file can't be read; fix it first"); }
         var (places, refusal) = ChainRename.Plan(chain, request.Source, what, request.Scope, request.From, request.To);
         return new(DesignViews.Places(places, request.Source), refusal);
     }
@@ -66,7 +66,7 @@ static class DesignEndpoints
 
     static async Task<ExpressionResult> Look(ExpressionRequest request, ChainEngine engine)
     {
-        if (View(request, engine) is not { } view) { return new(null, "any", [new("the file can't be read at this place; mend it first", 0, request.Text.Length, null, null)], 0, [], null, null, []); }
+        if (View(request, engine) is not { } view) { return new(null, "any", [new("the file can't be read at this place; fix it first", 0, request.Text.Length, null, null)], 0, [], null, null, []); }
         var (type, problems) = view.Look(request.Text);
         var (from, items) = request.Cursor is { } cursor ? view.Complete(request.Text, cursor) : (0, []);
         var (value, error, parts) = request.Run is { } run && type is not null ? await ValueAsync(request, run, engine) : (null, null, []);

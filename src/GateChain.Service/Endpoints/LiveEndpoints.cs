@@ -34,7 +34,7 @@ static class LiveEndpoints
     {
         api.MapGet("/runs/{id:long}/live", Run).WithName("followRun").WithSummary("Events: run (the whole run), change (what a decision changed), beat")
             .Produces<RunPatch>(contentType: "text/event-stream").ProducesProblem(404);
-        api.MapGet("/live", All).WithName("followRuns").WithSummary("Events: run (a run that began, ended or was resumed), draft (a draft that was saved or let go), beat")
+        api.MapGet("/live", All).WithName("followRuns").WithSummary("Events: run (a run that began, ended or was resumed), draft (a draft that was saved or discarded), beat")
             .Produces<RunSummary>(contentType: "text/event-stream");
     }
 

@@ -46,7 +46,7 @@ sealed class Problems(ILogger<Problems> logger, ChainEngine engine) : IException
                 workspace.Extensions["problems"] = invalid.Problems.Select(JsonViews.Problem).ToList();
                 return workspace;
             case InvalidDraftException invalid:
-                var broken = New(422, "Not accepted", $"the draft has {Count(invalid.Problems.Count(p => p.IsError), "error")}; mend {(invalid.Problems.Count(p => p.IsError) == 1 ? "it" : "them")} first");
+                var broken = New(422, "Not accepted", $"the draft has {Count(invalid.Problems.Count(p => p.IsError), "error")}; fix {(invalid.Problems.Count(p => p.IsError) == 1 ? "it" : "them")} first");
                 broken.Extensions["problems"] = invalid.Problems.Select(JsonViews.Problem).ToList();
                 return broken;
             case DraftChangedException changed:

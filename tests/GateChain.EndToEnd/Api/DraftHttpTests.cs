@@ -70,7 +70,7 @@ public sealed class DraftHttpTests : IAsyncLifetime
         Assert.Equal("the file says “chain: other”, and this is the draft of “t”", (await SendAsync(HttpMethod.Post, "/api/chains/t/releases", new { }, "\"1\"")).Body.GetProperty("detail").GetString());
         await SendAsync(HttpMethod.Put, "/api/chains/t/draft", new { source = ": : no yaml [" }, "\"1\"");
         var broken = await SendAsync(HttpMethod.Post, "/api/chains/t/releases", new { }, "\"2\"");
-        Assert.Equal((422, "the draft has 1 error; mend it first"), ((int)broken.Status, broken.Body.GetProperty("detail").GetString()));
+        Assert.Equal((422, "the draft has 1 error; fix it first"), ((int)broken.Status, broken.Body.GetProperty("detail").GetString()));
         Assert.Equal("GC1001", broken.Body.GetProperty("problems")[0].GetProperty("code").GetString());
         Assert.Equal(422, (int)(await SendAsync(HttpMethod.Post, "/api/chains/t/try", new { source = Chain, part = "some" })).Status);
         Assert.Equal(422, (int)(await SendAsync(HttpMethod.Post, "/api/design/expression", new { chain = "t", source = Chain, step = "a", place = "nowhere", text = "1" })).Status);

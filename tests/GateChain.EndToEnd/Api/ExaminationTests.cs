@@ -188,4 +188,21 @@ public sealed class ExaminationTests : IAsyncLifetime
         Assert.True(status is 200 or 422, $"{status}");
         Assert.InRange(body.Length, 100, 64 << 20);
     }
+
+    [Fact]
+    public async Task WhoRunsTheServiceSetsItsBounds()
+    {
+        await _service.KillAsync();
+        _service.Options = ["--bound", "value=64KiB", "--bound", "levels=8"];
+        await _service.StartAsync();
+        await _service.PushAsync("chain: t\nparams: { v: { type: any } }\nsteps: { a: { kind: command, set: { run: [printf, '[[[[[[[[[]]]]]]]]]'], output: json } } }");
+        async Task<string> Start(object v) => (await SendAsync(HttpMethod.Post, "/api/runs", System.Text.Json.JsonSerializer.Serialize(new { chain = "t", @params = new { v } }))).Body;
+        Assert.Contains("it has more than 64 KiB", await Start(new string('x', 66_000)));
+        var run = await _service.EndAsync(System.Text.Json.JsonDocument.Parse(await Start("x")).RootElement.GetProperty("id").GetInt64());
+        Assert.Contains("nested more than 8 levels deep", run.Error);
+        var (exit, _, told) = await _service.CliAsync("serve", "--bound", "vlaue=1MiB", "--bound", "value=1", "--bound", "check=5min", "--bound", "levels=65", "--bound", "steps");
+        Assert.Equal(2, exit);
+        Assert.Equal(5, told.Split('\n', StringSplitOptions.RemoveEmptyEntries).Length);
+        Assert.Contains("“5min” is no value for the bound check; it is 1m when nothing is said", told);
+    }
 }

@@ -102,7 +102,7 @@ public sealed class CommandTests : IAsyncLifetime
             [
                 "broken.chain.yaml:3:14: error GC1101: there is no kind “wrok” (kinds: assign, decide, wait, group, each, repeat, call, stop, command, file, http, load, notify, remote, sql, transfer)",
                 "broken.chain.yaml:6:20: error GC1102: a gate leads to “c”, and there is no such step in this scope (did you mean “b”?)",
-                "examples and mends: docs/problems.md#gc1101 #gc1102",
+                "examples and fixes: docs/problems.md#gc1101 #gc1102",
                 "1 chain checked: 2 errors",
             ], output.TrimEnd().Split('\n'));
         (exit, _, var error) = await _service.CliAsync("push", ".");

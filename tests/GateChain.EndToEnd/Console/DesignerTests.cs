@@ -169,7 +169,7 @@ public sealed class DesignerTests : IAsyncLifetime
         await _page.GetByRole(AriaRole.Tab, new() { NameRegex = new("^Problems") }).ClickAsync();
         var problem = _page.GetByLabel("Problems").GetByRole(AriaRole.Listitem).Filter(new() { HasText = "laod" });
         await Expect(problem).ToContainTextAsync("did you mean “load”?");
-        await problem.GetByRole(AriaRole.Button, new() { Name = "Mend: load" }).ClickAsync();
+        await problem.GetByRole(AriaRole.Button, new() { Name = "Fix: load" }).ClickAsync();
         await Expect(problem).ToHaveCountAsync(0);
         await Expect(_page.Locator("[data-gate='look-load']")).ToHaveCountAsync(2);
         await DraftIsAsync(draft => Assert.EndsWith("to: load, on: failure }", draft));

@@ -6,7 +6,7 @@ namespace GateChain.EndToEnd.Crashes;
 /// <summary>The service is killed at random moments; the run ends as if it had not been, and every row is there exactly once.</summary>
 public class KillTests
 {
-    static int Rounds => int.TryParse(Environment.GetEnvironmentVariable("GATECHAIN_KILLS"), out var n) ? n : 10;
+    static int Rounds => int.TryParse(Environment.GetEnvironmentVariable("GATECHAIN_KILLS"), out var n) ? n : 6;
 
     [Fact]
     public async Task ARunThatIsCutOffEndsAsIfItHadNotBeen()

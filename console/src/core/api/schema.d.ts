@@ -748,7 +748,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Events: run (a run that began, ended or was resumed), draft (a draft that was saved or let go), beat */
+        /** Events: run (a run that began, ended or was resumed), draft (a draft that was saved or discarded), beat */
         get: operations["followRuns"];
         put?: never;
         post?: never;

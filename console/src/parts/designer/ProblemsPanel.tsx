@@ -33,7 +33,7 @@ export function ProblemsPanel({ state, goTo }: { state: DesignState; goTo: (prob
             {p.edit && (
               <Button size="compact-xs" variant="default" disabled={!state.checked}
                 onClick={() => { const e = p.edit; if (e) store.apply({ text: applyChanges(store.text, [{ from: e.start, to: e.start + e.length, insert: e.text }]) }); }}>
-                Mend: {p.edit.text}
+                Fix: {p.edit.text}
               </Button>
             )}
           </li>

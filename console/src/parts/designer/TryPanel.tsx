@@ -108,7 +108,7 @@ function TryForm({ state, pauses, started, running }: { state: DesignState; paus
         <ParameterFields parameters={params} given={given} change={setGiven} />
         {beside.profiles.length > 1 && <NativeSelect size="xs" mt="xs" label="Profile" value={profile} data={beside.profiles} onChange={(e) => setProfile(e.currentTarget.value)} />}
         <p className="small soft">{pauses.size === 0 ? "To pause before a step, choose it on the canvas and press P." : `Pauses before ${[...pauses].join(", ")}.`}</p>
-        {errors > 0 && <p className="small wrong">⨯ {errors === 1 ? "One error has" : `${String(errors)} errors have`} to be mended first; see Problems.</p>}
+        {errors > 0 && <p className="small wrong">⨯ {errors === 1 ? "One error has" : `${String(errors)} errors have`} to be fixed first; see Problems.</p>}
         <Button type="submit" size="xs" loading={busy} disabled={errors > 0 || running}>Start</Button>
       </form>
     </>
