@@ -26,6 +26,9 @@ public sealed record ConnectionUse(string WorkFolder, ISecrets Secrets)
     /// <summary>Whether nothing may be changed.</summary>
     public bool ReadOnly { get; init; }
 
+    /// <summary>Whether rows are carried from or to it: the driver gives every value as it is, and interprets none.</summary>
+    public bool Exact { get; init; }
+
     /// <summary>A path of a connection as a full path; throws when it leads out of the folders that the service may use.</summary>
     public string Resolve(string path) => Confine?.Invoke(path) ?? Path.GetFullPath(path, WorkFolder);
 }

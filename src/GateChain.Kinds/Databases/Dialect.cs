@@ -4,6 +4,7 @@ using GateChain.Core.Chains.Kinds;
 using GateChain.Core.Running.Events;
 using GateChain.Core.Values;
 using GateChain.Kinds.Connections;
+using GateChain.Kinds.Data;
 
 namespace GateChain.Kinds.Databases;
 
@@ -68,8 +69,30 @@ abstract class Dialect
         ColumnType.Int => "BIGINT", ColumnType.Double => "DOUBLE PRECISION", ColumnType.Bool => "BOOLEAN", ColumnType.Timestamp => "TIMESTAMP", _ => "TEXT",
     };
 
-    /// <summary>A value of a row as the driver takes it.</summary>
-    public virtual object ToRow(object? value) => value ?? DBNull.Value;
+    /// <summary>A cell of a row as the driver takes it. No number passes through a binary one.</summary>
+    public virtual object ToRow(object? cell) => cell switch
+    {
+        null => DBNull.Value,
+        ExactNumber number => number.Decimal ?? (object)number.Text,
+        JsonText json => json.Text,
+        _ => cell,
+    };
+
+    /// <summary>What a session says first that rows are read or written in; null for nothing.</summary>
+    public virtual string? RowSession => null;
+
+    /// <summary>A query as it is sent to read its rows from: where the driver has no type for a column, it is asked for in another form.</summary>
+    /// <param name="session">Where it is sent to.</param>
+    public virtual string ReadableQuery(Session session, string query, IEnumerable<KeyValuePair<string, Value>> bind) => query;
+
+    /// <summary>Prepares a statement whose rows are read.</summary>
+    public virtual void BeforeRead(DbCommand command) { }
+
+    /// <summary>Reads a column of the row at hand as a cell.</summary>
+    public virtual Func<int, object?> Cell(DbDataReader reader) => column => reader.IsDBNull(column) ? null : Cells.Of(reader.GetValue(column));
+
+    /// <summary>The type of a column of a result; null when there is none of ours.</summary>
+    public virtual CellType? TypeOf(DbDataReader reader, int column) => CellType.Of(reader.GetDataTypeName(column));
 
     /// <summary>Creates a stage with the columns of a table.</summary>
     public virtual string CreateStage(string stage, string table, string columns) => $"CREATE TABLE {stage} AS SELECT {columns} FROM {table} WHERE 1 = 0";
@@ -79,6 +102,13 @@ abstract class Dialect
 
     /// <summary>A condition: two columns hold the same, absent values included.</summary>
     public virtual string Same(string a, string b) => $"{a} IS NOT DISTINCT FROM {b}";
+
+    /// <summary>Takes out of a stage all but the last row of each key; null where nothing tells which one came last.</summary>
+    public virtual string? DropSuperseded(IReadOnlyList<string> key, string stage) => RowId is { } id
+        ? $"DELETE FROM {stage} WHERE {id} IN (SELECT {id} FROM (SELECT {id}, row_number() OVER (PARTITION BY {string.Join(", ", key.Select(Quote))} ORDER BY {id} DESC) AS nth FROM {stage}) AS d WHERE nth > 1)" : null;
+
+    /// <summary>What a row of a stage is told by, growing as rows come.</summary>
+    protected virtual string? RowId => null;
 
     /// <summary>Selects the rows of a stage; of several with the same key the last one, where the database does not see to that by itself.</summary>
     protected virtual string LastOfEach(string names, IReadOnlyList<string> key, string stage) => $"SELECT {names} FROM {stage} WHERE true";
@@ -134,8 +164,11 @@ abstract class Dialect
         DateTimeOffset t => Value.Timestamp(t),
         DateOnly d => Value.Timestamp(new DateTimeOffset(d.ToDateTime(TimeOnly.MinValue, DateTimeKind.Utc))),
         TimeSpan t => Value.Duration(t),
+        TimeOnly t => Value.String(Cells.Text(t)),
         Array list => Value.List([.. list.Cast<object?>().Select(i => i is null ? Value.Null : FromColumn(i))]),
-        _ => Value.String(Convert.ToString(column, CultureInfo.InvariantCulture) ?? ""),
+        ExactNumber n => n.Whole is { } whole && whole >= long.MinValue && whole <= long.MaxValue ? Value.Int((long)whole) : Value.Double(n.Double),
+        // Lists, structs and streams of drivers, as what they hold and never as the name of a class.
+        _ => Cells.Of(column) switch { byte[] bytes => Value.Bytes(bytes), JsonText json => ValueJson.TryParse(json.Text) ?? Value.String(json.Text), var other => Value.String(Cells.Text(other)) },
     };
 
     /// <summary>How rows get into a stage; the rows are on the server when it is disposed of.</summary>

@@ -2,7 +2,9 @@ using System.Data.Common;
 using DuckDB.NET.Data;
 using GateChain.Core.Chains.Kinds;
 using GateChain.Core.Running.Events;
+using GateChain.Core.Values;
 using GateChain.Kinds.Connections;
+using GateChain.Kinds.Data;
 using GateChain.Kinds.Settings;
 
 namespace GateChain.Kinds.Databases;
@@ -41,6 +43,9 @@ sealed class DuckDbDialect : Dialect
         static string List(IEnumerable<string> paths) => $"[{string.Join(", ", paths.Select(p => $"'{p.Replace("'", "''", StringComparison.Ordinal)}'"))}]";
         var (folders, files) = reach();
         using var command = duck.CreateCommand();
+        // Everybody in this process who has the file open shares it, and the first has confined it.
+        command.CommandText = "SELECT current_setting('lock_configuration')";
+        if (await command.ExecuteScalarAsync(cancel).ConfigureAwait(false) is true) { return; }
         command.CommandText = $"SET autoinstall_known_extensions = false; SET autoload_known_extensions = false; SET allow_community_extensions = false; SET allowed_directories = {List(folders)}; SET allowed_paths = {List(files)}; SET enable_external_access = false; SET lock_configuration = true;";
         await command.ExecuteNonQueryAsync(cancel).ConfigureAwait(false);
     }
@@ -48,6 +53,20 @@ sealed class DuckDbDialect : Dialect
     protected override string LastOfEach(string names, IReadOnlyList<string> key, string stage) => $"SELECT {names} FROM {stage} QUALIFY row_number() OVER (PARTITION BY {string.Join(", ", key.Select(Quote))} ORDER BY rowid DESC) = 1";
 
     public override string ParameterName(string name) => name;
+
+    protected override string? RowId => "rowid";
+
+    public override string ReadableQuery(Session session, string query, IEnumerable<KeyValuePair<string, Value>> bind)
+    {
+        using var describe = session.Command(null, $"DESCRIBE {query}", bind);
+        using var reader = describe.ExecuteReader();
+        var columns = new List<(string Name, string Type)>();
+        while (reader.Read()) { columns.Add((reader.GetString(0), reader.GetString(1))); }
+        return DuckDbText.Readable(columns, query);
+    }
+
+    public override Func<int, object?> Cell(DbDataReader reader) => DuckDbText.Cell(reader);
+    public override CellType? TypeOf(DbDataReader reader, int column) => DuckDbText.TypeOf(reader.GetName(column)) ?? base.TypeOf(reader, column);
 
     public override StepError? Error(Exception e, string connection) => e is not DuckDBException d ? null : d.Message switch
     {

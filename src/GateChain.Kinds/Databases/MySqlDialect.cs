@@ -3,6 +3,7 @@ using System.Net.Sockets;
 using GateChain.Core.Chains.Kinds;
 using GateChain.Core.Running.Events;
 using GateChain.Kinds.Connections;
+using GateChain.Kinds.Data;
 using GateChain.Kinds.Settings;
 using MySqlConnector;
 
@@ -16,7 +17,9 @@ sealed class MySqlDialect : Dialect
     public override SettingShape Settings { get; } = SettingsShape.Of<ServerSettings>();
     public override string VersionQuery => "SELECT concat(if(version() LIKE '%Maria%', 'MariaDB ', 'MySQL '), version())";
     public override bool DdlCommits => true;
-    public override string Same(string a, string b) => $"{a} <=> {b}";
+    
+    // Byte by byte: a collation takes many texts for the same.
+    public override string Same(string a, string b) => $"BINARY {a} <=> BINARY {b}";
     public override string Quote(string name) => "`" + name.Replace("`", "``", StringComparison.Ordinal) + "`";
 
     public override async Task<DbConnection> OpenAsync(Connection connection, ConnectionUse use, Action<string> notice, CancellationToken cancel)
@@ -26,7 +29,7 @@ sealed class MySqlDialect : Dialect
         {
             Server = settings.Host, Port = (uint)(settings.Port ?? 3306), Database = settings.Database, UserID = settings.User, Password = settings.Password,
             ConnectionTimeout = (uint)Math.Max(1, settings.ConnectTimeout.TotalSeconds), DefaultCommandTimeout = 0, Pooling = false, ApplicationName = "Gate Chain",
-            AllowUserVariables = true, TreatTinyAsBoolean = true, UseAffectedRows = false, DateTimeKind = MySqlDateTimeKind.Utc, Keepalive = 30,
+            AllowUserVariables = true, TreatTinyAsBoolean = !use.Exact, AllowZeroDateTime = use.Exact, UseAffectedRows = false, DateTimeKind = MySqlDateTimeKind.Utc, Keepalive = 30,
             SslMode = settings.TlsRule switch { Tls.Verify => MySqlSslMode.VerifyFull, Tls.Require => MySqlSslMode.Required, Tls.Off => MySqlSslMode.Disabled, _ => MySqlSslMode.Preferred },
         }.ToString());
         mysql.InfoMessage += (_, e) => { foreach (var error in e.Errors) { notice($"{error.Level.ToLowerInvariant()}: {error.Message}"); } };
@@ -42,6 +45,32 @@ sealed class MySqlDialect : Dialect
             throw;
         }
     }
+
+    // The server makes numbers of texts without loss.
+    public override object ToRow(object? cell) => cell is ExactNumber number ? number.Text : base.ToRow(cell);
+
+    public override Func<int, object?> Cell(DbDataReader reader)
+    {
+        var mysql = (MySqlDataReader)reader;
+        string[] types = [.. Enumerable.Range(0, reader.FieldCount).Select(reader.GetDataTypeName)];
+        return column => mysql.IsDBNull(column) ? null : types[column] switch
+        {
+            "DECIMAL" => mysql.GetMySqlDecimal(column).ToString() is var text && ExactNumber.Read(text) is { } number ? number is long && text.Contains('.', StringComparison.Ordinal) ? new ExactNumber(text) : number : text,
+            "JSON" => new JsonText(mysql.GetString(column)),
+            "DATE" when mysql.GetValue(column) is MySqlDateTime day => day.IsValidDateTime ? DateOnly.FromDateTime(day.GetDateTime()) : $"{day.Year:0000}-{day.Month:00}-{day.Day:00}",
+            _ => mysql.GetValue(column) switch
+            {
+                MySqlDateTime at when at.IsValidDateTime => at.GetDateTime(),
+                MySqlDateTime at => $"{at.Year:0000}-{at.Month:00}-{at.Day:00} {at.Hour:00}:{at.Minute:00}:{at.Second:00}",
+                var value => Cells.Of(value),
+            },
+        };
+    }
+
+    // Rows of a stage are told by a number of their own.
+    const string StageRow = "gatechain_row";
+    protected override string? RowId => StageRow;
+    public override string CreateStage(string stage, string table, string columns) => $"CREATE TABLE {stage} ({StageRow} BIGINT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY) AS SELECT {columns} FROM {table} WHERE 1 = 0";
 
     public override string TypeOf(ColumnType? type, bool isKey) => type switch
     {

@@ -5,6 +5,7 @@ using GateChain.Core.Chains.Kinds;
 using GateChain.Core.Running.Events;
 using GateChain.Core.Values;
 using GateChain.Kinds.Connections;
+using GateChain.Kinds.Data;
 using GateChain.Kinds.Settings;
 using Npgsql;
 using NpgsqlTypes;
@@ -75,6 +76,19 @@ sealed class PostgreSqlDialect : Dialect
 
     static string? Where(PostgresException p) => string.Join(" ", new[] { p.Detail, p.Hint, p.Position > 0 ? string.Create(CultureInfo.InvariantCulture, $"At character {p.Position}.") : null }.OfType<string>()) is { Length: > 0 } text ? text : null;
 
+    public override string? RowSession => PostgreSqlText.Settings;
+
+    // As texts: the driver has no type for numbers of many digits, endless times and months.
+    public override void BeforeRead(DbCommand command) => ((NpgsqlCommand)command).AllResultTypesAreUnknown = true;
+
+    public override Func<int, object?> Cell(DbDataReader reader)
+    {
+        string[] types = [.. Enumerable.Range(0, reader.FieldCount).Select(reader.GetDataTypeName)];
+        return column => reader.IsDBNull(column) ? null : PostgreSqlText.Read(types[column], reader.GetString(column));
+    }
+
+    protected override string? RowId => "ctid";
+
     // A stage's rows stand in the order they came in.
     protected override string LastOfEach(string names, IReadOnlyList<string> key, string stage) => $"SELECT DISTINCT ON ({string.Join(", ", key.Select(Quote))}) {names} FROM {stage} ORDER BY {string.Join(", ", key.Select(Quote))}, ctid DESC";
 
@@ -109,8 +123,8 @@ sealed class PostgreSqlDialect : Dialect
                 case bool b: copy.Write(b ? 't' : 'f'); break;
                 case byte[] bytes: copy.Write("\\\\x"); copy.Write(Convert.ToHexString(bytes)); break;
                 case DateTime t: copy.Write(t.ToString("O", CultureInfo.InvariantCulture)); break;
-                case IFormattable f: copy.Write(f.ToString(null, CultureInfo.InvariantCulture)); break;
-                default: Escape(copy, value.ToString() ?? ""); break;
+                case JsonText json: Escape(copy, json.Literal ?? json.Text); break;
+                default: Escape(copy, Cells.Text(value)); break;
             }
         }
 

@@ -38,6 +38,23 @@ sealed class Session : IDisposable
         catch (Exception e) when (dialect.Error(e, name) is { } error) { throw new StepFailedException(error); }
     }
 
+    /// <summary>An open connection that rows are carried from or to.</summary>
+    /// <inheritdoc cref="Open(string, AttemptContext, CancellationToken)"/>
+    public static Session OpenForRows(string name, AttemptContext context, CancellationToken cancel)
+    {
+        var session = Open(name, context.Connections, context.ConnectionUse with { Exact = true }, context.Log.Note, cancel);
+        try
+        {
+            if (session.Dialect.RowSession is { } settings) { session.Execute(null, settings); }
+            return session;
+        }
+        catch
+        {
+            session.Dispose();
+            throw;
+        }
+    }
+
     public DbTransaction Begin() => _connection.BeginTransaction();
 
     /// <summary>A statement whose parameters stand as <c>$name</c>.</summary>

@@ -3,6 +3,7 @@ using GateChain.Core.Chains.Kinds;
 using GateChain.Core.Running.Events;
 using GateChain.Core.Values;
 using GateChain.Kinds.Connections;
+using GateChain.Kinds.Data;
 using GateChain.Kinds.Contract;
 using GateChain.Kinds.Settings;
 using Microsoft.Data.Sqlite;
@@ -93,14 +94,19 @@ sealed class SqliteDialect : Dialect
 
     public override object ToRow(object? value) => value switch
     {
-        DateTime or DateTimeOffset or DateOnly or bool or decimal => ToColumn(FromColumn(value)),
+        bool b => b ? 1L : 0L,
+        DateTime or DateOnly or TimeOnly or TimeSpan or Guid => Cells.Text(value),
+        // It has no decimals: a number that a binary one holds in all of its digits is one, any other stays a text.
+        ExactNumber number => number.SignificantDigits <= 15 ? number.Double : number.Text,
         _ => base.ToRow(value),
     };
 
     // A delete without a condition is the quick way there.
     public override string Truncate(string table) => $"DELETE FROM {table}";
 
-    public override string Same(string a, string b) => $"{a} IS {b}";
+    public override string Same(string a, string b) => $"{a} COLLATE BINARY IS {b}";
+
+    protected override string? RowId => "rowid";
 
     // Without types, a stage keeps values as they are; the table gives them its own.
     public override string CreateStage(string stage, string table, string columns) => $"CREATE TABLE {stage} ({columns})";

@@ -79,7 +79,8 @@ sealed class LoadWork(LoadSettings settings, AttemptContext context, RowSource s
                 $"The {(settings.Into.Table is null ? "file" : "table")} is as it was.{(rejects.Path is null ? "" : $" The rejected lines and why: {rejects.Path}")}\nFirst: {rejects.First}"));
         }
         cancel.ThrowIfCancellationRequested();
-        return new(target.Finish(unchanged => Outputs(rejects, Kept - unchanged, unchanged)));
+        source.MustBeUnchanged();
+        return new(target.Finish((unchanged, superseded) => Outputs(rejects, Kept - unchanged - superseded, unchanged)));
     }
 
     Value Outputs(RejectFile rejects, long written, long unchanged)

@@ -1,6 +1,5 @@
 using System.Text;
-using GateChain.Core.Values;
-using GateChain.Kinds.Databases;
+using GateChain.Kinds.Data;
 using GateChain.Kinds.Load.Sources;
 
 namespace GateChain.Kinds.Load;
@@ -46,7 +45,7 @@ sealed class RejectFile : IDisposable
         }
         _pending.Append(line);
         Field(reason);
-        for (var i = 0; i < source.FieldCount; i++) { Field(source[i] switch { null => "", string text => text, var value => ValueText.ToPlainString(Dialect.FromColumn(value)) }); }
+        for (var i = 0; i < source.FieldCount; i++) { Field(Cells.Text(source[i])); }
         _pending.Append('\n');
         if (_pending.Length > 1 << 16) { Flush(); }
     }

@@ -3,6 +3,7 @@ using GateChain.Core.Expressions;
 using GateChain.Core.Values;
 using GateChain.Kinds.Contract;
 using GateChain.Kinds.Load.Sources;
+using GateChain.Kinds.Data;
 using GateChain.Kinds.Databases;
 
 namespace GateChain.Kinds.Load;
@@ -39,6 +40,10 @@ sealed class RowReader
     /// <summary>Fills <paramref name="row"/> from the source's row; gives the reason when it does not fit.</summary>
     public string? Read(object?[] row)
     {
+        if (_source.FieldCount > _source.Names.Count && Enumerable.Range(_source.Names.Count, _source.FieldCount - _source.Names.Count).Any(i => _source[i] is not null))
+        {
+            return $"the line has {_source.FieldCount} fields, and the header {_source.Names.Count}";
+        }
         for (var i = 0; i < _columns.Length; i++)
         {
             var (target, ordinal, rule, computed) = _columns[i];
@@ -50,13 +55,14 @@ sealed class RowReader
             }
             else if (ordinal >= _source.FieldCount) { return $"the line has only {_source.FieldCount} fields"; }
             else { given = _source[ordinal]; }
-            if (given is null or DBNull or string { Length: 0 })
+            // An empty text is a value of a text, and of nothing else.
+            if (given is null || (given is string { Length: 0 } && (rule.Required || rule.Type is not (null or ColumnType.String))))
             {
                 if (rule.Required) { return $"{target} is empty"; }
                 row[i] = null;
                 continue;
             }
-            if ((rule.Type is { } type ? Convert(given, type, rule.Format) : given) is not { } value) { return $"{target} is not a {rule.Type?.ToString().ToLowerInvariant()}: {given}"; }
+            if ((rule.Type is { } type ? Convert(given, type, rule.Format) : given) is not { } value) { return $"{target} is not {(rule.Type == ColumnType.Int ? "an" : "a")} {rule.Type?.ToString().ToLowerInvariant()}: {Shorten.Text(Cells.Text(given), 200)}"; }
             if (rule.Min is not null || rule.Max is not null)
             {
                 if (Number(value) is not { } number) { return $"{target} is not a number: {given}"; }
@@ -72,44 +78,47 @@ sealed class RowReader
     {
         long n => n,
         double d => d,
+        ExactNumber n => n.Double,
         string s => double.TryParse(s, NumberStyles.Float, CultureInfo.InvariantCulture, out var parsed) ? parsed : null,
-        IConvertible c and not (bool or DateTime) => c.ToDouble(CultureInfo.InvariantCulture),
         _ => null,
     };
 
+    // Exact, or null: nothing is rounded, cut or replaced by the nearest value there is.
     static object? Convert(object value, ColumnType type, string? format) => type switch
     {
         ColumnType.Int => value switch
         {
             string text => long.TryParse(text, NumberStyles.AllowLeadingSign, CultureInfo.InvariantCulture, out var n) ? n : null,
             long => value,
-            double d => double.IsInteger(d) ? (long)d : null,
-            IConvertible c and not DateTime => c.ToDecimal(CultureInfo.InvariantCulture) is var m && decimal.IsInteger(m) ? (long)m : null,
+            double d => double.IsInteger(d) && d is >= -9223372036854775808.0 and < 9223372036854775808.0 ? (long)d : null,
+            ExactNumber n => n.Whole is { } whole && whole >= long.MinValue && whole <= long.MaxValue ? (long)whole : null,
+            bool b => b ? 1L : 0L,
             _ => null,
         },
         ColumnType.Double => value switch
         {
-            string text => double.TryParse(text, NumberStyles.AllowLeadingSign | NumberStyles.AllowDecimalPoint, CultureInfo.InvariantCulture, out var d) ? d : null,
+            string text => double.TryParse(text, NumberStyles.AllowLeadingSign | NumberStyles.AllowDecimalPoint | NumberStyles.AllowExponent, CultureInfo.InvariantCulture, out var d) ? d : null,
             double => value,
-            IConvertible c and not (bool or DateTime) => c.ToDouble(CultureInfo.InvariantCulture),
+            long n => (double)n,
+            ExactNumber n => double.IsFinite(n.Double) ? n.Double : null,
             _ => null,
         },
         ColumnType.Bool => value switch
         {
             bool => value,
-            "true" or "1" or 1L => true,
-            "false" or "0" or 0L => false,
+            1L => true,
+            0L => false,
+            string text => text.ToLowerInvariant() switch { "true" or "t" or "yes" or "y" or "1" => true, "false" or "f" or "no" or "n" or "0" => false, _ => null },
             _ => null,
         },
         ColumnType.Timestamp => value switch
         {
             DateTime t => t,
-            DateTimeOffset t => t.UtcDateTime,
             DateOnly d => d.ToDateTime(TimeOnly.MinValue, DateTimeKind.Utc),
             string text when format is not null => DateTime.TryParseExact(text, format, CultureInfo.InvariantCulture, DateTimeStyles.AssumeUniversal | DateTimeStyles.AdjustToUniversal, out var t) ? t : null,
             string text => TimeText.ParseDateOrTimestamp(text) is { } at ? at.AsDateTimeOffset.UtcDateTime : null,
             _ => null,
         },
-        _ => value is string ? value : ValueText.ToPlainString(Databases.Dialect.FromColumn(value)),
+        _ => Cells.Text(value),
     };
 }

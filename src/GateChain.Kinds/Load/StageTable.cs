@@ -43,6 +43,9 @@ sealed class StageTable(Session session, LoadInto into, string table, IReadOnlyL
 
     public void EmptyTable(DbTransaction? transaction) => session.Execute(transaction, into.Mode == LoadMode.Truncate ? session.Dialect.Truncate(_table) : $"DELETE FROM {_table}");
 
+    /// <summary>For an upsert: takes out of the stage what a later row of the same key replaces; gives how many rows that were.</summary>
+    public int DropSuperseded(DbTransaction transaction) => into.Mode == LoadMode.Upsert && session.Dialect.DropSuperseded(into.Key, _name) is { } sql ? session.Execute(transaction, sql) : 0;
+
     /// <summary>For an upsert: takes out of the stage what stands in the table just so; gives how many rows that were.</summary>
     public int DropUnchanged(DbTransaction transaction)
     {

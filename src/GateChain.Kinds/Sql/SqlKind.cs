@@ -88,5 +88,15 @@ public sealed class SqlKind : StepKind<SqlSettings>
     }
 
     static Value Row(DbDataReader reader) => Value.Map(DictionaryMap.Of(
-        Enumerable.Range(0, reader.FieldCount).Select(i => KeyValuePair.Create(reader.GetName(i), Dialect.FromColumn(reader.GetValue(i))))));
+        Enumerable.Range(0, reader.FieldCount).Select(i => KeyValuePair.Create(reader.GetName(i), Column(reader, i)))));
+
+    static Value Column(DbDataReader reader, int column)
+    {
+        try { return Dialect.FromColumn(reader.GetValue(column)); }
+        // The driver has no type for it: months, years before the first, lists with nothing in them, very many digits.
+        catch (Exception e) when (e is InvalidCastException or ArgumentException or OverflowException or FormatException or NotSupportedException)
+        {
+            throw new StepFailedException("type", $"column “{reader.GetName(column)}” ({reader.GetDataTypeName(column)}) holds a value that can't be taken: {e.Message.Split('\n')[0]}", "Have it given as a text: CAST(… AS VARCHAR). What was done is undone.");
+        }
+    }
 }

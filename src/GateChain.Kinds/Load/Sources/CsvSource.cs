@@ -7,16 +7,25 @@ namespace GateChain.Kinds.Load.Sources;
 /// <summary>A CSV file in UTF-8 with a header line.</summary>
 sealed class CsvSource : FileSource
 {
+    // Bytes that are no UTF-8 are told, never replaced by a sign.
+    static readonly UTF8Encoding Strict = new(encoderShouldEmitUTF8Identifier: false, throwOnInvalidBytes: true);
+
     readonly CsvDataReader _reader;
+    long _blank;
 
     public CsvSource(string name, string path, string? delimiter) : base(name, path)
     {
         try
         {
-            _reader = CsvDataReader.Create(new StreamReader(Stream, Encoding.UTF8), new CsvDataReaderOptions
+            _reader = CsvDataReader.Create(new StreamReader(Stream, Strict, detectEncodingFromByteOrderMarks: true), new CsvDataReaderOptions
             {
                 Delimiter = delimiter is { Length: > 0 } ? delimiter[0] : null, BufferSize = 1 << 16, MaxBufferSize = 1 << 22, ResultSetMode = ResultSetMode.SingleResult,
             });
+        }
+        catch (DecoderFallbackException)
+        {
+            Stream.Dispose();
+            throw NotUtf8();
         }
         catch
         {
@@ -29,18 +38,65 @@ sealed class CsvSource : FileSource
     public override IReadOnlyList<string> Names { get; }
     public override string RowWord => "line";
 
-    // The header is a line too.
-    public override long LineOf(long row) => row + 1;
+    // The header is a line too, and so are blank ones.
+    public override long LineOf(long row) => row + 1 + _blank;
 
     public override bool Read()
     {
-        try { return _reader.Read(); }
+        try
+        {
+            while (_reader.Read())
+            {
+                // A blank line is no row; many files end with one.
+                if (_reader.RowFieldCount == 1 && _reader.GetFieldSpan(0).IsEmpty && !IsQuoted(0)) { _blank++; continue; }
+                return true;
+            }
+            return false;
+        }
         catch (CsvFormatException e) { throw new StepFailedException("csv", $"line {e.RowNumber + 1} of {What} can't be read: {e.Message}"); }
+        catch (DecoderFallbackException) { throw NotUtf8(); }
+    }
+
+    // Found again from the start: the reader is further than the line at hand.
+    StepFailedException NotUtf8()
+    {
+        using var file = new FileStream(Path, FileMode.Open, FileAccess.Read, FileShare.ReadWrite | FileShare.Delete, 1 << 16);
+        var (line, current) = (1L, new List<byte>());
+        for (int b; (b = file.ReadByte()) >= 0;)
+        {
+            if (b != '\n') { current.Add((byte)b); continue; }
+            if (!System.Text.Unicode.Utf8.IsValid(System.Runtime.InteropServices.CollectionsMarshal.AsSpan(current))) { break; }
+            current.Clear();
+            line++;
+        }
+        return new("encoding", $"line {line} of {What} is not UTF-8", "Nothing was loaded. Have the file written in UTF-8, or convert it first: iconv -f WINDOWS-1252 -t UTF-8.");
     }
 
     public override int FieldCount => _reader.RowFieldCount;
 
-    public override object? this[int column] => _reader.GetString(column);
+    // A field with nothing in it is nothing; one of two quotes is an empty text.
+    public override object? this[int column] => _reader.GetFieldSpan(column) is { IsEmpty: false } ? _reader.GetString(column) : IsQuoted(column) ? "" : null;
+
+    // Only asked for empty fields: whether they stand as “""” in the line.
+    bool IsQuoted(int column)
+    {
+        var line = _reader.GetRawRecordSpan();
+        if (line.IndexOf('"') < 0) { return false; }
+        var at = 0;
+        for (var field = 0; field < column && at < line.Length; field++)
+        {
+            if (line[at] != '"') { at += _reader.GetFieldSpan(field).Length; }
+            else
+            {
+                // To the quote that closes it; two of them are one within the text.
+                for (at++; at < line.Length && (line[at] != '"' || (at + 1 < line.Length && line[at + 1] == '"')); at++) { if (line[at] == '"') { at++; } }
+                at++;
+            }
+            // The delimiter.
+            at++;
+        }
+        return at < line.Length && line[at] == '"';
+    }
 
     public override void Dispose()
     {

@@ -1,10 +1,11 @@
 using System.Text;
 using System.Text.Json;
 using GateChain.Kinds.Contract;
+using GateChain.Kinds.Data;
 
 namespace GateChain.Kinds.Load.Sources;
 
-/// <summary>A file with one JSON object in each line. Its columns are those that are asked for, or else those of the first object.</summary>
+/// <summary>A file with one JSON object in each line. Its columns are those that are asked for, or else all that there are.</summary>
 sealed class JsonLinesSource : FileSource
 {
     const int LongestLine = 16 << 20;
@@ -18,14 +19,36 @@ sealed class JsonLinesSource : FileSource
 
     /// <param name="name">The path as the settings have it.</param>
     /// <param name="path">The full path.</param>
-    /// <param name="wanted">The names that are asked for; none for those of the first object.</param>
+    /// <param name="wanted">The names that are asked for; none for all that there are.</param>
     public JsonLinesSource(string name, string path, IReadOnlyList<string> wanted) : base(name, path)
     {
         _lines = new(new StreamReader(Stream, Encoding.UTF8, true, 1 << 16), LongestLine);
         _first = NextLine();
-        Names = wanted.Count > 0 ? wanted : [.. Parse(_first ?? "{}").RootElement.EnumerateObject().Select(p => p.Name)];
+        Names = wanted.Count > 0 ? wanted : AllNames(path);
         _columns = Names.Select((n, i) => (n, i)).ToDictionary(c => c.n, c => c.i);
         _row = new object?[Names.Count];
+    }
+
+    // Nobody has said which names there are, and a later line may have others than the first: all of them are gone through once.
+    static List<string> AllNames(string path)
+    {
+        var names = new OrderedDictionary<string, bool>();
+        using var lines = new BoundedLines(new StreamReader(path, Encoding.UTF8, true), LongestLine);
+        try
+        {
+            while (lines.Next() is { } line)
+            {
+                if (string.IsNullOrWhiteSpace(line)) { continue; }
+                var json = new Utf8JsonReader(Encoding.UTF8.GetBytes(line));
+                while (json.Read())
+                {
+                    if (json.TokenType == JsonTokenType.PropertyName && json.CurrentDepth == 1) { names.TryAdd(json.GetString()!, true); }
+                }
+            }
+        }
+        // It is told with its line when it is read.
+        catch (Exception e) when (e is JsonException or InvalidDataException) { }
+        return [.. names.Keys];
     }
 
     public override IReadOnlyList<string> Names { get; }
@@ -69,14 +92,15 @@ sealed class JsonLinesSource : FileSource
         return true;
     }
 
+    // A number keeps all of its digits, however many there are.
     static object? ValueOf(JsonElement value) => value.ValueKind switch
     {
         JsonValueKind.Null => null,
         JsonValueKind.True => true,
         JsonValueKind.False => false,
-        JsonValueKind.Number => value.TryGetInt64(out var n) ? n : value.GetDouble(),
+        JsonValueKind.Number => ExactNumber.Read(value.GetRawText()),
         JsonValueKind.String => value.GetString(),
-        _ => value.GetRawText(),
+        _ => new JsonText(value.GetRawText()),
     };
 
     public override object? this[int column] => _row[column];

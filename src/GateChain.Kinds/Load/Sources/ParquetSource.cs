@@ -1,5 +1,6 @@
 using DuckDB.NET.Data;
 using GateChain.Kinds.Contract;
+using GateChain.Kinds.Data;
 
 namespace GateChain.Kinds.Load.Sources;
 
@@ -9,6 +10,8 @@ sealed class ParquetSource : FileSource
     readonly DuckDBConnection _connection = new("Data Source=:memory:");
     readonly DuckDBCommand _command;
     readonly DuckDBDataReader _reader;
+    readonly CellType?[] _types;
+    readonly Func<int, object?> _cell;
     readonly long _rows;
     long _read;
 
@@ -25,7 +28,12 @@ sealed class ParquetSource : FileSource
             var quoted = path.Replace("'", "''", StringComparison.Ordinal);
             _command.CommandText = $"SELECT count(*) FROM read_parquet('{quoted}')";
             _rows = Convert.ToInt64(_command.ExecuteScalar(), System.Globalization.CultureInfo.InvariantCulture);
-            _command.CommandText = $"SELECT * FROM read_parquet('{quoted}')";
+            _command.CommandText = $"DESCRIBE SELECT * FROM read_parquet('{quoted}')";
+            var columns = new List<(string Name, string Type)>();
+            using (var described = _command.ExecuteReader()) { while (described.Read()) { columns.Add((described.GetString(0), described.GetString(1))); } }
+            Names = [.. columns.Select(c => c.Name)];
+            _types = [.. columns.Select(c => CellType.Of(c.Type))];
+            _command.CommandText = DuckDbText.Readable(columns, $"SELECT * FROM read_parquet('{quoted}')");
             _command.UseStreamingMode = true;
             _reader = _command.ExecuteReader();
         }
@@ -35,7 +43,7 @@ sealed class ParquetSource : FileSource
             _connection.Dispose();
             throw new StepFailedException("parquet", $"{name} can't be read as Parquet: {e.Message}");
         }
-        Names = [.. Enumerable.Range(0, _reader.FieldCount).Select(_reader.GetName)];
+        _cell = DuckDbText.Cell(_reader);
     }
 
     public override IReadOnlyList<string> Names { get; }
@@ -47,7 +55,8 @@ sealed class ParquetSource : FileSource
         return _reader.Read();
     }
 
-    public override object? this[int column] => _reader.IsDBNull(column) ? null : _reader.GetValue(column);
+    public override CellType? TypeOf(int column) => _types[column];
+    public override object? this[int column] => _cell(column);
 
     public override void Dispose()
     {

@@ -1,6 +1,7 @@
 using System.Data.Common;
 using GateChain.Core.Values;
 using GateChain.Kinds.Contract;
+using GateChain.Kinds.Data;
 using GateChain.Kinds.Databases;
 
 namespace GateChain.Kinds.Load.Sources;
@@ -12,15 +13,26 @@ sealed class QuerySource : RowSource
     readonly DbCommand _command;
     readonly CancellationTokenRegistration _interrupt;
     readonly DbDataReader _reader;
+    readonly CellType?[] _types;
+    readonly Func<int, object?> _cell;
 
     /// <param name="what">What it is, for sentences.</param>
     /// <param name="session">The open connection; it is closed with the source.</param>
     /// <param name="query">The statement.</param>
     /// <param name="bind">Values of its parameters.</param>
-    public QuerySource(string what, Session session, string query, IEnumerable<KeyValuePair<string, Value>> bind)
+    /// <param name="aside">Whether the rows are put aside first: whoever reads a SQLite file keeps others from writing it.</param>
+    public QuerySource(string what, Session session, string query, IEnumerable<KeyValuePair<string, Value>> bind, bool aside = false)
     {
         (What, _session) = (what, session);
-        _command = session.Command(null, query, bind);
+        var values = bind.ToList();
+        if (aside) { (query, values) = (PutAside(session, query, values), []); }
+        try { _command = session.Command(null, session.Dialect.ReadableQuery(session, query, values), values); }
+        catch (Exception e)
+        {
+            session.Dispose();
+            throw session.Dialect.Error(e, session.Name) is { } error ? new StepFailedException(error) : e;
+        }
+        session.Dialect.BeforeRead(_command);
         _interrupt = session.InterruptOn(_command);
         try { _reader = _command.ExecuteReader(); }
         catch (Exception e)
@@ -30,7 +42,25 @@ sealed class QuerySource : RowSource
             session.Dispose();
             throw session.Dialect.Error(e, session.Name) is { } error ? new StepFailedException(error) : e;
         }
-        Names = [.. Enumerable.Range(0, _reader.FieldCount).Select(_reader.GetName)];
+        Names = [.. Enumerable.Range(0, _reader.FieldCount).Select(i => DuckDbText.NameOf(_reader.GetName(i)))];
+        _types = [.. Enumerable.Range(0, _reader.FieldCount).Select(i => session.Dialect.TypeOf(_reader, i))];
+        _cell = session.Dialect.Cell(_reader);
+    }
+
+    // Into a table of this connection alone, which is not in the file.
+    static string PutAside(Session session, string query, IEnumerable<KeyValuePair<string, Value>> bind)
+    {
+        try
+        {
+            using var command = session.Command(null, $"CREATE TEMP TABLE gatechain_rows AS {query}", bind);
+            using (session.InterruptOn(command)) { command.ExecuteNonQuery(); }
+            return "SELECT * FROM temp.gatechain_rows ORDER BY rowid";
+        }
+        catch (Exception e)
+        {
+            session.Dispose();
+            throw session.Dialect.Error(e, session.Name) is { } error ? new StepFailedException(error) : e;
+        }
     }
 
     public override string What { get; }
@@ -40,7 +70,8 @@ sealed class QuerySource : RowSource
     public override bool IsSteady => false;
     public override string Fingerprint => What;
     public override bool Read() => _reader.Read();
-    public override object? this[int column] => _reader.IsDBNull(column) ? null : _reader.GetValue(column);
+    public override CellType? TypeOf(int column) => _types[column];
+    public override object? this[int column] => _cell(column);
 
     public override void Dispose()
     {

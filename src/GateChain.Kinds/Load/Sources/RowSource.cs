@@ -1,3 +1,6 @@
+using GateChain.Kinds.Contract;
+using GateChain.Kinds.Data;
+
 namespace GateChain.Kinds.Load.Sources;
 
 /// <summary>Rows one after the other; no more than one of them is in memory. Used by one thread.</summary>
@@ -24,10 +27,17 @@ abstract class RowSource : IDisposable
 
     public abstract bool Read();
 
+    /// <summary>What the source says of a column; null where it says nothing, as text files do.</summary>
+    public virtual CellType? TypeOf(int column) => null;
+
+    /// <summary>Fails when what was read has changed meanwhile.</summary>
+    /// <exception cref="StepFailedException">It has.</exception>
+    public virtual void MustBeUnchanged() { }
+
     /// <summary>How many fields the row at hand has.</summary>
     public virtual int FieldCount => Names.Count;
 
-    /// <summary>A value of the row at hand: null, a text, or what the source has.</summary>
+    /// <summary>A cell of the row at hand; null for nothing. An empty text is a text.</summary>
     public abstract object? this[int column] { get; }
 
     /// <summary>How much of it is read, 0 to 1; null when nobody can say.</summary>

@@ -20,15 +20,17 @@ static class RowSources
             { Jsonl: { } jsonl } => new JsonLinesSource(jsonl, context.Resolve(jsonl), wanted),
             { Parquet: { } parquet } => new ParquetSource(parquet, context.Resolve(parquet)),
             { Xlsx: { } xlsx } => new XlsxSource(xlsx, context.Resolve(xlsx), from.Sheet),
-            _ => Query(from, context, cancel),
+            _ => Query(from, settings.Into.Connection, context, cancel),
         };
     }
 
-    static QuerySource Query(LoadFrom from, AttemptContext context, CancellationToken cancel)
+    static QuerySource Query(LoadFrom from, string? into, AttemptContext context, CancellationToken cancel)
     {
         if (from.Table is null == from.Query is null) { throw new StepFailedException("setting", "“from” with a connection needs either “table” or “query”"); }
         var text = from.Query is { } query ? context.Read(query) ?? throw new StepFailedException("no-file", $"the attachment “{query.File}” is missing", "Push the workspace with the file beside the chain.") : null;
-        var session = Session.Open(from.Connection!, context, cancel);
-        return new(from.Table is { } table ? $"{from.Connection}.{table}" : $"a query of {from.Connection}", session, text ?? $"SELECT * FROM {session.Dialect.QuoteTable(from.Table!)}", from.Bind);
+        var session = Session.OpenForRows(from.Connection!, context, cancel);
+        var what = from.Table is { } table ? $"{from.Connection}.{table}" : $"a query of {from.Connection}";
+        var rows = text ?? $"SELECT * FROM {session.Dialect.QuoteTable(from.Table!)}";
+        return new(what, session, rows, from.Bind, aside: session.Dialect is SqliteDialect && into == from.Connection);
     }
 }

@@ -2,6 +2,7 @@ using System.IO.Compression;
 using ExcelDataReader;
 using ExcelDataReader.Exceptions;
 using GateChain.Kinds.Contract;
+using GateChain.Kinds.Data;
 
 namespace GateChain.Kinds.Load.Sources;
 
@@ -65,7 +66,7 @@ sealed class XlsxSource : FileSource
         catch (Exception e) when (e is System.Xml.XmlException or InvalidDataException) { throw new StepFailedException("xlsx", $"{What} is damaged: {e.Message}"); }
     }
 
-    public override object? this[int column] => _reader.GetValue(column) is double d && double.IsInteger(d) && Math.Abs(d) < 1L << 53 ? (long)d : _reader.GetValue(column);
+    public override object? this[int column] => _reader.GetValue(column) is double d && double.IsInteger(d) && Math.Abs(d) < 1L << 53 ? (long)d : Cells.Of(_reader.GetValue(column));
     public override double? Share => _reader.RowCount > 0 ? (double)_reader.Depth / _reader.RowCount : null;
 
     public override void Dispose()

@@ -1,9 +1,9 @@
-using System.Globalization;
 using System.Text;
 using System.Text.Json;
 using DuckDB.NET.Data;
 using GateChain.Core.Values;
-using GateChain.Kinds.Databases;
+using GateChain.Kinds.Contract;
+using GateChain.Kinds.Data;
 using GateChain.Kinds.Files;
 
 namespace GateChain.Kinds.Load.Targets;
@@ -30,12 +30,12 @@ abstract class FileTarget(string path) : LoadTarget
 
     public override void Checkpoint(string progress) { }
 
-    public override Value Finish(Func<long, Value> outputs)
+    public override Value Finish(Func<long, long, Value> outputs)
     {
         Close();
         File.Move(Part, path, overwrite: true);
         WholeFile.End(Part);
-        return outputs(0);
+        return outputs(0, 0);
     }
 
     public override void Abandon()
@@ -62,16 +62,6 @@ abstract class TextTarget(string path) : FileTarget(path)
     }
 
     public override void Dispose() => _lines?.Dispose();
-
-    protected static string Text(object value) => value switch
-    {
-        string s => s,
-        bool b => b ? "true" : "false",
-        DateTime t => t.ToString("yyyy-MM-ddTHH:mm:ss.FFFFFFF'Z'", CultureInfo.InvariantCulture),
-        byte[] bytes => Convert.ToBase64String(bytes),
-        IFormattable f => f.ToString(null, CultureInfo.InvariantCulture),
-        _ => value.ToString() ?? "",
-    };
 }
 
 /// <summary>CSV with a header line, fields quoted where they must be (RFC 4180, with line feeds).</summary>
@@ -88,14 +78,15 @@ sealed class CsvTarget(string path, IReadOnlyList<string> columns) : TextTarget(
         for (var i = 0; i < columns.Count; i++)
         {
             if (i > 0) { Lines.Write(','); }
-            if (row[i] is { } value and not DBNull) { Field(Text(value)); }
+            if (row[i] is { } value) { Field(Cells.Text(value)); }
         }
         Lines.Write('\n');
     }
 
     void Field(string text)
     {
-        if (text.AsSpan().IndexOfAny("\",\r\n") < 0) { Lines.Write(text); }
+        // An empty text is told from nothing by its quotes.
+        if (text.Length > 0 && text.AsSpan().IndexOfAny("\",\r\n") < 0) { Lines.Write(text); }
         else
         {
             Lines.Write('"');
@@ -120,12 +111,21 @@ sealed class JsonLinesTarget(string path, IReadOnlyList<string> columns) : TextT
             {
                 switch (row[i])
                 {
-                    case null or DBNull: json.WriteNull(columns[i]); break;
+                    case null: json.WriteNull(columns[i]); break;
                     case bool b: json.WriteBoolean(columns[i], b); break;
-                    case int or long or short or byte: json.WriteNumber(columns[i], Convert.ToInt64(row[i], CultureInfo.InvariantCulture)); break;
-                    case decimal m: json.WriteNumber(columns[i], m); break;
-                    case double or float: json.WriteNumber(columns[i], Convert.ToDouble(row[i], CultureInfo.InvariantCulture)); break;
-                    default: json.WriteString(columns[i], Text(row[i]!)); break;
+                    case long n: json.WriteNumber(columns[i], n); break;
+                    // JSON has no number for what is none, or without end.
+                    case double d when !double.IsFinite(d): json.WriteString(columns[i], Cells.Double(d)); break;
+                    case double d: json.WriteNumber(columns[i], d); break;
+                    case ExactNumber n:
+                        json.WritePropertyName(columns[i]);
+                        json.WriteRawValue(n.Text);
+                        break;
+                    case JsonText text:
+                        json.WritePropertyName(columns[i]);
+                        json.WriteRawValue(text.Text);
+                        break;
+                    default: json.WriteString(columns[i], Cells.Text(row[i])); break;
                 }
             }
             json.WriteEndObject();
@@ -136,7 +136,7 @@ sealed class JsonLinesTarget(string path, IReadOnlyList<string> columns) : TextT
 }
 
 /// <summary>A Parquet file, compressed, written by an engine within this process; rows gather in a file of its own beside it.</summary>
-sealed class ParquetTarget(string path, IReadOnlyList<(string Name, ColumnType? Type)> columns) : FileTarget(path)
+sealed class ParquetTarget(string path, IReadOnlyList<(string Name, CellType Type)> columns) : FileTarget(path)
 {
     DuckDBConnection? _connection;
     DuckDBAppender? _appender;
@@ -149,15 +149,18 @@ sealed class ParquetTarget(string path, IReadOnlyList<(string Name, ColumnType? 
         _connection = new($"Data Source={Gathered}");
         _connection.Open();
         Execute("SET memory_limit = '256MB'; SET threads = 1");
-        Execute($"CREATE TABLE rows ({string.Join(", ", columns.Select(c => $"{Quote(c.Name)} {TypeOf(c.Type)}"))})");
+        Execute($"CREATE TABLE rows ({string.Join(", ", columns.Select(c => $"{Quote(c.Name)} {(c.Type.Kind == CellKind.Decimal ? "VARCHAR" : TypeOf(c.Type))}"))})");
         _appender = _connection.CreateAppender("rows");
     }
 
     static string Quote(string name) => "\"" + name.Replace("\"", "\"\"", StringComparison.Ordinal) + "\"";
 
-    static string TypeOf(ColumnType? type) => type switch
+    static string TypeOf(CellType type) => type.Kind switch
     {
-        ColumnType.Int => "BIGINT", ColumnType.Double => "DOUBLE", ColumnType.Bool => "BOOLEAN", ColumnType.Timestamp => "TIMESTAMP", _ => "VARCHAR",
+        CellKind.Int => "BIGINT", CellKind.Double => "DOUBLE", CellKind.Bool => "BOOLEAN", CellKind.Timestamp => "TIMESTAMP", CellKind.TimestampUtc => "TIMESTAMPTZ", CellKind.Date => "DATE", CellKind.Time => "TIME", CellKind.Bytes => "BLOB", CellKind.Uuid => "UUID",
+        // Without a precision, or with one beyond what there is, a decimal stays a text with all of its digits.
+        CellKind.Decimal when type.Precision is > 0 and <= 38 => $"DECIMAL({type.Precision}, {type.Scale})",
+        _ => "VARCHAR",
     };
 
     void Execute(string sql)
@@ -174,13 +177,18 @@ sealed class ParquetTarget(string path, IReadOnlyList<(string Name, ColumnType? 
         {
             switch (values[i])
             {
-                case null or DBNull: row.AppendNullValue(); break;
-                case long n when columns[i].Type == ColumnType.Int: row.AppendValue(n); break;
-                case double d when columns[i].Type == ColumnType.Double: row.AppendValue(d); break;
-                case bool b when columns[i].Type == ColumnType.Bool: row.AppendValue(b); break;
-                case DateTime t when columns[i].Type == ColumnType.Timestamp: row.AppendValue(t); break;
-                case IFormattable f: row.AppendValue(f.ToString(null, CultureInfo.InvariantCulture)); break;
-                default: row.AppendValue(values[i]!.ToString()); break;
+                case null: row.AppendNullValue(); break;
+                case long n when columns[i].Type.Kind == CellKind.Int: row.AppendValue(n); break;
+                case double d when columns[i].Type.Kind == CellKind.Double: row.AppendValue(d); break;
+                case bool b when columns[i].Type.Kind == CellKind.Bool: row.AppendValue(b); break;
+                case DateTime t when columns[i].Type.Kind is CellKind.Timestamp or CellKind.TimestampUtc: row.AppendValue(t); break;
+                case DateOnly d when columns[i].Type.Kind == CellKind.Date: row.AppendValue((DateOnly?)d); break;
+                case TimeOnly t when columns[i].Type.Kind == CellKind.Time: row.AppendValue((TimeOnly?)t); break;
+                case byte[] bytes when columns[i].Type.Kind == CellKind.Bytes: row.AppendValue(bytes); break;
+                case Guid id when columns[i].Type.Kind == CellKind.Uuid: row.AppendValue((Guid?)id); break;
+                // Decimals of any length are made of their texts at the end.
+                case var other when columns[i].Type.Kind == CellKind.Decimal || TypeOf(columns[i].Type) == "VARCHAR": row.AppendValue(Cells.Text(other)); break;
+                default: throw new StepFailedException("value", $"“{columns[i].Name}” is {TypeOf(columns[i].Type)} in the file, and {Shorten.Text(Cells.Text(values[i]), 100)} does not fit", "The file is as it was. Say type: string for the column.");
             }
         }
         row.EndRow();
@@ -190,7 +198,7 @@ sealed class ParquetTarget(string path, IReadOnlyList<(string Name, ColumnType? 
     {
         _appender!.Close();
         _appender = null;
-        Execute($"COPY rows TO '{Part.Replace("'", "''", StringComparison.Ordinal)}' (FORMAT parquet, COMPRESSION zstd)");
+        Execute($"COPY (SELECT {string.Join(", ", columns.Select(c => $"{Quote(c.Name)}::{TypeOf(c.Type)} AS {Quote(c.Name)}"))} FROM rows) TO '{Part.Replace("'", "''", StringComparison.Ordinal)}' (FORMAT parquet, COMPRESSION zstd)");
         Dispose();
         using var file = new FileStream(Part, FileMode.Open, FileAccess.ReadWrite);
         file.Flush(flushToDisk: true);

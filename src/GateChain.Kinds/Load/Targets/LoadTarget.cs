@@ -15,8 +15,8 @@ abstract class LoadTarget : IDisposable
     public abstract void Checkpoint(string progress);
 
     /// <summary>Makes all rows count; the outputs are remembered where the rows are, if it has a place for them.</summary>
-    /// <param name="outputs">Makes the outputs of the number of rows that were there already just so.</param>
-    public abstract Value Finish(Func<long, Value> outputs);
+    /// <param name="outputs">Makes the outputs of how many rows were there already just so, and how many were replaced by later ones of the same load.</param>
+    public abstract Value Finish(Func<long, long, Value> outputs);
 
     /// <summary>Takes everything back: the target is as it was.</summary>
     public abstract void Abandon();

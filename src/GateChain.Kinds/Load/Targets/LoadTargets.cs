@@ -1,5 +1,6 @@
 using GateChain.Core.Expressions;
 using GateChain.Kinds.Contract;
+using GateChain.Kinds.Data;
 using GateChain.Kinds.Databases;
 using GateChain.Kinds.Load.Sources;
 
@@ -21,9 +22,24 @@ static class LoadTargets
         {
             { Csv: { } csv } => new CsvTarget(context.Resolve(csv), names),
             { Jsonl: { } jsonl } => new JsonLinesTarget(context.Resolve(jsonl), names),
-            { Parquet: { } parquet } => new ParquetTarget(context.Resolve(parquet), columns),
+            { Parquet: { } parquet } => new ParquetTarget(context.Resolve(parquet), [.. columns.Select(c => (c.Key, TypeOf(c.Type) ?? FromSource(settings, source, c.Key) ?? new(CellKind.Text)))]),
             _ => Table(settings, columns, context, cancel),
         };
+    }
+
+    // What is said of a column, else what its source says.
+    static CellType? TypeOf(ColumnType? type) => type switch
+    {
+        ColumnType.Int => new(CellKind.Int), ColumnType.Double => new(CellKind.Double), ColumnType.Bool => new(CellKind.Bool), ColumnType.Timestamp => new(CellKind.Timestamp), ColumnType.String => new(CellKind.Text), _ => null,
+    };
+
+    static CellType? FromSource(LoadSettings settings, RowSource source, string column)
+    {
+        var rule = settings.Columns.GetValueOrDefault(column);
+        if (rule?.Value is not null) { return null; }
+        var from = rule?.From ?? column;
+        var at = source.Names.ToList().IndexOf(from);
+        return at < 0 ? null : source.TypeOf(at);
     }
 
     static TableTarget Table(LoadSettings settings, List<(string Name, ColumnType? Type)> columns, AttemptContext context, CancellationToken cancel)
@@ -31,7 +47,7 @@ static class LoadTargets
         var into = settings.Into;
         if (into.Table is null) { throw new StepFailedException("setting", "“into” with a connection needs “table”"); }
         if (into.Mode == LoadMode.Upsert && into.Key.Count == 0) { throw new StepFailedException("setting", "mode upsert needs “key”: the columns that tell rows apart"); }
-        var session = Session.Open(into.Connection!, context, cancel);
+        var session = Session.OpenForRows(into.Connection!, context, cancel);
         try
         {
             var there = session.ColumnsOf(into.Table);

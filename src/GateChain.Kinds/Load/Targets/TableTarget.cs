@@ -73,7 +73,7 @@ sealed class TableTarget : LoadTarget
         Commit();
     }
 
-    public override Value Finish(Func<long, Value> outputs)
+    public override Value Finish(Func<long, long, Value> outputs)
     {
         Complete();
         if (_stage.EmptiesOutside)
@@ -83,9 +83,12 @@ sealed class TableTarget : LoadTarget
             _stage.EmptyTable(null);
         }
         _transaction ??= _session.Begin();
+        // First the last of each key, then the comparison: else an earlier row would come to the front when the last one is in the table already.
+        var superseded = _stage.DropSuperseded(_transaction);
         var unchanged = _stage.DropUnchanged(_transaction);
         _stage.MoveToTable(_transaction);
-        var result = outputs(unchanged);
+        if (superseded > 0) { _log.Note($"{superseded:N0} rows were replaced by later ones with the same key"); }
+        var result = outputs(unchanged, superseded);
         _marks.Finish(_transaction, ValueJson.ToText(result, plain: false));
         Commit();
         _stage.Drop();

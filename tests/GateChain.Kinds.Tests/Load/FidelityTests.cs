@@ -1,0 +1,342 @@
+using System.Text;
+using GateChain.Core.Running;
+using GateChain.Core.Values;
+using GateChain.Kinds.Load;
+using GateChain.Kinds.Sql;
+
+namespace GateChain.Kinds.Tests.Load;
+
+/// <summary>Values arrive as they were: each of these was changed, or lost, while the run was green.</summary>
+public sealed class FidelityTests(Servers.Databases databases) : IDisposable
+{
+    readonly Bench _bench = new();
+    readonly string _table = "t" + Guid.NewGuid().ToString("N")[..12];
+
+    public static TheoryData<string> Types => ["sqlite", "duckdb", "postgresql", "mysql"];
+
+    public void Dispose() => _bench.Dispose();
+
+    Task<AttemptResult> LoadAsync(string from, string into, string more = "") => _bench.RunAsync(new LoadKind(), $$"""{"from": {{from}}, "into": {{into}}{{more}}}""", Guid.NewGuid().ToString("N"));
+
+    async Task<AttemptResult> MustAsync(string from, string into, string more = "")
+    {
+        var result = await LoadAsync(from, into, more);
+        Assert.True(result.Error is null, $"{result.Error?.Message}\n{result.Error?.Detail}");
+        return result;
+    }
+
+    async Task ExecuteAsync(string sql)
+    {
+        var result = await _bench.RunAsync(new SqlKind(), $$"""{"connection": "target", "query": {{System.Text.Json.JsonSerializer.Serialize(sql)}}}""", Guid.NewGuid().ToString("N"));
+        Assert.True(result.Error is null, result.Error?.Message);
+    }
+
+    // As the database's own client prints it.
+    async Task<string> AskAsync(string query)
+    {
+        var result = await _bench.RunAsync(new SqlKind(), $$"""{"connection": "target", "query": {{System.Text.Json.JsonSerializer.Serialize(query)}}, "give": "rows"}""");
+        Assert.Null(result.Error);
+        return string.Join('|', result.Outputs.AsMap.Find("rows")!.Value.AsList.Select(r => string.Join(' ', r.AsMap.Entries.Select(e => e.Value.IsNull ? "NULL" : ValueText.ToPlainString(e.Value)))));
+    }
+
+    string Into(string more = "") => $$"""{"connection": "target", "table": "{{_table}}"{{more}}}""";
+    static string Query(string sql) => $$"""{"connection": "target", "query": {{System.Text.Json.JsonSerializer.Serialize(sql)}}}""";
+
+    static string Count(AttemptResult result, string name) => ValueText.ToPlainString(result.Outputs.AsMap.Find("rows_" + name)!.Value);
+
+    // Numbers
+
+    [Theory]
+    [InlineData("9007199254740993")]
+    [InlineData("1234567890123456.78")]
+    [InlineData("12345678901234567890")]
+    [InlineData("1234567890123456789")]
+    [InlineData("-9223372036854775808")]
+    [InlineData("0.1000000000000000000000000000000000001")]
+    [InlineData("1.10")]
+    [InlineData("-0.0")]
+    [InlineData("1e400")]
+    public async Task ANumberOfJsonKeepsAllOfItsDigits(string number)
+    {
+        _bench.Write("in.jsonl", $$"""{"id":1,"n":{{number}}}""");
+        await MustAsync("""{"jsonl": "in.jsonl"}""", """{"jsonl": "out.jsonl"}""");
+        await MustAsync("""{"jsonl": "in.jsonl"}""", """{"csv": "out.csv"}""");
+        Assert.Equal($$"""{"id":1,"n":{{number}}}""" + "\n", File.ReadAllText(_bench["out.jsonl"]));
+        Assert.Equal($"id,n\n1,{number}\n", File.ReadAllText(_bench["out.csv"]));
+    }
+
+    [Theory]
+    [InlineData("postgresql", "numeric", "1234567890123456.78", "n::text")]
+    [InlineData("postgresql", "numeric", "12345678901234567890123456789012345678.123456789", "n::text")]
+    [InlineData("postgresql", "bigint", "9007199254740993", "n::text")]
+    [InlineData("mysql", "decimal(30,4)", "1234567890123456.7800", "cast(n as char)")]
+    [InlineData("mysql", "bigint", "9007199254740993", "cast(n as char)")]
+    [InlineData("mysql", "bigint unsigned", "18446744073709551615", "cast(n as char)")]
+    [InlineData("duckdb", "decimal(30,4)", "1234567890123456.7800", "n::varchar")]
+    [InlineData("duckdb", "hugeint", "12345678901234567890", "n::varchar")]
+    [InlineData("sqlite", "numeric", "9007199254740993", "cast(n as text)")]
+    public async Task ANumberOfJsonReachesTheTableWhole(string type, string column, string number, string asText)
+    {
+        databases.Connect(_bench, type);
+        await ExecuteAsync($"CREATE TABLE {_table} (n {column})");
+        _bench.Write("in.jsonl", $$"""{"n":{{number}}}""");
+        await MustAsync("""{"jsonl": "in.jsonl"}""", Into());
+        Assert.Equal(number, await AskAsync($"SELECT {asText} AS t FROM {_table}"));
+        // And from there back into a file.
+        await MustAsync($$"""{"connection": "target", "table": "{{_table}}"}""", """{"jsonl": "back.jsonl"}""");
+        Assert.Equal($$"""{"n":{{number}}}""" + "\n", File.ReadAllText(_bench["back.jsonl"]));
+    }
+
+    [Theory]
+    [InlineData("12345678901234567890", "int", false)]
+    [InlineData("1e300", "int", false)]
+    [InlineData("-1e19", "int", false)]
+    [InlineData("9223372036854775807", "int", true)]
+    [InlineData("9223372036854775808", "int", false)]
+    [InlineData("1e3", "int", true)]
+    [InlineData("1.0", "int", true)]
+    [InlineData("1.5", "int", false)]
+    [InlineData("\"1e3\"", "double", true)]
+    [InlineData("\"1E-5\"", "double", true)]
+    [InlineData("\"1e+10\"", "double", true)]
+    [InlineData("1e400", "double", false)]
+    [InlineData("\"True\"", "bool", true)]
+    [InlineData("\"FALSE\"", "bool", true)]
+    [InlineData("\"t\"", "bool", true)]
+    [InlineData("\"yes\"", "bool", true)]
+    [InlineData("1", "bool", true)]
+    [InlineData("2", "bool", false)]
+    [InlineData("\"maybe\"", "bool", false)]
+    public async Task AValueIsOfItsTypeExactlyOrARejectAndNeverTheNearestThereIs(string value, string type, bool fits)
+    {
+        _bench.Write("in.jsonl", $$"""{"n":{{value}}}""");
+        var result = await LoadAsync("""{"jsonl": "in.jsonl"}""", """{"csv": "out.csv"}""", $", \"columns\": {{\"n\": {{\"type\": \"{type}\"}}}}");
+        Assert.Equal(fits ? null : "rejects", result.Error?.Code);
+        if (!fits) { Assert.Contains($"n is not a{(type == "int" ? "n" : "")} {type}: {value.Trim('"')}", result.Error!.Detail, StringComparison.Ordinal); }
+    }
+
+    // Nothing and empty texts
+
+    [Theory]
+    [MemberData(nameof(Types))]
+    public async Task AnEmptyTextIsNotNothingAndNothingIsNotAnEmptyText(string type)
+    {
+        databases.Connect(_bench, type);
+        await ExecuteAsync($"CREATE TABLE {_table} (id int, v varchar(20))");
+        const string Expected = "1 |2 NULL|3 x";
+        _bench.Write("in.csv", "id,v\n1,\"\"\n2,\n3,x\n");
+        await MustAsync("""{"csv": "in.csv"}""", Into());
+        Assert.Equal(Expected, await AskAsync($"SELECT id, v FROM {_table} ORDER BY id"));
+        // Through every file and another table, and back.
+        foreach (var (kind, target) in ((string, string)[])[("csv", """{"csv": "f.csv"}"""), ("jsonl", """{"jsonl": "f.jsonl"}"""), ("parquet", """{"parquet": "f.parquet"}""")])
+        {
+            await MustAsync(Query($"SELECT id, v FROM {_table} ORDER BY id"), target);
+            await ExecuteAsync($"DELETE FROM {_table}");
+            await MustAsync(target, Into());
+            Assert.True(Expected == await AskAsync($"SELECT id, v FROM {_table} ORDER BY id"), kind);
+        }
+        await ExecuteAsync($"CREATE TABLE {_table}2 (id int, v varchar(20))");
+        await MustAsync(Query($"SELECT id, v FROM {_table}"), Into().Replace(_table, _table + "2", StringComparison.Ordinal));
+        Assert.Equal(Expected, await AskAsync($"SELECT id, v FROM {_table}2 ORDER BY id"));
+    }
+
+    // Keys
+
+    [Theory]
+    [MemberData(nameof(Types))]
+    public async Task AKeyThatStandsTwiceGetsTheLastRowAtEveryLoad(string type)
+    {
+        databases.Connect(_bench, type);
+        _bench.Write("k.csv", "id,v\n1,a\n2,b\n2,c\n3,d\n");
+        for (var load = 0; load < 3; load++)
+        {
+            var result = await MustAsync("""{"csv": "k.csv"}""", Into(""", "create": true, "mode": "upsert", "key": ["id"]"""), """, "columns": {"id": {"type": "int"}, "v": {}}""");
+            Assert.Equal("1 a|2 c|3 d", await AskAsync($"SELECT id, v FROM {_table} ORDER BY id"));
+            Assert.Equal(load == 0 ? "4 3 0" : "4 0 3", $"{Count(result, "read")} {Count(result, "written")} {Count(result, "unchanged")}");
+        }
+    }
+
+    [Theory]
+    [MemberData(nameof(Types))]
+    public async Task AChangeOfCaseAccentsOrSpacesIsAChange(string type)
+    {
+        databases.Connect(_bench, type);
+        await ExecuteAsync($"CREATE TABLE {_table} (id int primary key, v varchar(20){(type == "sqlite" ? " COLLATE NOCASE" : "")})");
+        await ExecuteAsync($"INSERT INTO {_table} VALUES (1, 'muller'), (2, 'a'), (3, 'x')");
+        _bench.Write("in.csv", "id,v\n1,Müller\n2,A\n3,\"x \"\n");
+        var result = await MustAsync("""{"csv": "in.csv"}""", Into(""", "mode": "upsert", "key": ["id"]"""), """, "columns": {"id": {"type": "int"}, "v": {}}""");
+        Assert.Equal(("3", "0"), (Count(result, "written"), Count(result, "unchanged")));
+        Assert.Equal("1 Müller|2 A|3 x ", await AskAsync($"SELECT id, v FROM {_table} ORDER BY id"));
+    }
+
+    // Types of PostgreSQL, into itself and into files
+
+    [Theory]
+    [InlineData("time", "23:59:59.123456", "23:59:59.123456")]
+    [InlineData("time", "24:00:00", "24:00:00")]
+    [InlineData("date", "2026-03-04", "2026-03-04")]
+    [InlineData("date", "0044-03-15 BC", "0044-03-15 BC")]
+    [InlineData("date", "-infinity", "-infinity")]
+    [InlineData("timestamptz", "infinity", "infinity")]
+    [InlineData("timestamp", "2024-02-29 01:02:03.123456", "2024-02-29T01:02:03.123456Z")]
+    [InlineData("timestamptz", "2024-02-29 01:02:03.123456+00", "2024-02-29T01:02:03.123456Z")]
+    [InlineData("numeric", "1.10", "1.10")]
+    [InlineData("numeric", "NaN", "NaN")]
+    [InlineData("numeric", "12345678901234567890123456789012345678901234567890.5", "12345678901234567890123456789012345678901234567890.5")]
+    [InlineData("float8", "NaN", "NaN")]
+    [InlineData("float8", "-Infinity", "-Infinity")]
+    [InlineData("float8", "1e-310", "1E-310")]
+    [InlineData("float4", "0.1", "0.1")]
+    [InlineData("interval", "1 year 2 mons 3 days 04:05:06.789", "1 year 2 mons 3 days 04:05:06.789")]
+    [InlineData("bytea", "\\x00ff0a", "AP8K")]
+    [InlineData("uuid", "a0eebc99-9c0b-4ef8-bb6d-6bb9bd380a11", "a0eebc99-9c0b-4ef8-bb6d-6bb9bd380a11")]
+    [InlineData("jsonb", "{\"a\": [1, null]}", "\"{\"\"a\"\": [1, null]}\"")]
+    [InlineData("int[]", "{1,NULL,3}", "\"[1,null,3]\"")]
+    [InlineData("text[]", "{a,\"b,c\",NULL,\"NULL\",\"\"}", "\"[\"\"a\"\",\"\"b,c\"\",null,\"\"NULL\"\",\"\"\"\"]\"")]
+    [InlineData("int[]", "{{1,2},{3,4}}", "\"[[1,2],[3,4]]\"")]
+    [InlineData("bit(5)", "10110", "10110")]
+    [InlineData("inet", "10.0.0.1/8", "10.0.0.1/8")]
+    [InlineData("int4range", "[1,5)", "\"[1,5)\"")]
+    [InlineData("text", "a\tb\\n\"ö\u2028", "\"a\tb\\n\"\"ö\u2028\"")]
+    [InlineData("bool", "true", "true")]
+    public async Task EveryTypeOfPostgreSqlComesThroughItselfAndIntoAFile(string type, string value, string inFile)
+    {
+        databases.Connect(_bench, "postgresql");
+        await ExecuteAsync($"CREATE TABLE {_table} (v {type}); CREATE TABLE {_table}2 (v {type}); INSERT INTO {_table} VALUES ('{value.Replace("'", "''", StringComparison.Ordinal)}'), (NULL)");
+        await MustAsync($$"""{"connection": "target", "table": "{{_table}}"}""", $$"""{"connection": "target", "table": "{{_table}}2"}""");
+        Assert.Equal("0", await AskAsync($"SELECT count(*) AS c FROM (SELECT v::text FROM {_table} EXCEPT ALL SELECT v::text FROM {_table}2) d"));
+        Assert.Equal("1", await AskAsync($"SELECT count(*) AS c FROM {_table}2 WHERE v IS NULL"));
+        await MustAsync(Query($"SELECT v FROM {_table} WHERE v IS NOT NULL"), """{"csv": "out.csv"}""");
+        Assert.Equal($"v\n{inFile}\n", File.ReadAllText(_bench["out.csv"]));
+        await MustAsync(Query($"SELECT v FROM {_table} WHERE v IS NOT NULL"), """{"jsonl": "out.jsonl"}""");
+        using var line = System.Text.Json.JsonDocument.Parse(File.ReadAllText(_bench["out.jsonl"]));
+        // What a Parquet type has no value for is told, and nothing is put in its place.
+        var parquet = await LoadAsync(Query($"SELECT v FROM {_table}"), """{"parquet": "out.parquet"}""");
+        Assert.Equal(value is "24:00:00" or "0044-03-15 BC" or "infinity" or "-infinity" ? "value" : null, parquet.Error?.Code);
+    }
+
+    [Theory]
+    [InlineData("tinyint(1)", "7", "7")]
+    [InlineData("tinyint", "-128", "-128")]
+    [InlineData("bigint unsigned", "18446744073709551615", "18446744073709551615")]
+    [InlineData("decimal(65,30)", "12345678901234567890123456789012345.123456789012345678901234567890", "12345678901234567890123456789012345.123456789012345678901234567890")]
+    [InlineData("date", "'2026-03-04'", "2026-03-04")]
+    [InlineData("time(6)", "'838:59:58.999999'", "838:59:58.999999")]
+    [InlineData("datetime(6)", "'2024-02-29 01:02:03.123456'", "2024-02-29T01:02:03.123456Z")]
+    [InlineData("varbinary(9)", "x'00ff0a'", "AP8K")]
+    [InlineData("double", "1e-300", "1E-300")]
+    [InlineData("varchar(9) CHARACTER SET utf8mb4", "'ö😀'", "ö😀")]
+    public async Task EveryTypeOfMariaDbComesThroughItselfAndIntoAFile(string type, string value, string inFile)
+    {
+        databases.Connect(_bench, "mysql");
+        await ExecuteAsync($"CREATE TABLE {_table} (v {type})");
+        await ExecuteAsync($"CREATE TABLE {_table}2 (v {type})");
+        await ExecuteAsync($"INSERT INTO {_table} VALUES ({value}), (NULL)");
+        await MustAsync($$"""{"connection": "target", "table": "{{_table}}"}""", $$"""{"connection": "target", "table": "{{_table}}2"}""");
+        Assert.Equal("1 1", await AskAsync($"SELECT (SELECT count(*) FROM {_table} a JOIN {_table}2 b ON BINARY a.v = BINARY b.v) AS same, (SELECT count(*) FROM {_table}2 WHERE v IS NULL) AS absent"));
+        await MustAsync(Query($"SELECT v FROM {_table} WHERE v IS NOT NULL"), """{"csv": "out.csv"}""");
+        Assert.Equal($"v\n{inFile}\n", File.ReadAllText(_bench["out.csv"]));
+    }
+
+    [Theory]
+    [InlineData("'\\x00\\xff'::BLOB", "AP8=")]
+    [InlineData("[1, NULL, 3]", "\"[1,null,3]\"")]
+    [InlineData("{'a': 1, 'b': 'x'}", "\"{\"\"a\"\":1,\"\"b\"\":\"\"x\"\"}\"")]
+    [InlineData("map {'k': 1.5}", "\"{\"\"k\"\":1.5}\"")]
+    [InlineData("12345678901234567890123456789.123456789::DECIMAL(38,9)", "12345678901234567890123456789.123456789")]
+    [InlineData("170141183460469231731687303715884105727::HUGEINT", "170141183460469231731687303715884105727")]
+    [InlineData("TIME '23:59:59.123456'", "23:59:59.123456")]
+    [InlineData("INTERVAL '1 year 2 months 3 days'", "1 year 2 months 3 days")]
+    [InlineData("DATE '2026-03-04'", "2026-03-04")]
+    [InlineData("1.10::DECIMAL(12,2)", "1.10")]
+    [InlineData("uuid 'a0eebc99-9c0b-4ef8-bb6d-6bb9bd380a11'", "a0eebc99-9c0b-4ef8-bb6d-6bb9bd380a11")]
+    public async Task EveryTypeOfDuckDbIsWhatItHoldsAndNeverTheNameOfAClass(string value, string inFile)
+    {
+        databases.Connect(_bench, "duckdb");
+        await MustAsync(Query($"SELECT {value} AS v"), """{"csv": "out.csv"}""");
+        Assert.Equal($"v\n{inFile}\n", File.ReadAllText(_bench["out.csv"]));
+        await MustAsync(Query($"SELECT {value} AS v"), """{"parquet": "out.parquet"}""");
+        await MustAsync("""{"parquet": "out.parquet"}""", """{"csv": "back.csv"}""");
+        Assert.Equal($"v\n{inFile}\n", File.ReadAllText(_bench["back.csv"]));
+        var sql = await _bench.RunAsync(new SqlKind(), $$"""{"connection": "target", "query": {{System.Text.Json.JsonSerializer.Serialize($"SELECT {value.Split("::")[0]} AS v")}}, "give": "row"}""");
+        Assert.DoesNotContain("System.", $"{sql.Error?.Message} {sql.Outputs}", StringComparison.Ordinal);
+    }
+
+    [Fact]
+    public async Task AParquetFileHasTheTypesOfItsSource()
+    {
+        databases.Connect(_bench, "postgresql");
+        databases.Connect(_bench, "duckdb", "duck");
+        await MustAsync(Query("SELECT 1.10::numeric(12,2) AS n, date '2024-02-29' AS d, timestamp '2024-02-29 01:02:03.123456' AS ts, 5::bigint AS i, true AS b, 0.5::float8 AS f, 'x'::text AS t, '\\x00ff'::bytea AS y"), """{"parquet": "w.parquet"}""");
+        var described = await _bench.RunAsync(new SqlKind(), """{"connection": "duck", "query": "SELECT string_agg(column_type, ' ') AS t FROM (DESCRIBE SELECT * FROM read_parquet('FILE'))", "give": "scalar"}""".Replace("FILE", _bench["w.parquet"], StringComparison.Ordinal));
+        Assert.Equal("DECIMAL(12,2) DATE TIMESTAMP BIGINT BOOLEAN DOUBLE VARCHAR BLOB", ValueText.ToPlainString(described.Outputs.AsMap.Find("value") ?? Value.String(described.Error!.Message)));
+        await MustAsync("""{"parquet": "w.parquet"}""", """{"csv": "w.csv"}""");
+        Assert.Equal("n,d,ts,i,b,f,t,y\n1.10,2024-02-29,2024-02-29T01:02:03.123456Z,5,true,0.5,x,AP8=\n", File.ReadAllText(_bench["w.csv"]));
+    }
+
+    // Text files
+
+    [Fact]
+    public async Task NamesThatTheFirstLineLacksArriveToo()
+    {
+        _bench.Write("in.jsonl", "{\"id\":50}\n{\"id\":51,\"v\":\"LATE\"}\n");
+        await MustAsync("""{"jsonl": "in.jsonl"}""", """{"csv": "out.csv"}""");
+        Assert.Equal("id,v\n50,\n51,LATE\n", File.ReadAllText(_bench["out.csv"]));
+    }
+
+    [Theory]
+    [InlineData("id,name,city\n1,Smith, John,Paris\n", "rejects", "line 2: the line has 4 fields, and the header 3")]
+    [InlineData("id,name\n1,x,\n2,y,,\n", null, "1,x\n2,y")]
+    [InlineData("id,name\n\n1,x\n\r\n2,y\n\n\n", null, "1,x\n2,y")]
+    [InlineData("id\n1\n\n\"\"\n2\n", null, "1\n\"\"\n2")]
+    [InlineData("id,name\n1,\"a,\"\"\"\"b\"\n2,\"\"\n3,\n", null, "1,\"a,\"\"\"\"b\"\n2,\"\"\n3,")]
+    [InlineData("id;name\n\"\";\"\"\n;\"x;\"\"\"\n", null, "\"\",\"\"\n,\"x;\"\"\"")]
+    public async Task LinesOfACsvFileAreRowsWholeOrRejects(string text, string? code, string expected)
+    {
+        _bench.Write("in.csv", text);
+        var result = await LoadAsync("""{"csv": "in.csv"}""", """{"csv": "out.csv"}""");
+        Assert.Equal(code, result.Error?.Code);
+        if (code is not null) { Assert.Contains(expected, result.Error!.Detail, StringComparison.Ordinal); }
+        else { Assert.Equal(expected, string.Join('\n', File.ReadAllLines(_bench["out.csv"]).Skip(1))); }
+    }
+
+    [Theory]
+    [InlineData(3)]
+    [InlineData(100_000)]
+    public async Task ACsvFileThatIsNotUtf8IsRefusedWithItsLine(int line)
+    {
+        var text = new MemoryStream();
+        text.Write("id,n\n"u8);
+        for (var i = 2; i < line; i++) { text.Write(Encoding.UTF8.GetBytes($"{i},Öre\n")); }
+        text.Write([.. "1,M"u8, 0xfc, .. "ller\n"u8]);
+        File.WriteAllBytes(_bench["l1.csv"], text.ToArray());
+        var error = (await LoadAsync("""{"csv": "l1.csv"}""", """{"csv": "out.csv"}""")).Error!;
+        Assert.Equal(("encoding", $"line {line} of l1.csv is not UTF-8"), (error.Code, error.Message));
+    }
+
+    [Theory]
+    [InlineData("csv", "id\n1\n2\n")]
+    [InlineData("jsonl", "{\"id\":1}\n{\"id\":2}\n")]
+    public async Task AFileThatIsStillWrittenIsNotTakenForAWholeOne(string kind, string text)
+    {
+        _bench.Write("in." + kind, text);
+        _bench.Write("out.csv", "before");
+        var settings = ValueJson.TryParse($$$"""{"from": {"{{{kind}}}": "in.{{{kind}}}"}, "into": {"csv": "out.csv"}, "columns": {"id": {"value": "row.id"}}, "batch": 100}""")!.Value;
+        // The file grows once it is open.
+        var grown = false;
+        var context = _bench.Context() with { Attachment = _ => null, Time = new Told(() => { if (!grown) { grown = true; File.AppendAllText(_bench["in." + kind], text[text.IndexOf('\n', StringComparison.Ordinal)..]); } }) };
+        var error = (await new LoadKind().RunAsync(settings, context, default)).Error!;
+        Assert.Equal(("changed", true), (error.Code, error.Message.Contains("still being written", StringComparison.Ordinal)));
+        Assert.Equal("before", File.ReadAllText(_bench["out.csv"]));
+    }
+
+    // Tells that the clock is asked for: a load does so when its source is open.
+    sealed class Told(Action asked) : TimeProvider
+    {
+        public override long GetTimestamp()
+        {
+            asked();
+            return base.GetTimestamp();
+        }
+    }
+}
