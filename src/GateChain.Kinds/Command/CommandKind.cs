@@ -56,8 +56,8 @@ public sealed class CommandKind : StepKind<CommandSettings>
         if (end.Overflown) { return new(Value.Map(code), new("output", $"the program's output is larger than {settings.MaxOutput} bytes", "Take less, raise maxOutput, or set output: none and write to a file.")); }
         var value = settings.Output switch
         {
-            CommandOutput.Text => Value.String(end.Output.TrimEnd('\n')),
-            CommandOutput.Lines => Value.List([.. end.Output.Split('\n', StringSplitOptions.RemoveEmptyEntries).Select(Value.String)]),
+            CommandOutput.Text => Value.String(WithoutLastEnd(end.Output)),
+            CommandOutput.Lines => end.Output.Length == 0 ? Value.EmptyList : Value.List([.. WithoutLastEnd(end.Output).Split('\n').Select(Value.String)]),
             CommandOutput.Json => ValueJson.TryParse(end.Output),
             _ => Value.Null,
         };
@@ -69,4 +69,7 @@ public sealed class CommandKind : StepKind<CommandSettings>
     {
         if (await Orphans.EndAsync(lost.StepFolder, ProgramRun.MarkOf(lost)).ConfigureAwait(false)) { lost.Log.Note("the program of the lost attempt was still running and has been ended"); }
     }
+
+    // The end of the last line is no line; empty ones before it are.
+    static string WithoutLastEnd(string output) => output.EndsWith("\r\n", StringComparison.Ordinal) ? output[..^2] : output.EndsWith('\n') ? output[..^1] : output;
 }

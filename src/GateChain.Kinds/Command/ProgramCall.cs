@@ -18,7 +18,7 @@ sealed record ProgramCall(IReadOnlyList<string> Line, string Folder, IReadOnlyDi
 sealed record ProgramEnd(int ExitCode, string Output, bool Overflown, IReadOnlyList<string> LastErrors, long? TooMuchMemory)
 {
     /// <summary>What to say of an exit code that means failure.</summary>
-    public string Sentence => $"the program ended with exit code {ExitCode}{(ExitCode > 128 ? $" (signal {ExitCode - 128})" : "")}{(LastErrors.Count > 0 ? ": " + LastErrors[^1] : "")}";
+    public string Sentence => $"the program ended with exit code {ExitCode}{(ExitCode is > 128 and <= 128 + 64 ? $" (signal {ExitCode - 128})" : "")}{(LastErrors.Count > 0 ? ": " + LastErrors[^1] : "")}";
 
     /// <summary>The last lines of its error output in one text; null without any.</summary>
     public string? Detail => LastErrors.Count == 0 ? null : string.Join('\n', LastErrors);

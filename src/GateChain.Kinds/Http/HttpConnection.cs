@@ -72,7 +72,7 @@ sealed class HttpConnection : IDisposable
     public HttpConnection(HttpConnectionSettings settings, TimeProvider time, ISecrets? secrets = null)
     {
         (_settings, _time, _secrets) = (settings, time, secrets);
-        _client = new(new SocketsHttpHandler { AllowAutoRedirect = false, ConnectTimeout = TimeSpan.FromSeconds(15), UseCookies = false }) { Timeout = settings.Timeout };
+        _client = new(new SocketsHttpHandler { AllowAutoRedirect = false, ConnectTimeout = TimeSpan.FromSeconds(15), UseCookies = false, AutomaticDecompression = System.Net.DecompressionMethods.All }) { Timeout = settings.Timeout };
         _client.DefaultRequestHeaders.UserAgent.Add(new("GateChain", typeof(HttpConnection).Assembly.GetName().Version?.ToString(2)));
         _client.MaxResponseContentBufferSize = MostBuffered;
         foreach (var (name, value) in settings.Headers) { CheckHeader(name, value); }

@@ -85,8 +85,7 @@ public sealed class HttpKind : StepKind<HttpSettings>
         switch (pages.Next)
         {
             case HttpNext.Link:
-                var link = response.Headers.TryGetValues("Link", out var links) ? links.SelectMany(l => l.Split(',')).FirstOrDefault(l => l.Contains("rel=\"next\"", StringComparison.OrdinalIgnoreCase) || l.Contains("rel=next", StringComparison.OrdinalIgnoreCase)) : null;
-                return link is null || link.IndexOf('<', StringComparison.Ordinal) is var a && link.IndexOf('>', StringComparison.Ordinal) is var b && (a < 0 || b < a) ? null : Follow(http, response, link[(a + 1)..b]);
+                return response.Headers.TryGetValues("Link", out var links) && links.Select(WebLink.Next).FirstOrDefault(n => n is not null) is { } next ? Follow(http, response, next) : null;
             case HttpNext.Field:
                 return Text(Field(answer, pages.Field)) is { } address ? Follow(http, response, address) : null;
             case HttpNext.Cursor:
@@ -145,6 +144,8 @@ public sealed class HttpKind : StepKind<HttpSettings>
 
     static HttpContent? Body(HttpSettings settings, AttemptContext context)
     {
+        string[] named = [.. new[] { (settings.Json.Kind != ValueKind.Null, "json"), (settings.Form.Count > 0, "form"), (settings.Text is not null, "text"), (settings.File is not null, "file") }.Where(b => b.Item1).Select(b => b.Item2)];
+        if (named.Length > 1) { throw new StepFailedException("setting", $"a request has one body, and {string.Join(" and ", named)} are given", "Nothing was sent. Keep one of them."); }
         HttpContent? body = settings switch
         {
             { Json.Kind: not ValueKind.Null } => new StringContent(ValueJson.ToText(settings.Json), Encoding.UTF8, "application/json"),
@@ -187,7 +188,7 @@ public sealed class HttpKind : StepKind<HttpSettings>
             throw new StepFailedException("size", string.Create(CultureInfo.InvariantCulture, $"the answer is larger than {most:N0} bytes"), "Save it with saveAs, or raise maxBytes.");
         }
         var charset = response.Content.Headers.ContentType?.CharSet?.Trim('"');
-        return (charset is "iso-8859-1" or "ISO-8859-1" ? Encoding.Latin1 : Encoding.UTF8).GetString(bytes.GetBuffer(), 0, (int)bytes.Length);
+        return (charset is "iso-8859-1" or "ISO-8859-1" ? Encoding.Latin1 : Encoding.UTF8).GetString(bytes.GetBuffer(), 0, (int)bytes.Length).TrimStart('\uFEFF');
     }
 
     static async Task<long> SaveAsync(HttpResponseMessage response, string path, long? most, CancellationToken cancel)

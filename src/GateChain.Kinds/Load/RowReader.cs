@@ -34,8 +34,13 @@ sealed class RowReader
     public int Count => _columns.Length;
 
     /// <summary>The target's columns, by name: as the settings say, or all of the source.</summary>
-    public static IReadOnlyDictionary<string, LoadColumn> Wanted(LoadSettings settings, RowSource source) =>
-        settings.Columns.Count > 0 ? settings.Columns : source.Names.ToDictionary(h => h, _ => new LoadColumn());
+    /// <exception cref="StepFailedException">Two columns of the source have one name, and nobody says which of them is meant.</exception>
+    public static IReadOnlyDictionary<string, LoadColumn> Wanted(LoadSettings settings, RowSource source)
+    {
+        if (settings.Columns.Count > 0) { return settings.Columns; }
+        if (source.Names.GroupBy(n => n).FirstOrDefault(g => g.Count() > 1) is { Key: var twice }) { throw new StepFailedException("header", $"{source.What} has the column “{twice}” twice", "Nothing was loaded. Give the columns other names, or list those that are wanted under “columns”."); }
+        return source.Names.ToDictionary(h => h, _ => new LoadColumn());
+    }
 
     /// <summary>Fills <paramref name="row"/> from the source's row; gives the reason when it does not fit.</summary>
     public string? Read(object?[] row)

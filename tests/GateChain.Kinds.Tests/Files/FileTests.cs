@@ -16,6 +16,27 @@ public sealed class FileTests : IDisposable
 
     static string Out(AttemptResult result, string name) => ValueText.ToPlainString(result.Outputs.AsMap.Find(name)!.Value);
 
+    [Theory]
+    [InlineData("move", "mv/**/pick.csv", "out/", "2 files would become")]
+    [InlineData("copy", "mv/**/pick.csv", "out/", "2 files would become")]
+    [InlineData("move", "mv/**/pick.csv", "mv/north/", "would become")]
+    [InlineData("move", "chain/*.csv", "chain/a/", null)]
+    public async Task FilesOfOneNameNeverTakeEachOthersPlace(string action, string pattern, string to, string? says)
+    {
+        foreach (var (name, text) in ((string, string)[])[("mv/north/pick.csv", "NORTH"), ("mv/south/pick.csv", "SOUTH"), ("chain/x.csv", "X")])
+        {
+            Directory.CreateDirectory(Path.GetDirectoryName(_bench[name])!);
+            File.WriteAllText(_bench[name], text);
+        }
+        var before = Tree();
+        var result = await RunAsync($$"""{"action": "{{action}}", "path": "{{pattern}}", "to": "{{to}}", "overwrite": true}""");
+        if (says is null) { Assert.Null(result.Error); return; }
+        Assert.Equal("same-target", result.Error?.Code);
+        Assert.Contains(says, result.Error!.Message, StringComparison.Ordinal);
+        Assert.Equal(before, Tree());
+        Assert.Equal(("NORTH", "SOUTH"), (File.ReadAllText(_bench["mv/north/pick.csv"]), File.ReadAllText(_bench["mv/south/pick.csv"])));
+    }
+
     string Tree() => string.Join(' ', Directory.EnumerateFiles(_bench.Folder, "*", SearchOption.AllDirectories).Select(f => Path.GetRelativePath(_bench.Folder, f)).Where(f => f.Contains('/')).Order(StringComparer.Ordinal));
 
     [Theory]

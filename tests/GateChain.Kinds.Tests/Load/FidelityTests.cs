@@ -301,6 +301,20 @@ public sealed class FidelityTests(Servers.Databases databases) : IDisposable
     }
 
     [Theory]
+    [InlineData("", "header", "in.csv is empty")]
+    [InlineData("id,id\n1,2\n", "header", "“id” twice")]
+    [InlineData("id\nBIG5\n", null, "")]
+    [InlineData("id\n1\nBIG20\n", "csv", "line 3 of in.csv has more than 16 Mi characters")]
+    [InlineData("id\n1\n\"BIG20\n", "csv", "line 3 of in.csv has more than 16 Mi characters")]
+    public async Task NoFileIsAMistakeOfGateChain(string text, string? code, string says)
+    {
+        _bench.Write("in.csv", text.Replace("BIG5", new string('x', 5 << 20), StringComparison.Ordinal).Replace("BIG20", new string('x', 20 << 20), StringComparison.Ordinal));
+        var result = await LoadAsync("""{"csv": "in.csv"}""", """{"jsonl": "out.jsonl"}""");
+        Assert.Equal(code, result.Error?.Code);
+        Assert.Contains(says, result.Error?.Message ?? "", StringComparison.Ordinal);
+    }
+
+    [Theory]
     [InlineData(3)]
     [InlineData(100_000)]
     public async Task ACsvFileThatIsNotUtf8IsRefusedWithItsLine(int line)

@@ -40,7 +40,7 @@ public sealed class SqlTests : IDisposable
     public async Task SqlCanBeEndedEarly()
     {
         using var cancel = new CancellationTokenSource(300);
-        var result = await _bench.RunAsync(new SqlKind(), """{"connection": "db", "query": "WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n) SELECT count(*) FROM n", "give": "scalar"}""", cancel: cancel.Token).WaitAsync(TimeSpan.FromSeconds(10));
+        var result = await _bench.RunAsync(new SqlKind(), """{"connection": "db", "query": "WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n) SELECT count(*) FROM n", "give": "scalar"}""", cancel: cancel.Token).WaitAsync(TimeSpan.FromSeconds(60));
         Assert.Equal("stopped", result.Error!.Code);
     }
 

@@ -144,6 +144,11 @@ public sealed class WebTests : IAsyncLifetime
         Assert.Equal("the job ended failed: the model does not converge", (await RemoteAsync(work: "w/2")).Error?.Message);
     }
 
+    async Task HandedInAsync()
+    {
+        while (!_bench.Log.Any(l => l.StartsWith("note handed in", StringComparison.Ordinal))) { await Task.Delay(5); }
+    }
+
     [Fact]
     public async Task AfterACrashTheJobUnderWayIsFollowed()
     {
@@ -151,7 +156,7 @@ public sealed class WebTests : IAsyncLifetime
         using var cut = new CancellationTokenSource();
         // Not cancelled at the service, as a kill would leave it.
         var first = RemoteAsync(""", "cancel": false""", cancel: cut.Token);
-        while (!_bench.Log.Any(l => l.StartsWith("note handed in", StringComparison.Ordinal))) { await Task.Delay(5); }
+        await HandedInAsync();
         await cut.CancelAsync();
         Assert.Equal("stopped", (await first).Error?.Code);
         Assert.Null((await RemoteAsync()).Error);
@@ -177,8 +182,11 @@ public sealed class WebTests : IAsyncLifetime
     public async Task StoppingCancelsTheJob()
     {
         _world.Knobs.Set(new(null, null, null, JobMs: 60_000, null, null));
-        using var stop = new CancellationTokenSource(400);
-        Assert.Equal("ended early; the job was cancelled", (await RemoteAsync(cancel: stop.Token)).Error?.Message);
+        using var stop = new CancellationTokenSource();
+        var job = RemoteAsync(cancel: stop.Token);
+        await HandedInAsync();
+        await stop.CancelAsync();
+        Assert.Equal("ended early; the job was cancelled", (await job).Error?.Message);
         using var http = new HttpClient();
         Assert.Contains("cancelled", await http.GetStringAsync(new Uri(_world.Address, "compute/jobs/1")));
     }

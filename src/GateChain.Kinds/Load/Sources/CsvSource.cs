@@ -10,6 +10,8 @@ sealed class CsvSource : FileSource
     // Bytes that are no UTF-8 are told, never replaced by a sign.
     static readonly UTF8Encoding Strict = new(encoderShouldEmitUTF8Identifier: false, throwOnInvalidBytes: true);
 
+    const int MostOfALine = 1 << 24;
+
     readonly CsvDataReader _reader;
     long _blank;
 
@@ -19,13 +21,23 @@ sealed class CsvSource : FileSource
         {
             _reader = CsvDataReader.Create(new StreamReader(Stream, Strict, detectEncodingFromByteOrderMarks: true), new CsvDataReaderOptions
             {
-                Delimiter = delimiter is { Length: > 0 } ? delimiter[0] : null, BufferSize = 1 << 16, MaxBufferSize = 1 << 22, ResultSetMode = ResultSetMode.SingleResult,
+                Delimiter = delimiter is { Length: > 0 } ? delimiter[0] : null, BufferSize = 1 << 16, MaxBufferSize = MostOfALine, ResultSetMode = ResultSetMode.SingleResult,
             });
         }
         catch (DecoderFallbackException)
         {
             Stream.Dispose();
             throw NotUtf8();
+        }
+        catch (CsvMissingHeadersException)
+        {
+            Stream.Dispose();
+            throw new StepFailedException("header", $"{name} is empty: it has no header line", "Nothing was loaded. A guard with a file probe can wait for a file that is larger than nothing.");
+        }
+        catch (CsvRecordTooLargeException)
+        {
+            Stream.Dispose();
+            throw TooLong(1);
         }
         catch
         {
@@ -53,9 +65,12 @@ sealed class CsvSource : FileSource
             }
             return false;
         }
+        catch (CsvRecordTooLargeException) { throw TooLong(_reader.RowNumber + 1 + _blank); }
         catch (CsvFormatException e) { throw new StepFailedException("csv", $"line {e.RowNumber + 1} of {What} can't be read: {e.Message}"); }
         catch (DecoderFallbackException) { throw NotUtf8(); }
     }
+
+    StepFailedException TooLong(long line) => new("csv", $"line {line} of {What} has more than {MostOfALine >> 20} Mi characters", "Nothing was loaded. A quote that is not closed makes one line of all that follow.");
 
     // Found again from the start: the reader is further than the line at hand.
     StepFailedException NotUtf8()
