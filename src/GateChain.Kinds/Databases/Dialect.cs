@@ -48,6 +48,9 @@ abstract class Dialect
     /// <summary>What the driver calls a parameter.</summary>
     public virtual string ParameterName(string name) => Marker + name;
 
+    /// <summary>Whether the server has ended a transaction because it and another waited for each other: done again, it may go through.</summary>
+    public virtual bool IsDeadlock(DbException e) => false;
+
     /// <summary>Whether a change of tables ends the transaction it stands in.</summary>
     public virtual bool DdlCommits => false;
 

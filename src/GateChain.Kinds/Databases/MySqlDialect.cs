@@ -17,6 +17,7 @@ sealed class MySqlDialect : Dialect
     public override SettingShape Settings { get; } = SettingsShape.Of<ServerSettings>();
     public override string VersionQuery => "SELECT concat(if(version() LIKE '%Maria%', 'MariaDB ', 'MySQL '), version())";
     public override bool DdlCommits => true;
+    public override bool IsDeadlock(DbException e) => e is MySqlException { ErrorCode: MySqlErrorCode.LockDeadlock };
     
     // Byte by byte: a collation takes many texts for the same.
     public override string Same(string a, string b) => $"BINARY {a} <=> BINARY {b}";

@@ -76,6 +76,8 @@ sealed class PostgreSqlDialect : Dialect
 
     static string? Where(PostgresException p) => string.Join(" ", new[] { p.Detail, p.Hint, p.Position > 0 ? string.Create(CultureInfo.InvariantCulture, $"At character {p.Position}.") : null }.OfType<string>()) is { Length: > 0 } text ? text : null;
 
+    public override bool IsDeadlock(DbException e) => e is PostgresException { SqlState: PostgresErrorCodes.DeadlockDetected or PostgresErrorCodes.SerializationFailure };
+
     public override string? RowSession => PostgreSqlText.Settings;
 
     // As texts: the driver has no type for numbers of many digits, endless times and months.

@@ -1,5 +1,7 @@
 using System.Globalization;
 using System.IO.Enumeration;
+using System.Security.Cryptography;
+using System.Text;
 using GateChain.Core.Chains.Kinds;
 using GateChain.Core.Expressions;
 using GateChain.Core.Running;
@@ -92,12 +94,18 @@ public sealed class TransferKind : StepKind<TransferSettings>
     {
         var found = FilePattern.Match(context.Folders, context.WorkFolder, settings.Path, cancel);
         var done = new List<Done>();
-        foreach (var file in found)
+        var folder = IsFolder(client, settings.To!);
+        var ways = found.Select(f => (File: f, To: Target(settings.To!, f.Name, found.Count, folder))).ToList();
+        if (ways.GroupBy(w => w.To).FirstOrDefault(g => g.Count() > 1) is { } same)
+        {
+            throw new StepFailedException("same-target", $"{same.Count()} files would become {same.Key}: {string.Join(", ", same.Take(3).Select(w => w.File.FullName))}", "Nothing was sent. Take one folder after the other.");
+        }
+        foreach (var (file, to) in ways)
         {
             cancel.ThrowIfCancellationRequested();
-            var to = Target(settings.To!, file.Name, found.Count, IsFolder(client, settings.To!));
             if (!settings.Overwrite && client.Exists(to)) { throw new StepFailedException("exists", $"{to} is there already", "Set overwrite: true to replace it."); }
-            var part = to + Part;
+            MakeFolders(client, to[..Math.Max(0, to.LastIndexOf('/'))]);
+            var part = PartOf(context, to, file.Length, file.LastWriteTimeUtc);
             var from = client.Exists(part) ? client.GetAttributes(part).Size : 0;
             if (from > file.Length) { from = 0; }
             using (var source = file.OpenRead())
@@ -117,7 +125,7 @@ public sealed class TransferKind : StepKind<TransferSettings>
     {
         if (!overwrite && File.Exists(to)) { throw new StepFailedException("exists", $"{to} is there already", "Set overwrite: true to replace it."); }
         Directory.CreateDirectory(System.IO.Path.GetDirectoryName(to)!);
-        var part = to + Part;
+        var part = PartOf(context, to, file.Length, file.LastWriteTimeUtc);
         var from = File.Exists(part) && new FileInfo(part).Length <= file.Length ? new FileInfo(part).Length : 0;
         using (var source = client.OpenRead(file.FullName))
         using (var target = new FileStream(part, from > 0 ? FileMode.Open : FileMode.Create, FileAccess.Write))
@@ -140,6 +148,17 @@ public sealed class TransferKind : StepKind<TransferSettings>
         }
         source.CopyTo(target, 1 << 16);
         target.Flush();
+    }
+
+    // Named after the work and the file as it is: what another file of the same name has left is never gone on with.
+    internal static string PartOf(AttemptContext context, string to, long length, DateTime changed) =>
+        $"{to}.{Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes($"{context.WorkKey}|{length}|{changed.Ticks}")).AsSpan(0, 6))}{Part}";
+
+    static void MakeFolders(SftpClient client, string folder)
+    {
+        if (folder.Length == 0 || client.Exists(folder)) { return; }
+        MakeFolders(client, folder[..Math.Max(0, folder.LastIndexOf('/'))]);
+        client.CreateDirectory(folder);
     }
 
     static void Check(long arrived, long sent, string name)

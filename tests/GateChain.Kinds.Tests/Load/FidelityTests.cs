@@ -169,6 +169,25 @@ public sealed class FidelityTests(Servers.Databases databases) : IDisposable
         Assert.Equal("1 Müller|2 A|3 x ", await AskAsync($"SELECT id, v FROM {_table} ORDER BY id"));
     }
 
+    [Theory]
+    [InlineData("mysql")]
+    [InlineData("postgresql")]
+    public async Task UpsertsAtOnceIntoOneTableAllGoThrough(string type)
+    {
+        databases.Connect(_bench, type);
+        await ExecuteAsync($"CREATE TABLE {_table} (id int primary key, v varchar(20))");
+        await ExecuteAsync($"CREATE INDEX i{_table} ON {_table} (v)");
+        for (var f = 0; f < 4; f++)
+        {
+            // By turns up and down: each locks what the other wants next.
+            var ids = Enumerable.Range(1, 2_000);
+            _bench.Write($"in{f}.csv", "id,v\n" + string.Concat((f % 2 == 0 ? ids : ids.Reverse()).Select(i => $"{i},{f}-{i}\n")));
+        }
+        var loads = await Task.WhenAll(Enumerable.Range(0, 4).Select(f => LoadAsync($$"""{"csv": "in{{f}}.csv"}""", Into(""", "mode": "upsert", "key": ["id"]"""))));
+        Assert.All(loads, l => Assert.True(l.Error is null, l.Error?.Message));
+        Assert.Equal("2000", await AskAsync($"SELECT count(*) AS c FROM {_table}"));
+    }
+
     // Types of PostgreSQL, into itself and into files
 
     [Theory]

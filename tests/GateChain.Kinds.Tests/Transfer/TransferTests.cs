@@ -69,14 +69,50 @@ public sealed class TransferTests : IDisposable
     public async Task ATransferThatWasCutGoesOn(bool get)
     {
         var content = Enumerable.Range(0, 300_000).Select(i => (byte)(i * 7 % 251)).ToArray();
-        var (source, part) = get ? (There("big"), _bench["in/big.gatechain-part"]) : (_bench["big"], There("big.gatechain-part"));
+        var (source, to) = get ? (There("big"), _bench["in/big"]) : (_bench["big"], There("big"));
         File.WriteAllBytes(source, content);
+        // Servers tell whole seconds.
+        var changed = new DateTime(2026, 11, 22, 4, 0, 0, DateTimeKind.Utc);
+        File.SetLastWriteTimeUtc(source, changed);
+        var part = TransferKind.PartOf(_bench.Context(), to, content.Length, changed);
         Directory.CreateDirectory(Path.GetDirectoryName(part)!);
         File.WriteAllBytes(part, content[..100_000]);
         Assert.Null((get ? await TransferAsync("get", There("big"), "in/big") : await TransferAsync("put", "big", There("big"))).Error);
         Assert.Equal(content, File.ReadAllBytes(get ? _bench["in/big"] : There("big")));
         Assert.Contains(_bench.Log, l => l.EndsWith("goes on behind 100,000 bytes", StringComparison.Ordinal));
         Assert.False(File.Exists(part));
+    }
+
+    [Theory]
+    [InlineData(true)]
+    [InlineData(false)]
+    public async Task WhatAnotherFileOfTheSameNameHasLeftIsNotGoneOnWith(bool get)
+    {
+        var content = Enumerable.Range(0, 300_000).Select(i => (byte)(i * 7 % 251)).ToArray();
+        var (source, to) = get ? (There("big"), _bench["in/big"]) : (_bench["big"], There("big"));
+        File.WriteAllBytes(source, content);
+        Directory.CreateDirectory(Path.GetDirectoryName(to)!);
+        foreach (var part in (string[])[to + ".gatechain-part", TransferKind.PartOf(_bench.Context(), to, content.Length, new(2026, 1, 1, 0, 0, 0, DateTimeKind.Utc)), TransferKind.PartOf(_bench.Context("another run"), to, content.Length, File.GetLastWriteTimeUtc(source))])
+        {
+            File.WriteAllBytes(part, new byte[100_000]);
+        }
+        Assert.Null((get ? await TransferAsync("get", There("big"), "in/big") : await TransferAsync("put", "big", There("big"))).Error);
+        Assert.Equal(content, File.ReadAllBytes(to));
+    }
+
+    [Fact]
+    public async Task FoldersAreMadeOnTheServerAndFilesOfOneNameDoNotTakeEachOthersPlace()
+    {
+        foreach (var name in (string[])["a/x.csv", "b/x.csv"])
+        {
+            Directory.CreateDirectory(Path.GetDirectoryName(_bench[name])!);
+            File.WriteAllText(_bench[name], name);
+        }
+        Assert.Null((await TransferAsync("put", "a/x.csv", There("new/deep/"))).Error);
+        Assert.Equal("a/x.csv", File.ReadAllText(There("new/deep/x.csv")));
+        var error = (await TransferAsync("put", "**/x.csv", There("both/"), """, "overwrite": true""")).Error!;
+        Assert.Equal("same-target", error.Code);
+        Assert.False(Directory.Exists(There("both")));
     }
 
     [Fact]

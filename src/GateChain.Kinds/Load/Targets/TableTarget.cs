@@ -76,23 +76,42 @@ sealed class TableTarget : LoadTarget
     public override Value Finish(Func<long, long, Value> outputs)
     {
         Complete();
-        if (_stage.EmptiesOutside)
-        {
-            // There it would end the transaction it stands in. A crash from here on goes on from the stage.
-            if (_transaction is not null) { Commit(); }
-            _stage.EmptyTable(null);
-        }
-        _transaction ??= _session.Begin();
-        // First the last of each key, then the comparison: else an earlier row would come to the front when the last one is in the table already.
-        var superseded = _stage.DropSuperseded(_transaction);
-        var unchanged = _stage.DropUnchanged(_transaction);
-        _stage.MoveToTable(_transaction);
-        if (superseded > 0) { _log.Note($"{superseded:N0} rows were replaced by later ones with the same key"); }
-        var result = outputs(unchanged, superseded);
-        _marks.Finish(_transaction, ValueJson.ToText(result, plain: false));
-        Commit();
+        // All rows are in the stage, so what follows can be done again.
+        if (_transaction is not null) { Commit(); }
+        if (_stage.EmptiesOutside) { _stage.EmptyTable(null); }
+        var result = Move(outputs);
         _stage.Drop();
         return result;
+    }
+
+    const int Tries = 6;
+
+    // Others may be at work on the same rows; a server ends one of two who wait for each other.
+    Value Move(Func<long, long, Value> outputs)
+    {
+        for (var nth = 1; ; nth++)
+        {
+            try
+            {
+                _transaction = _session.Begin();
+                // First the last of each key, then the comparison: else an earlier row would come to the front when the last one is in the table already.
+                var superseded = _stage.DropSuperseded(_transaction);
+                var unchanged = _stage.DropUnchanged(_transaction);
+                _stage.MoveToTable(_transaction);
+                if (superseded > 0) { _log.Note($"{superseded:N0} rows were replaced by later ones with the same key"); }
+                var result = outputs(unchanged, superseded);
+                _marks.Finish(_transaction, ValueJson.ToText(result, plain: false));
+                Commit();
+                return result;
+            }
+            catch (DbException e) when (nth < Tries && _session.Dialect.IsDeadlock(e))
+            {
+                _log.Note($"others were at work on the same rows; it is tried again ({nth} of {Tries - 1})");
+                try { Undo(); }
+                catch (Exception gone) when (gone is DbException or InvalidOperationException) { _transaction = null; }
+                Thread.Sleep(Random.Shared.Next(20, 100 * nth));
+            }
+        }
     }
 
     void Complete()
