@@ -48,6 +48,9 @@ abstract class Dialect
     /// <summary>What the driver calls a parameter.</summary>
     public virtual string ParameterName(string name) => Marker + name;
 
+    /// <summary>Which row of those that were written since the last time all were through a failure is about, from 1, and what of it; null where the server does not say.</summary>
+    public virtual (int? Nth, string? What) RefusedRow(DbException e) => (null, null);
+
     /// <summary>Whether the server has ended a transaction because it and another waited for each other: done again, it may go through.</summary>
     public virtual bool IsDeadlock(DbException e) => false;
 

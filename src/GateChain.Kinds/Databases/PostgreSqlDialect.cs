@@ -1,6 +1,7 @@
 using System.Data.Common;
 using System.Globalization;
 using System.Net.Sockets;
+using System.Text.RegularExpressions;
 using GateChain.Core.Chains.Kinds;
 using GateChain.Core.Running.Events;
 using GateChain.Core.Values;
@@ -13,7 +14,7 @@ using NpgsqlTypes;
 namespace GateChain.Kinds.Databases;
 
 /// <summary>PostgreSQL, from version 13 on.</summary>
-sealed class PostgreSqlDialect : Dialect
+sealed partial class PostgreSqlDialect : Dialect
 {
     public override string Type => "postgresql";
     public override string Doc => "A PostgreSQL database, from version 13 on.";
@@ -26,7 +27,7 @@ sealed class PostgreSqlDialect : Dialect
         var npgsql = new NpgsqlConnection(new NpgsqlConnectionStringBuilder
         {
             Host = settings.Host, Port = settings.Port ?? 5432, Database = settings.Database, Username = settings.User, Password = settings.Password,
-            Timeout = Math.Max(1, (int)settings.ConnectTimeout.TotalSeconds), CommandTimeout = 0, Pooling = false, ApplicationName = "Gate Chain", KeepAlive = 30,
+            Timeout = Math.Max(1, (int)settings.ConnectTimeout.TotalSeconds), CommandTimeout = 0, Pooling = false, ApplicationName = "Gate Chain", KeepAlive = 30, IncludeErrorDetail = true,
             SslMode = settings.TlsRule switch { Tls.Verify => SslMode.VerifyFull, Tls.Require => SslMode.Require, Tls.Off => SslMode.Disable, _ => SslMode.Prefer },
         }.ToString());
         npgsql.Notice += (_, e) => notice($"{e.Notice.Severity.ToLowerInvariant()}: {e.Notice.MessageText}");
@@ -75,6 +76,13 @@ sealed class PostgreSqlDialect : Dialect
     };
 
     static string? Where(PostgresException p) => string.Join(" ", new[] { p.Detail, p.Hint, p.Position > 0 ? string.Create(CultureInfo.InvariantCulture, $"At character {p.Position}.") : null }.OfType<string>()) is { Length: > 0 } text ? text : null;
+
+    // “COPY gatechain_stage_1, line 3, column v: "abc"”
+    public override (int? Nth, string? What) RefusedRow(DbException e) =>
+        e is PostgresException { Where: { } where } && CopyLine().Match(where) is { Success: true } line ? (int.Parse(line.Groups[1].Value, CultureInfo.InvariantCulture), line.Groups[2].Value) : (null, null);
+
+    [GeneratedRegex(@"^COPY [^,]+, line (\d+)(?:, (column .*))?", RegexOptions.CultureInvariant | RegexOptions.Singleline)]
+    private static partial Regex CopyLine();
 
     public override bool IsDeadlock(DbException e) => e is PostgresException { SqlState: PostgresErrorCodes.DeadlockDetected or PostgresErrorCodes.SerializationFailure };
 

@@ -30,8 +30,20 @@ sealed class LoadWork(LoadSettings settings, AttemptContext context, RowSource s
         }
         if (progress is not null) { GoOn(rejects, progress); }
         else { rejects.Truncate(0); }
-        return Transfer(reader, target, rejects);
+        try { return Transfer(reader, target, rejects); }
+        catch (Exception e) when (!cancel.IsCancellationRequested && target.Refused(e) is var (error, nth, what)) { return Refused(error, nth, what); }
     }
+
+    // The database refuses a row: it is named as near as the database tells.
+    AttemptResult Refused(StepError error, int? nth, string? what)
+    {
+        var where = nth is > 0 && nth <= _lines.Count ? $"line {_lines[nth.Value - 1]:N0} of {source.What}{(what is null ? "" : $", {Shorten.Text(what, 200)}")}"
+            : _lines.Count > 0 ? $"between line {_lines[0]:N0} and line {_lines[^1]:N0} of {source.What}" : $"when the rows of {source.What} were put into the table";
+        return new(Value.EmptyMap, error with { Message = $"{error.Message} ({where})", Detail = $"{error.Detail}{(error.Detail is null ? "" : "\n")}The table is as it was. Rows that the database refuses are no rejects: say what columns hold with “type”, “required”, “min” and “max”, and they are." });
+    }
+
+    // Of the rows that were written since the last checkpoint.
+    readonly List<long> _lines = [];
 
     AttemptResult Transfer(RowReader reader, LoadTarget target, RejectFile rejects)
     {
@@ -49,12 +61,18 @@ sealed class LoadWork(LoadSettings settings, AttemptContext context, RowSource s
                     _rejected++;
                     rejects.Add(source, source.LineOf(_read), reason);
                 }
-                else if (_rejected <= settings.Reject.Limit) { target.Add(row); }
+                else if (_rejected <= settings.Reject.Limit)
+                {
+                    _lines.Add(source.LineOf(_read));
+                    target.Add(row);
+                }
             }
             rejects.Flush();
             if (ended) { return Finish(target, rejects); }
             // A source that gives its rows in another order next time has to be read from its start.
             if (source.IsSteady) { target.Checkpoint(string.Create(CultureInfo.InvariantCulture, $"{_read} {_rejected} {rejects.Length}")); }
+            // What a source that is not steady has written is not kept by a checkpoint; of very many the latest are remembered.
+            if (source.IsSteady || _lines.Count > 1_000_000) { _lines.Clear(); }
             Tell();
         }
     }

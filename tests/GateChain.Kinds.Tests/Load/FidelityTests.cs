@@ -188,6 +188,24 @@ public sealed class FidelityTests(Servers.Databases databases) : IDisposable
         Assert.Equal("2000", await AskAsync($"SELECT count(*) AS c FROM {_table}"));
     }
 
+    [Theory]
+    [InlineData("v varchar(3)", "abcd", "value too long for type character varying(3) (line 1,503 of in.csv, column v: \"abcd\")")]
+    [InlineData("v numeric(4,2)", "1234.5", "numeric field overflow (line 1,503 of in.csv")]
+    [InlineData("v smallint", "70000", "value \"70000\" is out of range for type smallint (line 1,503 of in.csv, column v: \"70000\")")]
+    [InlineData("v text NOT NULL", "", "null value in column \"v\"")]
+    [InlineData("v text UNIQUE", "1", "duplicate key value violates unique constraint")]
+    public async Task ARowThatTheDatabaseRefusesIsNamed(string column, string value, string says)
+    {
+        databases.Connect(_bench, "postgresql");
+        await ExecuteAsync($"CREATE TABLE {_table} (id int, {column})");
+        _bench.Write("in.csv", "id,v\n" + string.Concat(Enumerable.Range(1, 2_000).Select(i => i == 1_502 ? $"{i},{value}\n" : $"{i},{i % (column.Contains("UNIQUE", StringComparison.Ordinal) ? 5_000 : 9)}\n")));
+        var error = (await LoadAsync("""{"csv": "in.csv"}""", Into(), """, "batch": 1000""")).Error!;
+        Assert.Contains(says, error.Message, StringComparison.Ordinal);
+        Assert.DoesNotContain("redacted", error.ToString(), StringComparison.Ordinal);
+        Assert.Equal("0", await AskAsync($"SELECT count(*) AS c FROM {_table}"));
+        if (column.Contains("UNIQUE", StringComparison.Ordinal)) { Assert.Contains("Key (v)=(1) already exists", error.Detail, StringComparison.Ordinal); }
+    }
+
     // Types of PostgreSQL, into itself and into files
 
     [Theory]

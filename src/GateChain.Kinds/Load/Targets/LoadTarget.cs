@@ -1,3 +1,4 @@
+using GateChain.Core.Running.Events;
 using GateChain.Core.Values;
 
 namespace GateChain.Kinds.Load.Targets;
@@ -20,6 +21,9 @@ abstract class LoadTarget : IDisposable
 
     /// <summary>Takes everything back: the target is as it was.</summary>
     public abstract void Abandon();
+
+    /// <summary>What a failure of the target is about: the failure in words, and the row of those since the last checkpoint, from 1; null when it is not the target's.</summary>
+    public virtual (StepError Error, int? Nth, string? What)? Refused(Exception e) => null;
 
     public abstract void Dispose();
 }

@@ -1,6 +1,6 @@
 using System.Data.Common;
 using System.Globalization;
-using GateChain.Core.Running;
+using GateChain.Core.Running.Events;
 using GateChain.Core.Values;
 using GateChain.Kinds.Contract;
 using GateChain.Kinds.Databases;
@@ -113,6 +113,10 @@ sealed class TableTarget : LoadTarget
             }
         }
     }
+
+    public override (StepError Error, int? Nth, string? What)? Refused(Exception e) =>
+        e is not DbException refused || _session.Dialect.Error(e, _session.Name) is not { Code: "sql" or "constraint" } error ? null
+            : _session.Dialect.RefusedRow(refused) is var (nth, what) ? (error, nth, what) : null;
 
     void Complete()
     {
