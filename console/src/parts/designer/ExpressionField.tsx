@@ -8,6 +8,7 @@ import { lookAtExpression, type Spot } from "../../core/api/client";
 import type { ExpressionResult } from "../../core/api/types";
 import { expressionAt, expressionsIn } from "../../core/designer/templates";
 import { difference } from "../../core/document/tree";
+import { Echoes } from "./echoes";
 import { ExpressionBuilder } from "./ExpressionBuilder";
 import { NamePicker } from "./NamePicker";
 import { useDesigning } from "./useDesign";
@@ -43,6 +44,7 @@ export function ExpressionField({ label, description, value, spot, template = fa
   // The editor lives as long as the field; what it calls is always the latest.
   const now = useRef({ value, spot, template, commit, pastRun, look });
   now.current = { value, spot, template, commit, pastRun, look };
+  const echoes = useRef(new Echoes());
   const timer = useRef<ReturnType<typeof setTimeout> | undefined>(undefined);
   const lookTimer = useRef<ReturnType<typeof setTimeout> | undefined>(undefined);
 
@@ -50,7 +52,9 @@ export function ExpressionField({ label, description, value, spot, template = fa
     clearTimeout(timer.current);
     timer.current = undefined;
     const text = view.current?.state.doc.toString() ?? "";
-    if (text !== now.current.value) now.current.commit(text);
+    if (text === now.current.value) return;
+    echoes.current.send(text);
+    now.current.commit(text);
   };
 
   const lookNow = async () => {
@@ -152,7 +156,8 @@ export function ExpressionField({ label, description, value, spot, template = fa
     const editor = view.current;
     // What comes from elsewhere is shown, unless somebody is typing: what was typed before may come back late, and without the space it ended in.
     const shown = editor?.state.doc.toString() ?? "";
-    if (!editor || timer.current !== undefined || shown.trim() === value.trim()) return;
+    const stale = echoes.current.isStale(value);
+    if (!editor || stale || timer.current !== undefined || shown.trim() === value.trim()) return;
     const { from, toA, toB } = difference(shown, value);
     editor.dispatch({ changes: { from, to: toA, insert: value.slice(from, toB) } });
     clearTimeout(timer.current);

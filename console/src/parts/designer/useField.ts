@@ -1,4 +1,5 @@
 import { useEffect, useRef, useState } from "react";
+import { Echoes } from "./echoes";
 import { whenPointerIsUp } from "./whenPointerIsUp";
 
 const COMMIT_AFTER = 250;
@@ -7,16 +8,20 @@ const COMMIT_AFTER = 250;
 export function useField(value: string, commit: (value: string) => void) {
   const [text, setText] = useState(value);
   const timer = useRef<ReturnType<typeof setTimeout> | undefined>(undefined);
+  const echoes = useRef(new Echoes());
   const now = useRef({ text, value, commit });
   now.current = { text, value, commit };
   const flush = () => {
     clearTimeout(timer.current);
     timer.current = undefined;
-    if (now.current.text !== now.current.value) now.current.commit(now.current.text);
+    if (now.current.text === now.current.value) return;
+    echoes.current.send(now.current.text);
+    now.current.commit(now.current.text);
   };
   useEffect(() => {
     // What comes from elsewhere is shown, unless somebody is typing.
-    if (timer.current === undefined) setText(value);
+    const stale = echoes.current.isStale(value);
+    if (!stale && timer.current === undefined) setText(value);
   }, [value]);
   useEffect(() => {
     // A page that is left or loaded anew takes along what was just typed.
