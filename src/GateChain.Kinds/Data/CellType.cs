@@ -14,7 +14,7 @@ readonly record struct CellType(CellKind Kind, int Precision = 0, int Scale = 0)
     {
         var open = name.IndexOf('(', StringComparison.Ordinal);
         var word = (open < 0 ? name : name[..open]).Trim().ToLowerInvariant();
-        if (name.EndsWith(']') || word is "struct" or "map" or "union") { return new(CellKind.Json); }
+        if (name.EndsWith(']') || word is "struct" or "map" or "union") { return new(CellKind.Text); }
         switch (word)
         {
             case "boolean" or "bool": return new(CellKind.Bool);

@@ -75,6 +75,22 @@ abstract class Dialect
         ColumnType.Int => "BIGINT", ColumnType.Double => "DOUBLE PRECISION", ColumnType.Bool => "BOOLEAN", ColumnType.Timestamp => "TIMESTAMP", _ => "TEXT",
     };
 
+    /// <summary>The type of a column that is created for what a source has; a text for what the database has no exact type for.</summary>
+    public virtual string TypeOf(CellType type, bool isKey) => type.Kind switch
+    {
+        CellKind.Int => TypeOf(ColumnType.Int, isKey),
+        CellKind.Double => TypeOf(ColumnType.Double, isKey),
+        CellKind.Bool => TypeOf(ColumnType.Bool, isKey),
+        CellKind.Timestamp or CellKind.TimestampUtc => TypeOf(ColumnType.Timestamp, isKey),
+        CellKind.Decimal when type.Precision > 0 && type.Precision <= MostDigits => $"DECIMAL({type.Precision}, {type.Scale})",
+        CellKind.Date => "DATE",
+        CellKind.Time => "TIME",
+        _ => TypeOf(ColumnType.String, isKey),
+    };
+
+    /// <summary>How many digits its decimals may have.</summary>
+    protected virtual int MostDigits => 38;
+
     /// <summary>A cell of a row as the driver takes it. No number passes through a binary one.</summary>
     public virtual object ToRow(object? cell) => cell switch
     {
@@ -116,16 +132,14 @@ abstract class Dialect
     /// <summary>What a row of a stage is told by, growing as rows come.</summary>
     protected virtual string? RowId => null;
 
-    /// <summary>Selects the rows of a stage; of several with the same key the last one, where the database does not see to that by itself.</summary>
-    protected virtual string LastOfEach(string names, IReadOnlyList<string> key, string stage) => $"SELECT {names} FROM {stage} WHERE true";
-
-    /// <summary>What brings rows of a stage into a table whose keys tell rows apart.</summary>
+    /// <summary>What brings rows of a stage, with one row for each key, into a table whose keys tell rows apart.</summary>
     public virtual string Upsert(string table, IReadOnlyList<string> columns, IReadOnlyList<string> key, string stage)
     {
         var names = string.Join(", ", columns.Select(Quote));
         var others = columns.Where(c => !key.Contains(c)).Select(c => $"{Quote(c)} = excluded.{Quote(c)}").ToList();
         // "WHERE true" tells the parser that ON CONFLICT belongs to the insert.
-        return $"INSERT INTO {table} ({names}) {LastOfEach(names, key, stage)} ON CONFLICT ({string.Join(", ", key.Select(Quote))}) {(others.Count == 0 ? "DO NOTHING" : "DO UPDATE SET " + string.Join(", ", others))}";
+        // In the order of the keys: two at once then never wait for each other.
+        return $"INSERT INTO {table} ({names}) SELECT {names} FROM {stage} WHERE true ORDER BY {string.Join(", ", key.Select(Quote))} ON CONFLICT ({string.Join(", ", key.Select(Quote))}) {(others.Count == 0 ? "DO NOTHING" : "DO UPDATE SET " + string.Join(", ", others))}";
     }
 
     /// <summary>A parameter with a value.</summary>

@@ -50,9 +50,12 @@ sealed class DuckDbDialect : Dialect
         await command.ExecuteNonQueryAsync(cancel).ConfigureAwait(false);
     }
 
-    protected override string LastOfEach(string names, IReadOnlyList<string> key, string stage) => $"SELECT {names} FROM {stage} QUALIFY row_number() OVER (PARTITION BY {string.Join(", ", key.Select(Quote))} ORDER BY rowid DESC) = 1";
-
     public override string ParameterName(string name) => name;
+
+    public override string TypeOf(CellType type, bool isKey) => type.Kind switch
+    {
+        CellKind.TimestampUtc => "TIMESTAMPTZ", CellKind.Bytes => "BLOB", CellKind.Uuid => "UUID", _ => base.TypeOf(type, isKey),
+    };
 
     protected override string? RowId => "rowid";
 

@@ -68,6 +68,17 @@ sealed class MySqlDialect : Dialect
         };
     }
 
+    protected override int MostDigits => 65;
+
+    // The name of the type does not say how many digits there are.
+    public override CellType? TypeOf(DbDataReader reader, int column) =>
+        base.TypeOf(reader, column) is not { } type ? null : type.Kind == CellKind.Decimal && ((MySqlDataReader)reader).GetColumnSchema()[column] is { NumericPrecision: { } precision, NumericScale: { } scale } ? new(CellKind.Decimal, precision, scale) : type;
+
+    public override string TypeOf(CellType type, bool isKey) => type.Kind switch
+    {
+        CellKind.Time => "TIME(6)", CellKind.Bytes => "LONGBLOB", CellKind.Json => "JSON", CellKind.Uuid => "CHAR(36)", _ => base.TypeOf(type, isKey),
+    };
+
     // Rows of a stage are told by a number of their own.
     const string StageRow = "gatechain_row";
     protected override string? RowId => StageRow;
@@ -82,7 +93,7 @@ sealed class MySqlDialect : Dialect
     {
         var names = string.Join(", ", columns.Select(Quote));
         var others = columns.Where(c => !key.Contains(c)).DefaultIfEmpty(key[0]).Select(c => $"{Quote(c)} = VALUES({Quote(c)})");
-        return $"INSERT INTO {table} ({names}) SELECT {names} FROM {stage} ON DUPLICATE KEY UPDATE {string.Join(", ", others)}";
+        return $"INSERT INTO {table} ({names}) SELECT {names} FROM {stage} ORDER BY {string.Join(", ", key.Select(Quote))} ON DUPLICATE KEY UPDATE {string.Join(", ", others)}";
     }
 
     public override StepError? Error(Exception e, string connection) => e switch

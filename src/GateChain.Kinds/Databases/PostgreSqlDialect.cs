@@ -46,6 +46,13 @@ sealed partial class PostgreSqlDialect : Dialect
 
     public override string TypeOf(ColumnType? type, bool isKey) => type == ColumnType.Timestamp ? "TIMESTAMPTZ" : base.TypeOf(type, isKey);
 
+    protected override int MostDigits => 1000;
+
+    public override string TypeOf(CellType type, bool isKey) => type.Kind switch
+    {
+        CellKind.Timestamp => "TIMESTAMP", CellKind.Bytes => "BYTEA", CellKind.Uuid => "UUID", CellKind.Json => "JSON", CellKind.Decimal when type.Precision == 0 => "NUMERIC", _ => base.TypeOf(type, isKey),
+    };
+
     // The server finds out the type of a text by where it stands.
     public override DbParameter Parameter(DbCommand command, string name, Value value)
     {
@@ -97,10 +104,8 @@ sealed partial class PostgreSqlDialect : Dialect
         return column => reader.IsDBNull(column) ? null : PostgreSqlText.Read(types[column], reader.GetString(column));
     }
 
-    protected override string? RowId => "ctid";
-
     // A stage's rows stand in the order they came in.
-    protected override string LastOfEach(string names, IReadOnlyList<string> key, string stage) => $"SELECT DISTINCT ON ({string.Join(", ", key.Select(Quote))}) {names} FROM {stage} ORDER BY {string.Join(", ", key.Select(Quote))}, ctid DESC";
+    protected override string? RowId => "ctid";
 
     // As text: some types of columns know no equality.
     public override string Same(string a, string b) => $"{a}::text IS NOT DISTINCT FROM {b}::text";

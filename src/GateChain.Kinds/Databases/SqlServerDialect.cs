@@ -3,6 +3,7 @@ using System.Data.Common;
 using GateChain.Core.Chains.Kinds;
 using GateChain.Core.Running.Events;
 using GateChain.Kinds.Connections;
+using GateChain.Kinds.Data;
 using GateChain.Kinds.Contract;
 using GateChain.Kinds.Settings;
 using Microsoft.Data.SqlClient;
@@ -54,6 +55,11 @@ sealed class SqlServerDialect : Dialect
     public override string TypeOf(ColumnType? type, bool isKey) => type switch
     {
         ColumnType.Double => "FLOAT", ColumnType.Bool => "BIT", ColumnType.Timestamp => "DATETIME2", null or ColumnType.String => isKey ? "NVARCHAR(255)" : "NVARCHAR(MAX)", _ => base.TypeOf(type, isKey),
+    };
+
+    public override string TypeOf(CellType type, bool isKey) => type.Kind switch
+    {
+        CellKind.Bytes => "VARBINARY(MAX)", CellKind.Uuid => "UNIQUEIDENTIFIER", CellKind.TimestampUtc => "DATETIME2", _ => base.TypeOf(type, isKey),
     };
 
     public override string Upsert(string table, IReadOnlyList<string> columns, IReadOnlyList<string> key, string stage)

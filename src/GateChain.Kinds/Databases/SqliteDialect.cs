@@ -101,6 +101,12 @@ sealed class SqliteDialect : Dialect
         _ => base.ToRow(value),
     };
 
+    // It has no types for times; a decimal's column makes numbers of what it can hold.
+    public override string TypeOf(CellType type, bool isKey) => type.Kind switch
+    {
+        CellKind.Decimal => "NUMERIC", CellKind.Bytes => "BLOB", CellKind.Date or CellKind.Time or CellKind.Timestamp or CellKind.TimestampUtc => "TEXT", _ => base.TypeOf(type, isKey),
+    };
+
     // A delete without a condition is the quick way there.
     public override string Truncate(string table) => $"DELETE FROM {table}";
 

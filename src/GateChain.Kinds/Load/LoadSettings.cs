@@ -84,7 +84,7 @@ public sealed record LoadInto
     [Setting("The columns that tell rows apart, for `upsert`; the table needs a primary key or unique index on them.", RequiredFor = "mode: upsert")]
     public IReadOnlyList<string> Key { get; init; } = [];
 
-    [Setting("Whether a table that is not there is created; its columns get the types that `columns` says, and are texts where it says none.")]
+    [Setting("Whether a table that is not there is created; its columns get the types that `columns` says, else those of the source; what comes from a text file is a text.")]
     public bool Create { get; init; }
 }
 

@@ -31,7 +31,26 @@ sealed class LoadWork(LoadSettings settings, AttemptContext context, RowSource s
         if (progress is not null) { GoOn(rejects, progress); }
         else { rejects.Truncate(0); }
         try { return Transfer(reader, target, rejects); }
-        catch (Exception e) when (!cancel.IsCancellationRequested && target.Refused(e) is var (error, nth, what)) { return Refused(error, nth, what); }
+        catch (Exception e) when (!cancel.IsCancellationRequested && target.Refused(e) is var (error, nth, what))
+        {
+            TakeBack(target);
+            return Refused(error, nth, what);
+        }
+        // With what a query had given nobody can go on: it may give its rows in another order.
+        catch when (!source.IsSteady)
+        {
+            TakeBack(target);
+            throw;
+        }
+    }
+
+    static void TakeBack(LoadTarget target)
+    {
+        try { target.Abandon(); }
+        catch (Exception e) when (e is System.Data.Common.DbException or InvalidOperationException or IOException)
+        {
+            // The connection is gone; the next attempt, or a load of the same work, clears it.
+        }
     }
 
     // The database refuses a row: it is named as near as the database tells.

@@ -7,6 +7,7 @@ using GateChain.Kinds.Sql;
 namespace GateChain.Kinds.Tests.Load;
 
 /// <summary>Values arrive as they were: each of these was changed, or lost, while the run was green.</summary>
+[Collection("stages")]
 public sealed class FidelityTests(Servers.Databases databases) : IDisposable
 {
     readonly Bench _bench = new();
@@ -203,7 +204,27 @@ public sealed class FidelityTests(Servers.Databases databases) : IDisposable
         Assert.Contains(says, error.Message, StringComparison.Ordinal);
         Assert.DoesNotContain("redacted", error.ToString(), StringComparison.Ordinal);
         Assert.Equal("0", await AskAsync($"SELECT count(*) AS c FROM {_table}"));
+        // Nobody goes on with what it had gathered.
+        Assert.Equal("0", await AskAsync("SELECT count(*) AS c FROM information_schema.tables WHERE table_name LIKE 'gatechain_stage%'"));
         if (column.Contains("UNIQUE", StringComparison.Ordinal)) { Assert.Contains("Key (v)=(1) already exists", error.Detail, StringComparison.Ordinal); }
+    }
+
+    [Theory]
+    [InlineData("postgresql", "SELECT 1.10::numeric(12,2) AS n, date '2024-02-29' AS d, time '01:02:03.5' AS t, timestamp '2024-02-29 01:02:03.123456' AS ts, timestamptz '2024-02-29 01:02:03+00' AS tz, 5::bigint AS i, true AS b, 0.5::float8 AS f, '\\x00ff'::bytea AS y, 'a0eebc99-9c0b-4ef8-bb6d-6bb9bd380a11'::uuid AS u, '{1,NULL}'::int[] AS l",
+        "SELECT string_agg(data_type, ', ' ORDER BY ordinal_position) AS t FROM information_schema.columns WHERE table_name = 'TABLE'", "numeric, date, time without time zone, timestamp without time zone, timestamp with time zone, bigint, boolean, double precision, bytea, uuid, text")]
+    [InlineData("mysql", "SELECT cast(1.10 as decimal(12,2)) AS n, date '2024-02-29' AS d, cast('01:02:03.5' as time(6)) AS t, cast('2024-02-29 01:02:03.123456' as datetime(6)) AS ts, cast(5 as signed) AS i, 0.5e0 AS f, 'x' AS s",
+        "SELECT group_concat(data_type ORDER BY ordinal_position SEPARATOR ', ') AS t FROM information_schema.columns WHERE table_name = 'TABLE'", "decimal, date, time, datetime, bigint, double, text")]
+    [InlineData("duckdb", "SELECT 1.10::DECIMAL(12,2) AS n, DATE '2024-02-29' AS d, TIME '01:02:03.5' AS t, TIMESTAMP '2024-02-29 01:02:03.123456' AS ts, 5::BIGINT AS i, true AS b, 0.5::DOUBLE AS f, '\\x00\\xff'::BLOB AS y, [1, NULL] AS l",
+        "SELECT string_agg(data_type, ', ' ORDER BY ordinal_position) AS t FROM information_schema.columns WHERE table_name = 'TABLE'", "DECIMAL(12,2), DATE, TIME, TIMESTAMP, BIGINT, BOOLEAN, DOUBLE, BLOB, VARCHAR")]
+    public async Task ATableThatIsCreatedHasTheTypesOfItsSource(string type, string query, string ask, string types)
+    {
+        databases.Connect(_bench, type);
+        await MustAsync(Query(query), Into(""", "create": true"""));
+        Assert.Equal(types, await AskAsync(ask.Replace("TABLE", _table, StringComparison.Ordinal)));
+        // Out of it again, all values are what they were.
+        await MustAsync(Query(query), """{"csv": "from.csv"}""");
+        await MustAsync($$"""{"connection": "target", "table": "{{_table}}"}""", """{"csv": "back.csv"}""");
+        Assert.Equal(File.ReadAllText(_bench["from.csv"]).Replace("[1,null]", "LIST", StringComparison.Ordinal), File.ReadAllText(_bench["back.csv"]).Replace("[1,null]", "LIST", StringComparison.Ordinal).Replace("{1,NULL}", "[1,null]", StringComparison.Ordinal).Replace("\"[1,null]\"", "\"LIST\"", StringComparison.Ordinal));
     }
 
     // Types of PostgreSQL, into itself and into files

@@ -6,6 +6,7 @@ using GateChain.Kinds.Sql;
 namespace GateChain.Kinds.Tests.Load;
 
 /// <summary>The kind <c>load</c> from anything into anything, on real databases.</summary>
+[Collection("stages")]
 public sealed class SourceAndTargetTests(Servers.Databases databases) : IDisposable
 {
     readonly Bench _bench = new();

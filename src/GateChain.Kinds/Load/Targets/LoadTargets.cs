@@ -23,7 +23,7 @@ static class LoadTargets
             { Csv: { } csv } => new CsvTarget(context.Resolve(csv), names),
             { Jsonl: { } jsonl } => new JsonLinesTarget(context.Resolve(jsonl), names),
             { Parquet: { } parquet } => new ParquetTarget(context.Resolve(parquet), [.. columns.Select(c => (c.Key, TypeOf(c.Type) ?? FromSource(settings, source, c.Key) ?? new(CellKind.Text)))]),
-            _ => Table(settings, columns, context, cancel),
+            _ => Table(settings, columns, source, context, cancel),
         };
     }
 
@@ -42,7 +42,7 @@ static class LoadTargets
         return at < 0 ? null : source.TypeOf(at);
     }
 
-    static TableTarget Table(LoadSettings settings, List<(string Name, ColumnType? Type)> columns, AttemptContext context, CancellationToken cancel)
+    static TableTarget Table(LoadSettings settings, List<(string Name, ColumnType? Type)> columns, RowSource source, AttemptContext context, CancellationToken cancel)
     {
         var into = settings.Into;
         if (into.Table is null) { throw new StepFailedException("setting", "“into” with a connection needs “table”"); }
@@ -57,7 +57,7 @@ static class LoadTargets
                 // Another load may just be creating it too: then it is there, and taken as it is.
                 try
                 {
-                    session.Execute(null, $"CREATE TABLE {session.Dialect.QuoteTable(into.Table)} ({string.Join(", ", columns.Select(c => $"{session.Dialect.Quote(c.Name)} {session.Dialect.TypeOf(c.Type, into.Key.Contains(c.Name))}"))}{keys})");
+                    session.Execute(null, $"CREATE TABLE {session.Dialect.QuoteTable(into.Table)} ({string.Join(", ", columns.Select(c => $"{session.Dialect.Quote(c.Name)} {TypeName(c)}"))}{keys})");
                     context.Log.Note($"the table {into.Table} was created");
                 }
                 catch (System.Data.Common.DbException) when (session.ColumnsOf(into.Table) is { Count: > 0 } made)
@@ -67,6 +67,13 @@ static class LoadTargets
             }
             else { Check(into, there, [.. columns.Select(c => c.Name)]); }
             return new(session, into, [.. columns.Select(c => c.Name)], context);
+
+            // As the settings say, else as the source has it, else a text.
+            string TypeName((string Name, ColumnType? Type) column)
+            {
+                var isKey = into.Key.Contains(column.Name);
+                return column.Type is null && FromSource(settings, source, column.Name) is { } type ? session.Dialect.TypeOf(type, isKey) : session.Dialect.TypeOf(column.Type, isKey);
+            }
         }
         catch
         {
