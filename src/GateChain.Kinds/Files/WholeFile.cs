@@ -11,13 +11,21 @@ static class WholeFile
     static readonly ConcurrentDictionary<string, bool> InUse = new();
     static readonly string Host = new([.. Environment.MachineName.Where(char.IsAsciiLetterOrDigit).Take(32)]);
 
-    /// <summary>A name to write a file under that nobody else has, in its folder. What a killed service has left there of the same file is deleted.</summary>
+    // A folder is gone through once: it may hold very many files, and only services that are gone leave parts.
+    static readonly ConcurrentDictionary<string, bool> Swept = new();
+    const int MostSwept = 1000;
+
+    /// <summary>A name to write a file under that nobody else has, in its folder. Parts that a killed service has left in the folder are deleted when it is written to first.</summary>
     /// <param name="path">Its full path; its folder is there.</param>
     public static string PartOf(string path)
     {
-        var (folder, begins) = (Path.GetDirectoryName(path)!, $".{Path.GetFileName(path)}.{Host}-");
-        foreach (var left in Directory.EnumerateFiles(folder, "." + "*" + Ending).Where(f => Path.GetFileName(f).StartsWith(begins, StringComparison.Ordinal) && !IsAtWork(f, begins.Length)).ToList()) { File.Delete(left); }
-        var part = Path.Combine(folder, $"{begins}{Environment.ProcessId}-{Guid.NewGuid():N}{Ending}");
+        var folder = Path.GetDirectoryName(path)!;
+        if (Swept.Count > MostSwept) { Swept.Clear(); }
+        if (Swept.TryAdd(folder, true))
+        {
+            foreach (var left in Directory.EnumerateFiles(folder, ".*" + Ending).Where(f => !IsAtWork(f)).ToList()) { File.Delete(left); }
+        }
+        var part = Path.Combine(folder, $".{Path.GetFileName(path)}.{Host}-{Environment.ProcessId}-{Guid.NewGuid():N}{Ending}");
         InUse[part] = true;
         return part;
     }
@@ -30,9 +38,11 @@ static class WholeFile
     }
 
     // Numbers of processes come again, those of the service in a container always: its own parts it knows.
-    static bool IsAtWork(string part, int number)
+    static bool IsAtWork(string part)
     {
-        if (!int.TryParse(Path.GetFileName(part)[number..].Split('-')[0], out var process)) { return true; }
+        var name = Path.GetFileName(part)[..^Ending.Length];
+        var who = name[(name.LastIndexOf('.') + 1)..].Split('-');
+        if (who.Length != 3 || who[0] != Host || !int.TryParse(who[1], out var process)) { return true; }
         if (process == Environment.ProcessId) { return InUse.ContainsKey(part); }
         try
         {

@@ -17,19 +17,23 @@ public sealed class WholeFileTests : IDisposable
     {
         using var gone = Process.Start("true");
         gone.WaitForExit();
-        var own = WholeFile.PartOf(_folder["a.csv"]);
-        File.WriteAllText(own, "at work");
-        var begins = Path.GetFileName(own)[..(Path.GetFileName(own).IndexOf($"-{Environment.ProcessId}-", StringComparison.Ordinal) + 1)];
-        var (dead, alive, other) = (_folder[$"{begins}{gone.Id}-x.gatechain-part"], _folder[$"{begins}1-x.gatechain-part"], _folder[".a.csv.elsewhere-77-x.gatechain-part"]);
-        var otherFile = _folder[$"{begins.Replace(".a.csv.", ".b.csv.", StringComparison.Ordinal)}{gone.Id}-x.gatechain-part"];
+        // How parts are named is learned in another folder.
+        using var elsewhere = new TempFolder();
+        var like = Path.GetFileName(WholeFile.PartOf(elsewhere["a.csv"]));
+        string Part(string file, string host, int process) => $".{file}.{host}-{process}-x.gatechain-part";
+        var host = like[".a.csv.".Length..].Split('-')[0];
+        Assert.StartsWith($".a.csv.{host}-{Environment.ProcessId}-", like, StringComparison.Ordinal);
         // A service in a container has the same number every time; what it does not know is of an earlier life.
-        var earlier = _folder[$"{begins}{Environment.ProcessId}-x.gatechain-part"];
-        foreach (var file in (string[])[dead, alive, other, otherFile, earlier]) { File.WriteAllText(file, ""); }
-        WholeFile.Write(_folder["a.csv"], file => file.Write("whole"u8));
+        string[] dead = [Part("a.csv", host, gone.Id), Part("b.csv", host, gone.Id), Part("a.csv", host, Environment.ProcessId)];
+        string[] others = [Part("a.csv", host, 1), Part("a.csv", "elsewhere", gone.Id), ".x.gatechain-part", "a.gatechain-part"];
+        foreach (var file in dead.Concat(others)) { File.WriteAllText(_folder[file], ""); }
+        WholeFile.Write(_folder["a.csv"], file =>
+        {
+            file.Write("whole"u8);
+            WholeFile.Write(_folder["c.csv"], _ => { });
+        });
         Assert.Equal("whole", File.ReadAllText(_folder["a.csv"]));
-        Assert.Equal(new[] { "a.csv", Path.GetFileName(own), Path.GetFileName(alive), Path.GetFileName(other), Path.GetFileName(otherFile) }.Order(StringComparer.Ordinal), Names());
-        WholeFile.End(own);
-        Assert.False(File.Exists(own));
+        Assert.Equal(others.Concat(["a.csv", "c.csv"]).Order(StringComparer.Ordinal), Names());
     }
 
     [Fact]
