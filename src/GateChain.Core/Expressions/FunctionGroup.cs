@@ -7,7 +7,11 @@ public sealed class FunctionGroup
 {
     readonly List<Overload> _overloads = [];
 
-    internal FunctionGroup(string name) => (Name, IsShallow) = (name, Shallow.Contains(name));
+    internal FunctionGroup(string name)
+    {
+        (Name, IsShallow) = (name, Shallow.Contains(name));
+        _cost = name switch { "_==_" or "_!=_" => CostRule.Equality, "@in" => CostRule.Membership, "matches" => CostRule.Pattern, "sort" => CostRule.Sort, "distinct" => CostRule.Distinct, _ => CostRule.Sizes };
+    }
 
     /// <summary>A name that no function bears; the checker says so, and so does an evaluation.</summary>
     internal static FunctionGroup Unknown(string name) => new(name);
@@ -31,26 +35,33 @@ public sealed class FunctionGroup
     /// <summary>Whether lists and maps are only looked into, whatever their size.</summary>
     internal bool IsShallow { get; }
 
+    enum CostRule { Sizes, Equality, Membership, Pattern, Sort, Distinct }
+
+    readonly CostRule _cost;
+
+    // Of all others none has so many bytes that they count.
+    static bool HasSize(Value value) => value.Kind is ValueKind.String or ValueKind.Bytes or ValueKind.List or ValueKind.Map or ValueKind.Optional or ValueKind.Error or ValueKind.Type;
+
     /// <summary>What a call costs in steps of an evaluation: some bytes are gone through in the time of a step.</summary>
     internal long Cost(Value[] arguments)
     {
         const int BytesPerStep = 16;
-        switch (Name)
+        switch (_cost)
         {
             // Both end at the first difference, or with the smaller one.
-            case "_==_" or "_!=_" when arguments.Length == 2: return Math.Min(arguments[0].Size, arguments[1].Size) / BytesPerStep;
-            case "@in" when arguments is [var key, { Kind: ValueKind.Map }]: return key.Size / BytesPerStep;
+            case CostRule.Equality when arguments.Length == 2: return HasSize(arguments[0]) && HasSize(arguments[1]) ? Math.Min(arguments[0].Size, arguments[1].Size) / BytesPerStep : 0;
+            case CostRule.Membership when arguments is [var key, { Kind: ValueKind.Map }]: return key.Size / BytesPerStep;
             // The pattern may have to be made ready first, and each character goes through it.
-            case "matches" when arguments is [var text, { Kind: ValueKind.String } pattern]: return text.Size / BytesPerStep * (1 + pattern.Size / 64) + pattern.Size * 200;
+            case CostRule.Pattern when arguments is [var text, { Kind: ValueKind.String } pattern]: return text.Size / BytesPerStep * (1 + pattern.Size / 64) + pattern.Size * 200;
             // Measured against what goes through a list once.
-            case "sort" when arguments is [var list]: return list.Size * 2;
-            case "distinct" when arguments is [var list]: return list.Size / 2;
+            case CostRule.Sort when arguments is [var list]: return list.Size * 2;
+            case CostRule.Distinct when arguments is [var list]: return list.Size / 2;
             default: break;
         }
         long cost = 0;
         foreach (var argument in arguments)
         {
-            if (!IsShallow || argument.Kind is ValueKind.String or ValueKind.Bytes) { cost += argument.Size / BytesPerStep; }
+            if (HasSize(argument) && (!IsShallow || argument.Kind is ValueKind.String or ValueKind.Bytes)) { cost += argument.Size / BytesPerStep; }
         }
         return cost;
     }
