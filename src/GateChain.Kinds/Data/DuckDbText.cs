@@ -48,7 +48,7 @@ static class DuckDbText
         CellType?[] types = [.. Enumerable.Range(0, reader.FieldCount).Select(i => TypeOf(reader.GetName(i)))];
         return column => reader.IsDBNull(column) ? null : types[column]?.Kind switch
         {
-            CellKind.Decimal => ExactNumber.Read(reader.GetString(column)) is var number && number is long && reader.GetString(column).Contains('.', StringComparison.Ordinal) ? new ExactNumber(reader.GetString(column)) : number,
+            CellKind.Decimal => ExactNumber.Read(reader.GetString(column)),
             CellKind.Json => new JsonText(reader.GetString(column)),
             CellKind.Time => TimeOnly.TryParseExact(reader.GetString(column), "HH:mm:ss.FFFFFF", CultureInfo.InvariantCulture, DateTimeStyles.None, out var time) ? time : reader.GetString(column),
             CellKind.Text => reader.GetString(column),

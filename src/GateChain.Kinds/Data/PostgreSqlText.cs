@@ -26,7 +26,7 @@ static class PostgreSqlText
         {
             "boolean" or "bool" => text == "t",
             "smallint" or "integer" or "bigint" or "int2" or "int4" or "int8" or "oid" => long.Parse(text, CultureInfo.InvariantCulture),
-            "numeric" => ExactNumber.Read(text) is { } number ? number is long && text.Contains('.', StringComparison.Ordinal) ? new ExactNumber(text) : number : text,
+            "numeric" => ExactNumber.Read(text) ?? text,
             "real" or "double precision" or "float4" or "float8" => double.Parse(text, CultureInfo.InvariantCulture),
             "date" => DateOnly.TryParseExact(text, "yyyy-MM-dd", CultureInfo.InvariantCulture, DateTimeStyles.None, out var date) ? date : text,
             "time without time zone" or "time" => TimeOnly.TryParseExact(text, "HH:mm:ss.FFFFFF", CultureInfo.InvariantCulture, DateTimeStyles.None, out var time) ? time : text,

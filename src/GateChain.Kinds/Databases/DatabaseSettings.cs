@@ -1,3 +1,4 @@
+using GateChain.Kinds.Connections;
 using GateChain.Kinds.Settings;
 
 namespace GateChain.Kinds.Databases;
@@ -43,7 +44,7 @@ public sealed record ServerSettings
     /// <summary>What holds for TLS.</summary>
     internal Tls TlsRule => Tls ?? (IsHere ? Databases.Tls.Prefer : Databases.Tls.Require);
 
-    bool IsHere => Host is "localhost" || Host.StartsWith('/') || (System.Net.IPAddress.TryParse(Host, out var address) && System.Net.IPAddress.IsLoopback(address));
+    bool IsHere => Hosts.IsLoopback(Host) || Host.StartsWith('/');
 
     [Setting("How long to wait for the server to answer at first.")]
     public TimeSpan ConnectTimeout { get; init; } = TimeSpan.FromSeconds(10);

@@ -56,7 +56,7 @@ sealed class MySqlDialect : Dialect
         string[] types = [.. Enumerable.Range(0, reader.FieldCount).Select(reader.GetDataTypeName)];
         return column => mysql.IsDBNull(column) ? null : types[column] switch
         {
-            "DECIMAL" => mysql.GetMySqlDecimal(column).ToString() is var text && ExactNumber.Read(text) is { } number ? number is long && text.Contains('.', StringComparison.Ordinal) ? new ExactNumber(text) : number : text,
+            "DECIMAL" => mysql.GetMySqlDecimal(column).ToString() is var text ? ExactNumber.Read(text) ?? text : null,
             "JSON" => new JsonText(mysql.GetString(column)),
             "DATE" when mysql.GetValue(column) is MySqlDateTime day => day.IsValidDateTime ? DateOnly.FromDateTime(day.GetDateTime()) : $"{day.Year:0000}-{day.Month:00}-{day.Day:00}",
             _ => mysql.GetValue(column) switch

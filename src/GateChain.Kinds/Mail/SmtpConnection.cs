@@ -53,7 +53,7 @@ static class SmtpConnection
         {
             var (port, security) = settings.Tls switch { SmtpTls.Tls => (465, SecureSocketOptions.SslOnConnect), SmtpTls.Off => (25, SecureSocketOptions.None), _ => (587, SecureSocketOptions.StartTls) };
             // Whoever listens would have it.
-            if (settings.User is not null && security == SecureSocketOptions.None && !(settings.Host is "localhost" || (System.Net.IPAddress.TryParse(settings.Host, out var at) && System.Net.IPAddress.IsLoopback(at))))
+            if (settings.User is not null && security == SecureSocketOptions.None && !Hosts.IsLoopback(settings.Host))
             {
                 throw new StepFailedException("tls", $"with tls: off the password would go to {settings.Host} readable by everybody on the way", "Use tls: startTls or tls, or leave out the user. Nothing was sent.");
             }
