@@ -25,10 +25,7 @@ static class Moving
         if (settings.Action == FileAction.Rename && found.Count > 1) { throw new StepFailedException("file", $"{found.Count} files match {settings.Path}, and only one can have the new name"); }
         // All targets are looked at before the first file is touched.
         var ways = found.Select(f => (File: f, To: Target(place, settings, f, found.Count))).ToList();
-        if (ways.GroupBy(w => w.To).FirstOrDefault(g => g.Count() > 1) is { } same)
-        {
-            throw new StepFailedException("same-target", $"{same.Count()} files would become {same.Key}: {string.Join(", ", same.Take(3).Select(w => w.File.FullName))}{(same.Count() > 3 ? " …" : "")}", "Nothing was touched. Take one folder after the other, or give each its own target.");
-        }
+        Targets.MustDiffer(ways, "Nothing was touched. Take one folder after the other, or give each its own target.");
         var sources = ways.Select(w => w.File.FullName).ToHashSet();
         foreach (var (file, to) in ways)
         {

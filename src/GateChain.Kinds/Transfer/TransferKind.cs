@@ -96,10 +96,7 @@ public sealed class TransferKind : StepKind<TransferSettings>
         var done = new List<Done>();
         var folder = IsFolder(client, settings.To!);
         var ways = found.Select(f => (File: f, To: Target(settings.To!, f.Name, found.Count, folder))).ToList();
-        if (ways.GroupBy(w => w.To).FirstOrDefault(g => g.Count() > 1) is { } same)
-        {
-            throw new StepFailedException("same-target", $"{same.Count()} files would become {same.Key}: {string.Join(", ", same.Take(3).Select(w => w.File.FullName))}", "Nothing was sent. Take one folder after the other.");
-        }
+        Targets.MustDiffer(ways, "Nothing was sent. Take one folder after the other.");
         foreach (var (file, to) in ways)
         {
             cancel.ThrowIfCancellationRequested();
