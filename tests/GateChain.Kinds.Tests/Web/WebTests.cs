@@ -311,6 +311,8 @@ public sealed class WebTests : IAsyncLifetime
         await LookAsync(new QueryProbe(), """{"connection": "db", "query": "DELETE FROM prices RETURNING day"}""");
         Assert.Equal("1", _bench.Ask("SELECT count(*) FROM prices"));
         using var sleeping = System.Diagnostics.Process.Start("sleep", "61.5");
+        // A program has its name a moment after it was started: exec(2) closes what it must before it sets the arguments.
+        while (File.ReadAllText($"/proc/{sleeping.Id}/cmdline").Length == 0) { await Task.Yield(); }
         Assert.Equal("true 1", Seen(await LookAsync(new ProcessProbe(), """{"name": "sleep", "holds": "61.5"}"""), "ok", "count"));
         sleeping.Kill();
         await sleeping.WaitForExitAsync();
