@@ -48,8 +48,28 @@ abstract class Dialect
     /// <summary>What the driver calls a parameter.</summary>
     public virtual string ParameterName(string name) => Marker + name;
 
-    /// <summary>Which row of those that were written since the last time all were through a failure is about, from 1, and what of it; null where the server does not say.</summary>
-    public virtual (int? Nth, string? What) RefusedRow(DbException e) => (null, null);
+    /// <summary>What it says of a row that it does not take; null when the failure is about something else.</summary>
+    public RowRefusal? Refusal(Exception e) => e switch
+    {
+        DbException refused when IsAboutRow(refused) => Tell(refused),
+        // The driver can't write a value.
+        ArgumentException or InvalidCastException or FormatException or OverflowException => new(e.Message),
+        _ => null,
+    };
+
+    /// <summary>Whether a failure is about the values of a row: a length, a range, a rule of the table, a trigger that refuses.</summary>
+    protected abstract bool IsAboutRow(DbException e);
+
+    protected virtual RowRefusal Tell(DbException e) => new(Sentence(e));
+
+    /// <summary>A failure in one line.</summary>
+    protected string Sentence(DbException e) => Error(e, "") is { } error ? error.Detail is { Length: > 0 } detail ? $"{error.Message} ({detail})" : error.Message : e.Message;
+
+    /// <summary>Whether a part of a transaction can be taken back.</summary>
+    public virtual bool HasSavepoints => true;
+
+    /// <summary>Whether a load may write straight into a table in one long transaction: null when it may, else why not.</summary>
+    public virtual string? NotStraight(Session session, string table) => "a long transaction would keep all others from writing";
 
     /// <summary>Whether the server has ended a transaction because it and another waited for each other: done again, it may go through.</summary>
     public virtual bool IsDeadlock(DbException e) => false;
@@ -116,8 +136,17 @@ abstract class Dialect
     /// <summary>The type of a column of a result; null when there is none of ours.</summary>
     public virtual CellType? TypeOf(DbDataReader reader, int column) => CellType.Of(reader.GetDataTypeName(column));
 
-    /// <summary>Creates a stage with the columns of a table.</summary>
-    public virtual string CreateStage(string stage, string table, string columns) => $"CREATE TABLE {stage} AS SELECT {columns} FROM {table} WHERE 1 = 0";
+    /// <summary>The column of a stage that holds the place of a row in the source: rows are in its order, and told by it.</summary>
+    public const string StageLine = "gatechain_line";
+
+    /// <summary>Creates a stage with the columns of a table, and that of the line.</summary>
+    public virtual string CreateStage(string stage, string table, string columns) => $"CREATE TABLE {stage} AS SELECT {columns}, CAST(0 AS BIGINT) AS {Quote(StageLine)} FROM {table} WHERE 1 = 0";
+
+    /// <summary>Makes a stage quick to ask by line, within a transaction; null where it is.</summary>
+    public virtual string? IndexStage(string stage) => null;
+
+    /// <summary>Gives a stage of an older version, which has no lines, its lines; null where it can't, and the load begins anew.</summary>
+    public virtual string? AdoptStage(string stage) => null;
 
     /// <summary>What empties a table quickly.</summary>
     public virtual string Truncate(string table) => $"TRUNCATE TABLE {table}";
@@ -125,21 +154,22 @@ abstract class Dialect
     /// <summary>A condition: two columns hold the same, absent values included.</summary>
     public virtual string Same(string a, string b) => $"{a} IS NOT DISTINCT FROM {b}";
 
-    /// <summary>Takes out of a stage all but the last row of each key; null where nothing tells which one came last.</summary>
-    public virtual string? DropSuperseded(IReadOnlyList<string> key, string stage) => RowId is { } id
-        ? $"DELETE FROM {stage} WHERE {id} IN (SELECT {id} FROM (SELECT {id}, row_number() OVER (PARTITION BY {string.Join(", ", key.Select(Quote))} ORDER BY {id} DESC) AS nth FROM {stage}) AS d WHERE nth > 1)" : null;
-
-    /// <summary>What a row of a stage is told by, growing as rows come.</summary>
-    protected virtual string? RowId => null;
+    /// <summary>Takes out of a stage all but the last row of each key.</summary>
+    public string DropSuperseded(IReadOnlyList<string> key, string stage)
+    {
+        var line = Quote(StageLine);
+        return $"DELETE FROM {stage} WHERE {line} IN (SELECT {line} FROM (SELECT {line}, row_number() OVER (PARTITION BY {string.Join(", ", key.Select(Quote))} ORDER BY {line} DESC) AS nth FROM {stage}) AS d WHERE nth > 1)";
+    }
 
     /// <summary>What brings rows of a stage, with one row for each key, into a table whose keys tell rows apart.</summary>
-    public virtual string Upsert(string table, IReadOnlyList<string> columns, IReadOnlyList<string> key, string stage)
+    /// <param name="rows">The rows: the stage, or a query in brackets.</param>
+    public virtual string Upsert(string table, IReadOnlyList<string> columns, IReadOnlyList<string> key, string rows)
     {
         var names = string.Join(", ", columns.Select(Quote));
         var others = columns.Where(c => !key.Contains(c)).Select(c => $"{Quote(c)} = excluded.{Quote(c)}").ToList();
         // "WHERE true" tells the parser that ON CONFLICT belongs to the insert.
         // In the order of the keys: two at once then never wait for each other.
-        return $"INSERT INTO {table} ({names}) SELECT {names} FROM {stage} WHERE true ORDER BY {string.Join(", ", key.Select(Quote))} ON CONFLICT ({string.Join(", ", key.Select(Quote))}) {(others.Count == 0 ? "DO NOTHING" : "DO UPDATE SET " + string.Join(", ", others))}";
+        return $"INSERT INTO {table} ({names}) SELECT {names} FROM {rows} AS s WHERE true ORDER BY {string.Join(", ", key.Select(Quote))} ON CONFLICT ({string.Join(", ", key.Select(Quote))}) {(others.Count == 0 ? "DO NOTHING" : "DO UPDATE SET " + string.Join(", ", others))}";
     }
 
     /// <summary>A parameter with a value.</summary>

@@ -1,4 +1,5 @@
 using System.Data.Common;
+using System.Text.RegularExpressions;
 using DuckDB.NET.Data;
 using GateChain.Core.Chains.Kinds;
 using GateChain.Core.Running.Events;
@@ -10,7 +11,7 @@ using GateChain.Kinds.Settings;
 namespace GateChain.Kinds.Databases;
 
 /// <summary>DuckDB: a database for analysis, in a file.</summary>
-sealed class DuckDbDialect : Dialect
+sealed partial class DuckDbDialect : Dialect
 {
     public override string Type => "duckdb";
     public override string Doc => "A DuckDB database in a file. One program at a time can have it open.";
@@ -57,7 +58,15 @@ sealed class DuckDbDialect : Dialect
         CellKind.TimestampUtc => "TIMESTAMPTZ", CellKind.Bytes => "BLOB", CellKind.Uuid => "UUID", _ => base.TypeOf(type, isKey),
     };
 
-    protected override string? RowId => "rowid";
+    public override bool HasSavepoints => false;
+
+    protected override bool IsAboutRow(DbException e) => e is DuckDBException && (e.Message.Contains("Constraint Error", StringComparison.Ordinal) || e.Message.Contains("Conversion Error", StringComparison.Ordinal) || e.Message.Contains("Out of Range Error", StringComparison.Ordinal) || e.Message.Contains("Invalid Input Error", StringComparison.Ordinal));
+
+    protected override RowRefusal Tell(DbException e) => new(Sentence(e), ColumnName().Match(e.Message) is { Success: true } column ? column.Groups[1].Value : null);
+
+    // “NOT NULL constraint failed: t.v”
+    [GeneratedRegex("""constraint failed: (?:\w+\.)?(\w+)$""", RegexOptions.CultureInvariant)]
+    private static partial Regex ColumnName();
 
     public override string ReadableQuery(Session session, string query, IEnumerable<KeyValuePair<string, Value>> bind)
     {

@@ -84,11 +84,27 @@ sealed partial class PostgreSqlDialect : Dialect
 
     static string? Where(PostgresException p) => string.Join(" ", new[] { p.Detail, p.Hint, p.Position > 0 ? string.Create(CultureInfo.InvariantCulture, $"At character {p.Position}.") : null }.OfType<string>()) is { Length: > 0 } text ? text : null;
 
-    // “COPY gatechain_stage_1, line 3, column v: "abc"”
-    public override (int? Nth, string? What) RefusedRow(DbException e) =>
-        e is PostgresException { Where: { } where } && CopyLine().Match(where) is { Success: true } line ? (int.Parse(line.Groups[1].Value, CultureInfo.InvariantCulture), line.Groups[2].Value) : (null, null);
+    // Classes 22 and 23: data exceptions and broken rules; P0001 is what triggers raise.
+    protected override bool IsAboutRow(DbException e) => e is PostgresException { SqlState: { } state } && (state.StartsWith("22", StringComparison.Ordinal) || state.StartsWith("23", StringComparison.Ordinal) || state == PostgresErrorCodes.RaiseException);
 
-    [GeneratedRegex(@"^COPY [^,]+, line (\d+)(?:, (column .*))?", RegexOptions.CultureInvariant | RegexOptions.Singleline)]
+    // “COPY pickups, line 3, column v: "abc"”
+    protected override RowRefusal Tell(DbException e)
+    {
+        var p = (PostgresException)e;
+        var copy = p.Where is null ? Match.Empty : CopyLine().Match(p.Where);
+        return new(Sentence(e), p.ColumnName ?? (copy.Groups[2].Success ? copy.Groups[2].Value : null), copy.Success ? int.Parse(copy.Groups[1].Value, CultureInfo.InvariantCulture) : null);
+    }
+
+    // What COPY does not know: rules, and rows that not everybody may see. A view has no rows of its own.
+    public override string? NotStraight(Session session, string table)
+    {
+        using var command = session.Command(null, "SELECT relkind IN ('r', 'p') AND NOT relrowsecurity AND NOT relhasrules FROM pg_class WHERE oid = to_regclass($t)", ("t", QuoteTable(table)));
+        return command.ExecuteScalar() is true ? null : "it is a view, or has rules or row security";
+    }
+
+    public override string? IndexStage(string stage) => $"CREATE INDEX ON {stage} ({StageLine})";
+
+    [GeneratedRegex(@"^COPY [^,]+, line (\d+)(?:, column ([^:]+):.*)?", RegexOptions.CultureInvariant | RegexOptions.Singleline)]
     private static partial Regex CopyLine();
 
     public override bool IsDeadlock(DbException e) => e is PostgresException { SqlState: PostgresErrorCodes.DeadlockDetected or PostgresErrorCodes.SerializationFailure };
@@ -103,9 +119,6 @@ sealed partial class PostgreSqlDialect : Dialect
         string[] types = [.. Enumerable.Range(0, reader.FieldCount).Select(reader.GetDataTypeName)];
         return column => reader.IsDBNull(column) ? null : PostgreSqlText.Read(types[column], reader.GetString(column));
     }
-
-    // A stage's rows stand in the order they came in.
-    protected override string? RowId => "ctid";
 
     // As text: some types of columns know no equality.
     public override string Same(string a, string b) => $"{a}::text IS NOT DISTINCT FROM {b}::text";
@@ -161,15 +174,18 @@ sealed partial class PostgreSqlDialect : Dialect
 
         public void Complete()
         {
-            _copy?.Dispose();
+            var copy = _copy;
             _copy = null;
+            copy?.Dispose();
         }
 
-        public void Dispose()
+        public void Forget()
         {
             // Not completed: what was sent is taken back with the transaction.
             try { Complete(); }
             catch (NpgsqlException) { }
         }
+
+        public void Dispose() => Forget();
     }
 }

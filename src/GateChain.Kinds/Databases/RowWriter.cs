@@ -11,6 +11,9 @@ interface IRowWriter : IDisposable
 
     /// <summary>Brings what is still here to the server. Without it the rows since the last one are lost.</summary>
     void Complete();
+
+    /// <summary>Drops what is still here, after the transaction has gone back to where it was before; then it takes rows again.</summary>
+    void Forget();
 }
 
 /// <summary>Inserts many rows with one statement: what any database knows.</summary>
@@ -72,6 +75,8 @@ sealed class InsertWriter : IRowWriter
         rest.ExecuteNonQuery();
         _waiting = 0;
     }
+
+    public void Forget() => _waiting = 0;
 
     public void Dispose() => _full.Dispose();
 }

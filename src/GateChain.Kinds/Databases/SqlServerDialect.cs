@@ -50,7 +50,12 @@ sealed class SqlServerDialect : Dialect
         }
     }
 
-    public override string CreateStage(string stage, string table, string columns) => $"SELECT {columns} INTO {stage} FROM {table} WHERE 1 = 0";
+    public override string CreateStage(string stage, string table, string columns) => $"SELECT {columns}, CAST(0 AS BIGINT) AS {Quote(StageLine)} INTO {stage} FROM {table} WHERE 1 = 0";
+
+    public override string? IndexStage(string stage) => $"CREATE INDEX {stage}_line ON {stage} ({Quote(StageLine)})";
+
+    // Data exceptions, broken rules, and what triggers throw.
+    protected override bool IsAboutRow(DbException e) => e is SqlException { Number: 547 or 515 or 2601 or 2627 or 8152 or 2628 or 245 or 8114 or 8115 or 220 or 242 or 241 or 232 or 4819 or >= 50000 };
 
     public override string TypeOf(ColumnType? type, bool isKey) => type switch
     {
@@ -62,11 +67,11 @@ sealed class SqlServerDialect : Dialect
         CellKind.Bytes => "VARBINARY(MAX)", CellKind.Uuid => "UNIQUEIDENTIFIER", CellKind.TimestampUtc => "DATETIME2", _ => base.TypeOf(type, isKey),
     };
 
-    public override string Upsert(string table, IReadOnlyList<string> columns, IReadOnlyList<string> key, string stage)
+    public override string Upsert(string table, IReadOnlyList<string> columns, IReadOnlyList<string> key, string rows)
     {
         var others = columns.Where(c => !key.Contains(c)).ToList();
         return $"""
-            MERGE INTO {table} WITH (HOLDLOCK) AS t USING {stage} AS s ON {string.Join(" AND ", key.Select(k => $"t.{Quote(k)} = s.{Quote(k)}"))}
+            MERGE INTO {table} WITH (HOLDLOCK) AS t USING {rows} AS s ON {string.Join(" AND ", key.Select(k => $"t.{Quote(k)} = s.{Quote(k)}"))}
             {(others.Count == 0 ? "" : $"WHEN MATCHED THEN UPDATE SET {string.Join(", ", others.Select(c => $"{Quote(c)} = s.{Quote(c)}"))}")}
             WHEN NOT MATCHED THEN INSERT ({string.Join(", ", columns.Select(Quote))}) VALUES ({string.Join(", ", columns.Select(c => "s." + Quote(c)))});
             """;
@@ -120,6 +125,8 @@ sealed class SqlServerDialect : Dialect
             if (_rows.Rows.Count > 0) { _bulk.WriteToServer(_rows); }
             _rows.Clear();
         }
+
+        public void Forget() => _rows.Clear();
 
         public void Dispose()
         {

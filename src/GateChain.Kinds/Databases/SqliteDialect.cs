@@ -1,4 +1,5 @@
 using System.Data.Common;
+using System.Text.RegularExpressions;
 using GateChain.Core.Chains.Kinds;
 using GateChain.Core.Running.Events;
 using GateChain.Core.Values;
@@ -12,7 +13,7 @@ using SQLitePCL;
 namespace GateChain.Kinds.Databases;
 
 /// <summary>SQLite: a database in a file.</summary>
-sealed class SqliteDialect : Dialect
+sealed partial class SqliteDialect : Dialect
 {
     public override string Type => "sqlite";
     public override string Doc => "A SQLite database in a file.";
@@ -112,10 +113,18 @@ sealed class SqliteDialect : Dialect
 
     public override string Same(string a, string b) => $"{a} COLLATE BINARY IS {b}";
 
-    protected override string? RowId => "rowid";
-
     // Without types, a stage keeps values as they are; the table gives them its own.
-    public override string CreateStage(string stage, string table, string columns) => $"CREATE TABLE {stage} ({columns})";
+    public override string CreateStage(string stage, string table, string columns) => $"CREATE TABLE {stage} ({columns}, {StageLine} INTEGER PRIMARY KEY)";
+
+    public override string? AdoptStage(string stage) => $"ALTER TABLE {stage} ADD COLUMN {StageLine} INTEGER; UPDATE {stage} SET {StageLine} = rowid";
+
+    protected override bool IsAboutRow(DbException e) => e is SqliteException { SqliteErrorCode: raw.SQLITE_CONSTRAINT or raw.SQLITE_MISMATCH or raw.SQLITE_TOOBIG };
+
+    // “NOT NULL constraint failed: t.v”, “cannot store TEXT value in INTEGER column t.v”; of several columns none is told.
+    protected override RowRefusal Tell(DbException e) => new(Sentence(e), ColumnName().Match(Sentence(e)) is { Success: true } column ? column.Groups[1].Value : null);
+
+    [GeneratedRegex("""(?:constraint failed: |column )(?:\w+\.)?(\w+)$""", RegexOptions.CultureInvariant)]
+    private static partial Regex ColumnName();
 
     public override IRowWriter Writer(DbConnection connection, DbTransaction transaction, string stage, IReadOnlyList<string> columns) =>
         new SqliteWriter(this, connection, stage, columns);

@@ -63,5 +63,10 @@ sealed class SqliteWriter : IRowWriter
         // Every row is there already.
     }
 
+    public void Forget()
+    {
+        // Nothing waits here.
+    }
+
     public void Dispose() => _statement.Dispose();
 }

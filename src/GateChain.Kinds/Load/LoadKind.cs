@@ -37,9 +37,19 @@ public sealed class LoadKind : StepKind<LoadSettings>
         _ => null,
     };
 
+    const int Tries = 3;
+
     static AttemptResult Work(LoadSettings settings, AttemptContext context, CancellationToken cancel)
     {
-        using var source = RowSources.Open(settings, context, cancel);
-        return new LoadWork(settings, context, source, cancel).Run();
+        for (var nth = 1; ; nth++)
+        {
+            using var source = RowSources.Open(settings, context, cancel);
+            try { return new LoadWork(settings, context, source, cancel).Run(); }
+            // Nothing of it is there: the server has ended it because another waited for it, and it for the other.
+            catch (System.Data.Common.DbException e) when (nth < Tries && Dialects.All.Any(d => d.IsDeadlock(e)))
+            {
+                context.Log.Note($"others were at work on the same rows; the load begins again ({nth} of {Tries - 1})");
+            }
+        }
     }
 }

@@ -22,9 +22,14 @@ public sealed record LoadSettings
     [Setting("What happens to rows that do not fit.")]
     public LoadReject Reject { get; init; } = new();
 
-    [Setting("Rows per transaction, 100 to 1,000,000.")]
+    [Setting("Rows that are written together, 100 to 1,000,000; fewer when they are very long.")]
     public int Batch { get; init; } = 10_000;
+
+    [Setting("What a load into a table does after a crash: `anew` reads the source from its start, and where the database allows it rows are written once, straight into the table; `batch` goes on behind the last batch of a file, and rows are written twice for it.")]
+    public LoadRestart Restart { get; init; } = LoadRestart.Anew;
 }
+
+public enum LoadRestart { Anew, Batch }
 
 /// <summary>Where rows come from: one of these.</summary>
 public sealed record LoadFrom
@@ -78,7 +83,7 @@ public sealed record LoadInto
     [Setting("The table to fill.")]
     public string? Table { get; init; }
 
-    [Setting("For a table: `append` adds rows, `replace` empties the table first, `truncate` does so in the database's quick way (in MySQL it is empty for a moment then), `upsert` replaces rows with the same key and leaves alone those that are the same already.")]
+    [Setting("For a table: `append` adds rows, `replace` empties the table first, `truncate` does so at the end in the database's quick way (in MySQL, where that can't be taken back, as `replace` does), `upsert` replaces rows with the same key and leaves alone those that are the same already.")]
     public LoadMode Mode { get; init; } = LoadMode.Append;
 
     [Setting("The columns that tell rows apart, for `upsert`; the table needs a primary key or unique index on them.", RequiredFor = "mode: upsert")]
@@ -118,9 +123,9 @@ public sealed record LoadColumn
 /// <summary>Rows that do not fit.</summary>
 public sealed record LoadReject
 {
-    [Setting("How many rows may be rejected; one more fails the step and the target stays as it was.")]
+    [Setting("How many rows may be rejected, in reading or by the database; one more fails the step and the target stays as it was.")]
     public int Limit { get; init; }
 
-    [Setting("Path of a CSV file that gets the rejected rows with line number and reason.")]
+    [Setting("Path of a CSV file that gets the rejected rows: source, line, column, value, reason, and the fields as they stood.")]
     public string? File { get; init; }
 }

@@ -12,16 +12,14 @@ namespace GateChain.Kinds.Load;
 sealed class LoadWork(LoadSettings settings, AttemptContext context, RowSource source, CancellationToken cancel)
 {
     readonly long _began = context.Time.GetTimestamp();
-    long _read, _rejected, _skipped;
+    long _read, _skipped;
     double _told;
-
-    long Kept => _read - _rejected;
 
     public AttemptResult Run()
     {
         var reader = new RowReader(settings, source);
-        using var target = LoadTargets.Open(settings, source, context, cancel);
-        using var rejects = new RejectFile(settings.Reject.File, context.Resolve);
+        using var target = LoadTargets.Open(settings, source, reader, context, cancel);
+        using var rejects = new Rejects(settings.Reject, source, context.Resolve);
         var (done, progress) = target.Begin(Fingerprint());
         if (done is { } outputs)
         {
@@ -29,13 +27,8 @@ sealed class LoadWork(LoadSettings settings, AttemptContext context, RowSource s
             return new(outputs);
         }
         if (progress is not null) { GoOn(rejects, progress); }
-        else { rejects.Truncate(0); }
+        else { rejects.BackTo((0, 0)); }
         try { return Transfer(reader, target, rejects); }
-        catch (Exception e) when (!cancel.IsCancellationRequested && target.Refused(e) is var (error, nth, what))
-        {
-            TakeBack(target);
-            return Refused(error, nth, what);
-        }
         // With what a query had given nobody can go on: it may give its rows in another order.
         catch when (!source.IsSteady)
         {
@@ -53,46 +46,38 @@ sealed class LoadWork(LoadSettings settings, AttemptContext context, RowSource s
         }
     }
 
-    // The database refuses a row: it is named as near as the database tells.
-    AttemptResult Refused(StepError error, int? nth, string? what)
+    AttemptResult Transfer(RowReader reader, LoadTarget target, Rejects rejects)
     {
-        var where = nth is > 0 && nth <= _lines.Count ? $"line {_lines[nth.Value - 1]:N0} of {source.What}{(what is null ? "" : $", {Shorten.Text(what, 200)}")}"
-            : _lines.Count > 0 ? $"between line {_lines[0]:N0} and line {_lines[^1]:N0} of {source.What}" : $"when the rows of {source.What} were put into the table";
-        return new(Value.EmptyMap, error with { Message = $"{error.Message} ({where})", Detail = $"{error.Detail}{(error.Detail is null ? "" : "\n")}The table is as it was. Rows that the database refuses are no rejects: say what columns hold with “type”, “required”, “min” and “max”, and they are." });
-    }
-
-    // Of the rows that were written since the last checkpoint.
-    readonly List<long> _lines = [];
-
-    AttemptResult Transfer(RowReader reader, LoadTarget target, RejectFile rejects)
-    {
-        var batch = Math.Clamp(settings.Batch, 100, 1_000_000);
-        var row = new object?[reader.Count];
+        var most = Math.Clamp(settings.Batch, 100, 1_000_000);
+        var batch = new RowBatch(reader.Count);
         while (true)
         {
             var ended = false;
-            for (var i = 0; i < batch && !(ended = !source.Read()); i++)
+            for (var i = 0; i < most && !batch.IsHeavy && !(ended = !source.Read()); i++)
             {
                 if ((i & 1023) == 0) { cancel.ThrowIfCancellationRequested(); }
                 _read++;
-                if (reader.Read(row) is { } reason)
-                {
-                    _rejected++;
-                    rejects.Add(source, source.LineOf(_read), reason);
-                }
-                else if (_rejected <= settings.Reject.Limit)
-                {
-                    _lines.Add(source.LineOf(_read));
-                    target.Add(row);
-                }
+                var line = source.LineOf(_read);
+                if (Read(reader, batch.Next, line) is { } reject) { rejects.Add(line, reject, source.Fields()); }
+                else if (!rejects.Over) { batch.Keep(line); }
             }
+            if (!rejects.Over) { target.Add(batch, rejects); }
+            batch.Clear();
             rejects.Flush();
             if (ended) { return Finish(target, rejects); }
             // A source that gives its rows in another order next time has to be read from its start.
-            if (source.IsSteady) { target.Checkpoint(string.Create(CultureInfo.InvariantCulture, $"{_read} {_rejected} {rejects.Length}")); }
-            // What a source that is not steady has written is not kept by a checkpoint; of very many the latest are remembered.
-            if (source.IsSteady || _lines.Count > 1_000_000) { _lines.Clear(); }
+            if (source.IsSteady && !rejects.Over) { target.Checkpoint(string.Create(CultureInfo.InvariantCulture, $"{_read} {rejects.Count} {rejects.Mark().Length}")); }
             Tell();
+        }
+    }
+
+    // What is not foreseen is told with the row that it was about.
+    Reject? Read(RowReader reader, object?[] row, long line)
+    {
+        try { return reader.Read(row); }
+        catch (Exception e) when (e is not (StepFailedException or System.Data.Common.DbException or IOException or OperationCanceledException))
+        {
+            throw new InvalidOperationException($"{source.RowWord} {line} of {source.What}: {e.Message}", e);
         }
     }
 
@@ -107,31 +92,40 @@ sealed class LoadWork(LoadSettings settings, AttemptContext context, RowSource s
         context.Log.Note(string.Create(CultureInfo.InvariantCulture, $"{_read:N0} {source.RowWord}s read{(source.Share is { } share ? $", {share:P0}" : "")}, {rate:N0} a second"));
     }
 
-    AttemptResult Finish(LoadTarget target, RejectFile rejects)
+    AttemptResult Finish(LoadTarget target, Rejects rejects)
     {
-        if (_rejected > settings.Reject.Limit)
-        {
-            target.Abandon();
-            return new(Outputs(rejects, written: 0, unchanged: 0), new StepError("rejects", string.Create(CultureInfo.InvariantCulture, $"{_rejected:N0} of {_read:N0} {source.RowWord}{(_read == 1 ? "" : "s")} {(_rejected == 1 ? "was" : "were")} rejected; the limit is {settings.Reject.Limit:N0}"),
-                $"The {(settings.Into.Table is null ? "file" : "table")} is as it was.{(rejects.Path is null ? "" : $" The rejected lines and why: {rejects.Path}")}\nFirst: {rejects.First}"));
-        }
         cancel.ThrowIfCancellationRequested();
-        source.MustBeUnchanged();
-        return new(target.Finish((unchanged, superseded) => Outputs(rejects, Kept - unchanged - superseded, unchanged)));
+        if (!rejects.Over)
+        {
+            source.MustBeUnchanged();
+            var outputs = target.Finish(rejects, (unchanged, superseded) =>
+            {
+                // Those that were refused just now are on the disk before the rows count.
+                rejects.Flush();
+                return Outputs(rejects, _read - rejects.Count - unchanged - superseded, unchanged);
+            });
+            if (outputs is { } all) { return new(all); }
+        }
+        rejects.Flush();
+        target.Abandon();
+        return new(Outputs(rejects, written: 0, unchanged: 0), TooMany(rejects));
     }
 
-    Value Outputs(RejectFile rejects, long written, long unchanged)
+    StepError TooMany(Rejects rejects) => new("rejects", string.Create(CultureInfo.InvariantCulture, $"{(rejects.ByTarget ? "at least " : "")}{rejects.Count:N0} of {_read:N0} {source.RowWord}{(_read == 1 ? "" : "s")} {(rejects.Count == 1 ? "was" : "were")} rejected; the limit is {rejects.Limit:N0}"),
+        $"The {(settings.Into.Table is null ? "file" : "table")} is as it was.{(rejects.Path is null ? "" : $" The rejected {source.RowWord}s and why: {rejects.Path}")}\nFirst: {rejects.First}{(source.Hint is { } hint ? $"\n{hint}" : "")}");
+
+    Value Outputs(Rejects rejects, long written, long unchanged)
     {
-        context.Log.Note(string.Create(CultureInfo.InvariantCulture, $"{_read:N0} {source.RowWord}s read, {_rejected:N0} rejected, {written:N0} rows written{(unchanged > 0 ? $", {unchanged:N0} unchanged" : "")}"));
-        return Value.Map(("rows_read", Value.Int(_read)), ("rows_written", Value.Int(written)), ("rows_rejected", Value.Int(_rejected)), ("rows_unchanged", Value.Int(unchanged)), ("reject_file", Value.String(rejects.Path ?? "")));
+        context.Log.Note(string.Create(CultureInfo.InvariantCulture, $"{_read:N0} {source.RowWord}s read, {rejects.Count:N0} rejected, {written:N0} rows written{(unchanged > 0 ? $", {unchanged:N0} unchanged" : "")}"));
+        return Value.Map(("rows_read", Value.Int(_read)), ("rows_written", Value.Int(written)), ("rows_rejected", Value.Int(rejects.Count)), ("rows_unchanged", Value.Int(unchanged)), ("reject_file", Value.String(rejects.Path ?? "")));
     }
 
-    void GoOn(RejectFile rejects, string progress)
+    void GoOn(Rejects rejects, string progress)
     {
         var numbers = progress.Split(' ').Select(n => long.Parse(n, CultureInfo.InvariantCulture)).ToArray();
         while (_read < numbers[0] && source.Read()) { _read++; }
-        (_rejected, _skipped) = (numbers[1], _read);
-        rejects.Truncate(numbers[2]);
+        _skipped = _read;
+        rejects.BackTo((numbers[1], numbers[2]));
         context.Log.Note(string.Create(CultureInfo.InvariantCulture, $"going on behind line {source.LineOf(_read):N0}: so far was committed before the service ended"));
     }
 

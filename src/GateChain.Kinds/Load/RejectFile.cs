@@ -1,20 +1,22 @@
+using System.Globalization;
 using System.Text;
-using GateChain.Kinds.Data;
 using GateChain.Kinds.Load.Sources;
 
 namespace GateChain.Kinds.Load;
 
-/// <summary>The file of rejected lines: line number, reason, and the line's fields. Without a path it only remembers the first one.</summary>
+/// <summary>The file of rejected rows: where each stood, what is wrong, and its fields under the names of the source. Without a path it does nothing.</summary>
 sealed class RejectFile : IDisposable
 {
+    readonly RowSource _source;
     readonly FileStream? _file;
     readonly StringBuilder _pending = new();
 
     /// <param name="path">As the settings name it; null for no file.</param>
+    /// <param name="source">Where the rows come from.</param>
     /// <param name="resolve">Makes a full path of it.</param>
-    public RejectFile(string? path, Func<string, string> resolve)
+    public RejectFile(string? path, RowSource source, Func<string, string> resolve)
     {
-        Path = path;
+        (Path, _source) = (path, source);
         if (path is null) { return; }
         var full = resolve(path);
         Directory.CreateDirectory(System.IO.Path.GetDirectoryName(full)!);
@@ -22,39 +24,38 @@ sealed class RejectFile : IDisposable
     }
 
     public string? Path { get; }
-    public string First { get; private set; } = "";
     public long Length => _file?.Length ?? 0;
 
     /// <summary>Takes back what was written behind the last committed batch.</summary>
     public void Truncate(long length)
     {
         if (_file is null) { return; }
+        _pending.Clear();
         _file.SetLength(Math.Min(length, _file.Length));
         _file.Seek(0, SeekOrigin.End);
     }
 
-    public void Add(RowSource source, long line, string reason)
+    public void Add(long line, Reject reject, IEnumerable<string?> fields)
     {
-        if (First.Length == 0) { First = $"line {line}: {reason}"; }
         if (_file is null) { return; }
-        if (_file.Length == 0 && _pending.Length == 0)
-        {
-            _pending.Append("line,reason");
-            foreach (var name in source.Names) { Field(name); }
-            _pending.Append('\n');
-        }
-        _pending.Append(line);
-        Field(reason);
-        for (var i = 0; i < source.FieldCount; i++) { Field(Cells.Text(source[i])); }
-        _pending.Append('\n');
+        if (_file.Length == 0 && _pending.Length == 0) { Line(["source", _source.RowWord, "column", "value", "reason", .. _source.Names]); }
+        Line([_source.What, line.ToString(CultureInfo.InvariantCulture), reject.Column, reject.Value, reject.Reason, .. fields]);
         if (_pending.Length > 1 << 16) { Flush(); }
     }
 
-    void Field(string text)
+    void Line(IEnumerable<string?> fields)
     {
-        _pending.Append(',');
-        if (text.AsSpan().IndexOfAny("\",\r\n") < 0) { _pending.Append(text); }
-        else { _pending.Append('"').Append(text.Replace("\"", "\"\"", StringComparison.Ordinal)).Append('"'); }
+        var first = true;
+        foreach (var field in fields)
+        {
+            if (!first) { _pending.Append(','); }
+            first = false;
+            if (field is null) { continue; }
+            // An empty text is told from nothing by its quotes.
+            if (field.Length > 0 && field.AsSpan().IndexOfAny("\",\r\n") < 0) { _pending.Append(field); }
+            else { _pending.Append('"').Append(field.Replace("\"", "\"\"", StringComparison.Ordinal)).Append('"'); }
+        }
+        _pending.Append('\n');
     }
 
     public void Flush()

@@ -43,11 +43,12 @@ sealed class RowReader
     }
 
     /// <summary>Fills <paramref name="row"/> from the source's row; gives the reason when it does not fit.</summary>
-    public string? Read(object?[] row)
+    public Reject? Read(object?[] row)
     {
+        if (_source.Broken is { } broken) { return broken; }
         if (_source.FieldCount > _source.Names.Count && Enumerable.Range(_source.Names.Count, _source.FieldCount - _source.Names.Count).Any(i => _source[i] is not null))
         {
-            return $"the line has {_source.FieldCount} fields, and the header {_source.Names.Count}";
+            return new($"the {_source.RowWord} has {_source.FieldCount} fields, and the header {_source.Names.Count}");
         }
         for (var i = 0; i < _columns.Length; i++)
         {
@@ -56,27 +57,46 @@ sealed class RowReader
             if (computed is not null)
             {
                 (given, var reason) = _computer.Compute(computed);
-                if (reason is not null) { return $"{target} can't be computed: {reason}"; }
+                if (reason is not null) { return new($"{target} can't be computed: {reason}", target); }
             }
-            else if (ordinal >= _source.FieldCount) { return $"the line has only {_source.FieldCount} fields"; }
+            else if (ordinal >= _source.FieldCount) { return new($"the {_source.RowWord} has only {_source.FieldCount} fields"); }
             else { given = _source[ordinal]; }
             // An empty text is a value of a text, and of nothing else.
             if (given is null || (given is string { Length: 0 } && (rule.Required || rule.Type is not (null or ColumnType.String))))
             {
-                if (rule.Required) { return $"{target} is empty"; }
+                if (rule.Required) { return new($"{target} is empty", target, ""); }
                 row[i] = null;
                 continue;
             }
-            if ((rule.Type is { } type ? Convert(given, type, rule.Format) : given) is not { } value) { return $"{target} is not {(rule.Type == ColumnType.Int ? "an" : "a")} {rule.Type?.ToString().ToLowerInvariant()}: {Shorten.Text(Cells.Text(given), 200)}"; }
+            if ((rule.Type is { } type ? Convert(given, type, rule.Format) : given) is not { } value) { return Wrong(target, given, $"is not {(rule.Type == ColumnType.Int ? "an" : "a")} {rule.Type?.ToString().ToLowerInvariant()}"); }
             if (rule.Min is not null || rule.Max is not null)
             {
-                if (Number(value) is not { } number) { return $"{target} is not a number: {given}"; }
-                if (number < rule.Min) { return $"{target} is below {rule.Min}: {given}"; }
-                if (number > rule.Max) { return $"{target} is above {rule.Max}: {given}"; }
+                if (Number(value) is not { } number) { return Wrong(target, given, "is not a number"); }
+                if (number < rule.Min) { return Wrong(target, given, string.Create(CultureInfo.InvariantCulture, $"is below {rule.Min}")); }
+                if (number > rule.Max) { return Wrong(target, given, string.Create(CultureInfo.InvariantCulture, $"is above {rule.Max}")); }
             }
             row[i] = value;
         }
         return null;
+    }
+
+    static Reject Wrong(string column, object given, string what)
+    {
+        var value = Shorten.Text(Cells.Text(given), 200);
+        return new($"{column} {what}: {value}", column, value);
+    }
+
+    /// <summary>The source's fields of a row of the target, as texts: what the target refuses is told as it stood, so that it can be mended and loaded again.</summary>
+    public string?[] Fields(object?[] row)
+    {
+        var fields = new string?[_source.Names.Count];
+        for (var i = 0; i < _columns.Length; i++)
+        {
+            var (_, ordinal, rule, _) = _columns[i];
+            if (ordinal < 0 || row[i] is not { } value) { continue; }
+            fields[ordinal] = value is DateTime time && rule.Format is { } format ? time.ToString(format, CultureInfo.InvariantCulture) : Cells.Text(value);
+        }
+        return fields;
     }
 
     static double? Number(object value) => value switch

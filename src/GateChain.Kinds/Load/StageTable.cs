@@ -13,6 +13,8 @@ sealed class StageTable(Session session, LoadInto into, string table, IReadOnlyL
     readonly string _table = session.Dialect.QuoteTable(table);
     readonly string _columns = string.Join(", ", columns.Select(session.Dialect.Quote));
 
+    readonly string _line = session.Dialect.Quote(Dialect.StageLine);
+
     // Outside of transactions: in some databases a change of tables would end one.
     public void Drop() => session.Execute(null, $"DROP TABLE IF EXISTS {_name}");
 
@@ -22,29 +24,63 @@ sealed class StageTable(Session session, LoadInto into, string table, IReadOnlyL
         session.Execute(null, session.Dialect.CreateStage(_name, _table, _columns));
     }
 
-    /// <summary>How many rows are in it; null when it is not there.</summary>
+    /// <summary>Its name.</summary>
+    public string Name => _name;
+
+    /// <summary>How many rows are in it; null when it is not there, or rows have no lines and get none.</summary>
     public long? Count()
     {
+        try { return Number($"SELECT count({_line}) FROM {_name}"); }
+        catch (DbException e) when (IsMissing(e)) { }
+        // A stage of an older version has no lines.
+        if (session.Dialect.AdoptStage(_name) is not { } adopt) { return null; }
         try
         {
-            using var command = session.Command(null, $"SELECT count(*) FROM {_name}");
-            return Convert.ToInt64(command.ExecuteScalar(), CultureInfo.InvariantCulture);
+            session.Execute(null, adopt);
+            return Number($"SELECT count({_line}) FROM {_name}");
         }
-        catch (DbException e) when (session.Dialect.Error(e, session.Name) is { Code: "no-table" or "sql" })
-        {
-            return null;
-        }
+        catch (DbException e) when (IsMissing(e)) { return null; }
     }
 
-    public IRowWriter Writer(DbTransaction transaction) => session.Writer(transaction, _name, columns);
+    bool IsMissing(DbException e) => session.Dialect.Error(e, session.Name) is { Code: "no-table" or "sql" };
 
-    /// <summary>Whether the table has to be emptied outside of the last transaction.</summary>
-    public bool EmptiesOutside => into.Mode == LoadMode.Truncate && session.Dialect.DdlCommits;
+    long? Number(string query, DbTransaction? transaction = null)
+    {
+        using var command = session.Command(transaction, query);
+        return command.ExecuteScalar() is { } number and not DBNull ? Convert.ToInt64(number, CultureInfo.InvariantCulture) : null;
+    }
 
-    public void EmptyTable(DbTransaction? transaction) => session.Execute(transaction, into.Mode == LoadMode.Truncate ? session.Dialect.Truncate(_table) : $"DELETE FROM {_table}");
+    /// <summary>The first and the last line that are in it; null when it is empty.</summary>
+    public (long First, long Last)? Lines(DbTransaction transaction) =>
+        Number($"SELECT min({_line}) FROM {_name}", transaction) is { } first && Number($"SELECT max({_line}) FROM {_name}", transaction) is { } last ? (first, last) : null;
+
+    /// <summary>The row of a line.</summary>
+    public object?[] Row(DbTransaction transaction, long line)
+    {
+        using var command = session.Command(transaction, $"SELECT {_columns} FROM {_name} WHERE {_line} = $line", ("line", line));
+        session.Dialect.BeforeRead(command);
+        using var reader = command.ExecuteReader();
+        reader.Read();
+        var cell = session.Dialect.Cell(reader);
+        return [.. columns.Select((_, i) => cell(i))];
+    }
+
+    public void Remove(DbTransaction transaction, long line) => session.Execute(transaction, $"DELETE FROM {_name} WHERE {_line} = $line", ("line", line));
+
+    /// <summary>Makes it quick to ask by line.</summary>
+    public void Index(DbTransaction transaction)
+    {
+        if (session.Dialect.IndexStage(_name) is { } sql) { session.Execute(transaction, sql); }
+    }
+
+    /// <summary>Empties the table where the mode says so.</summary>
+    public void EmptyTable(DbTransaction transaction)
+    {
+        if (into.Mode is LoadMode.Replace or LoadMode.Truncate) { session.Execute(transaction, into.Mode == LoadMode.Truncate && !session.Dialect.DdlCommits ? session.Dialect.Truncate(_table) : $"DELETE FROM {_table}"); }
+    }
 
     /// <summary>For an upsert: takes out of the stage what a later row of the same key replaces; gives how many rows that were.</summary>
-    public int DropSuperseded(DbTransaction transaction) => into.Mode == LoadMode.Upsert && session.Dialect.DropSuperseded(into.Key, _name) is { } sql ? session.Execute(transaction, sql) : 0;
+    public int DropSuperseded(DbTransaction transaction) => into.Mode == LoadMode.Upsert ? session.Execute(transaction, session.Dialect.DropSuperseded(into.Key, _name)) : 0;
 
     /// <summary>For an upsert: takes out of the stage what stands in the table just so; gives how many rows that were.</summary>
     public int DropUnchanged(DbTransaction transaction)
@@ -55,10 +91,10 @@ sealed class StageTable(Session session, LoadInto into, string table, IReadOnlyL
         return session.Execute(transaction, $"DELETE FROM {_name} WHERE EXISTS (SELECT 1 FROM {_table} AS t WHERE {string.Join(" AND ", keys.Concat(others))})");
     }
 
-    /// <summary>Brings the rows into the table as the mode says; gives how many were changed.</summary>
-    public int MoveToTable(DbTransaction transaction)
+    /// <summary>Brings the rows of some lines into the table, or all; gives how many were changed.</summary>
+    public int MoveToTable(DbTransaction transaction, (long First, long Last)? lines = null)
     {
-        if (into.Mode is LoadMode.Replace or LoadMode.Truncate && !EmptiesOutside) { EmptyTable(transaction); }
-        return session.Execute(transaction, into.Mode == LoadMode.Upsert ? session.Dialect.Upsert(_table, columns, into.Key, _name) : $"INSERT INTO {_table} ({_columns}) SELECT {_columns} FROM {_name}");
+        var rows = lines is var (first, last) ? string.Create(CultureInfo.InvariantCulture, $"(SELECT {_columns} FROM {_name} WHERE {_line} BETWEEN {first} AND {last})") : _name;
+        return session.Execute(transaction, into.Mode == LoadMode.Upsert ? session.Dialect.Upsert(_table, columns, into.Key, rows) : $"INSERT INTO {_table} ({_columns}) SELECT {_columns} FROM {rows} AS s");
     }
 }

@@ -57,7 +57,7 @@ public sealed class BadInputTests : IDisposable
     {
         using var server = Servers.Databases.ConnectOwn(_bench, type);
         _bench.Write("in.csv", "id\n" + string.Concat(Enumerable.Range(1, 1000).Select(i => $"{i}\n")));
-        var settings = ValueJson.TryParse($$"""{"from": {"csv": "in.csv"}, "into": {"connection": "target", "table": "{{_table}}", "create": true}, "columns": {"id": {"type": "int"} }, "batch": 100}""")!.Value;
+        var settings = ValueJson.TryParse($$"""{"from": {"csv": "in.csv"}, "into": {"connection": "target", "table": "{{_table}}", "create": true}, "columns": {"id": {"type": "int"} }, "batch": 100, "restart": "batch"}""")!.Value;
         var batches = 0;
         var result = await _kind.RunAsync(settings, _bench.Context(_table) with { Progress = new Bench.Told(_ => { if (++batches == 4) { Cut(); } }) }, default);
         Assert.Equal(("cut", true), (result.Error?.Code, result.Error?.Message.Contains("“target”")));

@@ -41,7 +41,7 @@ public sealed class LoadTests : IDisposable
         Assert.Null(result.Error);
         Assert.Equal("3 2 1", Counts(result));
         Assert.Equal("P1-2|15.0|2026-11-22T00:00:00Z", _bench.Ask("SELECT id || '|' || litres || '|' || at FROM pickups WHERE id = 'P1-2'"));
-        Assert.Contains("3,\"litres can't be computed: ", File.ReadAllText(_bench["rejects.csv"]));
+        Assert.Contains("in.csv,3,litres,,\"litres can't be computed: ", File.ReadAllText(_bench["rejects.csv"]));
         _bench.Write("in.jsonl", "{\"a\": 2, \"b\": 3, \"c\": 1}\n");
         Assert.Null((await _bench.RunAsync(_kind, """{"from": {"jsonl": "in.jsonl"}, "into": {"csv": "out.csv"}, "columns": {"sum": {"value": "row.a + row.b"}}}""", work: "w/2")).Error);
         Assert.Equal("sum\n5\n", File.ReadAllText(_bench["out.csv"]));
@@ -94,12 +94,12 @@ public sealed class LoadTests : IDisposable
         _bench.Write("in.csv", "id,amount,at\np1,5,2026-11-22\n,5,2026-11-22\np3,-1,2026-11-22\np4,many,2026-11-22\np5,5,\"at \"\"noon\"\"\"\np6\n");
         Assert.Equal("6 1 5", Counts(await _bench.RunAsync(_kind, Settings(limit: 5))));
         Assert.Equal("""
-            line,reason,id,amount,at
-            3,id is empty,,5,2026-11-22
-            4,litres is below 0: -1,p3,-1,2026-11-22
-            5,litres is not a double: many,p4,many,2026-11-22
-            6,"at is not a timestamp: at ""noon""\",p5,5,"at ""noon""\"
-            7,the line has only 1 fields,p6
+            source,line,column,value,reason,id,amount,at
+            in.csv,3,id,"",id is empty,,5,2026-11-22
+            in.csv,4,litres,-1,litres is below 0: -1,p3,-1,2026-11-22
+            in.csv,5,litres,many,litres is not a double: many,p4,many,2026-11-22
+            in.csv,6,at,"at ""noon""\","at is not a timestamp: at ""noon""\",p5,5,"at ""noon""\"
+            in.csv,7,,,the line has only 1 fields,p6
 
             """.Replace("\\\"", "\"", StringComparison.Ordinal), File.ReadAllText(_bench["rejects.csv"]));
     }
@@ -127,7 +127,7 @@ public sealed class LoadTests : IDisposable
         Assert.Equal("10 10 0", Counts(await _bench.RunAsync(_kind, Settings())));
         Assert.Equal("10", _bench.Ask("SELECT count(*) FROM pickups"));
         // Other work on the same file is other work.
-        Assert.Equal("constraint", (await _bench.RunAsync(_kind, Settings(), work: "w/2")).Error!.Code);
+        Assert.Equal("rejects", (await _bench.RunAsync(_kind, Settings(), work: "w/2")).Error!.Code);
     }
 
     [Fact]

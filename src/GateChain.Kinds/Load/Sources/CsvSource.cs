@@ -1,4 +1,4 @@
-using System.Text;
+using GateChain.Core.Values;
 using GateChain.Kinds.Contract;
 using Sylvan.Data.Csv;
 
@@ -7,27 +7,26 @@ namespace GateChain.Kinds.Load.Sources;
 /// <summary>A CSV file in UTF-8 with a header line.</summary>
 sealed class CsvSource : FileSource
 {
-    // Bytes that are no UTF-8 are told, never replaced by a sign.
-    static readonly UTF8Encoding Strict = new(encoderShouldEmitUTF8Identifier: false, throwOnInvalidBytes: true);
-
     const int MostOfALine = 1 << 24;
 
     readonly CsvDataReader _reader;
+    readonly MarkedText _marks;
+    readonly char _delimiter;
     long _blank;
 
     public CsvSource(string name, string path, string? delimiter) : base(name, path)
     {
         try
         {
-            _reader = CsvDataReader.Create(new StreamReader(Stream, Strict, detectEncodingFromByteOrderMarks: true), new CsvDataReaderOptions
+            (var text, _marks) = MarkedText.Open(Stream);
+            // Quotes are looked at here, so that reading goes on behind a line with wrong ones.
+            _reader = CsvDataReader.Create(text, new CsvDataReaderOptions
             {
-                Delimiter = delimiter is { Length: > 0 } ? delimiter[0] : null, BufferSize = 1 << 16, MaxBufferSize = MostOfALine, ResultSetMode = ResultSetMode.SingleResult,
+                Delimiter = delimiter is { Length: > 0 } ? delimiter[0] : null, BufferSize = 1 << 16, MaxBufferSize = MostOfALine, ResultSetMode = ResultSetMode.SingleResult, CsvStyle = CsvStyle.Lax,
             });
-        }
-        catch (DecoderFallbackException)
-        {
-            Stream.Dispose();
-            throw NotUtf8();
+            Names = [.. Enumerable.Range(0, _reader.FieldCount).Select(_reader.GetName)];
+            _delimiter = delimiter is { Length: > 0 } ? delimiter[0] : Delimiter(path, Names.Count > 0 ? Names[0] : "");
+            if (Names.Any(n => _marks.In(n))) { throw new StepFailedException("encoding", $"line 1 of {What} is not UTF-8", $"Nothing was loaded. {_marks.Hint}"); }
         }
         catch (CsvMissingHeadersException)
         {
@@ -44,7 +43,16 @@ sealed class CsvSource : FileSource
             Stream.Dispose();
             throw;
         }
-        Names = [.. Enumerable.Range(0, _reader.FieldCount).Select(_reader.GetName)];
+    }
+
+    // What stands behind the first name; the library finds it, and tells nobody.
+    static char Delimiter(string path, string first)
+    {
+        using var file = new FileStream(path, FileMode.Open, FileAccess.Read, FileShare.ReadWrite | FileShare.Delete);
+        using var text = MarkedText.Open(file).Text;
+        var header = (text.ReadLine() ?? "").TrimStart('\uFEFF');
+        var at = header.StartsWith('"') ? header.IndexOf('"', 1) + 1 : first.Length;
+        return at > 0 && at < header.Length && !char.IsLetterOrDigit(header[at]) ? header[at] : ',';
     }
 
     public override IReadOnlyList<string> Names { get; }
@@ -52,6 +60,12 @@ sealed class CsvSource : FileSource
 
     // The header is a line too, and so are blank ones.
     public override long LineOf(long row) => row + 1 + _blank;
+
+    public override Reject? Broken => _broken;
+
+    public override string? Hint => _marks.Hint;
+
+    Reject? _broken;
 
     public override bool Read()
     {
@@ -61,36 +75,39 @@ sealed class CsvSource : FileSource
             {
                 // A blank line is no row; many files end with one.
                 if (_reader.RowFieldCount == 1 && _reader.GetFieldSpan(0).IsEmpty && !IsQuoted(0)) { _blank++; continue; }
+                _broken = WhatIsWrong();
                 return true;
             }
             return false;
         }
-        catch (CsvRecordTooLargeException) { throw TooLong(_reader.RowNumber + 1 + _blank); }
+        catch (CsvRecordTooLargeException) { throw TooLong(Line); }
         catch (CsvFormatException e) { throw new StepFailedException("csv", $"line {e.RowNumber + 1} of {What} can't be read: {e.Message}"); }
-        catch (DecoderFallbackException) { throw NotUtf8(); }
     }
+
+    long Line => LineOf(_reader.RowNumber);
+
+    Reject? WhatIsWrong()
+    {
+        var line = _reader.GetRawRecordSpan();
+        switch (CsvQuotes.Of(line, _delimiter))
+        {
+            case CsvQuotes.State.NotClosed: throw new StepFailedException("csv", $"line {Line} of {What} has a quote that is not closed", "Nothing was loaded. All that follows would be one field.");
+            case CsvQuotes.State.TextBehind: return new("something stands behind a quote that closes a field", null, Raw(line));
+        }
+        if (!_marks.In(line)) { return null; }
+        var column = Enumerable.Range(0, Math.Min(FieldCount, Names.Count)).FirstOrDefault(i => _marks.In(_reader.GetFieldSpan(i)), -1);
+        var value = column < 0 ? Raw(line) : Shorten.Text((string)this[column]!, 200);
+        return new($"{(column < 0 ? "the line" : Names[column])} is not UTF-8: {value}", column < 0 ? null : Names[column], value);
+    }
+
+    string Raw(ReadOnlySpan<char> line) => Shorten.Text(_marks.Shown(line[..Math.Min(line.Length, 400)].TrimEnd("\r\n").ToString()), 200);
 
     StepFailedException TooLong(long line) => new("csv", $"line {line} of {What} has more than {MostOfALine >> 20} Mi characters", "Nothing was loaded. A quote that is not closed makes one line of all that follow.");
-
-    // Found again from the start: the reader is further than the line at hand.
-    StepFailedException NotUtf8()
-    {
-        using var file = new FileStream(Path, FileMode.Open, FileAccess.Read, FileShare.ReadWrite | FileShare.Delete, 1 << 16);
-        var (line, current) = (1L, new List<byte>());
-        for (int b; (b = file.ReadByte()) >= 0;)
-        {
-            if (b != '\n') { current.Add((byte)b); continue; }
-            if (!System.Text.Unicode.Utf8.IsValid(System.Runtime.InteropServices.CollectionsMarshal.AsSpan(current))) { break; }
-            current.Clear();
-            line++;
-        }
-        return new("encoding", $"line {line} of {What} is not UTF-8", "Nothing was loaded. Have the file written in UTF-8, or convert it first: iconv -f WINDOWS-1252 -t UTF-8.");
-    }
 
     public override int FieldCount => _reader.RowFieldCount;
 
     // A field with nothing in it is nothing; one of two quotes is an empty text.
-    public override object? this[int column] => _reader.GetFieldSpan(column) is { IsEmpty: false } ? _reader.GetString(column) : IsQuoted(column) ? "" : null;
+    public override object? this[int column] => _reader.GetFieldSpan(column) is { IsEmpty: false } ? _marks.Shown(_reader.GetString(column)) : IsQuoted(column) ? "" : null;
 
     // Only asked for empty fields: whether they stand as “""” in the line.
     bool IsQuoted(int column)

@@ -1,5 +1,6 @@
 using System.Text;
 using System.Text.Json;
+using GateChain.Core.Values;
 using GateChain.Kinds.Contract;
 using GateChain.Kinds.Data;
 
@@ -11,9 +12,11 @@ sealed class JsonLinesSource : FileSource
     const int LongestLine = 16 << 20;
 
     readonly BoundedLines _lines;
+    readonly MarkedText _marks;
     readonly Dictionary<string, int> _columns;
     readonly object?[] _row;
     readonly string? _first;
+    Reject? _broken;
     bool _firstGiven;
     long _line;
 
@@ -22,7 +25,8 @@ sealed class JsonLinesSource : FileSource
     /// <param name="wanted">The names that are asked for; none for all that there are.</param>
     public JsonLinesSource(string name, string path, IReadOnlyList<string> wanted) : base(name, path)
     {
-        _lines = new(new StreamReader(Stream, Encoding.UTF8, true, 1 << 16), LongestLine);
+        (var text, _marks) = MarkedText.Open(Stream);
+        _lines = new(text, LongestLine);
         _first = NextLine();
         Names = wanted.Count > 0 ? wanted : AllNames(path);
         _columns = Names.Select((n, i) => (n, i)).ToDictionary(c => c.n, c => c.i);
@@ -36,22 +40,30 @@ sealed class JsonLinesSource : FileSource
         using var lines = new BoundedLines(new StreamReader(path, Encoding.UTF8, true), LongestLine);
         try
         {
-            while (lines.Next() is { } line)
-            {
-                if (string.IsNullOrWhiteSpace(line)) { continue; }
-                var json = new Utf8JsonReader(Encoding.UTF8.GetBytes(line));
-                while (json.Read())
-                {
-                    if (json.TokenType == JsonTokenType.PropertyName && json.CurrentDepth == 1) { names.TryAdd(json.GetString()!, true); }
-                }
-            }
+            while (lines.Next() is { } line) { AddNames(line, names); }
         }
         // It is told with its line when it is read.
-        catch (Exception e) when (e is JsonException or InvalidDataException) { }
+        catch (InvalidDataException) { }
         return [.. names.Keys];
     }
 
+    static void AddNames(string line, OrderedDictionary<string, bool> names)
+    {
+        try
+        {
+            var json = new Utf8JsonReader(Encoding.UTF8.GetBytes(line));
+            while (json.Read())
+            {
+                if (json.TokenType == JsonTokenType.PropertyName && json.CurrentDepth == 1) { names.TryAdd(json.GetString()!, true); }
+            }
+        }
+        // What is no JSON is a reject when it is read.
+        catch (Exception e) when (e is JsonException or InvalidOperationException) { }
+    }
+
     public override IReadOnlyList<string> Names { get; }
+    public override Reject? Broken => _broken;
+    public override string? Hint => _marks.Hint;
     public override string RowWord => "line";
     public override long LineOf(long row) => _line;
 
@@ -68,28 +80,33 @@ sealed class JsonLinesSource : FileSource
         catch (InvalidDataException) { throw new StepFailedException("json", $"line {_line} of {What} has more than {LongestLine >> 20} Mi characters"); }
     }
 
-    JsonDocument Parse(string line)
-    {
-        try
-        {
-            var document = JsonDocument.Parse(line);
-            return document.RootElement.ValueKind == JsonValueKind.Object ? document : throw new StepFailedException("json", $"line {_line} of {What} is not a JSON object");
-        }
-        catch (JsonException e) { throw new StepFailedException("json", $"line {_line} of {What} is not JSON: {e.Message}"); }
-    }
-
     public override bool Read()
     {
         var line = _firstGiven ? NextLine() : _first;
         _firstGiven = true;
         if (line is null) { return false; }
         Array.Clear(_row);
-        using var document = Parse(line);
-        foreach (var property in document.RootElement.EnumerateObject())
-        {
-            if (_columns.TryGetValue(property.Name, out var column)) { _row[column] = ValueOf(property.Value); }
-        }
+        _broken = Take(line) is { } reason ? new(reason, null, Shorten.Text(_marks.Shown(line), 200)) : null;
         return true;
+    }
+
+    // Why it can't be taken; null when it was.
+    string? Take(string line)
+    {
+        if (_marks.In(line)) { return $"the line is not UTF-8: {Shorten.Text(_marks.Shown(line), 100)}"; }
+        try
+        {
+            using var document = JsonDocument.Parse(line);
+            if (document.RootElement.ValueKind != JsonValueKind.Object) { return "the line is not a JSON object"; }
+            foreach (var property in document.RootElement.EnumerateObject())
+            {
+                if (_columns.TryGetValue(property.Name, out var column)) { _row[column] = ValueOf(property.Value); }
+            }
+            return null;
+        }
+        catch (JsonException e) { return $"the line is not JSON: {e.Message}"; }
+        // Half of a sign, written with an escape.
+        catch (InvalidOperationException) { return "the line has a text that is no Unicode"; }
     }
 
     // A number keeps all of its digits, however many there are.

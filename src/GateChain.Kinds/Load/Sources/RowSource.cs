@@ -27,6 +27,12 @@ abstract class RowSource : IDisposable
 
     public abstract bool Read();
 
+    /// <summary>Why the row at hand can't be read; null when it can. Reading goes on behind it.</summary>
+    public virtual Reject? Broken => null;
+
+    /// <summary>What helps against rows that can't be read; null for nothing.</summary>
+    public virtual string? Hint => null;
+
     /// <summary>What the source says of a column; null where it says nothing, as text files do.</summary>
     public virtual CellType? TypeOf(int column) => null;
 
@@ -39,6 +45,9 @@ abstract class RowSource : IDisposable
 
     /// <summary>A cell of the row at hand; null for nothing. An empty text is a text.</summary>
     public abstract object? this[int column] { get; }
+
+    /// <summary>The fields of the row at hand as texts, for whoever mends it.</summary>
+    public string?[] Fields() => [.. Enumerable.Range(0, FieldCount).Select(i => this[i] is { } cell ? Cells.Text(cell) : null)];
 
     /// <summary>How much of it is read, 0 to 1; null when nobody can say.</summary>
     public virtual double? Share => null;

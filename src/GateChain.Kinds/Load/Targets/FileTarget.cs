@@ -28,9 +28,16 @@ abstract class FileTarget(string path) : LoadTarget
     /// <summary>Brings everything to the disk and closes the file.</summary>
     protected abstract void Close();
 
+    public override void Add(RowBatch rows, Rejects rejects)
+    {
+        for (var i = 0; i < rows.Count; i++) { Add(rows.Row(i)); }
+    }
+
+    protected abstract void Add(object?[] row);
+
     public override void Checkpoint(string progress) { }
 
-    public override Value Finish(Func<long, long, Value> outputs)
+    public override Value? Finish(Rejects rejects, Func<long, long, Value> outputs)
     {
         Close();
         File.Move(Part, path, overwrite: true);
@@ -73,7 +80,7 @@ sealed class CsvTarget(string path, IReadOnlyList<string> columns) : TextTarget(
         Add([.. columns]);
     }
 
-    public override void Add(object?[] row)
+    protected override void Add(object?[] row)
     {
         for (var i = 0; i < columns.Count; i++)
         {
@@ -101,7 +108,7 @@ sealed class JsonLinesTarget(string path, IReadOnlyList<string> columns) : TextT
 {
     readonly MemoryStream _line = new();
 
-    public override void Add(object?[] row)
+    protected override void Add(object?[] row)
     {
         _line.SetLength(0);
         using (var json = new Utf8JsonWriter(_line, new() { Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping }))
@@ -170,7 +177,7 @@ sealed class ParquetTarget(string path, IReadOnlyList<(string Name, CellType Typ
         command.ExecuteNonQuery();
     }
 
-    public override void Add(object?[] values)
+    protected override void Add(object?[] values)
     {
         var row = _appender!.CreateRow();
         for (var i = 0; i < columns.Count; i++)

@@ -1,4 +1,3 @@
-using GateChain.Core.Running.Events;
 using GateChain.Core.Values;
 
 namespace GateChain.Kinds.Load.Targets;
@@ -10,20 +9,19 @@ abstract class LoadTarget : IDisposable
     /// <param name="fingerprint">What it is done from; progress with another one counts for nothing.</param>
     public abstract (Value? Done, string? Progress) Begin(string fingerprint);
 
-    public abstract void Add(object?[] row);
+    /// <summary>Takes over rows. Those that it refuses are rejects; when there are too many of them it may leave the rest.</summary>
+    public abstract void Add(RowBatch rows, Rejects rejects);
 
     /// <summary>Keeps what was added so far, so that a later attempt goes on behind it; a target that can't do that does nothing.</summary>
     public abstract void Checkpoint(string progress);
 
     /// <summary>Makes all rows count; the outputs are remembered where the rows are, if it has a place for them.</summary>
+    /// <param name="rejects">Takes rows that are refused only now; when there are too many of them nothing counts, and the outputs are null.</param>
     /// <param name="outputs">Makes the outputs of how many rows were there already just so, and how many were replaced by later ones of the same load.</param>
-    public abstract Value Finish(Func<long, long, Value> outputs);
+    public abstract Value? Finish(Rejects rejects, Func<long, long, Value> outputs);
 
     /// <summary>Takes everything back: the target is as it was.</summary>
     public abstract void Abandon();
-
-    /// <summary>What a failure of the target is about: the failure in words, and the row of those since the last checkpoint, from 1; null when it is not the target's.</summary>
-    public virtual (StepError Error, int? Nth, string? What)? Refused(Exception e) => null;
 
     public abstract void Dispose();
 }

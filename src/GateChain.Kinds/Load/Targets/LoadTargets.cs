@@ -11,7 +11,7 @@ static class LoadTargets
 {
     /// <summary>The target.</summary>
     /// <exception cref="StepFailedException">There is none, or more than one, or it can't be opened, or lacks a column.</exception>
-    public static LoadTarget Open(LoadSettings settings, RowSource source, AttemptContext context, CancellationToken cancel)
+    public static LoadTarget Open(LoadSettings settings, RowSource source, RowReader reader, AttemptContext context, CancellationToken cancel)
     {
         var into = settings.Into;
         var named = new[] { into.Csv, into.Jsonl, into.Parquet, into.Connection }.Count(n => n is not null);
@@ -23,7 +23,7 @@ static class LoadTargets
             { Csv: { } csv } => new CsvTarget(context.Resolve(csv), names),
             { Jsonl: { } jsonl } => new JsonLinesTarget(context.Resolve(jsonl), names),
             { Parquet: { } parquet } => new ParquetTarget(context.Resolve(parquet), [.. columns.Select(c => (c.Key, TypeOf(c.Type) ?? FromSource(settings, source, c.Key) ?? new(CellKind.Text)))]),
-            _ => Table(settings, columns, source, context, cancel),
+            _ => Table(settings, columns, source, reader, context, cancel),
         };
     }
 
@@ -42,7 +42,7 @@ static class LoadTargets
         return at < 0 ? null : source.TypeOf(at);
     }
 
-    static TableTarget Table(LoadSettings settings, List<(string Name, ColumnType? Type)> columns, RowSource source, AttemptContext context, CancellationToken cancel)
+    static TableTarget Table(LoadSettings settings, List<(string Name, ColumnType? Type)> columns, RowSource source, RowReader reader, AttemptContext context, CancellationToken cancel)
     {
         var into = settings.Into;
         if (into.Table is null) { throw new StepFailedException("setting", "“into” with a connection needs “table”"); }
@@ -66,7 +66,11 @@ static class LoadTargets
                 }
             }
             else { Check(into, there, [.. columns.Select(c => c.Name)]); }
-            return new(session, into, [.. columns.Select(c => c.Name)], context);
+            string[] names = [.. columns.Select(c => c.Name)];
+            var stage = new StageTable(session, into, into.Table, names, context.WorkKey.ToString());
+            var staged = WhyStaged(settings, session);
+            context.Log.Note(staged is null ? $"rows go straight into {into.Table}, in one transaction" : $"rows gather in a stage beside {into.Table}: {staged}");
+            return staged is null ? new StraightTarget(session, stage, into.Table, names, reader.Fields, context) : new StagedTarget(session, stage, names, reader.Fields, context);
 
             // As the settings say, else as the source has it, else a text.
             string TypeName((string Name, ColumnType? Type) column)
@@ -81,6 +85,15 @@ static class LoadTargets
             throw;
         }
     }
+
+    // Null for a load that goes straight into its table.
+    static string? WhyStaged(LoadSettings settings, Session session) => settings switch
+    {
+        { Restart: LoadRestart.Batch } => "after a crash it goes on behind the last batch",
+        { Into.Mode: LoadMode.Upsert } => "they are compared with those of the table",
+        { Into.Mode: LoadMode.Truncate } when !session.Dialect.DdlCommits => "the table is emptied only when all of them are there",
+        _ => session.Dialect.NotStraight(session, settings.Into.Table!),
+    };
 
     static void Check(LoadInto into, IReadOnlyList<string> there, IReadOnlyList<string> wanted)
     {

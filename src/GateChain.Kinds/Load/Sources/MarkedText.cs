@@ -1,0 +1,65 @@
+using System.Text;
+
+namespace GateChain.Kinds.Load.Sources;
+
+/// <summary>
+/// The text of a file: UTF-8, or UTF-16 with the mark that says so. Bytes that are no text become a sign that no text has, so that
+/// the rows with it are found, and reading goes on behind them. Used by one thread.
+/// </summary>
+sealed class MarkedText : DecoderFallback
+{
+    // A noncharacter of Unicode: for use within programs, never in texts that are passed on.
+    const char Mark = '\uFDD1';
+
+    bool _seen;
+
+    MarkedText() { }
+
+    /// <summary>The text, and what was not text in it.</summary>
+    /// <param name="file">At its beginning.</param>
+    public static (StreamReader Text, MarkedText Marks) Open(FileStream file)
+    {
+        Span<byte> begin = stackalloc byte[2];
+        var read = file.ReadAtLeast(begin, 2, throwOnEndOfStream: false);
+        file.Position = 0;
+        var marks = new MarkedText();
+        var name = read == 2 && begin is [0xFF, 0xFE] ? "utf-16" : read == 2 && begin is [0xFE, 0xFF] ? "utf-16BE" : "utf-8";
+        return (new(file, Encoding.GetEncoding(name, EncoderFallback.ExceptionFallback, marks), detectEncodingFromByteOrderMarks: false, 1 << 16), marks);
+    }
+
+    /// <summary>Whether some of a text was none.</summary>
+    public bool In(ReadOnlySpan<char> text) => _seen && text.Contains(Mark);
+
+    /// <summary>The text as it can be shown.</summary>
+    public string Shown(string text) => _seen ? text.Replace(Mark, '\uFFFD') : text;
+
+    /// <summary>What to do about it.</summary>
+    public string? Hint => _seen ? "What is not UTF-8 is converted by: iconv -f WINDOWS-1252 -t UTF-8." : null;
+
+    public override int MaxCharCount => 1;
+
+    public override DecoderFallbackBuffer CreateFallbackBuffer() => new Marking(this);
+
+    sealed class Marking(MarkedText marks) : DecoderFallbackBuffer
+    {
+        bool _given = true;
+
+        public override bool Fallback(byte[] bytesUnknown, int index)
+        {
+            marks._seen = true;
+            _given = false;
+            return true;
+        }
+
+        public override char GetNextChar()
+        {
+            if (_given) { return '\0'; }
+            _given = true;
+            return Mark;
+        }
+
+        public override bool MovePrevious() => false;
+        public override int Remaining => _given ? 0 : 1;
+        public override void Reset() => _given = true;
+    }
+}

@@ -1,0 +1,67 @@
+using GateChain.Core.Values;
+using GateChain.Kinds.Data;
+using GateChain.Kinds.Databases;
+
+namespace GateChain.Kinds.Load.Targets;
+
+/// <summary>Brings rows into a table or its stage, and finds among many the one that the database refuses. Used by one thread.</summary>
+/// <param name="session">Where it is.</param>
+/// <param name="table">The table's name as statements have it.</param>
+/// <param name="columns">Its columns.</param>
+/// <param name="lines">The name of a further column that takes the line of each row; null for none.</param>
+/// <param name="fields">The source's fields of a row, for rejects.</param>
+sealed class TableRows(Session session, string table, IReadOnlyList<string> columns, string? lines, Func<object?[], string?[]> fields) : IDisposable
+{
+    readonly object?[] _withLine = new object?[columns.Count + 1];
+    IRowWriter? _writer;
+
+    /// <summary>Writes rows into a transaction. When they are refused they are halved down to the row that is to blame, as long as there may be more rejects.</summary>
+    public void Write(OpenTransaction transaction, RowBatch rows, Rejects rejects) => Write(transaction, rows, 0, rows.Count, rejects);
+
+    void Write(OpenTransaction transaction, RowBatch rows, int from, int count, Rejects rejects)
+    {
+        if (count == 0 || rejects.Over) { return; }
+        var refusal = transaction.Try(() =>
+        {
+            _writer ??= session.Writer(transaction.Current, table, lines is null ? columns : [.. columns, lines]);
+            for (var i = from; i < from + count; i++) { _writer.Add(lines is null ? rows.Row(i) : WithLine(rows.Row(i), rows.Line(i))); }
+            _writer.Complete();
+        });
+        // Without savepoints a transaction has ended, and the way in with it.
+        if (!session.Dialect.HasSavepoints) { End(); }
+        if (refusal is null) { return; }
+        _writer?.Forget();
+        if (count == 1)
+        {
+            rejects.Refuse(rows.Line(from), Told(refusal, rows.Row(from)), fields(rows.Row(from)));
+            return;
+        }
+        // Where the database tells which row it was: first those before it, then it alone.
+        var first = refusal.Nth is { } nth && nth <= count ? Math.Max(1, nth - 1) : count / 2;
+        Write(transaction, rows, from, first, rejects);
+        Write(transaction, rows, from + first, count - first, rejects);
+    }
+
+    object?[] WithLine(object?[] row, long line)
+    {
+        row.CopyTo(_withLine, 0);
+        _withLine[^1] = line;
+        return _withLine;
+    }
+
+    /// <summary>Why a row was refused, with the value that stands in the column that the database names.</summary>
+    public Reject Told(RowRefusal refusal, object?[] row)
+    {
+        var at = refusal.Column is null ? -1 : columns.ToList().FindIndex(c => c.Equals(refusal.Column, StringComparison.OrdinalIgnoreCase));
+        return at < 0 ? new(refusal.Reason) : new($"{columns[at]}: {refusal.Reason}", columns[at], Shorten.Text(Cells.Text(row[at]), 200));
+    }
+
+    /// <summary>Lets go of the way in; it belongs to a transaction.</summary>
+    public void End()
+    {
+        _writer?.Dispose();
+        _writer = null;
+    }
+
+    public void Dispose() => End();
+}
