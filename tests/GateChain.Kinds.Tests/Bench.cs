@@ -49,7 +49,7 @@ sealed class Bench : IDisposable, IConnections, ISecrets, IAttemptLog
     public void Connect(string name, string type, params ReadOnlySpan<(string Key, object Value)> settings)
     {
         var values = new Dictionary<string, Value>();
-        foreach (var (key, value) in settings) { values[key] = value is int n ? Value.Int(n) : Value.String((string)value); }
+        foreach (var (key, value) in settings) { values[key] = value switch { int n => Value.Int(n), bool b => Value.Bool(b), _ => Value.String((string)value) }; }
         Connections[name] = new(name, type, values);
     }
 

@@ -52,6 +52,7 @@ abstract class Dialect
     public RowRefusal? Refusal(Exception e) => e switch
     {
         DbException refused when IsAboutRow(refused) => Tell(refused),
+        NotTakenException => new(e.Message),
         // The driver can't write a value.
         ArgumentException or InvalidCastException or FormatException or OverflowException => new(e.Message),
         _ => null,
@@ -107,6 +108,9 @@ abstract class Dialect
         CellKind.Time => "TIME",
         _ => TypeOf(ColumnType.String, isKey),
     };
+
+    /// <summary>What stands behind the columns of a table that is created.</summary>
+    public virtual string TableOptions => "";
 
     /// <summary>How many digits its decimals may have.</summary>
     protected virtual int MostDigits => 38;
@@ -224,6 +228,9 @@ abstract class Dialect
     /// <summary>How rows get into a stage; the rows are on the server when it is disposed of.</summary>
     public virtual IRowWriter Writer(DbConnection connection, DbTransaction transaction, string stage, IReadOnlyList<string> columns) =>
         new InsertWriter(this, connection, transaction, stage, columns, rowsAtOnce: 200);
+
+    /// <summary>The database's own way in for many rows at once; null where there is none, or the connection does not allow it.</summary>
+    public virtual IBulkWriter? Bulk(DbConnection connection, string table, IReadOnlyList<string> columns) => null;
 
     protected static StepError Failed(string code, string message, string? detail = null) => new(code, message, detail);
 

@@ -15,7 +15,7 @@ sealed partial class MySqlDialect : Dialect
 {
     public override string Type => "mysql";
     public override string Doc => "A MySQL (from 8.0 on) or MariaDB (from 10.5 on) database.";
-    public override SettingShape Settings { get; } = SettingsShape.Of<ServerSettings>();
+    public override SettingShape Settings { get; } = SettingsShape.Of<MySqlSettings>();
     public override string VersionQuery => "SELECT concat(if(version() LIKE '%Maria%', 'MariaDB ', 'MySQL '), version())";
     public override bool DdlCommits => true;
     public override bool IsDeadlock(DbException e) => e is MySqlException { ErrorCode: MySqlErrorCode.LockDeadlock };
@@ -26,12 +26,13 @@ sealed partial class MySqlDialect : Dialect
 
     public override async Task<DbConnection> OpenAsync(Connection connection, ConnectionUse use, Action<string> notice, CancellationToken cancel)
     {
-        var settings = connection.As<ServerSettings>(use.Secrets);
+        var settings = connection.As<MySqlSettings>(use.Secrets);
+        if (settings is { Bulk: true, TlsRule: Tls.Off, IsHere: false }) { throw new FormatException("bulk: true needs TLS, for the server is asked to take what this machine sends it"); }
         var mysql = new MySqlConnection(new MySqlConnectionStringBuilder
         {
             Server = settings.Host, Port = (uint)(settings.Port ?? 3306), Database = settings.Database, UserID = settings.User, Password = settings.Password,
             ConnectionTimeout = (uint)Math.Max(1, settings.ConnectTimeout.TotalSeconds), DefaultCommandTimeout = 0, Pooling = false, ApplicationName = "Gate Chain",
-            AllowUserVariables = true, TreatTinyAsBoolean = !use.Exact, AllowZeroDateTime = use.Exact, UseAffectedRows = false, DateTimeKind = MySqlDateTimeKind.Utc, Keepalive = 30,
+            AllowUserVariables = true, TreatTinyAsBoolean = !use.Exact, AllowZeroDateTime = use.Exact, UseAffectedRows = false, DateTimeKind = MySqlDateTimeKind.Utc, Keepalive = 30, AllowLoadLocalInfile = settings.Bulk,
             SslMode = settings.TlsRule switch { Tls.Verify => MySqlSslMode.VerifyFull, Tls.Require => MySqlSslMode.Required, Tls.Off => MySqlSslMode.Disabled, _ => MySqlSslMode.Preferred },
         }.ToString());
         mysql.InfoMessage += (_, e) => { foreach (var error in e.Errors) { notice($"{error.Level.ToLowerInvariant()}: {error.Message}"); } };
@@ -68,6 +69,9 @@ sealed partial class MySqlDialect : Dialect
             },
         };
     }
+
+    // Any text, whatever the database is set to.
+    public override string TableOptions => " CHARACTER SET utf8mb4";
 
     protected override int MostDigits => 65;
 
@@ -139,6 +143,9 @@ sealed partial class MySqlDialect : Dialect
         _ when m.InnerException is IOException or SocketException or EndOfStreamException => Cut(m, connection),
         _ => Failed("sql", m.Message),
     };
+
+    public override IBulkWriter? Bulk(DbConnection connection, string table, IReadOnlyList<string> columns) =>
+        new MySqlConnectionStringBuilder(connection.ConnectionString).AllowLoadLocalInfile ? new MySqlBulk((MySqlConnection)connection, table, [.. columns.Select(Quote)]) : null;
 
     public override IRowWriter Writer(DbConnection connection, DbTransaction transaction, string stage, IReadOnlyList<string> columns) =>
         new InsertWriter(this, connection, transaction, stage, columns, rowsAtOnce: 1000, mostParameters: 20_000);

@@ -147,28 +147,12 @@ sealed partial class PostgreSqlDialect : Dialect
             switch (value)
             {
                 case null or DBNull: copy.Write("\\N"); break;
-                case string text: Escape(copy, text); break;
+                case string text: TabText.Write(copy, text); break;
                 case bool b: copy.Write(b ? 't' : 'f'); break;
                 case byte[] bytes: copy.Write("\\\\x"); copy.Write(Convert.ToHexString(bytes)); break;
                 case DateTime t: copy.Write(t.ToString("O", CultureInfo.InvariantCulture)); break;
-                case JsonText json: Escape(copy, json.Literal ?? json.Text); break;
-                default: Escape(copy, Cells.Text(value)); break;
-            }
-        }
-
-        static void Escape(TextWriter copy, string text)
-        {
-            if (text.AsSpan().IndexOfAny("\t\n\r\\") < 0) { copy.Write(text); return; }
-            foreach (var c in text)
-            {
-                switch (c)
-                {
-                    case '\t': copy.Write("\\t"); break;
-                    case '\n': copy.Write("\\n"); break;
-                    case '\r': copy.Write("\\r"); break;
-                    case '\\': copy.Write("\\\\"); break;
-                    default: copy.Write(c); break;
-                }
+                case JsonText json: TabText.Write(copy, json.Literal ?? json.Text); break;
+                default: TabText.Write(copy, Cells.Text(value)); break;
             }
         }
 

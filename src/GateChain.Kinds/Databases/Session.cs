@@ -88,6 +88,9 @@ sealed class Session : IDisposable
 
     public IRowWriter Writer(DbTransaction transaction, string stage, IReadOnlyList<string> columns) => Dialect.Writer(_connection, transaction, stage, columns);
 
+    /// <inheritdoc cref="Dialect.Bulk"/>
+    public IBulkWriter? Bulk(string table, IReadOnlyList<string> columns) => Dialect.Bulk(_connection, table, columns);
+
     /// <summary>Names of the columns that a query or table gives, none when there is no such table.</summary>
     public IReadOnlyList<string> ColumnsOf(string table)
     {

@@ -9,7 +9,7 @@ namespace GateChain.Kinds.Tests.Load;
 [Collection("stages")]
 public abstract class LoadBench(Servers.Databases databases) : IDisposable
 {
-    public static TheoryData<string> Types => ["sqlite", "duckdb", "postgresql", "mysql"];
+    public static TheoryData<string> Types => ["sqlite", "duckdb", "postgresql", "mysql", "mysql-bulk"];
 
     internal Bench Bench { get; } = new();
     protected string Table { get; } = "t" + Guid.NewGuid().ToString("N")[..12];

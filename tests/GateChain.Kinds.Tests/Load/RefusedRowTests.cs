@@ -114,6 +114,31 @@ public sealed class RefusedRowTests(Servers.Databases databases) : LoadBench(dat
         Assert.Equal("rejects", (await LoadAsync("""{"csv": "in.csv"}""", Into())).Error?.Code);
     }
 
+    // The server's own way takes what fits just so, and gives way to the rows' where it does not: both have the same end.
+    [Theory]
+    [InlineData("append", "", "the server's own way for many rows was taken")]
+    [InlineData("upsert", "", "the server's own way for many rows was taken")]
+    [InlineData("append", "3,1.234", "was taken for 1 of 2 batches; the first that it was not for: of 100 rows")]
+    public async Task TheServersOwnWayIsToldAndSafe(string mode, string last, string says)
+    {
+        Connect("mysql-bulk");
+        await ExecuteAsync($"CREATE TABLE {Table} (id int PRIMARY KEY, v decimal(6,2), t varchar(40) CHARACTER SET utf8mb4)");
+        Bench.Write("in.csv", "id,v,t\n" + string.Concat(Enumerable.Range(1, 150).Select(i => $"{i + 1_000},{i}.25,\"a\tb\\\\ {i}\r\nö'\"\"\"\n")) + (last.Length > 0 ? last + ",\"\"\n" : ""));
+        await MustAsync("""{"csv": "in.csv"}""", Into($""", "mode": "{mode}", "key": ["id"]"""), """, "batch": 100""");
+        Assert.Contains(Bench.Log, l => l.Contains(says.Replace("100", "51", StringComparison.Ordinal), StringComparison.Ordinal));
+        Assert.Equal($"{(last.Length > 0 ? 151 : 150)} 150", await AskAsync($"SELECT count(*) AS c, count(CASE WHEN t = concat('a\\tb\\\\\\\\ ', id - 1000, '\\r\\nö''\"') THEN 1 END) AS d FROM {Table}"));
+        if (last.Length > 0) { Assert.Equal("1.23", await AskAsync($"SELECT v FROM {Table} WHERE id = 3")); }
+    }
+
+    [Fact]
+    public async Task ATableThatIsCreatedTakesAnyText()
+    {
+        Connect("mysql");
+        Bench.Write("in.csv", "id,v\n1,Öre \U0001f42e \u0416\n");
+        await MustAsync("""{"csv": "in.csv"}""", Into(""", "create": true"""));
+        Assert.Equal("1 Öre \U0001f42e \u0416", await AskAsync($"SELECT * FROM {Table}"));
+    }
+
     [Fact]
     public async Task WhatIsNoTableWithTransactionsGathersInAStage()
     {

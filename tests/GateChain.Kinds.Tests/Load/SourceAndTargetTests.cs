@@ -13,7 +13,7 @@ public sealed class SourceAndTargetTests(Servers.Databases databases) : IDisposa
     readonly LoadKind _kind = new();
     readonly string _table = "t" + Guid.NewGuid().ToString("N")[..12];
 
-    public static TheoryData<string> Types => ["sqlite", "duckdb", "postgresql", "mysql"];
+    public static TheoryData<string> Types => ["sqlite", "duckdb", "postgresql", "mysql", "mysql-bulk"];
 
     public void Dispose() => _bench.Dispose();
 

@@ -15,13 +15,18 @@ public sealed class Databases : IDisposable
         {
             case "postgresql": Server(_postgres.Value.Port, PostgreSqlServer.Password); break;
             case "mysql": Server(_maria.Value.Port, MariaDbServer.Password); break;
+            // Its own way for many rows.
+            case "mysql-bulk":
+                type = "mysql";
+                Server(_maria.Value.Port, MariaDbServer.Password, ("bulk", true));
+                break;
             default: bench.Connect(name, type, ("path", $"{name}.{type}")); break;
         }
 
-        void Server(int port, string password)
+        void Server(int port, string password, params (string, object)[] more)
         {
             bench.Secrets["loader"] = password;
-            bench.Connect(name, type, ("host", "127.0.0.1"), ("port", port), ("database", "larkmoor"), ("user", "loader"), ("password", "secret:loader"));
+            bench.Connect(name, type, [("host", "127.0.0.1"), ("port", port), ("database", "larkmoor"), ("user", "loader"), ("password", "secret:loader"), .. more]);
         }
     }
 

@@ -57,7 +57,7 @@ static class LoadTargets
                 // Another load may just be creating it too: then it is there, and taken as it is.
                 try
                 {
-                    session.Execute(null, $"CREATE TABLE {session.Dialect.QuoteTable(into.Table)} ({string.Join(", ", columns.Select(c => $"{session.Dialect.Quote(c.Name)} {TypeName(c)}"))}{keys})");
+                    session.Execute(null, $"CREATE TABLE {session.Dialect.QuoteTable(into.Table)} ({string.Join(", ", columns.Select(c => $"{session.Dialect.Quote(c.Name)} {TypeName(c)}"))}{keys}){session.Dialect.TableOptions}");
                     context.Log.Note($"the table {into.Table} was created");
                 }
                 catch (System.Data.Common.DbException) when (session.ColumnsOf(into.Table) is { Count: > 0 } made)

@@ -71,6 +71,7 @@ sealed class StagedTarget : TableTarget
         // All rows are in the stage, so what follows can be done again.
         _rows.End();
         Transaction.Commit();
+        if (_rows.Ways is { } ways) { Log.Note(ways); }
         if (Move(rejects, outputs) is not { } result) { return null; }
         _stage.Drop();
         return result;

@@ -49,6 +49,7 @@ sealed class StraightTarget : TableTarget
     {
         Empty();
         _rows.End();
+        if (_rows.Ways is { } ways) { Log.Note(ways); }
         var result = outputs(0, 0);
         Commit(result);
         return result;

@@ -1,5 +1,4 @@
 using GateChain.Core.Values;
-using GateChain.Kinds.Data;
 using GateChain.Kinds.Databases;
 
 namespace GateChain.Kinds.Load.Targets;
@@ -13,10 +12,26 @@ namespace GateChain.Kinds.Load.Targets;
 sealed class TableRows(Session session, string table, IReadOnlyList<string> columns, string? lines, Func<object?[], string?[]> fields) : IDisposable
 {
     readonly object?[] _withLine = new object?[columns.Count + 1];
+    readonly IBulkWriter? _bulk = session.Bulk(table, lines is null ? columns : [.. columns, lines]);
     IRowWriter? _writer;
+    int _batches, _slow;
+    string? _why;
 
-    /// <summary>Writes rows into a transaction. When they are refused they are halved down to the row that is to blame, as long as there may be more rejects.</summary>
-    public void Write(OpenTransaction transaction, RowBatch rows, Rejects rejects) => Write(transaction, rows, 0, rows.Count, rejects);
+    /// <summary>Whether the database's own way was taken, in a sentence; null where nobody asked for it.</summary>
+    public string? Ways => _bulk is null || _batches == 0 ? null : _slow == 0 ? "the server's own way for many rows was taken" : $"the server's own way for many rows was taken for {_batches - _slow:N0} of {_batches:N0} batches; the first that it was not for: {_why}";
+
+    /// <summary>Writes rows into a transaction, the database's own way for many where there is one and it takes all of them just so. When they are refused they are halved down to the row that is to blame, as long as there may be more rejects.</summary>
+    public void Write(OpenTransaction transaction, RowBatch rows, Rejects rejects)
+    {
+        if (_bulk is not null && rows.Count > 0)
+        {
+            _batches++;
+            if (transaction.Try(() => _bulk.Write(transaction.Current, Enumerable.Range(0, rows.Count).Select(i => Cells(rows, i)))) is not { } refusal) { return; }
+            _slow++;
+            _why ??= refusal.Reason;
+        }
+        Write(transaction, rows, 0, rows.Count, rejects);
+    }
 
     void Write(OpenTransaction transaction, RowBatch rows, int from, int count, Rejects rejects)
     {
@@ -24,7 +39,7 @@ sealed class TableRows(Session session, string table, IReadOnlyList<string> colu
         var refusal = transaction.Try(() =>
         {
             _writer ??= session.Writer(transaction.Current, table, lines is null ? columns : [.. columns, lines]);
-            for (var i = from; i < from + count; i++) { _writer.Add(lines is null ? rows.Row(i) : WithLine(rows.Row(i), rows.Line(i))); }
+            for (var i = from; i < from + count; i++) { _writer.Add(Cells(rows, i)); }
             _writer.Complete();
         });
         // Without savepoints a transaction has ended, and the way in with it.
@@ -42,10 +57,11 @@ sealed class TableRows(Session session, string table, IReadOnlyList<string> colu
         Write(transaction, rows, from + first, count - first, rejects);
     }
 
-    object?[] WithLine(object?[] row, long line)
+    object?[] Cells(RowBatch rows, int at)
     {
-        row.CopyTo(_withLine, 0);
-        _withLine[^1] = line;
+        if (lines is null) { return rows.Row(at); }
+        rows.Row(at).CopyTo(_withLine, 0);
+        _withLine[^1] = rows.Line(at);
         return _withLine;
     }
 
@@ -53,7 +69,7 @@ sealed class TableRows(Session session, string table, IReadOnlyList<string> colu
     public Reject Told(RowRefusal refusal, object?[] row)
     {
         var at = refusal.Column is null ? -1 : columns.ToList().FindIndex(c => c.Equals(refusal.Column, StringComparison.OrdinalIgnoreCase));
-        return at < 0 ? new(refusal.Reason) : new($"{columns[at]}: {refusal.Reason}", columns[at], Shorten.Text(Cells.Text(row[at]), 200));
+        return at < 0 ? new(refusal.Reason) : new($"{columns[at]}: {refusal.Reason}", columns[at], Shorten.Text(Data.Cells.Text(row[at]), 200));
     }
 
     /// <summary>Lets go of the way in; it belongs to a transaction.</summary>
