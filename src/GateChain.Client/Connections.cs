@@ -14,6 +14,20 @@ public sealed record UseInfo(string Chain, string Step);
 /// <param name="Ms">How long it took, in milliseconds.</param>
 public sealed record ConnectionCheckInfo(bool Works, string Found, double Ms);
 
+/// <summary>What of the stages in a database is cleared.</summary>
+/// <param name="DryRun">Nothing; it is only told what would be.</param>
+/// <param name="Failed">Those of runs that failed or were stopped too: a resume reads their sources from the start then.</param>
+/// <param name="Unknown">Those that this service does not know too. They may be another service's.</param>
+public sealed record TidyRequest(bool DryRun = false, bool Failed = false, bool Unknown = false);
+
+/// <summary>A stage of a load that stands in a database.</summary>
+/// <param name="Run">The run that gathers rows there; null when this service does not know it.</param>
+/// <param name="Step">The step's path in it.</param>
+/// <param name="State">The run's state; null when there is no such run.</param>
+/// <param name="Cleared">Whether it is gone now; in a dry run, whether it would be.</param>
+/// <param name="Why">Why, in a sentence.</param>
+public sealed record StageInfo(string Stage, long? Run, string? Step, string? State, bool Cleared, string Why);
+
 /// <summary>A secret, without its value.</summary>
 /// <param name="By">Who set it last.</param>
 /// <param name="Readable">Whether the key at hand is the one it was encrypted with; if not, it has to be set anew.</param>

@@ -44,6 +44,9 @@ public sealed class GateChainClient : IDisposable
     /// <summary>Goes to a connection once.</summary>
     public Task<ConnectionCheckInfo> CheckConnectionAsync(string name, CancellationToken cancel = default) => PostAsync<ConnectionCheckInfo>($"api/connections/{Uri.EscapeDataString(name)}/check", new { }, cancel);
 
+    /// <summary>Tells which stages of loads stand in a database, and clears those that nobody goes on with.</summary>
+    public Task<List<StageInfo>> TidyAsync(string name, TidyRequest request, CancellationToken cancel = default) => PostAsync<List<StageInfo>>($"api/connections/{Uri.EscapeDataString(name)}/tidy", request, cancel);
+
     public Task<IReadOnlyList<SecretInfo>> SecretsAsync(CancellationToken cancel = default) => GetAsync<IReadOnlyList<SecretInfo>>("api/secrets", cancel);
 
     /// <summary>Sets a secret.</summary>

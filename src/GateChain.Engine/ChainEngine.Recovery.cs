@@ -39,6 +39,7 @@ public sealed partial class ChainEngine
         }
         foreach (var run in _lines.NextOfAll()) { ReleaseRun(run); }
         foreach (var head in _store.ToResume()) { _automatic.Plan(head.Id, head.ResumeAt!.Value); }
+        _stages.Start();
     }
 
     /// <summary>Tries again to go on with a run that could not be recovered, or was let go.</summary>

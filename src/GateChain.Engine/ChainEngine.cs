@@ -11,6 +11,7 @@ using GateChain.Engine.Children;
 using GateChain.Engine.Drafts;
 using GateChain.Engine.Guards;
 using GateChain.Engine.Lanes;
+using GateChain.Engine.Leftovers;
 using GateChain.Engine.Live;
 using GateChain.Engine.Releases;
 using GateChain.Engine.Runs;
@@ -45,6 +46,7 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHo
     readonly ChildRuns _children;
     readonly EndWatch _ends;
     readonly AutomaticResumes _automatic;
+    readonly StageKeeper _stages;
     readonly ChainCheck _check;
     readonly ILogger _logger;
     readonly SqliteStore _store;
@@ -76,6 +78,7 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHo
         _children = new(this);
         _ends = new(EndOfAsync);
         _automatic = new(time, ResumeByItselfAsync);
+        _stages = new(options, () => Connections, () => options.Folders.For(options.WorkFolder, Secrets!), run => store.Find(run)?.State, logger);
         Lanes.SetWidths(ReadLanes());
         Drafts = new(store.Drafts, this);
         Secrets = new(store.Secrets, cipher, time);
@@ -163,6 +166,7 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHo
         _automatic.CallOff(actor.Run);
         _children.Ended(state);
         _ends.Ended(actor.Run);
+        if (state.Outcome == Outcome.Succeeded) { _stages.Succeeded(actor.Run); }
     }
 
     void LeaveLine(string chain, long run)

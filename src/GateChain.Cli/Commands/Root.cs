@@ -17,7 +17,7 @@ static class Root
         foreach (var command in (Command[])[ServeCommand.Create(), CheckCommand.Create(), RehearseCommand.Create(), PushCommand.Create(), RunCommand.Create(), RunsCommand.Create(), ShowCommand.Create(),
             WhyCommand.Create(), LogCommand.Create(), ResumeCommand.Create(), RestartCommand.Create(), PauseCommand.Create(), .. AnswerCommands.Create(), StopCommand.Create(), LanesCommand.Create(),
             DraftCommand.Create(), TryCommand.Create(), ReleaseCommand.Create(), ReleasesCommand.Create(), CompareCommand.Create(), RenameCommand.Create(), ExportCommand.Create(), SchemaCommand.Create(),
-            ChainsCommand.Create(), RecoverCommands.Recover(), RecoverCommands.Gone(), ConnectionCommands.Connections(), ConnectionCommands.Secret(), KindCommands.Kinds(), KindCommands.New()])
+            ChainsCommand.Create(), RecoverCommands.Recover(), RecoverCommands.Gone(), ConnectionCommands.Connections(), ConnectionCommands.Secret(), TidyCommand.Create(), KindCommands.Kinds(), KindCommands.New()])
         {
             root.Subcommands.Add(command);
         }

@@ -149,6 +149,9 @@ abstract class Dialect
     /// <summary>Makes a stage quick to ask by line, within a transaction; null where it is.</summary>
     public virtual string? IndexStage(string stage) => null;
 
+    /// <summary>A query for the names of tables that begin with a text of plain letters.</summary>
+    public virtual string StagesQuery(string prefix) => $"SELECT table_name FROM information_schema.tables WHERE table_name LIKE '{prefix}%' ORDER BY table_name";
+
     /// <summary>Gives a stage of an older version, which has no lines, its lines; null where it can't, and the load begins anew.</summary>
     public virtual string? AdoptStage(string stage) => null;
 

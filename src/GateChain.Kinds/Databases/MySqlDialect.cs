@@ -89,6 +89,8 @@ sealed partial class MySqlDialect : Dialect
     // Rows must not be cut or replaced by the nearest value there is, whatever the server is set to.
     public override string? RowSession => "SET SESSION sql_mode = CONCAT(@@sql_mode, ',STRICT_ALL_TABLES')";
 
+    public override string StagesQuery(string prefix) => $"SELECT table_name FROM information_schema.tables WHERE table_schema = database() AND table_name LIKE '{prefix}%' ORDER BY table_name";
+
     // What all-or-nothing needs.
     public override string? NotStraight(Session session, string table)
     {

@@ -95,6 +95,8 @@ sealed partial class PostgreSqlDialect : Dialect
         return new(Sentence(e), p.ColumnName ?? (copy.Groups[2].Success ? copy.Groups[2].Value : null), copy.Success ? int.Parse(copy.Groups[1].Value, CultureInfo.InvariantCulture) : null);
     }
 
+    public override string StagesQuery(string prefix) => $"SELECT table_name FROM information_schema.tables WHERE table_schema = ANY (current_schemas(false)) AND table_name LIKE '{prefix}%' ORDER BY table_name";
+
     // What COPY does not know: rules, and rows that not everybody may see. A view has no rows of its own.
     public override string? NotStraight(Session session, string table)
     {

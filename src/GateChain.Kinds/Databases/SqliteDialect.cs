@@ -118,6 +118,8 @@ sealed partial class SqliteDialect : Dialect
 
     public override string? AdoptStage(string stage) => $"ALTER TABLE {stage} ADD COLUMN {StageLine} INTEGER; UPDATE {stage} SET {StageLine} = rowid";
 
+    public override string StagesQuery(string prefix) => $"SELECT name FROM sqlite_master WHERE type = 'table' AND name LIKE '{prefix}%' ORDER BY name";
+
     protected override bool IsAboutRow(DbException e) => e is SqliteException { SqliteErrorCode: raw.SQLITE_CONSTRAINT or raw.SQLITE_MISMATCH or raw.SQLITE_TOOBIG };
 
     // “NOT NULL constraint failed: t.v”, “cannot store TEXT value in INTEGER column t.v”; of several columns none is told.

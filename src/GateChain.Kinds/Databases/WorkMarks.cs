@@ -51,6 +51,17 @@ sealed class WorkMarks(Session session, string work, TimeProvider time)
         return reader.Read() ? new(Convert.ToInt64(reader.GetValue(0), CultureInfo.InvariantCulture) != 0, Text(reader, 1), Text(reader, 2), Text(reader, 3)) : null;
     }
 
+    /// <summary>All work in this database that has begun and is not finished.</summary>
+    public IReadOnlyList<string> Begun()
+    {
+        if (!IsThere()) { return []; }
+        using var command = session.Command(null, "SELECT work FROM gatechain_work WHERE done = 0");
+        using var reader = command.ExecuteReader();
+        var works = new List<string>();
+        while (reader.Read()) { works.Add(reader.GetString(0)); }
+        return works;
+    }
+
     static string? Text(DbDataReader reader, int column) => reader.IsDBNull(column) ? null : reader.GetString(column);
 
     public void Advance(DbTransaction transaction, string fingerprint, string progress) => Write(transaction, false, fingerprint, progress, null);
@@ -58,6 +69,12 @@ sealed class WorkMarks(Session session, string work, TimeProvider time)
     public void Finish(DbTransaction transaction, string result) => Write(transaction, true, null, null, result);
 
     public void Forget(DbTransaction? transaction) => session.Execute(transaction, "DELETE FROM gatechain_work WHERE work = $work", ("work", work));
+
+    /// <summary>Forgets it when it is not finished.</summary>
+    public void ForgetBegun()
+    {
+        if (IsThere()) { session.Execute(null, "DELETE FROM gatechain_work WHERE work = $work AND done = 0", ("work", work)); }
+    }
 
     void Write(DbTransaction transaction, bool done, string? fingerprint, string? progress, string? result)
     {

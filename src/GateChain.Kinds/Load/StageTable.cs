@@ -9,11 +9,17 @@ namespace GateChain.Kinds.Load;
 /// <summary>Where rows wait until all of them are read. It stands in the target's database, so that one transaction can move them.</summary>
 sealed class StageTable(Session session, LoadInto into, string table, IReadOnlyList<string> columns, string work)
 {
-    readonly string _name = "gatechain_stage_" + Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(work)).AsSpan(0, 8));
+    readonly string _name = NameOf(work);
     readonly string _table = session.Dialect.QuoteTable(table);
     readonly string _columns = string.Join(", ", columns.Select(session.Dialect.Quote));
 
     readonly string _line = session.Dialect.Quote(Dialect.StageLine);
+
+    /// <summary>What the names of all stages begin with.</summary>
+    public const string Prefix = "gatechain_stage_";
+
+    /// <summary>The stage of a piece of work.</summary>
+    public static string NameOf(string work) => Prefix + Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(work)).AsSpan(0, 8));
 
     // Outside of transactions: in some databases a change of tables would end one.
     public void Drop() => session.Execute(null, $"DROP TABLE IF EXISTS {_name}");

@@ -416,6 +416,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/connections/{name}/tidy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Clears stages of loads that nobody goes on with, or tells what would be cleared */
+        post: operations["tidyConnection"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/secrets": {
         parameters: {
             query?: never;
@@ -1354,6 +1371,15 @@ export interface components {
             before: null | string;
             after: null | string;
         };
+        StageInfo: {
+            stage: string;
+            /** Format: int64 */
+            run: null | number;
+            step: null | string;
+            state: null | string;
+            cleared: boolean;
+            why: string;
+        };
         StartRequest: {
             chain: string;
             params?: null | Record<string, never>;
@@ -1440,6 +1466,14 @@ export interface components {
             /** Format: int32 */
             length: number;
             text: string;
+        };
+        TidyRequest: {
+            /** @default false */
+            dryRun: boolean;
+            /** @default false */
+            failed: boolean;
+            /** @default false */
+            unknown: boolean;
         };
         TraceInfo: {
             what: string;
@@ -2339,6 +2373,59 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    tidyConnection: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TidyRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StageInfo"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };

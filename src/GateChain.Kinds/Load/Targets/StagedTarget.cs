@@ -29,7 +29,7 @@ sealed class StagedTarget : TableTarget
     {
         _fingerprint = fingerprint;
         var begun = base.Begin(fingerprint);
-        if (begun.Done is not null) { _stage.Drop(); }
+        if (begun.Done is not null) { Drop(_stage); }
         return begun;
     }
 
@@ -48,6 +48,8 @@ sealed class StagedTarget : TableTarget
         }
         // A mark without its stage would let rows be missed: it goes first.
         if (mark is not null) { Marks.Forget(null); }
+        // The note first: a stage that nobody knows would stay.
+        StageNote.Write(Context, Session.Name, _stage.Name);
         _stage.Create();
         return null;
     }
@@ -73,7 +75,7 @@ sealed class StagedTarget : TableTarget
         Transaction.Commit();
         if (_rows.Ways is { } ways) { Log.Note(ways); }
         if (Move(rejects, outputs) is not { } result) { return null; }
-        _stage.Drop();
+        Drop(_stage);
         return result;
     }
 
@@ -203,7 +205,7 @@ sealed class StagedTarget : TableTarget
         _rows.End();
         Transaction.Undo();
         Marks.Forget(null);
-        _stage.Drop();
+        Drop(_stage);
     }
 
     public override void Dispose()

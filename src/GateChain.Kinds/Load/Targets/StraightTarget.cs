@@ -27,7 +27,7 @@ sealed class StraightTarget : TableTarget
     {
         if (mark is null) { return null; }
         Marks.Forget(null);
-        _stage.Drop();
+        Drop(_stage);
         return null;
     }
 

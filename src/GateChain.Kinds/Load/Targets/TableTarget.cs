@@ -11,6 +11,7 @@ abstract class TableTarget(Session session, AttemptContext context) : LoadTarget
     protected OpenTransaction Transaction { get; } = new(session);
     protected WorkMarks Marks { get; } = new(session, context.WorkKey.ToString(), context.Time);
     protected IAttemptLog Log { get; } = context.Log;
+    protected AttemptContext Context { get; } = context;
 
     public override (Value? Done, string? Progress) Begin(string fingerprint)
     {
@@ -23,6 +24,13 @@ abstract class TableTarget(Session session, AttemptContext context) : LoadTarget
     /// <param name="mark">Its mark; null for none.</param>
     /// <param name="fingerprint">What the work is done from now.</param>
     protected abstract string? GoOn(WorkMark? mark, string fingerprint);
+
+    /// <summary>Drops a stage, and the note that it is there.</summary>
+    protected void Drop(StageTable stage)
+    {
+        stage.Drop();
+        StageNote.Remove(Context);
+    }
 
     /// <summary>Marks the work as done, and makes all of it count.</summary>
     protected void Commit(Value outputs)
