@@ -1,5 +1,5 @@
 import { Button, Checkbox, Group, Modal, NativeSelect, Radio } from "@mantine/core";
-import { useQuery } from "@tanstack/react-query";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { act } from "../app/act";
 import { getDraft, listReleases, planResume, resumeRun } from "../core/api/client";
@@ -17,6 +17,7 @@ export function ResumeDialog({ run, chosen, close }: { run: RunDetail; chosen: s
   const [release, setRelease] = useState("");
   const { data: releases } = useQuery({ queryKey: ["releases", run.chain], queryFn: () => listReleases(run.chain) });
   const { data: draft } = useQuery({ queryKey: ["draft", run.chain], queryFn: () => getDraft(run.chain) });
+  const queries = useQueryClient();
   const [busy, setBusy] = useState(false);
   // Only what the run does not follow already is a choice.
   const others = [
@@ -27,9 +28,11 @@ export function ResumeDialog({ run, chosen, close }: { run: RunDetail; chosen: s
   const set = Object.fromEntries(Object.entries(given).filter(([name, text]) => text !== atFirst[name]).map(([name, text]) => [`params.${name}`, text]));
   const order = { set, from: from === "chosen" && chosen !== null ? [chosen] : [], skip, release: release === "" ? null : release };
   // Told before it begins: what would be done again, and what stays.
-  const { data: plan, error: refused } = useQuery({ queryKey: ["plan", run.id, run.seq, order], queryFn: () => planResume(run.id, order), enabled: !busy, retry: false, placeholderData: (last) => last });
+  const { data: plan, error: refused } = useQuery({ queryKey: ["plan", run.id, run.seq, order], queryFn: ({ signal }) => planResume(run.id, order, signal), enabled: !busy, retry: false, placeholderData: (last) => last });
   const resume = async () => {
     setBusy(true);
+    // Nobody waits for the plan any more; behind the resume it would be refused.
+    await queries.cancelQueries({ queryKey: ["plan", run.id] });
     const resumed = await act("The run was not resumed", () => resumeRun(run.id, order));
     setBusy(false);
     if (resumed) close();

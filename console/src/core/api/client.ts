@@ -67,8 +67,8 @@ export interface ResumeOrder {
 export const resumeRun = (id: number, order: ResumeOrder) =>
   answer<RunSummary>(api.POST("/api/runs/{id}/resume", { params: { path: { id } }, body: { ...order, set: order.set as never, settle: null } }));
 
-export const planResume = (id: number, order: ResumeOrder) =>
-  answer<PlanInfo>(api.POST("/api/runs/{id}/plan", { params: { path: { id } }, body: { ...order, set: order.set as never, settle: null } }));
+export const planResume = (id: number, order: ResumeOrder, signal: AbortSignal) =>
+  answer<PlanInfo>(api.POST("/api/runs/{id}/plan", { signal, params: { path: { id } }, body: { ...order, set: order.set as never, settle: null } }));
 
 export const pauseRun = (id: number) => answer<RunSummary>(api.POST("/api/runs/{id}/pause", { params: { path: { id } }, body: { message: null } }));
 
