@@ -53,9 +53,12 @@ sealed class Bench : IDisposable, IConnections, ISecrets, IAttemptLog
         Connections[name] = new(name, type, values);
     }
 
+    // Programs and rows are told by the key of their work, on the machine and in the databases that all tests share.
+    readonly string _own = Guid.NewGuid().ToString("N")[..8];
+
     public AttemptContext Context(string work = "w/1") => new()
     {
-        Run = 1, Step = "s", Attempt = 1, WorkKey = new(work, "s", 0), WorkFolder = Folder, Folders = new(Folder), Progress = new Told(Progress.Add), StepsFolder = this["steps"], Log = this, Connections = this, Secrets = this,
+        Run = 1, Step = "s", Attempt = 1, WorkKey = new($"{_own}/{work}", "s", 0), WorkFolder = Folder, Folders = new(Folder), Progress = new Told(Progress.Add), StepsFolder = this["steps"], Log = this, Connections = this, Secrets = this,
         IsWritten = (_, _) => true, Attachment = name => Attachments.TryGetValue(name, out var text) ? System.Text.Encoding.UTF8.GetBytes(text) : null, Time = TimeProvider.System,
     };
 

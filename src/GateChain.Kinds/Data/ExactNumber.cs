@@ -60,10 +60,30 @@ sealed record ExactNumber(string Text)
     public double Double => double.Parse(Text, NumberStyles.Float, CultureInfo.InvariantCulture);
 
     /// <summary>The number as .NET's decimal, when it has all digits there.</summary>
-    public decimal? Decimal => SignificantDigits <= 28 && decimal.TryParse(Text, NumberStyles.Float, CultureInfo.InvariantCulture, out var value) ? value : null;
+    public decimal? Decimal => SignificantDigits <= 28 && Scale <= 28 && decimal.TryParse(Text, NumberStyles.Float, CultureInfo.InvariantCulture, out var value) ? value : null;
 
     /// <summary>How many digits it has, without zeros before the first other one.</summary>
     public int SignificantDigits => Text.AsSpan(0, Text.IndexOfAny(['e', 'E']) is var e && e < 0 ? Text.Length : e).Trim("-0.").ToString().Count(char.IsAsciiDigit);
+
+    /// <summary>How many digits stand behind the point, zeros at the end left out.</summary>
+    public int Scale
+    {
+        get
+        {
+            var (digits, exponent) = Parts;
+            for (; exponent < 0 && (digits % 10).IsZero; exponent++) { digits /= 10; }
+            return Math.Max(0, -exponent);
+        }
+    }
+
+    /// <summary>Whether a number has no more digits than a decimal of some precision and scale holds.</summary>
+    public static bool Fits(object number, int precision, int scale)
+    {
+        var exact = number as ExactNumber ?? (number is long n ? new(n.ToString(CultureInfo.InvariantCulture)) : null);
+        if (exact is null || exact.Scale > scale) { return false; }
+        var (digits, exponent) = exact.Parts;
+        return exponent < precision && BigInteger.Abs(digits) < BigInteger.Pow(10, Math.Max(0, precision - scale - exponent));
+    }
 
     (BigInteger Digits, int Exponent) Parts
     {

@@ -53,8 +53,8 @@ abstract class Dialect
     {
         DbException refused when IsAboutRow(refused) => Tell(refused),
         NotTakenException => new(e.Message),
-        // The driver can't write a value.
-        ArgumentException or InvalidCastException or FormatException or OverflowException => new(e.Message),
+        // The driver can't write a value: half of a sign, a time beyond what it knows.
+        ArgumentException or OverflowException => new(e.Message),
         _ => null,
     };
 
@@ -142,6 +142,9 @@ abstract class Dialect
 
     /// <summary>The column of a stage that holds the place of a row in the source: rows are in its order, and told by it.</summary>
     public const string StageLine = "gatechain_line";
+
+    /// <summary>What the database itself calls the type of a column of a result, for a table that is made in another database like it; null where it does not say enough.</summary>
+    public virtual string? OwnTypeOf(DbDataReader reader, int column) => null;
 
     /// <summary>Creates a stage with the columns of a table, and that of the line.</summary>
     public virtual string CreateStage(string stage, string table, string columns) => $"CREATE TABLE {stage} AS SELECT {columns}, CAST(0 AS BIGINT) AS {Quote(StageLine)} FROM {table} WHERE 1 = 0";

@@ -50,6 +50,7 @@ sealed class MySqlBulk(MySqlConnection connection, string table, IReadOnlyList<s
                 case null: text.Write("\\N"); break;
                 case bool b: text.Write(b ? '1' : '0'); break;
                 case DateTime t: text.Write(t.ToString("yyyy-MM-dd HH:mm:ss.FFFFFF", CultureInfo.InvariantCulture)); break;
+                case double d when !double.IsFinite(d): throw new NotTakenException($"the database has no number {Cells.Double(d)}");
                 // Texts have a character set, and bytes have none.
                 case byte[]: throw new NotTakenException("bytes go another way");
                 case var other: TabText.Write(text, Cells.Text(other)); break;

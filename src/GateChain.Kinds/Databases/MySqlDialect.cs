@@ -50,7 +50,12 @@ sealed partial class MySqlDialect : Dialect
     }
 
     // The server makes numbers of texts without loss.
-    public override object ToRow(object? cell) => cell is ExactNumber number ? number.Text : base.ToRow(cell);
+    public override object ToRow(object? cell) => cell switch
+    {
+        ExactNumber number => number.Text,
+        double d when !double.IsFinite(d) => throw new OverflowException($"the database has no number {Cells.Double(d)}"),
+        _ => base.ToRow(cell),
+    };
 
     public override Func<int, object?> Cell(DbDataReader reader)
     {
@@ -63,6 +68,8 @@ sealed partial class MySqlDialect : Dialect
             "DATE" when mysql.GetValue(column) is MySqlDateTime day => day.IsValidDateTime ? DateOnly.FromDateTime(day.GetDateTime()) : $"{day.Year:0000}-{day.Month:00}-{day.Day:00}",
             _ => mysql.GetValue(column) switch
             {
+                // A time of day; longer ones, and those below nothing, are spans.
+                TimeSpan { Ticks: >= 0 and < TimeSpan.TicksPerDay } time => TimeOnly.FromTimeSpan(time),
                 MySqlDateTime at when at.IsValidDateTime => at.GetDateTime(),
                 MySqlDateTime at => $"{at.Year:0000}-{at.Month:00}-{at.Day:00} {at.Hour:00}:{at.Minute:00}:{at.Second:00}",
                 var value => Cells.Of(value),
@@ -76,8 +83,8 @@ sealed partial class MySqlDialect : Dialect
     protected override int MostDigits => 65;
 
     // The name of the type does not say how many digits there are.
-    public override CellType? TypeOf(DbDataReader reader, int column) =>
-        base.TypeOf(reader, column) is not { } type ? null : type.Kind == CellKind.Decimal && ((MySqlDataReader)reader).GetColumnSchema()[column] is { NumericPrecision: { } precision, NumericScale: { } scale } ? new(CellKind.Decimal, precision, scale) : type;
+    public override CellType? TypeOf(DbDataReader reader, int column) => reader.GetFieldType(column) == typeof(ulong) ? new(CellKind.Decimal, 20)
+        : base.TypeOf(reader, column) is not { } type ? null : type.Kind == CellKind.Decimal && ((MySqlDataReader)reader).GetColumnSchema()[column] is { NumericPrecision: { } precision, NumericScale: { } scale } ? new(CellKind.Decimal, precision, scale) : type;
 
     public override string TypeOf(CellType type, bool isKey) => type.Kind switch
     {

@@ -111,6 +111,9 @@ sealed partial class PostgreSqlDialect : Dialect
 
     public override bool IsDeadlock(DbException e) => e is PostgresException { SqlState: PostgresErrorCodes.DeadlockDetected or PostgresErrorCodes.SerializationFailure };
 
+    // With its length, precision or brackets; what is made by somebody has a schema, and may not be there.
+    public override string? OwnTypeOf(DbDataReader reader, int column) => reader.GetDataTypeName(column) is var name && name.All(c => char.IsAsciiLetterLower(c) || char.IsAsciiDigit(c) || c is ' ' or '(' or ')' or ',' or '[' or ']' or '_') ? name : null;
+
     public override string? RowSession => PostgreSqlText.Settings;
 
     // As texts: the driver has no type for numbers of many digits, endless times and months.

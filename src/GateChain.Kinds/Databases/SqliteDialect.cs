@@ -97,15 +97,15 @@ sealed partial class SqliteDialect : Dialect
     {
         bool b => b ? 1L : 0L,
         DateTime or DateOnly or TimeOnly or TimeSpan or Guid => Cells.Text(value),
-        // It has no decimals: a number that a binary one holds in all of its digits is one, any other stays a text.
-        ExactNumber number => number.SignificantDigits <= 15 ? number.Double : number.Text,
+        // It has no decimals: a column of numbers makes of the text what it can hold, any other keeps all of its digits.
+        ExactNumber number => number.Text,
         _ => base.ToRow(value),
     };
 
-    // It has no types for times; a decimal's column makes numbers of what it can hold.
+    // It has no types for times; of decimals, a column of numbers holds 15 digits.
     public override string TypeOf(CellType type, bool isKey) => type.Kind switch
     {
-        CellKind.Decimal => "NUMERIC", CellKind.Bytes => "BLOB", CellKind.Date or CellKind.Time or CellKind.Timestamp or CellKind.TimestampUtc => "TEXT", _ => base.TypeOf(type, isKey),
+        CellKind.Decimal when type.Precision is > 0 and <= 15 => "NUMERIC", CellKind.Decimal => "TEXT", CellKind.Bytes => "BLOB", CellKind.Date or CellKind.Time or CellKind.Timestamp or CellKind.TimestampUtc => "TEXT", _ => base.TypeOf(type, isKey),
     };
 
     // A delete without a condition is the quick way there.

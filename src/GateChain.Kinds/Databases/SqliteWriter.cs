@@ -32,16 +32,18 @@ sealed class SqliteWriter : IRowWriter
     int Bind(int at, object? value) => value switch
     {
         string text => Bind(at, text),
-        double d => raw.sqlite3_bind_double(_statement, at, d),
+        double d when !double.IsNaN(d) => raw.sqlite3_bind_double(_statement, at, d),
+        double => throw new OverflowException("SQLite has no NaN, and would make nothing of it"),
         long n => raw.sqlite3_bind_int64(_statement, at, n),
         byte[] bytes => raw.sqlite3_bind_blob(_statement, at, bytes),
         _ => _dialect.ToRow(value) switch
         {
             DBNull => raw.sqlite3_bind_null(_statement, at),
             string text => Bind(at, text),
-            double or float => raw.sqlite3_bind_double(_statement, at, Convert.ToDouble(value, CultureInfo.InvariantCulture)),
-            bool or int or short or byte or long => raw.sqlite3_bind_int64(_statement, at, Convert.ToInt64(_dialect.ToRow(value), CultureInfo.InvariantCulture)),
-            var other => Bind(at, Convert.ToString(other, CultureInfo.InvariantCulture) ?? ""),
+            double d => raw.sqlite3_bind_double(_statement, at, d),
+            long n => raw.sqlite3_bind_int64(_statement, at, n),
+            decimal m => Bind(at, m.ToString(CultureInfo.InvariantCulture)),
+            var other => throw new InvalidOperationException($"a cell of the type {other.GetType().Name} is not foreseen"),
         },
     };
 

@@ -104,11 +104,17 @@ public sealed record LoadColumn
     [Setting("What the value is computed by, for each row: an expression that sees the source's columns as `row.name` and the step's `bind`, for example `double(row.litres) * bind.price`. Instead of `from`.", RowExpression = true)]
     public string? Value { get; init; }
 
-    [Setting("What the value is read as: `string int double bool timestamp`; as the source has it when absent.")]
+    [Setting("What the value is read as; as the source has it when absent. `decimal` is exact, with up to 38 digits; `bytes` are base64 in texts.")]
     public ColumnType? Type { get; init; }
 
-    [Setting("How a timestamp is written in the source, for example `dd.MM.yyyy HH:mm`; RFC 3339 or a date when absent.")]
+    [Setting("For a `decimal`, how many digits it may have behind the point; any number when absent.")]
+    public int? Scale { get; init; }
+
+    [Setting("How a timestamp, date or time is written in the source, for example `dd.MM.yyyy HH:mm`; RFC 3339, `2026-11-22` or `05:30:00` when absent.")]
     public string? Format { get; init; }
+
+    [Setting("The time zone that a timestamp without one is told in, for example `Europe/Berlin`; UTC when absent. Of an hour that is there twice the first is meant; one that the clock leaves out is a reject.")]
+    public string? Zone { get; init; }
 
     [Setting("Whether an empty value makes the row a reject.")]
     public bool Required { get; init; }

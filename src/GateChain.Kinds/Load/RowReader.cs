@@ -12,7 +12,7 @@ namespace GateChain.Kinds.Load;
 sealed class RowReader
 {
     readonly RowSource _source;
-    readonly (string Target, int Ordinal, LoadColumn Rule, Expression? Computed)[] _columns;
+    readonly (string Target, int Ordinal, LoadColumn Rule, Expression? Computed, TimeZoneInfo? Zone)[] _columns;
     readonly RowComputer _computer;
 
     /// <exception cref="StepFailedException">The source lacks a column that is asked for.</exception>
@@ -28,8 +28,11 @@ sealed class RowReader
             var near = Nearest.Find(missing[0], names);
             throw new StepFailedException("header", $"the header of {source.What} lacks {string.Join(", ", missing.Select(m => $"“{m}”"))}{(near is null ? "" : $"; it has “{near}”")}", $"The header reads: {string.Join(", ", names)}");
         }
-        _columns = [.. wanted.Select(w => (w.Key, names.IndexOf(w.Value.From ?? w.Key), w.Value, w.Value.Value is { } text ? RowComputer.Read(w.Key, text) : null))];
+        _columns = [.. wanted.Select(w => (w.Key, names.IndexOf(w.Value.From ?? w.Key), w.Value, w.Value.Value is { } text ? RowComputer.Read(w.Key, text) : null, ZoneOf(w.Key, w.Value)))];
     }
+
+    static TimeZoneInfo? ZoneOf(string column, LoadColumn rule) => rule.Zone is not { } name ? null
+        : TimeZoneInfo.TryFindSystemTimeZoneById(name, out var zone) ? zone : throw new StepFailedException("setting", $"column “{column}”: there is no time zone “{name}”", "Zones are named as in Europe/Berlin.");
 
     public int Count => _columns.Length;
 
@@ -52,7 +55,7 @@ sealed class RowReader
         }
         for (var i = 0; i < _columns.Length; i++)
         {
-            var (target, ordinal, rule, computed) = _columns[i];
+            var (target, ordinal, rule, computed, zone) = _columns[i];
             object? given;
             if (computed is not null)
             {
@@ -60,7 +63,12 @@ sealed class RowReader
                 if (reason is not null) { return new($"{target} can't be computed: {reason}", target); }
             }
             else if (ordinal >= _source.FieldCount) { return new($"the {_source.RowWord} has only {_source.FieldCount} fields"); }
-            else { given = _source[ordinal]; }
+            else
+            {
+                try { given = _source[ordinal]; }
+                // What the source's own driver can't give.
+                catch (Exception e) when (e is FormatException or OverflowException or InvalidCastException) { return new($"{target} can't be read: {e.Message}", target); }
+            }
             // An empty text is a value of a text, and of nothing else.
             if (given is null || (given is string { Length: 0 } && (rule.Required || rule.Type is not (null or ColumnType.String))))
             {
@@ -68,7 +76,7 @@ sealed class RowReader
                 row[i] = null;
                 continue;
             }
-            if ((rule.Type is { } type ? Convert(given, type, rule.Format) : given) is not { } value) { return Wrong(target, given, $"is not {(rule.Type == ColumnType.Int ? "an" : "a")} {rule.Type?.ToString().ToLowerInvariant()}"); }
+            if ((rule.Type is { } type ? ColumnConversion.Convert(given, type, rule, zone) : given) is not { } value) { return Wrong(target, given, $"is not {Article.Of(rule.Type!.Value.ToString().ToLowerInvariant())}{(rule.Scale is { } scale ? $" with {scale} digits behind the point" : "")}{(rule.Zone is { } named ? $" of {named}" : "")}"); }
             if (rule.Min is not null || rule.Max is not null)
             {
                 if (Number(value) is not { } number) { return Wrong(target, given, "is not a number"); }
@@ -92,9 +100,11 @@ sealed class RowReader
         var fields = new string?[_source.Names.Count];
         for (var i = 0; i < _columns.Length; i++)
         {
-            var (_, ordinal, rule, _) = _columns[i];
+            var (_, ordinal, rule, _, zone) = _columns[i];
             if (ordinal < 0 || row[i] is not { } value) { continue; }
-            fields[ordinal] = value is DateTime time && rule.Format is { } format ? time.ToString(format, CultureInfo.InvariantCulture) : Cells.Text(value);
+            var local = value is DateTime at && zone is not null ? TimeZoneInfo.ConvertTime(at, zone) : value;
+            fields[ordinal] = local is DateTime or DateOnly or TimeOnly && rule.Format is { } format ? ((IFormattable)local).ToString(format, CultureInfo.InvariantCulture)
+                : local is DateTime time && zone is not null ? time.ToString("yyyy-MM-ddTHH:mm:ss.FFFFFF", CultureInfo.InvariantCulture) : Cells.Text(value);
         }
         return fields;
     }
@@ -106,44 +116,5 @@ sealed class RowReader
         ExactNumber n => n.Double,
         string s => double.TryParse(s, NumberStyles.Float, CultureInfo.InvariantCulture, out var parsed) ? parsed : null,
         _ => null,
-    };
-
-    // Exact, or null: nothing is rounded, cut or replaced by the nearest value there is.
-    static object? Convert(object value, ColumnType type, string? format) => type switch
-    {
-        ColumnType.Int => value switch
-        {
-            string text => long.TryParse(text, NumberStyles.AllowLeadingSign, CultureInfo.InvariantCulture, out var n) ? n : null,
-            long => value,
-            double d => double.IsInteger(d) && d is >= -9223372036854775808.0 and < 9223372036854775808.0 ? (long)d : null,
-            ExactNumber n => n.Whole is { } whole && whole >= long.MinValue && whole <= long.MaxValue ? (long)whole : null,
-            bool b => b ? 1L : 0L,
-            _ => null,
-        },
-        ColumnType.Double => value switch
-        {
-            string text => double.TryParse(text, NumberStyles.AllowLeadingSign | NumberStyles.AllowDecimalPoint | NumberStyles.AllowExponent, CultureInfo.InvariantCulture, out var d) ? d : null,
-            double => value,
-            long n => (double)n,
-            ExactNumber n => double.IsFinite(n.Double) ? n.Double : null,
-            _ => null,
-        },
-        ColumnType.Bool => value switch
-        {
-            bool => value,
-            1L => true,
-            0L => false,
-            string text => text.ToLowerInvariant() switch { "true" or "t" or "yes" or "y" or "1" => true, "false" or "f" or "no" or "n" or "0" => false, _ => null },
-            _ => null,
-        },
-        ColumnType.Timestamp => value switch
-        {
-            DateTime t => t,
-            DateOnly d => d.ToDateTime(TimeOnly.MinValue, DateTimeKind.Utc),
-            string text when format is not null => DateTime.TryParseExact(text, format, CultureInfo.InvariantCulture, DateTimeStyles.AssumeUniversal | DateTimeStyles.AdjustToUniversal, out var t) ? t : null,
-            string text => TimeText.ParseDateOrTimestamp(text) is { } at ? at.AsDateTimeOffset.UtcDateTime : null,
-            _ => null,
-        },
-        _ => Cells.Text(value),
     };
 }

@@ -17,7 +17,7 @@ public static class Stages
 
     /// <summary>Those that are there.</summary>
     /// <exception cref="StepFailedException">The database can't be reached, or does not answer.</exception>
-    public static IReadOnlyList<FoundStage> Find(string connection, IConnections connections, ConnectionUse use, CancellationToken cancel) => In(connection, connections, use, cancel, session =>
+    public static IReadOnlyList<FoundStage> Find(string connection, IConnections connections, ConnectionUse use, CancellationToken cancel) => In(connection, connections, use, session =>
     {
         var marks = new WorkMarks(session, "", TimeProvider.System).Begun().ToLookup(StageTable.NameOf);
         using var command = session.Command(null, session.Dialect.StagesQuery(StageTable.Prefix));
@@ -29,7 +29,7 @@ public static class Stages
             if (reader.GetString(0) is var name && name.StartsWith(StageTable.Prefix, StringComparison.Ordinal)) { found.Add(new(name, marks[name].FirstOrDefault())); }
         }
         return found;
-    });
+    }, cancel);
 
     /// <summary>Clears one, with the mark of its work: whoever goes on with that work begins anew.</summary>
     /// <param name="connection">Where it is.</param>
@@ -40,15 +40,15 @@ public static class Stages
     public static void Clear(string connection, string stage, string? work, StageNote? note, IConnections connections, ConnectionUse use, CancellationToken cancel)
     {
         if (!stage.StartsWith(StageTable.Prefix, StringComparison.Ordinal)) { throw new ArgumentException($"{stage} is no stage", nameof(stage)); }
-        In(connection, connections, use, cancel, session =>
+        In(connection, connections, use, session =>
         {
             if (work is not null) { new WorkMarks(session, work, TimeProvider.System).ForgetBegun(); }
             return session.Execute(null, $"DROP TABLE IF EXISTS {session.Dialect.Quote(stage)}");
-        });
+        }, cancel);
         note?.Remove();
     }
 
-    static T In<T>(string connection, IConnections connections, ConnectionUse use, CancellationToken cancel, Func<Session, T> work)
+    static T In<T>(string connection, IConnections connections, ConnectionUse use, Func<Session, T> work, CancellationToken cancel)
     {
         using var session = Session.Open(connection, connections, use, _ => { }, cancel);
         try { return work(session); }

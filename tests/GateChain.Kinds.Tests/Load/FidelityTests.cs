@@ -155,7 +155,7 @@ public sealed class FidelityTests(Servers.Databases databases) : LoadBench(datab
 
     [Theory]
     [InlineData("postgresql", "SELECT 1.10::numeric(12,2) AS n, date '2024-02-29' AS d, time '01:02:03.5' AS t, timestamp '2024-02-29 01:02:03.123456' AS ts, timestamptz '2024-02-29 01:02:03+00' AS tz, 5::bigint AS i, true AS b, 0.5::float8 AS f, '\\x00ff'::bytea AS y, 'a0eebc99-9c0b-4ef8-bb6d-6bb9bd380a11'::uuid AS u, '{1,NULL}'::int[] AS l",
-        "SELECT string_agg(data_type, ', ' ORDER BY ordinal_position) AS t FROM information_schema.columns WHERE table_name = 'TABLE'", "numeric, date, time without time zone, timestamp without time zone, timestamp with time zone, bigint, boolean, double precision, bytea, uuid, text")]
+        "SELECT string_agg(data_type, ', ' ORDER BY ordinal_position) AS t FROM information_schema.columns WHERE table_name = 'TABLE'", "numeric, date, time without time zone, timestamp without time zone, timestamp with time zone, bigint, boolean, double precision, bytea, uuid, ARRAY")]
     [InlineData("mysql", "SELECT cast(1.10 as decimal(12,2)) AS n, date '2024-02-29' AS d, cast('01:02:03.5' as time(6)) AS t, cast('2024-02-29 01:02:03.123456' as datetime(6)) AS ts, cast(5 as signed) AS i, 0.5e0 AS f, 'x' AS s",
         "SELECT group_concat(data_type ORDER BY ordinal_position SEPARATOR ', ') AS t FROM information_schema.columns WHERE table_name = 'TABLE'", "decimal, date, time, datetime, bigint, double, text")]
     [InlineData("duckdb", "SELECT 1.10::DECIMAL(12,2) AS n, DATE '2024-02-29' AS d, TIME '01:02:03.5' AS t, TIMESTAMP '2024-02-29 01:02:03.123456' AS ts, 5::BIGINT AS i, true AS b, 0.5::DOUBLE AS f, '\\x00\\xff'::BLOB AS y, [1, NULL] AS l",
@@ -214,7 +214,7 @@ public sealed class FidelityTests(Servers.Databases databases) : LoadBench(datab
         using var line = System.Text.Json.JsonDocument.Parse(File.ReadAllText(Bench["out.jsonl"]));
         // What a Parquet type has no value for is told, and nothing is put in its place.
         var parquet = await LoadAsync(Query($"SELECT v FROM {Table}"), """{"parquet": "out.parquet"}""");
-        Assert.Equal(value is "24:00:00" or "0044-03-15 BC" or "infinity" or "-infinity" ? "value" : null, parquet.Error?.Code);
+        Assert.Equal(value is "24:00:00" or "0044-03-15 BC" or "infinity" or "-infinity" ? "rejects" : null, parquet.Error?.Code);
     }
 
     [Theory]

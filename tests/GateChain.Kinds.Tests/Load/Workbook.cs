@@ -28,5 +28,6 @@ static class Workbook
         }
     }
 
-    static string Cell(string text, string at) => double.TryParse(text, System.Globalization.CultureInfo.InvariantCulture, out _) ? $"""<c r="{at}"><v>{text}</v></c>""" : $"""<c r="{at}" t="inlineStr"><is><t>{SecurityElement.Escape(text)}</t></is></c>""";
+    // Numbers have 15 sure digits in a workbook; who needs more writes a text.
+    static string Cell(string text, string at) => text.Count(char.IsAsciiDigit) <= 15 && double.TryParse(text, System.Globalization.CultureInfo.InvariantCulture, out _) ? $"""<c r="{at}"><v>{text}</v></c>""" : $"""<c r="{at}" t="inlineStr"><is><t>{SecurityElement.Escape(text)}</t></is></c>""";
 }

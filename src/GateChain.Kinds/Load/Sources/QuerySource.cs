@@ -71,6 +71,7 @@ sealed class QuerySource : RowSource
     public override string Fingerprint => What;
     public override bool Read() => _reader.Read();
     public override CellType? TypeOf(int column) => _types[column];
+    public override string? OwnTypeOf(int column, string database) => database == _session.Dialect.Type ? _session.Dialect.OwnTypeOf(_reader, column) : null;
     public override object? this[int column] => _cell(column);
 
     public override void Dispose()

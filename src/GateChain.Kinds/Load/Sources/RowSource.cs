@@ -36,6 +36,10 @@ abstract class RowSource : IDisposable
     /// <summary>What the source says of a column; null where it says nothing, as text files do.</summary>
     public virtual CellType? TypeOf(int column) => null;
 
+    /// <summary>What databases of a type call the type of a column themselves; null where the source is none of them, or does not say.</summary>
+    /// <param name="database">The type of the database that asks.</param>
+    public virtual string? OwnTypeOf(int column, string database) => null;
+
     /// <summary>Fails when what was read has changed meanwhile.</summary>
     /// <exception cref="StepFailedException">It has.</exception>
     public virtual void MustBeUnchanged() { }
@@ -47,7 +51,13 @@ abstract class RowSource : IDisposable
     public abstract object? this[int column] { get; }
 
     /// <summary>The fields of the row at hand as texts, for whoever mends it.</summary>
-    public string?[] Fields() => [.. Enumerable.Range(0, FieldCount).Select(i => this[i] is { } cell ? Cells.Text(cell) : null)];
+    public string?[] Fields() => [.. Enumerable.Range(0, FieldCount).Select(Field)];
+
+    string? Field(int column)
+    {
+        try { return this[column] is { } cell ? Cells.Text(cell) : null; }
+        catch (Exception e) when (e is FormatException or OverflowException or InvalidCastException) { return null; }
+    }
 
     /// <summary>How much of it is read, 0 to 1; null when nobody can say.</summary>
     public virtual double? Share => null;

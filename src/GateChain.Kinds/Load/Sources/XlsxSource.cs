@@ -12,6 +12,7 @@ sealed class XlsxSource : FileSource
     const long MostText = 256L << 20;
 
     readonly IExcelDataReader _reader;
+    long _blank;
 
     // The library looks for an old encoding even where it needs none.
     static XlsxSource() => System.Text.Encoding.RegisterProvider(System.Text.CodePagesEncodingProvider.Instance);
@@ -59,14 +60,30 @@ sealed class XlsxSource : FileSource
     }
 
     public override IReadOnlyList<string> Names { get; }
-    public override long LineOf(long row) => row + 1;
+    public override long LineOf(long row) => row + 1 + _blank;
     public override bool Read()
     {
-        try { return _reader.Read(); }
+        try
+        {
+            while (_reader.Read())
+            {
+                // An empty row is no row; many sheets end with some.
+                if (Enumerable.Range(0, _reader.FieldCount).Any(i => _reader.GetValue(i) is not null)) { return true; }
+                _blank++;
+            }
+            return false;
+        }
         catch (Exception e) when (e is System.Xml.XmlException or InvalidDataException) { throw new StepFailedException("xlsx", $"{What} is damaged: {e.Message}"); }
     }
 
-    public override object? this[int column] => _reader.GetValue(column) is double d && double.IsInteger(d) && Math.Abs(d) < 1L << 53 ? (long)d : Cells.Of(_reader.GetValue(column));
+    // A workbook knows days and parts of them: what has no day is a time of day.
+    public override object? this[int column] => _reader.GetValue(column) switch
+    {
+        double d when double.IsInteger(d) && Math.Abs(d) < 1L << 53 => (long)d,
+        DateTime { Year: < 1900 } time => TimeOnly.FromDateTime(time),
+        var other => Cells.Of(other),
+    };
+
     public override double? Share => _reader.RowCount > 0 ? (double)_reader.Depth / _reader.RowCount : null;
 
     public override void Dispose()

@@ -1,6 +1,5 @@
 using System.Text;
 using System.Text.Json;
-using DuckDB.NET.Data;
 using GateChain.Core.Values;
 using GateChain.Kinds.Contract;
 using GateChain.Kinds.Data;
@@ -9,7 +8,8 @@ using GateChain.Kinds.Files;
 namespace GateChain.Kinds.Load.Targets;
 
 /// <summary>A file that is written beside its place and moved there when it is whole. An attempt that was cut off begins anew.</summary>
-abstract class FileTarget(string path) : LoadTarget
+/// <param name="fields">The source's fields of a row, for rejects.</param>
+abstract class FileTarget(string path, Func<object?[], string?[]> fields) : LoadTarget
 {
     string? _part;
 
@@ -30,8 +30,15 @@ abstract class FileTarget(string path) : LoadTarget
 
     public override void Add(RowBatch rows, Rejects rejects)
     {
-        for (var i = 0; i < rows.Count; i++) { Add(rows.Row(i)); }
+        for (var i = 0; i < rows.Count; i++)
+        {
+            if (Refuses(rows.Row(i)) is { } reject) { rejects.Refuse(rows.Line(i), reject, fields(rows.Row(i))); }
+            else { Add(rows.Row(i)); }
+        }
     }
+
+    /// <summary>Why the file can't take a row; null when it can.</summary>
+    protected virtual Reject? Refuses(object?[] row) => null;
 
     protected abstract void Add(object?[] row);
 
@@ -53,7 +60,7 @@ abstract class FileTarget(string path) : LoadTarget
 }
 
 /// <summary>A file of lines of text in UTF-8.</summary>
-abstract class TextTarget(string path) : FileTarget(path)
+abstract class TextTarget(string path, Func<object?[], string?[]> fields) : FileTarget(path, fields)
 {
     StreamWriter? _lines;
 
@@ -72,7 +79,7 @@ abstract class TextTarget(string path) : FileTarget(path)
 }
 
 /// <summary>CSV with a header line, fields quoted where they must be (RFC 4180, with line feeds).</summary>
-sealed class CsvTarget(string path, IReadOnlyList<string> columns) : TextTarget(path)
+sealed class CsvTarget(string path, IReadOnlyList<string> columns, Func<object?[], string?[]> fields) : TextTarget(path, fields)
 {
     protected override void Open()
     {
@@ -104,7 +111,7 @@ sealed class CsvTarget(string path, IReadOnlyList<string> columns) : TextTarget(
 }
 
 /// <summary>One JSON object in each line.</summary>
-sealed class JsonLinesTarget(string path, IReadOnlyList<string> columns) : TextTarget(path)
+sealed class JsonLinesTarget(string path, IReadOnlyList<string> columns, Func<object?[], string?[]> fields) : TextTarget(path, fields)
 {
     readonly MemoryStream _line = new();
 
@@ -139,85 +146,5 @@ sealed class JsonLinesTarget(string path, IReadOnlyList<string> columns) : TextT
         }
         Lines.Write(Encoding.UTF8.GetString(_line.GetBuffer(), 0, (int)_line.Length));
         Lines.Write('\n');
-    }
-}
-
-/// <summary>A Parquet file, compressed, written by an engine within this process; rows gather in a file of its own beside it.</summary>
-sealed class ParquetTarget(string path, IReadOnlyList<(string Name, CellType Type)> columns) : FileTarget(path)
-{
-    DuckDBConnection? _connection;
-    DuckDBAppender? _appender;
-
-    string Gathered => Part + ".rows";
-
-    protected override void Open()
-    {
-        File.Delete(Gathered);
-        _connection = new($"Data Source={Gathered}");
-        _connection.Open();
-        Execute("SET memory_limit = '256MB'; SET threads = 1");
-        Execute($"CREATE TABLE rows ({string.Join(", ", columns.Select(c => $"{Quote(c.Name)} {(c.Type.Kind == CellKind.Decimal ? "VARCHAR" : TypeOf(c.Type))}"))})");
-        _appender = _connection.CreateAppender("rows");
-    }
-
-    static string Quote(string name) => "\"" + name.Replace("\"", "\"\"", StringComparison.Ordinal) + "\"";
-
-    static string TypeOf(CellType type) => type.Kind switch
-    {
-        CellKind.Int => "BIGINT", CellKind.Double => "DOUBLE", CellKind.Bool => "BOOLEAN", CellKind.Timestamp => "TIMESTAMP", CellKind.TimestampUtc => "TIMESTAMPTZ", CellKind.Date => "DATE", CellKind.Time => "TIME", CellKind.Bytes => "BLOB", CellKind.Uuid => "UUID",
-        // Without a precision, or with one beyond what there is, a decimal stays a text with all of its digits.
-        CellKind.Decimal when type.Precision is > 0 and <= 38 => $"DECIMAL({type.Precision}, {type.Scale})",
-        _ => "VARCHAR",
-    };
-
-    void Execute(string sql)
-    {
-        using var command = _connection!.CreateCommand();
-        command.CommandText = sql;
-        command.ExecuteNonQuery();
-    }
-
-    protected override void Add(object?[] values)
-    {
-        var row = _appender!.CreateRow();
-        for (var i = 0; i < columns.Count; i++)
-        {
-            switch (values[i])
-            {
-                case null: row.AppendNullValue(); break;
-                case long n when columns[i].Type.Kind == CellKind.Int: row.AppendValue(n); break;
-                case double d when columns[i].Type.Kind == CellKind.Double: row.AppendValue(d); break;
-                case bool b when columns[i].Type.Kind == CellKind.Bool: row.AppendValue(b); break;
-                case DateTime t when columns[i].Type.Kind is CellKind.Timestamp or CellKind.TimestampUtc: row.AppendValue(t); break;
-                case DateOnly d when columns[i].Type.Kind == CellKind.Date: row.AppendValue((DateOnly?)d); break;
-                case TimeOnly t when columns[i].Type.Kind == CellKind.Time: row.AppendValue((TimeOnly?)t); break;
-                case byte[] bytes when columns[i].Type.Kind == CellKind.Bytes: row.AppendValue(bytes); break;
-                case Guid id when columns[i].Type.Kind == CellKind.Uuid: row.AppendValue((Guid?)id); break;
-                // Decimals of any length are made of their texts at the end.
-                case var other when columns[i].Type.Kind == CellKind.Decimal || TypeOf(columns[i].Type) == "VARCHAR": row.AppendValue(Cells.Text(other)); break;
-                default: throw new StepFailedException("value", $"“{columns[i].Name}” is {TypeOf(columns[i].Type)} in the file, and {Shorten.Text(Cells.Text(values[i]), 100)} does not fit", "The file is as it was. Say type: string for the column.");
-            }
-        }
-        row.EndRow();
-    }
-
-    protected override void Close()
-    {
-        _appender!.Close();
-        _appender = null;
-        Execute($"COPY (SELECT {string.Join(", ", columns.Select(c => $"{Quote(c.Name)}::{TypeOf(c.Type)} AS {Quote(c.Name)}"))} FROM rows) TO '{Part.Replace("'", "''", StringComparison.Ordinal)}' (FORMAT parquet, COMPRESSION zstd)");
-        Dispose();
-        using var file = new FileStream(Part, FileMode.Open, FileAccess.ReadWrite);
-        file.Flush(flushToDisk: true);
-    }
-
-    public override void Dispose()
-    {
-        _appender?.Dispose();
-        _appender = null;
-        _connection?.Dispose();
-        _connection = null;
-        File.Delete(Gathered);
-        File.Delete(Gathered + ".wal");
     }
 }

@@ -16,33 +16,45 @@ static class LoadTargets
         var into = settings.Into;
         var named = new[] { into.Csv, into.Jsonl, into.Parquet, into.Connection }.Count(n => n is not null);
         if (named != 1) { throw new StepFailedException("setting", $"“into” needs one of csv, jsonl, parquet or connection, and has {(named == 0 ? "none" : "several")}"); }
-        var columns = RowReader.Wanted(settings, source).Select(c => (c.Key, c.Value.Type)).ToList();
+        var columns = RowReader.Wanted(settings, source).Select(c => (c.Key, c.Value.Type, c.Value.Scale)).ToList();
         string[] names = [.. columns.Select(c => c.Key)];
         return into switch
         {
-            { Csv: { } csv } => new CsvTarget(context.Resolve(csv), names),
-            { Jsonl: { } jsonl } => new JsonLinesTarget(context.Resolve(jsonl), names),
-            { Parquet: { } parquet } => new ParquetTarget(context.Resolve(parquet), [.. columns.Select(c => (c.Key, TypeOf(c.Type) ?? FromSource(settings, source, c.Key) ?? new(CellKind.Text)))]),
+            { Csv: { } csv } => new CsvTarget(context.Resolve(csv), names, reader.Fields),
+            { Jsonl: { } jsonl } => new JsonLinesTarget(context.Resolve(jsonl), names, reader.Fields),
+            { Parquet: { } parquet } => new ParquetTarget(context.Resolve(parquet), [.. columns.Select(c => (c.Key, TypeOf(c.Type, c.Scale) ?? FromSource(settings, source, c.Key) ?? new(CellKind.Text)))], reader.Fields),
             _ => Table(settings, columns, source, reader, context, cancel),
         };
     }
 
     // What is said of a column, else what its source says.
-    static CellType? TypeOf(ColumnType? type) => type switch
+    static CellType? TypeOf(ColumnType? type, int? scale) => type switch
     {
-        ColumnType.Int => new(CellKind.Int), ColumnType.Double => new(CellKind.Double), ColumnType.Bool => new(CellKind.Bool), ColumnType.Timestamp => new(CellKind.Timestamp), ColumnType.String => new(CellKind.Text), _ => null,
+        ColumnType.Int => new(CellKind.Int),
+        ColumnType.Double => new(CellKind.Double),
+        ColumnType.Decimal => scale is { } digits ? new(CellKind.Decimal, 38, digits) : new(CellKind.Decimal),
+        ColumnType.Bool => new(CellKind.Bool),
+        ColumnType.Timestamp => new(CellKind.Timestamp),
+        ColumnType.Date => new(CellKind.Date),
+        ColumnType.Time => new(CellKind.Time),
+        ColumnType.Bytes => new(CellKind.Bytes),
+        ColumnType.Uuid => new(CellKind.Uuid),
+        ColumnType.Json => new(CellKind.Json),
+        ColumnType.String => new(CellKind.Text),
+        _ => null,
     };
 
-    static CellType? FromSource(LoadSettings settings, RowSource source, string column)
+    static CellType? FromSource(LoadSettings settings, RowSource source, string column) => Place(settings, source, column) is { } at ? source.TypeOf(at) : null;
+
+    // Where a column stands in the source as it is; null for one that is computed.
+    static int? Place(LoadSettings settings, RowSource source, string column)
     {
         var rule = settings.Columns.GetValueOrDefault(column);
-        if (rule?.Value is not null) { return null; }
-        var from = rule?.From ?? column;
-        var at = source.Names.ToList().IndexOf(from);
-        return at < 0 ? null : source.TypeOf(at);
+        var at = rule?.Value is not null ? -1 : source.Names.ToList().IndexOf(rule?.From ?? column);
+        return at < 0 ? null : at;
     }
 
-    static TableTarget Table(LoadSettings settings, List<(string Name, ColumnType? Type)> columns, RowSource source, RowReader reader, AttemptContext context, CancellationToken cancel)
+    static TableTarget Table(LoadSettings settings, List<(string Name, ColumnType? Type, int? Scale)> columns, RowSource source, RowReader reader, AttemptContext context, CancellationToken cancel)
     {
         var into = settings.Into;
         if (into.Table is null) { throw new StepFailedException("setting", "“into” with a connection needs “table”"); }
@@ -73,10 +85,12 @@ static class LoadTargets
             return staged is null ? new StraightTarget(session, stage, into.Table, names, reader.Fields, context) : new StagedTarget(session, stage, names, reader.Fields, context);
 
             // As the settings say, else as the source has it, else a text.
-            string TypeName((string Name, ColumnType? Type) column)
+            string TypeName((string Name, ColumnType? Type, int? Scale) column)
             {
                 var isKey = into.Key.Contains(column.Name);
-                return column.Type is null && FromSource(settings, source, column.Name) is { } type ? session.Dialect.TypeOf(type, isKey) : session.Dialect.TypeOf(column.Type, isKey);
+                if (column.Type is null && Place(settings, source, column.Name) is { } at && source.OwnTypeOf(at, session.Dialect.Type) is { } own) { return own; }
+                var type = column.Type is null ? FromSource(settings, source, column.Name) : column.Type is ColumnType.Timestamp ? null : TypeOf(column.Type, column.Scale);
+                return type is { } known ? session.Dialect.TypeOf(known, isKey) : session.Dialect.TypeOf(column.Type, isKey);
             }
         }
         catch
