@@ -19,7 +19,7 @@ sealed class Names(Chain chain, Surroundings? surroundings = null)
 
     static CelType TypeOf(Value value) => value.Kind switch
     {
-        ValueKind.Bool => CelType.Bool, ValueKind.Int => CelType.Int, ValueKind.Double => CelType.Double, ValueKind.String => CelType.String,
+        ValueKind.Bool => CelType.Bool, ValueKind.Int => CelType.Int, ValueKind.Double => CelType.Double, ValueKind.Decimal => CelType.Decimal, ValueKind.String => CelType.String,
         ValueKind.List => CelType.List(CelType.Dyn), ValueKind.Map => CelType.Map(CelType.String, CelType.Dyn), _ => CelType.Dyn,
     };
 

@@ -24,6 +24,8 @@ public sealed class CelType
     public static CelType String { get; } = new("string");
     public static CelType Bytes { get; } = new("bytes");
     public static CelType Timestamp { get; } = new("timestamp");
+    /// <summary>An exact decimal; CEL has none.</summary>
+    public static CelType Decimal { get; } = new("decimal");
     public static CelType Duration { get; } = new("duration");
     public static CelType Type { get; } = TypeOf(Dyn);
     public static CelType TypeOf(CelType type) => new("type", [type]);
@@ -35,12 +37,12 @@ public sealed class CelType
 
     static readonly Dictionary<string, CelType> Simple = new()
     {
-        ["any"] = Dyn, ["dyn"] = Dyn, ["null_type"] = Null, ["bool"] = Bool, ["int"] = Int, ["uint"] = Uint, ["double"] = Double, ["string"] = String,
+        ["any"] = Dyn, ["dyn"] = Dyn, ["null_type"] = Null, ["bool"] = Bool, ["int"] = Int, ["uint"] = Uint, ["double"] = Double, ["decimal"] = Decimal, ["string"] = String,
         ["bytes"] = Bytes, ["timestamp"] = Timestamp, ["duration"] = Duration, ["type"] = Type, ["list"] = List(Dyn), ["map"] = Map(String, Dyn),
     };
 
     /// <summary>The simple type names a chain file may use.</summary>
-    public static IReadOnlyList<string> FileNames { get; } = ["bool", "int", "double", "string", "timestamp", "duration", "list", "map", "any"];
+    public static IReadOnlyList<string> FileNames { get; } = ["bool", "int", "double", "decimal", "string", "timestamp", "duration", "list", "map", "any"];
 
     /// <summary>Reads <c>int</c>, <c>list&lt;string&gt;</c>, <c>map&lt;string, any&gt;</c>; single capital letters are type parameters. Null when it is none.</summary>
     public static CelType? Parse(string text)

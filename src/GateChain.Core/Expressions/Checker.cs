@@ -112,9 +112,11 @@ sealed class Checker(CelType scope, IReadOnlyDictionary<string, FunctionGroup>? 
         List<CelType> arguments = call.Left is null ? [] : [left, .. call.Arguments.Skip(member ? 0 : 1).Select(TypeOf)];
         var function = functions?.GetValueOrDefault(call.Function.Name) ?? call.Function;
         CelType? result = null;
+        // Between what is known and what is not, an operator is meant for the numbers that CEL has, unless a decimal stands on one side.
+        var withDecimals = call.Function.Name[0] != '_' || arguments.Any(a => a.Name == "decimal");
         foreach (var overload in function.Overloads)
         {
-            if (overload.IsMember != member || overload.Parameters.Count != arguments.Count) { continue; }
+            if (overload.IsMember != member || overload.Parameters.Count != arguments.Count || (!withDecimals && overload.Parameters.Any(p => p.Name == "decimal"))) { continue; }
             var types = overload.IsGeneric ? _types.Instantiate(overload.Signature) : overload.Signature;
             if (!_types.Fit(arguments, types, from: 1)) { continue; }
             var type = _types.Resolve(types[0], freeAsAny: false);
@@ -144,11 +146,14 @@ sealed class Checker(CelType scope, IReadOnlyDictionary<string, FunctionGroup>? 
 
     static string? ConversionMend(CallExpr call, List<CelType> types)
     {
+        if (call.Function.Name == "decimal" && types is [{ Name: "double" }]) { return "a binary number is not exact: write it as a text, decimal('…'), or say decimal(string(…)) where its digits are meant"; }
         if (types.Count != 2 || call.Target is not null || call.Function.Name is "_[_]" or "_[?_]" or "@in") { return null; }
         return (types[0].Name, types[1].Name) switch
         {
+            ("decimal", "int" or "uint" or "decimal") or ("int" or "uint", "decimal") when call.Function.Name == "_/_" => "say math.divide(…, …, 2), with how many digits stay behind the point",
+            ("decimal", "double") or ("double", "decimal") => "a binary number is not exact: write it as decimal('…'), or make the decimal binary with double(…)",
             ("int", "double") or ("double", "int") => "make both the same with double(…) or int(…)",
-            ("string", "int" or "double" or "bool" or "timestamp") or ("int" or "double" or "bool" or "timestamp", "string") => "make both text with string(…), or the text a number with int(…) or double(…)",
+            ("string", "int" or "double" or "decimal" or "bool" or "timestamp") or ("int" or "double" or "decimal" or "bool" or "timestamp", "string") => "make both text with string(…), or the text a number with int(…) or double(…)",
             _ => null,
         };
     }

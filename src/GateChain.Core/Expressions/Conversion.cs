@@ -8,7 +8,7 @@ public static class Conversion
 {
     /// <summary>
     /// The value as <paramref name="type"/>, or null and a sentence that says what was expected. Text is read as the type asks
-    /// (<c>"50"</c> as int 50, <c>"a,b"</c> as a list); whole numbers widen to double; nothing else changes its kind.
+    /// (<c>"50"</c> as int 50, <c>"a,b"</c> as a list); whole numbers widen to double and decimal; nothing else changes its kind.
     /// </summary>
     public static (Value? Value, string? Problem) To(CelType type, Value value)
     {
@@ -17,6 +17,9 @@ public static class Conversion
         switch (type.Name)
         {
             case "double" when value.Kind == ValueKind.Int: return (Value.Double(value.AsInt), null);
+            case "decimal" when value.Kind is ValueKind.Int or ValueKind.Uint: return (Value.Decimal(Decimal38.Parse(ValueText.ToPlainString(value))!), null);
+            // A binary number is the decimal that it is written as: files and programs mean that one.
+            case "decimal" when value.Kind == ValueKind.Double && Decimal38.Parse(ValueText.ToPlainString(value)) is { } exact: return (Value.Decimal(exact), null);
             case "uint" when value.Kind == ValueKind.Int && value.AsInt >= 0: return (Value.Uint((ulong)value.AsInt), null);
             case "int" when value.Kind == ValueKind.Double && value.AsDouble == Math.Floor(value.AsDouble) && Math.Abs(value.AsDouble) < 1e15:
                 return (Value.Int((long)value.AsDouble), null);
@@ -54,6 +57,7 @@ public static class Conversion
             "int" => long.TryParse(text, NumberStyles.AllowLeadingSign, CultureInfo.InvariantCulture, out var n) ? Value.Int(n) : null,
             "uint" => ulong.TryParse(text, NumberStyles.None, CultureInfo.InvariantCulture, out var u) ? Value.Uint(u) : null,
             "double" => double.TryParse(text, NumberStyles.Float, CultureInfo.InvariantCulture, out var d) ? Value.Double(d) : null,
+            "decimal" => Decimal38.Parse(text) is { } exact ? Value.Decimal(exact) : null,
             "timestamp" => TimeText.ParseDateOrTimestamp(text),
             "duration" => TimeText.ParseSetting(text) is { } span ? Value.Duration(span) : TimeText.ParseDuration(text),
             "list" or "map" when ValueJson.TryParse(text) is { } json && json.Kind is ValueKind.List or ValueKind.Map => json,

@@ -104,7 +104,7 @@ sealed partial class Evaluator(INames names, Dictionary<Expr, Value>? trace = nu
         if (names.TryGet(ident.Name, out var value)) { return value; }
         return ident.Name switch
         {
-            "bool" or "int" or "uint" or "double" or "string" or "bytes" or "list" or "map" or "null_type" or "type" or "optional_type" => Value.Type(ident.Name),
+            "bool" or "int" or "uint" or "double" or "decimal" or "string" or "bytes" or "list" or "map" or "null_type" or "type" or "optional_type" => Value.Type(ident.Name),
             _ => Fail($"there is no “{ident.Name}” here", ident),
         };
     }

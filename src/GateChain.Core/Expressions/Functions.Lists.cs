@@ -41,7 +41,7 @@ public static partial class Functions
     {
         foreach (var key in keys)
         {
-            if (key.Kind is not (ValueKind.Bool or ValueKind.Int or ValueKind.Uint or ValueKind.Double or ValueKind.String or ValueKind.Bytes or ValueKind.Timestamp or ValueKind.Duration))
+            if (key.Kind is not (ValueKind.Bool or ValueKind.Int or ValueKind.Uint or ValueKind.Double or ValueKind.Decimal or ValueKind.String or ValueKind.Bytes or ValueKind.Timestamp or ValueKind.Duration))
             {
                 return Fail($"{Article.Of(key.KindWord)} has no order");
             }

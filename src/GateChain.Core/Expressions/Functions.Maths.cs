@@ -9,7 +9,7 @@ public static partial class Functions
     {
         foreach (var (name, better) in new (string, Func<int, bool>)[] { ("math.greatest", c => c > 0), ("math.least", c => c < 0) })
         {
-            string[] numbers = ["int", "uint", "double"];
+            string[] numbers = ["int", "uint", "double", "decimal"];
             foreach (var type in numbers)
             {
                 Add($"{name}({type}) -> {type}", a => a[0]);

@@ -48,7 +48,7 @@ public static partial class Functions
     {
         ValueKind.Null => true,
         ValueKind.Bool => !value.AsBool,
-        ValueKind.Int or ValueKind.Uint or ValueKind.Double => value.ToDouble() == 0,
+        ValueKind.Int or ValueKind.Uint or ValueKind.Double or ValueKind.Decimal => value.ToDouble() == 0,
         ValueKind.String => value.AsString.Length == 0,
         ValueKind.Bytes => value.AsBytes.Length == 0,
         ValueKind.List => value.AsList.Count == 0,

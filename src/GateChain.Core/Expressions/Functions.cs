@@ -16,6 +16,7 @@ public static partial class Functions
         AddOptionals();
         AddStrings();
         AddMaths();
+        AddDecimals();
         AddLists();
     }
 

@@ -52,7 +52,8 @@ static class TextFormat
     static (string?, string?) Write(char clause, int? precision, Value value) => clause switch
     {
         's' => Text(value) is { } text ? (text, null) : Unfit("%s", value),
-        'd' => value.Kind is ValueKind.Int or ValueKind.Uint or ValueKind.Double ? (Number(value), null) : Unfit("%d", value),
+        'd' => value.Kind is ValueKind.Int or ValueKind.Uint or ValueKind.Double or ValueKind.Decimal ? (Number(value), null) : Unfit("%d", value),
+        'f' when value.Kind == ValueKind.Decimal => value.AsDecimal.Round(Math.Min(precision ?? 6, Decimal38.MostDigits)) is { } rounded ? (rounded.ToString(), null) : Unfit("%f", value),
         'f' => value.IsNumber ? (Fixed(value.ToDouble(), precision ?? 6), null) : Unfit("%f", value),
         'e' => value.IsNumber ? (Scientific(value.ToDouble(), precision ?? 6), null) : Unfit("%e", value),
         'b' => value.Kind == ValueKind.Bool ? (value.AsBool ? "1" : "0", null) : Whole(value, 2, "%b"),

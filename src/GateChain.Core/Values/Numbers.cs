@@ -1,11 +1,13 @@
 namespace GateChain.Core.Values;
 
-/// <summary>Comparison across int, uint and double by the number they denote.</summary>
+/// <summary>Comparison across int, uint, double and decimal by the number they denote.</summary>
 static class Numbers
 {
     /// <summary>Less than, equal to, greater than zero; null when one side is NaN.</summary>
     public static int? Compare(Value a, Value b)
     {
+        if (a.Kind == ValueKind.Decimal) { return b.Kind == ValueKind.Double ? a.AsDecimal.CompareTo(b.AsDouble) : a.AsDecimal.CompareTo(Exact(b)); }
+        if (b.Kind == ValueKind.Decimal) { return -Compare(b, a); }
         if (a.Kind == ValueKind.Double || b.Kind == ValueKind.Double)
         {
             if (a.Kind == b.Kind)
@@ -20,6 +22,8 @@ static class Numbers
         }
         return a.Kind == ValueKind.Int ? IntToUint(a.AsInt, b.AsUint) : -IntToUint(b.AsInt, a.AsUint);
     }
+
+    static Decimal38 Exact(Value number) => number.Kind switch { ValueKind.Int => Decimal38.Of(number.AsInt), ValueKind.Uint => Decimal38.Of(number.AsUint), _ => number.AsDecimal };
 
     static int IntToUint(long a, ulong b) => a < 0 ? -1 : ((ulong)a).CompareTo(b);
 

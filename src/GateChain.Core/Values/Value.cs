@@ -26,6 +26,7 @@ public readonly struct Value : IEquatable<Value>
     public static Value Int(long value) => new(ValueKind.Int, value);
     public static Value Uint(ulong value) => new(ValueKind.Uint, unchecked((long)value));
     public static Value Double(double value) => new(ValueKind.Double, BitConverter.DoubleToInt64Bits(value));
+    public static Value Decimal(Decimal38 value) => new(ValueKind.Decimal, 0, value);
     public static Value String(string value) => new(ValueKind.String, 0, value);
     public static Value Bytes(byte[] value) => new(ValueKind.Bytes, 0, value);
     public static Value List(IReadOnlyList<Value> items)
@@ -71,6 +72,7 @@ public readonly struct Value : IEquatable<Value>
     public long AsInt => _bits;
     public ulong AsUint => unchecked((ulong)_bits);
     public double AsDouble => BitConverter.Int64BitsToDouble(_bits);
+    public Decimal38 AsDecimal => (Decimal38)_ref!;
     public string AsString => (string)_ref!;
     public byte[] AsBytes => (byte[])_ref!;
     public IReadOnlyList<Value> AsList => (IReadOnlyList<Value>)_ref!;
@@ -99,6 +101,7 @@ public readonly struct Value : IEquatable<Value>
         ValueKind.List => _bits,
         ValueKind.Map => AsMap.Size,
         ValueKind.Optional => Inner.Size + 12,
+        ValueKind.Decimal => 40,
         _ => 4,
     };
 
@@ -110,13 +113,14 @@ public readonly struct Value : IEquatable<Value>
         _ => 0,
     };
 
-    public bool IsNumber => _kind is ValueKind.Int or ValueKind.Uint or ValueKind.Double;
+    public bool IsNumber => _kind is ValueKind.Int or ValueKind.Uint or ValueKind.Double or ValueKind.Decimal;
 
-    /// <summary>The number as a double; only for int, uint and double.</summary>
+    /// <summary>The number as a double, for a decimal the nearest one; only for numbers.</summary>
     public double ToDouble() => _kind switch
     {
         ValueKind.Int => _bits,
         ValueKind.Uint => AsUint,
+        ValueKind.Decimal => AsDecimal.ToDouble(),
         _ => AsDouble,
     };
 
@@ -145,6 +149,7 @@ public readonly struct Value : IEquatable<Value>
             ValueKind.Bool or ValueKind.Int or ValueKind.Uint => _bits == other._bits,
             ValueKind.Timestamp or ValueKind.Duration => _bits == other._bits && _nanos == other._nanos,
             ValueKind.Double => AsDouble == other.AsDouble,
+            ValueKind.Decimal => AsDecimal.Equals(other.AsDecimal),
             ValueKind.String or ValueKind.Type => string.Equals((string?)_ref, (string?)other._ref, StringComparison.Ordinal),
             ValueKind.Bytes => AsBytes.AsSpan().SequenceEqual(other.AsBytes),
             ValueKind.List => ListsEqual(AsList, other.AsList),
@@ -174,7 +179,7 @@ public readonly struct Value : IEquatable<Value>
 
     public override int GetHashCode() => _kind switch
     {
-        ValueKind.Int or ValueKind.Uint or ValueKind.Double => ToDouble().GetHashCode(),
+        ValueKind.Int or ValueKind.Uint or ValueKind.Double or ValueKind.Decimal => ToDouble().GetHashCode(),
         ValueKind.String => string.GetHashCode(AsString, StringComparison.Ordinal),
         ValueKind.List => HashOf(AsList),
         ValueKind.Map => HashOf(AsMap),

@@ -20,7 +20,7 @@ public static class ValueJson
 
     public static void Write(Utf8JsonWriter json, Value value) => Write(json, value, exact: true);
 
-    /// <summary>Timestamps and durations as text, uint as number, bytes as base64, type and optional by their text.</summary>
+    /// <summary>Timestamps and durations as text, uint and decimal as numbers, bytes as base64, type and optional by their text.</summary>
     public static void WritePlain(Utf8JsonWriter json, Value value) => Write(json, value, exact: false);
 
     static void Write(Utf8JsonWriter json, Value value, bool exact)
@@ -39,6 +39,8 @@ public static class ValueJson
                 break;
             case ValueKind.Map: WriteMap(json, value.AsMap, exact); break;
             case ValueKind.Uint when !exact: json.WriteNumberValue(value.AsUint); break;
+            case ValueKind.Decimal when !exact: json.WriteRawValue(value.AsDecimal.ToString()); break;
+            case ValueKind.Decimal: Tagged(json, "$decimal", value.AsDecimal.ToString()); break;
             case ValueKind.Optional when !exact: Write(json, value.Inner, exact); break;
             case ValueKind.Bytes when !exact: json.WriteBase64StringValue(value.AsBytes); break;
             case var _ when !exact: json.WriteStringValue(ValueText.ToPlainString(value)); break;
@@ -112,7 +114,9 @@ public static class ValueJson
     }
 
     /// <summary>Reads what <see cref="Write(Utf8JsonWriter, Value)"/> wrote; ordinary JSON reads as its natural values.</summary>
-    public static Value Read(JsonElement json)
+    public static Value Read(JsonElement json) => Read(json, exact: false);
+
+    static Value Read(JsonElement json, bool exact)
     {
         switch (json.ValueKind)
         {
@@ -121,17 +125,18 @@ public static class ValueJson
             case JsonValueKind.String: return Value.String(json.GetString()!);
             case JsonValueKind.Number:
                 var raw = json.GetRawText();
-                return raw.AsSpan().IndexOfAny('.', 'e', 'E') < 0 && json.TryGetInt64(out var whole) ? Value.Int(whole) : Value.Double(json.GetDouble());
+                return raw.AsSpan().IndexOfAny('.', 'e', 'E') < 0 && json.TryGetInt64(out var whole) ? Value.Int(whole)
+                    : exact && Decimal38.Parse(raw) is { } number ? Value.Decimal(number) : Value.Double(json.GetDouble());
             case JsonValueKind.Array:
                 var items = new List<Value>(json.GetArrayLength());
-                foreach (var item in json.EnumerateArray()) { items.Add(Read(item)); }
+                foreach (var item in json.EnumerateArray()) { items.Add(Read(item, exact)); }
                 return Value.List(items);
-            case JsonValueKind.Object: return ReadObject(json);
+            case JsonValueKind.Object: return ReadObject(json, exact);
             default: return Value.Null;
         }
     }
 
-    static Value ReadObject(JsonElement json)
+    static Value ReadObject(JsonElement json, bool exact)
     {
         var entries = new List<KeyValuePair<Value, Value>>();
         foreach (var property in json.EnumerateObject())
@@ -140,7 +145,7 @@ public static class ValueJson
             {
                 return special;
             }
-            entries.Add(KeyValuePair.Create(Value.String(property.Name), Read(property.Value)));
+            entries.Add(KeyValuePair.Create(Value.String(property.Name), Read(property.Value, exact)));
         }
         return Value.Map(DictionaryMap.Of(entries));
     }
@@ -151,6 +156,7 @@ public static class ValueJson
         switch (property.Name)
         {
             case "$uint" when ulong.TryParse(text, out var u): return Value.Uint(u);
+            case "$decimal" when Decimal38.Parse(text) is { } d: return Value.Decimal(d);
             case "$time": return TimeText.ParseTimestamp(text);
             case "$span": return TimeText.ParseDuration(text);
             case "$type": return Value.Type(text);
@@ -171,12 +177,14 @@ public static class ValueJson
     }
 
     /// <summary>Reads JSON text; null and no exception when it is not JSON.</summary>
-    public static Value? TryParse(string text)
+    /// <param name="text">The text.</param>
+    /// <param name="exact">Whether numbers that are no ints become decimals where they have up to 38 digits; else they are doubles.</param>
+    public static Value? TryParse(string text, bool exact = false)
     {
         try
         {
             using var document = JsonDocument.Parse(text, Options);
-            return Read(document.RootElement);
+            return Read(document.RootElement, exact);
         }
         catch (JsonException)
         {

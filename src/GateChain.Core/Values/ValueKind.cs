@@ -5,6 +5,9 @@ public enum ValueKind : byte
 {
     Null, Bool, Int, Uint, Double, String, Bytes, Timestamp, Duration, List, Map, Type, Optional,
 
+    /// <summary>An exact decimal; CEL has none.</summary>
+    Decimal,
+
     /// <summary>The result of an evaluation that went wrong; never stored or journaled.</summary>
     Error,
 }

@@ -96,6 +96,7 @@ public static class ValueText
         ValueKind.Int => value.AsInt.ToString(CultureInfo.InvariantCulture),
         ValueKind.Uint => value.AsUint.ToString(CultureInfo.InvariantCulture),
         ValueKind.Double => DoubleText(value.AsDouble),
+        ValueKind.Decimal => value.AsDecimal.ToString(),
         ValueKind.String or ValueKind.Type => value.AsString,
         ValueKind.Timestamp => TimeText.Timestamp(value),
         ValueKind.Duration => TimeText.Duration(value),

@@ -199,6 +199,7 @@ abstract class Dialect
         ValueKind.Int => value.AsInt,
         ValueKind.Uint => checked((long)value.AsUint),
         ValueKind.Double => value.AsDouble,
+        ValueKind.Decimal => ToRow(new ExactNumber(value.AsDecimal.ToString())),
         ValueKind.Bytes => value.AsBytes,
         ValueKind.Timestamp => value.AsDateTimeOffset.UtcDateTime,
         ValueKind.List or ValueKind.Map => ValueJson.ToText(value),
@@ -206,13 +207,14 @@ abstract class Dialect
         _ => ValueText.ToPlainString(value),
     };
 
-    /// <summary>A column's value as expressions take it. A time without a zone counts as UTC; a decimal that fits is an int, else a double; what has no type of ours is a text.</summary>
-    public static Value FromColumn(object column) => column switch
+    /// <summary>A column's value as expressions take it. A time without a zone counts as UTC; a decimal is what the rule says, what has no type of ours a text.</summary>
+    public static Value FromColumn(object column, NumberRule rule = NumberRule.Near) => column switch
     {
         DBNull => Value.Null,
         bool b => Value.Bool(b),
         long n => Value.Int(n),
         int or short or sbyte or byte or ushort or uint => Value.Int(Convert.ToInt64(column, CultureInfo.InvariantCulture)),
+        ulong or decimal or System.Numerics.BigInteger or ExactNumber when rule == NumberRule.Exact && Decimal38.Parse(Cells.Text(column)) is { } exact => column is not decimal and not ExactNumber && exact.Whole >= long.MinValue && exact.Whole <= long.MaxValue ? Value.Int((long)exact.Whole) : Value.Decimal(exact),
         ulong n => n <= long.MaxValue ? Value.Int((long)n) : Value.Double(n),
         decimal m => decimal.IsInteger(m) && m is >= long.MinValue and <= long.MaxValue && m.Scale == 0 ? Value.Int((long)m) : Value.Double((double)m),
         System.Numerics.BigInteger big => big >= long.MinValue && big <= long.MaxValue ? Value.Int((long)big) : Value.Double((double)big),
@@ -225,10 +227,10 @@ abstract class Dialect
         DateOnly d => Value.Timestamp(new DateTimeOffset(d.ToDateTime(TimeOnly.MinValue, DateTimeKind.Utc))),
         TimeSpan t => Value.Duration(t),
         TimeOnly t => Value.String(Cells.Text(t)),
-        Array list => Value.List([.. list.Cast<object?>().Select(i => i is null ? Value.Null : FromColumn(i))]),
+        Array list => Value.List([.. list.Cast<object?>().Select(i => i is null ? Value.Null : FromColumn(i, rule))]),
         ExactNumber n => n.Whole is { } whole && whole >= long.MinValue && whole <= long.MaxValue ? Value.Int((long)whole) : Value.Double(n.Double),
         // Lists, structs and streams of drivers, as what they hold and never as the name of a class.
-        _ => Cells.Of(column) switch { byte[] bytes => Value.Bytes(bytes), JsonText json => ValueJson.TryParse(json.Text) ?? Value.String(json.Text), var other => Value.String(Cells.Text(other)) },
+        _ => Cells.Of(column) switch { byte[] bytes => Value.Bytes(bytes), JsonText json => ValueJson.TryParse(json.Text, exact: rule == NumberRule.Exact) ?? Value.String(json.Text), var other => Value.String(Cells.Text(other)) },
     };
 
     /// <summary>How rows get into a stage; the rows are on the server when it is disposed of.</summary>

@@ -1,4 +1,5 @@
 using GateChain.Core.Values;
+using GateChain.Kinds.Data;
 using GateChain.Kinds.Settings;
 
 namespace GateChain.Kinds.Http;
@@ -41,6 +42,9 @@ public sealed record HttpSettings
 
     [Setting("What the answer becomes as `result.value`: `json`, `text` or `none`; by its media type when absent.")]
     public HttpGive? Give { get; init; }
+
+    [Setting("What numbers of a JSON answer become that no int holds: `near` makes doubles of them, `exact` decimals with all of their digits.")]
+    public NumberRule Numbers { get; init; } = NumberRule.Near;
 
     [Setting("The path of a file that gets the answer's body; it is there as a whole or not at all.")]
     public string? SaveAs { get; init; }

@@ -1,4 +1,5 @@
 using GateChain.Core.Values;
+using GateChain.Kinds.Data;
 using GateChain.Kinds.Databases;
 using GateChain.Kinds.Settings;
 
@@ -18,6 +19,9 @@ public sealed record LoadSettings
 
     [Setting("Values that computed columns see as `bind.name`.", Expression = true)]
     public IReadOnlyDictionary<string, Value> Bind { get; init; } = new Dictionary<string, Value>();
+
+    [Setting("What computed columns see of numbers that no int holds: `near` doubles, `exact` decimals with all of their digits.")]
+    public NumberRule Numbers { get; init; } = NumberRule.Near;
 
     [Setting("What happens to rows that do not fit.")]
     public LoadReject Reject { get; init; } = new();

@@ -1,15 +1,16 @@
 using GateChain.Core.Expressions;
 using GateChain.Core.Values;
 using GateChain.Kinds.Contract;
+using GateChain.Kinds.Data;
 using GateChain.Kinds.Databases;
 using GateChain.Kinds.Load.Sources;
 
 namespace GateChain.Kinds.Load;
 
 /// <summary>Computes columns that are expressions over the row at hand. Used by one thread.</summary>
-sealed class RowComputer(RowSource source, IReadOnlyDictionary<string, Value> bind) : INames
+sealed class RowComputer(RowSource source, IReadOnlyDictionary<string, Value> bind, NumberRule rule) : INames
 {
-    readonly Value _row = Value.Map(new RowMap(source));
+    readonly Value _row = Value.Map(new RowMap(source, rule));
     readonly Value _bind = Value.Map(DictionaryMap.Of(bind));
 
     /// <summary>The expression of a column.</summary>
@@ -44,6 +45,7 @@ sealed class RowComputer(RowSource source, IReadOnlyDictionary<string, Value> bi
             ValueKind.Bool => (value.AsBool, null),
             ValueKind.Int => (value.AsInt, null),
             ValueKind.Double => (value.AsDouble, null),
+            ValueKind.Decimal => (ExactNumber.Read(value.AsDecimal.ToString()), null),
             ValueKind.Timestamp => (value.AsDateTimeOffset.UtcDateTime, null),
             ValueKind.Bytes => (value.AsBytes, null),
             _ => (ValueText.ToPlainString(value), null),
@@ -51,7 +53,7 @@ sealed class RowComputer(RowSource source, IReadOnlyDictionary<string, Value> bi
     }
 
     /// <summary>The row at hand: looked up as it is asked for.</summary>
-    sealed class RowMap(RowSource source) : MapValue
+    sealed class RowMap(RowSource source, NumberRule rule) : MapValue
     {
         readonly Dictionary<string, int> _columns = source.Names.Select((n, i) => (n, i)).GroupBy(c => c.n).ToDictionary(g => g.Key, g => g.First().i);
 
@@ -71,7 +73,7 @@ sealed class RowComputer(RowSource source, IReadOnlyDictionary<string, Value> bi
         {
             null => Value.Null,
             string text => Value.String(text),
-            var other => Dialect.FromColumn(other),
+            var other => Dialect.FromColumn(other, rule),
         };
     }
 }

@@ -21,7 +21,7 @@ sealed class RowReader
         _source = source;
         var names = source.Names.ToList();
         var wanted = Wanted(settings, source);
-        _computer = new(source, settings.Bind);
+        _computer = new(source, settings.Bind, settings.Numbers);
         var missing = wanted.Where(w => w.Value.Value is null).Select(w => w.Value.From ?? w.Key).Where(f => !names.Contains(f)).ToList();
         if (missing.Count > 0)
         {

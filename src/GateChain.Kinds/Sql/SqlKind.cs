@@ -4,6 +4,7 @@ using GateChain.Core.Expressions;
 using GateChain.Core.Running;
 using GateChain.Core.Values;
 using GateChain.Kinds.Contract;
+using GateChain.Kinds.Data;
 using GateChain.Kinds.Databases;
 using GateChain.Kinds.Settings;
 
@@ -55,11 +56,12 @@ public sealed class SqlKind : StepKind<SqlSettings>
         {
             if (reader.FieldCount == 0) { continue; }
             rows.Clear();
+            if (settings.Give is SqlGive.Row or SqlGive.Rows) { NamesMustDiffer(reader); }
             var most = settings.Give switch { SqlGive.Rows => settings.MaxRows, SqlGive.None => 0, _ => 1 };
             while (reader.Read() && (settings.Give == SqlGive.Rows || rows.Count < most))
             {
                 if (rows.Count == most) { throw new StepFailedException("rows", $"the query gives more than {most} rows", "Take fewer, or raise maxRows."); }
-                rows.Add(Row(reader));
+                rows.Add(settings.Give == SqlGive.Scalar ? Column(reader, 0, settings.Numbers) : Row(reader, settings.Numbers));
             }
         }
         while (reader.NextResult());
@@ -68,7 +70,7 @@ public sealed class SqlKind : StepKind<SqlSettings>
         var outputs = new List<KeyValuePair<string, Value>> { new("affected", Value.Int(affected)) };
         switch (settings.Give)
         {
-            case SqlGive.Scalar: outputs.Add(new("value", rows.Count == 0 ? Value.Null : rows[0].AsMap.Entries.First().Value)); break;
+            case SqlGive.Scalar: outputs.Add(new("value", rows.Count == 0 ? Value.Null : rows[0])); break;
             case SqlGive.Row: outputs.Add(new("row", rows.Count == 0 ? Value.EmptyMap : rows[0])); break;
             case SqlGive.Rows: outputs.Add(new("rows", Value.List(rows))); break;
             default: break;
@@ -87,12 +89,21 @@ public sealed class SqlKind : StepKind<SqlSettings>
         }
     }
 
-    static Value Row(DbDataReader reader) => Value.Map(DictionaryMap.Of(
-        Enumerable.Range(0, reader.FieldCount).Select(i => KeyValuePair.Create(reader.GetName(i), Column(reader, i)))));
+    static Value Row(DbDataReader reader, NumberRule rule) => Value.Map(DictionaryMap.Of(
+        Enumerable.Range(0, reader.FieldCount).Select(i => KeyValuePair.Create(reader.GetName(i), Column(reader, i, rule)))));
 
-    static Value Column(DbDataReader reader, int column)
+    // A row is a map: of two columns with one name only one would be seen.
+    static void NamesMustDiffer(DbDataReader reader)
     {
-        try { return Dialect.FromColumn(reader.GetValue(column)); }
+        if (Enumerable.Range(0, reader.FieldCount).GroupBy(reader.GetName).FirstOrDefault(g => g.Count() > 1) is { Key: var twice })
+        {
+            throw new StepFailedException("columns", $"the query gives two columns that are named “{twice}”", "Give one of them another name: … AS other. What was done is undone.");
+        }
+    }
+
+    static Value Column(DbDataReader reader, int column, NumberRule rule)
+    {
+        try { return Dialect.FromColumn(reader.GetValue(column), rule); }
         // The driver has no type for it: months, years before the first, lists with nothing in them, very many digits.
         catch (Exception e) when (e is InvalidCastException or ArgumentException or OverflowException or FormatException or NotSupportedException)
         {

@@ -1,4 +1,5 @@
 using GateChain.Core.Values;
+using GateChain.Kinds.Data;
 using GateChain.Kinds.Settings;
 
 namespace GateChain.Kinds.Sql;
@@ -17,6 +18,9 @@ public sealed record SqlSettings
 
     [Setting("What the last statement that gives rows becomes: `scalar` (first column of the first row), `row` (a map), `rows` (a list of maps) or `none`.")]
     public SqlGive Give { get; init; } = SqlGive.None;
+
+    [Setting("What numbers become that no int holds: `near` makes doubles of them, `exact` decimals with all of their digits (of a driver's 28, mostly), so that sums of money are exact.")]
+    public NumberRule Numbers { get; init; } = NumberRule.Near;
 
     [Setting("The most rows that `rows` may give; more is a failure. 1 to 1,000,000.")]
     public int MaxRows { get; init; } = 10_000;

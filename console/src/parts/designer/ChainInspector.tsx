@@ -8,7 +8,7 @@ import { MapField, PlainField, SchemaField, useValue } from "./SchemaFields";
 import { Section } from "./Section";
 import { useDesign, useDesigning } from "./useDesign";
 
-const types = ["string", "int", "double", "bool", "timestamp", "duration", "list<string>", "list<int>", "list", "map", "any"];
+const types = ["string", "int", "double", "decimal", "bool", "timestamp", "duration", "list<string>", "list<int>", "list", "map", "any"];
 
 /** What belongs to the whole chain; shown while nothing else is chosen. */
 export function ChainInspector() {

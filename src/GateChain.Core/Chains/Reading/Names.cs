@@ -23,7 +23,7 @@ static class Names
     {
         if (map.Scalar("as") is not { } name) { return null; }
         Check(name, map.Problems, "a loop's item");
-        if (Checking.Names.Reserved.Contains(name.Text) || Expressions.CelType.FileNames.Contains(name.Text)) { map.Problems.Add(ProblemKinds.BadName, name.Span, $"“{name.Text}” means something else in expressions; call the loop's item otherwise"); }
+        if (Checking.Names.Reserved.Contains(name.Text) || (Expressions.CelType.FileNames.Contains(name.Text) && name.Text != "decimal")) { map.Problems.Add(ProblemKinds.BadName, name.Span, $"“{name.Text}” means something else in expressions; call the loop's item otherwise"); }
         return name.Text;
     }
 

@@ -167,7 +167,7 @@ sealed class ScopeReader
 
     static Value Zero(CelType type) => type.Name switch
     {
-        "bool" => Value.False, "int" => Value.Int(0), "double" => Value.Double(0), "string" => Value.String(""), "list" => Value.EmptyList, "map" => Value.EmptyMap,
+        "bool" => Value.False, "int" => Value.Int(0), "double" => Value.Double(0), "decimal" => Value.Decimal(Decimal38.Of(0L)), "string" => Value.String(""), "list" => Value.EmptyList, "map" => Value.EmptyMap,
         "duration" => Value.Duration(0, 0), _ => Value.Null,
     };
 
