@@ -40,7 +40,22 @@ abstract class Dialect
     public virtual string Quote(string name) => "\"" + name.Replace("\"", "\"\"", StringComparison.Ordinal) + "\"";
 
     /// <summary>A table's name with each of its parts quoted: <c>staging.pickups</c>.</summary>
-    public string QuoteTable(string table) => string.Join('.', table.Split('.').Select(Quote));
+    /// <remarks>A name with a point in it is written in quotes: <c>staging."pickups.2026"</c>.</remarks>
+    public string QuoteTable(string table) => string.Join('.', Parts(table).Select(Quote));
+
+    /// <summary>The parts of a table's name.</summary>
+    protected static List<string> Parts(string table)
+    {
+        var parts = new List<string> { "" };
+        var quoted = false;
+        foreach (var c in table)
+        {
+            if (c == '"') { quoted = !quoted; }
+            else if (c == '.' && !quoted) { parts.Add(""); }
+            else { parts[^1] += c; }
+        }
+        return parts;
+    }
 
     /// <summary>What stands before the name of a parameter.</summary>
     public virtual string Marker => "@";
@@ -181,6 +196,9 @@ abstract class Dialect
         // In the order of the keys: two at once then never wait for each other.
         return $"INSERT INTO {table} ({names}) SELECT {names} FROM {rows} AS s WHERE true ORDER BY {string.Join(", ", key.Select(Quote))} ON CONFLICT ({string.Join(", ", key.Select(Quote))}) {(others.Count == 0 ? "DO NOTHING" : "DO UPDATE SET " + string.Join(", ", others))}";
     }
+
+    /// <summary>Whether an array is read from a text such as <c>{1,2}</c>.</summary>
+    public virtual bool ReadsArrays => false;
 
     /// <summary>A parameter with a value.</summary>
     public virtual DbParameter Parameter(DbCommand command, string name, Value value)

@@ -101,9 +101,9 @@ sealed partial class MySqlDialect : Dialect
     // What all-or-nothing needs.
     public override string? NotStraight(Session session, string table)
     {
-        var parts = table.Split('.');
+        var parts = Parts(table);
         using var command = session.Command(null, "SELECT e.transactions FROM information_schema.tables t JOIN information_schema.engines e ON e.engine = t.engine WHERE t.table_schema = COALESCE($schema, database()) AND t.table_name = $table",
-            ("schema", parts.Length > 1 ? parts[^2] : null), ("table", parts[^1]));
+            ("schema", parts.Count > 1 ? parts[^2] : null), ("table", parts[^1]));
         return command.ExecuteScalar() is "YES" ? null : "it is a view, or a table without transactions";
     }
 

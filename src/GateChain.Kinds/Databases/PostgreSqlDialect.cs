@@ -53,6 +53,8 @@ sealed partial class PostgreSqlDialect : Dialect
         CellKind.Timestamp => "TIMESTAMP", CellKind.Bytes => "BYTEA", CellKind.Uuid => "UUID", CellKind.Json => "JSON", CellKind.Decimal when type.Precision == 0 => "NUMERIC", _ => base.TypeOf(type, isKey),
     };
 
+    public override bool ReadsArrays => true;
+
     // The server finds out the type of a text by where it stands.
     public override DbParameter Parameter(DbCommand command, string name, Value value)
     {

@@ -60,7 +60,7 @@ sealed class Session : IDisposable
     /// <summary>A statement whose parameters stand as <c>$name</c>.</summary>
     public DbCommand Command(DbTransaction? transaction, string sql, IEnumerable<KeyValuePair<string, Value>> parameters)
     {
-        var bound = parameters.ToList();
+        (sql, var bound) = SqlLists.Spread(sql, parameters, Dialect.ReadsArrays);
         var command = _connection.CreateCommand();
         command.CommandText = SqlText.WithMarkers(sql, bound.Select(p => p.Key).ToHashSet(), Dialect.Marker);
         command.Transaction = transaction;

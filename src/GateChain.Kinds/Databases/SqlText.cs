@@ -1,4 +1,5 @@
 using System.Text;
+using System.Text.RegularExpressions;
 
 namespace GateChain.Kinds.Databases;
 
@@ -30,6 +31,26 @@ static class SqlText
             i = end;
         }
         return result.ToString();
+    }
+
+    /// <summary>Replaces what a pattern finds, outside of texts, quoted names and comments.</summary>
+    public static string Replace(string sql, Regex pattern, Func<Match, string> put) => pattern.Replace(sql, found => IsCode(sql, found.Index) ? put(found) : found.Value);
+
+    /// <summary>Whether a pattern is found, outside of texts, quoted names and comments.</summary>
+    public static bool Matches(string sql, Regex pattern) => pattern.Matches(sql).Any(found => IsCode(sql, found.Index));
+
+    /// <summary>Whether a parameter is used.</summary>
+    public static bool Mentions(string sql, string name) => WithMarkers(sql, new HashSet<string> { name }, "\u0001").Contains("\u0001" + name, StringComparison.Ordinal);
+
+    static bool IsCode(string sql, int place)
+    {
+        for (var i = 0; i < place;)
+        {
+            var end = Skip(sql, i);
+            if (end > place) { return false; }
+            i = Math.Max(end, i + 1);
+        }
+        return true;
     }
 
     static bool IsWord(char c) => char.IsAsciiLetterOrDigit(c) || c == '_';

@@ -133,7 +133,11 @@ sealed class HttpConnection : IDisposable
         {
             using var request = make();
             if (to is not null) { request.RequestUri = to; }
-            if (asGet) { (request.Method, request.Content) = (HttpMethod.Get, null); }
+            if (asGet)
+            {
+                (request.Method, request.Content) = (HttpMethod.Get, null);
+                request.Headers.Remove("Idempotency-Key");
+            }
             foreach (var (name, value) in _settings.Headers) { if (!request.Headers.Contains(name)) { request.Headers.TryAddWithoutValidation(name, value); } }
             request.Headers.Authorization ??= await WhoAsync(cancel).ConfigureAwait(false);
             var response = await _client.SendAsync(request, completion, cancel).ConfigureAwait(false);

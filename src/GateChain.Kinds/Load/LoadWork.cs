@@ -3,6 +3,7 @@ using GateChain.Core.Running;
 using GateChain.Core.Running.Events;
 using GateChain.Core.Values;
 using GateChain.Kinds.Contract;
+using GateChain.Kinds.Data;
 using GateChain.Kinds.Load.Sources;
 using GateChain.Kinds.Load.Targets;
 
@@ -129,6 +130,10 @@ sealed class LoadWork(LoadSettings settings, AttemptContext context, RowSource s
         context.Log.Note(string.Create(CultureInfo.InvariantCulture, $"going on behind line {source.LineOf(_read):N0}: so far was committed before the service ended"));
     }
 
-    // Another source, or other settings, begin from the start.
-    string Fingerprint() => $"{source.Fingerprint}|{settings.Into.Table}|{settings.Into.Mode}|{string.Join(',', settings.Columns.Select(c => $"{c.Key}={c.Value}"))}";
+    // Another source, or other settings, begin from the start. What a version before this one has begun is told in its words: what
+    // came since is there only where it is said.
+    string Fingerprint() => $"{source.Fingerprint}|{settings.Into.Table}|{settings.Into.Mode}|{string.Join(',', settings.Columns.Select(c => $"{c.Key}={Told(c.Value)}"))}{(settings.Numbers == NumberRule.Exact ? "|exact" : "")}";
+
+    static string Told(LoadColumn c) => string.Create(CultureInfo.InvariantCulture,
+        $"LoadColumn {{ From = {c.From}, Value = {c.Value}, Type = {c.Type}, Format = {c.Format}, Required = {c.Required}, Min = {c.Min}, Max = {c.Max} }}{(c.Scale is null ? "" : $" scale {c.Scale}")}{(c.Zone is null ? "" : $" zone {c.Zone}")}");
 }

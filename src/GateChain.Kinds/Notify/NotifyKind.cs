@@ -43,6 +43,7 @@ public sealed class NotifyKind : StepKind<NotifySettings>
     static async Task<AttemptResult> MailAsync(NotifySettings settings, SmtpSettings server, AttemptContext context, CancellationToken cancel)
     {
         if (settings.To.Count + settings.Cc.Count + settings.Bcc.Count == 0) { throw new StepFailedException("setting", "a mail needs “to”: who gets it"); }
+        if (string.IsNullOrWhiteSpace(settings.Subject) && settings is { Text: null, Html: null }) { throw new StepFailedException("setting", "a mail needs “subject”, “text” or “html”: an empty one says nothing", "Nothing was sent."); }
         using var mail = new MimeMessage();
         mail.From.Add(MailboxAddress.Parse(server.From));
         mail.To.AddRange(settings.To.Select(MailboxAddress.Parse));
@@ -53,7 +54,12 @@ public sealed class NotifyKind : StepKind<NotifySettings>
         // A mail that is sent again after a crash bears the same name: programs that look at it show it once.
         mail.MessageId = $"{Convert.ToHexStringLower(System.Security.Cryptography.SHA256.HashData(Encoding.UTF8.GetBytes(context.WorkKey.ToString())).AsSpan(0, 16))}@gatechain";
         var body = new BodyBuilder { TextBody = MailText.Of(settings.Text, settings.Bind, html: false, context), HtmlBody = MailText.Of(settings.Html, settings.Bind, html: true, context) };
-        foreach (var path in settings.Attach) { await body.Attachments.AddAsync(context.Resolve(path), cancel).ConfigureAwait(false); }
+        foreach (var path in settings.Attach)
+        {
+            var part = await body.Attachments.AddAsync(context.Resolve(path), cancel).ConfigureAwait(false);
+            // Programs that open a text without a word about it take it for their own code page.
+            if (part is MimePart { Content: { } content } && part.ContentType.IsMimeType("text", "*") && await IsUtf8Async(content, cancel).ConfigureAwait(false)) { part.ContentType.Charset = "utf-8"; }
+        }
         mail.Body = body.ToMessageBody();
         using var client = await SmtpConnection.OpenAsync(server, cancel).ConfigureAwait(false);
         await client.SendAsync(mail, cancel).ConfigureAwait(false);
@@ -61,6 +67,13 @@ public sealed class NotifyKind : StepKind<NotifySettings>
         var recipients = mail.To.Count + mail.Cc.Count + mail.Bcc.Count;
         context.Log.Note($"mail “{mail.Subject}” sent to {string.Join(", ", mail.To.Concat(mail.Cc).Select(a => a.ToString()))}{(mail.Bcc.Count > 0 ? $" and {mail.Bcc.Count} more" : "")}");
         return new(Value.Map(("id", Value.String(mail.MessageId)), ("recipients", Value.Int(recipients))));
+    }
+
+    static async Task<bool> IsUtf8Async(IMimeContent content, CancellationToken cancel)
+    {
+        using var bytes = new MemoryStream();
+        await content.DecodeToAsync(bytes, cancel).ConfigureAwait(false);
+        return System.Text.Unicode.Utf8.IsValid(bytes.GetBuffer().AsSpan(0, (int)bytes.Length));
     }
 
     // A line break in a subject would begin another header.

@@ -42,6 +42,8 @@ sealed class ProgramKind(KindDescription description, string folder, IReadOnlyLi
             if (converted is null) { return AttemptResult.Fail("output", $"the program's output “{name}”: {problem}"); }
             outputs.Add((name, converted.Value));
         }
+        // What nobody declared nobody could use: it is a mistake of the program or of its kind.yaml.
+        if (given.AsMap.Entries.Select(e => ValueText.ToPlainString(e.Key)).FirstOrDefault(n => !description.Outputs.ContainsKey(n)) is { } further) { return AttemptResult.Fail("output", $"the program's output has “{further}”, which its kind does not declare"); }
         return AttemptResult.Done([.. outputs]);
     }
 

@@ -104,6 +104,15 @@ public sealed class RemoteKind : StepKind<RemoteSettings>
         }
     }
 
+    // Words of an end, whatever a service calls it: who waits on for another one waits for ever.
+    static readonly HashSet<string> Ends = new(StringComparer.OrdinalIgnoreCase) { "done", "finished", "complete", "completed", "success", "successful", "succeeded", "ok", "error", "errored", "failed", "failure", "aborted", "canceled", "cancelled", "killed", "dead", "expired", "timeout", "timedout", "timed_out", "rejected" };
+
+    static AttemptResult Unknown(RemoteSettings settings, string state, JobTicket ticket, (string, Value)[] told)
+    {
+        ticket.Forget();
+        return new(Value.Map(told), new("state", $"the job has ended “{state}”, and neither “succeeded” ({string.Join(", ", settings.Succeeded)}) nor “failed” ({string.Join(", ", settings.Failed)}) names that", "Say what it means: succeeded: [" + state + "], or the same under failed."));
+    }
+
     static async Task<AttemptResult?> EndAsync(HttpConnection http, RemoteSettings settings, Uri job, string state, Value answer, JobTicket ticket, CancellationToken cancel)
     {
         var log = HttpKind.Field(answer, settings.Log) is { IsNull: false } at ? ValueText.ToPlainString(at) : "";
@@ -114,7 +123,7 @@ public sealed class RemoteKind : StepKind<RemoteSettings>
             var why = HttpKind.Field(answer, settings.Error) is { IsNull: false } error ? ValueText.ToPlainString(error) : null;
             return new(Value.Map(told), new("job", $"the job ended {state}{(why is null ? "" : $": {why}")}", log.Length > 0 ? $"Its log: {log}" : null));
         }
-        if (!settings.Succeeded.Contains(state)) { return null; }
+        if (!settings.Succeeded.Contains(state)) { return Ends.Contains(state) ? Unknown(settings, state, ticket, told) : null; }
         var value = settings.Result is null ? answer : HttpKind.Field(answer, settings.Result) ?? Value.Null;
         if (value.Kind == ValueKind.String && Uri.TryCreate(job, value.AsString, out var place) && (value.AsString.StartsWith('/') || value.AsString.StartsWith("http", StringComparison.Ordinal)))
         {

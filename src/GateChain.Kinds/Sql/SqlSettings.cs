@@ -13,7 +13,7 @@ public sealed record SqlSettings
     [Setting("One or more statements, or `{file: name}`; they run in one transaction.", Required = true)]
     public TextOrFile Query { get; init; } = new("", null);
 
-    [Setting("Values for the parameters that the query writes as `$name`.", Expression = true)]
+    [Setting("Values for the parameters that the query writes as `$name`. A list behind `IN ($name)` is its values, behind `= ANY ($name)` of PostgreSQL an array, and JSON anywhere else.", Expression = true)]
     public IReadOnlyDictionary<string, Value> Bind { get; init; } = new Dictionary<string, Value>();
 
     [Setting("What the last statement that gives rows becomes: `scalar` (first column of the first row), `row` (a map), `rows` (a list of maps) or `none`.")]

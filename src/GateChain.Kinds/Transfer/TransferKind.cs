@@ -31,6 +31,9 @@ public sealed class TransferKind : StepKind<TransferSettings>
         Sample = new Dictionary<string, Value> { ["count"] = Value.Int(1), ["size"] = Value.Int(1), ["files"] = Value.EmptyList },
     };
 
+    /// <summary>A file on the server: of a link, what it leads to, under the link's name.</summary>
+    sealed record RemoteFile(string Name, string FullName, long Length, DateTime LastWriteTimeUtc);
+
     /// <summary>A file that was dealt with.</summary>
     sealed record Done(string Path, long Size, DateTime Changed);
 
@@ -118,7 +121,7 @@ public sealed class TransferKind : StepKind<TransferSettings>
         return done;
     }
 
-    static void Get(SftpClient client, ISftpFile file, string to, bool overwrite, AttemptContext context)
+    static void Get(SftpClient client, RemoteFile file, string to, bool overwrite, AttemptContext context)
     {
         if (!overwrite && File.Exists(to)) { throw new StepFailedException("exists", $"{to} is there already", "Set overwrite: true to replace it."); }
         Directory.CreateDirectory(System.IO.Path.GetDirectoryName(to)!);
@@ -179,15 +182,26 @@ public sealed class TransferKind : StepKind<TransferSettings>
         client.RenameFile(from, to);
     }
 
+    // What a link leads to counts, under the link's own name; one that leads nowhere is no file.
+    static RemoteFile? Find(SftpClient client, string path, SftpFileAttributes? known)
+    {
+        try
+        {
+            var what = known ?? client.GetAttributes(path);
+            return what.IsRegularFile ? new(path[(path.LastIndexOf('/') + 1)..], path, what.Size, what.LastWriteTimeUtc) : null;
+        }
+        catch (Renci.SshNet.Common.SftpPathNotFoundException) { return null; }
+    }
+
     static bool IsFolder(SftpClient client, string path) => client.Exists(path) && client.GetAttributes(path).IsDirectory;
 
     static string Target(string to, string name, int files, bool isFolder) => to.EndsWith('/') ? to + name : files > 1 || isFolder ? $"{to}/{name}" : to;
 
-    static List<ISftpFile> Match(SftpClient client, string pattern)
+    static List<RemoteFile> Match(SftpClient client, string pattern)
     {
         var slash = pattern.LastIndexOf('/');
         var (folder, name) = (slash < 0 ? "." : slash == 0 ? "/" : pattern[..slash], pattern[(slash + 1)..]);
-        if (!name.Contains('*') && !name.Contains('?')) { return client.Exists(pattern) && client.Get(pattern) is { IsRegularFile: true } one ? [one] : []; }
-        return [.. client.ListDirectory(folder).Where(f => f.IsRegularFile && !f.Name.EndsWith(Part, StringComparison.Ordinal) && FileSystemName.MatchesSimpleExpression(name, f.Name, ignoreCase: false)).OrderBy(f => f.Name, StringComparer.Ordinal)];
+        if (!name.Contains('*') && !name.Contains('?')) { return client.Exists(pattern) && Find(client, pattern, null) is { } one ? [one] : []; }
+        return [.. client.ListDirectory(folder).Where(f => !f.Name.EndsWith(Part, StringComparison.Ordinal) && FileSystemName.MatchesSimpleExpression(name, f.Name, ignoreCase: false)).Select(f => Find(client, f.FullName, f.IsSymbolicLink ? null : f.Attributes)).OfType<RemoteFile>().OrderBy(f => f.Name, StringComparer.Ordinal)];
     }
 }

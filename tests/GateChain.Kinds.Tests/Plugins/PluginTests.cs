@@ -53,6 +53,7 @@ public sealed class PluginTests : IDisposable
     [InlineData("echo moo", "output", "the program's output is not a JSON object")]
     [InlineData("echo '{\"note\": \"x\"}'", "output", "the program's output lacks “kilograms”")]
     [InlineData("echo '{\"kilograms\": \"many\", \"note\": \"x\"}'", "output", "the program's output “kilograms”: ")]
+    [InlineData("echo '{\"kilograms\": 5, \"note\": \"x\", \"grams\": 1}'", "output", "the program's output has “grams”, which its kind does not declare")]
     public async Task AProgramThatGivesSomethingElseFails(string script, string code, string words)
     {
         var result = await _bench.RunAsync(Set(Good, script).Runners.Single(r => r.Description.Name == "weigh"), """{"litres": []}""");

@@ -24,6 +24,59 @@ public sealed class DatabaseTests(Servers.Databases databases) : IDisposable
 
     [Theory]
     [MemberData(nameof(Types))]
+    public async Task AListBehindInIsItsValues(string type)
+    {
+        databases.Connect(_bench, type);
+        await SqlAsync($"CREATE TABLE {_table} (id BIGINT, name VARCHAR(40)); INSERT INTO {_table} VALUES (1, 'north'), (2, 'so''uth'), (3, 'west'), (4, NULL)");
+        async Task<string> IdsAsync(string condition, string bind)
+        {
+            var result = await SqlAsync($"SELECT id FROM {_table} WHERE {condition} ORDER BY id", $$""", "give": "rows", "bind": {{bind}}""");
+            return result.Error is { } error ? $"{error.Code}: {error.Message}" : string.Join(' ', result.Outputs.AsMap.Find("rows")!.Value.AsList.Select(r => r.AsMap.Find("id")));
+        }
+        Assert.Equal("1 3", await IdsAsync("id IN ($ids)", """{"ids": [3, 1]}"""));
+        Assert.Equal("2 3", await IdsAsync("name in ( $names ) -- IN ($names)", """{"names": ["so'uth", "west"]}"""));
+        Assert.Equal("2", await IdsAsync("id IN ($ids) AND name NOT IN ($names) AND id IN ($ids)", """{"ids": [1, 2, 4], "names": ["north"]}"""));
+        Assert.Equal("", await IdsAsync("id IN ($ids)", """{"ids": []}"""));
+        Assert.StartsWith("setting: the list “ids” is empty, and NOT IN of nothing can't be said", await IdsAsync("id NOT IN ($ids)", """{"ids": []}"""), StringComparison.Ordinal);
+        Assert.StartsWith("setting: the list “ids” holds a list, and IN takes single values", await IdsAsync("id IN ($ids)", """{"ids": [[1]]}"""), StringComparison.Ordinal);
+        Assert.StartsWith("setting: the list “ids” has 1,001 values", await IdsAsync("id IN ($ids)", $$"""{"ids": [{{string.Join(",", Enumerable.Range(0, 1_001))}}]}"""), StringComparison.Ordinal);
+        // Anywhere else it is JSON, and a text is a text.
+        var text = await SqlAsync($"SELECT {(type == "mysql" ? "concat($l, ' IN ($l)')" : "CAST($l AS VARCHAR) || ' IN ($l)'")} AS v", """, "give": "scalar", "bind": {"l": [1, 2]}""");
+        Assert.Equal("[1,2] IN ($l)", text.Error?.Message ?? ValueText.ToPlainString(text.Outputs.AsMap.Find("value")!.Value));
+    }
+
+    [Fact]
+    public async Task AListBehindAnyIsAnArrayOfPostgreSql()
+    {
+        databases.Connect(_bench, "postgresql");
+        async Task<string> AskAsync(string query, string bind)
+        {
+            var result = await SqlAsync(query, $$""", "give": "scalar", "bind": {{bind}}""");
+            return result.Error?.Message ?? ValueText.ToPlainString(result.Outputs.AsMap.Find("value")!.Value);
+        }
+        Assert.Equal("2", await AskAsync("SELECT count(*) FROM (VALUES (1), (2), (3)) v(g) WHERE g = any($l)", """{"l": [1, 3, null]}"""));
+        Assert.Equal("1", await AskAsync("SELECT count(*) FROM (VALUES ('a,{b'), ('c')) v(g) WHERE g = ANY ( $l::text[])", """{"l": ["a,{b", "x\\\"y"]}"""));
+        Assert.Equal("true", await AskAsync("SELECT 5 <> ALL($l::int[])", """{"l": []}"""));
+        Assert.Equal("2", await AskAsync("SELECT jsonb_array_length($l::jsonb)", """{"l": [1, 2]}"""));
+    }
+
+    [Theory]
+    [InlineData("larkmoor.TABLE", "mysql")]
+    [InlineData("public.TABLE", "postgresql")]
+    public async Task ANameWithAPointIsWrittenInQuotes(string name, string type)
+    {
+        databases.Connect(_bench, type);
+        var (quote, table) = (type == "mysql" ? "`" : "\"", $"{_table}.2026");
+        await SqlAsync($"CREATE TABLE {quote}{table}{quote} (id BIGINT)");
+        _bench.Write("in.csv", "id\n1\n");
+        var into = System.Text.Json.JsonSerializer.Serialize(name.Replace("TABLE", $"\"{table}\"", StringComparison.Ordinal));
+        var load = await _bench.RunAsync(new GateChain.Kinds.Load.LoadKind(), $$"""{"from": {"csv": "in.csv"}, "into": {"connection": "target", "table": {{into}}}, "columns": {"id": {"type": "int"} } }""");
+        Assert.True(load.Error is null, load.Error?.Message);
+        Assert.Equal(1, (await ScalarAsync($"SELECT count(*) FROM {quote}{table}{quote}")).AsInt);
+    }
+
+    [Theory]
+    [MemberData(nameof(Types))]
     public async Task StatementsRunInOneTransactionAndGiveTypedRows(string type)
     {
         databases.Connect(_bench, type);

@@ -50,6 +50,22 @@ public sealed class TransferTests : IDisposable
     }
 
     [Fact]
+    public async Task LinksOnTheServerAreWhatTheyLeadTo()
+    {
+        File.WriteAllText(There("real.txt"), "twelve bytes");
+        File.CreateSymbolicLink(There("a.link"), There("real.txt"));
+        File.CreateSymbolicLink(There("b.link"), There("gone.txt"));
+        Directory.CreateDirectory(There("folder"));
+        File.CreateSymbolicLink(There("c.link"), There("folder"));
+        var list = await TransferAsync("list", There("*.link"));
+        Assert.Equal($$"""[{"path":"{{There("a.link")}}","name":"a.link","size":12}]""", ValueJson.ToText(Value.List([.. list.Outputs.AsMap.Find("files")!.Value.AsList.Select(f => Value.Map(("path", f.AsMap.Find("path")!.Value), ("name", f.AsMap.Find("name")!.Value), ("size", f.AsMap.Find("size")!.Value)))])));
+        var got = await TransferAsync("get", There("a.link"), "in/");
+        Assert.True(got.Error is null, got.Error?.ToString());
+        Assert.Equal(_bench["in/a.link"], got.Outputs.AsMap.Find("files")!.Value.AsList[0].AsMap.Find("path")!.Value.AsString);
+        Assert.Equal("twelve bytes", File.ReadAllText(got.Outputs.AsMap.Find("files")!.Value.AsList[0].AsMap.Find("path")!.Value.AsString));
+    }
+
+    [Fact]
     public async Task WhatIsThereIsReplacedOnlyWhenAsked()
     {
         _bench.Write("a.csv", "new");

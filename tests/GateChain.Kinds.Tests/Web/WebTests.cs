@@ -142,6 +142,9 @@ public sealed class WebTests : IAsyncLifetime
         Assert.Equal("/compute/jobs/1/log", Out(result, "log").AsString);
         _world.Knobs.Set(new(null, null, null, null, FailJobs: 1, null));
         Assert.Equal("the job ended failed: the model does not converge", (await RemoteAsync(work: "w/2")).Error?.Message);
+        // An end that nobody said anything about is told; to wait on for another one would be for ever.
+        var unknown = (await RemoteAsync(""", "succeeded": ["well"], "failed": ["ill"]""", work: "w/3")).Error!;
+        Assert.Equal(("state", "the job has ended “succeeded”, and neither “succeeded” (well) nor “failed” (ill) names that"), (unknown.Code, unknown.Message));
     }
 
     async Task HandedInAsync()
@@ -206,6 +209,7 @@ public sealed class WebTests : IAsyncLifetime
         Assert.Contains("Subject: west Bcc: evil@example.com", mail.Text);
         Assert.DoesNotContain("quiet@", mail.Text);
         Assert.Contains("filename=report.csv", mail.Text);
+        Assert.Contains("Content-Type: text/csv; name=report.csv; charset=utf-8", mail.Text.ReplaceLineEndings(" ").Replace("\t", "", StringComparison.Ordinal));
         // The same work again bears the same name.
         await NotifyAsync("""{"connection": "office", "to": ["office@larkmoor.example"], "subject": "again", "text": "x"}""");
         Assert.Single(_world.Mails.Select(m => m.Text.Split('\n').First(l => l.StartsWith("Message-Id", StringComparison.OrdinalIgnoreCase))).Distinct());
@@ -261,7 +265,8 @@ public sealed class WebTests : IAsyncLifetime
     [InlineData("""{"connection": "office", "to": ["nobody@larkmoor.example"], "text": "x"}""", "recipient", "nobody@larkmoor.example")]
     [InlineData("""{"connection": "office", "to": ["not an address"], "text": "x"}""", "setting", "an address can't be read")]
     [InlineData("""{"connection": "office", "text": "x"}""", "setting", "a mail needs “to”: who gets it")]
-    [InlineData("""{"connection": "office", "to": ["a@larkmoor.example"], "attach": ["none.csv"]}""", "no-file", "none.csv")]
+    [InlineData("""{"connection": "office", "to": ["a@larkmoor.example"]}""", "setting", "a mail needs “subject”, “text” or “html”: an empty one says nothing")]
+    [InlineData("""{"connection": "office", "to": ["a@larkmoor.example"], "text": "x", "attach": ["none.csv"]}""", "no-file", "none.csv")]
     [InlineData("""{"connection": "open", "path": "chat/rooms/night"}""", "setting", "a message over http needs “json” or “event”")]
     public async Task AMessageThatCanNotBeSentIsTold(string settings, string code, string words)
     {

@@ -24,8 +24,8 @@ sealed class CsvSource : FileSource
             {
                 Delimiter = delimiter is { Length: > 0 } ? delimiter[0] : null, BufferSize = 1 << 16, MaxBufferSize = MostOfALine, ResultSetMode = ResultSetMode.SingleResult, CsvStyle = CsvStyle.Lax,
             });
-            Names = [.. Enumerable.Range(0, _reader.FieldCount).Select(_reader.GetName)];
-            _delimiter = delimiter is { Length: > 0 } ? delimiter[0] : Delimiter(path, Names.Count > 0 ? Names[0] : "");
+            Names = [.. Enumerable.Range(0, _reader.FieldCount).Select(i => _reader.GetName(i).Trim())];
+            _delimiter = delimiter is { Length: > 0 } ? delimiter[0] : Delimiter(path, Names.Count > 0 ? _reader.GetName(0) : "");
             if (Names.Any(n => _marks.In(n))) { throw new StepFailedException("encoding", $"line 1 of {What} is not UTF-8", $"Nothing was loaded. {_marks.Hint}"); }
         }
         catch (CsvMissingHeadersException)
