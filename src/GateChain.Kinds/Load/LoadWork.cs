@@ -47,29 +47,58 @@ sealed class LoadWork(LoadSettings settings, AttemptContext context, RowSource s
         }
     }
 
+    // While a batch is written the next one is read: mostly both have to do with a processor.
     AttemptResult Transfer(RowReader reader, LoadTarget target, Rejects rejects)
     {
-        var most = Math.Clamp(settings.Batch, 100, 1_000_000);
-        var batch = new RowBatch(reader.Count);
-        while (true)
+        var (filling, writing) = (new RowBatch(reader.Count), new RowBatch(reader.Count));
+        Task write = Task.CompletedTask;
+        try
         {
-            var ended = false;
-            for (var i = 0; i < most && !batch.IsHeavy && !(ended = !source.Read()); i++)
+            for (var ended = false; !ended;)
             {
-                if ((i & 1023) == 0) { cancel.ThrowIfCancellationRequested(); }
-                _read++;
-                var line = source.LineOf(_read);
-                if (Read(reader, batch.Next, line) is { } reject) { rejects.Add(line, reject, source.Fields()); }
-                else if (!rejects.Over) { batch.Keep(line); }
+                ended = Fill(filling, reader);
+                write.GetAwaiter().GetResult();
+                (filling, writing) = (writing, filling);
+                var batch = writing;
+                write = Task.Factory.StartNew(() => Write(batch, target, rejects, last: ended), CancellationToken.None, TaskCreationOptions.LongRunning, TaskScheduler.Default);
+                if (!ended) { Tell(); }
             }
-            if (!rejects.Over) { target.Add(batch, rejects); }
-            batch.Clear();
-            rejects.Flush();
-            if (ended) { return Finish(target, rejects); }
-            // A source that gives its rows in another order next time has to be read from its start.
-            if (source.IsSteady && !rejects.Over) { target.Checkpoint(string.Create(CultureInfo.InvariantCulture, $"{_read} {rejects.Count} {rejects.Mark().Length}")); }
-            Tell();
+            write.GetAwaiter().GetResult();
         }
+        finally
+        {
+            // The target is nobody else's before its last batch has ended; why that failed is known by now, or something before it did.
+            ((IAsyncResult)write).AsyncWaitHandle.WaitOne();
+        }
+        return Finish(target, rejects);
+    }
+
+    // Whether the source has ended.
+    bool Fill(RowBatch batch, RowReader reader)
+    {
+        batch.Clear();
+        var most = Math.Clamp(settings.Batch, 100, 1_000_000);
+        for (var i = 0; i < most && !batch.IsHeavy; i++)
+        {
+            if ((i & 1023) == 0) { cancel.ThrowIfCancellationRequested(); }
+            if (!source.Read()) { return true; }
+            _read++;
+            var line = source.LineOf(_read);
+            if (Read(reader, batch.Next, line) is { } reject) { batch.Reject(line, reject, source.Fields()); }
+            else { batch.Keep(line); }
+            batch.Read = _read;
+        }
+        return false;
+    }
+
+    // On a thread of its own; nobody else uses the target and the rejects meanwhile.
+    void Write(RowBatch batch, LoadTarget target, Rejects rejects, bool last)
+    {
+        foreach (var (line, reject, fields) in batch.Rejects) { rejects.Add(line, reject, fields); }
+        if (!rejects.Over) { target.Add(batch, rejects); }
+        rejects.Flush();
+        // A source that gives its rows in another order next time has to be read from its start.
+        if (source.IsSteady && !rejects.Over && !last) { target.Checkpoint(string.Create(CultureInfo.InvariantCulture, $"{batch.Read} {rejects.Count} {rejects.Mark().Length}")); }
     }
 
     // What is not foreseen is told with the row that it was about.

@@ -9,6 +9,7 @@ sealed class RowBatch(int columns)
 
     readonly List<object?[]> _rows = [];
     readonly List<long> _lines = [];
+    readonly List<(long Line, Reject Reject, string?[] Fields)> _rejects = [];
     long _size;
 
     public int Count { get; private set; }
@@ -34,9 +35,26 @@ sealed class RowBatch(int columns)
         Count++;
     }
 
+    /// <summary>A row of the source that does not go.</summary>
+    public void Reject(long line, Reject reject, string?[] fields)
+    {
+        foreach (var field in fields) { _size += field?.Length ?? 0; }
+        _rejects.Add((line, reject, fields));
+    }
+
+    /// <summary>The rows of the source between those that are here that do not go.</summary>
+    public IReadOnlyList<(long Line, Reject Reject, string?[] Fields)> Rejects => _rejects;
+
+    /// <summary>How many rows of the source were read when this was filled.</summary>
+    public long Read { get; set; }
+
     public object?[] Row(int at) => _rows[at];
 
     public long Line(int at) => _lines[at];
 
-    public void Clear() => (Count, _size) = (0, 0);
+    public void Clear()
+    {
+        (Count, _size) = (0, 0);
+        _rejects.Clear();
+    }
 }
