@@ -25,20 +25,35 @@ fi
 # Databases and files of tests live in memory where there is room: a slow disk is not what they are about.
 if [ -z "${TMPDIR:-}" ] && [ -w /dev/shm ] && [ "$(df --output=avail -k /dev/shm | tail -1)" -gt 2000000 ]; then export TMPDIR=/dev/shm; fi
 
+rm -f console/test-results.json
 passed=0 failed=0
 SECONDS=0
 begin() { echo "== $* (after $SECONDS s)"; }
 
+# The console's checks have one thread, and the build leaves one free now and then.
+console=$(mktemp)
+(
+  cd console
+  bad=0
+  npx --no-install tsc --noEmit || bad=$((bad + 1))
+  npx --no-install eslint src || bad=$((bad + 1))
+  npx --no-install vitest run --silent --reporter=dot --reporter=json --outputFile=test-results.json
+  exit $bad
+) > "$console" 2>&1 &
+checks=$!
+
 begin "build, with analyzers"
 if ! dotnet build GateChain.slnx -c Release -v quiet; then
+  kill $checks
   echo "0 passed, 1 failed"
   exit 1
 fi
 
-begin "console: types, linter and unit tests"
-(cd console && npx --no-install tsc --noEmit) || failed=$((failed + 1))
-(cd console && npx --no-install eslint src) || failed=$((failed + 1))
-(cd console && npx --no-install vitest run --silent --reporter=dot --reporter=json --outputFile=test-results.json) || true
+begin "console: types, linter and unit tests, begun with the build"
+wait $checks
+failed=$((failed + $?))
+cat "$console"
+rm -f "$console"
 counts=$(node -p 'const r = JSON.parse(require("fs").readFileSync("console/test-results.json")); `${r.numPassedTests} ${r.numFailedTests + (r.success ? 0 : r.numFailedTests ? 0 : 1)}`' 2> /dev/null || echo "0 1")
 passed=$((passed + ${counts% *})) failed=$((failed + ${counts#* }))
 

@@ -14,6 +14,7 @@ sealed class LoadWork(LoadSettings settings, AttemptContext context, RowSource s
 {
     readonly long _began = context.Time.GetTimestamp();
     long _read, _skipped;
+    bool _takenBack;
     double _told;
 
     public AttemptResult Run()
@@ -38,6 +39,12 @@ sealed class LoadWork(LoadSettings settings, AttemptContext context, RowSource s
         }
     }
 
+    void TakeBackOnce(LoadTarget target)
+    {
+        if (!_takenBack) { target.Abandon(); }
+        _takenBack = true;
+    }
+
     static void TakeBack(LoadTarget target)
     {
         try { target.Abandon(); }
@@ -59,8 +66,8 @@ sealed class LoadWork(LoadSettings settings, AttemptContext context, RowSource s
                 ended = Fill(filling, reader);
                 write.GetAwaiter().GetResult();
                 (filling, writing) = (writing, filling);
-                var batch = writing;
-                write = Task.Factory.StartNew(() => Write(batch, target, rejects, last: ended), CancellationToken.None, TaskCreationOptions.LongRunning, TaskScheduler.Default);
+                var (batch, last) = (writing, ended);
+                write = Task.Factory.StartNew(() => Write(batch, target, rejects, last), CancellationToken.None, TaskCreationOptions.LongRunning, TaskScheduler.Default);
                 if (!ended) { Tell(); }
             }
             write.GetAwaiter().GetResult();
@@ -97,6 +104,8 @@ sealed class LoadWork(LoadSettings settings, AttemptContext context, RowSource s
         foreach (var (line, reject, fields) in batch.Rejects) { rejects.Add(line, reject, fields); }
         if (!rejects.Over) { target.Add(batch, rejects); }
         rejects.Flush();
+        // The rest is only read, to tell what else is wrong: nobody has to wait for a lock meanwhile.
+        if (rejects.Over) { TakeBackOnce(target); }
         // A source that gives its rows in another order next time has to be read from its start.
         if (source.IsSteady && !rejects.Over && !last) { target.Checkpoint(string.Create(CultureInfo.InvariantCulture, $"{batch.Read} {rejects.Count} {rejects.Mark().Length}")); }
     }
@@ -137,7 +146,7 @@ sealed class LoadWork(LoadSettings settings, AttemptContext context, RowSource s
             if (outputs is { } all) { return new(all); }
         }
         rejects.Flush();
-        target.Abandon();
+        TakeBackOnce(target);
         return new(Outputs(rejects, written: 0, unchanged: 0), TooMany(rejects));
     }
 

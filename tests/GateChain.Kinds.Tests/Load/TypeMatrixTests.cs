@@ -94,6 +94,27 @@ public sealed class TypeMatrixTests(Servers.Databases databases) : LoadBench(dat
         MadeDocs.Hold("docs/kinds/types.md", Made(outcomes));
     }
 
+    // What an expression can hold of them is a value, and what it can't is told with the column; nothing is a mistake of the kind.
+    [Theory]
+    [InlineData("sqlite")]
+    [InlineData("postgresql")]
+    [InlineData("mysql")]
+    [InlineData("duckdb")]
+    public async Task EveryTypeIsAValueOfAQueryOrToldWithItsColumn(string database)
+    {
+        var sorts = Sorts.Where(s => Has(database, s)).ToArray();
+        await TableAsync(database, $"{Table}_q", sorts, [.. sorts.SelectMany(s => s.Values.Select(v => (s, v)))]);
+        foreach (var sort in sorts)
+        {
+            foreach (var numbers in (string[])["near", "exact"])
+            {
+                var result = await Bench.RunAsync(new SqlKind(), $$"""{"connection": "made", "query": "SELECT {{sort.Column}} FROM {{Table}}_q ORDER BY nth", "give": "rows", "numbers": "{{numbers}}"}""");
+                if (result.Error is { } error) { Assert.True(error.Code == "type" && error.Message.Contains(sort.Column, StringComparison.Ordinal) && sort.Name is "interval" or "list" or "decimal, of 38 digits", $"{sort.Name}: {error.Message}"); }
+                else { Assert.DoesNotContain("System.", ValueJson.ToText(result.Outputs), StringComparison.Ordinal); }
+            }
+        }
+    }
+
     static string Made(Dictionary<(string Sort, string Source), Dictionary<string, string>> outcomes)
     {
         var text = new StringBuilder("| type | from | " + string.Join(" | ", Targets.Select(Title)) + " |\n| --- | --- |" + string.Concat(Targets.Select(_ => " --- |")) + "\n");
