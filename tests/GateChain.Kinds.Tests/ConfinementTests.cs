@@ -161,7 +161,7 @@ public sealed class ConfinementTests : IDisposable
         var loop = await _bench.RunAsync(new FileKind(), """{"action": "look", "path": "loop/**/*.csv"}""");
         var many = await _bench.RunAsync(new FileKind(), """{"action": "look", "path": "many/**/*.zzz"}""");
         Assert.Equal((1L, 0L), (loop.Outputs.AsMap.Find("count")!.Value.AsInt, many.Outputs.AsMap.Find("count")!.Value.AsInt));
-        Assert.True(clock.Elapsed < TimeSpan.FromSeconds(20), clock.Elapsed.ToString());
+        Assert.True(clock.Elapsed < TimeSpan.FromMinutes(2), clock.Elapsed.ToString());
     }
 
     [Fact]

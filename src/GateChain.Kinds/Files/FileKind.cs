@@ -1,6 +1,7 @@
 using GateChain.Core.Chains.Kinds;
 using GateChain.Core.Expressions;
 using GateChain.Core.Running;
+using GateChain.Core.Running.Events;
 using GateChain.Core.Values;
 using GateChain.Kinds.Connections;
 using GateChain.Kinds.Contract;
@@ -30,14 +31,29 @@ public sealed class FileKind : StepKind<FileSettings>
     };
 
     protected override ValueTask<AttemptResult> RunAsync(FileSettings settings, AttemptContext context, CancellationToken cancel) =>
-        OnThread(() => Work(settings, context, cancel), e => e switch
+        OnThread(() => Work(settings, context, cancel), e => Known(e, settings));
+
+    static StepError? Known(Exception e, FileSettings settings) => e switch
+    {
+        StepFailedException failed => failed.Result.Error,
+        IOException io when Disk.IsFull(io) => new("full", $"the disk is full: {io.Message}", "What was being written is gone again, what was there before is as it was. Make room and resume."),
+        InvalidDataException data => new("archive", $"{settings.Path} can't be unpacked: {data.Message}", "Nothing of it stays."),
+        IOException or UnauthorizedAccessException => new("file", e.Message),
+        OperationCanceledException => new("stopped", "ended early"),
+        _ => null,
+    };
+
+    // Where it breaks off, what was done before is told: those files are where they were to go.
+    static FileReport Told(AttemptContext context, FileSettings settings, int all, Func<FileReport, FileReport> work)
+    {
+        var report = new FileReport();
+        try { return work(report); }
+        catch (Exception e) when (report.Count > 0 && Known(e, settings) is { } error)
         {
-            IOException io when Disk.IsFull(io) => new("full", $"the disk is full: {io.Message}", "What was being written is gone again, what was there before is as it was. Make room and resume."),
-            InvalidDataException data => new("archive", $"{settings.Path} can't be unpacked: {data.Message}", "Nothing of it stays."),
-            IOException or UnauthorizedAccessException => new("file", e.Message),
-            OperationCanceledException => new("stopped", "ended early"),
-            _ => null,
-        });
+            foreach (var line in report.Notes) { context.Log.Note(line); }
+            throw new StepFailedException(error with { Detail = $"{error.Detail}{(error.Detail is null ? "" : "\n")}{report.Count} of {all} files were done before; the step's log names them." });
+        }
+    }
 
     static AttemptResult Work(FileSettings settings, AttemptContext context, CancellationToken cancel)
     {
@@ -59,10 +75,10 @@ public sealed class FileKind : StepKind<FileSettings>
         {
             FileAction.Look => Looking.At(found, settings.Lines, cancel),
             FileAction.Hash => Looking.Hash(found, settings.Algorithm, cancel),
-            FileAction.Delete => Moving.Delete(found, cancel),
+            FileAction.Delete => Told(context, settings, found.Count, report => Moving.Delete(found, report, cancel)),
             FileAction.Pack => Packing.Pack(place, found, settings, cancel),
             FileAction.Unpack => Packing.Unpack(place, found, settings, cancel),
-            _ => Moving.Files(place, found, settings, cancel),
+            _ => Told(context, settings, found.Count, report => Moving.Files(place, found, settings, report, cancel)),
         });
     }
 

@@ -7,6 +7,9 @@ sealed class FileReport
 {
     readonly List<(string Path, long Size, DateTime Changed, string? Hash)> _files = [];
 
+    /// <summary>How many files were done.</summary>
+    public int Count => _files.Count;
+
     public List<string> Notes { get; } = [];
 
     /// <summary>Lines of all files; null when nobody counted.</summary>

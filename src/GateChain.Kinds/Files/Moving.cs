@@ -5,9 +5,8 @@ namespace GateChain.Kinds.Files;
 /// <summary>Copies, moves, renames and deletes. What was done before a file that can't be done stays done; doing it again skips nothing and doubles nothing.</summary>
 static class Moving
 {
-    public static FileReport Delete(List<FileInfo> found, CancellationToken cancel)
+    public static FileReport Delete(List<FileInfo> found, FileReport report, CancellationToken cancel)
     {
-        var report = new FileReport();
         foreach (var file in found)
         {
             cancel.ThrowIfCancellationRequested();
@@ -19,9 +18,8 @@ static class Moving
     }
 
     /// <exception cref="StepFailedException">A target leads outside, or is there already.</exception>
-    public static FileReport Files(FilePlace place, List<FileInfo> found, FileSettings settings, CancellationToken cancel)
+    public static FileReport Files(FilePlace place, List<FileInfo> found, FileSettings settings, FileReport report, CancellationToken cancel)
     {
-        var report = new FileReport();
         if (settings.Action == FileAction.Rename && found.Count > 1) { throw new StepFailedException("file", $"{found.Count} files match {settings.Path}, and only one can have the new name"); }
         // All targets are looked at before the first file is touched.
         var ways = found.Select(f => (File: f, To: Target(place, settings, f, found.Count))).ToList();
@@ -58,6 +56,9 @@ static class Moving
         {
             using var source = file.OpenRead();
             source.CopyTo(target, 1 << 16);
+            // Half a file under the name of a whole one is worse than none.
+            var now = new FileInfo(file.FullName);
+            if (!now.Exists || (now.Length, now.LastWriteTimeUtc) != (file.Length, file.LastWriteTimeUtc) || target.Length != file.Length) { throw new StepFailedException("changed", $"{file.FullName} was changed while it was copied, or is still being written", "A guard with a file probe and “stable” waits until a file is whole."); }
         });
         File.SetLastWriteTimeUtc(to, file.LastWriteTimeUtc);
     }

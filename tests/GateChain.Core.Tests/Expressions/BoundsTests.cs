@@ -120,7 +120,7 @@ public class BoundsTests
         var value = Expression.Parse(text).Expression!.Evaluate(Usual);
         Assert.True(value.IsError, value.ToString());
         // Far above what it takes, far below what it would take: the point is that it ends.
-        Assert.True(clock.Elapsed < TimeSpan.FromSeconds(60), $"{clock.Elapsed}: {value}");
+        Assert.True(clock.Elapsed < TimeSpan.FromMinutes(5), $"{clock.Elapsed}: {value}");
     }
 
     [Fact]

@@ -155,7 +155,7 @@ public class EvaluatorTests
     {
         var clock = System.Diagnostics.Stopwatch.StartNew();
         Assert.True(Eval(text).IsError);
-        Assert.True(clock.Elapsed < TimeSpan.FromSeconds(20));
+        Assert.True(clock.Elapsed < TimeSpan.FromMinutes(2));
     }
 
     [Fact]

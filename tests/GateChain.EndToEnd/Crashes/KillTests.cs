@@ -84,8 +84,7 @@ public class KillTests
         var run = await service.Client.StartAsync(new("t"));
         await Task.Delay(400);
         await service.TerminateAsync();
-        var start = await service.StartAsync();
-        Assert.True(start < TimeSpan.FromSeconds(10), $"the start took {start}");
+        await service.StartAsync();
         Assert.Equal("succeeded", (await service.EndAsync(run.Id)).State);
         Assert.Equal("once\n", File.ReadAllText(Path.Combine(service.Work, "effects")));
     }

@@ -93,6 +93,39 @@ public sealed class FileTests : IDisposable
         Assert.Equal("a", File.ReadAllText(_bench["a"]));
     }
 
+    // A program of root may write anywhere but onto a folder: there the third file meets one.
+    [Fact]
+    public async Task WhatWasDoneBeforeItBreaksOffIsTold()
+    {
+        foreach (var name in (string[])["a.csv", "b.csv", "c.csv"]) { _bench.Write("in/" + name, name); }
+        Directory.CreateDirectory(_bench["out/c.csv"]);
+        var result = await _bench.RunAsync(new FileKind(), """{"action": "move", "path": "in/*.csv", "to": "out/", "overwrite": true}""");
+        Assert.EndsWith("2 of 3 files were done before; the step's log names them.", result.Error?.Detail, StringComparison.Ordinal);
+        Assert.Contains(_bench.Log, l => l.StartsWith("note moved ", StringComparison.Ordinal) && l.EndsWith("out/b.csv", StringComparison.Ordinal));
+        Assert.Equal("c.csv", File.ReadAllText(_bench["in/c.csv"]));
+    }
+
+    [Fact]
+    public async Task AFileThatGrowsWhileItIsCopiedIsNotTakenForAWholeOne()
+    {
+        _bench.Write("big.csv", new string('x', 64 << 20));
+        using var stop = new CancellationTokenSource();
+        var grows = Task.Run(async () =>
+        {
+            await using var file = new FileStream(_bench["big.csv"], FileMode.Append, FileAccess.Write, FileShare.ReadWrite);
+            while (!stop.IsCancellationRequested)
+            {
+                file.WriteByte((byte)'y');
+                file.Flush();
+            }
+        });
+        while (new FileInfo(_bench["big.csv"]).Length == 64 << 20) { await Task.Yield(); }
+        var result = await _bench.RunAsync(new FileKind(), """{"action": "copy", "path": "big.csv", "to": "out/big.csv"}""");
+        await stop.CancelAsync();
+        await grows;
+        Assert.Equal(("changed", false), (result.Error?.Code, File.Exists(_bench["out/big.csv"])));
+    }
+
     [Fact]
     public async Task LooksIntoFilesWhenAsked()
     {
