@@ -48,6 +48,7 @@ sealed record ExactNumber(string Text)
     {
         get
         {
+            if (!IsParsed) { return null; }
             var (digits, exponent) = Parts;
             if (exponent >= 0) { return exponent > 400 ? null : digits * BigInteger.Pow(10, exponent); }
             if (exponent < -400) { return digits.IsZero ? BigInteger.Zero : null; }
@@ -65,14 +66,18 @@ sealed record ExactNumber(string Text)
     /// <summary>How many digits it has, without zeros before the first other one.</summary>
     public int SignificantDigits => Text.AsSpan(0, Text.IndexOfAny(['e', 'E']) is var e && e < 0 ? Text.Length : e).Trim("-0.").ToString().Count(char.IsAsciiDigit);
 
-    /// <summary>How many digits stand behind the point, zeros at the end left out.</summary>
+    /// <summary>How many digits stand behind the point, zeros at the end left out. Counted in the text: it may be very long.</summary>
     public int Scale
     {
         get
         {
-            var (digits, exponent) = Parts;
-            for (; exponent < 0 && (digits % 10).IsZero; exponent++) { digits /= 10; }
-            return Math.Max(0, -exponent);
+            var (mantissa, exponent) = Split();
+            var point = mantissa.IndexOf('.');
+            var fraction = point < 0 ? [] : mantissa[(point + 1)..].TrimEnd('0');
+            if (fraction.Length > 0) { return (int)Math.Clamp((long)fraction.Length - exponent, 0, int.MaxValue); }
+            var whole = (point < 0 ? mantissa : mantissa[..point]).TrimStart("-0");
+            var zeros = whole.Length - whole.TrimEnd('0').Length;
+            return whole.Length == 0 ? 0 : (int)Math.Clamp(-(long)exponent - zeros, 0, int.MaxValue);
         }
     }
 
@@ -80,21 +85,44 @@ sealed record ExactNumber(string Text)
     public static bool Fits(object number, int precision, int scale)
     {
         var exact = number as ExactNumber ?? (number is long n ? new(n.ToString(CultureInfo.InvariantCulture)) : null);
-        if (exact is null || exact.Scale > scale) { return false; }
+        if (exact is not { IsParsed: true } || exact.Scale > scale) { return false; }
         var (digits, exponent) = exact.Parts;
         return exponent < precision && BigInteger.Abs(digits) < BigInteger.Pow(10, Math.Max(0, precision - scale - exponent));
     }
+
+    // No type that asks has so many digits; to make a number of a very long text would take very long.
+    const int MostParsed = 2_000;
+
+    bool IsParsed => Text.Length <= MostParsed;
 
     (BigInteger Digits, int Exponent) Parts
     {
         get
         {
-            var e = Text.IndexOfAny(['e', 'E']);
-            var mantissa = e < 0 ? Text : Text[..e];
-            var exponent = e < 0 ? 0 : int.TryParse(Text.AsSpan(e + 1), NumberStyles.AllowLeadingSign, CultureInfo.InvariantCulture, out var n) ? n : int.MaxValue / 2;
-            var point = mantissa.IndexOf('.', StringComparison.Ordinal);
-            return (BigInteger.Parse(point < 0 ? mantissa : mantissa.Remove(point, 1), NumberStyles.AllowLeadingSign, CultureInfo.InvariantCulture), exponent - (point < 0 ? 0 : mantissa.Length - point - 1));
+            var (mantissa, exponent) = Split();
+            var point = mantissa.IndexOf('.');
+            var digits = point < 0 ? mantissa : string.Concat(mantissa[..point], mantissa[(point + 1)..]);
+            return (BigInteger.Parse(digits, NumberStyles.AllowLeadingSign, CultureInfo.InvariantCulture), exponent - (point < 0 ? 0 : mantissa.Length - point - 1));
         }
+    }
+
+    TextParts Split()
+    {
+        var text = Text.AsSpan();
+        var e = text.IndexOfAny('e', 'E');
+        return new(e < 0 ? text : text[..e], e < 0 ? 0 : int.TryParse(text[(e + 1)..], NumberStyles.AllowLeadingSign, CultureInfo.InvariantCulture, out var n) ? n : int.MaxValue / 2);
+    }
+
+    readonly ref struct TextParts(ReadOnlySpan<char> mantissa, int exponent)
+    {
+        readonly ReadOnlySpan<char> _mantissa = mantissa;
+
+        public void Deconstruct(out ReadOnlySpan<char> mantissa, out int exponent) {
+            mantissa = _mantissa;
+            exponent = Exponent;
+        }
+
+        int Exponent { get; } = exponent;
     }
 
     public override string ToString() => Text;

@@ -9,8 +9,6 @@ namespace GateChain.Kinds.Load;
 /// <summary>Reads values as the type that a column has. Exact, or null: nothing is rounded, cut or replaced by the nearest value there is.</summary>
 static class ColumnConversion
 {
-    const int MostDigits = 38;
-
     /// <summary>The value; null when it is none of the type.</summary>
     /// <param name="value">What the source has; not nothing.</param>
     /// <param name="type">The type.</param>
@@ -59,7 +57,7 @@ static class ColumnConversion
         _ => null,
     };
 
-    static object? Fits(object number, int? scale) => number is not ExactNumber exact || (exact.SignificantDigits <= MostDigits && (scale is null || exact.Scale <= scale)) ? number : null;
+    static object? Fits(object number, int? scale) => number is not ExactNumber exact || (Decimal38.Parse(exact.Text) is not null && (scale is null || exact.Scale <= scale)) ? number : null;
 
     static object? Bool(object value) => value switch
     {

@@ -48,6 +48,45 @@ public sealed class ColumnTypeTests(Servers.Databases databases) : LoadBench(dat
         if (arrives is null) { Assert.Contains($"in.csv,2,v,", File.ReadAllText(Bench["bad.csv"]), StringComparison.Ordinal); }
     }
 
+    // Numbers of a million digits: whoever counts them by dividing never comes to an end.
+    [Theory]
+    [InlineData("1.ZEROS", "decimal", false)]
+    [InlineData("0.ZEROS1", "decimal", false)]
+    [InlineData("1ZEROSe-1000000", "decimal", false)]
+    [InlineData("1ZEROS", "int", false)]
+    [InlineData("1.ZEROS", "int", false)]
+    [InlineData("0.ZEROS1", "double", true)]
+    public async Task AVeryLongNumberTakesNoTime(string number, string type, bool fits)
+    {
+        Connect("duckdb");
+        number = number.Replace("ZEROS", new string('0', 1_000_000), StringComparison.Ordinal);
+        Bench.Write("in.jsonl", $"{{\"n\":{number}}}\n");
+        foreach (var into in (string[])["""{"csv": "out.csv"}""", """{"parquet": "out.parquet"}""", Into(""", "create": true""")])
+        {
+            foreach (var scale in type == "decimal" ? (string[])["", ", \"scale\": 4"] : [""])
+            {
+                var result = await LoadAsync("""{"jsonl": "in.jsonl"}""", into, $$$""", "columns": {"n": {"type": "{{{type}}}"{{{scale}}}}}, "reject": {"limit": 1}""");
+                Assert.True(result.Error is null, result.Error?.Message);
+                if (!fits) { Assert.Equal("1", Count(result, "rejected")); }
+            }
+        }
+        await MustAsync("""{"jsonl": "in.jsonl"}""", """{"jsonl": "out.jsonl"}""");
+        Assert.Equal($"{{\"n\":{number}}}\n", File.ReadAllText(Bench["out.jsonl"]));
+    }
+
+    [Theory]
+    [InlineData("100", 0)]
+    [InlineData("100e-1", 0)]
+    [InlineData("100e-3", 1)]
+    [InlineData("1.50", 1)]
+    [InlineData("1.5e3", 0)]
+    [InlineData("1.2345e2", 2)]
+    [InlineData("-0.0010", 3)]
+    [InlineData("0e-5", 0)]
+    [InlineData("0.000", 0)]
+    [InlineData("1e-40", 40)]
+    public void DigitsBehindThePointAreCounted(string text, int scale) => Assert.Equal(scale, new GateChain.Kinds.Data.ExactNumber(text).Scale);
+
     [Fact]
     public async Task AnUnknownZoneIsToldBeforeAnythingIsRead()
     {
