@@ -17,7 +17,7 @@ public static class Conversion
         switch (type.Name)
         {
             case "double" when value.Kind == ValueKind.Int: return (Value.Double(value.AsInt), null);
-            case "decimal" when value.Kind is ValueKind.Int or ValueKind.Uint: return (Value.Decimal(Decimal38.Parse(ValueText.ToPlainString(value))!), null);
+            case "decimal" when value.Kind is ValueKind.Int or ValueKind.Uint: return (Value.Decimal(Numbers.Exact(value)), null);
             // A binary number is the decimal that it is written as: files and programs mean that one.
             case "decimal" when value.Kind == ValueKind.Double && Decimal38.Parse(ValueText.ToPlainString(value)) is { } exact: return (Value.Decimal(exact), null);
             case "uint" when value.Kind == ValueKind.Int && value.AsInt >= 0: return (Value.Uint((ulong)value.AsInt), null);

@@ -9,8 +9,8 @@ public static partial class Functions
     static void AddDecimals()
     {
         Add("decimal(decimal) -> decimal", a => a[0]);
-        Add("decimal(int) -> decimal", a => Value.Decimal(AsDecimal(a[0])));
-        Add("decimal(uint) -> decimal", a => Value.Decimal(AsDecimal(a[0])));
+        Add("decimal(int) -> decimal", a => Value.Decimal(Numbers.Exact(a[0])));
+        Add("decimal(uint) -> decimal", a => Value.Decimal(Numbers.Exact(a[0])));
         Add("decimal(string) -> decimal", a => Decimal38.Parse(a[0].AsString) is { } d ? Value.Decimal(d) : Fail($"{a[0]} is not a decimal of up to {Decimal38.MostDigits} digits"));
         Add("double(decimal) -> double", a => Value.Double(a[0].AsDecimal.ToDouble()));
         Add("int(decimal) -> int", a => a[0].AsDecimal.Whole is var whole && whole >= long.MinValue && whole <= long.MaxValue ? Value.Int((long)whole) : Fail("the number is out of range for int"));
@@ -25,18 +25,16 @@ public static partial class Functions
         Add("math.trunc(decimal) -> decimal", a => Fitting(Decimal38.Of(a[0].AsDecimal.Whole, 0)));
         foreach (var (left, right) in (ReadOnlySpan<(string, string)>)[("decimal", "decimal"), ("decimal", "int"), ("int", "decimal")])
         {
-            Add($"_+_({left}, {right}) -> decimal", a => Fitting(Decimal38.Add(AsDecimal(a[0]), AsDecimal(a[1]))));
-            Add($"_-_({left}, {right}) -> decimal", a => Fitting(Decimal38.Add(AsDecimal(a[0]), AsDecimal(a[1]).Negate())));
-            Add($"_*_({left}, {right}) -> decimal", a => Fitting(Decimal38.Multiply(AsDecimal(a[0]), AsDecimal(a[1]))));
-            Add($"math.divide({left}, {right}, int) -> decimal", a => AsDecimal(a[1]).Digits.IsZero ? Fail("division by zero") : Scaled(a[2], scale => Decimal38.Divide(AsDecimal(a[0]), AsDecimal(a[1]), scale)));
+            Add($"_+_({left}, {right}) -> decimal", a => Fitting(Decimal38.Add(Numbers.Exact(a[0]), Numbers.Exact(a[1]))));
+            Add($"_-_({left}, {right}) -> decimal", a => Fitting(Decimal38.Add(Numbers.Exact(a[0]), Numbers.Exact(a[1]).Negate())));
+            Add($"_*_({left}, {right}) -> decimal", a => Fitting(Decimal38.Multiply(Numbers.Exact(a[0]), Numbers.Exact(a[1]))));
+            Add($"math.divide({left}, {right}, int) -> decimal", a => Numbers.Exact(a[1]).Digits.IsZero ? Fail("division by zero") : Scaled(a[2], scale => Decimal38.Divide(Numbers.Exact(a[0]), Numbers.Exact(a[1]), scale)));
             foreach (var (sign, holds) in (ReadOnlySpan<(string, Func<int, bool>)>)[("_<_", c => c < 0), ("_<=_", c => c <= 0), ("_>_", c => c > 0), ("_>=_", c => c >= 0)])
             {
                 Add($"{sign}({left}, {right}) -> bool", a => Ordered(a[0], a[1], holds));
             }
         }
     }
-
-    static Decimal38 AsDecimal(Value value) => value.Kind switch { ValueKind.Int => Decimal38.Of(value.AsInt), ValueKind.Uint => Decimal38.Of(value.AsUint), _ => value.AsDecimal };
 
     static Value Fitting(Decimal38? result) => result is null ? Fail($"the decimal would have more than {Decimal38.MostDigits} digits") : Value.Decimal(result);
 

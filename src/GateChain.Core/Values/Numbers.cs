@@ -23,7 +23,8 @@ static class Numbers
         return a.Kind == ValueKind.Int ? IntToUint(a.AsInt, b.AsUint) : -IntToUint(b.AsInt, a.AsUint);
     }
 
-    static Decimal38 Exact(Value number) => number.Kind switch { ValueKind.Int => Decimal38.Of(number.AsInt), ValueKind.Uint => Decimal38.Of(number.AsUint), _ => number.AsDecimal };
+    /// <summary>An int, a uint or a decimal as a decimal.</summary>
+    public static Decimal38 Exact(Value number) => number.Kind switch { ValueKind.Int => Decimal38.Of(number.AsInt), ValueKind.Uint => Decimal38.Of(number.AsUint), _ => number.AsDecimal };
 
     static int IntToUint(long a, ulong b) => a < 0 ? -1 : ((ulong)a).CompareTo(b);
 

@@ -71,7 +71,7 @@ sealed record ExactNumber(string Text)
     {
         get
         {
-            var (mantissa, exponent) = Split();
+            var mantissa = Mantissa(out var exponent);
             var point = mantissa.IndexOf('.');
             var fraction = point < 0 ? [] : mantissa[(point + 1)..].TrimEnd('0');
             if (fraction.Length > 0) { return (int)Math.Clamp((long)fraction.Length - exponent, 0, int.MaxValue); }
@@ -99,30 +99,19 @@ sealed record ExactNumber(string Text)
     {
         get
         {
-            var (mantissa, exponent) = Split();
+            var mantissa = Mantissa(out var exponent);
             var point = mantissa.IndexOf('.');
             var digits = point < 0 ? mantissa : string.Concat(mantissa[..point], mantissa[(point + 1)..]);
             return (BigInteger.Parse(digits, NumberStyles.AllowLeadingSign, CultureInfo.InvariantCulture), exponent - (point < 0 ? 0 : mantissa.Length - point - 1));
         }
     }
 
-    TextParts Split()
+    ReadOnlySpan<char> Mantissa(out int exponent)
     {
         var text = Text.AsSpan();
         var e = text.IndexOfAny('e', 'E');
-        return new(e < 0 ? text : text[..e], e < 0 ? 0 : int.TryParse(text[(e + 1)..], NumberStyles.AllowLeadingSign, CultureInfo.InvariantCulture, out var n) ? n : int.MaxValue / 2);
-    }
-
-    readonly ref struct TextParts(ReadOnlySpan<char> mantissa, int exponent)
-    {
-        readonly ReadOnlySpan<char> _mantissa = mantissa;
-
-        public void Deconstruct(out ReadOnlySpan<char> mantissa, out int exponent) {
-            mantissa = _mantissa;
-            exponent = Exponent;
-        }
-
-        int Exponent { get; } = exponent;
+        exponent = e < 0 ? 0 : int.TryParse(text[(e + 1)..], NumberStyles.AllowLeadingSign, CultureInfo.InvariantCulture, out var n) ? n : int.MaxValue / 2;
+        return e < 0 ? text : text[..e];
     }
 
     public override string ToString() => Text;

@@ -172,7 +172,7 @@ public sealed class HttpKind : StepKind<HttpSettings>
         if (give == HttpGive.None) { return Value.Null; }
         var text = await BodyAsync(response, settings.MaxBytes ?? MostIntoOutput, cut: false, cancel).ConfigureAwait(false);
         if (give == HttpGive.Text) { return Value.String(text); }
-        return text.Length == 0 ? Value.Null : ValueJson.TryParse(text.TrimStart('\uFEFF'), exact: settings.Numbers == NumberRule.Exact) ?? throw new StepFailedException("answer", "the answer is not JSON", text[..Math.Min(text.Length, 500)]);
+        return text.Length == 0 ? Value.Null : ValueJson.TryParse(text, exact: settings.Numbers == NumberRule.Exact) ?? throw new StepFailedException("answer", "the answer is not JSON", text[..Math.Min(text.Length, 500)]);
     }
 
     internal static async Task<string> BodyAsync(HttpResponseMessage response, long most, bool cut, CancellationToken cancel)

@@ -1,4 +1,5 @@
 using GateChain.Core.Values;
+using GateChain.Kinds.Data;
 using GateChain.Kinds.Databases;
 
 namespace GateChain.Kinds.Load.Targets;
@@ -26,7 +27,7 @@ sealed class TableRows(Session session, string table, IReadOnlyList<string> colu
         if (_bulk is not null && rows.Count > 0)
         {
             _batches++;
-            if (transaction.Try(() => _bulk.Write(transaction.Current, Enumerable.Range(0, rows.Count).Select(i => Cells(rows, i)))) is not { } refusal) { return; }
+            if (transaction.Try(() => _bulk.Write(transaction.Current, Enumerable.Range(0, rows.Count).Select(i => RowOf(rows, i)))) is not { } refusal) { return; }
             _slow++;
             _why ??= refusal.Reason;
         }
@@ -39,7 +40,7 @@ sealed class TableRows(Session session, string table, IReadOnlyList<string> colu
         var refusal = transaction.Try(() =>
         {
             _writer ??= session.Writer(transaction.Current, table, lines is null ? columns : [.. columns, lines]);
-            for (var i = from; i < from + count; i++) { _writer.Add(Cells(rows, i)); }
+            for (var i = from; i < from + count; i++) { _writer.Add(RowOf(rows, i)); }
             _writer.Complete();
         });
         // Without savepoints a transaction has ended, and the way in with it.
@@ -57,7 +58,7 @@ sealed class TableRows(Session session, string table, IReadOnlyList<string> colu
         Write(transaction, rows, from + first, count - first, rejects);
     }
 
-    object?[] Cells(RowBatch rows, int at)
+    object?[] RowOf(RowBatch rows, int at)
     {
         if (lines is null) { return rows.Row(at); }
         rows.Row(at).CopyTo(_withLine, 0);
@@ -69,7 +70,7 @@ sealed class TableRows(Session session, string table, IReadOnlyList<string> colu
     public Reject Told(RowRefusal refusal, object?[] row)
     {
         var at = refusal.Column is null ? -1 : columns.ToList().FindIndex(c => c.Equals(refusal.Column, StringComparison.OrdinalIgnoreCase));
-        return at < 0 ? new(refusal.Reason) : new($"{columns[at]}: {refusal.Reason}", columns[at], Shorten.Text(Data.Cells.Text(row[at]), 200));
+        return at < 0 ? new(refusal.Reason) : new($"{columns[at]}: {refusal.Reason}", columns[at], Shorten.Text(Cells.Text(row[at]), 200));
     }
 
     /// <summary>Lets go of the way in; it belongs to a transaction.</summary>
