@@ -6,7 +6,7 @@ import { EditorView, hoverTooltip, keymap, placeholder as placeholderText } from
 import { useEffect, useId, useRef, useState } from "react";
 import { lookAtExpression, type Spot } from "../../core/api/client";
 import type { ExpressionResult } from "../../core/api/types";
-import { expressionAt, expressionsIn } from "../../core/designer/templates";
+import { lookAt, partAt, pieceAt, piecesOf, type Looked } from "../../core/designer/looks";
 import { difference } from "../../core/document/tree";
 import { Echoes } from "./echoes";
 import { ExpressionBuilder } from "./ExpressionBuilder";
@@ -42,8 +42,9 @@ export function ExpressionField({ label, description, value, spot, template = fa
   const [focused, setFocused] = useState(false);
   const id = useId();
   // The editor lives as long as the field; what it calls is always the latest.
-  const now = useRef({ value, spot, template, commit, pastRun, look });
-  now.current = { value, spot, template, commit, pastRun, look };
+  const now = useRef({ value, spot, template, commit, pastRun });
+  now.current = { value, spot, template, commit, pastRun };
+  const looked = useRef<Looked | null>(null);
   const echoes = useRef(new Echoes());
   const timer = useRef<ReturnType<typeof setTimeout> | undefined>(undefined);
   const lookTimer = useRef<ReturnType<typeof setTimeout> | undefined>(undefined);
@@ -61,8 +62,9 @@ export function ExpressionField({ label, description, value, spot, template = fa
     const editor = view.current;
     if (!editor) return;
     const text = editor.state.doc.toString();
-    const pieces = now.current.template ? expressionsIn(text) : [{ text, from: 0 }];
-    if (text.trim() === "" || pieces.length === 0) {
+    const pieces = piecesOf(text, now.current.template);
+    if (pieces.length === 0) {
+      looked.current = null;
       setLook(null);
       editor.dispatch(setDiagnostics(editor.state, []));
       return;
@@ -76,10 +78,10 @@ export function ExpressionField({ label, description, value, spot, template = fa
         })),
       );
       editor.dispatch(setDiagnostics(editor.state, marks));
-      const caret = editor.state.selection.main.head;
-      const shown = pieces.findIndex((p) => caret >= p.from && caret <= p.from + p.text.length);
-      setLook(looks[Math.max(0, shown)] ?? null);
+      looked.current = { text, pieces, looks };
+      setLook(lookAt(looked.current, editor.state.selection.main.head));
     } catch {
+      looked.current = null;
       setLook(null);
     }
   };
@@ -92,7 +94,7 @@ export function ExpressionField({ label, description, value, spot, template = fa
     if (!host.current) return;
     const complete = async (context: CompletionContext): Promise<CompletionResult | null> => {
       const text = context.state.doc.toString();
-      const piece = now.current.template ? expressionAt(text, context.pos) : { text, from: 0 };
+      const piece = pieceAt(text, context.pos, now.current.template);
       if (!piece || (!context.explicit && !/[\w.?]$/.test(text.slice(0, context.pos)))) return null;
       const found = await lookAtExpression(store.chain, store.text, now.current.spot, piece.text, context.pos - piece.from, null).catch(() => null);
       if (!found) return null;
@@ -102,14 +104,11 @@ export function ExpressionField({ label, description, value, spot, template = fa
       };
     };
     const single = multiline ? [EditorView.lineWrapping] : [EditorState.transactionFilter.of((tr) => (tr.newDoc.lines > 1 ? [tr, { changes: { from: 0, to: tr.newDoc.length, insert: tr.newDoc.toString().replaceAll("\n", " ") }, sequential: true }] : tr)), EditorView.lineWrapping];
-    const hover = hoverTooltip((_, pos) => {
-      const l = now.current.look;
-      const text = view.current?.state.doc.toString() ?? "";
-      const piece = now.current.template ? expressionAt(text, pos) : { text, from: 0 };
-      const part = piece && l?.parts.filter((p) => p.start + piece.from <= pos && pos <= p.start + piece.from + p.text.length).sort((a, b) => a.text.length - b.text.length)[0];
-      if (!part || !piece) return null;
+    const hover = hoverTooltip((editor, pos) => {
+      const part = looked.current && partAt(looked.current, editor.state.doc.toString(), pos);
+      if (!part) return null;
       return {
-        pos: piece.from + part.start, end: piece.from + part.start + part.text.length,
+        pos: part.from, end: part.to,
         create: () => {
           const dom = document.createElement("div");
           dom.className = "partvalue";
@@ -170,7 +169,7 @@ export function ExpressionField({ label, description, value, spot, template = fa
     if (!editor) return;
     const text = editor.state.doc.toString();
     const { from, to } = editor.state.selection.main;
-    const inside = !template || expressionAt(text, from) !== null;
+    const inside = pieceAt(text, from, template) !== null;
     const insert = inside ? name : `\${${name}}`;
     editor.dispatch({ changes: { from, to, insert }, selection: { anchor: from + insert.length } });
     editor.focus();
