@@ -27,7 +27,7 @@ public sealed record LoadSettings
     public LoadReject Reject { get; init; } = new();
 
     [Setting("Rows that are written together, 100 to 1,000,000; fewer when they are very long.")]
-    public int Batch { get; init; } = 10_000;
+    public int Batch { get; init; } = 5_000;
 
     [Setting("What a load into a table does after a crash: `anew` reads the source from its start, and where the database allows it rows are written once, straight into the table; `batch` goes on behind the last batch of a file, and rows are written twice for it.")]
     public LoadRestart Restart { get; init; } = LoadRestart.Anew;

@@ -54,52 +54,32 @@ sealed class LoadWork(LoadSettings settings, AttemptContext context, RowSource s
         }
     }
 
-    // While a batch is written the next one is read: mostly both have to do with a processor.
     AttemptResult Transfer(RowReader reader, LoadTarget target, Rejects rejects)
     {
-        var (filling, writing) = (new RowBatch(reader.Count), new RowBatch(reader.Count));
-        Task write = Task.CompletedTask;
-        try
-        {
-            for (var ended = false; !ended;)
-            {
-                ended = Fill(filling, reader);
-                write.GetAwaiter().GetResult();
-                (filling, writing) = (writing, filling);
-                var (batch, last) = (writing, ended);
-                write = Task.Factory.StartNew(() => Write(batch, target, rejects, last), CancellationToken.None, TaskCreationOptions.LongRunning, TaskScheduler.Default);
-                if (!ended) { Tell(); }
-            }
-            write.GetAwaiter().GetResult();
-        }
-        finally
-        {
-            // The target is nobody else's before its last batch has ended; why that failed is known by now, or something before it did.
-            ((IAsyncResult)write).AsyncWaitHandle.WaitOne();
-        }
+        new BatchPipe(reader.Count).Run(batch => Fill(batch, reader), batch => Write(batch, target, rejects));
         return Finish(target, rejects);
     }
 
-    // Whether the source has ended.
-    bool Fill(RowBatch batch, RowReader reader)
+    void Fill(RowBatch batch, RowReader reader)
     {
-        batch.Clear();
+        // By now all but the last batch are written.
+        if (_read > _skipped) { Tell(); }
         var most = Math.Clamp(settings.Batch, 100, 1_000_000);
         for (var i = 0; i < most && !batch.IsHeavy; i++)
         {
             if ((i & 1023) == 0) { cancel.ThrowIfCancellationRequested(); }
-            if (!source.Read()) { return true; }
+            if (!source.Read()) { return; }
             _read++;
             var line = source.LineOf(_read);
             if (Read(reader, batch.Next, line) is { } reject) { batch.Reject(line, reject, source.Fields()); }
             else { batch.Keep(line); }
             batch.Read = _read;
         }
-        return false;
+        batch.IsLast = false;
     }
 
     // On a thread of its own; nobody else uses the target and the rejects meanwhile.
-    void Write(RowBatch batch, LoadTarget target, Rejects rejects, bool last)
+    void Write(RowBatch batch, LoadTarget target, Rejects rejects)
     {
         foreach (var (line, reject, fields) in batch.Rejects) { rejects.Add(line, reject, fields); }
         if (!rejects.Over) { target.Add(batch, rejects); }
@@ -107,7 +87,7 @@ sealed class LoadWork(LoadSettings settings, AttemptContext context, RowSource s
         // The rest is only read, to tell what else is wrong: nobody has to wait for a lock meanwhile.
         if (rejects.Over) { TakeBackOnce(target); }
         // A source that gives its rows in another order next time has to be read from its start.
-        if (source.IsSteady && !rejects.Over && !last) { target.Checkpoint(string.Create(CultureInfo.InvariantCulture, $"{batch.Read} {rejects.Count} {rejects.Mark().Length}")); }
+        if (!batch.IsLast && source.IsSteady && !rejects.Over) { target.Checkpoint(string.Create(CultureInfo.InvariantCulture, $"{batch.Read} {rejects.Count} {rejects.Mark().Length}")); }
     }
 
     // What is not foreseen is told with the row that it was about.

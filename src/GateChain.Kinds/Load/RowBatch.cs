@@ -48,13 +48,16 @@ sealed class RowBatch(int columns)
     /// <summary>How many rows of the source were read when this was filled.</summary>
     public long Read { get; set; }
 
+    /// <summary>Whether the source ended with it.</summary>
+    public bool IsLast { get; set; }
+
     public object?[] Row(int at) => _rows[at];
 
     public long Line(int at) => _lines[at];
 
     public void Clear()
     {
-        (Count, _size) = (0, 0);
+        (Count, _size, IsLast) = (0, 0, true);
         _rejects.Clear();
     }
 }
