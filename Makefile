@@ -1,6 +1,7 @@
 # Two commands do everything on a machine with the .NET SDK, Node and npm:
 #   make demo              the story, up to where somebody has to resume; the service stays up
 #   make demo ARGS=--once  the whole story, and the service is stopped
+#   make format            brings code into its form, which make test checks
 #   make test              every test there is; make test-long the same with 200 kills
 SHELL := /bin/bash
 .SHELLFLAGS := -euo pipefail -c
@@ -8,7 +9,7 @@ CONFIG ?= Release
 export DOTNET_CLI_TELEMETRY_OPTOUT := 1
 export DOTNET_NOLOGO := 1
 
-.PHONY: demo docs test test-long bench pictures api build program console clean
+.PHONY: demo docs format test test-long bench pictures api build program console clean
 
 console/node_modules/.installed: console/package-lock.json
 	cd console && npm ci --no-audit --no-fund --loglevel=error
@@ -34,6 +35,12 @@ demo: build
 
 test: console
 	tests/run.sh
+
+# Brings all code into its form: CSharpier for C#, Prettier for the console and scripts.
+format: console/node_modules/.installed
+	dotnet tool restore > /dev/null
+	dotnet csharpier format src tests bench standins
+	cd console && npm run --silent format
 
 # The long suite: 200 kills of the service, and three times as many random runs.
 test-long: console

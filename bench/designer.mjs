@@ -1,5 +1,6 @@
-// How quick the designer is with 100, 300 and 1,000 steps: in Debian's headless chromium, against the service on loopback.
-// "opens" is from the click in the list of chains until the drawing is there, with the editor still to be loaded. Prints times and frame rates; the floor is an empty page that redraws for the same time on the same machine.
+// How quick the designer is with 100, 300 and 1,000 steps: in Debian's headless chromium, against the service on
+// loopback. "opens" is from the click in the list of chains until the drawing is there, with the editor still to be
+// loaded. Prints times and frame rates; the floor is an empty page that redraws for the same time on the same machine.
 //   node bench/designer.mjs [sizes…]
 import { spawn } from "node:child_process";
 import { mkdtempSync, rmSync } from "node:fs";
@@ -11,21 +12,37 @@ const sizes = process.argv.slice(2).map(Number).filter(Boolean);
 if (sizes.length === 0) sizes.push(100, 300, 1000);
 const folder = mkdtempSync(join(tmpdir(), "gatechain-bench-"));
 const program = new URL("../artifacts/bin/GateChain.Cli/release/gatechain", import.meta.url).pathname;
-const service = spawn(program, ["serve", "--listen", "http://127.0.0.1:0", "--data", join(folder, "data"), "--work", folder], { stdio: ["ignore", "pipe", "ignore"] });
-const address = await new Promise((done) => service.stdout.on("data", (d) => /listens at (\S+)/.exec(String(d)) && done(/listens at (\S+)/.exec(String(d))[1].replace(/\/$/, ""))));
+const service = spawn(
+  program,
+  ["serve", "--listen", "http://127.0.0.1:0", "--data", join(folder, "data"), "--work", folder],
+  { stdio: ["ignore", "pipe", "ignore"] },
+);
+const address = await new Promise((done) =>
+  service.stdout.on(
+    "data",
+    (d) => /listens at (\S+)/.exec(String(d)) && done(/listens at (\S+)/.exec(String(d))[1].replace(/\/$/, "")),
+  ),
+);
 
 /** Steps in layers, half again as many gates as steps. */
 function chain(n) {
   let text = `chain: big-${n}\ntitle: ${n} steps\nsteps:\n`;
-  for (let i = 0; i < n; i++) text += `  s${i}:\n    kind: command\n    title: Step number ${i}\n    set:\n      run: [echo, "\${run.id} ${i}"]\n`;
+  for (let i = 0; i < n; i++)
+    text += `  s${i}:\n    kind: command\n    title: Step number ${i}\n    set:\n      run: [echo, "\${run.id} ${i}"]\n`;
   text += "gates:\n";
   let gates = 0;
   for (let i = 1; i < n; i++, gates++) text += `  - { from: s${Math.max(0, i - 1 - (i % 7))}, to: s${i} }\n`;
-  for (let i = 0; gates < n * 1.5 && i < n - 20; i += 2, gates++) text += `  - { from: s${i}, to: s${i + 11 + (i % 5)}, on: completion }\n`;
+  for (let i = 0; gates < n * 1.5 && i < n - 20; i += 2, gates++)
+    text += `  - { from: s${i}, to: s${i + 11 + (i % 5)}, on: completion }\n`;
   return text;
 }
 
-const put = (name, source) => fetch(`${address}/api/chains/${name}/draft`, { method: "PUT", headers: { "If-Match": '"0"', "Content-Type": "application/json" }, body: JSON.stringify({ source, files: null }) });
+const put = (name, source) =>
+  fetch(`${address}/api/chains/${name}/draft`, {
+    method: "PUT",
+    headers: { "If-Match": '"0"', "Content-Type": "application/json" },
+    body: JSON.stringify({ source, files: null }),
+  });
 const median = (numbers) => [...numbers].sort((a, b) => a - b)[Math.floor(numbers.length / 2)] ?? NaN;
 
 /** Frames per second while something goes on; the slowest one in a hundred too. */
@@ -47,12 +64,17 @@ const frames = (page, ms) =>
     ms,
   );
 
-const browser = await chromium.launch({ executablePath: "/usr/bin/chromium", args: ["--no-sandbox", "--disable-gpu", "--disable-quic"] });
+const browser = await chromium.launch({
+  executablePath: "/usr/bin/chromium",
+  args: ["--no-sandbox", "--disable-gpu", "--disable-quic"],
+});
 try {
   const blank = await browser.newPage();
   const floor = await frames(blank, 1000);
   console.log(`empty page redraws at ${floor.toFixed(0)} fps`);
-  console.log("steps | opens ms | pan fps | zoom fps | keystroke ms (median, most of 20) | edit on the canvas ms | check ms | expression ms");
+  console.log(
+    "steps | opens ms | pan fps | zoom fps | keystroke ms (median, most of 20) | edit on the canvas ms | check ms | expression ms",
+  );
   for (const n of sizes) {
     await put(`big-${n}`, chain(n));
     const page = await (await browser.newContext({ viewport: { width: 1280, height: 800 } })).newPage();
@@ -94,7 +116,14 @@ try {
     await title.click();
     await page.evaluate(() => {
       window.strokes = [];
-      addEventListener("keydown", () => { const at = performance.now(); requestAnimationFrame(() => setTimeout(() => window.strokes.push(performance.now() - at))); }, true);
+      addEventListener(
+        "keydown",
+        () => {
+          const at = performance.now();
+          requestAnimationFrame(() => setTimeout(() => window.strokes.push(performance.now() - at)));
+        },
+        true,
+      );
     });
     for (const c of "a quick typed title.") {
       await page.keyboard.type(c);
@@ -116,15 +145,43 @@ try {
       const all = [];
       for (let i = 0; i < 7; i++) {
         const at = performance.now();
-        await (await fetch(`${address}${path}`, { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify(body(i)) })).text();
+        await (
+          await fetch(`${address}${path}`, {
+            method: "POST",
+            headers: { "Content-Type": "application/json" },
+            body: JSON.stringify(body(i)),
+          })
+        ).text();
         all.push(performance.now() - at);
       }
       return median(all);
     };
     // Each time another text, so that nothing is remembered; the expression is of a text that is.
     const check = await timed("/api/design/check", (i) => ({ chain: `big-${n}`, source: `${chain(n)}# ${i}\n` }));
-    const expression = await timed("/api/design/expression", () => ({ chain: `big-${n}`, source: chain(n), step: "s50", place: "setting", scope: null, from: null, text: "steps.s1.", cursor: 9, run: null }));
-    console.log([n, opens, panFps.toFixed(0), zoomFps.toFixed(0), `${median(strokes).toFixed(0)}, ${Math.max(...strokes).toFixed(0)}`, edit.toFixed(0), check.toFixed(0), expression.toFixed(1)].join(" | "), gates === "✓ saved" ? "" : `(${gates})`);
+    const expression = await timed("/api/design/expression", () => ({
+      chain: `big-${n}`,
+      source: chain(n),
+      step: "s50",
+      place: "setting",
+      scope: null,
+      from: null,
+      text: "steps.s1.",
+      cursor: 9,
+      run: null,
+    }));
+    console.log(
+      [
+        n,
+        opens,
+        panFps.toFixed(0),
+        zoomFps.toFixed(0),
+        `${median(strokes).toFixed(0)}, ${Math.max(...strokes).toFixed(0)}`,
+        edit.toFixed(0),
+        check.toFixed(0),
+        expression.toFixed(1),
+      ].join(" | "),
+      gates === "✓ saved" ? "" : `(${gates})`,
+    );
     await page.context().close();
   }
 } finally {

@@ -32,8 +32,15 @@ const two = (n) => String(n).padStart(2, "0");
 
 function pickup(depot, n) {
   const taken = `${day}T${two(whole(3, 21))}:${two(whole(0, 59))}:${two(whole(0, 59))}Z`;
-  return [`${depot[0].toUpperCase()}${String(n).padStart(6, "0")}`, depot, `farm-${String(whole(1, 180)).padStart(3, "0")}`, `T${two(whole(1, 24))}`,
-    taken, (whole(2000, 98000) / 10).toFixed(1), (2 + random() * 4.6).toFixed(1)];
+  return [
+    `${depot[0].toUpperCase()}${String(n).padStart(6, "0")}`,
+    depot,
+    `farm-${String(whole(1, 180)).padStart(3, "0")}`,
+    `T${two(whole(1, 24))}`,
+    taken,
+    (whole(2000, 98000) / 10).toFixed(1),
+    (2 + random() * 4.6).toFixed(1),
+  ];
 }
 
 function breakIt(fields) {
@@ -44,10 +51,12 @@ function breakIt(fields) {
   return fields;
 }
 
-for (const name of ["inbox", "archive", "office", "runs", "scripts", "laboratory", "ledger"]) rmSync(join(folder, name), { recursive: true, force: true });
+for (const name of ["inbox", "archive", "office", "runs", "scripts", "laboratory", "ledger"])
+  rmSync(join(folder, name), { recursive: true, force: true });
 for (const name of ["warehouse.db", "warehouse.db-journal"]) rmSync(join(folder, name), { force: true });
 mkdirSync(join(folder, "scripts"), { recursive: true });
-for (const script of readdirSync(join(here, "scripts"))) copyFileSync(join(here, "scripts", script), join(folder, "scripts", script));
+for (const script of readdirSync(join(here, "scripts")))
+  copyFileSync(join(here, "scripts", script), join(folder, "scripts", script));
 
 let litres = 0;
 for (const depot of depots) {
@@ -66,5 +75,14 @@ for (const depot of depots) {
   await once(out, "finish");
 }
 writeFileSync(join(folder, "inbox", `prices-${day}.csv`), `valid_from,cents_per_litre\n2026-11-01,43.2\n${day},44.1\n`);
-writeFileSync(join(folder, "expected.json"), JSON.stringify({ day, pickups: depots.reduce((sum, d) => sum + d.lines - d.broken, 0), litres: Number(litres.toFixed(1)) }) + "\n");
-console.log(`Larkmoor Creamery: ${depots.reduce((sum, d) => sum + d.lines, 0).toLocaleString("en")} pickup lines from ${depots.length} depots for ${day}`);
+writeFileSync(
+  join(folder, "expected.json"),
+  JSON.stringify({
+    day,
+    pickups: depots.reduce((sum, d) => sum + d.lines - d.broken, 0),
+    litres: Number(litres.toFixed(1)),
+  }) + "\n",
+);
+console.log(
+  `Larkmoor Creamery: ${depots.reduce((sum, d) => sum + d.lines, 0).toLocaleString("en")} pickup lines from ${depots.length} depots for ${day}`,
+);

@@ -5,7 +5,15 @@ const [address, part] = process.argv.slice(2);
 const out = "docs/screenshots";
 const browser = await chromium.launch({
   executablePath: "/usr/bin/chromium",
-  args: ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync"],
+  args: [
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+  ],
 });
 
 async function page(name, path, sign, dark = false, act = async () => {}) {
@@ -50,7 +58,8 @@ if (part === "failed") {
     await p.locator("[data-step='depots/quality']").dblclick();
   });
   await page("console-connections", "/connections", "table.dense", false, async (p) => {
-    for (const name of ["lab", "office-mail", "price-office"]) await p.getByRole("button", { name: `Test ${name}` }).click();
+    for (const name of ["lab", "office-mail", "price-office"])
+      await p.getByRole("button", { name: `Test ${name}` }).click();
     await p.waitForTimeout(2000);
   });
   await page("console-runs", "/runs", "table.dense");

@@ -10,7 +10,8 @@ sealed class TempFolder : IDisposable
     /// <summary>A folder at a place of one's own; what was there is gone.</summary>
     public TempFolder(string path)
     {
-        if (Directory.Exists(path)) { Directory.Delete(path, recursive: true); }
+        if (Directory.Exists(path))
+            Directory.Delete(path, recursive: true);
         Path = Directory.CreateDirectory(path).FullName;
     }
 
@@ -25,7 +26,12 @@ sealed class TempFolder : IDisposable
 
     public void Dispose()
     {
-        try { Directory.Delete(Path, recursive: true); }
-        catch (IOException) { /* something in it is still open; the system clears its temporary files */ }
+        try
+        {
+            Directory.Delete(Path, recursive: true);
+        }
+        catch (IOException)
+        { /* something in it is still open; the system clears its temporary files */
+        }
     }
 }

@@ -35,12 +35,19 @@ console=$(mktemp)
 (
   cd console
   bad=0
+  npm run --silent format:check || bad=$((bad + 1))
   npx --no-install tsc --noEmit || bad=$((bad + 1))
   npx --no-install eslint src || bad=$((bad + 1))
   npx --no-install vitest run --silent --reporter=dot --reporter=json --outputFile=test-results.json
   exit $bad
 ) > "$console" 2>&1 &
 checks=$!
+
+begin "form of the code"
+if ! (dotnet tool restore > /dev/null && dotnet csharpier check src tests bench standins > /dev/null); then
+  echo "the code is not in its form, or that could not be looked at: make format"
+  failed=$((failed + 1))
+fi
 
 begin "build, with analyzers"
 if ! dotnet build GateChain.slnx -c Release -v quiet; then
@@ -49,7 +56,7 @@ if ! dotnet build GateChain.slnx -c Release -v quiet; then
   exit 1
 fi
 
-begin "console: types, linter and unit tests, begun with the build"
+begin "console: form, types, linter and unit tests, begun with the build"
 wait $checks
 failed=$((failed + $?))
 cat "$console"

@@ -24,7 +24,8 @@ static class EngineRate
         public ConcurrentDictionary<(long Run, string Step), long>? Began { get; init; }
         public ConcurrentDictionary<(long Run, string Step), long>? Ended { get; init; }
 
-        public KindDescription Description { get; } = new("nothing", "Does nothing.", SettingShape.Record(), new Dictionary<string, CelType>());
+        public KindDescription Description { get; } =
+            new("nothing", "Does nothing.", SettingShape.Record(), new Dictionary<string, CelType>());
 
         public ValueTask<AttemptResult> RunAsync(Value settings, AttemptContext context, CancellationToken cancel)
         {
@@ -37,7 +38,9 @@ static class EngineRate
         }
     }
 
-    /// <summary>Durable steps per second: every step's end and its successor's start are on disk before the successor works.</summary>
+    /// <summary>
+    /// Durable steps per second: every step's end and its successor's start are on disk before the successor works.
+    /// </summary>
     public static async Task<double> StepsPerSecondAsync(int runs, int steps, int waves)
     {
         TimeSpan took = default;
@@ -50,7 +53,9 @@ static class EngineRate
         return runs * (double)steps * waves / took.TotalSeconds;
     }
 
-    /// <summary>From the end of each step's work to the beginning of its successor's, in milliseconds, sorted.</summary>
+    /// <summary>
+    /// From the end of each step's work to the beginning of its successor's, in milliseconds, sorted.
+    /// </summary>
     public static async Task<List<double>> HandOffAsync(int runs, int steps)
     {
         var kind = new NothingKind { Began = new(), Ended = new() };
@@ -58,7 +63,8 @@ static class EngineRate
         var all = new List<double>();
         foreach (var ((run, step), ended) in kind.Ended!)
         {
-            if (kind.Began!.TryGetValue((run, $"s{int.Parse(step[1..]) + 1}"), out var began)) { all.Add(Stopwatch.GetElapsedTime(ended, began).TotalMilliseconds); }
+            if (kind.Began!.TryGetValue((run, $"s{int.Parse(step[1..]) + 1}"), out var began))
+                all.Add(Stopwatch.GetElapsedTime(ended, began).TotalMilliseconds);
         }
         all.Sort();
         return all;
@@ -72,9 +78,12 @@ static class EngineRate
         var done = new TaskCompletionSource(TaskCreationOptions.RunContinuationsAsynchronously);
         using var listening = engine.Live.Listen(null, change =>
         {
-            if (change.Decision.Events[^1] is not RunSettled) { return; }
-            if (Interlocked.Decrement(ref toStart) >= 0) { _ = StartAsync(); }
-            if (Interlocked.Decrement(ref left) == 0) { done.SetResult(); }
+            if (change.Decision.Events[^1] is not RunSettled)
+                return;
+            if (Interlocked.Decrement(ref toStart) >= 0)
+                _ = StartAsync();
+            if (Interlocked.Decrement(ref left) == 0)
+                done.SetResult();
         });
         await Task.WhenAll(Enumerable.Range(0, inFlight).Select(_ => StartAsync()));
         await done.Task;
@@ -88,12 +97,26 @@ static class EngineRate
         try
         {
             using var store = new SqliteStore(Path.Combine(folder, "db"));
-            await using var engine = new ChainEngine(new(folder, folder), store, [kind], [], new NoSecrets(), new ChainCheck(new KindCatalogue(kind.Description)), TimeProvider.System, NullLogger<ChainEngine>.Instance);
+            await using var engine = new ChainEngine(
+                new(folder, folder),
+                store,
+                [kind],
+                [],
+                new NoSecrets(),
+                new ChainCheck(new KindCatalogue(kind.Description)),
+                TimeProvider.System,
+                NullLogger<ChainEngine>.Instance
+            );
             var chain = new StringBuilder("chain: bench\nsteps:\n");
-            for (var i = 0; i < steps; i++) { chain.Append($"  s{i}: {{ kind: nothing }}\n"); }
+            for (var i = 0; i < steps; i++)
+                chain.Append($"  s{i}: {{ kind: nothing }}\n");
             chain.Append("gates:\n");
-            for (var i = 1; i < steps; i++) { chain.Append($"  - {{ from: s{i - 1}, to: s{i} }}\n"); }
-            await engine.PushAsync(new Dictionary<string, byte[]> { ["bench.chain.yaml"] = Encoding.UTF8.GetBytes(chain.ToString()) }, "bench");
+            for (var i = 1; i < steps; i++)
+                chain.Append($"  - {{ from: s{i - 1}, to: s{i} }}\n");
+            await engine.PushAsync(
+                new Dictionary<string, byte[]> { ["bench.chain.yaml"] = Encoding.UTF8.GetBytes(chain.ToString()) },
+                "bench"
+            );
             await work(engine);
         }
         finally

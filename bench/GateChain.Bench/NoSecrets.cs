@@ -6,5 +6,6 @@ namespace GateChain.Bench;
 sealed class NoSecrets : ISecretCipher
 {
     public string Encrypt(string value) => throw new NotSupportedException();
+
     public string Decrypt(string cipher) => throw new NotSupportedException();
 }

@@ -1,13 +1,18 @@
 using GateChain.Bench;
 
-// Every figure is a ratio against a floor that is measured in the same minute, interleaved: the machines are shared and noisy.
-const int Rounds = 7, Warmup = 4; // the first rounds are spent on code that is not compiled to its best yet
+// Every figure is a ratio against a floor that is measured in the same minute, interleaved: the machines are shared and
+// noisy.
+const int Rounds = 7,
+    Warmup = 4; // the first rounds are spent on code that is not compiled to its best yet
 if (args is ["scale", ..])
 {
     await ScaleAsync();
     return;
 }
-Console.WriteLine($"{Environment.ProcessorCount} cores, .NET {Environment.Version}; median of {Rounds} rounds, each round measures both sides");
+Console.WriteLine(
+    $"{Environment.ProcessorCount} cores, .NET {Environment.Version}; median of {Rounds} rounds, "
+        + "each round measures both sides"
+);
 if (args is ["expressions", ..])
 {
     Expressions.Measure();
@@ -20,7 +25,10 @@ if (args is ["checks", ..])
 }
 if (args is ["load", ..])
 {
-    await Loads.MeasureAsync(args.Length > 1 ? int.Parse(args[1]) : 500_000, args.Length > 2 ? int.Parse(args[2]) : 10_000_000);
+    await Loads.MeasureAsync(
+        args.Length > 1 ? int.Parse(args[1]) : 500_000,
+        args.Length > 2 ? int.Parse(args[2]) : 10_000_000
+    );
     return;
 }
 if (args is ["rate", ..])
@@ -28,9 +36,17 @@ if (args is ["rate", ..])
     // The many runs alone, for a profiler to look at.
     for (var i = 0; i < 3; i++)
     {
-        var (bytes, collected, paused) = (GC.GetTotalAllocatedBytes(), GC.CollectionCount(0), GC.GetTotalPauseDuration());
+        var (bytes, collected, paused) = (
+            GC.GetTotalAllocatedBytes(),
+            GC.CollectionCount(0),
+            GC.GetTotalPauseDuration()
+        );
         var rate = await EngineRate.StepsPerSecondAsync(1000, 10, waves: 60);
-        Console.WriteLine($"{rate:N0} durable steps/s; {(GC.GetTotalAllocatedBytes() - bytes) / 600_000:N0} bytes a step; {GC.CollectionCount(0) - collected} collections, {(GC.GetTotalPauseDuration() - paused).TotalMilliseconds:N0} ms in them");
+        Console.WriteLine(
+            $"{rate:N0} durable steps/s; {(GC.GetTotalAllocatedBytes() - bytes) / 600_000:N0} bytes a "
+                + $"step; {GC.CollectionCount(0) - collected} collections, "
+                + $"{(GC.GetTotalPauseDuration() - paused).TotalMilliseconds:N0} ms in them"
+        );
     }
     return;
 }
@@ -50,23 +66,35 @@ async Task ScaleAsync()
 {
     await Scale.ScopeAsync(500);
     await Scale.EachAsync(2_000);
-    Console.WriteLine($"{Environment.ProcessorCount} cores, .NET {Environment.Version}; n, 2n and 4n (the two lines above only warm up)");
+    Console.WriteLine(
+        $"{Environment.ProcessorCount} cores, .NET {Environment.Version}; n, "
+            + "2n and 4n (the two lines above only warm up)"
+    );
     if (!args.Contains("recovery"))
     {
-        foreach (var n in (int[])[2_500, 5_000, 10_000]) { await Scale.ScopeAsync(n); }
-    foreach (var n in (int[])[25_000, 50_000, 100_000]) { await Scale.EachAsync(n); }
+        foreach (var n in (int[])[2_500, 5_000, 10_000])
+            await Scale.ScopeAsync(n);
+        foreach (var n in (int[])[25_000, 50_000, 100_000])
+            await Scale.EachAsync(n);
     }
-    foreach (var n in (int[])[250_000, 500_000, 1_000_000]) { await Scale.RecoveryAsync(n); }
-    foreach (var n in (int[])[250, 500, 1_000]) { await Scale.RunsAsync(n); }
+    foreach (var n in (int[])[250_000, 500_000, 1_000_000])
+        await Scale.RecoveryAsync(n);
+    foreach (var n in (int[])[250, 500, 1_000])
+        await Scale.RunsAsync(n);
 }
 
 static async Task Measure(string name, int runs, int steps, int waves)
 {
-    // The floors: as many producers as there are runs in flight, each appending one row at a time and waiting for it, and as many rows.
+    // The floors: as many producers as there are runs in flight, each appending one row at a time and waiting for it,
+    // and as many rows.
     (string Name, Func<Task<double>> Rate)[] floors =
     [
-        ("grouped single-row appends, each producer one run", () => Floor.RateAsync(runs, steps * waves, 1, tuned: false)),
-        ("the same, a new run where one has as many rows as ours has steps", () => Floor.RateAsync(runs, steps, waves, tuned: false)),
+        ("grouped single-row appends, each producer one run", () =>
+            Floor.RateAsync(runs, steps * waves, 1, tuned: false)
+        ),
+        ("the same, a new run where one has as many rows as ours has steps", () =>
+            Floor.RateAsync(runs, steps, waves, tuned: false)
+        ),
         ("the same, and with the pragmas of our journal", () => Floor.RateAsync(runs, steps, waves, tuned: true)),
     ];
     List<double> rates = [];
@@ -76,7 +104,8 @@ static async Task Measure(string name, int runs, int steps, int waves)
         var first = await floors[0].Rate();
         var engine = await EngineRate.StepsPerSecondAsync(runs, steps, waves);
         double[] found = [first, await floors[1].Rate(), await floors[2].Rate()];
-        if (round < 0) { continue; }
+        if (round < 0)
+            continue;
         rates.Add(engine);
         for (var i = 0; i < found.Length; i++)
         {
@@ -87,14 +116,20 @@ static async Task Measure(string name, int runs, int steps, int waves)
     Console.WriteLine($"{name}: {Median(rates):N0} durable steps/s");
     foreach (var (floor, (all, ratios)) in floors.Zip(measured))
     {
-        Console.WriteLine($"  {floor.Name}: {Median(all):N0} rows/s, ratio {Median(ratios):0.00} [{ratios.Min():0.00}-{ratios.Max():0.00}]");
+        Console.WriteLine(
+            $"  {floor.Name}: {Median(all):N0} rows/s, ratio {Median(ratios):0.00} [{ratios.Min():0.00}-"
+                + $"{ratios.Max():0.00}]"
+        );
     }
 }
 
 async Task Latency()
 {
     var all = await EngineRate.HandOffAsync(runs: 100, steps: 50);
-    Console.WriteLine($"hand-off from a step's end to its successor's work with 100 runs in flight: p50 {all[all.Count / 2]:0.00} ms, p99 {all[all.Count * 99 / 100]:0.00} ms");
+    Console.WriteLine(
+        "hand-off from a step's end to its successor's work with 100 runs in flight: "
+            + $"p50 {all[all.Count / 2]:0.00} ms, p99 {all[all.Count * 99 / 100]:0.00} ms"
+    );
 }
 
 static double Median(List<double> values)

@@ -13,7 +13,9 @@ using Microsoft.Extensions.Logging.Abstractions;
 
 namespace GateChain.Bench;
 
-/// <summary>How far one run, and the number of runs, can grow: with n, 2n and 4n, so that nothing quadratic can hide.</summary>
+/// <summary>
+/// How far one run, and the number of runs, can grow: with n, 2n and 4n, so that nothing quadratic can hide.
+/// </summary>
 static class Scale
 {
     /// <summary>Does nothing, notes when; from a number on it works until the engine ends.</summary>
@@ -21,7 +23,8 @@ static class Scale
     {
         int _count;
 
-        public KindDescription Description { get; } = new("nothing", "Does nothing.", SettingShape.Record(), new Dictionary<string, CelType>());
+        public KindDescription Description { get; } =
+            new("nothing", "Does nothing.", SettingShape.Record(), new Dictionary<string, CelType>());
         public long[] Times { get; } = new long[most + 1];
         public int HangsFrom { get; init; } = int.MaxValue;
         public int Count => Volatile.Read(ref _count);
@@ -29,11 +32,18 @@ static class Scale
         public async ValueTask<AttemptResult> RunAsync(Value settings, AttemptContext context, CancellationToken cancel)
         {
             var n = Interlocked.Increment(ref _count);
-            if (n <= most) { Times[n] = Stopwatch.GetTimestamp(); }
+            if (n <= most)
+                Times[n] = Stopwatch.GetTimestamp();
             if (n >= HangsFrom)
             {
-                try { await Task.Delay(Timeout.Infinite, cancel).ConfigureAwait(false); }
-                catch (OperationCanceledException) { return AttemptResult.Fail("stopped", "ended early"); }
+                try
+                {
+                    await Task.Delay(Timeout.Infinite, cancel).ConfigureAwait(false);
+                }
+                catch (OperationCanceledException)
+                {
+                    return AttemptResult.Fail("stopped", "ended early");
+                }
             }
             return AttemptResult.Done();
         }
@@ -48,19 +58,36 @@ static class Scale
         public async Task WithEngineAsync(IStepKind kind, Func<ChainEngine, Task> work)
         {
             using var store = new SqliteStore(Database);
-            await using var engine = new ChainEngine(new(_folder, _folder) { ShutdownPatience = TimeSpan.FromSeconds(30) }, store, [kind], [], new NoSecrets(), new ChainCheck(new KindCatalogue(kind.Description)), TimeProvider.System, NullLogger<ChainEngine>.Instance);
+            await using var engine = new ChainEngine(
+                new(_folder, _folder) { ShutdownPatience = TimeSpan.FromSeconds(30) },
+                store,
+                [kind],
+                [],
+                new NoSecrets(),
+                new ChainCheck(new KindCatalogue(kind.Description)),
+                TimeProvider.System,
+                NullLogger<ChainEngine>.Instance
+            );
             await work(engine);
         }
 
         public void Dispose() => Directory.Delete(_folder, recursive: true);
     }
 
-    static Task PushAsync(ChainEngine engine, string yaml) => engine.PushAsync(new Dictionary<string, byte[]> { ["bench.chain.yaml"] = Encoding.UTF8.GetBytes(yaml) }, "bench");
+    static Task PushAsync(ChainEngine engine, string yaml) =>
+        engine.PushAsync(
+            new Dictionary<string, byte[]> { ["bench.chain.yaml"] = Encoding.UTF8.GetBytes(yaml) },
+            "bench"
+        );
 
     static async Task<long> RunAsync(ChainEngine engine)
     {
         var done = new TaskCompletionSource<long>(TaskCreationOptions.RunContinuationsAsynchronously);
-        using var listening = engine.Live.Listen(null, change => { if (change.Decision.Events[^1] is RunSettled) { done.TrySetResult(change.Run); } });
+        using var listening = engine.Live.Listen(null, change =>
+        {
+            if (change.Decision.Events[^1] is RunSettled)
+                done.TrySetResult(change.Run);
+        });
         await engine.StartAsync("bench", new Dictionary<string, Value>(), null, "bench");
         return await done.Task;
     }
@@ -69,9 +96,11 @@ static class Scale
     public static async Task ScopeAsync(int steps)
     {
         var yaml = new StringBuilder("chain: bench\nsteps:\n");
-        for (var i = 0; i < steps; i++) { yaml.Append($"  s{i}: {{ kind: nothing }}\n"); }
+        for (var i = 0; i < steps; i++)
+            yaml.Append($"  s{i}: {{ kind: nothing }}\n");
         yaml.Append("gates:\n");
-        for (var i = 2; i < steps; i += 2) { yaml.Append($"  - {{ from: s{i - 2}, to: s{i} }}\n"); }
+        for (var i = 2; i < steps; i += 2)
+            yaml.Append($"  - {{ from: s{i - 2}, to: s{i} }}\n");
         using var place = new Place();
         var kind = new NotingKind(0);
         await place.WithEngineAsync(kind, async engine =>
@@ -81,7 +110,11 @@ static class Scale
             var pushed = clock.Elapsed;
             clock.Restart();
             await RunAsync(engine);
-            Console.WriteLine($"  {steps,6:N0} steps in one scope: pushed and checked in {pushed.TotalMilliseconds:N0} ms, run in {clock.Elapsed.TotalMilliseconds:N0} ms, {clock.Elapsed.TotalMicroseconds / steps:N0} µs a step");
+            Console.WriteLine(
+                $"  {steps, 6:N0} steps in one scope: pushed and checked in {pushed.TotalMilliseconds:N0} "
+                    + $"ms, run in {clock.Elapsed.TotalMilliseconds:N0} ms, "
+                    + $"{clock.Elapsed.TotalMicroseconds / steps:N0} µs a step"
+            );
         });
     }
 
@@ -92,7 +125,11 @@ static class Scale
         var kind = new NotingKind(iterations);
         await place.WithEngineAsync(kind, async engine =>
         {
-            await PushAsync(engine, $"chain: bench\nparams: {{ n: {{ type: list<int> }} }}\nsteps:\n  e: {{ kind: each, over: params.n, parallel: 8, steps: {{ a: {{ kind: nothing }} }} }}");
+            await PushAsync(
+                engine,
+                $"chain: bench\nparams: {{ n: {{ type: list<int> }} }}\nsteps:\n  e: {{ kind: each, over: "
+                    + $"params.n, parallel: 8, steps: {{ a: {{ kind: nothing }} }} }}"
+            );
             var items = Value.List([.. Enumerable.Range(0, iterations).Select(i => Value.Int(i))]);
             GC.Collect();
             var before = GC.GetTotalMemory(forceFullCollection: true);
@@ -102,7 +139,8 @@ static class Scale
             var held = 0L;
             using var listening = engine.Live.Listen(null, change =>
             {
-                if (change.Decision.Events[^1] is not RunSettled) { return; }
+                if (change.Decision.Events[^1] is not RunSettled)
+                    return;
                 // The state is alive here: what it holds is counted.
                 held = GC.GetTotalMemory(forceFullCollection: true) - before;
                 done.TrySetResult(change.Run);
@@ -110,11 +148,17 @@ static class Scale
             run = await engine.StartAsync("bench", new Dictionary<string, Value> { ["n"] = items }, null, "bench");
             await done.Task;
             var took = clock.Elapsed;
-            double Rate(int from, int to) => (to - from) / Stopwatch.GetElapsedTime(kind.Times[from], kind.Times[to]).TotalSeconds;
+            double Rate(int from, int to) =>
+                (to - from) / Stopwatch.GetElapsedTime(kind.Times[from], kind.Times[to]).TotalSeconds;
             var tenth = iterations / 10;
             // The first hundredth is spent on code that is not compiled to its best yet.
             var (first, last) = (Rate(tenth / 10, tenth + tenth / 10), Rate(iterations - tenth, iterations));
-            Console.WriteLine($"  {iterations,7:N0} iterations of one each: {took.TotalSeconds:0.0} s, {iterations / took.TotalSeconds:N0} a second; the last tenth at {last / first:0.00} of the first's rate; the run holds {held / 1048576.0:N0} MB, the process {Process.GetCurrentProcess().PeakWorkingSet64 / 1048576.0:N0} MB at most");
+            Console.WriteLine(
+                $"  {iterations, 7:N0} iterations of one each: {took.TotalSeconds:0.0} s, "
+                    + $"{iterations / took.TotalSeconds:N0} a second; the last tenth at {last / first:0.00} of "
+                    + $"the first's rate; the run holds {held / 1048576.0:N0} MB, the process "
+                    + $"{Process.GetCurrentProcess().PeakWorkingSet64 / 1048576.0:N0} MB at most"
+            );
         });
     }
 
@@ -127,9 +171,24 @@ static class Scale
         var kind = new NotingKind(0) { HangsFrom = iterations * 2 - 100 };
         await place.WithEngineAsync(kind, async engine =>
         {
-            await PushAsync(engine, "chain: bench\nparams: { n: { type: list<int> } }\nvars: { sum: { type: int, initial: 0 } }\nsteps:\n  e: { kind: each, over: params.n, parallel: 8, steps: { a: { kind: nothing, assign: { vars.sum: vars.sum + 1 } }, b: { kind: nothing } }, gates: [ { from: a, to: b } ] }");
-            await engine.StartAsync("bench", new Dictionary<string, Value> { ["n"] = Value.List([.. Enumerable.Range(0, iterations).Select(i => Value.Int(i))]) }, null, "bench");
-            while (kind.Count < iterations * 2 - 100 + 7) { await Task.Delay(5); }
+            await PushAsync(
+                engine,
+                "chain: bench\nparams: { n: { type: list<int> } }\nvars: { sum: { type: int, initial: "
+                    + "0 } }\nsteps:\n  e: { kind: each, over: params.n, parallel: 8, steps: { a: { kind: "
+                    + "nothing, assign: { vars.sum: vars.sum + 1 } }, b: { kind: nothing } }, gates: [ { from: "
+                    + "a, to: b } ] }"
+            );
+            await engine.StartAsync(
+                "bench",
+                new Dictionary<string, Value>
+                {
+                    ["n"] = Value.List([.. Enumerable.Range(0, iterations).Select(i => Value.Int(i))]),
+                },
+                null,
+                "bench"
+            );
+            while (kind.Count < iterations * 2 - 100 + 7)
+                await Task.Delay(5);
             await Task.Delay(300);
         });
         GC.Collect();
@@ -141,13 +200,17 @@ static class Scale
             {
                 var clock = Stopwatch.StartNew();
                 await engine.RecoverAsync();
-                while (again.Count < 8) { await Task.Delay(1); }
+                while (again.Count < 8)
+                    await Task.Delay(1);
                 times.Add(clock.Elapsed.TotalSeconds);
             });
             GC.Collect();
         }
         times.Sort();
-        Console.WriteLine($"  {events,9:N0} events: the run goes on {times[1]:0.00} s after the start [{times[0]:0.00}-{times[2]:0.00}]");
+        Console.WriteLine(
+            $"  {events, 9:N0} events: the run goes on {times[1]:0.00} s after the start [{times[0]:0.00}-"
+                + $"{times[2]:0.00}]"
+        );
     }
 
     /// <summary>Runs in flight when the service ended: how long until all go on.</summary>
@@ -158,18 +221,32 @@ static class Scale
         await place.WithEngineAsync(kind, async engine =>
         {
             var yaml = new StringBuilder("chain: bench\nsteps:\n");
-            for (var i = 0; i < 10; i++) { yaml.Append($"  d{i}: {{ kind: assign }}\n"); }
-            await PushAsync(engine, yaml + "  s: { kind: nothing }\n  t: { kind: nothing }\ngates: [ { from: d9, to: s }, { from: s, to: t } ]\n");
-            await Task.WhenAll(Enumerable.Range(0, runs).Select(_ => engine.StartAsync("bench", new Dictionary<string, Value>(), null, "bench")));
-            while (kind.Count < runs) { await Task.Delay(5); }
+            for (var i = 0; i < 10; i++)
+                yaml.Append($"  d{i}: {{ kind: assign }}\n");
+            await PushAsync(
+                engine,
+                yaml
+                    + "  s: { kind: nothing }\n  t: { kind: nothing }\ngates: [ { from: d9, to: s }, "
+                    + "{ from: s, to: t } ]\n"
+            );
+            await Task.WhenAll(
+                Enumerable
+                    .Range(0, runs)
+                    .Select(_ => engine.StartAsync("bench", new Dictionary<string, Value>(), null, "bench"))
+            );
+            while (kind.Count < runs)
+                await Task.Delay(5);
         });
         var again = new NotingKind(0) { HangsFrom = 0 };
         await place.WithEngineAsync(again, async engine =>
         {
             var clock = Stopwatch.StartNew();
             await engine.RecoverAsync();
-            while (again.Count < runs) { await Task.Delay(1); }
-            Console.WriteLine($"  {runs,6:N0} runs in flight: all go on {clock.Elapsed.TotalSeconds:0.00} s after the start");
+            while (again.Count < runs)
+                await Task.Delay(1);
+            Console.WriteLine(
+                $"  {runs, 6:N0} runs in flight: all go on {clock.Elapsed.TotalSeconds:0.00} s after the start"
+            );
         });
     }
 }

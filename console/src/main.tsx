@@ -13,7 +13,12 @@ import { router } from "./app/router";
 import { theme, variables } from "./app/theme";
 
 // The service may well be on this machine: whether the browser thinks that it is online says nothing.
-const queries = new QueryClient({ defaultOptions: { queries: { retry: 1, staleTime: 2_000, networkMode: "always" }, mutations: { networkMode: "always" } } });
+const queries = new QueryClient({
+  defaultOptions: {
+    queries: { retry: 1, staleTime: 2_000, networkMode: "always" },
+    mutations: { networkMode: "always" },
+  },
+});
 const root = document.getElementById("root");
 if (root) {
   createRoot(root).render(

@@ -9,10 +9,16 @@ static class PluginFolder
 {
     static KindCatalogue? _catalogue;
 
-    public static Option<string?> Option { get; } = new("--plugins") { Description = "Folder of kinds of your own (also from the environment: GATECHAIN_PLUGINS)", Recursive = true };
+    public static Option<string?> Option { get; } =
+        new("--plugins")
+        {
+            Description = "Folder of kinds of your own (also from the environment: GATECHAIN_PLUGINS)",
+            Recursive = true,
+        };
 
     /// <summary>The folder; null for none. Set before a command runs.</summary>
-    public static string? Path { get; private set; } = Environment.GetEnvironmentVariable("GATECHAIN_PLUGINS") is { Length: > 0 } folder ? folder : null;
+    public static string? Path { get; private set; } =
+        Environment.GetEnvironmentVariable("GATECHAIN_PLUGINS") is { Length: > 0 } folder ? folder : null;
 
     /// <summary>All kinds there are, those of the folder included.</summary>
     /// <exception cref="GateChain.Kinds.Plugins.PluginException">One of them can't be loaded.</exception>
@@ -20,6 +26,7 @@ static class PluginFolder
 
     public static void Take(ParseResult parsed)
     {
-        if (parsed.GetValue(Option) is { } folder) { Path = folder; }
+        if (parsed.GetValue(Option) is { } folder)
+            Path = folder;
     }
 }

@@ -17,7 +17,8 @@ static class WorkspaceFolder
         foreach (var path in Directory.EnumerateFiles(folder, "*", options))
         {
             var name = Path.GetRelativePath(folder, path);
-            if (!name.Split('/').Any(p => p.StartsWith('.'))) { files[name] = Workspace.IsAttachment(name) ? [] : Read(path); }
+            if (!name.Split('/').Any(p => p.StartsWith('.')))
+                files[name] = Workspace.IsAttachment(name) ? [] : Read(path);
         }
         return files;
     }
@@ -28,7 +29,8 @@ static class WorkspaceFolder
     {
         var files = ReadChains(folder);
         var wanted = new Workspace(files, PluginFolder.Catalogue).Attachments;
-        return files.Where(f => !Workspace.IsAttachment(f.Key) || wanted.Contains(f.Key))
+        return files
+            .Where(f => !Workspace.IsAttachment(f.Key) || wanted.Contains(f.Key))
             .ToDictionary(f => f.Key, f => wanted.Contains(f.Key) ? Read(Path.Combine(folder, f.Key)) : f.Value);
     }
 
@@ -36,7 +38,9 @@ static class WorkspaceFolder
     {
         try
         {
-            return new FileInfo(path).Length <= MaxFile ? File.ReadAllBytes(path) : throw new GateChainException(422, $"{path} is larger than 4 MiB", null, []);
+            return new FileInfo(path).Length <= MaxFile
+                ? File.ReadAllBytes(path)
+                : throw new GateChainException(422, $"{path} is larger than 4 MiB", null, []);
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)
         {

@@ -8,7 +8,16 @@ namespace GateChain.Client;
 /// <param name="Draft">Its draft; null when there is none.</param>
 /// <param name="Steps">How many steps it has, inner ones included.</param>
 /// <param name="LastRuns">Its latest runs, newest first, at most ten.</param>
-public sealed record ChainSummary(string Name, string? Title, string? Release, int? Number, DateTimeOffset? Pushed, int Steps, DraftHead? Draft, IReadOnlyList<RunSummary> LastRuns);
+public sealed record ChainSummary(
+    string Name,
+    string? Title,
+    string? Release,
+    int? Number,
+    DateTimeOffset? Pushed,
+    int Steps,
+    DraftHead? Draft,
+    IReadOnlyList<RunSummary> LastRuns
+);
 
 /// <summary>That there is a draft.</summary>
 public sealed record DraftHead(long Version, string Author, DateTimeOffset Saved);
@@ -16,8 +25,19 @@ public sealed record DraftHead(long Version, string Author, DateTimeOffset Saved
 /// <summary>A chain in full.</summary>
 /// <param name="Source">The chain file.</param>
 /// <param name="Graph">Its steps and gates.</param>
-public sealed record ChainDetail(string Name, string? Title, string? Notes, string Release, int Number, DateTimeOffset Pushed, string Source,
-    IReadOnlyList<ParameterInfo> Params, IReadOnlyList<string> Vars, ScopeGraph Graph, IReadOnlyList<string> Profiles);
+public sealed record ChainDetail(
+    string Name,
+    string? Title,
+    string? Notes,
+    string Release,
+    int Number,
+    DateTimeOffset Pushed,
+    string Source,
+    IReadOnlyList<ParameterInfo> Params,
+    IReadOnlyList<string> Vars,
+    ScopeGraph Graph,
+    IReadOnlyList<string> Profiles
+);
 
 /// <param name="Default">Null when it must be given.</param>
 public sealed record ParameterInfo(string Name, string Type, string? Label, bool Required, JsonElement? Default);
@@ -31,8 +51,21 @@ public sealed record ScopeGraph(IReadOnlyList<StepNode> Steps, IReadOnlyList<Gat
 /// <param name="Lane">The lane it queues for; null for none.</param>
 /// <param name="Place">Its place on the canvas, when the file has one.</param>
 /// <param name="Inner">The scope inside, for containers.</param>
-public sealed record StepNode(string Id, string Address, string Kind, string Title, string? Notes, string Join, string IfFails, bool Disabled, string? Note, bool Guarded, string? Lane,
-    IReadOnlyList<double>? Place, ScopeGraph? Inner);
+public sealed record StepNode(
+    string Id,
+    string Address,
+    string Kind,
+    string Title,
+    string? Notes,
+    string Join,
+    string IfFails,
+    bool Disabled,
+    string? Note,
+    bool Guarded,
+    string? Lane,
+    IReadOnlyList<double>? Place,
+    ScopeGraph? Inner
+);
 
 /// <param name="Index">Its place among the gates of its scope.</param>
 /// <param name="Label">What its label says; empty for a plain link on success.</param>
@@ -42,7 +75,17 @@ public sealed record GateEdge(int Index, string From, string To, string Label, s
 /// <summary>A problem of a file. Line and column are one-based.</summary>
 /// <param name="Docs">Where the docs tell of its kind, relative to the project.</param>
 /// <param name="Edit">The mend as a change of the file, where one change does it.</param>
-public sealed record ProblemInfo(string Code, string Severity, string File, int Line, int Column, string Message, string? Mend, string Docs, TextEditInfo? Edit = null);
+public sealed record ProblemInfo(
+    string Code,
+    string Severity,
+    string File,
+    int Line,
+    int Column,
+    string Message,
+    string? Mend,
+    string Docs,
+    TextEditInfo? Edit = null
+);
 
 /// <summary>What a push gave.</summary>
 /// <param name="Problems">Hints and warnings; a push with errors is refused.</param>

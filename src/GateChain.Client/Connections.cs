@@ -1,9 +1,15 @@
 namespace GateChain.Client;
 
 /// <summary>A connection as <c>connections.yaml</c> has it.</summary>
-/// <param name="Settings">Its settings in words; secrets stand as <c>secret:name</c>, other passwords are hidden.</param>
+/// <param name="Settings">Its settings in words; secrets stand as <c>secret:name</c>, other passwords are
+/// hidden.</param>
 /// <param name="UsedBy">The steps and probes that name it: chain and address.</param>
-public sealed record ConnectionInfo(string Name, string Type, IReadOnlyDictionary<string, string> Settings, IReadOnlyList<UseInfo> UsedBy);
+public sealed record ConnectionInfo(
+    string Name,
+    string Type,
+    IReadOnlyDictionary<string, string> Settings,
+    IReadOnlyList<UseInfo> UsedBy
+);
 
 /// <summary>Where something is used.</summary>
 /// <param name="Step">The step's address.</param>
@@ -16,7 +22,8 @@ public sealed record ConnectionCheckInfo(bool Works, string Found, double Ms);
 
 /// <summary>What of the stages in a database is cleared.</summary>
 /// <param name="DryRun">Nothing; it is only told what would be.</param>
-/// <param name="Failed">Those of runs that failed or were stopped too: a resume reads their sources from the start then.</param>
+/// <param name="Failed">Those of runs that failed or were stopped too: a resume reads their sources from the start
+/// then.</param>
 /// <param name="Unknown">Those that this service does not know too. They may be another service's.</param>
 public sealed record TidyRequest(bool DryRun = false, bool Failed = false, bool Unknown = false);
 
@@ -30,9 +37,17 @@ public sealed record StageInfo(string Stage, long? Run, string? Step, string? St
 
 /// <summary>A secret, without its value.</summary>
 /// <param name="By">Who set it last.</param>
-/// <param name="Readable">Whether the key at hand is the one it was encrypted with; if not, it has to be set anew.</param>
+/// <param name="Readable">Whether the key at hand is the one it was encrypted with; if not, it has to be set
+/// anew.</param>
 /// <param name="UsedBy">The connections that name it.</param>
-public sealed record SecretInfo(string Name, bool IsSet, string? By, DateTimeOffset? Changed, bool Readable, IReadOnlyList<string> UsedBy);
+public sealed record SecretInfo(
+    string Name,
+    bool IsSet,
+    string? By,
+    DateTimeOffset? Changed,
+    bool Readable,
+    IReadOnlyList<string> UsedBy
+);
 
 /// <summary>The value a secret is set to.</summary>
 public sealed record SecretRequest(string Value);

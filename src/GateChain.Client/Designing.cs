@@ -19,12 +19,19 @@ public sealed record ComparisonRequest(string Before, string After);
 /// <param name="Change"><c>added</c>, <c>removed</c>, <c>changed</c> or <c>renamed</c>.</param>
 /// <param name="Address">A step's address; for a gate <c>scope/from → to</c>; empty for the chain itself.</param>
 /// <param name="Was">The former address of a step that was renamed.</param>
-public sealed record PartChangeInfo(string Part, string Change, string Address, string? Was, IReadOnlyList<SettingChangeInfo> Settings);
+public sealed record PartChangeInfo(
+    string Part,
+    string Change,
+    string Address,
+    string? Was,
+    IReadOnlyList<SettingChangeInfo> Settings
+);
 
 public sealed record SettingChangeInfo(string Setting, string? Before, string? After);
 
 /// <param name="What"><c>step</c>, <c>variable</c>, <c>parameter</c> or <c>branch</c>.</param>
-/// <param name="Scope">The address of the scope it is declared in, empty for the chain's own; for a branch that of its step.</param>
+/// <param name="Scope">The address of the scope it is declared in, empty for the chain's own; for a branch that of its
+/// step.</param>
 public sealed record RenameRequest(string Chain, string Source, string What, string Scope, string From, string To);
 
 /// <param name="Refusal">Why it can't be renamed; null when it can.</param>
@@ -37,12 +44,23 @@ public sealed record RenamePlaceInfo(TextEditInfo Edit, string What, int Line, s
 
 /// <summary>An expression that is being written.</summary>
 /// <param name="Step">The address of its step; null for a gate's condition and the chain's outputs.</param>
-/// <param name="Place">What it is for: <c>setting</c>, <c>guard</c>, <c>expect</c>, <c>assign</c>, <c>branch</c>, <c>retry</c>, <c>over</c>, <c>collect</c>, <c>until</c>, <c>while</c>, <c>input</c>, <c>probe</c>.</param>
+/// <param name="Place">What it is for: <c>setting</c>, <c>guard</c>, <c>expect</c>, <c>assign</c>, <c>branch</c>,
+/// <c>retry</c>, <c>over</c>, <c>collect</c>, <c>until</c>, <c>while</c>, <c>input</c>, <c>probe</c>.</param>
 /// <param name="Scope">For a gate: the address of its scope; null for outputs.</param>
 /// <param name="From">For a gate: the step it leaves from.</param>
 /// <param name="Cursor">Where something is to be completed; null for nothing.</param>
 /// <param name="Run">A run whose data it is computed with; null for none.</param>
-public sealed record ExpressionRequest(string Chain, string Source, string Text, string? Step = null, string? Place = null, string? Scope = null, string? From = null, int? Cursor = null, long? Run = null);
+public sealed record ExpressionRequest(
+    string Chain,
+    string Source,
+    string Text,
+    string? Step = null,
+    string? Place = null,
+    string? Scope = null,
+    string? From = null,
+    int? Cursor = null,
+    long? Run = null
+);
 
 /// <param name="Type">Its type; null when it can't be read.</param>
 /// <param name="Wanted">The type that is asked for, <c>any</c> for none.</param>
@@ -50,8 +68,16 @@ public sealed record ExpressionRequest(string Chain, string Source, string Text,
 /// <param name="Value">What it gives with the run's data; null when none was asked for or it can't be computed.</param>
 /// <param name="ValueError">Why it can't be computed with that run.</param>
 /// <param name="Parts">What its parts give.</param>
-public sealed record ExpressionResult(string? Type, string Wanted, IReadOnlyList<ExpressionMistake> Problems, int CompleteFrom, IReadOnlyList<CompletionInfo> Completions,
-    string? Value, string? ValueError, IReadOnlyList<PartInfo> Parts);
+public sealed record ExpressionResult(
+    string? Type,
+    string Wanted,
+    IReadOnlyList<ExpressionMistake> Problems,
+    int CompleteFrom,
+    IReadOnlyList<CompletionInfo> Completions,
+    string? Value,
+    string? ValueError,
+    IReadOnlyList<PartInfo> Parts
+);
 
 public sealed record ExpressionMistake(string Message, int Start, int Length, string? Mend, string? Replacement);
 
@@ -64,15 +90,32 @@ public sealed record NameInfo(string Name, string Type);
 /// <param name="Purpose"><c>work</c>, <c>data</c>, <c>ways</c> or <c>run</c>.</param>
 /// <param name="Container">Whether it holds steps.</param>
 /// <param name="Schema">JSON Schema of everything a step of the kind may have; for a probe of its settings.</param>
-public sealed record KindInfo(string Name, string Doc, string Purpose, bool Container, JsonElement Schema, IReadOnlyList<NameInfo> Outputs);
+public sealed record KindInfo(
+    string Name,
+    string Doc,
+    string Purpose,
+    bool Container,
+    JsonElement Schema,
+    IReadOnlyList<NameInfo> Outputs
+);
 
 /// <param name="Steps">Kinds of steps.</param>
 /// <param name="Probes">What guards can look at.</param>
 /// <param name="Rules">JSON Schemas of gates, guard rules, expect rules and the like, by name.</param>
-public sealed record KindsInfo(IReadOnlyList<KindInfo> Steps, IReadOnlyList<KindInfo> Probes, IReadOnlyDictionary<string, JsonElement> Rules);
+public sealed record KindsInfo(
+    IReadOnlyList<KindInfo> Steps,
+    IReadOnlyList<KindInfo> Probes,
+    IReadOnlyDictionary<string, JsonElement> Rules
+);
 
 /// <summary>What a draft can name.</summary>
-public sealed record SurroundingsInfo(IReadOnlyList<NameInfo> Connections, IReadOnlyList<string> Lanes, IReadOnlyList<string> Profiles, IReadOnlyList<string> Files, IReadOnlyList<ChainNames> Chains);
+public sealed record SurroundingsInfo(
+    IReadOnlyList<NameInfo> Connections,
+    IReadOnlyList<string> Lanes,
+    IReadOnlyList<string> Profiles,
+    IReadOnlyList<string> Files,
+    IReadOnlyList<ChainNames> Chains
+);
 
 /// <param name="Params">What it takes.</param>
 /// <param name="Outputs">What it gives.</param>

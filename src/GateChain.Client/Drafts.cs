@@ -3,13 +3,23 @@ using System.Text.Json;
 namespace GateChain.Client;
 
 /// <summary>A chain as somebody is designing it.</summary>
-/// <param name="Version">Grows with each save; 0 when there is no draft yet and this is the latest release. Goes into <c>If-Match</c>, in quotes.</param>
+/// <param name="Version">Grows with each save; 0 when there is no draft yet and this is the latest release. Goes into
+/// <c>If-Match</c>, in quotes.</param>
 /// <param name="Source">The chain file.</param>
 /// <param name="Base">The number of the release it began from; null for a chain without one.</param>
 /// <param name="Author">Who saved it.</param>
 /// <param name="Files">Names of its attachments.</param>
 /// <param name="Latest">The number of the chain's latest release; null when there is none.</param>
-public sealed record DraftInfo(string Chain, long Version, string Source, int? Base, string Author, DateTimeOffset Saved, IReadOnlyList<string> Files, int? Latest);
+public sealed record DraftInfo(
+    string Chain,
+    long Version,
+    string Source,
+    int? Base,
+    string Author,
+    DateTimeOffset Saved,
+    IReadOnlyList<string> Files,
+    int? Latest
+);
 
 /// <summary>An earlier version of a draft.</summary>
 public sealed record DraftVersionInfo(long Version, string Author, DateTimeOffset Saved, string Source);
@@ -28,7 +38,8 @@ public sealed record ReleaseInfo(int Number, string Release, string? Note, strin
 public sealed record ReleaseDetail(ReleaseInfo Head, string Source, IReadOnlyDictionary<string, string> Files);
 
 /// <param name="Note">What the release is for.</param>
-/// <param name="Again">The number of an earlier release whose content is released again; null releases the draft.</param>
+/// <param name="Again">The number of an earlier release whose content is released again; null releases the
+/// draft.</param>
 public sealed record ReleaseRequest(string? Note = null, int? Again = null);
 
 /// <summary>What of a draft is tried.</summary>
@@ -38,14 +49,27 @@ public sealed record ReleaseRequest(string? Note = null, int? Again = null);
 /// <param name="Known">An earlier run of the chain that steps before the part are taken from.</param>
 /// <param name="Given">Outputs of steps before the part, by id.</param>
 /// <param name="PauseBefore">Addresses of steps before which the run pauses.</param>
-public sealed record TryRequest(string? Source = null, IReadOnlyDictionary<string, JsonElement>? Params = null, string? Profile = null, string Part = "whole", string? Step = null, long? Known = null,
-    IReadOnlyDictionary<string, JsonElement>? Given = null, IReadOnlyList<string>? PauseBefore = null);
+public sealed record TryRequest(
+    string? Source = null,
+    IReadOnlyDictionary<string, JsonElement>? Params = null,
+    string? Profile = null,
+    string Part = "whole",
+    string? Step = null,
+    long? Known = null,
+    IReadOnlyDictionary<string, JsonElement>? Given = null,
+    IReadOnlyList<string>? PauseBefore = null
+);
 
 /// <summary>What a run that tries a draft does of it.</summary>
 /// <param name="Begin">Steps that started whatever their gates said.</param>
 /// <param name="Taken">Steps that were taken as they ended elsewhere.</param>
 /// <param name="LeftOut">Steps that are skipped.</param>
-public sealed record TryInfo(IReadOnlyList<string> Begin, IReadOnlyList<string> Taken, IReadOnlyList<string> LeftOut, IReadOnlyList<string> PauseBefore);
+public sealed record TryInfo(
+    IReadOnlyList<string> Begin,
+    IReadOnlyList<string> Taken,
+    IReadOnlyList<string> LeftOut,
+    IReadOnlyList<string> PauseBefore
+);
 
 /// <summary>A workspace as files in base64, by name.</summary>
 public sealed record WorkspaceFiles(IReadOnlyDictionary<string, string> Files);

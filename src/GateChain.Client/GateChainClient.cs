@@ -12,7 +12,12 @@ public sealed class GateChainClient : IDisposable
     readonly HttpClient _http;
 
     /// <summary>How the API writes JSON.</summary>
-    public static JsonSerializerOptions Json { get; } = new(JsonSerializerDefaults.Web) { DefaultIgnoreCondition = JsonIgnoreCondition.WhenWritingNull, MaxDepth = 1024 };
+    public static JsonSerializerOptions Json { get; } =
+        new(JsonSerializerDefaults.Web)
+        {
+            DefaultIgnoreCondition = JsonIgnoreCondition.WhenWritingNull,
+            MaxDepth = 1024,
+        };
 
     /// <param name="address">For example <c>http://127.0.0.1:8480</c>.</param>
     /// <param name="by">Who asks; shown with the runs.</param>
@@ -24,48 +29,67 @@ public sealed class GateChainClient : IDisposable
 
     public Task<HealthInfo> HealthAsync(CancellationToken cancel = default) => GetAsync<HealthInfo>("health", cancel);
 
-    public Task<IReadOnlyList<ChainSummary>> ChainsAsync(CancellationToken cancel = default) => GetAsync<IReadOnlyList<ChainSummary>>("api/chains", cancel);
+    public Task<IReadOnlyList<ChainSummary>> ChainsAsync(CancellationToken cancel = default) =>
+        GetAsync<IReadOnlyList<ChainSummary>>("api/chains", cancel);
 
-    public Task<ChainDetail> ChainAsync(string name, CancellationToken cancel = default) => GetAsync<ChainDetail>($"api/chains/{Uri.EscapeDataString(name)}", cancel);
+    public Task<ChainDetail> ChainAsync(string name, CancellationToken cancel = default) =>
+        GetAsync<ChainDetail>($"api/chains/{Uri.EscapeDataString(name)}", cancel);
 
     /// <summary>Pushes a workspace: every chain that changed gets a new release.</summary>
     /// <param name="files">Contents by name.</param>
     /// <param name="note">What the releases are for.</param>
     /// <param name="cancel">Gives up.</param>
-    public Task<PushResult> PushAsync(IReadOnlyDictionary<string, byte[]> files, string? note = null, CancellationToken cancel = default) =>
-        PostAsync<PushResult>("api/workspace", new PushRequest(Base64(files), note), cancel);
+    public Task<PushResult> PushAsync(
+        IReadOnlyDictionary<string, byte[]> files,
+        string? note = null,
+        CancellationToken cancel = default
+    ) => PostAsync<PushResult>("api/workspace", new PushRequest(Base64(files), note), cancel);
 
     /// <summary>The workspace as files that could be pushed again, by name.</summary>
     public async Task<IReadOnlyDictionary<string, byte[]>> ExportAsync(CancellationToken cancel = default) =>
-        (await GetAsync<WorkspaceFiles>("api/workspace", cancel).ConfigureAwait(false)).Files.ToDictionary(f => f.Key, f => Convert.FromBase64String(f.Value));
+        (await GetAsync<WorkspaceFiles>("api/workspace", cancel).ConfigureAwait(false)).Files.ToDictionary(
+            f => f.Key,
+            f => Convert.FromBase64String(f.Value)
+        );
 
-    public Task<IReadOnlyList<ConnectionInfo>> ConnectionsAsync(CancellationToken cancel = default) => GetAsync<IReadOnlyList<ConnectionInfo>>("api/connections", cancel);
+    public Task<IReadOnlyList<ConnectionInfo>> ConnectionsAsync(CancellationToken cancel = default) =>
+        GetAsync<IReadOnlyList<ConnectionInfo>>("api/connections", cancel);
 
     /// <summary>Goes to a connection once.</summary>
-    public Task<ConnectionCheckInfo> CheckConnectionAsync(string name, CancellationToken cancel = default) => PostAsync<ConnectionCheckInfo>($"api/connections/{Uri.EscapeDataString(name)}/check", new { }, cancel);
+    public Task<ConnectionCheckInfo> CheckConnectionAsync(string name, CancellationToken cancel = default) =>
+        PostAsync<ConnectionCheckInfo>($"api/connections/{Uri.EscapeDataString(name)}/check", new { }, cancel);
 
     /// <summary>Tells which stages of loads stand in a database, and clears those that nobody goes on with.</summary>
-    public Task<List<StageInfo>> TidyAsync(string name, TidyRequest request, CancellationToken cancel = default) => PostAsync<List<StageInfo>>($"api/connections/{Uri.EscapeDataString(name)}/tidy", request, cancel);
+    public Task<List<StageInfo>> TidyAsync(string name, TidyRequest request, CancellationToken cancel = default) =>
+        PostAsync<List<StageInfo>>($"api/connections/{Uri.EscapeDataString(name)}/tidy", request, cancel);
 
-    public Task<IReadOnlyList<SecretInfo>> SecretsAsync(CancellationToken cancel = default) => GetAsync<IReadOnlyList<SecretInfo>>("api/secrets", cancel);
+    public Task<IReadOnlyList<SecretInfo>> SecretsAsync(CancellationToken cancel = default) =>
+        GetAsync<IReadOnlyList<SecretInfo>>("api/secrets", cancel);
 
     /// <summary>Sets a secret.</summary>
     public async Task SetSecretAsync(string name, string value, CancellationToken cancel = default)
     {
-        using var request = new HttpRequestMessage(HttpMethod.Put, $"api/secrets/{Uri.EscapeDataString(name)}") { Content = JsonContent.Create(new SecretRequest(value), options: Json) };
-        using var response = await SendAsync(request, HttpCompletionOption.ResponseContentRead, cancel).ConfigureAwait(false);
+        using var request = new HttpRequestMessage(HttpMethod.Put, $"api/secrets/{Uri.EscapeDataString(name)}")
+        {
+            Content = JsonContent.Create(new SecretRequest(value), options: Json),
+        };
+        using var response = await SendAsync(request, HttpCompletionOption.ResponseContentRead, cancel)
+            .ConfigureAwait(false);
     }
 
     /// <summary>Takes a secret away.</summary>
     public async Task RemoveSecretAsync(string name, CancellationToken cancel = default)
     {
         using var request = new HttpRequestMessage(HttpMethod.Delete, $"api/secrets/{Uri.EscapeDataString(name)}");
-        using var response = await SendAsync(request, HttpCompletionOption.ResponseContentRead, cancel).ConfigureAwait(false);
+        using var response = await SendAsync(request, HttpCompletionOption.ResponseContentRead, cancel)
+            .ConfigureAwait(false);
     }
 
-    public Task<IReadOnlyList<ProfileInfo>> ProfilesAsync(CancellationToken cancel = default) => GetAsync<IReadOnlyList<ProfileInfo>>("api/profiles", cancel);
+    public Task<IReadOnlyList<ProfileInfo>> ProfilesAsync(CancellationToken cancel = default) =>
+        GetAsync<IReadOnlyList<ProfileInfo>>("api/profiles", cancel);
 
-    public Task<DraftInfo> DraftAsync(string chain, CancellationToken cancel = default) => GetAsync<DraftInfo>($"{Of(chain)}/draft", cancel);
+    public Task<DraftInfo> DraftAsync(string chain, CancellationToken cancel = default) =>
+        GetAsync<DraftInfo>($"{Of(chain)}/draft", cancel);
 
     /// <summary>Saves a draft.</summary>
     /// <param name="chain">The chain.</param>
@@ -74,70 +98,122 @@ public sealed class GateChainClient : IDisposable
     /// <param name="files">Attachments to put to it; others stay.</param>
     /// <param name="cancel">Gives up.</param>
     /// <exception cref="GateChainException">Status 412: somebody else has saved meanwhile.</exception>
-    public Task<DraftInfo> SaveDraftAsync(string chain, long seen, string source, IReadOnlyDictionary<string, byte[]>? files = null, CancellationToken cancel = default) =>
-        SendJsonAsync<DraftInfo>(HttpMethod.Put, $"{Of(chain)}/draft", new SaveDraftRequest(source, files is null ? null : Base64(files)), seen, cancel);
+    public Task<DraftInfo> SaveDraftAsync(
+        string chain,
+        long seen,
+        string source,
+        IReadOnlyDictionary<string, byte[]>? files = null,
+        CancellationToken cancel = default
+    ) =>
+        SendJsonAsync<DraftInfo>(
+            HttpMethod.Put,
+            $"{Of(chain)}/draft",
+            new SaveDraftRequest(source, files is null ? null : Base64(files)),
+            seen,
+            cancel
+        );
 
     /// <summary>Lets a draft go.</summary>
     public async Task DiscardDraftAsync(string chain, long seen, CancellationToken cancel = default)
     {
-        using var request = new HttpRequestMessage(HttpMethod.Delete, $"{Of(chain)}/draft") { Headers = { { "If-Match", $"\"{seen}\"" } } };
-        using var response = await SendAsync(request, HttpCompletionOption.ResponseContentRead, cancel).ConfigureAwait(false);
+        using var request = new HttpRequestMessage(HttpMethod.Delete, $"{Of(chain)}/draft")
+        {
+            Headers = { { "If-Match", $"\"{seen}\"" } },
+        };
+        using var response = await SendAsync(request, HttpCompletionOption.ResponseContentRead, cancel)
+            .ConfigureAwait(false);
     }
 
-    public Task<IReadOnlyList<DraftVersionInfo>> DraftHistoryAsync(string chain, CancellationToken cancel = default) => GetAsync<IReadOnlyList<DraftVersionInfo>>($"{Of(chain)}/draft/history", cancel);
+    public Task<IReadOnlyList<DraftVersionInfo>> DraftHistoryAsync(string chain, CancellationToken cancel = default) =>
+        GetAsync<IReadOnlyList<DraftVersionInfo>>($"{Of(chain)}/draft/history", cancel);
 
-    public Task<IReadOnlyList<ReleaseInfo>> ReleasesAsync(string chain, CancellationToken cancel = default) => GetAsync<IReadOnlyList<ReleaseInfo>>($"{Of(chain)}/releases", cancel);
+    public Task<IReadOnlyList<ReleaseInfo>> ReleasesAsync(string chain, CancellationToken cancel = default) =>
+        GetAsync<IReadOnlyList<ReleaseInfo>>($"{Of(chain)}/releases", cancel);
 
-    public Task<ReleaseDetail> ReleaseAsync(string chain, int number, CancellationToken cancel = default) => GetAsync<ReleaseDetail>($"{Of(chain)}/releases/{number}", cancel);
+    public Task<ReleaseDetail> ReleaseAsync(string chain, int number, CancellationToken cancel = default) =>
+        GetAsync<ReleaseDetail>($"{Of(chain)}/releases/{number}", cancel);
 
     /// <summary>Releases the draft of a chain.</summary>
     /// <param name="chain">The chain.</param>
     /// <param name="seen">The version that is released.</param>
     /// <param name="note">What it is for.</param>
     /// <param name="cancel">Gives up.</param>
-    public Task<ReleaseInfo> MakeReleaseAsync(string chain, long seen, string? note, CancellationToken cancel = default) =>
-        SendJsonAsync<ReleaseInfo>(HttpMethod.Post, $"{Of(chain)}/releases", new ReleaseRequest(note), seen, cancel);
+    public Task<ReleaseInfo> MakeReleaseAsync(
+        string chain,
+        long seen,
+        string? note,
+        CancellationToken cancel = default
+    ) => SendJsonAsync<ReleaseInfo>(HttpMethod.Post, $"{Of(chain)}/releases", new ReleaseRequest(note), seen, cancel);
 
     /// <summary>Releases the content of an earlier release again, under a new number.</summary>
-    public Task<ReleaseInfo> GoBackAsync(string chain, int number, string? note, CancellationToken cancel = default) => PostAsync<ReleaseInfo>($"{Of(chain)}/releases", new ReleaseRequest(note, number), cancel);
+    public Task<ReleaseInfo> GoBackAsync(string chain, int number, string? note, CancellationToken cancel = default) =>
+        PostAsync<ReleaseInfo>($"{Of(chain)}/releases", new ReleaseRequest(note, number), cancel);
 
     /// <summary>Runs a draft, or a part of it.</summary>
-    public Task<RunSummary> TryAsync(string chain, TryRequest request, CancellationToken cancel = default) => PostAsync<RunSummary>($"{Of(chain)}/try", request, cancel);
+    public Task<RunSummary> TryAsync(string chain, TryRequest request, CancellationToken cancel = default) =>
+        PostAsync<RunSummary>($"{Of(chain)}/try", request, cancel);
 
-    public Task<IReadOnlyList<ProblemInfo>> CheckDraftAsync(CheckRequest request, CancellationToken cancel = default) => PostAsync<IReadOnlyList<ProblemInfo>>("api/design/check", request, cancel);
+    public Task<IReadOnlyList<ProblemInfo>> CheckDraftAsync(CheckRequest request, CancellationToken cancel = default) =>
+        PostAsync<IReadOnlyList<ProblemInfo>>("api/design/check", request, cancel);
 
-    public Task<IReadOnlyList<PartChangeInfo>> CompareAsync(string before, string after, CancellationToken cancel = default) => PostAsync<IReadOnlyList<PartChangeInfo>>("api/design/comparison", new ComparisonRequest(before, after), cancel);
+    public Task<IReadOnlyList<PartChangeInfo>> CompareAsync(
+        string before,
+        string after,
+        CancellationToken cancel = default
+    ) =>
+        PostAsync<IReadOnlyList<PartChangeInfo>>("api/design/comparison", new ComparisonRequest(before, after), cancel);
 
-    public Task<ExpressionResult> LookAtExpressionAsync(ExpressionRequest request, CancellationToken cancel = default) => PostAsync<ExpressionResult>("api/design/expression", request, cancel);
+    public Task<ExpressionResult> LookAtExpressionAsync(
+        ExpressionRequest request,
+        CancellationToken cancel = default
+    ) => PostAsync<ExpressionResult>("api/design/expression", request, cancel);
 
-    public Task<RenameResult> PlanRenameAsync(RenameRequest request, CancellationToken cancel = default) => PostAsync<RenameResult>("api/design/rename", request, cancel);
+    public Task<RenameResult> PlanRenameAsync(RenameRequest request, CancellationToken cancel = default) =>
+        PostAsync<RenameResult>("api/design/rename", request, cancel);
 
     public Task<KindsInfo> KindsAsync(CancellationToken cancel = default) => GetAsync<KindsInfo>("api/kinds", cancel);
 
-    public Task<IReadOnlyList<TemplateInfo>> TemplatesAsync(CancellationToken cancel = default) => GetAsync<IReadOnlyList<TemplateInfo>>("api/templates", cancel);
+    public Task<IReadOnlyList<TemplateInfo>> TemplatesAsync(CancellationToken cancel = default) =>
+        GetAsync<IReadOnlyList<TemplateInfo>>("api/templates", cancel);
 
     static string Of(string chain) => $"api/chains/{Uri.EscapeDataString(chain)}";
 
-    static Dictionary<string, string> Base64(IReadOnlyDictionary<string, byte[]> files) => files.ToDictionary(f => f.Key, f => Convert.ToBase64String(f.Value));
+    static Dictionary<string, string> Base64(IReadOnlyDictionary<string, byte[]> files) =>
+        files.ToDictionary(f => f.Key, f => Convert.ToBase64String(f.Value));
 
-    public Task<RehearsalResult> RehearseAsync(string chain, RehearsalRequest request, CancellationToken cancel = default) =>
-        PostAsync<RehearsalResult>($"api/chains/{Uri.EscapeDataString(chain)}/rehearsal", request, cancel);
+    public Task<RehearsalResult> RehearseAsync(
+        string chain,
+        RehearsalRequest request,
+        CancellationToken cancel = default
+    ) => PostAsync<RehearsalResult>($"api/chains/{Uri.EscapeDataString(chain)}/rehearsal", request, cancel);
 
-    public Task<IReadOnlyList<RunSummary>> RunsAsync(string? chain = null, string? state = null, int limit = 50, CancellationToken cancel = default) =>
-        GetAsync<IReadOnlyList<RunSummary>>($"api/runs?limit={limit}{Query("chain", chain)}{Query("state", state)}", cancel);
+    public Task<IReadOnlyList<RunSummary>> RunsAsync(
+        string? chain = null,
+        string? state = null,
+        int limit = 50,
+        CancellationToken cancel = default
+    ) =>
+        GetAsync<IReadOnlyList<RunSummary>>(
+            $"api/runs?limit={limit}{Query("chain", chain)}{Query("state", state)}",
+            cancel
+        );
 
-    public Task<RunSummary> StartAsync(StartRequest request, CancellationToken cancel = default) => PostAsync<RunSummary>("api/runs", request, cancel);
+    public Task<RunSummary> StartAsync(StartRequest request, CancellationToken cancel = default) =>
+        PostAsync<RunSummary>("api/runs", request, cancel);
 
     /// <summary>A run.</summary>
     /// <param name="id">Its number.</param>
     /// <param name="leg">As it was when this leg ended; null for now.</param>
     /// <param name="cancel">Gives up.</param>
-    public Task<RunDetail> RunAsync(long id, int? leg = null, CancellationToken cancel = default) => GetAsync<RunDetail>($"api/runs/{id}{(leg is null ? "" : $"?leg={leg}")}", cancel);
+    public Task<RunDetail> RunAsync(long id, int? leg = null, CancellationToken cancel = default) =>
+        GetAsync<RunDetail>($"api/runs/{id}{(leg is null ? "" : $"?leg={leg}")}", cancel);
 
     /// <summary>How far the steps have got that are at work, by path.</summary>
-    public Task<Dictionary<string, ProgressInfo>> ProgressAsync(long id, CancellationToken cancel = default) => GetAsync<Dictionary<string, ProgressInfo>>($"api/runs/{id}/progress", cancel);
+    public Task<Dictionary<string, ProgressInfo>> ProgressAsync(long id, CancellationToken cancel = default) =>
+        GetAsync<Dictionary<string, ProgressInfo>>($"api/runs/{id}/progress", cancel);
 
-    public Task<StepDetail> StepAsync(long id, string path, CancellationToken cancel = default) => GetAsync<StepDetail>($"api/runs/{id}/step?path={Uri.EscapeDataString(path)}", cancel);
+    public Task<StepDetail> StepAsync(long id, string path, CancellationToken cancel = default) =>
+        GetAsync<StepDetail>($"api/runs/{id}/step?path={Uri.EscapeDataString(path)}", cancel);
 
     /// <summary>A page of a step's log.</summary>
     /// <param name="id">The run.</param>
@@ -145,40 +221,69 @@ public sealed class GateChainClient : IDisposable
     /// <param name="attempt">The attempt's number in the run; null for the latest.</param>
     /// <param name="from">Where to begin, in bytes.</param>
     /// <param name="cancel">Gives up.</param>
-    public Task<LogPage> LogAsync(long id, string path, int? attempt = null, long from = 0, CancellationToken cancel = default) =>
-        GetAsync<LogPage>($"api/runs/{id}/log?path={Uri.EscapeDataString(path)}&from={from}{(attempt is null ? "" : $"&attempt={attempt}")}", cancel);
+    public Task<LogPage> LogAsync(
+        long id,
+        string path,
+        int? attempt = null,
+        long from = 0,
+        CancellationToken cancel = default
+    ) =>
+        GetAsync<LogPage>(
+            $"api/runs/{id}/log?path={Uri.EscapeDataString(path)}&from={from}"
+                + $"{(attempt is null ? "" : $"&attempt={attempt}")}",
+            cancel
+        );
 
-    public Task<RunSummary> ResumeAsync(long id, ResumeRequest request, CancellationToken cancel = default) => PostAsync<RunSummary>($"api/runs/{id}/resume", request, cancel);
+    public Task<RunSummary> ResumeAsync(long id, ResumeRequest request, CancellationToken cancel = default) =>
+        PostAsync<RunSummary>($"api/runs/{id}/resume", request, cancel);
 
     /// <summary>What a resume would do; nothing is begun.</summary>
-    public Task<PlanInfo> PlanAsync(long id, ResumeRequest request, CancellationToken cancel = default) => PostAsync<PlanInfo>($"api/runs/{id}/plan", request, cancel);
+    public Task<PlanInfo> PlanAsync(long id, ResumeRequest request, CancellationToken cancel = default) =>
+        PostAsync<PlanInfo>($"api/runs/{id}/plan", request, cancel);
 
     /// <summary>Tries again to go on with a stranded run.</summary>
-    public Task<RunSummary> RecoverAsync(long id, CancellationToken cancel = default) => PostAsync<RunSummary>($"api/runs/{id}/recover", new { }, cancel);
+    public Task<RunSummary> RecoverAsync(long id, CancellationToken cancel = default) =>
+        PostAsync<RunSummary>($"api/runs/{id}/recover", new { }, cancel);
 
     /// <summary>Says that what a lost attempt had started is gone.</summary>
-    public Task<RunSummary> ConfirmGoneAsync(long id, string step, CancellationToken cancel = default) => PostAsync<RunSummary>($"api/runs/{id}/gone", new GoneRequest(step), cancel);
+    public Task<RunSummary> ConfirmGoneAsync(long id, string step, CancellationToken cancel = default) =>
+        PostAsync<RunSummary>($"api/runs/{id}/gone", new GoneRequest(step), cancel);
 
-    public Task<RunSummary> PauseAsync(long id, PauseRequest request, CancellationToken cancel = default) => PostAsync<RunSummary>($"api/runs/{id}/pause", request, cancel);
+    public Task<RunSummary> PauseAsync(long id, PauseRequest request, CancellationToken cancel = default) =>
+        PostAsync<RunSummary>($"api/runs/{id}/pause", request, cancel);
 
-    public Task<RunSummary> AnswerAsync(long id, AnswerRequest request, CancellationToken cancel = default) => PostAsync<RunSummary>($"api/runs/{id}/answer", request, cancel);
+    public Task<RunSummary> AnswerAsync(long id, AnswerRequest request, CancellationToken cancel = default) =>
+        PostAsync<RunSummary>($"api/runs/{id}/answer", request, cancel);
 
-    public Task<RunSummary> RestartAsync(long id, RestartRequest request, CancellationToken cancel = default) => PostAsync<RunSummary>($"api/runs/{id}/restart", request, cancel);
+    public Task<RunSummary> RestartAsync(long id, RestartRequest request, CancellationToken cancel = default) =>
+        PostAsync<RunSummary>($"api/runs/{id}/restart", request, cancel);
 
-    public Task<IReadOnlyList<LaneInfo>> LanesAsync(CancellationToken cancel = default) => GetAsync<IReadOnlyList<LaneInfo>>("api/lanes", cancel);
+    public Task<IReadOnlyList<LaneInfo>> LanesAsync(CancellationToken cancel = default) =>
+        GetAsync<IReadOnlyList<LaneInfo>>("api/lanes", cancel);
 
-    public Task<RunSummary> StopAsync(long id, StopRequest request, CancellationToken cancel = default) => PostAsync<RunSummary>($"api/runs/{id}/stop", request, cancel);
+    public Task<RunSummary> StopAsync(long id, StopRequest request, CancellationToken cancel = default) =>
+        PostAsync<RunSummary>($"api/runs/{id}/stop", request, cancel);
 
     /// <summary>Follows a run: first all of it, then what changes, until it has ended.</summary>
     /// <exception cref="GateChainException">There is no such run.</exception>
-    public async IAsyncEnumerable<(RunDetail? Whole, RunPatch? Change)> FollowAsync(long id, [EnumeratorCancellation] CancellationToken cancel = default)
+    public async IAsyncEnumerable<(RunDetail? Whole, RunPatch? Change)> FollowAsync(
+        long id,
+        [EnumeratorCancellation] CancellationToken cancel = default
+    )
     {
-        using var response = await SendAsync(new(HttpMethod.Get, $"api/runs/{id}/live"), HttpCompletionOption.ResponseHeadersRead, cancel).ConfigureAwait(false);
+        using var response = await SendAsync(
+                new(HttpMethod.Get, $"api/runs/{id}/live"),
+                HttpCompletionOption.ResponseHeadersRead,
+                cancel
+            )
+            .ConfigureAwait(false);
         using var stream = await response.Content.ReadAsStreamAsync(cancel).ConfigureAwait(false);
         await foreach (var item in SseParser.Create(stream).EnumerateAsync(cancel).ConfigureAwait(false))
         {
-            if (item.EventType == "run") { yield return (JsonSerializer.Deserialize<RunDetail>(item.Data, Json), null); }
-            else if (item.EventType == "change") { yield return (null, JsonSerializer.Deserialize<RunPatch>(item.Data, Json)); }
+            if (item.EventType == "run")
+                yield return (JsonSerializer.Deserialize<RunDetail>(item.Data, Json), null);
+            else if (item.EventType == "change")
+                yield return (null, JsonSerializer.Deserialize<RunPatch>(item.Data, Json));
         }
     }
 
@@ -186,30 +291,60 @@ public sealed class GateChainClient : IDisposable
 
     async Task<T> GetAsync<T>(string path, CancellationToken cancel)
     {
-        using var response = await SendAsync(new(HttpMethod.Get, path), HttpCompletionOption.ResponseContentRead, cancel).ConfigureAwait(false);
+        using var response = await SendAsync(
+                new(HttpMethod.Get, path),
+                HttpCompletionOption.ResponseContentRead,
+                cancel
+            )
+            .ConfigureAwait(false);
         return (await response.Content.ReadFromJsonAsync<T>(Json, cancel).ConfigureAwait(false))!;
     }
 
-    Task<T> PostAsync<T>(string path, object body, CancellationToken cancel) => SendJsonAsync<T>(HttpMethod.Post, path, body, null, cancel);
+    Task<T> PostAsync<T>(string path, object body, CancellationToken cancel) =>
+        SendJsonAsync<T>(HttpMethod.Post, path, body, null, cancel);
 
     async Task<T> SendJsonAsync<T>(HttpMethod method, string path, object body, long? seen, CancellationToken cancel)
     {
-        using var request = new HttpRequestMessage(method, path) { Content = JsonContent.Create(body, body.GetType(), options: Json) };
-        if (seen is { } version) { request.Headers.Add("If-Match", $"\"{version}\""); }
-        using var response = await SendAsync(request, HttpCompletionOption.ResponseContentRead, cancel).ConfigureAwait(false);
+        using var request = new HttpRequestMessage(method, path)
+        {
+            Content = JsonContent.Create(body, body.GetType(), options: Json),
+        };
+        if (seen is { } version)
+            request.Headers.Add("If-Match", $"\"{version}\"");
+        using var response = await SendAsync(request, HttpCompletionOption.ResponseContentRead, cancel)
+            .ConfigureAwait(false);
         return (await response.Content.ReadFromJsonAsync<T>(Json, cancel).ConfigureAwait(false))!;
     }
 
-    async Task<HttpResponseMessage> SendAsync(HttpRequestMessage request, HttpCompletionOption completion, CancellationToken cancel)
+    async Task<HttpResponseMessage> SendAsync(
+        HttpRequestMessage request,
+        HttpCompletionOption completion,
+        CancellationToken cancel
+    )
     {
         HttpResponseMessage response;
-        try { response = await _http.SendAsync(request, completion, cancel).ConfigureAwait(false); }
+        try
+        {
+            response = await _http.SendAsync(request, completion, cancel).ConfigureAwait(false);
+        }
         catch (HttpRequestException e)
         {
-            throw new GateChainException(0, $"no service answers at {_http.BaseAddress}", "Start one with: gatechain serve", []) { Source = e.Message };
+            throw new GateChainException(
+                0,
+                $"no service answers at {_http.BaseAddress}",
+                "Start one with: gatechain serve",
+                []
+            )
+            {
+                Source = e.Message,
+            };
         }
-        if (response.IsSuccessStatusCode) { return response; }
-        using (response) { throw await GateChainException.OfAsync(response, cancel).ConfigureAwait(false); }
+        if (response.IsSuccessStatusCode)
+            return response;
+        using (response)
+        {
+            throw await GateChainException.OfAsync(response, cancel).ConfigureAwait(false);
+        }
     }
 
     public void Dispose() => _http.Dispose();

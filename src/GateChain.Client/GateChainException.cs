@@ -5,7 +5,8 @@ namespace GateChain.Client;
 
 /// <summary>The service refused, or did not answer. The message is a sentence for people.</summary>
 /// <param name="status">The HTTP status; 0 when there was no answer.</param>
-public sealed class GateChainException(int status, string message, string? detail, IReadOnlyList<ProblemInfo> problems) : Exception(message)
+public sealed class GateChainException(int status, string message, string? detail, IReadOnlyList<ProblemInfo> problems)
+    : Exception(message)
 {
     public int Status { get; } = status;
     public string? Detail { get; } = detail;
@@ -20,12 +21,24 @@ public sealed class GateChainException(int status, string message, string? detai
     {
         try
         {
-            var problem = await response.Content.ReadFromJsonAsync<ProblemDocument>(GateChainClient.Json, cancel).ConfigureAwait(false);
-            return new((int)response.StatusCode, problem?.Detail ?? problem?.Title ?? response.ReasonPhrase ?? "refused", null, problem?.Problems ?? []);
+            var problem = await response
+                .Content.ReadFromJsonAsync<ProblemDocument>(GateChainClient.Json, cancel)
+                .ConfigureAwait(false);
+            return new(
+                (int)response.StatusCode,
+                problem?.Detail ?? problem?.Title ?? response.ReasonPhrase ?? "refused",
+                null,
+                problem?.Problems ?? []
+            );
         }
         catch (Exception e) when (e is JsonException or NotSupportedException)
         {
-            return new((int)response.StatusCode, $"the service answered {(int)response.StatusCode} {response.ReasonPhrase}", null, []);
+            return new(
+                (int)response.StatusCode,
+                $"the service answered {(int)response.StatusCode} {response.ReasonPhrase}",
+                null,
+                []
+            );
         }
     }
 }

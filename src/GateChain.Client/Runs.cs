@@ -6,25 +6,67 @@ namespace GateChain.Client;
 /// <param name="State"><c>queued running paused</c>, or its outcome <c>succeeded failed stopped</c>.</param>
 /// <param name="Late">Whether it took or takes longer than its chain's <c>dueIn</c>.</param>
 /// <param name="ResumeAt">When it is resumed by itself; null for not.</param>
-public sealed record RunSummary(long Id, string Chain, string State, int Leg, string By, DateTimeOffset Started, DateTimeOffset? Ended, JsonElement Params, string? Error,
-    bool Late, DateTimeOffset? ResumeAt, ParentInfo? Parent);
+public sealed record RunSummary(
+    long Id,
+    string Chain,
+    string State,
+    int Leg,
+    string By,
+    DateTimeOffset Started,
+    DateTimeOffset? Ended,
+    JsonElement Params,
+    string? Error,
+    bool Late,
+    DateTimeOffset? ResumeAt,
+    ParentInfo? Parent
+);
 
 /// <summary>The call that a run is a child of.</summary>
 public sealed record ParentInfo(long Run, string Step);
 
 /// <summary>A run in full.</summary>
 /// <param name="Release">Hash of the content it follows.</param>
-/// <param name="Number">The number of that release; null for a draft that was never released, and in a rehearsal.</param>
+/// <param name="Number">The number of that release; null for a draft that was never released, and in a
+/// rehearsal.</param>
 /// <param name="Seq">The number of the last decision it shows; changes carry on from there.</param>
 /// <param name="Graph">The steps and gates of the release it follows.</param>
 /// <param name="Status">What stands beside its state and changes as it goes.</param>
 /// <param name="RestartOf">The run it repeats.</param>
 /// <param name="Try">What of a draft it tries; null for a run of a release.</param>
 /// <param name="Handlers">The handlers that ran or run.</param>
-public sealed record RunDetail(long Id, string Chain, string? Title, string Release, int? Number, string State, int Leg, string By, DateTimeOffset Started, DateTimeOffset? Ended,
-    string? Error, long Seq, RunStatus Status, ParentInfo? Parent, long? RestartOf, TryInfo? Try, IReadOnlyList<HandlerInfo> Handlers, JsonElement Params, JsonElement Vars, JsonElement Profile, JsonElement Outputs, ScopeGraph Graph,
-    IReadOnlyList<StepStatus> Steps, IReadOnlyList<IterationStatus> Iterations, IReadOnlyList<GateStatus> Gates, IReadOnlyList<AttemptInfo> Attempts,
-    IReadOnlyList<ResumeInfo> Resumes, IReadOnlyList<string> Warnings, IReadOnlyList<string> Failures, int Absorbed, IReadOnlyList<ParameterInfo> Parameters);
+public sealed record RunDetail(
+    long Id,
+    string Chain,
+    string? Title,
+    string Release,
+    int? Number,
+    string State,
+    int Leg,
+    string By,
+    DateTimeOffset Started,
+    DateTimeOffset? Ended,
+    string? Error,
+    long Seq,
+    RunStatus Status,
+    ParentInfo? Parent,
+    long? RestartOf,
+    TryInfo? Try,
+    IReadOnlyList<HandlerInfo> Handlers,
+    JsonElement Params,
+    JsonElement Vars,
+    JsonElement Profile,
+    JsonElement Outputs,
+    ScopeGraph Graph,
+    IReadOnlyList<StepStatus> Steps,
+    IReadOnlyList<IterationStatus> Iterations,
+    IReadOnlyList<GateStatus> Gates,
+    IReadOnlyList<AttemptInfo> Attempts,
+    IReadOnlyList<ResumeInfo> Resumes,
+    IReadOnlyList<string> Warnings,
+    IReadOnlyList<string> Failures,
+    int Absorbed,
+    IReadOnlyList<ParameterInfo> Parameters
+);
 
 /// <param name="PausedBy">Who paused the run; null when nobody did.</param>
 /// <param name="PauseMessage">Why.</param>
@@ -32,12 +74,21 @@ public sealed record RunDetail(long Id, string Chain, string? Title, string Rele
 /// <param name="LateAt">When it is late; null when it never is, or is already.</param>
 /// <param name="ResumeAt">When the ended run is resumed by itself.</param>
 /// <param name="FailedAt">The deepest step that the failed run's failure began with; null when no step failed.</param>
-public sealed record RunStatus(string? PausedBy, string? PauseMessage, IReadOnlyList<string> PausedSteps, bool Late, DateTimeOffset? LateAt, DateTimeOffset? ResumeAt, FailurePlace? FailedAt);
+public sealed record RunStatus(
+    string? PausedBy,
+    string? PauseMessage,
+    IReadOnlyList<string> PausedSteps,
+    bool Late,
+    DateTimeOffset? LateAt,
+    DateTimeOffset? ResumeAt,
+    FailurePlace? FailedAt
+);
 
 /// <summary>Where a failure began.</summary>
 /// <param name="Run">The run of the step: this one, or a child's.</param>
 /// <param name="Step">Its path there.</param>
-/// <param name="Way">The calls that lead to that run, outermost first, with <c> › </c> between them; null when it is this one.</param>
+/// <param name="Way">The calls that lead to that run, outermost first, with <c> › </c> between them; null when it is
+/// this one.</param>
 public sealed record FailurePlace(long Run, string Chain, string Step, string? Way);
 
 /// <summary>One time that a handler ran.</summary>
@@ -47,9 +98,24 @@ public sealed record FailurePlace(long Run, string Chain, string Step, string? W
 public sealed record HandlerInfo(string Path, string Occasion, int Leg, string? Message, ScopeGraph Graph);
 
 /// <summary>What has changed in a run since the decision before.</summary>
-public sealed record RunPatch(long Id, long Seq, string State, int Leg, DateTimeOffset? Ended, string? Error, RunStatus Status, JsonElement? Vars, JsonElement? Outputs,
-    IReadOnlyList<StepStatus> Steps, IReadOnlyList<IterationStatus> Iterations, IReadOnlyList<GateStatus> Gates, IReadOnlyList<AttemptInfo> Attempts,
-    IReadOnlyList<string> Warnings, IReadOnlyList<string> Failures, int Absorbed);
+public sealed record RunPatch(
+    long Id,
+    long Seq,
+    string State,
+    int Leg,
+    DateTimeOffset? Ended,
+    string? Error,
+    RunStatus Status,
+    JsonElement? Vars,
+    JsonElement? Outputs,
+    IReadOnlyList<StepStatus> Steps,
+    IReadOnlyList<IterationStatus> Iterations,
+    IReadOnlyList<GateStatus> Gates,
+    IReadOnlyList<AttemptInfo> Attempts,
+    IReadOnlyList<string> Warnings,
+    IReadOnlyList<string> Failures,
+    int Absorbed
+);
 
 /// <param name="Path">The step instance, for example <c>depots[2]/load</c>.</param>
 /// <param name="Due">When a wait, a rest or a timeout ends.</param>
@@ -60,10 +126,30 @@ public sealed record RunPatch(long Id, long Seq, string State, int Leg, DateTime
 /// <param name="Lane">The lane it queues for or is in; null for none.</param>
 /// <param name="Child">The child run of a call.</param>
 /// <param name="Answered">What was decided about it while it paused the run.</param>
-/// <param name="Hidden">How many of its iterations are left out here; the address <c>iterations</c> has them all.</param>
-/// <param name="LeftOver">Whether it waits for what a lost attempt has left behind and the service can't end; a person may say that it is gone.</param>
-public sealed record StepStatus(string Path, string Address, string State, int Attempt, int Leg, DateTimeOffset? Started, DateTimeOffset? Ended, DateTimeOffset? Due,
-    string? Message, bool Absorbed, bool Warned, string? Progress, HoldInfo? Hold, string? Lane, long? Child, string? Answered, int Hidden, bool LeftOver);
+/// <param name="Hidden">How many of its iterations are left out here; the address <c>iterations</c> has them
+/// all.</param>
+/// <param name="LeftOver">Whether it waits for what a lost attempt has left behind and the service can't end; a person
+/// may say that it is gone.</param>
+public sealed record StepStatus(
+    string Path,
+    string Address,
+    string State,
+    int Attempt,
+    int Leg,
+    DateTimeOffset? Started,
+    DateTimeOffset? Ended,
+    DateTimeOffset? Due,
+    string? Message,
+    bool Absorbed,
+    bool Warned,
+    string? Progress,
+    HoldInfo? Hold,
+    string? Lane,
+    long? Child,
+    string? Answered,
+    int Hidden,
+    bool LeftOver
+);
 
 /// <param name="Since">When the guard first looked.</param>
 /// <param name="Looks">How often it has looked.</param>
@@ -73,11 +159,29 @@ public sealed record StepStatus(string Path, string Address, string State, int A
 /// <param name="Saw">What its probes saw last.</param>
 /// <param name="Waits">What it looks at and what it saw there, in a few words.</param>
 /// <param name="Left">How many further looks its guard allows; null where a time bounds the hold.</param>
-public sealed record HoldInfo(DateTimeOffset Since, int Looks, DateTimeOffset? Next, string? Verdict, string? Message, JsonElement Saw, string Waits, int? Left);
+public sealed record HoldInfo(
+    DateTimeOffset Since,
+    int Looks,
+    DateTimeOffset? Next,
+    string? Verdict,
+    string? Message,
+    JsonElement Saw,
+    string Waits,
+    int? Left
+);
 
 /// <param name="Path">For example <c>depots[2]</c>.</param>
 /// <param name="Item">Its item as text.</param>
-public sealed record IterationStatus(string Path, string Step, int Index, string Item, string State, DateTimeOffset? Started, DateTimeOffset? Ended, string? Message);
+public sealed record IterationStatus(
+    string Path,
+    string Step,
+    int Index,
+    string Item,
+    string State,
+    DateTimeOffset? Started,
+    DateTimeOffset? Ended,
+    string? Message
+);
 
 /// <param name="Scope">The scope instance; empty for the chain's own.</param>
 /// <param name="State"><c>undecided</c>, <c>open</c> or <c>shut</c>.</param>
@@ -85,7 +189,17 @@ public sealed record GateStatus(string Scope, int Index, string State, bool InEr
 
 /// <param name="Number">Its place among all attempts of the run.</param>
 /// <param name="Result"><c>running</c>, an outcome, or <c>lost</c>.</param>
-public sealed record AttemptInfo(int Number, string Step, int Leg, int Attempt, DateTimeOffset Started, DateTimeOffset? Ended, string Result, ErrorInfo? Error, DateTimeOffset? RetryAt);
+public sealed record AttemptInfo(
+    int Number,
+    string Step,
+    int Leg,
+    int Attempt,
+    DateTimeOffset Started,
+    DateTimeOffset? Ended,
+    string Result,
+    ErrorInfo? Error,
+    DateTimeOffset? RetryAt
+);
 
 public sealed record ErrorInfo(string Code, string Message, string? Detail);
 
@@ -94,20 +208,62 @@ public sealed record ErrorInfo(string Code, string Message, string? Detail);
 /// <param name="Automatic">Whether the chain's <c>recover</c> asked for it.</param>
 /// <param name="Release">Hash of the content it moved to; null when it stayed.</param>
 /// <param name="Number">The number of that release; null for a draft, or when it stayed.</param>
-public sealed record ResumeInfo(int Leg, string By, JsonElement Params, JsonElement Vars, IReadOnlyList<string> Redone, IReadOnlyList<string> GoesOn, bool Automatic, string? Release, int? Number);
+public sealed record ResumeInfo(
+    int Leg,
+    string By,
+    JsonElement Params,
+    JsonElement Vars,
+    IReadOnlyList<string> Redone,
+    IReadOnlyList<string> GoesOn,
+    bool Automatic,
+    string? Release,
+    int? Number
+);
 
 /// <summary>One step of a run, in full.</summary>
-public sealed record StepDetail(StepStatus Status, string Kind, string Title, WhyInfo Why, JsonElement Inputs, JsonElement Outputs, ErrorInfo? Error, IReadOnlyList<AttemptInfo> Attempts);
+public sealed record StepDetail(
+    StepStatus Status,
+    string Kind,
+    string Title,
+    WhyInfo Why,
+    JsonElement Inputs,
+    JsonElement Outputs,
+    ErrorInfo? Error,
+    IReadOnlyList<AttemptInfo> Attempts
+);
 
 /// <summary>The explanation of a step's fate.</summary>
-public sealed record WhyInfo(string Step, string State, string Sentence, string Join, IReadOnlyList<WhyGateInfo> Gates, IReadOnlyList<BranchInfo> Branches, IReadOnlyList<string> Warnings, GuardInfo? Guard);
+public sealed record WhyInfo(
+    string Step,
+    string State,
+    string Sentence,
+    string Join,
+    IReadOnlyList<WhyGateInfo> Gates,
+    IReadOnlyList<BranchInfo> Branches,
+    IReadOnlyList<string> Warnings,
+    GuardInfo? Guard
+);
 
 /// <summary>What a guard decided last.</summary>
 /// <param name="Saw">What its probes saw.</param>
 /// <param name="Parts">The parts of its rules' conditions with their values.</param>
-public sealed record GuardInfo(string Verdict, string? Message, int Look, JsonElement Saw, IReadOnlyList<PartInfo> Parts);
+public sealed record GuardInfo(
+    string Verdict,
+    string? Message,
+    int Look,
+    JsonElement Saw,
+    IReadOnlyList<PartInfo> Parts
+);
 
-public sealed record WhyGateInfo(string From, string Label, string State, string Saw, string Sentence, IReadOnlyList<PartInfo> Parts, string? Error);
+public sealed record WhyGateInfo(
+    string From,
+    string Label,
+    string State,
+    string Saw,
+    string Sentence,
+    IReadOnlyList<PartInfo> Parts,
+    string? Error
+);
 
 public sealed record BranchInfo(string Name, bool Taken, IReadOnlyList<PartInfo> Parts);
 
@@ -120,23 +276,40 @@ public sealed record PartInfo(string Text, int Start, string? Value);
 public sealed record LogPage(string Text, long Next, bool Ended);
 
 /// <param name="Params">Values, or text that is read as the parameter's type asks.</param>
-public sealed record StartRequest(string Chain, IReadOnlyDictionary<string, JsonElement>? Params = null, string? Profile = null);
+public sealed record StartRequest(
+    string Chain,
+    IReadOnlyDictionary<string, JsonElement>? Params = null,
+    string? Profile = null
+);
 
 /// <param name="Set">Overrides of parameters and variables.</param>
 /// <param name="From">Steps to do again even if they succeeded, with all behind them.</param>
 /// <param name="Skip">Steps to pass over.</param>
 /// <param name="Settle">Steps to settle as succeeded, with their outputs.</param>
-/// <param name="Release">What to move to: <c>latest</c>, <c>draft</c>, the number of a release, a content hash or its beginning; null to stay.</param>
-public sealed record ResumeRequest(IReadOnlyDictionary<string, JsonElement>? Set = null, IReadOnlyList<string>? From = null, IReadOnlyList<string>? Skip = null,
-    IReadOnlyDictionary<string, JsonElement>? Settle = null, string? Release = null);
+/// <param name="Release">What to move to: <c>latest</c>, <c>draft</c>, the number of a release, a content hash or its
+/// beginning; null to stay.</param>
+public sealed record ResumeRequest(
+    IReadOnlyDictionary<string, JsonElement>? Set = null,
+    IReadOnlyList<string>? From = null,
+    IReadOnlyList<string>? Skip = null,
+    IReadOnlyDictionary<string, JsonElement>? Settle = null,
+    string? Release = null
+);
 
 /// <summary>What a resume would do; nothing of it has begun.</summary>
 /// <param name="Leg">The number that its leg would have.</param>
 /// <param name="Redone">Steps that would be done again from nothing.</param>
 /// <param name="GoesOn">Containers and calls that would go on inside, with what is settled in them.</param>
-/// <param name="Redo">Those of <paramref name="Redone"/> that had succeeded and would be done again only because others hang on them.</param>
+/// <param name="Redo">Those of <paramref name="Redone"/> that had succeeded and would be done again only because others
+/// hang on them.</param>
 /// <param name="Kept">How many steps would keep their outcome.</param>
-public sealed record PlanInfo(int Leg, IReadOnlyList<string> Redone, IReadOnlyList<string> GoesOn, IReadOnlyList<string> Redo, int Kept);
+public sealed record PlanInfo(
+    int Leg,
+    IReadOnlyList<string> Redone,
+    IReadOnlyList<string> GoesOn,
+    IReadOnlyList<string> Redo,
+    int Kept
+);
 
 /// <param name="Step">The step whose lost attempt has left nothing behind any more.</param>
 public sealed record GoneRequest(string Step);
@@ -146,17 +319,31 @@ public sealed record PauseRequest(string? Message = null);
 /// <summary>What is to be done with a step that paused its run.</summary>
 /// <param name="Answer"><c>retry anew skip settle fail stop</c>.</param>
 /// <param name="Outputs">For <c>settle</c>: the outputs it settles with.</param>
-public sealed record AnswerRequest(string Step, string Answer, IReadOnlyDictionary<string, JsonElement>? Outputs = null, string? Message = null);
+public sealed record AnswerRequest(
+    string Step,
+    string Answer,
+    IReadOnlyDictionary<string, JsonElement>? Outputs = null,
+    string? Message = null
+);
 
 /// <param name="Latest">Whether the new run follows the chain's latest release instead of the same one.</param>
 public sealed record RestartRequest(bool Latest = false);
 
 /// <summary>Some of the iterations of an each, or rounds of a repeat.</summary>
 /// <param name="Total">How many there are.</param>
-public sealed record IterationPage(int Total, IReadOnlyList<IterationStatus> Iterations, IReadOnlyList<StepStatus> Steps);
+public sealed record IterationPage(
+    int Total,
+    IReadOnlyList<IterationStatus> Iterations,
+    IReadOnlyList<StepStatus> Steps
+);
 
 /// <summary>A lane, who is in it, and who waits.</summary>
-public sealed record LaneInfo(string Name, int Width, IReadOnlyList<LaneSeatInfo> Holders, IReadOnlyList<LaneSeatInfo> Waiting);
+public sealed record LaneInfo(
+    string Name,
+    int Width,
+    IReadOnlyList<LaneSeatInfo> Holders,
+    IReadOnlyList<LaneSeatInfo> Waiting
+);
 
 public sealed record LaneSeatInfo(long Run, string Step);
 
@@ -167,7 +354,15 @@ public sealed record StopRequest(string? Message = null);
 /// <param name="Trouble">What keeps it from writing.</param>
 /// <param name="Stranded">Runs that are not going on though they have not ended.</param>
 /// <param name="Programs">What programs of steps can reach: a sentence.</param>
-public sealed record HealthInfo(string Status, string Version, int RunsInFlight, string? Trouble, DateTimeOffset? Since, IReadOnlyList<StrandedInfo> Stranded, string Programs);
+public sealed record HealthInfo(
+    string Status,
+    string Version,
+    int RunsInFlight,
+    string? Trouble,
+    DateTimeOffset? Since,
+    IReadOnlyList<StrandedInfo> Stranded,
+    string Programs
+);
 
 /// <param name="Why">What keeps the run, in a sentence.</param>
 public sealed record StrandedInfo(long Run, string Why, DateTimeOffset Since);

@@ -19,17 +19,30 @@ public sealed partial class ChainEngine
 
     readonly ConcurrentDictionary<long, Stranded> _stranded = new();
 
-    /// <summary>The runs that could not be recovered, or were let go; <see cref="RecoverAsync(long)"/> tries one again, and so does the next start.</summary>
-    public IReadOnlyList<StrandedRun> StrandedRuns => [.. _stranded.Select(s => new StrandedRun(s.Key, s.Value.Why, s.Value.Since)).OrderBy(s => s.Run)];
+    /// <summary>
+    /// The runs that could not be recovered, or were let go; <see cref="RecoverAsync(long)"/> tries one again, and so
+    /// does the next start.
+    /// </summary>
+    public IReadOnlyList<StrandedRun> StrandedRuns =>
+        [.. _stranded.Select(s => new StrandedRun(s.Key, s.Value.Why, s.Value.Since)).OrderBy(s => s.Run)];
 
-    /// <summary>Goes on with every run that had not ended when the service last did. One that can't be read keeps nobody else from going on.</summary>
+    /// <summary>
+    /// Goes on with every run that had not ended when the service last did. One that can't be read keeps nobody else
+    /// from going on.
+    /// </summary>
     public async Task RecoverAsync()
     {
         var actors = new List<RunActor>();
         foreach (var (head, epoch) in await _store.TakeOverAsync().ConfigureAwait(false))
         {
-            try { actors.Add(ActorOf(head, epoch)); }
-            catch (Exception e) when (e is not OutOfMemoryException) { Strand(head.Id, e); }
+            try
+            {
+                actors.Add(ActorOf(head, epoch));
+            }
+            catch (Exception e) when (e is not OutOfMemoryException)
+            {
+                Strand(head.Id, e);
+            }
         }
         // All runs are there before the first one goes on: they may wait for each other, and share lanes.
         foreach (var actor in actors)
@@ -37,18 +50,29 @@ public sealed partial class ChainEngine
             actor.TakeUp();
             actor.Post(new TimeInput(Time.GetUtcNow()));
         }
-        foreach (var run in _lines.NextOfAll()) { ReleaseRun(run); }
-        foreach (var head in _store.ToResume()) { _automatic.Plan(head.Id, head.ResumeAt!.Value); }
+        foreach (var run in _lines.NextOfAll())
+            ReleaseRun(run);
+        foreach (var head in _store.ToResume())
+            _automatic.Plan(head.Id, head.ResumeAt!.Value);
         _stages.Start();
     }
 
     /// <summary>Tries again to go on with a run that could not be recovered, or was let go.</summary>
-    /// <exception cref="RefusedException">There is no such run, it is going on or has ended, or it still can't be read.</exception>
+    /// <exception cref="RefusedException">There is no such run, it is going on or has ended, or it still can't be
+    /// read.</exception>
     public async Task RecoverAsync(long run)
     {
         HeadOf(run);
-        if (!_stranded.TryGetValue(run, out var stranded)) { throw Conflict($"run {run} is not stranded: {(_actors.ContainsKey(run) ? "it is going on" : "it has ended")}"); }
-        try { await TakeUpAsync(run, stranded.Attempts).ConfigureAwait(false); }
+        if (!_stranded.TryGetValue(run, out var stranded))
+        {
+            throw Conflict(
+                $"run {run} is not stranded: {(_actors.ContainsKey(run) ? "it is going on" : "it has ended")}"
+            );
+        }
+        try
+        {
+            await TakeUpAsync(run, stranded.Attempts).ConfigureAwait(false);
+        }
         catch (Exception e) when (e is not (OutOfMemoryException or StorageException))
         {
             Strand(run, e);
@@ -59,13 +83,15 @@ public sealed partial class ChainEngine
     async Task TakeUpAsync(long run, AttemptSet? before, UnstorableInput? first = null)
     {
         // What was at work here ends before it may begin again.
-        while (before is { IsEmpty: false }) { await Task.Delay(TimeSpan.FromMilliseconds(20), Time).ConfigureAwait(false); }
+        while (before is { IsEmpty: false })
+            await Task.Delay(TimeSpan.FromMilliseconds(20), Time).ConfigureAwait(false);
         var epoch = await _store.TakeOverAsync(run).ConfigureAwait(false);
         _ended.Forget(run);
         var actor = ActorOf(HeadOf(run), epoch);
         _stranded.TryRemove(run, out _);
         actor.TakeUp((first?.Input as AttemptEndedInput)?.Step);
-        if (first is not null) { actor.Post(first); }
+        if (first is not null)
+            actor.Post(first);
         actor.Post(new TimeInput(Time.GetUtcNow()));
     }
 
@@ -82,7 +108,11 @@ public sealed partial class ChainEngine
     void Strand(long run, Exception e)
     {
         _actors.TryRemove(run, out _);
-        _stranded[run] = new(e is RefusedException refused ? refused.Message : $"what is on disk of it can't be read: {e.Message}", Time.GetUtcNow(), null);
+        _stranded[run] = new(
+            e is RefusedException refused ? refused.Message : $"what is on disk of it can't be read: {e.Message}",
+            Time.GetUtcNow(),
+            null
+        );
         _logger.LogError(e, "Run {Run} can't be recovered", run);
     }
 }

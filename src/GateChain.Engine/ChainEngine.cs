@@ -62,7 +62,17 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHo
     /// <param name="time">The clock.</param>
     /// <param name="logger">For what concerns the service, not a run.</param>
     /// <param name="journal">Where decisions go; the store when absent.</param>
-    public ChainEngine(EngineOptions options, SqliteStore store, IEnumerable<IStepKind> kinds, IEnumerable<IProbe> probes, ISecretCipher cipher, ChainCheck check, TimeProvider time, ILogger<ChainEngine> logger, IJournal? journal = null)
+    public ChainEngine(
+        EngineOptions options,
+        SqliteStore store,
+        IEnumerable<IStepKind> kinds,
+        IEnumerable<IProbe> probes,
+        ISecretCipher cipher,
+        ChainCheck check,
+        TimeProvider time,
+        ILogger<ChainEngine> logger,
+        IJournal? journal = null
+    )
     {
         (Options, _store, _check, Time, _logger) = (options, store, check, time, logger);
         Journal = journal ?? store;
@@ -78,7 +88,13 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHo
         _children = new(this);
         _ends = new(EndOfAsync);
         _automatic = new(time, ResumeByItselfAsync);
-        _stages = new(options, () => Connections, () => options.Folders.For(options.WorkFolder, Secrets!), run => store.Find(run)?.State, logger);
+        _stages = new(
+            options,
+            () => Connections,
+            () => options.Folders.For(options.WorkFolder, Secrets!),
+            run => store.Find(run)?.State,
+            logger
+        );
         Lanes.SetWidths(ReadLanes());
         Drafts = new(store.Drafts, this);
         Secrets = new(store.Secrets, cipher, time);
@@ -118,8 +134,11 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHo
 
     IConnections IGuardSurroundings.Connections => Connections;
     bool IRunSurroundings.IsSuspending => _suspending;
+
     IStepKind IRunSurroundings.KindOf(string name) => _kinds[name];
+
     IProbe IGuardSurroundings.ProbeOf(string name) => _probes[name];
+
     FileWatches IGuardSurroundings.Watches => _watches;
     SnapshotFiles IRunSurroundings.Snapshots => _snapshots;
     ChildRuns IRunSurroundings.Children => _children;
@@ -135,24 +154,34 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHo
 
     IReadOnlyDictionary<string, int> ReadLanes() => ReadFile(Workspace.LanesName, LanesFile.Read).Widths;
 
-    byte[]? IRunSurroundings.Attachment(string release, string name) => _store.Find(release)?.Files.GetValueOrDefault(name);
+    byte[]? IRunSurroundings.Attachment(string release, string name) =>
+        _store.Find(release)?.Files.GetValueOrDefault(name);
 
     void IRunSurroundings.Changed(long seq, Decision decision, RunState state)
     {
-        if (Live.HasListeners) { Live.Tell(new(state.Id, seq, decision, state)); }
+        if (Live.HasListeners)
+            Live.Tell(new(state.Id, seq, decision, state));
     }
 
     void IRunSurroundings.Gone(RunActor actor, string? why)
     {
         _actors.TryRemove(KeyValuePair.Create(actor.Run, actor));
-        if (why is not null) { _stranded[actor.Run] = new(why, Time.GetUtcNow(), actor.Attempts); }
+        if (why is not null)
+            _stranded[actor.Run] = new(why, Time.GetUtcNow(), actor.Attempts);
     }
 
-    void IRunSurroundings.GoOnFromDisk(RunActor before, UnstorableInput input) => _ = Task.Run(async () =>
-    {
-        try { await TakeUpAsync(before.Run, before.Attempts, input).ConfigureAwait(false); }
-        catch (Exception e) when (e is not OutOfMemoryException) { Strand(before.Run, e); }
-    });
+    void IRunSurroundings.GoOnFromDisk(RunActor before, UnstorableInput input) =>
+        _ = Task.Run(async () =>
+        {
+            try
+            {
+                await TakeUpAsync(before.Run, before.Attempts, input).ConfigureAwait(false);
+            }
+            catch (Exception e) when (e is not OutOfMemoryException)
+            {
+                Strand(before.Run, e);
+            }
+        });
 
     void IRunSurroundings.Settled(RunActor actor, RunState state)
     {
@@ -166,30 +195,38 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHo
         _automatic.CallOff(actor.Run);
         _children.Ended(state);
         _ends.Ended(actor.Run);
-        if (state.Outcome == Outcome.Succeeded) { _stages.Succeeded(actor.Run); }
+        if (state.Outcome == Outcome.Succeeded)
+            _stages.Succeeded(actor.Run);
     }
 
     void LeaveLine(string chain, long run)
     {
-        if (_lines.Leave(chain, run) is { } next) { ReleaseRun(next); }
+        if (_lines.Leave(chain, run) is { } next)
+            ReleaseRun(next);
     }
 
     void ReleaseRun(long run)
     {
-        if (_actors.TryGetValue(run, out var actor)) { actor.Post(new ReleaseInput(Time.GetUtcNow())); }
+        if (_actors.TryGetValue(run, out var actor))
+            actor.Post(new ReleaseInput(Time.GetUtcNow()));
     }
 
-    void IRunSurroundings.Broken(long run, Exception exception) => _logger.LogError(exception, "Internal error in run {Run}", run);
+    void IRunSurroundings.Broken(long run, Exception exception) =>
+        _logger.LogError(exception, "Internal error in run {Run}", run);
 
     (RunState State, long Seq) Fold(RunHead head, int upToLeg = int.MaxValue)
     {
         // A leg of the past is before the snapshot, perhaps.
-        if (upToLeg == int.MaxValue && FromSnapshot(head) is { } taken) { return taken; }
+        if (upToLeg == int.MaxValue && FromSnapshot(head) is { } taken)
+            return taken;
         long seq = 0;
-        var journal = _store.Read(head.Id).Select(row => (row.Seq, Decision: Decision.FromBytes(row.Body)))
+        var journal = _store
+            .Read(head.Id)
+            .Select(row => (row.Seq, Decision: Decision.FromBytes(row.Body)))
             .TakeWhile(row => !row.Decision.Events.Any(e => e is LegStarted next && next.Leg > upToLeg));
         using var rows = journal.GetEnumerator();
-        if (!rows.MoveNext() || rows.Current.Decision.Events[0] is not RunStarted started) { throw new InvalidOperationException("the journal does not begin with the run's start"); }
+        if (!rows.MoveNext() || rows.Current.Decision.Events[0] is not RunStarted started)
+            throw new InvalidOperationException("the journal does not begin with the run's start");
         // A later leg may have moved to another release; the first one's begins.
         var state = RunState.Fold(head.Id, RunnableOf(started.Release), Decisions(rows), RunnableOf);
         return (state, seq);
@@ -200,18 +237,25 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHo
             {
                 seq = from.Current.Seq;
                 yield return from.Current.Decision;
-            }
-            while (from.MoveNext());
+            } while (from.MoveNext());
         }
     }
 
     // The journal decides: a snapshot counts only when it is of this very run and the journal holds all that it holds.
     (RunState State, long Seq)? FromSnapshot(RunHead head)
     {
-        if (_snapshots.Read(head.Id, file => Snapshot.Read(head.Id, file, RunnableOf)) is not var (state, at)) { return null; }
-        if (Decision.FromBytes(_store.Read(head.Id).First().Body).Events[0] is not RunStarted started || started.Uid != state.Uid) { return null; }
+        if (_snapshots.Read(head.Id, file => Snapshot.Read(head.Id, file, RunnableOf)) is not var (state, at))
+            return null;
+        if (
+            Decision.FromBytes(_store.Read(head.Id).First().Body).Events[0] is not RunStarted started
+            || started.Uid != state.Uid
+        )
+        {
+            return null;
+        }
         using var rows = _store.Read(head.Id, after: at - 1).GetEnumerator();
-        if (!rows.MoveNext() || rows.Current.Seq != at) { return null; }
+        if (!rows.MoveNext() || rows.Current.Seq != at)
+            return null;
         while (rows.MoveNext())
         {
             at = rows.Current.Seq;
@@ -221,20 +265,42 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHo
     }
 
     /// <summary>The chain of a release, read once.</summary>
-    public Chain ChainOf(string release) => _chains.GetOrAdd(release, hash => new(() =>
-    {
-        var stored = _store.Find(hash) ?? throw new RefusedException(RefusalKind.NotFound, $"there is no release {hash}");
-        var (chain, problems) = _check.Check(stored.Chain, stored.Source);
-        if (problems.FirstOrDefault(p => p.Kind == ProblemKinds.UnknownKind) is { } missing) { _incomplete[release] = missing.Message; }
-        // Damaged on the disk, or written by a version that knew more. It is read anew when somebody asks again.
-        return chain ?? throw new RefusedException(RefusalKind.Unavailable, $"release {hash[..12]} of “{stored.Chain}” can't be read: {problems.FirstOrDefault(p => p.IsError)?.Message ?? "its file is not a chain"}");
-    }, LazyThreadSafetyMode.PublicationOnly)).Value;
+    public Chain ChainOf(string release) =>
+        _chains
+            .GetOrAdd(release, hash => new(
+                    () =>
+                    {
+                        var stored = _store.Find(hash)
+                            ?? throw new RefusedException(RefusalKind.NotFound, $"there is no release {hash}");
+                        var (chain, problems) = _check.Check(stored.Chain, stored.Source);
+                        if (problems.FirstOrDefault(p => p.Kind == ProblemKinds.UnknownKind) is { } missing)
+                            _incomplete[release] = missing.Message;
+                        // Damaged on the disk, or written by a version that knew more. It is read anew when somebody
+                        // asks again.
+                        return chain
+                            ?? throw new RefusedException(
+                                RefusalKind.Unavailable,
+                                $"release {hash[..12]} of “{stored.Chain}” can't be read: "
+                                    + $"{problems.FirstOrDefault(p => p.IsError)?.Message ?? "its file is not a chain"}"
+                            );
+                    },
+                    LazyThreadSafetyMode.PublicationOnly
+                ))
+            .Value;
 
-    /// <summary>The same for lists of many: null for one that can't be read, which must not keep anybody from the others.</summary>
+    /// <summary>
+    /// The same for lists of many: null for one that can't be read, which must not keep anybody from the others.
+    /// </summary>
     public Chain? ReadableChainOf(string release)
     {
-        try { return ChainOf(release); }
-        catch (RefusedException) { return null; }
+        try
+        {
+            return ChainOf(release);
+        }
+        catch (RefusedException)
+        {
+            return null;
+        }
     }
 
     /// <summary>The same, to be run or to read a run with: all of its steps have to be there.</summary>
@@ -243,22 +309,36 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHo
     {
         var chain = ChainOf(release);
         return _incomplete.TryGetValue(release, out var missing)
-            ? throw new RefusedException(RefusalKind.Conflict, $"“{chain.Name}” can't be run, nor its runs be read: {missing.Split(" (", 2)[0]}. Start the service with the plug-in that has it: gatechain serve --plugins FOLDER") : chain;
+            ? throw new RefusedException(
+                RefusalKind.Conflict,
+                $"“{chain.Name}” can't be run, nor its runs be read: {missing.Split(" (", 2)[0]}. "
+                    + "Start the service with the plug-in that has it: gatechain serve --plugins FOLDER"
+            )
+            : chain;
     }
 
     /// <summary>Checks a workspace against the releases that are there; stores nothing.</summary>
     /// <exception cref="RefusedException">It takes longer than a check may.</exception>
-    public Workspace ReadWorkspace(IReadOnlyDictionary<string, byte[]> files) => CheckClock.Run(Options.Bounds, cancel => new Workspace(files, _check.Kinds, this, Secrets.IsSet, cancel));
+    public Workspace ReadWorkspace(IReadOnlyDictionary<string, byte[]> files) =>
+        CheckClock.Run(Options.Bounds, cancel => new Workspace(files, _check.Kinds, this, Secrets.IsSet, cancel));
 
-    /// <summary>Checks and stores a workspace: each chain that changed gets a new release. With errors nothing is stored. Drafts stay.</summary>
+    /// <summary>
+    /// Checks and stores a workspace: each chain that changed gets a new release. With errors nothing is stored. Drafts
+    /// stay.
+    /// </summary>
     /// <param name="files">Contents by name.</param>
     /// <param name="author">Who brings it.</param>
     /// <param name="note">What the releases are for.</param>
     /// <exception cref="StorageException">It could not be written.</exception>
-    public async Task<Workspace> PushAsync(IReadOnlyDictionary<string, byte[]> files, string author, string? note = null)
+    public async Task<Workspace> PushAsync(
+        IReadOnlyDictionary<string, byte[]> files,
+        string author,
+        string? note = null
+    )
     {
         var workspace = ReadWorkspace(files);
-        if (!workspace.HasErrors) { await StoreAsync(workspace.ToPush(Time.GetUtcNow(), author, note)).ConfigureAwait(false); }
+        if (!workspace.HasErrors)
+            await StoreAsync(workspace.ToPush(Time.GetUtcNow(), author, note)).ConfigureAwait(false);
         return workspace;
     }
 
@@ -276,16 +356,34 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHo
     }
 
     /// <summary>What stands beside the chains, attachments left out.</summary>
-    Surroundings IDraftHost.Surroundings() => new(Connections.Types, new HashSet<string>(),
-        _store.Chains().Select(r => ReadableChainOf(r.Hash)).OfType<Chain>().ToDictionary(c => c.Name, ChainInterfaces.Of), ReadLanes().Keys.ToHashSet()) { Profiles = ReadProfiles().All, Releases = ((IKnownReleases)this).Find, IsSecretSet = Secrets.IsSet };
+    Surroundings IDraftHost.Surroundings() =>
+        new(
+            Connections.Types,
+            new HashSet<string>(),
+            _store
+                .Chains()
+                .Select(r => ReadableChainOf(r.Hash))
+                .OfType<Chain>()
+                .ToDictionary(c => c.Name, ChainInterfaces.Of),
+            ReadLanes().Keys.ToHashSet()
+        )
+        {
+            Profiles = ReadProfiles().All,
+            Releases = ((IKnownReleases)this).Find,
+            IsSecretSet = Secrets.IsSet,
+        };
 
-    ChainInterface? IKnownReleases.Find(string chain, int number) => FindChain(new(chain, number)) is { } found ? ChainInterfaces.Of(found) : null;
+    ChainInterface? IKnownReleases.Find(string chain, int number) =>
+        FindChain(new(chain, number)) is { } found ? ChainInterfaces.Of(found) : null;
 
     int IKnownReleases.NumberFor(Release content) => _releases.NumberFor(content);
 
     ReleaseBook IDraftHost.Releases => _releases;
 
-    /// <summary>The workspace as files that could be pushed again: the latest releases, their attachments and what stands beside them.</summary>
+    /// <summary>
+    /// The workspace as files that could be pushed again: the latest releases, their attachments and what stands beside
+    /// them.
+    /// </summary>
     public IReadOnlyDictionary<string, byte[]> Export()
     {
         var files = new SortedDictionary<string, byte[]>(StringComparer.Ordinal);
@@ -293,31 +391,38 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHo
         {
             var release = _store.Find(chain.Hash)!;
             files[chain.Chain + Workspace.ChainEnding] = System.Text.Encoding.UTF8.GetBytes(release.Source);
-            foreach (var (name, content) in release.Files) { files[name] = content; }
+            foreach (var (name, content) in release.Files)
+                files[name] = content;
         }
         foreach (var name in (string[])[Workspace.ConnectionsName, Workspace.ProfilesName, Workspace.LanesName])
         {
-            if (_store.Setting(name) is { } text) { files[name] = System.Text.Encoding.UTF8.GetBytes(text); }
+            if (_store.Setting(name) is { } text)
+                files[name] = System.Text.Encoding.UTF8.GetBytes(text);
         }
         return files;
     }
 
-    /// <summary>Ends the engine: attempts are ended, runs stay as they are on disk and go on with the next start.</summary>
+    /// <summary>
+    /// Ends the engine: attempts are ended, runs stay as they are on disk and go on with the next start.
+    /// </summary>
     public async ValueTask DisposeAsync()
     {
         _suspending = true;
         // Nothing is resumed any more by an engine that ends; the times are on disk for the next one.
         _automatic.Dispose();
         // Said beforehand, so that an end in good order is not taken for a crash.
-        var told = Task.WhenAll(_actors.Values.Where(a => !a.Attempts.IsEmpty).Select(a => a.PostAsync(new SuspendInput(Time.GetUtcNow()))));
+        var told = Task.WhenAll(
+            _actors.Values.Where(a => !a.Attempts.IsEmpty).Select(a => a.PostAsync(new SuspendInput(Time.GetUtcNow())))
+        );
         await Task.WhenAny(told, Task.Delay(TimeSpan.FromSeconds(1))).ConfigureAwait(false);
-        foreach (var actor in _actors.Values) { actor.Attempts.CancelAll(); }
+        foreach (var actor in _actors.Values)
+            actor.Attempts.CancelAll();
         var patience = Time.GetTimestamp();
         while (_actors.Values.Any(a => !a.Attempts.IsEmpty) && Time.GetElapsedTime(patience) < Options.ShutdownPatience)
-        {
             await Task.Delay(10).ConfigureAwait(false);
-        }
-        foreach (var actor in _actors.Values) { actor.Dispose(); }
+
+        foreach (var actor in _actors.Values)
+            actor.Dispose();
         _watches.Dispose();
         Secrets.Dispose();
     }

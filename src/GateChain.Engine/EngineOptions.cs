@@ -12,11 +12,35 @@ public sealed record EngineOptions(string DataFolder, string WorkFolder)
     public string Logs { get; } = Path.Combine(DataFolder, "logs");
     public string Steps { get; } = Path.Combine(DataFolder, "steps");
 
-    /// <summary>The folders in which steps may read and write files: the work folder, and what else the service was told to allow.</summary>
+    /// <summary>
+    /// The folders in which steps may read and write files: the work folder, and what else the service was told to
+    /// allow.
+    /// </summary>
     public AllowedFolders Folders { get; init; } = new(WorkFolder) { Forbidden = DataFolder };
 
-    /// <summary>What a program of a step needs to find its way; everything else of the service's environment is kept from it.</summary>
-    public static IReadOnlyList<string> UsualVariables { get; } = ["PATH", "HOME", "USER", "LOGNAME", "SHELL", "LANG", "LANGUAGE", "LC_ALL", "LC_CTYPE", "LC_TIME", "LC_NUMERIC", "LC_COLLATE", "LC_MESSAGES", "TZ", "TMPDIR", "SSL_CERT_FILE", "SSL_CERT_DIR"];
+    /// <summary>
+    /// What a program of a step needs to find its way; everything else of the service's environment is kept from it.
+    /// </summary>
+    public static IReadOnlyList<string> UsualVariables { get; } =
+    [
+        "PATH",
+        "HOME",
+        "USER",
+        "LOGNAME",
+        "SHELL",
+        "LANG",
+        "LANGUAGE",
+        "LC_ALL",
+        "LC_CTYPE",
+        "LC_TIME",
+        "LC_NUMERIC",
+        "LC_COLLATE",
+        "LC_MESSAGES",
+        "TZ",
+        "TMPDIR",
+        "SSL_CERT_FILE",
+        "SSL_CERT_DIR",
+    ];
 
     /// <summary>Names of environment variables that programs of steps get from the service.</summary>
     public IReadOnlyList<string> PassedVariables { get; init; } = UsualVariables;
@@ -26,7 +50,10 @@ public sealed record EngineOptions(string DataFolder, string WorkFolder)
 
     public string Snapshots { get; } = Path.Combine(DataFolder, "snapshots");
 
-    /// <summary>How many journal rows a run has when its first snapshot is taken; the next ones follow when it has half as many again, and at its end. Default 20,000.</summary>
+    /// <summary>
+    /// How many journal rows a run has when its first snapshot is taken; the next ones follow when it has half as many
+    /// again, and at its end. Default 20,000.
+    /// </summary>
     public int SnapshotFrom { get; init; } = 20_000;
 
     /// <summary>How long attempts get to end by themselves when the service is shut down. Default 5 s.</summary>

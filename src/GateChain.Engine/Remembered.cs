@@ -2,9 +2,13 @@ using System.Collections.Concurrent;
 
 namespace GateChain.Engine;
 
-/// <summary>Values that are read when they are wanted, and kept until all are forgotten. Thread-safe: what was being read while they were forgotten is given, and not kept.</summary>
+/// <summary>
+/// Values that are read when they are wanted, and kept until all are forgotten. Thread-safe: what was being read while
+/// they were forgotten is given, and not kept.
+/// </summary>
 /// <param name="read">Reads a value; null is not kept.</param>
-sealed class Remembered<TValue>(Func<string, TValue?> read) where TValue : class
+sealed class Remembered<TValue>(Func<string, TValue?> read)
+    where TValue : class
 {
     readonly ConcurrentDictionary<string, TValue> _values = new();
     readonly Lock _lock = new();
@@ -13,12 +17,15 @@ sealed class Remembered<TValue>(Func<string, TValue?> read) where TValue : class
     /// <summary>The value of a name; null when there is none.</summary>
     public TValue? Find(string name)
     {
-        if (_values.TryGetValue(name, out var known)) { return known; }
+        if (_values.TryGetValue(name, out var known))
+            return known;
         var before = Volatile.Read(ref _forgotten);
-        if (read(name) is not { } value) { return null; }
+        if (read(name) is not { } value)
+            return null;
         lock (_lock)
         {
-            if (before == _forgotten) { _values[name] = value; }
+            if (before == _forgotten)
+                _values[name] = value;
         }
         return value;
     }

@@ -8,7 +8,10 @@ public sealed record ResumeOrder
     /// <summary>Overrides: <c>params.x</c>, <c>vars.x</c>, or a bare name when it is unambiguous.</summary>
     public IReadOnlyDictionary<string, Value> Set { get; init; } = new Dictionary<string, Value>();
 
-    /// <summary>Paths of steps to do again with all their descendants, even if they succeeded. <c>price/load</c> reaches through the call <c>price</c> into its child.</summary>
+    /// <summary>
+    /// Paths of steps to do again with all their descendants, even if they succeeded. <c>price/load</c> reaches through
+    /// the call <c>price</c> into its child.
+    /// </summary>
     public IReadOnlyList<string> From { get; init; } = [];
 
     /// <summary>Paths of steps to pass over.</summary>

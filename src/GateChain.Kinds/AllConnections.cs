@@ -12,8 +12,17 @@ public static class AllConnections
 {
     public static IReadOnlyList<ConnectionType> Types { get; } =
     [
-        .. Dialects.All.Select(Dialects.TypeOf), HttpConnection.Type, SmtpConnection.Type, SftpConnection.Type,
-        new("folder", "A folder that file steps may name as `connection`.", SettingsShape.Of<FolderSettings>(), Folder, e => e is IOException or UnauthorizedAccessException ? e.Message : null),
+        .. Dialects.All.Select(Dialects.TypeOf),
+        HttpConnection.Type,
+        SmtpConnection.Type,
+        SftpConnection.Type,
+        new(
+            "folder",
+            "A folder that file steps may name as `connection`.",
+            SettingsShape.Of<FolderSettings>(),
+            Folder,
+            e => e is IOException or UnauthorizedAccessException ? e.Message : null
+        ),
     ];
 
     static Task<string> Folder(Connection connection, ConnectionUse use, CancellationToken cancel)

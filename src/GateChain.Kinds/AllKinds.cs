@@ -16,8 +16,18 @@ namespace GateChain.Kinds;
 public static class AllKinds
 {
     public static IReadOnlyList<IStepKind> Runners { get; } =
-        [new CommandKind(), new FileKind(), new HttpKind(), new LoadKind(), new NotifyKind(), new RemoteKind(), new SqlKind(), new TransferKind()];
+    [
+        new CommandKind(),
+        new FileKind(),
+        new HttpKind(),
+        new LoadKind(),
+        new NotifyKind(),
+        new RemoteKind(),
+        new SqlKind(),
+        new TransferKind(),
+    ];
 
     /// <summary>What guards can look at.</summary>
-    public static IReadOnlyList<IProbe> Probes { get; } = [new ClockProbe(), new FileProbe(), new HttpProbe(), new PortProbe(), new ProcessProbe(), new QueryProbe()];
+    public static IReadOnlyList<IProbe> Probes { get; } =
+    [new ClockProbe(), new FileProbe(), new HttpProbe(), new PortProbe(), new ProcessProbe(), new QueryProbe()];
 }

@@ -12,10 +12,30 @@ using GateChain.Kinds.Transfer;
 
 namespace GateChain.Kinds;
 
-/// <summary>What this version's kinds are called, take and give. To read, check and rehearse chains no kind is ever constructed.</summary>
+/// <summary>
+/// What this version's kinds are called, take and give. To read, check and rehearse chains no kind is ever constructed.
+/// </summary>
 public static class KindDescriptions
 {
-    public static KindCatalogue Catalogue { get; } = new(
-        [CommandKind.Described, FileKind.Described, HttpKind.Described, LoadKind.Described, NotifyKind.Described, RemoteKind.Described, SqlKind.Described, TransferKind.Described],
-        [ClockProbe.Described, FileProbe.Described, HttpProbe.Described, PortProbe.Described, ProcessProbe.Described, QueryProbe.Described]);
+    public static KindCatalogue Catalogue { get; } =
+        new(
+            [
+                CommandKind.Described,
+                FileKind.Described,
+                HttpKind.Described,
+                LoadKind.Described,
+                NotifyKind.Described,
+                RemoteKind.Described,
+                SqlKind.Described,
+                TransferKind.Described,
+            ],
+            [
+                ClockProbe.Described,
+                FileProbe.Described,
+                HttpProbe.Described,
+                PortProbe.Described,
+                ProcessProbe.Described,
+                QueryProbe.Described,
+            ]
+        );
 }

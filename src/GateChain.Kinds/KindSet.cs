@@ -14,8 +14,13 @@ public sealed class KindSet
     {
         (_ownRunners, _ownProbes) = (runners, probes);
         var given = KindDescriptions.Catalogue;
-        Catalogue = runners.Count + probes.Count == 0 ? given
-            : new([.. given.All.Where(k => !k.IsControl), .. runners.Select(r => r.Description)], [.. given.Probes, .. probes.Select(p => p.Description)]);
+        Catalogue =
+            runners.Count + probes.Count == 0
+                ? given
+                : new(
+                    [.. given.All.Where(k => !k.IsControl), .. runners.Select(r => r.Description)],
+                    [.. given.Probes, .. probes.Select(p => p.Description)]
+                );
     }
 
     /// <summary>What they are called, take and give.</summary>
@@ -32,7 +37,8 @@ public sealed class KindSet
     /// <exception cref="PluginException">One of them can't be loaded; the message says which, and why.</exception>
     public static KindSet Of(string? folder)
     {
-        if (folder is null) { return new([], []); }
+        if (folder is null)
+            return new([], []);
         var runners = new List<IStepKind>();
         var probes = new List<IProbe>();
         foreach (var (plugin, where) in PluginReader.Read(folder))
@@ -40,14 +46,33 @@ public sealed class KindSet
             switch (plugin)
             {
                 case IStepKind kind:
-                    if (KindDescriptions.Catalogue.Find(kind.Description.Name) is not null || runners.Exists(r => r.Description.Name == kind.Description.Name)) { throw new PluginException(where, $"there is a kind “{kind.Description.Name}” already; give it another name"); }
+                    if (
+                        KindDescriptions.Catalogue.Find(kind.Description.Name) is not null
+                        || runners.Exists(r => r.Description.Name == kind.Description.Name)
+                    )
+                    {
+                        throw new PluginException(
+                            where,
+                            $"there is a kind “{kind.Description.Name}” already; give it another name"
+                        );
+                    }
                     runners.Add(kind);
                     break;
                 case IProbe probe:
-                    if (KindDescriptions.Catalogue.FindProbe(probe.Description.Name) is not null || probes.Exists(r => r.Description.Name == probe.Description.Name)) { throw new PluginException(where, $"there is a probe “{probe.Description.Name}” already; give it another name"); }
+                    if (
+                        KindDescriptions.Catalogue.FindProbe(probe.Description.Name) is not null
+                        || probes.Exists(r => r.Description.Name == probe.Description.Name)
+                    )
+                    {
+                        throw new PluginException(
+                            where,
+                            $"there is a probe “{probe.Description.Name}” already; give it another name"
+                        );
+                    }
                     probes.Add(probe);
                     break;
-                default: break;
+                default:
+                    break;
             }
         }
         return new(runners, probes);

@@ -4,28 +4,52 @@ namespace GateChain.Storage;
 /// <param name="Hash">SHA-256 over the chain's text and its attachments, in hex; names it.</param>
 /// <param name="Source">The chain file.</param>
 /// <param name="Files">Its attachments by name.</param>
-public sealed record Release(string Hash, string Chain, string? Title, string Source, IReadOnlyDictionary<string, byte[]> Files, DateTimeOffset Pushed);
+public sealed record Release(
+    string Hash,
+    string Chain,
+    string? Title,
+    string Source,
+    IReadOnlyDictionary<string, byte[]> Files,
+    DateTimeOffset Pushed
+);
 
 /// <summary>Everything one push brings: written together or not at all.</summary>
 /// <param name="Releases">The chains.</param>
-/// <param name="Settings">Workspace files by name, for example <c>connections.yaml</c>; they replace the former ones.</param>
+/// <param name="Settings">Workspace files by name, for example <c>connections.yaml</c>; they replace the former
+/// ones.</param>
 /// <param name="Author">Who brings it.</param>
 /// <param name="Note">What the releases are for; null when nobody said.</param>
-public sealed record Push(IReadOnlyList<Release> Releases, IReadOnlyDictionary<string, string> Settings, string Author = "push", string? Note = null)
+public sealed record Push(
+    IReadOnlyList<Release> Releases,
+    IReadOnlyDictionary<string, string> Settings,
+    string Author = "push",
+    string? Note = null
+)
 {
-    /// <summary>The drafts that these releases are made of: gone with the push, which is refused when one has changed.</summary>
+    /// <summary>
+    /// The drafts that these releases are made of: gone with the push, which is refused when one has changed.
+    /// </summary>
     public IReadOnlyList<DraftVersion> Drafts { get; init; } = [];
 }
 
 /// <summary>A release by its number. Numbers count from 1 within a chain and are never used twice.</summary>
 /// <param name="Hash">Its content.</param>
 /// <param name="Note">What it is for.</param>
-public sealed record NumberedRelease(string Chain, int Number, string Hash, string? Note, string Author, DateTimeOffset Made);
+public sealed record NumberedRelease(
+    string Chain,
+    int Number,
+    string Hash,
+    string? Note,
+    string Author,
+    DateTimeOffset Made
+);
 
 /// <summary>The chains the service knows. Thread-safe.</summary>
 public interface ICatalogue
 {
-    /// <summary>Stores a push; it is on disk when this returns. A chain whose content is what it was gets no new number.</summary>
+    /// <summary>
+    /// Stores a push; it is on disk when this returns. A chain whose content is what it was gets no new number.
+    /// </summary>
     /// <exception cref="StorageException">It could not be written.</exception>
     /// <exception cref="DraftChangedException">One of its drafts has changed meanwhile; nothing was stored.</exception>
     Task PushAsync(Push push);

@@ -17,7 +17,10 @@ public interface IDrafts
     /// <summary>All drafts, by chain.</summary>
     IReadOnlyList<Draft> Drafts();
 
-    /// <summary>Earlier versions that are still there, newest first: of each author's work the last of every minute, at most a hundred.</summary>
+    /// <summary>
+    /// Earlier versions that are still there, newest first: of each author's work the last of every minute, at most a
+    /// hundred.
+    /// </summary>
     IReadOnlyList<Draft> DraftHistory(string chain);
 
     /// <summary>Attachments of the draft that its base has not, or otherwise.</summary>
@@ -32,7 +35,14 @@ public interface IDrafts
     /// <param name="at">When.</param>
     /// <exception cref="DraftChangedException">Somebody else has saved meanwhile; nothing was stored.</exception>
     /// <exception cref="StorageException">It could not be written.</exception>
-    Task<Draft> SaveDraftAsync(DraftVersion seen, string source, int? start, IReadOnlyDictionary<string, byte[]> files, string author, DateTimeOffset at);
+    Task<Draft> SaveDraftAsync(
+        DraftVersion seen,
+        string source,
+        int? start,
+        IReadOnlyDictionary<string, byte[]> files,
+        string author,
+        DateTimeOffset at
+    );
 
     /// <summary>Lets a draft go; its last versions stay in the history.</summary>
     /// <exception cref="DraftChangedException">Somebody else has saved meanwhile.</exception>
@@ -41,7 +51,8 @@ public interface IDrafts
 }
 
 /// <summary>A draft is not the one any more that somebody had seen.</summary>
-public sealed class DraftChangedException(string chain) : Exception($"the draft of “{chain}” was changed by somebody else meanwhile")
+public sealed class DraftChangedException(string chain)
+    : Exception($"the draft of “{chain}” was changed by somebody else meanwhile")
 {
     public string Chain { get; } = chain;
 }

@@ -21,9 +21,17 @@ public interface IAppendListener
 /// <param name="Epoch">The owner's epoch; an append with an old one writes nothing.</param>
 /// <param name="Seq">The row's number within the run, from 1, without gaps.</param>
 /// <param name="Body">The row.</param>
-/// <param name="Head">The run's line in lists, when this row changes it; written in the same transaction. The first row of a run must bring it.</param>
+/// <param name="Head">The run's line in lists, when this row changes it; written in the same transaction. The first row
+/// of a run must bring it.</param>
 /// <param name="Listener">Who learns the outcome.</param>
-public sealed record JournalAppend(long Run, long Epoch, long Seq, byte[] Body, RunHead? Head, IAppendListener Listener);
+public sealed record JournalAppend(
+    long Run,
+    long Epoch,
+    long Seq,
+    byte[] Body,
+    RunHead? Head,
+    IAppendListener Listener
+);
 
 /// <summary>
 /// The append-only record of all runs. Thread-safe. Appends of one run must be handed over in the order of their

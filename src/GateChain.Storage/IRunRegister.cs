@@ -12,8 +12,21 @@ namespace GateChain.Storage;
 /// <param name="Late">Whether it took or takes longer than its chain's <c>dueIn</c>.</param>
 /// <param name="ResumeAt">When it is resumed by itself; null for not.</param>
 /// <param name="Parent">The call it is a child of; null for none.</param>
-public sealed record RunHead(long Id, string Chain, string Release, string State, int Leg, string By, DateTimeOffset Started, DateTimeOffset? Ended, string Params, string? Error,
-    bool Late = false, DateTimeOffset? ResumeAt = null, ParentCall? Parent = null);
+public sealed record RunHead(
+    long Id,
+    string Chain,
+    string Release,
+    string State,
+    int Leg,
+    string By,
+    DateTimeOffset Started,
+    DateTimeOffset? Ended,
+    string Params,
+    string? Error,
+    bool Late = false,
+    DateTimeOffset? ResumeAt = null,
+    ParentCall? Parent = null
+);
 
 /// <param name="Run">The calling run.</param>
 /// <param name="Step">The path of its call step.</param>
@@ -23,7 +36,10 @@ public sealed record ParentCall(long Run, string Step, int Attempt);
 /// <summary>Which runs there are, and who owns them. Thread-safe.</summary>
 public interface IRunRegister
 {
-    /// <summary>A number for a new run. The run is registered with its first journal row, in the same transaction; a number whose run never got there is given again after a restart.</summary>
+    /// <summary>
+    /// A number for a new run. The run is registered with its first journal row, in the same transaction; a number
+    /// whose run never got there is given again after a restart.
+    /// </summary>
     long NextId();
 
     /// <summary>Makes this node the owner of every run that has not ended, under a higher epoch. Gives them.</summary>
@@ -50,4 +66,10 @@ public interface IRunRegister
 /// <param name="Parent">Only children of this run.</param>
 /// <param name="Before">Only runs with a smaller number: the next page.</param>
 /// <param name="Limit">At most so many, 1 to 500.</param>
-public sealed record RunQuery(string? Chain = null, string? State = null, long? Before = null, int Limit = 50, long? Parent = null);
+public sealed record RunQuery(
+    string? Chain = null,
+    string? State = null,
+    long? Before = null,
+    int Limit = 50,
+    long? Parent = null
+);

@@ -20,6 +20,17 @@ static class Chat
             return Results.NoContent();
         });
         chat.MapGet("/messages", () => messages);
-        chat.MapGet("/", () => Results.Content($"<!doctype html><title>Larkmoor office</title><h1>Larkmoor office</h1>{string.Concat(messages.Select(m => $"<p><b>{WebUtility.HtmlEncode(m.Room)}</b> {WebUtility.HtmlEncode(m.Content.ToString())}</p>"))}", "text/html"));
+        chat.MapGet("/", () =>
+            Results.Content(
+                "<!doctype html><title>Larkmoor office</title><h1>Larkmoor office</h1>"
+                    + string.Concat(
+                        messages.Select(m =>
+                            $"<p><b>{WebUtility.HtmlEncode(m.Room)}</b> "
+                            + $"{WebUtility.HtmlEncode(m.Content.ToString())}</p>"
+                        )
+                    ),
+                "text/html"
+            )
+        );
     }
 }

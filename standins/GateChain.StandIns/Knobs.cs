@@ -1,6 +1,8 @@
 namespace GateChain.StandIns;
 
-/// <summary>What can be made to go wrong, for each of the stand-ins: <c>lab</c>, <c>compute</c>, <c>chat</c>. Thread-safe.</summary>
+/// <summary>
+/// What can be made to go wrong, for each of the stand-ins: <c>lab</c>, <c>compute</c>, <c>chat</c>. Thread-safe.
+/// </summary>
 public sealed class Knobs
 {
     readonly Lock _lock = new();
@@ -29,8 +31,10 @@ public sealed class Knobs
         {
             if (turn.Service is { } service)
             {
-                if (turn.FailNext is { } fail) { FailNext[service] = fail; }
-                if (turn.SlowMs is { } slow) { SlowMs[service] = slow; }
+                if (turn.FailNext is { } fail)
+                    FailNext[service] = fail;
+                if (turn.SlowMs is { } slow)
+                    SlowMs[service] = slow;
             }
             (JobMs, FailJobs, LoseJobs) = (turn.JobMs ?? JobMs, turn.FailJobs ?? FailJobs, turn.LoseJobs ?? LoseJobs);
         }
@@ -43,16 +47,22 @@ public sealed class Knobs
         lock (_lock)
         {
             var left = read(this);
-            if (left <= 0) { return false; }
+            if (left <= 0)
+                return false;
             write(this, left - 1);
             return true;
         }
     }
 
     /// <summary>Makes an endpoint slow, or fail, as its service's knobs say.</summary>
-    public async ValueTask<object?> Apply(string service, EndpointFilterInvocationContext context, EndpointFilterDelegate next)
+    public async ValueTask<object?> Apply(
+        string service,
+        EndpointFilterInvocationContext context,
+        EndpointFilterDelegate next
+    )
     {
-        if (SlowMs.GetValueOrDefault(service) is > 0 and var ms) { await Task.Delay(ms, context.HttpContext.RequestAborted); }
+        if (SlowMs.GetValueOrDefault(service) is > 0 and var ms)
+            await Task.Delay(ms, context.HttpContext.RequestAborted);
         if (Take(k => k.FailNext.GetValueOrDefault(service), (k, n) => k.FailNext[service] = n))
         {
             context.HttpContext.Response.Headers.RetryAfter = "1";

@@ -3,7 +3,10 @@ using Microsoft.AspNetCore.Hosting.Server.Features;
 
 namespace GateChain.StandIns;
 
-/// <summary>The laboratory, the compute service, the chat and the mail server of Larkmoor, as one process on loopback. Nothing of it is real.</summary>
+/// <summary>
+/// The laboratory, the compute service, the chat and the mail server of Larkmoor, as one process on loopback. Nothing
+/// of it is real.
+/// </summary>
 public sealed class World : IAsyncDisposable
 {
     readonly WebApplication _app;
@@ -11,7 +14,8 @@ public sealed class World : IAsyncDisposable
 
     World(WebApplication app, MailServer mail) => (_app, _mail) = (app, mail);
 
-    public Uri Address => new(_app.Services.GetRequiredService<IServer>().Features.Get<IServerAddressesFeature>()!.Addresses.First());
+    public Uri Address =>
+        new(_app.Services.GetRequiredService<IServer>().Features.Get<IServerAddressesFeature>()!.Addresses.First());
     public int MailPort => _mail.Port;
 
     /// <summary>What can be made to go wrong.</summary>

@@ -9,14 +9,36 @@ using GateChain.Core.Values;
 
 namespace GateChain.Core.Tests;
 
-/// <summary>Plays a chain on the run machine with outcomes the test chooses, and keeps the journal it would write.</summary>
+/// <summary>
+/// Plays a chain on the run machine with outcomes the test chooses, and keeps the journal it would write.
+/// </summary>
 sealed class Play
 {
-    /// <summary>A kind for tests: <c>kind: work</c>, whose outcome the test chooses; and a probe <c>kind: eye</c> that sees <c>n</c>.</summary>
-    public static readonly KindCatalogue Kinds = new([new KindDescription("work", "Work for tests.",
-        SettingShape.Record(new SettingMember("give", new(SettingForm.Any), false, null, ""), new SettingMember("text", SettingShape.Text, false, null, "")),
-        new Dictionary<string, CelType> { ["n"] = CelType.Int, ["*"] = CelType.Dyn })],
-        [new KindDescription("eye", "A probe for tests.", SettingShape.Record(new SettingMember("at", SettingShape.Text, false, null, "")), new Dictionary<string, CelType> { ["n"] = CelType.Int })]);
+    /// <summary>
+    /// A kind for tests: <c>kind: work</c>, whose outcome the test chooses; and a probe <c>kind: eye</c> that sees
+    /// <c>n</c>.
+    /// </summary>
+    public static readonly KindCatalogue Kinds = new(
+        [
+            new KindDescription(
+                "work",
+                "Work for tests.",
+                SettingShape.Record(
+                    new SettingMember("give", new(SettingForm.Any), false, null, ""),
+                    new SettingMember("text", SettingShape.Text, false, null, "")
+                ),
+                new Dictionary<string, CelType> { ["n"] = CelType.Int, ["*"] = CelType.Dyn }
+            ),
+        ],
+        [
+            new KindDescription(
+                "eye",
+                "A probe for tests.",
+                SettingShape.Record(new SettingMember("at", SettingShape.Text, false, null, "")),
+                new Dictionary<string, CelType> { ["n"] = CelType.Int }
+            ),
+        ]
+    );
 
     public static readonly DateTimeOffset Start0 = new(2026, 11, 22, 4, 0, 0, TimeSpan.Zero);
 
@@ -39,7 +61,11 @@ sealed class Play
 
     /// <summary>Steps named here fail; the others succeed.</summary>
     public static Play Failing(string yaml, params string[] failing) =>
-        new(yaml, (path, _) => failing.Contains(path) ? AttemptResult.Fail("test", $"{path} broke") : AttemptResult.Done(("n", Value.Int(1))));
+        new(yaml, (path, _) =>
+            failing.Contains(path)
+                ? AttemptResult.Fail("test", $"{path} broke")
+                : AttemptResult.Done(("n", Value.Int(1)))
+        );
 
     public Chain Chain { get; }
     public RunState State { get; private set; }
@@ -77,12 +103,22 @@ sealed class Play
         using var snapshot = new MemoryStream();
         Snapshot.Write(State, snapshot);
         snapshot.Position = 0;
-        return Snapshot.Read(1, snapshot, r => Releases.GetValueOrDefault(r, Chain)) ?? throw new InvalidOperationException("the snapshot can't be read");
+        return Snapshot.Read(1, snapshot, r => Releases.GetValueOrDefault(r, Chain))
+            ?? throw new InvalidOperationException("the snapshot can't be read");
     }
 
     public Play Begin(params (string Name, Value Value)[] parameters)
     {
-        Put(new StartInput(Now, "uid", "release", parameters.ToDictionary(p => p.Name, p => p.Value), Value.EmptyMap, "ann"));
+        Put(
+            new StartInput(
+                Now,
+                "uid",
+                "release",
+                parameters.ToDictionary(p => p.Name, p => p.Value),
+                Value.EmptyMap,
+                "ann"
+            )
+        );
         return this;
     }
 
@@ -92,13 +128,16 @@ sealed class Play
     public bool Put(RunInput input)
     {
         var decision = RunMachine.Decide(State, input, Bounds);
-        if (decision.Events.Count == 0) { return false; }
+        if (decision.Events.Count == 0)
+            return false;
         // Through bytes, as the real journal has it.
         Journal.Add(Decision.FromBytes(decision.ToBytes()));
         foreach (var e in decision.Events)
         {
-            if (PendingWork.Of(State, e) is not { } work) { continue; }
-            if (work.Form is WorkForm.Attempt or WorkForm.Child) { Started.Add(work.Step.Path); }
+            if (PendingWork.Of(State, e) is not { } work)
+                continue;
+            if (work.Form is WorkForm.Attempt or WorkForm.Child)
+                Started.Add(work.Step.Path);
             Ask(work);
         }
         _toDo.RemoveAll(w => !IsWanted(w));
@@ -110,27 +149,43 @@ sealed class Play
 
     void Ask(PendingWork work)
     {
-        var item = (work.Form, work.Step.Path, work.Form == WorkForm.Probes ? work.Step.Hold!.Looks : work.Step.Attempt);
-        if (!_toDo.Contains(item)) { _toDo.Add(item); }
+        var item = (
+            work.Form,
+            work.Step.Path,
+            work.Form == WorkForm.Probes ? work.Step.Hold!.Looks : work.Step.Attempt
+        );
+        if (!_toDo.Contains(item))
+            _toDo.Add(item);
     }
 
     // Turns and looks that nobody waits for any more are not answered; attempts are.
-    bool IsWanted((WorkForm Form, string Step, int Number) work) => work.Form switch
-    {
-        WorkForm.Lane => State.Find(work.Step)?.Phase == StepPhase.Queued,
-        WorkForm.Probes => State.Find(work.Step)?.IsLooking == true,
-        WorkForm.Child or WorkForm.Runs => State.Find(work.Step)?.Phase == StepPhase.Running,
-        _ => true,
-    };
+    bool IsWanted((WorkForm Form, string Step, int Number) work) =>
+        work.Form switch
+        {
+            WorkForm.Lane => State.Find(work.Step)?.Phase == StepPhase.Queued,
+            WorkForm.Probes => State.Find(work.Step)?.IsLooking == true,
+            WorkForm.Child or WorkForm.Runs => State.Find(work.Step)?.Phase == StepPhase.Running,
+            _ => true,
+        };
 
     /// <summary>Ends attempts as chosen and lets time pass, until the run has ended or nothing more happens.</summary>
     public Play GoOn()
     {
-        for (var quiet = 0; !State.HasEnded && quiet <= _toDo.Count;)
+        for (var quiet = 0; !State.HasEnded && quiet <= _toDo.Count; )
         {
-            if (_toDo.Count > quiet) { quiet = EndOne(quiet) ? 0 : quiet + 1; }
-            else if (State.NextDue is not null) { LetTimePass(); quiet = 0; }
-            else { break; }
+            if (_toDo.Count > quiet)
+            {
+                quiet = EndOne(quiet) ? 0 : quiet + 1;
+            }
+            else if (State.NextDue is not null)
+            {
+                LetTimePass();
+                quiet = 0;
+            }
+            else
+            {
+                break;
+            }
         }
         return this;
     }
@@ -144,7 +199,9 @@ sealed class Play
         Put(new TimeInput(Now));
     }
 
-    /// <summary>Answers one thing that was asked for; attempts for which the test chose no outcome stay at work.</summary>
+    /// <summary>
+    /// Answers one thing that was asked for; attempts for which the test chose no outcome stay at work.
+    /// </summary>
     public bool EndOne(int index = 0)
     {
         var (form, path, number) = _toDo[index];
@@ -154,49 +211,118 @@ sealed class Play
         {
             case WorkForm.Probes:
                 _toDo.RemoveAt(index);
-                Put(new ProbesTakenInput(Now, path, number, Value.Map(State.Find(path)!.Step.Guard!.Probes.Select(p => (p.Name, Value.Map(("n", Value.Int(Sees(path, number)))))).ToArray())));
+                Put(
+                    new ProbesTakenInput(
+                        Now,
+                        path,
+                        number,
+                        Value.Map(
+                            State
+                                .Find(path)!
+                                .Step.Guard!.Probes.Select(p =>
+                                    (p.Name, Value.Map(("n", Value.Int(Sees(path, number)))))
+                                )
+                                .ToArray()
+                        )
+                    )
+                );
                 return true;
             case WorkForm.Lane:
                 // While the run is paused the turn is not taken.
-                if (!Put(new LaneInput(Now, path))) { return false; }
+                if (!Put(new LaneInput(Now, path)))
+                    return false;
                 return true;
             case WorkForm.Child:
-                if (step!.Child is null or { ToResume: true }) { Put(new ChildStartedInput(Now, path, number, step.Child?.Run ?? 100 + step.Record!.Number, (step.Child?.Leg ?? 0) + 1)); }
-                if (State.Find(path) is not { Phase: StepPhase.Running }) { return true; }
-                if ((Child is null ? _outcome(path, number) : Child(path)) is not { } ended) { return false; }
+                if (step!.Child is null or { ToResume: true })
+                {
+                    Put(
+                        new ChildStartedInput(
+                            Now,
+                            path,
+                            number,
+                            step.Child?.Run ?? 100 + step.Record!.Number,
+                            (step.Child?.Leg ?? 0) + 1
+                        )
+                    );
+                }
+                if (State.Find(path) is not { Phase: StepPhase.Running })
+                    return true;
+                if ((Child is null ? _outcome(path, number) : Child(path)) is not { } ended)
+                    return false;
                 _toDo.RemoveAt(_toDo.FindIndex(w => w.Step == path));
                 var stops = State.Find(path)!.Cancel is CancelReason.Stop or CancelReason.Timeout;
-                Put(new ChildEndedInput(Now, path, State.Find(path)!.Child!.Run, stops ? Outcome.Stopped : ended.Succeeded ? Outcome.Succeeded : ended.Error!.Code == "stopped" ? Outcome.Stopped : Outcome.Failed, ended.Outputs, ended.Error));
+                Put(
+                    new ChildEndedInput(
+                        Now,
+                        path,
+                        State.Find(path)!.Child!.Run,
+                        stops ? Outcome.Stopped
+                            : ended.Succeeded ? Outcome.Succeeded
+                            : ended.Error!.Code == "stopped" ? Outcome.Stopped
+                            : Outcome.Failed,
+                        ended.Outputs,
+                        ended.Error
+                    )
+                );
                 return true;
             case WorkForm.Runs:
                 _toDo.RemoveAt(index);
                 Put(new RunsEndedInput(Now, path, number, AttemptResult.Done(("succeeded", Value.Int(1)))));
                 return true;
             default:
-                if (_outcome(path, number) is not { } result) { return false; }
+                if (_outcome(path, number) is not { } result)
+                    return false;
                 _toDo.RemoveAt(index);
                 var cancelled = step?.Cancel is CancelReason.Stop or CancelReason.Timeout;
-                Put(new AttemptEndedInput(Now, path, number, cancelled ? AttemptResult.Fail("stopped", "ended early") : result));
+                Put(
+                    new AttemptEndedInput(
+                        Now,
+                        path,
+                        number,
+                        cancelled ? AttemptResult.Fail("stopped", "ended early") : result
+                    )
+                );
                 return true;
         }
     }
 
-    /// <summary>What a kill and a new start do: the state is folded from the journal, what was in flight is lost.</summary>
+    /// <summary>
+    /// What a kill and a new start do: the state is folded from the journal, what was in flight is lost.
+    /// </summary>
     public void Crash()
     {
         _toDo.Clear();
         State = Folded();
-        foreach (var work in PendingWork.Of(State).Where(w => w.Form != WorkForm.Attempt).ToList()) { Ask(work); }
+        foreach (var work in PendingWork.Of(State).Where(w => w.Form != WorkForm.Attempt).ToList())
+            Ask(work);
         Put(new RecoveredInput(Now));
         Put(new TimeInput(Now));
     }
 
-    public Play Resume(IReadOnlyDictionary<string, Value>? parameters = null, IReadOnlyDictionary<string, Value>? variables = null, string[]? from = null, string[]? skip = null,
-        Dictionary<string, Value>? settle = null, string? release = null)
+    public Play Resume(
+        IReadOnlyDictionary<string, Value>? parameters = null,
+        IReadOnlyDictionary<string, Value>? variables = null,
+        string[]? from = null,
+        string[]? skip = null,
+        Dictionary<string, Value>? settle = null,
+        string? release = null
+    )
     {
         Started.Clear();
-        Put(new ResumeInput(Now, "bob", parameters ?? new Dictionary<string, Value>(), variables ?? new Dictionary<string, Value>(), from ?? [], skip ?? [])
-            { Settle = settle ?? [], Release = release });
+        Put(
+            new ResumeInput(
+                Now,
+                "bob",
+                parameters ?? new Dictionary<string, Value>(),
+                variables ?? new Dictionary<string, Value>(),
+                from ?? [],
+                skip ?? []
+            )
+            {
+                Settle = settle ?? [],
+                Release = release,
+            }
+        );
         return GoOn();
     }
 
@@ -212,19 +338,49 @@ sealed class Play
     /// <summary>Everything a state holds that a decision could depend on.</summary>
     public static string Dump(RunState state)
     {
-        var lines = new List<string> { $"{state.Chain.Name} {state.IsStopping} {state.IsLate} {state.Pause} {state.RootEnd} {state.ResumeAt:O} {state.Word} leg {state.Leg} {Value.Map(state.Params)} {state.Outputs} {state.Error} {state.Stop} due {state.NextDue:O} attempts {state.Attempts.Count}" };
+        var lines = new List<string>
+        {
+            $"{state.Chain.Name} {state.IsStopping} {state.IsLate} {state.Pause} {state.RootEnd} "
+                + $"{state.ResumeAt:O} {state.Word} leg {state.Leg} {Value.Map(state.Params)} {state.Outputs} "
+                + $"{state.Error} {state.Stop} due {state.NextDue:O} attempts {state.Attempts.Count}",
+        };
         void Add(ScopeState scope)
         {
-            lines.Add($"[{scope.Path}] {scope.Unsettled} {scope.CountedFailures} {scope.IterationOutcome} {scope.Collected} {string.Concat(scope.Gates.Select(g => $"{g.Phase.ToString()[0]}{g.Place}"))} {string.Join(";", scope.Variables.OrderBy(v => v.Key))}");
+            lines.Add(
+                $"[{scope.Path}] {scope.Unsettled} {scope.CountedFailures} {scope.IterationOutcome} "
+                    + $"{scope.Collected} "
+                    + $"{string.Concat(scope.Gates.Select(g => $"{g.Phase.ToString()[0]}{g.Place}"))} "
+                    + $"{string.Join(";", scope.Variables.OrderBy(v => v.Key))}"
+            );
             foreach (var step in scope.Steps)
             {
-                lines.Add($"{step.Path} {step.Word} {step.Attempt}/{step.Retries}/{step.Lost} {step.OpenGates}+{step.ShutGates} {step.Due:O} {step.QueuedAt:O} {step.Cancel} {step.Outputs} {step.Error} {step.Leg} {step.SkipInLeg}");
-                if (step.Hold is { } hold) { lines.Add($"  held since {hold.Since:O} looks {hold.Looks} saw {hold.Probes} {hold.Latest?.Verdict} {hold.Latest?.Next:O}"); }
-                if (step.Child is { } child) { lines.Add($"  child {child}"); }
-                if (step.Answered is { } answered) { lines.Add($"  answered {answered}"); }
-                if (step.Repeat is { } repeat) { lines.Add($"  repeat {repeat.Rounds.Count} before {repeat.Before} next {repeat.Next:O}"); }
-                if (step.Each is { } each) { lines.Add($"  each {each.Next} {each.InFlight} {each.Succeeded}/{each.Failed}/{each.Stopped} again {string.Join(",", each.Again)}"); }
-                foreach (var inner in step.InnerScopes) { Add(inner); }
+                lines.Add(
+                    $"{step.Path} {step.Word} {step.Attempt}/{step.Retries}/{step.Lost} {step.OpenGates}+"
+                        + $"{step.ShutGates} {step.Due:O} {step.QueuedAt:O} {step.Cancel} {step.Outputs} "
+                        + $"{step.Error} {step.Leg} {step.SkipInLeg}"
+                );
+                if (step.Hold is { } hold)
+                {
+                    lines.Add(
+                        $"  held since {hold.Since:O} looks {hold.Looks} saw {hold.Probes} "
+                            + $"{hold.Latest?.Verdict} {hold.Latest?.Next:O}"
+                    );
+                }
+                if (step.Child is { } child)
+                    lines.Add($"  child {child}");
+                if (step.Answered is { } answered)
+                    lines.Add($"  answered {answered}");
+                if (step.Repeat is { } repeat)
+                    lines.Add($"  repeat {repeat.Rounds.Count} before {repeat.Before} next {repeat.Next:O}");
+                if (step.Each is { } each)
+                {
+                    lines.Add(
+                        $"  each {each.Next} {each.InFlight} {each.Succeeded}/{each.Failed}/{each.Stopped}"
+                            + $" again {string.Join(",", each.Again)}"
+                    );
+                }
+                foreach (var inner in step.InnerScopes)
+                    Add(inner);
             }
         }
         Add(state.Root);

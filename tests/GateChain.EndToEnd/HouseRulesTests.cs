@@ -4,7 +4,10 @@ using GateChain.EndToEnd.House;
 
 namespace GateChain.EndToEnd;
 
-/// <summary>The rules of docs/architecture.md: which projects may know which, no circles between folders, and a core without I/O.</summary>
+/// <summary>
+/// The rules of docs/architecture.md: which projects may know which, no circles between folders, and a core without
+/// I/O.
+/// </summary>
 public partial class HouseRulesTests
 {
     static readonly Dictionary<string, string[]> Allowed = new()
@@ -23,10 +26,16 @@ public partial class HouseRulesTests
     [Fact]
     public void ProjectsKnowOnlyWhomTheyMay()
     {
-        Assert.Equal(Allowed.Keys.Order(), Directory.GetDirectories(Path.Combine(Place.Root, "src")).Select(Path.GetFileName).Order());
+        Assert.Equal(
+            Allowed.Keys.Order(),
+            Directory.GetDirectories(Path.Combine(Place.Root, "src")).Select(Path.GetFileName).Order()
+        );
         foreach (var (project, allowed) in Allowed)
         {
-            var references = XDocument.Load(Path.Combine(Source(project), project + ".csproj")).Descendants("ProjectReference").Select(r => Path.GetFileNameWithoutExtension(r.Attribute("Include")!.Value));
+            var references = XDocument
+                .Load(Path.Combine(Source(project), project + ".csproj"))
+                .Descendants("ProjectReference")
+                .Select(r => Path.GetFileNameWithoutExtension(r.Attribute("Include")!.Value));
             Assert.Empty(references.Except(allowed));
         }
     }
@@ -39,13 +48,20 @@ public partial class HouseRulesTests
             var uses = new Dictionary<string, HashSet<string>>();
             foreach (var file in Files(project))
             {
-                var folder = Folder(project, Path.GetDirectoryName(Path.GetRelativePath(Source(project), file))!.Replace('/', '.'));
+                var folder = Folder(
+                    project,
+                    Path.GetDirectoryName(Path.GetRelativePath(Source(project), file))!.Replace('/', '.')
+                );
                 foreach (Match match in Using().Matches(File.ReadAllText(file)))
                 {
                     var name = match.Groups[1].Value;
-                    if (!name.StartsWith(project + ".", StringComparison.Ordinal)) { continue; }
+                    if (!name.StartsWith(project + ".", StringComparison.Ordinal))
+                        continue;
                     var used = Folder(project, name[(project.Length + 1)..]);
-                    if (used != folder && folder.Length > 0) { (uses.TryGetValue(folder, out var set) ? set : uses[folder] = []).Add(used); }
+                    if (used != folder && folder.Length > 0)
+                    {
+                        (uses.TryGetValue(folder, out var set) ? set : uses[folder] = []).Add(used);
+                    }
                 }
             }
             foreach (var start in uses.Keys)
@@ -54,8 +70,15 @@ public partial class HouseRulesTests
                 var queue = new Queue<string>(uses[start]);
                 while (queue.TryDequeue(out var folder))
                 {
-                    Assert.True(folder != start, $"{project}: {start} uses {string.Join(", ", uses[start])}, which leads back to it");
-                    if (seen.Add(folder)) { foreach (var next in uses.GetValueOrDefault(folder) ?? []) { queue.Enqueue(next); } }
+                    Assert.True(
+                        folder != start,
+                        $"{project}: {start} uses {string.Join(", ", uses[start])}, which leads back to it"
+                    );
+                    if (seen.Add(folder))
+                    {
+                        foreach (var next in uses.GetValueOrDefault(folder) ?? [])
+                            queue.Enqueue(next);
+                    }
                 }
             }
         }
@@ -63,7 +86,58 @@ public partial class HouseRulesTests
 
     static string Folder(string project, string path) => path.Split('.')[0];
 
-    static IEnumerable<string> Files(string project) => Directory.EnumerateFiles(Source(project), "*.cs", SearchOption.AllDirectories);
+    static IEnumerable<string> Files(string project) =>
+        Directory.EnumerateFiles(Source(project), "*.cs", SearchOption.AllDirectories);
+
+    [Fact]
+    public void LinesEndAt120()
+    {
+        // The formatters see to code; comments and texts they leave as they are. What stands between """ is as it has to be.
+        var tooLong = new List<string>();
+        string[] folders = ["src", "tests", "bench", "standins", "console/src"];
+        foreach (
+            var file in folders.SelectMany(f =>
+                Directory.EnumerateFiles(Path.Combine(Place.Root, f), "*.*", SearchOption.AllDirectories)
+            )
+        )
+        {
+            var path = Path.GetRelativePath(Place.Root, file);
+            var own = Path.GetExtension(file) switch
+            {
+                ".cs" => CodeLine(),
+                ".ts" or ".tsx" => CommentLine(),
+                _ => null,
+            };
+            if (
+                own is null
+                || path.Contains("node_modules", StringComparison.Ordinal)
+                || path.EndsWith("schema.d.ts", StringComparison.Ordinal)
+            )
+            {
+                continue;
+            }
+            var isRaw = false;
+            foreach (var (index, line) in File.ReadLines(file).Index())
+            {
+                var quotes = RawQuotes().Count(line);
+                if (line.Length > 120 && !isRaw && quotes == 0 && own.IsMatch(line))
+                {
+                    tooLong.Add($"{path}:{index + 1}");
+                }
+                isRaw ^= quotes % 2 == 1;
+            }
+        }
+        Assert.Empty(tooLong);
+    }
+
+    [GeneratedRegex(".")]
+    private static partial Regex CodeLine();
+
+    [GeneratedRegex(@"^\s*(//|/\*\*|\*)")]
+    private static partial Regex CommentLine();
+
+    [GeneratedRegex("\"\"\"")]
+    private static partial Regex RawQuotes();
 
     [Fact]
     public void TheCoreTouchesNothingOutside()
@@ -72,9 +146,16 @@ public partial class HouseRulesTests
         foreach (var file in Files("GateChain.Core"))
         {
             var text = Comment().Replace(File.ReadAllText(file), "");
-            Assert.DoesNotMatch(@"\bTask\b|\basync\b|Thread\.|DateTime(Offset)?\.(Utc)?Now|TimeProvider|new Random|Guid\.NewGuid|Environment\.|\bFile\.(Read|Write|Open|Exists)|Directory\.|HttpClient|System\.Net\b|Console\.|Process\.", text);
+            Assert.DoesNotMatch(
+                @"\bTask\b|\basync\b|Thread\.|DateTime(Offset)?\.(Utc)?Now|TimeProvider|new Random|Guid\.NewGuid|"
+                    + @"Environment\.|\bFile\.(Read|Write|Open|Exists)|Directory\.|HttpClient|System\.Net\b|Console\.|Process\.",
+                text
+            );
         }
-        var packages = XDocument.Load(Path.Combine(Source("GateChain.Core"), "GateChain.Core.csproj")).Descendants("PackageReference").Select(p => p.Attribute("Include")!.Value);
+        var packages = XDocument
+            .Load(Path.Combine(Source("GateChain.Core"), "GateChain.Core.csproj"))
+            .Descendants("PackageReference")
+            .Select(p => p.Attribute("Include")!.Value);
         Assert.Equal(["YamlDotNet"], packages);
     }
 
@@ -83,7 +164,8 @@ public partial class HouseRulesTests
     {
         var docs = File.ReadAllText(Path.Combine(Place.Root, "docs/problems.md"));
         var source = File.ReadAllText(Path.Combine(Source("GateChain.Core"), "Problems/ProblemKinds.cs"));
-        foreach (Match code in Regex.Matches(source, "GC[0-9]{4}")) { Assert.Contains($"| {code.Value} |", docs); }
+        foreach (Match code in Regex.Matches(source, "GC[0-9]{4}"))
+            Assert.Contains($"| {code.Value} |", docs);
     }
 
     [GeneratedRegex(@"^using (GateChain\.[\w.]+);", RegexOptions.Multiline)]

@@ -11,7 +11,8 @@ public sealed class ChainLinesTests
     public void TheOneThatHasWaitedLongestIsNext()
     {
         Assert.False(_lines.Enter("c", 1, BusyRule.Queue, []).Queued);
-        foreach (var run in (long[])[9, 4, 7]) { Assert.True(_lines.Enter("c", run, BusyRule.Queue, []).Queued); }
+        foreach (var run in (long[])[9, 4, 7])
+            Assert.True(_lines.Enter("c", run, BusyRule.Queue, []).Queued);
         Assert.Null(_lines.Leave("c", 4));
         Assert.Equal(9, _lines.Leave("c", 1));
         Assert.True(_lines.IsReleased("c", 9));
@@ -24,7 +25,13 @@ public sealed class ChainLinesTests
     [Fact]
     public void OthersAreToldOldestFirstAndThoseAboveAreNotWaitedFor()
     {
-        foreach (var run in (long[])[3, 1, 2]) { Assert.Equal((false, 0), (_lines.Enter("c", run, BusyRule.Allow, []) is var place && place.Queued, place.Others.Count)); }
+        foreach (var run in (long[])[3, 1, 2])
+        {
+            Assert.Equal(
+                (false, 0),
+                (_lines.Enter("c", run, BusyRule.Allow, []) is var place && place.Queued, place.Others.Count)
+            );
+        }
         Assert.Equal([3, 1, 2], _lines.Enter("c", 8, BusyRule.Replace, []).Others);
         Assert.Equal([3, 2, 8], _lines.Enter("c", 9, BusyRule.Queue, [1]).Others);
         Assert.False(_lines.Enter("d", 5, BusyRule.Queue, []).Queued);

@@ -28,8 +28,17 @@ public sealed class ControlTests : IAsyncDisposable
 
     Task UntilAsync(long run, string word) => UntilAsync(async () => await WordAsync(run) == word);
 
-    const string Parent = "chain: t\nparams: { n: { type: int, default: 1 } }\nsteps:\n  each:\n    kind: each\n    over: '[1, 2]'\n    collect: steps.ask.total\n    steps:\n      ask: { kind: call, chain: child1, inputs: { n: item * params.n } }\n  after: { kind: count }\ngates: [ { from: each, to: after } ]\noutputs: { all: steps.each.collected }";
-    const string Child = "chain: child1\nparams: { n: { type: int } }\nvars: { sum: { type: int, initial: 0 } }\nsteps:\n  first: { kind: count }\n  loop: { kind: repeat, until: round == 3, limit: 5, steps: { work: { kind: count, assign: { vars.sum: vars.sum + params.n } }, two: { kind: count } }, gates: [ { from: work, to: two } ] }\ngates: [ { from: first, to: loop } ]\noutputs: { total: vars.sum }";
+    const string Parent =
+        "chain: t\nparams: { n: { type: int, default: 1 } }\nsteps:\n  each:\n    kind: each\n    over: "
+        + "'[1, 2]'\n    collect: steps.ask.total\n    steps:\n      ask: { kind: call, chain: child1, "
+        + "inputs: { n: item * params.n } }\n  after: { kind: count }\ngates: [ { from: each, to: "
+        + "after } ]\noutputs: { all: steps.each.collected }";
+    const string Child =
+        "chain: child1\nparams: { n: { type: int } }\nvars: { sum: { type: int, initial: "
+        + "0 } }\nsteps:\n  first: { kind: count }\n  loop: { kind: repeat, until: round == 3, limit: 5, "
+        + "steps: { work: { kind: count, assign: { vars.sum: vars.sum + params.n } }, two: { kind: "
+        + "count } }, gates: [ { from: work, to: two } ] }\ngates: [ { from: first, to: loop } ]\noutputs: "
+        + "{ total: vars.sum }";
 
     [Fact]
     public async Task AChildRunGivesItsOutputsAndIsLinkedBothWays()
@@ -57,8 +66,18 @@ public sealed class ControlTests : IAsyncDisposable
         Assert.Equal(2, await _house.Engine.ResumeAsync(run, "bob", new()));
         await _house.EndAsync(run);
         Assert.Equal("""{"all": [3, 6]}""", await _house.Engine.ReadAsync(run, (s, _) => s.Outputs.ToString()));
-        // The first child had done first, loop[1] and loop[2]/work before; only loop[2]/two and what follows was left of it.
-        Assert.Equal(("2 2 2", 3), (string.Join(' ', new[] { "first", "loop[1]/work", "loop[2]/work" }.Select(s => _house.Count.Effects[s])), _house.Count.Effects["loop[3]/two"] + _house.Count.Effects["after"]));
+        // The first child had done first, loop[1] and loop[2]/work before; only loop[2]/two and what follows was left
+        // of it.
+        Assert.Equal(
+            ("2 2 2", 3),
+            (
+                string.Join(
+                    ' ',
+                    new[] { "first", "loop[1]/work", "loop[2]/work" }.Select(s => _house.Count.Effects[s])
+                ),
+                _house.Count.Effects["loop[3]/two"] + _house.Count.Effects["after"]
+            )
+        );
         var children = _house.Engine.Register.List(new(Parent: run)).OrderBy(c => c.Id).Select(c => c.Leg);
         Assert.Equal([2, 1], children);
     }
@@ -71,7 +90,11 @@ public sealed class ControlTests : IAsyncDisposable
         var run = await StartAsync();
         await _house.EndAsync(run);
         _house.Count.Failing.Clear();
-        await _house.Engine.ResumeAsync(run, "bob", new() { Set = new Dictionary<string, Value> { ["n"] = Value.String("10") } });
+        await _house.Engine.ResumeAsync(
+            run,
+            "bob",
+            new() { Set = new Dictionary<string, Value> { ["n"] = Value.String("10") } }
+        );
         await _house.EndAsync(run);
         Assert.Equal("""{"all": [30, 60]}""", await _house.Engine.ReadAsync(run, (s, _) => s.Outputs.ToString()));
     }
@@ -98,7 +121,9 @@ public sealed class ControlTests : IAsyncDisposable
         _house.Count.Hanging["loop[1]/work"] = true;
         await _house.PushAsync(Parent, Child);
         var run = await StartAsync();
-        await UntilAsync(async () => await _house.Engine.ReadAsync(run, (s, _) => s.Find("each[0]/ask")?.Child) is not null);
+        await UntilAsync(async () =>
+            await _house.Engine.ReadAsync(run, (s, _) => s.Find("each[0]/ask")?.Child) is not null
+        );
         var child = await _house.Engine.ReadAsync(run, (s, _) => s.Find("each[0]/ask")!.Child!.Run);
         await _house.InFlightAsync(child, "loop[1]/work");
         await _house.Engine.StopAsync(run, "ann", null);
@@ -113,7 +138,11 @@ public sealed class ControlTests : IAsyncDisposable
     [Fact]
     public async Task AChainThatIsNotThereFailsTheCall()
     {
-        await _house.PushAsync("chain: t\nsteps:\n  a: { kind: count }\n  c: { kind: call, chain: t }\n  d: { kind: decide, branches: [ { name: x, when: 'false' }, { name: y, otherwise: true } ] }\ngates: [ { from: a, to: d }, { from: d, to: c, branch: x } ]");
+        await _house.PushAsync(
+            "chain: t\nsteps:\n  a: { kind: count }\n  c: { kind: call, chain: t }\n  d: { kind: decide, "
+                + "branches: [ { name: x, when: 'false' }, { name: y, otherwise: true } ] }\ngates: [ { from: "
+                + "a, to: d }, { from: d, to: c, branch: x } ]"
+        );
         Assert.Equal("succeeded: a succeeded, c skipped, d succeeded", await _house.EndAsync(await StartAsync()));
     }
 
@@ -121,7 +150,8 @@ public sealed class ControlTests : IAsyncDisposable
     public async Task AWaitKnowsWhenDetachedRunsHaveEnded()
     {
         _house.Count.Hanging["slow"] = true;
-        await _house.PushAsync("""
+        await _house.PushAsync(
+            """
             chain: t
             steps:
               one: { kind: call, chain: child1, wait: false }
@@ -130,13 +160,19 @@ public sealed class ControlTests : IAsyncDisposable
               all: { kind: wait, set: { runs: "${[steps.one.run, steps.two.run]}" } }
             gates: [ { from: one, to: two }, { from: two, to: any }, { from: any, to: all } ]
             outputs: { first: "steps.any.outcomes[0].chain", both: "steps.all.outcomes.map(o, o.outcome)", failed: steps.all.failed }
-            """, "chain: child1\nsteps: { quick: { kind: count } }", "chain: child2\nsteps: { slow: { kind: count } }");
+            """,
+            "chain: child1\nsteps: { quick: { kind: count } }",
+            "chain: child2\nsteps: { slow: { kind: count } }"
+        );
         var run = await StartAsync();
         await UntilAsync(async () => await _house.Engine.ReadAsync(run, (s, _) => s.Find("any")!.IsSettled));
         Assert.Equal("running", await WordAsync(run));
         _house.Count.Release();
         await _house.EndAsync(run);
-        Assert.Equal("""{"first": "child1", "both": ["succeeded", "succeeded"], "failed": 0}""", await _house.Engine.ReadAsync(run, (s, _) => s.Outputs.ToString()));
+        Assert.Equal(
+            """{"first": "child1", "both": ["succeeded", "succeeded"], "failed": 0}""",
+            await _house.Engine.ReadAsync(run, (s, _) => s.Outputs.ToString())
+        );
     }
 
     [Fact]
@@ -149,10 +185,15 @@ public sealed class ControlTests : IAsyncDisposable
     [Fact]
     public async Task ALaneLetsInAsManyAsItIsWideAcrossRuns()
     {
-        await _house.PushAsync("chain: t\nlane: narrow\nsteps:\n  a: { kind: count, set: { ms: 20 } }\n  b: { kind: count, set: { ms: 20 } }\n  c: { kind: count, lane: wide, set: { ms: 1 } }");
+        await _house.PushAsync(
+            "chain: t\nlane: narrow\nsteps:\n  a: { kind: count, set: { ms: 20 } }\n  b: { kind: count, "
+                + "set: { ms: 20 } }\n  c: { kind: count, lane: wide, set: { ms: 1 } }"
+        );
         var runs = new List<long>();
-        for (var i = 0; i < 4; i++) { runs.Add(await StartAsync()); }
-        foreach (var run in runs) { Assert.StartsWith("succeeded", await _house.EndAsync(run), StringComparison.Ordinal); }
+        for (var i = 0; i < 4; i++)
+            runs.Add(await StartAsync());
+        foreach (var run in runs)
+            Assert.StartsWith("succeeded", await _house.EndAsync(run), StringComparison.Ordinal);
         Assert.InRange(_house.Count.Most, 1, 4);
         Assert.Equal((8, 4), (_house.Count.Effects["a"] + _house.Count.Effects["b"], _house.Count.Effects["c"]));
         Assert.All(_house.Engine.Lanes.Lanes, l => Assert.Empty(l.Holders));
@@ -167,8 +208,13 @@ public sealed class ControlTests : IAsyncDisposable
         await _house.InFlightAsync(first, "a");
         var second = await StartAsync();
         var third = await StartAsync();
-        await UntilAsync(() => Task.FromResult(_house.Engine.Lanes.Lanes.Single(l => l.Name == "narrow").Waiting.Count == 2));
-        Assert.Equal([second, third], _house.Engine.Lanes.Lanes.Single(l => l.Name == "narrow").Waiting.Select(w => w.Run));
+        await UntilAsync(() =>
+            Task.FromResult(_house.Engine.Lanes.Lanes.Single(l => l.Name == "narrow").Waiting.Count == 2)
+        );
+        Assert.Equal(
+            [second, third],
+            _house.Engine.Lanes.Lanes.Single(l => l.Name == "narrow").Waiting.Select(w => w.Run)
+        );
         Assert.Equal("queued", await _house.Engine.ReadAsync(second, (s, _) => s.Find("a")!.Word));
         await _house.Engine.StopAsync(second, "ann", null);
         _house.Count.Release();
@@ -187,10 +233,14 @@ public sealed class ControlTests : IAsyncDisposable
         var first = await StartAsync();
         await _house.InFlightAsync(first, "a");
         var second = await StartAsync();
-        if (rule != "replace") { Assert.Equal(word, await WordAsync(second)); }
+        if (rule != "replace")
+            Assert.Equal(word, await WordAsync(second));
         _house.Count.Release();
         await _house.EndAsync(second);
-        Assert.Equal((rule == "replace" ? "stopped" : "succeeded", "succeeded"), (await WordAsync(first), await WordAsync(second)));
+        Assert.Equal(
+            (rule == "replace" ? "stopped" : "succeeded", "succeeded"),
+            (await WordAsync(first), await WordAsync(second))
+        );
     }
 
     [Fact]
@@ -200,7 +250,10 @@ public sealed class ControlTests : IAsyncDisposable
         await _house.PushAsync("chain: t\nwhenBusy: skip\nsteps: { a: { kind: count } }");
         var first = await StartAsync();
         var refused = await Assert.ThrowsAsync<RefusedException>(() => StartAsync());
-        Assert.Equal((RefusalKind.Conflict, $"“t” is busy with run {first}, and its whenBusy is skip"), (refused.Kind, refused.Message));
+        Assert.Equal(
+            (RefusalKind.Conflict, $"“t” is busy with run {first}, and its whenBusy is skip"),
+            (refused.Kind, refused.Message)
+        );
         _house.Count.Release();
         await _house.EndAsync(first);
         Assert.StartsWith("succeeded", await _house.EndAsync(await StartAsync()), StringComparison.Ordinal);
@@ -212,7 +265,8 @@ public sealed class ControlTests : IAsyncDisposable
         await _house.PushAsync("chain: t\nwhenBusy: queue\nsteps: { a: { kind: assign } }");
         // Each run ends at once: the next one's turn comes just when it is being put into the line.
         var runs = await Task.WhenAll(Enumerable.Range(0, 200).Select(_ => Task.Run(() => StartAsync())));
-        foreach (var run in runs) { Assert.StartsWith("succeeded", await _house.EndAsync(run), StringComparison.Ordinal); }
+        foreach (var run in runs)
+            Assert.StartsWith("succeeded", await _house.EndAsync(run), StringComparison.Ordinal);
     }
 
     [Fact]
@@ -227,7 +281,8 @@ public sealed class ControlTests : IAsyncDisposable
         await _house.Engine.RecoverAsync();
         Assert.Equal(["running", "queued", "queued"], await Task.WhenAll(runs.Select(WordAsync)));
         _house.Count.Release();
-        foreach (var run in runs) { await _house.EndAsync(run); }
+        foreach (var run in runs)
+            await _house.EndAsync(run);
         var started = await Task.WhenAll(runs.Select(r => _house.Engine.ReadAsync(r, (s, _) => s.Attempts[0].Started)));
         Assert.Equal(started.Order(), started);
     }
@@ -235,9 +290,15 @@ public sealed class ControlTests : IAsyncDisposable
     [Fact]
     public async Task AHeldStepStartsAsSoonAsItsFileIsThere()
     {
-        await _house.PushAsync("chain: t\nsteps:\n  a: { kind: count, guard: { probes: { f: { kind: file, path: 'in/deep/*.csv' } }, rules: [ { when: probes.f.count > 0, verdict: proceed } ], otherwise: { verdict: hold, recheck: 1h, limit: 3 } } }");
+        await _house.PushAsync(
+            "chain: t\nsteps:\n  a: { kind: count, guard: { probes: { f: { kind: file, path: "
+                + "'in/deep/*.csv' } }, rules: [ { when: probes.f.count > 0, verdict: proceed } ], otherwise: "
+                + "{ verdict: hold, recheck: 1h, limit: 3 } } }"
+        );
         var run = await StartAsync();
-        await UntilAsync(async () => await _house.Engine.ReadAsync(run, (s, _) => s.Find("a")!.Hold?.Latest) is not null);
+        await UntilAsync(async () =>
+            await _house.Engine.ReadAsync(run, (s, _) => s.Find("a")!.Hold?.Latest) is not null
+        );
         Assert.Equal("held", await _house.Engine.ReadAsync(run, (s, _) => s.Find("a")!.Word));
         // The folder is not even there yet.
         Directory.CreateDirectory(Path.Combine(_house.Work, "in", "deep"));
@@ -251,9 +312,15 @@ public sealed class ControlTests : IAsyncDisposable
     public async Task AHeldStepStartsAlsoWhenItsFolderWasReplaced()
     {
         Directory.CreateDirectory(Path.Combine(_house.Work, "in"));
-        await _house.PushAsync("chain: t\nsteps:\n  a: { kind: count, guard: { probes: { f: { kind: file, path: 'in/*.csv' } }, rules: [ { when: probes.f.count > 0, verdict: proceed } ], otherwise: { verdict: hold, recheck: 1h, limit: 3 } } }");
+        await _house.PushAsync(
+            "chain: t\nsteps:\n  a: { kind: count, guard: { probes: { f: { kind: file, path: "
+                + "'in/*.csv' } }, rules: [ { when: probes.f.count > 0, verdict: proceed } ], otherwise: "
+                + "{ verdict: hold, recheck: 1h, limit: 3 } } }"
+        );
         var run = await StartAsync();
-        await UntilAsync(async () => await _house.Engine.ReadAsync(run, (s, _) => s.Find("a")!.Hold?.Latest) is not null);
+        await UntilAsync(async () =>
+            await _house.Engine.ReadAsync(run, (s, _) => s.Find("a")!.Hold?.Latest) is not null
+        );
         Directory.Delete(Path.Combine(_house.Work, "in"));
         Directory.CreateDirectory(Path.Combine(_house.Work, "in"));
         await File.WriteAllTextAsync(Path.Combine(_house.Work, "in", "x.csv"), "1");
@@ -263,7 +330,11 @@ public sealed class ControlTests : IAsyncDisposable
     [Fact]
     public async Task AHoldGoesOnAcrossARestart()
     {
-        await _house.PushAsync("chain: t\nsteps:\n  a: { kind: count, guard: { probes: { f: { kind: file, path: 'x.csv' } }, rules: [ { when: probes.f.count > 0, verdict: proceed } ], otherwise: { verdict: hold, recheck: 200ms, limit: 1000 } } }");
+        await _house.PushAsync(
+            "chain: t\nsteps:\n  a: { kind: count, guard: { probes: { f: { kind: file, path: "
+                + "'x.csv' } }, rules: [ { when: probes.f.count > 0, verdict: proceed } ], otherwise: "
+                + "{ verdict: hold, recheck: 200ms, limit: 1000 } } }"
+        );
         var run = await StartAsync();
         await UntilAsync(async () => await _house.Engine.ReadAsync(run, (s, _) => s.Find("a")!.Hold?.Looks >= 2));
         await _house.Engine.DisposeAsync();
@@ -277,34 +348,55 @@ public sealed class ControlTests : IAsyncDisposable
     public async Task OfTwoWhoDecideTheSecondIsToldWhoWasFirst()
     {
         _house.Count.Failing["a"] = true;
-        await _house.PushAsync("chain: t\nsteps:\n  a: { kind: count, ifFails: pause }\n  b: { kind: count }\ngates: [ { from: a, to: b, on: skipped } ]");
+        await _house.PushAsync(
+            "chain: t\nsteps:\n  a: { kind: count, ifFails: pause }\n  b: { kind: count }\ngates: "
+                + "[ { from: a, to: b, on: skipped } ]"
+        );
         var run = await StartAsync();
         await UntilAsync(run, "paused");
         Assert.Equal("paused", _house.Engine.Register.Find(run)!.State);
         await _house.Engine.AnswerAsync(run, "a", PauseAnswer.Skip, Value.EmptyMap, "not today", "bob");
-        var late = await Assert.ThrowsAsync<RefusedException>(() => _house.Engine.AnswerAsync(run, "a", PauseAnswer.Retry, Value.EmptyMap, null, "carol"));
+        var late = await Assert.ThrowsAsync<RefusedException>(() =>
+            _house.Engine.AnswerAsync(run, "a", PauseAnswer.Retry, Value.EmptyMap, null, "carol")
+        );
         Assert.Equal(RefusalKind.Conflict, late.Kind);
         Assert.Contains("bob answered “skip”", late.Message, StringComparison.Ordinal);
         await _house.EndAsync(run);
         Assert.Equal("skipped by bob: not today", await _house.Engine.ReadAsync(run, (s, _) => s.Find("a")!.Note));
-        Assert.Equal(RefusalKind.NotFound, (await Assert.ThrowsAsync<RefusedException>(() => _house.Engine.AnswerAsync(run, "nope", PauseAnswer.Skip, Value.EmptyMap, null, "bob"))).Kind);
+        Assert.Equal(
+            RefusalKind.NotFound,
+            (
+                await Assert.ThrowsAsync<RefusedException>(() =>
+                    _house.Engine.AnswerAsync(run, "nope", PauseAnswer.Skip, Value.EmptyMap, null, "bob")
+                )
+            ).Kind
+        );
     }
 
     [Fact]
     public async Task APausedRunStaysSoAcrossARestartAndGoesOnWithAResume()
     {
         _house.Count.Hanging["a"] = true;
-        await _house.PushAsync("chain: t\nsteps:\n  a: { kind: count }\n  b: { kind: count }\ngates: [ { from: a, to: b } ]");
+        await _house.PushAsync(
+            "chain: t\nsteps:\n  a: { kind: count }\n  b: { kind: count }\ngates: [ { from: a, to: b } ]"
+        );
         var run = await StartAsync();
         await _house.InFlightAsync(run, "a");
         await _house.Engine.PauseAsync(run, "ann", "hold on");
-        Assert.Contains("already paused by ann", (await Assert.ThrowsAsync<RefusedException>(() => _house.Engine.PauseAsync(run, "bob", null))).Message, StringComparison.Ordinal);
+        Assert.Contains(
+            "already paused by ann",
+            (await Assert.ThrowsAsync<RefusedException>(() => _house.Engine.PauseAsync(run, "bob", null))).Message,
+            StringComparison.Ordinal
+        );
         _house.Count.Release();
         await UntilAsync(async () => await _house.Engine.ReadAsync(run, (s, _) => s.Find("a")!.IsSettled));
         await _house.Engine.DisposeAsync();
         _house.Start();
         await _house.Engine.RecoverAsync();
-        Assert.Equal(("paused", "pending"), (await WordAsync(run), await _house.Engine.ReadAsync(run, (s, _) => s.Find("b")!.Word)));
+        Assert.Equal(
+            ("paused", "pending"),
+            (await WordAsync(run), await _house.Engine.ReadAsync(run, (s, _) => s.Find("b")!.Word))
+        );
         await _house.Engine.ResumeAsync(run, "bob", new());
         Assert.Equal("succeeded: a succeeded, b succeeded", await _house.EndAsync(run));
         Assert.Equal(1, _house.Count.Effects["a"]);
@@ -341,21 +433,38 @@ public sealed class ControlTests : IAsyncDisposable
     [Fact]
     public async Task ARestartIsANewRunAsTheOldOneWas()
     {
-        await _house.PushAsync("chain: t\nparams: { n: { type: int, default: 1 } }\nsteps: { a: { kind: count } }\noutputs: { n: params.n }");
-        var run = await _house.Engine.StartAsync("t", new Dictionary<string, Value> { ["n"] = Value.Int(7) }, null, "ann");
+        await _house.PushAsync(
+            "chain: t\nparams: { n: { type: int, default: 1 } }\nsteps: { a: { kind: count } }\noutputs: "
+                + "{ n: params.n }"
+        );
+        var run = await _house.Engine.StartAsync(
+            "t",
+            new Dictionary<string, Value> { ["n"] = Value.Int(7) },
+            null,
+            "ann"
+        );
         await _house.EndAsync(run);
-        await _house.PushAsync("chain: t\nparams: { n: { type: int, default: 1 } }\nsteps: { b: { kind: count } }\noutputs: { n: params.n * 2 }");
+        await _house.PushAsync(
+            "chain: t\nparams: { n: { type: int, default: 1 } }\nsteps: { b: { kind: count } }\noutputs: "
+                + "{ n: params.n * 2 }"
+        );
         var same = await _house.Engine.RestartAsync(run, latest: false, "bob");
         var latest = await _house.Engine.RestartAsync(run, latest: true, "bob");
         Assert.Equal("succeeded: a succeeded", await _house.EndAsync(same));
         Assert.Equal("succeeded: b succeeded", await _house.EndAsync(latest));
-        Assert.Equal((run, """{"n": 7}"""), await _house.Engine.ReadAsync(same, (s, _) => (s.RestartOf!.Value, s.Outputs.ToString())));
+        Assert.Equal(
+            (run, """{"n": 7}"""),
+            await _house.Engine.ReadAsync(same, (s, _) => (s.RestartOf!.Value, s.Outputs.ToString()))
+        );
     }
 
     [Fact]
     public async Task ARunThatIsLateSaysSoInItsHead()
     {
-        await _house.PushAsync("chain: t\ndueIn: 50ms\nsteps: { w: { kind: wait, set: { for: 300ms } } }\nhandlers: { late: { steps: { tell: { kind: count } } } }");
+        await _house.PushAsync(
+            "chain: t\ndueIn: 50ms\nsteps: { w: { kind: wait, set: { for: 300ms } } }\nhandlers: { late: "
+                + "{ steps: { tell: { kind: count } } } }"
+        );
         var run = await StartAsync();
         await _house.EndAsync(run);
         Assert.True(_house.Engine.Register.Find(run)!.Late);

@@ -7,10 +7,17 @@ namespace GateChain.Engine.Tests;
 
 public class DraftTests
 {
-    const string Chain = "chain: t\nsteps:\n  a: { kind: count }\n  b: { kind: count }\ngates: [ { from: a, to: b } ]\n";
+    const string Chain =
+        "chain: t\nsteps:\n  a: { kind: count }\n  b: { kind: count }\ngates: [ { from: a, to: b } ]\n";
     static readonly Dictionary<string, byte[]> NoFiles = [];
 
-    static TryOrder Order(string source, TryPart part = TryPart.Whole, string? step = null, long? known = null, params string[] pause) => new(source, new Dictionary<string, Value>(), null, part, step, known, new Dictionary<string, Value>(), pause);
+    static TryOrder Order(
+        string source,
+        TryPart part = TryPart.Whole,
+        string? step = null,
+        long? known = null,
+        params string[] pause
+    ) => new(source, new Dictionary<string, Value>(), null, part, step, known, new Dictionary<string, Value>(), pause);
 
     [Fact]
     public async Task ADraftBecomesAReleaseThatNewRunsFollow()
@@ -20,18 +27,48 @@ public class DraftTests
         var drafts = house.Engine.Drafts;
         var seen = drafts.Get("t");
         Assert.Equal((0L, 1, Chain), (seen.Version, seen.Base, seen.Source));
-        var saved = await drafts.SaveAsync("t", seen.Version, Chain.Replace("b: { kind: count }", "b: { kind: cuont }"), NoFiles, "ann");
-        Assert.Contains("did you mean “count”?", (await Assert.ThrowsAsync<InvalidDraftException>(() => drafts.ReleaseAsync("t", saved.Version, null, "ann"))).Problems[0].Mend);
-        saved = await drafts.SaveAsync("t", saved.Version, Chain.Replace("  b: {", "  c: {").Replace("to: b", "to: c"), NoFiles, "ann");
+        var saved = await drafts.SaveAsync(
+            "t",
+            seen.Version,
+            Chain.Replace("b: { kind: count }", "b: { kind: cuont }"),
+            NoFiles,
+            "ann"
+        );
+        Assert.Contains(
+            "did you mean “count”?",
+            (
+                await Assert.ThrowsAsync<InvalidDraftException>(() =>
+                    drafts.ReleaseAsync("t", saved.Version, null, "ann")
+                )
+            )
+                .Problems[0]
+                .Mend
+        );
+        saved = await drafts.SaveAsync(
+            "t",
+            saved.Version,
+            Chain.Replace("  b: {", "  c: {").Replace("to: b", "to: c"),
+            NoFiles,
+            "ann"
+        );
         // Runs go on following the release until the draft becomes one.
-        Assert.Equal("succeeded: a succeeded, b succeeded", await house.EndAsync(await house.Engine.StartAsync("t", new Dictionary<string, Value>(), null, "ann")));
+        Assert.Equal(
+            "succeeded: a succeeded, b succeeded",
+            await house.EndAsync(await house.Engine.StartAsync("t", new Dictionary<string, Value>(), null, "ann"))
+        );
         var release = await drafts.ReleaseAsync("t", saved.Version, "other name", "ann");
         Assert.Equal((2, "other name", "ann"), (release.Number, release.Note, release.Author));
-        Assert.Equal("succeeded: a succeeded, c succeeded", await house.EndAsync(await house.Engine.StartAsync("t", new Dictionary<string, Value>(), null, "ann")));
+        Assert.Equal(
+            "succeeded: a succeeded, c succeeded",
+            await house.EndAsync(await house.Engine.StartAsync("t", new Dictionary<string, Value>(), null, "ann"))
+        );
         var back = await drafts.GoBackAsync("t", 1, null, "bob");
         Assert.Equal((3, "release 1 again"), (back.Number, back.Note));
         Assert.Equal(Chain, house.Engine.Catalogue.Latest("t")!.Source);
-        Assert.Equal("release 1 of “t” is what new runs follow already", (await Assert.ThrowsAsync<RefusedException>(() => drafts.GoBackAsync("t", 1, null, "bob"))).Message);
+        Assert.Equal(
+            "release 1 of “t” is what new runs follow already",
+            (await Assert.ThrowsAsync<RefusedException>(() => drafts.GoBackAsync("t", 1, null, "bob"))).Message
+        );
     }
 
     [Fact]
@@ -39,11 +76,23 @@ public class DraftTests
     {
         await using var house = new House();
         await house.PushAsync(Chain);
-        var results = await Task.WhenAll(Enumerable.Range(0, 8).Select(async i =>
-        {
-            try { return (await house.Engine.Drafts.SaveAsync("t", 0, $"chain: t # {i}", NoFiles, $"p{i}")).Source; }
-            catch (DraftChangedException) { return null; }
-        }));
+        var results = await Task.WhenAll(
+            Enumerable
+                .Range(0, 8)
+                .Select(async i =>
+                {
+                    try
+                    {
+                        return (
+                            await house.Engine.Drafts.SaveAsync("t", 0, $"chain: t # {i}", NoFiles, $"p{i}")
+                        ).Source;
+                    }
+                    catch (DraftChangedException)
+                    {
+                        return null;
+                    }
+                })
+        );
         Assert.Equal(house.Engine.Drafts.Get("t").Source, Assert.Single(results, r => r is not null));
     }
 
@@ -54,9 +103,12 @@ public class DraftTests
         var first = await house.RunAsync(Chain);
         await house.EndAsync(first);
         Assert.Equal((1, 1), (house.Count.Effects["a"], house.Count.Effects["b"]));
-        var draft = Chain.Replace("  b: { kind: count }", "  b: { kind: count }\n  c: { kind: count }").Replace("to: b }", "to: b }, { from: b, to: c }");
+        var draft = Chain
+            .Replace("  b: { kind: count }", "  b: { kind: count }\n  c: { kind: count }")
+            .Replace("to: b }", "to: b }, { from: b, to: c }");
         var run = await house.Engine.TryAsync("t", Order(draft, TryPart.From, "b", first, "c"), "ann");
-        for (var i = 0; i < 500 && !await house.Engine.ReadAsync(run, (s, _) => s.IsPaused); i++) { await Task.Delay(10); }
+        for (var i = 0; i < 500 && !await house.Engine.ReadAsync(run, (s, _) => s.IsPaused); i++)
+            await Task.Delay(10);
         // Another process takes the run up where it paused: the try is in the journal.
         house.Start();
         await house.Engine.RecoverAsync();
@@ -74,7 +126,9 @@ public class DraftTests
     {
         await using var house = new House();
         await house.PushAsync(Chain);
-        var refused = await Assert.ThrowsAsync<RefusedException>(() => house.Engine.TryAsync("t", Order(Chain, part, step, part == TryPart.Whole ? 9 : null), "ann"));
+        var refused = await Assert.ThrowsAsync<RefusedException>(() =>
+            house.Engine.TryAsync("t", Order(Chain, part, step, part == TryPart.Whole ? 9 : null), "ann")
+        );
         Assert.StartsWith(why == "run 9 is not there" ? "there is no run 9" : why, refused.Message);
     }
 }

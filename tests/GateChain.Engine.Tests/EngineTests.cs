@@ -7,7 +7,9 @@ namespace GateChain.Engine.Tests;
 
 public sealed class EngineTests : IAsyncDisposable
 {
-    const string Line = "chain: t\nparams: { n: { type: int, default: 1 } }\nsteps:\n  a: { kind: count }\n  b: { kind: count }\n  c: { kind: count }\ngates:\n  - { from: a, to: b }\n  - { from: b, to: c }\n";
+    const string Line =
+        "chain: t\nparams: { n: { type: int, default: 1 } }\nsteps:\n  a: { kind: count }\n  b: { kind: "
+        + "count }\n  c: { kind: count }\ngates:\n  - { from: a, to: b }\n  - { from: b, to: c }\n";
 
     readonly House _house = new();
 
@@ -35,16 +37,23 @@ public sealed class EngineTests : IAsyncDisposable
         await _house.EndAsync(run);
         _house.Count.Failing.Clear();
         _house.Count.Hanging["c"] = true;
-        var tries = await Task.WhenAll(Enumerable.Range(0, 8).Select(async i =>
-        {
-            try { return await _house.Engine.ResumeAsync(run, $"person {i}", new()); }
-            catch (RefusedException e)
-            {
-                Assert.Equal(RefusalKind.Conflict, e.Kind);
-                Assert.Matches("person|leg 2 was begun by", e.Message);
-                return 0;
-            }
-        }));
+        var tries = await Task.WhenAll(
+            Enumerable
+                .Range(0, 8)
+                .Select(async i =>
+                {
+                    try
+                    {
+                        return await _house.Engine.ResumeAsync(run, $"person {i}", new());
+                    }
+                    catch (RefusedException e)
+                    {
+                        Assert.Equal(RefusalKind.Conflict, e.Kind);
+                        Assert.Matches("person|leg 2 was begun by", e.Message);
+                        return 0;
+                    }
+                })
+        );
         Assert.Equal(2, Assert.Single(tries, t => t != 0));
         _house.Count.Release();
         await _house.EndAsync(run);
@@ -81,7 +90,9 @@ public sealed class EngineTests : IAsyncDisposable
         await _house.Engine.RecoverAsync();
         Assert.Equal("succeeded: a succeeded, b succeeded, c succeeded", await _house.EndAsync(run));
         Assert.Equal(1, _house.Count.Effects["a"]);
-        Assert.Contains(await _house.Engine.ReadAsync(run, (s, _) => s.Attempts.Select(a => a.Result).ToList()), r => r == "lost");
+        Assert.Contains(await _house.Engine.ReadAsync(run, (s, _) => s.Attempts.Select(a => a.Result).ToList()), r =>
+            r == "lost"
+        );
     }
 
     [Fact]
@@ -130,7 +141,9 @@ public sealed class EngineTests : IAsyncDisposable
             _house.Count.Release();
             await UntilAsync(() => _house.Engine.Journal.Writer.Trouble is not null);
         }
-        await UntilAsync(() => _house.Engine.Journal.Writer.Trouble?.Contains("full", StringComparison.Ordinal) == true);
+        await UntilAsync(() =>
+            _house.Engine.Journal.Writer.Trouble?.Contains("full", StringComparison.Ordinal) == true
+        );
         Assert.False(_house.Count.Effects.ContainsKey("d"));
         _house.Store.File.MaxPages = null;
         Assert.StartsWith("succeeded", await _house.EndAsync(run));
@@ -140,7 +153,9 @@ public sealed class EngineTests : IAsyncDisposable
     [Fact]
     public async Task AKindThatThrowsFailsItsStepOnly()
     {
-        var run = await _house.RunAsync("chain: t\nsteps:\n  a: { kind: count, set: { n: throw } }\n  b: { kind: count }\n");
+        var run = await _house.RunAsync(
+            "chain: t\nsteps:\n  a: { kind: count, set: { n: throw } }\n  b: { kind: count }\n"
+        );
         Assert.Equal("failed: a failed, b succeeded", await _house.EndAsync(run));
         var error = await _house.Engine.ReadAsync(run, (s, _) => s.Find("a")!.Error!);
         Assert.Equal(("internal", "the kind “count” broke: a bug of the kind"), (error.Code, error.Message));
@@ -164,7 +179,9 @@ public sealed class EngineTests : IAsyncDisposable
     public async Task ParametersAreCheckedAtTheStart(string name, string value, string message)
     {
         await _house.PushAsync(Line);
-        var refused = await Assert.ThrowsAsync<RefusedException>(() => _house.Engine.StartAsync("t", new Dictionary<string, Value> { [name] = Value.String(value) }, null, "ann"));
+        var refused = await Assert.ThrowsAsync<RefusedException>(() =>
+            _house.Engine.StartAsync("t", new Dictionary<string, Value> { [name] = Value.String(value) }, null, "ann")
+        );
         Assert.Equal(message, refused.Message);
         Assert.Empty(_house.Engine.Register.List(new()));
     }
@@ -172,33 +189,48 @@ public sealed class EngineTests : IAsyncDisposable
     [Fact]
     public async Task RetriesAndWaitsTakeTheirTime()
     {
-        var run = await _house.RunAsync("chain: t\nsteps:\n  a: { kind: count, retry: { limit: 2, wait: 100ms } }\n  w: { kind: wait, set: { for: 150ms } }\n");
+        var run = await _house.RunAsync(
+            "chain: t\nsteps:\n  a: { kind: count, retry: { limit: 2, wait: 100ms } }\n  w: { kind: "
+                + "wait, set: { for: 150ms } }\n"
+        );
         Assert.Equal("succeeded: a succeeded, w succeeded", await _house.EndAsync(run));
         _house.Count.Failing["a"] = true;
         run = await _house.Engine.StartAsync("t", Nothing, null, "ann");
         Assert.Equal("failed: a failed, w succeeded", await _house.EndAsync(run));
         var attempts = await _house.Engine.ReadAsync(run, (s, _) => s.Attempts.Where(a => a.Step == "a").ToList());
         Assert.Equal(3, attempts.Count);
-        Assert.All(attempts.Zip(attempts.Skip(1)), p => Assert.True(p.Second.Started - p.First.Ended >= TimeSpan.FromMilliseconds(100)));
+        Assert.All(attempts.Zip(attempts.Skip(1)), p =>
+            Assert.True(p.Second.Started - p.First.Ended >= TimeSpan.FromMilliseconds(100))
+        );
     }
 
     [Fact]
     public async Task ManyRunsAtOnceAllEnd()
     {
         await _house.PushAsync(Line);
-        var runs = await Task.WhenAll(Enumerable.Range(0, 100).Select(_ => _house.Engine.StartAsync("t", Nothing, null, "ann")));
+        var runs = await Task.WhenAll(
+            Enumerable.Range(0, 100).Select(_ => _house.Engine.StartAsync("t", Nothing, null, "ann"))
+        );
         Assert.Equal(100, runs.Distinct().Count());
-        foreach (var run in runs) { Assert.StartsWith("succeeded", await _house.EndAsync(run)); }
+        foreach (var run in runs)
+            Assert.StartsWith("succeeded", await _house.EndAsync(run));
         Assert.Equal(100, _house.Count.Effects["c"]);
     }
 
     [Fact]
     public async Task TheJournalFoldsToWhatTheEngineShows()
     {
-        var run = await _house.RunAsync("chain: t\nsteps:\n  e: { kind: each, over: '[1, 2, 3]', parallel: 2, steps: { a: { kind: count }, b: { kind: count } } }\n");
+        var run = await _house.RunAsync(
+            "chain: t\nsteps:\n  e: { kind: each, over: '[1, 2, 3]', parallel: 2, steps: { a: { kind: "
+                + "count }, b: { kind: count } } }\n"
+        );
         var shown = await _house.EndAsync(run);
         var chain = _house.Engine.ChainOf(_house.Store.Find(run)!.Release);
-        var state = Core.Running.State.RunState.Fold(run, chain, _house.Store.Read(run).Select(r => Decision.FromBytes(r.Body)));
+        var state = Core.Running.State.RunState.Fold(
+            run,
+            chain,
+            _house.Store.Read(run).Select(r => Decision.FromBytes(r.Body))
+        );
         Assert.Equal(shown, $"{state.Word}: {string.Join(", ", state.AllSteps.Select(x => $"{x.Path} {x.Word}"))}");
     }
 
@@ -215,9 +247,21 @@ public sealed class EngineTests : IAsyncDisposable
     public async Task WhoLooksAtARunCannotStopIt()
     {
         var told = 0;
-        using (_house.Engine.Live.Listen(1, _ => { told++; throw new InvalidOperationException("a bug of a listener"); }))
+        using (_house.Engine.Live.Listen(1, _ =>
+            {
+                told++;
+                throw new InvalidOperationException("a bug of a listener");
+            }))
         {
-            Assert.Equal("succeeded: a succeeded, b succeeded", await _house.EndAsync(await _house.RunAsync("chain: t\nsteps: { a: { kind: count, set: { ms: 50 } }, b: { kind: count } }\ngates: [ { from: a, to: b } ]")));
+            Assert.Equal(
+                "succeeded: a succeeded, b succeeded",
+                await _house.EndAsync(
+                    await _house.RunAsync(
+                        "chain: t\nsteps: { a: { kind: count, set: { ms: 50 } }, b: { kind: "
+                            + "count } }\ngates: [ { from: a, to: b } ]"
+                    )
+                )
+            );
         }
         // It is not called any more.
         Assert.Equal(1, told);
@@ -251,7 +295,10 @@ public sealed class EngineTests : IAsyncDisposable
     public async Task WhatCannotBeStoredFailsItsStepAndTheOthersGoOn()
     {
         await using var house = new House(bounds: Bounds.Default with { DecisionSize = 3000 });
-        var run = await house.RunAsync("chain: t\nsteps:\n  a: { kind: count, assign: { vars.all: 'lists.range(900)' } }\n  b: { kind: count, set: { ms: 300 } }\nvars: { all: { type: list } }");
+        var run = await house.RunAsync(
+            "chain: t\nsteps:\n  a: { kind: count, assign: { vars.all: 'lists.range(900)' } }\n  b: "
+                + "{ kind: count, set: { ms: 300 } }\nvars: { all: { type: list } }"
+        );
         Assert.Equal("failed: a failed, b succeeded", await house.EndAsync(run));
         Assert.Contains("in the journal", await house.Engine.ReadAsync(run, (s, _) => s.Find("a")!.Error!.Message));
         Assert.Empty(house.Engine.StrandedRuns);

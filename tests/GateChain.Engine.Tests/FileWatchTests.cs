@@ -16,9 +16,11 @@ public class FileWatchTests
     [InlineData("/w/in/**/x.csv", "/w/in/deep", true)]
     [InlineData("/w/in/**/x.csv", "/w/data.db", false)]
     [InlineData("/w/in/x.csv", null, true)]
-    public void OnlyChangesThatCanMatterWake(string pattern, string? path, bool concerns) => Assert.Equal(concerns, FileWatches.Concerns(pattern, path));
+    public void OnlyChangesThatCanMatterWake(string pattern, string? path, bool concerns) =>
+        Assert.Equal(concerns, FileWatches.Concerns(pattern, path));
 
-    // Folders are made just while the watch is set up; whichever comes first, the watch stands at the last one or has told of a change.
+    // Folders are made just while the watch is set up; whichever comes first, the watch stands at the last one or has
+    // told of a change.
     [Fact]
     public void NoFolderIsMissedThatComesWhileTheWatchIsSetUp()
     {
@@ -42,9 +44,14 @@ public class FileWatchTests
             using var watch = watches.Watch($"{last}/*.csv", _ => Interlocked.Increment(ref told));
             maker.Join();
             // A machine has few watchers, and closes those of the last rounds in its own time.
-            if (watch is null) { continue; }
+            if (watch is null)
+                continue;
             watched++;
-            Assert.True(watch.Place.Folder == last || SpinWait.SpinUntil(() => Volatile.Read(ref told) > 0, TimeSpan.FromSeconds(20)), $"round {i}: it stands at {watch.Place.Folder} and has told nothing");
+            Assert.True(
+                watch.Place.Folder == last
+                    || SpinWait.SpinUntil(() => Volatile.Read(ref told) > 0, TimeSpan.FromSeconds(20)),
+                $"round {i}: it stands at {watch.Place.Folder} and has told nothing"
+            );
         }
         Assert.InRange(watched, 100, 300);
     }
@@ -56,8 +63,24 @@ public class FileWatchTests
         using var watches = new FileWatches(NullLogger.Instance);
         Directory.CreateDirectory(folder["in"]);
         List<string?> told = [];
-        FileWatch Watch() => watches.Watch(folder["in/*.csv"], path => { lock (told) { told.Add(path); } })!;
-        bool Tells(Func<bool> what) => SpinWait.SpinUntil(() => { lock (told) { return what(); } }, TimeSpan.FromSeconds(30));
+        FileWatch Watch() => watches.Watch(folder["in/*.csv"], path =>
+            {
+                lock (told)
+                {
+                    told.Add(path);
+                }
+            })!;
+        bool Tells(Func<bool> what) =>
+            SpinWait.SpinUntil(
+                () =>
+                {
+                    lock (told)
+                    {
+                        return what();
+                    }
+                },
+                TimeSpan.FromSeconds(30)
+            );
         var (old, other) = (Watch(), Watch());
         Directory.Move(folder["in"], folder["out"]);
         Directory.CreateDirectory(folder["in"]);

@@ -18,10 +18,14 @@ namespace GateChain.Engine.Tests;
 sealed class PlainCipher : GateChain.Engine.Secrets.ISecretCipher
 {
     public string Encrypt(string value) => new([.. value.Reverse()]);
+
     public string Decrypt(string cipher) => new([.. cipher.Reverse()]);
 }
 
-/// <summary>An engine on a folder of its own, with a kind <c>count</c> whose effects are counted and whose outcome the test chooses.</summary>
+/// <summary>
+/// An engine on a folder of its own, with a kind <c>count</c> whose effects are counted and whose outcome the test
+/// chooses.
+/// </summary>
 sealed class House : IAsyncDisposable
 {
     readonly TempFolder _folder = new();
@@ -47,13 +51,31 @@ sealed class House : IAsyncDisposable
     {
         var store = new SqliteStore(_folder["data.db"]);
         IStepKind[] kinds = [.. AllKinds.Runners, Count];
-        _engines.Add((new(new(_folder["data"], _folder.Path) { SnapshotFrom = snapshotFrom, Bounds = _bounds }, store, kinds, AllKinds.Probes, new PlainCipher(), new ChainCheck(new KindCatalogue(kinds.Select(k => k.Description), AllKinds.Probes.Select(p => p.Description))), TimeProvider.System, NullLogger<ChainEngine>.Instance, cut?.Invoke(store)), store));
+        _engines.Add(
+            (
+                new(
+                    new(_folder["data"], _folder.Path) { SnapshotFrom = snapshotFrom, Bounds = _bounds },
+                    store,
+                    kinds,
+                    AllKinds.Probes,
+                    new PlainCipher(),
+                    new ChainCheck(
+                        new KindCatalogue(kinds.Select(k => k.Description), AllKinds.Probes.Select(p => p.Description))
+                    ),
+                    TimeProvider.System,
+                    NullLogger<ChainEngine>.Instance,
+                    cut?.Invoke(store)
+                ),
+                store
+            )
+        );
     }
 
     /// <summary>Pushes chains, one a file; the first is “t”.</summary>
     public async Task PushAsync(params string[] yaml)
     {
-        var files = yaml.Select((y, i) => (Name: i == 0 ? "t" : $"child{i}", Text: y)).ToDictionary(f => f.Name + ".chain.yaml", f => Encoding.UTF8.GetBytes(f.Text));
+        var files = yaml.Select((y, i) => (Name: i == 0 ? "t" : $"child{i}", Text: y))
+            .ToDictionary(f => f.Name + ".chain.yaml", f => Encoding.UTF8.GetBytes(f.Text));
         files["lanes.yaml"] = "narrow: { width: 1 }\nwide: { width: 3 }"u8.ToArray();
         var workspace = await Engine.PushAsync(files, "tester");
         Assert.False(workspace.HasErrors, string.Join("\n", workspace.Problems));
@@ -62,7 +84,12 @@ sealed class House : IAsyncDisposable
     public async Task<long> RunAsync(string yaml, params (string Name, string Value)[] parameters)
     {
         await PushAsync(yaml);
-        return await Engine.StartAsync("t", parameters.ToDictionary(p => p.Name, p => Value.String(p.Value)), null, "ann");
+        return await Engine.StartAsync(
+            "t",
+            parameters.ToDictionary(p => p.Name, p => Value.String(p.Value)),
+            null,
+            "ann"
+        );
     }
 
     /// <summary>Waits until a step is at work.</summary>
@@ -82,12 +109,24 @@ sealed class House : IAsyncDisposable
     {
         for (var i = 0; i < 4000; i++)
         {
-            var (ended, words) = await Engine.ReadAsync(run, (s, _) => (s.HasEnded, $"{s.Word}: {string.Join(", ", s.AllSteps.Select(x => $"{x.Path} {x.Word}"))}"));
-            if (ended) { return words; }
+            var (ended, words) = await Engine.ReadAsync(run, (s, _) =>
+                (s.HasEnded, $"{s.Word}: {string.Join(", ", s.AllSteps.Select(x => $"{x.Path} {x.Word}"))}")
+            );
+            if (ended)
+                return words;
             await Task.Delay(10);
         }
-        var all = Engine.Register.List(new(Limit: 100)).Select(h => $"{h.Id} {h.Chain} {h.State} {h.Error} of {h.Parent}");
-        throw new TimeoutException(await Engine.ReadAsync(run, (s, _) => string.Join(", ", s.AllSteps.Select(x => $"{x} {x.Error?.Message} {x.Child}"))) + "\n" + string.Join("\n", all) + $"\nwriter {Engine.Journal.Writer}");
+        var all = Engine
+            .Register.List(new(Limit: 100))
+            .Select(h => $"{h.Id} {h.Chain} {h.State} {h.Error} of {h.Parent}");
+        throw new TimeoutException(
+            await Engine.ReadAsync(run, (s, _) =>
+                string.Join(", ", s.AllSteps.Select(x => $"{x} {x.Error?.Message} {x.Child}"))
+            )
+                + "\n"
+                + string.Join("\n", all)
+                + $"\nwriter {Engine.Journal.Writer}"
+        );
     }
 
     public async ValueTask DisposeAsync()
@@ -115,12 +154,23 @@ sealed class CountKind : IStepKind
     public int Most { get; private set; }
 
     public ConcurrentDictionary<string, bool> Failing { get; } = new();
+
     /// <summary>Which further steps fail, by path.</summary>
     public Func<string, bool> Fails { get; set; } = _ => false;
 
     public ConcurrentDictionary<string, bool> Hanging { get; } = new();
 
-    public KindDescription Description { get; } = new("count", "Counts.", SettingShape.Record(new SettingMember("n", new(SettingForm.Any), false, null, ""), new SettingMember("ms", new(SettingForm.Int), false, null, ""), new SettingMember("once", new(SettingForm.Bool), false, null, "")), new Dictionary<string, CelType> { ["n"] = CelType.Int });
+    public KindDescription Description { get; } =
+        new(
+            "count",
+            "Counts.",
+            SettingShape.Record(
+                new SettingMember("n", new(SettingForm.Any), false, null, ""),
+                new SettingMember("ms", new(SettingForm.Int), false, null, ""),
+                new SettingMember("once", new(SettingForm.Bool), false, null, "")
+            ),
+            new Dictionary<string, CelType> { ["n"] = CelType.Int }
+        );
 
     public void Release() => _released.TrySetResult();
 
@@ -128,19 +178,34 @@ sealed class CountKind : IStepKind
     {
         if (Hanging.ContainsKey(context.Step))
         {
-            try { await _released.Task.WaitAsync(cancel); }
-            catch (OperationCanceledException) { return AttemptResult.Fail("stopped", "ended early"); }
+            try
+            {
+                await _released.Task.WaitAsync(cancel);
+            }
+            catch (OperationCanceledException)
+            {
+                return AttemptResult.Fail("stopped", "ended early");
+            }
         }
-        if (Failing.ContainsKey(context.Step) || Fails(context.Step)) { return AttemptResult.Fail("test", "told to fail"); }
-        if (settings.AsMap.Find("n") is { Kind: ValueKind.String, AsString: "throw" }) { throw new InvalidOperationException("a bug of the kind"); }
+        if (Failing.ContainsKey(context.Step) || Fails(context.Step))
+            return AttemptResult.Fail("test", "told to fail");
+        if (settings.AsMap.Find("n") is { Kind: ValueKind.String, AsString: "throw" })
+            throw new InvalidOperationException("a bug of the kind");
         context.Log.Out($"counting {context.Step}");
         Working.AddOrUpdate(context.Step, 1, (_, old) => old + 1);
         var most = Working.Values.Sum();
         Most = Math.Max(Most, most);
-        if (settings.AsMap.Find("ms") is { Kind: ValueKind.Int } ms) { await Task.Delay((int)ms.AsInt, CancellationToken.None); }
+        if (settings.AsMap.Find("ms") is { Kind: ValueKind.Int } ms)
+            await Task.Delay((int)ms.AsInt, CancellationToken.None);
         Working.AddOrUpdate(context.Step, 0, (_, old) => old - 1);
         // As a mark in another database does it: a piece of work that was done is not done again.
-        if (settings.AsMap.Find("once") is { Kind: ValueKind.Bool, AsBool: true } && !Marks.TryAdd(context.WorkKey.ToString(), true)) { return AttemptResult.Done(("n", Value.Int(Effects[context.Step]))); }
+        if (
+            settings.AsMap.Find("once") is { Kind: ValueKind.Bool, AsBool: true }
+            && !Marks.TryAdd(context.WorkKey.ToString(), true)
+        )
+        {
+            return AttemptResult.Done(("n", Value.Int(Effects[context.Step])));
+        }
         var n = Effects.AddOrUpdate(context.Step, 1, (_, old) => old + 1);
         return AttemptResult.Done(("n", Value.Int(n)));
     }
@@ -157,14 +222,22 @@ static class StoreDamage
         connection.Open();
         var damaged = 0;
         var repairs = new List<(string Sql, object Values)>();
-        foreach (var (table, key, value) in (IEnumerable<(string, string, string)>)[("journal", "rowid", "body"), ("journal_tail", "id", "block")])
+        foreach (
+            var (table, key, value) in (IEnumerable<(string, string, string)>)
+                [("journal", "rowid", "body"), ("journal_tail", "id", "block")]
+        )
         {
             var found = connection.Query<(long Key, byte[] Value)>($"SELECT {key}, {value} FROM {table}").ToList();
             foreach (var (at, bytes) in found.Where(f => f.Value.AsSpan().IndexOf(row) >= 0))
             {
-                repairs.Add(($"UPDATE {table} SET {value} = @bytes WHERE {key} = @at", new { bytes = bytes.ToArray(), at }));
+                repairs.Add(
+                    ($"UPDATE {table} SET {value} = @bytes WHERE {key} = @at", new { bytes = bytes.ToArray(), at })
+                );
                 bytes.AsSpan(bytes.AsSpan().IndexOf(row), row.Length).Clear();
-                damaged += connection.Execute($"UPDATE {table} SET {value} = @bytes WHERE {key} = @at", new { bytes, at });
+                damaged += connection.Execute(
+                    $"UPDATE {table} SET {value} = @bytes WHERE {key} = @at",
+                    new { bytes, at }
+                );
             }
         }
         Assert.NotEqual(0, damaged);
@@ -172,7 +245,8 @@ static class StoreDamage
         {
             using var again = new Microsoft.Data.Sqlite.SqliteConnection($"Data Source={store.Path}");
             again.Open();
-            foreach (var (sql, values) in repairs) { again.Execute(sql, values); }
+            foreach (var (sql, values) in repairs)
+                again.Execute(sql, values);
         };
     }
 }

@@ -3,14 +3,18 @@ using GateChain.Core.Values;
 
 namespace GateChain.Engine.Tests;
 
-/// <summary>Programs that go on after their service was killed are ended before anything of their step begins again, whatever <c>onCrash</c> says and whoever begins it.</summary>
+/// <summary>
+/// Programs that go on after their service was killed are ended before anything of their step begins again, whatever
+/// <c>onCrash</c> says and whoever begins it.
+/// </summary>
 public sealed class LostProgramTests : IAsyncDisposable
 {
     readonly House _house = new();
 
     public ValueTask DisposeAsync() => _house.DisposeAsync();
 
-    string[] Lines => File.Exists(Path.Combine(_house.Work, "zap")) ? File.ReadAllLines(Path.Combine(_house.Work, "zap")) : [];
+    string[] Lines =>
+        File.Exists(Path.Combine(_house.Work, "zap")) ? File.ReadAllLines(Path.Combine(_house.Work, "zap")) : [];
 
     async Task UntilAsync(Func<bool> holds)
     {
@@ -21,7 +25,9 @@ public sealed class LostProgramTests : IAsyncDisposable
         }
     }
 
-    static bool IsAlive(string process) => File.Exists($"/proc/{process}/stat") && !File.ReadAllText($"/proc/{process}/stat").Contains(") Z ", StringComparison.Ordinal);
+    static bool IsAlive(string process) =>
+        File.Exists($"/proc/{process}/stat")
+        && !File.ReadAllText($"/proc/{process}/stat").Contains(") Z ", StringComparison.Ordinal);
 
     [Theory]
     [InlineData("redo", "")]
@@ -31,7 +37,11 @@ public sealed class LostProgramTests : IAsyncDisposable
     public async Task TheyAreEndedBeforeAnythingBeginsAgain(string onCrash, string then)
     {
         // A child that made a session of its own, and whose parent ends, is the program's too.
-        var run = await _house.RunAsync($"chain: t\nsteps:\n  b: {{ kind: command, onCrash: {onCrash}, set: {{ shell: 'test -f again && exit 0; setsid sh -c \"echo child $$ >> zap; sleep 60\" & echo start $$ >> zap; sleep 60; echo end >> zap' }} }}");
+        var run = await _house.RunAsync(
+            $"chain: t\nsteps:\n  b: {{ kind: command, onCrash: {onCrash}, set: {{ shell: "
+                + "'test -f again && exit 0; setsid sh -c \"echo child $$ >> zap; "
+                + $"sleep 60\" & echo start $$ >> zap; sleep 60; echo end >> zap' }} }}"
+        );
         await UntilAsync(() => Lines.Length == 2);
         var processes = Lines.Select(l => l.Split(' ')[1]).ToList();
         // Another process takes over; the old one is not told, and its programs go on.
@@ -42,19 +52,27 @@ public sealed class LostProgramTests : IAsyncDisposable
         Assert.DoesNotContain(processes, IsAlive);
         switch (then)
         {
-            case "retry": await _house.Engine.AnswerAsync(run, "b", PauseAnswer.Retry, Value.EmptyMap, null, "ann"); break;
-            case "settle": await _house.Engine.AnswerAsync(run, "b", PauseAnswer.Settle, Value.EmptyMap, null, "ann"); break;
+            case "retry":
+                await _house.Engine.AnswerAsync(run, "b", PauseAnswer.Retry, Value.EmptyMap, null, "ann");
+                break;
+            case "settle":
+                await _house.Engine.AnswerAsync(run, "b", PauseAnswer.Settle, Value.EmptyMap, null, "ann");
+                break;
             case "resume":
                 Assert.Equal("failed: b failed", await _house.EndAsync(run));
                 await _house.Engine.ResumeAsync(run, "ann", new());
                 break;
-            default: break;
+            default:
+                break;
         }
         Assert.Equal("succeeded: b succeeded", await _house.EndAsync(run));
         Assert.DoesNotContain("end", Lines);
     }
 
-    const string Held = "chain: t\nsteps:\n  h:\n    kind: count\n    guard:\n      probes: { f: { kind: file, path: 'inbox/*.csv', stable: STABLE } }\n      rules: [ { when: probes.f.count > 0, verdict: proceed } ]\n      otherwise: { verdict: hold, recheck: 1h, limit: 3, then: fail }";
+    const string Held =
+        "chain: t\nsteps:\n  h:\n    kind: count\n    guard:\n      probes: { f: { kind: file, path: "
+        + "'inbox/*.csv', stable: STABLE } }\n      rules: [ { when: probes.f.count > 0, verdict: "
+        + "proceed } ]\n      otherwise: { verdict: hold, recheck: 1h, limit: 3, then: fail }";
 
     [Theory]
     [InlineData(true)]
@@ -65,10 +83,12 @@ public sealed class LostProgramTests : IAsyncDisposable
         await UntilAsync(() => _house.Engine.ReadAsync(run, (s, _) => s.Find("h")!.Hold?.Latest is not null).Result);
         Directory.CreateDirectory(Path.Combine(_house.Work, "inbox"));
         await _house.Engine.DisposeAsync();
-        if (whileItWasDown) { File.WriteAllText(Path.Combine(_house.Work, "inbox/one.csv"), "x"); }
+        if (whileItWasDown)
+            File.WriteAllText(Path.Combine(_house.Work, "inbox/one.csv"), "x");
         _house.Start();
         await _house.Engine.RecoverAsync();
-        if (!whileItWasDown) { File.WriteAllText(Path.Combine(_house.Work, "inbox/one.csv"), "x"); }
+        if (!whileItWasDown)
+            File.WriteAllText(Path.Combine(_house.Work, "inbox/one.csv"), "x");
         Assert.Equal("succeeded: h succeeded", await _house.EndAsync(run));
     }
 
@@ -86,12 +106,29 @@ public sealed class LostProgramTests : IAsyncDisposable
     public async Task AResumeReachesIntoAChildThatSucceeded()
     {
         _house.Count.Failing["bad"] = true;
-        await _house.PushAsync("chain: t\nsteps: { good: { kind: call, chain: child1 }, bad: { kind: count } }", "chain: child1\nsteps: { k1: { kind: count }, k2: { kind: count } }\ngates: [ { from: k1, to: k2 } ]");
+        await _house.PushAsync(
+            "chain: t\nsteps: { good: { kind: call, chain: child1 }, bad: { kind: count } }",
+            "chain: child1\nsteps: { k1: { kind: count }, k2: { kind: count } }\ngates: [ { from: k1, to: k2 } ]"
+        );
         var run = await _house.Engine.StartAsync("t", new Dictionary<string, Value>(), null, "ann");
         await _house.EndAsync(run);
         _house.Count.Failing.Clear();
-        Assert.Contains("k1", (await Assert.ThrowsAsync<RefusedException>(() => _house.Engine.ResumeAsync(run, "ann", new() { From = ["good/k9"] }))).Message);
-        Assert.Contains("at once", (await Assert.ThrowsAsync<RefusedException>(() => _house.Engine.ResumeAsync(run, "ann", new() { From = ["bad"], Skip = ["bad"] }))).Message);
+        Assert.Contains(
+            "k1",
+            (
+                await Assert.ThrowsAsync<RefusedException>(() =>
+                    _house.Engine.ResumeAsync(run, "ann", new() { From = ["good/k9"] })
+                )
+            ).Message
+        );
+        Assert.Contains(
+            "at once",
+            (
+                await Assert.ThrowsAsync<RefusedException>(() =>
+                    _house.Engine.ResumeAsync(run, "ann", new() { From = ["bad"], Skip = ["bad"] })
+                )
+            ).Message
+        );
         var plan = (await _house.Engine.PlanAsync(run, new() { From = ["good/k1"] })).Plan;
         Assert.Equal(("good", "bad"), (Assert.Single(plan.Reopened), Assert.Single(plan.Reset)));
         await _house.Engine.ResumeAsync(run, "ann", new() { From = ["good/k1"] });

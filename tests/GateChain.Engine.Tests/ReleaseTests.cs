@@ -18,13 +18,25 @@ public sealed class ReleaseTests : IAsyncDisposable
     public async Task ARunMovesToAChangedFileWhenItFitsAndSaysWhatDoesNot()
     {
         _house.Count.Failing["b"] = true;
-        await _house.PushAsync("chain: t\nsteps:\n  a: { kind: count }\n  b: { kind: count }\ngates: [ { from: a, to: b } ]");
+        await _house.PushAsync(
+            "chain: t\nsteps:\n  a: { kind: count }\n  b: { kind: count }\ngates: [ { from: a, to: b } ]"
+        );
         var run = await StartAsync();
         await _house.EndAsync(run);
-        await _house.PushAsync("chain: t\nsteps:\n  aa: { kind: count }\n  b: { kind: count }\ngates: [ { from: aa, to: b } ]");
-        var refused = await Assert.ThrowsAsync<RefusedException>(() => _house.Engine.ResumeAsync(run, "bob", new() { Release = "latest" }));
-        Assert.Equal((RefusalKind.Conflict, "“a” is kept, and there is no such step any more"), (refused.Kind, Assert.Single(refused.Details)));
-        await _house.PushAsync("chain: t\nsteps:\n  a: { kind: count }\n  b: { kind: count, disabled: true }\n  c: { kind: count }\ngates: [ { from: a, to: b }, { from: b, to: c } ]");
+        await _house.PushAsync(
+            "chain: t\nsteps:\n  aa: { kind: count }\n  b: { kind: count }\ngates: [ { from: aa, to: b } ]"
+        );
+        var refused = await Assert.ThrowsAsync<RefusedException>(() =>
+            _house.Engine.ResumeAsync(run, "bob", new() { Release = "latest" })
+        );
+        Assert.Equal(
+            (RefusalKind.Conflict, "“a” is kept, and there is no such step any more"),
+            (refused.Kind, Assert.Single(refused.Details))
+        );
+        await _house.PushAsync(
+            "chain: t\nsteps:\n  a: { kind: count }\n  b: { kind: count, disabled: true }\n  c: { kind: "
+                + "count }\ngates: [ { from: a, to: b }, { from: b, to: c } ]"
+        );
         await _house.Engine.ResumeAsync(run, "bob", new() { Release = "latest" });
         Assert.Equal("succeeded: a succeeded, b succeeded, c succeeded", await _house.EndAsync(run));
         Assert.Equal(1, _house.Count.Effects["a"]);
@@ -37,7 +49,9 @@ public sealed class ReleaseTests : IAsyncDisposable
     [Fact]
     public async Task ARunKnowsTheNumberOfItsReleaseAlsoAfterAMove()
     {
-        const string chain = "chain: t\noutputs: { of: run.release }\nsteps: { a: { kind: count }, b: { kind: count, set: { } } }\ngates: [ { from: a, to: b } ]";
+        const string chain =
+            "chain: t\noutputs: { of: run.release }\nsteps: { a: { kind: count }, b: { kind: count, set: "
+            + "{ } } }\ngates: [ { from: a, to: b } ]";
         await _house.PushAsync(chain);
         await _house.PushAsync(chain + "\nnotes: second");
         _house.Count.Failing["b"] = true;
@@ -60,24 +74,42 @@ public sealed class ReleaseTests : IAsyncDisposable
     [InlineData("latest", "third")]
     public async Task ACallRunsTheReleaseItNamesAndKeepsToItWhenResumed(string release, string expected)
     {
-        const string parent = "chain: t\nsteps: { a: { kind: call, chain: child1, release: LATEST } }\noutputs: { said: steps.a.said }";
+        const string parent =
+            "chain: t\nsteps: { a: { kind: call, chain: child1, release: LATEST } }\noutputs: { said: steps.a.said }";
         foreach (var word in (string[])["first", "second", "third"])
         {
-            await _house.PushAsync(parent.Replace("LATEST", "latest", StringComparison.Ordinal), $"chain: child1\nsteps: {{ x: {{ kind: count }} }}\noutputs: {{ said: \"'{word}'\" }}");
+            await _house.PushAsync(
+                parent.Replace("LATEST", "latest", StringComparison.Ordinal),
+                $"chain: child1\nsteps: {{ x: {{ kind: count }} }}\noutputs: {{ said: \"'{word}'\" }}"
+            );
         }
+
         var source = parent.Replace("LATEST", release, StringComparison.Ordinal);
         Assert.Empty(_house.Engine.Drafts.Check("t", source).Problems);
         var saved = await _house.Engine.Drafts.SaveAsync("t", 0, source, new Dictionary<string, byte[]>(), "ann");
-        if (release != "latest") { await _house.Engine.Drafts.ReleaseAsync("t", saved.Version, null, "ann"); }
+        if (release != "latest")
+            await _house.Engine.Drafts.ReleaseAsync("t", saved.Version, null, "ann");
         _house.Count.Failing["x"] = true;
         var run = await StartAsync();
         await _house.EndAsync(run);
-        await _house.Engine.PushAsync(new Dictionary<string, byte[]> { ["child1.chain.yaml"] = "chain: child1\nsteps: { x: { kind: count } }\noutputs: { said: \"'fourth'\" }"u8.ToArray() }, "ann");
+        await _house.Engine.PushAsync(
+            new Dictionary<string, byte[]>
+            {
+                ["child1.chain.yaml"] =
+                    "chain: child1\nsteps: { x: { kind: count } }\noutputs: { said: \"'fourth'\" }"u8.ToArray(),
+            },
+            "ann"
+        );
         _house.Count.Failing.Clear();
         await _house.Engine.ResumeAsync(run, "bob", new());
         await _house.EndAsync(run);
-        Assert.Equal($$"""{"said": "{{expected}}"}""", await _house.Engine.ReadAsync(run, (s, _) => s.Outputs.ToString()));
-        var problems = _house.Engine.Drafts.Check("t", parent.Replace("LATEST", "9", StringComparison.Ordinal)).Problems;
+        Assert.Equal(
+            $$"""{"said": "{{expected}}"}""",
+            await _house.Engine.ReadAsync(run, (s, _) => s.Outputs.ToString())
+        );
+        var problems = _house
+            .Engine.Drafts.Check("t", parent.Replace("LATEST", "9", StringComparison.Ordinal))
+            .Problems;
         Assert.Equal("“child1” has no release 9", Assert.Single(problems).Message);
     }
 
@@ -85,8 +117,16 @@ public sealed class ReleaseTests : IAsyncDisposable
     public async Task AWorkspaceMayCallTheReleaseThatItMakesItself()
     {
         string Parent(int release) => $"chain: t\nsteps: {{ a: {{ kind: call, chain: child1, release: {release} }} }}";
-        string Child(string word) => $"chain: child1\nsteps: {{ x: {{ kind: count }} }}\noutputs: {{ said: \"'{word}'\" }}";
-        Workspace Check(int release, string word) => _house.Engine.ReadWorkspace(new Dictionary<string, byte[]> { ["t.chain.yaml"] = Encoding.UTF8.GetBytes(Parent(release)), ["child1.chain.yaml"] = Encoding.UTF8.GetBytes(Child(word)) });
+        string Child(string word) =>
+            $"chain: child1\nsteps: {{ x: {{ kind: count }} }}\noutputs: {{ said: \"'{word}'\" }}";
+        Workspace Check(int release, string word) =>
+            _house.Engine.ReadWorkspace(
+                new Dictionary<string, byte[]>
+                {
+                    ["t.chain.yaml"] = Encoding.UTF8.GetBytes(Parent(release)),
+                    ["child1.chain.yaml"] = Encoding.UTF8.GetBytes(Child(word)),
+                }
+            );
         await _house.PushAsync(Parent(1), Child("first"));
         Assert.StartsWith("succeeded", await _house.EndAsync(await StartAsync()));
         // The same content makes no second release; other content does.
@@ -98,7 +138,9 @@ public sealed class ReleaseTests : IAsyncDisposable
     [Fact]
     public async Task ARunMovesToANumberedReleaseOrTheDraft()
     {
-        string Chain(string last) => $"chain: t\nsteps:\n  a: {{ kind: count }}\n  {last}: {{ kind: count }}\ngates: [ {{ from: a, to: {last} }} ]";
+        string Chain(string last) =>
+            $"chain: t\nsteps:\n  a: {{ kind: count }}\n  {last}: {{ kind: count }}\ngates: [ {{ from: a, "
+            + $"to: {last} }} ]";
         _house.Count.Failing["b"] = _house.Count.Failing["c"] = true;
         await _house.PushAsync(Chain("b"));
         var run = await StartAsync();
@@ -111,10 +153,22 @@ public sealed class ReleaseTests : IAsyncDisposable
         await MoveAsync("2");
         Assert.Equal("failed: a succeeded, c failed", await _house.EndAsync(run));
         Assert.Equal(2, await NumberAsync());
-        Assert.Equal("“t” has no release 4; it has 1 to 3", (await Assert.ThrowsAsync<RefusedException>(() => MoveAsync("4"))).Message);
-        Assert.Equal("“t” has no draft", (await Assert.ThrowsAsync<RefusedException>(() => MoveAsync("draft"))).Message);
+        Assert.Equal(
+            "“t” has no release 4; it has 1 to 3",
+            (await Assert.ThrowsAsync<RefusedException>(() => MoveAsync("4"))).Message
+        );
+        Assert.Equal(
+            "“t” has no draft",
+            (await Assert.ThrowsAsync<RefusedException>(() => MoveAsync("draft"))).Message
+        );
         var drafts = _house.Engine.Drafts;
-        var saved = await drafts.SaveAsync("t", 0, Chain("e").Replace("kind: count", "kind: cuont", StringComparison.Ordinal), new Dictionary<string, byte[]>(), "ann");
+        var saved = await drafts.SaveAsync(
+            "t",
+            0,
+            Chain("e").Replace("kind: count", "kind: cuont", StringComparison.Ordinal),
+            new Dictionary<string, byte[]>(),
+            "ann"
+        );
         await Assert.ThrowsAsync<InvalidDraftException>(() => MoveAsync("draft"));
         await drafts.SaveAsync("t", saved.Version, Chain("e"), new Dictionary<string, byte[]>(), "ann");
         await MoveAsync("draft");

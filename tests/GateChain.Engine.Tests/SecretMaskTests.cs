@@ -9,18 +9,27 @@ public sealed class SecretMaskTests
 {
     const string Secret = "p/a\"ss w+ö&rd<>";
 
-    public static TheoryData<string, string> Forms => new()
-    {
-        { "plain", Secret }, { "address", Uri.EscapeDataString(Secret) }, { "form", System.Net.WebUtility.UrlEncode(Secret) }, { "HTML", System.Net.WebUtility.HtmlEncode(Secret) },
-        { "JSON", JsonSerializer.Serialize(Secret)[1..^1] }, { "JSON by others", Secret.Replace("\"", "\\\"", StringComparison.Ordinal) }, { "base64", Convert.ToBase64String(Encoding.UTF8.GetBytes(Secret)) },
-    };
+    public static TheoryData<string, string> Forms =>
+        new()
+        {
+            { "plain", Secret },
+            { "address", Uri.EscapeDataString(Secret) },
+            { "form", System.Net.WebUtility.UrlEncode(Secret) },
+            { "HTML", System.Net.WebUtility.HtmlEncode(Secret) },
+            { "JSON", JsonSerializer.Serialize(Secret)[1..^1] },
+            { "JSON by others", Secret.Replace("\"", "\\\"", StringComparison.Ordinal) },
+            { "base64", Convert.ToBase64String(Encoding.UTF8.GetBytes(Secret)) },
+        };
 
     [Theory]
     [MemberData(nameof(Forms))]
     public void EveryFormIsHidden(string name, string form)
     {
         var text = new SecretMask([Secret]).Text($"before {form} after");
-        Assert.True(text.StartsWith("before ", StringComparison.Ordinal) && text.EndsWith(" after", StringComparison.Ordinal), name);
+        Assert.True(
+            text.StartsWith("before ", StringComparison.Ordinal) && text.EndsWith(" after", StringComparison.Ordinal),
+            name
+        );
         Assert.DoesNotContain(form, text, StringComparison.Ordinal);
         Assert.Contains("••••••", text, StringComparison.Ordinal);
     }
@@ -48,7 +57,8 @@ public sealed class SecretMaskTests
     {
         await using var house = new House();
         var secrets = house.Engine.Secrets;
-        for (var i = 0; i < 300; i++) { secrets.Hide($"token-of-an-hour-{i:000}"); }
+        for (var i = 0; i < 300; i++)
+            secrets.Hide($"token-of-an-hour-{i:000}");
         Assert.Equal("say ••••••", secrets.Mask.Text("say token-of-an-hour-299"));
         Assert.Equal("say token-of-an-hour-000", secrets.Mask.Text("say token-of-an-hour-000"));
         await secrets.SetAsync("db", "another-secret", "ann");

@@ -5,7 +5,11 @@ namespace GateChain.Engine.Tests;
 
 public sealed class SnapshotTests : IAsyncDisposable
 {
-    const string Long = "chain: t\nvars: { n: { type: int, initial: 0 } }\nsteps:\n  e: { kind: each, over: '[1,2,3,4,5,6,7,8,9,10]', steps: { a: { kind: count, assign: { vars.n: vars.n + item } }, b: { kind: count } }, gates: [ { from: a, to: b } ] }\n  last: { kind: count }\ngates: [ { from: e, to: last } ]\noutputs: { n: vars.n }";
+    const string Long =
+        "chain: t\nvars: { n: { type: int, initial: 0 } }\nsteps:\n  e: { kind: each, over: "
+        + "'[1,2,3,4,5,6,7,8,9,10]', steps: { a: { kind: count, assign: { vars.n: vars.n + item } }, b: "
+        + "{ kind: count } }, gates: [ { from: a, to: b } ] }\n  last: { kind: count }\ngates: [ { from: "
+        + "e, to: last } ]\noutputs: { n: vars.n }";
 
     readonly House _house = new(snapshotFrom: 10);
 
@@ -58,13 +62,19 @@ public sealed class SnapshotTests : IAsyncDisposable
         var bytes = await File.ReadAllBytesAsync(FileOf(run));
         switch (what)
         {
-            case "cut": await File.WriteAllBytesAsync(FileOf(run), bytes[..(bytes.Length / 2)]); break;
+            case "cut":
+                await File.WriteAllBytesAsync(FileOf(run), bytes[..(bytes.Length / 2)]);
+                break;
             case "garbage":
                 bytes[bytes.Length / 2] ^= 1;
                 await File.WriteAllBytesAsync(FileOf(run), bytes);
                 break;
-            case "gone": File.Delete(FileOf(run)); break;
-            case "empty": await File.WriteAllBytesAsync(FileOf(run), []); break;
+            case "gone":
+                File.Delete(FileOf(run));
+                break;
+            case "empty":
+                await File.WriteAllBytesAsync(FileOf(run), []);
+                break;
             case "ahead":
                 BitConverter.GetBytes(9999L).CopyTo(bytes, 0);
                 System.Security.Cryptography.SHA256.HashData(bytes.AsSpan(..^32)).CopyTo(bytes, bytes.Length - 32);
@@ -72,10 +82,13 @@ public sealed class SnapshotTests : IAsyncDisposable
                 break;
             default:
                 _house.Start(snapshotFrom: 10);
-                var other = await _house.RunAsync(Long.Replace("vars.n + item", "vars.n - item", StringComparison.Ordinal));
+                var other = await _house.RunAsync(
+                    Long.Replace("vars.n + item", "vars.n - item", StringComparison.Ordinal)
+                );
                 await _house.EndAsync(other);
                 _house.Count.Effects.Clear();
-                foreach (var done in Enumerable.Range(0, 10)) { (_house.Count.Effects[$"e[{done}]/a"], _house.Count.Effects[$"e[{done}]/b"]) = (1, 1); }
+                foreach (var done in Enumerable.Range(0, 10))
+                    (_house.Count.Effects[$"e[{done}]/a"], _house.Count.Effects[$"e[{done}]/b"]) = (1, 1);
                 File.Copy(FileOf(other), FileOf(run), overwrite: true);
                 break;
         }

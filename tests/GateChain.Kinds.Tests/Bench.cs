@@ -16,13 +16,23 @@ sealed class Bench : IDisposable, IConnections, ISecrets, IAttemptLog
     /// <summary>The lines so far; kinds may be adding more meanwhile.</summary>
     public IReadOnlyList<string> Log
     {
-        get { lock (_lines) { return [.. _lines]; } }
+        get
+        {
+            lock (_lines)
+            {
+                return [.. _lines];
+            }
+        }
     }
 
     public void ClearLog()
     {
-        lock (_lines) { _lines.Clear(); }
+        lock (_lines)
+        {
+            _lines.Clear();
+        }
     }
+
     public string this[string name] => _folder[name];
     public string Folder => _folder.Path;
 
@@ -36,7 +46,18 @@ sealed class Bench : IDisposable, IConnections, ISecrets, IAttemptLog
     /// <summary>What kinds told of how far they got.</summary>
     public List<AttemptProgress> Progress { get; } = [];
 
-    public Connection? Find(string name) => name == "db" ? new("db", "sqlite", new Dictionary<string, Value> { ["path"] = Value.String("db.sqlite"), ["busyTimeout"] = Value.String("1s") }) : Connections.GetValueOrDefault(name);
+    public Connection? Find(string name) =>
+        name == "db"
+            ? new(
+                "db",
+                "sqlite",
+                new Dictionary<string, Value>
+                {
+                    ["path"] = Value.String("db.sqlite"),
+                    ["busyTimeout"] = Value.String("1s"),
+                }
+            )
+            : Connections.GetValueOrDefault(name);
 
     /// <summary>What kinds had hidden while they worked.</summary>
     public List<string> Hidden { get; } = [];
@@ -49,18 +70,40 @@ sealed class Bench : IDisposable, IConnections, ISecrets, IAttemptLog
     public void Connect(string name, string type, params ReadOnlySpan<(string Key, object Value)> settings)
     {
         var values = new Dictionary<string, Value>();
-        foreach (var (key, value) in settings) { values[key] = value switch { int n => Value.Int(n), bool b => Value.Bool(b), _ => Value.String((string)value) }; }
+        foreach (var (key, value) in settings)
+        {
+            values[key] = value switch
+            {
+                int n => Value.Int(n),
+                bool b => Value.Bool(b),
+                _ => Value.String((string)value),
+            };
+        }
         Connections[name] = new(name, type, values);
     }
 
     // Programs and rows are told by the key of their work, on the machine and in the databases that all tests share.
     readonly string _own = Guid.NewGuid().ToString("N")[..8];
 
-    public AttemptContext Context(string work = "w/1") => new()
-    {
-        Run = 1, Step = "s", Attempt = 1, WorkKey = new($"{_own}/{work}", "s", 0), WorkFolder = Folder, Folders = new(Folder), Progress = new Told(Progress.Add), StepsFolder = this["steps"], Log = this, Connections = this, Secrets = this,
-        IsWritten = (_, _) => true, Attachment = name => Attachments.TryGetValue(name, out var text) ? System.Text.Encoding.UTF8.GetBytes(text) : null, Time = TimeProvider.System,
-    };
+    public AttemptContext Context(string work = "w/1") =>
+        new()
+        {
+            Run = 1,
+            Step = "s",
+            Attempt = 1,
+            WorkKey = new($"{_own}/{work}", "s", 0),
+            WorkFolder = Folder,
+            Folders = new(Folder),
+            Progress = new Told(Progress.Add),
+            StepsFolder = this["steps"],
+            Log = this,
+            Connections = this,
+            Secrets = this,
+            IsWritten = (_, _) => true,
+            Attachment = name =>
+                Attachments.TryGetValue(name, out var text) ? System.Text.Encoding.UTF8.GetBytes(text) : null,
+            Time = TimeProvider.System,
+        };
 
     /// <summary>Takes progress at once, on the thread that tells it.</summary>
     public sealed class Told(Action<AttemptProgress> take) : IProgress<AttemptProgress>
@@ -69,8 +112,12 @@ sealed class Bench : IDisposable, IConnections, ISecrets, IAttemptLog
     }
 
     /// <summary>Runs a kind with settings as JSON.</summary>
-    public Task<AttemptResult> RunAsync(IStepKind kind, string settings, string work = "w/1", CancellationToken cancel = default) =>
-        kind.RunAsync(ValueJson.TryParse(settings)!.Value, Context(work), cancel).AsTask();
+    public Task<AttemptResult> RunAsync(
+        IStepKind kind,
+        string settings,
+        string work = "w/1",
+        CancellationToken cancel = default
+    ) => kind.RunAsync(ValueJson.TryParse(settings)!.Value, Context(work), cancel).AsTask();
 
     public SqliteConnection Open()
     {
@@ -96,12 +143,17 @@ sealed class Bench : IDisposable, IConnections, ISecrets, IAttemptLog
     }
 
     void IAttemptLog.Out(string line) => Add("out " + line);
+
     void IAttemptLog.Err(string line) => Add("err " + line);
+
     void IAttemptLog.Note(string line) => Add("note " + line);
 
     void Add(string line)
     {
-        lock (_lines) { _lines.Add(line); }
+        lock (_lines)
+        {
+            _lines.Add(line);
+        }
     }
 
     public void Dispose() => _folder.Dispose();

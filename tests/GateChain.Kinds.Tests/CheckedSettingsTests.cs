@@ -14,15 +14,30 @@ public sealed class CheckedSettingsTests
     [InlineData("kind: file, set: { action: write, path: x, text: y }", null)]
     [InlineData("kind: file, set: { action: look, path: x }", null)]
     [InlineData("kind: file, set: { action: '${params.what}', path: x }", null)]
-    [InlineData("kind: transfer, set: { connection: c, action: put, path: x }", "a transfer step needs “to” for action: put: ")]
+    [InlineData(
+        "kind: transfer, set: { connection: c, action: put, path: x }",
+        "a transfer step needs “to” for action: put: "
+    )]
     [InlineData("kind: transfer, set: { connection: c, action: list, path: x }", null)]
-    [InlineData("kind: load, set: { from: { csv: x }, into: { connection: c, table: t, mode: upsert } }", "“into” needs “key” for mode: upsert: ")]
-    [InlineData("kind: load, set: { from: { csv: x }, into: { connection: c, table: t, mode: upsert, key: [id] } }", null)]
+    [InlineData(
+        "kind: load, set: { from: { csv: x }, into: { connection: c, table: t, mode: upsert } }",
+        "“into” needs “key” for mode: upsert: "
+    )]
+    [InlineData(
+        "kind: load, set: { from: { csv: x }, into: { connection: c, table: t, mode: upsert, key: [id] } }",
+        null
+    )]
     public void AChoiceSaysWhatElseHasToBeThere(string step, string? begins)
     {
-        var told = new ChainCheck(KindDescriptions.Catalogue).Check("t", $"chain: t\nparams: {{ what: {{ type: string }} }}\nsteps: {{ a: {{ {step} }} }}").Problems.Where(p => p.Message.Contains("” for ", StringComparison.Ordinal)).Select(p => p.Message).ToList();
-        if (begins is null) { Assert.Empty(told); }
-        else { Assert.StartsWith(begins, Assert.Single(told), StringComparison.Ordinal); }
+        var told = new ChainCheck(KindDescriptions.Catalogue)
+            .Check("t", $"chain: t\nparams: {{ what: {{ type: string }} }}\nsteps: {{ a: {{ {step} }} }}")
+            .Problems.Where(p => p.Message.Contains("” for ", StringComparison.Ordinal))
+            .Select(p => p.Message)
+            .ToList();
+        if (begins is null)
+            Assert.Empty(told);
+        else
+            Assert.StartsWith(begins, Assert.Single(told), StringComparison.Ordinal);
     }
 
     [Theory]
@@ -33,9 +48,18 @@ public sealed class CheckedSettingsTests
     [InlineData("$${x} ${1 + 1}", "${x} 2")]
     public void ValuesInHtmlAreEscapedAndAnExpressionAloneIsHtml(string html, string sent)
     {
-        var yaml = $"chain: t\nparams: {{ v: {{ type: string }} }}\nsteps: {{ a: {{ kind: notify, set: {{ connection: c, to: [x@larkmoor.example], subject: '${{params.v}}', html: \"{html}\" }} }} }}";
+        var yaml =
+            $"chain: t\nparams: {{ v: {{ type: string }} }}\nsteps: {{ a: {{ kind: notify, set: "
+            + $"{{ connection: c, to: [x@larkmoor.example], subject: '${{params.v}}', html: "
+            + $"\"{html}\" }} }} }}";
         var step = new ChainCheck(KindDescriptions.Catalogue).Check("t", yaml).Chain!.Root.Steps[0];
-        var values = step.Settings.Evaluate(new DictionaryNames(new Dictionary<string, Value> { ["params"] = Value.Map(("v", Value.String("<b> & \""))) })).AsMap;
+        var values = step
+            .Settings.Evaluate(
+                new DictionaryNames(
+                    new Dictionary<string, Value> { ["params"] = Value.Map(("v", Value.String("<b> & \""))) }
+                )
+            )
+            .AsMap;
         Assert.Equal((sent, "<b> & \""), (values.Find("html")!.Value.AsString, values.Find("subject")!.Value.AsString));
     }
 }

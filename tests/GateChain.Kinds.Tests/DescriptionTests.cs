@@ -20,7 +20,8 @@ public class DescriptionTests
             {
                 Assert.False(string.IsNullOrWhiteSpace(member.Doc), $"{where}.{member.Name} has no doc");
                 Check(member.Shape, $"{where}.{member.Name}");
-                if (member.Shape.Item is { } item) { Check(item, $"{where}.{member.Name}[]"); }
+                if (member.Shape.Item is { } item)
+                    Check(item, $"{where}.{member.Name}[]");
             }
         }
     }

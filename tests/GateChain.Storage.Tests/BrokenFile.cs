@@ -2,10 +2,15 @@ using System.Runtime.InteropServices;
 
 namespace GateChain.Storage.Tests;
 
-/// <summary>Lets the next writes to a file that this process has open fail with an input/output error, as on a dying disk.</summary>
+/// <summary>
+/// Lets the next writes to a file that this process has open fail with an input/output error, as on a dying disk.
+/// </summary>
 static partial class BrokenFile
 {
-    /// <summary>Turns whatever is open of a file into something that can only be read. To be called while nobody opens or closes it.</summary>
+    /// <summary>
+    /// Turns whatever is open of a file into something that can only be read. To be called while nobody opens or closes
+    /// it.
+    /// </summary>
     public static void Break(string path)
     {
         var instead = Open("/dev/null", 0);
@@ -13,7 +18,8 @@ static partial class BrokenFile
         {
             try
             {
-                if (File.ResolveLinkTarget(link, returnFinalTarget: false)?.FullName == path) { _ = Duplicate(instead, int.Parse(Path.GetFileName(link))); }
+                if (File.ResolveLinkTarget(link, returnFinalTarget: false)?.FullName == path)
+                    _ = Duplicate(instead, int.Parse(Path.GetFileName(link)));
             }
             catch (IOException)
             {

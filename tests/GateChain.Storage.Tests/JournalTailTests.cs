@@ -12,7 +12,10 @@ public sealed class JournalTailTests : IDisposable
 
     public void Dispose() => _folder.Dispose();
 
-    /// <summary>Many runs that append rows of all sizes, each when the one before is on disk; notes what was reported as written.</summary>
+    /// <summary>
+    /// Many runs that append rows of all sizes, each when the one before is on disk; notes what was reported as
+    /// written.
+    /// </summary>
     sealed class Writers(SqliteStore store, int seed) : IAppendListener
     {
         readonly ConcurrentDictionary<long, TaskCompletionSource<AppendOutcome>> _waiting = new();
@@ -23,7 +26,15 @@ public sealed class JournalTailTests : IDisposable
         public static byte[] Body(long run, long seq)
         {
             var random = new Random((int)(run * 1_000_003 + seq));
-            var body = new byte[random.Next(100) switch { 0 => 200_000, < 10 => 20_000, < 50 => 300, _ => 8 }];
+            var body = new byte[
+                random.Next(100) switch
+                {
+                    0 => 200_000,
+                    < 10 => 20_000,
+                    < 50 => 300,
+                    _ => 8,
+                }
+            ];
             random.NextBytes(body);
             return body;
         }
@@ -31,7 +42,9 @@ public sealed class JournalTailTests : IDisposable
         public void Appended(JournalAppend append, AppendOutcome outcome) => _waiting[append.Run].SetResult(outcome);
 
         public async Task RunAsync(int runs, int rows) =>
-            await Task.WhenAll(Enumerable.Range(0, runs).Select(i => Task.Run(() => RunOneAsync(new Random(seed + i).Next(1, rows)))));
+            await Task.WhenAll(
+                Enumerable.Range(0, runs).Select(i => Task.Run(() => RunOneAsync(new Random(seed + i).Next(1, rows))))
+            );
 
         async Task RunOneAsync(int rows)
         {
@@ -42,24 +55,57 @@ public sealed class JournalTailTests : IDisposable
                 _waiting[run] = done;
                 var head = seq == 1 || seq == rows ? Head(run, seq) : null;
                 store.Append(new(run, 1, seq, Body(run, seq), head, this));
-                if (await done.Task != AppendOutcome.Written) { Wrong.Add($"{run}/{seq} was not written"); }
+                if (await done.Task != AppendOutcome.Written)
+                    Wrong.Add($"{run}/{seq} was not written");
                 Written[run] = seq;
-                if (seq % 50 == 0 || seq == rows) { Look(store, run, seq, Wrong); }
+                if (seq % 50 == 0 || seq == rows)
+                    Look(store, run, seq, Wrong);
             }
         }
 
-        public static RunHead Head(long run, long seq) => new(run, run % 2 == 0 ? "even" : "odd", "hash", seq == 1 ? "running" : "succeeded", 1, "ann",
-            DateTimeOffset.UnixEpoch.AddSeconds(run), seq == 1 ? null : DateTimeOffset.UnixEpoch.AddSeconds(run + seq), "{}", null);
+        public static RunHead Head(long run, long seq) =>
+            new(
+                run,
+                run % 2 == 0 ? "even" : "odd",
+                "hash",
+                seq == 1 ? "running" : "succeeded",
+                1,
+                "ann",
+                DateTimeOffset.UnixEpoch.AddSeconds(run),
+                seq == 1 ? null : DateTimeOffset.UnixEpoch.AddSeconds(run + seq),
+                "{}",
+                null
+            );
 
         /// <summary>A run is read whole, behind a number, and in lists.</summary>
         public static void Look(SqliteStore store, long run, long last, ConcurrentBag<string> wrong)
         {
             var rows = store.Read(run).ToList();
-            if (!rows.Select(r => r.Seq).SequenceEqual(Enumerable.Range(1, rows.Count).Select(i => (long)i)) || rows.Count < last) { wrong.Add($"{run} has {rows.Count} rows of {last}"); }
-            if (rows.Any(r => !r.Body.AsSpan().SequenceEqual(Body(run, r.Seq)))) { var r = rows.First(r => !r.Body.AsSpan().SequenceEqual(Body(run, r.Seq))); wrong.Add($"{run}/{r.Seq} has {r.Body.Length} bytes, not {Body(run, r.Seq).Length}"); }
-            if (!store.Read(run, after: last / 2).Select(r => r.Seq).SequenceEqual(rows.Where(r => r.Seq > last / 2).Select(r => r.Seq))) { wrong.Add($"{run} behind {last / 2}"); }
-            if (store.Find(run) is not { } head || head != Head(run, head.Ended is null ? 1 : rows.Count)) { wrong.Add($"{run} has another head"); }
-            if (store.List(new(Before: run + 1, Limit: 1)) is not [{ } first] || first.Id != run) { wrong.Add($"{run} is not listed"); }
+            if (
+                !rows.Select(r => r.Seq).SequenceEqual(Enumerable.Range(1, rows.Count).Select(i => (long)i))
+                || rows.Count < last
+            )
+            {
+                wrong.Add($"{run} has {rows.Count} rows of {last}");
+            }
+            if (rows.Any(r => !r.Body.AsSpan().SequenceEqual(Body(run, r.Seq))))
+            {
+                var r = rows.First(r => !r.Body.AsSpan().SequenceEqual(Body(run, r.Seq)));
+                wrong.Add($"{run}/{r.Seq} has {r.Body.Length} bytes, not {Body(run, r.Seq).Length}");
+            }
+            if (
+                !store
+                    .Read(run, after: last / 2)
+                    .Select(r => r.Seq)
+                    .SequenceEqual(rows.Where(r => r.Seq > last / 2).Select(r => r.Seq))
+            )
+            {
+                wrong.Add($"{run} behind {last / 2}");
+            }
+            if (store.Find(run) is not { } head || head != Head(run, head.Ended is null ? 1 : rows.Count))
+                wrong.Add($"{run} has another head");
+            if (store.List(new(Before: run + 1, Limit: 1)) is not [{ } first] || first.Id != run)
+                wrong.Add($"{run} is not listed");
         }
     }
 
@@ -71,11 +117,16 @@ public sealed class JournalTailTests : IDisposable
         await writers.RunAsync(runs: 120, rows: 160);
         Assert.Empty(writers.Wrong);
         using var connection = new SqliteConnection($"Data Source={_folder["db"]}");
-        var (packed, most) = connection.QuerySingle<(long, long)>("SELECT count(*), max(length(body)) FROM journal WHERE count > 1");
+        var (packed, most) = connection.QuerySingle<(long, long)>(
+            "SELECT count(*), max(length(body)) FROM journal WHERE count > 1"
+        );
         Assert.True(packed > 100, $"{packed} packed rows: nothing was sorted in");
         Assert.True(most < 600_000, "a row has grown without bounds");
         Assert.True(connection.ExecuteScalar<long>("SELECT sum(length(block)) FROM journal_tail") < 12 << 20);
-        Assert.Equal(Enumerable.Range(1, 120).Reverse().Select(i => (long)i), store.List(new(Limit: 500)).Select(h => h.Id));
+        Assert.Equal(
+            Enumerable.Range(1, 120).Reverse().Select(i => (long)i),
+            store.List(new(Limit: 500)).Select(h => h.Id)
+        );
         Assert.Equal(60, store.List(new(Chain: "odd", State: "succeeded", Limit: 500)).Count);
         Assert.Empty(store.List(new(State: "running")));
     }
@@ -89,7 +140,8 @@ public sealed class JournalTailTests : IDisposable
         using var store = new SqliteStore(_folder["db"]);
         var writers = new Writers(store, seed: (int)after);
         var writing = writers.RunAsync(runs: 60, rows: 300);
-        while (!writing.IsCompleted && writers.Written.Values.Sum() < after) { await Task.Delay(1); }
+        while (!writing.IsCompleted && writers.Written.Values.Sum() < after)
+            await Task.Delay(1);
         // As a cut leaves them: the log of the database last, whatever happens meanwhile.
         var reported = writers.Written.ToDictionary();
         using (var reading = new SqliteConnection($"Data Source={_folder["db"]}"))
@@ -102,7 +154,8 @@ public sealed class JournalTailTests : IDisposable
         }
         using var again = new SqliteStore(_folder["cut"]);
         var wrong = new ConcurrentBag<string>();
-        foreach (var (run, last) in reported) { Writers.Look(again, run, last, wrong); }
+        foreach (var (run, last) in reported)
+            Writers.Look(again, run, last, wrong);
         Assert.Empty(wrong);
         Assert.True(again.NextId() > reported.Keys.Max());
         using (var connection = new SqliteConnection($"Data Source={_folder["cut"]}"))
@@ -142,25 +195,49 @@ public sealed class JournalTailTests : IDisposable
 
         public void Appended(JournalAppend append, AppendOutcome outcome) => _all.Add(outcome);
 
-        public Task<AppendOutcome> NextAsync() => Task.Run(() => _all.TryTake(out var outcome, TimeSpan.FromSeconds(10)) ? outcome : throw new TimeoutException());
+        public Task<AppendOutcome> NextAsync() =>
+            Task.Run(() =>
+                _all.TryTake(out var outcome, TimeSpan.FromSeconds(10)) ? outcome : throw new TimeoutException()
+            );
     }
 
     [Fact]
     public async Task ADamagedBlockIsToldInASentence()
     {
-        using (var store = new SqliteStore(_folder["db"])) { await new Writers(store, seed: 5).RunAsync(runs: 2, rows: 3); }
-        using (var connection = new SqliteConnection($"Data Source={_folder["db"]}")) { connection.Execute("UPDATE journal_tail SET block = zeroblob(33)"); }
-        Assert.StartsWith("it could not be stored: the database can't be read or written", Assert.Throws<StorageException>(() => new SqliteStore(_folder["db"])).Message);
+        using (var store = new SqliteStore(_folder["db"]))
+        {
+            await new Writers(store, seed: 5).RunAsync(runs: 2, rows: 3);
+        }
+        using (var connection = new SqliteConnection($"Data Source={_folder["db"]}"))
+        {
+            connection.Execute("UPDATE journal_tail SET block = zeroblob(33)");
+        }
+        Assert.StartsWith(
+            "it could not be stored: the database can't be read or written",
+            Assert.Throws<StorageException>(() => new SqliteStore(_folder["db"])).Message
+        );
     }
 
     [Fact]
     public async Task RowsOfAnEarlierVersionAreRead()
     {
-        using (var store = new SqliteStore(_folder["db"])) { await new Writers(store, seed: 4).RunAsync(runs: 1, rows: 2); }
+        using (var store = new SqliteStore(_folder["db"]))
+        {
+            await new Writers(store, seed: 4).RunAsync(runs: 1, rows: 2);
+        }
         using (var connection = new SqliteConnection($"Data Source={_folder["db"]}"))
         {
-            connection.Execute("INSERT INTO runs (id, chain, release, state, leg, by_whom, started, params, epoch) VALUES (7, 'c', 'h', 'running', 1, 'ann', '2026-01-01T00:00:00Z', '{}', 1)");
-            foreach (var seq in (int[])[1, 2, 3]) { connection.Execute("INSERT INTO journal (run, seq, body) VALUES (7, @seq, @body)", new { seq, body = new[] { (byte)seq } }); }
+            connection.Execute(
+                "INSERT INTO runs (id, chain, release, state, leg, by_whom, started, params, "
+                    + "epoch) VALUES (7, 'c', 'h', 'running', 1, 'ann', '2026-01-01T00:00:00Z', '{}', 1)"
+            );
+            foreach (var seq in (int[])[1, 2, 3])
+            {
+                connection.Execute(
+                    "INSERT INTO journal (run, seq, body) VALUES (7, @seq, @body)",
+                    new { seq, body = new[] { (byte)seq } }
+                );
+            }
         }
         using var again = new SqliteStore(_folder["db"]);
         var told = new Outcomes();

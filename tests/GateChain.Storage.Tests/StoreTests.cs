@@ -42,9 +42,13 @@ public sealed class StoreTests : IDisposable
     public async Task RowsComeBackInOrderAndBehindANumber()
     {
         var run = await NewRunAsync();
-        for (var i = 2; i <= 2500; i++) { _store.Append(new(run, 1, i, Encoding.UTF8.GetBytes($"row {i}"), null, _listener)); }
+        for (var i = 2; i <= 2500; i++)
+            _store.Append(new(run, 1, i, Encoding.UTF8.GetBytes($"row {i}"), null, _listener));
         Assert.Equal(AppendOutcome.Written, await _listener.Outcome(run, 2500));
-        Assert.Equal(Enumerable.Range(2, 2499).Select(i => $"row {i}").Prepend("born"), _store.Read(run).Select(r => Encoding.UTF8.GetString(r.Body)));
+        Assert.Equal(
+            Enumerable.Range(2, 2499).Select(i => $"row {i}").Prepend("born"),
+            _store.Read(run).Select(r => Encoding.UTF8.GetString(r.Body))
+        );
         Assert.Equal(2401, _store.Read(run, after: 2400).First().Seq);
     }
 
@@ -74,8 +78,17 @@ public sealed class StoreTests : IDisposable
     [Fact]
     public async Task HeadsFollowTheJournalAndCanBeListed()
     {
-        for (var i = 0; i < 5; i++) { await NewRunAsync(i % 2 == 0 ? "even" : "odd"); }
-        await Append(3, 2, head: Head(3, "failed", DateTimeOffset.UnixEpoch.AddHours(1), "even") with { Error = "broke", Leg = 2 });
+        for (var i = 0; i < 5; i++)
+            await NewRunAsync(i % 2 == 0 ? "even" : "odd");
+        await Append(
+            3,
+            2,
+            head: Head(3, "failed", DateTimeOffset.UnixEpoch.AddHours(1), "even") with
+            {
+                Error = "broke",
+                Leg = 2,
+            }
+        );
         Assert.Equal(("failed", "broke", 2), (_store.Find(3)!.State, _store.Find(3)!.Error, _store.Find(3)!.Leg));
         Assert.Equal([5, 4, 3, 2, 1], _store.List(new()).Select(r => r.Id));
         Assert.Equal([5, 3, 1], _store.List(new(Chain: "even")).Select(r => r.Id));
@@ -99,7 +112,15 @@ public sealed class StoreTests : IDisposable
     [Fact]
     public async Task APushIsStoredWholeAndReleasesStay()
     {
-        Release Of(string hash, string source) => new(hash, "milk", "Milk", source, new Dictionary<string, byte[]> { ["a.sql"] = [1, 2] }, DateTimeOffset.UnixEpoch);
+        Release Of(string hash, string source) =>
+            new(
+                hash,
+                "milk",
+                "Milk",
+                source,
+                new Dictionary<string, byte[]> { ["a.sql"] = [1, 2] },
+                DateTimeOffset.UnixEpoch
+            );
         await _store.PushAsync(new([Of("h1", "one")], new Dictionary<string, string> { ["connections.yaml"] = "a" }));
         await _store.PushAsync(new([Of("h2", "two")], new Dictionary<string, string> { ["connections.yaml"] = "b" }));
         await _store.PushAsync(new([Of("h2", "two")], new Dictionary<string, string>()));
@@ -116,17 +137,38 @@ public sealed class StoreTests : IDisposable
         var drafts = _store.Drafts;
         var version = 0L;
         // Two authors by turns, so that each save is a version of its own.
-        for (var i = 0; i < 8; i++) { version = (await drafts.SaveDraftAsync(new("milk", version), new string((char)('a' + i), 4 << 20), null, new Dictionary<string, byte[]>(), $"author {i % 2}", DateTimeOffset.UnixEpoch.AddSeconds(i))).Version; }
+        for (var i = 0; i < 8; i++)
+        {
+            version = (
+                await drafts.SaveDraftAsync(
+                    new("milk", version),
+                    new string((char)('a' + i), 4 << 20),
+                    null,
+                    new Dictionary<string, byte[]>(),
+                    $"author {i % 2}",
+                    DateTimeOffset.UnixEpoch.AddSeconds(i)
+                )
+            ).Version;
+        }
         Assert.Equal("hgfe", string.Concat(drafts.DraftHistory("milk").Select(d => d.Source![0])));
-        await drafts.SaveDraftAsync(new("milk", version), new string('z', 20 << 20), null, new Dictionary<string, byte[]>(), "bob", DateTimeOffset.UnixEpoch.AddDays(1));
+        await drafts.SaveDraftAsync(
+            new("milk", version),
+            new string('z', 20 << 20),
+            null,
+            new Dictionary<string, byte[]>(),
+            "bob",
+            DateTimeOffset.UnixEpoch.AddDays(1)
+        );
         Assert.Equal("z", string.Concat(drafts.DraftHistory("milk").Select(d => d.Source![0])));
     }
 
     [Fact]
     public async Task ReleasesAreNumberedAndADraftIsGoneWithItsRelease()
     {
-        Release Of(string hash) => new(hash, "milk", "Milk", hash, new Dictionary<string, byte[]>(), DateTimeOffset.UnixEpoch);
-        Push Push(string hash, params DraftVersion[] drafts) => new([Of(hash)], new Dictionary<string, string>(), "ann", "why") { Drafts = drafts };
+        Release Of(string hash) =>
+            new(hash, "milk", "Milk", hash, new Dictionary<string, byte[]>(), DateTimeOffset.UnixEpoch);
+        Push Push(string hash, params DraftVersion[] drafts) =>
+            new([Of(hash)], new Dictionary<string, string>(), "ann", "why") { Drafts = drafts };
         await _store.PushAsync(Push("h1"));
         await _store.PushAsync(Push("h1"));
         await _store.PushAsync(Push("h2"));
@@ -135,17 +177,38 @@ public sealed class StoreTests : IDisposable
         var drafts = _store.Drafts;
         var none = new Dictionary<string, byte[]>();
         var at = DateTimeOffset.UnixEpoch;
-        var first = await drafts.SaveDraftAsync(new("milk", 0), "one", 3, new Dictionary<string, byte[]> { ["a.sql"] = [1] }, "ann", at);
+        var first = await drafts.SaveDraftAsync(
+            new("milk", 0),
+            "one",
+            3,
+            new Dictionary<string, byte[]> { ["a.sql"] = [1] },
+            "ann",
+            at
+        );
         var second = await drafts.SaveDraftAsync(new("milk", first.Version), "two", 3, none, "bob", at.AddSeconds(5));
-        var third = await drafts.SaveDraftAsync(new("milk", second.Version), "three", 3, none, "bob", at.AddSeconds(10));
+        var third = await drafts.SaveDraftAsync(
+            new("milk", second.Version),
+            "three",
+            3,
+            none,
+            "bob",
+            at.AddSeconds(10)
+        );
         // Of bob's minute the end stays; ann's work before it stays too.
         Assert.Equal(["three", "one"], drafts.DraftHistory("milk").Select(d => d.Source));
-        await Assert.ThrowsAsync<DraftChangedException>(() => drafts.SaveDraftAsync(new("milk", second.Version), "late", 3, none, "ann", at));
-        await Assert.ThrowsAsync<DraftChangedException>(() => _store.PushAsync(Push("h3", new DraftVersion("milk", second.Version))));
+        await Assert.ThrowsAsync<DraftChangedException>(() =>
+            drafts.SaveDraftAsync(new("milk", second.Version), "late", 3, none, "ann", at)
+        );
+        await Assert.ThrowsAsync<DraftChangedException>(() =>
+            _store.PushAsync(Push("h3", new DraftVersion("milk", second.Version)))
+        );
         Assert.Equal(("three", 3), (drafts.FindDraft("milk")!.Source, _store.Releases("milk").Count));
         Assert.Equal([1], drafts.DraftFiles("milk")["a.sql"]);
         await _store.PushAsync(Push("h3", new DraftVersion("milk", third.Version)));
-        Assert.Equal((null, 4, 0), (drafts.FindDraft("milk"), _store.Releases("milk").Count, drafts.DraftFiles("milk").Count));
+        Assert.Equal(
+            (null, 4, 0),
+            (drafts.FindDraft("milk"), _store.Releases("milk").Count, drafts.DraftFiles("milk").Count)
+        );
         // What comes after it is a version of its own: nobody who saw an old one can overwrite it.
         var next = await drafts.SaveDraftAsync(new("milk", 0), "four", 4, none, "ann", at.AddHours(1));
         Assert.True(next.Version > third.Version);
@@ -181,7 +244,12 @@ public sealed class StoreTests : IDisposable
             using var other = new SqliteConnection($"Data Source={_folder["db"]}");
             other.Open();
             using var transaction = other.BeginTransaction(deferred: false);
-            await _store.PushAsync(new([new("h", "c", null, "s", new Dictionary<string, byte[]>(), DateTimeOffset.UnixEpoch)], new Dictionary<string, string>()));
+            await _store.PushAsync(
+                new(
+                    [new("h", "c", null, "s", new Dictionary<string, byte[]>(), DateTimeOffset.UnixEpoch)],
+                    new Dictionary<string, string>()
+                )
+            );
         }
     }
 
@@ -237,16 +305,25 @@ public sealed class StoreTests : IDisposable
     {
         using (var connection = new SqliteConnection($"Data Source={_folder["db"]}"))
         {
-            connection.Execute("INSERT INTO SchemaVersions (ScriptName, Applied) VALUES ('GateChain.Storage.Sqlite.Schema.9999-later.sql', '2030-01-01')");
+            connection.Execute(
+                "INSERT INTO SchemaVersions (ScriptName, Applied) VALUES "
+                    + "('GateChain.Storage.Sqlite.Schema.9999-later.sql', '2030-01-01')"
+            );
         }
-        Assert.Contains("was written by a newer version", Assert.Throws<StorageException>(() => new SqliteStore(_folder["db"])).Message);
+        Assert.Contains(
+            "was written by a newer version",
+            Assert.Throws<StorageException>(() => new SqliteStore(_folder["db"])).Message
+        );
     }
 
     [Fact]
     public void AFileThatIsNoDatabaseIsToldInASentence()
     {
         var path = _folder.Write("not-a-db", new string('x', 5000));
-        Assert.StartsWith($"the database {path} can't be opened", Assert.Throws<StorageException>(() => new SqliteStore(path)).Message);
+        Assert.StartsWith(
+            $"the database {path} can't be opened",
+            Assert.Throws<StorageException>(() => new SqliteStore(path)).Message
+        );
     }
 
     [Fact]
@@ -262,7 +339,10 @@ public sealed class StoreTests : IDisposable
         Assert.Matches(@"^\S+Z out  first\n\S+Z err  zweite Zeile: ü\n$", text);
         Assert.Equal(("", next), logs.Read(1, 7, next));
         Assert.Equal(("", 0L), logs.Read(1, 8));
-        using (var log = logs.Open(1, 7)) { log.Write("note", "third"); }
+        using (var log = logs.Open(1, 7))
+        {
+            log.Write("note", "third");
+        }
         Assert.EndsWith("third\n", logs.Read(1, 7, next).Text);
     }
 }

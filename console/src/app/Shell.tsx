@@ -57,7 +57,12 @@ function SchemeSwitch() {
   const scheme = useComputedColorScheme("light");
   const other = scheme === "light" ? "dark" : "light";
   return (
-    <ActionIcon variant="subtle" aria-label={`Switch to ${other} colours`} title={`Switch to ${other} colours`} onClick={() => setColorScheme(other)}>
+    <ActionIcon
+      variant="subtle"
+      aria-label={`Switch to ${other} colours`}
+      title={`Switch to ${other} colours`}
+      onClick={() => setColorScheme(other)}
+    >
       {scheme === "light" ? "☾" : "☀"}
     </ActionIcon>
   );

@@ -5,7 +5,12 @@ export async function act<T>(what: string, work: () => Promise<T>): Promise<T | 
   try {
     return await work();
   } catch (e) {
-    notifications.show({ color: "red", title: what, message: e instanceof Error ? e.message : String(e), autoClose: 12_000 });
+    notifications.show({
+      color: "red",
+      title: what,
+      message: e instanceof Error ? e.message : String(e),
+      autoClose: 12_000,
+    });
     return undefined;
   }
 }

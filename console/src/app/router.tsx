@@ -16,7 +16,11 @@ const home = createRoute({
   },
 });
 const chains = createRoute({ getParentRoute: () => root, path: "/chains", component: ChainsPage });
-const chain = createRoute({ getParentRoute: () => root, path: "/chains/$name", component: lazyRouteComponent(() => import("../pages/ChainPage"), "ChainPage") });
+const chain = createRoute({
+  getParentRoute: () => root,
+  path: "/chains/$name",
+  component: lazyRouteComponent(() => import("../pages/ChainPage"), "ChainPage"),
+});
 const design = createRoute({
   getParentRoute: () => root,
   path: "/chains/$name/design",
@@ -36,7 +40,11 @@ const runs = createRoute({
   }),
 });
 const lanes = createRoute({ getParentRoute: () => root, path: "/lanes", component: LanesPage });
-const connections = createRoute({ getParentRoute: () => root, path: "/connections", component: lazyRouteComponent(() => import("../pages/ConnectionsPage"), "ConnectionsPage") });
+const connections = createRoute({
+  getParentRoute: () => root,
+  path: "/connections",
+  component: lazyRouteComponent(() => import("../pages/ConnectionsPage"), "ConnectionsPage"),
+});
 const run = createRoute({
   getParentRoute: () => root,
   path: "/runs/$id",
@@ -47,7 +55,9 @@ const run = createRoute({
   }),
 });
 
-export const router = createRouter({ routeTree: root.addChildren([home, chains, chain, design, runs, run, lanes, connections]) });
+export const router = createRouter({
+  routeTree: root.addChildren([home, chains, chain, design, runs, run, lanes, connections]),
+});
 
 declare module "@tanstack/react-router" {
   interface Register {

@@ -18,7 +18,9 @@ export function clock(time: string | null | undefined, now = Date.now()): string
   if (time == null) return "";
   const date = new Date(time);
   const text = `${two(date.getHours())}:${two(date.getMinutes())}:${two(date.getSeconds())}`;
-  return date.toDateString() === new Date(now).toDateString() ? text : `${String(date.getFullYear())}-${two(date.getMonth() + 1)}-${two(date.getDate())} ${text}`;
+  return date.toDateString() === new Date(now).toDateString()
+    ? text
+    : `${String(date.getFullYear())}-${two(date.getMonth() + 1)}-${two(date.getDate())} ${text}`;
 }
 
 /** A parameter's value as one would type it: lists with commas, midnight as a date. */
@@ -31,7 +33,9 @@ export function typed(value: unknown): string {
 
 /** Parameters on one line. */
 export const parametersLine = (params: unknown) =>
-  Object.entries(params as Record<string, unknown>).map(([name, value]) => `${name}=${typed(value)}`).join("  ");
+  Object.entries(params as Record<string, unknown>)
+    .map(([name, value]) => `${name}=${typed(value)}`)
+    .join("  ");
 
 /** A JSON value on one line, cut when long. */
 export function brief(value: unknown, most = 120): string {
@@ -42,10 +46,14 @@ export function brief(value: unknown, most = 120): string {
 /** Outputs as typed by hand: one a line, name = value, where a value may be JSON. */
 export function outputsOf(text: string, ofSteps = false): Record<string, unknown> | Error {
   const outputs: Record<string, unknown> = {};
-  for (const line of text.split("\n").map((l) => l.trim()).filter((l) => l !== "")) {
+  for (const line of text
+    .split("\n")
+    .map((l) => l.trim())
+    .filter((l) => l !== "")) {
     const equals = line.indexOf("=");
     const name = line.slice(0, Math.max(0, equals)).trim();
-    if (!(ofSteps ? /^[A-Za-z]\w*\.[A-Za-z]\w*$/ : /^[A-Za-z]\w*$/).test(name)) return new Error(`“${line}” is not written ${ofSteps ? "step.output" : "name"} = value`);
+    if (!(ofSteps ? /^[A-Za-z]\w*\.[A-Za-z]\w*$/ : /^[A-Za-z]\w*$/).test(name))
+      return new Error(`“${line}” is not written ${ofSteps ? "step.output" : "name"} = value`);
     const value = line.slice(equals + 1).trim();
     try {
       outputs[name] = JSON.parse(value) as unknown;

@@ -74,7 +74,10 @@ function open(url: string, events: Record<string, (data: unknown) => void>): () 
 
 /** Follows one run: all of it first, then what changes. */
 export const followRun = (id: number, whole: (run: RunDetail) => void, change: (patch: RunPatch) => void) =>
-  open(`/api/runs/${String(id)}/live`, { run: (data) => whole(data as RunDetail), change: (data) => change(data as RunPatch) });
+  open(`/api/runs/${String(id)}/live`, {
+    run: (data) => whole(data as RunDetail),
+    change: (data) => change(data as RunPatch),
+  });
 
 /** Who wants to hear of drafts that others save. */
 const draftListeners = new Set<(news: DraftNews) => void>();
@@ -87,4 +90,7 @@ export function onDraft(listener: (news: DraftNews) => void): () => void {
 
 /** Tells of every run that begins, ends or is resumed, and those who listen of drafts. */
 export const followRuns = (changed: (run: RunSummary) => void) =>
-  open("/api/live", { run: (data) => changed(data as RunSummary), draft: (data) => draftListeners.forEach((tell) => tell(data as DraftNews)) });
+  open("/api/live", {
+    run: (data) => changed(data as RunSummary),
+    draft: (data) => draftListeners.forEach((tell) => tell(data as DraftNews)),
+  });

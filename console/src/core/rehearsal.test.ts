@@ -6,7 +6,7 @@ describe("what is asked of a rehearsal", () => {
   it("names failing steps and outputs by address", () => {
     const wishes = new Map([
       ["load", { outcome: "fails", outputs: "" }],
-      ["depots/ask", { outcome: "first", outputs: 'state = ready\nrows = [1, 2]' }],
+      ["depots/ask", { outcome: "first", outputs: "state = ready\nrows = [1, 2]" }],
       ["fine", { outcome: "succeeds", outputs: "" }],
       ["typing", { outcome: "succeeds", outputs: "half a li" }],
     ] as const);

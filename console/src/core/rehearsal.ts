@@ -40,5 +40,7 @@ export function wishOf(params: Record<string, string>, wishes: Wishes): Rehearsa
 export function gateSentence(result: RehearsalResult, gate: { scope: string; from: string; to: string }): string {
   const name = `${gate.scope === "" ? "" : `${gate.scope}/`}${gate.from} → ${gate.to}`;
   const line = result.trace.filter((l) => l.what === "gate" && addressOf(l.path) === name).at(-1);
-  return line ? `“${gate.from}” → “${gate.to}” ${line.text}` : `“${gate.from}” has not settled, so the gate is undecided.`;
+  return line
+    ? `“${gate.from}” → “${gate.to}” ${line.text}`
+    : `“${gate.from}” has not settled, so the gate is undecided.`;
 }

@@ -37,4 +37,9 @@ export function applyPatch(run: RunDetail, patch: RunPatch): RunDetail {
 
 /** Whether a step holds others, or a child run: then it can go on inside. */
 export const holdsOthers = (run: RunDetail, path: string): boolean =>
-  run.steps.some((s) => (s.path === path && s.child !== null && s.child !== undefined) || s.path.startsWith(`${path}/`) || s.path.startsWith(`${path}[`));
+  run.steps.some(
+    (s) =>
+      (s.path === path && s.child !== null && s.child !== undefined) ||
+      s.path.startsWith(`${path}/`) ||
+      s.path.startsWith(`${path}[`),
+  );

@@ -52,21 +52,51 @@ export function rowsOf(run: RunDetail, folded: ReadonlySet<string>): Row[] {
     for (const step of steps.get(scope) ?? []) {
       const inside = iterations.get(step.path) ?? [];
       rows.push({
-        key: step.path, depth, path: step.path, name: titles.get(step.address) ?? step.address, state: step.state, message: step.message,
-        started: step.started, ended: step.ended, absorbed: step.absorbed, attempts: attempts.get(step.path) ?? [], holds: inside.length > 0 || steps.has(step.path), held: heldOf(step),
+        key: step.path,
+        depth,
+        path: step.path,
+        name: titles.get(step.address) ?? step.address,
+        state: step.state,
+        message: step.message,
+        started: step.started,
+        ended: step.ended,
+        absorbed: step.absorbed,
+        attempts: attempts.get(step.path) ?? [],
+        holds: inside.length > 0 || steps.has(step.path),
+        held: heldOf(step),
       });
       if (folded.has(step.path)) continue;
       for (const iteration of [...inside].sort((a, b) => a.index - b.index)) {
         rows.push({
-          key: iteration.path, depth: depth + 1, path: null, name: iteration.item, state: iteration.state, message: iteration.message,
-          started: iteration.started, ended: iteration.ended, absorbed: false, attempts: [], holds: true, held: null,
+          key: iteration.path,
+          depth: depth + 1,
+          path: null,
+          name: iteration.item,
+          state: iteration.state,
+          message: iteration.message,
+          started: iteration.started,
+          ended: iteration.ended,
+          absorbed: false,
+          attempts: [],
+          holds: true,
+          held: null,
         });
         if (!folded.has(iteration.path)) add(iteration.path, depth + 2);
       }
       if (step.hidden > 0) {
         rows.push({
-          key: `${step.path}…`, depth: depth + 1, path: null, name: `… and ${String(step.hidden)} more that succeeded`, state: "succeeded", message: null,
-          started: null, ended: null, absorbed: false, attempts: [], holds: false, held: null,
+          key: `${step.path}…`,
+          depth: depth + 1,
+          path: null,
+          name: `… and ${String(step.hidden)} more that succeeded`,
+          state: "succeeded",
+          message: null,
+          started: null,
+          ended: null,
+          absorbed: false,
+          attempts: [],
+          holds: false,
+          held: null,
         });
       }
       if (inside.length === 0) add(step.path, depth + 1);
@@ -76,8 +106,18 @@ export function rowsOf(run: RunDetail, folded: ReadonlySet<string>): Row[] {
   for (const handler of run.handlers) {
     const inside = steps.get(handler.path) ?? [];
     rows.push({
-      key: handler.path, depth: 0, path: null, name: `on ${handler.occasion}`, state: worst(inside.map((s) => s.state)), message: handler.message,
-      started: null, ended: null, absorbed: false, attempts: [], holds: inside.length > 0, held: null,
+      key: handler.path,
+      depth: 0,
+      path: null,
+      name: `on ${handler.occasion}`,
+      state: worst(inside.map((s) => s.state)),
+      message: handler.message,
+      started: null,
+      ended: null,
+      absorbed: false,
+      attempts: [],
+      holds: inside.length > 0,
+      held: null,
     });
     if (!folded.has(handler.path)) add(handler.path, 1);
   }
@@ -86,7 +126,9 @@ export function rowsOf(run: RunDetail, folded: ReadonlySet<string>): Row[] {
 
 // A guard that let the step in at its first look has not held it.
 const heldOf = (step: StepStatus): Row["held"] =>
-  step.hold && (step.hold.looks > 1 || step.state === "held") ? { from: step.hold.since, to: step.state === "held" ? null : (step.started ?? step.ended), leg: step.leg } : null;
+  step.hold && (step.hold.looks > 1 || step.state === "held")
+    ? { from: step.hold.since, to: step.state === "held" ? null : (step.started ?? step.ended), leg: step.leg }
+    : null;
 
 /** Where one leg lies on the time axis. The pauses between legs take no room. */
 export interface LegSpan {
@@ -99,7 +141,10 @@ export interface LegSpan {
 export function legSpans(run: RunDetail, now: number): LegSpan[] {
   const spans = new Map<number, LegSpan>();
   const holds = run.steps.map(heldOf).filter((held) => held !== null);
-  for (const { leg, from: began, to: ended } of [...run.attempts.map((a) => ({ leg: a.leg, from: a.started, to: a.ended })), ...holds]) {
+  for (const { leg, from: began, to: ended } of [
+    ...run.attempts.map((a) => ({ leg: a.leg, from: a.started, to: a.ended })),
+    ...holds,
+  ]) {
     const from = Date.parse(began);
     const to = ended == null ? now : Date.parse(ended);
     const span = spans.get(leg);
@@ -117,7 +162,8 @@ export function placeOf(moment: number, leg: number, spans: readonly LegSpan[]):
   const total = spans.reduce((sum, span) => sum + Math.max(1, span.to - span.from), 0);
   let before = 0;
   for (const span of spans) {
-    if (span.leg === leg) return total === 0 ? 0 : (before + Math.min(Math.max(0, moment - span.from), span.to - span.from)) / total;
+    if (span.leg === leg)
+      return total === 0 ? 0 : (before + Math.min(Math.max(0, moment - span.from), span.to - span.from)) / total;
     before += Math.max(1, span.to - span.from);
   }
   return 0;

@@ -1,4 +1,15 @@
-export type State = "pending" | "held" | "queued" | "running" | "resting" | "paused" | "succeeded" | "failed" | "skipped" | "stopped" | "lost";
+export type State =
+  | "pending"
+  | "held"
+  | "queued"
+  | "running"
+  | "resting"
+  | "paused"
+  | "succeeded"
+  | "failed"
+  | "skipped"
+  | "stopped"
+  | "lost";
 
 /** Marks that tell states apart without colour. */
 export const marks: Record<State, string> = {
@@ -21,6 +32,17 @@ export function asState(word: string): State {
 
 /** The state that tells most about several: what runs, then what went wrong. */
 export function worst(words: readonly string[]): State {
-  const order: State[] = ["running", "paused", "failed", "stopped", "held", "queued", "resting", "pending", "skipped", "succeeded"];
+  const order: State[] = [
+    "running",
+    "paused",
+    "failed",
+    "stopped",
+    "held",
+    "queued",
+    "resting",
+    "pending",
+    "skipped",
+    "succeeded",
+  ];
   return order.find((state) => words.includes(state)) ?? "pending";
 }

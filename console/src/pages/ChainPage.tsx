@@ -16,7 +16,12 @@ export function ChainPage() {
   const { data, error } = useQuery({ queryKey: ["chain", name], queryFn: () => getChain(name) });
   const [starting, setStarting] = useState(false);
   const [rehearsing, setRehearsing] = useState(false);
-  if (error) return <div className="page"><div className="errorbox">{error.message}</div></div>;
+  if (error)
+    return (
+      <div className="page">
+        <div className="errorbox">{error.message}</div>
+      </div>
+    );
   if (!data) return <div className="page" aria-busy="true" />;
   return (
     <div className="chainpage">
@@ -30,7 +35,11 @@ export function ChainPage() {
           <Link to="/runs" search={{ chain: data.name }} className="small">
             Its runs
           </Link>
-          <Button size="xs" variant="default" renderRoot={(props) => <Link to="/chains/$name/design" params={{ name: data.name }} {...props} />}>
+          <Button
+            size="xs"
+            variant="default"
+            renderRoot={(props) => <Link to="/chains/$name/design" params={{ name: data.name }} {...props} />}
+          >
             Design
           </Button>
           <Button size="xs" variant="default" aria-pressed={rehearsing} onClick={() => setRehearsing(!rehearsing)}>

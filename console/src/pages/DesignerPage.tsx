@@ -47,7 +47,12 @@ export default function DesignerPage() {
       opened?.close();
     };
   }, [name]);
-  if (error !== null) return <div className="page"><div className="errorbox">{error}</div></div>;
+  if (error !== null)
+    return (
+      <div className="page">
+        <div className="errorbox">{error}</div>
+      </div>
+    );
   if (!store || !kinds || !beside) return <div className="page" aria-busy="true" />;
   return (
     <ReactFlowProvider key={name}>

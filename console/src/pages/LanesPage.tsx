@@ -11,7 +11,12 @@ export function LanesPage() {
         <h1>Lanes</h1>
       </div>
       {error && <div className="errorbox">{error.message}</div>}
-      {data?.length === 0 && <div className="sheet empty">There are no lanes. A lane limits how many steps run at once across all runs: declare one in <code>lanes.yaml</code> and name it at a step or a chain.</div>}
+      {data?.length === 0 && (
+        <div className="sheet empty">
+          There are no lanes. A lane limits how many steps run at once across all runs: declare one in{" "}
+          <code>lanes.yaml</code> and name it at a step or a chain.
+        </div>
+      )}
       {data && data.length > 0 && (
         <div className="sheet">
           <table className="dense">
@@ -30,8 +35,12 @@ export function LanesPage() {
                   <td className="num">
                     {lane.holders.length} of {lane.width}
                   </td>
-                  <td><Seats seats={lane.holders} /></td>
-                  <td><Seats seats={lane.waiting} /></td>
+                  <td>
+                    <Seats seats={lane.holders} />
+                  </td>
+                  <td>
+                    <Seats seats={lane.waiting} />
+                  </td>
                 </tr>
               ))}
             </tbody>

@@ -26,7 +26,8 @@ export function RunPage() {
   const [picked, setPicked] = useState<Chosen>(new Map());
   const now = useNow(run !== null && run.ended == null);
 
-  const choose = (path: string) => void navigate({ to: "/runs/$id", params: { id: String(id) }, search: { step: path, leg }, replace: true });
+  const choose = (path: string) =>
+    void navigate({ to: "/runs/$id", params: { id: String(id) }, search: { step: path, leg }, replace: true });
   const pick = (container: string, index: number) => setPicked((before) => new Map(before).set(container, index));
   // A step of another iteration comes into view when it is chosen.
   const chooseInGrid = (path: string) => {
@@ -40,17 +41,40 @@ export function RunPage() {
     const { why } = await getStep(id, target.path, leg);
     return why.gates.find((g) => g.from === gate.from && g.label === gate.label)?.sentence ?? "It is undecided.";
   };
-  const view = useMemo((): CanvasView | null => (run ? { ...inView(run, picked), chosen: step ?? null, choose, pick, gateKey: `${String(id)}-${String(leg)}-${JSON.stringify([...picked])}`, gateWhy } : null),
+  const view = useMemo(
+    (): CanvasView | null =>
+      run
+        ? {
+            ...inView(run, picked),
+            chosen: step ?? null,
+            choose,
+            pick,
+            gateKey: `${String(id)}-${String(leg)}-${JSON.stringify([...picked])}`,
+            gateWhy,
+          }
+        : null,
     // eslint-disable-next-line react-hooks/exhaustive-deps -- choose and pick only hand on
-    [run, picked, step, id, leg]);
+    [run, picked, step, id, leg],
+  );
 
-  if (error) return <div className="page"><div className="errorbox">{error}</div></div>;
+  if (error)
+    return (
+      <div className="page">
+        <div className="errorbox">{error}</div>
+      </div>
+    );
   if (!run || !view) return <div className="page" aria-busy="true" />;
   const known = step !== undefined && run.steps.some((s) => s.path === step) ? step : null;
   return (
     <div className="run">
       <div>
-        <RunHead run={run} now={now} leg={leg} chosen={known} setLeg={(next) => void navigate({ to: "/runs/$id", params: { id: String(id) }, search: { step, leg: next } })} />
+        <RunHead
+          run={run}
+          now={now}
+          leg={leg}
+          chosen={known}
+          setLeg={(next) => void navigate({ to: "/runs/$id", params: { id: String(id) }, search: { step, leg: next } })}
+        />
         <RunNotice run={run} now={now} past={leg !== undefined} choose={chooseInGrid} />
       </div>
       <div className="runbody">
@@ -64,29 +88,66 @@ export function RunPage() {
   );
 }
 
-function RunHead({ run, now, leg, chosen, setLeg }: { run: RunDetail; now: number; leg: number | undefined; chosen: string | null; setLeg: (leg: number | undefined) => void }) {
+function RunHead({
+  run,
+  now,
+  leg,
+  chosen,
+  setLeg,
+}: {
+  run: RunDetail;
+  now: number;
+  leg: number | undefined;
+  chosen: string | null;
+  setLeg: (leg: number | undefined) => void;
+}) {
   const last = run.resumes.at(-1)?.leg ?? 1;
   const legs = Math.max(last, run.leg);
   const past = leg !== undefined;
   return (
     <div className="runhead">
-      <h1>
-        Run {run.id}
-      </h1>
+      <h1>Run {run.id}</h1>
       <Link to="/chains/$name" params={{ name: run.chain }}>
         {run.title ?? run.chain}
       </Link>
       <StateMark state={run.state} />
       {run.status.late && <span className="late">⧗ late</span>}
       <span className="soft small">
-        {run.parent && <>called by <Link to="/runs/$id" params={{ id: String(run.parent.run) }} search={{ step: run.parent.step }}>run {run.parent.run}, {run.parent.step}</Link>, </>}
-        {run.restartOf != null && <>as <Link to="/runs/$id" params={{ id: String(run.restartOf) }}>run {run.restartOf}</Link> was, </>}
+        {run.parent && (
+          <>
+            called by{" "}
+            <Link to="/runs/$id" params={{ id: String(run.parent.run) }} search={{ step: run.parent.step }}>
+              run {run.parent.run}, {run.parent.step}
+            </Link>
+            ,{" "}
+          </>
+        )}
+        {run.restartOf != null && (
+          <>
+            as{" "}
+            <Link to="/runs/$id" params={{ id: String(run.restartOf) }}>
+              run {run.restartOf}
+            </Link>{" "}
+            was,{" "}
+          </>
+        )}
         by {run.by}, {clock(run.started, now)}, {between(run.started, run.ended, now)}
       </span>
       <div className="rest">
         {(legs > 1 || past) && (
-          <NativeSelect size="xs" aria-label="Leg" value={String(leg ?? "")} onChange={(e) => setLeg(e.currentTarget.value === "" ? undefined : Number(e.currentTarget.value))}
-            data={[{ value: "", label: past ? "as it is now" : `leg ${String(legs)}, as it is now` }, ...Array.from({ length: past ? Math.max(leg, legs) : legs - 1 }, (_, i) => ({ value: String(i + 1), label: `when leg ${String(i + 1)} ended` }))]} />
+          <NativeSelect
+            size="xs"
+            aria-label="Leg"
+            value={String(leg ?? "")}
+            onChange={(e) => setLeg(e.currentTarget.value === "" ? undefined : Number(e.currentTarget.value))}
+            data={[
+              { value: "", label: past ? "as it is now" : `leg ${String(legs)}, as it is now` },
+              ...Array.from({ length: past ? Math.max(leg, legs) : legs - 1 }, (_, i) => ({
+                value: String(i + 1),
+                label: `when leg ${String(i + 1)} ended`,
+              })),
+            ]}
+          />
         )}
         {!past && <RunButtons run={run} chosen={chosen} />}
       </div>
@@ -98,7 +159,9 @@ function RunFacts({ run }: { run: RunDetail }) {
   return (
     <section className="panel" aria-label="The run">
       <p className="soft">Choose a step to see why it ran or did not, what went in and out, and its log.</p>
-      <p className="soft small">It follows <ContentName number={run.number} release={run.release} />.</p>
+      <p className="soft small">
+        It follows <ContentName number={run.number} release={run.release} />.
+      </p>
       {run.failures.length > 0 && (
         <>
           <h2 className="fact">Failed</h2>
@@ -119,10 +182,24 @@ function RunFacts({ run }: { run: RunDetail }) {
       <Values value={run.outputs} empty={run.ended == null ? "They come at the end." : "It gave none."} />
       {run.resumes.map((resume) => (
         <div key={resume.leg}>
-          <h2 className="fact">Leg {resume.leg}, {resume.automatic ? "resumed by itself" : `resumed by ${resume.by}`}</h2>
-          {resume.release != null && <p className="small">It moved to <ContentName number={resume.number} release={resume.release} /></p>}
-          {resume.redone.length > 0 && <p className="small">Done again: <code>{brief(resume.redone.join(", "), 300)}</code></p>}
-          {resume.goesOn.length > 0 && <p className="small">Gone on inside: <code>{brief(resume.goesOn.join(", "), 300)}</code></p>}
+          <h2 className="fact">
+            Leg {resume.leg}, {resume.automatic ? "resumed by itself" : `resumed by ${resume.by}`}
+          </h2>
+          {resume.release != null && (
+            <p className="small">
+              It moved to <ContentName number={resume.number} release={resume.release} />
+            </p>
+          )}
+          {resume.redone.length > 0 && (
+            <p className="small">
+              Done again: <code>{brief(resume.redone.join(", "), 300)}</code>
+            </p>
+          )}
+          {resume.goesOn.length > 0 && (
+            <p className="small">
+              Gone on inside: <code>{brief(resume.goesOn.join(", "), 300)}</code>
+            </p>
+          )}
         </div>
       ))}
       {run.warnings.map((warning, i) => (

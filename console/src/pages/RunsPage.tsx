@@ -20,23 +20,46 @@ export function RunsPage() {
     getNextPageParam: (last) => (last.length === pageSize ? last.at(-1)?.id : undefined),
   });
   const rows = runs.data?.pages.flat() ?? [];
-  const now = useNow(rows.some((run) => run.ended == null), 1000);
-  const filter = (next: { chain?: string; state?: string }) => void navigate({ to: "/runs", search: { chain, state, ...next } });
+  const now = useNow(
+    rows.some((run) => run.ended == null),
+    1000,
+  );
+  const filter = (next: { chain?: string; state?: string }) =>
+    void navigate({ to: "/runs", search: { chain, state, ...next } });
   return (
     <div className="page">
       <div className="headline">
         <h1>Runs</h1>
         <div className="rest">
-          <NativeSelect size="xs" aria-label="Chain" value={chain ?? ""} onChange={(e) => filter({ chain: e.currentTarget.value || undefined })}
-            data={[{ value: "", label: "all chains" }, ...(chains.data ?? []).map((c) => ({ value: c.name, label: c.title ?? c.name }))]} />
-          <NativeSelect size="xs" aria-label="State" value={state ?? ""} onChange={(e) => filter({ state: e.currentTarget.value || undefined })}
-            data={[{ value: "", label: "all states" }, "queued", "running", "paused", "succeeded", "failed", "stopped"]} />
+          <NativeSelect
+            size="xs"
+            aria-label="Chain"
+            value={chain ?? ""}
+            onChange={(e) => filter({ chain: e.currentTarget.value || undefined })}
+            data={[
+              { value: "", label: "all chains" },
+              ...(chains.data ?? []).map((c) => ({ value: c.name, label: c.title ?? c.name })),
+            ]}
+          />
+          <NativeSelect
+            size="xs"
+            aria-label="State"
+            value={state ?? ""}
+            onChange={(e) => filter({ state: e.currentTarget.value || undefined })}
+            data={[{ value: "", label: "all states" }, "queued", "running", "paused", "succeeded", "failed", "stopped"]}
+          />
         </div>
       </div>
       {runs.error && <div className="errorbox">{runs.error.message}</div>}
       {runs.data && rows.length === 0 && (
         <div className="sheet empty">
-          {chain ?? state ? "No run matches." : <>There are no runs yet. Start one on a chain’s page, or with <code>gatechain run CHAIN</code></>}
+          {(chain ?? state) ? (
+            "No run matches."
+          ) : (
+            <>
+              There are no runs yet. Start one on a chain’s page, or with <code>gatechain run CHAIN</code>
+            </>
+          )}
         </div>
       )}
       {rows.length > 0 && (
@@ -63,7 +86,12 @@ export function RunsPage() {
                   </td>
                   <td>
                     {run.chain}
-                    {run.parent && <Link className="small soft" to="/runs/$id" params={{ id: String(run.parent.run) }}> of run {run.parent.run}</Link>}
+                    {run.parent && (
+                      <Link className="small soft" to="/runs/$id" params={{ id: String(run.parent.run) }}>
+                        {" "}
+                        of run {run.parent.run}
+                      </Link>
+                    )}
                   </td>
                   <td>
                     <StateMark state={run.state} /> {run.late && <span className="late">⧗ late</span>}

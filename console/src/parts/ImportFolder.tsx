@@ -30,8 +30,21 @@ export function ImportFolder() {
   };
   return (
     <>
-      <Button size="xs" variant="default" onClick={() => input.current?.click()}>Import folder…</Button>
-      <input ref={input} type="file" hidden multiple aria-label="A workspace folder" {...{ webkitdirectory: "" }} onChange={(e) => { if (e.currentTarget.files?.length) void take(e.currentTarget.files); e.currentTarget.value = ""; }} />
+      <Button size="xs" variant="default" onClick={() => input.current?.click()}>
+        Import folder…
+      </Button>
+      <input
+        ref={input}
+        type="file"
+        hidden
+        multiple
+        aria-label="A workspace folder"
+        {...{ webkitdirectory: "" }}
+        onChange={(e) => {
+          if (e.currentTarget.files?.length) void take(e.currentTarget.files);
+          e.currentTarget.value = "";
+        }}
+      />
     </>
   );
 }

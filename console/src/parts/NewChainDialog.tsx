@@ -13,28 +13,65 @@ export function NewChainDialog({ like, taken, close }: { like: string; taken: st
   const [template, setTemplate] = useState("empty");
   const [busy, setBusy] = useState(false);
   const isName = /^[A-Za-z][A-Za-z0-9-]{0,99}$/.test(name);
-  const wrong = name === "" || (isName && !taken.includes(name)) ? null : taken.includes(name) ? "There is already a chain of that name." : "Letters, digits and -, beginning with a letter.";
+  const wrong =
+    name === "" || (isName && !taken.includes(name))
+      ? null
+      : taken.includes(name)
+        ? "There is already a chain of that name."
+        : "Letters, digits and -, beginning with a letter.";
   const create = async () => {
     setBusy(true);
     const made = await act("The chain was not made", async () => {
-      const source = like === "" ? (templates?.find((t) => t.name === template)?.source ?? "") : (await getDraft(like)).source;
+      const source =
+        like === "" ? (templates?.find((t) => t.name === template)?.source ?? "") : (await getDraft(like)).source;
       // The name is the first thing of the file; a call of the chain itself keeps meaning itself.
       const own = source.match(/^chain: *([\w-]+)/m)?.[1] ?? "";
-      return saveDraft(name, 0, source.replace(/^chain: *[\w-]+/m, `chain: ${name}`).replace(new RegExp(`^(\\s+)chain: *${own}(?![\\w-])`, "gm"), `$1chain: ${name}`));
+      return saveDraft(
+        name,
+        0,
+        source
+          .replace(/^chain: *[\w-]+/m, `chain: ${name}`)
+          .replace(new RegExp(`^(\\s+)chain: *${own}(?![\\w-])`, "gm"), `$1chain: ${name}`),
+      );
     });
     setBusy(false);
     if (made) await navigate({ to: "/chains/$name/design", params: { name } });
   };
   return (
-    <Modal opened onClose={close} title={like === "" ? "New chain" : `New chain like ${like}`} size="lg" closeButtonProps={{ "aria-label": "Close" }} transitionProps={{ duration: 0 }}>
-      <form onSubmit={(e) => { e.preventDefault(); void create(); }}>
-        <TextInput data-autofocus label="Name" placeholder="for example milk-intake" value={name} error={wrong} onChange={(e) => setName(e.currentTarget.value)} />
+    <Modal
+      opened
+      onClose={close}
+      title={like === "" ? "New chain" : `New chain like ${like}`}
+      size="lg"
+      closeButtonProps={{ "aria-label": "Close" }}
+      transitionProps={{ duration: 0 }}
+    >
+      <form
+        onSubmit={(e) => {
+          e.preventDefault();
+          void create();
+        }}
+      >
+        <TextInput
+          data-autofocus
+          label="Name"
+          placeholder="for example milk-intake"
+          value={name}
+          error={wrong}
+          onChange={(e) => setName(e.currentTarget.value)}
+        />
         {like === "" && (
           <fieldset className="templates">
             <legend>Begin with</legend>
             {templates?.map((t) => (
               <label key={t.name} data-chosen={template === t.name}>
-                <input type="radio" name="template" value={t.name} checked={template === t.name} onChange={() => setTemplate(t.name)} />
+                <input
+                  type="radio"
+                  name="template"
+                  value={t.name}
+                  checked={template === t.name}
+                  onChange={() => setTemplate(t.name)}
+                />
                 <span>
                   <b>{t.title}</b>
                   <span className="soft small">{t.teaches}</span>
@@ -44,8 +81,12 @@ export function NewChainDialog({ like, taken, close }: { like: string; taken: st
           </fieldset>
         )}
         <Group mt="md" justify="flex-end">
-          <Button variant="default" onClick={close}>Cancel</Button>
-          <Button type="submit" loading={busy} disabled={!isName || taken.includes(name)}>Design it</Button>
+          <Button variant="default" onClick={close}>
+            Cancel
+          </Button>
+          <Button type="submit" loading={busy} disabled={!isName || taken.includes(name)}>
+            Design it
+          </Button>
         </Group>
       </form>
     </Modal>

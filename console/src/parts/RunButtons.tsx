@@ -19,12 +19,21 @@ export function RunButtons({ run, chosen }: { run: RunDetail; chosen: string | n
   return (
     <>
       {run.state === "running" && (
-        <Button size="xs" variant="default" title="What works goes on to its end; nothing new starts" onClick={() => void act("The run was not paused", () => pauseRun(run.id))}>
+        <Button
+          size="xs"
+          variant="default"
+          title="What works goes on to its end; nothing new starts"
+          onClick={() => void act("The run was not paused", () => pauseRun(run.id))}
+        >
           Pause
         </Button>
       )}
       {(going || run.status.resumeAt != null) && (
-        <Button size="xs" variant="default" onClick={() => void act("The run was not stopped", () => stopRun(run.id, null))}>
+        <Button
+          size="xs"
+          variant="default"
+          onClick={() => void act("The run was not stopped", () => stopRun(run.id, null))}
+        >
           {going ? "Stop" : "Do not resume by itself"}
         </Button>
       )}

@@ -5,7 +5,17 @@ import { legSpans, placeOf, rowsOf, type LegSpan, type Row } from "../core/runRo
 import { StateMark } from "./StateMark";
 
 /** The steps as a tree, and beside each line its attempts on a time axis. Arrow keys walk, left and right fold. */
-export function RunGrid({ run, now, chosen, choose }: { run: RunDetail; now: number; chosen: string | null; choose: (path: string) => void }) {
+export function RunGrid({
+  run,
+  now,
+  chosen,
+  choose,
+}: {
+  run: RunDetail;
+  now: number;
+  chosen: string | null;
+  choose: (path: string) => void;
+}) {
   const [folded, setFolded] = useState<ReadonlySet<string>>(new Set());
   const rows = useMemo(() => rowsOf(run, folded), [run, folded]);
   const spans = legSpans(run, now);
@@ -26,10 +36,25 @@ export function RunGrid({ run, now, chosen, choose }: { run: RunDetail; now: num
         <LegHeads spans={spans} />
       </div>
       {rows.map((row) => (
-        <div key={row.key} className="row" aria-current={row.path !== null && row.path === chosen} data-row={row.key} onClick={() => row.path && choose(row.path)}>
+        <div
+          key={row.key}
+          className="row"
+          aria-current={row.path !== null && row.path === chosen}
+          data-row={row.key}
+          onClick={() => row.path && choose(row.path)}
+        >
           <span className="what" style={{ paddingLeft: 4 + row.depth * 14 }}>
             {row.holds ? (
-              <button className="fold" type="button" aria-expanded={!folded.has(row.key)} aria-label={`Fold ${row.name}`} onClick={(e) => { e.stopPropagation(); fold(row.key, !folded.has(row.key)); }}>
+              <button
+                className="fold"
+                type="button"
+                aria-expanded={!folded.has(row.key)}
+                aria-label={`Fold ${row.name}`}
+                onClick={(e) => {
+                  e.stopPropagation();
+                  fold(row.key, !folded.has(row.key));
+                }}
+              >
                 {folded.has(row.key) ? "▹" : "▿"}
               </button>
             ) : (
@@ -38,7 +63,16 @@ export function RunGrid({ run, now, chosen, choose }: { run: RunDetail; now: num
             {row.path === null ? (
               <span className="text soft">{row.name}</span>
             ) : (
-              <button type="button" className="text" style={{ all: "unset", cursor: "pointer", overflow: "hidden", textOverflow: "ellipsis" }} title={row.message ?? row.path} onClick={(e) => { e.stopPropagation(); choose(row.path ?? ""); }}>
+              <button
+                type="button"
+                className="text"
+                style={{ all: "unset", cursor: "pointer", overflow: "hidden", textOverflow: "ellipsis" }}
+                title={row.message ?? row.path}
+                onClick={(e) => {
+                  e.stopPropagation();
+                  choose(row.path ?? "");
+                }}
+              >
                 {row.name}
               </button>
             )}
@@ -80,13 +114,26 @@ function Lane({ row, spans, now }: { row: Row; spans: LegSpan[]; now: number }) 
         <u key={span.leg} style={{ left: `${String(placeOf(span.from, span.leg, spans) * 100)}%` }} />
       ))}
       {row.held && (
-        <i data-state="held" title={`held by its guard, ${between(row.held.from, row.held.to, now)}`} style={barOf(Date.parse(row.held.from), row.held.to == null ? now : Date.parse(row.held.to), row.held.leg, spans)} />
+        <i
+          data-state="held"
+          title={`held by its guard, ${between(row.held.from, row.held.to, now)}`}
+          style={barOf(
+            Date.parse(row.held.from),
+            row.held.to == null ? now : Date.parse(row.held.to),
+            row.held.leg,
+            spans,
+          )}
+        />
       )}
       {row.attempts.map((attempt) => {
         const to = attempt.ended == null ? now : Date.parse(attempt.ended);
         return (
-          <i key={attempt.number} data-state={attempt.result} title={`leg ${String(attempt.leg)}, attempt ${String(attempt.attempt)}: ${attempt.result}, ${between(attempt.started, attempt.ended, now)}`}
-            style={barOf(Date.parse(attempt.started), to, attempt.leg, spans)} />
+          <i
+            key={attempt.number}
+            data-state={attempt.result}
+            title={`leg ${String(attempt.leg)}, attempt ${String(attempt.attempt)}: ${attempt.result}, ${between(attempt.started, attempt.ended, now)}`}
+            style={barOf(Date.parse(attempt.started), to, attempt.leg, spans)}
+          />
         );
       })}
     </div>

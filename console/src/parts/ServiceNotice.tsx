@@ -17,11 +17,20 @@ export function ServiceNotice() {
     <div role="alert" aria-label="The service">
       {data.trouble != null && (
         <div className="notice bad">
-          <span>✕ Nothing can be written{data.since != null && ` since ${clock(data.since, now)}`}: {data.trouble}. Runs hold still, and go on by themselves once it is put right.</span>
+          <span>
+            ✕ Nothing can be written{data.since != null && ` since ${clock(data.since, now)}`}: {data.trouble}. Runs
+            hold still, and go on by themselves once it is put right.
+          </span>
         </div>
       )}
-      {data.stranded.slice(0, shown).map((run) => <Stranded key={run.run} {...run} />)}
-      {data.stranded.length > shown && <div className="notice bad">… and {data.stranded.length - shown} more runs that can't go on: gatechain recover lists them.</div>}
+      {data.stranded.slice(0, shown).map((run) => (
+        <Stranded key={run.run} {...run} />
+      ))}
+      {data.stranded.length > shown && (
+        <div className="notice bad">
+          … and {data.stranded.length - shown} more runs that can't go on: gatechain recover lists them.
+        </div>
+      )}
     </div>
   );
 }
@@ -29,12 +38,21 @@ export function ServiceNotice() {
 function Stranded({ run, why }: { run: number; why: string }) {
   const queries = useQueryClient();
   const recover = async () => {
-    if (await act(`Run ${String(run)} can't go on`, () => recoverRun(run))) await queries.invalidateQueries({ queryKey: ["health"] });
+    if (await act(`Run ${String(run)} can't go on`, () => recoverRun(run)))
+      await queries.invalidateQueries({ queryKey: ["health"] });
   };
   return (
     <div className="notice bad">
-      <span>✕ <Link to="/runs/$id" params={{ id: String(run) }}>Run {run}</Link> can't go on: {why}</span>
-      <Button size="compact-xs" variant="default" onClick={() => void recover()}>Try again</Button>
+      <span>
+        ✕{" "}
+        <Link to="/runs/$id" params={{ id: String(run) }}>
+          Run {run}
+        </Link>{" "}
+        can't go on: {why}
+      </span>
+      <Button size="compact-xs" variant="default" onClick={() => void recover()}>
+        Try again
+      </Button>
     </div>
   );
 }

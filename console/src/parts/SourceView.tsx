@@ -20,8 +20,21 @@ export default function SourceView({ text }: { text: string }) {
       parent: host.current,
       state: EditorState.create({
         doc: text,
-        extensions: [lineNumbers(), yaml(), syntaxHighlighting(colours), syntaxHighlighting(defaultHighlightStyle, { fallback: true }), EditorState.readOnly.of(true), EditorView.editable.of(false),
-          EditorView.contentAttributes.of({ "aria-label": "Chain file", tabindex: "0", role: "textbox", "aria-readonly": "true", "aria-multiline": "true" })],
+        extensions: [
+          lineNumbers(),
+          yaml(),
+          syntaxHighlighting(colours),
+          syntaxHighlighting(defaultHighlightStyle, { fallback: true }),
+          EditorState.readOnly.of(true),
+          EditorView.editable.of(false),
+          EditorView.contentAttributes.of({
+            "aria-label": "Chain file",
+            tabindex: "0",
+            role: "textbox",
+            "aria-readonly": "true",
+            "aria-multiline": "true",
+          }),
+        ],
       }),
     });
     return () => view.destroy();

@@ -10,24 +10,50 @@ import { ParameterFields, type Given } from "./ParameterFields";
 /** Asks for the parameters and starts a run. */
 export function StartDialog({ chain, close }: { chain: ChainDetail; close: () => void }) {
   const navigate = useNavigate();
-  const [given, setGiven] = useState<Given>(() => Object.fromEntries(chain.params.map((p) => [p.name, typed(p.default)])));
+  const [given, setGiven] = useState<Given>(() =>
+    Object.fromEntries(chain.params.map((p) => [p.name, typed(p.default)])),
+  );
   const [profile, setProfile] = useState(chain.profiles[0] ?? "");
   const [busy, setBusy] = useState(false);
   const start = async () => {
     setBusy(true);
     const values = Object.fromEntries(Object.entries(given).filter(([, text]) => text !== ""));
-    const run = await act("The run was not started", () => startRun(chain.name, values, profile === "" ? null : profile));
+    const run = await act("The run was not started", () =>
+      startRun(chain.name, values, profile === "" ? null : profile),
+    );
     setBusy(false);
     if (run) await navigate({ to: "/runs/$id", params: { id: String(run.id) } });
   };
   return (
-    <Modal opened onClose={close} title={`Run ${chain.title ?? chain.name}`} closeButtonProps={{ "aria-label": "Close" }}>
-      <form onSubmit={(e) => { e.preventDefault(); void start(); }}>
+    <Modal
+      opened
+      onClose={close}
+      title={`Run ${chain.title ?? chain.name}`}
+      closeButtonProps={{ "aria-label": "Close" }}
+    >
+      <form
+        onSubmit={(e) => {
+          e.preventDefault();
+          void start();
+        }}
+      >
         <ParameterFields parameters={chain.params} given={given} change={setGiven} />
-        {chain.profiles.length > 1 && <NativeSelect mt="sm" label="Profile" value={profile} onChange={(e) => setProfile(e.currentTarget.value)} data={chain.profiles} />}
+        {chain.profiles.length > 1 && (
+          <NativeSelect
+            mt="sm"
+            label="Profile"
+            value={profile}
+            onChange={(e) => setProfile(e.currentTarget.value)}
+            data={chain.profiles}
+          />
+        )}
         <Group mt="lg" justify="flex-end">
-          <Button variant="default" onClick={close}>Cancel</Button>
-          <Button type="submit" loading={busy}>Start</Button>
+          <Button variant="default" onClick={close}>
+            Cancel
+          </Button>
+          <Button type="submit" loading={busy}>
+            Start
+          </Button>
         </Group>
       </form>
     </Modal>

@@ -12,11 +12,19 @@ import { StateMark } from "./StateMark";
 import { Values } from "./step/Values";
 import { WhyView } from "./step/WhyView";
 
-vi.mock("../core/api/client", async (whole) => ({ ...(await whole<object>()), confirmGone: vi.fn(() => Promise.resolve({})) }));
+vi.mock("../core/api/client", async (whole) => ({
+  ...(await whole<object>()),
+  confirmGone: vi.fn(() => Promise.resolve({})),
+}));
 
 beforeAll(() => {
   // jsdom lacks it, and Mantine asks for it.
-  window.matchMedia = ((query: string) => ({ matches: false, media: query, addEventListener: () => undefined, removeEventListener: () => undefined })) as never;
+  window.matchMedia = ((query: string) => ({
+    matches: false,
+    media: query,
+    addEventListener: () => undefined,
+    removeEventListener: () => undefined,
+  })) as never;
 });
 afterEach(cleanup);
 
@@ -24,15 +32,45 @@ const show = (what: ReactNode) => render(<MantineProvider>{what}</MantineProvide
 
 describe("why", () => {
   const why: WhyInfo = {
-    step: "price", state: "succeeded", sentence: "Its join is “some”.", join: "some", warnings: ["exit code 4"], guard: null,
-    gates: [{ from: "depots", label: "on failure", state: "open", saw: "failed", sentence: "“depots” failed: open.", parts: [{ text: "size(x)", start: 0, value: "2" }, { text: "y > 1", start: 9, value: null }], error: null }],
-    branches: [{ name: "priced", taken: true, parts: [] }, { name: "unpriced", taken: false, parts: [] }],
+    step: "price",
+    state: "succeeded",
+    sentence: "Its join is “some”.",
+    join: "some",
+    warnings: ["exit code 4"],
+    guard: null,
+    gates: [
+      {
+        from: "depots",
+        label: "on failure",
+        state: "open",
+        saw: "failed",
+        sentence: "“depots” failed: open.",
+        parts: [
+          { text: "size(x)", start: 0, value: "2" },
+          { text: "y > 1", start: 9, value: null },
+        ],
+        error: null,
+      },
+    ],
+    branches: [
+      { name: "priced", taken: true, parts: [] },
+      { name: "unpriced", taken: false, parts: [] },
+    ],
   };
 
   it("tells gates with the values of their expressions, branches and warnings", () => {
     show(<WhyView why={why} />);
     const text = screen.getByTestId("why").textContent;
-    for (const part of ["Its join is “some”.", "“depots” failed: open.", "size(x)2", "y > 1not looked at", "“priced” holds and was taken.", "“unpriced” does not hold.", "exit code 4"]) expect(text).toContain(part);
+    for (const part of [
+      "Its join is “some”.",
+      "“depots” failed: open.",
+      "size(x)2",
+      "y > 1not looked at",
+      "“priced” holds and was taken.",
+      "“unpriced” does not hold.",
+      "exit code 4",
+    ])
+      expect(text).toContain(part);
     expect(screen.getByLabelText("gate open")).toBeTruthy();
   });
 });
@@ -58,13 +96,70 @@ describe("marks", () => {
 });
 
 describe("the steps of a run", () => {
-  const status = (path: string, state: string) => ({ path, address: path.replace(/\[\d+\]/g, ""), state, attempt: 1, leg: 1, started: null, ended: null, due: null, message: null, absorbed: false, warned: false, progress: null, hold: null, lane: null, child: null, answered: null, hidden: 0 });
-  const node = (address: string, inner: unknown) => ({ id: address, address, kind: "x", title: `Title ${address}`, notes: null, join: "all", ifFails: "fail", disabled: false, note: null, guarded: false, lane: null, place: null, inner });
+  const status = (path: string, state: string) => ({
+    path,
+    address: path.replace(/\[\d+\]/g, ""),
+    state,
+    attempt: 1,
+    leg: 1,
+    started: null,
+    ended: null,
+    due: null,
+    message: null,
+    absorbed: false,
+    warned: false,
+    progress: null,
+    hold: null,
+    lane: null,
+    child: null,
+    answered: null,
+    hidden: 0,
+  });
+  const node = (address: string, inner: unknown) => ({
+    id: address,
+    address,
+    kind: "x",
+    title: `Title ${address}`,
+    notes: null,
+    join: "all",
+    ifFails: "fail",
+    disabled: false,
+    note: null,
+    guarded: false,
+    lane: null,
+    place: null,
+    inner,
+  });
   const run = {
     graph: { steps: [node("loop", { steps: [node("loop/load", null)], gates: [] })], gates: [] },
     steps: [status("loop", "failed"), status("loop[0]/load", "failed")],
-    iterations: [{ path: "loop[0]", step: "loop", index: 0, item: "west", state: "failed", started: null, ended: null, message: null }],
-    attempts: [{ number: 1, step: "loop[0]/load", leg: 1, attempt: 1, started: new Date(0).toISOString(), ended: new Date(50).toISOString(), result: "failed", error: null, retryAt: null }], gates: [], handlers: [],
+    iterations: [
+      {
+        path: "loop[0]",
+        step: "loop",
+        index: 0,
+        item: "west",
+        state: "failed",
+        started: null,
+        ended: null,
+        message: null,
+      },
+    ],
+    attempts: [
+      {
+        number: 1,
+        step: "loop[0]/load",
+        leg: 1,
+        attempt: 1,
+        started: new Date(0).toISOString(),
+        ended: new Date(50).toISOString(),
+        result: "failed",
+        error: null,
+        retryAt: null,
+      },
+    ],
+    gates: [],
+    handlers: [],
   } as unknown as RunDetail;
 
   it("are chosen by a click and folded by theirs", () => {
@@ -81,8 +176,19 @@ describe("the steps of a run", () => {
 
 describe("what a run waits for", () => {
   it("names what a lost attempt has left behind, and asks whether it is gone", () => {
-    const run = { id: 7, error: null, try: null, state: "running", chain: "t", failures: [], status: { pausedBy: null, pausedSteps: [], resumeAt: null, failedAt: null },
-      steps: [{ path: "a", message: "process 12 can't be ended", leftOver: true }, { path: "b", message: null, leftOver: false }] } as unknown as RunDetail;
+    const run = {
+      id: 7,
+      error: null,
+      try: null,
+      state: "running",
+      chain: "t",
+      failures: [],
+      status: { pausedBy: null, pausedSteps: [], resumeAt: null, failedAt: null },
+      steps: [
+        { path: "a", message: "process 12 can't be ended", leftOver: true },
+        { path: "b", message: null, leftOver: false },
+      ],
+    } as unknown as RunDetail;
     const choose = vi.fn();
     show(<RunNotice run={run} now={0} past={false} choose={choose} />);
     expect(screen.getByRole("status").textContent).toContain("a was cut off, and process 12 can't be ended.");
@@ -103,8 +209,16 @@ describe("values and fields", () => {
 
   it("ask for parameters after their type", () => {
     const change = vi.fn();
-    show(<ParameterFields given={{ fast: "false", day: "" }} change={change} parameters={[
-      { name: "day", type: "timestamp", label: "Day", required: true, default: null }, { name: "fast", type: "bool", label: null, required: false, default: false }]} />);
+    show(
+      <ParameterFields
+        given={{ fast: "false", day: "" }}
+        change={change}
+        parameters={[
+          { name: "day", type: "timestamp", label: "Day", required: true, default: null },
+          { name: "fast", type: "bool", label: null, required: false, default: false },
+        ]}
+      />,
+    );
     fireEvent.change(screen.getByLabelText(/Day/), { target: { value: "2026-11-22" } });
     fireEvent.click(screen.getByLabelText("fast"));
     expect(change.mock.calls).toEqual([[{ fast: "false", day: "2026-11-22" }], [{ fast: "true", day: "" }]]);

@@ -4,26 +4,61 @@ using GateChain.Client;
 
 namespace GateChain.Cli.Commands;
 
-/// <summary><c>gatechain retry|anew|skip|settle|fail RUN STEP</c>: what a person decides about a step that paused its run.</summary>
+/// <summary>
+/// <c>gatechain retry|anew|skip|settle|fail RUN STEP</c>: what a person decides about a step that paused its run.
+/// </summary>
 static class AnswerCommands
 {
     static readonly Option<string?> Message = new("--message", "-m") { Description = "Why; shown with the step" };
-    static readonly Option<string[]> Output = new("--output", "-o") { Description = "An output to settle with, name=value; a value may be JSON; again for more" };
+    static readonly Option<string[]> Output = new("--output", "-o")
+    {
+        Description = "An output to settle with, name=value; a value may be JSON; again for more",
+    };
 
     public static IEnumerable<Command> Create() =>
-    [
-        Create("retry", "Tries a step that paused the run again; a container or call goes on inside, from what is settled there", "is tried again"),
-        Create("anew", "Does all of a container or call that paused the run again; a call in a new child", "is done anew"),
-        Create("skip", "Passes over a step that paused the run: it settles as skipped", "is skipped"),
-        Create("settle", "Settles a step that paused the run as succeeded, with outputs given by hand", "is settled as succeeded", Output),
-        Create("fail", "Lets a step that paused the run fail: the failure counts", "has failed for good"),
-    ];
+        [
+            Create(
+                "retry",
+                "Tries a step that paused the run again; a container or call goes on inside, "
+                    + "from what is settled there",
+                "is tried again"
+            ),
+            Create(
+                "anew",
+                "Does all of a container or call that paused the run again; a call in a new child",
+                "is done anew"
+            ),
+            Create("skip", "Passes over a step that paused the run: it settles as skipped", "is skipped"),
+            Create(
+                "settle",
+                "Settles a step that paused the run as succeeded, with outputs given by hand",
+                "is settled as succeeded",
+                Output
+            ),
+            Create("fail", "Lets a step that paused the run fail: the failure counts", "has failed for good"),
+        ];
 
-    static Command Create(string answer, string description, string done, params Symbol[] more) => Common.Create(answer, description, async (parsed, client, cancel) =>
-    {
-        var step = parsed.GetValue(Common.Step)!;
-        var outputs = more.Length == 0 ? null : Common.JsonPairs(parsed.GetValue(Output));
-        var run = await client.AnswerAsync(parsed.GetValue(Common.Run), new(step, answer, outputs, parsed.GetValue(Message)), cancel);
-        return await RunCommand.ShowAsync(parsed, client, run, $"“{step}” {done}; run {run.Id} is {run.State}", cancel);
-    }, [Common.Run, Common.Step, Message, RunCommand.Follow, RunCommand.WaitPaused, .. more]);
+    static Command Create(string answer, string description, string done, params Symbol[] more) =>
+        Common.Create(
+            answer,
+            description,
+            async (parsed, client, cancel) =>
+            {
+                var step = parsed.GetValue(Common.Step)!;
+                var outputs = more.Length == 0 ? null : Common.JsonPairs(parsed.GetValue(Output));
+                var run = await client.AnswerAsync(
+                    parsed.GetValue(Common.Run),
+                    new(step, answer, outputs, parsed.GetValue(Message)),
+                    cancel
+                );
+                return await RunCommand.ShowAsync(
+                    parsed,
+                    client,
+                    run,
+                    $"“{step}” {done}; run {run.Id} is {run.State}",
+                    cancel
+                );
+            },
+            [Common.Run, Common.Step, Message, RunCommand.Follow, RunCommand.WaitPaused, .. more]
+        );
 }

@@ -6,19 +6,39 @@ namespace GateChain.Cli.Commands;
 /// <summary><c>gatechain chains</c></summary>
 static class ChainsCommand
 {
-    public static System.CommandLine.Command Create() => Common.Create("chains", "Lists the chains of the service, with their releases and latest runs", async (parsed, client, cancel) =>
-    {
-        var chains = await client.ChainsAsync(cancel);
-        if (parsed.GetValue(Common.Json)) { Common.WriteJson(chains); return ExitCodes.Succeeded; }
-        if (chains.Count == 0) { Console.WriteLine("no chains; bring some with: gatechain push FOLDER"); return ExitCodes.Succeeded; }
-        var table = new Table().NoBorder();
-        foreach (var head in (string[])["chain", "release", "title", "latest run", "state"]) { table.AddColumn(new TableColumn(new Text(head, new(decoration: Decoration.Dim)))); }
-        foreach (var chain in chains)
-        {
-            var last = chain.LastRuns is [var latest, ..] ? latest : null;
-            table.AddRow(new Text(chain.Name), new Text(chain.Number?.ToString() ?? (chain.Draft is null ? "" : "draft only")), new Text(Words.Plain(chain.Title ?? "")), new Text(last is null ? "" : $"run {last.Id}, {Words.At(last.Started)}"), last is null ? new Text("") : States.Text(last.State));
-        }
-        AnsiConsole.Write(table);
-        return ExitCodes.Succeeded;
-    });
+    public static System.CommandLine.Command Create() =>
+        Common.Create(
+            "chains",
+            "Lists the chains of the service, with their releases and latest runs",
+            async (parsed, client, cancel) =>
+            {
+                var chains = await client.ChainsAsync(cancel);
+                if (parsed.GetValue(Common.Json))
+                {
+                    Common.WriteJson(chains);
+                    return ExitCodes.Succeeded;
+                }
+                if (chains.Count == 0)
+                {
+                    Console.WriteLine("no chains; bring some with: gatechain push FOLDER");
+                    return ExitCodes.Succeeded;
+                }
+                var table = new Table().NoBorder();
+                foreach (var head in (string[])["chain", "release", "title", "latest run", "state"])
+                    table.AddColumn(new TableColumn(new Text(head, new(decoration: Decoration.Dim))));
+                foreach (var chain in chains)
+                {
+                    var last = chain.LastRuns is [var latest, ..] ? latest : null;
+                    table.AddRow(
+                        new Text(chain.Name),
+                        new Text(chain.Number?.ToString() ?? (chain.Draft is null ? "" : "draft only")),
+                        new Text(Words.Plain(chain.Title ?? "")),
+                        new Text(last is null ? "" : $"run {last.Id}, {Words.At(last.Started)}"),
+                        last is null ? new Text("") : States.Text(last.State)
+                    );
+                }
+                AnsiConsole.Write(table);
+                return ExitCodes.Succeeded;
+            }
+        );
 }

@@ -10,13 +10,22 @@ namespace GateChain.Cli.Commands;
 /// <summary><c>gatechain check FILE…</c>: offline.</summary>
 static class CheckCommand
 {
-    static readonly Argument<string[]> Files = new("FILE") { Description = "Chain files, or folders of them", Arity = ArgumentArity.OneOrMore };
+    static readonly Argument<string[]> Files = new("FILE")
+    {
+        Description = "Chain files, or folders of them",
+        Arity = ArgumentArity.OneOrMore,
+    };
 
     static readonly Option<bool> Sarif = new("--sarif") { Description = "Write SARIF 2.1.0, for code hosts" };
 
     public static Command Create()
     {
-        var command = new Command("check", "Checks chain files without a service; problems as file:line:col") { Files, Common.Json, Sarif };
+        var command = new Command("check", "Checks chain files without a service; problems as file:line:col")
+        {
+            Files,
+            Common.Json,
+            Sarif,
+        };
         command.SetAction(parsed =>
         {
             var problems = new List<Problem>();
@@ -32,16 +41,48 @@ static class CheckCommand
                 problems.AddRange(found);
                 chains += count;
             }
-            var shown = problems.Select(p => new ProblemInfo(p.Code, p.Kind.Severity.Word(), p.File, p.Line, p.Column, p.Message, p.Mend, p.Kind.Docs)).ToList();
-            if (parsed.GetValue(Sarif)) { Console.WriteLine(SarifReport.Of(problems)); }
-            else if (parsed.GetValue(Common.Json)) { Common.WriteJson(shown); }
+            var shown = problems
+                .Select(p => new ProblemInfo(
+                    p.Code,
+                    p.Kind.Severity.Word(),
+                    p.File,
+                    p.Line,
+                    p.Column,
+                    p.Message,
+                    p.Mend,
+                    p.Kind.Docs
+                ))
+                .ToList();
+            if (parsed.GetValue(Sarif))
+            {
+                Console.WriteLine(SarifReport.Of(problems));
+            }
+            else if (parsed.GetValue(Common.Json))
+            {
+                Common.WriteJson(shown);
+            }
             else
             {
-                foreach (var problem in shown) { ProblemLines.Write(problem, Console.Out); }
-                var counts = problems.GroupBy(p => p.Kind.Severity).OrderByDescending(g => g.Key).Select(g => Words.Count(g.Count(), g.Key.Word()));
+                foreach (var problem in shown)
+                    ProblemLines.Write(problem, Console.Out);
+                var counts = problems
+                    .GroupBy(p => p.Kind.Severity)
+                    .OrderByDescending(g => g.Key)
+                    .Select(g => Words.Count(g.Count(), g.Key.Word()));
                 var docs = problems.Select(p => p.Kind.Docs).Distinct().Order(StringComparer.Ordinal).ToList();
-                if (docs.Count > 0) { Console.WriteLine($"examples and fixes: {docs[0]}{string.Concat(docs.Skip(1).Select(d => $" {d[d.IndexOf('#', StringComparison.Ordinal)..]}"))}"); }
-                Console.WriteLine($"{(chains == 0 ? "checked" : $"{Words.Count(chains, "chain")} checked")}: {string.Join(", ", problems.Exists(p => p.IsError) ? counts : counts.Prepend("no errors"))}");
+                if (docs.Count > 0)
+                {
+                    Console.WriteLine(
+                        $"examples and fixes: {docs[0]}"
+                            + string.Concat(
+                                docs.Skip(1).Select(d => $" {d[d.IndexOf('#', StringComparison.Ordinal)..]}")
+                            )
+                    );
+                }
+                Console.WriteLine(
+                    $"{(chains == 0 ? "checked" : $"{Words.Count(chains, "chain")} checked")}: "
+                        + $"{string.Join(", ", problems.Exists(p => p.IsError) ? counts : counts.Prepend("no errors"))}"
+                );
             }
             return problems.Exists(p => p.IsError) ? ExitCodes.Usage : ExitCodes.Succeeded;
         });
@@ -58,12 +99,17 @@ static class CheckCommand
         if (isFile)
         {
             if (Workspace.IsAttachment(name))
-            {
                 files[name + Workspace.ChainEnding] = File.ReadAllBytes(path);
-            }
         }
         var workspace = new Workspace(files, PluginFolder.Catalogue);
-        var problems = workspace.Problems.Where(p => !isFile || p.File == name || p.File == name + Workspace.ChainEnding);
-        return (problems.Select(p => p with { File = isFile ? path : Path.Combine(path, p.File) }), isFile ? (name is Workspace.ConnectionsName or Workspace.ProfilesName or Workspace.LanesName ? 0 : 1) : workspace.Chains.Count);
+        var problems = workspace.Problems.Where(p =>
+            !isFile || p.File == name || p.File == name + Workspace.ChainEnding
+        );
+        return (
+            problems.Select(p => p with { File = isFile ? path : Path.Combine(path, p.File) }),
+            isFile
+                ? (name is Workspace.ConnectionsName or Workspace.ProfilesName or Workspace.LanesName ? 0 : 1)
+                : workspace.Chains.Count
+        );
     }
 }

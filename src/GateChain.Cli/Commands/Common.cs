@@ -9,49 +9,75 @@ static class Common
 {
     public static Option<bool> Json { get; } = new("--json") { Description = "Write JSON, for programs" };
 
-    public static Option<string> Service { get; } = new("--service")
-    {
-        Description = "The service's address (also from the environment: GATECHAIN_SERVICE)",
-        DefaultValueFactory = _ => Environment.GetEnvironmentVariable("GATECHAIN_SERVICE") ?? "http://127.0.0.1:8480",
-    };
+    public static Option<string> Service { get; } =
+        new("--service")
+        {
+            Description = "The service's address (also from the environment: GATECHAIN_SERVICE)",
+            DefaultValueFactory = _ =>
+                Environment.GetEnvironmentVariable("GATECHAIN_SERVICE") ?? "http://127.0.0.1:8480",
+        };
 
     public static Argument<long> Run { get; } = new("RUN") { Description = "The run's number" };
 
-    public static Argument<string> Step { get; } = new("STEP") { Description = "The step's path, for example depots[2]/load" };
+    public static Argument<string> Step { get; } =
+        new("STEP") { Description = "The step's path, for example depots[2]/load" };
 
     /// <summary>A command that calls the service.</summary>
-    public static Command Create(string name, string description, Func<ParseResult, GateChainClient, CancellationToken, Task<int>> run, params ReadOnlySpan<Symbol> symbols)
+    public static Command Create(
+        string name,
+        string description,
+        Func<ParseResult, GateChainClient, CancellationToken, Task<int>> run,
+        params ReadOnlySpan<Symbol> symbols
+    )
     {
         var command = new Command(name, description) { Json, Service };
         foreach (var symbol in symbols)
         {
-            if (symbol is Argument argument) { command.Arguments.Add(argument); }
-            else { command.Options.Add((Option)symbol); }
+            if (symbol is Argument argument)
+                command.Arguments.Add(argument);
+            else
+                command.Options.Add((Option)symbol);
         }
-        command.SetAction(async (parsed, cancel) =>
-        {
-            if (!Uri.TryCreate(parsed.GetValue(Service), UriKind.Absolute, out var address)) { throw new GateChainException(422, $"“{parsed.GetValue(Service)}” is not an address", null, []); }
-            using var client = new GateChainClient(address, Environment.UserName);
-            return await run(parsed, client, cancel);
-        });
+        command.SetAction(
+            async (parsed, cancel) =>
+            {
+                if (!Uri.TryCreate(parsed.GetValue(Service), UriKind.Absolute, out var address))
+                    throw new GateChainException(422, $"“{parsed.GetValue(Service)}” is not an address", null, []);
+                using var client = new GateChainClient(address, Environment.UserName);
+                return await run(parsed, client, cancel);
+            }
+        );
         return command;
     }
 
-    static readonly JsonSerializerOptions Indented = new(GateChainClient.Json) { WriteIndented = true, Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping };
+    static readonly JsonSerializerOptions Indented = new(GateChainClient.Json)
+    {
+        WriteIndented = true,
+        Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping,
+    };
 
-    public static void WriteJson(object value) => Console.Out.WriteLine(JsonSerializer.Serialize(value, value.GetType(), Indented));
+    public static void WriteJson(object value) =>
+        Console.Out.WriteLine(JsonSerializer.Serialize(value, value.GetType(), Indented));
 
     /// <summary><c>k=v</c> pairs whose values may be JSON; what is no JSON is text.</summary>
     /// <exception cref="GateChainException">One of them has no <c>=</c>.</exception>
-    public static Dictionary<string, JsonElement> JsonPairs(IEnumerable<string>? pairs) => Pairs(pairs).ToDictionary(p => p.Key, p =>
-    {
-        try
-        {
-            using var document = JsonDocument.Parse(p.Value.GetString()!);
-            return document.RootElement.Clone();
-        }
-        catch (JsonException) { return p.Value; }
-    });
+    public static Dictionary<string, JsonElement> JsonPairs(IEnumerable<string>? pairs) =>
+        Pairs(pairs)
+            .ToDictionary(
+                p => p.Key,
+                p =>
+                {
+                    try
+                    {
+                        using var document = JsonDocument.Parse(p.Value.GetString()!);
+                        return document.RootElement.Clone();
+                    }
+                    catch (JsonException)
+                    {
+                        return p.Value;
+                    }
+                }
+            );
 
     /// <summary><c>k=v</c> pairs; the value is text, which the service reads as the type asks.</summary>
     /// <exception cref="GateChainException">One of them has no <c>=</c>.</exception>
@@ -61,7 +87,8 @@ static class Common
         foreach (var pair in pairs ?? [])
         {
             var equals = pair.IndexOf('=', StringComparison.Ordinal);
-            if (equals < 1) { throw new GateChainException(422, $"“{pair}” is not written name=value", null, []); }
+            if (equals < 1)
+                throw new GateChainException(422, $"“{pair}” is not written name=value", null, []);
             values[pair[..equals]] = JsonSerializer.SerializeToElement(pair[(equals + 1)..]);
         }
         return values;

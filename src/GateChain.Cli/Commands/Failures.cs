@@ -8,9 +8,27 @@ static class Failures
 {
     public static int Tell(GateChainException e, bool json)
     {
-        if (json) { Common.WriteJson(new { error = e.Message, status = e.Status, detail = e.Detail, problems = e.Problems }); }
-        foreach (var problem in json ? [] : e.Problems) { ProblemLines.Write(problem, Console.Error); }
-        if (!json) { Console.Error.WriteLine(Words.Plain(e.Detail is null ? e.Message : $"{e.Message}\n{e.Detail}")); }
-        return e.Status switch { 0 or >= 500 => ExitCodes.NoService, 422 or 400 => ExitCodes.Usage, _ => ExitCodes.Refused };
+        if (json)
+        {
+            Common.WriteJson(
+                new
+                {
+                    error = e.Message,
+                    status = e.Status,
+                    detail = e.Detail,
+                    problems = e.Problems,
+                }
+            );
+        }
+        foreach (var problem in json ? [] : e.Problems)
+            ProblemLines.Write(problem, Console.Error);
+        if (!json)
+            Console.Error.WriteLine(Words.Plain(e.Detail is null ? e.Message : $"{e.Message}\n{e.Detail}"));
+        return e.Status switch
+        {
+            0 or >= 500 => ExitCodes.NoService,
+            422 or 400 => ExitCodes.Usage,
+            _ => ExitCodes.Refused,
+        };
     }
 }

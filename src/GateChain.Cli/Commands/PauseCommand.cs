@@ -7,11 +7,20 @@ static class PauseCommand
 {
     static readonly Option<string?> Message = new("--message", "-m") { Description = "Why; shown with the run" };
 
-    public static Command Create() => Common.Create("pause", "Pauses a run: what works goes on to its end, nothing new starts until it is resumed", async (parsed, client, cancel) =>
-    {
-        var run = await client.PauseAsync(parsed.GetValue(Common.Run), new(parsed.GetValue(Message)), cancel);
-        if (parsed.GetValue(Common.Json)) { Common.WriteJson(run); }
-        else { Console.WriteLine($"run {run.Id} is {run.State}; go on with: gatechain resume {run.Id}"); }
-        return ExitCodes.Succeeded;
-    }, Common.Run, Message);
+    public static Command Create() =>
+        Common.Create(
+            "pause",
+            "Pauses a run: what works goes on to its end, nothing new starts until it is resumed",
+            async (parsed, client, cancel) =>
+            {
+                var run = await client.PauseAsync(parsed.GetValue(Common.Run), new(parsed.GetValue(Message)), cancel);
+                if (parsed.GetValue(Common.Json))
+                    Common.WriteJson(run);
+                else
+                    Console.WriteLine($"run {run.Id} is {run.State}; go on with: gatechain resume {run.Id}");
+                return ExitCodes.Succeeded;
+            },
+            Common.Run,
+            Message
+        );
 }

@@ -7,23 +7,49 @@ namespace GateChain.Cli.Commands;
 /// <summary><c>gatechain push DIR</c></summary>
 static class PushCommand
 {
-    static readonly Argument<string> Folder = new("DIR") { Description = "A workspace: chain files, connections.yaml, profiles.yaml, attachments" };
+    static readonly Argument<string> Folder = new("DIR")
+    {
+        Description = "A workspace: chain files, connections.yaml, profiles.yaml, attachments",
+    };
 
     static readonly Option<string?> Note = new("--note") { Description = "What the releases are for" };
 
-    public static Command Create() => Common.Create("push", "Checks a workspace and brings it to the service, where each chain that changed gets a new release; with errors nothing is stored", async (parsed, client, cancel) =>
-    {
-        var folder = parsed.GetValue(Folder)!;
-        if (!Directory.Exists(folder)) { throw new GateChainException(422, $"the folder {folder} is not there", null, []); }
-        var files = WorkspaceFolder.ReadForPush(folder);
-        if (files.Count == 0) { throw new GateChainException(422, $"there is nothing to push in {folder}: no chain files (*.chain.yaml), connections.yaml, profiles.yaml or lanes.yaml", null, []); }
-        var result = await client.PushAsync(files, parsed.GetValue(Note), cancel);
-        if (parsed.GetValue(Common.Json)) { Common.WriteJson(result); }
-        else
-        {
-            foreach (var problem in result.Problems) { ProblemLines.Write(problem, Console.Out); }
-            foreach (var chain in result.Chains) { Console.WriteLine($"pushed {chain.Name}  {chain.Release[..12]}"); }
-        }
-        return ExitCodes.Succeeded;
-    }, Folder, Note);
+    public static Command Create() =>
+        Common.Create(
+            "push",
+            "Checks a workspace and brings it to the service, where each chain that changed gets a new "
+                + "release; with errors nothing is stored",
+            async (parsed, client, cancel) =>
+            {
+                var folder = parsed.GetValue(Folder)!;
+                if (!Directory.Exists(folder))
+                    throw new GateChainException(422, $"the folder {folder} is not there", null, []);
+                var files = WorkspaceFolder.ReadForPush(folder);
+                if (files.Count == 0)
+                {
+                    throw new GateChainException(
+                        422,
+                        $"there is nothing to push in {folder}: no chain files (*.chain.yaml), "
+                            + "connections.yaml, profiles.yaml or lanes.yaml",
+                        null,
+                        []
+                    );
+                }
+                var result = await client.PushAsync(files, parsed.GetValue(Note), cancel);
+                if (parsed.GetValue(Common.Json))
+                {
+                    Common.WriteJson(result);
+                }
+                else
+                {
+                    foreach (var problem in result.Problems)
+                        ProblemLines.Write(problem, Console.Out);
+                    foreach (var chain in result.Chains)
+                        Console.WriteLine($"pushed {chain.Name}  {chain.Release[..12]}");
+                }
+                return ExitCodes.Succeeded;
+            },
+            Folder,
+            Note
+        );
 }

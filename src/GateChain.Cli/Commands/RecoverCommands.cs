@@ -2,18 +2,47 @@ using System.CommandLine;
 
 namespace GateChain.Cli.Commands;
 
-/// <summary><c>gatechain recover RUN</c> and <c>gatechain gone RUN STEP</c>: what the service could not see to by itself.</summary>
+/// <summary>
+/// <c>gatechain recover RUN</c> and <c>gatechain gone RUN STEP</c>: what the service could not see to by itself.
+/// </summary>
 static class RecoverCommands
 {
-    public static Command Recover() => Common.Create("recover", "Tries again to go on with a run that is stranded (GET /health lists them)", async (parsed, client, cancel) =>
-    {
-        var run = await client.RecoverAsync(parsed.GetValue(Common.Run), cancel);
-        return await RunCommand.ShowAsync(parsed, client, run, $"run {run.Id} of {run.Chain} goes on", cancel);
-    }, Common.Run, RunCommand.Follow, RunCommand.WaitPaused);
+    public static Command Recover() =>
+        Common.Create(
+            "recover",
+            "Tries again to go on with a run that is stranded (GET /health lists them)",
+            async (parsed, client, cancel) =>
+            {
+                var run = await client.RecoverAsync(parsed.GetValue(Common.Run), cancel);
+                return await RunCommand.ShowAsync(parsed, client, run, $"run {run.Id} of {run.Chain} goes on", cancel);
+            },
+            Common.Run,
+            RunCommand.Follow,
+            RunCommand.WaitPaused
+        );
 
-    public static Command Gone() => Common.Create("gone", "Says that what a lost attempt of a step had started is gone, where the service can't end it", async (parsed, client, cancel) =>
-    {
-        var run = await client.ConfirmGoneAsync(parsed.GetValue(Common.Run), parsed.GetValue(Common.Step)!, cancel);
-        return await RunCommand.ShowAsync(parsed, client, run, $"“{parsed.GetValue(Common.Step)}” goes on as its onCrash says; run {run.Id} is {run.State}", cancel);
-    }, Common.Run, Common.Step, RunCommand.Follow, RunCommand.WaitPaused);
+    public static Command Gone() =>
+        Common.Create(
+            "gone",
+            "Says that what a lost attempt of a step had started is gone, where the service can't end it",
+            async (parsed, client, cancel) =>
+            {
+                var run = await client.ConfirmGoneAsync(
+                    parsed.GetValue(Common.Run),
+                    parsed.GetValue(Common.Step)!,
+                    cancel
+                );
+                return await RunCommand.ShowAsync(
+                    parsed,
+                    client,
+                    run,
+                    $"“{parsed.GetValue(Common.Step)}” goes on as its onCrash says; run {run.Id} is {run.State}",
+                    cancel
+                );
+            },
+            Common.Run,
+            Common.Step,
+            RunCommand.Follow,
+            RunCommand.WaitPaused
+        );
 }

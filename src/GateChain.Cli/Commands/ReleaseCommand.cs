@@ -9,17 +9,36 @@ static class ReleaseCommand
 {
     static readonly Argument<string> Chain = new("CHAIN") { Description = "The chain's name" };
     static readonly Option<string?> Note = new("--note") { Description = "What the release is for" };
-    static readonly Option<int?> Again = new("--again") { Description = "Release the content of this earlier release again, under a new number" };
-
-    public static Command Create() => Common.Create("release", "Makes a chain's draft its next release, or goes back to an earlier one", async (parsed, client, cancel) =>
+    static readonly Option<int?> Again = new("--again")
     {
-        var (chain, note) = (parsed.GetValue(Chain)!, parsed.GetValue(Note));
-        var release = parsed.GetValue(Again) is { } number ? await client.GoBackAsync(chain, number, note, cancel)
-            : await client.MakeReleaseAsync(chain, (await client.DraftAsync(chain, cancel)).Version, note, cancel);
-        if (parsed.GetValue(Common.Json)) { Common.WriteJson(release); }
-        else { Console.WriteLine($"{chain} has release {release.Number} now  {release.Release[..12]}"); }
-        return ExitCodes.Succeeded;
-    }, Chain, Note, Again);
+        Description = "Release the content of this earlier release again, under a new number",
+    };
+
+    public static Command Create() =>
+        Common.Create(
+            "release",
+            "Makes a chain's draft its next release, or goes back to an earlier one",
+            async (parsed, client, cancel) =>
+            {
+                var (chain, note) = (parsed.GetValue(Chain)!, parsed.GetValue(Note));
+                var release = parsed.GetValue(Again) is { } number
+                    ? await client.GoBackAsync(chain, number, note, cancel)
+                    : await client.MakeReleaseAsync(
+                        chain,
+                        (await client.DraftAsync(chain, cancel)).Version,
+                        note,
+                        cancel
+                    );
+                if (parsed.GetValue(Common.Json))
+                    Common.WriteJson(release);
+                else
+                    Console.WriteLine($"{chain} has release {release.Number} now  {release.Release[..12]}");
+                return ExitCodes.Succeeded;
+            },
+            Chain,
+            Note,
+            Again
+        );
 }
 
 /// <summary><c>gatechain releases CHAIN</c></summary>
@@ -27,18 +46,44 @@ static class ReleasesCommand
 {
     static readonly Argument<string> Chain = new("CHAIN") { Description = "The chain's name" };
 
-    public static Command Create() => Common.Create("releases", "Lists a chain's releases, newest first", async (parsed, client, cancel) =>
-    {
-        var releases = await client.ReleasesAsync(parsed.GetValue(Chain)!, cancel);
-        if (parsed.GetValue(Common.Json)) { Common.WriteJson(releases); return ExitCodes.Succeeded; }
-        if (releases.Count == 0) { Console.WriteLine($"{parsed.GetValue(Chain)} has no releases"); return ExitCodes.Succeeded; }
-        var table = new Table().NoBorder();
-        foreach (var head in (ReadOnlySpan<string>)["release", "made (UTC)", "by", "content", "note"]) { table.AddColumn(new TableColumn(new Text(head, new(decoration: Decoration.Dim))) { NoWrap = head != "note" }); }
-        foreach (var release in releases)
-        {
-            table.AddRow(new Text(release.Number.ToString()), new Text($"{release.Made:yyyy-MM-dd HH:mm:ss}"), new Text(release.Author), new Text(release.Release[..12]), new Text(release.Note ?? ""));
-        }
-        AnsiConsole.Write(table);
-        return ExitCodes.Succeeded;
-    }, Chain);
+    public static Command Create() =>
+        Common.Create(
+            "releases",
+            "Lists a chain's releases, newest first",
+            async (parsed, client, cancel) =>
+            {
+                var releases = await client.ReleasesAsync(parsed.GetValue(Chain)!, cancel);
+                if (parsed.GetValue(Common.Json))
+                {
+                    Common.WriteJson(releases);
+                    return ExitCodes.Succeeded;
+                }
+                if (releases.Count == 0)
+                {
+                    Console.WriteLine($"{parsed.GetValue(Chain)} has no releases");
+                    return ExitCodes.Succeeded;
+                }
+                var table = new Table().NoBorder();
+                foreach (var head in (ReadOnlySpan<string>)["release", "made (UTC)", "by", "content", "note"])
+                {
+                    table.AddColumn(
+                        new TableColumn(new Text(head, new(decoration: Decoration.Dim))) { NoWrap = head != "note" }
+                    );
+                }
+                foreach (var release in releases)
+                {
+                    table.AddRow(
+                        new Text(release.Number.ToString()),
+                        new Text($"{release.Made:yyyy-MM-dd HH:mm:ss}"),
+                        new Text(release.Author),
+                        new Text(release.Release[..12]),
+                        new Text(release.Note ?? "")
+                    );
+                }
+
+                AnsiConsole.Write(table);
+                return ExitCodes.Succeeded;
+            },
+            Chain
+        );
 }

@@ -12,23 +12,73 @@ static class Root
     /// <summary>Parses and runs; gives the exit code.</summary>
     public static async Task<int> RunAsync(string[] args)
     {
-        var root = new RootCommand("Gate Chain: control flows for ETL. A chain's steps are joined by gates; a failed run goes on from the failing step.\n\n" + ExitCodes.Help);
+        var root = new RootCommand(
+            "Gate Chain: control flows for ETL. A chain's steps are joined by gates; "
+                + "a failed run goes on from the failing step.\n\n"
+                + ExitCodes.Help
+        );
         root.Options.Add(PluginFolder.Option);
-        foreach (var command in (Command[])[ServeCommand.Create(), CheckCommand.Create(), RehearseCommand.Create(), PushCommand.Create(), RunCommand.Create(), RunsCommand.Create(), ShowCommand.Create(),
-            WhyCommand.Create(), LogCommand.Create(), ResumeCommand.Create(), RestartCommand.Create(), PauseCommand.Create(), .. AnswerCommands.Create(), StopCommand.Create(), LanesCommand.Create(),
-            DraftCommand.Create(), TryCommand.Create(), ReleaseCommand.Create(), ReleasesCommand.Create(), CompareCommand.Create(), RenameCommand.Create(), ExportCommand.Create(), SchemaCommand.Create(),
-            ChainsCommand.Create(), RecoverCommands.Recover(), RecoverCommands.Gone(), ConnectionCommands.Connections(), ConnectionCommands.Secret(), TidyCommand.Create(), KindCommands.Kinds(), KindCommands.New()])
+        foreach (
+            var command in (Command[])
+                [
+                    ServeCommand.Create(),
+                    CheckCommand.Create(),
+                    RehearseCommand.Create(),
+                    PushCommand.Create(),
+                    RunCommand.Create(),
+                    RunsCommand.Create(),
+                    ShowCommand.Create(),
+                    WhyCommand.Create(),
+                    LogCommand.Create(),
+                    ResumeCommand.Create(),
+                    RestartCommand.Create(),
+                    PauseCommand.Create(),
+                    .. AnswerCommands.Create(),
+                    StopCommand.Create(),
+                    LanesCommand.Create(),
+                    DraftCommand.Create(),
+                    TryCommand.Create(),
+                    ReleaseCommand.Create(),
+                    ReleasesCommand.Create(),
+                    CompareCommand.Create(),
+                    RenameCommand.Create(),
+                    ExportCommand.Create(),
+                    SchemaCommand.Create(),
+                    ChainsCommand.Create(),
+                    RecoverCommands.Recover(),
+                    RecoverCommands.Gone(),
+                    ConnectionCommands.Connections(),
+                    ConnectionCommands.Secret(),
+                    TidyCommand.Create(),
+                    KindCommands.Kinds(),
+                    KindCommands.New(),
+                ]
+        )
         {
             root.Subcommands.Add(command);
         }
+
         // Paths of handlers begin with @, and so may a message: no argument is ever a file of arguments.
         var parsed = root.Parse(args, new ParserConfiguration { ResponseFileTokenReplacer = null });
         if (parsed.Errors.Count > 0)
         {
             // A word that is no command says more than that a command is missing.
-            var wrong = parsed.Errors.Count > 1 && args.Length > 0 ? parsed.Errors.Skip(parsed.CommandResult.Command == root ? 1 : 0) : parsed.Errors;
-            foreach (var error in wrong) { Console.Error.WriteLine(Sentence(error, parsed)); }
-            Console.Error.WriteLine($"Help: gatechain {string.Join(' ', parsed.CommandResult.Command == root ? [] : new[] { parsed.CommandResult.Command.Name })} --help".Replace("  ", " ", StringComparison.Ordinal));
+            var wrong =
+                parsed.Errors.Count > 1 && args.Length > 0
+                    ? parsed.Errors.Skip(parsed.CommandResult.Command == root ? 1 : 0)
+                    : parsed.Errors;
+            foreach (var error in wrong)
+                Console.Error.WriteLine(Sentence(error, parsed));
+            Console.Error.WriteLine(
+                (
+                    "Help: gatechain "
+                    + string.Join(
+                        ' ',
+                        parsed.CommandResult.Command == root ? [] : new[] { parsed.CommandResult.Command.Name }
+                    )
+                    + " --help"
+                ).Replace("  ", " ", StringComparison.Ordinal)
+            );
             return ExitCodes.Usage;
         }
         PluginFolder.Take(parsed);
@@ -61,8 +111,18 @@ static class Root
     {
         if (error.SymbolResult is ArgumentResult { Argument: { } argument } result)
         {
-            if (result.Tokens.Count == 0) { return argument.Name switch { "RUN" => "which run? its number is missing", "CHAIN" => "which chain? its name is missing", "STEP" => "which step? its path is missing", _ => error.Message }; }
-            if (argument == Common.Run) { return $"“{result.Tokens[0].Value}” is no number of a run"; }
+            if (result.Tokens.Count == 0)
+            {
+                return argument.Name switch
+                {
+                    "RUN" => "which run? its number is missing",
+                    "CHAIN" => "which chain? its name is missing",
+                    "STEP" => "which step? its path is missing",
+                    _ => error.Message,
+                };
+            }
+            if (argument == Common.Run)
+                return $"“{result.Tokens[0].Value}” is no number of a run";
         }
         return error.Message;
     }

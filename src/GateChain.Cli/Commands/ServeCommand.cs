@@ -7,50 +7,102 @@ namespace GateChain.Cli.Commands;
 /// <summary><c>gatechain serve</c></summary>
 static class ServeCommand
 {
-    static readonly Option<string> Listen = new("--listen") { Description = "Address to listen at, on this machine's loopback; port 0 takes a free one", DefaultValueFactory = _ => "http://127.0.0.1:8480" };
-    static readonly Option<string> Data = new("--data") { Description = "Folder of the service's own data", DefaultValueFactory = _ => "gatechain-data" };
-    static readonly Option<string> Work = new("--work") { Description = "Folder that relative paths in chains start from", DefaultValueFactory = _ => "." };
+    static readonly Option<string> Listen = new("--listen")
+    {
+        Description = "Address to listen at, on this machine's loopback; port 0 takes a free one",
+        DefaultValueFactory = _ => "http://127.0.0.1:8480",
+    };
+    static readonly Option<string> Data = new("--data")
+    {
+        Description = "Folder of the service's own data",
+        DefaultValueFactory = _ => "gatechain-data",
+    };
+    static readonly Option<string> Work = new("--work")
+    {
+        Description = "Folder that relative paths in chains start from",
+        DefaultValueFactory = _ => ".",
+    };
 
-    static readonly Option<string[]> Allow = new("--allow") { Description = "A further folder in which steps may read and write files, beside the work folder; again for more" };
-    static readonly Option<string[]> Pass = new("--pass") { Description = "A variable of this environment that programs of steps get too, beside PATH, HOME, LANG, TZ and the like; again for more" };
-    static readonly Option<string[]> Bound = new("--bound") { Description = $"How big or long something may be, for example value=32MiB: {string.Join(", ", BoundNames.All.Select(b => b.Name))}; again for more" };
-    static readonly Option<string?> Home = new("--home") { Description = "Address that people open the console at, for links in messages; where it listens when absent" };
+    static readonly Option<string[]> Allow = new("--allow")
+    {
+        Description =
+            "A further folder in which steps may read and write files, beside the work folder; again for more",
+    };
+    static readonly Option<string[]> Pass = new("--pass")
+    {
+        Description =
+            "A variable of this environment that programs of steps get too, beside PATH, HOME, LANG, "
+            + "TZ and the like; again for more",
+    };
+    static readonly Option<string[]> Bound = new("--bound")
+    {
+        Description =
+            "How big or long something may be, for example value=32MiB: "
+            + $"{string.Join(", ", BoundNames.All.Select(b => b.Name))}; again for more",
+    };
+    static readonly Option<string?> Home = new("--home")
+    {
+        Description = "Address that people open the console at, for links in messages; where it listens when absent",
+    };
 
     public static Command Create()
     {
-        var command = new Command("serve", "Runs the service: API, console, and the runs themselves") { Listen, Data, Work, Allow, Pass, Bound, Home };
-        command.SetAction(async (parsed, _) =>
+        var command = new Command("serve", "Runs the service: API, console, and the runs themselves")
         {
-            var (bounds, misfits) = BoundNames.Read(parsed.GetValue(Bound) ?? []);
-            if (misfits.Count > 0)
+            Listen,
+            Data,
+            Work,
+            Allow,
+            Pass,
+            Bound,
+            Home,
+        };
+        command.SetAction(
+            async (parsed, _) =>
             {
-                foreach (var line in misfits) { Console.Error.WriteLine(line); }
-                return ExitCodes.Usage;
+                var (bounds, misfits) = BoundNames.Read(parsed.GetValue(Bound) ?? []);
+                if (misfits.Count > 0)
+                {
+                    foreach (var line in misfits)
+                        Console.Error.WriteLine(line);
+                    return ExitCodes.Usage;
+                }
+                var options = new ServiceOptions
+                {
+                    Bounds = bounds,
+                    Listen = parsed.GetValue(Listen)!,
+                    DataFolder = parsed.GetValue(Data)!,
+                    WorkFolder = parsed.GetValue(Work)!,
+                    Allow = parsed.GetValue(Allow) ?? [],
+                    Pass = parsed.GetValue(Pass) ?? [],
+                    Home = parsed.GetValue(Home),
+                    Plugins = PluginFolder.Path,
+                };
+                if (options.Check() is { Count: > 0 } wrong)
+                {
+                    foreach (var line in wrong)
+                        Console.Error.WriteLine(line);
+                    return ExitCodes.Usage;
+                }
+                try
+                {
+                    await using var service = await GateChainService.StartAsync(options);
+                    Console.WriteLine($"Gate Chain listens at {service.Address}");
+                    await service.WaitAsync();
+                    return ExitCodes.Succeeded;
+                }
+                catch (StorageException e)
+                {
+                    Console.Error.WriteLine(e.Message);
+                    return ExitCodes.NoService;
+                }
+                catch (Exception e) when (e is IOException or System.Net.Sockets.SocketException)
+                {
+                    Console.Error.WriteLine($"can't listen at {options.Listen}: {(e.InnerException ?? e).Message}");
+                    return ExitCodes.NoService;
+                }
             }
-            var options = new ServiceOptions { Bounds = bounds, Listen = parsed.GetValue(Listen)!, DataFolder = parsed.GetValue(Data)!, WorkFolder = parsed.GetValue(Work)!, Allow = parsed.GetValue(Allow) ?? [], Pass = parsed.GetValue(Pass) ?? [], Home = parsed.GetValue(Home), Plugins = PluginFolder.Path };
-            if (options.Check() is { Count: > 0 } wrong)
-            {
-                foreach (var line in wrong) { Console.Error.WriteLine(line); }
-                return ExitCodes.Usage;
-            }
-            try
-            {
-                await using var service = await GateChainService.StartAsync(options);
-                Console.WriteLine($"Gate Chain listens at {service.Address}");
-                await service.WaitAsync();
-                return ExitCodes.Succeeded;
-            }
-            catch (StorageException e)
-            {
-                Console.Error.WriteLine(e.Message);
-                return ExitCodes.NoService;
-            }
-            catch (Exception e) when (e is IOException or System.Net.Sockets.SocketException)
-            {
-                Console.Error.WriteLine($"can't listen at {options.Listen}: {(e.InnerException ?? e).Message}");
-                return ExitCodes.NoService;
-            }
-        });
+        );
         return command;
     }
 }

@@ -9,23 +9,42 @@ static class ShowCommand
 {
     static readonly Option<int?> Leg = new("--leg") { Description = "As the run was when this leg ended" };
 
-    public static Command Create() => Common.Create("show", "Shows a run: its steps with state, time and message", async (parsed, client, cancel) =>
-    {
-        var id = parsed.GetValue(Common.Run);
-        var json = parsed.GetValue(Common.Json);
-        if (parsed.GetValue(RunCommand.Follow))
-        {
-            var end = await Follower.FollowAsync(client, id, json, cancel, stayPaused: parsed.GetValue(RunCommand.WaitPaused));
-            if (json) { Common.WriteJson(end); }
-            return ExitCodes.Of(end.State);
-        }
-        var run = await client.RunAsync(id, parsed.GetValue(Leg), cancel);
-        if (json) { Common.WriteJson(run); }
-        else
-        {
-            AnsiConsole.Write(RunPicture.Of(run, DateTimeOffset.UtcNow, height: null));
-            Ending.Write(run);
-        }
-        return ExitCodes.Succeeded;
-    }, Common.Run, Leg, RunCommand.Follow, RunCommand.WaitPaused);
+    public static Command Create() =>
+        Common.Create(
+            "show",
+            "Shows a run: its steps with state, time and message",
+            async (parsed, client, cancel) =>
+            {
+                var id = parsed.GetValue(Common.Run);
+                var json = parsed.GetValue(Common.Json);
+                if (parsed.GetValue(RunCommand.Follow))
+                {
+                    var end = await Follower.FollowAsync(
+                        client,
+                        id,
+                        json,
+                        cancel,
+                        stayPaused: parsed.GetValue(RunCommand.WaitPaused)
+                    );
+                    if (json)
+                        Common.WriteJson(end);
+                    return ExitCodes.Of(end.State);
+                }
+                var run = await client.RunAsync(id, parsed.GetValue(Leg), cancel);
+                if (json)
+                {
+                    Common.WriteJson(run);
+                }
+                else
+                {
+                    AnsiConsole.Write(RunPicture.Of(run, DateTimeOffset.UtcNow, height: null));
+                    Ending.Write(run);
+                }
+                return ExitCodes.Succeeded;
+            },
+            Common.Run,
+            Leg,
+            RunCommand.Follow,
+            RunCommand.WaitPaused
+        );
 }

@@ -7,21 +7,50 @@ namespace GateChain.Cli.Commands;
 static class TidyCommand
 {
     static readonly Argument<string> Name = new("CONNECTION") { Description = "The connection to a database" };
-    static readonly Option<bool> DryRun = new("--dry-run") { Description = "Tell what would be cleared, and clear nothing" };
-    static readonly Option<bool> Failed = new("--failed") { Description = "Also those of runs that failed or were stopped: a resume reads the source from the start then" };
-    static readonly Option<bool> Unknown = new("--unknown") { Description = "Also those that this service does not know; they may be another service's" };
-
-    public static Command Create() => Common.Create("tidy", "Clears stages that loads have left in a database and nobody goes on with", async (parsed, client, cancel) =>
+    static readonly Option<bool> DryRun = new("--dry-run")
     {
-        var dry = parsed.GetValue(DryRun);
-        var all = await client.TidyAsync(parsed.GetValue(Name)!, new TidyRequest(dry, parsed.GetValue(Failed), parsed.GetValue(Unknown)), cancel);
-        if (parsed.GetValue(Common.Json))
-        {
-            Common.WriteJson(all);
-            return ExitCodes.Succeeded;
-        }
-        if (all.Count == 0) { Console.WriteLine($"no load has left anything in {parsed.GetValue(Name)}"); }
-        foreach (var s in all) { Console.WriteLine($"{(!s.Cleared ? "kept" : dry ? "would be cleared" : "cleared"),-16}  {s.Stage}{(s.Run is null ? "" : $"  run {s.Run} {s.Step}")}: {s.Why}"); }
-        return ExitCodes.Succeeded;
-    }, Name, DryRun, Failed, Unknown);
+        Description = "Tell what would be cleared, and clear nothing",
+    };
+    static readonly Option<bool> Failed = new("--failed")
+    {
+        Description = "Also those of runs that failed or were stopped: a resume reads the source from the start then",
+    };
+    static readonly Option<bool> Unknown = new("--unknown")
+    {
+        Description = "Also those that this service does not know; they may be another service's",
+    };
+
+    public static Command Create() =>
+        Common.Create(
+            "tidy",
+            "Clears stages that loads have left in a database and nobody goes on with",
+            async (parsed, client, cancel) =>
+            {
+                var dry = parsed.GetValue(DryRun);
+                var all = await client.TidyAsync(
+                    parsed.GetValue(Name)!,
+                    new TidyRequest(dry, parsed.GetValue(Failed), parsed.GetValue(Unknown)),
+                    cancel
+                );
+                if (parsed.GetValue(Common.Json))
+                {
+                    Common.WriteJson(all);
+                    return ExitCodes.Succeeded;
+                }
+                if (all.Count == 0)
+                    Console.WriteLine($"no load has left anything in {parsed.GetValue(Name)}");
+                foreach (var s in all)
+                {
+                    Console.WriteLine(
+                        $"{(!s.Cleared ? "kept" : dry ? "would be cleared" : "cleared"), -16}  {s.Stage}"
+                            + $"{(s.Run is null ? "" : $"  run {s.Run} {s.Step}")}: {s.Why}"
+                    );
+                }
+                return ExitCodes.Succeeded;
+            },
+            Name,
+            DryRun,
+            Failed,
+            Unknown
+        );
 }

@@ -8,47 +8,97 @@ static class Ending
 {
     public static void Write(RunDetail run)
     {
-        if (run.State == "running") { return; }
+        if (run.State == "running")
+            return;
         Console.WriteLine();
         if (run.Ended is null)
         {
             Unended(run);
             return;
         }
-        Console.WriteLine($"run {run.Id} {run.State}{(run.Leg > 1 ? $" in leg {run.Leg}" : "")}{(run.Error is { } error ? $": {Words.Plain(error)}" : "")}");
-        if (run.Status.Late) { Console.WriteLine("it was late"); }
-        if (run.Absorbed > 0) { Console.WriteLine($"{Words.Count(run.Absorbed, "failure")} absorbed"); }
-        foreach (var warning in run.Warnings) { Console.WriteLine($"warning: {Words.Plain(warning)}"); }
+        Console.WriteLine(
+            $"run {run.Id} {run.State}{(run.Leg > 1 ? $" in leg {run.Leg}" : "")}"
+                + $"{(run.Error is { } error ? $": {Words.Plain(error)}" : "")}"
+        );
+        if (run.Status.Late)
+            Console.WriteLine("it was late");
+        if (run.Absorbed > 0)
+            Console.WriteLine($"{Words.Count(run.Absorbed, "failure")} absorbed");
+        foreach (var warning in run.Warnings)
+            Console.WriteLine($"warning: {Words.Plain(warning)}");
         if (run.Outputs.ValueKind == System.Text.Json.JsonValueKind.Object)
         {
-            foreach (var output in run.Outputs.EnumerateObject()) { Console.WriteLine($"  {output.Name} = {(output.Value.ValueKind == System.Text.Json.JsonValueKind.String ? Words.Plain(output.Value.GetString()!) : output.Value.GetRawText())}"); }
+            foreach (var output in run.Outputs.EnumerateObject())
+            {
+                Console.WriteLine(
+                    $"  {output.Name} = "
+                        + (
+                            output.Value.ValueKind == System.Text.Json.JsonValueKind.String
+                                ? Words.Plain(output.Value.GetString()!)
+                                : output.Value.GetRawText()
+                        )
+                );
+            }
         }
         if (run.Status.FailedAt is { } at)
         {
-            if (!Controls(run, at)) { Console.WriteLine($"  log:    gatechain log {at.Run} '{at.Step}'"); }
+            if (!Controls(run, at))
+                Console.WriteLine($"  log:    gatechain log {at.Run} '{at.Step}'");
             Console.WriteLine($"  why:    gatechain why {at.Run} '{at.Step}'");
         }
-        foreach (var path in run.Failures.Where(p => run.Status.FailedAt?.Run != run.Id || p != run.Status.FailedAt.Step).Take(2)) { Console.WriteLine($"  why:    gatechain why {run.Id} '{path}'"); }
-        if (run.Status.ResumeAt is { } again) { Console.WriteLine($"it resumes by itself at {Words.At(again)}; call that off with: gatechain stop {run.Id}"); }
-        if (run.State is "failed" or "stopped") { Console.WriteLine($"  resume: gatechain resume {run.Id} --follow"); }
+        foreach (
+            var path in run
+                .Failures.Where(p => run.Status.FailedAt?.Run != run.Id || p != run.Status.FailedAt.Step)
+                .Take(2)
+        )
+        {
+            Console.WriteLine($"  why:    gatechain why {run.Id} '{path}'");
+        }
+        if (run.Status.ResumeAt is { } again)
+        {
+            Console.WriteLine(
+                $"it resumes by itself at {Words.At(again)}; call that off with: gatechain stop {run.Id}"
+            );
+        }
+        if (run.State is "failed" or "stopped")
+            Console.WriteLine($"  resume: gatechain resume {run.Id} --follow");
     }
 
     // A step that works through other steps, or none, has no log.
     static bool Controls(RunDetail run, FailurePlace at) =>
-        at.Run == run.Id && run.Steps.FirstOrDefault(s => s.Path == at.Step) is { } step && KindOf(run.Graph, step.Address) is { } kind && ControlKinds.All.Any(k => k.Name == kind);
+        at.Run == run.Id
+        && run.Steps.FirstOrDefault(s => s.Path == at.Step) is { } step
+        && KindOf(run.Graph, step.Address) is { } kind
+        && ControlKinds.All.Any(k => k.Name == kind);
 
     static string? KindOf(ScopeGraph graph, string address) =>
-        graph.Steps.Select(s => s.Address == address ? s.Kind : s.Inner is { } inner && address.StartsWith(s.Address + "/", StringComparison.Ordinal) ? KindOf(inner, address) : null).FirstOrDefault(k => k is not null);
+        graph
+            .Steps.Select(s =>
+                s.Address == address ? s.Kind
+                : s.Inner is { } inner && address.StartsWith(s.Address + "/", StringComparison.Ordinal)
+                    ? KindOf(inner, address)
+                : null
+            )
+            .FirstOrDefault(k => k is not null);
 
     /// <summary>What a run that is queued or paused waits for.</summary>
     public static void Unended(RunDetail run)
     {
-        if (run.State == "queued") { Console.WriteLine($"run {run.Id} is queued: it begins when the runs of {run.Chain} before it have ended"); }
-        if (run.Status.PausedBy is { } by) { Console.WriteLine($"run {run.Id} was paused by {by}{(run.Status.PauseMessage is { } why ? $": {why}" : "")}; go on with: gatechain resume {run.Id}"); }
+        if (run.State == "queued")
+            Console.WriteLine($"run {run.Id} is queued: it begins when the runs of {run.Chain} before it have ended");
+        if (run.Status.PausedBy is { } by)
+        {
+            Console.WriteLine(
+                $"run {run.Id} was paused by {by}{(run.Status.PauseMessage is { } why ? $": {why}" : "")}"
+                    + $"; go on with: gatechain resume {run.Id}"
+            );
+        }
         foreach (var path in run.Status.PausedSteps)
         {
             Console.WriteLine($"“{path}” paused the run: {run.Steps.FirstOrDefault(s => s.Path == path)?.Message}");
-            Console.WriteLine($"  decide: gatechain retry|anew|skip|settle|fail {run.Id} '{path}', or gatechain stop {run.Id}");
+            Console.WriteLine(
+                $"  decide: gatechain retry|anew|skip|settle|fail {run.Id} '{path}', or gatechain stop {run.Id}"
+            );
         }
     }
 }

@@ -12,47 +12,90 @@ static class Follower
     /// <param name="quiet">Whether nothing is written.</param>
     /// <param name="cancel">Ends the watching; the run goes on.</param>
     /// <param name="stayPaused">Whether a pause is waited through.</param>
-    public static async Task<RunDetail> FollowAsync(GateChainClient client, long id, bool quiet, CancellationToken cancel, bool stayPaused = false)
+    public static async Task<RunDetail> FollowAsync(
+        GateChainClient client,
+        long id,
+        bool quiet,
+        CancellationToken cancel,
+        bool stayPaused = false
+    )
     {
         RunModel? model = null;
         async Task WatchAsync(Action<RunDetail, RunPatch?> shown)
         {
             await foreach (var (whole, change) in client.FollowAsync(id, cancel))
             {
-                if (whole is not null) { model = new(whole); }
-                else { model!.Apply(change!); }
+                if (whole is not null)
+                    model = new(whole);
+                else
+                    model!.Apply(change!);
                 shown(model!.Run, change);
                 // One that will resume by itself has not ended for whoever follows it.
-                if (model.Run is { Ended: not null, Status.ResumeAt: null }) { return; }
-                if (!stayPaused && model.Run.State == "paused" && !model.Run.Steps.Any(s => s.State == "running" && s.Child is null && !model.Run.Steps.Any(i => i.Path.StartsWith(s.Path + "/", StringComparison.Ordinal) || i.Path.StartsWith(s.Path + "[", StringComparison.Ordinal)))) { return; }
+                if (model.Run is { Ended: not null, Status.ResumeAt: null })
+                    return;
+                if (
+                    !stayPaused
+                    && model.Run.State == "paused"
+                    && !model.Run.Steps.Any(s =>
+                        s.State == "running"
+                        && s.Child is null
+                        && !model.Run.Steps.Any(i =>
+                            i.Path.StartsWith(s.Path + "/", StringComparison.Ordinal)
+                            || i.Path.StartsWith(s.Path + "[", StringComparison.Ordinal)
+                        )
+                    )
+                )
+                {
+                    return;
+                }
             }
-            throw new GateChainException(0, $"the connection to the service was lost; run {id} goes on without it", $"Watch it again with: gatechain show {id} --follow", []);
+            throw new GateChainException(
+                0,
+                $"the connection to the service was lost; run {id} goes on without it",
+                $"Watch it again with: gatechain show {id} --follow",
+                []
+            );
         }
 
-        if (quiet) { await WatchAsync((_, _) => { }); }
-        else if (AnsiConsole.Profile.Capabilities.Ansi && !Console.IsOutputRedirected) { await LiveAsync(WatchAsync, cancel); }
-        else { await WatchAsync(new LineWriter().Write); }
-        if (!quiet) { Ending.Write(model!.Run); }
+        if (quiet)
+            await WatchAsync((_, _) => { });
+        else if (AnsiConsole.Profile.Capabilities.Ansi && !Console.IsOutputRedirected)
+            await LiveAsync(WatchAsync, cancel);
+        else
+            await WatchAsync(new LineWriter().Write);
+        if (!quiet)
+            Ending.Write(model!.Run);
         return model!.Run;
     }
 
     static Task LiveAsync(Func<Action<RunDetail, RunPatch?>, Task> watch, CancellationToken cancel) =>
-        AnsiConsole.Live(new Text("…")).AutoClear(false).Overflow(VerticalOverflow.Crop).StartAsync(async view =>
-        {
-            RunDetail? latest = null;
-            var drawn = new Lock();
-            void Draw()
+        AnsiConsole
+            .Live(new Text("…"))
+            .AutoClear(false)
+            .Overflow(VerticalOverflow.Crop)
+            .StartAsync(async view =>
             {
-                lock (drawn)
+                RunDetail? latest = null;
+                var drawn = new Lock();
+                void Draw()
                 {
-                    if (latest is { } run) { view.UpdateTarget(RunPicture.Of(run, DateTimeOffset.UtcNow, Math.Max(5, AnsiConsole.Profile.Height - 4))); view.Refresh(); }
+                    lock (drawn)
+                    {
+                        if (latest is { } run)
+                        {
+                            view.UpdateTarget(
+                                RunPicture.Of(run, DateTimeOffset.UtcNow, Math.Max(5, AnsiConsole.Profile.Height - 4))
+                            );
+                            view.Refresh();
+                        }
+                    }
                 }
-            }
-            var watching = watch((run, _) => latest = run);
-            while (await Task.WhenAny(watching, Task.Delay(100, cancel)) != watching) { Draw(); }
-            await watching;
-            Draw();
-        });
+                var watching = watch((run, _) => latest = run);
+                while (await Task.WhenAny(watching, Task.Delay(100, cancel)) != watching)
+                    Draw();
+                await watching;
+                Draw();
+            });
 
     // Of those that begin at once the outer ones come first, of those that end at once the inner ones.
     static int Depth(StepStatus step) => step.Path.Count(c => c == '/');
@@ -65,20 +108,45 @@ static class Follower
 
         public void Write(RunDetail run, RunPatch? change)
         {
-            foreach (var step in (change?.Steps ?? run.Steps).OrderBy(s => s.Ended ?? s.Started ?? run.Started).ThenBy(s => s.Ended is null ? Depth(s) : -Depth(s)))
+            foreach (
+                var step in (change?.Steps ?? run.Steps)
+                    .OrderBy(s => s.Ended ?? s.Started ?? run.Started)
+                    .ThenBy(s => s.Ended is null ? Depth(s) : -Depth(s))
+            )
             {
                 var now = (step.State, step.Attempt, step.Leg);
-                if (_told.TryGetValue(step.Path, out var before) ? before == now : step.State == "pending" || step.Leg < run.Leg) { continue; }
+                if (
+                    _told.TryGetValue(step.Path, out var before)
+                        ? before == now
+                        : step.State == "pending" || step.Leg < run.Leg
+                )
+                {
+                    continue;
+                }
                 _told[step.Path] = now;
-                if (step.State == "pending") { continue; }
-                var took = step.Ended is null || step.Started is null ? "" : $" after {Words.Took(step.Started, step.Ended)}";
+                if (step.State == "pending")
+                    continue;
+                var took =
+                    step.Ended is null || step.Started is null ? "" : $" after {Words.Took(step.Started, step.Ended)}";
                 var doing = step.State is "running" ? step.Message ?? "" : Words.Doing(step);
-                Console.WriteLine($"{step.Ended ?? step.Hold?.Since ?? step.Started ?? DateTimeOffset.UtcNow:HH:mm:ss.fff}  {States.Mark(step.State)} {step.State,-9} {step.Path}{took}{(doing.Length > 0 ? $": {Words.Plain(doing)}" : "")}");
+                Console.WriteLine(
+                    $"{step.Ended ?? step.Hold?.Since ?? step.Started ?? DateTimeOffset.UtcNow:HH:mm:ss.fff}"
+                        + $"  {States.Mark(step.State)} {step.State, -9} {step.Path}{took}"
+                        + $"{(doing.Length > 0 ? $": {Words.Plain(doing)}" : "")}"
+                );
             }
-            if (_state == run.State) { return; }
+            if (_state == run.State)
+                return;
             _state = run.State;
-            if (run.Ended is null && run.State is "queued") { Ending.Unended(run); }
-            if (run is { Ended: not null, Status.ResumeAt: { } again }) { Console.WriteLine($"run {run.Id} {run.State}{(run.Error is { } why ? $": {Words.Plain(why)}" : "")}; it resumes by itself at {Words.At(again)}"); }
+            if (run.Ended is null && run.State is "queued")
+                Ending.Unended(run);
+            if (run is { Ended: not null, Status.ResumeAt: { } again })
+            {
+                Console.WriteLine(
+                    $"run {run.Id} {run.State}{(run.Error is { } why ? $": {Words.Plain(why)}" : "")}; "
+                        + $"it resumes by itself at {Words.At(again)}"
+                );
+            }
         }
     }
 }

@@ -6,5 +6,8 @@ namespace GateChain.Cli.Terminal;
 static class ProblemLines
 {
     public static void Write(ProblemInfo problem, TextWriter to) =>
-        to.WriteLine($"{problem.File}:{problem.Line}:{problem.Column}: {problem.Severity} {problem.Code}: {problem.Message}{(problem.Mend is null ? "" : $" ({problem.Mend})")}");
+        to.WriteLine(
+            $"{problem.File}:{problem.Line}:{problem.Column}: {problem.Severity} {problem.Code}: "
+                + $"{problem.Message}{(problem.Mend is null ? "" : $" ({problem.Mend})")}"
+        );
 }

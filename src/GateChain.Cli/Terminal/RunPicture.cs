@@ -20,20 +20,45 @@ static class RunPicture
         if (height is { } most && lines.Count > most)
         {
             // What is going on or went wrong matters; what waits and what is done can be left out.
-            var kept = lines.Where(l => l.State is "running" or "resting" or "failed" or "stopped" or "held" or "paused" or "queued").Take(most).ToHashSet();
-            foreach (var line in lines) { if (kept.Count < most) { kept.Add(line); } }
+            var kept = lines
+                .Where(l =>
+                    l.State is "running" or "resting" or "failed" or "stopped" or "held" or "paused" or "queued"
+                )
+                .Take(most)
+                .ToHashSet();
+            foreach (var line in lines)
+            {
+                if (kept.Count < most)
+                    kept.Add(line);
+            }
             hidden = lines.Count - kept.Count;
             lines = [.. lines.Where(kept.Contains)];
         }
         var grid = new Grid { Expand = false };
-        grid.AddColumns(new GridColumn { NoWrap = true, Padding = new(0, 0, 2, 0) }, new GridColumn { NoWrap = true, Padding = new(0, 0, 2, 0) },
-            new GridColumn { NoWrap = true, Alignment = Justify.Right, Padding = new(0, 0, 2, 0) }, new GridColumn());
+        grid.AddColumns(
+            new GridColumn { NoWrap = true, Padding = new(0, 0, 2, 0) },
+            new GridColumn { NoWrap = true, Padding = new(0, 0, 2, 0) },
+            new GridColumn
+            {
+                NoWrap = true,
+                Alignment = Justify.Right,
+                Padding = new(0, 0, 2, 0),
+            },
+            new GridColumn()
+        );
         foreach (var line in lines)
         {
-            grid.AddRow(new Text(new string(' ', 2 + line.Depth * 2) + Words.Plain(line.Name)), line.State.Length == 0 ? new Text("") : States.Text(line.State), new Text(line.Took, new(decoration: Decoration.Dim)), new Text(Words.Plain(line.Message)));
+            grid.AddRow(
+                new Text(new string(' ', 2 + line.Depth * 2) + Words.Plain(line.Name)),
+                line.State.Length == 0 ? new Text("") : States.Text(line.State),
+                new Text(line.Took, new(decoration: Decoration.Dim)),
+                new Text(Words.Plain(line.Message))
+            );
         }
+
         var rows = new List<IRenderable> { Head(run, now), grid };
-        if (hidden > 0) { rows.Add(new Text($"  … and {hidden} more steps", new(decoration: Decoration.Dim))); }
+        if (hidden > 0)
+            rows.Add(new Text($"  … and {hidden} more steps", new(decoration: Decoration.Dim)));
         return new(rows);
     }
 
@@ -41,18 +66,35 @@ static class RunPicture
     public static Grid Steps(RunDetail run)
     {
         var grid = new Grid { Expand = false };
-        grid.AddColumns(new GridColumn { NoWrap = true, Padding = new(0, 0, 2, 0) }, new GridColumn { NoWrap = true, Padding = new(0, 0, 2, 0) }, new GridColumn());
+        grid.AddColumns(
+            new GridColumn { NoWrap = true, Padding = new(0, 0, 2, 0) },
+            new GridColumn { NoWrap = true, Padding = new(0, 0, 2, 0) },
+            new GridColumn()
+        );
         foreach (var line in Lines(run, run.Started))
         {
-            grid.AddRow(new Text(new string(' ', 2 + line.Depth * 2) + Words.Plain(line.Name)), line.State.Length == 0 ? new Text("") : States.Text(line.State), new Text(Words.Plain(line.Message)));
+            grid.AddRow(
+                new Text(new string(' ', 2 + line.Depth * 2) + Words.Plain(line.Name)),
+                line.State.Length == 0 ? new Text("") : States.Text(line.State),
+                new Text(Words.Plain(line.Message))
+            );
         }
+
         return grid;
     }
 
     static Markup Head(RunDetail run, DateTimeOffset now)
     {
         var leg = run.Leg > 1 ? $", leg {run.Leg}" : "";
-        return new($"[bold]run {run.Id}[/]  {Markup.Escape(Words.Plain(run.Title is { } title ? $"{title} ({run.Chain})" : run.Chain))}  {Markup.Escape($"{States.Mark(run.State)} {run.State}{leg}  {Words.Took(run.Started, run.Ended ?? now)}  {Words.Content(run.Number, run.Release)}")}");
+        return new(
+            $"[bold]run {run.Id}[/]  "
+                + $"{Markup.Escape(Words.Plain(run.Title is { } title ? $"{title} ({run.Chain})" : run.Chain))} "
+                + " "
+                + Markup.Escape(
+                    $"{States.Mark(run.State)} {run.State}{leg}  {Words.Took(run.Started, run.Ended ?? now)}"
+                        + $"  {Words.Content(run.Number, run.Release)}"
+                )
+        );
     }
 
     static List<Line> Lines(RunDetail run, DateTimeOffset now)
@@ -63,7 +105,15 @@ static class RunPicture
         Add("", 0);
         foreach (var handler in run.Handlers)
         {
-            lines.Add(new(0, $"on {handler.Occasion}{(run.Leg > 1 ? $" (leg {handler.Leg})" : "")}", "", "", handler.Message ?? ""));
+            lines.Add(
+                new(
+                    0,
+                    $"on {handler.Occasion}{(run.Leg > 1 ? $" (leg {handler.Leg})" : "")}",
+                    "",
+                    "",
+                    handler.Message ?? ""
+                )
+            );
             Add(handler.Path, 1);
         }
         return lines;
@@ -73,14 +123,34 @@ static class RunPicture
             foreach (var step in steps[scope])
             {
                 var message = Words.Doing(step);
-                lines.Add(new(depth, Shorten.Text(step.Path[(step.Path.LastIndexOf('/') + 1)..], 48), step.State, Words.Took(step.Started, step.Ended ?? (step.Started is null ? null : now)), step.Absorbed ? $"absorbed: {message}" : message));
+                lines.Add(
+                    new(
+                        depth,
+                        Shorten.Text(step.Path[(step.Path.LastIndexOf('/') + 1)..], 48),
+                        step.State,
+                        Words.Took(step.Started, step.Ended ?? (step.Started is null ? null : now)),
+                        step.Absorbed ? $"absorbed: {message}" : message
+                    )
+                );
                 foreach (var iteration in iterations[step.Path])
                 {
-                    lines.Add(new(depth + 1, iteration.Item.StartsWith("round ", StringComparison.Ordinal) ? iteration.Item : $"[{iteration.Index}] {Shorten.Text(iteration.Item, 30)}", iteration.State, Words.Took(iteration.Started, iteration.Ended ?? now), iteration.Message ?? ""));
+                    lines.Add(
+                        new(
+                            depth + 1,
+                            iteration.Item.StartsWith("round ", StringComparison.Ordinal)
+                                ? iteration.Item
+                                : $"[{iteration.Index}] {Shorten.Text(iteration.Item, 30)}",
+                            iteration.State,
+                            Words.Took(iteration.Started, iteration.Ended ?? now),
+                            iteration.Message ?? ""
+                        )
+                    );
                     Add(iteration.Path, depth + 2);
                 }
-                if (step.Hidden > 0) { lines.Add(new(depth + 1, $"… and {step.Hidden:N0} more that succeeded", "", "", "")); }
-                if (!iterations[step.Path].Any()) { Add(step.Path, depth + 1); }
+                if (step.Hidden > 0)
+                    lines.Add(new(depth + 1, $"… and {step.Hidden:N0} more that succeeded", "", "", ""));
+                if (!iterations[step.Path].Any())
+                    Add(step.Path, depth + 1);
             }
         }
     }

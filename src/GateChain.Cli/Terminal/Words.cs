@@ -7,38 +7,51 @@ namespace GateChain.Cli.Terminal;
 static class Words
 {
     /// <summary>What a run follows.</summary>
-    public static string Content(int? number, string release) => number is null ? $"draft {release[..12]}" : $"release {number}";
+    public static string Content(int? number, string release) =>
+        number is null ? $"draft {release[..12]}" : $"release {number}";
 
     public static string Count(int n, string what) => $"{n} {what}{(n == 1 ? "" : "s")}";
 
     /// <summary>What a step does or waits for, or why it ended as it did.</summary>
-    public static string Doing(StepStatus step) => step switch
-    {
-        { State: "held", Hold: { } hold } => Held(hold),
-        { State: "queued" } => $"waits for its turn in lane {step.Lane}",
-        { State: "resting", Due: { } due } => $"{step.Message}; again at {At(due)}",
-        { Message: { } message } => message,
-        { Progress: { } progress } => progress,
-        { Child: { } child } => $"run {child}",
-        _ => "",
-    };
+    public static string Doing(StepStatus step) =>
+        step switch
+        {
+            { State: "held", Hold: { } hold } => Held(hold),
+            { State: "queued" } => $"waits for its turn in lane {step.Lane}",
+            { State: "resting", Due: { } due } => $"{step.Message}; again at {At(due)}",
+            { Message: { } message } => message,
+            { Progress: { } progress } => progress,
+            { Child: { } child } => $"run {child}",
+            _ => "",
+        };
 
     static string Held(HoldInfo hold)
     {
         var waits = hold.Waits.Length > 0 ? $"waits for {hold.Waits}" : "its guard holds it";
-        var next = hold.Next is { } at && at > DateTimeOffset.UtcNow ? $"; again at {At(at)}{(hold.Left is { } left ? $", {Count(left, "look")} left" : "")}" : "";
-        return $"{(hold.Message is { } why ? $"{why}; " : "")}{waits}; looked {Times(hold.Looks)} since {At(hold.Since)}{next}";
+        var next =
+            hold.Next is { } at && at > DateTimeOffset.UtcNow
+                ? $"; again at {At(at)}{(hold.Left is { } left ? $", {Count(left, "look")} left" : "")}"
+                : "";
+        return $"{(hold.Message is { } why ? $"{why}; " : "")}{waits}; looked {Times(hold.Looks)} since "
+            + $"{At(hold.Since)}{next}";
     }
 
     /// <summary>A moment as people read it: its date where that is not today's, and its zone.</summary>
-    public static string At(DateTimeOffset at) => at.UtcDateTime.Date == DateTimeOffset.UtcNow.UtcDateTime.Date ? $"{at.UtcDateTime:HH:mm:ss} UTC" : $"{at.UtcDateTime:yyyy-MM-dd HH:mm} UTC";
+    public static string At(DateTimeOffset at) =>
+        at.UtcDateTime.Date == DateTimeOffset.UtcNow.UtcDateTime.Date
+            ? $"{at.UtcDateTime:HH:mm:ss} UTC"
+            : $"{at.UtcDateTime:yyyy-MM-dd HH:mm} UTC";
 
     /// <summary>Text from elsewhere without what a terminal would take for orders.</summary>
-    public static string Plain(string text) => text.Any(IsOrder) ? new([.. text.Select(c => IsOrder(c) ? '·' : c)]) : text;
+    public static string Plain(string text) =>
+        text.Any(IsOrder) ? new([.. text.Select(c => IsOrder(c) ? '·' : c)]) : text;
 
-    static bool IsOrder(char c) => (char.IsControl(c) && c is not ('\n' or '\t' or '\r')) || c is >= '\u202a' and <= '\u202e' or >= '\u2066' and <= '\u2069';
+    static bool IsOrder(char c) =>
+        (char.IsControl(c) && c is not ('\n' or '\t' or '\r'))
+        || c is >= '\u202a' and <= '\u202e' or >= '\u2066' and <= '\u2069';
 
     static string Times(int n) => n == 1 ? "once" : $"{n} times";
 
-    public static string Took(DateTimeOffset? from, DateTimeOffset? to) => from is null || to is null ? "" : TimeText.Brief(to.Value - from.Value);
+    public static string Took(DateTimeOffset? from, DateTimeOffset? to) =>
+        from is null || to is null ? "" : TimeText.Brief(to.Value - from.Value);
 }

@@ -8,7 +8,13 @@ namespace GateChain.Core.Chains;
 /// <param name="Wait">Whether the step lasts as long as the child. Default true.</param>
 /// <param name="Span">Where the child's name stands.</param>
 /// <param name="ReleaseSpan">Where its release stands; the name's place when it is left out.</param>
-public sealed record CallRule(CalledChain Child, IReadOnlyList<NamedExpression> Inputs, bool Wait, Span Span, Span ReleaseSpan)
+public sealed record CallRule(
+    CalledChain Child,
+    IReadOnlyList<NamedExpression> Inputs,
+    bool Wait,
+    Span Span,
+    Span ReleaseSpan
+)
 {
     /// <summary>How deep child chains may be nested.</summary>
     public const int MaxDepth = 16;
@@ -31,4 +37,9 @@ public readonly record struct CalledChain(string Name, int? Release)
 /// <param name="Parameters">What it takes.</param>
 /// <param name="Outputs">What it gives, with types.</param>
 /// <param name="Calls">What it calls before any of its decide steps could prevent it.</param>
-public sealed record ChainInterface(string Name, IReadOnlyList<Parameter> Parameters, IReadOnlyDictionary<string, CelType> Outputs, IReadOnlyList<CalledChain> Calls);
+public sealed record ChainInterface(
+    string Name,
+    IReadOnlyList<Parameter> Parameters,
+    IReadOnlyDictionary<string, CelType> Outputs,
+    IReadOnlyList<CalledChain> Calls
+);

@@ -29,7 +29,8 @@ public sealed class Chain
     public IReadOnlyDictionary<Occasion, StepScope> Handlers { get; init; } = new Dictionary<Occasion, StepScope>();
 
     /// <summary>Positions on the canvas by step path; absent ones are laid out by the console.</summary>
-    public IReadOnlyDictionary<string, (double X, double Y)> Layout { get; init; } = new Dictionary<string, (double, double)>();
+    public IReadOnlyDictionary<string, (double X, double Y)> Layout { get; init; } =
+        new Dictionary<string, (double, double)>();
 
     /// <summary>All steps of all scopes, outer before inner, those of handlers last.</summary>
     public IEnumerable<Step> AllSteps => Root.AllSteps.Concat(Handlers.Values.SelectMany(h => h.AllSteps));
@@ -41,7 +42,9 @@ public enum FailureReach
     /// <summary>Independent branches go on.</summary>
     Finish,
 
-    /// <summary>Nothing new starts but what stands behind failure, completion, skipped or always gates of the failed step.</summary>
+    /// <summary>
+    /// Nothing new starts but what stands behind failure, completion, skipped or always gates of the failed step.
+    /// </summary>
     Halt,
 }
 
@@ -102,7 +105,9 @@ public sealed record NamedExpression(string Name, Expression Expression, Span Sp
 public sealed class SourceExpression(Expression expression, Func<Span, Span> place)
 {
     public Expression Expression { get; } = expression;
+
     public Span Place(Span part) => place(part);
+
     public Span All => place(new(0, Expression.Text.Length));
 }
 
@@ -127,10 +132,14 @@ public sealed class StepScope
     /// <summary>The scope around this one.</summary>
     public StepScope? Outer => Owner?.Scope ?? HandlerOf;
 
-    /// <summary>Where it stands in the chain: empty for the chain's own, <c>depots</c> inside a container, <c>@failure</c> for a handler.</summary>
+    /// <summary>
+    /// Where it stands in the chain: empty for the chain's own, <c>depots</c> inside a container, <c>@failure</c> for a
+    /// handler.
+    /// </summary>
     public string Address => Owner?.Address ?? (Occasion is { } occasion ? "@" + occasion.Word() : "");
 
-    public Step? Find(string id) => (_byId ??= Steps.GroupBy(s => s.Id).ToDictionary(g => g.Key, g => g.First())).GetValueOrDefault(id);
+    public Step? Find(string id) =>
+        (_byId ??= Steps.GroupBy(s => s.Id).ToDictionary(g => g.Key, g => g.First())).GetValueOrDefault(id);
 
     public IEnumerable<Step> AllSteps => Steps.SelectMany(s => s.Inner is null ? [s] : s.Inner.AllSteps.Prepend(s));
 }

@@ -13,7 +13,9 @@ public static class ChainReader
     /// <summary>The most characters a file may have.</summary>
     public static int MaxLength => NodeReader.MaxLength;
 
-    /// <summary>Whether a chain can be called so: it begins with a letter and holds letters, digits and -, at most 100.</summary>
+    /// <summary>
+    /// Whether a chain can be called so: it begins with a letter and holds letters, digits and -, at most 100.
+    /// </summary>
     public static bool IsName(string name) => Names.IsChainName(name);
 
     /// <summary>The chain as far as it could be read; null when there is no chain in it at all.</summary>
@@ -23,24 +25,32 @@ public static class ChainReader
     public static Chain? Read(string text, KindCatalogue kinds, ProblemList problems)
     {
         var file = NodeReader.Read(text, problems, out var brokenAt);
-        if (brokenAt is > 0 and var at) { BrokenFile.Look(text, at, kinds, problems); }
+        if (brokenAt is > 0 and var at)
+            BrokenFile.Look(text, at, kinds, problems);
         return file is null ? null : Read(file, kinds, problems);
     }
 
     /// <summary>The chain of a file whose YAML has been read.</summary>
     internal static Chain? Read(Node file, KindCatalogue kinds, ProblemList problems)
     {
-        if (MapReader.Of(file, problems, "a chain file") is not { } map) { return null; }
+        if (MapReader.Of(file, problems, "a chain file") is not { } map)
+            return null;
         var scopes = new ScopeReader(kinds, problems);
         var name = map.RequiredScalar("chain");
         if (name is not null && !Names.IsChainName(name.Text))
         {
-            problems.Add(ProblemKinds.BadName, name.Span, $"the name of a chain begins with a letter and holds letters, digits and -; this is “{name.Text}”");
+            problems.Add(
+                ProblemKinds.BadName,
+                name.Span,
+                $"the name of a chain begins with a letter and holds letters, digits and -; this is “{name.Text}”"
+            );
         }
+
         scopes.ChainLane = map.Text("lane");
         var root = scopes.Read(map, keepDefaults: true);
         // They hold for handlers too, which just can't pause the run.
-        if (scopes.Defaults.OnCrash == CrashRule.Pause) { scopes.Defaults = scopes.Defaults with { OnCrash = null }; }
+        if (scopes.Defaults.OnCrash == CrashRule.Pause)
+            scopes.Defaults = scopes.Defaults with { OnCrash = null };
         var chain = new Chain
         {
             Name = name?.Text ?? "",
@@ -49,8 +59,20 @@ public static class ChainReader
             Parameters = Parameters(map, scopes, problems),
             Root = root,
             Outputs = [.. scopes.NamedExpressions(map, "outputs")],
-            OnFailure = map.Choice("onFailure", FailureReach.Finish, ("finish", FailureReach.Finish), ("halt", FailureReach.Halt)),
-            WhenBusy = map.Choice("whenBusy", BusyRule.Allow, ("allow", BusyRule.Allow), ("queue", BusyRule.Queue), ("skip", BusyRule.Skip), ("replace", BusyRule.Replace)),
+            OnFailure = map.Choice(
+                "onFailure",
+                FailureReach.Finish,
+                ("finish", FailureReach.Finish),
+                ("halt", FailureReach.Halt)
+            ),
+            WhenBusy = map.Choice(
+                "whenBusy",
+                BusyRule.Allow,
+                ("allow", BusyRule.Allow),
+                ("queue", BusyRule.Queue),
+                ("skip", BusyRule.Skip),
+                ("replace", BusyRule.Replace)
+            ),
             DueIn = map.Duration("dueIn"),
             Recover = Recover(map),
             Handlers = Handlers(map, scopes, root, problems),
@@ -62,13 +84,22 @@ public static class ChainReader
 
     static RecoverRule? Recover(MapReader chain)
     {
-        if (chain.Inner("recover") is not { } map) { return null; }
-        var rule = new RecoverRule((int)map.Number("attempts", 1, 1, 1000, whole: true), map.Duration("wait") ?? TimeSpan.Zero);
+        if (chain.Inner("recover") is not { } map)
+            return null;
+        var rule = new RecoverRule(
+            (int)map.Number("attempts", 1, 1, 1000, whole: true),
+            map.Duration("wait") ?? TimeSpan.Zero
+        );
         map.End();
         return rule;
     }
 
-    static Dictionary<Occasion, StepScope> Handlers(MapReader chain, ScopeReader scopes, StepScope root, ProblemList problems)
+    static Dictionary<Occasion, StepScope> Handlers(
+        MapReader chain,
+        ScopeReader scopes,
+        StepScope root,
+        ProblemList problems
+    )
     {
         var handlers = new Dictionary<Occasion, StepScope>();
         var words = Enum.GetNames<Occasion>().Select(n => n.ToLowerInvariant()).ToList();
@@ -76,7 +107,8 @@ public static class ChainReader
         {
             if (words.IndexOf(word.Text) is >= 0 and var index)
             {
-                if (MapReader.Of(node, problems, $"the {word.Text} handler") is not { } map) { continue; }
+                if (MapReader.Of(node, problems, $"the {word.Text} handler") is not { } map)
+                    continue;
                 var scope = scopes.Read(map);
                 map.End();
                 (scope.HandlerOf, scope.Occasion) = (root, (Occasion)index);
@@ -84,7 +116,12 @@ public static class ChainReader
             }
             else
             {
-                problems.Add(ProblemKinds.UnknownKey, word.Span, $"there is no handler for “{word.Text}”", Expressions.Nearest.Mend(word.Text, words) ?? "handlers: " + string.Join(", ", words));
+                problems.Add(
+                    ProblemKinds.UnknownKey,
+                    word.Span,
+                    $"there is no handler for “{word.Text}”",
+                    Expressions.Nearest.Mend(word.Text, words) ?? "handlers: " + string.Join(", ", words)
+                );
             }
         }
         return handlers;
@@ -96,7 +133,8 @@ public static class ChainReader
         foreach (var (name, node) in map.Inner("params")?.Map.Entries ?? [])
         {
             Names.Check(name, problems, "a parameter");
-            if (scopes.Declaration(name, node, "default") is not var (type, initial, declared)) { continue; }
+            if (scopes.Declaration(name, node, "default") is not var (type, initial, declared))
+                continue;
             var label = declared.Text("label");
             declared.End();
             parameters.Add(new(name.Text, type, label, initial, name.Span));
@@ -109,7 +147,11 @@ public static class ChainReader
         var layout = new Dictionary<string, (double, double)>();
         foreach (var (path, node) in map.Inner("layout")?.Map.Entries ?? [])
         {
-            if (node is SequenceNode { Items: [ScalarNode x, ScalarNode y] } && PlainValues.Scalar(x) is { IsNumber: true } left && PlainValues.Scalar(y) is { IsNumber: true } top)
+            if (
+                node is SequenceNode { Items: [ScalarNode x, ScalarNode y] }
+                && PlainValues.Scalar(x) is { IsNumber: true } left
+                && PlainValues.Scalar(y) is { IsNumber: true } top
+            )
             {
                 layout[path.Text] = (left.ToDouble(), top.ToDouble());
             }

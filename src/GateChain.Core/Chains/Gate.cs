@@ -3,13 +3,31 @@ using GateChain.Core.Expressions;
 namespace GateChain.Core.Chains;
 
 /// <summary>How a step ended.</summary>
-public enum Outcome { Succeeded, Failed, Skipped, Stopped }
+public enum Outcome
+{
+    Succeeded,
+    Failed,
+    Skipped,
+    Stopped,
+}
 
 /// <summary>Which outcomes of its source let a gate open.</summary>
 [Flags]
-public enum GateOutcomes { None = 0, Success = 1, Failure = 2, Completion = 3, Skipped = 4, Always = 7 }
+public enum GateOutcomes
+{
+    None = 0,
+    Success = 1,
+    Failure = 2,
+    Completion = 3,
+    Skipped = 4,
+    Always = 7,
+}
 
-public enum GateMatch { Both, Either }
+public enum GateMatch
+{
+    Both,
+    Either,
+}
 
 /// <summary>A conditional link from one step to another of the same scope. Immutable once read.</summary>
 public sealed class Gate
@@ -29,13 +47,14 @@ public sealed class Gate
     public Span Span { get; init; }
 
     /// <summary>Whether <see cref="On"/> lets it open after this outcome.</summary>
-    public bool Admits(Outcome outcome) => outcome switch
-    {
-        Outcome.Succeeded => On.HasFlag(GateOutcomes.Success),
-        Outcome.Failed => On.HasFlag(GateOutcomes.Failure),
-        Outcome.Skipped => On.HasFlag(GateOutcomes.Skipped),
-        _ => false,
-    };
+    public bool Admits(Outcome outcome) =>
+        outcome switch
+        {
+            Outcome.Succeeded => On.HasFlag(GateOutcomes.Success),
+            Outcome.Failed => On.HasFlag(GateOutcomes.Failure),
+            Outcome.Skipped => On.HasFlag(GateOutcomes.Skipped),
+            _ => false,
+        };
 
     /// <summary>What its label says; empty for a plain link on success.</summary>
     public string Label
@@ -53,7 +72,9 @@ public sealed class Gate
                 _ => "succeeded or skipped",
             };
             var condition = Branch ?? When?.Expression.Text;
-            return condition is null ? on : on.Length == 0 ? condition : $"{on} {(Match == GateMatch.Either ? "or" : "and")} {condition}";
+            return condition is null ? on
+                : on.Length == 0 ? condition
+                : $"{on} {(Match == GateMatch.Either ? "or" : "and")} {condition}";
         }
     }
 }

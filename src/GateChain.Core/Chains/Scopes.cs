@@ -3,12 +3,14 @@ namespace GateChain.Core.Chains;
 /// <summary>Ways through a chain that the checks and the machine go.</summary>
 static class Scopes
 {
-    public static IEnumerable<StepScope> All(Chain chain) => chain.AllSteps.Select(s => s.Inner).OfType<StepScope>().Concat(chain.Handlers.Values).Prepend(chain.Root);
+    public static IEnumerable<StepScope> All(Chain chain) =>
+        chain.AllSteps.Select(s => s.Inner).OfType<StepScope>().Concat(chain.Handlers.Values).Prepend(chain.Root);
 
     /// <summary>A scope and those around it, innermost first.</summary>
     public static IEnumerable<StepScope> Outward(StepScope scope)
     {
-        for (StepScope? at = scope; at is not null; at = at.Outer) { yield return at; }
+        for (StepScope? at = scope; at is not null; at = at.Outer)
+            yield return at;
     }
 
     /// <summary>The steps of a scope, sources before targets; those of a circle and behind it are left out.</summary>
@@ -21,7 +23,8 @@ static class Scopes
             yield return step;
             foreach (var gate in step.Outgoing)
             {
-                if (--left[gate.To] == 0) { free.Enqueue(gate.To); }
+                if (--left[gate.To] == 0)
+                    free.Enqueue(gate.To);
             }
         }
     }
@@ -40,7 +43,8 @@ static class Scopes
         {
             foreach (var step in next(at))
             {
-                if (found.Add(step)) { queue.Enqueue(step); }
+                if (found.Add(step))
+                    queue.Enqueue(step);
             }
         }
         return found;

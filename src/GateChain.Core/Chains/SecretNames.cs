@@ -7,7 +7,8 @@ public static class SecretNames
     public const string Prefix = "secret:";
 
     /// <summary>The secret that a text names; null for a plain text.</summary>
-    public static string? In(string text) => text.StartsWith(Prefix, StringComparison.Ordinal) ? text[Prefix.Length..] : null;
+    public static string? In(string text) =>
+        text.StartsWith(Prefix, StringComparison.Ordinal) ? text[Prefix.Length..] : null;
 
     /// <summary>The sentence for a secret that nobody has set.</summary>
     public static string Unset(string name) => $"there is no secret “{name}”";

@@ -20,7 +20,9 @@ public abstract class Setting(Span span)
 public sealed class LiteralSetting(Span span, Value value) : Setting(span)
 {
     public Value Value { get; } = value;
+
     public override Value Evaluate(INames names) => Value;
+
     public override Value? Constant => Value;
 }
 
@@ -29,7 +31,8 @@ public sealed class LiteralSetting(Span span, Value value) : Setting(span)
 /// <param name="template">The text.</param>
 /// <param name="place">Where a part of the text stands in the file.</param>
 /// <param name="isHtml">Whether what its expressions give is escaped.</param>
-public sealed class TemplateSetting(Span span, Template template, Func<Span, Span> place, bool isHtml = false) : Setting(span)
+public sealed class TemplateSetting(Span span, Template template, Func<Span, Span> place, bool isHtml = false)
+    : Setting(span)
 {
     // Letters of all languages stay as they are: mails are UTF-8.
     static readonly HtmlEncoder Html = HtmlEncoder.Create(UnicodeRanges.All);
@@ -37,7 +40,8 @@ public sealed class TemplateSetting(Span span, Template template, Func<Span, Spa
     public Template Template { get; } = template;
 
     /// <summary>The expressions in it, with their places in the file.</summary>
-    public IEnumerable<SourceExpression> Expressions => Template.Expressions.Select(e => new SourceExpression(e.Expression, part => place(part.Shift(e.Start))));
+    public IEnumerable<SourceExpression> Expressions =>
+        Template.Expressions.Select(e => new SourceExpression(e.Expression, part => place(part.Shift(e.Start))));
 
     public override Value Evaluate(INames names) => Template.Evaluate(names, isHtml ? Html.Encode : null);
 }
@@ -46,14 +50,19 @@ public sealed class TemplateSetting(Span span, Template template, Func<Span, Spa
 public sealed class ExpressionSetting(Span span, SourceExpression at) : Setting(span)
 {
     public SourceExpression At { get; } = at;
+
     public override Value Evaluate(INames names) => At.Expression.Evaluate(names);
 }
 
-/// <summary>An expression that is not computed with the step's settings: the kind does it for each row. Its value is its text.</summary>
+/// <summary>
+/// An expression that is not computed with the step's settings: the kind does it for each row. Its value is its text.
+/// </summary>
 public sealed class RowExpressionSetting(Span span, SourceExpression at, string text) : Setting(span)
 {
     public SourceExpression At { get; } = at;
+
     public override Value Evaluate(INames names) => Value.String(text);
+
     public override Value? Constant { get; } = Value.String(text);
 }
 
@@ -61,7 +70,8 @@ public sealed class ListSetting(Span span, IReadOnlyList<Setting> items) : Setti
 {
     public IReadOnlyList<Setting> Items { get; } = items;
 
-    public override Value? Constant { get; } = items.All(i => i.Constant is not null) ? Value.List([.. items.Select(i => i.Constant!.Value)]) : null;
+    public override Value? Constant { get; } =
+        items.All(i => i.Constant is not null) ? Value.List([.. items.Select(i => i.Constant!.Value)]) : null;
 
     public override Value Evaluate(INames names)
     {
@@ -69,7 +79,8 @@ public sealed class ListSetting(Span span, IReadOnlyList<Setting> items) : Setti
         foreach (var item in Items)
         {
             var value = item.Evaluate(names);
-            if (value.IsError) { return value; }
+            if (value.IsError)
+                return value;
             values.Add(value);
         }
         return Value.List(values);
@@ -85,21 +96,31 @@ public sealed class MapSetting(Span span, IReadOnlyList<KeyValuePair<string, Set
     public Setting? this[string name] => Entries.FirstOrDefault(e => e.Key == name).Value;
 
     /// <summary>Computed once: most settings of most steps hold no expression.</summary>
-    public override Value? Constant { get; } = entries.All(e => e.Value.Constant is not null) ? MapOf(entries.Select(e => (e.Key, e.Value.Constant!.Value)).ToArray()) : null;
+    public override Value? Constant { get; } =
+        entries.All(e => e.Value.Constant is not null)
+            ? MapOf(entries.Select(e => (e.Key, e.Value.Constant!.Value)).ToArray())
+            : null;
 
     static Value MapOf((string, Value)[] values) => values.Length == 0 ? Value.EmptyMap : Value.Map(values);
 
     public override Value Evaluate(INames names)
     {
-        if (Constant is { } constant) { return constant; }
+        if (Constant is { } constant)
+            return constant;
         var values = new (string, Value)[Entries.Count];
         for (var i = 0; i < values.Length; i++)
         {
             var value = Entries[i].Value.Evaluate(names);
             if (value.IsError)
             {
-                return Value.Error(value.AsError with { Message = $"setting “{Entries[i].Key}”: {value.AsError.Message}" });
+                return Value.Error(
+                    value.AsError with
+                    {
+                        Message = $"setting “{Entries[i].Key}”: {value.AsError.Message}",
+                    }
+                );
             }
+
             values[i] = (Entries[i].Key, value);
         }
         return MapOf(values);

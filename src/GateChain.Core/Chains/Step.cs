@@ -30,7 +30,9 @@ public sealed class Step
     /// <summary>Checks on its result, in the order of the file; when none holds, the result is accepted.</summary>
     public IReadOnlyList<ExpectCase> Expect { get; init; } = [];
 
-    /// <summary>The lane its attempts queue for: its own, or the chain's for steps that do work; null for none.</summary>
+    /// <summary>
+    /// The lane its attempts queue for: its own, or the chain's for steps that do work; null for none.
+    /// </summary>
     public string? Lane { get; init; }
 
     /// <summary>Where the step names its lane; null when the lane is not its own word.</summary>
@@ -70,18 +72,30 @@ public sealed class Step
 
     public Span Span { get; init; }
 
-    /// <summary>Where it stands in the chain: ids from the outermost container down, for example <c>depots/load</c>.</summary>
+    /// <summary>
+    /// Where it stands in the chain: ids from the outermost container down, for example <c>depots/load</c>.
+    /// </summary>
     public string Address => Scope is { Address.Length: > 0 } scope ? $"{scope.Address}/{Id}" : Id;
 
     public override string ToString() => $"{Id} ({Kind.Name})";
 }
 
-public enum JoinMode { All, Any, Some, Count }
+public enum JoinMode
+{
+    All,
+    Any,
+    Some,
+    Count,
+}
 
-/// <summary>How a step with several incoming gates is released. <see cref="Needed"/> counts only for <see cref="JoinMode.Count"/>.</summary>
+/// <summary>
+/// How a step with several incoming gates is released. <see cref="Needed"/> counts only for
+/// <see cref="JoinMode.Count"/>.
+/// </summary>
 public readonly record struct Join(JoinMode Mode, int Needed = 0)
 {
     public static Join All { get; } = new(JoinMode.All);
+
     public override string ToString() => Mode == JoinMode.Count ? Needed.ToString() : Mode.Word();
 }
 
@@ -99,7 +113,12 @@ public enum FailureRule
 }
 
 /// <summary>What happens to an attempt that a crash cut off.</summary>
-public enum CrashRule { Redo, Pause, Fail }
+public enum CrashRule
+{
+    Redo,
+    Pause,
+    Fail,
+}
 
 /// <param name="Limit">Further attempts after the first, 0 to 1000.</param>
 /// <param name="Wait">Before the first further attempt. Default 0.</param>
@@ -107,7 +126,14 @@ public enum CrashRule { Redo, Pause, Fail }
 /// <param name="Max">The longest wait; null is without limit.</param>
 /// <param name="Jitter">The share of the wait that varies by chance, 0 to 1. Default 0.</param>
 /// <param name="When">Sees <c>error</c> and says whether another attempt makes sense; null is always.</param>
-public sealed record RetryRule(int Limit, TimeSpan Wait, double Factor, TimeSpan? Max, double Jitter, SourceExpression? When);
+public sealed record RetryRule(
+    int Limit,
+    TimeSpan Wait,
+    double Factor,
+    TimeSpan? Max,
+    double Jitter,
+    SourceExpression? When
+);
 
 /// <param name="When">What must hold; null for the branch that is taken otherwise.</param>
 public sealed record Branch(string Name, SourceExpression? When, Span Span);
@@ -116,16 +142,32 @@ public sealed record Branch(string Name, SourceExpression? When, Span Span);
 /// <param name="Parallel">Iterations in flight at once, 1 to 1000. Default 1.</param>
 /// <param name="Tolerate">How many iterations may fail. Default 0.</param>
 /// <param name="Collect">Gives one value per succeeded iteration.</param>
-/// <param name="As">A name by which the scopes inside read <c>name.item</c> and <c>name.index</c>; null for none.</param>
-public sealed record EachRule(SourceExpression Over, int Parallel, Tolerance Tolerate, SourceExpression? Collect, string? As = null);
+/// <param name="As">A name by which the scopes inside read <c>name.item</c> and <c>name.index</c>; null for
+/// none.</param>
+public sealed record EachRule(
+    SourceExpression Over,
+    int Parallel,
+    Tolerance Tolerate,
+    SourceExpression? Collect,
+    string? As = null
+);
 
-/// <param name="Until">Ends the rounds when true; looked at after each. Null when <paramref name="While"/> rules.</param>
-/// <param name="While">Lets a round begin while true; looked at before each. Null when <paramref name="Until"/> rules.</param>
+/// <param name="Until">Ends the rounds when true; looked at after each. Null when <paramref name="While"/>
+/// rules.</param>
+/// <param name="While">Lets a round begin while true; looked at before each. Null when <paramref name="Until"/>
+/// rules.</param>
 /// <param name="Limit">The most rounds, 1 to 1,000,000.</param>
 /// <param name="Pause">Between two rounds. Default 0.</param>
 /// <param name="AcceptAtLimit">Whether reaching the limit is a success. Default false: the step fails.</param>
 /// <param name="As">A name by which the scopes inside read <c>name.round</c>; null for none.</param>
-public sealed record RepeatRule(SourceExpression? Until, SourceExpression? While, int Limit, TimeSpan Pause, bool AcceptAtLimit, string? As = null);
+public sealed record RepeatRule(
+    SourceExpression? Until,
+    SourceExpression? While,
+    int Limit,
+    TimeSpan Pause,
+    bool AcceptAtLimit,
+    string? As = null
+);
 
 /// <summary>A count of failed iterations, or a percentage of all.</summary>
 public readonly record struct Tolerance(int Count, double? Percent = null)
@@ -134,5 +176,10 @@ public readonly record struct Tolerance(int Count, double? Percent = null)
 
     /// <summary>How many may fail: <c>none</c>, <c>at most 2</c>, <c>at most 20 % (2)</c>.</summary>
     /// <param name="of">How many iterations there are.</param>
-    public string InWords(int of) => Percent is { } percent and > 0 ? $"at most {percent.ToString(System.Globalization.CultureInfo.InvariantCulture)} % ({Math.Floor(percent * of / 100)})" : Count > 0 ? $"at most {Count}" : "none";
+    public string InWords(int of) =>
+        Percent is { } percent and > 0
+            ? $"at most {percent.ToString(System.Globalization.CultureInfo.InvariantCulture)} % ("
+                + $"{Math.Floor(percent * of / 100)})"
+        : Count > 0 ? $"at most {Count}"
+        : "none";
 }

@@ -19,14 +19,27 @@ sealed class AssignRule : ICheckRule
                 var variable = variables.Find(v => v.Name == name);
                 if (variable is null)
                 {
-                    problems.Add(ProblemKinds.BadAssign, assignment.Span, $"“{assignment.Name}” is not a variable",
-                        Nearest.Mend(name is null ? "vars." + assignment.Name : assignment.Name, variables.Select(v => "vars." + v.Name)) ?? "declare it under vars, and write vars.<name>");
+                    problems.Add(
+                        ProblemKinds.BadAssign,
+                        assignment.Span,
+                        $"“{assignment.Name}” is not a variable",
+                        Nearest.Mend(
+                            name is null ? "vars." + assignment.Name : assignment.Name,
+                            variables.Select(v => "vars." + v.Name)
+                        ) ?? "declare it under vars, and write vars.<name>"
+                    );
                     continue;
                 }
-                var (type, mistakes) = assignment.Expression.Check(context.Names.In(step.Scope, ("result", Names.ResultOf(step))));
+                var (type, mistakes) = assignment.Expression.Check(
+                    context.Names.In(step.Scope, ("result", Names.ResultOf(step)))
+                );
                 if (mistakes.Count == 0 && !variable.Type.Takes(type))
                 {
-                    problems.Add(ProblemKinds.WrongType, assignment.ExpressionAt.All, $"“{variable.Name}” is {Article.Of(variable.Type)}, and this gives {Article.Of(type)}");
+                    problems.Add(
+                        ProblemKinds.WrongType,
+                        assignment.ExpressionAt.All,
+                        $"“{variable.Name}” is {Article.Of(variable.Type)}, and this gives {Article.Of(type)}"
+                    );
                 }
             }
         }

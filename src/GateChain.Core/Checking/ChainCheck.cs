@@ -8,15 +8,39 @@ namespace GateChain.Core.Checking;
 /// <summary>Reads and checks chain files. Pure; safe to use from several threads.</summary>
 public sealed class ChainCheck(KindCatalogue kinds)
 {
-    static readonly ICheckRule[] Rules = [new CycleRule(), new ReachRule(), new ShadowRule(), new ExpressionRule(), new AssignRule(), new OrderRule(), new FailureRule(), new ConnectionRule(), new AttachmentRule(), new ChildChainRule(), new LaneRule(), new ProfileRule(), new RecoveryRule(), new SecretRule()];
+    static readonly ICheckRule[] Rules =
+    [
+        new CycleRule(),
+        new ReachRule(),
+        new ShadowRule(),
+        new ExpressionRule(),
+        new AssignRule(),
+        new OrderRule(),
+        new FailureRule(),
+        new ConnectionRule(),
+        new AttachmentRule(),
+        new ChildChainRule(),
+        new LaneRule(),
+        new ProfileRule(),
+        new RecoveryRule(),
+        new SecretRule(),
+    ];
 
     public KindCatalogue Kinds => kinds;
 
-    /// <summary>The chain and everything that is wrong with it; the chain is null when nothing could be read, and not to be run when a problem is an error.</summary>
+    /// <summary>
+    /// The chain and everything that is wrong with it; the chain is null when nothing could be read, and not to be run
+    /// when a problem is an error.
+    /// </summary>
     /// <param name="file">The file's name for messages.</param>
     /// <param name="text">Its content.</param>
-    /// <param name="surroundings">What the workspace has beside the chain; null leaves out the checks that need it.</param>
-    public (Chain? Chain, IReadOnlyList<Problem> Problems) Check(string file, string text, Surroundings? surroundings = null)
+    /// <param name="surroundings">What the workspace has beside the chain; null leaves out the checks that need
+    /// it.</param>
+    public (Chain? Chain, IReadOnlyList<Problem> Problems) Check(
+        string file,
+        string text,
+        Surroundings? surroundings = null
+    )
     {
         var problems = new ProblemList(file, text);
         var chain = ChainReader.Read(text, kinds, problems);
@@ -26,7 +50,8 @@ public sealed class ChainCheck(KindCatalogue kinds)
     /// <summary>Everything that is wrong with a chain that has been read.</summary>
     /// <param name="chain">The chain; its calls are linked to what they run.</param>
     /// <param name="problems">What was wrong with reading it; gets the rest.</param>
-    /// <param name="surroundings">What the workspace has beside the chain; null leaves out the checks that need it.</param>
+    /// <param name="surroundings">What the workspace has beside the chain; null leaves out the checks that need
+    /// it.</param>
     public static IReadOnlyList<Problem> Check(Chain chain, ProblemList problems, Surroundings? surroundings)
     {
         Link(chain, surroundings);
@@ -42,7 +67,8 @@ public sealed class ChainCheck(KindCatalogue kinds)
     // Calls learn what their child takes and gives before anything is checked.
     static void Link(Chain chain, Surroundings? surroundings)
     {
-        foreach (var call in chain.AllSteps.Select(s => s.Call).OfType<CallRule>()) { call.Target = surroundings?.Find(call.Child); }
+        foreach (var call in chain.AllSteps.Select(s => s.Call).OfType<CallRule>())
+            call.Target = surroundings?.Find(call.Child);
     }
 }
 
@@ -51,13 +77,20 @@ public sealed class ChainCheck(KindCatalogue kinds)
 /// <param name="Files">Names of the attachments.</param>
 /// <param name="Chains">What the workspace's chains take and give, by name.</param>
 /// <param name="Lanes">Names of lanes.</param>
-public sealed record Surroundings(IReadOnlyDictionary<string, string> Connections, IReadOnlySet<string> Files,
-    IReadOnlyDictionary<string, ChainInterface> Chains, IReadOnlySet<string> Lanes)
+public sealed record Surroundings(
+    IReadOnlyDictionary<string, string> Connections,
+    IReadOnlySet<string> Files,
+    IReadOnlyDictionary<string, ChainInterface> Chains,
+    IReadOnlySet<string> Lanes
+)
 {
     /// <summary>The values of the profiles, each a map, by the profile's name.</summary>
     public IReadOnlyDictionary<string, Value> Profiles { get; init; } = new Dictionary<string, Value>();
 
-    /// <summary>What a numbered release of a chain takes and gives, null for one that is not there; null where releases are not known.</summary>
+    /// <summary>
+    /// What a numbered release of a chain takes and gives, null for one that is not there; null where releases are not
+    /// known.
+    /// </summary>
     public Func<string, int, ChainInterface?>? Releases { get; init; }
 
     /// <summary>Whether a secret of a name is set; null where secrets are not known.</summary>
@@ -67,7 +100,8 @@ public sealed record Surroundings(IReadOnlyDictionary<string, string> Connection
     public CancellationToken Cancel { get; init; }
 
     /// <summary>What a call runs, as far as it is known.</summary>
-    public ChainInterface? Find(CalledChain called) => called.Release is { } number ? Releases?.Invoke(called.Name, number) : Chains.GetValueOrDefault(called.Name);
+    public ChainInterface? Find(CalledChain called) =>
+        called.Release is { } number ? Releases?.Invoke(called.Name, number) : Chains.GetValueOrDefault(called.Name);
 }
 
 /// <summary>One thing that is checked about chains.</summary>

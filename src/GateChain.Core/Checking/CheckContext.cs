@@ -22,5 +22,6 @@ sealed class CheckContext(Chain chain, Surroundings? surroundings, ProblemList p
     /// <exception cref="OperationCanceledException">The check has taken long enough.</exception>
     public void ThrowIfTimeIsUp() => surroundings?.Cancel.ThrowIfCancellationRequested();
 
-    public void Deconstruct(out Chain checkedChain, out Surroundings? beside, out ProblemList found) => (checkedChain, beside, found) = (chain, surroundings, problems);
+    public void Deconstruct(out Chain checkedChain, out Surroundings? beside, out ProblemList found) =>
+        (checkedChain, beside, found) = (chain, surroundings, problems);
 }

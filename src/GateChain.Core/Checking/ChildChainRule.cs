@@ -15,13 +15,23 @@ sealed class ChildChainRule : ICheckRule
             var call = step.Call!;
             if (call.Target is null)
             {
-                if (surroundings is not null) { CheckName(call, chain.Name, surroundings, problems); }
+                if (surroundings is not null)
+                    CheckName(call, chain.Name, surroundings, problems);
                 continue;
             }
             CheckInputs(context, step, call.Target);
-            if (surroundings is not null && ChainInterfaces.IsUndecided(step) && CallsBack(call.Child, new(chain.Name, null), surroundings))
+            if (
+                surroundings is not null
+                && ChainInterfaces.IsUndecided(step)
+                && CallsBack(call.Child, new(chain.Name, null), surroundings)
+            )
             {
-                problems.Add(ProblemKinds.EndlessCall, call.Span, $"“{chain.Name}” calls itself here again and again: no decide step comes before that could end it", "put a decide step before the call");
+                problems.Add(
+                    ProblemKinds.EndlessCall,
+                    call.Span,
+                    $"“{chain.Name}” calls itself here again and again: no decide step comes before that could end it",
+                    "put a decide step before the call"
+                );
             }
         }
     }
@@ -31,11 +41,21 @@ sealed class ChildChainRule : ICheckRule
         var (name, release) = call.Child;
         if (name != caller && !surroundings.Chains.ContainsKey(name))
         {
-            problems.Add(ProblemKinds.UnknownChain, call.Span, $"there is no chain “{name}” in this workspace", Nearest.Mend(name, surroundings.Chains.Keys));
+            problems.Add(
+                ProblemKinds.UnknownChain,
+                call.Span,
+                $"there is no chain “{name}” in this workspace",
+                Nearest.Mend(name, surroundings.Chains.Keys)
+            );
         }
         else if (release is not null && surroundings.Releases is not null)
         {
-            problems.Add(ProblemKinds.UnknownChain, call.ReleaseSpan, $"“{name}” has no release {release}", "write latest, or the number of one that is there");
+            problems.Add(
+                ProblemKinds.UnknownChain,
+                call.ReleaseSpan,
+                $"“{name}” has no release {release}",
+                "write latest, or the number of one that is there"
+            );
         }
     }
 
@@ -47,18 +67,35 @@ sealed class ChildChainRule : ICheckRule
         {
             if (child.Parameters.FirstOrDefault(p => p.Name == input.Name) is not { } parameter)
             {
-                problems.Add(ProblemKinds.BadInput, input.Span, $"“{child.Name}” has no parameter “{input.Name}”", Nearest.Mend(input.Name, child.Parameters.Select(p => p.Name)));
+                problems.Add(
+                    ProblemKinds.BadInput,
+                    input.Span,
+                    $"“{child.Name}” has no parameter “{input.Name}”",
+                    Nearest.Mend(input.Name, child.Parameters.Select(p => p.Name))
+                );
                 continue;
             }
             var (type, mistakes) = input.Expression.Check(context.Names.In(step.Scope));
             if (mistakes.Count == 0 && !parameter.Type.Takes(type))
             {
-                problems.Add(ProblemKinds.BadInput, input.ExpressionAt.All, $"“{input.Name}” of “{child.Name}” is {Article.Of(parameter.Type)}, and this gives {Article.Of(type)}");
+                problems.Add(
+                    ProblemKinds.BadInput,
+                    input.ExpressionAt.All,
+                    $"“{input.Name}” of “{child.Name}” is {Article.Of(parameter.Type)}, "
+                        + $"and this gives {Article.Of(type)}"
+                );
             }
         }
-        foreach (var missing in child.Parameters.Where(p => p.Default is null && !call.Inputs.Any(i => i.Name == p.Name)))
+        foreach (
+            var missing in child.Parameters.Where(p => p.Default is null && !call.Inputs.Any(i => i.Name == p.Name))
+        )
         {
-            problems.Add(ProblemKinds.BadInput, call.Span, $"“{child.Name}” needs “{missing.Name}” ({missing.Type}), and the call does not give it", $"add inputs: {{ {missing.Name}: … }}");
+            problems.Add(
+                ProblemKinds.BadInput,
+                call.Span,
+                $"“{child.Name}” needs “{missing.Name}” ({missing.Type}), and the call does not give it",
+                $"add inputs: {{ {missing.Name}: … }}"
+            );
         }
     }
 
@@ -68,9 +105,12 @@ sealed class ChildChainRule : ICheckRule
         var queue = new Queue<CalledChain>([from]);
         while (queue.TryDequeue(out var called))
         {
-            if (called == to) { return true; }
-            if (!seen.Add(called) || surroundings.Find(called) is not { } chain) { continue; }
-            foreach (var next in chain.Calls) { queue.Enqueue(next); }
+            if (called == to)
+                return true;
+            if (!seen.Add(called) || surroundings.Find(called) is not { } chain)
+                continue;
+            foreach (var next in chain.Calls)
+                queue.Enqueue(next);
         }
         return false;
     }
@@ -79,12 +119,25 @@ sealed class ChildChainRule : ICheckRule
 /// <summary>Reads off a chain what its callers have to know.</summary>
 public static class ChainInterfaces
 {
-    /// <summary>What a chain takes and gives. Its own calls are taken to give anything, so that circles of chains have an interface too.</summary>
+    /// <summary>
+    /// What a chain takes and gives. Its own calls are taken to give anything, so that circles of chains have an
+    /// interface too.
+    /// </summary>
     public static ChainInterface Of(Chain chain)
     {
         var names = new Names(chain).In(chain.Root);
-        var outputs = chain.Outputs.GroupBy(o => o.Name).ToDictionary(g => g.Key, g => g.First().Expression.Check(names) is { Problems.Count: 0, Type: var type } ? type : CelType.Dyn);
-        return new(chain.Name, chain.Parameters, outputs, [.. chain.AllSteps.Where(s => s.Call is not null && IsUndecided(s)).Select(s => s.Call!.Child).Distinct()]);
+        var outputs = chain
+            .Outputs.GroupBy(o => o.Name)
+            .ToDictionary(
+                g => g.Key,
+                g => g.First().Expression.Check(names) is { Problems.Count: 0, Type: var type } ? type : CelType.Dyn
+            );
+        return new(
+            chain.Name,
+            chain.Parameters,
+            outputs,
+            [.. chain.AllSteps.Where(s => s.Call is not null && IsUndecided(s)).Select(s => s.Call!.Child).Distinct()]
+        );
     }
 
     /// <summary>Whether no decide step comes before a step, in its scope or in those around it.</summary>
@@ -92,7 +145,8 @@ public static class ChainInterfaces
     {
         for (Step? at = step; at is not null; at = at.Scope.Owner)
         {
-            if (at.Scope.Steps.Any(s => s.Branches.Count > 0 && Scopes.FromHereOn(s).Contains(at))) { return false; }
+            if (at.Scope.Steps.Any(s => s.Branches.Count > 0 && Scopes.FromHereOn(s).Contains(at)))
+                return false;
         }
         return true;
     }

@@ -9,7 +9,8 @@ sealed class CycleRule : ICheckRule
     public void Check(CheckContext context)
     {
         var (chain, _, problems) = context;
-        foreach (var scope in Scopes.All(chain)) { Check(scope, problems); }
+        foreach (var scope in Scopes.All(chain))
+            Check(scope, problems);
     }
 
     // Steps are taken away as long as one has no gate from what is left; what stays holds a circle.
@@ -19,10 +20,16 @@ sealed class CycleRule : ICheckRule
         while (open.Count > 0)
         {
             var circle = Circle(open.First(), open);
-            problems.Add(ProblemKinds.Cycle, circle[0].Incoming.First(g => g.From == circle[^1]).Span,
-                $"these steps wait for each other: {string.Join(" → ", circle.Append(circle[0]).Select(s => s.Id))}", "remove one of the gates");
-            foreach (var step in circle) { open.Remove(step); }
-            while (open.FirstOrDefault(s => !s.Incoming.Any(g => open.Contains(g.From))) is { } leftover) { open.Remove(leftover); }
+            problems.Add(
+                ProblemKinds.Cycle,
+                circle[0].Incoming.First(g => g.From == circle[^1]).Span,
+                $"these steps wait for each other: {string.Join(" → ", circle.Append(circle[0]).Select(s => s.Id))}",
+                "remove one of the gates"
+            );
+            foreach (var step in circle)
+                open.Remove(step);
+            while (open.FirstOrDefault(s => !s.Incoming.Any(g => open.Contains(g.From))) is { } leftover)
+                open.Remove(leftover);
         }
     }
 

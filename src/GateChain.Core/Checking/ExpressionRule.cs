@@ -15,14 +15,20 @@ sealed class ExpressionRule : ICheckRule
             context.ThrowIfTimeIsUp();
             var (type, mistakes) = placed.At.Expression.Check(placed.Scope);
             foreach (var mistake in mistakes)
-            {
                 problems.Add(ProblemKinds.UnknownName, placed.At.Place(mistake.Span), mistake.Message, mistake.Mend);
-            }
-            // An int stands where a double is asked for; settings of text take any scalar, as text with parts in it does.
-            var fits = placed.Wanted.Takes(type) || (placed.Wanted.Name == "string" && type.Name is not ("list" or "map" or "bytes" or "object"));
+
+            // An int stands where a double is asked for; settings of text take any scalar, as text with parts in it
+            // does.
+            var fits =
+                placed.Wanted.Takes(type)
+                || (placed.Wanted.Name == "string" && type.Name is not ("list" or "map" or "bytes" or "object"));
             if (mistakes.Count == 0 && !fits)
             {
-                problems.Add(ProblemKinds.WrongType, placed.At.All, $"{placed.Use} is {Article.Of(placed.Wanted)}, and this gives {Article.Of(type)}");
+                problems.Add(
+                    ProblemKinds.WrongType,
+                    placed.At.All,
+                    $"{placed.Use} is {Article.Of(placed.Wanted)}, and this gives {Article.Of(type)}"
+                );
             }
         }
     }

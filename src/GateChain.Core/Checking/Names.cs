@@ -5,40 +5,88 @@ using GateChain.Core.Values;
 
 namespace GateChain.Core.Checking;
 
-/// <summary>The names that expressions of a chain can use at a place, with their types. What was found out for a scope is kept.</summary>
+/// <summary>
+/// The names that expressions of a chain can use at a place, with their types. What was found out for a scope is kept.
+/// </summary>
 sealed class Names(Chain chain, Surroundings? surroundings = null)
 {
-    static readonly CelType Run = Object(("id", CelType.Int), ("chain", CelType.String), ("release", CelType.Int), ("leg", CelType.Int),
-        ("started", CelType.Timestamp), ("trigger", CelType.String), ("folder", CelType.String), ("url", CelType.String), ("outcome", CelType.String), ("late", CelType.Bool));
+    static readonly CelType Run = Object(
+        ("id", CelType.Int),
+        ("chain", CelType.String),
+        ("release", CelType.Int),
+        ("leg", CelType.Int),
+        ("started", CelType.Timestamp),
+        ("trigger", CelType.String),
+        ("folder", CelType.String),
+        ("url", CelType.String),
+        ("outcome", CelType.String),
+        ("late", CelType.Bool)
+    );
 
     public static CelType Error { get; } = Object(("code", CelType.String), ("message", CelType.String));
 
     // A value that has one type in all profiles has it here; what a profile lacks is told by a rule of its own.
-    CelType Profile { get; } = CelType.Object((surroundings?.Profiles.Values ?? []).SelectMany(p => p.AsMap.Entries).GroupBy(e => e.Key.AsString, e => TypeOf(e.Value))
-        .ToDictionary(g => g.Key, g => g.Distinct().Count() == 1 ? g.First() : CelType.Dyn), open: true);
+    CelType Profile { get; } =
+        CelType.Object(
+            (surroundings?.Profiles.Values ?? [])
+                .SelectMany(p => p.AsMap.Entries)
+                .GroupBy(e => e.Key.AsString, e => TypeOf(e.Value))
+                .ToDictionary(g => g.Key, g => g.Distinct().Count() == 1 ? g.First() : CelType.Dyn),
+            open: true
+        );
 
-    static CelType TypeOf(Value value) => value.Kind switch
-    {
-        ValueKind.Bool => CelType.Bool, ValueKind.Int => CelType.Int, ValueKind.Double => CelType.Double, ValueKind.Decimal => CelType.Decimal, ValueKind.String => CelType.String,
-        ValueKind.List => CelType.List(CelType.Dyn), ValueKind.Map => CelType.Map(CelType.String, CelType.Dyn), _ => CelType.Dyn,
-    };
+    static CelType TypeOf(Value value) =>
+        value.Kind switch
+        {
+            ValueKind.Bool => CelType.Bool,
+            ValueKind.Int => CelType.Int,
+            ValueKind.Double => CelType.Double,
+            ValueKind.Decimal => CelType.Decimal,
+            ValueKind.String => CelType.String,
+            ValueKind.List => CelType.List(CelType.Dyn),
+            ValueKind.Map => CelType.Map(CelType.String, CelType.Dyn),
+            _ => CelType.Dyn,
+        };
 
     /// <summary>What an expression sees that is computed for each row.</summary>
-    public static CelType Row { get; } = Object(("row", CelType.Map(CelType.String, CelType.Dyn)), ("bind", CelType.Map(CelType.String, CelType.Dyn)));
+    public static CelType Row { get; } =
+        Object(("row", CelType.Map(CelType.String, CelType.Dyn)), ("bind", CelType.Map(CelType.String, CelType.Dyn)));
 
     readonly Dictionary<StepScope, Dictionary<string, CelType>> _scopes = [];
     readonly Dictionary<StepScope, CelType> _steps = [];
 
     /// <summary>The names that mean something in every expression somewhere; nothing else can be called so.</summary>
-    public static IReadOnlyList<string> Reserved { get; } = ["params", "vars", "steps", "profile", "run", "now", "item", "index", "round", "event", "result", "error", "probes", "row", "bind"];
+    public static IReadOnlyList<string> Reserved { get; } =
+    [
+        "params",
+        "vars",
+        "steps",
+        "profile",
+        "run",
+        "now",
+        "item",
+        "index",
+        "round",
+        "event",
+        "result",
+        "error",
+        "probes",
+        "row",
+        "bind",
+    ];
 
-    /// <summary>What is in scope among the steps of <paramref name="scope"/>, with <paramref name="more"/> on top.</summary>
+    /// <summary>
+    /// What is in scope among the steps of <paramref name="scope"/>, with <paramref name="more"/> on top.
+    /// </summary>
     public CelType In(StepScope scope, params ReadOnlySpan<(string Name, CelType Type)> more)
     {
-        if (!_scopes.TryGetValue(scope, out var known)) { _scopes[scope] = known = Of(scope); }
-        if (more.Length == 0) { return CelType.Object(known); }
+        if (!_scopes.TryGetValue(scope, out var known))
+            _scopes[scope] = known = Of(scope);
+        if (more.Length == 0)
+            return CelType.Object(known);
         var fields = new Dictionary<string, CelType>(known);
-        foreach (var (name, type) in more) { fields[name] = type; }
+        foreach (var (name, type) in more)
+            fields[name] = type;
         return CelType.Object(fields);
     }
 
@@ -46,10 +94,24 @@ sealed class Names(Chain chain, Surroundings? surroundings = null)
     {
         var fields = new Dictionary<string, CelType>
         {
-            ["params"] = CelType.Object(chain.Parameters.GroupBy(p => p.Name).ToDictionary(g => g.Key, g => g.First().Type)),
-            ["vars"] = CelType.Object(Scopes.Outward(scope).SelectMany(s => s.Variables).GroupBy(v => v.Name).ToDictionary(g => g.Key, g => g.First().Type)),
+            ["params"] = CelType.Object(
+                chain.Parameters.GroupBy(p => p.Name).ToDictionary(g => g.Key, g => g.First().Type)
+            ),
+            ["vars"] = CelType.Object(
+                Scopes
+                    .Outward(scope)
+                    .SelectMany(s => s.Variables)
+                    .GroupBy(v => v.Name)
+                    .ToDictionary(g => g.Key, g => g.First().Type)
+            ),
             ["profile"] = Profile,
-            ["steps"] = CelType.Object(Scopes.Outward(scope).SelectMany(StepsOf).GroupBy(s => s.Key).ToDictionary(g => g.Key, g => g.First().Value)),
+            ["steps"] = CelType.Object(
+                Scopes
+                    .Outward(scope)
+                    .SelectMany(StepsOf)
+                    .GroupBy(s => s.Key)
+                    .ToDictionary(g => g.Key, g => g.First().Value)
+            ),
             ["run"] = Run,
             ["now"] = CelType.Timestamp,
         };
@@ -58,19 +120,34 @@ sealed class Names(Chain chain, Surroundings? surroundings = null)
             fields["item"] = ItemType(each);
             fields["index"] = CelType.Int;
         }
-        foreach (var loop in Scopes.Outward(scope).Select(s => s.Owner).OfType<Step>().Where(o => o.LoopName is not null))
+        foreach (
+            var loop in Scopes.Outward(scope).Select(s => s.Owner).OfType<Step>().Where(o => o.LoopName is not null)
+        )
         {
-            fields.TryAdd(loop.LoopName!, loop.Each is not null ? Object(("item", ItemType(loop)), ("index", CelType.Int)) : Object(("round", CelType.Int)));
+            fields.TryAdd(
+                loop.LoopName!,
+                loop.Each is not null
+                    ? Object(("item", ItemType(loop)), ("index", CelType.Int))
+                    : Object(("round", CelType.Int))
+            );
         }
-        if (Scopes.Outward(scope).Any(s => s.Owner?.Repeat is not null)) { fields["round"] = CelType.Int; }
-        if (Scopes.Outward(scope).Any(s => s.Occasion is Occasion.Failure or Occasion.Pause or Occasion.End)) { fields["error"] = Error; }
+
+        if (Scopes.Outward(scope).Any(s => s.Owner?.Repeat is not null))
+            fields["round"] = CelType.Int;
+        if (Scopes.Outward(scope).Any(s => s.Occasion is Occasion.Failure or Occasion.Pause or Occasion.End))
+            fields["error"] = Error;
         return fields;
     }
 
     // The outputs of a scope's steps are the same wherever they are seen from.
     IReadOnlyDictionary<string, CelType> StepsOf(StepScope scope)
     {
-        if (!_steps.TryGetValue(scope, out var known)) { _steps[scope] = known = CelType.Object(scope.Steps.GroupBy(s => s.Id).ToDictionary(g => g.Key, g => OfStep(g.First()))); }
+        if (!_steps.TryGetValue(scope, out var known))
+        {
+            _steps[scope] = known = CelType.Object(
+                scope.Steps.GroupBy(s => s.Id).ToDictionary(g => g.Key, g => OfStep(g.First()))
+            );
+        }
         return known.Fields!;
     }
 
@@ -84,27 +161,43 @@ sealed class Names(Chain chain, Surroundings? surroundings = null)
     static CelType OfStep(Step step)
     {
         var fields = Outputs(step).ToDictionary(o => o.Key, o => o.Value);
-        foreach (var (name, type) in StepMap.OwnTypes) { fields[name] = type; }
+        foreach (var (name, type) in StepMap.OwnTypes)
+            fields[name] = type;
         return CelType.Object(fields, open: IsOpen(step));
     }
 
     // A call gives what its child declares; one whose child is not known may give anything.
     static IEnumerable<KeyValuePair<string, CelType>> Outputs(Step step) =>
-        step.Call is { Wait: true, Target: { } child } ? step.Kind.Outputs.Concat(child.Outputs.Where(o => !step.Kind.Outputs.ContainsKey(o.Key))) : step.Kind.Outputs;
+        step.Call is { Wait: true, Target: { } child }
+            ? step.Kind.Outputs.Concat(child.Outputs.Where(o => !step.Kind.Outputs.ContainsKey(o.Key)))
+            : step.Kind.Outputs;
 
     static bool IsOpen(Step step) => step.Kind.Outputs.ContainsKey("*") || step.Call is { Wait: true, Target: null };
 
     /// <summary>What <c>probes</c> offers behind a guard.</summary>
-    public static CelType Probes(Step step) => CelType.Object((step.Guard?.Probes ?? []).GroupBy(p => p.Name).ToDictionary(g => g.Key,
-        g => CelType.Object(new Dictionary<string, CelType>(g.First().Kind.Outputs), open: g.First().Kind.Outputs.ContainsKey("*"))));
+    public static CelType Probes(Step step) =>
+        CelType.Object(
+            (step.Guard?.Probes ?? [])
+                .GroupBy(p => p.Name)
+                .ToDictionary(
+                    g => g.Key,
+                    g =>
+                        CelType.Object(
+                            new Dictionary<string, CelType>(g.First().Kind.Outputs),
+                            open: g.First().Kind.Outputs.ContainsKey("*")
+                        )
+                )
+        );
 
     /// <summary>What <c>result</c> offers.</summary>
-    public static CelType ResultOf(Step step) => CelType.Object(Outputs(step).ToDictionary(o => o.Key, o => o.Value), open: IsOpen(step));
+    public static CelType ResultOf(Step step) =>
+        CelType.Object(Outputs(step).ToDictionary(o => o.Key, o => o.Value), open: IsOpen(step));
 
     static CelType Object(params ReadOnlySpan<(string Name, CelType Type)> fields)
     {
         var all = new Dictionary<string, CelType>();
-        foreach (var (name, type) in fields) { all[name] = type; }
+        foreach (var (name, type) in fields)
+            all[name] = type;
         return CelType.Object(all);
     }
 }

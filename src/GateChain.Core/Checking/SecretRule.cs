@@ -10,18 +10,32 @@ sealed class SecretRule : ICheckRule
     public void Check(CheckContext context)
     {
         var (chain, surroundings, problems) = context;
-        if (surroundings?.IsSecretSet is not { } isSet) { return; }
+        if (surroundings?.IsSecretSet is not { } isSet)
+            return;
         foreach (var setting in chain.AllSteps.SelectMany(s => Literals(s.Settings)))
         {
-            if (setting.Value is { Kind: ValueKind.String, AsString: var text } && SecretNames.In(text) is { } name && !isSet(name)) { problems.Add(ProblemKinds.SecretUnset, setting.Span, SecretNames.Unset(name), SecretNames.HowToSet(name)); }
+            if (
+                setting.Value is { Kind: ValueKind.String, AsString: var text }
+                && SecretNames.In(text) is { } name
+                && !isSet(name)
+            )
+            {
+                problems.Add(
+                    ProblemKinds.SecretUnset,
+                    setting.Span,
+                    SecretNames.Unset(name),
+                    SecretNames.HowToSet(name)
+                );
+            }
         }
     }
 
-    static IEnumerable<LiteralSetting> Literals(Setting setting) => setting switch
-    {
-        LiteralSetting literal => [literal],
-        ListSetting list => list.Items.SelectMany(Literals),
-        MapSetting map => map.Entries.SelectMany(e => Literals(e.Value)),
-        _ => [],
-    };
+    static IEnumerable<LiteralSetting> Literals(Setting setting) =>
+        setting switch
+        {
+            LiteralSetting literal => [literal],
+            ListSetting list => list.Items.SelectMany(Literals),
+            MapSetting map => map.Entries.SelectMany(e => Literals(e.Value)),
+            _ => [],
+        };
 }

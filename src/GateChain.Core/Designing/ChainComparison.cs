@@ -17,9 +17,18 @@ public sealed record SettingChange(string Setting, string? Before, string? After
 /// <param name="Address">A step's address; for a gate <c>scope/from → to</c>; empty for the chain itself.</param>
 /// <param name="Was">The former address of a step that was renamed.</param>
 /// <param name="Settings">What differs in it.</param>
-public sealed record PartChange(string Part, string Change, string Address, string? Was, IReadOnlyList<SettingChange> Settings);
+public sealed record PartChange(
+    string Part,
+    string Change,
+    string Address,
+    string? Was,
+    IReadOnlyList<SettingChange> Settings
+);
 
-/// <summary>Compares two versions of a chain by what they say, not by how it is written: order, comments and quotes do not count.</summary>
+/// <summary>
+/// Compares two versions of a chain by what they say, not by how it is written: order, comments and quotes do not
+/// count.
+/// </summary>
 public static class ChainComparison
 {
     static readonly string[] Scoped = ["steps", "gates"];
@@ -32,21 +41,32 @@ public static class ChainComparison
         var (old, now) = (Parts(before), Parts(after));
         var changes = new List<PartChange>();
         var chain = Differences(old.Chain, now.Chain);
-        if (chain.Count > 0) { changes.Add(new("chain", "changed", "", null, chain)); }
+        if (chain.Count > 0)
+            changes.Add(new("chain", "changed", "", null, chain));
         AddParts("step", old.Steps, now.Steps, changes);
         FoldRenames(changes, old.Steps, now.Steps);
         AddParts("gate", old.Gates, now.Gates, changes);
         return changes;
     }
 
-    static void AddParts(string part, Dictionary<string, Node> old, Dictionary<string, Node> now, List<PartChange> changes)
+    static void AddParts(
+        string part,
+        Dictionary<string, Node> old,
+        Dictionary<string, Node> now,
+        List<PartChange> changes
+    )
     {
         foreach (var (address, node) in now)
         {
-            if (!old.TryGetValue(address, out var was)) { changes.Add(new(part, "added", address, null, Differences(null, node))); }
-            else if (Differences(was, node) is { Count: > 0 } different) { changes.Add(new(part, "changed", address, null, different)); }
+            if (!old.TryGetValue(address, out var was))
+                changes.Add(new(part, "added", address, null, Differences(null, node)));
+            else if (Differences(was, node) is { Count: > 0 } different)
+                changes.Add(new(part, "changed", address, null, different));
         }
-        changes.AddRange(old.Where(o => !now.ContainsKey(o.Key)).Select(o => new PartChange(part, "removed", o.Key, null, Differences(o.Value, null))));
+        changes.AddRange(
+            old.Where(o => !now.ContainsKey(o.Key))
+                .Select(o => new PartChange(part, "removed", o.Key, null, Differences(o.Value, null)))
+        );
     }
 
     // A step that went and one that came in the same scope with the same content are one that was renamed.
@@ -54,8 +74,13 @@ public static class ChainComparison
     {
         foreach (var gone in changes.Where(c => c is { Part: "step", Change: "removed" }).ToList())
         {
-            var come = changes.Find(c => c is { Part: "step", Change: "added" } && Parent(c.Address) == Parent(gone.Address) && Differences(old[gone.Address], now[c.Address]).Count == 0);
-            if (come is null) { continue; }
+            var come = changes.Find(c =>
+                c is { Part: "step", Change: "added" }
+                && Parent(c.Address) == Parent(gone.Address)
+                && Differences(old[gone.Address], now[c.Address]).Count == 0
+            );
+            if (come is null)
+                continue;
             changes[changes.IndexOf(come)] = new("step", "renamed", come.Address, gone.Address, []);
             changes.Remove(gone);
         }
@@ -70,7 +95,8 @@ public static class ChainComparison
         var file = NodeReader.Read(text, new ProblemList("", text)) as MappingNode ?? new MappingNode(default, []);
         var parts = new ChainParts(Without(file, [.. Scoped, "layout", "handlers"]), [], []);
         Scope(file, "", parts);
-        foreach (var (occasion, handler) in (Child(file, "handlers") as MappingNode)?.Entries ?? []) { Scope(handler, "@" + occasion.Text, parts); }
+        foreach (var (occasion, handler) in (Child(file, "handlers") as MappingNode)?.Entries ?? [])
+            Scope(handler, "@" + occasion.Text, parts);
         return parts;
     }
 
@@ -87,24 +113,35 @@ public static class ChainComparison
             var (from, to) = ((Child(gate, "from") as ScalarNode)?.Text, (Child(gate, "to") as ScalarNode)?.Text);
             var name = $"{prefix}{from} → {to}";
             // Two gates between the same steps are told apart by their number.
-            for (var again = 2; parts.Gates.ContainsKey(name); again++) { name = $"{prefix}{from} → {to} ({again})"; }
+            for (var again = 2; parts.Gates.ContainsKey(name); again++)
+                name = $"{prefix}{from} → {to} ({again})";
             parts.Gates[name] = Without(gate, ["from", "to"]);
         }
     }
 
-    static MappingNode Without(MappingNode map, IReadOnlyList<string> keys) => new(map.Span, [.. map.Entries.Where(e => !keys.Contains(e.Key.Text))]);
-    static Node? Child(Node? node, string key) => (node as MappingNode)?.Entries.FirstOrDefault(e => e.Key.Text == key).Value;
+    static MappingNode Without(MappingNode map, IReadOnlyList<string> keys) =>
+        new(map.Span, [.. map.Entries.Where(e => !keys.Contains(e.Key.Text))]);
+
+    static Node? Child(Node? node, string key) =>
+        (node as MappingNode)?.Entries.FirstOrDefault(e => e.Key.Text == key).Value;
 
     static List<SettingChange> Differences(Node? before, Node? after)
     {
         var (old, now) = (Flat(before), Flat(after));
-        return [.. old.Keys.Union(now.Keys).Where(k => old.GetValueOrDefault(k) != now.GetValueOrDefault(k)).Select(k => new SettingChange(k, old.GetValueOrDefault(k), now.GetValueOrDefault(k)))];
+        return
+        [
+            .. old
+                .Keys.Union(now.Keys)
+                .Where(k => old.GetValueOrDefault(k) != now.GetValueOrDefault(k))
+                .Select(k => new SettingChange(k, old.GetValueOrDefault(k), now.GetValueOrDefault(k))),
+        ];
     }
 
     static Dictionary<string, string> Flat(Node? node)
     {
         var flat = new Dictionary<string, string>();
-        if (node is not null) { Add(node, ""); }
+        if (node is not null)
+            Add(node, "");
         return flat;
 
         void Add(Node at, string path)
@@ -112,13 +149,16 @@ public static class ChainComparison
             switch (at)
             {
                 case MappingNode { Entries.Count: > 0 } map:
-                    foreach (var (key, value) in map.Entries) { Add(value, path.Length == 0 ? key.Text : $"{path}.{key.Text}"); }
+                    foreach (var (key, value) in map.Entries)
+                        Add(value, path.Length == 0 ? key.Text : $"{path}.{key.Text}");
                     break;
                 case SequenceNode { Items.Count: > 0 } list when list.Items.Any(i => i is not ScalarNode):
-                    for (var i = 0; i < list.Items.Count; i++) { Add(list.Items[i], $"{path}[{i + 1}]"); }
+                    for (var i = 0; i < list.Items.Count; i++)
+                        Add(list.Items[i], $"{path}[{i + 1}]");
                     break;
                 default:
-                    if (path.Length > 0 || at is not MappingNode) { flat[path] = ValueText.ToPlainString(PlainValues.Of(at)); }
+                    if (path.Length > 0 || at is not MappingNode)
+                        flat[path] = ValueText.ToPlainString(PlainValues.Of(at));
                     break;
             }
         }

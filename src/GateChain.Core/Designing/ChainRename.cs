@@ -1,14 +1,20 @@
 using GateChain.Core.Chains;
-using Names = GateChain.Core.Chains.Reading.Names;
 using GateChain.Core.Chains.Source;
 using GateChain.Core.Checking;
 using GateChain.Core.Expressions;
 using GateChain.Core.Problems;
+using Names = GateChain.Core.Chains.Reading.Names;
 
 namespace GateChain.Core.Designing;
 
 /// <summary>What is renamed.</summary>
-public enum Renamed { Step, Variable, Parameter, Branch }
+public enum Renamed
+{
+    Step,
+    Variable,
+    Parameter,
+    Branch,
+}
 
 /// <summary>One place that a rename changes.</summary>
 /// <param name="Edit">The change.</param>
@@ -16,7 +22,10 @@ public enum Renamed { Step, Variable, Parameter, Branch }
 /// <param name="Line">Its line, one-based.</param>
 public sealed record RenamePlace(TextEdit Edit, string What, int Line);
 
-/// <summary>Finds everything a rename has to change, in the order of the file. Expressions are changed through their syntax trees; texts are not touched.</summary>
+/// <summary>
+/// Finds everything a rename has to change, in the order of the file. Expressions are changed through their syntax
+/// trees; texts are not touched.
+/// </summary>
 public sealed class ChainRename
 {
     readonly Chain _chain;
@@ -37,12 +46,21 @@ public sealed class ChainRename
     /// <param name="chain">The chain, read from <paramref name="text"/>.</param>
     /// <param name="text">The chain file.</param>
     /// <param name="what">What is renamed.</param>
-    /// <param name="scope">The address of the scope it is declared in, empty for the chain's own; for a branch that of its step.</param>
+    /// <param name="scope">The address of the scope it is declared in, empty for the chain's own; for a branch that of
+    /// its step.</param>
     /// <param name="from">Its name.</param>
     /// <param name="to">The name it gets.</param>
-    public static (IReadOnlyList<RenamePlace> Places, string? Refusal) Plan(Chain chain, string text, Renamed what, string scope, string from, string to)
+    public static (IReadOnlyList<RenamePlace> Places, string? Refusal) Plan(
+        Chain chain,
+        string text,
+        Renamed what,
+        string scope,
+        string from,
+        string to
+    )
     {
-        if (!Names.IsName(to)) { return ([], $"a name begins with a letter and holds letters, digits and _; this is “{to}”"); }
+        if (!Names.IsName(to))
+            return ([], $"a name begins with a letter and holds letters, digits and _; this is “{to}”");
         var rename = new ChainRename(chain, text);
         rename.Find(what, scope, from, to);
         return rename._refusal is { } refusal ? ([], refusal) : ([.. rename._places.OrderBy(p => p.Edit.Start)], null);
@@ -51,20 +69,46 @@ public sealed class ChainRename
     void Find(Renamed what, string address, string from, string to)
     {
         var stepAddress = what == Renamed.Branch ? Parent(address) : address;
-        if (Scopes.All(_chain).FirstOrDefault(s => s.Address == stepAddress) is not { } scope || ScopeNode(stepAddress) is not { } node) { _refusal = $"there is no scope “{stepAddress}”"; return; }
+        if (
+            Scopes.All(_chain).FirstOrDefault(s => s.Address == stepAddress) is not { } scope
+            || ScopeNode(stepAddress) is not { } node
+        )
+        {
+            _refusal = $"there is no scope “{stepAddress}”";
+            return;
+        }
         switch (what)
         {
-            case Renamed.Step: Step(scope, node, from, to); break;
-            case Renamed.Variable: Variable(scope, node, from, to); break;
-            case Renamed.Parameter: Parameter(from, to); break;
-            default: Branch(scope, node, address[(address.LastIndexOf('/') + 1)..], from, to); break;
+            case Renamed.Step:
+                Step(scope, node, from, to);
+                break;
+            case Renamed.Variable:
+                Variable(scope, node, from, to);
+                break;
+            case Renamed.Parameter:
+                Parameter(from, to);
+                break;
+            default:
+                Branch(scope, node, address[(address.LastIndexOf('/') + 1)..], from, to);
+                break;
         }
     }
 
     void Step(StepScope scope, MappingNode node, string from, string to)
     {
-        if (scope.Find(from) is not { } step) { _refusal = $"there is no step “{from}”"; return; }
-        if (_chain.AllSteps.FirstOrDefault(s => s.Id == to && s != step && (Scopes.Outward(scope).Contains(s.Scope) || Scopes.Outward(s.Scope).Contains(scope))) is { } other)
+        if (scope.Find(from) is not { } step)
+        {
+            _refusal = $"there is no step “{from}”";
+            return;
+        }
+        if (
+            _chain.AllSteps.FirstOrDefault(s =>
+                s.Id == to
+                && s != step
+                && (Scopes.Outward(scope).Contains(s.Scope) || Scopes.Outward(s.Scope).Contains(scope))
+            ) is
+            { } other
+        )
         {
             _refusal = $"there is already a step “{to}”{(other.Scope == scope ? "" : $" at {other.Address}")}";
             return;
@@ -72,25 +116,51 @@ public sealed class ChainRename
         Key(Child(node, "steps") as MappingNode, from, to, "the step");
         foreach (var gate in (Child(node, "gates") as SequenceNode)?.Items.OfType<MappingNode>() ?? [])
         {
-            foreach (var end in (string[])["from", "to"]) { Scalar(Child(gate, end), from, to, "a gate"); }
+            foreach (var end in (string[])["from", "to"])
+                Scalar(Child(gate, end), from, to, "a gate");
         }
         Expressions("steps", scope, from, to);
         foreach (var (key, _) in (Child(_file, "layout") as MappingNode)?.Entries ?? [])
         {
             if (key.Text == step.Address || key.Text.StartsWith(step.Address + "/", StringComparison.Ordinal))
             {
-                Change(key.Within(new(step.Address.Length - from.Length, step.Address.Length)), from, to, "its place on the canvas");
+                Change(
+                    key.Within(new(step.Address.Length - from.Length, step.Address.Length)),
+                    from,
+                    to,
+                    "its place on the canvas"
+                );
             }
         }
     }
 
     void Variable(StepScope scope, MappingNode node, string from, string to)
     {
-        if (!scope.Variables.Any(v => v.Name == from)) { _refusal = $"there is no variable “{from}”"; return; }
-        if (Scopes.All(_chain).Any(s => s.Variables.Any(v => v.Name == to) && (Scopes.Outward(scope).Contains(s) || Scopes.Outward(s).Contains(scope)))) { _refusal = $"there is already a variable “{to}”"; return; }
+        if (!scope.Variables.Any(v => v.Name == from))
+        {
+            _refusal = $"there is no variable “{from}”";
+            return;
+        }
+        if (
+            Scopes
+                .All(_chain)
+                .Any(s =>
+                    s.Variables.Any(v => v.Name == to)
+                    && (Scopes.Outward(scope).Contains(s) || Scopes.Outward(s).Contains(scope))
+                )
+        )
+        {
+            _refusal = $"there is already a variable “{to}”";
+            return;
+        }
         Key(Child(node, "vars") as MappingNode, from, to, "the variable");
         Expressions("vars", scope, from, to);
-        foreach (var assignment in _chain.AllSteps.Where(s => Scopes.Outward(s.Scope).Contains(scope)).SelectMany(s => s.Assignments).Where(a => a.Name == "vars." + from))
+        foreach (
+            var assignment in _chain
+                .AllSteps.Where(s => Scopes.Outward(s.Scope).Contains(scope))
+                .SelectMany(s => s.Assignments)
+                .Where(a => a.Name == "vars." + from)
+        )
         {
             var start = _text.IndexOf(from, assignment.Span.Start + "vars.".Length, StringComparison.Ordinal);
             Change(new(start, start + from.Length), from, to, "an assignment");
@@ -99,8 +169,16 @@ public sealed class ChainRename
 
     void Parameter(string from, string to)
     {
-        if (!_chain.Parameters.Any(p => p.Name == from)) { _refusal = $"there is no parameter “{from}”"; return; }
-        if (_chain.Parameters.Any(p => p.Name == to)) { _refusal = $"there is already a parameter “{to}”"; return; }
+        if (!_chain.Parameters.Any(p => p.Name == from))
+        {
+            _refusal = $"there is no parameter “{from}”";
+            return;
+        }
+        if (_chain.Parameters.Any(p => p.Name == to))
+        {
+            _refusal = $"there is already a parameter “{to}”";
+            return;
+        }
         Key(Child(_file, "params") as MappingNode, from, to, "the parameter");
         Expressions("params", _chain.Root, from, to);
     }
@@ -108,9 +186,18 @@ public sealed class ChainRename
     void Branch(StepScope scope, MappingNode node, string stepId, string from, string to)
     {
         var branches = (Child(Child(Child(node, "steps"), stepId), "branches") as SequenceNode)?.Items ?? [];
-        if (!branches.Any(b => (Child(b, "name") as ScalarNode)?.Text == from)) { _refusal = $"there is no branch “{from}”"; return; }
-        if (branches.Any(b => (Child(b, "name") as ScalarNode)?.Text == to)) { _refusal = $"there is already a branch “{to}”"; return; }
-        foreach (var branch in branches) { Scalar(Child(branch, "name"), from, to, "the branch"); }
+        if (!branches.Any(b => (Child(b, "name") as ScalarNode)?.Text == from))
+        {
+            _refusal = $"there is no branch “{from}”";
+            return;
+        }
+        if (branches.Any(b => (Child(b, "name") as ScalarNode)?.Text == to))
+        {
+            _refusal = $"there is already a branch “{to}”";
+            return;
+        }
+        foreach (var branch in branches)
+            Scalar(Child(branch, "name"), from, to, "the branch");
         foreach (var gate in scope.Find(stepId)?.Outgoing ?? [])
         {
             var written = (Child(node, "gates") as SequenceNode)?.Items.ElementAtOrDefault(gate.Index);
@@ -121,33 +208,42 @@ public sealed class ChainRename
     void Expressions(string root, StepScope scope, string from, string to)
     {
         var seen = new HashSet<int>();
-        foreach (var placed in new PlacedExpressions(_chain, new(_chain)).All().Where(p => Scopes.Outward(p.In).Contains(scope)))
+        foreach (
+            var placed in new PlacedExpressions(_chain, new(_chain))
+                .All()
+                .Where(p => Scopes.Outward(p.In).Contains(scope))
+        )
         {
             foreach (var place in Renaming.Places(placed.At.Expression, root, from))
             {
                 var span = placed.At.Place(place);
-                if (seen.Add(span.Start)) { Change(span, from, to, "an expression"); }
+                if (seen.Add(span.Start))
+                    Change(span, from, to, "an expression");
             }
         }
     }
 
     void Key(MappingNode? map, string from, string to, string what)
     {
-        if (map?.Entries.FirstOrDefault(e => e.Key.Text == from).Key is { } key) { Change(key.Within(new(0, from.Length)), from, to, what); }
+        if (map?.Entries.FirstOrDefault(e => e.Key.Text == from).Key is { } key)
+            Change(key.Within(new(0, from.Length)), from, to, what);
     }
 
     void Scalar(Node? node, string from, string to, string what)
     {
-        if (node is ScalarNode scalar && scalar.Text == from) { Change(scalar.Within(new(0, from.Length)), from, to, what); }
+        if (node is ScalarNode scalar && scalar.Text == from)
+            Change(scalar.Within(new(0, from.Length)), from, to, what);
     }
 
-    // Escapes in a quoted text hide where its characters stand; then nothing is changed at all, rather than all but one place.
+    // Escapes in a quoted text hide where its characters stand; then nothing is changed at all, rather than all but one
+    // place.
     void Change(Span span, string from, string to, string what)
     {
         var line = _lines.Position(span.Start).Line;
         if (string.CompareOrdinal(_text, span.Start, from, 0, from.Length) != 0 || span.Length != from.Length)
         {
-            _refusal ??= $"{what} in line {line} is written with escapes and can't be changed by itself; write it plainly first";
+            _refusal ??=
+                $"{what} in line {line} is written with escapes and can't be changed by itself; write it plainly first";
             return;
         }
         _places.Add(new(new(span.Start, span.Length, to), what, line));
@@ -156,10 +252,13 @@ public sealed class ChainRename
     MappingNode? ScopeNode(string address)
     {
         Node? node = _file;
-        foreach (var part in address.Split('/', StringSplitOptions.RemoveEmptyEntries)) { node = part[0] == '@' ? Child(Child(node, "handlers"), part[1..]) : Child(Child(node, "steps"), part); }
+        foreach (var part in address.Split('/', StringSplitOptions.RemoveEmptyEntries))
+            node = part[0] == '@' ? Child(Child(node, "handlers"), part[1..]) : Child(Child(node, "steps"), part);
         return node as MappingNode;
     }
 
     static string Parent(string address) => address.LastIndexOf('/') is >= 0 and var slash ? address[..slash] : "";
-    static Node? Child(Node? node, string key) => (node as MappingNode)?.Entries.FirstOrDefault(e => e.Key.Text == key).Value;
+
+    static Node? Child(Node? node, string key) =>
+        (node as MappingNode)?.Entries.FirstOrDefault(e => e.Key.Text == key).Value;
 }

@@ -5,14 +5,21 @@ using GateChain.Core.Values;
 namespace GateChain.Core.Designing;
 
 /// <summary>Writes JSON Schema of chain files and of the settings of kinds.</summary>
-/// <remarks>Source: JSON Schema, draft 2020-12. <c>x-form</c> and <c>x-pick</c> are ours: they tell a form which field to show.</remarks>
+/// <remarks>
+/// Source: JSON Schema, draft 2020-12. <c>x-form</c> and <c>x-pick</c> are ours: they tell a form which field to show.
+/// </remarks>
 public static class ChainSchema
 {
     /// <summary>The schema of a whole chain file.</summary>
     public static JsonObject Of(KindCatalogue kinds)
     {
-        var schema = new JsonObject { ["$schema"] = "https://json-schema.org/draft/2020-12/schema", ["title"] = "Chain file" };
-        foreach (var (key, value) in OfShape(ChainShapes.Chain)) { schema[key] = value?.DeepClone(); }
+        var schema = new JsonObject
+        {
+            ["$schema"] = "https://json-schema.org/draft/2020-12/schema",
+            ["title"] = "Chain file",
+        };
+        foreach (var (key, value) in OfShape(ChainShapes.Chain))
+            schema[key] = value?.DeepClone();
         schema["$defs"] = new JsonObject
         {
             ["step"] = Choose(kinds.All, (kind, closed) => OfStep(kind, closed)),
@@ -51,7 +58,10 @@ public static class ChainSchema
         {
             ["type"] = "object",
             ["required"] = new JsonArray("kind"),
-            ["properties"] = new JsonObject { ["kind"] = new JsonObject { ["enum"] = new JsonArray([.. all.Select(k => (JsonNode)k.Name)]) } },
+            ["properties"] = new JsonObject
+            {
+                ["kind"] = new JsonObject { ["enum"] = new JsonArray([.. all.Select(k => (JsonNode)k.Name)]) },
+            },
             ["oneOf"] = new JsonArray([.. all.Select(k => of(k, new JsonObject { ["const"] = k.Name }))]),
         };
     }
@@ -59,7 +69,8 @@ public static class ChainSchema
     /// <summary>The schema of a shape.</summary>
     public static JsonObject OfShape(SettingShape shape)
     {
-        if (shape.Name is { } name && shape.Members.Count == 0) { return name == "settings" ? new() { ["type"] = "object" } : new() { ["$ref"] = $"#/$defs/{name}" }; }
+        if (shape.Name is { } name && shape.Members.Count == 0)
+            return name == "settings" ? new() { ["type"] = "object" } : new() { ["$ref"] = $"#/$defs/{name}" };
         return shape.Form switch
         {
             SettingForm.Bool => Computed("boolean", "bool"),
@@ -68,12 +79,35 @@ public static class ChainSchema
             SettingForm.Duration => new() { ["type"] = "string", ["x-form"] = "duration" },
             SettingForm.Timestamp => new() { ["type"] = "string", ["x-form"] = "timestamp" },
             SettingForm.Choice => OfChoice(shape),
-            SettingForm.TextOrFile => new() { ["anyOf"] = new JsonArray(new JsonObject { ["type"] = "string" }, OfShape(SettingShape.Record(new SettingMember("file", SettingShape.Text, true, null, "The name of an attachment.")))), ["x-form"] = "text-or-file" },
+            SettingForm.TextOrFile => new()
+            {
+                ["anyOf"] = new JsonArray(
+                    new JsonObject { ["type"] = "string" },
+                    OfShape(
+                        SettingShape.Record(
+                            new SettingMember("file", SettingShape.Text, true, null, "The name of an attachment.")
+                        )
+                    )
+                ),
+                ["x-form"] = "text-or-file",
+            },
             SettingForm.Attachment => new() { ["type"] = "string", ["x-form"] = "attachment" },
-            SettingForm.RowExpression => new() { ["type"] = new JsonArray("string", "number", "boolean"), ["x-form"] = "row-expression" },
-            SettingForm.Expression => new() { ["type"] = new JsonArray("string", "number", "boolean"), ["x-form"] = "expression" },
+            SettingForm.RowExpression => new()
+            {
+                ["type"] = new JsonArray("string", "number", "boolean"),
+                ["x-form"] = "row-expression",
+            },
+            SettingForm.Expression => new()
+            {
+                ["type"] = new JsonArray("string", "number", "boolean"),
+                ["x-form"] = "expression",
+            },
             SettingForm.List => new() { ["type"] = "array", ["items"] = OfShape(shape.Item ?? new(SettingForm.Any)) },
-            SettingForm.Map => new() { ["type"] = "object", ["additionalProperties"] = OfShape(shape.Item ?? new(SettingForm.Any)) },
+            SettingForm.Map => new()
+            {
+                ["type"] = "object",
+                ["additionalProperties"] = OfShape(shape.Item ?? new(SettingForm.Any)),
+            },
             SettingForm.Record => OfRecord(shape),
             SettingForm.Any => new() { ["x-form"] = "any" },
             _ => new() { ["type"] = new JsonArray("string", "number", "boolean"), ["x-form"] = "text" },
@@ -86,25 +120,54 @@ public static class ChainSchema
         foreach (var member in shape.Members)
         {
             var property = Described(OfShape(member.Shape), member.Doc);
-            if (member.Default is { } absent) { property["default"] = JsonNode.Parse(ValueJson.ToText(absent)); }
-            if (member.Name is "connection" or "lane" or "chain" && member.Shape.Form == SettingForm.Text) { property["x-pick"] = member.Name; }
+            if (member.Default is { } absent)
+                property["default"] = JsonNode.Parse(ValueJson.ToText(absent));
+            if (member.Name is "connection" or "lane" or "chain" && member.Shape.Form == SettingForm.Text)
+                property["x-pick"] = member.Name;
             properties[member.Name] = property;
         }
-        var schema = new JsonObject { ["type"] = "object", ["properties"] = properties, ["additionalProperties"] = false };
+        var schema = new JsonObject
+        {
+            ["type"] = "object",
+            ["properties"] = properties,
+            ["additionalProperties"] = false,
+        };
         var required = shape.Members.Where(m => m.Required).Select(m => (JsonNode)m.Name).ToArray();
-        if (required.Length > 0) { schema["required"] = new JsonArray(required); }
+        if (required.Length > 0)
+            schema["required"] = new JsonArray(required);
         return schema;
     }
 
     static JsonObject OfChoice(SettingShape shape)
     {
         var words = new JsonArray([.. shape.Choices.Select(c => (JsonNode)c)]);
-        return shape.OrNumber ? new() { ["anyOf"] = new JsonArray(new JsonObject { ["enum"] = words }, new JsonObject { ["type"] = "integer", ["minimum"] = 1 }), ["x-form"] = "choice-or-number" }
-            : new() { ["anyOf"] = new JsonArray(new JsonObject { ["enum"] = words }, Template(), new JsonObject { ["type"] = "array", ["items"] = new JsonObject { ["enum"] = words.DeepClone() } }), ["x-form"] = "choice" };
+        return shape.OrNumber
+            ? new()
+            {
+                ["anyOf"] = new JsonArray(
+                    new JsonObject { ["enum"] = words },
+                    new JsonObject { ["type"] = "integer", ["minimum"] = 1 }
+                ),
+                ["x-form"] = "choice-or-number",
+            }
+            : new()
+            {
+                ["anyOf"] = new JsonArray(
+                    new JsonObject { ["enum"] = words },
+                    Template(),
+                    new JsonObject
+                    {
+                        ["type"] = "array",
+                        ["items"] = new JsonObject { ["enum"] = words.DeepClone() },
+                    }
+                ),
+                ["x-form"] = "choice",
+            };
     }
 
     // A value of any type may be computed by a text with an expression in it.
-    static JsonObject Computed(string type, string form) => new() { ["anyOf"] = new JsonArray(new JsonObject { ["type"] = type }, Template()), ["x-form"] = form };
+    static JsonObject Computed(string type, string form) =>
+        new() { ["anyOf"] = new JsonArray(new JsonObject { ["type"] = type }, Template()), ["x-form"] = form };
 
     static JsonObject Template() => new() { ["type"] = "string", ["pattern"] = @"\$\{" };
 

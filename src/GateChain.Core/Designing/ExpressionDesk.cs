@@ -4,7 +4,9 @@ using GateChain.Core.Expressions;
 
 namespace GateChain.Core.Designing;
 
-/// <summary>Helps with writing expressions of one chain: what is in scope, what type they give, what is wrong. Not thread-safe.</summary>
+/// <summary>
+/// Helps with writing expressions of one chain: what is in scope, what type they give, what is wrong. Not thread-safe.
+/// </summary>
 public sealed class ExpressionDesk
 {
     readonly Chain _chain;
@@ -19,9 +21,17 @@ public sealed class ExpressionDesk
     /// <summary>What an expression sees at a place; null when the chain has no such place.</summary>
     public ExpressionView? At(ExpressionSpot spot)
     {
-        if (spot.Step is { } address) { return _chain.AllSteps.FirstOrDefault(s => s.Address == address) is { } step ? new(_places.At(step, spot.Place)) : null; }
-        if (spot.Scope is not { } scopeAddress) { return new(_places.AtOutputs()); }
-        return Scopes.All(_chain).FirstOrDefault(s => s.Address == scopeAddress) is { } scope ? new(_places.AtGate(scope, spot.From is null ? null : scope.Find(spot.From))) : null;
+        if (spot.Step is { } address)
+        {
+            return _chain.AllSteps.FirstOrDefault(s => s.Address == address) is { } step
+                ? new(_places.At(step, spot.Place))
+                : null;
+        }
+        if (spot.Scope is not { } scopeAddress)
+            return new(_places.AtOutputs());
+        return Scopes.All(_chain).FirstOrDefault(s => s.Address == scopeAddress) is { } scope
+            ? new(_places.AtGate(scope, spot.From is null ? null : scope.Find(spot.From)))
+            : null;
     }
 }
 
@@ -36,22 +46,31 @@ public sealed class ExpressionView
     /// <summary>The type that is asked for, <c>any</c> for none.</summary>
     public string Wanted => _view.Wanted.ToString();
 
-    /// <summary>The names in scope that hold one value, with their types: <c>params.day</c>, <c>steps.load.rows_written</c>.</summary>
+    /// <summary>
+    /// The names in scope that hold one value, with their types: <c>params.day</c>, <c>steps.load.rows_written</c>.
+    /// </summary>
     public IEnumerable<(string Name, string Type)> Names => Flat("", _names, 0);
 
     /// <summary>Its type and what is wrong with it.</summary>
     public (string? Type, IReadOnlyList<ExpressionProblem> Problems) Look(string text)
     {
         var (expression, problem) = Expression.Parse(text);
-        if (expression is null) { return (null, [problem!]); }
+        if (expression is null)
+            return (null, [problem!]);
         var (type, mistakes) = expression.Check(_view.Names);
         var all = mistakes.Concat(TooEarly(expression)).ToList();
-        if (all.Count == 0 && !_view.Wanted.Takes(type)) { all.Add(new($"this gives {Article.Of(type)}, and {Article.Of(_view.Wanted)} is asked for", new(0, text.Length))); }
+        if (all.Count == 0 && !_view.Wanted.Takes(type))
+        {
+            all.Add(
+                new($"this gives {Article.Of(type)}, and {Article.Of(_view.Wanted)} is asked for", new(0, text.Length))
+            );
+        }
         return (type.ToString(), all);
     }
 
     /// <summary>What can be written at an offset, and where it begins to replace.</summary>
-    public (int From, IReadOnlyList<Completion> Items) Complete(string text, int cursor) => new Completer(_names).Complete(text, Math.Clamp(cursor, 0, text.Length));
+    public (int From, IReadOnlyList<Completion> Items) Complete(string text, int cursor) =>
+        new Completer(_names).Complete(text, Math.Clamp(cursor, 0, text.Length));
 
     IEnumerable<ExpressionProblem> TooEarly(Expression expression) =>
         from read in Walk.All(expression.Tree).OfType<SelectExpr>()
@@ -71,10 +90,14 @@ public sealed class ExpressionView
     {
         foreach (var (name, field) in type.Fields ?? new Dictionary<string, CelType>())
         {
-            if (field.Fields is null) { yield return (prefix + name, field.ToString()); }
+            if (field.Fields is null)
+            {
+                yield return (prefix + name, field.ToString());
+            }
             else if (depth < 4)
             {
-                foreach (var inner in Flat($"{prefix}{name}.", field, depth + 1)) { yield return inner; }
+                foreach (var inner in Flat($"{prefix}{name}.", field, depth + 1))
+                    yield return inner;
             }
         }
     }

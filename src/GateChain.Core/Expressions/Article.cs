@@ -10,6 +10,10 @@ public static class Article
         var name = named.ToString()!;
         // “u” is said as in “uint” where names begin with it.
         var before = name.Any("aeiouy".Contains) ? "aeio" : "fhlmnrsx";
-        return (name == "null" ? "" : before.Contains(name[0]) ? "an " : "a ") + name;
+        return (
+                name == "null" ? ""
+                : before.Contains(name[0]) ? "an "
+                : "a "
+            ) + name;
     }
 }

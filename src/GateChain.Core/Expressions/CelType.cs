@@ -3,8 +3,12 @@ namespace GateChain.Core.Expressions;
 /// <summary>A type as the checker knows it. Immutable; compare with <see cref="ToString"/>.</summary>
 public sealed class CelType
 {
-    CelType(string name, IReadOnlyList<CelType>? arguments = null, IReadOnlyDictionary<string, CelType>? fields = null, bool open = false) =>
-        (Name, Arguments, Fields, IsOpen) = (name, arguments ?? [], fields, open);
+    CelType(
+        string name,
+        IReadOnlyList<CelType>? arguments = null,
+        IReadOnlyDictionary<string, CelType>? fields = null,
+        bool open = false
+    ) => (Name, Arguments, Fields, IsOpen) = (name, arguments ?? [], fields, open);
 
     public string Name { get; }
     public IReadOnlyList<CelType> Arguments { get; }
@@ -24,44 +28,78 @@ public sealed class CelType
     public static CelType String { get; } = new("string");
     public static CelType Bytes { get; } = new("bytes");
     public static CelType Timestamp { get; } = new("timestamp");
+
     /// <summary>An exact decimal; CEL has none.</summary>
     public static CelType Decimal { get; } = new("decimal");
     public static CelType Duration { get; } = new("duration");
     public static CelType Type { get; } = TypeOf(Dyn);
+
     public static CelType TypeOf(CelType type) => new("type", [type]);
+
     public static CelType List(CelType item) => new("list", [item]);
+
     public static CelType Map(CelType key, CelType value) => new("map", [key, value]);
+
     public static CelType Optional(CelType inner) => new("optional", [inner]);
+
     internal static CelType Opaque(string name, params IReadOnlyList<CelType> arguments) => new(name, arguments);
-    public static CelType Object(IReadOnlyDictionary<string, CelType> fields, bool open = false) => new("object", null, fields, open);
+
+    public static CelType Object(IReadOnlyDictionary<string, CelType> fields, bool open = false) =>
+        new("object", null, fields, open);
 
     static readonly Dictionary<string, CelType> Simple = new()
     {
-        ["any"] = Dyn, ["dyn"] = Dyn, ["null_type"] = Null, ["bool"] = Bool, ["int"] = Int, ["uint"] = Uint, ["double"] = Double, ["decimal"] = Decimal, ["string"] = String,
-        ["bytes"] = Bytes, ["timestamp"] = Timestamp, ["duration"] = Duration, ["type"] = Type, ["list"] = List(Dyn), ["map"] = Map(String, Dyn),
+        ["any"] = Dyn,
+        ["dyn"] = Dyn,
+        ["null_type"] = Null,
+        ["bool"] = Bool,
+        ["int"] = Int,
+        ["uint"] = Uint,
+        ["double"] = Double,
+        ["decimal"] = Decimal,
+        ["string"] = String,
+        ["bytes"] = Bytes,
+        ["timestamp"] = Timestamp,
+        ["duration"] = Duration,
+        ["type"] = Type,
+        ["list"] = List(Dyn),
+        ["map"] = Map(String, Dyn),
     };
 
     /// <summary>The simple type names a chain file may use.</summary>
-    public static IReadOnlyList<string> FileNames { get; } = ["bool", "int", "double", "decimal", "string", "timestamp", "duration", "list", "map", "any"];
+    public static IReadOnlyList<string> FileNames { get; } =
+    ["bool", "int", "double", "decimal", "string", "timestamp", "duration", "list", "map", "any"];
 
-    /// <summary>Reads <c>int</c>, <c>list&lt;string&gt;</c>, <c>map&lt;string, any&gt;</c>; single capital letters are type parameters. Null when it is none.</summary>
+    /// <summary>
+    /// Reads <c>int</c>, <c>list&lt;string&gt;</c>, <c>map&lt;string, any&gt;</c>; single capital letters are type
+    /// parameters. Null when it is none.
+    /// </summary>
     public static CelType? Parse(string text)
     {
         text = text.Trim();
-        if (Simple.TryGetValue(text, out var simple)) { return simple; }
-        if (text.Length == 1 && char.IsAsciiLetterUpper(text[0])) { return new(text); }
+        if (Simple.TryGetValue(text, out var simple))
+            return simple;
+        if (text.Length == 1 && char.IsAsciiLetterUpper(text[0]))
+            return new(text);
         var open = text.IndexOf('<', StringComparison.Ordinal);
-        if (open < 0 || !text.EndsWith('>')) { return null; }
+        if (open < 0 || !text.EndsWith('>'))
+            return null;
         var inside = text[(open + 1)..^1];
         switch (text[..open])
         {
-            case "list" when Parse(inside) is { } item: return List(item);
-            case "type" when Parse(inside) is { } type: return TypeOf(type);
-            case "optional" when Parse(inside) is { } inner: return Optional(inner);
+            case "list" when Parse(inside) is { } item:
+                return List(item);
+            case "type" when Parse(inside) is { } type:
+                return TypeOf(type);
+            case "optional" when Parse(inside) is { } inner:
+                return Optional(inner);
             case "map":
                 var comma = inside.IndexOf(',', StringComparison.Ordinal);
-                return comma > 0 && Parse(inside[..comma]) is { } key && Parse(inside[(comma + 1)..]) is { } value ? Map(key, value) : null;
-            default: return null;
+                return comma > 0 && Parse(inside[..comma]) is { } key && Parse(inside[(comma + 1)..]) is { } value
+                    ? Map(key, value)
+                    : null;
+            default:
+                return null;
         }
     }
 
@@ -82,14 +120,25 @@ public sealed class CelType
     /// <summary>Whether both are the same type: the same names all the way down, objects by identity.</summary>
     internal bool IsSame(CelType other)
     {
-        if (ReferenceEquals(this, other)) { return true; }
-        if (Name != other.Name || Arguments.Count != other.Arguments.Count || Fields is not null || other.Fields is not null) { return false; }
+        if (ReferenceEquals(this, other))
+            return true;
+        if (
+            Name != other.Name
+            || Arguments.Count != other.Arguments.Count
+            || Fields is not null
+            || other.Fields is not null
+        )
+        {
+            return false;
+        }
         for (var i = 0; i < Arguments.Count; i++)
         {
-            if (!Arguments[i].IsSame(other.Arguments[i])) { return false; }
+            if (!Arguments[i].IsSame(other.Arguments[i]))
+                return false;
         }
         return true;
     }
 
-    public override string ToString() => Arguments.Count == 0 || Name == "type" ? Name : $"{Name}<{string.Join(", ", Arguments)}>";
+    public override string ToString() =>
+        Arguments.Count == 0 || Name == "type" ? Name : $"{Name}<{string.Join(", ", Arguments)}>";
 }

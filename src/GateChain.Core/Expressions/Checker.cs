@@ -2,7 +2,9 @@ using System.Runtime.CompilerServices;
 
 namespace GateChain.Core.Expressions;
 
-/// <summary>Finds the type of a tree and every mistake in it: unknown names, operands that do not fit, wrong argument counts.</summary>
+/// <summary>
+/// Finds the type of a tree and every mistake in it: unknown names, operands that do not fit, wrong argument counts.
+/// </summary>
 /// <param name="scope">An object type: the names that can be used, with their types.</param>
 /// <param name="functions">Functions of the scope beside those of <see cref="Functions"/>, by name.</param>
 /// <remarks>Source: CEL language definition, section "Gradual type checking".</remarks>
@@ -21,33 +23,43 @@ sealed class Checker(CelType scope, IReadOnlyDictionary<string, FunctionGroup>? 
     // As far as it is known by now: type parameters may still be free. Chains to the left are followed by a loop.
     CelType TypeOf(Expr expr)
     {
-        if (!RuntimeHelpers.TryEnsureSufficientExecutionStack()) { return Problem(expr.Span, "the expression is nested too deep"); }
+        if (!RuntimeHelpers.TryEnsureSufficientExecutionStack())
+            return Problem(expr.Span, "the expression is nested too deep");
         var spine = expr.Spine(through: e => NameOf(e) is null);
         var type = CelType.Dyn;
-        for (var i = spine.Count - 1; i >= 0; i--) { type = _types.Resolve(NameOf(spine[i]) ?? Finish(spine[i], type), freeAsAny: false); }
+        for (var i = spine.Count - 1; i >= 0; i--)
+            type = _types.Resolve(NameOf(spine[i]) ?? Finish(spine[i], type), freeAsAny: false);
         return type;
     }
 
     /// <summary>The type of a node whose left part has been looked at.</summary>
-    CelType Finish(Expr expr, CelType left) => expr switch
-    {
-        LiteralExpr literal => CelType.Parse(literal.Value.IsNull ? "null_type" : literal.Value.KindWord) ?? CelType.Dyn,
-        IdentExpr ident => Ident(ident),
-        SelectExpr select => Select(select, left),
-        CallExpr call => Call(call, left),
-        LogicExpr logic => Logic(logic, left),
-        ConditionalExpr conditional => Conditional(conditional),
-        ListExpr list => List(list),
-        MapExpr map => Map(map),
-        MacroExpr macro => Macro(macro, left),
-        OptionalMapExpr optional => OptionalMap(optional, left),
-        BindExpr bind => Bind(bind),
-        _ => throw new InvalidOperationException(expr.GetType().Name),
-    };
+    CelType Finish(Expr expr, CelType left) =>
+        expr switch
+        {
+            LiteralExpr literal => CelType.Parse(literal.Value.IsNull ? "null_type" : literal.Value.KindWord)
+                ?? CelType.Dyn,
+            IdentExpr ident => Ident(ident),
+            SelectExpr select => Select(select, left),
+            CallExpr call => Call(call, left),
+            LogicExpr logic => Logic(logic, left),
+            ConditionalExpr conditional => Conditional(conditional),
+            ListExpr list => List(list),
+            MapExpr map => Map(map),
+            MacroExpr macro => Macro(macro, left),
+            OptionalMapExpr optional => OptionalMap(optional, left),
+            BindExpr bind => Bind(bind),
+            _ => throw new InvalidOperationException(expr.GetType().Name),
+        };
 
     // Names with dots come before selections that read the same.
     CelType? NameOf(Expr expr) =>
-        _hasDotted && expr is SelectExpr { Test: false } && DottedName.Of(expr) is ({ } root, { } path) && scope.Fields!.TryGetValue(path, out var whole) && (root.Root || Local(root.Name) is null) ? whole : null;
+        _hasDotted
+        && expr is SelectExpr { Test: false }
+        && DottedName.Of(expr) is ({ } root, { } path)
+        && scope.Fields!.TryGetValue(path, out var whole)
+        && (root.Root || Local(root.Name) is null)
+            ? whole
+            : null;
 
     CelType Problem(Span span, string message, Mend? mend = null)
     {
@@ -57,18 +69,27 @@ sealed class Checker(CelType scope, IReadOnlyDictionary<string, FunctionGroup>? 
 
     CelType Ident(IdentExpr ident)
     {
-        if (!ident.Root && Local(ident.Name) is { } local) { return local; }
-        if (scope.Fields!.TryGetValue(ident.Name, out var known)) { return known; }
-        if (ident.Name == "optional_type") { return CelType.TypeOf(CelType.Optional(CelType.Dyn)); }
-        if (CelType.Parse(ident.Name) is { IsParameter: false } named) { return CelType.TypeOf(named); }
-        return Problem(ident.Span, $"there is no “{ident.Name}” here", Nearest.Mend(ident.Name, scope.Fields.Keys.Concat(_locals.Select(l => l.Name))));
+        if (!ident.Root && Local(ident.Name) is { } local)
+            return local;
+        if (scope.Fields!.TryGetValue(ident.Name, out var known))
+            return known;
+        if (ident.Name == "optional_type")
+            return CelType.TypeOf(CelType.Optional(CelType.Dyn));
+        if (CelType.Parse(ident.Name) is { IsParameter: false } named)
+            return CelType.TypeOf(named);
+        return Problem(
+            ident.Span,
+            $"there is no “{ident.Name}” here",
+            Nearest.Mend(ident.Name, scope.Fields.Keys.Concat(_locals.Select(l => l.Name)))
+        );
     }
 
     CelType? Local(string name)
     {
         foreach (var (known, type) in _locals)
         {
-            if (known == name) { return type; }
+            if (known == name)
+                return type;
         }
         return null;
     }
@@ -86,22 +107,37 @@ sealed class Checker(CelType scope, IReadOnlyDictionary<string, FunctionGroup>? 
         {
             if (!fields.TryGetValue(select.Field, out var field))
             {
-                return operand.IsOpen || select.Test ? Result(CelType.Dyn) : Problem(select.FieldSpan, $"there is no “{select.Field}” in {Written(select.Operand)}",
-                    Nearest.Mend(select.Field, fields.Keys) ?? (fields.Count is > 0 and <= 12 ? "known here: " + string.Join(", ", fields.Keys) : null));
+                return operand.IsOpen || select.Test
+                    ? Result(CelType.Dyn)
+                    : Problem(
+                        select.FieldSpan,
+                        $"there is no “{select.Field}” in {Written(select.Operand)}",
+                        Nearest.Mend(select.Field, fields.Keys)
+                            ?? (fields.Count is > 0 and <= 12 ? "known here: " + string.Join(", ", fields.Keys) : null)
+                    );
             }
             type = field;
         }
-        else if (operand.Name == "map") { type = operand.Arguments[1]; }
+        else if (operand.Name == "map")
+        {
+            type = operand.Arguments[1];
+        }
         else if (operand.IsDyn || operand.IsParameter)
         {
             // From here on it can be anything.
             _types.Fits(CelType.Dyn, operand);
             type = CelType.Dyn;
         }
-        else { return Problem(select.Span, $"“.{select.Field}” can't be taken from {Article.Of(operand)}"); }
+        else
+        {
+            return Problem(select.Span, $"“.{select.Field}” can't be taken from {Article.Of(operand)}");
+        }
         return Result(type);
 
-        CelType Result(CelType found) => select.Test ? CelType.Bool : optional ? CelType.Optional(found) : found;
+        CelType Result(CelType found) =>
+            select.Test ? CelType.Bool
+            : optional ? CelType.Optional(found)
+            : found;
     }
 
     static string Written(Expr expr) => DottedName.Of(expr).Path ?? "it";
@@ -109,51 +145,90 @@ sealed class Checker(CelType scope, IReadOnlyDictionary<string, FunctionGroup>? 
     CelType Call(CallExpr call, CelType left)
     {
         var member = call.Target is not null;
-        List<CelType> arguments = call.Left is null ? [] : [left, .. call.Arguments.Skip(member ? 0 : 1).Select(TypeOf)];
+        List<CelType> arguments = call.Left is null
+            ? []
+            : [left, .. call.Arguments.Skip(member ? 0 : 1).Select(TypeOf)];
         var function = functions?.GetValueOrDefault(call.Function.Name) ?? call.Function;
         CelType? result = null;
-        // Between what is known and what is not, an operator is meant for the numbers that CEL has, unless a decimal stands on one side.
+        // Between what is known and what is not, an operator is meant for the numbers that CEL has, unless a decimal
+        // stands on one side.
         var withDecimals = call.Function.Name[0] != '_' || arguments.Any(a => a.Name == "decimal");
         foreach (var overload in function.Overloads)
         {
-            if (overload.IsMember != member || overload.Parameters.Count != arguments.Count || (!withDecimals && overload.Parameters.Any(p => p.Name == "decimal"))) { continue; }
+            if (
+                overload.IsMember != member
+                || overload.Parameters.Count != arguments.Count
+                || (!withDecimals && overload.Parameters.Any(p => p.Name == "decimal"))
+            )
+            {
+                continue;
+            }
             var types = overload.IsGeneric ? _types.Instantiate(overload.Signature) : overload.Signature;
-            if (!_types.Fit(arguments, types, from: 1)) { continue; }
+            if (!_types.Fit(arguments, types, from: 1))
+                continue;
             var type = _types.Resolve(types[0], freeAsAny: false);
             result = result is null || result.IsSame(type) ? type : CelType.Dyn;
         }
-        if (result is not null) { return result; }
+        if (result is not null)
+            return result;
         if (member ? !function.HasMember : !function.HasGlobal)
         {
-            return Problem(call.NameSpan, $"there is no {(member ? "method" : "function")} “{call.Function.Name}”", Nearest.Mend(call.Function.Name, member ? Functions.MemberNames : Functions.GlobalNames));
+            return Problem(
+                call.NameSpan,
+                $"there is no {(member ? "method" : "function")} “{call.Function.Name}”",
+                Nearest.Mend(call.Function.Name, member ? Functions.MemberNames : Functions.GlobalNames)
+            );
         }
+
         arguments = [.. arguments.Select(a => _types.Resolve(a, freeAsAny: true))];
-        var counts = call.Function.Overloads.Where(o => o.IsMember == member).Select(o => o.Parameters.Count - (member ? 1 : 0)).Distinct().Order().ToList();
+        var counts = call
+            .Function.Overloads.Where(o => o.IsMember == member)
+            .Select(o => o.Parameters.Count - (member ? 1 : 0))
+            .Distinct()
+            .Order()
+            .ToList();
         return counts.Contains(call.Arguments.Count)
             ? Problem(call.Span, Mismatch(call, arguments), ConversionMend(call, arguments))
-            : Problem(call.Span, $"{call.Function.Display}() takes {string.Join(" or ", counts)} argument{(counts is [1] ? "" : "s")}, not {call.Arguments.Count}");
+            : Problem(
+                call.Span,
+                $"{call.Function.Display}() takes {string.Join(" or ", counts)} argument"
+                    + $"{(counts is [1] ? "" : "s")}, not {call.Arguments.Count}"
+            );
     }
 
-    static string Mismatch(CallExpr call, List<CelType> types) => call.Function.Name switch
-    {
-        "_[_]" or "_[?_]" => $"{Article.Of(types[0])} can't be indexed with {Article.Of(types[1])}",
-        "@in" => $"“in” can't look for {Article.Of(types[0])} in {Article.Of(types[1])}",
-        _ when call.Target is not null => $"{call.Function.Name}() of {Article.Of(types[0])} does not take ({string.Join(", ", types.Skip(1))})",
-        _ when !call.Function.Name.StartsWith('_') && !call.Function.Name.EndsWith('_') => $"{call.Function.Name}() does not take ({string.Join(", ", types)})",
-        _ when types.Count == 1 => $"“{call.Function.Display}” does not work on {Article.Of(types[0])}",
-        _ => $"“{call.Function.Display}” does not work between {types[0]} and {types[1]}",
-    };
+    static string Mismatch(CallExpr call, List<CelType> types) =>
+        call.Function.Name switch
+        {
+            "_[_]" or "_[?_]" => $"{Article.Of(types[0])} can't be indexed with {Article.Of(types[1])}",
+            "@in" => $"“in” can't look for {Article.Of(types[0])} in {Article.Of(types[1])}",
+            _ when call.Target is not null =>
+                $"{call.Function.Name}() of {Article.Of(types[0])} does not take ({string.Join(", ", types.Skip(1))})",
+            _ when !call.Function.Name.StartsWith('_') && !call.Function.Name.EndsWith('_') =>
+                $"{call.Function.Name}() does not take ({string.Join(", ", types)})",
+            _ when types.Count == 1 => $"“{call.Function.Display}” does not work on {Article.Of(types[0])}",
+            _ => $"“{call.Function.Display}” does not work between {types[0]} and {types[1]}",
+        };
 
     static string? ConversionMend(CallExpr call, List<CelType> types)
     {
-        if (call.Function.Name == "decimal" && types is [{ Name: "double" }]) { return "a binary number is not exact: write it as a text, decimal('…'), or say decimal(string(…)) where its digits are meant"; }
-        if (types.Count != 2 || call.Target is not null || call.Function.Name is "_[_]" or "_[?_]" or "@in") { return null; }
+        if (call.Function.Name == "decimal" && types is [{ Name: "double" }])
+        {
+            return "a binary number is not exact: write it as a text, decimal('…'), "
+                + "or say decimal(string(…)) where its digits are meant";
+        }
+        if (types.Count != 2 || call.Target is not null || call.Function.Name is "_[_]" or "_[?_]" or "@in")
+            return null;
         return (types[0].Name, types[1].Name) switch
         {
-            ("decimal", "int" or "uint" or "decimal") or ("int" or "uint", "decimal") when call.Function.Name == "_/_" => "say math.divide(…, …, 2), with how many digits stay behind the point",
-            ("decimal", "double") or ("double", "decimal") => "a binary number is not exact: write it as decimal('…'), or make the decimal binary with double(…)",
+            ("decimal", "int" or "uint" or "decimal")
+            or ("int" or "uint", "decimal") when call.Function.Name == "_/_" =>
+                "say math.divide(…, …, 2), with how many digits stay behind the point",
+            ("decimal", "double") or ("double", "decimal") =>
+                "a binary number is not exact: write it as decimal('…'), or make the decimal binary with double(…)",
             ("int", "double") or ("double", "int") => "make both the same with double(…) or int(…)",
-            ("string", "int" or "double" or "decimal" or "bool" or "timestamp") or ("int" or "double" or "decimal" or "bool" or "timestamp", "string") => "make both text with string(…), or the text a number with int(…) or double(…)",
+            ("string", "int" or "double" or "decimal" or "bool" or "timestamp")
+            or ("int" or "double" or "decimal" or "bool" or "timestamp", "string") =>
+                "make both text with string(…), or the text a number with int(…) or double(…)",
             _ => null,
         };
     }
@@ -169,7 +244,8 @@ sealed class Checker(CelType scope, IReadOnlyDictionary<string, FunctionGroup>? 
 
     void RequireBool(Expr expr, CelType type, string rule)
     {
-        if (!_types.Fits(type, CelType.Bool)) { Problem(expr.Span, $"{rule}, and this is {Article.Of(_types.Resolve(type, freeAsAny: true))}"); }
+        if (!_types.Fits(type, CelType.Bool))
+            Problem(expr.Span, $"{rule}, and this is {Article.Of(_types.Resolve(type, freeAsAny: true))}");
     }
 
     CelType Conditional(ConditionalExpr conditional)
@@ -191,11 +267,13 @@ sealed class Checker(CelType scope, IReadOnlyDictionary<string, FunctionGroup>? 
 
     CelType Map(MapExpr map)
     {
-        CelType? key = null, value = null;
+        CelType? key = null,
+            value = null;
         foreach (var (keyExpr, valueExpr, optional) in map.Entries)
         {
             var keyType = TypeOf(keyExpr);
-            if (!keyType.IsParameter && keyType.Name is not ("bool" or "int" or "uint" or "string" or "any")) { Problem(keyExpr.Span, $"a map's key is a bool, int, uint or string, not {Article.Of(keyType)}"); }
+            if (!keyType.IsParameter && keyType.Name is not ("bool" or "int" or "uint" or "string" or "any"))
+                Problem(keyExpr.Span, $"a map's key is a bool, int, uint or string, not {Article.Of(keyType)}");
             var valueType = Unwrap(TypeOf(valueExpr), valueExpr, optional);
             key = key is null ? keyType : _types.Join(_types.Resolve(key, freeAsAny: false), keyType);
             value = value is null ? valueType : _types.Join(_types.Resolve(value, freeAsAny: false), valueType);
@@ -205,13 +283,17 @@ sealed class Checker(CelType scope, IReadOnlyDictionary<string, FunctionGroup>? 
 
     CelType Unwrap(CelType type, Expr at, bool optional)
     {
-        if (!optional || type.IsDyn || type.IsParameter) { return type; }
-        return type.Name == "optional" ? type.Arguments[0] : Problem(at.Span, $"behind “?” stands an optional, and this is {Article.Of(type)}");
+        if (!optional || type.IsDyn || type.IsParameter)
+            return type;
+        return type.Name == "optional"
+            ? type.Arguments[0]
+            : Problem(at.Span, $"behind “?” stands an optional, and this is {Article.Of(type)}");
     }
 
     CelType Macro(MacroExpr macro, CelType range)
     {
-        if (range.IsParameter) { _types.Fits(CelType.Dyn, range); }
+        if (range.IsParameter)
+            _types.Fits(CelType.Dyn, range);
         var two = macro.Second is not null;
         var (first, second) = range.Name switch
         {
@@ -222,10 +304,13 @@ sealed class Checker(CelType scope, IReadOnlyDictionary<string, FunctionGroup>? 
             _ => (Problem(macro.Range.Span, $"{Article.Of(range)} can't be gone through"), CelType.Dyn),
         };
         _locals.Push((macro.Variable, first));
-        if (two) { _locals.Push((macro.Second!, second)); }
-        if (macro.Filter is not null) { RequireBool(macro.Filter, "the filter of a macro is a bool"); }
+        if (two)
+            _locals.Push((macro.Second!, second));
+        if (macro.Filter is not null)
+            RequireBool(macro.Filter, "the filter of a macro is a bool");
         var type = Result(macro, range, first);
-        if (two) { _locals.Pop(); }
+        if (two)
+            _locals.Pop();
         _locals.Pop();
         return type;
     }
@@ -234,11 +319,18 @@ sealed class Checker(CelType scope, IReadOnlyDictionary<string, FunctionGroup>? 
     {
         switch (macro.Kind)
         {
-            case MacroKind.Map or MacroKind.TransformList: return CelType.List(TypeOf(macro.Body));
-            case MacroKind.TransformMap: return CelType.Map(first, TypeOf(macro.Body));
+            case MacroKind.Map or MacroKind.TransformList:
+                return CelType.List(TypeOf(macro.Body));
+            case MacroKind.TransformMap:
+                return CelType.Map(first, TypeOf(macro.Body));
             case MacroKind.TransformMapEntry:
                 var body = TypeOf(macro.Body);
-                return body.Name == "map" ? body : body.IsDyn || body.IsParameter ? CelType.Map(CelType.Dyn, CelType.Dyn) : Problem(macro.Body.Span, $"transformMapEntry() makes a map of each item, and this is {Article.Of(body)}");
+                return body.Name == "map" ? body
+                    : body.IsDyn || body.IsParameter ? CelType.Map(CelType.Dyn, CelType.Dyn)
+                    : Problem(
+                        macro.Body.Span,
+                        $"transformMapEntry() makes a map of each item, and this is {Article.Of(body)}"
+                    );
             case MacroKind.SortBy:
                 TypeOf(macro.Body);
                 return range;
@@ -250,7 +342,10 @@ sealed class Checker(CelType scope, IReadOnlyDictionary<string, FunctionGroup>? 
 
     CelType OptionalMap(OptionalMapExpr map, CelType target)
     {
-        var inner = target.Name == "optional" ? target.Arguments[0] : target.IsDyn || target.IsParameter ? CelType.Dyn : Problem(map.Target.Span, $"{Article.Of(target)} is not an optional");
+        var inner =
+            target.Name == "optional" ? target.Arguments[0]
+            : target.IsDyn || target.IsParameter ? CelType.Dyn
+            : Problem(map.Target.Span, $"{Article.Of(target)} is not an optional");
         var body = Inside(map.Variable, inner, map.Body);
         return map.Flat ? body : CelType.Optional(body);
     }

@@ -9,15 +9,20 @@ static class DottedName
     /// <summary>The name and the identifier it begins with; nulls when the expression is something else.</summary>
     public static (IdentExpr? Root, string? Path) Of(Expr expr)
     {
-        if (expr.Links >= MaxParts) { return (null, null); }
+        if (expr.Links >= MaxParts)
+            return (null, null);
         var path = "";
         for (var at = expr; ; at = at.Left!)
         {
             switch (at)
             {
-                case IdentExpr ident: return (ident, ident.Name + path);
-                case SelectExpr { Test: false, Optional: false } select: path = $".{select.Field}{path}"; break;
-                default: return (null, null);
+                case IdentExpr ident:
+                    return (ident, ident.Name + path);
+                case SelectExpr { Test: false, Optional: false } select:
+                    path = $".{select.Field}{path}";
+                    break;
+                default:
+                    return (null, null);
             }
         }
     }

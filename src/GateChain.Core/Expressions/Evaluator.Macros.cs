@@ -12,16 +12,21 @@ sealed partial class Evaluator
 
     Value Macro(MacroExpr macro, Value range, Local? locals)
     {
-        if (range.IsError) { return range; }
-        if (range.Kind is not (ValueKind.List or ValueKind.Map)) { return Fail($"{Article.Of(range.KindWord)} can't be gone through", macro.Range); }
-        return Weigh(macro.Kind switch
-        {
-            MacroKind.All or MacroKind.Exists => Search(macro, range, locals),
-            MacroKind.ExistsOne => CountOne(macro, range, locals),
-            MacroKind.TransformMap or MacroKind.TransformMapEntry => TransformMap(macro, range, locals),
-            MacroKind.SortBy => SortBy(macro, range, locals),
-            _ => Collect(macro, range, locals),
-        }, macro);
+        if (range.IsError)
+            return range;
+        if (range.Kind is not (ValueKind.List or ValueKind.Map))
+            return Fail($"{Article.Of(range.KindWord)} can't be gone through", macro.Range);
+        return Weigh(
+            macro.Kind switch
+            {
+                MacroKind.All or MacroKind.Exists => Search(macro, range, locals),
+                MacroKind.ExistsOne => CountOne(macro, range, locals),
+                MacroKind.TransformMap or MacroKind.TransformMapEntry => TransformMap(macro, range, locals),
+                MacroKind.SortBy => SortBy(macro, range, locals),
+                _ => Collect(macro, range, locals),
+            },
+            macro
+        );
     }
 
     // With one variable it is the item, or a map's key.
@@ -29,11 +34,13 @@ sealed partial class Evaluator
     {
         if (range.Kind == ValueKind.List)
         {
-            for (var i = 0; i < range.AsList.Count; i++) { yield return two ? (Value.Int(i), range.AsList[i]) : (range.AsList[i], default); }
+            for (var i = 0; i < range.AsList.Count; i++)
+                yield return two ? (Value.Int(i), range.AsList[i]) : (range.AsList[i], default);
         }
         else
         {
-            foreach (var (key, value) in range.AsMap.Entries) { yield return (key, value); }
+            foreach (var (key, value) in range.AsMap.Entries)
+                yield return (key, value);
         }
     }
 
@@ -46,9 +53,12 @@ sealed partial class Evaluator
     bool Spend(MacroExpr macro, out Value tooMuch)
     {
         tooMuch = default;
-        if (!Spend(1, macro)) { tooMuch = Value.Error(_ended!); }
-        else if (++_spent > Budget) { tooMuch = Fail($"the expression goes through more than {Budget:N0} items", macro); }
-        else { return true; }
+        if (!Spend(1, macro))
+            tooMuch = Value.Error(_ended!);
+        else if (++_spent > Budget)
+            tooMuch = Fail($"the expression goes through more than {Budget:N0} items", macro);
+        else
+            return true;
         return false;
     }
 
@@ -59,10 +69,13 @@ sealed partial class Evaluator
         Value? error = null;
         foreach (var item in ItemsOf(range, macro.Second is not null))
         {
-            if (!Spend(macro, out var tooMuch)) { return tooMuch; }
+            if (!Spend(macro, out var tooMuch))
+                return tooMuch;
             var value = Bool(macro.Body, Variables(macro, item, locals));
-            if (value.IsError) { error ??= value; }
-            else if (value.AsBool == decisive) { return value; }
+            if (value.IsError)
+                error ??= value;
+            else if (value.AsBool == decisive)
+                return value;
         }
         return error ?? Value.Bool(!decisive);
     }
@@ -72,9 +85,11 @@ sealed partial class Evaluator
         var matches = 0;
         foreach (var item in ItemsOf(range, macro.Second is not null))
         {
-            if (!Spend(macro, out var tooMuch)) { return tooMuch; }
+            if (!Spend(macro, out var tooMuch))
+                return tooMuch;
             var value = Bool(macro.Body, Variables(macro, item, locals));
-            if (value.IsError) { return value; }
+            if (value.IsError)
+                return value;
             matches += value.AsBool ? 1 : 0;
         }
         return Value.Bool(matches == 1);
@@ -88,13 +103,17 @@ sealed partial class Evaluator
         var collected = new List<Value>();
         foreach (var item in ItemsOf(range, macro.Second is not null))
         {
-            if (!Spend(macro, out var tooMuch)) { return tooMuch; }
+            if (!Spend(macro, out var tooMuch))
+                return tooMuch;
             var local = Variables(macro, item, locals);
             var passes = macro.Kind == MacroKind.Filter ? Bool(macro.Body, local) : Passes(macro, local);
-            if (passes.IsError) { return passes; }
-            if (!passes.AsBool) { continue; }
+            if (passes.IsError)
+                return passes;
+            if (!passes.AsBool)
+                continue;
             var value = macro.Kind == MacroKind.Filter ? item.First : Eval(macro.Body, local);
-            if (value.IsError) { return value; }
+            if (value.IsError)
+                return value;
             collected.Add(value);
         }
         return Value.List(collected);
@@ -105,22 +124,33 @@ sealed partial class Evaluator
         var entries = new OrderedDictionary<Value, Value>();
         foreach (var item in ItemsOf(range, two: true))
         {
-            if (!Spend(macro, out var tooMuch)) { return tooMuch; }
+            if (!Spend(macro, out var tooMuch))
+                return tooMuch;
             var local = Variables(macro, item, locals);
             var passes = Passes(macro, local);
-            if (passes.IsError) { return passes; }
-            if (!passes.AsBool) { continue; }
+            if (passes.IsError)
+                return passes;
+            if (!passes.AsBool)
+                continue;
             var value = Eval(macro.Body, local);
-            if (value.IsError) { return value; }
+            if (value.IsError)
+                return value;
             if (macro.Kind == MacroKind.TransformMap)
             {
                 entries[item.First] = value;
                 continue;
             }
-            if (value.Kind != ValueKind.Map) { return Fail($"transformMapEntry() makes a map of each item, and this is {Article.Of(value.KindWord)}", macro.Body); }
+            if (value.Kind != ValueKind.Map)
+            {
+                return Fail(
+                    $"transformMapEntry() makes a map of each item, and this is {Article.Of(value.KindWord)}",
+                    macro.Body
+                );
+            }
             foreach (var (key, entry) in value.AsMap.Entries)
             {
-                if (!entries.TryAdd(key, entry)) { return Fail($"the key {key} stands twice in the map", macro.Body); }
+                if (!entries.TryAdd(key, entry))
+                    return Fail($"the key {key} stands twice in the map", macro.Body);
             }
         }
         return Value.Map(DictionaryMap.Of(entries));
@@ -128,13 +158,16 @@ sealed partial class Evaluator
 
     Value SortBy(MacroExpr macro, Value range, Local? locals)
     {
-        if (range.Kind != ValueKind.List) { return Fail($"{Article.Of(range.KindWord)} can't be sorted", macro.Range); }
+        if (range.Kind != ValueKind.List)
+            return Fail($"{Article.Of(range.KindWord)} can't be sorted", macro.Range);
         var keys = new List<Value>();
         foreach (var item in range.AsList)
         {
-            if (!Spend(macro, out var tooMuch)) { return tooMuch; }
+            if (!Spend(macro, out var tooMuch))
+                return tooMuch;
             var key = Eval(macro.Body, new(macro.Variable, item, locals));
-            if (key.IsError) { return key; }
+            if (key.IsError)
+                return key;
             keys.Add(key);
         }
         return Spend(Value.List(keys).Size * 2, macro) ? Functions.Sorted(range.AsList, keys) : Value.Error(_ended!);

@@ -15,10 +15,14 @@ static class Explanation
 
         void Add(Expr expr)
         {
-            if (parts.Count >= MaxParts || expr is LiteralExpr) { return; }
+            if (parts.Count >= MaxParts || expr is LiteralExpr)
+                return;
             var text = expression.Text[expr.Span.Start..expr.Span.End];
-            parts.Add(new(text, expr.Span.Start, trace.TryGetValue(expr, out var value) ? ValueText.Show(value, 120) : null));
-            foreach (var child in Children(expr)) { Add(child); }
+            parts.Add(
+                new(text, expr.Span.Start, trace.TryGetValue(expr, out var value) ? ValueText.Show(value, 120) : null)
+            );
+            foreach (var child in Children(expr))
+                Add(child);
         }
     }
 
@@ -26,21 +30,23 @@ static class Explanation
     {
         var operands = new Stack<Expr>();
         Expr at = logic;
-        for (; at is LogicExpr inner && inner.IsAnd == isAnd; at = inner.Left) { operands.Push(inner.Right); }
+        for (; at is LogicExpr inner && inner.IsAnd == isAnd; at = inner.Left)
+            operands.Push(inner.Right);
         operands.Push(at);
         return operands;
     }
 
     // A selection is explained as a whole: nobody wants to read all of "steps" to learn "steps.load.rows_read".
     // The body of a macro has one value per item and is left out.
-    static IEnumerable<Expr> Children(Expr expr) => expr switch
-    {
-        SelectExpr => [],
-        // Of a && b && c, the parts are a, b and c; nobody wants to read every beginning of it.
-        LogicExpr logic => Operands(logic, logic.IsAnd),
-        MacroExpr macro => [macro.Range],
-        OptionalMapExpr optional => [optional.Target],
-        BindExpr bind => [bind.Value],
-        _ => Walk.Children(expr),
-    };
+    static IEnumerable<Expr> Children(Expr expr) =>
+        expr switch
+        {
+            SelectExpr => [],
+            // Of a && b && c, the parts are a, b and c; nobody wants to read every beginning of it.
+            LogicExpr logic => Operands(logic, logic.IsAnd),
+            MacroExpr macro => [macro.Range],
+            OptionalMapExpr optional => [optional.Target],
+            BindExpr bind => [bind.Value],
+            _ => Walk.Children(expr),
+        };
 }

@@ -6,19 +6,22 @@ namespace GateChain.Core.Expressions;
 public readonly record struct Span(int Start, int End)
 {
     public int Length => End - Start;
+
     public Span To(Span other) => new(Start, other.End);
+
     public Span Shift(int by) => new(Start + by, End + by);
 }
 
 /// <summary>One node of an expression's syntax tree. Immutable.</summary>
 /// <remarks>
-/// Operators, selections and calls lean to the left: <c>a + b + c</c> is a chain of nodes, each the <see cref="Left"/> of the next.
-/// Chains can be thousands of nodes long, so whoever goes through a tree follows them by a loop; everything else nests 200 levels
-/// deep at most, which the parser sees to, and is followed by recursion.
+/// Operators, selections and calls lean to the left: <c>a + b + c</c> is a chain of nodes, each the <see cref="Left"/>
+/// of the next. Chains can be thousands of nodes long, so whoever goes through a tree follows them by a loop;
+/// everything else nests 200 levels deep at most, which the parser sees to, and is followed by recursion.
 /// </remarks>
 public abstract class Expr
 {
-    private protected Expr(Span span, Expr? left = null) => (Span, Left, Links) = (span, left, left is null ? 0 : left.Links + 1);
+    private protected Expr(Span span, Expr? left = null) =>
+        (Span, Left, Links) = (span, left, left is null ? 0 : left.Links + 1);
 
     /// <summary>Where the node stands in the expression's text.</summary>
     public Span Span { get; }
@@ -34,7 +37,8 @@ public abstract class Expr
     internal List<Expr> Spine(Func<Expr, bool>? through = null)
     {
         var spine = new List<Expr>(Links + 1) { this };
-        for (var at = this; at.Left is { } left && (through is null || through(at)); at = left) { spine.Add(left); }
+        for (var at = this; at.Left is { } left && (through is null || through(at)); at = left)
+            spine.Add(left);
         return spine;
     }
 }
@@ -51,8 +55,18 @@ public sealed class IdentExpr(Span span, string name, bool root = false) : Expr(
     public bool Root { get; } = root;
 }
 
-/// <summary><c>operand.field</c>; with <see cref="Test"/> it is <c>has(operand.field)</c>, with <see cref="Optional"/> <c>operand.?field</c>.</summary>
-public sealed class SelectExpr(Span span, Expr operand, string field, Span fieldSpan, bool test = false, bool optional = false) : Expr(span, operand)
+/// <summary>
+/// <c>operand.field</c>; with <see cref="Test"/> it is <c>has(operand.field)</c>, with <see cref="Optional"/>
+/// <c>operand.?field</c>.
+/// </summary>
+public sealed class SelectExpr(
+    Span span,
+    Expr operand,
+    string field,
+    Span fieldSpan,
+    bool test = false,
+    bool optional = false
+) : Expr(span, operand)
 {
     public Expr Operand => Left!;
     public string Field { get; } = field;
@@ -61,8 +75,16 @@ public sealed class SelectExpr(Span span, Expr operand, string field, Span field
     public bool Optional { get; } = optional;
 }
 
-/// <summary>A call of a function or an operator; operators bear CEL's names such as <c>_+_</c> and <c>_[_]</c>.</summary>
-public sealed class CallExpr(Span span, FunctionGroup function, Expr? target, IReadOnlyList<Expr> arguments, Span nameSpan) : Expr(span, target ?? (arguments.Count > 0 ? arguments[0] : null))
+/// <summary>
+/// A call of a function or an operator; operators bear CEL's names such as <c>_+_</c> and <c>_[_]</c>.
+/// </summary>
+public sealed class CallExpr(
+    Span span,
+    FunctionGroup function,
+    Expr? target,
+    IReadOnlyList<Expr> arguments,
+    Span nameSpan
+) : Expr(span, target ?? (arguments.Count > 0 ? arguments[0] : null))
 {
     /// <summary>Where the function's name, or the operator's sign, stands.</summary>
     public Span NameSpan { get; } = nameSpan;
@@ -98,13 +120,32 @@ public sealed class MapExpr(Span span, IReadOnlyList<(Expr Key, Expr Value, bool
     public IReadOnlyList<(Expr Key, Expr Value, bool Optional)> Entries { get; } = entries;
 }
 
-public enum MacroKind { All, Exists, ExistsOne, Map, Filter, TransformList, TransformMap, TransformMapEntry, SortBy }
+public enum MacroKind
+{
+    All,
+    Exists,
+    ExistsOne,
+    Map,
+    Filter,
+    TransformList,
+    TransformMap,
+    TransformMapEntry,
+    SortBy,
+}
 
 /// <summary>
-/// <c>range.all(x, …)</c> and its like. With two variables the first is the index of a list or the key of a map, the second what
-/// stands there. <see cref="Filter"/> is the middle argument of <c>map</c> and of the transformations.
+/// <c>range.all(x, …)</c> and its like. With two variables the first is the index of a list or the key of a map, the
+/// second what stands there. <see cref="Filter"/> is the middle argument of <c>map</c> and of the transformations.
 /// </summary>
-public sealed class MacroExpr(Span span, MacroKind kind, Expr range, string variable, string? second, Expr? filter, Expr body) : Expr(span, range)
+public sealed class MacroExpr(
+    Span span,
+    MacroKind kind,
+    Expr range,
+    string variable,
+    string? second,
+    Expr? filter,
+    Expr body
+) : Expr(span, range)
 {
     public MacroKind Kind { get; } = kind;
     public Expr Range => Left!;

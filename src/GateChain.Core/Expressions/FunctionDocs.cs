@@ -7,7 +7,10 @@ namespace GateChain.Core.Expressions;
 /// <param name="Example">An expression without names from outside.</param>
 public sealed record FunctionDoc(string Group, string Name, string Doc, string Example);
 
-/// <summary>The worked examples of the expression language. <c>docs/expressions.md</c> is made from them; a test holds them to the catalogue.</summary>
+/// <summary>
+/// The worked examples of the expression language. <c>docs/expressions.md</c> is made from them; a test holds them to
+/// the catalogue.
+/// </summary>
 public static class FunctionDocs
 {
     public static IReadOnlyList<FunctionDoc> All { get; } = [.. Lines().Select(Read)];
@@ -17,8 +20,10 @@ public static class FunctionDocs
         var group = "";
         foreach (var line in Table.Split('\n', StringSplitOptions.RemoveEmptyEntries))
         {
-            if (line[0] == '#') { group = line[2..]; }
-            else { yield return (group, line); }
+            if (line[0] == '#')
+                group = line[2..];
+            else
+                yield return (group, line);
         }
     }
 

@@ -10,7 +10,15 @@ public sealed class FunctionGroup
     internal FunctionGroup(string name)
     {
         (Name, IsShallow) = (name, Shallow.Contains(name));
-        _cost = name switch { "_==_" or "_!=_" => CostRule.Equality, "@in" => CostRule.Membership, "matches" => CostRule.Pattern, "sort" => CostRule.Sort, "distinct" => CostRule.Distinct, _ => CostRule.Sizes };
+        _cost = name switch
+        {
+            "_==_" or "_!=_" => CostRule.Equality,
+            "@in" => CostRule.Membership,
+            "matches" => CostRule.Pattern,
+            "sort" => CostRule.Sort,
+            "distinct" => CostRule.Distinct,
+            _ => CostRule.Sizes,
+        };
     }
 
     /// <summary>A name that no function bears; the checker says so, and so does an evaluation.</summary>
@@ -26,42 +34,90 @@ public sealed class FunctionGroup
     internal bool HasMember { get; private set; }
 
     /// <summary>The operator's sign when this is an operator, else the name.</summary>
-    public string Display => Name switch { "@in" => "in", "_[_]" => "[…]", "_[?_]" => "[?…]", _ => Name.Trim('_') };
+    public string Display =>
+        Name switch
+        {
+            "@in" => "in",
+            "_[_]" => "[…]",
+            "_[?_]" => "[?…]",
+            _ => Name.Trim('_'),
+        };
 
     // They look at a list or a map without going through it.
     static readonly HashSet<string> Shallow =
-        ["_[_]", "_[?_]", "size", "type", "dyn", "first", "last", "optional.of", "optional.none", "hasValue", "value", "or", "orValue"];
+    [
+        "_[_]",
+        "_[?_]",
+        "size",
+        "type",
+        "dyn",
+        "first",
+        "last",
+        "optional.of",
+        "optional.none",
+        "hasValue",
+        "value",
+        "or",
+        "orValue",
+    ];
 
     /// <summary>Whether lists and maps are only looked into, whatever their size.</summary>
     internal bool IsShallow { get; }
 
-    enum CostRule { Sizes, Equality, Membership, Pattern, Sort, Distinct }
+    enum CostRule
+    {
+        Sizes,
+        Equality,
+        Membership,
+        Pattern,
+        Sort,
+        Distinct,
+    }
 
     readonly CostRule _cost;
 
     // Of all others none has so many bytes that they count.
-    static bool HasSize(Value value) => value.Kind is ValueKind.String or ValueKind.Bytes or ValueKind.List or ValueKind.Map or ValueKind.Optional or ValueKind.Error or ValueKind.Type;
+    static bool HasSize(Value value) =>
+        value.Kind
+            is ValueKind.String
+                or ValueKind.Bytes
+                or ValueKind.List
+                or ValueKind.Map
+                or ValueKind.Optional
+                or ValueKind.Error
+                or ValueKind.Type;
 
-    /// <summary>What a call costs in steps of an evaluation: some bytes are gone through in the time of a step.</summary>
+    /// <summary>
+    /// What a call costs in steps of an evaluation: some bytes are gone through in the time of a step.
+    /// </summary>
     internal long Cost(Value[] arguments)
     {
         const int BytesPerStep = 16;
         switch (_cost)
         {
             // Both end at the first difference, or with the smaller one.
-            case CostRule.Equality when arguments.Length == 2: return HasSize(arguments[0]) && HasSize(arguments[1]) ? Math.Min(arguments[0].Size, arguments[1].Size) / BytesPerStep : 0;
-            case CostRule.Membership when arguments is [var key, { Kind: ValueKind.Map }]: return key.Size / BytesPerStep;
+            case CostRule.Equality when arguments.Length == 2:
+                return HasSize(arguments[0]) && HasSize(arguments[1])
+                    ? Math.Min(arguments[0].Size, arguments[1].Size) / BytesPerStep
+                    : 0;
+            case CostRule.Membership when arguments is [var key, { Kind: ValueKind.Map }]:
+                return key.Size / BytesPerStep;
             // The pattern may have to be made ready first, and each character goes through it.
-            case CostRule.Pattern when arguments is [var text, { Kind: ValueKind.String } pattern]: return text.Size / BytesPerStep * (1 + pattern.Size / 64) + pattern.Size * 200;
+            case CostRule.Pattern when arguments is [var text, { Kind: ValueKind.String } pattern]:
+                return text.Size / BytesPerStep * (1 + pattern.Size / 64) + pattern.Size * 200;
             // Measured against what goes through a list once.
-            case CostRule.Sort when arguments is [var list]: return list.Size * 2;
-            case CostRule.Distinct when arguments is [var list]: return list.Size / 2;
-            default: break;
+            case CostRule.Sort when arguments is [var list]:
+                return list.Size * 2;
+            case CostRule.Distinct when arguments is [var list]:
+                return list.Size / 2;
+            default:
+                break;
         }
         long cost = 0;
         foreach (var argument in arguments)
         {
-            if (HasSize(argument) && (!IsShallow || argument.Kind is ValueKind.String or ValueKind.Bytes)) { cost += argument.Size / BytesPerStep; }
+            if (HasSize(argument) && (!IsShallow || argument.Kind is ValueKind.String or ValueKind.Bytes))
+                cost += argument.Size / BytesPerStep;
         }
         return cost;
     }
@@ -79,17 +135,18 @@ public sealed class FunctionGroup
         foreach (var overload in _overloads)
         {
             if (overload.IsMember == member && overload.Takes(arguments))
-            {
                 return overload.Body(arguments);
-            }
         }
-        if (IsUnknown) { return Value.Error(new($"there is no function “{Name}”")); }
+        if (IsUnknown)
+            return Value.Error(new($"there is no function “{Name}”"));
         var kinds = string.Join(", ", arguments.Select(a => a.KindWord));
         return Value.Error(new($"no such overload: {Display}({kinds})"));
     }
 }
 
-/// <summary>One signature of a function and what it does. Bodies never throw for bad input; they give an error value.</summary>
+/// <summary>
+/// One signature of a function and what it does. Bodies never throw for bad input; they give an error value.
+/// </summary>
 sealed record Overload(bool IsMember, IReadOnlyList<CelType> Parameters, CelType Result, Func<Value[], Value> Body)
 {
     // null: any kind is taken
@@ -105,14 +162,19 @@ sealed record Overload(bool IsMember, IReadOnlyList<CelType> Parameters, CelType
 
     public bool Takes(Value[] arguments)
     {
-        if (arguments.Length != _kinds.Length) { return false; }
+        if (arguments.Length != _kinds.Length)
+            return false;
         for (var i = 0; i < arguments.Length; i++)
         {
-            if (_kinds[i] is { } kind && arguments[i].Kind != kind) { return false; }
+            if (_kinds[i] is { } kind && arguments[i].Kind != kind)
+                return false;
         }
         return true;
     }
 
     static ValueKind? KindOf(CelType type) =>
-        type.IsDyn || type.IsParameter ? null : type.Name == "null_type" ? ValueKind.Null : Enum.TryParse<ValueKind>(type.Name, ignoreCase: true, out var kind) ? kind : null;
+        type.IsDyn || type.IsParameter ? null
+        : type.Name == "null_type" ? ValueKind.Null
+        : Enum.TryParse<ValueKind>(type.Name, ignoreCase: true, out var kind) ? kind
+        : null;
 }

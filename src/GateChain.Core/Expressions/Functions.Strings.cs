@@ -7,20 +7,38 @@ namespace GateChain.Core.Expressions;
 public static partial class Functions
 {
     /// <summary>The most characters or bytes that one result may have, and the most items.</summary>
-    internal const int MaxSize = 10_000_000, MaxItems = 1_000_000;
+    internal const int MaxSize = 10_000_000,
+        MaxItems = 1_000_000;
 
     static void AddStrings()
     {
-        Add("string.charAt(int) -> string", a => Runes(a[0].AsString) is var runes && a[1].AsInt < 0 || a[1].AsInt > runes.Length ? OutOfRange(a[1])
-            : Value.String(a[1].AsInt == runes.Length ? "" : runes[a[1].AsInt].ToString()));
+        Add("string.charAt(int) -> string", a =>
+            Runes(a[0].AsString) is var runes && a[1].AsInt < 0 || a[1].AsInt > runes.Length
+                ? OutOfRange(a[1])
+                : Value.String(a[1].AsInt == runes.Length ? "" : runes[a[1].AsInt].ToString())
+        );
         Add("string.indexOf(string) -> int", a => IndexOf(a[0], a[1], Value.Int(0)));
         Add("string.indexOf(string, int) -> int", a => IndexOf(a[0], a[1], a[2]));
         Add("string.lastIndexOf(string) -> int", a => LastIndexOf(a[0], a[1], null));
         Add("string.lastIndexOf(string, int) -> int", a => LastIndexOf(a[0], a[1], a[2].AsInt));
-        Add("string.lowerAscii() -> string", a => Value.String(string.Create(a[0].AsString.Length, a[0].AsString, static (to, from) => AsciiCase(from, to, upper: false))));
-        Add("string.upperAscii() -> string", a => Value.String(string.Create(a[0].AsString.Length, a[0].AsString, static (to, from) => AsciiCase(from, to, upper: true))));
+        Add("string.lowerAscii() -> string", a =>
+            Value.String(
+                string.Create(a[0].AsString.Length, a[0].AsString, static (to, from) =>
+                    AsciiCase(from, to, upper: false)
+                )
+            )
+        );
+        Add("string.upperAscii() -> string", a =>
+            Value.String(
+                string.Create(a[0].AsString.Length, a[0].AsString, static (to, from) =>
+                    AsciiCase(from, to, upper: true)
+                )
+            )
+        );
         Add("string.replace(string, string) -> string", a => Replace(a[0].AsString, a[1].AsString, a[2].AsString, -1));
-        Add("string.replace(string, string, int) -> string", a => Replace(a[0].AsString, a[1].AsString, a[2].AsString, a[3].AsInt));
+        Add("string.replace(string, string, int) -> string", a =>
+            Replace(a[0].AsString, a[1].AsString, a[2].AsString, a[3].AsInt)
+        );
         Add("string.reverse() -> string", a => Value.String(string.Concat(Runes(a[0].AsString).Reverse())));
         Add("string.split(string) -> list<string>", a => Parts(a[0].AsString, a[1].AsString, -1));
         Add("string.split(string, int) -> list<string>", a => Parts(a[0].AsString, a[1].AsString, a[2].AsInt));
@@ -37,7 +55,13 @@ public static partial class Functions
 
     static void AsciiCase(string from, Span<char> to, bool upper)
     {
-        for (var i = 0; i < to.Length; i++) { to[i] = upper ? (char.IsAsciiLetterLower(from[i]) ? (char)(from[i] - 32) : from[i]) : char.IsAsciiLetterUpper(from[i]) ? (char)(from[i] + 32) : from[i]; }
+        for (var i = 0; i < to.Length; i++)
+        {
+            to[i] =
+                upper ? (char.IsAsciiLetterLower(from[i]) ? (char)(from[i] - 32) : from[i])
+                : char.IsAsciiLetterUpper(from[i]) ? (char)(from[i] + 32)
+                : from[i];
+        }
     }
 
     static Rune[] Runes(string text) => [.. text.EnumerateRunes()];
@@ -47,7 +71,8 @@ public static partial class Functions
     static Value IndexOf(Value text, Value part, Value from)
     {
         var (runes, wanted) = (Runes(text.AsString), Runes(part.AsString));
-        if (from.AsInt < 0 || from.AsInt > runes.Length) { return OutOfRange(from); }
+        if (from.AsInt < 0 || from.AsInt > runes.Length)
+            return OutOfRange(from);
         var at = runes.AsSpan((int)from.AsInt).IndexOf(wanted);
         return Value.Int(at < 0 ? -1 : at + from.AsInt);
     }
@@ -55,7 +80,8 @@ public static partial class Functions
     static Value LastIndexOf(Value text, Value part, long? upTo)
     {
         var (runes, wanted) = (Runes(text.AsString), Runes(part.AsString));
-        if (upTo is < 0 || upTo > runes.Length) { return OutOfRange(Value.Int(upTo.Value)); }
+        if (upTo is < 0 || upTo > runes.Length)
+            return OutOfRange(Value.Int(upTo.Value));
         var last = Math.Min(upTo ?? runes.Length, runes.Length - wanted.Length);
         return Value.Int(last < 0 ? -1 : runes.AsSpan(0, (int)last + wanted.Length).LastIndexOf(wanted));
     }
@@ -63,20 +89,25 @@ public static partial class Functions
     // An empty text is found before every character and at the end.
     static Value Replace(string text, string old, string by, long limit)
     {
-        if (limit == 0 || (old.Length == 0 && by.Length == 0)) { return Value.String(text); }
+        if (limit == 0 || (old.Length == 0 && by.Length == 0))
+            return Value.String(text);
         var result = new StringBuilder();
         long done = 0;
         var at = 0;
         while (limit < 0 || done < limit)
         {
             var next = old.Length == 0 ? at : text.IndexOf(old, at, StringComparison.Ordinal);
-            if (next < 0 || at > text.Length) { break; }
+            if (next < 0 || at > text.Length)
+                break;
             result.Append(text, at, next - at).Append(by);
-            if (result.Length > MaxSize) { return TooBig(); }
+            if (result.Length > MaxSize)
+                return TooBig();
             done++;
             at = next + old.Length;
-            if (old.Length > 0) { continue; }
-            if (at == text.Length) { return Value.String(result.ToString()); }
+            if (old.Length > 0)
+                continue;
+            if (at == text.Length)
+                return Value.String(result.ToString());
             var rune = Rune.TryGetRuneAt(text, at, out var found) ? found.Utf16SequenceLength : 1;
             result.Append(text, at, rune);
             at += rune;
@@ -87,10 +118,13 @@ public static partial class Functions
 
     static Value Parts(string text, string separator, long limit)
     {
-        if (limit == 0) { return Value.EmptyList; }
-        if (limit == 1) { return Value.List([Value.String(text)]); }
+        if (limit == 0)
+            return Value.EmptyList;
+        if (limit == 1)
+            return Value.List([Value.String(text)]);
         var most = limit < 0 ? int.MaxValue : (int)Math.Min(limit, int.MaxValue);
-        if (separator.Length > 0) { return Value.List([.. text.Split(separator, most).Select(Value.String)]); }
+        if (separator.Length > 0)
+            return Value.List([.. text.Split(separator, most).Select(Value.String)]);
         var runes = Runes(text).Select(r => r.ToString()).ToList();
         if (runes.Count > most)
         {
@@ -104,9 +138,13 @@ public static partial class Functions
     {
         var runes = Runes(text);
         var (start, end) = (from.AsInt, to?.AsInt ?? runes.Length);
-        if (start < 0 || start > runes.Length) { return OutOfRange(from); }
-        if (end < 0 || end > runes.Length) { return OutOfRange(to!.Value); }
-        return end < start ? Fail($"the end {end} lies before the start {start}") : Value.String(string.Concat(runes[(int)start..(int)end]));
+        if (start < 0 || start > runes.Length)
+            return OutOfRange(from);
+        if (end < 0 || end > runes.Length)
+            return OutOfRange(to!.Value);
+        return end < start
+            ? Fail($"the end {end} lies before the start {start}")
+            : Value.String(string.Concat(runes[(int)start..(int)end]));
     }
 
     static Value Join(IReadOnlyList<Value> items, string separator)
@@ -114,9 +152,11 @@ public static partial class Functions
         var result = new StringBuilder();
         for (var i = 0; i < items.Count; i++)
         {
-            if (items[i].Kind != ValueKind.String) { return Fail($"join() takes texts, and item {i} is {Article.Of(items[i].KindWord)}"); }
+            if (items[i].Kind != ValueKind.String)
+                return Fail($"join() takes texts, and item {i} is {Article.Of(items[i].KindWord)}");
             result.Append(i == 0 ? "" : separator).Append(items[i].AsString);
-            if (result.Length > MaxSize) { return TooBig(); }
+            if (result.Length > MaxSize)
+                return TooBig();
         }
         return Value.String(result.ToString());
     }
@@ -128,8 +168,16 @@ public static partial class Functions
         {
             _ = rune.Value switch
             {
-                '\a' => quoted.Append("\\a"), '\b' => quoted.Append("\\b"), '\f' => quoted.Append("\\f"), '\n' => quoted.Append("\\n"), '\r' => quoted.Append("\\r"),
-                '\t' => quoted.Append("\\t"), '\v' => quoted.Append("\\v"), '\\' => quoted.Append("\\\\"), '"' => quoted.Append("\\\""), _ => quoted.Append(rune.ToString()),
+                '\a' => quoted.Append("\\a"),
+                '\b' => quoted.Append("\\b"),
+                '\f' => quoted.Append("\\f"),
+                '\n' => quoted.Append("\\n"),
+                '\r' => quoted.Append("\\r"),
+                '\t' => quoted.Append("\\t"),
+                '\v' => quoted.Append("\\v"),
+                '\\' => quoted.Append("\\\\"),
+                '"' => quoted.Append("\\\""),
+                _ => quoted.Append(rune.ToString()),
             };
         }
         return quoted.Append('"').ToString();
@@ -139,7 +187,9 @@ public static partial class Functions
     {
         // Padding may be left out.
         var bytes = new byte[text.Length];
-        return Convert.TryFromBase64String(text.PadRight((text.Length + 3) / 4 * 4, '='), bytes, out var length) ? Value.Bytes(bytes[..length]) : Fail("the text is not base64");
+        return Convert.TryFromBase64String(text.PadRight((text.Length + 3) / 4 * 4, '='), bytes, out var length)
+            ? Value.Bytes(bytes[..length])
+            : Fail("the text is not base64");
     }
 
     static Value TooBig() => Fail($"the result would have more than {MaxSize:N0} characters or {MaxItems:N0} items");

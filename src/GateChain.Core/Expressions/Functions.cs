@@ -2,7 +2,10 @@ using GateChain.Core.Values;
 
 namespace GateChain.Core.Expressions;
 
-/// <summary>The catalogue of functions and operators. Signatures are written as in the CEL specification's list of standard definitions.</summary>
+/// <summary>
+/// The catalogue of functions and operators. Signatures are written as in the CEL specification's list of standard
+/// definitions.
+/// </summary>
 public static partial class Functions
 {
     static readonly Dictionary<string, FunctionGroup> All = [];
@@ -25,11 +28,29 @@ public static partial class Functions
 
     public static FunctionGroup? Find(string name) => All.GetValueOrDefault(name);
 
-    public static IEnumerable<string> GlobalNames => All.Values.Where(f => f.HasGlobal && char.IsLetter(f.Name[0])).Select(f => f.Name).Append("has");
+    public static IEnumerable<string> GlobalNames =>
+        All.Values.Where(f => f.HasGlobal && char.IsLetter(f.Name[0])).Select(f => f.Name).Append("has");
 
-    public static IEnumerable<string> MemberNames => All.Values.Where(f => f.HasMember).Select(f => f.Name).Concat(["all", "exists", "exists_one", "map", "filter", "sortBy", "transformList", "transformMap", "transformMapEntry", "optMap", "optFlatMap"]);
+    public static IEnumerable<string> MemberNames =>
+        All
+            .Values.Where(f => f.HasMember)
+            .Select(f => f.Name)
+            .Concat([
+                "all",
+                "exists",
+                "exists_one",
+                "map",
+                "filter",
+                "sortBy",
+                "transformList",
+                "transformMap",
+                "transformMapEntry",
+                "optMap",
+                "optFlatMap",
+            ]);
 
-    // "string.contains(string) -> bool" is a method, "size(string) -> int" a function, "_+_(int, int) -> int" an operator.
+    // "string.contains(string) -> bool" is a method, "size(string) -> int" a function, "_+_(int, int) -> int" an
+    // operator.
     static void Add(string signature, Func<Value[], Value> body)
     {
         var open = signature.IndexOf('(', StringComparison.Ordinal);
@@ -43,22 +64,31 @@ public static partial class Functions
             parameters.Insert(0, receiver);
             name = name[(dot + 1)..];
         }
-        if (!All.TryGetValue(name, out var group)) { All[name] = group = new(name); }
+        if (!All.TryGetValue(name, out var group))
+            All[name] = group = new(name);
         group.Add(new(receiver is not null, parameters, CelType.Parse(signature[(close + 5)..])!, body));
     }
 
     static IEnumerable<string> Split(string parameters)
     {
-        int depth = 0, start = 0;
+        int depth = 0,
+            start = 0;
         for (var i = 0; i <= parameters.Length; i++)
         {
             if (i == parameters.Length || (parameters[i] == ',' && depth == 0))
             {
-                if (i > start) { yield return parameters[start..i]; }
+                if (i > start)
+                    yield return parameters[start..i];
                 start = i + 1;
             }
-            else if (parameters[i] == '<') { depth++; }
-            else if (parameters[i] == '>') { depth--; }
+            else if (parameters[i] == '<')
+            {
+                depth++;
+            }
+            else if (parameters[i] == '>')
+            {
+                depth--;
+            }
         }
     }
 

@@ -20,7 +20,11 @@ public static class Nearest
         var bestDistance = Math.Max(1, name.Length / 3) + 1;
         foreach (var candidate in known)
         {
-            if (Math.Abs(candidate.Length - name.Length) < bestDistance && Distance(name, candidate) is var distance && distance < bestDistance)
+            if (
+                Math.Abs(candidate.Length - name.Length) < bestDistance
+                && Distance(name, candidate) is var distance
+                && distance < bestDistance
+            )
             {
                 (best, bestDistance) = (candidate, distance);
             }
@@ -29,21 +33,28 @@ public static class Nearest
     }
 
     /// <summary>“did you mean …?” or null.</summary>
-    public static Mend? Mend(string name, IEnumerable<string> known) => Find(name, known) is { } near ? new($"did you mean “{near}”?", near) : null;
+    public static Mend? Mend(string name, IEnumerable<string> known) =>
+        Find(name, known) is { } near ? new($"did you mean “{near}”?", near) : null;
 
     // Edits are: put in, leave out, replace, and swap two neighbours.
     static int Distance(string a, string b)
     {
         var rows = new int[a.Length + 1, b.Length + 1];
-        for (var i = 0; i <= a.Length; i++) { rows[i, 0] = i; }
-        for (var j = 0; j <= b.Length; j++) { rows[0, j] = j; }
+        for (var i = 0; i <= a.Length; i++)
+            rows[i, 0] = i;
+        for (var j = 0; j <= b.Length; j++)
+            rows[0, j] = j;
         for (var i = 1; i <= a.Length; i++)
         {
             for (var j = 1; j <= b.Length; j++)
             {
                 var same = char.ToLowerInvariant(a[i - 1]) == char.ToLowerInvariant(b[j - 1]);
-                rows[i, j] = Math.Min(rows[i - 1, j - 1] + (same ? 0 : 1), 1 + Math.Min(rows[i - 1, j], rows[i, j - 1]));
-                if (i > 1 && j > 1 && a[i - 1] == b[j - 2] && a[i - 2] == b[j - 1]) { rows[i, j] = Math.Min(rows[i, j], rows[i - 2, j - 2] + 1); }
+                rows[i, j] = Math.Min(
+                    rows[i - 1, j - 1] + (same ? 0 : 1),
+                    1 + Math.Min(rows[i - 1, j], rows[i, j - 1])
+                );
+                if (i > 1 && j > 1 && a[i - 1] == b[j - 2] && a[i - 2] == b[j - 1])
+                    rows[i, j] = Math.Min(rows[i, j], rows[i - 2, j - 2] + 1);
             }
         }
         return rows[a.Length, b.Length];

@@ -6,11 +6,34 @@ namespace GateChain.Core.Expressions;
 /// <remarks>Source: CEL language definition, sections "Syntax" and "Macros".</remarks>
 sealed class Parser
 {
-    /// <summary>The most characters, nodes, and levels of nesting; a chain of operators, selections or calls is one level.</summary>
-    internal const int MaxLength = 100_000, MaxNodes = 10_000, MaxDepth = 200;
+    /// <summary>
+    /// The most characters, nodes, and levels of nesting; a chain of operators, selections or calls is one level.
+    /// </summary>
+    internal const int MaxLength = 100_000,
+        MaxNodes = 10_000,
+        MaxDepth = 200;
 
     static readonly HashSet<string> Reserved =
-        ["as", "break", "const", "continue", "else", "for", "function", "if", "import", "in", "let", "loop", "package", "namespace", "return", "var", "void", "while"];
+    [
+        "as",
+        "break",
+        "const",
+        "continue",
+        "else",
+        "for",
+        "function",
+        "if",
+        "import",
+        "in",
+        "let",
+        "loop",
+        "package",
+        "namespace",
+        "return",
+        "var",
+        "void",
+        "while",
+    ];
 
     readonly Lexer _lexer;
     Token _token;
@@ -24,29 +47,29 @@ sealed class Parser
         _token = _lexer.Next();
     }
 
-    /// <summary>Gives the tree, or null and the problem. The limit is 100,000 characters, 10,000 nodes and 200 levels.</summary>
+    /// <summary>
+    /// Gives the tree, or null and the problem. The limit is 100,000 characters, 10,000 nodes and 200 levels.
+    /// </summary>
     public static (Expr? Tree, ExpressionProblem? Problem) Parse(string text)
     {
         if (text.Length > MaxLength)
-        {
             return (null, new($"the expression is longer than {MaxLength:N0} characters", new(0, 0)));
-        }
+
         var parser = new Parser(text);
         var tree = parser.Expression();
         if (parser._problem is null && parser._token.Kind != TokenKind.End)
-        {
             parser.Unexpected("an operator or the end of the expression");
-        }
-        if (parser._problem is null && Walk.All(tree).Skip(MaxNodes).FirstOrDefault() is { } beyond) { parser.Fail($"the expression has more than {MaxNodes:N0} parts", beyond.Span); }
+
+        if (parser._problem is null && Walk.All(tree).Skip(MaxNodes).FirstOrDefault() is { } beyond)
+            parser.Fail($"the expression has more than {MaxNodes:N0} parts", beyond.Span);
         return parser._problem is null ? (tree, null) : (null, parser._problem);
     }
 
     Expr Expression()
     {
         if (++_depth > MaxDepth)
-        {
             Fail($"the expression is nested more than {MaxDepth} levels deep", _token.Span);
-        }
+
         var condition = Or();
         if (_token.Is("?"))
         {
@@ -82,16 +105,24 @@ sealed class Parser
         return left;
     }
 
-    static readonly string[][] Levels = [["<", "<=", ">", ">=", "==", "!=", "in"], ["+", "-"], ["*", "/", "%"]];
+    static readonly string[][] Levels =
+    [
+        ["<", "<=", ">", ">=", "==", "!=", "in"],
+        ["+", "-"],
+        ["*", "/", "%"],
+    ];
 
     Expr Binary(int level)
     {
         if (level == Levels.Length)
-        {
             return Unary();
-        }
+
         var left = Binary(level + 1);
-        while (_problem is null && (_token.Kind == TokenKind.Symbol || _token is { Kind: TokenKind.Ident, Text: "in" }) && Levels[level].Contains(_token.Text))
+        while (
+            _problem is null
+            && (_token.Kind == TokenKind.Symbol || _token is { Kind: TokenKind.Ident, Text: "in" })
+            && Levels[level].Contains(_token.Text)
+        )
         {
             var name = _token.Text == "in" ? "@in" : $"_{_token.Text}_";
             var sign = _token.Span;
@@ -106,9 +137,8 @@ sealed class Parser
     {
         var start = _token.Span;
         if (!_token.Is("!") && !_token.Is("-"))
-        {
             return Member();
-        }
+
         if (++_depth > MaxDepth)
         {
             Fail($"the expression is nested more than {MaxDepth} levels deep", _token.Span);
@@ -120,7 +150,10 @@ sealed class Parser
         if (minus && _token is { Kind: TokenKind.Literal, Value.Kind: ValueKind.Int or ValueKind.Double } number)
         {
             Advance();
-            var negative = number.Value.Kind == ValueKind.Int ? Value.Int(unchecked(-number.Value.AsInt)) : Value.Double(-number.Value.AsDouble);
+            var negative =
+                number.Value.Kind == ValueKind.Int
+                    ? Value.Int(unchecked(-number.Value.AsInt))
+                    : Value.Double(-number.Value.AsDouble);
             result = Suffixes(new LiteralExpr(start.To(number.Span), negative));
         }
         else
@@ -156,7 +189,8 @@ sealed class Parser
                 else
                 {
                     var span = expr.Span.To(name.Span);
-                    expr = TypeByQualifiedName(expr, name, span) ?? new SelectExpr(span, expr, name.Text, name.Span, optional: optional);
+                    expr = TypeByQualifiedName(expr, name, span)
+                        ?? new SelectExpr(span, expr, name.Text, name.Span, optional: optional);
                 }
             }
             else if (_token.Is("[") || _token.Is("[?"))
@@ -182,8 +216,10 @@ sealed class Parser
     }
 
     static Expr? TypeByQualifiedName(Expr operand, Token name, Span span) =>
-        operand is SelectExpr { Field: "protobuf", Operand: IdentExpr { Name: "google" } } && name.Text is "Timestamp" or "Duration"
-            ? new LiteralExpr(span, Value.Type("google.protobuf." + name.Text)) : null;
+        operand is SelectExpr { Field: "protobuf", Operand: IdentExpr { Name: "google" } }
+        && name.Text is "Timestamp" or "Duration"
+            ? new LiteralExpr(span, Value.Type("google.protobuf." + name.Text))
+            : null;
 
     Expr Primary()
     {
@@ -192,9 +228,8 @@ sealed class Parser
         {
             case TokenKind.Literal:
                 if (token.Text == "min")
-                {
                     Fail("this number is too big for a 64 bit int", token.Span);
-                }
+
                 Advance();
                 return new LiteralExpr(token.Span, token.Value);
             case TokenKind.Ident when Reserved.Contains(token.Text):
@@ -211,7 +246,11 @@ sealed class Parser
                     return Broken();
                 }
                 var root = _token;
-                return Primary() switch { IdentExpr ident => new IdentExpr(token.Span.To(root.Span), ident.Name, root: true), var other => other };
+                return Primary() switch
+                {
+                    IdentExpr ident => new IdentExpr(token.Span.To(root.Span), ident.Name, root: true),
+                    var other => other,
+                };
             case TokenKind.Symbol when token.Text == "(":
                 Advance();
                 var inner = Expression();
@@ -237,7 +276,8 @@ sealed class Parser
         {
             var optional = (items.Count == 0 && optionalFirst) || Take("?");
             items.Add((Expression(), optional));
-            if (!Take(",")) { break; }
+            if (!Take(","))
+                break;
         }
         Expect("]", "“,” or “]”");
         return new(new(start.Start, _lastEnd), items);
@@ -254,7 +294,8 @@ sealed class Parser
             var key = Expression();
             Expect(":", "“:” and the value of the entry");
             entries.Add((key, Expression(), optional));
-            if (!Take(",")) { break; }
+            if (!Take(","))
+                break;
         }
         Expect("}", "“,” or “}”");
         return new(new(start.Start, _lastEnd), entries);
@@ -267,13 +308,18 @@ sealed class Parser
         if (name.Text == "has")
         {
             if (arguments is [SelectExpr { Test: false } select])
-            {
                 return new SelectExpr(span, select.Operand, select.Field, select.FieldSpan, test: true);
-            }
+
             Fail("has() takes one selection, for example has(steps.load.rows_read)", span);
             return Broken();
         }
-        return new CallExpr(span, Functions.Find(name.Text) ?? FunctionGroup.Unknown(name.Text), null, arguments, name.Span);
+        return new CallExpr(
+            span,
+            Functions.Find(name.Text) ?? FunctionGroup.Unknown(name.Text),
+            null,
+            arguments,
+            name.Span
+        );
     }
 
     Expr MemberCall(Expr target, Token name)
@@ -281,27 +327,42 @@ sealed class Parser
         var arguments = Arguments();
         var span = new Span(target.Span.Start, _lastEnd);
         if (Macro(target, name, arguments, span) is { } macro)
-        {
             return macro;
-        }
+
         if (target is IdentExpr space && Functions.Find($"{space.Name}.{name.Text}") is { } qualified)
         {
             // The greatest and the least take any number of arguments: three and more are a list.
-            if (qualified.Name is "math.greatest" or "math.least" && arguments.Count > 2) { arguments = [new ListExpr(arguments[0].Span.To(arguments[^1].Span), [.. arguments.Select(a => (a, false))])]; }
+            if (qualified.Name is "math.greatest" or "math.least" && arguments.Count > 2)
+            {
+                arguments =
+                [
+                    new ListExpr(arguments[0].Span.To(arguments[^1].Span), [.. arguments.Select(a => (a, false))]),
+                ];
+            }
             return new CallExpr(span, qualified, null, arguments, target.Span.To(name.Span));
         }
-        return new CallExpr(span, Functions.Find(name.Text) ?? FunctionGroup.Unknown(name.Text), target, arguments, name.Span);
+        return new CallExpr(
+            span,
+            Functions.Find(name.Text) ?? FunctionGroup.Unknown(name.Text),
+            target,
+            arguments,
+            name.Span
+        );
     }
 
     Expr? Macro(Expr target, Token name, IReadOnlyList<Expr> arguments, Span span)
     {
         if (target is IdentExpr { Name: "cel" } && name.Text == "bind" && arguments.Count == 3)
         {
-            return Variable(name, arguments[0]) is { } bound ? new BindExpr(span, bound, arguments[1], arguments[2]) : Broken();
+            return Variable(name, arguments[0]) is { } bound
+                ? new BindExpr(span, bound, arguments[1], arguments[2])
+                : Broken();
         }
         if (arguments.Count == 2 && name.Text is "optMap" or "optFlatMap")
         {
-            return Variable(name, arguments[0]) is { } held ? new OptionalMapExpr(span, name.Text == "optFlatMap", target, held, arguments[1]) : Broken();
+            return Variable(name, arguments[0]) is { } held
+                ? new OptionalMapExpr(span, name.Text == "optFlatMap", target, held, arguments[1])
+                : Broken();
         }
         // Of how many arguments the first are variables; what is between them and the last one is the filter.
         (MacroKind Kind, int Variables)? macro = (name.Text, arguments.Count) switch
@@ -320,20 +381,31 @@ sealed class Parser
             ("transformMapEntry", 3 or 4) => (MacroKind.TransformMapEntry, 2),
             _ => null,
         };
-        if (macro is not var (kind, variables)) { return null; }
+        if (macro is not var (kind, variables))
+            return null;
         var (first, second) = (Variable(name, arguments[0]), variables == 2 ? Variable(name, arguments[1]) : null);
-        if (first is null || (variables == 2 && second is null)) { return Broken(); }
+        if (first is null || (variables == 2 && second is null))
+            return Broken();
         if (first == second)
         {
             Fail($"both variables of {name.Text}() are “{first}”", arguments[1].Span);
             return Broken();
         }
-        return new MacroExpr(span, kind, target, first, second, arguments.Count == variables + 2 ? arguments[variables] : null, arguments[^1]);
+        return new MacroExpr(
+            span,
+            kind,
+            target,
+            first,
+            second,
+            arguments.Count == variables + 2 ? arguments[variables] : null,
+            arguments[^1]
+        );
     }
 
     string? Variable(Token macro, Expr argument)
     {
-        if (argument is IdentExpr { Root: false } variable) { return variable.Name; }
+        if (argument is IdentExpr { Root: false } variable)
+            return variable.Name;
         Fail($"{macro.Text}() takes the name of a variable here", argument.Span);
         return null;
     }
@@ -345,13 +417,15 @@ sealed class Parser
         while (_problem is null && !_token.Is(")"))
         {
             arguments.Add(Expression());
-            if (!Take(",")) { break; }
+            if (!Take(","))
+                break;
         }
         Expect(")", "“,” or “)”");
         return arguments;
     }
 
-    static CallExpr Call(Span span, string name, Span sign, params Expr[] arguments) => new(span, Functions.Find(name)!, null, arguments, sign);
+    static CallExpr Call(Span span, string name, Span sign, params Expr[] arguments) =>
+        new(span, Functions.Find(name)!, null, arguments, sign);
 
     LiteralExpr Broken() => new(_token.Span, Value.Null);
 
@@ -360,17 +434,14 @@ sealed class Parser
         _lastEnd = _token.Span.End;
         _token = _lexer.Next();
         if (_token.Kind == TokenKind.Bad)
-        {
             Fail(_token.Text, _token.Span);
-        }
     }
 
     bool Take(string symbol)
     {
         if (_problem is not null || !_token.Is(symbol))
-        {
             return false;
-        }
+
         Advance();
         return true;
     }
@@ -378,17 +449,19 @@ sealed class Parser
     void Expect(string symbol, string what)
     {
         if (!Take(symbol))
-        {
             Unexpected(what);
-        }
     }
 
-    void Unexpected(string expected) => Fail(_token.Kind switch
-    {
-        TokenKind.Bad => _token.Text,
-        TokenKind.End => $"the expression ends too early: expected {expected}",
-        _ => $"expected {expected}",
-    }, _token.Span);
+    void Unexpected(string expected) =>
+        Fail(
+            _token.Kind switch
+            {
+                TokenKind.Bad => _token.Text,
+                TokenKind.End => $"the expression ends too early: expected {expected}",
+                _ => $"expected {expected}",
+            },
+            _token.Span
+        );
 
     void Fail(string message, Span span, string? mend = null)
     {

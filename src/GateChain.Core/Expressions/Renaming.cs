@@ -2,10 +2,16 @@ using System.Text;
 
 namespace GateChain.Core.Expressions;
 
-/// <summary>Renames what an expression refers to, through its syntax tree: texts, comments and variables of macros that only look alike stay.</summary>
+/// <summary>
+/// Renames what an expression refers to, through its syntax tree: texts, comments and variables of macros that only
+/// look alike stay.
+/// </summary>
 public static class Renaming
 {
-    /// <summary>The expression with <c>root.from</c> as <c>root.to</c>, for example a step or a variable; the rest of the text is left as it is.</summary>
+    /// <summary>
+    /// The expression with <c>root.from</c> as <c>root.to</c>, for example a step or a variable; the rest of the text
+    /// is left as it is.
+    /// </summary>
     /// <param name="expression">The expression.</param>
     /// <param name="root">The name before the dot: <c>steps</c>, <c>vars</c>, <c>params</c>.</param>
     /// <param name="from">The name that is replaced.</param>
@@ -14,7 +20,8 @@ public static class Renaming
     {
         var text = new StringBuilder(expression.Text);
         // From the end, so that earlier places stay right.
-        foreach (var place in Places(expression, root, from).OrderByDescending(p => p.Start)) { text.Remove(place.Start, place.Length).Insert(place.Start, to); }
+        foreach (var place in Places(expression, root, from).OrderByDescending(p => p.Start))
+            text.Remove(place.Start, place.Length).Insert(place.Start, to);
         return text.ToString();
     }
 
@@ -25,20 +32,38 @@ public static class Renaming
         while (open.TryPop(out var next))
         {
             var (expr, shadowed) = next;
-            if (expr is SelectExpr { Operand: IdentExpr ident } select && select.Field == from && ident.Name == root && (!shadowed || ident.Root)) { yield return select.FieldSpan; }
+            if (
+                expr is SelectExpr { Operand: IdentExpr ident } select
+                && select.Field == from
+                && ident.Name == root
+                && (!shadowed || ident.Root)
+            )
+            {
+                yield return select.FieldSpan;
+            }
             var hides = Names(expr).Contains(root);
-            foreach (var child in Walk.Children(expr)) { open.Push((child, shadowed || (hides && !Outside(expr, child)))); }
+            foreach (var child in Walk.Children(expr))
+                open.Push((child, shadowed || (hides && !Outside(expr, child))));
         }
     }
 
-    static IEnumerable<string?> Names(Expr expr) => expr switch
-    {
-        MacroExpr macro => [macro.Variable, macro.Second],
-        OptionalMapExpr map => [map.Variable],
-        BindExpr bind => [bind.Variable],
-        _ => [],
-    };
+    static IEnumerable<string?> Names(Expr expr) =>
+        expr switch
+        {
+            MacroExpr macro => [macro.Variable, macro.Second],
+            OptionalMapExpr map => [map.Variable],
+            BindExpr bind => [bind.Variable],
+            _ => [],
+        };
 
     // What a macro goes through, and what a name is bound to, is computed outside of it.
-    static bool Outside(Expr macro, Expr child) => child == macro switch { MacroExpr m => m.Range, OptionalMapExpr m => m.Target, BindExpr b => b.Value, _ => null };
+    static bool Outside(Expr macro, Expr child) =>
+        child
+        == macro switch
+        {
+            MacroExpr m => m.Range,
+            OptionalMapExpr m => m.Target,
+            BindExpr b => b.Value,
+            _ => null,
+        };
 }

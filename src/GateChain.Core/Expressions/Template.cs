@@ -27,7 +27,8 @@ public sealed class Template
     public Expression? Single => _parts is [{ Expression: { } only }] ? only : null;
 
     /// <summary>The expressions in it, each with the offset of its text.</summary>
-    public IEnumerable<(Expression Expression, int Start)> Expressions => _parts.Where(p => p.Expression is not null).Select(p => (p.Expression!, p.Start));
+    public IEnumerable<(Expression Expression, int Start)> Expressions =>
+        _parts.Where(p => p.Expression is not null).Select(p => (p.Expression!, p.Start));
 
     /// <summary>Reads a template; never throws. Spans of problems are offsets in the template's text.</summary>
     public static (Template Template, IReadOnlyList<ExpressionProblem> Problems) Parse(string text)
@@ -52,15 +53,25 @@ public sealed class Template
                     problems.Add(new("this “${” is not closed with “}”", new(at, text.Length)));
                     break;
                 }
-                if (literal.Length > 0) { parts.Add(new(literal.ToString(), null, 0)); literal.Clear(); }
+                if (literal.Length > 0)
+                {
+                    parts.Add(new(literal.ToString(), null, 0));
+                    literal.Clear();
+                }
                 var (expression, problem) = Expression.Parse(text[(at + 2)..close]);
-                if (problem is not null) { problems.Add(problem with { Span = problem.Span.Shift(at + 2) }); }
+                if (problem is not null)
+                    problems.Add(problem with { Span = problem.Span.Shift(at + 2) });
                 if (expression is not null)
                 {
                     parts.Add(new(null, expression, at + 2));
                     if ((nodes += Walk.All(expression.Tree).Count()) > Parser.MaxNodes)
                     {
-                        problems.Add(new($"the expressions of this text have more than {Parser.MaxNodes:N0} parts", new(at, close + 1)));
+                        problems.Add(
+                            new(
+                                $"the expressions of this text have more than {Parser.MaxNodes:N0} parts",
+                                new(at, close + 1)
+                            )
+                        );
                         break;
                     }
                 }
@@ -71,7 +82,8 @@ public sealed class Template
                 literal.Append(text[at++]);
             }
         }
-        if (literal.Length > 0 || (parts.Count == 0 && problems.Count == 0)) { parts.Add(new(literal.ToString(), null, 0)); }
+        if (literal.Length > 0 || (parts.Count == 0 && problems.Count == 0))
+            parts.Add(new(literal.ToString(), null, 0));
         return (new(text, parts), problems);
     }
 
@@ -83,9 +95,12 @@ public sealed class Template
         while (true)
         {
             var token = lexer.Next();
-            if (token.Kind == TokenKind.End) { return -1; }
-            if (token.Is("{")) { depth++; }
-            else if (token.Is("}") && depth-- == 0) { return token.Span.Start; }
+            if (token.Kind == TokenKind.End)
+                return -1;
+            if (token.Is("{"))
+                depth++;
+            else if (token.Is("}") && depth-- == 0)
+                return token.Span.Start;
         }
     }
 
@@ -94,13 +109,19 @@ public sealed class Template
     /// <param name="code">Codes what stands between literal text; null for as it is.</param>
     public Value Evaluate(INames names, Func<string, string>? code = null)
     {
-        if (Single is { } single) { return single.Evaluate(names); }
+        if (Single is { } single)
+            return single.Evaluate(names);
         var text = new StringBuilder();
         foreach (var part in _parts)
         {
-            if (part.Expression is null) { text.Append(part.Literal); continue; }
+            if (part.Expression is null)
+            {
+                text.Append(part.Literal);
+                continue;
+            }
             var value = part.Expression.Evaluate(names);
-            if (value.IsError) { return Value.Error(value.AsError with { Message = $"{value.AsError.Message} (in “{Text}”)" }); }
+            if (value.IsError)
+                return Value.Error(value.AsError with { Message = $"{value.AsError.Message} (in “{Text}”)" });
             var given = ValueText.ToPlainString(value.Kind == ValueKind.Optional ? value.Inner : value);
             text.Append(code is null ? given : code(given));
         }

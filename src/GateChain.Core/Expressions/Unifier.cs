@@ -1,8 +1,8 @@
 namespace GateChain.Core.Expressions;
 
 /// <summary>
-/// Finds out whether types fit together, and what their type parameters stand for on the way. Parameters get a number each,
-/// so that those of two calls never meet.
+/// Finds out whether types fit together, and what their type parameters stand for on the way. Parameters get a number
+/// each, so that those of two calls never meet.
 /// </summary>
 /// <remarks>Source: CEL language definition, section "Gradual type checking".</remarks>
 sealed class Unifier
@@ -24,14 +24,17 @@ sealed class Unifier
 
         CelType Of(CelType type)
         {
-            if (type.Arguments.Count > 0) { return type.With([.. type.Arguments.Select(Of)]); }
-            if (!type.IsParameter) { return type; }
+            if (type.Arguments.Count > 0)
+                return type.With([.. type.Arguments.Select(Of)]);
+            if (!type.IsParameter)
+                return type;
             return fresh.TryGetValue(type.Name, out var own) ? own : fresh[type.Name] = Fresh();
         }
     }
 
     /// <summary>
-    /// Whether all actual types fit where the others, <paramref name="from"/> an index on, are asked for; when not, nothing is learned from them.
+    /// Whether all actual types fit where the others, <paramref name="from"/> an index on, are asked for; when not,
+    /// nothing is learned from them.
     /// </summary>
     public bool Fit(IReadOnlyList<CelType> actual, IReadOnlyList<CelType> asked, int from = 0)
     {
@@ -42,8 +45,10 @@ sealed class Unifier
             {
                 while (_learned.TryPop(out var last))
                 {
-                    if (last.Before is null) { _bound.Remove(last.Name); }
-                    else { _bound[last.Name] = last.Before; }
+                    if (last.Before is null)
+                        _bound.Remove(last.Name);
+                    else
+                        _bound[last.Name] = last.Before;
                 }
                 return false;
             }
@@ -56,10 +61,17 @@ sealed class Unifier
     /// <summary>The smallest type that holds both; <c>any</c> when only that does.</summary>
     public CelType Join(CelType a, CelType b) => Fits(b, a) || Fits(a, b) ? General(a, b) : CelType.Dyn;
 
-    /// <summary>The type with everything that was learned; what is still free stays so, or becomes <c>any</c>.</summary>
+    /// <summary>
+    /// The type with everything that was learned; what is still free stays so, or becomes <c>any</c>.
+    /// </summary>
     public CelType Resolve(CelType type, bool freeAsAny)
     {
-        if (type.IsParameter) { return _bound.TryGetValue(type.Name, out var known) ? Resolve(known, freeAsAny) : freeAsAny ? CelType.Dyn : type; }
+        if (type.IsParameter)
+        {
+            return _bound.TryGetValue(type.Name, out var known) ? Resolve(known, freeAsAny)
+                : freeAsAny ? CelType.Dyn
+                : type;
+        }
         return type.Arguments.Count == 0 ? type : type.With([.. type.Arguments.Select(a => Resolve(a, freeAsAny))]);
     }
 
@@ -67,43 +79,75 @@ sealed class Unifier
     {
         if (b.IsParameter)
         {
-            if (Stands(a, b, out var known)) { return true; }
-            if (known) { return false; }
+            if (Stands(a, b, out var known))
+                return true;
+            if (known)
+                return false;
         }
-        if (a.IsParameter) { return Stands(b, a, out _); }
-        if (a.IsDyn || b.IsDyn) { return true; }
-        if (ReferenceEquals(a, CelType.Null)) { return TakesNull(b); }
-        if (ReferenceEquals(b, CelType.Null)) { return TakesNull(a); }
+        if (a.IsParameter)
+            return Stands(b, a, out _);
+        if (a.IsDyn || b.IsDyn)
+            return true;
+        if (ReferenceEquals(a, CelType.Null))
+            return TakesNull(b);
+        if (ReferenceEquals(b, CelType.Null))
+            return TakesNull(a);
         // An object is a map whose fields are known.
-        if (a.Fields is not null || b.Fields is not null) { return ReferenceEquals(a, b) || (a.Name is "map" or "object" && b.Name is "map" or "object" && a.Name != b.Name); }
-        if (a.Name == "type" && b.Name == "type") { return true; }
-        if (a.Name != b.Name || a.Arguments.Count != b.Arguments.Count) { return false; }
+        if (a.Fields is not null || b.Fields is not null)
+        {
+            return ReferenceEquals(a, b)
+                || (a.Name is "map" or "object" && b.Name is "map" or "object" && a.Name != b.Name);
+        }
+        if (a.Name == "type" && b.Name == "type")
+            return true;
+        if (a.Name != b.Name || a.Arguments.Count != b.Arguments.Count)
+            return false;
         for (var i = 0; i < a.Arguments.Count; i++)
         {
-            if (!Matches(a.Arguments[i], b.Arguments[i])) { return false; }
+            if (!Matches(a.Arguments[i], b.Arguments[i]))
+                return false;
         }
         return true;
     }
 
     static bool TakesNull(CelType type) => type.Name is "null_type" or "timestamp" or "duration" || IsOpaque(type);
 
-    static bool IsOpaque(CelType type) => type.Name is not ("bool" or "int" or "uint" or "double" or "decimal" or "string" or "bytes" or "list" or "map" or "type" or "object");
+    static bool IsOpaque(CelType type) =>
+        type.Name
+            is not (
+                "bool"
+                or "int"
+                or "uint"
+                or "double"
+                or "decimal"
+                or "string"
+                or "bytes"
+                or "list"
+                or "map"
+                or "type"
+                or "object"
+            );
 
     // Whether a type can be what a parameter stands for; of two candidates the more general one counts from then on.
     bool Stands(CelType type, CelType parameter, out bool known)
     {
         known = true;
-        if (type.IsSame(parameter)) { return true; }
+        if (type.IsSame(parameter))
+            return true;
         if (_bound.TryGetValue(parameter.Name, out var bound))
         {
-            if (type.IsSame(bound)) { return true; }
-            if (!Matches(type, bound)) { return false; }
+            if (type.IsSame(bound))
+                return true;
+            if (!Matches(type, bound))
+                return false;
             var general = General(type, bound);
-            if (!Mentions(general, parameter)) { Learn(parameter, general); }
+            if (!Mentions(general, parameter))
+                Learn(parameter, general);
             return true;
         }
         known = false;
-        if (Mentions(type, parameter)) { return false; }
+        if (Mentions(type, parameter))
+            return false;
         Learn(parameter, type);
         return true;
     }
@@ -116,8 +160,12 @@ sealed class Unifier
 
     bool Mentions(CelType type, CelType parameter)
     {
-        if (type.Name == parameter.Name) { return true; }
-        if (type.IsParameter) { return _bound.TryGetValue(type.Name, out var bound) && Mentions(bound, parameter); }
+        if (type.Name == parameter.Name)
+            return true;
+        if (type.IsParameter)
+        {
+            return _bound.TryGetValue(type.Name, out var bound) && Mentions(bound, parameter);
+        }
         return type.Arguments.Any(a => Mentions(a, parameter));
     }
 
@@ -125,10 +173,15 @@ sealed class Unifier
 
     static bool IsAtLeastAsGeneral(CelType a, CelType b)
     {
-        if (a.IsDyn || a.IsParameter) { return true; }
-        if (b.IsDyn || b.IsParameter) { return false; }
+        if (a.IsDyn || a.IsParameter)
+            return true;
+        if (b.IsDyn || b.IsParameter)
+            return false;
         // Of a type and null, the type holds both.
-        if (ReferenceEquals(b, CelType.Null)) { return true; }
-        return a.Name == b.Name && a.Arguments.Count == b.Arguments.Count && a.Arguments.Zip(b.Arguments).All(p => IsAtLeastAsGeneral(p.First, p.Second));
+        if (ReferenceEquals(b, CelType.Null))
+            return true;
+        return a.Name == b.Name
+            && a.Arguments.Count == b.Arguments.Count
+            && a.Arguments.Zip(b.Arguments).All(p => IsAtLeastAsGeneral(p.First, p.Second));
     }
 }

@@ -3,7 +3,12 @@ using GateChain.Core.Values;
 namespace GateChain.Core.Problems;
 
 /// <summary>How bad a problem is. Only errors keep a chain from running.</summary>
-public enum Severity { Hint, Warning, Error }
+public enum Severity
+{
+    Hint,
+    Warning,
+    Error,
+}
 
 /// <summary>A kind of problem: the catalogue's entry, apart from its occurrences.</summary>
 /// <param name="Code">Stable, for example <c>GC1204</c>.</param>

@@ -5,7 +5,9 @@ namespace GateChain.Core.Problems;
 /// <summary>Gathers the problems of one file; knows how offsets become lines and columns.</summary>
 public sealed class ProblemList(string file, string text)
 {
-    /// <summary>The most problems that are told of one file; nobody reads a thousand, and a file may have very many.</summary>
+    /// <summary>
+    /// The most problems that are told of one file; nobody reads a thousand, and a file may have very many.
+    /// </summary>
     public const int Most = 1000;
 
     readonly List<Problem> _problems = [];
@@ -16,18 +18,33 @@ public sealed class ProblemList(string file, string text)
     public string File { get; } = file;
 
     /// <summary>All problems, in the order of their places.</summary>
-    public IReadOnlyList<Problem> Ordered => [.. _problems.OrderBy(p => p.Line).ThenBy(p => p.Column).ThenBy(p => p.Code, StringComparer.Ordinal), .. Rest()];
+    public IReadOnlyList<Problem> Ordered =>
+        [
+            .. _problems.OrderBy(p => p.Line).ThenBy(p => p.Column).ThenBy(p => p.Code, StringComparer.Ordinal),
+            .. Rest(),
+        ];
 
     IEnumerable<Problem> Rest()
     {
-        if (_left > 0) { yield return new(ProblemKinds.TooMany, File, 1, 1, $"{_left:N0} more problems are not told", "put right those that are told first"); }
+        if (_left > 0)
+        {
+            yield return new(
+                ProblemKinds.TooMany,
+                File,
+                1,
+                1,
+                $"{_left:N0} more problems are not told",
+                "put right those that are told first"
+            );
+        }
     }
 
     public bool HasErrors => _problems.Exists(p => p.IsError);
 
     public void Add(ProblemKind kind, Span span, string message, Mend? mend = null)
     {
-        if (!_seen.Add((kind.Code, span.Start, message))) { return; }
+        if (!_seen.Add((kind.Code, span.Start, message)))
+            return;
         // What keeps the chain from running is told in any case.
         if (_problems.Count >= Most && (kind.Severity != Severity.Error || HasErrors))
         {
@@ -35,7 +52,12 @@ public sealed class ProblemList(string file, string text)
             return;
         }
         var (line, column) = Position(span.Start);
-        _problems.Add(new(kind, File, line, column, message, mend?.Text) { Edit = mend?.Replacement is { } text ? new(span.Start, span.Length, text) : null });
+        _problems.Add(
+            new(kind, File, line, column, message, mend?.Text)
+            {
+                Edit = mend?.Replacement is { } text ? new(span.Start, span.Length, text) : null,
+            }
+        );
     }
 
     /// <summary>Takes over problems that were found elsewhere in the same file.</summary>
@@ -50,7 +72,8 @@ public sealed class ProblemList(string file, string text)
         var column = 1;
         for (var i = _lineStarts[line]; i < offset; i++)
         {
-            if (!char.IsLowSurrogate(text[i])) { column++; }
+            if (!char.IsLowSurrogate(text[i]))
+                column++;
         }
         return (line + 1, column);
     }
@@ -60,7 +83,8 @@ public sealed class ProblemList(string file, string text)
         var starts = new List<int> { 0 };
         for (var i = 0; i < text.Length; i++)
         {
-            if (text[i] == '\n') { starts.Add(i + 1); }
+            if (text[i] == '\n')
+                starts.Add(i + 1);
         }
         return starts;
     }

@@ -2,7 +2,9 @@ using GateChain.Core.Values;
 
 namespace GateChain.Core.Rehearsing;
 
-/// <summary>What a person chooses for a rehearsal. Everything else succeeds, with the sample outputs of its kind.</summary>
+/// <summary>
+/// What a person chooses for a rehearsal. Everything else succeeds, with the sample outputs of its kind.
+/// </summary>
 public sealed record RehearsalWish
 {
     /// <summary>The moment it plays at; it takes no time but that of waits.</summary>
@@ -23,14 +25,23 @@ public sealed record RehearsalWish
     public IReadOnlyList<RehearsedValue> Give { get; init; } = [];
 
     /// <summary>The wish as seen from inside a child run.</summary>
-    internal RehearsalWish Inside(string call, DateTimeOffset at, IReadOnlyDictionary<string, Value> inputs) => this with
-    {
-        At = at,
-        Params = inputs,
-        Vars = new Dictionary<string, Value>(),
-        Fail = [.. Fail.Select(f => f.Step.Inside(call) is { } inner ? f with { Step = inner } : null).OfType<RehearsedFailure>()],
-        Give = [.. Give.Select(g => g.Step.Inside(call) is { } inner ? g with { Step = inner } : null).OfType<RehearsedValue>()],
-    };
+    internal RehearsalWish Inside(string call, DateTimeOffset at, IReadOnlyDictionary<string, Value> inputs) =>
+        this with
+        {
+            At = at,
+            Params = inputs,
+            Vars = new Dictionary<string, Value>(),
+            Fail =
+            [
+                .. Fail.Select(f => f.Step.Inside(call) is { } inner ? f with { Step = inner } : null)
+                    .OfType<RehearsedFailure>(),
+            ],
+            Give =
+            [
+                .. Give.Select(g => g.Step.Inside(call) is { } inner ? g with { Step = inner } : null)
+                    .OfType<RehearsedValue>(),
+            ],
+        };
 }
 
 /// <param name="Attempts">How many of the first attempts fail; null for all.</param>

@@ -7,7 +7,9 @@ using GateChain.Core.Values;
 
 namespace GateChain.Core.Rehearsing;
 
-/// <summary>The world that a rehearsed run meets: every attempt ends as was chosen, time passes when nothing else happens.</summary>
+/// <summary>
+/// The world that a rehearsed run meets: every attempt ends as was chosen, time passes when nothing else happens.
+/// </summary>
 sealed class Stage
 {
     /// <summary>How many decisions are left before the rehearsal, with all its child runs, is cut.</summary>
@@ -31,7 +33,8 @@ sealed class Stage
     {
         (_wish, _chains, _now, _budget) = (wish, chains, wish.At, budget);
         _state = new(parent is null ? 0 : parent.Depth * 1000L + parent.Attempt, chain);
-        foreach (var (name, value) in wish.Vars) { _state.Root.Variables[name] = value; }
+        foreach (var (name, value) in wish.Vars)
+            _state.Root.Variables[name] = value;
         Put(new StartInput(_now, "rehearsal", "rehearsal", wish.Params, wish.Profile, "rehearsal") { Parent = parent });
     }
 
@@ -39,13 +42,19 @@ sealed class Stage
     {
         while (!_state.HasEnded && !_budget.IsSpent)
         {
-            if (_work.TryDequeue(out var work)) { Answer(work); }
+            if (_work.TryDequeue(out var work))
+            {
+                Answer(work);
+            }
             else if (_state.NextDue is { } due && !_state.IsPaused)
             {
                 _now = due > _now ? due : _now;
                 Put(new TimeInput(_now));
             }
-            else { break; }
+            else
+            {
+                break;
+            }
         }
         return new(_state, _journal, _children, IsCut: !_state.HasEnded && !_state.IsPaused);
     }
@@ -55,11 +64,13 @@ sealed class Stage
         var decision = RunMachine.Decide(_state, input, limit: new(default, _budget.Cancel));
         // Long decisions count for more: what is played has to be told, too.
         _budget.Left -= 1 + decision.Events.Count / 20;
-        if (decision.Events.Count == 0) { return; }
+        if (decision.Events.Count == 0)
+            return;
         _journal.Add(decision);
         foreach (var e in decision.Events)
         {
-            if (PendingWork.Of(_state, e) is { } work) { _work.Enqueue(work); }
+            if (PendingWork.Of(_state, e) is { } work)
+                _work.Enqueue(work);
         }
     }
 
@@ -69,23 +80,44 @@ sealed class Stage
         switch (work.Form)
         {
             case WorkForm.Probes when step.IsLooking:
-                Put(new ProbesTakenInput(_now, step.Path, step.Hold!.Looks, Value.Map([.. step.Step.Guard!.Probes.Select(p => (p.Name, Seen(step, p)))])));
+                Put(
+                    new ProbesTakenInput(
+                        _now,
+                        step.Path,
+                        step.Hold!.Looks,
+                        Value.Map([.. step.Step.Guard!.Probes.Select(p => (p.Name, Seen(step, p)))])
+                    )
+                );
                 break;
-            case WorkForm.Lane: Put(new LaneInput(_now, step.Path)); break;
-            case WorkForm.Child: PlayChild(step); break;
-            case WorkForm.Runs: Put(new RunsEndedInput(_now, step.Path, step.Attempt, EndsOf(step))); break;
-            case WorkForm.Attempt: Put(new AttemptEndedInput(_now, step.Path, step.Attempt, Result(step))); break;
-            default: break;
+            case WorkForm.Lane:
+                Put(new LaneInput(_now, step.Path));
+                break;
+            case WorkForm.Child:
+                PlayChild(step);
+                break;
+            case WorkForm.Runs:
+                Put(new RunsEndedInput(_now, step.Path, step.Attempt, EndsOf(step)));
+                break;
+            case WorkForm.Attempt:
+                Put(new AttemptEndedInput(_now, step.Path, step.Attempt, Result(step)));
+                break;
+            default:
+                break;
         }
     }
 
     AttemptResult Result(StepState step)
     {
-        if (step.Cancel is CancelReason.Stop or CancelReason.Timeout) { return AttemptResult.Fail("stopped", "ended early"); }
+        if (step.Cancel is CancelReason.Stop or CancelReason.Timeout)
+            return AttemptResult.Fail("stopped", "ended early");
         var failure = _wish.Fail.FirstOrDefault(f => f.Step.Matches(step.Path));
         var outputs = Value.Map(With(step.Step.Kind.Sample, step, probe: null));
         return failure is not null && (failure.Attempts is null || step.Attempt <= failure.Attempts)
-            ? new(failure.Attempts is null ? Given(step) : Value.EmptyMap, new("rehearsed", "made to fail by the rehearsal")) : new(outputs);
+            ? new(
+                failure.Attempts is null ? Given(step) : Value.EmptyMap,
+                new("rehearsed", "made to fail by the rehearsal")
+            )
+            : new(outputs);
     }
 
     // A step that fails gives only what was asked for.
@@ -96,7 +128,8 @@ sealed class Stage
     DictionaryMap With(IReadOnlyDictionary<string, Value> sample, StepState step, string? probe)
     {
         var values = new Dictionary<string, Value>(sample);
-        foreach (var give in _wish.Give.Where(g => g.Probe == probe && g.Step.Matches(step.Path))) { values[give.Name] = give.Value; }
+        foreach (var give in _wish.Give.Where(g => g.Probe == probe && g.Step.Matches(step.Path)))
+            values[give.Name] = give.Value;
         return DictionaryMap.Of(values);
     }
 
@@ -106,7 +139,21 @@ sealed class Stage
         var depth = (_state.Parent?.Depth ?? 0) + 1;
         if (_chains(call.Child) is not { } chain)
         {
-            Put(new ChildEndedInput(_now, step.Path, null, Outcome.Failed, Value.EmptyMap, new("call", call.Child.Release is { } wanted ? $"there is no release {wanted} of “{call.Chain}” here" : $"there is no chain “{call.Chain}”")));
+            Put(
+                new ChildEndedInput(
+                    _now,
+                    step.Path,
+                    null,
+                    Outcome.Failed,
+                    Value.EmptyMap,
+                    new(
+                        "call",
+                        call.Child.Release is { } wanted
+                            ? $"there is no release {wanted} of “{call.Chain}” here"
+                            : $"there is no chain “{call.Chain}”"
+                    )
+                )
+            );
             return;
         }
         var (inputs, wrong) = InputsOf(step, chain);
@@ -115,18 +162,31 @@ sealed class Stage
             Put(new ChildEndedInput(_now, step.Path, null, Outcome.Failed, Value.EmptyMap, new("call", wrong)));
             return;
         }
-        var child = new Stage(chain, _wish.Inside(step.Path, _now, inputs), _chains, new(_state.Id, step.Path, step.Attempt, depth), _budget).Play();
+        var child = new Stage(
+            chain,
+            _wish.Inside(step.Path, _now, inputs),
+            _chains,
+            new(_state.Id, step.Path, step.Attempt, depth),
+            _budget
+        ).Play();
         _children[(step.Path, step.Attempt)] = child;
         var number = depth * 1000L + _children.Count;
         Put(new ChildStartedInput(_now, step.Path, step.Attempt, number, 1));
-        if (step.Phase != StepPhase.Running) { return; }
+        if (step.Phase != StepPhase.Running)
+            return;
         var failure = _wish.Fail.FirstOrDefault(f => f.Step.Matches(step.Path));
-        var (outcome, error) = failure is not null && (failure.Attempts is null || step.Attempt <= failure.Attempts)
-            ? (Outcome.Failed, new("rehearsed", "made to fail by the rehearsal")) : (child.State.Outcome ?? Outcome.Failed, child.State.Error);
+        var (outcome, error) =
+            failure is not null && (failure.Attempts is null || step.Attempt <= failure.Attempts)
+                ? (Outcome.Failed, new("rehearsed", "made to fail by the rehearsal"))
+                : (child.State.Outcome ?? Outcome.Failed, child.State.Error);
         // What was cut inside is not gone on with outside.
-        if (child.IsCut) { return; }
-        if (child.State.Outcome is null) { error = new("paused", "the child run pauses, and nobody answers in a rehearsal"); }
-        var given = child.State.Outputs.AsMap.Entries.Concat(With(new Dictionary<string, Value>(), step, probe: null).Entries);
+        if (child.IsCut)
+            return;
+        if (child.State.Outcome is null)
+            error = new("paused", "the child run pauses, and nobody answers in a rehearsal");
+        var given = child.State.Outputs.AsMap.Entries.Concat(
+            With(new Dictionary<string, Value>(), step, probe: null).Entries
+        );
         Put(new ChildEndedInput(_now, step.Path, number, outcome, Value.Map(DictionaryMap.Of(given)), error));
     }
 
@@ -139,11 +199,13 @@ sealed class Stage
         {
             if (given.AsMap.Find(parameter.Name) is not { } value)
             {
-                if (parameter.Default is null) { return (inputs, $"the parameter “{parameter.Name}” is missing"); }
+                if (parameter.Default is null)
+                    return (inputs, $"the parameter “{parameter.Name}” is missing");
                 continue;
             }
             var (converted, problem) = Conversion.To(parameter.Type, value);
-            if (converted is null) { return (inputs, $"“{parameter.Name}”: {problem}"); }
+            if (converted is null)
+                return (inputs, $"“{parameter.Name}”: {problem}");
             inputs[parameter.Name] = converted.Value;
         }
         return (inputs, null);
@@ -151,7 +213,11 @@ sealed class Stage
 
     AttemptResult EndsOf(StepState step)
     {
-        var ends = _children.Values.Select(c => RunEnds.Describe(c.State.Id, c.State.Chain.Name, c.State.Word, c.State.Error?.Message, c.State.Outputs)).ToList();
+        var ends = _children
+            .Values.Select(c =>
+                RunEnds.Describe(c.State.Id, c.State.Chain.Name, c.State.Word, c.State.Error?.Message, c.State.Outputs)
+            )
+            .ToList();
         return new(Value.Map(With(RunEnds.Outputs(ends).ToDictionary(o => o.Name, o => o.Value), step, probe: null)));
     }
 }

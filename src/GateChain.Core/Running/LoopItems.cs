@@ -12,8 +12,12 @@ public static class LoopItems
     /// <param name="most">The most characters.</param>
     public static string Name(Value item, int most = 60)
     {
-        var name = item.Kind == ValueKind.String ? item.AsString
-            : item.Kind == ValueKind.Map && Telling.Select(item.AsMap.Find).FirstOrDefault(v => v is { Kind: ValueKind.String }) is { } telling ? telling.AsString : ValueText.Show(item, most);
+        var name =
+            item.Kind == ValueKind.String ? item.AsString
+            : item.Kind == ValueKind.Map
+            && Telling.Select(item.AsMap.Find).FirstOrDefault(v => v is { Kind: ValueKind.String }) is { } telling
+                ? telling.AsString
+            : ValueText.Show(item, most);
         return Shorten.Text(name, most);
     }
 }

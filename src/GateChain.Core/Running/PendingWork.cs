@@ -30,22 +30,35 @@ public readonly record struct PendingWork(WorkForm Form, StepState Step)
     public static IEnumerable<PendingWork> Of(RunState state) => state.AllSteps.Select(OfStep).OfType<PendingWork>();
 
     /// <summary>What one decision has newly asked for.</summary>
-    public static PendingWork? Of(RunState state, RunEvent e) => e switch
-    {
-        AttemptStarted started => state.Find(started.Step) is { Phase: StepPhase.Running } step && step.Attempt == started.Attempt ? OfStep(step) : null,
-        GuardAsked asked => state.Find(asked.Step) is { IsLooking: true } step && step.Hold!.Looks == asked.Look ? OfStep(step) : null,
-        StepQueued queued => state.Find(queued.Step) is { Phase: StepPhase.Queued } step ? OfStep(step) : null,
-        ContainerReopened reopened => state.Find(reopened.Step) is { Step.Call: not null } step ? OfStep(step) : null,
-        _ => null,
-    };
+    public static PendingWork? Of(RunState state, RunEvent e) =>
+        e switch
+        {
+            AttemptStarted started => state.Find(started.Step) is { Phase: StepPhase.Running } step
+            && step.Attempt == started.Attempt
+                ? OfStep(step)
+                : null,
+            GuardAsked asked => state.Find(asked.Step) is { IsLooking: true } step && step.Hold!.Looks == asked.Look
+                ? OfStep(step)
+                : null,
+            StepQueued queued => state.Find(queued.Step) is { Phase: StepPhase.Queued } step ? OfStep(step) : null,
+            ContainerReopened reopened => state.Find(reopened.Step) is { Step.Call: not null } step
+                ? OfStep(step)
+                : null,
+            _ => null,
+        };
 
-    static PendingWork? OfStep(StepState step) => step.Phase switch
-    {
-        StepPhase.Running when step.IsInFlight => new(WorkForm.Attempt, step),
-        StepPhase.Running when step.Step.Call is not null => new(WorkForm.Child, step),
-        StepPhase.Running when step.Step.Kind.Name == ControlKinds.Wait && step.Inputs.AsMap.Find("runs") is not null => new(WorkForm.Runs, step),
-        StepPhase.Held when step.IsLooking => new(WorkForm.Probes, step),
-        StepPhase.Queued => new(WorkForm.Lane, step),
-        _ => null,
-    };
+    static PendingWork? OfStep(StepState step) =>
+        step.Phase switch
+        {
+            StepPhase.Running when step.IsInFlight => new(WorkForm.Attempt, step),
+            StepPhase.Running when step.Step.Call is not null => new(WorkForm.Child, step),
+            StepPhase.Running
+                when step.Step.Kind.Name == ControlKinds.Wait && step.Inputs.AsMap.Find("runs") is not null => new(
+                WorkForm.Runs,
+                step
+            ),
+            StepPhase.Held when step.IsLooking => new(WorkForm.Probes, step),
+            StepPhase.Queued => new(WorkForm.Lane, step),
+            _ => null,
+        };
 }

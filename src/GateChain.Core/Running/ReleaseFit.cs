@@ -3,18 +3,37 @@ using GateChain.Core.Running.State;
 
 namespace GateChain.Core.Running;
 
-/// <summary>Whether a run can move to another release: the steps it keeps must exist there under the same path with the same kind.</summary>
+/// <summary>
+/// Whether a run can move to another release: the steps it keeps must exist there under the same path with the same
+/// kind.
+/// </summary>
 static class ReleaseFit
 {
     public static ResumePlan Test(RunState state, Chain to, ResumePlan plan)
     {
         var misfits = new List<string>();
-        if (to.Name != state.Chain.Name) { misfits.Add($"it is the chain “{to.Name}”, not “{state.Chain.Name}”"); }
-        if (state.AllSteps.FirstOrDefault(s => !s.IsSettled && s.Phase is not (StepPhase.Pending or StepPhase.Paused) && s.Step.Inner is null) is { } busy) { misfits.Add($"“{busy.Path}” is at work; the run must be at rest to move"); }
+        if (to.Name != state.Chain.Name)
+            misfits.Add($"it is the chain “{to.Name}”, not “{state.Chain.Name}”");
+        if (
+            state.AllSteps.FirstOrDefault(s =>
+                !s.IsSettled && s.Phase is not (StepPhase.Pending or StepPhase.Paused) && s.Step.Inner is null
+            ) is
+            { } busy
+        )
+        {
+            misfits.Add($"“{busy.Path}” is at work; the run must be at rest to move");
+        }
         var reset = plan.Reset.ToHashSet();
         Compare(state.Root, to.Root, reset, misfits);
-        foreach (var parameter in to.Parameters.Where(p => p.Default is null && state.Params.Find(p.Name) is null)) { misfits.Add($"it has a new parameter “{parameter.Name}” without a default"); }
-        return misfits.Count == 0 ? plan : plan with { Refusal = "the run does not fit the other release: " + string.Join("; ", misfits.Take(20)), Misfits = misfits };
+        foreach (var parameter in to.Parameters.Where(p => p.Default is null && state.Params.Find(p.Name) is null))
+            misfits.Add($"it has a new parameter “{parameter.Name}” without a default");
+        return misfits.Count == 0
+            ? plan
+            : plan with
+            {
+                Refusal = "the run does not fit the other release: " + string.Join("; ", misfits.Take(20)),
+                Misfits = misfits,
+            };
     }
 
     static void Compare(ScopeState scope, StepScope to, HashSet<string> reset, List<string> misfits)
@@ -22,14 +41,24 @@ static class ReleaseFit
         foreach (var step in scope.Steps)
         {
             var kept = !reset.Contains(step.Path) && (step.IsSettled || step.InnerScopes.Any());
-            if (!kept) { continue; }
-            if (to.Find(step.Step.Id) is not { } there) { misfits.Add($"“{step.Path}” is kept, and there is no such step any more"); }
-            else if (there.Kind.Name != step.Step.Kind.Name) { misfits.Add($"“{step.Path}” is kept, and it is of the kind {there.Kind.Name} now, not {step.Step.Kind.Name}"); }
+            if (!kept)
+                continue;
+            if (to.Find(step.Step.Id) is not { } there)
+            {
+                misfits.Add($"“{step.Path}” is kept, and there is no such step any more");
+            }
+            else if (there.Kind.Name != step.Step.Kind.Name)
+            {
+                misfits.Add(
+                    $"“{step.Path}” is kept, and it is of the kind {there.Kind.Name} now, not {step.Step.Kind.Name}"
+                );
+            }
             else if (there.Inner is { } inner)
             {
                 // All iterations are of one form: what one of them finds missing, all would.
                 var before = misfits.Count;
-                foreach (var deeper in step.InnerScopes.TakeWhile(_ => misfits.Count == before)) { Compare(deeper, inner, reset, misfits); }
+                foreach (var deeper in step.InnerScopes.TakeWhile(_ => misfits.Count == before))
+                    Compare(deeper, inner, reset, misfits);
             }
         }
     }

@@ -15,22 +15,32 @@ sealed class ResumeCollector(IReadOnlyList<string> named)
     /// <summary>A step at work that would have to be done again; null when there is none.</summary>
     public StepState? Busy { get; private set; }
 
-    /// <summary>One container or call that goes on inside, and nothing else of the run; null when it has nothing to go on with.</summary>
+    /// <summary>
+    /// One container or call that goes on inside, and nothing else of the run; null when it has nothing to go on with.
+    /// </summary>
     public static InsidePlan? Inside(StepState step)
     {
         var collector = new ResumeCollector([]);
-        if (!collector.CanGoOn(step)) { return null; }
+        if (!collector.CanGoOn(step))
+            return null;
         collector.Reopened.Add(step.Path);
-        foreach (var inner in step.InnerScopes.Where(collector.NeedsWork)) { collector.Scope(inner); }
-        return new([.. collector.Reset, .. collector.Redo.Except(collector.Reset)], collector.Reopened, collector.Undecided);
+        foreach (var inner in step.InnerScopes.Where(collector.NeedsWork))
+            collector.Scope(inner);
+        return new(
+            [.. collector.Reset, .. collector.Redo.Except(collector.Reset)],
+            collector.Reopened,
+            collector.Undecided
+        );
     }
 
     public void Scope(ScopeState scope)
     {
         var roots = scope.Steps.Where(IsRoot).ToHashSet();
         // In a paused run what follows from a failure may be under way already: then the failure is left as it is.
-        if (scope.Steps.Any(IsAtWork)) { roots.RemoveWhere(s => s.IsSettled && !IsNamed(s) && Descendants(scope, [s], out _).Any(IsAtWork)); }
-        if (roots.Count == 0) { return; }
+        if (scope.Steps.Any(IsAtWork))
+            roots.RemoveWhere(s => s.IsSettled && !IsNamed(s) && Descendants(scope, [s], out _).Any(IsAtWork));
+        if (roots.Count == 0)
+            return;
         var marked = Descendants(scope, roots, out var behind);
         var redone = Redone(scope, marked);
         foreach (var step in scope.Steps.Where(marked.Contains))
@@ -38,54 +48,88 @@ sealed class ResumeCollector(IReadOnlyList<string> named)
             if (!behind.Contains(step) && CanGoOn(step))
             {
                 Reopened.Add(step.Path);
-                foreach (var inner in step.InnerScopes.Where(NeedsWork)) { Scope(inner); }
+                foreach (var inner in step.InnerScopes.Where(NeedsWork))
+                    Scope(inner);
                 continue;
             }
-            if (step.Phase == StepPhase.Pending && !step.GoesOn) { continue; }
-            if (IsAtWork(step)) { Busy ??= step; }
+            if (step.Phase == StepPhase.Pending && !step.GoesOn)
+                continue;
+            if (IsAtWork(step))
+                Busy ??= step;
             Reset.Add(step.Path);
             foreach (var gate in step.Step.Incoming)
             {
                 var source = scope.Steps[gate.From.Index];
-                if (!marked.Contains(source) && !redone.Contains(source) && scope.Gates[gate.Index].Reason?.Error is not null) { Undecided.Add(new(scope.Path, gate.Index)); }
+                if (
+                    !marked.Contains(source)
+                    && !redone.Contains(source)
+                    && scope.Gates[gate.Index].Reason?.Error is not null
+                )
+                {
+                    Undecided.Add(new(scope.Path, gate.Index));
+                }
             }
         }
     }
 
-    static bool IsAtWork(StepState step) => step.Phase is StepPhase.Running or StepPhase.Held or StepPhase.Queued or StepPhase.Resting;
+    static bool IsAtWork(StepState step) =>
+        step.Phase is StepPhase.Running or StepPhase.Held or StepPhase.Queued or StepPhase.Resting;
 
-    bool IsRoot(StepState step) => step.Phase switch
-    {
-        StepPhase.Settled => step.Outcome is Outcome.Failed or Outcome.Stopped,
-        StepPhase.Paused => true,
-        // In a paused run a container may still be at work.
-        StepPhase.Running => step.InnerScopes.Any(i => NeedsWork(i) && i.Steps.Any(IsRoot)),
-        _ => false,
-    } || IsNamed(step);
+    bool IsRoot(StepState step) =>
+        step.Phase switch
+        {
+            StepPhase.Settled => step.Outcome is Outcome.Failed or Outcome.Stopped,
+            StepPhase.Paused => true,
+            // In a paused run a container may still be at work.
+            StepPhase.Running => step.InnerScopes.Any(i => NeedsWork(i) && i.Steps.Any(IsRoot)),
+            _ => false,
+        } || IsNamed(step);
 
     bool IsNamed(StepState step) => named.Contains(step.Path) || HoldsNamed(step);
 
     bool HoldsNamed(StepState step) =>
-        (step.Step.Inner is not null || step.Child is not null) && named.Any(p => p.StartsWith(step.Path + "/", StringComparison.Ordinal) || p.StartsWith(step.Path + "[", StringComparison.Ordinal));
+        (step.Step.Inner is not null || step.Child is not null)
+        && named.Any(p =>
+            p.StartsWith(step.Path + "/", StringComparison.Ordinal)
+            || p.StartsWith(step.Path + "[", StringComparison.Ordinal)
+        );
 
     // A container or call goes on inside unless it is named itself, wants to be done whole, or never got to open.
-    bool CanGoOn(StepState step) => !named.Contains(step.Path) && (!step.Step.ResumeWhole || step.Phase == StepPhase.Running)
-        && (step.Inner is not null || step.Each is not null || step.Repeat is not null || step is { Child: not null, Step.Call.Wait: true });
+    bool CanGoOn(StepState step) =>
+        !named.Contains(step.Path)
+        && (!step.Step.ResumeWhole || step.Phase == StepPhase.Running)
+        && (
+            step.Inner is not null
+            || step.Each is not null
+            || step.Repeat is not null
+            || step is { Child: not null, Step.Call.Wait: true }
+        );
 
     bool NeedsWork(ScopeState inner) =>
-        inner.Index < 0 || inner.IterationOutcome != Outcome.Succeeded || named.Any(p => p.StartsWith(inner.Path + "/", StringComparison.Ordinal));
+        inner.Index < 0
+        || inner.IterationOutcome != Outcome.Succeeded
+        || named.Any(p => p.StartsWith(inner.Path + "/", StringComparison.Ordinal));
 
     // "onResume: redo": done again in each leg in which something that hangs on it is done.
     HashSet<StepState> Redone(ScopeState scope, HashSet<StepState> marked)
     {
-        var redone = scope.Steps.Where(s => s.Step.RedoOnResume && s is { IsSettled: true, Outcome: Outcome.Succeeded } && !marked.Contains(s)
-            && Scopes.FromHereOn(s.Step).Any(t => marked.Contains(scope.Steps[t.Index]))).ToHashSet();
+        var redone = scope
+            .Steps.Where(s =>
+                s.Step.RedoOnResume
+                && s is { IsSettled: true, Outcome: Outcome.Succeeded }
+                && !marked.Contains(s)
+                && Scopes.FromHereOn(s.Step).Any(t => marked.Contains(scope.Steps[t.Index]))
+            )
+            .ToHashSet();
         Redo.AddRange(redone.Select(s => s.Path));
         Reset.AddRange(redone.Select(s => s.Path));
         return redone;
     }
 
-    /// <summary>The roots and all that settled because of them; <paramref name="behind"/> gets those that stand behind another marked step.</summary>
+    /// <summary>
+    /// The roots and all that settled because of them; <paramref name="behind"/> gets those that stand behind another
+    /// marked step.
+    /// </summary>
     static HashSet<StepState> Descendants(ScopeState scope, HashSet<StepState> roots, out HashSet<StepState> behind)
     {
         var marked = new HashSet<StepState>(roots);
@@ -96,20 +140,33 @@ sealed class ResumeCollector(IReadOnlyList<string> named)
             foreach (var gate in step.Step.Outgoing)
             {
                 var target = scope.Steps[gate.To.Index];
-                if (!marked.Contains(target) && StandsWithout(target, scope, marked)) { continue; }
+                if (!marked.Contains(target) && StandsWithout(target, scope, marked))
+                    continue;
                 // A container at work in a paused run has not waited for this gate, or waits for nothing any more.
-                if (target.Phase != StepPhase.Running || !roots.Contains(target)) { behind.Add(target); }
-                if (marked.Add(target)) { queue.Enqueue(target); }
+                if (target.Phase != StepPhase.Running || !roots.Contains(target))
+                    behind.Add(target);
+                if (marked.Add(target))
+                    queue.Enqueue(target);
             }
         }
         return marked;
     }
 
-    // A join of "any" or a number may have been satisfied by gates that stay: then the step did not settle because of the others.
+    // A join of "any" or a number may have been satisfied by gates that stay: then the step did not settle because of
+    // the others.
     static bool StandsWithout(StepState target, ScopeState scope, HashSet<StepState> marked)
     {
-        if (target.Step.Join.Mode is not (JoinMode.Any or JoinMode.Count) || target.Outcome is Outcome.Skipped || target.Started is null) { return false; }
-        var kept = target.Step.Incoming.Count(g => scope.Gates[g.Index].Phase == GatePhase.Open && !marked.Contains(scope.Steps[g.From.Index]));
+        if (
+            target.Step.Join.Mode is not (JoinMode.Any or JoinMode.Count)
+            || target.Outcome is Outcome.Skipped
+            || target.Started is null
+        )
+        {
+            return false;
+        }
+        var kept = target.Step.Incoming.Count(g =>
+            scope.Gates[g.Index].Phase == GatePhase.Open && !marked.Contains(scope.Steps[g.From.Index])
+        );
         return kept >= (target.Step.Join.Mode == JoinMode.Any ? 1 : target.Step.Join.Needed);
     }
 }

@@ -18,8 +18,15 @@ public sealed record ResumeWish(IReadOnlyList<string> From, IReadOnlyList<string
 /// <param name="Reset">Paths of steps that are done again from nothing.</param>
 /// <param name="Reopened">Paths of containers and calls that go on with what is settled in them.</param>
 /// <param name="Undecided">Gates in error whose source keeps its outcome.</param>
-/// <param name="Redo">Those of <paramref name="Reset"/> that had succeeded and are done again only because others hang on them.</param>
-public sealed record ResumePlan(string? Refusal, IReadOnlyList<string> Reset, IReadOnlyList<string> Reopened, IReadOnlyList<GateName> Undecided, IReadOnlyList<string> Redo)
+/// <param name="Redo">Those of <paramref name="Reset"/> that had succeeded and are done again only because others hang
+/// on them.</param>
+public sealed record ResumePlan(
+    string? Refusal,
+    IReadOnlyList<string> Reset,
+    IReadOnlyList<string> Reopened,
+    IReadOnlyList<GateName> Undecided,
+    IReadOnlyList<string> Redo
+)
 {
     /// <summary>What does not fit, one sentence each, when the run can't move to the wanted release.</summary>
     public IReadOnlyList<string> Misfits { get; init; } = [];
@@ -27,31 +34,63 @@ public sealed record ResumePlan(string? Refusal, IReadOnlyList<string> Reset, IR
     internal static ResumePlan For(RunState state, ResumeWish wish)
     {
         static ResumePlan Refuse(string why) => new(why, [], [], [], []);
-        if (!state.HasEnded && !state.IsPaused) { return Refuse(state.IsQueued ? "the run is queued and has not begun" : "the run is still going"); }
+        if (!state.HasEnded && !state.IsPaused)
+            return Refuse(state.IsQueued ? "the run is queued and has not begun" : "the run is still going");
         foreach (var path in wish.From.Concat(wish.Without))
         {
-            if (path.EndsWith(']') ? state.FindScopeOrNull(path) is null : state.Find(path) is null && CallAbove(state, path) is null) { return Refuse($"there is no step “{path}” in this run"); }
+            if (
+                path.EndsWith(']')
+                    ? state.FindScopeOrNull(path) is null
+                    : state.Find(path) is null && CallAbove(state, path) is null
+            )
+            {
+                return Refuse($"there is no step “{path}” in this run");
+            }
         }
-        if (state.Outcome == Outcome.Succeeded && wish.From.Count == 0) { return Refuse("the run succeeded; there is nothing to resume"); }
+        if (state.Outcome == Outcome.Succeeded && wish.From.Count == 0)
+            return Refuse("the run succeeded; there is nothing to resume");
         // An iteration or a round stands for all of its steps.
-        List<string> named = [.. wish.From.Concat(wish.Without).SelectMany(p => state.Find(p) is not null ? [p] : state.FindScopeOrNull(p) is { } scope ? scope.Steps.Select(s => s.Path) : [p])];
+        List<string> named =
+        [
+            .. wish
+                .From.Concat(wish.Without)
+                .SelectMany(p =>
+                    state.Find(p) is not null ? [p]
+                    : state.FindScopeOrNull(p) is { } scope ? scope.Steps.Select(s => s.Path)
+                    : [p]
+                ),
+        ];
         var collector = new ResumeCollector(named);
         collector.Scope(state.Root);
-        if (collector.Busy is { } busy) { return Refuse($"“{busy.Path}” is at work and hangs on a step that would be done again; wait for it, or stop the run first"); }
+        if (collector.Busy is { } busy)
+        {
+            return Refuse(
+                $"“{busy.Path}” is at work and hangs on a step that would be done again; wait for it, "
+                    + "or stop the run first"
+            );
+        }
         foreach (var path in wish.Without)
         {
-            if (state.Find(path) is not null && !collector.Reset.Contains(path)) { return Refuse($"“{path}” lies inside a container that is done again as a whole; it can't be passed over alone"); }
+            if (state.Find(path) is not null && !collector.Reset.Contains(path))
+            {
+                return Refuse(
+                    $"“{path}” lies inside a container that is done again as a whole; it can't be passed over alone"
+                );
+            }
         }
         var plan = new ResumePlan(null, collector.Reset, collector.Reopened, collector.Undecided, collector.Redo);
         return wish.To is null ? plan : ReleaseFit.Test(state, wish.To, plan);
     }
 
-    /// <summary>The call step that a path leads through into a child run, with the rest of the path; null when it does not.</summary>
+    /// <summary>
+    /// The call step that a path leads through into a child run, with the rest of the path; null when it does not.
+    /// </summary>
     public static (StepState Call, string Inner)? CallAbove(RunState state, string path)
     {
         for (var slash = path.LastIndexOf('/'); slash > 0; slash = path.LastIndexOf('/', slash - 1))
         {
-            if (state.Find(path[..slash]) is { Child: not null } call) { return (call, path[(slash + 1)..]); }
+            if (state.Find(path[..slash]) is { Child: not null } call)
+                return (call, path[(slash + 1)..]);
         }
         return null;
     }

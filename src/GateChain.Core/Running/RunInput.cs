@@ -8,7 +8,14 @@ namespace GateChain.Core.Running;
 public abstract record RunInput(DateTimeOffset At);
 
 /// <summary>Begins the run; its first input.</summary>
-public sealed record StartInput(DateTimeOffset At, string Uid, string Release, IReadOnlyDictionary<string, Value> Params, Value Profile, string By) : RunInput(At)
+public sealed record StartInput(
+    DateTimeOffset At,
+    string Uid,
+    string Release,
+    IReadOnlyDictionary<string, Value> Params,
+    Value Profile,
+    string By
+) : RunInput(At)
 {
     /// <summary>Whether it has to wait for other runs of its chain.</summary>
     public bool Queued { get; init; }
@@ -44,8 +51,17 @@ public sealed record ChildStartedInput(DateTimeOffset At, string Step, int Attem
 
 /// <summary>A call's child run has ended, or could not be started.</summary>
 /// <param name="Run">Its number; null when it could not be started.</param>
-/// <param name="Absent">Of its outputs that it did not give: why, a sentence each that begins with <c>output “name”</c>.</param>
-public sealed record ChildEndedInput(DateTimeOffset At, string Step, long? Run, Outcome Outcome, Value Outputs, StepError? Error, IReadOnlyList<string>? Absent = null) : RunInput(At);
+/// <param name="Absent">Of its outputs that it did not give: why, a sentence each that begins with <c>output
+/// “name”</c>.</param>
+public sealed record ChildEndedInput(
+    DateTimeOffset At,
+    string Step,
+    long? Run,
+    Outcome Outcome,
+    Value Outputs,
+    StepError? Error,
+    IReadOnlyList<string>? Absent = null
+) : RunInput(At);
 
 /// <summary>The runs that a wait step waits for have ended, or can't be waited for.</summary>
 public sealed record RunsEndedInput(DateTimeOffset At, string Step, int Attempt, AttemptResult Result) : RunInput(At);
@@ -56,10 +72,18 @@ public sealed record PauseInput(DateTimeOffset At, string By, string? Message) :
 /// <summary>Decides about a step that paused the run.</summary>
 /// <param name="Outputs">For <see cref="PauseAnswer.Settle"/>: a map.</param>
 /// <param name="Message">Why; shown with the step, or with the run when it is stopped.</param>
-public sealed record AnswerInput(DateTimeOffset At, string Step, PauseAnswer Answer, string By, Value Outputs, string? Message = null) : RunInput(At);
+public sealed record AnswerInput(
+    DateTimeOffset At,
+    string Step,
+    PauseAnswer Answer,
+    string By,
+    Value Outputs,
+    string? Message = null
+) : RunInput(At);
 
 /// <summary>The work of an attempt ended.</summary>
-public sealed record AttemptEndedInput(DateTimeOffset At, string Step, int Attempt, AttemptResult Result) : RunInput(At);
+public sealed record AttemptEndedInput(DateTimeOffset At, string Step, int Attempt, AttemptResult Result)
+    : RunInput(At);
 
 /// <summary>A moment that the state waits for has come.</summary>
 public sealed record TimeInput(DateTimeOffset At) : RunInput(At);
@@ -67,10 +91,15 @@ public sealed record TimeInput(DateTimeOffset At) : RunInput(At);
 /// <summary>The service is about to end: what is in flight will be cut off.</summary>
 public sealed record SuspendInput(DateTimeOffset At) : RunInput(At);
 
-/// <summary>The state was folded from the journal after the service had ended; whatever was in flight is lost.</summary>
+/// <summary>
+/// The state was folded from the journal after the service had ended; whatever was in flight is lost.
+/// </summary>
 public sealed record RecoveredInput(DateTimeOffset At) : RunInput(At);
 
-/// <summary>What a lost attempt had started outside has been ended, or found to have ended: now the step's <c>onCrash</c> says what follows.</summary>
+/// <summary>
+/// What a lost attempt had started outside has been ended, or found to have ended: now the step's <c>onCrash</c> says
+/// what follows.
+/// </summary>
 /// <param name="ConfirmedBy">Who says so, when a person does; null when it was seen.</param>
 public sealed record LostInput(DateTimeOffset At, string Step, int Attempt, string? ConfirmedBy = null) : RunInput(At);
 
@@ -78,7 +107,10 @@ public sealed record LostInput(DateTimeOffset At, string Step, int Attempt, stri
 /// <param name="Why">What is left, and why it can't be ended: one sentence.</param>
 public sealed record LeftoverInput(DateTimeOffset At, string Step, int Attempt, string Why) : RunInput(At);
 
-/// <summary>The decision that an input would lead to can't be stored. An attempt's end fails its step instead, everything else ends the run.</summary>
+/// <summary>
+/// The decision that an input would lead to can't be stored. An attempt's end fails its step instead, everything else
+/// ends the run.
+/// </summary>
 /// <param name="Input">The input.</param>
 /// <param name="Why">One sentence.</param>
 public sealed record UnstorableInput(RunInput Input, string Why) : RunInput(Input.At);
@@ -90,8 +122,14 @@ public sealed record StopInput(DateTimeOffset At, string By, string? Message) : 
 /// <param name="Vars">Variables of the chain to override.</param>
 /// <param name="From">Paths of steps to do again with all their descendants, even if they succeeded.</param>
 /// <param name="Skip">Paths of steps to pass over.</param>
-public sealed record ResumeInput(DateTimeOffset At, string By, IReadOnlyDictionary<string, Value> Params, IReadOnlyDictionary<string, Value> Vars,
-    IReadOnlyList<string> From, IReadOnlyList<string> Skip) : RunInput(At)
+public sealed record ResumeInput(
+    DateTimeOffset At,
+    string By,
+    IReadOnlyDictionary<string, Value> Params,
+    IReadOnlyDictionary<string, Value> Vars,
+    IReadOnlyList<string> From,
+    IReadOnlyList<string> Skip
+) : RunInput(At)
 {
     /// <summary>Steps to settle as succeeded, with outputs given by hand: maps by path.</summary>
     public IReadOnlyDictionary<string, Value> Settle { get; init; } = new Dictionary<string, Value>();
@@ -115,7 +153,9 @@ public sealed record AttemptResult(Value Outputs, StepError? Error = null, IRead
 {
     public bool Succeeded => Error is null;
 
-    public static AttemptResult Done(params ReadOnlySpan<(string Name, Value Value)> outputs) => new(Value.Map(outputs));
+    public static AttemptResult Done(params ReadOnlySpan<(string Name, Value Value)> outputs) =>
+        new(Value.Map(outputs));
 
-    public static AttemptResult Fail(string code, string message, string? detail = null) => new(Value.EmptyMap, new(code, message, detail));
+    public static AttemptResult Fail(string code, string message, string? detail = null) =>
+        new(Value.EmptyMap, new(code, message, detail));
 }

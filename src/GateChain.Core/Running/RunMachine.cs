@@ -24,14 +24,16 @@ public readonly record struct TimeLimit(CancellationToken Decision, Cancellation
 ///      |             |                             resting                                    |
 ///      |             |                                  failed, ifFails: pause   answered     |
 ///      |             |                              running --------> paused ----------------->
-///      +-------------+------------------------------------------------------------------------+  skipped, stopped, failed on the threshold, disabled
+///      +-------------+------------------------------------------------------------------------+
+///                                             skipped, stopped, failed on the threshold, disabled
 /// </code>
-/// A run is queued until others of its chain have ended, then runs; while a person has paused it or a step of it is paused,
-/// nothing new starts. When its own steps are through, its handlers run, and then it settles.
+/// A run is queued until others of its chain have ended, then runs; while a person has paused it or a step of it is
+/// paused, nothing new starts. When its own steps are through, its handlers run, and then it settles.
 /// Invariants, asserted by the tests over random chains:
 /// 1. A gate is decided exactly once per leg, when its source settles.
 /// 2. A step settles exactly once per leg, and starts only after its join has released it.
-/// 3. When no step is in flight, held, queued, resting or waiting and the run is not paused or queued itself, it has ended.
+/// 3. When no step is in flight, held, queued, resting or waiting and the run is not paused or queued itself, it has
+/// ended.
 /// 4. Folding the journal gives the live state.
 /// 5. A step that succeeded starts again in a later leg only if the leg's resets name it.
 /// 6. While a run is paused no attempt, look, round or iteration begins, but in handlers and after a crash.
@@ -42,7 +44,8 @@ public static class RunMachine
     /// Decides what follows from an input. The state takes each event in as soon as it is decided; the caller
     /// journals the decision before acting on it, and drops the state when that can't be done.
     /// </summary>
-    /// <returns>The decision; without events when the input changes nothing (for example an attempt nobody waits for any more).</returns>
+    /// <returns>The decision; without events when the input changes nothing (for example an attempt nobody waits for
+    /// any more).</returns>
     /// <exception cref="InvalidOperationException">The input does not fit the state: a bug of the caller.</exception>
     /// <param name="state">The run; it takes the events in.</param>
     /// <param name="input">What has come.</param>

@@ -8,7 +8,12 @@ namespace GateChain.Core.Running;
 /// <param name="Taken">Steps that are taken as they ended elsewhere, without being done.</param>
 /// <param name="LeftOut">Steps that are skipped.</param>
 /// <param name="PauseBefore">Addresses of steps, inner ones too, before which the run pauses.</param>
-public sealed record TryPlan(IReadOnlyList<string> Begin, IReadOnlyList<TakenStep> Taken, IReadOnlyList<string> LeftOut, IReadOnlyList<string> PauseBefore)
+public sealed record TryPlan(
+    IReadOnlyList<string> Begin,
+    IReadOnlyList<TakenStep> Taken,
+    IReadOnlyList<string> LeftOut,
+    IReadOnlyList<string> PauseBefore
+)
 {
     /// <summary>How a step ended elsewhere; null when it is done here.</summary>
     internal TakenStep? TakenFor(string id) => Taken.FirstOrDefault(t => t.Step == id);
@@ -16,20 +21,39 @@ public sealed record TryPlan(IReadOnlyList<string> Begin, IReadOnlyList<TakenSte
     /// <summary>The plan for a part of a chain.</summary>
     /// <param name="chain">The chain.</param>
     /// <param name="part">Which part.</param>
-    /// <param name="step">The id of the step that <paramref name="part"/> speaks of; not looked at for the whole.</param>
-    /// <param name="known">How steps before the part ended, for example in an earlier run; those not in it are taken as succeeded without outputs.</param>
+    /// <param name="step">The id of the step that <paramref name="part"/> speaks of; not looked at for the
+    /// whole.</param>
+    /// <param name="known">How steps before the part ended, for example in an earlier run; those not in it are taken as
+    /// succeeded without outputs.</param>
     /// <param name="pauseBefore">Addresses of steps before which the run pauses.</param>
-    public static TryPlan For(Chain chain, TryPart part, string step, IReadOnlyDictionary<string, TakenStep> known, IReadOnlyList<string> pauseBefore)
+    public static TryPlan For(
+        Chain chain,
+        TryPart part,
+        string step,
+        IReadOnlyDictionary<string, TakenStep> known,
+        IReadOnlyList<string> pauseBefore
+    )
     {
-        if (part == TryPart.Whole || chain.Root.Find(step) is not { } at) { return new([], [], [], pauseBefore); }
+        if (part == TryPart.Whole || chain.Root.Find(step) is not { } at)
+            return new([], [], [], pauseBefore);
         var behind = Scopes.FromHereOn(at);
         var before = Scopes.UpToHere(at);
-        var done = part switch { TryPart.From => behind, TryPart.Only => [at], _ => before };
+        var done = part switch
+        {
+            TryPart.From => behind,
+            TryPart.Only => [at],
+            _ => before,
+        };
         var rest = chain.Root.Steps.Where(s => !done.Contains(s)).ToList();
-        // What stands before the part has ended somehow; what stands behind it is left out, and so is what has nothing to do with it.
+        // What stands before the part has ended somehow; what stands behind it is left out, and so is what has nothing
+        // to do with it.
         var taken = part == TryPart.UpTo ? [] : rest.Where(s => part == TryPart.From || before.Contains(s)).ToList();
-        return new(part == TryPart.UpTo ? [] : [at.Id], [.. taken.Select(s => known.GetValueOrDefault(s.Id) ?? new(s.Id, Outcome.Succeeded, Value.EmptyMap, null))],
-            [.. rest.Except(taken).Select(s => s.Id)], pauseBefore);
+        return new(
+            part == TryPart.UpTo ? [] : [at.Id],
+            [.. taken.Select(s => known.GetValueOrDefault(s.Id) ?? new(s.Id, Outcome.Succeeded, Value.EmptyMap, null))],
+            [.. rest.Except(taken).Select(s => s.Id)],
+            pauseBefore
+        );
     }
 }
 

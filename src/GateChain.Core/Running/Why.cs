@@ -9,10 +9,21 @@ namespace GateChain.Core.Running;
 
 /// <summary>The explanation of one step's fate in a run.</summary>
 /// <param name="Sentence">The whole of it in one or two sentences.</param>
-public sealed record Why(string Step, string State, string Sentence, string Join, IReadOnlyList<WhyGate> Gates, IReadOnlyList<BranchLook> Branches,
-    IReadOnlyList<AttemptRecord> Attempts, StepError? Error, IReadOnlyList<string> Warnings)
+public sealed record Why(
+    string Step,
+    string State,
+    string Sentence,
+    string Join,
+    IReadOnlyList<WhyGate> Gates,
+    IReadOnlyList<BranchLook> Branches,
+    IReadOnlyList<AttemptRecord> Attempts,
+    StepError? Error,
+    IReadOnlyList<string> Warnings
+)
 {
-    /// <summary>What the guard decided last, with the values it saw; null without a guard, or before its first look.</summary>
+    /// <summary>
+    /// What the guard decided last, with the values it saw; null without a guard, or before its first look.
+    /// </summary>
     public GuardLooked? Guard { get; init; }
 
     /// <summary>Explains a step from the state; pure and cheap apart from a look through the attempts.</summary>
@@ -20,63 +31,118 @@ public sealed record Why(string Step, string State, string Sentence, string Join
     {
         var released = ReleasedBy(step);
         var gates = step.Step.Incoming.Select(g => WhyGate.Of(step.Scope, g, g == released)).ToList();
-        return new(step.Path, step.Word, SentenceOf(run, step, gates), step.Step.Join.ToString(), gates, step.Looks,
-            [.. run.Attempts.Where(a => a.Step == step.Path)], step.Error, [.. step.Warnings.Concat(run.Warnings.Where(w => w.Step == step.Path).Select(w => w.Message)).Distinct()]) { Guard = step.Hold?.Latest };
+        return new(
+            step.Path,
+            step.Word,
+            SentenceOf(run, step, gates),
+            step.Step.Join.ToString(),
+            gates,
+            step.Looks,
+            [.. run.Attempts.Where(a => a.Step == step.Path)],
+            step.Error,
+            [.. step.Warnings.Concat(run.Warnings.Where(w => w.Step == step.Path).Select(w => w.Message)).Distinct()]
+        )
+        {
+            Guard = step.Hold?.Latest,
+        };
     }
 
-    // With a join that does not need all gates, the one that was enough. Those that opened in one moment stand in the order in which they did.
-    static Gate? ReleasedBy(StepState step) => step.Step.Join.Mode is JoinMode.All or JoinMode.Some || step.Step.Incoming.Count < 2 ? null
-        : step.Step.Incoming.Where(g => step.Scope.Gates[g.Index].Phase == GatePhase.Open)
-            .OrderBy(g => step.Scope.Steps[g.From.Index].Ended).ThenBy(g => step.Scope.Gates[g.Index].Place).ElementAtOrDefault(step.Step.Join.Mode == JoinMode.Any ? 0 : step.Step.Join.Needed - 1);
+    // With a join that does not need all gates, the one that was enough. Those that opened in one moment stand in the
+    // order in which they did.
+    static Gate? ReleasedBy(StepState step) =>
+        step.Step.Join.Mode is JoinMode.All or JoinMode.Some || step.Step.Incoming.Count < 2
+            ? null
+            : step
+                .Step.Incoming.Where(g => step.Scope.Gates[g.Index].Phase == GatePhase.Open)
+                .OrderBy(g => step.Scope.Steps[g.From.Index].Ended)
+                .ThenBy(g => step.Scope.Gates[g.Index].Place)
+                .ElementAtOrDefault(step.Step.Join.Mode == JoinMode.Any ? 0 : step.Step.Join.Needed - 1);
 
     static string SentenceOf(RunState run, StepState step, List<WhyGate> gates)
     {
-        var release = gates.Count == 0
-            ? step.Scope.Owner is { } owner ? $"It starts with “{owner.Path}”, no gate leads to it." : "It starts with the run, no gate leads to it."
-            : $"Its join is “{step.Step.Join}”: {JoinWords(step.Step.Join, gates.Count)}. {gates.Count(g => g.State == "open")} of {gates.Count} {(gates.Count == 1 ? "gate is" : "gates are")} open.";
-        if (step.GoesOn) { release = "An earlier leg had begun it; it goes on with what is settled in it."; }
-        if (step.Note is { } note) { release = $"{char.ToUpperInvariant(note[0])}{note[1..]}."; }
+        var release =
+            gates.Count == 0
+                ? step.Scope.Owner is { } owner
+                    ? $"It starts with “{owner.Path}”, no gate leads to it."
+                    : "It starts with the run, no gate leads to it."
+                : $"Its join is “{step.Step.Join}”: {JoinWords(step.Step.Join, gates.Count)}. "
+                    + $"{gates.Count(g => g.State == "open")} of {gates.Count} "
+                    + $"{(gates.Count == 1 ? "gate is" : "gates are")} open.";
+        if (step.GoesOn)
+            release = "An earlier leg had begun it; it goes on with what is settled in it.";
+        if (step.Note is { } note)
+            release = $"{char.ToUpperInvariant(note[0])}{note[1..]}.";
         var fate = step.Phase switch
         {
-            StepPhase.Pending => "It waits: " + (Joins.Verdict(step) == JoinVerdict.Wait ? "not all gates it needs are decided yet." : run.IsPaused ? "the run is paused, and nothing new starts." : run.IsQueued ? "the run is queued." : "it is about to start."),
-            StepPhase.Held => GuardWords(step.Hold!) + (Holding.WaitsFor(step) is { Length: > 0 } waits ? $" It waits for {waits}." : "") + (step.Due is { } next ? $" It looks again at {next:yyyy-MM-dd HH:mm:ss} UTC." : step.IsLooking ? " It is looking now." : " It has let the step in, which waits for the paused run to go on."),
-            StepPhase.Queued => $"It waits for its turn in the lane “{step.Step.Lane}” since {step.QueuedAt:yyyy-MM-dd HH:mm:ss} UTC.",
-            StepPhase.Paused => $"It failed: {step.Error?.Message?.TrimEnd('.')}. It has paused the run: somebody has to retry it (or do it anew), skip, settle or fail it, or stop the run.",
+            StepPhase.Pending => "It waits: "
+                + (
+                    Joins.Verdict(step) == JoinVerdict.Wait ? "not all gates it needs are decided yet."
+                    : run.IsPaused ? "the run is paused, and nothing new starts."
+                    : run.IsQueued ? "the run is queued."
+                    : "it is about to start."
+                ),
+            StepPhase.Held => GuardWords(step.Hold!)
+                + (Holding.WaitsFor(step) is { Length: > 0 } waits ? $" It waits for {waits}." : "")
+                + (
+                    step.Due is { } next ? $" It looks again at {next:yyyy-MM-dd HH:mm:ss} UTC."
+                    : step.IsLooking ? " It is looking now."
+                    : " It has let the step in, which waits for the paused run to go on."
+                ),
+            StepPhase.Queued =>
+                $"It waits for its turn in the lane “{step.Step.Lane}” since {step.QueuedAt:yyyy-MM-dd HH:mm:ss} UTC.",
+            StepPhase.Paused => $"It failed: {step.Error?.Message?.TrimEnd('.')}. It has paused the run: "
+                + "somebody has to retry it (or do it anew), skip, settle or fail it, or stop the run.",
             StepPhase.Running => step.Cancel switch
             {
                 CancelReason.Stop => "It was asked to stop and is ending.",
                 CancelReason.Timeout => "Its timeout struck and it is ending.",
-                CancelReason.Halt => "Another step failed and onFailure is halt: what is at work in it goes on to its end, nothing new starts.",
+                CancelReason.Halt => "Another step failed and onFailure is halt: what is at work in it goes on to its "
+                    + "end, nothing new starts.",
                 _ when step.Child is { } child => $"It lasts as long as run {child.Run}.",
-                _ when step.Leftover is { } left => $"Its attempt was cut off, and {left}; it waits for that to be gone.",
+                _ when step.Leftover is { } left =>
+                    $"Its attempt was cut off, and {left}; it waits for that to be gone.",
                 _ when Holding.WaitsUntil(step) is { } until => $"It {until}.",
                 _ => step.Attempt > 1 ? $"It is at work on attempt {step.Attempt}." : "It is at work.",
             },
-            StepPhase.Resting => $"Attempt {step.Attempt} failed; the next one starts at {step.Due:yyyy-MM-dd HH:mm:ss} UTC.",
+            StepPhase.Resting =>
+                $"Attempt {step.Attempt} failed; the next one starts at {step.Due:yyyy-MM-dd HH:mm:ss} UTC.",
             _ => step.Outcome switch
             {
                 Outcome.Succeeded => step.Attempt > 1 ? $"It succeeded on attempt {step.Attempt}." : "It succeeded.",
-                Outcome.Failed => $"It failed: {step.Error?.Message}{(step.IsAbsorbed ? " (absorbed: it does not count against the run)" : "")}",
+                Outcome.Failed => $"It failed: {step.Error?.Message}"
+                    + $"{(step.IsAbsorbed ? " (absorbed: it does not count against the run)" : "")}",
                 Outcome.Skipped when step.Note is null => "It was skipped: " + SkipReason(gates),
                 Outcome.Skipped => "It was skipped.",
                 _ => "It was stopped" + (step.Started is null ? " before it began." : "."),
             },
         };
-        if (step.Step.Lane is { } lane && step.QueuedAt is { } queued && step.Record is { } record && record.Started - queued is { TotalMilliseconds: >= 1 } waited) { fate += $" Before it, it waited {TimeText.Brief(waited)} for its turn in the lane “{lane}”."; }
-        if (step.Answered is { } answered) { fate += $" While it had paused the run, {answered.By} decided: {answered.Answer.Word()}."; }
+        if (
+            step.Step.Lane is { } lane
+            && step.QueuedAt is { } queued
+            && step.Record is { } record
+            && record.Started - queued is { TotalMilliseconds: >= 1 } waited
+        )
+        {
+            fate += $" Before it, it waited {TimeText.Brief(waited)} for its turn in the lane “{lane}”.";
+        }
+        if (step.Answered is { } answered)
+            fate += $" While it had paused the run, {answered.By} decided: {answered.Answer.Word()}.";
         return $"{release} {fate}";
     }
 
     static string GuardWords(HoldState hold) =>
-        $"Its guard holds it since {hold.Since:yyyy-MM-dd HH:mm:ss} UTC{(hold.Latest?.Message is { } why ? $": {why}" : "")}. It has looked {(hold.Looks == 1 ? "once" : $"{hold.Looks} times")}.";
+        $"Its guard holds it since {hold.Since:yyyy-MM-dd HH:mm:ss} UTC"
+        + $"{(hold.Latest?.Message is { } why ? $": {why}" : "")}. It has looked "
+        + $"{(hold.Looks == 1 ? "once" : $"{hold.Looks} times")}.";
 
-    static string JoinWords(Join join, int gates) => join.Mode switch
-    {
-        JoinMode.All => gates == 1 ? "its gate must open" : "all gates must open",
-        JoinMode.Any => "the first gate that opens starts it",
-        JoinMode.Some => "it waits until all gates are decided, and starts if at least one is open",
-        _ => $"it starts when {join.Needed} gates are open",
-    };
+    static string JoinWords(Join join, int gates) =>
+        join.Mode switch
+        {
+            JoinMode.All => gates == 1 ? "its gate must open" : "all gates must open",
+            JoinMode.Any => "the first gate that opens starts it",
+            JoinMode.Some => "it waits until all gates are decided, and starts if at least one is open",
+            _ => $"it starts when {join.Needed} gates are open",
+        };
 
     static string SkipReason(List<WhyGate> gates)
     {
@@ -89,7 +155,15 @@ public sealed record Why(string Step, string State, string Sentence, string Join
 /// <param name="State"><c>undecided</c>, <c>open</c> or <c>shut</c>.</param>
 /// <param name="Saw">The outcome of its source, or the source's state while undecided.</param>
 /// <param name="Parts">The parts of its expression with their values.</param>
-public sealed record WhyGate(string From, string Label, string State, string Saw, string Sentence, IReadOnlyList<PartValue> Parts, string? Error)
+public sealed record WhyGate(
+    string From,
+    string Label,
+    string State,
+    string Saw,
+    string Sentence,
+    IReadOnlyList<PartValue> Parts,
+    string? Error
+)
 {
     /// <summary>Explains one gate of a living scope.</summary>
     /// <param name="scope">The scope of both steps.</param>
@@ -107,8 +181,11 @@ public sealed record WhyGate(string From, string Label, string State, string Saw
         {
             GatePhase.Undecided => $"“{gate.From.Id}” has not settled yet.",
             _ when state.Reason?.Error is { } error => $"The gate from “{gate.From.Id}” could not be decided: {error}.",
-            GatePhase.Open => $"“{gate.From.Id}” {Verb(source)}, and the gate asks for {asks}{Values(parts)}: open{(looked ? "" : " (the expression was not looked at)")}{(releases ? "; that started it" : "")}.",
-            _ => $"“{gate.From.Id}” {Verb(source)}, and the gate asks for {asks}{Values(parts)}: shut{(looked ? "" : " (the expression was not looked at)")}.",
+            GatePhase.Open => $"“{gate.From.Id}” {Verb(source)}, and the gate asks for {asks}{Values(parts)}: "
+                + $"open{(looked ? "" : " (the expression was not looked at)")}"
+                + $"{(releases ? "; that started it" : "")}.",
+            _ => $"“{gate.From.Id}” {Verb(source)}, and the gate asks for {asks}{Values(parts)}: "
+                + $"shut{(looked ? "" : " (the expression was not looked at)")}.",
         };
         return new(gate.From.Id, gate.Label, word, source.Word, sentence, parts, state.Reason?.Error);
     }
@@ -118,18 +195,49 @@ public sealed record WhyGate(string From, string Label, string State, string Saw
     {
         var outcomes = gate.On switch
         {
-            GateOutcomes.Success => "success", GateOutcomes.Failure => "failure", GateOutcomes.Completion => "success or failure", GateOutcomes.Skipped => "a skip", GateOutcomes.Always => "any end",
-            var on => string.Join(" or ", new[] { (GateOutcomes.Success, "success"), (GateOutcomes.Failure, "failure"), (GateOutcomes.Skipped, "a skip") }.Where(o => on.HasFlag(o.Item1)).Select(o => o.Item2)),
+            GateOutcomes.Success => "success",
+            GateOutcomes.Failure => "failure",
+            GateOutcomes.Completion => "success or failure",
+            GateOutcomes.Skipped => "a skip",
+            GateOutcomes.Always => "any end",
+            var on => string.Join(
+                " or ",
+                new[]
+                {
+                    (GateOutcomes.Success, "success"),
+                    (GateOutcomes.Failure, "failure"),
+                    (GateOutcomes.Skipped, "a skip"),
+                }
+                    .Where(o => on.HasFlag(o.Item1))
+                    .Select(o => o.Item2)
+            ),
         };
-        return gate.When is null ? outcomes : $"{outcomes} {(gate.Match == GateMatch.Either ? "or" : "and")} {(gate.Branch is { } branch ? $"branch {branch}" : gate.When.Expression.Text)}";
+        return gate.When is null
+            ? outcomes
+            : $"{outcomes} {(gate.Match == GateMatch.Either ? "or" : "and")} "
+                + $"{(gate.Branch is { } branch ? $"branch {branch}" : gate.When.Expression.Text)}";
     }
 
-    static string Verb(StepState source) => source.Outcome switch { Outcome.Skipped => "was skipped", Outcome.Stopped => "was stopped", var o => o.Word() };
+    static string Verb(StepState source) =>
+        source.Outcome switch
+        {
+            Outcome.Skipped => "was skipped",
+            Outcome.Stopped => "was stopped",
+            var o => o.Word(),
+        };
 
     // The smallest parts tell most: the names and calls, not the comparison built of them.
     internal static string Values(IReadOnlyList<PartValue> parts)
     {
-        var leaves = parts.Where(p => p.Value is not null && !p.Value.StartsWith("error: ", StringComparison.Ordinal) && !parts.Any(q => !ReferenceEquals(p, q) && q.Start >= p.Start && q.Start + q.Text.Length <= p.Start + p.Text.Length)).ToList();
+        var leaves = parts
+            .Where(p =>
+                p.Value is not null
+                && !p.Value.StartsWith("error: ", StringComparison.Ordinal)
+                && !parts.Any(q =>
+                    !ReferenceEquals(p, q) && q.Start >= p.Start && q.Start + q.Text.Length <= p.Start + p.Text.Length
+                )
+            )
+            .ToList();
         return leaves.Count == 0 ? "" : $" ({string.Join(", ", leaves.Select(p => $"{p.Text} = {p.Value}"))})";
     }
 }

@@ -4,9 +4,9 @@ using System.Numerics;
 namespace GateChain.Core.Values;
 
 /// <summary>
-/// An exact decimal of up to 38 digits, with the digits behind the point that it was given: 1.10 is written 1.10, and equals 1.1.
-/// What an operation would have to round is an error, unless it is told how many digits to keep; then halves go to the even digit,
-/// as IEEE 754 and the banks have it. Immutable, thread-safe.
+/// An exact decimal of up to 38 digits, with the digits behind the point that it was given: 1.10 is written 1.10, and
+/// equals 1.1. What an operation would have to round is an error, unless it is told how many digits to keep; then
+/// halves go to the even digit, as IEEE 754 and the banks have it. Immutable, thread-safe.
 /// </summary>
 public sealed class Decimal38 : IEquatable<Decimal38>
 {
@@ -23,18 +23,22 @@ public sealed class Decimal38 : IEquatable<Decimal38>
     /// <summary>How many of them stand behind the point, 0 to 38.</summary>
     public int Scale { get; }
 
-    /// <summary>The number of these digits; null when it has too many of them, though zeros at its end are left out.</summary>
+    /// <summary>
+    /// The number of these digits; null when it has too many of them, though zeros at its end are left out.
+    /// </summary>
     public static Decimal38? Of(BigInteger digits, int scale)
     {
         if (scale < 0)
         {
-            if (scale < -MostDigits && !digits.IsZero) { return null; }
+            if (scale < -MostDigits && !digits.IsZero)
+                return null;
             (digits, scale) = (digits.IsZero ? digits : digits * BigInteger.Pow(10, -scale), 0);
         }
         while (scale > 0 && (scale > MostDigits || BigInteger.Abs(digits) >= Limit))
         {
             var (shorter, rest) = BigInteger.DivRem(digits, 10);
-            if (!rest.IsZero) { return null; }
+            if (!rest.IsZero)
+                return null;
             (digits, scale) = (shorter, scale - 1);
         }
         return BigInteger.Abs(digits) >= Limit ? null : new(digits, scale);
@@ -48,14 +52,36 @@ public sealed class Decimal38 : IEquatable<Decimal38>
     public static Decimal38? Parse(string text)
     {
         // No number of 38 digits needs more characters, zeros aside.
-        if (text.Length > 200) { return null; }
+        if (text.Length > 200)
+            return null;
         var e = text.AsSpan().IndexOfAny('e', 'E');
         var mantissa = e < 0 ? text : text[..e];
         var exponent = 0;
-        if (e >= 0 && (!int.TryParse(text.AsSpan(e + 1), NumberStyles.AllowLeadingSign, CultureInfo.InvariantCulture, out exponent) || Math.Abs(exponent) > 400)) { return null; }
+        if (
+            e >= 0
+            && (
+                !int.TryParse(
+                    text.AsSpan(e + 1),
+                    NumberStyles.AllowLeadingSign,
+                    CultureInfo.InvariantCulture,
+                    out exponent
+                )
+                || Math.Abs(exponent) > 400
+            )
+        )
+        {
+            return null;
+        }
         var point = mantissa.IndexOf('.', StringComparison.Ordinal);
         var plain = point < 0 ? mantissa : mantissa.Remove(point, 1);
-        if (plain.Length == 0 || !char.IsAsciiDigit(mantissa[^1]) || !BigInteger.TryParse(plain, NumberStyles.AllowLeadingSign, CultureInfo.InvariantCulture, out var digits)) { return null; }
+        if (
+            plain.Length == 0
+            || !char.IsAsciiDigit(mantissa[^1])
+            || !BigInteger.TryParse(plain, NumberStyles.AllowLeadingSign, CultureInfo.InvariantCulture, out var digits)
+        )
+        {
+            return null;
+        }
         return Of(digits, (point < 0 ? 0 : mantissa.Length - point - 1) - exponent);
     }
 
@@ -76,7 +102,8 @@ public sealed class Decimal38 : IEquatable<Decimal38>
         Of(HalfEven(a.Digits * BigInteger.Pow(10, scale + b.Scale), b.Digits * BigInteger.Pow(10, a.Scale)), scale);
 
     /// <summary>With so many digits behind the point; null when it has too many.</summary>
-    public Decimal38? Round(int scale) => Of(HalfEven(Digits * BigInteger.Pow(10, scale), BigInteger.Pow(10, Scale)), scale);
+    public Decimal38? Round(int scale) =>
+        Of(HalfEven(Digits * BigInteger.Pow(10, scale), BigInteger.Pow(10, Scale)), scale);
 
     /// <summary>The whole number next to it towards zero.</summary>
     public BigInteger Whole => BigInteger.Divide(Digits, BigInteger.Pow(10, Scale));
@@ -104,13 +131,16 @@ public sealed class Decimal38 : IEquatable<Decimal38>
     /// <summary>Compares with a binary number by what it denotes to its last bit; null for none.</summary>
     public int? CompareTo(double other)
     {
-        if (double.IsNaN(other)) { return null; }
-        if (double.IsInfinity(other)) { return other > 0 ? -1 : 1; }
+        if (double.IsNaN(other))
+            return null;
+        if (double.IsInfinity(other))
+            return other > 0 ? -1 : 1;
         var bits = BitConverter.DoubleToInt64Bits(other);
         var exponent = (int)((bits >> 52) & 0x7FF);
         BigInteger mantissa = (bits & 0xFFFFFFFFFFFFF) | (exponent == 0 ? 0 : 1L << 52);
         exponent = Math.Max(exponent, 1) - 1075;
-        if (bits < 0) { mantissa = -mantissa; }
+        if (bits < 0)
+            mantissa = -mantissa;
         var (left, right) = (Digits, mantissa * BigInteger.Pow(10, Scale));
         return exponent < 0 ? (left << -exponent).CompareTo(right) : left.CompareTo(right << exponent);
     }

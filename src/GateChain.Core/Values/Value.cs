@@ -23,22 +23,34 @@ public readonly struct Value : IEquatable<Value>
     public static Value EmptyMap { get; } = Map(DictionaryMap.Empty);
 
     public static Value Bool(bool value) => value ? True : False;
+
     public static Value Int(long value) => new(ValueKind.Int, value);
+
     public static Value Uint(ulong value) => new(ValueKind.Uint, unchecked((long)value));
+
     public static Value Double(double value) => new(ValueKind.Double, BitConverter.DoubleToInt64Bits(value));
+
     public static Value Decimal(Decimal38 value) => new(ValueKind.Decimal, 0, value);
+
     public static Value String(string value) => new(ValueKind.String, 0, value);
+
     public static Value Bytes(byte[] value) => new(ValueKind.Bytes, 0, value);
+
     public static Value List(IReadOnlyList<Value> items)
     {
         var (size, depth) = (2L, 0);
-        for (var i = 0; i < items.Count; i++) { (size, depth) = (size + items[i].Size + 1, Math.Max(depth, items[i].Depth)); }
+        for (var i = 0; i < items.Count; i++)
+            (size, depth) = (size + items[i].Size + 1, Math.Max(depth, items[i].Depth));
         return new(ValueKind.List, size, items, depth + 1);
     }
 
     public static Value Map(MapValue map) => new(ValueKind.Map, 0, map);
-    public static Value Map(params ReadOnlySpan<(string Key, Value Value)> entries) => new(ValueKind.Map, 0, DictionaryMap.Of(entries));
+
+    public static Value Map(params ReadOnlySpan<(string Key, Value Value)> entries) =>
+        new(ValueKind.Map, 0, DictionaryMap.Of(entries));
+
     public static Value Type(string name) => new(ValueKind.Type, 0, name);
+
     public static Value Error(EvaluationError error) => new(ValueKind.Error, 0, error);
 
     /// <summary>An optional that holds <paramref name="value"/>.</summary>
@@ -47,14 +59,20 @@ public readonly struct Value : IEquatable<Value>
     /// <summary>The optional that holds nothing.</summary>
     public static Value None => new(ValueKind.Optional);
 
-    /// <summary>A point in time: whole seconds since 1970-01-01T00:00:00Z and 0 to 999,999,999 nanoseconds after it.</summary>
+    /// <summary>
+    /// A point in time: whole seconds since 1970-01-01T00:00:00Z and 0 to 999,999,999 nanoseconds after it.
+    /// </summary>
     public static Value Timestamp(long seconds, int nanos) => new(ValueKind.Timestamp, seconds, null, nanos);
 
     public static Value Timestamp(DateTimeOffset at)
     {
         var ticks = at.UtcTicks - DateTimeOffset.UnixEpoch.Ticks;
         var seconds = Math.DivRem(ticks, TimeSpan.TicksPerSecond, out var rest);
-        if (rest < 0) { seconds--; rest += TimeSpan.TicksPerSecond; }
+        if (rest < 0)
+        {
+            seconds--;
+            rest += TimeSpan.TicksPerSecond;
+        }
         return Timestamp(seconds, (int)rest * 100);
     }
 
@@ -87,52 +105,59 @@ public readonly struct Value : IEquatable<Value>
     /// <summary>Nanoseconds beside <see cref="Seconds"/>.</summary>
     public int Nanos => _nanos;
 
-    public DateTimeOffset AsDateTimeOffset => DateTimeOffset.UnixEpoch.AddTicks(_bits * TimeSpan.TicksPerSecond + _nanos / 100);
+    public DateTimeOffset AsDateTimeOffset =>
+        DateTimeOffset.UnixEpoch.AddTicks(_bits * TimeSpan.TicksPerSecond + _nanos / 100);
     public TimeSpan AsTimeSpan => new(_bits * TimeSpan.TicksPerSecond + _nanos / 100);
 
     /// <summary>
     /// About how many bytes the value has as JSON: a character counts as one, a number as four. Lists and maps know it
     /// without being gone through; what stands in a value twice counts twice.
     /// </summary>
-    public long Size => _kind switch
-    {
-        ValueKind.String or ValueKind.Type => AsString.Length + 2L,
-        ValueKind.Bytes => AsBytes.Length * 4L / 3 + 12,
-        ValueKind.List => _bits,
-        ValueKind.Map => AsMap.Size,
-        ValueKind.Optional => Inner.Size + 12,
-        ValueKind.Decimal => 40,
-        _ => 4,
-    };
+    public long Size =>
+        _kind switch
+        {
+            ValueKind.String or ValueKind.Type => AsString.Length + 2L,
+            ValueKind.Bytes => AsBytes.Length * 4L / 3 + 12,
+            ValueKind.List => _bits,
+            ValueKind.Map => AsMap.Size,
+            ValueKind.Optional => Inner.Size + 12,
+            ValueKind.Decimal => 40,
+            _ => 4,
+        };
 
     /// <summary>How many lists, maps and optionals lie around the innermost value; 0 for a plain value.</summary>
-    public int Depth => _kind switch
-    {
-        ValueKind.List or ValueKind.Optional => _nanos,
-        ValueKind.Map => AsMap.Depth,
-        _ => 0,
-    };
+    public int Depth =>
+        _kind switch
+        {
+            ValueKind.List or ValueKind.Optional => _nanos,
+            ValueKind.Map => AsMap.Depth,
+            _ => 0,
+        };
 
     public bool IsNumber => _kind is ValueKind.Int or ValueKind.Uint or ValueKind.Double or ValueKind.Decimal;
 
     /// <summary>The number as a double, for a decimal the nearest one; only for numbers.</summary>
-    public double ToDouble() => _kind switch
-    {
-        ValueKind.Int => _bits,
-        ValueKind.Uint => AsUint,
-        ValueKind.Decimal => AsDecimal.ToDouble(),
-        _ => AsDouble,
-    };
+    public double ToDouble() =>
+        _kind switch
+        {
+            ValueKind.Int => _bits,
+            ValueKind.Uint => AsUint,
+            ValueKind.Decimal => AsDecimal.ToDouble(),
+            _ => AsDouble,
+        };
 
-    /// <summary>The name CEL gives to the type of this value, for example <c>int</c> or <c>google.protobuf.Timestamp</c>.</summary>
-    public string TypeName => _kind switch
-    {
-        ValueKind.Null => "null_type",
-        ValueKind.Timestamp => "google.protobuf.Timestamp",
-        ValueKind.Duration => "google.protobuf.Duration",
-        ValueKind.Optional => "optional_type",
-        _ => KindWord,
-    };
+    /// <summary>
+    /// The name CEL gives to the type of this value, for example <c>int</c> or <c>google.protobuf.Timestamp</c>.
+    /// </summary>
+    public string TypeName =>
+        _kind switch
+        {
+            ValueKind.Null => "null_type",
+            ValueKind.Timestamp => "google.protobuf.Timestamp",
+            ValueKind.Duration => "google.protobuf.Duration",
+            ValueKind.Optional => "optional_type",
+            _ => KindWord,
+        };
 
     /// <summary>The word people use for the kind of this value.</summary>
     public string KindWord => _kind.Word();
@@ -140,9 +165,8 @@ public readonly struct Value : IEquatable<Value>
     public bool Equals(Value other)
     {
         if (_kind != other._kind)
-        {
             return IsNumber && other.IsNumber && Numbers.Compare(this, other) == 0;
-        }
+
         return _kind switch
         {
             ValueKind.Null => true,
@@ -150,7 +174,11 @@ public readonly struct Value : IEquatable<Value>
             ValueKind.Timestamp or ValueKind.Duration => _bits == other._bits && _nanos == other._nanos,
             ValueKind.Double => AsDouble == other.AsDouble,
             ValueKind.Decimal => AsDecimal.Equals(other.AsDecimal),
-            ValueKind.String or ValueKind.Type => string.Equals((string?)_ref, (string?)other._ref, StringComparison.Ordinal),
+            ValueKind.String or ValueKind.Type => string.Equals(
+                (string?)_ref,
+                (string?)other._ref,
+                StringComparison.Ordinal
+            ),
             ValueKind.Bytes => AsBytes.AsSpan().SequenceEqual(other.AsBytes),
             ValueKind.List => ListsEqual(AsList, other.AsList),
             ValueKind.Map => AsMap.SameAs(other.AsMap),
@@ -162,36 +190,35 @@ public readonly struct Value : IEquatable<Value>
     static bool ListsEqual(IReadOnlyList<Value> a, IReadOnlyList<Value> b)
     {
         if (a.Count != b.Count)
-        {
             return false;
-        }
+
         for (var i = 0; i < a.Count; i++)
         {
             if (!a[i].Equals(b[i]))
-            {
                 return false;
-            }
         }
         return true;
     }
 
     public override bool Equals(object? obj) => obj is Value other && Equals(other);
 
-    public override int GetHashCode() => _kind switch
-    {
-        ValueKind.Int or ValueKind.Uint or ValueKind.Double or ValueKind.Decimal => ToDouble().GetHashCode(),
-        ValueKind.String => string.GetHashCode(AsString, StringComparison.Ordinal),
-        ValueKind.List => HashOf(AsList),
-        ValueKind.Map => HashOf(AsMap),
-        ValueKind.Optional => HasValue ? Inner.GetHashCode() + 1 : 0,
-        ValueKind.Bytes => AsBytes.Length,
-        _ => HashCode.Combine(_kind, _bits, _nanos),
-    };
+    public override int GetHashCode() =>
+        _kind switch
+        {
+            ValueKind.Int or ValueKind.Uint or ValueKind.Double or ValueKind.Decimal => ToDouble().GetHashCode(),
+            ValueKind.String => string.GetHashCode(AsString, StringComparison.Ordinal),
+            ValueKind.List => HashOf(AsList),
+            ValueKind.Map => HashOf(AsMap),
+            ValueKind.Optional => HasValue ? Inner.GetHashCode() + 1 : 0,
+            ValueKind.Bytes => AsBytes.Length,
+            _ => HashCode.Combine(_kind, _bits, _nanos),
+        };
 
     static int HashOf(IReadOnlyList<Value> items)
     {
         var hash = new HashCode();
-        for (var i = 0; i < items.Count; i++) { hash.Add(items[i]); }
+        for (var i = 0; i < items.Count; i++)
+            hash.Add(items[i]);
         return hash.ToHashCode();
     }
 
@@ -199,11 +226,13 @@ public readonly struct Value : IEquatable<Value>
     static int HashOf(MapValue map)
     {
         var hash = map.Count;
-        foreach (var (key, value) in map.Entries) { hash = unchecked(hash + HashCode.Combine(key, value)); }
+        foreach (var (key, value) in map.Entries)
+            hash = unchecked(hash + HashCode.Combine(key, value));
         return hash;
     }
 
     public static bool operator ==(Value left, Value right) => left.Equals(right);
+
     public static bool operator !=(Value left, Value right) => !left.Equals(right);
 
     /// <summary>The value as people read it; see <see cref="ValueText.Show(Value, int)"/>.</summary>
@@ -216,7 +245,10 @@ public readonly struct Value : IEquatable<Value>
 /// <param name="End">Offset just behind that part.</param>
 public sealed record EvaluationError(string Message, int Start = -1, int End = -1)
 {
-    /// <summary>Whether something was read that a step did not give; the message says which and why. Such a value counts as absent where that is allowed.</summary>
+    /// <summary>
+    /// Whether something was read that a step did not give; the message says which and why. Such a value counts as
+    /// absent where that is allowed.
+    /// </summary>
     public bool IsAbsent { get; init; }
 
     /// <summary>This error at a place, unless it has one already.</summary>

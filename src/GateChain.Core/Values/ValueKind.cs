@@ -3,7 +3,19 @@ namespace GateChain.Core.Values;
 /// <summary>What a <see cref="Value"/> holds. The kinds are those of the Common Expression Language.</summary>
 public enum ValueKind : byte
 {
-    Null, Bool, Int, Uint, Double, String, Bytes, Timestamp, Duration, List, Map, Type, Optional,
+    Null,
+    Bool,
+    Int,
+    Uint,
+    Double,
+    String,
+    Bytes,
+    Timestamp,
+    Duration,
+    List,
+    Map,
+    Type,
+    Optional,
 
     /// <summary>An exact decimal; CEL has none.</summary>
     Decimal,

@@ -26,23 +26,34 @@ public static class ValueText
     static void Write(StringBuilder text, Value value, int limit)
     {
         if (text.Length > limit)
-        {
             return;
-        }
+
         switch (value.Kind)
         {
-            case ValueKind.Null: text.Append("null"); break;
-            case ValueKind.Uint: text.Append(value.AsUint).Append('u'); break;
-            case ValueKind.String: Quote(text, value.AsString, limit); break;
-            case ValueKind.Bytes: text.Append("b\"").Append(Convert.ToHexString(value.AsBytes, 0, Math.Min(value.AsBytes.Length, 64))).Append('"'); break;
+            case ValueKind.Null:
+                text.Append("null");
+                break;
+            case ValueKind.Uint:
+                text.Append(value.AsUint).Append('u');
+                break;
+            case ValueKind.String:
+                Quote(text, value.AsString, limit);
+                break;
+            case ValueKind.Bytes:
+                text.Append("b\"")
+                    .Append(Convert.ToHexString(value.AsBytes, 0, Math.Min(value.AsBytes.Length, 64)))
+                    .Append('"');
+                break;
             case ValueKind.List:
                 text.Append('[');
                 var index = 0;
                 foreach (var item in value.AsList)
                 {
-                    if (index++ > 0) { text.Append(", "); }
+                    if (index++ > 0)
+                        text.Append(", ");
                     Write(text, item, limit);
-                    if (text.Length > limit) { return; }
+                    if (text.Length > limit)
+                        return;
                 }
                 text.Append(']');
                 break;
@@ -51,22 +62,29 @@ public static class ValueText
                 var first = true;
                 foreach (var (key, item) in value.AsMap.Entries)
                 {
-                    if (!first) { text.Append(", "); }
+                    if (!first)
+                        text.Append(", ");
                     first = false;
                     Write(text, key, limit);
                     text.Append(": ");
                     Write(text, item, limit);
-                    if (text.Length > limit) { return; }
+                    if (text.Length > limit)
+                        return;
                 }
                 text.Append('}');
                 break;
             case ValueKind.Optional:
                 text.Append(value.HasValue ? "optional.of(" : "optional.none(");
-                if (value.HasValue) { Write(text, value.Inner, limit); }
+                if (value.HasValue)
+                    Write(text, value.Inner, limit);
                 text.Append(')');
                 break;
-            case ValueKind.Error: text.Append("error: ").Append(value.AsError.Message); break;
-            default: text.Append(ToPlainString(value)); break;
+            case ValueKind.Error:
+                text.Append("error: ").Append(value.AsError.Message);
+                break;
+            default:
+                text.Append(ToPlainString(value));
+                break;
         }
     }
 
@@ -88,25 +106,30 @@ public static class ValueText
         text.Append('"');
     }
 
-    /// <summary>What CEL's <c>string(value)</c> gives for scalars; for lists and maps the same as <see cref="Show"/>.</summary>
-    public static string ToPlainString(Value value) => value.Kind switch
-    {
-        ValueKind.Null => "null",
-        ValueKind.Bool => value.AsBool ? "true" : "false",
-        ValueKind.Int => value.AsInt.ToString(CultureInfo.InvariantCulture),
-        ValueKind.Uint => value.AsUint.ToString(CultureInfo.InvariantCulture),
-        ValueKind.Double => DoubleText(value.AsDouble),
-        ValueKind.Decimal => value.AsDecimal.ToString(),
-        ValueKind.String or ValueKind.Type => value.AsString,
-        ValueKind.Timestamp => TimeText.Timestamp(value),
-        ValueKind.Duration => TimeText.Duration(value),
-        _ => Show(value, int.MaxValue / 2),
-    };
+    /// <summary>
+    /// What CEL's <c>string(value)</c> gives for scalars; for lists and maps the same as <see cref="Show"/>.
+    /// </summary>
+    public static string ToPlainString(Value value) =>
+        value.Kind switch
+        {
+            ValueKind.Null => "null",
+            ValueKind.Bool => value.AsBool ? "true" : "false",
+            ValueKind.Int => value.AsInt.ToString(CultureInfo.InvariantCulture),
+            ValueKind.Uint => value.AsUint.ToString(CultureInfo.InvariantCulture),
+            ValueKind.Double => DoubleText(value.AsDouble),
+            ValueKind.Decimal => value.AsDecimal.ToString(),
+            ValueKind.String or ValueKind.Type => value.AsString,
+            ValueKind.Timestamp => TimeText.Timestamp(value),
+            ValueKind.Duration => TimeText.Duration(value),
+            _ => Show(value, int.MaxValue / 2),
+        };
 
     static string DoubleText(double d)
     {
-        if (double.IsNaN(d)) { return "NaN"; }
-        if (double.IsInfinity(d)) { return d > 0 ? "+Inf" : "-Inf"; }
+        if (double.IsNaN(d))
+            return "NaN";
+        if (double.IsInfinity(d))
+            return d > 0 ? "+Inf" : "-Inf";
         var text = d.ToString("R", CultureInfo.InvariantCulture);
         return text.Replace("E+", "e+", StringComparison.Ordinal).Replace("E-", "e-", StringComparison.Ordinal);
     }

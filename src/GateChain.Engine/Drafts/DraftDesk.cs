@@ -40,7 +40,9 @@ interface IDraftHost
     Task StoreAsync(Push push);
 }
 
-/// <summary>Chains on their way to a release: drafts are saved, checked, compared and released here. Thread-safe.</summary>
+/// <summary>
+/// Chains on their way to a release: drafts are saved, checked, compared and released here. Thread-safe.
+/// </summary>
 public sealed class DraftDesk
 {
     const int MostRecent = 24;
@@ -55,7 +57,8 @@ public sealed class DraftDesk
     // One for all chains; attachments are a chain's own.
     readonly Remembered<Surroundings> _surroundings;
 
-    internal DraftDesk(IDrafts drafts, IDraftHost host) => (_drafts, _host, _surroundings) = (drafts, host, new(_ => host.Surroundings()));
+    internal DraftDesk(IDrafts drafts, IDraftHost host) =>
+        (_drafts, _host, _surroundings) = (drafts, host, new(_ => host.Surroundings()));
 
     /// <summary>Called for every draft that is saved or let go; must be quick.</summary>
     public event Action<DraftChange>? Changed;
@@ -67,7 +70,8 @@ public sealed class DraftDesk
     /// <exception cref="RefusedException">There is neither.</exception>
     public Draft Get(string chain)
     {
-        if (_drafts.FindDraft(chain) is { } draft) { return draft; }
+        if (_drafts.FindDraft(chain) is { } draft)
+            return draft;
         var (release, content) = Numbered(chain, null);
         return new(chain, 0, content.Source, release.Number, release.Author, release.Made);
     }
@@ -77,27 +81,59 @@ public sealed class DraftDesk
     /// <summary>The attachments of a draft: its own, and those of the release it began from.</summary>
     public IReadOnlyDictionary<string, byte[]> Files(string chain)
     {
-        var files = new Dictionary<string, byte[]>(_host.Catalogue.Latest(chain)?.Files ?? new Dictionary<string, byte[]>());
-        foreach (var (name, content) in _drafts.DraftFiles(chain)) { files[name] = content; }
+        var files = new Dictionary<string, byte[]>(
+            _host.Catalogue.Latest(chain)?.Files ?? new Dictionary<string, byte[]>()
+        );
+        foreach (var (name, content) in _drafts.DraftFiles(chain))
+            files[name] = content;
         return files;
     }
 
     /// <summary>Saves a draft; it need not be free of problems, and not even be YAML.</summary>
-    /// <param name="chain">Its name, by which it is found; the file may say another one, which a release refuses.</param>
+    /// <param name="chain">Its name, by which it is found; the file may say another one, which a release
+    /// refuses.</param>
     /// <param name="seen">The version it is made from; 0 for none.</param>
     /// <param name="source">The chain file.</param>
     /// <param name="files">Attachments to put to it.</param>
     /// <param name="author">Who saves.</param>
     /// <exception cref="RefusedException">The name is none for a chain, or the file is too big.</exception>
     /// <exception cref="DraftChangedException">Somebody else has saved meanwhile.</exception>
-    public async Task<Draft> SaveAsync(string chain, long seen, string source, IReadOnlyDictionary<string, byte[]> files, string author)
+    public async Task<Draft> SaveAsync(
+        string chain,
+        long seen,
+        string source,
+        IReadOnlyDictionary<string, byte[]> files,
+        string author
+    )
     {
-        if (!ChainReader.IsName(chain)) { throw new RefusedException(RefusalKind.Invalid, $"the name of a chain begins with a letter and holds letters, digits and -; this is “{chain}”"); }
-        if (source.Length > ChainReader.MaxLength || files.Values.Any(f => f.Length > ChainReader.MaxLength)) { throw new RefusedException(RefusalKind.Invalid, "a draft and its attachments are at most 4 MiB each"); }
-        if (files.Keys.FirstOrDefault(n => !AttachmentNames.IsName(n) || !Workspaces.Workspace.IsAttachment(n)) is { } bad) { throw new RefusedException(RefusalKind.Invalid, $"“{new string([.. bad.Take(60).Select(c => char.IsControl(c) ? '·' : c)])}” is no name of an attachment: a relative path without “..”, and none of a chain or of the workspace's own files"); }
-        var start = _drafts.FindDraft(chain)?.Base ?? (_host.Catalogue.Releases(chain) is [var latest, ..] ? latest.Number : null);
-        var saved = await _drafts.SaveDraftAsync(new(chain, seen), source, start, files, author, _host.Time.GetUtcNow()).ConfigureAwait(false);
-        if (files.Count > 0) { Forget(); }
+        if (!ChainReader.IsName(chain))
+        {
+            throw new RefusedException(
+                RefusalKind.Invalid,
+                $"the name of a chain begins with a letter and holds letters, digits and -; this is “{chain}”"
+            );
+        }
+        if (source.Length > ChainReader.MaxLength || files.Values.Any(f => f.Length > ChainReader.MaxLength))
+            throw new RefusedException(RefusalKind.Invalid, "a draft and its attachments are at most 4 MiB each");
+        if (
+            files.Keys.FirstOrDefault(n => !AttachmentNames.IsName(n) || !Workspaces.Workspace.IsAttachment(n)) is
+            { } bad
+        )
+        {
+            throw new RefusedException(
+                RefusalKind.Invalid,
+                $"“{new string([.. bad.Take(60).Select(c => char.IsControl(c) ? '·' : c)])}” is no name "
+                    + "of an attachment: a relative path without “..”, and none of a chain or of the "
+                    + "workspace's own files"
+            );
+        }
+        var start = _drafts.FindDraft(chain)?.Base
+            ?? (_host.Catalogue.Releases(chain) is [var latest, ..] ? latest.Number : null);
+        var saved = await _drafts
+            .SaveDraftAsync(new(chain, seen), source, start, files, author, _host.Time.GetUtcNow())
+            .ConfigureAwait(false);
+        if (files.Count > 0)
+            Forget();
         Changed?.Invoke(new(chain, saved.Version, author));
         return saved;
     }
@@ -121,18 +157,28 @@ public sealed class DraftDesk
         {
             for (var node = _recent.First; node is not null; node = node.Next)
             {
-                if (node.Value.Chain != chain || node.Value.Source != source || !ReferenceEquals(node.Value.Common, common)) { continue; }
+                if (
+                    node.Value.Chain != chain
+                    || node.Value.Source != source
+                    || !ReferenceEquals(node.Value.Common, common)
+                )
+                {
+                    continue;
+                }
                 _recent.Remove(node);
                 _recent.AddFirst(node);
                 return node.Value.Draft;
             }
         }
-        var (read, problems) = CheckClock.Run(_host.Bounds, cancel => _host.Check.Check($"{chain}{Workspace.ChainEnding}", source, Beside(chain, common) with { Cancel = cancel }));
+        var (read, problems) = CheckClock.Run(_host.Bounds, cancel =>
+            _host.Check.Check($"{chain}{Workspace.ChainEnding}", source, Beside(chain, common) with { Cancel = cancel })
+        );
         var draft = new CheckedDraft(read, problems);
         lock (_lock)
         {
             _recent.AddFirst((chain, source, common, draft));
-            if (_recent.Count > MostRecent) { _recent.RemoveLast(); }
+            if (_recent.Count > MostRecent)
+                _recent.RemoveLast();
         }
         return draft;
     }
@@ -147,26 +193,59 @@ public sealed class DraftDesk
     /// <exception cref="DraftChangedException">Somebody else has saved meanwhile.</exception>
     public async Task<NumberedRelease> ReleaseAsync(string chain, long seen, string? note, string author)
     {
-        var draft = _drafts.FindDraft(chain) ?? throw new RefusedException(RefusalKind.Conflict, $"“{chain}” has no draft");
-        if (draft.Version != seen) { throw new DraftChangedException(chain); }
+        var draft = _drafts.FindDraft(chain)
+            ?? throw new RefusedException(RefusalKind.Conflict, $"“{chain}” has no draft");
+        if (draft.Version != seen)
+            throw new DraftChangedException(chain);
         var content = Content(chain, draft.Source);
-        if (_host.Catalogue.Latest(chain)?.Hash == content.Hash) { throw new RefusedException(RefusalKind.Conflict, $"the draft of “{chain}” is the same as its latest release"); }
+        if (_host.Catalogue.Latest(chain)?.Hash == content.Hash)
+        {
+            throw new RefusedException(
+                RefusalKind.Conflict,
+                $"the draft of “{chain}” is the same as its latest release"
+            );
+        }
         return await StoreAsync(content, [new(chain, seen)], note, author).ConfigureAwait(false);
     }
 
-    /// <summary>Makes the content of an earlier release the latest one again, under a new number. A draft is left as it is.</summary>
+    /// <summary>
+    /// Makes the content of an earlier release the latest one again, under a new number. A draft is left as it is.
+    /// </summary>
     /// <exception cref="RefusedException">There is no such release, or it is the latest one.</exception>
     public async Task<NumberedRelease> GoBackAsync(string chain, int number, string? note, string author)
     {
         var (release, content) = Numbered(chain, number);
-        if (_host.Catalogue.Latest(chain)!.Hash == release.Hash) { throw new RefusedException(RefusalKind.Conflict, $"release {number} of “{chain}” is what new runs follow already"); }
-        return await StoreAsync(content with { Pushed = _host.Time.GetUtcNow() }, [], note ?? $"release {number} again", author).ConfigureAwait(false);
+        if (_host.Catalogue.Latest(chain)!.Hash == release.Hash)
+        {
+            throw new RefusedException(
+                RefusalKind.Conflict,
+                $"release {number} of “{chain}” is what new runs follow already"
+            );
+        }
+        return await StoreAsync(
+                content with
+                {
+                    Pushed = _host.Time.GetUtcNow(),
+                },
+                [],
+                note ?? $"release {number} again",
+                author
+            )
+            .ConfigureAwait(false);
     }
 
-    async Task<NumberedRelease> StoreAsync(Release content, IReadOnlyList<DraftVersion> drafts, string? note, string author)
+    async Task<NumberedRelease> StoreAsync(
+        Release content,
+        IReadOnlyList<DraftVersion> drafts,
+        string? note,
+        string author
+    )
     {
-        await _host.StoreAsync(new([content], new Dictionary<string, string>(), author, note) { Drafts = drafts }).ConfigureAwait(false);
-        foreach (var draft in drafts) { Changed?.Invoke(new(draft.Chain, 0, author)); }
+        await _host
+            .StoreAsync(new([content], new Dictionary<string, string>(), author, note) { Drafts = drafts })
+            .ConfigureAwait(false);
+        foreach (var draft in drafts)
+            Changed?.Invoke(new(draft.Chain, 0, author));
         return _host.Catalogue.Releases(content.Chain)[0];
     }
 
@@ -176,8 +255,15 @@ public sealed class DraftDesk
     public Release Content(string chain, string source)
     {
         var draft = Check(chain, source);
-        if (draft.HasErrors) { throw new InvalidDraftException(draft.Problems); }
-        if (draft.Chain!.Name != chain) { throw new RefusedException(RefusalKind.Invalid, $"the file says “chain: {draft.Chain.Name}”, and this is the draft of “{chain}”"); }
+        if (draft.HasErrors)
+            throw new InvalidDraftException(draft.Problems);
+        if (draft.Chain!.Name != chain)
+        {
+            throw new RefusedException(
+                RefusalKind.Invalid,
+                $"the file says “chain: {draft.Chain.Name}”, and this is the draft of “{chain}”"
+            );
+        }
         return ReleaseContent.Of(draft.Chain, source, Files(chain), _host.Time.GetUtcNow());
     }
 

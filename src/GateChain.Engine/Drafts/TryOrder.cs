@@ -9,8 +9,17 @@ namespace GateChain.Engine.Drafts;
 /// <param name="Profile">The name of a profile, or null.</param>
 /// <param name="Part">Which part of it.</param>
 /// <param name="Step">The id of the step that the part speaks of; null for the whole.</param>
-/// <param name="Known">An earlier run of the chain that steps before the part are taken from; null to take them as succeeded.</param>
+/// <param name="Known">An earlier run of the chain that steps before the part are taken from; null to take them as
+/// succeeded.</param>
 /// <param name="Given">Outputs of steps before the part, by id: they come before those of the earlier run.</param>
 /// <param name="PauseBefore">Addresses of steps before which the run pauses.</param>
-public sealed record TryOrder(string Source, IReadOnlyDictionary<string, Value> Params, string? Profile, TryPart Part, string? Step, long? Known,
-    IReadOnlyDictionary<string, Value> Given, IReadOnlyList<string> PauseBefore);
+public sealed record TryOrder(
+    string Source,
+    IReadOnlyDictionary<string, Value> Params,
+    string? Profile,
+    TryPart Part,
+    string? Step,
+    long? Known,
+    IReadOnlyDictionary<string, Value> Given,
+    IReadOnlyList<string> PauseBefore
+);

@@ -6,7 +6,10 @@ using GateChain.Kinds.Contract;
 
 namespace GateChain.Engine.Guards;
 
-/// <summary>Takes the probes of one run's guards, and wakes held steps when what they look at changes. Used by the run's mailbox only, but for the watches' reports.</summary>
+/// <summary>
+/// Takes the probes of one run's guards, and wakes held steps when what they look at changes. Used by the run's mailbox
+/// only, but for the watches' reports.
+/// </summary>
 sealed class Lookouts(IGuardSurroundings surroundings, Action<RunInput> post)
 {
     /// <summary>The longest a look may take; a probe that takes longer has failed.</summary>
@@ -34,18 +37,43 @@ sealed class Lookouts(IGuardSurroundings surroundings, Action<RunInput> post)
     /// <summary>Takes a look that is on disk.</summary>
     public void Take(StepState step)
     {
-        if (!_lookouts.TryGetValue(step.Path, out var lookout)) { _lookouts[step.Path] = lookout = new(); }
+        if (!_lookouts.TryGetValue(step.Path, out var lookout))
+            _lookouts[step.Path] = lookout = new();
         var (path, look, probes) = (step.Path, step.Hold!.Looks, step.Hold.Asked);
-        var context = new ProbeContext(surroundings.Options.WorkFolder, surroundings.Options.Folders, surroundings.Connections, surroundings.Secrets, surroundings.Time);
+        var context = new ProbeContext(
+            surroundings.Options.WorkFolder,
+            surroundings.Options.Folders,
+            surroundings.Connections,
+            surroundings.Secrets,
+            surroundings.Time
+        );
         // Watched first, then looked at: no change falls between the two.
-        foreach (var probe in step.Step.Guard!.Probes) { Watch(lookout, path, probe, SettingsOf(probes, probe), context); }
+        foreach (var probe in step.Step.Guard!.Probes)
+            Watch(lookout, path, probe, SettingsOf(probes, probe), context);
         lookout.Seen = Volatile.Read(ref lookout.Changes);
         Volatile.Write(ref lookout.Woken, 0);
         _ = Task.Run(async () =>
         {
-            var seen = await Task.WhenAll(step.Step.Guard.Probes.Select(async p => KeyValuePair.Create(p.Name, await LookAsync(p, SettingsOf(probes, p), context, lookout.Cancel.Token).ConfigureAwait(false)))).ConfigureAwait(false);
-            lookout.AgainIn = seen.Zip(step.Step.Guard.Probes, (s, p) => surroundings.ProbeOf(p.Kind.Name).LookAgainIn(SettingsOf(probes, p), s.Value)).Min();
-            if (!lookout.Cancel.IsCancellationRequested) { post(new ProbesTakenInput(surroundings.Time.GetUtcNow(), path, look, Value.Map(DictionaryMap.Of(seen)))); }
+            var seen = await Task.WhenAll(
+                    step.Step.Guard.Probes.Select(async p =>
+                        KeyValuePair.Create(
+                            p.Name,
+                            await LookAsync(p, SettingsOf(probes, p), context, lookout.Cancel.Token)
+                                .ConfigureAwait(false)
+                        )
+                    )
+                )
+                .ConfigureAwait(false);
+            lookout.AgainIn = seen.Zip(step.Step.Guard.Probes, (s, p) =>
+                    surroundings.ProbeOf(p.Kind.Name).LookAgainIn(SettingsOf(probes, p), s.Value)
+                )
+                .Min();
+            if (!lookout.Cancel.IsCancellationRequested)
+            {
+                post(
+                    new ProbesTakenInput(surroundings.Time.GetUtcNow(), path, look, Value.Map(DictionaryMap.Of(seen)))
+                );
+            }
         });
     }
 
@@ -58,53 +86,85 @@ sealed class Lookouts(IGuardSurroundings surroundings, Action<RunInput> post)
         try
         {
             // One that does not listen is left behind.
-            var look = Task.Run(() => surroundings.ProbeOf(probe.Kind.Name).LookAsync(settings, context, either.Token).AsTask(), CancellationToken.None);
+            var look = Task.Run(
+                () => surroundings.ProbeOf(probe.Kind.Name).LookAsync(settings, context, either.Token).AsTask(),
+                CancellationToken.None
+            );
             var seen = surroundings.Secrets.Mask.Of(await look.WaitAsync(either.Token).ConfigureAwait(false));
-            return surroundings.Options.Bounds.RefuseAny(seen, gathered: true) is { } tooBig ? ProbeResult.Failed(tooBig) : seen;
+            return surroundings.Options.Bounds.RefuseAny(seen, gathered: true) is { } tooBig
+                ? ProbeResult.Failed(tooBig)
+                : seen;
         }
-        catch (OperationCanceledException) when (limit.IsCancellationRequested) { return ProbeResult.Failed($"the look took longer than {TimeText.Setting(Patience)}"); }
-        catch (Exception e) { return ProbeResult.Failed(surroundings.Secrets.Mask.Text(e.Message)); }
+        catch (OperationCanceledException) when (limit.IsCancellationRequested)
+        {
+            return ProbeResult.Failed($"the look took longer than {TimeText.Setting(Patience)}");
+        }
+        catch (Exception e)
+        {
+            return ProbeResult.Failed(surroundings.Secrets.Mask.Text(e.Message));
+        }
     }
 
     void Watch(Lookout lookout, string path, Probe probe, Value settings, ProbeContext context)
     {
-        if (surroundings.ProbeOf(probe.Kind.Name).Watches(settings, context) is not { } pattern) { return; }
+        if (surroundings.ProbeOf(probe.Kind.Name).Watches(settings, context) is not { } pattern)
+            return;
         if (lookout.Watches.TryGetValue(probe.Name, out var before))
         {
             // A folder that did not exist may be there by now, or another one in its place.
-            if (before is { IsAlive: true } && before.Place == FileWatches.Place(pattern)) { return; }
+            if (before is { IsAlive: true } && before.Place == FileWatches.Place(pattern))
+                return;
             before?.Dispose();
         }
         lookout.Watches[probe.Name] = surroundings.Watches.Watch(pattern, changed =>
         {
-            if (!FileWatches.Concerns(pattern, changed)) { return; }
+            if (!FileWatches.Concerns(pattern, changed))
+                return;
             Interlocked.Increment(ref lookout.Changes);
-            if (Interlocked.Exchange(ref lookout.Woken, 1) == 0) { post(new WakeInput(surroundings.Time.GetUtcNow(), path)); }
+            if (Interlocked.Exchange(ref lookout.Woken, 1) == 0)
+                post(new WakeInput(surroundings.Time.GetUtcNow(), path));
         });
     }
 
     /// <summary>A look has led to a hold: what changed while it was taken makes another one worth while.</summary>
     public void Held(string path)
     {
-        if (!_lookouts.TryGetValue(path, out var lookout)) { return; }
+        if (!_lookouts.TryGetValue(path, out var lookout))
+            return;
         lookout.Again?.Dispose();
         lookout.Again = null;
         // What changes all the time is not looked at all the time.
-        var wait = Volatile.Read(ref lookout.Changes) != lookout.Seen ? Shortest : lookout.AgainIn is { } again ? again < Shortest ? Shortest : again : (TimeSpan?)null;
-        if (wait is { } time) { lookout.Again = surroundings.Time.CreateTimer(_ => post(new WakeInput(surroundings.Time.GetUtcNow(), path)), null, time, Timeout.InfiniteTimeSpan); }
+        var wait =
+            Volatile.Read(ref lookout.Changes) != lookout.Seen ? Shortest
+            : lookout.AgainIn is { } again
+                ? again < Shortest ? Shortest
+                    : again
+            : (TimeSpan?)null;
+        if (wait is { } time)
+        {
+            lookout.Again = surroundings.Time.CreateTimer(
+                _ => post(new WakeInput(surroundings.Time.GetUtcNow(), path)),
+                null,
+                time,
+                Timeout.InfiniteTimeSpan
+            );
+        }
     }
 
     /// <summary>The step is not on its threshold any more.</summary>
     public void Leave(string path)
     {
-        if (!_lookouts.Remove(path, out var lookout)) { return; }
+        if (!_lookouts.Remove(path, out var lookout))
+            return;
         lookout.Cancel.Cancel();
         lookout.Again?.Dispose();
-        foreach (var watch in lookout.Watches.Values) { watch?.Dispose(); }
+        foreach (var watch in lookout.Watches.Values)
+            watch?.Dispose();
     }
 
     public void LeaveAll()
     {
-        foreach (var path in _lookouts.Keys.ToList()) { Leave(path); }
+        foreach (var path in _lookouts.Keys.ToList())
+            Leave(path);
     }
 }

@@ -9,7 +9,10 @@ public readonly record struct LaneSeat(long Run, string Step);
 /// <param name="Waiting">Those that queue, the next one first.</param>
 public sealed record LaneView(string Name, int Width, IReadOnlyList<LaneSeat> Holders, IReadOnlyList<LaneSeat> Waiting);
 
-/// <summary>Lets steps into lanes, in the order in which they asked. Thread-safe. Kept in memory only: after a restart the runs ask again.</summary>
+/// <summary>
+/// Lets steps into lanes, in the order in which they asked. Thread-safe. Kept in memory only: after a restart the runs
+/// ask again.
+/// </summary>
 public sealed class LaneDesk
 {
     readonly Lock _lock = new();
@@ -32,25 +35,34 @@ public sealed class LaneDesk
         var granted = new List<Action>();
         lock (_lock)
         {
-            foreach (var lane in _lanes.Values) { lane.Width = widths.GetValueOrDefault(lane.Name, 1); }
-            foreach (var (name, width) in widths) { Of(name).Width = width; }
-            foreach (var lane in _lanes.Values) { Admit(lane, granted); }
+            foreach (var lane in _lanes.Values)
+                lane.Width = widths.GetValueOrDefault(lane.Name, 1);
+            foreach (var (name, width) in widths)
+                Of(name).Width = width;
+            foreach (var lane in _lanes.Values)
+                Admit(lane, granted);
         }
-        foreach (var grant in granted) { grant(); }
+        foreach (var grant in granted)
+            grant();
     }
 
-    /// <summary>Queues a step; <paramref name="granted"/> is called when it is its turn, perhaps at once. One that is queued or in already stays where it is.</summary>
+    /// <summary>
+    /// Queues a step; <paramref name="granted"/> is called when it is its turn, perhaps at once. One that is queued or
+    /// in already stays where it is.
+    /// </summary>
     public void Ask(string lane, LaneSeat seat, Action granted)
     {
         var grants = new List<Action>();
         lock (_lock)
         {
             var at = Of(lane);
-            if (!_seats.TryAdd(seat, at)) { return; }
+            if (!_seats.TryAdd(seat, at))
+                return;
             at.Waiting.AddLast((seat, granted));
             Admit(at, grants);
         }
-        foreach (var grant in grants) { grant(); }
+        foreach (var grant in grants)
+            grant();
     }
 
     /// <summary>Counts a step that is at work already, after a restart.</summary>
@@ -58,7 +70,8 @@ public sealed class LaneDesk
     {
         lock (_lock)
         {
-            if (_seats.TryAdd(seat, Of(lane))) { Of(lane).Holders.Add(seat); }
+            if (_seats.TryAdd(seat, Of(lane)))
+                Of(lane).Holders.Add(seat);
         }
     }
 
@@ -68,25 +81,35 @@ public sealed class LaneDesk
         var grants = new List<Action>();
         lock (_lock)
         {
-            if (!_seats.Remove(seat, out var lane)) { return; }
+            if (!_seats.Remove(seat, out var lane))
+                return;
             if (!lane.Holders.Remove(seat))
             {
                 for (var node = lane.Waiting.First; node is not null; node = node.Next)
                 {
-                    if (node.Value.Seat == seat) { lane.Waiting.Remove(node); break; }
+                    if (node.Value.Seat == seat)
+                    {
+                        lane.Waiting.Remove(node);
+                        break;
+                    }
                 }
             }
             Admit(lane, grants);
         }
-        foreach (var grant in grants) { grant(); }
+        foreach (var grant in grants)
+            grant();
     }
 
     /// <summary>Frees all places of a run.</summary>
     public void LeaveAll(long run)
     {
         List<LaneSeat> seats;
-        lock (_lock) { seats = [.. _seats.Keys.Where(s => s.Run == run)]; }
-        foreach (var seat in seats) { Leave(seat); }
+        lock (_lock)
+        {
+            seats = [.. _seats.Keys.Where(s => s.Run == run)];
+        }
+        foreach (var seat in seats)
+            Leave(seat);
     }
 
     static void Admit(Lane lane, List<Action> granted)
@@ -101,7 +124,8 @@ public sealed class LaneDesk
 
     Lane Of(string name)
     {
-        if (!_lanes.TryGetValue(name, out var lane)) { _lanes[name] = lane = new(name); }
+        if (!_lanes.TryGetValue(name, out var lane))
+            _lanes[name] = lane = new(name);
         return lane;
     }
 
@@ -112,7 +136,12 @@ public sealed class LaneDesk
         {
             lock (_lock)
             {
-                return [.. _lanes.Values.OrderBy(l => l.Name, StringComparer.Ordinal).Select(l => new LaneView(l.Name, l.Width, [.. l.Holders], [.. l.Waiting.Select(w => w.Seat)]))];
+                return
+                [
+                    .. _lanes
+                        .Values.OrderBy(l => l.Name, StringComparer.Ordinal)
+                        .Select(l => new LaneView(l.Name, l.Width, [.. l.Holders], [.. l.Waiting.Select(w => w.Seat)])),
+                ];
             }
         }
     }

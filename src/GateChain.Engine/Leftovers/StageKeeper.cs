@@ -16,17 +16,30 @@ public sealed record LeftStage(string Stage, long? Run, string? Step, string? St
 
 /// <summary>What is cleared.</summary>
 /// <param name="DryRun">Nothing; it is only told what would be.</param>
-/// <param name="Failed">Those of runs that failed or were stopped too: a resume reads their sources from the start then.</param>
+/// <param name="Failed">Those of runs that failed or were stopped too: a resume reads their sources from the start
+/// then.</param>
 /// <param name="Unknown">Those that nobody here knows too. They may be another service's.</param>
 public sealed record TidyOrder(bool DryRun, bool Failed, bool Unknown);
 
-/// <summary>Clears stages that nobody goes on with: when their run has succeeded, at the start for runs that are gone, and when somebody asks. Thread-safe.</summary>
-sealed class StageKeeper(EngineOptions options, Func<IConnections> connections, Func<ConnectionUse> use, Func<long, string?> stateOf, ILogger logger)
+/// <summary>
+/// Clears stages that nobody goes on with: when their run has succeeded, at the start for runs that are gone, and when
+/// somebody asks. Thread-safe.
+/// </summary>
+sealed class StageKeeper(
+    EngineOptions options,
+    Func<IConnections> connections,
+    Func<ConnectionUse> use,
+    Func<long, string?> stateOf,
+    ILogger logger
+)
 {
-    /// <summary>A run has succeeded: its stages, of steps that failed and were tolerated, are not needed any more.</summary>
+    /// <summary>
+    /// A run has succeeded: its stages, of steps that failed and were tolerated, are not needed any more.
+    /// </summary>
     public void Succeeded(long run)
     {
-        if (StageNote.All(options.Steps, run).Any()) { _ = Task.Run(() => ClearOf(run)); }
+        if (StageNote.All(options.Steps, run).Any())
+            _ = Task.Run(() => ClearOf(run));
     }
 
     /// <summary>Looks once for stages of runs that are gone, or succeeded just before the service ended.</summary>
@@ -36,9 +49,17 @@ sealed class StageKeeper(EngineOptions options, Func<IConnections> connections, 
     {
         try
         {
-            foreach (var note in StageNote.All(options.Steps, run).Where(n => stateOf(n.Run) is null or "succeeded").ToList()) { Clear(note); }
+            foreach (
+                var note in StageNote.All(options.Steps, run).Where(n => stateOf(n.Run) is null or "succeeded").ToList()
+            )
+            {
+                Clear(note);
+            }
         }
-        catch (Exception e) when (e is IOException or UnauthorizedAccessException) { logger.LogInformation("Left-over stages were not looked for: {Why}", e.Message); }
+        catch (Exception e) when (e is IOException or UnauthorizedAccessException)
+        {
+            logger.LogInformation("Left-over stages were not looked for: {Why}", e.Message);
+        }
     }
 
     void Clear(StageNote note)
@@ -46,9 +67,24 @@ sealed class StageKeeper(EngineOptions options, Func<IConnections> connections, 
         try
         {
             Stages.Clear(note.Connection, note.Stage, note.Work, note, connections(), use(), CancellationToken.None);
-            logger.LogInformation("Run {Run} has left the stage {Stage} in {Connection}; it was cleared", note.Run, note.Stage, note.Connection);
+            logger.LogInformation(
+                "Run {Run} has left the stage {Stage} in {Connection}; it was cleared",
+                note.Run,
+                note.Stage,
+                note.Connection
+            );
         }
-        catch (Exception e) { logger.LogInformation("The stage {Stage} that run {Run} has left in {Connection} was not cleared; the next start tries again: {Why}", note.Stage, note.Run, note.Connection, e.Message); }
+        catch (Exception e)
+        {
+            logger.LogInformation(
+                "The stage {Stage} that run {Run} has left in {Connection} was not cleared; "
+                    + "the next start tries again: {Why}",
+                note.Stage,
+                note.Run,
+                note.Connection,
+                e.Message
+            );
+        }
     }
 
     /// <summary>Looks what stands in a database, and clears of it what the order says.</summary>
@@ -61,7 +97,8 @@ sealed class StageKeeper(EngineOptions options, Func<IConnections> connections, 
         {
             var note = notes[found.Name].FirstOrDefault();
             var told = Judge(found, note, order);
-            if (told.Cleared && !order.DryRun) { Stages.Clear(connection, found.Name, note?.Work ?? found.Work, note, connections(), use(), cancel); }
+            if (told.Cleared && !order.DryRun)
+                Stages.Clear(connection, found.Name, note?.Work ?? found.Work, note, connections(), use(), cancel);
             all.Add(told);
         }
         return all;
@@ -69,13 +106,30 @@ sealed class StageKeeper(EngineOptions options, Func<IConnections> connections, 
 
     LeftStage Judge(FoundStage found, StageNote? note, TidyOrder order)
     {
-        if (note is null) { return new(found.Name, null, null, null, order.Unknown, $"nobody here knows it{(found.Work is null ? "" : $"; its mark says {found.Work}")}; it may be another service's"); }
+        if (note is null)
+        {
+            return new(
+                found.Name,
+                null,
+                null,
+                null,
+                order.Unknown,
+                $"nobody here knows it{(found.Work is null ? "" : $"; its mark says {found.Work}")}; "
+                    + "it may be another service's"
+            );
+        }
         var state = stateOf(note.Run);
         var (cleared, why) = state switch
         {
             null => (true, "its run is gone"),
             "succeeded" => (true, "its run has succeeded without it"),
-            "failed" or "stopped" => (order.Failed, order.Failed ? $"its run has {(state == "failed" ? "failed" : "been stopped")}; a resume reads the source from the start" : "a resume goes on with it"),
+            "failed" or "stopped" => (
+                order.Failed,
+                order.Failed
+                    ? $"its run has {(state == "failed" ? "failed" : "been stopped")}; "
+                        + "a resume reads the source from the start"
+                    : "a resume goes on with it"
+            ),
             _ => (false, "its run is going on"),
         };
         return new(found.Name, note.Run, note.Step, state, cleared, why);

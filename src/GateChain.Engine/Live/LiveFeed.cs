@@ -8,7 +8,9 @@ namespace GateChain.Engine.Live;
 /// <param name="State">The state behind it; to be read only during the call.</param>
 public sealed record RunChange(long Run, long Seq, Decision Decision, RunState State);
 
-/// <summary>Tells who listens what happens in runs. Thread-safe. Listeners are called one after the other and must be quick.</summary>
+/// <summary>
+/// Tells who listens what happens in runs. Thread-safe. Listeners are called one after the other and must be quick.
+/// </summary>
 /// <param name="broken">Told when a listener threw; it is not called any more.</param>
 public sealed class LiveFeed(Action<Exception> broken)
 {
@@ -20,7 +22,9 @@ public sealed class LiveFeed(Action<Exception> broken)
 
     ImmutableArray<Listener> _listeners = [];
 
-    /// <summary>Listens to one run, or to all when <paramref name="run"/> is null, until the result is disposed of.</summary>
+    /// <summary>
+    /// Listens to one run, or to all when <paramref name="run"/> is null, until the result is disposed of.
+    /// </summary>
     public IDisposable Listen(long? run, Action<RunChange> take)
     {
         var listener = new Listener(run, take);
@@ -34,8 +38,12 @@ public sealed class LiveFeed(Action<Exception> broken)
     {
         foreach (var listener in _listeners)
         {
-            if (listener.Run is not null && listener.Run != change.Run) { continue; }
-            try { listener.Take(change); }
+            if (listener.Run is not null && listener.Run != change.Run)
+                continue;
+            try
+            {
+                listener.Take(change);
+            }
             catch (Exception e)
             {
                 // Who looks at a run can end themselves, and nothing else.

@@ -11,24 +11,34 @@ namespace GateChain.Engine.Rehearsals;
 /// <param name="Params">Parameters; text is read as their types ask.</param>
 /// <param name="Set">What variables of the chain begin with.</param>
 /// <param name="Profile">The values of the profile.</param>
-/// <param name="Fail">Steps that are made to fail, <c>depots/load</c>; <c>depots/load:2</c> fails its first two attempts only.</param>
+/// <param name="Fail">Steps that are made to fail, <c>depots/load</c>; <c>depots/load:2</c> fails its first two
+/// attempts only.</param>
 /// <param name="Give">Outputs, <c>load.rows_rejected</c>, and what probes see, <c>load.probes.ready.exists</c>.</param>
-public sealed record RehearsalOrder(IReadOnlyDictionary<string, Value> Params, IReadOnlyDictionary<string, Value> Set, Value Profile,
-    IReadOnlyList<string> Fail, IReadOnlyDictionary<string, Value> Give)
+public sealed record RehearsalOrder(
+    IReadOnlyDictionary<string, Value> Params,
+    IReadOnlyDictionary<string, Value> Set,
+    Value Profile,
+    IReadOnlyList<string> Fail,
+    IReadOnlyDictionary<string, Value> Give
+)
 {
     /// <summary>The wish, with everything in the types that the chain declares.</summary>
     /// <param name="chain">The chain.</param>
     /// <param name="chains">Gives the chains that are called, so that their steps can be named.</param>
     /// <param name="at">The moment it plays at.</param>
-    /// <exception cref="RefusedException">Something is named that is not there, is missing, or does not fit its type.</exception>
+    /// <exception cref="RefusedException">Something is named that is not there, is missing, or does not fit its
+    /// type.</exception>
     public RehearsalWish Read(Chain chain, Func<CalledChain, Chain?> chains, DateTimeOffset at)
     {
         var steps = StepsOf(chain, chains, depth: 0).ToList();
         var (parameters, variables) = Parameters.ReadOverrides(chain, Set, Bounds.Default);
-        foreach (var (name, value) in Params) { parameters[name] = value; }
+        foreach (var (name, value) in Params)
+            parameters[name] = value;
         return new()
         {
-            At = at, Profile = Profile, Vars = variables,
+            At = at,
+            Profile = Profile,
+            Vars = variables,
             Params = Parameters.Read(chain.Parameters, parameters, complete: true, Bounds.Default),
             Fail = [.. Fail.Select(text => ReadFailure(text, steps))],
             Give = [.. Give.Select(g => ReadValue(g.Key, g.Value, steps))],
@@ -41,8 +51,10 @@ public sealed record RehearsalOrder(IReadOnlyDictionary<string, Value> Params, I
         foreach (var step in chain.AllSteps)
         {
             yield return (step.Address, step);
-            if (depth >= 8 || step.Call is null || chains(step.Call.Child) is not { } child) { continue; }
-            foreach (var (address, inner) in StepsOf(child, chains, depth + 1)) { yield return ($"{step.Address}/{address}", inner); }
+            if (depth >= 8 || step.Call is null || chains(step.Call.Child) is not { } child)
+                continue;
+            foreach (var (address, inner) in StepsOf(child, chains, depth + 1))
+                yield return ($"{step.Address}/{address}", inner);
         }
     }
 
@@ -53,14 +65,27 @@ public sealed record RehearsalOrder(IReadOnlyDictionary<string, Value> Params, I
         int? attempts = null;
         if (colon >= 0)
         {
-            if (!int.TryParse(text.AsSpan(colon + 1), NumberStyles.None, CultureInfo.InvariantCulture, out var count) || count < 1)
+            if (
+                !int.TryParse(text.AsSpan(colon + 1), NumberStyles.None, CultureInfo.InvariantCulture, out var count)
+                || count < 1
+            )
             {
-                throw new RefusedException(RefusalKind.Invalid, $"“{text}”: behind the colon stands how many attempts fail, for example {path}:2");
+                throw new RefusedException(
+                    RefusalKind.Invalid,
+                    $"“{text}”: behind the colon stands how many attempts fail, for example {path}:2"
+                );
             }
+
             attempts = count;
         }
         var step = Find(path, steps);
-        if (step.Kind.IsControl && step.Call is null) { throw new RefusedException(RefusalKind.Invalid, $"“{path}” is a step of kind {step.Kind.Name}: it fails by itself or when something inside fails"); }
+        if (step.Kind.IsControl && step.Call is null)
+        {
+            throw new RefusedException(
+                RefusalKind.Invalid,
+                $"“{path}” is a step of kind {step.Kind.Name}: it fails by itself or when something inside fails"
+            );
+        }
         return new(new(path), attempts);
     }
 
@@ -68,26 +93,52 @@ public sealed record RehearsalOrder(IReadOnlyDictionary<string, Value> Params, I
     {
         var parts = name.Split('.');
         var probe = parts.Length == 4 && parts[1] == "probes" ? parts[2] : null;
-        if (parts.Length != 2 && probe is null) { throw new RefusedException(RefusalKind.Invalid, $"“{name}” is written STEP.output, or STEP.probes.NAME.field for what a guard sees"); }
+        if (parts.Length != 2 && probe is null)
+        {
+            throw new RefusedException(
+                RefusalKind.Invalid,
+                $"“{name}” is written STEP.output, or STEP.probes.NAME.field for what a guard sees"
+            );
+        }
         var step = Find(parts[0], steps);
         var outputs = step.Kind.Outputs;
         if (probe is not null)
         {
             outputs = step.Guard?.Probes.FirstOrDefault(p => p.Name == probe)?.Kind.Outputs
-                ?? throw new RefusedException(RefusalKind.Invalid, $"the guard of “{parts[0]}” has no probe “{probe}”{Mend(probe, step.Guard?.Probes.Select(p => p.Name) ?? [])}");
+                ?? throw new RefusedException(
+                    RefusalKind.Invalid,
+                    $"the guard of “{parts[0]}” has no probe “{probe}”"
+                        + $"{Mend(probe, step.Guard?.Probes.Select(p => p.Name) ?? [])}"
+                );
         }
         var field = parts[^1];
         var open = outputs.ContainsKey("*") || step.Call is not null;
-        if (!outputs.TryGetValue(field, out var type) && !open) { throw new RefusedException(RefusalKind.Invalid, $"“{parts[0]}” gives no “{field}”{Mend(field, outputs.Keys)}"); }
+        if (!outputs.TryGetValue(field, out var type) && !open)
+        {
+            throw new RefusedException(
+                RefusalKind.Invalid,
+                $"“{parts[0]}” gives no “{field}”{Mend(field, outputs.Keys)}"
+            );
+        }
         var (converted, problem) = Conversion.To(type ?? CelType.Dyn, value);
-        return new(new(parts[0]), probe, field, converted ?? throw new RefusedException(RefusalKind.Invalid, $"“{name}”: {problem}"));
+        return new(
+            new(parts[0]),
+            probe,
+            field,
+            converted ?? throw new RefusedException(RefusalKind.Invalid, $"“{name}”: {problem}")
+        );
     }
 
     static Step Find(string path, List<(string Address, Step Step)> steps)
     {
         var address = StepPattern.AddressOf(path);
-        return steps.Find(s => s.Address == address).Step ?? throw new RefusedException(RefusalKind.Invalid, $"there is no step “{path}”{Mend(address, steps.Select(s => s.Address))}");
+        return steps.Find(s => s.Address == address).Step
+            ?? throw new RefusedException(
+                RefusalKind.Invalid,
+                $"there is no step “{path}”{Mend(address, steps.Select(s => s.Address))}"
+            );
     }
 
-    static string Mend(string name, IEnumerable<string> known) => Nearest.Mend(name, known) is { } mend ? $"; {mend}" : "";
+    static string Mend(string name, IEnumerable<string> known) =>
+        Nearest.Mend(name, known) is { } mend ? $"; {mend}" : "";
 }

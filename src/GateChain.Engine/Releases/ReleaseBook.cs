@@ -5,7 +5,9 @@ using GateChain.Storage;
 
 namespace GateChain.Engine.Releases;
 
-/// <summary>Which content a chain's name and number mean, and the other way round. Thread-safe; remembers what it has found.</summary>
+/// <summary>
+/// Which content a chain's name and number mean, and the other way round. Thread-safe; remembers what it has found.
+/// </summary>
 sealed class ReleaseBook(ICatalogue catalogue)
 {
     readonly Remembered<string> _latest = new(name => catalogue.Latest(name)?.Hash);
@@ -18,8 +20,15 @@ sealed class ReleaseBook(ICatalogue catalogue)
     public string? Find(CalledChain called)
     {
         var (name, number) = called;
-        if (number is null) { return _latest.Find(name); }
-        if (!_numbered.TryGetValue(called, out var content) && catalogue.Releases(name).FirstOrDefault(r => r.Number == number) is { } found) { _numbered[called] = content = found.Hash; }
+        if (number is null)
+            return _latest.Find(name);
+        if (
+            !_numbered.TryGetValue(called, out var content)
+            && catalogue.Releases(name).FirstOrDefault(r => r.Number == number) is { } found
+        )
+        {
+            _numbered[called] = content = found.Hash;
+        }
         return content;
     }
 
@@ -33,17 +42,27 @@ sealed class ReleaseBook(ICatalogue catalogue)
     {
         var (name, number) = called;
         var all = catalogue.Releases(name);
-        return all.FirstOrDefault(r => number is null || r.Number == number) ?? throw new RefusedException(RefusalKind.NotFound, all.Count > 0
-            ? $"“{name}” has no release {number}; it has {(all.Count == 1 ? "only 1" : $"1 to {all[0].Number}")}"
-            : $"there is no chain “{name}”{(Nearest.Mend(name, catalogue.Chains().Select(c => c.Chain)) is { } mend ? $"; {mend}" : "")}");
+        return all.FirstOrDefault(r => number is null || r.Number == number)
+            ?? throw new RefusedException(
+                RefusalKind.NotFound,
+                all.Count > 0
+                    ? $"“{name}” has no release {number}; it has "
+                        + $"{(all.Count == 1 ? "only 1" : $"1 to {all[0].Number}")}"
+                    : $"there is no chain “{name}”"
+                        + (Nearest.Mend(name, catalogue.Chains().Select(c => c.Chain)) is { } mend ? $"; {mend}" : "")
+            );
     }
 
-    /// <summary>The number that content of a chain has, the first one if it was released again; null for content that was only tried.</summary>
+    /// <summary>
+    /// The number that content of a chain has, the first one if it was released again; null for content that was only
+    /// tried.
+    /// </summary>
     public int? NumberOf(string chain, string content)
     {
         if (!_numbers.TryGetValue(content, out var number))
         {
-            if (catalogue.Releases(chain).LastOrDefault(r => r.Hash == content) is not { } found) { return null; }
+            if (catalogue.Releases(chain).LastOrDefault(r => r.Hash == content) is not { } found)
+                return null;
             _numbers[content] = number = found.Number;
         }
         return number;
@@ -51,7 +70,11 @@ sealed class ReleaseBook(ICatalogue catalogue)
 
     /// <summary>The number that content has as the latest release, or would get as the next one.</summary>
     public int NumberFor(Release content) =>
-        catalogue.Releases(content.Chain) is [var latest, ..] ? latest.Hash == content.Hash ? latest.Number : latest.Number + 1 : 1;
+        catalogue.Releases(content.Chain) is [var latest, ..]
+            ? latest.Hash == content.Hash
+                ? latest.Number
+                : latest.Number + 1
+            : 1;
 
     /// <summary>Something was released: the latest releases are looked up anew.</summary>
     public void Forget() => _latest.Forget();

@@ -21,6 +21,7 @@ sealed class AttemptSet(RunState state, IRunSurroundings surroundings, Action<Ru
         public AttemptContext Context => context;
         public Value Inputs => inputs;
         public CancellationTokenSource Cancel { get; } = new();
+
         public void Execute() => _ = set.WorkAsync(this);
     }
 
@@ -29,7 +30,12 @@ sealed class AttemptSet(RunState state, IRunSurroundings surroundings, Action<Ru
     /// <summary>Starts the work of an attempt whose start is on disk.</summary>
     public void Start(StepState step)
     {
-        var attempt = new Attempt(this, surroundings.KindOf(step.Step.Kind.Name), ContextOf(step, step.Attempt), step.Inputs);
+        var attempt = new Attempt(
+            this,
+            surroundings.KindOf(step.Step.Kind.Name),
+            ContextOf(step, step.Attempt),
+            step.Inputs
+        );
         _working[step.Path] = attempt;
         ThreadPool.UnsafeQueueUserWorkItem(attempt, preferLocal: true);
     }
@@ -37,11 +43,19 @@ sealed class AttemptSet(RunState state, IRunSurroundings surroundings, Action<Ru
     // How long until what could not be ended is tried again.
     static readonly TimeSpan SweepPause = TimeSpan.FromSeconds(5);
 
-    /// <summary>Ends what a lost attempt had started outside; only when that is done is the attempt told as lost, and anything of its step begins again.</summary>
+    /// <summary>
+    /// Ends what a lost attempt had started outside; only when that is done is the attempt told as lost, and anything
+    /// of its step begins again.
+    /// </summary>
     /// <param name="step">The step whose attempt was in flight when its owner ended.</param>
     public void Sweep(StepState step)
     {
-        var (kind, context, path, attempt) = (surroundings.KindOf(step.Step.Kind.Name), ContextOf(step, step.Attempt), step.Path, step.Attempt);
+        var (kind, context, path, attempt) = (
+            surroundings.KindOf(step.Step.Kind.Name),
+            ContextOf(step, step.Attempt),
+            step.Path,
+            step.Attempt
+        );
         _ = Task.Run(async () =>
         {
             while (!_closed)
@@ -53,12 +67,20 @@ sealed class AttemptSet(RunState state, IRunSurroundings surroundings, Action<Ru
                 }
                 catch (Exception e)
                 {
-                    post(new LeftoverInput(surroundings.Time.GetUtcNow(), path, attempt, surroundings.Secrets.Mask.Text(e.Message)));
+                    post(
+                        new LeftoverInput(
+                            surroundings.Time.GetUtcNow(),
+                            path,
+                            attempt,
+                            surroundings.Secrets.Mask.Text(e.Message)
+                        )
+                    );
                     await Task.Delay(SweepPause, surroundings.Time).ConfigureAwait(false);
                 }
             }
             (context.Log as IDisposable)?.Dispose();
-            if (!_closed) { post(new LostInput(surroundings.Time.GetUtcNow(), path, attempt)); }
+            if (!_closed)
+                post(new LostInput(surroundings.Time.GetUtcNow(), path, attempt));
         });
     }
 
@@ -94,49 +116,72 @@ sealed class AttemptSet(RunState state, IRunSurroundings surroundings, Action<Ru
     }
 
     // Only what stands literally in the file may name a secret.
-    static Func<string, string, bool> IsWritten(Core.Chains.Step step) => (setting, entry) => step.Settings[setting] is Core.Chains.MapSetting map && map[entry]?.Constant is not null;
+    static Func<string, string, bool> IsWritten(Core.Chains.Step step) =>
+        (setting, entry) => step.Settings[setting] is Core.Chains.MapSetting map && map[entry]?.Constant is not null;
 
     async Task WorkAsync(Attempt attempt)
     {
         AttemptResult result;
         try
         {
-            result = await attempt.Kind.RunAsync(attempt.Inputs, attempt.Context, attempt.Cancel.Token).ConfigureAwait(false);
+            result = await attempt
+                .Kind.RunAsync(attempt.Inputs, attempt.Context, attempt.Cancel.Token)
+                .ConfigureAwait(false);
         }
         catch (Exception e)
         {
             attempt.Context.Log.Note($"internal error: {e}");
             surroundings.Broken(state.Id, e);
-            result = AttemptResult.Fail("internal", $"the kind “{attempt.Kind.Description.Name}” broke: {e.Message}", "This is a mistake of Gate Chain, not of the chain. The step's log has more.");
+            result = AttemptResult.Fail(
+                "internal",
+                $"the kind “{attempt.Kind.Description.Name}” broke: {e.Message}",
+                "This is a mistake of Gate Chain, not of the chain. The step's log has more."
+            );
         }
         result = surroundings.Secrets.Mask.Of(result);
-        if (result.Error is { } error) { attempt.Context.Log.Note($"failed: {error.Message}"); }
+        if (result.Error is { } error)
+            attempt.Context.Log.Note($"failed: {error.Message}");
         (attempt.Context.Log as IDisposable)?.Dispose();
         _working.TryRemove(KeyValuePair.Create(attempt.Context.Step, attempt));
-        // Ended for the service's own end: nothing is journaled, the next start finds the attempt in flight and does it again.
-        if (surroundings.IsSuspending && attempt.Cancel.IsCancellationRequested && !result.Succeeded) { return; }
-        post(new AttemptEndedInput(surroundings.Time.GetUtcNow(), attempt.Context.Step, attempt.Context.Attempt, result));
+        // Ended for the service's own end: nothing is journaled, the next start finds the attempt in flight and does it
+        // again.
+        if (surroundings.IsSuspending && attempt.Cancel.IsCancellationRequested && !result.Succeeded)
+            return;
+        post(
+            new AttemptEndedInput(surroundings.Time.GetUtcNow(), attempt.Context.Step, attempt.Context.Attempt, result)
+        );
     }
 
     public void Cancel(string step)
     {
-        if (_working.TryGetValue(step, out var attempt)) { attempt.Cancel.Cancel(); }
+        if (_working.TryGetValue(step, out var attempt))
+            attempt.Cancel.Cancel();
     }
 
     public void CancelAll()
     {
         _closed = true;
-        foreach (var attempt in _working.Values) { attempt.Cancel.Cancel(); }
+        foreach (var attempt in _working.Values)
+            attempt.Cancel.Cancel();
     }
 
-    /// <summary>What an attempt has to say. Opens its log only when there is something. Locks itself: nobody else sees more of it than its interfaces.</summary>
-    sealed class Voice(IRunSurroundings surroundings, long run, string step, int number) : IAttemptLog, IProgress<AttemptProgress>, IDisposable
+    /// <summary>
+    /// What an attempt has to say. Opens its log only when there is something. Locks itself: nobody else sees more of
+    /// it than its interfaces.
+    /// </summary>
+    sealed class Voice(IRunSurroundings surroundings, long run, string step, int number)
+        : IAttemptLog,
+            IProgress<AttemptProgress>,
+            IDisposable
     {
         AttemptLog? _log;
-        bool _closed, _reported;
+        bool _closed,
+            _reported;
 
         public void Out(string line) => Write("out", line);
+
         public void Err(string line) => Write("err", line);
+
         public void Note(string line) => Write("note", line);
 
         public void Report(AttemptProgress value)
@@ -149,8 +194,12 @@ sealed class AttemptSet(RunState state, IRunSurroundings surroundings, Action<Ru
         {
             lock (this)
             {
-                if (_closed) { return; }
-                try { (_log ??= surroundings.Logs.Open(run, number)).Write(source, surroundings.Secrets.Mask.Text(line)); }
+                if (_closed)
+                    return;
+                try
+                {
+                    (_log ??= surroundings.Logs.Open(run, number)).Write(source, surroundings.Secrets.Mask.Text(line));
+                }
                 catch (IOException)
                 {
                     // A log that can't be written must not fail the work.
@@ -165,7 +214,8 @@ sealed class AttemptSet(RunState state, IRunSurroundings surroundings, Action<Ru
                 _closed = true;
                 _log?.Dispose();
             }
-            if (_reported) { surroundings.Progress.Forget(run, step); }
+            if (_reported)
+                surroundings.Progress.Forget(run, step);
         }
     }
 }

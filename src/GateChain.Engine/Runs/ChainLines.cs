@@ -2,7 +2,10 @@ using GateChain.Core.Chains;
 
 namespace GateChain.Engine.Runs;
 
-/// <summary>Which runs of a chain are going, and which wait for them. Thread-safe. Kept in memory only; rebuilt from the runs after a restart.</summary>
+/// <summary>
+/// Which runs of a chain are going, and which wait for them. Thread-safe. Kept in memory only; rebuilt from the runs
+/// after a restart.
+/// </summary>
 sealed class ChainLines
 {
     readonly Lock _lock = new();
@@ -21,12 +24,14 @@ sealed class ChainLines
         {
             Leave(run);
             _runs[run] = (waits, _places++);
-            if (!waits) { Going++; }
+            if (!waits)
+                Going++;
         }
 
         public void Leave(long run)
         {
-            if (_runs.Remove(run, out var spot) && !spot.Waits) { Going--; }
+            if (_runs.Remove(run, out var spot) && !spot.Waits)
+                Going--;
         }
 
         public bool IsGoing(long run) => _runs.TryGetValue(run, out var spot) && !spot.Waits;
@@ -49,7 +54,9 @@ sealed class ChainLines
     /// <param name="Others">The runs that are going, oldest first; none where it does not matter.</param>
     public readonly record struct Place(bool Queued, IReadOnlyList<long> Others);
 
-    /// <summary>Puts a run into its chain's line. With <see cref="BusyRule.Skip"/> and others going it is not put there.</summary>
+    /// <summary>
+    /// Puts a run into its chain's line. With <see cref="BusyRule.Skip"/> and others going it is not put there.
+    /// </summary>
     /// <param name="chain">The chain's name.</param>
     /// <param name="run">The run's number.</param>
     /// <param name="rule">What happens when others are going.</param>
@@ -66,7 +73,8 @@ sealed class ChainLines
             }
             List<long> others = [.. line.InOrder.Where(r => r != run && !above.Contains(r))];
             var waits = others.Count > 0;
-            if (!(waits && rule == BusyRule.Skip)) { line.Enter(run, waits); }
+            if (!(waits && rule == BusyRule.Skip))
+                line.Enter(run, waits);
             return new(waits, others);
         }
     }
@@ -74,13 +82,19 @@ sealed class ChainLines
     /// <summary>Puts a run into the line as the journal has it.</summary>
     public void Restore(string chain, long run, bool queued)
     {
-        lock (_lock) { LineOf(chain).Enter(run, queued); }
+        lock (_lock)
+        {
+            LineOf(chain).Enter(run, queued);
+        }
     }
 
     /// <summary>Whether a run does not wait, or not any more.</summary>
     public bool IsReleased(string chain, long run)
     {
-        lock (_lock) { return _lines.TryGetValue(chain, out var line) && line.IsGoing(run); }
+        lock (_lock)
+        {
+            return _lines.TryGetValue(chain, out var line) && line.IsGoing(run);
+        }
     }
 
     /// <summary>Takes a run out; gives the one whose turn it is now, if any.</summary>
@@ -91,7 +105,8 @@ sealed class ChainLines
             if (_lines.TryGetValue(chain, out var line))
             {
                 line.Leave(run);
-                if (line.Count == 0) { _lines.Remove(chain); }
+                if (line.Count == 0)
+                    _lines.Remove(chain);
             }
             return Next(chain);
         }
@@ -100,7 +115,10 @@ sealed class ChainLines
     /// <summary>The run whose turn it is in each line, after a restart.</summary>
     public IReadOnlyList<long> NextOfAll()
     {
-        lock (_lock) { return [.. _lines.Keys.ToList().Select(Next).OfType<long>()]; }
+        lock (_lock)
+        {
+            return [.. _lines.Keys.ToList().Select(Next).OfType<long>()];
+        }
     }
 
     long? Next(string chain)
@@ -110,7 +128,8 @@ sealed class ChainLines
 
     Line LineOf(string chain)
     {
-        if (!_lines.TryGetValue(chain, out var line)) { _lines[chain] = line = new(); }
+        if (!_lines.TryGetValue(chain, out var line))
+            _lines[chain] = line = new();
         return line;
     }
 }

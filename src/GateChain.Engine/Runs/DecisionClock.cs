@@ -3,12 +3,20 @@ using GateChain.Core.Values;
 
 namespace GateChain.Engine.Runs;
 
-/// <summary>Counts the time that decisions take, for the machine that has no clock. One for each thread; used again, for very many decisions are quick.</summary>
+/// <summary>
+/// Counts the time that decisions take, for the machine that has no clock. One for each thread; used again, for very
+/// many decisions are quick.
+/// </summary>
 static class DecisionClock
 {
-    [ThreadStatic] static CancellationTokenSource? _decision;
-    [ThreadStatic] static CancellationTokenSource? _evaluation;
-    [ThreadStatic] static bool _busy;
+    [ThreadStatic]
+    static CancellationTokenSource? _decision;
+
+    [ThreadStatic]
+    static CancellationTokenSource? _evaluation;
+
+    [ThreadStatic]
+    static bool _busy;
 
     /// <summary>Decides within the times that are allowed.</summary>
     /// <param name="bounds">How long a decision and an evaluation may take.</param>
@@ -17,7 +25,8 @@ static class DecisionClock
     {
         var limit = new TimeLimit((_decision ??= new()).Token, (_evaluation ??= new()).Token);
         // A decision within a decision is part of it.
-        if (_busy) { return decide(limit); }
+        if (_busy)
+            return decide(limit);
         _busy = true;
         try
         {
@@ -37,7 +46,8 @@ static class DecisionClock
     // One whose time was up is of no use any more.
     static void Reset(ref CancellationTokenSource? source)
     {
-        if (source!.TryReset()) { return; }
+        if (source!.TryReset())
+            return;
         source.Dispose();
         source = null;
     }

@@ -26,9 +26,13 @@ sealed class EndedRuns
         {
             found = fold();
             // A run that is just being taken up by somebody else is read, but not kept.
-            if (found.State.HasEnded) { Keep(run, leg, found); }
+            if (found.State.HasEnded)
+                Keep(run, leg, found);
         }
-        lock (found.State) { return read(found.State, found.Seq); }
+        lock (found.State)
+        {
+            return read(found.State, found.Seq);
+        }
     }
 
     /// <summary>Something has changed in an ended run.</summary>
@@ -36,7 +40,8 @@ sealed class EndedRuns
     {
         lock (_lock)
         {
-            foreach (var key in _states.Keys.Where(k => k.Run == run).ToList()) { _states.Remove(key); }
+            foreach (var key in _states.Keys.Where(k => k.Run == run).ToList())
+                _states.Remove(key);
         }
     }
 
@@ -45,7 +50,8 @@ sealed class EndedRuns
         lock (_lock)
         {
             _states[(run, leg)] = state;
-            if (_states.Count > Kept) { _states.RemoveAt(0); }
+            if (_states.Count > Kept)
+                _states.RemoveAt(0);
         }
     }
 }

@@ -19,7 +19,9 @@ interface IRunSurroundings : IGuardSurroundings
     IJournal Journal { get; }
     AttemptLogs Logs { get; }
 
-    /// <summary>Whether the service is being shut down: attempts that were ended for it count as lost, not as failed.</summary>
+    /// <summary>
+    /// Whether the service is being shut down: attempts that were ended for it count as lost, not as failed.
+    /// </summary>
     bool IsSuspending { get; }
 
     IStepKind KindOf(string name);
@@ -47,7 +49,9 @@ interface IRunSurroundings : IGuardSurroundings
     /// <param name="why">What somebody has to see to; null when the run goes on by itself.</param>
     void Gone(RunActor actor, string? why);
 
-    /// <summary>A run that was let go is read from the disk again and goes on with the input whose decision could not be stored.</summary>
+    /// <summary>
+    /// A run that was let go is read from the disk again and goes on with the input whose decision could not be stored.
+    /// </summary>
     void GoOnFromDisk(RunActor before, UnstorableInput input);
 
     /// <summary>The machine gave an exception.</summary>

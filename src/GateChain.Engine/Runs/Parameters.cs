@@ -9,7 +9,12 @@ static class Parameters
 {
     /// <summary>The values in their declared types.</summary>
     /// <exception cref="RefusedException">Says all that is missing, unknown or ill-typed at once.</exception>
-    public static Dictionary<string, Value> Read(IReadOnlyList<Parameter> declared, IReadOnlyDictionary<string, Value> given, bool complete, Bounds bounds)
+    public static Dictionary<string, Value> Read(
+        IReadOnlyList<Parameter> declared,
+        IReadOnlyDictionary<string, Value> given,
+        bool complete,
+        Bounds bounds
+    )
     {
         var values = new Dictionary<string, Value>();
         var wrong = new List<string>();
@@ -17,43 +22,83 @@ static class Parameters
         {
             if (declared.FirstOrDefault(p => p.Name == name) is not { } parameter)
             {
-                wrong.Add($"there is no parameter “{name}”{(Nearest.Mend(name, declared.Select(p => p.Name)) is { } mend ? $"; {mend}" : "")}");
+                wrong.Add(
+                    $"there is no parameter “{name}”"
+                        + $"{(Nearest.Mend(name, declared.Select(p => p.Name)) is { } mend ? $"; {mend}" : "")}"
+                );
                 continue;
             }
             Convert(name, parameter.Type, value, values, wrong, bounds);
         }
         foreach (var parameter in declared.Where(p => complete && p.Default is null && !given.ContainsKey(p.Name)))
         {
-            wrong.Add($"the parameter “{parameter.Name}” ({parameter.Type}{(parameter.Label is { } label ? $", {label}" : "")}) is missing");
+            wrong.Add(
+                $"the parameter “{parameter.Name}” ({parameter.Type}"
+                    + $"{(parameter.Label is { } label ? $", {label}" : "")}) is missing"
+            );
         }
-        return wrong.Count == 0 ? values : throw new RefusedException(RefusalKind.Invalid, string.Join("; ", wrong), wrong);
+        return wrong.Count == 0
+            ? values
+            : throw new RefusedException(RefusalKind.Invalid, string.Join("; ", wrong), wrong);
     }
 
     /// <summary>Splits overrides of a resume into parameters and variables of the chain.</summary>
     /// <exception cref="RefusedException">One of them is unknown or ill-typed.</exception>
-    public static (Dictionary<string, Value> Params, Dictionary<string, Value> Vars) ReadOverrides(Chain chain, IReadOnlyDictionary<string, Value> set, Bounds bounds)
+    public static (Dictionary<string, Value> Params, Dictionary<string, Value> Vars) ReadOverrides(
+        Chain chain,
+        IReadOnlyDictionary<string, Value> set,
+        Bounds bounds
+    )
     {
         var parameters = new Dictionary<string, Value>();
         var variables = new Dictionary<string, Value>();
         var wrong = new List<string>();
         foreach (var (key, value) in set)
         {
-            var name = key.StartsWith("params.", StringComparison.Ordinal) ? key[7..] : key.StartsWith("vars.", StringComparison.Ordinal) ? key[5..] : key;
-            var variable = key.StartsWith("params.", StringComparison.Ordinal) ? null : chain.Root.Variables.FirstOrDefault(v => v.Name == name);
-            var parameter = key.StartsWith("vars.", StringComparison.Ordinal) ? null : chain.Parameters.FirstOrDefault(p => p.Name == name);
-            if (variable is not null && parameter is not null) { wrong.Add($"“{name}” is a parameter and a variable; write params.{name} or vars.{name}"); }
-            else if (parameter is not null) { Convert(name, parameter.Type, value, parameters, wrong, bounds); }
-            else if (variable is not null) { Convert(name, variable.Type, value, variables, wrong, bounds); }
+            var name =
+                key.StartsWith("params.", StringComparison.Ordinal) ? key[7..]
+                : key.StartsWith("vars.", StringComparison.Ordinal) ? key[5..]
+                : key;
+            var variable = key.StartsWith("params.", StringComparison.Ordinal)
+                ? null
+                : chain.Root.Variables.FirstOrDefault(v => v.Name == name);
+            var parameter = key.StartsWith("vars.", StringComparison.Ordinal)
+                ? null
+                : chain.Parameters.FirstOrDefault(p => p.Name == name);
+            if (variable is not null && parameter is not null)
+            {
+                wrong.Add($"“{name}” is a parameter and a variable; write params.{name} or vars.{name}");
+            }
+            else if (parameter is not null)
+            {
+                Convert(name, parameter.Type, value, parameters, wrong, bounds);
+            }
+            else if (variable is not null)
+            {
+                Convert(name, variable.Type, value, variables, wrong, bounds);
+            }
             else
             {
                 var known = chain.Parameters.Select(p => p.Name).Concat(chain.Root.Variables.Select(v => v.Name));
-                wrong.Add($"there is no parameter or variable “{name}”{(Nearest.Mend(name, known) is { } mend ? $"; {mend}" : "")}");
+                wrong.Add(
+                    $"there is no parameter or variable “{name}”"
+                        + $"{(Nearest.Mend(name, known) is { } mend ? $"; {mend}" : "")}"
+                );
             }
         }
-        return wrong.Count == 0 ? (parameters, variables) : throw new RefusedException(RefusalKind.Invalid, string.Join("; ", wrong), wrong);
+        return wrong.Count == 0
+            ? (parameters, variables)
+            : throw new RefusedException(RefusalKind.Invalid, string.Join("; ", wrong), wrong);
     }
 
-    static void Convert(string name, CelType type, Value value, Dictionary<string, Value> into, List<string> wrong, Bounds bounds)
+    static void Convert(
+        string name,
+        CelType type,
+        Value value,
+        Dictionary<string, Value> into,
+        List<string> wrong,
+        Bounds bounds
+    )
     {
         if (bounds.Refuse(value) is { } tooBig)
         {
@@ -61,7 +106,9 @@ static class Parameters
             return;
         }
         var (converted, problem) = Conversion.To(type, value);
-        if (converted is { } fits) { into[name] = fits; }
-        else { wrong.Add($"“{name}”: {problem}"); }
+        if (converted is { } fits)
+            into[name] = fits;
+        else
+            wrong.Add($"“{name}”: {problem}");
     }
 }

@@ -10,8 +10,8 @@ using GateChain.Storage;
 namespace GateChain.Engine.Runs;
 
 /// <summary>
-/// One run and its mailbox. What arrives is handled one after the other: decide, append to the journal, and only when the
-/// append is on disk act on it. Uses no thread while nothing arrives.
+/// One run and its mailbox. What arrives is handled one after the other: decide, append to the journal, and only when
+/// the append is on disk act on it. Uses no thread while nothing arrives.
 /// </summary>
 sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisposable
 {
@@ -20,7 +20,8 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
     readonly IRunSurroundings _surroundings;
     readonly RunState _state;
     readonly RunWork _work;
-    long _nextSnapshot, _draft;
+    long _nextSnapshot,
+        _draft;
     (string Word, int Leg, bool Late, DateTimeOffset? ResumeAt) _told;
     readonly long _epoch;
     readonly Lock _timerLock = new();
@@ -33,7 +34,8 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
     int _scheduled;
     bool _fenced;
 
-    // An input whose decision can't be stored: the state is ahead of what the disk will ever have, so nothing more is decided on it.
+    // An input whose decision can't be stored: the state is ahead of what the disk will ever have, so nothing more is
+    // decided on it.
     UnstorableInput? _unstorable;
     ITimer? _timer;
     DateTimeOffset? _timerDue;
@@ -47,7 +49,8 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
 
     sealed record Outcome(AppendOutcome Value)
     {
-        public static readonly Outcome Written = new(AppendOutcome.Written), Fenced = new(AppendOutcome.Fenced);
+        public static readonly Outcome Written = new(AppendOutcome.Written),
+            Fenced = new(AppendOutcome.Fenced);
     }
 
     public RunActor(RunState state, long seq, long epoch, IRunSurroundings surroundings)
@@ -61,7 +64,8 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
     public AttemptSet Attempts => _work.Attempts;
 
     /// <summary>Goes on with what a recovered run waits for. Before anything is handed over.</summary>
-    /// <param name="but">The path of a step whose attempt is not lost: its end is handed over next; null for none.</param>
+    /// <param name="but">The path of a step whose attempt is not lost: its end is handed over next; null for
+    /// none.</param>
     public void TakeUp(string? but = null)
     {
         _told = Telling;
@@ -75,7 +79,9 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
     /// <exception cref="RefusedException">Another owner has taken the run over.</exception>
     public Task<bool> PostAsync(RunInput input) => PostAsync(_ => input);
 
-    /// <summary>The same for an input that depends on the state; <paramref name="input"/> may refuse by throwing.</summary>
+    /// <summary>
+    /// The same for an input that depends on the state; <paramref name="input"/> may refuse by throwing.
+    /// </summary>
     public Task<bool> PostAsync(Func<RunState, RunInput> input)
     {
         var ask = new Ask(input, new(TaskCreationOptions.RunContinuationsAsynchronously));
@@ -84,15 +90,22 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
     }
 
     /// <summary>
-    /// Reads the state between two decisions, when all that was decided is on disk: nobody is shown what a crash could take back.
-    /// Only when writing does not get on, the state is shown as it is decided.
+    /// Reads the state between two decisions, when all that was decided is on disk: nobody is shown what a crash could
+    /// take back. Only when writing does not get on, the state is shown as it is decided.
     /// </summary>
     public async Task<T> ReadAsync<T>(Func<RunState, long, T> read)
     {
         T result = default!;
-        var look = new Look((state, seq) => result = read(state, seq), new(TaskCreationOptions.RunContinuationsAsynchronously), AtOnce: false);
+        var look = new Look(
+            (state, seq) => result = read(state, seq),
+            new(TaskCreationOptions.RunContinuationsAsynchronously),
+            AtOnce: false
+        );
         Enqueue(look);
-        try { await look.Done.Task.WaitAsync(Patience, _surroundings.Time).ConfigureAwait(false); }
+        try
+        {
+            await look.Done.Task.WaitAsync(Patience, _surroundings.Time).ConfigureAwait(false);
+        }
         catch (TimeoutException)
         {
             look = look with { Done = new(TaskCreationOptions.RunContinuationsAsynchronously), AtOnce = true };
@@ -102,23 +115,28 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
         return result;
     }
 
-    void IAppendListener.Appended(JournalAppend append, AppendOutcome outcome) 
+    void IAppendListener.Appended(JournalAppend append, AppendOutcome outcome)
     {
         _inbox.Enqueue(outcome == AppendOutcome.Written ? Outcome.Written : Outcome.Fenced);
         WorkHere();
     }
 
-    /// <summary>Hands over an input at the end of other work of the pool: when nobody is at it, this thread sees to it at once.</summary>
+    /// <summary>
+    /// Hands over an input at the end of other work of the pool: when nobody is at it, this thread sees to it at once.
+    /// </summary>
     public void PostHere(RunInput input)
     {
         _inbox.Enqueue(input);
-        if (Thread.CurrentThread.IsThreadPoolThread) { WorkHere(); }
-        else { Schedule(); }
+        if (Thread.CurrentThread.IsThreadPoolThread)
+            WorkHere();
+        else
+            Schedule();
     }
 
     void WorkHere()
     {
-        if (Interlocked.Exchange(ref _scheduled, 1) == 0) { ((IThreadPoolWorkItem)this).Execute(); }
+        if (Interlocked.Exchange(ref _scheduled, 1) == 0)
+            ((IThreadPoolWorkItem)this).Execute();
     }
 
     void Enqueue(object item)
@@ -129,7 +147,8 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
 
     void Schedule()
     {
-        if (Interlocked.Exchange(ref _scheduled, 1) == 0) { ThreadPool.UnsafeQueueUserWorkItem(this, preferLocal: false); }
+        if (Interlocked.Exchange(ref _scheduled, 1) == 0)
+            ThreadPool.UnsafeQueueUserWorkItem(this, preferLocal: false);
     }
 
     void IThreadPoolWorkItem.Execute()
@@ -138,49 +157,73 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
         {
             while (_inbox.TryDequeue(out var item))
             {
-                // A bug must neither end the service nor leave a run standing without a word: it is let go as it is on disk.
-                try { Handle(item); }
+                // A bug must neither end the service nor leave a run standing without a word: it is let go as it is on
+                // disk.
+                try
+                {
+                    Handle(item);
+                }
                 catch (Exception e)
                 {
                     _surroundings.Broken(Run, e);
                     LetGo(InternalError);
                 }
             }
-            // An exchange, not a plain write: the look at the inbox below must not come before it, or a message could be left lying.
+            // An exchange, not a plain write: the look at the inbox below must not come before it, or a message could
+            // be left lying.
             Interlocked.Exchange(ref _scheduled, 0);
-        }
-        while (!_inbox.IsEmpty && Interlocked.Exchange(ref _scheduled, 1) == 0);
+        } while (!_inbox.IsEmpty && Interlocked.Exchange(ref _scheduled, 1) == 0);
     }
 
     void Handle(object item)
     {
         switch (item)
         {
-            case Outcome { Value: AppendOutcome.Fenced }: LetGo("another service has taken it over"); break;
+            case Outcome { Value: AppendOutcome.Fenced }:
+                LetGo("another service has taken it over");
+                break;
             // A run that was let go waits for nothing any more, but its last appends may still be reported.
-            case Outcome when _fenced: break;
+            case Outcome when _fenced:
+                break;
             case Outcome:
                 Written(_waiting.Dequeue());
-                if (_waiting.Count == 0 && _unstorable is not null) { HandOver(); }
-                else if (_waiting.Count == 0) { AnswerAll(); }
+                if (_waiting.Count == 0 && _unstorable is not null)
+                    HandOver();
+                else if (_waiting.Count == 0)
+                    AnswerAll();
                 break;
             // Its place is taken by another mailbox as soon as the disk has what was decided before.
-            case Ask ask when _unstorable is not null: ask.Written.TrySetException(LostRun()); break;
-            case RunInput when _unstorable is not null: break;
-            case Look look when look.AtOnce || _waiting.Count == 0: Answer(look); break;
-            case Look look: _looks.Add(look); break;
+            case Ask ask when _unstorable is not null:
+                ask.Written.TrySetException(LostRun());
+                break;
+            case RunInput when _unstorable is not null:
+                break;
+            case Look look when look.AtOnce || _waiting.Count == 0:
+                Answer(look);
+                break;
+            case Look look:
+                _looks.Add(look);
+                break;
             // While somebody waits to read, nothing new is decided: the wait has an end.
-            case var _ when _looks.Count > 0: _held.Enqueue(item); break;
-            case Ask ask: Take(ask); break;
-            default: Decide((RunInput)item, null); break;
+            case var _ when _looks.Count > 0:
+                _held.Enqueue(item);
+                break;
+            case Ask ask:
+                Take(ask);
+                break;
+            default:
+                Decide((RunInput)item, null);
+                break;
         }
     }
 
     void AnswerAll()
     {
-        foreach (var look in _looks) { Answer(look); }
+        foreach (var look in _looks)
+            Answer(look);
         _looks.Clear();
-        while (_looks.Count == 0 && _held.TryDequeue(out var held)) { Handle(held); }
+        while (_looks.Count == 0 && _held.TryDequeue(out var held))
+            Handle(held);
     }
 
     void Answer(Look look)
@@ -199,7 +242,10 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
     void Take(Ask ask)
     {
         RunInput input;
-        try { input = ask.Input(_state); }
+        try
+        {
+            input = ask.Input(_state);
+        }
         catch (RefusedException e)
         {
             ask.Written.SetException(e);
@@ -217,17 +263,25 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
         }
         Decision decision;
         byte[] row;
-        if (input is TimeInput) { _timerDue = null; }
+        if (input is TimeInput)
+            _timerDue = null;
         try
         {
-            decision = DecisionClock.Run(_surroundings.Options.Bounds, limit => RunMachine.Decide(_state, input, _surroundings.Options.Bounds, limit));
+            decision = DecisionClock.Run(_surroundings.Options.Bounds, limit =>
+                RunMachine.Decide(_state, input, _surroundings.Options.Bounds, limit)
+            );
             row = decision.Events.Count == 0 ? [] : decision.ToBytes();
         }
         catch (Exception e)
         {
             // A bug of the machine must not take the service down: the run is let go as it is on disk.
             _surroundings.Broken(Run, e);
-            written?.TrySetException(new RefusedException(RefusalKind.Unavailable, $"run {Run} can't go on because of an internal error; the service's log has it"));
+            written?.TrySetException(
+                new RefusedException(
+                    RefusalKind.Unavailable,
+                    $"run {Run} can't go on because of an internal error; the service's log has it"
+                )
+            );
             LetGo(InternalError);
             return;
         }
@@ -236,30 +290,42 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
             Condemn(input, row.Length, written);
             return;
         }
-        if (input is LaneInput turn) { _work.TurnDecided(turn.Step); }
+        if (input is LaneInput turn)
+            _work.TurnDecided(turn.Step);
         if (decision.Events.Count == 0)
         {
             written?.SetResult(false);
             // A timer may strike a little early: then it is set again.
-            if (input is TimeInput) { SetTimer(_state.NextDue); }
+            if (input is TimeInput)
+                SetTimer(_state.NextDue);
             return;
         }
         _seq++;
         _waiting.Enqueue(new(decision, _seq, written));
-        if (_draft == 0 && (_seq >= _nextSnapshot || (_state.HasEnded && _seq >= _surroundings.Options.SnapshotFrom))) { DraftSnapshot(); }
+        if (_draft == 0 && (_seq >= _nextSnapshot || (_state.HasEnded && _seq >= _surroundings.Options.SnapshotFrom)))
+            DraftSnapshot();
         _surroundings.Journal.Append(new(Run, _epoch, _seq, row, ChangesHead() ? Head() : null, this));
     }
 
-    // What can't be written down must not happen: the run goes on from what is on disk, where the input fails its step, or the run.
+    // What can't be written down must not happen: the run goes on from what is on disk, where the input fails its step,
+    // or the run.
     void Condemn(RunInput input, long size, TaskCompletionSource<bool>? written)
     {
         var most = Bounds.Text(_surroundings.Options.Bounds.DecisionSize);
-        var why = $"what follows from this would take {Bounds.Text(size)} in the journal, and {most} are the most; give smaller values from step to step, or put them in a file or a table";
+        var why =
+            $"what follows from this would take {Bounds.Text(size)} in the journal, "
+            + $"and {most} are the most; give smaller values from step to step, "
+            + "or put them in a file or a table";
         // A second one would be the end of it: the run is left as it is on disk.
-        if (input is UnstorableInput) { LetGo(why); return; }
+        if (input is UnstorableInput)
+        {
+            LetGo(why);
+            return;
+        }
         _unstorable = new(input, why);
         written?.TrySetException(new RefusedException(RefusalKind.Invalid, why));
-        if (_waiting.Count == 0) { HandOver(); }
+        if (_waiting.Count == 0)
+            HandOver();
     }
 
     void HandOver()
@@ -273,7 +339,8 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
     void DraftSnapshot()
     {
         _nextSnapshot = _seq + _seq / 2;
-        if (_surroundings.Snapshots.Draft(Run, _seq, file => Snapshot.Write(_state, file))) { _draft = _seq; }
+        if (_surroundings.Snapshots.Draft(Run, _seq, file => Snapshot.Write(_state, file)))
+            _draft = _seq;
     }
 
     (string, int, bool, DateTimeOffset?) Telling => (_state.Word, _state.Leg, _state.IsLate, _state.ResumeAt);
@@ -281,13 +348,32 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
     bool ChangesHead()
     {
         var now = Telling;
-        if (now == _told) { return false; }
+        if (now == _told)
+            return false;
         _told = now;
         return true;
     }
 
-    RunHead Head() => new(Run, _state.Chain.Name, _state.Release, _state.Word, _state.Leg, _state.By, _state.Started!.Value, _state.Ended,
-        ValueJson.ToText(Value.Map(DictionaryMap.Of(_state.Params.Entries.Select(e => KeyValuePair.Create(e.Key, Short(e.Value)))))), _state.Error?.Message, _state.IsLate, _state.ResumeAt, _state.Parent is { } link ? new(link.Run, link.Step, link.Attempt) : null);
+    RunHead Head() =>
+        new(
+            Run,
+            _state.Chain.Name,
+            _state.Release,
+            _state.Word,
+            _state.Leg,
+            _state.By,
+            _state.Started!.Value,
+            _state.Ended,
+            ValueJson.ToText(
+                Value.Map(
+                    DictionaryMap.Of(_state.Params.Entries.Select(e => KeyValuePair.Create(e.Key, Short(e.Value))))
+                )
+            ),
+            _state.Error?.Message,
+            _state.IsLate,
+            _state.ResumeAt,
+            _state.Parent is { } link ? new(link.Run, link.Step, link.Attempt) : null
+        );
 
     // Lists of runs show what tells them apart; a run itself has all of it.
     static Value Short(Value value) => value.Size <= 500 ? value : Value.String(ValueText.Show(value, 200));
@@ -300,7 +386,12 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
             foreach (var e in waiting.Decision.Events)
             {
                 _work.Act(e);
-                ended = e switch { RunSettled or RecoveryCalledOff => true, LegStarted => false, _ => ended };
+                ended = e switch
+                {
+                    RunSettled or RecoveryCalledOff => true,
+                    LegStarted => false,
+                    _ => ended,
+                };
             }
             if (waiting.Seq == _draft)
             {
@@ -326,7 +417,8 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
         }
     }
 
-    // The state may be ahead of the disk; it is told of when the disk has caught up, all decisions of that time together.
+    // The state may be ahead of the disk; it is told of when the disk has caught up, all decisions of that time
+    // together.
     void Tell(Waiting waiting)
     {
         if (_untold.Count == 0 && _waiting.Count == 0)
@@ -335,23 +427,40 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
             return;
         }
         _untold.AddRange(waiting.Decision.Events);
-        if (_waiting.Count > 0 && _untold.Count < 1000) { return; }
+        if (_waiting.Count > 0 && _untold.Count < 1000)
+            return;
         _surroundings.Changed(waiting.Seq, waiting.Decision with { Events = [.. _untold] }, _state);
         _untold.Clear();
     }
 
     void SetTimer(DateTimeOffset? due)
     {
-        if (due == _timerDue) { return; }
+        if (due == _timerDue)
+            return;
         _timerDue = due;
-        if (due is null) { return; }
+        if (due is null)
+            return;
         var wait = due.Value - _surroundings.Time.GetUtcNow();
         // Timers have an upper bound; the machine does not mind being asked early.
-        wait = wait < TimeSpan.FromMilliseconds(1) ? TimeSpan.FromMilliseconds(1) : wait > TimeSpan.FromDays(20) ? TimeSpan.FromDays(20) : wait;
+        wait =
+            wait < TimeSpan.FromMilliseconds(1) ? TimeSpan.FromMilliseconds(1)
+            : wait > TimeSpan.FromDays(20) ? TimeSpan.FromDays(20)
+            : wait;
         lock (_timerLock)
         {
-            if (_timer is null) { _timer = _surroundings.Time.CreateTimer(_ => Post(new TimeInput(_surroundings.Time.GetUtcNow())), null, wait, Timeout.InfiniteTimeSpan); }
-            else { _timer.Change(wait, Timeout.InfiniteTimeSpan); }
+            if (_timer is null)
+            {
+                _timer = _surroundings.Time.CreateTimer(
+                    _ => Post(new TimeInput(_surroundings.Time.GetUtcNow())),
+                    null,
+                    wait,
+                    Timeout.InfiniteTimeSpan
+                );
+            }
+            else
+            {
+                _timer.Change(wait, Timeout.InfiniteTimeSpan);
+            }
         }
     }
 
@@ -361,20 +470,29 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
     /// <param name="why">Why, for those who look after the service; null when it goes on by itself.</param>
     void LetGo(string? why)
     {
-        if (_fenced) { return; }
+        if (_fenced)
+            return;
         _fenced = true;
         Attempts.CancelAll();
-        while (_waiting.TryDequeue(out var waiting)) { waiting.Written?.TrySetException(LostRun()); }
+        while (_waiting.TryDequeue(out var waiting))
+            waiting.Written?.TrySetException(LostRun());
         AnswerAll();
         Dispose();
         _work.End();
         _surroundings.Gone(this, why);
     }
 
-    RefusedException LostRun() => new(RefusalKind.Conflict, string.Create(CultureInfo.InvariantCulture, $"run {Run} has been taken over by another owner"));
+    RefusedException LostRun() =>
+        new(
+            RefusalKind.Conflict,
+            string.Create(CultureInfo.InvariantCulture, $"run {Run} has been taken over by another owner")
+        );
 
     public void Dispose()
     {
-        lock (_timerLock) { _timer?.Dispose(); }
+        lock (_timerLock)
+        {
+            _timer?.Dispose();
+        }
     }
 }

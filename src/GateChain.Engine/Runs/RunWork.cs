@@ -7,8 +7,8 @@ using GateChain.Engine.Lanes;
 namespace GateChain.Engine.Runs;
 
 /// <summary>
-/// Everything that goes on outside of the run machine for one run: attempts, looks, turns in lanes, child runs. What is to be
-/// done is read off the state and the events that are on disk. Used by the run's mailbox only.
+/// Everything that goes on outside of the run machine for one run: attempts, looks, turns in lanes, child runs. What is
+/// to be done is read off the state and the events that are on disk. Used by the run's mailbox only.
 /// </summary>
 sealed class RunWork
 {
@@ -34,38 +34,65 @@ sealed class RunWork
             case AttemptStarted started:
                 _lookouts.Leave(started.Step);
                 break;
-            case GuardLooked { Next: not null } held: _lookouts.Held(held.Step); break;
-            case StepQueued queued: _lookouts.Leave(queued.Step); break;
-            case AttemptFailed failed: Leave(failed.Step); break;
-            case StepPaused paused: Leave(paused.Step); break;
-            case StepSettled settled: Leave(settled.Step); break;
-            case CancelAsked asked: Cancel(asked); break;
-            case ChildStarted child when _state.Find(child.Step) is { Cancel: CancelReason.Stop or CancelReason.Timeout } step: _surroundings.Children.Stop(_state.Id, step); break;
-            case LegStarted leg:
-                foreach (var path in leg.Reset) { Leave(path); }
+            case GuardLooked { Next: not null } held:
+                _lookouts.Held(held.Step);
                 break;
-            default: break;
+            case StepQueued queued:
+                _lookouts.Leave(queued.Step);
+                break;
+            case AttemptFailed failed:
+                Leave(failed.Step);
+                break;
+            case StepPaused paused:
+                Leave(paused.Step);
+                break;
+            case StepSettled settled:
+                Leave(settled.Step);
+                break;
+            case CancelAsked asked:
+                Cancel(asked);
+                break;
+            case ChildStarted child
+                when _state.Find(child.Step) is { Cancel: CancelReason.Stop or CancelReason.Timeout } step:
+                _surroundings.Children.Stop(_state.Id, step);
+                break;
+            case LegStarted leg:
+                foreach (var path in leg.Reset)
+                    Leave(path);
+                break;
+            default:
+                break;
         }
-        if (PendingWork.Of(_state, e) is { } work) { Begin(work, recovering: false); }
+        if (PendingWork.Of(_state, e) is { } work)
+            Begin(work, recovering: false);
     }
 
-    /// <summary>Goes on with what a recovered run waits for. Of attempts that were in flight, what they had started is ended first.</summary>
+    /// <summary>
+    /// Goes on with what a recovered run waits for. Of attempts that were in flight, what they had started is ended
+    /// first.
+    /// </summary>
     public void TakeUp(string? but)
     {
         foreach (var step in _state.AllSteps)
         {
-            if (step is { IsInFlight: true, Step.Lane: { } lane }) { _surroundings.Lanes.Occupy(lane, Seat(step.Path)); }
+            if (step is { IsInFlight: true, Step.Lane: { } lane })
+                _surroundings.Lanes.Occupy(lane, Seat(step.Path));
         }
         foreach (var work in PendingWork.Of(_state).ToList())
         {
             if (work.Form == WorkForm.Attempt)
             {
-                if (work.Step.Path != but) { Attempts.Sweep(work.Step); }
+                if (work.Step.Path != but)
+                    Attempts.Sweep(work.Step);
             }
-            else { Begin(work, recovering: true); }
+            else
+            {
+                Begin(work, recovering: true);
+            }
         }
         // Nobody has heard of changes meanwhile: who is held looks again at once, and is watched from then on.
-        foreach (var step in _state.AllSteps.Where(s => s is { Phase: StepPhase.Held, IsLooking: false }).ToList()) { _actor.Post(new WakeInput(_surroundings.Time.GetUtcNow(), step.Path)); }
+        foreach (var step in _state.AllSteps.Where(s => s is { Phase: StepPhase.Held, IsLooking: false }).ToList())
+            _actor.Post(new WakeInput(_surroundings.Time.GetUtcNow(), step.Path));
     }
 
     void Begin(PendingWork work, bool recovering)
@@ -73,49 +100,73 @@ sealed class RunWork
         var step = work.Step;
         switch (work.Form)
         {
-            case WorkForm.Attempt: Attempts.Start(step); break;
-            case WorkForm.Probes: _lookouts.Take(step); break;
-            case WorkForm.Lane: AskForLane(step); break;
-            case WorkForm.Child: _surroundings.Children.SeeTo(_actor, _state, step, recovering); break;
-            case WorkForm.Runs: WaitForRuns(step); break;
-            default: break;
+            case WorkForm.Attempt:
+                Attempts.Start(step);
+                break;
+            case WorkForm.Probes:
+                _lookouts.Take(step);
+                break;
+            case WorkForm.Lane:
+                AskForLane(step);
+                break;
+            case WorkForm.Child:
+                _surroundings.Children.SeeTo(_actor, _state, step, recovering);
+                break;
+            case WorkForm.Runs:
+                WaitForRuns(step);
+                break;
+            default:
+                break;
         }
     }
 
     void AskForLane(StepState step)
     {
         var path = step.Path;
-        _surroundings.Lanes.Ask(step.Step.Lane!, Seat(path), () => _actor.Post(new LaneInput(_surroundings.Time.GetUtcNow(), path)));
+        _surroundings.Lanes.Ask(step.Step.Lane!, Seat(path), () =>
+            _actor.Post(new LaneInput(_surroundings.Time.GetUtcNow(), path))
+        );
     }
 
     void WaitForRuns(StepState step)
     {
         var (path, attempt) = (step.Path, step.Attempt);
-        _surroundings.Ends.Begin((_state.Id, path), step.Inputs, result => _actor.Post(new RunsEndedInput(_surroundings.Time.GetUtcNow(), path, attempt, result)));
+        _surroundings.Ends.Begin((_state.Id, path), step.Inputs, result =>
+            _actor.Post(new RunsEndedInput(_surroundings.Time.GetUtcNow(), path, attempt, result))
+        );
     }
 
     LaneSeat Seat(string path) => new(_state.Id, path);
 
     void Cancel(CancelAsked asked)
     {
-        if (asked.Reason == CancelReason.Halt || _state.Find(asked.Step) is not { } step) { return; }
-        if (step.Step.Call is not null) { _surroundings.Children.Stop(_state.Id, step); }
-        else { Attempts.Cancel(asked.Step); }
+        if (asked.Reason == CancelReason.Halt || _state.Find(asked.Step) is not { } step)
+            return;
+        if (step.Step.Call is not null)
+            _surroundings.Children.Stop(_state.Id, step);
+        else
+            Attempts.Cancel(asked.Step);
     }
 
     // Whatever it held or waited for is given back.
     void Leave(string path)
     {
         _lookouts.Leave(path);
-        if (_state.Find(path) is not { } step) { return; }
-        if (step.Step.Lane is not null) { _surroundings.Lanes.Leave(Seat(path)); }
-        if (step.Step.Kind.Name == Core.Chains.Kinds.ControlKinds.Wait) { _surroundings.Ends.End((_state.Id, path)); }
+        if (_state.Find(path) is not { } step)
+            return;
+        if (step.Step.Lane is not null)
+            _surroundings.Lanes.Leave(Seat(path));
+        if (step.Step.Kind.Name == Core.Chains.Kinds.ControlKinds.Wait)
+            _surroundings.Ends.End((_state.Id, path));
     }
 
-    /// <summary>A turn in a lane was given, and the machine has decided about it: one that was not taken is given back.</summary>
+    /// <summary>
+    /// A turn in a lane was given, and the machine has decided about it: one that was not taken is given back.
+    /// </summary>
     public void TurnDecided(string path)
     {
-        if (_state.Find(path) is not { Phase: StepPhase.Running }) { _surroundings.Lanes.Leave(Seat(path)); }
+        if (_state.Find(path) is not { Phase: StepPhase.Running })
+            _surroundings.Lanes.Leave(Seat(path));
     }
 
     /// <summary>The run has ended or is let go.</summary>

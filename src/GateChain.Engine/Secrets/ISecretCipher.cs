@@ -5,6 +5,7 @@ public interface ISecretCipher
 {
     string Encrypt(string value);
 
-    /// <exception cref="System.Security.Cryptography.CryptographicException">It was encrypted with another key, or changed.</exception>
+    /// <exception cref="System.Security.Cryptography.CryptographicException">It was encrypted with another key, or
+    /// changed.</exception>
     string Decrypt(string cipher);
 }

@@ -35,7 +35,10 @@ public sealed class SecretBook : ISecrets, IDisposable
         var entries = new List<SecretEntry>();
         foreach (var secret in _store.Secrets())
         {
-            try { values[secret.Name] = _cipher.Decrypt(secret.Cipher); }
+            try
+            {
+                values[secret.Name] = _cipher.Decrypt(secret.Cipher);
+            }
             // Another key than it was set with: it has to be set anew, and everything else goes on.
             catch (Exception e) when (e is CryptographicException or FormatException or ArgumentException) { }
             entries.Add(new(secret.Name, secret.Author, secret.Changed, values.ContainsKey(secret.Name)));
@@ -57,8 +60,10 @@ public sealed class SecretBook : ISecrets, IDisposable
     {
         lock (_learned)
         {
-            if (_known.Contains(value) || _learned.Contains(value)) { return; }
-            if (_learned.Count == MostLearned) { _learned.Dequeue(); }
+            if (_known.Contains(value) || _learned.Contains(value))
+                return;
+            if (_learned.Count == MostLearned)
+                _learned.Dequeue();
             _learned.Enqueue(value);
             _content = _content with { Mask = new(_known.Concat(_learned)) };
         }
@@ -80,13 +85,35 @@ public sealed class SecretBook : ISecrets, IDisposable
     /// <exception cref="StorageException">It could not be written.</exception>
     public async Task SetAsync(string name, string value, string author)
     {
-        if (!IsName(name)) { throw new RefusedException(RefusalKind.Invalid, $"a secret's name holds letters, digits, - and _; this is “{name}”"); }
-        if (value.Length < SecretMask.Shortest) { throw new RefusedException(RefusalKind.Invalid, $"a secret has {SecretMask.Shortest} characters at least: a shorter one could not be hidden in logs without hiding half of them"); }
-        if (value.Length > MostCharacters) { throw new RefusedException(RefusalKind.Invalid, $"a secret has {MostCharacters:N0} characters at most"); }
+        if (!IsName(name))
+        {
+            throw new RefusedException(
+                RefusalKind.Invalid,
+                $"a secret's name holds letters, digits, - and _; this is “{name}”"
+            );
+        }
+        if (value.Length < SecretMask.Shortest)
+        {
+            throw new RefusedException(
+                RefusalKind.Invalid,
+                $"a secret has {SecretMask.Shortest} characters at least: a shorter one could not be "
+                    + "hidden in logs without hiding half of them"
+            );
+        }
+        if (value.Length > MostCharacters)
+            throw new RefusedException(RefusalKind.Invalid, $"a secret has {MostCharacters:N0} characters at most");
         string cipher;
-        try { cipher = _cipher.Encrypt(value); }
-        catch (Exception e) when (e is CryptographicException or IOException or UnauthorizedAccessException or System.Xml.XmlException) { throw new StorageException($"the secret can't be encrypted: {e.Message}", e); }
-        await ChangeAsync(() => _store.SetSecretAsync(new(name, cipher, author, _time.GetUtcNow()))).ConfigureAwait(false);
+        try
+        {
+            cipher = _cipher.Encrypt(value);
+        }
+        catch (Exception e)
+            when (e is CryptographicException or IOException or UnauthorizedAccessException or System.Xml.XmlException)
+        {
+            throw new StorageException($"the secret can't be encrypted: {e.Message}", e);
+        }
+        await ChangeAsync(() => _store.SetSecretAsync(new(name, cipher, author, _time.GetUtcNow())))
+            .ConfigureAwait(false);
     }
 
     /// <summary>Takes a secret away.</summary>
@@ -94,7 +121,8 @@ public sealed class SecretBook : ISecrets, IDisposable
     /// <exception cref="StorageException">It could not be written.</exception>
     public async Task RemoveAsync(string name)
     {
-        if (_content.Entries.All(e => e.Name != name)) { throw new RefusedException(RefusalKind.NotFound, $"there is no secret “{name}”"); }
+        if (_content.Entries.All(e => e.Name != name))
+            throw new RefusedException(RefusalKind.NotFound, $"there is no secret “{name}”");
         await ChangeAsync(() => _store.RemoveSecretAsync(name)).ConfigureAwait(false);
     }
 
@@ -104,12 +132,19 @@ public sealed class SecretBook : ISecrets, IDisposable
         try
         {
             await change().ConfigureAwait(false);
-            lock (_learned) { _content = Read(); }
+            lock (_learned)
+            {
+                _content = Read();
+            }
         }
-        finally { _changing.Release(); }
+        finally
+        {
+            _changing.Release();
+        }
     }
 
     public void Dispose() => _changing.Dispose();
 
-    static bool IsName(string name) => name.Length is > 0 and <= 100 && name.All(c => char.IsAsciiLetterOrDigit(c) || c is '-' or '_');
+    static bool IsName(string name) =>
+        name.Length is > 0 and <= 100 && name.All(c => char.IsAsciiLetterOrDigit(c) || c is '-' or '_');
 }

@@ -9,10 +9,17 @@ static class CheckClock
     public static T Run<T>(Bounds bounds, Func<CancellationToken, T> check)
     {
         using var limit = new CancellationTokenSource(bounds.CheckTime);
-        try { return check(limit.Token); }
+        try
+        {
+            return check(limit.Token);
+        }
         catch (OperationCanceledException) when (limit.IsCancellationRequested)
         {
-            throw new RefusedException(RefusalKind.Invalid, $"the check took longer than {TimeText.Brief(bounds.CheckTime)} and was ended: make the chain smaller, for example with child chains");
+            throw new RefusedException(
+                RefusalKind.Invalid,
+                $"the check took longer than {TimeText.Brief(bounds.CheckTime)} and was ended: "
+                    + "make the chain smaller, for example with child chains"
+            );
         }
     }
 }

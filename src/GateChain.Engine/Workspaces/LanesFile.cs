@@ -20,11 +20,30 @@ public sealed class LanesFile
         {
             foreach (var (key, entry) in entries.Where(e => e.Key != "width"))
             {
-                problems.Add(ProblemKinds.UnknownKey, entry.Span, $"a lane has no key “{key}”", Core.Expressions.Nearest.Mend(key, ["width"]) ?? "known here: width");
+                problems.Add(
+                    ProblemKinds.UnknownKey,
+                    entry.Span,
+                    $"a lane has no key “{key}”",
+                    Core.Expressions.Nearest.Mend(key, ["width"]) ?? "known here: width"
+                );
             }
-            if (!entries.TryGetValue("width", out var width)) { problems.Add(ProblemKinds.MissingKey, span, $"lane “{name}” needs “width”: how many steps run in it at once"); }
-            else if (width.Value is { Kind: ValueKind.Int, AsInt: >= 1 and <= 10_000 }) { lanes._widths[name] = (int)width.Value.AsInt; }
-            else { problems.Add(ProblemKinds.WrongShape, width.Span, "“width” is a whole number from 1 to 10000"); }
+
+            if (!entries.TryGetValue("width", out var width))
+            {
+                problems.Add(
+                    ProblemKinds.MissingKey,
+                    span,
+                    $"lane “{name}” needs “width”: how many steps run in it at once"
+                );
+            }
+            else if (width.Value is { Kind: ValueKind.Int, AsInt: >= 1 and <= 10_000 })
+            {
+                lanes._widths[name] = (int)width.Value.AsInt;
+            }
+            else
+            {
+                problems.Add(ProblemKinds.WrongShape, width.Span, "“width” is a whole number from 1 to 10000");
+            }
         }
         return lanes;
     }

@@ -15,7 +15,11 @@ static class ReleaseContent
     /// <param name="now">When it is made.</param>
     public static Release Of(Chain chain, string source, IReadOnlyDictionary<string, byte[]> files, DateTimeOffset now)
     {
-        var attached = AttachmentsOf(chain).Distinct().Where(files.ContainsKey).Order(StringComparer.Ordinal).ToDictionary(n => n, n => files[n]);
+        var attached = AttachmentsOf(chain)
+            .Distinct()
+            .Where(files.ContainsKey)
+            .Order(StringComparer.Ordinal)
+            .ToDictionary(n => n, n => files[n]);
         using var hash = IncrementalHash.CreateHash(HashAlgorithmName.SHA256);
         hash.AppendData(Encoding.UTF8.GetBytes(source));
         foreach (var (name, content) in attached)
@@ -27,5 +31,6 @@ static class ReleaseContent
     }
 
     /// <summary>The names of the attachments that a chain uses.</summary>
-    public static IEnumerable<string> AttachmentsOf(Chain chain) => chain.AllSteps.SelectMany(AttachmentNames.In).Select(a => a.Name);
+    public static IEnumerable<string> AttachmentsOf(Chain chain) =>
+        chain.AllSteps.SelectMany(AttachmentNames.In).Select(a => a.Name);
 }

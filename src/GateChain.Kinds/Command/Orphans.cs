@@ -4,9 +4,9 @@ using GateChain.Kinds.Contract;
 namespace GateChain.Kinds.Command;
 
 /// <summary>
-/// Remembers in a file that an attempt starts a program, and which process that is, so that after a crash of the service it can be
-/// ended before anything of its step begins again. The process is told by number and start time, since numbers are used again;
-/// what it has started is told by its session, and by a variable that all of it inherits.
+/// Remembers in a file that an attempt starts a program, and which process that is, so that after a crash of the
+/// service it can be ended before anything of its step begins again. The process is told by number and start time,
+/// since numbers are used again; what it has started is told by its session, and by a variable that all of it inherits.
 /// </summary>
 static class Orphans
 {
@@ -26,12 +26,14 @@ static class Orphans
 
     public static void Remember(string folder, Process process)
     {
-        if (StartOf(process.Id) is { } start) { File.WriteAllText(FileIn(folder), $"{process.Id} {start}"); }
+        if (StartOf(process.Id) is { } start)
+            File.WriteAllText(FileIn(folder), $"{process.Id} {start}");
     }
 
     public static void Forget(string folder)
     {
-        if (File.Exists(FileIn(folder))) { File.Delete(FileIn(folder)); }
+        if (File.Exists(FileIn(folder)))
+            File.Delete(FileIn(folder));
     }
 
     /// <summary>Ends everything of a lost attempt that is still there. Whether there was anything.</summary>
@@ -40,18 +42,32 @@ static class Orphans
     /// <exception cref="StepFailedException">Something can't be ended.</exception>
     public static async Task<bool> EndAsync(string folder, string mark)
     {
-        if (!File.Exists(FileIn(folder))) { return false; }
+        if (!File.Exists(FileIn(folder)))
+            return false;
         var parts = (await File.ReadAllTextAsync(FileIn(folder)).ConfigureAwait(false)).Trim().Split(' ');
         // A number that is another process's by now says nothing; sessions keep theirs from being used again.
-        int? leader = parts.Length == 2 && int.TryParse(parts[0], out var id) && (StartOf(id) is not { } start || start == parts[1]) ? id : null;
+        int? leader =
+            parts.Length == 2
+            && int.TryParse(parts[0], out var id)
+            && (StartOf(id) is not { } start || start == parts[1])
+                ? id
+                : null;
         var any = false;
-        for (var since = Stopwatch.GetTimestamp(); ProcessGroup.LeftOf(leader, mark) is { Count: > 0 } left; await Task.Delay(20).ConfigureAwait(false))
+        for (
+            var since = Stopwatch.GetTimestamp();
+            ProcessGroup.LeftOf(leader, mark) is { Count: > 0 } left;
+            await Task.Delay(20).ConfigureAwait(false)
+        )
         {
             any = true;
             ProcessGroup.KillAll(leader, mark);
             if (Stopwatch.GetElapsedTime(since) > Patience)
             {
-                throw new StepFailedException("leftover", $"{(left.Count == 1 ? "process" : "processes")} {string.Join(", ", left)} of the attempt that was cut off can't be ended");
+                throw new StepFailedException(
+                    "leftover",
+                    $"{(left.Count == 1 ? "process" : "processes")} {string.Join(", ", left)} of the "
+                        + "attempt that was cut off can't be ended"
+                );
             }
         }
         Forget(folder);

@@ -7,25 +7,47 @@ static class ScriptFolder
 {
     static readonly Dictionary<string, string[]> Interpreters = new(StringComparer.OrdinalIgnoreCase)
     {
-        [".sh"] = ["sh"], [".bash"] = ["bash"], [".py"] = ["python3"], [".js"] = ["node"], [".mjs"] = ["node"], [".pl"] = ["perl"], [".rb"] = ["ruby"], [".r"] = ["Rscript"], [".awk"] = ["awk", "-f"],
+        [".sh"] = ["sh"],
+        [".bash"] = ["bash"],
+        [".py"] = ["python3"],
+        [".js"] = ["node"],
+        [".mjs"] = ["node"],
+        [".pl"] = ["perl"],
+        [".rb"] = ["ruby"],
+        [".r"] = ["Rscript"],
+        [".awk"] = ["awk", "-f"],
     };
 
     /// <summary>What runs a script.</summary>
     /// <exception cref="StepFailedException">Nobody knows.</exception>
-    public static string[] Interpreter(string script, string? said) => said is not null ? [said]
-        : Interpreters.GetValueOrDefault(Path.GetExtension(script)) ?? throw new StepFailedException("setting", $"nothing is known to run “{script}” by its ending", $"Name the interpreter. Known endings: {string.Join(", ", Interpreters.Keys)}");
+    public static string[] Interpreter(string script, string? said) =>
+        said is not null
+            ? [said]
+            : Interpreters.GetValueOrDefault(Path.GetExtension(script))
+                ?? throw new StepFailedException(
+                    "setting",
+                    $"nothing is known to run “{script}” by its ending",
+                    $"Name the interpreter. Known endings: {string.Join(", ", Interpreters.Keys)}"
+                );
 
     /// <summary>Puts the script and the other files there, anew for each attempt; null when there are none.</summary>
     /// <exception cref="StepFailedException">An attachment is missing.</exception>
     public static string? Fill(CommandSettings settings, AttemptContext context)
     {
-        if (settings.Script is null && settings.Files.Count == 0) { return null; }
+        if (settings.Script is null && settings.Files.Count == 0)
+            return null;
         var folder = Path.Combine(context.StepFolder, "files");
         foreach (var name in settings.Files.Prepend(settings.Script).OfType<string>())
         {
-            var content = context.Attachment(name) ?? throw new StepFailedException("no-file", $"the attachment “{name}” is missing", "Push the workspace with the file beside the chain.");
+            var content = context.Attachment(name)
+                ?? throw new StepFailedException(
+                    "no-file",
+                    $"the attachment “{name}” is missing",
+                    "Push the workspace with the file beside the chain."
+                );
             var path = Path.GetFullPath(name, folder);
-            if (!path.StartsWith(folder + "/", StringComparison.Ordinal)) { throw new StepFailedException("outside", $"“{name}” leads out of the step's folder"); }
+            if (!path.StartsWith(folder + "/", StringComparison.Ordinal))
+                throw new StepFailedException("outside", $"“{name}” leads out of the step's folder");
             Directory.CreateDirectory(Path.GetDirectoryName(path)!);
             File.WriteAllBytes(path, content);
         }

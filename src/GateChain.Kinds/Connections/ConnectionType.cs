@@ -8,16 +8,24 @@ namespace GateChain.Kinds.Connections;
 /// <param name="Doc">What it leads to, in a sentence.</param>
 /// <param name="Settings">The shape of its entries; always a record.</param>
 /// <param name="LookAsync">Goes there and says what is found; throws what hinders it.</param>
-/// <param name="Words">Says in a sentence what an exception of that look means; null for one that it does not know.</param>
-public sealed record ConnectionType(string Name, string Doc, SettingShape Settings,
-    Func<Connection, ConnectionUse, CancellationToken, Task<string>> LookAsync, Func<Exception, string?> Words);
+/// <param name="Words">Says in a sentence what an exception of that look means; null for one that it does not
+/// know.</param>
+public sealed record ConnectionType(
+    string Name,
+    string Doc,
+    SettingShape Settings,
+    Func<Connection, ConnectionUse, CancellationToken, Task<string>> LookAsync,
+    Func<Exception, string?> Words
+);
 
 /// <summary>What is needed to use a connection.</summary>
 /// <param name="WorkFolder">The folder that relative paths start from.</param>
 /// <param name="Secrets">Where passwords come from.</param>
 public sealed record ConnectionUse(string WorkFolder, ISecrets Secrets)
 {
-    /// <summary>Gives the full path of a file that a database may use, and throws for others; null where any may be, as offline.</summary>
+    /// <summary>
+    /// Gives the full path of a file that a database may use, and throws for others; null where any may be, as offline.
+    /// </summary>
     public Func<string, string>? Confine { get; init; }
 
     /// <summary>All that may be reached, as folders and single files; null where anything may be.</summary>
@@ -26,10 +34,14 @@ public sealed record ConnectionUse(string WorkFolder, ISecrets Secrets)
     /// <summary>Whether nothing may be changed.</summary>
     public bool ReadOnly { get; init; }
 
-    /// <summary>Whether rows are carried from or to it: the driver gives every value as it is, and interprets none.</summary>
+    /// <summary>
+    /// Whether rows are carried from or to it: the driver gives every value as it is, and interprets none.
+    /// </summary>
     public bool Exact { get; init; }
 
-    /// <summary>A path of a connection as a full path; throws when it leads out of the folders that the service may use.</summary>
+    /// <summary>
+    /// A path of a connection as a full path; throws when it leads out of the folders that the service may use.
+    /// </summary>
     public string Resolve(string path) => Confine?.Invoke(path) ?? Path.GetFullPath(path, WorkFolder);
 }
 

@@ -23,7 +23,12 @@ public sealed class ConnectionsFile : IConnections
     /// <param name="problems">Gets what is wrong.</param>
     /// <param name="types">The types of connections there are.</param>
     /// <param name="isSet">Whether a secret of a name is set; null where secrets are not known.</param>
-    public static ConnectionsFile Read(string text, ProblemList problems, IReadOnlyList<ConnectionType> types, Func<string, bool>? isSet = null)
+    public static ConnectionsFile Read(
+        string text,
+        ProblemList problems,
+        IReadOnlyList<ConnectionType> types,
+        Func<string, bool>? isSet = null
+    )
     {
         var file = new ConnectionsFile();
         foreach (var (name, span, entries) in WorkspaceYaml.Sections(text, problems))
@@ -31,37 +36,81 @@ public sealed class ConnectionsFile : IConnections
             var word = entries.TryGetValue("type", out var typed) ? ValueText.ToPlainString(typed.Value) : null;
             if (types.FirstOrDefault(t => t.Name == word) is not { } type)
             {
-                problems.Add(ProblemKinds.UnknownChoice, word is null ? span : entries["type"].Span,
-                    word is null ? $"connection “{name}” needs “type”" : $"there is no type of connection “{word}”", $"types: {string.Join(", ", types.Select(t => t.Name))}");
+                problems.Add(
+                    ProblemKinds.UnknownChoice,
+                    word is null ? span : entries["type"].Span,
+                    word is null ? $"connection “{name}” needs “type”" : $"there is no type of connection “{word}”",
+                    $"types: {string.Join(", ", types.Select(t => t.Name))}"
+                );
                 continue;
             }
             var keys = type.Settings.Members.Select(m => m.Name).ToList();
             foreach (var (key, entry) in entries.Where(e => e.Key != "type" && !keys.Contains(e.Key)))
             {
-                problems.Add(ProblemKinds.UnknownKey, entry.Span, $"{Article.Of(type.Name)} connection has no key “{key}”", Nearest.Mend(key, keys));
+                problems.Add(
+                    ProblemKinds.UnknownKey,
+                    entry.Span,
+                    $"{Article.Of(type.Name)} connection has no key “{key}”",
+                    Nearest.Mend(key, keys)
+                );
             }
+
             foreach (var member in type.Settings.Members.Where(m => m.Required && !entries.ContainsKey(m.Name)))
             {
-                problems.Add(ProblemKinds.MissingKey, span, $"connection “{name}” needs “{member.Name}”: {char.ToLowerInvariant(member.Doc[0])}{member.Doc[1..].TrimEnd('.')}");
+                problems.Add(
+                    ProblemKinds.MissingKey,
+                    span,
+                    $"connection “{name}” needs “{member.Name}”: {char.ToLowerInvariant(member.Doc[0])}"
+                        + $"{member.Doc[1..].TrimEnd('.')}"
+                );
             }
-            foreach (var (key, entry) in entries.Where(e => !PlainSecrets.Hide(e.Key, e.Value.Value).Equals(e.Value.Value)))
+
+            foreach (
+                var (key, entry) in entries.Where(e => !PlainSecrets.Hide(e.Key, e.Value.Value).Equals(e.Value.Value))
+            )
             {
-                problems.Add(ProblemKinds.PlainSecret, entry.Span, $"{(PlainSecrets.IsKey(key) ? "the" : "a secret in the")} {key} of connection “{name}” stands in the file for all to read", $"write {(PlainSecrets.IsKey(key) || key == "headers" ? "" : "it to a key of its own, such as password: ")}secret:{name}, and set it: gatechain secret set {name}");
+                problems.Add(
+                    ProblemKinds.PlainSecret,
+                    entry.Span,
+                    $"{(PlainSecrets.IsKey(key) ? "the" : "a secret in the")} {key} of connection “{name}"
+                        + "” stands in the file for all to read",
+                    "write "
+                        + (
+                            PlainSecrets.IsKey(key) || key == "headers"
+                                ? ""
+                                : "it to a key of its own, such as password: "
+                        )
+                        + $"secret:{name}, and set it: gatechain secret set {name}"
+                );
             }
+
             foreach (var (secret, entry) in entries.Values.SelectMany(e => Named(e.Value).Select(s => (s, e))))
             {
-                if (isSet?.Invoke(secret) == false) { problems.Add(ProblemKinds.SecretUnset, entry.Span, $"{SecretNames.Unset(secret)}, which connection “{name}” needs", SecretNames.HowToSet(secret)); }
+                if (isSet?.Invoke(secret) == false)
+                {
+                    problems.Add(
+                        ProblemKinds.SecretUnset,
+                        entry.Span,
+                        $"{SecretNames.Unset(secret)}, which connection “{name}” needs",
+                        SecretNames.HowToSet(secret)
+                    );
+                }
             }
-            file._connections[name] = new(name, word!, entries.Where(e => e.Key != "type").ToDictionary(e => e.Key, e => e.Value.Value));
+            file._connections[name] = new(
+                name,
+                word!,
+                entries.Where(e => e.Key != "type").ToDictionary(e => e.Key, e => e.Value.Value)
+            );
         }
         return file;
     }
 
     // The secrets that a value names: itself, or an entry of it, as among headers.
-    static IEnumerable<string> Named(Value value) => value.Kind switch
-    {
-        ValueKind.String => SecretNames.In(value.AsString) is { } name ? [name] : [],
-        ValueKind.Map => value.AsMap.Entries.SelectMany(e => Named(e.Value)),
-        _ => [],
-    };
+    static IEnumerable<string> Named(Value value) =>
+        value.Kind switch
+        {
+            ValueKind.String => SecretNames.In(value.AsString) is { } name ? [name] : [],
+            ValueKind.Map => value.AsMap.Entries.SelectMany(e => Named(e.Value)),
+            _ => [],
+        };
 }

@@ -6,5 +6,6 @@ namespace GateChain.Kinds.Connections;
 static class Hosts
 {
     /// <summary>Whether a name or address is this machine's loopback, so that nobody else can listen in.</summary>
-    public static bool IsLoopback(string host) => host is "localhost" || (IPAddress.TryParse(host, out var address) && IPAddress.IsLoopback(address));
+    public static bool IsLoopback(string host) =>
+        host is "localhost" || (IPAddress.TryParse(host, out var address) && IPAddress.IsLoopback(address));
 }

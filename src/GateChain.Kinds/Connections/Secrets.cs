@@ -11,7 +11,9 @@ public interface ISecrets
     /// <summary>The value, or null when there is none of that name.</summary>
     string? Find(string name);
 
-    /// <summary>Has a value hidden that was only got while working, such as a token: from here on it is shown nowhere.</summary>
+    /// <summary>
+    /// Has a value hidden that was only got while working, such as a token: from here on it is shown nowhere.
+    /// </summary>
     void Hide(string value) { }
 }
 

@@ -15,7 +15,9 @@ public sealed record AttemptContext
 
     public required int Attempt { get; init; }
 
-    /// <summary>Names the piece of work: the same after a crash, a retry or a resume, another one once it has succeeded.</summary>
+    /// <summary>
+    /// Names the piece of work: the same after a crash, a retry or a resume, another one once it has succeeded.
+    /// </summary>
     public required WorkKey WorkKey { get; init; }
 
     /// <summary>The folder that relative paths in settings start from.</summary>
@@ -24,7 +26,9 @@ public sealed record AttemptContext
     /// <summary>Holds a folder for each run's steps.</summary>
     public required string StepsFolder { get; init; }
 
-    /// <summary>A folder for this step's own files; it survives crashes and retries. Not created before somebody needs it.</summary>
+    /// <summary>
+    /// A folder for this step's own files; it survives crashes and retries. Not created before somebody needs it.
+    /// </summary>
     public string StepFolder => field ??= Path.Combine(StepsFolder, Run.ToString(), Step.Replace('/', '+'));
 
     public required IAttemptLog Log { get; init; }
@@ -39,31 +43,42 @@ public sealed record AttemptContext
     public required TimeProvider Time { get; init; }
 
     /// <summary>The text of a setting, wherever it is; null when the attachment is missing.</summary>
-    public string? Read(TextOrFile setting) => setting.Text ?? (Attachment(setting.File!) is { } content ? Encoding.UTF8.GetString(content) : null);
+    public string? Read(TextOrFile setting) =>
+        setting.Text ?? (Attachment(setting.File!) is { } content ? Encoding.UTF8.GetString(content) : null);
 
     /// <summary>Where files may be read and written.</summary>
     public required AllowedFolders Folders { get; init; }
 
-    /// <summary>Whether an entry of a setting stands in the chain file as it is: only then may it name a secret. What is computed from data never does.</summary>
+    /// <summary>
+    /// Whether an entry of a setting stands in the chain file as it is: only then may it name a secret. What is
+    /// computed from data never does.
+    /// </summary>
     public Func<string, string, bool> IsWritten { get; init; } = (_, _) => false;
 
     /// <summary>Names of environment variables that programs get from the service; null for all.</summary>
     public IReadOnlyList<string>? PassedVariables { get; init; }
 
-    /// <summary>Whether nothing may be changed anywhere: somebody only looks, and what is meant to change something is refused.</summary>
+    /// <summary>
+    /// Whether nothing may be changed anywhere: somebody only looks, and what is meant to change something is refused.
+    /// </summary>
     public bool ReadOnly { get; init; }
 
-    /// <summary>An entry of a setting with the secret in it that it names; text that was computed stays as it is.</summary>
+    /// <summary>
+    /// An entry of a setting with the secret in it that it names; text that was computed stays as it is.
+    /// </summary>
     /// <param name="setting">The setting, for example <c>headers</c>.</param>
     /// <param name="entry">The entry's name.</param>
     /// <param name="value">Its value.</param>
     /// <exception cref="MissingSecretException">It names one that is not there.</exception>
-    public string WithSecret(string setting, string entry, string value) => IsWritten(setting, entry) ? SecretText.Resolve(value, Secrets) : value;
+    public string WithSecret(string setting, string entry, string value) =>
+        IsWritten(setting, entry) ? SecretText.Resolve(value, Secrets) : value;
 
     /// <summary>What using a connection needs.</summary>
     public ConnectionUse ConnectionUse => Folders.For(WorkFolder, Secrets) with { ReadOnly = ReadOnly };
 
-    /// <summary>Takes how far the work has got, as often as there is something to say; null when nobody looks.</summary>
+    /// <summary>
+    /// Takes how far the work has got, as often as there is something to say; null when nobody looks.
+    /// </summary>
     public IProgress<AttemptProgress>? Progress { get; init; }
 
     /// <summary>A path of the settings as a full path.</summary>

@@ -5,7 +5,9 @@ using GateChain.Kinds.Connections;
 
 namespace GateChain.Kinds.Contract;
 
-/// <summary>A small observation that guards use. One instance serves all looks; it keeps no state between them.</summary>
+/// <summary>
+/// A small observation that guards use. One instance serves all looks; it keeps no state between them.
+/// </summary>
 public interface IProbe
 {
     /// <summary>Its name, its settings, and what <c>probes.x</c> offers.</summary>
@@ -22,7 +24,9 @@ public interface IProbe
     /// <param name="seen">What the look gave.</param>
     TimeSpan? LookAgainIn(Value settings, Value seen) => null;
 
-    /// <summary>The path or pattern whose changes in the file system make another look worth while; null when there is none.</summary>
+    /// <summary>
+    /// The path or pattern whose changes in the file system make another look worth while; null when there is none.
+    /// </summary>
     string? Watches(Value settings, ProbeContext context) => null;
 }
 
@@ -32,7 +36,13 @@ public interface IProbe
 /// <param name="Connections">Addresses with their credentials.</param>
 /// <param name="Secrets">Where passwords come from.</param>
 /// <param name="Time">The clock.</param>
-public sealed record ProbeContext(string WorkFolder, AllowedFolders Folders, IConnections Connections, ISecrets Secrets, TimeProvider Time);
+public sealed record ProbeContext(
+    string WorkFolder,
+    AllowedFolders Folders,
+    IConnections Connections,
+    ISecrets Secrets,
+    TimeProvider Time
+);
 
 /// <summary>What probes give: a map with <c>ok</c>, and either what was seen or <c>error</c>.</summary>
 public static class ProbeResult
@@ -41,7 +51,8 @@ public static class ProbeResult
     public static IReadOnlyDictionary<string, CelType> Outputs(params ReadOnlySpan<(string Name, CelType Type)> own)
     {
         var outputs = new Dictionary<string, CelType> { ["ok"] = CelType.Bool, ["error"] = CelType.String };
-        foreach (var (name, type) in own) { outputs[name] = type; }
+        foreach (var (name, type) in own)
+            outputs[name] = type;
         return outputs;
     }
 
@@ -49,19 +60,24 @@ public static class ProbeResult
     public static IReadOnlyDictionary<string, Value> Sample(params ReadOnlySpan<(string Name, Value Value)> seen)
     {
         var sample = new Dictionary<string, Value> { ["ok"] = Value.True, ["error"] = Value.String("") };
-        foreach (var (name, value) in seen) { sample[name] = value; }
+        foreach (var (name, value) in seen)
+            sample[name] = value;
         return sample;
     }
 
-    public static Value Seen(params ReadOnlySpan<(string Name, Value Value)> seen) => Value.Map([("ok", Value.True), ("error", Value.String("")), .. seen]);
+    public static Value Seen(params ReadOnlySpan<(string Name, Value Value)> seen) =>
+        Value.Map([("ok", Value.True), ("error", Value.String("")), .. seen]);
 
-    /// <summary>Nothing could be seen. Rules that ask for more than <c>ok</c> and <c>error</c> get an error of their own.</summary>
+    /// <summary>
+    /// Nothing could be seen. Rules that ask for more than <c>ok</c> and <c>error</c> get an error of their own.
+    /// </summary>
     public static Value Failed(string error) => Value.Map(("ok", Value.False), ("error", Value.String(error)));
 }
 
 /// <summary>Base of probes whose settings are a record.</summary>
 /// <typeparam name="T">The settings; properties bear <see cref="Settings.SettingAttribute"/>.</typeparam>
-public abstract class Probe<T> : IProbe where T : class, new()
+public abstract class Probe<T> : IProbe
+    where T : class, new()
 {
     public abstract KindDescription Description { get; }
 

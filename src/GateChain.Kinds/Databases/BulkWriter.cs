@@ -6,7 +6,8 @@ namespace GateChain.Kinds.Databases;
 interface IBulkWriter
 {
     /// <summary>Brings rows into the table.</summary>
-    /// <exception cref="NotTakenException">The database did not take all of them just so; what it took has to be taken back.</exception>
+    /// <exception cref="NotTakenException">The database did not take all of them just so; what it took has to be taken
+    /// back.</exception>
     void Write(DbTransaction transaction, IEnumerable<object?[]> rows);
 }
 

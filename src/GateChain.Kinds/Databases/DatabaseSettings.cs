@@ -16,7 +16,10 @@ public sealed record SqliteSettings
 /// <summary>A connection of type <c>duckdb</c>.</summary>
 public sealed record DuckDbSettings
 {
-    [Setting("The database file; it is created when it is not there. One program at a time can have it open.", Required = true)]
+    [Setting(
+        "The database file; it is created when it is not there. One program at a time can have it open.",
+        Required = true
+    )]
     public string Path { get; init; } = "";
 }
 
@@ -38,7 +41,12 @@ public record ServerSettings
     [Setting("The password, as `secret:name`.")]
     public string? Password { get; init; }
 
-    [Setting("`verify` asks for TLS with a certificate that is good for the host, `require` for TLS with any certificate, `prefer` takes TLS when the server offers it, `off` does without. When absent, `prefer` on this machine, and `require` for servers elsewhere: whoever stands between could talk `prefer` down.")]
+    [Setting(
+        "`verify` asks for TLS with a certificate that is good for the host, "
+            + "`require` for TLS with any certificate, `prefer` takes TLS when the server offers it, "
+            + "`off` does without. When absent, `prefer` on this machine, and `require` for servers elsewhere: "
+            + "whoever stands between could talk `prefer` down."
+    )]
     public Tls? Tls { get; init; }
 
     /// <summary>What holds for TLS.</summary>
@@ -54,8 +62,18 @@ public record ServerSettings
 /// <summary>A connection of type <c>mysql</c>.</summary>
 public sealed record MySqlSettings : ServerSettings
 {
-    [Setting("Whether loads go the server's own way for many rows, LOAD DATA LOCAL, about twice as fast. The server has to allow it (`local_infile`), and it could ask for files of this machine when its certificate is checked (`tls: verify`); so it needs TLS, or a server on this machine.")]
+    [Setting(
+        "Whether loads go the server's own way for many rows, LOAD DATA LOCAL, about twice as fast. "
+            + "The server has to allow it (`local_infile`), and it could ask for files of this machine when "
+            + "its certificate is checked (`tls: verify`); so it needs TLS, or a server on this machine."
+    )]
     public bool Bulk { get; init; }
 }
 
-public enum Tls { Verify, Require, Prefer, Off }
+public enum Tls
+{
+    Verify,
+    Require,
+    Prefer,
+    Off,
+}

@@ -5,15 +5,23 @@ namespace GateChain.Kinds.Databases;
 /// <summary>The databases this version knows.</summary>
 static class Dialects
 {
-    public static IReadOnlyList<Dialect> All { get; } = [new SqliteDialect(), new PostgreSqlDialect(), new MySqlDialect(), new SqlServerDialect(), new DuckDbDialect()];
+    public static IReadOnlyList<Dialect> All { get; } =
+    [new SqliteDialect(), new PostgreSqlDialect(), new MySqlDialect(), new SqlServerDialect(), new DuckDbDialect()];
 
     public static Dialect? Find(string type) => All.FirstOrDefault(d => d.Type == type);
 
-    public static ConnectionType TypeOf(Dialect dialect) => new(dialect.Type, dialect.Doc, dialect.Settings, async (connection, use, cancel) =>
-    {
-        await using var open = await dialect.OpenAsync(connection, use, _ => { }, cancel).ConfigureAwait(false);
-        await using var command = open.CreateCommand();
-        command.CommandText = dialect.VersionQuery;
-        return (await command.ExecuteScalarAsync(cancel).ConfigureAwait(false))?.ToString() ?? "";
-    }, e => dialect.Error(e, "it")?.Message);
+    public static ConnectionType TypeOf(Dialect dialect) =>
+        new(
+            dialect.Type,
+            dialect.Doc,
+            dialect.Settings,
+            async (connection, use, cancel) =>
+            {
+                await using var open = await dialect.OpenAsync(connection, use, _ => { }, cancel).ConfigureAwait(false);
+                await using var command = open.CreateCommand();
+                command.CommandText = dialect.VersionQuery;
+                return (await command.ExecuteScalarAsync(cancel).ConfigureAwait(false))?.ToString() ?? "";
+            },
+            e => dialect.Error(e, "it")?.Message
+        );
 }

@@ -2,7 +2,9 @@ using System.Data.Common;
 
 namespace GateChain.Kinds.Databases;
 
-/// <summary>The transaction of a session: begun when something is done in it, and again after each commit. Used by one thread.</summary>
+/// <summary>
+/// The transaction of a session: begun when something is done in it, and again after each commit. Used by one thread.
+/// </summary>
 sealed class OpenTransaction(Session session) : IDisposable
 {
     const string Point = "gatechain_point";
@@ -19,8 +21,14 @@ sealed class OpenTransaction(Session session) : IDisposable
 
     public void Undo()
     {
-        try { _transaction?.Rollback(); }
-        finally { End(); }
+        try
+        {
+            _transaction?.Rollback();
+        }
+        finally
+        {
+            End();
+        }
     }
 
     void End()
@@ -30,26 +38,32 @@ sealed class OpenTransaction(Session session) : IDisposable
     }
 
     /// <summary>
-    /// Does something that the database may refuse because of a row: then nothing of it stays, and all that came before does. A
-    /// database without savepoints commits what came before; there this is only for what may be committed.
+    /// Does something that the database may refuse because of a row: then nothing of it stays, and all that came before
+    /// does. A database without savepoints commits what came before; there this is only for what may be committed.
     /// </summary>
     /// <returns>Why it was refused; null when it was done.</returns>
     public RowRefusal? Try(Action work)
     {
         var points = session.Dialect.HasSavepoints;
-        if (points) { Current.Save(Point); }
-        else { Commit(); }
+        if (points)
+            Current.Save(Point);
+        else
+            Commit();
         try
         {
             work();
-            if (points) { Current.Release(Point); }
-            else { Commit(); }
+            if (points)
+                Current.Release(Point);
+            else
+                Commit();
             return null;
         }
         catch (Exception e) when (session.Dialect.Refusal(e) is { } refusal)
         {
-            if (points) { Current.Rollback(Point); }
-            else { Undo(); }
+            if (points)
+                Current.Rollback(Point);
+            else
+                Undo();
             return refusal;
         }
     }
@@ -57,7 +71,10 @@ sealed class OpenTransaction(Session session) : IDisposable
     public void Dispose()
     {
         // What was not committed is undone by closing.
-        try { Undo(); }
+        try
+        {
+            Undo();
+        }
         catch (Exception e) when (e is DbException or InvalidOperationException) { }
     }
 }

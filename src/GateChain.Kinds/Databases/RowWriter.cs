@@ -12,7 +12,9 @@ interface IRowWriter : IDisposable
     /// <summary>Brings what is still here to the server. Without it the rows since the last one are lost.</summary>
     void Complete();
 
-    /// <summary>Drops what is still here, after the transaction has gone back to where it was before; then it takes rows again.</summary>
+    /// <summary>
+    /// Drops what is still here, after the transaction has gone back to where it was before; then it takes rows again.
+    /// </summary>
     void Forget();
 }
 
@@ -28,8 +30,17 @@ sealed class InsertWriter : IRowWriter
     readonly DbCommand _full;
     int _waiting;
 
-    /// <param name="rowsAtOnce">Rows in a statement, as the database bears them; fewer when there are many columns.</param>
-    public InsertWriter(Dialect dialect, DbConnection connection, DbTransaction transaction, string stage, IReadOnlyList<string> columns, int rowsAtOnce, int mostParameters = 2000)
+    /// <param name="rowsAtOnce">Rows in a statement, as the database bears them; fewer when there are many
+    /// columns.</param>
+    public InsertWriter(
+        Dialect dialect,
+        DbConnection connection,
+        DbTransaction transaction,
+        string stage,
+        IReadOnlyList<string> columns,
+        int rowsAtOnce,
+        int mostParameters = 2000
+    )
     {
         (_dialect, _connection, _transaction, _columns) = (dialect, connection, transaction, columns.Count);
         _rowsAtOnce = Math.Clamp(mostParameters / Math.Max(1, columns.Count), 1, rowsAtOnce);
@@ -61,17 +72,21 @@ sealed class InsertWriter : IRowWriter
 
     public void Add(object?[] row)
     {
-        for (var c = 0; c < _columns; c++) { _full.Parameters[_waiting * _columns + c].Value = _dialect.ToRow(row[c]); }
-        if (++_waiting < _rowsAtOnce) { return; }
+        for (var c = 0; c < _columns; c++)
+            _full.Parameters[_waiting * _columns + c].Value = _dialect.ToRow(row[c]);
+        if (++_waiting < _rowsAtOnce)
+            return;
         _full.ExecuteNonQuery();
         _waiting = 0;
     }
 
     public void Complete()
     {
-        if (_waiting == 0) { return; }
+        if (_waiting == 0)
+            return;
         using var rest = Command(_waiting);
-        for (var i = 0; i < _waiting * _columns; i++) { rest.Parameters[i].Value = _full.Parameters[i].Value; }
+        for (var i = 0; i < _waiting * _columns; i++)
+            rest.Parameters[i].Value = _full.Parameters[i].Value;
         rest.ExecuteNonQuery();
         _waiting = 0;
     }

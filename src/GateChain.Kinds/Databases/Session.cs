@@ -14,7 +14,8 @@ sealed class Session : IDisposable
     readonly DbConnection _connection;
     readonly CancellationToken _cancel;
 
-    Session(Dialect dialect, DbConnection connection, string name, CancellationToken cancel) => (Dialect, _connection, Name, _cancel) = (dialect, connection, name, cancel);
+    Session(Dialect dialect, DbConnection connection, string name, CancellationToken cancel) =>
+        (Dialect, _connection, Name, _cancel) = (dialect, connection, name, cancel);
 
     public Dialect Dialect { get; }
 
@@ -23,29 +24,73 @@ sealed class Session : IDisposable
 
     /// <summary>An open connection.</summary>
     /// <exception cref="StepFailedException">It could not be opened: the failure says why.</exception>
-    public static Session Open(string name, AttemptContext context, CancellationToken cancel) => Open(name, context.Connections, context.ConnectionUse, context.Log.Note, cancel);
+    public static Session Open(string name, AttemptContext context, CancellationToken cancel) =>
+        Open(name, context.Connections, context.ConnectionUse, context.Log.Note, cancel);
 
     /// <inheritdoc cref="Open(string, AttemptContext, CancellationToken)"/>
-    public static Session Open(string name, IConnections connections, ConnectionUse use, Action<string> notice, CancellationToken cancel)
+    public static Session Open(
+        string name,
+        IConnections connections,
+        ConnectionUse use,
+        Action<string> notice,
+        CancellationToken cancel
+    )
     {
         var connection = connections.Require(name);
-        var dialect = Dialects.Find(connection.Type) ?? throw new StepFailedException("no-connection", $"“{name}” is {Article.Of(connection.Type)} connection, not a database");
-        try { return new(dialect, dialect.OpenAsync(connection, use, notice, cancel).GetAwaiter().GetResult(), name, cancel); }
-        catch (StepFailedException) { throw; }
-        catch (MissingSecretException e) { throw NamedConnections.NoSecret(e, name); }
-        catch (FormatException e) { throw new StepFailedException("connection", $"connection “{name}”: {e.Message}"); }
-        catch (DirectoryNotFoundException e) { throw new StepFailedException("no-folder", e.Message); }
-        catch (Exception e) when (dialect.Error(e, name) is { } error) { throw new StepFailedException(error); }
+        var dialect = Dialects.Find(connection.Type)
+            ?? throw new StepFailedException(
+                "no-connection",
+                $"“{name}” is {Article.Of(connection.Type)} connection, not a database"
+            );
+        try
+        {
+            return new(
+                dialect,
+                dialect.OpenAsync(connection, use, notice, cancel).GetAwaiter().GetResult(),
+                name,
+                cancel
+            );
+        }
+        catch (StepFailedException)
+        {
+            throw;
+        }
+        catch (MissingSecretException e)
+        {
+            throw NamedConnections.NoSecret(e, name);
+        }
+        catch (FormatException e)
+        {
+            throw new StepFailedException("connection", $"connection “{name}”: {e.Message}");
+        }
+        catch (DirectoryNotFoundException e)
+        {
+            throw new StepFailedException("no-folder", e.Message);
+        }
+        catch (Exception e) when (dialect.Error(e, name) is { } error)
+        {
+            throw new StepFailedException(error);
+        }
     }
 
     /// <summary>An open connection that rows are carried from or to.</summary>
     /// <inheritdoc cref="Open(string, AttemptContext, CancellationToken)"/>
     public static Session OpenForRows(string name, AttemptContext context, CancellationToken cancel)
     {
-        var session = Open(name, context.Connections, context.ConnectionUse with { Exact = true }, context.Log.Note, cancel);
+        var session = Open(
+            name,
+            context.Connections,
+            context.ConnectionUse with
+            {
+                Exact = true,
+            },
+            context.Log.Note,
+            cancel
+        );
         try
         {
-            if (session.Dialect.RowSession is { } settings) { session.Execute(null, settings); }
+            if (session.Dialect.RowSession is { } settings)
+                session.Execute(null, settings);
             return session;
         }
         catch
@@ -58,35 +103,66 @@ sealed class Session : IDisposable
     public DbTransaction Begin() => _connection.BeginTransaction();
 
     /// <summary>A statement whose parameters stand as <c>$name</c>.</summary>
-    public DbCommand Command(DbTransaction? transaction, string sql, IEnumerable<KeyValuePair<string, Value>> parameters)
+    public DbCommand Command(
+        DbTransaction? transaction,
+        string sql,
+        IEnumerable<KeyValuePair<string, Value>> parameters
+    )
     {
         (sql, var bound) = SqlLists.Spread(sql, parameters, Dialect.ReadsArrays);
         var command = _connection.CreateCommand();
         command.CommandText = SqlText.WithMarkers(sql, bound.Select(p => p.Key).ToHashSet(), Dialect.Marker);
         command.Transaction = transaction;
         command.CommandTimeout = Dialect is SqliteDialect ? command.CommandTimeout : 0;
-        foreach (var (name, value) in bound) { command.Parameters.Add(Dialect.Parameter(command, name, value)); }
+        foreach (var (name, value) in bound)
+            command.Parameters.Add(Dialect.Parameter(command, name, value));
         return command;
     }
 
     /// <inheritdoc cref="Command(DbTransaction?, string, IEnumerable{KeyValuePair{string, Value}})"/>
-    public DbCommand Command(DbTransaction? transaction, string sql, params ReadOnlySpan<(string Name, object? Value)> parameters)
+    public DbCommand Command(
+        DbTransaction? transaction,
+        string sql,
+        params ReadOnlySpan<(string Name, object? Value)> parameters
+    )
     {
         var bound = new List<KeyValuePair<string, Value>>();
-        foreach (var (name, value) in parameters) { bound.Add(new(name, value switch { null => Value.Null, long n => Value.Int(n), _ => Value.String((string)value) })); }
+        foreach (var (name, value) in parameters)
+        {
+            bound.Add(
+                new(
+                    name,
+                    value switch
+                    {
+                        null => Value.Null,
+                        long n => Value.Int(n),
+                        _ => Value.String((string)value),
+                    }
+                )
+            );
+        }
         return Command(transaction, sql, bound);
     }
 
-    public int Execute(DbTransaction? transaction, string sql, params ReadOnlySpan<(string Name, object? Value)> parameters)
+    public int Execute(
+        DbTransaction? transaction,
+        string sql,
+        params ReadOnlySpan<(string Name, object? Value)> parameters
+    )
     {
         using var command = Command(transaction, sql, parameters);
-        using (InterruptOn(command)) { return command.ExecuteNonQuery(); }
+        using (InterruptOn(command))
+        {
+            return command.ExecuteNonQuery();
+        }
     }
 
     /// <summary>Makes cancelling reach the server while a statement is running.</summary>
-    public CancellationTokenRegistration InterruptOn(DbCommand command) => Dialect.InterruptOn(_connection, command, _cancel);
+    public CancellationTokenRegistration InterruptOn(DbCommand command) =>
+        Dialect.InterruptOn(_connection, command, _cancel);
 
-    public IRowWriter Writer(DbTransaction transaction, string stage, IReadOnlyList<string> columns) => Dialect.Writer(_connection, transaction, stage, columns);
+    public IRowWriter Writer(DbTransaction transaction, string stage, IReadOnlyList<string> columns) =>
+        Dialect.Writer(_connection, transaction, stage, columns);
 
     /// <inheritdoc cref="Dialect.Bulk"/>
     public IBulkWriter? Bulk(string table, IReadOnlyList<string> columns) => Dialect.Bulk(_connection, table, columns);

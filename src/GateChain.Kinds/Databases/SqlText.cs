@@ -6,20 +6,24 @@ namespace GateChain.Kinds.Databases;
 /// <summary>Reads SQL as far as it must be known where a parameter stands and where only text does.</summary>
 static class SqlText
 {
-    /// <summary>Writes parameters, which chains write as <c>$name</c>, as the database's driver wants them. Texts, quoted names and comments stay as they are.</summary>
+    /// <summary>
+    /// Writes parameters, which chains write as <c>$name</c>, as the database's driver wants them. Texts, quoted names
+    /// and comments stay as they are.
+    /// </summary>
     /// <param name="sql">One or more statements.</param>
     /// <param name="names">The parameters there are; other words with a dollar before them stay.</param>
     /// <param name="marker">What stands before a parameter's name.</param>
     public static string WithMarkers(string sql, IReadOnlySet<string> names, string marker)
     {
         var result = new StringBuilder(sql.Length);
-        for (var i = 0; i < sql.Length;)
+        for (var i = 0; i < sql.Length; )
         {
             var end = Skip(sql, i);
             if (end == i && sql[i] == '$' && (i == 0 || !IsWord(sql[i - 1])))
             {
                 end = i + 1;
-                while (end < sql.Length && IsWord(sql[end])) { end++; }
+                while (end < sql.Length && IsWord(sql[end]))
+                    end++;
                 var name = sql[(i + 1)..end];
                 result.Append(names.Contains(name) ? marker + name : sql[i..end]);
             }
@@ -34,20 +38,24 @@ static class SqlText
     }
 
     /// <summary>Replaces what a pattern finds, outside of texts, quoted names and comments.</summary>
-    public static string Replace(string sql, Regex pattern, Func<Match, string> put) => pattern.Replace(sql, found => IsCode(sql, found.Index) ? put(found) : found.Value);
+    public static string Replace(string sql, Regex pattern, Func<Match, string> put) =>
+        pattern.Replace(sql, found => IsCode(sql, found.Index) ? put(found) : found.Value);
 
     /// <summary>Whether a pattern is found, outside of texts, quoted names and comments.</summary>
-    public static bool Matches(string sql, Regex pattern) => pattern.Matches(sql).Any(found => IsCode(sql, found.Index));
+    public static bool Matches(string sql, Regex pattern) =>
+        pattern.Matches(sql).Any(found => IsCode(sql, found.Index));
 
     /// <summary>Whether a parameter is used.</summary>
-    public static bool Mentions(string sql, string name) => WithMarkers(sql, new HashSet<string> { name }, "\u0001").Contains("\u0001" + name, StringComparison.Ordinal);
+    public static bool Mentions(string sql, string name) =>
+        WithMarkers(sql, new HashSet<string> { name }, "\u0001").Contains("\u0001" + name, StringComparison.Ordinal);
 
     static bool IsCode(string sql, int place)
     {
-        for (var i = 0; i < place;)
+        for (var i = 0; i < place; )
         {
             var end = Skip(sql, i);
-            if (end > place) { return false; }
+            if (end > place)
+                return false;
             i = Math.Max(end, i + 1);
         }
         return true;
@@ -69,8 +77,10 @@ static class SqlText
             case '$':
                 // $tag$ … $tag$ is a text.
                 var close = at + 1;
-                while (close < sql.Length && IsWord(sql[close])) { close++; }
-                if (close >= sql.Length || sql[close] != '$') { return at; }
+                while (close < sql.Length && IsWord(sql[close]))
+                    close++;
+                if (close >= sql.Length || sql[close] != '$')
+                    return at;
                 var tag = sql[at..(close + 1)];
                 return Behind(sql, sql.IndexOf(tag, close + 1, StringComparison.Ordinal), tag.Length);
             default:
@@ -79,5 +89,6 @@ static class SqlText
     }
 
     static int Behind(string sql, int found, int length) => found < 0 ? sql.Length : found + length;
+
     static bool At(string sql, int at, string text) => string.CompareOrdinal(sql, at, text, 0, text.Length) == 0;
 }

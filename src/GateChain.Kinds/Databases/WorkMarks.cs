@@ -11,23 +11,34 @@ namespace GateChain.Kinds.Databases;
 sealed record WorkMark(bool Done, string? Fingerprint, string? Progress, string? Result);
 
 /// <summary>
-/// The mark of one piece of work in the database that it is done in, written in the transaction of the work itself: so a
-/// crash between “committed there” and “journaled here” neither repeats nor loses it.
+/// The mark of one piece of work in the database that it is done in, written in the transaction of the work itself: so
+/// a crash between “committed there” and “journaled here” neither repeats nor loses it.
 /// </summary>
 sealed class WorkMarks(Session session, string work, TimeProvider time)
 {
     // A word of the language in some databases.
     string At => session.Dialect.Quote("at");
 
-    /// <summary>Makes sure of the table of marks. Outside of a transaction: in some databases it would end one.</summary>
+    /// <summary>
+    /// Makes sure of the table of marks. Outside of a transaction: in some databases it would end one.
+    /// </summary>
     public void Prepare()
     {
-        if (IsThere()) { return; }
-        try { session.Execute(null, $"CREATE TABLE gatechain_work (work VARCHAR(400) PRIMARY KEY, done INTEGER NOT NULL, fingerprint TEXT, progress TEXT, result TEXT, {At} VARCHAR(40) NOT NULL)"); }
+        if (IsThere())
+            return;
+        try
+        {
+            session.Execute(
+                null,
+                "CREATE TABLE gatechain_work (work VARCHAR(400) PRIMARY KEY, done INTEGER NOT NULL, "
+                    + $"fingerprint TEXT, progress TEXT, result TEXT, {At} VARCHAR(40) NOT NULL)"
+            );
+        }
         catch (DbException)
         {
             // Another run was quicker, perhaps.
-            if (!IsThere()) { throw; }
+            if (!IsThere())
+                throw;
         }
     }
 
@@ -46,40 +57,65 @@ sealed class WorkMarks(Session session, string work, TimeProvider time)
 
     public WorkMark? Find(DbTransaction? transaction)
     {
-        using var command = session.Command(transaction, "SELECT done, fingerprint, progress, result FROM gatechain_work WHERE work = $work", ("work", work));
+        using var command = session.Command(
+            transaction,
+            "SELECT done, fingerprint, progress, result FROM gatechain_work WHERE work = $work",
+            ("work", work)
+        );
         using var reader = command.ExecuteReader();
-        return reader.Read() ? new(Convert.ToInt64(reader.GetValue(0), CultureInfo.InvariantCulture) != 0, Text(reader, 1), Text(reader, 2), Text(reader, 3)) : null;
+        return reader.Read()
+            ? new(
+                Convert.ToInt64(reader.GetValue(0), CultureInfo.InvariantCulture) != 0,
+                Text(reader, 1),
+                Text(reader, 2),
+                Text(reader, 3)
+            )
+            : null;
     }
 
     /// <summary>All work in this database that has begun and is not finished.</summary>
     public IReadOnlyList<string> Begun()
     {
-        if (!IsThere()) { return []; }
+        if (!IsThere())
+            return [];
         using var command = session.Command(null, "SELECT work FROM gatechain_work WHERE done = 0");
         using var reader = command.ExecuteReader();
         var works = new List<string>();
-        while (reader.Read()) { works.Add(reader.GetString(0)); }
+        while (reader.Read())
+            works.Add(reader.GetString(0));
         return works;
     }
 
     static string? Text(DbDataReader reader, int column) => reader.IsDBNull(column) ? null : reader.GetString(column);
 
-    public void Advance(DbTransaction transaction, string fingerprint, string progress) => Write(transaction, false, fingerprint, progress, null);
+    public void Advance(DbTransaction transaction, string fingerprint, string progress) =>
+        Write(transaction, false, fingerprint, progress, null);
 
     public void Finish(DbTransaction transaction, string result) => Write(transaction, true, null, null, result);
 
-    public void Forget(DbTransaction? transaction) => session.Execute(transaction, "DELETE FROM gatechain_work WHERE work = $work", ("work", work));
+    public void Forget(DbTransaction? transaction) =>
+        session.Execute(transaction, "DELETE FROM gatechain_work WHERE work = $work", ("work", work));
 
     /// <summary>Forgets it when it is not finished.</summary>
     public void ForgetBegun()
     {
-        if (IsThere()) { session.Execute(null, "DELETE FROM gatechain_work WHERE work = $work AND done = 0", ("work", work)); }
+        if (IsThere())
+            session.Execute(null, "DELETE FROM gatechain_work WHERE work = $work AND done = 0", ("work", work));
     }
 
     void Write(DbTransaction transaction, bool done, string? fingerprint, string? progress, string? result)
     {
         Forget(transaction);
-        session.Execute(transaction, $"INSERT INTO gatechain_work (work, done, fingerprint, progress, result, {At}) VALUES ($work, $done, $fingerprint, $progress, $result, $at)",
-            ("work", work), ("done", done ? 1L : 0L), ("fingerprint", fingerprint), ("progress", progress), ("result", result), ("at", time.GetUtcNow().ToString("O", CultureInfo.InvariantCulture)));
+        session.Execute(
+            transaction,
+            $"INSERT INTO gatechain_work (work, done, fingerprint, progress, result, {At}) VALUES ($work, "
+                + "$done, $fingerprint, $progress, $result, $at)",
+            ("work", work),
+            ("done", done ? 1L : 0L),
+            ("fingerprint", fingerprint),
+            ("progress", progress),
+            ("result", result),
+            ("at", time.GetUtcNow().ToString("O", CultureInfo.InvariantCulture))
+        );
     }
 }

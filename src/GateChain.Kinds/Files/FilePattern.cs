@@ -3,10 +3,15 @@ using GateChain.Kinds.Contract;
 
 namespace GateChain.Kinds.Files;
 
-/// <summary>Finds the files that a path or a pattern names: <c>*</c> and <c>?</c> within a name, <c>**</c> for any folders, none included.</summary>
+/// <summary>
+/// Finds the files that a path or a pattern names: <c>*</c> and <c>?</c> within a name, <c>**</c> for any folders, none
+/// included.
+/// </summary>
 static class FilePattern
 {
-    /// <summary>Where a path or pattern leads: its full text, once the folder before its first wildcard may be looked at.</summary>
+    /// <summary>
+    /// Where a path or pattern leads: its full text, once the folder before its first wildcard may be looked at.
+    /// </summary>
     /// <exception cref="StepFailedException">It leads out of the folders.</exception>
     public static string Allowed(AllowedFolders folders, string from, string pattern)
     {
@@ -18,23 +23,41 @@ static class FilePattern
     static readonly char[] Wildcards = ['*', '?'];
 
     // The part before the first wildcard is the folder to look in.
-    static string RootOf(string full) => full[..full.LastIndexOf('/', full.IndexOfAny(Wildcards))] is { Length: > 0 } root ? root : "/";
+    static string RootOf(string full) =>
+        full[..full.LastIndexOf('/', full.IndexOfAny(Wildcards))] is { Length: > 0 } root ? root : "/";
 
-    /// <summary>The files, by name. Files whose name begins with a dot are left out unless they are named. A link to a folder is followed, but into no folder that lies above it on the way.</summary>
+    /// <summary>
+    /// The files, by name. Files whose name begins with a dot are left out unless they are named. A link to a folder is
+    /// followed, but into no folder that lies above it on the way.
+    /// </summary>
     /// <exception cref="StepFailedException">A file, or the pattern, leads out of the folders.</exception>
     /// <exception cref="OperationCanceledException">Nobody waits for it any more.</exception>
     public static List<FileInfo> Match(AllowedFolders folders, string from, string pattern, CancellationToken cancel)
     {
         var full = Allowed(folders, from, pattern);
-        if (full.IndexOfAny(Wildcards) < 0) { return new FileInfo(full) is { Exists: true } single ? [single] : []; }
+        if (full.IndexOfAny(Wildcards) < 0)
+        {
+            return new FileInfo(full) is { Exists: true } single ? [single] : [];
+        }
         var root = RootOf(full);
-        if (!Directory.Exists(root)) { return []; }
+        if (!Directory.Exists(root))
+            return [];
         var found = new SortedDictionary<string, FileInfo>(StringComparer.Ordinal);
-        new Walk(folders, from, found, cancel).Into(new(root), full[root.Length..].Split('/', StringSplitOptions.RemoveEmptyEntries), 0, []);
+        new Walk(folders, from, found, cancel).Into(
+            new(root),
+            full[root.Length..].Split('/', StringSplitOptions.RemoveEmptyEntries),
+            0,
+            []
+        );
         return [.. found.Values];
     }
 
-    sealed class Walk(AllowedFolders folders, string from, SortedDictionary<string, FileInfo> found, CancellationToken cancel)
+    sealed class Walk(
+        AllowedFolders folders,
+        string from,
+        SortedDictionary<string, FileInfo> found,
+        CancellationToken cancel
+    )
     {
         // Where links have led, for each part of the pattern.
         readonly HashSet<(int Part, string Folder)> _linked = [];
@@ -46,9 +69,12 @@ static class FilePattern
             cancel.ThrowIfCancellationRequested();
             if (parts[at] == "**")
             {
-                if (at + 1 < parts.Length) { Into(folder, parts, at + 1, above); }
-                foreach (var below in Folders(folder, at, above)) { Into(below.Folder, parts, at, below.Above); }
-                if (at + 1 == parts.Length) { Take(folder, "*"); }
+                if (at + 1 < parts.Length)
+                    Into(folder, parts, at + 1, above);
+                foreach (var below in Folders(folder, at, above))
+                    Into(below.Folder, parts, at, below.Above);
+                if (at + 1 == parts.Length)
+                    Take(folder, "*");
                 return;
             }
             if (at == parts.Length - 1)
@@ -56,7 +82,8 @@ static class FilePattern
                 Take(folder, parts[at]);
                 return;
             }
-            foreach (var below in Folders(folder, at, above).Where(f => Fits(parts[at], f.Folder.Name))) { Into(below.Folder, parts, at + 1, below.Above); }
+            foreach (var below in Folders(folder, at, above).Where(f => Fits(parts[at], f.Folder.Name)))
+                Into(below.Folder, parts, at + 1, below.Above);
         }
 
         void Take(DirectoryInfo folder, string name)
@@ -69,15 +96,31 @@ static class FilePattern
             }
         }
 
-        static bool Fits(string pattern, string name) => FileSystemName.MatchesSimpleExpression(pattern, name, ignoreCase: false);
+        static bool Fits(string pattern, string name) =>
+            FileSystemName.MatchesSimpleExpression(pattern, name, ignoreCase: false);
 
-        IEnumerable<(DirectoryInfo Folder, List<string> Above)> Folders(DirectoryInfo folder, int at, List<string> above)
+        IEnumerable<(DirectoryInfo Folder, List<string> Above)> Folders(
+            DirectoryInfo folder,
+            int at,
+            List<string> above
+        )
         {
             var here = Real(folder);
             foreach (var below in folder.EnumerateDirectories())
             {
                 // A link that leads back to where one comes from, or where another one has led, has nothing new.
-                if (below.LinkTarget is not null && Real(below) is var real && ($"{here}/".StartsWith(real.TrimEnd('/') + "/", StringComparison.Ordinal) || above.Contains(real) || !_linked.Add((at, real)))) { continue; }
+                if (
+                    below.LinkTarget is not null
+                    && Real(below) is var real
+                    && (
+                        $"{here}/".StartsWith(real.TrimEnd('/') + "/", StringComparison.Ordinal)
+                        || above.Contains(real)
+                        || !_linked.Add((at, real))
+                    )
+                )
+                {
+                    continue;
+                }
                 yield return (below, [.. above, here]);
             }
         }

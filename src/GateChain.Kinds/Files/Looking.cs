@@ -14,8 +14,10 @@ static class Looking
     public static FileReport At(List<FileInfo> found, bool lines, CancellationToken cancel)
     {
         var report = new FileReport();
-        foreach (var file in found) { report.Add(file); }
-        if (!lines) { return report; }
+        foreach (var file in found)
+            report.Add(file);
+        if (!lines)
+            return report;
         report.Lines = found.Sum(f => CountLines(f, cancel));
         report.Header = found.MaxBy(f => f.LastWriteTimeUtc) is { } newest ? FirstLine(newest) : "";
         report.Notes.Add(string.Create(CultureInfo.InvariantCulture, $"{report.Lines:N0} lines"));
@@ -38,14 +40,18 @@ static class Looking
             }
             return last == '\n' ? lines : lines + 1;
         }
-        finally { ArrayPool<byte>.Shared.Return(buffer); }
+        finally
+        {
+            ArrayPool<byte>.Shared.Return(buffer);
+        }
     }
 
     static string FirstLine(FileInfo file)
     {
         using var reader = new StreamReader(file.FullName, Encoding.UTF8);
         var line = new StringBuilder();
-        for (int c; line.Length < LongestHeader && (c = reader.Read()) is not (-1 or '\n' or '\r');) { line.Append((char)c); }
+        for (int c; line.Length < LongestHeader && (c = reader.Read()) is not (-1 or '\n' or '\r'); )
+            line.Append((char)c);
         return line.ToString();
     }
 
@@ -63,8 +69,12 @@ static class Looking
         return report;
     }
 
-    static HashAlgorithmName Name(FileHash algorithm) => algorithm switch
-    {
-        FileHash.Sha512 => HashAlgorithmName.SHA512, FileHash.Sha1 => HashAlgorithmName.SHA1, FileHash.Md5 => HashAlgorithmName.MD5, _ => HashAlgorithmName.SHA256,
-    };
+    static HashAlgorithmName Name(FileHash algorithm) =>
+        algorithm switch
+        {
+            FileHash.Sha512 => HashAlgorithmName.SHA512,
+            FileHash.Sha1 => HashAlgorithmName.SHA1,
+            FileHash.Md5 => HashAlgorithmName.MD5,
+            _ => HashAlgorithmName.SHA256,
+        };
 }

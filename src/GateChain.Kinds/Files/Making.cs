@@ -21,8 +21,20 @@ static class Making
     public static FileReport Text(FilePlace place, FileSettings settings, AttemptContext context)
     {
         var path = place.Resolve(settings.Path);
-        var text = context.Read(settings.Text!) ?? throw new StepFailedException("no-file", $"the attachment “{settings.Text!.File}” is missing", "Push the workspace with the file beside the chain.");
-        if (!settings.Append && !settings.Overwrite && File.Exists(path)) { throw new StepFailedException("exists", $"{path} exists already", "Set overwrite: true to replace it, or append: true to write behind what is there."); }
+        var text = context.Read(settings.Text!)
+            ?? throw new StepFailedException(
+                "no-file",
+                $"the attachment “{settings.Text!.File}” is missing",
+                "Push the workspace with the file beside the chain."
+            );
+        if (!settings.Append && !settings.Overwrite && File.Exists(path))
+        {
+            throw new StepFailedException(
+                "exists",
+                $"{path} exists already",
+                "Set overwrite: true to replace it, or append: true to write behind what is there."
+            );
+        }
         var bytes = Encoding.UTF8.GetBytes(text);
         WholeFile.Write(path, file =>
         {
@@ -35,7 +47,12 @@ static class Making
         });
         var report = new FileReport();
         report.Add(new(path));
-        report.Notes.Add(string.Create(CultureInfo.InvariantCulture, $"{bytes.Length:N0} bytes {(settings.Append ? "put behind" : "written to")} {path}"));
+        report.Notes.Add(
+            string.Create(
+                CultureInfo.InvariantCulture,
+                $"{bytes.Length:N0} bytes {(settings.Append ? "put behind" : "written to")} {path}"
+            )
+        );
         return report;
     }
 }

@@ -11,7 +11,14 @@ static class Targets
     /// <exception cref="StepFailedException">Two have.</exception>
     public static void MustDiffer(IEnumerable<(FileInfo File, string To)> ways, string advice)
     {
-        if (ways.GroupBy(w => w.To).FirstOrDefault(g => g.Count() > 1) is not { } same) { return; }
-        throw new StepFailedException("same-target", $"{same.Count()} files would become {same.Key}: {string.Join(", ", same.Take(3).Select(w => w.File.FullName))}{(same.Count() > 3 ? " …" : "")}", advice);
+        if (ways.GroupBy(w => w.To).FirstOrDefault(g => g.Count() > 1) is not { } same)
+            return;
+        throw new StepFailedException(
+            "same-target",
+            $"{same.Count()} files would become {same.Key}: "
+                + $"{string.Join(", ", same.Take(3).Select(w => w.File.FullName))}"
+                + $"{(same.Count() > 3 ? " …" : "")}",
+            advice
+        );
     }
 }

@@ -3,7 +3,10 @@ using System.Diagnostics;
 
 namespace GateChain.Kinds.Files;
 
-/// <summary>Files that are there as a whole or not at all, also after a crash: written under a name nobody looks for, and renamed. Thread-safe.</summary>
+/// <summary>
+/// Files that are there as a whole or not at all, also after a crash: written under a name nobody looks for, and
+/// renamed. Thread-safe.
+/// </summary>
 static class WholeFile
 {
     const string Ending = ".gatechain-part";
@@ -15,17 +18,25 @@ static class WholeFile
     static readonly ConcurrentDictionary<string, bool> Swept = new();
     const int MostSwept = 1000;
 
-    /// <summary>A name to write a file under that nobody else has, in its folder. Parts that a killed service has left in the folder are deleted when it is written to first.</summary>
+    /// <summary>
+    /// A name to write a file under that nobody else has, in its folder. Parts that a killed service has left in the
+    /// folder are deleted when it is written to first.
+    /// </summary>
     /// <param name="path">Its full path; its folder is there.</param>
     public static string PartOf(string path)
     {
         var folder = Path.GetDirectoryName(path)!;
-        if (Swept.Count > MostSwept) { Swept.Clear(); }
+        if (Swept.Count > MostSwept)
+            Swept.Clear();
         if (Swept.TryAdd(folder, true))
         {
-            foreach (var left in Directory.EnumerateFiles(folder, ".*" + Ending).Where(f => !IsAtWork(f)).ToList()) { File.Delete(left); }
+            foreach (var left in Directory.EnumerateFiles(folder, ".*" + Ending).Where(f => !IsAtWork(f)).ToList())
+                File.Delete(left);
         }
-        var part = Path.Combine(folder, $".{Path.GetFileName(path)}.{Host}-{Environment.ProcessId}-{Guid.NewGuid():N}{Ending}");
+        var part = Path.Combine(
+            folder,
+            $".{Path.GetFileName(path)}.{Host}-{Environment.ProcessId}-{Guid.NewGuid():N}{Ending}"
+        );
         InUse[part] = true;
         return part;
     }
@@ -42,14 +53,19 @@ static class WholeFile
     {
         var name = Path.GetFileName(part)[..^Ending.Length];
         var who = name[(name.LastIndexOf('.') + 1)..].Split('-');
-        if (who.Length != 3 || who[0] != Host || !int.TryParse(who[1], out var process)) { return true; }
-        if (process == Environment.ProcessId) { return InUse.ContainsKey(part); }
+        if (who.Length != 3 || who[0] != Host || !int.TryParse(who[1], out var process))
+            return true;
+        if (process == Environment.ProcessId)
+            return InUse.ContainsKey(part);
         try
         {
             using var other = Process.GetProcessById(process);
             return true;
         }
-        catch (ArgumentException) { return false; }
+        catch (ArgumentException)
+        {
+            return false;
+        }
     }
 
     /// <summary>Writes a file; what was there under its name is replaced when it is whole.</summary>
@@ -68,6 +84,9 @@ static class WholeFile
             }
             File.Move(part, path, overwrite: true);
         }
-        finally { End(part); }
+        finally
+        {
+            End(part);
+        }
     }
 }

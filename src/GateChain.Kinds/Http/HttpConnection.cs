@@ -13,10 +13,16 @@ namespace GateChain.Kinds.Http;
 /// <summary>A connection of type <c>http</c>.</summary>
 public sealed record HttpConnectionSettings
 {
-    [Setting("The address that paths are put behind, for example `https://lab.larkmoor.example/api/`.", Required = true)]
+    [Setting(
+        "The address that paths are put behind, for example `https://lab.larkmoor.example/api/`.",
+        Required = true
+    )]
     public string Url { get; init; } = "";
 
-    [Setting("How requests say who asks: `none`, `basic` (`user`, `password`), `bearer` (`token`), or `clientCredentials` (`tokenUrl`, `user`, `password`: OAuth 2.0, RFC 6749 section 4.4).")]
+    [Setting(
+        "How requests say who asks: `none`, `basic` (`user`, `password`), `bearer` (`token`), "
+            + "or `clientCredentials` (`tokenUrl`, `user`, `password`: OAuth 2.0, RFC 6749 section 4.4)."
+    )]
     public HttpAuth Auth { get; init; } = HttpAuth.None;
 
     [Setting("The user's name, or the client's.")]
@@ -41,20 +47,49 @@ public sealed record HttpConnectionSettings
     public TimeSpan Timeout { get; init; } = TimeSpan.FromSeconds(100);
 }
 
-public enum HttpAuth { None, Basic, Bearer, ClientCredentials }
+public enum HttpAuth
+{
+    None,
+    Basic,
+    Bearer,
+    ClientCredentials,
+}
 
 /// <summary>Sends requests for one attempt, as its connection says. Not thread-safe.</summary>
 /// <remarks>Source: RFC 9110; OAuth 2.0, RFC 6749.</remarks>
 sealed class HttpConnection : IDisposable
 {
     /// <summary>What the type is, and how to see whether it works.</summary>
-    public static ConnectionType Type { get; } = new("http", "A service that speaks HTTP.", SettingsShape.Of<HttpConnectionSettings>(), async (connection, use, cancel) =>
-    {
-        using var http = new HttpConnection(connection.As<HttpConnectionSettings>(use.Secrets), TimeProvider.System);
-        using var response = await http.SendAsync(() => new(HttpMethod.Get, http.Address("")), HttpCompletionOption.ResponseHeadersRead, cancel).ConfigureAwait(false);
-        if ((int)response.StatusCode is 401 or 403) { throw new HttpRequestException($"{http._settings.Url} answers {(int)response.StatusCode} {response.ReasonPhrase}: it refuses who asks"); }
-        return $"answers {(int)response.StatusCode} {response.ReasonPhrase}{(response.Headers.Server.Count > 0 ? $", {response.Headers.Server}" : "")}, HTTP/{response.Version}";
-    }, e => Error(e)?.Message);
+    public static ConnectionType Type { get; } =
+        new(
+            "http",
+            "A service that speaks HTTP.",
+            SettingsShape.Of<HttpConnectionSettings>(),
+            async (connection, use, cancel) =>
+            {
+                using var http = new HttpConnection(
+                    connection.As<HttpConnectionSettings>(use.Secrets),
+                    TimeProvider.System
+                );
+                using var response = await http.SendAsync(
+                        () => new(HttpMethod.Get, http.Address("")),
+                        HttpCompletionOption.ResponseHeadersRead,
+                        cancel
+                    )
+                    .ConfigureAwait(false);
+                if ((int)response.StatusCode is 401 or 403)
+                {
+                    throw new HttpRequestException(
+                        $"{http._settings.Url} answers {(int)response.StatusCode} {response.ReasonPhrase}"
+                            + ": it refuses who asks"
+                    );
+                }
+                return $"answers {(int)response.StatusCode} {response.ReasonPhrase}"
+                    + $"{(response.Headers.Server.Count > 0 ? $", {response.Headers.Server}" : "")}, "
+                    + $"HTTP/{response.Version}";
+            },
+            e => Error(e)?.Message
+        );
 
     const int MostRedirections = 5;
     static readonly TimeSpan LongestWait = TimeSpan.FromMinutes(5);
@@ -72,10 +107,24 @@ sealed class HttpConnection : IDisposable
     public HttpConnection(HttpConnectionSettings settings, TimeProvider time, ISecrets? secrets = null)
     {
         (_settings, _time, _secrets) = (settings, time, secrets);
-        _client = new(new SocketsHttpHandler { AllowAutoRedirect = false, ConnectTimeout = TimeSpan.FromSeconds(15), UseCookies = false, AutomaticDecompression = System.Net.DecompressionMethods.All }) { Timeout = settings.Timeout };
-        _client.DefaultRequestHeaders.UserAgent.Add(new("GateChain", typeof(HttpConnection).Assembly.GetName().Version?.ToString(2)));
+        _client = new(
+            new SocketsHttpHandler
+            {
+                AllowAutoRedirect = false,
+                ConnectTimeout = TimeSpan.FromSeconds(15),
+                UseCookies = false,
+                AutomaticDecompression = System.Net.DecompressionMethods.All,
+            }
+        )
+        {
+            Timeout = settings.Timeout,
+        };
+        _client.DefaultRequestHeaders.UserAgent.Add(
+            new("GateChain", typeof(HttpConnection).Assembly.GetName().Version?.ToString(2))
+        );
         _client.MaxResponseContentBufferSize = MostBuffered;
-        foreach (var (name, value) in settings.Headers) { CheckHeader(name, value); }
+        foreach (var (name, value) in settings.Headers)
+            CheckHeader(name, value);
     }
 
     /// <summary>The most bytes of an answer that is taken as a whole.</summary>
@@ -86,8 +135,26 @@ sealed class HttpConnection : IDisposable
     /// <exception cref="StepFailedException">It can't.</exception>
     public static void CheckHeader(string name, string value)
     {
-        if (name.Length == 0 || !name.All(c => char.IsAsciiLetterOrDigit(c) || "!#$%&'*+-.^_`|~".Contains(c, StringComparison.Ordinal))) { throw new StepFailedException("setting", $"“{ValueTextOf(name)}” is no name of a header", "Nothing was sent."); }
-        if (value.Any(c => (char.IsControl(c) && c != '\t') || c > 0xff)) { throw new StepFailedException("setting", $"the value of the header {name} holds a line end, a control character, or one that headers don't carry", "Nothing was sent. Encode the value, for example with base64.encode(bytes(…))."); }
+        if (
+            name.Length == 0
+            || !name.All(c => char.IsAsciiLetterOrDigit(c) || "!#$%&'*+-.^_`|~".Contains(c, StringComparison.Ordinal))
+        )
+        {
+            throw new StepFailedException(
+                "setting",
+                $"“{ValueTextOf(name)}” is no name of a header",
+                "Nothing was sent."
+            );
+        }
+        if (value.Any(c => (char.IsControl(c) && c != '\t') || c > 0xff))
+        {
+            throw new StepFailedException(
+                "setting",
+                $"the value of the header {name} holds a line end, a control character, "
+                    + "or one that headers don't carry",
+                "Nothing was sent. Encode the value, for example with base64.encode(bytes(…))."
+            );
+        }
     }
 
     static string ValueTextOf(string text) => new([.. text.Take(60).Select(c => char.IsControl(c) ? '·' : c)]);
@@ -96,99 +163,208 @@ sealed class HttpConnection : IDisposable
     /// <exception cref="StepFailedException">It can't be used.</exception>
     public static HttpConnection Of(string? name, IConnections connections, ISecrets secrets, TimeProvider time)
     {
-        if (name is null) { return new(new(), time); }
+        if (name is null)
+            return new(new(), time);
         return new(connections.Require(name, Type.Name).Open<HttpConnectionSettings>(secrets), time, secrets);
     }
 
-    /// <summary>A path behind the connection's address. A full address is taken as it is when it leads to the same server: who asks is said to nobody else.</summary>
+    /// <summary>
+    /// A path behind the connection's address. A full address is taken as it is when it leads to the same server: who
+    /// asks is said to nobody else.
+    /// </summary>
     /// <exception cref="StepFailedException">It is no address, or leads elsewhere.</exception>
     public Uri Address(string path)
     {
         if (_settings.Url.Length == 0)
         {
-            return Uri.TryCreate(path, UriKind.Absolute, out var full) && full.Scheme is "http" or "https" ? full : throw new StepFailedException("setting", $"“{path}” is not an http address; name a connection for a path");
+            return Uri.TryCreate(path, UriKind.Absolute, out var full) && full.Scheme is "http" or "https"
+                ? full
+                : throw new StepFailedException(
+                    "setting",
+                    $"“{path}” is not an http address; name a connection for a path"
+                );
         }
-        if (!Uri.TryCreate(_settings.Url.EndsWith('/') ? _settings.Url : _settings.Url + "/", UriKind.Absolute, out var from) || from.Scheme is not ("http" or "https")) { throw new StepFailedException("connection", $"“{_settings.Url}” is not an http address"); }
+        if (
+            !Uri.TryCreate(
+                _settings.Url.EndsWith('/') ? _settings.Url : _settings.Url + "/",
+                UriKind.Absolute,
+                out var from
+            ) || from.Scheme is not ("http" or "https")
+        )
+        {
+            throw new StepFailedException("connection", $"“{_settings.Url}” is not an http address");
+        }
         var to = path.Length == 0 ? from : new Uri(from, path.StartsWith('/') ? path[1..] : path);
-        return to.GetLeftPart(UriPartial.Authority) == from.GetLeftPart(UriPartial.Authority) ? to
-            : throw new StepFailedException("address", $"{to.GetLeftPart(UriPartial.Authority)} is another server than the connection's {from.GetLeftPart(UriPartial.Authority)}", "Who asks is said only to the connection's own server. Use another connection for this one.");
+        return to.GetLeftPart(UriPartial.Authority) == from.GetLeftPart(UriPartial.Authority)
+            ? to
+            : throw new StepFailedException(
+                "address",
+                $"{to.GetLeftPart(UriPartial.Authority)} is another server than the connection's "
+                    + $"{from.GetLeftPart(UriPartial.Authority)}",
+                "Who asks is said only to the connection's own server. Use another connection for this one."
+            );
     }
 
     /// <summary>Sends a request. A token that has run out is asked for anew, once.</summary>
     /// <param name="request">Makes the request; a second one when the first was refused.</param>
-    public async Task<HttpResponseMessage> SendAsync(Func<HttpRequestMessage> request, HttpCompletionOption completion, CancellationToken cancel)
+    public async Task<HttpResponseMessage> SendAsync(
+        Func<HttpRequestMessage> request,
+        HttpCompletionOption completion,
+        CancellationToken cancel
+    )
     {
         var response = await OnceAsync(request, completion, cancel).ConfigureAwait(false);
-        if (_settings.Auth != HttpAuth.ClientCredentials || response.StatusCode != System.Net.HttpStatusCode.Unauthorized) { return response; }
+        if (
+            _settings.Auth != HttpAuth.ClientCredentials
+            || response.StatusCode != System.Net.HttpStatusCode.Unauthorized
+        )
+        {
+            return response;
+        }
         response.Dispose();
         _token = null;
         return await OnceAsync(request, completion, cancel).ConfigureAwait(false);
     }
 
     // Redirections are followed by hand: headers that say who asks must not go to another server.
-    async Task<HttpResponseMessage> OnceAsync(Func<HttpRequestMessage> make, HttpCompletionOption completion, CancellationToken cancel)
+    async Task<HttpResponseMessage> OnceAsync(
+        Func<HttpRequestMessage> make,
+        HttpCompletionOption completion,
+        CancellationToken cancel
+    )
     {
         var (to, asGet) = ((Uri?)null, false);
         for (var hop = 0; ; hop++)
         {
             using var request = make();
-            if (to is not null) { request.RequestUri = to; }
+            if (to is not null)
+                request.RequestUri = to;
             if (asGet)
             {
                 (request.Method, request.Content) = (HttpMethod.Get, null);
                 request.Headers.Remove("Idempotency-Key");
             }
-            foreach (var (name, value) in _settings.Headers) { if (!request.Headers.Contains(name)) { request.Headers.TryAddWithoutValidation(name, value); } }
+            foreach (var (name, value) in _settings.Headers)
+            {
+                if (!request.Headers.Contains(name))
+                    request.Headers.TryAddWithoutValidation(name, value);
+            }
             request.Headers.Authorization ??= await WhoAsync(cancel).ConfigureAwait(false);
             var response = await _client.SendAsync(request, completion, cancel).ConfigureAwait(false);
-            if ((int)response.StatusCode is not (301 or 302 or 303 or 307 or 308) || response.Headers.Location is not { } location) { return response; }
+            if (
+                (int)response.StatusCode is not (301 or 302 or 303 or 307 or 308)
+                || response.Headers.Location is not { } location
+            )
+            {
+                return response;
+            }
             using (response)
             {
-                if (hop == MostRedirections) { throw new StepFailedException("address", $"{request.RequestUri!.GetLeftPart(UriPartial.Path)} is redirected again and again"); }
+                if (hop == MostRedirections)
+                {
+                    throw new StepFailedException(
+                        "address",
+                        $"{request.RequestUri!.GetLeftPart(UriPartial.Path)} is redirected again and again"
+                    );
+                }
                 var from = request.RequestUri!;
                 to = new Uri(from, location);
-                if (to.GetLeftPart(UriPartial.Authority) != from.GetLeftPart(UriPartial.Authority)) { throw new StepFailedException("address", $"{from.GetLeftPart(UriPartial.Path)} is redirected to another server, {to.GetLeftPart(UriPartial.Authority)}", "Who asks is said only to the connection's own server. If the new address is right, write it to the connection."); }
-                asGet |= (int)response.StatusCode == 303 || ((int)response.StatusCode is 301 or 302 && request.Method == HttpMethod.Post);
+                if (to.GetLeftPart(UriPartial.Authority) != from.GetLeftPart(UriPartial.Authority))
+                {
+                    throw new StepFailedException(
+                        "address",
+                        $"{from.GetLeftPart(UriPartial.Path)} is redirected to another server, "
+                            + $"{to.GetLeftPart(UriPartial.Authority)}",
+                        "Who asks is said only to the connection's own server. "
+                            + "If the new address is right, write it to the connection."
+                    );
+                }
+                asGet |=
+                    (int)response.StatusCode == 303
+                    || ((int)response.StatusCode is 301 or 302 && request.Method == HttpMethod.Post);
             }
         }
     }
 
-    async Task<AuthenticationHeaderValue?> WhoAsync(CancellationToken cancel) => _settings.Auth switch
-    {
-        HttpAuth.Basic => Basic(),
-        HttpAuth.Bearer => new("Bearer", _settings.Token ?? throw new StepFailedException("connection", "auth bearer needs “token”")),
-        HttpAuth.ClientCredentials => new("Bearer", _token ??= await TokenAsync(cancel).ConfigureAwait(false)),
-        _ => null,
-    };
+    async Task<AuthenticationHeaderValue?> WhoAsync(CancellationToken cancel) =>
+        _settings.Auth switch
+        {
+            HttpAuth.Basic => Basic(),
+            HttpAuth.Bearer => new(
+                "Bearer",
+                _settings.Token ?? throw new StepFailedException("connection", "auth bearer needs “token”")
+            ),
+            HttpAuth.ClientCredentials => new("Bearer", _token ??= await TokenAsync(cancel).ConfigureAwait(false)),
+            _ => null,
+        };
 
-    AuthenticationHeaderValue Basic() => new("Basic", Convert.ToBase64String(Encoding.UTF8.GetBytes($"{_settings.User}:{_settings.Password}")));
+    AuthenticationHeaderValue Basic() =>
+        new("Basic", Convert.ToBase64String(Encoding.UTF8.GetBytes($"{_settings.User}:{_settings.Password}")));
 
     async Task<string> TokenAsync(CancellationToken cancel)
     {
         var fields = new Dictionary<string, string> { ["grant_type"] = "client_credentials" };
-        if (_settings.Scope is { } scope) { fields["scope"] = scope; }
-        var address = _settings.TokenUrl ?? throw new StepFailedException("connection", "auth clientCredentials needs “tokenUrl”");
-        using var response = await PatientlyAsync(() => _client.SendAsync(new HttpRequestMessage(HttpMethod.Post, address) { Content = new FormUrlEncodedContent(fields), Headers = { Authorization = Basic() } }, cancel), _ => { }, cancel).ConfigureAwait(false);
-        if (!response.IsSuccessStatusCode) { throw new StepFailedException((int)response.StatusCode is >= 500 or 429 ? "status" : "login", $"{address} gives no token: {(int)response.StatusCode} {response.ReasonPhrase}"); }
+        if (_settings.Scope is { } scope)
+            fields["scope"] = scope;
+        var address = _settings.TokenUrl
+            ?? throw new StepFailedException("connection", "auth clientCredentials needs “tokenUrl”");
+        using var response = await PatientlyAsync(
+                () =>
+                    _client.SendAsync(
+                        new HttpRequestMessage(HttpMethod.Post, address)
+                        {
+                            Content = new FormUrlEncodedContent(fields),
+                            Headers = { Authorization = Basic() },
+                        },
+                        cancel
+                    ),
+                _ => { },
+                cancel
+            )
+            .ConfigureAwait(false);
+        if (!response.IsSuccessStatusCode)
+        {
+            throw new StepFailedException(
+                (int)response.StatusCode is >= 500 or 429 ? "status" : "login",
+                $"{address} gives no token: {(int)response.StatusCode} {response.ReasonPhrase}"
+            );
+        }
         try
         {
-            using var answer = JsonDocument.Parse(await response.Content.ReadAsStringAsync(cancel).ConfigureAwait(false));
+            using var answer = JsonDocument.Parse(
+                await response.Content.ReadAsStringAsync(cancel).ConfigureAwait(false)
+            );
             var token = answer.RootElement.GetProperty("access_token").GetString()!;
             _secrets?.Hide(token);
             return token;
         }
-        catch (Exception e) when (e is JsonException or KeyNotFoundException or InvalidOperationException) { throw new StepFailedException("login", $"{_settings.TokenUrl} gives an answer without “access_token”"); }
+        catch (Exception e) when (e is JsonException or KeyNotFoundException or InvalidOperationException)
+        {
+            throw new StepFailedException("login", $"{_settings.TokenUrl} gives an answer without “access_token”");
+        }
     }
 
     /// <summary>Sends, and sends again once or twice when the server asks for patience that can be had.</summary>
     /// <param name="send">Sends a request of its own each time.</param>
     /// <param name="waits">Told how long is waited.</param>
-    public async Task<HttpResponseMessage> PatientlyAsync(Func<Task<HttpResponseMessage>> send, Action<TimeSpan> waits, CancellationToken cancel)
+    public async Task<HttpResponseMessage> PatientlyAsync(
+        Func<Task<HttpResponseMessage>> send,
+        Action<TimeSpan> waits,
+        CancellationToken cancel
+    )
     {
         for (var again = 0; ; again++)
         {
             var response = await send().ConfigureAwait(false);
-            if (again == 2 || (int)response.StatusCode is not (429 or 503) || Patience(response, _time) is not { } wait || wait > LongestWait) { return response; }
+            if (
+                again == 2
+                || (int)response.StatusCode is not (429 or 503)
+                || Patience(response, _time) is not { } wait
+                || wait > LongestWait
+            )
+            {
+                return response;
+            }
             response.Dispose();
             waits(wait);
             await Task.Delay(wait, _time, cancel).ConfigureAwait(false);
@@ -197,27 +373,50 @@ sealed class HttpConnection : IDisposable
 
     /// <summary>How long a server asks to wait; null when it does not.</summary>
     /// <remarks>Source: Retry-After, RFC 9110 section 10.2.3.</remarks>
-    public static TimeSpan? Patience(HttpResponseMessage response, TimeProvider time) => response.Headers.RetryAfter switch
-    {
-        { Delta: { } delta } => delta,
-        { Date: { } date } => date - time.GetUtcNow() is { Ticks: > 0 } left ? left : TimeSpan.Zero,
-        _ => null,
-    };
+    public static TimeSpan? Patience(HttpResponseMessage response, TimeProvider time) =>
+        response.Headers.RetryAfter switch
+        {
+            { Delta: { } delta } => delta,
+            { Date: { } date } => date - time.GetUtcNow() is { Ticks: > 0 } left ? left : TimeSpan.Zero,
+            _ => null,
+        };
 
     /// <summary>What an exception of a request means; null for one of something else.</summary>
-    public static StepError? Error(Exception e) => e switch
-    {
-        HttpRequestException { HttpRequestError: HttpRequestError.ConfigurationLimitExceeded } => new("size", $"the answer is larger than {MostBuffered >> 20} MiB"),
-        StepFailedException known => known.Error,
-        HttpRequestException { InnerException: SocketException socket } => new("unreachable", $"the server can't be reached: {(e.Message.StartsWith(socket.Message, StringComparison.Ordinal) ? e.Message : $"{socket.Message} ({e.Message})")}"),
-        HttpRequestException { InnerException: AuthenticationException tls } => new("tls", $"the server's certificate is not accepted: {tls.InnerException?.Message ?? tls.Message}"),
-        HttpRequestException { InnerException: IOException io } => new("cut", $"the connection was cut: {io.Message}"),
-        HttpIOException io => new("cut", $"the connection was cut: {io.Message}"),
-        HttpRequestException request => new("http", request.Message),
-        TaskCanceledException { InnerException: TimeoutException } => new("timeout", "the server did not answer in time", "The connection's “timeout” says how long that is."),
-        UriFormatException uri => new("setting", uri.Message),
-        _ => null,
-    };
+    public static StepError? Error(Exception e) =>
+        e switch
+        {
+            HttpRequestException { HttpRequestError: HttpRequestError.ConfigurationLimitExceeded } => new(
+                "size",
+                $"the answer is larger than {MostBuffered >> 20} MiB"
+            ),
+            StepFailedException known => known.Error,
+            HttpRequestException { InnerException: SocketException socket } => new(
+                "unreachable",
+                "the server can't be reached: "
+                    + (
+                        e.Message.StartsWith(socket.Message, StringComparison.Ordinal)
+                            ? e.Message
+                            : $"{socket.Message} ({e.Message})"
+                    )
+            ),
+            HttpRequestException { InnerException: AuthenticationException tls } => new(
+                "tls",
+                $"the server's certificate is not accepted: {tls.InnerException?.Message ?? tls.Message}"
+            ),
+            HttpRequestException { InnerException: IOException io } => new(
+                "cut",
+                $"the connection was cut: {io.Message}"
+            ),
+            HttpIOException io => new("cut", $"the connection was cut: {io.Message}"),
+            HttpRequestException request => new("http", request.Message),
+            TaskCanceledException { InnerException: TimeoutException } => new(
+                "timeout",
+                "the server did not answer in time",
+                "The connection's “timeout” says how long that is."
+            ),
+            UriFormatException uri => new("setting", uri.Message),
+            _ => null,
+        };
 
     public void Dispose() => _client.Dispose();
 }

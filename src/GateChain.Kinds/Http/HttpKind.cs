@@ -22,29 +22,83 @@ public sealed class HttpKind : StepKind<HttpSettings>
     public override KindDescription Description => Described;
 
     /// <summary>What the core knows of it; there without an instance.</summary>
-    public static KindDescription Described { get; } = new("http", "Calls a service over HTTP and takes its answer.", SettingsShape.Of<HttpSettings>(),
-        new Dictionary<string, CelType> { ["status"] = CelType.Int, ["value"] = CelType.Dyn, ["headers"] = CelType.Map(CelType.String, CelType.String), ["pages"] = CelType.Int, ["file"] = CelType.String })
-    {
-        Sample = new Dictionary<string, Value> { ["status"] = Value.Int(200), ["value"] = Value.EmptyMap, ["headers"] = Value.EmptyMap, ["pages"] = Value.Int(1), ["file"] = Value.String("") },
-    };
+    public static KindDescription Described { get; } =
+        new(
+            "http",
+            "Calls a service over HTTP and takes its answer.",
+            SettingsShape.Of<HttpSettings>(),
+            new Dictionary<string, CelType>
+            {
+                ["status"] = CelType.Int,
+                ["value"] = CelType.Dyn,
+                ["headers"] = CelType.Map(CelType.String, CelType.String),
+                ["pages"] = CelType.Int,
+                ["file"] = CelType.String,
+            }
+        )
+        {
+            Sample = new Dictionary<string, Value>
+            {
+                ["status"] = Value.Int(200),
+                ["value"] = Value.EmptyMap,
+                ["headers"] = Value.EmptyMap,
+                ["pages"] = Value.Int(1),
+                ["file"] = Value.String(""),
+            },
+        };
 
-    protected override async ValueTask<AttemptResult> RunAsync(HttpSettings settings, AttemptContext context, CancellationToken cancel)
+    protected override async ValueTask<AttemptResult> RunAsync(
+        HttpSettings settings,
+        AttemptContext context,
+        CancellationToken cancel
+    )
     {
         try
         {
             using var http = HttpConnection.Of(settings.Connection, context.Connections, context.Secrets, context.Time);
-            return settings.Pages is { } pages ? await PagesAsync(http, settings, pages, context, cancel).ConfigureAwait(false) : await OneAsync(http, settings, context, cancel).ConfigureAwait(false);
+            return settings.Pages is { } pages
+                ? await PagesAsync(http, settings, pages, context, cancel).ConfigureAwait(false)
+                : await OneAsync(http, settings, context, cancel).ConfigureAwait(false);
         }
-        catch (OperationCanceledException) when (cancel.IsCancellationRequested) { return AttemptResult.Fail("stopped", "ended early; what the server had begun it may have done"); }
-        catch (MissingSecretException e) { return AttemptResult.Fail("no-secret", e.Message, $"Set it: gatechain secret set {e.Name}"); }
-        catch (IOException e) when (e is not HttpIOException) { return AttemptResult.Fail("file", e.Message); }
-        catch (Exception e) when (HttpConnection.Error(e) is { } error) { return new(Value.EmptyMap, error); }
+        catch (OperationCanceledException) when (cancel.IsCancellationRequested)
+        {
+            return AttemptResult.Fail("stopped", "ended early; what the server had begun it may have done");
+        }
+        catch (MissingSecretException e)
+        {
+            return AttemptResult.Fail("no-secret", e.Message, $"Set it: gatechain secret set {e.Name}");
+        }
+        catch (IOException e) when (e is not HttpIOException)
+        {
+            return AttemptResult.Fail("file", e.Message);
+        }
+        catch (Exception e) when (HttpConnection.Error(e) is { } error)
+        {
+            return new(Value.EmptyMap, error);
+        }
     }
 
-    static async Task<AttemptResult> OneAsync(HttpConnection http, HttpSettings settings, AttemptContext context, CancellationToken cancel)
+    static async Task<AttemptResult> OneAsync(
+        HttpConnection http,
+        HttpSettings settings,
+        AttemptContext context,
+        CancellationToken cancel
+    )
     {
-        using var response = await SendAsync(http, settings, http.Address(WithQuery(settings.Path, settings.Query)), context, cancel).ConfigureAwait(false);
-        var outputs = new List<(string, Value)> { ("status", Value.Int((int)response.StatusCode)), ("headers", Headers(response)), ("pages", Value.Int(1)) };
+        using var response = await SendAsync(
+                http,
+                settings,
+                http.Address(WithQuery(settings.Path, settings.Query)),
+                context,
+                cancel
+            )
+            .ConfigureAwait(false);
+        var outputs = new List<(string, Value)>
+        {
+            ("status", Value.Int((int)response.StatusCode)),
+            ("headers", Headers(response)),
+            ("pages", Value.Int(1)),
+        };
         if (settings.SaveAs is { } name)
         {
             var path = context.Resolve(name);
@@ -57,44 +111,89 @@ public sealed class HttpKind : StepKind<HttpSettings>
         return new(Value.Map([.. outputs]));
     }
 
-    static async Task<AttemptResult> PagesAsync(HttpConnection http, HttpSettings settings, HttpPages pages, AttemptContext context, CancellationToken cancel)
+    static async Task<AttemptResult> PagesAsync(
+        HttpConnection http,
+        HttpSettings settings,
+        HttpPages pages,
+        AttemptContext context,
+        CancellationToken cancel
+    )
     {
         var items = new List<Value>();
         var query = settings.Query.ToDictionary(q => q.Key, q => q.Value);
-        if (pages.Next == HttpNext.Number) { query[pages.Parameter] = pages.First.ToString(CultureInfo.InvariantCulture); }
+        if (pages.Next == HttpNext.Number)
+            query[pages.Parameter] = pages.First.ToString(CultureInfo.InvariantCulture);
         var address = http.Address(WithQuery(settings.Path, query));
         for (var page = 1; ; page++)
         {
-            if (page > pages.Limit) { return AttemptResult.Fail("pages", $"there are more than {pages.Limit} pages", "Raise pages.limit, or ask for less."); }
+            if (page > pages.Limit)
+            {
+                return AttemptResult.Fail(
+                    "pages",
+                    $"there are more than {pages.Limit} pages",
+                    "Raise pages.limit, or ask for less."
+                );
+            }
             using var response = await SendAsync(http, settings, address, context, cancel).ConfigureAwait(false);
-            var answer = await ValueAsync(response, settings with { Give = HttpGive.Json }, cancel).ConfigureAwait(false);
+            var answer = await ValueAsync(response, settings with { Give = HttpGive.Json }, cancel)
+                .ConfigureAwait(false);
             var found = pages.Items is null ? answer : Field(answer, pages.Items);
-            if (found is not { Kind: ValueKind.List } list) { return AttemptResult.Fail("answer", $"page {page} holds no list{(pages.Items is null ? "" : $" in “{pages.Items}”")}"); }
+            if (found is not { Kind: ValueKind.List } list)
+            {
+                return AttemptResult.Fail(
+                    "answer",
+                    $"page {page} holds no list{(pages.Items is null ? "" : $" in “{pages.Items}”")}"
+                );
+            }
             items.AddRange(list.AsList);
             var next = Next(http, settings, pages, response, answer, query, page, list.AsList.Count);
             if (next is null)
             {
-                context.Log.Note(string.Create(CultureInfo.InvariantCulture, $"{items.Count:N0} items on {page:N0} pages"));
-                return new(Value.Map(("status", Value.Int((int)response.StatusCode)), ("headers", Headers(response)), ("pages", Value.Int(page)), ("value", Value.List(items))));
+                context.Log.Note(
+                    string.Create(CultureInfo.InvariantCulture, $"{items.Count:N0} items on {page:N0} pages")
+                );
+                return new(
+                    Value.Map(
+                        ("status", Value.Int((int)response.StatusCode)),
+                        ("headers", Headers(response)),
+                        ("pages", Value.Int(page)),
+                        ("value", Value.List(items))
+                    )
+                );
             }
             address = next;
         }
     }
 
-    static Uri? Next(HttpConnection http, HttpSettings settings, HttpPages pages, HttpResponseMessage response, Value answer, Dictionary<string, string> query, int page, int found)
+    static Uri? Next(
+        HttpConnection http,
+        HttpSettings settings,
+        HttpPages pages,
+        HttpResponseMessage response,
+        Value answer,
+        Dictionary<string, string> query,
+        int page,
+        int found
+    )
     {
         switch (pages.Next)
         {
             case HttpNext.Link:
-                return response.Headers.TryGetValues("Link", out var links) && links.Select(WebLink.Next).FirstOrDefault(n => n is not null) is { } next ? Follow(http, response, next) : null;
+                return
+                    response.Headers.TryGetValues("Link", out var links)
+                    && links.Select(WebLink.Next).FirstOrDefault(n => n is not null) is { } next
+                    ? Follow(http, response, next)
+                    : null;
             case HttpNext.Field:
                 return Text(Field(answer, pages.Field)) is { } address ? Follow(http, response, address) : null;
             case HttpNext.Cursor:
-                if (Text(Field(answer, pages.Field)) is not { } cursor) { return null; }
+                if (Text(Field(answer, pages.Field)) is not { } cursor)
+                    return null;
                 query[pages.Parameter] = cursor;
                 break;
             default:
-                if (found == 0) { return null; }
+                if (found == 0)
+                    return null;
                 query[pages.Parameter] = (pages.First + page).ToString(CultureInfo.InvariantCulture);
                 break;
         }
@@ -102,80 +201,175 @@ public sealed class HttpKind : StepKind<HttpSettings>
     }
 
     // The next address may be a relative one; it must be of the same server.
-    static Uri Follow(HttpConnection http, HttpResponseMessage response, string address) => http.Address(new Uri(response.RequestMessage!.RequestUri!, address).ToString());
+    static Uri Follow(HttpConnection http, HttpResponseMessage response, string address) =>
+        http.Address(new Uri(response.RequestMessage!.RequestUri!, address).ToString());
 
-    static string? Text(Value? value) => value is { IsNull: false } v && ValueText.ToPlainString(v) is { Length: > 0 } text ? text : null;
+    static string? Text(Value? value) =>
+        value is { IsNull: false } v && ValueText.ToPlainString(v) is { Length: > 0 } text ? text : null;
 
     /// <summary>A field of an answer by its path of names.</summary>
     internal static Value? Field(Value answer, string path)
     {
         Value? at = answer;
-        foreach (var name in path.Split('.')) { at = at is { Kind: ValueKind.Map } map ? map.AsMap.Find(name) : null; }
+        foreach (var name in path.Split('.'))
+        {
+            at = at is { Kind: ValueKind.Map } map ? map.AsMap.Find(name) : null;
+        }
         return at;
     }
 
     // A server that asks for patience is given it, once or twice; a retry rule of the step says what happens then.
-    static async Task<HttpResponseMessage> SendAsync(HttpConnection http, HttpSettings settings, Uri address, AttemptContext context, CancellationToken cancel)
+    static async Task<HttpResponseMessage> SendAsync(
+        HttpConnection http,
+        HttpSettings settings,
+        Uri address,
+        AttemptContext context,
+        CancellationToken cancel
+    )
     {
-        var response = await http.PatientlyAsync(() => http.SendAsync(() => Request(settings, address, context), HttpCompletionOption.ResponseHeadersRead, cancel),
-            wait => context.Log.Note($"the server is busy and asks to wait for {TimeText.Setting(wait)}"), cancel).ConfigureAwait(false);
+        var response = await http.PatientlyAsync(
+                () =>
+                    http.SendAsync(
+                        () => Request(settings, address, context),
+                        HttpCompletionOption.ResponseHeadersRead,
+                        cancel
+                    ),
+                wait => context.Log.Note($"the server is busy and asks to wait for {TimeText.Setting(wait)}"),
+                cancel
+            )
+            .ConfigureAwait(false);
         var status = (int)response.StatusCode;
-        context.Log.Note($"{settings.Method.ToString().ToUpperInvariant()} {address.GetLeftPart(UriPartial.Path)}: {status} {response.ReasonPhrase}");
-        if (settings.Expect.Count > 0 ? settings.Expect.Contains(status) : response.IsSuccessStatusCode) { return response; }
+        context.Log.Note(
+            $"{settings.Method.ToString().ToUpperInvariant()} {address.GetLeftPart(UriPartial.Path)}: "
+                + $"{status} {response.ReasonPhrase}"
+        );
+        if (settings.Expect.Count > 0 ? settings.Expect.Contains(status) : response.IsSuccessStatusCode)
+            return response;
         using (response)
         {
             var body = await BodyAsync(response, 64 << 10, cut: true, cancel).ConfigureAwait(false);
-            throw new StepFailedException("status", $"{address.GetLeftPart(UriPartial.Path)} answers {status} {response.ReasonPhrase}", body.Length > 0 ? body[..Math.Min(body.Length, 2000)] : null);
+            throw new StepFailedException(
+                "status",
+                $"{address.GetLeftPart(UriPartial.Path)} answers {status} {response.ReasonPhrase}",
+                body.Length > 0 ? body[..Math.Min(body.Length, 2000)] : null
+            );
         }
     }
 
     static HttpRequestMessage Request(HttpSettings settings, Uri address, AttemptContext context)
     {
-        var request = new HttpRequestMessage(new HttpMethod(settings.Method.ToString().ToUpperInvariant()), address) { Content = Body(settings, context) };
+        var request = new HttpRequestMessage(new HttpMethod(settings.Method.ToString().ToUpperInvariant()), address)
+        {
+            Content = Body(settings, context),
+        };
         // One name for one piece of work: a server that knows it does not do it twice after a crash.
-        if (settings.Method is not (HttpVerb.Get or HttpVerb.Head)) { request.Headers.TryAddWithoutValidation("Idempotency-Key", context.WorkKey.ToString()); }
+        if (settings.Method is not (HttpVerb.Get or HttpVerb.Head))
+            request.Headers.TryAddWithoutValidation("Idempotency-Key", context.WorkKey.ToString());
         foreach (var (name, value) in settings.Headers)
         {
             var text = context.WithSecret("headers", name, value);
             HttpConnection.CheckHeader(name, text);
-            if (!request.Headers.TryAddWithoutValidation(name, text)) { request.Content?.Headers.TryAddWithoutValidation(name, text); }
+            if (!request.Headers.TryAddWithoutValidation(name, text))
+                request.Content?.Headers.TryAddWithoutValidation(name, text);
         }
         return request;
     }
 
     static HttpContent? Body(HttpSettings settings, AttemptContext context)
     {
-        string[] named = [.. new[] { (settings.Json.Kind != ValueKind.Null, "json"), (settings.Form.Count > 0, "form"), (settings.Text is not null, "text"), (settings.File is not null, "file") }.Where(b => b.Item1).Select(b => b.Item2)];
-        if (named.Length > 1) { throw new StepFailedException("setting", $"a request has one body, and {string.Join(" and ", named)} are given", "Nothing was sent. Keep one of them."); }
+        string[] named =
+        [
+            .. new[]
+            {
+                (settings.Json.Kind != ValueKind.Null, "json"),
+                (settings.Form.Count > 0, "form"),
+                (settings.Text is not null, "text"),
+                (settings.File is not null, "file"),
+            }
+                .Where(b => b.Item1)
+                .Select(b => b.Item2),
+        ];
+        if (named.Length > 1)
+        {
+            throw new StepFailedException(
+                "setting",
+                $"a request has one body, and {string.Join(" and ", named)} are given",
+                "Nothing was sent. Keep one of them."
+            );
+        }
         HttpContent? body = settings switch
         {
-            { Json.Kind: not ValueKind.Null } => new StringContent(ValueJson.ToText(settings.Json), Encoding.UTF8, "application/json"),
+            { Json.Kind: not ValueKind.Null } => new StringContent(
+                ValueJson.ToText(settings.Json),
+                Encoding.UTF8,
+                "application/json"
+            ),
             { Form.Count: > 0 } => new FormUrlEncodedContent(settings.Form),
             { Text: { } text } => new StringContent(text, Encoding.UTF8, "text/plain"),
-            { File: { } file } => new StreamContent(File.OpenRead(context.Resolve(file))) { Headers = { ContentType = new("application/octet-stream") } },
+            { File: { } file } => new StreamContent(File.OpenRead(context.Resolve(file)))
+            {
+                Headers = { ContentType = new("application/octet-stream") },
+            },
             _ => null,
         };
-        if (body is not null && settings.ContentType is { } type) { body.Headers.ContentType = MediaTypeHeaderValue.TryParse(type, out var parsed) ? parsed : throw new StepFailedException("setting", $"contentType: “{type}” is no media type such as text/csv"); }
+        if (body is not null && settings.ContentType is { } type)
+        {
+            body.Headers.ContentType = MediaTypeHeaderValue.TryParse(type, out var parsed)
+                ? parsed
+                : throw new StepFailedException("setting", $"contentType: “{type}” is no media type such as text/csv");
+        }
         return body;
     }
 
-    static string WithQuery(string path, IReadOnlyDictionary<string, string> query) => query.Count == 0 ? path
-        : path + (path.Contains('?') ? '&' : '?') + string.Join('&', query.Select(q => $"{Uri.EscapeDataString(q.Key)}={Uri.EscapeDataString(q.Value)}"));
+    static string WithQuery(string path, IReadOnlyDictionary<string, string> query) =>
+        query.Count == 0
+            ? path
+            : path
+                + (path.Contains('?') ? '&' : '?')
+                + string.Join('&', query.Select(q => $"{Uri.EscapeDataString(q.Key)}={Uri.EscapeDataString(q.Value)}"));
 
-    static Value Headers(HttpResponseMessage response) => Value.Map(DictionaryMap.Of(response.Headers.Concat(response.Content.Headers)
-        .Select(h => KeyValuePair.Create(h.Key.ToLowerInvariant(), Value.String(string.Join(", ", h.Value))))));
+    static Value Headers(HttpResponseMessage response) =>
+        Value.Map(
+            DictionaryMap.Of(
+                response
+                    .Headers.Concat(response.Content.Headers)
+                    .Select(h =>
+                        KeyValuePair.Create(h.Key.ToLowerInvariant(), Value.String(string.Join(", ", h.Value)))
+                    )
+            )
+        );
 
     static async Task<Value> ValueAsync(HttpResponseMessage response, HttpSettings settings, CancellationToken cancel)
     {
         var type = response.Content.Headers.ContentType?.MediaType ?? "";
-        var give = settings.Give ?? (type.EndsWith("json", StringComparison.Ordinal) ? HttpGive.Json : type.StartsWith("text/", StringComparison.Ordinal) ? HttpGive.Text : HttpGive.None);
-        if (give == HttpGive.None) { return Value.Null; }
-        var text = await BodyAsync(response, settings.MaxBytes ?? MostIntoOutput, cut: false, cancel).ConfigureAwait(false);
-        if (give == HttpGive.Text) { return Value.String(text); }
-        return text.Length == 0 ? Value.Null : ValueJson.TryParse(text, exact: settings.Numbers == NumberRule.Exact) ?? throw new StepFailedException("answer", "the answer is not JSON", text[..Math.Min(text.Length, 500)]);
+        var give = settings.Give
+            ?? (
+                type.EndsWith("json", StringComparison.Ordinal) ? HttpGive.Json
+                : type.StartsWith("text/", StringComparison.Ordinal) ? HttpGive.Text
+                : HttpGive.None
+            );
+        if (give == HttpGive.None)
+            return Value.Null;
+        var text = await BodyAsync(response, settings.MaxBytes ?? MostIntoOutput, cut: false, cancel)
+            .ConfigureAwait(false);
+        if (give == HttpGive.Text)
+            return Value.String(text);
+        return text.Length == 0
+            ? Value.Null
+            : ValueJson.TryParse(text, exact: settings.Numbers == NumberRule.Exact)
+                ?? throw new StepFailedException(
+                    "answer",
+                    "the answer is not JSON",
+                    text[..Math.Min(text.Length, 500)]
+                );
     }
 
-    internal static async Task<string> BodyAsync(HttpResponseMessage response, long most, bool cut, CancellationToken cancel)
+    internal static async Task<string> BodyAsync(
+        HttpResponseMessage response,
+        long most,
+        bool cut,
+        CancellationToken cancel
+    )
     {
         await using var stream = await response.Content.ReadAsStreamAsync(cancel).ConfigureAwait(false);
         using var bytes = new MemoryStream();
@@ -184,12 +378,20 @@ public sealed class HttpKind : StepKind<HttpSettings>
         while ((read = await stream.ReadAsync(buffer, cancel).ConfigureAwait(false)) > 0)
         {
             bytes.Write(buffer, 0, read);
-            if (bytes.Length <= most) { continue; }
-            if (cut) { break; }
-            throw new StepFailedException("size", string.Create(CultureInfo.InvariantCulture, $"the answer is larger than {most:N0} bytes"), "Save it with saveAs, or raise maxBytes.");
+            if (bytes.Length <= most)
+                continue;
+            if (cut)
+                break;
+            throw new StepFailedException(
+                "size",
+                string.Create(CultureInfo.InvariantCulture, $"the answer is larger than {most:N0} bytes"),
+                "Save it with saveAs, or raise maxBytes."
+            );
         }
         var charset = response.Content.Headers.ContentType?.CharSet?.Trim('"');
-        return (charset is "iso-8859-1" or "ISO-8859-1" ? Encoding.Latin1 : Encoding.UTF8).GetString(bytes.GetBuffer(), 0, (int)bytes.Length).TrimStart('\uFEFF');
+        return (charset is "iso-8859-1" or "ISO-8859-1" ? Encoding.Latin1 : Encoding.UTF8)
+            .GetString(bytes.GetBuffer(), 0, (int)bytes.Length)
+            .TrimStart('\uFEFF');
     }
 
     static async Task<long> SaveAsync(HttpResponseMessage response, string path, long? most, CancellationToken cancel)
@@ -207,7 +409,13 @@ public sealed class HttpKind : StepKind<HttpSettings>
                 while ((read = await stream.ReadAsync(buffer, cancel).ConfigureAwait(false)) > 0)
                 {
                     length += read;
-                    if (length > most) { throw new StepFailedException("size", string.Create(CultureInfo.InvariantCulture, $"the answer is larger than {most:N0} bytes")); }
+                    if (length > most)
+                    {
+                        throw new StepFailedException(
+                            "size",
+                            string.Create(CultureInfo.InvariantCulture, $"the answer is larger than {most:N0} bytes")
+                        );
+                    }
                     await file.WriteAsync(buffer.AsMemory(0, read), cancel).ConfigureAwait(false);
                 }
                 file.Flush(flushToDisk: true);
@@ -215,6 +423,9 @@ public sealed class HttpKind : StepKind<HttpSettings>
             File.Move(part, path, overwrite: true);
             return length;
         }
-        finally { WholeFile.End(part); }
+        finally
+        {
+            WholeFile.End(part);
+        }
     }
 }

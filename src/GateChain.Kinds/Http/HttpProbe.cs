@@ -26,26 +26,58 @@ public sealed class HttpProbe : Probe<HttpProbeSettings>
     public override KindDescription Description => Described;
 
     /// <summary>What the core knows of it; there without an instance.</summary>
-    public static KindDescription Described { get; } = new("http", "Sees how a service answers a GET.", SettingsShape.Of<HttpProbeSettings>(),
-        ProbeResult.Outputs(("status", CelType.Int), ("value", CelType.Dyn), ("took", CelType.Duration)))
-    {
-        Sample = ProbeResult.Sample(("status", Value.Int(200)), ("value", Value.EmptyMap), ("took", Value.Duration(TimeSpan.FromMilliseconds(20)))),
-    };
+    public static KindDescription Described { get; } =
+        new(
+            "http",
+            "Sees how a service answers a GET.",
+            SettingsShape.Of<HttpProbeSettings>(),
+            ProbeResult.Outputs(("status", CelType.Int), ("value", CelType.Dyn), ("took", CelType.Duration))
+        )
+        {
+            Sample = ProbeResult.Sample(
+                ("status", Value.Int(200)),
+                ("value", Value.EmptyMap),
+                ("took", Value.Duration(TimeSpan.FromMilliseconds(20)))
+            ),
+        };
 
-    protected override async ValueTask<Value> LookAsync(HttpProbeSettings settings, ProbeContext context, CancellationToken cancel)
+    protected override async ValueTask<Value> LookAsync(
+        HttpProbeSettings settings,
+        ProbeContext context,
+        CancellationToken cancel
+    )
     {
         try
         {
             using var http = HttpConnection.Of(settings.Connection, context.Connections, context.Secrets, context.Time);
             var address = http.Address(settings.Path);
             var clock = Stopwatch.StartNew();
-            using var response = await http.SendAsync(() => new(HttpMethod.Get, address), HttpCompletionOption.ResponseHeadersRead, cancel).ConfigureAwait(false);
-            var text = response.Content.Headers.ContentLength is > Most ? "" : await HttpKind.BodyAsync(response, Most, cut: true, cancel).ConfigureAwait(false);
-            if (text.Length > Most) { text = ""; }
-            var isJson = response.Content.Headers.ContentType?.MediaType?.EndsWith("json", StringComparison.Ordinal) == true;
-            return ProbeResult.Seen(("status", Value.Int((int)response.StatusCode)), ("value", (isJson ? ValueJson.TryParse(text) : null) ?? Value.String(text)), ("took", Value.Duration(clock.Elapsed)));
+            using var response = await http.SendAsync(
+                    () => new(HttpMethod.Get, address),
+                    HttpCompletionOption.ResponseHeadersRead,
+                    cancel
+                )
+                .ConfigureAwait(false);
+            var text = response.Content.Headers.ContentLength is > Most
+                ? ""
+                : await HttpKind.BodyAsync(response, Most, cut: true, cancel).ConfigureAwait(false);
+            if (text.Length > Most)
+                text = "";
+            var isJson =
+                response.Content.Headers.ContentType?.MediaType?.EndsWith("json", StringComparison.Ordinal) == true;
+            return ProbeResult.Seen(
+                ("status", Value.Int((int)response.StatusCode)),
+                ("value", (isJson ? ValueJson.TryParse(text) : null) ?? Value.String(text)),
+                ("took", Value.Duration(clock.Elapsed))
+            );
         }
-        catch (MissingSecretException e) { return ProbeResult.Failed(e.Message); }
-        catch (Exception e) when (HttpConnection.Error(e) is { } error) { return ProbeResult.Failed(error.Message); }
+        catch (MissingSecretException e)
+        {
+            return ProbeResult.Failed(e.Message);
+        }
+        catch (Exception e) when (HttpConnection.Error(e) is { } error)
+        {
+            return ProbeResult.Failed(error.Message);
+        }
     }
 }

@@ -43,13 +43,18 @@ public sealed record HttpSettings
     [Setting("What the answer becomes as `result.value`: `json`, `text` or `none`; by its media type when absent.")]
     public HttpGive? Give { get; init; }
 
-    [Setting("What numbers of a JSON answer become that no int holds: `near` makes doubles of them, `exact` decimals with all of their digits.")]
+    [Setting(
+        "What numbers of a JSON answer become that no int holds: `near` makes doubles of them, "
+            + "`exact` decimals with all of their digits."
+    )]
     public NumberRule Numbers { get; init; } = NumberRule.Near;
 
     [Setting("The path of a file that gets the answer's body; it is there as a whole or not at all.")]
     public string? SaveAs { get; init; }
 
-    [Setting("The largest answer that is taken, in bytes: 10 MiB into an output when absent, without a limit into a file.")]
+    [Setting(
+        "The largest answer that is taken, in bytes: 10 MiB into an output when absent, without a limit into a file."
+    )]
     public long? MaxBytes { get; init; }
 
     [Setting("How further pages are asked for; `result.value` is a list of the items of all of them then.")]
@@ -59,10 +64,17 @@ public sealed record HttpSettings
 /// <summary>How further pages of an answer are found.</summary>
 public sealed record HttpPages
 {
-    [Setting("The field of the answer that holds the items of a page, for example `data.items`; the answer itself when absent.")]
+    [Setting(
+        "The field of the answer that holds the items of a page, for example `data.items`; "
+            + "the answer itself when absent."
+    )]
     public string? Items { get; init; }
 
-    [Setting("`link` follows the header Link with rel=next, `field` the address in the field `next`, `cursor` gives the value of the field `next` back as the parameter `parameter`, `number` counts the parameter `parameter` up from `first`.")]
+    [Setting(
+        "`link` follows the header Link with rel=next, `field` the address in the field `next`, "
+            + "`cursor` gives the value of the field `next` back as the parameter `parameter`, "
+            + "`number` counts the parameter `parameter` up from `first`."
+    )]
     public HttpNext Next { get; init; } = HttpNext.Link;
 
     [Setting("The field with the next address or cursor.")]
@@ -78,8 +90,27 @@ public sealed record HttpPages
     public int Limit { get; init; } = 1000;
 }
 
-public enum HttpVerb { Get, Post, Put, Patch, Delete, Head }
+public enum HttpVerb
+{
+    Get,
+    Post,
+    Put,
+    Patch,
+    Delete,
+    Head,
+}
 
-public enum HttpGive { Json, Text, None }
+public enum HttpGive
+{
+    Json,
+    Text,
+    None,
+}
 
-public enum HttpNext { Link, Field, Cursor, Number }
+public enum HttpNext
+{
+    Link,
+    Field,
+    Cursor,
+    Number,
+}

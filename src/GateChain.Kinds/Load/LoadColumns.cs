@@ -17,25 +17,41 @@ public sealed record LoadColumns(IReadOnlyList<string> Source, IReadOnlyList<str
     /// <param name="into">Where they go.</param>
     public static LoadColumns Look(Value? from, Value into, AttemptContext context, CancellationToken cancel)
     {
-        var (bound, problem) = SettingsBinder.Bind<LoadSettings>(Value.Map(("from", from ?? Value.EmptyMap), ("into", into)));
-        if (bound is null) { return new([], [], problem); }
-        var (source, why) = from is null ? ([], null) : Try(() =>
-        {
-            using var rows = RowSources.Open(bound, context, cancel);
-            return [.. rows.Names];
-        });
-        var (target, whyTarget) = bound.Into is not { Connection: { } connection, Table: { } table } ? ([], null) : Try(() =>
-        {
-            using var session = Session.Open(connection, context, cancel);
-            return session.ColumnsOf(table);
-        });
+        var (bound, problem) = SettingsBinder.Bind<LoadSettings>(
+            Value.Map(("from", from ?? Value.EmptyMap), ("into", into))
+        );
+        if (bound is null)
+            return new([], [], problem);
+        var (source, why) = from is null
+            ? ([], null)
+            : Try(() =>
+            {
+                using var rows = RowSources.Open(bound, context, cancel);
+                return [.. rows.Names];
+            });
+        var (target, whyTarget) = bound.Into is not { Connection: { } connection, Table: { } table }
+            ? ([], null)
+            : Try(() =>
+            {
+                using var session = Session.Open(connection, context, cancel);
+                return session.ColumnsOf(table);
+            });
         return new(source, target, why ?? whyTarget);
     }
 
     static (IReadOnlyList<string> Names, string? Problem) Try(Func<IReadOnlyList<string>> look)
     {
-        try { return (look(), null); }
-        catch (StepFailedException e) { return ([], e.Message); }
-        catch (Exception e) when (e is IOException or UnauthorizedAccessException or System.Data.Common.DbException) { return ([], e.Message); }
+        try
+        {
+            return (look(), null);
+        }
+        catch (StepFailedException e)
+        {
+            return ([], e.Message);
+        }
+        catch (Exception e) when (e is IOException or UnauthorizedAccessException or System.Data.Common.DbException)
+        {
+            return ([], e.Message);
+        }
     }
 }

@@ -11,31 +11,67 @@ using GateChain.Kinds.Settings;
 
 namespace GateChain.Kinds.Load;
 
-/// <summary>Loads rows from a file, a table or a query into a table or a file. Rows are streamed; the target changes at the end, all at once.</summary>
+/// <summary>
+/// Loads rows from a file, a table or a query into a table or a file. Rows are streamed; the target changes at the end,
+/// all at once.
+/// </summary>
 public sealed class LoadKind : StepKind<LoadSettings>
 {
     public override KindDescription Description => Described;
 
     /// <summary>What the core knows of it; there without an instance.</summary>
-    public static KindDescription Described { get; } = new("load", "Loads rows from a file or a database into a table or a file, exactly once.", SettingsShape.Of<LoadSettings>(),
-        new Dictionary<string, CelType> { ["rows_read"] = CelType.Int, ["rows_written"] = CelType.Int, ["rows_rejected"] = CelType.Int, ["rows_unchanged"] = CelType.Int, ["reject_file"] = CelType.String })
-    {
-        Purpose = KindPurpose.Data,
-        Sample = new Dictionary<string, Value> { ["rows_read"] = Value.Int(100), ["rows_written"] = Value.Int(100), ["rows_rejected"] = Value.Int(0), ["rows_unchanged"] = Value.Int(0), ["reject_file"] = Value.String("") },
-    };
+    public static KindDescription Described { get; } =
+        new(
+            "load",
+            "Loads rows from a file or a database into a table or a file, exactly once.",
+            SettingsShape.Of<LoadSettings>(),
+            new Dictionary<string, CelType>
+            {
+                ["rows_read"] = CelType.Int,
+                ["rows_written"] = CelType.Int,
+                ["rows_rejected"] = CelType.Int,
+                ["rows_unchanged"] = CelType.Int,
+                ["reject_file"] = CelType.String,
+            }
+        )
+        {
+            Purpose = KindPurpose.Data,
+            Sample = new Dictionary<string, Value>
+            {
+                ["rows_read"] = Value.Int(100),
+                ["rows_written"] = Value.Int(100),
+                ["rows_rejected"] = Value.Int(0),
+                ["rows_unchanged"] = Value.Int(0),
+                ["reject_file"] = Value.String(""),
+            },
+        };
 
-    protected override ValueTask<AttemptResult> RunAsync(LoadSettings settings, AttemptContext context, CancellationToken cancel) =>
-        OnThread(() => Work(settings, context, cancel), e => Known(e, settings, cancel));
+    protected override ValueTask<AttemptResult> RunAsync(
+        LoadSettings settings,
+        AttemptContext context,
+        CancellationToken cancel
+    ) => OnThread(() => Work(settings, context, cancel), e => Known(e, settings, cancel));
 
-    static StepError? Known(Exception e, LoadSettings settings, CancellationToken cancel) => e switch
-    {
-        OperationCanceledException => new("stopped", "ended early; the target is as it was"),
-        System.Data.Common.DbException when cancel.IsCancellationRequested => new("stopped", "ended early; the target is as it was"),
-        _ when Dialects.All.Select(d => d.Error(e, settings.Into.Connection ?? settings.From.Connection ?? "")).FirstOrDefault(found => found is not null) is { } known => known,
-        IOException io when Disk.IsFull(io) => new("full", $"the disk is full: {io.Message}", "The target is as it was. Make room and resume."),
-        IOException or UnauthorizedAccessException => new("file", e.Message),
-        _ => null,
-    };
+    static StepError? Known(Exception e, LoadSettings settings, CancellationToken cancel) =>
+        e switch
+        {
+            OperationCanceledException => new("stopped", "ended early; the target is as it was"),
+            System.Data.Common.DbException when cancel.IsCancellationRequested => new(
+                "stopped",
+                "ended early; the target is as it was"
+            ),
+            _ when Dialects
+                    .All.Select(d => d.Error(e, settings.Into.Connection ?? settings.From.Connection ?? ""))
+                    .FirstOrDefault(found => found is not null)
+                    is { } known => known,
+            IOException io when Disk.IsFull(io) => new(
+                "full",
+                $"the disk is full: {io.Message}",
+                "The target is as it was. Make room and resume."
+            ),
+            IOException or UnauthorizedAccessException => new("file", e.Message),
+            _ => null,
+        };
 
     const int Tries = 3;
 
@@ -44,7 +80,10 @@ public sealed class LoadKind : StepKind<LoadSettings>
         for (var nth = 1; ; nth++)
         {
             using var source = RowSources.Open(settings, context, cancel);
-            try { return new LoadWork(settings, context, source, cancel).Run(); }
+            try
+            {
+                return new LoadWork(settings, context, source, cancel).Run();
+            }
             // Nothing of it is there: the server has ended it because another waited for it, and it for the other.
             catch (System.Data.Common.DbException e) when (nth < Tries && Dialects.All.Any(d => d.IsDeadlock(e)))
             {

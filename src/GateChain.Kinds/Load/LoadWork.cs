@@ -13,7 +13,8 @@ namespace GateChain.Kinds.Load;
 sealed class LoadWork(LoadSettings settings, AttemptContext context, RowSource source, CancellationToken cancel)
 {
     readonly long _began = context.Time.GetTimestamp();
-    long _read, _skipped;
+    long _read,
+        _skipped;
     bool _takenBack;
     double _told;
 
@@ -28,9 +29,14 @@ sealed class LoadWork(LoadSettings settings, AttemptContext context, RowSource s
             context.Log.Note("the target has these rows already: they were committed just before the service ended");
             return new(outputs);
         }
-        if (progress is not null) { GoOn(rejects, progress); }
-        else { rejects.BackTo((0, 0)); }
-        try { return Transfer(reader, target, rejects); }
+        if (progress is not null)
+            GoOn(rejects, progress);
+        else
+            rejects.BackTo((0, 0));
+        try
+        {
+            return Transfer(reader, target, rejects);
+        }
         // With what a query had given nobody can go on: it may give its rows in another order.
         catch when (!source.IsSteady)
         {
@@ -41,13 +47,17 @@ sealed class LoadWork(LoadSettings settings, AttemptContext context, RowSource s
 
     void TakeBackOnce(LoadTarget target)
     {
-        if (!_takenBack) { target.Abandon(); }
+        if (!_takenBack)
+            target.Abandon();
         _takenBack = true;
     }
 
     static void TakeBack(LoadTarget target)
     {
-        try { target.Abandon(); }
+        try
+        {
+            target.Abandon();
+        }
         catch (Exception e) when (e is System.Data.Common.DbException or InvalidOperationException or IOException)
         {
             // The connection is gone; the next attempt, or a load of the same work, clears it.
@@ -63,16 +73,21 @@ sealed class LoadWork(LoadSettings settings, AttemptContext context, RowSource s
     void Fill(RowBatch batch, RowReader reader)
     {
         // By now all but the last batch are written.
-        if (_read > _skipped) { Tell(); }
+        if (_read > _skipped)
+            Tell();
         var most = Math.Clamp(settings.Batch, 100, 1_000_000);
         for (var i = 0; i < most && !batch.IsHeavy; i++)
         {
-            if ((i & 1023) == 0) { cancel.ThrowIfCancellationRequested(); }
-            if (!source.Read()) { return; }
+            if ((i & 1023) == 0)
+                cancel.ThrowIfCancellationRequested();
+            if (!source.Read())
+                return;
             _read++;
             var line = source.LineOf(_read);
-            if (Read(reader, batch.Next, line) is { } reject) { batch.Reject(line, reject, source.Fields()); }
-            else { batch.Keep(line); }
+            if (Read(reader, batch.Next, line) is { } reject)
+                batch.Reject(line, reject, source.Fields());
+            else
+                batch.Keep(line);
             batch.Read = _read;
         }
         batch.IsLast = false;
@@ -81,20 +96,39 @@ sealed class LoadWork(LoadSettings settings, AttemptContext context, RowSource s
     // On a thread of its own; nobody else uses the target and the rejects meanwhile.
     void Write(RowBatch batch, LoadTarget target, Rejects rejects)
     {
-        foreach (var (line, reject, fields) in batch.Rejects) { rejects.Add(line, reject, fields); }
-        if (!rejects.Over) { target.Add(batch, rejects); }
+        foreach (var (line, reject, fields) in batch.Rejects)
+            rejects.Add(line, reject, fields);
+        if (!rejects.Over)
+            target.Add(batch, rejects);
         rejects.Flush();
         // The rest is only read, to tell what else is wrong: nobody has to wait for a lock meanwhile.
-        if (rejects.Over) { TakeBackOnce(target); }
+        if (rejects.Over)
+            TakeBackOnce(target);
         // A source that gives its rows in another order next time has to be read from its start.
-        if (!batch.IsLast && source.IsSteady && !rejects.Over) { target.Checkpoint(string.Create(CultureInfo.InvariantCulture, $"{batch.Read} {rejects.Count} {rejects.Mark().Length}")); }
+        if (!batch.IsLast && source.IsSteady && !rejects.Over)
+        {
+            target.Checkpoint(
+                string.Create(CultureInfo.InvariantCulture, $"{batch.Read} {rejects.Count} {rejects.Mark().Length}")
+            );
+        }
     }
 
     // What is not foreseen is told with the row that it was about.
     Reject? Read(RowReader reader, object?[] row, long line)
     {
-        try { return reader.Read(row); }
-        catch (Exception e) when (e is not (StepFailedException or System.Data.Common.DbException or IOException or OperationCanceledException))
+        try
+        {
+            return reader.Read(row);
+        }
+        catch (Exception e)
+            when (e
+                    is not (
+                        StepFailedException
+                        or System.Data.Common.DbException
+                        or IOException
+                        or OperationCanceledException
+                    )
+            )
         {
             throw new InvalidOperationException($"{source.RowWord} {line} of {source.What}: {e.Message}", e);
         }
@@ -106,9 +140,16 @@ sealed class LoadWork(LoadSettings settings, AttemptContext context, RowSource s
         var rate = (_read - _skipped) / seconds;
         context.Progress?.Report(new(_read, source.Bytes, source.Share, rate));
         // The log gets a line every other second, however small the batches are.
-        if (seconds - _told < 2) { return; }
+        if (seconds - _told < 2)
+            return;
         _told = seconds;
-        context.Log.Note(string.Create(CultureInfo.InvariantCulture, $"{_read:N0} {source.RowWord}s read{(source.Share is { } share ? $", {share:P0}" : "")}, {rate:N0} a second"));
+        context.Log.Note(
+            string.Create(
+                CultureInfo.InvariantCulture,
+                $"{_read:N0} {source.RowWord}s read{(source.Share is { } share ? $", {share:P0}" : "")}, "
+                    + $"{rate:N0} a second"
+            )
+        );
     }
 
     AttemptResult Finish(LoadTarget target, Rejects rejects)
@@ -123,35 +164,73 @@ sealed class LoadWork(LoadSettings settings, AttemptContext context, RowSource s
                 rejects.Flush();
                 return Outputs(rejects, _read - rejects.Count - unchanged - superseded, unchanged);
             });
-            if (outputs is { } all) { return new(all); }
+            if (outputs is { } all)
+                return new(all);
         }
         rejects.Flush();
         TakeBackOnce(target);
         return new(Outputs(rejects, written: 0, unchanged: 0), TooMany(rejects));
     }
 
-    StepError TooMany(Rejects rejects) => new("rejects", string.Create(CultureInfo.InvariantCulture, $"{(rejects.ByTarget ? "at least " : "")}{rejects.Count:N0} of {_read:N0} {source.RowWord}{(_read == 1 ? "" : "s")} {(rejects.Count == 1 ? "was" : "were")} rejected; the limit is {rejects.Limit:N0}"),
-        $"The {(settings.Into.Table is null ? "file" : "table")} is as it was.{(rejects.Path is null ? "" : $" The rejected {source.RowWord}s and why: {rejects.Path}")}\nFirst: {rejects.First}{(source.Hint is { } hint ? $"\n{hint}" : "")}");
+    StepError TooMany(Rejects rejects) =>
+        new(
+            "rejects",
+            string.Create(
+                CultureInfo.InvariantCulture,
+                $"{(rejects.ByTarget ? "at least " : "")}{rejects.Count:N0} of {_read:N0} {source.RowWord}"
+                    + $"{(_read == 1 ? "" : "s")} {(rejects.Count == 1 ? "was" : "were")} rejected; "
+                    + $"the limit is {rejects.Limit:N0}"
+            ),
+            $"The {(settings.Into.Table is null ? "file" : "table")} is as it was."
+                + $"{(rejects.Path is null ? "" : $" The rejected {source.RowWord}s and why: {rejects.Path}")}"
+                + $"\nFirst: {rejects.First}{(source.Hint is { } hint ? $"\n{hint}" : "")}"
+        );
 
     Value Outputs(Rejects rejects, long written, long unchanged)
     {
-        context.Log.Note(string.Create(CultureInfo.InvariantCulture, $"{_read:N0} {source.RowWord}s read, {rejects.Count:N0} rejected, {written:N0} rows written{(unchanged > 0 ? $", {unchanged:N0} unchanged" : "")}"));
-        return Value.Map(("rows_read", Value.Int(_read)), ("rows_written", Value.Int(written)), ("rows_rejected", Value.Int(rejects.Count)), ("rows_unchanged", Value.Int(unchanged)), ("reject_file", Value.String(rejects.Path ?? "")));
+        context.Log.Note(
+            string.Create(
+                CultureInfo.InvariantCulture,
+                $"{_read:N0} {source.RowWord}s read, {rejects.Count:N0} rejected, "
+                    + $"{written:N0} rows written{(unchanged > 0 ? $", {unchanged:N0} unchanged" : "")}"
+            )
+        );
+        return Value.Map(
+            ("rows_read", Value.Int(_read)),
+            ("rows_written", Value.Int(written)),
+            ("rows_rejected", Value.Int(rejects.Count)),
+            ("rows_unchanged", Value.Int(unchanged)),
+            ("reject_file", Value.String(rejects.Path ?? ""))
+        );
     }
 
     void GoOn(Rejects rejects, string progress)
     {
         var numbers = progress.Split(' ').Select(n => long.Parse(n, CultureInfo.InvariantCulture)).ToArray();
-        while (_read < numbers[0] && source.Read()) { _read++; }
+        while (_read < numbers[0] && source.Read())
+            _read++;
         _skipped = _read;
         rejects.BackTo((numbers[1], numbers[2]));
-        context.Log.Note(string.Create(CultureInfo.InvariantCulture, $"going on behind line {source.LineOf(_read):N0}: so far was committed before the service ended"));
+        context.Log.Note(
+            string.Create(
+                CultureInfo.InvariantCulture,
+                $"going on behind line {source.LineOf(_read):N0}: so far was committed before the service ended"
+            )
+        );
     }
 
-    // Another source, or other settings, begin from the start. What a version before this one has begun is told in its words: what
-    // came since is there only where it is said.
-    string Fingerprint() => $"{source.Fingerprint}|{settings.Into.Table}|{settings.Into.Mode}|{string.Join(',', settings.Columns.Select(c => $"{c.Key}={Told(c.Value)}"))}{(settings.Numbers == NumberRule.Exact ? "|exact" : "")}";
+    // Another source, or other settings, begin from the start. What a version before this one has begun is told in its
+    // words: what came since is there only where it is said.
+    string Fingerprint() =>
+        $"{source.Fingerprint}|{settings.Into.Table}|{settings.Into.Mode}|"
+        + $"{string.Join(',', settings.Columns.Select(c => $"{c.Key}={Told(c.Value)}"))}"
+        + $"{(settings.Numbers == NumberRule.Exact ? "|exact" : "")}";
 
-    static string Told(LoadColumn c) => string.Create(CultureInfo.InvariantCulture,
-        $"LoadColumn {{ From = {c.From}, Value = {c.Value}, Type = {c.Type}, Format = {c.Format}, Required = {c.Required}, Min = {c.Min}, Max = {c.Max} }}{(c.Scale is null ? "" : $" scale {c.Scale}")}{(c.Zone is null ? "" : $" zone {c.Zone}")}");
+    static string Told(LoadColumn c) =>
+        string.Create(
+            CultureInfo.InvariantCulture,
+            $"LoadColumn {{ From = {c.From}, Value = {c.Value}, Type = {c.Type}, Format = {c.Format}, "
+                + $"Required = {c.Required}, Min = {c.Min}, Max = {c.Max} }}"
+                + $"{(c.Scale is null ? "" : $" scale {c.Scale}")}{(c.Zone is null ? "" : $" zone {c.Zone}")}"
+        );
 }

@@ -4,7 +4,10 @@ using GateChain.Kinds.Load.Sources;
 
 namespace GateChain.Kinds.Load;
 
-/// <summary>The file of rejected rows: where each stood, what is wrong, and its fields under the names of the source. Without a path it does nothing.</summary>
+/// <summary>
+/// The file of rejected rows: where each stood, what is wrong, and its fields under the names of the source. Without a
+/// path it does nothing.
+/// </summary>
 sealed class RejectFile : IDisposable
 {
     readonly RowSource _source;
@@ -17,7 +20,8 @@ sealed class RejectFile : IDisposable
     public RejectFile(string? path, RowSource source, Func<string, string> resolve)
     {
         (Path, _source) = (path, source);
-        if (path is null) { return; }
+        if (path is null)
+            return;
         var full = resolve(path);
         Directory.CreateDirectory(System.IO.Path.GetDirectoryName(full)!);
         _file = new(full, FileMode.OpenOrCreate, FileAccess.Write, FileShare.Read);
@@ -29,7 +33,8 @@ sealed class RejectFile : IDisposable
     /// <summary>Takes back what was written behind the last committed batch.</summary>
     public void Truncate(long length)
     {
-        if (_file is null) { return; }
+        if (_file is null)
+            return;
         _pending.Clear();
         _file.SetLength(Math.Min(length, _file.Length));
         _file.Seek(0, SeekOrigin.End);
@@ -37,10 +42,20 @@ sealed class RejectFile : IDisposable
 
     public void Add(long line, Reject reject, IEnumerable<string?> fields)
     {
-        if (_file is null) { return; }
-        if (_file.Length == 0 && _pending.Length == 0) { Line(["source", _source.RowWord, "column", "value", "reason", .. _source.Names]); }
-        Line([_source.What, line.ToString(CultureInfo.InvariantCulture), reject.Column, reject.Value, reject.Reason, .. fields]);
-        if (_pending.Length > 1 << 16) { Flush(); }
+        if (_file is null)
+            return;
+        if (_file.Length == 0 && _pending.Length == 0)
+            Line(["source", _source.RowWord, "column", "value", "reason", .. _source.Names]);
+        Line([
+            _source.What,
+            line.ToString(CultureInfo.InvariantCulture),
+            reject.Column,
+            reject.Value,
+            reject.Reason,
+            .. fields,
+        ]);
+        if (_pending.Length > 1 << 16)
+            Flush();
     }
 
     void Line(IEnumerable<string?> fields)
@@ -48,19 +63,24 @@ sealed class RejectFile : IDisposable
         var first = true;
         foreach (var field in fields)
         {
-            if (!first) { _pending.Append(','); }
+            if (!first)
+                _pending.Append(',');
             first = false;
-            if (field is null) { continue; }
+            if (field is null)
+                continue;
             // An empty text is told from nothing by its quotes.
-            if (field.Length > 0 && field.AsSpan().IndexOfAny("\",\r\n") < 0) { _pending.Append(field); }
-            else { _pending.Append('"').Append(field.Replace("\"", "\"\"", StringComparison.Ordinal)).Append('"'); }
+            if (field.Length > 0 && field.AsSpan().IndexOfAny("\",\r\n") < 0)
+                _pending.Append(field);
+            else
+                _pending.Append('"').Append(field.Replace("\"", "\"\"", StringComparison.Ordinal)).Append('"');
         }
         _pending.Append('\n');
     }
 
     public void Flush()
     {
-        if (_file is null || _pending.Length == 0) { return; }
+        if (_file is null || _pending.Length == 0)
+            return;
         _file.Write(Encoding.UTF8.GetBytes(_pending.ToString()));
         _file.Flush(flushToDisk: true);
         _pending.Clear();

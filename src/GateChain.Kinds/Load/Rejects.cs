@@ -33,7 +33,8 @@ sealed class Rejects(LoadReject settings, RowSource source, Func<string, string>
     public void Add(long line, Reject reject, string?[] fields)
     {
         Count++;
-        if (First.Length == 0) { First = $"{source.RowWord} {line}: {reject.Reason}"; }
+        if (First.Length == 0)
+            First = $"{source.RowWord} {line}: {reject.Reason}";
         _waiting.Add((line, reject, fields));
     }
 
@@ -48,7 +49,8 @@ sealed class Rejects(LoadReject settings, RowSource source, Func<string, string>
     public void Flush()
     {
         _waiting.Sort((a, b) => a.Line.CompareTo(b.Line));
-        foreach (var (line, reject, fields) in _waiting) { _file.Add(line, reject, fields); }
+        foreach (var (line, reject, fields) in _waiting)
+            _file.Add(line, reject, fields);
         _waiting.Clear();
         _file.Flush();
     }
@@ -65,7 +67,8 @@ sealed class Rejects(LoadReject settings, RowSource source, Func<string, string>
     {
         _waiting.Clear();
         Count = mark.Count;
-        if (Count == 0) { (First, ByTarget) = ("", false); }
+        if (Count == 0)
+            (First, ByTarget) = ("", false);
         _file.Truncate(mark.Length);
     }
 

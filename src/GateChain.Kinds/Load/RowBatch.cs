@@ -1,6 +1,9 @@
 namespace GateChain.Kinds.Load;
 
-/// <summary>Rows on their way to the target, with the lines they stood in. Bounded by their number and by their size. Used by one thread.</summary>
+/// <summary>
+/// Rows on their way to the target, with the lines they stood in. Bounded by their number and by their size. Used by
+/// one thread.
+/// </summary>
 /// <param name="columns">How many cells a row has.</param>
 sealed class RowBatch(int columns)
 {
@@ -22,23 +25,35 @@ sealed class RowBatch(int columns)
     {
         get
         {
-            if (Count == _rows.Count) { _rows.Add(new object?[columns]); }
+            if (Count == _rows.Count)
+                _rows.Add(new object?[columns]);
             return _rows[Count];
         }
     }
 
     public void Keep(long line)
     {
-        foreach (var cell in Next) { _size += cell switch { string text => text.Length, byte[] bytes => bytes.Length, _ => 8 }; }
-        if (Count == _lines.Count) { _lines.Add(line); }
-        else { _lines[Count] = line; }
+        foreach (var cell in Next)
+        {
+            _size += cell switch
+            {
+                string text => text.Length,
+                byte[] bytes => bytes.Length,
+                _ => 8,
+            };
+        }
+        if (Count == _lines.Count)
+            _lines.Add(line);
+        else
+            _lines[Count] = line;
         Count++;
     }
 
     /// <summary>A row of the source that does not go.</summary>
     public void Reject(long line, Reject reject, string?[] fields)
     {
-        foreach (var field in fields) { _size += field?.Length ?? 0; }
+        foreach (var field in fields)
+            _size += field?.Length ?? 0;
         _rejects.Add((line, reject, fields));
     }
 

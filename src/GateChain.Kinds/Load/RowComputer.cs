@@ -18,18 +18,27 @@ sealed class RowComputer(RowSource source, IReadOnlyDictionary<string, Value> bi
     public static Expression Read(string column, string text)
     {
         var (expression, problem) = Expression.Parse(text);
-        return expression ?? throw new StepFailedException("setting", $"the value of column “{column}”: {problem!.Message}");
+        return expression
+            ?? throw new StepFailedException("setting", $"the value of column “{column}”: {problem!.Message}");
     }
 
     /// <summary>The columns of the source that an expression names plainly.</summary>
     public static IEnumerable<string> Reads(Expression expression) =>
-        Walk.All(expression.Tree).OfType<SelectExpr>().Where(s => s.Operand is IdentExpr { Name: "row" }).Select(s => s.Field);
+        Walk.All(expression.Tree)
+            .OfType<SelectExpr>()
+            .Where(s => s.Operand is IdentExpr { Name: "row" })
+            .Select(s => s.Field);
 
     public bool HasDotted => false;
 
     public bool TryGet(string name, out Value value)
     {
-        value = name switch { "row" => _row, "bind" => _bind, _ => default };
+        value = name switch
+        {
+            "row" => _row,
+            "bind" => _bind,
+            _ => default,
+        };
         return name is "row" or "bind";
     }
 
@@ -37,7 +46,8 @@ sealed class RowComputer(RowSource source, IReadOnlyDictionary<string, Value> bi
     public (object? Value, string? Reason) Compute(Expression expression)
     {
         var value = expression.Evaluate(this);
-        if (value.Kind == ValueKind.Optional) { value = value.Inner; }
+        if (value.Kind == ValueKind.Optional)
+            value = value.Inner;
         return value.Kind switch
         {
             ValueKind.Error => (null, value.AsError.Message),
@@ -55,25 +65,33 @@ sealed class RowComputer(RowSource source, IReadOnlyDictionary<string, Value> bi
     /// <summary>The row at hand: looked up as it is asked for.</summary>
     sealed class RowMap(RowSource source, NumberRule rule) : MapValue
     {
-        readonly Dictionary<string, int> _columns = source.Names.Select((n, i) => (n, i)).GroupBy(c => c.n).ToDictionary(g => g.Key, g => g.First().i);
+        readonly Dictionary<string, int> _columns = source
+            .Names.Select((n, i) => (n, i))
+            .GroupBy(c => c.n)
+            .ToDictionary(g => g.Key, g => g.First().i);
 
         public override int Count => _columns.Count;
 
         public override bool TryGet(Value key, out Value value)
         {
             value = default;
-            if (key.Kind != ValueKind.String || !_columns.TryGetValue(key.AsString, out var column)) { return false; }
+            if (key.Kind != ValueKind.String || !_columns.TryGetValue(key.AsString, out var column))
+                return false;
             value = Of(column);
             return true;
         }
 
-        public override IEnumerable<KeyValuePair<Value, Value>> Entries => _columns.Select(c => KeyValuePair.Create(Value.String(c.Key), Of(c.Value)));
+        public override IEnumerable<KeyValuePair<Value, Value>> Entries =>
+            _columns.Select(c => KeyValuePair.Create(Value.String(c.Key), Of(c.Value)));
 
-        Value Of(int column) => column >= source.FieldCount ? Value.Null : source[column] switch
-        {
-            null => Value.Null,
-            string text => Value.String(text),
-            var other => Dialect.FromColumn(other, rule),
-        };
+        Value Of(int column) =>
+            column >= source.FieldCount
+                ? Value.Null
+                : source[column] switch
+                {
+                    null => Value.Null,
+                    string text => Value.String(text),
+                    var other => Dialect.FromColumn(other, rule),
+                };
     }
 }

@@ -2,9 +2,9 @@ using System.Globalization;
 using GateChain.Core.Expressions;
 using GateChain.Core.Values;
 using GateChain.Kinds.Contract;
-using GateChain.Kinds.Load.Sources;
 using GateChain.Kinds.Data;
 using GateChain.Kinds.Databases;
+using GateChain.Kinds.Load.Sources;
 
 namespace GateChain.Kinds.Load;
 
@@ -22,37 +22,79 @@ sealed class RowReader
         var names = source.Names.ToList();
         var wanted = Wanted(settings, source);
         _computer = new(source, settings.Bind, settings.Numbers);
-        var missing = wanted.Where(w => w.Value.Value is null).Select(w => w.Value.From ?? w.Key).Where(f => !names.Contains(f)).ToList();
+        var missing = wanted
+            .Where(w => w.Value.Value is null)
+            .Select(w => w.Value.From ?? w.Key)
+            .Where(f => !names.Contains(f))
+            .ToList();
         if (missing.Count > 0)
         {
             var near = Nearest.Find(missing[0], names);
-            throw new StepFailedException("header", $"the header of {source.What} lacks {string.Join(", ", missing.Select(m => $"“{m}”"))}{(near is null ? "" : $"; it has “{near}”")}", $"The header reads: {string.Join(", ", names)}");
+            throw new StepFailedException(
+                "header",
+                $"the header of {source.What} lacks {string.Join(", ", missing.Select(m => $"“{m}”"))}"
+                    + $"{(near is null ? "" : $"; it has “{near}”")}",
+                $"The header reads: {string.Join(", ", names)}"
+            );
         }
-        _columns = [.. wanted.Select(w => (w.Key, names.IndexOf(w.Value.From ?? w.Key), w.Value, w.Value.Value is { } text ? RowComputer.Read(w.Key, text) : null, ZoneOf(w.Key, w.Value)))];
+        _columns =
+        [
+            .. wanted.Select(w =>
+                (
+                    w.Key,
+                    names.IndexOf(w.Value.From ?? w.Key),
+                    w.Value,
+                    w.Value.Value is { } text ? RowComputer.Read(w.Key, text) : null,
+                    ZoneOf(w.Key, w.Value)
+                )
+            ),
+        ];
     }
 
-    static TimeZoneInfo? ZoneOf(string column, LoadColumn rule) => rule.Zone is not { } name ? null
-        : TimeZoneInfo.TryFindSystemTimeZoneById(name, out var zone) ? zone : throw new StepFailedException("setting", $"column “{column}”: there is no time zone “{name}”", "Zones are named as in Europe/Berlin.");
+    static TimeZoneInfo? ZoneOf(string column, LoadColumn rule) =>
+        rule.Zone is not { } name ? null
+        : TimeZoneInfo.TryFindSystemTimeZoneById(name, out var zone) ? zone
+        : throw new StepFailedException(
+            "setting",
+            $"column “{column}”: there is no time zone “{name}”",
+            "Zones are named as in Europe/Berlin."
+        );
 
     public int Count => _columns.Length;
 
     /// <summary>The target's columns, by name: as the settings say, or all of the source.</summary>
-    /// <exception cref="StepFailedException">Two columns of the source have one name, and nobody says which of them is meant.</exception>
+    /// <exception cref="StepFailedException">Two columns of the source have one name, and nobody says which of them is
+    /// meant.</exception>
     public static IReadOnlyDictionary<string, LoadColumn> Wanted(LoadSettings settings, RowSource source)
     {
-        if (settings.Columns.Count > 0) { return settings.Columns; }
-        if (source.Names.GroupBy(n => n).FirstOrDefault(g => g.Count() > 1) is { Key: var twice }) { throw new StepFailedException("header", $"{source.What} has the column “{twice}” twice", "Nothing was loaded. Give the columns other names, or list those that are wanted under “columns”."); }
+        if (settings.Columns.Count > 0)
+            return settings.Columns;
+        if (source.Names.GroupBy(n => n).FirstOrDefault(g => g.Count() > 1) is { Key: var twice })
+        {
+            throw new StepFailedException(
+                "header",
+                $"{source.What} has the column “{twice}” twice",
+                "Nothing was loaded. Give the columns other names, or list those that are wanted under “columns”."
+            );
+        }
         return source.Names.ToDictionary(h => h, _ => new LoadColumn());
     }
 
     /// <summary>Fills <paramref name="row"/> from the source's row; gives the reason when it does not fit.</summary>
     public Reject? Read(object?[] row)
     {
-        if (_source.Broken is { } broken) { return broken; }
-        if (_source.FieldCount > _source.Names.Count && Enumerable.Range(_source.Names.Count, _source.FieldCount - _source.Names.Count).Any(i => _source[i] is not null))
+        if (_source.Broken is { } broken)
+            return broken;
+        if (
+            _source.FieldCount > _source.Names.Count
+            && Enumerable
+                .Range(_source.Names.Count, _source.FieldCount - _source.Names.Count)
+                .Any(i => _source[i] is not null)
+        )
         {
             return new($"the {_source.RowWord} has {_source.FieldCount} fields, and the header {_source.Names.Count}");
         }
+
         for (var i = 0; i < _columns.Length; i++)
         {
             var (target, ordinal, rule, computed, zone) = _columns[i];
@@ -60,28 +102,54 @@ sealed class RowReader
             if (computed is not null)
             {
                 (given, var reason) = _computer.Compute(computed);
-                if (reason is not null) { return new($"{target} can't be computed: {reason}", target); }
+                if (reason is not null)
+                    return new($"{target} can't be computed: {reason}", target);
             }
-            else if (ordinal >= _source.FieldCount) { return new($"the {_source.RowWord} has only {_source.FieldCount} fields"); }
+            else if (ordinal >= _source.FieldCount)
+            {
+                return new($"the {_source.RowWord} has only {_source.FieldCount} fields");
+            }
             else
             {
-                try { given = _source[ordinal]; }
+                try
+                {
+                    given = _source[ordinal];
+                }
                 // What the source's own driver can't give.
-                catch (Exception e) when (e is FormatException or OverflowException or InvalidCastException) { return new($"{target} can't be read: {e.Message}", target); }
+                catch (Exception e) when (e is FormatException or OverflowException or InvalidCastException)
+                {
+                    return new($"{target} can't be read: {e.Message}", target);
+                }
             }
             // An empty text is a value of a text, and of nothing else.
-            if (given is null || (given is string { Length: 0 } && (rule.Required || rule.Type is not (null or ColumnType.String))))
+            if (
+                given is null
+                || (given is string { Length: 0 } && (rule.Required || rule.Type is not (null or ColumnType.String)))
+            )
             {
-                if (rule.Required) { return new($"{target} is empty", target, ""); }
+                if (rule.Required)
+                    return new($"{target} is empty", target, "");
                 row[i] = null;
                 continue;
             }
-            if ((rule.Type is { } type ? ColumnConversion.Convert(given, type, rule, zone) : given) is not { } value) { return Wrong(target, given, $"is not {Article.Of(rule.Type!.Value.ToString().ToLowerInvariant())}{(rule.Scale is { } scale ? $" with {scale} digits behind the point" : "")}{(rule.Zone is { } named ? $" of {named}" : "")}"); }
+            if ((rule.Type is { } type ? ColumnConversion.Convert(given, type, rule, zone) : given) is not { } value)
+            {
+                return Wrong(
+                    target,
+                    given,
+                    $"is not {Article.Of(rule.Type!.Value.ToString().ToLowerInvariant())}"
+                        + $"{(rule.Scale is { } scale ? $" with {scale} digits behind the point" : "")}"
+                        + $"{(rule.Zone is { } named ? $" of {named}" : "")}"
+                );
+            }
             if (rule.Min is not null || rule.Max is not null)
             {
-                if (Number(value) is not { } number) { return Wrong(target, given, "is not a number"); }
-                if (number < rule.Min) { return Wrong(target, given, string.Create(CultureInfo.InvariantCulture, $"is below {rule.Min}")); }
-                if (number > rule.Max) { return Wrong(target, given, string.Create(CultureInfo.InvariantCulture, $"is above {rule.Max}")); }
+                if (Number(value) is not { } number)
+                    return Wrong(target, given, "is not a number");
+                if (number < rule.Min)
+                    return Wrong(target, given, string.Create(CultureInfo.InvariantCulture, $"is below {rule.Min}"));
+                if (number > rule.Max)
+                    return Wrong(target, given, string.Create(CultureInfo.InvariantCulture, $"is above {rule.Max}"));
             }
             row[i] = value;
         }
@@ -94,27 +162,38 @@ sealed class RowReader
         return new($"{column} {what}: {value}", column, value);
     }
 
-    /// <summary>The source's fields of a row of the target, as texts: what the target refuses is told as it stood, so that it can be mended and loaded again.</summary>
+    /// <summary>
+    /// The source's fields of a row of the target, as texts: what the target refuses is told as it stood, so that it
+    /// can be mended and loaded again.
+    /// </summary>
     public string?[] Fields(object?[] row)
     {
         var fields = new string?[_source.Names.Count];
         for (var i = 0; i < _columns.Length; i++)
         {
             var (_, ordinal, rule, _, zone) = _columns[i];
-            if (ordinal < 0 || row[i] is not { } value) { continue; }
+            if (ordinal < 0 || row[i] is not { } value)
+                continue;
             var local = value is DateTime at && zone is not null ? TimeZoneInfo.ConvertTime(at, zone) : value;
-            fields[ordinal] = local is DateTime or DateOnly or TimeOnly && rule.Format is { } format ? ((IFormattable)local).ToString(format, CultureInfo.InvariantCulture)
-                : local is DateTime time && zone is not null ? time.ToString("yyyy-MM-ddTHH:mm:ss.FFFFFF", CultureInfo.InvariantCulture) : Cells.Text(value);
+            fields[ordinal] =
+                local is DateTime or DateOnly or TimeOnly && rule.Format is { } format
+                    ? ((IFormattable)local).ToString(format, CultureInfo.InvariantCulture)
+                : local is DateTime time && zone is not null
+                    ? time.ToString("yyyy-MM-ddTHH:mm:ss.FFFFFF", CultureInfo.InvariantCulture)
+                : Cells.Text(value);
         }
         return fields;
     }
 
-    static double? Number(object value) => value switch
-    {
-        long n => n,
-        double d => d,
-        ExactNumber n => n.Double,
-        string s => double.TryParse(s, NumberStyles.Float, CultureInfo.InvariantCulture, out var parsed) ? parsed : null,
-        _ => null,
-    };
+    static double? Number(object value) =>
+        value switch
+        {
+            long n => n,
+            double d => d,
+            ExactNumber n => n.Double,
+            string s => double.TryParse(s, NumberStyles.Float, CultureInfo.InvariantCulture, out var parsed)
+                ? parsed
+                : null,
+            _ => null,
+        };
 }

@@ -27,15 +27,25 @@ public sealed class PortProbe : Probe<PortProbeSettings>
     public override KindDescription Description => Described;
 
     /// <summary>What the core knows of it; there without an instance.</summary>
-    public static KindDescription Described { get; } = new("port", "Sees whether something listens at a TCP port.", SettingsShape.Of<PortProbeSettings>(),
-        ProbeResult.Outputs(("open", CelType.Bool), ("took", CelType.Duration)))
-    {
-        Sample = ProbeResult.Sample(("open", Value.True), ("took", Value.Duration(TimeSpan.FromMilliseconds(1)))),
-    };
+    public static KindDescription Described { get; } =
+        new(
+            "port",
+            "Sees whether something listens at a TCP port.",
+            SettingsShape.Of<PortProbeSettings>(),
+            ProbeResult.Outputs(("open", CelType.Bool), ("took", CelType.Duration))
+        )
+        {
+            Sample = ProbeResult.Sample(("open", Value.True), ("took", Value.Duration(TimeSpan.FromMilliseconds(1)))),
+        };
 
-    protected override async ValueTask<Value> LookAsync(PortProbeSettings settings, ProbeContext context, CancellationToken cancel)
+    protected override async ValueTask<Value> LookAsync(
+        PortProbeSettings settings,
+        ProbeContext context,
+        CancellationToken cancel
+    )
     {
-        if (settings.Port is < 1 or > 65535) { return ProbeResult.Failed($"a port is 1 to 65535, and this is {settings.Port}"); }
+        if (settings.Port is < 1 or > 65535)
+            return ProbeResult.Failed($"a port is 1 to 65535, and this is {settings.Port}");
         using var client = new TcpClient();
         using var patience = CancellationTokenSource.CreateLinkedTokenSource(cancel);
         patience.CancelAfter(settings.Timeout);
@@ -45,9 +55,19 @@ public sealed class PortProbe : Probe<PortProbeSettings>
             await client.ConnectAsync(settings.Host, settings.Port, patience.Token).ConfigureAwait(false);
             return ProbeResult.Seen(("open", Value.True), ("took", Value.Duration(clock.Elapsed)));
         }
-        catch (SocketException e) when (e.SocketErrorCode is SocketError.HostNotFound or SocketError.NoData or SocketError.TryAgain) { return ProbeResult.Failed($"there is no machine “{settings.Host}”"); }
-        catch (SocketException) { return Shut(); }
-        catch (OperationCanceledException) when (!cancel.IsCancellationRequested) { return Shut(); }
+        catch (SocketException e)
+            when (e.SocketErrorCode is SocketError.HostNotFound or SocketError.NoData or SocketError.TryAgain)
+        {
+            return ProbeResult.Failed($"there is no machine “{settings.Host}”");
+        }
+        catch (SocketException)
+        {
+            return Shut();
+        }
+        catch (OperationCanceledException) when (!cancel.IsCancellationRequested)
+        {
+            return Shut();
+        }
 
         Value Shut() => ProbeResult.Seen(("open", Value.False), ("took", Value.Duration(clock.Elapsed)));
     }

@@ -1,4 +1,5 @@
 using System.Globalization;
+using System.Security.Cryptography;
 using System.Text;
 using GateChain.Core.Chains.Kinds;
 using GateChain.Core.Expressions;
@@ -19,31 +20,72 @@ public sealed class NotifyKind : StepKind<NotifySettings>
     public override KindDescription Description => Described;
 
     /// <summary>What the core knows of it; there without an instance.</summary>
-    public static KindDescription Described { get; } = new("notify", "Tells people by mail or chat, or other programs by an event.", SettingsShape.Of<NotifySettings>(),
-        new Dictionary<string, CelType> { ["id"] = CelType.String, ["recipients"] = CelType.Int })
-    {
-        Sample = new Dictionary<string, Value> { ["id"] = Value.String("id"), ["recipients"] = Value.Int(1) },
-    };
+    public static KindDescription Described { get; } =
+        new(
+            "notify",
+            "Tells people by mail or chat, or other programs by an event.",
+            SettingsShape.Of<NotifySettings>(),
+            new Dictionary<string, CelType> { ["id"] = CelType.String, ["recipients"] = CelType.Int }
+        )
+        {
+            Sample = new Dictionary<string, Value> { ["id"] = Value.String("id"), ["recipients"] = Value.Int(1) },
+        };
 
-    protected override async ValueTask<AttemptResult> RunAsync(NotifySettings settings, AttemptContext context, CancellationToken cancel)
+    protected override async ValueTask<AttemptResult> RunAsync(
+        NotifySettings settings,
+        AttemptContext context,
+        CancellationToken cancel
+    )
     {
         try
         {
             var connection = context.Connections.Require(settings.Connection);
-            if (connection.Type == SmtpConnection.Type.Name) { return await MailAsync(settings, connection.Open<SmtpSettings>(context.Secrets), context, cancel).ConfigureAwait(false); }
+            if (connection.Type == SmtpConnection.Type.Name)
+            {
+                return await MailAsync(settings, connection.Open<SmtpSettings>(context.Secrets), context, cancel)
+                    .ConfigureAwait(false);
+            }
             return await SendAsync(settings, context, cancel).ConfigureAwait(false);
         }
-        catch (OperationCanceledException) when (cancel.IsCancellationRequested) { return AttemptResult.Fail("stopped", "ended early; it may have been sent"); }
-        catch (StepFailedException e) { return e.Result; }
-        catch (FileNotFoundException e) { return AttemptResult.Fail("no-file", $"the file {e.FileName} is not there", "Nothing was sent."); }
-        catch (ParseException e) { return AttemptResult.Fail("setting", $"an address can't be read: {e.Message}", "Nothing was sent."); }
-        catch (Exception e) when ((HttpConnection.Error(e) ?? SmtpConnection.Error(e)) is { } error) { return new(Value.EmptyMap, error); }
+        catch (OperationCanceledException) when (cancel.IsCancellationRequested)
+        {
+            return AttemptResult.Fail("stopped", "ended early; it may have been sent");
+        }
+        catch (StepFailedException e)
+        {
+            return e.Result;
+        }
+        catch (FileNotFoundException e)
+        {
+            return AttemptResult.Fail("no-file", $"the file {e.FileName} is not there", "Nothing was sent.");
+        }
+        catch (ParseException e)
+        {
+            return AttemptResult.Fail("setting", $"an address can't be read: {e.Message}", "Nothing was sent.");
+        }
+        catch (Exception e) when ((HttpConnection.Error(e) ?? SmtpConnection.Error(e)) is { } error)
+        {
+            return new(Value.EmptyMap, error);
+        }
     }
 
-    static async Task<AttemptResult> MailAsync(NotifySettings settings, SmtpSettings server, AttemptContext context, CancellationToken cancel)
+    static async Task<AttemptResult> MailAsync(
+        NotifySettings settings,
+        SmtpSettings server,
+        AttemptContext context,
+        CancellationToken cancel
+    )
     {
-        if (settings.To.Count + settings.Cc.Count + settings.Bcc.Count == 0) { throw new StepFailedException("setting", "a mail needs “to”: who gets it"); }
-        if (string.IsNullOrWhiteSpace(settings.Subject) && settings is { Text: null, Html: null }) { throw new StepFailedException("setting", "a mail needs “subject”, “text” or “html”: an empty one says nothing", "Nothing was sent."); }
+        if (settings.To.Count + settings.Cc.Count + settings.Bcc.Count == 0)
+            throw new StepFailedException("setting", "a mail needs “to”: who gets it");
+        if (string.IsNullOrWhiteSpace(settings.Subject) && settings is { Text: null, Html: null })
+        {
+            throw new StepFailedException(
+                "setting",
+                "a mail needs “subject”, “text” or “html”: an empty one says nothing",
+                "Nothing was sent."
+            );
+        }
         using var mail = new MimeMessage();
         mail.From.Add(MailboxAddress.Parse(server.From));
         mail.To.AddRange(settings.To.Select(MailboxAddress.Parse));
@@ -52,20 +94,36 @@ public sealed class NotifyKind : StepKind<NotifySettings>
         mail.Subject = OneLine(settings.Subject ?? "");
         mail.Date = context.Time.GetUtcNow();
         // A mail that is sent again after a crash bears the same name: programs that look at it show it once.
-        mail.MessageId = $"{Convert.ToHexStringLower(System.Security.Cryptography.SHA256.HashData(Encoding.UTF8.GetBytes(context.WorkKey.ToString())).AsSpan(0, 16))}@gatechain";
-        var body = new BodyBuilder { TextBody = MailText.Of(settings.Text, settings.Bind, html: false, context), HtmlBody = MailText.Of(settings.Html, settings.Bind, html: true, context) };
+        var name = SHA256.HashData(Encoding.UTF8.GetBytes(context.WorkKey.ToString())).AsSpan(0, 16);
+        mail.MessageId = $"{Convert.ToHexStringLower(name)}@gatechain";
+        var body = new BodyBuilder
+        {
+            TextBody = MailText.Of(settings.Text, settings.Bind, html: false, context),
+            HtmlBody = MailText.Of(settings.Html, settings.Bind, html: true, context),
+        };
         foreach (var path in settings.Attach)
         {
             var part = await body.Attachments.AddAsync(context.Resolve(path), cancel).ConfigureAwait(false);
             // Programs that open a text without a word about it take it for their own code page.
-            if (part is MimePart { Content: { } content } && part.ContentType.IsMimeType("text", "*") && await IsUtf8Async(content, cancel).ConfigureAwait(false)) { part.ContentType.Charset = "utf-8"; }
+            if (
+                part is MimePart { Content: { } content }
+                && part.ContentType.IsMimeType("text", "*")
+                && await IsUtf8Async(content, cancel).ConfigureAwait(false)
+            )
+            {
+                part.ContentType.Charset = "utf-8";
+            }
         }
         mail.Body = body.ToMessageBody();
         using var client = await SmtpConnection.OpenAsync(server, cancel).ConfigureAwait(false);
         await client.SendAsync(mail, cancel).ConfigureAwait(false);
         await client.DisconnectAsync(true, cancel).ConfigureAwait(false);
         var recipients = mail.To.Count + mail.Cc.Count + mail.Bcc.Count;
-        context.Log.Note($"mail “{mail.Subject}” sent to {string.Join(", ", mail.To.Concat(mail.Cc).Select(a => a.ToString()))}{(mail.Bcc.Count > 0 ? $" and {mail.Bcc.Count} more" : "")}");
+        context.Log.Note(
+            $"mail “{mail.Subject}” sent to "
+                + $"{string.Join(", ", mail.To.Concat(mail.Cc).Select(a => a.ToString()))}"
+                + $"{(mail.Bcc.Count > 0 ? $" and {mail.Bcc.Count} more" : "")}"
+        );
         return new(Value.Map(("id", Value.String(mail.MessageId)), ("recipients", Value.Int(recipients))));
     }
 
@@ -79,7 +137,11 @@ public sealed class NotifyKind : StepKind<NotifySettings>
     // A line break in a subject would begin another header.
     static string OneLine(string text) => text.ReplaceLineEndings(" ");
 
-    static async Task<AttemptResult> SendAsync(NotifySettings settings, AttemptContext context, CancellationToken cancel)
+    static async Task<AttemptResult> SendAsync(
+        NotifySettings settings,
+        AttemptContext context,
+        CancellationToken cancel
+    )
     {
         using var http = HttpConnection.Of(settings.Connection, context.Connections, context.Secrets, context.Time);
         var id = context.WorkKey.ToString();
@@ -90,9 +152,30 @@ public sealed class NotifyKind : StepKind<NotifySettings>
             _ => throw new StepFailedException("setting", "a message over http needs “json” or “event”"),
         };
         var address = http.Address(settings.Path);
-        using var response = await http.SendAsync(() => new(HttpMethod.Post, address) { Content = new StringContent(text, Encoding.UTF8, type), Headers = { { "Idempotency-Key", id } } }, HttpCompletionOption.ResponseContentRead, cancel).ConfigureAwait(false);
-        if (!response.IsSuccessStatusCode) { throw new StepFailedException("status", $"{address.GetLeftPart(UriPartial.Path)} answers {(int)response.StatusCode} {response.ReasonPhrase}", await response.Content.ReadAsStringAsync(cancel).ConfigureAwait(false) is { Length: > 0 } body ? body[..Math.Min(2000, body.Length)] : null); }
-        context.Log.Note($"sent to {address.GetLeftPart(UriPartial.Path)}: {(int)response.StatusCode} {response.ReasonPhrase}");
+        using var response = await http.SendAsync(
+                () =>
+                    new(HttpMethod.Post, address)
+                    {
+                        Content = new StringContent(text, Encoding.UTF8, type),
+                        Headers = { { "Idempotency-Key", id } },
+                    },
+                HttpCompletionOption.ResponseContentRead,
+                cancel
+            )
+            .ConfigureAwait(false);
+        if (!response.IsSuccessStatusCode)
+        {
+            throw new StepFailedException(
+                "status",
+                $"{address.GetLeftPart(UriPartial.Path)} answers {(int)response.StatusCode} {response.ReasonPhrase}",
+                await response.Content.ReadAsStringAsync(cancel).ConfigureAwait(false) is { Length: > 0 } body
+                    ? body[..Math.Min(2000, body.Length)]
+                    : null
+            );
+        }
+        context.Log.Note(
+            $"sent to {address.GetLeftPart(UriPartial.Path)}: {(int)response.StatusCode} {response.ReasonPhrase}"
+        );
         return new(Value.Map(("id", Value.String(id)), ("recipients", Value.Int(1))));
     }
 
@@ -100,11 +183,20 @@ public sealed class NotifyKind : StepKind<NotifySettings>
     {
         var parts = new List<KeyValuePair<string, Value>>
         {
-            new("specversion", Value.String("1.0")), new("id", Value.String(id)), new("type", Value.String(e.Type)), new("source", Value.String(e.Source)),
-            new("time", Value.String(context.Time.GetUtcNow().ToString("yyyy-MM-ddTHH:mm:ss'Z'", CultureInfo.InvariantCulture))), new("datacontenttype", Value.String("application/json")),
+            new("specversion", Value.String("1.0")),
+            new("id", Value.String(id)),
+            new("type", Value.String(e.Type)),
+            new("source", Value.String(e.Source)),
+            new(
+                "time",
+                Value.String(context.Time.GetUtcNow().ToString("yyyy-MM-ddTHH:mm:ss'Z'", CultureInfo.InvariantCulture))
+            ),
+            new("datacontenttype", Value.String("application/json")),
         };
-        if (e.Subject is { } subject) { parts.Add(new("subject", Value.String(subject))); }
-        if (e.Data.Kind != ValueKind.Null) { parts.Add(new("data", e.Data)); }
+        if (e.Subject is { } subject)
+            parts.Add(new("subject", Value.String(subject)));
+        if (e.Data.Kind != ValueKind.Null)
+            parts.Add(new("data", e.Data));
         return Value.Map(DictionaryMap.Of(parts));
     }
 }

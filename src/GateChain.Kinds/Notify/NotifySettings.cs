@@ -21,13 +21,20 @@ public sealed record NotifySettings
     [Setting("Mail: its subject.")]
     public string? Subject { get; init; }
 
-    [Setting("Values that `${bind.name}` stands for in a text or HTML that is an attachment; in HTML they are escaped.", Expression = true)]
+    [Setting(
+        "Values that `${bind.name}` stands for in a text or HTML that is an attachment; in HTML they are escaped.",
+        Expression = true
+    )]
     public IReadOnlyDictionary<string, Value> Bind { get; init; } = new Dictionary<string, Value>();
 
     [Setting("Mail: its text, or `{file: name}`.")]
     public TextOrFile? Text { get; init; }
 
-    [Setting("Mail: the same as HTML, or `{file: name}`. Values in it are escaped; a setting that is one `${…}` and nothing else is taken as HTML.", Html = true)]
+    [Setting(
+        "Mail: the same as HTML, or `{file: name}`. Values in it are escaped; "
+            + "a setting that is one `${…}` and nothing else is taken as HTML.",
+        Html = true
+    )]
     public TextOrFile? Html { get; init; }
 
     [Setting("Mail: paths of files that go with it.")]
@@ -36,7 +43,10 @@ public sealed record NotifySettings
     [Setting("Message: what stands behind the connection's address.")]
     public string Path { get; init; } = "";
 
-    [Setting("Message: what is sent, as JSON: an expression, for example `{\"text\": \"the run failed\"}`.", Expression = true)]
+    [Setting(
+        "Message: what is sent, as JSON: an expression, for example `{\"text\": \"the run failed\"}`.",
+        Expression = true
+    )]
     public Value Json { get; init; }
 
     [Setting("Event: a CloudEvents 1.0 event is sent.")]

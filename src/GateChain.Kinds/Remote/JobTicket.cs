@@ -10,7 +10,8 @@ sealed class JobTicket(AttemptContext context)
     /// <summary>The job's address; null when none is under way, or it was that of other work.</summary>
     public Uri? Read()
     {
-        if (!File.Exists(_file)) { return null; }
+        if (!File.Exists(_file))
+            return null;
         var lines = File.ReadAllLines(_file);
         return lines.Length == 2 && lines[0] == context.WorkKey.ToString() ? new(lines[1]) : null;
     }

@@ -9,7 +9,11 @@ public sealed record RemoteSettings
     [Setting("The http connection of the service that does the work.", Required = true)]
     public string Connection { get; init; } = "";
 
-    [Setting("Where the job is handed in, behind the connection's address: by POST. The answer says in the header Location, or in the field `at`, where to ask about it.", Required = true)]
+    [Setting(
+        "Where the job is handed in, behind the connection's address: by POST. "
+            + "The answer says in the header Location, or in the field `at`, where to ask about it.",
+        Required = true
+    )]
     public string Path { get; init; } = "";
 
     [Setting("The job, as JSON: an expression.", Expression = true)]
@@ -27,7 +31,9 @@ public sealed record RemoteSettings
     [Setting("States that mean failure.")]
     public IReadOnlyList<string> Failed { get; init; } = ["failed", "cancelled"];
 
-    [Setting("The field with the job's result, or with the address it is to be got from; the whole answer when absent.")]
+    [Setting(
+        "The field with the job's result, or with the address it is to be got from; the whole answer when absent."
+    )]
     public string? Result { get; init; }
 
     [Setting("The field that says why a job failed.")]

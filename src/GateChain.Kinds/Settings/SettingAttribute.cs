@@ -1,6 +1,8 @@
 namespace GateChain.Kinds.Settings;
 
-/// <summary>Describes a property of a settings record; its name in the file is the property's name in lower camel case.</summary>
+/// <summary>
+/// Describes a property of a settings record; its name in the file is the property's name in lower camel case.
+/// </summary>
 /// <param name="doc">Meaning, unit and range, in one or two sentences.</param>
 [AttributeUsage(AttributeTargets.Property)]
 public sealed class SettingAttribute(string doc) : Attribute
@@ -20,7 +22,9 @@ public sealed class SettingAttribute(string doc) : Attribute
     /// <summary>With which choices of another setting it has to be there: <c>action: copy move</c>.</summary>
     public string? RequiredFor { get; init; }
 
-    /// <summary>Whether its value stands in the file as an expression that the kind computes itself, row by row.</summary>
+    /// <summary>
+    /// Whether its value stands in the file as an expression that the kind computes itself, row by row.
+    /// </summary>
     public bool RowExpression { get; init; }
 }
 

@@ -9,23 +9,33 @@ namespace GateChain.Kinds.Settings;
 static class SettingsBinder
 {
     /// <summary>The record, or null and a sentence that names the setting that does not fit.</summary>
-    public static (T? Settings, string? Problem) Bind<T>(Value map) where T : class, new()
+    public static (T? Settings, string? Problem) Bind<T>(Value map)
+        where T : class, new()
     {
-        try { return ((T)Record(typeof(T), map, ""), null); }
-        catch (MisfitException e) { return (null, e.Message); }
+        try
+        {
+            return ((T)Record(typeof(T), map, ""), null);
+        }
+        catch (MisfitException e)
+        {
+            return (null, e.Message);
+        }
     }
 
     sealed class MisfitException(string message) : Exception(message);
 
     static object Record(Type type, Value map, string path)
     {
-        if (map.Kind != ValueKind.Map) { throw new MisfitException($"setting “{path}”: expected a mapping, and this is {map}"); }
+        if (map.Kind != ValueKind.Map)
+            throw new MisfitException($"setting “{path}”: expected a mapping, and this is {map}");
         var record = Activator.CreateInstance(type)!;
         foreach (var (property, setting, name) in SettingsShape.Members(type))
         {
             var full = path.Length == 0 ? name : $"{path}.{name}";
-            if (map.AsMap.Find(name) is { IsNull: false } value) { property.SetValue(record, Convert(property.PropertyType, value, full)); }
-            else if (setting.Required) { throw new MisfitException($"setting “{full}” is empty, and it is required"); }
+            if (map.AsMap.Find(name) is { IsNull: false } value)
+                property.SetValue(record, Convert(property.PropertyType, value, full));
+            else if (setting.Required)
+                throw new MisfitException($"setting “{full}” is empty, and it is required");
         }
         return record;
     }
@@ -33,23 +43,43 @@ static class SettingsBinder
     static object Convert(Type type, Value value, string path)
     {
         type = Nullable.GetUnderlyingType(type) ?? type;
-        if (value.Kind == ValueKind.Optional) { value = value.Inner; }
-        if (type == typeof(Value)) { return value; }
-        if (type == typeof(string)) { return ValueText.ToPlainString(value); }
-        if (type == typeof(bool)) { return To(CelType.Bool, value, path).AsBool; }
-        if (type == typeof(int)) { return checked((int)To(CelType.Int, value, path).AsInt); }
-        if (type == typeof(long)) { return To(CelType.Int, value, path).AsInt; }
-        if (type == typeof(double)) { return To(CelType.Double, value, path).AsDouble; }
-        if (type == typeof(TimeSpan)) { return To(CelType.Duration, value, path).AsTimeSpan; }
-        if (type == typeof(DateTimeOffset)) { return To(CelType.Timestamp, value, path).AsDateTimeOffset; }
-        if (type == typeof(TextOrFile)) { return value.Kind == ValueKind.Map ? new TextOrFile(null, ValueText.ToPlainString(value.AsMap.Find("file") ?? Value.Null)) : new TextOrFile(ValueText.ToPlainString(value), null); }
+        if (value.Kind == ValueKind.Optional)
+            value = value.Inner;
+        if (type == typeof(Value))
+            return value;
+        if (type == typeof(string))
+            return ValueText.ToPlainString(value);
+        if (type == typeof(bool))
+            return To(CelType.Bool, value, path).AsBool;
+        if (type == typeof(int))
+            return checked((int)To(CelType.Int, value, path).AsInt);
+        if (type == typeof(long))
+            return To(CelType.Int, value, path).AsInt;
+        if (type == typeof(double))
+            return To(CelType.Double, value, path).AsDouble;
+        if (type == typeof(TimeSpan))
+            return To(CelType.Duration, value, path).AsTimeSpan;
+        if (type == typeof(DateTimeOffset))
+            return To(CelType.Timestamp, value, path).AsDateTimeOffset;
+        if (type == typeof(TextOrFile))
+        {
+            return value.Kind == ValueKind.Map
+                ? new TextOrFile(null, ValueText.ToPlainString(value.AsMap.Find("file") ?? Value.Null))
+                : new TextOrFile(ValueText.ToPlainString(value), null);
+        }
         if (type.IsEnum)
         {
-            return Enum.TryParse(type, ValueText.ToPlainString(value), ignoreCase: true, out var choice) ? choice
-                : throw new MisfitException($"setting “{path}”: {value} is not one of {string.Join(", ", Enum.GetNames(type).Select(SettingsShape.CamelCase))}");
+            return Enum.TryParse(type, ValueText.ToPlainString(value), ignoreCase: true, out var choice)
+                ? choice
+                : throw new MisfitException(
+                    $"setting “{path}”: {value} is not one of "
+                        + $"{string.Join(", ", Enum.GetNames(type).Select(SettingsShape.CamelCase))}"
+                );
         }
-        if (type.IsGenericType && type.GetGenericTypeDefinition() == typeof(IReadOnlyList<>)) { return List(type.GetGenericArguments()[0], value, path); }
-        if (type.IsGenericType && type.GetGenericTypeDefinition() == typeof(IReadOnlyDictionary<,>)) { return Map(type.GetGenericArguments()[1], value, path); }
+        if (type.IsGenericType && type.GetGenericTypeDefinition() == typeof(IReadOnlyList<>))
+            return List(type.GetGenericArguments()[0], value, path);
+        if (type.IsGenericType && type.GetGenericTypeDefinition() == typeof(IReadOnlyDictionary<,>))
+            return Map(type.GetGenericArguments()[1], value, path);
         return Record(type, value, path);
     }
 
@@ -62,14 +92,17 @@ static class SettingsBinder
     static IList List(Type item, Value value, string path)
     {
         var list = (IList)Activator.CreateInstance(typeof(List<>).MakeGenericType(item))!;
-        foreach (var element in value.Kind == ValueKind.List ? value.AsList : [value]) { list.Add(Convert(item, element, $"{path}[{list.Count}]")); }
+        foreach (var element in value.Kind == ValueKind.List ? value.AsList : [value])
+            list.Add(Convert(item, element, $"{path}[{list.Count}]"));
         return list;
     }
 
     static IDictionary Map(Type item, Value value, string path)
     {
-        if (value.Kind != ValueKind.Map) { throw new MisfitException($"setting “{path}”: expected a mapping, and this is {value}"); }
-        var map = (IDictionary)Activator.CreateInstance(typeof(OrderedDictionary<,>).MakeGenericType(typeof(string), item))!;
+        if (value.Kind != ValueKind.Map)
+            throw new MisfitException($"setting “{path}”: expected a mapping, and this is {value}");
+        var map = (IDictionary)
+            Activator.CreateInstance(typeof(OrderedDictionary<,>).MakeGenericType(typeof(string), item))!;
         foreach (var (key, element) in value.AsMap.Entries)
         {
             var name = ValueText.ToPlainString(key);

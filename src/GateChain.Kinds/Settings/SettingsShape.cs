@@ -8,7 +8,8 @@ namespace GateChain.Kinds.Settings;
 public static class SettingsShape
 {
     /// <summary>The shape of a record whose properties bear <see cref="SettingAttribute"/>.</summary>
-    public static SettingShape Of<T>() where T : class, new() => OfRecord(typeof(T));
+    public static SettingShape Of<T>()
+        where T : class, new() => OfRecord(typeof(T));
 
     internal static IEnumerable<(PropertyInfo Property, SettingAttribute Setting, string Name)> Members(Type type) =>
         from property in type.GetProperties()
@@ -21,42 +22,73 @@ public static class SettingsShape
     static SettingShape OfRecord(Type type)
     {
         var absent = Activator.CreateInstance(type);
-        return SettingShape.Record([.. Members(type).Select(m =>
-            new SettingMember(m.Name, OfProperty(m.Property.PropertyType, m.Setting), m.Setting.Required, m.Setting.Required ? null : Default(m.Property.GetValue(absent)), m.Setting.Doc) { RequiredFor = Demand(m.Setting.RequiredFor) })]);
+        return SettingShape.Record([
+            .. Members(type)
+                .Select(m => new SettingMember(
+                    m.Name,
+                    OfProperty(m.Property.PropertyType, m.Setting),
+                    m.Setting.Required,
+                    m.Setting.Required ? null : Default(m.Property.GetValue(absent)),
+                    m.Setting.Doc
+                )
+                {
+                    RequiredFor = Demand(m.Setting.RequiredFor),
+                }),
+        ]);
     }
 
-    static (string, IReadOnlyList<string>)? Demand(string? text) => text?.Split(": ") is [var member, var choices] ? (member, choices.Split(' ')) : null;
+    static (string, IReadOnlyList<string>)? Demand(string? text) =>
+        text?.Split(": ") is [var member, var choices] ? (member, choices.Split(' ')) : null;
 
     static SettingShape OfProperty(Type type, SettingAttribute setting)
     {
         type = Nullable.GetUnderlyingType(type) ?? type;
-        if (setting.Expression) { return type == typeof(Value) ? new(SettingForm.Expression) : new(SettingForm.Map) { Item = new(SettingForm.Expression) }; }
-        if (setting.RowExpression) { return new(SettingForm.RowExpression); }
-        if (setting.Attachment && type == typeof(string)) { return new(SettingForm.Attachment); }
-        if (type.IsEnum) { return new(SettingForm.Choice) { Choices = [.. Enum.GetNames(type).Select(CamelCase)] }; }
-        if (type == typeof(string)) { return SettingShape.Text; }
-        if (type == typeof(bool)) { return new(SettingForm.Bool); }
-        if (type == typeof(int) || type == typeof(long)) { return new(SettingForm.Int); }
-        if (type == typeof(double)) { return new(SettingForm.Double); }
-        if (type == typeof(TimeSpan)) { return new(SettingForm.Duration); }
-        if (type == typeof(DateTimeOffset)) { return new(SettingForm.Timestamp); }
-        if (type == typeof(TextOrFile)) { return new(SettingForm.TextOrFile) { IsHtml = setting.Html }; }
-        if (type == typeof(Value)) { return new(SettingForm.Any); }
-        if (type.IsGenericType && type.GetGenericTypeDefinition() == typeof(IReadOnlyList<>)) { return new(SettingForm.List) { Item = OfProperty(type.GetGenericArguments()[0], setting) }; }
-        if (type.IsGenericType && type.GetGenericTypeDefinition() == typeof(IReadOnlyDictionary<,>)) { return new(SettingForm.Map) { Item = OfProperty(type.GetGenericArguments()[1], setting) }; }
+        if (setting.Expression)
+        {
+            return type == typeof(Value)
+                ? new(SettingForm.Expression)
+                : new(SettingForm.Map) { Item = new(SettingForm.Expression) };
+        }
+        if (setting.RowExpression)
+            return new(SettingForm.RowExpression);
+        if (setting.Attachment && type == typeof(string))
+            return new(SettingForm.Attachment);
+        if (type.IsEnum)
+            return new(SettingForm.Choice) { Choices = [.. Enum.GetNames(type).Select(CamelCase)] };
+        if (type == typeof(string))
+            return SettingShape.Text;
+        if (type == typeof(bool))
+            return new(SettingForm.Bool);
+        if (type == typeof(int) || type == typeof(long))
+            return new(SettingForm.Int);
+        if (type == typeof(double))
+            return new(SettingForm.Double);
+        if (type == typeof(TimeSpan))
+            return new(SettingForm.Duration);
+        if (type == typeof(DateTimeOffset))
+            return new(SettingForm.Timestamp);
+        if (type == typeof(TextOrFile))
+            return new(SettingForm.TextOrFile) { IsHtml = setting.Html };
+        if (type == typeof(Value))
+            return new(SettingForm.Any);
+        if (type.IsGenericType && type.GetGenericTypeDefinition() == typeof(IReadOnlyList<>))
+            return new(SettingForm.List) { Item = OfProperty(type.GetGenericArguments()[0], setting) };
+        if (type.IsGenericType && type.GetGenericTypeDefinition() == typeof(IReadOnlyDictionary<,>))
+            return new(SettingForm.Map) { Item = OfProperty(type.GetGenericArguments()[1], setting) };
         return OfRecord(type);
     }
 
-    static Value? Default(object? value) => value switch
-    {
-        string s => Value.String(s),
-        bool b => Value.Bool(b),
-        int i => Value.Int(i),
-        long n => Value.Int(n),
-        double d => Value.Double(d),
-        TimeSpan t => Value.String(TimeText.Setting(t)),
-        Enum e => Value.String(CamelCase(e.ToString())),
-        IReadOnlyList<int> list => Value.List([.. list.Select(i => Value.Int(i))]),
-        _ => null,
-    };
+    static Value? Default(object? value) =>
+        value switch
+        {
+            string s => Value.String(s),
+            bool b => Value.Bool(b),
+            int i => Value.Int(i),
+            long n => Value.Int(n),
+            double d => Value.Double(d),
+            TimeSpan t => Value.String(TimeText.Setting(t)),
+            Enum e => Value.String(CamelCase(e.ToString())),
+            IReadOnlyList<int> list => Value.List([.. list.Select(i => Value.Int(i))]),
+            _ => null,
+        };
 }

@@ -12,17 +12,34 @@ public sealed record TransferSettings
     [Setting("What to do: `get`, `put`, `list`, `delete` or `move`.", Required = true)]
     public TransferAction Action { get; init; }
 
-    [Setting("The files, on the server or, for `put`, here: a path or a pattern, `*` within the last name.", Required = true)]
+    [Setting(
+        "The files, on the server or, for `put`, here: a path or a pattern, `*` within the last name.",
+        Required = true
+    )]
     public string Path { get; init; } = "";
 
-    [Setting("Where to: a folder when it ends in `/` or several files match, else the new path. For `get` here, for `put` and `move` on the server.", RequiredFor = "action: get put move")]
+    [Setting(
+        "Where to: a folder when it ends in `/` or several files match, else the new path. "
+            + "For `get` here, for `put` and `move` on the server.",
+        RequiredFor = "action: get put move"
+    )]
     public string? To { get; init; }
 
     [Setting("Whether an existing target is replaced.")]
     public bool Overwrite { get; init; }
 
-    [Setting("What a pattern without a match means: `proceed` or `fail`. `list` and `delete` proceed, the others fail when this is absent.")]
+    [Setting(
+        "What a pattern without a match means: `proceed` or `fail`. `list` and `delete` proceed, "
+            + "the others fail when this is absent."
+    )]
     public NoMatch? IfNone { get; init; }
 }
 
-public enum TransferAction { Get, Put, List, Delete, Move }
+public enum TransferAction
+{
+    Get,
+    Put,
+    List,
+    Delete,
+    Move,
+}

@@ -36,7 +36,13 @@ static class BoundedJson
         // Spans come here too: the class hands them on to whoever overrides this.
         public override void Write(byte[] buffer, int offset, int count)
         {
-            if (Length + count > most) { throw new RefusedException(RefusalKind.Invalid, $"{what} has more to tell than {Bounds.Text(most)}; play a smaller part of it, or fewer rounds"); }
+            if (Length + count > most)
+            {
+                throw new RefusedException(
+                    RefusalKind.Invalid,
+                    $"{what} has more to tell than {Bounds.Text(most)}; play a smaller part of it, or fewer rounds"
+                );
+            }
             base.Write(buffer, offset, count);
         }
     }

@@ -1,5 +1,5 @@
-using GateChain.Core.Chains;
 using GateChain.Client;
+using GateChain.Core.Chains;
 using GateChain.Core.Problems;
 using GateChain.Engine;
 using GateChain.Engine.Drafts;
@@ -19,9 +19,20 @@ static class ChainEndpoints
     public static void Map(RouteGroupBuilder api)
     {
         api.MapGet("/chains", List).WithName("listChains").WithSummary("All chains with their latest runs");
-        api.MapGet("/chains/{name}", Get).WithName("getChain").WithSummary("A chain: source, parameters, steps and gates").ProducesProblem(404);
-        api.MapPost("/chains/{name}/rehearsal", Rehearse).WithName("rehearseChain").WithSummary("Plays a chain with made-up outcomes; nothing of it is done").Produces<RehearsalResult>().ProducesProblem(404).ProducesProblem(422);
-        api.MapPost("/workspace", Push).WithName("pushWorkspace").WithSummary("Checks and stores a workspace; with errors nothing is stored").ProducesProblem(422);
+        api.MapGet("/chains/{name}", Get)
+            .WithName("getChain")
+            .WithSummary("A chain: source, parameters, steps and gates")
+            .ProducesProblem(404);
+        api.MapPost("/chains/{name}/rehearsal", Rehearse)
+            .WithName("rehearseChain")
+            .WithSummary("Plays a chain with made-up outcomes; nothing of it is done")
+            .Produces<RehearsalResult>()
+            .ProducesProblem(404)
+            .ProducesProblem(422);
+        api.MapPost("/workspace", Push)
+            .WithName("pushWorkspace")
+            .WithSummary("Checks and stores a workspace; with errors nothing is stored")
+            .ProducesProblem(422);
         api.MapPost("/check", Check).WithName("checkWorkspace").WithSummary("Checks a workspace and stores nothing");
     }
 
@@ -30,13 +41,37 @@ static class ChainEndpoints
         var drafts = engine.Drafts.All().ToDictionary(d => d.Chain);
         var numbers = engine.Catalogue.LatestReleases();
         var released = engine.Catalogue.Chains();
-        var chains = released.Select(r => new ChainSummary(r.Chain, r.Title, r.Hash, numbers.GetValueOrDefault(r.Chain)?.Number, r.Pushed, engine.ReadableChainOf(r.Hash)?.AllSteps.Count() ?? 0, Head(drafts.GetValueOrDefault(r.Chain)), LastRuns(r.Chain)));
+        var chains = released.Select(r => new ChainSummary(
+            r.Chain,
+            r.Title,
+            r.Hash,
+            numbers.GetValueOrDefault(r.Chain)?.Number,
+            r.Pushed,
+            engine.ReadableChainOf(r.Hash)?.AllSteps.Count() ?? 0,
+            Head(drafts.GetValueOrDefault(r.Chain)),
+            LastRuns(r.Chain)
+        ));
         var known = released.Select(r => r.Chain).ToHashSet();
-        var onlyDrafts = drafts.Values.Where(d => !known.Contains(d.Chain)).Select(d => engine.Drafts.Check(d.Chain, d.Source).Chain is var chain
-            ? new ChainSummary(d.Chain, chain?.Title, null, null, null, chain?.AllSteps.Count() ?? 0, Head(d), LastRuns(d.Chain)) : null!);
+        var onlyDrafts = drafts
+            .Values.Where(d => !known.Contains(d.Chain))
+            .Select(d =>
+                engine.Drafts.Check(d.Chain, d.Source).Chain is var chain
+                    ? new ChainSummary(
+                        d.Chain,
+                        chain?.Title,
+                        null,
+                        null,
+                        null,
+                        chain?.AllSteps.Count() ?? 0,
+                        Head(d),
+                        LastRuns(d.Chain)
+                    )
+                    : null!
+            );
         return [.. chains.Concat(onlyDrafts).OrderBy(c => c.Name, StringComparer.Ordinal)];
 
-        IReadOnlyList<RunSummary> LastRuns(string chain) => [.. engine.Register.List(new(Chain: chain, Limit: 10)).Select(JsonViews.Summary)];
+        IReadOnlyList<RunSummary> LastRuns(string chain) =>
+            [.. engine.Register.List(new(Chain: chain, Limit: 10)).Select(JsonViews.Summary)];
     }
 
     static DraftHead? Head(Draft? draft) => draft is null ? null : new(draft.Version, draft.Author, draft.Saved);
@@ -52,7 +87,14 @@ static class ChainEndpoints
         var chain = request.Source is { } source ? Draft(name, source, engine) : engine.LatestChain(name);
         using var limit = CancellationTokenSource.CreateLinkedTokenSource(cancel);
         limit.CancelAfter(engine.Bounds.CheckTime);
-        var result = RehearsalViews.Rehearse(chain, called => called == new CalledChain(name, null) ? chain : engine.FindChain(called), request, engine.ProfileValues(request.Profile), engine.Time.GetUtcNow(), limit.Token);
+        var result = RehearsalViews.Rehearse(
+            chain,
+            called => called == new CalledChain(name, null) ? chain : engine.FindChain(called),
+            request,
+            engine.ProfileValues(request.Profile),
+            engine.Time.GetUtcNow(),
+            limit.Token
+        );
         return BoundedJson.Of(result, engine.Bounds.AnswerSize, "the rehearsal");
     }
 
@@ -65,8 +107,11 @@ static class ChainEndpoints
     static async Task<Ok<PushResult>> Push(PushRequest request, ChainEngine engine, HttpContext http)
     {
         var workspace = await engine.PushAsync(Base64.Read(request.Files), Caller.Of(http), request.Note);
-        if (workspace.HasErrors) { throw new InvalidWorkspaceException(workspace.Problems); }
-        var pushed = workspace.Chains.Select(c => new PushedChain(c.Name, engine.Catalogue.Latest(c.Name)!.Hash)).ToList();
+        if (workspace.HasErrors)
+            throw new InvalidWorkspaceException(workspace.Problems);
+        var pushed = workspace
+            .Chains.Select(c => new PushedChain(c.Name, engine.Catalogue.Latest(c.Name)!.Hash))
+            .ToList();
         return TypedResults.Ok(new PushResult(pushed, [.. workspace.Problems.Select(JsonViews.Problem)]));
     }
 

@@ -12,13 +12,37 @@ static class ConnectionEndpoints
 {
     public static void Map(RouteGroupBuilder api)
     {
-        api.MapGet("/connections", (ChainEngine engine) => ConnectionViews.Connections(engine)).WithName("listConnections").WithSummary("The connections, and where they are used");
-        api.MapPost("/connections/{name}/check", Check).WithName("checkConnection").WithSummary("Goes there once and says what is found, or why nothing is").ProducesProblem(404);
-        api.MapPost("/connections/{name}/tidy", Tidy).WithName("tidyConnection").WithSummary("Clears stages of loads that nobody goes on with, or tells what would be cleared").ProducesProblem(404).ProducesProblem(422).ProducesProblem(503);
-        api.MapGet("/secrets", (ChainEngine engine) => ConnectionViews.Secrets(engine)).WithName("listSecrets").WithSummary("The secrets that are set or asked for, without their values");
-        api.MapPut("/secrets/{name}", Set).WithName("setSecret").WithSummary("Sets a secret; nobody can read it afterwards").Produces(204).ProducesProblem(422).ProducesProblem(507);
-        api.MapDelete("/secrets/{name}", Remove).WithName("removeSecret").WithSummary("Takes a secret away").Produces(204).ProducesProblem(404).ProducesProblem(507);
-        api.MapGet("/profiles", (ChainEngine engine) => ConnectionViews.Profiles(engine)).WithName("listProfiles").WithSummary("The profiles and their values");
+        api.MapGet("/connections", (ChainEngine engine) => ConnectionViews.Connections(engine))
+            .WithName("listConnections")
+            .WithSummary("The connections, and where they are used");
+        api.MapPost("/connections/{name}/check", Check)
+            .WithName("checkConnection")
+            .WithSummary("Goes there once and says what is found, or why nothing is")
+            .ProducesProblem(404);
+        api.MapPost("/connections/{name}/tidy", Tidy)
+            .WithName("tidyConnection")
+            .WithSummary("Clears stages of loads that nobody goes on with, or tells what would be cleared")
+            .ProducesProblem(404)
+            .ProducesProblem(422)
+            .ProducesProblem(503);
+        api.MapGet("/secrets", (ChainEngine engine) => ConnectionViews.Secrets(engine))
+            .WithName("listSecrets")
+            .WithSummary("The secrets that are set or asked for, without their values");
+        api.MapPut("/secrets/{name}", Set)
+            .WithName("setSecret")
+            .WithSummary("Sets a secret; nobody can read it afterwards")
+            .Produces(204)
+            .ProducesProblem(422)
+            .ProducesProblem(507);
+        api.MapDelete("/secrets/{name}", Remove)
+            .WithName("removeSecret")
+            .WithSummary("Takes a secret away")
+            .Produces(204)
+            .ProducesProblem(404)
+            .ProducesProblem(507);
+        api.MapGet("/profiles", (ChainEngine engine) => ConnectionViews.Profiles(engine))
+            .WithName("listProfiles")
+            .WithSummary("The profiles and their values");
     }
 
     static async Task<ConnectionCheckInfo> Check(string name, ChainEngine engine, CancellationToken cancel)
@@ -27,8 +51,17 @@ static class ConnectionEndpoints
         return new(check.Works, check.Found, Math.Round(check.Took.TotalMilliseconds, 1));
     }
 
-    static async Task<IReadOnlyList<StageInfo>> Tidy(string name, TidyRequest request, ChainEngine engine, CancellationToken cancel) =>
-        [.. (await engine.TidyAsync(name, new(request.DryRun, request.Failed, request.Unknown), cancel)).Select(s => new StageInfo(s.Stage, s.Run, s.Step, s.State, s.Cleared, s.Why))];
+    static async Task<IReadOnlyList<StageInfo>> Tidy(
+        string name,
+        TidyRequest request,
+        ChainEngine engine,
+        CancellationToken cancel
+    ) =>
+        [
+            .. (await engine.TidyAsync(name, new(request.DryRun, request.Failed, request.Unknown), cancel)).Select(
+                s => new StageInfo(s.Stage, s.Run, s.Step, s.State, s.Cleared, s.Why)
+            ),
+        ];
 
     static async Task<IResult> Set(string name, SecretRequest request, ChainEngine engine, HttpContext http)
     {

@@ -16,35 +16,94 @@ static class DesignEndpoints
 {
     public static void Map(RouteGroupBuilder api)
     {
-        api.MapGet("/kinds", Kinds).WithName("listKinds").WithSummary("Kinds of steps and probes: what they do, what they take and give");
-        api.MapGet("/schema/chain", (ChainEngine engine) => DesignViews.Json(ChainSchema.Of(engine.Check.Kinds))).WithName("getChainSchema").WithSummary("JSON Schema of chain files");
+        api.MapGet("/kinds", Kinds)
+            .WithName("listKinds")
+            .WithSummary("Kinds of steps and probes: what they do, what they take and give");
+        api.MapGet("/schema/chain", (ChainEngine engine) => DesignViews.Json(ChainSchema.Of(engine.Check.Kinds)))
+            .WithName("getChainSchema")
+            .WithSummary("JSON Schema of chain files");
         api.MapGet("/templates", () => Templates.All).WithName("listTemplates").WithSummary("Chains to begin with");
-        api.MapGet("/design/surroundings/{name}", Surroundings).WithName("getSurroundings").WithSummary("What a draft can name: connections, lanes, attachments, other chains");
-        api.MapPost("/design/check", Check).WithName("checkDraft").WithSummary("Everything that is wrong with a chain file");
-        api.MapPost("/design/comparison", (ComparisonRequest request) => DesignViews.Changes(ChainComparison.Compare(request.Before, request.After))).WithName("compareSources").WithSummary("What two chain files say differently");
-        api.MapPost("/design/rename", Rename).WithName("planRename").WithSummary("Everything that a rename has to change").ProducesProblem(422);
-        api.MapPost("/design/expression", Look).WithName("lookAtExpression").WithSummary("An expression's type, mistakes, completions and value with a run's data").ProducesProblem(404);
-        api.MapPost("/design/columns", Columns).WithName("listColumns").WithSummary("The columns of a load step's source and target").ProducesProblem(404);
-        api.MapPost("/design/names", NamesAt).WithName("listNames").WithSummary("The names that an expression can use at a place");
+        api.MapGet("/design/surroundings/{name}", Surroundings)
+            .WithName("getSurroundings")
+            .WithSummary("What a draft can name: connections, lanes, attachments, other chains");
+        api.MapPost("/design/check", Check)
+            .WithName("checkDraft")
+            .WithSummary("Everything that is wrong with a chain file");
+        api.MapPost("/design/comparison", (ComparisonRequest request) =>
+                DesignViews.Changes(ChainComparison.Compare(request.Before, request.After))
+            )
+            .WithName("compareSources")
+            .WithSummary("What two chain files say differently");
+        api.MapPost("/design/rename", Rename)
+            .WithName("planRename")
+            .WithSummary("Everything that a rename has to change")
+            .ProducesProblem(422);
+        api.MapPost("/design/expression", Look)
+            .WithName("lookAtExpression")
+            .WithSummary("An expression's type, mistakes, completions and value with a run's data")
+            .ProducesProblem(404);
+        api.MapPost("/design/columns", Columns)
+            .WithName("listColumns")
+            .WithSummary("The columns of a load step's source and target")
+            .ProducesProblem(404);
+        api.MapPost("/design/names", NamesAt)
+            .WithName("listNames")
+            .WithSummary("The names that an expression can use at a place");
     }
 
-    static KindsInfo Kinds(ChainEngine engine) => new([.. engine.Check.Kinds.All.Select(k => DesignViews.Kind(k, probe: false))], [.. engine.Check.Kinds.Probes.Select(k => DesignViews.Kind(k, probe: true))],
-        new Dictionary<string, SettingShape> { ["gate"] = ChainShapes.Gate, ["guardRule"] = ChainShapes.GuardRule, ["otherwise"] = ChainShapes.Otherwise, ["expectRule"] = ChainShapes.ExpectRule, ["retry"] = ChainShapes.Retry, ["chain"] = ChainShapes.Chain }
-            .ToDictionary(s => s.Key, s => DesignViews.Json(ChainSchema.OfShape(s.Value))));
+    static KindsInfo Kinds(ChainEngine engine) =>
+        new(
+            [.. engine.Check.Kinds.All.Select(k => DesignViews.Kind(k, probe: false))],
+            [.. engine.Check.Kinds.Probes.Select(k => DesignViews.Kind(k, probe: true))],
+            new Dictionary<string, SettingShape>
+            {
+                ["gate"] = ChainShapes.Gate,
+                ["guardRule"] = ChainShapes.GuardRule,
+                ["otherwise"] = ChainShapes.Otherwise,
+                ["expectRule"] = ChainShapes.ExpectRule,
+                ["retry"] = ChainShapes.Retry,
+                ["chain"] = ChainShapes.Chain,
+            }.ToDictionary(s => s.Key, s => DesignViews.Json(ChainSchema.OfShape(s.Value)))
+        );
 
     static SurroundingsInfo Surroundings(string name, ChainEngine engine)
     {
         var beside = engine.Drafts.Beside(name);
-        return new([.. beside.Connections.OrderBy(c => c.Key, StringComparer.Ordinal).Select(c => new NameInfo(c.Key, c.Value))], [.. beside.Lanes.Order(StringComparer.Ordinal)], [.. engine.ProfileNames], [.. beside.Files.Order(StringComparer.Ordinal)],
-            [.. beside.Chains.Values.OrderBy(c => c.Name, StringComparer.Ordinal).Select(c => new ChainNames(c.Name, ChainViews.Parameters(c.Parameters), [.. c.Outputs.Select(o => new NameInfo(o.Key, o.Value.ToString()))]))]);
+        return new(
+            [
+                .. beside
+                    .Connections.OrderBy(c => c.Key, StringComparer.Ordinal)
+                    .Select(c => new NameInfo(c.Key, c.Value)),
+            ],
+            [.. beside.Lanes.Order(StringComparer.Ordinal)],
+            [.. engine.ProfileNames],
+            [.. beside.Files.Order(StringComparer.Ordinal)],
+            [
+                .. beside
+                    .Chains.Values.OrderBy(c => c.Name, StringComparer.Ordinal)
+                    .Select(c => new ChainNames(
+                        c.Name,
+                        ChainViews.Parameters(c.Parameters),
+                        [.. c.Outputs.Select(o => new NameInfo(o.Key, o.Value.ToString()))]
+                    )),
+            ]
+        );
     }
 
-    static IReadOnlyList<ProblemInfo> Check(CheckRequest request, ChainEngine engine) => [.. engine.Drafts.Check(request.Chain, request.Source).Problems.Select(JsonViews.Problem)];
+    static IReadOnlyList<ProblemInfo> Check(CheckRequest request, ChainEngine engine) =>
+        [.. engine.Drafts.Check(request.Chain, request.Source).Problems.Select(JsonViews.Problem)];
 
     static RenameResult Rename(RenameRequest request, ChainEngine engine)
     {
-        if (!Enum.TryParse<Renamed>(request.What, ignoreCase: true, out var what)) { throw new RefusedException(RefusalKind.Invalid, $"“{request.What}” can't be renamed; steps, variables, parameters and branches can"); }
-        if (engine.Drafts.Check(request.Chain, request.Source).Chain is not { } chain) { return new([], "the file can't be read; fix it first"); }
+        if (!Enum.TryParse<Renamed>(request.What, ignoreCase: true, out var what))
+        {
+            throw new RefusedException(
+                RefusalKind.Invalid,
+                $"“{request.What}” can't be renamed; steps, variables, parameters and branches can"
+            );
+        }
+        if (engine.Drafts.Check(request.Chain, request.Source).Chain is not { } chain)
+            return new([], "the file can't be read; fix it first");
         var (places, refusal) = ChainRename.Plan(chain, request.Source, what, request.Scope, request.From, request.To);
         return new(DesignViews.Places(places, request.Source), refusal);
     }
@@ -55,34 +114,75 @@ static class DesignEndpoints
         return new(found.Source, found.Target, found.Problem);
     }
 
-    static IReadOnlyList<NameInfo> NamesAt(ExpressionRequest request, ChainEngine engine) => View(request, engine) is { } view ? [.. view.Names.Select(n => new NameInfo(n.Name, n.Type))] : [];
+    static IReadOnlyList<NameInfo> NamesAt(ExpressionRequest request, ChainEngine engine) =>
+        View(request, engine) is { } view ? [.. view.Names.Select(n => new NameInfo(n.Name, n.Type))] : [];
 
     static ExpressionView? View(ExpressionRequest request, ChainEngine engine)
     {
         var draft = engine.Drafts.Check(request.Chain, request.Source);
-        if (draft.Expressions is not { } desk) { return null; }
-        lock (draft) { return desk.At(DesignViews.Spot(request)); }
+        if (draft.Expressions is not { } desk)
+            return null;
+        lock (draft)
+        {
+            return desk.At(DesignViews.Spot(request));
+        }
     }
 
     static async Task<ExpressionResult> Look(ExpressionRequest request, ChainEngine engine)
     {
-        if (View(request, engine) is not { } view) { return new(null, "any", [new("the file can't be read at this place; fix it first", 0, request.Text.Length, null, null)], 0, [], null, null, []); }
+        if (View(request, engine) is not { } view)
+        {
+            return new(
+                null,
+                "any",
+                [new("the file can't be read at this place; fix it first", 0, request.Text.Length, null, null)],
+                0,
+                [],
+                null,
+                null,
+                []
+            );
+        }
         var (type, problems) = view.Look(request.Text);
         var (from, items) = request.Cursor is { } cursor ? view.Complete(request.Text, cursor) : (0, []);
-        var (value, error, parts) = request.Run is { } run && type is not null ? await ValueAsync(request, run, engine) : (null, null, []);
-        return new(type, view.Wanted, [.. problems.Select(p => new ExpressionMistake(p.Message, p.Span.Start, p.Span.Length, p.Mend?.Text, p.Mend?.Replacement))], from,
-            [.. items.Select(i => new CompletionInfo(i.Label, i.Kind, i.Type, i.Doc))], value, error, parts);
+        var (value, error, parts) =
+            request.Run is { } run && type is not null ? await ValueAsync(request, run, engine) : (null, null, []);
+        return new(
+            type,
+            view.Wanted,
+            [
+                .. problems.Select(p => new ExpressionMistake(
+                    p.Message,
+                    p.Span.Start,
+                    p.Span.Length,
+                    p.Mend?.Text,
+                    p.Mend?.Replacement
+                )),
+            ],
+            from,
+            [.. items.Select(i => new CompletionInfo(i.Label, i.Kind, i.Type, i.Doc))],
+            value,
+            error,
+            parts
+        );
     }
 
-    static Task<(string? Value, string? Error, IReadOnlyList<PartInfo> Parts)> ValueAsync(ExpressionRequest request, long run, ChainEngine engine)
+    static Task<(string? Value, string? Error, IReadOnlyList<PartInfo> Parts)> ValueAsync(
+        ExpressionRequest request,
+        long run,
+        ChainEngine engine
+    )
     {
         var expression = Expression.Parse(request.Text).Expression!;
         var spot = DesignViews.Spot(request);
         return engine.ReadAsync<(string?, string?, IReadOnlyList<PartInfo>)>(run, (state, _) =>
         {
-            if (PastNames.Of(state, spot.SeenScope, spot.OwnId, engine.Time.GetUtcNow()) is not { } names) { return (null, $"run {run} has not come to this place", []); }
+            if (PastNames.Of(state, spot.SeenScope, spot.OwnId, engine.Time.GetUtcNow()) is not { } names)
+                return (null, $"run {run} has not come to this place", []);
             var (value, parts) = expression.EvaluateExplained(names);
-            return value.IsError ? (null, value.AsError.Message, JsonViews.Parts(parts)) : (Core.Values.ValueText.Show(value, 400), null, JsonViews.Parts(parts));
+            return value.IsError
+                ? (null, value.AsError.Message, JsonViews.Parts(parts))
+                : (Core.Values.ValueText.Show(value, 400), null, JsonViews.Parts(parts));
         });
     }
 }

@@ -18,16 +18,57 @@ static class DraftEndpoints
 {
     public static void Map(RouteGroupBuilder api)
     {
-        api.MapGet("/chains/{name}/draft", Get).WithName("getDraft").WithSummary("A chain's draft, or its latest release as version 0; its version is the ETag").ProducesProblem(404);
-        api.MapPut("/chains/{name}/draft", Save).WithName("saveDraft").WithSummary("Saves a draft. If-Match has the version it is made from, \"0\" for none; 412 tells the draft that somebody else has saved").ProducesProblem(412).ProducesProblem(422).ProducesProblem(428);
-        api.MapDelete("/chains/{name}/draft", Discard).WithName("discardDraft").WithSummary("Lets a draft go; If-Match has its version").ProducesProblem(412).ProducesProblem(428);
-        api.MapGet("/chains/{name}/draft/history", History).WithName("listDraftVersions").WithSummary("Earlier versions of a draft, newest first");
-        api.MapGet("/chains/{name}/releases", Releases).WithName("listReleases").WithSummary("The releases of a chain, newest first").ProducesProblem(404);
-        api.MapGet("/chains/{name}/releases/{number:int}", Release).WithName("getRelease").WithSummary("A release with its content").ProducesProblem(404);
-        api.MapPost("/chains/{name}/releases", Make).WithName("makeRelease").WithSummary("Releases the draft (If-Match has its version), or an earlier release again").ProducesProblem(404).ProducesProblem(409).ProducesProblem(412).ProducesProblem(422).ProducesProblem(428);
-        api.MapPost("/chains/{name}/try", Try).WithName("tryDraft").WithSummary("Runs a draft, or a part of it, without releasing it").ProducesProblem(404).ProducesProblem(422);
-        api.MapGet("/workspace", Export).WithName("exportWorkspace").WithSummary("The latest releases, their attachments and what stands beside them, as files that can be pushed");
-        api.MapGet("/workspace/zip", Zip).WithName("downloadWorkspace").WithSummary("The same as a ZIP file").Produces(200, contentType: "application/zip");
+        api.MapGet("/chains/{name}/draft", Get)
+            .WithName("getDraft")
+            .WithSummary("A chain's draft, or its latest release as version 0; its version is the ETag")
+            .ProducesProblem(404);
+        api.MapPut("/chains/{name}/draft", Save)
+            .WithName("saveDraft")
+            .WithSummary(
+                "Saves a draft. If-Match has the version it is made from, \"0\" for none; "
+                    + "412 tells the draft that somebody else has saved"
+            )
+            .ProducesProblem(412)
+            .ProducesProblem(422)
+            .ProducesProblem(428);
+        api.MapDelete("/chains/{name}/draft", Discard)
+            .WithName("discardDraft")
+            .WithSummary("Lets a draft go; If-Match has its version")
+            .ProducesProblem(412)
+            .ProducesProblem(428);
+        api.MapGet("/chains/{name}/draft/history", History)
+            .WithName("listDraftVersions")
+            .WithSummary("Earlier versions of a draft, newest first");
+        api.MapGet("/chains/{name}/releases", Releases)
+            .WithName("listReleases")
+            .WithSummary("The releases of a chain, newest first")
+            .ProducesProblem(404);
+        api.MapGet("/chains/{name}/releases/{number:int}", Release)
+            .WithName("getRelease")
+            .WithSummary("A release with its content")
+            .ProducesProblem(404);
+        api.MapPost("/chains/{name}/releases", Make)
+            .WithName("makeRelease")
+            .WithSummary("Releases the draft (If-Match has its version), or an earlier release again")
+            .ProducesProblem(404)
+            .ProducesProblem(409)
+            .ProducesProblem(412)
+            .ProducesProblem(422)
+            .ProducesProblem(428);
+        api.MapPost("/chains/{name}/try", Try)
+            .WithName("tryDraft")
+            .WithSummary("Runs a draft, or a part of it, without releasing it")
+            .ProducesProblem(404)
+            .ProducesProblem(422);
+        api.MapGet("/workspace", Export)
+            .WithName("exportWorkspace")
+            .WithSummary(
+                "The latest releases, their attachments and what stands beside them, as files that can be pushed"
+            );
+        api.MapGet("/workspace/zip", Zip)
+            .WithName("downloadWorkspace")
+            .WithSummary("The same as a ZIP file")
+            .Produces(200, contentType: "application/zip");
     }
 
     static FileContentHttpResult Zip(ChainEngine engine)
@@ -44,11 +85,18 @@ static class DraftEndpoints
         return TypedResults.File(file.ToArray(), "application/zip", "workspace.zip");
     }
 
-    static DraftInfo Get(string name, ChainEngine engine, HttpContext http) => Answer(engine.Drafts.Get(name), engine, http);
+    static DraftInfo Get(string name, ChainEngine engine, HttpContext http) =>
+        Answer(engine.Drafts.Get(name), engine, http);
 
     static async Task<DraftInfo> Save(string name, SaveDraftRequest request, ChainEngine engine, HttpContext http)
     {
-        var saved = await engine.Drafts.SaveAsync(name, Seen(http), request.Source, Base64.Read(request.Files), Caller.Of(http));
+        var saved = await engine.Drafts.SaveAsync(
+            name,
+            Seen(http),
+            request.Source,
+            Base64.Read(request.Files),
+            Caller.Of(http)
+        );
         return Answer(saved, engine, http);
     }
 
@@ -65,7 +113,8 @@ static class DraftEndpoints
     {
         var releases = engine.Catalogue.Releases(name);
         // A chain that is only a draft has none; one that is not there is told.
-        if (releases.Count == 0) { engine.Drafts.Get(name); }
+        if (releases.Count == 0)
+            engine.Drafts.Get(name);
         return [.. releases.Select(DraftViews.Release)];
     }
 
@@ -75,17 +124,46 @@ static class DraftEndpoints
         return new(DraftViews.Release(release), content.Source, Base64.Write(content.Files));
     }
 
-    static async Task<Created<ReleaseInfo>> Make(string name, ReleaseRequest request, ChainEngine engine, HttpContext http)
+    static async Task<Created<ReleaseInfo>> Make(
+        string name,
+        ReleaseRequest request,
+        ChainEngine engine,
+        HttpContext http
+    )
     {
         var note = string.IsNullOrWhiteSpace(request.Note) ? null : request.Note.Trim();
-        var release = request.Again is { } again ? await engine.Drafts.GoBackAsync(name, again, note, Caller.Of(http)) : await engine.Drafts.ReleaseAsync(name, Seen(http), note, Caller.Of(http));
+        var release = request.Again is { } again
+            ? await engine.Drafts.GoBackAsync(name, again, note, Caller.Of(http))
+            : await engine.Drafts.ReleaseAsync(name, Seen(http), note, Caller.Of(http));
         return TypedResults.Created($"/api/chains/{name}/releases/{release.Number}", DraftViews.Release(release));
     }
 
     static async Task<Created<RunSummary>> Try(string name, TryRequest request, ChainEngine engine, HttpContext http)
     {
-        if (!Enum.TryParse<TryPart>(request.Part, ignoreCase: true, out var part) || !request.Part.All(char.IsAsciiLetter)) { throw new RefusedException(RefusalKind.Invalid, $"“{request.Part}” is no part; parts are whole, from, only and upTo"); }
-        var id = await engine.TryAsync(name, new(request.Source ?? engine.Drafts.Get(name).Source, JsonViews.Values(request.Params), request.Profile, part, request.Step, request.Known, JsonViews.Values(request.Given), request.PauseBefore ?? []), Caller.Of(http));
+        if (
+            !Enum.TryParse<TryPart>(request.Part, ignoreCase: true, out var part)
+            || !request.Part.All(char.IsAsciiLetter)
+        )
+        {
+            throw new RefusedException(
+                RefusalKind.Invalid,
+                $"“{request.Part}” is no part; parts are whole, from, only and upTo"
+            );
+        }
+        var id = await engine.TryAsync(
+            name,
+            new(
+                request.Source ?? engine.Drafts.Get(name).Source,
+                JsonViews.Values(request.Params),
+                request.Profile,
+                part,
+                request.Step,
+                request.Known,
+                JsonViews.Values(request.Given),
+                request.PauseBefore ?? []
+            ),
+            Caller.Of(http)
+        );
         return TypedResults.Created($"/api/runs/{id}", JsonViews.Summary(engine.Register.Find(id)!));
     }
 
@@ -102,8 +180,14 @@ static class DraftEndpoints
     static long Seen(HttpContext http)
     {
         var match = http.Request.Headers.IfMatch.ToString();
-        return long.TryParse(match.Trim('"'), NumberStyles.None, CultureInfo.InvariantCulture, out var version) && match.Length > 0 ? version
-            : throw new PreconditionRequiredException("say in If-Match which version of the draft this is made from, for example If-Match: \"3\"; \"0\" when there was none");
+        return
+            long.TryParse(match.Trim('"'), NumberStyles.None, CultureInfo.InvariantCulture, out var version)
+            && match.Length > 0
+            ? version
+            : throw new PreconditionRequiredException(
+                "say in If-Match which version of the draft this is made from, for example If-Match: "
+                    + "\"3\"; \"0\" when there was none"
+            );
     }
 }
 
@@ -115,9 +199,16 @@ static class Base64
 {
     public static Dictionary<string, byte[]> Read(IReadOnlyDictionary<string, string>? files)
     {
-        try { return files?.ToDictionary(f => f.Key, f => Convert.FromBase64String(f.Value)) ?? []; }
-        catch (FormatException) { throw new RefusedException(RefusalKind.Invalid, "the contents of files are written in base64"); }
+        try
+        {
+            return files?.ToDictionary(f => f.Key, f => Convert.FromBase64String(f.Value)) ?? [];
+        }
+        catch (FormatException)
+        {
+            throw new RefusedException(RefusalKind.Invalid, "the contents of files are written in base64");
+        }
     }
 
-    public static IReadOnlyDictionary<string, string> Write(IReadOnlyDictionary<string, byte[]> files) => files.ToDictionary(f => f.Key, f => Convert.ToBase64String(f.Value));
+    public static IReadOnlyDictionary<string, string> Write(IReadOnlyDictionary<string, byte[]> files) =>
+        files.ToDictionary(f => f.Key, f => Convert.ToBase64String(f.Value));
 }

@@ -20,7 +20,9 @@ static class LiveEndpoints
 {
     static readonly TimeSpan Beat = TimeSpan.FromSeconds(5);
 
-    /// <summary>How many may follow at once: every one of them costs memory, and a little of the pace of runs.</summary>
+    /// <summary>
+    /// How many may follow at once: every one of them costs memory, and a little of the pace of runs.
+    /// </summary>
     public const int MostFollowers = 500;
 
     static int _followers;
@@ -32,9 +34,17 @@ static class LiveEndpoints
 
     public static void Map(RouteGroupBuilder api)
     {
-        api.MapGet("/runs/{id:long}/live", Run).WithName("followRun").WithSummary("Events: run (the whole run), change (what a decision changed), beat")
-            .Produces<RunPatch>(contentType: "text/event-stream").ProducesProblem(404);
-        api.MapGet("/live", All).WithName("followRuns").WithSummary("Events: run (a run that began, ended or was resumed), draft (a draft that was saved or discarded), beat")
+        api.MapGet("/runs/{id:long}/live", Run)
+            .WithName("followRun")
+            .WithSummary("Events: run (the whole run), change (what a decision changed), beat")
+            .Produces<RunPatch>(contentType: "text/event-stream")
+            .ProducesProblem(404);
+        api.MapGet("/live", All)
+            .WithName("followRuns")
+            .WithSummary(
+                "Events: run (a run that began, ended or was resumed), draft (a draft that was saved or "
+                    + "discarded), beat"
+            )
             .Produces<RunSummary>(contentType: "text/event-stream");
     }
 
@@ -54,24 +64,42 @@ static class LiveEndpoints
         return TypedResults.ServerSentEvents(RunEvents(id, engine, Until(http, life)));
     }
 
-    static async IAsyncEnumerable<SseItem<object>> RunEvents(long id, ChainEngine engine, [EnumeratorCancellation] CancellationToken cancel)
+    static async IAsyncEnumerable<SseItem<object>> RunEvents(
+        long id,
+        ChainEngine engine,
+        [EnumeratorCancellation] CancellationToken cancel
+    )
     {
-        // A patch is made while the state stands still; null asks for the whole run again, as does a reader that is too slow.
-        var queue = Channel.CreateBounded<RunPatch?>(new BoundedChannelOptions(512) { FullMode = BoundedChannelFullMode.DropWrite });
+        // A patch is made while the state stands still; null asks for the whole run again, as does a reader that is too
+        // slow.
+        var queue = Channel.CreateBounded<RunPatch?>(
+            new BoundedChannelOptions(512) { FullMode = BoundedChannelFullMode.DropWrite }
+        );
         var behind = false;
         using var listening = engine.Live.Listen(id, change =>
         {
-            if (!queue.Writer.TryWrite(Patches.GetValue(change, c => new(RunViews.Patch(c))).Of) || queue.Reader.Count >= 512) { Volatile.Write(ref behind, true); }
+            if (
+                !queue.Writer.TryWrite(Patches.GetValue(change, c => new(RunViews.Patch(c))).Of)
+                || queue.Reader.Count >= 512
+            )
+            {
+                Volatile.Write(ref behind, true);
+            }
         });
         var whole = await engine.ReadAsync(id, RunViews.DetailOf(engine));
         yield return new(whole, "run") { EventId = whole.Seq.ToString() };
         var seq = whole.Seq;
         await foreach (var patch in Items(queue.Reader, cancel))
         {
-            if (patch is { Beat: true }) { yield return new(new { }, "beat"); continue; }
+            if (patch is { Beat: true })
+            {
+                yield return new(new { }, "beat");
+                continue;
+            }
             if (patch.Item is { } change && !Volatile.Read(ref behind))
             {
-                if (change.Seq <= seq) { continue; }
+                if (change.Seq <= seq)
+                    continue;
                 seq = change.Seq;
                 yield return new(change, "change") { EventId = seq.ToString() };
                 continue;
@@ -96,7 +124,11 @@ static class LiveEndpoints
         if (Interlocked.Increment(ref _followers) > MostFollowers)
         {
             Interlocked.Decrement(ref _followers);
-            throw new RefusedException(RefusalKind.Unavailable, $"{MostFollowers} follow already, as many as may at once; try again later, or ask for the run without following it");
+            throw new RefusedException(
+                RefusalKind.Unavailable,
+                $"{MostFollowers} follow already, as many as may at once; try again later, "
+                    + "or ask for the run without following it"
+            );
         }
         http.Response.RegisterForDispose(new Leaving());
     }
@@ -106,35 +138,66 @@ static class LiveEndpoints
         public void Dispose() => Interlocked.Decrement(ref _followers);
     }
 
-    static async IAsyncEnumerable<SseItem<object>> AllEvents(ChainEngine engine, [EnumeratorCancellation] CancellationToken cancel)
+    static async IAsyncEnumerable<SseItem<object>> AllEvents(
+        ChainEngine engine,
+        [EnumeratorCancellation] CancellationToken cancel
+    )
     {
-        var queue = Channel.CreateBounded<(object What, string Event)>(new BoundedChannelOptions(512) { FullMode = BoundedChannelFullMode.DropOldest });
+        var queue = Channel.CreateBounded<(object What, string Event)>(
+            new BoundedChannelOptions(512) { FullMode = BoundedChannelFullMode.DropOldest }
+        );
         using var listening = engine.Live.Listen(null, change =>
         {
-            if (change.Decision.Events.Any(e => e is RunStarted or RunSettled or LegStarted or RunReleased or RunLate or PauseAsked or StepPaused or PauseAnswered or RecoveryCalledOff)) { queue.Writer.TryWrite((JsonViews.Summary(change.State), "run")); }
+            if (
+                change.Decision.Events.Any(e =>
+                    e
+                        is RunStarted
+                            or RunSettled
+                            or LegStarted
+                            or RunReleased
+                            or RunLate
+                            or PauseAsked
+                            or StepPaused
+                            or PauseAnswered
+                            or RecoveryCalledOff
+                )
+            )
+            {
+                queue.Writer.TryWrite((JsonViews.Summary(change.State), "run"));
+            }
         });
-        void Drafted(DraftChange change) => queue.Writer.TryWrite((new DraftNews(change.Chain, change.Version, change.By), "draft"));
+        void Drafted(DraftChange change) =>
+            queue.Writer.TryWrite((new DraftNews(change.Chain, change.Version, change.By), "draft"));
         engine.Drafts.Changed += Drafted;
         using var drafts = cancel.Register(() => engine.Drafts.Changed -= Drafted);
         yield return new(new { }, "beat");
         await foreach (var item in Items(queue.Reader, cancel))
-        {
             yield return item.Beat ? new(new { }, "beat") : new(item.Item.What, item.Item.Event);
-        }
     }
 
     // What the queue brings, and a beat when it brings nothing for a while, so that both ends notice a lost connection.
-    static async IAsyncEnumerable<(T? Item, bool Beat)> Items<T>(ChannelReader<T> queue, [EnumeratorCancellation] CancellationToken cancel)
+    static async IAsyncEnumerable<(T? Item, bool Beat)> Items<T>(
+        ChannelReader<T> queue,
+        [EnumeratorCancellation] CancellationToken cancel
+    )
     {
         while (!cancel.IsCancellationRequested)
         {
-            while (queue.TryRead(out var item)) { yield return (item, false); }
+            while (queue.TryRead(out var item))
+                yield return (item, false);
             using var beat = CancellationTokenSource.CreateLinkedTokenSource(cancel);
             beat.CancelAfter(Beat);
             var quiet = false;
-            try { await queue.WaitToReadAsync(beat.Token); }
-            catch (OperationCanceledException) { quiet = !cancel.IsCancellationRequested; }
-            if (quiet) { yield return (default, true); }
+            try
+            {
+                await queue.WaitToReadAsync(beat.Token);
+            }
+            catch (OperationCanceledException)
+            {
+                quiet = !cancel.IsCancellationRequested;
+            }
+            if (quiet)
+                yield return (default, true);
         }
     }
 }

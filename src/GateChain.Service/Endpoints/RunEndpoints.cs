@@ -17,35 +17,118 @@ static class RunEndpoints
     public static void Map(RouteGroupBuilder api)
     {
         api.MapGet("/runs", List).WithName("listRuns").WithSummary("Runs, newest first; page with before");
-        api.MapPost("/runs", Start).WithName("startRun").WithSummary("Starts a run").ProducesProblem(404).ProducesProblem(422);
-        api.MapGet("/runs/{id:long}", Get).WithName("getRun").WithSummary("A run in full, now or as it was when a leg ended").ProducesProblem(404);
-        api.MapGet("/runs/{id:long}/step", Step).WithName("getStep").WithSummary("One step of a run: why, inputs, outputs, attempts").ProducesProblem(404);
-        api.MapGet("/runs/{id:long}/log", Log).WithName("getLog").WithSummary("A page of a step's log").ProducesProblem(404);
-        api.MapGet("/runs/{id:long}/iterations", Iterations).WithName("listIterations").WithSummary("A page of an each's iterations or a repeat's rounds").ProducesProblem(404);
-        api.MapGet("/runs/{id:long}/progress", (long id, ChainEngine engine) => engine.Progress.Of(id).ToDictionary(p => p.Key, p => new ProgressInfo(p.Value.Rows, p.Value.Bytes, p.Value.Share, Math.Round(p.Value.PerSecond, 1))))
-            .WithName("getProgress").WithSummary("How far the steps have got that are at work, by path; those that tell nothing are left out");
-        api.MapPost("/runs/{id:long}/plan", Plan).WithName("planResume").WithSummary("What a resume would do again, go on inside of, and keep; nothing is begun").ProducesProblem(404).ProducesProblem(409).ProducesProblem(422);
-        api.MapPost("/runs/{id:long}/recover", Recover).WithName("recoverRun").WithSummary("Tries again to go on with a run that is stranded").ProducesProblem(404).ProducesProblem(409).ProducesProblem(503);
-        api.MapPost("/runs/{id:long}/gone", Gone).WithName("confirmGone").WithSummary("Says that what a lost attempt of a step had started is gone, so that the step goes on").ProducesProblem(404).ProducesProblem(409);
-        api.MapPost("/runs/{id:long}/pause", Pause).WithName("pauseRun").WithSummary("Pauses a run: what runs, runs to its end; nothing new starts").ProducesProblem(404).ProducesProblem(409);
-        api.MapPost("/runs/{id:long}/answer", Answer).WithName("answerRun").WithSummary("Decides about a step that paused its run").ProducesProblem(404).ProducesProblem(409).ProducesProblem(422);
-        api.MapPost("/runs/{id:long}/restart", Restart).WithName("restartRun").WithSummary("Starts a new run with the same parameters").ProducesProblem(404).ProducesProblem(409).ProducesProblem(422);
+        api.MapPost("/runs", Start)
+            .WithName("startRun")
+            .WithSummary("Starts a run")
+            .ProducesProblem(404)
+            .ProducesProblem(422);
+        api.MapGet("/runs/{id:long}", Get)
+            .WithName("getRun")
+            .WithSummary("A run in full, now or as it was when a leg ended")
+            .ProducesProblem(404);
+        api.MapGet("/runs/{id:long}/step", Step)
+            .WithName("getStep")
+            .WithSummary("One step of a run: why, inputs, outputs, attempts")
+            .ProducesProblem(404);
+        api.MapGet("/runs/{id:long}/log", Log)
+            .WithName("getLog")
+            .WithSummary("A page of a step's log")
+            .ProducesProblem(404);
+        api.MapGet("/runs/{id:long}/iterations", Iterations)
+            .WithName("listIterations")
+            .WithSummary("A page of an each's iterations or a repeat's rounds")
+            .ProducesProblem(404);
+        api.MapGet("/runs/{id:long}/progress", (long id, ChainEngine engine) =>
+                engine
+                    .Progress.Of(id)
+                    .ToDictionary(
+                        p => p.Key,
+                        p => new ProgressInfo(
+                            p.Value.Rows,
+                            p.Value.Bytes,
+                            p.Value.Share,
+                            Math.Round(p.Value.PerSecond, 1)
+                        )
+                    )
+            )
+            .WithName("getProgress")
+            .WithSummary("How far the steps have got that are at work, by path; those that tell nothing are left out");
+        api.MapPost("/runs/{id:long}/plan", Plan)
+            .WithName("planResume")
+            .WithSummary("What a resume would do again, go on inside of, and keep; nothing is begun")
+            .ProducesProblem(404)
+            .ProducesProblem(409)
+            .ProducesProblem(422);
+        api.MapPost("/runs/{id:long}/recover", Recover)
+            .WithName("recoverRun")
+            .WithSummary("Tries again to go on with a run that is stranded")
+            .ProducesProblem(404)
+            .ProducesProblem(409)
+            .ProducesProblem(503);
+        api.MapPost("/runs/{id:long}/gone", Gone)
+            .WithName("confirmGone")
+            .WithSummary("Says that what a lost attempt of a step had started is gone, so that the step goes on")
+            .ProducesProblem(404)
+            .ProducesProblem(409);
+        api.MapPost("/runs/{id:long}/pause", Pause)
+            .WithName("pauseRun")
+            .WithSummary("Pauses a run: what runs, runs to its end; nothing new starts")
+            .ProducesProblem(404)
+            .ProducesProblem(409);
+        api.MapPost("/runs/{id:long}/answer", Answer)
+            .WithName("answerRun")
+            .WithSummary("Decides about a step that paused its run")
+            .ProducesProblem(404)
+            .ProducesProblem(409)
+            .ProducesProblem(422);
+        api.MapPost("/runs/{id:long}/restart", Restart)
+            .WithName("restartRun")
+            .WithSummary("Starts a new run with the same parameters")
+            .ProducesProblem(404)
+            .ProducesProblem(409)
+            .ProducesProblem(422);
         api.MapGet("/lanes", Lanes).WithName("listLanes").WithSummary("Lanes: who is in them, and who waits");
-        api.MapPost("/runs/{id:long}/stop", Stop).WithName("stopRun").WithSummary("Stops a run").ProducesProblem(404).ProducesProblem(409);
-        api.MapPost("/runs/{id:long}/resume", Resume).WithName("resumeRun").WithSummary("Goes on from the checkpoint in a new leg").ProducesProblem(404).ProducesProblem(409).ProducesProblem(422);
+        api.MapPost("/runs/{id:long}/stop", Stop)
+            .WithName("stopRun")
+            .WithSummary("Stops a run")
+            .ProducesProblem(404)
+            .ProducesProblem(409);
+        api.MapPost("/runs/{id:long}/resume", Resume)
+            .WithName("resumeRun")
+            .WithSummary("Goes on from the checkpoint in a new leg")
+            .ProducesProblem(404)
+            .ProducesProblem(409)
+            .ProducesProblem(422);
     }
 
-    static IReadOnlyList<RunSummary> List(ChainEngine engine, string? chain = null, string? state = null, long? before = null, int limit = 50, long? parent = null) =>
-        state is null or "queued" or "running" or "paused" or "succeeded" or "failed" or "stopped" ? [.. engine.Register.List(new(chain, state, before, limit, parent)).Select(JsonViews.Summary)]
-            : throw new RefusedException(RefusalKind.Invalid, $"“{state}” is no state of a run; states are queued, running, paused, succeeded, failed and stopped");
+    static IReadOnlyList<RunSummary> List(
+        ChainEngine engine,
+        string? chain = null,
+        string? state = null,
+        long? before = null,
+        int limit = 50,
+        long? parent = null
+    ) =>
+        state is null or "queued" or "running" or "paused" or "succeeded" or "failed" or "stopped"
+            ? [.. engine.Register.List(new(chain, state, before, limit, parent)).Select(JsonViews.Summary)]
+            : throw new RefusedException(
+                RefusalKind.Invalid,
+                $"“{state}” is no state of a run; states are queued, running, paused, succeeded, failed and stopped"
+            );
 
     static async Task<Created<RunSummary>> Start(StartRequest request, ChainEngine engine, HttpContext http)
     {
-        var id = await engine.StartAsync(request.Chain, JsonViews.Values(request.Params), request.Profile, Caller.Of(http));
+        var id = await engine.StartAsync(
+            request.Chain,
+            JsonViews.Values(request.Params),
+            request.Profile,
+            Caller.Of(http)
+        );
         return TypedResults.Created($"/api/runs/{id}", JsonViews.Summary(engine.Register.Find(id)!));
     }
 
-    static Task<RunDetail> Get(long id, ChainEngine engine, int? leg = null) => Read(id, leg, engine, RunViews.DetailOf(engine));
+    static Task<RunDetail> Get(long id, ChainEngine engine, int? leg = null) =>
+        Read(id, leg, engine, RunViews.DetailOf(engine));
 
     static Task<StepDetail> Step(long id, string path, ChainEngine engine, int? leg = null) =>
         Read(id, leg, engine, (run, _) => RunViews.StepDetail(run, Find(run, path)));
@@ -100,7 +183,14 @@ static class RunEndpoints
     }
 
     static ResumeOrder Order(ResumeRequest request) =>
-        new() { Set = JsonViews.Values(request.Set), From = request.From ?? [], Skip = request.Skip ?? [], Settle = JsonViews.Values(request.Settle), Release = request.Release };
+        new()
+        {
+            Set = JsonViews.Values(request.Set),
+            From = request.From ?? [],
+            Skip = request.Skip ?? [],
+            Settle = JsonViews.Values(request.Settle),
+            Release = request.Release,
+        };
 
     static async Task<RunSummary> Pause(long id, PauseRequest request, ChainEngine engine, HttpContext http)
     {
@@ -110,34 +200,71 @@ static class RunEndpoints
 
     static async Task<RunSummary> Answer(long id, AnswerRequest request, ChainEngine engine, HttpContext http)
     {
-        if (!Enum.TryParse<PauseAnswer>(request.Answer, ignoreCase: true, out var answer) || !request.Answer.All(char.IsAsciiLetter))
+        if (
+            !Enum.TryParse<PauseAnswer>(request.Answer, ignoreCase: true, out var answer)
+            || !request.Answer.All(char.IsAsciiLetter)
+        )
         {
-            throw new RefusedException(RefusalKind.Invalid, $"“{request.Answer}” is no answer; answers are retry, anew, skip, settle, fail and stop");
+            throw new RefusedException(
+                RefusalKind.Invalid,
+                $"“{request.Answer}” is no answer; answers are retry, anew, skip, settle, fail and stop"
+            );
         }
+
         var outputs = Value.Map(DictionaryMap.Of(JsonViews.Values(request.Outputs)));
         await engine.AnswerAsync(id, request.Step, answer, outputs, request.Message, Caller.Of(http));
         return JsonViews.Summary(engine.Register.Find(id)!);
     }
 
-    static async Task<Created<RunSummary>> Restart(long id, RestartRequest request, ChainEngine engine, HttpContext http)
+    static async Task<Created<RunSummary>> Restart(
+        long id,
+        RestartRequest request,
+        ChainEngine engine,
+        HttpContext http
+    )
     {
         var run = await engine.RestartAsync(id, request.Latest, Caller.Of(http));
         return TypedResults.Created($"/api/runs/{run}", JsonViews.Summary(engine.Register.Find(run)!));
     }
 
     static Task<IterationPage> Iterations(long id, string path, ChainEngine engine, int from = 0, int limit = 100) =>
-        engine.ReadAsync(id, (run, _) => RunViews.Iterations(Find(run, path), Math.Max(0, from), Math.Clamp(limit, 1, 500)));
+        engine.ReadAsync(id, (run, _) =>
+            RunViews.Iterations(Find(run, path), Math.Max(0, from), Math.Clamp(limit, 1, 500))
+        );
 
     static IReadOnlyList<LaneInfo> Lanes(ChainEngine engine) =>
-        [.. engine.Lanes.Lanes.Select(l => new LaneInfo(l.Name, l.Width, [.. l.Holders.Select(s => new LaneSeatInfo(s.Run, s.Step))], [.. l.Waiting.Select(s => new LaneSeatInfo(s.Run, s.Step))]))];
+        [
+            .. engine.Lanes.Lanes.Select(l => new LaneInfo(
+                l.Name,
+                l.Width,
+                [.. l.Holders.Select(s => new LaneSeatInfo(s.Run, s.Step))],
+                [.. l.Waiting.Select(s => new LaneSeatInfo(s.Run, s.Step))]
+            )),
+        ];
 }
 
 /// <summary>Who asks, as they say. There is no sign-in yet; the service listens on this machine only.</summary>
 static class Caller
 {
     public static string Of(HttpContext http) =>
-        http.Request.Headers["X-Gatechain-By"].FirstOrDefault() is { Length: > 0 and <= 300 } by ? Plain(Uri.UnescapeDataString(by)) : "somebody";
+        http.Request.Headers["X-Gatechain-By"].FirstOrDefault() is { Length: > 0 and <= 300 } by
+            ? Plain(Uri.UnescapeDataString(by))
+            : "somebody";
 
     // What would begin another line, or turn the reading of one around, is no part of a name.
-    static string Plain(string name) => new string([.. name.Where(c => !char.IsControl(c) && char.GetUnicodeCategory(c) is not (System.Globalization.UnicodeCategory.Format or System.Globalization.UnicodeCategory.LineSeparator or System.Globalization.UnicodeCategory.ParagraphSeparator))]).Trim() is { Length: > 0 } plain ? plain : "somebody";
+    static string Plain(string name) =>
+        new string([
+            .. name.Where(c =>
+                !char.IsControl(c)
+                && char.GetUnicodeCategory(c)
+                    is not (
+                        System.Globalization.UnicodeCategory.Format
+                        or System.Globalization.UnicodeCategory.LineSeparator
+                        or System.Globalization.UnicodeCategory.ParagraphSeparator
+                    )
+            ),
+        ]).Trim()
+            is { Length: > 0 } plain
+            ? plain
+            : "somebody";
 }

@@ -6,11 +6,19 @@ namespace GateChain.Service.Hosting;
 /// <summary>The head of the OpenAPI document.</summary>
 static class Api
 {
-    public static void Describe(OpenApiOptions options) => options.AddDocumentTransformer((document, _, _) =>
-    {
-        document.Info = new() { Title = "Gate Chain", Version = HealthEndpoint.Version, Description = "Chains, runs and what happens in them. Errors are problem details (RFC 9457)." };
-        // The address differs from machine to machine; what is described does not.
-        document.Servers = [];
-        return Task.CompletedTask;
-    });
+    public static void Describe(OpenApiOptions options) =>
+        options.AddDocumentTransformer(
+            (document, _, _) =>
+            {
+                document.Info = new()
+                {
+                    Title = "Gate Chain",
+                    Version = HealthEndpoint.Version,
+                    Description = "Chains, runs and what happens in them. Errors are problem details (RFC 9457).",
+                };
+                // The address differs from machine to machine; what is described does not.
+                document.Servers = [];
+                return Task.CompletedTask;
+            }
+        );
 }

@@ -30,10 +30,12 @@ public sealed class GateChainService : IAsyncDisposable
     readonly SqliteStore _store;
     readonly FileStream _lock;
 
-    GateChainService(WebApplication app, ChainEngine engine, SqliteStore store, FileStream dataLock) => (_app, _engine, _store, _lock) = (app, engine, store, dataLock);
+    GateChainService(WebApplication app, ChainEngine engine, SqliteStore store, FileStream dataLock) =>
+        (_app, _engine, _store, _lock) = (app, engine, store, dataLock);
 
     /// <summary>Where it listens, once started.</summary>
-    public Uri Address => new(_app.Services.GetRequiredService<IServer>().Features.Get<IServerAddressesFeature>()!.Addresses.First());
+    public Uri Address =>
+        new(_app.Services.GetRequiredService<IServer>().Features.Get<IServerAddressesFeature>()!.Addresses.First());
 
     /// <summary>Starts the service: takes up unfinished runs, then answers requests.</summary>
     /// <exception cref="StorageException">The data folder can't be used; the message says why.</exception>
@@ -45,10 +47,20 @@ public sealed class GateChainService : IAsyncDisposable
         try
         {
             // Runs of a new database would get the numbers, and so the logs, of those that were lost.
-            if (!File.Exists(folders.Database) && Directory.Exists(folders.Logs) && Directory.EnumerateDirectories(folders.Logs).Any())
+            if (
+                !File.Exists(folders.Database)
+                && Directory.Exists(folders.Logs)
+                && Directory.EnumerateDirectories(folders.Logs).Any()
+            )
             {
-                throw new StorageException($"the data folder {folders.DataFolder} has logs of runs, and its database {Path.GetFileName(folders.Database)} is not there: put it back; to begin anew, take another folder", new FileNotFoundException());
+                throw new StorageException(
+                    $"the data folder {folders.DataFolder} has logs of runs, and its database "
+                        + $"{Path.GetFileName(folders.Database)} is not there: put it back; to begin anew, "
+                        + "take another folder",
+                    new FileNotFoundException()
+                );
             }
+
             store = new SqliteStore(folders.Database);
             var (app, engine) = Build(options, folders, store);
             await engine.RecoverAsync();
@@ -67,7 +79,9 @@ public sealed class GateChainService : IAsyncDisposable
 
     static (WebApplication, ChainEngine) Build(ServiceOptions options, EngineOptions folders, SqliteStore store)
     {
-        var builder = WebApplication.CreateSlimBuilder(new WebApplicationOptions { ContentRootPath = AppContext.BaseDirectory });
+        var builder = WebApplication.CreateSlimBuilder(
+            new WebApplicationOptions { ContentRootPath = AppContext.BaseDirectory }
+        );
         // Where it listens is said by its options and nothing else: no variable of the environment opens another door.
         builder.Configuration.Sources.Clear();
         builder.WebHost.ConfigureKestrel(k =>
@@ -76,20 +90,43 @@ public sealed class GateChainService : IAsyncDisposable
             k.Limits.MaxRequestBodySize = 64 << 20;
             k.Limits.MaxConcurrentConnections = 1000;
             var listen = new Uri(options.Listen);
-            if (IPAddress.TryParse(listen.Host.Trim('[', ']'), out var address)) { k.Listen(address, listen.Port); }
-            else { k.ListenLocalhost(listen.Port); }
+            if (IPAddress.TryParse(listen.Host.Trim('[', ']'), out var address))
+                k.Listen(address, listen.Port);
+            else
+                k.ListenLocalhost(listen.Port);
         });
         builder.Logging.ClearProviders();
         builder.Services.AddSerilog(log =>
         {
-            log.MinimumLevel.Information().MinimumLevel.Override("Microsoft", Serilog.Events.LogEventLevel.Warning)
-                .WriteTo.File(new CompactJsonFormatter(), Path.Combine(folders.DataFolder, "service-.jsonl"), rollingInterval: RollingInterval.Day, retainedFileCountLimit: 14);
-            if (options.LogToConsole) { log.WriteTo.Console(outputTemplate: "{Timestamp:HH:mm:ss.fff} {Level:u3} {Message:lj}{NewLine}{Exception}", standardErrorFromLevel: Serilog.Events.LogEventLevel.Verbose); }
+            log.MinimumLevel.Information()
+                .MinimumLevel.Override("Microsoft", Serilog.Events.LogEventLevel.Warning)
+                .WriteTo.File(
+                    new CompactJsonFormatter(),
+                    Path.Combine(folders.DataFolder, "service-.jsonl"),
+                    rollingInterval: RollingInterval.Day,
+                    retainedFileCountLimit: 14
+                );
+            if (options.LogToConsole)
+            {
+                log.WriteTo.Console(
+                    outputTemplate: "{Timestamp:HH:mm:ss.fff} {Level:u3} {Message:lj}{NewLine}{Exception}",
+                    standardErrorFromLevel: Serilog.Events.LogEventLevel.Verbose
+                );
+            }
         });
         builder.Services.AddSingleton(TimeProvider.System);
         var kinds = KindSet.Of(options.Plugins);
         builder.Services.AddSingleton(new ChainCheck(kinds.Catalogue));
-        builder.Services.AddSingleton(s => new ChainEngine(folders, store, kinds.Runners, kinds.Probes, SecretCipher.Create(folders.DataFolder), s.GetRequiredService<ChainCheck>(), TimeProvider.System, s.GetRequiredService<ILogger<ChainEngine>>()));
+        builder.Services.AddSingleton(s => new ChainEngine(
+            folders,
+            store,
+            kinds.Runners,
+            kinds.Probes,
+            SecretCipher.Create(folders.DataFolder),
+            s.GetRequiredService<ChainCheck>(),
+            TimeProvider.System,
+            s.GetRequiredService<ILogger<ChainEngine>>()
+        ));
         builder.Services.AddExceptionHandler<Problems>().AddProblemDetails().AddOpenApi(Api.Describe);
         builder.Services.ConfigureHttpJsonOptions(o =>
         {
@@ -101,8 +138,12 @@ public sealed class GateChainService : IAsyncDisposable
             o.SerializerOptions.RespectRequiredConstructorParameters = true;
         });
         builder.Services.Configure<Microsoft.AspNetCore.Routing.RouteHandlerOptions>(o => o.ThrowOnBadRequest = true);
-        builder.Services.Configure<Microsoft.AspNetCore.Routing.RouteOptions>(o => o.SetParameterPolicy<Microsoft.AspNetCore.Routing.Constraints.RegexInlineRouteConstraint>("regex"));
-        builder.Services.Configure<Microsoft.Extensions.Hosting.HostOptions>(o => o.ShutdownTimeout = TimeSpan.FromSeconds(3));
+        builder.Services.Configure<Microsoft.AspNetCore.Routing.RouteOptions>(o =>
+            o.SetParameterPolicy<Microsoft.AspNetCore.Routing.Constraints.RegexInlineRouteConstraint>("regex")
+        );
+        builder.Services.Configure<Microsoft.Extensions.Hosting.HostOptions>(o =>
+            o.ShutdownTimeout = TimeSpan.FromSeconds(3)
+        );
 
         var app = builder.Build();
         app.UseExceptionHandler();
@@ -112,23 +153,32 @@ public sealed class GateChainService : IAsyncDisposable
             var detail = status switch
             {
                 404 => "there is no such address in the API; /api/openapi.json lists them",
-                405 => $"this address does not take {context.HttpContext.Request.Method}; it takes {context.HttpContext.Response.Headers.Allow}",
+                405 => $"this address does not take {context.HttpContext.Request.Method}; "
+                    + $"it takes {context.HttpContext.Response.Headers.Allow}",
                 415 => "the body is sent as application/json, in UTF-8",
                 _ => null,
             };
-            await Results.Problem(statusCode: status, detail: detail, instance: context.HttpContext.Request.Path).ExecuteAsync(context.HttpContext);
+            await Results
+                .Problem(statusCode: status, detail: detail, instance: context.HttpContext.Request.Path)
+                .ExecuteAsync(context.HttpContext);
         });
         app.UseMiddleware<LoopbackGuard>();
-        app.Use((http, next) =>
-        {
-            // A body in another character set would not be read as what it says.
-            if (MediaTypeHeaderValue.TryParse(http.Request.ContentType, out var type) && type.CharSet?.Trim('"') is { Length: > 0 } set && !set.Equals("utf-8", StringComparison.OrdinalIgnoreCase))
+        app.Use(
+            (http, next) =>
             {
-                http.Response.StatusCode = 415;
-                return Task.CompletedTask;
+                // A body in another character set would not be read as what it says.
+                if (
+                    MediaTypeHeaderValue.TryParse(http.Request.ContentType, out var type)
+                    && type.CharSet?.Trim('"') is { Length: > 0 } set
+                    && !set.Equals("utf-8", StringComparison.OrdinalIgnoreCase)
+                )
+                {
+                    http.Response.StatusCode = 415;
+                    return Task.CompletedTask;
+                }
+                return next(http);
             }
-            return next(http);
-        });
+        );
         app.MapOpenApi("/api/openapi.json");
         var api = app.MapGroup("/api");
         ChainEndpoints.Map(api);
@@ -152,16 +202,27 @@ public sealed class GateChainService : IAsyncDisposable
         if (!Directory.Exists(folder))
         {
             app.MapGet("/", () => "The console has not been built. The API is at /api/openapi.json.");
-            app.MapFallback(NotTheApi, () => Results.Text("The console has not been built. The API is at /api/openapi.json."));
+            app.MapFallback(NotTheApi, () =>
+                Results.Text("The console has not been built. The API is at /api/openapi.json.")
+            );
             return;
         }
         var files = new PhysicalFileProvider(folder);
-        app.UseStaticFiles(new StaticFileOptions
+        app.UseStaticFiles(
+            new StaticFileOptions
+            {
+                FileProvider = files,
+                OnPrepareResponse = c =>
+                    c.Context.Response.Headers.CacheControl = c.Context.Request.Path.StartsWithSegments("/assets")
+                        ? "public, max-age=31536000, immutable"
+                        : "no-cache",
+            }
+        );
+        var page = new StaticFileOptions
         {
             FileProvider = files,
-            OnPrepareResponse = c => c.Context.Response.Headers.CacheControl = c.Context.Request.Path.StartsWithSegments("/assets") ? "public, max-age=31536000, immutable" : "no-cache",
-        });
-        var page = new StaticFileOptions { FileProvider = files, OnPrepareResponse = c => c.Context.Response.Headers.CacheControl = "no-cache" };
+            OnPrepareResponse = c => c.Context.Response.Headers.CacheControl = "no-cache",
+        };
         app.MapFallbackToFile(NotTheApi, "index.html", page);
         app.MapFallbackToFile("/", "index.html", page);
     }
@@ -173,7 +234,8 @@ public sealed class GateChainService : IAsyncDisposable
         {
             const UnixFileMode own = UnixFileMode.UserRead | UnixFileMode.UserWrite | UnixFileMode.UserExecute;
             Directory.CreateDirectory(folder, own);
-            // One that was there before is closed to others too; what lies in it can't be reached then, whatever its own mode.
+            // One that was there before is closed to others too; what lies in it can't be reached then, whatever its
+            // own mode.
             File.SetUnixFileMode(folder, own);
             return new(Path.Combine(folder, "lock"), FileMode.OpenOrCreate, FileAccess.ReadWrite, FileShare.None);
         }
@@ -188,7 +250,8 @@ public sealed class GateChainService : IAsyncDisposable
     }
 
     /// <summary>Waits until the service is asked to end (SIGTERM, Ctrl+C).</summary>
-    public Task WaitAsync() => Microsoft.Extensions.Hosting.HostingAbstractionsHostExtensions.WaitForShutdownAsync(_app);
+    public Task WaitAsync() =>
+        Microsoft.Extensions.Hosting.HostingAbstractionsHostExtensions.WaitForShutdownAsync(_app);
 
     public async ValueTask DisposeAsync()
     {

@@ -4,8 +4,9 @@ using Microsoft.AspNetCore.Http;
 namespace GateChain.Service.Hosting;
 
 /// <summary>
-/// Keeps other web sites out of a service that has no sign-in: requests must name this machine as their host (a page elsewhere
-/// can't, even when it makes a name of its own point here), and browsers must say that the request comes from our own pages.
+/// Keeps other web sites out of a service that has no sign-in: requests must name this machine as their host (a page
+/// elsewhere can't, even when it makes a name of its own point here), and browsers must say that the request comes from
+/// our own pages.
 /// </summary>
 sealed class LoopbackGuard(RequestDelegate next)
 {
@@ -26,8 +27,14 @@ sealed class LoopbackGuard(RequestDelegate next)
             return;
         }
         var origin = request.Headers.Origin.FirstOrDefault();
-        var foreign = origin is not null && !(Uri.TryCreate(origin, UriKind.Absolute, out var uri) && uri.Authority == request.Host.Value);
-        if (foreign || request.Headers["Sec-Fetch-Site"].FirstOrDefault() is "cross-site" or "same-site" && request.Path.StartsWithSegments("/api"))
+        var foreign =
+            origin is not null
+            && !(Uri.TryCreate(origin, UriKind.Absolute, out var uri) && uri.Authority == request.Host.Value);
+        if (
+            foreign
+            || request.Headers["Sec-Fetch-Site"].FirstOrDefault() is "cross-site" or "same-site"
+                && request.Path.StartsWithSegments("/api")
+        )
         {
             await RefuseAsync(http, "this service does not take requests from other web sites");
             return;
@@ -36,22 +43,38 @@ sealed class LoopbackGuard(RequestDelegate next)
     }
 
     // Set when the answer begins, so that answers to errors, which begin anew, have them too.
-    static void Protect(HttpContext http) => http.Response.OnStarting(() =>
-    {
-        var headers = http.Response.Headers;
-        headers.ContentSecurityPolicy = "default-src 'self'; script-src 'self'; worker-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; frame-ancestors 'none'; base-uri 'none'; form-action 'self'";
-        headers.XContentTypeOptions = "nosniff";
-        headers["Referrer-Policy"] = "no-referrer";
-        headers["Cross-Origin-Resource-Policy"] = "same-origin";
-        if (http.Request.Path.StartsWithSegments("/api") && headers.CacheControl.Count == 0) { headers.CacheControl = "no-store"; }
-        return Task.CompletedTask;
-    });
+    static void Protect(HttpContext http) =>
+        http.Response.OnStarting(() =>
+        {
+            var headers = http.Response.Headers;
+            headers.ContentSecurityPolicy =
+                "default-src 'self'; script-src 'self'; worker-src 'self'; style-src 'self' "
+                + "'unsafe-inline'; img-src 'self' data:; frame-ancestors 'none'; base-uri 'none'; "
+                + "form-action 'self'";
+            headers.XContentTypeOptions = "nosniff";
+            headers["Referrer-Policy"] = "no-referrer";
+            headers["Cross-Origin-Resource-Policy"] = "same-origin";
+            if (http.Request.Path.StartsWithSegments("/api") && headers.CacheControl.Count == 0)
+                headers.CacheControl = "no-store";
+            return Task.CompletedTask;
+        });
 
-    public static bool IsLoopback(string host) => host == "localhost" || (IPAddress.TryParse(host.Trim('[', ']'), out var address) && IPAddress.IsLoopback(address));
+    public static bool IsLoopback(string host) =>
+        host == "localhost"
+        || (IPAddress.TryParse(host.Trim('[', ']'), out var address) && IPAddress.IsLoopback(address));
 
     static Task RefuseAsync(HttpContext http, string why)
     {
         http.Response.StatusCode = 403;
-        return http.Response.WriteAsJsonAsync(new Microsoft.AspNetCore.Mvc.ProblemDetails { Status = 403, Title = "Refused", Detail = why }, options: null, contentType: "application/problem+json");
+        return http.Response.WriteAsJsonAsync(
+            new Microsoft.AspNetCore.Mvc.ProblemDetails
+            {
+                Status = 403,
+                Title = "Refused",
+                Detail = why,
+            },
+            options: null,
+            contentType: "application/problem+json"
+        );
     }
 }

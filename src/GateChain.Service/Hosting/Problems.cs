@@ -16,13 +16,23 @@ namespace GateChain.Service.Hosting;
 /// <remarks>Source: RFC 9457.</remarks>
 sealed class Problems(ILogger<Problems> logger, ChainEngine engine) : IExceptionHandler
 {
-    public async ValueTask<bool> TryHandleAsync(HttpContext http, Exception exception, CancellationToken cancellationToken)
+    public async ValueTask<bool> TryHandleAsync(
+        HttpContext http,
+        Exception exception,
+        CancellationToken cancellationToken
+    )
     {
         var problem = Describe(exception);
-        if (problem.Status == 500) { logger.LogError(exception, "Internal error at {Path}", http.Request.Path); }
+        if (problem.Status == 500)
+            logger.LogError(exception, "Internal error at {Path}", http.Request.Path);
         problem.Instance = http.Request.Path;
         http.Response.StatusCode = problem.Status!.Value;
-        await http.Response.WriteAsJsonAsync(problem, options: null, contentType: "application/problem+json", cancellationToken);
+        await http.Response.WriteAsJsonAsync(
+            problem,
+            options: null,
+            contentType: "application/problem+json",
+            cancellationToken
+        );
         return true;
     }
 
@@ -39,35 +49,73 @@ sealed class Problems(ILogger<Problems> logger, ChainEngine engine) : IException
                     _ => (422, "Not accepted"),
                 };
                 var problem = New(status, title, refused.Message);
-                if (refused.Details.Count > 0) { problem.Extensions["details"] = refused.Details; }
+                if (refused.Details.Count > 0)
+                    problem.Extensions["details"] = refused.Details;
                 return problem;
             case InvalidWorkspaceException invalid:
-                var workspace = New(422, "Not accepted", $"the workspace has {Count(invalid.Problems.Count(p => p.IsError), "error")}; nothing was stored");
+                var workspace = New(
+                    422,
+                    "Not accepted",
+                    $"the workspace has {Count(invalid.Problems.Count(p => p.IsError), "error")}; nothing was stored"
+                );
                 workspace.Extensions["problems"] = invalid.Problems.Select(JsonViews.Problem).ToList();
                 return workspace;
             case InvalidDraftException invalid:
-                var broken = New(422, "Not accepted", $"the draft has {Count(invalid.Problems.Count(p => p.IsError), "error")}; fix {(invalid.Problems.Count(p => p.IsError) == 1 ? "it" : "them")} first");
+                var broken = New(
+                    422,
+                    "Not accepted",
+                    $"the draft has {Count(invalid.Problems.Count(p => p.IsError), "error")}; "
+                        + $"fix {(invalid.Problems.Count(p => p.IsError) == 1 ? "it" : "them")} first"
+                );
                 broken.Extensions["problems"] = invalid.Problems.Select(JsonViews.Problem).ToList();
                 return broken;
             case DraftChangedException changed:
                 var conflict = New(412, "Changed by somebody else", changed.Message + "; nothing of yours was stored");
                 // Somebody may have discarded it.
-                try { conflict.Extensions["current"] = DraftViews.Draft(engine.Drafts.Get(changed.Chain), engine); }
-                catch (RefusedException) { conflict.Detail = $"there is no draft of “{changed.Chain}” any more; nothing of yours was stored"; }
+                try
+                {
+                    conflict.Extensions["current"] = DraftViews.Draft(engine.Drafts.Get(changed.Chain), engine);
+                }
+                catch (RefusedException)
+                {
+                    conflict.Detail = $"there is no draft of “{changed.Chain}” any more; nothing of yours was stored";
+                }
                 return conflict;
-            case PreconditionRequiredException required: return New(428, "Version required", required.Message);
-            case StorageException storage: return New(507, "Could not be stored", storage.Message + "; nothing was changed");
-            case BadHttpRequestException bad: return New(bad.StatusCode, "Bad request", Sentence(bad));
-            default: return New(500, "Internal error", "something went wrong inside the service; its log has more");
+            case PreconditionRequiredException required:
+                return New(428, "Version required", required.Message);
+            case StorageException storage:
+                return New(507, "Could not be stored", storage.Message + "; nothing was changed");
+            case BadHttpRequestException bad:
+                return New(bad.StatusCode, "Bad request", Sentence(bad));
+            default:
+                return New(500, "Internal error", "something went wrong inside the service; its log has more");
         }
     }
 
     static string Count(int number, string what) => number == 1 ? $"1 {what}" : $"{number} {what}s";
 
-    static string Sentence(BadHttpRequestException bad) => bad.InnerException is System.Text.Json.JsonException json
-        ? json.Message.IndexOf("missing required properties including: ", StringComparison.Ordinal) is >= 0 and var at
-            ? $"the body lacks {json.Message[(at + 39)..].Split(". ", 2)[0].TrimEnd('.').Replace("'", "“", StringComparison.Ordinal).Replace("“,", "”,", StringComparison.Ordinal).TrimEnd('“')}”"
-        : $"the body is not the JSON that is expected{(json.Path is null or "$" ? "" : $", at {json.Path}")}" : bad.Message.TrimEnd('.');
+    static string Sentence(BadHttpRequestException bad) =>
+        bad.InnerException is System.Text.Json.JsonException json
+            ? json.Message.IndexOf("missing required properties including: ", StringComparison.Ordinal)
+                is >= 0
+                    and var at
+                ? "the body lacks "
+                    + json.Message[(at + 39)..]
+                        .Split(". ", 2)[0]
+                        .TrimEnd('.')
+                        .Replace("'", "“", StringComparison.Ordinal)
+                        .Replace("“,", "”,", StringComparison.Ordinal)
+                        .TrimEnd('“')
+                    + "”"
+                : $"the body is not the JSON that is expected{(json.Path is null or "$" ? "" : $", at {json.Path}")}"
+            : bad.Message.TrimEnd('.');
 
-    static ProblemDetails New(int status, string title, string detail) => new() { Status = status, Title = title, Detail = detail, Type = "about:blank" };
+    static ProblemDetails New(int status, string title, string detail) =>
+        new()
+        {
+            Status = status,
+            Title = title,
+            Detail = detail,
+            Type = "about:blank",
+        };
 }

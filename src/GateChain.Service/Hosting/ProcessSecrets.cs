@@ -13,11 +13,17 @@ static partial class ProcessSecrets
     [LibraryImport("libc", EntryPoint = "prctl")]
     private static partial int Control(int option, nint value, nint a, nint b, nint c);
 
-    /// <summary>Takes a value out of the environment, also where the kernel shows it, and closes this process's files in /proc to other users' programs.</summary>
+    /// <summary>
+    /// Takes a value out of the environment, also where the kernel shows it, and closes this process's files in /proc
+    /// to other users' programs.
+    /// </summary>
     public static void Forget(string variable, string value)
     {
         Environment.SetEnvironmentVariable(variable, null);
-        try { Wipe(Encoding.UTF8.GetBytes($"{variable}={value}")); }
+        try
+        {
+            Wipe(Encoding.UTF8.GetBytes($"{variable}={value}"));
+        }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException or FormatException)
         {
             // Then the second lock has to do.
@@ -30,12 +36,22 @@ static partial class ProcessSecrets
     {
         var stat = File.ReadAllText("/proc/self/stat");
         var fields = stat[(stat.LastIndexOf(')') + 2)..].Split(' ');
-        var (from, to) = (long.Parse(fields[47], CultureInfo.InvariantCulture), long.Parse(fields[48], CultureInfo.InvariantCulture));
-        using var memory = new FileStream("/proc/self/mem", FileMode.Open, FileAccess.ReadWrite, FileShare.ReadWrite, 0);
+        var (from, to) = (
+            long.Parse(fields[47], CultureInfo.InvariantCulture),
+            long.Parse(fields[48], CultureInfo.InvariantCulture)
+        );
+        using var memory = new FileStream(
+            "/proc/self/mem",
+            FileMode.Open,
+            FileAccess.ReadWrite,
+            FileShare.ReadWrite,
+            0
+        );
         var environment = new byte[to - from];
         memory.Seek(from, SeekOrigin.Begin);
         memory.ReadExactly(environment);
-        if (environment.AsSpan().IndexOf(entry) is not (>= 0 and var at)) { return; }
+        if (environment.AsSpan().IndexOf(entry) is not (>= 0 and var at))
+            return;
         memory.Seek(from + at, SeekOrigin.Begin);
         memory.Write(new byte[entry.Length]);
     }

@@ -6,7 +6,10 @@ using Microsoft.AspNetCore.DataProtection;
 
 namespace GateChain.Service.Hosting;
 
-/// <summary>How secrets are encrypted: with a key from the environment, or else with keys of ASP.NET Core's data protection in the data folder.</summary>
+/// <summary>
+/// How secrets are encrypted: with a key from the environment, or else with keys of ASP.NET Core's data protection in
+/// the data folder.
+/// </summary>
 static class SecretCipher
 {
     /// <summary>The environment variable with a key: 32 bytes in base64.</summary>
@@ -18,11 +21,22 @@ static class SecretCipher
         if (KeyText() is { Length: > 0 } text)
         {
             var key = new byte[32];
-            if (!Convert.TryFromBase64String(text, key, out var length) || length != key.Length) { throw new StorageException($"{Variable} is not a key: 32 bytes in base64, for example from “openssl rand -base64 32”", new FormatException()); }
+            if (!Convert.TryFromBase64String(text, key, out var length) || length != key.Length)
+            {
+                throw new StorageException(
+                    $"{Variable} is not a key: 32 bytes in base64, for example from “openssl rand -base64 32”",
+                    new FormatException()
+                );
+            }
             return new KeyCipher(key);
         }
-        var folder = Directory.CreateDirectory(Path.Combine(dataFolder, "keys"), UnixFileMode.UserRead | UnixFileMode.UserWrite | UnixFileMode.UserExecute);
-        return new FolderCipher(DataProtectionProvider.Create(folder, c => c.SetApplicationName("gatechain")).CreateProtector("secrets"));
+        var folder = Directory.CreateDirectory(
+            Path.Combine(dataFolder, "keys"),
+            UnixFileMode.UserRead | UnixFileMode.UserWrite | UnixFileMode.UserExecute
+        );
+        return new FolderCipher(
+            DataProtectionProvider.Create(folder, c => c.SetApplicationName("gatechain")).CreateProtector("secrets")
+        );
     }
 
     /// <summary>The environment variable with the path of a file that holds the key instead.</summary>
@@ -33,8 +47,14 @@ static class SecretCipher
     {
         if (Environment.GetEnvironmentVariable(FileVariable) is { Length: > 0 } file)
         {
-            try { return File.ReadAllText(file).Trim(); }
-            catch (Exception e) when (e is IOException or UnauthorizedAccessException) { throw new StorageException($"{FileVariable} names a file that can't be read: {e.Message}", e); }
+            try
+            {
+                return File.ReadAllText(file).Trim();
+            }
+            catch (Exception e) when (e is IOException or UnauthorizedAccessException)
+            {
+                throw new StorageException($"{FileVariable} names a file that can't be read: {e.Message}", e);
+            }
         }
         var text = Environment.GetEnvironmentVariable(Variable);
         if (text is { Length: > 0 })
@@ -52,6 +72,7 @@ static class SecretCipher
     sealed class FolderCipher(IDataProtector protector) : ISecretCipher
     {
         public string Encrypt(string value) => protector.Protect(value);
+
         public string Decrypt(string cipher) => protector.Unprotect(cipher);
     }
 
@@ -59,7 +80,8 @@ static class SecretCipher
     sealed class KeyCipher(byte[] key) : ISecretCipher
     {
         const string Mark = "key1:";
-        const int Nonce = 12, Tag = 16;
+        const int Nonce = 12,
+            Tag = 16;
 
         public string Encrypt(string value)
         {
@@ -67,20 +89,38 @@ static class SecretCipher
             var sealedText = new byte[Nonce + Tag + plain.Length];
             RandomNumberGenerator.Fill(sealedText.AsSpan(0, Nonce));
             using var aes = new AesGcm(key, Tag);
-            aes.Encrypt(sealedText.AsSpan(0, Nonce), plain, sealedText.AsSpan(Nonce + Tag), sealedText.AsSpan(Nonce, Tag));
+            aes.Encrypt(
+                sealedText.AsSpan(0, Nonce),
+                plain,
+                sealedText.AsSpan(Nonce + Tag),
+                sealedText.AsSpan(Nonce, Tag)
+            );
             return Mark + Convert.ToBase64String(sealedText);
         }
 
         public string Decrypt(string cipher)
         {
-            if (!cipher.StartsWith(Mark, StringComparison.Ordinal)) { throw new CryptographicException("it was encrypted in another way"); }
+            if (!cipher.StartsWith(Mark, StringComparison.Ordinal))
+                throw new CryptographicException("it was encrypted in another way");
             byte[] sealedText;
-            try { sealedText = Convert.FromBase64String(cipher[Mark.Length..]); }
-            catch (FormatException e) { throw new CryptographicException("what is stored is damaged", e); }
-            if (sealedText.Length < Nonce + Tag) { throw new CryptographicException("what is stored is damaged"); }
+            try
+            {
+                sealedText = Convert.FromBase64String(cipher[Mark.Length..]);
+            }
+            catch (FormatException e)
+            {
+                throw new CryptographicException("what is stored is damaged", e);
+            }
+            if (sealedText.Length < Nonce + Tag)
+                throw new CryptographicException("what is stored is damaged");
             var plain = new byte[sealedText.Length - Nonce - Tag];
             using var aes = new AesGcm(key, Tag);
-            aes.Decrypt(sealedText.AsSpan(0, Nonce), sealedText.AsSpan(Nonce + Tag), sealedText.AsSpan(Nonce, Tag), plain);
+            aes.Decrypt(
+                sealedText.AsSpan(0, Nonce),
+                sealedText.AsSpan(Nonce + Tag),
+                sealedText.AsSpan(Nonce, Tag),
+                plain
+            );
             return Encoding.UTF8.GetString(plain);
         }
     }

@@ -8,27 +8,77 @@ namespace GateChain.Service.Views;
 /// <summary>Chains as the API shows them.</summary>
 static class ChainViews
 {
-    public static ChainDetail Detail(Chain chain, Release release, int number, IReadOnlyList<string> profiles) => new(chain.Name, chain.Title, chain.Notes, release.Hash, number, release.Pushed,
-        release.Source, Parameters(chain.Parameters), [.. chain.Root.Variables.Select(v => v.Name)], Graph(chain.Root, chain), profiles);
+    public static ChainDetail Detail(Chain chain, Release release, int number, IReadOnlyList<string> profiles) =>
+        new(
+            chain.Name,
+            chain.Title,
+            chain.Notes,
+            release.Hash,
+            number,
+            release.Pushed,
+            release.Source,
+            Parameters(chain.Parameters),
+            [.. chain.Root.Variables.Select(v => v.Name)],
+            Graph(chain.Root, chain),
+            profiles
+        );
 
     public static IReadOnlyList<ParameterInfo> Parameters(IReadOnlyList<Parameter> parameters) =>
-        [.. parameters.Select(p => new ParameterInfo(p.Name, p.Type.ToString(), p.Label, p.Default is null, p.Default is { } value ? JsonViews.Json(value) : null))];
+        [
+            .. parameters.Select(p => new ParameterInfo(
+                p.Name,
+                p.Type.ToString(),
+                p.Label,
+                p.Default is null,
+                p.Default is { } value ? JsonViews.Json(value) : null
+            )),
+        ];
 
-    public static ScopeGraph Graph(StepScope scope, Chain chain) => new(
-        [.. scope.Steps.Select(s => Node(s, chain))],
-        [.. scope.Gates.Select(g => new GateEdge(g.Index, g.From.Id, g.To.Id, g.Label, g.On.Word(), g.Branch is null ? g.When?.Expression.Text : null))]);
+    public static ScopeGraph Graph(StepScope scope, Chain chain) =>
+        new(
+            [.. scope.Steps.Select(s => Node(s, chain))],
+            [
+                .. scope.Gates.Select(g => new GateEdge(
+                    g.Index,
+                    g.From.Id,
+                    g.To.Id,
+                    g.Label,
+                    g.On.Word(),
+                    g.Branch is null ? g.When?.Expression.Text : null
+                )),
+            ]
+        );
 
-    static StepNode Node(Step step, Chain chain) => new(step.Id, step.Address, step.Kind.Name, step.Title ?? step.Id, step.Notes, step.Join.ToString(),
-        step.IfFails.Word(), step.Disabled, Note(step), step.Guard is not null, step.Lane,
-        chain.Layout.TryGetValue(step.Address, out var place) ? [place.X, place.Y] : null, step.Inner is null ? null : Graph(step.Inner, chain));
+    static StepNode Node(Step step, Chain chain) =>
+        new(
+            step.Id,
+            step.Address,
+            step.Kind.Name,
+            step.Title ?? step.Id,
+            step.Notes,
+            step.Join.ToString(),
+            step.IfFails.Word(),
+            step.Disabled,
+            Note(step),
+            step.Guard is not null,
+            step.Lane,
+            chain.Layout.TryGetValue(step.Address, out var place) ? [place.X, place.Y] : null,
+            step.Inner is null ? null : Graph(step.Inner, chain)
+        );
 
-    static string? Note(Step step) => step switch
-    {
-        { Repeat: { } repeat } => repeat.Until is { } until ? $"until {until.Expression.Text}" : $"while {repeat.While!.Expression.Text}",
-        { Call: { } call } => $"runs {call.Chain}{(call.Wait ? "" : ", without waiting")}",
-        { Each: { } each } => $"over {each.Over.Expression.Text}{(each.Parallel > 1 ? $", {each.Parallel} at a time" : "")}",
-        { Branches.Count: > 0 } => string.Join(" / ", step.Branches.Select(b => b.Name)),
-        { Assignments.Count: > 0 } => string.Join(", ", step.Assignments.Select(a => a.Name)),
-        _ => step.Settings["for"] is LiteralSetting { Value.Kind: ValueKind.Duration } wait ? TimeText.Setting(wait.Value.AsTimeSpan) : null,
-    };
+    static string? Note(Step step) =>
+        step switch
+        {
+            { Repeat: { } repeat } => repeat.Until is { } until
+                ? $"until {until.Expression.Text}"
+                : $"while {repeat.While!.Expression.Text}",
+            { Call: { } call } => $"runs {call.Chain}{(call.Wait ? "" : ", without waiting")}",
+            { Each: { } each } =>
+                $"over {each.Over.Expression.Text}{(each.Parallel > 1 ? $", {each.Parallel} at a time" : "")}",
+            { Branches.Count: > 0 } => string.Join(" / ", step.Branches.Select(b => b.Name)),
+            { Assignments.Count: > 0 } => string.Join(", ", step.Assignments.Select(a => a.Name)),
+            _ => step.Settings["for"] is LiteralSetting { Value.Kind: ValueKind.Duration } wait
+                ? TimeText.Setting(wait.Value.AsTimeSpan)
+                : null,
+        };
 }

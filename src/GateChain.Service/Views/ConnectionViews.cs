@@ -12,18 +12,57 @@ static class ConnectionViews
     public static IReadOnlyList<ConnectionInfo> Connections(ChainEngine engine)
     {
         var uses = engine.ConnectionUses().ToLookup(u => u.Connection, u => new UseInfo(u.Chain, u.Step));
-        return [.. engine.Connections.All.Select(c => new ConnectionInfo(c.Name, c.Type, c.Settings.ToDictionary(s => s.Key, s => ValueText.ToPlainString(PlainSecrets.Hide(s.Key, s.Value))), [.. uses[c.Name].OrderBy(u => u.Chain, StringComparer.Ordinal).ThenBy(u => u.Step, StringComparer.Ordinal)]))];
+        return
+        [
+            .. engine.Connections.All.Select(c => new ConnectionInfo(
+                c.Name,
+                c.Type,
+                c.Settings.ToDictionary(s => s.Key, s => ValueText.ToPlainString(PlainSecrets.Hide(s.Key, s.Value))),
+                [
+                    .. uses[c.Name]
+                        .OrderBy(u => u.Chain, StringComparer.Ordinal)
+                        .ThenBy(u => u.Step, StringComparer.Ordinal),
+                ]
+            )),
+        ];
     }
 
     public static IReadOnlyList<SecretInfo> Secrets(ChainEngine engine)
     {
-        var asked = engine.Connections.All.SelectMany(c => c.Secrets.Select(s => (Secret: s, c.Name))).ToLookup(a => a.Secret, a => a.Name);
+        var asked = engine
+            .Connections.All.SelectMany(c => c.Secrets.Select(s => (Secret: s, c.Name)))
+            .ToLookup(a => a.Secret, a => a.Name);
         var set = engine.Secrets.Entries.ToDictionary(e => e.Name);
-        return [.. set.Keys.Union(asked.Select(a => a.Key)).Order(StringComparer.Ordinal).Select(name => set.TryGetValue(name, out var entry)
-            ? new SecretInfo(name, true, entry.Author, entry.Changed, entry.Readable, [.. asked[name].Distinct()])
-            : new SecretInfo(name, false, null, null, false, [.. asked[name].Distinct()]))];
+        return
+        [
+            .. set
+                .Keys.Union(asked.Select(a => a.Key))
+                .Order(StringComparer.Ordinal)
+                .Select(name =>
+                    set.TryGetValue(name, out var entry)
+                        ? new SecretInfo(
+                            name,
+                            true,
+                            entry.Author,
+                            entry.Changed,
+                            entry.Readable,
+                            [.. asked[name].Distinct()]
+                        )
+                        : new SecretInfo(name, false, null, null, false, [.. asked[name].Distinct()])
+                ),
+        ];
     }
 
     public static IReadOnlyList<ProfileInfo> Profiles(ChainEngine engine) =>
-        [.. engine.ProfileNames.Select(n => new ProfileInfo(n, engine.ProfileValues(n).AsMap.Entries.ToDictionary(e => ValueText.ToPlainString(e.Key), e => ValueText.ToPlainString(e.Value))))];
+        [
+            .. engine.ProfileNames.Select(n => new ProfileInfo(
+                n,
+                engine
+                    .ProfileValues(n)
+                    .AsMap.Entries.ToDictionary(
+                        e => ValueText.ToPlainString(e.Key),
+                        e => ValueText.ToPlainString(e.Value)
+                    )
+            )),
+        ];
 }

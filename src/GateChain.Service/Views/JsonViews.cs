@@ -25,26 +25,93 @@ static class JsonViews
     public static RunSummary Summary(RunHead head)
     {
         using var parameters = JsonDocument.Parse(head.Params, ValueJson.Options);
-        return new(head.Id, head.Chain, head.State, head.Leg, head.By, head.Started, head.Ended, parameters.RootElement.Clone(), head.Error, head.Late, head.ResumeAt, head.Parent is { } p ? new(p.Run, p.Step) : null);
+        return new(
+            head.Id,
+            head.Chain,
+            head.State,
+            head.Leg,
+            head.By,
+            head.Started,
+            head.Ended,
+            parameters.RootElement.Clone(),
+            head.Error,
+            head.Late,
+            head.ResumeAt,
+            head.Parent is { } p ? new(p.Run, p.Step) : null
+        );
     }
 
     public static RunSummary Summary(RunState state) =>
-        new(state.Id, state.Chain.Name, state.Word, state.Leg, state.By, state.Started!.Value, state.Ended, Json(Value.Map(state.Params)), state.Error?.Message, state.IsLate, state.ResumeAt, Parent(state));
+        new(
+            state.Id,
+            state.Chain.Name,
+            state.Word,
+            state.Leg,
+            state.By,
+            state.Started!.Value,
+            state.Ended,
+            Json(Value.Map(state.Params)),
+            state.Error?.Message,
+            state.IsLate,
+            state.ResumeAt,
+            Parent(state)
+        );
 
     public static ParentInfo? Parent(RunState state) => state.Parent is { } p ? new(p.Run, p.Step) : null;
 
     public static ProblemInfo Problem(Problem problem) =>
-        new(problem.Code, problem.Kind.Severity.Word(), problem.File, problem.Line, problem.Column, problem.Message, problem.Mend, problem.Kind.Docs, problem.Edit is { } e ? new(e.Start, e.Length, e.Text) : null);
+        new(
+            problem.Code,
+            problem.Kind.Severity.Word(),
+            problem.File,
+            problem.Line,
+            problem.Column,
+            problem.Message,
+            problem.Mend,
+            problem.Kind.Docs,
+            problem.Edit is { } e ? new(e.Start, e.Length, e.Text) : null
+        );
 
-    public static ErrorInfo? Error(StepError? error) => error is null ? null : new(error.Code, error.Message, error.Detail);
+    public static ErrorInfo? Error(StepError? error) =>
+        error is null ? null : new(error.Code, error.Message, error.Detail);
 
     public static AttemptInfo Attempt(AttemptRecord record) =>
-        new(record.Number, record.Step, record.Leg, record.Attempt, record.Started, record.Ended, record.Result, Error(record.Error), record.RetryAt);
+        new(
+            record.Number,
+            record.Step,
+            record.Leg,
+            record.Attempt,
+            record.Started,
+            record.Ended,
+            record.Result,
+            Error(record.Error),
+            record.RetryAt
+        );
 
-    public static IReadOnlyList<PartInfo> Parts(IReadOnlyList<PartValue> parts) => [.. parts.Select(p => new PartInfo(p.Text, p.Start, p.Value))];
+    public static IReadOnlyList<PartInfo> Parts(IReadOnlyList<PartValue> parts) =>
+        [.. parts.Select(p => new PartInfo(p.Text, p.Start, p.Value))];
 
-    public static WhyInfo Why(Why why) => new(why.Step, why.State, why.Sentence, why.Join,
-        [.. why.Gates.Select(g => new WhyGateInfo(g.From, g.Label, g.State, g.Saw, g.Sentence, Parts(g.Parts), g.Error))],
-        [.. why.Branches.Select(b => new BranchInfo(b.Branch, b.Taken, Parts(b.Parts)))], why.Warnings,
-        why.Guard is { } guard ? new(guard.Verdict.Word(), guard.Message, guard.Look, Json(guard.Probes), Parts(guard.Parts)) : null);
+    public static WhyInfo Why(Why why) =>
+        new(
+            why.Step,
+            why.State,
+            why.Sentence,
+            why.Join,
+            [
+                .. why.Gates.Select(g => new WhyGateInfo(
+                    g.From,
+                    g.Label,
+                    g.State,
+                    g.Saw,
+                    g.Sentence,
+                    Parts(g.Parts),
+                    g.Error
+                )),
+            ],
+            [.. why.Branches.Select(b => new BranchInfo(b.Branch, b.Taken, Parts(b.Parts)))],
+            why.Warnings,
+            why.Guard is { } guard
+                ? new(guard.Verdict.Word(), guard.Message, guard.Look, Json(guard.Probes), Parts(guard.Parts))
+                : null
+        );
 }

@@ -18,19 +18,54 @@ public static class RehearsalViews
     /// <param name="request">What is asked for.</param>
     /// <param name="profile">The profile's values.</param>
     /// <param name="at">The moment it plays at.</param>
-    /// <exception cref="RefusedException">Something is named that is not there, is missing, or does not fit its type.</exception>
+    /// <exception cref="RefusedException">Something is named that is not there, is missing, or does not fit its
+    /// type.</exception>
     /// <param name="cancel">Cuts it when it has taken long enough.</param>
-    public static RehearsalResult Rehearse(Chain chain, Func<CalledChain, Chain?> chains, RehearsalRequest request, Value profile, DateTimeOffset at, CancellationToken cancel = default)
+    public static RehearsalResult Rehearse(
+        Chain chain,
+        Func<CalledChain, Chain?> chains,
+        RehearsalRequest request,
+        Value profile,
+        DateTimeOffset at,
+        CancellationToken cancel = default
+    )
     {
-        if (request.Ways is < 0 or > MaxWays) { throw new RefusedException(RefusalKind.Invalid, $"ways is 0 to {MaxWays}"); }
-        var order = new RehearsalOrder(JsonViews.Values(request.Params), JsonViews.Values(request.Set), profile, request.Fail ?? [], JsonViews.Values(request.Give));
+        if (request.Ways is < 0 or > MaxWays)
+            throw new RefusedException(RefusalKind.Invalid, $"ways is 0 to {MaxWays}");
+        var order = new RehearsalOrder(
+            JsonViews.Values(request.Params),
+            JsonViews.Values(request.Set),
+            profile,
+            request.Fail ?? [],
+            JsonViews.Values(request.Give)
+        );
         var wish = order.Read(chain, chains, at);
         var rehearsal = Rehearsal.Play(chain, wish, chains, cancel);
         var ways = request.Ways == 0 ? new([], IsCut: false) : Ways.Of(chain, wish, chains, request.Ways, cancel);
-        return new(RunViews.Detail(rehearsal.State, rehearsal.Journal.Count, _ => null), [.. Trace.Of(rehearsal).Select(l => new TraceInfo(l.What, l.Path, l.Text, l.Outcome))], Children(rehearsal), rehearsal.IsCut,
-            [.. ways.Found.Select(w => new WayInfo(w.Failing, w.Rehearsal.State.Word, w.Rehearsal.State.Error?.Message, [.. w.Steps.Select(s => new WayStep(s.Address, s.Words))]))], ways.IsCut);
+        return new(
+            RunViews.Detail(rehearsal.State, rehearsal.Journal.Count, _ => null),
+            [.. Trace.Of(rehearsal).Select(l => new TraceInfo(l.What, l.Path, l.Text, l.Outcome))],
+            Children(rehearsal),
+            rehearsal.IsCut,
+            [
+                .. ways.Found.Select(w => new WayInfo(
+                    w.Failing,
+                    w.Rehearsal.State.Word,
+                    w.Rehearsal.State.Error?.Message,
+                    [.. w.Steps.Select(s => new WayStep(s.Address, s.Words))]
+                )),
+            ],
+            ways.IsCut
+        );
     }
 
     static IReadOnlyList<ChildRehearsal> Children(Rehearsal rehearsal) =>
-        [.. rehearsal.Children.Select(c => new ChildRehearsal(c.Key.Call, c.Key.Attempt, RunViews.Detail(c.Value.State, c.Value.Journal.Count, _ => null), Children(c.Value)))];
+        [
+            .. rehearsal.Children.Select(c => new ChildRehearsal(
+                c.Key.Call,
+                c.Key.Attempt,
+                RunViews.Detail(c.Value.State, c.Value.Journal.Count, _ => null),
+                Children(c.Value)
+            )),
+        ];
 }

@@ -19,27 +19,84 @@ static class RunViews
     {
         // An each of a hundred thousand iterations is shown in part; the page of its iterations has the rest.
         var scopes = AllScopes(run).ToList();
-        return new(run.Id, run.Chain.Name, run.Chain.Title, run.Release, numberOf(run.Release), run.Word, run.Leg, run.By, run.Started!.Value, run.Ended, run.Error?.Message, seq,
-            Status(run), JsonViews.Parent(run), run.RestartOf, run.Try is { } t ? new(t.Begin, [.. t.Taken.Select(s => s.Step)], t.LeftOut, t.PauseBefore) : null, [.. run.Handlers.Select(h => Handler(run, h))], JsonViews.Json(Value.Map(run.Params)), Variables(run), JsonViews.Json(run.Profile), Outputs(run), ChainViews.Graph(run.Chain.Root, run.Chain),
-            [.. scopes.SelectMany(s => s.Steps).Select(Step)], [.. scopes.Where(s => s.Index >= 0).Select(Iteration)],
-            [.. scopes.SelectMany(s => s.Scope.Gates.Select(g => Gate(s, g.Index)))], [.. run.Attempts.TakeLast(MaxAttempts).Select(JsonViews.Attempt)],
-            [.. run.Resumes.Select(r => new ResumeInfo(r.Leg, r.By, JsonViews.Json(r.Params), JsonViews.Json(r.Vars), r.Reset, r.Reopened, r.Automatic, r.Release, r.Release is { } moved ? numberOf(moved) : null))],
-            Warnings(run), Failures(run), Absorbed(run), ChainViews.Parameters(run.Chain.Parameters));
+        return new(
+            run.Id,
+            run.Chain.Name,
+            run.Chain.Title,
+            run.Release,
+            numberOf(run.Release),
+            run.Word,
+            run.Leg,
+            run.By,
+            run.Started!.Value,
+            run.Ended,
+            run.Error?.Message,
+            seq,
+            Status(run),
+            JsonViews.Parent(run),
+            run.RestartOf,
+            run.Try is { } t ? new(t.Begin, [.. t.Taken.Select(s => s.Step)], t.LeftOut, t.PauseBefore) : null,
+            [.. run.Handlers.Select(h => Handler(run, h))],
+            JsonViews.Json(Value.Map(run.Params)),
+            Variables(run),
+            JsonViews.Json(run.Profile),
+            Outputs(run),
+            ChainViews.Graph(run.Chain.Root, run.Chain),
+            [.. scopes.SelectMany(s => s.Steps).Select(Step)],
+            [.. scopes.Where(s => s.Index >= 0).Select(Iteration)],
+            [.. scopes.SelectMany(s => s.Scope.Gates.Select(g => Gate(s, g.Index)))],
+            [.. run.Attempts.TakeLast(MaxAttempts).Select(JsonViews.Attempt)],
+            [
+                .. run.Resumes.Select(r => new ResumeInfo(
+                    r.Leg,
+                    r.By,
+                    JsonViews.Json(r.Params),
+                    JsonViews.Json(r.Vars),
+                    r.Reset,
+                    r.Reopened,
+                    r.Automatic,
+                    r.Release,
+                    r.Release is { } moved ? numberOf(moved) : null
+                )),
+            ],
+            Warnings(run),
+            Failures(run),
+            Absorbed(run),
+            ChainViews.Parameters(run.Chain.Parameters)
+        );
     }
 
     /// <summary>The same for a run of an engine.</summary>
-    public static Func<RunState, long, RunDetail> DetailOf(ChainEngine engine) => (run, seq) => Detail(run, seq, release => engine.NumberOf(run.Chain.Name, release));
+    public static Func<RunState, long, RunDetail> DetailOf(ChainEngine engine) =>
+        (run, seq) => Detail(run, seq, release => engine.NumberOf(run.Chain.Name, release));
 
     /// <summary>How many iterations of one container, attempts and warnings the view of a run shows.</summary>
-    const int MaxIterations = 200, MaxAttempts = 2000, MaxWarnings = 200;
+    const int MaxIterations = 200,
+        MaxAttempts = 2000,
+        MaxWarnings = 200;
 
-    static RunStatus Status(RunState run) => new(run.Pause?.By, run.Pause?.Message, run.IsPaused ? [.. run.AllSteps.Where(s => s.Phase == StepPhase.Paused).Select(s => s.Path)] : [],
-        run.IsLate, run.LateAt, run.ResumeAt, run.Error?.Origin is { } at ? new(at.Run, at.Chain, at.Step, at.Way) : null);
+    static RunStatus Status(RunState run) =>
+        new(
+            run.Pause?.By,
+            run.Pause?.Message,
+            run.IsPaused ? [.. run.AllSteps.Where(s => s.Phase == StepPhase.Paused).Select(s => s.Path)] : [],
+            run.IsLate,
+            run.LateAt,
+            run.ResumeAt,
+            run.Error?.Origin is { } at ? new(at.Run, at.Chain, at.Step, at.Way) : null
+        );
 
     static HandlerInfo Handler(RunState run, HandlerState handler) =>
-        new(handler.Scope.Path, handler.Occasion.Word(), handler.Leg, handler.Error?.Message, ChainViews.Graph(handler.Scope.Scope, run.Chain));
+        new(
+            handler.Scope.Path,
+            handler.Occasion.Word(),
+            handler.Leg,
+            handler.Error?.Message,
+            ChainViews.Graph(handler.Scope.Scope, run.Chain)
+        );
 
-    static IEnumerable<ScopeState> AllScopes(RunState run) => run.Handlers.Select(h => h.Scope).Prepend(run.Root).SelectMany(s => Scopes(s));
+    static IEnumerable<ScopeState> AllScopes(RunState run) =>
+        run.Handlers.Select(h => h.Scope).Prepend(run.Root).SelectMany(s => Scopes(s));
 
     /// <summary>Some iterations of an each, or rounds of a repeat, with the steps directly in them.</summary>
     public static IterationPage Iterations(StepState step, int from, int limit)
@@ -54,10 +111,12 @@ static class RunViews
     static IEnumerable<ScopeState> Shown(StepState step)
     {
         var all = step.InnerScopes;
-        if (Count(step) <= MaxIterations) { return all; }
+        if (Count(step) <= MaxIterations)
+            return all;
         var list = all.ToList();
         var chosen = list.Where(s => s.IterationOutcome != Outcome.Succeeded).Take(MaxIterations).ToHashSet();
-        for (var i = list.Count - 1; i >= 0 && chosen.Count < MaxIterations; i--) { chosen.Add(list[i]); }
+        for (var i = list.Count - 1; i >= 0 && chosen.Count < MaxIterations; i--)
+            chosen.Add(list[i]);
         return list.Where(chosen.Contains);
     }
 
@@ -73,52 +132,125 @@ static class RunViews
         {
             switch (e)
             {
-                case LegStarted or RunStarted or HandlerOpened or RunReleased: return null;
-                case GuardAsked x: Add(x.Step); break;
-                case GuardLooked x: Add(x.Step); break;
-                case StepQueued x: Add(x.Step); break;
-                case StepPaused x: Add(x.Step); break;
-                case PauseAnswered x: Add(x.Step); break;
-                case ChildStarted x: Add(x.Step); break;
-                case ContainerReopened x: Add(x.Step); break;
-                case RoundsRest x: Add(x.Step); break;
-                case RoundOpened x: AddIteration(x.Step, x.Round); break;
-                case RoundSettled x: AddIteration(x.Step, x.Round); break;
-                case AttemptStarted x: Add(x.Step); break;
-                case AttemptFailed x: Add(x.Step); break;
-                case AttemptLost x: Add(x.Step); break;
-                case CancelAsked x: Add(x.Step); break;
-                case StepSettled x: Add(x.Step); break;
-                case EachOpened x: Add(x.Step); break;
-                case RunWarned x: Add(x.Step); break;
-                case LeftoverFound x: Add(x.Step); break;
-                case IterationOpened x: AddIteration(x.Step, x.Index); break;
-                case IterationSettled x: AddIteration(x.Step, x.Index); break;
-                case GateDecided x when ScopeOf(run, x.Scope) is { } scope: gates.Add(Gate(scope, x.Gate)); break;
-                case VariableSet: variables = true; break;
-                default: break;
+                case LegStarted or RunStarted or HandlerOpened or RunReleased:
+                    return null;
+                case GuardAsked x:
+                    Add(x.Step);
+                    break;
+                case GuardLooked x:
+                    Add(x.Step);
+                    break;
+                case StepQueued x:
+                    Add(x.Step);
+                    break;
+                case StepPaused x:
+                    Add(x.Step);
+                    break;
+                case PauseAnswered x:
+                    Add(x.Step);
+                    break;
+                case ChildStarted x:
+                    Add(x.Step);
+                    break;
+                case ContainerReopened x:
+                    Add(x.Step);
+                    break;
+                case RoundsRest x:
+                    Add(x.Step);
+                    break;
+                case RoundOpened x:
+                    AddIteration(x.Step, x.Round);
+                    break;
+                case RoundSettled x:
+                    AddIteration(x.Step, x.Round);
+                    break;
+                case AttemptStarted x:
+                    Add(x.Step);
+                    break;
+                case AttemptFailed x:
+                    Add(x.Step);
+                    break;
+                case AttemptLost x:
+                    Add(x.Step);
+                    break;
+                case CancelAsked x:
+                    Add(x.Step);
+                    break;
+                case StepSettled x:
+                    Add(x.Step);
+                    break;
+                case EachOpened x:
+                    Add(x.Step);
+                    break;
+                case RunWarned x:
+                    Add(x.Step);
+                    break;
+                case LeftoverFound x:
+                    Add(x.Step);
+                    break;
+                case IterationOpened x:
+                    AddIteration(x.Step, x.Index);
+                    break;
+                case IterationSettled x:
+                    AddIteration(x.Step, x.Index);
+                    break;
+                case GateDecided x when ScopeOf(run, x.Scope) is { } scope:
+                    gates.Add(Gate(scope, x.Gate));
+                    break;
+                case VariableSet:
+                    variables = true;
+                    break;
+                default:
+                    break;
             }
         }
         var paths = steps.Select(s => s.Path).ToHashSet();
-        return new(run.Id, change.Seq, run.Word, run.Leg, run.Ended, run.Error?.Message, Status(run), variables ? Variables(run) : null, run.HasEnded ? Outputs(run) : null,
-            [.. steps.Select(Step)], [.. iterations.Select(Iteration)], gates,
+        return new(
+            run.Id,
+            change.Seq,
+            run.Word,
+            run.Leg,
+            run.Ended,
+            run.Error?.Message,
+            Status(run),
+            variables ? Variables(run) : null,
+            run.HasEnded ? Outputs(run) : null,
+            [.. steps.Select(Step)],
+            [.. iterations.Select(Iteration)],
+            gates,
             [.. steps.Select(s => s.Record).OfType<AttemptRecord>().OrderBy(r => r.Number).Select(JsonViews.Attempt)],
-            Warnings(run), Failures(run), Absorbed(run));
+            Warnings(run),
+            Failures(run),
+            Absorbed(run)
+        );
 
         void Add(string path)
         {
-            if (run.Find(path) is not { } step) { return; }
+            if (run.Find(path) is not { } step)
+                return;
             steps.Add(step);
-            foreach (var inner in step.Inner?.Steps ?? []) { steps.Add(inner); }
+            foreach (var inner in step.Inner?.Steps ?? [])
+                steps.Add(inner);
         }
 
         void AddIteration(string path, int index)
         {
             Add(path);
             // The state is that behind the decision: an each that was tried again may have fewer iterations by now.
-            if (run.Find(path) is not { } owner || (owner.Each?.Iterations.ElementAtOrDefault(index) ?? owner.Repeat?.Rounds.ElementAtOrDefault(index - 1)) is not { } scope) { return; }
+            if (
+                run.Find(path) is not { } owner
+                || (
+                    owner.Each?.Iterations.ElementAtOrDefault(index)
+                    ?? owner.Repeat?.Rounds.ElementAtOrDefault(index - 1)
+                )
+                    is not { } scope
+            )
+            {
+                return;
+            }
             iterations.Add(scope);
-            foreach (var inner in scope.Steps) { steps.Add(inner); }
+            foreach (var inner in scope.Steps)
+                steps.Add(inner);
         }
     }
 
@@ -132,39 +264,98 @@ static class RunViews
         {
             foreach (var inner in Shown(step))
             {
-                foreach (var deeper in Scopes(inner)) { yield return deeper; }
+                foreach (var deeper in Scopes(inner))
+                    yield return deeper;
             }
         }
     }
 
-    public static StepStatus Step(StepState step) => new(step.Path, step.Step.Address, step.Word, step.Attempt, step.Leg, step.Started, step.Ended,
-        step.IsSettled ? null : step.Due, step.Error?.Message ?? step.Leftover ?? step.Note ?? Holding.WaitsUntil(step), step.IsAbsorbed, step.Warnings.Count > 0,
-        step.Each is { } each ? $"{each.Succeeded + each.Failed + each.Stopped} of {each.Items.Count}" : step.Repeat is { } repeat ? $"{repeat.Rounds.Count(x => x.IterationOutcome is not null)} of at most {step.Step.Repeat!.Limit}" : null,
-        step.Hold is { } hold ? Hold(step, hold) : null, step.Step.Lane, step.Child?.Run,
-        step.Answered is { } answered ? $"{answered.Answer.Word()} by {answered.By}" : null, Math.Max(0, Count(step) - MaxIterations), step.Leftover is not null);
+    public static StepStatus Step(StepState step) =>
+        new(
+            step.Path,
+            step.Step.Address,
+            step.Word,
+            step.Attempt,
+            step.Leg,
+            step.Started,
+            step.Ended,
+            step.IsSettled ? null : step.Due,
+            step.Error?.Message ?? step.Leftover ?? step.Note ?? Holding.WaitsUntil(step),
+            step.IsAbsorbed,
+            step.Warnings.Count > 0,
+            step.Each is { } each ? $"{each.Succeeded + each.Failed + each.Stopped} of {each.Items.Count}"
+                : step.Repeat is { } repeat
+                    ? $"{repeat.Rounds.Count(x => x.IterationOutcome is not null)} of at most {step.Step.Repeat!.Limit}"
+                : null,
+            step.Hold is { } hold ? Hold(step, hold) : null,
+            step.Step.Lane,
+            step.Child?.Run,
+            step.Answered is { } answered ? $"{answered.Answer.Word()} by {answered.By}" : null,
+            Math.Max(0, Count(step) - MaxIterations),
+            step.Leftover is not null
+        );
 
-    static HoldInfo Hold(StepState step, HoldState hold) => new(hold.Since, hold.Looks, step.Phase == StepPhase.Held ? step.Due : null,
-        hold.Latest?.Verdict.Word(), hold.Latest?.Message, JsonViews.Json(hold.Probes), Holding.WaitsFor(step), Holding.LooksLeft(step));
+    static HoldInfo Hold(StepState step, HoldState hold) =>
+        new(
+            hold.Since,
+            hold.Looks,
+            step.Phase == StepPhase.Held ? step.Due : null,
+            hold.Latest?.Verdict.Word(),
+            hold.Latest?.Message,
+            JsonViews.Json(hold.Probes),
+            Holding.WaitsFor(step),
+            Holding.LooksLeft(step)
+        );
 
-    static IterationStatus Iteration(ScopeState scope) => new(scope.Path, scope.Owner!.Path, scope.Index, scope.Owner!.Repeat is not null ? $"round {scope.Index}" : LoopItems.Name(scope.Item, 80),
-        scope.IterationOutcome?.Word() ?? "running", scope.Started, scope.Ended, scope.IterationError);
+    static IterationStatus Iteration(ScopeState scope) =>
+        new(
+            scope.Path,
+            scope.Owner!.Path,
+            scope.Index,
+            scope.Owner!.Repeat is not null ? $"round {scope.Index}" : LoopItems.Name(scope.Item, 80),
+            scope.IterationOutcome?.Word() ?? "running",
+            scope.Started,
+            scope.Ended,
+            scope.IterationError
+        );
 
     static GateStatus Gate(ScopeState scope, int index) =>
         new(scope.Path, index, scope.Gates[index].Phase.Word(), scope.Gates[index].Reason?.Error is not null);
 
-    static System.Text.Json.JsonElement Variables(RunState run) => JsonViews.Json(Value.Map(DictionaryMap.Of(run.Root.Variables)));
+    static System.Text.Json.JsonElement Variables(RunState run) =>
+        JsonViews.Json(Value.Map(DictionaryMap.Of(run.Root.Variables)));
 
     // What a run did not give is null to programs.
-    static System.Text.Json.JsonElement Outputs(RunState run) => JsonViews.Json(run.Outcome != Outcome.Succeeded ? run.Outputs
-        : Value.Map(DictionaryMap.Of(run.Chain.Outputs.Select(o => KeyValuePair.Create(o.Name, run.Outputs.AsMap.Find(o.Name) ?? Value.Null)))));
+    static System.Text.Json.JsonElement Outputs(RunState run) =>
+        JsonViews.Json(
+            run.Outcome != Outcome.Succeeded
+                ? run.Outputs
+                : Value.Map(
+                    DictionaryMap.Of(
+                        run.Chain.Outputs.Select(o =>
+                            KeyValuePair.Create(o.Name, run.Outputs.AsMap.Find(o.Name) ?? Value.Null)
+                        )
+                    )
+                )
+        );
 
-    static IReadOnlyList<string> Warnings(RunState run) => [.. run.Warnings.TakeLast(MaxWarnings).Select(w => w.Step.Length == 0 ? w.Message : $"{w.Step}: {w.Message}")];
+    static IReadOnlyList<string> Warnings(RunState run) =>
+        [.. run.Warnings.TakeLast(MaxWarnings).Select(w => w.Step.Length == 0 ? w.Message : $"{w.Step}: {w.Message}")];
 
-    static IReadOnlyList<string> Failures(RunState run) => run.Root.CountedFailures == 0 ? [] : [.. run.Failures.Select(s => s.Path)];
+    static IReadOnlyList<string> Failures(RunState run) =>
+        run.Root.CountedFailures == 0 ? [] : [.. run.Failures.Select(s => s.Path)];
 
     static int Absorbed(RunState run) => run.HasEnded ? run.AllSteps.Count(s => s.IsAbsorbed) : 0;
 
-    public static StepDetail StepDetail(RunState run, StepState step) => new(Step(step), step.Step.Kind.Name, step.Step.Title ?? step.Step.Id,
-        JsonViews.Why(Why.Of(run, step)), JsonViews.Json(step.Inputs), JsonViews.Json(step.Outputs), JsonViews.Error(step.Error),
-        [.. run.Attempts.Where(a => a.Step == step.Path).Select(JsonViews.Attempt)]);
+    public static StepDetail StepDetail(RunState run, StepState step) =>
+        new(
+            Step(step),
+            step.Step.Kind.Name,
+            step.Step.Title ?? step.Step.Id,
+            JsonViews.Why(Why.Of(run, step)),
+            JsonViews.Json(step.Inputs),
+            JsonViews.Json(step.Outputs),
+            JsonViews.Error(step.Error),
+            [.. run.Attempts.Where(a => a.Step == step.Path).Select(JsonViews.Attempt)]
+        );
 }

@@ -23,15 +23,22 @@ public sealed class AttemptLogs(string folder, TimeProvider time, long most = 64
     {
         try
         {
-            using var file = new FileStream(PathOf(run, number), FileMode.Open, FileAccess.Read, FileShare.ReadWrite | FileShare.Delete);
+            using var file = new FileStream(
+                PathOf(run, number),
+                FileMode.Open,
+                FileAccess.Read,
+                FileShare.ReadWrite | FileShare.Delete
+            );
             from = Math.Max(0, from);
-            if (from >= file.Length) { return ("", file.Length); }
+            if (from >= file.Length)
+                return ("", file.Length);
             file.Seek(from, SeekOrigin.Begin);
             var buffer = new byte[(int)Math.Min(most, file.Length - from)];
             var read = file.ReadAtLeast(buffer, buffer.Length, throwOnEndOfStream: false);
             // Whole lines only, so that no character is cut.
             var end = Array.LastIndexOf(buffer, (byte)'\n', read - 1) + 1;
-            if (end == 0) { end = read; }
+            if (end == 0)
+                end = read;
             return (Encoding.UTF8.GetString(buffer, 0, end), from + end);
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)
@@ -41,7 +48,9 @@ public sealed class AttemptLogs(string folder, TimeProvider time, long most = 64
     }
 }
 
-/// <summary>The log of one attempt. Thread-safe. A line that can't be written (disk full) is counted, not thrown.</summary>
+/// <summary>
+/// The log of one attempt. Thread-safe. A line that can't be written (disk full) is counted, not thrown.
+/// </summary>
 public sealed class AttemptLog : IDisposable
 {
     readonly Lock _lock = new();
@@ -54,10 +63,21 @@ public sealed class AttemptLog : IDisposable
     internal AttemptLog(string path, TimeProvider time, long most)
     {
         (_time, _left) = (time, most);
-        try { _left -= new FileInfo(path) is { Exists: true } before ? before.Length : 0; }
-        catch (IOException) { /* what is wrong with it shows when it is opened */ }
-        try { _file = new(path, FileMode.Append, FileAccess.Write, FileShare.ReadWrite | FileShare.Delete, 1); }
-        catch (Exception e) when (e is IOException or UnauthorizedAccessException) { LinesLost++; }
+        try
+        {
+            _left -= new FileInfo(path) is { Exists: true } before ? before.Length : 0;
+        }
+        catch (IOException)
+        { /* what is wrong with it shows when it is opened */
+        }
+        try
+        {
+            _file = new(path, FileMode.Append, FileAccess.Write, FileShare.ReadWrite | FileShare.Delete, 1);
+        }
+        catch (Exception e) when (e is IOException or UnauthorizedAccessException)
+        {
+            LinesLost++;
+        }
     }
 
     /// <summary>How many lines could not be written.</summary>
@@ -68,21 +88,38 @@ public sealed class AttemptLog : IDisposable
     /// <param name="line">The text, without a line end.</param>
     public void Write(string source, string line)
     {
-        var bytes = Encoding.UTF8.GetBytes($"{_time.GetUtcNow():yyyy-MM-ddTHH:mm:ss.fffZ} {source,-4} {line}\n");
+        var bytes = Encoding.UTF8.GetBytes($"{_time.GetUtcNow():yyyy-MM-ddTHH:mm:ss.fffZ} {source, -4} {line}\n");
         lock (_lock)
         {
             try
             {
-                if (_file is null) { LinesLost++; }
-                else if (_left <= 0) { LinesLost++; }
-                else if ((_left -= bytes.Length) > 0) { _file.Write(bytes); }
+                if (_file is null)
+                {
+                    LinesLost++;
+                }
+                else if (_left <= 0)
+                {
+                    LinesLost++;
+                }
+                else if ((_left -= bytes.Length) > 0)
+                {
+                    _file.Write(bytes);
+                }
                 else
                 {
                     LinesLost++;
-                    _file.Write(Encoding.UTF8.GetBytes($"{_time.GetUtcNow():yyyy-MM-ddTHH:mm:ss.fffZ} note the log is full and is cut here; the work goes on\n"));
+                    _file.Write(
+                        Encoding.UTF8.GetBytes(
+                            $"{_time.GetUtcNow():yyyy-MM-ddTHH:mm:ss.fffZ} note the log is full and is "
+                                + "cut here; the work goes on\n"
+                        )
+                    );
                 }
             }
-            catch (IOException) { LinesLost++; }
+            catch (IOException)
+            {
+                LinesLost++;
+            }
         }
     }
 
@@ -90,8 +127,14 @@ public sealed class AttemptLog : IDisposable
     {
         lock (_lock)
         {
-            try { _file?.Dispose(); }
-            catch (IOException) { LinesLost++; }
+            try
+            {
+                _file?.Dispose();
+            }
+            catch (IOException)
+            {
+                LinesLost++;
+            }
             _file = null;
         }
     }

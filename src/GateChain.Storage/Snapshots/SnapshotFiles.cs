@@ -3,8 +3,8 @@ using System.Security.Cryptography;
 namespace GateChain.Storage.Snapshots;
 
 /// <summary>
-/// Keeps the latest snapshot of long runs, a file each. They only shorten the way from the journal to the state: one that is missing
-/// or can't be read costs time and nothing else. Thread-safe for different runs.
+/// Keeps the latest snapshot of long runs, a file each. They only shorten the way from the journal to the state: one
+/// that is missing or can't be read costs time and nothing else. Thread-safe for different runs.
 /// </summary>
 public sealed class SnapshotFiles(string folder)
 {
@@ -20,7 +20,13 @@ public sealed class SnapshotFiles(string folder)
         try
         {
             Directory.CreateDirectory(folder);
-            using var file = new FileStream(PathOf(run) + ".draft", FileMode.Create, FileAccess.Write, FileShare.None, 1 << 16);
+            using var file = new FileStream(
+                PathOf(run) + ".draft",
+                FileMode.Create,
+                FileAccess.Write,
+                FileShare.None,
+                1 << 16
+            );
             using var sha = SHA256.Create();
             using (var hashed = new CryptoStream(file, sha, CryptoStreamMode.Write, leaveOpen: true))
             using (var buffered = new BufferedStream(hashed, 1 << 16))
@@ -41,20 +47,27 @@ public sealed class SnapshotFiles(string folder)
     /// <summary>Puts a draft in its place, once the journal holds all that it holds.</summary>
     public void Keep(long run)
     {
-        try { File.Move(PathOf(run) + ".draft", PathOf(run), overwrite: true); }
+        try
+        {
+            File.Move(PathOf(run) + ".draft", PathOf(run), overwrite: true);
+        }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)
         {
             // The older one stays.
         }
     }
 
-    /// <summary>Reads a run's snapshot with the number of the last row it holds; null when there is none that is whole.</summary>
-    public (T State, long Seq)? Read<T>(long run, Func<Stream, T?> read) where T : class
+    /// <summary>
+    /// Reads a run's snapshot with the number of the last row it holds; null when there is none that is whole.
+    /// </summary>
+    public (T State, long Seq)? Read<T>(long run, Func<Stream, T?> read)
+        where T : class
     {
         try
         {
             using var file = new FileStream(PathOf(run), FileMode.Open, FileAccess.Read, FileShare.Read, 1 << 16);
-            if (!IsWhole(file)) { return null; }
+            if (!IsWhole(file))
+                return null;
             file.Position = 0;
             var seq = new byte[8];
             file.ReadExactly(seq);
@@ -69,13 +82,15 @@ public sealed class SnapshotFiles(string folder)
     static bool IsWhole(FileStream file)
     {
         var left = file.Length - SHA256.HashSizeInBytes;
-        if (left < 8) { return false; }
+        if (left < 8)
+            return false;
         using var hash = IncrementalHash.CreateHash(HashAlgorithmName.SHA256);
         var block = new byte[1 << 16];
         while (left > 0)
         {
             var got = file.Read(block, 0, (int)Math.Min(left, block.Length));
-            if (got == 0) { return false; }
+            if (got == 0)
+                return false;
             hash.AppendData(block, 0, got);
             left -= got;
         }

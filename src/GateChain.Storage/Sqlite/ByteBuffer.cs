@@ -4,7 +4,8 @@ namespace GateChain.Storage.Sqlite;
 sealed class ByteBuffer
 {
     // Doubled while it is small; what is large grows by little, and is kept.
-    const int MostMore = 1 << 20, MostKept = 16 << 20;
+    const int MostMore = 1 << 20,
+        MostKept = 16 << 20;
 
     byte[] _bytes = new byte[4096];
 
@@ -19,7 +20,8 @@ sealed class ByteBuffer
     /// <summary>Makes room for more at the end.</summary>
     public Span<byte> Take(int count)
     {
-        if (Length + count > _bytes.Length) { Array.Resize(ref _bytes, Length + Math.Max(count, Math.Min(_bytes.Length, MostMore))); }
+        if (Length + count > _bytes.Length)
+            Array.Resize(ref _bytes, Length + Math.Max(count, Math.Min(_bytes.Length, MostMore)));
         Length += count;
         return _bytes.AsSpan(Length - count, count);
     }
@@ -28,6 +30,7 @@ sealed class ByteBuffer
     public void Clear()
     {
         Length = 0;
-        if (_bytes.Length > MostKept) { _bytes = new byte[4096]; }
+        if (_bytes.Length > MostKept)
+            _bytes = new byte[4096];
     }
 }

@@ -2,10 +2,14 @@ using System.Buffers.Binary;
 
 namespace GateChain.Storage.Sqlite;
 
-/// <summary>How decisions lie together in one value: in a block of the tail those of many runs, in a packed row those of one run that follow each other.</summary>
+/// <summary>
+/// How decisions lie together in one value: in a block of the tail those of many runs, in a packed row those of one run
+/// that follow each other.
+/// </summary>
 static class JournalBlocks
 {
-    const int PrefixSize = 32, LengthSize = 4;
+    const int PrefixSize = 32,
+        LengthSize = 4;
 
     /// <summary>A decision in a block.</summary>
     /// <param name="Run">The run.</param>
@@ -13,7 +17,8 @@ static class JournalBlocks
     /// <param name="Seq">The decision's number in it.</param>
     /// <param name="Start">Where its bytes begin.</param>
     /// <param name="Length">How many they are.</param>
-    /// <param name="HeadLength">How many bytes behind them are the run's line in lists; 0 when it did not change.</param>
+    /// <param name="HeadLength">How many bytes behind them are the run's line in lists; 0 when it did not
+    /// change.</param>
     public readonly record struct Entry(long Run, long Epoch, long Seq, int Start, int Length, int HeadLength)
     {
         public int HeadStart => Start + Length;
@@ -32,7 +37,14 @@ static class JournalBlocks
         BinaryPrimitives.WriteInt32LittleEndian(space[28..], head.Length);
         body.CopyTo(space[PrefixSize..]);
         head.CopyTo(space[(PrefixSize + body.Length)..]);
-        return new(append.Run, append.Epoch, append.Seq, block.Length - head.Length - body.Length, body.Length, head.Length);
+        return new(
+            append.Run,
+            append.Epoch,
+            append.Seq,
+            block.Length - head.Length - body.Length,
+            body.Length,
+            head.Length
+        );
     }
 
     /// <summary>The decisions of a block, in order.</summary>
@@ -48,7 +60,8 @@ static class JournalBlocks
 
         public bool MoveNext()
         {
-            if (Current.End == _block.Length) { return false; }
+            if (Current.End == _block.Length)
+                return false;
             var prefix = _block.Slice(Current.End, PrefixSize);
             Current = new(
                 Run: BinaryPrimitives.ReadInt64LittleEndian(prefix),
@@ -56,7 +69,8 @@ static class JournalBlocks
                 Seq: BinaryPrimitives.ReadInt64LittleEndian(prefix[16..]),
                 Start: Current.End + PrefixSize,
                 Length: BinaryPrimitives.ReadInt32LittleEndian(prefix[24..]),
-                HeadLength: BinaryPrimitives.ReadInt32LittleEndian(prefix[28..]));
+                HeadLength: BinaryPrimitives.ReadInt32LittleEndian(prefix[28..])
+            );
             return true;
         }
     }
@@ -72,7 +86,7 @@ static class JournalBlocks
     /// <summary>The decisions of a packed row, in order.</summary>
     public static IEnumerable<byte[]> Unpack(byte[] row)
     {
-        for (var at = 0; at < row.Length;)
+        for (var at = 0; at < row.Length; )
         {
             var length = BinaryPrimitives.ReadInt32LittleEndian(row.AsSpan(at));
             yield return row.AsSpan(at + LengthSize, length).ToArray();

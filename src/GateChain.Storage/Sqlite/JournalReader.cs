@@ -6,7 +6,10 @@ namespace GateChain.Storage.Sqlite;
 /// <summary>Reads the decisions of a run, wherever they lie.</summary>
 static class JournalReader
 {
-    /// <summary>The decisions behind a number, in order. Decisions that are sorted in meanwhile are neither missed nor given twice.</summary>
+    /// <summary>
+    /// The decisions behind a number, in order. Decisions that are sorted in meanwhile are neither missed nor given
+    /// twice.
+    /// </summary>
     public static IEnumerable<(long Seq, byte[] Body)> Read(SqliteConnection connection, long run, long after)
     {
         // Journal and tail as they are at one moment.
@@ -24,13 +27,15 @@ static class JournalReader
                 foreach (var decision in count == 1 ? [body] : JournalBlocks.Unpack(body))
                 {
                     // The row has the number of its last decision.
-                    if (seq - --count > after) { yield return (seq - count, decision); }
+                    if (seq - --count > after)
+                        yield return (seq - count, decision);
                 }
                 last = seq;
             }
         }
         // The tail may still have what is sorted in.
-        foreach (var decision in OfTail(connection, run, last)) { yield return decision; }
+        foreach (var decision in OfTail(connection, run, last))
+            yield return decision;
     }
 
     static List<(long Seq, byte[] Body)> OfTail(SqliteConnection connection, long run, long after)
@@ -40,7 +45,8 @@ static class JournalReader
         {
             foreach (var entry in JournalBlocks.Read(block))
             {
-                if (entry.Run == run && entry.Seq > after) { found.Add((entry.Seq, block.Slice(entry.Start, entry.Length).ToArray())); }
+                if (entry.Run == run && entry.Seq > after)
+                    found.Add((entry.Seq, block.Slice(entry.Start, entry.Length).ToArray()));
             }
         });
         return found;
@@ -50,11 +56,15 @@ static class JournalReader
     /// <exception cref="SqliteException">They can't be read.</exception>
     public static void ReadTail(sqlite3 db, Action<ReadOnlySpan<byte>> each)
     {
-        SqliteException.ThrowExceptionForRC(raw.sqlite3_prepare_v2(db, "SELECT block FROM journal_tail ORDER BY id", out var blocks), db);
+        SqliteException.ThrowExceptionForRC(
+            raw.sqlite3_prepare_v2(db, "SELECT block FROM journal_tail ORDER BY id", out var blocks),
+            db
+        );
         using (blocks)
         {
             int result;
-            while ((result = raw.sqlite3_step(blocks)) == raw.SQLITE_ROW) { each(raw.sqlite3_column_blob(blocks, 0)); }
+            while ((result = raw.sqlite3_step(blocks)) == raw.SQLITE_ROW)
+                each(raw.sqlite3_column_blob(blocks, 0));
             SqliteException.ThrowExceptionForRC(result, db);
         }
     }

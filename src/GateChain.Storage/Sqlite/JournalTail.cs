@@ -3,14 +3,18 @@ using System.Runtime.InteropServices;
 namespace GateChain.Storage.Sqlite;
 
 /// <summary>
-/// The newest decisions of all runs. A transaction adds its decisions as one block, which costs far less than a row for each. When the blocks
-/// have grown to some megabytes, they are sorted into the journal, by run, many decisions to a row; a share with every transaction, so that nobody
-/// has to wait for all of it. The lines of runs in lists go the same way. Knows who may write to which run: epochs change only when nothing is left here.
-/// Used by the writer's thread only, within its transactions.
+/// The newest decisions of all runs. A transaction adds its decisions as one block, which costs far less than a row for
+/// each. When the blocks have grown to some megabytes, they are sorted into the journal, by run, many decisions to a
+/// row; a share with every transaction, so that nobody has to wait for all of it. The lines of runs in lists go the
+/// same way. Knows who may write to which run: epochs change only when nothing is left here. Used by the writer's
+/// thread only, within its transactions.
 /// </summary>
 sealed class JournalTail(Statements statements, NewestHeads heads)
 {
-    /// <summary>So many bytes are sorted in together. More would put more decisions of a run into one row, and make reading slower.</summary>
+    /// <summary>
+    /// So many bytes are sorted in together. More would put more decisions of a run into one row, and make reading
+    /// slower.
+    /// </summary>
     const int Most = 4 << 20;
 
     // Of what is being sorted in, a transaction does at least so many bytes, or twice as many as it adds.
@@ -53,15 +57,18 @@ sealed class JournalTail(Statements statements, NewestHeads heads)
 
     readonly Dictionary<long, Owner> _owners = [];
     readonly ByteBuffer _row = new();
-    Generation _growing = new(), _sorted = new();
-    int _number, _stored;
+    Generation _growing = new(),
+        _sorted = new();
+    int _number,
+        _stored;
     long? _version;
 
     /// <summary>A transaction has begun. What somebody else wrote meanwhile is taken into account.</summary>
     public void Begin()
     {
         var version = statements.DataVersion();
-        if (_version != version) { Load(); }
+        if (_version != version)
+            Load();
         _version = version;
     }
 
@@ -85,18 +92,22 @@ sealed class JournalTail(Statements statements, NewestHeads heads)
         {
             // Those that are sorted in already are left out.
             ref var owner = ref OwnerOf(entry.Run);
-            if (entry.Seq <= owner.LastSeq) { continue; }
-            if (owner.Epoch == 0) { owner.Epoch = entry.Epoch; }
+            if (entry.Seq <= owner.LastSeq)
+                continue;
+            if (owner.Epoch == 0)
+                owner.Epoch = entry.Epoch;
             owner.LastSeq = entry.Seq;
             _growing.Entries.Add(entry);
-            if (entry.HeadLength > 0) { SetHead(ref owner, HeadJson.Read(blocks.Slice(entry.HeadStart, entry.HeadLength))); }
+            if (entry.HeadLength > 0)
+                SetHead(ref owner, HeadJson.Read(blocks.Slice(entry.HeadStart, entry.HeadLength)));
         }
     }
 
     ref Owner OwnerOf(long run)
     {
         ref var owner = ref CollectionsMarshal.GetValueRefOrAddDefault(_owners, run, out var known);
-        if (!known && statements.EpochOf(run) is > 0 and var epoch) { (owner.Epoch, owner.LastSeq) = (epoch, statements.LastSeq(run)); }
+        if (!known && statements.EpochOf(run) is > 0 and var epoch)
+            (owner.Epoch, owner.LastSeq) = (epoch, statements.LastSeq(run));
         owner.Generation = _number;
         return ref owner;
     }
@@ -112,11 +123,16 @@ sealed class JournalTail(Statements statements, NewestHeads heads)
     {
         ref var owner = ref OwnerOf(append.Run);
         // The first row registers the run.
-        if (append is { Seq: 1, Head: not null } && owner.Epoch == 0) { owner.Epoch = append.Epoch; }
-        if (owner.Epoch != append.Epoch || append.Seq <= owner.LastSeq) { return false; }
+        if (append is { Seq: 1, Head: not null } && owner.Epoch == 0)
+            owner.Epoch = append.Epoch;
+        if (owner.Epoch != append.Epoch || append.Seq <= owner.LastSeq)
+            return false;
         owner.LastSeq = append.Seq;
-        if (append.Head is { } head) { SetHead(ref owner, head); }
-        _growing.Entries.Add(JournalBlocks.Add(_growing.Blocks, append, append.Head is null ? [] : HeadJson.Write(append.Head)));
+        if (append.Head is { } head)
+            SetHead(ref owner, head);
+        _growing.Entries.Add(
+            JournalBlocks.Add(_growing.Blocks, append, append.Head is null ? [] : HeadJson.Write(append.Head))
+        );
         return true;
     }
 
@@ -124,7 +140,8 @@ sealed class JournalTail(Statements statements, NewestHeads heads)
     public void End()
     {
         var added = _growing.Blocks.Length - _stored;
-        if (added == 0) { return; }
+        if (added == 0)
+            return;
         statements.AddBlock(_growing.Blocks.From(_stored));
         var block = statements.LastAdded;
         _stored = _growing.Blocks.Length;
@@ -156,14 +173,18 @@ sealed class JournalTail(Statements statements, NewestHeads heads)
 
     void SortIn(long share)
     {
-        if (_sorted.LastBlock == 0) { return; }
-        while (_sorted.Done < _sorted.Entries.Count && share > 0) { share -= WriteRow(); }
-        if (_sorted.Done < _sorted.Entries.Count) { return; }
+        if (_sorted.LastBlock == 0)
+            return;
+        while (_sorted.Done < _sorted.Entries.Count && share > 0)
+            share -= WriteRow();
+        if (_sorted.Done < _sorted.Entries.Count)
+            return;
         statements.RemoveBlocks(_sorted.LastBlock);
         _sorted.Clear();
         foreach (var (run, owner) in _owners)
         {
-            if (owner.Generation != _number) { _owners.Remove(run); }
+            if (owner.Generation != _number)
+                _owners.Remove(run);
         }
     }
 
@@ -174,13 +195,27 @@ sealed class JournalTail(Statements statements, NewestHeads heads)
         var (run, seq) = (entries[first].Run, entries[first].Seq);
         WriteHead(run);
         var (next, size) = (first + 1, entries[first].Length);
-        for (; next < entries.Count && size < RowSize && entries[next].Run == run && entries[next].Seq == seq + (next - first); next++) { size += entries[next].Length; }
+        for (
+            ;
+            next < entries.Count
+                && size < RowSize
+                && entries[next].Run == run
+                && entries[next].Seq == seq + (next - first);
+            next++
+        )
+        {
+            size += entries[next].Length;
+        }
         ReadOnlySpan<byte> Body(int i) => blocks.Slice(entries[i].Start, entries[i].Length);
-        if (next == first + 1) { statements.AddRow(run, seq, 1, Body(first)); }
+        if (next == first + 1)
+        {
+            statements.AddRow(run, seq, 1, Body(first));
+        }
         else
         {
             _row.Clear();
-            for (var i = first; i < next; i++) { JournalBlocks.Pack(_row, Body(i)); }
+            for (var i = first; i < next; i++)
+                JournalBlocks.Pack(_row, Body(i));
             statements.AddRow(run, seq + (next - first) - 1, next - first, _row.From(0));
         }
         _sorted.Done = next;
@@ -191,7 +226,8 @@ sealed class JournalTail(Statements statements, NewestHeads heads)
     void WriteHead(long run)
     {
         ref var owner = ref CollectionsMarshal.GetValueRefOrNullRef(_owners, run);
-        if (owner.Head is not { } head) { return; }
+        if (owner.Head is not { } head)
+            return;
         statements.Write(head, owner.Epoch);
         heads.Leave(run);
         owner.Head = null;

@@ -3,8 +3,9 @@ using System.Collections.Concurrent;
 namespace GateChain.Storage.Sqlite;
 
 /// <summary>
-/// The lines of runs that are on disk in the journal's tail, but not in their table yet. Changed by the writer behind each transaction; read by everybody.
-/// Who reads looks here first and into the table then: a line that is sorted in meanwhile is found in both.
+/// The lines of runs that are on disk in the journal's tail, but not in their table yet. Changed by the writer behind
+/// each transaction; read by everybody. Who reads looks here first and into the table then: a line that is sorted in
+/// meanwhile is found in both.
 /// </summary>
 sealed class NewestHeads
 {
@@ -25,7 +26,8 @@ sealed class NewestHeads
     /// <summary>Somebody else has changed them; they are told anew.</summary>
     public void LeaveAll()
     {
-        foreach (var run in _heads.Keys) { Leave(run); }
+        foreach (var run in _heads.Keys)
+            Leave(run);
     }
 
     /// <summary>The transaction is on disk.</summary>
@@ -33,8 +35,10 @@ sealed class NewestHeads
     {
         foreach (var (run, head) in _changes)
         {
-            if (head is null) { _heads.TryRemove(run, out _); }
-            else { _heads[run] = head; }
+            if (head is null)
+                _heads.TryRemove(run, out _);
+            else
+                _heads[run] = head;
         }
         _changes.Clear();
     }

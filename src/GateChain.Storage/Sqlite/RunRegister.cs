@@ -4,20 +4,28 @@ using Microsoft.Data.Sqlite;
 
 namespace GateChain.Storage.Sqlite;
 
-/// <summary>The run register: a table, and before it the lines that the journal's tail still holds. Thread-safe.</summary>
+/// <summary>
+/// The run register: a table, and before it the lines that the journal's tail still holds. Thread-safe.
+/// </summary>
 sealed class RunRegister : IRunRegister
 {
-    const string Columns = "id, chain, release, state, leg, by_whom AS byWhom, started, ended, params, error, epoch, late, resume_at AS resumeAt, parent, parent_step AS parentStep, parent_attempt AS parentAttempt";
+    const string Columns =
+        "id, chain, release, state, leg, by_whom AS byWhom, started, ended, params, error, epoch, late, "
+        + "resume_at AS resumeAt, parent, parent_step AS parentStep, parent_attempt AS parentAttempt";
 
     readonly SqliteFile _file;
     readonly SqliteWriter _writer;
     long _last;
 
-    /// <exception cref="StorageException">What an earlier process left in the journal's tail can't be sorted in.</exception>
+    /// <exception cref="StorageException">What an earlier process left in the journal's tail can't be sorted
+    /// in.</exception>
     public RunRegister(SqliteFile file, SqliteWriter writer)
     {
         (_file, _writer) = (file, writer);
-        _writer.WriteAsync(c => _last = c.ExecuteScalar<long>("SELECT coalesce(max(id), 0) FROM runs"), sortIn: true).GetAwaiter().GetResult();
+        _writer
+            .WriteAsync(c => _last = c.ExecuteScalar<long>("SELECT coalesce(max(id), 0) FROM runs"), sortIn: true)
+            .GetAwaiter()
+            .GetResult();
     }
 
     sealed class HeadRow
@@ -39,51 +47,101 @@ sealed class RunRegister : IRunRegister
         public string? ParentStep { get; set; }
         public long? ParentAttempt { get; set; }
 
-        public RunHead ToHead() => new(Id, Chain, Release, State, (int)Leg, ByWhom, SqliteStore.Time(Started), Ended is null ? null : SqliteStore.Time(Ended), Params, Error,
-            Late != 0, ResumeAt is null ? null : SqliteStore.Time(ResumeAt), Parent is { } parent ? new(parent, ParentStep!, (int)ParentAttempt!.Value) : null);
+        public RunHead ToHead() =>
+            new(
+                Id,
+                Chain,
+                Release,
+                State,
+                (int)Leg,
+                ByWhom,
+                SqliteStore.Time(Started),
+                Ended is null ? null : SqliteStore.Time(Ended),
+                Params,
+                Error,
+                Late != 0,
+                ResumeAt is null ? null : SqliteStore.Time(ResumeAt),
+                Parent is { } parent ? new(parent, ParentStep!, (int)ParentAttempt!.Value) : null
+            );
     }
 
     public long NextId() => Interlocked.Increment(ref _last);
 
     public async Task<IReadOnlyList<(RunHead Head, long Epoch)>> TakeOverAsync()
     {
-        await _writer.WriteAsync(c => c.Execute("UPDATE runs SET epoch = epoch + 1 WHERE ended IS NULL"), sortIn: true).ConfigureAwait(false);
+        await _writer
+            .WriteAsync(c => c.Execute("UPDATE runs SET epoch = epoch + 1 WHERE ended IS NULL"), sortIn: true)
+            .ConfigureAwait(false);
         using var connection = _file.Open();
-        return [.. connection.Query<HeadRow>($"SELECT {Columns} FROM runs WHERE ended IS NULL ORDER BY id").Select(r => (r.ToHead(), r.Epoch))];
+        return
+        [
+            .. connection
+                .Query<HeadRow>($"SELECT {Columns} FROM runs WHERE ended IS NULL ORDER BY id")
+                .Select(r => (r.ToHead(), r.Epoch)),
+        ];
     }
 
     public async Task<long> TakeOverAsync(long run)
     {
         long epoch = 0;
-        await _writer.WriteAsync(c => epoch = c.ExecuteScalar<long>("UPDATE runs SET epoch = epoch + 1 WHERE id = @run RETURNING epoch", new { run }), sortIn: true).ConfigureAwait(false);
+        await _writer
+            .WriteAsync(
+                c =>
+                    epoch = c.ExecuteScalar<long>(
+                        "UPDATE runs SET epoch = epoch + 1 WHERE id = @run RETURNING epoch",
+                        new { run }
+                    ),
+                sortIn: true
+            )
+            .ConfigureAwait(false);
         return epoch;
     }
 
     public RunHead? Find(long run) => _writer.Heads.Find(run) ?? Query("id = @run", new { run }).FirstOrDefault();
 
     public RunHead? FindChild(ParentCall parent) =>
-        _writer.Heads.All.FirstOrDefault(h => h.Parent == parent) ?? Query("parent = @Run AND parent_step = @Step AND parent_attempt = @Attempt", parent).FirstOrDefault();
+        _writer.Heads.All.FirstOrDefault(h => h.Parent == parent)
+        ?? Query("parent = @Run AND parent_step = @Step AND parent_attempt = @Attempt", parent).FirstOrDefault();
 
     public IReadOnlyList<RunHead> ToResume()
     {
         var newest = _writer.Heads.All;
-        return [.. newest.Where(h => h.ResumeAt is not null).Concat(Query($"resume_at IS NOT NULL AND {NotIn}", new { ids = Ids(newest) })).OrderBy(h => h.Id)];
+        return
+        [
+            .. newest
+                .Where(h => h.ResumeAt is not null)
+                .Concat(Query($"resume_at IS NOT NULL AND {NotIn}", new { ids = Ids(newest) }))
+                .OrderBy(h => h.Id),
+        ];
     }
 
     public IReadOnlyList<RunHead> List(RunQuery query)
     {
         var newest = _writer.Heads.All;
         var limit = Math.Clamp(query.Limit, 1, 500);
-        var stored = Query($"""
+        var stored = Query(
+            $"""
             (@Chain IS NULL OR chain = @Chain) AND (@State IS NULL OR state = @State) AND (@Before IS NULL OR id < @Before) AND (@Parent IS NULL OR parent = @Parent)
             AND {NotIn} ORDER BY id DESC LIMIT @limit
-            """, new { query.Chain, query.State, query.Before, query.Parent, limit, ids = Ids(newest) });
+            """,
+            new
+            {
+                query.Chain,
+                query.State,
+                query.Before,
+                query.Parent,
+                limit,
+                ids = Ids(newest),
+            }
+        );
         return [.. newest.Where(h => Fits(h, query)).Concat(stored).OrderByDescending(h => h.Id).Take(limit)];
     }
 
     static bool Fits(RunHead head, RunQuery query) =>
-        (query.Chain is null || head.Chain == query.Chain) && (query.State is null || head.State == query.State)
-        && (query.Before is null || head.Id < query.Before) && (query.Parent is null || head.Parent?.Run == query.Parent);
+        (query.Chain is null || head.Chain == query.Chain)
+        && (query.State is null || head.State == query.State)
+        && (query.Before is null || head.Id < query.Before)
+        && (query.Parent is null || head.Parent?.Run == query.Parent);
 
     const string NotIn = "id NOT IN (SELECT value FROM json_each(@ids))";
 
@@ -92,6 +150,11 @@ sealed class RunRegister : IRunRegister
     List<RunHead> Query(string condition, object values)
     {
         using var connection = _file.Open();
-        return [.. connection.Query<HeadRow>($"SELECT {Columns} FROM runs WHERE {condition}", values).Select(r => r.ToHead())];
+        return
+        [
+            .. connection
+                .Query<HeadRow>($"SELECT {Columns} FROM runs WHERE {condition}", values)
+                .Select(r => r.ToHead()),
+        ];
     }
 }

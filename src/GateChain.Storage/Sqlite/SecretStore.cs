@@ -16,12 +16,30 @@ sealed class SecretStore(SqliteFile file, SqliteWriter writer) : ISecretStore
     public IReadOnlyList<StoredSecret> Secrets()
     {
         using var connection = file.Open();
-        return [.. connection.Query<Row>("SELECT name, cipher, author, changed FROM secrets ORDER BY name").Select(r => new StoredSecret(r.Name, r.Cipher, r.Author, SqliteStore.Time(r.Changed)))];
+        return
+        [
+            .. connection
+                .Query<Row>("SELECT name, cipher, author, changed FROM secrets ORDER BY name")
+                .Select(r => new StoredSecret(r.Name, r.Cipher, r.Author, SqliteStore.Time(r.Changed))),
+        ];
     }
 
-    public Task SetSecretAsync(StoredSecret secret) => writer.WriteAsync(connection => connection.Execute(
-        "INSERT INTO secrets (name, cipher, author, changed) VALUES (@Name, @Cipher, @Author, @changed) ON CONFLICT (name) DO UPDATE SET cipher = excluded.cipher, author = excluded.author, changed = excluded.changed",
-        new { secret.Name, secret.Cipher, secret.Author, changed = SqliteStore.Text(secret.Changed) }));
+    public Task SetSecretAsync(StoredSecret secret) =>
+        writer.WriteAsync(connection =>
+            connection.Execute(
+                "INSERT INTO secrets (name, cipher, author, changed) VALUES (@Name, @Cipher, @Author, "
+                    + "@changed) ON CONFLICT (name) DO UPDATE SET cipher = excluded.cipher, "
+                    + "author = excluded.author, changed = excluded.changed",
+                new
+                {
+                    secret.Name,
+                    secret.Cipher,
+                    secret.Author,
+                    changed = SqliteStore.Text(secret.Changed),
+                }
+            )
+        );
 
-    public Task RemoveSecretAsync(string name) => writer.WriteAsync(connection => connection.Execute("DELETE FROM secrets WHERE name = @name", new { name }));
+    public Task RemoveSecretAsync(string name) =>
+        writer.WriteAsync(connection => connection.Execute("DELETE FROM secrets WHERE name = @name", new { name }));
 }

@@ -32,9 +32,20 @@ public sealed class SqliteFile
                 Execute(connection, "PRAGMA page_size = 16384; PRAGMA journal_mode = WAL;");
                 RefuseNewer(connection);
             }
-            var result = DeployChanges.To.SqliteDatabase(_connectionString).WithScriptsEmbeddedInAssembly(typeof(SqliteFile).Assembly)
-                .WithTransactionPerScript().LogToNowhere().Build().PerformUpgrade();
-            if (!result.Successful) { throw new StorageException($"the schema of {Path} can't be brought up to date: {result.Error.Message}", result.Error); }
+            var result = DeployChanges
+                .To.SqliteDatabase(_connectionString)
+                .WithScriptsEmbeddedInAssembly(typeof(SqliteFile).Assembly)
+                .WithTransactionPerScript()
+                .LogToNowhere()
+                .Build()
+                .PerformUpgrade();
+            if (!result.Successful)
+            {
+                throw new StorageException(
+                    $"the schema of {Path} can't be brought up to date: {result.Error.Message}",
+                    result.Error
+                );
+            }
         }
         catch (SqliteException e)
         {
@@ -45,11 +56,21 @@ public sealed class SqliteFile
     // An older version would not find what a newer one has written, and take it for not there.
     void RefuseNewer(SqliteConnection connection)
     {
-        if (connection.ExecuteScalar<long>("SELECT count(*) FROM sqlite_master WHERE name = 'SchemaVersions'") == 0) { return; }
+        if (connection.ExecuteScalar<long>("SELECT count(*) FROM sqlite_master WHERE name = 'SchemaVersions'") == 0)
+            return;
         var known = typeof(SqliteFile).Assembly.GetManifestResourceNames();
-        if (connection.Query<string>("SELECT ScriptName FROM SchemaVersions ORDER BY ScriptName").FirstOrDefault(script => !known.Contains(script)) is { } newer)
+        if (
+            connection
+                .Query<string>("SELECT ScriptName FROM SchemaVersions ORDER BY ScriptName")
+                .FirstOrDefault(script => !known.Contains(script)) is
+            { } newer
+        )
         {
-            throw new StorageException($"the database {Path} was written by a newer version of Gate Chain (it has the schema {newer}): use that version, or a backup from before it", null);
+            throw new StorageException(
+                $"the database {Path} was written by a newer version of Gate Chain (it has the schema "
+                    + $"{newer}): use that version, or a backup from before it",
+                null
+            );
         }
     }
 
@@ -58,8 +79,13 @@ public sealed class SqliteFile
     {
         var connection = new SqliteConnection(_connectionString);
         connection.Open();
-        Execute(connection, "PRAGMA busy_timeout = 1000; PRAGMA synchronous = FULL; PRAGMA foreign_keys = ON; PRAGMA wal_autocheckpoint = 8000; PRAGMA cache_size = -32000; PRAGMA temp_store = MEMORY;");
-        if (MaxPages is { } most) { Execute(connection, $"PRAGMA max_page_count = {most}"); }
+        Execute(
+            connection,
+            "PRAGMA busy_timeout = 1000; PRAGMA synchronous = FULL; PRAGMA foreign_keys = ON; "
+                + "PRAGMA wal_autocheckpoint = 8000; PRAGMA cache_size = -32000; PRAGMA temp_store = MEMORY;"
+        );
+        if (MaxPages is { } most)
+            Execute(connection, $"PRAGMA max_page_count = {most}");
         return connection;
     }
 

@@ -19,7 +19,10 @@ public sealed class SqliteStore : IJournal, IRunRegister, ICatalogue, IDisposabl
         _file = new(path);
         _file.Prepare();
         _writer = new(_file, time ?? TimeProvider.System);
-        try { _register = new(_file, _writer); }
+        try
+        {
+            _register = new(_file, _writer);
+        }
         catch
         {
             _writer.Dispose();
@@ -49,46 +52,97 @@ public sealed class SqliteStore : IJournal, IRunRegister, ICatalogue, IDisposabl
     public IEnumerable<(long Seq, byte[] Body)> Read(long run, long after = 0)
     {
         using var connection = _file.Open();
-        foreach (var decision in JournalReader.Read(connection, run, after)) { yield return decision; }
+        foreach (var decision in JournalReader.Read(connection, run, after))
+            yield return decision;
     }
 
     public long NextId() => _register.NextId();
+
     public Task<IReadOnlyList<(RunHead Head, long Epoch)>> TakeOverAsync() => _register.TakeOverAsync();
+
     public Task<long> TakeOverAsync(long run) => _register.TakeOverAsync(run);
+
     public RunHead? Find(long run) => _register.Find(run);
+
     public RunHead? FindChild(ParentCall parent) => _register.FindChild(parent);
+
     public IReadOnlyList<RunHead> ToResume() => _register.ToResume();
+
     public IReadOnlyList<RunHead> List(RunQuery query) => _register.List(query);
 
-    internal static DateTimeOffset Time(string text) => DateTimeOffset.Parse(text, CultureInfo.InvariantCulture, DateTimeStyles.RoundtripKind);
+    internal static DateTimeOffset Time(string text) =>
+        DateTimeOffset.Parse(text, CultureInfo.InvariantCulture, DateTimeStyles.RoundtripKind);
+
     internal static string Text(DateTimeOffset time) => time.ToString("O", CultureInfo.InvariantCulture);
 
-    public Task PushAsync(Push push) => _writer.WriteAsync(connection =>
-    {
-        foreach (var draft in push.Drafts) { DraftStore.End(connection, draft, push.Author, push.Releases[0].Pushed); }
-        foreach (var release in push.Releases)
+    public Task PushAsync(Push push) =>
+        _writer.WriteAsync(connection =>
         {
-            Keep(connection, release);
-            var changed = connection.Execute("INSERT INTO chains (name, release) VALUES (@Chain, @Hash) ON CONFLICT (name) DO UPDATE SET release = excluded.release WHERE release <> excluded.release", new { release.Chain, release.Hash }) > 0;
-            if (!changed) { continue; }
-            connection.Execute("INSERT INTO numbered_releases (chain, number, release, note, author, made) SELECT @Chain, coalesce(max(number), 0) + 1, @Hash, @Note, @Author, @made FROM numbered_releases WHERE chain = @Chain",
-                new { release.Chain, release.Hash, push.Note, push.Author, made = Text(release.Pushed) });
-        }
-        foreach (var (name, content) in push.Settings)
-        {
-            connection.Execute("INSERT INTO settings (name, content) VALUES (@name, @content) ON CONFLICT (name) DO UPDATE SET content = excluded.content", new { name, content });
-        }
-    });
+            foreach (var draft in push.Drafts)
+                DraftStore.End(connection, draft, push.Author, push.Releases[0].Pushed);
+            foreach (var release in push.Releases)
+            {
+                Keep(connection, release);
+                var changed =
+                    connection.Execute(
+                        "INSERT INTO chains (name, release) VALUES (@Chain, @Hash) ON CONFLICT (name) DO "
+                            + "UPDATE SET release = excluded.release WHERE release <> excluded.release",
+                        new { release.Chain, release.Hash }
+                    ) > 0;
+                if (!changed)
+                    continue;
+                connection.Execute(
+                    "INSERT INTO numbered_releases (chain, number, release, note, author, "
+                        + "made) SELECT @Chain, coalesce(max(number), 0) + 1, @Hash, @Note, @Author, "
+                        + "@made FROM numbered_releases WHERE chain = @Chain",
+                    new
+                    {
+                        release.Chain,
+                        release.Hash,
+                        push.Note,
+                        push.Author,
+                        made = Text(release.Pushed),
+                    }
+                );
+            }
+            foreach (var (name, content) in push.Settings)
+            {
+                connection.Execute(
+                    "INSERT INTO settings (name, content) VALUES (@name, @content) ON CONFLICT (name) DO "
+                        + "UPDATE SET content = excluded.content",
+                    new { name, content }
+                );
+            }
+        });
 
     public Task KeepAsync(Release content) => _writer.WriteAsync(connection => Keep(connection, content));
 
     static void Keep(SqliteConnection connection, Release release)
     {
-        var isNew = connection.Execute("INSERT OR IGNORE INTO releases (hash, chain, title, source, pushed) VALUES (@Hash, @Chain, @Title, @Source, @pushed)",
-            new { release.Hash, release.Chain, release.Title, release.Source, pushed = Text(release.Pushed) }) > 0;
+        var isNew =
+            connection.Execute(
+                "INSERT OR IGNORE INTO releases (hash, chain, title, source, pushed) VALUES (@Hash, "
+                    + "@Chain, @Title, @Source, @pushed)",
+                new
+                {
+                    release.Hash,
+                    release.Chain,
+                    release.Title,
+                    release.Source,
+                    pushed = Text(release.Pushed),
+                }
+            ) > 0;
         foreach (var (name, content) in isNew ? release.Files : new Dictionary<string, byte[]>())
         {
-            connection.Execute("INSERT INTO release_files (release, name, content) VALUES (@Hash, @name, @content)", new { release.Hash, name, content });
+            connection.Execute(
+                "INSERT INTO release_files (release, name, content) VALUES (@Hash, @name, @content)",
+                new
+                {
+                    release.Hash,
+                    name,
+                    content,
+                }
+            );
         }
     }
 
@@ -107,13 +161,26 @@ public sealed class SqliteStore : IJournal, IRunRegister, ICatalogue, IDisposabl
     public IReadOnlyList<NumberedRelease> Releases(string chain)
     {
         using var connection = _file.Open();
-        return [.. connection.Query<NumberedRow>("SELECT * FROM numbered_releases WHERE chain = @chain ORDER BY number DESC", new { chain }).Select(r => r.ToRelease())];
+        return
+        [
+            .. connection
+                .Query<NumberedRow>(
+                    "SELECT * FROM numbered_releases WHERE chain = @chain ORDER BY number DESC",
+                    new { chain }
+                )
+                .Select(r => r.ToRelease()),
+        ];
     }
 
     public IReadOnlyDictionary<string, NumberedRelease> LatestReleases()
     {
         using var connection = _file.Open();
-        return connection.Query<NumberedRow>("SELECT n.* FROM numbered_releases n JOIN (SELECT chain, max(number) AS number FROM numbered_releases GROUP BY chain) l USING (chain, number)").ToDictionary(r => r.Chain, r => r.ToRelease());
+        return connection
+            .Query<NumberedRow>(
+                "SELECT n.* FROM numbered_releases n JOIN (SELECT chain, max(number) AS number FROM "
+                    + "numbered_releases GROUP BY chain) l USING (chain, number)"
+            )
+            .ToDictionary(r => r.Chain, r => r.ToRelease());
     }
 
     sealed class ReleaseRow
@@ -124,35 +191,64 @@ public sealed class SqliteStore : IJournal, IRunRegister, ICatalogue, IDisposabl
         public string Source { get; set; } = "";
         public string Pushed { get; set; } = "";
 
-        public Release ToRelease(IReadOnlyDictionary<string, byte[]> files) => new(Hash, Chain, Title, Source, files, Time(Pushed));
+        public Release ToRelease(IReadOnlyDictionary<string, byte[]> files) =>
+            new(Hash, Chain, Title, Source, files, Time(Pushed));
     }
 
     public IReadOnlyList<Release> Chains()
     {
         using var connection = _file.Open();
-        return [.. connection.Query<ReleaseRow>("SELECT r.* FROM chains c JOIN releases r ON r.hash = c.release ORDER BY c.name").Select(r => r.ToRelease(new Dictionary<string, byte[]>()))];
+        return
+        [
+            .. connection
+                .Query<ReleaseRow>("SELECT r.* FROM chains c JOIN releases r ON r.hash = c.release ORDER BY c.name")
+                .Select(r => r.ToRelease(new Dictionary<string, byte[]>())),
+        ];
     }
 
     public Release? Latest(string chain)
     {
         using var connection = _file.Open();
-        return WithFiles(connection, connection.QueryFirstOrDefault<ReleaseRow>("SELECT r.* FROM chains c JOIN releases r ON r.hash = c.release WHERE c.name = @chain", new { chain }));
+        return WithFiles(
+            connection,
+            connection.QueryFirstOrDefault<ReleaseRow>(
+                "SELECT r.* FROM chains c JOIN releases r ON r.hash = c.release WHERE c.name = @chain",
+                new { chain }
+            )
+        );
     }
 
     public Release? Find(string hash)
     {
         using var connection = _file.Open();
-        return WithFiles(connection, connection.QueryFirstOrDefault<ReleaseRow>("SELECT * FROM releases WHERE hash = @hash", new { hash }));
+        return WithFiles(
+            connection,
+            connection.QueryFirstOrDefault<ReleaseRow>("SELECT * FROM releases WHERE hash = @hash", new { hash })
+        );
     }
 
     public IReadOnlyList<string> FindReleases(string chain, string beginning)
     {
         using var connection = _file.Open();
-        return [.. connection.Query<string>("SELECT hash FROM releases WHERE chain = @chain AND substr(hash, 1, length(@beginning)) = @beginning LIMIT 10", new { chain, beginning })];
+        return
+        [
+            .. connection.Query<string>(
+                "SELECT hash FROM releases WHERE chain = @chain AND substr(hash, 1, "
+                    + "length(@beginning)) = @beginning LIMIT 10",
+                new { chain, beginning }
+            ),
+        ];
     }
 
     static Release? WithFiles(SqliteConnection connection, ReleaseRow? row) =>
-        row?.ToRelease(connection.Query<(string Name, byte[] Content)>("SELECT name, content FROM release_files WHERE release = @Hash", new { row.Hash }).ToDictionary(f => f.Name, f => f.Content));
+        row?.ToRelease(
+            connection
+                .Query<(string Name, byte[] Content)>(
+                    "SELECT name, content FROM release_files WHERE release = @Hash",
+                    new { row.Hash }
+                )
+                .ToDictionary(f => f.Name, f => f.Content)
+        );
 
     public string? Setting(string name)
     {
@@ -175,7 +271,8 @@ public sealed class SqliteStore : IJournal, IRunRegister, ICatalogue, IDisposabl
 
     public void Dispose()
     {
-        if (Interlocked.Exchange(ref _disposed, 1) != 0) { return; }
+        if (Interlocked.Exchange(ref _disposed, 1) != 0)
+            return;
         _checkpoints.Dispose();
         _writer.Dispose();
         SqliteConnection.ClearAllPools();

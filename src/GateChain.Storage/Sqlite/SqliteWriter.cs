@@ -6,7 +6,8 @@ namespace GateChain.Storage.Sqlite;
 
 /// <summary>
 /// The one thread that writes. It takes everything that waits and puts it into one transaction, so that a thousand runs
-/// share one sync to disk. Journal rows that can't be written are tried again until they can; other writes fail at once.
+/// share one sync to disk. Journal rows that can't be written are tried again until they can; other writes fail at
+/// once.
 /// </summary>
 sealed class SqliteWriter : IDisposable
 {
@@ -15,9 +16,10 @@ sealed class SqliteWriter : IDisposable
     // What one transaction holds is one value of the database, and that has a size limit of its own.
     const long MaxBytes = 128 << 20;
 
-    // A transaction costs little more for many rows than for few. Where many come, the next millisecond brings as many again:
-    // it is waited for, unless there are plenty already. Where few come, nobody waits.
-    const int Many = 64, Plenty = 300;
+    // A transaction costs little more for many rows than for few. Where many come, the next millisecond brings as many
+    // again: it is waited for, unless there are plenty already. Where few come, nobody waits.
+    const int Many = 64,
+        Plenty = 300;
 
     // So many news are passed on by one item of work for the pool: one each would cost more than the news.
     const int NewsTogether = 32;
@@ -61,7 +63,12 @@ sealed class SqliteWriter : IDisposable
     public Task WriteAsync(Action<SqliteConnection> write, bool sortIn = false)
     {
         // Whoever asks is told at once, and does not wait for something that may take for ever.
-        if (_state.Trouble is { } trouble) { return Task.FromException(new StorageException($"it could not be stored: {trouble}", new IOException(trouble))); }
+        if (_state.Trouble is { } trouble)
+        {
+            return Task.FromException(
+                new StorageException($"it could not be stored: {trouble}", new IOException(trouble))
+            );
+        }
         var job = new Job(write, sortIn, new(TaskCreationOptions.RunContinuationsAsynchronously));
         Add(job);
         return job.Done.Task;
@@ -70,19 +77,22 @@ sealed class SqliteWriter : IDisposable
     void Add(object item)
     {
         _queue.Enqueue(item);
-        // The writer is woken only when it sleeps: under load it never does. Without the barrier the look at the flag could
-        // come before the item is visible, and the writer would sleep over it.
+        // The writer is woken only when it sleeps: under load it never does. Without the barrier the look at the flag
+        // could come before the item is visible, and the writer would sleep over it.
         Interlocked.MemoryBarrier();
-        if (Volatile.Read(ref _asleep) != 0 && Interlocked.Exchange(ref _asleep, 0) != 0) { _arrived.Set(); }
+        if (Volatile.Read(ref _asleep) != 0 && Interlocked.Exchange(ref _asleep, 0) != 0)
+            _arrived.Set();
     }
 
     bool Take(out object item)
     {
         while (!_queue.TryDequeue(out item!))
         {
-            if (_closing) { return false; }
+            if (_closing)
+                return false;
             Interlocked.Exchange(ref _asleep, 1);
-            if (_queue.IsEmpty && !_closing) { _arrived.WaitOne(); }
+            if (_queue.IsEmpty && !_closing)
+                _arrived.WaitOne();
             Interlocked.Exchange(ref _asleep, 0);
         }
         return true;
@@ -110,7 +120,8 @@ sealed class SqliteWriter : IDisposable
 
         void Gather()
         {
-            while (appends.Count + jobs.Count < MaxBatch && bytes < MaxBytes && _queue.TryDequeue(out var next)) { Put(next); }
+            while (appends.Count + jobs.Count < MaxBatch && bytes < MaxBytes && _queue.TryDequeue(out var next))
+                Put(next);
         }
 
         void Put(object item)
@@ -120,7 +131,10 @@ sealed class SqliteWriter : IDisposable
                 appends.Add(append);
                 bytes += append.Body.Length;
             }
-            else { jobs.Add((Job)item); }
+            else
+            {
+                jobs.Add((Job)item);
+            }
         }
     }
 
@@ -135,12 +149,14 @@ sealed class SqliteWriter : IDisposable
                 _state = WriterState.Fine;
                 break;
             }
-            // What is no error of the database is a damaged file or a mistake of ours: it is told the same way, and must not end the service.
+            // What is no error of the database is a damaged file or a mistake of ours: it is told the same way, and
+            // must not end the service.
             catch (Exception e) when (e is not OutOfMemoryException)
             {
                 RollBack();
                 // Other writes are refused at once; whoever asked can ask again.
-                foreach (var job in jobs) { job.Done.TrySetException(NotStored(e)); }
+                foreach (var job in jobs)
+                    job.Done.TrySetException(NotStored(e));
                 jobs.Clear();
                 if (appends.Count == 0)
                 {
@@ -148,15 +164,20 @@ sealed class SqliteWriter : IDisposable
                     return;
                 }
                 _state = new(Sentence(e), _state.Since ?? _time.GetUtcNow());
-                if (_closing) { return; }
+                if (_closing)
+                    return;
                 Thread.Sleep(wait);
                 Reopen();
             }
         }
-        foreach (var job in jobs) { job.Done.TrySetResult(); }
+        foreach (var job in jobs)
+            job.Done.TrySetResult();
         for (var i = 0; i < appends.Count; i += NewsTogether)
         {
-            ThreadPool.UnsafeQueueUserWorkItem(new News(appends.GetRange(i, Math.Min(NewsTogether, appends.Count - i)), outcomes, i), preferLocal: false);
+            ThreadPool.UnsafeQueueUserWorkItem(
+                new News(appends.GetRange(i, Math.Min(NewsTogether, appends.Count - i)), outcomes, i),
+                preferLocal: false
+            );
         }
     }
 
@@ -165,22 +186,28 @@ sealed class SqliteWriter : IDisposable
     {
         public void Execute()
         {
-            for (var i = 0; i < appends.Count; i++) { appends[i].Listener.Appended(appends[i], outcomes[first + i]); }
+            for (var i = 0; i < appends.Count; i++)
+                appends[i].Listener.Appended(appends[i], outcomes[first + i]);
         }
     }
 
     void WriteOnce(List<JournalAppend> appends, AppendOutcome[] outcomes, List<Job> jobs)
     {
         // What is written to a removed file is lost with the process; better to hold still and say so.
-        if (!File.Exists(_file.Path)) { throw new IOException($"the file {_file.Path} is not there any more; put it back, or end the service"); }
+        if (!File.Exists(_file.Path))
+            throw new IOException($"the file {_file.Path} is not there any more; put it back, or end the service");
         _statements.Run(_statements.Begin);
         _tail.Begin();
-        if (jobs.Exists(j => j.SortIn)) { _tail.SortAllIn(); }
+        if (jobs.Exists(j => j.SortIn))
+            _tail.SortAllIn();
         foreach (var job in jobs)
         {
             // A write that breaks a rule of the schema, or comes too late, fails alone.
             _statements.Run(_statements.Save);
-            try { job.Write(_connection); }
+            try
+            {
+                job.Write(_connection);
+            }
             catch (SqliteException e) when (e.SqliteErrorCode == raw.SQLITE_CONSTRAINT)
             {
                 _statements.Run(_statements.Undo);
@@ -193,7 +220,8 @@ sealed class SqliteWriter : IDisposable
             }
             _statements.Run(_statements.Release);
         }
-        for (var i = 0; i < appends.Count; i++) { outcomes[i] = _tail.Add(appends[i]) ? AppendOutcome.Written : AppendOutcome.Fenced; }
+        for (var i = 0; i < appends.Count; i++)
+            outcomes[i] = _tail.Add(appends[i]) ? AppendOutcome.Written : AppendOutcome.Fenced;
         _tail.End();
         _statements.Run(_statements.Commit);
         Heads.Committed();
@@ -204,7 +232,8 @@ sealed class SqliteWriter : IDisposable
     void RollBack()
     {
         _tail.Forget();
-        if (raw.sqlite3_get_autocommit(_connection.Handle) == 0) { Statements.TryRun(_statements.Rollback); }
+        if (raw.sqlite3_get_autocommit(_connection.Handle) == 0)
+            Statements.TryRun(_statements.Rollback);
     }
 
     // After an I/O error a connection may be unusable; a new one costs little.
@@ -224,15 +253,16 @@ sealed class SqliteWriter : IDisposable
         }
     }
 
-    static string Sentence(Exception e) => (e as SqliteException)?.SqliteErrorCode switch
-    {
-        null => $"the database can't be read or written: {e.Message}",
-        raw.SQLITE_FULL => "the disk (or the database's size limit) is full",
-        raw.SQLITE_BUSY or raw.SQLITE_LOCKED => "the database is locked by another program",
-        raw.SQLITE_READONLY => "the database can't be written: it is read-only",
-        raw.SQLITE_IOERR => "the disk gave an input/output error",
-        _ => e.Message,
-    };
+    static string Sentence(Exception e) =>
+        (e as SqliteException)?.SqliteErrorCode switch
+        {
+            null => $"the database can't be read or written: {e.Message}",
+            raw.SQLITE_FULL => "the disk (or the database's size limit) is full",
+            raw.SQLITE_BUSY or raw.SQLITE_LOCKED => "the database is locked by another program",
+            raw.SQLITE_READONLY => "the database can't be written: it is read-only",
+            raw.SQLITE_IOERR => "the disk gave an input/output error",
+            _ => e.Message,
+        };
 
     public void Dispose()
     {

@@ -3,10 +3,19 @@ using SQLitePCL;
 
 namespace GateChain.Storage.Sqlite;
 
-/// <summary>The writer's prepared statements, on SQLite's own interface: a fifth faster than through ADO.NET. Used by one thread.</summary>
+/// <summary>
+/// The writer's prepared statements, on SQLite's own interface: a fifth faster than through ADO.NET. Used by one
+/// thread.
+/// </summary>
 sealed class Statements : IDisposable
 {
-    readonly sqlite3_stmt _head, _epoch, _lastSeq, _row, _block, _remove, _version;
+    readonly sqlite3_stmt _head,
+        _epoch,
+        _lastSeq,
+        _row,
+        _block,
+        _remove,
+        _version;
 
     public Statements(SqliteConnection connection)
     {
@@ -17,13 +26,16 @@ sealed class Statements : IDisposable
         Save = Prepare("SAVEPOINT one");
         Undo = Prepare("ROLLBACK TO one");
         Release = Prepare("RELEASE one");
-        // OR FAIL: with the default, SQLite would copy every page that a statement touches to a statement journal first.
-        _head = Prepare("""
+        // OR FAIL: with the default, SQLite would copy every page that a statement touches to a statement journal
+        // first.
+        _head = Prepare(
+            """
             INSERT OR FAIL INTO runs (id, chain, release, state, leg, by_whom, started, params, ended, error, epoch, parent, parent_step, parent_attempt, resume_at, late)
             VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11, ?12, ?13, ?14, ?15, ?16)
             ON CONFLICT (id) DO UPDATE SET state = excluded.state, leg = excluded.leg, ended = excluded.ended, error = excluded.error, params = excluded.params,
               late = excluded.late, resume_at = excluded.resume_at, release = excluded.release
-            """);
+            """
+        );
         _epoch = Prepare("SELECT epoch FROM runs WHERE id = ?1");
         _lastSeq = Prepare("SELECT max(seq) FROM journal WHERE run = ?1");
         _row = Prepare("INSERT OR FAIL INTO journal (run, seq, count, body) VALUES (?1, ?2, ?3, ?4)");
@@ -70,7 +82,8 @@ sealed class Statements : IDisposable
 
     long Number(sqlite3_stmt statement, long? of = null)
     {
-        if (of is { } key) { raw.sqlite3_bind_int64(statement, 1, key); }
+        if (of is { } key)
+            raw.sqlite3_bind_int64(statement, 1, key);
         var result = raw.sqlite3_step(statement);
         var number = result == raw.SQLITE_ROW ? raw.sqlite3_column_int64(statement, 0) : 0;
         raw.sqlite3_reset(statement);
@@ -127,7 +140,13 @@ sealed class Statements : IDisposable
 
     void BindParent(ParentCall? parent)
     {
-        if (parent is null) { raw.sqlite3_bind_null(_head, 12); raw.sqlite3_bind_null(_head, 13); raw.sqlite3_bind_null(_head, 14); return; }
+        if (parent is null)
+        {
+            raw.sqlite3_bind_null(_head, 12);
+            raw.sqlite3_bind_null(_head, 13);
+            raw.sqlite3_bind_null(_head, 14);
+            return;
+        }
         raw.sqlite3_bind_int64(_head, 12, parent.Run);
         raw.sqlite3_bind_text(_head, 13, parent.Step);
         raw.sqlite3_bind_int(_head, 14, parent.Attempt);
@@ -135,20 +154,26 @@ sealed class Statements : IDisposable
 
     static void BindText(sqlite3_stmt statement, int index, string? text)
     {
-        if (text is null) { raw.sqlite3_bind_null(statement, index); }
-        else { raw.sqlite3_bind_text(statement, index, text); }
+        if (text is null)
+            raw.sqlite3_bind_null(statement, index);
+        else
+            raw.sqlite3_bind_text(statement, index, text);
     }
 
     void Check(int result)
     {
         if (result is not (raw.SQLITE_OK or raw.SQLITE_DONE or raw.SQLITE_ROW))
-        {
             throw new SqliteException(raw.sqlite3_errmsg(Db).utf8_to_string(), result & 0xff, result);
-        }
     }
 
     public void Dispose()
     {
-        foreach (var statement in (sqlite3_stmt[])[Begin, Commit, Rollback, Save, Undo, Release, _head, _epoch, _lastSeq, _row, _block, _remove, _version]) { raw.sqlite3_finalize(statement); }
+        foreach (
+            var statement in (sqlite3_stmt[])
+                [Begin, Commit, Rollback, Save, Undo, Release, _head, _epoch, _lastSeq, _row, _block, _remove, _version]
+        )
+        {
+            raw.sqlite3_finalize(statement);
+        }
     }
 }

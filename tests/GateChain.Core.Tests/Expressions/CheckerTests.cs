@@ -6,13 +6,26 @@ namespace GateChain.Core.Tests.Expressions;
 
 public class CheckerTests
 {
-    static readonly CelType Scope = CelType.Object(new Dictionary<string, CelType>
-    {
-        ["n"] = CelType.Int, ["d"] = CelType.Double, ["s"] = CelType.String, ["b"] = CelType.Bool, ["list"] = CelType.List(CelType.Int), ["any"] = CelType.Dyn,
-        ["steps"] = CelType.Object(new Dictionary<string, CelType> { ["load"] = CelType.Object(new Dictionary<string, CelType> { ["rows_read"] = CelType.Int }) }),
-    });
+    static readonly CelType Scope = CelType.Object(
+        new Dictionary<string, CelType>
+        {
+            ["n"] = CelType.Int,
+            ["d"] = CelType.Double,
+            ["s"] = CelType.String,
+            ["b"] = CelType.Bool,
+            ["list"] = CelType.List(CelType.Int),
+            ["any"] = CelType.Dyn,
+            ["steps"] = CelType.Object(
+                new Dictionary<string, CelType>
+                {
+                    ["load"] = CelType.Object(new Dictionary<string, CelType> { ["rows_read"] = CelType.Int }),
+                }
+            ),
+        }
+    );
 
-    static (CelType Type, IReadOnlyList<ExpressionProblem> Problems) Check(string text) => Expression.Parse(text).Expression!.Check(Scope);
+    static (CelType Type, IReadOnlyList<ExpressionProblem> Problems) Check(string text) =>
+        Expression.Parse(text).Expression!.Check(Scope);
 
     [Theory]
     [InlineData("n + 1", "int")]
@@ -38,7 +51,11 @@ public class CheckerTests
 
     [Theory]
     [InlineData("n + d", "“+” does not work between int and double", "make both the same with double(…) or int(…)")]
-    [InlineData("n + s", "“+” does not work between int and string", "make both text with string(…), or the text a number with int(…) or double(…)")]
+    [InlineData(
+        "n + s",
+        "“+” does not work between int and string",
+        "make both text with string(…), or the text a number with int(…) or double(…)"
+    )]
     [InlineData("nn > 1", "there is no “nn” here", "did you mean “n”?")]
     [InlineData("steps.laod", "there is no “laod” in steps", "did you mean “load”?")]
     [InlineData("steps.load.rows", "there is no “rows” in steps.load", "known here: rows_read")]
@@ -63,25 +80,59 @@ public class CheckerTests
     [Fact]
     public void WhatChecksNeverGivesATypeError()
     {
-        var names = new DictionaryNames(new Dictionary<string, Value>
-        {
-            ["n"] = Value.Int(3), ["d"] = Value.Double(1.5), ["s"] = Value.String("x"), ["b"] = Value.True, ["list"] = Value.List([Value.Int(1), Value.Int(2)]),
-        });
+        var names = new DictionaryNames(
+            new Dictionary<string, Value>
+            {
+                ["n"] = Value.Int(3),
+                ["d"] = Value.Double(1.5),
+                ["s"] = Value.String("x"),
+                ["b"] = Value.True,
+                ["list"] = Value.List([Value.Int(1), Value.Int(2)]),
+            }
+        );
         var leaf = Pick.One("n", "d", "s", "b", "list", "1", "2.5", "'a'", "true", "[1, 2]", "1u");
-        var expr = Gen.Recursive<string>((depth, inner) => depth > 3 ? leaf : Gen.OneOf(leaf,
-            Gen.Select(inner, Pick.One("+", "-", "*", "<", "==", "&&", "||", "in", ">="), inner, (a, op, c) => $"({a} {op} {c})"),
-            Gen.Select(inner, inner, (a, c) => $"({a} ? {c} : {c})"), inner.Select(a => $"[{a}, {a}]"), // mixed types would be “any”, which the checker lets pass by design
-            Gen.Select(Pick.One("size", "string", "int", "double", "type"), inner, (f, a) => $"{f}({a})"),
-            Gen.Select(inner, Pick.One("all", "exists", "map", "filter"), inner, (a, m, c) => $"{a}.{m}(x, {c})")));
+        var expr = Gen.Recursive<string>(
+            (depth, inner) =>
+                depth > 3
+                    ? leaf
+                    : Gen.OneOf(
+                        leaf,
+                        Gen.Select(
+                            inner,
+                            Pick.One("+", "-", "*", "<", "==", "&&", "||", "in", ">="),
+                            inner,
+                            (a, op, c) => $"({a} {op} {c})"
+                        ),
+                        Gen.Select(inner, inner, (a, c) => $"({a} ? {c} : {c})"),
+                        // Mixed types would be “any”, which the checker lets pass by design.
+                        inner.Select(a => $"[{a}, {a}]"),
+                        Gen.Select(Pick.One("size", "string", "int", "double", "type"), inner, (f, a) => $"{f}({a})"),
+                        Gen.Select(inner, Pick.One("all", "exists", "map", "filter"), inner, (a, m, c) =>
+                            $"{a}.{m}(x, {c})"
+                        )
+                    )
+        );
         var passed = 0;
-        expr.Sample(text =>
-        {
-            var expression = Expression.Parse(text).Expression!;
-            if (expression.Check(Scope).Problems.Count > 0) { return; }
-            Interlocked.Increment(ref passed);
-            var value = expression.Evaluate(names);
-            Assert.False(value.IsError && (value.AsError.Message.Contains("no such overload") || value.AsError.Message.Contains("not a bool") || value.AsError.Message.Contains("gone through")), $"{text}: {value}");
-        }, iter: 20_000);
+        expr.Sample(
+            text =>
+            {
+                var expression = Expression.Parse(text).Expression!;
+                if (expression.Check(Scope).Problems.Count > 0)
+                    return;
+                Interlocked.Increment(ref passed);
+                var value = expression.Evaluate(names);
+                Assert.False(
+                    value.IsError
+                        && (
+                            value.AsError.Message.Contains("no such overload")
+                            || value.AsError.Message.Contains("not a bool")
+                            || value.AsError.Message.Contains("gone through")
+                        ),
+                    $"{text}: {value}"
+                );
+            },
+            iter: 20_000
+        );
         Assert.True(passed > 500, $"only {passed} expressions passed the checker");
     }
 }

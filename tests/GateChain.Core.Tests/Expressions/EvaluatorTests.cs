@@ -5,15 +5,21 @@ namespace GateChain.Core.Tests.Expressions;
 
 public class EvaluatorTests
 {
-    static readonly DictionaryNames Names = new(new Dictionary<string, Value>
-    {
-        ["n"] = Value.Int(7),
-        ["d"] = Value.Double(2.5),
-        ["s"] = Value.String("milk"),
-        ["list"] = Value.List([Value.Int(3), Value.Int(1), Value.Int(2)]),
-        ["map"] = Value.Map(("litres", Value.Double(12.5)), ("farm", Value.String("farm-001")), ("none", Value.Null)),
-        ["t"] = TimeText.ParseTimestamp("2026-11-22T05:06:07.125Z")!.Value,
-    });
+    static readonly DictionaryNames Names = new(
+        new Dictionary<string, Value>
+        {
+            ["n"] = Value.Int(7),
+            ["d"] = Value.Double(2.5),
+            ["s"] = Value.String("milk"),
+            ["list"] = Value.List([Value.Int(3), Value.Int(1), Value.Int(2)]),
+            ["map"] = Value.Map(
+                ("litres", Value.Double(12.5)),
+                ("farm", Value.String("farm-001")),
+                ("none", Value.Null)
+            ),
+            ["t"] = TimeText.ParseTimestamp("2026-11-22T05:06:07.125Z")!.Value,
+        }
+    );
 
     internal static Value Eval(string text)
     {

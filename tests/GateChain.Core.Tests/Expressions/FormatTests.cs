@@ -39,26 +39,37 @@ public class FormatTests
         var tried = 0;
         foreach (var test in ConformanceTests.All.Where(c => c.Kind == "conformance" && !c.HoldsMessage))
         {
-            if (Expression.Parse(test.Text).Expression is not { } before) { continue; }
+            if (Expression.Parse(test.Text).Expression is not { } before)
+                continue;
             var text = Formatter.Format(before);
             var (after, problem) = Expression.Parse(text);
             Assert.True(after is not null, $"{test.Text} became {text}: {problem?.Message}");
             Assert.True(Shape(before.Tree) == Shape(after.Tree), $"{test.Text} became {text}");
-            Assert.True(CelValue.Same(before.Evaluate(test.Names), after.Evaluate(test.Names)) || before.Evaluate(test.Names).IsError, $"{test.Text} became {text}");
+            Assert.True(
+                CelValue.Same(before.Evaluate(test.Names), after.Evaluate(test.Names))
+                    || before.Evaluate(test.Names).IsError,
+                $"{test.Text} became {text}"
+            );
             tried++;
         }
         Assert.True(tried > 1500);
     }
 
-    static string Shape(Expr expr) => $"{expr.GetType().Name}{(expr is CallExpr call ? call.Function.Name : "")}({string.Join(",", Walk.Children(expr).Select(Shape))})";
+    static string Shape(Expr expr) =>
+        $"{expr.GetType().Name}{(expr is CallExpr call ? call.Function.Name : "")}("
+        + $"{string.Join(",", Walk.Children(expr).Select(Shape))})";
 
     [Theory]
     [InlineData("steps.load.rows > 1 && has(steps.load.rows)", "steps.fill.rows > 1 && has(steps.fill.rows)")]
     [InlineData("steps.loader.rows + other.load", "steps.loader.rows + other.load")]
-    [InlineData("'steps.load' + string(steps.load.n) // steps.load", "'steps.load' + string(steps.fill.n) // steps.load")]
+    [InlineData(
+        "'steps.load' + string(steps.load.n) // steps.load",
+        "'steps.load' + string(steps.fill.n) // steps.load"
+    )]
     [InlineData("[1].map(steps, steps.load) == steps.load.n", "[1].map(steps, steps.load) == steps.fill.n")]
     [InlineData("steps.load.items.map(steps, .steps.load)", "steps.fill.items.map(steps, .steps.fill)")]
     [InlineData("cel.bind(steps, steps.load, steps.load)", "cel.bind(steps, steps.fill, steps.load)")]
     [InlineData("steps.?load.rows", "steps.?fill.rows")]
-    public void RenamesThroughTheTree(string text, string renamed) => Assert.Equal(renamed, Renaming.Rename(Expression.Parse(text).Expression!, "steps", "load", "fill"));
+    public void RenamesThroughTheTree(string text, string renamed) =>
+        Assert.Equal(renamed, Renaming.Rename(Expression.Parse(text).Expression!, "steps", "load", "fill"));
 }

@@ -34,7 +34,16 @@ public class ParserTests
     [InlineData(10_000)]
     public void DeepNestingIsRefusedAndDoesNotOverflowTheStack(int depth)
     {
-        foreach (var text in (string[])[new string('(', depth), new string('[', depth), new string('!', depth) + "true", string.Concat(Enumerable.Repeat("a ? b : ", depth)) + "c", string.Concat(Enumerable.Repeat("-", depth)) + "1"])
+        foreach (
+            var text in (string[])
+                [
+                    new string('(', depth),
+                    new string('[', depth),
+                    new string('!', depth) + "true",
+                    string.Concat(Enumerable.Repeat("a ? b : ", depth)) + "c",
+                    string.Concat(Enumerable.Repeat("-", depth)) + "1",
+                ]
+        )
         {
             Assert.NotNull(Expression.Parse(text).Problem);
         }
@@ -42,11 +51,48 @@ public class ParserTests
 
     [Fact]
     public void NoTextMakesTheParserThrow() =>
-        Gen.OneOf(Gen.String, Gen.Select(Pick.One("a", "1", "'x'", "(", ")", "[", "]", "{", "}", ".", ",", "?", ":", "&&", "||", "!", "-", "==", "in", "size(", "x.map(", "${", "b'\\x", "\"", "has("), Gen.Const(" ")).Array[1, 20].Select(p => string.Concat(p.Select(q => q.Item1 + q.Item2))))
-            .Sample(text =>
-            {
-                var (expression, problem) = Expression.Parse(text);
-                Assert.True(expression is null != problem is null);
-                Template.Parse(text);
-            }, iter: 5000);
+        Gen.OneOf(
+                Gen.String,
+                Gen.Select(
+                        Pick.One(
+                            "a",
+                            "1",
+                            "'x'",
+                            "(",
+                            ")",
+                            "[",
+                            "]",
+                            "{",
+                            "}",
+                            ".",
+                            ",",
+                            "?",
+                            ":",
+                            "&&",
+                            "||",
+                            "!",
+                            "-",
+                            "==",
+                            "in",
+                            "size(",
+                            "x.map(",
+                            "${",
+                            "b'\\x",
+                            "\"",
+                            "has("
+                        ),
+                        Gen.Const(" ")
+                    )
+                    .Array[1, 20]
+                    .Select(p => string.Concat(p.Select(q => q.Item1 + q.Item2)))
+            )
+            .Sample(
+                text =>
+                {
+                    var (expression, problem) = Expression.Parse(text);
+                    Assert.True(expression is null != problem is null);
+                    Template.Parse(text);
+                },
+                iter: 5000
+            );
 }

@@ -5,7 +5,14 @@ namespace GateChain.Core.Tests.Expressions;
 
 public class TemplateTests
 {
-    static readonly DictionaryNames Names = new(new Dictionary<string, Value> { ["n"] = Value.Int(7), ["s"] = Value.String("milk"), ["m"] = Value.Map(("a", Value.Int(1))) });
+    static readonly DictionaryNames Names = new(
+        new Dictionary<string, Value>
+        {
+            ["n"] = Value.Int(7),
+            ["s"] = Value.String("milk"),
+            ["m"] = Value.Map(("a", Value.Int(1))),
+        }
+    );
 
     [Theory]
     [InlineData("plain", "\"plain\"")]
@@ -27,5 +34,6 @@ public class TemplateTests
     [Theory]
     [InlineData("a ${n", 2)]
     [InlineData("a ${n +} b", 7)]
-    public void PlacesItsProblems(string text, int at) => Assert.Equal(at, Assert.Single(Template.Parse(text).Problems).Span.Start);
+    public void PlacesItsProblems(string text, int at) =>
+        Assert.Equal(at, Assert.Single(Template.Parse(text).Problems).Span.Start);
 }

@@ -5,31 +5,34 @@ namespace GateChain.Core.Tests.Running;
 
 public class ContainerTests
 {
-    static string Each(string options) => $$"""
-        chain: t
-        params: { items: { type: list<string>, default: [n, s, w] } }
-        steps:
-          e:
-            kind: each
-            over: params.items
-            {{options}}
+    static string Each(string options) =>
+        $$"""
+            chain: t
+            params: { items: { type: list<string>, default: [n, s, w] } }
             steps:
-              a: { kind: work }
-              b: { kind: work }
-            gates:
-              - { from: a, to: b }
-        """;
+              e:
+                kind: each
+                over: params.items
+                {{options}}
+                steps:
+                  a: { kind: work }
+                  b: { kind: work }
+                gates:
+                  - { from: a, to: b }
+            """;
 
     [Theory]
     [InlineData("parallel: 1", 1)]
     [InlineData("parallel: 2", 2)]
     [InlineData("parallel: 9", 3)]
-    public void SoManyIterationsAreInFlight(string options, int most) => Assert.Equal(most, new Play(Each(options)).Begin().InFlight.Count);
+    public void SoManyIterationsAreInFlight(string options, int most) =>
+        Assert.Equal(most, new Play(Each(options)).Begin().InFlight.Count);
 
     [Fact]
     public void IterationsSeeTheirItemAndCollectInItemOrder()
     {
-        var play = new Play("""
+        var play = new Play(
+            """
             chain: t
             steps:
               e:
@@ -41,8 +44,10 @@ public class ContainerTests
                 steps:
                   a: { kind: work, assign: { vars.here: item + index } }
             outputs: { all: steps.e.collected }
-            """).Begin();
-        while (play.InFlight.Count > 0) { play.EndOne(play.InFlight.Count - 1); }
+            """
+        ).Begin();
+        while (play.InFlight.Count > 0)
+            play.EndOne(play.InFlight.Count - 1);
         Assert.Equal("[10, 21, 32]", play.State.Outputs.AsMap.Find("all").ToString());
     }
 
@@ -59,16 +64,28 @@ public class ContainerTests
     }
 
     [Fact]
-    public void AnEmptyListSucceeds() => Assert.Equal("e succeeded", new Play(Each("")).Run(("items", Value.EmptyList)).Words);
+    public void AnEmptyListSucceeds() =>
+        Assert.Equal("e succeeded", new Play(Each("")).Run(("items", Value.EmptyList)).Words);
 
     [Fact]
     public void AListThatCannotBeComputedFailsTheStep() =>
-        Assert.Contains("division by zero", new Play("chain: t\nsteps:\n  e: { kind: each, over: '[1 / 0]', steps: { a: { kind: work } } }").Run().State.Find("e")!.Error!.Message);
+        Assert.Contains(
+            "division by zero",
+            new Play("chain: t\nsteps:\n  e: { kind: each, over: '[1 / 0]', steps: { a: { kind: work } } }")
+                .Run()
+                .State.Find("e")!
+                .Error!.Message
+        );
 
     [Fact]
     public void AGroupFailsWithItsStepsAndNames()
     {
-        var play = Play.Failing("chain: t\nsteps:\n  g: { kind: group, steps: { a: { kind: work }, b: { kind: work } } }\n  c: { kind: work }\ngates:\n  - { from: g, to: c, on: failure }", "g/a").Run();
+        var play = Play.Failing(
+                "chain: t\nsteps:\n  g: { kind: group, steps: { a: { kind: work }, b: { kind: "
+                    + "work } } }\n  c: { kind: work }\ngates:\n  - { from: g, to: c, on: failure }",
+                "g/a"
+            )
+            .Run();
         Assert.Equal("g failed, g/a failed, g/b succeeded, c succeeded", play.Words);
         Assert.Equal("g/a: g/a broke", play.State.Find("g")!.Error!.Message);
     }
@@ -77,8 +94,11 @@ public class ContainerTests
     public void ARetriedContainerIsDoneAsAWhole()
     {
         var tries = 0;
-        var play = new Play("chain: t\nsteps:\n  g: { kind: group, retry: { limit: 1 }, steps: { a: { kind: work }, b: { kind: work } } }",
-            (path, _) => path == "g/b" && tries++ == 0 ? AttemptResult.Fail("x", "x") : AttemptResult.Done()).Run();
+        var play = new Play(
+            "chain: t\nsteps:\n  g: { kind: group, retry: { limit: 1 }, steps: { a: { kind: work }, b: "
+                + "{ kind: work } } }",
+            (path, _) => path == "g/b" && tries++ == 0 ? AttemptResult.Fail("x", "x") : AttemptResult.Done()
+        ).Run();
         Assert.Equal("g succeeded, g/a succeeded, g/b succeeded", play.Words);
         Assert.Equal(4, play.Started.Count);
     }
@@ -86,7 +106,11 @@ public class ContainerTests
     [Fact]
     public void ATimeoutOfAContainerStopsWhatIsInIt()
     {
-        var play = new Play("chain: t\nsteps:\n  g: { kind: group, timeout: 10s, steps: { a: { kind: work }, w: { kind: wait, set: { for: 1h } } } }\n  c: { kind: work }\ngates:\n  - { from: g, to: c, on: failure }").Begin();
+        var play = new Play(
+            "chain: t\nsteps:\n  g: { kind: group, timeout: 10s, steps: { a: { kind: work }, w: { kind: "
+                + "wait, set: { for: 1h } } } }\n  c: { kind: work }\ngates:\n  - { from: g, to: c, on: "
+                + "failure }"
+        ).Begin();
         play.Now += TimeSpan.FromSeconds(10);
         play.Put(new TimeInput(play.Now));
         play.GoOn();
@@ -97,7 +121,8 @@ public class ContainerTests
     [Fact]
     public void ContainersNest()
     {
-        var play = new Play("""
+        var play = new Play(
+            """
             chain: t
             vars: { sum: { type: int, initial: 0 } }
             steps:
@@ -111,7 +136,8 @@ public class ContainerTests
                     steps:
                       a: { kind: work, assign: { vars.sum: vars.sum + item } }
             outputs: { sum: vars.sum }
-            """).Run();
+            """
+        ).Run();
         Assert.Equal("6", play.State.Outputs.AsMap.Find("sum").ToString());
         Assert.Equal(["outer[0]/inner[0]/a", "outer[0]/inner[1]/a", "outer[1]/inner[0]/a"], play.Started);
     }

@@ -9,18 +9,56 @@ public class ExpectTests
     static Play Run(string expect, string more, params int[] gives)
     {
         var attempt = 0;
-        return new Play($"chain: t\nvars: {{ n: {{ type: int, initial: 0 }} }}\nsteps:\n  a: {{ kind: work, expect: [ {expect} ], assign: {{ vars.n: result.n }}{more} }}",
-            (_, _) => AttemptResult.Done(("n", Value.Int(gives[Math.Min(attempt++, gives.Length - 1)])))).Run();
+        return new Play(
+            $"chain: t\nvars: {{ n: {{ type: int, initial: 0 }} }}\nsteps:\n  a: {{ kind: work, expect: "
+                + $"[ {expect} ], assign: {{ vars.n: result.n }}{more} }}",
+            (_, _) => AttemptResult.Done(("n", Value.Int(gives[Math.Min(attempt++, gives.Length - 1)])))
+        ).Run();
     }
 
     [Theory]
-    [InlineData("{ when: result.n > 1, verdict: fail, message: 'too many: ${result.n}' }", "", 2, "failed", "too many: 2", 0)]
+    [InlineData(
+        "{ when: result.n > 1, verdict: fail, message: 'too many: ${result.n}' }",
+        "",
+        2,
+        "failed",
+        "too many: 2",
+        0
+    )]
     [InlineData("{ when: result.n > 1, verdict: fail }", "", 2, "failed", "result.n > 1 holds (result.n = 2)", 0)]
     [InlineData("{ when: result.n > 1, verdict: fail }", "", 1, "succeeded", null, 1)]
-    [InlineData("{ when: result.n == 2, verdict: accept }, { when: result.n > 1, verdict: fail }", "", 2, "succeeded", null, 2)]
-    [InlineData("{ when: result.n > 1, verdict: redo }", ", retry: { limit: 2 }", 2, "failed", "expect asks for another attempt (result.n > 1 holds (result.n = 2)), and all 3 are used up", 0)]
-    [InlineData("{ when: result.n > 1, verdict: redo, message: too many }", "", 2, "failed", "expect asks for another attempt (too many), and there is no retry", 0)]
-    [InlineData("{ when: 1 / (result.n - 2) > 0, verdict: fail }", "", 2, "failed", "an expect rule can't be decided: division by zero in “1 / (result.n - 2) > 0” (result.n = 2)", 0)]
+    [InlineData(
+        "{ when: result.n == 2, verdict: accept }, { when: result.n > 1, verdict: fail }",
+        "",
+        2,
+        "succeeded",
+        null,
+        2
+    )]
+    [InlineData(
+        "{ when: result.n > 1, verdict: redo }",
+        ", retry: { limit: 2 }",
+        2,
+        "failed",
+        "expect asks for another attempt (result.n > 1 holds (result.n = 2)), and all 3 are used up",
+        0
+    )]
+    [InlineData(
+        "{ when: result.n > 1, verdict: redo, message: too many }",
+        "",
+        2,
+        "failed",
+        "expect asks for another attempt (too many), and there is no retry",
+        0
+    )]
+    [InlineData(
+        "{ when: 1 / (result.n - 2) > 0, verdict: fail }",
+        "",
+        2,
+        "failed",
+        "an expect rule can't be decided: division by zero in “1 / (result.n - 2) > 0” (result.n = 2)",
+        0
+    )]
     public void RulesAreReadOverTheResult(string expect, string more, int gives, string word, string? message, int n)
     {
         var play = Run(expect, more, gives);
@@ -31,7 +69,13 @@ public class ExpectTests
     [Fact]
     public void ARedoUsesUpAnAttempt()
     {
-        var play = Run("{ when: result.n < 3, verdict: redo, message: not yet }", ", retry: { limit: 5, wait: 10s, when: 'false' }", 1, 2, 3);
+        var play = Run(
+            "{ when: result.n < 3, verdict: redo, message: not yet }",
+            ", retry: { limit: 5, wait: 10s, when: 'false' }",
+            1,
+            2,
+            3
+        );
         Assert.Equal(("succeeded", 3), (play.Word("a"), play.State.Find("a")!.Attempt));
         Assert.Equal(["not yet", "not yet"], play.Events.OfType<AttemptFailed>().Select(e => e.Error.Message));
         Assert.Equal(20, Math.Round((play.Now - Play.Start0).TotalSeconds));

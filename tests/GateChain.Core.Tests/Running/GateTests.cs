@@ -6,17 +6,18 @@ namespace GateChain.Core.Tests.Running;
 
 public class GateTests
 {
-    static string Chain(string gate, string more = "") => $$"""
-        chain: t
-        vars: { n: { type: int, initial: 3 } }
-        steps:
-          first: { kind: work }
-          a: { kind: work }
-          b: { kind: work }
-        gates:
-          - { from: first, to: a{{more}} }
-          - { from: a, to: b{{gate}} }
-        """;
+    static string Chain(string gate, string more = "") =>
+        $$"""
+            chain: t
+            vars: { n: { type: int, initial: 3 } }
+            steps:
+              first: { kind: work }
+              a: { kind: work }
+              b: { kind: work }
+            gates:
+              - { from: first, to: a{{more}} }
+              - { from: a, to: b{{gate}} }
+            """;
 
     [Theory]
     [InlineData("", "succeeded skipped skipped")]
@@ -52,8 +53,16 @@ public class GateTests
     public void JoinsReleaseOrSkip(string join, string gates, string expected)
     {
         var sources = string.Join("\n", gates.Select((_, i) => $"  s{i}: {{ kind: work }}"));
-        var links = string.Join("\n", gates.Select((g, i) => $"  - {{ from: s{i}, to: t, on: {(g == 'o' ? "success" : "failure")} }}"));
-        Assert.Equal(expected, new Play($"chain: t\nsteps:\n{sources}\n  t: {{ kind: work, join: {join} }}\ngates:\n{links}").Run().Word("t"));
+        var links = string.Join(
+            "\n",
+            gates.Select((g, i) => $"  - {{ from: s{i}, to: t, on: {(g == 'o' ? "success" : "failure")} }}")
+        );
+        Assert.Equal(
+            expected,
+            new Play($"chain: t\nsteps:\n{sources}\n  t: {{ kind: work, join: {join} }}\ngates:\n{links}")
+                .Run()
+                .Word("t")
+        );
     }
 
     [Theory]
@@ -63,8 +72,11 @@ public class GateTests
     [InlineData("2", 2)]
     public void JoinsStartAtTheRightMoment(string join, int after)
     {
-        var play = new Play($"chain: t\nsteps:\n  s0: {{ kind: work }}\n  s1: {{ kind: work }}\n  s2: {{ kind: work }}\n  t: {{ kind: work, join: {join} }}\ngates:\n" +
-            "  - { from: s0, to: t }\n  - { from: s1, to: t }\n  - { from: s2, to: t }").Begin();
+        var play = new Play(
+            $"chain: t\nsteps:\n  s0: {{ kind: work }}\n  s1: {{ kind: work }}\n  s2: {{ kind: "
+                + $"work }}\n  t: {{ kind: work, join: {join} }}\ngates:\n"
+                + "  - { from: s0, to: t }\n  - { from: s1, to: t }\n  - { from: s2, to: t }"
+        ).Begin();
         for (var i = 1; i <= 3; i++)
         {
             play.EndOne();
@@ -76,7 +88,16 @@ public class GateTests
 
     [Fact]
     public void TwoGatesBetweenTheSameStepsAreAlternatives() =>
-        Assert.Equal("succeeded", Play.Failing("chain: t\nsteps:\n  a: { kind: work }\n  b: { kind: work, join: any }\ngates:\n  - { from: a, to: b }\n  - { from: a, to: b, on: failure }", "a").Run().Word("b"));
+        Assert.Equal(
+            "succeeded",
+            Play.Failing(
+                    "chain: t\nsteps:\n  a: { kind: work }\n  b: { kind: work, join: "
+                        + "any }\ngates:\n  - { from: a, to: b }\n  - { from: a, to: b, on: failure }",
+                    "a"
+                )
+                .Run()
+                .Word("b")
+        );
 
     [Fact]
     public void AnErrorIsNeverTakenForFalse()
@@ -92,7 +113,11 @@ public class GateTests
     [Fact]
     public void AnErrorAtAGateToAStepThatRunsIsAWarning()
     {
-        var play = new Play("chain: t\nvars: { n: { type: int, initial: 0 } }\nsteps:\n  a: { kind: work }\n  b: { kind: work }\n  c: { kind: work, join: any }\ngates:\n  - { from: a, to: c }\n  - { from: b, to: c, when: 1 / vars.n > 0 }").Run();
+        var play = new Play(
+            "chain: t\nvars: { n: { type: int, initial: 0 } }\nsteps:\n  a: { kind: work }\n  b: { kind: "
+                + "work }\n  c: { kind: work, join: any }\ngates:\n  - { from: a, to: c }\n  - { from: b, to: "
+                + "c, when: 1 / vars.n > 0 }"
+        ).Run();
         Assert.Equal("succeeded", play.Word("c"));
         Assert.Contains("division by zero", Assert.Single(play.State.Warnings).Message);
     }
@@ -128,10 +153,19 @@ public class GateTests
         Assert.Equal("some", Assert.Single(new Play(yaml).Run(("n", Value.Int(5))).Started));
         var play = new Play(yaml).Run(("n", Value.Int(0)));
         Assert.Equal("none", Assert.Single(play.Started));
-        Assert.Equal(["many", "some", "none"], Why.Of(play.State, play.State.Find("pick")!).Branches.Select(b => b.Branch));
+        Assert.Equal(
+            ["many", "some", "none"],
+            Why.Of(play.State, play.State.Find("pick")!).Branches.Select(b => b.Branch)
+        );
     }
 
     [Fact]
     public void DecideFailsWhenNoBranchHolds() =>
-        Assert.Equal("no-branch", new Play("chain: t\nsteps:\n  d: { kind: decide, branches: [ { name: a, when: 1 > 2 } ] }").Run().State.Find("d")!.Error!.Code);
+        Assert.Equal(
+            "no-branch",
+            new Play("chain: t\nsteps:\n  d: { kind: decide, branches: [ { name: a, when: 1 > 2 } ] }")
+                .Run()
+                .State.Find("d")!
+                .Error!.Code
+        );
 }

@@ -22,7 +22,9 @@ public class PauseTests
     static Play Paused()
     {
         var broken = true;
-        var play = new Play(Chain, (path, _) => path == "a" && broken ? AttemptResult.Fail("test", "broke") : AttemptResult.Done(("n", Value.Int(5)))).Run();
+        var play = new Play(Chain, (path, _) =>
+            path == "a" && broken ? AttemptResult.Fail("test", "broke") : AttemptResult.Done(("n", Value.Int(5)))
+        ).Run();
         broken = false;
         return play;
     }
@@ -48,7 +50,10 @@ public class PauseTests
         play.GoOn();
         Assert.Equal((words, run, Value.Int(n)), (play.Words, play.State.Word, play.State.Root.Variables["n"]));
         Assert.False(play.Answer("a", PauseAnswer.Skip), "a second answer changes nothing");
-        Assert.Equal((answer, "bob"), (play.State.Find("a")!.Answered!.Value.Answer, play.State.Find("a")!.Answered!.Value.By));
+        Assert.Equal(
+            (answer, "bob"),
+            (play.State.Find("a")!.Answered!.Value.Answer, play.State.Find("a")!.Answered!.Value.By)
+        );
     }
 
     [Fact]
@@ -56,13 +61,23 @@ public class PauseTests
     {
         var play = Paused();
         play.Answer("a", PauseAnswer.Settle, ("n", Value.String("many")));
-        Assert.Equal(("paused", "assign vars.n: the variable is an int, and this is a string"), (play.Word("a"), play.State.Find("a")!.Error!.Message));
+        Assert.Equal(
+            ("paused", "assign vars.n: the variable is an int, and this is a string"),
+            (play.Word("a"), play.State.Find("a")!.Error!.Message)
+        );
     }
 
     [Fact]
     public void TheRunGoesOnWhenTheLastPausedStepIsDecided()
     {
-        var play = Play.Failing("chain: t\nsteps:\n  a: { kind: work, ifFails: pause }\n  b: { kind: work, ifFails: pause }\n  c: { kind: work }\n  d: { kind: work }\ngates: [ { from: a, to: c, on: skipped }, { from: b, to: d, on: failure } ]", "a", "b").Run();
+        var play = Play.Failing(
+                "chain: t\nsteps:\n  a: { kind: work, ifFails: pause }\n  b: { kind: work, ifFails: "
+                    + "pause }\n  c: { kind: work }\n  d: { kind: work }\ngates: [ { from: a, to: c, on: "
+                    + "skipped }, { from: b, to: d, on: failure } ]",
+                "a",
+                "b"
+            )
+            .Run();
         play.Answer("a", PauseAnswer.Skip);
         Assert.Equal(("paused", "pending"), (play.State.Word, play.Word("c")));
         play.Answer("b", PauseAnswer.Fail);
@@ -85,14 +100,22 @@ public class PauseTests
         var failed = false;
         var hold = true;
         var play = new Play(yaml, (path, attempt) => path == "slow" && hold ? null
-            : path == "rest" && attempt == 1 && !failed ? AttemptResult.Fail("test", "broke") : AttemptResult.Done(("n", Value.Int(1)))).Begin();
+            : path == "rest" && attempt == 1 && !failed ? AttemptResult.Fail("test", "broke")
+            : AttemptResult.Done(("n", Value.Int(1)))).Begin();
         play.EndOne(play.InFlight.ToList().FindIndex(w => w.Step == "rest"));
         play.EndOne(play.InFlight.ToList().FindIndex(w => w.Step == "held"));
         play.EndOne(play.InFlight.ToList().FindIndex(w => w.Step == "loop[1]/r"));
         Assert.True(play.Put(new PauseInput(play.Now, "ann", "wait for the office")));
         play.EndOne(play.InFlight.ToList().FindIndex(w => w.Step == "all[0]/e"));
-        Assert.False(play.EndOne(play.InFlight.ToList().FindIndex(w => w.Form == WorkForm.Lane)), "a turn is not taken while the run is paused");
-        Assert.Equal("rest resting, held held, loop running, loop[1]/r succeeded, all running, all[0]/e succeeded, queued queued, slow running", play.Words);
+        Assert.False(
+            play.EndOne(play.InFlight.ToList().FindIndex(w => w.Form == WorkForm.Lane)),
+            "a turn is not taken while the run is paused"
+        );
+        Assert.Equal(
+            "rest resting, held held, loop running, loop[1]/r succeeded, all running, "
+                + "all[0]/e succeeded, queued queued, slow running",
+            play.Words
+        );
         Assert.Null(play.State.NextDue);
         play.Crash();
         Assert.Null(play.State.NextDue);
@@ -101,15 +124,24 @@ public class PauseTests
         play.Resume();
         Assert.Equal("succeeded", play.State.Word);
         Assert.Equal(2, play.State.Leg);
-        Assert.Equal(("succeeded", "succeeded", 2), (play.Word("loop[2]/r"), play.Word("all[1]/e"), play.State.Find("rest")!.Attempt));
+        Assert.Equal(
+            ("succeeded", "succeeded", 2),
+            (play.Word("loop[2]/r"), play.Word("all[1]/e"), play.State.Find("rest")!.Attempt)
+        );
     }
 
     [Fact]
     public void AResumeOfAPausedRunLeavesWhatIsAtWorkAlone()
     {
         var broken = true;
-        var play = new Play("chain: t\nsteps:\n  a: { kind: work }\n  slow: { kind: work }\n  b: { kind: work }\ngates: [ { from: a, to: b } ]",
-            (path, _) => path == "slow" && broken ? null : path == "a" && broken ? AttemptResult.Fail("test", "broke") : AttemptResult.Done()).Run();
+        var play = new Play(
+            "chain: t\nsteps:\n  a: { kind: work }\n  slow: { kind: work }\n  b: { kind: work }\ngates: "
+                + "[ { from: a, to: b } ]",
+            (path, _) =>
+                path == "slow" && broken ? null
+                : path == "a" && broken ? AttemptResult.Fail("test", "broke")
+                : AttemptResult.Done()
+        ).Run();
         Assert.Equal("a failed, slow running, b skipped", play.Words);
         Assert.Equal("the run is still going", RunMachine.PlanResume(play.State, ResumeWish.Plain).Refusal);
         play.Put(new PauseInput(play.Now, "ann", null));
@@ -121,16 +153,26 @@ public class PauseTests
     [Fact]
     public void AFailureWhoseFollowersAreAtWorkIsLeftAsItIs()
     {
-        var play = new Play("chain: t\nsteps:\n  a: { kind: work }\n  mend: { kind: work }\ngates: [ { from: a, to: mend, on: failure } ]", (path, _) => path == "a" ? AttemptResult.Fail("test", "broke") : null).Run();
+        var play = new Play(
+            "chain: t\nsteps:\n  a: { kind: work }\n  mend: { kind: work }\ngates: [ { from: a, to: "
+                + "mend, on: failure } ]",
+            (path, _) => path == "a" ? AttemptResult.Fail("test", "broke") : null
+        ).Run();
         play.Put(new PauseInput(play.Now, "ann", null));
         Assert.Empty(RunMachine.PlanResume(play.State, ResumeWish.Plain).Reset);
-        Assert.Contains("“mend” is at work and hangs on a step that would be done again", RunMachine.PlanResume(play.State, new(["a"], [])).Refusal, StringComparison.Ordinal);
+        Assert.Contains(
+            "“mend” is at work and hangs on a step that would be done again",
+            RunMachine.PlanResume(play.State, new(["a"], [])).Refusal,
+            StringComparison.Ordinal
+        );
     }
 
     [Fact]
     public void AStepThatACrashCutOffCanAsk()
     {
-        var play = new Play("chain: t\nsteps:\n  a: { kind: work, onCrash: pause }\n  b: { kind: work }\ngates: [ { from: a, to: b } ]").Begin();
+        var play = new Play(
+            "chain: t\nsteps:\n  a: { kind: work, onCrash: pause }\n  b: { kind: work }\ngates: [ { from: a, to: b } ]"
+        ).Begin();
         play.Crash();
         Assert.Equal(("paused", "crash"), (play.State.Word, play.State.Find("a")!.Error!.Code));
         play.Answer("a", PauseAnswer.Settle);
@@ -156,10 +198,17 @@ public class PauseTests
     public void APausedStepThatIsTriedAgainIsNotLookedAtByItsGuardAgain()
     {
         var broken = true;
-        var play = new Play("chain: t\nsteps:\n  a: { kind: work, ifFails: pause, guard: { probes: { p: { kind: eye } }, otherwise: { verdict: proceed } } }", (_, _) => broken ? AttemptResult.Fail("test", "x") : AttemptResult.Done()).Run();
+        var play = new Play(
+            "chain: t\nsteps:\n  a: { kind: work, ifFails: pause, guard: { probes: { p: { kind: eye } }, "
+                + "otherwise: { verdict: proceed } } }",
+            (_, _) => broken ? AttemptResult.Fail("test", "x") : AttemptResult.Done()
+        ).Run();
         broken = false;
         play.Answer("a", PauseAnswer.Retry);
-        Assert.Equal(("succeeded", 1, 2), (play.GoOn().State.Word, play.State.Find("a")!.Hold!.Looks, play.State.Find("a")!.Attempt));
+        Assert.Equal(
+            ("succeeded", 1, 2),
+            (play.GoOn().State.Word, play.State.Find("a")!.Hold!.Looks, play.State.Find("a")!.Attempt)
+        );
     }
 
     [Theory]
@@ -169,7 +218,12 @@ public class PauseTests
     [InlineData("a: { kind: each, ifFails: pause, over: '[1 / vars.n]', steps: { i: { kind: work } } }")]
     [InlineData("a: { kind: work, ifFails: pause, guard: { otherwise: { verdict: fail } } }")]
     public void EveryFailureOfSuchAStepPauses(string step) =>
-        Assert.Equal("paused", Play.Failing($"chain: t\nvars: {{ n: {{ type: int, initial: 0 }} }}\nsteps:\n  {step}", "a", "a/i").Run().Word("a"));
+        Assert.Equal(
+            "paused",
+            Play.Failing($"chain: t\nvars: {{ n: {{ type: int, initial: 0 }} }}\nsteps:\n  {step}", "a", "a/i")
+                .Run()
+                .Word("a")
+        );
 
     [Fact]
     public void APauseIsNotTakenTwiceNorAtTheEnd()

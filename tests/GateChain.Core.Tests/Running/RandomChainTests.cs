@@ -8,14 +8,19 @@ using GateChain.Core.Values;
 
 namespace GateChain.Core.Tests.Running;
 
-/// <summary>Random chains with random outcomes, crashes, stops and resumes; the machine's invariants hold throughout.</summary>
+/// <summary>
+/// Random chains with random outcomes, crashes, stops and resumes; the machine's invariants hold throughout.
+/// </summary>
 public class RandomChainTests
 {
     /// <summary>The same in every build; the long suite goes where none has been.</summary>
-    internal static int FirstSeed { get; } = int.TryParse(Environment.GetEnvironmentVariable("GATECHAIN_SEED"), out var given) ? given
-        : Environment.GetEnvironmentVariable("GATECHAIN_RANDOM") is null ? 20261123 : Environment.TickCount & 0xffffff;
+    internal static int FirstSeed { get; } =
+        int.TryParse(Environment.GetEnvironmentVariable("GATECHAIN_SEED"), out var given) ? given
+        : Environment.GetEnvironmentVariable("GATECHAIN_RANDOM") is null ? 20261123
+        : Environment.TickCount & 0xffffff;
 
-    static int Runs => 400 * (int.TryParse(Environment.GetEnvironmentVariable("GATECHAIN_RANDOM"), out var times) ? times : 1);
+    static int Runs =>
+        400 * (int.TryParse(Environment.GetEnvironmentVariable("GATECHAIN_RANDOM"), out var times) ? times : 1);
 
     [Fact]
     public void TheInvariantsHold()
@@ -24,8 +29,14 @@ public class RandomChainTests
         TestContext.Current.TestOutputHelper?.WriteLine($"seeds {first} to {first + Runs - 1}; GATECHAIN_SEED repeats");
         for (var seed = first; seed < first + Runs; seed++)
         {
-            try { PlayOne(seed); }
-            catch (Exception e) { throw new InvalidOperationException($"seed {seed}: {e}\n{new ChainMaker(new(seed)).Make()}"); }
+            try
+            {
+                PlayOne(seed);
+            }
+            catch (Exception e)
+            {
+                throw new InvalidOperationException($"seed {seed}: {e}\n{new ChainMaker(new(seed)).Make()}");
+            }
         }
     }
 
@@ -37,7 +48,11 @@ public class RandomChainTests
     {
         var chance = new Random(seed);
         // The play itself asserts after every input that the fold of the journal equals the live state.
-        var play = new Play(new ChainMaker(new(seed)).Make(), (_, _) => chance.Next(5) == 0 ? AttemptResult.Fail("test", "broke") : AttemptResult.Done(("n", Value.Int(chance.Next(4)))))
+        var play = new Play(new ChainMaker(new(seed)).Make(), (_, _) =>
+            chance.Next(5) == 0
+                ? AttemptResult.Fail("test", "broke")
+                : AttemptResult.Done(("n", Value.Int(chance.Next(4))))
+        )
         {
             Sees = (_, _) => chance.Next(5),
             // Some are cut into many small decisions.
@@ -51,7 +66,10 @@ public class RandomChainTests
             Resume(play, chance);
             Work(play, chance);
         }
-        try { CheckLegs(play); }
+        try
+        {
+            CheckLegs(play);
+        }
         catch (Exception) when (Environment.GetEnvironmentVariable("GATECHAIN_TRACE") is { } file)
         {
             File.WriteAllLines(file, play.Journal.SelectMany(d => d.Events.Select(e => $"{d.At:HH:mm:ss.fff} {e}")));
@@ -65,20 +83,40 @@ public class RandomChainTests
         var before = Succeeded(play.State);
         var journal = play.Journal.Count;
         play.Started.Clear();
-        play.Put(new ResumeInput(play.Now, "bob", new Dictionary<string, Value>(), new Dictionary<string, Value>(), [], []) { Automatic = chance.Next(2) == 0 });
+        play.Put(
+            new ResumeInput(play.Now, "bob", new Dictionary<string, Value>(), new Dictionary<string, Value>(), [], [])
+            {
+                Automatic = chance.Next(2) == 0,
+            }
+        );
         var reset = play.Journal[journal].Events.OfType<LegStarted>().Single().Reset;
         // 5: what succeeded starts again only if the resume named it, or a container it lies in.
         foreach (var path in play.Started.Where(before.Contains).Where(p => !RetriedInside(p, play.State)))
         {
-            Assert.True(reset.Any(r => path == r || path.StartsWith(r + "/", StringComparison.Ordinal) || path.StartsWith(r + "[", StringComparison.Ordinal)), $"{path} ran again");
+            Assert.True(
+                reset.Any(r =>
+                    path == r
+                    || path.StartsWith(r + "/", StringComparison.Ordinal)
+                    || path.StartsWith(r + "[", StringComparison.Ordinal)
+                ),
+                $"{path} ran again"
+            );
         }
     }
 
-    static HashSet<string> Succeeded(RunState state) => [.. state.AllSteps.Where(s => s is { IsSettled: true, Outcome: Outcome.Succeeded }).Select(s => s.Path)];
+    static HashSet<string> Succeeded(RunState state) =>
+        [.. state.AllSteps.Where(s => s is { IsSettled: true, Outcome: Outcome.Succeeded }).Select(s => s.Path)];
 
     // A container that retries, by itself or because a person said so, does all of it again within a leg.
     static bool RetriedInside(string path, RunState state) =>
-        state.AllSteps.Any(s => s.Step.Inner is not null && (s.Step.Retry is not null || s.Answered is not null) && (path.StartsWith(s.Path + "/", StringComparison.Ordinal) || path.StartsWith(s.Path + "[", StringComparison.Ordinal)));
+        state.AllSteps.Any(s =>
+            s.Step.Inner is not null
+            && (s.Step.Retry is not null || s.Answered is not null)
+            && (
+                path.StartsWith(s.Path + "/", StringComparison.Ordinal)
+                || path.StartsWith(s.Path + "[", StringComparison.Ordinal)
+            )
+        );
 
     static void Work(Play play, Random chance)
     {
@@ -86,24 +124,68 @@ public class RandomChainTests
         var pauses = chance.Next(8) == 0 ? chance.Next(10) : -1;
         for (var i = 0; !play.State.HasEnded; i++)
         {
-            Assert.True(i < 5_000, $"the run does not end: {play.State.Word}, {play.Words}; asked for {string.Join(", ", play.InFlight)}; last {string.Join(" | ", play.Events.TakeLast(6))}");
+            Assert.True(
+                i < 5_000,
+                $"the run does not end: {play.State.Word}, {play.Words}; asked for "
+                    + $"{string.Join(", ", play.InFlight)}; last {string.Join(" | ", play.Events.TakeLast(6))}"
+            );
             var paused = play.State.AllSteps.Where(s => s.Phase == StepPhase.Paused).Select(s => s.Path).ToList();
-            if (i == stops) { play.Put(new StopInput(play.Now, "ann", null)); }
-            else if (i == pauses) { play.Put(new PauseInput(play.Now, "ann", null)); }
-            else if (chance.Next(25) == 0) { play.Crash(); }
+            if (i == stops)
+            {
+                play.Put(new StopInput(play.Now, "ann", null));
+            }
+            else if (i == pauses)
+            {
+                play.Put(new PauseInput(play.Now, "ann", null));
+            }
+            else if (chance.Next(25) == 0)
+            {
+                play.Crash();
+            }
             else if (paused.Count > 0 && chance.Next(4) == 0)
             {
-                Assert.True(play.Answer(paused[chance.Next(paused.Count)], Enum.GetValues<PauseAnswer>()[chance.Next(chance.Next(4) == 0 ? 5 : 4)], ("n", Value.Int(1))));
+                Assert.True(
+                    play.Answer(
+                        paused[chance.Next(paused.Count)],
+                        Enum.GetValues<PauseAnswer>()[chance.Next(chance.Next(4) == 0 ? 5 : 4)],
+                        ("n", Value.Int(1))
+                    )
+                );
             }
-            else if (play.State.IsPaused && chance.Next(20) == 0 && RunMachine.PlanResume(play.State, ResumeWish.Plain).Refusal is null) { Resume(play, chance); }
+            else if (
+                play.State.IsPaused
+                && chance.Next(20) == 0
+                && RunMachine.PlanResume(play.State, ResumeWish.Plain).Refusal is null
+            )
+            {
+                Resume(play, chance);
+            }
             else if (play.InFlight.Count > 0 && play.EndOne(chance.Next(play.InFlight.Count))) { }
-            else if (play.State.NextDue is not null) { play.LetTimePass(); }
-            else if (chance.Next(30) == 0) { play.Put(new WakeInput(play.Now, play.State.AllSteps.FirstOrDefault(s => s.Phase == StepPhase.Held)?.Path ?? "none")); }
+            else if (play.State.NextDue is not null)
+            {
+                play.LetTimePass();
+            }
+            else if (chance.Next(30) == 0)
+            {
+                play.Put(
+                    new WakeInput(
+                        play.Now,
+                        play.State.AllSteps.FirstOrDefault(s => s.Phase == StepPhase.Held)?.Path ?? "none"
+                    )
+                );
+            }
             else
             {
                 // 3: nothing in flight and nothing due would mean that the run hangs, unless it is paused.
                 Assert.True(play.State.IsPaused || play.InFlight.Count > 0, $"the run hangs: {play.Words}");
-                if (paused.Count == 0 && play.State.IsPaused && RunMachine.PlanResume(play.State, ResumeWish.Plain).Refusal is null) { Resume(play, chance); }
+                if (
+                    paused.Count == 0
+                    && play.State.IsPaused
+                    && RunMachine.PlanResume(play.State, ResumeWish.Plain).Refusal is null
+                )
+                {
+                    Resume(play, chance);
+                }
             }
         }
     }
@@ -122,28 +204,75 @@ public class RandomChainTests
                     break;
                 case PauseAnswered { Inside: { } inside }:
                     // What is done again in a container that is retried settles again, and so do containers that go on.
-                    settled.RemoveWhere(s => inside.Reset.Concat(inside.Reopened).Any(p => s == p || (inside.Reset.Contains(p) && (s.StartsWith(p + "/", StringComparison.Ordinal) || s.StartsWith(p + "[", StringComparison.Ordinal)))));
-                    decided.RemoveWhere(g => inside.Undecided.Contains(new(g.Item1, g.Item2)) || inside.Reset.Concat(inside.Reopened).Any(p => play.State.Find(p) is not { } at || g.Item1.StartsWith(p + "/", StringComparison.Ordinal) || g.Item1.StartsWith(p + "[", StringComparison.Ordinal) && inside.Reset.Contains(p) || g.Item1 == p && inside.Reset.Contains(p)
-                        || (at.Scope.Path == g.Item1 && at.Step.Outgoing.Any(o => o.Index == g.Item2))));
+                    settled.RemoveWhere(s =>
+                        inside
+                            .Reset.Concat(inside.Reopened)
+                            .Any(p =>
+                                s == p
+                                || (
+                                    inside.Reset.Contains(p)
+                                    && (
+                                        s.StartsWith(p + "/", StringComparison.Ordinal)
+                                        || s.StartsWith(p + "[", StringComparison.Ordinal)
+                                    )
+                                )
+                            )
+                    );
+                    decided.RemoveWhere(g =>
+                        inside.Undecided.Contains(new(g.Item1, g.Item2))
+                        || inside
+                            .Reset.Concat(inside.Reopened)
+                            .Any(p =>
+                                play.State.Find(p) is not { } at
+                                || g.Item1.StartsWith(p + "/", StringComparison.Ordinal)
+                                || g.Item1.StartsWith(p + "[", StringComparison.Ordinal) && inside.Reset.Contains(p)
+                                || g.Item1 == p && inside.Reset.Contains(p)
+                                || (at.Scope.Path == g.Item1 && at.Step.Outgoing.Any(o => o.Index == g.Item2))
+                            )
+                    );
                     break;
                 case AttemptStarted started:
                     // A container that opens anew has new instances inside.
-                    settled.RemoveWhere(p => p.StartsWith(started.Step + "/", StringComparison.Ordinal) || p.StartsWith(started.Step + "[", StringComparison.Ordinal));
-                    decided.RemoveWhere(g => g.Item1 == started.Step || g.Item1.StartsWith(started.Step + "/", StringComparison.Ordinal) || g.Item1.StartsWith(started.Step + "[", StringComparison.Ordinal));
+                    settled.RemoveWhere(p =>
+                        p.StartsWith(started.Step + "/", StringComparison.Ordinal)
+                        || p.StartsWith(started.Step + "[", StringComparison.Ordinal)
+                    );
+                    decided.RemoveWhere(g =>
+                        g.Item1 == started.Step
+                        || g.Item1.StartsWith(started.Step + "/", StringComparison.Ordinal)
+                        || g.Item1.StartsWith(started.Step + "[", StringComparison.Ordinal)
+                    );
                     Assert.DoesNotContain(started.Step, settled);
                     break;
-                case StepSettled x: Assert.True(settled.Add(x.Step), $"{x.Step} settled twice"); break;
-                case GateDecided x: Assert.True(decided.Add((x.Scope, x.Gate)), $"gate {x.Gate} of “{x.Scope}” decided twice"); break;
-                default: break;
+                case StepSettled x:
+                    Assert.True(settled.Add(x.Step), $"{x.Step} settled twice");
+                    break;
+                case GateDecided x:
+                    Assert.True(decided.Add((x.Scope, x.Gate)), $"gate {x.Gate} of “{x.Scope}” decided twice");
+                    break;
+                default:
+                    break;
             }
         }
         foreach (var step in play.State.AllSteps)
         {
             Assert.True(step.IsSettled, $"{step.Path} never settled");
             // The gates of kept steps may be others by now: a step before them was done again for others.
-            if (step.Record is null || play.State.Stop is not null || step.Scope.IsHandler || step.Leg != play.State.Leg || step.Outcome is Outcome.Skipped or Outcome.Stopped) { continue; }
+            if (
+                step.Record is null
+                || play.State.Stop is not null
+                || step.Scope.IsHandler
+                || step.Leg != play.State.Leg
+                || step.Outcome is Outcome.Skipped or Outcome.Stopped
+            )
+            {
+                continue;
+            }
             // 2: what started was released by its gates, as they are decided for good.
-            Assert.True(Core.Running.Machine.Joins.Verdict(step) != Core.Running.Machine.JoinVerdict.Skip, $"{step.Path} started and its join says skip");
+            Assert.True(
+                Core.Running.Machine.Joins.Verdict(step) != Core.Running.Machine.JoinVerdict.Skip,
+                $"{step.Path} started and its join says skip"
+            );
         }
     }
 
@@ -157,12 +286,16 @@ public class RandomChainTests
         public string Make()
         {
             _text.Append("chain: t\nvars: { n: { type: int, initial: 0 } }\n");
-            if (chance.Next(5) == 0) { Line(0, "onFailure: halt"); }
-            if (chance.Next(6) == 0) { Line(0, "dueIn: 4s"); }
-            if (chance.Next(6) == 0) { Line(0, "recover: { attempts: 2, wait: 1m }"); }
+            if (chance.Next(5) == 0)
+                Line(0, "onFailure: halt");
+            if (chance.Next(6) == 0)
+                Line(0, "dueIn: 4s");
+            if (chance.Next(6) == 0)
+                Line(0, "recover: { attempts: 2, wait: 1m }");
             Scope(0, chance.Next(2, 9));
             var occasions = Enum.GetNames<Occasion>().Where(_ => chance.Next(4) == 0).ToList();
-            if (occasions.Count > 0) { Line(0, "handlers:"); }
+            if (occasions.Count > 0)
+                Line(0, "handlers:");
             _inHandler = true;
             foreach (var occasion in occasions)
             {
@@ -178,9 +311,13 @@ public class RandomChainTests
 
         void Scope(int depth, int size)
         {
-            var ids = Enumerable.Range(0, size).Select(_ => string.Create(CultureInfo.InvariantCulture, $"s{_next++}")).ToList();
+            var ids = Enumerable
+                .Range(0, size)
+                .Select(_ => string.Create(CultureInfo.InvariantCulture, $"s{_next++}"))
+                .ToList();
             Line(depth, "steps:");
-            foreach (var id in ids) { Step(depth + 1, id); }
+            foreach (var id in ids)
+                Step(depth + 1, id);
             Line(depth, "gates:");
             var any = false;
             for (var to = 1; to < ids.Count; to++)
@@ -188,53 +325,97 @@ public class RandomChainTests
                 foreach (var from in Enumerable.Range(0, to).Where(_ => chance.Next(3) == 0))
                 {
                     any = true;
-                    var when = chance.Next(5) == 0 ? $", when: {Pick("vars.n > 2", "vars.n % 2 == 0", "10 / (vars.n - 3) > 0")}" : "";
+                    var when =
+                        chance.Next(5) == 0
+                            ? $", when: {Pick("vars.n > 2", "vars.n % 2 == 0", "10 / (vars.n - 3) > 0")}"
+                            : "";
                     var match = when.Length > 0 && chance.Next(2) == 0 ? ", match: either" : "";
-                    Line(depth + 1, $"- {{ from: {ids[from]}, to: {ids[to]}, on: {Pick("success", "success", "failure", "completion", "skipped", "always", "[failure, skipped]")}{when}{match} }}");
+                    Line(
+                        depth + 1,
+                        $"- {{ from: {ids[from]}, to: {ids[to]}, on: "
+                            + Pick(
+                                "success",
+                                "success",
+                                "failure",
+                                "completion",
+                                "skipped",
+                                "always",
+                                "[failure, skipped]"
+                            )
+                            + $"{when}{match} }}"
+                    );
                 }
             }
-            if (!any) { _text.Length -= (depth * 2) + "gates:\n".Length; }
+            if (!any)
+                _text.Length -= (depth * 2) + "gates:\n".Length;
         }
 
         void Step(int depth, string id)
         {
             Line(depth, $"{id}:");
             depth++;
-            if (chance.Next(4) == 0) { Line(depth, $"join: {Pick("any", "some")}"); }
-            if (chance.Next(4) == 0) { Line(depth, "ifFails: absorb"); }
-            else if (chance.Next(8) == 0 && !_inHandler) { Line(depth, "ifFails: pause"); }
-            if (chance.Next(6) == 0) { Guard(depth); }
-            if (chance.Next(8) == 0) { Line(depth, "onResume: redo"); }
-            if (chance.Next(5) == 0) { Line(depth, $"retry: {{ limit: {chance.Next(1, 3)}, wait: {Pick("0s", "5s")} }}"); }
-            if (chance.Next(12) == 0) { Line(depth, "disabled: true"); }
-            if (chance.Next(8) == 0) { Line(depth, $"onCrash: {(_inHandler ? "fail" : Pick("fail", "pause"))}"); }
+            if (chance.Next(4) == 0)
+                Line(depth, $"join: {Pick("any", "some")}");
+            if (chance.Next(4) == 0)
+                Line(depth, "ifFails: absorb");
+            else if (chance.Next(8) == 0 && !_inHandler)
+                Line(depth, "ifFails: pause");
+            if (chance.Next(6) == 0)
+                Guard(depth);
+            if (chance.Next(8) == 0)
+                Line(depth, "onResume: redo");
+            if (chance.Next(5) == 0)
+                Line(depth, $"retry: {{ limit: {chance.Next(1, 3)}, wait: {Pick("0s", "5s")} }}");
+            if (chance.Next(12) == 0)
+                Line(depth, "disabled: true");
+            if (chance.Next(8) == 0)
+                Line(depth, $"onCrash: {(_inHandler ? "fail" : Pick("fail", "pause"))}");
             var kind = depth > 5 ? 0 : chance.Next(12);
             switch (kind)
             {
                 case 6:
                     Line(depth, "kind: group");
-                    if (chance.Next(3) == 0) { Line(depth, "resumeAs: whole"); }
+                    if (chance.Next(3) == 0)
+                        Line(depth, "resumeAs: whole");
                     Scope(depth, chance.Next(1, 4));
                     break;
                 case 7:
-                    Line(depth, $"kind: each\n{new string(' ', depth * 2)}over: \"{Pick("[1, 2, 3]", "[]", "[1]", "[1, 2, 3, 4, 5]")}\"");
+                    Line(
+                        depth,
+                        $"kind: each\n{new string(' ', depth * 2)}over: \""
+                            + $"{Pick("[1, 2, 3]", "[]", "[1]", "[1, 2, 3, 4, 5]")}\""
+                    );
                     Line(depth, $"parallel: {chance.Next(1, 4)}");
-                    if (chance.Next(2) == 0) { Line(depth, $"tolerate: {Pick("1", "50%")}"); }
+                    if (chance.Next(2) == 0)
+                        Line(depth, $"tolerate: {Pick("1", "50%")}");
                     Line(depth, "collect: index");
                     Scope(depth, chance.Next(1, 4));
                     break;
                 case 9:
                     Line(depth, $"kind: repeat\n{new string(' ', depth * 2)}limit: {chance.Next(1, 5)}");
-                    Line(depth, Pick("until: round >= 2", "until: vars.n > 5", "while: round < 4", "while: vars.n < 3", "until: 10 / (vars.n - 3) > 0"));
-                    if (chance.Next(2) == 0) { Line(depth, "pause: 2s"); }
-                    if (chance.Next(2) == 0) { Line(depth, "atLimit: accept"); }
+                    Line(
+                        depth,
+                        Pick(
+                            "until: round >= 2",
+                            "until: vars.n > 5",
+                            "while: round < 4",
+                            "while: vars.n < 3",
+                            "until: 10 / (vars.n - 3) > 0"
+                        )
+                    );
+                    if (chance.Next(2) == 0)
+                        Line(depth, "pause: 2s");
+                    if (chance.Next(2) == 0)
+                        Line(depth, "atLimit: accept");
                     Scope(depth, chance.Next(1, 4));
                     break;
                 case 10:
                     Line(depth, $"kind: call\n{new string(' ', depth * 2)}chain: other");
                     Line(depth, "inputs: { n: vars.n }");
-                    if (chance.Next(4) == 0) { Line(depth, "wait: false"); }
-                    if (chance.Next(4) == 0) { Line(depth, "timeout: 1h"); }
+                    if (chance.Next(4) == 0)
+                        Line(depth, "wait: false");
+                    if (chance.Next(4) == 0)
+                        Line(depth, "timeout: 1h");
                     break;
                 case 11:
                     Line(depth, $"kind: wait\n{new string(' ', depth * 2)}set: {{ runs: [7, 8] }}");
@@ -247,10 +428,21 @@ public class RandomChainTests
                     break;
                 default:
                     Line(depth, "kind: work");
-                    if (chance.Next(3) == 0) { Line(depth, "assign: { vars.n: vars.n + result.n }"); }
-                    if (chance.Next(6) == 0) { Line(depth, "timeout: 1h"); }
-                    if (chance.Next(6) == 0) { Line(depth, "lane: narrow"); }
-                    if (chance.Next(6) == 0) { Line(depth, $"expect: [ {{ when: result.n == {chance.Next(4)}, verdict: {Pick("redo", "fail", "warn", "accept")} }}, {{ when: result.n > 2, verdict: warn }} ]"); }
+                    if (chance.Next(3) == 0)
+                        Line(depth, "assign: { vars.n: vars.n + result.n }");
+                    if (chance.Next(6) == 0)
+                        Line(depth, "timeout: 1h");
+                    if (chance.Next(6) == 0)
+                        Line(depth, "lane: narrow");
+                    if (chance.Next(6) == 0)
+                    {
+                        Line(
+                            depth,
+                            $"expect: [ {{ when: result.n == {chance.Next(4)}, verdict: "
+                                + $"{Pick("redo", "fail", "warn", "accept")} }}, {{ when: result.n > 2, "
+                                + $"verdict: warn }} ]"
+                        );
+                    }
                     break;
             }
         }
@@ -259,10 +451,29 @@ public class RandomChainTests
         {
             Line(depth, "guard:");
             var eye = chance.Next(3) > 0;
-            if (eye) { Line(depth + 1, "probes: { p: { kind: eye } }"); }
+            if (eye)
+                Line(depth + 1, "probes: { p: { kind: eye } }");
             var rule = eye ? "probes.p.n" : "vars.n";
-            if (chance.Next(2) == 0) { Line(depth + 1, $"rules: [ {{ when: {rule} == 3, verdict: {Pick("skip", "fail", "proceed", "stop")} }}, {{ when: {rule} == 2, verdict: hold, recheck: 3s, limit: 2 }} ]"); }
-            Line(depth + 1, $"otherwise: {{ {Pick("verdict: proceed", "verdict: proceed", $"verdict: hold, recheck: 5s, limit: {Pick("2", "12s")}, then: {Pick("proceed", "skip", "fail")}", "verdict: hold, at: '05:00', limit: 1, then: proceed")} }}");
+            if (chance.Next(2) == 0)
+            {
+                Line(
+                    depth + 1,
+                    $"rules: [ {{ when: {rule} == 3, verdict: {Pick("skip", "fail", "proceed", "stop")} "
+                        + $"}}, {{ when: {rule} == 2, verdict: hold, recheck: 3s, limit: 2 }} ]"
+                );
+            }
+            Line(
+                depth + 1,
+                $"otherwise: {{ "
+                    + Pick(
+                        "verdict: proceed",
+                        "verdict: proceed",
+                        $"verdict: hold, recheck: 5s, limit: {Pick("2", "12s")}, "
+                            + $"then: {Pick("proceed", "skip", "fail")}",
+                        "verdict: hold, at: '05:00', limit: 1, then: proceed"
+                    )
+                    + $" }}"
+            );
         }
     }
 }

@@ -8,7 +8,13 @@ namespace GateChain.Core.Tests.Running;
 public class RepeatTests
 {
     static Play Run(string rule, Func<string, int, AttemptResult?>? outcome = null) =>
-        new Play($"chain: t\nvars: {{ n: {{ type: int, initial: 0 }} }}\nsteps:\n  r: {{ kind: repeat, {rule}, steps: {{ a: {{ kind: work, assign: {{ vars.n: vars.n + result.n }} }} }} }}\n  after: {{ kind: work, set: {{ text: '${{steps.r.rounds}} ${{steps.r.at_limit}}' }} }}\ngates: [ {{ from: r, to: after }} ]", outcome).Run();
+        new Play(
+            $"chain: t\nvars: {{ n: {{ type: int, initial: 0 }} }}\nsteps:\n  r: {{ kind: repeat, {rule}, "
+                + $"steps: {{ a: {{ kind: work, assign: {{ vars.n: vars.n + result.n }} }} }} }}\n  after: "
+                + $"{{ kind: work, set: {{ text: '${{steps.r.rounds}} ${{steps.r.at_limit}}' }} }}\ngates: "
+                + $"[ {{ from: r, to: after }} ]",
+            outcome
+        ).Run();
 
     [Theory]
     [InlineData("until: vars.n >= 3, limit: 9", "3 false", "succeeded")]
@@ -30,10 +36,26 @@ public class RepeatTests
     }
 
     [Theory]
-    [InlineData("until: 'false', limit: 3", "limit", "the limit of 3 rounds was reached, and until (false) was still false")]
-    [InlineData("while: 'true', limit: 3", "limit", "the limit of 3 rounds was reached, and while (true) was still true")]
-    [InlineData("until: 1 / (vars.n - 2) > 5, limit: 9", "expression", "until: division by zero in “1 / (vars.n - 2) > 5” (vars.n = 2)")]
-    [InlineData("while: 1 / (vars.n - 1) < 5, limit: 9", "expression", "while: division by zero in “1 / (vars.n - 1) < 5” (vars.n = 1)")]
+    [InlineData(
+        "until: 'false', limit: 3",
+        "limit",
+        "the limit of 3 rounds was reached, and until (false) was still false"
+    )]
+    [InlineData(
+        "while: 'true', limit: 3",
+        "limit",
+        "the limit of 3 rounds was reached, and while (true) was still true"
+    )]
+    [InlineData(
+        "until: 1 / (vars.n - 2) > 5, limit: 9",
+        "expression",
+        "until: division by zero in “1 / (vars.n - 2) > 5” (vars.n = 2)"
+    )]
+    [InlineData(
+        "while: 1 / (vars.n - 1) < 5, limit: 9",
+        "expression",
+        "while: division by zero in “1 / (vars.n - 1) < 5” (vars.n = 1)"
+    )]
     public void WhatGoesWrongWithTheRuleFailsTheStep(string rule, string code, string message)
     {
         var error = Run(rule).State.Find("r")!.Error!;
@@ -43,7 +65,9 @@ public class RepeatTests
     [Fact]
     public void AFailureInARoundFailsTheRepeat()
     {
-        var play = Run("until: 'false', limit: 9", (path, _) => path == "r[3]/a" ? AttemptResult.Fail("test", "broke") : AttemptResult.Done(("n", Value.Int(1))));
+        var play = Run("until: 'false', limit: 9", (path, _) =>
+            path == "r[3]/a" ? AttemptResult.Fail("test", "broke") : AttemptResult.Done(("n", Value.Int(1)))
+        );
         Assert.Equal("r failed, r[1]/a succeeded, r[2]/a succeeded, r[3]/a failed, after skipped", play.Words);
         Assert.Equal("r[3]/a: broke", play.State.Find("r")!.Error!.Message);
     }
@@ -51,7 +75,10 @@ public class RepeatTests
     [Fact]
     public void TheRoundsLieAPauseApartAndThePauseOutlivesACrash()
     {
-        var play = new Play("chain: t\nsteps:\n  r: { kind: repeat, until: round == 3, limit: 9, pause: 1m, steps: { a: { kind: work } } }").Begin();
+        var play = new Play(
+            "chain: t\nsteps:\n  r: { kind: repeat, until: round == 3, limit: 9, pause: 1m, steps: { a: "
+                + "{ kind: work } } }"
+        ).Begin();
         play.EndOne();
         Assert.Equal(play.Now.AddMinutes(1), play.State.NextDue);
         play.Crash();
@@ -63,17 +90,28 @@ public class RepeatTests
     [Fact]
     public void ItsVariablesBelongToAllRounds()
     {
-        var yaml = "chain: t\nsteps:\n  r:\n    kind: repeat\n    until: vars.sum >= 6\n    limit: 9\n    vars: { sum: { type: int, initial: 0 } }\n    steps: { a: { kind: assign, assign: { vars.sum: vars.sum + round } } }";
+        var yaml =
+            "chain: t\nsteps:\n  r:\n    kind: repeat\n    until: vars.sum >= 6\n    limit: 9\n    vars: "
+            + "{ sum: { type: int, initial: 0 } }\n    steps: { a: { kind: assign, assign: { vars.sum: "
+            + "vars.sum + round } } }";
         var play = new Play(yaml).Run();
-        Assert.Equal((3, Value.Int(6)), (play.State.Find("r")!.Repeat!.Rounds.Count, play.State.Find("r")!.Repeat!.Rounds[0].Variables["sum"]));
+        Assert.Equal(
+            (3, Value.Int(6)),
+            (play.State.Find("r")!.Repeat!.Rounds.Count, play.State.Find("r")!.Repeat!.Rounds[0].Variables["sum"])
+        );
     }
 
     [Fact]
     public void ATimeoutEndsItInTheMiddleOfARoundAndBetweenTwo()
     {
-        const string yaml = "chain: t\nsteps:\n  r: { kind: repeat, until: 'false', limit: 99, pause: 1m, timeout: 150s, steps: { a: { kind: work } } }";
+        const string yaml =
+            "chain: t\nsteps:\n  r: { kind: repeat, until: 'false', limit: 99, pause: 1m, timeout: 150s, "
+            + "steps: { a: { kind: work } } }";
         var between = new Play(yaml).Run();
-        Assert.Equal(("timeout", 3), (between.State.Find("r")!.Error!.Code, between.State.Find("r")!.Repeat!.Rounds.Count));
+        Assert.Equal(
+            ("timeout", 3),
+            (between.State.Find("r")!.Error!.Code, between.State.Find("r")!.Repeat!.Rounds.Count)
+        );
         var hangs = true;
         var inside = new Play(yaml, (path, _) => path == "r[2]/a" && hangs ? null : AttemptResult.Done()).Run();
         Assert.Equal("r running, r[1]/a succeeded, r[2]/a running", inside.Words);
@@ -85,7 +123,9 @@ public class RepeatTests
     public void AResumeGoesOnAtTheRoundThatFailed()
     {
         var broken = true;
-        var play = Run("until: vars.n >= 5, limit: 9", (path, _) => path == "r[3]/a" && broken ? AttemptResult.Fail("test", "broke") : AttemptResult.Done(("n", Value.Int(1))));
+        var play = Run("until: vars.n >= 5, limit: 9", (path, _) =>
+            path == "r[3]/a" && broken ? AttemptResult.Fail("test", "broke") : AttemptResult.Done(("n", Value.Int(1)))
+        );
         broken = false;
         play.Resume();
         Assert.Equal(("r[3]/a r[4]/a r[5]/a after", "succeeded"), (play.StartedWords, play.State.Word));
@@ -113,14 +153,20 @@ public class RepeatTests
     public void ARetryBeginsWithTheFirstRound()
     {
         var tries = 0;
-        var play = Run("until: round == 2, limit: 9, retry: { limit: 1 }", (path, _) => path == "r[2]/a" && ++tries == 1 ? AttemptResult.Fail("test", "broke") : AttemptResult.Done(("n", Value.Int(1))));
+        var play = Run("until: round == 2, limit: 9, retry: { limit: 1 }", (path, _) =>
+            path == "r[2]/a" && ++tries == 1
+                ? AttemptResult.Fail("test", "broke")
+                : AttemptResult.Done(("n", Value.Int(1)))
+        );
         Assert.Equal("r[1]/a r[2]/a r[1]/a r[2]/a after", play.StartedWords);
     }
 
     [Fact]
     public void AStopEndsItBetweenTwoRounds()
     {
-        var play = new Play("chain: t\nsteps:\n  r: { kind: repeat, until: 'false', limit: 9, pause: 1m, steps: { a: { kind: work } } }").Begin();
+        var play = new Play(
+            "chain: t\nsteps:\n  r: { kind: repeat, until: 'false', limit: 9, pause: 1m, steps: { a: { kind: work } } }"
+        ).Begin();
         play.EndOne();
         play.Put(new StopInput(play.Now, "ann", null));
         Assert.Equal(("stopped", "stopped"), (play.State.Word, play.Word("r")));

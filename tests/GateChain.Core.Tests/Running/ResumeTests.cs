@@ -25,7 +25,11 @@ public class ResumeTests
     static Play FailsOnce(string yaml, params string[] failing)
     {
         var seen = new HashSet<string>();
-        return new(yaml, (path, _) => failing.Contains(path) && seen.Add(path) ? AttemptResult.Fail("test", "broke") : AttemptResult.Done(("n", Value.Int(1))));
+        return new(yaml, (path, _) =>
+            failing.Contains(path) && seen.Add(path)
+                ? AttemptResult.Fail("test", "broke")
+                : AttemptResult.Done(("n", Value.Int(1)))
+        );
     }
 
     [Fact]
@@ -62,13 +66,21 @@ public class ResumeTests
         Assert.Equal(2, play.State.Find("e")!.Each!.Next);
         play.Resume();
         Assert.Equal("succeeded", play.State.Word);
-        Assert.Equal(["e[1]/b", "e[1]/c", "e[2]/a", "e[2]/b", "e[2]/c", "e[3]/a", "e[3]/b", "e[3]/c", "after"], play.Started);
+        Assert.Equal(
+            ["e[1]/b", "e[1]/c", "e[2]/a", "e[2]/b", "e[2]/c", "e[3]/a", "e[3]/b", "e[3]/c", "after"],
+            play.Started
+        );
     }
 
     [Fact]
     public void AFailureThreeLevelsDownRedoesOneStep()
     {
-        var play = FailsOnce("chain: t\nsteps:\n  g: { kind: group, steps: { e: { kind: each, over: '[1, 2]', steps: { h: { kind: group, steps: { a: { kind: work }, b: { kind: work } } } } } } }", "g/e[0]/h/b").Run();
+        var play = FailsOnce(
+                "chain: t\nsteps:\n  g: { kind: group, steps: { e: { kind: each, over: '[1, 2]', steps: "
+                    + "{ h: { kind: group, steps: { a: { kind: work }, b: { kind: work } } } } } } }",
+                "g/e[0]/h/b"
+            )
+            .Run();
         play.Resume();
         Assert.Equal("succeeded", play.State.Word);
         Assert.Equal(["g/e[0]/h/b", "g/e[1]/h/a", "g/e[1]/h/b"], play.Started);
@@ -77,14 +89,26 @@ public class ResumeTests
     [Fact]
     public void ResumeAsWholeResetsAllOfTheContainer()
     {
-        var play = FailsOnce("chain: t\nsteps:\n  g: { kind: group, resumeAs: whole, steps: { a: { kind: work }, b: { kind: work } } }", "g/b").Run().Resume();
+        var play = FailsOnce(
+                "chain: t\nsteps:\n  g: { kind: group, resumeAs: whole, steps: { a: { kind: work }, b: "
+                    + "{ kind: work } } }",
+                "g/b"
+            )
+            .Run()
+            .Resume();
         Assert.Equal(["g/a", "g/b"], play.Started);
     }
 
     [Fact]
     public void AStepThatAnyGateReleasedStaysWhenThatGateStays()
     {
-        var play = FailsOnce("chain: t\nsteps:\n  a: { kind: work }\n  b: { kind: work }\n  c: { kind: work, join: any }\ngates: [ { from: a, to: c }, { from: b, to: c } ]", "b").Run().Resume();
+        var play = FailsOnce(
+                "chain: t\nsteps:\n  a: { kind: work }\n  b: { kind: work }\n  c: { kind: work, join: "
+                    + "any }\ngates: [ { from: a, to: c }, { from: b, to: c } ]",
+                "b"
+            )
+            .Run()
+            .Resume();
         Assert.Equal("b", Assert.Single(play.Started));
         Assert.Equal("a succeeded, b succeeded, c succeeded", play.Words);
     }
@@ -94,7 +118,12 @@ public class ResumeTests
     {
         var play = new Play(Diamond).Run().Resume(from: ["c"]);
         Assert.Equal(["c", "d"], play.Started);
-        var inside = new Play("chain: t\nsteps:\n  e: { kind: each, over: '[1, 2]', steps: { a: { kind: work }, b: { kind: work } } }\n  z: { kind: work }\ngates: [ { from: e, to: z } ]").Run().Resume(from: ["e[1]/b"]);
+        var inside = new Play(
+            "chain: t\nsteps:\n  e: { kind: each, over: '[1, 2]', steps: { a: { kind: work }, b: { kind: "
+                + "work } } }\n  z: { kind: work }\ngates: [ { from: e, to: z } ]"
+        )
+            .Run()
+            .Resume(from: ["e[1]/b"]);
         Assert.Equal(["e[1]/b", "z"], inside.Started);
         Assert.Equal("succeeded", inside.State.Word);
     }
@@ -111,9 +140,16 @@ public class ResumeTests
     public void ParametersAndVariablesCanBeCorrected()
     {
         var failed = false;
-        var play = new Play("chain: t\nparams: { limit: { type: int, default: 5 } }\nvars: { v: { type: int, initial: 1 } }\nsteps:\n  a: { kind: work, set: { give: '${params.limit}' } }\n  b: { kind: work }\ngates: [ { from: a, to: b, when: params.limit > 10 && vars.v == 7 } ]",
-            (path, _) => path == "a" && !failed && (failed = true) ? AttemptResult.Fail("x", "x") : AttemptResult.Done()).Run();
-        play.Resume(new Dictionary<string, Value> { ["limit"] = Value.Int(11) }, new Dictionary<string, Value> { ["v"] = Value.Int(7) });
+        var play = new Play(
+            "chain: t\nparams: { limit: { type: int, default: 5 } }\nvars: { v: { type: int, initial: "
+                + "1 } }\nsteps:\n  a: { kind: work, set: { give: '${params.limit}' } }\n  b: { kind: "
+                + "work }\ngates: [ { from: a, to: b, when: params.limit > 10 && vars.v == 7 } ]",
+            (path, _) => path == "a" && !failed && (failed = true) ? AttemptResult.Fail("x", "x") : AttemptResult.Done()
+        ).Run();
+        play.Resume(
+            new Dictionary<string, Value> { ["limit"] = Value.Int(11) },
+            new Dictionary<string, Value> { ["v"] = Value.Int(7) }
+        );
         Assert.Equal(["a", "b"], play.Started);
         Assert.Equal("{\"give\": 11}", play.State.Find("a")!.Inputs.ToString());
     }
@@ -121,7 +157,10 @@ public class ResumeTests
     [Fact]
     public void VariablesAreRebuiltWithoutTheAssignmentsOfResetSteps()
     {
-        var yaml = "chain: t\nvars: { n: { type: int, initial: 0 } }\nsteps:\n  a: { kind: work, assign: { vars.n: vars.n + 1 } }\n  b: { kind: work, assign: { vars.n: vars.n + 10 } }\n  c: { kind: work }\ngates: [ { from: a, to: b }, { from: b, to: c } ]\noutputs: { n: vars.n }";
+        var yaml =
+            "chain: t\nvars: { n: { type: int, initial: 0 } }\nsteps:\n  a: { kind: work, assign: "
+            + "{ vars.n: vars.n + 1 } }\n  b: { kind: work, assign: { vars.n: vars.n + 10 } }\n  c: "
+            + "{ kind: work }\ngates: [ { from: a, to: b }, { from: b, to: c } ]\noutputs: { n: vars.n }";
         var play = FailsOnce(yaml, "c").Run();
         Assert.Equal("11", play.State.Root.Variables["n"].ToString());
         play.Resume(from: ["b"]);
@@ -131,7 +170,10 @@ public class ResumeTests
     [Fact]
     public void AGateInErrorIsDecidedAnew()
     {
-        var play = new Play("chain: t\nparams: { n: { type: int, default: 0 } }\nsteps:\n  a: { kind: work }\n  b: { kind: work }\ngates: [ { from: a, to: b, when: 10 / params.n > 1 } ]").Run();
+        var play = new Play(
+            "chain: t\nparams: { n: { type: int, default: 0 } }\nsteps:\n  a: { kind: work }\n  b: "
+                + "{ kind: work }\ngates: [ { from: a, to: b, when: 10 / params.n > 1 } ]"
+        ).Run();
         Assert.Equal("a succeeded, b failed", play.Words);
         play.Resume(new Dictionary<string, Value> { ["n"] = Value.Int(2) });
         Assert.Equal(("b", "a succeeded, b succeeded"), (Assert.Single(play.Started), play.Words));
@@ -157,7 +199,10 @@ public class ResumeTests
     public void RefusesWhatMakesNoSense(string from, string skip, string why)
     {
         var play = new Play(Diamond).Run();
-        Assert.Equal(why, RunMachine.PlanResume(play.State, new(from.Length > 0 ? [from] : [], skip.Length > 0 ? [skip] : [])).Refusal);
+        Assert.Equal(
+            why,
+            RunMachine.PlanResume(play.State, new(from.Length > 0 ? [from] : [], skip.Length > 0 ? [skip] : [])).Refusal
+        );
     }
 
     [Fact]

@@ -12,15 +12,30 @@ public class ResumeVariantTests
     static (Play Play, Action Mend) Broken(string yaml, params string[] failing)
     {
         var broken = true;
-        return (new Play(yaml, (path, _) => broken && failing.Contains(path) ? AttemptResult.Fail("test", "broke") : AttemptResult.Done(("n", Value.Int(1)))).Run(), () => broken = false);
+        return (
+            new Play(yaml, (path, _) =>
+                broken && failing.Contains(path)
+                    ? AttemptResult.Fail("test", "broke")
+                    : AttemptResult.Done(("n", Value.Int(1)))
+            ).Run(),
+            () => broken = false
+        );
     }
 
     [Fact]
     public void AFailedStepCanBeSettledWithOutputsByHand()
     {
-        var (play, _) = Broken("chain: t\nvars: { v: { type: int, initial: 0 } }\nsteps:\n  a: { kind: work, assign: { vars.v: result.n } }\n  b: { kind: work, set: { text: '${steps.a.n}' } }\ngates: [ { from: a, to: b } ]", "a");
+        var (play, _) = Broken(
+            "chain: t\nvars: { v: { type: int, initial: 0 } }\nsteps:\n  a: { kind: work, assign: "
+                + "{ vars.v: result.n } }\n  b: { kind: work, set: { text: '${steps.a.n}' } }\ngates: "
+                + "[ { from: a, to: b } ]",
+            "a"
+        );
         play.Resume(settle: new() { ["a"] = Value.Map(("n", Value.Int(9))) });
-        Assert.Equal(("b", "a succeeded, b succeeded", Value.Int(9)), (play.StartedWords, play.Words, play.State.Root.Variables["v"]));
+        Assert.Equal(
+            ("b", "a succeeded, b succeeded", Value.Int(9)),
+            (play.StartedWords, play.Words, play.State.Root.Variables["v"])
+        );
         Assert.Equal(Value.Int(9), play.State.Find("b")!.Inputs.AsMap.Find("text"));
         Assert.Equal("settled by the resume, with outputs given by hand", play.State.Find("a")!.Note);
     }
@@ -28,7 +43,8 @@ public class ResumeVariantTests
     [Fact]
     public void ATokenIsFetchedAgainInEachLegThatNeedsItAndNothingElseThatHangsOnIt()
     {
-        var (play, mend) = Broken("""
+        var (play, mend) = Broken(
+            """
             chain: t
             steps:
               token: { kind: work, onResume: redo }
@@ -36,7 +52,9 @@ public class ResumeVariantTests
               load: { kind: work }
               other: { kind: work }
             gates: [ { from: token, to: kept }, { from: kept, to: load } ]
-            """, "load");
+            """,
+            "load"
+        );
         mend();
         play.Resume();
         // load stands behind kept, which stays: it waits for the token all the same.
@@ -47,7 +65,11 @@ public class ResumeVariantTests
     [Fact]
     public void ALegThatDoesNotNeedItDoesNotFetchIt()
     {
-        var (play, mend) = Broken("chain: t\nsteps:\n  token: { kind: work, onResume: redo }\n  kept: { kind: work }\n  other: { kind: work }\ngates: [ { from: token, to: kept } ]", "other");
+        var (play, mend) = Broken(
+            "chain: t\nsteps:\n  token: { kind: work, onResume: redo }\n  kept: { kind: work }\n  other: "
+                + "{ kind: work }\ngates: [ { from: token, to: kept } ]",
+            "other"
+        );
         mend();
         play.Resume();
         Assert.Equal("other", play.StartedWords);
@@ -56,10 +78,16 @@ public class ResumeVariantTests
     [Fact]
     public void AContainerGoesOnOnlyWhenTheTokenIsThere()
     {
-        var (play, mend) = Broken("chain: t\nsteps:\n  token: { kind: work, onResume: redo }\n  e: { kind: each, over: '[1, 2, 3]', steps: { x: { kind: work } } }\ngates: [ { from: token, to: e } ]", "e[1]/x");
+        var (play, mend) = Broken(
+            "chain: t\nsteps:\n  token: { kind: work, onResume: redo }\n  e: { kind: each, over: '[1, 2, "
+                + "3]', steps: { x: { kind: work } } }\ngates: [ { from: token, to: e } ]",
+            "e[1]/x"
+        );
         mend();
         play.Started.Clear();
-        play.Put(new ResumeInput(play.Now, "bob", new Dictionary<string, Value>(), new Dictionary<string, Value>(), [], []));
+        play.Put(
+            new ResumeInput(play.Now, "bob", new Dictionary<string, Value>(), new Dictionary<string, Value>(), [], [])
+        );
         Assert.Equal(("token", "pending"), (play.StartedWords, play.Word("e")));
         Assert.Equal("token e[1]/x e[2]/x", play.GoOn().StartedWords);
     }
@@ -68,23 +96,35 @@ public class ResumeVariantTests
     public void WhenTheTokenCannotBeFetchedNothingBehindItIsDone()
     {
         var failing = "load";
-        var play = new Play("chain: t\nsteps:\n  token: { kind: work, onResume: redo }\n  kept: { kind: work }\n  load: { kind: work }\ngates: [ { from: token, to: kept }, { from: kept, to: load } ]", (path, _) => path == failing ? AttemptResult.Fail("test", "x") : AttemptResult.Done()).Run();
+        var play = new Play(
+            "chain: t\nsteps:\n  token: { kind: work, onResume: redo }\n  kept: { kind: work }\n  load: "
+                + "{ kind: work }\ngates: [ { from: token, to: kept }, { from: kept, to: load } ]",
+            (path, _) => path == failing ? AttemptResult.Fail("test", "x") : AttemptResult.Done()
+        ).Run();
         failing = "token";
         play.Resume();
-        Assert.Equal(("token", "token failed, kept succeeded, load skipped", "failed"), (play.StartedWords, play.Words, play.State.Word));
+        Assert.Equal(
+            ("token", "token failed, kept succeeded, load skipped", "failed"),
+            (play.StartedWords, play.Words, play.State.Word)
+        );
         failing = "";
         play.Resume();
         Assert.Equal(("token kept load", "succeeded"), (play.StartedWords, play.State.Word));
     }
 
-    const string Old = "chain: t\nparams: { p: { type: int, default: 1 } }\nvars: { v: { type: int, initial: 0 } }\nsteps:\n  a: { kind: work, assign: { vars.v: 5 } }\n  e: { kind: each, over: '[1, 2]', steps: { x: { kind: work }, y: { kind: work } }, gates: [ { from: x, to: y } ] }\n  gone: { kind: work }\ngates: [ { from: a, to: e }, { from: e, to: gone } ]";
+    const string Old =
+        "chain: t\nparams: { p: { type: int, default: 1 } }\nvars: { v: { type: int, initial: "
+        + "0 } }\nsteps:\n  a: { kind: work, assign: { vars.v: 5 } }\n  e: { kind: each, over: '[1, 2]', "
+        + "steps: { x: { kind: work }, y: { kind: work } }, gates: [ { from: x, to: y } ] }\n  gone: "
+        + "{ kind: work }\ngates: [ { from: a, to: e }, { from: e, to: gone } ]";
 
     [Fact]
     public void ARunCanMoveToAReleaseThatItFits()
     {
         var (play, mend) = Broken(Old, "e[1]/y");
         mend();
-        play.Releases["new"] = Play.Read("""
+        play.Releases["new"] = Play.Read(
+            """
             chain: t
             params: { p: { type: int, default: 7 }, q: { type: int, default: 3 } }
             vars: { v: { type: int, initial: 0 }, w: { type: int, initial: 2 } }
@@ -95,10 +135,14 @@ public class ResumeVariantTests
               last: { kind: work }
             gates: [ { from: a, to: e }, { from: e, to: last }, { from: a, to: last, when: vars.v == 5 } ]
             outputs: { v: vars.v }
-            """);
+            """
+        );
         play.Resume(release: "new");
         Assert.Equal("added e[1]/y e[1]/z last", string.Join(' ', play.Started.Order(StringComparer.Ordinal)));
-        Assert.Equal(("succeeded", "new", "mended"), (play.State.Word, play.State.Release, play.State.Find("e[1]/y")!.Inputs.AsMap.Find("text")!.Value.AsString));
+        Assert.Equal(
+            ("succeeded", "new", "mended"),
+            (play.State.Word, play.State.Release, play.State.Find("e[1]/y")!.Inputs.AsMap.Find("text")!.Value.AsString)
+        );
         // What was assigned and given stays; what is new begins as the new release says.
         Assert.Equal("5 2 1 3", play.State.Find("added")!.Inputs.AsMap.Find("text")!.Value.AsString);
         Assert.Equal("absent", play.Word("gone"));
@@ -108,10 +152,24 @@ public class ResumeVariantTests
 
     [Theory]
     [InlineData("chain: t\nsteps:\n  b: { kind: work }", "“a” is kept, and there is no such step any more")]
-    [InlineData("chain: t\nsteps:\n  a: { kind: assign }\n  e: { kind: each, over: '[1]', steps: { x: { kind: work } } }", "“a” is kept, and it is of the kind assign now, not work")]
-    [InlineData("chain: t\nsteps:\n  a: { kind: work }\n  e: { kind: each, over: '[1]', steps: { xx: { kind: work } } }", "“e[0]/x” is kept, and there is no such step any more")]
-    [InlineData("chain: u\nsteps:\n  a: { kind: work }\n  e: { kind: each, over: '[1]', steps: { x: { kind: work }, y: { kind: work } } }", "it is the chain “u”, not “t”")]
-    [InlineData("chain: t\nparams: { must: { type: int } }\nsteps:\n  a: { kind: work }\n  e: { kind: each, over: '[1]', steps: { x: { kind: work }, y: { kind: work } } }", "it has a new parameter “must” without a default")]
+    [InlineData(
+        "chain: t\nsteps:\n  a: { kind: assign }\n  e: { kind: each, over: '[1]', steps: { x: { kind: work } } }",
+        "“a” is kept, and it is of the kind assign now, not work"
+    )]
+    [InlineData(
+        "chain: t\nsteps:\n  a: { kind: work }\n  e: { kind: each, over: '[1]', steps: { xx: { kind: work } } }",
+        "“e[0]/x” is kept, and there is no such step any more"
+    )]
+    [InlineData(
+        "chain: u\nsteps:\n  a: { kind: work }\n  e: { kind: each, over: '[1]', steps: { x: { kind: "
+            + "work }, y: { kind: work } } }",
+        "it is the chain “u”, not “t”"
+    )]
+    [InlineData(
+        "chain: t\nparams: { must: { type: int } }\nsteps:\n  a: { kind: work }\n  e: { kind: each, "
+            + "over: '[1]', steps: { x: { kind: work }, y: { kind: work } } }",
+        "it has a new parameter “must” without a default"
+    )]
     public void OneThatDoesNotFitIsRefusedWithAList(string yaml, string misfit)
     {
         var (play, _) = Broken(Old, "e[1]/y");
@@ -121,16 +179,26 @@ public class ResumeVariantTests
     [Fact]
     public void AFailureThreeLevelsDownIsResumedWithOneStep()
     {
-        var (play, mend) = Broken("chain: t\nsteps:\n  e: { kind: each, over: '[1, 2]', steps: { g: { kind: group, steps: { r: { kind: repeat, until: round == 3, limit: 5, steps: { s: { kind: work }, u: { kind: work } }, gates: [ { from: s, to: u } ] } } } } }\n  after: { kind: work }\ngates: [ { from: e, to: after } ]", "e[0]/g/r[2]/u");
+        var (play, mend) = Broken(
+            "chain: t\nsteps:\n  e: { kind: each, over: '[1, 2]', steps: { g: { kind: group, steps: { r: "
+                + "{ kind: repeat, until: round == 3, limit: 5, steps: { s: { kind: work }, u: { kind: "
+                + "work } }, gates: [ { from: s, to: u } ] } } } } }\n  after: { kind: work }\ngates: "
+                + "[ { from: e, to: after } ]",
+            "e[0]/g/r[2]/u"
+        );
         mend();
         play.Resume();
-        Assert.Equal(("e[0]/g/r[2]/u e[0]/g/r[3]/s e[0]/g/r[3]/u e[1]/g/r[1]/s", "succeeded"), (string.Join(' ', play.Started.Take(4)), play.State.Word));
+        Assert.Equal(
+            ("e[0]/g/r[2]/u e[0]/g/r[3]/s e[0]/g/r[3]/u e[1]/g/r[1]/s", "succeeded"),
+            (string.Join(' ', play.Started.Take(4)), play.State.Word)
+        );
     }
 
     [Fact]
     public void AJournalOfTheFirstVersionIsStillRead()
     {
-        var row = """{"at":"2026-11-22T04:00:00+00:00","events":[{"t":"leg-started","leg":2,"by":"ann","params":{},"vars":{},"reset":["a"],"reopened":[],"skip":[],"undecided":[]}]}"""u8;
+        var row =
+            """{"at":"2026-11-22T04:00:00+00:00","events":[{"t":"leg-started","leg":2,"by":"ann","params":{},"vars":{},"reset":["a"],"reopened":[],"skip":[],"undecided":[]}]}"""u8;
         var leg = Assert.IsType<LegStarted>(Assert.Single(Decision.FromBytes(row).Events));
         Assert.Equal((2, 0, 0, 0), (leg.Leg, leg.Settle.Count, leg.Redo.Count, leg.From.Count));
         var (play, _) = Broken("chain: t\nsteps: { a: { kind: work } }", "a");

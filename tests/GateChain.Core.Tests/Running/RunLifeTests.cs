@@ -31,8 +31,11 @@ public class RunLifeTests
     }
 
     [Fact]
-    public void AHandlerSeesTheErrorTheStepsAndTheOutcome() => Assert.Equal("test: a: a broke; failed; failed",
-        Play.Failing(Handled, "a").Run().State.Find("@failure[1]/bad")!.Inputs.AsMap.Find("text")!.Value.AsString);
+    public void AHandlerSeesTheErrorTheStepsAndTheOutcome() =>
+        Assert.Equal(
+            "test: a: a broke; failed; failed",
+            Play.Failing(Handled, "a").Run().State.Find("@failure[1]/bad")!.Inputs.AsMap.Find("text")!.Value.AsString
+        );
 
     [Fact]
     public void AStoppedRunStillRunsItsEnd()
@@ -59,14 +62,19 @@ public class RunLifeTests
     public void AHandlerThatFailsIsAWarningAndDoesNotChangeTheOutcome()
     {
         var play = Play.Failing(Handled, "@success[1]/ok").Run();
-        Assert.Equal(("succeeded", "the handler failed: ok: @success[1]/ok broke"), (play.State.Word, Assert.Single(play.State.Warnings).Message));
+        Assert.Equal(
+            ("succeeded", "the handler failed: ok: @success[1]/ok broke"),
+            (play.State.Word, Assert.Single(play.State.Warnings).Message)
+        );
     }
 
     [Fact]
     public void EachLegHasHandlersOfItsOwn()
     {
         var broken = true;
-        var play = new Play(Handled, (path, _) => path == "a" && broken ? AttemptResult.Fail("test", "x") : AttemptResult.Done()).Run();
+        var play = new Play(Handled, (path, _) =>
+            path == "a" && broken ? AttemptResult.Fail("test", "x") : AttemptResult.Done()
+        ).Run();
         broken = false;
         play.Resume();
         Assert.Equal("a b @success[3]/ok @end[4]/last", play.StartedWords);
@@ -84,14 +92,28 @@ public class RunLifeTests
     [Fact]
     public void APauseIsToldAndItsHandlerRunsMeanwhile()
     {
-        var play = Play.Failing("chain: t\nsteps:\n  a: { kind: work, ifFails: pause }\nhandlers: { pause: { steps: { tell: { kind: work, set: { text: '${error.message}' } } } } }", "a").Run();
-        Assert.Equal(("paused", "succeeded", "a: a broke"), (play.State.Word, play.Word("@pause[1]/tell"), play.State.Find("@pause[1]/tell")!.Inputs.AsMap.Find("text")!.Value.AsString));
+        var play = Play.Failing(
+                "chain: t\nsteps:\n  a: { kind: work, ifFails: pause }\nhandlers: { pause: { steps: "
+                    + "{ tell: { kind: work, set: { text: '${error.message}' } } } } }",
+                "a"
+            )
+            .Run();
+        Assert.Equal(
+            ("paused", "succeeded", "a: a broke"),
+            (
+                play.State.Word,
+                play.Word("@pause[1]/tell"),
+                play.State.Find("@pause[1]/tell")!.Inputs.AsMap.Find("text")!.Value.AsString
+            )
+        );
     }
 
     [Fact]
     public void ARunThatIsLateSaysSoOnceAndGoesOn()
     {
-        const string yaml = "chain: t\ndueIn: 10m\nsteps:\n  a: { kind: wait, set: { for: 1h } }\nhandlers: { late: { steps: { tell: { kind: work } } } }";
+        const string yaml =
+            "chain: t\ndueIn: 10m\nsteps:\n  a: { kind: wait, set: { for: 1h } }\nhandlers: { late: "
+            + "{ steps: { tell: { kind: work } } } }";
         var play = new Play(yaml).Begin();
         Assert.Equal(Play.Start0.AddMinutes(10), play.State.NextDue);
         play.LetTimePass();
@@ -102,13 +124,21 @@ public class RunLifeTests
     }
 
     [Fact]
-    public void ARunInTimeIsNotLate() => Assert.False(new Play("chain: t\ndueIn: 10m\nsteps: { a: { kind: wait, set: { for: 9m } } }").Run().State.IsLate);
+    public void ARunInTimeIsNotLate() =>
+        Assert.False(
+            new Play("chain: t\ndueIn: 10m\nsteps: { a: { kind: wait, set: { for: 9m } } }").Run().State.IsLate
+        );
 
     [Fact]
     public void AQueuedRunBeginsWhenItsTurnComes()
     {
         var play = new Play("chain: t\nsteps: { a: { kind: work } }");
-        play.Put(new StartInput(play.Now, "uid", "r", new Dictionary<string, Value>(), Value.EmptyMap, "ann") { Queued = true });
+        play.Put(
+            new StartInput(play.Now, "uid", "r", new Dictionary<string, Value>(), Value.EmptyMap, "ann")
+            {
+                Queued = true,
+            }
+        );
         Assert.Equal(("queued", "a pending"), (play.State.Word, play.Words));
         play.Crash();
         Assert.Equal("queued", play.State.Word);
@@ -122,7 +152,12 @@ public class RunLifeTests
     public void AQueuedRunCanBeStopped()
     {
         var play = new Play("chain: t\nsteps: { a: { kind: work } }");
-        play.Put(new StartInput(play.Now, "uid", "r", new Dictionary<string, Value>(), Value.EmptyMap, "ann") { Queued = true });
+        play.Put(
+            new StartInput(play.Now, "uid", "r", new Dictionary<string, Value>(), Value.EmptyMap, "ann")
+            {
+                Queued = true,
+            }
+        );
         play.Put(new StopInput(play.Now, "ann", null));
         Assert.Equal(("stopped", "a stopped"), (play.State.Word, play.Words));
     }
@@ -131,9 +166,16 @@ public class RunLifeTests
     public void ALegCanBeQueuedToo()
     {
         var broken = true;
-        var play = new Play("chain: t\nsteps: { a: { kind: work } }", (_, _) => broken ? AttemptResult.Fail("test", "x") : AttemptResult.Done()).Run();
+        var play = new Play("chain: t\nsteps: { a: { kind: work } }", (_, _) =>
+            broken ? AttemptResult.Fail("test", "x") : AttemptResult.Done()
+        ).Run();
         broken = false;
-        play.Put(new ResumeInput(play.Now, "bob", new Dictionary<string, Value>(), new Dictionary<string, Value>(), [], []) { Queued = true });
+        play.Put(
+            new ResumeInput(play.Now, "bob", new Dictionary<string, Value>(), new Dictionary<string, Value>(), [], [])
+            {
+                Queued = true,
+            }
+        );
         Assert.Equal(("queued", 2), (play.State.Word, play.State.Leg));
         play.Put(new ReleaseInput(play.Now));
         Assert.Equal("succeeded", play.GoOn().State.Word);
@@ -142,8 +184,20 @@ public class RunLifeTests
     [Fact]
     public void AFailedRunSaysWhenItIsResumedByItselfAsOftenAsItMay()
     {
-        var play = Play.Failing("chain: t\nrecover: { attempts: 2, wait: 10m }\nsteps: { a: { kind: work } }", "a").Run();
-        ResumeInput Again(bool automatic) => new(play.Now, automatic ? "recover" : "bob", new Dictionary<string, Value>(), new Dictionary<string, Value>(), [], []) { Automatic = automatic };
+        var play = Play.Failing("chain: t\nrecover: { attempts: 2, wait: 10m }\nsteps: { a: { kind: work } }", "a")
+            .Run();
+        ResumeInput Again(bool automatic) =>
+            new(
+                play.Now,
+                automatic ? "recover" : "bob",
+                new Dictionary<string, Value>(),
+                new Dictionary<string, Value>(),
+                [],
+                []
+            )
+            {
+                Automatic = automatic,
+            };
         for (var i = 0; i < 2; i++)
         {
             Assert.Equal(play.State.Ended!.Value.AddMinutes(10), play.State.ResumeAt);
@@ -174,7 +228,14 @@ public class RunLifeTests
     public void AStepQueuesForItsLaneBeforeEachAttempt()
     {
         var tries = 0;
-        var play = new Play("chain: t\nlane: narrow\nsteps:\n  a: { kind: work, retry: { limit: 1 } }\n  n: { kind: assign }\n  own: { kind: work, lane: other }", (path, _) => path == "a" && ++tries == 1 ? AttemptResult.Fail("test", "x") : AttemptResult.Done()).Run();
-        Assert.Equal("a narrow, own other, a narrow", string.Join(", ", play.Events.OfType<StepQueued>().Select(e => $"{e.Step} {e.Lane}")));
+        var play = new Play(
+            "chain: t\nlane: narrow\nsteps:\n  a: { kind: work, retry: { limit: 1 } }\n  n: { kind: "
+                + "assign }\n  own: { kind: work, lane: other }",
+            (path, _) => path == "a" && ++tries == 1 ? AttemptResult.Fail("test", "x") : AttemptResult.Done()
+        ).Run();
+        Assert.Equal(
+            "a narrow, own other, a narrow",
+            string.Join(", ", play.Events.OfType<StepQueued>().Select(e => $"{e.Step} {e.Lane}"))
+        );
     }
 }

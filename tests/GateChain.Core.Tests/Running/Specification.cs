@@ -4,18 +4,32 @@ using GateChain.Core.Running.Events;
 namespace GateChain.Core.Tests.Running;
 
 /// <summary>
-/// The run machine's rules, said a second time and in another way: as what must be true of any journal. It knows the chain and
-/// the events, and nothing of the machine. What is broken is named by its rule.
+/// The run machine's rules, said a second time and in another way: as what must be true of any journal. It knows the
+/// chain and the events, and nothing of the machine. What is broken is named by its rule.
 /// </summary>
 sealed class Specification(Chain chain)
 {
-    public const string SettlesOnce = "a step settles once per leg", GateOnce = "a gate is decided once per leg", GateFollowsOutcome = "a gate without expression follows the outcome alone",
-        GateAfterSource = "a gate is decided when its source has settled", StartsReleased = "a step starts only when its join releases it", SkippedUnreleased = "a step is skipped by its gates only when its join can't be satisfied",
-        AttemptsCount = "attempts are numbered from 1 in each leg", RetriesEnd = "retries end at their limit", Parallel = "iterations in flight stay within parallel",
-        RoundsCount = "rounds are numbered without gaps", RoundsEnd = "rounds of one leg end at their limit", NothingStartsPaused = "nothing starts while the run is paused",
-        NothingStartsStopped = "nothing starts when the run was stopped", SuccessIsKept = "what succeeded starts again only when the leg resets it", OutcomeFollows = "the run's outcome follows from its steps",
-        ContainerFollows = "a container succeeds only when nothing in it failed that counts", HoldsEnd = "a guard's hold ends at its limit", HandlersFit = "handlers fit the outcome and come in order",
-        AssignsOnSuccess = "variables are set by steps that succeed at once", NothingAfterEnd = "nothing happens behind the end", EndsWhenSettled = "a run ends when all its own steps have settled",
+    public const string SettlesOnce = "a step settles once per leg",
+        GateOnce = "a gate is decided once per leg",
+        GateFollowsOutcome = "a gate without expression follows the outcome alone",
+        GateAfterSource = "a gate is decided when its source has settled",
+        StartsReleased = "a step starts only when its join releases it",
+        SkippedUnreleased = "a step is skipped by its gates only when its join can't be satisfied",
+        AttemptsCount = "attempts are numbered from 1 in each leg",
+        RetriesEnd = "retries end at their limit",
+        Parallel = "iterations in flight stay within parallel",
+        RoundsCount = "rounds are numbered without gaps",
+        RoundsEnd = "rounds of one leg end at their limit",
+        NothingStartsPaused = "nothing starts while the run is paused",
+        NothingStartsStopped = "nothing starts when the run was stopped",
+        SuccessIsKept = "what succeeded starts again only when the leg resets it",
+        OutcomeFollows = "the run's outcome follows from its steps",
+        ContainerFollows = "a container succeeds only when nothing in it failed that counts",
+        HoldsEnd = "a guard's hold ends at its limit",
+        HandlersFit = "handlers fit the outcome and come in order",
+        AssignsOnSuccess = "variables are set by steps that succeed at once",
+        NothingAfterEnd = "nothing happens behind the end",
+        EndsWhenSettled = "a run ends when all its own steps have settled",
         ChildOfCall = "child runs belong to calls at work";
 
     readonly Dictionary<string, Cell> _cells = [];
@@ -27,7 +41,10 @@ sealed class Specification(Chain chain)
     readonly HashSet<string> _kept = [];
     readonly List<string> _broken = [];
     (string By, string Name)? _assigned;
-    bool _stopped, _ended, _pausedByPerson, _crashed;
+    bool _stopped,
+        _ended,
+        _pausedByPerson,
+        _crashed;
     RootSettled? _rootEnd;
 
     sealed class Cell(Step step)
@@ -49,20 +66,23 @@ sealed class Specification(Chain chain)
     public static IReadOnlyList<string> BrokenBy(Chain chain, IEnumerable<RunEvent> events)
     {
         var specification = new Specification(chain);
-        foreach (var e in events) { specification.See(e); }
+        foreach (var e in events)
+            specification.See(e);
         return [.. specification._broken.Distinct()];
     }
 
     void Must(bool holds, string rule)
     {
-        if (!holds) { _broken.Add(rule); }
+        if (!holds)
+            _broken.Add(rule);
     }
 
     static string ScopeOf(string path) => path.LastIndexOf('/') is >= 0 and var slash ? path[..slash] : "";
 
     Cell At(string path)
     {
-        if (!_cells.TryGetValue(path, out var cell)) { _cells[path] = cell = new(Definition(path)); }
+        if (!_cells.TryGetValue(path, out var cell))
+            _cells[path] = cell = new(Definition(path));
         return cell;
     }
 
@@ -73,7 +93,10 @@ sealed class Specification(Chain chain)
         foreach (var part in path.Split('/'))
         {
             var name = part.Split('[')[0];
-            if (name[0] == '@') { scope = chain.Handlers[Enum.Parse<Occasion>(name[1..], ignoreCase: true)]; }
+            if (name[0] == '@')
+            {
+                scope = chain.Handlers[Enum.Parse<Occasion>(name[1..], ignoreCase: true)];
+            }
             else
             {
                 step = scope.Find(name)!;
@@ -83,7 +106,9 @@ sealed class Specification(Chain chain)
         return step!;
     }
 
-    static bool IsInside(string path, string owner) => path.StartsWith(owner + "/", StringComparison.Ordinal) || path.StartsWith(owner + "[", StringComparison.Ordinal);
+    static bool IsInside(string path, string owner) =>
+        path.StartsWith(owner + "/", StringComparison.Ordinal)
+        || path.StartsWith(owner + "[", StringComparison.Ordinal);
 
     // Everything inside a container that begins anew is as if it had never been.
     void Forget(string path, bool itself)
@@ -93,25 +118,31 @@ sealed class Specification(Chain chain)
             _cells.Remove(inner);
             _paused.Remove(inner);
         }
-        foreach (var gate in _gates.Keys.Where(g => g.Scope == path || IsInside(g.Scope, path)).ToList()) { _gates.Remove(gate); }
+        foreach (var gate in _gates.Keys.Where(g => g.Scope == path || IsInside(g.Scope, path)).ToList())
+            _gates.Remove(gate);
         _kept.RemoveWhere(p => IsInside(p, path));
         _inFlight.Remove(path);
         _roundsInLeg.Remove(path);
-        if (!itself) { return; }
-        foreach (var gate in Definition(path).Outgoing) { _gates.Remove((ScopeOf(path), gate.Index)); }
+        if (!itself)
+            return;
+        foreach (var gate in Definition(path).Outgoing)
+            _gates.Remove((ScopeOf(path), gate.Index));
     }
 
     bool IsReleased(string path, Step step)
     {
-        var incoming = step.Incoming.Select(g => _gates.TryGetValue((ScopeOf(path), g.Index), out var open) ? open : (bool?)null).ToList();
+        var incoming = step
+            .Incoming.Select(g => _gates.TryGetValue((ScopeOf(path), g.Index), out var open) ? open : (bool?)null)
+            .ToList();
         var opened = incoming.Count(g => g == true);
-        return incoming.Count == 0 || step.Join.Mode switch
-        {
-            JoinMode.All => opened == incoming.Count,
-            JoinMode.Any => opened > 0,
-            JoinMode.Some => opened > 0 && incoming.TrueForAll(g => g is not null),
-            _ => opened >= step.Join.Needed,
-        };
+        return incoming.Count == 0
+            || step.Join.Mode switch
+            {
+                JoinMode.All => opened == incoming.Count,
+                JoinMode.Any => opened > 0,
+                JoinMode.Some => opened > 0 && incoming.TrueForAll(g => g is not null),
+                _ => opened >= step.Join.Needed,
+            };
     }
 
     void Begins(string path)
@@ -120,8 +151,12 @@ sealed class Specification(Chain chain)
         var handler = path[0] == '@';
         Must(!_stopped || handler, NothingStartsStopped);
         Must(handler || _crashed || !(_pausedByPerson || _paused.Count > 0), NothingStartsPaused);
-        if (cell.Begun) { return; }
-        Must(cell.Outcome is null && (IsReleased(path, cell.Step) || cell.Answered), cell.Outcome is null ? StartsReleased : SettlesOnce);
+        if (cell.Begun)
+            return;
+        Must(
+            cell.Outcome is null && (IsReleased(path, cell.Step) || cell.Answered),
+            cell.Outcome is null ? StartsReleased : SettlesOnce
+        );
         Must(!_kept.Contains(path), SuccessIsKept);
         cell.Begun = true;
     }
@@ -131,53 +166,103 @@ sealed class Specification(Chain chain)
         Must(!_ended || e is LegStarted or RecoveryCalledOff, NothingAfterEnd);
         if (_assigned is { } assigned && e is not VariableSet)
         {
-            Must(e is StepSettled { Outcome: Outcome.Succeeded } settled && settled.Step == assigned.By, AssignsOnSuccess);
+            Must(
+                e is StepSettled { Outcome: Outcome.Succeeded } settled && settled.Step == assigned.By,
+                AssignsOnSuccess
+            );
             _assigned = null;
         }
         switch (e)
         {
-            case AttemptStarted x: Started(x); break;
+            case AttemptStarted x:
+                Started(x);
+                break;
             case AttemptFailed x:
                 At(x.Step).Running = false;
                 Must(++At(x.Step).Retries <= (At(x.Step).Step.Retry?.Limit ?? 0), RetriesEnd);
                 break;
-            case AttemptLost x: (At(x.Step).Running, _crashed) = (false, true); break;
+            case AttemptLost x:
+                (At(x.Step).Running, _crashed) = (false, true);
+                break;
             case GuardAsked x:
                 Begins(x.Step);
                 At(x.Step).Woken = x.Woken;
                 break;
-            case GuardLooked x: Looked(x); break;
-            case StepQueued x: Begins(x.Step); break;
+            case GuardLooked x:
+                Looked(x);
+                break;
+            case StepQueued x:
+                Begins(x.Step);
+                break;
             case StepPaused x:
                 At(x.Step).Running = false;
                 _paused.Add(x.Step);
                 break;
-            case PauseAnswered x: Answered(x); break;
-            case PauseAsked: _pausedByPerson = true; break;
+            case PauseAnswered x:
+                Answered(x);
+                break;
+            case PauseAsked:
+                _pausedByPerson = true;
+                break;
             case IterationOpened x:
                 _inFlight[x.Step] = _inFlight.GetValueOrDefault(x.Step) + 1;
                 Must(_inFlight[x.Step] <= At(x.Step).Step.Each!.Parallel, Parallel);
                 break;
-            case IterationSettled x: _inFlight[x.Step]--; break;
-            case RoundOpened x:
-                Must(x.Round == _cells.Keys.Where(p => p.StartsWith(x.Step + "[", StringComparison.Ordinal)).Select(p => int.Parse(p[(x.Step.Length + 1)..p.IndexOf(']', x.Step.Length)], System.Globalization.CultureInfo.InvariantCulture)).DefaultIfEmpty(0).Max() + 1, RoundsCount);
-                Must(_roundsInLeg[x.Step] = _roundsInLeg.GetValueOrDefault(x.Step) + 1, At(x.Step).Step.Repeat!.Limit);
-                foreach (var inner in At(x.Step).Step.Inner!.Steps) { At($"{x.Step}[{x.Round}]/{inner.Id}"); }
+            case IterationSettled x:
+                _inFlight[x.Step]--;
                 break;
-            case ChildStarted x: Must(At(x.Step) is { Running: true, Step.Call: not null }, ChildOfCall); break;
-            case ContainerReopened x: (At(x.Step).Running, At(x.Step).Begun, At(x.Step).GoesOn, At(x.Step).Attempts) = (true, true, false, 1); break;
-            case StepSettled x: Settled(x); break;
-            case GateDecided x: Decided(x); break;
-            case VariableSet x: _assigned = (x.By, x.Name); break;
-            case StopAsked: _stopped = true; break;
-            case HandlerOpened x: Opened(x); break;
-            case RootSettled x: Ends(x.Outcome, _rootEnd = x); break;
+            case RoundOpened x:
+                Must(
+                    x.Round
+                        == _cells
+                            .Keys.Where(p => p.StartsWith(x.Step + "[", StringComparison.Ordinal))
+                            .Select(p =>
+                                int.Parse(
+                                    p[(x.Step.Length + 1)..p.IndexOf(']', x.Step.Length)],
+                                    System.Globalization.CultureInfo.InvariantCulture
+                                )
+                            )
+                            .DefaultIfEmpty(0)
+                            .Max() + 1,
+                    RoundsCount
+                );
+                Must(_roundsInLeg[x.Step] = _roundsInLeg.GetValueOrDefault(x.Step) + 1, At(x.Step).Step.Repeat!.Limit);
+                foreach (var inner in At(x.Step).Step.Inner!.Steps)
+                    At($"{x.Step}[{x.Round}]/{inner.Id}");
+                break;
+            case ChildStarted x:
+                Must(At(x.Step) is { Running: true, Step.Call: not null }, ChildOfCall);
+                break;
+            case ContainerReopened x:
+                (At(x.Step).Running, At(x.Step).Begun, At(x.Step).GoesOn, At(x.Step).Attempts) = (true, true, false, 1);
+                break;
+            case StepSettled x:
+                Settled(x);
+                break;
+            case GateDecided x:
+                Decided(x);
+                break;
+            case VariableSet x:
+                _assigned = (x.By, x.Name);
+                break;
+            case StopAsked:
+                _stopped = true;
+                break;
+            case HandlerOpened x:
+                Opened(x);
+                break;
+            case RootSettled x:
+                Ends(x.Outcome, _rootEnd = x);
+                break;
             case RunSettled x:
                 Ends(x.Outcome, _rootEnd);
                 _ended = true;
                 break;
-            case LegStarted x: NextLeg(x); break;
-            default: break;
+            case LegStarted x:
+                NextLeg(x);
+                break;
+            default:
+                break;
         }
         _crashed &= e is not GateDecided;
     }
@@ -196,11 +281,14 @@ sealed class Specification(Chain chain)
     void Looked(GuardLooked e)
     {
         // A look that was asked for before a pause still gives its verdict.
-        if (!At(e.Step).Begun) { Begins(e.Step); }
-        if (e.Next is null || At(e.Step).Woken) { return; }
+        if (!At(e.Step).Begun)
+            Begins(e.Step);
+        if (e.Next is null || At(e.Step).Woken)
+            return;
         var holds = At(e.Step).Holds;
         holds[e.Rule] = holds.GetValueOrDefault(e.Rule) + 1;
-        if (At(e.Step).Step.Guard!.Rules[e.Rule].Hold!.Times is { } times) { Must(holds[e.Rule] <= Math.Max(1, times), HoldsEnd); }
+        if (At(e.Step).Step.Guard!.Rules[e.Rule].Hold!.Times is { } times)
+            Must(holds[e.Rule] <= Math.Max(1, times), HoldsEnd);
     }
 
     void Answered(PauseAnswered e)
@@ -211,7 +299,10 @@ sealed class Specification(Chain chain)
             GoesOnInside(inside.Reset, inside.Reopened, inside.Undecided);
             At(e.Step).Retries = 0;
         }
-        else if (e.Answer is PauseAnswer.Retry or PauseAnswer.Anew) { (At(e.Step).Retries, At(e.Step).Begun, At(e.Step).Answered) = (0, false, true); }
+        else if (e.Answer is PauseAnswer.Retry or PauseAnswer.Anew)
+        {
+            (At(e.Step).Retries, At(e.Step).Begun, At(e.Step).Answered) = (0, false, true);
+        }
     }
 
     void Settled(StepSettled e)
@@ -220,22 +311,43 @@ sealed class Specification(Chain chain)
         Must(cell.Outcome is null, SettlesOnce);
         if (e is { Outcome: Outcome.Skipped, Note: null })
         {
-            var incoming = cell.Step.Incoming.Select(g => _gates.TryGetValue((ScopeOf(e.Step), g.Index), out _)).ToList();
+            var incoming = cell
+                .Step.Incoming.Select(g => _gates.TryGetValue((ScopeOf(e.Step), g.Index), out _))
+                .ToList();
             Must(incoming.TrueForAll(d => d) && !IsReleased(e.Step, cell.Step), SkippedUnreleased);
         }
         if (e is { Outcome: Outcome.Succeeded, Note: null } && cell.Step.Inner is not null && cell.Step.Each is null)
         {
-            Must(!_cells.Any(c => IsInside(c.Key, e.Step) && (ScopeOf(c.Key) == e.Step || ScopeOf(c.Key).StartsWith(e.Step + "[", StringComparison.Ordinal) && !ScopeOf(c.Key)[(e.Step.Length + 1)..].Contains('/', StringComparison.Ordinal)) && c.Value.CountsAsFailure), ContainerFollows);
+            Must(
+                !_cells.Any(c =>
+                    IsInside(c.Key, e.Step)
+                    && (
+                        ScopeOf(c.Key) == e.Step
+                        || ScopeOf(c.Key).StartsWith(e.Step + "[", StringComparison.Ordinal)
+                            && !ScopeOf(c.Key)[(e.Step.Length + 1)..].Contains('/', StringComparison.Ordinal)
+                    )
+                    && c.Value.CountsAsFailure
+                ),
+                ContainerFollows
+            );
         }
+
         (cell.Outcome, cell.Running, cell.Begun) = (e.Outcome, false, false);
         _paused.Remove(e.Step);
         // A gate from a stopped step never opens.
-        if (e.Outcome == Outcome.Stopped) { foreach (var gate in cell.Step.Outgoing) { _gates[(ScopeOf(e.Step), gate.Index)] = false; } }
+        if (e.Outcome == Outcome.Stopped)
+        {
+            foreach (var gate in cell.Step.Outgoing)
+                _gates[(ScopeOf(e.Step), gate.Index)] = false;
+        }
     }
 
     void Decided(GateDecided e)
     {
-        var scope = e.Scope.Length == 0 ? chain.Root : e.Scope[0] == '@' && !e.Scope.Contains('/', StringComparison.Ordinal) ? chain.Handlers[Enum.Parse<Occasion>(e.Scope[1..e.Scope.IndexOf('[')], ignoreCase: true)]
+        var scope =
+            e.Scope.Length == 0 ? chain.Root
+            : e.Scope[0] == '@' && !e.Scope.Contains('/', StringComparison.Ordinal)
+                ? chain.Handlers[Enum.Parse<Occasion>(e.Scope[1..e.Scope.IndexOf('[')], ignoreCase: true)]
             : Definition(e.Scope).Inner!;
         var gate = scope.Gates[e.Gate];
         var source = At(e.Scope.Length == 0 ? gate.From.Id : $"{e.Scope}/{gate.From.Id}");
@@ -243,20 +355,29 @@ sealed class Specification(Chain chain)
         Must(source.Outcome is not null, GateAfterSource);
         if (gate.When is null && source.Outcome is { } outcome)
         {
-            var asked = outcome switch { Outcome.Succeeded => GateOutcomes.Success, Outcome.Failed => GateOutcomes.Failure, Outcome.Skipped => GateOutcomes.Skipped, _ => GateOutcomes.None };
+            var asked = outcome switch
+            {
+                Outcome.Succeeded => GateOutcomes.Success,
+                Outcome.Failed => GateOutcomes.Failure,
+                Outcome.Skipped => GateOutcomes.Skipped,
+                _ => GateOutcomes.None,
+            };
             Must(e.Open == ((gate.On & asked) != 0), GateFollowsOutcome);
         }
     }
 
     void Opened(HandlerOpened e)
     {
-        Must(e.Occasion switch
-        {
-            Occasion.Success => _rootEnd?.Outcome == Outcome.Succeeded,
-            Occasion.Failure => _rootEnd?.Outcome == Outcome.Failed,
-            Occasion.End => _rootEnd is not null && !_handlers.Contains(Occasion.End),
-            _ => _rootEnd is null,
-        }, HandlersFit);
+        Must(
+            e.Occasion switch
+            {
+                Occasion.Success => _rootEnd?.Outcome == Outcome.Succeeded,
+                Occasion.Failure => _rootEnd?.Outcome == Outcome.Failed,
+                Occasion.End => _rootEnd is not null && !_handlers.Contains(Occasion.End),
+                _ => _rootEnd is null,
+            },
+            HandlersFit
+        );
         _handlers.Add(e.Occasion);
         _stopped = false;
     }
@@ -265,26 +386,39 @@ sealed class Specification(Chain chain)
     {
         var own = chain.Root.Steps.Select(s => At(s.Id)).ToList();
         Must(own.TrueForAll(c => c.Outcome is not null), EndsWhenSettled);
-        Must(outcome == (root is not null && _handlers.Count > 0 && root.Outcome != outcome ? root.Outcome
-            : _stopped && root?.Outcome is null or Outcome.Stopped && _stopped ? Outcome.Stopped
-            : own.Exists(c => c.CountsAsFailure) ? (root?.Outcome ?? Outcome.Failed)
-            : root?.Outcome ?? (own.Exists(c => c.Outcome == Outcome.Stopped) ? Outcome.Stopped : Outcome.Succeeded)), OutcomeFollows);
-        if (root is not null && outcome == Outcome.Succeeded) { Must(!own.Exists(c => c.CountsAsFailure), OutcomeFollows); }
+        Must(
+            outcome
+                == (
+                    root is not null && _handlers.Count > 0 && root.Outcome != outcome ? root.Outcome
+                    : _stopped && root?.Outcome is null or Outcome.Stopped && _stopped ? Outcome.Stopped
+                    : own.Exists(c => c.CountsAsFailure) ? (root?.Outcome ?? Outcome.Failed)
+                    : root?.Outcome
+                        ?? (own.Exists(c => c.Outcome == Outcome.Stopped) ? Outcome.Stopped : Outcome.Succeeded)
+                ),
+            OutcomeFollows
+        );
+        if (root is not null && outcome == Outcome.Succeeded)
+            Must(!own.Exists(c => c.CountsAsFailure), OutcomeFollows);
     }
 
     void GoesOnInside(IReadOnlyList<string> reset, IReadOnlyList<string> reopened, IReadOnlyList<GateName> undecided)
     {
-        foreach (var path in reset) { Forget(path, itself: true); }
+        foreach (var path in reset)
+            Forget(path, itself: true);
         foreach (var path in reopened)
         {
             var cell = At(path);
-            if (cell.Running) { continue; }
+            if (cell.Running)
+                continue;
             (cell.Outcome, cell.Begun, cell.GoesOn, cell.Answered) = (null, false, true, false);
             _paused.Remove(path);
-            foreach (var gate in cell.Step.Outgoing) { _gates.Remove((ScopeOf(path), gate.Index)); }
+            foreach (var gate in cell.Step.Outgoing)
+                _gates.Remove((ScopeOf(path), gate.Index));
         }
-        foreach (var gate in undecided) { _gates.Remove((gate.Scope, gate.Gate)); }
-        foreach (var path in reopened) { _roundsInLeg[path] = 0; }
+        foreach (var gate in undecided)
+            _gates.Remove((gate.Scope, gate.Gate));
+        foreach (var path in reopened)
+            _roundsInLeg[path] = 0;
     }
 
     void NextLeg(LegStarted e)
@@ -296,11 +430,17 @@ sealed class Specification(Chain chain)
         foreach (var (path, cell) in _cells)
         {
             // What goes on in a paused run, or was about to, counts on.
-            (cell.Attempts, cell.Retries) = cell.Running || cell.Begun || (cell.Answered && cell.Outcome is null) ? (cell.Attempts, cell.Retries) : (0, 0);
-            if (cell.Outcome == Outcome.Succeeded) { _kept.Add(path); }
+            (cell.Attempts, cell.Retries) =
+                cell.Running || cell.Begun || (cell.Answered && cell.Outcome is null)
+                    ? (cell.Attempts, cell.Retries)
+                    : (0, 0);
+            if (cell.Outcome == Outcome.Succeeded)
+                _kept.Add(path);
         }
-        foreach (var path in e.Reopened.Where(p => !At(p).Running)) { At(path).Attempts = 1; }
+        foreach (var path in e.Reopened.Where(p => !At(p).Running))
+            At(path).Attempts = 1;
         // A round that an earlier leg has begun counts for this one.
-        foreach (var path in e.Reopened.Where(p => At(p).Step.Repeat is not null)) { _roundsInLeg[path] = 0; }
+        foreach (var path in e.Reopened.Where(p => At(p).Step.Repeat is not null))
+            _roundsInLeg[path] = 0;
     }
 }

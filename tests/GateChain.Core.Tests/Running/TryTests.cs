@@ -24,28 +24,55 @@ public class TryTests
     static Play Try(TryPart part, string step, string[]? pause = null, params TakenStep[] known)
     {
         var play = new Play(Chain);
-        play.Put(new StartInput(play.Now, "uid", "release", new Dictionary<string, Value>(), Value.EmptyMap, "ann") { Try = TryPlan.For(play.Chain, part, step, known.ToDictionary(k => k.Step), pause ?? []) });
+        play.Put(
+            new StartInput(play.Now, "uid", "release", new Dictionary<string, Value>(), Value.EmptyMap, "ann")
+            {
+                Try = TryPlan.For(play.Chain, part, step, known.ToDictionary(k => k.Step), pause ?? []),
+            }
+        );
         return play.GoOn();
     }
 
     [Theory]
-    [InlineData(TryPart.Whole, "", "a b g/in g/out side", "a succeeded, b succeeded, alarm skipped, g succeeded, side succeeded")]
-    [InlineData(TryPart.From, "b", "b g/in g/out", "a succeeded, b succeeded, alarm succeeded, g succeeded, side succeeded")]
+    [InlineData(
+        TryPart.Whole,
+        "",
+        "a b g/in g/out side",
+        "a succeeded, b succeeded, alarm skipped, g succeeded, side succeeded"
+    )]
+    [InlineData(
+        TryPart.From,
+        "b",
+        "b g/in g/out",
+        "a succeeded, b succeeded, alarm succeeded, g succeeded, side succeeded"
+    )]
     [InlineData(TryPart.Only, "b", "b", "a succeeded, b succeeded, alarm skipped, g skipped, side skipped")]
     [InlineData(TryPart.Only, "alarm", "alarm", "a succeeded, b skipped, alarm succeeded, g skipped, side skipped")]
     [InlineData(TryPart.UpTo, "b", "a b", "a succeeded, b succeeded, alarm skipped, g skipped, side skipped")]
     public void APartIsDoneAndTheRestIsTakenOrLeftOut(TryPart part, string step, string started, string words)
     {
         var play = Try(part, step);
-        Assert.Equal((started, "succeeded"), (string.Join(' ', play.Started.Order(StringComparer.Ordinal)), play.State.Word));
-        foreach (var word in words.Split(", ")) { Assert.Contains(word, play.Words); }
+        Assert.Equal(
+            (started, "succeeded"),
+            (string.Join(' ', play.Started.Order(StringComparer.Ordinal)), play.State.Word)
+        );
+        foreach (var word in words.Split(", "))
+            Assert.Contains(word, play.Words);
     }
 
     [Fact]
     public void StepsBeforeItGiveWhatTheyGaveInTheRunTheyAreTakenFrom()
     {
-        var play = Try(TryPart.From, "b", null, new TakenStep("a", Outcome.Succeeded, Value.Map(("n", Value.Int(41))), 7));
-        Assert.Equal((Value.Int(42), "taken from run 7 for this try"), (play.State.Root.Variables["n"], play.State.Find("a")!.Note));
+        var play = Try(
+            TryPart.From,
+            "b",
+            null,
+            new TakenStep("a", Outcome.Succeeded, Value.Map(("n", Value.Int(41))), 7)
+        );
+        Assert.Equal(
+            (Value.Int(42), "taken from run 7 for this try"),
+            (play.State.Root.Variables["n"], play.State.Find("a")!.Note)
+        );
         // A failure that was taken over opens what stands behind it, and does not count.
         var failed = Try(TryPart.From, "alarm", null, new TakenStep("a", Outcome.Failed, Value.EmptyMap, 7));
         Assert.Equal(("alarm", "succeeded"), (failed.StartedWords, failed.State.Word));
@@ -54,8 +81,16 @@ public class TryTests
     [Fact]
     public void AGateThatCannotBeDecidedWithoutTheOutputsDoesNotMatterToTheStepThatIsTried()
     {
-        var play = new Play("chain: t\nsteps: { a: { kind: work }, b: { kind: work } }\ngates: [ { from: a, to: b, when: steps.a.n > 1 } ]");
-        play.Put(new StartInput(play.Now, "uid", "release", new Dictionary<string, Value>(), Value.EmptyMap, "ann") { Try = TryPlan.For(play.Chain, TryPart.Only, "b", new Dictionary<string, TakenStep>(), []) });
+        var play = new Play(
+            "chain: t\nsteps: { a: { kind: work }, b: { kind: work } }\ngates: [ { from: a, to: b, when: "
+                + "steps.a.n > 1 } ]"
+        );
+        play.Put(
+            new StartInput(play.Now, "uid", "release", new Dictionary<string, Value>(), Value.EmptyMap, "ann")
+            {
+                Try = TryPlan.For(play.Chain, TryPart.Only, "b", new Dictionary<string, TakenStep>(), []),
+            }
+        );
         Assert.Equal(("b", "succeeded"), (play.GoOn().StartedWords, play.State.Word));
     }
 

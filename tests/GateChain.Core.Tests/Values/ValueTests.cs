@@ -7,34 +7,66 @@ namespace GateChain.Core.Tests.Values;
 public class ValueTests
 {
     internal static readonly Gen<Value> Scalars = Gen.OneOf(
-        Gen.Const(Value.Null), Gen.Bool.Select(Value.Bool), Gen.Long.Select(Value.Int), Gen.ULong.Select(Value.Uint), Gen.Double.Select(Value.Double), Gen.String.Select(Value.String),
-        Gen.Byte.Array.Select(Value.Bytes), Gen.Select(Gen.Long[-62135596800, 253402300799], Gen.Int[0, 999_999_999], Value.Timestamp),
-        Gen.Select(Gen.Long[0, 315576000000], Gen.Int[0, 999_999_999], Value.Duration), Gen.Const(Value.Type("int")), Gen.Const(Value.None));
+        Gen.Const(Value.Null),
+        Gen.Bool.Select(Value.Bool),
+        Gen.Long.Select(Value.Int),
+        Gen.ULong.Select(Value.Uint),
+        Gen.Double.Select(Value.Double),
+        Gen.String.Select(Value.String),
+        Gen.Byte.Array.Select(Value.Bytes),
+        Gen.Select(Gen.Long[-62135596800, 253402300799], Gen.Int[0, 999_999_999], Value.Timestamp),
+        Gen.Select(Gen.Long[0, 315576000000], Gen.Int[0, 999_999_999], Value.Duration),
+        Gen.Const(Value.Type("int")),
+        Gen.Const(Value.None)
+    );
 
-    static readonly Gen<Value> Any = Gen.Recursive<Value>((depth, inner) => depth > 3 ? Scalars : Gen.OneOf(Scalars, inner.Array[0, 4].Select(a => Value.List(a)),
-        Gen.Select(Gen.OneOf(Gen.String, Pick.One("$map", "$time")), inner).Array[0, 4].Select(e => Value.Map(DictionaryMap.Of(e.Select(p => KeyValuePair.Create(p.Item1, p.Item2))))),
-        inner.Select(Value.Some)));
+    static readonly Gen<Value> Any = Gen.Recursive<Value>(
+        (depth, inner) =>
+            depth > 3
+                ? Scalars
+                : Gen.OneOf(
+                    Scalars,
+                    inner.Array[0, 4].Select(a => Value.List(a)),
+                    Gen.Select(Gen.OneOf(Gen.String, Pick.One("$map", "$time")), inner)
+                        .Array[0, 4]
+                        .Select(e => Value.Map(DictionaryMap.Of(e.Select(p => KeyValuePair.Create(p.Item1, p.Item2))))),
+                    inner.Select(Value.Some)
+                )
+    );
 
     [Fact]
-    public void JsonKeepsEveryValue() => Any.Sample(value =>
-    {
-        var back = ValueJson.TryParse(ValueJson.ToText(value, plain: false))!.Value;
-        Assert.Equal(value.ToString(), back.ToString());
-        Assert.Equal(value.Kind, back.Kind);
-    }, iter: 5000);
+    public void JsonKeepsEveryValue() =>
+        Any.Sample(
+            value =>
+            {
+                var back = ValueJson.TryParse(ValueJson.ToText(value, plain: false))!.Value;
+                Assert.Equal(value.ToString(), back.ToString());
+                Assert.Equal(value.Kind, back.Kind);
+            },
+            iter: 5000
+        );
 
     [Fact]
-    public void PlainJsonIsJson() => Any.Sample(value => Assert.NotNull(ValueJson.TryParse(ValueJson.ToText(value))), iter: 2000);
+    public void PlainJsonIsJson() =>
+        Any.Sample(value => Assert.NotNull(ValueJson.TryParse(ValueJson.ToText(value))), iter: 2000);
 
     [Fact]
-    public void EqualValuesHaveEqualHashes() => Gen.Select(Gen.Int[-5, 5], Gen.Int[-5, 5]).Sample((a, b) =>
-    {
-        Value[] forms = [Value.Int(a), Value.Double(a), Value.Int(b), Value.Double(b)];
-        foreach (var x in forms)
-        {
-            foreach (var y in forms) { if (x == y) { Assert.Equal(x.GetHashCode(), y.GetHashCode()); } }
-        }
-    });
+    public void EqualValuesHaveEqualHashes() =>
+        Gen.Select(Gen.Int[-5, 5], Gen.Int[-5, 5])
+            .Sample(
+                (a, b) =>
+                {
+                    Value[] forms = [Value.Int(a), Value.Double(a), Value.Int(b), Value.Double(b)];
+                    foreach (var x in forms)
+                    {
+                        foreach (var y in forms)
+                        {
+                            if (x == y)
+                                Assert.Equal(x.GetHashCode(), y.GetHashCode());
+                        }
+                    }
+                }
+            );
 
     [Theory]
     [InlineData("int", "\"50\"", "50")]
@@ -52,7 +84,11 @@ public class ValueTests
 
     [Theory]
     [InlineData("int", "\"many\"", "expected an int, and this is “many”")]
-    [InlineData("timestamp", "\"today\"", "expected a timestamp such as 2026-11-22 or 2026-11-22T05:00:00Z, and this is “today”")]
+    [InlineData(
+        "timestamp",
+        "\"today\"",
+        "expected a timestamp such as 2026-11-22 or 2026-11-22T05:00:00Z, and this is “today”"
+    )]
     [InlineData("list<int>", "[1, \"x\"]", "item 2: expected an int, and this is “x”")]
     [InlineData("bool", "1", "expected a bool, and this is an int")]
     [InlineData("string", "1", "expected a string, and this is an int")]
@@ -65,7 +101,8 @@ public class ValueTests
     [InlineData("1h30m", 5_400_000)]
     [InlineData("PT1.5S", 1_500)]
     [InlineData("0", 0)]
-    public void ReadsDurations(string text, double ms) => Assert.Equal(ms, TimeText.ParseSetting(text)!.Value.TotalMilliseconds);
+    public void ReadsDurations(string text, double ms) =>
+        Assert.Equal(ms, TimeText.ParseSetting(text)!.Value.TotalMilliseconds);
 
     [Theory]
     [InlineData("")]
@@ -77,9 +114,13 @@ public class ValueTests
     public void RefusesWhatIsNoDuration(string text) => Assert.Null(TimeText.ParseSetting(text));
 
     [Fact]
-    public void TimestampsRoundTripThroughText() => Gen.Select(Gen.Long[-62135596800, 253402300799], Gen.Int[0, 999_999_999]).Sample((seconds, nanos) =>
-    {
-        var value = Value.Timestamp(seconds, nanos);
-        Assert.Equal(value, TimeText.ParseTimestamp(TimeText.Timestamp(value)));
-    });
+    public void TimestampsRoundTripThroughText() =>
+        Gen.Select(Gen.Long[-62135596800, 253402300799], Gen.Int[0, 999_999_999])
+            .Sample(
+                (seconds, nanos) =>
+                {
+                    var value = Value.Timestamp(seconds, nanos);
+                    Assert.Equal(value, TimeText.ParseTimestamp(TimeText.Timestamp(value)));
+                }
+            );
 }

@@ -29,25 +29,63 @@ public sealed class HttpTests : IAsyncLifetime
     [InlineData("GET", "/api/runs/7/step?path=a", null, 404, "there is no run 7")]
     [InlineData("GET", "/api/runs/7/live", null, 404, "there is no run 7")]
     [InlineData("POST", "/api/runs", "{\"chain\": \"none\"}", 404, "there is no chain “none”")]
-    [InlineData("POST", "/api/runs", "{\"chain\": \"milk-intake\"}", 422, "the parameter “day” (timestamp, Day of collection) is missing")]
-    [InlineData("POST", "/api/runs", "{\"chain\": \"milk-intake\", \"params\": {\"day\": 5}}", 422, "“day”: expected a timestamp, and this is an int")]
-    [InlineData("POST", "/api/runs", "{\"chain\": \"milk-intake\", \"profile\": \"moon\"}", 422, "there is no profile “moon”; there are: default, dev")]
+    [InlineData(
+        "POST",
+        "/api/runs",
+        "{\"chain\": \"milk-intake\"}",
+        422,
+        "the parameter “day” (timestamp, Day of collection) is missing"
+    )]
+    [InlineData(
+        "POST",
+        "/api/runs",
+        "{\"chain\": \"milk-intake\", \"params\": {\"day\": 5}}",
+        422,
+        "“day”: expected a timestamp, and this is an int"
+    )]
+    [InlineData(
+        "POST",
+        "/api/runs",
+        "{\"chain\": \"milk-intake\", \"profile\": \"moon\"}",
+        422,
+        "there is no profile “moon”; there are: default, dev"
+    )]
     [InlineData("POST", "/api/runs", "{", 400, "the body is not the JSON that is expected")]
     [InlineData("POST", "/api/runs", "{\"chain\": 5}", 400, "the body is not the JSON that is expected, at $.chain")]
     [InlineData("POST", "/api/runs/7/stop", "{}", 404, "there is no run 7")]
     [InlineData("POST", "/api/runs/7/resume", "{}", 404, "there is no run 7")]
     [InlineData("POST", "/api/runs/7/pause", "{}", 404, "there is no run 7")]
     [InlineData("POST", "/api/runs/7/answer", "{\"step\": \"a\", \"answer\": \"retry\"}", 404, "there is no run 7")]
-    [InlineData("POST", "/api/runs/7/answer", "{\"step\": \"a\", \"answer\": \"perhaps\"}", 422, "“perhaps” is no answer; answers are retry, anew, skip, settle, fail and stop")]
+    [InlineData(
+        "POST",
+        "/api/runs/7/answer",
+        "{\"step\": \"a\", \"answer\": \"perhaps\"}",
+        422,
+        "“perhaps” is no answer; answers are retry, anew, skip, settle, fail and stop"
+    )]
     [InlineData("POST", "/api/runs/7/answer", "{\"step\": \"a\", \"answer\": \"3\"}", 422, "“3” is no answer")]
     [InlineData("POST", "/api/runs/7/restart", "{}", 404, "there is no run 7")]
     [InlineData("GET", "/api/runs/7/iterations?path=a", null, 404, "there is no run 7")]
-    [InlineData("POST", "/api/workspace", "{\"files\": {\"a.chain.yaml\": \"!\"}}", 422, "the contents of files are written in base64")]
+    [InlineData(
+        "POST",
+        "/api/workspace",
+        "{\"files\": {\"a.chain.yaml\": \"!\"}}",
+        422,
+        "the contents of files are written in base64"
+    )]
     public async Task ErrorsAreProblemDetails(string method, string path, string? body, int status, string detail)
     {
-        using var response = await _http.SendAsync(new(new HttpMethod(method), path) { Content = body is null ? null : new StringContent(body, Encoding.UTF8, "application/json") });
+        using var response = await _http.SendAsync(
+            new(new HttpMethod(method), path)
+            {
+                Content = body is null ? null : new StringContent(body, Encoding.UTF8, "application/json"),
+            }
+        );
         var text = await response.Content.ReadAsStringAsync();
-        Assert.Equal((status, "application/problem+json"), ((int)response.StatusCode, response.Content.Headers.ContentType?.MediaType));
+        Assert.Equal(
+            (status, "application/problem+json"),
+            ((int)response.StatusCode, response.Content.Headers.ContentType?.MediaType)
+        );
         using var problem = JsonDocument.Parse(text);
         Assert.StartsWith(detail, problem.RootElement.GetProperty("detail").GetString());
         Assert.DoesNotContain("   at ", text);
@@ -56,31 +94,86 @@ public sealed class HttpTests : IAsyncLifetime
     [Fact]
     public async Task ALongLoopIsShownInPartAndPageByPage()
     {
-        await _service.PushAsync("chain: t\nsteps:\n  e: { kind: each, over: 'params.n', tolerate: 1, steps: { d: { kind: decide, branches: [ { name: x, when: index != 3 } ] } } }\nparams: { n: { type: list<int> } }");
-        var run = await _service.Client.StartAsync(new("t", new Dictionary<string, JsonElement> { ["n"] = JsonSerializer.SerializeToElement(Enumerable.Range(0, 1000)) }));
+        await _service.PushAsync(
+            "chain: t\nsteps:\n  e: { kind: each, over: 'params.n', tolerate: 1, steps: { d: { kind: "
+                + "decide, branches: [ { name: x, when: index != 3 } ] } } }\nparams: { n: { type: "
+                + "list<int> } }"
+        );
+        var run = await _service.Client.StartAsync(
+            new(
+                "t",
+                new Dictionary<string, JsonElement>
+                {
+                    ["n"] = JsonSerializer.SerializeToElement(Enumerable.Range(0, 1000)),
+                }
+            )
+        );
         var detail = await _service.EndAsync(run.Id);
         Assert.Equal((200, 800), (detail.Iterations.Count, detail.Steps.Single(s => s.Path == "e").Hidden));
         // What went wrong is always among those shown.
         Assert.Contains(detail.Iterations, i => i is { Index: 3, State: "failed" });
-        using var page = JsonDocument.Parse(await _http.GetStringAsync($"/api/runs/{run.Id}/iterations?path=e&from=500&limit=3"));
-        Assert.Equal("1000: 500 501 502; e[500]/d e[501]/d e[502]/d", $"{page.RootElement.GetProperty("total")}: {string.Join(' ', page.RootElement.GetProperty("iterations").EnumerateArray().Select(i => i.GetProperty("index").ToString()))}; {string.Join(' ', page.RootElement.GetProperty("steps").EnumerateArray().Select(s => s.GetProperty("path").GetString()))}");
+        using var page = JsonDocument.Parse(
+            await _http.GetStringAsync($"/api/runs/{run.Id}/iterations?path=e&from=500&limit=3")
+        );
+        Assert.Equal(
+            "1000: 500 501 502; e[500]/d e[501]/d e[502]/d",
+            $"{page.RootElement.GetProperty("total")}: "
+                + string.Join(
+                    ' ',
+                    page.RootElement.GetProperty("iterations")
+                        .EnumerateArray()
+                        .Select(i => i.GetProperty("index").ToString())
+                )
+                + "; "
+                + string.Join(
+                    ' ',
+                    page.RootElement.GetProperty("steps")
+                        .EnumerateArray()
+                        .Select(s => s.GetProperty("path").GetString())
+                )
+        );
     }
 
     [Fact]
     public async Task OfTwoAnswersTheSecondIsAConflictThatNamesTheFirst()
     {
-        await _service.PushAsync("chain: t\nsteps:\n  a: { kind: command, set: { run: ['false'] }, ifFails: pause }\n  b: { kind: wait, set: { for: 1h } }");
+        await _service.PushAsync(
+            "chain: t\nsteps:\n  a: { kind: command, set: { run: ['false'] }, ifFails: pause }\n  b: "
+                + "{ kind: wait, set: { for: 1h } }"
+        );
         var run = await _service.Client.StartAsync(new("t"));
-        for (var i = 0; (await _service.Client.RunAsync(run.Id)).State != "paused"; i++) { Assert.True(i < 200); await Task.Delay(20); }
-        var statuses = await Task.WhenAll(Enumerable.Range(0, 6).Select(async i =>
+        for (var i = 0; (await _service.Client.RunAsync(run.Id)).State != "paused"; i++)
         {
-            using var request = new HttpRequestMessage(HttpMethod.Post, $"/api/runs/{run.Id}/answer") { Content = new StringContent("{\"step\": \"a\", \"answer\": \"skip\"}", Encoding.UTF8, "application/json") };
-            request.Headers.Add("X-Gatechain-By", $"person{i}");
-            using var response = await _http.SendAsync(request);
-            return ((int)response.StatusCode, await response.Content.ReadAsStringAsync());
-        }));
+            Assert.True(i < 200);
+            await Task.Delay(20);
+        }
+        var statuses = await Task.WhenAll(
+            Enumerable
+                .Range(0, 6)
+                .Select(async i =>
+                {
+                    using var request = new HttpRequestMessage(HttpMethod.Post, $"/api/runs/{run.Id}/answer")
+                    {
+                        Content = new StringContent(
+                            "{\"step\": \"a\", \"answer\": \"skip\"}",
+                            Encoding.UTF8,
+                            "application/json"
+                        ),
+                    };
+                    request.Headers.Add("X-Gatechain-By", $"person{i}");
+                    using var response = await _http.SendAsync(request);
+                    return ((int)response.StatusCode, await response.Content.ReadAsStringAsync());
+                })
+        );
         Assert.Single(statuses, s => s.Item1 == 200);
-        Assert.All(statuses.Where(s => s.Item1 != 200), s => { Assert.Equal(409, s.Item1); Assert.Matches("person[0-5] answered “skip”", JsonDocument.Parse(s.Item2).RootElement.GetProperty("detail").GetString()); });
+        Assert.All(statuses.Where(s => s.Item1 != 200), s =>
+        {
+            Assert.Equal(409, s.Item1);
+            Assert.Matches(
+                "person[0-5] answered “skip”",
+                JsonDocument.Parse(s.Item2).RootElement.GetProperty("detail").GetString()
+            );
+        });
     }
 
     [Fact]
@@ -89,7 +182,10 @@ public sealed class HttpTests : IAsyncLifetime
         Assert.Equal(HttpStatusCode.Forbidden, await StatusAsync("Host", "evil.example"));
         Assert.Equal(HttpStatusCode.Forbidden, await StatusAsync("Origin", "http://evil.example"));
         Assert.Equal(HttpStatusCode.Forbidden, await StatusAsync("Sec-Fetch-Site", "cross-site"));
-        Assert.Equal(HttpStatusCode.OK, await StatusAsync("Origin", _service.Address.GetLeftPart(UriPartial.Authority)));
+        Assert.Equal(
+            HttpStatusCode.OK,
+            await StatusAsync("Origin", _service.Address.GetLeftPart(UriPartial.Authority))
+        );
         using var page = await _http.GetAsync("/");
         Assert.Contains("script-src 'self'", page.Headers.GetValues("Content-Security-Policy").Single());
 
@@ -105,7 +201,10 @@ public sealed class HttpTests : IAsyncLifetime
     [Fact]
     public async Task AFormOfAnotherSiteStartsNothing()
     {
-        using var response = await _http.PostAsync("/api/runs", new StringContent("{\"chain\": \"warehouse-check\"}", Encoding.UTF8, "text/plain"));
+        using var response = await _http.PostAsync(
+            "/api/runs",
+            new StringContent("{\"chain\": \"warehouse-check\"}", Encoding.UTF8, "text/plain")
+        );
         Assert.False(response.IsSuccessStatusCode);
         Assert.Empty(await _service.Client.RunsAsync());
     }
@@ -113,13 +212,18 @@ public sealed class HttpTests : IAsyncLifetime
     [Fact]
     public async Task LiveEventsTellTheRunThenItsChanges()
     {
-        await _service.PushAsync("chain: t\nsteps:\n  a: { kind: wait, set: { for: 2s } }\n  b: { kind: assign }\ngates:\n  - { from: a, to: b }\n");
+        await _service.PushAsync(
+            "chain: t\nsteps:\n  a: { kind: wait, set: { for: 2s } }\n  b: { kind: "
+                + "assign }\ngates:\n  - { from: a, to: b }\n"
+        );
         var run = await _service.Client.StartAsync(new("t"));
         var seen = new List<string>();
         await foreach (var (whole, change) in _service.Client.FollowAsync(run.Id))
         {
-            foreach (var step in whole?.Steps ?? change!.Steps) { seen.Add($"{step.Path} {step.State}"); }
-            if ((whole?.Ended ?? change?.Ended) is not null) { break; }
+            foreach (var step in whole?.Steps ?? change!.Steps)
+                seen.Add($"{step.Path} {step.State}");
+            if ((whole?.Ended ?? change?.Ended) is not null)
+                break;
         }
         Assert.Equal(["a running", "b pending", "a succeeded", "b succeeded"], seen);
     }
@@ -133,7 +237,10 @@ public sealed class HttpTests : IAsyncLifetime
 
     [Fact]
     public async Task TheDescriptionInDocsIsTheServices() =>
-        Assert.Equal(File.ReadAllText(Path.Combine(Place.Root, "docs/openapi.json")).TrimEnd(), (await _http.GetStringAsync("/api/openapi.json")).TrimEnd());
+        Assert.Equal(
+            File.ReadAllText(Path.Combine(Place.Root, "docs/openapi.json")).TrimEnd(),
+            (await _http.GetStringAsync("/api/openapi.json")).TrimEnd()
+        );
 
     [Fact]
     public async Task TheServiceAnswersSoonAfterItsStart()

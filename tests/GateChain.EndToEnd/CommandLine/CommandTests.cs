@@ -17,12 +17,24 @@ public sealed class CommandTests : IAsyncLifetime
         var (exit, output, _) = await _service.CliAsync("run", "milk-intake", "--param", "day=2026-11-22", "--follow");
         Assert.Equal(1, exit);
         Assert.Contains("✕ failed    depots[2]/load", output);
-        Assert.Contains("run 1 failed: depots[2]/load (“west”): 74 of 1,265 lines were rejected; the limit is 50\n", output);
-        Assert.Contains("\n  log:    gatechain log 1 'depots[2]/load'\n  why:    gatechain why 1 'depots[2]/load'\n", output);
+        Assert.Contains(
+            "run 1 failed: depots[2]/load (“west”): 74 of 1,265 lines were rejected; the limit is 50\n",
+            output
+        );
+        Assert.Contains(
+            "\n  log:    gatechain log 1 'depots[2]/load'\n  why:    gatechain why 1 'depots[2]/load'\n",
+            output
+        );
         Assert.Contains("✕ failed    depots after", output);
-        Assert.Contains(": iteration 3 of 3 (“west”) failed, and none may; 2 succeeded: depots[2]/load (“west”): ", output);
+        Assert.Contains(
+            ": iteration 3 of 3 (“west”) failed, and none may; 2 succeeded: depots[2]/load (“west”): ",
+            output
+        );
         // Of what ends at once the inner one is told first.
-        Assert.True(output.IndexOf("failed    depots[2]/load ", StringComparison.Ordinal) < output.IndexOf("failed    depots ", StringComparison.Ordinal));
+        Assert.True(
+            output.IndexOf("failed    depots[2]/load ", StringComparison.Ordinal)
+                < output.IndexOf("failed    depots ", StringComparison.Ordinal)
+        );
         Assert.Contains("resume: gatechain resume 1 --follow", output);
         Assert.DoesNotContain("\u001b[", output);
 
@@ -41,12 +53,19 @@ public sealed class CommandTests : IAsyncLifetime
         var effects = File.ReadAllText(Path.Combine(_service.Work, "office/inbox.txt"));
         (exit, output, _) = await _service.CliAsync("resume", "1", "--set", "max_bad=100", "--follow");
         Assert.Equal(0, exit);
-        Assert.Contains("goes on inside: depots\ndone again: depots[2]/load, depots[2]/archive, price, total, tell_office, report\neverything else is kept\n", output);
+        Assert.Contains(
+            "goes on inside: depots\ndone again: depots[2]/load, depots[2]/archive, price, total, "
+                + "tell_office, report\neverything else is kept\n",
+            output
+        );
         Assert.Contains("run 1 succeeded in leg 2", output);
         Assert.Contains("litres = 22678023.1", output);
         Assert.DoesNotContain("depots[0]", output);
         Assert.Equal(effects, File.ReadAllText(Path.Combine(_service.Work, "office/inbox.txt")));
-        Assert.Equal("4509|4509", _service.Warehouse("SELECT count(*) || '|' || count(DISTINCT pickup_id) FROM pickups"));
+        Assert.Equal(
+            "4509|4509",
+            _service.Warehouse("SELECT count(*) || '|' || count(DISTINCT pickup_id) FROM pickups")
+        );
 
         (exit, _, var error) = await _service.CliAsync("resume", "1");
         Assert.Equal((4, "run 1 can't be resumed: the run succeeded; there is nothing to resume\n"), (exit, error));
@@ -60,8 +79,17 @@ public sealed class CommandTests : IAsyncLifetime
         await _service.CliAsync("run", "warehouse-check", "--follow");
         string[][] commands =
         [
-            ["check", Path.Combine(Place.Root, "demo/workspace")], ["push", Path.Combine(Place.Root, "demo/workspace")], ["run", "warehouse-check"], ["run", "warehouse-check", "--follow"],
-            ["runs"], ["show", "1"], ["why", "1", "count"], ["log", "1", "count"], ["resume", "1"], ["stop", "1"], ["runs", "--state", "failed"],
+            ["check", Path.Combine(Place.Root, "demo/workspace")],
+            ["push", Path.Combine(Place.Root, "demo/workspace")],
+            ["run", "warehouse-check"],
+            ["run", "warehouse-check", "--follow"],
+            ["runs"],
+            ["show", "1"],
+            ["why", "1", "count"],
+            ["log", "1", "count"],
+            ["resume", "1"],
+            ["stop", "1"],
+            ["runs", "--state", "failed"],
         ];
         foreach (var command in commands)
         {
@@ -72,7 +100,14 @@ public sealed class CommandTests : IAsyncLifetime
 
     [Theory]
     [InlineData(2, "there is no parameter “dya”", "run", "milk-intake", "--param", "dya=2026-11-22")]
-    [InlineData(2, "“day”: expected a timestamp such as 2026-11-22 or 2026-11-22T05:00:00Z, and this is “soon”", "run", "milk-intake", "-p", "day=soon")]
+    [InlineData(
+        2,
+        "“day”: expected a timestamp such as 2026-11-22 or 2026-11-22T05:00:00Z, and this is “soon”",
+        "run",
+        "milk-intake",
+        "-p",
+        "day=soon"
+    )]
     [InlineData(2, "“day” is not written name=value", "run", "milk-intake", "-p", "day")]
     [InlineData(4, "there is no chain “milk-intaek”; did you mean “milk-intake”?", "run", "milk-intaek")]
     [InlineData(4, "there is no run 99", "show", "99")]
@@ -95,16 +130,25 @@ public sealed class CommandTests : IAsyncLifetime
     public async Task ProblemsAreToldAsFileLineColumn()
     {
         var broken = Path.Combine(_service.Work, "broken.chain.yaml");
-        File.WriteAllText(broken, "chain: broken\nsteps:\n  a: { kind: wrok }\n  b: { kind: wait, set: { for: 5s } }\ngates:\n  - { from: b, to: c, when: 1 + 'x' }\n");
+        File.WriteAllText(
+            broken,
+            "chain: broken\nsteps:\n  a: { kind: wrok }\n  b: { kind: wait, set: { for: "
+                + "5s } }\ngates:\n  - { from: b, to: c, when: 1 + 'x' }\n"
+        );
         var (exit, output, _) = await _service.CliAsync("check", "broken.chain.yaml");
         Assert.Equal(2, exit);
         Assert.Equal(
             [
-                "broken.chain.yaml:3:14: error GC1101: there is no kind “wrok” (kinds: assign, decide, wait, group, each, repeat, call, stop, command, file, http, load, notify, remote, sql, transfer)",
-                "broken.chain.yaml:6:20: error GC1102: a gate leads to “c”, and there is no such step in this scope (did you mean “b”?)",
+                "broken.chain.yaml:3:14: error GC1101: there is no kind “wrok” (kinds: assign, decide, "
+                    + "wait, group, each, repeat, call, stop, command, file, http, load, notify, remote, sql, "
+                    + "transfer)",
+                "broken.chain.yaml:6:20: error GC1102: a gate leads to “c”, "
+                    + "and there is no such step in this scope (did you mean “b”?)",
                 "examples and fixes: docs/problems.md#gc1101 #gc1102",
                 "1 chain checked: 2 errors",
-            ], output.TrimEnd().Split('\n'));
+            ],
+            output.TrimEnd().Split('\n')
+        );
         (exit, _, var error) = await _service.CliAsync("push", ".");
         Assert.Equal(2, exit);
         Assert.Contains("broken.chain.yaml:3:14: error GC1101", error);
@@ -116,7 +160,8 @@ public sealed class CommandTests : IAsyncLifetime
     {
         await _service.PushAsync("chain: slow\nsteps:\n  a: { kind: command, set: { run: [sleep, '60'] } }\n");
         var following = _service.CliAsync("run", "slow", "--follow");
-        while ((await _service.Client.RunsAsync(chain: "slow", state: "running")).Count == 0) { await Task.Delay(50); }
+        while ((await _service.Client.RunsAsync(chain: "slow", state: "running")).Count == 0)
+            await Task.Delay(50);
         await Task.Delay(200);
         Assert.Equal(0, (await _service.CliAsync("stop", "1", "--message", "enough for today")).Exit);
         var (exit, output, _) = await following;
@@ -129,13 +174,38 @@ public sealed class CommandTests : IAsyncLifetime
     {
         var (exit, output, _) = await _service.CliAsync("--help");
         Assert.Equal(0, exit);
-        foreach (var word in (string[])["serve", "check", "push", "run", "runs", "show", "why", "log", "resume", "stop", "1 the run failed", "2 wrong usage"]) { Assert.Contains(word, output); }
+        foreach (
+            var word in (string[])
+                [
+                    "serve",
+                    "check",
+                    "push",
+                    "run",
+                    "runs",
+                    "show",
+                    "why",
+                    "log",
+                    "resume",
+                    "stop",
+                    "1 the run failed",
+                    "2 wrong usage",
+                ]
+        )
+        {
+            Assert.Contains(word, output);
+        }
     }
 
     [Fact]
     public async Task OneServiceAtATimeWorksOnADataFolder()
     {
-        var (exit, _, error) = await _service.CliAsync("serve", "--listen", "http://127.0.0.1:0", "--data", _service.Data);
+        var (exit, _, error) = await _service.CliAsync(
+            "serve",
+            "--listen",
+            "http://127.0.0.1:0",
+            "--data",
+            _service.Data
+        );
         Assert.Equal((5, $"another service is working on the data folder {_service.Data}\n"), (exit, error));
         (exit, _, error) = await _service.CliAsync("serve", "--listen", "http://0.0.0.0:0", "--data", "other");
         Assert.Equal(2, exit);

@@ -5,7 +5,9 @@ namespace GateChain.EndToEnd.CommandLine;
 /// <summary>Drafts, releases, tries and renames from the command line.</summary>
 public sealed class DesignCommandTests : IAsyncLifetime
 {
-    const string Chain = "chain: t   # kept\nsteps:\n  a: { kind: command, set: { shell: echo 5 } }\n  b: { kind: command, set: { shell: \"echo ${steps.a.value}\" } }\ngates: [ { from: a, to: b } ]\n";
+    const string Chain =
+        "chain: t   # kept\nsteps:\n  a: { kind: command, set: { shell: echo 5 } }\n  b: { kind: "
+        + "command, set: { shell: \"echo ${steps.a.value}\" } }\ngates: [ { from: a, to: b } ]\n";
 
     Service _service = null!;
 
@@ -48,7 +50,10 @@ public sealed class DesignCommandTests : IAsyncLifetime
         Assert.Equal(0, (await _service.CliAsync("compare", "t@1", "t@3")).Exit);
         var (refused, _, err) = await _service.CliAsync("release", "t");
         Assert.Equal((4, "“t” has no draft\n"), (refused, err));
-        Assert.Equal("1 file written to " + Path.Combine(_service.Work, "back") + "\n", await OkAsync("export", "back"));
+        Assert.Equal(
+            "1 file written to " + Path.Combine(_service.Work, "back") + "\n",
+            await OkAsync("export", "back")
+        );
         Assert.Equal(Chain, await File.ReadAllTextAsync(Path.Combine(_service.Work, "back/t.chain.yaml")));
     }
 
@@ -56,14 +61,22 @@ public sealed class DesignCommandTests : IAsyncLifetime
     public async Task ARenameShowsWhatItWouldChangeAndThenDoesIt()
     {
         var file = Put("r.chain.yaml", Chain);
-        Assert.Equal($"{file}:3: the step\n{file}:4: an expression\n{file}:5: a gate\n3 places would be changed; --write changes the file\n", await OkAsync("rename", file, "a", "look"));
+        Assert.Equal(
+            $"{file}:3: the step\n{file}:4: an expression\n{file}:5: a gate\n3 places would be changed; "
+                + "--write changes the file\n",
+            await OkAsync("rename", file, "a", "look")
+        );
         Assert.Equal(Chain, await File.ReadAllTextAsync(file));
         await OkAsync("rename", file, "a", "look", "--write");
-        Assert.Equal(Chain.Replace("  a: {", "  look: {").Replace("steps.a.", "steps.look.").Replace("from: a", "from: look"), await File.ReadAllTextAsync(file));
+        Assert.Equal(
+            Chain.Replace("  a: {", "  look: {").Replace("steps.a.", "steps.look.").Replace("from: a", "from: look"),
+            await File.ReadAllTextAsync(file)
+        );
         var (exit, _, err) = await _service.CliAsync("rename", file, "look", "b");
         Assert.Equal((2, "there is already a step “b”\n"), (exit, err));
     }
 
     [Fact]
-    public async Task TheSchemaIsJson() => Assert.Contains("\"$schema\": \"https://json-schema.org/draft/2020-12/schema\"", await OkAsync("schema"));
+    public async Task TheSchemaIsJson() =>
+        Assert.Contains("\"$schema\": \"https://json-schema.org/draft/2020-12/schema\"", await OkAsync("schema"));
 }

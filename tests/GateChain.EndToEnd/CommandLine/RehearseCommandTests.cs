@@ -13,25 +13,62 @@ public sealed class RehearseCommandTests : IDisposable
 
     static string Demo(string chain) => Path.Combine(Place.Root, $"demo/workspace/{chain}.chain.yaml");
 
-    Task<(int Exit, string Out, string Err)> CliAsync(params string[] arguments) => Place.RunAsync(Place.Program, _folder.Path, null, arguments);
+    Task<(int Exit, string Out, string Err)> CliAsync(params string[] arguments) =>
+        Place.RunAsync(Place.Program, _folder.Path, null, arguments);
 
     [Fact]
     public async Task ShowsWhichWayTheDemoGoes()
     {
-        var (exit, output, _) = await CliAsync("rehearse", Demo("milk-intake"), "-p", "day=2026-11-22", "--fail", "depots[1]/load", "--give", "depots[0]/load.rows_rejected=12");
+        var (exit, output, _) = await CliAsync(
+            "rehearse",
+            Demo("milk-intake"),
+            "-p",
+            "day=2026-11-22",
+            "--fail",
+            "depots[1]/load",
+            "--give",
+            "depots[0]/load.rows_rejected=12"
+        );
         Assert.Equal(0, exit);
-        Assert.Contains("✕ failed  nothing was done, outcomes are made up", output.ReplaceLineEndings(" ").Replace("  ", " ", StringComparison.Ordinal).Replace("✕ failed nothing", "✕ failed  nothing", StringComparison.Ordinal));
+        Assert.Contains(
+            "✕ failed  nothing was done, outcomes are made up",
+            output
+                .ReplaceLineEndings(" ")
+                .Replace("  ", " ", StringComparison.Ordinal)
+                .Replace("✕ failed nothing", "✕ failed  nothing", StringComparison.Ordinal)
+        );
         Assert.Contains("made to fail by the rehearsal", output);
         Assert.Contains("depots[1]/load → archive     ┃ stays shut (on success)", output);
         Assert.Contains("\"rows_rejected\": 12", output);
 
-        (exit, output, _) = await CliAsync("rehearse", Demo("quality-week"), "-p", "day=2026-11-22", "--give", "depots/samples/submit.value={\"job\": \"j1\"}", "--give", "depots/samples/until_ready/ask.value={\"state\": \"ready\"}", "--json");
+        (exit, output, _) = await CliAsync(
+            "rehearse",
+            Demo("quality-week"),
+            "-p",
+            "day=2026-11-22",
+            "--give",
+            "depots/samples/submit.value={\"job\": \"j1\"}",
+            "--give",
+            "depots/samples/until_ready/ask.value={\"state\": \"ready\"}",
+            "--json"
+        );
         Assert.Equal(0, exit);
         using var json = JsonDocument.Parse(output);
-        Assert.Contains("depots[0]/samples/until_ready[1]/ask", json.RootElement.GetProperty("trace").EnumerateArray().Select(l => l.GetProperty("path").GetString()));
+        Assert.Contains(
+            "depots[0]/samples/until_ready[1]/ask",
+            json.RootElement.GetProperty("trace").EnumerateArray().Select(l => l.GetProperty("path").GetString())
+        );
         Assert.Equal(3, json.RootElement.GetProperty("children").GetArrayLength());
 
-        (_, output, _) = await CliAsync("rehearse", Demo("milk-intake"), "-p", "day=2026-11-22", "--all", "--most", "3");
+        (_, output, _) = await CliAsync(
+            "rehearse",
+            Demo("milk-intake"),
+            "-p",
+            "day=2026-11-22",
+            "--all",
+            "--most",
+            "3"
+        );
         Assert.Contains("3 ways through it, and there are more", output.ReplaceLineEndings(" "));
         Assert.Contains("prepare fails", output);
     }
@@ -39,12 +76,48 @@ public sealed class RehearseCommandTests : IDisposable
     [Theory]
     [InlineData("the parameter “day” (timestamp, Day of collection) is missing")]
     [InlineData("there is no step “lod”", "--fail", "lod", "-p", "day=2026-11-22")]
-    [InlineData("there is no step “depots/lod”; did you mean “depots/load”?", "--fail", "depots/lod", "-p", "day=2026-11-22")]
-    [InlineData("“depots” is a step of kind each: it fails by itself or when something inside fails", "--fail", "depots", "-p", "day=2026-11-22")]
-    [InlineData("“depots/load:x”: behind the colon stands how many attempts fail, for example depots/load:2", "--fail", "depots/load:x", "-p", "day=2026-11-22")]
-    [InlineData("“depots/load” gives no “rows_rejectd”; did you mean “rows_rejected”?", "--give", "depots/load.rows_rejectd=3", "-p", "day=2026-11-22")]
-    [InlineData("“depots/load.rows_rejected”: expected an int, and this is “many”", "--give", "depots/load.rows_rejected=many", "-p", "day=2026-11-22")]
-    [InlineData("“load” is written STEP.output, or STEP.probes.NAME.field for what a guard sees", "--give", "load=3", "-p", "day=2026-11-22")]
+    [InlineData(
+        "there is no step “depots/lod”; did you mean “depots/load”?",
+        "--fail",
+        "depots/lod",
+        "-p",
+        "day=2026-11-22"
+    )]
+    [InlineData(
+        "“depots” is a step of kind each: it fails by itself or when something inside fails",
+        "--fail",
+        "depots",
+        "-p",
+        "day=2026-11-22"
+    )]
+    [InlineData(
+        "“depots/load:x”: behind the colon stands how many attempts fail, for example depots/load:2",
+        "--fail",
+        "depots/load:x",
+        "-p",
+        "day=2026-11-22"
+    )]
+    [InlineData(
+        "“depots/load” gives no “rows_rejectd”; did you mean “rows_rejected”?",
+        "--give",
+        "depots/load.rows_rejectd=3",
+        "-p",
+        "day=2026-11-22"
+    )]
+    [InlineData(
+        "“depots/load.rows_rejected”: expected an int, and this is “many”",
+        "--give",
+        "depots/load.rows_rejected=many",
+        "-p",
+        "day=2026-11-22"
+    )]
+    [InlineData(
+        "“load” is written STEP.output, or STEP.probes.NAME.field for what a guard sees",
+        "--give",
+        "load=3",
+        "-p",
+        "day=2026-11-22"
+    )]
     [InlineData("there is no parameter or variable “nothing”", "--set", "nothing=1", "-p", "day=2026-11-22")]
     [InlineData("ways is 0 to 200", "--all", "--most", "1000", "-p", "day=2026-11-22")]
     public async Task WhatCantBeRehearsedIsToldInASentence(string sentence, params string[] arguments)
@@ -56,7 +129,12 @@ public sealed class RehearseCommandTests : IDisposable
     [Fact]
     public async Task NothingOfItIsDone()
     {
-        File.WriteAllText(_folder["t.chain.yaml"], $"chain: t\nsteps:\n  touch: {{ kind: command, set: {{ run: [touch, '{_folder["touched"]}'] }} }}\n  move: {{ kind: file, set: {{ action: delete, path: '{_folder["t.chain.yaml"]}' }} }}\n");
+        File.WriteAllText(
+            _folder["t.chain.yaml"],
+            $"chain: t\nsteps:\n  touch: {{ kind: command, set: {{ run: [touch, "
+                + $"'{_folder["touched"]}'] }} }}\n  move: {{ kind: file, set: {{ action: delete, path: "
+                + $"'{_folder["t.chain.yaml"]}' }} }}\n"
+        );
         var (exit, output, _) = await CliAsync("rehearse", _folder["t.chain.yaml"]);
         Assert.Equal(0, exit);
         Assert.Contains("✓ succeeded", output);
@@ -72,8 +150,21 @@ public sealed class RehearseCommandTests : IDisposable
     public async Task NoKindIsEvenConstructed()
     {
         var list = _folder["compiled.txt"];
-        var environment = new Dictionary<string, string> { ["DOTNET_JitStdOutFile"] = list, ["DOTNET_JitDisasmSummary"] = "1" };
-        var (exit, _, _) = await Place.RunAsync(Place.Program, _folder.Path, environment, "rehearse", Demo("night-close"), "-p", "day=2026-11-22", "--all");
+        var environment = new Dictionary<string, string>
+        {
+            ["DOTNET_JitStdOutFile"] = list,
+            ["DOTNET_JitDisasmSummary"] = "1",
+        };
+        var (exit, _, _) = await Place.RunAsync(
+            Place.Program,
+            _folder.Path,
+            environment,
+            "rehearse",
+            Demo("night-close"),
+            "-p",
+            "day=2026-11-22",
+            "--all"
+        );
         Assert.Equal(0, exit);
         var compiled = File.ReadAllText(list);
         Assert.Contains("GateChain.Kinds.KindDescriptions:.cctor", compiled);
@@ -91,14 +182,27 @@ public sealed class RehearseCommandTests : IDisposable
         Assert.Equal(("failed", false), (result.Run.State, result.Cut));
         Assert.NotEmpty(result.Ways);
         Assert.Empty(await service.Client.RunsAsync());
-        Assert.Equal(404, (await Assert.ThrowsAsync<GateChainException>(() => service.Client.RehearseAsync("nothing", new()))).Status);
-        Assert.Equal(422, (await Assert.ThrowsAsync<GateChainException>(() => service.Client.RehearseAsync("night-close", new()))).Status);
+        Assert.Equal(
+            404,
+            (await Assert.ThrowsAsync<GateChainException>(() => service.Client.RehearseAsync("nothing", new()))).Status
+        );
+        Assert.Equal(
+            422,
+            (
+                await Assert.ThrowsAsync<GateChainException>(() => service.Client.RehearseAsync("night-close", new()))
+            ).Status
+        );
     }
 
     [Fact]
     public async Task ChecksAreWrittenAsSarif()
     {
-        File.WriteAllText(_folder["t.chain.yaml"], "chain: t\nsteps:\n  a: { kind: laod }\n  b: { kind: command, disabled: true, set: { run: [a] } }\n  c: { kind: command, set: { run: [a] } }\ngates: [ { from: b, to: c, on: failure } ]");
+        File.WriteAllText(
+            _folder["t.chain.yaml"],
+            "chain: t\nsteps:\n  a: { kind: laod }\n  b: { kind: command, disabled: true, set: { run: "
+                + "[a] } }\n  c: { kind: command, set: { run: [a] } }\ngates: [ { from: b, to: c, on: "
+                + "failure } ]"
+        );
         var (exit, output, _) = await CliAsync("check", _folder["t.chain.yaml"], "--sarif");
         Assert.Equal(2, exit);
         using var json = JsonDocument.Parse(output);
@@ -107,10 +211,23 @@ public sealed class RehearseCommandTests : IDisposable
         var rules = run.GetProperty("tool").GetProperty("driver").GetProperty("rules");
         foreach (var found in run.GetProperty("results").EnumerateArray())
         {
-            Assert.Equal(found.GetProperty("ruleId").GetString(), rules[found.GetProperty("ruleIndex").GetInt32()].GetProperty("id").GetString());
+            Assert.Equal(
+                found.GetProperty("ruleId").GetString(),
+                rules[found.GetProperty("ruleIndex").GetInt32()].GetProperty("id").GetString()
+            );
         }
-        Assert.Equal(["error", "note", "warning", "warning"], run.GetProperty("results").EnumerateArray().Select(r => r.GetProperty("level").GetString()));
-        var region = run.GetProperty("results")[0].GetProperty("locations")[0].GetProperty("physicalLocation").GetProperty("region");
-        Assert.Equal((3, 14), (region.GetProperty("startLine").GetInt32(), region.GetProperty("startColumn").GetInt32()));
+
+        Assert.Equal(
+            ["error", "note", "warning", "warning"],
+            run.GetProperty("results").EnumerateArray().Select(r => r.GetProperty("level").GetString())
+        );
+        var region = run.GetProperty("results")[0]
+            .GetProperty("locations")[0]
+            .GetProperty("physicalLocation")
+            .GetProperty("region");
+        Assert.Equal(
+            (3, 14),
+            (region.GetProperty("startLine").GetInt32(), region.GetProperty("startColumn").GetInt32())
+        );
     }
 }

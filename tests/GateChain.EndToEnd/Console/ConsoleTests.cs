@@ -27,7 +27,12 @@ public sealed class ConsoleTests : IAsyncLifetime
 
     async Task<long> RunAsync(string chain = "milk-intake")
     {
-        var parameters = chain is "milk-intake" or "quality-week" or "night-close" ? new Dictionary<string, System.Text.Json.JsonElement> { ["day"] = System.Text.Json.JsonSerializer.SerializeToElement("2026-11-22") } : null;
+        var parameters = chain is "milk-intake" or "quality-week" or "night-close"
+            ? new Dictionary<string, System.Text.Json.JsonElement>
+            {
+                ["day"] = System.Text.Json.JsonSerializer.SerializeToElement("2026-11-22"),
+            }
+            : null;
         return (await _service.Client.StartAsync(new(chain, parameters))).Id;
     }
 
@@ -36,11 +41,13 @@ public sealed class ConsoleTests : IAsyncLifetime
     {
         await _page.GotoAsync("/chains/milk-intake");
         await _page.GetByRole(AriaRole.Button, new() { Name = "Rehearse" }).ClickAsync();
-        await Expect(_page.GetByLabel("What happens").GetByRole(AriaRole.Listitem).Last).ToContainTextAsync("the run succeeded");
+        await Expect(_page.GetByLabel("What happens").GetByRole(AriaRole.Listitem).Last)
+            .ToContainTextAsync("the run succeeded");
         await _page.Locator(".react-flow__node", new() { HasText = "Load the pickups" }).Last.ClickAsync();
         await _page.GetByLabel("Its outcome").SelectOptionAsync("fails");
         await Expect(_page.GetByRole(AriaRole.Region, new() { Name = "Rehearsal" })).ToContainTextAsync("It ends");
-        await Expect(_page.GetByLabel("What happens").GetByRole(AriaRole.Listitem).Last).ToContainTextAsync("the run failed: depots[");
+        await Expect(_page.GetByLabel("What happens").GetByRole(AriaRole.Listitem).Last)
+            .ToContainTextAsync("the run failed: depots[");
         await Expect(_page.Locator("[data-gate='depots-tell_office']")).ToHaveAttributeAsync("data-gate-state", "open");
         await _page.Locator("[data-gate='depots-tell_office'] button").HoverAsync();
         await Expect(_page.GetByRole(AriaRole.Dialog)).ToContainTextAsync("opens (on failure)");
@@ -49,7 +56,8 @@ public sealed class ConsoleTests : IAsyncLifetime
         await Expect(_page.GetByRole(AriaRole.Alert)).ToContainTextAsync("expected an int, and this is “many”");
         await _page.GetByLabel("Outputs", new() { Exact = true }).FillAsync("rows_rejected = 3");
         await _page.GetByRole(AriaRole.Button, new() { Name = "Everything succeeds again" }).ClickAsync();
-        await Expect(_page.GetByLabel("What happens").GetByRole(AriaRole.Listitem).Last).ToContainTextAsync("the run succeeded");
+        await Expect(_page.GetByLabel("What happens").GetByRole(AriaRole.Listitem).Last)
+            .ToContainTextAsync("the run succeeded");
         Assert.Empty(await _service.Client.RunsAsync());
     }
 
@@ -60,7 +68,11 @@ public sealed class ConsoleTests : IAsyncLifetime
         await _service.EndAsync(run);
         await _page.GotoAsync($"/runs/{run}");
         await _page.Locator("[data-gate='depots-price'] button").HoverAsync();
-        await Expect(_page.GetByRole(AriaRole.Dialog)).ToContainTextAsync("“depots” failed, and the gate asks for success or failure and size(steps.depots.collected) > 1 (steps.depots.collected = [1817, 1501]): open.");
+        await Expect(_page.GetByRole(AriaRole.Dialog))
+            .ToContainTextAsync(
+                "“depots” failed, and the gate asks for success or failure and "
+                    + "size(steps.depots.collected) > 1 (steps.depots.collected = [1817, 1501]): open."
+            );
         await CheckAccessAsync("a gate that is pointed at");
     }
 
@@ -76,7 +88,10 @@ public sealed class ConsoleTests : IAsyncLifetime
         await Expect(_page.GetByTestId("why")).ToContainTextAsync("probes.list.count");
         await CheckAccessAsync("a held run");
         File.WriteAllText(Path.Combine(_service.Work, "inbox/closing/list.csv"), "farm,cents\nfarm-001,100\n");
-        await Expect(_page.Locator(".notice")).ToContainTextAsync("book paused the run: the program ended with exit code 1: the ledger is locked by the auditors");
+        await Expect(_page.Locator(".notice"))
+            .ToContainTextAsync(
+                "book paused the run: the program ended with exit code 1: the ledger is locked by the auditors"
+            );
         await Expect(_page.Locator(".runhead .state")).ToHaveAttributeAsync("data-state", "paused");
         await Expect(_page.GetByText("on pause")).ToBeVisibleAsync();
         await CheckAccessAsync("a paused run");
@@ -120,7 +135,10 @@ public sealed class ConsoleTests : IAsyncLifetime
     [Fact]
     public async Task ARunIsPausedAndGoesOn()
     {
-        await _service.PushAsync("chain: t\nsteps:\n  a: { kind: command, set: { shell: 'until [ -e go-on ]; do sleep 0.05; done' } }\n  b: { kind: wait, set: { for: 0s } }\ngates: [ { from: a, to: b } ]");
+        await _service.PushAsync(
+            "chain: t\nsteps:\n  a: { kind: command, set: { shell: 'until [ -e go-on ]; do sleep 0.05; "
+                + "done' } }\n  b: { kind: wait, set: { for: 0s } }\ngates: [ { from: a, to: b } ]"
+        );
         var run = await RunAsync("t");
         await _page.GotoAsync($"/runs/{run}");
         await _page.GetByRole(AriaRole.Button, new() { Name = "Pause" }).ClickAsync();
@@ -139,7 +157,17 @@ public sealed class ConsoleTests : IAsyncLifetime
     [InlineData("Do anew", "k1 k1 k2")]
     public async Task APausedCallGoesOnInsideOrIsDoneAnew(string button, string done)
     {
-        await _service.Client.PushAsync(new Dictionary<string, byte[]> { ["t.chain.yaml"] = "chain: t\nsteps: { c: { kind: call, chain: inner, ifFails: pause } }"u8.ToArray(), ["inner.chain.yaml"] = System.Text.Encoding.UTF8.GetBytes("chain: inner\nsteps:\n  k1: { kind: command, set: { shell: 'echo k1 >> done' } }\n  k2: { kind: command, set: { shell: 'test -e go-on && echo k2 >> done' } }\ngates: [ { from: k1, to: k2 } ]") });
+        await _service.Client.PushAsync(
+            new Dictionary<string, byte[]>
+            {
+                ["t.chain.yaml"] = "chain: t\nsteps: { c: { kind: call, chain: inner, ifFails: pause } }"u8.ToArray(),
+                ["inner.chain.yaml"] = System.Text.Encoding.UTF8.GetBytes(
+                    "chain: inner\nsteps:\n  k1: { kind: command, set: { shell: "
+                        + "'echo k1 >> done' } }\n  k2: { kind: command, set: { shell: "
+                        + "'test -e go-on && echo k2 >> done' } }\ngates: [ { from: k1, to: k2 } ]"
+                ),
+            }
+        );
         var run = await RunAsync("t");
         await _page.GotoAsync($"/runs/{run}");
         await Expect(_page.Locator(".notice")).ToContainTextAsync("c paused the run");
@@ -178,7 +206,9 @@ public sealed class ConsoleTests : IAsyncLifetime
         // Puts another text in the place of the chain's only release.
         string Damage(string text)
         {
-            using var database = new Microsoft.Data.Sqlite.SqliteConnection($"Data Source={Path.Combine(_service.Data, "gatechain.db")};Pooling=False");
+            using var database = new Microsoft.Data.Sqlite.SqliteConnection(
+                $"Data Source={Path.Combine(_service.Data, "gatechain.db")};Pooling=False"
+            );
             database.Open();
             using var read = database.CreateCommand();
             read.CommandText = "SELECT source FROM releases WHERE chain = 't'";
@@ -194,7 +224,9 @@ public sealed class ConsoleTests : IAsyncLifetime
     [Fact]
     public async Task AFailedRunGoesOnWithAMendedDraft()
     {
-        const string chain = "chain: t\nsteps:\n  a: { kind: wait, set: { for: 0s } }\n  b: { kind: command, set: { shell: 'exit 3' } }\ngates: [ { from: a, to: b } ]";
+        const string chain =
+            "chain: t\nsteps:\n  a: { kind: wait, set: { for: 0s } }\n  b: { kind: command, set: "
+            + "{ shell: 'exit 3' } }\ngates: [ { from: a, to: b } ]";
         await _service.PushAsync(chain.Replace("exit 3", "exit 4", StringComparison.Ordinal));
         await _service.PushAsync(chain);
         var run = await RunAsync("t");
@@ -205,7 +237,12 @@ public sealed class ConsoleTests : IAsyncLifetime
         await Expect(facts).ToContainTextAsync("It follows release 2 ");
         await _page.GetByRole(AriaRole.Button, new() { Name = "Resume…" }).ClickAsync();
         var follow = _page.GetByLabel("Follow");
-        await Expect(follow.Locator("option")).ToHaveTextAsync([new Regex("^what the run has followed$"), new Regex("^the draft, as .* saved it$"), new Regex("^release 1$")]);
+        await Expect(follow.Locator("option"))
+            .ToHaveTextAsync([
+                new Regex("^what the run has followed$"),
+                new Regex("^the draft, as .* saved it$"),
+                new Regex("^release 1$"),
+            ]);
         await CheckAccessAsync("the resume dialog with other releases");
         await follow.SelectOptionAsync("draft");
         await _page.GetByRole(AriaRole.Button, new() { Name = "Resume", Exact = true }).ClickAsync();
@@ -279,7 +316,10 @@ public sealed class ConsoleTests : IAsyncLifetime
     [Fact]
     public async Task ARunIsStoppedByButton()
     {
-        await _service.PushAsync("chain: slow\ntitle: Slow\nsteps:\n  a: { kind: command, set: { shell: 'echo begun; sleep 60' } }\n  b: { kind: assign }\ngates:\n  - { from: a, to: b }\n");
+        await _service.PushAsync(
+            "chain: slow\ntitle: Slow\nsteps:\n  a: { kind: command, set: { shell: 'echo begun; "
+                + "sleep 60' } }\n  b: { kind: assign }\ngates:\n  - { from: a, to: b }\n"
+        );
         var run = await RunAsync("slow");
         await _page.GotoAsync($"/runs/{run}?step=a");
         await _page.GetByRole(AriaRole.Tab, new() { Name = "Log" }).ClickAsync();
@@ -384,7 +424,17 @@ public sealed class ConsoleTests : IAsyncLifetime
         await _page.EmulateMediaAsync(new() { ColorScheme = scheme == "dark" ? ColorScheme.Dark : ColorScheme.Light });
         var run = await RunAsync();
         await _service.EndAsync(run);
-        foreach (var (path, sign) in new[] { ("/chains", "table.dense"), ("/chains/milk-intake", ".step"), ("/runs", "table.dense"), ($"/runs/{run}", ".step"), ($"/runs/{run}?step=depots%5B2%5D%2Fload", "[data-testid=why]"), ("/nowhere", "h1") })
+        foreach (
+            var (path, sign) in new[]
+            {
+                ("/chains", "table.dense"),
+                ("/chains/milk-intake", ".step"),
+                ("/runs", "table.dense"),
+                ($"/runs/{run}", ".step"),
+                ($"/runs/{run}?step=depots%5B2%5D%2Fload", "[data-testid=why]"),
+                ("/nowhere", "h1"),
+            }
+        )
         {
             await _page.GotoAsync(path);
             await _page.Locator(sign).First.WaitForAsync();

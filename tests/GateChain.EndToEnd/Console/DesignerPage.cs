@@ -4,13 +4,17 @@ using static Microsoft.Playwright.Assertions;
 
 namespace GateChain.EndToEnd.Console;
 
-/// <summary>The designer as a person meets it: with the mouse, or with the keyboard alone (texts are typed either way).</summary>
+/// <summary>
+/// The designer as a person meets it: with the mouse, or with the keyboard alone (texts are typed either way).
+/// </summary>
 abstract class DesignerPage(IPage page)
 {
     protected IPage Page { get; } = page;
 
     public ILocator Step(string address) => Page.Locator($"[data-step='{address}']");
+
     public ILocator Gate(string from, string to) => Page.Locator($"[data-gate='{from}-{to}']");
+
     public ILocator Inspector => Page.Locator(".inspector");
 
     /// <summary>Adds a step of a kind behind another; null for none. Gives the id it got.</summary>
@@ -19,6 +23,7 @@ abstract class DesignerPage(IPage page)
     public abstract Task RenameAsync(string address, string to);
     public abstract Task ConnectAsync(string from, string to);
     public abstract Task ChooseAsync(string address);
+
     /// <param name="from">The address of the step it leaves from.</param>
     /// <param name="to">The id of the step it leads to.</param>
     public abstract Task ChooseGateAsync(string from, string to);
@@ -53,9 +58,36 @@ sealed class MouseDesigner(IPage page) : DesignerPage(page)
         var item = Page.Locator(".palette .kind", new() { Has = Page.Locator($"b:text-is('{kind}')") });
         var before = await Page.Locator(".step, .container").CountAsync();
         await StandsStillAsync();
-        if (after is not null) { await item.DragToAsync(Step(after), new() { TargetPosition = new() { X = 30, Y = 25 } }); }
-        else if (into is not null) { await item.DragToAsync(Step(into), new() { TargetPosition = new() { X = 60, Y = 75 } }); }
-        else { await item.DragToAsync(Page.Locator(".designcanvas"), new() { TargetPosition = new() { X = 300, Y = 15 } }); }
+        if (after is not null)
+        {
+            await item.DragToAsync(
+                Step(after),
+                new()
+                {
+                    TargetPosition = new() { X = 30, Y = 25 },
+                }
+            );
+        }
+        else if (into is not null)
+        {
+            await item.DragToAsync(
+                Step(into),
+                new()
+                {
+                    TargetPosition = new() { X = 60, Y = 75 },
+                }
+            );
+        }
+        else
+        {
+            await item.DragToAsync(
+                Page.Locator(".designcanvas"),
+                new()
+                {
+                    TargetPosition = new() { X = 300, Y = 15 },
+                }
+            );
+        }
         await Expect(Page.Locator(".step, .container")).ToHaveCountAsync(before + 1);
         return await ChosenAsync(kind);
     }
@@ -64,10 +96,15 @@ sealed class MouseDesigner(IPage page) : DesignerPage(page)
     async Task StandsStillAsync()
     {
         var last = "";
-        for (var same = 0; same < 3;)
+        for (var same = 0; same < 3; )
         {
             await Task.Delay(70);
-            var now = await Page.EvaluateAsync<string>("() => document.querySelector('.react-flow[aria-busy=false]') ? [document.querySelector('.react-flow__viewport')?.style.transform, ...[...document.querySelectorAll('.react-flow__node')].map(n => n.style.transform)].join() : ''");
+            var now = await Page.EvaluateAsync<string>(
+                "() => document.querySelector('.react-flow[aria-busy=false]') ? "
+                    + "[document.querySelector('.react-flow__viewport')?.style.transform, "
+                    + "...[...document.querySelectorAll('.react-flow__node')].map(n => "
+                    + "n.style.transform)].join() : ''"
+            );
             (same, last) = (now == last && now != "" ? same + 1 : 0, now);
         }
     }
@@ -88,17 +125,28 @@ sealed class MouseDesigner(IPage page) : DesignerPage(page)
     {
         await StandsStillAsync();
         await Step(from).HoverAsync();
-        var start = (await Page.Locator($".react-flow__node[data-id='{from}'] .react-flow__handle-right").BoundingBoxAsync())!;
-        var end = (await Page.Locator($".react-flow__node[data-id='{to}'] .react-flow__handle-left").BoundingBoxAsync())!;
+        var start = (
+            await Page.Locator($".react-flow__node[data-id='{from}'] .react-flow__handle-right").BoundingBoxAsync()
+        )!;
+        var end = (
+            await Page.Locator($".react-flow__node[data-id='{to}'] .react-flow__handle-left").BoundingBoxAsync()
+        )!;
         await Page.Mouse.MoveAsync(start.X + start.Width / 2, start.Y + start.Height / 2);
         await Page.Mouse.DownAsync();
         await Page.Mouse.MoveAsync(end.X + 16, end.Y + 3, new() { Steps = 4 });
         // Near its edge the canvas moves under the pointer; one follows.
         for (var i = 0; i < 20; i++)
         {
-            end = (await Page.Locator($".react-flow__node[data-id='{to}'] .react-flow__handle-left").BoundingBoxAsync())!;
+            end = (
+                await Page.Locator($".react-flow__node[data-id='{to}'] .react-flow__handle-left").BoundingBoxAsync()
+            )!;
             await Page.Mouse.MoveAsync(end.X + end.Width / 2, end.Y + end.Height / 2, new() { Steps = 3 });
-            if (await Page.Locator($".react-flow__node[data-id='{to}'] .react-flow__handle-left.valid").CountAsync() > 0) { break; }
+            if (
+                await Page.Locator($".react-flow__node[data-id='{to}'] .react-flow__handle-left.valid").CountAsync() > 0
+            )
+            {
+                break;
+            }
             await Task.Delay(50);
         }
         await Page.Mouse.UpAsync();
@@ -119,19 +167,34 @@ sealed class MouseDesigner(IPage page) : DesignerPage(page)
         await Expect(Inspector.Locator(".idword").First).ToHaveTextAsync($"{IdOf(from)} → {to}");
     }
 
-    public override Task ChooseChainAsync() => Page.Locator(".react-flow__pane").ClickAsync(new() { Position = new() { X = 20, Y = 20 } });
+    public override Task ChooseChainAsync() =>
+        Page.Locator(".react-flow__pane")
+            .ClickAsync(
+                new()
+                {
+                    Position = new() { X = 20, Y = 20 },
+                }
+            );
 
     public override async Task FillAsync(string label, string text, string? within = null)
     {
-        var field = (within is null ? Inspector : Inspector.Locator("fieldset", new() { HasText = within }).Last).GetByLabel(Exactly(label)).First;
+        var field = (within is null ? Inspector : Inspector.Locator("fieldset", new() { HasText = within }).Last)
+            .GetByLabel(Exactly(label))
+            .First;
         await field.ClickAsync();
         await Page.Keyboard.PressAsync("Control+A");
         await Page.Keyboard.TypeAsync(text);
         await Page.Keyboard.PressAsync("Escape");
     }
 
-    public override Task SelectAsync(string label, string option) => Inspector.GetByLabel(Exactly(label)).SelectOptionAsync(option);
-    public override Task PressAsync(string button, string? within = null) => (within is null ? Inspector : Inspector.Locator("section,fieldset", new() { HasText = within }).Last).GetByRole(AriaRole.Button, new() { NameRegex = new("^" + Regex.Escape(button)) }).First.ClickAsync();
+    public override Task SelectAsync(string label, string option) =>
+        Inspector.GetByLabel(Exactly(label)).SelectOptionAsync(option);
+
+    public override Task PressAsync(string button, string? within = null) =>
+        (within is null ? Inspector : Inspector.Locator("section,fieldset", new() { HasText = within }).Last)
+            .GetByRole(AriaRole.Button, new() { NameRegex = new("^" + Regex.Escape(button)) })
+            .First.ClickAsync();
+
     public override Task TickAsync(string label) => Inspector.GetByLabel(Exactly(label)).ClickAsync();
 }
 
@@ -141,16 +204,25 @@ sealed class KeyboardDesigner(IPage page) : DesignerPage(page)
     async Task ToCanvasAsync()
     {
         // Escape leads back from the inspector; from elsewhere Tab goes there.
-        for (var i = 0; i < 80 && !await FocusIsAsync(".designcanvas"); i++) { await Page.Keyboard.PressAsync(i == 0 ? "Escape" : "Tab"); }
+        for (var i = 0; i < 80 && !await FocusIsAsync(".designcanvas"); i++)
+            await Page.Keyboard.PressAsync(i == 0 ? "Escape" : "Tab");
         Assert.True(await FocusIsAsync(".designcanvas"), "the canvas can't be reached");
     }
 
-    Task<bool> FocusIsAsync(string selector) => Page.EvaluateAsync<bool>("s => document.activeElement?.matches(s) === true", selector);
+    Task<bool> FocusIsAsync(string selector) =>
+        Page.EvaluateAsync<bool>("s => document.activeElement?.matches(s) === true", selector);
 
     public override async Task<string> AddAsync(string kind, string? after, string? into = null)
     {
-        if (after is not null || into is not null) { await ChooseAsync((after ?? into)!); }
-        else { await ToCanvasAsync(); await Page.Keyboard.PressAsync("Escape"); }
+        if (after is not null || into is not null)
+        {
+            await ChooseAsync((after ?? into)!);
+        }
+        else
+        {
+            await ToCanvasAsync();
+            await Page.Keyboard.PressAsync("Escape");
+        }
         var before = await Page.Locator(".step, .container").CountAsync();
         await Page.Keyboard.PressAsync("a");
         await PickAsync(kind);
@@ -252,16 +324,27 @@ sealed class KeyboardDesigner(IPage page) : DesignerPage(page)
     // Goes from field to field until the wanted one has the focus; it must be reachable that way.
     async Task TabToAsync(string name, string what, string? within = null)
     {
-        if (!await Page.EvaluateAsync<bool>("() => document.activeElement?.closest('.inspector') !== null && document.activeElement?.closest('.inspector') !== undefined")) { await ToInspectorAsync(); }
+        if (
+            !await Page.EvaluateAsync<bool>(
+                "() => document.activeElement?.closest('.inspector') !== null && "
+                    + "document.activeElement?.closest('.inspector') !== undefined"
+            )
+        )
+        {
+            await ToInspectorAsync();
+        }
         var seen = new List<string>();
         for (var i = 0; i < 160; i++)
         {
             var at = await Page.EvaluateAsync<string>(Name, within);
-            if (what == "button" ? at.StartsWith(name, StringComparison.Ordinal) : at == name) { return; }
-            if (at.Length > 0) { seen.Add(at); }
+            if (what == "button" ? at.StartsWith(name, StringComparison.Ordinal) : at == name)
+                return;
+            if (at.Length > 0)
+                seen.Add(at);
             // Behind the last field it goes on from the first.
             await Page.Keyboard.PressAsync("Tab");
-            if (!await Page.EvaluateAsync<bool>("() => !!document.activeElement?.closest('.inspector')")) { await ToInspectorAsync(); }
+            if (!await Page.EvaluateAsync<bool>("() => !!document.activeElement?.closest('.inspector')"))
+                await ToInspectorAsync();
         }
         Assert.Fail($"“{name}” can't be reached by Tab; reached: {string.Join(" | ", seen.Distinct())}");
     }

@@ -44,6 +44,7 @@ public sealed class DesignerTests : IAsyncLifetime
     }
 
     ILocator Saved => _page.Locator(".savedstate");
+
     ILocator Title(IPage page) => page.Locator(".inspector").GetByLabel("Title", new() { Exact = true });
 
     async Task OpenAsync(IPage? page = null, string chain = "t")
@@ -64,7 +65,10 @@ public sealed class DesignerTests : IAsyncLifetime
                 holds(await DraftAsync());
                 break;
             }
-            catch (Xunit.Sdk.XunitException) when (i < 600) { await Task.Delay(50); }
+            catch (Xunit.Sdk.XunitException) when (i < 600)
+            {
+                await Task.Delay(50);
+            }
         }
         await Expect(Saved).ToHaveTextAsync("✓ saved");
     }
@@ -73,7 +77,8 @@ public sealed class DesignerTests : IAsyncLifetime
     {
         for (var i = 0; i < 800; i++)
         {
-            if (await holds()) { return; }
+            if (await holds())
+                return;
             await Task.Delay(50);
         }
         Assert.Fail(what);
@@ -86,7 +91,9 @@ public sealed class DesignerTests : IAsyncLifetime
         await Title(_page).FillAsync("Half a tit");
         await _page.ReloadAsync();
         await Expect(_page.Locator(".designhead .crumb")).ToHaveTextAsync("Half a tit");
-        await DraftIsAsync(draft => Assert.Equal(Chain.Replace("title: Two steps   #", "title: Half a tit   #"), draft));
+        await DraftIsAsync(draft =>
+            Assert.Equal(Chain.Replace("title: Two steps   #", "title: Half a tit   #"), draft)
+        );
     }
 
     [Fact]
@@ -101,7 +108,10 @@ public sealed class DesignerTests : IAsyncLifetime
         // Even a page that is closed and opened again has it.
         await _service.StartAsync();
         await Expect(Saved).ToHaveTextAsync("✓ saved");
-        await UntilAsync(async () => (await DraftAsync()).Contains("title: Meanwhile   # for tests"), "the draft has not come");
+        await UntilAsync(
+            async () => (await DraftAsync()).Contains("title: Meanwhile   # for tests"),
+            "the draft has not come"
+        );
     }
 
     [Fact]
@@ -116,7 +126,8 @@ public sealed class DesignerTests : IAsyncLifetime
         // Both at once: the second one is asked.
         await other.RouteAsync("**/api/chains/t/draft", async route =>
         {
-            if (route.Request.Method == "PUT") { await Task.Delay(600); }
+            if (route.Request.Method == "PUT")
+                await Task.Delay(600);
             await route.ContinueAsync();
         });
         await Title(other).FillAsync("Bob's");
@@ -130,7 +141,9 @@ public sealed class DesignerTests : IAsyncLifetime
         await other.GetByRole(AriaRole.Button, new() { Name = "Go on with mine" }).ClickAsync();
         await Expect(other.Locator(".savedstate")).ToHaveTextAsync("✓ saved");
         await Expect(_page.Locator(".designhead .crumb")).ToHaveTextAsync("Bob's");
-        Assert.Contains(await _service.Client.DraftHistoryAsync("t"), d => d.Source.Contains("echo 6", StringComparison.Ordinal));
+        Assert.Contains(await _service.Client.DraftHistoryAsync("t"), d =>
+            d.Source.Contains("echo 6", StringComparison.Ordinal)
+        );
     }
 
     [Fact]
@@ -148,7 +161,15 @@ public sealed class DesignerTests : IAsyncLifetime
         await _page.Locator("[data-step='look'] .title").ClickAsync();
         await Title(_page).FillAsync("Look at it");
         await Expect(source).ToContainTextAsync("title: Look at it");
-        await DraftIsAsync(draft => Assert.Equal(Chain.Replace("    kind: command\n    set: { shell: \"echo 5\" }", "    kind: command\n    title: Look at it\n    set: { shell: \"echo 5\" }") + "\n  - { from: look, to: load, on: failure }", draft));
+        await DraftIsAsync(draft =>
+            Assert.Equal(
+                Chain.Replace(
+                    "    kind: command\n    set: { shell: \"echo 5\" }",
+                    "    kind: command\n    title: Look at it\n    set: { shell: \"echo 5\" }"
+                ) + "\n  - { from: look, to: load, on: failure }",
+                draft
+            )
+        );
         // Taking a step away and undoing it gives the very same file.
         await _page.Locator(".designcanvas").FocusAsync();
         await _page.Keyboard.PressAsync("Delete");
@@ -223,7 +244,9 @@ public sealed class DesignerTests : IAsyncLifetime
         await _page.Keyboard.PressAsync("Control+A");
         await _page.Keyboard.TypeAsync($"steps.look.exit_code == 0{others}");
         // A slow press, while what was typed becomes an edit, and the sentence above gets longer.
-        await _page.GetByRole(AriaRole.Button, new() { Name = "Build", Exact = true }).ClickAsync(new() { Delay = 400 });
+        await _page
+            .GetByRole(AriaRole.Button, new() { Name = "Build", Exact = true })
+            .ClickAsync(new() { Delay = 400 });
         await Expect(_page.Locator(".builder")).ToContainTextAsync("steps.look.exit_code is 0");
         await _page.GetByLabel("Comparison", new() { Exact = true }).First.SelectOptionAsync(">=");
         await Expect(field).ToHaveTextAsync($"steps.look.exit_code >= 0{others}");
@@ -248,7 +271,12 @@ public sealed class DesignerTests : IAsyncLifetime
     [Fact]
     public async Task StepsAreCopiedIntoAnotherChainUnderFreeNames()
     {
-        await _service.Client.PushAsync(new Dictionary<string, byte[]> { ["u.chain.yaml"] = "chain: u\nsteps:\n  look: { kind: wait, set: { for: 0s } }\n"u8.ToArray() });
+        await _service.Client.PushAsync(
+            new Dictionary<string, byte[]>
+            {
+                ["u.chain.yaml"] = "chain: u\nsteps:\n  look: { kind: wait, set: { for: 0s } }\n"u8.ToArray(),
+            }
+        );
         await OpenAsync();
         await _page.Locator(".designcanvas").FocusAsync();
         await _page.Keyboard.PressAsync("Control+a");
@@ -268,7 +296,9 @@ public sealed class DesignerTests : IAsyncLifetime
     public async Task ManyStepsAreDrawnFromAfarAndStepsOfThatDrawingCanBeChosen()
     {
         // Seven layers of 21: a step stands in the middle.
-        var steps = string.Concat(Enumerable.Range(0, 147).Select(i => $"  s{i}: {{ kind: wait, title: Step {i}, set: {{ for: 0s }} }}\n"));
+        var steps = string.Concat(
+            Enumerable.Range(0, 147).Select(i => $"  s{i}: {{ kind: wait, title: Step {i}, set: {{ for: 0s }} }}\n")
+        );
         var gates = string.Concat(Enumerable.Range(0, 126).Select(i => $"  - {{ from: s{i}, to: s{i + 21} }}\n"));
         await _service.PushAsync($"chain: t\nsteps:\n{steps}gates:\n{gates}");
         await _page.GotoAsync("/chains/t/design");
@@ -347,7 +377,20 @@ public sealed class DesignerTests : IAsyncLifetime
         await OpenAsync();
         await Browser.CheckAccessAsync(_page, $"the chain ({scheme})");
         await _page.Locator("[data-step='load'] .title").ClickAsync();
-        foreach (var section in new[] { "Checks before it starts", "Checks on its result", "When it fails", "After a crash, on resume", "Changes variables", "Notes and more" }) { await _page.GetByRole(AriaRole.Button, new() { Name = section, Exact = true }).ClickAsync(); }
+        foreach (
+            var section in new[]
+            {
+                "Checks before it starts",
+                "Checks on its result",
+                "When it fails",
+                "After a crash, on resume",
+                "Changes variables",
+                "Notes and more",
+            }
+        )
+        {
+            await _page.GetByRole(AriaRole.Button, new() { Name = section, Exact = true }).ClickAsync();
+        }
         await _page.GetByRole(AriaRole.Button, new() { Name = "Put up a guard" }).ClickAsync();
         await _page.GetByRole(AriaRole.Button, new() { Name = "Add a rule" }).First.ClickAsync();
         await Browser.CheckAccessAsync(_page, $"a step ({scheme})");
@@ -372,11 +415,25 @@ public sealed class DesignerTests : IAsyncLifetime
     {
         foreach (var template in await _service.Client.TemplatesAsync())
         {
-            var problems = (await _service.Client.CheckDraftAsync(new(template.Name, template.Source))).Where(p => p.Severity == "error" && p.Code != "GC1107" && p.Code != "GC1403");
+            var problems = (await _service.Client.CheckDraftAsync(new(template.Name, template.Source))).Where(p =>
+                p.Severity == "error" && p.Code != "GC1107" && p.Code != "GC1403"
+            );
             Assert.True(!problems.Any(), $"{template.Name}: {string.Join("; ", problems.Select(p => p.Message))}");
-            if (template.Name == "empty") { continue; }
-            await _service.Client.PushAsync(new Dictionary<string, byte[]> { [$"{template.Name}.chain.yaml"] = System.Text.Encoding.UTF8.GetBytes(template.Source) });
-            var parameters = template.Name == "sequence" ? new Dictionary<string, System.Text.Json.JsonElement> { ["day"] = System.Text.Json.JsonSerializer.SerializeToElement("2026-11-22") } : null;
+            if (template.Name == "empty")
+                continue;
+            await _service.Client.PushAsync(
+                new Dictionary<string, byte[]>
+                {
+                    [$"{template.Name}.chain.yaml"] = System.Text.Encoding.UTF8.GetBytes(template.Source),
+                }
+            );
+            var parameters =
+                template.Name == "sequence"
+                    ? new Dictionary<string, System.Text.Json.JsonElement>
+                    {
+                        ["day"] = System.Text.Json.JsonSerializer.SerializeToElement("2026-11-22"),
+                    }
+                    : null;
             var run = await _service.EndAsync((await _service.Client.StartAsync(new(template.Name, parameters))).Id);
             Assert.True(run.State == "succeeded", $"{template.Name}: {run.Error}");
         }

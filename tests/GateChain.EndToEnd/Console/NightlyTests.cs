@@ -4,7 +4,9 @@ using static Microsoft.Playwright.Assertions;
 
 namespace GateChain.EndToEnd.Console;
 
-/// <summary>A person who has never seen it builds the nightly chain: eight steps, a loop, two conditions, a child.</summary>
+/// <summary>
+/// A person who has never seen it builds the nightly chain: eight steps, a loop, two conditions, a child.
+/// </summary>
 public sealed class NightlyTests : IAsyncLifetime
 {
     const string Expected = """
@@ -141,14 +143,27 @@ public sealed class NightlyTests : IAsyncLifetime
         await designer.SavedAsync();
 
         var draft = await _service.Client.DraftAsync("nightly");
-        Assert.Empty((await _service.Client.CompareAsync(Expected, draft.Source)).Select(c => $"{c.Change} {c.Part} {c.Address}: {string.Join("; ", c.Settings.Select(s => $"{s.Setting}: {s.Before} → {s.After}"))}"));
-        Assert.DoesNotContain(await _service.Client.CheckDraftAsync(new("nightly", draft.Source)), p => p.Severity == "error");
+        Assert.Empty(
+            (await _service.Client.CompareAsync(Expected, draft.Source)).Select(c =>
+                $"{c.Change} {c.Part} {c.Address}: "
+                + $"{string.Join("; ", c.Settings.Select(s => $"{s.Setting}: {s.Before} → {s.After}"))}"
+            )
+        );
+        Assert.DoesNotContain(await _service.Client.CheckDraftAsync(new("nightly", draft.Source)), p =>
+            p.Severity == "error"
+        );
         _browser.CheckErrors();
 
         await RehearseAsync(mouse);
         await TryAsync(mouse);
         await ReleaseAsync(mouse);
-        Assert.Equal((1, "first night"), ((await _service.Client.ReleasesAsync("nightly"))[0].Number, (await _service.Client.ReleasesAsync("nightly"))[0].Note));
+        Assert.Equal(
+            (1, "first night"),
+            (
+                (await _service.Client.ReleasesAsync("nightly"))[0].Number,
+                (await _service.Client.ReleasesAsync("nightly"))[0].Note
+            )
+        );
         _browser.CheckErrors();
     }
 
@@ -186,7 +201,8 @@ public sealed class NightlyTests : IAsyncLifetime
         await ActivateAsync(_page.GetByRole(AriaRole.Button, new() { Name = "Try", Exact = true }), mouse);
         await _page.GetByRole(AriaRole.Textbox, new() { Name = "day" }).FillAsync("2026-11-22");
         await ActivateAsync(_page.GetByRole(AriaRole.Button, new() { Name = "Start" }), mouse);
-        await Expect(_page.Locator("[data-step='report']")).ToHaveAttributeAsync("data-state", "succeeded", new() { Timeout = 30_000 });
+        await Expect(_page.Locator("[data-step='report']"))
+            .ToHaveAttributeAsync("data-state", "succeeded", new() { Timeout = 30_000 });
         await Expect(_page.Locator("[data-step='samples']")).ToHaveAttributeAsync("data-state", "succeeded");
         await ActivateAsync(_page.GetByRole(AriaRole.Button, new() { Name = "Try", Exact = true }), mouse);
     }
@@ -202,7 +218,11 @@ public sealed class NightlyTests : IAsyncLifetime
 
     static async Task ActivateAsync(ILocator button, bool mouse)
     {
-        if (mouse) { await button.ClickAsync(); return; }
+        if (mouse)
+        {
+            await button.ClickAsync();
+            return;
+        }
         await Expect(button).ToBeEnabledAsync();
         await button.FocusAsync();
         await button.PressAsync("Enter");

@@ -4,17 +4,31 @@ using GateChain.EndToEnd.House;
 
 namespace GateChain.EndToEnd.Crashes;
 
-/// <summary>Folders that earlier versions left behind, with runs in every waiting state, are opened, and all of their runs go on. See tests/data-folders.</summary>
+/// <summary>
+/// Folders that earlier versions left behind, with runs in every waiting state, are opened, and all of their runs go
+/// on. See tests/data-folders.
+/// </summary>
 public class DataFolderTests
 {
-    public static TheoryData<string> Folders => [.. Directory.GetDirectories(Path.Combine(Place.Root, "tests/data-folders"), "20*").Select(f => Path.GetFileName(f)!)];
+    public static TheoryData<string> Folders =>
+        [
+            .. Directory
+                .GetDirectories(Path.Combine(Place.Root, "tests/data-folders"), "20*")
+                .Select(f => Path.GetFileName(f)!),
+        ];
 
     [Theory]
     [MemberData(nameof(Folders))]
     public async Task WhatAnEarlierVersionLeftGoesOn(string name)
     {
-        await using var service = await Service.FromFolderAsync(Path.Combine(Place.Root, "tests/data-folders", name), $"/tmp/gatechain-folder-{name}");
-        File.SetLastWriteTimeUtc(Path.Combine(service.Work, "pickups.csv"), new(2026, 11, 22, 5, 0, 0, DateTimeKind.Utc));
+        await using var service = await Service.FromFolderAsync(
+            Path.Combine(Place.Root, "tests/data-folders", name),
+            $"/tmp/gatechain-folder-{name}"
+        );
+        File.SetLastWriteTimeUtc(
+            Path.Combine(service.Work, "pickups.csv"),
+            new(2026, 11, 22, 5, 0, 0, DateTimeKind.Utc)
+        );
         // What rested, or was to be resumed by itself, is due by now: it goes on at the start.
         Touch(service, "ready");
         await service.StartAsync();
@@ -25,9 +39,12 @@ public class DataFolderTests
         // What waited goes on with what it waited for.
         Assert.Equal("held", (await client.RunAsync(Only("held"))).Steps.Single().State);
         Assert.Equal(["queued", "running"], runs["queued"].Select(r => r.State).Order());
-        foreach (var file in (string[])["one-1.csv", "queue-1.csv", "north.csv", "south.csv"]) { Touch(service, $"inbox/{file}"); }
-        foreach (var chain in (string[])["held", "resting", "waiting", "parent"]) { Assert.Equal("succeeded", (await service.EndAsync(Only(chain))).State); }
-        foreach (var run in runs["queued"].Concat(runs["child"])) { Assert.Equal("succeeded", (await service.EndAsync(run.Id)).State); }
+        foreach (var file in (string[])["one-1.csv", "queue-1.csv", "north.csv", "south.csv"])
+            Touch(service, $"inbox/{file}");
+        foreach (var chain in (string[])["held", "resting", "waiting", "parent"])
+            Assert.Equal("succeeded", (await service.EndAsync(Only(chain))).State);
+        foreach (var run in runs["queued"].Concat(runs["child"]))
+            Assert.Equal("succeeded", (await service.EndAsync(run.Id)).State);
 
         // What was at work is done again, or asked about, as its step says.
         Assert.Equal("succeeded", (await service.EndAsync(Only("crashed"))).State);
@@ -37,7 +54,14 @@ public class DataFolderTests
 
         // The load goes on behind what it has in its stage.
         var staged = await service.EndAsync(Only("staged"));
-        Assert.Equal(("succeeded", "40000", "40000"), (staged.State, staged.Outputs.GetProperty("rows").ToString(), Dairy(service, "SELECT count(DISTINCT id) FROM pickups")));
+        Assert.Equal(
+            ("succeeded", "40000", "40000"),
+            (
+                staged.State,
+                staged.Outputs.GetProperty("rows").ToString(),
+                Dairy(service, "SELECT count(DISTINCT id) FROM pickups")
+            )
+        );
         Assert.Contains("going on behind", (await client.LogAsync(staged.Id, "load")).Text);
 
         // What people have to decide about.
@@ -59,7 +83,22 @@ public class DataFolderTests
         Assert.True((await client.CheckConnectionAsync("db")).Works);
         Assert.Contains((await client.SecretsAsync()).Select(s => s.Name), n => n == "laboratory");
         Assert.Equal("kept", File.ReadLines(Path.Combine(service.Work, "effects")).First());
-        foreach (var word in (string[])["held", "resting", "paused", "pausing", "waiting", "child north", "child south", "failed", "recovers", "crashed", "kept"])
+        foreach (
+            var word in (string[])
+                [
+                    "held",
+                    "resting",
+                    "paused",
+                    "pausing",
+                    "waiting",
+                    "child north",
+                    "child south",
+                    "failed",
+                    "recovers",
+                    "crashed",
+                    "kept",
+                ]
+        )
         {
             Assert.Single(File.ReadLines(Path.Combine(service.Work, "effects")), word);
         }

@@ -2,10 +2,22 @@ using Microsoft.Playwright;
 
 namespace GateChain.EndToEnd.House;
 
-/// <summary>Pages of the console in Debian's chromium; gathers what goes wrong in them. One chromium serves all tests, each with profiles of its own.</summary>
+/// <summary>
+/// Pages of the console in Debian's chromium; gathers what goes wrong in them. One chromium serves all tests, each with
+/// profiles of its own.
+/// </summary>
 sealed class Browser : IAsyncDisposable
 {
-    static readonly string[] Flags = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync"];
+    static readonly string[] Flags =
+    [
+        "--no-sandbox",
+        "--disable-gpu",
+        "--disable-quic",
+        "--no-first-run",
+        "--disable-background-networking",
+        "--disable-component-update",
+        "--disable-sync",
+    ];
 
     // It ends with the process of the tests.
     static readonly Lazy<Task<IBrowser>> Shared = new(async () =>
@@ -27,18 +39,29 @@ sealed class Browser : IAsyncDisposable
     /// <summary>A page in a profile of its own: another person, to the service.</summary>
     public async Task<IPage> PageAsync()
     {
-        var context = await (await Shared.Value).NewContextAsync(new() { BaseURL = _address.ToString(), ViewportSize = new() { Width = 1280, Height = 800 } });
+        var context = await (await Shared.Value).NewContextAsync(
+            new()
+            {
+                BaseURL = _address.ToString(),
+                ViewportSize = new() { Width = 1280, Height = 800 },
+            }
+        );
         _profiles.Add(context);
         await context.GrantPermissionsAsync(["clipboard-read", "clipboard-write"]);
         var page = await context.NewPageAsync();
         page.SetDefaultTimeout(30_000);
-        page.Console += (_, message) => { if (message.Type == "error") { _errors.Add($"{message.Text} ({message.Location})"); } };
+        page.Console += (_, message) =>
+        {
+            if (message.Type == "error")
+                _errors.Add($"{message.Text} ({message.Location})");
+        };
         page.PageError += (_, error) => _errors.Add(error);
         return page;
     }
 
     /// <summary>Fails when a page wrote an error, and tells all of it.</summary>
-    /// <param name="but">What an error may say: browsers write every answer with an error status there, also one that is wanted.</param>
+    /// <param name="but">What an error may say: browsers write every answer with an error status there, also one that
+    /// is wanted.</param>
     public void CheckErrors(string? but = null)
     {
         var errors = _errors.Where(e => but is null || !e.Contains(but, StringComparison.Ordinal)).ToList();
@@ -48,17 +71,26 @@ sealed class Browser : IAsyncDisposable
     /// <summary>Fails when axe finds something wrong.</summary>
     public static async Task CheckAccessAsync(IPage page, string where)
     {
-        await page.EvaluateAsync(await File.ReadAllTextAsync(Path.Combine(Place.Root, "console/node_modules/axe-core/axe.min.js")));
+        await page.EvaluateAsync(
+            await File.ReadAllTextAsync(Path.Combine(Place.Root, "console/node_modules/axe-core/axe.min.js"))
+        );
         // Dialogs fade in; half-faded text has too little contrast for a moment.
         await Task.Delay(400);
-        var found = await page.EvaluateAsync<string[]>("async () => (await axe.run()).violations.flatMap(v => v.nodes.map(n => `${v.id}: ${n.target} ${n.failureSummary}`))");
+        var found = await page.EvaluateAsync<string[]>(
+            "async () => (await axe.run()).violations.flatMap(v => v.nodes.map(n => `${v.id}: "
+                + "${n.target} ${n.failureSummary}`))"
+        );
         Assert.True(found.Length == 0, $"{where}:\n{string.Join("\n", found)}");
         // Nothing needs sideways scrolling at this size.
-        Assert.True(await page.EvaluateAsync<bool>("document.documentElement.scrollWidth <= window.innerWidth"), $"{where} is too wide");
+        Assert.True(
+            await page.EvaluateAsync<bool>("document.documentElement.scrollWidth <= window.innerWidth"),
+            $"{where} is too wide"
+        );
     }
 
     public async ValueTask DisposeAsync()
     {
-        foreach (var profile in _profiles) { await profile.CloseAsync(); }
+        foreach (var profile in _profiles)
+            await profile.CloseAsync();
     }
 }

@@ -9,20 +9,39 @@ static class Place
     public static string Root { get; } = FindRoot();
 
     /// <summary>The program, as built for the same configuration as the tests.</summary>
-    public static string Program { get; } = Path.Combine(Root, "artifacts/bin/GateChain.Cli", Path.GetFileName(AppContext.BaseDirectory.TrimEnd('/')), "gatechain");
+    public static string Program { get; } =
+        Path.Combine(
+            Root,
+            "artifacts/bin/GateChain.Cli",
+            Path.GetFileName(AppContext.BaseDirectory.TrimEnd('/')),
+            "gatechain"
+        );
 
     static string FindRoot()
     {
         var folder = Path.GetDirectoryName(Assembly.GetExecutingAssembly().Location)!;
-        while (!File.Exists(Path.Combine(folder, "GateChain.slnx"))) { folder = Path.GetDirectoryName(folder)!; }
+        while (!File.Exists(Path.Combine(folder, "GateChain.slnx")))
+            folder = Path.GetDirectoryName(folder)!;
         return folder;
     }
 
     /// <summary>Runs a program to its end.</summary>
-    public static async Task<(int Exit, string Out, string Err)> RunAsync(string program, string folder, IReadOnlyDictionary<string, string>? environment, params string[] arguments)
+    public static async Task<(int Exit, string Out, string Err)> RunAsync(
+        string program,
+        string folder,
+        IReadOnlyDictionary<string, string>? environment,
+        params string[] arguments
+    )
     {
-        var start = new ProcessStartInfo(program, arguments) { WorkingDirectory = folder, RedirectStandardOutput = true, RedirectStandardError = true, RedirectStandardInput = true };
-        foreach (var (name, value) in environment ?? new Dictionary<string, string>()) { start.Environment[name] = value; }
+        var start = new ProcessStartInfo(program, arguments)
+        {
+            WorkingDirectory = folder,
+            RedirectStandardOutput = true,
+            RedirectStandardError = true,
+            RedirectStandardInput = true,
+        };
+        foreach (var (name, value) in environment ?? new Dictionary<string, string>())
+            start.Environment[name] = value;
         using var process = Process.Start(start)!;
         process.StandardInput.Close();
         var output = process.StandardOutput.ReadToEndAsync();

@@ -39,10 +39,21 @@ sealed class Service : IAsyncDisposable
     /// <param name="change">Changes a file on its way: its name and text.</param>
     public async Task PushFolderAsync(string folder, Func<string, string, string>? change = null)
     {
-        var files = Directory.EnumerateFiles(folder, "*", SearchOption.AllDirectories).ToDictionary(f => Path.GetRelativePath(folder, f), File.ReadAllBytes);
-        if (change is not null) { files = files.ToDictionary(f => f.Key, f => System.Text.Encoding.UTF8.GetBytes(change(f.Key, System.Text.Encoding.UTF8.GetString(f.Value)))); }
+        var files = Directory
+            .EnumerateFiles(folder, "*", SearchOption.AllDirectories)
+            .ToDictionary(f => Path.GetRelativePath(folder, f), File.ReadAllBytes);
+        if (change is not null)
+        {
+            files = files.ToDictionary(
+                f => f.Key,
+                f => System.Text.Encoding.UTF8.GetBytes(change(f.Key, System.Text.Encoding.UTF8.GetString(f.Value)))
+            );
+        }
         var result = await Client.PushAsync(files);
-        Assert.True(result.Problems.All(p => p.Severity != "error"), string.Join("\n", result.Problems.Select(p => $"{p.File}: {p.Message}")));
+        Assert.True(
+            result.Problems.All(p => p.Severity != "error"),
+            string.Join("\n", result.Problems.Select(p => $"{p.File}: {p.Message}"))
+        );
     }
 
     /// <summary>A service on a copy of a data and a work folder, not started yet.</summary>
@@ -70,7 +81,16 @@ sealed class Service : IAsyncDisposable
     /// <summary>Starts the process; it answers then.</summary>
     public async Task StartAsync()
     {
-        _process = Process.Start(new ProcessStartInfo(Place.Program, ["serve", "--listen", _listen, "--data", Data, "--work", Work, .. Options]) { RedirectStandardOutput = true, RedirectStandardError = true })!;
+        _process = Process.Start(
+            new ProcessStartInfo(
+                Place.Program,
+                ["serve", "--listen", _listen, "--data", Data, "--work", Work, .. Options]
+            )
+            {
+                RedirectStandardOutput = true,
+                RedirectStandardError = true,
+            }
+        )!;
         _process.ErrorDataReceived += (_, _) => { };
         _process.BeginErrorReadLine();
         var line = await _process.StandardOutput.ReadLineAsync().WaitAsync(TimeSpan.FromMinutes(2));
@@ -96,17 +116,26 @@ sealed class Service : IAsyncDisposable
     }
 
     public Task<(int Exit, string Out, string Err)> CliAsync(params string[] arguments) =>
-        Place.RunAsync(Place.Program, Work, new Dictionary<string, string> { ["GATECHAIN_SERVICE"] = Address.ToString() }, arguments);
+        Place.RunAsync(
+            Place.Program,
+            Work,
+            new Dictionary<string, string> { ["GATECHAIN_SERVICE"] = Address.ToString() },
+            arguments
+        );
 
     /// <summary>Pushes one chain file.</summary>
-    public Task<PushResult> PushAsync(string yaml) => Client.PushAsync(new Dictionary<string, byte[]> { ["t.chain.yaml"] = System.Text.Encoding.UTF8.GetBytes(yaml) });
+    public Task<PushResult> PushAsync(string yaml) =>
+        Client.PushAsync(
+            new Dictionary<string, byte[]> { ["t.chain.yaml"] = System.Text.Encoding.UTF8.GetBytes(yaml) }
+        );
 
     public async Task<RunDetail> EndAsync(long run)
     {
         for (var i = 0; i < 1200; i++)
         {
             var detail = await Client.RunAsync(run);
-            if (detail.Ended is not null) { return detail; }
+            if (detail.Ended is not null)
+                return detail;
             await Task.Delay(25);
         }
         throw new TimeoutException($"run {run} does not end");
@@ -118,7 +147,9 @@ sealed class Service : IAsyncDisposable
     /// <summary>Asks a SQLite file in the work folder.</summary>
     public string Ask(string file, string sql)
     {
-        using var connection = new SqliteConnection($"Data Source={Path.Combine(Work, file)};Mode=ReadOnly;Pooling=False");
+        using var connection = new SqliteConnection(
+            $"Data Source={Path.Combine(Work, file)};Mode=ReadOnly;Pooling=False"
+        );
         connection.Open();
         using var command = connection.CreateCommand();
         command.CommandText = sql;
@@ -128,7 +159,8 @@ sealed class Service : IAsyncDisposable
     public async ValueTask DisposeAsync()
     {
         Client?.Dispose();
-        if (_process is { HasExited: false }) { await KillAsync(); }
+        if (_process is { HasExited: false })
+            await KillAsync();
         _process?.Dispose();
         _folder.Dispose();
     }

@@ -4,13 +4,23 @@ using GateChain.StandIns;
 
 namespace GateChain.EndToEnd.Kinds;
 
-/// <summary>A secret is planted, used by everything that can use one, told by programs and servers alike, and then looked for everywhere.</summary>
+/// <summary>
+/// A secret is planted, used by everything that can use one, told by programs and servers alike, and then looked for
+/// everywhere.
+/// </summary>
 public class SecretTests
 {
     const string Secret = "planted \"made-up\" secret/ß+1";
 
     // As it stands in texts, JSON, addresses, and base64.
-    static readonly string[] Forms = [Secret, System.Text.Json.JsonSerializer.Serialize(Secret)[1..^1], Secret.Replace("\"", "\\\"", StringComparison.Ordinal), Uri.EscapeDataString(Secret), Convert.ToBase64String(Encoding.UTF8.GetBytes(Secret))];
+    static readonly string[] Forms =
+    [
+        Secret,
+        System.Text.Json.JsonSerializer.Serialize(Secret)[1..^1],
+        Secret.Replace("\"", "\\\"", StringComparison.Ordinal),
+        Uri.EscapeDataString(Secret),
+        Convert.ToBase64String(Encoding.UTF8.GetBytes(Secret)),
+    ];
 
     const string Chain = """
         chain: t
@@ -51,11 +61,20 @@ public class SecretTests
         await using var service = await Service.EmptyAsync();
         await using var world = await World.StartAsync();
         await service.Client.SetSecretAsync("planted", Secret);
-        await service.Client.PushAsync(new Dictionary<string, byte[]>
-        {
-            ["t.chain.yaml"] = Encoding.UTF8.GetBytes(Chain),
-            ["connections.yaml"] = Encoding.UTF8.GetBytes($"lab: {{ type: http, url: \"{world.Address}lab/\", auth: basic, user: u, password: \"secret:planted\", headers: {{ X-Other: \"secret:planted\" }} }}\ngone: {{ type: postgresql, host: 127.0.0.1, port: 1, database: d, user: u, password: \"secret:planted\" }}\nmail: {{ type: smtp, host: 127.0.0.1, port: {world.MailPort}, tls: off, user: u, password: \"secret:planted\", from: a@larkmoor.example }}\n"),
-        });
+        await service.Client.PushAsync(
+            new Dictionary<string, byte[]>
+            {
+                ["t.chain.yaml"] = Encoding.UTF8.GetBytes(Chain),
+                ["connections.yaml"] = Encoding.UTF8.GetBytes(
+                    $"lab: {{ type: http, url: \"{world.Address}lab/\", auth: basic, user: u, password: "
+                        + $"\"secret:planted\", headers: {{ X-Other: \"secret:planted\" }} }}\ngone: {{ type: "
+                        + "postgresql, host: 127.0.0.1, port: 1, database: d, user: u, password: "
+                        + $"\"secret:planted\" }}\nmail: {{ type: smtp, host: 127.0.0.1, port: "
+                        + $"{world.MailPort}, tls: off, user: u, password: \"secret:planted\", from: "
+                        + $"a@larkmoor.example }}\n"
+                ),
+            }
+        );
         var run = (await service.Client.StartAsync(new("t"))).Id;
         var ended = await service.EndAsync(run);
         Assert.Equal("succeeded", ended.State);
@@ -64,25 +83,73 @@ public class SecretTests
 
         using var http = new HttpClient { BaseAddress = service.Address };
         var answers = new List<(string Where, string Text)>();
-        foreach (var path in (string[])["runs", $"runs/{run}", $"runs/{run}/progress", "secrets", "connections", "profiles", "chains", "chains/t", "openapi.json", .. ended.Steps.SelectMany(s => new[] { $"runs/{run}/step?path={s.Path}", $"runs/{run}/log?path={s.Path}" })])
+        foreach (
+            var path in (string[])
+                [
+                    "runs",
+                    $"runs/{run}",
+                    $"runs/{run}/progress",
+                    "secrets",
+                    "connections",
+                    "profiles",
+                    "chains",
+                    "chains/t",
+                    "openapi.json",
+                    .. ended.Steps.SelectMany(s =>
+                        new[] { $"runs/{run}/step?path={s.Path}", $"runs/{run}/log?path={s.Path}" }
+                    ),
+                ]
+        )
         {
             answers.Add((path, await http.GetStringAsync($"api/{path}")));
         }
-        foreach (var name in (string[])["lab", "gone", "mail"]) { answers.Add(($"check {name}", await (await http.PostAsync($"api/connections/{name}/check", null)).Content.ReadAsStringAsync())); }
-        foreach (var command in (string[][])[["show", "1"], ["why", "1", "program"], ["log", "1", "program"], ["log", "1", "value"], ["secret", "list"], ["connections", "--check"], ["runs", "--json"], ["export", "out"]])
+
+        foreach (var name in (string[])["lab", "gone", "mail"])
+        {
+            answers.Add(
+                (
+                    $"check {name}",
+                    await (await http.PostAsync($"api/connections/{name}/check", null)).Content.ReadAsStringAsync()
+                )
+            );
+        }
+        foreach (
+            var command in (string[][])
+                [
+                    ["show", "1"],
+                    ["why", "1", "program"],
+                    ["log", "1", "program"],
+                    ["log", "1", "value"],
+                    ["secret", "list"],
+                    ["connections", "--check"],
+                    ["runs", "--json"],
+                    ["export", "out"],
+                ]
+        )
         {
             var (_, output, error) = await service.CliAsync(command);
             answers.Add((string.Join(' ', command), output + error));
         }
-        Assert.Contains(answers, a => a.Where.StartsWith("log", StringComparison.Ordinal) && a.Text.Contains("••••••", StringComparison.Ordinal));
+        Assert.Contains(answers, a =>
+            a.Where.StartsWith("log", StringComparison.Ordinal) && a.Text.Contains("••••••", StringComparison.Ordinal)
+        );
         await service.TerminateAsync();
-        foreach (var file in Directory.EnumerateFiles(service.Data, "*", SearchOption.AllDirectories).Concat(Directory.EnumerateFiles(service.Work, "*", SearchOption.AllDirectories)))
+        foreach (
+            var file in Directory
+                .EnumerateFiles(service.Data, "*", SearchOption.AllDirectories)
+                .Concat(Directory.EnumerateFiles(service.Work, "*", SearchOption.AllDirectories))
+        )
         {
             // Byte for byte, so that no encoding of a file hides it.
             answers.Add((file, Encoding.Latin1.GetString(File.ReadAllBytes(file))));
         }
-        var latin = Forms.Concat(Forms.Select(f => Encoding.Latin1.GetString(Encoding.UTF8.GetBytes(f)))).Distinct().ToList();
-        Assert.Empty(answers.Where(a => latin.Exists(f => a.Text.Contains(f, StringComparison.Ordinal))).Select(a => a.Where));
+        var latin = Forms
+            .Concat(Forms.Select(f => Encoding.Latin1.GetString(Encoding.UTF8.GetBytes(f))))
+            .Distinct()
+            .ToList();
+        Assert.Empty(
+            answers.Where(a => latin.Exists(f => a.Text.Contains(f, StringComparison.Ordinal))).Select(a => a.Where)
+        );
         Assert.Contains(answers, a => a.Where.EndsWith("gatechain.db", StringComparison.Ordinal));
     }
 }

@@ -19,7 +19,16 @@ public class PlainSecretsTests
     [Fact]
     public void OfHeadersThoseThatSayWhoAsks()
     {
-        var headers = Value.Map(("Authorization", Value.String("Bearer abc")), ("X-Api-Key", Value.String("secret:api")), ("session-COOKIE", Value.Int(5)), ("Accept", Value.String("text/csv")));
-        Assert.Equal("{\"Authorization\": \"••••••\", \"X-Api-Key\": \"secret:api\", \"session-COOKIE\": \"••••••\", \"Accept\": \"text/csv\"}", PlainSecrets.Hide("headers", headers).ToString());
+        var headers = Value.Map(
+            ("Authorization", Value.String("Bearer abc")),
+            ("X-Api-Key", Value.String("secret:api")),
+            ("session-COOKIE", Value.Int(5)),
+            ("Accept", Value.String("text/csv"))
+        );
+        Assert.Equal(
+            "{\"Authorization\": \"••••••\", \"X-Api-Key\": \"secret:api\", \"session-COOKIE\": "
+                + "\"••••••\", \"Accept\": \"text/csv\"}",
+            PlainSecrets.Hide("headers", headers).ToString()
+        );
     }
 }

@@ -10,7 +10,8 @@ public sealed class WholeFileTests : IDisposable
 
     public void Dispose() => _folder.Dispose();
 
-    IEnumerable<string> Names() => Directory.EnumerateFiles(_folder.Path).Select(f => Path.GetFileName(f)!).Order(StringComparer.Ordinal);
+    IEnumerable<string> Names() =>
+        Directory.EnumerateFiles(_folder.Path).Select(f => Path.GetFileName(f)!).Order(StringComparer.Ordinal);
 
     [Fact]
     public void WhatIsLeftOfAProcessThatIsGoneIsDeletedAndWhatIsAtWorkStays()
@@ -24,9 +25,21 @@ public sealed class WholeFileTests : IDisposable
         var host = like[".a.csv.".Length..].Split('-')[0];
         Assert.StartsWith($".a.csv.{host}-{Environment.ProcessId}-", like, StringComparison.Ordinal);
         // A service in a container has the same number every time; what it does not know is of an earlier life.
-        string[] dead = [Part("a.csv", host, gone.Id), Part("b.csv", host, gone.Id), Part("a.csv", host, Environment.ProcessId)];
-        string[] others = [Part("a.csv", host, 1), Part("a.csv", "elsewhere", gone.Id), ".x.gatechain-part", "a.gatechain-part"];
-        foreach (var file in dead.Concat(others)) { File.WriteAllText(_folder[file], ""); }
+        string[] dead =
+        [
+            Part("a.csv", host, gone.Id),
+            Part("b.csv", host, gone.Id),
+            Part("a.csv", host, Environment.ProcessId),
+        ];
+        string[] others =
+        [
+            Part("a.csv", host, 1),
+            Part("a.csv", "elsewhere", gone.Id),
+            ".x.gatechain-part",
+            "a.gatechain-part",
+        ];
+        foreach (var file in dead.Concat(others))
+            File.WriteAllText(_folder[file], "");
         WholeFile.Write(_folder["a.csv"], file =>
         {
             file.Write("whole"u8);

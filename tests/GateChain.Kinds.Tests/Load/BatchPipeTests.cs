@@ -20,7 +20,21 @@ public sealed class BatchPipeTests
     public void WhatFailsInReadingEndsTheWritingToo()
     {
         var fill = Fill(9);
-        var e = Assert.Throws<IOException>(() => new BatchPipe(1).Run(batch => { if (_filled == 3) { throw new IOException("gone"); } fill(batch); }, batch => { Thread.Yield(); _written.Add(batch.Line(0)); }));
+        var e = Assert.Throws<IOException>(() =>
+            new BatchPipe(1).Run(
+                batch =>
+                {
+                    if (_filled == 3)
+                        throw new IOException("gone");
+                    fill(batch);
+                },
+                batch =>
+                {
+                    Thread.Yield();
+                    _written.Add(batch.Line(0));
+                }
+            )
+        );
         Assert.Equal("gone", e.Message);
         Assert.Equal([1, 2, 3], _written);
     }
@@ -28,7 +42,12 @@ public sealed class BatchPipeTests
     [Fact]
     public void WhatFailsInWritingEndsTheReadingToo()
     {
-        var e = Assert.Throws<IOException>(() => new BatchPipe(1).Run(Fill(int.MaxValue), batch => { _written.Add(batch.Line(0)); if (_written.Count == 2) { throw new IOException("full"); } }));
+        var e = Assert.Throws<IOException>(() => new BatchPipe(1).Run(Fill(int.MaxValue), batch =>
+            {
+                _written.Add(batch.Line(0));
+                if (_written.Count == 2)
+                    throw new IOException("full");
+            }));
         Assert.Equal("full", e.Message);
         Assert.Equal([1, 2], _written);
         Assert.InRange(_filled, 2, 4);
@@ -38,16 +57,32 @@ public sealed class BatchPipeTests
     public void WhatFailedInWritingIsToldBeforeWhatFailedInReading()
     {
         using var both = new Barrier(2);
-        var e = Assert.Throws<IOException>(() => new BatchPipe(1).Run(
-            batch => { if (_filled == 1) { both.SignalAndWait(); throw new InvalidDataException("reading"); } Fill(9)(batch); },
-            _ => { both.SignalAndWait(); throw new IOException("writing"); }));
+        var e = Assert.Throws<IOException>(() =>
+            new BatchPipe(1).Run(
+                batch =>
+                {
+                    if (_filled == 1)
+                    {
+                        both.SignalAndWait();
+                        throw new InvalidDataException("reading");
+                    }
+                    Fill(9)(batch);
+                },
+                _ =>
+                {
+                    both.SignalAndWait();
+                    throw new IOException("writing");
+                }
+            )
+        );
         Assert.Equal("writing", e.Message);
     }
 
-    Action<RowBatch> Fill(int batches) => batch =>
-    {
-        _ = batch.Next;
-        batch.Keep(++_filled);
-        batch.IsLast = _filled == batches;
-    };
+    Action<RowBatch> Fill(int batches) =>
+        batch =>
+        {
+            _ = batch.Next;
+            batch.Keep(++_filled);
+            batch.IsLast = _filled == batches;
+        };
 }

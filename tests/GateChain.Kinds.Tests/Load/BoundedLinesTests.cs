@@ -19,7 +19,8 @@ public sealed class BoundedLinesTests
             var whole = string.Concat(Enumerable.Repeat(text, copies));
             using var expected = new StringReader(whole);
             using var lines = new BoundedLines(new StringReader(whole), 1 << 20);
-            while (expected.ReadLine() is { } line) { Assert.Equal(line, lines.Next()); }
+            while (expected.ReadLine() is { } line)
+                Assert.Equal(line, lines.Next());
             Assert.Null(lines.Next());
         }
     }

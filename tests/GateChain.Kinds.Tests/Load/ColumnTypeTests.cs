@@ -36,16 +36,42 @@ public sealed class ColumnTypeTests(Servers.Databases databases) : LoadBench(dat
     [InlineData("timestamp", ", \"zone\": \"Europe/Berlin\"", "2026-10-25T02:30:00", "2026-10-25T00:30:00Z")]
     [InlineData("timestamp", ", \"zone\": \"Europe/Berlin\"", "2026-10-25T02:30:00Z", "2026-10-25T02:30:00Z")]
     [InlineData("timestamp", ", \"zone\": \"Europe/Berlin\"", "2026-07-01", "2026-06-30T22:00:00Z")]
-    [InlineData("timestamp", ", \"zone\": \"Europe/Berlin\", \"format\": \"dd.MM.yyyy HH:mm\"", "01.07.2026 05:30", "2026-07-01T03:30:00Z")]
+    [InlineData(
+        "timestamp",
+        ", \"zone\": \"Europe/Berlin\", \"format\": \"dd.MM.yyyy HH:mm\"",
+        "01.07.2026 05:30",
+        "2026-07-01T03:30:00Z"
+    )]
     [InlineData("timestamp", ", \"format\": \"dd.MM.yyyy HH:mm\"", "01.07.2026 05:30", "2026-07-01T05:30:00Z")]
-    [InlineData("timestamp", ", \"format\": \"yyyy-MM-dd HH:mm zzz\"", "2026-07-01 05:30 +02:00", "2026-07-01T03:30:00Z")]
+    [InlineData(
+        "timestamp",
+        ", \"format\": \"yyyy-MM-dd HH:mm zzz\"",
+        "2026-07-01 05:30 +02:00",
+        "2026-07-01T03:30:00Z"
+    )]
     public async Task AValueIsOfItsTypeOrTheRowIsAReject(string type, string more, string value, string? arrives)
     {
         Bench.Write("in.csv", $"id;v\n1;\"{value.Replace("\"", "\"\"", StringComparison.Ordinal)}\"\n2;\n");
-        await MustAsync("""{"csv": "in.csv"}""", """{"csv": "out.csv"}""", $$$""", "columns": {"v": {"type": "{{{type}}}"{{{more}}}}}, "reject": {"limit": 1, "file": "bad.csv"}""");
+        await MustAsync(
+            """{"csv": "in.csv"}""",
+            """{"csv": "out.csv"}""",
+            $$$""", "columns": {"v": {"type": "{{{type}}}"{{{more}}}}}, "reject": {"limit": 1, "file": "bad.csv"}"""
+        );
         var lines = File.ReadAllText(Bench["out.csv"]).Split('\n');
-        Assert.Equal(arrives is null ? "v||" : $"v|{(arrives.Contains('"') || arrives.Contains(',') ? $"\"{arrives.Replace("\"", "\"\"", StringComparison.Ordinal)}\"" : arrives)}||", string.Join('|', lines));
-        if (arrives is null) { Assert.Contains($"in.csv,2,v,", File.ReadAllText(Bench["bad.csv"]), StringComparison.Ordinal); }
+        Assert.Equal(
+            arrives is null
+                ? "v||"
+                : "v|"
+                    + (
+                        arrives.Contains('"') || arrives.Contains(',')
+                            ? $"\"{arrives.Replace("\"", "\"\"", StringComparison.Ordinal)}\""
+                            : arrives
+                    )
+                    + "||",
+            string.Join('|', lines)
+        );
+        if (arrives is null)
+            Assert.Contains($"in.csv,2,v,", File.ReadAllText(Bench["bad.csv"]), StringComparison.Ordinal);
     }
 
     // Numbers of a million digits: whoever counts them by dividing never comes to an end.
@@ -61,13 +87,21 @@ public sealed class ColumnTypeTests(Servers.Databases databases) : LoadBench(dat
         Connect("duckdb");
         number = number.Replace("ZEROS", new string('0', 1_000_000), StringComparison.Ordinal);
         Bench.Write("in.jsonl", $"{{\"n\":{number}}}\n");
-        foreach (var into in (string[])["""{"csv": "out.csv"}""", """{"parquet": "out.parquet"}""", Into(""", "create": true""")])
+        foreach (
+            var into in (string[])
+                ["""{"csv": "out.csv"}""", """{"parquet": "out.parquet"}""", Into(""", "create": true""")]
+        )
         {
             foreach (var scale in type == "decimal" ? (string[])["", ", \"scale\": 4"] : [""])
             {
-                var result = await LoadAsync("""{"jsonl": "in.jsonl"}""", into, $$$""", "columns": {"n": {"type": "{{{type}}}"{{{scale}}}}}, "reject": {"limit": 1}""");
+                var result = await LoadAsync(
+                    """{"jsonl": "in.jsonl"}""",
+                    into,
+                    $$$""", "columns": {"n": {"type": "{{{type}}}"{{{scale}}}}}, "reject": {"limit": 1}"""
+                );
                 Assert.True(result.Error is null, result.Error?.Message);
-                if (!fits) { Assert.Equal("1", Count(result, "rejected")); }
+                if (!fits)
+                    Assert.Equal("1", Count(result, "rejected"));
             }
         }
         await MustAsync("""{"jsonl": "in.jsonl"}""", """{"jsonl": "out.jsonl"}""");
@@ -85,13 +119,20 @@ public sealed class ColumnTypeTests(Servers.Databases databases) : LoadBench(dat
     [InlineData("0e-5", 0)]
     [InlineData("0.000", 0)]
     [InlineData("1e-40", 40)]
-    public void DigitsBehindThePointAreCounted(string text, int scale) => Assert.Equal(scale, new GateChain.Kinds.Data.ExactNumber(text).Scale);
+    public void DigitsBehindThePointAreCounted(string text, int scale) =>
+        Assert.Equal(scale, new GateChain.Kinds.Data.ExactNumber(text).Scale);
 
     [Fact]
     public async Task AnUnknownZoneIsToldBeforeAnythingIsRead()
     {
         Bench.Write("in.csv", "v\n2026-07-01\n");
-        var error = (await LoadAsync("""{"csv": "in.csv"}""", """{"csv": "out.csv"}""", """, "columns": {"v": {"type": "timestamp", "zone": "Europe/Larkmoor"}}""")).Error!;
+        var error = (
+            await LoadAsync(
+                """{"csv": "in.csv"}""",
+                """{"csv": "out.csv"}""",
+                """, "columns": {"v": {"type": "timestamp", "zone": "Europe/Larkmoor"}}"""
+            )
+        ).Error!;
         Assert.Equal(("setting", "column “v”: there is no time zone “Europe/Larkmoor”"), (error.Code, error.Message));
     }
 
@@ -106,6 +147,11 @@ public sealed class ColumnTypeTests(Servers.Databases databases) : LoadBench(dat
         await MustAsync("""{"csv": "in.csv"}""", Into(""", "create": true"""), columns);
         await MustAsync(Query($"SELECT id, amount FROM {Table} ORDER BY id"), """{"csv": "out.csv"}""");
         // SQLite has no decimals of so many digits: they are texts there, as they came.
-        Assert.Equal(type == "sqlite" ? "id,amount\n1,12345678901234567890.12\n2,-0.01\n3,7\n" : "id,amount\n1,12345678901234567890.12\n2,-0.01\n3,7.00\n", File.ReadAllText(Bench["out.csv"]));
+        Assert.Equal(
+            type == "sqlite"
+                ? "id,amount\n1,12345678901234567890.12\n2,-0.01\n3,7\n"
+                : "id,amount\n1,12345678901234567890.12\n2,-0.01\n3,7.00\n",
+            File.ReadAllText(Bench["out.csv"])
+        );
     }
 }

@@ -17,7 +17,12 @@ public abstract class LoadBench(Servers.Databases databases) : IDisposable
     /// <summary>The bench's connection <c>target</c> leads to a database of a type.</summary>
     protected void Connect(string type, string name = "target") => databases.Connect(Bench, type, name);
 
-    protected Task<AttemptResult> LoadAsync(string from, string into, string more = "") => Bench.RunAsync(new LoadKind(), $$"""{"from": {{from}}, "into": {{into}}{{more}}}""", Guid.NewGuid().ToString("N"));
+    protected Task<AttemptResult> LoadAsync(string from, string into, string more = "") =>
+        Bench.RunAsync(
+            new LoadKind(),
+            $$"""{"from": {{from}}, "into": {{into}}{{more}}}""",
+            Guid.NewGuid().ToString("N")
+        );
 
     protected async Task<AttemptResult> MustAsync(string from, string into, string more = "")
     {
@@ -28,21 +33,42 @@ public abstract class LoadBench(Servers.Databases databases) : IDisposable
 
     protected async Task ExecuteAsync(string sql)
     {
-        var result = await Bench.RunAsync(new SqlKind(), $$"""{"connection": "target", "query": {{System.Text.Json.JsonSerializer.Serialize(sql)}}}""", Guid.NewGuid().ToString("N"));
+        var result = await Bench.RunAsync(
+            new SqlKind(),
+            $$"""{"connection": "target", "query": {{System.Text.Json.JsonSerializer.Serialize(sql)}}}""",
+            Guid.NewGuid().ToString("N")
+        );
         Assert.True(result.Error is null, result.Error?.Message);
     }
 
     /// <summary>Rows as the database's own client prints them: values apart by spaces, rows by bars.</summary>
     protected async Task<string> AskAsync(string query)
     {
-        var result = await Bench.RunAsync(new SqlKind(), $$"""{"connection": "target", "query": {{System.Text.Json.JsonSerializer.Serialize(query)}}, "give": "rows"}""");
+        var result = await Bench.RunAsync(
+            new SqlKind(),
+            $$"""{"connection": "target", "query": {{System.Text.Json.JsonSerializer.Serialize(query)}}, "give": "rows"}"""
+        );
         Assert.Null(result.Error);
-        return string.Join('|', result.Outputs.AsMap.Find("rows")!.Value.AsList.Select(r => string.Join(' ', r.AsMap.Entries.Select(e => e.Value.IsNull ? "NULL" : ValueText.ToPlainString(e.Value)))));
+        return string.Join(
+            '|',
+            result
+                .Outputs.AsMap.Find("rows")!
+                .Value.AsList.Select(r =>
+                    string.Join(
+                        ' ',
+                        r.AsMap.Entries.Select(e => e.Value.IsNull ? "NULL" : ValueText.ToPlainString(e.Value))
+                    )
+                )
+        );
     }
 
     protected string Into(string more = "") => $$"""{"connection": "target", "table": "{{Table}}"{{more}}}""";
-    protected static string Query(string sql) => $$"""{"connection": "target", "query": {{System.Text.Json.JsonSerializer.Serialize(sql)}}}""";
-    protected static string Count(AttemptResult result, string name) => ValueText.ToPlainString(result.Outputs.AsMap.Find("rows_" + name)!.Value);
+
+    protected static string Query(string sql) =>
+        $$"""{"connection": "target", "query": {{System.Text.Json.JsonSerializer.Serialize(sql)}}}""";
+
+    protected static string Count(AttemptResult result, string name) =>
+        ValueText.ToPlainString(result.Outputs.AsMap.Find("rows_" + name)!.Value);
 
     public void Dispose()
     {

@@ -14,20 +14,26 @@ public sealed class LoadTests : IDisposable
 
     public void Dispose() => _bench.Dispose();
 
-    static string Settings(int limit = 0, string mode = "append", int batch = 10_000, string file = "in.csv") => $$$"""
-        {"from": {"csv": "{{{file}}}"}, "into": {"connection": "db", "table": "pickups", "mode": "{{{mode}}}", "key": ["id"]}, "batch": {{{batch}}},
-         "columns": {"id": {"required": true}, "litres": {"type": "double", "min": 0, "from": "amount"}, "at": {"type": "timestamp"}},
-         "reject": {"limit": {{{limit}}}, "file": "rejects.csv"}}
-        """;
+    static string Settings(int limit = 0, string mode = "append", int batch = 10_000, string file = "in.csv") =>
+        $$$"""
+            {"from": {"csv": "{{{file}}}"}, "into": {"connection": "db", "table": "pickups", "mode": "{{{mode}}}", "key": ["id"]}, "batch": {{{batch}}},
+             "columns": {"id": {"required": true}, "litres": {"type": "double", "min": 0, "from": "amount"}, "at": {"type": "timestamp"}},
+             "reject": {"limit": {{{limit}}}, "file": "rejects.csv"}}
+            """;
 
     static string Csv(int from, int to, Func<int, string>? line = null)
     {
         var text = new StringBuilder("id,amount,at\n");
-        for (var i = from; i <= to; i++) { text.Append(line?.Invoke(i) ?? $"p{i},{i}.5,2026-11-22").Append('\n'); }
+        for (var i = from; i <= to; i++)
+            text.Append(line?.Invoke(i) ?? $"p{i},{i}.5,2026-11-22").Append('\n');
         return text.ToString();
     }
 
-    static string Counts(AttemptResult result) => string.Join(' ', new[] { "rows_read", "rows_written", "rows_rejected" }.Select(n => result.Outputs.AsMap.Find(n)));
+    static string Counts(AttemptResult result) =>
+        string.Join(
+            ' ',
+            new[] { "rows_read", "rows_written", "rows_rejected" }.Select(n => result.Outputs.AsMap.Find(n))
+        );
 
     [Fact]
     public async Task ColumnsAreComputedFromTheRowAndWhatIsBound()
@@ -40,12 +46,34 @@ public sealed class LoadTests : IDisposable
         var result = await _bench.RunAsync(_kind, settings);
         Assert.Null(result.Error);
         Assert.Equal("3 2 1", Counts(result));
-        Assert.Equal("P1-2|15.0|2026-11-22T00:00:00Z", _bench.Ask("SELECT id || '|' || litres || '|' || at FROM pickups WHERE id = 'P1-2'"));
+        Assert.Equal(
+            "P1-2|15.0|2026-11-22T00:00:00Z",
+            _bench.Ask("SELECT id || '|' || litres || '|' || at FROM pickups WHERE id = 'P1-2'")
+        );
         Assert.Contains("in.csv,3,litres,,\"litres can't be computed: ", File.ReadAllText(_bench["rejects.csv"]));
         _bench.Write("in.jsonl", "{\"a\": 2, \"b\": 3, \"c\": 1}\n");
-        Assert.Null((await _bench.RunAsync(_kind, """{"from": {"jsonl": "in.jsonl"}, "into": {"csv": "out.csv"}, "columns": {"sum": {"value": "row.a + row.b"}}}""", work: "w/2")).Error);
+        Assert.Null(
+            (
+                await _bench.RunAsync(
+                    _kind,
+                    """{"from": {"jsonl": "in.jsonl"}, "into": {"csv": "out.csv"}, "columns": {"sum": {"value": "row.a + row.b"}}}""",
+                    work: "w/2"
+                )
+            ).Error
+        );
         Assert.Equal("sum\n5\n", File.ReadAllText(_bench["out.csv"]));
-        Assert.Contains("the value of column “x”: ", (await _bench.RunAsync(_kind, """{"from": {"csv": "in.csv"}, "into": {"csv": "out.csv"}, "columns": {"x": {"value": "row."}}}""", work: "w/3")).Error!.Message);
+        Assert.Contains(
+            "the value of column “x”: ",
+            (
+                await _bench.RunAsync(
+                    _kind,
+                    """{"from": {"csv": "in.csv"}, "into": {"csv": "out.csv"}, "columns": {"x": {"value": "row."}}}""",
+                    work: "w/3"
+                )
+            )
+                .Error!
+                .Message
+        );
     }
 
     [Fact]
@@ -62,10 +90,18 @@ public sealed class LoadTests : IDisposable
     public async Task FilesOutsideOfTheAllowedFoldersAreNeitherReadNorWritten()
     {
         _bench.Write("in.csv", Csv(1, 2));
-        foreach (var settings in (string[])[Settings(file: "/etc/hostname"), Settings().Replace("rejects.csv", "../rejects.csv", StringComparison.Ordinal), """{"from": {"csv": "in.csv"}, "into": {"csv": "../out.csv"}}"""])
+        foreach (
+            var settings in (string[])
+                [
+                    Settings(file: "/etc/hostname"),
+                    Settings().Replace("rejects.csv", "../rejects.csv", StringComparison.Ordinal),
+                    """{"from": {"csv": "in.csv"}, "into": {"csv": "../out.csv"}}""",
+                ]
+        )
         {
             Assert.Equal("outside", (await _bench.RunAsync(_kind, settings)).Error!.Code);
         }
+
         Assert.Equal("0", _bench.Ask("SELECT count(*) FROM pickups"));
     }
 
@@ -78,7 +114,11 @@ public sealed class LoadTests : IDisposable
     [InlineData("replace", 100)]
     public async Task FillsTheTable(string mode, int batch)
     {
-        _bench.Sql(mode == "append" ? "INSERT INTO pickups VALUES ('old', 1, null)" : "INSERT INTO pickups VALUES ('old', 1, null), ('p7', 0, null)");
+        _bench.Sql(
+            mode == "append"
+                ? "INSERT INTO pickups VALUES ('old', 1, null)"
+                : "INSERT INTO pickups VALUES ('old', 1, null), ('p7', 0, null)"
+        );
         _bench.Write("in.csv", Csv(1, 777));
         var result = await _bench.RunAsync(_kind, Settings(mode: mode, batch: batch));
         Assert.Null(result.Error);
@@ -91,9 +131,14 @@ public sealed class LoadTests : IDisposable
     [Fact]
     public async Task RejectedLinesAreWrittenOutWithTheirReason()
     {
-        _bench.Write("in.csv", "id,amount,at\np1,5,2026-11-22\n,5,2026-11-22\np3,-1,2026-11-22\np4,many,2026-11-22\np5,5,\"at \"\"noon\"\"\"\np6\n");
+        _bench.Write(
+            "in.csv",
+            "id,amount,at\np1,5,2026-11-22\n,5,2026-11-22\np3,-1,2026-11-22\np4,many,2026-11-22\n"
+                + "p5,5,\"at \"\"noon\"\"\"\np6\n"
+        );
         Assert.Equal("6 1 5", Counts(await _bench.RunAsync(_kind, Settings(limit: 5))));
-        Assert.Equal("""
+        Assert.Equal(
+            """
             source,line,column,value,reason,id,amount,at
             in.csv,3,id,"",id is empty,,5,2026-11-22
             in.csv,4,litres,-1,litres is below 0: -1,p3,-1,2026-11-22
@@ -101,7 +146,9 @@ public sealed class LoadTests : IDisposable
             in.csv,6,at,"at ""noon""\","at is not a timestamp: at ""noon""\",p5,5,"at ""noon""\"
             in.csv,7,,,the line has only 1 fields,p6
 
-            """.Replace("\\\"", "\"", StringComparison.Ordinal), File.ReadAllText(_bench["rejects.csv"]));
+            """.Replace("\\\"", "\"", StringComparison.Ordinal),
+            File.ReadAllText(_bench["rejects.csv"])
+        );
     }
 
     [Theory]
@@ -137,7 +184,8 @@ public sealed class LoadTests : IDisposable
         using var cut = new CancellationTokenSource();
         // The cut comes after some batches: what the log says is the sign.
         var running = Task.Run(() => _bench.RunAsync(_kind, Settings(limit: 10, batch: 100), cancel: cut.Token));
-        while (!running.IsCompleted && !_bench.Log.Any(l => l.Contains("lines read"))) { await Task.Yield(); }
+        while (!running.IsCompleted && !_bench.Log.Any(l => l.Contains("lines read")))
+            await Task.Yield();
         cut.Cancel();
         var first = await running;
         Assert.Equal(first.Error is null ? "990" : "0", _bench.Ask("SELECT count(*) FROM pickups"));
@@ -154,12 +202,17 @@ public sealed class LoadTests : IDisposable
         _bench.Write("in.csv", Csv(1, 1000));
         using var cut = new CancellationTokenSource();
         var running = Task.Run(() => _bench.RunAsync(_kind, Settings(batch: 100), cancel: cut.Token));
-        while (!running.IsCompleted && !_bench.Log.Any(l => l.Contains("lines read"))) { await Task.Yield(); }
+        while (!running.IsCompleted && !_bench.Log.Any(l => l.Contains("lines read")))
+            await Task.Yield();
         cut.Cancel();
-        if ((await running).Error is null) { return; }
+        if ((await running).Error is null)
+            return;
         _bench.Write("in.csv", Csv(2001, 2500));
         Assert.Equal("500 500 0", Counts(await _bench.RunAsync(_kind, Settings(batch: 100))));
-        Assert.Equal("500|2001", _bench.Ask("SELECT count(*) || '|' || min(CAST(substr(id, 2) AS INTEGER)) FROM pickups"));
+        Assert.Equal(
+            "500|2001",
+            _bench.Ask("SELECT count(*) || '|' || min(CAST(substr(id, 2) AS INTEGER)) FROM pickups")
+        );
     }
 
     [Theory]
@@ -173,7 +226,12 @@ public sealed class LoadTests : IDisposable
         _bench.Sql("CREATE TABLE narrow (id TEXT)");
         _bench.Write("in.csv", Csv(1, 3));
         _bench.Write("head.csv", "id,amuont,at\n");
-        var result = await _bench.RunAsync(_kind, Settings(file: file).Replace("\"table\": \"pickups\"", $"\"table\": \"{table}\"").Replace("\"connection\": \"db\"", $"\"connection\": \"{connection}\""));
+        var result = await _bench.RunAsync(
+            _kind,
+            Settings(file: file)
+                .Replace("\"table\": \"pickups\"", $"\"table\": \"{table}\"")
+                .Replace("\"connection\": \"db\"", $"\"connection\": \"{connection}\"")
+        );
         Assert.Equal((code, message), (result.Error!.Code, result.Error.Message));
     }
 
@@ -185,7 +243,10 @@ public sealed class LoadTests : IDisposable
         using (other.BeginTransaction(deferred: false))
         {
             var result = await _bench.RunAsync(_kind, Settings());
-            Assert.Equal(("locked", "the database of “db” is locked by another program"), (result.Error!.Code, result.Error.Message));
+            Assert.Equal(
+                ("locked", "the database of “db” is locked by another program"),
+                (result.Error!.Code, result.Error.Message)
+            );
         }
         Assert.Equal("3 3 0", Counts(await _bench.RunAsync(_kind, Settings())));
     }
@@ -194,7 +255,14 @@ public sealed class LoadTests : IDisposable
     public async Task WithoutColumnsTheHeaderNamesThem()
     {
         _bench.Write("in.csv", "id,litres\na,1\n");
-        Assert.Null((await _bench.RunAsync(_kind, """{"from": {"csv": "in.csv"}, "into": {"connection": "db", "table": "pickups"}}""")).Error);
+        Assert.Null(
+            (
+                await _bench.RunAsync(
+                    _kind,
+                    """{"from": {"csv": "in.csv"}, "into": {"connection": "db", "table": "pickups"}}"""
+                )
+            ).Error
+        );
         Assert.Equal("a|1.0", _bench.Ask("SELECT id || '|' || litres FROM pickups"));
     }
 }

@@ -10,33 +10,123 @@ using GateChain.Tests;
 namespace GateChain.Kinds.Tests.Load;
 
 /// <summary>
-/// Every type, with values at its edges, from every source into every target, as a table that is made for it. What arrives is asked
-/// of the target's own client and compared with what was there; the outcome is the table of <c>docs/kinds/types.md</c>.
+/// Every type, with values at its edges, from every source into every target, as a table that is made for it. What
+/// arrives is asked of the target's own client and compared with what was there; the outcome is the table of
+/// <c>docs/kinds/types.md</c>.
 /// </summary>
 public sealed class TypeMatrixTests(Servers.Databases databases) : LoadBench(databases)
 {
     static readonly string[] Sources = ["sqlite", "postgresql", "mysql", "duckdb", "csv", "jsonl", "parquet", "xlsx"];
     static readonly string[] Targets = ["sqlite", "postgresql", "mysql", "duckdb", "csv", "jsonl", "parquet"];
 
-    /// <summary>A type, its values in the form that files have them, and its name in the databases that have it.</summary>
-    sealed record Sort(string Name, string Column, string[] Values, string? Sqlite, string? PostgreSql, string? MySql, string? DuckDb, string? FileType = null)
+    /// <summary>
+    /// A type, its values in the form that files have them, and its name in the databases that have it.
+    /// </summary>
+    sealed record Sort(
+        string Name,
+        string Column,
+        string[] Values,
+        string? Sqlite,
+        string? PostgreSql,
+        string? MySql,
+        string? DuckDb,
+        string? FileType = null
+    )
     {
-        public string? In(string database) => database switch { "sqlite" => Sqlite, "postgresql" => PostgreSql, "mysql" => MySql, "duckdb" or "parquet" => DuckDb, _ => null };
+        public string? In(string database) =>
+            database switch
+            {
+                "sqlite" => Sqlite,
+                "postgresql" => PostgreSql,
+                "mysql" => MySql,
+                "duckdb" or "parquet" => DuckDb,
+                _ => null,
+            };
     }
 
     static readonly Sort[] Sorts =
     [
-        new("text", "c_text", ["", " x ", "NULL", "a\tb\\n\"ö\U0001f42e", "x\ny"], "text", "text", "text CHARACTER SET utf8mb4", "varchar"),
-        new("int, to 64 bits", "c_int", ["0", "-9223372036854775808", "9223372036854775807"], "integer", "bigint", "bigint", "bigint", "int"),
-        new("int beyond", "c_big", ["18446744073709551615", "9223372036854775808"], null, "numeric(20,0)", "bigint unsigned", "ubigint", "decimal"),
-        new("decimal", "c_dec", ["1.10", "-0.01", "99999999999999999999.999999"], null, "numeric(26,6)", "decimal(26,6)", "decimal(26,6)", "decimal"),
-        new("decimal, of 38 digits", "c_dec38", ["0.00000000000000000000000000000000000001", "-1234567890123456789012345678.0123456789"], null, "numeric", "decimal(65,38)", null, "decimal"),
-        new("double", "c_double", ["0.1", "1E-300", "1.7976931348623157E+308", "-0.5"], "real", "double precision", "double", "double", "double"),
-        new("double that is no number", "c_nan", ["NaN", "Infinity", "-Infinity"], null, "double precision", null, "double"),
+        new(
+            "text",
+            "c_text",
+            ["", " x ", "NULL", "a\tb\\n\"ö\U0001f42e", "x\ny"],
+            "text",
+            "text",
+            "text CHARACTER SET utf8mb4",
+            "varchar"
+        ),
+        new(
+            "int, to 64 bits",
+            "c_int",
+            ["0", "-9223372036854775808", "9223372036854775807"],
+            "integer",
+            "bigint",
+            "bigint",
+            "bigint",
+            "int"
+        ),
+        new(
+            "int beyond",
+            "c_big",
+            ["18446744073709551615", "9223372036854775808"],
+            null,
+            "numeric(20,0)",
+            "bigint unsigned",
+            "ubigint",
+            "decimal"
+        ),
+        new(
+            "decimal",
+            "c_dec",
+            ["1.10", "-0.01", "99999999999999999999.999999"],
+            null,
+            "numeric(26,6)",
+            "decimal(26,6)",
+            "decimal(26,6)",
+            "decimal"
+        ),
+        new(
+            "decimal, of 38 digits",
+            "c_dec38",
+            ["0.00000000000000000000000000000000000001", "-1234567890123456789012345678.0123456789"],
+            null,
+            "numeric",
+            "decimal(65,38)",
+            null,
+            "decimal"
+        ),
+        new(
+            "double",
+            "c_double",
+            ["0.1", "1E-300", "1.7976931348623157E+308", "-0.5"],
+            "real",
+            "double precision",
+            "double",
+            "double",
+            "double"
+        ),
+        new(
+            "double that is no number",
+            "c_nan",
+            ["NaN", "Infinity", "-Infinity"],
+            null,
+            "double precision",
+            null,
+            "double"
+        ),
         new("bool", "c_bool", ["true", "false"], null, "boolean", null, "boolean", "bool"),
         new("date", "c_date", ["2024-02-29", "1000-01-01", "9999-12-31"], null, "date", "date", "date", "date"),
         new("time", "c_time", ["00:00:00", "23:59:59.123456"], null, "time", "time(6)", "time", "time"),
-        new("timestamp", "c_ts", ["2024-02-29T01:02:03.123456Z", "1970-01-01T00:00:00Z"], null, "timestamp", "datetime(6)", "timestamp", "timestamp"),
+        new(
+            "timestamp",
+            "c_ts",
+            ["2024-02-29T01:02:03.123456Z", "1970-01-01T00:00:00Z"],
+            null,
+            "timestamp",
+            "datetime(6)",
+            "timestamp",
+            "timestamp"
+        ),
         new("timestamp with zone", "c_tz", ["2024-02-29T01:02:03.123456Z"], null, "timestamptz", null, "timestamptz"),
         new("interval", "c_interval", ["1 year 2 mons 3 days 04:05:06.789"], null, "interval", null, null),
         new("bytes", "c_bytes", ["AP8K", ""], "blob", "bytea", "varbinary(20)", "blob", "bytes"),
@@ -45,21 +135,23 @@ public sealed class TypeMatrixTests(Servers.Databases databases) : LoadBench(dat
         new("list", "c_list", ["[1,null,3]"], null, "int[]", null, "integer[]"),
     ];
 
-    static string[] OfSource(Sort sort, string source) => source switch
-    {
-        // A workbook has binary numbers and texts; an empty cell is nothing there.
-        "xlsx" => [.. sort.Values.Where(v => v.Length > 0 && v != "x\ny")],
-        // A field of a CSV file that is empty is nothing for every type but text.
-        "csv" when sort.Name == "bytes" => [.. sort.Values.Where(v => v.Length > 0)],
-        "jsonl" when sort.Name == "bytes" => [.. sort.Values.Where(v => v.Length > 0)],
-        _ => sort.Values,
-    };
+    static string[] OfSource(Sort sort, string source) =>
+        source switch
+        {
+            // A workbook has binary numbers and texts; an empty cell is nothing there.
+            "xlsx" => [.. sort.Values.Where(v => v.Length > 0 && v != "x\ny")],
+            // A field of a CSV file that is empty is nothing for every type but text.
+            "csv" when sort.Name == "bytes" => [.. sort.Values.Where(v => v.Length > 0)],
+            "jsonl" when sort.Name == "bytes" => [.. sort.Values.Where(v => v.Length > 0)],
+            _ => sort.Values,
+        };
 
-    static bool Has(string source, Sort sort) => source switch
-    {
-        "csv" or "jsonl" or "xlsx" => sort.FileType is not null || sort.Name == "text",
-        _ => sort.In(source) is not null,
-    };
+    static bool Has(string source, Sort sort) =>
+        source switch
+        {
+            "csv" or "jsonl" or "xlsx" => sort.FileType is not null || sort.Name == "text",
+            _ => sort.In(source) is not null,
+        };
 
     [Fact]
     public async Task TheTableOfTypesIsWhatHappens()
@@ -73,28 +165,79 @@ public sealed class TypeMatrixTests(Servers.Databases databases) : LoadBench(dat
             foreach (var target in Targets)
             {
                 var name = $"{Table}_{source}_{target}";
-                var columns = source is "csv" or "jsonl" or "xlsx" ? $", \"columns\": {{\"nth\": {{\"type\": \"int\"}}, {string.Join(", ", sorts.Select(s => $"\"{s.Column}\": {{{(s.FileType is null ? "" : $"\"type\": \"{s.FileType}\"")}}}"))}}}" : "";
+                var columns = source is "csv" or "jsonl" or "xlsx"
+                    ? $", \"columns\": {{\"nth\": {{\"type\": \"int\"}}, "
+                        + string.Join(
+                            ", ",
+                            sorts.Select(s =>
+                                $"\"{s.Column}\": {{{(s.FileType is null ? "" : $"\"type\": \"{s.FileType}\"")}}}"
+                            )
+                        )
+                        + $"}}"
+                    : "";
                 Connect(target is "csv" or "jsonl" or "parquet" ? "duckdb" : target, "into");
-                var into = target is "csv" or "jsonl" or "parquet" ? $$"""{"{{target}}": "{{name}}.{{target}}"}""" : $$"""{"connection": "into", "table": "{{name}}", "create": true}""";
-                var result = await LoadAsync(from, into, columns + $$""", "reject": {"limit": 100, "file": "{{name}}.bad"}""");
-                Assert.True(result.Error is null, $"{source} → {target}: {result.Error?.Message}\n{result.Error?.Detail}");
+                var into = target is "csv" or "jsonl" or "parquet"
+                    ? $$"""{"{{target}}": "{{name}}.{{target}}"}"""
+                    : $$"""{"connection": "into", "table": "{{name}}", "create": true}""";
+                var result = await LoadAsync(
+                    from,
+                    into,
+                    columns + $$""", "reject": {"limit": 100, "file": "{{name}}.bad"}"""
+                );
+                Assert.True(
+                    result.Error is null,
+                    $"{source} → {target}: {result.Error?.Message}\n{result.Error?.Detail}"
+                );
                 var arrived = await ReadAsync(target, name, sorts);
-                var rejected = File.Exists(Bench[name + ".bad"]) ? File.ReadAllLines(Bench[name + ".bad"]).Skip(1).Select(l => int.Parse(l.Split(',')[1], CultureInfo.InvariantCulture) - (source is "csv" or "xlsx" ? 1 : 0)).ToHashSet() : [];
+                var rejected = File.Exists(Bench[name + ".bad"])
+                    ? File.ReadAllLines(Bench[name + ".bad"])
+                        .Skip(1)
+                        .Select(l =>
+                            int.Parse(l.Split(',')[1], CultureInfo.InvariantCulture)
+                            - (source is "csv" or "xlsx" ? 1 : 0)
+                        )
+                        .ToHashSet()
+                    : [];
                 foreach (var sort in sorts)
                 {
-                    var seen = Enumerable.Range(0, rows.Length).Where(i => rows[i].Sort == sort).Select(i => Outcome(sort, rows[i].Value, rejected.Contains(i + 1) ? null : arrived.GetValueOrDefault(i + 1)?[sort.Column], rejected.Contains(i + 1), arrived.GetValueOrDefault(i + 1), sort.Column)).Distinct().ToList();
+                    var seen = Enumerable
+                        .Range(0, rows.Length)
+                        .Where(i => rows[i].Sort == sort)
+                        .Select(i =>
+                            Outcome(
+                                sort,
+                                rows[i].Value,
+                                rejected.Contains(i + 1) ? null : arrived.GetValueOrDefault(i + 1)?[sort.Column],
+                                rejected.Contains(i + 1),
+                                arrived.GetValueOrDefault(i + 1),
+                                sort.Column
+                            )
+                        )
+                        .Distinct()
+                        .ToList();
                     var key = (sort.Name, source);
                     outcomes.TryAdd(key, []);
-                    outcomes[key][target] = seen.All(o => o.StartsWith("reject", StringComparison.Ordinal)) ? "reject" : string.Join("; ", seen.OrderBy(o => o != "exact"));
+                    outcomes[key][target] = seen.All(o => o.StartsWith("reject", StringComparison.Ordinal))
+                        ? "reject"
+                        : string.Join("; ", seen.OrderBy(o => o != "exact"));
                 }
             }
         }
-        var wrong = outcomes.SelectMany(o => o.Value.Where(v => v.Value.Contains("changed", StringComparison.Ordinal) || v.Value.Contains("lost", StringComparison.Ordinal)).Select(v => $"{o.Key} to {v.Key}: {v.Value}")).ToList();
+        var wrong = outcomes
+            .SelectMany(o =>
+                o.Value.Where(v =>
+                        v.Value.Contains("changed", StringComparison.Ordinal)
+                        || v.Value.Contains("lost", StringComparison.Ordinal)
+                    )
+                    .Select(v => $"{o.Key} to {v.Key}: {v.Value}")
+            )
+            .ToList();
         Assert.True(wrong.Count == 0, string.Join('\n', wrong));
         MadeDocs.Hold("docs/kinds/types.md", Made(outcomes));
     }
 
-    // What an expression can hold of them is a value, and what it can't is told with the column; nothing is a mistake of the kind.
+    // What an expression can hold of them is a value, and what it can't is told with the column; nothing is a mistake
+    // of the kind.
     [Theory]
     [InlineData("sqlite")]
     [InlineData("postgresql")]
@@ -108,37 +251,87 @@ public sealed class TypeMatrixTests(Servers.Databases databases) : LoadBench(dat
         {
             foreach (var numbers in (string[])["near", "exact"])
             {
-                var result = await Bench.RunAsync(new SqlKind(), $$"""{"connection": "made", "query": "SELECT {{sort.Column}} FROM {{Table}}_q ORDER BY nth", "give": "rows", "numbers": "{{numbers}}"}""");
-                if (result.Error is { } error) { Assert.True(error.Code == "type" && error.Message.Contains(sort.Column, StringComparison.Ordinal) && sort.Name is "interval" or "list" or "decimal, of 38 digits", $"{sort.Name}: {error.Message}"); }
-                else { Assert.DoesNotContain("System.", ValueJson.ToText(result.Outputs), StringComparison.Ordinal); }
+                var result = await Bench.RunAsync(
+                    new SqlKind(),
+                    $$"""{"connection": "made", "query": "SELECT {{sort.Column}} FROM {{Table}}_q ORDER BY nth", "give": "rows", "numbers": "{{numbers}}"}"""
+                );
+                if (result.Error is { } error)
+                {
+                    Assert.True(
+                        error.Code == "type"
+                            && error.Message.Contains(sort.Column, StringComparison.Ordinal)
+                            && sort.Name is "interval" or "list" or "decimal, of 38 digits",
+                        $"{sort.Name}: {error.Message}"
+                    );
+                }
+                else
+                {
+                    Assert.DoesNotContain("System.", ValueJson.ToText(result.Outputs), StringComparison.Ordinal);
+                }
             }
         }
     }
 
     static string Made(Dictionary<(string Sort, string Source), Dictionary<string, string>> outcomes)
     {
-        var text = new StringBuilder("| type | from | " + string.Join(" | ", Targets.Select(Title)) + " |\n| --- | --- |" + string.Concat(Targets.Select(_ => " --- |")) + "\n");
+        var text = new StringBuilder(
+            "| type | from | "
+                + string.Join(" | ", Targets.Select(Title))
+                + " |\n| --- | --- |"
+                + string.Concat(Targets.Select(_ => " --- |"))
+                + "\n"
+        );
         foreach (var sort in Sorts)
         {
             // Sources that fare alike share a line.
-            foreach (var alike in Sources.Where(s => outcomes.ContainsKey((sort.Name, s))).GroupBy(s => string.Join(" | ", Targets.Select(t => outcomes[(sort.Name, s)][t]))))
+            foreach (
+                var alike in Sources
+                    .Where(s => outcomes.ContainsKey((sort.Name, s)))
+                    .GroupBy(s => string.Join(" | ", Targets.Select(t => outcomes[(sort.Name, s)][t])))
+            )
             {
-                text.Append(CultureInfo.InvariantCulture, $"| {sort.Name} | {string.Join(", ", alike.Select(Title))} | {alike.Key} |\n");
+                text.Append(
+                    CultureInfo.InvariantCulture,
+                    $"| {sort.Name} | {string.Join(", ", alike.Select(Title))} | {alike.Key} |\n"
+                );
             }
         }
         return text.ToString().TrimEnd('\n');
     }
 
-    static string Title(string place) => place switch { "sqlite" => "SQLite", "postgresql" => "PostgreSQL", "mysql" => "MariaDB", "duckdb" => "DuckDB", "csv" => "CSV", "jsonl" => "JSON Lines", "parquet" => "Parquet", _ => "Excel" };
+    static string Title(string place) =>
+        place switch
+        {
+            "sqlite" => "SQLite",
+            "postgresql" => "PostgreSQL",
+            "mysql" => "MariaDB",
+            "duckdb" => "DuckDB",
+            "csv" => "CSV",
+            "jsonl" => "JSON Lines",
+            "parquet" => "Parquet",
+            _ => "Excel",
+        };
 
     // Of a value: as it was, refused in a reject, or something that must never be.
-    static string Outcome(Sort sort, string value, string? found, bool rejected, Dictionary<string, string?>? row, string column)
+    static string Outcome(
+        Sort sort,
+        string value,
+        string? found,
+        bool rejected,
+        Dictionary<string, string?>? row,
+        string column
+    )
     {
-        if (rejected) { return $"reject: {Short(value)}"; }
-        if (row is null) { return $"lost: {Short(value)}"; }
+        if (rejected)
+            return $"reject: {Short(value)}";
+        if (row is null)
+            return $"lost: {Short(value)}";
         // In no other column is anything.
-        if (row.Any(c => c.Key != column && c.Key != "nth" && c.Value is not null)) { return $"changed: {Short(value)} stands elsewhere too"; }
-        return found is not null && Plain(sort, found) == Plain(sort, value) ? "exact" : $"changed: {Short(value)} to {Short(found ?? "nothing")}";
+        if (row.Any(c => c.Key != column && c.Key != "nth" && c.Value is not null))
+            return $"changed: {Short(value)} stands elsewhere too";
+        return found is not null && Plain(sort, found) == Plain(sort, value)
+            ? "exact"
+            : $"changed: {Short(value)} to {Short(found ?? "nothing")}";
     }
 
     static string Short(string text) => text.Length > 24 ? text[..24] + "…" : text;
@@ -149,35 +342,60 @@ public sealed class TypeMatrixTests(Servers.Databases databases) : LoadBench(dat
         switch (sort.Column)
         {
             case "c_dec" or "c_dec38" or "c_big":
-                if (ExactNumber.Read(text) is not { } number) { return text; }
+                if (ExactNumber.Read(text) is not { } number)
+                    return text;
                 var digits = number is long n ? n.ToString(CultureInfo.InvariantCulture) : ((ExactNumber)number).Text;
-                if (digits.Contains('E', StringComparison.OrdinalIgnoreCase)) { digits = decimal.Parse(digits, NumberStyles.Float, CultureInfo.InvariantCulture).ToString(CultureInfo.InvariantCulture); }
+                if (digits.Contains('E', StringComparison.OrdinalIgnoreCase))
+                {
+                    digits = decimal.Parse(digits, NumberStyles.Float, CultureInfo.InvariantCulture)
+                        .ToString(CultureInfo.InvariantCulture);
+                }
                 return digits.Contains('.', StringComparison.Ordinal) ? digits.TrimEnd('0').TrimEnd('.') : digits;
-            case "c_double": return double.TryParse(text, NumberStyles.Float, CultureInfo.InvariantCulture, out var d) ? Cells.Double(d) : text;
-            case "c_nan": return text.ToLowerInvariant().Replace("-nan", "nan", StringComparison.Ordinal).Replace("infinity", "inf", StringComparison.Ordinal);
-            case "c_bool": return text switch { "1" or "t" => "true", "0" or "f" => "false", _ => text };
+            case "c_double":
+                return double.TryParse(text, NumberStyles.Float, CultureInfo.InvariantCulture, out var d)
+                    ? Cells.Double(d)
+                    : text;
+            case "c_nan":
+                return text.ToLowerInvariant()
+                    .Replace("-nan", "nan", StringComparison.Ordinal)
+                    .Replace("infinity", "inf", StringComparison.Ordinal);
+            case "c_bool":
+                return text switch
+                {
+                    "1" or "t" => "true",
+                    "0" or "f" => "false",
+                    _ => text,
+                };
             case "c_ts" or "c_tz":
                 var plain = text.Replace('T', ' ').TrimEnd('Z');
                 plain = plain.EndsWith("+00", StringComparison.Ordinal) ? plain[..^3] : plain;
                 return plain.Contains('.', StringComparison.Ordinal) ? plain.TrimEnd('0').TrimEnd('.') : plain;
-            case "c_time": return text.Contains('.', StringComparison.Ordinal) ? text.TrimEnd('0').TrimEnd('.') : text;
-            case "c_list": return text.Replace(" ", "", StringComparison.Ordinal).Replace('{', '[').Replace('}', ']').ToLowerInvariant();
-            case "c_json": return text.Replace(" ", "", StringComparison.Ordinal);
-            default: return text;
+            case "c_time":
+                return text.Contains('.', StringComparison.Ordinal) ? text.TrimEnd('0').TrimEnd('.') : text;
+            case "c_list":
+                return text.Replace(" ", "", StringComparison.Ordinal)
+                    .Replace('{', '[')
+                    .Replace('}', ']')
+                    .ToLowerInvariant();
+            case "c_json":
+                return text.Replace(" ", "", StringComparison.Ordinal);
+            default:
+                return text;
         }
     }
 
-    static string Literal(string database, Sort sort, string value) => (sort.Name, database) switch
-    {
-        ("bytes", "postgresql") => $"'\\x{Convert.ToHexString(Convert.FromBase64String(value))}'::bytea",
-        ("bytes", "duckdb") => $"from_hex('{Convert.ToHexString(Convert.FromBase64String(value))}')",
-        ("bytes", _) => $"x'{Convert.ToHexString(Convert.FromBase64String(value))}'",
-        ("timestamp", "mysql") => $"'{value.Replace('T', ' ').TrimEnd('Z')}'",
-        ("list", "postgresql") => "'{1,NULL,3}'",
-        ("list", _) => "[1, NULL, 3]",
-        ("text", "mysql") => $"'{value.Replace("\\", "\\\\", StringComparison.Ordinal)}'",
-        _ => $"'{value}'",
-    };
+    static string Literal(string database, Sort sort, string value) =>
+        (sort.Name, database) switch
+        {
+            ("bytes", "postgresql") => $"'\\x{Convert.ToHexString(Convert.FromBase64String(value))}'::bytea",
+            ("bytes", "duckdb") => $"from_hex('{Convert.ToHexString(Convert.FromBase64String(value))}')",
+            ("bytes", _) => $"x'{Convert.ToHexString(Convert.FromBase64String(value))}'",
+            ("timestamp", "mysql") => $"'{value.Replace('T', ' ').TrimEnd('Z')}'",
+            ("list", "postgresql") => "'{1,NULL,3}'",
+            ("list", _) => "[1, NULL, 3]",
+            ("text", "mysql") => $"'{value.Replace("\\", "\\\\", StringComparison.Ordinal)}'",
+            _ => $"'{value}'",
+        };
 
     // The rows in a source: each has a value in the column of its type, and nothing in the others.
     async Task<string> SourceAsync(string source, Sort[] sorts, (Sort Sort, string Value)[] rows)
@@ -185,15 +403,46 @@ public sealed class TypeMatrixTests(Servers.Databases databases) : LoadBench(dat
         switch (source)
         {
             case "csv":
-                static string Field(string? v) => v is null ? "" : $"\"{v.Replace("\"", "\"\"", StringComparison.Ordinal)}\"";
-                Bench.Write("in.csv", $"nth,{string.Join(',', sorts.Select(s => s.Column))}\n" + string.Concat(rows.Select((r, i) => $"{i + 1},{string.Join(',', sorts.Select(s => Field(s == r.Sort ? r.Value : null)))}\n")));
+                static string Field(string? v) =>
+                    v is null ? "" : $"\"{v.Replace("\"", "\"\"", StringComparison.Ordinal)}\"";
+                Bench.Write(
+                    "in.csv",
+                    $"nth,{string.Join(',', sorts.Select(s => s.Column))}\n"
+                        + string.Concat(
+                            rows.Select(
+                                (r, i) =>
+                                    $"{i + 1},"
+                                    + $"{string.Join(',', sorts.Select(s => Field(s == r.Sort ? r.Value : null)))}"
+                                    + "\n"
+                            )
+                        )
+                );
                 return """{"csv": "in.csv"}""";
             case "jsonl":
-                static string Json(Sort s, string v) => s.Column is "c_int" or "c_big" or "c_dec" or "c_dec38" or "c_double" or "c_bool" or "c_json" ? v : JsonSerializer.Serialize(v);
-                Bench.Write("in.jsonl", string.Concat(rows.Select((r, i) => $"{{\"nth\":{i + 1},\"{r.Sort.Column}\":{Json(r.Sort, r.Value)}}}\n")));
+                static string Json(Sort s, string v) =>
+                    s.Column is "c_int" or "c_big" or "c_dec" or "c_dec38" or "c_double" or "c_bool" or "c_json"
+                        ? v
+                        : JsonSerializer.Serialize(v);
+                Bench.Write(
+                    "in.jsonl",
+                    string.Concat(
+                        rows.Select((r, i) => $"{{\"nth\":{i + 1},\"{r.Sort.Column}\":{Json(r.Sort, r.Value)}}}\n")
+                    )
+                );
                 return """{"jsonl": "in.jsonl"}""";
             case "xlsx":
-                Workbook.Write(Bench["in.xlsx"], ("Sheet1", [["nth", .. sorts.Select(s => s.Column)], .. rows.Select((r, i) => (string[])[$"{i + 1}", .. sorts.Select(s => s == r.Sort ? r.Value : "")])]));
+                Workbook.Write(
+                    Bench["in.xlsx"],
+                    (
+                        "Sheet1",
+                        [
+                            ["nth", .. sorts.Select(s => s.Column)],
+                            .. rows.Select(
+                                (r, i) => (string[])[$"{i + 1}", .. sorts.Select(s => s == r.Sort ? r.Value : "")]
+                            ),
+                        ]
+                    )
+                );
                 return """{"xlsx": "in.xlsx"}""";
             case "parquet":
                 await TableAsync("duckdb", "made", sorts, rows);
@@ -208,55 +457,104 @@ public sealed class TypeMatrixTests(Servers.Databases databases) : LoadBench(dat
     async Task TableAsync(string database, string name, Sort[] sorts, (Sort Sort, string Value)[] rows)
     {
         Connect(database, "made");
-        await RunAsync("made", $"CREATE TABLE {name} (nth integer, {string.Join(", ", sorts.Select(s => $"{s.Column} {s.In(database)}"))})");
-        for (var i = 0; i < rows.Length; i++) { await RunAsync("made", $"INSERT INTO {name} (nth, {rows[i].Sort.Column}) VALUES ({i + 1}, {Literal(database, rows[i].Sort, rows[i].Value)})"); }
+        await RunAsync(
+            "made",
+            $"CREATE TABLE {name} (nth integer, {string.Join(", ", sorts.Select(s => $"{s.Column} {s.In(database)}"))})"
+        );
+        for (var i = 0; i < rows.Length; i++)
+        {
+            await RunAsync(
+                "made",
+                $"INSERT INTO {name} (nth, {rows[i].Sort.Column}) VALUES ({i + 1}, "
+                    + $"{Literal(database, rows[i].Sort, rows[i].Value)})"
+            );
+        }
     }
 
     async Task RunAsync(string connection, string sql)
     {
-        var result = await Bench.RunAsync(new SqlKind(), $$"""{"connection": "{{connection}}", "query": {{JsonSerializer.Serialize(sql)}}}""", Guid.NewGuid().ToString("N"));
+        var result = await Bench.RunAsync(
+            new SqlKind(),
+            $$"""{"connection": "{{connection}}", "query": {{JsonSerializer.Serialize(sql)}}}""",
+            Guid.NewGuid().ToString("N")
+        );
         Assert.True(result.Error is null, $"{sql}: {result.Error?.Message}");
     }
 
     // What is in a target, by the number of the row: each column as a text that the target itself makes of it.
     async Task<Dictionary<int, Dictionary<string, string?>>> ReadAsync(string target, string name, Sort[] sorts)
     {
-        if (target == "csv") { return Lines(File.ReadAllText(Bench[name + ".csv"])); }
-        if (target == "jsonl") { return File.ReadLines(Bench[name + ".jsonl"]).Select(JsonLine).ToDictionary(r => int.Parse(r["nth"]!, CultureInfo.InvariantCulture)); }
-        string Text(Sort s) => (target, s.Name) switch
+        if (target == "csv")
+            return Lines(File.ReadAllText(Bench[name + ".csv"]));
+        if (target == "jsonl")
         {
-            ("sqlite", "bytes") => $"CASE WHEN typeof({s.Column}) = 'blob' THEN hex({s.Column}) ELSE {s.Column} END",
-            ("mysql", "bytes") => $"to_base64({s.Column})",
-            ("duckdb" or "parquet", "bytes") => $"to_base64({s.Column})",
-            ("postgresql", "bytes") => $"encode({s.Column}, 'base64')",
-            ("postgresql", _) => $"{s.Column}::text",
-            ("duckdb" or "parquet", "timestamp with zone") => $"strftime({s.Column}::timestamptz AT TIME ZONE 'UTC', '%Y-%m-%d %H:%M:%S.%f')",
-            ("duckdb" or "parquet", _) => $"{s.Column}::varchar",
-            ("mysql", "text") => s.Column,
-            ("mysql", _) => $"CAST({s.Column} AS CHAR)",
-            ("sqlite", "double") => $"CASE WHEN {s.Column} IS NOT NULL THEN printf('%!.17g', {s.Column}) END",
-            _ => $"CAST({s.Column} AS text)",
-        };
+            return File.ReadLines(Bench[name + ".jsonl"])
+                .Select(JsonLine)
+                .ToDictionary(r => int.Parse(r["nth"]!, CultureInfo.InvariantCulture));
+        }
+        string Text(Sort s) =>
+            (target, s.Name) switch
+            {
+                ("sqlite", "bytes") =>
+                    $"CASE WHEN typeof({s.Column}) = 'blob' THEN hex({s.Column}) ELSE {s.Column} END",
+                ("mysql", "bytes") => $"to_base64({s.Column})",
+                ("duckdb" or "parquet", "bytes") => $"to_base64({s.Column})",
+                ("postgresql", "bytes") => $"encode({s.Column}, 'base64')",
+                ("postgresql", _) => $"{s.Column}::text",
+                ("duckdb" or "parquet", "timestamp with zone") =>
+                    $"strftime({s.Column}::timestamptz AT TIME ZONE 'UTC', '%Y-%m-%d %H:%M:%S.%f')",
+                ("duckdb" or "parquet", _) => $"{s.Column}::varchar",
+                ("mysql", "text") => s.Column,
+                ("mysql", _) => $"CAST({s.Column} AS CHAR)",
+                ("sqlite", "double") => $"CASE WHEN {s.Column} IS NOT NULL THEN printf('%!.17g', {s.Column}) END",
+                _ => $"CAST({s.Column} AS text)",
+            };
         var table = target == "parquet" ? $"read_parquet('{Bench[name + ".parquet"]}')" : name;
-        var query = $"SELECT nth, {string.Join(", ", sorts.Select(s => $"{Text(s)} AS {s.Column}"))} FROM {table} ORDER BY nth";
-        var result = await Bench.RunAsync(new SqlKind(), $$"""{"connection": "into", "query": {{JsonSerializer.Serialize(query)}}, "give": "rows"}""");
+        var query =
+            $"SELECT nth, {string.Join(", ", sorts.Select(s => $"{Text(s)} AS {s.Column}"))} FROM {table} ORDER BY nth";
+        var result = await Bench.RunAsync(
+            new SqlKind(),
+            $$"""{"connection": "into", "query": {{JsonSerializer.Serialize(query)}}, "give": "rows"}"""
+        );
         Assert.True(result.Error is null, $"{query}: {result.Error?.Message}");
-        return result.Outputs.AsMap.Find("rows")!.Value.AsList.Select(r => r.AsMap.Entries.ToDictionary(e => e.Key.AsString, e => e.Value.IsNull ? null : Hex(target, e.Key.AsString, ValueText.ToPlainString(e.Value)))).ToDictionary(r => int.Parse(r["nth"]!, CultureInfo.InvariantCulture));
+        return result
+            .Outputs.AsMap.Find("rows")!
+            .Value.AsList.Select(r =>
+                r.AsMap.Entries.ToDictionary(
+                    e => e.Key.AsString,
+                    e => e.Value.IsNull ? null : Hex(target, e.Key.AsString, ValueText.ToPlainString(e.Value))
+                )
+            )
+            .ToDictionary(r => int.Parse(r["nth"]!, CultureInfo.InvariantCulture));
     }
 
-    static string Hex(string target, string column, string text) => target == "sqlite" && column == "c_bytes" && text.All(char.IsAsciiHexDigit) ? Convert.ToBase64String(Convert.FromHexString(text)) : text;
+    static string Hex(string target, string column, string text) =>
+        target == "sqlite" && column == "c_bytes" && text.All(char.IsAsciiHexDigit)
+            ? Convert.ToBase64String(Convert.FromHexString(text))
+            : text;
 
     static Dictionary<string, string?> JsonLine(string line)
     {
         using var json = JsonDocument.Parse(line);
-        return json.RootElement.EnumerateObject().ToDictionary(p => p.Name, p => p.Value.ValueKind switch { JsonValueKind.Null => null, JsonValueKind.String => p.Value.GetString(), _ => p.Value.GetRawText() });
+        return json
+            .RootElement.EnumerateObject()
+            .ToDictionary(
+                p => p.Name,
+                p =>
+                    p.Value.ValueKind switch
+                    {
+                        JsonValueKind.Null => null,
+                        JsonValueKind.String => p.Value.GetString(),
+                        _ => p.Value.GetRawText(),
+                    }
+            );
     }
 
     // RFC 4180, read by the plainest reader there is: nothing without quotes is nothing.
     static Dictionary<int, Dictionary<string, string?>> Lines(string text)
     {
         var records = new List<List<string?>> { new() };
-        for (var at = 0; at < text.Length;)
+        for (var at = 0; at < text.Length; )
         {
             string? field = null;
             if (text[at] == '"')
@@ -264,7 +562,8 @@ public sealed class TypeMatrixTests(Servers.Databases databases) : LoadBench(dat
                 var value = new StringBuilder();
                 for (at++; text[at] != '"' || (at + 1 < text.Length && text[at + 1] == '"'); at++)
                 {
-                    if (text[at] == '"') { at++; }
+                    if (text[at] == '"')
+                        at++;
                     value.Append(text[at]);
                 }
                 at++;
@@ -277,9 +576,14 @@ public sealed class TypeMatrixTests(Servers.Databases databases) : LoadBench(dat
                 at = end;
             }
             records[^1].Add(field);
-            if (text[at++] == '\n') { records.Add([]); }
+            if (text[at++] == '\n')
+                records.Add([]);
         }
         var names = records[0];
-        return records.Skip(1).Where(r => r.Count > 0).Select(r => r.Select((v, i) => (Name: names[i]!, v)).ToDictionary(c => c.Name, c => c.v)).ToDictionary(r => int.Parse(r["nth"]!, CultureInfo.InvariantCulture));
+        return records
+            .Skip(1)
+            .Where(r => r.Count > 0)
+            .Select(r => r.Select((v, i) => (Name: names[i]!, v)).ToDictionary(c => c.Name, c => c.v))
+            .ToDictionary(r => int.Parse(r["nth"]!, CultureInfo.InvariantCulture));
     }
 }

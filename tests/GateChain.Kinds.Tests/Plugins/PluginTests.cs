@@ -27,7 +27,10 @@ public sealed class PluginTests : IDisposable
         sample: { kilograms: 1030, note: "" }
         """;
 
-    KindSet Set(string yaml, string script = "cat > got; echo weighed >&2; echo '{\"kilograms\": 5, \"note\": \"fine\"}'")
+    KindSet Set(
+        string yaml,
+        string script = "cat > got; echo weighed >&2; echo '{\"kilograms\": 5, \"note\": \"fine\"}'"
+    )
     {
         _bench.Write("plugins/weigh/kind.yaml", yaml);
         _bench.Write("plugins/weigh/weigh.sh", script);
@@ -39,11 +42,24 @@ public sealed class PluginTests : IDisposable
     {
         var set = Set(Good);
         var kind = set.Catalogue.Find("weigh")!;
-        Assert.Equal((KindPurpose.Data, "litres unit since", true), (kind.Purpose, string.Join(' ', kind.Settings.Members.Select(m => m.Name)), kind.Settings.Members[0].Required));
+        Assert.Equal(
+            (KindPurpose.Data, "litres unit since", true),
+            (
+                kind.Purpose,
+                string.Join(' ', kind.Settings.Members.Select(m => m.Name)),
+                kind.Settings.Members[0].Required
+            )
+        );
         Assert.Equal(SettingForm.Duration, kind.Settings.Members[2].Shape.Form);
-        var result = await _bench.RunAsync(set.Runners.Single(r => r.Description.Name == "weigh"), """{"litres": [1, 2.5]}""");
+        var result = await _bench.RunAsync(
+            set.Runners.Single(r => r.Description.Name == "weigh"),
+            """{"litres": [1, 2.5]}"""
+        );
         Assert.Null(result.Error);
-        Assert.Equal((Value.Double(5), "fine"), (result.Outputs.AsMap.Find("kilograms")!.Value, result.Outputs.AsMap.Find("note")!.Value.AsString));
+        Assert.Equal(
+            (Value.Double(5), "fine"),
+            (result.Outputs.AsMap.Find("kilograms")!.Value, result.Outputs.AsMap.Find("note")!.Value.AsString)
+        );
         Assert.Equal("""{"litres":[1,2.5]}""", File.ReadAllText(_bench["got"]).Trim());
         Assert.Contains("err weighed", _bench.Log);
     }
@@ -53,10 +69,17 @@ public sealed class PluginTests : IDisposable
     [InlineData("echo moo", "output", "the program's output is not a JSON object")]
     [InlineData("echo '{\"note\": \"x\"}'", "output", "the program's output lacks “kilograms”")]
     [InlineData("echo '{\"kilograms\": \"many\", \"note\": \"x\"}'", "output", "the program's output “kilograms”: ")]
-    [InlineData("echo '{\"kilograms\": 5, \"note\": \"x\", \"grams\": 1}'", "output", "the program's output has “grams”, which its kind does not declare")]
+    [InlineData(
+        "echo '{\"kilograms\": 5, \"note\": \"x\", \"grams\": 1}'",
+        "output",
+        "the program's output has “grams”, which its kind does not declare"
+    )]
     public async Task AProgramThatGivesSomethingElseFails(string script, string code, string words)
     {
-        var result = await _bench.RunAsync(Set(Good, script).Runners.Single(r => r.Description.Name == "weigh"), """{"litres": []}""");
+        var result = await _bench.RunAsync(
+            Set(Good, script).Runners.Single(r => r.Description.Name == "weigh"),
+            """{"litres": []}"""
+        );
         Assert.Equal(code, result.Error!.Code);
         Assert.StartsWith(words, result.Error.Message, StringComparison.Ordinal);
     }
@@ -67,25 +90,53 @@ public sealed class PluginTests : IDisposable
     [InlineData("doc: Weighs milk.", "", "“doc” is missing")]
     [InlineData("purpose: data", "purpose: milk", "“purpose” is one of work, data, ways, run")]
     [InlineData("run: [sh, weigh.sh]", "run: sh", "“run” is a list: the program and its arguments")]
-    [InlineData("required: [litres]", "required: [liters]", "settings: “liters” is required, and not among the properties")]
+    [InlineData(
+        "required: [litres]",
+        "required: [liters]",
+        "settings: “liters” is required, and not among the properties"
+    )]
     [InlineData("type: number", "type: float", "settings.litres[]: there is no type “float”")]
-    [InlineData("description: Litres", "pattern: x, description: Litres", "settings.litres: “pattern” is not understood")]
+    [InlineData(
+        "description: Litres",
+        "pattern: x, description: Litres",
+        "settings.litres: “pattern” is not understood"
+    )]
     [InlineData("kilograms: double", "kilograms: kilo", "output “kilograms”: there is no type “kilo”")]
     [InlineData("kilograms: 1030,", "", "“sample” lacks “kilograms”")]
     [InlineData("kilograms: 1030", "kilograms: much", "the sample of “kilograms”: ")]
     [InlineData("kind: weigh", "kind: [", "this is not YAML")]
     public void WhatIsWrongWithAPlugInIsTold(string part, string other, string words) =>
-        Assert.Contains(words, Assert.Throws<PluginException>(() => Set(Good.Replace(part, other, StringComparison.Ordinal))).Message, StringComparison.Ordinal);
+        Assert.Contains(
+            words,
+            Assert.Throws<PluginException>(() => Set(Good.Replace(part, other, StringComparison.Ordinal))).Message,
+            StringComparison.Ordinal
+        );
 
     [Fact]
     public void AFolderThatHoldsNoPlugInAndAnAssemblyThatIsNoneAreTold()
     {
-        Assert.EndsWith("the plug-in folder is not there", Assert.Throws<PluginException>(() => KindSet.Of(_bench["gone"])).Message);
+        Assert.EndsWith(
+            "the plug-in folder is not there",
+            Assert.Throws<PluginException>(() => KindSet.Of(_bench["gone"])).Message
+        );
         _bench.Write("plugins/empty/readme.txt", "");
-        Assert.EndsWith("a plug-in's folder holds kind.yaml or empty.dll, and this one has neither", Assert.Throws<PluginException>(() => KindSet.Of(_bench["plugins"])).Message);
+        Assert.EndsWith(
+            "a plug-in's folder holds kind.yaml or empty.dll, and this one has neither",
+            Assert.Throws<PluginException>(() => KindSet.Of(_bench["plugins"])).Message
+        );
         _bench.Write("plugins/empty/empty.dll", "no assembly");
-        Assert.Contains("it can't be loaded: ", Assert.Throws<PluginException>(() => KindSet.Of(_bench["plugins"])).Message);
-        File.Copy(typeof(Npgsql.NpgsqlConnection).Assembly.Location, _bench["plugins/empty/empty.dll"], overwrite: true);
-        Assert.EndsWith("it holds no public class that is an IStepKind or an IProbe", Assert.Throws<PluginException>(() => KindSet.Of(_bench["plugins"])).Message);
+        Assert.Contains(
+            "it can't be loaded: ",
+            Assert.Throws<PluginException>(() => KindSet.Of(_bench["plugins"])).Message
+        );
+        File.Copy(
+            typeof(Npgsql.NpgsqlConnection).Assembly.Location,
+            _bench["plugins/empty/empty.dll"],
+            overwrite: true
+        );
+        Assert.EndsWith(
+            "it holds no public class that is an IStepKind or an IProbe",
+            Assert.Throws<PluginException>(() => KindSet.Of(_bench["plugins"])).Message
+        );
     }
 }

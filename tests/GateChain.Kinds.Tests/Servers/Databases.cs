@@ -13,20 +13,37 @@ public sealed class Databases : IDisposable
     {
         switch (type)
         {
-            case "postgresql": Server(_postgres.Value.Port, PostgreSqlServer.Password); break;
-            case "mysql": Server(_maria.Value.Port, MariaDbServer.Password); break;
+            case "postgresql":
+                Server(_postgres.Value.Port, PostgreSqlServer.Password);
+                break;
+            case "mysql":
+                Server(_maria.Value.Port, MariaDbServer.Password);
+                break;
             // Its own way for many rows.
             case "mysql-bulk":
                 type = "mysql";
                 Server(_maria.Value.Port, MariaDbServer.Password, ("bulk", true));
                 break;
-            default: bench.Connect(name, type, ("path", $"{name}.{type}")); break;
+            default:
+                bench.Connect(name, type, ("path", $"{name}.{type}"));
+                break;
         }
 
         void Server(int port, string password, params (string, object)[] more)
         {
             bench.Secrets["loader"] = password;
-            bench.Connect(name, type, [("host", "127.0.0.1"), ("port", port), ("database", "larkmoor"), ("user", "loader"), ("password", "secret:loader"), .. more]);
+            bench.Connect(
+                name,
+                type,
+                [
+                    ("host", "127.0.0.1"),
+                    ("port", port),
+                    ("database", "larkmoor"),
+                    ("user", "loader"),
+                    ("password", "secret:loader"),
+                    .. more,
+                ]
+            );
         }
     }
 
@@ -35,13 +52,23 @@ public sealed class Databases : IDisposable
     {
         var server = type == "postgresql" ? (ServerProcess)PostgreSqlServer.Start() : MariaDbServer.Start();
         bench.Secrets["loader"] = type == "postgresql" ? PostgreSqlServer.Password : MariaDbServer.Password;
-        bench.Connect("target", type, ("host", "127.0.0.1"), ("port", server.Port), ("database", "larkmoor"), ("user", "loader"), ("password", "secret:loader"));
+        bench.Connect(
+            "target",
+            type,
+            ("host", "127.0.0.1"),
+            ("port", server.Port),
+            ("database", "larkmoor"),
+            ("user", "loader"),
+            ("password", "secret:loader")
+        );
         return server;
     }
 
     public void Dispose()
     {
-        if (_postgres.IsValueCreated) { _postgres.Value.Dispose(); }
-        if (_maria.IsValueCreated) { _maria.Value.Dispose(); }
+        if (_postgres.IsValueCreated)
+            _postgres.Value.Dispose();
+        if (_maria.IsValueCreated)
+            _maria.Value.Dispose();
     }
 }

@@ -4,16 +4,31 @@ using System.Net.Sockets;
 
 namespace GateChain.Kinds.Tests.Servers;
 
-/// <summary>A server from Debian's packages on loopback, in a folder and a process of its own; it ends with this object.</summary>
+/// <summary>
+/// A server from Debian's packages on loopback, in a folder and a process of its own; it ends with this object.
+/// </summary>
 abstract class ServerProcess : IDisposable
 {
     readonly Process _process;
 
-    protected ServerProcess(string? user, string folder, int port, string program, params IReadOnlyList<string> arguments)
+    protected ServerProcess(
+        string? user,
+        string folder,
+        int port,
+        string program,
+        params IReadOnlyList<string> arguments
+    )
     {
         (Port, Folder) = (port, folder);
         var line = As(user, program, arguments);
-        _process = Process.Start(new ProcessStartInfo(line[0], line.Skip(1)) { RedirectStandardOutput = true, RedirectStandardError = true, WorkingDirectory = folder })!;
+        _process = Process.Start(
+            new ProcessStartInfo(line[0], line.Skip(1))
+            {
+                RedirectStandardOutput = true,
+                RedirectStandardError = true,
+                WorkingDirectory = folder,
+            }
+        )!;
         _process.OutputDataReceived += (_, e) => Say(e.Data);
         _process.ErrorDataReceived += (_, e) => Say(e.Data);
         _process.BeginOutputReadLine();
@@ -26,7 +41,11 @@ abstract class ServerProcess : IDisposable
 
     void Say(string? line)
     {
-        lock (_said) { if (line is not null) { _said.Add(line); } }
+        lock (_said)
+        {
+            if (line is not null)
+                _said.Add(line);
+        }
     }
 
     public static int FreePort()
@@ -40,21 +59,32 @@ abstract class ServerProcess : IDisposable
     protected static string FolderOf(string? user)
     {
         var folder = Directory.CreateTempSubdirectory("gatechain-server-").FullName;
-        if (user is not null && Environment.UserName == "root") { Run(null, "chown", user, folder); }
+        if (user is not null && Environment.UserName == "root")
+            Run(null, "chown", user, folder);
         return folder;
     }
 
     // Some servers refuse to be root.
     static List<string> As(string? user, string program, IReadOnlyList<string> arguments) =>
-        user is not null && Environment.UserName == "root" ? ["setpriv", $"--reuid={user}", $"--regid={user}", "--clear-groups", program, .. arguments] : [program, .. arguments];
+        user is not null && Environment.UserName == "root"
+            ? ["setpriv", $"--reuid={user}", $"--regid={user}", "--clear-groups", program, .. arguments]
+            : [program, .. arguments];
 
     protected static void Run(string? user, string program, params IReadOnlyList<string> arguments)
     {
         var line = As(user, program, arguments);
-        using var process = Process.Start(new ProcessStartInfo(line[0], line.Skip(1)) { RedirectStandardOutput = true, RedirectStandardError = true, WorkingDirectory = "/tmp" })!;
+        using var process = Process.Start(
+            new ProcessStartInfo(line[0], line.Skip(1))
+            {
+                RedirectStandardOutput = true,
+                RedirectStandardError = true,
+                WorkingDirectory = "/tmp",
+            }
+        )!;
         var (output, error) = (process.StandardOutput.ReadToEndAsync(), process.StandardError.ReadToEndAsync());
         process.WaitForExit();
-        if (process.ExitCode != 0) { throw new InvalidOperationException($"{program}: {output.Result} {error.Result}"); }
+        if (process.ExitCode != 0)
+            throw new InvalidOperationException($"{program}: {output.Result} {error.Result}");
     }
 
     /// <summary>Waits until it answers.</summary>
@@ -72,7 +102,12 @@ abstract class ServerProcess : IDisposable
             {
                 if (_process.HasExited || clock.Elapsed > TimeSpan.FromSeconds(60))
                 {
-                    lock (_said) { throw new InvalidOperationException($"the server does not answer: {e.Message}\n{string.Join('\n', _said.TakeLast(20))}"); }
+                    lock (_said)
+                    {
+                        throw new InvalidOperationException(
+                            $"the server does not answer: {e.Message}\n{string.Join('\n', _said.TakeLast(20))}"
+                        );
+                    }
                 }
             }
             Thread.Sleep(100);
@@ -82,7 +117,8 @@ abstract class ServerProcess : IDisposable
     /// <summary>Ends it at once, as a power cut would.</summary>
     public void Kill()
     {
-        if (!_process.HasExited) { _process.Kill(entireProcessTree: true); }
+        if (!_process.HasExited)
+            _process.Kill(entireProcessTree: true);
         _process.WaitForExit();
     }
 
@@ -90,7 +126,10 @@ abstract class ServerProcess : IDisposable
     {
         Kill();
         _process.Dispose();
-        try { Directory.Delete(Folder, recursive: true); }
+        try
+        {
+            Directory.Delete(Folder, recursive: true);
+        }
         // A child of it may still be writing its last words.
         catch (IOException) { }
     }

@@ -1,6 +1,6 @@
 using GateChain.Core.Chains.Kinds;
-using GateChain.Core.Problems;
 using GateChain.Core.Checking;
+using GateChain.Core.Problems;
 using GateChain.Kinds.Sql;
 
 namespace GateChain.Kinds.Tests.Sql;
@@ -9,25 +9,60 @@ public sealed class SqlTests : IDisposable
 {
     readonly Bench _bench = new();
 
-    public SqlTests() => _bench.Sql("CREATE TABLE t (a INTEGER PRIMARY KEY, b TEXT); INSERT INTO t VALUES (1, 'x'), (2, 'y')");
+    public SqlTests() =>
+        _bench.Sql("CREATE TABLE t (a INTEGER PRIMARY KEY, b TEXT); INSERT INTO t VALUES (1, 'x'), (2, 'y')");
 
     public void Dispose() => _bench.Dispose();
 
     [Theory]
-    [InlineData("""{"connection": "db", "query": "SELECT count(*) FROM t", "give": "scalar"}""", """{"affected": 0, "value": 2}""")]
-    [InlineData("""{"connection": "db", "query": "SELECT * FROM t WHERE b = $b", "bind": {"b": "y"}, "give": "row"}""", """{"affected": 0, "row": {"a": 2, "b": "y"}}""")]
-    [InlineData("""{"connection": "db", "query": "SELECT a FROM t ORDER BY a", "give": "rows"}""", """{"affected": 0, "rows": [{"a": 1}, {"a": 2}]}""")]
-    [InlineData("""{"connection": "db", "query": "INSERT INTO t VALUES (3, $l); UPDATE t SET b = 'z' WHERE a < 3", "bind": {"l": [1, "two"]}}""", """{"affected": 3}""")]
-    [InlineData("""{"connection": "db", "query": "SELECT 1 WHERE false", "give": "scalar"}""", """{"affected": 0, "value": null}""")]
-    [InlineData("""{"connection": "db", "query": {"file": "query.sql"}, "give": "scalar"}""", """{"affected": 0, "value": 42}""")]
-    [InlineData("""{"connection": "db", "query": "SELECT $b", "bind": {"b": "'; DROP TABLE t; --"}, "give": "scalar"}""", """{"affected": 0, "value": "'; DROP TABLE t; --"}""")]
-    public async Task SqlGives(string settings, string expected) => Assert.Equal(expected, (await _bench.RunAsync(new SqlKind(), settings)).Outputs.ToString());
+    [InlineData(
+        """{"connection": "db", "query": "SELECT count(*) FROM t", "give": "scalar"}""",
+        """{"affected": 0, "value": 2}"""
+    )]
+    [InlineData(
+        """{"connection": "db", "query": "SELECT * FROM t WHERE b = $b", "bind": {"b": "y"}, "give": "row"}""",
+        """{"affected": 0, "row": {"a": 2, "b": "y"}}"""
+    )]
+    [InlineData(
+        """{"connection": "db", "query": "SELECT a FROM t ORDER BY a", "give": "rows"}""",
+        """{"affected": 0, "rows": [{"a": 1}, {"a": 2}]}"""
+    )]
+    [InlineData(
+        """{"connection": "db", "query": "INSERT INTO t VALUES (3, $l); UPDATE t SET b = 'z' WHERE a < 3", "bind": {"l": [1, "two"]}}""",
+        """{"affected": 3}"""
+    )]
+    [InlineData(
+        """{"connection": "db", "query": "SELECT 1 WHERE false", "give": "scalar"}""",
+        """{"affected": 0, "value": null}"""
+    )]
+    [InlineData(
+        """{"connection": "db", "query": {"file": "query.sql"}, "give": "scalar"}""",
+        """{"affected": 0, "value": 42}"""
+    )]
+    [InlineData(
+        """{"connection": "db", "query": "SELECT $b", "bind": {"b": "'; DROP TABLE t; --"}, "give": "scalar"}""",
+        """{"affected": 0, "value": "'; DROP TABLE t; --"}"""
+    )]
+    public async Task SqlGives(string settings, string expected) =>
+        Assert.Equal(expected, (await _bench.RunAsync(new SqlKind(), settings)).Outputs.ToString());
 
     [Theory]
     [InlineData("""{"connection": "db", "query": "SELEC 1"}""", "sql", "near \"SELEC\": syntax error")]
-    [InlineData("""{"connection": "db", "query": "INSERT INTO t VALUES (9, 'q'); INSERT INTO t VALUES (1, 'x')"}""", "constraint", "a rule of the database was broken: UNIQUE constraint failed: t.a")]
-    [InlineData("""{"connection": "db", "query": "SELECT a FROM t", "give": "rows", "maxRows": 1}""", "rows", "the query gives more than 1 rows")]
-    [InlineData("""{"connection": "db", "query": {"file": "gone.sql"}}""", "no-file", "the attachment “gone.sql” is missing")]
+    [InlineData(
+        """{"connection": "db", "query": "INSERT INTO t VALUES (9, 'q'); INSERT INTO t VALUES (1, 'x')"}""",
+        "constraint",
+        "a rule of the database was broken: UNIQUE constraint failed: t.a"
+    )]
+    [InlineData(
+        """{"connection": "db", "query": "SELECT a FROM t", "give": "rows", "maxRows": 1}""",
+        "rows",
+        "the query gives more than 1 rows"
+    )]
+    [InlineData(
+        """{"connection": "db", "query": {"file": "gone.sql"}}""",
+        "no-file",
+        "the attachment “gone.sql” is missing"
+    )]
     [InlineData("""{"connection": "db", "query": null}""", "setting", "setting “query” is empty, and it is required")]
     public async Task SqlSaysWhatWentWrongAndChangesNothing(string settings, string code, string message)
     {
@@ -40,7 +75,13 @@ public sealed class SqlTests : IDisposable
     public async Task SqlCanBeEndedEarly()
     {
         using var cancel = new CancellationTokenSource(300);
-        var result = await _bench.RunAsync(new SqlKind(), """{"connection": "db", "query": "WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n) SELECT count(*) FROM n", "give": "scalar"}""", cancel: cancel.Token).WaitAsync(TimeSpan.FromSeconds(60));
+        var result = await _bench
+            .RunAsync(
+                new SqlKind(),
+                """{"connection": "db", "query": "WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n) SELECT count(*) FROM n", "give": "scalar"}""",
+                cancel: cancel.Token
+            )
+            .WaitAsync(TimeSpan.FromSeconds(60));
         Assert.Equal("stopped", result.Error!.Code);
     }
 
@@ -65,8 +106,17 @@ public sealed class SqlTests : IDisposable
     [InlineData("connection: db", "GC1005")]
     public void SettingsAreCheckedBeforeAnythingRuns(string set, string code)
     {
-        var around = new Surroundings(new Dictionary<string, string> { ["db"] = "sqlite" }, new HashSet<string> { "query.sql" }, new Dictionary<string, Core.Chains.ChainInterface>(), new HashSet<string>());
-        var (_, problems) = new ChainCheck(KindDescriptions.Catalogue).Check("t", $"chain: t\nsteps:\n  s: {{ kind: sql, set: {{ {set} }} }}", around);
+        var around = new Surroundings(
+            new Dictionary<string, string> { ["db"] = "sqlite" },
+            new HashSet<string> { "query.sql" },
+            new Dictionary<string, Core.Chains.ChainInterface>(),
+            new HashSet<string>()
+        );
+        var (_, problems) = new ChainCheck(KindDescriptions.Catalogue).Check(
+            "t",
+            $"chain: t\nsteps:\n  s: {{ kind: sql, set: {{ {set} }} }}",
+            around
+        );
         Assert.Equal(code, Assert.Single(problems, p => p.Kind.Severity == Severity.Error).Code);
     }
 }

@@ -18,7 +18,15 @@ public sealed class TransferTests : IDisposable
     void Connect(string? hostKey = null)
     {
         _bench.Secrets["key"] = _server.PrivateKey;
-        _bench.Connect("depots", "sftp", ("host", "127.0.0.1"), ("port", _server.Port), ("user", Environment.UserName), ("privateKey", "secret:key"), ("hostKey", hostKey ?? _server.HostKey));
+        _bench.Connect(
+            "depots",
+            "sftp",
+            ("host", "127.0.0.1"),
+            ("port", _server.Port),
+            ("user", Environment.UserName),
+            ("privateKey", "secret:key"),
+            ("hostKey", hostKey ?? _server.HostKey)
+        );
     }
 
     public void Dispose()
@@ -28,20 +36,29 @@ public sealed class TransferTests : IDisposable
     }
 
     Task<AttemptResult> TransferAsync(string action, string path, string? to = null, string more = "") =>
-        _bench.RunAsync(_kind, $$"""{"connection": "depots", "action": "{{action}}", "path": "{{path}}"{{(to is null ? "" : $", \"to\": \"{to}\"")}}{{more}}}""");
+        _bench.RunAsync(
+            _kind,
+            $$"""{"connection": "depots", "action": "{{action}}", "path": "{{path}}"{{(to is null ? "" : $", \"to\": \"{to}\"")}}{{more}}}"""
+        );
 
     string There(string name) => Path.Combine(_server.Files, name);
 
     [Fact]
     public async Task FilesGoThereAndComeBack()
     {
-        foreach (var name in (string[])["north.csv", "south.csv", "other.txt"]) { _bench.Write(name, $"the file {name}\n"); }
+        foreach (var name in (string[])["north.csv", "south.csv", "other.txt"])
+            _bench.Write(name, $"the file {name}\n");
         var put = await TransferAsync("put", "*.csv", _server.Files + "/");
         Assert.Null(put.Error);
         Assert.Equal(2, put.Outputs.AsMap.Find("count")!.Value.AsInt);
         Assert.Equal("the file north.csv\n", File.ReadAllText(There("north.csv")));
         var list = await TransferAsync("list", _server.Files + "/*");
-        Assert.Equal("""["north.csv","south.csv"]""", ValueJson.ToText(Value.List([.. list.Outputs.AsMap.Find("files")!.Value.AsList.Select(f => f.AsMap.Find("name")!.Value)])));
+        Assert.Equal(
+            """["north.csv","south.csv"]""",
+            ValueJson.ToText(
+                Value.List([.. list.Outputs.AsMap.Find("files")!.Value.AsList.Select(f => f.AsMap.Find("name")!.Value)])
+            )
+        );
         Assert.Null((await TransferAsync("get", _server.Files + "/*.csv", "in/")).Error);
         Assert.Equal("the file south.csv\n", File.ReadAllText(_bench["in/south.csv"]));
         Assert.Null((await TransferAsync("move", _server.Files + "/north.csv", _server.Files + "/done.csv")).Error);
@@ -58,11 +75,32 @@ public sealed class TransferTests : IDisposable
         Directory.CreateDirectory(There("folder"));
         File.CreateSymbolicLink(There("c.link"), There("folder"));
         var list = await TransferAsync("list", There("*.link"));
-        Assert.Equal($$"""[{"path":"{{There("a.link")}}","name":"a.link","size":12}]""", ValueJson.ToText(Value.List([.. list.Outputs.AsMap.Find("files")!.Value.AsList.Select(f => Value.Map(("path", f.AsMap.Find("path")!.Value), ("name", f.AsMap.Find("name")!.Value), ("size", f.AsMap.Find("size")!.Value)))])));
+        Assert.Equal(
+            $$"""[{"path":"{{There("a.link")}}","name":"a.link","size":12}]""",
+            ValueJson.ToText(
+                Value.List([
+                    .. list
+                        .Outputs.AsMap.Find("files")!
+                        .Value.AsList.Select(f =>
+                            Value.Map(
+                                ("path", f.AsMap.Find("path")!.Value),
+                                ("name", f.AsMap.Find("name")!.Value),
+                                ("size", f.AsMap.Find("size")!.Value)
+                            )
+                        ),
+                ])
+            )
+        );
         var got = await TransferAsync("get", There("a.link"), "in/");
         Assert.True(got.Error is null, got.Error?.ToString());
-        Assert.Equal(_bench["in/a.link"], got.Outputs.AsMap.Find("files")!.Value.AsList[0].AsMap.Find("path")!.Value.AsString);
-        Assert.Equal("twelve bytes", File.ReadAllText(got.Outputs.AsMap.Find("files")!.Value.AsList[0].AsMap.Find("path")!.Value.AsString));
+        Assert.Equal(
+            _bench["in/a.link"],
+            got.Outputs.AsMap.Find("files")!.Value.AsList[0].AsMap.Find("path")!.Value.AsString
+        );
+        Assert.Equal(
+            "twelve bytes",
+            File.ReadAllText(got.Outputs.AsMap.Find("files")!.Value.AsList[0].AsMap.Find("path")!.Value.AsString)
+        );
     }
 
     [Fact]
@@ -93,7 +131,13 @@ public sealed class TransferTests : IDisposable
         var part = TransferKind.PartOf(_bench.Context(), to, content.Length, changed);
         Directory.CreateDirectory(Path.GetDirectoryName(part)!);
         File.WriteAllBytes(part, content[..100_000]);
-        Assert.Null((get ? await TransferAsync("get", There("big"), "in/big") : await TransferAsync("put", "big", There("big"))).Error);
+        Assert.Null(
+            (
+                get
+                    ? await TransferAsync("get", There("big"), "in/big")
+                    : await TransferAsync("put", "big", There("big"))
+            ).Error
+        );
         Assert.Equal(content, File.ReadAllBytes(get ? _bench["in/big"] : There("big")));
         Assert.Contains(_bench.Log, l => l.EndsWith("goes on behind 100,000 bytes", StringComparison.Ordinal));
         Assert.False(File.Exists(part));
@@ -108,11 +152,35 @@ public sealed class TransferTests : IDisposable
         var (source, to) = get ? (There("big"), _bench["in/big"]) : (_bench["big"], There("big"));
         File.WriteAllBytes(source, content);
         Directory.CreateDirectory(Path.GetDirectoryName(to)!);
-        foreach (var part in (string[])[to + ".gatechain-part", TransferKind.PartOf(_bench.Context(), to, content.Length, new(2026, 1, 1, 0, 0, 0, DateTimeKind.Utc)), TransferKind.PartOf(_bench.Context("another run"), to, content.Length, File.GetLastWriteTimeUtc(source))])
+        foreach (
+            var part in (string[])
+                [
+                    to + ".gatechain-part",
+                    TransferKind.PartOf(
+                        _bench.Context(),
+                        to,
+                        content.Length,
+                        new(2026, 1, 1, 0, 0, 0, DateTimeKind.Utc)
+                    ),
+                    TransferKind.PartOf(
+                        _bench.Context("another run"),
+                        to,
+                        content.Length,
+                        File.GetLastWriteTimeUtc(source)
+                    ),
+                ]
+        )
         {
             File.WriteAllBytes(part, new byte[100_000]);
         }
-        Assert.Null((get ? await TransferAsync("get", There("big"), "in/big") : await TransferAsync("put", "big", There("big"))).Error);
+
+        Assert.Null(
+            (
+                get
+                    ? await TransferAsync("get", There("big"), "in/big")
+                    : await TransferAsync("put", "big", There("big"))
+            ).Error
+        );
         Assert.Equal(content, File.ReadAllBytes(to));
     }
 
@@ -136,9 +204,27 @@ public sealed class TransferTests : IDisposable
     {
         Connect(hostKey: "SHA256:" + new string('A', 43));
         var error = (await TransferAsync("list", "/tmp/*")).Error!;
-        Assert.Equal(("host-key", $"127.0.0.1 has another key than it should: {_server.HostKey} instead of SHA256:{new string('A', 43)}"), (error.Code, error.Message));
-        _bench.Connect("depots", "sftp", ("host", "127.0.0.1"), ("port", _server.Port), ("user", "root"), ("privateKey", "secret:key"));
-        var check = await ConnectionCheck.LookAsync(_bench.Find("depots")!, AllConnections.Types.First(t => t.Name == "sftp"), new(_bench.Folder, _bench), default);
+        Assert.Equal(
+            (
+                "host-key",
+                $"127.0.0.1 has another key than it should: {_server.HostKey} instead of SHA256:{new string('A', 43)}"
+            ),
+            (error.Code, error.Message)
+        );
+        _bench.Connect(
+            "depots",
+            "sftp",
+            ("host", "127.0.0.1"),
+            ("port", _server.Port),
+            ("user", "root"),
+            ("privateKey", "secret:key")
+        );
+        var check = await ConnectionCheck.LookAsync(
+            _bench.Find("depots")!,
+            AllConnections.Types.First(t => t.Name == "sftp"),
+            new(_bench.Folder, _bench),
+            default
+        );
         Assert.False(check.Works);
         Assert.Contains($"write hostKey: {_server.HostKey} to the connection", check.Found);
     }
@@ -158,7 +244,12 @@ public sealed class TransferTests : IDisposable
     [Fact]
     public async Task TheTestOfAConnectionSaysWhatItFound()
     {
-        var check = await ConnectionCheck.LookAsync(_bench.Find("depots")!, AllConnections.Types.First(t => t.Name == "sftp"), new(_bench.Folder, _bench), default);
+        var check = await ConnectionCheck.LookAsync(
+            _bench.Find("depots")!,
+            AllConnections.Types.First(t => t.Name == "sftp"),
+            new(_bench.Folder, _bench),
+            default
+        );
         Assert.True(check.Works, check.Found);
         Assert.StartsWith("SFTP 3, SSH-2.0-OpenSSH_", check.Found);
     }

@@ -22,5 +22,6 @@ public sealed class WebLinkTests
     [InlineData("<>; rel=next", "")]
     [InlineData("</x>; a; rel=next", "/x")]
     [InlineData("</x>; rel=\"next", "/x")]
-    public void TheNextPageIsFoundAsTheStandardWritesIt(string header, string? next) => Assert.Equal(next, WebLink.Next(header));
+    public void TheNextPageIsFoundAsTheStandardWritesIt(string header, string? next) =>
+        Assert.Equal(next, WebLink.Next(header));
 }

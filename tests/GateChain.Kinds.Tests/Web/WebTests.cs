@@ -1,7 +1,3 @@
-using Microsoft.AspNetCore.Builder;
-using Microsoft.AspNetCore.Hosting;
-using Microsoft.AspNetCore.Http;
-using Microsoft.Extensions.Logging;
 using GateChain.Core.Running;
 using GateChain.Core.Values;
 using GateChain.Kinds.Connections;
@@ -13,10 +9,16 @@ using GateChain.Kinds.Remote;
 using GateChain.Kinds.Sql;
 using GateChain.Kinds.Tests.Servers;
 using GateChain.StandIns;
+using Microsoft.AspNetCore.Builder;
+using Microsoft.AspNetCore.Hosting;
+using Microsoft.AspNetCore.Http;
+using Microsoft.Extensions.Logging;
 
 namespace GateChain.Kinds.Tests.Web;
 
-/// <summary>The kinds <c>http</c>, <c>remote</c> and <c>notify</c>, and the probes, against Larkmoor's stand-ins.</summary>
+/// <summary>
+/// The kinds <c>http</c>, <c>remote</c> and <c>notify</c>, and the probes, against Larkmoor's stand-ins.
+/// </summary>
 public sealed class WebTests : IAsyncLifetime
 {
     readonly Bench _bench = new();
@@ -28,10 +30,27 @@ public sealed class WebTests : IAsyncLifetime
         _bench.Secrets["lab"] = "made-up-lab-secret";
         _bench.Secrets["token"] = "made-up-lab-token";
         _bench.Secrets["mail"] = MailServer.Password;
-        _bench.Connect("lab", "http", ("url", $"{_world.Address}lab/"), ("auth", "clientCredentials"), ("tokenUrl", $"{_world.Address}lab/token"), ("user", "larkmoor"), ("password", "secret:lab"));
+        _bench.Connect(
+            "lab",
+            "http",
+            ("url", $"{_world.Address}lab/"),
+            ("auth", "clientCredentials"),
+            ("tokenUrl", $"{_world.Address}lab/token"),
+            ("user", "larkmoor"),
+            ("password", "secret:lab")
+        );
         _bench.Connect("open", "http", ("url", _world.Address.ToString()));
         _bench.Connect("compute", "http", ("url", $"{_world.Address}compute"));
-        _bench.Connect("office", "smtp", ("host", "127.0.0.1"), ("port", _world.MailPort), ("tls", "off"), ("user", MailServer.User), ("password", "secret:mail"), ("from", "Larkmoor nightly <nightly@larkmoor.example>"));
+        _bench.Connect(
+            "office",
+            "smtp",
+            ("host", "127.0.0.1"),
+            ("port", _world.MailPort),
+            ("tls", "off"),
+            ("user", MailServer.User),
+            ("password", "secret:mail"),
+            ("from", "Larkmoor nightly <nightly@larkmoor.example>")
+        );
     }
 
     public async ValueTask DisposeAsync()
@@ -47,7 +66,9 @@ public sealed class WebTests : IAsyncLifetime
     [Fact]
     public async Task AnAnswerIsTakenWithATokenThatWasAskedFor()
     {
-        var result = await HttpAsync("""{"connection": "lab", "path": "samples", "query": {"day": "2026-11-22", "size": "5"}}""");
+        var result = await HttpAsync(
+            """{"connection": "lab", "path": "samples", "query": {"day": "2026-11-22", "size": "5"}}"""
+        );
         Assert.Null(result.Error);
         Assert.Equal(200, Out(result, "status").AsInt);
         Assert.Equal(5, Out(result, "value").AsMap.Find("samples")!.Value.AsList.Count);
@@ -66,10 +87,24 @@ public sealed class WebTests : IAsyncLifetime
     [InlineData("""{"items": "samples", "next": "number", "parameter": "page"}""")]
     public async Task AllPagesAreTaken(string pages)
     {
-        var result = await HttpAsync($$"""{"connection": "lab", "path": "samples", "query": {"day": "2026-11-22", "size": "10"}, "pages": {{pages}}}""");
+        var result = await HttpAsync(
+            $$"""{"connection": "lab", "path": "samples", "query": {"day": "2026-11-22", "size": "10"}, "pages": {{pages}}}"""
+        );
         Assert.Null(result.Error);
-        Assert.Equal(47, Out(result, "value").AsList.Select(s => s.AsMap.Find("id")!.Value.AsString).Distinct().Count());
-        Assert.Equal("pages", (await HttpAsync("""{"connection": "lab", "path": "samples", "query": {"size": "10"}, "pages": {"items": "samples", "limit": 2}}""")).Error?.Code);
+        Assert.Equal(
+            47,
+            Out(result, "value").AsList.Select(s => s.AsMap.Find("id")!.Value.AsString).Distinct().Count()
+        );
+        Assert.Equal(
+            "pages",
+            (
+                await HttpAsync(
+                    """{"connection": "lab", "path": "samples", "query": {"size": "10"}, "pages": {"items": "samples", "limit": 2}}"""
+                )
+            )
+                .Error
+                ?.Code
+        );
     }
 
     [Fact]
@@ -91,24 +126,55 @@ public sealed class WebTests : IAsyncLifetime
     public async Task BodiesOfAllFormsAreSentAndAnswersSaved()
     {
         _bench.Write("body.json", """{"from": "file"}""");
-        foreach (var body in (string[])["\"json\": {\"text\": \"a\"}", "\"text\": \"{}\", \"contentType\": \"application/json\"", "\"file\": \"body.json\", \"contentType\": \"application/json\""])
+        foreach (
+            var body in (string[])
+                [
+                    "\"json\": {\"text\": \"a\"}",
+                    "\"text\": \"{}\", \"contentType\": \"application/json\"",
+                    "\"file\": \"body.json\", \"contentType\": \"application/json\"",
+                ]
+        )
         {
-            Assert.Null((await HttpAsync($$"""{"connection": "open", "method": "post", "path": "chat/rooms/night", {{body}}}""")).Error);
+            Assert.Null(
+                (
+                    await HttpAsync(
+                        $$"""{"connection": "open", "method": "post", "path": "chat/rooms/night", {{body}}}"""
+                    )
+                ).Error
+            );
         }
-        var saved = await HttpAsync("""{"connection": "open", "path": "chat/messages", "saveAs": "in/messages.json"}""");
+
+        var saved = await HttpAsync(
+            """{"connection": "open", "path": "chat/messages", "saveAs": "in/messages.json"}"""
+        );
         Assert.Null(saved.Error);
-        Assert.Contains("""{"from":"file"}""", File.ReadAllText(_bench["in/messages.json"]).Replace(": ", ":", StringComparison.Ordinal));
+        Assert.Contains(
+            """{"from":"file"}""",
+            File.ReadAllText(_bench["in/messages.json"]).Replace(": ", ":", StringComparison.Ordinal)
+        );
         Assert.Equal(["messages.json"], Directory.GetFiles(_bench["in"]).Select(Path.GetFileName));
     }
 
     [Theory]
     [InlineData("""{"path": "nowhere"}""", "setting", "“nowhere” is not an http address; name a connection for a path")]
     [InlineData("""{"connection": "none", "path": "x"}""", "no-connection", "there is no connection “none”")]
-    [InlineData("""{"connection": "open", "path": "http://elsewhere.example/"}""", "address", "is another server than the connection's")]
+    [InlineData(
+        """{"connection": "open", "path": "http://elsewhere.example/"}""",
+        "address",
+        "is another server than the connection's"
+    )]
     [InlineData("""{"connection": "open", "path": "chat/", "give": "json"}""", "answer", "the answer is not JSON")]
-    [InlineData("""{"connection": "open", "path": "chat/", "maxBytes": 10, "give": "text"}""", "size", "larger than 10 bytes")]
+    [InlineData(
+        """{"connection": "open", "path": "chat/", "maxBytes": 10, "give": "text"}""",
+        "size",
+        "larger than 10 bytes"
+    )]
     [InlineData("""{"connection": "open", "path": "gone"}""", "status", "answers 404 Not Found")]
-    [InlineData("""{"connection": "open", "path": "chat/messages", "pages": {"items": "items"}}""", "answer", "page 1 holds no list in “items”")]
+    [InlineData(
+        """{"connection": "open", "path": "chat/messages", "pages": {"items": "items"}}""",
+        "answer",
+        "page 1 holds no list in “items”"
+    )]
     public async Task WhatGoesWrongIsTold(string settings, string code, string words)
     {
         var error = (await HttpAsync(settings)).Error!;
@@ -124,7 +190,12 @@ public sealed class WebTests : IAsyncLifetime
     }
 
     Task<AttemptResult> RemoteAsync(string more = "", string work = "w/1", CancellationToken cancel = default) =>
-        _bench.RunAsync(new RemoteKind(), $$"""{"connection": "compute", "path": "jobs", "json": {"day": "2026-11-22"}, "every": "50ms", "result": "result"{{more}}}""", work, cancel);
+        _bench.RunAsync(
+            new RemoteKind(),
+            $$"""{"connection": "compute", "path": "jobs", "json": {"day": "2026-11-22"}, "every": "50ms", "result": "result"{{more}}}""",
+            work,
+            cancel
+        );
 
     async Task<string> JobsAsync()
     {
@@ -141,15 +212,22 @@ public sealed class WebTests : IAsyncLifetime
         Assert.Equal("2026-11-22", Out(result, "value").AsMap.Find("order")!.Value.AsMap.Find("day")!.Value.AsString);
         Assert.Equal("/compute/jobs/1/log", Out(result, "log").AsString);
         _world.Knobs.Set(new(null, null, null, null, FailJobs: 1, null));
-        Assert.Equal("the job ended failed: the model does not converge", (await RemoteAsync(work: "w/2")).Error?.Message);
+        Assert.Equal(
+            "the job ended failed: the model does not converge",
+            (await RemoteAsync(work: "w/2")).Error?.Message
+        );
         // An end that nobody said anything about is told; to wait on for another one would be for ever.
         var unknown = (await RemoteAsync(""", "succeeded": ["well"], "failed": ["ill"]""", work: "w/3")).Error!;
-        Assert.Equal(("state", "the job has ended “succeeded”, and neither “succeeded” (well) nor “failed” (ill) names that"), (unknown.Code, unknown.Message));
+        Assert.Equal(
+            ("state", "the job has ended “succeeded”, and neither “succeeded” (well) nor “failed” (ill) names that"),
+            (unknown.Code, unknown.Message)
+        );
     }
 
     async Task HandedInAsync()
     {
-        while (!_bench.Log.Any(l => l.StartsWith("note handed in", StringComparison.Ordinal))) { await Task.Delay(5); }
+        while (!_bench.Log.Any(l => l.StartsWith("note handed in", StringComparison.Ordinal)))
+            await Task.Delay(5);
     }
 
     [Fact]
@@ -200,7 +278,9 @@ public sealed class WebTests : IAsyncLifetime
     public async Task AMailArrivesWithTextHtmlAndFiles()
     {
         _bench.Write("report.csv", "depot,litres\nnorth,5\n");
-        var result = await NotifyAsync("""{"connection": "office", "to": ["office@larkmoor.example", "Zoë <zoe@larkmoor.example>"], "bcc": ["quiet@larkmoor.example"], "subject": "west\nBcc: evil@example.com", "text": "The west depot failed: größer als 50", "html": "<p>failed</p>", "attach": ["report.csv"]}""");
+        var result = await NotifyAsync(
+            """{"connection": "office", "to": ["office@larkmoor.example", "Zoë <zoe@larkmoor.example>"], "bcc": ["quiet@larkmoor.example"], "subject": "west\nBcc: evil@example.com", "text": "The west depot failed: größer als 50", "html": "<p>failed</p>", "attach": ["report.csv"]}"""
+        );
         Assert.Null(result.Error);
         Assert.Equal(3, Out(result, "recipients").AsInt);
         var mail = Assert.Single(_world.Mails);
@@ -209,10 +289,21 @@ public sealed class WebTests : IAsyncLifetime
         Assert.Contains("Subject: west Bcc: evil@example.com", mail.Text);
         Assert.DoesNotContain("quiet@", mail.Text);
         Assert.Contains("filename=report.csv", mail.Text);
-        Assert.Contains("Content-Type: text/csv; name=report.csv; charset=utf-8", mail.Text.ReplaceLineEndings(" ").Replace("\t", "", StringComparison.Ordinal));
+        Assert.Contains(
+            "Content-Type: text/csv; name=report.csv; charset=utf-8",
+            mail.Text.ReplaceLineEndings(" ").Replace("\t", "", StringComparison.Ordinal)
+        );
         // The same work again bears the same name.
-        await NotifyAsync("""{"connection": "office", "to": ["office@larkmoor.example"], "subject": "again", "text": "x"}""");
-        Assert.Single(_world.Mails.Select(m => m.Text.Split('\n').First(l => l.StartsWith("Message-Id", StringComparison.OrdinalIgnoreCase))).Distinct());
+        await NotifyAsync(
+            """{"connection": "office", "to": ["office@larkmoor.example"], "subject": "again", "text": "x"}"""
+        );
+        Assert.Single(
+            _world
+                .Mails.Select(m =>
+                    m.Text.Split('\n').First(l => l.StartsWith("Message-Id", StringComparison.OrdinalIgnoreCase))
+                )
+                .Distinct()
+        );
     }
 
     [Fact]
@@ -224,16 +315,44 @@ public sealed class WebTests : IAsyncLifetime
         await using var other = builder.Build();
         other.MapPost("/form", () => Results.Redirect("/there"));
         other.MapPut("/kept", () => Results.Redirect("/there", preserveMethod: true));
-        other.MapMethods("/there", ["GET", "PUT"], (HttpRequest request) => $"{request.Method} {request.Headers["X-Key"]}");
+        other.MapMethods("/there", ["GET", "PUT"], (HttpRequest request) =>
+            $"{request.Method} {request.Headers["X-Key"]}"
+        );
         other.MapGet("/away", () => Results.Redirect($"{_world.Address}lab/"));
         other.MapGet("/round", () => Results.Redirect("/round"));
         await other.StartAsync();
         _bench.Secrets["key"] = "made-up-key";
-        _bench.Connections["moved"] = new("moved", "http", new Dictionary<string, Value> { ["url"] = Value.String(other.Urls.First()), ["headers"] = Value.Map(("X-Key", Value.String("secret:key"))) });
-        Assert.Equal("GET made-up-key", Out(await HttpAsync("""{"connection": "moved", "path": "form", "method": "post", "json": {"a": 1}}"""), "value").AsString);
-        Assert.Equal("PUT made-up-key", Out(await HttpAsync("""{"connection": "moved", "path": "kept", "method": "put", "text": "a"}"""), "value").AsString);
-        Assert.Contains("is redirected to another server", (await HttpAsync("""{"connection": "moved", "path": "away"}""")).Error!.Message);
-        Assert.Contains("is redirected again and again", (await HttpAsync("""{"connection": "moved", "path": "round"}""")).Error!.Message);
+        _bench.Connections["moved"] = new(
+            "moved",
+            "http",
+            new Dictionary<string, Value>
+            {
+                ["url"] = Value.String(other.Urls.First()),
+                ["headers"] = Value.Map(("X-Key", Value.String("secret:key"))),
+            }
+        );
+        Assert.Equal(
+            "GET made-up-key",
+            Out(
+                await HttpAsync("""{"connection": "moved", "path": "form", "method": "post", "json": {"a": 1}}"""),
+                "value"
+            ).AsString
+        );
+        Assert.Equal(
+            "PUT made-up-key",
+            Out(
+                await HttpAsync("""{"connection": "moved", "path": "kept", "method": "put", "text": "a"}"""),
+                "value"
+            ).AsString
+        );
+        Assert.Contains(
+            "is redirected to another server",
+            (await HttpAsync("""{"connection": "moved", "path": "away"}""")).Error!.Message
+        );
+        Assert.Contains(
+            "is redirected again and again",
+            (await HttpAsync("""{"connection": "moved", "path": "round"}""")).Error!.Message
+        );
     }
 
     [Fact]
@@ -251,23 +370,51 @@ public sealed class WebTests : IAsyncLifetime
         _bench.Attachments["failed.txt"] = "Run ${bind.run}: ${bind.why}, 5 $${ left";
         _bench.Attachments["failed.html"] = "<p>${bind.why}</p>";
         _bench.Attachments["wrong.txt"] = "${bind.nobody}";
-        const string settings = """{"connection": "office", "to": ["office@larkmoor.example"], "subject": "x", "bind": {"run": 7, "why": "<b>litres</b> & more"}, """;
-        Assert.Null((await NotifyAsync(settings + """ "text": {"file": "failed.txt"}, "html": {"file": "failed.html"}}""")).Error);
+        const string settings =
+            """{"connection": "office", "to": ["office@larkmoor.example"], "subject": "x", "bind": {"run": 7, "why": "<b>litres</b> & more"}, """;
+        Assert.Null(
+            (
+                await NotifyAsync(settings + """ "text": {"file": "failed.txt"}, "html": {"file": "failed.html"}}""")
+            ).Error
+        );
         var mail = Assert.Single(_world.Mails).Text;
         Assert.Contains("Run 7: <b>litres</b> & more, 5 ${ left", mail);
         Assert.Contains("<p>&lt;b&gt;litres&lt;/b&gt; &amp; more</p>", mail);
         Assert.Equal("template", (await NotifyAsync(settings + """ "text": {"file": "wrong.txt"}}""")).Error!.Code);
-        Assert.Equal("the attachment “gone.txt” is missing", (await NotifyAsync(settings + """ "text": {"file": "gone.txt"}}""")).Error!.Message);
+        Assert.Equal(
+            "the attachment “gone.txt” is missing",
+            (await NotifyAsync(settings + """ "text": {"file": "gone.txt"}}""")).Error!.Message
+        );
         Assert.Single(_world.Mails);
     }
 
     [Theory]
-    [InlineData("""{"connection": "office", "to": ["nobody@larkmoor.example"], "text": "x"}""", "recipient", "nobody@larkmoor.example")]
-    [InlineData("""{"connection": "office", "to": ["not an address"], "text": "x"}""", "setting", "an address can't be read")]
+    [InlineData(
+        """{"connection": "office", "to": ["nobody@larkmoor.example"], "text": "x"}""",
+        "recipient",
+        "nobody@larkmoor.example"
+    )]
+    [InlineData(
+        """{"connection": "office", "to": ["not an address"], "text": "x"}""",
+        "setting",
+        "an address can't be read"
+    )]
     [InlineData("""{"connection": "office", "text": "x"}""", "setting", "a mail needs “to”: who gets it")]
-    [InlineData("""{"connection": "office", "to": ["a@larkmoor.example"]}""", "setting", "a mail needs “subject”, “text” or “html”: an empty one says nothing")]
-    [InlineData("""{"connection": "office", "to": ["a@larkmoor.example"], "text": "x", "attach": ["none.csv"]}""", "no-file", "none.csv")]
-    [InlineData("""{"connection": "open", "path": "chat/rooms/night"}""", "setting", "a message over http needs “json” or “event”")]
+    [InlineData(
+        """{"connection": "office", "to": ["a@larkmoor.example"]}""",
+        "setting",
+        "a mail needs “subject”, “text” or “html”: an empty one says nothing"
+    )]
+    [InlineData(
+        """{"connection": "office", "to": ["a@larkmoor.example"], "text": "x", "attach": ["none.csv"]}""",
+        "no-file",
+        "none.csv"
+    )]
+    [InlineData(
+        """{"connection": "open", "path": "chat/rooms/night"}""",
+        "setting",
+        "a message over http needs “json” or “event”"
+    )]
     public async Task AMessageThatCanNotBeSentIsTold(string settings, string code, string words)
     {
         var error = (await NotifyAsync(settings)).Error!;
@@ -280,48 +427,141 @@ public sealed class WebTests : IAsyncLifetime
     public async Task AWrongMailPasswordIsTold()
     {
         _bench.Secrets["mail"] = "wrong password";
-        Assert.Equal("login", (await NotifyAsync("""{"connection": "office", "to": ["a@larkmoor.example"], "text": "x"}""")).Error?.Code);
+        Assert.Equal(
+            "login",
+            (await NotifyAsync("""{"connection": "office", "to": ["a@larkmoor.example"], "text": "x"}""")).Error?.Code
+        );
     }
 
     [Fact]
     public async Task MessagesAndEventsGoToTheChat()
     {
-        Assert.Null((await NotifyAsync("""{"connection": "open", "path": "chat/rooms/night", "json": {"text": "the west depot failed"}}""")).Error);
-        Assert.Null((await NotifyAsync("""{"connection": "open", "path": "chat/rooms/events", "event": {"type": "example.larkmoor.night.closed", "subject": "2026-11-22", "data": {"litres": 5}}}""")).Error);
+        Assert.Null(
+            (
+                await NotifyAsync(
+                    """{"connection": "open", "path": "chat/rooms/night", "json": {"text": "the west depot failed"}}"""
+                )
+            ).Error
+        );
+        Assert.Null(
+            (
+                await NotifyAsync(
+                    """{"connection": "open", "path": "chat/rooms/events", "event": {"type": "example.larkmoor.night.closed", "subject": "2026-11-22", "data": {"litres": 5}}}"""
+                )
+            ).Error
+        );
         var messages = Out(await HttpAsync("""{"connection": "open", "path": "chat/messages"}"""), "value").AsList;
-        Assert.Equal("""{"text":"the west depot failed"}""", ValueJson.ToText(messages[0].AsMap.Find("content")!.Value));
+        Assert.Equal(
+            """{"text":"the west depot failed"}""",
+            ValueJson.ToText(messages[0].AsMap.Find("content")!.Value)
+        );
         var e = messages[1].AsMap;
         Assert.StartsWith("application/cloudevents+json", e.Find("type")!.Value.AsString);
         var content = e.Find("content")!.Value.AsMap;
-        Assert.Equal("1.0 example.larkmoor.night.closed 2026-11-22", string.Join(' ', new[] { "specversion", "type", "subject" }.Select(n => content.Find(n)!.Value.AsString)));
+        Assert.Equal(
+            "1.0 example.larkmoor.night.closed 2026-11-22",
+            string.Join(' ', new[] { "specversion", "type", "subject" }.Select(n => content.Find(n)!.Value.AsString))
+        );
     }
 
-    async Task<Value> LookAsync(IProbe probe, string settings) => await probe.LookAsync(ValueJson.TryParse(settings)!.Value, new(_bench.Folder, new(_bench.Folder), _bench, _bench, TimeProvider.System), default);
+    async Task<Value> LookAsync(IProbe probe, string settings) =>
+        await probe.LookAsync(
+            ValueJson.TryParse(settings)!.Value,
+            new(_bench.Folder, new(_bench.Folder), _bench, _bench, TimeProvider.System),
+            default
+        );
 
     [Fact]
     public async Task ProbesSeeWhatThereIs()
     {
-        static string Seen(Value value, params string[] names) => string.Join(' ', names.Select(n => value.AsMap.Find(n)?.ToString() ?? "-"));
-        Assert.Equal("true 200", Seen(await LookAsync(new HttpProbe(), """{"connection": "open", "path": "chat/messages"}"""), "ok", "status"));
-        Assert.Equal("true 401", Seen(await LookAsync(new HttpProbe(), """{"connection": "open", "path": "lab/samples"}"""), "ok", "status"));
-        Assert.Equal("false", Seen(await LookAsync(new HttpProbe(), $$"""{"path": "http://127.0.0.1:{{ServerProcess.FreePort()}}/"}"""), "ok"));
-        Assert.Equal("true true", Seen(await LookAsync(new PortProbe(), $$"""{"host": "127.0.0.1", "port": {{_world.Address.Port}}}"""), "ok", "open"));
-        Assert.Equal("true false", Seen(await LookAsync(new PortProbe(), $$"""{"host": "127.0.0.1", "port": {{ServerProcess.FreePort()}}}"""), "ok", "open"));
-        Assert.Equal("false", Seen(await LookAsync(new PortProbe(), """{"host": "no-such-machine.invalid", "port": 1}"""), "ok"));
+        static string Seen(Value value, params string[] names) =>
+            string.Join(' ', names.Select(n => value.AsMap.Find(n)?.ToString() ?? "-"));
+        Assert.Equal(
+            "true 200",
+            Seen(
+                await LookAsync(new HttpProbe(), """{"connection": "open", "path": "chat/messages"}"""),
+                "ok",
+                "status"
+            )
+        );
+        Assert.Equal(
+            "true 401",
+            Seen(await LookAsync(new HttpProbe(), """{"connection": "open", "path": "lab/samples"}"""), "ok", "status")
+        );
+        Assert.Equal(
+            "false",
+            Seen(
+                await LookAsync(new HttpProbe(), $$"""{"path": "http://127.0.0.1:{{ServerProcess.FreePort()}}/"}"""),
+                "ok"
+            )
+        );
+        Assert.Equal(
+            "true true",
+            Seen(
+                await LookAsync(new PortProbe(), $$"""{"host": "127.0.0.1", "port": {{_world.Address.Port}}}"""),
+                "ok",
+                "open"
+            )
+        );
+        Assert.Equal(
+            "true false",
+            Seen(
+                await LookAsync(new PortProbe(), $$"""{"host": "127.0.0.1", "port": {{ServerProcess.FreePort()}}}"""),
+                "ok",
+                "open"
+            )
+        );
+        Assert.Equal(
+            "false",
+            Seen(await LookAsync(new PortProbe(), """{"host": "no-such-machine.invalid", "port": 1}"""), "ok")
+        );
         _bench.Sql("CREATE TABLE prices (day TEXT, cents INTEGER); INSERT INTO prices VALUES ('2026-11-22', 41)");
-        Assert.Equal("true true 41", Seen(await LookAsync(new QueryProbe(), """{"connection": "db", "query": "SELECT cents FROM prices WHERE day = $day", "bind": {"day": "2026-11-22"}}"""), "ok", "found", "value"));
-        Assert.Equal("true false null", Seen(await LookAsync(new QueryProbe(), """{"connection": "db", "query": "SELECT cents FROM prices WHERE day = 'x'"}"""), "ok", "found", "value"));
-        Assert.Equal("false", Seen(await LookAsync(new QueryProbe(), """{"connection": "db", "query": "SELECT nothing"}"""), "ok"));
+        Assert.Equal(
+            "true true 41",
+            Seen(
+                await LookAsync(
+                    new QueryProbe(),
+                    """{"connection": "db", "query": "SELECT cents FROM prices WHERE day = $day", "bind": {"day": "2026-11-22"}}"""
+                ),
+                "ok",
+                "found",
+                "value"
+            )
+        );
+        Assert.Equal(
+            "true false null",
+            Seen(
+                await LookAsync(
+                    new QueryProbe(),
+                    """{"connection": "db", "query": "SELECT cents FROM prices WHERE day = 'x'"}"""
+                ),
+                "ok",
+                "found",
+                "value"
+            )
+        );
+        Assert.Equal(
+            "false",
+            Seen(await LookAsync(new QueryProbe(), """{"connection": "db", "query": "SELECT nothing"}"""), "ok")
+        );
         // A look changes nothing.
         await LookAsync(new QueryProbe(), """{"connection": "db", "query": "DELETE FROM prices RETURNING day"}""");
         Assert.Equal("1", _bench.Ask("SELECT count(*) FROM prices"));
         using var sleeping = System.Diagnostics.Process.Start("sleep", "61.5");
-        // A program has its name a moment after it was started: exec(2) closes what it must before it sets the arguments.
-        while (File.ReadAllText($"/proc/{sleeping.Id}/cmdline").Length == 0) { await Task.Yield(); }
-        Assert.Equal("true 1", Seen(await LookAsync(new ProcessProbe(), """{"name": "sleep", "holds": "61.5"}"""), "ok", "count"));
+        // A program has its name a moment after it was started: exec(2) closes what it must before it sets the
+        // arguments.
+        while (File.ReadAllText($"/proc/{sleeping.Id}/cmdline").Length == 0)
+            await Task.Yield();
+        Assert.Equal(
+            "true 1",
+            Seen(await LookAsync(new ProcessProbe(), """{"name": "sleep", "holds": "61.5"}"""), "ok", "count")
+        );
         sleeping.Kill();
         await sleeping.WaitForExitAsync();
-        Assert.Equal("true 0", Seen(await LookAsync(new ProcessProbe(), """{"name": "sleep", "holds": "61.5"}"""), "ok", "count"));
+        Assert.Equal(
+            "true 0",
+            Seen(await LookAsync(new ProcessProbe(), """{"name": "sleep", "holds": "61.5"}"""), "ok", "count")
+        );
     }
 
     [Theory]
@@ -331,7 +571,12 @@ public sealed class WebTests : IAsyncLifetime
     public async Task ConnectionsSayWhatTheyFind(string name, bool works, string words)
     {
         var connection = _bench.Find(name)!;
-        var check = await ConnectionCheck.LookAsync(connection, AllConnections.Types.First(t => t.Name == connection.Type), new(_bench.Folder, _bench), default);
+        var check = await ConnectionCheck.LookAsync(
+            connection,
+            AllConnections.Types.First(t => t.Name == connection.Type),
+            new(_bench.Folder, _bench),
+            default
+        );
         Assert.Equal((works, true), (check.Works, check.Found.StartsWith(words, StringComparison.Ordinal)));
     }
 }

@@ -1,7 +1,36 @@
 import createClient from "openapi-fetch";
 import type { paths } from "./schema";
 import type { RehearsalOrder } from "../rehearsal";
-import type { ChainDetail, ChainSummary, ColumnsInfo, ConnectionCheckInfo, ConnectionInfo, DraftInfo, DraftVersionInfo, ExpressionResult, HealthInfo, KindsInfo, LaneInfo, LogPage, NameInfo, PartChangeInfo, ProblemInfo, ProfileInfo, ProgressInfo, RehearsalResult, ReleaseDetail, ReleaseInfo, RenameResult, RunDetail, PlanInfo, RunSummary, SecretInfo, StepDetail, SurroundingsInfo, TemplateInfo } from "./types";
+import type {
+  ChainDetail,
+  ChainSummary,
+  ColumnsInfo,
+  ConnectionCheckInfo,
+  ConnectionInfo,
+  DraftInfo,
+  DraftVersionInfo,
+  ExpressionResult,
+  HealthInfo,
+  KindsInfo,
+  LaneInfo,
+  LogPage,
+  NameInfo,
+  PartChangeInfo,
+  ProblemInfo,
+  ProfileInfo,
+  ProgressInfo,
+  RehearsalResult,
+  ReleaseDetail,
+  ReleaseInfo,
+  RenameResult,
+  RunDetail,
+  PlanInfo,
+  RunSummary,
+  SecretInfo,
+  StepDetail,
+  SurroundingsInfo,
+  TemplateInfo,
+} from "./types";
 
 const api = createClient<paths>({ baseUrl: "/", headers: { "X-Gatechain-By": "console" } });
 
@@ -26,23 +55,42 @@ async function answer<T>(call: Promise<{ data?: unknown; error?: unknown; respon
   }
   if (result.error !== undefined || !result.response.ok) {
     const problem = result.error as { detail?: string; title?: string } | undefined;
-    throw new Refused(problem?.detail ?? problem?.title ?? `the service answered ${String(result.response.status)}`, result.response.status, (result.error ?? {}) as Refused["details"]);
+    throw new Refused(
+      problem?.detail ?? problem?.title ?? `the service answered ${String(result.response.status)}`,
+      result.response.status,
+      (result.error ?? {}) as Refused["details"],
+    );
   }
   return result.data as T;
 }
 
 export const listChains = () => answer<ChainSummary[]>(api.GET("/api/chains"));
 
-export const getChain = (name: string) => answer<ChainDetail>(api.GET("/api/chains/{name}", { params: { path: { name } } }));
+export const getChain = (name: string) =>
+  answer<ChainDetail>(api.GET("/api/chains/{name}", { params: { path: { name } } }));
 
 /** Plays the latest release, or a draft's source. */
 export const rehearse = (name: string, order: RehearsalOrder, source: string | null = null) =>
-  answer<RehearsalResult>(api.POST("/api/chains/{name}/rehearsal", { params: { path: { name } }, body: { params: order.params as never, fail: order.fail, give: order.give as never, set: null, profile: null, ways: 0, source } }));
+  answer<RehearsalResult>(
+    api.POST("/api/chains/{name}/rehearsal", {
+      params: { path: { name } },
+      body: {
+        params: order.params as never,
+        fail: order.fail,
+        give: order.give as never,
+        set: null,
+        profile: null,
+        ways: 0,
+        source,
+      },
+    }),
+  );
 
 export const listRuns = (filter: { chain?: string; state?: string; before?: number; limit?: number }) =>
   answer<RunSummary[]>(api.GET("/api/runs", { params: { query: filter } }));
 
-export const getRun = (id: number, leg?: number) => answer<RunDetail>(api.GET("/api/runs/{id}", { params: { path: { id }, query: { leg } } }));
+export const getRun = (id: number, leg?: number) =>
+  answer<RunDetail>(api.GET("/api/runs/{id}", { params: { path: { id }, query: { leg } } }));
 
 export const getStep = (id: number, path: string, leg?: number) =>
   answer<StepDetail>(api.GET("/api/runs/{id}/step", { params: { path: { id }, query: { path, leg } } }));
@@ -65,32 +113,54 @@ export interface ResumeOrder {
 }
 
 export const resumeRun = (id: number, order: ResumeOrder) =>
-  answer<RunSummary>(api.POST("/api/runs/{id}/resume", { params: { path: { id } }, body: { ...order, set: order.set as never, settle: null } }));
+  answer<RunSummary>(
+    api.POST("/api/runs/{id}/resume", {
+      params: { path: { id } },
+      body: { ...order, set: order.set as never, settle: null },
+    }),
+  );
 
 export const planResume = (id: number, order: ResumeOrder, signal: AbortSignal) =>
-  answer<PlanInfo>(api.POST("/api/runs/{id}/plan", { signal, params: { path: { id } }, body: { ...order, set: order.set as never, settle: null } }));
+  answer<PlanInfo>(
+    api.POST("/api/runs/{id}/plan", {
+      signal,
+      params: { path: { id } },
+      body: { ...order, set: order.set as never, settle: null },
+    }),
+  );
 
-export const pauseRun = (id: number) => answer<RunSummary>(api.POST("/api/runs/{id}/pause", { params: { path: { id } }, body: { message: null } }));
+export const pauseRun = (id: number) =>
+  answer<RunSummary>(api.POST("/api/runs/{id}/pause", { params: { path: { id } }, body: { message: null } }));
 
 export const answerRun = (id: number, step: string, reply: string, outputs: Record<string, unknown> | null) =>
-  answer<RunSummary>(api.POST("/api/runs/{id}/answer", { params: { path: { id } }, body: { step, answer: reply, outputs: outputs as never, message: null } }));
+  answer<RunSummary>(
+    api.POST("/api/runs/{id}/answer", {
+      params: { path: { id } },
+      body: { step, answer: reply, outputs: outputs as never, message: null },
+    }),
+  );
 
-export const restartRun = (id: number) => answer<RunSummary>(api.POST("/api/runs/{id}/restart", { params: { path: { id } }, body: { latest: false } }));
+export const restartRun = (id: number) =>
+  answer<RunSummary>(api.POST("/api/runs/{id}/restart", { params: { path: { id } }, body: { latest: false } }));
 
 export const listConnections = () => answer<ConnectionInfo[]>(api.GET("/api/connections"));
 
-export const checkConnection = (name: string) => answer<ConnectionCheckInfo>(api.POST("/api/connections/{name}/check", { params: { path: { name } } }));
+export const checkConnection = (name: string) =>
+  answer<ConnectionCheckInfo>(api.POST("/api/connections/{name}/check", { params: { path: { name } } }));
 
 export const listSecrets = () => answer<SecretInfo[]>(api.GET("/api/secrets"));
 
-export const setSecret = (name: string, value: string) => answer<unknown>(api.PUT("/api/secrets/{name}", { params: { path: { name } }, body: { value } }));
+export const setSecret = (name: string, value: string) =>
+  answer<unknown>(api.PUT("/api/secrets/{name}", { params: { path: { name } }, body: { value } }));
 
-export const removeSecret = (name: string) => answer<unknown>(api.DELETE("/api/secrets/{name}", { params: { path: { name } } }));
+export const removeSecret = (name: string) =>
+  answer<unknown>(api.DELETE("/api/secrets/{name}", { params: { path: { name } } }));
 
 export const listProfiles = () => answer<ProfileInfo[]>(api.GET("/api/profiles"));
 
 /** How far the steps of a run have got that are at work, by path. */
-export const getProgress = (id: number) => answer<Record<string, ProgressInfo>>(api.GET("/api/runs/{id}/progress", { params: { path: { id } } }));
+export const getProgress = (id: number) =>
+  answer<Record<string, ProgressInfo>>(api.GET("/api/runs/{id}/progress", { params: { path: { id } } }));
 
 /** How the service fares; that it can't write comes with the status 503, and is an answer all the same. */
 export const getHealth = async (): Promise<HealthInfo> => {
@@ -98,29 +168,48 @@ export const getHealth = async (): Promise<HealthInfo> => {
   return data ?? (error as unknown as HealthInfo);
 };
 
-export const recoverRun = (id: number) => answer<RunSummary>(api.POST("/api/runs/{id}/recover", { params: { path: { id } } }));
+export const recoverRun = (id: number) =>
+  answer<RunSummary>(api.POST("/api/runs/{id}/recover", { params: { path: { id } } }));
 
-export const confirmGone = (id: number, step: string) => answer<RunSummary>(api.POST("/api/runs/{id}/gone", { params: { path: { id } }, body: { step } }));
+export const confirmGone = (id: number, step: string) =>
+  answer<RunSummary>(api.POST("/api/runs/{id}/gone", { params: { path: { id } }, body: { step } }));
 
 export const listLanes = () => answer<LaneInfo[]>(api.GET("/api/lanes"));
 
-export const getDraft = (name: string) => answer<DraftInfo>(api.GET("/api/chains/{name}/draft", { params: { path: { name } } }));
+export const getDraft = (name: string) =>
+  answer<DraftInfo>(api.GET("/api/chains/{name}/draft", { params: { path: { name } } }));
 
 const seen = (version: number) => ({ "If-Match": `"${String(version)}"` });
 
 export const saveDraft = (name: string, version: number, source: string, files: Record<string, string> | null = null) =>
-  answer<DraftInfo>(api.PUT("/api/chains/{name}/draft", { params: { path: { name } }, headers: seen(version), body: { source, files } }));
+  answer<DraftInfo>(
+    api.PUT("/api/chains/{name}/draft", {
+      params: { path: { name } },
+      headers: seen(version),
+      body: { source, files },
+    }),
+  );
 
-export const discardDraft = (name: string, version: number) => answer<unknown>(api.DELETE("/api/chains/{name}/draft", { params: { path: { name } }, headers: seen(version) }));
+export const discardDraft = (name: string, version: number) =>
+  answer<unknown>(api.DELETE("/api/chains/{name}/draft", { params: { path: { name } }, headers: seen(version) }));
 
-export const listDraftVersions = (name: string) => answer<DraftVersionInfo[]>(api.GET("/api/chains/{name}/draft/history", { params: { path: { name } } }));
+export const listDraftVersions = (name: string) =>
+  answer<DraftVersionInfo[]>(api.GET("/api/chains/{name}/draft/history", { params: { path: { name } } }));
 
-export const listReleases = (name: string) => answer<ReleaseInfo[]>(api.GET("/api/chains/{name}/releases", { params: { path: { name } } }));
+export const listReleases = (name: string) =>
+  answer<ReleaseInfo[]>(api.GET("/api/chains/{name}/releases", { params: { path: { name } } }));
 
-export const getRelease = (name: string, number: number) => answer<ReleaseDetail>(api.GET("/api/chains/{name}/releases/{number}", { params: { path: { name, number } } }));
+export const getRelease = (name: string, number: number) =>
+  answer<ReleaseDetail>(api.GET("/api/chains/{name}/releases/{number}", { params: { path: { name, number } } }));
 
 export const makeRelease = (name: string, version: number, note: string) =>
-  answer<ReleaseInfo>(api.POST("/api/chains/{name}/releases", { params: { path: { name } }, headers: seen(version), body: { note, again: null } }));
+  answer<ReleaseInfo>(
+    api.POST("/api/chains/{name}/releases", {
+      params: { path: { name } },
+      headers: seen(version),
+      body: { note, again: null },
+    }),
+  );
 
 /** What of a draft is tried. */
 export interface TryWish {
@@ -135,11 +224,18 @@ export interface TryWish {
 }
 
 export const tryDraft = (name: string, wish: TryWish) =>
-  answer<RunSummary>(api.POST("/api/chains/{name}/try", { params: { path: { name } }, body: { ...wish, params: wish.params as never, given: wish.given as never } }));
+  answer<RunSummary>(
+    api.POST("/api/chains/{name}/try", {
+      params: { path: { name } },
+      body: { ...wish, params: wish.params as never, given: wish.given as never },
+    }),
+  );
 
-export const checkDraft = (chain: string, source: string) => answer<ProblemInfo[]>(api.POST("/api/design/check", { body: { chain, source } }));
+export const checkDraft = (chain: string, source: string) =>
+  answer<ProblemInfo[]>(api.POST("/api/design/check", { body: { chain, source } }));
 
-export const compareSources = (before: string, after: string) => answer<PartChangeInfo[]>(api.POST("/api/design/comparison", { body: { before, after } }));
+export const compareSources = (before: string, after: string) =>
+  answer<PartChangeInfo[]>(api.POST("/api/design/comparison", { body: { before, after } }));
 
 export const planRename = (chain: string, source: string, what: string, scope: string, from: string, to: string) =>
   answer<RenameResult>(api.POST("/api/design/rename", { body: { chain, source, what, scope, from, to } }));
@@ -152,21 +248,34 @@ export interface Spot {
   from: string | null;
 }
 
-export const lookAtExpression = (chain: string, source: string, spot: Spot, text: string, cursor: number | null, run: number | null) =>
+export const lookAtExpression = (
+  chain: string,
+  source: string,
+  spot: Spot,
+  text: string,
+  cursor: number | null,
+  run: number | null,
+) =>
   answer<ExpressionResult>(api.POST("/api/design/expression", { body: { chain, source, ...spot, text, cursor, run } }));
 
-export const listNames = (chain: string, source: string, spot: Spot) => answer<NameInfo[]>(api.POST("/api/design/names", { body: { chain, source, ...spot, text: "", cursor: null, run: null } }));
+export const listNames = (chain: string, source: string, spot: Spot) =>
+  answer<NameInfo[]>(
+    api.POST("/api/design/names", { body: { chain, source, ...spot, text: "", cursor: null, run: null } }),
+  );
 
 /** The columns of a load step's source and target, as far as they can be told without a run. */
-export const listColumns = (chain: string, source: string, step: string, run: number | null) => answer<ColumnsInfo>(api.POST("/api/design/columns", { body: { chain, source, step, run } }));
+export const listColumns = (chain: string, source: string, step: string, run: number | null) =>
+  answer<ColumnsInfo>(api.POST("/api/design/columns", { body: { chain, source, step, run } }));
 
 export const listKinds = () => answer<KindsInfo>(api.GET("/api/kinds"));
 
 export const getChainSchema = () => answer<unknown>(api.GET("/api/schema/chain"));
 
-export const getSurroundings = (name: string) => answer<SurroundingsInfo>(api.GET("/api/design/surroundings/{name}", { params: { path: { name } } }));
+export const getSurroundings = (name: string) =>
+  answer<SurroundingsInfo>(api.GET("/api/design/surroundings/{name}", { params: { path: { name } } }));
 
 export const listTemplates = () => answer<TemplateInfo[]>(api.GET("/api/templates"));
 
 /** Brings a workspace: contents in base64, by name. */
-export const pushWorkspace = (files: Record<string, string>) => answer<{ chains: { name: string }[] }>(api.POST("/api/workspace", { body: { files, note: null } }));
+export const pushWorkspace = (files: Record<string, string>) =>
+  answer<{ chains: { name: string }[] }>(api.POST("/api/workspace", { body: { files, note: null } }));

@@ -4,10 +4,16 @@ import type { DraftInfo } from "../api/types";
 import { DesignStore } from "./DesignStore";
 import { kept } from "./shelf";
 
-vi.mock("../api/client", async (original) => ({ ...(await original<object>()), saveDraft: vi.fn(), getDraft: vi.fn(), checkDraft: () => Promise.resolve([]) }));
+vi.mock("../api/client", async (original) => ({
+  ...(await original<object>()),
+  saveDraft: vi.fn(),
+  getDraft: vi.fn(),
+  checkDraft: () => Promise.resolve([]),
+}));
 
 const text = (step: string) => `chain: milk\nsteps:\n  ${step}: { kind: wait }\n`;
-const draft = (version: number, source: string, author = "ann") => ({ chain: "milk", version, source, author, saved: "2026-11-26T08:00:00Z" }) as unknown as DraftInfo;
+const draft = (version: number, source: string, author = "ann") =>
+  ({ chain: "milk", version, source, author, saved: "2026-11-26T08:00:00Z" }) as unknown as DraftInfo;
 
 /** The service, whose answers come when the test lets them. It keeps what it took, as the real one does. */
 class Service {

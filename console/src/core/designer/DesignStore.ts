@@ -65,8 +65,19 @@ export class DesignStore {
   ) {
     this.#savedText = draft.source;
     this.#state = {
-      design: new Design(new YamlText(draft.source)), selection: nothing, version: draft.version, saved: "saved", trouble: null, theirs: null,
-      problems: [], checked: false, canUndo: false, canRedo: false, folded: new Set(), focus: 0, picking: false,
+      design: new Design(new YamlText(draft.source)),
+      selection: nothing,
+      version: draft.version,
+      saved: "saved",
+      trouble: null,
+      theirs: null,
+      problems: [],
+      checked: false,
+      canUndo: false,
+      canRedo: false,
+      folded: new Set(),
+      focus: 0,
+      picking: false,
     };
     if (mine !== null && mine !== draft.source) this.apply({ text: mine });
     this.#checkSoon(0);
@@ -107,7 +118,14 @@ export class DesignStore {
 
   #change(text: string, selection: Selection) {
     const design = new Design(new YamlText(text, this.#state.design.file));
-    this.#set({ design, selection: known(design, selection), checked: false, canUndo: this.#undo.length > 0, canRedo: this.#redo.length > 0, saved: this.#state.saved === "conflict" ? "conflict" : "waiting" });
+    this.#set({
+      design,
+      selection: known(design, selection),
+      checked: false,
+      canUndo: this.#undo.length > 0,
+      canRedo: this.#redo.length > 0,
+      saved: this.#state.saved === "conflict" ? "conflict" : "waiting",
+    });
     keep(this.chain, { text, version: this.#state.version });
     this.#saveSoon(SAVE_AFTER);
     this.#checkSoon(CHECK_AFTER);
@@ -178,7 +196,10 @@ export class DesignStore {
     this.#saveTimer = setTimeout(() => void this.save(), after);
   }
 
-  /** Saves now what is not saved; true when all of it is on the service then. Each save is made from the one before, so one goes after the other. */
+  /**
+   * Saves now what is not saved; true when all of it is on the service then. Each save is made from the one before, so
+   * one goes after the other.
+   */
   save(): Promise<boolean> {
     clearTimeout(this.#saveTimer);
     this.#saving ??= this.#saveAll().finally(() => {

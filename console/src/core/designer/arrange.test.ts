@@ -41,7 +41,8 @@ test("arrow keys go along gates, and to neighbours above and below", () => {
 });
 
 test("a container reaches around what it holds, also when that was moved", () => {
-  const holds = (outer: (typeof boxes)[number], inner: (typeof boxes)[number]) => inner.x + inner.width < outer.width && inner.y + inner.height < outer.height;
+  const holds = (outer: (typeof boxes)[number], inner: (typeof boxes)[number]) =>
+    inner.x + inner.width < outer.width && inner.y + inner.height < outer.height;
   expect(holds(at("c"), at("c/y"))).toBe(true);
   const places = new Map(quickPlaces(design.root, 40));
   places.set("c/y", { ...(places.get("c/y") ?? expect.fail()), x: 700, y: 400 });
@@ -60,7 +61,9 @@ test("a new step stands beside the one before where a scope is arranged by hand,
   expect(placeBeside(design, boxes, "", "a")).toBeNull();
   const byHand = designOf(file("layout:\n  a: [0, 0]\n  b: [300, 0]\n  c: [900, 0]\n  d: [2000, 0]\n"));
   expect(byHand.placed.has("a")).toBe(true);
-  const drawn = layout(byHand).boxes.map((b) => (b.id === "a" ? { ...b, x: 0, y: 0 } : b.id === "b" ? { ...b, x: b.width + 50, y: 0 } : b));
+  const drawn = layout(byHand).boxes.map((b) =>
+    b.id === "a" ? { ...b, x: 0, y: 0 } : b.id === "b" ? { ...b, x: b.width + 50, y: 0 } : b,
+  );
   const [x, y] = placeBeside(byHand, drawn, "", "a") ?? expect.fail("no place");
   const a = drawn.find((b) => b.id === "a");
   expect(x).toBe((a?.width ?? 0) + 50);
@@ -77,7 +80,9 @@ test("a folded container is a step that tells how many it holds; the shape chang
   const folded = withFolded(design.root, new Set(["c"]));
   expect(folded.steps.find((s) => s.id === "c")).toMatchObject({ inner: null, note: "2 inside" });
   expect(shapeOf(folded)).not.toBe(shapeOf(design.root));
-  expect(shapeOf(designOf(file().replace("a: { kind: wait }", "a: { kind: wait, set: { for: 5s } }")).root)).toBe(shapeOf(design.root));
+  expect(shapeOf(designOf(file().replace("a: { kind: wait }", "a: { kind: wait, set: { for: 5s } }")).root)).toBe(
+    shapeOf(design.root),
+  );
   const other = designOf(file().replace("on: failure", "on: skipped")).root;
   expect(shapeOf(other)).not.toBe(shapeOf(design.root));
 });
@@ -87,5 +92,7 @@ test("the parameters of a draft are read off its file", () => {
     { name: "day", type: "timestamp", label: "Day", required: true, default: null },
     { name: "most", type: "int", label: null, required: false, default: 0 },
   ]);
-  expect(parametersOf(designOf("chain: t\nparams: { x: }\n"))).toEqual([{ name: "x", type: "any", label: null, required: true, default: null }]);
+  expect(parametersOf(designOf("chain: t\nparams: { x: }\n"))).toEqual([
+    { name: "x", type: "any", label: null, required: true, default: null },
+  ]);
 });

@@ -9,13 +9,22 @@ export function withFolded(graph: ScopeGraph, folded: ReadonlySet<string>): Scop
   if (folded.size === 0) return graph;
   return {
     gates: graph.gates,
-    steps: graph.steps.map((s) => (s.inner ? (folded.has(s.address) ? { ...s, inner: null, note: `${String(s.inner.steps.length)} inside` } : { ...s, inner: withFolded(s.inner, folded) }) : s)),
+    steps: graph.steps.map((s) =>
+      s.inner
+        ? folded.has(s.address)
+          ? { ...s, inner: null, note: `${String(s.inner.steps.length)} inside` }
+          : { ...s, inner: withFolded(s.inner, folded) }
+        : s,
+    ),
   };
 }
 
 /** What a layout depends on: ids, gates, labels and what holds what, not settings. */
 export function shapeOf(graph: ScopeGraph): string {
-  return JSON.stringify([graph.steps.map((s) => [s.id, s.inner ? shapeOf(s.inner) : 0]), graph.gates.map((g) => [g.from, g.to, g.label])]);
+  return JSON.stringify([
+    graph.steps.map((s) => [s.id, s.inner ? shapeOf(s.inner) : 0]),
+    graph.gates.map((g) => [g.from, g.to, g.label]),
+  ]);
 }
 
 /** All boxes with their places; containers grow around steps that were put at places of their own. */
@@ -43,7 +52,12 @@ export function absolutePlaces(boxes: readonly Box[]): ReadonlyMap<string, { x: 
 }
 
 /** A free place beside a step, for a new one in a scope that was arranged by hand; null where the layout decides. */
-export function placeBeside(design: Design, boxes: readonly Box[], scope: string, after: string | null): [number, number] | null {
+export function placeBeside(
+  design: Design,
+  boxes: readonly Box[],
+  scope: string,
+  after: string | null,
+): [number, number] | null {
   const inScope = boxes.filter((b) => (b.parent ?? "") === scope);
   if (!inScope.some((b) => design.placed.has(b.id))) return null;
   const near = inScope.find((b) => b.step.id === after) ?? inScope.at(-1);
@@ -54,7 +68,11 @@ export function placeBeside(design: Design, boxes: readonly Box[], scope: string
 }
 
 /** Steps in line: left edges, upper edges, or rows. */
-export function align(boxes: readonly Box[], chosen: readonly string[], how: "left" | "top"): Map<string, [number, number]> {
+export function align(
+  boxes: readonly Box[],
+  chosen: readonly string[],
+  how: "left" | "top",
+): Map<string, [number, number]> {
   const picked = boxes.filter((b) => chosen.includes(b.id));
   const edge = Math.min(...picked.map((b) => (how === "left" ? b.x : b.y)));
   return new Map(picked.map((b) => [b.id, how === "left" ? [edge, b.y] : [b.x, edge]]));
@@ -75,9 +93,12 @@ export function walk(design: Design, boxes: readonly Box[], from: string | null,
   const scope = design.scopes.get(step.scope);
   const siblings = boxes.filter((b) => b.parent === here.parent && b.id !== here.id);
   if (direction === "left" || direction === "right") {
-    const along = (scope?.gates ?? []).filter((g) => (direction === "right" ? g.from : g.to) === step.id).map((g) => (direction === "right" ? g.to : g.from));
+    const along = (scope?.gates ?? [])
+      .filter((g) => (direction === "right" ? g.from : g.to) === step.id)
+      .map((g) => (direction === "right" ? g.to : g.from));
     const found = siblings.filter((b) => along.includes(b.step.id));
-    const ahead = found.length > 0 ? found : siblings.filter((b) => (direction === "right" ? b.x > here.x : b.x < here.x));
+    const ahead =
+      found.length > 0 ? found : siblings.filter((b) => (direction === "right" ? b.x > here.x : b.x < here.x));
     return nearest(ahead, here)?.id ?? null;
   }
   const beyond = siblings.filter((b) => (direction === "down" ? b.y > here.y + 4 : b.y < here.y - 4));

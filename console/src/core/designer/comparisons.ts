@@ -85,7 +85,10 @@ function splitTop(text: string): { join: "&&" | "||"; parts: string[] } | null {
 
 /** The expression that comparisons make. */
 export function writeSimple(simple: Simple): string {
-  return simple.parts.filter((p) => p.left !== "").map(writeOne).join(` ${simple.join} `);
+  return simple.parts
+    .filter((p) => p.left !== "")
+    .map(writeOne)
+    .join(` ${simple.join} `);
 }
 
 function writeOne({ left, how, right }: Comparison): string {
@@ -109,7 +112,10 @@ function writeOne({ left, how, right }: Comparison): string {
 export function literalOf(typed: string, type: string): string {
   const text = typed.trim();
   if (/^(['"]).*\1$/.test(text)) return text;
-  if (type === "string" || (type === "any" && !/^(-?\d+(\.\d+)?|true|false)$/.test(text))) return new RegExp(`^${value}$`).test(text) && text.includes(".") ? text : `'${text.replaceAll("\\", "\\\\").replaceAll("'", "\\'")}'`;
+  if (type === "string" || (type === "any" && !/^(-?\d+(\.\d+)?|true|false)$/.test(text)))
+    return new RegExp(`^${value}$`).test(text) && text.includes(".")
+      ? text
+      : `'${text.replaceAll("\\", "\\\\").replaceAll("'", "\\'")}'`;
   if (type === "duration" && /^\d/.test(text)) return `duration('${text}')`;
   if (type === "timestamp" && /^\d/.test(text)) return `timestamp('${text}')`;
   return text;

@@ -3,13 +3,31 @@ import type { ExpressionResult } from "../api/types";
 import { lookAt, partAt, piecesOf, type Looked } from "./looks";
 
 const said = (type: string, parts: [number, string, string | null][]): ExpressionResult => ({
-  type, wanted: "any", problems: [], completeFrom: 0, completions: [], value: null, valueError: null,
+  type,
+  wanted: "any",
+  problems: [],
+  completeFrom: 0,
+  completions: [],
+  value: null,
+  valueError: null,
   parts: parts.map(([start, text, value]) => ({ start, text, value })),
 });
-const looked = (text: string, template: boolean, ...looks: ExpressionResult[]): Looked => ({ text, pieces: piecesOf(text, template), looks });
+const looked = (text: string, template: boolean, ...looks: ExpressionResult[]): Looked => ({
+  text,
+  pieces: piecesOf(text, template),
+  looks,
+});
 
 describe("what was said of an expression", () => {
-  const sum = looked("a + bc", false, said("int", [[0, "a + bc", "5"], [0, "a", "2"], [4, "bc", "3"]]));
+  const sum = looked(
+    "a + bc",
+    false,
+    said("int", [
+      [0, "a + bc", "5"],
+      [0, "a", "2"],
+      [4, "bc", "3"],
+    ]),
+  );
 
   test.each([
     [0, { from: 0, to: 1, value: "2" }],
@@ -19,9 +37,12 @@ describe("what was said of an expression", () => {
     expect(partAt(sum, "a + bc", offset)).toEqual(part);
   });
 
-  test.each(["a", "a + bcd", "", "b + ac"])("nothing is told of %j, which it was not said of: its places would not be there", (text) => {
-    for (let offset = 0; offset <= text.length; offset++) expect(partAt(sum, text, offset)).toBeNull();
-  });
+  test.each(["a", "a + bcd", "", "b + ac"])(
+    "nothing is told of %j, which it was not said of: its places would not be there",
+    (text) => {
+      for (let offset = 0; offset <= text.length; offset++) expect(partAt(sum, text, offset)).toBeNull();
+    },
+  );
 
   test("each expression of a text answers for itself", () => {
     const text = "${a} to ${b}";
@@ -32,7 +53,13 @@ describe("what was said of an expression", () => {
     expect([lookAt(both, 10)?.type, lookAt(both, 2)?.type, lookAt(both, 6)?.type]).toEqual(["text", "int", "int"]);
   });
 
-  test.each([["", false, 0], ["  ", false, 0], ["a", false, 1], ["no expression", true, 0], ["${}", true, 1]] as const)("%j has expressions: %s, %d", (text, template, count) => {
+  test.each([
+    ["", false, 0],
+    ["  ", false, 0],
+    ["a", false, 1],
+    ["no expression", true, 0],
+    ["${}", true, 1],
+  ] as const)("%j has expressions: %s, %d", (text, template, count) => {
     expect(piecesOf(text, template)).toHaveLength(count);
   });
 });

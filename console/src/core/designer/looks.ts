@@ -16,17 +16,25 @@ export interface ValuedPart {
 }
 
 /** The expressions to look at: the text itself, or those in a text with `${…}`. */
-export const piecesOf = (text: string, template: boolean): Piece[] => (template ? expressionsIn(text) : text.trim() === "" ? [] : [{ text, from: 0 }]);
+export const piecesOf = (text: string, template: boolean): Piece[] =>
+  template ? expressionsIn(text) : text.trim() === "" ? [] : [{ text, from: 0 }];
 
 /** The expression of a text that an offset lies in; null outside of all. */
-export const pieceAt = (text: string, offset: number, template: boolean): Piece | null => (template ? expressionAt(text, offset) : { text, from: 0 });
+export const pieceAt = (text: string, offset: number, template: boolean): Piece | null =>
+  template ? expressionAt(text, offset) : { text, from: 0 };
 
 /** What was said of the expression that the caret is in, or else of the first. */
-export const lookAt = ({ pieces, looks }: Looked, caret: number): ExpressionResult | null => looks[Math.max(0, pieces.findIndex((p) => holds(p, caret)))] ?? null;
+export const lookAt = ({ pieces, looks }: Looked, caret: number): ExpressionResult | null =>
+  looks[
+    Math.max(
+      0,
+      pieces.findIndex((p) => holds(p, caret)),
+    )
+  ] ?? null;
 
 /**
- * The smallest part at an offset. Null where none is, and when the text is another one by now: what was said of the old one has
- * places that the new one need not have.
+ * The smallest part at an offset. Null where none is, and when the text is another one by now: what was said of the old
+ * one has places that the new one need not have.
  */
 export function partAt({ text: then, pieces, looks }: Looked, text: string, offset: number): ValuedPart | null {
   if (text !== then) return null;

@@ -41,20 +41,31 @@ gates:
   const empty = of("chain: u\nsteps: {}\n");
   const pasted = paste(empty, clip, "").text;
   expect(pasted).toBe(`chain: u\n${clip}`);
-  expect(takenIds(of(pasted), clip)).toEqual([["look", "look_2"], ["each", "each_2"], ["each/inner", "inner_2"]]);
+  expect(takenIds(of(pasted), clip)).toEqual([
+    ["look", "look_2"],
+    ["each", "each_2"],
+    ["each/inner", "inner_2"],
+  ]);
 });
 
 test("a step that moves into a container is there as it was, and its gates are gone", () => {
   const moved = of(moveInto(design, ["look"], "each").text);
   expect([...moved.steps.keys()]).toEqual(["each", "each/inner", "each/look"]);
-  expect(moved.file.text).toContain('      look:\n        kind: command\n        # what it runs\n        set: { shell: "echo 5" }   # five\n');
+  expect(moved.file.text).toContain(
+    '      look:\n        kind: command\n        # what it runs\n        set: { shell: "echo 5" }   # five\n',
+  );
   expect(moved.root.gates).toEqual([]);
 });
 
 test("adding, connecting and removing leave the rest of the file as it is", () => {
   const added = addStep(design, "each", "load", "inner", null);
   expect(added.id).toBe("each/load");
-  expect(added.text).toBe(file.replace("      inner: { kind: wait }\n", "      inner: { kind: wait }\n      load:\n        kind: load\n    gates:\n      - { from: inner, to: load }\n"));
+  expect(added.text).toBe(
+    file.replace(
+      "      inner: { kind: wait }\n",
+      "      inner: { kind: wait }\n      load:\n        kind: load\n    gates:\n      - { from: inner, to: load }\n",
+    ),
+  );
   expect(of(remove(of(added.text), { steps: ["each/load"], gate: null }).text).file.text).toBe(file);
   expect(parse(connect(of(added.text), "look", "each").text)).toEqual(parse(added.text));
 });

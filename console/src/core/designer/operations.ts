@@ -55,7 +55,13 @@ function beginning(kind: string): string {
 }
 
 /** Adds a step to a scope; with `after`, and a gate from that step. */
-export function addStep(design: Design, scope: string, kind: string, after: string | null, place: [number, number] | null): Edited & { id: string } {
+export function addStep(
+  design: Design,
+  scope: string,
+  kind: string,
+  after: string | null,
+  place: [number, number] | null,
+): Edited & { id: string } {
   const id = freeId(design, kind);
   const home = design.scopes.get(scope) ?? design.root;
   const editing = new Editing(design.file).do((f) => insertLines(f, [...home.path, "steps"], id, beginning(kind)));
@@ -72,31 +78,46 @@ export function addStep(design: Design, scope: string, kind: string, after: stri
 function newGate(file: YamlText, home: DesignScope, from: DesignStep | undefined, to: string): Record<string, unknown> {
   if (from?.kind !== "decide") return { from: from?.id, to };
   const branches = at(file.root, [...from.path, "branches"]);
-  const names = branches?.kind === "list" ? branches.items.map((_, i) => at(branches, [i, "name"])).flatMap((n) => (n?.kind === "scalar" ? [String(n.value)] : [])) : [];
-  const taken = home.gates.filter((g) => g.from === from.id).map((g) => at(file.root, [...g.path, "branch"])).flatMap((n) => (n?.kind === "scalar" ? [String(n.value)] : []));
+  const names =
+    branches?.kind === "list"
+      ? branches.items
+          .map((_, i) => at(branches, [i, "name"]))
+          .flatMap((n) => (n?.kind === "scalar" ? [String(n.value)] : []))
+      : [];
+  const taken = home.gates
+    .filter((g) => g.from === from.id)
+    .map((g) => at(file.root, [...g.path, "branch"]))
+    .flatMap((n) => (n?.kind === "scalar" ? [String(n.value)] : []));
   return { from: from.id, to, branch: names.find((n) => !taken.includes(n)) };
 }
 
 /** Why two steps can't be joined by a gate; null when they can. */
 export function whyNoGate(design: Design, from: string, to: string): string | null {
   if (from === to) return "A step can't wait for itself.";
-  if (scopeOf(from) !== scopeOf(to)) return "A gate joins steps of the same container; put both into one, or draw it from the container itself.";
+  if (scopeOf(from) !== scopeOf(to))
+    return "A gate joins steps of the same container; put both into one, or draw it from the container itself.";
   const scope = design.scopes.get(scopeOf(from));
   const reach = new Set([idOf(to)]);
-  for (let size = 0; size !== reach.size; ) {
+  for (let size = 0; size !== reach.size;) {
     size = reach.size;
     for (const gate of scope?.gates ?? []) if (reach.has(gate.from)) reach.add(gate.to);
   }
-  return reach.has(idOf(from)) ? `“${idOf(from)}” already waits for “${idOf(to)}”: this gate would close a circle. To do things again, use repeat or retry.` : null;
+  return reach.has(idOf(from))
+    ? `“${idOf(from)}” already waits for “${idOf(to)}”: this gate would close a circle. To do things again, use repeat or retry.`
+    : null;
 }
 
 /** Draws a gate between two steps of one scope; chooses the one that is there when there is one. */
 export function connect(design: Design, from: string, to: string): Edited {
   const scope = design.scopes.get(scopeOf(from)) ?? design.root;
   const known = scope.gates.find((g) => g.from === idOf(from) && g.to === idOf(to));
-  if (known && design.steps.get(from)?.kind !== "decide") return { text: design.file.text, select: { steps: [], gate: { scope: scope.address, index: known.index } } };
+  if (known && design.steps.get(from)?.kind !== "decide")
+    return { text: design.file.text, select: { steps: [], gate: { scope: scope.address, index: known.index } } };
   const index = listLength(design, scope);
-  const text = applyChanges(design.file.text, setAt(design.file, [...scope.path, "gates", index], newGate(design.file, scope, design.steps.get(from), idOf(to))));
+  const text = applyChanges(
+    design.file.text,
+    setAt(design.file, [...scope.path, "gates", index], newGate(design.file, scope, design.steps.get(from), idOf(to))),
+  );
   return { text, select: { steps: [], gate: { scope: scope.address, index } } };
 }
 
@@ -117,30 +138,40 @@ export function remove(design: Design, selection: Selection): Edited {
     const step = editing.design.steps.get(address);
     if (!step) continue;
     const scope = editing.design.scopes.get(step.scope);
-    for (const gate of [...(scope?.gates ?? [])].reverse()) if (gate.from === step.id || gate.to === step.id) editing.do((f) => removeAt(f, gate.path));
+    for (const gate of [...(scope?.gates ?? [])].reverse())
+      if (gate.from === step.id || gate.to === step.id) editing.do((f) => removeAt(f, gate.path));
     editing.do((f) => removeAt(f, step.path));
-    for (const placed of design.placed.keys()) if (placed === address || placed.startsWith(`${address}/`)) editing.do((f) => removeAt(f, ["layout", placed]));
+    for (const placed of design.placed.keys())
+      if (placed === address || placed.startsWith(`${address}/`)) editing.do((f) => removeAt(f, ["layout", placed]));
   }
   return { text: editing.file.text, select: nothing };
 }
 
 /** Of steps and what is inside of them, only the outer ones. */
-const outermost = (addresses: readonly string[]) => addresses.filter((a) => !addresses.some((b) => a !== b && a.startsWith(`${b}/`)));
+const outermost = (addresses: readonly string[]) =>
+  addresses.filter((a) => !addresses.some((b) => a !== b && a.startsWith(`${b}/`)));
 
 /** Sets a key of a step, a gate or the chain. */
-export const setKey = (design: Design, path: Path, value: unknown): Edited => ({ text: applyChanges(design.file.text, setAt(design.file, path, value)) });
+export const setKey = (design: Design, path: Path, value: unknown): Edited => ({
+  text: applyChanges(design.file.text, setAt(design.file, path, value)),
+});
 
-export const moveRule = (design: Design, path: Path, index: number, to: number): Edited => ({ text: applyChanges(design.file.text, moveItem(design.file, path, index, to)) });
+export const moveRule = (design: Design, path: Path, index: number, to: number): Edited => ({
+  text: applyChanges(design.file.text, moveItem(design.file, path, index, to)),
+});
 
 /** Puts steps at places of their own. */
 export function place(design: Design, places: ReadonlyMap<string, [number, number]>): Edited {
   const editing = new Editing(design.file);
-  for (const [address, [x, y]] of places) editing.do((f) => setAt(f, ["layout", address], [Math.round(x), Math.round(y)]));
+  for (const [address, [x, y]] of places)
+    editing.do((f) => setAt(f, ["layout", address], [Math.round(x), Math.round(y)]));
   return { text: editing.file.text };
 }
 
 /** Lets the layout decide about all places again. */
-export const tidy = (design: Design): Edited => ({ text: applyChanges(design.file.text, removeAt(design.file, ["layout"])) });
+export const tidy = (design: Design): Edited => ({
+  text: applyChanges(design.file.text, removeAt(design.file, ["layout"])),
+});
 
 /** Steps, with the gates among them, as a piece of YAML of its own. */
 export function copy(design: Design, addresses: readonly string[]): string {
@@ -150,19 +181,28 @@ export function copy(design: Design, addresses: readonly string[]): string {
   const steps = outer.map((s) => {
     const node = at(design.file.root, s.path);
     if (!node) return `  ${s.id}:`;
-    return node.kind === "map" && !node.flow ? `  ${s.id}:\n${indent(excerpt(design.file.text, node), 4)}` : `  ${s.id}: ${design.file.text.slice(node.from, node.to)}`;
+    return node.kind === "map" && !node.flow
+      ? `  ${s.id}:\n${indent(excerpt(design.file.text, node), 4)}`
+      : `  ${s.id}: ${design.file.text.slice(node.from, node.to)}`;
   });
-  const gates = (design.scopes.get(scope)?.gates ?? []).filter((g) => ids.has(g.from) && ids.has(g.to)).map((g) => {
-    const node = at(design.file.root, g.path);
-    return node ? indent(`- ${excerpt(design.file.text, node).replaceAll("\n", "\n  ")}`, 2) : "";
-  });
+  const gates = (design.scopes.get(scope)?.gates ?? [])
+    .filter((g) => ids.has(g.from) && ids.has(g.to))
+    .map((g) => {
+      const node = at(design.file.root, g.path);
+      return node ? indent(`- ${excerpt(design.file.text, node).replaceAll("\n", "\n  ")}`, 2) : "";
+    });
   return `steps:\n${steps.join("\n")}\n${gates.length > 0 ? `gates:\n${gates.join("\n")}\n` : ""}`;
 }
 
-const indent = (text: string, by: number) => text.split("\n").map((line) => (line === "" ? "" : " ".repeat(by) + line)).join("\n");
+const indent = (text: string, by: number) =>
+  text
+    .split("\n")
+    .map((line) => (line === "" ? "" : " ".repeat(by) + line))
+    .join("\n");
 
 /** Whether a text is what `copy` gives. */
-export const isCopied = (text: string) => text.length < 1 << 20 && /^steps:\s*\n/.test(text) && new Design(new YamlText(text)).root.steps.length > 0;
+export const isCopied = (text: string) =>
+  text.length < 1 << 20 && /^steps:\s*\n/.test(text) && new Design(new YamlText(text)).root.steps.length > 0;
 
 /** The names that pasted steps have to give up because they are taken: old name, new name. */
 export function takenIds(design: Design, clip: string): [string, string][] {
@@ -181,7 +221,12 @@ export function paste(design: Design, clip: string, scope: string): Edited {
   const editing = new Editing(design.file);
   for (const step of source.root.steps) {
     const node = at(source.file.root, step.path);
-    const body = node === null ? "" : node.kind === "map" && !node.flow ? `\n${indent(excerpt(clip, node), 2)}` : ` ${clip.slice(node.from, node.to)}`;
+    const body =
+      node === null
+        ? ""
+        : node.kind === "map" && !node.flow
+          ? `\n${indent(excerpt(clip, node), 2)}`
+          : ` ${clip.slice(node.from, node.to)}`;
     editing.do((f) => insertLines(f, [...home.path, "steps"], step.id, body));
   }
   for (const gate of source.root.gates) {
@@ -189,12 +234,26 @@ export function paste(design: Design, clip: string, scope: string): Edited {
     const count = listLength(editing.design, editing.design.scopes.get(home.address) ?? home);
     if (node) editing.do((f) => setAt(f, [...home.path, "gates", count], plainGate(source, gate.path)));
   }
-  return { text: editing.file.text, select: { steps: source.root.steps.map((s) => addressIn(home.address, s.id)), gate: null } };
+  return {
+    text: editing.file.text,
+    select: { steps: source.root.steps.map((s) => addressIn(home.address, s.id)), gate: null },
+  };
 }
 
 function plainGate(source: Design, path: Path): unknown {
   const node = at(source.file.root, path);
-  return node?.kind === "map" ? Object.fromEntries(node.entries.map((e) => [e.key, e.value?.kind === "scalar" ? e.value.value : e.value && e.value.kind === "list" ? e.value.items.map((i) => (i.value?.kind === "scalar" ? i.value.value : null)) : null])) : {};
+  return node?.kind === "map"
+    ? Object.fromEntries(
+        node.entries.map((e) => [
+          e.key,
+          e.value?.kind === "scalar"
+            ? e.value.value
+            : e.value && e.value.kind === "list"
+              ? e.value.items.map((i) => (i.value?.kind === "scalar" ? i.value.value : null))
+              : null,
+        ]),
+      )
+    : {};
 }
 
 /** Moves steps into another scope; gates to steps that stay behind go. */

@@ -4,8 +4,17 @@ import { child, plain } from "../document/tree";
 
 /** The parameters of a draft, as its file has them. */
 export function parametersOf(design: Design): ParameterInfo[] {
-  const params = (plain(child(design.file.root, "params")) ?? {}) as Record<string, { type?: string; label?: string; default?: unknown } | null>;
-  return Object.entries(params).map(([name, p]) => ({ name, type: p?.type ?? "any", label: p?.label ?? null, required: p?.default === undefined, default: (p?.default ?? null) as never }));
+  const params = (plain(child(design.file.root, "params")) ?? {}) as Record<
+    string,
+    { type?: string; label?: string; default?: unknown } | null
+  >;
+  return Object.entries(params).map(([name, p]) => ({
+    name,
+    type: p?.type ?? "any",
+    label: p?.label ?? null,
+    required: p?.default === undefined,
+    default: (p?.default ?? null) as never,
+  }));
 }
 
 const shelf = (chain: string) => `gatechain.params.${chain}`;

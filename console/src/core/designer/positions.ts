@@ -7,6 +7,7 @@ export function offsetOf(text: string, line: number, column: number): number {
     start = end + 1;
   }
   let offset = start;
-  for (let i = 1; i < column && offset < text.length && text.charAt(offset) !== "\n"; i++) offset += (text.codePointAt(offset) ?? 0) > 0xffff ? 2 : 1;
+  for (let i = 1; i < column && offset < text.length && text.charAt(offset) !== "\n"; i++)
+    offset += (text.codePointAt(offset) ?? 0) > 0xffff ? 2 : 1;
   return offset;
 }

@@ -14,7 +14,8 @@ export function inWords(total: number): string {
   return total < 172_800 ? of(total / 3600, "hour") : of(total / 86_400, "day");
 }
 
-const list = (words: string[]) => (words.length < 2 ? words.join("") : `${words.slice(0, -1).join(", ")} and ${words.at(-1) ?? ""}`);
+const list = (words: string[]) =>
+  words.length < 2 ? words.join("") : `${words.slice(0, -1).join(", ")} and ${words.at(-1) ?? ""}`;
 
 export interface RetryRule {
   limit?: unknown;
@@ -40,13 +41,16 @@ export function retrySentence(rule: RetryRule | null): string {
   if (wait === 0) return `It is tried ${times}, at once${only}.`;
   const waits = Array.from({ length: Math.min(limit, 4) }, (_, i) => Math.min(wait * factor ** i, max ?? Infinity));
   const steady = waits.every((w) => w === waits[0]);
-  const jitter = Number(rule.jitter ?? 0) > 0 ? ` (give or take ${String(Math.round(Number(rule.jitter) * 100))} %)` : "";
+  const jitter =
+    Number(rule.jitter ?? 0) > 0 ? ` (give or take ${String(Math.round(Number(rule.jitter) * 100))} %)` : "";
   if (steady) return `It is tried ${times}, ${limit === 1 ? "" : "each "}after ${inWords(wait)}${jitter}${only}.`;
   // One unit for all, where they share it.
   const words = waits.map(inWords);
   const unit = words[0]?.split(" ")[1]?.replace(/s$/, "") ?? "";
   const shared = words.every((w) => w.split(" ")[1]?.startsWith(unit));
-  const named = shared ? list(waits.map((w) => inWords(w).split(" ")[0] ?? "").concat(limit > 4 ? ["so on"] : [])) + ` ${unit}s` : list(words.concat(limit > 4 ? ["so on"] : []));
+  const named = shared
+    ? list(waits.map((w) => inWords(w).split(" ")[0] ?? "").concat(limit > 4 ? ["so on"] : [])) + ` ${unit}s`
+    : list(words.concat(limit > 4 ? ["so on"] : []));
   return `It is tried ${times}, after ${named}${jitter}${only}.`;
 }
 
@@ -67,14 +71,29 @@ export function joinSentence(join: string, gates: number): string {
 }
 
 /** What a gate asks for, in a sentence. */
-export function gateSentence(gate: { from: string; to: string; on: string; condition: string | null; either: boolean; branch: boolean }): string {
+export function gateSentence(gate: {
+  from: string;
+  to: string;
+  on: string;
+  condition: string | null;
+  either: boolean;
+  branch: boolean;
+}): string {
   const outcome: Record<string, string> = {
-    success: "succeeds", failure: "fails", completion: "succeeds or fails", skipped: "is skipped", always: "has ended, however it ended", "failure, skipped": "fails or is skipped", "success, skipped": "succeeds or is skipped",
+    success: "succeeds",
+    failure: "fails",
+    completion: "succeeds or fails",
+    skipped: "is skipped",
+    always: "has ended, however it ended",
+    "failure, skipped": "fails or is skipped",
+    "success, skipped": "succeeds or is skipped",
   };
   const after = `“${gate.from}” ${outcome[gate.on] ?? "ends"}`;
   if (gate.condition === null) return `It opens when ${after}.`;
   if (gate.branch) return `It opens when “${gate.from}” takes the branch “${gate.condition}”.`;
-  return gate.either ? `It opens when ${after}, or when ${gate.condition}.` : `It opens when ${after} and ${gate.condition}.`;
+  return gate.either
+    ? `It opens when ${after}, or when ${gate.condition}.`
+    : `It opens when ${after} and ${gate.condition}.`;
 }
 
 /** What happens to the run when a step fails for good. */
@@ -98,9 +117,25 @@ export const onResumeSentences: Record<string, string> = {
 /** A guard or expect rule in a sentence. */
 export function ruleSentence(rule: Record<string, unknown>): string {
   const verdict = String(rule.verdict ?? "…");
-  const words: Record<string, string> = { proceed: "the step starts", skip: "the step is skipped", fail: "the step fails", stop: "the run is stopped", accept: "the result is accepted", redo: "another attempt is made", warn: "the result is accepted with a warning" };
+  const words: Record<string, string> = {
+    proceed: "the step starts",
+    skip: "the step is skipped",
+    fail: "the step fails",
+    stop: "the run is stopped",
+    accept: "the result is accepted",
+    redo: "another attempt is made",
+    warn: "the result is accepted with a warning",
+  };
   if (verdict !== "hold") return words[verdict] ?? "…";
-  const again = rule.at !== undefined ? `looks again at ${String(rule.at as string)}${rule.zone === undefined ? "" : ` in ${String(rule.zone as string)}`}` : `looks again every ${seconds(String(rule.recheck ?? "")) === null ? "…" : inWords(seconds(String(rule.recheck)) ?? 0)}`;
-  const limit = rule.limit === undefined ? "" : /^\d+$/.test(String(rule.limit as string)) ? `, ${String(rule.limit as string)} times at most` : `, for ${String(rule.limit as string)} at most`;
+  const again =
+    rule.at !== undefined
+      ? `looks again at ${String(rule.at as string)}${rule.zone === undefined ? "" : ` in ${String(rule.zone as string)}`}`
+      : `looks again every ${seconds(String(rule.recheck ?? "")) === null ? "…" : inWords(seconds(String(rule.recheck)) ?? 0)}`;
+  const limit =
+    rule.limit === undefined
+      ? ""
+      : /^\d+$/.test(String(rule.limit as string))
+        ? `, ${String(rule.limit as string)} times at most`
+        : `, for ${String(rule.limit as string)} at most`;
   return `the step is held and ${again}${limit}; then ${words[String(rule.then ?? "fail")] ?? "…"}`;
 }

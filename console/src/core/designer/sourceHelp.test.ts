@@ -16,24 +16,41 @@ describe("the place of a caret", () => {
     ["steps:\n  ¦", ["steps"], null],
     ["steps:\n  load:\n    kind: wa¦", ["steps", "load"], "kind"],
     ["steps:\n  load:\n    # says\n\n    ¦", ["steps", "load"], null],
-    ["steps:\n  load:\n    kind: wait\n    set:\n      for: 5s\n    retry:\n      limit: ¦", ["steps", "load", "retry"], "limit"],
+    [
+      "steps:\n  load:\n    kind: wait\n    set:\n      for: 5s\n    retry:\n      limit: ¦",
+      ["steps", "load", "retry"],
+      "limit",
+    ],
     ["steps:\n  load: { kind: wait }\nparams:\n  day:\n    type: tim¦", ["params", "day"], "type"],
     ["gates:\n  - from: a\n    to: b\n  - from: ¦", ["gates", 1], "from"],
     ["gates:\n  - from: a\n    to: b\n    ¦", ["gates", 0], null],
     ["gates:\n- from: a\n  to: ¦", ["gates", 0], "to"],
-    ["steps:\n  d:\n    kind: decide\n    branches:\n      - name: x\n        when: 'true'\n      - name: y\n        otherwise: ¦", ["steps", "d", "branches", 1], "otherwise"],
+    [
+      "steps:\n  d:\n    kind: decide\n    branches:\n      - name: x\n        when: 'true'\n      - name: y\n        otherwise: ¦",
+      ["steps", "d", "branches", 1],
+      "otherwise",
+    ],
   ])("%j", (marked, path, key) => {
     expect(placeOf(...caret(marked))).toEqual({ path, key });
   });
 });
 
 const schema: FileSchema = {
-  properties: { steps: { additionalProperties: { $ref: "#/$defs/step" } as FileSchema }, gates: { items: { properties: { on: { anyOf: [{ enum: ["success", "failure"] }] } } } } },
+  properties: {
+    steps: { additionalProperties: { $ref: "#/$defs/step" } as FileSchema },
+    gates: { items: { properties: { on: { anyOf: [{ enum: ["success", "failure"] }] } } } },
+  },
   $defs: {
-    step: { oneOf: [{ properties: { kind: { const: "wait" }, for: { "x-form": "duration" } } as never }, { properties: { kind: { const: "stop" }, message: { "x-form": "text" } } as never, description: "Stops it." }] },
+    step: {
+      oneOf: [
+        { properties: { kind: { const: "wait" }, for: { "x-form": "duration" } } as never },
+        { properties: { kind: { const: "stop" }, message: { "x-form": "text" } } as never, description: "Stops it." },
+      ],
+    },
   },
 };
-const root = new YamlText("steps:\n  a: { kind: wait }\n  b: { kind: stop }\n  c: {}\ngates:\n  - { from: a, to: b }\n").root;
+const root = new YamlText("steps:\n  a: { kind: wait }\n  b: { kind: stop }\n  c: {}\ngates:\n  - { from: a, to: b }\n")
+  .root;
 
 test("the schema of a step is that of its kind", () => {
   expect(schemaAt(schema, root, ["steps", "a", "for"])).toEqual({ "x-form": "duration" });
@@ -46,17 +63,33 @@ test("the schema of a step is that of its kind", () => {
 });
 
 test.each([
-  [{ "x-form": "int" }, "number"], [{ "x-form": "timestamp" }, "text"], [{ "x-form": "duration" }, "duration"], [{ type: "array", items: { "x-form": "text" } }, "texts"],
-  [{ type: "array", items: { type: "object" } }, "list"], [{ type: "object", properties: {} }, "record"], [{ type: "object" }, "map"], [{}, "any"],
+  [{ "x-form": "int" }, "number"],
+  [{ "x-form": "timestamp" }, "text"],
+  [{ "x-form": "duration" }, "duration"],
+  [{ type: "array", items: { "x-form": "text" } }, "texts"],
+  [{ type: "array", items: { type: "object" } }, "list"],
+  [{ type: "object", properties: {} }, "record"],
+  [{ type: "object" }, "map"],
+  [{}, "any"],
 ])("%j is edited as %s", (of, form) => {
   expect(formOf(of)).toBe(form);
 });
 
-test.each([["rows_read", "Rows read"], ["whenBusy", "When busy"], ["url", "Url"]])("%s is said %s", (name, words) => {
+test.each([
+  ["rows_read", "Rows read"],
+  ["whenBusy", "When busy"],
+  ["url", "Url"],
+])("%s is said %s", (name, words) => {
   expect(spoken(name)).toBe(words);
 });
 
-test.each([["ab\ncd", 2, 2, 4], ["ab\ncd", 1, 9, 2], ["ab\ncd", 7, 1, 5], ["🥛x\ny", 1, 2, 2], ["🥛x\ny", 2, 1, 4]])("%j: line %d, column %d is offset %d", (text, line, column, offset) => {
+test.each([
+  ["ab\ncd", 2, 2, 4],
+  ["ab\ncd", 1, 9, 2],
+  ["ab\ncd", 7, 1, 5],
+  ["🥛x\ny", 1, 2, 2],
+  ["🥛x\ny", 2, 1, 4],
+])("%j: line %d, column %d is offset %d", (text, line, column, offset) => {
   expect(offsetOf(text, line, column)).toBe(offset);
 });
 
@@ -65,7 +98,7 @@ describe("expressions in a text", () => {
     ["no", []],
     ["${a} and ${b.c}", ["a", "b.c"]],
     ["$${a} ${b}", ["b"]],
-    ["${ {'x': 1}.x } ${'}'} ${\"\\\"}\"}", [" {'x': 1}.x ", "'}'", "\"\\\"}\""]],
+    ["${ {'x': 1}.x } ${'}'} ${\"\\\"}\"}", [" {'x': 1}.x ", "'}'", '"\\"}"']],
     ["${not ended", ["not ended"]],
   ])("%j", (text, found) => {
     const pieces = expressionsIn(text);

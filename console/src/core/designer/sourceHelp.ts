@@ -9,13 +9,22 @@ export interface FileSchema extends Schema {
 }
 
 /** The schema of what stands at a path; where it hangs on a kind, that of the kind that is written there. */
-export function schemaAt(schema: FileSchema, root: YamlNode | null, path: readonly (string | number)[]): FileSchema | null {
+export function schemaAt(
+  schema: FileSchema,
+  root: YamlNode | null,
+  path: readonly (string | number)[],
+): FileSchema | null {
   let at: FileSchema | null = resolve(schema, schema, root);
   let node = root;
   for (const part of path) {
     if (at === null) return null;
-    const next: Schema | undefined = typeof part === "number" ? at.items : (at.properties?.[part] ?? (typeof at.additionalProperties === "object" ? at.additionalProperties : undefined));
-    node = typeof part === "number" ? (node?.kind === "list" ? (node.items[part]?.value ?? null) : null) : child(node, part);
+    const next: Schema | undefined =
+      typeof part === "number"
+        ? at.items
+        : (at.properties?.[part] ??
+          (typeof at.additionalProperties === "object" ? at.additionalProperties : undefined));
+    node =
+      typeof part === "number" ? (node?.kind === "list" ? (node.items[part]?.value ?? null) : null) : child(node, part);
     at = next === undefined ? null : resolve(schema, next, node);
   }
   return at;
@@ -23,20 +32,43 @@ export function schemaAt(schema: FileSchema, root: YamlNode | null, path: readon
 
 function resolve(file: FileSchema, schema: FileSchema, node: YamlNode | null): FileSchema {
   const ref = schema.$ref?.replace("#/$defs/", "");
-  const found: FileSchema = ref === undefined ? schema : { ...(file.$defs?.[ref] ?? {}), ...(schema.description === undefined ? {} : { description: schema.description }) };
+  const found: FileSchema =
+    ref === undefined
+      ? schema
+      : {
+          ...(file.$defs?.[ref] ?? {}),
+          ...(schema.description === undefined ? {} : { description: schema.description }),
+        };
   if (!found.oneOf) return found;
   const kind = child(node, "kind");
-  const named = kind?.kind === "scalar" ? found.oneOf.find((s) => (s.properties?.kind as { const?: unknown } | undefined)?.const === kind.value) : undefined;
-  return named ? { ...named, properties: { ...named.properties, kind: { enum: found.oneOf.map((s) => (s.properties?.kind as { const?: unknown } | undefined)?.const), description: named.description } } } : found;
+  const named =
+    kind?.kind === "scalar"
+      ? found.oneOf.find((s) => (s.properties?.kind as { const?: unknown } | undefined)?.const === kind.value)
+      : undefined;
+  return named
+    ? {
+        ...named,
+        properties: {
+          ...named.properties,
+          kind: {
+            enum: found.oneOf.map((s) => (s.properties?.kind as { const?: unknown } | undefined)?.const),
+            description: named.description,
+          },
+        },
+      }
+    : found;
 }
 
-/** The mapping or list that a line of a block belongs to, by its indent: its path, and whether a value is being written and for which key. */
+/**
+ * The mapping or list that a line of a block belongs to, by its indent: its path, and whether a value is being written
+ * and for which key.
+ */
 export function placeOf(text: string, offset: number): { path: (string | number)[]; key: string | null } {
   const before = text.slice(0, offset);
   const lineStart = before.lastIndexOf("\n") + 1;
   const line = before.slice(lineStart);
   const written = /^(\s*(?:- +)*)([\w./@-]+):\s+(.*)$/.exec(line);
-  const indent = written ? (written[1]?.length ?? 0) : /^\s*(?:- *)*/.exec(line)?.[0].length ?? 0;
+  const indent = written ? (written[1]?.length ?? 0) : (/^\s*(?:- *)*/.exec(line)?.[0].length ?? 0);
   const path: (string | number)[] = [];
   let limit = indent;
   const lines = before.slice(0, lineStart).split("\n").slice(0, -1);

@@ -35,4 +35,5 @@ function closing(text: string, from: number): number {
 }
 
 /** The expression of a text that an offset lies in; null outside of all. */
-export const expressionAt = (text: string, offset: number): Piece | null => expressionsIn(text).find((p) => p.from <= offset && offset <= p.from + p.text.length) ?? null;
+export const expressionAt = (text: string, offset: number): Piece | null =>
+  expressionsIn(text).find((p) => p.from <= offset && offset <= p.from + p.text.length) ?? null;

@@ -28,7 +28,10 @@ export interface DesignScope extends ScopeGraph {
   gates: DesignGate[];
 }
 
-/** A chain file as far as it can be read: what the canvas draws. It is read leniently; what is wrong is the service's to say. */
+/**
+ * A chain file as far as it can be read: what the canvas draws. It is read leniently; what is wrong is the service's to
+ * say.
+ */
 export class Design {
   readonly name: string;
   readonly title: string;
@@ -50,7 +53,10 @@ export class Design {
     this.placed = places(child(root, "layout"));
     this.root = this.#scope(root, "", []);
     const handlers = child(root, "handlers");
-    this.handlers = handlers?.kind === "map" ? handlers.entries.map((e) => this.#scope(e.value, `@${e.key}`, ["handlers", e.key])) : [];
+    this.handlers =
+      handlers?.kind === "map"
+        ? handlers.entries.map((e) => this.#scope(e.value, `@${e.key}`, ["handlers", e.key]))
+        : [];
   }
 
   #scope(node: YamlNode | null, address: string, path: Path): DesignScope {
@@ -78,9 +84,20 @@ export class Design {
     const address = scope.address === "" ? id : `${scope.address}/${id}`;
     const map = (node?.kind === "map" ? node : null) as YamlMap | null;
     const kind = word(child(map, "kind")) ?? "";
-    const container = child(map, "steps") !== null || map?.entries.some((e) => e.key === "steps") === true || kind === "group" || kind === "each" || kind === "repeat";
+    const container =
+      child(map, "steps") !== null ||
+      map?.entries.some((e) => e.key === "steps") === true ||
+      kind === "group" ||
+      kind === "each" ||
+      kind === "repeat";
     const step: DesignStep = {
-      id, address, kind, path, from: 0, to: 0, scope: scope.address,
+      id,
+      address,
+      kind,
+      path,
+      from: 0,
+      to: 0,
+      scope: scope.address,
       title: word(child(map, "title")) ?? id,
       notes: word(child(map, "notes")) ?? null,
       join: String(plain(child(map, "join")) ?? "all"),
@@ -111,38 +128,66 @@ export class Design {
     }
     for (const scope of this.scopes.values()) {
       const gate = scope.gates.find((g) => g.start <= offset && offset <= g.end);
-      if (gate && (found === null || gate.start >= found.from)) return { gate: { scope: scope.address, index: gate.index } };
+      if (gate && (found === null || gate.start >= found.from))
+        return { gate: { scope: scope.address, index: gate.index } };
     }
     return found ? { step: found.address } : null;
   }
 }
 
-const word = (node: YamlNode | null): string | undefined => (node?.kind === "scalar" && node.value !== null ? String(node.value as string | number | boolean) : undefined);
+const word = (node: YamlNode | null): string | undefined =>
+  node?.kind === "scalar" && node.value !== null ? String(node.value as string | number | boolean) : undefined;
 
-const declared = (node: YamlNode | null) => (node?.kind === "map" ? node.entries.map((e) => ({ name: e.key, type: word(child(e.value, "type")) ?? "any" })) : []);
+const declared = (node: YamlNode | null) =>
+  node?.kind === "map" ? node.entries.map((e) => ({ name: e.key, type: word(child(e.value, "type")) ?? "any" })) : [];
 
 function places(node: YamlNode | null): Map<string, [number, number]> {
   const found = new Map<string, [number, number]>();
   for (const entry of node?.kind === "map" ? node.entries : []) {
     const value = plain(entry.value);
-    if (Array.isArray(value) && typeof value[0] === "number" && typeof value[1] === "number") found.set(entry.key, [value[0], value[1]]);
+    if (Array.isArray(value) && typeof value[0] === "number" && typeof value[1] === "number")
+      found.set(entry.key, [value[0], value[1]]);
   }
   return found;
 }
 
 const onWords: Record<string, string> = {
-  success: "", failure: "on failure", completion: "either way", skipped: "if skipped", always: "always", "failure, skipped": "failed or skipped", "success, skipped": "succeeded or skipped",
+  success: "",
+  failure: "on failure",
+  completion: "either way",
+  skipped: "if skipped",
+  always: "always",
+  "failure, skipped": "failed or skipped",
+  "success, skipped": "succeeded or skipped",
 };
 
 /** The outcomes of a gate in one word where there is one for them. */
 export function onWord(on: unknown): string {
   const words = (Array.isArray(on) ? on : [on ?? "success"]).map(String);
-  const has = (w: string) => words.includes(w) || words.includes("always") || (w !== "skipped" && words.includes("completion"));
+  const has = (w: string) =>
+    words.includes(w) || words.includes("always") || (w !== "skipped" && words.includes("completion"));
   const [s, f, k] = [has("success"), has("failure"), has("skipped")];
-  return s && f && k ? "always" : s && f ? "completion" : f && k ? "failure, skipped" : s && k ? "success, skipped" : f ? "failure" : k ? "skipped" : "success";
+  return s && f && k
+    ? "always"
+    : s && f
+      ? "completion"
+      : f && k
+        ? "failure, skipped"
+        : s && k
+          ? "success, skipped"
+          : f
+            ? "failure"
+            : k
+              ? "skipped"
+              : "success";
 }
 
-function readGate(node: YamlNode | null, index: number, scope: string, path: Path): Omit<DesignGate, "start" | "end"> | null {
+function readGate(
+  node: YamlNode | null,
+  index: number,
+  scope: string,
+  path: Path,
+): Omit<DesignGate, "start" | "end"> | null {
   const [from, to] = [word(child(node, "from")), word(child(node, "to"))];
   if (from === undefined || to === undefined) return null;
   const on = onWord(plain(child(node, "on")) ?? undefined);
@@ -151,7 +196,16 @@ function readGate(node: YamlNode | null, index: number, scope: string, path: Pat
   const condition = branch ?? when;
   const label = onWords[on] ?? on;
   const match = word(child(node, "match")) === "either" ? "or" : "and";
-  return { index, from, to, on, when: branch === undefined ? when : null, label: condition === null ? label : label === "" ? condition : `${label} ${match} ${condition}`, path, scope };
+  return {
+    index,
+    from,
+    to,
+    on,
+    when: branch === undefined ? when : null,
+    label: condition === null ? label : label === "" ? condition : `${label} ${match} ${condition}`,
+    path,
+    scope,
+  };
 }
 
 /** What the drawing says below the title. */
@@ -159,14 +213,24 @@ function noteOf(kind: string, map: YamlMap | null): string | null {
   const get = (key: string) => word(child(map, key));
   switch (kind) {
     case "repeat":
-      return get("until") !== undefined ? `until ${get("until") ?? ""}` : get("while") !== undefined ? `while ${get("while") ?? ""}` : null;
+      return get("until") !== undefined
+        ? `until ${get("until") ?? ""}`
+        : get("while") !== undefined
+          ? `while ${get("while") ?? ""}`
+          : null;
     case "call":
-      return get("chain") === undefined ? null : `runs ${get("chain") ?? ""}${get("wait") === "false" ? ", without waiting" : ""}`;
+      return get("chain") === undefined
+        ? null
+        : `runs ${get("chain") ?? ""}${get("wait") === "false" ? ", without waiting" : ""}`;
     case "each":
-      return get("over") === undefined ? null : `over ${get("over") ?? ""}${Number(get("parallel") ?? 1) > 1 ? `, ${get("parallel") ?? ""} at a time` : ""}`;
+      return get("over") === undefined
+        ? null
+        : `over ${get("over") ?? ""}${Number(get("parallel") ?? 1) > 1 ? `, ${get("parallel") ?? ""} at a time` : ""}`;
     case "decide": {
       const branches = plain(child(map, "branches"));
-      return Array.isArray(branches) ? branches.map((b) => String((b as { name?: unknown } | null)?.name ?? "?")).join(" / ") : null;
+      return Array.isArray(branches)
+        ? branches.map((b) => String((b as { name?: unknown } | null)?.name ?? "?")).join(" / ")
+        : null;
     }
     default: {
       const assign = child(map, "assign");

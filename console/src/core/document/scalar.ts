@@ -5,7 +5,9 @@ export function scalarValue(source: string): unknown {
   const first = source.charAt(0);
   if (first === '"' || first === "'" || first === "|" || first === ">") {
     try {
-      return first === "|" || first === ">" ? (parse(`v: ${source}\n`) as { v: unknown }).v : (parse(source) as unknown);
+      return first === "|" || first === ">"
+        ? (parse(`v: ${source}\n`) as { v: unknown }).v
+        : (parse(source) as unknown);
     } catch {
       return source;
     }
@@ -27,7 +29,13 @@ export const writeKey = (key: string) => (/^[A-Za-z_@][\w./@-]*$/.test(key) ? ke
 /** A text as it is written in a file: plain where that means the same, else quoted. */
 export function writeText(text: string, inFlow: boolean): string {
   const plainly =
-    text !== "" && text === text.trim() && !/[\n\t\u0000-\u001f]/.test(text) && !/^[-?:,[\]{}#&*!|>'"%@`]/.test(text) && !/: |:$| #/.test(text) && !(inFlow && /[,[\]{}]/.test(text)) && (!meansMore.test(text) || /^[-+]?[.0-9]+[a-z]/i.test(text));
+    text !== "" &&
+    text === text.trim() &&
+    !/[\n\t\u0000-\u001f]/.test(text) &&
+    !/^[-?:,[\]{}#&*!|>'"%@`]/.test(text) &&
+    !/: |:$| #/.test(text) &&
+    !(inFlow && /[,[\]{}]/.test(text)) &&
+    (!meansMore.test(text) || /^[-+]?[.0-9]+[a-z]/i.test(text));
   if (plainly) return text;
   // What has double quotes in it is easier to read in single ones.
   if (/["\\]/.test(text) && !/[\n\t\u0000-\u001f]/.test(text)) return `'${text.replaceAll("'", "''")}'`;

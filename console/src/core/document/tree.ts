@@ -80,7 +80,15 @@ export function difference(a: string, b: string): { from: number; toA: number; t
   return { from, toA: a.length - tail, toB: b.length - tail };
 }
 
-const contents = new Set(["BlockMapping", "FlowMapping", "BlockSequence", "FlowSequence", "Literal", "QuotedLiteral", "BlockLiteral"]);
+const contents = new Set([
+  "BlockMapping",
+  "FlowMapping",
+  "BlockSequence",
+  "FlowSequence",
+  "Literal",
+  "QuotedLiteral",
+  "BlockLiteral",
+]);
 
 function readFirst(parent: SyntaxNode, text: string): YamlNode | null {
   for (let child = parent.firstChild; child; child = child.nextSibling) {
@@ -114,9 +122,17 @@ function readMap(node: SyntaxNode, text: string): YamlMap {
 }
 
 function readList(node: SyntaxNode, text: string): YamlList {
-  const items = node.getChildren("Item").map((item) => ({ from: item.from, to: trimEnd(text, item.from, item.to), value: readFirst(item, text) }));
+  const items = node
+    .getChildren("Item")
+    .map((item) => ({ from: item.from, to: trimEnd(text, item.from, item.to), value: readFirst(item, text) }));
   const flow = node.name === "FlowSequence";
-  return { kind: "list", flow, from: flow || !items[0] ? node.from : text.lastIndexOf("-", items[0].from - 1), to: node.to, items };
+  return {
+    kind: "list",
+    flow,
+    from: flow || !items[0] ? node.from : text.lastIndexOf("-", items[0].from - 1),
+    to: node.to,
+    items,
+  };
 }
 
 function readPair(pair: SyntaxNode, text: string): YamlEntry {
@@ -127,7 +143,14 @@ function readPair(pair: SyntaxNode, text: string): YamlEntry {
     if (contents.has(child.name)) value = readNode(child, text);
   }
   const to = value ? value.to : Math.max(keyTo, text.indexOf(":", keyTo) + 1);
-  return { key: String(scalarValue(text.slice(key.from, keyTo))), keyFrom: key.from, keyTo, value, from: pair.from, to };
+  return {
+    key: String(scalarValue(text.slice(key.from, keyTo))),
+    keyFrom: key.from,
+    keyTo,
+    value,
+    from: pair.from,
+    to,
+  };
 }
 
 function trimEnd(text: string, from: number, to: number): number {

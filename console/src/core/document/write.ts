@@ -14,11 +14,15 @@ export function writeFlow(value: unknown, inFlow = true): string {
   return String(value as number | boolean);
 }
 
-const isFlat = (value: unknown) => typeof value !== "object" || value === null || (Array.isArray(value) && value.every((v) => typeof v !== "object" || v === null));
+const isFlat = (value: unknown) =>
+  typeof value !== "object" ||
+  value === null ||
+  (Array.isArray(value) && value.every((v) => typeof v !== "object" || v === null));
 
 /** What stands behind `key:`, with the blank or line break before it. Indent is the column of the key. */
 export function writeValue(value: unknown, indent: number, wide = false): string {
-  if (typeof value === "string" && value.includes("\n") && !/^[ \n]|[ \t]\n/.test(value)) return ` ${writeBlockText(value, indent)}`;
+  if (typeof value === "string" && value.includes("\n") && !/^[ \n]|[ \t]\n/.test(value))
+    return ` ${writeBlockText(value, indent)}`;
   if (typeof value !== "object" || value === null) {
     const text = writeFlow(value, false);
     return text === "" ? "" : ` ${text}`;
@@ -51,5 +55,9 @@ function writeItem(item: unknown, indent: number): string {
 function writeBlockText(text: string, indent: number): string {
   const space = " ".repeat(indent + 2);
   const end = text.endsWith("\n") ? "|" : "|-";
-  return `${end}\n${text.replace(/\n$/, "").split("\n").map((line) => (line === "" ? "" : space + line)).join("\n")}`;
+  return `${end}\n${text
+    .replace(/\n$/, "")
+    .split("\n")
+    .map((line) => (line === "" ? "" : space + line))
+    .join("\n")}`;
 }

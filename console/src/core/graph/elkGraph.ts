@@ -19,7 +19,10 @@ export interface Point {
   y: number;
 }
 
-/** The way of a gate's link around the steps between, relative to the container: Bézier curves from one end to the other, and where the gate stands on it. */
+/**
+ * The way of a gate's link around the steps between, relative to the container: Bézier curves from one end to the
+ * other, and where the gate stands on it.
+ */
 export interface Route {
   points: readonly Point[];
   gate: Point;
@@ -50,24 +53,44 @@ const common = {
 /** The graph as the layout engine wants it. Headers is the height that containers keep for their head. */
 export function asElk(graph: ScopeGraph, headers: number, id = "root"): ElkNode {
   // Without it a container pushes the steps above it apart; for many steps it takes too long.
-  const options = graph.steps.length > FEW ? common : { ...common, "elk.layered.compaction.postCompaction.strategy": "EDGE_LENGTH" };
+  const options =
+    graph.steps.length > FEW ? common : { ...common, "elk.layered.compaction.postCompaction.strategy": "EDGE_LENGTH" };
   const edge = (prefix: string) => (gate: GateEdge) => ({
     id: `${prefix}#${String(gate.index)}`,
     sources: [`${prefix}/${gate.from}`],
     targets: [`${prefix}/${gate.to}`],
-    labels: [{ text: gate.label === "" ? "|" : gate.label, width: labelWidth(gate.label), height: 18, layoutOptions: { "elk.edgeLabels.inline": "true" } }],
+    labels: [
+      {
+        text: gate.label === "" ? "|" : gate.label,
+        width: labelWidth(gate.label),
+        height: 18,
+        layoutOptions: { "elk.edgeLabels.inline": "true" },
+      },
+    ],
   });
-  const node = (prefix: string) => (step: StepNode): ElkNode => {
-    const name = `${prefix}/${step.id}`;
-    if (!step.inner) return { id: name, width: stepWidth, height: stepHeight };
-    return {
-      id: name,
-      layoutOptions: { ...options, "elk.padding": `[top=${String(headers)},left=18,bottom=18,right=18]`, "elk.nodeSize.constraints": "MINIMUM_SIZE", "elk.nodeSize.minimum": "(260,120)" },
-      children: step.inner.steps.map(node(name)),
-      edges: step.inner.gates.map(edge(name)),
+  const node =
+    (prefix: string) =>
+    (step: StepNode): ElkNode => {
+      const name = `${prefix}/${step.id}`;
+      if (!step.inner) return { id: name, width: stepWidth, height: stepHeight };
+      return {
+        id: name,
+        layoutOptions: {
+          ...options,
+          "elk.padding": `[top=${String(headers)},left=18,bottom=18,right=18]`,
+          "elk.nodeSize.constraints": "MINIMUM_SIZE",
+          "elk.nodeSize.minimum": "(260,120)",
+        },
+        children: step.inner.steps.map(node(name)),
+        edges: step.inner.gates.map(edge(name)),
+      };
     };
+  return {
+    id,
+    layoutOptions: { ...options, "elk.padding": "[top=8,left=8,bottom=8,right=8]" },
+    children: graph.steps.map(node(id)),
+    edges: graph.gates.map(edge(id)),
   };
-  return { id, layoutOptions: { ...options, "elk.padding": "[top=8,left=8,bottom=8,right=8]" }, children: graph.steps.map(node(id)), edges: graph.gates.map(edge(id)) };
 }
 
 /** The places out of the layout engine's answer. */
@@ -75,7 +98,12 @@ export function placesOf(root: ElkNode): Places {
   const places = new Map<string, Place>();
   const visit = (node: ElkNode) => {
     for (const child of node.children ?? []) {
-      places.set(child.id.slice(root.id.length + 1), { x: child.x ?? 0, y: child.y ?? 0, width: child.width ?? stepWidth, height: child.height ?? stepHeight });
+      places.set(child.id.slice(root.id.length + 1), {
+        x: child.x ?? 0,
+        y: child.y ?? 0,
+        width: child.width ?? stepWidth,
+        height: child.height ?? stepHeight,
+      });
       visit(child);
     }
   };
@@ -93,7 +121,10 @@ export function routesOf(root: ElkNode): Routes {
       const bends = section?.bendPoints ?? [];
       // Curves have two points between each two ends.
       if (!section || label?.x === undefined || label.y === undefined || bends.length % 3 !== 2) continue;
-      routes.set(edge.id.slice(root.id.length).replace(/^\//, ""), { points: [section.startPoint, ...bends, section.endPoint], gate: { x: label.x + (label.width ?? 0) / 2, y: label.y + (label.height ?? 0) / 2 } });
+      routes.set(edge.id.slice(root.id.length).replace(/^\//, ""), {
+        points: [section.startPoint, ...bends, section.endPoint],
+        gate: { x: label.x + (label.width ?? 0) / 2, y: label.y + (label.height ?? 0) / 2 },
+      });
     }
     node.children?.forEach(visit);
   };

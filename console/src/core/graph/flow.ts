@@ -25,7 +25,11 @@ export interface Link {
 }
 
 /** The whole drawing, outer boxes before inner ones. */
-export function drawing(graph: ScopeGraph, places: Places, routes: Routes = new Map()): { boxes: Box[]; links: Link[] } {
+export function drawing(
+  graph: ScopeGraph,
+  places: Places,
+  routes: Routes = new Map(),
+): { boxes: Box[]; links: Link[] } {
   const boxes: Box[] = [];
   const links: Link[] = [];
   const visit = (scope: ScopeGraph, owner: string, x: number, y: number) => {
@@ -33,15 +37,31 @@ export function drawing(graph: ScopeGraph, places: Places, routes: Routes = new 
     for (const step of scope.steps) {
       const place = places.get(step.address);
       if (!place) continue;
-      const own = step.place && step.place.length === 2 ? { x: step.place[0] ?? place.x, y: step.place[1] ?? place.y } : place;
-      boxes.push({ id: step.address, parent: owner === "" ? null : owner, step, x: own.x, y: own.y, width: place.width, height: place.height });
+      const own =
+        step.place && step.place.length === 2 ? { x: step.place[0] ?? place.x, y: step.place[1] ?? place.y } : place;
+      boxes.push({
+        id: step.address,
+        parent: owner === "" ? null : owner,
+        step,
+        x: own.x,
+        y: own.y,
+        width: place.width,
+        height: place.height,
+      });
       if (step.inner) visit(step.inner, step.address, x + own.x, y + own.y);
     }
     for (const gate of scope.gates) {
       const id = `${owner}#${String(gate.index)}`;
       const route = routes.get(id);
       const shift = (p: { x: number; y: number }) => ({ x: p.x + x, y: p.y + y });
-      links.push({ id, source: `${prefix}${gate.from}`, target: `${prefix}${gate.to}`, scope: owner, gate, route: route && { points: route.points.map(shift), gate: shift(route.gate) } });
+      links.push({
+        id,
+        source: `${prefix}${gate.from}`,
+        target: `${prefix}${gate.to}`,
+        scope: owner,
+        gate,
+        route: route && { points: route.points.map(shift), gate: shift(route.gate) },
+      });
     }
   };
   visit(graph, "", 0, 0);

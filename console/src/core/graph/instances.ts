@@ -5,7 +5,8 @@ export type Chosen = ReadonlyMap<string, number>;
 
 /** The iteration to show when nobody has chosen: one that failed, else one that runs, else the last. */
 export function iterationToShow(iterations: readonly IterationStatus[]): number {
-  const found = iterations.find((i) => i.state === "failed") ?? iterations.find((i) => i.state === "running") ?? iterations.at(-1);
+  const found =
+    iterations.find((i) => i.state === "failed") ?? iterations.find((i) => i.state === "running") ?? iterations.at(-1);
   return found?.index ?? 0;
 }
 
@@ -22,7 +23,8 @@ export function inView(run: RunDetail, chosen: Chosen): InView {
   const steps = new Map(run.steps.map((s) => [s.path, s]));
   const gates = new Map(run.gates.map((g) => [`${g.scope}#${String(g.index)}`, g]));
   const byStep = new Map<string, IterationStatus[]>();
-  for (const iteration of run.iterations) byStep.set(iteration.step, [...(byStep.get(iteration.step) ?? []), iteration]);
+  for (const iteration of run.iterations)
+    byStep.set(iteration.step, [...(byStep.get(iteration.step) ?? []), iteration]);
 
   const shownIn = (path: string) => {
     const all = byStep.get(path);

@@ -5,9 +5,13 @@ const gapX = 92;
 const gapY = 22;
 
 /** Steps of a graph, inner ones included. */
-export const countSteps = (graph: ScopeGraph): number => graph.steps.reduce((n, s) => n + 1 + (s.inner ? countSteps(s.inner) : 0), 0);
+export const countSteps = (graph: ScopeGraph): number =>
+  graph.steps.reduce((n, s) => n + 1 + (s.inner ? countSteps(s.inner) : 0), 0);
 
-/** A layout in a moment, for graphs that the layout engine takes too long for: layers by the longest way, in each the order that its sources suggest. */
+/**
+ * A layout in a moment, for graphs that the layout engine takes too long for: layers by the longest way, in each the
+ * order that its sources suggest.
+ */
 export function quickPlaces(graph: ScopeGraph, headers: number): Places {
   const places = new Map<string, Place>();
   layOutScope(graph, headers, places);
@@ -15,7 +19,11 @@ export function quickPlaces(graph: ScopeGraph, headers: number): Places {
 }
 
 /** Puts the steps of a scope; gives the size it needs. */
-function layOutScope(graph: ScopeGraph, headers: number, places: Map<string, Place>): { width: number; height: number } {
+function layOutScope(
+  graph: ScopeGraph,
+  headers: number,
+  places: Map<string, Place>,
+): { width: number; height: number } {
   const sizes = new Map(
     graph.steps.map((s) => {
       if (!s.inner) return [s.id, { width: stepWidth, height: stepHeight }];
@@ -45,7 +53,10 @@ function layOutScope(graph: ScopeGraph, headers: number, places: Map<string, Pla
   return { width: x - gapX + 8, height: height + 16 };
 }
 
-/** Sorts each layer by where the steps stand that its gates come from, and on the way back by where they lead: fewer gates cross. */
+/**
+ * Sorts each layer by where the steps stand that its gates come from, and on the way back by where they lead: fewer
+ * gates cross.
+ */
 function order(graph: ScopeGraph, layers: string[][]): void {
   const row = new Map<string, number>();
   const number = (layer: string[]) => layer.forEach((id, i) => row.set(id, (i + 0.5) / layer.length));
@@ -59,14 +70,17 @@ function order(graph: ScopeGraph, layers: string[][]): void {
   for (let sweep = 0; sweep < 5; sweep++) {
     const beside = sweep % 2 === 0 ? sources : targets;
     for (const layer of sweep % 2 === 0 ? layers : [...layers].reverse()) {
-      const wish = new Map(layer.map((id) => [id, mean((beside.get(id) ?? []).map((s) => row.get(s) ?? 0)) ?? row.get(id) ?? 0]));
+      const wish = new Map(
+        layer.map((id) => [id, mean((beside.get(id) ?? []).map((s) => row.get(s) ?? 0)) ?? row.get(id) ?? 0]),
+      );
       layer.sort((a, b) => (wish.get(a) ?? 0) - (wish.get(b) ?? 0));
       number(layer);
     }
   }
 }
 
-const mean = (numbers: number[]) => (numbers.length === 0 ? undefined : numbers.reduce((a, b) => a + b, 0) / numbers.length);
+const mean = (numbers: number[]) =>
+  numbers.length === 0 ? undefined : numbers.reduce((a, b) => a + b, 0) / numbers.length;
 
 /** Every step behind all its sources; steps of a circle, which is told as a problem, come last. */
 function layersOf(graph: ScopeGraph): string[][] {

@@ -35,13 +35,28 @@ export function ChainCanvas({ graph, view }: { graph: ScopeGraph; view: CanvasVi
     if (!layout) return { nodes: [], edges: [] };
     const { boxes, links } = drawing(steady, layout.places, layout.routes);
     return {
-      nodes: boxes.map(
-        (box): StepBoxNode => ({
-          id: box.id, type: box.step.inner ? "container" : "step", position: { x: box.x, y: box.y }, parentId: box.parent ?? undefined, data: { step: box.step },
-          width: box.width, height: box.height, draggable: false, connectable: false, ariaLabel: `${box.step.title}, ${box.step.kind}`, zIndex: box.step.inner ? 0 : 1,
-        }),
-      ),
-      edges: links.map((link): GateLinkEdge => ({ id: link.id, type: "gate", source: link.source, target: link.target, data: { gate: link.gate, scope: link.scope, route: link.route }, focusable: false, zIndex: 1 })),
+      nodes: boxes.map((box): StepBoxNode => ({
+        id: box.id,
+        type: box.step.inner ? "container" : "step",
+        position: { x: box.x, y: box.y },
+        parentId: box.parent ?? undefined,
+        data: { step: box.step },
+        width: box.width,
+        height: box.height,
+        draggable: false,
+        connectable: false,
+        ariaLabel: `${box.step.title}, ${box.step.kind}`,
+        zIndex: box.step.inner ? 0 : 1,
+      })),
+      edges: links.map((link): GateLinkEdge => ({
+        id: link.id,
+        type: "gate",
+        source: link.source,
+        target: link.target,
+        data: { gate: link.gate, scope: link.scope, route: link.route },
+        focusable: false,
+        zIndex: 1,
+      })),
     };
   }, [steady, layout]);
 
@@ -56,15 +71,27 @@ export function ChainCanvas({ graph, view }: { graph: ScopeGraph; view: CanvasVi
     <div
       className="canvas"
       onKeyDown={(event) => {
-        const id = event.key === "Enter" || event.key === " " ? (event.target as HTMLElement).getAttribute("data-id") : null;
+        const id =
+          event.key === "Enter" || event.key === " " ? (event.target as HTMLElement).getAttribute("data-id") : null;
         if (id !== null) choose(id);
       }}
     >
       <CanvasContext value={view}>
         {layout && (
           <ReactFlow
-            nodes={nodes} edges={edges} nodeTypes={nodeTypes} edgeTypes={edgeTypes} onNodeClick={onNodeClick} fitView fitViewOptions={{ padding: 0.04, maxZoom: 1.1 }}
-            minZoom={0.1} maxZoom={2} nodesConnectable={false} edgesFocusable={false} proOptions={{ hideAttribution: true }} aria-label="The chain as a drawing"
+            nodes={nodes}
+            edges={edges}
+            nodeTypes={nodeTypes}
+            edgeTypes={edgeTypes}
+            onNodeClick={onNodeClick}
+            fitView
+            fitViewOptions={{ padding: 0.04, maxZoom: 1.1 }}
+            minZoom={0.1}
+            maxZoom={2}
+            nodesConnectable={false}
+            edgesFocusable={false}
+            proOptions={{ hideAttribution: true }}
+            aria-label="The chain as a drawing"
           >
             <Controls showInteractive={false} />
           </ReactFlow>

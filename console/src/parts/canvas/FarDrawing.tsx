@@ -12,10 +12,21 @@ interface Props {
   edit: EditView;
 }
 
-const stateColours: Record<string, string> = { running: "--running", failed: "--failed", succeeded: "--succeeded", paused: "--paused", held: "--resting", waiting: "--resting", retrying: "--resting" };
+const stateColours: Record<string, string> = {
+  running: "--running",
+  failed: "--failed",
+  succeeded: "--succeeded",
+  paused: "--paused",
+  held: "--resting",
+  waiting: "--resting",
+  retrying: "--resting",
+};
 const problemColours = { error: "--failed", warning: "--resting", hint: "--soft" };
 
-/** Many steps seen from afar, where no word could be read: drawn in one go, as a thousand elements of the page would be slow. Choosing is done by who owns the pane. */
+/**
+ * Many steps seen from afar, where no word could be read: drawn in one go, as a thousand elements of the page would be
+ * slow. Choosing is done by who owns the pane.
+ */
 export function FarDrawing({ boxes, links, view, edit }: Props) {
   const [x, y, zoom] = useStore((s) => s.transform);
   const width = useStore((s) => s.width);
@@ -45,7 +56,11 @@ export function FarDrawing({ boxes, links, view, edit }: Props) {
     for (const box of shape.places) {
       const state = view?.step(box.id)?.state;
       const problem = edit.problems.get(box.id);
-      const mark = edit.changes.has(box.id) ? "--accent" : problem ? problemColours[problem] : (stateColours[state ?? ""] ?? "");
+      const mark = edit.changes.has(box.id)
+        ? "--accent"
+        : problem
+          ? problemColours[problem]
+          : (stateColours[state ?? ""] ?? "");
       if (!box.inner) {
         pen.globalAlpha = edit.never.has(box.id) ? 0.45 : 1;
         paint(pen, box, colour("--sheet"), colour(mark === "" ? "--soft" : mark), line(mark === "" ? 1 : 1.5));
@@ -64,10 +79,24 @@ export function FarDrawing({ boxes, links, view, edit }: Props) {
     }
     sheet.current.dataset["drawn"] = String(shape.places.length);
   });
-  return <canvas ref={sheet} className="fardrawing" style={{ width, height }} role="img" aria-label={`The drawing from afar: ${String(boxes.length)} steps. Zoom in to read them.`} />;
+  return (
+    <canvas
+      ref={sheet}
+      className="fardrawing"
+      style={{ width, height }}
+      role="img"
+      aria-label={`The drawing from afar: ${String(boxes.length)} steps. Zoom in to read them.`}
+    />
+  );
 }
 
-function paint(pen: CanvasRenderingContext2D, box: { x: number; y: number; width: number; height: number }, fill: string, stroke: string, width: number) {
+function paint(
+  pen: CanvasRenderingContext2D,
+  box: { x: number; y: number; width: number; height: number },
+  fill: string,
+  stroke: string,
+  width: number,
+) {
   pen.fillStyle = fill;
   pen.fillRect(box.x, box.y, box.width, box.height);
   pen.strokeStyle = stroke;
@@ -78,7 +107,13 @@ function paint(pen: CanvasRenderingContext2D, box: { x: number; y: number; width
 /** Boxes at their places in the whole drawing, and all links as one path. */
 function shapeOf(boxes: readonly Box[], links: readonly Link[]) {
   const at = absolutePlaces(boxes);
-  const places = boxes.map((b) => ({ id: b.id, inner: b.step.inner != null, ...(at.get(b.id) ?? b), width: b.width, height: b.height }));
+  const places = boxes.map((b) => ({
+    id: b.id,
+    inner: b.step.inner != null,
+    ...(at.get(b.id) ?? b),
+    width: b.width,
+    height: b.height,
+  }));
   const known = new Map(places.map((p) => [p.id, p]));
   const path = new Path2D();
   for (const link of links) {

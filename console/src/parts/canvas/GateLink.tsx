@@ -10,29 +10,69 @@ import { GateMark } from "./GateMark";
 export type GateLinkEdge = Edge<{ gate: GateEdge; scope: string; route?: Route }, "gate">;
 
 // The pattern of the line tells the outcomes before any colour does.
-const patterns: Record<string, string> = { success: "none", failure: "7 5", completion: "12 4 2 4", always: "2 4", skipped: "1 5" };
+const patterns: Record<string, string> = {
+  success: "none",
+  failure: "7 5",
+  completion: "12 4 2 4",
+  always: "2 4",
+  skipped: "1 5",
+};
 
 /** A link with its gate in the middle and the condition in words below it. */
-export function GateLink({ id, sourceX, sourceY, targetX, targetY, sourcePosition, targetPosition, data }: EdgeProps<GateLinkEdge>) {
+export function GateLink({
+  id,
+  sourceX,
+  sourceY,
+  targetX,
+  targetY,
+  sourcePosition,
+  targetPosition,
+  data,
+}: EdgeProps<GateLinkEdge>) {
   const view = useCanvasView();
   const edit = useEditView();
-  const [path, x, y] = along(data?.route, { x: sourceX, y: sourceY }, { x: targetX, y: targetY }) ?? getBezierPath({ sourceX, sourceY, targetX, targetY, sourcePosition, targetPosition, curvature: 0.32 });
+  const [path, x, y] =
+    along(data?.route, { x: sourceX, y: sourceY }, { x: targetX, y: targetY }) ??
+    getBezierPath({ sourceX, sourceY, targetX, targetY, sourcePosition, targetPosition, curvature: 0.32 });
   if (!data) return null;
   const status = view?.gate(data.scope, data.gate.index);
   const state = view ? (status?.state ?? "undecided") : "drawn";
   return (
     <>
-      <BaseEdge id={id} path={path} interactionWidth={0} style={{ strokeDasharray: patterns[data.gate.on] ?? "5 3 1 3" }} />
+      <BaseEdge
+        id={id}
+        path={path}
+        interactionWidth={0}
+        style={{ strokeDasharray: patterns[data.gate.on] ?? "5 3 1 3" }}
+      />
       <EdgeLabelRenderer>
-        <div className="gate nodrag nopan" data-chosen={edit?.chosenGate?.scope === data.scope && edit.chosenGate.index === data.gate.index} data-problem={edit?.problems.get(`${data.scope}#${String(data.gate.index)}`)} data-change={edit?.changes.get(`${data.scope}#${String(data.gate.index)}`)} data-gate={`${data.gate.from}-${data.gate.to}`} data-gate-state={state} style={{ transform: `translate(-50%, -9px) translate(${String(x)}px, ${String(y)}px)` }}>
+        <div
+          className="gate nodrag nopan"
+          data-chosen={edit?.chosenGate?.scope === data.scope && edit.chosenGate.index === data.gate.index}
+          data-problem={edit?.problems.get(`${data.scope}#${String(data.gate.index)}`)}
+          data-change={edit?.changes.get(`${data.scope}#${String(data.gate.index)}`)}
+          data-gate={`${data.gate.from}-${data.gate.to}`}
+          data-gate-state={state}
+          style={{ transform: `translate(-50%, -9px) translate(${String(x)}px, ${String(y)}px)` }}
+        >
           {edit && !view ? (
-            <button type="button" className="gatebutton" style={{ cursor: "pointer" }} aria-label={`Gate from ${data.gate.from} to ${data.gate.to}${data.gate.label === "" ? "" : `, ${data.gate.label}`}`} onClick={() => edit.chooseGate(data.scope, data.gate.index)}>
+            <button
+              type="button"
+              className="gatebutton"
+              style={{ cursor: "pointer" }}
+              aria-label={`Gate from ${data.gate.from} to ${data.gate.to}${data.gate.label === "" ? "" : `, ${data.gate.label}`}`}
+              onClick={() => edit.chooseGate(data.scope, data.gate.index)}
+            >
               <GateMark state={state} />
             </button>
           ) : view ? (
             <HoverCard width={320} shadow="md" openDelay={150} withinPortal>
               <HoverCard.Target>
-                <button type="button" className="gatebutton" aria-label={`Why the gate from ${data.gate.from} to ${data.gate.to} is ${state}`}>
+                <button
+                  type="button"
+                  className="gatebutton"
+                  aria-label={`Why the gate from ${data.gate.from} to ${data.gate.to} is ${state}`}
+                >
                   <GateMark state={state} inError={status?.inError} />
                 </button>
               </HoverCard.Target>
@@ -64,10 +104,18 @@ function along(route: Route | undefined, from: Point, to: Point): [string, numbe
   const near = (a: Point, b: Point) => Math.abs(a.x - b.x) <= NEAR && Math.abs(a.y - b.y) <= NEAR;
   if (!near(start, from) || !near(end, to)) return undefined;
   const between = route.points.slice(1, -1).map((p) => `${String(p.x)} ${String(p.y)}`);
-  return [`M${String(from.x)} ${String(from.y)}C${[...between, `${String(to.x)} ${String(to.y)}`].join(" ")}`, route.gate.x, route.gate.y];
+  return [
+    `M${String(from.x)} ${String(from.y)}C${[...between, `${String(to.x)} ${String(to.y)}`].join(" ")}`,
+    route.gate.x,
+    route.gate.y,
+  ];
 }
 
 function GateWhy({ view, gate, scope, state }: { view: CanvasView; gate: GateEdge; scope: string; state: string }) {
-  const { data, error } = useQuery({ queryKey: ["gate", scope, gate.index, state, view.gateKey], queryFn: () => view.gateWhy({ scope, from: gate.from, to: gate.to, label: gate.label }), gcTime: 0 });
+  const { data, error } = useQuery({
+    queryKey: ["gate", scope, gate.index, state, view.gateKey],
+    queryFn: () => view.gateWhy({ scope, from: gate.from, to: gate.to, label: gate.label }),
+    gcTime: 0,
+  });
   return <span className="small">{error?.message ?? data ?? "…"}</span>;
 }

@@ -12,8 +12,21 @@ function Ends({ name }: { name: string }) {
   const editing = useEditView() !== null;
   return (
     <>
-      <Handle type="target" position={Position.Left} className={editing ? "dock" : "hidden"} isConnectable={editing} aria-hidden />
-      <Handle type="source" position={Position.Right} className={editing ? "dock" : "hidden"} isConnectable={editing} aria-hidden title={editing ? `Draw a gate from ${name}` : undefined} />
+      <Handle
+        type="target"
+        position={Position.Left}
+        className={editing ? "dock" : "hidden"}
+        isConnectable={editing}
+        aria-hidden
+      />
+      <Handle
+        type="source"
+        position={Position.Right}
+        className={editing ? "dock" : "hidden"}
+        isConnectable={editing}
+        aria-hidden
+        title={editing ? `Draw a gate from ${name}` : undefined}
+      />
     </>
   );
 }
@@ -27,9 +40,27 @@ function Flags({ address }: { address: string }) {
   const change = edit?.changes.get(address);
   return (
     <>
-      {edit?.pauses.has(address) && <span className="flag" title="The try pauses before this step">‖</span>}
-      {change !== undefined && <span className="flag" data-change={change}>{change}</span>}
-      {problem && <span className="flag" data-problem={problem} role="img" aria-label={`has an ${problem}`} title={`It has ${problem === "error" ? "an error" : `a ${problem}`}; see Problems`}>{problemSigns[problem]}</span>}
+      {edit?.pauses.has(address) && (
+        <span className="flag" title="The try pauses before this step">
+          ‖
+        </span>
+      )}
+      {change !== undefined && (
+        <span className="flag" data-change={change}>
+          {change}
+        </span>
+      )}
+      {problem && (
+        <span
+          className="flag"
+          data-problem={problem}
+          role="img"
+          aria-label={`has an ${problem}`}
+          title={`It has ${problem === "error" ? "an error" : `a ${problem}`}; see Problems`}
+        >
+          {problemSigns[problem]}
+        </span>
+      )}
     </>
   );
 }
@@ -39,12 +70,30 @@ export function StepBox({ data: { step } }: NodeProps<StepBoxNode>) {
   const view = useCanvasView();
   const edit = useEditView();
   const status = view?.step(step.address);
-  const note = [joinWords[step.join] ?? `needs ${step.join} gates`, status?.state === "held" ? (status.hold?.message ?? "held by its guard") : "", step.note ?? "", step.lane != null ? `lane ${step.lane}` : ""].filter((part) => part !== "").join(" · ");
+  const note = [
+    joinWords[step.join] ?? `needs ${step.join} gates`,
+    status?.state === "held" ? (status.hold?.message ?? "held by its guard") : "",
+    step.note ?? "",
+    step.lane != null ? `lane ${step.lane}` : "",
+  ]
+    .filter((part) => part !== "")
+    .join(" · ");
   return (
-    <div className="step" data-state={status?.state} data-step={step.address} data-disabled={step.disabled} data-over={edit?.over === step.address} data-never={edit?.never.has(step.address)} data-chosen={edit ? edit.chosen.has(step.address) : status !== undefined && status.path === view?.chosen}>
+    <div
+      className="step"
+      data-state={status?.state}
+      data-step={step.address}
+      data-disabled={step.disabled}
+      data-over={edit?.over === step.address}
+      data-never={edit?.never.has(step.address)}
+      data-chosen={edit ? edit.chosen.has(step.address) : status !== undefined && status.path === view?.chosen}
+    >
       <Ends name={step.id} />
       <div className="top">
-        <span>{step.guarded && <span title="A guard stands on its threshold">◇ </span>}{step.kind || "no kind"}</span>
+        <span>
+          {step.guarded && <span title="A guard stands on its threshold">◇ </span>}
+          {step.kind || "no kind"}
+        </span>
         <Flags address={step.address} />
         {status && status.state !== "pending" && <StateMark state={status.state} />}
       </div>
@@ -52,7 +101,16 @@ export function StepBox({ data: { step } }: NodeProps<StepBoxNode>) {
         {step.title}
       </div>
       {view?.flip && (
-        <button type="button" className="flip nodrag" title="Choose its outcome in the rehearsal" aria-label={`${step.id}: ${status?.state === "failed" ? "let it succeed" : "make it fail"}`} onClick={(e) => { e.stopPropagation(); view.flip?.(step.address); }}>
+        <button
+          type="button"
+          className="flip nodrag"
+          title="Choose its outcome in the rehearsal"
+          aria-label={`${step.id}: ${status?.state === "failed" ? "let it succeed" : "make it fail"}`}
+          onClick={(e) => {
+            e.stopPropagation();
+            view.flip?.(step.address);
+          }}
+        >
           {status?.state === "failed" ? "✓ succeed" : "⨯ fail"}
         </button>
       )}
@@ -62,7 +120,19 @@ export function StepBox({ data: { step } }: NodeProps<StepBoxNode>) {
         </div>
       )}
       {edit?.folded.has(step.address) && (
-        <button type="button" className="foldbutton inside nodrag" tabIndex={-1} aria-label={`Open ${step.id}`} title="Open" onClick={(e) => { e.stopPropagation(); edit.fold(step.address, false); }}>▸ open</button>
+        <button
+          type="button"
+          className="foldbutton inside nodrag"
+          tabIndex={-1}
+          aria-label={`Open ${step.id}`}
+          title="Open"
+          onClick={(e) => {
+            e.stopPropagation();
+            edit.fold(step.address, false);
+          }}
+        >
+          ▸ open
+        </button>
       )}
     </div>
   );
@@ -75,11 +145,30 @@ export function ContainerBox({ data: { step } }: NodeProps<StepBoxNode>) {
   const status = view?.step(step.address);
   const iterations = view?.iterations(step.address);
   return (
-    <div className="container" data-state={status?.state} data-step={step.address} data-over={edit?.over === step.address} data-disabled={step.disabled} data-chosen={edit ? edit.chosen.has(step.address) : status !== undefined && status.path === view?.chosen}>
+    <div
+      className="container"
+      data-state={status?.state}
+      data-step={step.address}
+      data-over={edit?.over === step.address}
+      data-disabled={step.disabled}
+      data-chosen={edit ? edit.chosen.has(step.address) : status !== undefined && status.path === view?.chosen}
+    >
       <Ends name={step.id} />
       <div className="head">
         {edit && (
-          <button type="button" className="foldbutton nodrag" tabIndex={-1} aria-label={`Fold ${step.id}`} title="Fold" onClick={(e) => { e.stopPropagation(); edit.fold(step.address, true); }}>▾</button>
+          <button
+            type="button"
+            className="foldbutton nodrag"
+            tabIndex={-1}
+            aria-label={`Fold ${step.id}`}
+            title="Fold"
+            onClick={(e) => {
+              e.stopPropagation();
+              edit.fold(step.address, true);
+            }}
+          >
+            ▾
+          </button>
         )}
         <span className="title">{step.title}</span>
         <span className="note">

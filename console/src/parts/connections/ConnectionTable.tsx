@@ -12,17 +12,32 @@ export function ConnectionTable({ connections, secrets }: { connections: Connect
   const look = async (name: string) => {
     const put = (found: Look) => setLooks((before) => ({ ...before, [name]: found }));
     put("looking");
-    put(await checkConnection(name).catch((e: unknown) => ({ works: false, found: e instanceof Error ? e.message : String(e), ms: 0 })));
+    put(
+      await checkConnection(name).catch((e: unknown) => ({
+        works: false,
+        found: e instanceof Error ? e.message : String(e),
+        ms: 0,
+      })),
+    );
   };
   if (connections.length === 0) {
-    return <div className="sheet empty">There are no connections. A connection says where a database, a server or a folder is: declare it in <code>connections.yaml</code> beside the chains and push the workspace.</div>;
+    return (
+      <div className="sheet empty">
+        There are no connections. A connection says where a database, a server or a folder is: declare it in{" "}
+        <code>connections.yaml</code> beside the chains and push the workspace.
+      </div>
+    );
   }
   const unset = new Set(secrets.filter((s) => !s.isSet || !s.readable).map((s) => s.name));
   return (
     <>
       <div className="labelrow">
-        <span className="soft small">Declared in <code>connections.yaml</code> of the workspace.</span>
-        <Button size="compact-xs" variant="default" onClick={() => connections.forEach((c) => void look(c.name))}>Test all</Button>
+        <span className="soft small">
+          Declared in <code>connections.yaml</code> of the workspace.
+        </span>
+        <Button size="compact-xs" variant="default" onClick={() => connections.forEach((c) => void look(c.name))}>
+          Test all
+        </Button>
       </div>
       <div className="sheet">
         <table className="dense connections">
@@ -38,13 +53,17 @@ export function ConnectionTable({ connections, secrets }: { connections: Connect
           <tbody>
             {connections.map((c) => (
               <tr key={c.name} data-connection={c.name}>
-                <td><strong>{c.name}</strong></td>
+                <td>
+                  <strong>{c.name}</strong>
+                </td>
                 <td>{c.type}</td>
                 <td>
                   {Object.entries(c.settings).map(([key, value]) => (
                     <div key={key} className="pair">
                       <span className="soft">{key}</span> <span className="mono">{value}</span>
-                      {value.startsWith("secret:") && unset.has(value.slice(7)) && <span className="warned"> ⚠ not set</span>}
+                      {value.startsWith("secret:") && unset.has(value.slice(7)) && (
+                        <span className="warned"> ⚠ not set</span>
+                      )}
                     </div>
                   ))}
                 </td>
@@ -52,11 +71,16 @@ export function ConnectionTable({ connections, secrets }: { connections: Connect
                   {c.usedBy.length === 0 && <span className="soft">nobody</span>}
                   {c.usedBy.map((use) => (
                     <div key={`${use.chain} ${use.step}`}>
-                      <Link to="/chains/$name/design" params={{ name: use.chain }} search={{ step: use.step }}>{use.chain}</Link> <span className="soft">{use.step}</span>
+                      <Link to="/chains/$name/design" params={{ name: use.chain }} search={{ step: use.step }}>
+                        {use.chain}
+                      </Link>{" "}
+                      <span className="soft">{use.step}</span>
                     </div>
                   ))}
                 </td>
-                <td className="works"><Found look={looks[c.name]} name={c.name} ask={() => void look(c.name)} /></td>
+                <td className="works">
+                  <Found look={looks[c.name]} name={c.name} ask={() => void look(c.name)} />
+                </td>
               </tr>
             ))}
           </tbody>
@@ -71,12 +95,23 @@ function Found({ look, name, ask }: { look: Look | undefined; name: string; ask:
     <div role="status">
       {look !== undefined && look !== "looking" && (
         <div className="state" data-state={look.works ? "succeeded" : "failed"}>
-          <span className="mark" aria-hidden>{look.works ? "✓" : "✕"}</span> {look.works ? "works" : "does not work"}
+          <span className="mark" aria-hidden>
+            {look.works ? "✓" : "✕"}
+          </span>{" "}
+          {look.works ? "works" : "does not work"}
           {look.ms > 0 && <span className="soft">{Math.round(look.ms)} ms</span>}
         </div>
       )}
       {look !== undefined && look !== "looking" && <div className="small">{look.found}</div>}
-      <Button size="compact-xs" variant="default" loading={look === "looking"} aria-label={`${look === undefined ? "Test" : "Test again"} ${name}`} onClick={ask}>{look === undefined ? "Test" : "Test again"}</Button>
+      <Button
+        size="compact-xs"
+        variant="default"
+        loading={look === "looking"}
+        aria-label={`${look === undefined ? "Test" : "Test again"} ${name}`}
+        onClick={ask}
+      >
+        {look === undefined ? "Test" : "Test again"}
+      </Button>
     </div>
   );
 }

@@ -3,18 +3,28 @@ import type { ProfileInfo } from "../../core/api/types";
 /** The profiles side by side: what has another value, and what one of them lacks. */
 export function ProfileTable({ profiles }: { profiles: ProfileInfo[] }) {
   if (profiles.length === 0) {
-    return <div className="sheet empty">There are no profiles. A profile is a set of values for one environment: declare them in <code>profiles.yaml</code>, and read them as <code>profile.name</code>.</div>;
+    return (
+      <div className="sheet empty">
+        There are no profiles. A profile is a set of values for one environment: declare them in{" "}
+        <code>profiles.yaml</code>, and read them as <code>profile.name</code>.
+      </div>
+    );
   }
   const names = [...new Set(profiles.flatMap((p) => Object.keys(p.values)))];
   return (
     <>
-      <p className="soft small">Declared in <code>profiles.yaml</code>. A run takes one; without a name the only one there is, or <code>default</code>.</p>
+      <p className="soft small">
+        Declared in <code>profiles.yaml</code>. A run takes one; without a name the only one there is, or{" "}
+        <code>default</code>.
+      </p>
       <div className="sheet scrolled" tabIndex={0} role="region" aria-label="Profiles side by side">
         <table className="dense">
           <thead>
             <tr>
               <th>Value</th>
-              {profiles.map((p) => <th key={p.name}>{p.name}</th>)}
+              {profiles.map((p) => (
+                <th key={p.name}>{p.name}</th>
+              ))}
             </tr>
           </thead>
           <tbody>
@@ -24,7 +34,13 @@ export function ProfileTable({ profiles }: { profiles: ProfileInfo[] }) {
                 <tr key={name} data-value={name}>
                   <td className="mono">profile.{name}</td>
                   {profiles.map((p) => (
-                    <td key={p.name}>{name in p.values ? <span className={same ? "mono soft" : "mono"}>{p.values[name]}</span> : <span className="warned">⚠ lacks it</span>}</td>
+                    <td key={p.name}>
+                      {name in p.values ? (
+                        <span className={same ? "mono soft" : "mono"}>{p.values[name]}</span>
+                      ) : (
+                        <span className="warned">⚠ lacks it</span>
+                      )}
+                    </td>
                   ))}
                 </tr>
               );

@@ -8,7 +8,20 @@ import { MapField, PlainField, SchemaField, useValue } from "./SchemaFields";
 import { Section } from "./Section";
 import { useDesign, useDesigning } from "./useDesign";
 
-const types = ["string", "int", "double", "decimal", "bool", "timestamp", "duration", "list<string>", "list<int>", "list", "map", "any"];
+const types = [
+  "string",
+  "int",
+  "double",
+  "decimal",
+  "bool",
+  "timestamp",
+  "duration",
+  "list<string>",
+  "list<int>",
+  "list",
+  "map",
+  "any",
+];
 
 /** What belongs to the whole chain; shown while nothing else is chosen. */
 export function ChainInspector() {
@@ -27,24 +40,51 @@ export function ChainInspector() {
       </div>
       <PlainField label="Title" value={String((title as string | undefined) ?? "")} commit={setTitle} />
       <PlainField label="Notes" multiline value={String((notes as string | undefined) ?? "")} commit={setNotes} />
-      <Section title="Parameters" says={design.params.length === 0 ? "Whoever starts it is asked for nothing." : `Whoever starts it gives ${design.params.map((p) => p.name).join(", ")}.`} open>
+      <Section
+        title="Parameters"
+        says={
+          design.params.length === 0
+            ? "Whoever starts it is asked for nothing."
+            : `Whoever starts it gives ${design.params.map((p) => p.name).join(", ")}.`
+        }
+        open
+      >
         <Declarations path={["params"]} what="parameter" absent="default" absentLabel="When nothing is given" />
       </Section>
-      <Section title="Variables" says={design.vars.length === 0 ? "Its steps share no variables." : `Its steps change ${design.vars.map((v) => v.name).join(", ")}.`}>
+      <Section
+        title="Variables"
+        says={
+          design.vars.length === 0
+            ? "Its steps share no variables."
+            : `Its steps change ${design.vars.map((v) => v.name).join(", ")}.`
+        }
+      >
         <Declarations path={["vars"]} what="variable" absent="initial" absentLabel="At the start" />
       </Section>
       <Section title="Outputs" says="What it gives to a chain that calls it.">
         <MapField name="outputs" label="Outputs" schema={properties.outputs ?? {}} path={["outputs"]} spot={outputs} />
       </Section>
       <Section title="How it runs">
-        {["lane", "whenBusy", "onFailure", "dueIn", "recover"].map((k) => <SchemaField key={k} name={k} label={spoken(k)} schema={properties[k] ?? {}} path={[k]} spot={outputs} />)}
+        {["lane", "whenBusy", "onFailure", "dueIn", "recover"].map((k) => (
+          <SchemaField key={k} name={k} label={spoken(k)} schema={properties[k] ?? {}} path={[k]} spot={outputs} />
+        ))}
       </Section>
     </>
   );
 }
 
 /** Parameters or variables: name, type, and what holds when nothing else does. */
-function Declarations({ path, what, absent, absentLabel }: { path: Path; what: "parameter" | "variable"; absent: string; absentLabel: string }) {
+function Declarations({
+  path,
+  what,
+  absent,
+  absentLabel,
+}: {
+  path: Path;
+  what: "parameter" | "variable";
+  absent: string;
+  absentLabel: string;
+}) {
   const { store, rename } = useDesigning();
   const [value] = useValue(path);
   const [name, setName] = useState("");
@@ -52,7 +92,13 @@ function Declarations({ path, what, absent, absentLabel }: { path: Path; what: "
   const isName = /^[A-Za-z][A-Za-z0-9_]*$/.test(name) && !all.some(([n]) => n === name);
   const add = () => {
     if (!isName) return;
-    store.apply(setKey(store.state.design, [...path, name], what === "variable" ? { type: "string", initial: "" } : { type: "string" }));
+    store.apply(
+      setKey(
+        store.state.design,
+        [...path, name],
+        what === "variable" ? { type: "string", initial: "" } : { type: "string" },
+      ),
+    );
     setName("");
   };
   return (
@@ -61,19 +107,52 @@ function Declarations({ path, what, absent, absentLabel }: { path: Path; what: "
         <fieldset className="record" key={n}>
           <legend className="mono">{n}</legend>
           <div className="pair">
-            <NativeSelect size="xs" label="Type" aria-label={`Type of ${n}`} value={d?.type ?? "any"} data={[...new Set([...types, d?.type ?? "any"])]} onChange={(e) => store.apply(setKey(store.state.design, [...path, n, "type"], e.currentTarget.value))} />
-            <SchemaField name={absent} label={absentLabel} schema={{ "x-form": "any" }} path={[...path, n, absent]} spot={{ step: null, place: null, scope: null, from: null }} />
+            <NativeSelect
+              size="xs"
+              label="Type"
+              aria-label={`Type of ${n}`}
+              value={d?.type ?? "any"}
+              data={[...new Set([...types, d?.type ?? "any"])]}
+              onChange={(e) => store.apply(setKey(store.state.design, [...path, n, "type"], e.currentTarget.value))}
+            />
+            <SchemaField
+              name={absent}
+              label={absentLabel}
+              schema={{ "x-form": "any" }}
+              path={[...path, n, absent]}
+              spot={{ step: null, place: null, scope: null, from: null }}
+            />
           </div>
           {what === "parameter" && <Label path={[...path, n, "label"]} />}
           <div className="inspectfoot">
-            <Button size="compact-xs" variant="subtle" onClick={() => rename(what, "", n)}>Rename…</Button>
-            <ActionIcon size="sm" variant="subtle" aria-label={`Remove ${n}`} onClick={() => store.apply(setKey(store.state.design, [...path, n], undefined))}>×</ActionIcon>
+            <Button size="compact-xs" variant="subtle" onClick={() => rename(what, "", n)}>
+              Rename…
+            </Button>
+            <ActionIcon
+              size="sm"
+              variant="subtle"
+              aria-label={`Remove ${n}`}
+              onClick={() => store.apply(setKey(store.state.design, [...path, n], undefined))}
+            >
+              ×
+            </ActionIcon>
           </div>
         </fieldset>
       ))}
       <div className="maprow">
-        <TextInput size="xs" aria-label={`Name of a new ${what}`} placeholder={`new ${what}`} value={name} onChange={(e) => setName(e.currentTarget.value)} onKeyDown={(e) => { if (e.key === "Enter") add(); }} />
-        <Button size="compact-xs" variant="default" disabled={!isName} onClick={add}>Add</Button>
+        <TextInput
+          size="xs"
+          aria-label={`Name of a new ${what}`}
+          placeholder={`new ${what}`}
+          value={name}
+          onChange={(e) => setName(e.currentTarget.value)}
+          onKeyDown={(e) => {
+            if (e.key === "Enter") add();
+          }}
+        />
+        <Button size="compact-xs" variant="default" disabled={!isName} onClick={add}>
+          Add
+        </Button>
       </div>
     </>
   );
@@ -81,5 +160,7 @@ function Declarations({ path, what, absent, absentLabel }: { path: Path; what: "
 
 function Label({ path }: { path: Path }) {
   const [value, set] = useValue(path);
-  return <PlainField label="What people are asked for" value={String((value as string | undefined) ?? "")} commit={set} />;
+  return (
+    <PlainField label="What people are asked for" value={String((value as string | undefined) ?? "")} commit={set} />
+  );
 }

@@ -10,8 +10,17 @@ export function Changes({ changes, choose }: { changes: PartChangeInfo[]; choose
       {changes.map((c, i) => (
         <li key={i} data-change={c.change}>
           <div>
-            <span className="sign" aria-hidden>{signs[c.change]}</span> {c.change} {c.part}{" "}
-            {choose && c.change !== "removed" && c.part === "step" ? <button type="button" className="plain" onClick={() => choose(c)}>{c.address}</button> : <code>{c.address}</code>}
+            <span className="sign" aria-hidden>
+              {signs[c.change]}
+            </span>{" "}
+            {c.change} {c.part}{" "}
+            {choose && c.change !== "removed" && c.part === "step" ? (
+              <button type="button" className="plain" onClick={() => choose(c)}>
+                {c.address}
+              </button>
+            ) : (
+              <code>{c.address}</code>
+            )}
             {c.was != null && <span className="soft"> (was {c.was})</span>}
           </div>
           {c.change === "changed" && (

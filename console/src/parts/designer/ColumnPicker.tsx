@@ -5,26 +5,53 @@ import { listColumns } from "../../core/api/client";
 import { useDesigning } from "./useDesign";
 
 /** Chooses columns of a load step by what its source and target really have. */
-export function ColumnPicker({ step, chosen, toggle }: { step: string; chosen: string[]; toggle: (column: string) => void }) {
+export function ColumnPicker({
+  step,
+  chosen,
+  toggle,
+}: {
+  step: string;
+  chosen: string[];
+  toggle: (column: string) => void;
+}) {
   const { store, pastRun } = useDesigning();
   const [open, setOpen] = useState(false);
-  const { data, error, isFetching } = useQuery({ queryKey: ["columns", store.chain, step, pastRun], queryFn: () => listColumns(store.chain, store.text, step, pastRun), enabled: open, gcTime: 0, retry: false });
+  const { data, error, isFetching } = useQuery({
+    queryKey: ["columns", store.chain, step, pastRun],
+    queryFn: () => listColumns(store.chain, store.text, step, pastRun),
+    enabled: open,
+    gcTime: 0,
+    retry: false,
+  });
   // The target's names first: they are what columns are called.
-  const names = data ? [...data.target, ...data.source.filter((s) => !data.target.some((t) => t.toLowerCase() === s.toLowerCase()))] : [];
+  const names = data
+    ? [...data.target, ...data.source.filter((s) => !data.target.some((t) => t.toLowerCase() === s.toLowerCase()))]
+    : [];
   const problem = error?.message ?? data?.problem;
   return (
     <Popover opened={open} onChange={setOpen} position="bottom-end" width={300} trapFocus shadow="md" withinPortal>
       <Popover.Target>
-        <button type="button" className="linkbutton" aria-haspopup="dialog" onClick={() => setOpen(!open)}>Choose columns…</button>
+        <button type="button" className="linkbutton" aria-haspopup="dialog" onClick={() => setOpen(!open)}>
+          Choose columns…
+        </button>
       </Popover.Target>
       <Popover.Dropdown p="xs">
-        {isFetching && <p className="soft small" role="status">Looking at source and target…</p>}
+        {isFetching && (
+          <p className="soft small" role="status">
+            Looking at source and target…
+          </p>
+        )}
         {problem != null && <p className="warned small">{problem}</p>}
         <div className="picklist" role="group" aria-label="Columns">
           {names.map((name) => (
             <label key={name} className="columnpick">
-              <input type="checkbox" checked={chosen.includes(name)} onChange={() => toggle(name)} /> <code>{name}</code>{" "}
-              <span className="soft">{[data?.source.includes(name) && "source", data?.target.includes(name) && "target"].filter(Boolean).join(" and ")}</span>
+              <input type="checkbox" checked={chosen.includes(name)} onChange={() => toggle(name)} />{" "}
+              <code>{name}</code>{" "}
+              <span className="soft">
+                {[data?.source.includes(name) && "source", data?.target.includes(name) && "target"]
+                  .filter(Boolean)
+                  .join(" and ")}
+              </span>
             </label>
           ))}
         </div>

@@ -1,6 +1,26 @@
-import { Background, BackgroundVariant, Controls, MiniMap, Position, ReactFlow, useReactFlow, useStore, type NodeChange, type OnConnectEnd } from "@xyflow/react";
+import {
+  Background,
+  BackgroundVariant,
+  Controls,
+  MiniMap,
+  Position,
+  ReactFlow,
+  useReactFlow,
+  useStore,
+  type NodeChange,
+  type OnConnectEnd,
+} from "@xyflow/react";
 import { notifications } from "@mantine/notifications";
-import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState, type DragEvent, type MouseEvent } from "react";
+import {
+  useCallback,
+  useEffect,
+  useLayoutEffect,
+  useMemo,
+  useRef,
+  useState,
+  type DragEvent,
+  type MouseEvent,
+} from "react";
 import { absolutePlaces, boxesOf, placesOfScope, shapeOf, withFolded } from "../../core/designer/arrange";
 import type { DesignState } from "../../core/designer/DesignStore";
 import { addStep, connect, moveInto, place, scopeOf, whyNoGate } from "../../core/designer/operations";
@@ -51,14 +71,18 @@ export function DesignCanvas({ state, view, edit, drawn, ask }: Props) {
     let wanted = true;
     layOut(latest.current, headers).then(
       (layout) => wanted && setLaid({ shape, layout }),
-      (e: unknown) => wanted && notifications.show({ color: "red", title: "The drawing could not be laid out", message: String(e) }),
+      (e: unknown) =>
+        wanted && notifications.show({ color: "red", title: "The drawing could not be laid out", message: String(e) }),
     );
     return () => {
       wanted = false;
     };
   }, [shape, headers]);
 
-  const { boxes, links } = useMemo(() => (laid ? boxesOf(graph, laid.layout) : { boxes: [], links: [] }), [graph, laid]);
+  const { boxes, links } = useMemo(
+    () => (laid ? boxesOf(graph, laid.layout) : { boxes: [], links: [] }),
+    [graph, laid],
+  );
   const places = useMemo(() => absolutePlaces(boxes), [boxes]);
   useEffect(() => drawn(boxes), [boxes, drawn]);
 
@@ -74,9 +98,19 @@ export function DesignCanvas({ state, view, edit, drawn, ask }: Props) {
     for (const box of far ? [] : boxes) {
       const at = dragged.get(box.id) ?? box;
       const node: StepBoxNode = {
-        id: box.id, type: box.step.inner ? "container" : "step", position: { x: at.x, y: at.y }, parentId: box.parent ?? undefined, data: { step: box.step },
-        width: box.width, height: box.height, selected: chosen.has(box.id), draggable: view === null, zIndex: box.step.inner ? 0 : 1, focusable: false,
-        dragHandle: box.step.inner ? ".head" : undefined, handles: docks(box),
+        id: box.id,
+        type: box.step.inner ? "container" : "step",
+        position: { x: at.x, y: at.y },
+        parentId: box.parent ?? undefined,
+        data: { step: box.step },
+        width: box.width,
+        height: box.height,
+        selected: chosen.has(box.id),
+        draggable: view === null,
+        zIndex: box.step.inner ? 0 : 1,
+        focusable: false,
+        dragHandle: box.step.inner ? ".head" : undefined,
+        handles: docks(box),
       };
       const old = before.current.get(box.id);
       next.set(box.id, old && same(old, node) ? old : node);
@@ -85,7 +119,17 @@ export function DesignCanvas({ state, view, edit, drawn, ask }: Props) {
     return [...next.values()];
   }, [boxes, chosen, dragged, view, far]);
   const edges = useMemo(
-    () => (far ? [] : links).map((link): GateLinkEdge => ({ id: link.id, type: "gate", source: link.source, target: link.target, data: { gate: link.gate, scope: link.scope, route: link.route }, focusable: false, selectable: false, zIndex: 1 })),
+    () =>
+      (far ? [] : links).map((link): GateLinkEdge => ({
+        id: link.id,
+        type: "gate",
+        source: link.source,
+        target: link.target,
+        data: { gate: link.gate, scope: link.scope, route: link.route },
+        focusable: false,
+        selectable: false,
+        zIndex: 1,
+      })),
     [links, far],
   );
 
@@ -113,16 +157,25 @@ export function DesignCanvas({ state, view, edit, drawn, ask }: Props) {
         store.select({ steps: [...now], gate: now.size > 0 ? null : store.state.selection.gate });
       }
       const moves = changes.filter((c) => c.type === "position");
-      if (moves.some((c) => c.dragging)) setDragged((all) => new Map([...all, ...moves.flatMap((c): [string, { x: number; y: number }][] => (c.position ? [[c.id, c.position]] : []))]));
+      if (moves.some((c) => c.dragging))
+        setDragged(
+          (all) =>
+            new Map([
+              ...all,
+              ...moves.flatMap((c): [string, { x: number; y: number }][] => (c.position ? [[c.id, c.position]] : [])),
+            ]),
+        );
     },
     [store],
   );
 
   const scopeAt = (point: { x: number; y: number }, except: readonly string[]) => {
-    const inside = boxes.filter((b) => b.step.inner && !except.some((e) => b.id === e || b.id.startsWith(`${e}/`))).filter((b) => {
-      const at = places.get(b.id) ?? b;
-      return point.x > at.x && point.x < at.x + b.width && point.y > at.y && point.y < at.y + b.height;
-    });
+    const inside = boxes
+      .filter((b) => b.step.inner && !except.some((e) => b.id === e || b.id.startsWith(`${e}/`)))
+      .filter((b) => {
+        const at = places.get(b.id) ?? b;
+        return point.x > at.x && point.x < at.x + b.width && point.y > at.y && point.y < at.y + b.height;
+      });
     return inside.sort((a, b) => b.id.length - a.id.length)[0]?.id ?? "";
   };
 
@@ -134,7 +187,10 @@ export function DesignCanvas({ state, view, edit, drawn, ask }: Props) {
     setDragged(new Map());
     if (!box) return;
     const origin = originOf(box.parent);
-    const centre = { x: origin.x + node.position.x + box.width / 2, y: origin.y + node.position.y + (box.step.inner ? 12 : box.height / 2) };
+    const centre = {
+      x: origin.x + node.position.x + box.width / 2,
+      y: origin.y + node.position.y + (box.step.inner ? 12 : box.height / 2),
+    };
     const scope = scopeAt(centre, [...moved.keys()]);
     if (scope !== scopeOf(node.id)) {
       store.apply(moveInto(design, [...moved.keys()], scope));
@@ -142,7 +198,8 @@ export function DesignCanvas({ state, view, edit, drawn, ask }: Props) {
     }
     if (Math.abs(node.position.x - box.x) + Math.abs(node.position.y - box.y) < 4) return;
     const put = placesOfScope(boxes, scope);
-    for (const [id, at] of moved) if (scopeOf(id) === scope) put.set(id, [Math.max(0, at.x), Math.max(scope === "" ? -1e6 : headers, at.y)]);
+    for (const [id, at] of moved)
+      if (scopeOf(id) === scope) put.set(id, [Math.max(0, at.x), Math.max(scope === "" ? -1e6 : headers, at.y)]);
     store.apply(place(design, put));
   };
 
@@ -154,7 +211,13 @@ export function DesignCanvas({ state, view, edit, drawn, ask }: Props) {
     const origin = originOf(scope);
     const inScope = boxes.filter((b) => (b.parent ?? "") === scope);
     // Onto a step: behind it.
-    const onto = inScope.find((b) => point.x - origin.x > b.x && point.x - origin.x < b.x + b.width && point.y - origin.y > b.y && point.y - origin.y < b.y + b.height);
+    const onto = inScope.find(
+      (b) =>
+        point.x - origin.x > b.x &&
+        point.x - origin.x < b.x + b.width &&
+        point.y - origin.y > b.y &&
+        point.y - origin.y < b.y + b.height,
+    );
     return { point, scope, origin, inScope, onto };
   };
   const onDragOver = (event: DragEvent) => {
@@ -170,7 +233,15 @@ export function DesignCanvas({ state, view, edit, drawn, ask }: Props) {
     event.preventDefault();
     const { point, scope, origin, inScope, onto } = targetAt(event);
     const byHand = inScope.some((b) => design.placed.has(b.id));
-    store.apply(addStep(design, scope, kind, onto?.step.id ?? null, byHand ? [point.x - origin.x - 70, point.y - origin.y - 39] : null));
+    store.apply(
+      addStep(
+        design,
+        scope,
+        kind,
+        onto?.step.id ?? null,
+        byHand ? [point.x - origin.x - 70, point.y - origin.y - 39] : null,
+      ),
+    );
     (document.querySelector(".designcanvas") as HTMLElement | null)?.focus();
   };
 
@@ -202,14 +273,21 @@ export function DesignCanvas({ state, view, edit, drawn, ask }: Props) {
     } else if (store.state.picking) store.pickStep(null);
     else store.select({ steps: [], gate: null });
   };
-  /** Where the pointer was pressed: a frame is told to begin only when it has moved, and the drawing may move meanwhile. */
+  /**
+   * Where the pointer was pressed: a frame is told to begin only when it has moved, and the drawing may move meanwhile.
+   */
   const frame = useRef({ x: 0, y: 0 });
   const onFrameEnd = (event: MouseEvent) => {
     if (!far) return;
     const [from, to] = [frame.current, flow.screenToFlowPosition({ x: event.clientX, y: event.clientY })];
     const within = (b: Box) => {
       const at = places.get(b.id) ?? b;
-      return at.x >= Math.min(from.x, to.x) && at.x + b.width <= Math.max(from.x, to.x) && at.y >= Math.min(from.y, to.y) && at.y + b.height <= Math.max(from.y, to.y);
+      return (
+        at.x >= Math.min(from.x, to.x) &&
+        at.x + b.width <= Math.max(from.x, to.x) &&
+        at.y >= Math.min(from.y, to.y) &&
+        at.y + b.height <= Math.max(from.y, to.y)
+      );
     };
     store.select({ steps: boxes.filter(within).map((b) => b.id), gate: null });
   };
@@ -220,28 +298,67 @@ export function DesignCanvas({ state, view, edit, drawn, ask }: Props) {
       <EditContext value={shown}>
         <ReactFlow
           aria-busy={laid?.shape !== shape}
-          nodes={nodes} edges={edges} nodeTypes={nodeTypes} edgeTypes={edgeTypes} onNodesChange={onNodesChange} onNodeDragStop={onNodeDragStop}
+          nodes={nodes}
+          edges={edges}
+          nodeTypes={nodeTypes}
+          edgeTypes={edgeTypes}
+          onNodesChange={onNodesChange}
+          onNodeDragStop={onNodeDragStop}
           onNodeClick={(_, node) => chooseStep(node.id)}
           onNodeDoubleClick={(_, node) => store.select({ steps: [node.id], gate: null }, true)}
           onMoveStart={(_, v) => (seen.current = v)}
-          onMove={(event, v) => { if (event && (Math.abs(v.x - seen.current.x) + Math.abs(v.y - seen.current.y) > 2 || v.zoom !== seen.current.zoom)) moved.current = true; }}
-          onPaneClick={onPaneClick} onPointerDownCapture={(e) => (frame.current = flow.screenToFlowPosition({ x: e.clientX, y: e.clientY }))} onSelectionEnd={onFrameEnd}
-          onDoubleClick={(e) => { const box = far ? boxAt(e) : undefined; if (box) sight.one(boxes, box.id); }}
+          onMove={(event, v) => {
+            if (
+              event &&
+              (Math.abs(v.x - seen.current.x) + Math.abs(v.y - seen.current.y) > 2 || v.zoom !== seen.current.zoom)
+            )
+              moved.current = true;
+          }}
+          onPaneClick={onPaneClick}
+          onPointerDownCapture={(e) => (frame.current = flow.screenToFlowPosition({ x: e.clientX, y: e.clientY }))}
+          onSelectionEnd={onFrameEnd}
+          onDoubleClick={(e) => {
+            const box = far ? boxAt(e) : undefined;
+            if (box) sight.one(boxes, box.id);
+          }}
           onConnect={(c) => {
             const why = whyNoGate(design, c.source, c.target);
             if (why === null) store.apply(connect(design, c.source, c.target));
             else notifications.show({ title: "No gate was drawn", message: why, autoClose: 8_000 });
           }}
           onConnectEnd={onConnectEnd}
-          onDragOver={onDragOver} onDragLeave={() => setOver(null)} onDrop={onDrop}
-          selectionKeyCode="Shift" multiSelectionKeyCode={["Control", "Meta"]} deleteKeyCode={null} disableKeyboardA11y nodesFocusable={false} edgesFocusable={false}
-          nodesConnectable={view === null} connectionRadius={26} minZoom={0.05} maxZoom={2} nodeDragThreshold={3} onlyRenderVisibleElements={many}
-          zoomOnDoubleClick={false} autoPanOnSelection={false} autoPanSpeed={6} proOptions={{ hideAttribution: true }} aria-label="The chain as a drawing"
+          onDragOver={onDragOver}
+          onDragLeave={() => setOver(null)}
+          onDrop={onDrop}
+          selectionKeyCode="Shift"
+          multiSelectionKeyCode={["Control", "Meta"]}
+          deleteKeyCode={null}
+          disableKeyboardA11y
+          nodesFocusable={false}
+          edgesFocusable={false}
+          nodesConnectable={view === null}
+          connectionRadius={26}
+          minZoom={0.05}
+          maxZoom={2}
+          nodeDragThreshold={3}
+          onlyRenderVisibleElements={many}
+          zoomOnDoubleClick={false}
+          autoPanOnSelection={false}
+          autoPanSpeed={6}
+          proOptions={{ hideAttribution: true }}
+          aria-label="The chain as a drawing"
         >
           <Background variant={BackgroundVariant.Dots} gap={24} size={1} />
           {far && <FarDrawing boxes={boxes} links={links} view={view} edit={edit} />}
           <Controls showInteractive={false} aria-label="Zoom" onFitView={() => sight.all(boxes)} />
-          {nodes.length > 20 && <MiniMap pannable zoomable ariaLabel="The whole chain, small" nodeClassName={(n) => (chosen.has(n.id) ? "chosen" : "")} />}
+          {nodes.length > 20 && (
+            <MiniMap
+              pannable
+              zoomable
+              ariaLabel="The whole chain, small"
+              nodeClassName={(n) => (chosen.has(n.id) ? "chosen" : "")}
+            />
+          )}
         </ReactFlow>
       </EditContext>
     </CanvasContext>
@@ -251,7 +368,8 @@ export function DesignCanvas({ state, view, edit, drawn, ask }: Props) {
 /** Where gates begin and end, told beforehand: a step needs not be measured before its gates can be drawn. */
 function docks(box: Box): StepBoxNode["handles"] {
   const y = box.height / 2;
-  // Without a name of its own a dock's is null, which is not the same to the library as none: it would not find the dock near the pointer.
+  // Without a name of its own a dock's is null, which is not the same to the library as none: it would not find the
+  // dock near the pointer.
   return [
     { id: null, type: "target", position: Position.Left, x: 0, y, width: 1, height: 1 },
     { id: null, type: "source", position: Position.Right, x: box.width, y, width: 1, height: 1 },
@@ -259,6 +377,16 @@ function docks(box: Box): StepBoxNode["handles"] {
 }
 
 function same(a: StepBoxNode, b: StepBoxNode): boolean {
-  return a.position.x === b.position.x && a.position.y === b.position.y && a.width === b.width && a.height === b.height && a.selected === b.selected && a.parentId === b.parentId && a.type === b.type && a.draggable === b.draggable
-    && JSON.stringify({ ...a.data.step, inner: null, from: 0, to: 0, path: 0 }) === JSON.stringify({ ...b.data.step, inner: null, from: 0, to: 0, path: 0 });
+  return (
+    a.position.x === b.position.x &&
+    a.position.y === b.position.y &&
+    a.width === b.width &&
+    a.height === b.height &&
+    a.selected === b.selected &&
+    a.parentId === b.parentId &&
+    a.type === b.type &&
+    a.draggable === b.draggable &&
+    JSON.stringify({ ...a.data.step, inner: null, from: 0, to: 0, path: 0 }) ===
+      JSON.stringify({ ...b.data.step, inner: null, from: 0, to: 0, path: 0 })
+  );
 }

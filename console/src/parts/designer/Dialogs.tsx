@@ -18,18 +18,38 @@ interface Item {
   about: string;
 }
 
-/** How many lines are shown at once: nobody reads on, and more would keep the dialog from being there for the next key. */
+/**
+ * How many lines are shown at once: nobody reads on, and more would keep the dialog from being there for the next key.
+ */
 const SHOWN = 60;
 
 /** A list that narrows while one types; Enter takes the marked line. */
-export function Chooser({ title, label, items, choose, close }: { title: string; label: string; items: Item[]; choose: (key: string) => void; close: () => void }) {
+export function Chooser({
+  title,
+  label,
+  items,
+  choose,
+  close,
+}: {
+  title: string;
+  label: string;
+  items: Item[];
+  choose: (key: string) => void;
+  close: () => void;
+}) {
   const [search, setSearch] = useState("");
   const [at, setAt] = useState(0);
   useCanvasAfterwards();
   const wanted = search.toLowerCase();
   // What is called just so comes first, then what begins so.
-  const rank = (i: Item) => [i.key, i.name].reduce((best, text) => Math.min(best, text.toLowerCase() === wanted ? 0 : text.toLowerCase().startsWith(wanted) ? 1 : 2), 2);
-  const found = items.filter((i) => `${i.name} ${i.about}`.toLowerCase().includes(wanted)).sort((a, b) => (wanted === "" ? 0 : rank(a) - rank(b)));
+  const rank = (i: Item) =>
+    [i.key, i.name].reduce(
+      (best, text) => Math.min(best, text.toLowerCase() === wanted ? 0 : text.toLowerCase().startsWith(wanted) ? 1 : 2),
+      2,
+    );
+  const found = items
+    .filter((i) => `${i.name} ${i.about}`.toLowerCase().includes(wanted))
+    .sort((a, b) => (wanted === "" ? 0 : rank(a) - rank(b)));
   const shown = found.slice(0, SHOWN);
   const marked = Math.min(at, Math.max(0, shown.length - 1));
   const take = (item: Item | undefined) => {
@@ -38,22 +58,58 @@ export function Chooser({ title, label, items, choose, close }: { title: string;
     choose(item.key);
   };
   return (
-    <Modal opened onClose={close} title={title} size="md" closeButtonProps={{ "aria-label": "Close" }} returnFocus={false} transitionProps={{ duration: 0 }}>
-      <TextInput autoFocus data-autofocus aria-label={label} placeholder={label} value={search} role="combobox" aria-expanded aria-controls="chooser" aria-activedescendant={found[marked] ? `chooser-${found[marked].key}` : undefined}
-        onChange={(e) => { setSearch(e.currentTarget.value); setAt(0); }}
+    <Modal
+      opened
+      onClose={close}
+      title={title}
+      size="md"
+      closeButtonProps={{ "aria-label": "Close" }}
+      returnFocus={false}
+      transitionProps={{ duration: 0 }}
+    >
+      <TextInput
+        autoFocus
+        data-autofocus
+        aria-label={label}
+        placeholder={label}
+        value={search}
+        role="combobox"
+        aria-expanded
+        aria-controls="chooser"
+        aria-activedescendant={found[marked] ? `chooser-${found[marked].key}` : undefined}
+        onChange={(e) => {
+          setSearch(e.currentTarget.value);
+          setAt(0);
+        }}
         onKeyDown={(e) => {
-          if (e.key === "ArrowDown") { e.preventDefault(); setAt(Math.min(shown.length - 1, marked + 1)); }
-          else if (e.key === "ArrowUp") { e.preventDefault(); setAt(Math.max(0, marked - 1)); }
-          else if (e.key === "Enter") { e.preventDefault(); take(found[marked]); }
-        }} />
+          if (e.key === "ArrowDown") {
+            e.preventDefault();
+            setAt(Math.min(shown.length - 1, marked + 1));
+          } else if (e.key === "ArrowUp") {
+            e.preventDefault();
+            setAt(Math.max(0, marked - 1));
+          } else if (e.key === "Enter") {
+            e.preventDefault();
+            take(found[marked]);
+          }
+        }}
+      />
       <ul id="chooser" className="chooser" role="listbox" aria-label={title}>
         {shown.map((item, i) => (
-          <li key={item.key} id={`chooser-${item.key}`} role="option" aria-selected={i === marked} onClick={() => take(item)}>
+          <li
+            key={item.key}
+            id={`chooser-${item.key}`}
+            role="option"
+            aria-selected={i === marked}
+            onClick={() => take(item)}
+          >
             <b>{item.name}</b> <span className="soft">{item.about}</span>
           </li>
         ))}
       </ul>
-      {found.length > SHOWN && <p className="soft small">{String(found.length - SHOWN)} more: type to narrow them down.</p>}
+      {found.length > SHOWN && (
+        <p className="soft small">{String(found.length - SHOWN)} more: type to narrow them down.</p>
+      )}
       {found.length === 0 && <p className="soft small">Nothing fits.</p>}
     </Modal>
   );
@@ -66,49 +122,147 @@ function useCanvasAfterwards() {
 
 export const focusCanvas = () => (document.querySelector(".designcanvas") as HTMLElement | null)?.focus();
 
-export function AddDialog({ kinds, after, add, close }: { kinds: KindInfo[]; after: string | null; add: (kind: string) => void; close: () => void }) {
-  return <Chooser title={after === null ? "Add a step" : `Add a step behind ${after}`} label="Kind of step" items={kinds.map((k) => ({ key: k.name, name: k.name, about: k.doc }))} choose={add} close={close} />;
+export function AddDialog({
+  kinds,
+  after,
+  add,
+  close,
+}: {
+  kinds: KindInfo[];
+  after: string | null;
+  add: (kind: string) => void;
+  close: () => void;
+}) {
+  return (
+    <Chooser
+      title={after === null ? "Add a step" : `Add a step behind ${after}`}
+      label="Kind of step"
+      items={kinds.map((k) => ({ key: k.name, name: k.name, about: k.doc }))}
+      choose={add}
+      close={close}
+    />
+  );
 }
 
 const itemOf = (s: DesignStep): Item => ({ key: s.address, name: s.title, about: `${s.kind}, ${s.address}` });
 
-export function GateDialog({ design, from, draw, close }: { design: Design; from: string; draw: (to: string) => void; close: () => void }) {
-  const steps = (design.scopes.get(design.steps.get(from)?.scope ?? "")?.steps ?? []).filter((s) => whyNoGate(design, from, s.address) === null);
-  return <Chooser title={`Draw a gate from ${from}`} label="To which step" items={steps.map(itemOf)} choose={draw} close={close} />;
+export function GateDialog({
+  design,
+  from,
+  draw,
+  close,
+}: {
+  design: Design;
+  from: string;
+  draw: (to: string) => void;
+  close: () => void;
+}) {
+  const steps = (design.scopes.get(design.steps.get(from)?.scope ?? "")?.steps ?? []).filter(
+    (s) => whyNoGate(design, from, s.address) === null,
+  );
+  return (
+    <Chooser
+      title={`Draw a gate from ${from}`}
+      label="To which step"
+      items={steps.map(itemOf)}
+      choose={draw}
+      close={close}
+    />
+  );
 }
 
-export function FindDialog({ design, go, close }: { design: Design; go: (address: string) => void; close: () => void }) {
-  return <Chooser title="Find a step" label="Its title, id or kind" items={[...design.steps.values()].map(itemOf)} choose={go} close={close} />;
+export function FindDialog({
+  design,
+  go,
+  close,
+}: {
+  design: Design;
+  go: (address: string) => void;
+  close: () => void;
+}) {
+  return (
+    <Chooser
+      title="Find a step"
+      label="Its title, id or kind"
+      items={[...design.steps.values()].map(itemOf)}
+      choose={go}
+      close={close}
+    />
+  );
 }
 
 /** Renames with everything that refers to it, after showing what that is. */
-export function RenameDialog({ what, scope, name, close }: { what: string; scope: string; name: string; close: () => void }) {
+export function RenameDialog({
+  what,
+  scope,
+  name,
+  close,
+}: {
+  what: string;
+  scope: string;
+  name: string;
+  close: () => void;
+}) {
   const { store } = useDesigning();
   const [to, setTo] = useState(name);
   useCanvasAfterwards();
   const source = useDesign(store).design.file.text;
-  const { data, isPlaceholderData } = useQuery({ queryKey: ["rename", what, scope, name, to, source], queryFn: () => planRename(store.chain, source, what, scope, name, to), enabled: to !== name && to !== "", gcTime: 0, placeholderData: (b) => b });
+  const { data, isPlaceholderData } = useQuery({
+    queryKey: ["rename", what, scope, name, to, source],
+    queryFn: () => planRename(store.chain, source, what, scope, name, to),
+    enabled: to !== name && to !== "",
+    gcTime: 0,
+    placeholderData: (b) => b,
+  });
   const places = to === name ? [] : (data?.places ?? []);
   // The plan must be that of this very name and text.
-  const ready = to !== name && data !== undefined && !isPlaceholderData && data.refusal == null && data.places.length > 0;
+  const ready =
+    to !== name && data !== undefined && !isPlaceholderData && data.refusal == null && data.places.length > 0;
   const go = () => {
     if (!ready) return;
-    const text = applyChanges(source, data.places.map((p) => ({ from: p.edit.start, to: p.edit.start + p.edit.length, insert: p.edit.text })));
+    const text = applyChanges(
+      source,
+      data.places.map((p) => ({ from: p.edit.start, to: p.edit.start + p.edit.length, insert: p.edit.text })),
+    );
     const address = scope === "" ? to : `${scope}/${to}`;
     store.apply({ text, select: what === "step" ? { steps: [address], gate: null } : undefined });
     close();
   };
   return (
-    <Modal opened onClose={close} title={`Rename the ${what} ${name}`} size="lg" closeButtonProps={{ "aria-label": "Close" }} returnFocus={false} transitionProps={{ duration: 0 }}>
-      <form onSubmit={(e) => { e.preventDefault(); go(); }}>
-        <TextInput data-autofocus label="New name" value={to} onChange={(e) => setTo(e.currentTarget.value)} error={to === name ? null : data?.refusal} onFocus={(e) => e.currentTarget.select()} />
+    <Modal
+      opened
+      onClose={close}
+      title={`Rename the ${what} ${name}`}
+      size="lg"
+      closeButtonProps={{ "aria-label": "Close" }}
+      returnFocus={false}
+      transitionProps={{ duration: 0 }}
+    >
+      <form
+        onSubmit={(e) => {
+          e.preventDefault();
+          go();
+        }}
+      >
+        <TextInput
+          data-autofocus
+          label="New name"
+          value={to}
+          onChange={(e) => setTo(e.currentTarget.value)}
+          error={to === name ? null : data?.refusal}
+          onFocus={(e) => e.currentTarget.select()}
+        />
         {places.length > 0 && data?.refusal == null && (
           <>
-            <p className="small">{places.length === 1 ? "One place changes:" : `${String(places.length)} places change:`}</p>
+            <p className="small">
+              {places.length === 1 ? "One place changes:" : `${String(places.length)} places change:`}
+            </p>
             <ul className="renames" aria-label="What changes">
               {places.map((p, i) => (
                 <li key={i}>
-                  <span className="soft small">line {p.line}, {p.what}</span>
+                  <span className="soft small">
+                    line {p.line}, {p.what}
+                  </span>
                   <code>{p.after}</code>
                 </li>
               ))}
@@ -116,8 +270,12 @@ export function RenameDialog({ what, scope, name, close }: { what: string; scope
           </>
         )}
         <Group mt="md" justify="flex-end">
-          <Button variant="default" onClick={close}>Cancel</Button>
-          <Button type="submit" disabled={!ready}>Rename</Button>
+          <Button variant="default" onClick={close}>
+            Cancel
+          </Button>
+          <Button type="submit" disabled={!ready}>
+            Rename
+          </Button>
         </Group>
       </form>
     </Modal>
@@ -130,16 +288,29 @@ export function ReleaseDialog({ state, close, done }: { state: DesignState; clos
   const queries = useQueryClient();
   const [note, setNote] = useState("");
   const [busy, setBusy] = useState(false);
-  const { data: releases } = useQuery({ queryKey: ["releases", store.chain, state.version], queryFn: () => listReleases(store.chain) });
+  const { data: releases } = useQuery({
+    queryKey: ["releases", store.chain, state.version],
+    queryFn: () => listReleases(store.chain),
+  });
   const latest = releases?.[0];
-  const { data: changes } = useQuery({ queryKey: ["comparison", store.chain, latest?.number, store.text], queryFn: async () => compareSources((await getRelease(store.chain, latest?.number ?? 0)).source, store.text), enabled: latest !== undefined, gcTime: 0 });
+  const { data: changes } = useQuery({
+    queryKey: ["comparison", store.chain, latest?.number, store.text],
+    queryFn: async () => compareSources((await getRelease(store.chain, latest?.number ?? 0)).source, store.text),
+    enabled: latest !== undefined,
+    gcTime: 0,
+  });
   const errors = state.problems.filter((p) => p.severity === "error").length;
   const warnings = state.problems.filter((p) => p.severity === "warning").length;
   const release = async () => {
     setBusy(true);
     const made = await act("It was not released", async () => {
       // A release is made of a draft, also when it says the same as before.
-      if (!(await store.save()) || store.state.version === 0) throw new Error(store.state.version === 0 ? "Nothing has changed since the latest release." : "The draft could not be saved first.");
+      if (!(await store.save()) || store.state.version === 0)
+        throw new Error(
+          store.state.version === 0
+            ? "Nothing has changed since the latest release."
+            : "The draft could not be saved first.",
+        );
       return makeRelease(store.chain, store.state.version, note);
     });
     setBusy(false);
@@ -152,11 +323,38 @@ export function ReleaseDialog({ state, close, done }: { state: DesignState; clos
     close();
   };
   return (
-    <Modal opened onClose={close} title={`Release ${store.chain}${latest ? `, number ${String(latest.number + 1)}` : " for the first time"}`} size="lg" closeButtonProps={{ "aria-label": "Close" }} transitionProps={{ duration: 0 }}>
-      <form onSubmit={(e) => { e.preventDefault(); void release(); }}>
-        {errors > 0 && <div className="errorbox">{errors === 1 ? "One error keeps" : `${String(errors)} errors keep`} it from being released; see Problems.</div>}
-        {warnings > 0 && <p className="small">△ {warnings === 1 ? "There is one warning" : `There are ${String(warnings)} warnings`}; see Problems.</p>}
-        <Textarea data-autofocus label="What is it for?" autosize minRows={2} value={note} onChange={(e) => setNote(e.currentTarget.value)} />
+    <Modal
+      opened
+      onClose={close}
+      title={`Release ${store.chain}${latest ? `, number ${String(latest.number + 1)}` : " for the first time"}`}
+      size="lg"
+      closeButtonProps={{ "aria-label": "Close" }}
+      transitionProps={{ duration: 0 }}
+    >
+      <form
+        onSubmit={(e) => {
+          e.preventDefault();
+          void release();
+        }}
+      >
+        {errors > 0 && (
+          <div className="errorbox">
+            {errors === 1 ? "One error keeps" : `${String(errors)} errors keep`} it from being released; see Problems.
+          </div>
+        )}
+        {warnings > 0 && (
+          <p className="small">
+            △ {warnings === 1 ? "There is one warning" : `There are ${String(warnings)} warnings`}; see Problems.
+          </p>
+        )}
+        <Textarea
+          data-autofocus
+          label="What is it for?"
+          autosize
+          minRows={2}
+          value={note}
+          onChange={(e) => setNote(e.currentTarget.value)}
+        />
         {latest && changes && (
           <>
             <h3>What changes from release {latest.number}</h3>
@@ -164,8 +362,12 @@ export function ReleaseDialog({ state, close, done }: { state: DesignState; clos
           </>
         )}
         <Group mt="md" justify="flex-end">
-          <Button variant="default" onClick={close}>Cancel</Button>
-          <Button type="submit" loading={busy} disabled={errors > 0 || !state.checked}>Release</Button>
+          <Button variant="default" onClick={close}>
+            Cancel
+          </Button>
+          <Button type="submit" loading={busy} disabled={errors > 0 || !state.checked}>
+            Release
+          </Button>
         </Group>
       </form>
     </Modal>
@@ -176,17 +378,37 @@ export function ReleaseDialog({ state, close, done }: { state: DesignState; clos
 export function ConflictDialog({ state }: { state: DesignState }) {
   const { store } = useDesigning();
   const { theirs } = state;
-  const { data: changes } = useQuery({ queryKey: ["conflict", theirs?.version, store.text], queryFn: () => compareSources(theirs?.source ?? "", store.text), enabled: theirs !== null, gcTime: 0 });
+  const { data: changes } = useQuery({
+    queryKey: ["conflict", theirs?.version, store.text],
+    queryFn: () => compareSources(theirs?.source ?? "", store.text),
+    enabled: theirs !== null,
+    gcTime: 0,
+  });
   if (!theirs) return null;
   return (
-    <Modal opened onClose={() => undefined} withCloseButton={false} closeOnEscape={false} closeOnClickOutside={false} title="Somebody else has changed this draft" size="lg" transitionProps={{ duration: 0 }}>
+    <Modal
+      opened
+      onClose={() => undefined}
+      withCloseButton={false}
+      closeOnEscape={false}
+      closeOnClickOutside={false}
+      title="Somebody else has changed this draft"
+      size="lg"
+      transitionProps={{ duration: 0 }}
+    >
       <p>
-        {theirs.author} saved version {theirs.version} at {clock(theirs.saved)}, while you had changes of your own. Nothing is lost: both versions are kept, whichever you choose.
+        {theirs.author} saved version {theirs.version} at {clock(theirs.saved)}, while you had changes of your own.
+        Nothing is lost: both versions are kept, whichever you choose.
       </p>
       <h3>From theirs to yours</h3>
       {changes && <Changes changes={changes} />}
       <Group mt="md" justify="flex-end">
-        <Button variant="default" onClick={() => void act("Theirs could not be read", async () => store.take(await getDraft(store.chain)))}>Go on with theirs</Button>
+        <Button
+          variant="default"
+          onClick={() => void act("Theirs could not be read", async () => store.take(await getDraft(store.chain)))}
+        >
+          Go on with theirs
+        </Button>
         <Button onClick={() => void store.keepMine()}>Go on with mine</Button>
       </Group>
       <p className="soft small">With theirs, undo brings yours back. With yours, theirs stays under Versions.</p>

@@ -1,4 +1,12 @@
-import { acceptCompletion, autocompletion, closeCompletion, completionKeymap, startCompletion, type CompletionContext, type CompletionResult } from "@codemirror/autocomplete";
+import {
+  acceptCompletion,
+  autocompletion,
+  closeCompletion,
+  completionKeymap,
+  startCompletion,
+  type CompletionContext,
+  type CompletionResult,
+} from "@codemirror/autocomplete";
 import { defaultKeymap, history, historyKeymap } from "@codemirror/commands";
 import { setDiagnostics, type Diagnostic } from "@codemirror/lint";
 import { EditorState } from "@codemirror/state";
@@ -32,8 +40,22 @@ interface Props {
 const COMMIT_AFTER = 250;
 const LOOK_AFTER = 120;
 
-/** A field for an expression: completion from what is in scope there, type and mistakes while typing, the value with a past run's data. */
-export function ExpressionField({ label, description, value, spot, template = false, required = false, builder = false, multiline = false, placeholder, commit }: Props) {
+/**
+ * A field for an expression: completion from what is in scope there, type and mistakes while typing, the value with a
+ * past run's data.
+ */
+export function ExpressionField({
+  label,
+  description,
+  value,
+  spot,
+  template = false,
+  required = false,
+  builder = false,
+  multiline = false,
+  placeholder,
+  commit,
+}: Props) {
   const { store, pastRun } = useDesigning();
   const host = useRef<HTMLDivElement>(null);
   const view = useRef<EditorView | null>(null);
@@ -70,12 +92,21 @@ export function ExpressionField({ label, description, value, spot, template = fa
       return;
     }
     try {
-      const looks = await Promise.all(pieces.map((p) => lookAtExpression(store.chain, store.text, now.current.spot, p.text, null, now.current.pastRun)));
+      const looks = await Promise.all(
+        pieces.map((p) =>
+          lookAtExpression(store.chain, store.text, now.current.spot, p.text, null, now.current.pastRun),
+        ),
+      );
       if (view.current !== editor || editor.state.doc.toString() !== text) return;
       const marks = looks.flatMap((l, i): Diagnostic[] =>
-        l.problems.filter(() => !(now.current.template && l.wanted === "bool")).map((p) => ({
-          from: Math.min(text.length, (pieces[i]?.from ?? 0) + p.start), to: Math.min(text.length, (pieces[i]?.from ?? 0) + Math.max(p.start + p.length, p.start + 1)), severity: "error", message: p.mend == null ? p.message : `${p.message} (${p.mend})`,
-        })),
+        l.problems
+          .filter(() => !(now.current.template && l.wanted === "bool"))
+          .map((p) => ({
+            from: Math.min(text.length, (pieces[i]?.from ?? 0) + p.start),
+            to: Math.min(text.length, (pieces[i]?.from ?? 0) + Math.max(p.start + p.length, p.start + 1)),
+            severity: "error",
+            message: p.mend == null ? p.message : `${p.message} (${p.mend})`,
+          })),
       );
       editor.dispatch(setDiagnostics(editor.state, marks));
       looked.current = { text, pieces, looks };
@@ -96,19 +127,50 @@ export function ExpressionField({ label, description, value, spot, template = fa
       const text = context.state.doc.toString();
       const piece = pieceAt(text, context.pos, now.current.template);
       if (!piece || (!context.explicit && !/[\w.?]$/.test(text.slice(0, context.pos)))) return null;
-      const found = await lookAtExpression(store.chain, store.text, now.current.spot, piece.text, context.pos - piece.from, null).catch(() => null);
+      const found = await lookAtExpression(
+        store.chain,
+        store.text,
+        now.current.spot,
+        piece.text,
+        context.pos - piece.from,
+        null,
+      ).catch(() => null);
       if (!found) return null;
       return {
-        from: piece.from + found.completeFrom, validFor: /^\w*$/,
-        options: found.completions.map((c) => ({ label: c.label, detail: c.type, info: c.doc ?? undefined, type: c.kind === "name" ? "variable" : c.kind === "function" ? "function" : "keyword", apply: c.kind === "function" ? `${c.label}(` : c.type === "…" ? `${c.label}.` : c.label, boost: c.kind === "name" ? 2 : 0 })),
+        from: piece.from + found.completeFrom,
+        validFor: /^\w*$/,
+        options: found.completions.map((c) => ({
+          label: c.label,
+          detail: c.type,
+          info: c.doc ?? undefined,
+          type: c.kind === "name" ? "variable" : c.kind === "function" ? "function" : "keyword",
+          apply: c.kind === "function" ? `${c.label}(` : c.type === "…" ? `${c.label}.` : c.label,
+          boost: c.kind === "name" ? 2 : 0,
+        })),
       };
     };
-    const single = multiline ? [EditorView.lineWrapping] : [EditorState.transactionFilter.of((tr) => (tr.newDoc.lines > 1 ? [tr, { changes: { from: 0, to: tr.newDoc.length, insert: tr.newDoc.toString().replaceAll("\n", " ") }, sequential: true }] : tr)), EditorView.lineWrapping];
+    const single = multiline
+      ? [EditorView.lineWrapping]
+      : [
+          EditorState.transactionFilter.of((tr) =>
+            tr.newDoc.lines > 1
+              ? [
+                  tr,
+                  {
+                    changes: { from: 0, to: tr.newDoc.length, insert: tr.newDoc.toString().replaceAll("\n", " ") },
+                    sequential: true,
+                  },
+                ]
+              : tr,
+          ),
+          EditorView.lineWrapping,
+        ];
     const hover = hoverTooltip((editor, pos) => {
       const part = looked.current && partAt(looked.current, editor.state.doc.toString(), pos);
       if (!part) return null;
       return {
-        pos: part.from, end: part.to,
+        pos: part.from,
+        end: part.to,
         create: () => {
           const dom = document.createElement("div");
           dom.className = "partvalue";
@@ -122,9 +184,27 @@ export function ExpressionField({ label, description, value, spot, template = fa
       state: EditorState.create({
         doc: now.current.value,
         extensions: [
-          history(), autocompletion({ override: [complete], activateOnTyping: true, icons: false }), hover, placeholderText(placeholder ?? ""), ...single,
-          keymap.of([{ key: "Tab", run: acceptCompletion }, { key: "Escape", run: closeCompletion }, { key: "Ctrl-Space", run: startCompletion }, { key: "Enter", run: () => (multiline ? false : (flush(), true)) }, ...completionKeymap, ...historyKeymap, ...defaultKeymap]),
-          EditorView.contentAttributes.of({ "aria-labelledby": `${id}-l`, "aria-describedby": `${id}-d`, "aria-multiline": String(multiline), role: "textbox", spellcheck: "false" }),
+          history(),
+          autocompletion({ override: [complete], activateOnTyping: true, icons: false }),
+          hover,
+          placeholderText(placeholder ?? ""),
+          ...single,
+          keymap.of([
+            { key: "Tab", run: acceptCompletion },
+            { key: "Escape", run: closeCompletion },
+            { key: "Ctrl-Space", run: startCompletion },
+            { key: "Enter", run: () => (multiline ? false : (flush(), true)) },
+            ...completionKeymap,
+            ...historyKeymap,
+            ...defaultKeymap,
+          ]),
+          EditorView.contentAttributes.of({
+            "aria-labelledby": `${id}-l`,
+            "aria-describedby": `${id}-d`,
+            "aria-multiline": String(multiline),
+            role: "textbox",
+            spellcheck: "false",
+          }),
           EditorView.updateListener.of((u) => {
             if (u.docChanged) {
               clearTimeout(timer.current);
@@ -133,7 +213,12 @@ export function ExpressionField({ label, description, value, spot, template = fa
             }
             if (u.focusChanged) setFocused(u.view.hasFocus);
           }),
-          EditorView.domEventHandlers({ blur: () => { whenPointerIsUp(flush); return false; } }),
+          EditorView.domEventHandlers({
+            blur: () => {
+              whenPointerIsUp(flush);
+              return false;
+            },
+          }),
         ],
       }),
     });
@@ -153,7 +238,8 @@ export function ExpressionField({ label, description, value, spot, template = fa
 
   useEffect(() => {
     const editor = view.current;
-    // What comes from elsewhere is shown, unless somebody is typing: what was typed before may come back late, and without the space it ended in.
+    // What comes from elsewhere is shown, unless somebody is typing: what was typed before may come back late, and
+    // without the space it ended in.
     const shown = editor?.state.doc.toString() ?? "";
     const stale = echoes.current.isStale(value);
     if (!editor || stale || timer.current !== undefined || shown.trim() === value.trim()) return;
@@ -184,7 +270,12 @@ export function ExpressionField({ label, description, value, spot, template = fa
       <div className="labelrow">
         <span id={`${id}-l`} className="label">
           {label}
-          {required && <span className="required" aria-hidden> *</span>}
+          {required && (
+            <span className="required" aria-hidden>
+              {" "}
+              *
+            </span>
+          )}
         </span>
         <NamePicker spot={spot} pick={put} what={label} />
         {builder && (
@@ -200,8 +291,18 @@ export function ExpressionField({ label, description, value, spot, template = fa
         ) : look?.type != null ? (
           <>
             <span className="soft">{look.type}</span>
-            {look.value != null && <span className="livevalue"> · with run {pastRun}: <code>{look.value}</code></span>}
-            {look.valueError != null && <span className="soft"> · with run {pastRun}: {look.valueError}</span>}
+            {look.value != null && (
+              <span className="livevalue">
+                {" "}
+                · with run {pastRun}: <code>{look.value}</code>
+              </span>
+            )}
+            {look.valueError != null && (
+              <span className="soft">
+                {" "}
+                · with run {pastRun}: {look.valueError}
+              </span>
+            )}
           </>
         ) : (
           description !== undefined && <span className="soft">{description}</span>

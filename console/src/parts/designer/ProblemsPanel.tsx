@@ -10,18 +10,28 @@ const signs: Record<string, string> = { error: "⨯", warning: "△", hint: "◌
 /** What is wrong with the draft. A click leads to the place on the canvas, in the inspector and in the source. */
 export function ProblemsPanel({ state, goTo }: { state: DesignState; goTo: (problem: ProblemInfo) => void }) {
   const { store } = useDesigning();
-  if (state.problems.length === 0) return <div className="panelempty">{state.checked ? "✓ Nothing is wrong with it." : "Checking…"}</div>;
+  if (state.problems.length === 0)
+    return <div className="panelempty">{state.checked ? "✓ Nothing is wrong with it." : "Checking…"}</div>;
   const worst = ["error", "warning", "hint"];
-  const sorted = [...state.problems].sort((a, b) => worst.indexOf(a.severity) - worst.indexOf(b.severity) || a.line - b.line);
+  const sorted = [...state.problems].sort(
+    (a, b) => worst.indexOf(a.severity) - worst.indexOf(b.severity) || a.line - b.line,
+  );
   return (
     <ul className="problems" aria-label="Problems">
       {sorted.map((p, i) => {
         const part = state.design.partAt(offsetOf(state.design.file.text, p.line, p.column));
-        const where = part === null ? "chain" : "step" in part ? part.step : `${state.design.gate(part.gate.scope, part.gate.index)?.from ?? "?"} → ${state.design.gate(part.gate.scope, part.gate.index)?.to ?? "?"}`;
+        const where =
+          part === null
+            ? "chain"
+            : "step" in part
+              ? part.step
+              : `${state.design.gate(part.gate.scope, part.gate.index)?.from ?? "?"} → ${state.design.gate(part.gate.scope, part.gate.index)?.to ?? "?"}`;
         return (
           <li key={i} data-severity={p.severity}>
             <button type="button" className="problem" onClick={() => goTo(p)}>
-              <span className="sign" role="img" aria-label={p.severity}>{signs[p.severity]}</span>
+              <span className="sign" role="img" aria-label={p.severity}>
+                {signs[p.severity]}
+              </span>
               <span className="mono where">{where}</span>
               <span className="what">
                 {p.message}
@@ -31,8 +41,18 @@ export function ProblemsPanel({ state, goTo }: { state: DesignState; goTo: (prob
               <span className="soft mono">line {p.line}</span>
             </button>
             {p.edit && (
-              <Button size="compact-xs" variant="default" disabled={!state.checked}
-                onClick={() => { const e = p.edit; if (e) store.apply({ text: applyChanges(store.text, [{ from: e.start, to: e.start + e.length, insert: e.text }]) }); }}>
+              <Button
+                size="compact-xs"
+                variant="default"
+                disabled={!state.checked}
+                onClick={() => {
+                  const e = p.edit;
+                  if (e)
+                    store.apply({
+                      text: applyChanges(store.text, [{ from: e.start, to: e.start + e.length, insert: e.text }]),
+                    });
+                }}
+              >
                 Fix: {p.edit.text}
               </Button>
             )}

@@ -25,13 +25,29 @@ export function useRehearsal(state: DesignState, on: boolean) {
   useEffect(() => {
     const before = types.current;
     const same = (p: { name: string; type: string }) => before.get(p.name) === p.type;
-    setGiven((old) => Object.fromEntries(params.map((p) => [p.name, (same(p) ? old[p.name] : undefined) ?? (typed(p.default) || (p.type === "timestamp" ? new Date().toISOString().slice(0, 10) : ""))])));
+    setGiven((old) =>
+      Object.fromEntries(
+        params.map((p) => [
+          p.name,
+          (same(p) ? old[p.name] : undefined) ??
+            (typed(p.default) || (p.type === "timestamp" ? new Date().toISOString().slice(0, 10) : "")),
+        ]),
+      ),
+    );
     types.current = new Map(params.map((p) => [p.name, p.type]));
   }, [params]);
   const order = useMemo(() => wishOf(given, wishes), [given, wishes]);
   const text = state.design.file.text;
-  const { data, error } = useQuery({ queryKey: ["rehearsal", store.chain, on ? text : "", order], queryFn: () => rehearse(store.chain, order, text), placeholderData: (before) => before, retry: false, enabled: on, gcTime: 0 });
-  const setWish = (address: string, wish: Wishes extends ReadonlyMap<string, infer W> ? W : never) => setWishes((before) => new Map(before).set(address, wish));
+  const { data, error } = useQuery({
+    queryKey: ["rehearsal", store.chain, on ? text : "", order],
+    queryFn: () => rehearse(store.chain, order, text),
+    placeholderData: (before) => before,
+    retry: false,
+    enabled: on,
+    gcTime: 0,
+  });
+  const setWish = (address: string, wish: Wishes extends ReadonlyMap<string, infer W> ? W : never) =>
+    setWishes((before) => new Map(before).set(address, wish));
   const choose = (path: string) => {
     setChosen(path);
     store.select({ steps: [addressOf(path)].filter((a) => store.state.design.steps.has(a)), gate: null });
@@ -39,15 +55,32 @@ export function useRehearsal(state: DesignState, on: boolean) {
   const view: CanvasView | null =
     on && data
       ? {
-          ...inView(data.run, picked), chosen, choose, pick: (container, index) => setPicked((before) => new Map(before).set(container, index)), gateKey: JSON.stringify(order),
+          ...inView(data.run, picked),
+          chosen,
+          choose,
+          pick: (container, index) => setPicked((before) => new Map(before).set(container, index)),
+          gateKey: JSON.stringify(order),
           gateWhy: (gate) => Promise.resolve(gateSentence(data, gate)),
-          flip: (address) => setWish(address, { ...(wishes.get(address) ?? noWish), outcome: (wishes.get(address) ?? noWish).outcome === "succeeds" ? "fails" : "succeeds" }),
+          flip: (address) =>
+            setWish(address, {
+              ...(wishes.get(address) ?? noWish),
+              outcome: (wishes.get(address) ?? noWish).outcome === "succeeds" ? "fails" : "succeeds",
+            }),
         }
       : null;
   const panel = (
     <RehearsalPanel
-      chain={{ params }} result={data ?? null} refused={error?.message ?? null} params={given} setParams={setGiven} chosen={chosen} wish={(chosen !== null && wishes.get(addressOf(chosen))) || noWish}
-      setWish={(wish) => chosen !== null && setWish(addressOf(chosen), wish)} wished={[...wishes].filter(([, w]) => w.outcome !== "succeeds" || w.outputs.trim() !== "").map(([a]) => a)} choose={choose} reset={() => setWishes(new Map())}
+      chain={{ params }}
+      result={data ?? null}
+      refused={error?.message ?? null}
+      params={given}
+      setParams={setGiven}
+      chosen={chosen}
+      wish={(chosen !== null && wishes.get(addressOf(chosen))) || noWish}
+      setWish={(wish) => chosen !== null && setWish(addressOf(chosen), wish)}
+      wished={[...wishes].filter(([, w]) => w.outcome !== "succeeds" || w.outputs.trim() !== "").map(([a]) => a)}
+      choose={choose}
+      reset={() => setWishes(new Map())}
     />
   );
   const trace = <TraceList trace={data?.trace ?? []} chosen={chosen} choose={choose} />;

@@ -19,14 +19,34 @@ export function RuleFields({ schema, path, spot }: { schema: Schema; path: Path;
       {Object.entries(schema.properties ?? {})
         .filter(([name]) => holds || !holdKeys.includes(name))
         .map(([name, s]) => (
-          <SchemaField key={`${path.join("/")}/${name}`} name={name} schema={s} path={[...path, name]} spot={spot} required={schema.required?.includes(name) === true} condition={name === "when"} />
+          <SchemaField
+            key={`${path.join("/")}/${name}`}
+            name={name}
+            schema={s}
+            path={[...path, name]}
+            spot={spot}
+            required={schema.required?.includes(name) === true}
+            condition={name === "when"}
+          />
         ))}
     </>
   );
 }
 
 /** Rules in order: the first one that holds decides. They are dragged, or moved by their arrows. */
-export function Rules({ path, schema, spot, fresh, what }: { path: Path; schema: Schema; spot: Spot; fresh: Record<string, unknown>; what: string }) {
+export function Rules({
+  path,
+  schema,
+  spot,
+  fresh,
+  what,
+}: {
+  path: Path;
+  schema: Schema;
+  spot: Spot;
+  fresh: Record<string, unknown>;
+  what: string;
+}) {
   const { store } = useDesigning();
   const [value] = useValue(path);
   const [dragged, setDragged] = useState<number | null>(null);
@@ -42,23 +62,81 @@ export function Rules({ path, schema, spot, fresh, what }: { path: Path; schema:
       <ol aria-label={what}>
         {rules.map((rule, i) => (
           <li
-            key={i} data-dragged={dragged === i} onDragOver={(e) => { if (dragged !== null) e.preventDefault(); }}
-            onDrop={(e) => { e.preventDefault(); if (dragged !== null) move(dragged, i); setDragged(null); }}
+            key={i}
+            data-dragged={dragged === i}
+            onDragOver={(e) => {
+              if (dragged !== null) e.preventDefault();
+            }}
+            onDrop={(e) => {
+              e.preventDefault();
+              if (dragged !== null) move(dragged, i);
+              setDragged(null);
+            }}
           >
             <div className="rulehead">
-              <span className="grip" draggable title="Drag to another place" onDragStart={(e) => { e.dataTransfer.effectAllowed = "move"; setDragged(i); }} onDragEnd={() => setDragged(null)} aria-hidden>⠿</span>
-              <button type="button" className="ruletext" aria-expanded={open === i} onClick={() => setOpen(open === i ? null : i)}>
-                {i + 1}. When <code>{String((rule?.when as string | undefined) ?? "…")}</code>, {ruleSentence(rule ?? {})}.
+              <span
+                className="grip"
+                draggable
+                title="Drag to another place"
+                onDragStart={(e) => {
+                  e.dataTransfer.effectAllowed = "move";
+                  setDragged(i);
+                }}
+                onDragEnd={() => setDragged(null)}
+                aria-hidden
+              >
+                ⠿
+              </span>
+              <button
+                type="button"
+                className="ruletext"
+                aria-expanded={open === i}
+                onClick={() => setOpen(open === i ? null : i)}
+              >
+                {i + 1}. When <code>{String((rule?.when as string | undefined) ?? "…")}</code>,{" "}
+                {ruleSentence(rule ?? {})}.
               </button>
-              <ActionIcon size="sm" variant="subtle" aria-label={`Move rule ${String(i + 1)} up`} disabled={i === 0} onClick={() => move(i, i - 1)}>↑</ActionIcon>
-              <ActionIcon size="sm" variant="subtle" aria-label={`Move rule ${String(i + 1)} down`} disabled={i === rules.length - 1} onClick={() => move(i, i + 1)}>↓</ActionIcon>
-              <ActionIcon size="sm" variant="subtle" aria-label={`Remove rule ${String(i + 1)}`} onClick={() => store.apply(setKey(store.state.design, [...path, i], undefined))}>×</ActionIcon>
+              <ActionIcon
+                size="sm"
+                variant="subtle"
+                aria-label={`Move rule ${String(i + 1)} up`}
+                disabled={i === 0}
+                onClick={() => move(i, i - 1)}
+              >
+                ↑
+              </ActionIcon>
+              <ActionIcon
+                size="sm"
+                variant="subtle"
+                aria-label={`Move rule ${String(i + 1)} down`}
+                disabled={i === rules.length - 1}
+                onClick={() => move(i, i + 1)}
+              >
+                ↓
+              </ActionIcon>
+              <ActionIcon
+                size="sm"
+                variant="subtle"
+                aria-label={`Remove rule ${String(i + 1)}`}
+                onClick={() => store.apply(setKey(store.state.design, [...path, i], undefined))}
+              >
+                ×
+              </ActionIcon>
             </div>
             {open === i && <RuleFields schema={schema} path={[...path, i]} spot={spot} />}
           </li>
         ))}
       </ol>
-      <Button size="compact-xs" variant="default" onClick={() => { store.apply(setKey(store.state.design, [...path, rules.length], fresh)); setOpen(rules.length); }}>Add a rule</Button>
+      <Button
+        size="compact-xs"
+        variant="default"
+        onClick={() => {
+          store.apply(setKey(store.state.design, [...path, rules.length], fresh));
+          setOpen(rules.length);
+        }}
+      >
+        Add a rule
+      </Button>
     </div>
   );
 }

@@ -34,60 +34,192 @@ export function SchemaField(props: FieldProps) {
   const { schema, path, spot, name, required = false, condition = false } = props;
   const label = props.label ?? spoken(name);
   const [value, set] = useValue(path);
-  const text = value === undefined || value === null ? "" : typeof value === "object" ? JSON.stringify(value) : String(value as string | number | boolean);
+  const text =
+    value === undefined || value === null
+      ? ""
+      : typeof value === "object"
+        ? JSON.stringify(value)
+        : String(value as string | number | boolean);
   const description = doc(schema);
   switch (formOf(schema)) {
     case "bool":
-      if (typeof value === "string") return <ExpressionField key={String(path)} label={label} value={text} spot={spot} template commit={set} />;
-      return <Checkbox size="md" mt="xs" label={label} description={description} checked={(value ?? schema.default) === true} onChange={(e) => set(e.currentTarget.checked === (schema.default === true) ? undefined : e.currentTarget.checked)} />;
+      if (typeof value === "string")
+        return <ExpressionField key={String(path)} label={label} value={text} spot={spot} template commit={set} />;
+      return (
+        <Checkbox
+          size="md"
+          mt="xs"
+          label={label}
+          description={description}
+          checked={(value ?? schema.default) === true}
+          onChange={(e) =>
+            set(e.currentTarget.checked === (schema.default === true) ? undefined : e.currentTarget.checked)
+          }
+        />
+      );
     case "choice":
       if (!Array.isArray(value)) {
         return (
-          <NativeSelect size="xs" mt="xs" label={label} description={description} required={required} value={text === "" ? String((schema.default as string | undefined) ?? "") : text}
-            data={[...(schema.default === undefined ? [{ value: "", label: "" }] : []), ...choicesOf(schema)]} onChange={(e) => set(e.currentTarget.value === schema.default ? undefined : e.currentTarget.value)} />
+          <NativeSelect
+            size="xs"
+            mt="xs"
+            label={label}
+            description={description}
+            required={required}
+            value={text === "" ? String((schema.default as string | undefined) ?? "") : text}
+            data={[...(schema.default === undefined ? [{ value: "", label: "" }] : []), ...choicesOf(schema)]}
+            onChange={(e) => set(e.currentTarget.value === schema.default ? undefined : e.currentTarget.value)}
+          />
         );
       }
-      return <PlainField label={label} description={description} value={text} commit={(t) => set(read(t))} required={required} />;
+      return (
+        <PlainField
+          label={label}
+          description={description}
+          value={text}
+          commit={(t) => set(read(t))}
+          required={required}
+        />
+      );
     case "number":
-      return <PlainField label={label} description={description} value={text} required={required} placeholder={placeholderOf(schema)} commit={(t) => set(t.trim() === "" ? undefined : Number.isNaN(Number(t)) ? t : Number(t))} narrow />;
+      return (
+        <PlainField
+          label={label}
+          description={description}
+          value={text}
+          required={required}
+          placeholder={placeholderOf(schema)}
+          commit={(t) => set(t.trim() === "" ? undefined : Number.isNaN(Number(t)) ? t : Number(t))}
+          narrow
+        />
+      );
     case "duration":
-      return <PlainField label={label} description={description} value={text} required={required} placeholder={placeholderOf(schema) ?? "for example 5m"} commit={(t) => set(t.trim())} narrow />;
+      return (
+        <PlainField
+          label={label}
+          description={description}
+          value={text}
+          required={required}
+          placeholder={placeholderOf(schema) ?? "for example 5m"}
+          commit={(t) => set(t.trim())}
+          narrow
+        />
+      );
     case "expression":
-      return <ExpressionField key={String(path)} label={label} description={description} value={text} spot={spot} required={required} builder={condition} commit={(t) => set(bare(t))} />;
+      return (
+        <ExpressionField
+          key={String(path)}
+          label={label}
+          description={description}
+          value={text}
+          spot={spot}
+          required={required}
+          builder={condition}
+          commit={(t) => set(bare(t))}
+        />
+      );
     case "row-expression":
       // What it sees is a row of the source, which nobody has here; the check reads it.
-      return <PlainField label={label} description={description} value={text} required={required} placeholder="row.column" commit={(t) => set(bare(t))} />;
+      return (
+        <PlainField
+          label={label}
+          description={description}
+          value={text}
+          required={required}
+          placeholder="row.column"
+          commit={(t) => set(bare(t))}
+        />
+      );
     case "attachment":
       return <AttachmentField {...props} label={label} />;
     case "text-or-file":
       return <TextOrFile {...props} label={label} />;
     case "texts":
-      return <Texts label={label} description={description} value={value} set={set} required={required} spot={spot} path={path} />;
+      return (
+        <Texts
+          label={label}
+          description={description}
+          value={value}
+          set={set}
+          required={required}
+          spot={spot}
+          path={path}
+        />
+      );
     case "map":
       return <MapField {...props} label={label} />;
     case "record":
       return (
         <fieldset className="record">
-          <legend>{label}{required && <span className="required" aria-hidden> *</span>}</legend>
+          <legend>
+            {label}
+            {required && (
+              <span className="required" aria-hidden>
+                {" "}
+                *
+              </span>
+            )}
+          </legend>
           <SchemaForm schema={schema} path={path} spot={spot} />
         </fieldset>
       );
     case "any":
     case "list":
-      return <PlainField label={label} description={description} value={text} required={required} placeholder={placeholderOf(schema)} commit={(t) => set(read(t))} />;
+      return (
+        <PlainField
+          label={label}
+          description={description}
+          value={text}
+          required={required}
+          placeholder={placeholderOf(schema)}
+          commit={(t) => set(read(t))}
+        />
+      );
     case "choice-or-number":
-      return <PlainField label={label} description={description} value={text} placeholder={placeholderOf(schema)} commit={(t) => set(read(t))} narrow />;
+      return (
+        <PlainField
+          label={label}
+          description={description}
+          value={text}
+          placeholder={placeholderOf(schema)}
+          commit={(t) => set(read(t))}
+          narrow
+        />
+      );
     default:
       if (schema["x-pick"] !== undefined) return <PickField {...props} label={label} />;
-      return <ExpressionField key={String(path)} label={label} description={description} value={text} spot={spot} template required={required} multiline={text.includes("\n") || name === "shell"} placeholder={placeholderOf(schema)} commit={set} />;
+      return (
+        <ExpressionField
+          key={String(path)}
+          label={label}
+          description={description}
+          value={text}
+          spot={spot}
+          template
+          required={required}
+          multiline={text.includes("\n") || name === "shell"}
+          placeholder={placeholderOf(schema)}
+          commit={set}
+        />
+      );
   }
 }
 
 const doc = (schema: Schema) => schema.description?.replaceAll("`", "");
-const placeholderOf = (schema: Schema) => (schema.default === undefined || schema.default === null ? undefined : typeof schema.default === "object" ? undefined : String(schema.default as string | number));
+const placeholderOf = (schema: Schema) =>
+  schema.default === undefined || schema.default === null
+    ? undefined
+    : typeof schema.default === "object"
+      ? undefined
+      : String(schema.default as string | number);
 
 // An expression that is a number or true stands without quotes either way.
-const bare = (text: string): unknown => (text.trim() === "" ? undefined : /^-?\d+(\.\d+)?$|^true$|^false$/.test(text.trim()) ? (JSON.parse(text.trim()) as unknown) : text);
+const bare = (text: string): unknown =>
+  text.trim() === ""
+    ? undefined
+    : /^-?\d+(\.\d+)?$|^true$|^false$/.test(text.trim())
+      ? (JSON.parse(text.trim()) as unknown)
+      : text;
 
 /** What was typed as YAML: lists, mappings, numbers; what is none is text. */
 function read(text: string): unknown {
@@ -100,11 +232,51 @@ function read(text: string): unknown {
 }
 
 /** A field of plain text. */
-export function PlainField({ label, description, value, commit, required, placeholder, narrow, error, multiline }: { label: string; description?: string; value: string; commit: (text: string) => void; required?: boolean; placeholder?: string; narrow?: boolean; error?: string; multiline?: boolean }) {
+export function PlainField({
+  label,
+  description,
+  value,
+  commit,
+  required,
+  placeholder,
+  narrow,
+  error,
+  multiline,
+}: {
+  label: string;
+  description?: string;
+  value: string;
+  commit: (text: string) => void;
+  required?: boolean;
+  placeholder?: string;
+  narrow?: boolean;
+  error?: string;
+  multiline?: boolean;
+}) {
   const field = useField(value, commit);
-  const shared = { size: "xs" as const, mt: "xs" as const, label, description, required, placeholder, error, value: field.value, onBlur: field.onBlur };
-  if (multiline) return <Textarea {...shared} autosize minRows={2} onChange={(e) => field.onChange(e.currentTarget.value)} />;
-  return <TextInput {...shared} style={narrow ? { maxWidth: 220 } : undefined} onChange={(e) => field.onChange(e.currentTarget.value)} onKeyDown={(e) => { if (e.key === "Enter") field.flush(); }} />;
+  const shared = {
+    size: "xs" as const,
+    mt: "xs" as const,
+    label,
+    description,
+    required,
+    placeholder,
+    error,
+    value: field.value,
+    onBlur: field.onBlur,
+  };
+  if (multiline)
+    return <Textarea {...shared} autosize minRows={2} onChange={(e) => field.onChange(e.currentTarget.value)} />;
+  return (
+    <TextInput
+      {...shared}
+      style={narrow ? { maxWidth: 220 } : undefined}
+      onChange={(e) => field.onChange(e.currentTarget.value)}
+      onKeyDown={(e) => {
+        if (e.key === "Enter") field.flush();
+      }}
+    />
+  );
 }
 
 /** A name of something beside the chain: a connection, a lane, another chain. */
@@ -112,12 +284,26 @@ function PickField({ schema, path, label, required }: FieldProps & { label: stri
   const { beside } = useDesigning();
   const [value, set] = useValue(path);
   const pick = schema["x-pick"];
-  const names = pick === "connection" ? beside.connections.map((c) => ({ value: c.name, label: `${c.name} (${c.type})` })) : pick === "lane" ? beside.lanes.map((l) => ({ value: l, label: l })) : beside.chains.map((c) => ({ value: c.name, label: c.name }));
+  const names =
+    pick === "connection"
+      ? beside.connections.map((c) => ({ value: c.name, label: `${c.name} (${c.type})` }))
+      : pick === "lane"
+        ? beside.lanes.map((l) => ({ value: l, label: l }))
+        : beside.chains.map((c) => ({ value: c.name, label: c.name }));
   const text = value === undefined || value === null ? "" : String(value as string);
   const known = text === "" || names.some((n) => n.value === text);
   return (
-    <NativeSelect size="xs" mt="xs" label={label} description={doc(schema)} required={required} value={text} error={known ? undefined : `there is no “${text}” here`}
-      data={[{ value: "", label: "" }, ...(known ? [] : [{ value: text, label: text }]), ...names]} onChange={(e) => set(e.currentTarget.value)} />
+    <NativeSelect
+      size="xs"
+      mt="xs"
+      label={label}
+      description={doc(schema)}
+      required={required}
+      value={text}
+      error={known ? undefined : `there is no “${text}” here`}
+      data={[{ value: "", label: "" }, ...(known ? [] : [{ value: text, label: text }]), ...names]}
+      onChange={(e) => set(e.currentTarget.value)}
+    />
   );
 }
 
@@ -126,7 +312,18 @@ function AttachmentField({ schema, path, label, required }: FieldProps & { label
   const { beside } = useDesigning();
   const [value, set] = useValue(path);
   const text = value === undefined || value === null ? "" : String(value as string);
-  return <NativeSelect size="xs" mt="xs" label={label} description={doc(schema)} required={required} value={text} data={["", ...beside.files, ...(text === "" || beside.files.includes(text) ? [] : [text])]} onChange={(e) => set(e.currentTarget.value)} />;
+  return (
+    <NativeSelect
+      size="xs"
+      mt="xs"
+      label={label}
+      description={doc(schema)}
+      required={required}
+      value={text}
+      data={["", ...beside.files, ...(text === "" || beside.files.includes(text) ? [] : [text])]}
+      onChange={(e) => set(e.currentTarget.value)}
+    />
+  );
 }
 
 /** Text in place, or the name of an attachment. */
@@ -136,28 +333,104 @@ function TextOrFile({ schema, path, spot, label, required }: FieldProps & { labe
   const file = typeof value === "object" && value !== null ? String((value as { file?: unknown }).file ?? "") : null;
   return (
     <>
-      <NativeSelect size="xs" mt="xs" label={`${label} from`} value={file === null ? "" : file} data={[{ value: "", label: "written here" }, ...beside.files.map((f) => ({ value: f, label: `the attachment ${f}` })), ...(file !== null && !beside.files.includes(file) ? [file] : [])]}
-        onChange={(e) => set(e.currentTarget.value === "" ? " " : { file: e.currentTarget.value })} />
-      {file === null && <ExpressionField key={String(path)} label={label} description={doc(schema)} value={String((value as string | undefined) ?? "").trimStart()} spot={spot} template multiline required={required} commit={set} />}
+      <NativeSelect
+        size="xs"
+        mt="xs"
+        label={`${label} from`}
+        value={file === null ? "" : file}
+        data={[
+          { value: "", label: "written here" },
+          ...beside.files.map((f) => ({ value: f, label: `the attachment ${f}` })),
+          ...(file !== null && !beside.files.includes(file) ? [file] : []),
+        ]}
+        onChange={(e) => set(e.currentTarget.value === "" ? " " : { file: e.currentTarget.value })}
+      />
+      {file === null && (
+        <ExpressionField
+          key={String(path)}
+          label={label}
+          description={doc(schema)}
+          value={String((value as string | undefined) ?? "").trimStart()}
+          spot={spot}
+          template
+          multiline
+          required={required}
+          commit={set}
+        />
+      )}
     </>
   );
 }
 
 /** A list of texts, a field each. */
-function Texts({ label, description, value, set, required, spot, path }: { label: string; description?: string; value: unknown; set: (value: unknown) => void; required: boolean; spot: Spot; path: Path }) {
-  const items = Array.isArray(value) ? value.map((v) => String(v as string)) : value === undefined || value === null ? [] : null;
-  if (items === null) return <ExpressionField key={String(path)} label={label} description={description} value={String(value as string)} spot={spot} template required={required} commit={set} />;
+function Texts({
+  label,
+  description,
+  value,
+  set,
+  required,
+  spot,
+  path,
+}: {
+  label: string;
+  description?: string;
+  value: unknown;
+  set: (value: unknown) => void;
+  required: boolean;
+  spot: Spot;
+  path: Path;
+}) {
+  const items = Array.isArray(value)
+    ? value.map((v) => String(v as string))
+    : value === undefined || value === null
+      ? []
+      : null;
+  if (items === null)
+    return (
+      <ExpressionField
+        key={String(path)}
+        label={label}
+        description={description}
+        value={String(value as string)}
+        spot={spot}
+        template
+        required={required}
+        commit={set}
+      />
+    );
   return (
     <div className="texts" role="group" aria-label={label}>
       <div className="labelrow">
-        <span className="label">{label}{required && <span className="required" aria-hidden> *</span>}</span>
-        <button type="button" className="linkbutton" onClick={() => set([...items, ""])}>Add one</button>
+        <span className="label">
+          {label}
+          {required && (
+            <span className="required" aria-hidden>
+              {" "}
+              *
+            </span>
+          )}
+        </span>
+        <button type="button" className="linkbutton" onClick={() => set([...items, ""])}>
+          Add one
+        </button>
       </div>
       {description !== undefined && items.length === 0 && <div className="hint soft">{description}</div>}
       {items.map((item, i) => (
         <div className="textsrow" key={`${String(i)}-${String(items.length)}`}>
-          <ExpressionField label={`${label} ${String(i + 1)}`} value={item} spot={spot} template commit={(t) => set(items.map((x, j) => (j === i ? t : x)))} />
-          <ActionIcon variant="subtle" aria-label={`Remove ${label} ${String(i + 1)}`} onClick={() => set(items.length === 1 ? undefined : items.filter((_, j) => j !== i))}>×</ActionIcon>
+          <ExpressionField
+            label={`${label} ${String(i + 1)}`}
+            value={item}
+            spot={spot}
+            template
+            commit={(t) => set(items.map((x, j) => (j === i ? t : x)))}
+          />
+          <ActionIcon
+            variant="subtle"
+            aria-label={`Remove ${label} ${String(i + 1)}`}
+            onClick={() => set(items.length === 1 ? undefined : items.filter((_, j) => j !== i))}
+          >
+            ×
+          </ActionIcon>
         </div>
       ))}
     </div>
@@ -169,8 +442,10 @@ export function MapField({ schema, path, spot, label, required }: FieldProps & {
   const { store } = useDesigning();
   const [value, set] = useValue(path);
   // One entry at a time: the others keep how they are written, and their comments.
-  const put = (key: string, entry: unknown) => (entries.length === 0 ? set({ [key]: entry }) : store.apply(setKey(store.state.design, [...path, key], entry), true));
-  const remove = (key: string) => (entries.length === 1 ? set(undefined) : store.apply(setKey(store.state.design, [...path, key], undefined), true));
+  const put = (key: string, entry: unknown) =>
+    entries.length === 0 ? set({ [key]: entry }) : store.apply(setKey(store.state.design, [...path, key], entry), true);
+  const remove = (key: string) =>
+    entries.length === 1 ? set(undefined) : store.apply(setKey(store.state.design, [...path, key], undefined), true);
   const [name, setName] = useState("");
   const inner = typeof schema.additionalProperties === "object" ? schema.additionalProperties : {};
   const entries = Object.keys((value as Record<string, unknown> | undefined) ?? {});
@@ -181,27 +456,64 @@ export function MapField({ schema, path, spot, label, required }: FieldProps & {
   };
   return (
     <fieldset className="record">
-      <legend>{label}{required === true && <span className="required" aria-hidden> *</span>}</legend>
+      <legend>
+        {label}
+        {required === true && (
+          <span className="required" aria-hidden>
+            {" "}
+            *
+          </span>
+        )}
+      </legend>
       {doc(schema) !== undefined && <div className="hint soft">{doc(schema)}</div>}
       {path.at(-1) === "columns" && spot.step !== null && (
-        <ColumnPicker step={spot.step} chosen={entries} toggle={(c) => (entries.includes(c) ? remove(c) : put(c, {}))} />
+        <ColumnPicker
+          step={spot.step}
+          chosen={entries}
+          toggle={(c) => (entries.includes(c) ? remove(c) : put(c, {}))}
+        />
       )}
       {entries.map((key) => (
         <div className="maprow" key={key}>
-          <div className="mapvalue"><SchemaField name={key} label={key} schema={inner} path={[...path, key]} spot={spot} /></div>
-          <ActionIcon variant="subtle" aria-label={`Remove ${key}`} onClick={() => remove(key)}>×</ActionIcon>
+          <div className="mapvalue">
+            <SchemaField name={key} label={key} schema={inner} path={[...path, key]} spot={spot} />
+          </div>
+          <ActionIcon variant="subtle" aria-label={`Remove ${key}`} onClick={() => remove(key)}>
+            ×
+          </ActionIcon>
         </div>
       ))}
       <div className="maprow">
-        <TextInput size="xs" aria-label={`New name in ${label}`} placeholder="name" value={name} onChange={(e) => setName(e.currentTarget.value)} onKeyDown={(e) => { if (e.key === "Enter") add(); }} />
-        <Button size="compact-xs" variant="default" disabled={name === "" || entries.includes(name)} onClick={add}>Add</Button>
+        <TextInput
+          size="xs"
+          aria-label={`New name in ${label}`}
+          placeholder="name"
+          value={name}
+          onChange={(e) => setName(e.currentTarget.value)}
+          onKeyDown={(e) => {
+            if (e.key === "Enter") add();
+          }}
+        />
+        <Button size="compact-xs" variant="default" disabled={name === "" || entries.includes(name)} onClick={add}>
+          Add
+        </Button>
       </div>
     </fieldset>
   );
 }
 
 /** The fields of a record: what is required or set, and the rest behind a button. */
-export function SchemaForm({ schema, path, spot, without = [] }: { schema: Schema; path: Path; spot: Spot; without?: string[] }) {
+export function SchemaForm({
+  schema,
+  path,
+  spot,
+  without = [],
+}: {
+  schema: Schema;
+  path: Path;
+  spot: Spot;
+  without?: string[];
+}) {
   const [value] = useValue(path);
   const [all, setAll] = useState(false);
   const set = (value as Record<string, unknown> | undefined) ?? {};
@@ -210,7 +522,16 @@ export function SchemaForm({ schema, path, spot, without = [] }: { schema: Schem
   const first = names.filter((n) => required.includes(n) || n in set);
   const shown = first.length === 0 || names.length - first.length <= 1 ? names : first;
   const more = names.filter((n) => !shown.includes(n));
-  const field = (name: string): ReactNode => <SchemaField key={`${path.join("/")}/${name}`} name={name} schema={schema.properties?.[name] ?? {}} path={[...path, name]} spot={spot} required={required.includes(name)} />;
+  const field = (name: string): ReactNode => (
+    <SchemaField
+      key={`${path.join("/")}/${name}`}
+      name={name}
+      schema={schema.properties?.[name] ?? {}}
+      path={[...path, name]}
+      spot={spot}
+      required={required.includes(name)}
+    />
+  );
   return (
     <>
       {shown.map(field)}

@@ -1,7 +1,18 @@
-import { autocompletion, completionKeymap, type CompletionContext, type CompletionResult } from "@codemirror/autocomplete";
+import {
+  autocompletion,
+  completionKeymap,
+  type CompletionContext,
+  type CompletionResult,
+} from "@codemirror/autocomplete";
 import { defaultKeymap, indentWithTab } from "@codemirror/commands";
 import { yaml } from "@codemirror/lang-yaml";
-import { defaultHighlightStyle, HighlightStyle, indentOnInput, indentUnit, syntaxHighlighting } from "@codemirror/language";
+import {
+  defaultHighlightStyle,
+  HighlightStyle,
+  indentOnInput,
+  indentUnit,
+  syntaxHighlighting,
+} from "@codemirror/language";
 import { lintGutter, setDiagnostics, type Diagnostic } from "@codemirror/lint";
 import { Annotation, EditorState } from "@codemirror/state";
 import { drawSelection, EditorView, highlightActiveLine, hoverTooltip, keymap, lineNumbers } from "@codemirror/view";
@@ -23,7 +34,10 @@ const colours = HighlightStyle.define([
   { tag: [tags.string, tags.content], color: "var(--ink)" },
 ]);
 
-/** The chain file, to write: completion and help from its JSON Schema, problems at their lines; canvas and text are the same draft. */
+/**
+ * The chain file, to write: completion and help from its JSON Schema, problems at their lines; canvas and text are the
+ * same draft.
+ */
 export default function SourceEditor({ lead }: { lead: { offset: number; count: number } | null }) {
   const { store, beside } = useDesigning();
   const state = useDesign(store);
@@ -44,22 +58,48 @@ export default function SourceEditor({ lead }: { lead: { offset: number; count: 
       const at = schemaAt(file, store.state.design.file.root, key === null ? path : [...path, key]);
       if (!at) return null;
       if (key === null) {
-        const options = Object.entries(at.properties ?? {}).map(([label, s]) => ({ label, apply: `${label}: `, info: s.description?.replaceAll("`", ""), type: "property", boost: at.required?.includes(label) === true ? 2 : 0 }));
+        const options = Object.entries(at.properties ?? {}).map(([label, s]) => ({
+          label,
+          apply: `${label}: `,
+          info: s.description?.replaceAll("`", ""),
+          type: "property",
+          boost: at.required?.includes(label) === true ? 2 : 0,
+        }));
         return options.length === 0 ? null : { from: context.pos - typed.length, options, validFor: /^[\w.-]*$/ };
       }
-      const names = at["x-pick"] === "connection" ? help.current.beside.connections.map((c) => c.name) : at["x-pick"] === "lane" ? help.current.beside.lanes : at["x-pick"] === "chain" ? help.current.beside.chains.map((c) => c.name)
-        : key === "from" || key === "to" ? [...store.state.design.steps.values()].map((s) => s.id) : at["x-form"] === "bool" ? ["true", "false"] : choicesOf(at);
-      return names.length === 0 ? null : { from: context.pos - typed.length, options: names.map((label) => ({ label, type: "enum" })), validFor: /^[\w.-]*$/ };
+      const names =
+        at["x-pick"] === "connection"
+          ? help.current.beside.connections.map((c) => c.name)
+          : at["x-pick"] === "lane"
+            ? help.current.beside.lanes
+            : at["x-pick"] === "chain"
+              ? help.current.beside.chains.map((c) => c.name)
+              : key === "from" || key === "to"
+                ? [...store.state.design.steps.values()].map((s) => s.id)
+                : at["x-form"] === "bool"
+                  ? ["true", "false"]
+                  : choicesOf(at);
+      return names.length === 0
+        ? null
+        : {
+            from: context.pos - typed.length,
+            options: names.map((label) => ({ label, type: "enum" })),
+            validFor: /^[\w.-]*$/,
+          };
     };
     const hover = hoverTooltip((editor, pos) => {
       const line = editor.state.doc.lineAt(pos);
       const match = /^(\s*(?:- +)*)([\w./@-]+):/.exec(line.text);
       if (!match || !help.current.schema || pos > line.from + match[0].length) return null;
-      const { path } = placeOf(editor.state.doc.toString(), line.from + (match[1] ?? "").length + (match[2] ?? "").length);
+      const { path } = placeOf(
+        editor.state.doc.toString(),
+        line.from + (match[1] ?? "").length + (match[2] ?? "").length,
+      );
       const doc = schemaAt(help.current.schema, store.state.design.file.root, [...path, match[2] ?? ""])?.description;
       if (doc === undefined) return null;
       return {
-        pos: line.from + (match[1] ?? "").length, end: line.from + match[0].length,
+        pos: line.from + (match[1] ?? "").length,
+        end: line.from + match[0].length,
         create: () => {
           const dom = document.createElement("div");
           dom.className = "partvalue";
@@ -73,14 +113,38 @@ export default function SourceEditor({ lead }: { lead: { offset: number; count: 
       state: EditorState.create({
         doc: store.text,
         extensions: [
-          lineNumbers(), lintGutter(), highlightActiveLine(), drawSelection(), indentOnInput(), indentUnit.of("  "), yaml(), syntaxHighlighting(colours), syntaxHighlighting(defaultHighlightStyle, { fallback: true }), autocompletion({ override: [complete], icons: false }), hover,
-          keymap.of([{ key: "Mod-z", run: () => (store.undo(), true) }, { key: "Mod-y", run: () => (store.redo(), true) }, { key: "Mod-Shift-z", run: () => (store.redo(), true) }, ...completionKeymap, indentWithTab, ...defaultKeymap]),
+          lineNumbers(),
+          lintGutter(),
+          highlightActiveLine(),
+          drawSelection(),
+          indentOnInput(),
+          indentUnit.of("  "),
+          yaml(),
+          syntaxHighlighting(colours),
+          syntaxHighlighting(defaultHighlightStyle, { fallback: true }),
+          autocompletion({ override: [complete], icons: false }),
+          hover,
+          keymap.of([
+            { key: "Mod-z", run: () => (store.undo(), true) },
+            { key: "Mod-y", run: () => (store.redo(), true) },
+            { key: "Mod-Shift-z", run: () => (store.redo(), true) },
+            ...completionKeymap,
+            indentWithTab,
+            ...defaultKeymap,
+          ]),
           EditorView.contentAttributes.of({ "aria-label": "Chain file", tabindex: "0" }),
           EditorView.updateListener.of((u) => {
-            if (u.docChanged && !u.transactions.some((t) => t.annotation(fromOutside) === true)) store.apply({ text: u.state.doc.toString() }, true);
+            if (u.docChanged && !u.transactions.some((t) => t.annotation(fromOutside) === true))
+              store.apply({ text: u.state.doc.toString() }, true);
             else if (u.selectionSet && u.view.hasFocus && !u.docChanged) {
               const part = store.state.design.partAt(u.state.selection.main.head);
-              store.select(part === null ? { steps: [], gate: null } : "step" in part ? { steps: [part.step], gate: null } : { steps: [], gate: part.gate });
+              store.select(
+                part === null
+                  ? { steps: [], gate: null }
+                  : "step" in part
+                    ? { steps: [part.step], gate: null }
+                    : { steps: [], gate: part.gate },
+              );
             }
           }),
         ],
@@ -110,7 +174,12 @@ export default function SourceEditor({ lead }: { lead: { offset: number; count: 
     const marks = state.problems.map((p): Diagnostic => {
       const from = offsetOf(text, p.line, p.column);
       const word = /^[\w./-]+/.exec(text.slice(from))?.[0].length ?? 1;
-      return { from, to: Math.min(text.length, from + word), severity: p.severity === "hint" ? "info" : (p.severity as "error" | "warning"), message: `${p.code}: ${p.message}${p.mend == null ? "" : ` (${p.mend})`}` };
+      return {
+        from,
+        to: Math.min(text.length, from + word),
+        severity: p.severity === "hint" ? "info" : (p.severity as "error" | "warning"),
+        message: `${p.code}: ${p.message}${p.mend == null ? "" : ` (${p.mend})`}`,
+      };
     });
     editor.dispatch(setDiagnostics(editor.state, marks));
   }, [state.problems, state.checked, text]);

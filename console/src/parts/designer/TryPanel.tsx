@@ -40,22 +40,51 @@ export function useTry(state: DesignState, on: boolean, pauses: ReadonlySet<stri
   };
   const view: CanvasView | null =
     on && run
-      ? { ...inView(run, picked), chosen, choose, pick: (c, i) => setPicked((b) => new Map(b).set(c, i)), gateKey: String(run.seq), gateWhy: (g) => Promise.resolve(gateState(run, g)) }
+      ? {
+          ...inView(run, picked),
+          chosen,
+          choose,
+          pick: (c, i) => setPicked((b) => new Map(b).set(c, i)),
+          gateKey: String(run.seq),
+          gateWhy: (g) => Promise.resolve(gateState(run, g)),
+        }
       : null;
   const panel = (
     <section className="panel" aria-label="Try">
-      <TryForm state={state} pauses={pauses} started={(n) => { setId(n); setChosen(null); }} running={run !== null && run.ended == null} />
+      <TryForm
+        state={state}
+        pauses={pauses}
+        started={(n) => {
+          setId(n);
+          setChosen(null);
+        }}
+        running={run !== null && run.ended == null}
+      />
       {run && <TryRun run={run} />}
-      {run && chosen !== null && run.steps.some((s) => s.path === chosen) && <StepPanel run={run} path={chosen} leg={undefined} now={now} />}
+      {run && chosen !== null && run.steps.some((s) => s.path === chosen) && (
+        <StepPanel run={run} path={chosen} leg={undefined} now={now} />
+      )}
     </section>
   );
   return { view, panel, run };
 }
 
 const gateState = (run: RunDetail, gate: { scope: string; from: string; to: string }) =>
-  run.steps.some((s) => s.path === (gate.scope === "" ? gate.from : `${gate.scope}/${gate.from}`)) ? `The gate from “${gate.from}” to “${gate.to}” in run ${String(run.id)}; choose “${gate.to}” to see why.` : `“${gate.from}” has not settled.`;
+  run.steps.some((s) => s.path === (gate.scope === "" ? gate.from : `${gate.scope}/${gate.from}`))
+    ? `The gate from “${gate.from}” to “${gate.to}” in run ${String(run.id)}; choose “${gate.to}” to see why.`
+    : `“${gate.from}” has not settled.`;
 
-function TryForm({ state, pauses, started, running }: { state: DesignState; pauses: ReadonlySet<string>; started: (id: number) => void; running: boolean }) {
+function TryForm({
+  state,
+  pauses,
+  started,
+  running,
+}: {
+  state: DesignState;
+  pauses: ReadonlySet<string>;
+  started: (id: number) => void;
+  running: boolean;
+}) {
   const { store, beside } = useDesigning();
   const { design, selection } = state;
   const params = useMemo(() => parametersOf(design), [design]);
@@ -69,9 +98,14 @@ function TryForm({ state, pauses, started, running }: { state: DesignState; paus
   const [outputs, setOutputs] = useState("");
   const [profile, setProfile] = useState(beside.profiles[0] ?? "");
   const [busy, setBusy] = useState(false);
-  const { data: runs } = useQuery({ queryKey: ["runs", { chain: store.chain }], queryFn: () => listRuns({ chain: store.chain, limit: 20 }) });
+  const { data: runs } = useQuery({
+    queryKey: ["runs", { chain: store.chain }],
+    queryFn: () => listRuns({ chain: store.chain, limit: 20 }),
+  });
   const steps = design.root.steps;
-  const step = steps.some((s) => s.id === chosenStep) ? chosenStep : (steps.find((s) => s.address === selection.steps[0])?.id ?? steps[0]?.id ?? "");
+  const step = steps.some((s) => s.id === chosenStep)
+    ? chosenStep
+    : (steps.find((s) => s.address === selection.steps[0])?.id ?? steps[0]?.id ?? "");
   const wrong = outputsOf(outputs, true);
   const errors = state.problems.filter((p) => p.severity === "error").length;
   const start = async () => {
@@ -84,9 +118,20 @@ function TryForm({ state, pauses, started, running }: { state: DesignState; paus
         if (dot > 0) (byStep[name.slice(0, dot)] ??= {})[name.slice(dot + 1)] = value;
       }
     }
-    const values = Object.fromEntries(Object.entries(given).filter(([name, text]) => text !== "" && params.some((p) => p.name === name)));
+    const values = Object.fromEntries(
+      Object.entries(given).filter(([name, text]) => text !== "" && params.some((p) => p.name === name)),
+    );
     const run = await act("The try was not started", () =>
-      tryDraft(store.chain, { source: store.text, params: values, profile: profile === "" ? null : profile, part, step: part === "whole" ? null : step, known: known === "" ? null : Number(known), given: part === "whole" || part === "upTo" ? {} : byStep, pauseBefore: [...pauses] }),
+      tryDraft(store.chain, {
+        source: store.text,
+        params: values,
+        profile: profile === "" ? null : profile,
+        part,
+        step: part === "whole" ? null : step,
+        known: known === "" ? null : Number(known),
+        given: part === "whole" || part === "upTo" ? {} : byStep,
+        pauseBefore: [...pauses],
+      }),
     );
     setBusy(false);
     if (run) started(run.id);
@@ -95,21 +140,81 @@ function TryForm({ state, pauses, started, running }: { state: DesignState; paus
     <>
       <h2>Try</h2>
       <p className="soft small">Runs the draft as it is, for real, without releasing it.</p>
-      <form onSubmit={(e) => { e.preventDefault(); void start(); }}>
-        <NativeSelect size="xs" label="What" value={part} data={parts} onChange={(e) => setPart(e.currentTarget.value as TryWish["part"])} />
-        {part !== "whole" && <NativeSelect size="xs" mt="xs" label="The step" value={step} data={steps.map((s) => ({ value: s.id, label: s.title === s.id ? s.id : `${s.title} (${s.id})` }))} onChange={(e) => setStep(e.currentTarget.value)} />}
+      <form
+        onSubmit={(e) => {
+          e.preventDefault();
+          void start();
+        }}
+      >
+        <NativeSelect
+          size="xs"
+          label="What"
+          value={part}
+          data={parts}
+          onChange={(e) => setPart(e.currentTarget.value as TryWish["part"])}
+        />
+        {part !== "whole" && (
+          <NativeSelect
+            size="xs"
+            mt="xs"
+            label="The step"
+            value={step}
+            data={steps.map((s) => ({ value: s.id, label: s.title === s.id ? s.id : `${s.title} (${s.id})` }))}
+            onChange={(e) => setStep(e.currentTarget.value)}
+          />
+        )}
         {(part === "from" || part === "only") && (
           <>
-            <NativeSelect size="xs" mt="xs" label="Steps before it" description="How they ended, and what they gave" value={known} onChange={(e) => setKnown(e.currentTarget.value)}
-              data={[{ value: "", label: "succeeded, with what is given below" }, ...(runs ?? []).map((r) => ({ value: String(r.id), label: `as in run ${String(r.id)} (${r.state})` }))]} />
-            <Textarea size="xs" mt="xs" label="Given outputs" description="One a line: step.output = value" autosize minRows={2} value={outputs} error={wrong instanceof Error ? wrong.message : null} placeholder="look.newest = inbox/north.csv" onChange={(e) => setOutputs(e.currentTarget.value)} />
+            <NativeSelect
+              size="xs"
+              mt="xs"
+              label="Steps before it"
+              description="How they ended, and what they gave"
+              value={known}
+              onChange={(e) => setKnown(e.currentTarget.value)}
+              data={[
+                { value: "", label: "succeeded, with what is given below" },
+                ...(runs ?? []).map((r) => ({ value: String(r.id), label: `as in run ${String(r.id)} (${r.state})` })),
+              ]}
+            />
+            <Textarea
+              size="xs"
+              mt="xs"
+              label="Given outputs"
+              description="One a line: step.output = value"
+              autosize
+              minRows={2}
+              value={outputs}
+              error={wrong instanceof Error ? wrong.message : null}
+              placeholder="look.newest = inbox/north.csv"
+              onChange={(e) => setOutputs(e.currentTarget.value)}
+            />
           </>
         )}
         <ParameterFields parameters={params} given={given} change={setGiven} />
-        {beside.profiles.length > 1 && <NativeSelect size="xs" mt="xs" label="Profile" value={profile} data={beside.profiles} onChange={(e) => setProfile(e.currentTarget.value)} />}
-        <p className="small soft">{pauses.size === 0 ? "To pause before a step, choose it on the canvas and press P." : `Pauses before ${[...pauses].join(", ")}.`}</p>
-        {errors > 0 && <p className="small wrong">⨯ {errors === 1 ? "One error has" : `${String(errors)} errors have`} to be fixed first; see Problems.</p>}
-        <Button type="submit" size="xs" loading={busy} disabled={errors > 0 || running}>Start</Button>
+        {beside.profiles.length > 1 && (
+          <NativeSelect
+            size="xs"
+            mt="xs"
+            label="Profile"
+            value={profile}
+            data={beside.profiles}
+            onChange={(e) => setProfile(e.currentTarget.value)}
+          />
+        )}
+        <p className="small soft">
+          {pauses.size === 0
+            ? "To pause before a step, choose it on the canvas and press P."
+            : `Pauses before ${[...pauses].join(", ")}.`}
+        </p>
+        {errors > 0 && (
+          <p className="small wrong">
+            ⨯ {errors === 1 ? "One error has" : `${String(errors)} errors have`} to be fixed first; see Problems.
+          </p>
+        )}
+        <Button type="submit" size="xs" loading={busy} disabled={errors > 0 || running}>
+          Start
+        </Button>
       </form>
     </>
   );
@@ -119,12 +224,34 @@ function TryRun({ run }: { run: RunDetail }) {
   return (
     <>
       <h3>
-        <Link to="/runs/$id" params={{ id: String(run.id) }}>Run {run.id}</Link> <StateMark state={run.state} />
+        <Link to="/runs/$id" params={{ id: String(run.id) }}>
+          Run {run.id}
+        </Link>{" "}
+        <StateMark state={run.state} />
       </h3>
       {run.error != null && <div className="errorbox">{run.error}</div>}
       <div style={{ display: "flex", gap: 6 }}>
-        {run.state === "paused" && <Button size="compact-xs" onClick={() => void act("The run was not resumed", () => resumeRun(run.id, { set: {}, from: [], skip: [], release: null }))}>Go on</Button>}
-        {run.ended == null && <Button size="compact-xs" variant="default" onClick={() => void act("The run was not stopped", () => stopRun(run.id, null))}>Stop</Button>}
+        {run.state === "paused" && (
+          <Button
+            size="compact-xs"
+            onClick={() =>
+              void act("The run was not resumed", () =>
+                resumeRun(run.id, { set: {}, from: [], skip: [], release: null }),
+              )
+            }
+          >
+            Go on
+          </Button>
+        )}
+        {run.ended == null && (
+          <Button
+            size="compact-xs"
+            variant="default"
+            onClick={() => void act("The run was not stopped", () => stopRun(run.id, null))}
+          >
+            Stop
+          </Button>
+        )}
       </div>
       <h3>Variables</h3>
       <Values value={run.vars} empty="It has none." />

@@ -7,19 +7,38 @@ import { clock } from "../../core/format";
 import { Changes } from "./Changes";
 import { useDesign, useDesigning } from "./useDesign";
 
-type Version = { kind: "release"; number: number } | { kind: "saved"; version: number; source: string } | { kind: "draft" };
-const nameOf = (v: Version) => (v.kind === "draft" ? "this draft" : v.kind === "release" ? `release ${String(v.number)}` : `version ${String(v.version)} of the draft`);
+type Version =
+  { kind: "release"; number: number } | { kind: "saved"; version: number; source: string } | { kind: "draft" };
+const nameOf = (v: Version) =>
+  v.kind === "draft"
+    ? "this draft"
+    : v.kind === "release"
+      ? `release ${String(v.number)}`
+      : `version ${String(v.version)} of the draft`;
 
 /** Releases and earlier versions of the draft: compared with each other, and taken back. */
 export function VersionsPanel({ shown }: { shown: (changes: PartChangeInfo[] | null) => void }) {
   const { store } = useDesigning();
   const { design, version } = useDesign(store);
-  const { data: releases } = useQuery({ queryKey: ["releases", store.chain, version], queryFn: () => listReleases(store.chain) });
-  const { data: saved } = useQuery({ queryKey: ["draftVersions", store.chain, version], queryFn: () => listDraftVersions(store.chain) });
+  const { data: releases } = useQuery({
+    queryKey: ["releases", store.chain, version],
+    queryFn: () => listReleases(store.chain),
+  });
+  const { data: saved } = useQuery({
+    queryKey: ["draftVersions", store.chain, version],
+    queryFn: () => listDraftVersions(store.chain),
+  });
   const [pair, setPair] = useState<[Version, Version] | null>(null);
   const text = design.file.text;
-  const { data: changes } = useQuery({ queryKey: ["comparison", store.chain, pair, text], enabled: pair !== null, gcTime: 0, placeholderData: (b) => b, queryFn: async () => (pair ? compareSources(await sourceOf(pair[0]), await sourceOf(pair[1])) : []) });
-  const sourceOf = async (v: Version) => (v.kind === "draft" ? store.text : v.kind === "saved" ? v.source : (await getRelease(store.chain, v.number)).source);
+  const { data: changes } = useQuery({
+    queryKey: ["comparison", store.chain, pair, text],
+    enabled: pair !== null,
+    gcTime: 0,
+    placeholderData: (b) => b,
+    queryFn: async () => (pair ? compareSources(await sourceOf(pair[0]), await sourceOf(pair[1])) : []),
+  });
+  const sourceOf = async (v: Version) =>
+    v.kind === "draft" ? store.text : v.kind === "saved" ? v.source : (await getRelease(store.chain, v.number)).source;
   useEffect(() => {
     shown(pair && changes && pair[1].kind === "draft" ? changes : null);
     return () => shown(null);
@@ -33,33 +52,93 @@ export function VersionsPanel({ shown }: { shown: (changes: PartChangeInfo[] | n
         <ul>
           {releases?.map((r, i) => (
             <li key={r.number}>
-              <b>{r.number}</b> <span>{r.note ?? <span className="soft">no note</span>}</span> <span className="soft small">{r.author}, {clock(r.made)}</span>
+              <b>{r.number}</b> <span>{r.note ?? <span className="soft">no note</span>}</span>{" "}
+              <span className="soft small">
+                {r.author}, {clock(r.made)}
+              </span>
               <span className="rest">
-                <Button size="compact-xs" variant="default" aria-label={`Compare release ${String(r.number)} with the draft`} onClick={() => setPair([{ kind: "release", number: r.number }, { kind: "draft" }])}>Compare</Button>
-                {releases[i + 1] && <Button size="compact-xs" variant="subtle" aria-label={`What it changed: release ${String(r.number)}`} onClick={() => setPair([{ kind: "release", number: releases[i + 1]?.number ?? 0 }, { kind: "release", number: r.number }])}>What it changed</Button>}
-                <Button size="compact-xs" variant="subtle" aria-label={`Take back release ${String(r.number)}`} onClick={() => void take({ kind: "release", number: r.number })}>Take back</Button>
+                <Button
+                  size="compact-xs"
+                  variant="default"
+                  aria-label={`Compare release ${String(r.number)} with the draft`}
+                  onClick={() => setPair([{ kind: "release", number: r.number }, { kind: "draft" }])}
+                >
+                  Compare
+                </Button>
+                {releases[i + 1] && (
+                  <Button
+                    size="compact-xs"
+                    variant="subtle"
+                    aria-label={`What it changed: release ${String(r.number)}`}
+                    onClick={() =>
+                      setPair([
+                        { kind: "release", number: releases[i + 1]?.number ?? 0 },
+                        { kind: "release", number: r.number },
+                      ])
+                    }
+                  >
+                    What it changed
+                  </Button>
+                )}
+                <Button
+                  size="compact-xs"
+                  variant="subtle"
+                  aria-label={`Take back release ${String(r.number)}`}
+                  onClick={() => void take({ kind: "release", number: r.number })}
+                >
+                  Take back
+                </Button>
               </span>
             </li>
           ))}
         </ul>
         <h3>Earlier versions of the draft</h3>
         <ul>
-          {saved?.filter((d) => d.version !== version).slice(0, 30).map((d) => (
-            <li key={d.version}>
-              <span className="soft small">version {d.version}, {d.author}, {clock(d.saved)}</span>
-              <span className="rest">
-                <Button size="compact-xs" variant="default" aria-label={`Compare version ${String(d.version)} with the draft`} onClick={() => setPair([{ kind: "saved", version: d.version, source: d.source }, { kind: "draft" }])}>Compare</Button>
-                <Button size="compact-xs" variant="subtle" aria-label={`Take back version ${String(d.version)}`} onClick={() => void take({ kind: "saved", version: d.version, source: d.source })}>Take back</Button>
-              </span>
-            </li>
-          ))}
+          {saved
+            ?.filter((d) => d.version !== version)
+            .slice(0, 30)
+            .map((d) => (
+              <li key={d.version}>
+                <span className="soft small">
+                  version {d.version}, {d.author}, {clock(d.saved)}
+                </span>
+                <span className="rest">
+                  <Button
+                    size="compact-xs"
+                    variant="default"
+                    aria-label={`Compare version ${String(d.version)} with the draft`}
+                    onClick={() =>
+                      setPair([{ kind: "saved", version: d.version, source: d.source }, { kind: "draft" }])
+                    }
+                  >
+                    Compare
+                  </Button>
+                  <Button
+                    size="compact-xs"
+                    variant="subtle"
+                    aria-label={`Take back version ${String(d.version)}`}
+                    onClick={() => void take({ kind: "saved", version: d.version, source: d.source })}
+                  >
+                    Take back
+                  </Button>
+                </span>
+              </li>
+            ))}
         </ul>
       </div>
       <div className="versiondiff">
-        {pair === null ? <p className="soft small">Choose two versions to see what they say differently; what differs from the draft is marked on the canvas.</p> : (
+        {pair === null ? (
+          <p className="soft small">
+            Choose two versions to see what they say differently; what differs from the draft is marked on the canvas.
+          </p>
+        ) : (
           <>
-            <h3>From {nameOf(pair[0])} to {nameOf(pair[1])}</h3>
-            {changes && <Changes changes={changes} choose={(c) => store.select({ steps: [c.address], gate: null }, true)} />}
+            <h3>
+              From {nameOf(pair[0])} to {nameOf(pair[1])}
+            </h3>
+            {changes && (
+              <Changes changes={changes} choose={(c) => store.select({ steps: [c.address], gate: null }, true)} />
+            )}
           </>
         )}
       </div>

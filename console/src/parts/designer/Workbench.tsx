@@ -28,16 +28,42 @@ import { VersionsPanel } from "./VersionsPanel";
 const SourceEditor = lazy(() => import("./SourceEditor"));
 
 type Mode = "design" | "rehearse" | "try";
-type Dialog = { name: "add"; after: string | null; scope: string } | { name: "gate"; from: string } | { name: "find" } | { name: "release" } | { name: "rename"; what: string; scope: string; of: string };
+type Dialog =
+  | { name: "add"; after: string | null; scope: string }
+  | { name: "gate"; from: string }
+  | { name: "find" }
+  | { name: "release" }
+  | { name: "rename"; what: string; scope: string; of: string };
 
-const savedWords: Record<DesignState["saved"], string> = { saved: "✓ saved", waiting: "… saving", saving: "… saving", lost: "↯ not saved: no connection; it is kept here and saved when the service is back", conflict: "⨯ not saved: changed by somebody else", refused: "⨯ not saved" };
+const savedWords: Record<DesignState["saved"], string> = {
+  saved: "✓ saved",
+  waiting: "… saving",
+  saving: "… saving",
+  lost: "↯ not saved: no connection; it is kept here and saved when the service is back",
+  conflict: "⨯ not saved: changed by somebody else",
+  refused: "⨯ not saved",
+};
 
 /** The designer: palette, canvas, inspector, and what stands below. */
-export function Workbench({ store, kinds, beside }: { store: DesignStore; kinds: KindsInfo; beside: SurroundingsInfo }) {
+export function Workbench({
+  store,
+  kinds,
+  beside,
+}: {
+  store: DesignStore;
+  kinds: KindsInfo;
+  beside: SurroundingsInfo;
+}) {
   const [dialog, setDialog] = useState<Dialog | null>(null);
   const [pastRun, setPastRun] = useState<number | null>(null);
-  const rename = useCallback((what: string, scope: string, of: string) => setDialog({ name: "rename", what, scope, of }), []);
-  const designing = useMemo<Designing>(() => ({ store, kinds, beside, pastRun, rename }), [store, kinds, beside, pastRun, rename]);
+  const rename = useCallback(
+    (what: string, scope: string, of: string) => setDialog({ name: "rename", what, scope, of }),
+    [],
+  );
+  const designing = useMemo<Designing>(
+    () => ({ store, kinds, beside, pastRun, rename }),
+    [store, kinds, beside, pastRun, rename],
+  );
   return (
     <DesignContext value={designing}>
       <Bench dialog={dialog} setDialog={setDialog} pastRun={pastRun} setPastRun={setPastRun} designing={designing} />
@@ -45,7 +71,19 @@ export function Workbench({ store, kinds, beside }: { store: DesignStore; kinds:
   );
 }
 
-function Bench({ dialog, setDialog, pastRun, setPastRun, designing }: { dialog: Dialog | null; setDialog: (d: Dialog | null) => void; pastRun: number | null; setPastRun: (run: number | null) => void; designing: Designing }) {
+function Bench({
+  dialog,
+  setDialog,
+  pastRun,
+  setPastRun,
+  designing,
+}: {
+  dialog: Dialog | null;
+  setDialog: (d: Dialog | null) => void;
+  pastRun: number | null;
+  setPastRun: (run: number | null) => void;
+  designing: Designing;
+}) {
   const { store, kinds } = designing;
   const { from, step: wanted } = useSearch({ from: "/chains/$name/design" });
   const callers = from === undefined || from === "" ? [] : from.split("~");
@@ -64,13 +102,23 @@ function Bench({ dialog, setDialog, pastRun, setPastRun, designing }: { dialog: 
   const rehearsal = useRehearsal(state, mode === "rehearse");
   const trying = useTry(state, mode === "try", pauses);
   const view = mode === "rehearse" ? rehearsal.view : mode === "try" ? trying.view : null;
-  const { data: runs } = useQuery({ queryKey: ["runs", { chain: store.chain }], queryFn: () => listRuns({ chain: store.chain, limit: 20 }) });
+  const { data: runs } = useQuery({
+    queryKey: ["runs", { chain: store.chain }],
+    queryFn: () => listRuns({ chain: store.chain, limit: 20 }),
+  });
 
   const problems = useMemo(() => worstOf(state), [state]);
   const never = useMemo(() => neverOf(state), [state]);
   const edit = useMemo<EditView>(
     () => ({
-      chosen: new Set(selection.steps), chosenGate: selection.gate, problems, never, folded: state.folded, fold: (a, f) => store.fold(a, f), chooseGate: (scope, index) => store.select({ steps: [], gate: { scope, index } }), pauses,
+      chosen: new Set(selection.steps),
+      chosenGate: selection.gate,
+      problems,
+      never,
+      folded: state.folded,
+      fold: (a, f) => store.fold(a, f),
+      chooseGate: (scope, index) => store.select({ steps: [], gate: { scope, index } }),
+      pauses,
       changes: changesOf(changes, state),
     }),
     [selection, problems, never, state, store, pauses, changes],
@@ -83,7 +131,15 @@ function Bench({ dialog, setDialog, pastRun, setPastRun, designing }: { dialog: 
   const add = (kind: string, after = step?.id ?? null, into = scope) => {
     // An empty container that is chosen takes the step in.
     const inside = step?.inner && step.inner.steps.length === 0 && after === step.id ? step.address : null;
-    store.apply(addStep(store.state.design, inside ?? into, kind, inside === null ? after : null, placeBeside(design, boxes.current, inside ?? into, after)));
+    store.apply(
+      addStep(
+        store.state.design,
+        inside ?? into,
+        kind,
+        inside === null ? after : null,
+        placeBeside(design, boxes.current, inside ?? into, after),
+      ),
+    );
     focusCanvas();
   };
   const show = useCallback(
@@ -105,20 +161,38 @@ function Bench({ dialog, setDialog, pastRun, setPastRun, designing }: { dialog: 
   useEffect(() => {
     if (wanted !== undefined && store.state.design.steps.has(wanted)) show(wanted);
   }, [wanted, show, store]);
-  const openInspector = () => (inspector.current?.querySelector("input, select, textarea, [contenteditable=true]") as HTMLElement | null)?.focus();
+  const openInspector = () =>
+    (
+      inspector.current?.querySelector("input, select, textarea, [contenteditable=true]") as HTMLElement | null
+    )?.focus();
 
   const onKeyDown = useCanvasKeys({
-    store, boxes, show, openInspector,
+    store,
+    boxes,
+    show,
+    openInspector,
     add: () => setDialog({ name: "add", after: step?.id ?? null, scope }),
     gate: () => step && setDialog({ name: "gate", from: step.address }),
     find: () => setDialog({ name: "find" }),
     rename: () => step && setDialog({ name: "rename", what: "step", scope: step.scope, of: step.id }),
     fit: () => sight.all(boxes.current),
-    pause: () => setPauses((all) => { const next = new Set(all); for (const a of selection.steps) if (!next.delete(a)) next.add(a); return next; }),
+    pause: () =>
+      setPauses((all) => {
+        const next = new Set(all);
+        for (const a of selection.steps) if (!next.delete(a)) next.add(a);
+        return next;
+      }),
   });
 
   useEffect(() => {
-    if (state.focus > 0) setLead((l) => (step ? { offset: step.from, count: (l?.count ?? 0) + 1 } : gate ? { offset: gate.start, count: (l?.count ?? 0) + 1 } : l));
+    if (state.focus > 0)
+      setLead((l) =>
+        step
+          ? { offset: step.from, count: (l?.count ?? 0) + 1 }
+          : gate
+            ? { offset: gate.start, count: (l?.count ?? 0) + 1 }
+            : l,
+      );
     // Only when the person was led somewhere.
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [state.focus]);
@@ -140,76 +214,266 @@ function Bench({ dialog, setDialog, pastRun, setPastRun, designing }: { dialog: 
         <nav aria-label="Where this is" className="crumbs">
           {callers.map((name, i) => (
             <span key={name}>
-              <Link to="/chains/$name/design" params={{ name }} search={{ from: callers.slice(0, i).join("~") || undefined }}>{name}</Link> <span className="soft" aria-hidden>›</span>{" "}
+              <Link
+                to="/chains/$name/design"
+                params={{ name }}
+                search={{ from: callers.slice(0, i).join("~") || undefined }}
+              >
+                {name}
+              </Link>{" "}
+              <span className="soft" aria-hidden>
+                ›
+              </span>{" "}
             </span>
           ))}
-          <h1><Link to="/chains/$name" params={{ name: store.chain }} className="crumb" title="Look at its latest release">{design.title}</Link></h1>
+          <h1>
+            <Link
+              to="/chains/$name"
+              params={{ name: store.chain }}
+              className="crumb"
+              title="Look at its latest release"
+            >
+              {design.title}
+            </Link>
+          </h1>
         </nav>
-        <span className="savedstate" role="status" data-saved={state.saved} title={state.trouble ?? undefined}>{savedWords[state.saved]}{state.saved === "refused" && `: ${state.trouble ?? ""}`}</span>
+        <span className="savedstate" role="status" data-saved={state.saved} title={state.trouble ?? undefined}>
+          {savedWords[state.saved]}
+          {state.saved === "refused" && `: ${state.trouble ?? ""}`}
+        </span>
         <div className="rest">
-          <ActionIcon variant="subtle" aria-label="Undo" title="Undo (Ctrl+Z)" disabled={!state.canUndo} onClick={() => store.undo()}>↶</ActionIcon>
-          <ActionIcon variant="subtle" aria-label="Redo" title="Redo (Ctrl+Y)" disabled={!state.canRedo} onClick={() => store.redo()}>↷</ActionIcon>
-          <Button size="compact-sm" variant="subtle" title="Find a step (Ctrl+F)" onClick={() => setDialog({ name: "find" })}>Find</Button>
-          <Button size="compact-sm" variant="subtle" title="Let the layout place every step again (T)" disabled={design.placed.size === 0} onClick={() => store.apply(tidy(design))}>Tidy</Button>
-          {several && <Button size="compact-sm" variant="subtle" onClick={() => arrange("top")}>Align in a row</Button>}
-          {several && <Button size="compact-sm" variant="subtle" onClick={() => arrange("left")}>Align in a column</Button>}
-          <Button size="compact-sm" variant={mode === "rehearse" ? "light" : "default"} aria-pressed={mode === "rehearse"} onClick={() => leave("rehearse")}>Rehearse</Button>
-          <Button size="compact-sm" variant={mode === "try" ? "light" : "default"} aria-pressed={mode === "try"} onClick={() => leave("try")}>Try</Button>
-          <Button size="compact-sm" onClick={() => setDialog({ name: "release" })}>Release…</Button>
+          <ActionIcon
+            variant="subtle"
+            aria-label="Undo"
+            title="Undo (Ctrl+Z)"
+            disabled={!state.canUndo}
+            onClick={() => store.undo()}
+          >
+            ↶
+          </ActionIcon>
+          <ActionIcon
+            variant="subtle"
+            aria-label="Redo"
+            title="Redo (Ctrl+Y)"
+            disabled={!state.canRedo}
+            onClick={() => store.redo()}
+          >
+            ↷
+          </ActionIcon>
+          <Button
+            size="compact-sm"
+            variant="subtle"
+            title="Find a step (Ctrl+F)"
+            onClick={() => setDialog({ name: "find" })}
+          >
+            Find
+          </Button>
+          <Button
+            size="compact-sm"
+            variant="subtle"
+            title="Let the layout place every step again (T)"
+            disabled={design.placed.size === 0}
+            onClick={() => store.apply(tidy(design))}
+          >
+            Tidy
+          </Button>
+          {several && (
+            <Button size="compact-sm" variant="subtle" onClick={() => arrange("top")}>
+              Align in a row
+            </Button>
+          )}
+          {several && (
+            <Button size="compact-sm" variant="subtle" onClick={() => arrange("left")}>
+              Align in a column
+            </Button>
+          )}
+          <Button
+            size="compact-sm"
+            variant={mode === "rehearse" ? "light" : "default"}
+            aria-pressed={mode === "rehearse"}
+            onClick={() => leave("rehearse")}
+          >
+            Rehearse
+          </Button>
+          <Button
+            size="compact-sm"
+            variant={mode === "try" ? "light" : "default"}
+            aria-pressed={mode === "try"}
+            onClick={() => leave("try")}
+          >
+            Try
+          </Button>
+          <Button size="compact-sm" onClick={() => setDialog({ name: "release" })}>
+            Release…
+          </Button>
         </div>
       </div>
       <div className="designbody">
         <Palette kinds={kinds.steps} add={(kind) => add(kind)} />
         <div className="designmid">
-          <div className="designcanvas canvas" tabIndex={0} role="application" aria-label="Canvas. Arrow keys walk along gates, A adds a step, G starts a gate, Enter opens the chosen step, F2 renames it" onKeyDown={onKeyDown}>
-            <DesignCanvas state={state} view={view} edit={edit} drawn={drawn} ask={(after, into) => setDialog({ name: "add", after: after === null ? null : (design.steps.get(after)?.id ?? null), scope: into })} />
-            {state.picking && <div className="pickhint" role="status">Click the step whose output you want <button type="button" className="linkbutton" onClick={() => store.pickStep(null)}>Never mind</button></div>}
-            <div className="visuallyhidden" role="status">{sayChosen(state)}</div>
+          <div
+            className="designcanvas canvas"
+            tabIndex={0}
+            role="application"
+            aria-label="Canvas. Arrow keys walk along gates, A adds a step, G starts a gate, Enter opens the chosen step, F2 renames it"
+            onKeyDown={onKeyDown}
+          >
+            <DesignCanvas
+              state={state}
+              view={view}
+              edit={edit}
+              drawn={drawn}
+              ask={(after, into) =>
+                setDialog({
+                  name: "add",
+                  after: after === null ? null : (design.steps.get(after)?.id ?? null),
+                  scope: into,
+                })
+              }
+            />
+            {state.picking && (
+              <div className="pickhint" role="status">
+                Click the step whose output you want{" "}
+                <button type="button" className="linkbutton" onClick={() => store.pickStep(null)}>
+                  Never mind
+                </button>
+              </div>
+            )}
+            <div className="visuallyhidden" role="status">
+              {sayChosen(state)}
+            </div>
             {design.root.steps.length === 0 && (
               <div className="canvasempty">
-                <p><b>Nothing is here yet.</b></p>
-                <p>Drag a kind of step from the left, or press <kbd>A</kbd>. Then draw a gate from its right edge to the next one, or press <kbd>G</kbd>.</p>
+                <p>
+                  <b>Nothing is here yet.</b>
+                </p>
+                <p>
+                  Drag a kind of step from the left, or press <kbd>A</kbd>. Then draw a gate from its right edge to the
+                  next one, or press <kbd>G</kbd>.
+                </p>
               </div>
             )}
           </div>
-          <Tabs className="lower" value={low ? null : tab} onChange={(t) => { if (t !== null) { setTab(t); setLow(false); } }} keepMounted={false}>
+          <Tabs
+            className="lower"
+            value={low ? null : tab}
+            onChange={(t) => {
+              if (t !== null) {
+                setTab(t);
+                setLow(false);
+              }
+            }}
+            keepMounted={false}
+          >
             <div className="lowerhead">
-            <Tabs.List>
-              <Tabs.Tab value="problems" data-errors={errors > 0}>Problems {state.problems.length > 0 && <span className="count">{state.problems.length}</span>}</Tabs.Tab>
-              <Tabs.Tab value="source">Source</Tabs.Tab>
-              <Tabs.Tab value="versions">Versions</Tabs.Tab>
-              {mode === "rehearse" && <Tabs.Tab value="trace">What happens</Tabs.Tab>}
-            </Tabs.List>
+              <Tabs.List>
+                <Tabs.Tab value="problems" data-errors={errors > 0}>
+                  Problems {state.problems.length > 0 && <span className="count">{state.problems.length}</span>}
+                </Tabs.Tab>
+                <Tabs.Tab value="source">Source</Tabs.Tab>
+                <Tabs.Tab value="versions">Versions</Tabs.Tab>
+                {mode === "rehearse" && <Tabs.Tab value="trace">What happens</Tabs.Tab>}
+              </Tabs.List>
               <div className="tabsrest">
-                <NativeSelect size="xs" aria-label="Show values of expressions with the data of" value={pastRun === null ? "" : String(pastRun)} onChange={(e) => setPastRun(e.currentTarget.value === "" ? null : Number(e.currentTarget.value))}
-                  data={[{ value: "", label: "values: of no run" }, ...(runs ?? []).map((r) => ({ value: String(r.id), label: `values: of run ${String(r.id)} (${r.state})` }))]} />
-                <ActionIcon variant="subtle" aria-label={low ? "Show the lower part" : "Hide the lower part"} onClick={() => setLow(!low)}>{low ? "▴" : "▾"}</ActionIcon>
+                <NativeSelect
+                  size="xs"
+                  aria-label="Show values of expressions with the data of"
+                  value={pastRun === null ? "" : String(pastRun)}
+                  onChange={(e) => setPastRun(e.currentTarget.value === "" ? null : Number(e.currentTarget.value))}
+                  data={[
+                    { value: "", label: "values: of no run" },
+                    ...(runs ?? []).map((r) => ({
+                      value: String(r.id),
+                      label: `values: of run ${String(r.id)} (${r.state})`,
+                    })),
+                  ]}
+                />
+                <ActionIcon
+                  variant="subtle"
+                  aria-label={low ? "Show the lower part" : "Hide the lower part"}
+                  onClick={() => setLow(!low)}
+                >
+                  {low ? "▴" : "▾"}
+                </ActionIcon>
               </div>
             </div>
-            <Tabs.Panel value="problems"><ProblemsPanel state={state} goTo={goTo} /></Tabs.Panel>
-            <Tabs.Panel value="source"><Suspense><SourceEditor lead={lead} /></Suspense></Tabs.Panel>
-            <Tabs.Panel value="versions"><VersionsPanel shown={setChanges} /></Tabs.Panel>
+            <Tabs.Panel value="problems">
+              <ProblemsPanel state={state} goTo={goTo} />
+            </Tabs.Panel>
+            <Tabs.Panel value="source">
+              <Suspense>
+                <SourceEditor lead={lead} />
+              </Suspense>
+            </Tabs.Panel>
+            <Tabs.Panel value="versions">
+              <VersionsPanel shown={setChanges} />
+            </Tabs.Panel>
             {mode === "rehearse" && <Tabs.Panel value="trace">{rehearsal.trace}</Tabs.Panel>}
           </Tabs>
         </div>
-        <aside className="inspector" ref={inspector} aria-label={mode === "design" ? "Inspector" : undefined} onKeyDown={(e) => { if (e.key === "Escape" && !e.defaultPrevented) focusCanvas(); }}>
-          {mode === "rehearse" ? rehearsal.panel : mode === "try" ? trying.panel : (
+        <aside
+          className="inspector"
+          ref={inspector}
+          aria-label={mode === "design" ? "Inspector" : undefined}
+          onKeyDown={(e) => {
+            if (e.key === "Escape" && !e.defaultPrevented) focusCanvas();
+          }}
+        >
+          {mode === "rehearse" ? (
+            rehearsal.panel
+          ) : mode === "try" ? (
+            trying.panel
+          ) : (
             <div className="inspect">
-              {step ? <StepInspector key={step.address} step={step} /> : gate ? <GateInspector key={`${gate.scope}#${String(gate.index)}`} gate={gate} /> : several ? (
+              {step ? (
+                <StepInspector key={step.address} step={step} />
+              ) : gate ? (
+                <GateInspector key={`${gate.scope}#${String(gate.index)}`} gate={gate} />
+              ) : several ? (
                 <>
-                  <div className="inspecthead"><span className="kindword">{selection.steps.length} steps</span></div>
-                  <p className="soft small">Ctrl+C copies them, Delete takes them away with their gates; drag one to move all.</p>
+                  <div className="inspecthead">
+                    <span className="kindword">{selection.steps.length} steps</span>
+                  </div>
+                  <p className="soft small">
+                    Ctrl+C copies them, Delete takes them away with their gates; drag one to move all.
+                  </p>
                 </>
-              ) : <ChainInspector />}
+              ) : (
+                <ChainInspector />
+              )}
             </div>
           )}
         </aside>
       </div>
-      {dialog?.name === "add" && <AddDialog kinds={kinds.steps} after={dialog.after} add={(kind) => add(kind, dialog.after, dialog.scope)} close={() => setDialog(null)} />}
-      {dialog?.name === "gate" && <GateDialog design={design} from={dialog.from} draw={(to) => store.apply(connect(store.state.design, dialog.from, to))} close={() => setDialog(null)} />}
+      {dialog?.name === "add" && (
+        <AddDialog
+          kinds={kinds.steps}
+          after={dialog.after}
+          add={(kind) => add(kind, dialog.after, dialog.scope)}
+          close={() => setDialog(null)}
+        />
+      )}
+      {dialog?.name === "gate" && (
+        <GateDialog
+          design={design}
+          from={dialog.from}
+          draw={(to) => store.apply(connect(store.state.design, dialog.from, to))}
+          close={() => setDialog(null)}
+        />
+      )}
       {dialog?.name === "find" && <FindDialog design={design} go={show} close={() => setDialog(null)} />}
-      {dialog?.name === "rename" && <RenameDialog what={dialog.what} scope={dialog.scope} name={dialog.of} close={() => setDialog(null)} />}
-      {dialog?.name === "release" && <ReleaseDialog state={state} close={() => setDialog(null)} done={() => notifications.show({ title: "Released", message: `New runs of ${store.chain} follow it from now on.` })} />}
+      {dialog?.name === "rename" && (
+        <RenameDialog what={dialog.what} scope={dialog.scope} name={dialog.of} close={() => setDialog(null)} />
+      )}
+      {dialog?.name === "release" && (
+        <ReleaseDialog
+          state={state}
+          close={() => setDialog(null)}
+          done={() =>
+            notifications.show({ title: "Released", message: `New runs of ${store.chain} follow it from now on.` })
+          }
+        />
+      )}
       <ConflictDialog state={state} />
     </div>
   );
@@ -245,7 +509,9 @@ function changesOf(changes: PartChangeInfo[] | null, state: DesignState): Map<st
     if (c.part === "step") marks.set(c.address, c.change);
     if (c.part !== "gate") continue;
     for (const s of state.design.scopes.values()) {
-      for (const g of s.gates) if (`${s.address === "" ? "" : `${s.address}/`}${g.from} → ${g.to}` === c.address) marks.set(`${s.address}#${String(g.index)}`, c.change);
+      for (const g of s.gates)
+        if (`${s.address === "" ? "" : `${s.address}/`}${g.from} → ${g.to}` === c.address)
+          marks.set(`${s.address}#${String(g.index)}`, c.change);
     }
   }
   return marks;

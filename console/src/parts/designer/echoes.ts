@@ -1,6 +1,7 @@
 /**
- * Tells what a field has sent itself from what comes from elsewhere. On a slow machine an edit comes back when something newer has been
- * typed and sent already; to show it would take back what was typed, and a press on a button right then would make that the edit.
+ * Tells what a field has sent itself from what comes from elsewhere. On a slow machine an edit comes back when
+ * something newer has been typed and sent already; to show it would take back what was typed, and a press on a button
+ * right then would make that the edit.
  */
 export class Echoes {
   private sent: string[] = [];

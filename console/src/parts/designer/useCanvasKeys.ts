@@ -23,7 +23,6 @@ interface Actions {
 
 const arrows: Record<string, Direction> = { ArrowLeft: "left", ArrowRight: "right", ArrowUp: "up", ArrowDown: "down" };
 
-
 /** Everything that keys do on the canvas. */
 export function useCanvasKeys(actions: Actions) {
   const { store } = actions;
@@ -53,18 +52,52 @@ export function useCanvasKeys(actions: Actions) {
       if (to !== null) choose(to, event.shiftKey);
       return;
     }
-    const name = control ? `Ctrl+${event.shiftKey ? "Shift+" : ""}${event.key.toLowerCase()}` : event.key.length === 1 ? event.key.toLowerCase() : event.key;
+    const name = control
+      ? `Ctrl+${event.shiftKey ? "Shift+" : ""}${event.key.toLowerCase()}`
+      : event.key.length === 1
+        ? event.key.toLowerCase()
+        : event.key;
     const bindings: Record<string, () => void> = {
-      a: actions.add, Insert: actions.add, i: actions.openInspector, g: actions.gate, F2: actions.rename, "0": actions.fit, p: actions.pause,
+      a: actions.add,
+      Insert: actions.add,
+      i: actions.openInspector,
+      g: actions.gate,
+      F2: actions.rename,
+      "0": actions.fit,
+      p: actions.pause,
       t: () => store.apply(tidy(design)),
       Enter: () => (one === null && !selection.gate ? undefined : actions.openInspector()),
-      " ": () => (one !== null && design.steps.get(one)?.inner ? store.fold(one, !store.state.folded.has(one)) : undefined),
-      Delete: () => store.apply(remove(design, selection)), Backspace: () => store.apply(remove(design, selection)),
+      " ": () =>
+        one !== null && design.steps.get(one)?.inner ? store.fold(one, !store.state.folded.has(one)) : undefined,
+      Delete: () => store.apply(remove(design, selection)),
+      Backspace: () => store.apply(remove(design, selection)),
       Escape: () => store.select({ steps: [], gate: null }),
-      d: () => (one === null ? undefined : store.apply(setKey(design, [...(design.steps.get(one)?.path ?? []), "disabled"], design.steps.get(one)?.disabled === true ? undefined : true))),
-      "Ctrl+z": () => store.undo(), "Ctrl+y": () => store.redo(), "Ctrl+Shift+z": () => store.redo(), "Ctrl+f": actions.find,
-      "Ctrl+a": () => store.select({ steps: (design.scopes.get(one === null ? "" : scopeOf(one))?.steps ?? []).map((s) => s.address), gate: null }),
-      "Ctrl+c": () => void take(), "Ctrl+x": () => { void take(); store.apply(remove(design, selection)); }, "Ctrl+v": () => void put(), "Ctrl+s": () => void store.save(),
+      d: () =>
+        one === null
+          ? undefined
+          : store.apply(
+              setKey(
+                design,
+                [...(design.steps.get(one)?.path ?? []), "disabled"],
+                design.steps.get(one)?.disabled === true ? undefined : true,
+              ),
+            ),
+      "Ctrl+z": () => store.undo(),
+      "Ctrl+y": () => store.redo(),
+      "Ctrl+Shift+z": () => store.redo(),
+      "Ctrl+f": actions.find,
+      "Ctrl+a": () =>
+        store.select({
+          steps: (design.scopes.get(one === null ? "" : scopeOf(one))?.steps ?? []).map((s) => s.address),
+          gate: null,
+        }),
+      "Ctrl+c": () => void take(),
+      "Ctrl+x": () => {
+        void take();
+        store.apply(remove(design, selection));
+      },
+      "Ctrl+v": () => void put(),
+      "Ctrl+s": () => void store.save(),
     };
     const binding = bindings[name];
     if (!binding) return;
@@ -102,15 +135,34 @@ export function useCanvasKeys(actions: Actions) {
       // Names that are taken give way, with all that refers to them inside of what is pasted.
       for (const [address, id] of takenIds(store.state.design, text)) {
         const head = "chain: pasted\n";
-        const plan = await planRename("pasted", head + text, "step", scopeOf(address), address.slice(address.lastIndexOf("/") + 1), id).catch(() => null);
+        const plan = await planRename(
+          "pasted",
+          head + text,
+          "step",
+          scopeOf(address),
+          address.slice(address.lastIndexOf("/") + 1),
+          id,
+        ).catch(() => null);
         if (!plan || plan.refusal != null) {
-          notifications.show({ color: "red", message: plan?.refusal ?? "The service does not answer, so nothing was pasted." });
+          notifications.show({
+            color: "red",
+            message: plan?.refusal ?? "The service does not answer, so nothing was pasted.",
+          });
           return;
         }
-        text = applyChanges(head + text, plan.places.map((p) => ({ from: p.edit.start, to: p.edit.start + p.edit.length, insert: p.edit.text }))).slice(head.length);
+        text = applyChanges(
+          head + text,
+          plan.places.map((p) => ({ from: p.edit.start, to: p.edit.start + p.edit.length, insert: p.edit.text })),
+        ).slice(head.length);
       }
       const inner = one === null ? null : store.state.design.steps.get(one);
-      store.apply(paste(store.state.design, text, inner?.inner && inner.inner.steps.length === 0 ? inner.address : one === null ? "" : scopeOf(one)));
+      store.apply(
+        paste(
+          store.state.design,
+          text,
+          inner?.inner && inner.inner.steps.length === 0 ? inner.address : one === null ? "" : scopeOf(one),
+        ),
+      );
     }
   };
 }

@@ -4,9 +4,9 @@ window.addEventListener("pointerdown", () => (isDown = true), true);
 for (const end of ends) window.addEventListener(end, () => (isDown = false), true);
 
 /**
- * Does it at once, or when the pointer that is down comes up. A press on a button takes the focus from a field; were the field's text
- * to become an edit right then, the page would move, and the button away from under the pointer, before the press is a click.
- * It is done before the click is told.
+ * Does it at once, or when the pointer that is down comes up. A press on a button takes the focus from a field; were
+ * the field's text to become an edit right then, the page would move, and the button away from under the pointer,
+ * before the press is a click. It is done before the click is told.
  */
 export function whenPointerIsUp(work: () => void) {
   if (!isDown) {

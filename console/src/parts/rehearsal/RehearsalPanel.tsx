@@ -22,14 +22,33 @@ interface Props {
 }
 
 /** How the rehearsal ends, and what can be chosen for it. */
-export function RehearsalPanel({ chain, result, refused, params, setParams, chosen, wish, setWish, wished, choose, reset }: Props) {
+export function RehearsalPanel({
+  chain,
+  result,
+  refused,
+  params,
+  setParams,
+  chosen,
+  wish,
+  setWish,
+  wished,
+  choose,
+  reset,
+}: Props) {
   const status = result?.run.steps.find((s) => s.path === chosen);
   const wrong = outputsOf(wish.outputs);
   return (
     <section className="panel" aria-label="Rehearsal">
       <h2>Rehearsal</h2>
-      <p className="soft small">Nothing of it is done. Every step succeeds with sample outputs, unless you choose otherwise: choose a step in the drawing.</p>
-      {refused !== null && <div className="errorbox" role="alert">{refused}</div>}
+      <p className="soft small">
+        Nothing of it is done. Every step succeeds with sample outputs, unless you choose otherwise: choose a step in
+        the drawing.
+      </p>
+      {refused !== null && (
+        <div className="errorbox" role="alert">
+          {refused}
+        </div>
+      )}
       {result && refused === null && (
         <p>
           It ends <StateMark state={result.run.state} />
@@ -41,10 +60,29 @@ export function RehearsalPanel({ chain, result, refused, params, setParams, chos
           <h3>
             <span className="mono">{addressOf(chosen)}</span> {status && <StateMark state={status.state} />}
           </h3>
-          <NativeSelect size="xs" aria-label="Its outcome" value={wish.outcome} onChange={(e) => setWish({ ...wish, outcome: e.currentTarget.value as Wish["outcome"] })}
-            data={[{ value: "succeeds", label: "succeeds" }, { value: "fails", label: "fails" }, { value: "first", label: "fails at its first attempt only" }]} />
-          <Textarea mt="xs" size="xs" label="Outputs" description="One a line, name = value; a value may be JSON" autosize minRows={2} value={wish.outputs} error={wrong instanceof Error ? wrong.message : null}
-            placeholder="rows_rejected = 1200" onChange={(e) => setWish({ ...wish, outputs: e.currentTarget.value })} />
+          <NativeSelect
+            size="xs"
+            aria-label="Its outcome"
+            value={wish.outcome}
+            onChange={(e) => setWish({ ...wish, outcome: e.currentTarget.value as Wish["outcome"] })}
+            data={[
+              { value: "succeeds", label: "succeeds" },
+              { value: "fails", label: "fails" },
+              { value: "first", label: "fails at its first attempt only" },
+            ]}
+          />
+          <Textarea
+            mt="xs"
+            size="xs"
+            label="Outputs"
+            description="One a line, name = value; a value may be JSON"
+            autosize
+            minRows={2}
+            value={wish.outputs}
+            error={wrong instanceof Error ? wrong.message : null}
+            placeholder="rows_rejected = 1200"
+            onChange={(e) => setWish({ ...wish, outputs: e.currentTarget.value })}
+          />
           {status?.message != null && <p className="small">{status.message}</p>}
         </>
       )}
@@ -54,10 +92,15 @@ export function RehearsalPanel({ chain, result, refused, params, setParams, chos
           {wished.map((address, i) => (
             <span key={address}>
               {i > 0 && ", "}
-              <button type="button" className="plain" onClick={() => choose(address)}>{address}</button>
+              <button type="button" className="plain" onClick={() => choose(address)}>
+                {address}
+              </button>
             </span>
           ))}
-          . <Button size="compact-xs" variant="default" onClick={reset}>Everything succeeds again</Button>
+          .{" "}
+          <Button size="compact-xs" variant="default" onClick={reset}>
+            Everything succeeds again
+          </Button>
         </p>
       )}
       {chain.params.length > 0 && (

@@ -13,7 +13,14 @@ import { TraceList } from "./TraceList";
 
 /** Plays the chain with made-up outcomes while one chooses them; nothing of it is done. */
 export function RehearsalView({ chain }: { chain: ChainDetail }) {
-  const [params, setParams] = useState<Given>(() => Object.fromEntries(chain.params.map((p) => [p.name, typed(p.default) || (p.type === "timestamp" ? new Date().toISOString().slice(0, 10) : "")])));
+  const [params, setParams] = useState<Given>(() =>
+    Object.fromEntries(
+      chain.params.map((p) => [
+        p.name,
+        typed(p.default) || (p.type === "timestamp" ? new Date().toISOString().slice(0, 10) : ""),
+      ]),
+    ),
+  );
   const [wishes, setWishes] = useState<Wishes>(new Map());
   const [chosen, setChosen] = useState<string | null>(null);
   const [picked, setPicked] = useState<Chosen>(new Map());
@@ -27,7 +34,16 @@ export function RehearsalView({ chain }: { chain: ChainDetail }) {
 
   const choose = (path: string) => setChosen(path);
   const pick = (container: string, index: number) => setPicked((before) => new Map(before).set(container, index));
-  const view: CanvasView | null = data ? { ...inView(data.run, picked), chosen, choose, pick, gateKey: JSON.stringify(order), gateWhy: (gate) => Promise.resolve(gateSentence(data, gate)) } : null;
+  const view: CanvasView | null = data
+    ? {
+        ...inView(data.run, picked),
+        chosen,
+        choose,
+        pick,
+        gateKey: JSON.stringify(order),
+        gateWhy: (gate) => Promise.resolve(gateSentence(data, gate)),
+      }
+    : null;
   return (
     <div className="runbody">
       <div className="runleft">
@@ -35,11 +51,19 @@ export function RehearsalView({ chain }: { chain: ChainDetail }) {
         <TraceList trace={data?.trace ?? []} chosen={chosen} choose={choose} />
       </div>
       <RehearsalPanel
-        chain={chain} result={data ?? null} refused={error?.message ?? null} params={params} setParams={setParams} chosen={chosen}
+        chain={chain}
+        result={data ?? null}
+        refused={error?.message ?? null}
+        params={params}
+        setParams={setParams}
+        chosen={chosen}
         wish={(chosen !== null && wishes.get(addressOf(chosen))) || noWish}
         setWish={(wish) => chosen !== null && setWishes((before) => new Map(before).set(addressOf(chosen), wish))}
-        wished={[...wishes].filter(([, wish]) => wish.outcome !== "succeeds" || wish.outputs.trim() !== "").map(([address]) => address)}
-        choose={choose} reset={() => setWishes(new Map())}
+        wished={[...wishes]
+          .filter(([, wish]) => wish.outcome !== "succeeds" || wish.outputs.trim() !== "")
+          .map(([address]) => address)}
+        choose={choose}
+        reset={() => setWishes(new Map())}
       />
     </div>
   );

@@ -4,17 +4,32 @@ import { act } from "../../app/act";
 import { answerRun } from "../../core/api/client";
 import { outputsOf } from "../../core/format";
 
-/** What a person can decide about a step that has paused its run; one that holds others, or calls a chain, goes on inside or is done anew. */
+/**
+ * What a person can decide about a step that has paused its run; one that holds others, or calls a chain, goes on
+ * inside or is done anew.
+ */
 export function AnswerButtons({ run, path, holds }: { run: number; path: string; holds: boolean }) {
   const [settling, setSettling] = useState(false);
   const answer = (word: string) => act(`“${path}” was not decided`, () => answerRun(run, path, word, null));
   return (
     <Group gap={6} wrap="nowrap" role="group" aria-label={`Decide about ${path}`}>
-      <Button size="compact-xs" onClick={() => void answer("retry")}>{holds ? "Retry inside" : "Retry"}</Button>
-      {holds && <Button size="compact-xs" variant="default" onClick={() => void answer("anew")}>Do anew</Button>}
-      <Button size="compact-xs" variant="default" onClick={() => void answer("skip")}>Skip</Button>
-      <Button size="compact-xs" variant="default" onClick={() => setSettling(true)}>Settle…</Button>
-      <Button size="compact-xs" variant="default" onClick={() => void answer("fail")}>Fail</Button>
+      <Button size="compact-xs" onClick={() => void answer("retry")}>
+        {holds ? "Retry inside" : "Retry"}
+      </Button>
+      {holds && (
+        <Button size="compact-xs" variant="default" onClick={() => void answer("anew")}>
+          Do anew
+        </Button>
+      )}
+      <Button size="compact-xs" variant="default" onClick={() => void answer("skip")}>
+        Skip
+      </Button>
+      <Button size="compact-xs" variant="default" onClick={() => setSettling(true)}>
+        Settle…
+      </Button>
+      <Button size="compact-xs" variant="default" onClick={() => void answer("fail")}>
+        Fail
+      </Button>
       {settling && <SettleDialog run={run} path={path} close={() => setSettling(false)} />}
     </Group>
   );
@@ -34,12 +49,32 @@ function SettleDialog({ run, path, close }: { run: number; path: string; close: 
   };
   return (
     <Modal opened onClose={close} title={`Settle ${path}`} closeButtonProps={{ "aria-label": "Close" }}>
-      <p className="small" style={{ marginTop: 0 }}>It counts as succeeded with these outputs; what it assigns is computed from them.</p>
-      <form onSubmit={(e) => { e.preventDefault(); void settle(); }}>
-        <Textarea label="Outputs" description="One a line, name = value; a value may be JSON" autosize minRows={3} value={text} error={wrong} placeholder={"rows = 12"}
-          onChange={(e) => { setText(e.currentTarget.value); setWrong(null); }} />
+      <p className="small" style={{ marginTop: 0 }}>
+        It counts as succeeded with these outputs; what it assigns is computed from them.
+      </p>
+      <form
+        onSubmit={(e) => {
+          e.preventDefault();
+          void settle();
+        }}
+      >
+        <Textarea
+          label="Outputs"
+          description="One a line, name = value; a value may be JSON"
+          autosize
+          minRows={3}
+          value={text}
+          error={wrong}
+          placeholder={"rows = 12"}
+          onChange={(e) => {
+            setText(e.currentTarget.value);
+            setWrong(null);
+          }}
+        />
         <Group mt="lg" justify="flex-end">
-          <Button variant="default" onClick={close}>Cancel</Button>
+          <Button variant="default" onClick={close}>
+            Cancel
+          </Button>
           <Button type="submit">Settle</Button>
         </Group>
       </form>

@@ -4,7 +4,17 @@ import { getLog } from "../../core/api/client";
 import type { AttemptInfo } from "../../core/api/types";
 
 /** The log of an attempt; goes on reading while the attempt is at work. */
-export function LogView({ run, path, attempts, live }: { run: number; path: string; attempts: AttemptInfo[]; live: boolean }) {
+export function LogView({
+  run,
+  path,
+  attempts,
+  live,
+}: {
+  run: number;
+  path: string;
+  attempts: AttemptInfo[];
+  live: boolean;
+}) {
   const latest = attempts.at(-1)?.number;
   const [asked, setAsked] = useState<number | null>(null);
   const attempt = asked ?? latest;
@@ -40,14 +50,25 @@ export function LogView({ run, path, attempts, live }: { run: number; path: stri
   return (
     <>
       {attempts.length > 1 && (
-        <NativeSelect mb="xs" size="xs" aria-label="Attempt" value={String(attempt)} onChange={(e) => setAsked(Number(e.currentTarget.value))}
-          data={attempts.map((a) => ({ value: String(a.number), label: `leg ${String(a.leg)}, attempt ${String(a.attempt)}: ${a.result}` }))} />
+        <NativeSelect
+          mb="xs"
+          size="xs"
+          aria-label="Attempt"
+          value={String(attempt)}
+          onChange={(e) => setAsked(Number(e.currentTarget.value))}
+          data={attempts.map((a) => ({
+            value: String(a.number),
+            label: `leg ${String(a.leg)}, attempt ${String(a.attempt)}: ${a.result}`,
+          }))}
+        />
       )}
       {text === "" ? (
         <p className="soft">{live ? "It has said nothing yet." : "It has said nothing."}</p>
       ) : (
         <pre className="log" ref={box} tabIndex={0} aria-label="Log">
-          {text.split("\n").map((line, i) => <LogLine key={i} line={line} />)}
+          {text.split("\n").map((line, i) => (
+            <LogLine key={i} line={line} />
+          ))}
         </pre>
       )}
     </>

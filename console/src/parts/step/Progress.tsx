@@ -11,7 +11,8 @@ export function Progress({ run, path }: { run: number; path: string }) {
     <div className="progress small">
       {progress.share != null && <progress aria-label="How much of it is done" value={progress.share} max={1} />}
       <span>
-        {whole(progress.rows)} rows{progress.share != null && `, ${whole(progress.share * 100)} %`}, {whole(progress.perSecond)} a second{progress.bytes != null && `, ${whole(progress.bytes / 1024)} KiB read`}
+        {whole(progress.rows)} rows{progress.share != null && `, ${whole(progress.share * 100)} %`},{" "}
+        {whole(progress.perSecond)} a second{progress.bytes != null && `, ${whole(progress.bytes / 1024)} KiB read`}
       </span>
     </div>
   );

@@ -13,12 +13,28 @@ import { Progress } from "./Progress";
 import { WhyView } from "./WhyView";
 
 /** Everything about the chosen step of a run. */
-export function StepPanel({ run, path, leg, now }: { run: RunDetail; path: string; leg: number | undefined; now: number }) {
+export function StepPanel({
+  run,
+  path,
+  leg,
+  now,
+}: {
+  run: RunDetail;
+  path: string;
+  leg: number | undefined;
+  now: number;
+}) {
   const status = run.steps.find((s) => s.path === path);
   // Asked again whenever the step has changed, not with every change of the run.
-  const version = status ? `${status.state}-${String(status.attempt)}-${String(status.leg)}-${String(status.hold?.looks)}-${String(status.hold?.next)}` : "";
+  const version = status
+    ? `${status.state}-${String(status.attempt)}-${String(status.leg)}-${String(status.hold?.looks)}-${String(status.hold?.next)}`
+    : "";
   const undecided = run.gates.filter((g) => g.state === "undecided").length;
-  const { data, error } = useQuery({ queryKey: ["step", run.id, path, leg, version, undecided], queryFn: () => getStep(run.id, path, leg), placeholderData: (before) => (before?.status.path === path ? before : undefined) });
+  const { data, error } = useQuery({
+    queryKey: ["step", run.id, path, leg, version, undecided],
+    queryFn: () => getStep(run.id, path, leg),
+    placeholderData: (before) => (before?.status.path === path ? before : undefined),
+  });
   if (error) return <div className="panel">{error.message}</div>;
   if (!data) return <div className="panel" aria-busy="true" />;
   return (
@@ -76,14 +92,23 @@ function Threshold({ status, now }: { status: StepStatus; now: number }) {
     <>
       {status.state === "held" && hold && (
         <p className="hold">
-          ◇ {hold.message ?? "Its guard holds it"}. Held for {between(hold.since, null, now)}, looked {hold.looks === 1 ? "once" : `${String(hold.looks)} times`}
+          ◇ {hold.message ?? "Its guard holds it"}. Held for {between(hold.since, null, now)}, looked{" "}
+          {hold.looks === 1 ? "once" : `${String(hold.looks)} times`}
           {hold.next != null ? `, looks again at ${clock(hold.next, now)}` : ", looking now"}.
         </p>
       )}
-      {status.state === "queued" && <p className="hold">≡ It waits for its turn in the lane <Link to="/lanes">{lane}</Link>.</p>}
+      {status.state === "queued" && (
+        <p className="hold">
+          ≡ It waits for its turn in the lane <Link to="/lanes">{lane}</Link>.
+        </p>
+      )}
       {child != null && (
         <p className="small">
-          Its work is <Link to="/runs/$id" params={{ id: String(child) }}>run {child}</Link>.
+          Its work is{" "}
+          <Link to="/runs/$id" params={{ id: String(child) }}>
+            run {child}
+          </Link>
+          .
         </p>
       )}
       {status.answered != null && <p className="small soft">While it had paused the run: {status.answered}.</p>}
@@ -102,7 +127,10 @@ function Attempts({ step, now }: { step: StepDetail; now: number }) {
               leg {attempt.leg}, attempt {attempt.attempt}
             </td>
             <td>
-              <StateMark state={attempt.result} /> <span className="soft">{clock(attempt.started, now)}, {between(attempt.started, attempt.ended, now)}</span>
+              <StateMark state={attempt.result} />{" "}
+              <span className="soft">
+                {clock(attempt.started, now)}, {between(attempt.started, attempt.ended, now)}
+              </span>
               {attempt.error && <div>{attempt.error.message}</div>}
             </td>
           </tr>

@@ -3,7 +3,9 @@ import { brief } from "../../core/format";
 // Short lists and maps stand on one line.
 function shown(item: unknown): string {
   const line = brief(item, 1000);
-  return item !== null && typeof item === "object" && line.length > 60 ? JSON.stringify(item, null, 1).slice(0, 2000) : line;
+  return item !== null && typeof item === "object" && line.length > 60
+    ? JSON.stringify(item, null, 1).slice(0, 2000)
+    : line;
 }
 
 /** A map of values as a small table; rows of data as a table of their own. */

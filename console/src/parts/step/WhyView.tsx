@@ -19,7 +19,8 @@ export function WhyView({ why }: { why: WhyInfo }) {
         <div className="whygate">
           <span aria-hidden="true">◇</span>
           <div>
-            Guard, look {why.guard.look}: {why.guard.verdict}{why.guard.message != null && ` (${why.guard.message})`}.
+            Guard, look {why.guard.look}: {why.guard.verdict}
+            {why.guard.message != null && ` (${why.guard.message})`}.
             <Parts parts={why.guard.parts} />
           </div>
         </div>

@@ -8,7 +8,12 @@ namespace GateChain.Core.Chains.Kinds;
 /// <param name="Doc">What it does, in a sentence.</param>
 /// <param name="Settings">The shape of <c>set</c>; always a record.</param>
 /// <param name="Outputs">Names and types of what it gives to <c>steps.&lt;id&gt;</c> and <c>result</c>.</param>
-public sealed record KindDescription(string Name, string Doc, SettingShape Settings, IReadOnlyDictionary<string, CelType> Outputs)
+public sealed record KindDescription(
+    string Name,
+    string Doc,
+    SettingShape Settings,
+    IReadOnlyDictionary<string, CelType> Outputs
+)
 {
     /// <summary>Keys of the step itself, beside <c>set</c>, that only this kind has.</summary>
     public IReadOnlyList<string> StepKeys { get; init; } = [];
@@ -50,7 +55,8 @@ public sealed class KindCatalogue
     readonly Dictionary<string, KindDescription> _probes;
 
     /// <summary>The control kinds and <paramref name="others"/>, without probes.</summary>
-    public KindCatalogue(params IEnumerable<KindDescription> others) : this(others, []) { }
+    public KindCatalogue(params IEnumerable<KindDescription> others)
+        : this(others, []) { }
 
     /// <summary>The control kinds and <paramref name="others"/>.</summary>
     /// <param name="others">Kinds of steps that do work.</param>
@@ -63,8 +69,10 @@ public sealed class KindCatalogue
 
     public IEnumerable<KindDescription> All => _kinds.Values;
     public IEnumerable<string> Names => _kinds.Keys;
+
     public KindDescription? Find(string name) => _kinds.GetValueOrDefault(name);
 
     public IEnumerable<KindDescription> Probes => _probes.Values;
+
     public KindDescription? FindProbe(string name) => _probes.GetValueOrDefault(name);
 }

@@ -6,7 +6,12 @@ namespace GateChain.Core.Chains.Kinds;
 /// <summary>The form a setting's value takes in a chain file.</summary>
 public enum SettingForm
 {
-    Text, Bool, Int, Double, Duration, Timestamp,
+    Text,
+    Bool,
+    Int,
+    Double,
+    Duration,
+    Timestamp,
 
     /// <summary>One of <see cref="SettingShape.Choices"/>.</summary>
     Choice,
@@ -20,9 +25,15 @@ public enum SettingForm
     /// <summary>An expression that stands bare.</summary>
     Expression,
 
-    /// <summary>An expression that the kind computes itself for each row; it sees <c>row</c> and <c>bind</c>. Its value is its text.</summary>
+    /// <summary>
+    /// An expression that the kind computes itself for each row; it sees <c>row</c> and <c>bind</c>. Its value is its
+    /// text.
+    /// </summary>
     RowExpression,
-    List, Map, Record, Any,
+    List,
+    Map,
+    Record,
+    Any,
 }
 
 /// <summary>The shape of a setting: check, JSON Schema, forms and docs are made from it.</summary>
@@ -39,28 +50,40 @@ public sealed record SettingShape(SettingForm Form)
     /// <summary>Whether a whole number may stand in the place of a choice.</summary>
     public bool OrNumber { get; init; }
 
-    /// <summary>Whether it is HTML: what expressions within it give is escaped. One that is a single expression is taken as it is.</summary>
+    /// <summary>
+    /// Whether it is HTML: what expressions within it give is escaped. One that is a single expression is taken as it
+    /// is.
+    /// </summary>
     public bool IsHtml { get; init; }
 
-    /// <summary>For a record whose members are told elsewhere, because it holds itself or hangs on a kind: its name.</summary>
+    /// <summary>
+    /// For a record whose members are told elsewhere, because it holds itself or hangs on a kind: its name.
+    /// </summary>
     public string? Name { get; init; }
 
     /// <summary>The type a computed value must have.</summary>
-    public CelType Type => Form switch
-    {
-        SettingForm.Text or SettingForm.Choice or SettingForm.TextOrFile or SettingForm.Attachment or SettingForm.RowExpression => CelType.String,
-        SettingForm.Bool => CelType.Bool,
-        SettingForm.Int => CelType.Int,
-        SettingForm.Double => CelType.Double,
-        SettingForm.Duration => CelType.Duration,
-        SettingForm.Timestamp => CelType.Timestamp,
-        SettingForm.List => CelType.List(Item?.Type ?? CelType.Dyn),
-        SettingForm.Map or SettingForm.Record => CelType.Map(CelType.String, CelType.Dyn),
-        _ => CelType.Dyn,
-    };
+    public CelType Type =>
+        Form switch
+        {
+            SettingForm.Text
+            or SettingForm.Choice
+            or SettingForm.TextOrFile
+            or SettingForm.Attachment
+            or SettingForm.RowExpression => CelType.String,
+            SettingForm.Bool => CelType.Bool,
+            SettingForm.Int => CelType.Int,
+            SettingForm.Double => CelType.Double,
+            SettingForm.Duration => CelType.Duration,
+            SettingForm.Timestamp => CelType.Timestamp,
+            SettingForm.List => CelType.List(Item?.Type ?? CelType.Dyn),
+            SettingForm.Map or SettingForm.Record => CelType.Map(CelType.String, CelType.Dyn),
+            _ => CelType.Dyn,
+        };
 
     public static SettingShape Text { get; } = new(SettingForm.Text);
-    public static SettingShape Record(params IReadOnlyList<SettingMember> members) => new(SettingForm.Record) { Members = members };
+
+    public static SettingShape Record(params IReadOnlyList<SettingMember> members) =>
+        new(SettingForm.Record) { Members = members };
 }
 
 /// <param name="Name">The key in the file.</param>

@@ -19,8 +19,10 @@ sealed class MapReader(MappingNode map, ProblemList problems, string what)
     /// <summary>The mapping of a node; null with a problem when it is none.</summary>
     public static MapReader? Of(Node? node, ProblemList problems, string what)
     {
-        if (node is MappingNode mapping) { return new(mapping, problems, what); }
-        if (node is not null) { problems.Add(ProblemKinds.WrongShape, node.Span, $"{what} is a mapping, and this is {node.Word}"); }
+        if (node is MappingNode mapping)
+            return new(mapping, problems, what);
+        if (node is not null)
+            problems.Add(ProblemKinds.WrongShape, node.Span, $"{what} is a mapping, and this is {node.Word}");
         return null;
     }
 
@@ -29,7 +31,8 @@ sealed class MapReader(MappingNode map, ProblemList problems, string what)
         _known.Add(key);
         foreach (var (name, value) in map.Entries)
         {
-            if (name.Text == key) { return value; }
+            if (name.Text == key)
+                return value;
         }
         return null;
     }
@@ -41,7 +44,8 @@ sealed class MapReader(MappingNode map, ProblemList problems, string what)
     public SequenceNode? List(string key)
     {
         var node = Take(key);
-        if (node is null or SequenceNode) { return (SequenceNode?)node; }
+        if (node is null or SequenceNode)
+            return (SequenceNode?)node;
         Wrong(node, $"“{key}” is a list, and this is {node.Word}");
         return null;
     }
@@ -49,7 +53,8 @@ sealed class MapReader(MappingNode map, ProblemList problems, string what)
     public ScalarNode? Scalar(string key)
     {
         var node = Take(key);
-        if (node is null or ScalarNode) { return (ScalarNode?)node; }
+        if (node is null or ScalarNode)
+            return (ScalarNode?)node;
         Wrong(node, $"“{key}” is a text, and this is {node.Word}");
         return null;
     }
@@ -57,9 +62,8 @@ sealed class MapReader(MappingNode map, ProblemList problems, string what)
     public ScalarNode? RequiredScalar(string key)
     {
         if (Take(key) is null)
-        {
             problems.Add(ProblemKinds.MissingKey, new(map.Span.Start, map.Span.Start), $"{what} needs “{key}”");
-        }
+
         return Scalar(key);
     }
 
@@ -68,8 +72,10 @@ sealed class MapReader(MappingNode map, ProblemList problems, string what)
     public bool Flag(string key)
     {
         var node = Take(key);
-        if (node is null) { return false; }
-        if (PlainValues.Of(node) is { Kind: ValueKind.Bool } value) { return value.AsBool; }
+        if (node is null)
+            return false;
+        if (PlainValues.Of(node) is { Kind: ValueKind.Bool } value)
+            return value.AsBool;
         Wrong(node, $"“{key}” is true or false");
         return false;
     }
@@ -77,9 +83,18 @@ sealed class MapReader(MappingNode map, ProblemList problems, string what)
     public double Number(string key, double absent, double min, double max, bool whole)
     {
         var node = Take(key);
-        if (node is null) { return absent; }
+        if (node is null)
+            return absent;
         var value = PlainValues.Of(node);
-        if (value.IsNumber && value.ToDouble() >= min && value.ToDouble() <= max && (!whole || value.Kind == ValueKind.Int)) { return value.ToDouble(); }
+        if (
+            value.IsNumber
+            && value.ToDouble() >= min
+            && value.ToDouble() <= max
+            && (!whole || value.Kind == ValueKind.Int)
+        )
+        {
+            return value.ToDouble();
+        }
         Wrong(node, $"“{key}” is a {(whole ? "whole " : "")}number from {min} to {max}");
         return absent;
     }
@@ -87,29 +102,49 @@ sealed class MapReader(MappingNode map, ProblemList problems, string what)
     public TimeSpan? Duration(string key)
     {
         var node = Take(key);
-        if (node is null) { return null; }
-        if (node is ScalarNode scalar && TimeText.ParseSetting(scalar.Text) is { } span) { return span; }
+        if (node is null)
+            return null;
+        if (node is ScalarNode scalar && TimeText.ParseSetting(scalar.Text) is { } span)
+            return span;
         var given = (node as ScalarNode)?.Text;
-        Wrong(node, $"“{key}” is a duration such as 300ms, 5s, 10m, 2h or 1d{(given is null ? $", and this is {node.Word}" : $"; “{given}” is none{DurationHint(given)}")}");
+        Wrong(
+            node,
+            $"“{key}” is a duration such as 300ms, 5s, 10m, 2h or 1d"
+                + $"{(given is null ? $", and this is {node.Word}" : $"; “{given}” is none{DurationHint(given)}")}"
+        );
         return null;
     }
 
     static string DurationHint(string given) =>
-        given.StartsWith('P') && given.AsSpan().IndexOfAny('M', 'Y') > 0 && !given.Contains('T', StringComparison.Ordinal) ? " (months and years have no fixed length; minutes are written PT5M, or 5m)"
+        given.StartsWith('P')
+        && given.AsSpan().IndexOfAny('M', 'Y') > 0
+        && !given.Contains('T', StringComparison.Ordinal)
+            ? " (months and years have no fixed length; minutes are written PT5M, or 5m)"
         : given.All(char.IsAsciiDigit) && given.Length > 0 ? $" (write {given}s or {given}m)"
-        : given.TrimEnd('n', 'i', 's', 'e', 'c', 'o', 'd', 'u', 't', 'r') is { Length: > 1 } stem && stem != given && TimeText.ParseSetting(stem) is not null ? $" (write {stem})" : "";
+        : given.TrimEnd('n', 'i', 's', 'e', 'c', 'o', 'd', 'u', 't', 'r') is { Length: > 1 } stem
+        && stem != given
+        && TimeText.ParseSetting(stem) is not null
+            ? $" (write {stem})"
+        : "";
 
     /// <summary>One of the words, or the absent one.</summary>
     public T Choice<T>(string key, T absent, params ReadOnlySpan<(string Word, T Value)> choices)
     {
-        if (Scalar(key) is not { } scalar) { return absent; }
+        if (Scalar(key) is not { } scalar)
+            return absent;
         var words = new List<string>();
         foreach (var (word, value) in choices)
         {
-            if (word == scalar.Text) { return value; }
+            if (word == scalar.Text)
+                return value;
             words.Add(word);
         }
-        problems.Add(ProblemKinds.UnknownChoice, scalar.Span, $"“{key}” is one of {string.Join(", ", words)}, and this is “{scalar.Text}”", Nearest.Mend(scalar.Text, words));
+        problems.Add(
+            ProblemKinds.UnknownChoice,
+            scalar.Span,
+            $"“{key}” is one of {string.Join(", ", words)}, and this is “{scalar.Text}”",
+            Nearest.Mend(scalar.Text, words)
+        );
         return absent;
     }
 
@@ -124,7 +159,8 @@ sealed class MapReader(MappingNode map, ProblemList problems, string what)
             return null;
         }
         var (expression, problem) = Expressions.Expression.Parse(scalar.Text);
-        if (problem is not null) { problems.Add(ProblemKinds.BadExpression, scalar.Within(problem.Span), problem.Message, problem.Mend); }
+        if (problem is not null)
+            problems.Add(ProblemKinds.BadExpression, scalar.Within(problem.Span), problem.Message, problem.Mend);
         return expression is null ? null : new(expression, scalar.Within);
     }
 
@@ -139,8 +175,14 @@ sealed class MapReader(MappingNode map, ProblemList problems, string what)
         {
             if (!_known.Contains(key.Text))
             {
-                problems.Add(ProblemKinds.UnknownKey, key.Span, $"{what} has no key “{key.Text}”",
-                    mend?.Invoke(key.Text) ?? Nearest.Mend(key.Text, _known) ?? $"known here: {string.Join(", ", _known)}");
+                problems.Add(
+                    ProblemKinds.UnknownKey,
+                    key.Span,
+                    $"{what} has no key “{key.Text}”",
+                    mend?.Invoke(key.Text)
+                        ?? Nearest.Mend(key.Text, _known)
+                        ?? $"known here: {string.Join(", ", _known)}"
+                );
             }
         }
     }

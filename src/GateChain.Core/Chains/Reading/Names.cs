@@ -10,26 +10,51 @@ static class Names
     {
         if (name.Text is "true" or "false" or "null")
         {
-            problems.Add(ProblemKinds.BadName, name.Span, $"“{name.Text}” is a word of the expression language: nothing could read {what} of that name");
+            problems.Add(
+                ProblemKinds.BadName,
+                name.Span,
+                $"“{name.Text}” is a word of the expression language: nothing could read {what} of that name"
+            );
         }
+
         if (!IsName(name.Text))
         {
-            problems.Add(ProblemKinds.BadName, name.Span, $"the name of {what} begins with a letter and holds letters, digits and _; this is “{name.Text}”");
+            problems.Add(
+                ProblemKinds.BadName,
+                name.Span,
+                $"the name of {what} begins with a letter and holds letters, digits and _; this is “{name.Text}”"
+            );
         }
     }
 
     /// <summary>The name that a loop gives to what it goes through; null for none.</summary>
     public static string? Loop(MapReader map)
     {
-        if (map.Scalar("as") is not { } name) { return null; }
+        if (map.Scalar("as") is not { } name)
+            return null;
         Check(name, map.Problems, "a loop's item");
-        if (Checking.Names.Reserved.Contains(name.Text) || (Expressions.CelType.FileNames.Contains(name.Text) && name.Text != "decimal")) { map.Problems.Add(ProblemKinds.BadName, name.Span, $"“{name.Text}” means something else in expressions; call the loop's item otherwise"); }
+        if (
+            Checking.Names.Reserved.Contains(name.Text)
+            || (Expressions.CelType.FileNames.Contains(name.Text) && name.Text != "decimal")
+        )
+        {
+            map.Problems.Add(
+                ProblemKinds.BadName,
+                name.Span,
+                $"“{name.Text}” means something else in expressions; call the loop's item otherwise"
+            );
+        }
         return name.Text;
     }
 
     /// <summary>Whether steps, variables, parameters and the like can be called so.</summary>
-    public static bool IsName(string name) => name.Length is > 0 and <= 100 && char.IsAsciiLetter(name[0]) && name.All(c => char.IsAsciiLetterOrDigit(c) || c == '_');
+    public static bool IsName(string name) =>
+        name.Length is > 0 and <= 100
+        && char.IsAsciiLetter(name[0])
+        && name.All(c => char.IsAsciiLetterOrDigit(c) || c == '_');
 
     public static bool IsChainName(string name) =>
-        name.Length is > 0 and <= 100 && char.IsAsciiLetter(name[0]) && name.All(c => char.IsAsciiLetterOrDigit(c) || c == '-');
+        name.Length is > 0 and <= 100
+        && char.IsAsciiLetter(name[0])
+        && name.All(c => char.IsAsciiLetterOrDigit(c) || c == '-');
 }

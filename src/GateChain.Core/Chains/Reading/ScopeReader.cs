@@ -18,7 +18,9 @@ sealed class ScopeReader
         _steps = new(kinds, problems, this);
     }
 
-    /// <summary>The lane that all steps of the chain share; null for none. Set before the first scope is read.</summary>
+    /// <summary>
+    /// The lane that all steps of the chain share; null for none. Set before the first scope is read.
+    /// </summary>
     public string? ChainLane { get; set; }
 
     /// <summary>What working steps have that do not say it themselves.</summary>
@@ -50,19 +52,29 @@ sealed class ScopeReader
         var inner = map.Inner("steps");
         foreach (var (id, node) in inner?.Map.Entries ?? [])
         {
-            if (_steps.Read(id, node) is { } step) { steps.Add(step); }
-            else { broken.Add(id.Text); }
+            if (_steps.Read(id, node) is { } step)
+                steps.Add(step);
+            else
+                broken.Add(id.Text);
         }
-        if (!keepDefaults) { Defaults = outside; }
+        if (!keepDefaults)
+            Defaults = outside;
         // Steps of another form have been told already.
-        if (map.Take("steps") is null || inner is { Map.Entries.Count: 0 }) { _problems.Add(ProblemKinds.NoSteps, map.KeySpan("steps"), $"{map.What} has no steps"); }
+        if (map.Take("steps") is null || inner is { Map.Entries.Count: 0 })
+            _problems.Add(ProblemKinds.NoSteps, map.KeySpan("steps"), $"{map.What} has no steps");
 
         var gates = new List<Gate>();
         foreach (var node in map.List("gates")?.Items ?? [])
         {
-            if (ReadGate(node, steps, broken, gates.Count) is { } gate) { gates.Add(gate); }
+            if (ReadGate(node, steps, broken, gates.Count) is { } gate)
+                gates.Add(gate);
         }
-        var scope = new StepScope { Steps = steps, Gates = gates, Variables = variables };
+        var scope = new StepScope
+        {
+            Steps = steps,
+            Gates = gates,
+            Variables = variables,
+        };
         Link(scope);
         return scope;
     }
@@ -78,74 +90,108 @@ sealed class ScopeReader
             step.Scope = scope;
             step.Incoming = [.. incoming[step]];
             step.Outgoing = [.. outgoing[step]];
-            if (step.Inner is not null) { step.Inner.Owner = step; }
+            if (step.Inner is not null)
+                step.Inner.Owner = step;
         }
     }
 
     Gate? ReadGate(Node node, StepList steps, HashSet<string> broken, int index)
     {
-        if (MapReader.Of(node, _problems, "a gate") is not { } map) { return null; }
+        if (MapReader.Of(node, _problems, "a gate") is not { } map)
+            return null;
         var from = End(map, "from", steps, broken);
         var to = End(map, "to", steps, broken);
         var when = map.Expression("when");
         var branch = map.Scalar("branch");
-        var gate = from is null || to is null ? null : new Gate
+        var gate =
+            from is null || to is null
+                ? null
+                : new Gate
+                {
+                    Index = index,
+                    From = from,
+                    To = to,
+                    On = ReadOutcomes(map),
+                    When = when ?? BranchTest(branch, from),
+                    Match = map.Choice("match", GateMatch.Both, ("both", GateMatch.Both), ("either", GateMatch.Either)),
+                    Branch = branch?.Text,
+                    Span = map.Map.Span,
+                };
+        if (gate is null)
         {
-            Index = index,
-            From = from,
-            To = to,
-            On = ReadOutcomes(map),
-            When = when ?? BranchTest(branch, from),
-            Match = map.Choice("match", GateMatch.Both, ("both", GateMatch.Both), ("either", GateMatch.Either)),
-            Branch = branch?.Text,
-            Span = map.Map.Span,
-        };
-        if (gate is null) { _ = ReadOutcomes(map); map.Take("match"); }
+            _ = ReadOutcomes(map);
+            map.Take("match");
+        }
         map.End();
-        if (when is not null && branch is not null) { _problems.Add(ProblemKinds.BadBranch, branch.Span, "a gate has either “when” or “branch”, not both"); }
+        if (when is not null && branch is not null)
+            _problems.Add(ProblemKinds.BadBranch, branch.Span, "a gate has either “when” or “branch”, not both");
         if (gate is not null && branch is not null && !from!.Branches.Any(b => b.Name == branch.Text))
         {
-            _problems.Add(ProblemKinds.BadBranch, branch.Span, from.Kind.Name == ControlKinds.Decide
-                ? $"“{from.Id}” has no branch “{branch.Text}”" : $"“{from.Id}” is not a decide step and has no branches", Nearest.Mend(branch.Text, from.Branches.Select(b => b.Name)));
+            _problems.Add(
+                ProblemKinds.BadBranch,
+                branch.Span,
+                from.Kind.Name == ControlKinds.Decide
+                    ? $"“{from.Id}” has no branch “{branch.Text}”"
+                    : $"“{from.Id}” is not a decide step and has no branches",
+                Nearest.Mend(branch.Text, from.Branches.Select(b => b.Name))
+            );
         }
         return gate;
     }
 
     static SourceExpression? BranchTest(ScalarNode? branch, Step from)
     {
-        if (branch is null) { return null; }
+        if (branch is null)
+            return null;
         var (expression, _) = Expression.Parse($"steps.{from.Id}.branch == {Value.String(branch.Text)}");
         return expression is null ? null : new(expression, _ => branch.Span);
     }
 
     Step? End(MapReader map, string key, StepList steps, HashSet<string> broken)
     {
-        if (map.RequiredScalar(key) is not { } name) { return null; }
+        if (map.RequiredScalar(key) is not { } name)
+            return null;
         var step = steps.Find(name.Text);
         if (step is null && !broken.Contains(name.Text))
         {
-            _problems.Add(ProblemKinds.GateToNowhere, name.Span, $"a gate leads {key} “{name.Text}”, and there is no such step in this scope", Nearest.Mend(name.Text, steps.Select(s => s.Id)));
+            _problems.Add(
+                ProblemKinds.GateToNowhere,
+                name.Span,
+                $"a gate leads {key} “{name.Text}”, and there is no such step in this scope",
+                Nearest.Mend(name.Text, steps.Select(s => s.Id))
+            );
         }
+
         return step;
     }
 
     GateOutcomes ReadOutcomes(MapReader map)
     {
         var node = map.Take("on");
-        if (node is null) { return GateOutcomes.Success; }
+        if (node is null)
+            return GateOutcomes.Success;
         var on = GateOutcomes.None;
         foreach (var word in node is SequenceNode list ? list.Items : [node])
         {
             var text = (word as ScalarNode)?.Text ?? "";
             GateOutcomes? outcome = text switch
             {
-                "success" => GateOutcomes.Success, "failure" => GateOutcomes.Failure, "completion" => GateOutcomes.Completion,
-                "skipped" => GateOutcomes.Skipped, "always" => GateOutcomes.Always, _ => null,
+                "success" => GateOutcomes.Success,
+                "failure" => GateOutcomes.Failure,
+                "completion" => GateOutcomes.Completion,
+                "skipped" => GateOutcomes.Skipped,
+                "always" => GateOutcomes.Always,
+                _ => null,
             };
             if (outcome is null)
             {
                 string[] words = ["success", "failure", "completion", "skipped", "always"];
-                _problems.Add(ProblemKinds.UnknownChoice, word.Span, $"“on” is one of {string.Join(", ", words)}, or a list of them", Nearest.Mend(text, words));
+                _problems.Add(
+                    ProblemKinds.UnknownChoice,
+                    word.Span,
+                    $"“on” is one of {string.Join(", ", words)}, or a list of them",
+                    Nearest.Mend(text, words)
+                );
             }
             on |= outcome ?? GateOutcomes.None;
         }
@@ -158,32 +204,54 @@ sealed class ScopeReader
         foreach (var (name, node) in map.Inner("vars")?.Map.Entries ?? [])
         {
             Names.Check(name, _problems, "a variable");
-            if (Declaration(name, node, "initial") is not var (type, initial, declared)) { continue; }
+            if (Declaration(name, node, "initial") is not var (type, initial, declared))
+                continue;
             declared.End();
             variables.Add(new(name.Text, type, initial ?? Zero(type), name.Span));
         }
         return variables;
     }
 
-    static Value Zero(CelType type) => type.Name switch
-    {
-        "bool" => Value.False, "int" => Value.Int(0), "double" => Value.Double(0), "decimal" => Value.Decimal(Decimal38.Of(0L)), "string" => Value.String(""), "list" => Value.EmptyList, "map" => Value.EmptyMap,
-        "duration" => Value.Duration(0, 0), _ => Value.Null,
-    };
+    static Value Zero(CelType type) =>
+        type.Name switch
+        {
+            "bool" => Value.False,
+            "int" => Value.Int(0),
+            "double" => Value.Double(0),
+            "decimal" => Value.Decimal(Decimal38.Of(0L)),
+            "string" => Value.String(""),
+            "list" => Value.EmptyList,
+            "map" => Value.EmptyMap,
+            "duration" => Value.Duration(0, 0),
+            _ => Value.Null,
+        };
 
     /// <summary>Reads <c>{type: …, default|initial: …}</c>, shared by parameters and variables.</summary>
     public (CelType Type, Value? Initial, MapReader Map)? Declaration(ScalarNode name, Node node, string initialKey)
     {
-        if (MapReader.Of(node, _problems, $"“{name.Text}”") is not { } map || map.RequiredScalar("type") is not { } typeName) { return null; }
+        if (
+            MapReader.Of(node, _problems, $"“{name.Text}”") is not { } map
+            || map.RequiredScalar("type") is not { } typeName
+        )
+        {
+            return null;
+        }
         var type = CelType.Parse(typeName.Text);
         if (type is null || type.IsParameter)
         {
-            _problems.Add(ProblemKinds.UnknownType, typeName.Span, $"there is no type “{typeName.Text}”", Nearest.Mend(typeName.Text, CelType.FileNames));
+            _problems.Add(
+                ProblemKinds.UnknownType,
+                typeName.Span,
+                $"there is no type “{typeName.Text}”",
+                Nearest.Mend(typeName.Text, CelType.FileNames)
+            );
             return null;
         }
-        if (map.Take(initialKey) is not { } given) { return (type, null, map); }
+        if (map.Take(initialKey) is not { } given)
+            return (type, null, map);
         var (value, problem) = Conversion.To(type, PlainValues.Of(given));
-        if (problem is not null) { _problems.Add(ProblemKinds.WrongValue, given.Span, $"{initialKey} of “{name.Text}”: {problem}"); }
+        if (problem is not null)
+            _problems.Add(ProblemKinds.WrongValue, given.Span, $"{initialKey} of “{name.Text}”: {problem}");
         return (type, value, map);
     }
 
@@ -191,7 +259,8 @@ sealed class ScopeReader
     {
         foreach (var (name, node) in map.Inner(key)?.Map.Entries ?? [])
         {
-            if (MapReader.ExpressionOf(node, _problems) is { } at) { yield return new(name.Text, at.Expression, name.Span, at); }
+            if (MapReader.ExpressionOf(node, _problems) is { } at)
+                yield return new(name.Text, at.Expression, name.Span, at);
         }
     }
 }

@@ -10,15 +10,31 @@ namespace GateChain.Core.Chains.Reading;
 static class SettingReader
 {
     /// <param name="elsewhere">Where a key belongs that is no setting; null for no idea.</param>
-    public static MapSetting Record(MappingNode map, SettingShape shape, ProblemList problems, string what, Func<string, string?>? elsewhere = null)
+    public static MapSetting Record(
+        MappingNode map,
+        SettingShape shape,
+        ProblemList problems,
+        string what,
+        Func<string, string?>? elsewhere = null
+    )
     {
         var entries = new List<KeyValuePair<string, Setting>>();
         foreach (var (key, node) in map.Entries)
         {
             if (shape.Members.FirstOrDefault(m => m.Name == key.Text) is not { } member)
             {
-                problems.Add(ProblemKinds.UnknownKey, key.Span, $"{what} has no setting “{key.Text}”",
-                    elsewhere?.Invoke(key.Text) ?? Nearest.Mend(key.Text, shape.Members.Select(m => m.Name)) ?? (shape.Members.Count == 0 ? null : "known here: " + string.Join(", ", shape.Members.Select(m => m.Name))));
+                problems.Add(
+                    ProblemKinds.UnknownKey,
+                    key.Span,
+                    $"{what} has no setting “{key.Text}”",
+                    elsewhere?.Invoke(key.Text)
+                        ?? Nearest.Mend(key.Text, shape.Members.Select(m => m.Name))
+                        ?? (
+                            shape.Members.Count == 0
+                                ? null
+                                : "known here: " + string.Join(", ", shape.Members.Select(m => m.Name))
+                        )
+                );
             }
             else if (Read(node, member.Shape, problems, $"“{member.Name}”") is { } setting)
             {
@@ -27,13 +43,32 @@ static class SettingReader
         }
         foreach (var member in shape.Members.Where(m => m.Required && !map.Entries.Any(e => e.Key.Text == m.Name)))
         {
-            problems.Add(ProblemKinds.MissingKey, new(map.Span.Start, map.Span.Start), $"{what} needs “{member.Name}”: {member.Doc}");
+            problems.Add(
+                ProblemKinds.MissingKey,
+                new(map.Span.Start, map.Span.Start),
+                $"{what} needs “{member.Name}”: {member.Doc}"
+            );
         }
+
         // A choice that is computed is only known when the step runs.
-        foreach (var member in shape.Members.Where(m => m.RequiredFor is not null && !map.Entries.Any(e => e.Key.Text == m.Name)))
+        foreach (
+            var member in shape.Members.Where(m =>
+                m.RequiredFor is not null && !map.Entries.Any(e => e.Key.Text == m.Name)
+            )
+        )
         {
             var (by, choices) = member.RequiredFor!.Value;
-            if (entries.Find(e => e.Key == by).Value?.Constant is { Kind: ValueKind.String, AsString: var choice } && choices.Contains(choice)) { problems.Add(ProblemKinds.MissingKey, new(map.Span.Start, map.Span.Start), $"{what} needs “{member.Name}” for {by}: {choice}: {member.Doc}"); }
+            if (
+                entries.Find(e => e.Key == by).Value?.Constant is { Kind: ValueKind.String, AsString: var choice }
+                && choices.Contains(choice)
+            )
+            {
+                problems.Add(
+                    ProblemKinds.MissingKey,
+                    new(map.Span.Start, map.Span.Start),
+                    $"{what} needs “{member.Name}” for {by}: {choice}: {member.Doc}"
+                );
+            }
         }
         return new(map.Span, entries);
     }
@@ -45,20 +80,35 @@ static class SettingReader
             case (SettingForm.Expression, _):
                 return MapReader.ExpressionOf(node, problems) is { } at ? new ExpressionSetting(node.Span, at) : null;
             case (SettingForm.RowExpression, _):
-                return MapReader.ExpressionOf(node, problems) is { } perRow ? new RowExpressionSetting(node.Span, perRow, ((ScalarNode)node).Text) : null;
+                return MapReader.ExpressionOf(node, problems) is { } perRow
+                    ? new RowExpressionSetting(node.Span, perRow, ((ScalarNode)node).Text)
+                    : null;
             case (SettingForm.Record, MappingNode map):
                 return Record(map, shape, problems, what);
             case (SettingForm.TextOrFile, MappingNode map):
-                return Record(map, SettingShape.Record(new SettingMember("file", SettingShape.Text, true, null, "The name of an attachment.")), problems, what);
+                return Record(
+                    map,
+                    SettingShape.Record(
+                        new SettingMember("file", SettingShape.Text, true, null, "The name of an attachment.")
+                    ),
+                    problems,
+                    what
+                );
             case (SettingForm.Map, MappingNode map):
                 return Entries(map, shape.Item!, problems);
             case (SettingForm.List, SequenceNode list):
-                var items = list.Items.Select(i => Read(i, shape.Item!, problems, $"an item of {what}")).OfType<Setting>().ToList();
+                var items = list
+                    .Items.Select(i => Read(i, shape.Item!, problems, $"an item of {what}"))
+                    .OfType<Setting>()
+                    .ToList();
                 return new ListSetting(node.Span, items);
             case (SettingForm.Any, MappingNode map):
                 return Entries(map, shape, problems);
             case (SettingForm.Any, SequenceNode list):
-                return new ListSetting(node.Span, [.. list.Items.Select(i => Read(i, shape, problems, what)).OfType<Setting>()]);
+                return new ListSetting(
+                    node.Span,
+                    [.. list.Items.Select(i => Read(i, shape, problems, what)).OfType<Setting>()]
+                );
             case (_, ScalarNode scalar):
                 return Scalar(scalar, shape, problems, what);
             default:
@@ -72,7 +122,8 @@ static class SettingReader
         var entries = new List<KeyValuePair<string, Setting>>();
         foreach (var (key, value) in map.Entries)
         {
-            if (Read(value, item, problems, $"“{key.Text}”") is { } setting) { entries.Add(KeyValuePair.Create(key.Text, setting)); }
+            if (Read(value, item, problems, $"“{key.Text}”") is { } setting)
+                entries.Add(KeyValuePair.Create(key.Text, setting));
         }
         return new(map.Span, entries);
     }
@@ -82,15 +133,23 @@ static class SettingReader
         if (scalar.Text.Contains("${", StringComparison.Ordinal))
         {
             var (template, mistakes) = Template.Parse(scalar.Text);
-            foreach (var mistake in mistakes) { problems.Add(ProblemKinds.BadExpression, scalar.Within(mistake.Span), mistake.Message, mistake.Mend); }
+            foreach (var mistake in mistakes)
+                problems.Add(ProblemKinds.BadExpression, scalar.Within(mistake.Span), mistake.Message, mistake.Mend);
             return mistakes.Count > 0 ? null
-                : template.IsLiteral ? new LiteralSetting(scalar.Span, Value.String(template.Literal)) : new TemplateSetting(scalar.Span, template, scalar.Within, shape.IsHtml);
+                : template.IsLiteral ? new LiteralSetting(scalar.Span, Value.String(template.Literal))
+                : new TemplateSetting(scalar.Span, template, scalar.Within, shape.IsHtml);
         }
-        if (shape.Form is SettingForm.Text or SettingForm.TextOrFile or SettingForm.Attachment) { return new LiteralSetting(scalar.Span, Value.String(scalar.Text)); }
+        if (shape.Form is SettingForm.Text or SettingForm.TextOrFile or SettingForm.Attachment)
+            return new LiteralSetting(scalar.Span, Value.String(scalar.Text));
         var (value, problem) = Conversion.To(shape.Type, PlainValues.Scalar(scalar));
         if (shape.Form == SettingForm.Choice && !shape.Choices.Contains(scalar.Text))
         {
-            problems.Add(ProblemKinds.UnknownChoice, scalar.Span, $"{what} is one of {string.Join(", ", shape.Choices)}, and this is “{scalar.Text}”", Nearest.Mend(scalar.Text, shape.Choices));
+            problems.Add(
+                ProblemKinds.UnknownChoice,
+                scalar.Span,
+                $"{what} is one of {string.Join(", ", shape.Choices)}, and this is “{scalar.Text}”",
+                Nearest.Mend(scalar.Text, shape.Choices)
+            );
             return null;
         }
         if (value is null || shape.Form is SettingForm.Record)
@@ -101,11 +160,12 @@ static class SettingReader
         return new LiteralSetting(scalar.Span, value.Value);
     }
 
-    static string Words(SettingShape shape) => shape.Form switch
-    {
-        SettingForm.List => "a list",
-        SettingForm.Map or SettingForm.Record => "a mapping",
-        SettingForm.TextOrFile => "a text or {file: name}",
-        _ => "a " + shape.Form.Word(),
-    };
+    static string Words(SettingShape shape) =>
+        shape.Form switch
+        {
+            SettingForm.List => "a list",
+            SettingForm.Map or SettingForm.Record => "a mapping",
+            SettingForm.TextOrFile => "a text or {file: name}",
+            _ => "a " + shape.Form.Word(),
+        };
 }

@@ -1,6 +1,9 @@
 namespace GateChain.Core.Chains.Reading;
 
-/// <summary>What a chain or container says for the working steps in it; a step's own word wins, and so does the nearer scope's. Null is: nothing said.</summary>
+/// <summary>
+/// What a chain or container says for the working steps in it; a step's own word wins, and so does the nearer scope's.
+/// Null is: nothing said.
+/// </summary>
 sealed record StepDefaults(RetryRule? Retry, TimeSpan? Timeout, CrashRule? OnCrash, bool? RedoOnResume, string? Lane)
 {
     public static StepDefaults None { get; } = new(null, null, null, null, null);

@@ -14,7 +14,8 @@ public abstract class Node(Span span)
 /// <param name="span">Place, quotes included.</param>
 /// <param name="text">The text it means.</param>
 /// <param name="plain">Whether it stands without quotes and so may mean a number, a bool or null.</param>
-/// <param name="inner">Offset of its first character, or -1 when offsets inside do not map to the source one to one (escapes, blocks).</param>
+/// <param name="inner">Offset of its first character, or -1 when offsets inside do not map to the source one to one
+/// (escapes, blocks).</param>
 public sealed class ScalarNode(Span span, string text, bool plain, int inner) : Node(span)
 {
     readonly int[]? _offsets;
@@ -23,7 +24,8 @@ public sealed class ScalarNode(Span span, string text, bool plain, int inner) : 
     /// <param name="text">The text it means.</param>
     /// <param name="plain">Whether it stands without quotes.</param>
     /// <param name="offsets">Where each of its characters stands, and its end.</param>
-    public ScalarNode(Span span, string text, bool plain, int[] offsets) : this(span, text, plain, -1) => _offsets = offsets;
+    public ScalarNode(Span span, string text, bool plain, int[] offsets)
+        : this(span, text, plain, -1) => _offsets = offsets;
 
     public string Text { get; } = text;
     public bool IsPlain { get; } = plain;
@@ -32,8 +34,13 @@ public sealed class ScalarNode(Span span, string text, bool plain, int inner) : 
 
     /// <summary>The place of a part of its text; the whole scalar when that can't be told.</summary>
     public Span Within(Span part) =>
-        _offsets is { } at && part.Start >= 0 && part.Start < at.Length ? new(at[part.Start], part.End > part.Start ? at[Math.Min(part.End, at.Length - 1) - 1] + 1 : at[part.Start])
-        : inner < 0 ? Span : part.Shift(inner);
+        _offsets is { } at && part.Start >= 0 && part.Start < at.Length
+            ? new(
+                at[part.Start],
+                part.End > part.Start ? at[Math.Min(part.End, at.Length - 1) - 1] + 1 : at[part.Start]
+            )
+        : inner < 0 ? Span
+        : part.Shift(inner);
 }
 
 public sealed class SequenceNode(Span span, IReadOnlyList<Node> items) : Node(span)

@@ -14,7 +14,9 @@ static class NodeReader
     /// <summary>The root, or null after a problem has been added.</summary>
     public static Node? Read(string text, ProblemList problems) => Read(text, problems, out _);
 
-    /// <summary>The same, and where the text stops being YAML; null when it does not, or nowhere in particular.</summary>
+    /// <summary>
+    /// The same, and where the text stops being YAML; null when it does not, or nowhere in particular.
+    /// </summary>
     public static Node? Read(string text, ProblemList problems, out int? brokenAt)
     {
         brokenAt = null;
@@ -26,13 +28,24 @@ static class NodeReader
         // Whoever decodes a file reads it over; in a text that comes otherwise it would become part of the first key.
         if (text.StartsWith('\uFEFF'))
         {
-            problems.Add(ProblemKinds.BadYaml, new(0, 1), "the text begins with a byte order mark; save it as UTF-8 without one", new Mend("remove it", ""));
+            problems.Add(
+                ProblemKinds.BadYaml,
+                new(0, 1),
+                "the text begins with a byte order mark; save it as UTF-8 without one",
+                new Mend("remove it", "")
+            );
             return null;
         }
         // What can't be in a YAML file, wherever it stands, and what texts of another encoding turn into.
         if (text.AsSpan().IndexOfAny('\0', '\uFFFD') is >= 0 and var strange)
         {
-            problems.Add(ProblemKinds.BadYaml, new(strange, strange + 1), text[strange] == '\0' ? "a NUL character stands here; the file is not a text" : "this character is not UTF-8; save the file as UTF-8");
+            problems.Add(
+                ProblemKinds.BadYaml,
+                new(strange, strange + 1),
+                text[strange] == '\0'
+                    ? "a NUL character stands here; the file is not a text"
+                    : "this character is not UTF-8; save the file as UTF-8"
+            );
             brokenAt = strange;
             return null;
         }
@@ -48,19 +61,23 @@ static class NodeReader
             var root = ReadNode(parser, text, problems, 0);
             parser.Consume<DocumentEnd>();
             if (parser.TryConsume<DocumentStart>(out var second))
-            {
                 problems.Add(ProblemKinds.BadYaml, SpanOf(second), "a second document begins here; a file holds one");
-            }
+
             return root;
         }
-        catch (Exception e) when (e is YamlException or InvalidOperationException or ArgumentException or FormatException)
+        catch (Exception e)
+            when (e is YamlException or InvalidOperationException or ArgumentException or FormatException)
         {
             // The library gives other exceptions than its own for some broken texts.
             var start = (int)Math.Min((e as YamlException)?.Start.Index ?? 0, text.Length);
             if (TabIn(text, start) is { } tab)
             {
                 brokenAt = tab;
-                problems.Add(ProblemKinds.BadYaml, new(tab, tab + 1), "a tab stands at the beginning of the line; YAML indents with spaces");
+                problems.Add(
+                    ProblemKinds.BadYaml,
+                    new(tab, tab + 1),
+                    "a tab stands at the beginning of the line; YAML indents with spaces"
+                );
                 return null;
             }
             brokenAt = start;
@@ -72,18 +89,25 @@ static class NodeReader
     // The library tells where the block began, not where the tab is.
     static int? TabIn(string text, int from)
     {
-        for (var line = from; line >= 0 && line < text.Length; line = text.IndexOf('\n', line) is >= 0 and var end ? end + 1 : text.Length)
+        for (
+            var line = from;
+            line >= 0 && line < text.Length;
+            line = text.IndexOf('\n', line) is >= 0 and var end ? end + 1 : text.Length
+        )
         {
             var at = line;
-            while (at < text.Length && text[at] == ' ') { at++; }
-            if (at < text.Length && text[at] == '\t' && (line == 0 || text[line - 1] == '\n' || at > line)) { return at; }
+            while (at < text.Length && text[at] == ' ')
+                at++;
+            if (at < text.Length && text[at] == '\t' && (line == 0 || text[line - 1] == '\n' || at > line))
+                return at;
         }
         return null;
     }
 
     static string Sentence(Exception e)
     {
-        if (e is not YamlException) { return "it can't be read"; }
+        if (e is not YamlException)
+            return "it can't be read";
         var message = (e.InnerException ?? e).Message;
         var colon = message.IndexOf("): ", StringComparison.Ordinal);
         message = (colon >= 0 ? message[(colon + 3)..] : message).TrimEnd('.');
@@ -96,12 +120,27 @@ static class NodeReader
     {
         if (depth > MaxDepth)
         {
-            throw new YamlException(parser.Current!.Start, parser.Current.End, "it is nested more than 100 levels deep");
+            throw new YamlException(
+                parser.Current!.Start,
+                parser.Current.End,
+                "it is nested more than 100 levels deep"
+            );
         }
-        if (parser.Current is Scalar or SequenceStart or MappingStart && parser.Current is NodeEvent { Anchor.IsEmpty: false } anchored)
+
+        if (
+            parser.Current is Scalar or SequenceStart or MappingStart
+            && parser.Current is NodeEvent { Anchor.IsEmpty: false } anchored
+        )
         {
-            problems.Add(ProblemKinds.Alias, SpanOf(anchored), "an anchor (&…) is not used in chain files", "say once what steps have in common with defaults: { … }, at the chain or a container; else write the content out");
+            problems.Add(
+                ProblemKinds.Alias,
+                SpanOf(anchored),
+                "an anchor (&…) is not used in chain files",
+                "say once what steps have in common with defaults: { … }, at the chain or a container; "
+                    + "else write the content out"
+            );
         }
+
         switch (parser.Current)
         {
             case Scalar:
@@ -109,8 +148,12 @@ static class NodeReader
             case SequenceStart start:
                 parser.MoveNext();
                 var items = new List<Node>();
-                while (parser.Current is not SequenceEnd) { items.Add(ReadNode(parser, text, problems, depth + 1)); }
-                return new SequenceNode(new((int)start.Start.Index, (int)parser.Consume<SequenceEnd>().End.Index), items);
+                while (parser.Current is not SequenceEnd)
+                    items.Add(ReadNode(parser, text, problems, depth + 1));
+                return new SequenceNode(
+                    new((int)start.Start.Index, (int)parser.Consume<SequenceEnd>().End.Index),
+                    items
+                );
             case MappingStart start:
                 parser.MoveNext();
                 var entries = new List<KeyValuePair<ScalarNode, Node>>();
@@ -120,21 +163,24 @@ static class NodeReader
                     var key = ReadNode(parser, text, problems, depth + 1);
                     var value = ReadNode(parser, text, problems, depth + 1);
                     if (key is not ScalarNode name)
-                    {
                         problems.Add(ProblemKinds.WrongShape, key.Span, $"a key is a text, and this is {key.Word}");
-                    }
                     else if (!seen.Add(name.Text))
-                    {
                         problems.Add(ProblemKinds.DoubleKey, name.Span, $"“{name.Text}” stands here a second time");
-                    }
                     else
-                    {
                         entries.Add(KeyValuePair.Create(name, value));
-                    }
                 }
-                return new MappingNode(new((int)start.Start.Index, (int)parser.Consume<MappingEnd>().End.Index), entries);
+                return new MappingNode(
+                    new((int)start.Start.Index, (int)parser.Consume<MappingEnd>().End.Index),
+                    entries
+                );
             case AnchorAlias alias:
-                problems.Add(ProblemKinds.Alias, SpanOf(alias), "an alias (*…) is not used in chain files", "say once what steps have in common with defaults: { … }, at the chain or a container; else write the content out");
+                problems.Add(
+                    ProblemKinds.Alias,
+                    SpanOf(alias),
+                    "an alias (*…) is not used in chain files",
+                    "say once what steps have in common with defaults: { … }, "
+                        + "at the chain or a container; else write the content out"
+                );
                 parser.MoveNext();
                 return new ScalarNode(SpanOf(alias), "", true, -1);
             default:
@@ -146,29 +192,42 @@ static class NodeReader
     {
         var span = SpanOf(scalar);
         var start = span.Start + (scalar.Style is ScalarStyle.SingleQuoted or ScalarStyle.DoubleQuoted ? 1 : 0);
-        var verbatim = scalar.Style is ScalarStyle.Plain or ScalarStyle.SingleQuoted or ScalarStyle.DoubleQuoted
+        var verbatim =
+            scalar.Style is ScalarStyle.Plain or ScalarStyle.SingleQuoted or ScalarStyle.DoubleQuoted
             && string.CompareOrdinal(text, start, scalar.Value, 0, scalar.Value.Length) == 0;
-        if (scalar.Style is ScalarStyle.Literal or ScalarStyle.Folded && BlockOffsets(text, span, scalar.Value) is { } offsets) { return new(span, scalar.Value, false, offsets); }
+        if (
+            scalar.Style is ScalarStyle.Literal or ScalarStyle.Folded
+            && BlockOffsets(text, span, scalar.Value) is { } offsets
+        )
+        {
+            return new(span, scalar.Value, false, offsets);
+        }
         return new(span, scalar.Value, scalar.Style == ScalarStyle.Plain, verbatim ? start : -1);
     }
 
-    // Where each character of a block scalar stands: line by line, the indentation left out; null when they do not follow each other so.
+    // Where each character of a block scalar stands: line by line, the indentation left out; null when they do not
+    // follow each other so.
     static int[]? BlockOffsets(string text, Span span, string value)
     {
         var offsets = new int[value.Length + 1];
         var at = text.IndexOf('\n', span.Start) + 1;
         for (var i = 0; i < value.Length; i++)
         {
-            if (at >= text.Length) { return null; }
-            // Folding makes blanks of line ends, and drops some; what does not stand there itself is taken for the line end.
+            if (at >= text.Length)
+                return null;
+            // Folding makes blanks of line ends, and drops some; what does not stand there itself is taken for the line
+            // end.
             while (at < text.Length && text[at] != value[i])
             {
-                if (text[at] is not (' ' or '\r' or '\n' or '\t')) { return null; }
-                if (value[i] is ' ' && text[at] == '\n') { break; }
+                if (text[at] is not (' ' or '\r' or '\n' or '\t'))
+                    return null;
+                if (value[i] is ' ' && text[at] == '\n')
+                    break;
                 at++;
             }
             offsets[i] = at;
-            if (at < text.Length) { at++; }
+            if (at < text.Length)
+                at++;
         }
         offsets[value.Length] = Math.Min(at, text.Length);
         return offsets;

@@ -7,21 +7,32 @@ namespace GateChain.Core.Chains.Source;
 /// <summary>Reads the plain files that stand beside chains: a mapping of named mappings of values.</summary>
 public static class WorkspaceYaml
 {
-    public static IEnumerable<(string Name, Span Span, IReadOnlyDictionary<string, (Value Value, Span Span)> Entries)> Sections(string text, ProblemList problems)
+    public static IEnumerable<(
+        string Name,
+        Span Span,
+        IReadOnlyDictionary<string, (Value Value, Span Span)> Entries
+    )> Sections(string text, ProblemList problems)
     {
         foreach (var (name, node) in (Mapping(NodeReader.Read(text, problems), problems, "the file")?.Entries) ?? [])
         {
-            if (Mapping(node, problems, $"“{name.Text}”") is not { } section) { continue; }
-            yield return (name.Text, name.Span, section.Entries.ToDictionary(e => e.Key.Text, e => (PlainValues.Of(e.Value), e.Key.Span)));
+            if (Mapping(node, problems, $"“{name.Text}”") is not { } section)
+                continue;
+            yield return (
+                name.Text,
+                name.Span,
+                section.Entries.ToDictionary(e => e.Key.Text, e => (PlainValues.Of(e.Value), e.Key.Span))
+            );
         }
     }
 
     /// <summary>A whole file as a value; null when it is no YAML.</summary>
-    public static Value? Whole(string text, ProblemList problems) => NodeReader.Read(text, problems) is { } root ? PlainValues.Of(root) : null;
+    public static Value? Whole(string text, ProblemList problems) =>
+        NodeReader.Read(text, problems) is { } root ? PlainValues.Of(root) : null;
 
     static MappingNode? Mapping(Node? node, ProblemList problems, string what)
     {
-        if (node is not null and not MappingNode) { problems.Add(ProblemKinds.WrongShape, node.Span, $"{what} is a mapping, and this is {node.Word}"); }
+        if (node is not null and not MappingNode)
+            problems.Add(ProblemKinds.WrongShape, node.Span, $"{what} is a mapping, and this is {node.Word}");
         return node as MappingNode;
     }
 }

@@ -18,7 +18,11 @@ public sealed record Decision(DateTimeOffset At, IReadOnlyList<RunEvent> Events)
 }
 
 [JsonSourceGenerationOptions(
-    PropertyNamingPolicy = JsonKnownNamingPolicy.CamelCase, DefaultIgnoreCondition = JsonIgnoreCondition.WhenWritingNull,
-    UseStringEnumConverter = true, MaxDepth = ValueJson.MaxDepth, Converters = [typeof(ValueJsonConverter)])]
+    PropertyNamingPolicy = JsonKnownNamingPolicy.CamelCase,
+    DefaultIgnoreCondition = JsonIgnoreCondition.WhenWritingNull,
+    UseStringEnumConverter = true,
+    MaxDepth = ValueJson.MaxDepth,
+    Converters = [typeof(ValueJsonConverter)]
+)]
 [JsonSerializable(typeof(Decision))]
 sealed partial class EventJson : JsonSerializerContext;

@@ -13,15 +13,30 @@ namespace GateChain.Core.Running.Events;
 static class EventWriter
 {
     // One buffer and writer for each thread: rows are written thousands of times a second.
-    [ThreadStatic] static (ArrayBufferWriter<byte> Buffer, Utf8JsonWriter Json)? _mine;
+    [ThreadStatic]
+    static (ArrayBufferWriter<byte> Buffer, Utf8JsonWriter Json)? _mine;
 
     const int KeptBuffer = 1 << 20;
 
-    static readonly JsonEncodedText At = JsonEncodedText.Encode("at"), Events = JsonEncodedText.Encode("events"), Type = JsonEncodedText.Encode("t"),
-        Step = JsonEncodedText.Encode("step"), Attempt = JsonEncodedText.Encode("attempt"), Inputs = JsonEncodedText.Encode("inputs"), Due = JsonEncodedText.Encode("due"),
-        OutcomeName = JsonEncodedText.Encode("outcome"), Outputs = JsonEncodedText.Encode("outputs"), Scope = JsonEncodedText.Encode("scope"), Gate = JsonEncodedText.Encode("gate"),
-        Open = JsonEncodedText.Encode("open"), Name = JsonEncodedText.Encode("name"), ValueName = JsonEncodedText.Encode("value"), By = JsonEncodedText.Encode("by"),
-        Index = JsonEncodedText.Encode("index"), Started = JsonEncodedText.Encode("started"), Settled = JsonEncodedText.Encode("settled"), Set = JsonEncodedText.Encode("set"),
+    static readonly JsonEncodedText At = JsonEncodedText.Encode("at"),
+        Events = JsonEncodedText.Encode("events"),
+        Type = JsonEncodedText.Encode("t"),
+        Step = JsonEncodedText.Encode("step"),
+        Attempt = JsonEncodedText.Encode("attempt"),
+        Inputs = JsonEncodedText.Encode("inputs"),
+        Due = JsonEncodedText.Encode("due"),
+        OutcomeName = JsonEncodedText.Encode("outcome"),
+        Outputs = JsonEncodedText.Encode("outputs"),
+        Scope = JsonEncodedText.Encode("scope"),
+        Gate = JsonEncodedText.Encode("gate"),
+        Open = JsonEncodedText.Encode("open"),
+        Name = JsonEncodedText.Encode("name"),
+        ValueName = JsonEncodedText.Encode("value"),
+        By = JsonEncodedText.Encode("by"),
+        Index = JsonEncodedText.Encode("index"),
+        Started = JsonEncodedText.Encode("started"),
+        Settled = JsonEncodedText.Encode("settled"),
+        Set = JsonEncodedText.Encode("set"),
         Opened = JsonEncodedText.Encode("iteration-opened");
 
     static readonly JsonEncodedText[] Outcomes = [.. Enum.GetNames<Outcome>().Select(n => JsonEncodedText.Encode(n))];
@@ -34,12 +49,14 @@ static class EventWriter
         json.WriteStartObject();
         json.WriteString(At, decision.At);
         json.WriteStartArray(Events);
-        foreach (var e in decision.Events) { Write(json, e); }
+        foreach (var e in decision.Events)
+            Write(json, e);
         json.WriteEndArray();
         json.WriteEndObject();
         json.Flush();
         var row = buffer.WrittenSpan.ToArray();
-        if (buffer.Capacity > KeptBuffer) { _mine = null; }
+        if (buffer.Capacity > KeptBuffer)
+            _mine = null;
         return row;
     }
 
@@ -58,7 +75,8 @@ static class EventWriter
                 json.WriteNumber(Attempt, started.Attempt);
                 json.WritePropertyName(Inputs);
                 ValueJson.Write(json, started.Inputs);
-                if (started.Due is { } due) { json.WriteString(Due, due); }
+                if (started.Due is { } due)
+                    json.WriteString(Due, due);
                 break;
             case StepSettled { Error: null, Note: null, Warnings: null, Looks: null } settled:
                 Head(json, Settled, settled.Step);

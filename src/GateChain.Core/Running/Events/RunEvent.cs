@@ -57,13 +57,27 @@ public abstract record RunEvent;
 /// <param name="Try">What of the chain it tries; null for a run of all of it.</param>
 /// <param name="Home">The address of the service's console when it began; null when nobody knew.</param>
 /// <param name="Number">The number of the release; 0 for a draft, null in journals of the first versions.</param>
-public sealed record RunStarted(string Uid, string Chain, string Release, Value Params, Value Profile, string By,
-    bool Queued = false, ParentLink? Parent = null, long? RestartOf = null, TryPlan? Try = null, string? Home = null, int? Number = null) : RunEvent;
+public sealed record RunStarted(
+    string Uid,
+    string Chain,
+    string Release,
+    Value Params,
+    Value Profile,
+    string By,
+    bool Queued = false,
+    ParentLink? Parent = null,
+    long? RestartOf = null,
+    TryPlan? Try = null,
+    string? Home = null,
+    int? Number = null
+) : RunEvent;
 
 /// <summary>The run, or its new leg, had been queued and begins now.</summary>
 public sealed record RunReleased : RunEvent;
 
-/// <summary>The decision had become too long, or too big; what it would have gone on with follows in the next one.</summary>
+/// <summary>
+/// The decision had become too long, or too big; what it would have gone on with follows in the next one.
+/// </summary>
 public sealed record DecisionCut : RunEvent;
 
 /// <summary>A decision that had been cut goes on.</summary>
@@ -92,8 +106,10 @@ public sealed record AttemptFailed(string Step, int Attempt, StepError Error, Da
 public sealed record AttemptSuspended(string Step, int Attempt) : RunEvent;
 
 /// <summary>An attempt was cut off when the service ended.</summary>
-/// <param name="Planned">Whether it ended in good order; such an attempt does not count towards <c>crashLimit</c>.</param>
-/// <param name="ConfirmedBy">The person who said that what it had started is gone; null when the service saw it.</param>
+/// <param name="Planned">Whether it ended in good order; such an attempt does not count towards
+/// <c>crashLimit</c>.</param>
+/// <param name="ConfirmedBy">The person who said that what it had started is gone; null when the service saw
+/// it.</param>
 public sealed record AttemptLost(string Step, int Attempt, bool Planned = false, string? ConfirmedBy = null) : RunEvent;
 
 /// <summary>What a lost attempt had started can't be ended: the step waits.</summary>
@@ -102,7 +118,8 @@ public sealed record LeftoverFound(string Step, int Attempt, string Why) : RunEv
 /// <summary>A step's guard takes a look.</summary>
 /// <param name="Look">From 1.</param>
 /// <param name="Probes">The settings of its probes, computed, by name.</param>
-/// <param name="Woken">Whether something was reported before the time of the next look; such a look does not count towards the limit.</param>
+/// <param name="Woken">Whether something was reported before the time of the next look; such a look does not count
+/// towards the limit.</param>
 public sealed record GuardAsked(string Step, int Look, Value Probes, bool Woken) : RunEvent;
 
 /// <summary>A guard gave its verdict.</summary>
@@ -110,7 +127,16 @@ public sealed record GuardAsked(string Step, int Look, Value Probes, bool Woken)
 /// <param name="Rule">The index of the rule that held.</param>
 /// <param name="Parts">What the rules' conditions gave, up to the one that held.</param>
 /// <param name="Next">For a hold: when it looks again.</param>
-public sealed record GuardLooked(string Step, int Look, Value Probes, Verdict Verdict, int Rule, IReadOnlyList<PartValue> Parts, string? Message, DateTimeOffset? Next) : RunEvent;
+public sealed record GuardLooked(
+    string Step,
+    int Look,
+    Value Probes,
+    Verdict Verdict,
+    int Rule,
+    IReadOnlyList<PartValue> Parts,
+    string? Message,
+    DateTimeOffset? Next
+) : RunEvent;
 
 /// <summary>A step waits for its turn in a lane.</summary>
 public sealed record StepQueued(string Step, string Lane) : RunEvent;
@@ -119,8 +145,19 @@ public sealed record StepQueued(string Step, string Lane) : RunEvent;
 public sealed record StepPaused(string Step, StepError Error, Value Outputs) : RunEvent;
 
 /// <summary>What a person can decide about a step that paused the run.</summary>
-/// <remarks><see cref="Retry"/> of a container or a call goes on inside, from what is settled there; <see cref="Anew"/> does all of it again, for a call in a new child.</remarks>
-public enum PauseAnswer { Retry, Skip, Settle, Fail, Stop, Anew }
+/// <remarks>
+/// <see cref="Retry"/> of a container or a call goes on inside, from what is settled there; <see cref="Anew"/> does all
+/// of it again, for a call in a new child.
+/// </remarks>
+public enum PauseAnswer
+{
+    Retry,
+    Skip,
+    Settle,
+    Fail,
+    Stop,
+    Anew,
+}
 
 /// <summary>A person has decided about a step that paused the run.</summary>
 /// <param name="Inside">For a container or call that is retried: what is done again in it; null for others.</param>
@@ -130,14 +167,20 @@ public sealed record PauseAnswered(string Step, PauseAnswer Answer, string By, I
 /// <param name="Reset">Steps that are done again from nothing.</param>
 /// <param name="Reopened">Containers and calls that go on with what is settled in them, the outermost first.</param>
 /// <param name="Undecided">Gates in error whose source keeps its outcome; they are decided anew.</param>
-public sealed record InsidePlan(IReadOnlyList<string> Reset, IReadOnlyList<string> Reopened, IReadOnlyList<GateName> Undecided);
+public sealed record InsidePlan(
+    IReadOnlyList<string> Reset,
+    IReadOnlyList<string> Reopened,
+    IReadOnlyList<GateName> Undecided
+);
 
 /// <summary>An attempt was asked to end early.</summary>
 public sealed record CancelAsked(string Step, CancelReason Reason) : RunEvent;
 
 public enum CancelReason
 {
-    None, Stop, Timeout,
+    None,
+    Stop,
+    Timeout,
 
     /// <summary>The container holds nothing that failed, but a failure beside it lets nothing new start.</summary>
     Halt,
@@ -149,7 +192,8 @@ public sealed record IterationOpened(string Step, int Index) : RunEvent;
 
 /// <param name="Collected">What <c>collect</c> gave; only for succeeded iterations.</param>
 /// <param name="Error">Why it failed, when no step inside did.</param>
-public sealed record IterationSettled(string Step, int Index, Outcome Outcome, Value? Collected, string? Error) : RunEvent;
+public sealed record IterationSettled(string Step, int Index, Outcome Outcome, Value? Collected, string? Error)
+    : RunEvent;
 
 /// <param name="Round">From 1.</param>
 public sealed record RoundOpened(string Step, int Round) : RunEvent;
@@ -178,8 +222,15 @@ public sealed record RootSettled(Outcome Outcome, Value Outputs, StepError? Erro
 
 /// <param name="Note">Why it settled without an attempt of its own, for example “disabled”.</param>
 /// <param name="Looks">For a decide step: the branches it looked at.</param>
-public sealed record StepSettled(string Step, Outcome Outcome, Value Outputs, StepError? Error = null, string? Note = null,
-    IReadOnlyList<string>? Warnings = null, IReadOnlyList<BranchLook>? Looks = null) : RunEvent;
+public sealed record StepSettled(
+    string Step,
+    Outcome Outcome,
+    Value Outputs,
+    StepError? Error = null,
+    string? Note = null,
+    IReadOnlyList<string>? Warnings = null,
+    IReadOnlyList<BranchLook>? Looks = null
+) : RunEvent;
 
 /// <param name="Gate">Its index in the scope.</param>
 /// <param name="Reason">What its expression gave; null when the outcome alone decided.</param>
@@ -201,15 +252,30 @@ public sealed record StopAsked(string By, string? Message, Outcome Outcome = Out
 /// <param name="Skip">Steps that are passed over instead of being done again.</param>
 /// <param name="Settle">Steps that are settled as succeeded instead, with the outputs given.</param>
 /// <param name="Undecided">Gates in error from steps that keep their outcome; they are decided anew.</param>
-/// <param name="Redo">Those of <paramref name="Reset"/> that are done again for others only: they had succeeded, and <c>onResume</c> is <c>redo</c>.</param>
+/// <param name="Redo">Those of <paramref name="Reset"/> that are done again for others only: they had succeeded, and
+/// <c>onResume</c> is <c>redo</c>.</param>
 /// <param name="From">The steps that were named, as far as they lie in child runs.</param>
 /// <param name="Release">The content hash of the chain the run follows from here on; null when it stays.</param>
 /// <param name="Automatic">Whether the chain's <c>recover</c> asked for it.</param>
 /// <param name="Queued">Whether it waits for other runs of its chain.</param>
 /// <param name="Number">The number of <paramref name="Release"/>; 0 for a draft.</param>
-public sealed record LegStarted(int Leg, string By, Value Params, Value Vars, IReadOnlyList<string> Reset, IReadOnlyList<string> Reopened,
-    IReadOnlyList<string> Skip, IReadOnlyDictionary<string, Value> Settle, IReadOnlyList<GateName> Undecided, IReadOnlyList<string> Redo,
-    IReadOnlyList<string> From, string? Release = null, bool Automatic = false, bool Queued = false, int? Number = null) : RunEvent
+public sealed record LegStarted(
+    int Leg,
+    string By,
+    Value Params,
+    Value Vars,
+    IReadOnlyList<string> Reset,
+    IReadOnlyList<string> Reopened,
+    IReadOnlyList<string> Skip,
+    IReadOnlyDictionary<string, Value> Settle,
+    IReadOnlyList<GateName> Undecided,
+    IReadOnlyList<string> Redo,
+    IReadOnlyList<string> From,
+    string? Release = null,
+    bool Automatic = false,
+    bool Queued = false,
+    int? Number = null
+) : RunEvent
 {
     // Journals of the first version do not have these three.
     public IReadOnlyDictionary<string, Value> Settle { get; init; } = Settle ?? new Dictionary<string, Value>();
@@ -218,12 +284,14 @@ public sealed record LegStarted(int Leg, string By, Value Params, Value Vars, IR
 }
 
 /// <param name="ResumeAt">When the run is resumed by itself; null for not.</param>
-public sealed record RunSettled(Outcome Outcome, Value Outputs, StepError? Error, DateTimeOffset? ResumeAt = null) : RunEvent;
+public sealed record RunSettled(Outcome Outcome, Value Outputs, StepError? Error, DateTimeOffset? ResumeAt = null)
+    : RunEvent;
 
 /// <param name="Code">A short stable word such as <c>timeout</c>, <c>exit-code</c>, <c>expression</c>.</param>
 /// <param name="Message">One sentence for people.</param>
 /// <param name="Detail">More, over several lines, when there is more to tell.</param>
-/// <param name="Origin">The deepest step that failed, when this failure comes from inside of a container or a child run.</param>
+/// <param name="Origin">The deepest step that failed, when this failure comes from inside of a container or a child
+/// run.</param>
 public sealed record StepError(string Code, string Message, string? Detail = null, FailureOrigin? Origin = null)
 {
     /// <summary>The code of a failure that a try took over from an earlier run: it does not count.</summary>
@@ -239,8 +307,16 @@ public sealed record GateReason(IReadOnlyList<PartValue> Parts, string? Error = 
 /// <param name="Step">Its path there.</param>
 /// <param name="Message">Why it failed.</param>
 /// <param name="Item">What the innermost loop was at, as people call it; null outside of loops.</param>
-/// <param name="Way">The calls that lead to its run, outermost first, with <c> › </c> between them; null when it is a step of the run itself.</param>
-public sealed record FailureOrigin(long Run, string Chain, string Step, string Message, string? Item = null, string? Way = null)
+/// <param name="Way">The calls that lead to its run, outermost first, with <c> › </c> between them; null when it is a
+/// step of the run itself.</param>
+public sealed record FailureOrigin(
+    long Run,
+    string Chain,
+    string Step,
+    string Message,
+    string? Item = null,
+    string? Way = null
+)
 {
     /// <summary>The same failure, seen from the run whose call leads to it.</summary>
     public FailureOrigin Through(string call) => this with { Way = Way is null ? call : $"{call} › {Way}" };
@@ -252,7 +328,9 @@ public sealed record FailureOrigin(long Run, string Chain, string Step, string M
         get
         {
             var step = Item is null ? Step : $"{Step} (“{Item}”)";
-            return Way is null ? $"{step}: {Message}" : $"step {step} of run {Run} ({Chain}): {Message.TrimEnd('.')} (by way of {Way})";
+            return Way is null
+                ? $"{step}: {Message}"
+                : $"step {step} of run {Run} ({Chain}): {Message.TrimEnd('.')} (by way of {Way})";
         }
     }
 }

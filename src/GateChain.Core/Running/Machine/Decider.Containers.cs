@@ -18,93 +18,177 @@ sealed partial class Decider
             Fail(step, new("expression", $"over: {Shortfall.Of(over, Names(step.Scope), items, "list")}", over.Text));
             return;
         }
-        if (NoRoomFor(items) is { } tooBig) { Fail(step, new("too-big", $"over: {tooBig}", over.Text)); return; }
+        if (NoRoomFor(items) is { } tooBig)
+        {
+            Fail(step, new("too-big", $"over: {tooBig}", over.Text));
+            return;
+        }
         Begin(step, inputs, due);
         Emit(new EachOpened(step.Path, items));
         Fill(step);
     }
 
-    /// <summary>Opens iterations as far as <c>parallel</c> and <c>tolerate</c> allow, and ends the each when none is left.</summary>
+    /// <summary>
+    /// Opens iterations as far as <c>parallel</c> and <c>tolerate</c> allow, and ends the each when none is left.
+    /// </summary>
     void Fill(StepState step)
     {
-        if (step.Phase != StepPhase.Running || step.Each is not { } each) { return; }
+        if (step.Phase != StepPhase.Running || step.Each is not { } each)
+            return;
         var rule = step.Step.Each!;
         var closing = step.Cancel != CancelReason.None;
         bool Exhausted() => !rule.Tolerate.Allows(each.Failed, each.Items.Count);
-        while (!closing && !HeldBack(step) && !Exhausted() && each.InFlight < rule.Parallel && (each.Again.Count > 0 || each.Next < each.Items.Count))
+        while (
+            !closing
+            && !HeldBack(step)
+            && !Exhausted()
+            && each.InFlight < rule.Parallel
+            && (each.Again.Count > 0 || each.Next < each.Items.Count)
+        )
         {
             var again = each.Again.Count > 0;
             var index = again ? each.Again.Peek() : each.Next;
             Emit(new IterationOpened(step.Path, index));
             var scope = each.Opened[index]!;
-            if (again) { GoOn(scope); }
-            else { OpenScope(scope); }
+            if (again)
+                GoOn(scope);
+            else
+                OpenScope(scope);
         }
         var left = each.Again.Count > 0 || each.Next < each.Items.Count;
         if (each.InFlight == 0 && !(left && !closing && !Exhausted()))
         {
             // Iterations of an earlier leg whose turn did not come stay in the queue for the next leg.
-            foreach (var index in each.Again) { Close(each.Opened[index]!, CancelReason.Stop); }
-            if (!closing && !Exhausted() && each.Stopped > 0) { SettleStopped(step, each.Opened.First(i => i?.IterationOutcome == Outcome.Stopped)!); }
-            else { EndAttempt(step, EachResult(step, each, Exhausted())); }
+            foreach (var index in each.Again)
+                Close(each.Opened[index]!, CancelReason.Stop);
+            if (!closing && !Exhausted() && each.Stopped > 0)
+                SettleStopped(step, each.Opened.First(i => i?.IterationOutcome == Outcome.Stopped)!);
+            else
+                EndAttempt(step, EachResult(step, each, Exhausted()));
         }
     }
 
     AttemptResult EachResult(StepState step, EachState each, bool exhausted)
     {
-        var collected = step.Step.Each!.Collect is null ? Value.EmptyList
-            : Value.List([.. each.Opened.Where(i => i?.IterationOutcome == Outcome.Succeeded).Select(i => i!.Collected ?? Value.Null)]);
-        var outputs = Value.Map(("collected", collected), ("count", Value.Int(each.Items.Count)), ("succeeded", Value.Int(each.Succeeded)), ("failed", Value.Int(each.Failed)));
-        if (step.Cancel is CancelReason.Stop or CancelReason.Timeout || (step.Cancel != CancelReason.None && !exhausted)) { return new(outputs, new("stopped", "ended before all iterations were through")); }
-        if (!exhausted) { return new(outputs); }
+        var collected = step.Step.Each!.Collect is null
+            ? Value.EmptyList
+            : Value.List([
+                .. each
+                    .Opened.Where(i => i?.IterationOutcome == Outcome.Succeeded)
+                    .Select(i => i!.Collected ?? Value.Null),
+            ]);
+        var outputs = Value.Map(
+            ("collected", collected),
+            ("count", Value.Int(each.Items.Count)),
+            ("succeeded", Value.Int(each.Succeeded)),
+            ("failed", Value.Int(each.Failed))
+        );
+        if (
+            step.Cancel is CancelReason.Stop or CancelReason.Timeout
+            || (step.Cancel != CancelReason.None && !exhausted)
+        )
+        {
+            return new(outputs, new("stopped", "ended before all iterations were through"));
+        }
+        if (!exhausted)
+            return new(outputs);
         var first = each.Opened.First(i => i?.IterationOutcome == Outcome.Failed)!;
-        var inner = first.CountedFailures > 0 ? FailureOf(first) : new("failed", $"{first.Path}: {first.IterationError ?? "failed"}");
-        return new(outputs, new("iterations", $"{FailedIterations(step.Step.Each!, each, first)}: {inner.Message}", Origin: inner.Origin));
+        var inner =
+            first.CountedFailures > 0
+                ? FailureOf(first)
+                : new("failed", $"{first.Path}: {first.IterationError ?? "failed"}");
+        return new(
+            outputs,
+            new(
+                "iterations",
+                $"{FailedIterations(step.Step.Each!, each, first)}: {inner.Message}",
+                Origin: inner.Origin
+            )
+        );
     }
 
     // Which one failed, how many may, and what became of the others.
     static string FailedIterations(EachRule rule, EachState each, ScopeState first)
     {
         var (all, begun) = (each.Items.Count, each.Succeeded + each.Failed + each.Stopped);
-        var which = $"iteration {first.Index + 1}{(each.Failed == 1 ? $" of {all}" : "")} (“{LoopItems.Name(first.Item)}”)";
-        var others = string.Join(", ", new[] { (each.Succeeded, "succeeded"), (each.Stopped, each.Stopped == 1 ? "was stopped" : "were stopped"), (all - begun, all - begun == 1 ? "was not started" : "were not started") }
-            .Where(o => o.Item1 > 0).Select(o => $"{o.Item1} {o.Item2}"));
-        return $"{(each.Failed == 1 ? which : $"{each.Failed} of {all} iterations")} failed, and {rule.Tolerate.InWords(all)} may{(others.Length > 0 ? $"; {others}" : "")}{(each.Failed == 1 ? "" : $"; the first was {which}")}";
-
+        var which =
+            $"iteration {first.Index + 1}{(each.Failed == 1 ? $" of {all}" : "")} (“{LoopItems.Name(first.Item)}”)";
+        var others = string.Join(
+            ", ",
+            new[]
+            {
+                (each.Succeeded, "succeeded"),
+                (each.Stopped, each.Stopped == 1 ? "was stopped" : "were stopped"),
+                (all - begun, all - begun == 1 ? "was not started" : "were not started"),
+            }
+                .Where(o => o.Item1 > 0)
+                .Select(o => $"{o.Item1} {o.Item2}")
+        );
+        return $"{(each.Failed == 1 ? which : $"{each.Failed} of {all} iterations")} failed, "
+            + $"and {rule.Tolerate.InWords(all)} may{(others.Length > 0 ? $"; {others}" : "")}"
+            + $"{(each.Failed == 1 ? "" : $"; the first was {which}")}";
     }
 
     void ScopeEnded(ScopeState scope)
     {
-        if (scope.Unsettled > 0) { return; }
+        if (scope.Unsettled > 0)
+            return;
         if (scope.Owner is not { } owner)
         {
-            if (scope.IsHandler) { HandlerEnded(scope); }
-            else if (!state.HasEnded && state.RootEnd is null) { RootEnded(); }
+            if (scope.IsHandler)
+                HandlerEnded(scope);
+            else if (!state.HasEnded && state.RootEnd is null)
+                RootEnded();
         }
-        else if (owner.Each is not null) { IterationEnded(owner, scope); }
-        else if (owner.Repeat is not null) { RoundEnded(owner, scope); }
+        else if (owner.Each is not null)
+        {
+            IterationEnded(owner, scope);
+        }
+        else if (owner.Repeat is not null)
+        {
+            RoundEnded(owner, scope);
+        }
         else if (owner.Phase == StepPhase.Running && owner.Inner == scope)
         {
-            if (owner.Cancel is CancelReason.Stop or CancelReason.Timeout) { EndAttempt(owner, AttemptResult.Fail("stopped", "ended early")); }
-            else if (scope.CountedFailures > 0) { EndAttempt(owner, new(Value.EmptyMap, FailureOf(scope))); }
-            else if (scope.Steps.Any(s => s.Outcome == Outcome.Stopped)) { SettleStopped(owner, scope); }
-            else { EndAttempt(owner, AttemptResult.Done()); }
+            if (owner.Cancel is CancelReason.Stop or CancelReason.Timeout)
+                EndAttempt(owner, AttemptResult.Fail("stopped", "ended early"));
+            else if (scope.CountedFailures > 0)
+                EndAttempt(owner, new(Value.EmptyMap, FailureOf(scope)));
+            else if (scope.Steps.Any(s => s.Outcome == Outcome.Stopped))
+                SettleStopped(owner, scope);
+            else
+                EndAttempt(owner, AttemptResult.Done());
         }
     }
 
     void IterationEnded(StepState owner, ScopeState scope)
     {
-        if (!scope.IsOpen || owner.Each is null) { return; }
-        var outcome = scope.CountedFailures > 0 ? Outcome.Failed
-            : scope.Steps.Any(s => s.Outcome == Outcome.Stopped) ? Outcome.Stopped : Outcome.Succeeded;
+        if (!scope.IsOpen || owner.Each is null)
+            return;
+        var outcome =
+            scope.CountedFailures > 0 ? Outcome.Failed
+            : scope.Steps.Any(s => s.Outcome == Outcome.Stopped) ? Outcome.Stopped
+            : Outcome.Succeeded;
         Value? collected = null;
         string? error = null;
         if (outcome == Outcome.Succeeded && owner.Step.Each!.Collect is { } collect)
         {
             var value = collect.Expression.Evaluate(Names(scope));
-            if (value.IsError) { (outcome, error) = (Outcome.Failed, $"collect: {Shortfall.Of(collect.Expression, Names(scope), value)}"); }
-            else if ((bounds.Refuse(value) ?? NoRoomFor(value)) is { } tooBig) { (outcome, error) = (Outcome.Failed, $"collect: {tooBig}"); }
-            else { collected = value.Kind == ValueKind.Optional ? value.Inner : value; }
+            if (value.IsError)
+            {
+                (outcome, error) = (
+                    Outcome.Failed,
+                    $"collect: {Shortfall.Of(collect.Expression, Names(scope), value)}"
+                );
+            }
+            else if ((bounds.Refuse(value) ?? NoRoomFor(value)) is { } tooBig)
+            {
+                (outcome, error) = (Outcome.Failed, $"collect: {tooBig}");
+            }
+            else
+            {
+                collected = value.Kind == ValueKind.Optional ? value.Inner : value;
+            }
         }
         Emit(new IterationSettled(owner.Path, scope.Index, outcome, collected, error));
         _work.Enqueue(new(WorkKind.Fill, owner, null));

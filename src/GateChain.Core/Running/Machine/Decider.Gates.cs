@@ -22,19 +22,25 @@ sealed partial class Decider
                 return;
             }
         }
-        if (target.Phase == StepPhase.Pending) { _work.Enqueue(new(WorkKind.Look, target, null)); }
+        if (target.Phase == StepPhase.Pending)
+            _work.Enqueue(new(WorkKind.Look, target, null));
     }
 
     (bool Open, GateReason? Reason) Test(StepState source, Gate gate)
     {
         var admitted = gate.Admits(source.Outcome);
-        if (gate.When is null) { return (admitted, null); }
-        if (gate.Match == GateMatch.Both && !admitted) { return (false, null); }
-        if (gate.Match == GateMatch.Either && admitted) { return (true, null); }
+        if (gate.When is null)
+            return (admitted, null);
+        if (gate.Match == GateMatch.Both && !admitted)
+            return (false, null);
+        if (gate.Match == GateMatch.Either && admitted)
+            return (true, null);
         // A decide that is disabled, or was settled by hand without a branch, took none.
-        if (gate.Branch is not null && source.Outputs.AsMap.Find("branch") is null) { return (false, null); }
+        if (gate.Branch is not null && source.Outputs.AsMap.Find("branch") is null)
+            return (false, null);
         var (value, parts) = gate.When.Expression.EvaluateExplained(Names(source.Scope));
-        return value.Kind == ValueKind.Bool ? (value.AsBool, new(parts))
+        return value.Kind == ValueKind.Bool
+            ? (value.AsBool, new(parts))
             : (false, new(parts, Shortfall.Of(gate.When.Expression, parts, value)));
     }
 
@@ -43,12 +49,8 @@ sealed partial class Decider
     {
         var sentence = $"the gate from {source.Step.Id} can't be decided: {why}";
         if (target.Phase == StepPhase.Pending)
-        {
             Fail(target, new("gate", sentence, gate.When!.Expression.Text));
-        }
         else if (!target.IsSettled || (target.Outcome is not Outcome.Stopped && target.Leg == state.Leg))
-        {
             Emit(new RunWarned(target.Path, sentence));
-        }
     }
 }

@@ -12,20 +12,43 @@ sealed partial class Decider
     {
         var chain = resume.Release is { } release ? state.ChainOf(release) : null;
         var plan = ResumePlan.For(state, new(resume.From, [.. resume.Skip, .. resume.Settle.Keys], chain));
-        if (plan.Refusal is not null) { throw new InvalidOperationException($"a resume that was not asked about beforehand: {plan.Refusal}"); }
+        if (plan.Refusal is not null)
+            throw new InvalidOperationException($"a resume that was not asked about beforehand: {plan.Refusal}");
         var inChildren = resume.From.Where(p => state.Find(p) is null).ToList();
-        Emit(new LegStarted(state.Leg + 1, resume.By, Value.Map(DictionaryMap.Of(resume.Params)), Value.Map(DictionaryMap.Of(resume.Vars)),
-            plan.Reset, plan.Reopened, resume.Skip, resume.Settle, plan.Undecided, plan.Redo, inChildren, resume.Release, resume.Automatic, resume.Queued, resume.Release is null ? null : resume.Number));
-        if (!resume.Queued) { GoOnInLeg(); }
+        Emit(
+            new LegStarted(
+                state.Leg + 1,
+                resume.By,
+                Value.Map(DictionaryMap.Of(resume.Params)),
+                Value.Map(DictionaryMap.Of(resume.Vars)),
+                plan.Reset,
+                plan.Reopened,
+                resume.Skip,
+                resume.Settle,
+                plan.Undecided,
+                plan.Redo,
+                inChildren,
+                resume.Release,
+                resume.Automatic,
+                resume.Queued,
+                resume.Release is null ? null : resume.Number
+            )
+        );
+        if (!resume.Queued)
+            GoOnInLeg();
     }
 
     void GoOnInLeg()
     {
         var leg = state.Resumes[^1];
-        if (leg.Release is not null) { DecideAnew(state.Root); }
+        if (leg.Release is not null)
+        {
+            DecideAnew(state.Root);
+        }
         else
         {
-            foreach (var gate in leg.Undecided) { DecideAgain(gate); }
+            foreach (var gate in leg.Undecided)
+                DecideAgain(gate);
         }
         GoOn(state.Root);
     }
@@ -37,31 +60,57 @@ sealed partial class Decider
         DecideGate(scope.Steps[definition.From.Index], definition);
     }
 
-    /// <summary>In another release the gates of kept steps may be others: all of them are decided as that release has them.</summary>
+    /// <summary>
+    /// In another release the gates of kept steps may be others: all of them are decided as that release has them.
+    /// </summary>
     void DecideAnew(ScopeState scope)
     {
         foreach (var step in scope.Steps)
         {
-            if (step.IsSettled) { foreach (var gate in step.Step.Outgoing) { DecideGate(step, gate); } }
-            else { foreach (var inner in step.InnerScopes.Where(i => i.IterationOutcome != Outcome.Succeeded)) { DecideAnew(inner); } }
+            if (step.IsSettled)
+            {
+                foreach (var gate in step.Step.Outgoing)
+                    DecideGate(step, gate);
+            }
+            else
+            {
+                foreach (var inner in step.InnerScopes.Where(i => i.IterationOutcome != Outcome.Succeeded))
+                    DecideAnew(inner);
+            }
         }
     }
 
     /// <summary>Goes on with every step of a scope that the leg has reset, or that a pause has held back.</summary>
     /// <param name="scope">The scope.</param>
-    /// <param name="afterPause">Whether what waits on its threshold is asked about again; what changed during a pause was not heard.</param>
+    /// <param name="afterPause">Whether what waits on its threshold is asked about again; what changed during a pause
+    /// was not heard.</param>
     void GoOn(ScopeState scope, bool afterPause = true)
     {
         foreach (var step in scope.Steps)
         {
             switch (step.Phase)
             {
-                case StepPhase.Pending: _work.Enqueue(new(WorkKind.Look, step, null)); break;
-                case StepPhase.Queued when afterPause && !HeldBack(step): Emit(new StepQueued(step.Path, step.Step.Lane!)); break;
-                case StepPhase.Held when step is { IsLooking: false, Hold.Latest.Verdict: Verdict.Proceed } && !HeldBack(step): Enter(step); break;
-                case StepPhase.Held when afterPause && step is { IsLooking: false, Hold.Latest.Verdict: Verdict.Hold } && !HeldBack(step): AskGuard(step, woken: true); break;
-                case StepPhase.Running: GoOnInside(step, afterPause); break;
-                default: break;
+                case StepPhase.Pending:
+                    _work.Enqueue(new(WorkKind.Look, step, null));
+                    break;
+                case StepPhase.Queued when afterPause && !HeldBack(step):
+                    Emit(new StepQueued(step.Path, step.Step.Lane!));
+                    break;
+                case StepPhase.Held
+                    when step is { IsLooking: false, Hold.Latest.Verdict: Verdict.Proceed } && !HeldBack(step):
+                    Enter(step);
+                    break;
+                case StepPhase.Held
+                    when afterPause
+                        && step is { IsLooking: false, Hold.Latest.Verdict: Verdict.Hold }
+                        && !HeldBack(step):
+                    AskGuard(step, woken: true);
+                    break;
+                case StepPhase.Running:
+                    GoOnInside(step, afterPause);
+                    break;
+                default:
+                    break;
             }
         }
         EndIfSettled(scope);
@@ -69,9 +118,12 @@ sealed partial class Decider
 
     void GoOnInside(StepState step, bool afterPause = true)
     {
-        if (step.Inner is not null) { GoOn(step.Inner, afterPause); }
-        foreach (var iteration in step.Each?.Opened.Where(i => i is { IsOpen: true }) ?? []) { GoOn(iteration!, afterPause); }
-        if (step.Repeat?.Current is { } round) { GoOn(round, afterPause); }
+        if (step.Inner is not null)
+            GoOn(step.Inner, afterPause);
+        foreach (var iteration in step.Each?.Opened.Where(i => i is { IsOpen: true }) ?? [])
+            GoOn(iteration!, afterPause);
+        if (step.Repeat?.Current is { } round)
+            GoOn(round, afterPause);
         EndIfEmpty(step);
     }
 
@@ -82,22 +134,35 @@ sealed partial class Decider
         if (step.Step.Call is not null)
         {
             (var computed, var error) = CallInputs(step);
-            if (error is not null) { Fail(step, error); return; }
+            if (error is not null)
+            {
+                Fail(step, error);
+                return;
+            }
             inputs = computed;
         }
         Emit(new ContainerReopened(step.Path, inputs, step.Step.Timeout is { } timeout ? at + timeout : null));
         GoOnInside(step);
     }
 
-    /// <summary>Whether a step has to wait for one that is done again in each leg; when that failed, the step is passed over.</summary>
+    /// <summary>
+    /// Whether a step has to wait for one that is done again in each leg; when that failed, the step is passed over.
+    /// </summary>
     bool WaitsForRedo(StepState step)
     {
         foreach (var redo in state.Redo)
         {
-            if (redo.Scope != step.Scope || redo == step || !Scopes.FromHereOn(redo.Step).Contains(step.Step)) { continue; }
-            if (!redo.IsSettled) { return true; }
-            if (redo.Outcome == Outcome.Succeeded) { continue; }
-            Settle(step, Outcome.Skipped, note: $"not done: “{redo.Step.Id}”, which is done again in each leg, {redo.Word}");
+            if (redo.Scope != step.Scope || redo == step || !Scopes.FromHereOn(redo.Step).Contains(step.Step))
+                continue;
+            if (!redo.IsSettled)
+                return true;
+            if (redo.Outcome == Outcome.Succeeded)
+                continue;
+            Settle(
+                step,
+                Outcome.Skipped,
+                note: $"not done: “{redo.Step.Id}”, which is done again in each leg, {redo.Word}"
+            );
             return true;
         }
         return false;

@@ -11,8 +11,10 @@ sealed partial class Decider
 {
     void StopAsked(StopInput stop)
     {
-        if (state.HasEnded && state.ResumeAt is not null) { Emit(new RecoveryCalledOff(stop.By)); }
-        else if (!state.HasEnded && !state.IsStopping) { StopRun(stop.By, stop.Message); }
+        if (state.HasEnded && state.ResumeAt is not null)
+            Emit(new RecoveryCalledOff(stop.By));
+        else if (!state.HasEnded && !state.IsStopping)
+            StopRun(stop.By, stop.Message);
     }
 
     // A stop step ends the run as it says.
@@ -38,10 +40,12 @@ sealed partial class Decider
 
     void StopRun(string by, string? message, Outcome outcome = Outcome.Stopped)
     {
-        if (state.IsStopping) { return; }
+        if (state.IsStopping)
+            return;
         Emit(new StopAsked(by, message, outcome));
         Close(state.Root, CancelReason.Stop);
-        foreach (var handler in state.Handlers.Where(h => h.Scope.Unsettled > 0).ToList()) { Close(handler.Scope, CancelReason.Stop); }
+        foreach (var handler in state.Handlers.Where(h => h.Scope.Unsettled > 0).ToList())
+            Close(handler.Scope, CancelReason.Stop);
     }
 
     /// <summary>Settles what has not started as stopped and asks what runs to end.</summary>
@@ -49,36 +53,63 @@ sealed partial class Decider
     {
         foreach (var step in scope.Steps)
         {
-            if (step.IsSettled) { continue; }
+            if (step.IsSettled)
+                continue;
             if (step.Phase != StepPhase.Running || step.Step.Kind.Name == ControlKinds.Wait)
             {
                 // A run that ends well early passes over what it did not need; no gate is decided by that.
-                if (reason == CancelReason.Stop && state is { IsStopping: true, Stop.Outcome: Outcome.Succeeded } && step.Phase == StepPhase.Pending && !step.Scope.IsHandler)
+                if (
+                    reason == CancelReason.Stop
+                    && state is { IsStopping: true, Stop.Outcome: Outcome.Succeeded }
+                    && step.Phase == StepPhase.Pending
+                    && !step.Scope.IsHandler
+                )
                 {
-                    Emit(new StepSettled(step.Path, Outcome.Skipped, Value.EmptyMap, Note: "not needed: the run ended before"));
+                    Emit(
+                        new StepSettled(
+                            step.Path,
+                            Outcome.Skipped,
+                            Value.EmptyMap,
+                            Note: "not needed: the run ended before"
+                        )
+                    );
                     EndIfSettled(step.Scope);
                 }
-                else { Settle(step, Outcome.Stopped); }
+                else
+                {
+                    Settle(step, Outcome.Stopped);
+                }
                 continue;
             }
-            if (step.Cancel is CancelReason.None or CancelReason.Halt || reason == CancelReason.Stop) { Emit(new CancelAsked(step.Path, CancelReason.Stop)); }
-            foreach (var inner in step.InnerScopes.Where(i => i.IterationOutcome is null)) { Close(inner, reason); }
+            if (step.Cancel is CancelReason.None or CancelReason.Halt || reason == CancelReason.Stop)
+                Emit(new CancelAsked(step.Path, CancelReason.Stop));
+            foreach (var inner in step.InnerScopes.Where(i => i.IterationOutcome is null))
+                Close(inner, reason);
             EndIfEmpty(step);
         }
     }
 
-    /// <summary><c>onFailure: halt</c>: what has not started and does not stand behind a failure is not started any more.</summary>
+    /// <summary>
+    /// <c>onFailure: halt</c>: what has not started and does not stand behind a failure is not started any more.
+    /// </summary>
     void Halt(ScopeState scope)
     {
         var allowed = new HashSet<Step>();
         foreach (var failed in scope.Steps.Where(s => s.IsCountedFailure))
         {
-            foreach (var gate in failed.Step.Outgoing.Where(g => g.On.HasFlag(GateOutcomes.Failure) || g.On.HasFlag(GateOutcomes.Skipped) || g.Match == GateMatch.Either))
+            foreach (
+                var gate in failed.Step.Outgoing.Where(g =>
+                    g.On.HasFlag(GateOutcomes.Failure)
+                    || g.On.HasFlag(GateOutcomes.Skipped)
+                    || g.Match == GateMatch.Either
+                )
+            )
             {
                 allowed.UnionWith(Scopes.FromHereOn(gate.To));
             }
         }
-        foreach (var step in scope.Steps.Where(s => !allowed.Contains(s.Step))) { HaltStep(step); }
+        foreach (var step in scope.Steps.Where(s => !allowed.Contains(s.Step)))
+            HaltStep(step);
     }
 
     void HaltStep(StepState step)
@@ -90,7 +121,14 @@ sealed partial class Decider
         else if (step.Phase == StepPhase.Running && step.InnerScopes.Any() && step.Cancel == CancelReason.None)
         {
             Emit(new CancelAsked(step.Path, CancelReason.Halt));
-            foreach (var inner in step.InnerScopes.Where(i => i.IterationOutcome is null && i.Unsettled > 0).SelectMany(i => i.Steps)) { HaltStep(inner); }
+            foreach (
+                var inner in step
+                    .InnerScopes.Where(i => i.IterationOutcome is null && i.Unsettled > 0)
+                    .SelectMany(i => i.Steps)
+            )
+            {
+                HaltStep(inner);
+            }
             EndIfEmpty(step);
         }
     }

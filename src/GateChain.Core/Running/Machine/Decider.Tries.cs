@@ -12,22 +12,40 @@ sealed partial class Decider
     {
         switch (state.PartOf(step))
         {
-            case Part.Begun: return JoinVerdict.Release;
+            case Part.Begun:
+                return JoinVerdict.Release;
             case Part.LeftOut:
                 Settle(step, Outcome.Skipped, note: "left out of this try");
                 return JoinVerdict.Wait;
             case Part.Taken:
                 var taken = state.Try!.TakenFor(step.Step.Id)!;
-                var note = taken.Run is { } run ? $"taken from run {run} for this try" : "taken as succeeded for this try, without outputs";
-                Settle(step, taken.Outcome, taken.Outputs, taken.Outcome == Outcome.Failed ? new(StepError.Taken, note) : null, note);
+                var note = taken.Run is { } run
+                    ? $"taken from run {run} for this try"
+                    : "taken as succeeded for this try, without outputs";
+                Settle(
+                    step,
+                    taken.Outcome,
+                    taken.Outputs,
+                    taken.Outcome == Outcome.Failed ? new(StepError.Taken, note) : null,
+                    note
+                );
                 return JoinVerdict.Wait;
-            default: return null;
+            default:
+                return null;
         }
     }
 
     bool PausesBefore(StepState step)
     {
-        if (state.Try is not { } tried || step.GoesOn || state.PausedBefore.Contains(step.Path) || !tried.PauseBefore.Contains(step.Step.Address)) { return false; }
+        if (
+            state.Try is not { } tried
+            || step.GoesOn
+            || state.PausedBefore.Contains(step.Path)
+            || !tried.PauseBefore.Contains(step.Step.Address)
+        )
+        {
+            return false;
+        }
         Emit(new PauseAsked("try", $"before {step.Path}, as the try was told to", step.Path));
         return true;
     }

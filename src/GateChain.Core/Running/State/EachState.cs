@@ -27,7 +27,8 @@ public sealed class EachState(IReadOnlyList<Value> items)
         to.Int(Failed);
         to.Int(Stopped);
         to.Int(Again.Count);
-        foreach (var index in Again) { to.Int(index); }
+        foreach (var index in Again)
+            to.Int(index);
         for (var i = 0; i < Next; i++)
         {
             to.Bool(Opened[i] is not null);
@@ -37,11 +38,20 @@ public sealed class EachState(IReadOnlyList<Value> items)
 
     internal static EachState Restore(SnapshotReader from, StepState owner, IReadOnlyList<AttemptRecord> records)
     {
-        var each = new EachState(from.Value()!.Value.AsList) { Next = from.Int(), InFlight = from.Int(), Succeeded = from.Int(), Failed = from.Int(), Stopped = from.Int() };
-        for (var left = from.Int(); left > 0; left--) { each.Again.Enqueue(from.Int()); }
+        var each = new EachState(from.Value()!.Value.AsList)
+        {
+            Next = from.Int(),
+            InFlight = from.Int(),
+            Succeeded = from.Int(),
+            Failed = from.Int(),
+            Stopped = from.Int(),
+        };
+        for (var left = from.Int(); left > 0; left--)
+            each.Again.Enqueue(from.Int());
         for (var i = 0; i < each.Next; i++)
         {
-            if (!from.Bool()) { continue; }
+            if (!from.Bool())
+                continue;
             each.Opened[i] = new(owner.Step.Inner!, owner, i, each.Items[i]);
             each.Opened[i]!.Restore(from, records);
         }
@@ -50,8 +60,15 @@ public sealed class EachState(IReadOnlyList<Value> items)
 
     internal EachState Twin()
     {
-        var twin = new EachState(Items) { Next = Next, Succeeded = Succeeded, Failed = Failed, Stopped = Stopped };
-        foreach (var index in Again) { twin.Again.Enqueue(index); }
+        var twin = new EachState(Items)
+        {
+            Next = Next,
+            Succeeded = Succeeded,
+            Failed = Failed,
+            Stopped = Stopped,
+        };
+        foreach (var index in Again)
+            twin.Again.Enqueue(index);
         return twin;
     }
 

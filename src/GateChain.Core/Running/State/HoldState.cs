@@ -46,9 +46,17 @@ public sealed class HoldState
 
     internal static HoldState Restore(SnapshotReader from, string path)
     {
-        var hold = new HoldState { Since = from.Time() ?? throw new FormatException($"the hold of {path} can't be read"), Looks = from.Int(), Woken = from.Bool(), Asked = from.Value()!.Value, Probes = from.Value()!.Value };
+        var hold = new HoldState
+        {
+            Since = from.Time() ?? throw new FormatException($"the hold of {path} can't be read"),
+            Looks = from.Int(),
+            Woken = from.Bool(),
+            Asked = from.Value()!.Value,
+            Probes = from.Value()!.Value,
+        };
         hold.Latest = from.Events() is [GuardLooked looked] ? looked : null;
-        for (var left = from.Int(); left > 0; left--) { hold.ByRule[from.Int()] = (from.Time()!.Value, from.Int()); }
+        for (var left = from.Int(); left > 0; left--)
+            hold.ByRule[from.Int()] = (from.Time()!.Value, from.Int());
         return hold;
     }
 }

@@ -32,13 +32,15 @@ public sealed class RepeatState
             to.Value(value);
         }
         to.Int(Opened.Count);
-        foreach (var round in Opened) { round.Save(to); }
+        foreach (var round in Opened)
+            round.Save(to);
     }
 
     internal static RepeatState Restore(SnapshotReader from, StepState owner, IReadOnlyList<AttemptRecord> records)
     {
         var repeat = new RepeatState { Next = from.Time(), Before = from.Int() };
-        for (var left = from.Int(); left > 0; left--) { repeat.Variables[from.Text()] = from.Value()!.Value; }
+        for (var left = from.Int(); left > 0; left--)
+            repeat.Variables[from.Text()] = from.Value()!.Value;
         for (var left = from.Int(); left > 0; left--)
         {
             repeat.Opened.Add(new(owner.Step.Inner!, owner, repeat.Opened.Count + 1, Value.Null, repeat.Variables));

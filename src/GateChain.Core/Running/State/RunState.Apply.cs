@@ -11,22 +11,46 @@ public sealed partial class RunState
     {
         switch (e)
         {
-            case RunStarted started: Apply(started, at); break;
-            case AttemptStarted started: Apply(started, at); break;
-            case AttemptFailed failed: Apply(failed, at); break;
-            case AttemptLost lost: Apply(lost, at); break;
-            case LeftoverFound found: Step(found.Step).Leftover = found.Why; break;
-            case AttemptSuspended suspended: Step(suspended.Step).IsSuspended = true; break;
-            case CancelAsked asked: Apply(asked); break;
-            case GuardAsked asked: Apply(asked, at); break;
-            case GuardLooked looked: Apply(looked, at); break;
+            case RunStarted started:
+                Apply(started, at);
+                break;
+            case AttemptStarted started:
+                Apply(started, at);
+                break;
+            case AttemptFailed failed:
+                Apply(failed, at);
+                break;
+            case AttemptLost lost:
+                Apply(lost, at);
+                break;
+            case LeftoverFound found:
+                Step(found.Step).Leftover = found.Why;
+                break;
+            case AttemptSuspended suspended:
+                Step(suspended.Step).IsSuspended = true;
+                break;
+            case CancelAsked asked:
+                Apply(asked);
+                break;
+            case GuardAsked asked:
+                Apply(asked, at);
+                break;
+            case GuardLooked looked:
+                Apply(looked, at);
+                break;
             case StepQueued queued:
                 SetPhase(Step(queued.Step), StepPhase.Queued);
                 (Step(queued.Step).Due, Step(queued.Step).Leg, Step(queued.Step).QueuedAt) = (null, Leg, at);
                 break;
-            case StepPaused paused: Apply(paused, at); break;
-            case PauseAnswered answered: Apply(answered, at); break;
-            case RoundOpened opened: Apply(opened, at); break;
+            case StepPaused paused:
+                Apply(paused, at);
+                break;
+            case PauseAnswered answered:
+                Apply(answered, at);
+                break;
+            case RoundOpened opened:
+                Apply(opened, at);
+                break;
             case RoundSettled settled:
                 var round = Step(settled.Step).Repeat!.Opened[settled.Round - 1];
                 (round.IterationOutcome, round.Ended) = (settled.Outcome, at);
@@ -35,51 +59,109 @@ public sealed partial class RunState
                 Step(rest.Step).Repeat!.Next = rest.Until;
                 _timers.Enqueue(Step(rest.Step), rest.Until);
                 break;
-            case ChildStarted child: Step(child.Step).Child = new(child.Run, child.Leg, ToResume: false); break;
-            case ContainerReopened reopened: Apply(reopened, at); break;
-            case HandlerOpened opened:
-                _handlers.Add(new(opened.Occasion, opened.Number, Leg, opened.Error, new(Chain.Handlers[opened.Occasion], Root, opened.Number) { Started = at }));
+            case ChildStarted child:
+                Step(child.Step).Child = new(child.Run, child.Leg, ToResume: false);
                 break;
-            case RootSettled settled: (RootEnd, IsStopping) = (settled, false); break;
-            case RecoveryCalledOff: ResumeAt = null; break;
-            case RunReleased: IsQueued = false; break;
-            case RunLate: IsLate = true; break;
-            case DecisionCut: CutAt = at; break;
-            case DecisionContinued: CutAt = null; break;
+            case ContainerReopened reopened:
+                Apply(reopened, at);
+                break;
+            case HandlerOpened opened:
+                _handlers.Add(
+                    new(
+                        opened.Occasion,
+                        opened.Number,
+                        Leg,
+                        opened.Error,
+                        new(Chain.Handlers[opened.Occasion], Root, opened.Number) { Started = at }
+                    )
+                );
+                break;
+            case RootSettled settled:
+                (RootEnd, IsStopping) = (settled, false);
+                break;
+            case RecoveryCalledOff:
+                ResumeAt = null;
+                break;
+            case RunReleased:
+                IsQueued = false;
+                break;
+            case RunLate:
+                IsLate = true;
+                break;
+            case DecisionCut:
+                CutAt = at;
+                break;
+            case DecisionContinued:
+                CutAt = null;
+                break;
             case PauseAsked asked:
                 Pause = asked;
-                if (asked.Before is { } path) { _pausedBefore.Add(path); }
+                if (asked.Before is { } path)
+                    _pausedBefore.Add(path);
                 break;
-            case EachOpened opened: Step(opened.Step).Each = new(opened.Items.AsList); break;
-            case IterationOpened opened: Apply(opened, at); break;
-            case IterationSettled settled: Apply(settled, at); break;
-            case StepSettled settled: Apply(settled, at); break;
-            case GateDecided decided: Apply(decided); break;
-            case VariableSet set: Apply(set); break;
-            case RunWarned warned: _warnings.Add(warned); break;
-            case StopAsked asked: (Stop, IsStopping) = (asked, true); break;
-            case LegStarted leg: Apply(leg, at); break;
+            case EachOpened opened:
+                Step(opened.Step).Each = new(opened.Items.AsList);
+                break;
+            case IterationOpened opened:
+                Apply(opened, at);
+                break;
+            case IterationSettled settled:
+                Apply(settled, at);
+                break;
+            case StepSettled settled:
+                Apply(settled, at);
+                break;
+            case GateDecided decided:
+                Apply(decided);
+                break;
+            case VariableSet set:
+                Apply(set);
+                break;
+            case RunWarned warned:
+                _warnings.Add(warned);
+                break;
+            case StopAsked asked:
+                (Stop, IsStopping) = (asked, true);
+                break;
+            case LegStarted leg:
+                Apply(leg, at);
+                break;
             case RunSettled settled:
-                (Outcome, Outputs, Error, Ended, ResumeAt) = (settled.Outcome, settled.Outputs, settled.Error, at, settled.ResumeAt);
+                (Outcome, Outputs, Error, Ended, ResumeAt) = (
+                    settled.Outcome,
+                    settled.Outputs,
+                    settled.Error,
+                    at,
+                    settled.ResumeAt
+                );
                 (IsStopping, Pause, CutAt) = (false, null, null);
                 break;
-            default: throw new InvalidOperationException($"the journal holds an event this version does not know: {e.GetType().Name}");
+            default:
+                throw new InvalidOperationException(
+                    $"the journal holds an event this version does not know: {e.GetType().Name}"
+                );
         }
     }
 
     // The machine works on the same few steps again and again: the last one found is remembered.
     StepState? _last;
 
-    StepState Step(string path) => _last is not null && _last.Path == path && IsAlive(_last) ? _last
-        : _last = Find(path) ?? throw new InvalidOperationException($"the journal names a step that is not there: {path}");
+    StepState Step(string path) =>
+        _last is not null && _last.Path == path && IsAlive(_last)
+            ? _last
+            : _last = Find(path)
+                ?? throw new InvalidOperationException($"the journal names a step that is not there: {path}");
 
     static bool IsAlive(StepState step)
     {
-        if (step.Scope.Owner is null) { return true; }
+        if (step.Scope.Owner is null)
+            return true;
         for (var scope = step.Scope; scope.Owner is { } owner; scope = owner.Scope)
         {
-            if (!owner.InnerScopes.Any()) { return false; }
-            if (owner.Inner is not null ? owner.Inner != scope : IterationOf(owner, scope.Index) != scope) { return false; }
+            if (!owner.InnerScopes.Any())
+                return false;
+            if (owner.Inner is not null ? owner.Inner != scope : IterationOf(owner, scope.Index) != scope)
+                return false;
         }
         return true;
     }
@@ -95,19 +177,25 @@ public sealed partial class RunState
     void SetPhase(StepState step, StepPhase phase)
     {
         var wasPaused = IsPaused;
-        if (step.Phase == StepPhase.Paused) { _pausedSteps--; }
-        if (phase == StepPhase.Paused) { _pausedSteps++; }
+        if (step.Phase == StepPhase.Paused)
+            _pausedSteps--;
+        if (phase == StepPhase.Paused)
+            _pausedSteps++;
         step.Phase = phase;
-        if (phase != StepPhase.Running && step.Repeat is { } repeat) { repeat.Next = null; }
-        if (wasPaused && !IsPaused) { PutTimersBack(); }
+        if (phase != StepPhase.Running && step.Repeat is { } repeat)
+            repeat.Next = null;
+        if (wasPaused && !IsPaused)
+            PutTimersBack();
     }
 
     void PutTimersBack()
     {
         foreach (var step in AllSteps)
         {
-            if (step.Phase is StepPhase.Resting or StepPhase.Held && step.Due is { } due) { _timers.Enqueue(step, due); }
-            if (step.Repeat?.Next is { } next) { _timers.Enqueue(step, next); }
+            if (step.Phase is StepPhase.Resting or StepPhase.Held && step.Due is { } due)
+                _timers.Enqueue(step, due);
+            if (step.Repeat?.Next is { } next)
+                _timers.Enqueue(step, next);
         }
     }
 
@@ -116,7 +204,8 @@ public sealed partial class RunState
         var step = Step(e.Step);
         step.Cancel = e.Reason;
         // A halted container keeps its timeout.
-        if (e.Reason != CancelReason.Halt) { step.Due = null; }
+        if (e.Reason != CancelReason.Halt)
+            step.Due = null;
     }
 
     void Apply(GuardAsked e, DateTimeOffset at)
@@ -147,15 +236,23 @@ public sealed partial class RunState
         var step = Step(e.Step);
         CloseRecord(step, "failed", e.Error, at);
         SetPhase(step, StepPhase.Paused);
-        (step.Error, step.Outputs, step.Due, step.Cancel, step.Leg) = (e.Error, e.Outputs, null, CancelReason.None, Leg);
+        (step.Error, step.Outputs, step.Due, step.Cancel, step.Leg) = (
+            e.Error,
+            e.Outputs,
+            null,
+            CancelReason.None,
+            Leg
+        );
     }
 
     void Apply(PauseAnswered e, DateTimeOffset at)
     {
         var step = Step(e.Step);
         step.Answered = (e.Answer, e.By, at);
-        if (e.Answer is not (PauseAnswer.Retry or PauseAnswer.Anew)) { return; }
-        if (e.Inside is { } inside) { ResetAndReopen(inside.Reset, inside.Reopened, inside.Undecided); }
+        if (e.Answer is not (PauseAnswer.Retry or PauseAnswer.Anew))
+            return;
+        if (e.Inside is { } inside)
+            ResetAndReopen(inside.Reset, inside.Reopened, inside.Undecided);
         (step.Retries, step.Lost, step.Error, step.Outputs) = (0, 0, null, Value.EmptyMap);
         SetPhase(step, StepPhase.Pending);
     }
@@ -177,20 +274,23 @@ public sealed partial class RunState
         SetDue(step, e.Due);
         OpenRecord(step, at);
         (step.Each, step.Repeat, step.Inner, step.Child, step.IsSuspended) = (null, null, null, null, false);
-        if (step.Step.Inner is not { } inner || step.Step.Each is not null) { return; }
+        if (step.Step.Inner is not { } inner || step.Step.Each is not null)
+            return;
         if (step.Step.Repeat is null)
         {
             step.Inner = new(inner, step, -1, Value.Null) { Started = at };
             return;
         }
         step.Repeat = new();
-        foreach (var variable in inner.Variables) { step.Repeat.Variables[variable.Name] = variable.Initial; }
+        foreach (var variable in inner.Variables)
+            step.Repeat.Variables[variable.Name] = variable.Initial;
     }
 
     void SetDue(StepState step, DateTimeOffset? due)
     {
         step.Due = due;
-        if (due is { } moment) { _timers.Enqueue(step, moment); }
+        if (due is { } moment)
+            _timers.Enqueue(step, moment);
     }
 
     void OpenRecord(StepState step, DateTimeOffset at)
@@ -201,7 +301,8 @@ public sealed partial class RunState
 
     static void CloseRecord(StepState step, string result, StepError? error, DateTimeOffset at)
     {
-        if (step.Record is { Ended: null } record) { (record.Ended, record.Result, record.Error) = (at, result, error); }
+        if (step.Record is { Ended: null } record)
+            (record.Ended, record.Result, record.Error) = (at, result, error);
     }
 
     void Apply(AttemptFailed e, DateTimeOffset at)
@@ -220,7 +321,8 @@ public sealed partial class RunState
         var step = Step(e.Step);
         CloseRecord(step, "lost", null, at);
         SetPhase(step, StepPhase.Pending);
-        if (!e.Planned) { step.Lost++; }
+        if (!e.Planned)
+            step.Lost++;
         (step.IsSuspended, step.Leftover, step.Due) = (false, null, null);
     }
 
@@ -235,7 +337,11 @@ public sealed partial class RunState
             each.Again.Dequeue();
             return;
         }
-        each.Opened[e.Index] = new(step.Step.Inner!, step, e.Index, each.Items[e.Index]) { Started = at, IsOpen = true };
+        each.Opened[e.Index] = new(step.Step.Inner!, step, e.Index, each.Items[e.Index])
+        {
+            Started = at,
+            IsOpen = true,
+        };
         each.Next = e.Index + 1;
     }
 
@@ -243,7 +349,13 @@ public sealed partial class RunState
     {
         var each = Step(e.Step).Each!;
         var scope = each.Opened[e.Index]!;
-        (scope.IterationOutcome, scope.Collected, scope.IterationError, scope.Ended, scope.IsOpen) = (e.Outcome, e.Collected, e.Error, at, false);
+        (scope.IterationOutcome, scope.Collected, scope.IterationError, scope.Ended, scope.IsOpen) = (
+            e.Outcome,
+            e.Collected,
+            e.Error,
+            at,
+            false
+        );
         each.InFlight--;
         Count(each, e.Outcome, 1);
     }
@@ -252,9 +364,15 @@ public sealed partial class RunState
     {
         switch (outcome)
         {
-            case Chains.Outcome.Succeeded: each.Succeeded += by; break;
-            case Chains.Outcome.Failed: each.Failed += by; break;
-            default: each.Stopped += by; break;
+            case Chains.Outcome.Succeeded:
+                each.Succeeded += by;
+                break;
+            case Chains.Outcome.Failed:
+                each.Failed += by;
+                break;
+            default:
+                each.Stopped += by;
+                break;
         }
     }
 
@@ -263,27 +381,59 @@ public sealed partial class RunState
         var step = Step(e.Step);
         CloseRecord(step, e.Outcome.Word(), e.Error, at);
         SetPhase(step, StepPhase.Settled);
-        (step.Outcome, step.Outputs, step.Error, step.Note, step.Ended, step.Due, step.Leg) = (e.Outcome, e.Outputs, e.Error, e.Note, at, null, Leg);
+        (step.Outcome, step.Outputs, step.Error, step.Note, step.Ended, step.Due, step.Leg) = (
+            e.Outcome,
+            e.Outputs,
+            e.Error,
+            e.Note,
+            at,
+            null,
+            Leg
+        );
         (step.Warnings, step.Looks) = (e.Warnings ?? [], e.Looks ?? []);
         step.GoesOn = false;
         step.Scope.Unsettled--;
-        if (step.IsCountedFailure) { step.Scope.CountedFailures++; }
-        if (e.Outcome == Chains.Outcome.Succeeded && !step.Step.Kind.IsControl) { _successes[step.Path] = _successes.GetValueOrDefault(step.Path) + 1; }
+        if (step.IsCountedFailure)
+            step.Scope.CountedFailures++;
+        if (e.Outcome == Chains.Outcome.Succeeded && !step.Step.Kind.IsControl)
+            _successes[step.Path] = _successes.GetValueOrDefault(step.Path) + 1;
         if (e.Outcome == Chains.Outcome.Stopped)
         {
             // A gate from a stopped step never opens; that needs no event of its own.
-            foreach (var gate in step.Step.Outgoing) { SetGate(step.Scope, gate.Index, GatePhase.Shut, null); }
+            foreach (var gate in step.Step.Outgoing)
+                SetGate(step.Scope, gate.Index, GatePhase.Shut, null);
         }
     }
 
-    void Apply(GateDecided e) => SetGate(FindScope(e.Scope), e.Gate, e.Open ? GatePhase.Open : GatePhase.Shut, e.Reason);
+    void Apply(GateDecided e) =>
+        SetGate(FindScope(e.Scope), e.Gate, e.Open ? GatePhase.Open : GatePhase.Shut, e.Reason);
 
     static void SetGate(ScopeState scope, int index, GatePhase phase, GateReason? reason)
     {
         ref var gate = ref scope.Gates[index];
         var target = scope.Steps[scope.Scope.Gates[index].To.Index];
-        switch (gate.Phase) { case GatePhase.Open: target.OpenGates--; break; case GatePhase.Shut: target.ShutGates--; break; default: break; }
-        switch (phase) { case GatePhase.Open: target.OpenGates++; break; case GatePhase.Shut: target.ShutGates++; break; default: break; }
+        switch (gate.Phase)
+        {
+            case GatePhase.Open:
+                target.OpenGates--;
+                break;
+            case GatePhase.Shut:
+                target.ShutGates--;
+                break;
+            default:
+                break;
+        }
+        switch (phase)
+        {
+            case GatePhase.Open:
+                target.OpenGates++;
+                break;
+            case GatePhase.Shut:
+                target.ShutGates++;
+                break;
+            default:
+                break;
+        }
         (gate.Phase, gate.Reason, gate.Place) = (phase, reason, phase == GatePhase.Open ? target.OpenGates : 0);
     }
 

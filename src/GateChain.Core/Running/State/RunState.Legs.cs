@@ -16,16 +16,23 @@ sealed partial class RunState
         Resumes = [.. Resumes, e];
         Params = DictionaryMap.Of(Params.Entries.Concat(e.Params.AsMap.Entries));
         ResetAndReopen(e.Reset, e.Reopened, e.Undecided);
-        foreach (var path in e.Skip.Where(p => Find(p) is not null)) { Find(path)!.SkipInLeg = true; }
-        foreach (var (path, outputs) in e.Settle.Where(s => Find(s.Key) is not null)) { Find(path)!.SettleInLeg = outputs; }
+        foreach (var path in e.Skip.Where(p => Find(p) is not null))
+            Find(path)!.SkipInLeg = true;
+        foreach (var (path, outputs) in e.Settle.Where(s => Find(s.Key) is not null))
+            Find(path)!.SettleInLeg = outputs;
         Redo = [.. e.Redo.Select(p => Find(p)!)];
         foreach (var (name, value) in e.Vars.AsMap.Entries)
         {
             Root.Variables[name.AsString] = value;
             _assignments.Add((null, Root, name.AsString, value));
         }
-        if (e.Release is { } release) { MoveTo(release); Number = e.Number; }
-        if (wasPaused) { PutTimersBack(); }
+        if (e.Release is { } release)
+        {
+            MoveTo(release);
+            Number = e.Number;
+        }
+        if (wasPaused)
+            PutTimersBack();
     }
 
     // Resets steps, lets containers go on inside, and takes back what hung on what is done again.
@@ -42,16 +49,20 @@ sealed partial class RunState
         foreach (var step in reopened)
         {
             // One that is still at work in a paused run is only gone into.
-            if (step.Phase == StepPhase.Running) { continue; }
+            if (step.Phase == StepPhase.Running)
+                continue;
             Unsettle(step);
             SetPhase(step, StepPhase.Pending);
             (step.GoesOn, step.Error, step.Note, step.Outputs, step.Ended) = (true, null, null, Value.EmptyMap, null);
         }
-        foreach (var gate in undecided) { SetGate(FindScope(gate.Scope), gate.Gate, GatePhase.Undecided, null); }
+        foreach (var gate in undecided)
+            SetGate(FindScope(gate.Scope), gate.Gate, GatePhase.Undecided, null);
         foreach (var step in reopened)
         {
-            if (step.Each is { } each) { ReopenIterations(each); }
-            if (step.Repeat is { } repeat) { ReopenRound(repeat); }
+            if (step.Each is { } each)
+                ReopenIterations(each);
+            if (step.Repeat is { } repeat)
+                ReopenRound(repeat);
         }
         RebuildVariables(reset);
         _last = null;
@@ -59,10 +70,13 @@ sealed partial class RunState
 
     static void Unsettle(StepState step)
     {
-        if (!step.IsSettled) { return; }
+        if (!step.IsSettled)
+            return;
         step.Scope.Unsettled++;
-        if (step.IsCountedFailure) { step.Scope.CountedFailures--; }
-        foreach (var gate in step.Step.Outgoing) { SetGate(step.Scope, gate.Index, GatePhase.Undecided, null); }
+        if (step.IsCountedFailure)
+            step.Scope.CountedFailures--;
+        foreach (var gate in step.Step.Outgoing)
+            SetGate(step.Scope, gate.Index, GatePhase.Undecided, null);
     }
 
     void Apply(ContainerReopened e, DateTimeOffset at)
@@ -70,8 +84,10 @@ sealed partial class RunState
         var step = Step(e.Step);
         SetPhase(step, StepPhase.Running);
         (step.GoesOn, step.Cancel, step.Leg) = (false, CancelReason.None, Leg);
-        if (e.Inputs is { } inputs) { step.Inputs = inputs; }
-        if (step.Child is { } child) { step.Child = child with { ToResume = true }; }
+        if (e.Inputs is { } inputs)
+            step.Inputs = inputs;
+        if (step.Child is { } child)
+            step.Child = child with { ToResume = true };
         // How long it takes is told leg by leg: the pause between them is not its doing.
         (step.Started, step.Ended) = (at, null);
         (step.Retries, step.Lost) = (0, 0);
@@ -84,10 +100,18 @@ sealed partial class RunState
     {
         for (var i = 0; i < each.Next; i++)
         {
-            if (each.Opened[i] is { IterationOutcome: { } outcome } iteration && (outcome != Chains.Outcome.Succeeded || iteration.Unsettled > 0))
+            if (
+                each.Opened[i] is { IterationOutcome: { } outcome } iteration
+                && (outcome != Chains.Outcome.Succeeded || iteration.Unsettled > 0)
+            )
             {
                 Count(each, outcome, -1);
-                (iteration.IterationOutcome, iteration.IterationError, iteration.Collected, iteration.Ended) = (null, null, null, null);
+                (iteration.IterationOutcome, iteration.IterationError, iteration.Collected, iteration.Ended) = (
+                    null,
+                    null,
+                    null,
+                    null
+                );
                 each.Again.Enqueue(i);
             }
         }
@@ -95,10 +119,14 @@ sealed partial class RunState
 
     static void ReopenRound(RepeatState repeat)
     {
-        if (repeat.Opened is [.., { IterationOutcome: { } outcome } last] && (outcome != Chains.Outcome.Succeeded || last.Unsettled > 0))
+        if (
+            repeat.Opened is [.., { IterationOutcome: { } outcome } last]
+            && (outcome != Chains.Outcome.Succeeded || last.Unsettled > 0)
+        )
         {
             (last.IterationOutcome, last.Ended) = (null, null);
         }
+
         // The limit counts the rounds of one leg.
         repeat.Before = repeat.Opened.Count - (repeat.Current is null ? 0 : 1);
         repeat.Next = null;
@@ -107,16 +135,19 @@ sealed partial class RunState
     // Variables as they would stand had the reset steps never assigned.
     void RebuildVariables(HashSet<StepState> reset)
     {
-        foreach (var scope in _assignments.Select(a => a.Scope).Distinct()) { scope.ResetVariables(); }
+        foreach (var scope in _assignments.Select(a => a.Scope).Distinct())
+            scope.ResetVariables();
         _assignments.RemoveAll(a => a.By is not null && WithinAny(a.By, reset));
-        foreach (var (_, scope, name, value) in _assignments) { scope.Variables[name] = value; }
+        foreach (var (_, scope, name, value) in _assignments)
+            scope.Variables[name] = value;
     }
 
     static bool WithinAny(StepState step, HashSet<StepState> steps)
     {
         for (var at = step; at is not null; at = at.Scope.Owner)
         {
-            if (steps.Contains(at)) { return true; }
+            if (steps.Contains(at))
+                return true;
         }
         return false;
     }

@@ -8,12 +8,21 @@ sealed partial class RunState
 {
     void MoveTo(string release)
     {
-        var chain = _chains?.Invoke(release) ?? throw new InvalidOperationException($"the release {release} is not known");
+        var chain = _chains?.Invoke(release)
+            ?? throw new InvalidOperationException($"the release {release} is not known");
         (Chain, Release) = (chain, release);
         var old = Root;
         Root = new(chain.Root, null, -1, Value.Null) { Started = old.Started };
-        Params = DictionaryMap.Of(chain.Parameters.Where(p => p.Default is not null).Select(p => KeyValuePair.Create(p.Name, p.Default!.Value))
-            .Concat(Params.Entries.Select(e => KeyValuePair.Create(e.Key.AsString, e.Value)).Where(e => chain.Parameters.Any(p => p.Name == e.Key))));
+        Params = DictionaryMap.Of(
+            chain
+                .Parameters.Where(p => p.Default is not null)
+                .Select(p => KeyValuePair.Create(p.Name, p.Default!.Value))
+                .Concat(
+                    Params
+                        .Entries.Select(e => KeyValuePair.Create(e.Key.AsString, e.Value))
+                        .Where(e => chain.Parameters.Any(p => p.Name == e.Key))
+                )
+        );
         var moved = new Dictionary<ScopeState, ScopeState>();
         Carry(old, Root, moved);
         // Assignments go on counting for what still exists.
@@ -21,7 +30,8 @@ sealed partial class RunState
         _assignments.Clear();
         foreach (var (by, scope, name, value) in assignments)
         {
-            if (!moved.TryGetValue(scope, out var home) || home.Scope.Variables.All(v => v.Name != name)) { continue; }
+            if (!moved.TryGetValue(scope, out var home) || home.Scope.Variables.All(v => v.Name != name))
+                continue;
             home.Variables[name] = value;
             _assignments.Add((by is null ? null : Find(by.Path), home, name, value));
         }
@@ -32,12 +42,21 @@ sealed partial class RunState
     void Carry(ScopeState from, ScopeState to, Dictionary<ScopeState, ScopeState> moved)
     {
         moved[from] = to;
-        (to.IterationOutcome, to.IterationError, to.Collected, to.Started, to.Ended, to.IsOpen) = (from.IterationOutcome, from.IterationError, from.Collected, from.Started, from.Ended, from.IsOpen);
+        (to.IterationOutcome, to.IterationError, to.Collected, to.Started, to.Ended, to.IsOpen) = (
+            from.IterationOutcome,
+            from.IterationError,
+            from.Collected,
+            from.Started,
+            from.Ended,
+            from.IsOpen
+        );
         foreach (var step in from.Steps)
         {
-            if (to.Find(step.Step.Id) is not { } target) { continue; }
+            if (to.Find(step.Step.Id) is not { } target)
+                continue;
             (target.SkipInLeg, target.SettleInLeg) = (step.SkipInLeg, step.SettleInLeg);
-            if (step.IsSettled || step.GoesOn) { Carry(step, target, moved); }
+            if (step.IsSettled || step.GoesOn)
+                Carry(step, target, moved);
         }
     }
 
@@ -47,9 +66,11 @@ sealed partial class RunState
         if (from.IsSettled)
         {
             to.Scope.Unsettled--;
-            if (to.IsCountedFailure) { to.Scope.CountedFailures++; }
+            if (to.IsCountedFailure)
+                to.Scope.CountedFailures++;
         }
-        if (to.Step.Inner is not { } inner) { return; }
+        if (to.Step.Inner is not { } inner)
+            return;
         if (from.Inner is { } group)
         {
             to.Inner = new(inner, to, -1, Value.Null);
@@ -60,7 +81,8 @@ sealed partial class RunState
             to.Each = each.Twin();
             for (var i = 0; i < each.Opened.Length; i++)
             {
-                if (each.Opened[i] is not { } iteration) { continue; }
+                if (each.Opened[i] is not { } iteration)
+                    continue;
                 to.Each.Opened[i] = new(inner, to, i, iteration.Item);
                 Carry(iteration, to.Each.Opened[i]!, moved);
             }
@@ -68,7 +90,8 @@ sealed partial class RunState
         if (from.Repeat is { } repeat)
         {
             to.Repeat = new() { Before = repeat.Before };
-            foreach (var variable in inner.Variables) { to.Repeat.Variables[variable.Name] = variable.Initial; }
+            foreach (var variable in inner.Variables)
+                to.Repeat.Variables[variable.Name] = variable.Initial;
             foreach (var round in repeat.Opened)
             {
                 var twin = new ScopeState(inner, to, round.Index, Value.Null, to.Repeat.Variables);

@@ -37,12 +37,19 @@ sealed partial class RunState
         to.Time(ResumeAt);
         to.Time(CutAt);
         // A try travels in the event that began it.
-        var tried = Try is null ? null : new RunStarted(Uid, Chain.Name, Release, Value.Map(Params), Profile, By, Try: Try);
-        to.Events(default, [.. new RunEvent?[] { tried, Stop, Pause, RootEnd }.OfType<RunEvent>(), .. Resumes, .. _warnings]);
+        var tried = Try is null
+            ? null
+            : new RunStarted(Uid, Chain.Name, Release, Value.Map(Params), Profile, By, Try: Try);
+        to.Events(
+            default,
+            [.. new RunEvent?[] { tried, Stop, Pause, RootEnd }.OfType<RunEvent>(), .. Resumes, .. _warnings]
+        );
         to.Int(_pausedBefore.Count);
-        foreach (var path in _pausedBefore) { to.Text(path); }
+        foreach (var path in _pausedBefore)
+            to.Text(path);
         to.Int(_attempts.Count);
-        foreach (var record in _attempts) { record.Save(to); }
+        foreach (var record in _attempts)
+            record.Save(to);
         to.Int(_handlers.Count);
         foreach (var handler in _handlers)
         {
@@ -53,7 +60,8 @@ sealed partial class RunState
         }
         Root.Save(to);
         to.Int(Redo.Count);
-        foreach (var step in Redo) { to.Text(step.Path); }
+        foreach (var step in Redo)
+            to.Text(step.Path);
         to.Int(_successes.Count);
         foreach (var (path, count) in _successes)
         {
@@ -73,52 +81,93 @@ sealed partial class RunState
     internal static RunState Restore(long id, SnapshotReader from, Func<string, Chain> chains)
     {
         var (uid, release, released, by) = (from.Text(), from.Text(), from.Int(), from.Text());
-        var state = new RunState(id, chains(release), chains) { Uid = uid, Release = release, Number = released == 0 ? null : released - 1, By = by, Leg = from.Int() };
+        var state = new RunState(id, chains(release), chains)
+        {
+            Uid = uid,
+            Release = release,
+            Number = released == 0 ? null : released - 1,
+            By = by,
+            Leg = from.Int(),
+        };
         state.Params = from.Value()!.Value.AsMap is DictionaryMap given ? given : DictionaryMap.Empty;
         (state.Profile, state.Started, state.Ended) = (from.Value()!.Value, from.Time(), from.Time());
         state.Outcome = from.Int() is >= 0 and var outcome ? (Outcome)outcome : null;
         (state.Outputs, state.Error) = (from.Value()!.Value, from.Error());
-        if (from.Bool()) { state.Parent = new(from.Long(), from.Text(), from.Int(), from.Int()); }
+        if (from.Bool())
+            state.Parent = new(from.Long(), from.Text(), from.Int(), from.Int());
         state.RestartOf = from.Long() is > 0 and var old ? old : null;
         state.Home = from.TextOrNull();
-        (state.IsQueued, state.IsLate, state.IsStopping, state.ResumeAt, state.CutAt) = (from.Bool(), from.Bool(), from.Bool(), from.Time(), from.Time());
+        (state.IsQueued, state.IsLate, state.IsStopping, state.ResumeAt, state.CutAt) = (
+            from.Bool(),
+            from.Bool(),
+            from.Bool(),
+            from.Time(),
+            from.Time()
+        );
         foreach (var e in from.Events())
         {
             switch (e)
             {
-                case RunStarted started: state.Try = started.Try; break;
-                case StopAsked stop: state.Stop = stop; break;
-                case PauseAsked pause: state.Pause = pause; break;
-                case RootSettled end: state.RootEnd = end; break;
-                case LegStarted leg: state.Resumes = [.. state.Resumes, leg]; break;
-                case RunWarned warned: state._warnings.Add(warned); break;
-                default: break;
+                case RunStarted started:
+                    state.Try = started.Try;
+                    break;
+                case StopAsked stop:
+                    state.Stop = stop;
+                    break;
+                case PauseAsked pause:
+                    state.Pause = pause;
+                    break;
+                case RootSettled end:
+                    state.RootEnd = end;
+                    break;
+                case LegStarted leg:
+                    state.Resumes = [.. state.Resumes, leg];
+                    break;
+                case RunWarned warned:
+                    state._warnings.Add(warned);
+                    break;
+                default:
+                    break;
             }
         }
-        for (var left = from.Int(); left > 0; left--) { state._pausedBefore.Add(from.Text()); }
-        for (var left = from.Int(); left > 0; left--) { state._attempts.Add(AttemptRecord.Restore(state._attempts.Count + 1, from)); }
+        for (var left = from.Int(); left > 0; left--)
+            state._pausedBefore.Add(from.Text());
+        for (var left = from.Int(); left > 0; left--)
+            state._attempts.Add(AttemptRecord.Restore(state._attempts.Count + 1, from));
         for (var left = from.Int(); left > 0; left--)
         {
-            var (occasion, leg, error, number) = ((Occasion)from.Int(), from.Int(), from.Error(), state._handlers.Count + 1);
+            var (occasion, leg, error, number) = (
+                (Occasion)from.Int(),
+                from.Int(),
+                from.Error(),
+                state._handlers.Count + 1
+            );
             var scope = new ScopeState(state.Chain.Handlers[occasion], state.Root, number);
             scope.Restore(from, state._attempts);
             state._handlers.Add(new(occasion, number, leg, error, scope));
         }
         state.Root.Restore(from, state._attempts);
         var redo = new List<StepState>();
-        for (var left = from.Int(); left > 0; left--) { redo.Add(state.Find(from.Text())!); }
+        for (var left = from.Int(); left > 0; left--)
+            redo.Add(state.Find(from.Text())!);
         state.Redo = redo;
-        for (var left = from.Int(); left > 0; left--) { state._successes[from.Text()] = from.Int(); }
+        for (var left = from.Int(); left > 0; left--)
+            state._successes[from.Text()] = from.Int();
         for (var left = from.Int(); left > 0; left--)
         {
             var (setter, scope) = (from.TextOrNull(), state.FindScope(from.Text()));
-            state._assignments.Add((setter is null ? null : state.Find(setter), scope, from.Text(), from.Value()!.Value));
+            state._assignments.Add(
+                (setter is null ? null : state.Find(setter), scope, from.Text(), from.Value()!.Value)
+            );
         }
         foreach (var step in state.AllSteps)
         {
-            if (step.Phase == StepPhase.Paused) { state._pausedSteps++; }
-            if (step.Due is { } due && !step.IsSettled) { state._timers.Enqueue(step, due); }
-            if (step.Repeat?.Next is { } next) { state._timers.Enqueue(step, next); }
+            if (step.Phase == StepPhase.Paused)
+                state._pausedSteps++;
+            if (step.Due is { } due && !step.IsSettled)
+                state._timers.Enqueue(step, due);
+            if (step.Repeat?.Next is { } next)
+                state._timers.Enqueue(step, next);
         }
         return state;
     }

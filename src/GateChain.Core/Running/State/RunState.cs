@@ -41,7 +41,9 @@ public sealed partial class RunState
 
     public string Release { get; private set; } = "";
 
-    /// <summary>The number of that release; 0 for a draft, null when the run began with a version that did not note it.</summary>
+    /// <summary>
+    /// The number of that release; 0 for a draft, null when the run began with a version that did not note it.
+    /// </summary>
     public int? Number { get; private set; }
     public string By { get; private set; } = "";
     public DictionaryMap Params { get; private set; } = DictionaryMap.Empty;
@@ -73,9 +75,13 @@ public sealed partial class RunState
     /// <summary>What a try does with a step.</summary>
     internal Part PartOf(StepState step)
     {
-        if (Try is not { } tried || step.Scope != Root) { return Part.Done; }
+        if (Try is not { } tried || step.Scope != Root)
+            return Part.Done;
         var id = step.Step.Id;
-        return tried.Begin.Contains(id) ? Part.Begun : tried.LeftOut.Contains(id) ? Part.LeftOut : tried.TakenFor(id) is not null ? Part.Taken : Part.Done;
+        return tried.Begin.Contains(id) ? Part.Begun
+            : tried.LeftOut.Contains(id) ? Part.LeftOut
+            : tried.TakenFor(id) is not null ? Part.Taken
+            : Part.Done;
     }
 
     /// <summary>Whether it waits for other runs of its chain.</summary>
@@ -89,8 +95,11 @@ public sealed partial class RunState
 
     public bool IsLate { get; private set; }
 
-    /// <summary>When it is late; null when it never is, or is already. Handlers behind its own steps take no part in that.</summary>
-    public DateTimeOffset? LateAt => IsLate || HasEnded || RootEnd is not null || Chain.DueIn is null ? null : Started + Chain.DueIn;
+    /// <summary>
+    /// When it is late; null when it never is, or is already. Handlers behind its own steps take no part in that.
+    /// </summary>
+    public DateTimeOffset? LateAt =>
+        IsLate || HasEnded || RootEnd is not null || Chain.DueIn is null ? null : Started + Chain.DueIn;
 
     /// <summary>How its own steps ended, while handlers run; null before.</summary>
     public RootSettled? RootEnd { get; private set; }
@@ -115,15 +124,25 @@ public sealed partial class RunState
 
     public IReadOnlyList<RunWarned> Warnings => _warnings;
     public IReadOnlyList<LegStarted> Resumes { get; private set; } = [];
+
     /// <summary>Whether it was asked to stop and is ending; handlers that run behind a stopped chain are not.</summary>
     public bool IsStopping { get; private set; }
 
     public bool HasEnded => Outcome is not null;
 
     /// <summary>The word of the vocabulary for its state.</summary>
-    public string Word => Outcome?.Word() ?? (IsQueued ? "queued" : IsPaused ? "paused" : "running");
+    public string Word =>
+        Outcome?.Word()
+        ?? (
+            IsQueued ? "queued"
+            : IsPaused ? "paused"
+            : "running"
+        );
 
-    /// <summary>When a decision that had become too long was cut: what it would have gone on with follows at once; null when nothing was left.</summary>
+    /// <summary>
+    /// When a decision that had become too long was cut: what it would have gone on with follows at once; null when
+    /// nothing was left.
+    /// </summary>
     public DateTimeOffset? CutAt { get; private set; }
 
     /// <summary>The next moment that matters; null when only events from outside do.</summary>
@@ -131,10 +150,12 @@ public sealed partial class RunState
     {
         get
         {
-            if (CutAt is { } cut) { return cut; }
+            if (CutAt is { } cut)
+                return cut;
             while (_timers.TryPeek(out var step, out var due))
             {
-                if (IsDue(step, due)) { return due < LateAt || LateAt is null ? due : LateAt; }
+                if (IsDue(step, due))
+                    return due < LateAt || LateAt is null ? due : LateAt;
                 _timers.Dequeue();
             }
             return LateAt;
@@ -144,13 +165,16 @@ public sealed partial class RunState
     // While the run is paused, what would begin something new is left out; it is put back when the run goes on.
     bool IsDue(StepState step, DateTimeOffset due)
     {
-        if (step.IsSettled) { return false; }
+        if (step.IsSettled)
+            return false;
         var paused = IsPaused && !step.Scope.IsHandler;
-        return (step.Due == due && !(paused && step.Phase is StepPhase.Resting or StepPhase.Held)) || (step.Repeat?.Next == due && !paused);
+        return (step.Due == due && !(paused && step.Phase is StepPhase.Resting or StepPhase.Held))
+            || (step.Repeat?.Next == due && !paused);
     }
 
     /// <summary>The step whose moment has come; null when it is the run's own.</summary>
-    internal StepState? TakeDue(DateTimeOffset due) => _timers.TryPeek(out _, out var first) && first == due ? _timers.Dequeue() : null;
+    internal StepState? TakeDue(DateTimeOffset due) =>
+        _timers.TryPeek(out _, out var first) && first == due ? _timers.Dequeue() : null;
 
     internal Chain? ChainOf(string release) => _chains?.Invoke(release);
 
@@ -158,7 +182,8 @@ public sealed partial class RunState
     public StepState? Find(string path)
     {
         // Most paths are those of the chain's own steps.
-        if (Root.Find(path) is { } own) { return own; }
+        if (Root.Find(path) is { } own)
+            return own;
         var scope = Root;
         StepState? step = null;
         foreach (var part in path.Split('/'))
@@ -168,10 +193,14 @@ public sealed partial class RunState
                 scope = HandlerScope(part);
                 continue;
             }
-            if (step is not null && scope is null) { return null; }
+            if (step is not null && scope is null)
+                return null;
             var bracket = part.IndexOf('[', StringComparison.Ordinal);
             step = scope?.Find(bracket < 0 ? part : part[..bracket]);
-            scope = step is null ? null : bracket < 0 ? step.Inner : IterationOf(step, part[(bracket + 1)..].TrimEnd(']'));
+            scope =
+                step is null ? null
+                : bracket < 0 ? step.Inner
+                : IterationOf(step, part[(bracket + 1)..].TrimEnd(']'));
         }
         // The path of an iteration is that of a scope.
         return path.EndsWith(']') ? null : step;
@@ -179,29 +208,46 @@ public sealed partial class RunState
 
     ScopeState? HandlerScope(string path) => _handlers.Find(h => h.Scope.Path == path)?.Scope;
 
-    static ScopeState? IterationOf(StepState step, string index) => int.TryParse(index, out var i) ? IterationOf(step, i) : null;
+    static ScopeState? IterationOf(StepState step, string index) =>
+        int.TryParse(index, out var i) ? IterationOf(step, i) : null;
 
-    /// <summary>An iteration, counted from 0, or a round, counted from 1; null when there is none of that number.</summary>
+    /// <summary>
+    /// An iteration, counted from 0, or a round, counted from 1; null when there is none of that number.
+    /// </summary>
     static ScopeState? IterationOf(StepState owner, int index) =>
-        owner.Each is { } each ? index >= 0 && index < each.Opened.Length ? each.Opened[index] : null
-        : owner.Repeat is { } repeat && index >= 1 && index <= repeat.Opened.Count ? repeat.Opened[index - 1] : null;
+        owner.Each is { } each
+            ? index >= 0 && index < each.Opened.Length
+                ? each.Opened[index]
+                : null
+            : owner.Repeat is { } repeat && index >= 1 && index <= repeat.Opened.Count
+                ? repeat.Opened[index - 1]
+                : null;
 
     /// <summary>The scope of a path that events name.</summary>
     /// <exception cref="InvalidOperationException">There is none.</exception>
-    public ScopeState FindScope(string path) => FindScopeOrNull(path) ?? throw new InvalidOperationException($"the journal names a scope that is not there: {path}");
+    public ScopeState FindScope(string path) =>
+        FindScopeOrNull(path)
+        ?? throw new InvalidOperationException($"the journal names a scope that is not there: {path}");
 
-    /// <summary>The scope of a path: empty for the chain's own, <c>depots[2]</c> for an iteration; null when there is none.</summary>
+    /// <summary>
+    /// The scope of a path: empty for the chain's own, <c>depots[2]</c> for an iteration; null when there is none.
+    /// </summary>
     public ScopeState? FindScopeOrNull(string path)
     {
-        if (path.Length == 0) { return Root; }
-        if (path[0] == '@' && HandlerScope(path) is { } handler) { return handler; }
+        if (path.Length == 0)
+            return Root;
+        if (path[0] == '@' && HandlerScope(path) is { } handler)
+            return handler;
         var bracket = path.EndsWith(']') ? path.LastIndexOf('[') : -1;
         var owner = Find(bracket < 0 ? path : path[..bracket]);
-        return bracket < 0 ? owner?.Inner : owner is null ? null : IterationOf(owner, path[(bracket + 1)..^1]);
+        return bracket < 0 ? owner?.Inner
+            : owner is null ? null
+            : IterationOf(owner, path[(bracket + 1)..^1]);
     }
 
     /// <summary>All step instances there are, outer before inner, those of handlers last.</summary>
-    public IEnumerable<StepState> AllSteps => _handlers.Aggregate(StepsOf(Root), (all, h) => all.Concat(StepsOf(h.Scope)));
+    public IEnumerable<StepState> AllSteps =>
+        _handlers.Aggregate(StepsOf(Root), (all, h) => all.Concat(StepsOf(h.Scope)));
 
     static IEnumerable<StepState> StepsOf(ScopeState scope)
     {
@@ -210,17 +256,24 @@ public sealed partial class RunState
             yield return step;
             foreach (var inner in step.InnerScopes)
             {
-                foreach (var deeper in StepsOf(inner)) { yield return deeper; }
+                foreach (var deeper in StepsOf(inner))
+                    yield return deeper;
             }
         }
     }
 
-    /// <summary>The innermost steps whose failure counts for the run. What a container tolerated or got over does not.</summary>
+    /// <summary>
+    /// The innermost steps whose failure counts for the run. What a container tolerated or got over does not.
+    /// </summary>
     public IEnumerable<StepState> Failures => FailuresIn(Root);
 
     /// <summary>The innermost steps whose failure counts for a scope.</summary>
     internal static IEnumerable<StepState> FailuresIn(ScopeState scope) =>
-        scope.Steps.Where(s => s.IsCountedFailure).SelectMany(s => s.InnerScopes.Any(i => i.CountedFailures > 0) ? s.InnerScopes.SelectMany(FailuresIn) : [s]);
+        scope
+            .Steps.Where(s => s.IsCountedFailure)
+            .SelectMany(s =>
+                s.InnerScopes.Any(i => i.CountedFailures > 0) ? s.InnerScopes.SelectMany(FailuresIn) : [s]
+            );
 
     // What all values had when they were measured last, and what has come since; null before the first time.
     long? _size;
@@ -228,16 +281,24 @@ public sealed partial class RunState
     /// <summary>Whether a run's values may grow by another one; see <see cref="Bounds.RunSize"/>.</summary>
     internal bool HasRoomFor(long size, long most)
     {
-        if (size > most) { return false; }
-        if ((_size ??= Measure()) + size > most && (_size = Measure()) + size > most) { return false; }
+        if (size > most)
+            return false;
+        if ((_size ??= Measure()) + size > most && (_size = Measure()) + size > most)
+            return false;
         _size += size;
         return true;
     }
 
     // Gone through only when the room seems to be used up: resets may have given some back.
     long Measure() =>
-        Value.Map(Params).Size + Profile.Size + _assignments.Sum(a => a.Value.Size)
-        + AllSteps.Sum(s => s.Outputs.Size + s.Inputs.Size + (s.Each is { } each ? each.Items.Sum(i => i.Size) + each.Iterations.Sum(i => i?.Collected?.Size ?? 0) : 0));
+        Value.Map(Params).Size
+        + Profile.Size
+        + _assignments.Sum(a => a.Value.Size)
+        + AllSteps.Sum(s =>
+            s.Outputs.Size
+            + s.Inputs.Size
+            + (s.Each is { } each ? each.Items.Sum(i => i.Size) + each.Iterations.Sum(i => i?.Collected?.Size ?? 0) : 0)
+        );
 
     /// <summary>Folds a whole journal.</summary>
     /// <param name="id">The run's number.</param>
@@ -247,16 +308,26 @@ public sealed partial class RunState
     public static RunState Fold(long id, Chain chain, IEnumerable<Decision> journal, Func<string, Chain>? chains = null)
     {
         var state = new RunState(id, chain, chains);
-        foreach (var decision in journal) { state.Add(decision); }
+        foreach (var decision in journal)
+            state.Add(decision);
         return state;
     }
 
     /// <summary>Folds one more decision of the journal.</summary>
     public void Add(Decision decision)
     {
-        foreach (var e in decision.Events) { Apply(e, decision.At); }
+        foreach (var e in decision.Events)
+            Apply(e, decision.At);
     }
 }
 
-/// <summary>What a try does with a step: what its gates say, start it whatever they say, take it as it ended elsewhere, skip it.</summary>
-enum Part { Done, Begun, Taken, LeftOut }
+/// <summary>
+/// What a try does with a step: what its gates say, start it whatever they say, take it as it ended elsewhere, skip it.
+/// </summary>
+enum Part
+{
+    Done,
+    Begun,
+    Taken,
+    LeftOut,
+}

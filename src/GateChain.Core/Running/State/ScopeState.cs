@@ -5,7 +5,12 @@ using GateChain.Core.Values;
 
 namespace GateChain.Core.Running.State;
 
-public enum GatePhase : byte { Undecided, Open, Shut }
+public enum GatePhase : byte
+{
+    Undecided,
+    Open,
+    Shut,
+}
 
 public struct GateState
 {
@@ -18,17 +23,32 @@ public struct GateState
     public int Place { get; internal set; }
 }
 
-/// <summary>One living scope: the chain's own, a group's, an iteration's, a round's or a handler's. Changed only by the fold.</summary>
+/// <summary>
+/// One living scope: the chain's own, a group's, an iteration's, a round's or a handler's. Changed only by the fold.
+/// </summary>
 public sealed class ScopeState
 {
-    internal ScopeState(StepScope scope, StepState? owner, int index, Value item, Dictionary<string, Value>? variables = null)
-        : this(scope, owner is null ? "" : index >= 0 ? $"{owner.Path}[{index}]" : owner.Path, variables)
+    internal ScopeState(
+        StepScope scope,
+        StepState? owner,
+        int index,
+        Value item,
+        Dictionary<string, Value>? variables = null
+    )
+        : this(
+            scope,
+            owner is null ? ""
+                : index >= 0 ? $"{owner.Path}[{index}]"
+                : owner.Path,
+            variables
+        )
     {
         (Owner, Index, Item, Outer, IsHandler) = (owner, index, item, owner?.Scope, owner?.Scope.IsHandler ?? false);
     }
 
     /// <summary>A handler's scope.</summary>
-    internal ScopeState(StepScope scope, ScopeState root, int number) : this(scope, $"{scope.Address}[{number}]", null)
+    internal ScopeState(StepScope scope, ScopeState root, int number)
+        : this(scope, $"{scope.Address}[{number}]", null)
     {
         (Index, Item, Outer, IsHandler) = (-1, Value.Null, root, true);
     }
@@ -37,16 +57,19 @@ public sealed class ScopeState
     {
         (Scope, Path) = (scope, path);
         Steps = new StepState[scope.Steps.Count];
-        for (var i = 0; i < Steps.Length; i++) { Steps[i] = new(scope.Steps[i], this); }
+        for (var i = 0; i < Steps.Length; i++)
+            Steps[i] = new(scope.Steps[i], this);
         Gates = scope.Gates.Count == 0 ? [] : new GateState[scope.Gates.Count];
         Unsettled = Steps.Length;
         Variables = variables ?? (scope.Variables.Count == 0 ? NoVariables : []);
-        if (variables is null) { ResetVariables(); }
+        if (variables is null)
+            ResetVariables();
     }
 
     static readonly Dictionary<string, Value> NoVariables = [];
 
-    Moment _started, _ended;
+    Moment _started,
+        _ended;
 
     public StepScope Scope { get; }
     public StepState? Owner { get; }
@@ -83,8 +106,16 @@ public sealed class ScopeState
 
     public Value? Collected { get; internal set; }
     public string? IterationError { get; internal set; }
-    public DateTimeOffset? Started { get => _started; internal set => _started = value; }
-    public DateTimeOffset? Ended { get => _ended; internal set => _ended = value; }
+    public DateTimeOffset? Started
+    {
+        get => _started;
+        internal set => _started = value;
+    }
+    public DateTimeOffset? Ended
+    {
+        get => _ended;
+        internal set => _ended = value;
+    }
 
     internal void Save(SnapshotWriter to)
     {
@@ -105,33 +136,45 @@ public sealed class ScopeState
         foreach (var gate in Gates)
         {
             to.Int((gate.Reason is null ? (int)gate.Phase : 10 + (int)gate.Phase) + 20 * gate.Place);
-            if (gate.Reason is not { } reason) { continue; }
+            if (gate.Reason is not { } reason)
+                continue;
             to.Parts(reason.Parts);
             to.TextOrNull(reason.Error);
         }
-        foreach (var step in Steps) { step.Save(to); }
+        foreach (var step in Steps)
+            step.Save(to);
     }
 
     internal void Restore(SnapshotReader from, IReadOnlyList<AttemptRecord> records)
     {
         (Started, Ended) = (from.Time(), from.Time());
         IterationOutcome = from.Int() is >= 0 and var outcome ? (Outcome)outcome : null;
-        (IterationError, Collected, IsOpen, Unsettled, CountedFailures) = (from.TextOrNull(), from.Value(), from.Bool(), from.Int(), from.Int());
-        for (var left = from.Int(); left > 0; left--) { Variables[from.Text()] = from.Value()!.Value; }
+        (IterationError, Collected, IsOpen, Unsettled, CountedFailures) = (
+            from.TextOrNull(),
+            from.Value(),
+            from.Bool(),
+            from.Int(),
+            from.Int()
+        );
+        for (var left = from.Int(); left > 0; left--)
+            Variables[from.Text()] = from.Value()!.Value;
         for (var i = 0; i < Gates.Length; i++)
         {
             var (place, phase) = Math.DivRem(from.Int(), 20);
             (Gates[i].Phase, Gates[i].Place) = ((GatePhase)(phase % 10), place);
-            if (phase >= 10) { Gates[i].Reason = new(from.Parts(), from.TextOrNull()); }
+            if (phase >= 10)
+                Gates[i].Reason = new(from.Parts(), from.TextOrNull());
         }
-        foreach (var step in Steps) { step.Restore(from, records); }
+        foreach (var step in Steps)
+            step.Restore(from, records);
     }
 
     public StepState? Find(string id) => Scope.Find(id) is { } step ? Steps[step.Index] : null;
 
     internal void ResetVariables()
     {
-        foreach (var variable in Scope.Variables) { Variables[variable.Name] = variable.Initial; }
+        foreach (var variable in Scope.Variables)
+            Variables[variable.Name] = variable.Initial;
     }
 
     /// <summary>This scope and those around it, innermost first.</summary>
@@ -139,7 +182,8 @@ public sealed class ScopeState
     {
         get
         {
-            for (var scope = this; scope is not null; scope = scope.Outer) { yield return scope; }
+            for (var scope = this; scope is not null; scope = scope.Outer)
+                yield return scope;
         }
     }
 }

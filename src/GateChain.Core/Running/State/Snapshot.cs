@@ -6,8 +6,8 @@ using GateChain.Core.Values;
 namespace GateChain.Core.Running.State;
 
 /// <summary>
-/// A run's state in one piece, so that a long journal needs to be folded only from there. It is a shortcut and nothing more:
-/// what it gives equals the fold, and one that can't be read is left aside.
+/// A run's state in one piece, so that a long journal needs to be folded only from there. It is a shortcut and nothing
+/// more: what it gives equals the fold, and one that can't be read is left aside.
 /// </summary>
 public static class Snapshot
 {
@@ -22,7 +22,9 @@ public static class Snapshot
         state.Save(new SnapshotWriter(writer));
     }
 
-    /// <summary>Reads what <see cref="Write"/> wrote; null when it is of another version or does not fit the chain.</summary>
+    /// <summary>
+    /// Reads what <see cref="Write"/> wrote; null when it is of another version or does not fit the chain.
+    /// </summary>
     /// <param name="id">The run's number.</param>
     /// <param name="from">The snapshot.</param>
     /// <param name="chains">Gives the chain of a release.</param>
@@ -31,9 +33,19 @@ public static class Snapshot
         try
         {
             using var reader = new BinaryReader(from, System.Text.Encoding.UTF8, leaveOpen: true);
-            return reader.Read7BitEncodedInt() == Version ? RunState.Restore(id, new SnapshotReader(reader), chains) : null;
+            return reader.Read7BitEncodedInt() == Version
+                ? RunState.Restore(id, new SnapshotReader(reader), chains)
+                : null;
         }
-        catch (Exception e) when (e is IOException or FormatException or System.Text.Json.JsonException or InvalidOperationException or ArgumentException or IndexOutOfRangeException)
+        catch (Exception e)
+            when (e
+                    is IOException
+                        or FormatException
+                        or System.Text.Json.JsonException
+                        or InvalidOperationException
+                        or ArgumentException
+                        or IndexOutOfRangeException
+            )
         {
             return null;
         }
@@ -44,14 +56,18 @@ public static class Snapshot
 sealed class SnapshotWriter(BinaryWriter writer)
 {
     public void Int(int value) => writer.Write7BitEncodedInt(value);
+
     public void Long(long value) => writer.Write7BitEncodedInt64(value);
+
     public void Bool(bool value) => writer.Write(value);
+
     public void Text(string value) => writer.Write(value);
 
     public void TextOrNull(string? value)
     {
         writer.Write(value is not null);
-        if (value is not null) { writer.Write(value); }
+        if (value is not null)
+            writer.Write(value);
     }
 
     public void Time(DateTimeOffset? value) => writer.Write7BitEncodedInt64(value?.UtcTicks ?? 0);
@@ -59,16 +75,31 @@ sealed class SnapshotWriter(BinaryWriter writer)
     /// <summary>Most values are empty maps or small ints.</summary>
     public void Value(Value? value)
     {
-        if (value is not { } v) { writer.Write((byte)0); }
-        else if (v.Kind == ValueKind.Map && v.AsMap.Count == 0) { writer.Write((byte)1); }
-        else if (v.Kind == ValueKind.Int) { writer.Write((byte)2); writer.Write7BitEncodedInt64(v.AsInt); }
-        else { writer.Write((byte)3); writer.Write(ValueJson.ToText(v, plain: false)); }
+        if (value is not { } v)
+        {
+            writer.Write((byte)0);
+        }
+        else if (v.Kind == ValueKind.Map && v.AsMap.Count == 0)
+        {
+            writer.Write((byte)1);
+        }
+        else if (v.Kind == ValueKind.Int)
+        {
+            writer.Write((byte)2);
+            writer.Write7BitEncodedInt64(v.AsInt);
+        }
+        else
+        {
+            writer.Write((byte)3);
+            writer.Write(ValueJson.ToText(v, plain: false));
+        }
     }
 
     public void Events(DateTimeOffset at, IReadOnlyList<RunEvent> events)
     {
         Bool(events.Count > 0);
-        if (events.Count == 0) { return; }
+        if (events.Count == 0)
+            return;
         var bytes = new Decision(at, events).ToBytes();
         writer.Write7BitEncodedInt(bytes.Length);
         writer.Write(bytes);
@@ -77,12 +108,14 @@ sealed class SnapshotWriter(BinaryWriter writer)
     public void Error(StepError? error)
     {
         Bool(error is not null);
-        if (error is null) { return; }
+        if (error is null)
+            return;
         Text(error.Code);
         Text(error.Message);
         TextOrNull(error.Detail);
         Bool(error.Origin is not null);
-        if (error.Origin is not { } origin) { return; }
+        if (error.Origin is not { } origin)
+            return;
         writer.Write7BitEncodedInt64(origin.Run);
         Text(origin.Chain);
         Text(origin.Step);
@@ -107,19 +140,26 @@ sealed class SnapshotWriter(BinaryWriter writer)
 sealed class SnapshotReader(BinaryReader reader)
 {
     public int Int() => reader.Read7BitEncodedInt();
-    public long Long() => reader.Read7BitEncodedInt64();
-    public bool Bool() => reader.ReadBoolean();
-    public string Text() => reader.ReadString();
-    public string? TextOrNull() => reader.ReadBoolean() ? reader.ReadString() : null;
-    public DateTimeOffset? Time() => reader.Read7BitEncodedInt64() is > 0 and var ticks ? new(ticks, TimeSpan.Zero) : null;
 
-    public Value? Value() => reader.ReadByte() switch
-    {
-        0 => null,
-        1 => Values.Value.EmptyMap,
-        2 => Values.Value.Int(reader.Read7BitEncodedInt64()),
-        _ => ValueJson.TryParse(reader.ReadString()) ?? throw new FormatException("a value can't be read"),
-    };
+    public long Long() => reader.Read7BitEncodedInt64();
+
+    public bool Bool() => reader.ReadBoolean();
+
+    public string Text() => reader.ReadString();
+
+    public string? TextOrNull() => reader.ReadBoolean() ? reader.ReadString() : null;
+
+    public DateTimeOffset? Time() =>
+        reader.Read7BitEncodedInt64() is > 0 and var ticks ? new(ticks, TimeSpan.Zero) : null;
+
+    public Value? Value() =>
+        reader.ReadByte() switch
+        {
+            0 => null,
+            1 => Values.Value.EmptyMap,
+            2 => Values.Value.Int(reader.Read7BitEncodedInt64()),
+            _ => ValueJson.TryParse(reader.ReadString()) ?? throw new FormatException("a value can't be read"),
+        };
 
     public IReadOnlyList<RunEvent> Events() => Bool() ? Decision.FromBytes(reader.ReadBytes(Int())).Events : [];
 
@@ -130,7 +170,8 @@ sealed class SnapshotReader(BinaryReader reader)
     public List<PartValue> Parts()
     {
         var parts = new List<PartValue>();
-        for (var left = Int(); left > 0; left--) { parts.Add(new(Text(), Int(), TextOrNull())); }
+        for (var left = Int(); left > 0; left--)
+            parts.Add(new(Text(), Int(), TextOrNull()));
         return parts;
     }
 }

@@ -10,8 +10,28 @@ public sealed partial class StepState
     internal void Save(SnapshotWriter to)
     {
         // Most steps of a long run have either not begun or are through without anything to tell.
-        var plain = Phase is StepPhase.Pending or StepPhase.Settled && Error is null && Note is null && Leftover is null && QueuedAt is null && Warnings.Count == 0 && Looks.Count == 0 && Hold is null && Answered is null && Child is null
-            && Due is null && !SkipInLeg && SettleInLeg is null && Inner is null && Each is null && Repeat is null && !GoesOn && Retries == 0 && Lost == 0 && Cancel == CancelReason.None && !IsSuspended;
+        var plain =
+            Phase is StepPhase.Pending or StepPhase.Settled
+            && Error is null
+            && Note is null
+            && Leftover is null
+            && QueuedAt is null
+            && Warnings.Count == 0
+            && Looks.Count == 0
+            && Hold is null
+            && Answered is null
+            && Child is null
+            && Due is null
+            && !SkipInLeg
+            && SettleInLeg is null
+            && Inner is null
+            && Each is null
+            && Repeat is null
+            && !GoesOn
+            && Retries == 0
+            && Lost == 0
+            && Cancel == CancelReason.None
+            && !IsSuspended;
         to.Int((int)Phase * 2 + (plain ? 1 : 0));
         to.Int((int)Outcome);
         to.Value(Outputs);
@@ -23,13 +43,15 @@ public sealed partial class StepState
         to.Int(Record?.Number ?? 0);
         to.Int(OpenGates);
         to.Int(ShutGates);
-        if (plain) { return; }
+        if (plain)
+            return;
         to.Error(Error);
         to.TextOrNull(Note);
         to.TextOrNull(Leftover);
         to.Time(QueuedAt);
         to.Int(Warnings.Count);
-        foreach (var warning in Warnings) { to.Text(warning); }
+        foreach (var warning in Warnings)
+            to.Text(warning);
         to.Int(Looks.Count);
         foreach (var look in Looks)
         {
@@ -60,7 +82,12 @@ public sealed partial class StepState
             to.Int(child.Leg);
             to.Bool(child.ToResume);
         }
-        to.Int(Inner is not null ? 1 : Each is not null ? 2 : Repeat is not null ? 3 : 0);
+        to.Int(
+            Inner is not null ? 1
+            : Each is not null ? 2
+            : Repeat is not null ? 3
+            : 0
+        );
         Inner?.Save(to);
         Each?.Save(to);
         Repeat?.Save(to);
@@ -69,31 +96,47 @@ public sealed partial class StepState
     internal void Restore(SnapshotReader from, IReadOnlyList<AttemptRecord> records)
     {
         var phase = from.Int();
-        (Phase, Outcome, Outputs, Inputs) = ((StepPhase)(phase / 2), (Outcome)from.Int(), from.Value()!.Value, from.Value()!.Value);
+        (Phase, Outcome, Outputs, Inputs) = (
+            (StepPhase)(phase / 2),
+            (Outcome)from.Int(),
+            from.Value()!.Value,
+            from.Value()!.Value
+        );
         (Attempt, Leg, Started, Ended) = (from.Int(), from.Int(), from.Time(), from.Time());
         Record = from.Int() is > 0 and var number ? records[number - 1] : null;
         (OpenGates, ShutGates) = (from.Int(), from.Int());
-        if (phase % 2 == 1) { return; }
+        if (phase % 2 == 1)
+            return;
         (Error, Note, Leftover, QueuedAt) = (from.Error(), from.TextOrNull(), from.TextOrNull(), from.Time());
         var warnings = new List<string>();
-        for (var left = from.Int(); left > 0; left--) { warnings.Add(from.Text()); }
+        for (var left = from.Int(); left > 0; left--)
+            warnings.Add(from.Text());
         var looks = new List<BranchLook>();
-        for (var left = from.Int(); left > 0; left--) { looks.Add(new(from.Text(), from.Bool(), from.Parts())); }
+        for (var left = from.Int(); left > 0; left--)
+            looks.Add(new(from.Text(), from.Bool(), from.Parts()));
         (Warnings, Looks) = (warnings, looks);
         (Due, Retries, Lost, Cancel) = (from.Time(), from.Int(), from.Int(), (CancelReason)from.Int());
         (SkipInLeg, GoesOn, IsSuspended, SettleInLeg) = (from.Bool(), from.Bool(), from.Bool(), from.Value());
-        if (from.Bool()) { Hold = HoldState.Restore(from, Path); }
-        if (from.Int() is >= 0 and var answer) { Answered = ((PauseAnswer)answer, from.Text(), from.Time()!.Value); }
-        if (from.Bool()) { Child = new(from.Long(), from.Int(), from.Bool()); }
+        if (from.Bool())
+            Hold = HoldState.Restore(from, Path);
+        if (from.Int() is >= 0 and var answer)
+            Answered = ((PauseAnswer)answer, from.Text(), from.Time()!.Value);
+        if (from.Bool())
+            Child = new(from.Long(), from.Int(), from.Bool());
         switch (from.Int())
         {
             case 1:
                 Inner = new(Step.Inner!, this, -1, Value.Null);
                 Inner.Restore(from, records);
                 break;
-            case 2: Each = EachState.Restore(from, this, records); break;
-            case 3: Repeat = RepeatState.Restore(from, this, records); break;
-            default: break;
+            case 2:
+                Each = EachState.Restore(from, this, records);
+                break;
+            case 3:
+                Repeat = RepeatState.Restore(from, this, records);
+                break;
+            default:
+                break;
         }
     }
 }

@@ -6,7 +6,16 @@ using GateChain.Core.Values;
 namespace GateChain.Core.Running.State;
 
 /// <summary>Where a step instance is in its life.</summary>
-public enum StepPhase { Pending, Held, Queued, Running, Resting, Paused, Settled }
+public enum StepPhase
+{
+    Pending,
+    Held,
+    Queued,
+    Running,
+    Resting,
+    Paused,
+    Settled,
+}
 
 /// <summary>One instance of a step: in an <c>each</c> there is one per iteration. Changed only by the fold.</summary>
 public sealed partial class StepState(Step step, ScopeState scope)
@@ -30,13 +39,16 @@ public sealed partial class StepState(Step step, ScopeState scope)
 
     string? _path;
     Rare? _rare;
-    Moment _started, _ended, _due;
+    Moment _started,
+        _ended,
+        _due;
 
     // To set nothing where there is nothing costs nothing.
     [MemberNotNullWhen(true, nameof(_rare))]
     bool Needs(bool isNothing)
     {
-        if (_rare is null && isNothing) { return false; }
+        if (_rare is null && isNothing)
+            return false;
         _rare ??= new();
         return true;
     }
@@ -55,33 +67,55 @@ public sealed partial class StepState(Step step, ScopeState scope)
     public string? Note
     {
         get => _rare?.Note;
-        internal set { if (Needs(value is null)) { _rare.Note = value; } }
+        internal set
+        {
+            if (Needs(value is null))
+                _rare.Note = value;
+        }
     }
 
-    /// <summary>What a lost attempt has left behind that can't be ended, and that it waits for; null for nothing.</summary>
+    /// <summary>
+    /// What a lost attempt has left behind that can't be ended, and that it waits for; null for nothing.
+    /// </summary>
     public string? Leftover
     {
         get => _rare?.Leftover;
-        internal set { if (Needs(value is null)) { _rare.Leftover = value; } }
+        internal set
+        {
+            if (Needs(value is null))
+                _rare.Leftover = value;
+        }
     }
 
     /// <summary>Since when it last waited for its turn in its lane; null when it has not.</summary>
     public DateTimeOffset? QueuedAt
     {
         get => _rare?.QueuedAt;
-        internal set { if (Needs(value is null)) { _rare.QueuedAt = value; } }
+        internal set
+        {
+            if (Needs(value is null))
+                _rare.QueuedAt = value;
+        }
     }
 
     public IReadOnlyList<string> Warnings
     {
         get => _rare?.Warnings ?? [];
-        internal set { if (Needs(value is [])) { _rare.Warnings = value; } }
+        internal set
+        {
+            if (Needs(value is []))
+                _rare.Warnings = value;
+        }
     }
 
     public IReadOnlyList<BranchLook> Looks
     {
         get => _rare?.Looks ?? [];
-        internal set { if (Needs(value is [])) { _rare.Looks = value; } }
+        internal set
+        {
+            if (Needs(value is []))
+                _rare.Looks = value;
+        }
     }
 
     /// <summary>The number of the latest attempt in this leg; 0 before the first.</summary>
@@ -93,11 +127,23 @@ public sealed partial class StepState(Step step, ScopeState scope)
     /// <summary>Attempts in this leg that were lost to crashes.</summary>
     public int Lost { get; internal set; }
 
-    public DateTimeOffset? Started { get => _started; internal set => _started = value; }
-    public DateTimeOffset? Ended { get => _ended; internal set => _ended = value; }
+    public DateTimeOffset? Started
+    {
+        get => _started;
+        internal set => _started = value;
+    }
+    public DateTimeOffset? Ended
+    {
+        get => _ended;
+        internal set => _ended = value;
+    }
 
     /// <summary>When a wait or a rest ends, or a timeout strikes.</summary>
-    public DateTimeOffset? Due { get => _due; internal set => _due = value; }
+    public DateTimeOffset? Due
+    {
+        get => _due;
+        internal set => _due = value;
+    }
 
     /// <summary>The leg in which it settled, or began.</summary>
     public int Leg { get; internal set; }
@@ -112,28 +158,44 @@ public sealed partial class StepState(Step step, ScopeState scope)
     public Value? SettleInLeg
     {
         get => _rare?.SettleInLeg;
-        internal set { if (Needs(value is null)) { _rare.SettleInLeg = value; } }
+        internal set
+        {
+            if (Needs(value is null))
+                _rare.SettleInLeg = value;
+        }
     }
 
     /// <summary>What its guard saw and does; null before its first look.</summary>
     public HoldState? Hold
     {
         get => _rare?.Hold;
-        internal set { if (Needs(value is null)) { _rare.Hold = value; } }
+        internal set
+        {
+            if (Needs(value is null))
+                _rare.Hold = value;
+        }
     }
 
     /// <summary>What was last decided about it while it paused the run; null when nothing was.</summary>
     public (PauseAnswer Answer, string By, DateTimeOffset At)? Answered
     {
         get => _rare?.Answered;
-        internal set { if (Needs(value is null)) { _rare.Answered = value; } }
+        internal set
+        {
+            if (Needs(value is null))
+                _rare.Answered = value;
+        }
     }
 
     /// <summary>The child run of a call; null while there is none.</summary>
     public ChildState? Child
     {
         get => _rare?.Child;
-        internal set { if (Needs(value is null)) { _rare.Child = value; } }
+        internal set
+        {
+            if (Needs(value is null))
+                _rare.Child = value;
+        }
     }
 
     /// <summary>The latest attempt.</summary>
@@ -143,55 +205,103 @@ public sealed partial class StepState(Step step, ScopeState scope)
     public ScopeState? Inner
     {
         get => _rare?.Inner;
-        internal set { if (Needs(value is null)) { _rare.Inner = value; } }
+        internal set
+        {
+            if (Needs(value is null))
+                _rare.Inner = value;
+        }
     }
 
     /// <summary>The iterations of an open each.</summary>
     public EachState? Each
     {
         get => _rare?.Each;
-        internal set { if (Needs(value is null)) { _rare.Each = value; } }
+        internal set
+        {
+            if (Needs(value is null))
+                _rare.Each = value;
+        }
     }
 
     /// <summary>The rounds of an open repeat.</summary>
     public RepeatState? Repeat
     {
         get => _rare?.Repeat;
-        internal set { if (Needs(value is null)) { _rare.Repeat = value; } }
+        internal set
+        {
+            if (Needs(value is null))
+                _rare.Repeat = value;
+        }
     }
 
-    /// <summary>For a container or call that an earlier leg had begun: whether it goes on with what is settled in it when its turn comes.</summary>
+    /// <summary>
+    /// For a container or call that an earlier leg had begun: whether it goes on with what is settled in it when its
+    /// turn comes.
+    /// </summary>
     internal bool GoesOn { get; set; }
 
-    internal int OpenGates, ShutGates;
+    internal int OpenGates,
+        ShutGates;
 
     public bool IsSettled => Phase == StepPhase.Settled;
     public bool IsAbsorbed => IsSettled && Outcome == Outcome.Failed && Step.IfFails == FailureRule.Absorb;
-    public bool IsCountedFailure => IsSettled && Outcome == Outcome.Failed && Step.IfFails != FailureRule.Absorb && Error is not { Code: StepError.Taken };
+    public bool IsCountedFailure =>
+        IsSettled
+        && Outcome == Outcome.Failed
+        && Step.IfFails != FailureRule.Absorb
+        && Error is not { Code: StepError.Taken };
 
     /// <summary>Whether work outside of the machine is going on for it.</summary>
     public bool IsInFlight => Phase == StepPhase.Running && !Step.Kind.IsControl;
 
     /// <summary>The scopes inside, those of iterations in order.</summary>
     public IEnumerable<ScopeState> InnerScopes =>
-        Inner is not null ? [Inner] : Each is not null ? Each.Iterations.OfType<ScopeState>() : Repeat?.Rounds ?? [];
+        Inner is not null ? [Inner]
+        : Each is not null ? Each.Iterations.OfType<ScopeState>()
+        : Repeat?.Rounds ?? [];
 
     /// <summary>Whether it is held by its guard and the guard is taking a look.</summary>
     public bool IsLooking => Phase == StepPhase.Held && Hold!.Looks != (Hold.Latest?.Look ?? 0);
 
     /// <summary>The word of the vocabulary for its state.</summary>
-    public string Word => Phase switch
-    {
-        StepPhase.Settled => Outcome.Word(),
-        _ => Phase.Word(),
-    };
+    public string Word =>
+        Phase switch
+        {
+            StepPhase.Settled => Outcome.Word(),
+            _ => Phase.Word(),
+        };
 
-    /// <summary>Takes over how another release's step of the same path fared; what is inside is carried over apart.</summary>
+    /// <summary>
+    /// Takes over how another release's step of the same path fared; what is inside is carried over apart.
+    /// </summary>
     internal void Take(StepState other)
     {
-        (Phase, Outcome, Outputs, Inputs, Error, Note, Warnings, Looks) = (other.Phase, other.Outcome, other.Outputs, other.Inputs, other.Error, other.Note, other.Warnings, other.Looks);
-        (Attempt, Retries, Lost, Started, Ended, Leg, Record) = (other.Attempt, other.Retries, other.Lost, other.Started, other.Ended, other.Leg, other.Record);
-        (Hold, Answered, Child, GoesOn, QueuedAt) = (other.Hold, other.Answered, other.Child, other.GoesOn, other.QueuedAt);
+        (Phase, Outcome, Outputs, Inputs, Error, Note, Warnings, Looks) = (
+            other.Phase,
+            other.Outcome,
+            other.Outputs,
+            other.Inputs,
+            other.Error,
+            other.Note,
+            other.Warnings,
+            other.Looks
+        );
+        (Attempt, Retries, Lost, Started, Ended, Leg, Record) = (
+            other.Attempt,
+            other.Retries,
+            other.Lost,
+            other.Started,
+            other.Ended,
+            other.Leg,
+            other.Record
+        );
+        (Hold, Answered, Child, GoesOn, QueuedAt) = (
+            other.Hold,
+            other.Answered,
+            other.Child,
+            other.GoesOn,
+            other.QueuedAt
+        );
     }
 
     internal void Reset()
@@ -200,7 +310,15 @@ public sealed partial class StepState(Step step, ScopeState scope)
         Outputs = Inputs = Value.EmptyMap;
         (Error, Note, Warnings, Looks) = (null, null, [], []);
         (Attempt, Retries, Lost, Started, Ended, Due) = (0, 0, 0, null, null, null);
-        (Cancel, SkipInLeg, SettleInLeg, Inner, Each, Repeat, Record) = (CancelReason.None, false, null, null, null, null, null);
+        (Cancel, SkipInLeg, SettleInLeg, Inner, Each, Repeat, Record) = (
+            CancelReason.None,
+            false,
+            null,
+            null,
+            null,
+            null,
+            null
+        );
         (Hold, Answered, Child, GoesOn, Leftover, QueuedAt) = (null, null, null, false, null, null);
     }
 

@@ -3,8 +3,8 @@ using System.Text;
 namespace GateChain.Kinds.Load.Sources;
 
 /// <summary>
-/// The text of a file: UTF-8, or UTF-16 with the mark that says so. Bytes that are no text become a sign that no text has, so that
-/// the rows with it are found, and reading goes on behind them. Used by one thread.
+/// The text of a file: UTF-8, or UTF-16 with the mark that says so. Bytes that are no text become a sign that no text
+/// has, so that the rows with it are found, and reading goes on behind them. Used by one thread.
 /// </summary>
 sealed class MarkedText : DecoderFallback
 {
@@ -23,8 +23,19 @@ sealed class MarkedText : DecoderFallback
         var read = file.ReadAtLeast(begin, 2, throwOnEndOfStream: false);
         file.Position = 0;
         var marks = new MarkedText();
-        var name = read == 2 && begin is [0xFF, 0xFE] ? "utf-16" : read == 2 && begin is [0xFE, 0xFF] ? "utf-16BE" : "utf-8";
-        return (new(file, Encoding.GetEncoding(name, EncoderFallback.ExceptionFallback, marks), detectEncodingFromByteOrderMarks: false, 1 << 16), marks);
+        var name =
+            read == 2 && begin is [0xFF, 0xFE] ? "utf-16"
+            : read == 2 && begin is [0xFE, 0xFF] ? "utf-16BE"
+            : "utf-8";
+        return (
+            new(
+                file,
+                Encoding.GetEncoding(name, EncoderFallback.ExceptionFallback, marks),
+                detectEncodingFromByteOrderMarks: false,
+                1 << 16
+            ),
+            marks
+        );
     }
 
     /// <summary>Whether some of a text was none.</summary>
@@ -53,13 +64,16 @@ sealed class MarkedText : DecoderFallback
 
         public override char GetNextChar()
         {
-            if (_given) { return '\0'; }
+            if (_given)
+                return '\0';
             _given = true;
             return Mark;
         }
 
         public override bool MovePrevious() => false;
+
         public override int Remaining => _given ? 0 : 1;
+
         public override void Reset() => _given = true;
     }
 }

@@ -15,7 +15,8 @@ sealed class ParquetSource : FileSource
     readonly long _rows;
     long _read;
 
-    public ParquetSource(string name, string path) : base(name, path)
+    public ParquetSource(string name, string path)
+        : base(name, path)
     {
         // It opens the file itself.
         Stream.Dispose();
@@ -30,7 +31,11 @@ sealed class ParquetSource : FileSource
             _rows = Convert.ToInt64(_command.ExecuteScalar(), System.Globalization.CultureInfo.InvariantCulture);
             _command.CommandText = $"DESCRIBE SELECT * FROM read_parquet('{quoted}')";
             var columns = new List<(string Name, string Type)>();
-            using (var described = _command.ExecuteReader()) { while (described.Read()) { columns.Add((described.GetString(0), described.GetString(1))); } }
+            using (var described = _command.ExecuteReader())
+            {
+                while (described.Read())
+                    columns.Add((described.GetString(0), described.GetString(1)));
+            }
             Names = [.. columns.Select(c => c.Name)];
             _types = [.. columns.Select(c => CellType.Of(c.Type))];
             _command.CommandText = DuckDbText.Readable(columns, $"SELECT * FROM read_parquet('{quoted}')");
@@ -56,6 +61,7 @@ sealed class ParquetSource : FileSource
     }
 
     public override CellType? TypeOf(int column) => _types[column];
+
     public override object? this[int column] => _cell(column);
 
     public override void Dispose()

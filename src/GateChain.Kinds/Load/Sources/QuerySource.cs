@@ -20,13 +20,24 @@ sealed class QuerySource : RowSource
     /// <param name="session">The open connection; it is closed with the source.</param>
     /// <param name="query">The statement.</param>
     /// <param name="bind">Values of its parameters.</param>
-    /// <param name="aside">Whether the rows are put aside first: whoever reads a SQLite file keeps others from writing it.</param>
-    public QuerySource(string what, Session session, string query, IEnumerable<KeyValuePair<string, Value>> bind, bool aside = false)
+    /// <param name="aside">Whether the rows are put aside first: whoever reads a SQLite file keeps others from writing
+    /// it.</param>
+    public QuerySource(
+        string what,
+        Session session,
+        string query,
+        IEnumerable<KeyValuePair<string, Value>> bind,
+        bool aside = false
+    )
     {
         (What, _session) = (what, session);
         var values = bind.ToList();
-        if (aside) { (query, values) = (PutAside(session, query, values), []); }
-        try { _command = session.Command(null, session.Dialect.ReadableQuery(session, query, values), values); }
+        if (aside)
+            (query, values) = (PutAside(session, query, values), []);
+        try
+        {
+            _command = session.Command(null, session.Dialect.ReadableQuery(session, query, values), values);
+        }
         catch (Exception e)
         {
             session.Dispose();
@@ -34,7 +45,10 @@ sealed class QuerySource : RowSource
         }
         session.Dialect.BeforeRead(_command);
         _interrupt = session.InterruptOn(_command);
-        try { _reader = _command.ExecuteReader(); }
+        try
+        {
+            _reader = _command.ExecuteReader();
+        }
         catch (Exception e)
         {
             _interrupt.Dispose();
@@ -53,7 +67,10 @@ sealed class QuerySource : RowSource
         try
         {
             using var command = session.Command(null, $"CREATE TEMP TABLE gatechain_rows AS {query}", bind);
-            using (session.InterruptOn(command)) { command.ExecuteNonQuery(); }
+            using (session.InterruptOn(command))
+            {
+                command.ExecuteNonQuery();
+            }
             return "SELECT * FROM temp.gatechain_rows ORDER BY rowid";
         }
         catch (Exception e)
@@ -69,9 +86,14 @@ sealed class QuerySource : RowSource
     // Nobody promises that a query gives its rows in the same order again.
     public override bool IsSteady => false;
     public override string Fingerprint => What;
+
     public override bool Read() => _reader.Read();
+
     public override CellType? TypeOf(int column) => _types[column];
-    public override string? OwnTypeOf(int column, string database) => database == _session.Dialect.Type ? _session.Dialect.OwnTypeOf(_reader, column) : null;
+
+    public override string? OwnTypeOf(int column, string database) =>
+        database == _session.Dialect.Type ? _session.Dialect.OwnTypeOf(_reader, column) : null;
+
     public override object? this[int column] => _cell(column);
 
     public override void Dispose()

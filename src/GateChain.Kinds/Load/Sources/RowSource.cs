@@ -12,7 +12,9 @@ abstract class RowSource : IDisposable
     /// <summary>The names of its columns.</summary>
     public abstract IReadOnlyList<string> Names { get; }
 
-    /// <summary>Whether rows come in the same order whenever it is read, so that reading can go on behind the last one.</summary>
+    /// <summary>
+    /// Whether rows come in the same order whenever it is read, so that reading can go on behind the last one.
+    /// </summary>
     public abstract bool IsSteady { get; }
 
     /// <summary>Another text whenever what is read may be something else.</summary>
@@ -36,7 +38,10 @@ abstract class RowSource : IDisposable
     /// <summary>What the source says of a column; null where it says nothing, as text files do.</summary>
     public virtual CellType? TypeOf(int column) => null;
 
-    /// <summary>What databases of a type call the type of a column themselves; null where the source is none of them, or does not say.</summary>
+    /// <summary>
+    /// What databases of a type call the type of a column themselves; null where the source is none of them, or does
+    /// not say.
+    /// </summary>
     /// <param name="database">The type of the database that asks.</param>
     public virtual string? OwnTypeOf(int column, string database) => null;
 
@@ -55,8 +60,14 @@ abstract class RowSource : IDisposable
 
     string? Field(int column)
     {
-        try { return this[column] is { } cell ? Cells.Text(cell) : null; }
-        catch (Exception e) when (e is FormatException or OverflowException or InvalidCastException) { return null; }
+        try
+        {
+            return this[column] is { } cell ? Cells.Text(cell) : null;
+        }
+        catch (Exception e) when (e is FormatException or OverflowException or InvalidCastException)
+        {
+            return null;
+        }
     }
 
     /// <summary>How much of it is read, 0 to 1; null when nobody can say.</summary>

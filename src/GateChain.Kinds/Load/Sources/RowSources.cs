@@ -12,8 +12,20 @@ static class RowSources
     {
         var from = settings.From;
         var named = new[] { from.Csv, from.Jsonl, from.Parquet, from.Xlsx, from.Connection }.Count(n => n is not null);
-        if (named != 1) { throw new StepFailedException("setting", $"“from” needs one of csv, jsonl, parquet, xlsx or connection, and has {(named == 0 ? "none" : "several")}"); }
-        var wanted = settings.Columns.SelectMany(c => c.Value.Value is { } text ? RowComputer.Reads(RowComputer.Read(c.Key, text)) : [c.Value.From ?? c.Key]).Distinct().ToList();
+        if (named != 1)
+        {
+            throw new StepFailedException(
+                "setting",
+                "“from” needs one of csv, jsonl, parquet, xlsx or connection, "
+                    + $"and has {(named == 0 ? "none" : "several")}"
+            );
+        }
+        var wanted = settings
+            .Columns.SelectMany(c =>
+                c.Value.Value is { } text ? RowComputer.Reads(RowComputer.Read(c.Key, text)) : [c.Value.From ?? c.Key]
+            )
+            .Distinct()
+            .ToList();
         return from switch
         {
             { Csv: { } csv } => new CsvSource(csv, context.Resolve(csv), from.Delimiter),
@@ -26,8 +38,16 @@ static class RowSources
 
     static QuerySource Query(LoadFrom from, string? into, AttemptContext context, CancellationToken cancel)
     {
-        if (from.Table is null == from.Query is null) { throw new StepFailedException("setting", "“from” with a connection needs either “table” or “query”"); }
-        var text = from.Query is { } query ? context.Read(query) ?? throw new StepFailedException("no-file", $"the attachment “{query.File}” is missing", "Push the workspace with the file beside the chain.") : null;
+        if (from.Table is null == from.Query is null)
+            throw new StepFailedException("setting", "“from” with a connection needs either “table” or “query”");
+        var text = from.Query is { } query
+            ? context.Read(query)
+                ?? throw new StepFailedException(
+                    "no-file",
+                    $"the attachment “{query.File}” is missing",
+                    "Push the workspace with the file beside the chain."
+                )
+            : null;
         var session = Session.OpenForRows(from.Connection!, context, cancel);
         var what = from.Table is { } table ? $"{from.Connection}.{table}" : $"a query of {from.Connection}";
         var rows = text ?? $"SELECT * FROM {session.Dialect.QuoteTable(from.Table!)}";

@@ -7,7 +7,9 @@ using GateChain.Kinds.Files;
 
 namespace GateChain.Kinds.Load.Targets;
 
-/// <summary>A file that is written beside its place and moved there when it is whole. An attempt that was cut off begins anew.</summary>
+/// <summary>
+/// A file that is written beside its place and moved there when it is whole. An attempt that was cut off begins anew.
+/// </summary>
 /// <param name="fields">The source's fields of a row, for rejects.</param>
 abstract class FileTarget(string path, Func<object?[], string?[]> fields) : LoadTarget
 {
@@ -32,8 +34,10 @@ abstract class FileTarget(string path, Func<object?[], string?[]> fields) : Load
     {
         for (var i = 0; i < rows.Count; i++)
         {
-            if (Refuses(rows.Row(i)) is { } reject) { rejects.Refuse(rows.Line(i), reject, fields(rows.Row(i))); }
-            else { Add(rows.Row(i)); }
+            if (Refuses(rows.Row(i)) is { } reject)
+                rejects.Refuse(rows.Line(i), reject, fields(rows.Row(i)));
+            else
+                Add(rows.Row(i));
         }
     }
 
@@ -55,7 +59,8 @@ abstract class FileTarget(string path, Func<object?[], string?[]> fields) : Load
     public override void Abandon()
     {
         Dispose();
-        if (_part is not null) { WholeFile.End(_part); }
+        if (_part is not null)
+            WholeFile.End(_part);
     }
 }
 
@@ -66,7 +71,15 @@ abstract class TextTarget(string path, Func<object?[], string?[]> fields) : File
 
     protected StreamWriter Lines => _lines!;
 
-    protected override void Open() => _lines = new(new FileStream(Part, FileMode.Create, FileAccess.Write, FileShare.Read, 1 << 16), new UTF8Encoding(false), 1 << 16) { NewLine = "\n" };
+    protected override void Open() =>
+        _lines = new(
+            new FileStream(Part, FileMode.Create, FileAccess.Write, FileShare.Read, 1 << 16),
+            new UTF8Encoding(false),
+            1 << 16
+        )
+        {
+            NewLine = "\n",
+        };
 
     protected override void Close()
     {
@@ -79,7 +92,8 @@ abstract class TextTarget(string path, Func<object?[], string?[]> fields) : File
 }
 
 /// <summary>CSV with a header line, fields quoted where they must be (RFC 4180, with line feeds).</summary>
-sealed class CsvTarget(string path, IReadOnlyList<string> columns, Func<object?[], string?[]> fields) : TextTarget(path, fields)
+sealed class CsvTarget(string path, IReadOnlyList<string> columns, Func<object?[], string?[]> fields)
+    : TextTarget(path, fields)
 {
     protected override void Open()
     {
@@ -91,8 +105,10 @@ sealed class CsvTarget(string path, IReadOnlyList<string> columns, Func<object?[
     {
         for (var i = 0; i < columns.Count; i++)
         {
-            if (i > 0) { Lines.Write(','); }
-            if (row[i] is { } value) { Field(Cells.Text(value)); }
+            if (i > 0)
+                Lines.Write(',');
+            if (row[i] is { } value)
+                Field(Cells.Text(value));
         }
         Lines.Write('\n');
     }
@@ -100,7 +116,10 @@ sealed class CsvTarget(string path, IReadOnlyList<string> columns, Func<object?[
     void Field(string text)
     {
         // An empty text is told from nothing by its quotes.
-        if (text.Length > 0 && text.AsSpan().IndexOfAny("\",\r\n") < 0) { Lines.Write(text); }
+        if (text.Length > 0 && text.AsSpan().IndexOfAny("\",\r\n") < 0)
+        {
+            Lines.Write(text);
+        }
         else
         {
             Lines.Write('"');
@@ -111,26 +130,42 @@ sealed class CsvTarget(string path, IReadOnlyList<string> columns, Func<object?[
 }
 
 /// <summary>One JSON object in each line.</summary>
-sealed class JsonLinesTarget(string path, IReadOnlyList<string> columns, Func<object?[], string?[]> fields) : TextTarget(path, fields)
+sealed class JsonLinesTarget(string path, IReadOnlyList<string> columns, Func<object?[], string?[]> fields)
+    : TextTarget(path, fields)
 {
     readonly MemoryStream _line = new();
 
     protected override void Add(object?[] row)
     {
         _line.SetLength(0);
-        using (var json = new Utf8JsonWriter(_line, new() { Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping }))
+        using (
+            var json = new Utf8JsonWriter(
+                _line,
+                new() { Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping }
+            )
+        )
         {
             json.WriteStartObject();
             for (var i = 0; i < columns.Count; i++)
             {
                 switch (row[i])
                 {
-                    case null: json.WriteNull(columns[i]); break;
-                    case bool b: json.WriteBoolean(columns[i], b); break;
-                    case long n: json.WriteNumber(columns[i], n); break;
+                    case null:
+                        json.WriteNull(columns[i]);
+                        break;
+                    case bool b:
+                        json.WriteBoolean(columns[i], b);
+                        break;
+                    case long n:
+                        json.WriteNumber(columns[i], n);
+                        break;
                     // JSON has no number for what is none, or without end.
-                    case double d when !double.IsFinite(d): json.WriteString(columns[i], Cells.Double(d)); break;
-                    case double d: json.WriteNumber(columns[i], d); break;
+                    case double d when !double.IsFinite(d):
+                        json.WriteString(columns[i], Cells.Double(d));
+                        break;
+                    case double d:
+                        json.WriteNumber(columns[i], d);
+                        break;
                     case ExactNumber n:
                         json.WritePropertyName(columns[i]);
                         json.WriteRawValue(n.Text);
@@ -139,7 +174,9 @@ sealed class JsonLinesTarget(string path, IReadOnlyList<string> columns, Func<ob
                         json.WritePropertyName(columns[i]);
                         json.WriteRawValue(text.Text);
                         break;
-                    default: json.WriteString(columns[i], Cells.Text(row[i])); break;
+                    default:
+                        json.WriteString(columns[i], Cells.Text(row[i]));
+                        break;
                 }
             }
             json.WriteEndObject();

@@ -7,8 +7,8 @@ using GateChain.Kinds.Databases;
 namespace GateChain.Kinds.Load.Targets;
 
 /// <summary>
-/// A table whose rows gather in a stage beside it, batch by batch; at the end one transaction moves them into the table. After a
-/// crash the work goes on behind the last batch that was committed.
+/// A table whose rows gather in a stage beside it, batch by batch; at the end one transaction moves them into the
+/// table. After a crash the work goes on behind the last batch that was committed.
 /// </summary>
 sealed class StagedTarget : TableTarget
 {
@@ -19,7 +19,14 @@ sealed class StagedTarget : TableTarget
     long _staged;
 
     /// <param name="fields">The source's fields of a row.</param>
-    public StagedTarget(Session session, StageTable stage, IReadOnlyList<string> columns, Func<object?[], string?[]> fields, AttemptContext context) : base(session, context)
+    public StagedTarget(
+        Session session,
+        StageTable stage,
+        IReadOnlyList<string> columns,
+        Func<object?[], string?[]> fields,
+        AttemptContext context
+    )
+        : base(session, context)
     {
         (_stage, _fields) = (stage, fields);
         _rows = new(session, stage.Name, columns, Dialect.StageLine, fields);
@@ -29,7 +36,8 @@ sealed class StagedTarget : TableTarget
     {
         _fingerprint = fingerprint;
         var begun = base.Begin(fingerprint);
-        if (begun.Done is not null) { Drop(_stage); }
+        if (begun.Done is not null)
+            Drop(_stage);
         return begun;
     }
 
@@ -37,7 +45,9 @@ sealed class StagedTarget : TableTarget
     {
         if (mark is not null && mark.Fingerprint == fingerprint)
         {
-            var (staged, progress) = mark.Progress!.Split(' ', 2) is [var rows, var rest] ? (long.Parse(rows, CultureInfo.InvariantCulture), rest) : (-1, "");
+            var (staged, progress) = mark.Progress!.Split(' ', 2) is [var rows, var rest]
+                ? (long.Parse(rows, CultureInfo.InvariantCulture), rest)
+                : (-1, "");
             // Somebody may have tidied up, or a server have lost what it had said was written.
             if (_stage.Count() == staged)
             {
@@ -47,7 +57,8 @@ sealed class StagedTarget : TableTarget
             Log.Note("the rows of the earlier attempt are not in the stage any more; it begins anew");
         }
         // A mark without its stage would let rows be missed: it goes first.
-        if (mark is not null) { Marks.Forget(null); }
+        if (mark is not null)
+            Marks.Forget(null);
         // The note first: a stage that nobody knows would stay.
         StageNote.Write(Context, Session.Name, _stage.Name);
         _stage.Create();
@@ -64,7 +75,11 @@ sealed class StagedTarget : TableTarget
     public override void Checkpoint(string progress)
     {
         _rows.End();
-        Marks.Advance(Transaction.Current, _fingerprint, string.Create(CultureInfo.InvariantCulture, $"{_staged} {progress}"));
+        Marks.Advance(
+            Transaction.Current,
+            _fingerprint,
+            string.Create(CultureInfo.InvariantCulture, $"{_staged} {progress}")
+        );
         Transaction.Commit();
     }
 
@@ -73,8 +88,10 @@ sealed class StagedTarget : TableTarget
         // All rows are in the stage, so what follows can be done again.
         _rows.End();
         Transaction.Commit();
-        if (_rows.Ways is { } ways) { Log.Note(ways); }
-        if (Move(rejects, outputs) is not { } result) { return null; }
+        if (_rows.Ways is { } ways)
+            Log.Note(ways);
+        if (Move(rejects, outputs) is not { } result)
+            return null;
         Drop(_stage);
         return result;
     }
@@ -87,12 +104,18 @@ sealed class StagedTarget : TableTarget
         var mark = rejects.Mark();
         for (var nth = 1; ; nth++)
         {
-            try { return MoveOnce(rejects, outputs); }
+            try
+            {
+                return MoveOnce(rejects, outputs);
+            }
             catch (DbException e) when (nth < Tries && Session.Dialect.IsDeadlock(e))
             {
                 Log.Note($"others were at work on the same rows; it is tried again ({nth} of {Tries - 1})");
                 rejects.BackTo(mark);
-                try { Transaction.Undo(); }
+                try
+                {
+                    Transaction.Undo();
+                }
                 catch (Exception gone) when (gone is DbException or InvalidOperationException) { }
                 Thread.Sleep(Random.Shared.Next(20, 100 * nth));
             }
@@ -102,18 +125,24 @@ sealed class StagedTarget : TableTarget
     Value? MoveOnce(Rejects rejects, Func<long, long, Value> outputs)
     {
         var (superseded, unchanged) = Prepare();
-        if (Session.Dialect.HasSavepoints) { MoveOrHalve(rejects); }
+        if (Session.Dialect.HasSavepoints)
+        {
+            MoveOrHalve(rejects);
+        }
         else
         {
             while (!MoveAll())
             {
                 RemoveRefused(rejects);
-                if (rejects.Over) { return null; }
+                if (rejects.Over)
+                    return null;
                 (superseded, unchanged) = Prepare();
             }
         }
-        if (rejects.Over) { return null; }
-        if (superseded > 0) { Log.Note($"{superseded:N0} rows were replaced by later ones with the same key"); }
+        if (rejects.Over)
+            return null;
+        if (superseded > 0)
+            Log.Note($"{superseded:N0} rows were replaced by later ones with the same key");
         var result = outputs(unchanged, superseded);
         Commit(result);
         return result;
@@ -121,7 +150,8 @@ sealed class StagedTarget : TableTarget
 
     (int Superseded, int Unchanged) Prepare()
     {
-        // First the last of each key, then the comparison: else an earlier row would come to the front when the last one is in the table already.
+        // First the last of each key, then the comparison: else an earlier row would come to the front when the last
+        // one is in the table already.
         var superseded = _stage.DropSuperseded(Transaction.Current);
         var unchanged = _stage.DropUnchanged(Transaction.Current);
         _stage.EmptyTable(Transaction.Current);
@@ -130,7 +160,13 @@ sealed class StagedTarget : TableTarget
 
     void MoveOrHalve(Rejects rejects)
     {
-        if (Transaction.Try(() => _stage.MoveToTable(Transaction.Current)) is null || _stage.Lines(Transaction.Current) is not var (first, last)) { return; }
+        if (
+            Transaction.Try(() => _stage.MoveToTable(Transaction.Current)) is null
+            || _stage.Lines(Transaction.Current) is not var (first, last)
+        )
+        {
+            return;
+        }
         _stage.Index(Transaction.Current);
         Halve(first, last, rejects);
     }
@@ -138,7 +174,13 @@ sealed class StagedTarget : TableTarget
     // Down to the row that the table refuses.
     void Halve(long first, long last, Rejects rejects)
     {
-        if (rejects.Over || Transaction.Try(() => _stage.MoveToTable(Transaction.Current, (first, last))) is not { } refusal) { return; }
+        if (
+            rejects.Over
+            || Transaction.Try(() => _stage.MoveToTable(Transaction.Current, (first, last))) is not { } refusal
+        )
+        {
+            return;
+        }
         if (first == last)
         {
             Refuse(refusal, first, rejects);
@@ -155,17 +197,24 @@ sealed class StagedTarget : TableTarget
         rejects.Refuse(line, _rows.Told(refusal, row), _fields(row));
     }
 
-    // Without savepoints: the first row is looked for with which the table refuses all up to it, and so on. Each trial is taken back.
+    // Without savepoints: the first row is looked for with which the table refuses all up to it, and so on. Each trial
+    // is taken back.
     void RemoveRefused(Rejects rejects)
     {
-        while (!rejects.Over && _stage.Lines(Transaction.Current) is var (first, last) && Trial((first, last)) is { } refusal)
+        while (
+            !rejects.Over
+            && _stage.Lines(Transaction.Current) is var (first, last)
+            && Trial((first, last)) is { } refusal
+        )
         {
             var (good, bad) = (first - 1, last);
             while (good + 1 < bad)
             {
                 var middle = good + (bad - good) / 2;
-                if (Trial((first, middle)) is { } found) { (bad, refusal) = (middle, found); }
-                else { good = middle; }
+                if (Trial((first, middle)) is { } found)
+                    (bad, refusal) = (middle, found);
+                else
+                    good = middle;
             }
             Refuse(refusal, bad, rejects);
             _stage.Remove(Transaction.Current, bad);
@@ -196,8 +245,14 @@ sealed class StagedTarget : TableTarget
             _stage.MoveToTable(Transaction.Current, lines);
             return null;
         }
-        catch (DbException e) when (Session.Dialect.Refusal(e) is { } refusal) { return refusal; }
-        finally { Transaction.Undo(); }
+        catch (DbException e) when (Session.Dialect.Refusal(e) is { } refusal)
+        {
+            return refusal;
+        }
+        finally
+        {
+            Transaction.Undo();
+        }
     }
 
     public override void Abandon()

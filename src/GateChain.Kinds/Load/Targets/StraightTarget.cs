@@ -5,8 +5,8 @@ using GateChain.Kinds.Databases;
 namespace GateChain.Kinds.Load.Targets;
 
 /// <summary>
-/// A table that is written in one transaction, each batch behind a savepoint: rows are written once, and the database itself sees
-/// to it that all of them count or none. After a crash the work begins anew.
+/// A table that is written in one transaction, each batch behind a savepoint: rows are written once, and the database
+/// itself sees to it that all of them count or none. After a crash the work begins anew.
 /// </summary>
 sealed class StraightTarget : TableTarget
 {
@@ -17,7 +17,15 @@ sealed class StraightTarget : TableTarget
     /// <param name="stage">Where an earlier attempt of another way may have left rows.</param>
     /// <param name="table">The table's name.</param>
     /// <param name="fields">The source's fields of a row.</param>
-    public StraightTarget(Session session, StageTable stage, string table, IReadOnlyList<string> columns, Func<object?[], string?[]> fields, AttemptContext context) : base(session, context)
+    public StraightTarget(
+        Session session,
+        StageTable stage,
+        string table,
+        IReadOnlyList<string> columns,
+        Func<object?[], string?[]> fields,
+        AttemptContext context
+    )
+        : base(session, context)
     {
         _stage = stage;
         _rows = new(session, session.Dialect.QuoteTable(table), columns, lines: null, fields);
@@ -25,7 +33,8 @@ sealed class StraightTarget : TableTarget
 
     protected override string? GoOn(WorkMark? mark, string fingerprint)
     {
-        if (mark is null) { return null; }
+        if (mark is null)
+            return null;
         Marks.Forget(null);
         Drop(_stage);
         return null;
@@ -39,7 +48,8 @@ sealed class StraightTarget : TableTarget
 
     void Empty()
     {
-        if (!_emptied) { _stage.EmptyTable(Transaction.Current); }
+        if (!_emptied)
+            _stage.EmptyTable(Transaction.Current);
         _emptied = true;
     }
 
@@ -49,7 +59,8 @@ sealed class StraightTarget : TableTarget
     {
         Empty();
         _rows.End();
-        if (_rows.Ways is { } ways) { Log.Note(ways); }
+        if (_rows.Ways is { } ways)
+            Log.Note(ways);
         var result = outputs(0, 0);
         Commit(result);
         return result;

@@ -4,7 +4,9 @@ using GateChain.Kinds.Databases;
 
 namespace GateChain.Kinds.Load.Targets;
 
-/// <summary>A table. Work that is done is marked in the table's database, in the transaction that makes its rows count.</summary>
+/// <summary>
+/// A table. Work that is done is marked in the table's database, in the transaction that makes its rows count.
+/// </summary>
 abstract class TableTarget(Session session, AttemptContext context) : LoadTarget
 {
     protected Session Session { get; } = session;
