@@ -86,8 +86,8 @@ public sealed partial class ChainEngine
             Time = Time,
         };
         // What is looked at is ended when nobody waits for it any more.
-        using var limit = CancellationTokenSource.CreateLinkedTokenSource(cancel);
-        limit.CancelAfter(LookPatience);
+        using var patience = new CancellationTokenSource(LookPatience, Time);
+        using var limit = CancellationTokenSource.CreateLinkedTokenSource(cancel, patience.Token);
         try
         {
             return Masked(

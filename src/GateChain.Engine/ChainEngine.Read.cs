@@ -10,8 +10,6 @@ namespace GateChain.Engine;
 // How runs are looked at.
 public sealed partial class ChainEngine
 {
-    DateTimeOffset IChildHost.Now => Time.GetUtcNow();
-
     bool IChildHost.IsGoing(long run) => _actors.ContainsKey(run);
 
     ICallingRun? IChildHost.CallerOf(long run) => _actors.GetValueOrDefault(run);

@@ -83,8 +83,8 @@ public sealed partial class ChainEngine
     async Task TakeUpAsync(long run, AttemptSet? before, UnstorableInput? first = null)
     {
         // What was at work here ends before it may begin again.
-        while (before is { IsEmpty: false })
-            await Task.Delay(TimeSpan.FromMilliseconds(20), Time).ConfigureAwait(false);
+        if (before is not null)
+            await before.EndedAsync().ConfigureAwait(false);
         var epoch = await _store.TakeOverAsync(run).ConfigureAwait(false);
         _ended.Forget(run);
         var actor = ActorOf(HeadOf(run), epoch);

@@ -414,13 +414,11 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHo
         var told = Task.WhenAll(
             _actors.Values.Where(a => !a.Attempts.IsEmpty).Select(a => a.PostAsync(new SuspendInput(Time.GetUtcNow())))
         );
-        await Task.WhenAny(told, Task.Delay(TimeSpan.FromSeconds(1))).ConfigureAwait(false);
+        await Task.WhenAny(told, Task.Delay(TimeSpan.FromSeconds(1), Time)).ConfigureAwait(false);
         foreach (var actor in _actors.Values)
             actor.Attempts.CancelAll();
-        var patience = Time.GetTimestamp();
-        while (_actors.Values.Any(a => !a.Attempts.IsEmpty) && Time.GetElapsedTime(patience) < Options.ShutdownPatience)
-            await Task.Delay(10).ConfigureAwait(false);
-
+        var ended = Task.WhenAll(_actors.Values.Select(a => a.Attempts.EndedAsync()));
+        await Task.WhenAny(ended, Task.Delay(Options.ShutdownPatience, Time)).ConfigureAwait(false);
         foreach (var actor in _actors.Values)
             actor.Dispose();
         _watches.Dispose();

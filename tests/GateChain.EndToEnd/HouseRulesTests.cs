@@ -90,6 +90,23 @@ public partial class HouseRulesTests
         Directory.EnumerateFiles(Source(project), "*.cs", SearchOption.AllDirectories);
 
     [Fact]
+    public void TheEngineHasOneClock()
+    {
+        foreach (var file in Files("GateChain.Engine"))
+        {
+            var text = Comment().Replace(File.ReadAllText(file), "");
+            Assert.DoesNotMatch(
+                @"\.UtcNow\b|TimeProvider\.System|Stopwatch|Thread\.Sleep|\bnew Timer\(|Environment\.Tick",
+                text
+            );
+            Assert.All(Delay().Matches(text), m => Assert.Matches(@"Time\)$", m.Value));
+        }
+    }
+
+    [GeneratedRegex(@"Task\.Delay\([^;]*?(?=\)\.ConfigureAwait|\);)\)")]
+    private static partial Regex Delay();
+
+    [Fact]
     public void LinesEndAt120()
     {
         // The formatters see to code; comments and texts they leave as they are. What stands between """ is as it has to be.

@@ -276,7 +276,7 @@ public sealed class ControlTests : IAsyncDisposable
         await _house.PushAsync("chain: t\nwhenBusy: queue\nsteps: { a: { kind: count } }");
         var runs = new List<long> { await StartAsync(), await StartAsync(), await StartAsync() };
         await _house.InFlightAsync(runs[0], "a");
-        await _house.Engine.DisposeAsync();
+        await _house.EndEngineAsync();
         _house.Start();
         await _house.Engine.RecoverAsync();
         Assert.Equal(["running", "queued", "queued"], await Task.WhenAll(runs.Select(WordAsync)));
@@ -303,8 +303,12 @@ public sealed class ControlTests : IAsyncDisposable
         // The folder is not even there yet.
         Directory.CreateDirectory(Path.Combine(_house.Work, "in", "deep"));
         await Task.Delay(150);
-        await File.WriteAllTextAsync(Path.Combine(_house.Work, "in", "deep", "x.csv"), "1");
-        Assert.StartsWith("succeeded", await _house.EndAsync(run), StringComparison.Ordinal);
+        _house.Arrive("in/deep/x.csv");
+        Assert.StartsWith(
+            "succeeded",
+            await _house.TurnToEndAsync(run, TimeSpan.FromMinutes(1)),
+            StringComparison.Ordinal
+        );
         Assert.InRange(await _house.Engine.ReadAsync(run, (s, _) => s.Find("a")!.Hold!.Looks), 2, 12);
     }
 
@@ -323,8 +327,12 @@ public sealed class ControlTests : IAsyncDisposable
         );
         Directory.Delete(Path.Combine(_house.Work, "in"));
         Directory.CreateDirectory(Path.Combine(_house.Work, "in"));
-        await File.WriteAllTextAsync(Path.Combine(_house.Work, "in", "x.csv"), "1");
-        Assert.StartsWith("succeeded", await _house.EndAsync(run), StringComparison.Ordinal);
+        _house.Arrive("in/x.csv");
+        Assert.StartsWith(
+            "succeeded",
+            await _house.TurnToEndAsync(run, TimeSpan.FromMinutes(1)),
+            StringComparison.Ordinal
+        );
     }
 
     [Fact]
@@ -333,15 +341,19 @@ public sealed class ControlTests : IAsyncDisposable
         await _house.PushAsync(
             "chain: t\nsteps:\n  a: { kind: count, guard: { probes: { f: { kind: file, path: "
                 + "'x.csv' } }, rules: [ { when: probes.f.count > 0, verdict: proceed } ], otherwise: "
-                + "{ verdict: hold, recheck: 200ms, limit: 1000 } } }"
+                + "{ verdict: hold, recheck: 1h, limit: 1000 } } }"
         );
         var run = await StartAsync();
-        await UntilAsync(async () => await _house.Engine.ReadAsync(run, (s, _) => s.Find("a")!.Hold?.Looks >= 2));
-        await _house.Engine.DisposeAsync();
-        await File.WriteAllTextAsync(Path.Combine(_house.Work, "x.csv"), "1");
+        await UntilAsync(async () =>
+        {
+            await _house.TurnAsync();
+            return await _house.Engine.ReadAsync(run, (s, _) => s.Find("a")!.Hold?.Looks >= 2);
+        });
+        await _house.EndEngineAsync();
+        _house.Arrive("x.csv");
         _house.Start();
         await _house.Engine.RecoverAsync();
-        Assert.StartsWith("succeeded", await _house.EndAsync(run), StringComparison.Ordinal);
+        Assert.StartsWith("succeeded", await _house.TurnToEndAsync(run), StringComparison.Ordinal);
     }
 
     [Fact]
@@ -390,7 +402,7 @@ public sealed class ControlTests : IAsyncDisposable
         );
         _house.Count.Release();
         await UntilAsync(async () => await _house.Engine.ReadAsync(run, (s, _) => s.Find("a")!.IsSettled));
-        await _house.Engine.DisposeAsync();
+        await _house.EndEngineAsync();
         _house.Start();
         await _house.Engine.RecoverAsync();
         Assert.Equal(
@@ -406,14 +418,18 @@ public sealed class ControlTests : IAsyncDisposable
     public async Task AFailedRunResumesByItself()
     {
         _house.Count.Failing["a"] = true;
-        await _house.PushAsync("chain: t\nrecover: { attempts: 500, wait: 150ms }\nsteps: { a: { kind: count } }");
+        await _house.PushAsync("chain: t\nrecover: { attempts: 500, wait: 1h }\nsteps: { a: { kind: count } }");
         var run = await StartAsync();
-        await UntilAsync(async () => await _house.Engine.ReadAsync(run, (s, _) => s.Leg) >= 2);
-        await _house.Engine.DisposeAsync();
+        await UntilAsync(async () =>
+        {
+            await _house.TurnAsync();
+            return await _house.Engine.ReadAsync(run, (s, _) => s.Leg) >= 2;
+        });
+        await _house.EndEngineAsync();
         _house.Count.Failing.Clear();
         _house.Start();
         await _house.Engine.RecoverAsync();
-        await UntilAsync(run, "succeeded");
+        Assert.StartsWith("succeeded", await _house.TurnToEndAsync(run), StringComparison.Ordinal);
         Assert.All(await _house.Engine.ReadAsync(run, (s, _) => s.Resumes.ToList()), r => Assert.True(r.Automatic));
     }
 
@@ -462,11 +478,11 @@ public sealed class ControlTests : IAsyncDisposable
     public async Task ARunThatIsLateSaysSoInItsHead()
     {
         await _house.PushAsync(
-            "chain: t\ndueIn: 50ms\nsteps: { w: { kind: wait, set: { for: 300ms } } }\nhandlers: { late: "
+            "chain: t\ndueIn: 1h\nsteps: { w: { kind: wait, set: { for: 3h } } }\nhandlers: { late: "
                 + "{ steps: { tell: { kind: count } } } }"
         );
         var run = await StartAsync();
-        await _house.EndAsync(run);
+        await _house.TurnToEndAsync(run);
         Assert.True(_house.Engine.Register.Find(run)!.Late);
         Assert.Equal(1, _house.Count.Effects["@late[1]/tell"]);
     }

@@ -8,6 +8,9 @@ namespace GateChain.Engine.Tests;
 /// </summary>
 public sealed class CutTests
 {
+    // What is due later is a limit that no story gets to.
+    static readonly TimeSpan Soon = TimeSpan.FromSeconds(1);
+
     /// <summary>
     /// Passes appends on until the one at which everything stops: as if the process had been killed there.
     /// </summary>
@@ -206,9 +209,9 @@ public sealed class CutTests
         house.Count.Failing[failing] = true;
         await house.PushAsync(chains);
         var run = await house.Engine.StartAsync("t", new Dictionary<string, Value>(), null, "ann");
-        await house.EndAsync(run);
+        await house.TurnToEndAsync(run, Soon);
         house.Count.Failing.Clear();
-        await house.Engine.DisposeAsync();
+        await house.EndEngineAsync();
         CutJournal? journal = null;
         house.Start(store => journal = new(store, cut, after));
         await house.Engine.RecoverAsync();
@@ -243,7 +246,7 @@ public sealed class CutTests
 
         async Task OverAsync()
         {
-            await house.EndAsync(await begun);
+            await house.TurnToEndAsync(await begun, Soon);
             while (house.Engine.RunsInFlight > 0)
                 await Task.Delay(1);
         }
@@ -251,12 +254,12 @@ public sealed class CutTests
 
     static async Task<(string, string, int)> EndAsync(House house, long run, CutJournal journal)
     {
-        var words = await house.EndAsync(run);
+        var words = await house.TurnToEndAsync(run, Soon);
         var outputs = await house.Engine.ReadAsync(run, (s, _) => s.Outputs.ToString());
         // Children may have been started in another order; their ends must be the same.
         var children = new List<string>();
         foreach (var child in house.Engine.Register.List(new(Limit: 100)).Where(h => h.Id != run))
-            children.Add($"{child.Chain} {await house.EndAsync(child.Id)}");
+            children.Add($"{child.Chain} {await house.TurnToEndAsync(child.Id, Soon)}");
         return (
             $"{words}\n{outputs}\n{string.Join("\n", children.Order())}",
             string.Join(", ", house.Count.Effects.OrderBy(e => e.Key).Select(e => $"{e.Key} {e.Value}")),

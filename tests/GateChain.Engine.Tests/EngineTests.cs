@@ -84,7 +84,7 @@ public sealed class EngineTests : IAsyncDisposable
         _house.Count.Hanging["b"] = true;
         var run = await _house.RunAsync(Line);
         await _house.InFlightAsync(run, "b");
-        await _house.Engine.DisposeAsync();
+        await _house.EndEngineAsync();
         _house.Count.Hanging.Clear();
         _house.Start();
         await _house.Engine.RecoverAsync();
@@ -190,17 +190,21 @@ public sealed class EngineTests : IAsyncDisposable
     public async Task RetriesAndWaitsTakeTheirTime()
     {
         var run = await _house.RunAsync(
-            "chain: t\nsteps:\n  a: { kind: count, retry: { limit: 2, wait: 100ms } }\n  w: { kind: "
-                + "wait, set: { for: 150ms } }\n"
+            "chain: t\nsteps:\n  a: { kind: count, retry: { limit: 2, wait: 1h } }\n  w: { kind: "
+                + "wait, set: { for: 2d } }\n"
         );
-        Assert.Equal("succeeded: a succeeded, w succeeded", await _house.EndAsync(run));
+        Assert.Equal("succeeded: a succeeded, w succeeded", await _house.TurnToEndAsync(run));
         _house.Count.Failing["a"] = true;
         run = await _house.Engine.StartAsync("t", Nothing, null, "ann");
-        Assert.Equal("failed: a failed, w succeeded", await _house.EndAsync(run));
+        Assert.Equal("failed: a failed, w succeeded", await _house.TurnToEndAsync(run));
         var attempts = await _house.Engine.ReadAsync(run, (s, _) => s.Attempts.Where(a => a.Step == "a").ToList());
         Assert.Equal(3, attempts.Count);
         Assert.All(attempts.Zip(attempts.Skip(1)), p =>
-            Assert.True(p.Second.Started - p.First.Ended >= TimeSpan.FromMilliseconds(100))
+            Assert.Equal(TimeSpan.FromHours(1), p.Second.Started - p.First.Ended)
+        );
+        Assert.Equal(
+            TimeSpan.FromDays(2),
+            await _house.Engine.ReadAsync(run, (s, _) => s.Find("w")!.Ended - s.Find("w")!.Started)
         );
     }
 
@@ -275,7 +279,7 @@ public sealed class EngineTests : IAsyncDisposable
         var run = await house.RunAsync("chain: t\nsteps: { a: { kind: count } }");
         var other = await house.Engine.StartAsync("t", new Dictionary<string, Value>(), null, "ann");
         await house.InFlightAsync(run, "a");
-        await house.Engine.DisposeAsync();
+        await house.EndEngineAsync();
         house.Count.Hanging.Clear();
         // The start puts the journal in order; damaged is what lies there then.
         house.Start();

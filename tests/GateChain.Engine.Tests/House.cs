@@ -1,4 +1,5 @@
 using System.Collections.Concurrent;
+using System.Diagnostics;
 using System.Text;
 using Dapper;
 using GateChain.Core.Chains.Kinds;
@@ -11,6 +12,7 @@ using GateChain.Kinds.Contract;
 using GateChain.Storage;
 using GateChain.Storage.Sqlite;
 using Microsoft.Extensions.Logging.Abstractions;
+using Microsoft.Extensions.Time.Testing;
 
 namespace GateChain.Engine.Tests;
 
@@ -42,6 +44,10 @@ sealed class House : IAsyncDisposable
     public ChainEngine Engine => _engines[^1].Engine;
     public SqliteStore Store => _engines[^1].Store;
     public CountKind Count { get; } = new();
+
+    /// <summary>The engines' clock; it stands still until it is turned.</summary>
+    public FakeTimeProvider Clock { get; } = new(new(2026, 11, 23, 6, 0, 0, TimeSpan.Zero));
+
     public string Work => _folder.Path;
 
     /// <summary>Starts another engine on the same data, as a new process would. The old one is not told.</summary>
@@ -62,7 +68,7 @@ sealed class House : IAsyncDisposable
                     new ChainCheck(
                         new KindCatalogue(kinds.Select(k => k.Description), AllKinds.Probes.Select(p => p.Description))
                     ),
-                    TimeProvider.System,
+                    Clock,
                     NullLogger<ChainEngine>.Instance,
                     cut?.Invoke(store)
                 ),
@@ -104,6 +110,53 @@ sealed class House : IAsyncDisposable
         await Task.Delay(50);
     }
 
+    /// <summary>A file comes into the work folder, written at the moment that the clock shows.</summary>
+    public void Arrive(string name)
+    {
+        var written = _folder[Guid.NewGuid().ToString("N")];
+        File.WriteAllText(written, "1");
+        File.SetLastWriteTimeUtc(written, Clock.GetUtcNow().UtcDateTime);
+        File.Move(written, Path.Combine(Work, name), overwrite: true);
+    }
+
+    /// <summary>Turns the clock to the next moment that a run waits for; not while one is at work.</summary>
+    /// <param name="within">What lies behind that is not turned to; null for anything.</param>
+    public async Task TurnAsync(TimeSpan? within = null)
+    {
+        var next = DateTimeOffset.MaxValue;
+        foreach (
+            var head in Engine.Register.List(new(Limit: 1000)).Where(h => h.Ended is null || h.ResumeAt is not null)
+        )
+        {
+            var (busy, due) = await Engine.ReadAsync(head.Id, (s, _) =>
+                (s.AllSteps.Any(x => x.IsInFlight), s.HasEnded ? s.ResumeAt : s.NextDue)
+            );
+            if (busy)
+                return;
+            next = due < next ? due.Value : next;
+        }
+        var now = Clock.GetUtcNow();
+        if (next > now && next - now <= (within ?? TimeSpan.FromDays(1_000)))
+            Clock.SetUtcNow(next);
+    }
+
+    /// <summary>
+    /// Waits for the run to end, and turns the clock to whatever it waits for; gives its steps in words.
+    /// </summary>
+    /// <param name="run">The run.</param>
+    /// <param name="within">What lies behind that is not turned to; null for anything.</param>
+    public async Task<string> TurnToEndAsync(long run, TimeSpan? within = null)
+    {
+        var patience = Stopwatch.StartNew();
+        while (Store.Find(run) is not { Ended: not null, ResumeAt: null })
+        {
+            Assert.True(patience.Elapsed < TimeSpan.FromMinutes(1), $"run {run} does not end");
+            await TurnAsync(within);
+            await Task.Delay(1);
+        }
+        return await EndAsync(run);
+    }
+
     /// <summary>Waits for the run to end; gives its steps in words.</summary>
     public async Task<string> EndAsync(long run)
     {
@@ -129,12 +182,27 @@ sealed class House : IAsyncDisposable
         );
     }
 
+    /// <summary>Ends the engine as a service ends in good order.</summary>
+    public Task EndEngineAsync() => EndAsync(Engine);
+
+    // What does not end by itself has its patience at once.
+    async Task EndAsync(ChainEngine engine)
+    {
+        var ending = engine.DisposeAsync().AsTask();
+        while (!ending.IsCompleted)
+        {
+            await Task.WhenAny(ending, Task.Delay(5));
+            Clock.Advance(TimeSpan.FromSeconds(1));
+        }
+        await ending;
+    }
+
     public async ValueTask DisposeAsync()
     {
         Count.Release();
         foreach (var (engine, store) in Enumerable.Reverse(_engines))
         {
-            await engine.DisposeAsync();
+            await EndAsync(engine);
             store.Dispose();
         }
         _folder.Dispose();

@@ -82,14 +82,14 @@ public sealed class LostProgramTests : IAsyncDisposable
         var run = await _house.RunAsync(Held.Replace("STABLE", "0s", StringComparison.Ordinal));
         await UntilAsync(() => _house.Engine.ReadAsync(run, (s, _) => s.Find("h")!.Hold?.Latest is not null).Result);
         Directory.CreateDirectory(Path.Combine(_house.Work, "inbox"));
-        await _house.Engine.DisposeAsync();
+        await _house.EndEngineAsync();
         if (whileItWasDown)
-            File.WriteAllText(Path.Combine(_house.Work, "inbox/one.csv"), "x");
+            _house.Arrive("inbox/one.csv");
         _house.Start();
         await _house.Engine.RecoverAsync();
         if (!whileItWasDown)
-            File.WriteAllText(Path.Combine(_house.Work, "inbox/one.csv"), "x");
-        Assert.Equal("succeeded: h succeeded", await _house.EndAsync(run));
+            _house.Arrive("inbox/one.csv");
+        Assert.Equal("succeeded: h succeeded", await _house.TurnToEndAsync(run, TimeSpan.FromMinutes(1)));
     }
 
     [Fact]
@@ -98,8 +98,15 @@ public sealed class LostProgramTests : IAsyncDisposable
         Directory.CreateDirectory(Path.Combine(_house.Work, "inbox"));
         var run = await _house.RunAsync(Held.Replace("STABLE", "1s", StringComparison.Ordinal));
         await UntilAsync(() => _house.Engine.ReadAsync(run, (s, _) => s.Find("h")!.Hold?.Latest is not null).Result);
-        File.WriteAllText(Path.Combine(_house.Work, "inbox/one.csv"), "x");
+        var begun = _house.Clock.GetUtcNow();
+        _house.Arrive("inbox/one.csv");
+        await UntilAsync(() =>
+        {
+            _house.Clock.Advance(TimeSpan.FromMilliseconds(100));
+            return _house.Store.Find(run)!.Ended is not null;
+        });
         Assert.Equal("succeeded: h succeeded", await _house.EndAsync(run));
+        Assert.True(_house.Store.Find(run)!.Ended - begun < TimeSpan.FromMinutes(50), "only the next look saw it");
     }
 
     [Fact]

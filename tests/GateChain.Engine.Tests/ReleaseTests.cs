@@ -41,7 +41,7 @@ public sealed class ReleaseTests : IAsyncDisposable
         Assert.Equal("succeeded: a succeeded, b succeeded, c succeeded", await _house.EndAsync(run));
         Assert.Equal(1, _house.Count.Effects["a"]);
         // Folded anew, through the move.
-        await _house.Engine.DisposeAsync();
+        await _house.EndEngineAsync();
         _house.Start();
         Assert.Equal("succeeded: a succeeded, b succeeded, c succeeded", await _house.EndAsync(run));
     }
@@ -63,7 +63,7 @@ public sealed class ReleaseTests : IAsyncDisposable
         await _house.Engine.ResumeAsync(run, "bob", new() { Release = "latest" });
         await _house.EndAsync(run);
         Assert.Equal("""{"of": 3}""", await _house.Engine.ReadAsync(run, (s, _) => s.Outputs.ToString()));
-        await _house.Engine.DisposeAsync();
+        await _house.EndEngineAsync();
         _house.Start();
         Assert.Equal(3, await _house.Engine.ReadAsync(run, (s, _) => s.Number));
     }
@@ -176,7 +176,7 @@ public sealed class ReleaseTests : IAsyncDisposable
         Assert.Null(await NumberAsync());
         Assert.Equal(1, _house.Count.Effects["a"]);
         // Folded anew, through both moves; the draft was not released by it.
-        await _house.Engine.DisposeAsync();
+        await _house.EndEngineAsync();
         _house.Start();
         Assert.Equal("succeeded: a succeeded, e succeeded", await _house.EndAsync(run));
         Assert.Equal(3, _house.Engine.Catalogue.Releases("t").Count);

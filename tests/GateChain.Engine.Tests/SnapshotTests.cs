@@ -22,7 +22,7 @@ public sealed class SnapshotTests : IAsyncDisposable
         _house.Count.Hanging["last"] = true;
         var run = await _house.RunAsync(Long);
         await _house.InFlightAsync(run, "last");
-        await _house.Engine.DisposeAsync();
+        await _house.EndEngineAsync();
         Assert.True(File.Exists(FileOf(run)));
         _house.Count.Hanging.Clear();
         return run;

@@ -79,7 +79,7 @@ sealed class ChildRuns(IChildHost engine)
                 { ToResume: true } known => await ResumeAsync(call, known).ConfigureAwait(false),
                 var known => (known.Run, known.Leg),
             };
-            parent.Post(new ChildStartedInput(engine.Now, call.Step, call.Attempt, child, leg));
+            parent.Post(new ChildStartedInput(engine.Time.GetUtcNow(), call.Step, call.Attempt, child, leg));
             // It may have ended before the call knew its number.
             if (call.Waits && !engine.IsGoing(child))
                 await TellEndAsync(parent, call.Step, child).ConfigureAwait(false);
@@ -91,13 +91,13 @@ sealed class ChildRuns(IChildHost engine)
         catch (StorageException) when (engine.CallerOf(call.Run) == parent)
         {
             // Nothing can be written for now: the call holds still like everything else.
-            await Task.Delay(TimeSpan.FromMilliseconds(200)).ConfigureAwait(false);
+            await Task.Delay(TimeSpan.FromMilliseconds(200), engine.Time).ConfigureAwait(false);
             _ = SeeToAsync(parent, call, recovering: true);
         }
     }
 
     ChildEndedInput NotStarted(Call call, StepError error) =>
-        new(engine.Now, call.Step, null, Outcome.Failed, Value.EmptyMap, error);
+        new(engine.Time.GetUtcNow(), call.Step, null, Outcome.Failed, Value.EmptyMap, error);
 
     async Task<(long Run, int Leg)> FindOrStartAsync(Call call, bool recovering)
     {
@@ -176,7 +176,7 @@ sealed class ChildRuns(IChildHost engine)
 
     ChildEndedInput EndOf(RunState child, string step) =>
         new(
-            engine.Now,
+            engine.Time.GetUtcNow(),
             step,
             child.Id,
             child.Outcome!.Value,
@@ -223,7 +223,7 @@ interface ICallingRun
 /// <summary>What child runs need from the engine.</summary>
 interface IChildHost
 {
-    DateTimeOffset Now { get; }
+    TimeProvider Time { get; }
     bool IsGoing(long run);
     ICallingRun? CallerOf(long run);
     RunHead? FindChild(ParentCall call);

@@ -27,6 +27,22 @@ sealed class AttemptSet(RunState state, IRunSurroundings surroundings, Action<Ru
 
     public bool IsEmpty => _working.IsEmpty;
 
+    TaskCompletionSource? _whenEmpty;
+
+    /// <summary>Ends when nothing is at work any more.</summary>
+    public async Task EndedAsync()
+    {
+        while (!IsEmpty)
+        {
+            var ended = new TaskCompletionSource(TaskCreationOptions.RunContinuationsAsynchronously);
+            ended = Interlocked.CompareExchange(ref _whenEmpty, ended, null) ?? ended;
+            // The last one may have ended before it could see that somebody waits.
+            if (IsEmpty)
+                return;
+            await ended.Task.ConfigureAwait(false);
+        }
+    }
+
     /// <summary>Starts the work of an attempt whose start is on disk.</summary>
     public void Start(StepState step)
     {
@@ -143,6 +159,8 @@ sealed class AttemptSet(RunState state, IRunSurroundings surroundings, Action<Ru
             attempt.Context.Log.Note($"failed: {error.Message}");
         (attempt.Context.Log as IDisposable)?.Dispose();
         _working.TryRemove(KeyValuePair.Create(attempt.Context.Step, attempt));
+        if (_whenEmpty is not null && IsEmpty)
+            Interlocked.Exchange(ref _whenEmpty, null)?.TrySetResult();
         // Ended for the service's own end: nothing is journaled, the next start finds the attempt in flight and does it
         // again.
         if (surroundings.IsSuspending && attempt.Cancel.IsCancellationRequested && !result.Succeeded)
