@@ -1,6 +1,7 @@
 using GateChain.Core.Chains;
 using GateChain.Core.Checking;
 using GateChain.Core.Expressions;
+using GateChain.Core.Running;
 using GateChain.Engine.Leftovers;
 using GateChain.Kinds;
 using GateChain.Kinds.Connections;

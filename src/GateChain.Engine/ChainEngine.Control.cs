@@ -20,24 +20,12 @@ public sealed partial class ChainEngine
     /// <exception cref="RefusedException">There is no such run, or it has ended.</exception>
     public async Task StopAsync(long run, string by, string? message)
     {
-        if (
-            _actors.TryGetValue(run, out var actor)
-            && await actor.PostAsync(new StopInput(Time.GetUtcNow(), by, message)).ConfigureAwait(false)
-        )
+        if (!_actors.ContainsKey(run) && HeadOf(run) is { ResumeAt: not null } head)
         {
-            return;
+            if (await CallOffAsync(head, by).ConfigureAwait(false))
+                return;
         }
-        var head = HeadOf(run);
-        if (head.ResumeAt is not null && await CallOffAsync(head, by).ConfigureAwait(false))
-            return;
-        var (state, at, stopping) = await ReadAsync(run, (s, _) => (s.Word, s.Ended, s.IsStopping))
-            .ConfigureAwait(false);
-        if (at is null && stopping)
-            return;
-        throw new RefusedException(
-            RefusalKind.Conflict,
-            $"run {run} has already ended: it {(state == "stopped" ? "was stopped" : state)} at {at:u}"
-        );
+        await CommandAsync(run, new StopInput(Time.GetUtcNow(), by, message)).ConfigureAwait(false);
     }
 
     async Task<bool> CallOffAsync(RunHead head, string by)
@@ -49,11 +37,11 @@ public sealed partial class ChainEngine
         {
             var epoch = await _store.TakeOverAsync(head.Id).ConfigureAwait(false);
             var (state, seq) = Fold(HeadOf(head.Id));
-            var calledOff = await new RunActor(state, seq, epoch, this)
+            var ruling = await new RunActor(state, seq, epoch, this)
                 .PostAsync(new StopInput(Time.GetUtcNow(), by, null))
                 .ConfigureAwait(false);
             _ended.Forget(head.Id);
-            return calledOff;
+            return ruling is Decided;
         }
         finally
         {
@@ -62,33 +50,10 @@ public sealed partial class ChainEngine
     }
 
     /// <summary>Pauses a run: what runs, runs to its end; nothing new starts until it is resumed.</summary>
-    /// <exception cref="RefusedException">There is no such run, it has ended or is ending, is queued, or somebody else
-    /// has paused it.</exception>
-    public async Task PauseAsync(long run, string by, string? message)
-    {
-        if (!_actors.TryGetValue(run, out var actor))
-        {
-            var head = HeadOf(run);
-            throw new RefusedException(
-                RefusalKind.Conflict,
-                $"run {run} has already ended: it {(head.State == "stopped" ? "was stopped" : head.State)}"
-                    + $" at {head.Ended:u}"
-            );
-        }
-        await actor
-            .PostAsync(state =>
-                state switch
-                {
-                    { Pause: { } pause } => throw Conflict($"run {run} was already paused by {pause.By}"),
-                    { IsQueued: true } => throw Conflict($"run {run} is queued and has not begun"),
-                    { IsStopping: true } => throw Conflict($"run {run} is being stopped by {state.Stop!.By}"),
-                    { RootEnd: not null } => throw Conflict($"run {run} is ending: only its handlers still run"),
-                    { HasEnded: true } => throw Conflict($"run {run} has just ended"),
-                    _ => new PauseInput(Time.GetUtcNow(), by, message),
-                }
-            )
-            .ConfigureAwait(false);
-    }
+    /// <exception cref="RefusedException">There is no such run, it has ended or is ending, is queued, or somebody
+    /// else has paused it.</exception>
+    public Task PauseAsync(long run, string by, string? message) =>
+        CommandAsync(run, new PauseInput(Time.GetUtcNow(), by, message));
 
     /// <summary>Decides about a step that has paused its run.</summary>
     /// <param name="run">The run.</param>
@@ -99,41 +64,30 @@ public sealed partial class ChainEngine
     /// <param name="by">Who decides.</param>
     /// <exception cref="RefusedException">There is no such run or step, it is not paused, or somebody else was
     /// first.</exception>
-    public async Task AnswerAsync(long run, string path, PauseAnswer answer, Value outputs, string? message, string by)
+    public Task AnswerAsync(long run, string path, PauseAnswer answer, Value outputs, string? message, string by) =>
+        CommandAsync(run, new AnswerInput(Time.GetUtcNow(), path, answer, by, outputs, message));
+
+    /// <summary>A person says that what a lost attempt had started is gone, which the service could not end.</summary>
+    /// <exception cref="RefusedException">There is no such run or step, or it does not wait for that.</exception>
+    public Task ConfirmGoneAsync(long run, string path, string by) =>
+        CommandAsync(run, new ConfirmGoneInput(Time.GetUtcNow(), path, by));
+
+    // What a command meets is the machine's to say, whether the run is going on or not.
+    async Task<Ruling> CommandAsync(long run, RunInput command)
     {
-        if (outputs.Kind != ValueKind.Map)
-            throw new RefusedException(RefusalKind.Invalid, "outputs are a mapping of names to values");
-        if (!_actors.TryGetValue(run, out var actor))
-        {
-            throw await ReadAsync(run, (s, _) =>
-                    s.Find(path) is { } found
-                        ? Conflict(
-                            $"run {run} has ended ({s.Word}); {SayWhyNot(found)}. To do it again: "
-                                + $"gatechain resume {run}"
-                                + $"{(s.HasEnded && s.Outcome == Outcome.Succeeded ? $" --from '{path}'" : "")}"
-                        )
-                        : RefusedException.NoStep(s, path)
+        if (_actors.TryGetValue(run, out var actor))
+            return Accepted(await actor.PostAsync(command).ConfigureAwait(false));
+        throw new RefusedException(
+            await ReadAsync(run, (s, _) => RunMachine.RefusalOf(s, command)).ConfigureAwait(false)
+                ?? new(
+                    RefusalKind.Conflict,
+                    $"run {run} is not going on; to have it go on: gatechain recover {run}",
+                    []
                 )
-                .ConfigureAwait(false);
-        }
-        await actor
-            .PostAsync(state =>
-            {
-                if (state.Find(path) is not { } step)
-                    throw RefusedException.NoStep(state, path);
-                if (answer == PauseAnswer.Settle)
-                    CheckOutputs(state, path, outputs);
-                return step.Phase == StepPhase.Paused
-                    ? new AnswerInput(Time.GetUtcNow(), path, answer, by, outputs, message)
-                    : throw Conflict(SayWhyNot(step));
-            })
-            .ConfigureAwait(false);
+        );
     }
 
-    static string SayWhyNot(StepState step) =>
-        step.Answered is { } first
-            ? $"“{step.Path}” is not paused any more: {first.By} answered “{first.Answer.Word()}” at {first.At:u}"
-            : $"“{step.Path}” is not paused; it is {step.Word}";
+    static Ruling Accepted(Ruling ruling) => ruling is Refused refused ? throw new RefusedException(refused) : ruling;
 
     static RefusedException Conflict(string why) => new(RefusalKind.Conflict, why);
 
@@ -147,33 +101,7 @@ public sealed partial class ChainEngine
     /// by somebody else at the same time.</exception>
     public async Task<int> ResumeAsync(long run, string by, ResumeOrder order)
     {
-        var head = HeadOf(run);
-        var release = order.Release is null
-            ? null
-            : await ReleaseOfAsync(head.Chain, order.Release).ConfigureAwait(false);
-        if (release == head.Release)
-            release = null;
-        var (parameters, variables) = Parameters.ReadOverrides(ChainOf(release ?? head.Release), order.Set, Bounds);
-        foreach (var (path, outputs) in order.Settle)
-        {
-            if (outputs.Kind != ValueKind.Map)
-            {
-                throw new RefusedException(
-                    RefusalKind.Invalid,
-                    $"the outputs for “{path}” are a mapping of names to values"
-                );
-            }
-        }
-        await ExamineChildrenAsync(run, [.. order.From, .. order.Skip, .. order.Settle.Keys]).ConfigureAwait(false);
-        ResumeInput Input(bool queued) =>
-            new(Time.GetUtcNow(), by, parameters, variables, order.From, order.Skip)
-            {
-                Settle = order.Settle,
-                Release = release,
-                Number = release is null ? 0 : NumberOf(head.Chain, release) ?? 0,
-                Automatic = order.Automatic,
-                Queued = queued,
-            };
+        var input = await ResumeInputAsync(run, by, order).ConfigureAwait(false);
         // Two at once: one of them gets its name in, and the other is told who was first.
         var ticket = new ResumeTicket(by);
         var first = _resuming.GetOrAdd(run, ticket);
@@ -181,37 +109,47 @@ public sealed partial class ChainEngine
             throw Conflict($"run {run} is being resumed by {first.By} at this moment");
         try
         {
-            var leg = 0;
             if (_actors.TryGetValue(run, out var going))
-            {
-                await going
-                    .PostAsync(state =>
-                    {
-                        if (!state.IsPaused)
-                            throw AlreadyGoing(state);
-                        Examine(state, order, release);
-                        leg = state.Leg + 1;
-                        return Input(queued: false);
-                    })
-                    .ConfigureAwait(false);
-                return leg;
-            }
+                return LegOf(Accepted(await going.PostAsync(input).ConfigureAwait(false)));
             var epoch = await _store.TakeOverAsync(run).ConfigureAwait(false);
             var (ended, seq) = Fold(HeadOf(run));
-            Examine(ended, order, release);
-            leg = ended.Leg + 1;
-            await BeginAsync(new(ended, seq, epoch, this), ended.Chain, ended.Parent, queued =>
-                {
-                    _automatic.CallOff(run);
-                    return Input(queued);
-                })
-                .ConfigureAwait(false);
-            return leg;
+            // Before it takes a place among the chain's other runs.
+            if (RunMachine.RefusalOf(ended, input) is { } refused)
+                throw new RefusedException(refused);
+            return LegOf(
+                await BeginAsync(new(ended, seq, epoch, this), ended.Chain, ended.Parent, queued =>
+                    {
+                        _automatic.CallOff(run);
+                        return input with { Queued = queued };
+                    })
+                    .ConfigureAwait(false)
+            );
         }
         finally
         {
             _resuming.TryRemove(run, out _);
         }
+    }
+
+    static int LegOf(Ruling ruling) => ruling.Events.OfType<LegStarted>().Single().Leg;
+
+    async Task<ResumeInput> ResumeInputAsync(long run, string by, ResumeOrder order)
+    {
+        var head = HeadOf(run);
+        var release = order.Release is null
+            ? null
+            : await ReleaseOfAsync(head.Chain, order.Release).ConfigureAwait(false);
+        if (release == head.Release)
+            release = null;
+        var (parameters, variables) = Parameters.ReadOverrides(ChainOf(release ?? head.Release), order.Set, Bounds);
+        await ExamineChildrenAsync(run, [.. order.From, .. order.Skip, .. order.Settle.Keys]).ConfigureAwait(false);
+        return new(Time.GetUtcNow(), by, parameters, variables, order.From, order.Skip)
+        {
+            Settle = order.Settle,
+            Release = release,
+            Number = release is null ? 0 : NumberOf(head.Chain, release) ?? 0,
+            Automatic = order.Automatic,
+        };
     }
 
     /// <summary>
@@ -220,44 +158,19 @@ public sealed partial class ChainEngine
     /// <exception cref="RefusedException">It would be refused; the message says why.</exception>
     public async Task<(ResumePlan Plan, int Leg, int Kept)> PlanAsync(long run, ResumeOrder order)
     {
-        var head = HeadOf(run);
-        var release = order.Release is null
-            ? null
-            : await ReleaseOfAsync(head.Chain, order.Release).ConfigureAwait(false);
-        if (release == head.Release)
-            release = null;
-        Parameters.ReadOverrides(ChainOf(release ?? head.Release), order.Set, Bounds);
-        await ExamineChildrenAsync(run, [.. order.From, .. order.Skip, .. order.Settle.Keys]).ConfigureAwait(false);
+        var input = await ResumeInputAsync(run, "", order).ConfigureAwait(false);
         return await ReadAsync(run, (state, _) =>
             {
-                if (!state.HasEnded && !state.IsPaused)
-                    throw AlreadyGoing(state);
-                var plan = Examine(state, order, release);
+                if (RunMachine.RefusalOf(state, input) is { } refused)
+                    throw new RefusedException(refused);
+                var chain = input.Release is null ? null : ChainOf(input.Release);
+                var plan = RunMachine.PlanResume(state, input.Wish(chain));
                 var again = plan.Reset.Concat(plan.Reopened).ToHashSet();
                 return (
                     plan,
                     state.Leg + 1,
                     state.AllSteps.Count(s => s.IsSettled && !s.Scope.IsHandler && !again.Contains(s.Path))
                 );
-            })
-            .ConfigureAwait(false);
-    }
-
-    /// <summary>A person says that what a lost attempt had started is gone, which the service could not end.</summary>
-    /// <exception cref="RefusedException">There is no such run or step, or it does not wait for that.</exception>
-    public async Task ConfirmGoneAsync(long run, string path, string by)
-    {
-        HeadOf(run);
-        if (!_actors.TryGetValue(run, out var actor))
-            throw Conflict($"run {run} is not going on");
-        await actor
-            .PostAsync(state =>
-            {
-                if (state.Find(path) is not { } step)
-                    throw RefusedException.NoStep(state, path);
-                return step.Leftover is not null
-                    ? new LostInput(Time.GetUtcNow(), path, step.Attempt, by)
-                    : throw Conflict($"“{path}” does not wait for anything of a lost attempt");
             })
             .ConfigureAwait(false);
     }
@@ -278,34 +191,6 @@ public sealed partial class ChainEngine
             .ConfigureAwait(false);
         foreach (var child in inner.GroupBy(i => i.Run))
             await ExamineChildrenAsync(child.Key, [.. child.Select(c => c.Path)]).ConfigureAwait(false);
-    }
-
-    // What a person gives in the place of a kind's outputs is what that kind would give.
-    static void CheckOutputs(RunState state, string path, Value outputs)
-    {
-        if (state.Find(path)?.Step is { } step && HandOutputs.Wrong(step, outputs) is { Count: > 0 } wrong)
-        {
-            throw new RefusedException(
-                RefusalKind.Invalid,
-                $"“{path}” can't be settled so: {string.Join("; ", wrong)}",
-                wrong
-            );
-        }
-    }
-
-    ResumePlan Examine(RunState state, ResumeOrder order, string? release)
-    {
-        var plan = RunMachine.PlanResume(
-            state,
-            new(order.From, [.. order.Skip, .. order.Settle.Keys], release is null ? null : ChainOf(release))
-        );
-        if (order.From.FirstOrDefault(order.Skip.Contains) is { } both)
-            throw new RefusedException(RefusalKind.Invalid, $"“{both}” can't be done again and passed over at once");
-        foreach (var (path, outputs) in order.Settle)
-            CheckOutputs(state, path, outputs);
-        if (plan.Refusal is not { } refusal)
-            return plan;
-        throw new RefusedException(RefusalKind.Conflict, $"run {state.Id} can't be resumed: {refusal}", plan.Misfits);
     }
 
     /// <summary>
@@ -335,13 +220,6 @@ public sealed partial class ChainEngine
                 )
             );
     }
-
-    static RefusedException AlreadyGoing(RunState state) =>
-        Conflict(
-            state.Leg > 1
-                ? $"run {state.Id} is already going on: leg {state.Leg} was begun by {state.Resumes[^1].By}"
-                : $"run {state.Id} is still going since {state.Started:u}"
-        );
 
     async Task ResumeByItselfAsync(long run)
     {

@@ -168,16 +168,17 @@ public sealed partial class ChainEngine
     /// Begins a run or a leg as the chain's <c>whenBusy</c> lets it; what it begins with is told whether it has to
     /// wait.
     /// </summary>
-    async Task BeginAsync(RunActor actor, Chain chain, ParentLink? parent, Func<bool, RunInput> input)
+    async Task<Ruling> BeginAsync(RunActor actor, Chain chain, ParentLink? parent, Func<bool, RunInput> input)
     {
         var run = actor.Run;
         var place = _lines.Enter(chain.Name, run, chain.WhenBusy, Above(parent));
         if (place.Queued && chain.WhenBusy == BusyRule.Skip)
             throw Conflict($"“{chain.Name}” is busy with run {place.Others[0]}, and its whenBusy is skip");
         _actors[run] = actor;
+        Ruling ruling;
         try
         {
-            await actor.PostAsync(input(place.Queued)).ConfigureAwait(false);
+            ruling = Accepted(await actor.PostAsync(input(place.Queued)).ConfigureAwait(false));
         }
         catch
         {
@@ -193,6 +194,7 @@ public sealed partial class ChainEngine
             foreach (var other in place.Others)
                 await ReplaceAsync(other, run).ConfigureAwait(false);
         }
+        return ruling;
     }
 
     async Task ReplaceAsync(long other, long by)

@@ -124,11 +124,15 @@ sealed class Play
 
     public Play Run(params (string Name, Value Value)[] parameters) => Begin(parameters).GoOn();
 
+    /// <summary>Why the machine refused the last input; null when it did not.</summary>
+    public string? Refusal { get; private set; }
+
     /// <summary>Gives the machine an input. False when it changed nothing.</summary>
     public bool Put(RunInput input)
     {
-        var decision = RunMachine.Decide(State, input, Bounds);
-        if (decision.Events.Count == 0)
+        var ruling = RunMachine.Decide(State, input, Bounds);
+        Refusal = (ruling as Refused)?.Sentence;
+        if (ruling is not Decided { Decision: var decision })
             return false;
         // Through bytes, as the real journal has it.
         Journal.Add(Decision.FromBytes(decision.ToBytes()));

@@ -1,3 +1,4 @@
+using GateChain.Core.Running;
 using GateChain.Core.Running.Events;
 using GateChain.Core.Values;
 using GateChain.Engine;

@@ -1,4 +1,5 @@
 using System.Text;
+using GateChain.Core.Running;
 using GateChain.Core.Values;
 using GateChain.Engine.Drafts;
 using GateChain.Engine.Workspaces;

@@ -61,10 +61,10 @@ sealed class Stage
 
     void Put(RunInput input)
     {
-        var decision = RunMachine.Decide(_state, input, limit: new(default, _budget.Cancel));
+        var ruling = RunMachine.Decide(_state, input, limit: new(default, _budget.Cancel));
         // Long decisions count for more: what is played has to be told, too.
-        _budget.Left -= 1 + decision.Events.Count / 20;
-        if (decision.Events.Count == 0)
+        _budget.Left -= 1 + ruling.Events.Count / 20;
+        if (ruling is not Decided { Decision: var decision })
             return;
         _journal.Add(decision);
         foreach (var e in decision.Events)

@@ -100,8 +100,12 @@ public sealed record RecoveredInput(DateTimeOffset At) : RunInput(At);
 /// What a lost attempt had started outside has been ended, or found to have ended: now the step's <c>onCrash</c> says
 /// what follows.
 /// </summary>
-/// <param name="ConfirmedBy">Who says so, when a person does; null when it was seen.</param>
-public sealed record LostInput(DateTimeOffset At, string Step, int Attempt, string? ConfirmedBy = null) : RunInput(At);
+public sealed record LostInput(DateTimeOffset At, string Step, int Attempt) : RunInput(At);
+
+/// <summary>
+/// A person says that what a lost attempt had started outside, and the service could not end, is gone.
+/// </summary>
+public sealed record ConfirmGoneInput(DateTimeOffset At, string Step, string By) : RunInput(At);
 
 /// <summary>What a lost attempt had started outside can't be ended; its step waits.</summary>
 /// <param name="Why">What is left, and why it can't be ended: one sentence.</param>
@@ -133,6 +137,10 @@ public sealed record ResumeInput(
 {
     /// <summary>Steps to settle as succeeded, with outputs given by hand: maps by path.</summary>
     public IReadOnlyDictionary<string, Value> Settle { get; init; } = new Dictionary<string, Value>();
+
+    /// <summary>What it asks for.</summary>
+    /// <param name="to">The chain of <see cref="Release"/>.</param>
+    public ResumeWish Wish(Chain? to) => new(From, [.. Skip, .. Settle.Keys], to);
 
     /// <summary>The content hash of the release to move to; null to stay.</summary>
     public string? Release { get; init; }

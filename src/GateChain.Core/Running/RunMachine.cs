@@ -44,19 +44,23 @@ public static class RunMachine
     /// Decides what follows from an input. The state takes each event in as soon as it is decided; the caller
     /// journals the decision before acting on it, and drops the state when that can't be done.
     /// </summary>
-    /// <returns>The decision; without events when the input changes nothing (for example an attempt nobody waits for
-    /// any more).</returns>
-    /// <exception cref="InvalidOperationException">The input does not fit the state: a bug of the caller.</exception>
     /// <param name="state">The run; it takes the events in.</param>
     /// <param name="input">What has come.</param>
     /// <param name="bounds">How big values and decisions may be; the defaults when null.</param>
     /// <param name="limit">Tells when time is up; never when absent.</param>
-    public static Decision Decide(RunState state, RunInput input, Bounds? bounds = null, TimeLimit limit = default)
+    public static Ruling Decide(RunState state, RunInput input, Bounds? bounds = null, TimeLimit limit = default)
     {
+        if (Refusals.Of(state, input) is { } refused)
+            return refused;
         var decider = new Decider(state, input.At, bounds ?? Bounds.Default, limit);
         decider.Take(input);
-        return new(input.At, decider.Events);
+        return decider.Events.Count == 0 ? Unchanged.Instance : new Decided(new(input.At, decider.Events));
     }
+
+    /// <summary>
+    /// Why <see cref="Decide"/> would refuse an input; null when it would not. The state stays as it is.
+    /// </summary>
+    public static Refused? RefusalOf(RunState state, RunInput input) => Refusals.Of(state, input);
 
     /// <summary>What a resume would do, or why it can't be.</summary>
     public static ResumePlan PlanResume(RunState state, ResumeWish wish) => ResumePlan.For(state, wish);

@@ -3,6 +3,7 @@ using GateChain.Core.Checking;
 using GateChain.Core.Designing;
 using GateChain.Core.Expressions;
 using GateChain.Core.Problems;
+using GateChain.Core.Running;
 using GateChain.Core.Values;
 using GateChain.Engine.Releases;
 using GateChain.Engine.Workspaces;

@@ -2,6 +2,7 @@ using System.Globalization;
 using GateChain.Core.Chains;
 using GateChain.Core.Expressions;
 using GateChain.Core.Rehearsing;
+using GateChain.Core.Running;
 using GateChain.Core.Values;
 using GateChain.Engine.Runs;
 

@@ -1,5 +1,6 @@
 using GateChain.Core.Chains;
 using GateChain.Core.Expressions;
+using GateChain.Core.Running;
 using GateChain.Core.Values;
 
 namespace GateChain.Engine.Runs;

@@ -41,9 +41,12 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
     DateTimeOffset? _timerDue;
 
     /// <summary>A decision on its way to the disk.</summary>
-    sealed record Waiting(Decision Decision, long Seq, TaskCompletionSource<bool>? Written);
+    sealed record Waiting(Decided Ruling, long Seq, TaskCompletionSource<Ruling>? Written)
+    {
+        public Decision Decision => Ruling.Decision;
+    }
 
-    sealed record Ask(Func<RunState, RunInput> Input, TaskCompletionSource<bool> Written);
+    sealed record Ask(RunInput Input, TaskCompletionSource<Ruling> Written);
 
     sealed record Look(Action<RunState, long> Read, TaskCompletionSource Done, bool AtOnce);
 
@@ -75,14 +78,9 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
     /// <summary>Hands over an input.</summary>
     public void Post(RunInput input) => Enqueue(input);
 
-    /// <summary>Hands over an input; ends when what it led to is on disk. False when it changed nothing.</summary>
+    /// <summary>Hands over an input; ends when what it led to is on disk, or it was refused.</summary>
     /// <exception cref="RefusedException">Another owner has taken the run over.</exception>
-    public Task<bool> PostAsync(RunInput input) => PostAsync(_ => input);
-
-    /// <summary>
-    /// The same for an input that depends on the state; <paramref name="input"/> may refuse by throwing.
-    /// </summary>
-    public Task<bool> PostAsync(Func<RunState, RunInput> input)
+    public Task<Ruling> PostAsync(RunInput input)
     {
         var ask = new Ask(input, new(TaskCreationOptions.RunContinuationsAsynchronously));
         Enqueue(ask);
@@ -209,7 +207,7 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
                 _held.Enqueue(item);
                 break;
             case Ask ask:
-                Take(ask);
+                Decide(ask.Input, ask.Written);
                 break;
             default:
                 Decide((RunInput)item, null);
@@ -239,38 +237,23 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
         }
     }
 
-    void Take(Ask ask)
-    {
-        RunInput input;
-        try
-        {
-            input = ask.Input(_state);
-        }
-        catch (RefusedException e)
-        {
-            ask.Written.SetException(e);
-            return;
-        }
-        Decide(input, ask.Written);
-    }
-
-    void Decide(RunInput input, TaskCompletionSource<bool>? written)
+    void Decide(RunInput input, TaskCompletionSource<Ruling>? written)
     {
         if (_fenced)
         {
             written?.SetException(LostRun());
             return;
         }
-        Decision decision;
+        Ruling ruling;
         byte[] row;
         if (input is TimeInput)
             _timerDue = null;
         try
         {
-            decision = DecisionClock.Run(_surroundings.Options.Bounds, limit =>
+            ruling = DecisionClock.Run(_surroundings.Options.Bounds, limit =>
                 RunMachine.Decide(_state, input, _surroundings.Options.Bounds, limit)
             );
-            row = decision.Events.Count == 0 ? [] : decision.ToBytes();
+            row = (ruling as Decided)?.Decision.ToBytes() ?? [];
         }
         catch (Exception e)
         {
@@ -292,16 +275,16 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
         }
         if (input is LaneInput turn)
             _work.TurnDecided(turn.Step);
-        if (decision.Events.Count == 0)
+        if (ruling is not Decided decided)
         {
-            written?.SetResult(false);
+            written?.SetResult(ruling);
             // A timer may strike a little early: then it is set again.
             if (input is TimeInput)
                 SetTimer(_state.NextDue);
             return;
         }
         _seq++;
-        _waiting.Enqueue(new(decision, _seq, written));
+        _waiting.Enqueue(new(decided, _seq, written));
         if (_draft == 0 && (_seq >= _nextSnapshot || (_state.HasEnded && _seq >= _surroundings.Options.SnapshotFrom)))
             DraftSnapshot();
         _surroundings.Journal.Append(new(Run, _epoch, _seq, row, ChangesHead() ? Head() : null, this));
@@ -309,7 +292,7 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
 
     // What can't be written down must not happen: the run goes on from what is on disk, where the input fails its step,
     // or the run.
-    void Condemn(RunInput input, long size, TaskCompletionSource<bool>? written)
+    void Condemn(RunInput input, long size, TaskCompletionSource<Ruling>? written)
     {
         var most = Bounds.Text(_surroundings.Options.Bounds.DecisionSize);
         var why =
@@ -403,7 +386,7 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
         finally
         {
             // Whatever came of it, it is on disk.
-            waiting.Written?.SetResult(true);
+            waiting.Written?.SetResult(waiting.Ruling);
         }
         if (ended && _state.HasEnded && _waiting.Count == 0)
         {

@@ -1,5 +1,6 @@
 using System.Collections.Frozen;
 using System.Security.Cryptography;
+using GateChain.Core.Running;
 using GateChain.Kinds.Connections;
 using GateChain.Storage;
 

@@ -1,3 +1,4 @@
+using GateChain.Core.Running;
 using GateChain.Core.Values;
 
 namespace GateChain.Engine.Workspaces;

@@ -1,5 +1,6 @@
 using GateChain.Core.Chains.Source;
 using GateChain.Core.Problems;
+using GateChain.Core.Running;
 using GateChain.Core.Values;
 
 namespace GateChain.Engine.Workspaces;

@@ -1,4 +1,5 @@
 using System.Text.Json;
+using GateChain.Core.Running;
 using GateChain.Core.Values;
 using GateChain.Engine;
 using Microsoft.AspNetCore.Http;

@@ -2,6 +2,7 @@ using System.Net.ServerSentEvents;
 using System.Runtime.CompilerServices;
 using System.Threading.Channels;
 using GateChain.Client;
+using GateChain.Core.Running;
 using GateChain.Core.Running.Events;
 using GateChain.Engine;
 using GateChain.Engine.Drafts;

@@ -1,4 +1,5 @@
 using GateChain.Client;
+using GateChain.Core.Running;
 using GateChain.Core.Running.Events;
 using GateChain.Core.Running.State;
 using GateChain.Core.Values;

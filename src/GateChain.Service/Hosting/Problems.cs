@@ -1,3 +1,4 @@
+using GateChain.Core.Running;
 using GateChain.Engine;
 using GateChain.Engine.Drafts;
 using GateChain.Service.Endpoints;

@@ -4,6 +4,7 @@ using GateChain.Client;
 using GateChain.Core.Chains.Kinds;
 using GateChain.Core.Checking;
 using GateChain.Core.Designing;
+using GateChain.Core.Running;
 using GateChain.Core.Values;
 using GateChain.Engine;
 using GateChain.Storage;

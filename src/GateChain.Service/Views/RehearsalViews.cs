@@ -1,6 +1,7 @@
 using GateChain.Client;
 using GateChain.Core.Chains;
 using GateChain.Core.Rehearsing;
+using GateChain.Core.Running;
 using GateChain.Core.Values;
 using GateChain.Engine;
 using GateChain.Engine.Rehearsals;

@@ -393,7 +393,7 @@ public class DecidedTests
         var play = new Play($"chain: t\nsteps:\n  a: {{ kind: work, onCrash: {onCrash} }}", (_, _) => null).Begin();
         play.Put(new LeftoverInput(play.Now, "a", 1, "process 7 can't be ended"));
         Assert.Equal(("running", "process 7 can't be ended"), (play.Word("a"), play.State.Find("a")!.Leftover));
-        play.Put(new LostInput(play.Now, "a", 1, "ann"));
+        play.Put(new ConfirmGoneInput(play.Now, "a", "ann"));
         Assert.Equal(
             (word, attempts, null),
             (play.Word("a"), play.State.Find("a")!.Attempt, play.State.Find("a")!.Leftover)

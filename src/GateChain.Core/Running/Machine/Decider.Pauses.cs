@@ -13,16 +13,6 @@ sealed partial class Decider
 
     void PauseRun(PauseInput pause)
     {
-        if (
-            state.HasEnded
-            || state.IsQueued
-            || state.IsStopping
-            || state.Pause is not null
-            || state.RootEnd is not null
-        )
-        {
-            return;
-        }
         var was = state.IsPaused;
         Emit(new PauseAsked(pause.By, pause.Message));
         if (!was)
@@ -39,8 +29,7 @@ sealed partial class Decider
 
     void Answer(AnswerInput answer)
     {
-        if (state.Find(answer.Step) is not { Phase: StepPhase.Paused } step)
-            return;
+        var step = state.Find(answer.Step)!;
         var (error, outputs) = (step.Error, step.Outputs);
         var inside = answer.Answer == PauseAnswer.Retry ? ResumeCollector.Inside(step) : null;
         Emit(new PauseAnswered(step.Path, answer.Answer, answer.By, inside));

@@ -11,9 +11,7 @@ sealed partial class Decider
     void Resume(ResumeInput resume)
     {
         var chain = resume.Release is { } release ? state.ChainOf(release) : null;
-        var plan = ResumePlan.For(state, new(resume.From, [.. resume.Skip, .. resume.Settle.Keys], chain));
-        if (plan.Refusal is not null)
-            throw new InvalidOperationException($"a resume that was not asked about beforehand: {plan.Refusal}");
+        var plan = ResumePlan.For(state, resume.Wish(chain));
         var inChildren = resume.From.Where(p => state.Find(p) is null).ToList();
         Emit(
             new LegStarted(

@@ -11,9 +11,9 @@ sealed partial class Decider
 {
     void StopAsked(StopInput stop)
     {
-        if (state.HasEnded && state.ResumeAt is not null)
+        if (state.HasEnded)
             Emit(new RecoveryCalledOff(stop.By));
-        else if (!state.HasEnded && !state.IsStopping)
+        else
             StopRun(stop.By, stop.Message);
     }
 

@@ -76,6 +76,9 @@ sealed partial class Decider(RunState state, DateTimeOffset at, Bounds bounds, T
             case RecoveredInput:
                 Recover();
                 break;
+            case ConfirmGoneInput gone:
+                Lose(state.Find(gone.Step)!, gone.By);
+                break;
             case LostInput lost:
                 AttemptIsLost(lost);
                 break;
@@ -328,7 +331,7 @@ sealed partial class Decider(RunState state, DateTimeOffset at, Bounds bounds, T
     void AttemptIsLost(LostInput lost)
     {
         if (state.Find(lost.Step) is { IsInFlight: true } step && step.Attempt == lost.Attempt)
-            Lose(step, lost.ConfirmedBy);
+            Lose(step, confirmedBy: null);
     }
 
     void LeftoverStays(LeftoverInput left)

@@ -1,0 +1,110 @@
+using GateChain.Core.Chains;
+using GateChain.Core.Running.Events;
+using GateChain.Core.Running.State;
+using GateChain.Core.Values;
+
+namespace GateChain.Core.Running.Machine;
+
+/// <summary>
+/// When a person's command is not done, and why. The only place that says so: of two who decide at once, the second is
+/// told who was first.
+/// </summary>
+static class Refusals
+{
+    /// <summary>
+    /// Why an input is not decided; null when it is. What does not come from a person is never refused.
+    /// </summary>
+    public static Refused? Of(RunState state, RunInput input) =>
+        input switch
+        {
+            StopInput => state is { HasEnded: true, ResumeAt: null } ? HasEnded(state) : null,
+            PauseInput => Pause(state),
+            AnswerInput answer => Answer(state, answer),
+            ConfirmGoneInput gone => ConfirmGone(state, gone),
+            ResumeInput resume => Resume(state, resume),
+            _ => null,
+        };
+
+    static Refused HasEnded(RunState state) =>
+        Refused.Conflict(
+            $"run {state.Id} has already ended: it {(state.Outcome == Outcome.Stopped ? "was stopped" : state.Word)} "
+                + $"at {state.Ended:u}"
+        );
+
+    static Refused? Pause(RunState state) =>
+        state switch
+        {
+            { HasEnded: true } => HasEnded(state),
+            { Pause: { } pause } => Refused.Conflict($"run {state.Id} was already paused by {pause.By}"),
+            { IsQueued: true } => Refused.Conflict($"run {state.Id} is queued and has not begun"),
+            { IsStopping: true } => Refused.Conflict($"run {state.Id} is being stopped by {state.Stop!.By}"),
+            { RootEnd: not null } => Refused.Conflict($"run {state.Id} is ending: only its handlers still run"),
+            _ => null,
+        };
+
+    static Refused? Answer(RunState state, AnswerInput answer)
+    {
+        if (answer.Outputs.Kind != ValueKind.Map)
+            return new(RefusalKind.Invalid, "outputs are a mapping of names to values", []);
+        if (state.Find(answer.Step) is not { } step)
+            return Refused.NoStep(state, answer.Step);
+        if (state.HasEnded)
+        {
+            return Refused.Conflict(
+                $"run {state.Id} has ended ({state.Word}); {NotPaused(step)}. To do it again: gatechain resume "
+                    + $"{state.Id}{(state.Outcome == Outcome.Succeeded ? $" --from '{step.Path}'" : "")}"
+            );
+        }
+        if (answer.Answer == PauseAnswer.Settle && Misfit(state, answer.Step, answer.Outputs) is { } misfit)
+            return misfit;
+        return step.Phase == StepPhase.Paused ? null : Refused.Conflict(NotPaused(step));
+    }
+
+    static string NotPaused(StepState step) =>
+        step.Answered is { } first
+            ? $"“{step.Path}” is not paused any more: {first.By} answered “{first.Answer.Word()}” at {first.At:u}"
+            : $"“{step.Path}” is not paused; it is {step.Word}";
+
+    static Refused? ConfirmGone(RunState state, ConfirmGoneInput gone)
+    {
+        if (state.HasEnded)
+            return Refused.Conflict($"run {state.Id} is not going on");
+        if (state.Find(gone.Step) is not { } step)
+            return Refused.NoStep(state, gone.Step);
+        return step is { IsInFlight: true, Leftover: not null }
+            ? null
+            : Refused.Conflict($"“{gone.Step}” does not wait for anything of a lost attempt");
+    }
+
+    static Refused? Resume(RunState state, ResumeInput resume)
+    {
+        if (!state.HasEnded && !state.IsPaused)
+        {
+            return Refused.Conflict(
+                state.Leg > 1
+                    ? $"run {state.Id} is already going on: leg {state.Leg} was begun by {state.Resumes[^1].By}"
+                    : $"run {state.Id} is still going since {state.Started:u}"
+            );
+        }
+        var to = resume.Release is { } release ? state.ChainOf(release) : null;
+        var plan = ResumePlan.For(state, resume.Wish(to));
+        if (resume.From.FirstOrDefault(resume.Skip.Contains) is { } both)
+            return new(RefusalKind.Invalid, $"“{both}” can't be done again and passed over at once", []);
+        foreach (var (path, outputs) in resume.Settle)
+        {
+            if (outputs.Kind != ValueKind.Map)
+                return new(RefusalKind.Invalid, $"the outputs for “{path}” are a mapping of names to values", []);
+            if (Misfit(state, path, outputs) is { } misfit)
+                return misfit;
+        }
+        return plan.Refusal is { } why
+            ? new(RefusalKind.Conflict, $"run {state.Id} can't be resumed: {why}", plan.Misfits)
+            : null;
+    }
+
+    // What a person gives in the place of a kind's outputs is what that kind would give.
+    static Refused? Misfit(RunState state, string path, Value outputs) =>
+        state.Find(path)?.Step is { } step && HandOutputs.Wrong(step, outputs) is { Count: > 0 } wrong
+            ? new(RefusalKind.Invalid, $"“{path}” can't be settled so: {string.Join("; ", wrong)}", wrong)
+            : null;
+}
