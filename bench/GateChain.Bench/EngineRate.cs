@@ -76,7 +76,7 @@ static class EngineRate
         var left = inFlight * waves;
         var toStart = left - inFlight;
         var done = new TaskCompletionSource(TaskCreationOptions.RunContinuationsAsynchronously);
-        using var listening = engine.Live.Listen(null, change =>
+        using var listening = engine.Feed.Subscribe(null, change =>
         {
             if (change.Decision.Events[^1] is not RunSettled)
                 return;

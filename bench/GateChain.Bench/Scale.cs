@@ -83,7 +83,7 @@ static class Scale
     static async Task<long> RunAsync(ChainEngine engine)
     {
         var done = new TaskCompletionSource<long>(TaskCreationOptions.RunContinuationsAsynchronously);
-        using var listening = engine.Live.Listen(null, change =>
+        using var listening = engine.Feed.Subscribe(null, change =>
         {
             if (change.Decision.Events[^1] is RunSettled)
                 done.TrySetResult(change.Run);
@@ -137,7 +137,7 @@ static class Scale
             var run = 0L;
             var done = new TaskCompletionSource<long>(TaskCreationOptions.RunContinuationsAsynchronously);
             var held = 0L;
-            using var listening = engine.Live.Listen(null, change =>
+            using var listening = engine.Feed.Subscribe(null, change =>
             {
                 if (change.Decision.Events[^1] is not RunSettled)
                     return;

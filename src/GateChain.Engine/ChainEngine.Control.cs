@@ -36,11 +36,10 @@ public sealed partial class ChainEngine
         try
         {
             var epoch = await _store.TakeOverAsync(head.Id).ConfigureAwait(false);
-            var (state, seq) = Fold(HeadOf(head.Id));
+            var (state, seq) = _folder.Fold(head.Id);
             var ruling = await new RunActor(state, seq, epoch, this)
                 .PostAsync(new StopInput(Time.GetUtcNow(), by, null))
                 .ConfigureAwait(false);
-            _ended.Forget(head.Id);
             return ruling is Decided;
         }
         finally
@@ -112,7 +111,7 @@ public sealed partial class ChainEngine
             if (_actors.TryGetValue(run, out var going))
                 return LegOf(Accepted(await going.PostAsync(input).ConfigureAwait(false)));
             var epoch = await _store.TakeOverAsync(run).ConfigureAwait(false);
-            var (ended, seq) = Fold(HeadOf(run));
+            var (ended, seq) = _folder.Fold(run);
             // Before it takes a place among the chain's other runs.
             if (RunMachine.RefusalOf(ended, input) is { } refused)
                 throw new RefusedException(refused);

@@ -2,6 +2,7 @@ using GateChain.Core.Running;
 using GateChain.Core.Running.State;
 using GateChain.Core.Values;
 using GateChain.Engine.Children;
+using GateChain.Engine.Live;
 using GateChain.Engine.Runs;
 using GateChain.Storage;
 
@@ -16,33 +17,36 @@ public sealed partial class ChainEngine
 
     RunHead? IChildHost.FindChild(ParentCall call) => _store.FindChild(call);
 
-    RunHead HeadOf(long run) =>
-        _store.Find(run) ?? throw new RefusedException(RefusalKind.NotFound, $"there is no run {run}");
+    RunHead HeadOf(long run) => _store.Find(run) ?? throw RefusedException.NoRun(run);
 
-    /// <summary>Reads a run's state between two decisions, with the number of its last journal row.</summary>
+    /// <summary>Reads a run's state as it is on disk, with the number of its last journal row.</summary>
     /// <param name="run">The run.</param>
     /// <param name="read">Must not keep the state.</param>
-    /// <exception cref="RefusedException">There is no such run.</exception>
-    public async Task<T> ReadAsync<T>(long run, Func<RunState, long, T> read)
+    /// <exception cref="RefusedException">There is no such run, or it can't be read here.</exception>
+    public Task<T> ReadAsync<T>(long run, Func<RunState, long, T> read)
     {
-        if (_actors.TryGetValue(run, out var actor))
-            return await actor.ReadAsync(read).ConfigureAwait(false);
-        var head = HeadOf(run);
-        return _ended.Read(run, head.Leg, () => Fold(head), read);
+        try
+        {
+            return Task.FromResult(_reader.Read(run, read));
+        }
+        catch (RefusedException e)
+        {
+            return Task.FromException<T>(e);
+        }
     }
 
     /// <summary>
     /// Reads a run's state as it was when a leg ended: the fold of the journal up to where the next one began.
     /// </summary>
     /// <exception cref="RefusedException">There is no such run or leg.</exception>
-    public T ReadPast<T>(long run, int leg, Func<RunState, long, T> read)
-    {
-        var head = HeadOf(run);
-        if (leg < 1 || leg > head.Leg)
-            throw new RefusedException(RefusalKind.NotFound, $"run {run} has no leg {leg}");
-        var (state, seq) = Fold(head, leg);
-        return read(state, seq);
-    }
+    public T ReadPast<T>(long run, int leg, Func<RunState, long, T> read) => _reader.ReadPast(run, leg, read);
+
+    /// <summary>
+    /// Calls <paramref name="follow"/> with every decision of a run that reaches the disk from here on, and the state
+    /// behind it, until the result is disposed of. It must be quick, and not keep the state.
+    /// </summary>
+    /// <exception cref="RefusedException">There is no such run, or it can't be read here.</exception>
+    public IDisposable Follow(long run, Action<RunChange> follow) => _reader.Follow(run, follow);
 
     /// <summary>How a run ended, as wait steps give it; null while it is going or will be resumed by itself.</summary>
     Task<Value?> EndOfAsync(long run) =>

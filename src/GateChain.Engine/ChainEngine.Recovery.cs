@@ -86,7 +86,6 @@ public sealed partial class ChainEngine
         if (before is not null)
             await before.EndedAsync().ConfigureAwait(false);
         var epoch = await _store.TakeOverAsync(run).ConfigureAwait(false);
-        _ended.Forget(run);
         var actor = ActorOf(HeadOf(run), epoch);
         _stranded.TryRemove(run, out _);
         actor.TakeUp((first?.Input as AttemptEndedInput)?.Step);
@@ -97,7 +96,7 @@ public sealed partial class ChainEngine
 
     RunActor ActorOf(RunHead head, long epoch)
     {
-        var (state, seq) = Fold(head);
+        var (state, seq) = _folder.Fold(head.Id);
         var actor = new RunActor(state, seq, epoch, this);
         _actors[head.Id] = actor;
         _lines.Restore(head.Chain, head.Id, state.IsQueued);

@@ -13,6 +13,7 @@ using GateChain.Engine.Guards;
 using GateChain.Engine.Lanes;
 using GateChain.Engine.Leftovers;
 using GateChain.Engine.Live;
+using GateChain.Engine.Reading;
 using GateChain.Engine.Releases;
 using GateChain.Engine.Runs;
 using GateChain.Engine.Secrets;
@@ -37,7 +38,8 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHo
     readonly ConcurrentDictionary<string, string> _incomplete = new();
     readonly ConcurrentDictionary<long, ResumeTicket> _resuming = new();
     readonly ReleaseBook _releases;
-    readonly EndedRuns _ended = new();
+    readonly RunFolder _folder;
+    readonly RunReader _reader;
     readonly ChainLines _lines = new();
     readonly Dictionary<string, IStepKind> _kinds;
     readonly Dictionary<string, IProbe> _probes;
@@ -82,7 +84,10 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHo
         _kinds = kinds.ToDictionary(k => k.Description.Name);
         _snapshots = new(options.Snapshots);
         _probes = probes.ToDictionary(p => p.Description.Name);
-        Live = new(e => _logger.LogError(e, "A listener of the live feed broke and was dropped"));
+        void Dropped(Exception e) => _logger.LogError(e, "A listener of the live feed broke and was dropped");
+        Feed = new(Dropped);
+        _folder = new(store, _snapshots, RunnableOf);
+        _reader = new(store, _folder, Feed, time, Dropped);
         Logs = new(options.Logs, time);
         _watches = new(logger);
         _children = new(this);
@@ -108,7 +113,9 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHo
 
     public TimeProvider Time { get; }
     public AttemptLogs Logs { get; }
-    public LiveFeed Live { get; }
+
+    /// <summary>What has reached the disk, as it does.</summary>
+    public RunFeed Feed { get; }
     public ChainCheck Check => _check;
     public IJournal Journal { get; }
     public ICatalogue Catalogue => _store;
@@ -157,15 +164,12 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHo
     byte[]? IRunSurroundings.Attachment(string release, string name) =>
         _store.Find(release)?.Files.GetValueOrDefault(name);
 
-    void IRunSurroundings.Changed(long seq, Decision decision, RunState state)
-    {
-        if (Live.HasListeners)
-            Live.Tell(new(state.Id, seq, decision, state));
-    }
+    void IRunSurroundings.Changed(RunChanged change) => Feed.Tell(change);
 
     void IRunSurroundings.Gone(RunActor actor, string? why)
     {
         _actors.TryRemove(KeyValuePair.Create(actor.Run, actor));
+        _reader.LookAgain(actor.Run);
         if (why is not null)
             _stranded[actor.Run] = new(why, Time.GetUtcNow(), actor.Attempts);
     }
@@ -213,56 +217,6 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHo
 
     void IRunSurroundings.Broken(long run, Exception exception) =>
         _logger.LogError(exception, "Internal error in run {Run}", run);
-
-    (RunState State, long Seq) Fold(RunHead head, int upToLeg = int.MaxValue)
-    {
-        // A leg of the past is before the snapshot, perhaps.
-        if (upToLeg == int.MaxValue && FromSnapshot(head) is { } taken)
-            return taken;
-        long seq = 0;
-        var journal = _store
-            .Read(head.Id)
-            .Select(row => (row.Seq, Decision: Decision.FromBytes(row.Body)))
-            .TakeWhile(row => !row.Decision.Events.Any(e => e is LegStarted next && next.Leg > upToLeg));
-        using var rows = journal.GetEnumerator();
-        if (!rows.MoveNext() || rows.Current.Decision.Events[0] is not RunStarted started)
-            throw new InvalidOperationException("the journal does not begin with the run's start");
-        // A later leg may have moved to another release; the first one's begins.
-        var state = RunState.Fold(head.Id, RunnableOf(started.Release), Decisions(rows), RunnableOf);
-        return (state, seq);
-
-        IEnumerable<Decision> Decisions(IEnumerator<(long Seq, Decision Decision)> from)
-        {
-            do
-            {
-                seq = from.Current.Seq;
-                yield return from.Current.Decision;
-            } while (from.MoveNext());
-        }
-    }
-
-    // The journal decides: a snapshot counts only when it is of this very run and the journal holds all that it holds.
-    (RunState State, long Seq)? FromSnapshot(RunHead head)
-    {
-        if (_snapshots.Read(head.Id, file => Snapshot.Read(head.Id, file, RunnableOf)) is not var (state, at))
-            return null;
-        if (
-            Decision.FromBytes(_store.Read(head.Id).First().Body).Events[0] is not RunStarted started
-            || started.Uid != state.Uid
-        )
-        {
-            return null;
-        }
-        using var rows = _store.Read(head.Id, after: at - 1).GetEnumerator();
-        if (!rows.MoveNext() || rows.Current.Seq != at)
-            return null;
-        while (rows.MoveNext())
-        {
-            at = rows.Current.Seq;
-            state.Add(Decision.FromBytes(rows.Current.Body));
-        }
-        return (state, at);
-    }
 
     /// <summary>The chain of a release, read once.</summary>
     public Chain ChainOf(string release) =>

@@ -13,6 +13,8 @@ public sealed class RefusedException(RefusalKind kind, string message, IReadOnly
     public RefusalKind Kind { get; } = kind;
     public IReadOnlyList<string> Details { get; } = details ?? [];
 
+    public static RefusedException NoRun(long run) => new(RefusalKind.NotFound, $"there is no run {run}");
+
     /// <summary>A run has no step of that path; the nearest one is named.</summary>
     public static RefusedException NoStep(RunState run, string path) => new(Refused.NoStep(run, path));
 }

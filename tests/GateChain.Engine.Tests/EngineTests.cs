@@ -252,7 +252,7 @@ public sealed class EngineTests : IAsyncDisposable
     public async Task WhoLooksAtARunCannotStopIt()
     {
         var told = 0;
-        using (_house.Engine.Live.Listen(1, _ =>
+        using (_house.Engine.Feed.Subscribe(1, _ =>
             {
                 told++;
                 throw new InvalidOperationException("a bug of a listener");

@@ -39,7 +39,7 @@ interface IRunSurroundings : IGuardSurroundings
     byte[]? Attachment(string release, string name);
 
     /// <summary>A decision is on disk.</summary>
-    void Changed(long seq, Decision decision, RunState state);
+    void Changed(RunChanged change);
 
     /// <summary>The run has ended, and that is on disk.</summary>
     void Settled(RunActor actor, RunState state);

@@ -26,11 +26,6 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
     readonly long _epoch;
     readonly Lock _timerLock = new();
     long _seq;
-    static readonly TimeSpan Patience = TimeSpan.FromSeconds(1);
-
-    readonly List<RunEvent> _untold = [];
-    readonly List<Look> _looks = [];
-    readonly Queue<object> _held = new();
     int _scheduled;
     bool _fenced;
 
@@ -47,8 +42,6 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
     }
 
     sealed record Ask(RunInput Input, TaskCompletionSource<Ruling> Written);
-
-    sealed record Look(Action<RunState, long> Read, TaskCompletionSource Done, bool AtOnce);
 
     sealed record Outcome(AppendOutcome Value)
     {
@@ -85,32 +78,6 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
         var ask = new Ask(input, new(TaskCreationOptions.RunContinuationsAsynchronously));
         Enqueue(ask);
         return ask.Written.Task;
-    }
-
-    /// <summary>
-    /// Reads the state between two decisions, when all that was decided is on disk: nobody is shown what a crash could
-    /// take back. Only when writing does not get on, the state is shown as it is decided.
-    /// </summary>
-    public async Task<T> ReadAsync<T>(Func<RunState, long, T> read)
-    {
-        T result = default!;
-        var look = new Look(
-            (state, seq) => result = read(state, seq),
-            new(TaskCreationOptions.RunContinuationsAsynchronously),
-            AtOnce: false
-        );
-        Enqueue(look);
-        try
-        {
-            await look.Done.Task.WaitAsync(Patience, _surroundings.Time).ConfigureAwait(false);
-        }
-        catch (TimeoutException)
-        {
-            look = look with { Done = new(TaskCreationOptions.RunContinuationsAsynchronously), AtOnce = true };
-            Enqueue(look);
-            await look.Done.Task.ConfigureAwait(false);
-        }
-        return result;
     }
 
     void IAppendListener.Appended(JournalAppend append, AppendOutcome outcome)
@@ -187,8 +154,6 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
                 Written(_waiting.Dequeue());
                 if (_waiting.Count == 0 && _unstorable is not null)
                     HandOver();
-                else if (_waiting.Count == 0)
-                    AnswerAll();
                 break;
             // Its place is taken by another mailbox as soon as the disk has what was decided before.
             case Ask ask when _unstorable is not null:
@@ -196,44 +161,12 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
                 break;
             case RunInput when _unstorable is not null:
                 break;
-            case Look look when look.AtOnce || _waiting.Count == 0:
-                Answer(look);
-                break;
-            case Look look:
-                _looks.Add(look);
-                break;
-            // While somebody waits to read, nothing new is decided: the wait has an end.
-            case var _ when _looks.Count > 0:
-                _held.Enqueue(item);
-                break;
             case Ask ask:
                 Decide(ask.Input, ask.Written);
                 break;
             default:
                 Decide((RunInput)item, null);
                 break;
-        }
-    }
-
-    void AnswerAll()
-    {
-        foreach (var look in _looks)
-            Answer(look);
-        _looks.Clear();
-        while (_looks.Count == 0 && _held.TryDequeue(out var held))
-            Handle(held);
-    }
-
-    void Answer(Look look)
-    {
-        try
-        {
-            look.Read(_state, _seq);
-            look.Done.SetResult();
-        }
-        catch (Exception e)
-        {
-            look.Done.SetException(e);
         }
     }
 
@@ -381,7 +314,7 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
                 _surroundings.Snapshots.Keep(Run);
                 _draft = 0;
             }
-            Tell(waiting);
+            _surroundings.Changed(new(Run, waiting.Seq, waiting.Decision));
         }
         finally
         {
@@ -398,22 +331,6 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
         {
             SetTimer(_state.NextDue);
         }
-    }
-
-    // The state may be ahead of the disk; it is told of when the disk has caught up, all decisions of that time
-    // together.
-    void Tell(Waiting waiting)
-    {
-        if (_untold.Count == 0 && _waiting.Count == 0)
-        {
-            _surroundings.Changed(waiting.Seq, waiting.Decision, _state);
-            return;
-        }
-        _untold.AddRange(waiting.Decision.Events);
-        if (_waiting.Count > 0 && _untold.Count < 1000)
-            return;
-        _surroundings.Changed(waiting.Seq, waiting.Decision with { Events = [.. _untold] }, _state);
-        _untold.Clear();
     }
 
     void SetTimer(DateTimeOffset? due)
@@ -459,7 +376,6 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
         Attempts.CancelAll();
         while (_waiting.TryDequeue(out var waiting))
             waiting.Written?.TrySetException(LostRun());
-        AnswerAll();
         Dispose();
         _work.End();
         _surroundings.Gone(this, why);

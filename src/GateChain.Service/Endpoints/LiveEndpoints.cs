@@ -77,7 +77,7 @@ static class LiveEndpoints
             new BoundedChannelOptions(512) { FullMode = BoundedChannelFullMode.DropWrite }
         );
         var behind = false;
-        using var listening = engine.Live.Listen(id, change =>
+        using var listening = engine.Follow(id, change =>
         {
             if (
                 !queue.Writer.TryWrite(Patches.GetValue(change, c => new(RunViews.Patch(c))).Of)
@@ -144,10 +144,10 @@ static class LiveEndpoints
         [EnumeratorCancellation] CancellationToken cancel
     )
     {
-        var queue = Channel.CreateBounded<(object What, string Event)>(
+        var queue = Channel.CreateBounded<(long Run, DraftNews? Draft)>(
             new BoundedChannelOptions(512) { FullMode = BoundedChannelFullMode.DropOldest }
         );
-        using var listening = engine.Live.Listen(null, change =>
+        using var listening = engine.Feed.Subscribe(null, change =>
         {
             if (
                 change.Decision.Events.Any(e =>
@@ -164,16 +164,23 @@ static class LiveEndpoints
                 )
             )
             {
-                queue.Writer.TryWrite((JsonViews.Summary(change.State), "run"));
+                queue.Writer.TryWrite((change.Run, null));
             }
         });
-        void Drafted(DraftChange change) =>
-            queue.Writer.TryWrite((new DraftNews(change.Chain, change.Version, change.By), "draft"));
+        void Drafted(DraftChange change) => queue.Writer.TryWrite((0, new(change.Chain, change.Version, change.By)));
         engine.Drafts.Changed += Drafted;
         using var drafts = cancel.Register(() => engine.Drafts.Changed -= Drafted);
         yield return new(new { }, "beat");
         await foreach (var item in Items(queue.Reader, cancel))
-            yield return item.Beat ? new(new { }, "beat") : new(item.Item.What, item.Item.Event);
+        {
+            // A run is read when it is told, not on its own way: it is told as it is by then.
+            if (item.Beat)
+                yield return new(new { }, "beat");
+            else if (item.Item.Draft is { } draft)
+                yield return new(draft, "draft");
+            else if (engine.Register.Find(item.Item.Run) is { } head)
+                yield return new(JsonViews.Summary(head), "run");
+        }
     }
 
     // What the queue brings, and a beat when it brings nothing for a while, so that both ends notice a lost connection.

@@ -41,22 +41,6 @@ static class JsonViews
         );
     }
 
-    public static RunSummary Summary(RunState state) =>
-        new(
-            state.Id,
-            state.Chain.Name,
-            state.Word,
-            state.Leg,
-            state.By,
-            state.Started!.Value,
-            state.Ended,
-            Json(Value.Map(state.Params)),
-            state.Error?.Message,
-            state.IsLate,
-            state.ResumeAt,
-            Parent(state)
-        );
-
     public static ParentInfo? Parent(RunState state) => state.Parent is { } p ? new(p.Run, p.Step) : null;
 
     public static ProblemInfo Problem(Problem problem) =>

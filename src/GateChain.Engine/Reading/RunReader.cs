@@ -1,0 +1,156 @@
+using GateChain.Core.Running.State;
+using GateChain.Engine.Live;
+using GateChain.Storage;
+
+namespace GateChain.Engine.Reading;
+
+/// <summary>
+/// Shows runs as they are on disk, whether they go on or not: it folds the journal itself, so nobody is shown what a
+/// crash could take back, and nobody who looks keeps a run waiting. Thread-safe.
+/// </summary>
+sealed class RunReader
+{
+    // How many runs are kept that nobody looks at just now, and how long one that goes on.
+    const int Kept = 16;
+    static readonly TimeSpan KeptFor = TimeSpan.FromSeconds(30);
+
+    readonly IRunRegister _register;
+    readonly RunFolder _folder;
+    readonly TimeProvider _time;
+    readonly Action<Exception> _broken;
+    readonly Lock _lock = new();
+    readonly OrderedDictionary<long, (ShownRun Run, long Used)> _runs = [];
+
+    /// <param name="feed">Tells what has reached the disk.</param>
+    /// <param name="broken">Told when a follower threw; it is not called any more.</param>
+    public RunReader(IRunRegister register, RunFolder folder, RunFeed feed, TimeProvider time, Action<Exception> broken)
+    {
+        (_register, _folder, _time, _broken) = (register, folder, time, broken);
+        feed.Subscribe(null, Tell);
+    }
+
+    /// <summary>Reads a run's state, with the number of its last decision.</summary>
+    /// <param name="run">The run.</param>
+    /// <param name="read">Must not keep the state.</param>
+    /// <exception cref="RefusedException">There is no such run, or it can't be read here.</exception>
+    public T Read<T>(long run, Func<RunState, long, T> read)
+    {
+        var shown = Take(run);
+        try
+        {
+            return shown.Read(read);
+        }
+        finally
+        {
+            Leave(run, shown);
+        }
+    }
+
+    /// <summary>
+    /// Reads a run's state as it was when a leg ended: the fold of the journal up to where the next one began.
+    /// </summary>
+    /// <exception cref="RefusedException">There is no such run or leg.</exception>
+    public T ReadPast<T>(long run, int leg, Func<RunState, long, T> read)
+    {
+        var head = HeadOf(run);
+        if (leg < 1 || leg > head.Leg)
+            throw new RefusedException(Core.Running.RefusalKind.NotFound, $"run {run} has no leg {leg}");
+        var (state, seq) = _folder.Fold(run, leg);
+        return read(state, seq);
+    }
+
+    /// <summary>
+    /// Calls <paramref name="follow"/> with every decision of a run that reaches the disk from here on, and the state
+    /// behind it, until the result is disposed of. It must be quick, and not keep the state.
+    /// </summary>
+    /// <exception cref="RefusedException">There is no such run, or it can't be read here.</exception>
+    public IDisposable Follow(long run, Action<RunChange> follow)
+    {
+        var shown = Take(run);
+        try
+        {
+            return new Following(this, run, shown, shown.Follow(follow));
+        }
+        catch
+        {
+            Leave(run, shown);
+            throw;
+        }
+    }
+
+    RunHead HeadOf(long run) => _register.Find(run) ?? throw RefusedException.NoRun(run);
+
+    ShownRun Take(long run)
+    {
+        // Whether there is such a run is looked up before anybody would have to wait for it.
+        bool known;
+        lock (_lock)
+            known = _runs.ContainsKey(run);
+        if (!known)
+            HeadOf(run);
+        lock (_lock)
+        {
+            if (!_runs.Remove(run, out var kept))
+                kept.Run = new(() => _folder.Fold(run), _broken);
+            kept.Run.Users++;
+            _runs.Add(run, (kept.Run, _time.GetTimestamp()));
+            return kept.Run;
+        }
+    }
+
+    void Leave(long run, ShownRun shown)
+    {
+        lock (_lock)
+        {
+            shown.Users--;
+            // The one that was looked at longest ago goes first.
+            for (var i = 0; _runs.Count > Kept && i < _runs.Count; )
+            {
+                if (_runs.GetAt(i).Value.Run.Users == 0)
+                    _runs.RemoveAt(i);
+                else
+                    i++;
+            }
+        }
+    }
+
+    /// <summary>A run was let go by its owner: what was decided last may be on disk without having been told.</summary>
+    public void LookAgain(long run)
+    {
+        ShownRun? shown;
+        lock (_lock)
+            shown = _runs.TryGetValue(run, out var kept) ? kept.Run : null;
+        shown?.LookAgain();
+    }
+
+    // On the way of the run itself.
+    void Tell(RunChanged news)
+    {
+        ShownRun shown;
+        lock (_lock)
+        {
+            if (!_runs.TryGetValue(news.Run, out var kept))
+                return;
+            if (kept.Run.Users == 0 && _time.GetElapsedTime(kept.Used) > KeptFor)
+            {
+                _runs.Remove(news.Run);
+                return;
+            }
+            shown = kept.Run;
+        }
+        shown.Tell(news);
+    }
+
+    sealed class Following(RunReader reader, long run, ShownRun shown, IDisposable following) : IDisposable
+    {
+        int _ended;
+
+        public void Dispose()
+        {
+            if (Interlocked.Exchange(ref _ended, 1) == 1)
+                return;
+            following.Dispose();
+            reader.Leave(run, shown);
+        }
+    }
+}

@@ -1,0 +1,158 @@
+using GateChain.Core.Running.Events;
+using GateChain.Core.Running.State;
+using GateChain.Core.Values;
+using GateChain.Engine.Live;
+using GateChain.Engine.Reading;
+using GateChain.Storage;
+
+namespace GateChain.Engine.Tests;
+
+/// <summary>Who looks at a run sees what is on disk, and keeps it from nothing.</summary>
+public sealed class ReaderTests : IAsyncDisposable
+{
+    readonly House _house = new();
+
+    public ValueTask DisposeAsync() => _house.DisposeAsync();
+
+    const string Two = "chain: t\nsteps: { a: { kind: count }, b: { kind: count } }\ngates: [ { from: a, to: b } ]";
+
+    /// <summary>A disk that takes its time: appends wait until they are let through.</summary>
+    sealed class SlowJournal(IJournal inner) : IJournal
+    {
+        readonly Lock _lock = new();
+        readonly Queue<JournalAppend> _waiting = new();
+        bool _holds;
+
+        public int Waiting => _waiting.Count;
+
+        public WriterState Writer => inner.Writer;
+
+        public IEnumerable<(long Seq, byte[] Body)> Read(long run, long after = 0) => inner.Read(run, after);
+
+        public void Append(JournalAppend append)
+        {
+            lock (_lock)
+            {
+                if (_holds)
+                {
+                    _waiting.Enqueue(append);
+                    return;
+                }
+            }
+            inner.Append(append);
+        }
+
+        public void Hold() => _holds = true;
+
+        public void LetThrough()
+        {
+            lock (_lock)
+            {
+                _holds = false;
+                while (_waiting.TryDequeue(out var append))
+                    inner.Append(append);
+            }
+        }
+    }
+
+    [Fact]
+    public async Task NobodyIsShownWhatIsNotOnDisk()
+    {
+        SlowJournal? journal = null;
+        await using var house = new House(store => journal = new(store));
+        house.Count.Hanging["a"] = true;
+        var run = await house.RunAsync(Two);
+        await house.InFlightAsync(run, "a");
+        journal!.Hold();
+        house.Count.Release();
+        for (var i = 0; journal.Waiting == 0; i++)
+        {
+            Assert.True(i < 5_000, "nothing is decided");
+            await Task.Delay(1);
+        }
+        Assert.Equal("running", await house.Engine.ReadAsync(run, (s, _) => s.Find("a")!.Word));
+        journal.LetThrough();
+        Assert.Equal("succeeded: a succeeded, b succeeded", await house.EndAsync(run));
+    }
+
+    [Fact]
+    public async Task WhoReadsSlowlyKeepsNoRunWaiting()
+    {
+        _house.Count.Hanging["a"] = true;
+        var run = await _house.RunAsync(Two);
+        await _house.InFlightAsync(run, "a");
+        using var reading = new ManualResetEventSlim();
+        using var go = new ManualResetEventSlim();
+        var slow = Task
+            .Factory.StartNew(() => _house.Engine.ReadAsync(run, (s, _) =>
+                    {
+                        reading.Set();
+                        go.Wait();
+                        return s.Word;
+                    }), TaskCreationOptions.LongRunning)
+            .Unwrap();
+        reading.Wait();
+        _house.Count.Release();
+        while (_house.Store.Find(run)!.Ended is null)
+            await Task.Delay(1);
+        go.Set();
+        // What it read stood still meanwhile; the next one sees the end.
+        Assert.Equal("running", await slow);
+        Assert.Equal("succeeded", await _house.Engine.ReadAsync(run, (s, _) => s.Word));
+    }
+
+    [Fact]
+    public async Task WhoFollowsIsToldEveryDecisionInOrderWithItsState()
+    {
+        _house.Count.Hanging["a"] = true;
+        var run = await _house.RunAsync(Two);
+        await _house.InFlightAsync(run, "a");
+        var told = new List<(long Seq, string Words)>();
+        var ended = new TaskCompletionSource();
+        using var following = _house.Engine.Follow(run, change =>
+        {
+            told.Add((change.Seq, $"{change.State.Word}, b {change.State.Find("b")!.Word}"));
+            if (change.State.HasEnded)
+                ended.TrySetResult();
+        });
+        _house.Count.Release();
+        await ended.Task;
+        var seqs = _house.Store.Read(run).Select(r => r.Seq).ToList();
+        Assert.Equal(seqs.TakeLast(told.Count), told.Select(t => t.Seq));
+        Assert.Equal("running, b running", told[0].Words);
+        Assert.Equal("succeeded, b succeeded", told[^1].Words);
+    }
+
+    [Fact]
+    public async Task WhatWasNotToldIsFoundOnTheDisk()
+    {
+        var run = await _house.RunAsync(
+            Two.Replace("b: { kind: count } }", "b: { kind: count }, c: { kind: count } }", StringComparison.Ordinal)
+                .Replace(" ]", ", { from: b, to: c } ]", StringComparison.Ordinal)
+        );
+        await _house.EndAsync(run);
+        var chain = _house.Engine.ChainOf(_house.Store.Find(run)!.Release);
+        var rows = _house.Store.Read(run).Select(r => (r.Seq, Decision: Decision.FromBytes(r.Body))).ToList();
+        var onDisk = 1;
+        var folds = 0;
+        var shown = new ShownRun(
+            () =>
+            {
+                folds++;
+                return (
+                    RunState.Fold(run, chain, rows.Take(onDisk).Select(r => r.Decision), _house.Engine.ChainOf),
+                    rows[onDisk - 1].Seq
+                );
+            },
+            _ => { }
+        );
+        Assert.Equal((1L, "running"), shown.Read((s, seq) => (seq, s.Word)));
+        // In order, twice, and with one left out.
+        onDisk = rows.Count;
+        shown.Tell(new(run, rows[1].Seq, rows[1].Decision));
+        shown.Tell(new(run, rows[1].Seq, rows[1].Decision));
+        Assert.Equal((rows[1].Seq, 1), shown.Read((_, seq) => (seq, folds)));
+        shown.Tell(new(run, rows[^1].Seq, rows[^1].Decision));
+        Assert.Equal((rows[^1].Seq, "succeeded", 2), shown.Read((s, seq) => (seq, s.Word, folds)));
+    }
+}
