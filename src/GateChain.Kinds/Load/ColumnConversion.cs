@@ -79,11 +79,15 @@ static class ColumnConversion
             _ => null,
         };
 
-    static object? Fits(object number, int? scale) =>
-        number is not ExactNumber exact
-        || (Decimal38.Parse(exact.Text) is not null && (scale is null || exact.Scale <= scale))
-            ? number
-            : null;
+    static object? Fits(object number, int? scale)
+    {
+        if (number is not ExactNumber exact)
+            return number;
+        if (Decimal38.Parse(exact.Text) is not { } parsed || (scale is not null && exact.Scale > scale))
+            return null;
+        // An exponent is a way of writing it: a table without decimals of its own takes digits.
+        return exact.Text.AsSpan().ContainsAny('e', 'E') ? ExactNumber.Read(parsed.ToString()) : exact;
+    }
 
     static object? Bool(object value) =>
         value switch
