@@ -137,7 +137,7 @@ public sealed partial class ChainEngine
         TryPlan? tried = null
     )
     {
-        var chain = RunnableOf(release);
+        var chain = _released.RunnableOf(release);
         var values = Parameters.Read(chain.Parameters, given, complete: true, Bounds);
         // Runs that are going hold still while nothing can be written, and so do their children; a new run of a person
         // is refused instead.

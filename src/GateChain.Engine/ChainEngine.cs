@@ -32,12 +32,10 @@ namespace GateChain.Engine;
 public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHost, IKnownReleases, IAsyncDisposable
 {
     readonly ConcurrentDictionary<long, RunActor> _actors = new();
-    readonly ConcurrentDictionary<string, Lazy<Chain>> _chains = new();
 
-    // Releases with a step whose kind is not here, and which that is.
-    readonly ConcurrentDictionary<string, string> _incomplete = new();
     readonly ConcurrentDictionary<long, ResumeTicket> _resuming = new();
     readonly ReleaseBook _releases;
+    readonly ReleasedChains _released;
     readonly RunFolder _folder;
     readonly RunReader _reader;
     readonly ChainLines _lines = new();
@@ -79,6 +77,7 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHo
         (Options, _store, _check, Time, _logger) = (options, store, check, time, logger);
         Journal = journal ?? store;
         _releases = new(store);
+        _released = new(store, check);
         _connections = new(name => ReadFile(name, Workspace.ReadConnections));
         _profiles = new(name => ReadFile(name, Profiles.Read));
         _kinds = kinds.ToDictionary(k => k.Description.Name);
@@ -86,7 +85,7 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHo
         _probes = probes.ToDictionary(p => p.Description.Name);
         void Dropped(Exception e) => _logger.LogError(e, "A listener of the live feed broke and was dropped");
         Feed = new(Dropped);
-        _folder = new(store, _snapshots, RunnableOf);
+        _folder = new(store, _snapshots, _released.RunnableOf);
         _reader = new(store, _folder, Feed, time, Dropped);
         Logs = new(options.Logs, time);
         _watches = new(logger);
@@ -218,58 +217,11 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHo
     void IRunSurroundings.Broken(long run, Exception exception) =>
         _logger.LogError(exception, "Internal error in run {Run}", run);
 
-    /// <summary>The chain of a release, read once.</summary>
-    public Chain ChainOf(string release) =>
-        _chains
-            .GetOrAdd(release, hash => new(
-                    () =>
-                    {
-                        var stored = _store.Find(hash)
-                            ?? throw new RefusedException(RefusalKind.NotFound, $"there is no release {hash}");
-                        var (chain, problems) = _check.Check(stored.Chain, stored.Source);
-                        if (problems.FirstOrDefault(p => p.Kind == ProblemKinds.UnknownKind) is { } missing)
-                            _incomplete[release] = missing.Message;
-                        // Damaged on the disk, or written by a version that knew more. It is read anew when somebody
-                        // asks again.
-                        return chain
-                            ?? throw new RefusedException(
-                                RefusalKind.Unavailable,
-                                $"release {hash[..12]} of “{stored.Chain}” can't be read: "
-                                    + $"{problems.FirstOrDefault(p => p.IsError)?.Message ?? "its file is not a chain"}"
-                            );
-                    },
-                    LazyThreadSafetyMode.PublicationOnly
-                ))
-            .Value;
+    /// <inheritdoc cref="ReleasedChains.Of"/>
+    public Chain ChainOf(string release) => _released.Of(release);
 
-    /// <summary>
-    /// The same for lists of many: null for one that can't be read, which must not keep anybody from the others.
-    /// </summary>
-    public Chain? ReadableChainOf(string release)
-    {
-        try
-        {
-            return ChainOf(release);
-        }
-        catch (RefusedException)
-        {
-            return null;
-        }
-    }
-
-    /// <summary>The same, to be run or to read a run with: all of its steps have to be there.</summary>
-    /// <exception cref="RefusedException">A kind that it uses is not here, so a step would be left out.</exception>
-    Chain RunnableOf(string release)
-    {
-        var chain = ChainOf(release);
-        return _incomplete.TryGetValue(release, out var missing)
-            ? throw new RefusedException(
-                RefusalKind.Conflict,
-                $"“{chain.Name}” can't be run, nor its runs be read: {missing.Split(" (", 2)[0]}. "
-                    + "Start the service with the plug-in that has it: gatechain serve --plugins FOLDER"
-            )
-            : chain;
-    }
+    /// <inheritdoc cref="ReleasedChains.ReadableOf"/>
+    public Chain? ReadableChainOf(string release) => _released.ReadableOf(release);
 
     /// <summary>Checks a workspace against the releases that are there; stores nothing.</summary>
     /// <exception cref="RefusedException">It takes longer than a check may.</exception>

@@ -182,4 +182,24 @@ public sealed class ReleaseTests : IAsyncDisposable
         Assert.Equal("succeeded: a succeeded, e succeeded", await _house.EndAsync(run));
         Assert.Equal(3, _house.Engine.Catalogue.Releases("t").Count);
     }
+
+    [Fact]
+    public async Task ChainsThatNobodyAsksForAreNotKept()
+    {
+        await _house.PushAsync([
+            "chain: t\nsteps: { a: { kind: count } }",
+            .. Enumerable.Range(1, 11).Select(i => $"chain: child{i}\nsteps: {{ a{i}: {{ kind: count }} }}"),
+        ]);
+        var hashes = _house.Store.Chains().Select(c => c.Hash).ToList();
+        var chains = new GateChain.Engine.Releases.ReleasedChains(_house.Store, _house.Engine.Check, most: 8);
+        var first = chains.Of(hashes[0]);
+        foreach (var hash in hashes)
+        {
+            chains.Of(hash);
+            // Who is asked for again and again stays.
+            Assert.Same(first, chains.Of(hashes[0]));
+            Assert.InRange(chains.Count, 1, 8);
+        }
+        Assert.Equal(12, hashes.Select(h => chains.Of(h).Name).Distinct().Count());
+    }
 }

@@ -62,4 +62,14 @@ public sealed class CheckedSettingsTests
             .AsMap;
         Assert.Equal((sent, "<b> & \""), (values.Find("html")!.Value.AsString, values.Find("subject")!.Value.AsString));
     }
+
+    [Theory]
+    [InlineData("3000000000", "setting “batch”: 3000000000 is above what there may be, 2147483647")]
+    [InlineData("-3000000000", "setting “batch”: -3000000000 is below what there may be, -2147483648")]
+    [InlineData("100", null)]
+    public void ANumberBeyondWhatASettingHoldsIsToldAsAMistakeOfTheChain(string batch, string? problem)
+    {
+        var map = ValueJson.TryParse($$"""{"from": {"csv": "x"}, "into": {"csv": "y"}, "batch": {{batch}}}""")!.Value;
+        Assert.Equal(problem, Settings.SettingsBinder.Bind<GateChain.Kinds.Load.LoadSettings>(map).Problem);
+    }
 }

@@ -30,7 +30,7 @@ public sealed record Rehearsal(
         RehearsalWish wish,
         Func<CalledChain, Chain?> chains,
         CancellationToken cancel = default
-    ) => new Stage(chain, wish, chains, parent: null, new(MaxDecisions, cancel)).Play();
+    ) => new Stage(chain, wish, chains, run: 0, parent: null, new(MaxDecisions, cancel)).Play();
 
     /// <summary>Decisions, those of child runs included, after which a rehearsal is cut.</summary>
     public const int MaxDecisions = 20_000;

@@ -18,6 +18,11 @@ sealed class Stage
         public int Left { get; set; } = decisions;
         public CancellationToken Cancel => cancel;
         public bool IsSpent => Left <= 0 || cancel.IsCancellationRequested;
+
+        int _runs;
+
+        /// <summary>A number for a child run; the rehearsed run itself has 0.</summary>
+        public long NextRun() => ++_runs;
     }
 
     readonly Budget _budget;
@@ -29,10 +34,18 @@ sealed class Stage
     readonly Dictionary<(string, int), Rehearsal> _children = [];
     DateTimeOffset _now;
 
-    public Stage(Chain chain, RehearsalWish wish, Func<CalledChain, Chain?> chains, ParentLink? parent, Budget budget)
+    /// <param name="run">The number of the run, one for each in a rehearsal.</param>
+    public Stage(
+        Chain chain,
+        RehearsalWish wish,
+        Func<CalledChain, Chain?> chains,
+        long run,
+        ParentLink? parent,
+        Budget budget
+    )
     {
         (_wish, _chains, _now, _budget) = (wish, chains, wish.At, budget);
-        _state = new(parent is null ? 0 : parent.Depth * 1000L + parent.Attempt, chain);
+        _state = new(run, chain);
         foreach (var (name, value) in wish.Vars)
             _state.Root.Variables[name] = value;
         Put(new StartInput(_now, "rehearsal", "rehearsal", wish.Params, wish.Profile, "rehearsal") { Parent = parent });
@@ -162,15 +175,16 @@ sealed class Stage
             Put(new ChildEndedInput(_now, step.Path, null, Outcome.Failed, Value.EmptyMap, new("call", wrong)));
             return;
         }
+        var number = _budget.NextRun();
         var child = new Stage(
             chain,
             _wish.Inside(step.Path, _now, inputs),
             _chains,
+            number,
             new(_state.Id, step.Path, step.Attempt, depth),
             _budget
         ).Play();
         _children[(step.Path, step.Attempt)] = child;
-        var number = depth * 1000L + _children.Count;
         Put(new ChildStartedInput(_now, step.Path, step.Attempt, number, 1));
         if (step.Phase != StepPhase.Running)
             return;
@@ -211,10 +225,15 @@ sealed class Stage
         return (inputs, null);
     }
 
+    // Only the runs that it asked for; one that the rehearsal does not know has not ended for it.
     AttemptResult EndsOf(StepState step)
     {
+        var asked = step.Inputs.AsMap.Find("runs") is { Kind: ValueKind.List } runs
+            ? runs.AsList.Where(r => r.Kind == ValueKind.Int).Select(r => r.AsInt).ToHashSet()
+            : [];
         var ends = _children
-            .Values.Select(c =>
+            .Values.Where(c => asked.Contains(c.State.Id))
+            .Select(c =>
                 RunEnds.Describe(c.State.Id, c.State.Chain.Name, c.State.Word, c.State.Error?.Message, c.State.Outputs)
             )
             .ToList();

@@ -52,7 +52,7 @@ static class SettingsBinder
         if (type == typeof(bool))
             return To(CelType.Bool, value, path).AsBool;
         if (type == typeof(int))
-            return checked((int)To(CelType.Int, value, path).AsInt);
+            return Int(To(CelType.Int, value, path).AsInt, path);
         if (type == typeof(long))
             return To(CelType.Int, value, path).AsInt;
         if (type == typeof(double))
@@ -82,6 +82,14 @@ static class SettingsBinder
             return Map(type.GetGenericArguments()[1], value, path);
         return Record(type, value, path);
     }
+
+    static int Int(long number, string path) =>
+        number is >= int.MinValue and <= int.MaxValue
+            ? (int)number
+            : throw new MisfitException(
+                $"setting “{path}”: {number} is {(number < 0 ? "below" : "above")} what there may be, "
+                    + (number < 0 ? int.MinValue : int.MaxValue)
+            );
 
     static Value To(CelType type, Value value, string path)
     {

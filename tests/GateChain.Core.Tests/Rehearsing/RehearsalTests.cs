@@ -250,4 +250,25 @@ public class RehearsalTests
                 events.OfType<GateDecided>().Select(g => $"{g.Scope} {g.Gate} {g.Open}").Order(StringComparer.Ordinal)
             );
     }
+
+    [Fact]
+    public void AWaitHearsOfTheRunsThatItAskedForUnderTheNumbersThatTheirCallsGave()
+    {
+        var child = Play.Read(
+            "chain: child\nparams: { n: { type: int } }\nsteps: { x: { kind: work } }\noutputs: { n: params.n }"
+        );
+        var chain = Play.Read(
+            "chain: t\nsteps:\n"
+                + "  one: { kind: call, chain: child, inputs: { n: 1 }, wait: false }\n"
+                + "  two: { kind: call, chain: child, inputs: { n: 2 }, wait: false }\n"
+                + "  w: { kind: wait, set: { runs: [\"${steps.two.run}\"] } }\n"
+                + "gates: [ { from: one, to: w }, { from: two, to: w } ]\n"
+                + "outputs: { asked: steps.two.run, ends: steps.w.outcomes }"
+        );
+        var played = Rehearsal.Play(chain, Wish, _ => child);
+        Assert.Equal("succeeded", played.State.Word);
+        var end = Assert.Single(played.State.Outputs.AsMap.Find("ends")!.Value.AsList).AsMap;
+        Assert.Equal(played.State.Outputs.AsMap.Find("asked"), end.Find("run"));
+        Assert.Equal(Value.Int(2), end.Find("outputs")!.Value.AsMap.Find("n"));
+    }
 }
