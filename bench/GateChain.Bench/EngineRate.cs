@@ -113,7 +113,7 @@ static class EngineRate
             chain.Append("gates:\n");
             for (var i = 1; i < steps; i++)
                 chain.Append($"  - {{ from: s{i - 1}, to: s{i} }}\n");
-            await engine.PushAsync(
+            await engine.Workspace.PushAsync(
                 new Dictionary<string, byte[]> { ["bench.chain.yaml"] = Encoding.UTF8.GetBytes(chain.ToString()) },
                 "bench"
             );

@@ -75,7 +75,7 @@ static class Scale
     }
 
     static Task PushAsync(ChainEngine engine, string yaml) =>
-        engine.PushAsync(
+        engine.Workspace.PushAsync(
             new Dictionary<string, byte[]> { ["bench.chain.yaml"] = Encoding.UTF8.GetBytes(yaml) },
             "bench"
         );

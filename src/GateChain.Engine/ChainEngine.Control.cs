@@ -146,7 +146,7 @@ public sealed partial class ChainEngine
         {
             Settle = order.Settle,
             Release = release,
-            Number = release is null ? 0 : NumberOf(head.Chain, release) ?? 0,
+            Number = release is null ? 0 : _releases.NumberOf(head.Chain, release) ?? 0,
             Automatic = order.Automatic,
         };
     }

@@ -27,7 +27,7 @@ public sealed partial class ChainEngine
     {
         try
         {
-            return Task.FromResult(_reader.Read(run, read));
+            return Task.FromResult(Reader.Read(run, read));
         }
         catch (RefusedException e)
         {
@@ -39,14 +39,14 @@ public sealed partial class ChainEngine
     /// Reads a run's state as it was when a leg ended: the fold of the journal up to where the next one began.
     /// </summary>
     /// <exception cref="RefusedException">There is no such run or leg.</exception>
-    public T ReadPast<T>(long run, int leg, Func<RunState, long, T> read) => _reader.ReadPast(run, leg, read);
+    public T ReadPast<T>(long run, int leg, Func<RunState, long, T> read) => Reader.ReadPast(run, leg, read);
 
     /// <summary>
     /// Calls <paramref name="follow"/> with every decision of a run that reaches the disk from here on, and the state
     /// behind it, until the result is disposed of. It must be quick, and not keep the state.
     /// </summary>
     /// <exception cref="RefusedException">There is no such run, or it can't be read here.</exception>
-    public IDisposable Follow(long run, Action<RunChange> follow) => _reader.Follow(run, follow);
+    public IDisposable Follow(long run, Action<RunChange> follow) => Reader.Follow(run, follow);
 
     /// <summary>How a run ended, as wait steps give it; null while it is going or will be resumed by itself.</summary>
     Task<Value?> EndOfAsync(long run) =>

@@ -26,7 +26,7 @@ public sealed partial class ChainEngine
     public Task<long> StartAsync(string name, IReadOnlyDictionary<string, Value> given, string? profile, string by)
     {
         var release = _releases.Get(new(name, null));
-        return StartAsync(release, given, ProfileValues(profile), by, parent: null, restartOf: null);
+        return StartAsync(release, given, Workspace.ProfileValues(profile), by, parent: null, restartOf: null);
     }
 
     /// <summary>Runs a draft, or a part of one, without releasing it.</summary>
@@ -71,7 +71,7 @@ public sealed partial class ChainEngine
         return await StartAsync(
                 content.Hash,
                 order.Params,
-                ProfileValues(order.Profile),
+                Workspace.ProfileValues(order.Profile),
                 by,
                 parent: null,
                 restartOf: null,
@@ -153,7 +153,7 @@ public sealed partial class ChainEngine
                 by
             )
             {
-                Number = NumberOf(chain.Name, release) ?? 0,
+                Number = _releases.NumberOf(chain.Name, release) ?? 0,
                 Queued = queued,
                 Parent = parent,
                 RestartOf = restartOf,
@@ -217,26 +217,4 @@ public sealed partial class ChainEngine
             above.Add(at);
         return above;
     }
-
-    Profiles ReadProfiles() => _profiles.Find(Workspace.ProfilesName)!;
-
-    /// <summary>The chain that new runs of a name would follow.</summary>
-    /// <exception cref="RefusedException">There is none.</exception>
-    public Chain LatestChain(string name) => ChainOf(_releases.Get(new(name, null)));
-
-    /// <summary>The chain that a call runs; null when there is none.</summary>
-    public Chain? FindChain(CalledChain called) => _releases.Find(called) is { } release ? ChainOf(release) : null;
-
-    /// <summary>
-    /// The number that content of a chain has as a release, the first one if it was released again; null for content
-    /// that was only tried.
-    /// </summary>
-    public int? NumberOf(string chain, string release) => _releases.NumberOf(chain, release);
-
-    /// <summary>The values of a profile, as a run would have them.</summary>
-    /// <exception cref="RefusedException">There is no profile of that name.</exception>
-    public Value ProfileValues(string? name) => ReadProfiles().Choose(name);
-
-    /// <summary>The names of the profiles that a run can be started under.</summary>
-    public IEnumerable<string> ProfileNames => ReadProfiles().Names;
 }

@@ -8,6 +8,8 @@ using GateChain.Core.Running.Events;
 using GateChain.Core.Running.State;
 using GateChain.Core.Values;
 using GateChain.Engine.Children;
+using GateChain.Engine.Connections;
+using GateChain.Engine.Design;
 using GateChain.Engine.Drafts;
 using GateChain.Engine.Guards;
 using GateChain.Engine.Lanes;
@@ -29,7 +31,7 @@ using Microsoft.Extensions.Logging;
 namespace GateChain.Engine;
 
 /// <summary>Makes runs happen. Thread-safe. One engine at a time works on a data folder.</summary>
-public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHost, IKnownReleases, IAsyncDisposable
+public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IAsyncDisposable
 {
     readonly ConcurrentDictionary<long, RunActor> _actors = new();
 
@@ -37,7 +39,6 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHo
     readonly ReleaseBook _releases;
     readonly ReleasedChains _released;
     readonly RunFolder _folder;
-    readonly RunReader _reader;
     readonly ChainLines _lines = new();
     readonly Dictionary<string, IStepKind> _kinds;
     readonly Dictionary<string, IProbe> _probes;
@@ -50,8 +51,6 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHo
     readonly ChainCheck _check;
     readonly ILogger _logger;
     readonly SqliteStore _store;
-    readonly Remembered<ConnectionsFile> _connections;
-    readonly Remembered<Profiles> _profiles;
 
     /// <param name="options">Where it works.</param>
     /// <param name="store">Where it keeps what must not be lost.</param>
@@ -78,15 +77,13 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHo
         Journal = journal ?? store;
         _releases = new(store);
         _released = new(store, check);
-        _connections = new(name => ReadFile(name, Workspace.ReadConnections));
-        _profiles = new(name => ReadFile(name, Profiles.Read));
         _kinds = kinds.ToDictionary(k => k.Description.Name);
         _snapshots = new(options.Snapshots);
         _probes = probes.ToDictionary(p => p.Description.Name);
         void Dropped(Exception e) => _logger.LogError(e, "A listener of the live feed broke and was dropped");
         Feed = new(Dropped);
         _folder = new(store, _snapshots, _released.RunnableOf);
-        _reader = new(store, _folder, Feed, time, Dropped);
+        Reader = new(store, _folder, Feed, time, Dropped);
         Logs = new(options.Logs, time);
         _watches = new(logger);
         _children = new(this);
@@ -94,14 +91,22 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHo
         _automatic = new(time, ResumeByItselfAsync);
         _stages = new(
             options,
-            () => Connections,
+            () => Workspace!.Connections,
             () => options.Folders.For(options.WorkFolder, Secrets!),
             run => store.Find(run)?.State,
             logger
         );
-        Lanes.SetWidths(ReadLanes());
-        Drafts = new(store.Drafts, this);
         Secrets = new(store.Secrets, cipher, time);
+        Workspace = new(store, _releases, _released, check, Secrets, time, options.Bounds);
+        Drafts = new(store.Drafts, Workspace);
+        Connections = new(options, Workspace, Secrets, _stages, store, _released);
+        Columns = new(options, Workspace, Drafts, Secrets, store, Reader, time);
+        Lanes.SetWidths(Workspace.Lanes);
+        Workspace.Stored += () =>
+        {
+            Drafts.Forget();
+            Lanes.SetWidths(Workspace.Lanes);
+        };
     }
 
     public EngineOptions Options { get; }
@@ -115,6 +120,9 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHo
 
     /// <summary>What has reached the disk, as it does.</summary>
     public RunFeed Feed { get; }
+
+    /// <summary>Shows runs as they are on disk.</summary>
+    public RunReader Reader { get; }
     public ChainCheck Check => _check;
     public IJournal Journal { get; }
     public ICatalogue Catalogue => _store;
@@ -135,10 +143,16 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHo
     /// <summary>How many runs are going on.</summary>
     public int RunsInFlight => _actors.Count;
 
-    /// <summary>The connections as they were pushed last.</summary>
-    public ConnectionsFile Connections => _connections.Find(Workspace.ConnectionsName)!;
+    /// <summary>The workspace as it was pushed last.</summary>
+    public WorkspaceBook Workspace { get; }
 
-    IConnections IGuardSurroundings.Connections => Connections;
+    /// <summary>What people do with connections.</summary>
+    public ConnectionDesk Connections { get; }
+
+    /// <summary>The columns that a load of a draft would meet.</summary>
+    public ColumnLook Columns { get; }
+
+    IConnections IGuardSurroundings.Connections => Workspace.Connections;
     bool IRunSurroundings.IsSuspending => _suspending;
 
     IStepKind IRunSurroundings.KindOf(string name) => _kinds[name];
@@ -151,15 +165,6 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHo
     EndWatch IRunSurroundings.Ends => _ends;
     volatile bool _suspending;
 
-    // A file of the workspace as it was pushed last; what was wrong with it was told then.
-    T ReadFile<T>(string name, Func<string, ProblemList, T> read)
-    {
-        var text = _store.Setting(name) ?? "{}";
-        return read(text, new ProblemList(name, text));
-    }
-
-    IReadOnlyDictionary<string, int> ReadLanes() => ReadFile(Workspace.LanesName, LanesFile.Read).Widths;
-
     byte[]? IRunSurroundings.Attachment(string release, string name) =>
         _store.Find(release)?.Files.GetValueOrDefault(name);
 
@@ -168,7 +173,7 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHo
     void IRunSurroundings.Gone(RunActor actor, string? why)
     {
         _actors.TryRemove(KeyValuePair.Create(actor.Run, actor));
-        _reader.LookAgain(actor.Run);
+        Reader.LookAgain(actor.Run);
         if (why is not null)
             _stranded[actor.Run] = new(why, Time.GetUtcNow(), actor.Attempts);
     }
@@ -222,91 +227,6 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IDraftHo
 
     /// <inheritdoc cref="ReleasedChains.ReadableOf"/>
     public Chain? ReadableChainOf(string release) => _released.ReadableOf(release);
-
-    /// <summary>Checks a workspace against the releases that are there; stores nothing.</summary>
-    /// <exception cref="RefusedException">It takes longer than a check may.</exception>
-    public Workspace ReadWorkspace(IReadOnlyDictionary<string, byte[]> files) =>
-        CheckClock.Run(Options.Bounds, cancel => new Workspace(files, _check.Kinds, this, Secrets.IsSet, cancel));
-
-    /// <summary>
-    /// Checks and stores a workspace: each chain that changed gets a new release. With errors nothing is stored. Drafts
-    /// stay.
-    /// </summary>
-    /// <param name="files">Contents by name.</param>
-    /// <param name="author">Who brings it.</param>
-    /// <param name="note">What the releases are for.</param>
-    /// <exception cref="StorageException">It could not be written.</exception>
-    public async Task<Workspace> PushAsync(
-        IReadOnlyDictionary<string, byte[]> files,
-        string author,
-        string? note = null
-    )
-    {
-        var workspace = ReadWorkspace(files);
-        if (!workspace.HasErrors)
-            await StoreAsync(workspace.ToPush(Time.GetUtcNow(), author, note)).ConfigureAwait(false);
-        return workspace;
-    }
-
-    Task IDraftHost.StoreAsync(Push push) => StoreAsync(push);
-
-    async Task StoreAsync(Push push)
-    {
-        await _store.PushAsync(push).ConfigureAwait(false);
-        // Runs that start from here on follow what was pushed.
-        _connections.Forget();
-        _profiles.Forget();
-        _releases.Forget();
-        Drafts.Forget();
-        Lanes.SetWidths(ReadLanes());
-    }
-
-    /// <summary>What stands beside the chains, attachments left out.</summary>
-    Surroundings IDraftHost.Surroundings() =>
-        new(
-            Connections.Types,
-            new HashSet<string>(),
-            _store
-                .Chains()
-                .Select(r => ReadableChainOf(r.Hash))
-                .OfType<Chain>()
-                .ToDictionary(c => c.Name, ChainInterfaces.Of),
-            ReadLanes().Keys.ToHashSet()
-        )
-        {
-            Profiles = ReadProfiles().All,
-            Releases = ((IKnownReleases)this).Find,
-            IsSecretSet = Secrets.IsSet,
-        };
-
-    ChainInterface? IKnownReleases.Find(string chain, int number) =>
-        FindChain(new(chain, number)) is { } found ? ChainInterfaces.Of(found) : null;
-
-    int IKnownReleases.NumberFor(Release content) => _releases.NumberFor(content);
-
-    ReleaseBook IDraftHost.Releases => _releases;
-
-    /// <summary>
-    /// The workspace as files that could be pushed again: the latest releases, their attachments and what stands beside
-    /// them.
-    /// </summary>
-    public IReadOnlyDictionary<string, byte[]> Export()
-    {
-        var files = new SortedDictionary<string, byte[]>(StringComparer.Ordinal);
-        foreach (var chain in _store.Chains())
-        {
-            var release = _store.Find(chain.Hash)!;
-            files[chain.Chain + Workspace.ChainEnding] = System.Text.Encoding.UTF8.GetBytes(release.Source);
-            foreach (var (name, content) in release.Files)
-                files[name] = content;
-        }
-        foreach (var name in (string[])[Workspace.ConnectionsName, Workspace.ProfilesName, Workspace.LanesName])
-        {
-            if (_store.Setting(name) is { } text)
-                files[name] = System.Text.Encoding.UTF8.GetBytes(text);
-        }
-        return files;
-    }
 
     /// <summary>
     /// Ends the engine: attempts are ended, runs stay as they are on disk and go on with the next start.

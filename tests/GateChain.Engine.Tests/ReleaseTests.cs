@@ -93,7 +93,7 @@ public sealed class ReleaseTests : IAsyncDisposable
         _house.Count.Failing["x"] = true;
         var run = await StartAsync();
         await _house.EndAsync(run);
-        await _house.Engine.PushAsync(
+        await _house.Engine.Workspace.PushAsync(
             new Dictionary<string, byte[]>
             {
                 ["child1.chain.yaml"] =
@@ -121,7 +121,7 @@ public sealed class ReleaseTests : IAsyncDisposable
         string Child(string word) =>
             $"chain: child1\nsteps: {{ x: {{ kind: count }} }}\noutputs: {{ said: \"'{word}'\" }}";
         Workspace Check(int release, string word) =>
-            _house.Engine.ReadWorkspace(
+            _house.Engine.Workspace.Read(
                 new Dictionary<string, byte[]>
                 {
                     ["t.chain.yaml"] = Encoding.UTF8.GetBytes(Parent(release)),
@@ -148,7 +148,8 @@ public sealed class ReleaseTests : IAsyncDisposable
         await _house.EndAsync(run);
         await _house.PushAsync(Chain("c"));
         await _house.PushAsync(Chain("d"));
-        Task<int?> NumberAsync() => _house.Engine.ReadAsync(run, (s, _) => _house.Engine.NumberOf("t", s.Release));
+        Task<int?> NumberAsync() =>
+            _house.Engine.ReadAsync(run, (s, _) => _house.Engine.Workspace.NumberOf("t", s.Release));
         Task<int> MoveAsync(string to) => _house.Engine.ResumeAsync(run, "bob", new() { Release = to });
         Assert.Equal(1, await NumberAsync());
         await MoveAsync("2");

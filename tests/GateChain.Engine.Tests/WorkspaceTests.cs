@@ -198,7 +198,7 @@ public class WorkspaceTests
         await using var house = new House();
         await house.PushAsync("chain: t\nsteps: { a: { kind: count } }");
         var before = house.Engine.Catalogue.Latest("t")!.Hash;
-        var workspace = await house.Engine.PushAsync(
+        var workspace = await house.Engine.Workspace.PushAsync(
             new Dictionary<string, byte[]>
             {
                 ["t.chain.yaml"] = Encoding.UTF8.GetBytes("chain: t\nsteps: { b: { kind: count } }"),

@@ -8,7 +8,7 @@ namespace GateChain.Engine.Reading;
 /// Shows runs as they are on disk, whether they go on or not: it folds the journal itself, so nobody is shown what a
 /// crash could take back, and nobody who looks keeps a run waiting. Thread-safe.
 /// </summary>
-sealed class RunReader
+public sealed class RunReader
 {
     // How many runs are kept that nobody looks at just now, and how long one that goes on.
     const int Kept = 16;
@@ -23,7 +23,13 @@ sealed class RunReader
 
     /// <param name="feed">Tells what has reached the disk.</param>
     /// <param name="broken">Told when a follower threw; it is not called any more.</param>
-    public RunReader(IRunRegister register, RunFolder folder, RunFeed feed, TimeProvider time, Action<Exception> broken)
+    internal RunReader(
+        IRunRegister register,
+        RunFolder folder,
+        RunFeed feed,
+        TimeProvider time,
+        Action<Exception> broken
+    )
     {
         (_register, _folder, _time, _broken) = (register, folder, time, broken);
         feed.Subscribe(null, Tell);
@@ -115,7 +121,7 @@ sealed class RunReader
     }
 
     /// <summary>A run was let go by its owner: what was decided last may be on disk without having been told.</summary>
-    public void LookAgain(long run)
+    internal void LookAgain(long run)
     {
         ShownRun? shown;
         lock (_lock)

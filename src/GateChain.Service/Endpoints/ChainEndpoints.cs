@@ -79,19 +79,24 @@ static class ChainEndpoints
     static ChainDetail Get(string name, ChainEngine engine)
     {
         var (number, release) = engine.Drafts.Numbered(name, null);
-        return ChainViews.Detail(engine.ChainOf(release.Hash), release, number.Number, [.. engine.ProfileNames]);
+        return ChainViews.Detail(
+            engine.ChainOf(release.Hash),
+            release,
+            number.Number,
+            [.. engine.Workspace.ProfileNames]
+        );
     }
 
     static IResult Rehearse(string name, RehearsalRequest request, ChainEngine engine, CancellationToken cancel)
     {
-        var chain = request.Source is { } source ? Draft(name, source, engine) : engine.LatestChain(name);
+        var chain = request.Source is { } source ? Draft(name, source, engine) : engine.Workspace.LatestChain(name);
         using var limit = CancellationTokenSource.CreateLinkedTokenSource(cancel);
         limit.CancelAfter(engine.Bounds.CheckTime);
         var result = RehearsalViews.Rehearse(
             chain,
-            called => called == new CalledChain(name, null) ? chain : engine.FindChain(called),
+            called => called == new CalledChain(name, null) ? chain : engine.Workspace.FindChain(called),
             request,
-            engine.ProfileValues(request.Profile),
+            engine.Workspace.ProfileValues(request.Profile),
             engine.Time.GetUtcNow(),
             limit.Token
         );
@@ -106,7 +111,7 @@ static class ChainEndpoints
 
     static async Task<Ok<PushResult>> Push(PushRequest request, ChainEngine engine, HttpContext http)
     {
-        var workspace = await engine.PushAsync(Base64.Read(request.Files), Caller.Of(http), request.Note);
+        var workspace = await engine.Workspace.PushAsync(Base64.Read(request.Files), Caller.Of(http), request.Note);
         if (workspace.HasErrors)
             throw new InvalidWorkspaceException(workspace.Problems);
         var pushed = workspace
@@ -116,7 +121,7 @@ static class ChainEndpoints
     }
 
     static IReadOnlyList<ProblemInfo> Check(PushRequest request, ChainEngine engine) =>
-        [.. engine.ReadWorkspace(Base64.Read(request.Files)).Problems.Select(JsonViews.Problem)];
+        [.. engine.Workspace.Read(Base64.Read(request.Files)).Problems.Select(JsonViews.Problem)];
 }
 
 /// <summary>A workspace with errors was pushed.</summary>

@@ -1,5 +1,6 @@
 using GateChain.Client;
-using GateChain.Engine;
+using GateChain.Engine.Connections;
+using GateChain.Engine.Secrets;
 using GateChain.Service.Views;
 using Microsoft.AspNetCore.Builder;
 using Microsoft.AspNetCore.Http;
@@ -12,7 +13,7 @@ static class ConnectionEndpoints
 {
     public static void Map(RouteGroupBuilder api)
     {
-        api.MapGet("/connections", (ChainEngine engine) => ConnectionViews.Connections(engine))
+        api.MapGet("/connections", ConnectionViews.Connections)
             .WithName("listConnections")
             .WithSummary("The connections, and where they are used");
         api.MapPost("/connections/{name}/check", Check)
@@ -25,7 +26,7 @@ static class ConnectionEndpoints
             .ProducesProblem(404)
             .ProducesProblem(422)
             .ProducesProblem(503);
-        api.MapGet("/secrets", (ChainEngine engine) => ConnectionViews.Secrets(engine))
+        api.MapGet("/secrets", ConnectionViews.Secrets)
             .WithName("listSecrets")
             .WithSummary("The secrets that are set or asked for, without their values");
         api.MapPut("/secrets/{name}", Set)
@@ -40,38 +41,38 @@ static class ConnectionEndpoints
             .Produces(204)
             .ProducesProblem(404)
             .ProducesProblem(507);
-        api.MapGet("/profiles", (ChainEngine engine) => ConnectionViews.Profiles(engine))
+        api.MapGet("/profiles", ConnectionViews.Profiles)
             .WithName("listProfiles")
             .WithSummary("The profiles and their values");
     }
 
-    static async Task<ConnectionCheckInfo> Check(string name, ChainEngine engine, CancellationToken cancel)
+    static async Task<ConnectionCheckInfo> Check(string name, ConnectionDesk connections, CancellationToken cancel)
     {
-        var check = await engine.CheckConnectionAsync(name, cancel);
+        var check = await connections.CheckAsync(name, cancel);
         return new(check.Works, check.Found, Math.Round(check.Took.TotalMilliseconds, 1));
     }
 
     static async Task<IReadOnlyList<StageInfo>> Tidy(
         string name,
         TidyRequest request,
-        ChainEngine engine,
+        ConnectionDesk connections,
         CancellationToken cancel
     ) =>
         [
-            .. (await engine.TidyAsync(name, new(request.DryRun, request.Failed, request.Unknown), cancel)).Select(
+            .. (await connections.TidyAsync(name, new(request.DryRun, request.Failed, request.Unknown), cancel)).Select(
                 s => new StageInfo(s.Stage, s.Run, s.Step, s.State, s.Cleared, s.Why)
             ),
         ];
 
-    static async Task<IResult> Set(string name, SecretRequest request, ChainEngine engine, HttpContext http)
+    static async Task<IResult> Set(string name, SecretRequest request, SecretBook secrets, HttpContext http)
     {
-        await engine.Secrets.SetAsync(name, request.Value ?? "", Caller.Of(http));
+        await secrets.SetAsync(name, request.Value ?? "", Caller.Of(http));
         return Results.NoContent();
     }
 
-    static async Task<IResult> Remove(string name, ChainEngine engine)
+    static async Task<IResult> Remove(string name, SecretBook secrets)
     {
-        await engine.Secrets.RemoveAsync(name);
+        await secrets.RemoveAsync(name);
         return Results.NoContent();
     }
 }

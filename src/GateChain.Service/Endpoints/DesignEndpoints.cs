@@ -1,10 +1,15 @@
 using System.Text.Json;
 using GateChain.Client;
 using GateChain.Core.Chains.Kinds;
+using GateChain.Core.Checking;
 using GateChain.Core.Designing;
 using GateChain.Core.Expressions;
 using GateChain.Core.Running;
 using GateChain.Engine;
+using GateChain.Engine.Design;
+using GateChain.Engine.Drafts;
+using GateChain.Engine.Reading;
+using GateChain.Engine.Workspaces;
 using GateChain.Service.Views;
 using Microsoft.AspNetCore.Builder;
 using Microsoft.AspNetCore.Routing;
@@ -19,7 +24,7 @@ static class DesignEndpoints
         api.MapGet("/kinds", Kinds)
             .WithName("listKinds")
             .WithSummary("Kinds of steps and probes: what they do, what they take and give");
-        api.MapGet("/schema/chain", (ChainEngine engine) => DesignViews.Json(ChainSchema.Of(engine.Check.Kinds)))
+        api.MapGet("/schema/chain", (ChainCheck check) => DesignViews.Json(ChainSchema.Of(check.Kinds)))
             .WithName("getChainSchema")
             .WithSummary("JSON Schema of chain files");
         api.MapGet("/templates", () => Templates.All).WithName("listTemplates").WithSummary("Chains to begin with");
@@ -51,10 +56,10 @@ static class DesignEndpoints
             .WithSummary("The names that an expression can use at a place");
     }
 
-    static KindsInfo Kinds(ChainEngine engine) =>
+    static KindsInfo Kinds(ChainCheck check) =>
         new(
-            [.. engine.Check.Kinds.All.Select(k => DesignViews.Kind(k, probe: false))],
-            [.. engine.Check.Kinds.Probes.Select(k => DesignViews.Kind(k, probe: true))],
+            [.. check.Kinds.All.Select(k => DesignViews.Kind(k, probe: false))],
+            [.. check.Kinds.Probes.Select(k => DesignViews.Kind(k, probe: true))],
             new Dictionary<string, SettingShape>
             {
                 ["gate"] = ChainShapes.Gate,
@@ -66,9 +71,9 @@ static class DesignEndpoints
             }.ToDictionary(s => s.Key, s => DesignViews.Json(ChainSchema.OfShape(s.Value)))
         );
 
-    static SurroundingsInfo Surroundings(string name, ChainEngine engine)
+    static SurroundingsInfo Surroundings(string name, DraftDesk drafts, WorkspaceBook workspace)
     {
-        var beside = engine.Drafts.Beside(name);
+        var beside = drafts.Beside(name);
         return new(
             [
                 .. beside
@@ -76,7 +81,7 @@ static class DesignEndpoints
                     .Select(c => new NameInfo(c.Key, c.Value)),
             ],
             [.. beside.Lanes.Order(StringComparer.Ordinal)],
-            [.. engine.ProfileNames],
+            [.. workspace.ProfileNames],
             [.. beside.Files.Order(StringComparer.Ordinal)],
             [
                 .. beside
@@ -90,10 +95,10 @@ static class DesignEndpoints
         );
     }
 
-    static IReadOnlyList<ProblemInfo> Check(CheckRequest request, ChainEngine engine) =>
-        [.. engine.Drafts.Check(request.Chain, request.Source).Problems.Select(JsonViews.Problem)];
+    static IReadOnlyList<ProblemInfo> Check(CheckRequest request, DraftDesk drafts) =>
+        [.. drafts.Check(request.Chain, request.Source).Problems.Select(JsonViews.Problem)];
 
-    static RenameResult Rename(RenameRequest request, ChainEngine engine)
+    static RenameResult Rename(RenameRequest request, DraftDesk drafts)
     {
         if (!Enum.TryParse<Renamed>(request.What, ignoreCase: true, out var what))
         {
@@ -102,24 +107,24 @@ static class DesignEndpoints
                 $"“{request.What}” can't be renamed; steps, variables, parameters and branches can"
             );
         }
-        if (engine.Drafts.Check(request.Chain, request.Source).Chain is not { } chain)
+        if (drafts.Check(request.Chain, request.Source).Chain is not { } chain)
             return new([], "the file can't be read; fix it first");
         var (places, refusal) = ChainRename.Plan(chain, request.Source, what, request.Scope, request.From, request.To);
         return new(DesignViews.Places(places, request.Source), refusal);
     }
 
-    static async Task<ColumnsInfo> Columns(ColumnsRequest request, ChainEngine engine, CancellationToken cancel)
+    static async Task<ColumnsInfo> Columns(ColumnsRequest request, ColumnLook columns, CancellationToken cancel)
     {
-        var found = await engine.ColumnsAsync(request.Chain, request.Source, request.Step, request.Run, cancel);
+        var found = await columns.OfAsync(request.Chain, request.Source, request.Step, request.Run, cancel);
         return new(found.Source, found.Target, found.Problem);
     }
 
-    static IReadOnlyList<NameInfo> NamesAt(ExpressionRequest request, ChainEngine engine) =>
-        View(request, engine) is { } view ? [.. view.Names.Select(n => new NameInfo(n.Name, n.Type))] : [];
+    static IReadOnlyList<NameInfo> NamesAt(ExpressionRequest request, DraftDesk drafts) =>
+        View(request, drafts) is { } view ? [.. view.Names.Select(n => new NameInfo(n.Name, n.Type))] : [];
 
-    static ExpressionView? View(ExpressionRequest request, ChainEngine engine)
+    static ExpressionView? View(ExpressionRequest request, DraftDesk drafts)
     {
-        var draft = engine.Drafts.Check(request.Chain, request.Source);
+        var draft = drafts.Check(request.Chain, request.Source);
         if (draft.Expressions is not { } desk)
             return null;
         lock (draft)
@@ -128,9 +133,9 @@ static class DesignEndpoints
         }
     }
 
-    static async Task<ExpressionResult> Look(ExpressionRequest request, ChainEngine engine)
+    static ExpressionResult Look(ExpressionRequest request, DraftDesk drafts, RunReader runs, TimeProvider time)
     {
-        if (View(request, engine) is not { } view)
+        if (View(request, drafts) is not { } view)
         {
             return new(
                 null,
@@ -146,7 +151,7 @@ static class DesignEndpoints
         var (type, problems) = view.Look(request.Text);
         var (from, items) = request.Cursor is { } cursor ? view.Complete(request.Text, cursor) : (0, []);
         var (value, error, parts) =
-            request.Run is { } run && type is not null ? await ValueAsync(request, run, engine) : (null, null, []);
+            request.Run is { } run && type is not null ? ValueOf(request, run, runs, time) : (null, null, []);
         return new(
             type,
             view.Wanted,
@@ -167,17 +172,18 @@ static class DesignEndpoints
         );
     }
 
-    static Task<(string? Value, string? Error, IReadOnlyList<PartInfo> Parts)> ValueAsync(
+    static (string? Value, string? Error, IReadOnlyList<PartInfo> Parts) ValueOf(
         ExpressionRequest request,
         long run,
-        ChainEngine engine
+        RunReader runs,
+        TimeProvider time
     )
     {
         var expression = Expression.Parse(request.Text).Expression!;
         var spot = DesignViews.Spot(request);
-        return engine.ReadAsync<(string?, string?, IReadOnlyList<PartInfo>)>(run, (state, _) =>
+        return runs.Read<(string?, string?, IReadOnlyList<PartInfo>)>(run, (state, _) =>
         {
-            if (PastNames.Of(state, spot.SeenScope, spot.OwnId, engine.Time.GetUtcNow()) is not { } names)
+            if (PastNames.Of(state, spot.SeenScope, spot.OwnId, time.GetUtcNow()) is not { } names)
                 return (null, $"run {run} has not come to this place", []);
             var (value, parts) = expression.EvaluateExplained(names);
             return value.IsError

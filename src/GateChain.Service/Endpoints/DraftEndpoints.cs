@@ -4,6 +4,7 @@ using GateChain.Client;
 using GateChain.Core.Running;
 using GateChain.Engine;
 using GateChain.Engine.Drafts;
+using GateChain.Engine.Workspaces;
 using GateChain.Service.Views;
 using GateChain.Storage;
 using Microsoft.AspNetCore.Builder;
@@ -71,12 +72,12 @@ static class DraftEndpoints
             .Produces(200, contentType: "application/zip");
     }
 
-    static FileContentHttpResult Zip(ChainEngine engine)
+    static FileContentHttpResult Zip(WorkspaceBook workspace)
     {
         using var file = new MemoryStream();
         using (var zip = new ZipArchive(file, ZipArchiveMode.Create, leaveOpen: true))
         {
-            foreach (var (name, content) in engine.Export())
+            foreach (var (name, content) in workspace.Export())
             {
                 using var entry = zip.CreateEntry(name).Open();
                 entry.Write(content);
@@ -85,60 +86,72 @@ static class DraftEndpoints
         return TypedResults.File(file.ToArray(), "application/zip", "workspace.zip");
     }
 
-    static DraftInfo Get(string name, ChainEngine engine, HttpContext http) =>
-        Answer(engine.Drafts.Get(name), engine, http);
+    static DraftInfo Get(string name, DraftDesk drafts, ICatalogue catalogue, HttpContext http) =>
+        Answer(drafts.Get(name), drafts, catalogue, http);
 
-    static async Task<DraftInfo> Save(string name, SaveDraftRequest request, ChainEngine engine, HttpContext http)
+    static async Task<DraftInfo> Save(
+        string name,
+        SaveDraftRequest request,
+        DraftDesk drafts,
+        ICatalogue catalogue,
+        HttpContext http
+    )
     {
-        var saved = await engine.Drafts.SaveAsync(
+        var saved = await drafts.SaveAsync(
             name,
             Seen(http),
             request.Source,
             Base64.Read(request.Files),
             Caller.Of(http)
         );
-        return Answer(saved, engine, http);
+        return Answer(saved, drafts, catalogue, http);
     }
 
-    static async Task<NoContent> Discard(string name, ChainEngine engine, HttpContext http)
+    static async Task<NoContent> Discard(string name, DraftDesk drafts, HttpContext http)
     {
-        await engine.Drafts.DiscardAsync(name, Seen(http), Caller.Of(http));
+        await drafts.DiscardAsync(name, Seen(http), Caller.Of(http));
         return TypedResults.NoContent();
     }
 
-    static IReadOnlyList<DraftVersionInfo> History(string name, ChainEngine engine) =>
-        [.. engine.Drafts.History(name).Select(d => new DraftVersionInfo(d.Version, d.Author, d.Saved, d.Source))];
+    static IReadOnlyList<DraftVersionInfo> History(string name, DraftDesk drafts) =>
+        [.. drafts.History(name).Select(d => new DraftVersionInfo(d.Version, d.Author, d.Saved, d.Source))];
 
-    static IReadOnlyList<ReleaseInfo> Releases(string name, ChainEngine engine)
+    static IReadOnlyList<ReleaseInfo> Releases(string name, DraftDesk drafts, ICatalogue catalogue)
     {
-        var releases = engine.Catalogue.Releases(name);
+        var releases = catalogue.Releases(name);
         // A chain that is only a draft has none; one that is not there is told.
         if (releases.Count == 0)
-            engine.Drafts.Get(name);
+            drafts.Get(name);
         return [.. releases.Select(DraftViews.Release)];
     }
 
-    static ReleaseDetail Release(string name, int number, ChainEngine engine)
+    static ReleaseDetail Release(string name, int number, DraftDesk drafts)
     {
-        var (release, content) = engine.Drafts.Numbered(name, number);
+        var (release, content) = drafts.Numbered(name, number);
         return new(DraftViews.Release(release), content.Source, Base64.Write(content.Files));
     }
 
     static async Task<Created<ReleaseInfo>> Make(
         string name,
         ReleaseRequest request,
-        ChainEngine engine,
+        DraftDesk drafts,
         HttpContext http
     )
     {
         var note = string.IsNullOrWhiteSpace(request.Note) ? null : request.Note.Trim();
         var release = request.Again is { } again
-            ? await engine.Drafts.GoBackAsync(name, again, note, Caller.Of(http))
-            : await engine.Drafts.ReleaseAsync(name, Seen(http), note, Caller.Of(http));
+            ? await drafts.GoBackAsync(name, again, note, Caller.Of(http))
+            : await drafts.ReleaseAsync(name, Seen(http), note, Caller.Of(http));
         return TypedResults.Created($"/api/chains/{name}/releases/{release.Number}", DraftViews.Release(release));
     }
 
-    static async Task<Created<RunSummary>> Try(string name, TryRequest request, ChainEngine engine, HttpContext http)
+    static async Task<Created<RunSummary>> Try(
+        string name,
+        TryRequest request,
+        ChainEngine engine,
+        DraftDesk drafts,
+        HttpContext http
+    )
     {
         if (
             !Enum.TryParse<TryPart>(request.Part, ignoreCase: true, out var part)
@@ -153,7 +166,7 @@ static class DraftEndpoints
         var id = await engine.TryAsync(
             name,
             new(
-                request.Source ?? engine.Drafts.Get(name).Source,
+                request.Source ?? drafts.Get(name).Source,
                 JsonViews.Values(request.Params),
                 request.Profile,
                 part,
@@ -167,12 +180,12 @@ static class DraftEndpoints
         return TypedResults.Created($"/api/runs/{id}", JsonViews.Summary(engine.Register.Find(id)!));
     }
 
-    static WorkspaceFiles Export(ChainEngine engine) => new(Base64.Write(engine.Export()));
+    static WorkspaceFiles Export(WorkspaceBook workspace) => new(Base64.Write(workspace.Export()));
 
-    static DraftInfo Answer(Draft draft, ChainEngine engine, HttpContext http)
+    static DraftInfo Answer(Draft draft, DraftDesk drafts, ICatalogue catalogue, HttpContext http)
     {
         http.Response.Headers.ETag = $"\"{draft.Version}\"";
-        return DraftViews.Draft(draft, engine);
+        return DraftViews.Draft(draft, drafts, catalogue);
     }
 
     /// <summary>The version that the caller has seen.</summary>

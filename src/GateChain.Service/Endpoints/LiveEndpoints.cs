@@ -7,7 +7,10 @@ using GateChain.Core.Running.Events;
 using GateChain.Engine;
 using GateChain.Engine.Drafts;
 using GateChain.Engine.Live;
+using GateChain.Engine.Reading;
+using GateChain.Engine.Workspaces;
 using GateChain.Service.Views;
+using GateChain.Storage;
 using Microsoft.AspNetCore.Builder;
 using Microsoft.AspNetCore.Http;
 using Microsoft.AspNetCore.Routing;
@@ -57,17 +60,24 @@ static class LiveEndpoints
         return either.Token;
     }
 
-    static async Task<IResult> Run(long id, ChainEngine engine, IHostApplicationLifetime life, HttpContext http)
+    static IResult Run(
+        long id,
+        RunReader runs,
+        WorkspaceBook workspace,
+        IHostApplicationLifetime life,
+        HttpContext http
+    )
     {
         // Asked first, so that a run that is not there gives a plain 404 and no stream.
-        await engine.ReadAsync(id, (_, seq) => seq);
+        runs.Read(id, (_, seq) => seq);
         Admit(http);
-        return TypedResults.ServerSentEvents(RunEvents(id, engine, Until(http, life)));
+        return TypedResults.ServerSentEvents(RunEvents(id, runs, workspace, Until(http, life)));
     }
 
     static async IAsyncEnumerable<SseItem<object>> RunEvents(
         long id,
-        ChainEngine engine,
+        RunReader runs,
+        WorkspaceBook workspace,
         [EnumeratorCancellation] CancellationToken cancel
     )
     {
@@ -77,7 +87,7 @@ static class LiveEndpoints
             new BoundedChannelOptions(512) { FullMode = BoundedChannelFullMode.DropWrite }
         );
         var behind = false;
-        using var listening = engine.Follow(id, change =>
+        using var listening = runs.Follow(id, change =>
         {
             if (
                 !queue.Writer.TryWrite(Patches.GetValue(change, c => new(RunViews.Patch(c))).Of)
@@ -87,7 +97,7 @@ static class LiveEndpoints
                 Volatile.Write(ref behind, true);
             }
         });
-        var whole = await engine.ReadAsync(id, RunViews.DetailOf(engine));
+        var whole = runs.Read(id, RunViews.DetailOf(workspace));
         yield return new(whole, "run") { EventId = whole.Seq.ToString() };
         var seq = whole.Seq;
         await foreach (var patch in Items(queue.Reader, cancel))
@@ -107,16 +117,22 @@ static class LiveEndpoints
             }
             Volatile.Write(ref behind, false);
             while (queue.Reader.TryRead(out _)) { }
-            whole = await engine.ReadAsync(id, RunViews.DetailOf(engine));
+            whole = runs.Read(id, RunViews.DetailOf(workspace));
             seq = whole.Seq;
             yield return new(whole, "run") { EventId = seq.ToString() };
         }
     }
 
-    static IResult All(ChainEngine engine, IHostApplicationLifetime life, HttpContext http)
+    static IResult All(
+        RunFeed feed,
+        DraftDesk drafts,
+        IRunRegister register,
+        IHostApplicationLifetime life,
+        HttpContext http
+    )
     {
         Admit(http);
-        return TypedResults.ServerSentEvents(AllEvents(engine, Until(http, life)));
+        return TypedResults.ServerSentEvents(AllEvents(feed, drafts, register, Until(http, life)));
     }
 
     // Takes one of the places until the request has ended.
@@ -140,14 +156,16 @@ static class LiveEndpoints
     }
 
     static async IAsyncEnumerable<SseItem<object>> AllEvents(
-        ChainEngine engine,
+        RunFeed feed,
+        DraftDesk drafts,
+        IRunRegister register,
         [EnumeratorCancellation] CancellationToken cancel
     )
     {
         var queue = Channel.CreateBounded<(long Run, DraftNews? Draft)>(
             new BoundedChannelOptions(512) { FullMode = BoundedChannelFullMode.DropOldest }
         );
-        using var listening = engine.Feed.Subscribe(null, change =>
+        using var listening = feed.Subscribe(null, change =>
         {
             if (
                 change.Decision.Events.Any(e =>
@@ -168,8 +186,8 @@ static class LiveEndpoints
             }
         });
         void Drafted(DraftChange change) => queue.Writer.TryWrite((0, new(change.Chain, change.Version, change.By)));
-        engine.Drafts.Changed += Drafted;
-        using var drafts = cancel.Register(() => engine.Drafts.Changed -= Drafted);
+        drafts.Changed += Drafted;
+        using var ending = cancel.Register(() => drafts.Changed -= Drafted);
         yield return new(new { }, "beat");
         await foreach (var item in Items(queue.Reader, cancel))
         {
@@ -178,7 +196,7 @@ static class LiveEndpoints
                 yield return new(new { }, "beat");
             else if (item.Item.Draft is { } draft)
                 yield return new(draft, "draft");
-            else if (engine.Register.Find(item.Item.Run) is { } head)
+            else if (register.Find(item.Item.Run) is { } head)
                 yield return new(JsonViews.Summary(head), "run");
         }
     }

@@ -4,7 +4,11 @@ using GateChain.Core.Running.Events;
 using GateChain.Core.Running.State;
 using GateChain.Core.Values;
 using GateChain.Engine;
+using GateChain.Engine.Lanes;
+using GateChain.Engine.Reading;
+using GateChain.Engine.Workspaces;
 using GateChain.Service.Views;
+using GateChain.Storage.Logs;
 using Microsoft.AspNetCore.Builder;
 using Microsoft.AspNetCore.Http;
 using Microsoft.AspNetCore.Http.HttpResults;
@@ -128,28 +132,28 @@ static class RunEndpoints
         return TypedResults.Created($"/api/runs/{id}", JsonViews.Summary(engine.Register.Find(id)!));
     }
 
-    static Task<RunDetail> Get(long id, ChainEngine engine, int? leg = null) =>
-        Read(id, leg, engine, RunViews.DetailOf(engine));
+    static RunDetail Get(long id, RunReader runs, WorkspaceBook workspace, int? leg = null) =>
+        Read(id, leg, runs, RunViews.DetailOf(workspace));
 
-    static Task<StepDetail> Step(long id, string path, ChainEngine engine, int? leg = null) =>
-        Read(id, leg, engine, (run, _) => RunViews.StepDetail(run, Find(run, path)));
+    static StepDetail Step(long id, string path, RunReader runs, int? leg = null) =>
+        Read(id, leg, runs, (run, _) => RunViews.StepDetail(run, Find(run, path)));
 
     /// <summary>Reads a run as it is now, or as it was when a leg ended.</summary>
-    static Task<T> Read<T>(long id, int? leg, ChainEngine engine, Func<RunState, long, T> read) =>
-        leg is { } past ? Task.FromResult(engine.ReadPast(id, past, read)) : engine.ReadAsync(id, read);
+    static T Read<T>(long id, int? leg, RunReader runs, Func<RunState, long, T> read) =>
+        leg is { } past ? runs.ReadPast(id, past, read) : runs.Read(id, read);
 
     static StepState Find(RunState run, string path) => run.Find(path) ?? throw RefusedException.NoStep(run, path);
 
-    static async Task<LogPage> Log(long id, string path, ChainEngine engine, int? attempt = null, long from = 0)
+    static LogPage Log(long id, string path, RunReader runs, AttemptLogs logs, int? attempt = null, long from = 0)
     {
-        var (number, ended) = await engine.ReadAsync(id, (run, _) =>
+        var (number, ended) = runs.Read(id, (run, _) =>
         {
             var step = Find(run, path);
             var records = run.Attempts.Where(a => a.Step == path).ToList();
             var record = attempt is null ? records.LastOrDefault() : records.Find(r => r.Number == attempt);
             return (record?.Number ?? 0, record is null ? step.IsSettled || run.HasEnded : record.Ended is not null);
         });
-        var (text, next) = engine.Logs.Read(id, number, from);
+        var (text, next) = logs.Read(id, number, from);
         return new(text, next, ended && text.Length == 0);
     }
 
@@ -228,14 +232,12 @@ static class RunEndpoints
         return TypedResults.Created($"/api/runs/{run}", JsonViews.Summary(engine.Register.Find(run)!));
     }
 
-    static Task<IterationPage> Iterations(long id, string path, ChainEngine engine, int from = 0, int limit = 100) =>
-        engine.ReadAsync(id, (run, _) =>
-            RunViews.Iterations(Find(run, path), Math.Max(0, from), Math.Clamp(limit, 1, 500))
-        );
+    static IterationPage Iterations(long id, string path, RunReader runs, int from = 0, int limit = 100) =>
+        runs.Read(id, (run, _) => RunViews.Iterations(Find(run, path), Math.Max(0, from), Math.Clamp(limit, 1, 500)));
 
-    static IReadOnlyList<LaneInfo> Lanes(ChainEngine engine) =>
+    static IReadOnlyList<LaneInfo> Lanes(LaneDesk lanes) =>
         [
-            .. engine.Lanes.Lanes.Select(l => new LaneInfo(
+            .. lanes.Lanes.Select(l => new LaneInfo(
                 l.Name,
                 l.Width,
                 [.. l.Holders.Select(s => new LaneSeatInfo(s.Run, s.Step))],

@@ -127,6 +127,19 @@ public sealed class GateChainService : IAsyncDisposable
             TimeProvider.System,
             s.GetRequiredService<ILogger<ChainEngine>>()
         ));
+        // Endpoints ask for what they use, not for the engine.
+        builder
+            .Services.AddSingleton(s => s.GetRequiredService<ChainEngine>().Workspace)
+            .AddSingleton(s => s.GetRequiredService<ChainEngine>().Drafts)
+            .AddSingleton(s => s.GetRequiredService<ChainEngine>().Secrets)
+            .AddSingleton(s => s.GetRequiredService<ChainEngine>().Connections)
+            .AddSingleton(s => s.GetRequiredService<ChainEngine>().Columns)
+            .AddSingleton(s => s.GetRequiredService<ChainEngine>().Reader)
+            .AddSingleton(s => s.GetRequiredService<ChainEngine>().Feed)
+            .AddSingleton(s => s.GetRequiredService<ChainEngine>().Logs)
+            .AddSingleton(s => s.GetRequiredService<ChainEngine>().Lanes)
+            .AddSingleton<ICatalogue>(store)
+            .AddSingleton<IRunRegister>(store);
         builder.Services.AddExceptionHandler<Problems>().AddProblemDetails().AddOpenApi(Api.Describe);
         builder.Services.ConfigureHttpJsonOptions(o =>
         {

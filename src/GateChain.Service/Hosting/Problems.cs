@@ -15,7 +15,7 @@ namespace GateChain.Service.Hosting;
 
 /// <summary>Turns everything that goes wrong into problem details; no stack trace leaves the service.</summary>
 /// <remarks>Source: RFC 9457.</remarks>
-sealed class Problems(ILogger<Problems> logger, ChainEngine engine) : IExceptionHandler
+sealed class Problems(ILogger<Problems> logger, DraftDesk drafts, ICatalogue catalogue) : IExceptionHandler
 {
     public async ValueTask<bool> TryHandleAsync(
         HttpContext http,
@@ -75,7 +75,7 @@ sealed class Problems(ILogger<Problems> logger, ChainEngine engine) : IException
                 // Somebody may have discarded it.
                 try
                 {
-                    conflict.Extensions["current"] = DraftViews.Draft(engine.Drafts.Get(changed.Chain), engine);
+                    conflict.Extensions["current"] = DraftViews.Draft(drafts.Get(changed.Chain), drafts, catalogue);
                 }
                 catch (RefusedException)
                 {

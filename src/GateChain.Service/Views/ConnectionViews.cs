@@ -1,6 +1,8 @@
 using GateChain.Client;
 using GateChain.Core.Values;
-using GateChain.Engine;
+using GateChain.Engine.Connections;
+using GateChain.Engine.Secrets;
+using GateChain.Engine.Workspaces;
 using GateChain.Kinds.Connections;
 using ConnectionInfo = GateChain.Client.ConnectionInfo;
 
@@ -9,12 +11,12 @@ namespace GateChain.Service.Views;
 /// <summary>Connections, secrets and profiles as the API shows them.</summary>
 static class ConnectionViews
 {
-    public static IReadOnlyList<ConnectionInfo> Connections(ChainEngine engine)
+    public static IReadOnlyList<ConnectionInfo> Connections(ConnectionDesk connections)
     {
-        var uses = engine.ConnectionUses().ToLookup(u => u.Connection, u => new UseInfo(u.Chain, u.Step));
+        var uses = connections.Uses().ToLookup(u => u.Connection, u => new UseInfo(u.Chain, u.Step));
         return
         [
-            .. engine.Connections.All.Select(c => new ConnectionInfo(
+            .. connections.All.All.Select(c => new ConnectionInfo(
                 c.Name,
                 c.Type,
                 c.Settings.ToDictionary(s => s.Key, s => ValueText.ToPlainString(PlainSecrets.Hide(s.Key, s.Value))),
@@ -27,12 +29,12 @@ static class ConnectionViews
         ];
     }
 
-    public static IReadOnlyList<SecretInfo> Secrets(ChainEngine engine)
+    public static IReadOnlyList<SecretInfo> Secrets(SecretBook secrets, ConnectionDesk connections)
     {
-        var asked = engine
-            .Connections.All.SelectMany(c => c.Secrets.Select(s => (Secret: s, c.Name)))
+        var asked = connections
+            .All.All.SelectMany(c => c.Secrets.Select(s => (Secret: s, c.Name)))
             .ToLookup(a => a.Secret, a => a.Name);
-        var set = engine.Secrets.Entries.ToDictionary(e => e.Name);
+        var set = secrets.Entries.ToDictionary(e => e.Name);
         return
         [
             .. set
@@ -53,11 +55,11 @@ static class ConnectionViews
         ];
     }
 
-    public static IReadOnlyList<ProfileInfo> Profiles(ChainEngine engine) =>
+    public static IReadOnlyList<ProfileInfo> Profiles(WorkspaceBook workspace) =>
         [
-            .. engine.ProfileNames.Select(n => new ProfileInfo(
+            .. workspace.ProfileNames.Select(n => new ProfileInfo(
                 n,
-                engine
+                workspace
                     .ProfileValues(n)
                     .AsMap.Entries.ToDictionary(
                         e => ValueText.ToPlainString(e.Key),

@@ -7,6 +7,7 @@ using GateChain.Core.Designing;
 using GateChain.Core.Running;
 using GateChain.Core.Values;
 using GateChain.Engine;
+using GateChain.Engine.Drafts;
 using GateChain.Storage;
 
 namespace GateChain.Service.Views;
@@ -88,7 +89,7 @@ static class DesignViews
 /// <summary>Drafts and releases as the API shows them.</summary>
 static class DraftViews
 {
-    public static DraftInfo Draft(Draft draft, ChainEngine engine) =>
+    public static DraftInfo Draft(Draft draft, DraftDesk drafts, ICatalogue catalogue) =>
         new(
             draft.Chain,
             draft.Version,
@@ -96,8 +97,8 @@ static class DraftViews
             draft.Base,
             draft.Author,
             draft.Saved,
-            [.. engine.Drafts.Files(draft.Chain).Keys.Order(StringComparer.Ordinal)],
-            engine.Catalogue.Releases(draft.Chain) is [var latest, ..] ? latest.Number : null
+            [.. drafts.Files(draft.Chain).Keys.Order(StringComparer.Ordinal)],
+            catalogue.Releases(draft.Chain) is [var latest, ..] ? latest.Number : null
         );
 
     public static ReleaseInfo Release(NumberedRelease release) =>

@@ -6,6 +6,7 @@ using GateChain.Core.Running.State;
 using GateChain.Core.Values;
 using GateChain.Engine;
 using GateChain.Engine.Live;
+using GateChain.Engine.Workspaces;
 
 namespace GateChain.Service.Views;
 
@@ -66,9 +67,9 @@ static class RunViews
         );
     }
 
-    /// <summary>The same for a run of an engine.</summary>
-    public static Func<RunState, long, RunDetail> DetailOf(ChainEngine engine) =>
-        (run, seq) => Detail(run, seq, release => engine.NumberOf(run.Chain.Name, release));
+    /// <summary>The same, with the numbers that releases have.</summary>
+    public static Func<RunState, long, RunDetail> DetailOf(WorkspaceBook workspace) =>
+        (run, seq) => Detail(run, seq, release => workspace.NumberOf(run.Chain.Name, release));
 
     /// <summary>How many iterations of one container, attempts and warnings the view of a run shows.</summary>
     const int MaxIterations = 200,

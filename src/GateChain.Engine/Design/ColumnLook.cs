@@ -2,13 +2,46 @@ using GateChain.Core.Chains;
 using GateChain.Core.Expressions;
 using GateChain.Core.Running;
 using GateChain.Core.Values;
+using GateChain.Engine.Drafts;
+using GateChain.Engine.Reading;
+using GateChain.Engine.Secrets;
+using GateChain.Engine.Workspaces;
 using GateChain.Kinds.Contract;
 using GateChain.Kinds.Load;
+using GateChain.Storage;
 
-namespace GateChain.Engine;
+namespace GateChain.Engine.Design;
 
-public sealed partial class ChainEngine
+/// <summary>Looks at the columns that a load of a draft would meet, for the designer. Thread-safe.</summary>
+public sealed class ColumnLook
 {
+    readonly EngineOptions _options;
+    readonly WorkspaceBook _workspace;
+    readonly DraftDesk _drafts;
+    readonly SecretBook _secrets;
+    readonly ICatalogue _catalogue;
+    readonly RunReader _runs;
+    readonly TimeProvider _time;
+
+    internal ColumnLook(
+        EngineOptions options,
+        WorkspaceBook workspace,
+        DraftDesk drafts,
+        SecretBook secrets,
+        ICatalogue catalogue,
+        RunReader runs,
+        TimeProvider time
+    ) =>
+        (_options, _workspace, _drafts, _secrets, _catalogue, _runs, _time) = (
+            options,
+            workspace,
+            drafts,
+            secrets,
+            catalogue,
+            runs,
+            time
+        );
+
     static readonly TimeSpan LookPatience = TimeSpan.FromSeconds(10);
 
     /// <summary>
@@ -17,7 +50,7 @@ public sealed partial class ChainEngine
     /// </summary>
     /// <param name="run">A run of the chain whose data is taken; null for none.</param>
     /// <exception cref="RefusedException">There is no such step.</exception>
-    public async Task<LoadColumns> ColumnsAsync(
+    public async Task<LoadColumns> OfAsync(
         string chain,
         string source,
         string address,
@@ -25,13 +58,13 @@ public sealed partial class ChainEngine
         CancellationToken cancel
     )
     {
-        var draft = Drafts.Check(chain, source).Chain;
+        var draft = _drafts.Check(chain, source).Chain;
         var step = draft?.AllSteps.FirstOrDefault(s => s.Address == address && s.Kind.Name == "load")
             ?? throw new RefusedException(RefusalKind.NotFound, $"there is no load step “{address}”");
         var names = new DictionaryNames(
             new Dictionary<string, Value>
             {
-                ["profile"] = ProfileValues(null),
+                ["profile"] = _workspace.ProfileValues(null),
                 ["params"] = Value.Map(
                     DictionaryMap.Of(
                         draft!
@@ -43,14 +76,12 @@ public sealed partial class ChainEngine
         );
         if (run is { } past)
         {
-            return
-                await ReadAsync(past, (state, _) =>
-                        (State: state, Names: PastNames.Of(state, step.Scope.Address, step.Id, Time.GetUtcNow()))
-                    )
-                    .ConfigureAwait(false)
-                    is { Names: { } seen }
-                ? await LookAsync(chain, step, seen, cancel).ConfigureAwait(false)
-                : new([], [], $"run {past} has not come to this place");
+            var seen = _runs.Read(past, (state, _) =>
+                PastNames.Of(state, step.Scope.Address, step.Id, _time.GetUtcNow())
+            );
+            return seen is null
+                ? new([], [], $"run {past} has not come to this place")
+                : await LookAsync(chain, step, seen, cancel).ConfigureAwait(false);
         }
         return await LookAsync(chain, step, names, cancel).ConfigureAwait(false);
     }
@@ -68,25 +99,25 @@ public sealed partial class ChainEngine
             ? "where rows come from can be told only with the data of a run (choose one under “values”): "
                 + $"{from.AsError.Message}"
             : null;
-        var release = _store.Latest(chain)?.Hash;
+        var release = _catalogue.Latest(chain)?.Hash;
         var context = new AttemptContext
         {
             Run = 0,
             Step = step.Address,
             Attempt = 1,
             WorkKey = new("design", step.Address, 0),
-            WorkFolder = Options.WorkFolder,
-            Folders = Options.Folders,
+            WorkFolder = _options.WorkFolder,
+            Folders = _options.Folders,
             ReadOnly = true,
-            StepsFolder = Options.Steps,
+            StepsFolder = _options.Steps,
             Log = new Silent(),
-            Connections = Connections,
-            Secrets = Secrets,
-            Attachment = name => release is null ? null : ((Runs.IRunSurroundings)this).Attachment(release, name),
-            Time = Time,
+            Connections = _workspace.Connections,
+            Secrets = _secrets,
+            Attachment = name => release is null ? null : _catalogue.Find(release)?.Files.GetValueOrDefault(name),
+            Time = _time,
         };
         // What is looked at is ended when nobody waits for it any more.
-        using var patience = new CancellationTokenSource(LookPatience, Time);
+        using var patience = new CancellationTokenSource(LookPatience, _time);
         using var limit = CancellationTokenSource.CreateLinkedTokenSource(cancel, patience.Token);
         try
         {
@@ -105,7 +136,7 @@ public sealed partial class ChainEngine
     }
 
     LoadColumns Masked(LoadColumns found, string? unknown) =>
-        (unknown ?? found.Problem) is { } problem ? found with { Problem = Secrets.Mask.Text(problem) } : found;
+        (unknown ?? found.Problem) is { } problem ? found with { Problem = _secrets.Mask.Text(problem) } : found;
 
     sealed class Silent : IAttemptLog
     {

@@ -1,36 +1,68 @@
-using GateChain.Core.Chains;
 using GateChain.Core.Checking;
 using GateChain.Core.Expressions;
 using GateChain.Core.Running;
 using GateChain.Engine.Leftovers;
+using GateChain.Engine.Releases;
+using GateChain.Engine.Secrets;
+using GateChain.Engine.Workspaces;
 using GateChain.Kinds;
 using GateChain.Kinds.Connections;
 using GateChain.Kinds.Contract;
 using GateChain.Kinds.Load;
+using GateChain.Storage;
 
-namespace GateChain.Engine;
+namespace GateChain.Engine.Connections;
 
 /// <summary>Where a connection is used.</summary>
 /// <param name="Step">The step's address.</param>
 public sealed record ConnectionUsed(string Connection, string Chain, string Step);
 
-public sealed partial class ChainEngine
+/// <summary>
+/// What people do with connections: look whether they work, where they are used, what was left there. Thread-safe.
+/// </summary>
+public sealed class ConnectionDesk
 {
+    readonly EngineOptions _options;
+    readonly WorkspaceBook _workspace;
+    readonly SecretBook _secrets;
+    readonly StageKeeper _stages;
+    readonly ICatalogue _catalogue;
+    readonly ReleasedChains _chains;
+
+    internal ConnectionDesk(
+        EngineOptions options,
+        WorkspaceBook workspace,
+        SecretBook secrets,
+        StageKeeper stages,
+        ICatalogue catalogue,
+        ReleasedChains chains
+    ) =>
+        (_options, _workspace, _secrets, _stages, _catalogue, _chains) = (
+            options,
+            workspace,
+            secrets,
+            stages,
+            catalogue,
+            chains
+        );
+
+    /// <summary>The connections as they were pushed last.</summary>
+    public ConnectionsFile All => _workspace.Connections;
+
     /// <summary>Goes to a connection once and says what is found, or why nothing is.</summary>
     /// <exception cref="RefusedException">There is no connection of that name.</exception>
-    public async Task<ConnectionCheck> CheckConnectionAsync(string name, CancellationToken cancel)
+    public async Task<ConnectionCheck> CheckAsync(string name, CancellationToken cancel)
     {
-        var connection = Connections.Find(name)
-            ?? throw new RefusedException(RefusalKind.NotFound, $"there is no connection “{name}”");
+        var connection = Find(name);
         var check = await ConnectionCheck
             .LookAsync(
                 connection,
                 AllConnections.Types.First(t => t.Name == connection.Type),
-                Options.Folders.For(Options.WorkFolder, Secrets),
+                _options.Folders.For(_options.WorkFolder, _secrets),
                 cancel
             )
             .ConfigureAwait(false);
-        return check with { Found = Secrets.Mask.Text(check.Found) };
+        return check with { Found = _secrets.Mask.Text(check.Found) };
     }
 
     /// <summary>Tells which stages of loads stand in a database, and clears those that nobody goes on with.</summary>
@@ -38,8 +70,7 @@ public sealed partial class ChainEngine
     /// reached.</exception>
     public async Task<IReadOnlyList<LeftStage>> TidyAsync(string name, TidyOrder order, CancellationToken cancel)
     {
-        var connection = Connections.Find(name)
-            ?? throw new RefusedException(RefusalKind.NotFound, $"there is no connection “{name}”");
+        var connection = Find(name);
         if (!Stages.MayBeIn(connection))
         {
             throw new RefusedException(
@@ -53,18 +84,21 @@ public sealed partial class ChainEngine
         }
         catch (StepFailedException e)
         {
-            throw new RefusedException(RefusalKind.Unavailable, Secrets.Mask.Text(e.Message));
+            throw new RefusedException(RefusalKind.Unavailable, _secrets.Mask.Text(e.Message));
         }
     }
 
     /// <summary>
     /// The steps of the latest releases that name a connection, themselves or by a probe of their guard.
     /// </summary>
-    public IEnumerable<ConnectionUsed> ConnectionUses() =>
-        from release in _store.Chains()
-        let chain = ReadableChainOf(release.Hash)
+    public IEnumerable<ConnectionUsed> Uses() =>
+        from release in _catalogue.Chains()
+        let chain = _chains.ReadableOf(release.Hash)
         where chain is not null
         from step in chain.AllSteps
         from name in ConnectionNames.In(step).Distinct()
         select new ConnectionUsed(name.Name, chain.Name, step.Address);
+
+    Connection Find(string name) =>
+        All.Find(name) ?? throw new RefusedException(RefusalKind.NotFound, $"there is no connection “{name}”");
 }
