@@ -25,22 +25,6 @@ public sealed record CheckedDraft(Chain? Chain, IReadOnlyList<Problem> Problems)
     public ExpressionDesk? Expressions { get; } = Chain is null ? null : new(Chain);
 }
 
-/// <summary>What drafts need of the engine around them.</summary>
-interface IDraftHost
-{
-    ICatalogue Catalogue { get; }
-    ReleaseBook Releases { get; }
-    ChainCheck Check { get; }
-    TimeProvider Time { get; }
-    Bounds Bounds { get; }
-
-    /// <summary>What stands beside the chains, attachments left out.</summary>
-    Surroundings Surroundings();
-
-    /// <summary>Stores releases; runs that start from here on follow them.</summary>
-    Task StoreAsync(Push push);
-}
-
 /// <summary>
 /// Chains on their way to a release: drafts are saved, checked, compared and released here. Thread-safe.
 /// </summary>
@@ -49,7 +33,7 @@ public sealed class DraftDesk
     const int MostRecent = 24;
 
     readonly IDrafts _drafts;
-    readonly IDraftHost _host;
+    readonly WorkspaceBook _workspace;
 
     // With what they were checked against: once that is another, they count for nothing.
     readonly LinkedList<(string Chain, string Source, Surroundings Common, CheckedDraft Draft)> _recent = [];
@@ -58,8 +42,8 @@ public sealed class DraftDesk
     // One for all chains; attachments are a chain's own.
     readonly Remembered<Surroundings> _surroundings;
 
-    internal DraftDesk(IDrafts drafts, IDraftHost host) =>
-        (_drafts, _host, _surroundings) = (drafts, host, new(_ => host.Surroundings()));
+    internal DraftDesk(IDrafts drafts, WorkspaceBook workspace) =>
+        (_drafts, _workspace, _surroundings) = (drafts, workspace, new(_ => workspace.Surroundings()));
 
     /// <summary>Called for every draft that is saved or let go; must be quick.</summary>
     public event Action<DraftChange>? Changed;
@@ -83,7 +67,7 @@ public sealed class DraftDesk
     public IReadOnlyDictionary<string, byte[]> Files(string chain)
     {
         var files = new Dictionary<string, byte[]>(
-            _host.Catalogue.Latest(chain)?.Files ?? new Dictionary<string, byte[]>()
+            _workspace.Catalogue.Latest(chain)?.Files ?? new Dictionary<string, byte[]>()
         );
         foreach (var (name, content) in _drafts.DraftFiles(chain))
             files[name] = content;
@@ -129,9 +113,9 @@ public sealed class DraftDesk
             );
         }
         var start = _drafts.FindDraft(chain)?.Base
-            ?? (_host.Catalogue.Releases(chain) is [var latest, ..] ? latest.Number : null);
+            ?? (_workspace.Catalogue.Releases(chain) is [var latest, ..] ? latest.Number : null);
         var saved = await _drafts
-            .SaveDraftAsync(new(chain, seen), source, start, files, author, _host.Time.GetUtcNow())
+            .SaveDraftAsync(new(chain, seen), source, start, files, author, _workspace.Time.GetUtcNow())
             .ConfigureAwait(false);
         if (files.Count > 0)
             Forget();
@@ -143,7 +127,7 @@ public sealed class DraftDesk
     /// <exception cref="DraftChangedException">Somebody else has saved meanwhile.</exception>
     public async Task DiscardAsync(string chain, long seen, string author)
     {
-        await _drafts.DiscardDraftAsync(new(chain, seen), author, _host.Time.GetUtcNow()).ConfigureAwait(false);
+        await _drafts.DiscardDraftAsync(new(chain, seen), author, _workspace.Time.GetUtcNow()).ConfigureAwait(false);
         Changed?.Invoke(new(chain, 0, author));
     }
 
@@ -171,8 +155,15 @@ public sealed class DraftDesk
                 return node.Value.Draft;
             }
         }
-        var (read, problems) = CheckClock.Run(_host.Bounds, cancel =>
-            _host.Check.Check($"{chain}{Workspace.ChainEnding}", source, Beside(chain, common) with { Cancel = cancel })
+        var (read, problems) = CheckClock.Run(_workspace.Bounds, cancel =>
+            _workspace.Check.Check(
+                $"{chain}{Workspace.ChainEnding}",
+                source,
+                Beside(chain, common) with
+                {
+                    Cancel = cancel,
+                }
+            )
         );
         var draft = new CheckedDraft(read, problems);
         lock (_lock)
@@ -199,7 +190,7 @@ public sealed class DraftDesk
         if (draft.Version != seen)
             throw new DraftChangedException(chain);
         var content = Content(chain, draft.Source);
-        if (_host.Catalogue.Latest(chain)?.Hash == content.Hash)
+        if (_workspace.Catalogue.Latest(chain)?.Hash == content.Hash)
         {
             throw new RefusedException(
                 RefusalKind.Conflict,
@@ -216,7 +207,7 @@ public sealed class DraftDesk
     public async Task<NumberedRelease> GoBackAsync(string chain, int number, string? note, string author)
     {
         var (release, content) = Numbered(chain, number);
-        if (_host.Catalogue.Latest(chain)!.Hash == release.Hash)
+        if (_workspace.Catalogue.Latest(chain)!.Hash == release.Hash)
         {
             throw new RefusedException(
                 RefusalKind.Conflict,
@@ -226,7 +217,7 @@ public sealed class DraftDesk
         return await StoreAsync(
                 content with
                 {
-                    Pushed = _host.Time.GetUtcNow(),
+                    Pushed = _workspace.Time.GetUtcNow(),
                 },
                 [],
                 note ?? $"release {number} again",
@@ -242,12 +233,12 @@ public sealed class DraftDesk
         string author
     )
     {
-        await _host
+        await _workspace
             .StoreAsync(new([content], new Dictionary<string, string>(), author, note) { Drafts = drafts })
             .ConfigureAwait(false);
         foreach (var draft in drafts)
             Changed?.Invoke(new(draft.Chain, 0, author));
-        return _host.Catalogue.Releases(content.Chain)[0];
+        return _workspace.Catalogue.Releases(content.Chain)[0];
     }
 
     /// <summary>The content that a run of a draft follows.</summary>
@@ -265,7 +256,7 @@ public sealed class DraftDesk
                 $"the file says “chain: {draft.Chain.Name}”, and this is the draft of “{chain}”"
             );
         }
-        return ReleaseContent.Of(draft.Chain, source, Files(chain), _host.Time.GetUtcNow());
+        return ReleaseContent.Of(draft.Chain, source, Files(chain), _workspace.Time.GetUtcNow());
     }
 
     /// <summary>A release and its content.</summary>
@@ -274,8 +265,8 @@ public sealed class DraftDesk
     /// <exception cref="RefusedException">There is none.</exception>
     public (NumberedRelease Release, Release Content) Numbered(string chain, int? number)
     {
-        var release = _host.Releases.Numbered(new(chain, number));
-        return (release, _host.Catalogue.Find(release.Hash)!);
+        var release = _workspace.Releases.Numbered(new(chain, number));
+        return (release, _workspace.Catalogue.Find(release.Hash)!);
     }
 
     /// <summary>What a draft can name: connections, attachments, other chains, lanes.</summary>

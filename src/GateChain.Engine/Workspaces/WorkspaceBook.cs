@@ -3,7 +3,6 @@ using GateChain.Core.Chains;
 using GateChain.Core.Checking;
 using GateChain.Core.Problems;
 using GateChain.Core.Values;
-using GateChain.Engine.Drafts;
 using GateChain.Engine.Releases;
 using GateChain.Engine.Secrets;
 using GateChain.Kinds.Connections;
@@ -14,7 +13,7 @@ namespace GateChain.Engine.Workspaces;
 /// <summary>
 /// The workspace as it was pushed last: chains, connections, profiles, lanes. Takes pushes. Thread-safe.
 /// </summary>
-public sealed class WorkspaceBook : IKnownReleases, IDraftHost
+public sealed class WorkspaceBook : IKnownReleases
 {
     readonly ICatalogue _catalogue;
     readonly ReleasedChains _chains;
@@ -120,7 +119,8 @@ public sealed class WorkspaceBook : IKnownReleases, IDraftHost
         return files;
     }
 
-    async Task StoreAsync(Push push)
+    /// <summary>Stores releases; runs that start from here on follow them.</summary>
+    internal async Task StoreAsync(Push push)
     {
         await _catalogue.PushAsync(push).ConfigureAwait(false);
         _connections.Forget();
@@ -137,18 +137,13 @@ public sealed class WorkspaceBook : IKnownReleases, IDraftHost
         return read(text, new ProblemList(name, text));
     }
 
-    TimeProvider Time { get; }
-    Bounds Bounds { get; }
-    ReleaseBook Releases { get; }
+    internal ICatalogue Catalogue => _catalogue;
+    internal ReleaseBook Releases { get; }
+    internal TimeProvider Time { get; }
+    internal Bounds Bounds { get; }
 
-    ICatalogue IDraftHost.Catalogue => _catalogue;
-    ReleaseBook IDraftHost.Releases => Releases;
-    TimeProvider IDraftHost.Time => Time;
-    Bounds IDraftHost.Bounds => Bounds;
-
-    Task IDraftHost.StoreAsync(Push push) => StoreAsync(push);
-
-    Surroundings IDraftHost.Surroundings() =>
+    /// <summary>What stands beside the chains, attachments left out.</summary>
+    internal Surroundings Surroundings() =>
         new(
             Connections.Types,
             new HashSet<string>(),

@@ -1,6 +1,7 @@
 using GateChain.Client;
 using GateChain.Engine.Connections;
 using GateChain.Engine.Secrets;
+using GateChain.Engine.Workspaces;
 using GateChain.Service.Views;
 using Microsoft.AspNetCore.Builder;
 using Microsoft.AspNetCore.Http;
@@ -13,7 +14,7 @@ static class ConnectionEndpoints
 {
     public static void Map(RouteGroupBuilder api)
     {
-        api.MapGet("/connections", ConnectionViews.Connections)
+        api.MapGet("/connections", (ConnectionDesk connections) => ConnectionViews.Connections(connections))
             .WithName("listConnections")
             .WithSummary("The connections, and where they are used");
         api.MapPost("/connections/{name}/check", Check)
@@ -26,7 +27,9 @@ static class ConnectionEndpoints
             .ProducesProblem(404)
             .ProducesProblem(422)
             .ProducesProblem(503);
-        api.MapGet("/secrets", ConnectionViews.Secrets)
+        api.MapGet("/secrets", (SecretBook secrets, ConnectionDesk connections) =>
+                ConnectionViews.Secrets(secrets, connections)
+            )
             .WithName("listSecrets")
             .WithSummary("The secrets that are set or asked for, without their values");
         api.MapPut("/secrets/{name}", Set)
@@ -41,7 +44,7 @@ static class ConnectionEndpoints
             .Produces(204)
             .ProducesProblem(404)
             .ProducesProblem(507);
-        api.MapGet("/profiles", ConnectionViews.Profiles)
+        api.MapGet("/profiles", (WorkspaceBook workspace) => ConnectionViews.Profiles(workspace))
             .WithName("listProfiles")
             .WithSummary("The profiles and their values");
     }
