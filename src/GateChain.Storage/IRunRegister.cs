@@ -59,6 +59,11 @@ public interface IRunRegister
     /// <summary>Newest first.</summary>
     /// <param name="query">What to list.</param>
     IReadOnlyList<RunHead> List(RunQuery query);
+
+    /// <summary>The newest runs of each of some chains, newest first, in one question.</summary>
+    /// <param name="chains">Names; one without runs has an empty list.</param>
+    /// <param name="each">How many of each at most, 1 to 500.</param>
+    IReadOnlyDictionary<string, IReadOnlyList<RunHead>> Newest(IEnumerable<string> chains, int each);
 }
 
 /// <param name="Chain">Only runs of this chain.</param>

@@ -98,6 +98,11 @@ public sealed class RunRegisterTests : IDisposable
                 )
                 .Take(query.Limit);
             Assert.Equal(expected, of.List(query));
+            var each = random.Next(1, 20);
+            var newest = of.Newest(["milk", "vets", "none", "milk"], each);
+            Assert.Equal(["milk", "none", "vets"], newest.Keys.Order());
+            foreach (var (chain, runs) in newest)
+                Assert.Equal(model.Values.Reverse().Where(h => h.Chain == chain).Take(each), runs);
             Assert.Equal(model.Values.Where(h => h.ResumeAt is not null), of.ToResume());
             var one = model.Values.ElementAt(random.Next(model.Count));
             Assert.Equal(one, of.Find(one.Id));

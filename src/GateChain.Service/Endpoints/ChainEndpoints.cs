@@ -41,6 +41,7 @@ static class ChainEndpoints
         var drafts = engine.Drafts.All().ToDictionary(d => d.Chain);
         var numbers = engine.Catalogue.LatestReleases();
         var released = engine.Catalogue.Chains();
+        var runs = engine.Register.Newest(released.Select(r => r.Chain).Concat(drafts.Keys), 10);
         var chains = released.Select(r => new ChainSummary(
             r.Chain,
             r.Title,
@@ -70,8 +71,7 @@ static class ChainEndpoints
             );
         return [.. chains.Concat(onlyDrafts).OrderBy(c => c.Name, StringComparer.Ordinal)];
 
-        IReadOnlyList<RunSummary> LastRuns(string chain) =>
-            [.. engine.Register.List(new(Chain: chain, Limit: 10)).Select(JsonViews.Summary)];
+        IReadOnlyList<RunSummary> LastRuns(string chain) => [.. runs[chain].Select(JsonViews.Summary)];
     }
 
     static DraftHead? Head(Draft? draft) => draft is null ? null : new(draft.Version, draft.Author, draft.Saved);

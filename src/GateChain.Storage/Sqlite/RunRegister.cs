@@ -137,6 +137,35 @@ sealed class RunRegister : IRunRegister
         return [.. newest.Where(h => Fits(h, query)).Concat(stored).OrderByDescending(h => h.Id).Take(limit)];
     }
 
+    public IReadOnlyDictionary<string, IReadOnlyList<RunHead>> Newest(IEnumerable<string> chains, int each)
+    {
+        var names = chains.Distinct().ToList();
+        var newest = _writer.Heads.All;
+        each = Math.Clamp(each, 1, 500);
+        using var connection = _file.Open();
+        // For each chain a look into its index, however many runs there are.
+        var stored = connection
+            .Query<HeadRow>(
+                $"""
+                WITH wanted AS (SELECT value AS name FROM json_each(@names))
+                SELECT {Columns} FROM wanted JOIN runs ON runs.id IN
+                    (SELECT id FROM runs AS own WHERE own.chain = wanted.name AND own.{NotIn} ORDER BY id DESC LIMIT @each)
+                """,
+                new
+                {
+                    names = JsonSerializer.Serialize(names),
+                    each,
+                    ids = Ids(newest),
+                }
+            )
+            .Select(r => r.ToHead());
+        var all = newest.Concat(stored).ToLookup(h => h.Chain);
+        return names.ToDictionary(
+            n => n,
+            n => (IReadOnlyList<RunHead>)[.. all[n].OrderByDescending(h => h.Id).Take(each)]
+        );
+    }
+
     static bool Fits(RunHead head, RunQuery query) =>
         (query.Chain is null || head.Chain == query.Chain)
         && (query.State is null || head.State == query.State)

@@ -70,6 +70,9 @@ public sealed class SqliteStore : IJournal, IRunRegister, ICatalogue, IDisposabl
 
     public IReadOnlyList<RunHead> List(RunQuery query) => _register.List(query);
 
+    public IReadOnlyDictionary<string, IReadOnlyList<RunHead>> Newest(IEnumerable<string> chains, int each) =>
+        _register.Newest(chains, each);
+
     internal static DateTimeOffset Time(string text) =>
         DateTimeOffset.Parse(text, CultureInfo.InvariantCulture, DateTimeStyles.RoundtripKind);
 
