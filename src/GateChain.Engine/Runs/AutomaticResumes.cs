@@ -21,10 +21,12 @@ sealed class AutomaticResumes(TimeProvider time, Func<long, Task> resume) : IDis
             wait < TimeSpan.Zero ? TimeSpan.Zero
             : wait > TimeSpan.FromDays(20) ? TimeSpan.FromDays(20)
             : wait;
-        var timer = time.CreateTimer(_ => Due(run, at), null, wait, Timeout.InfiniteTimeSpan);
+        var timer = time.CreateTimer(_ => Due(run, at), null, Timeout.InfiniteTimeSpan, Timeout.InfiniteTimeSpan);
         if (_timers.TryGetValue(run, out var before))
             before.Dispose();
         _timers[run] = timer;
+        // Only now: one that is due already strikes at once, and has to be found there.
+        timer.Change(wait, Timeout.InfiniteTimeSpan);
     }
 
     void Due(long run, DateTimeOffset at)
