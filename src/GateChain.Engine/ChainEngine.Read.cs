@@ -2,7 +2,6 @@ using GateChain.Core.Running;
 using GateChain.Core.Running.State;
 using GateChain.Core.Values;
 using GateChain.Engine.Children;
-using GateChain.Engine.Live;
 using GateChain.Engine.Runs;
 using GateChain.Storage;
 
@@ -34,19 +33,6 @@ public sealed partial class ChainEngine
             return Task.FromException<T>(e);
         }
     }
-
-    /// <summary>
-    /// Reads a run's state as it was when a leg ended: the fold of the journal up to where the next one began.
-    /// </summary>
-    /// <exception cref="RefusedException">There is no such run or leg.</exception>
-    public T ReadPast<T>(long run, int leg, Func<RunState, long, T> read) => Reader.ReadPast(run, leg, read);
-
-    /// <summary>
-    /// Calls <paramref name="follow"/> with every decision of a run that reaches the disk from here on, and the state
-    /// behind it, until the result is disposed of. It must be quick, and not keep the state.
-    /// </summary>
-    /// <exception cref="RefusedException">There is no such run, or it can't be read here.</exception>
-    public IDisposable Follow(long run, Action<RunChange> follow) => Reader.Follow(run, follow);
 
     /// <summary>How a run ended, as wait steps give it; null while it is going or will be resumed by itself.</summary>
     Task<Value?> EndOfAsync(long run) =>

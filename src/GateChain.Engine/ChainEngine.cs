@@ -48,7 +48,6 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IAsyncDi
     readonly EndWatch _ends;
     readonly AutomaticResumes _automatic;
     readonly StageKeeper _stages;
-    readonly ChainCheck _check;
     readonly ILogger _logger;
     readonly SqliteStore _store;
 
@@ -73,7 +72,7 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IAsyncDi
         IJournal? journal = null
     )
     {
-        (Options, _store, _check, Time, _logger) = (options, store, check, time, logger);
+        (Options, _store, Check, Time, _logger) = (options, store, check, time, logger);
         Journal = journal ?? store;
         _releases = new(store);
         _released = new(store, check);
@@ -123,7 +122,7 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IAsyncDi
 
     /// <summary>Shows runs as they are on disk.</summary>
     public RunReader Reader { get; }
-    public ChainCheck Check => _check;
+    public ChainCheck Check { get; }
     public IJournal Journal { get; }
     public ICatalogue Catalogue => _store;
     public IRunRegister Register => _store;
@@ -173,9 +172,10 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IAsyncDi
     void IRunSurroundings.Gone(RunActor actor, string? why)
     {
         _actors.TryRemove(KeyValuePair.Create(actor.Run, actor));
-        Reader.LookAgain(actor.Run);
         if (why is not null)
             _stranded[actor.Run] = new(why, Time.GetUtcNow(), actor.Attempts);
+        // Last: what is on disk of it may not be readable.
+        Reader.LookAgain(actor.Run);
     }
 
     void IRunSurroundings.GoOnFromDisk(RunActor before, UnstorableInput input) =>

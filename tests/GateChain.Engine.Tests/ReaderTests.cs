@@ -109,7 +109,7 @@ public sealed class ReaderTests : IAsyncDisposable
         await _house.InFlightAsync(run, "a");
         var told = new List<(long Seq, string Words)>();
         var ended = new TaskCompletionSource();
-        using var following = _house.Engine.Follow(run, change =>
+        using var following = _house.Engine.Reader.Follow(run, change =>
         {
             told.Add((change.Seq, $"{change.State.Word}, b {change.State.Find("b")!.Word}"));
             if (change.State.HasEnded)
