@@ -1,14 +1,17 @@
 import { Button, Group, Modal, TextInput } from "@mantine/core";
-import { useQuery } from "@tanstack/react-query";
+import { queryOptions, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useNavigate } from "@tanstack/react-router";
 import { useState } from "react";
 import { act } from "../app/act";
 import { getDraft, listTemplates, saveDraft } from "../core/api/client";
 
+const templatesQuery = queryOptions({ queryKey: ["templates"], queryFn: listTemplates, staleTime: Infinity });
+
 /** A new chain: from a template that teaches something, or like one that is there. */
 export function NewChainDialog({ like, taken, close }: { like: string; taken: string[]; close: () => void }) {
   const navigate = useNavigate();
-  const { data: templates } = useQuery({ queryKey: ["templates"], queryFn: listTemplates, staleTime: Infinity });
+  const queries = useQueryClient();
+  const { data: templates } = useQuery(templatesQuery);
   const [name, setName] = useState(like === "" ? "" : `${like}-2`);
   const [template, setTemplate] = useState("empty");
   const [busy, setBusy] = useState(false);
@@ -22,8 +25,12 @@ export function NewChainDialog({ like, taken, close }: { like: string; taken: st
   const create = async () => {
     setBusy(true);
     const made = await act("The chain was not made", async () => {
+      // Whoever is quicker than the list of templates waits for it.
       const source =
-        like === "" ? (templates?.find((t) => t.name === template)?.source ?? "") : (await getDraft(like)).source;
+        like === ""
+          ? (await queries.ensureQueryData(templatesQuery)).find((t) => t.name === template)?.source
+          : (await getDraft(like)).source;
+      if (source === undefined) throw new Error(`There is no template “${template}” any more.`);
       // The name is the first thing of the file; a call of the chain itself keeps meaning itself.
       const own = source.match(/^chain: *([\w-]+)/m)?.[1] ?? "";
       return saveDraft(

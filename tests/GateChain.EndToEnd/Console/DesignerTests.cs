@@ -360,6 +360,27 @@ public sealed class DesignerTests : IAsyncLifetime
         Assert.Equal("9", (await _service.Client.StepAsync(second, "load")).Outputs.GetProperty("value").ToString());
     }
 
+    [Fact]
+    public async Task WhoNamesAChainBeforeTheTemplatesAreThereGetsTheTemplateAllTheSame()
+    {
+        var asked = new TaskCompletionSource();
+        var named = new TaskCompletionSource();
+        await _page.RouteAsync("**/api/templates", async route =>
+        {
+            asked.TrySetResult();
+            await named.Task;
+            await route.ContinueAsync();
+        });
+        await _page.GotoAsync("/chains");
+        await _page.GetByRole(AriaRole.Button, new() { Name = "New chain…" }).ClickAsync();
+        await asked.Task;
+        await _page.GetByLabel("Name", new() { Exact = true }).FillAsync("early");
+        await _page.Keyboard.PressAsync("Enter");
+        named.SetResult();
+        await _page.Locator(".designcanvas").WaitForAsync();
+        Assert.StartsWith("chain: early\n", (await _service.Client.DraftAsync("early")).Source);
+    }
+
     [Theory]
     [InlineData("light")]
     [InlineData("dark")]
