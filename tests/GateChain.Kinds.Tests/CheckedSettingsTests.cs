@@ -64,12 +64,40 @@ public sealed class CheckedSettingsTests
     }
 
     [Theory]
-    [InlineData("3000000000", "setting “batch”: 3000000000 is above what there may be, 2147483647")]
-    [InlineData("-3000000000", "setting “batch”: -3000000000 is below what there may be, -2147483648")]
+    [InlineData("3000000000", "expected 100 to 1,000,000, and this is 3000000000")]
+    [InlineData("99", "expected 100 to 1,000,000, and this is 99")]
     [InlineData("100", null)]
-    public void ANumberBeyondWhatASettingHoldsIsToldAsAMistakeOfTheChain(string batch, string? problem)
+    public void ANumberBeyondItsBoundsIsToldByTheCheckAndByTheStep(string batch, string? problem)
     {
         var map = ValueJson.TryParse($$"""{"from": {"csv": "x"}, "into": {"csv": "y"}, "batch": {{batch}}}""")!.Value;
-        Assert.Equal(problem, Settings.SettingsBinder.Bind<GateChain.Kinds.Load.LoadSettings>(map).Problem);
+        Assert.Equal(
+            problem is null ? null : $"setting “batch”: {problem}",
+            Settings.SettingsBinder.Bind<GateChain.Kinds.Load.LoadSettings>(map).Problem
+        );
+        var (chain, problems) = new ChainCheck(KindDescriptions.Catalogue).Check(
+            "t",
+            $"chain: t\nsteps: {{ a: {{ kind: load, set: {{ from: {{ csv: x }}, into: {{ csv: y }}, batch: {batch} }} }} }}"
+        );
+        Assert.Equal(
+            problem is null ? [] : [$"“batch”: {problem}"],
+            problems.Where(p => p.IsError).Select(p => p.Message)
+        );
+        // A release from before there was a bound can still be read.
+        Assert.NotNull(chain);
+    }
+
+    [Fact]
+    public void WhatASettingCanNotHoldIsToldByTheCheck()
+    {
+        var problems = new ChainCheck(KindDescriptions.Catalogue)
+            .Check(
+                "t",
+                "chain: t\nsteps: { a: { kind: http, set: { connection: c, path: x, pages: { first: 3000000000 } } } }"
+            )
+            .Problems;
+        Assert.Equal(
+            "“first”: expected -2,147,483,648 to 2,147,483,647, and this is 3000000000",
+            Assert.Single(problems, p => p.IsError).Message
+        );
     }
 }

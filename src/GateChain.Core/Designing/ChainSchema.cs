@@ -74,7 +74,7 @@ public static class ChainSchema
         return shape.Form switch
         {
             SettingForm.Bool => Computed("boolean", "bool"),
-            SettingForm.Int => Computed("integer", "int"),
+            SettingForm.Int => OfInt(shape),
             SettingForm.Double => Computed("number", "double"),
             SettingForm.Duration => new() { ["type"] = "string", ["x-form"] = "duration" },
             SettingForm.Timestamp => new() { ["type"] = "string", ["x-form"] = "timestamp" },
@@ -166,6 +166,17 @@ public static class ChainSchema
     }
 
     // A value of any type may be computed by a text with an expression in it.
+    static JsonObject OfInt(SettingShape shape)
+    {
+        var schema = Computed("integer", "int");
+        // What a number of 32 bits can't hold is no bound that people need to see.
+        if (shape.Least is { } least and > int.MinValue)
+            schema["minimum"] = least;
+        if (shape.Most is { } most and not int.MaxValue)
+            schema["maximum"] = most;
+        return schema;
+    }
+
     static JsonObject Computed(string type, string form) =>
         new() { ["anyOf"] = new JsonArray(new JsonObject { ["type"] = type }, Template()), ["x-form"] = form };
 

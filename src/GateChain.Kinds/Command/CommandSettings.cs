@@ -66,13 +66,16 @@ public sealed record CommandSettings
 
     [Setting(
         "The most bytes of output that become `result.value`; more is a failure. 1 to 16,777,216. "
-            + "The log has its own limit."
+            + "The log has its own limit.",
+        Min = 1,
+        Max = 16_777_216
     )]
     public int MaxOutput { get; init; } = 1 << 20;
 
     [Setting(
         "The most memory, in MiB, that the program and all it has started may use together; "
-            + "more ends them. No limit when absent."
+            + "more ends them. No limit when absent.",
+        Min = 1
     )]
     public int? MaxMemory { get; init; }
 }

@@ -29,7 +29,7 @@ public record ServerSettings
     [Setting("The server's name or address.", Required = true)]
     public string Host { get; init; } = "";
 
-    [Setting("Its port; the usual one of its type when absent.")]
+    [Setting("Its port; the usual one of its type when absent.", Min = 1, Max = 65_535)]
     public int? Port { get; init; }
 
     [Setting("The database.", Required = true)]

@@ -52,7 +52,7 @@ public sealed record FileSettings
     [Setting("For `pack` and `unpack`: `zip`, or `gzip` for a single file; by the archive's name when absent.")]
     public ArchiveFormat? Format { get; init; }
 
-    [Setting("For `unpack`: the most bytes that may come out; more is a failure, and nothing of it stays.")]
+    [Setting("For `unpack`: the most bytes that may come out; more is a failure, and nothing of it stays.", Min = 1)]
     public long MaxBytes { get; init; } = 10L << 30;
 }
 

@@ -53,7 +53,8 @@ public sealed record HttpSettings
     public string? SaveAs { get; init; }
 
     [Setting(
-        "The largest answer that is taken, in bytes: 10 MiB into an output when absent, without a limit into a file."
+        "The largest answer that is taken, in bytes: 10 MiB into an output when absent, without a limit into a file.",
+        Min = 1
     )]
     public long? MaxBytes { get; init; }
 
@@ -86,7 +87,7 @@ public sealed record HttpPages
     [Setting("The number of the first page.")]
     public int First { get; init; } = 1;
 
-    [Setting("The most pages that are asked for; more is a failure. 1 to 100,000.")]
+    [Setting("The most pages that are asked for; more is a failure. 1 to 100,000.", Min = 1, Max = 100_000)]
     public int Limit { get; init; } = 1000;
 }
 

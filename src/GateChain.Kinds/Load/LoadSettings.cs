@@ -35,7 +35,11 @@ public sealed record LoadSettings
     [Setting("What happens to rows that do not fit.")]
     public LoadReject Reject { get; init; } = new();
 
-    [Setting("Rows that are written together, 100 to 1,000,000; fewer when they are very long.")]
+    [Setting(
+        "Rows that are written together, 100 to 1,000,000; fewer when they are very long.",
+        Min = 100,
+        Max = 1_000_000
+    )]
     public int Batch { get; init; } = 5_000;
 
     [Setting(
@@ -153,7 +157,11 @@ public sealed record LoadColumn
     )]
     public ColumnType? Type { get; init; }
 
-    [Setting("For a `decimal`, how many digits it may have behind the point; any number when absent.")]
+    [Setting(
+        "For a `decimal`, how many digits it may have behind the point; any number when absent.",
+        Min = 0,
+        Max = 38
+    )]
     public int? Scale { get; init; }
 
     [Setting(
@@ -184,7 +192,8 @@ public sealed record LoadReject
 {
     [Setting(
         "How many rows may be rejected, in reading or by the database; one more fails the step and the "
-            + "target stays as it was."
+            + "target stays as it was.",
+        Min = 0
     )]
     public int Limit { get; init; }
 

@@ -14,7 +14,7 @@ public sealed record PortProbeSettings
     [Setting("The machine's name or address.", Required = true)]
     public string Host { get; init; } = "";
 
-    [Setting("The port, 1 to 65,535.", Required = true)]
+    [Setting("The port, 1 to 65,535.", Required = true, Min = 1, Max = 65_535)]
     public int Port { get; init; }
 
     [Setting("How long to wait for an answer.")]

@@ -14,7 +14,7 @@ public sealed record SmtpSettings
     [Setting("The mail server's name or address.", Required = true)]
     public string Host { get; init; } = "";
 
-    [Setting("Its port: 587 for `startTls`, 465 for `tls`, 25 for `off` when absent.")]
+    [Setting("Its port: 587 for `startTls`, 465 for `tls`, 25 for `off` when absent.", Min = 1, Max = 65_535)]
     public int? Port { get; init; }
 
     [Setting("`startTls` asks for TLS after the greeting, `tls` from the first byte on, `off` does without.")]

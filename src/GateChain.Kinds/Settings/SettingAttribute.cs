@@ -22,6 +22,12 @@ public sealed class SettingAttribute(string doc) : Attribute
     /// <summary>With which choices of another setting it has to be there: <c>action: copy move</c>.</summary>
     public string? RequiredFor { get; init; }
 
+    /// <summary>For a whole number: the least that it may be.</summary>
+    public long Min { get; init; } = long.MinValue;
+
+    /// <summary>For a whole number: the most that it may be.</summary>
+    public long Max { get; init; } = long.MaxValue;
+
     /// <summary>
     /// Whether its value stands in the file as an expression that the kind computes itself, row by row.
     /// </summary>

@@ -33,14 +33,14 @@ static class SettingsBinder
         {
             var full = path.Length == 0 ? name : $"{path}.{name}";
             if (map.AsMap.Find(name) is { IsNull: false } value)
-                property.SetValue(record, Convert(property.PropertyType, value, full));
+                property.SetValue(record, Convert(property.PropertyType, value, full, setting));
             else if (setting.Required)
                 throw new MisfitException($"setting “{full}” is empty, and it is required");
         }
         return record;
     }
 
-    static object Convert(Type type, Value value, string path)
+    static object Convert(Type type, Value value, string path, SettingAttribute setting)
     {
         type = Nullable.GetUnderlyingType(type) ?? type;
         if (value.Kind == ValueKind.Optional)
@@ -51,10 +51,13 @@ static class SettingsBinder
             return ValueText.ToPlainString(value);
         if (type == typeof(bool))
             return To(CelType.Bool, value, path).AsBool;
-        if (type == typeof(int))
-            return Int(To(CelType.Int, value, path).AsInt, path);
-        if (type == typeof(long))
-            return To(CelType.Int, value, path).AsInt;
+        if (type == typeof(int) || type == typeof(long))
+        {
+            var number = To(CelType.Int, value, path).AsInt;
+            if (SettingsShape.OfInt(type, setting).Misfit(number) is { } misfit)
+                throw new MisfitException($"setting “{path}”: {misfit}");
+            return type == typeof(int) ? (object)(int)number : number;
+        }
         if (type == typeof(double))
             return To(CelType.Double, value, path).AsDouble;
         if (type == typeof(TimeSpan))
@@ -77,19 +80,11 @@ static class SettingsBinder
                 );
         }
         if (type.IsGenericType && type.GetGenericTypeDefinition() == typeof(IReadOnlyList<>))
-            return List(type.GetGenericArguments()[0], value, path);
+            return List(type.GetGenericArguments()[0], value, path, setting);
         if (type.IsGenericType && type.GetGenericTypeDefinition() == typeof(IReadOnlyDictionary<,>))
-            return Map(type.GetGenericArguments()[1], value, path);
+            return Map(type.GetGenericArguments()[1], value, path, setting);
         return Record(type, value, path);
     }
-
-    static int Int(long number, string path) =>
-        number is >= int.MinValue and <= int.MaxValue
-            ? (int)number
-            : throw new MisfitException(
-                $"setting “{path}”: {number} is {(number < 0 ? "below" : "above")} what there may be, "
-                    + (number < 0 ? int.MinValue : int.MaxValue)
-            );
 
     static Value To(CelType type, Value value, string path)
     {
@@ -97,15 +92,15 @@ static class SettingsBinder
         return converted ?? throw new MisfitException($"setting “{path}”: {problem}");
     }
 
-    static IList List(Type item, Value value, string path)
+    static IList List(Type item, Value value, string path, SettingAttribute setting)
     {
         var list = (IList)Activator.CreateInstance(typeof(List<>).MakeGenericType(item))!;
         foreach (var element in value.Kind == ValueKind.List ? value.AsList : [value])
-            list.Add(Convert(item, element, $"{path}[{list.Count}]"));
+            list.Add(Convert(item, element, $"{path}[{list.Count}]", setting));
         return list;
     }
 
-    static IDictionary Map(Type item, Value value, string path)
+    static IDictionary Map(Type item, Value value, string path, SettingAttribute setting)
     {
         if (value.Kind != ValueKind.Map)
             throw new MisfitException($"setting “{path}”: expected a mapping, and this is {value}");
@@ -114,7 +109,7 @@ static class SettingsBinder
         foreach (var (key, element) in value.AsMap.Entries)
         {
             var name = ValueText.ToPlainString(key);
-            map[name] = Convert(item, element, $"{path}.{name}");
+            map[name] = Convert(item, element, $"{path}.{name}", setting);
         }
         return map;
     }

@@ -60,7 +60,7 @@ public static class SettingsShape
         if (type == typeof(bool))
             return new(SettingForm.Bool);
         if (type == typeof(int) || type == typeof(long))
-            return new(SettingForm.Int);
+            return OfInt(type, setting);
         if (type == typeof(double))
             return new(SettingForm.Double);
         if (type == typeof(TimeSpan))
@@ -76,6 +76,23 @@ public static class SettingsShape
         if (type.IsGenericType && type.GetGenericTypeDefinition() == typeof(IReadOnlyDictionary<,>))
             return new(SettingForm.Map) { Item = OfProperty(type.GetGenericArguments()[1], setting) };
         return OfRecord(type);
+    }
+
+    // What the property can't hold is told by the check too, not only when the step runs.
+    internal static SettingShape OfInt(Type type, SettingAttribute setting)
+    {
+        var isInt = type == typeof(int);
+        return new(SettingForm.Int)
+        {
+            Least =
+                setting.Min != long.MinValue ? setting.Min
+                : isInt ? int.MinValue
+                : null,
+            Most =
+                setting.Max != long.MaxValue ? setting.Max
+                : isInt ? int.MaxValue
+                : null,
+        };
     }
 
     static Value? Default(object? value) =>

@@ -33,7 +33,7 @@ public sealed record SqlSettings
     )]
     public NumberRule Numbers { get; init; } = NumberRule.Near;
 
-    [Setting("The most rows that `rows` may give; more is a failure. 1 to 1,000,000.")]
+    [Setting("The most rows that `rows` may give; more is a failure. 1 to 1,000,000.", Min = 1, Max = 1_000_000)]
     public int MaxRows { get; init; } = 10_000;
 
     [Setting(

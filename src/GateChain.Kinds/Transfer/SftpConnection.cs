@@ -15,7 +15,7 @@ public sealed record SftpSettings
     [Setting("The server's name or address.", Required = true)]
     public string Host { get; init; } = "";
 
-    [Setting("Its port.")]
+    [Setting("Its port.", Min = 1, Max = 65_535)]
     public int Port { get; init; } = 22;
 
     [Setting("The user's name.", Required = true)]

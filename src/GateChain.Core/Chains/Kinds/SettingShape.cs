@@ -1,3 +1,4 @@
+using System.Globalization;
 using GateChain.Core.Expressions;
 using GateChain.Core.Values;
 
@@ -50,6 +51,12 @@ public sealed record SettingShape(SettingForm Form)
     /// <summary>Whether a whole number may stand in the place of a choice.</summary>
     public bool OrNumber { get; init; }
 
+    /// <summary>For a whole number: the least that it may be; null for any.</summary>
+    public long? Least { get; init; }
+
+    /// <summary>For a whole number: the most that it may be; null for any.</summary>
+    public long? Most { get; init; }
+
     /// <summary>
     /// Whether it is HTML: what expressions within it give is escaped. One that is a single expression is taken as it
     /// is.
@@ -79,6 +86,15 @@ public sealed record SettingShape(SettingForm Form)
             SettingForm.Map or SettingForm.Record => CelType.Map(CelType.String, CelType.Dyn),
             _ => CelType.Dyn,
         };
+
+    /// <summary>What is wrong with a number, in words; null when nothing is.</summary>
+    public string? Misfit(long number) =>
+        (Least is null || number >= Least) && (Most is null || number <= Most) ? null
+        : Least is { } least && Most is { } most ? $"expected {Grouped(least)} to {Grouped(most)}, and this is {number}"
+        : Least is { } floor ? $"expected {Grouped(floor)} or more, and this is {number}"
+        : $"expected {Grouped(Most!.Value)} at most, and this is {number}";
+
+    static string Grouped(long number) => number.ToString("N0", CultureInfo.InvariantCulture);
 
     public static SettingShape Text { get; } = new(SettingForm.Text);
 

@@ -157,6 +157,9 @@ static class SettingReader
             problems.Add(ProblemKinds.WrongValue, scalar.Span, $"{what}: {problem ?? $"expected {Words(shape)}"}");
             return null;
         }
+        // The setting stays: a release that had it before there was a bound can still be read.
+        if (value.Value.Kind == ValueKind.Int && shape.Misfit(value.Value.AsInt) is { } misfit)
+            problems.Add(ProblemKinds.WrongValue, scalar.Span, $"{what}: {misfit}");
         return new LiteralSetting(scalar.Span, value.Value);
     }
 
