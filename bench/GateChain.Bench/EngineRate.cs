@@ -88,7 +88,7 @@ static class EngineRate
         await Task.WhenAll(Enumerable.Range(0, inFlight).Select(_ => StartAsync()));
         await done.Task;
 
-        Task<long> StartAsync() => engine.StartAsync("bench", new Dictionary<string, Value>(), null, "bench");
+        Task<long> StartAsync() => engine.Starter.StartAsync("bench", new Dictionary<string, Value>(), null, "bench");
     }
 
     static async Task WithEngineAsync(IStepKind kind, int steps, Func<ChainEngine, Task> work)

@@ -88,7 +88,7 @@ static class Scale
             if (change.Decision.Events[^1] is RunSettled)
                 done.TrySetResult(change.Run);
         });
-        await engine.StartAsync("bench", new Dictionary<string, Value>(), null, "bench");
+        await engine.Starter.StartAsync("bench", new Dictionary<string, Value>(), null, "bench");
         return await done.Task;
     }
 
@@ -145,7 +145,12 @@ static class Scale
                 held = GC.GetTotalMemory(forceFullCollection: true) - before;
                 done.TrySetResult(change.Run);
             });
-            run = await engine.StartAsync("bench", new Dictionary<string, Value> { ["n"] = items }, null, "bench");
+            run = await engine.Starter.StartAsync(
+                "bench",
+                new Dictionary<string, Value> { ["n"] = items },
+                null,
+                "bench"
+            );
             await done.Task;
             var took = clock.Elapsed;
             double Rate(int from, int to) =>
@@ -178,7 +183,7 @@ static class Scale
                     + "nothing, assign: { vars.sum: vars.sum + 1 } }, b: { kind: nothing } }, gates: [ { from: "
                     + "a, to: b } ] }"
             );
-            await engine.StartAsync(
+            await engine.Starter.StartAsync(
                 "bench",
                 new Dictionary<string, Value>
                 {
@@ -199,7 +204,7 @@ static class Scale
             await place.WithEngineAsync(again, async engine =>
             {
                 var clock = Stopwatch.StartNew();
-                await engine.RecoverAsync();
+                await engine.StartAsync();
                 while (again.Count < 8)
                     await Task.Delay(1);
                 times.Add(clock.Elapsed.TotalSeconds);
@@ -232,7 +237,7 @@ static class Scale
             await Task.WhenAll(
                 Enumerable
                     .Range(0, runs)
-                    .Select(_ => engine.StartAsync("bench", new Dictionary<string, Value>(), null, "bench"))
+                    .Select(_ => engine.Starter.StartAsync("bench", new Dictionary<string, Value>(), null, "bench"))
             );
             while (kind.Count < runs)
                 await Task.Delay(5);
@@ -241,7 +246,7 @@ static class Scale
         await place.WithEngineAsync(again, async engine =>
         {
             var clock = Stopwatch.StartNew();
-            await engine.RecoverAsync();
+            await engine.StartAsync();
             while (again.Count < runs)
                 await Task.Delay(1);
             Console.WriteLine(

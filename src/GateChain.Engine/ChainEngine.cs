@@ -1,12 +1,6 @@
-using System.Collections.Concurrent;
-using GateChain.Core.Chains;
 using GateChain.Core.Checking;
-using GateChain.Core.Expressions;
-using GateChain.Core.Problems;
 using GateChain.Core.Running;
-using GateChain.Core.Running.Events;
-using GateChain.Core.Running.State;
-using GateChain.Core.Values;
+using GateChain.Engine.Basics;
 using GateChain.Engine.Children;
 using GateChain.Engine.Connections;
 using GateChain.Engine.Design;
@@ -20,9 +14,7 @@ using GateChain.Engine.Releases;
 using GateChain.Engine.Runs;
 using GateChain.Engine.Secrets;
 using GateChain.Engine.Workspaces;
-using GateChain.Kinds.Connections;
 using GateChain.Kinds.Contract;
-using GateChain.Storage;
 using GateChain.Storage.Logs;
 using GateChain.Storage.Snapshots;
 using GateChain.Storage.Sqlite;
@@ -30,26 +22,17 @@ using Microsoft.Extensions.Logging;
 
 namespace GateChain.Engine;
 
-/// <summary>Makes runs happen. Thread-safe. One engine at a time works on a data folder.</summary>
-public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IAsyncDisposable
+/// <summary>
+/// The engine, put together: who needs a part of it takes that part. One engine at a time works on a data folder.
+/// </summary>
+public sealed class ChainEngine : IAsyncDisposable
 {
-    readonly ConcurrentDictionary<long, RunActor> _actors = new();
-
-    readonly ConcurrentDictionary<long, ResumeTicket> _resuming = new();
-    readonly ReleaseBook _releases;
-    readonly ReleasedChains _released;
-    readonly RunFolder _folder;
-    readonly ChainLines _lines = new();
-    readonly Dictionary<string, IStepKind> _kinds;
-    readonly Dictionary<string, IProbe> _probes;
+    readonly EngineOptions _options;
+    readonly TimeProvider _time;
+    readonly CancellationTokenSource _ending = new();
     readonly FileWatches _watches;
-    readonly SnapshotFiles _snapshots;
-    readonly ChildRuns _children;
-    readonly EndWatch _ends;
     readonly AutomaticResumes _automatic;
     readonly StageKeeper _stages;
-    readonly ILogger _logger;
-    readonly SqliteStore _store;
 
     /// <param name="options">Where it works.</param>
     /// <param name="store">Where it keeps what must not be lost.</param>
@@ -69,36 +52,35 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IAsyncDi
         ChainCheck check,
         TimeProvider time,
         ILogger<ChainEngine> logger,
-        IJournal? journal = null
+        Storage.IJournal? journal = null
     )
     {
-        (Options, _store, Check, Time, _logger) = (options, store, check, time, logger);
-        Journal = journal ?? store;
-        _releases = new(store);
-        _released = new(store, check);
-        _kinds = kinds.ToDictionary(k => k.Description.Name);
-        _snapshots = new(options.Snapshots);
-        _probes = probes.ToDictionary(p => p.Description.Name);
-        void Dropped(Exception e) => _logger.LogError(e, "A listener of the live feed broke and was dropped");
+        (_options, _time) = (options, time);
+        void Dropped(Exception e) => logger.LogError(e, "A listener of the live feed broke");
+
+        // What is kept, and shown.
+        var snapshots = new SnapshotFiles(options.Snapshots);
+        var releases = new ReleaseBook(store);
+        Chains = new(store, check);
+        var folder = new RunFolder(store, snapshots, Chains.RunnableOf);
         Feed = new(Dropped);
-        _folder = new(store, _snapshots, _released.RunnableOf);
-        Reader = new(store, _folder, Feed, time, Dropped);
+        Reader = new(store, folder, Feed, time, Dropped);
         Logs = new(options.Logs, time);
-        _watches = new(logger);
-        _children = new(this);
-        _ends = new(EndOfAsync);
-        _automatic = new(time, ResumeByItselfAsync);
+        Outbox = new(store.Outbox, Feed, time, logger);
+
+        // What people design, and what runs work with.
+        Secrets = new(store.Secrets, cipher, time);
+        Workspace = new(store, releases, Chains, check, Secrets, time, options.Bounds);
+        Drafts = new(store.Drafts, Workspace);
         _stages = new(
             options,
-            () => Workspace!.Connections,
-            () => options.Folders.For(options.WorkFolder, Secrets!),
+            () => Workspace.Connections,
+            () => options.Folders.For(options.WorkFolder, Secrets),
             run => store.Find(run)?.State,
             logger
         );
-        Secrets = new(store.Secrets, cipher, time);
-        Workspace = new(store, _releases, _released, check, Secrets, time, options.Bounds);
-        Drafts = new(store.Drafts, Workspace);
-        Connections = new(options, Workspace, Secrets, _stages, store, _released);
+        Outbox.Add("stages", _stages.HandleAsync);
+        Connections = new(options, Workspace, Secrets, _stages, store, Chains);
         Columns = new(options, Workspace, Drafts, Secrets, store, Reader, time);
         Lanes.SetWidths(Workspace.Lanes);
         Workspace.Stored += () =>
@@ -106,32 +88,66 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IAsyncDi
             Drafts.Forget();
             Lanes.SetWidths(Workspace.Lanes);
         };
+
+        // Runs, and who begins, commands and recovers them.
+        _watches = new(logger);
+        var surroundings = new RunSurroundings
+        {
+            Options = options,
+            Time = time,
+            Journal = journal ?? store,
+            Snapshots = snapshots,
+            Logs = Logs,
+            Secrets = Secrets,
+            Watches = _watches,
+            Lanes = Lanes,
+            Ends = new(Reader, Feed),
+            Progress = Progress,
+            Feed = Feed,
+            Ending = _ending.Token,
+            Kinds = kinds.ToDictionary(k => k.Description.Name),
+            Probes = probes.ToDictionary(p => p.Description.Name),
+            CurrentConnections = () => Workspace.Connections,
+            Attachment = (release, name) => store.Find(release)?.Files.GetValueOrDefault(name),
+        };
+        var admission = new Admission(Runs, store, Feed, time);
+        Starter = new(surroundings, admission, releases, Chains, Workspace, Drafts, store, store, Reader);
+        Commands = new(surroundings, Runs, admission, releases, Chains, Drafts, store, store, folder, Reader);
+        Recovery = new(surroundings, Runs, admission, store, folder, Reader, logger);
+        surroundings.Keeper = Recovery;
+        surroundings.Children = new(new ChildWork(Runs, Starter, Commands), store, Reader, Feed, time);
+        _automatic = new(
+            store,
+            Feed,
+            run => Commands.ResumeAsync(run, "recover", new() { Automatic = true }),
+            time,
+            logger
+        );
     }
 
-    public EngineOptions Options { get; }
-    public Bounds Bounds => Options.Bounds;
+    /// <summary>Starts runs.</summary>
+    public RunStarter Starter { get; }
 
-    /// <summary>The address of the console, for links to runs; null while nobody knows.</summary>
-    public string? Home { get; set; }
+    /// <summary>What people decide about runs.</summary>
+    public RunCommands Commands { get; }
 
-    public TimeProvider Time { get; }
-    public AttemptLogs Logs { get; }
+    /// <summary>Lets runs go on that were let go.</summary>
+    public RunRecovery Recovery { get; }
+
+    /// <summary>The runs that go on in this process.</summary>
+    public RunsHere Runs { get; } = new();
+
+    /// <summary>Shows runs as they are on disk.</summary>
+    public RunReader Reader { get; }
 
     /// <summary>What has reached the disk, as it does.</summary>
     public RunFeed Feed { get; }
 
-    /// <summary>Shows runs as they are on disk.</summary>
-    public RunReader Reader { get; }
-    public ChainCheck Check { get; }
-    public IJournal Journal { get; }
-    public ICatalogue Catalogue => _store;
-    public IRunRegister Register => _store;
+    /// <summary>The same for those who must not miss any of it.</summary>
+    public OutboxReader Outbox { get; }
 
-    /// <summary>Values that can be used and not read.</summary>
-    public SecretBook Secrets { get; }
-
-    /// <summary>Chains on their way to a release.</summary>
-    public DraftDesk Drafts { get; }
+    /// <summary>What attempts have written.</summary>
+    public AttemptLogs Logs { get; }
 
     /// <summary>How far the attempts at work have got.</summary>
     public ProgressBoard Progress { get; } = new();
@@ -139,11 +155,17 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IAsyncDi
     /// <summary>Who is in which lane, and who waits.</summary>
     public LaneDesk Lanes { get; } = new();
 
-    /// <summary>How many runs are going on.</summary>
-    public int RunsInFlight => _actors.Count;
-
     /// <summary>The workspace as it was pushed last.</summary>
     public WorkspaceBook Workspace { get; }
+
+    /// <summary>The chains of releases and of drafts that were tried.</summary>
+    public ReleasedChains Chains { get; }
+
+    /// <summary>Chains on their way to a release.</summary>
+    public DraftDesk Drafts { get; }
+
+    /// <summary>Values that can be used and not read.</summary>
+    public SecretBook Secrets { get; }
 
     /// <summary>What people do with connections.</summary>
     public ConnectionDesk Connections { get; }
@@ -151,102 +173,37 @@ public sealed partial class ChainEngine : IRunSurroundings, IChildHost, IAsyncDi
     /// <summary>The columns that a load of a draft would meet.</summary>
     public ColumnLook Columns { get; }
 
-    IConnections IGuardSurroundings.Connections => Workspace.Connections;
-    bool IRunSurroundings.IsSuspending => _suspending;
-
-    IStepKind IRunSurroundings.KindOf(string name) => _kinds[name];
-
-    IProbe IGuardSurroundings.ProbeOf(string name) => _probes[name];
-
-    FileWatches IGuardSurroundings.Watches => _watches;
-    SnapshotFiles IRunSurroundings.Snapshots => _snapshots;
-    ChildRuns IRunSurroundings.Children => _children;
-    EndWatch IRunSurroundings.Ends => _ends;
-    volatile bool _suspending;
-
-    byte[]? IRunSurroundings.Attachment(string release, string name) =>
-        _store.Find(release)?.Files.GetValueOrDefault(name);
-
-    void IRunSurroundings.Changed(RunChanged change) => Feed.Tell(change);
-
-    void IRunSurroundings.Gone(RunActor actor, string? why)
+    /// <summary>Goes on with every run that had not ended when the service last did.</summary>
+    /// <exception cref="Storage.StorageException">The store can't be written.</exception>
+    public async Task StartAsync()
     {
-        _actors.TryRemove(KeyValuePair.Create(actor.Run, actor));
-        if (why is not null)
-            _stranded[actor.Run] = new(why, Time.GetUtcNow(), actor.Attempts);
-        // Last: what is on disk of it may not be readable.
-        Reader.LookAgain(actor.Run);
+        // Before the first news.
+        await Outbox.StartAsync().ConfigureAwait(false);
+        await Recovery.RecoverAsync().ConfigureAwait(false);
+        _automatic.Start();
+        _stages.Start();
     }
-
-    void IRunSurroundings.GoOnFromDisk(RunActor before, UnstorableInput input) =>
-        _ = Task.Run(async () =>
-        {
-            try
-            {
-                await TakeUpAsync(before.Run, before.Attempts, input).ConfigureAwait(false);
-            }
-            catch (Exception e) when (e is not OutOfMemoryException)
-            {
-                Strand(before.Run, e);
-            }
-        });
-
-    void IRunSurroundings.Settled(RunActor actor, RunState state)
-    {
-        _actors.TryRemove(KeyValuePair.Create(actor.Run, actor));
-        LeaveLine(state.Chain.Name, actor.Run);
-        if (state.ResumeAt is { } at)
-        {
-            _automatic.Plan(actor.Run, at);
-            return;
-        }
-        _automatic.CallOff(actor.Run);
-        _children.Ended(state);
-        _ends.Ended(actor.Run);
-        if (state.Outcome == Outcome.Succeeded)
-            _stages.Succeeded(actor.Run);
-    }
-
-    void LeaveLine(string chain, long run)
-    {
-        if (_lines.Leave(chain, run) is { } next)
-            ReleaseRun(next);
-    }
-
-    void ReleaseRun(long run)
-    {
-        if (_actors.TryGetValue(run, out var actor))
-            actor.Post(new ReleaseInput(Time.GetUtcNow()));
-    }
-
-    void IRunSurroundings.Broken(long run, Exception exception) =>
-        _logger.LogError(exception, "Internal error in run {Run}", run);
-
-    /// <inheritdoc cref="ReleasedChains.Of"/>
-    public Chain ChainOf(string release) => _released.Of(release);
-
-    /// <inheritdoc cref="ReleasedChains.ReadableOf"/>
-    public Chain? ReadableChainOf(string release) => _released.ReadableOf(release);
 
     /// <summary>
     /// Ends the engine: attempts are ended, runs stay as they are on disk and go on with the next start.
     /// </summary>
     public async ValueTask DisposeAsync()
     {
-        _suspending = true;
+        await _ending.CancelAsync().ConfigureAwait(false);
         // Nothing is resumed any more by an engine that ends; the times are on disk for the next one.
         _automatic.Dispose();
         // Said beforehand, so that an end in good order is not taken for a crash.
         var told = Task.WhenAll(
-            _actors.Values.Where(a => !a.Attempts.IsEmpty).Select(a => a.PostAsync(new SuspendInput(Time.GetUtcNow())))
+            Runs.All.Where(a => !a.Attempts.IsEmpty).Select(a => a.PostAsync(new SuspendInput(_time.GetUtcNow())))
         );
-        await Task.WhenAny(told, Task.Delay(TimeSpan.FromSeconds(1), Time)).ConfigureAwait(false);
-        foreach (var actor in _actors.Values)
+        await Task.WhenAny(told, Task.Delay(TimeSpan.FromSeconds(1), _time)).ConfigureAwait(false);
+        foreach (var actor in Runs.All)
             actor.Attempts.CancelAll();
-        var ended = Task.WhenAll(_actors.Values.Select(a => a.Attempts.EndedAsync()));
-        await Task.WhenAny(ended, Task.Delay(Options.ShutdownPatience, Time)).ConfigureAwait(false);
-        foreach (var actor in _actors.Values)
+        var ended = Task.WhenAll(Runs.All.Select(a => a.Attempts.EndedAsync()));
+        await Task.WhenAny(ended, Task.Delay(_options.ShutdownPatience, _time)).ConfigureAwait(false);
+        foreach (var actor in Runs.All)
             actor.Dispose();
+        await Outbox.DisposeAsync().ConfigureAwait(false);
         _watches.Dispose();
         Secrets.Dispose();
     }

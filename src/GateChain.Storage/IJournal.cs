@@ -24,14 +24,13 @@ public interface IAppendListener
 /// <param name="Head">The run's line in lists, when this row changes it; written in the same transaction. The first row
 /// of a run must bring it.</param>
 /// <param name="Listener">Who learns the outcome.</param>
-public sealed record JournalAppend(
-    long Run,
-    long Epoch,
-    long Seq,
-    byte[] Body,
-    RunHead? Head,
-    IAppendListener Listener
-);
+public sealed record JournalAppend(long Run, long Epoch, long Seq, byte[] Body, RunHead? Head, IAppendListener Listener)
+{
+    /// <summary>
+    /// What others wait for, in order: rows of the outbox, written in the same transaction. Only with a head.
+    /// </summary>
+    public IReadOnlyList<RunNewsKind> News { get; init; } = [];
+}
 
 /// <summary>
 /// The append-only record of all runs. Thread-safe. Appends of one run must be handed over in the order of their

@@ -1,5 +1,6 @@
 using GateChain.Core.Running;
 using GateChain.Core.Values;
+using GateChain.Engine.Basics;
 using GateChain.Engine.Runs;
 using GateChain.Engine.Workspaces;
 

@@ -2,6 +2,7 @@ using GateChain.Core.Running;
 using GateChain.Core.Running.Events;
 using GateChain.Core.Running.State;
 using GateChain.Core.Values;
+using GateChain.Engine.Basics;
 
 namespace GateChain.Engine.Tests;
 
@@ -14,9 +15,9 @@ public sealed class ControlTests : IAsyncDisposable
 
     static readonly Dictionary<string, Value> Nothing = [];
 
-    Task<long> StartAsync(string chain = "t") => _house.Engine.StartAsync(chain, Nothing, null, "ann");
+    Task<long> StartAsync(string chain = "t") => _house.Engine.Starter.StartAsync(chain, Nothing, null, "ann");
 
-    Task<string> WordAsync(long run) => _house.Engine.ReadAsync(run, (s, _) => s.Word);
+    string Word(long run) => _house.Engine.Reader.Read(run, (s, _) => s.Word);
 
     static async Task UntilAsync(Func<Task<bool>> holds)
     {
@@ -27,7 +28,7 @@ public sealed class ControlTests : IAsyncDisposable
         }
     }
 
-    Task UntilAsync(long run, string word) => UntilAsync(async () => await WordAsync(run) == word);
+    Task UntilAsync(long run, string word) => UntilAsync(async () => Word(run) == word);
 
     const string Parent =
         "chain: t\nparams: { n: { type: int, default: 1 } }\nsteps:\n  each:\n    kind: each\n    over: "
@@ -47,11 +48,11 @@ public sealed class ControlTests : IAsyncDisposable
         await _house.PushAsync(Parent, Child);
         var run = await StartAsync();
         await _house.EndAsync(run);
-        Assert.Equal("""{"all": [3, 6]}""", await _house.Engine.ReadAsync(run, (s, _) => s.Outputs.ToString()));
-        var child = await _house.Engine.ReadAsync(run, (s, _) => s.Find("each[1]/ask")!.Child!.Run);
-        var link = await _house.Engine.ReadAsync(child, (s, _) => s.Parent!);
+        Assert.Equal("""{"all": [3, 6]}""", _house.Engine.Reader.Read(run, (s, _) => s.Outputs.ToString()));
+        var child = _house.Engine.Reader.Read(run, (s, _) => s.Find("each[1]/ask")!.Child!.Run);
+        var link = _house.Engine.Reader.Read(child, (s, _) => s.Parent!);
         Assert.Equal((run, "each[1]/ask", 1), (link.Run, link.Step, link.Depth));
-        Assert.Equal(2, _house.Engine.Register.List(new(Parent: run)).Count);
+        Assert.Equal(2, _house.Store.List(new(Parent: run)).Count);
     }
 
     [Fact]
@@ -61,12 +62,12 @@ public sealed class ControlTests : IAsyncDisposable
         await _house.PushAsync(Parent, Child);
         var run = await StartAsync();
         await _house.EndAsync(run);
-        Assert.Equal("failed", await WordAsync(run));
+        Assert.Equal("failed", Word(run));
         Assert.Equal(1, _house.Count.Effects["first"]);
         _house.Count.Failing.Clear();
-        Assert.Equal(2, await _house.Engine.ResumeAsync(run, "bob", new()));
+        Assert.Equal(2, await _house.Engine.Commands.ResumeAsync(run, "bob", new()));
         await _house.EndAsync(run);
-        Assert.Equal("""{"all": [3, 6]}""", await _house.Engine.ReadAsync(run, (s, _) => s.Outputs.ToString()));
+        Assert.Equal("""{"all": [3, 6]}""", _house.Engine.Reader.Read(run, (s, _) => s.Outputs.ToString()));
         // The first child had done first, loop[1] and loop[2]/work before; only loop[2]/two and what follows was left
         // of it.
         Assert.Equal(
@@ -79,7 +80,7 @@ public sealed class ControlTests : IAsyncDisposable
                 _house.Count.Effects["loop[3]/two"] + _house.Count.Effects["after"]
             )
         );
-        var children = _house.Engine.Register.List(new(Parent: run)).OrderBy(c => c.Id).Select(c => c.Leg);
+        var children = _house.Store.List(new(Parent: run)).OrderBy(c => c.Id).Select(c => c.Leg);
         Assert.Equal([2, 1], children);
     }
 
@@ -91,13 +92,13 @@ public sealed class ControlTests : IAsyncDisposable
         var run = await StartAsync();
         await _house.EndAsync(run);
         _house.Count.Failing.Clear();
-        await _house.Engine.ResumeAsync(
+        await _house.Engine.Commands.ResumeAsync(
             run,
             "bob",
             new() { Set = new Dictionary<string, Value> { ["n"] = Value.String("10") } }
         );
         await _house.EndAsync(run);
-        Assert.Equal("""{"all": [30, 60]}""", await _house.Engine.ReadAsync(run, (s, _) => s.Outputs.ToString()));
+        Assert.Equal("""{"all": [30, 60]}""", _house.Engine.Reader.Read(run, (s, _) => s.Outputs.ToString()));
     }
 
     [Fact]
@@ -108,12 +109,12 @@ public sealed class ControlTests : IAsyncDisposable
         var run = await StartAsync();
         await _house.EndAsync(run);
         _house.Count.Failing.Clear();
-        var child = await _house.Engine.ReadAsync(run, (s, _) => s.Find("each[0]/ask")!.Child!.Run);
-        await _house.Engine.ResumeAsync(child, "carol", new());
+        var child = _house.Engine.Reader.Read(run, (s, _) => s.Find("each[0]/ask")!.Child!.Run);
+        await _house.Engine.Commands.ResumeAsync(child, "carol", new());
         await _house.EndAsync(child);
-        await _house.Engine.ResumeAsync(run, "bob", new());
+        await _house.Engine.Commands.ResumeAsync(run, "bob", new());
         await _house.EndAsync(run);
-        Assert.Equal(("succeeded", 2), (await WordAsync(run), await _house.Engine.ReadAsync(child, (s, _) => s.Leg)));
+        Assert.Equal(("succeeded", 2), (Word(run), _house.Engine.Reader.Read(child, (s, _) => s.Leg)));
     }
 
     [Fact]
@@ -123,17 +124,17 @@ public sealed class ControlTests : IAsyncDisposable
         await _house.PushAsync(Parent, Child);
         var run = await StartAsync();
         await UntilAsync(async () =>
-            await _house.Engine.ReadAsync(run, (s, _) => s.Find("each[0]/ask")?.Child) is not null
+            _house.Engine.Reader.Read(run, (s, _) => s.Find("each[0]/ask")?.Child) is not null
         );
-        var child = await _house.Engine.ReadAsync(run, (s, _) => s.Find("each[0]/ask")!.Child!.Run);
+        var child = _house.Engine.Reader.Read(run, (s, _) => s.Find("each[0]/ask")!.Child!.Run);
         await _house.InFlightAsync(child, "loop[1]/work");
-        await _house.Engine.StopAsync(run, "ann", null);
+        await _house.Engine.Commands.StopAsync(run, "ann", null);
         await _house.EndAsync(run);
-        Assert.Equal(("stopped", "stopped"), (await WordAsync(run), await WordAsync(child)));
+        Assert.Equal(("stopped", "stopped"), (Word(run), Word(child)));
         _house.Count.Hanging.Clear();
-        await _house.Engine.ResumeAsync(run, "bob", new() { From = ["each[0]/ask/first"] });
+        await _house.Engine.Commands.ResumeAsync(run, "bob", new() { From = ["each[0]/ask/first"] });
         await _house.EndAsync(run);
-        Assert.Equal(("succeeded", 3), (await WordAsync(run), _house.Count.Effects["first"]));
+        Assert.Equal(("succeeded", 3), (Word(run), _house.Count.Effects["first"]));
     }
 
     [Fact]
@@ -166,13 +167,13 @@ public sealed class ControlTests : IAsyncDisposable
             "chain: child2\nsteps: { slow: { kind: count } }"
         );
         var run = await StartAsync();
-        await UntilAsync(async () => await _house.Engine.ReadAsync(run, (s, _) => s.Find("any")!.IsSettled));
-        Assert.Equal("running", await WordAsync(run));
+        await UntilAsync(async () => _house.Engine.Reader.Read(run, (s, _) => s.Find("any")!.IsSettled));
+        Assert.Equal("running", Word(run));
         _house.Count.Release();
         await _house.EndAsync(run);
         Assert.Equal(
             """{"first": "child1", "both": ["succeeded", "succeeded"], "failed": 0}""",
-            await _house.Engine.ReadAsync(run, (s, _) => s.Outputs.ToString())
+            _house.Engine.Reader.Read(run, (s, _) => s.Outputs.ToString())
         );
     }
 
@@ -216,8 +217,8 @@ public sealed class ControlTests : IAsyncDisposable
             [second, third],
             _house.Engine.Lanes.Lanes.Single(l => l.Name == "narrow").Waiting.Select(w => w.Run)
         );
-        Assert.Equal("queued", await _house.Engine.ReadAsync(second, (s, _) => s.Find("a")!.Word));
-        await _house.Engine.StopAsync(second, "ann", null);
+        Assert.Equal("queued", _house.Engine.Reader.Read(second, (s, _) => s.Find("a")!.Word));
+        await _house.Engine.Commands.StopAsync(second, "ann", null);
         _house.Count.Release();
         await _house.EndAsync(third);
         Assert.Equal(2, _house.Count.Effects["a"]);
@@ -235,13 +236,10 @@ public sealed class ControlTests : IAsyncDisposable
         await _house.InFlightAsync(first, "a");
         var second = await StartAsync();
         if (rule != "replace")
-            Assert.Equal(word, await WordAsync(second));
+            Assert.Equal(word, Word(second));
         _house.Count.Release();
         await _house.EndAsync(second);
-        Assert.Equal(
-            (rule == "replace" ? "stopped" : "succeeded", "succeeded"),
-            (await WordAsync(first), await WordAsync(second))
-        );
+        Assert.Equal((rule == "replace" ? "stopped" : "succeeded", "succeeded"), (Word(first), Word(second)));
     }
 
     [Fact]
@@ -279,12 +277,12 @@ public sealed class ControlTests : IAsyncDisposable
         await _house.InFlightAsync(runs[0], "a");
         await _house.EndEngineAsync();
         _house.Start();
-        await _house.Engine.RecoverAsync();
-        Assert.Equal(["running", "queued", "queued"], await Task.WhenAll(runs.Select(WordAsync)));
+        await _house.Engine.StartAsync();
+        Assert.Equal(["running", "queued", "queued"], runs.Select(Word));
         _house.Count.Release();
         foreach (var run in runs)
             await _house.EndAsync(run);
-        var started = await Task.WhenAll(runs.Select(r => _house.Engine.ReadAsync(r, (s, _) => s.Attempts[0].Started)));
+        var started = runs.Select(r => _house.Engine.Reader.Read(r, (s, _) => s.Attempts[0].Started)).ToList();
         Assert.Equal(started.Order(), started);
     }
 
@@ -297,10 +295,8 @@ public sealed class ControlTests : IAsyncDisposable
                 + "{ verdict: hold, recheck: 1h, limit: 3 } } }"
         );
         var run = await StartAsync();
-        await UntilAsync(async () =>
-            await _house.Engine.ReadAsync(run, (s, _) => s.Find("a")!.Hold?.Latest) is not null
-        );
-        Assert.Equal("held", await _house.Engine.ReadAsync(run, (s, _) => s.Find("a")!.Word));
+        await UntilAsync(async () => _house.Engine.Reader.Read(run, (s, _) => s.Find("a")!.Hold?.Latest) is not null);
+        Assert.Equal("held", _house.Engine.Reader.Read(run, (s, _) => s.Find("a")!.Word));
         // The folder is not even there yet.
         Directory.CreateDirectory(Path.Combine(_house.Work, "in", "deep"));
         await Task.Delay(150);
@@ -310,7 +306,7 @@ public sealed class ControlTests : IAsyncDisposable
             await _house.TurnToEndAsync(run, TimeSpan.FromMinutes(1)),
             StringComparison.Ordinal
         );
-        Assert.InRange(await _house.Engine.ReadAsync(run, (s, _) => s.Find("a")!.Hold!.Looks), 2, 12);
+        Assert.InRange(_house.Engine.Reader.Read(run, (s, _) => s.Find("a")!.Hold!.Looks), 2, 12);
     }
 
     [Fact]
@@ -323,9 +319,7 @@ public sealed class ControlTests : IAsyncDisposable
                 + "{ verdict: hold, recheck: 1h, limit: 3 } } }"
         );
         var run = await StartAsync();
-        await UntilAsync(async () =>
-            await _house.Engine.ReadAsync(run, (s, _) => s.Find("a")!.Hold?.Latest) is not null
-        );
+        await UntilAsync(async () => _house.Engine.Reader.Read(run, (s, _) => s.Find("a")!.Hold?.Latest) is not null);
         Directory.Delete(Path.Combine(_house.Work, "in"));
         Directory.CreateDirectory(Path.Combine(_house.Work, "in"));
         _house.Arrive("in/x.csv");
@@ -348,12 +342,12 @@ public sealed class ControlTests : IAsyncDisposable
         await UntilAsync(async () =>
         {
             await _house.TurnAsync();
-            return await _house.Engine.ReadAsync(run, (s, _) => s.Find("a")!.Hold?.Looks >= 2);
+            return _house.Engine.Reader.Read(run, (s, _) => s.Find("a")!.Hold?.Looks >= 2);
         });
         await _house.EndEngineAsync();
         _house.Arrive("x.csv");
         _house.Start();
-        await _house.Engine.RecoverAsync();
+        await _house.Engine.StartAsync();
         Assert.StartsWith("succeeded", await _house.TurnToEndAsync(run), StringComparison.Ordinal);
     }
 
@@ -367,20 +361,20 @@ public sealed class ControlTests : IAsyncDisposable
         );
         var run = await StartAsync();
         await UntilAsync(run, "paused");
-        Assert.Equal("paused", _house.Engine.Register.Find(run)!.State);
-        await _house.Engine.AnswerAsync(run, "a", PauseAnswer.Skip, Value.EmptyMap, "not today", "bob");
+        Assert.Equal("paused", _house.Store.Find(run)!.State);
+        await _house.Engine.Commands.AnswerAsync(run, "a", PauseAnswer.Skip, Value.EmptyMap, "not today", "bob");
         var late = await Assert.ThrowsAsync<RefusedException>(() =>
-            _house.Engine.AnswerAsync(run, "a", PauseAnswer.Retry, Value.EmptyMap, null, "carol")
+            _house.Engine.Commands.AnswerAsync(run, "a", PauseAnswer.Retry, Value.EmptyMap, null, "carol")
         );
         Assert.Equal(RefusalKind.Conflict, late.Kind);
         Assert.Contains("bob answered “skip”", late.Message, StringComparison.Ordinal);
         await _house.EndAsync(run);
-        Assert.Equal("skipped by bob: not today", await _house.Engine.ReadAsync(run, (s, _) => s.Find("a")!.Note));
+        Assert.Equal("skipped by bob: not today", _house.Engine.Reader.Read(run, (s, _) => s.Find("a")!.Note));
         Assert.Equal(
             RefusalKind.NotFound,
             (
                 await Assert.ThrowsAsync<RefusedException>(() =>
-                    _house.Engine.AnswerAsync(run, "nope", PauseAnswer.Skip, Value.EmptyMap, null, "bob")
+                    _house.Engine.Commands.AnswerAsync(run, "nope", PauseAnswer.Skip, Value.EmptyMap, null, "bob")
                 )
             ).Kind
         );
@@ -395,22 +389,21 @@ public sealed class ControlTests : IAsyncDisposable
         );
         var run = await StartAsync();
         await _house.InFlightAsync(run, "a");
-        await _house.Engine.PauseAsync(run, "ann", "hold on");
+        await _house.Engine.Commands.PauseAsync(run, "ann", "hold on");
         Assert.Contains(
             "already paused by ann",
-            (await Assert.ThrowsAsync<RefusedException>(() => _house.Engine.PauseAsync(run, "bob", null))).Message,
+            (
+                await Assert.ThrowsAsync<RefusedException>(() => _house.Engine.Commands.PauseAsync(run, "bob", null))
+            ).Message,
             StringComparison.Ordinal
         );
         _house.Count.Release();
-        await UntilAsync(async () => await _house.Engine.ReadAsync(run, (s, _) => s.Find("a")!.IsSettled));
+        await UntilAsync(async () => _house.Engine.Reader.Read(run, (s, _) => s.Find("a")!.IsSettled));
         await _house.EndEngineAsync();
         _house.Start();
-        await _house.Engine.RecoverAsync();
-        Assert.Equal(
-            ("paused", "pending"),
-            (await WordAsync(run), await _house.Engine.ReadAsync(run, (s, _) => s.Find("b")!.Word))
-        );
-        await _house.Engine.ResumeAsync(run, "bob", new());
+        await _house.Engine.StartAsync();
+        Assert.Equal(("paused", "pending"), (Word(run), _house.Engine.Reader.Read(run, (s, _) => s.Find("b")!.Word)));
+        await _house.Engine.Commands.ResumeAsync(run, "bob", new());
         Assert.Equal("succeeded: a succeeded, b succeeded", await _house.EndAsync(run));
         Assert.Equal(1, _house.Count.Effects["a"]);
     }
@@ -424,14 +417,14 @@ public sealed class ControlTests : IAsyncDisposable
         await UntilAsync(async () =>
         {
             await _house.TurnAsync();
-            return await _house.Engine.ReadAsync(run, (s, _) => s.Leg) >= 2;
+            return _house.Engine.Reader.Read(run, (s, _) => s.Leg) >= 2;
         });
         await _house.EndEngineAsync();
         _house.Count.Failing.Clear();
         _house.Start();
-        await _house.Engine.RecoverAsync();
+        await _house.Engine.StartAsync();
         Assert.StartsWith("succeeded", await _house.TurnToEndAsync(run), StringComparison.Ordinal);
-        Assert.All(await _house.Engine.ReadAsync(run, (s, _) => s.Resumes.ToList()), r => Assert.True(r.Automatic));
+        Assert.All(_house.Engine.Reader.Read(run, (s, _) => s.Resumes.ToList()), r => Assert.True(r.Automatic));
     }
 
     [Fact]
@@ -441,10 +434,10 @@ public sealed class ControlTests : IAsyncDisposable
         await _house.PushAsync("chain: t\nrecover: { attempts: 5, wait: 1h }\nsteps: { a: { kind: count } }");
         var run = await StartAsync();
         await _house.EndAsync(run);
-        Assert.NotNull(_house.Engine.Register.Find(run)!.ResumeAt);
-        await _house.Engine.StopAsync(run, "ann", null);
-        Assert.Null(_house.Engine.Register.Find(run)!.ResumeAt);
-        Assert.Equal(("failed", null), await _house.Engine.ReadAsync(run, (s, _) => (s.Word, s.ResumeAt)));
+        Assert.NotNull(_house.Store.Find(run)!.ResumeAt);
+        await _house.Engine.Commands.StopAsync(run, "ann", null);
+        Assert.Null(_house.Store.Find(run)!.ResumeAt);
+        Assert.Equal(("failed", null), _house.Engine.Reader.Read(run, (s, _) => (s.Word, s.ResumeAt)));
     }
 
     [Fact]
@@ -454,7 +447,7 @@ public sealed class ControlTests : IAsyncDisposable
             "chain: t\nparams: { n: { type: int, default: 1 } }\nsteps: { a: { kind: count } }\noutputs: "
                 + "{ n: params.n }"
         );
-        var run = await _house.Engine.StartAsync(
+        var run = await _house.Engine.Starter.StartAsync(
             "t",
             new Dictionary<string, Value> { ["n"] = Value.Int(7) },
             null,
@@ -465,13 +458,13 @@ public sealed class ControlTests : IAsyncDisposable
             "chain: t\nparams: { n: { type: int, default: 1 } }\nsteps: { b: { kind: count } }\noutputs: "
                 + "{ n: params.n * 2 }"
         );
-        var same = await _house.Engine.RestartAsync(run, latest: false, "bob");
-        var latest = await _house.Engine.RestartAsync(run, latest: true, "bob");
+        var same = await _house.Engine.Starter.RestartAsync(run, latest: false, "bob");
+        var latest = await _house.Engine.Starter.RestartAsync(run, latest: true, "bob");
         Assert.Equal("succeeded: a succeeded", await _house.EndAsync(same));
         Assert.Equal("succeeded: b succeeded", await _house.EndAsync(latest));
         Assert.Equal(
             (run, """{"n": 7}"""),
-            await _house.Engine.ReadAsync(same, (s, _) => (s.RestartOf!.Value, s.Outputs.ToString()))
+            _house.Engine.Reader.Read(same, (s, _) => (s.RestartOf!.Value, s.Outputs.ToString()))
         );
     }
 
@@ -484,7 +477,7 @@ public sealed class ControlTests : IAsyncDisposable
         );
         var run = await StartAsync();
         await _house.TurnToEndAsync(run);
-        Assert.True(_house.Engine.Register.Find(run)!.Late);
+        Assert.True(_house.Store.Find(run)!.Late);
         Assert.Equal(1, _house.Count.Effects["@late[1]/tell"]);
     }
 }

@@ -187,14 +187,14 @@ public sealed class CutTests
         CutJournal? journal = null;
         await using var house = new House(store => journal = new(store, cut, after));
         await house.PushAsync(chains);
-        var starting = house.Engine.StartAsync("t", new Dictionary<string, Value>(), null, "ann");
+        var starting = house.Engine.Starter.StartAsync("t", new Dictionary<string, Value>(), null, "ann");
         if (cut > 0)
             await CutOffAsync(house, journal!, starting);
         else
             await starting;
         // A run that never got to the disk is started again by whoever wanted it.
         var run = house.Store.Find(1)?.Id
-            ?? await house.Engine.StartAsync("t", new Dictionary<string, Value>(), null, "ann");
+            ?? await house.Engine.Starter.StartAsync("t", new Dictionary<string, Value>(), null, "ann");
         return await EndAsync(house, run, journal!);
     }
 
@@ -208,19 +208,19 @@ public sealed class CutTests
         await using var house = new House();
         house.Count.Failing[failing] = true;
         await house.PushAsync(chains);
-        var run = await house.Engine.StartAsync("t", new Dictionary<string, Value>(), null, "ann");
+        var run = await house.Engine.Starter.StartAsync("t", new Dictionary<string, Value>(), null, "ann");
         await house.TurnToEndAsync(run, Soon);
         house.Count.Failing.Clear();
         await house.EndEngineAsync();
         CutJournal? journal = null;
         house.Start(store => journal = new(store, cut, after));
-        await house.Engine.RecoverAsync();
-        var resuming = house.Engine.ResumeAsync(run, "bob", new());
+        await house.Engine.StartAsync();
+        var resuming = house.Engine.Commands.ResumeAsync(run, "bob", new());
         if (cut > 0)
         {
             await CutOffAsync(house, journal!, resuming.ContinueWith(_ => run, TaskScheduler.Default));
             if (house.Store.Find(run)!.Leg == 1)
-                await house.Engine.ResumeAsync(run, "bob", new());
+                await house.Engine.Commands.ResumeAsync(run, "bob", new());
         }
         else
         {
@@ -242,12 +242,12 @@ public sealed class CutTests
         // A dead process writes nothing any more: what was handed over before the cut is let through first.
         await house.Store.PushAsync(new([], new Dictionary<string, string>()));
         house.Start();
-        await house.Engine.RecoverAsync();
+        await house.Engine.StartAsync();
 
         async Task OverAsync()
         {
             await house.TurnToEndAsync(await begun, Soon);
-            while (house.Engine.RunsInFlight > 0)
+            while (house.Engine.Runs.Count > 0)
                 await Task.Delay(1);
         }
     }
@@ -255,10 +255,10 @@ public sealed class CutTests
     static async Task<(string, string, int)> EndAsync(House house, long run, CutJournal journal)
     {
         var words = await house.TurnToEndAsync(run, Soon);
-        var outputs = await house.Engine.ReadAsync(run, (s, _) => s.Outputs.ToString());
+        var outputs = house.Engine.Reader.Read(run, (s, _) => s.Outputs.ToString());
         // Children may have been started in another order; their ends must be the same.
         var children = new List<string>();
-        foreach (var child in house.Engine.Register.List(new(Limit: 100)).Where(h => h.Id != run))
+        foreach (var child in house.Store.List(new(Limit: 100)).Where(h => h.Id != run))
             children.Add($"{child.Chain} {await house.TurnToEndAsync(child.Id, Soon)}");
         return (
             $"{words}\n{outputs}\n{string.Join("\n", children.Order())}",

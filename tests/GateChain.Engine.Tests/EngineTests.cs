@@ -1,7 +1,7 @@
 using GateChain.Core.Running;
 using GateChain.Core.Running.Events;
 using GateChain.Core.Values;
-using GateChain.Engine;
+using GateChain.Engine.Basics;
 using Microsoft.Data.Sqlite;
 
 namespace GateChain.Engine.Tests;
@@ -25,7 +25,7 @@ public sealed class EngineTests : IAsyncDisposable
         var run = await _house.RunAsync(Line);
         Assert.Equal("failed: a succeeded, b failed, c skipped", await _house.EndAsync(run));
         _house.Count.Failing.Clear();
-        Assert.Equal(2, await _house.Engine.ResumeAsync(run, "bob", new()));
+        Assert.Equal(2, await _house.Engine.Commands.ResumeAsync(run, "bob", new()));
         Assert.Equal("succeeded: a succeeded, b succeeded, c succeeded", await _house.EndAsync(run));
         Assert.Equal(["a 1", "b 1", "c 1"], _house.Count.Effects.OrderBy(e => e.Key).Select(e => $"{e.Key} {e.Value}"));
     }
@@ -45,7 +45,7 @@ public sealed class EngineTests : IAsyncDisposable
                 {
                     try
                     {
-                        return await _house.Engine.ResumeAsync(run, $"person {i}", new());
+                        return await _house.Engine.Commands.ResumeAsync(run, $"person {i}", new());
                     }
                     catch (RefusedException e)
                     {
@@ -70,11 +70,11 @@ public sealed class EngineTests : IAsyncDisposable
         var old = _house.Engine;
         _house.Start();
         _house.Count.Hanging.Clear();
-        await _house.Engine.RecoverAsync();
+        await _house.Engine.StartAsync();
         Assert.Equal("succeeded: a succeeded, b succeeded, c succeeded", await _house.EndAsync(run));
         var rows = _house.Store.Read(run).Count();
         _house.Count.Release();
-        await UntilAsync(() => old.RunsInFlight == 0);
+        await UntilAsync(() => old.Runs.Count == 0);
         Assert.Equal(rows, _house.Store.Read(run).Count());
         Assert.Equal(1, _house.Count.Effects["c"]);
     }
@@ -88,10 +88,10 @@ public sealed class EngineTests : IAsyncDisposable
         await _house.EndEngineAsync();
         _house.Count.Hanging.Clear();
         _house.Start();
-        await _house.Engine.RecoverAsync();
+        await _house.Engine.StartAsync();
         Assert.Equal("succeeded: a succeeded, b succeeded, c succeeded", await _house.EndAsync(run));
         Assert.Equal(1, _house.Count.Effects["a"]);
-        Assert.Contains(await _house.Engine.ReadAsync(run, (s, _) => s.Attempts.Select(a => a.Result).ToList()), r =>
+        Assert.Contains(_house.Engine.Reader.Read(run, (s, _) => s.Attempts.Select(a => a.Result).ToList()), r =>
             r == "lost"
         );
     }
@@ -102,9 +102,11 @@ public sealed class EngineTests : IAsyncDisposable
         _house.Count.Hanging["b"] = true;
         var run = await _house.RunAsync(Line);
         await _house.InFlightAsync(run, "b");
-        await _house.Engine.StopAsync(run, "ann", "enough");
+        await _house.Engine.Commands.StopAsync(run, "ann", "enough");
         Assert.Equal("stopped: a succeeded, b stopped, c stopped", await _house.EndAsync(run));
-        var again = await Assert.ThrowsAsync<RefusedException>(() => _house.Engine.StopAsync(run, "ann", null));
+        var again = await Assert.ThrowsAsync<RefusedException>(() =>
+            _house.Engine.Commands.StopAsync(run, "ann", null)
+        );
         Assert.StartsWith($"run {run} has already ended: it was stopped at", again.Message);
     }
 
@@ -119,7 +121,7 @@ public sealed class EngineTests : IAsyncDisposable
             other.Open();
             using var transaction = other.BeginTransaction(deferred: false);
             _house.Count.Release();
-            await UntilAsync(() => _house.Engine.Journal.Writer.Trouble is not null);
+            await UntilAsync(() => _house.Store.Writer.Trouble is not null);
             Assert.False(_house.Count.Effects.ContainsKey("c"));
         }
         Assert.Equal("succeeded: a succeeded, b succeeded, c succeeded", await _house.EndAsync(run));
@@ -140,11 +142,9 @@ public sealed class EngineTests : IAsyncDisposable
             using var transaction = other.BeginTransaction(deferred: false);
             // The first try fails on the lock; the connection that is opened then has the limit of a full disk.
             _house.Count.Release();
-            await UntilAsync(() => _house.Engine.Journal.Writer.Trouble is not null);
+            await UntilAsync(() => _house.Store.Writer.Trouble is not null);
         }
-        await UntilAsync(() =>
-            _house.Engine.Journal.Writer.Trouble?.Contains("full", StringComparison.Ordinal) == true
-        );
+        await UntilAsync(() => _house.Store.Writer.Trouble?.Contains("full", StringComparison.Ordinal) == true);
         Assert.False(_house.Count.Effects.ContainsKey("d"));
         _house.Store.File.MaxPages = null;
         Assert.StartsWith("succeeded", await _house.EndAsync(run));
@@ -158,7 +158,7 @@ public sealed class EngineTests : IAsyncDisposable
             "chain: t\nsteps:\n  a: { kind: count, set: { n: throw } }\n  b: { kind: count }\n"
         );
         Assert.Equal("failed: a failed, b succeeded", await _house.EndAsync(run));
-        var error = await _house.Engine.ReadAsync(run, (s, _) => s.Find("a")!.Error!);
+        var error = _house.Engine.Reader.Read(run, (s, _) => s.Find("a")!.Error!);
         Assert.Equal(("internal", "the kind “count” broke: a bug of the kind"), (error.Code, error.Message));
     }
 
@@ -170,7 +170,7 @@ public sealed class EngineTests : IAsyncDisposable
         await _house.EndAsync(run);
         await _house.PushAsync("chain: t\nsteps:\n  other: { kind: count }\n");
         _house.Count.Failing.Clear();
-        await _house.Engine.ResumeAsync(run, "bob", new());
+        await _house.Engine.Commands.ResumeAsync(run, "bob", new());
         Assert.Equal("succeeded: a succeeded, b succeeded, c succeeded", await _house.EndAsync(run));
     }
 
@@ -181,10 +181,15 @@ public sealed class EngineTests : IAsyncDisposable
     {
         await _house.PushAsync(Line);
         var refused = await Assert.ThrowsAsync<RefusedException>(() =>
-            _house.Engine.StartAsync("t", new Dictionary<string, Value> { [name] = Value.String(value) }, null, "ann")
+            _house.Engine.Starter.StartAsync(
+                "t",
+                new Dictionary<string, Value> { [name] = Value.String(value) },
+                null,
+                "ann"
+            )
         );
         Assert.Equal(message, refused.Message);
-        Assert.Empty(_house.Engine.Register.List(new()));
+        Assert.Empty(_house.Store.List(new()));
     }
 
     [Fact]
@@ -196,16 +201,16 @@ public sealed class EngineTests : IAsyncDisposable
         );
         Assert.Equal("succeeded: a succeeded, w succeeded", await _house.TurnToEndAsync(run));
         _house.Count.Failing["a"] = true;
-        run = await _house.Engine.StartAsync("t", Nothing, null, "ann");
+        run = await _house.Engine.Starter.StartAsync("t", Nothing, null, "ann");
         Assert.Equal("failed: a failed, w succeeded", await _house.TurnToEndAsync(run));
-        var attempts = await _house.Engine.ReadAsync(run, (s, _) => s.Attempts.Where(a => a.Step == "a").ToList());
+        var attempts = _house.Engine.Reader.Read(run, (s, _) => s.Attempts.Where(a => a.Step == "a").ToList());
         Assert.Equal(3, attempts.Count);
         Assert.All(attempts.Zip(attempts.Skip(1)), p =>
             Assert.Equal(TimeSpan.FromHours(1), p.Second.Started - p.First.Ended)
         );
         Assert.Equal(
             TimeSpan.FromDays(2),
-            await _house.Engine.ReadAsync(run, (s, _) => s.Find("w")!.Ended - s.Find("w")!.Started)
+            _house.Engine.Reader.Read(run, (s, _) => s.Find("w")!.Ended - s.Find("w")!.Started)
         );
     }
 
@@ -214,7 +219,7 @@ public sealed class EngineTests : IAsyncDisposable
     {
         await _house.PushAsync(Line);
         var runs = await Task.WhenAll(
-            Enumerable.Range(0, 100).Select(_ => _house.Engine.StartAsync("t", Nothing, null, "ann"))
+            Enumerable.Range(0, 100).Select(_ => _house.Engine.Starter.StartAsync("t", Nothing, null, "ann"))
         );
         Assert.Equal(100, runs.Distinct().Count());
         foreach (var run in runs)
@@ -230,7 +235,7 @@ public sealed class EngineTests : IAsyncDisposable
                 + "count }, b: { kind: count } } }\n"
         );
         var shown = await _house.EndAsync(run);
-        var chain = _house.Engine.ChainOf(_house.Store.Find(run)!.Release);
+        var chain = _house.Engine.Chains.Of(_house.Store.Find(run)!.Release);
         var state = Core.Running.State.RunState.Fold(
             run,
             chain,
@@ -278,22 +283,22 @@ public sealed class EngineTests : IAsyncDisposable
         await using var house = new House();
         house.Count.Hanging["a"] = true;
         var run = await house.RunAsync("chain: t\nsteps: { a: { kind: count } }");
-        var other = await house.Engine.StartAsync("t", new Dictionary<string, Value>(), null, "ann");
+        var other = await house.Engine.Starter.StartAsync("t", new Dictionary<string, Value>(), null, "ann");
         await house.InFlightAsync(run, "a");
         await house.EndEngineAsync();
         house.Count.Hanging.Clear();
         // The start puts the journal in order; damaged is what lies there then.
         house.Start();
         var repair = house.Store.Damage(run, 1);
-        await house.Engine.RecoverAsync();
+        await house.Engine.StartAsync();
         // One is lost, the other goes on; it is told, and can be recovered as soon as it can be read again.
         Assert.Equal("succeeded: a succeeded", await house.EndAsync(other));
-        Assert.Equal(run, Assert.Single(house.Engine.StrandedRuns).Run);
-        await Assert.ThrowsAsync<RefusedException>(() => house.Engine.RecoverAsync(run));
+        Assert.Equal(run, Assert.Single(house.Engine.Recovery.Stranded).Run);
+        await Assert.ThrowsAsync<RefusedException>(() => house.Engine.Recovery.RecoverAsync(run));
         repair();
-        await house.Engine.RecoverAsync(run);
+        await house.Engine.Recovery.RecoverAsync(run);
         Assert.Equal("succeeded: a succeeded", await house.EndAsync(run));
-        Assert.Empty(house.Engine.StrandedRuns);
+        Assert.Empty(house.Engine.Recovery.Stranded);
     }
 
     [Fact]
@@ -305,7 +310,7 @@ public sealed class EngineTests : IAsyncDisposable
                 + "{ kind: count, set: { ms: 300 } }\nvars: { all: { type: list } }"
         );
         Assert.Equal("failed: a failed, b succeeded", await house.EndAsync(run));
-        Assert.Contains("in the journal", await house.Engine.ReadAsync(run, (s, _) => s.Find("a")!.Error!.Message));
-        Assert.Empty(house.Engine.StrandedRuns);
+        Assert.Contains("in the journal", house.Engine.Reader.Read(run, (s, _) => s.Find("a")!.Error!.Message));
+        Assert.Empty(house.Engine.Recovery.Stranded);
     }
 }

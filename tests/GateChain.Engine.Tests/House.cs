@@ -44,6 +44,7 @@ sealed class House : IAsyncDisposable
     public ChainEngine Engine => _engines[^1].Engine;
     public SqliteStore Store => _engines[^1].Store;
     public CountKind Count { get; } = new();
+    public ChainCheck Check { get; private set; } = null!;
 
     /// <summary>The engines' clock; it stands still until it is turned.</summary>
     public FakeTimeProvider Clock { get; } = new(new(2026, 11, 23, 6, 0, 0, TimeSpan.Zero));
@@ -57,6 +58,7 @@ sealed class House : IAsyncDisposable
     {
         var store = new SqliteStore(_folder["data.db"]);
         IStepKind[] kinds = [.. AllKinds.Runners, Count];
+        Check = new(new KindCatalogue(kinds.Select(k => k.Description), AllKinds.Probes.Select(p => p.Description)));
         _engines.Add(
             (
                 new(
@@ -65,9 +67,7 @@ sealed class House : IAsyncDisposable
                     kinds,
                     AllKinds.Probes,
                     new PlainCipher(),
-                    new ChainCheck(
-                        new KindCatalogue(kinds.Select(k => k.Description), AllKinds.Probes.Select(p => p.Description))
-                    ),
+                    Check,
                     Clock,
                     NullLogger<ChainEngine>.Instance,
                     cut?.Invoke(store)
@@ -90,7 +90,7 @@ sealed class House : IAsyncDisposable
     public async Task<long> RunAsync(string yaml, params (string Name, string Value)[] parameters)
     {
         await PushAsync(yaml);
-        return await Engine.StartAsync(
+        return await Engine.Starter.StartAsync(
             "t",
             parameters.ToDictionary(p => p.Name, p => Value.String(p.Value)),
             null,
@@ -101,7 +101,7 @@ sealed class House : IAsyncDisposable
     /// <summary>Waits until a step is at work.</summary>
     public async Task InFlightAsync(long run, string step)
     {
-        for (var i = 0; !await Engine.ReadAsync(run, (s, _) => s.Find(step)!.IsInFlight); i++)
+        for (var i = 0; !Engine.Reader.Read(run, (s, _) => s.Find(step)!.IsInFlight); i++)
         {
             Assert.True(i < 4000, $"{step} does not start");
             await Task.Delay(10);
@@ -124,11 +124,9 @@ sealed class House : IAsyncDisposable
     public async Task TurnAsync(TimeSpan? within = null)
     {
         var next = DateTimeOffset.MaxValue;
-        foreach (
-            var head in Engine.Register.List(new(Limit: 1000)).Where(h => h.Ended is null || h.ResumeAt is not null)
-        )
+        foreach (var head in Store.List(new(Limit: 1000)).Where(h => h.Ended is null || h.ResumeAt is not null))
         {
-            var (busy, due) = await Engine.ReadAsync(head.Id, (s, _) =>
+            var (busy, due) = Engine.Reader.Read(head.Id, (s, _) =>
                 (s.AllSteps.Any(x => x.IsInFlight), s.HasEnded ? s.ResumeAt : s.NextDue)
             );
             if (busy)
@@ -165,23 +163,21 @@ sealed class House : IAsyncDisposable
     {
         for (var i = 0; i < 4000; i++)
         {
-            var (ended, words) = await Engine.ReadAsync(run, (s, _) =>
+            var (ended, words) = Engine.Reader.Read(run, (s, _) =>
                 (s.HasEnded, $"{s.Word}: {string.Join(", ", s.AllSteps.Select(x => $"{x.Path} {x.Word}"))}")
             );
             if (ended)
                 return words;
             await Task.Delay(10);
         }
-        var all = Engine
-            .Register.List(new(Limit: 100))
-            .Select(h => $"{h.Id} {h.Chain} {h.State} {h.Error} of {h.Parent}");
+        var all = Store.List(new(Limit: 100)).Select(h => $"{h.Id} {h.Chain} {h.State} {h.Error} of {h.Parent}");
         throw new TimeoutException(
-            await Engine.ReadAsync(run, (s, _) =>
+            Engine.Reader.Read(run, (s, _) =>
                 string.Join(", ", s.AllSteps.Select(x => $"{x} {x.Error?.Message} {x.Child}"))
             )
                 + "\n"
                 + string.Join("\n", all)
-                + $"\nwriter {Engine.Journal.Writer}"
+                + $"\nwriter {Store.Writer}"
         );
     }
 

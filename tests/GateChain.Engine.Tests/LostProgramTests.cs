@@ -1,5 +1,6 @@
 using GateChain.Core.Running.Events;
 using GateChain.Core.Values;
+using GateChain.Engine.Basics;
 
 namespace GateChain.Engine.Tests;
 
@@ -47,20 +48,20 @@ public sealed class LostProgramTests : IAsyncDisposable
         // Another process takes over; the old one is not told, and its programs go on.
         File.WriteAllText(Path.Combine(_house.Work, "again"), "");
         _house.Start();
-        await _house.Engine.RecoverAsync();
-        await UntilAsync(() => _house.Engine.ReadAsync(run, (s, _) => s.Attempts[0].Result == "lost").Result);
+        await _house.Engine.StartAsync();
+        await UntilAsync(() => _house.Engine.Reader.Read(run, (s, _) => s.Attempts[0].Result == "lost"));
         Assert.DoesNotContain(processes, IsAlive);
         switch (then)
         {
             case "retry":
-                await _house.Engine.AnswerAsync(run, "b", PauseAnswer.Retry, Value.EmptyMap, null, "ann");
+                await _house.Engine.Commands.AnswerAsync(run, "b", PauseAnswer.Retry, Value.EmptyMap, null, "ann");
                 break;
             case "settle":
-                await _house.Engine.AnswerAsync(run, "b", PauseAnswer.Settle, Value.EmptyMap, null, "ann");
+                await _house.Engine.Commands.AnswerAsync(run, "b", PauseAnswer.Settle, Value.EmptyMap, null, "ann");
                 break;
             case "resume":
                 Assert.Equal("failed: b failed", await _house.EndAsync(run));
-                await _house.Engine.ResumeAsync(run, "ann", new());
+                await _house.Engine.Commands.ResumeAsync(run, "ann", new());
                 break;
             default:
                 break;
@@ -80,13 +81,13 @@ public sealed class LostProgramTests : IAsyncDisposable
     public async Task AHeldStepHearsOfFilesAfterEveryStart(bool whileItWasDown)
     {
         var run = await _house.RunAsync(Held.Replace("STABLE", "0s", StringComparison.Ordinal));
-        await UntilAsync(() => _house.Engine.ReadAsync(run, (s, _) => s.Find("h")!.Hold?.Latest is not null).Result);
+        await UntilAsync(() => _house.Engine.Reader.Read(run, (s, _) => s.Find("h")!.Hold?.Latest is not null));
         Directory.CreateDirectory(Path.Combine(_house.Work, "inbox"));
         await _house.EndEngineAsync();
         if (whileItWasDown)
             _house.Arrive("inbox/one.csv");
         _house.Start();
-        await _house.Engine.RecoverAsync();
+        await _house.Engine.StartAsync();
         if (!whileItWasDown)
             _house.Arrive("inbox/one.csv");
         Assert.Equal("succeeded: h succeeded", await _house.TurnToEndAsync(run, TimeSpan.FromMinutes(1)));
@@ -97,7 +98,7 @@ public sealed class LostProgramTests : IAsyncDisposable
     {
         Directory.CreateDirectory(Path.Combine(_house.Work, "inbox"));
         var run = await _house.RunAsync(Held.Replace("STABLE", "1s", StringComparison.Ordinal));
-        await UntilAsync(() => _house.Engine.ReadAsync(run, (s, _) => s.Find("h")!.Hold?.Latest is not null).Result);
+        await UntilAsync(() => _house.Engine.Reader.Read(run, (s, _) => s.Find("h")!.Hold?.Latest is not null));
         var begun = _house.Clock.GetUtcNow();
         _house.Arrive("inbox/one.csv");
         await UntilAsync(() =>
@@ -117,14 +118,14 @@ public sealed class LostProgramTests : IAsyncDisposable
             "chain: t\nsteps: { good: { kind: call, chain: child1 }, bad: { kind: count } }",
             "chain: child1\nsteps: { k1: { kind: count }, k2: { kind: count } }\ngates: [ { from: k1, to: k2 } ]"
         );
-        var run = await _house.Engine.StartAsync("t", new Dictionary<string, Value>(), null, "ann");
+        var run = await _house.Engine.Starter.StartAsync("t", new Dictionary<string, Value>(), null, "ann");
         await _house.EndAsync(run);
         _house.Count.Failing.Clear();
         Assert.Contains(
             "k1",
             (
                 await Assert.ThrowsAsync<RefusedException>(() =>
-                    _house.Engine.ResumeAsync(run, "ann", new() { From = ["good/k9"] })
+                    _house.Engine.Commands.ResumeAsync(run, "ann", new() { From = ["good/k9"] })
                 )
             ).Message
         );
@@ -132,13 +133,13 @@ public sealed class LostProgramTests : IAsyncDisposable
             "at once",
             (
                 await Assert.ThrowsAsync<RefusedException>(() =>
-                    _house.Engine.ResumeAsync(run, "ann", new() { From = ["bad"], Skip = ["bad"] })
+                    _house.Engine.Commands.ResumeAsync(run, "ann", new() { From = ["bad"], Skip = ["bad"] })
                 )
             ).Message
         );
-        var plan = (await _house.Engine.PlanAsync(run, new() { From = ["good/k1"] })).Plan;
+        var plan = (await _house.Engine.Commands.PlanAsync(run, new() { From = ["good/k1"] })).Plan;
         Assert.Equal(("good", "bad"), (Assert.Single(plan.Reopened), Assert.Single(plan.Reset)));
-        await _house.Engine.ResumeAsync(run, "ann", new() { From = ["good/k1"] });
+        await _house.Engine.Commands.ResumeAsync(run, "ann", new() { From = ["good/k1"] });
         Assert.Equal("succeeded: good succeeded, bad succeeded", await _house.EndAsync(run));
         Assert.Equal((2, 2), (_house.Count.Effects["k1"], _house.Count.Effects["k2"]));
     }

@@ -70,7 +70,7 @@ public sealed class ReaderTests : IAsyncDisposable
             Assert.True(i < 5_000, "nothing is decided");
             await Task.Delay(1);
         }
-        Assert.Equal("running", await house.Engine.ReadAsync(run, (s, _) => s.Find("a")!.Word));
+        Assert.Equal("running", house.Engine.Reader.Read(run, (s, _) => s.Find("a")!.Word));
         journal.LetThrough();
         Assert.Equal("succeeded: a succeeded, b succeeded", await house.EndAsync(run));
     }
@@ -83,14 +83,12 @@ public sealed class ReaderTests : IAsyncDisposable
         await _house.InFlightAsync(run, "a");
         using var reading = new ManualResetEventSlim();
         using var go = new ManualResetEventSlim();
-        var slow = Task
-            .Factory.StartNew(() => _house.Engine.ReadAsync(run, (s, _) =>
-                    {
-                        reading.Set();
-                        go.Wait();
-                        return s.Word;
-                    }), TaskCreationOptions.LongRunning)
-            .Unwrap();
+        var slow = Task.Factory.StartNew(() => _house.Engine.Reader.Read(run, (s, _) =>
+                {
+                    reading.Set();
+                    go.Wait();
+                    return s.Word;
+                }), TaskCreationOptions.LongRunning);
         reading.Wait();
         _house.Count.Release();
         while (_house.Store.Find(run)!.Ended is null)
@@ -98,7 +96,7 @@ public sealed class ReaderTests : IAsyncDisposable
         go.Set();
         // What it read stood still meanwhile; the next one sees the end.
         Assert.Equal("running", await slow);
-        Assert.Equal("succeeded", await _house.Engine.ReadAsync(run, (s, _) => s.Word));
+        Assert.Equal("succeeded", _house.Engine.Reader.Read(run, (s, _) => s.Word));
     }
 
     [Fact]
@@ -131,7 +129,7 @@ public sealed class ReaderTests : IAsyncDisposable
                 .Replace(" ]", ", { from: b, to: c } ]", StringComparison.Ordinal)
         );
         await _house.EndAsync(run);
-        var chain = _house.Engine.ChainOf(_house.Store.Find(run)!.Release);
+        var chain = _house.Engine.Chains.Of(_house.Store.Find(run)!.Release);
         var rows = _house.Store.Read(run).Select(r => (r.Seq, Decision: Decision.FromBytes(r.Body))).ToList();
         var onDisk = 1;
         var folds = 0;
@@ -140,7 +138,7 @@ public sealed class ReaderTests : IAsyncDisposable
             {
                 folds++;
                 return (
-                    RunState.Fold(run, chain, rows.Take(onDisk).Select(r => r.Decision), _house.Engine.ChainOf),
+                    RunState.Fold(run, chain, rows.Take(onDisk).Select(r => r.Decision), _house.Engine.Chains.Of),
                     rows[onDisk - 1].Seq
                 );
             },

@@ -91,7 +91,7 @@ public sealed class RehearsalTests
             await house.EndAsync(run);
             var real = house.Store.Read(run).SelectMany(row => Decision.FromBytes(row.Body).Events).ToList();
 
-            var chain = await house.Engine.ReadAsync(run, (state, _) => state.Chain);
+            var chain = house.Engine.Reader.Read(run, (state, _) => state.Chain);
             var rehearsed = Rehearsal
                 .Play(chain, new() { At = DateTimeOffset.UnixEpoch, Fail = failing }, _ => null)
                 .Journal.SelectMany(d => d.Events)

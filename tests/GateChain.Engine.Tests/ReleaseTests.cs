@@ -1,6 +1,7 @@
 using System.Text;
 using GateChain.Core.Running;
 using GateChain.Core.Values;
+using GateChain.Engine.Basics;
 using GateChain.Engine.Drafts;
 using GateChain.Engine.Workspaces;
 
@@ -13,7 +14,7 @@ public sealed class ReleaseTests : IAsyncDisposable
 
     public ValueTask DisposeAsync() => _house.DisposeAsync();
 
-    Task<long> StartAsync() => _house.Engine.StartAsync("t", new Dictionary<string, Value>(), null, "ann");
+    Task<long> StartAsync() => _house.Engine.Starter.StartAsync("t", new Dictionary<string, Value>(), null, "ann");
 
     [Fact]
     public async Task ARunMovesToAChangedFileWhenItFitsAndSaysWhatDoesNot()
@@ -28,7 +29,7 @@ public sealed class ReleaseTests : IAsyncDisposable
             "chain: t\nsteps:\n  aa: { kind: count }\n  b: { kind: count }\ngates: [ { from: aa, to: b } ]"
         );
         var refused = await Assert.ThrowsAsync<RefusedException>(() =>
-            _house.Engine.ResumeAsync(run, "bob", new() { Release = "latest" })
+            _house.Engine.Commands.ResumeAsync(run, "bob", new() { Release = "latest" })
         );
         Assert.Equal(
             (RefusalKind.Conflict, "“a” is kept, and there is no such step any more"),
@@ -38,7 +39,7 @@ public sealed class ReleaseTests : IAsyncDisposable
             "chain: t\nsteps:\n  a: { kind: count }\n  b: { kind: count, disabled: true }\n  c: { kind: "
                 + "count }\ngates: [ { from: a, to: b }, { from: b, to: c } ]"
         );
-        await _house.Engine.ResumeAsync(run, "bob", new() { Release = "latest" });
+        await _house.Engine.Commands.ResumeAsync(run, "bob", new() { Release = "latest" });
         Assert.Equal("succeeded: a succeeded, b succeeded, c succeeded", await _house.EndAsync(run));
         Assert.Equal(1, _house.Count.Effects["a"]);
         // Folded anew, through the move.
@@ -58,15 +59,15 @@ public sealed class ReleaseTests : IAsyncDisposable
         _house.Count.Failing["b"] = true;
         var run = await StartAsync();
         await _house.EndAsync(run);
-        Assert.Equal(2, await _house.Engine.ReadAsync(run, (s, _) => s.Number));
+        Assert.Equal(2, _house.Engine.Reader.Read(run, (s, _) => s.Number));
         await _house.PushAsync(chain + "\nnotes: third");
         _house.Count.Failing.Clear();
-        await _house.Engine.ResumeAsync(run, "bob", new() { Release = "latest" });
+        await _house.Engine.Commands.ResumeAsync(run, "bob", new() { Release = "latest" });
         await _house.EndAsync(run);
-        Assert.Equal("""{"of": 3}""", await _house.Engine.ReadAsync(run, (s, _) => s.Outputs.ToString()));
+        Assert.Equal("""{"of": 3}""", _house.Engine.Reader.Read(run, (s, _) => s.Outputs.ToString()));
         await _house.EndEngineAsync();
         _house.Start();
-        Assert.Equal(3, await _house.Engine.ReadAsync(run, (s, _) => s.Number));
+        Assert.Equal(3, _house.Engine.Reader.Read(run, (s, _) => s.Number));
     }
 
     [Theory]
@@ -102,12 +103,9 @@ public sealed class ReleaseTests : IAsyncDisposable
             "ann"
         );
         _house.Count.Failing.Clear();
-        await _house.Engine.ResumeAsync(run, "bob", new());
+        await _house.Engine.Commands.ResumeAsync(run, "bob", new());
         await _house.EndAsync(run);
-        Assert.Equal(
-            $$"""{"said": "{{expected}}"}""",
-            await _house.Engine.ReadAsync(run, (s, _) => s.Outputs.ToString())
-        );
+        Assert.Equal($$"""{"said": "{{expected}}"}""", _house.Engine.Reader.Read(run, (s, _) => s.Outputs.ToString()));
         var problems = _house
             .Engine.Drafts.Check("t", parent.Replace("LATEST", "9", StringComparison.Ordinal))
             .Problems;
@@ -148,13 +146,12 @@ public sealed class ReleaseTests : IAsyncDisposable
         await _house.EndAsync(run);
         await _house.PushAsync(Chain("c"));
         await _house.PushAsync(Chain("d"));
-        Task<int?> NumberAsync() =>
-            _house.Engine.ReadAsync(run, (s, _) => _house.Engine.Workspace.NumberOf("t", s.Release));
-        Task<int> MoveAsync(string to) => _house.Engine.ResumeAsync(run, "bob", new() { Release = to });
-        Assert.Equal(1, await NumberAsync());
+        int? Number() => _house.Engine.Reader.Read(run, (s, _) => _house.Engine.Workspace.NumberOf("t", s.Release));
+        Task<int> MoveAsync(string to) => _house.Engine.Commands.ResumeAsync(run, "bob", new() { Release = to });
+        Assert.Equal(1, Number());
         await MoveAsync("2");
         Assert.Equal("failed: a succeeded, c failed", await _house.EndAsync(run));
-        Assert.Equal(2, await NumberAsync());
+        Assert.Equal(2, Number());
         Assert.Equal(
             "“t” has no release 4; it has 1 to 3",
             (await Assert.ThrowsAsync<RefusedException>(() => MoveAsync("4"))).Message
@@ -175,13 +172,13 @@ public sealed class ReleaseTests : IAsyncDisposable
         await drafts.SaveAsync("t", saved.Version, Chain("e"), new Dictionary<string, byte[]>(), "ann");
         await MoveAsync("draft");
         Assert.Equal("succeeded: a succeeded, e succeeded", await _house.EndAsync(run));
-        Assert.Null(await NumberAsync());
+        Assert.Null(Number());
         Assert.Equal(1, _house.Count.Effects["a"]);
         // Folded anew, through both moves; the draft was not released by it.
         await _house.EndEngineAsync();
         _house.Start();
         Assert.Equal("succeeded: a succeeded, e succeeded", await _house.EndAsync(run));
-        Assert.Equal(3, _house.Engine.Catalogue.Releases("t").Count);
+        Assert.Equal(3, _house.Store.Releases("t").Count);
     }
 
     [Fact]
@@ -192,7 +189,7 @@ public sealed class ReleaseTests : IAsyncDisposable
             .. Enumerable.Range(1, 11).Select(i => $"chain: child{i}\nsteps: {{ a{i}: {{ kind: count }} }}"),
         ]);
         var hashes = _house.Store.Chains().Select(c => c.Hash).ToList();
-        var chains = new GateChain.Engine.Releases.ReleasedChains(_house.Store, _house.Engine.Check, most: 8);
+        var chains = new GateChain.Engine.Releases.ReleasedChains(_house.Store, _house.Check, most: 8);
         var first = chains.Of(hashes[0]);
         foreach (var hash in hashes)
         {

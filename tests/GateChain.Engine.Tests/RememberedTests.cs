@@ -1,3 +1,5 @@
+using GateChain.Engine.Basics;
+
 namespace GateChain.Engine.Tests;
 
 public class RememberedTests

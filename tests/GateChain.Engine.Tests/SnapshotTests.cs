@@ -31,9 +31,9 @@ public sealed class SnapshotTests : IAsyncDisposable
     async Task GoesOnAsync(long run)
     {
         _house.Start(snapshotFrom: 10);
-        await _house.Engine.RecoverAsync();
+        await _house.Engine.StartAsync();
         Assert.StartsWith("succeeded", await _house.EndAsync(run), StringComparison.Ordinal);
-        Assert.Equal("""{"n": 55}""", await _house.Engine.ReadAsync(run, (s, _) => s.Outputs.ToString()));
+        Assert.Equal("""{"n": 55}""", _house.Engine.Reader.Read(run, (s, _) => s.Outputs.ToString()));
         Assert.All(_house.Count.Effects, e => Assert.Equal(1, e.Value));
     }
 

@@ -1,5 +1,6 @@
 using System.Text;
 using GateChain.Core.Values;
+using GateChain.Engine.Basics;
 using GateChain.Engine.Workspaces;
 using GateChain.Kinds;
 
@@ -197,7 +198,7 @@ public class WorkspaceTests
     {
         await using var house = new House();
         await house.PushAsync("chain: t\nsteps: { a: { kind: count } }");
-        var before = house.Engine.Catalogue.Latest("t")!.Hash;
+        var before = house.Store.Latest("t")!.Hash;
         var workspace = await house.Engine.Workspace.PushAsync(
             new Dictionary<string, byte[]>
             {
@@ -207,7 +208,7 @@ public class WorkspaceTests
             "tester"
         );
         Assert.True(workspace.HasErrors);
-        Assert.Equal(before, house.Engine.Catalogue.Latest("t")!.Hash);
+        Assert.Equal(before, house.Store.Latest("t")!.Hash);
     }
 
     [Fact]

@@ -76,7 +76,8 @@ public sealed class CheckedSettingsTests
         );
         var (chain, problems) = new ChainCheck(KindDescriptions.Catalogue).Check(
             "t",
-            $"chain: t\nsteps: {{ a: {{ kind: load, set: {{ from: {{ csv: x }}, into: {{ csv: y }}, batch: {batch} }} }} }}"
+            "chain: t\nsteps: { a: { kind: load, set: { from: { csv: x }, into: { csv: y }, "
+                + $"batch: {batch} }} }} }}"
         );
         Assert.Equal(
             problem is null ? [] : [$"“batch”: {problem}"],

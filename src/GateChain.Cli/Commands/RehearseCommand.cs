@@ -2,7 +2,7 @@ using System.CommandLine;
 using GateChain.Cli.Terminal;
 using GateChain.Client;
 using GateChain.Core.Chains;
-using GateChain.Engine;
+using GateChain.Engine.Basics;
 using GateChain.Engine.Workspaces;
 using GateChain.Service.Views;
 using Spectre.Console;

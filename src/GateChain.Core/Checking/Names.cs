@@ -55,26 +55,6 @@ sealed class Names(Chain chain, Surroundings? surroundings = null)
     readonly Dictionary<StepScope, Dictionary<string, CelType>> _scopes = [];
     readonly Dictionary<StepScope, CelType> _steps = [];
 
-    /// <summary>The names that mean something in every expression somewhere; nothing else can be called so.</summary>
-    public static IReadOnlyList<string> Reserved { get; } =
-    [
-        "params",
-        "vars",
-        "steps",
-        "profile",
-        "run",
-        "now",
-        "item",
-        "index",
-        "round",
-        "event",
-        "result",
-        "error",
-        "probes",
-        "row",
-        "bind",
-    ];
-
     /// <summary>
     /// What is in scope among the steps of <paramref name="scope"/>, with <paramref name="more"/> on top.
     /// </summary>

@@ -3,6 +3,9 @@ using GateChain.Core.Running;
 using GateChain.Core.Running.Events;
 using GateChain.Core.Running.State;
 using GateChain.Core.Values;
+using GateChain.Engine.Basics;
+using GateChain.Engine.Live;
+using GateChain.Engine.Reading;
 using GateChain.Storage;
 
 namespace GateChain.Engine.Children;
@@ -11,8 +14,29 @@ namespace GateChain.Engine.Children;
 /// Starts, resumes and stops the child runs of calls, and tells the calls how they end. Thread-safe. A child names its
 /// call, so that one that was started before a crash is found again and not started twice.
 /// </summary>
-sealed class ChildRuns(IChildHost engine)
+sealed class ChildRuns
 {
+    readonly IChildWork _work;
+    readonly IRunRegister _register;
+    readonly RunReader _reader;
+    readonly TimeProvider _time;
+
+    /// <param name="work">Does to child runs what a call asks.</param>
+    /// <param name="register">Knows which child belongs to which call.</param>
+    /// <param name="reader">Shows children as they are on disk.</param>
+    /// <param name="feed">Tells when one has ended.</param>
+    /// <param name="time">The clock.</param>
+    public ChildRuns(IChildWork work, IRunRegister register, RunReader reader, RunFeed feed, TimeProvider time)
+    {
+        (_work, _register, _reader, _time) = (work, register, reader, time);
+        feed.SubscribeNews(news =>
+        {
+            // One that will be resumed by itself has not ended for its caller.
+            if (news.End is { Parent: { } link, ResumeAt: null } end && work.CallerOf(link.Run) is { } parent)
+                parent.Post(EndOf(news.Run, news.Chain, end, link.Step));
+        });
+    }
+
     /// <summary>What a call wants, read off its run's state.</summary>
     /// <param name="Record">The number of the call's attempt among all of its run: a resume of the child that names it
     /// is not made twice.</param>
@@ -79,33 +103,33 @@ sealed class ChildRuns(IChildHost engine)
                 { ToResume: true } known => await ResumeAsync(call, known).ConfigureAwait(false),
                 var known => (known.Run, known.Leg),
             };
-            parent.Post(new ChildStartedInput(engine.Time.GetUtcNow(), call.Step, call.Attempt, child, leg));
+            parent.Post(new ChildStartedInput(_time.GetUtcNow(), call.Step, call.Attempt, child, leg));
             // It may have ended before the call knew its number.
-            if (call.Waits && !engine.IsGoing(child))
-                await TellEndAsync(parent, call.Step, child).ConfigureAwait(false);
+            if (call.Waits && !_work.IsGoing(child))
+                TellEnd(parent, call.Step, child);
         }
         catch (RefusedException e)
         {
             parent.Post(NotStarted(call, new("child", e.Message)));
         }
-        catch (StorageException) when (engine.CallerOf(call.Run) == parent)
+        catch (StorageException) when (_work.CallerOf(call.Run) == parent)
         {
             // Nothing can be written for now: the call holds still like everything else.
-            await Task.Delay(TimeSpan.FromMilliseconds(200), engine.Time).ConfigureAwait(false);
+            await Task.Delay(TimeSpan.FromMilliseconds(200), _time).ConfigureAwait(false);
             _ = SeeToAsync(parent, call, recovering: true);
         }
     }
 
     ChildEndedInput NotStarted(Call call, StepError error) =>
-        new(engine.Time.GetUtcNow(), call.Step, null, Outcome.Failed, Value.EmptyMap, error);
+        new(_time.GetUtcNow(), call.Step, null, Outcome.Failed, Value.EmptyMap, error);
 
     async Task<(long Run, int Leg)> FindOrStartAsync(Call call, bool recovering)
     {
         var link = new ParentCall(call.Run, call.Step, call.Record);
-        if (recovering && engine.FindChild(link) is { } head)
+        if (recovering && _register.FindChild(link) is { } head)
             return (head.Id, head.Leg);
         var inputs = call.Inputs.AsMap.Entries.ToDictionary(e => e.Key.AsString, e => e.Value);
-        var run = await engine
+        var run = await _work
             .StartChildAsync(
                 call.Chain,
                 inputs,
@@ -119,9 +143,9 @@ sealed class ChildRuns(IChildHost engine)
 
     async Task<(long Run, int Leg)> ResumeAsync(Call call, ChildState known)
     {
-        var (leg, outcome, by, parameters) = await engine
-            .ReadAsync(known.Run, (s, _) => (s.Leg, s.Outcome, s.Resumes.Count > 0 ? s.Resumes[^1].By : "", s.Params))
-            .ConfigureAwait(false);
+        var (leg, outcome, by, parameters) = _reader.Read(known.Run, (s, _) =>
+            (s.Leg, s.Outcome, s.Resumes.Count > 0 ? s.Resumes[^1].By : "", s.Params)
+        );
         // It goes on already, is through by now, or this very leg has resumed it before a crash.
         if (
             outcome is null
@@ -138,7 +162,7 @@ sealed class ChildRuns(IChildHost engine)
             .ToDictionary(e => "params." + e.Key, e => e.Value);
         return (
             known.Run,
-            await engine
+            await _work
                 .ResumeAsync(
                     known.Run,
                     call.Resumer,
@@ -154,43 +178,32 @@ sealed class ChildRuns(IChildHost engine)
         );
     }
 
-    /// <summary>A run that is somebody's child has ended for good.</summary>
-    public void Ended(RunState child)
+    void TellEnd(ICallingRun parent, string step, long child)
     {
-        if (child.Parent is { } link && engine.CallerOf(link.Run) is { } parent)
-            parent.Post(EndOf(child, link.Step));
-    }
-
-    async Task TellEndAsync(ICallingRun parent, string step, long child)
-    {
-        if (
-            await engine
-                .ReadAsync(child, (s, _) => s.HasEnded && s.ResumeAt is null ? EndOf(s, step) : null)
-                .ConfigureAwait(false) is
-            { } end
-        )
-        {
+        var end = _reader.Read(child, (s, _) =>
+            s.HasEnded && s.ResumeAt is null ? EndOf(child, s.Chain.Name, RunEnd.Of(s), step) : null
+        );
+        if (end is not null)
             parent.Post(end);
-        }
     }
 
-    ChildEndedInput EndOf(RunState child, string step) =>
+    ChildEndedInput EndOf(long child, string chain, RunEnd end, string step) =>
         new(
-            engine.Time.GetUtcNow(),
+            _time.GetUtcNow(),
             step,
-            child.Id,
-            child.Outcome!.Value,
-            child.Outputs,
-            child.Outcome == Outcome.Succeeded
+            child,
+            end.Outcome,
+            end.Outputs,
+            end.Outcome == Outcome.Succeeded
                 ? null
                 : new(
                     "child",
-                    $"run {child.Id} ({child.Chain.Name}) "
-                        + $"{(child.Outcome == Outcome.Stopped ? "was stopped" : "failed")}"
-                        + $"{(child.Error is { } error ? $": {error.Message}" : "")}",
-                    Origin: child.Error?.Origin
+                    $"run {child} ({chain}) "
+                        + $"{(end.Outcome == Outcome.Stopped ? "was stopped" : "failed")}"
+                        + $"{(end.Error is { } error ? $": {error.Message}" : "")}",
+                    Origin: end.Error?.Origin
                 ),
-            [.. child.Warnings.Where(w => w.Step.Length == 0).Select(w => w.Message)]
+            [.. end.Warnings]
         );
 
     /// <summary>Stops the child of a call that has to end early.</summary>
@@ -204,37 +217,11 @@ sealed class ChildRuns(IChildHost engine)
     {
         try
         {
-            await engine.StopAsync(child, $"run {parent}", "the run that called it is ending").ConfigureAwait(false);
+            await _work.StopAsync(child, $"run {parent}", "the run that called it is ending").ConfigureAwait(false);
         }
         catch (RefusedException)
         {
             // It has ended by itself, and says so.
         }
     }
-}
-
-/// <summary>The run of a call, as far as its children need it.</summary>
-interface ICallingRun
-{
-    /// <summary>Hands over what a child has to tell.</summary>
-    void Post(RunInput input);
-}
-
-/// <summary>What child runs need from the engine.</summary>
-interface IChildHost
-{
-    TimeProvider Time { get; }
-    bool IsGoing(long run);
-    ICallingRun? CallerOf(long run);
-    RunHead? FindChild(ParentCall call);
-    Task<long> StartChildAsync(
-        CalledChain chain,
-        IReadOnlyDictionary<string, Value> inputs,
-        Value profile,
-        string by,
-        ParentLink parent
-    );
-    Task<int> ResumeAsync(long run, string by, ResumeOrder order);
-    Task StopAsync(long run, string by, string? message);
-    Task<T> ReadAsync<T>(long run, Func<RunState, long, T> read);
 }

@@ -1,16 +1,31 @@
 using GateChain.Core.Running;
 using GateChain.Core.Running.Events;
+using GateChain.Core.Running.State;
 using GateChain.Core.Values;
+using GateChain.Engine.Basics;
+using GateChain.Engine.Live;
+using GateChain.Engine.Reading;
 
 namespace GateChain.Engine.Children;
 
 /// <summary>Tells <c>wait</c> steps when the runs they wait for have ended. Thread-safe.</summary>
-/// <param name="endOf">How a run ended, as a map with <c>run chain outcome error outputs</c>; null while it is going;
-/// an error when there is no such run.</param>
-sealed class EndWatch(Func<long, Task<Value?>> endOf)
+sealed class EndWatch
 {
     readonly Lock _lock = new();
     readonly Dictionary<(long Run, string Step), Watch> _watches = [];
+    readonly RunReader _reader;
+
+    /// <param name="reader">Shows how runs have ended.</param>
+    /// <param name="feed">Tells that one has.</param>
+    public EndWatch(RunReader reader, RunFeed feed)
+    {
+        _reader = reader;
+        feed.SubscribeNews(news =>
+        {
+            if (news.End is { ResumeAt: null })
+                Ended(news.Run);
+        });
+    }
 
     sealed record Watch(IReadOnlyList<long> Runs, bool All, Action<AttemptResult> Done);
 
@@ -25,7 +40,7 @@ sealed class EndWatch(Func<long, Task<Value?>> endOf)
         {
             _watches[who] = new(runs, all, done);
         }
-        _ = LookAsync(who);
+        LookSoon(who);
     }
 
     public void End((long Run, string Step) who)
@@ -36,8 +51,7 @@ sealed class EndWatch(Func<long, Task<Value?>> endOf)
         }
     }
 
-    /// <summary>A run has ended.</summary>
-    public void Ended(long run)
+    void Ended(long run)
     {
         List<(long, string)> who;
         lock (_lock)
@@ -45,10 +59,13 @@ sealed class EndWatch(Func<long, Task<Value?>> endOf)
             who = [.. _watches.Where(w => w.Value.Runs.Contains(run)).Select(w => w.Key)];
         }
         foreach (var one in who)
-            _ = LookAsync(one);
+            LookSoon(one);
     }
 
-    async Task LookAsync((long, string) who)
+    // Not in the mailbox of the run that waits, nor of the one that has ended: reading takes its time.
+    void LookSoon((long, string) who) => _ = Task.Run(() => Look(who));
+
+    void Look((long, string) who)
     {
         Watch? watch;
         lock (_lock)
@@ -56,7 +73,7 @@ sealed class EndWatch(Func<long, Task<Value?>> endOf)
             if (!_watches.TryGetValue(who, out watch))
                 return;
         }
-        var result = await ResultOfAsync(watch).ConfigureAwait(false);
+        var result = ResultOf(watch);
         if (result is null)
             return;
         lock (_lock)
@@ -69,14 +86,14 @@ sealed class EndWatch(Func<long, Task<Value?>> endOf)
         watch.Done(result);
     }
 
-    async Task<AttemptResult?> ResultOfAsync(Watch watch)
+    AttemptResult? ResultOf(Watch watch)
     {
         var ends = new List<Value>();
         foreach (var run in watch.Runs)
         {
             try
             {
-                if (await endOf(run).ConfigureAwait(false) is { } end)
+                if (EndOf(run) is { } end)
                     ends.Add(end);
             }
             catch (RefusedException e)
@@ -88,4 +105,12 @@ sealed class EndWatch(Func<long, Task<Value?>> endOf)
             return null;
         return AttemptResult.Done(RunEnds.Outputs(ends));
     }
+
+    // As wait steps give it; null while the run is going or will be resumed by itself.
+    Value? EndOf(long run) =>
+        _reader.Read(run, (s, _) =>
+            s is { Outcome: { } outcome, ResumeAt: null }
+                ? RunEnds.Describe(run, s.Chain.Name, outcome.Word(), s.Error?.Message, s.Outputs)
+                : (Value?)null
+        );
 }

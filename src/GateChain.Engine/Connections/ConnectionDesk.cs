@@ -1,6 +1,7 @@
 using GateChain.Core.Checking;
 using GateChain.Core.Expressions;
 using GateChain.Core.Running;
+using GateChain.Engine.Basics;
 using GateChain.Engine.Leftovers;
 using GateChain.Engine.Releases;
 using GateChain.Engine.Secrets;

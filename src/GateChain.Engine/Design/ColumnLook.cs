@@ -2,6 +2,7 @@ using GateChain.Core.Chains;
 using GateChain.Core.Expressions;
 using GateChain.Core.Running;
 using GateChain.Core.Values;
+using GateChain.Engine.Basics;
 using GateChain.Engine.Drafts;
 using GateChain.Engine.Reading;
 using GateChain.Engine.Secrets;

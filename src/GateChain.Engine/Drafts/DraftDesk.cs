@@ -5,6 +5,7 @@ using GateChain.Core.Expressions;
 using GateChain.Core.Problems;
 using GateChain.Core.Running;
 using GateChain.Core.Values;
+using GateChain.Engine.Basics;
 using GateChain.Engine.Releases;
 using GateChain.Engine.Workspaces;
 using GateChain.Storage;

@@ -1,3 +1,4 @@
+using GateChain.Engine.Basics;
 using GateChain.Engine.Secrets;
 using GateChain.Kinds.Connections;
 using GateChain.Kinds.Contract;

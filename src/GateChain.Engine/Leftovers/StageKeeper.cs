@@ -1,6 +1,8 @@
+using GateChain.Engine.Basics;
 using GateChain.Kinds.Connections;
 using GateChain.Kinds.Contract;
 using GateChain.Kinds.Load;
+using GateChain.Storage;
 using Microsoft.Extensions.Logging;
 
 namespace GateChain.Engine.Leftovers;
@@ -33,16 +35,18 @@ sealed class StageKeeper(
     ILogger logger
 )
 {
-    /// <summary>
-    /// A run has succeeded: its stages, of steps that failed and were tolerated, are not needed any more.
-    /// </summary>
-    public void Succeeded(long run)
+    /// <summary>Looks at news of runs.</summary>
+    /// <remarks>
+    /// Of a run that has succeeded the stages of steps that failed and were tolerated are not needed any more.
+    /// </remarks>
+    public Task HandleAsync(OutboxRow row, CancellationToken cancel)
     {
-        if (StageNote.All(options.Steps, run).Any())
-            _ = Task.Run(() => ClearOf(run));
+        if (row is { Kind: RunNewsKind.Ended, State: "succeeded" })
+            ClearOf(row.Run);
+        return Task.CompletedTask;
     }
 
-    /// <summary>Looks once for stages of runs that are gone, or succeeded just before the service ended.</summary>
+    /// <summary>Looks once for stages of runs that are gone, or that could not be cleared before.</summary>
     public void Start() => _ = Task.Run(() => ClearOf(null));
 
     void ClearOf(long? run)

@@ -20,9 +20,11 @@ public sealed record RunChange(long Run, long Seq, Decision Decision, RunState S
 /// Tells what reached the disk, in the order of each run. Thread-safe. Subscribers are called one after the other on
 /// the way of the run, and must be quick. What is told while nobody listens is not told again: the journal has it.
 /// </summary>
-/// <param name="broken">Told when a subscriber threw; it is not called any more.</param>
+/// <param name="broken">Told when a subscriber threw; one of decisions is not called any more.</param>
 public sealed class RunFeed(Action<Exception> broken)
 {
+    ImmutableArray<Action<RunNews>> _news = [];
+
     sealed record Subscriber(long? Run, Action<RunChanged> Changed);
 
     ImmutableArray<Subscriber> _subscribers = [];
@@ -36,6 +38,33 @@ public sealed class RunFeed(Action<Exception> broken)
         var subscriber = new Subscriber(run, changed);
         ImmutableInterlocked.Update(ref _subscribers, all => all.Add(subscriber));
         return new Subscription(() => ImmutableInterlocked.Update(ref _subscribers, all => all.Remove(subscriber)));
+    }
+
+    /// <summary>
+    /// Calls <paramref name="told"/> with the news of all runs, until the result is disposed of. News are told behind
+    /// the decision that made them. An end is told when the run is not going any more: not that of a leg which another
+    /// one followed at once.
+    /// </summary>
+    public IDisposable SubscribeNews(Action<RunNews> told)
+    {
+        ImmutableInterlocked.Update(ref _news, all => all.Add(told));
+        return new Subscription(() => ImmutableInterlocked.Update(ref _news, all => all.Remove(told)));
+    }
+
+    internal void Tell(RunNews news)
+    {
+        foreach (var told in _news)
+        {
+            try
+            {
+                told(news);
+            }
+            catch (Exception e)
+            {
+                // Who waits for one run must hear of the next.
+                broken(e);
+            }
+        }
     }
 
     internal void Tell(RunChanged change)

@@ -1,6 +1,7 @@
 using GateChain.Core.Chains;
 using GateChain.Core.Running.Events;
 using GateChain.Core.Running.State;
+using GateChain.Engine.Basics;
 using GateChain.Storage;
 using GateChain.Storage.Snapshots;
 

@@ -1,4 +1,5 @@
 using GateChain.Core.Running.State;
+using GateChain.Engine.Basics;
 using GateChain.Engine.Live;
 using GateChain.Storage;
 

@@ -4,6 +4,7 @@ using GateChain.Core.Expressions;
 using GateChain.Core.Rehearsing;
 using GateChain.Core.Running;
 using GateChain.Core.Values;
+using GateChain.Engine.Basics;
 using GateChain.Engine.Runs;
 
 namespace GateChain.Engine.Rehearsals;

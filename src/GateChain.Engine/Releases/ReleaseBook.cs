@@ -2,6 +2,7 @@ using System.Collections.Concurrent;
 using GateChain.Core.Chains;
 using GateChain.Core.Expressions;
 using GateChain.Core.Running;
+using GateChain.Engine.Basics;
 using GateChain.Storage;
 
 namespace GateChain.Engine.Releases;

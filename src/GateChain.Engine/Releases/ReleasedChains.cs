@@ -3,6 +3,7 @@ using GateChain.Core.Chains;
 using GateChain.Core.Checking;
 using GateChain.Core.Problems;
 using GateChain.Core.Running;
+using GateChain.Engine.Basics;
 using GateChain.Storage;
 
 namespace GateChain.Engine.Releases;
@@ -14,7 +15,7 @@ namespace GateChain.Engine.Releases;
 /// <param name="catalogue">Where the contents are.</param>
 /// <param name="check">Reads them.</param>
 /// <param name="most">How many are kept; those that were asked for longest ago go first.</param>
-sealed class ReleasedChains(ICatalogue catalogue, ChainCheck check, int most = 500)
+public sealed class ReleasedChains(ICatalogue catalogue, ChainCheck check, int most = 500)
 {
     readonly ConcurrentDictionary<string, Entry> _chains = new();
     long _asked;

@@ -8,7 +8,7 @@ using GateChain.Storage.Logs;
 namespace GateChain.Engine.Runs;
 
 /// <summary>The attempts of one run that are at work.</summary>
-sealed class AttemptSet(RunState state, IRunSurroundings surroundings, Action<RunInput> post)
+sealed class AttemptSet(RunState state, RunSurroundings surroundings, Action<RunInput> post)
 {
     readonly ConcurrentDictionary<string, Attempt> _working = new(concurrencyLevel: 1, capacity: 3);
 
@@ -147,7 +147,7 @@ sealed class AttemptSet(RunState state, IRunSurroundings surroundings, Action<Ru
         catch (Exception e)
         {
             attempt.Context.Log.Note($"internal error: {e}");
-            surroundings.Broken(state.Id, e);
+            surroundings.Keeper.Broken(state.Id, e);
             result = AttemptResult.Fail(
                 "internal",
                 $"the kind “{attempt.Kind.Description.Name}” broke: {e.Message}",
@@ -163,7 +163,7 @@ sealed class AttemptSet(RunState state, IRunSurroundings surroundings, Action<Ru
             Interlocked.Exchange(ref _whenEmpty, null)?.TrySetResult();
         // Ended for the service's own end: nothing is journaled, the next start finds the attempt in flight and does it
         // again.
-        if (surroundings.IsSuspending && attempt.Cancel.IsCancellationRequested && !result.Succeeded)
+        if (surroundings.Ending.IsCancellationRequested && attempt.Cancel.IsCancellationRequested && !result.Succeeded)
             return;
         post(
             new AttemptEndedInput(surroundings.Time.GetUtcNow(), attempt.Context.Step, attempt.Context.Attempt, result)
@@ -187,7 +187,7 @@ sealed class AttemptSet(RunState state, IRunSurroundings surroundings, Action<Ru
     /// What an attempt has to say. Opens its log only when there is something. Locks itself: nobody else sees more of
     /// it than its interfaces.
     /// </summary>
-    sealed class Voice(IRunSurroundings surroundings, long run, string step, int number)
+    sealed class Voice(RunSurroundings surroundings, long run, string step, int number)
         : IAttemptLog,
             IProgress<AttemptProgress>,
             IDisposable

@@ -2,6 +2,7 @@ using GateChain.Core.Chains;
 using GateChain.Core.Expressions;
 using GateChain.Core.Running;
 using GateChain.Core.Values;
+using GateChain.Engine.Basics;
 
 namespace GateChain.Engine.Runs;
 

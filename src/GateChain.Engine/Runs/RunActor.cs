@@ -4,7 +4,9 @@ using GateChain.Core.Running;
 using GateChain.Core.Running.Events;
 using GateChain.Core.Running.State;
 using GateChain.Core.Values;
+using GateChain.Engine.Basics;
 using GateChain.Engine.Children;
+using GateChain.Engine.Live;
 using GateChain.Storage;
 
 namespace GateChain.Engine.Runs;
@@ -17,12 +19,12 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
 {
     readonly ConcurrentQueue<object> _inbox = new();
     readonly Queue<Waiting> _waiting = new();
-    readonly IRunSurroundings _surroundings;
+    readonly RunSurroundings _surroundings;
     readonly RunState _state;
     readonly RunWork _work;
     long _nextSnapshot,
         _draft;
-    (string Word, int Leg, bool Late, DateTimeOffset? ResumeAt) _told;
+    ToldState _told;
     readonly long _epoch;
     readonly Lock _timerLock = new();
     long _seq;
@@ -36,7 +38,12 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
     DateTimeOffset? _timerDue;
 
     /// <summary>A decision on its way to the disk.</summary>
-    sealed record Waiting(Decided Ruling, long Seq, TaskCompletionSource<Ruling>? Written)
+    sealed record Waiting(
+        Decided Ruling,
+        long Seq,
+        IReadOnlyList<RunNewsKind> News,
+        TaskCompletionSource<Ruling>? Written
+    )
     {
         public Decision Decision => Ruling.Decision;
     }
@@ -49,9 +56,10 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
             Fenced = new(AppendOutcome.Fenced);
     }
 
-    public RunActor(RunState state, long seq, long epoch, IRunSurroundings surroundings)
+    public RunActor(RunState state, long seq, long epoch, RunSurroundings surroundings)
     {
         (_state, _seq, _epoch, _surroundings) = (state, seq, epoch, surroundings);
+        _told = seq == 0 ? default : ToldState.Of(state);
         _work = new(this, state, surroundings);
         _nextSnapshot = Math.Max(surroundings.Options.SnapshotFrom, seq + seq / 2);
     }
@@ -62,11 +70,7 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
     /// <summary>Goes on with what a recovered run waits for. Before anything is handed over.</summary>
     /// <param name="but">The path of a step whose attempt is not lost: its end is handed over next; null for
     /// none.</param>
-    public void TakeUp(string? but = null)
-    {
-        _told = Telling;
-        _work.TakeUp(but);
-    }
+    public void TakeUp(string? but = null) => _work.TakeUp(but);
 
     /// <summary>Hands over an input.</summary>
     public void Post(RunInput input) => Enqueue(input);
@@ -130,7 +134,7 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
                 }
                 catch (Exception e)
                 {
-                    _surroundings.Broken(Run, e);
+                    _surroundings.Keeper.Broken(Run, e);
                     LetGo(InternalError);
                 }
             }
@@ -191,7 +195,7 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
         catch (Exception e)
         {
             // A bug of the machine must not take the service down: the run is let go as it is on disk.
-            _surroundings.Broken(Run, e);
+            _surroundings.Keeper.Broken(Run, e);
             written?.TrySetException(
                 new RefusedException(
                     RefusalKind.Unavailable,
@@ -217,10 +221,11 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
             return;
         }
         _seq++;
-        _waiting.Enqueue(new(decided, _seq, written));
+        var (news, head) = Told();
+        _waiting.Enqueue(new(decided, _seq, news, written));
         if (_draft == 0 && (_seq >= _nextSnapshot || (_state.HasEnded && _seq >= _surroundings.Options.SnapshotFrom)))
             DraftSnapshot();
-        _surroundings.Journal.Append(new(Run, _epoch, _seq, row, ChangesHead() ? Head() : null, this));
+        _surroundings.Journal.Append(new(Run, _epoch, _seq, row, head, this) { News = news });
     }
 
     // What can't be written down must not happen: the run goes on from what is on disk, where the input fails its step,
@@ -248,7 +253,7 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
     {
         var input = _unstorable!;
         LetGo(null);
-        _surroundings.GoOnFromDisk(this, input);
+        _surroundings.Keeper.GoOnFromDisk(this, input);
     }
 
     // Drawn up as it is decided; it counts when that is on disk.
@@ -259,15 +264,12 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
             _draft = _seq;
     }
 
-    (string, int, bool, DateTimeOffset?) Telling => (_state.Word, _state.Leg, _state.IsLate, _state.ResumeAt);
-
-    bool ChangesHead()
+    // What lists and others learn of the decision that was just made; mostly nothing.
+    (IReadOnlyList<RunNewsKind> News, RunHead? Head) Told()
     {
-        var now = Telling;
-        if (now == _told)
-            return false;
+        var (before, now) = (_told, ToldState.Of(_state));
         _told = now;
-        return true;
+        return now == before ? ([], null) : (ToldState.News(before, now, _state.HasEnded), Head());
     }
 
     RunHead Head() =>
@@ -314,7 +316,7 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
                 _surroundings.Snapshots.Keep(Run);
                 _draft = 0;
             }
-            _surroundings.Changed(new(Run, waiting.Seq, waiting.Decision));
+            _surroundings.Feed.Tell(new RunChanged(Run, waiting.Seq, waiting.Decision));
         }
         finally
         {
@@ -325,11 +327,19 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
         {
             Dispose();
             _work.End();
-            _surroundings.Settled(this, _state);
+            _surroundings.Keeper.Settled(this);
         }
         else
         {
             SetTimer(_state.NextDue);
+            ended = false;
+        }
+        foreach (var kind in waiting.News)
+        {
+            if (kind != RunNewsKind.Ended)
+                _surroundings.Feed.Tell(new RunNews(Run, _state.Chain.Name, kind));
+            else if (ended)
+                _surroundings.Feed.Tell(new RunNews(Run, _state.Chain.Name, kind, RunEnd.Of(_state)));
         }
     }
 
@@ -378,7 +388,7 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
             waiting.Written?.TrySetException(LostRun());
         Dispose();
         _work.End();
-        _surroundings.Gone(this, why);
+        _surroundings.Keeper.Gone(this, why);
     }
 
     RefusedException LostRun() =>

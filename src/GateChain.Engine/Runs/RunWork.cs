@@ -14,10 +14,10 @@ sealed class RunWork
 {
     readonly RunActor _actor;
     readonly RunState _state;
-    readonly IRunSurroundings _surroundings;
+    readonly RunSurroundings _surroundings;
     readonly Lookouts _lookouts;
 
-    public RunWork(RunActor actor, RunState state, IRunSurroundings surroundings)
+    public RunWork(RunActor actor, RunState state, RunSurroundings surroundings)
     {
         (_actor, _state, _surroundings) = (actor, state, surroundings);
         Attempts = new(state, surroundings, actor.PostHere);

@@ -1,6 +1,7 @@
 using System.Collections.Frozen;
 using System.Security.Cryptography;
 using GateChain.Core.Running;
+using GateChain.Engine.Basics;
 using GateChain.Kinds.Connections;
 using GateChain.Storage;
 

@@ -2,6 +2,7 @@ using GateChain.Core.Chains.Source;
 using GateChain.Core.Problems;
 using GateChain.Core.Running;
 using GateChain.Core.Values;
+using GateChain.Engine.Basics;
 
 namespace GateChain.Engine.Workspaces;
 

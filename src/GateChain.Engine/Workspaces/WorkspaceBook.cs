@@ -3,6 +3,7 @@ using GateChain.Core.Chains;
 using GateChain.Core.Checking;
 using GateChain.Core.Problems;
 using GateChain.Core.Values;
+using GateChain.Engine.Basics;
 using GateChain.Engine.Releases;
 using GateChain.Engine.Secrets;
 using GateChain.Kinds.Connections;

@@ -1,7 +1,7 @@
 using System.Text.Json;
 using GateChain.Core.Running;
 using GateChain.Core.Values;
-using GateChain.Engine;
+using GateChain.Engine.Basics;
 using Microsoft.AspNetCore.Http;
 using Microsoft.AspNetCore.Http.Json;
 using Microsoft.Extensions.DependencyInjection;

@@ -1,8 +1,9 @@
 using GateChain.Client;
 using GateChain.Core.Chains;
 using GateChain.Core.Problems;
-using GateChain.Engine;
+using GateChain.Engine.Basics;
 using GateChain.Engine.Drafts;
+using GateChain.Engine.Releases;
 using GateChain.Engine.Workspaces;
 using GateChain.Service.Views;
 using GateChain.Storage;
@@ -36,19 +37,24 @@ static class ChainEndpoints
         api.MapPost("/check", Check).WithName("checkWorkspace").WithSummary("Checks a workspace and stores nothing");
     }
 
-    static IReadOnlyList<ChainSummary> List(ChainEngine engine)
+    static IReadOnlyList<ChainSummary> List(
+        DraftDesk desk,
+        ICatalogue catalogue,
+        IRunRegister register,
+        ReleasedChains read
+    )
     {
-        var drafts = engine.Drafts.All().ToDictionary(d => d.Chain);
-        var numbers = engine.Catalogue.LatestReleases();
-        var released = engine.Catalogue.Chains();
-        var runs = engine.Register.Newest(released.Select(r => r.Chain).Concat(drafts.Keys), 10);
+        var drafts = desk.All().ToDictionary(d => d.Chain);
+        var numbers = catalogue.LatestReleases();
+        var released = catalogue.Chains();
+        var runs = register.Newest(released.Select(r => r.Chain).Concat(drafts.Keys), 10);
         var chains = released.Select(r => new ChainSummary(
             r.Chain,
             r.Title,
             r.Hash,
             numbers.GetValueOrDefault(r.Chain)?.Number,
             r.Pushed,
-            engine.ReadableChainOf(r.Hash)?.AllSteps.Count() ?? 0,
+            read.ReadableOf(r.Hash)?.AllSteps.Count() ?? 0,
             Head(drafts.GetValueOrDefault(r.Chain)),
             LastRuns(r.Chain)
         ));
@@ -56,7 +62,7 @@ static class ChainEndpoints
         var onlyDrafts = drafts
             .Values.Where(d => !known.Contains(d.Chain))
             .Select(d =>
-                engine.Drafts.Check(d.Chain, d.Source).Chain is var chain
+                desk.Check(d.Chain, d.Source).Chain is var chain
                     ? new ChainSummary(
                         d.Chain,
                         chain?.Title,
@@ -76,52 +82,58 @@ static class ChainEndpoints
 
     static DraftHead? Head(Draft? draft) => draft is null ? null : new(draft.Version, draft.Author, draft.Saved);
 
-    static ChainDetail Get(string name, ChainEngine engine)
+    static ChainDetail Get(string name, DraftDesk drafts, ReleasedChains chains, WorkspaceBook workspace)
     {
-        var (number, release) = engine.Drafts.Numbered(name, null);
-        return ChainViews.Detail(
-            engine.ChainOf(release.Hash),
-            release,
-            number.Number,
-            [.. engine.Workspace.ProfileNames]
-        );
+        var (number, release) = drafts.Numbered(name, null);
+        return ChainViews.Detail(chains.Of(release.Hash), release, number.Number, [.. workspace.ProfileNames]);
     }
 
-    static IResult Rehearse(string name, RehearsalRequest request, ChainEngine engine, CancellationToken cancel)
+    static IResult Rehearse(
+        string name,
+        RehearsalRequest request,
+        DraftDesk drafts,
+        WorkspaceBook workspace,
+        EngineOptions options,
+        TimeProvider time,
+        CancellationToken cancel
+    )
     {
-        var chain = request.Source is { } source ? Draft(name, source, engine) : engine.Workspace.LatestChain(name);
+        var chain = request.Source is { } source ? Draft(name, source, drafts) : workspace.LatestChain(name);
         using var limit = CancellationTokenSource.CreateLinkedTokenSource(cancel);
-        limit.CancelAfter(engine.Bounds.CheckTime);
+        limit.CancelAfter(options.Bounds.CheckTime);
         var result = RehearsalViews.Rehearse(
             chain,
-            called => called == new CalledChain(name, null) ? chain : engine.Workspace.FindChain(called),
+            called => called == new CalledChain(name, null) ? chain : workspace.FindChain(called),
             request,
-            engine.Workspace.ProfileValues(request.Profile),
-            engine.Time.GetUtcNow(),
+            workspace.ProfileValues(request.Profile),
+            time.GetUtcNow(),
             limit.Token
         );
-        return BoundedJson.Of(result, engine.Bounds.AnswerSize, "the rehearsal");
+        return BoundedJson.Of(result, options.Bounds.AnswerSize, "the rehearsal");
     }
 
-    static Core.Chains.Chain Draft(string name, string source, ChainEngine engine)
+    static Core.Chains.Chain Draft(string name, string source, DraftDesk drafts)
     {
-        var draft = engine.Drafts.Check(name, source);
+        var draft = drafts.Check(name, source);
         return draft.HasErrors ? throw new InvalidDraftException(draft.Problems) : draft.Chain!;
     }
 
-    static async Task<Ok<PushResult>> Push(PushRequest request, ChainEngine engine, HttpContext http)
+    static async Task<Ok<PushResult>> Push(
+        PushRequest request,
+        WorkspaceBook book,
+        ICatalogue catalogue,
+        HttpContext http
+    )
     {
-        var workspace = await engine.Workspace.PushAsync(Base64.Read(request.Files), Caller.Of(http), request.Note);
+        var workspace = await book.PushAsync(Base64.Read(request.Files), Caller.Of(http), request.Note);
         if (workspace.HasErrors)
             throw new InvalidWorkspaceException(workspace.Problems);
-        var pushed = workspace
-            .Chains.Select(c => new PushedChain(c.Name, engine.Catalogue.Latest(c.Name)!.Hash))
-            .ToList();
+        var pushed = workspace.Chains.Select(c => new PushedChain(c.Name, catalogue.Latest(c.Name)!.Hash)).ToList();
         return TypedResults.Ok(new PushResult(pushed, [.. workspace.Problems.Select(JsonViews.Problem)]));
     }
 
-    static IReadOnlyList<ProblemInfo> Check(PushRequest request, ChainEngine engine) =>
-        [.. engine.Workspace.Read(Base64.Read(request.Files)).Problems.Select(JsonViews.Problem)];
+    static IReadOnlyList<ProblemInfo> Check(PushRequest request, WorkspaceBook book) =>
+        [.. book.Read(Base64.Read(request.Files)).Problems.Select(JsonViews.Problem)];
 }
 
 /// <summary>A workspace with errors was pushed.</summary>

@@ -5,7 +5,7 @@ using GateChain.Core.Checking;
 using GateChain.Core.Designing;
 using GateChain.Core.Expressions;
 using GateChain.Core.Running;
-using GateChain.Engine;
+using GateChain.Engine.Basics;
 using GateChain.Engine.Design;
 using GateChain.Engine.Drafts;
 using GateChain.Engine.Reading;

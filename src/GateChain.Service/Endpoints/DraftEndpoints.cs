@@ -2,8 +2,9 @@ using System.Globalization;
 using System.IO.Compression;
 using GateChain.Client;
 using GateChain.Core.Running;
-using GateChain.Engine;
+using GateChain.Engine.Basics;
 using GateChain.Engine.Drafts;
+using GateChain.Engine.Runs;
 using GateChain.Engine.Workspaces;
 using GateChain.Service.Views;
 using GateChain.Storage;
@@ -148,7 +149,8 @@ static class DraftEndpoints
     static async Task<Created<RunSummary>> Try(
         string name,
         TryRequest request,
-        ChainEngine engine,
+        RunStarter runs,
+        IRunRegister register,
         DraftDesk drafts,
         HttpContext http
     )
@@ -163,7 +165,7 @@ static class DraftEndpoints
                 $"“{request.Part}” is no part; parts are whole, from, only and upTo"
             );
         }
-        var id = await engine.TryAsync(
+        var id = await runs.TryAsync(
             name,
             new(
                 request.Source ?? drafts.Get(name).Source,
@@ -177,7 +179,7 @@ static class DraftEndpoints
             ),
             Caller.Of(http)
         );
-        return TypedResults.Created($"/api/runs/{id}", JsonViews.Summary(engine.Register.Find(id)!));
+        return TypedResults.Created($"/api/runs/{id}", JsonViews.Summary(register.Find(id)!));
     }
 
     static WorkspaceFiles Export(WorkspaceBook workspace) => new(Base64.Write(workspace.Export()));

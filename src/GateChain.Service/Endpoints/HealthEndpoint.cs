@@ -1,5 +1,7 @@
 using GateChain.Client;
-using GateChain.Engine;
+using GateChain.Engine.Basics;
+using GateChain.Engine.Runs;
+using GateChain.Storage;
 using Microsoft.AspNetCore.Builder;
 using Microsoft.AspNetCore.Http;
 using Microsoft.AspNetCore.Routing;
@@ -12,22 +14,22 @@ static class HealthEndpoint
     public static string Version { get; } = typeof(HealthEndpoint).Assembly.GetName().Version?.ToString(3) ?? "0";
 
     public static void Map(IEndpointRouteBuilder app) =>
-        app.MapGet("/health", (ChainEngine engine) =>
+        app.MapGet("/health", (IJournal journal, RunRecovery recovery, RunsHere runs, EngineOptions options) =>
             {
-                var writer = engine.Journal.Writer;
-                var stranded = engine.StrandedRuns;
+                var writer = journal.Writer;
+                var stranded = recovery.Stranded;
                 var health = new HealthInfo(
                     writer.Trouble is not null ? "held"
                         : stranded.Count > 0 ? "stranded"
                         : "ok",
                     Version,
-                    engine.RunsInFlight,
+                    runs.Count,
                     writer.Trouble,
                     writer.Since,
                     [.. stranded.Select(s => new StrandedInfo(s.Run, s.Why, s.Since))],
                     "programs of command steps and plug-ins run as the service's own user ("
                         + $"{Environment.UserName}) and reach what that user may; all other kinds stay within "
-                        + $"{string.Join(", ", engine.Options.Folders.Roots)}, without the service's own data"
+                        + $"{string.Join(", ", options.Folders.Roots)}, without the service's own data"
                 );
                 return TypedResults.Json(health, statusCode: writer.Trouble is null ? 200 : 503);
             })

@@ -4,7 +4,7 @@ using System.Threading.Channels;
 using GateChain.Client;
 using GateChain.Core.Running;
 using GateChain.Core.Running.Events;
-using GateChain.Engine;
+using GateChain.Engine.Basics;
 using GateChain.Engine.Drafts;
 using GateChain.Engine.Live;
 using GateChain.Engine.Reading;

@@ -3,11 +3,14 @@ using GateChain.Core.Running;
 using GateChain.Core.Running.Events;
 using GateChain.Core.Running.State;
 using GateChain.Core.Values;
-using GateChain.Engine;
+using GateChain.Engine.Basics;
 using GateChain.Engine.Lanes;
+using GateChain.Engine.Live;
 using GateChain.Engine.Reading;
+using GateChain.Engine.Runs;
 using GateChain.Engine.Workspaces;
 using GateChain.Service.Views;
+using GateChain.Storage;
 using GateChain.Storage.Logs;
 using Microsoft.AspNetCore.Builder;
 using Microsoft.AspNetCore.Http;
@@ -43,9 +46,9 @@ static class RunEndpoints
             .WithName("listIterations")
             .WithSummary("A page of an each's iterations or a repeat's rounds")
             .ProducesProblem(404);
-        api.MapGet("/runs/{id:long}/progress", (long id, ChainEngine engine) =>
-                engine
-                    .Progress.Of(id)
+        api.MapGet("/runs/{id:long}/progress", (long id, ProgressBoard progress) =>
+                progress
+                    .Of(id)
                     .ToDictionary(
                         p => p.Key,
                         p => new ProgressInfo(
@@ -107,7 +110,7 @@ static class RunEndpoints
     }
 
     static IReadOnlyList<RunSummary> List(
-        ChainEngine engine,
+        IRunRegister register,
         string? chain = null,
         string? state = null,
         long? before = null,
@@ -115,21 +118,26 @@ static class RunEndpoints
         long? parent = null
     ) =>
         state is null or "queued" or "running" or "paused" or "succeeded" or "failed" or "stopped"
-            ? [.. engine.Register.List(new(chain, state, before, limit, parent)).Select(JsonViews.Summary)]
+            ? [.. register.List(new(chain, state, before, limit, parent)).Select(JsonViews.Summary)]
             : throw new RefusedException(
                 RefusalKind.Invalid,
                 $"“{state}” is no state of a run; states are queued, running, paused, succeeded, failed and stopped"
             );
 
-    static async Task<Created<RunSummary>> Start(StartRequest request, ChainEngine engine, HttpContext http)
+    static async Task<Created<RunSummary>> Start(
+        StartRequest request,
+        RunStarter runs,
+        IRunRegister register,
+        HttpContext http
+    )
     {
-        var id = await engine.StartAsync(
+        var id = await runs.StartAsync(
             request.Chain,
             JsonViews.Values(request.Params),
             request.Profile,
             Caller.Of(http)
         );
-        return TypedResults.Created($"/api/runs/{id}", JsonViews.Summary(engine.Register.Find(id)!));
+        return TypedResults.Created($"/api/runs/{id}", JsonViews.Summary(register.Find(id)!));
     }
 
     static RunDetail Get(long id, RunReader runs, WorkspaceBook workspace, int? leg = null) =>
@@ -157,34 +165,52 @@ static class RunEndpoints
         return new(text, next, ended && text.Length == 0);
     }
 
-    static async Task<RunSummary> Stop(long id, StopRequest request, ChainEngine engine, HttpContext http)
+    static async Task<RunSummary> Stop(
+        long id,
+        StopRequest request,
+        RunCommands runs,
+        IRunRegister register,
+        HttpContext http
+    )
     {
-        await engine.StopAsync(id, Caller.Of(http), request.Message);
-        return JsonViews.Summary(engine.Register.Find(id)!);
+        await runs.StopAsync(id, Caller.Of(http), request.Message);
+        return JsonViews.Summary(register.Find(id)!);
     }
 
-    static async Task<RunSummary> Resume(long id, ResumeRequest request, ChainEngine engine, HttpContext http)
+    static async Task<RunSummary> Resume(
+        long id,
+        ResumeRequest request,
+        RunCommands runs,
+        IRunRegister register,
+        HttpContext http
+    )
     {
-        await engine.ResumeAsync(id, Caller.Of(http), Order(request));
-        return JsonViews.Summary(engine.Register.Find(id)!);
+        await runs.ResumeAsync(id, Caller.Of(http), Order(request));
+        return JsonViews.Summary(register.Find(id)!);
     }
 
-    static async Task<PlanInfo> Plan(long id, ResumeRequest request, ChainEngine engine)
+    static async Task<PlanInfo> Plan(long id, ResumeRequest request, RunCommands runs)
     {
-        var (plan, leg, kept) = await engine.PlanAsync(id, Order(request));
+        var (plan, leg, kept) = await runs.PlanAsync(id, Order(request));
         return new(leg, plan.Reset, plan.Reopened, plan.Redo, kept);
     }
 
-    static async Task<RunSummary> Recover(long id, ChainEngine engine)
+    static async Task<RunSummary> Recover(long id, RunRecovery recovery, IRunRegister register)
     {
-        await engine.RecoverAsync(id);
-        return JsonViews.Summary(engine.Register.Find(id)!);
+        await recovery.RecoverAsync(id);
+        return JsonViews.Summary(register.Find(id)!);
     }
 
-    static async Task<RunSummary> Gone(long id, GoneRequest request, ChainEngine engine, HttpContext http)
+    static async Task<RunSummary> Gone(
+        long id,
+        GoneRequest request,
+        RunCommands runs,
+        IRunRegister register,
+        HttpContext http
+    )
     {
-        await engine.ConfirmGoneAsync(id, request.Step, Caller.Of(http));
-        return JsonViews.Summary(engine.Register.Find(id)!);
+        await runs.ConfirmGoneAsync(id, request.Step, Caller.Of(http));
+        return JsonViews.Summary(register.Find(id)!);
     }
 
     static ResumeOrder Order(ResumeRequest request) =>
@@ -197,13 +223,25 @@ static class RunEndpoints
             Release = request.Release,
         };
 
-    static async Task<RunSummary> Pause(long id, PauseRequest request, ChainEngine engine, HttpContext http)
+    static async Task<RunSummary> Pause(
+        long id,
+        PauseRequest request,
+        RunCommands runs,
+        IRunRegister register,
+        HttpContext http
+    )
     {
-        await engine.PauseAsync(id, Caller.Of(http), request.Message);
-        return JsonViews.Summary(engine.Register.Find(id)!);
+        await runs.PauseAsync(id, Caller.Of(http), request.Message);
+        return JsonViews.Summary(register.Find(id)!);
     }
 
-    static async Task<RunSummary> Answer(long id, AnswerRequest request, ChainEngine engine, HttpContext http)
+    static async Task<RunSummary> Answer(
+        long id,
+        AnswerRequest request,
+        RunCommands runs,
+        IRunRegister register,
+        HttpContext http
+    )
     {
         if (
             !Enum.TryParse<PauseAnswer>(request.Answer, ignoreCase: true, out var answer)
@@ -217,19 +255,20 @@ static class RunEndpoints
         }
 
         var outputs = Value.Map(DictionaryMap.Of(JsonViews.Values(request.Outputs)));
-        await engine.AnswerAsync(id, request.Step, answer, outputs, request.Message, Caller.Of(http));
-        return JsonViews.Summary(engine.Register.Find(id)!);
+        await runs.AnswerAsync(id, request.Step, answer, outputs, request.Message, Caller.Of(http));
+        return JsonViews.Summary(register.Find(id)!);
     }
 
     static async Task<Created<RunSummary>> Restart(
         long id,
         RestartRequest request,
-        ChainEngine engine,
+        RunStarter runs,
+        IRunRegister register,
         HttpContext http
     )
     {
-        var run = await engine.RestartAsync(id, request.Latest, Caller.Of(http));
-        return TypedResults.Created($"/api/runs/{run}", JsonViews.Summary(engine.Register.Find(run)!));
+        var run = await runs.RestartAsync(id, request.Latest, Caller.Of(http));
+        return TypedResults.Created($"/api/runs/{run}", JsonViews.Summary(register.Find(run)!));
     }
 
     static IterationPage Iterations(long id, string path, RunReader runs, int from = 0, int limit = 100) =>

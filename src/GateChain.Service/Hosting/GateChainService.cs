@@ -5,6 +5,7 @@ using System.Text.Json.Serialization;
 using GateChain.Core.Checking;
 using GateChain.Core.Values;
 using GateChain.Engine;
+using GateChain.Engine.Basics;
 using GateChain.Kinds;
 using GateChain.Service.Endpoints;
 using GateChain.Storage;
@@ -63,10 +64,10 @@ public sealed class GateChainService : IAsyncDisposable
 
             store = new SqliteStore(folders.Database);
             var (app, engine) = Build(options, folders, store);
-            await engine.RecoverAsync();
+            await engine.StartAsync();
             await app.StartAsync();
             var service = new GateChainService(app, engine, store, dataLock);
-            engine.Home = options.Home ?? service.Address.ToString();
+            engine.Starter.Home = options.Home ?? service.Address.ToString();
             return service;
         }
         catch
@@ -129,15 +130,23 @@ public sealed class GateChainService : IAsyncDisposable
         ));
         // Endpoints ask for what they use, not for the engine.
         builder
-            .Services.AddSingleton(s => s.GetRequiredService<ChainEngine>().Workspace)
+            .Services.AddSingleton(folders)
+            .AddSingleton(s => s.GetRequiredService<ChainEngine>().Starter)
+            .AddSingleton(s => s.GetRequiredService<ChainEngine>().Commands)
+            .AddSingleton(s => s.GetRequiredService<ChainEngine>().Recovery)
+            .AddSingleton(s => s.GetRequiredService<ChainEngine>().Runs)
+            .AddSingleton(s => s.GetRequiredService<ChainEngine>().Reader)
+            .AddSingleton(s => s.GetRequiredService<ChainEngine>().Feed)
+            .AddSingleton(s => s.GetRequiredService<ChainEngine>().Logs)
+            .AddSingleton(s => s.GetRequiredService<ChainEngine>().Progress)
+            .AddSingleton(s => s.GetRequiredService<ChainEngine>().Lanes)
+            .AddSingleton(s => s.GetRequiredService<ChainEngine>().Workspace)
+            .AddSingleton(s => s.GetRequiredService<ChainEngine>().Chains)
             .AddSingleton(s => s.GetRequiredService<ChainEngine>().Drafts)
             .AddSingleton(s => s.GetRequiredService<ChainEngine>().Secrets)
             .AddSingleton(s => s.GetRequiredService<ChainEngine>().Connections)
             .AddSingleton(s => s.GetRequiredService<ChainEngine>().Columns)
-            .AddSingleton(s => s.GetRequiredService<ChainEngine>().Reader)
-            .AddSingleton(s => s.GetRequiredService<ChainEngine>().Feed)
-            .AddSingleton(s => s.GetRequiredService<ChainEngine>().Logs)
-            .AddSingleton(s => s.GetRequiredService<ChainEngine>().Lanes)
+            .AddSingleton<IJournal>(store)
             .AddSingleton<ICatalogue>(store)
             .AddSingleton<IRunRegister>(store);
         builder.Services.AddExceptionHandler<Problems>().AddProblemDetails().AddOpenApi(Api.Describe);

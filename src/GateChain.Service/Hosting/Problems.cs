@@ -1,5 +1,5 @@
 using GateChain.Core.Running;
-using GateChain.Engine;
+using GateChain.Engine.Basics;
 using GateChain.Engine.Drafts;
 using GateChain.Service.Endpoints;
 using GateChain.Service.Views;

@@ -1,5 +1,5 @@
 using GateChain.Core.Values;
-using GateChain.Engine;
+using GateChain.Engine.Basics;
 
 namespace GateChain.Service.Hosting;
 

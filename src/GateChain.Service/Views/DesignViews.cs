@@ -6,7 +6,7 @@ using GateChain.Core.Checking;
 using GateChain.Core.Designing;
 using GateChain.Core.Running;
 using GateChain.Core.Values;
-using GateChain.Engine;
+using GateChain.Engine.Basics;
 using GateChain.Engine.Drafts;
 using GateChain.Storage;
 

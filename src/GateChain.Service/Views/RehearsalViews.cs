@@ -3,7 +3,7 @@ using GateChain.Core.Chains;
 using GateChain.Core.Rehearsing;
 using GateChain.Core.Running;
 using GateChain.Core.Values;
-using GateChain.Engine;
+using GateChain.Engine.Basics;
 using GateChain.Engine.Rehearsals;
 
 namespace GateChain.Service.Views;

@@ -4,7 +4,6 @@ using GateChain.Core.Running;
 using GateChain.Core.Running.Events;
 using GateChain.Core.Running.State;
 using GateChain.Core.Values;
-using GateChain.Engine;
 using GateChain.Engine.Live;
 using GateChain.Engine.Workspaces;
 

@@ -129,7 +129,11 @@ sealed class JournalTail(Statements statements, NewestHeads heads)
             return false;
         owner.LastSeq = append.Seq;
         if (append.Head is { } head)
+        {
             SetHead(ref owner, head);
+            foreach (var kind in append.News)
+                statements.AddNews(head, append.Seq, kind);
+        }
         _growing.Entries.Add(
             JournalBlocks.Add(_growing.Blocks, append, append.Head is null ? [] : HeadJson.Write(append.Head))
         );

@@ -30,6 +30,7 @@ public sealed class SqliteStore : IJournal, IRunRegister, ICatalogue, IDisposabl
         }
         Drafts = new DraftStore(_file, _writer);
         Secrets = new SecretStore(_file, _writer);
+        Outbox = new Outbox(_file, _writer);
         // Keeps the write-ahead log short without making the writer do it.
         _checkpoints = new(_ => Checkpoint(), null, TimeSpan.FromSeconds(2), TimeSpan.FromSeconds(2));
     }
@@ -44,6 +45,9 @@ public sealed class SqliteStore : IJournal, IRunRegister, ICatalogue, IDisposabl
 
     /// <summary>What nobody is shown.</summary>
     public ISecretStore Secrets { get; }
+
+    /// <summary>News of runs.</summary>
+    public IOutbox Outbox { get; }
 
     public WriterState Writer => _writer.State;
 

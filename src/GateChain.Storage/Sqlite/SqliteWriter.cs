@@ -56,6 +56,9 @@ sealed class SqliteWriter : IDisposable
     /// <summary>The lines of runs that are not in their table yet.</summary>
     public NewestHeads Heads { get; } = new();
 
+    /// <summary>What the outbox's consumers have handled.</summary>
+    public OutboxCursors Cursors { get; } = new();
+
     /// <summary>Runs a write in the next transaction; ends when it is on disk.</summary>
     /// <param name="write">The write.</param>
     /// <param name="sortIn">Whether everything that the journal's tail holds has to be in the tables before.</param>
@@ -117,6 +120,9 @@ sealed class SqliteWriter : IDisposable
             appends.Clear();
             jobs.Clear();
         }
+        // In good order nothing is told again by the next start.
+        if (Cursors.HaveMoved)
+            Write([], [new(Cursors.Write, false, new())]);
 
         void Gather()
         {
@@ -220,11 +226,14 @@ sealed class SqliteWriter : IDisposable
             }
             _statements.Run(_statements.Release);
         }
+        if (Cursors.HaveMovedFar)
+            Cursors.Write(_connection);
         for (var i = 0; i < appends.Count; i++)
             outcomes[i] = _tail.Add(appends[i]) ? AppendOutcome.Written : AppendOutcome.Fenced;
         _tail.End();
         _statements.Run(_statements.Commit);
         Heads.Committed();
+        Cursors.Committed();
     }
 
     static StorageException NotStored(Exception e) => new($"it could not be stored: {Sentence(e)}", e);

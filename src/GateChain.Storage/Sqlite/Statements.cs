@@ -15,7 +15,8 @@ sealed class Statements : IDisposable
         _row,
         _block,
         _remove,
-        _version;
+        _version,
+        _news;
 
     public Statements(SqliteConnection connection)
     {
@@ -42,6 +43,7 @@ sealed class Statements : IDisposable
         _block = Prepare("INSERT OR FAIL INTO journal_tail (block) VALUES (?1)");
         _remove = Prepare("DELETE FROM journal_tail WHERE id <= ?1");
         _version = Prepare("PRAGMA data_version");
+        _news = Prepare("INSERT OR FAIL INTO outbox (run, seq, chain, kind, state) VALUES (?1, ?2, ?3, ?4, ?5)");
     }
 
     public sqlite3 Db { get; }
@@ -111,6 +113,17 @@ sealed class Statements : IDisposable
     /// <summary>The id of the row that was added last.</summary>
     public long LastAdded => raw.sqlite3_last_insert_rowid(Db);
 
+    /// <summary>Adds a row to the outbox.</summary>
+    public void AddNews(RunHead head, long seq, RunNewsKind kind)
+    {
+        raw.sqlite3_bind_int64(_news, 1, head.Id);
+        raw.sqlite3_bind_int64(_news, 2, seq);
+        raw.sqlite3_bind_text(_news, 3, head.Chain);
+        raw.sqlite3_bind_int(_news, 4, (int)kind);
+        raw.sqlite3_bind_text(_news, 5, head.State);
+        Run(_news);
+    }
+
     /// <summary>Removes the blocks of the journal's tail up to one.</summary>
     public void RemoveBlocks(long last)
     {
@@ -170,7 +183,22 @@ sealed class Statements : IDisposable
     {
         foreach (
             var statement in (sqlite3_stmt[])
-                [Begin, Commit, Rollback, Save, Undo, Release, _head, _epoch, _lastSeq, _row, _block, _remove, _version]
+                [
+                    Begin,
+                    Commit,
+                    Rollback,
+                    Save,
+                    Undo,
+                    Release,
+                    _head,
+                    _epoch,
+                    _lastSeq,
+                    _row,
+                    _block,
+                    _remove,
+                    _version,
+                    _news,
+                ]
         )
         {
             raw.sqlite3_finalize(statement);

@@ -6,6 +6,26 @@ namespace GateChain.Core.Chains.Reading;
 /// <summary>The rules for names.</summary>
 static class Names
 {
+    /// <summary>The names that mean something in every expression somewhere; nothing else can be called so.</summary>
+    public static IReadOnlyList<string> Reserved { get; } =
+    [
+        "params",
+        "vars",
+        "steps",
+        "profile",
+        "run",
+        "now",
+        "item",
+        "index",
+        "round",
+        "event",
+        "result",
+        "error",
+        "probes",
+        "row",
+        "bind",
+    ];
+
     public static void Check(ScalarNode name, ProblemList problems, string what)
     {
         if (name.Text is "true" or "false" or "null")
@@ -34,7 +54,7 @@ static class Names
             return null;
         Check(name, map.Problems, "a loop's item");
         if (
-            Checking.Names.Reserved.Contains(name.Text)
+            Reserved.Contains(name.Text)
             || (Expressions.CelType.FileNames.Contains(name.Text) && name.Text != "decimal")
         )
         {

@@ -1,6 +1,6 @@
 using System.Collections.Concurrent;
 
-namespace GateChain.Engine;
+namespace GateChain.Engine.Basics;
 
 /// <summary>
 /// Values that are read when they are wanted, and kept until all are forgotten. Thread-safe: what was being read while

@@ -4,17 +4,47 @@ using GateChain.Core.Problems;
 using GateChain.Core.Running;
 using GateChain.Core.Running.Events;
 using GateChain.Core.Values;
-using GateChain.Engine.Children;
+using GateChain.Engine.Basics;
 using GateChain.Engine.Drafts;
-using GateChain.Engine.Runs;
+using GateChain.Engine.Reading;
+using GateChain.Engine.Releases;
 using GateChain.Engine.Workspaces;
 using GateChain.Storage;
 
-namespace GateChain.Engine;
+namespace GateChain.Engine.Runs;
 
-// How runs begin.
-public sealed partial class ChainEngine
+/// <summary>Starts runs: of releases, of drafts, of earlier runs, and of calls. Thread-safe.</summary>
+public sealed class RunStarter
 {
+    readonly RunSurroundings _surroundings;
+    readonly Admission _admission;
+    readonly ReleaseBook _releases;
+    readonly ReleasedChains _chains;
+    readonly WorkspaceBook _workspace;
+    readonly DraftDesk _drafts;
+    readonly ICatalogue _catalogue;
+    readonly IRunRegister _register;
+    readonly RunReader _reader;
+
+    internal RunStarter(
+        RunSurroundings surroundings,
+        Admission admission,
+        ReleaseBook releases,
+        ReleasedChains chains,
+        WorkspaceBook workspace,
+        DraftDesk drafts,
+        ICatalogue catalogue,
+        IRunRegister register,
+        RunReader reader
+    )
+    {
+        (_surroundings, _admission, _releases, _chains) = (surroundings, admission, releases, chains);
+        (_workspace, _drafts, _catalogue, _register, _reader) = (workspace, drafts, catalogue, register, reader);
+    }
+
+    /// <summary>The address of the console, for links to runs; null while nobody knows.</summary>
+    public string? Home { get; set; }
+
     /// <summary>Starts a run; it is on disk when this returns.</summary>
     /// <param name="name">The chain.</param>
     /// <param name="given">Parameters; text is read as their types ask.</param>
@@ -26,7 +56,7 @@ public sealed partial class ChainEngine
     public Task<long> StartAsync(string name, IReadOnlyDictionary<string, Value> given, string? profile, string by)
     {
         var release = _releases.Get(new(name, null));
-        return StartAsync(release, given, Workspace.ProfileValues(profile), by, parent: null, restartOf: null);
+        return StartAsync(release, given, _workspace.ProfileValues(profile), by, parent: null, restartOf: null);
     }
 
     /// <summary>Runs a draft, or a part of one, without releasing it.</summary>
@@ -39,8 +69,8 @@ public sealed partial class ChainEngine
     /// <exception cref="StorageException">Nothing can be written at the moment.</exception>
     public async Task<long> TryAsync(string name, TryOrder order, string by)
     {
-        var content = Drafts.Content(name, order.Source);
-        var chain = Drafts.Check(name, order.Source).Chain!;
+        var content = _drafts.Content(name, order.Source);
+        var chain = _drafts.Check(name, order.Source).Chain!;
         if (order.Part != TryPart.Whole && chain.Root.Find(order.Step ?? "") is null)
         {
             throw new RefusedException(
@@ -55,7 +85,7 @@ public sealed partial class ChainEngine
         }
         if (order.PauseBefore.FirstOrDefault(p => !chain.AllSteps.Any(s => s.Address == p)) is { } unknown)
             throw new RefusedException(RefusalKind.Invalid, $"there is no step “{unknown}” to pause before");
-        var known = order.Known is { } run ? await KnownAsync(run, name).ConfigureAwait(false) : [];
+        var known = order.Known is { } run ? Known(run, name) : [];
         foreach (var (step, outputs) in order.Given)
         {
             if (chain.Root.Find(step) is null || outputs.Kind != ValueKind.Map)
@@ -67,11 +97,11 @@ public sealed partial class ChainEngine
             }
             known[step] = new(step, Outcome.Succeeded, outputs, null);
         }
-        await _store.KeepAsync(content).ConfigureAwait(false);
+        await _catalogue.KeepAsync(content).ConfigureAwait(false);
         return await StartAsync(
                 content.Hash,
                 order.Params,
-                Workspace.ProfileValues(order.Profile),
+                _workspace.ProfileValues(order.Profile),
                 by,
                 parent: null,
                 restartOf: null,
@@ -80,17 +110,16 @@ public sealed partial class ChainEngine
             .ConfigureAwait(false);
     }
 
-    async Task<Dictionary<string, TakenStep>> KnownAsync(long run, string chain)
+    Dictionary<string, TakenStep> Known(long run, string chain)
     {
-        var (of, steps) = await ReadAsync(run, (s, _) =>
-                (
-                    s.Chain.Name,
-                    s.Root.Steps.Where(step => step.IsSettled)
-                        .Select(step => new TakenStep(step.Step.Id, step.Outcome, step.Outputs, run))
-                        .ToDictionary(t => t.Step)
-                )
+        var (of, steps) = _reader.Read(run, (s, _) =>
+            (
+                s.Chain.Name,
+                s.Root.Steps.Where(step => step.IsSettled)
+                    .Select(step => new TakenStep(step.Step.Id, step.Outcome, step.Outputs, run))
+                    .ToDictionary(t => t.Step)
             )
-            .ConfigureAwait(false);
+        );
         return of == chain
             ? steps
             : throw new RefusedException(RefusalKind.Invalid, $"run {run} is one of “{of}”, not of “{chain}”");
@@ -104,10 +133,9 @@ public sealed partial class ChainEngine
     /// parameters.</exception>
     public async Task<long> RestartAsync(long run, bool latest, string by)
     {
-        var (chain, release, given, profile) = await ReadAsync(run, (s, _) =>
-                (s.Chain.Name, s.Release, s.Params.Entries.ToDictionary(e => e.Key.AsString, e => e.Value), s.Profile)
-            )
-            .ConfigureAwait(false);
+        var (chain, release, given, profile) = _reader.Read(run, (s, _) =>
+            (s.Chain.Name, s.Release, s.Params.Entries.ToDictionary(e => e.Key.AsString, e => e.Value), s.Profile)
+        );
         return await StartAsync(
                 latest ? _releases.Get(new(chain, null)) : release,
                 given,
@@ -119,7 +147,14 @@ public sealed partial class ChainEngine
             .ConfigureAwait(false);
     }
 
-    Task<long> IChildHost.StartChildAsync(
+    /// <summary>Starts the child run of a call.</summary>
+    /// <param name="chain">What is called.</param>
+    /// <param name="inputs">The child's parameters.</param>
+    /// <param name="profile">The profile values of the caller.</param>
+    /// <param name="by">Who started the caller.</param>
+    /// <param name="parent">The call.</param>
+    /// <exception cref="RefusedException">There is no such chain, a parameter does not fit, or it is busy.</exception>
+    internal Task<long> StartChildAsync(
         CalledChain chain,
         IReadOnlyDictionary<string, Value> inputs,
         Value profile,
@@ -137,15 +172,16 @@ public sealed partial class ChainEngine
         TryPlan? tried = null
     )
     {
-        var chain = _released.RunnableOf(release);
-        var values = Parameters.Read(chain.Parameters, given, complete: true, Bounds);
+        var chain = _chains.RunnableOf(release);
+        var values = Parameters.Read(chain.Parameters, given, complete: true, _surroundings.Options.Bounds);
         // Runs that are going hold still while nothing can be written, and so do their children; a new run of a person
         // is refused instead.
-        if (parent is null && Journal.Writer.Trouble is { } trouble)
+        if (parent is null && _surroundings.Journal.Writer.Trouble is { } trouble)
             throw new StorageException($"the run was not started: {trouble}");
-        var id = _store.NextId();
-        await BeginAsync(new(new(id, chain, ChainOf), 0, 1, this), chain, parent, queued => new StartInput(
-                Time.GetUtcNow(),
+        var id = _register.NextId();
+        await _admission
+            .BeginAsync(new(new(id, chain, _chains.Of), 0, 1, _surroundings), chain, parent, queued => new StartInput(
+                _surroundings.Time.GetUtcNow(),
                 Guid.NewGuid().ToString("N"),
                 release,
                 values,
@@ -162,59 +198,5 @@ public sealed partial class ChainEngine
             })
             .ConfigureAwait(false);
         return id;
-    }
-
-    /// <summary>
-    /// Begins a run or a leg as the chain's <c>whenBusy</c> lets it; what it begins with is told whether it has to
-    /// wait.
-    /// </summary>
-    async Task<Ruling> BeginAsync(RunActor actor, Chain chain, ParentLink? parent, Func<bool, RunInput> input)
-    {
-        var run = actor.Run;
-        var place = _lines.Enter(chain.Name, run, chain.WhenBusy, Above(parent));
-        if (place.Queued && chain.WhenBusy == BusyRule.Skip)
-            throw Conflict($"“{chain.Name}” is busy with run {place.Others[0]}, and its whenBusy is skip");
-        _actors[run] = actor;
-        Ruling ruling;
-        try
-        {
-            ruling = Accepted(await actor.PostAsync(input(place.Queued)).ConfigureAwait(false));
-        }
-        catch
-        {
-            _actors.TryRemove(KeyValuePair.Create(run, actor));
-            LeaveLine(chain.Name, run);
-            throw;
-        }
-        // Its turn may have come before it could be told.
-        if (place.Queued && _lines.IsReleased(chain.Name, run))
-            actor.Post(new ReleaseInput(Time.GetUtcNow()));
-        if (chain.WhenBusy == BusyRule.Replace)
-        {
-            foreach (var other in place.Others)
-                await ReplaceAsync(other, run).ConfigureAwait(false);
-        }
-        return ruling;
-    }
-
-    async Task ReplaceAsync(long other, long by)
-    {
-        try
-        {
-            await StopAsync(other, $"run {by}", $"replaced by run {by}").ConfigureAwait(false);
-        }
-        catch (RefusedException)
-        {
-            // It has just ended.
-        }
-    }
-
-    /// <summary>The runs above a child: they wait for it, so it can't wait for them.</summary>
-    List<long> Above(ParentLink? parent)
-    {
-        var above = new List<long>();
-        for (var run = parent?.Run; run is { } at; run = _store.Find(at)?.Parent?.Run)
-            above.Add(at);
-        return above;
     }
 }

@@ -1,29 +1,56 @@
 using System.Collections.Concurrent;
 using GateChain.Core.Running;
-using GateChain.Engine.Runs;
+using GateChain.Engine.Basics;
+using GateChain.Engine.Reading;
 using GateChain.Storage;
 using Microsoft.Extensions.Logging;
 
-namespace GateChain.Engine;
+namespace GateChain.Engine.Runs;
 
 /// <summary>A run that is not going on though it has not ended.</summary>
 /// <param name="Why">What keeps it, in a sentence.</param>
 /// <param name="Since">Since when.</param>
 public sealed record StrandedRun(long Run, string Why, DateTimeOffset Since);
 
-// Runs go on from what is on disk: at the start, and when one was let go.
-public sealed partial class ChainEngine
+/// <summary>
+/// Lets runs go on from what is on disk: at the start, and when one was let go. Thread-safe.
+/// </summary>
+public sealed class RunRecovery : IRunKeeper
 {
-    /// <param name="Attempts">What of it may still be ending in this process; null for nothing.</param>
-    sealed record Stranded(string Why, DateTimeOffset Since, AttemptSet? Attempts);
+    readonly RunSurroundings _surroundings;
+    readonly RunsHere _runs;
+    readonly Admission _admission;
+    readonly IRunRegister _register;
+    readonly RunFolder _folder;
+    readonly RunReader _reader;
+    readonly ILogger _logger;
 
-    readonly ConcurrentDictionary<long, Stranded> _stranded = new();
+    internal RunRecovery(
+        RunSurroundings surroundings,
+        RunsHere runs,
+        Admission admission,
+        IRunRegister register,
+        RunFolder folder,
+        RunReader reader,
+        ILogger logger
+    )
+    {
+        (_surroundings, _runs, _admission) = (surroundings, runs, admission);
+        (_register, _folder, _reader, _logger) = (register, folder, reader, logger);
+    }
+
+    DateTimeOffset Now => _surroundings.Time.GetUtcNow();
+
+    /// <param name="Attempts">What of it may still be ending in this process; null for nothing.</param>
+    sealed record LetGo(string Why, DateTimeOffset Since, AttemptSet? Attempts);
+
+    readonly ConcurrentDictionary<long, LetGo> _stranded = new();
 
     /// <summary>
     /// The runs that could not be recovered, or were let go; <see cref="RecoverAsync(long)"/> tries one again, and so
     /// does the next start.
     /// </summary>
-    public IReadOnlyList<StrandedRun> StrandedRuns =>
+    public IReadOnlyList<StrandedRun> Stranded =>
         [.. _stranded.Select(s => new StrandedRun(s.Key, s.Value.Why, s.Value.Since)).OrderBy(s => s.Run)];
 
     /// <summary>
@@ -33,7 +60,7 @@ public sealed partial class ChainEngine
     public async Task RecoverAsync()
     {
         var actors = new List<RunActor>();
-        foreach (var (head, epoch) in await _store.TakeOverAsync().ConfigureAwait(false))
+        foreach (var (head, epoch) in await _register.TakeOverAsync().ConfigureAwait(false))
         {
             try
             {
@@ -48,13 +75,9 @@ public sealed partial class ChainEngine
         foreach (var actor in actors)
         {
             actor.TakeUp();
-            actor.Post(new TimeInput(Time.GetUtcNow()));
+            actor.Post(new TimeInput(Now));
         }
-        foreach (var run in _lines.NextOfAll())
-            ReleaseRun(run);
-        foreach (var head in _store.ToResume())
-            _automatic.Plan(head.Id, head.ResumeAt!.Value);
-        _stages.Start();
+        _admission.ReleaseAll();
     }
 
     /// <summary>Tries again to go on with a run that could not be recovered, or was let go.</summary>
@@ -62,11 +85,13 @@ public sealed partial class ChainEngine
     /// read.</exception>
     public async Task RecoverAsync(long run)
     {
-        HeadOf(run);
+        if (_register.Find(run) is null)
+            throw RefusedException.NoRun(run);
         if (!_stranded.TryGetValue(run, out var stranded))
         {
-            throw Conflict(
-                $"run {run} is not stranded: {(_actors.ContainsKey(run) ? "it is going on" : "it has ended")}"
+            throw new RefusedException(
+                RefusalKind.Conflict,
+                $"run {run} is not stranded: {(_runs.Has(run) ? "it is going on" : "it has ended")}"
             );
         }
         try
@@ -85,33 +110,60 @@ public sealed partial class ChainEngine
         // What was at work here ends before it may begin again.
         if (before is not null)
             await before.EndedAsync().ConfigureAwait(false);
-        var epoch = await _store.TakeOverAsync(run).ConfigureAwait(false);
-        var actor = ActorOf(HeadOf(run), epoch);
+        var epoch = await _register.TakeOverAsync(run).ConfigureAwait(false);
+        var actor = ActorOf(_register.Find(run)!, epoch);
         _stranded.TryRemove(run, out _);
         actor.TakeUp((first?.Input as AttemptEndedInput)?.Step);
         if (first is not null)
             actor.Post(first);
-        actor.Post(new TimeInput(Time.GetUtcNow()));
+        actor.Post(new TimeInput(Now));
     }
 
     RunActor ActorOf(RunHead head, long epoch)
     {
         var (state, seq) = _folder.Fold(head.Id);
-        var actor = new RunActor(state, seq, epoch, this);
-        _actors[head.Id] = actor;
-        _lines.Restore(head.Chain, head.Id, state.IsQueued);
+        var actor = new RunActor(state, seq, epoch, _surroundings);
+        _runs.Put(actor);
+        _admission.Restore(head.Chain, head.Id, state.IsQueued);
         _logger.LogInformation("Run {Run} of {Chain} goes on", head.Id, head.Chain);
         return actor;
     }
 
     void Strand(long run, Exception e)
     {
-        _actors.TryRemove(run, out _);
+        _runs.Remove(run);
         _stranded[run] = new(
             e is RefusedException refused ? refused.Message : $"what is on disk of it can't be read: {e.Message}",
-            Time.GetUtcNow(),
+            Now,
             null
         );
         _logger.LogError(e, "Run {Run} can't be recovered", run);
     }
+
+    void IRunKeeper.Settled(RunActor actor) => _runs.Remove(actor);
+
+    void IRunKeeper.Gone(RunActor actor, string? why)
+    {
+        _runs.Remove(actor);
+        if (why is not null)
+            _stranded[actor.Run] = new(why, Now, actor.Attempts);
+        // Last: what is on disk of it may not be readable.
+        _reader.LookAgain(actor.Run);
+    }
+
+    void IRunKeeper.GoOnFromDisk(RunActor before, UnstorableInput input) =>
+        _ = Task.Run(async () =>
+        {
+            try
+            {
+                await TakeUpAsync(before.Run, before.Attempts, input).ConfigureAwait(false);
+            }
+            catch (Exception e) when (e is not OutOfMemoryException)
+            {
+                Strand(before.Run, e);
+            }
+        });
+
+    void IRunKeeper.Broken(long run, Exception exception) =>
+        _logger.LogError(exception, "Internal error in run {Run}", run);
 }

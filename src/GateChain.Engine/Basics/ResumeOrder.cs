@@ -1,6 +1,6 @@
 using GateChain.Core.Values;
 
-namespace GateChain.Engine;
+namespace GateChain.Engine.Basics;
 
 /// <summary>What somebody who resumes a run asks for.</summary>
 public sealed record ResumeOrder

@@ -1,3 +1,4 @@
+using System.Collections.Concurrent;
 using System.Globalization;
 using GateChain.Core.Chains;
 using GateChain.Core.Expressions;
@@ -5,27 +6,62 @@ using GateChain.Core.Running;
 using GateChain.Core.Running.Events;
 using GateChain.Core.Running.State;
 using GateChain.Core.Values;
-using GateChain.Engine.Runs;
+using GateChain.Engine.Basics;
+using GateChain.Engine.Drafts;
+using GateChain.Engine.Reading;
+using GateChain.Engine.Releases;
 using GateChain.Storage;
-using Microsoft.Extensions.Logging;
 
-namespace GateChain.Engine;
+namespace GateChain.Engine.Runs;
 
-// What people decide about runs. Of two who decide at once, the second is told who was first.
-public sealed partial class ChainEngine
+/// <summary>
+/// What people decide about runs. Of two who decide at once, the second is told who was first. Thread-safe.
+/// </summary>
+public sealed class RunCommands
 {
+    readonly RunSurroundings _surroundings;
+    readonly RunsHere _runs;
+    readonly Admission _admission;
+    readonly ReleaseBook _releases;
+    readonly ReleasedChains _chains;
+    readonly DraftDesk _drafts;
+    readonly ICatalogue _catalogue;
+    readonly IRunRegister _register;
+    readonly RunFolder _folder;
+    readonly RunReader _reader;
+    readonly ConcurrentDictionary<long, ResumeTicket> _resuming = new();
+
+    internal RunCommands(
+        RunSurroundings surroundings,
+        RunsHere runs,
+        Admission admission,
+        ReleaseBook releases,
+        ReleasedChains chains,
+        DraftDesk drafts,
+        ICatalogue catalogue,
+        IRunRegister register,
+        RunFolder folder,
+        RunReader reader
+    )
+    {
+        (_surroundings, _runs, _admission, _releases, _chains) = (surroundings, runs, admission, releases, chains);
+        (_drafts, _catalogue, _register, _folder, _reader) = (drafts, catalogue, register, folder, reader);
+    }
+
+    DateTimeOffset Now => _surroundings.Time.GetUtcNow();
+
     /// <summary>
     /// Asks a run to stop; what runs is ended. For one that will be resumed by itself, that is called off.
     /// </summary>
     /// <exception cref="RefusedException">There is no such run, or it has ended.</exception>
     public async Task StopAsync(long run, string by, string? message)
     {
-        if (!_actors.ContainsKey(run) && HeadOf(run) is { ResumeAt: not null } head)
+        if (!_runs.Has(run) && HeadOf(run) is { ResumeAt: not null } head)
         {
             if (await CallOffAsync(head, by).ConfigureAwait(false))
                 return;
         }
-        await CommandAsync(run, new StopInput(Time.GetUtcNow(), by, message)).ConfigureAwait(false);
+        await CommandAsync(run, new StopInput(Now, by, message)).ConfigureAwait(false);
     }
 
     async Task<bool> CallOffAsync(RunHead head, string by)
@@ -35,10 +71,10 @@ public sealed partial class ChainEngine
             return false;
         try
         {
-            var epoch = await _store.TakeOverAsync(head.Id).ConfigureAwait(false);
+            var epoch = await _register.TakeOverAsync(head.Id).ConfigureAwait(false);
             var (state, seq) = _folder.Fold(head.Id);
-            var ruling = await new RunActor(state, seq, epoch, this)
-                .PostAsync(new StopInput(Time.GetUtcNow(), by, null))
+            var ruling = await new RunActor(state, seq, epoch, _surroundings)
+                .PostAsync(new StopInput(Now, by, null))
                 .ConfigureAwait(false);
             return ruling is Decided;
         }
@@ -51,8 +87,7 @@ public sealed partial class ChainEngine
     /// <summary>Pauses a run: what runs, runs to its end; nothing new starts until it is resumed.</summary>
     /// <exception cref="RefusedException">There is no such run, it has ended or is ending, is queued, or somebody
     /// else has paused it.</exception>
-    public Task PauseAsync(long run, string by, string? message) =>
-        CommandAsync(run, new PauseInput(Time.GetUtcNow(), by, message));
+    public Task PauseAsync(long run, string by, string? message) => CommandAsync(run, new PauseInput(Now, by, message));
 
     /// <summary>Decides about a step that has paused its run.</summary>
     /// <param name="run">The run.</param>
@@ -64,20 +99,20 @@ public sealed partial class ChainEngine
     /// <exception cref="RefusedException">There is no such run or step, it is not paused, or somebody else was
     /// first.</exception>
     public Task AnswerAsync(long run, string path, PauseAnswer answer, Value outputs, string? message, string by) =>
-        CommandAsync(run, new AnswerInput(Time.GetUtcNow(), path, answer, by, outputs, message));
+        CommandAsync(run, new AnswerInput(Now, path, answer, by, outputs, message));
 
     /// <summary>A person says that what a lost attempt had started is gone, which the service could not end.</summary>
     /// <exception cref="RefusedException">There is no such run or step, or it does not wait for that.</exception>
     public Task ConfirmGoneAsync(long run, string path, string by) =>
-        CommandAsync(run, new ConfirmGoneInput(Time.GetUtcNow(), path, by));
+        CommandAsync(run, new ConfirmGoneInput(Now, path, by));
 
     // What a command meets is the machine's to say, whether the run is going on or not.
     async Task<Ruling> CommandAsync(long run, RunInput command)
     {
-        if (_actors.TryGetValue(run, out var actor))
-            return Accepted(await actor.PostAsync(command).ConfigureAwait(false));
+        if (_runs.Find(run) is { } actor)
+            return RefusedException.Accepted(await actor.PostAsync(command).ConfigureAwait(false));
         throw new RefusedException(
-            await ReadAsync(run, (s, _) => RunMachine.RefusalOf(s, command)).ConfigureAwait(false)
+            _reader.Read(run, (s, _) => RunMachine.RefusalOf(s, command))
                 ?? new(
                     RefusalKind.Conflict,
                     $"run {run} is not going on; to have it go on: gatechain recover {run}",
@@ -86,9 +121,7 @@ public sealed partial class ChainEngine
         );
     }
 
-    static Ruling Accepted(Ruling ruling) => ruling is Refused refused ? throw new RefusedException(refused) : ruling;
-
-    static RefusedException Conflict(string why) => new(RefusalKind.Conflict, why);
+    RunHead HeadOf(long run) => _register.Find(run) ?? throw RefusedException.NoRun(run);
 
     /// <summary>
     /// Goes on with a failed, stopped or paused run from its checkpoint, in a new leg. Gives the leg's number.
@@ -105,22 +138,29 @@ public sealed partial class ChainEngine
         var ticket = new ResumeTicket(by);
         var first = _resuming.GetOrAdd(run, ticket);
         if (first != ticket)
-            throw Conflict($"run {run} is being resumed by {first.By} at this moment");
+        {
+            throw new RefusedException(
+                RefusalKind.Conflict,
+                $"run {run} is being resumed by {first.By} at this moment"
+            );
+        }
         try
         {
-            if (_actors.TryGetValue(run, out var going))
-                return LegOf(Accepted(await going.PostAsync(input).ConfigureAwait(false)));
-            var epoch = await _store.TakeOverAsync(run).ConfigureAwait(false);
+            if (_runs.Find(run) is { } going)
+                return LegOf(RefusedException.Accepted(await going.PostAsync(input).ConfigureAwait(false)));
+            var epoch = await _register.TakeOverAsync(run).ConfigureAwait(false);
             var (ended, seq) = _folder.Fold(run);
             // Before it takes a place among the chain's other runs.
             if (RunMachine.RefusalOf(ended, input) is { } refused)
                 throw new RefusedException(refused);
             return LegOf(
-                await BeginAsync(new(ended, seq, epoch, this), ended.Chain, ended.Parent, queued =>
-                    {
-                        _automatic.CallOff(run);
-                        return input with { Queued = queued };
-                    })
+                await _admission
+                    .BeginAsync(new(ended, seq, epoch, _surroundings), ended.Chain, ended.Parent, queued =>
+                        input with
+                        {
+                            Queued = queued,
+                        }
+                    )
                     .ConfigureAwait(false)
             );
         }
@@ -140,9 +180,13 @@ public sealed partial class ChainEngine
             : await ReleaseOfAsync(head.Chain, order.Release).ConfigureAwait(false);
         if (release == head.Release)
             release = null;
-        var (parameters, variables) = Parameters.ReadOverrides(ChainOf(release ?? head.Release), order.Set, Bounds);
-        await ExamineChildrenAsync(run, [.. order.From, .. order.Skip, .. order.Settle.Keys]).ConfigureAwait(false);
-        return new(Time.GetUtcNow(), by, parameters, variables, order.From, order.Skip)
+        var (parameters, variables) = Parameters.ReadOverrides(
+            _chains.Of(release ?? head.Release),
+            order.Set,
+            _surroundings.Options.Bounds
+        );
+        ExamineChildren(run, [.. order.From, .. order.Skip, .. order.Settle.Keys]);
+        return new(Now, by, parameters, variables, order.From, order.Skip)
         {
             Settle = order.Settle,
             Release = release,
@@ -158,38 +202,36 @@ public sealed partial class ChainEngine
     public async Task<(ResumePlan Plan, int Leg, int Kept)> PlanAsync(long run, ResumeOrder order)
     {
         var input = await ResumeInputAsync(run, "", order).ConfigureAwait(false);
-        return await ReadAsync(run, (state, _) =>
-            {
-                if (RunMachine.RefusalOf(state, input) is { } refused)
-                    throw new RefusedException(refused);
-                var chain = input.Release is null ? null : ChainOf(input.Release);
-                var plan = RunMachine.PlanResume(state, input.Wish(chain));
-                var again = plan.Reset.Concat(plan.Reopened).ToHashSet();
-                return (
-                    plan,
-                    state.Leg + 1,
-                    state.AllSteps.Count(s => s.IsSettled && !s.Scope.IsHandler && !again.Contains(s.Path))
-                );
-            })
-            .ConfigureAwait(false);
+        return _reader.Read(run, (state, _) =>
+        {
+            if (RunMachine.RefusalOf(state, input) is { } refused)
+                throw new RefusedException(refused);
+            var chain = input.Release is null ? null : _chains.Of(input.Release);
+            var plan = RunMachine.PlanResume(state, input.Wish(chain));
+            var again = plan.Reset.Concat(plan.Reopened).ToHashSet();
+            return (
+                plan,
+                state.Leg + 1,
+                state.AllSteps.Count(s => s.IsSettled && !s.Scope.IsHandler && !again.Contains(s.Path))
+            );
+        });
     }
 
     // Paths that lead into child runs must lead to a step there, before anything begins.
-    async Task ExamineChildrenAsync(long run, IReadOnlyList<string> paths)
+    void ExamineChildren(long run, IReadOnlyList<string> paths)
     {
-        var inner = await ReadAsync(run, (s, _) =>
-                paths
-                    .Where(p => s.Find(p) is null && s.FindScopeOrNull(p) is null)
-                    .Select(p =>
-                        ResumePlan.CallAbove(s, p) is var (call, rest)
-                            ? (call.Child!.Run, Path: rest)
-                            : throw RefusedException.NoStep(s, p)
-                    )
-                    .ToList()
-            )
-            .ConfigureAwait(false);
+        var inner = _reader.Read(run, (s, _) =>
+            paths
+                .Where(p => s.Find(p) is null && s.FindScopeOrNull(p) is null)
+                .Select(p =>
+                    ResumePlan.CallAbove(s, p) is var (call, rest)
+                        ? (call.Child!.Run, Path: rest)
+                        : throw RefusedException.NoStep(s, p)
+                )
+                .ToList()
+        );
         foreach (var child in inner.GroupBy(i => i.Run))
-            await ExamineChildrenAsync(child.Key, [.. child.Select(c => c.Path)]).ConfigureAwait(false);
+            ExamineChildren(child.Key, [.. child.Select(c => c.Path)]);
     }
 
     /// <summary>
@@ -202,44 +244,22 @@ public sealed partial class ChainEngine
             return _releases.Get(new(chain, null));
         if (name == "draft")
         {
-            if (Drafts.Get(chain) is not { Version: > 0 } draft)
+            if (_drafts.Get(chain) is not { Version: > 0 } draft)
                 throw new RefusedException(RefusalKind.NotFound, $"“{chain}” has no draft");
-            var content = Drafts.Content(chain, draft.Source);
-            await _store.KeepAsync(content).ConfigureAwait(false);
+            var content = _drafts.Content(chain, draft.Source);
+            await _catalogue.KeepAsync(content).ConfigureAwait(false);
             return content.Hash;
         }
         var isNumber = int.TryParse(name, NumberStyles.None, CultureInfo.InvariantCulture, out var number);
         return (isNumber ? _releases.Find(new(chain, number)) : null)
             ?? (
-                name.Length >= 4 && _store.FindReleases(chain, name) is [var only] ? only
+                name.Length >= 4 && _catalogue.FindReleases(chain, name) is [var only] ? only
                 : isNumber ? _releases.Get(new(chain, number))
                 : throw new RefusedException(
                     RefusalKind.NotFound,
                     $"“{chain}” has no release “{name}”, or more than one that begins so"
                 )
             );
-    }
-
-    async Task ResumeByItselfAsync(long run)
-    {
-        if (_suspending)
-            return;
-        try
-        {
-            await ResumeAsync(run, "recover", new() { Automatic = true }).ConfigureAwait(false);
-        }
-        catch (Exception e) when (e is RefusedException or StorageException)
-        {
-            if (
-                _store.Find(run) is { ResumeAt: not null, Ended: not null }
-                && e is not RefusedException { Kind: RefusalKind.Invalid }
-            )
-            {
-                // Somebody is in the way for now.
-                _automatic.Plan(run, Time.GetUtcNow() + TimeSpan.FromSeconds(30));
-            }
-            _logger.LogWarning("Run {Run} was not resumed by itself: {Reason}", run, e.Message);
-        }
     }
 
     /// <summary>Somebody who is just beginning a leg.</summary>

@@ -1,7 +1,7 @@
 using GateChain.Core.Values;
 using GateChain.Kinds.Contract;
 
-namespace GateChain.Engine;
+namespace GateChain.Engine.Basics;
 
 /// <summary>Where the engine works.</summary>
 /// <param name="DataFolder">The service's own data: database, logs. Created when absent, for the owner only.</param>

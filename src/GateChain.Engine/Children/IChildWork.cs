@@ -1,0 +1,30 @@
+using GateChain.Core.Chains;
+using GateChain.Core.Running;
+using GateChain.Core.Running.Events;
+using GateChain.Core.Values;
+using GateChain.Engine.Basics;
+
+namespace GateChain.Engine.Children;
+
+/// <summary>The run of a call, as far as its children need it.</summary>
+interface ICallingRun
+{
+    /// <summary>Hands over what a child has to tell.</summary>
+    void Post(RunInput input);
+}
+
+/// <summary>What calls do to their child runs.</summary>
+interface IChildWork
+{
+    bool IsGoing(long run);
+    ICallingRun? CallerOf(long run);
+    Task<long> StartChildAsync(
+        CalledChain chain,
+        IReadOnlyDictionary<string, Value> inputs,
+        Value profile,
+        string by,
+        ParentLink parent
+    );
+    Task<int> ResumeAsync(long run, string by, ResumeOrder order);
+    Task StopAsync(long run, string by, string? message);
+}

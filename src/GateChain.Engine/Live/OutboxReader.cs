@@ -1,0 +1,133 @@
+using GateChain.Storage;
+using Microsoft.Extensions.Logging;
+
+namespace GateChain.Engine.Live;
+
+/// <summary>
+/// Hands the rows of the outbox to consumers that must not miss any: in order, each at least once, also those that
+/// were written before a crash. The feed is only the bell. One consumer does not wait for another.
+/// </summary>
+public sealed class OutboxReader : IAsyncDisposable
+{
+    const int Together = 500;
+
+    // A consumer that can't do its work now can in a while, mostly.
+    static readonly TimeSpan Pause = TimeSpan.FromSeconds(5);
+    const int Tries = 20;
+
+    readonly IOutbox _outbox;
+    readonly RunFeed _feed;
+    readonly TimeProvider _time;
+    readonly ILogger _logger;
+    readonly List<Consumer> _consumers = [];
+    readonly CancellationTokenSource _ending = new();
+    readonly List<Task> _loops = [];
+    IDisposable? _bell;
+
+    internal OutboxReader(IOutbox outbox, RunFeed feed, TimeProvider time, ILogger logger) =>
+        (_outbox, _feed, _time, _logger) = (outbox, feed, time, logger);
+
+    sealed class Consumer(string name, Func<OutboxRow, CancellationToken, Task> handle)
+    {
+        public string Name => name;
+        public Func<OutboxRow, CancellationToken, Task> Handle => handle;
+        public SemaphoreSlim Bell { get; } = new(1);
+        public long Position { get; set; }
+
+        public void Ring()
+        {
+            if (Bell.CurrentCount == 0)
+                Bell.Release();
+        }
+    }
+
+    /// <summary>Adds a consumer. Before the start.</summary>
+    /// <param name="name">Names its cursor in the store: it must not change.</param>
+    /// <param name="handle">Handles one row. It may be told a row again, and must not mind. One that throws is asked
+    /// again after 5 s, 20 times at most.</param>
+    public void Add(string name, Func<OutboxRow, CancellationToken, Task> handle) => _consumers.Add(new(name, handle));
+
+    /// <summary>Begins to hand rows over, from where each consumer was.</summary>
+    /// <exception cref="StorageException">The cursors can't be written.</exception>
+    public async Task StartAsync()
+    {
+        var cursors = await _outbox.OpenAsync([.. _consumers.Select(c => c.Name)]).ConfigureAwait(false);
+        foreach (var consumer in _consumers)
+        {
+            consumer.Position = cursors[consumer.Name];
+            _loops.Add(Task.Run(() => LoopAsync(consumer)));
+        }
+        _bell = _feed.SubscribeNews(_ =>
+        {
+            foreach (var consumer in _consumers)
+                consumer.Ring();
+        });
+    }
+
+    async Task LoopAsync(Consumer consumer)
+    {
+        try
+        {
+            while (true)
+            {
+                await consumer.Bell.WaitAsync(_ending.Token).ConfigureAwait(false);
+                await ReadAsync(consumer).ConfigureAwait(false);
+            }
+        }
+        catch (OperationCanceledException)
+        {
+            // The service ends.
+        }
+    }
+
+    async Task ReadAsync(Consumer consumer)
+    {
+        IReadOnlyList<OutboxRow> rows = [];
+        do
+        {
+            await TryAsync(
+                    consumer,
+                    () =>
+                    {
+                        rows = _outbox.ReadOutbox(consumer.Position, Together);
+                        return Task.CompletedTask;
+                    },
+                    int.MaxValue
+                )
+                .ConfigureAwait(false);
+            foreach (var row in rows)
+            {
+                await TryAsync(consumer, () => consumer.Handle(row, _ending.Token), Tries).ConfigureAwait(false);
+                consumer.Position = row.Position;
+                _outbox.Handled(consumer.Name, row.Position);
+            }
+        } while (rows.Count == Together);
+    }
+
+    async Task TryAsync(Consumer consumer, Func<Task> work, int most)
+    {
+        for (var tries = 1; ; tries++)
+        {
+            try
+            {
+                await work().ConfigureAwait(false);
+                return;
+            }
+            catch (Exception e) when (e is not OperationCanceledException || !_ending.IsCancellationRequested)
+            {
+                _logger.LogError(e, "News for {Consumer} could not be handled (try {Try})", consumer.Name, tries);
+                if (tries >= most)
+                    return;
+            }
+            await Task.Delay(Pause, _time, _ending.Token).ConfigureAwait(false);
+        }
+    }
+
+    /// <summary>Ends; what was not handled is handed over after the next start.</summary>
+    public async ValueTask DisposeAsync()
+    {
+        _bell?.Dispose();
+        await _ending.CancelAsync().ConfigureAwait(false);
+        await Task.WhenAll(_loops).ConfigureAwait(false);
+    }
+}

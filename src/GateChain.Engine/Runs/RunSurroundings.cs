@@ -1,0 +1,75 @@
+using GateChain.Engine.Basics;
+using GateChain.Engine.Children;
+using GateChain.Engine.Guards;
+using GateChain.Engine.Lanes;
+using GateChain.Engine.Live;
+using GateChain.Engine.Secrets;
+using GateChain.Kinds.Connections;
+using GateChain.Kinds.Contract;
+using GateChain.Storage;
+using GateChain.Storage.Logs;
+using GateChain.Storage.Snapshots;
+
+namespace GateChain.Engine.Runs;
+
+/// <summary>What the mailboxes of runs work with. One for all of them.</summary>
+sealed class RunSurroundings : IGuardSurroundings
+{
+    public required EngineOptions Options { get; init; }
+    public required TimeProvider Time { get; init; }
+    public required IJournal Journal { get; init; }
+    public required SnapshotFiles Snapshots { get; init; }
+    public required AttemptLogs Logs { get; init; }
+    public required SecretBook Secrets { get; init; }
+    public required FileWatches Watches { get; init; }
+    public required LaneDesk Lanes { get; init; }
+    public required EndWatch Ends { get; init; }
+    public required ProgressBoard Progress { get; init; }
+    public required RunFeed Feed { get; init; }
+
+    /// <summary>
+    /// Is cancelled when the service is being shut down: attempts that are ended for it count as lost, not as failed.
+    /// </summary>
+    public required CancellationToken Ending { get; init; }
+
+    public required IReadOnlyDictionary<string, IStepKind> Kinds { get; init; }
+    public required IReadOnlyDictionary<string, IProbe> Probes { get; init; }
+
+    /// <summary>The connections of the workspace as it is now.</summary>
+    public required Func<IConnections> CurrentConnections { get; init; }
+
+    /// <summary>A file that lies beside the chain of a release; null when there is none of that name.</summary>
+    public required Func<string, string, byte[]?> Attachment { get; init; }
+
+    /// <summary>Starts and ends the runs that runs call. Put in last: it starts runs itself.</summary>
+    public ChildRuns Children { get; set; } = null!;
+
+    /// <summary>Takes a run over from its mailbox. Put in last: it makes mailboxes itself.</summary>
+    public IRunKeeper Keeper { get; set; } = null!;
+
+    public IConnections Connections => CurrentConnections();
+
+    public IStepKind KindOf(string name) => Kinds[name];
+
+    public IProbe ProbeOf(string name) => Probes[name];
+}
+
+/// <summary>Who takes a run over when its mailbox is through with it.</summary>
+interface IRunKeeper
+{
+    /// <summary>The run has ended, and that is on disk.</summary>
+    void Settled(RunActor actor);
+
+    /// <summary>The run has been let go: its mailbox is not needed any more.</summary>
+    /// <param name="actor">The mailbox.</param>
+    /// <param name="why">What somebody has to see to; null when the run goes on by itself.</param>
+    void Gone(RunActor actor, string? why);
+
+    /// <summary>
+    /// A run that was let go is read from the disk again and goes on with the input whose decision could not be stored.
+    /// </summary>
+    void GoOnFromDisk(RunActor before, Core.Running.UnstorableInput input);
+
+    /// <summary>The machine, or a kind, gave an exception.</summary>
+    void Broken(long run, Exception exception);
+}

@@ -1,0 +1,56 @@
+namespace GateChain.Storage;
+
+/// <summary>What happened to a run that others wait for.</summary>
+public enum RunNewsKind
+{
+    /// <summary>Its first leg began.</summary>
+    Started,
+
+    /// <summary>A further leg began.</summary>
+    Resumed,
+
+    /// <summary>It waits for a person.</summary>
+    Paused,
+
+    /// <summary>It takes longer than its chain's <c>dueIn</c>.</summary>
+    Late,
+
+    /// <summary>A leg ended; or the run will not be resumed by itself any more.</summary>
+    Ended,
+}
+
+/// <summary>News of a run, stored in the transaction of the decision that made it.</summary>
+/// <param name="Position">Grows with every row, from 1; there may be gaps.</param>
+/// <param name="Run">The run.</param>
+/// <param name="Seq">The number of the decision in its journal.</param>
+/// <param name="Chain">The chain's name.</param>
+/// <param name="Kind">What happened.</param>
+/// <param name="State">The run's state from then on, a word of the vocabulary.</param>
+public sealed record OutboxRow(long Position, long Run, long Seq, string Chain, RunNewsKind Kind, string State);
+
+/// <summary>
+/// News of runs, for consumers that must not miss any. Thread-safe. Each consumer has a cursor of its own and is told
+/// every row behind it at least once, in order; a crash may repeat the newest ones. Rows that all consumers have
+/// handled are gone by and by.
+/// </summary>
+public interface IOutbox
+{
+    /// <summary>
+    /// Names the consumers there are, before the first news. One that is new begins with what comes from now on; of
+    /// those that are not named any more the cursors go.
+    /// </summary>
+    /// <returns>The position that each has handled.</returns>
+    /// <exception cref="StorageException">It could not be written.</exception>
+    Task<IReadOnlyDictionary<string, long>> OpenAsync(IReadOnlyCollection<string> consumers);
+
+    /// <summary>The rows behind a position, in order.</summary>
+    /// <param name="after">The position; 0 for all.</param>
+    /// <param name="most">At most so many, 1 to 10,000.</param>
+    IReadOnlyList<OutboxRow> ReadOutbox(long after, int most);
+
+    /// <summary>
+    /// A consumer has handled everything up to a position. Written with one of the next transactions, not at once: it
+    /// costs no sync to disk of its own.
+    /// </summary>
+    void Handled(string consumer, long position);
+}
