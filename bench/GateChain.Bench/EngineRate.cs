@@ -4,6 +4,7 @@ using System.Text;
 using GateChain.Core.Chains.Kinds;
 using GateChain.Core.Checking;
 using GateChain.Core.Expressions;
+using GateChain.Core.Identity;
 using GateChain.Core.Running;
 using GateChain.Core.Running.Events;
 using GateChain.Core.Values;
@@ -88,7 +89,8 @@ static class EngineRate
         await Task.WhenAll(Enumerable.Range(0, inFlight).Select(_ => StartAsync()));
         await done.Task;
 
-        Task<long> StartAsync() => engine.Starter.StartAsync("bench", new Dictionary<string, Value>(), null, "bench");
+        Task<long> StartAsync() =>
+            engine.Starter.StartAsync("bench", new Dictionary<string, Value>(), null, Actor.Person("bench"));
     }
 
     static async Task WithEngineAsync(IStepKind kind, int steps, Func<ChainEngine, Task> work)

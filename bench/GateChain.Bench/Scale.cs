@@ -3,6 +3,7 @@ using System.Text;
 using GateChain.Core.Chains.Kinds;
 using GateChain.Core.Checking;
 using GateChain.Core.Expressions;
+using GateChain.Core.Identity;
 using GateChain.Core.Running;
 using GateChain.Core.Running.Events;
 using GateChain.Core.Values;
@@ -88,7 +89,7 @@ static class Scale
             if (change.Decision.Events[^1] is RunSettled)
                 done.TrySetResult(change.Run);
         });
-        await engine.Starter.StartAsync("bench", new Dictionary<string, Value>(), null, "bench");
+        await engine.Starter.StartAsync("bench", new Dictionary<string, Value>(), null, Actor.Person("bench"));
         return await done.Task;
     }
 
@@ -149,7 +150,7 @@ static class Scale
                 "bench",
                 new Dictionary<string, Value> { ["n"] = items },
                 null,
-                "bench"
+                Actor.Person("bench")
             );
             await done.Task;
             var took = clock.Elapsed;
@@ -190,7 +191,7 @@ static class Scale
                     ["n"] = Value.List([.. Enumerable.Range(0, iterations).Select(i => Value.Int(i))]),
                 },
                 null,
-                "bench"
+                Actor.Person("bench")
             );
             while (kind.Count < iterations * 2 - 100 + 7)
                 await Task.Delay(5);
@@ -237,7 +238,9 @@ static class Scale
             await Task.WhenAll(
                 Enumerable
                     .Range(0, runs)
-                    .Select(_ => engine.Starter.StartAsync("bench", new Dictionary<string, Value>(), null, "bench"))
+                    .Select(_ =>
+                        engine.Starter.StartAsync("bench", new Dictionary<string, Value>(), null, Actor.Person("bench"))
+                    )
             );
             while (kind.Count < runs)
                 await Task.Delay(5);

@@ -2,7 +2,17 @@ using System.Text.Json;
 
 namespace GateChain.Client;
 
+/// <summary>Who did something.</summary>
+/// <param name="Kind"><c>person token trigger run step service</c>.</param>
+/// <param name="Id">Names them among those of their kind, for good.</param>
+/// <param name="Name">What people call them.</param>
+public sealed record ActorInfo(string Kind, string Id, string Name);
+
 /// <summary>A run in lists.</summary>
+/// <param name="By">The name of who started it.</param>
+/// <param name="Actor">Who started it.</param>
+/// <param name="Origin">Why there is the run: <c>person call restart try</c>; null for runs of the first
+/// versions.</param>
 /// <param name="State"><c>queued running paused</c>, or its outcome <c>succeeded failed stopped</c>.</param>
 /// <param name="Late">Whether it took or takes longer than its chain's <c>dueIn</c>.</param>
 /// <param name="ResumeAt">When it is resumed by itself; null for not.</param>
@@ -18,7 +28,9 @@ public sealed record RunSummary(
     string? Error,
     bool Late,
     DateTimeOffset? ResumeAt,
-    ParentInfo? Parent
+    ParentInfo? Parent,
+    ActorInfo Actor,
+    string? Origin
 );
 
 /// <summary>The call that a run is a child of.</summary>
@@ -34,6 +46,9 @@ public sealed record ParentInfo(long Run, string Step);
 /// <param name="RestartOf">The run it repeats.</param>
 /// <param name="Try">What of a draft it tries; null for a run of a release.</param>
 /// <param name="Handlers">The handlers that ran or run.</param>
+/// <param name="By">The name of who started it.</param>
+/// <param name="Actor">Who started it.</param>
+/// <param name="Origin">Why there is the run: <c>person call restart try</c>.</param>
 public sealed record RunDetail(
     long Id,
     string Chain,
@@ -65,7 +80,9 @@ public sealed record RunDetail(
     IReadOnlyList<string> Warnings,
     IReadOnlyList<string> Failures,
     int Absorbed,
-    IReadOnlyList<ParameterInfo> Parameters
+    IReadOnlyList<ParameterInfo> Parameters,
+    ActorInfo Actor,
+    string Origin
 );
 
 /// <param name="PausedBy">Who paused the run; null when nobody did.</param>
@@ -217,7 +234,8 @@ public sealed record ResumeInfo(
     IReadOnlyList<string> GoesOn,
     bool Automatic,
     string? Release,
-    int? Number
+    int? Number,
+    ActorInfo Actor
 );
 
 /// <summary>One step of a run, in full.</summary>

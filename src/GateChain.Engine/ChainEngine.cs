@@ -1,4 +1,5 @@
 using GateChain.Core.Checking;
+using GateChain.Core.Identity;
 using GateChain.Core.Running;
 using GateChain.Engine.Basics;
 using GateChain.Engine.Children;
@@ -119,7 +120,7 @@ public sealed class ChainEngine : IAsyncDisposable
         _automatic = new(
             store,
             Feed,
-            run => Commands.ResumeAsync(run, "recover", new() { Automatic = true }),
+            run => Commands.ResumeAsync(run, Actor.Recovery, new() { Automatic = true }),
             time,
             logger
         );

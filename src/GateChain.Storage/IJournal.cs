@@ -8,6 +8,9 @@ public enum AppendOutcome
 
     /// <summary>Nothing was written: the run has another owner by now, who must be left alone.</summary>
     Fenced,
+
+    /// <summary>Nothing was written: there is a run for the same occasion already.</summary>
+    Taken,
 }
 
 /// <summary>Learns that its append has ended. Called on a thread of the pool, which it must not block.</summary>
@@ -22,7 +25,7 @@ public interface IAppendListener
 /// <param name="Seq">The row's number within the run, from 1, without gaps.</param>
 /// <param name="Body">The row.</param>
 /// <param name="Head">The run's line in lists, when this row changes it; written in the same transaction. The first row
-/// of a run must bring it.</param>
+/// of a run must bring it; when it has an origin key that another run has, nothing is written.</param>
 /// <param name="Listener">Who learns the outcome.</param>
 public sealed record JournalAppend(long Run, long Epoch, long Seq, byte[] Body, RunHead? Head, IAppendListener Listener)
 {

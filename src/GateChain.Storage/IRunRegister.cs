@@ -1,3 +1,5 @@
+using GateChain.Core.Identity;
+
 namespace GateChain.Storage;
 
 /// <summary>A run's line in lists.</summary>
@@ -12,20 +14,25 @@ namespace GateChain.Storage;
 /// <param name="Late">Whether it took or takes longer than its chain's <c>dueIn</c>.</param>
 /// <param name="ResumeAt">When it is resumed by itself; null for not.</param>
 /// <param name="Parent">The call it is a child of; null for none.</param>
+/// <param name="Origin">Why there is the run, in a word; null for runs of the first versions.</param>
+/// <param name="OriginKey">Names the occasion; there is one run for it at most. Null when it can't be told
+/// apart.</param>
 public sealed record RunHead(
     long Id,
     string Chain,
     string Release,
     string State,
     int Leg,
-    string By,
+    Actor By,
     DateTimeOffset Started,
     DateTimeOffset? Ended,
     string Params,
     string? Error,
     bool Late = false,
     DateTimeOffset? ResumeAt = null,
-    ParentCall? Parent = null
+    ParentCall? Parent = null,
+    string? Origin = null,
+    string? OriginKey = null
 );
 
 /// <param name="Run">The calling run.</param>
@@ -50,8 +57,9 @@ public interface IRunRegister
 
     RunHead? Find(long run);
 
-    /// <summary>The child run that an attempt of a call has started; null when it never got there.</summary>
-    RunHead? FindChild(ParentCall parent);
+    /// <summary>The run that was started for an occasion; null when it never got there.</summary>
+    /// <param name="key">The key of a <see cref="RunOrigin"/>.</param>
+    RunHead? FindByOrigin(string key);
 
     /// <summary>Ended runs that are to be resumed by themselves.</summary>
     IReadOnlyList<RunHead> ToResume();

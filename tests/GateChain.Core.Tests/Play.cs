@@ -116,7 +116,7 @@ sealed class Play
                 "release",
                 parameters.ToDictionary(p => p.Name, p => p.Value),
                 Value.EmptyMap,
-                "ann"
+                Ann
             )
         );
         return this;
@@ -316,7 +316,7 @@ sealed class Play
         Put(
             new ResumeInput(
                 Now,
-                "bob",
+                Bob,
                 parameters ?? new Dictionary<string, Value>(),
                 variables ?? new Dictionary<string, Value>(),
                 from ?? [],
@@ -332,7 +332,7 @@ sealed class Play
 
     /// <summary>Decides about a paused step. False when it was not paused.</summary>
     public bool Answer(string step, PauseAnswer answer, params (string Name, Value Value)[] outputs) =>
-        Put(new AnswerInput(Now, step, answer, "bob", Value.Map(outputs)));
+        Put(new AnswerInput(Now, step, answer, Bob, Value.Map(outputs)));
 
     public string Word(string path) => State.Find(path)?.Word ?? "absent";
 

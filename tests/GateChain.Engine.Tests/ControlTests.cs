@@ -15,7 +15,7 @@ public sealed class ControlTests : IAsyncDisposable
 
     static readonly Dictionary<string, Value> Nothing = [];
 
-    Task<long> StartAsync(string chain = "t") => _house.Engine.Starter.StartAsync(chain, Nothing, null, "ann");
+    Task<long> StartAsync(string chain = "t") => _house.Engine.Starter.StartAsync(chain, Nothing, null, Ann);
 
     string Word(long run) => _house.Engine.Reader.Read(run, (s, _) => s.Word);
 
@@ -65,7 +65,7 @@ public sealed class ControlTests : IAsyncDisposable
         Assert.Equal("failed", Word(run));
         Assert.Equal(1, _house.Count.Effects["first"]);
         _house.Count.Failing.Clear();
-        Assert.Equal(2, await _house.Engine.Commands.ResumeAsync(run, "bob", new()));
+        Assert.Equal(2, await _house.Engine.Commands.ResumeAsync(run, Bob, new()));
         await _house.EndAsync(run);
         Assert.Equal("""{"all": [3, 6]}""", _house.Engine.Reader.Read(run, (s, _) => s.Outputs.ToString()));
         // The first child had done first, loop[1] and loop[2]/work before; only loop[2]/two and what follows was left
@@ -94,7 +94,7 @@ public sealed class ControlTests : IAsyncDisposable
         _house.Count.Failing.Clear();
         await _house.Engine.Commands.ResumeAsync(
             run,
-            "bob",
+            Bob,
             new() { Set = new Dictionary<string, Value> { ["n"] = Value.String("10") } }
         );
         await _house.EndAsync(run);
@@ -110,9 +110,9 @@ public sealed class ControlTests : IAsyncDisposable
         await _house.EndAsync(run);
         _house.Count.Failing.Clear();
         var child = _house.Engine.Reader.Read(run, (s, _) => s.Find("each[0]/ask")!.Child!.Run);
-        await _house.Engine.Commands.ResumeAsync(child, "carol", new());
+        await _house.Engine.Commands.ResumeAsync(child, Bob, new());
         await _house.EndAsync(child);
-        await _house.Engine.Commands.ResumeAsync(run, "bob", new());
+        await _house.Engine.Commands.ResumeAsync(run, Bob, new());
         await _house.EndAsync(run);
         Assert.Equal(("succeeded", 2), (Word(run), _house.Engine.Reader.Read(child, (s, _) => s.Leg)));
     }
@@ -128,11 +128,11 @@ public sealed class ControlTests : IAsyncDisposable
         );
         var child = _house.Engine.Reader.Read(run, (s, _) => s.Find("each[0]/ask")!.Child!.Run);
         await _house.InFlightAsync(child, "loop[1]/work");
-        await _house.Engine.Commands.StopAsync(run, "ann", null);
+        await _house.Engine.Commands.StopAsync(run, Ann, null);
         await _house.EndAsync(run);
         Assert.Equal(("stopped", "stopped"), (Word(run), Word(child)));
         _house.Count.Hanging.Clear();
-        await _house.Engine.Commands.ResumeAsync(run, "bob", new() { From = ["each[0]/ask/first"] });
+        await _house.Engine.Commands.ResumeAsync(run, Bob, new() { From = ["each[0]/ask/first"] });
         await _house.EndAsync(run);
         Assert.Equal(("succeeded", 3), (Word(run), _house.Count.Effects["first"]));
     }
@@ -218,7 +218,7 @@ public sealed class ControlTests : IAsyncDisposable
             _house.Engine.Lanes.Lanes.Single(l => l.Name == "narrow").Waiting.Select(w => w.Run)
         );
         Assert.Equal("queued", _house.Engine.Reader.Read(second, (s, _) => s.Find("a")!.Word));
-        await _house.Engine.Commands.StopAsync(second, "ann", null);
+        await _house.Engine.Commands.StopAsync(second, Ann, null);
         _house.Count.Release();
         await _house.EndAsync(third);
         Assert.Equal(2, _house.Count.Effects["a"]);
@@ -362,9 +362,9 @@ public sealed class ControlTests : IAsyncDisposable
         var run = await StartAsync();
         await UntilAsync(run, "paused");
         Assert.Equal("paused", _house.Store.Find(run)!.State);
-        await _house.Engine.Commands.AnswerAsync(run, "a", PauseAnswer.Skip, Value.EmptyMap, "not today", "bob");
+        await _house.Engine.Commands.AnswerAsync(run, "a", PauseAnswer.Skip, Value.EmptyMap, "not today", Bob);
         var late = await Assert.ThrowsAsync<RefusedException>(() =>
-            _house.Engine.Commands.AnswerAsync(run, "a", PauseAnswer.Retry, Value.EmptyMap, null, "carol")
+            _house.Engine.Commands.AnswerAsync(run, "a", PauseAnswer.Retry, Value.EmptyMap, null, Ann)
         );
         Assert.Equal(RefusalKind.Conflict, late.Kind);
         Assert.Contains("bob answered “skip”", late.Message, StringComparison.Ordinal);
@@ -374,7 +374,7 @@ public sealed class ControlTests : IAsyncDisposable
             RefusalKind.NotFound,
             (
                 await Assert.ThrowsAsync<RefusedException>(() =>
-                    _house.Engine.Commands.AnswerAsync(run, "nope", PauseAnswer.Skip, Value.EmptyMap, null, "bob")
+                    _house.Engine.Commands.AnswerAsync(run, "nope", PauseAnswer.Skip, Value.EmptyMap, null, Bob)
                 )
             ).Kind
         );
@@ -389,11 +389,11 @@ public sealed class ControlTests : IAsyncDisposable
         );
         var run = await StartAsync();
         await _house.InFlightAsync(run, "a");
-        await _house.Engine.Commands.PauseAsync(run, "ann", "hold on");
+        await _house.Engine.Commands.PauseAsync(run, Ann, "hold on");
         Assert.Contains(
             "already paused by ann",
             (
-                await Assert.ThrowsAsync<RefusedException>(() => _house.Engine.Commands.PauseAsync(run, "bob", null))
+                await Assert.ThrowsAsync<RefusedException>(() => _house.Engine.Commands.PauseAsync(run, Bob, null))
             ).Message,
             StringComparison.Ordinal
         );
@@ -403,7 +403,7 @@ public sealed class ControlTests : IAsyncDisposable
         _house.Start();
         await _house.Engine.StartAsync();
         Assert.Equal(("paused", "pending"), (Word(run), _house.Engine.Reader.Read(run, (s, _) => s.Find("b")!.Word)));
-        await _house.Engine.Commands.ResumeAsync(run, "bob", new());
+        await _house.Engine.Commands.ResumeAsync(run, Bob, new());
         Assert.Equal("succeeded: a succeeded, b succeeded", await _house.EndAsync(run));
         Assert.Equal(1, _house.Count.Effects["a"]);
     }
@@ -435,7 +435,7 @@ public sealed class ControlTests : IAsyncDisposable
         var run = await StartAsync();
         await _house.EndAsync(run);
         Assert.NotNull(_house.Store.Find(run)!.ResumeAt);
-        await _house.Engine.Commands.StopAsync(run, "ann", null);
+        await _house.Engine.Commands.StopAsync(run, Ann, null);
         Assert.Null(_house.Store.Find(run)!.ResumeAt);
         Assert.Equal(("failed", null), _house.Engine.Reader.Read(run, (s, _) => (s.Word, s.ResumeAt)));
     }
@@ -451,15 +451,15 @@ public sealed class ControlTests : IAsyncDisposable
             "t",
             new Dictionary<string, Value> { ["n"] = Value.Int(7) },
             null,
-            "ann"
+            Ann
         );
         await _house.EndAsync(run);
         await _house.PushAsync(
             "chain: t\nparams: { n: { type: int, default: 1 } }\nsteps: { b: { kind: count } }\noutputs: "
                 + "{ n: params.n * 2 }"
         );
-        var same = await _house.Engine.Starter.RestartAsync(run, latest: false, "bob");
-        var latest = await _house.Engine.Starter.RestartAsync(run, latest: true, "bob");
+        var same = await _house.Engine.Starter.RestartAsync(run, latest: false, Bob);
+        var latest = await _house.Engine.Starter.RestartAsync(run, latest: true, Bob);
         Assert.Equal("succeeded: a succeeded", await _house.EndAsync(same));
         Assert.Equal("succeeded: b succeeded", await _house.EndAsync(latest));
         Assert.Equal(

@@ -187,14 +187,14 @@ public sealed class CutTests
         CutJournal? journal = null;
         await using var house = new House(store => journal = new(store, cut, after));
         await house.PushAsync(chains);
-        var starting = house.Engine.Starter.StartAsync("t", new Dictionary<string, Value>(), null, "ann");
+        var starting = house.Engine.Starter.StartAsync("t", new Dictionary<string, Value>(), null, Ann);
         if (cut > 0)
             await CutOffAsync(house, journal!, starting);
         else
             await starting;
         // A run that never got to the disk is started again by whoever wanted it.
         var run = house.Store.Find(1)?.Id
-            ?? await house.Engine.Starter.StartAsync("t", new Dictionary<string, Value>(), null, "ann");
+            ?? await house.Engine.Starter.StartAsync("t", new Dictionary<string, Value>(), null, Ann);
         return await EndAsync(house, run, journal!);
     }
 
@@ -208,19 +208,19 @@ public sealed class CutTests
         await using var house = new House();
         house.Count.Failing[failing] = true;
         await house.PushAsync(chains);
-        var run = await house.Engine.Starter.StartAsync("t", new Dictionary<string, Value>(), null, "ann");
+        var run = await house.Engine.Starter.StartAsync("t", new Dictionary<string, Value>(), null, Ann);
         await house.TurnToEndAsync(run, Soon);
         house.Count.Failing.Clear();
         await house.EndEngineAsync();
         CutJournal? journal = null;
         house.Start(store => journal = new(store, cut, after));
         await house.Engine.StartAsync();
-        var resuming = house.Engine.Commands.ResumeAsync(run, "bob", new());
+        var resuming = house.Engine.Commands.ResumeAsync(run, Bob, new());
         if (cut > 0)
         {
             await CutOffAsync(house, journal!, resuming.ContinueWith(_ => run, TaskScheduler.Default));
             if (house.Store.Find(run)!.Leg == 1)
-                await house.Engine.Commands.ResumeAsync(run, "bob", new());
+                await house.Engine.Commands.ResumeAsync(run, Bob, new());
         }
         else
         {

@@ -55,17 +55,13 @@ public class DraftTests
         // Runs go on following the release until the draft becomes one.
         Assert.Equal(
             "succeeded: a succeeded, b succeeded",
-            await house.EndAsync(
-                await house.Engine.Starter.StartAsync("t", new Dictionary<string, Value>(), null, "ann")
-            )
+            await house.EndAsync(await house.Engine.Starter.StartAsync("t", new Dictionary<string, Value>(), null, Ann))
         );
         var release = await drafts.ReleaseAsync("t", saved.Version, "other name", "ann");
         Assert.Equal((2, "other name", "ann"), (release.Number, release.Note, release.Author));
         Assert.Equal(
             "succeeded: a succeeded, c succeeded",
-            await house.EndAsync(
-                await house.Engine.Starter.StartAsync("t", new Dictionary<string, Value>(), null, "ann")
-            )
+            await house.EndAsync(await house.Engine.Starter.StartAsync("t", new Dictionary<string, Value>(), null, Ann))
         );
         var back = await drafts.GoBackAsync("t", 1, null, "bob");
         Assert.Equal((3, "release 1 again"), (back.Number, back.Note));
@@ -111,14 +107,14 @@ public class DraftTests
         var draft = Chain
             .Replace("  b: { kind: count }", "  b: { kind: count }\n  c: { kind: count }")
             .Replace("to: b }", "to: b }, { from: b, to: c }");
-        var run = await house.Engine.Starter.TryAsync("t", Order(draft, TryPart.From, "b", first, "c"), "ann");
+        var run = await house.Engine.Starter.TryAsync("t", Order(draft, TryPart.From, "b", first, "c"), Ann);
         for (var i = 0; i < 500 && !house.Engine.Reader.Read(run, (s, _) => s.IsPaused); i++)
             await Task.Delay(10);
         // Another process takes the run up where it paused: the try is in the journal.
         house.Start();
         await house.Engine.StartAsync();
         Assert.Equal("before c, as the try was told to", house.Engine.Reader.Read(run, (s, _) => s.Pause!.Message));
-        await house.Engine.Commands.ResumeAsync(run, "ann", new());
+        await house.Engine.Commands.ResumeAsync(run, Ann, new());
         Assert.Equal("succeeded: a succeeded, b succeeded, c succeeded", await house.EndAsync(run));
         Assert.Equal((1, 2, 1), (house.Count.Effects["a"], house.Count.Effects["b"], house.Count.Effects["c"]));
         Assert.Equal(1, house.Store.Releases("t")[0].Number);
@@ -132,7 +128,7 @@ public class DraftTests
         await using var house = new House();
         await house.PushAsync(Chain);
         var refused = await Assert.ThrowsAsync<RefusedException>(() =>
-            house.Engine.Starter.TryAsync("t", Order(Chain, part, step, part == TryPart.Whole ? 9 : null), "ann")
+            house.Engine.Starter.TryAsync("t", Order(Chain, part, step, part == TryPart.Whole ? 9 : null), Ann)
         );
         Assert.StartsWith(why == "run 9 is not there" ? "there is no run 9" : why, refused.Message);
     }

@@ -1,3 +1,4 @@
+using GateChain.Core.Identity;
 using GateChain.Core.Running;
 using GateChain.Core.Running.Events;
 using GateChain.Core.Values;
@@ -25,7 +26,7 @@ public sealed class EngineTests : IAsyncDisposable
         var run = await _house.RunAsync(Line);
         Assert.Equal("failed: a succeeded, b failed, c skipped", await _house.EndAsync(run));
         _house.Count.Failing.Clear();
-        Assert.Equal(2, await _house.Engine.Commands.ResumeAsync(run, "bob", new()));
+        Assert.Equal(2, await _house.Engine.Commands.ResumeAsync(run, Bob, new()));
         Assert.Equal("succeeded: a succeeded, b succeeded, c succeeded", await _house.EndAsync(run));
         Assert.Equal(["a 1", "b 1", "c 1"], _house.Count.Effects.OrderBy(e => e.Key).Select(e => $"{e.Key} {e.Value}"));
     }
@@ -45,7 +46,7 @@ public sealed class EngineTests : IAsyncDisposable
                 {
                     try
                     {
-                        return await _house.Engine.Commands.ResumeAsync(run, $"person {i}", new());
+                        return await _house.Engine.Commands.ResumeAsync(run, Actor.Person($"person {i}"), new());
                     }
                     catch (RefusedException e)
                     {
@@ -102,11 +103,9 @@ public sealed class EngineTests : IAsyncDisposable
         _house.Count.Hanging["b"] = true;
         var run = await _house.RunAsync(Line);
         await _house.InFlightAsync(run, "b");
-        await _house.Engine.Commands.StopAsync(run, "ann", "enough");
+        await _house.Engine.Commands.StopAsync(run, Ann, "enough");
         Assert.Equal("stopped: a succeeded, b stopped, c stopped", await _house.EndAsync(run));
-        var again = await Assert.ThrowsAsync<RefusedException>(() =>
-            _house.Engine.Commands.StopAsync(run, "ann", null)
-        );
+        var again = await Assert.ThrowsAsync<RefusedException>(() => _house.Engine.Commands.StopAsync(run, Ann, null));
         Assert.StartsWith($"run {run} has already ended: it was stopped at", again.Message);
     }
 
@@ -170,7 +169,7 @@ public sealed class EngineTests : IAsyncDisposable
         await _house.EndAsync(run);
         await _house.PushAsync("chain: t\nsteps:\n  other: { kind: count }\n");
         _house.Count.Failing.Clear();
-        await _house.Engine.Commands.ResumeAsync(run, "bob", new());
+        await _house.Engine.Commands.ResumeAsync(run, Bob, new());
         Assert.Equal("succeeded: a succeeded, b succeeded, c succeeded", await _house.EndAsync(run));
     }
 
@@ -185,7 +184,7 @@ public sealed class EngineTests : IAsyncDisposable
                 "t",
                 new Dictionary<string, Value> { [name] = Value.String(value) },
                 null,
-                "ann"
+                Ann
             )
         );
         Assert.Equal(message, refused.Message);
@@ -201,7 +200,7 @@ public sealed class EngineTests : IAsyncDisposable
         );
         Assert.Equal("succeeded: a succeeded, w succeeded", await _house.TurnToEndAsync(run));
         _house.Count.Failing["a"] = true;
-        run = await _house.Engine.Starter.StartAsync("t", Nothing, null, "ann");
+        run = await _house.Engine.Starter.StartAsync("t", Nothing, null, Ann);
         Assert.Equal("failed: a failed, w succeeded", await _house.TurnToEndAsync(run));
         var attempts = _house.Engine.Reader.Read(run, (s, _) => s.Attempts.Where(a => a.Step == "a").ToList());
         Assert.Equal(3, attempts.Count);
@@ -219,7 +218,7 @@ public sealed class EngineTests : IAsyncDisposable
     {
         await _house.PushAsync(Line);
         var runs = await Task.WhenAll(
-            Enumerable.Range(0, 100).Select(_ => _house.Engine.Starter.StartAsync("t", Nothing, null, "ann"))
+            Enumerable.Range(0, 100).Select(_ => _house.Engine.Starter.StartAsync("t", Nothing, null, Ann))
         );
         Assert.Equal(100, runs.Distinct().Count());
         foreach (var run in runs)
@@ -283,7 +282,7 @@ public sealed class EngineTests : IAsyncDisposable
         await using var house = new House();
         house.Count.Hanging["a"] = true;
         var run = await house.RunAsync("chain: t\nsteps: { a: { kind: count } }");
-        var other = await house.Engine.Starter.StartAsync("t", new Dictionary<string, Value>(), null, "ann");
+        var other = await house.Engine.Starter.StartAsync("t", new Dictionary<string, Value>(), null, Ann);
         await house.InFlightAsync(run, "a");
         await house.EndEngineAsync();
         house.Count.Hanging.Clear();

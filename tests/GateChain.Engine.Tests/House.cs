@@ -94,7 +94,7 @@ sealed class House : IAsyncDisposable
             "t",
             parameters.ToDictionary(p => p.Name, p => Value.String(p.Value)),
             null,
-            "ann"
+            Ann
         );
     }
 

@@ -54,14 +54,14 @@ public sealed class LostProgramTests : IAsyncDisposable
         switch (then)
         {
             case "retry":
-                await _house.Engine.Commands.AnswerAsync(run, "b", PauseAnswer.Retry, Value.EmptyMap, null, "ann");
+                await _house.Engine.Commands.AnswerAsync(run, "b", PauseAnswer.Retry, Value.EmptyMap, null, Ann);
                 break;
             case "settle":
-                await _house.Engine.Commands.AnswerAsync(run, "b", PauseAnswer.Settle, Value.EmptyMap, null, "ann");
+                await _house.Engine.Commands.AnswerAsync(run, "b", PauseAnswer.Settle, Value.EmptyMap, null, Ann);
                 break;
             case "resume":
                 Assert.Equal("failed: b failed", await _house.EndAsync(run));
-                await _house.Engine.Commands.ResumeAsync(run, "ann", new());
+                await _house.Engine.Commands.ResumeAsync(run, Ann, new());
                 break;
             default:
                 break;
@@ -118,14 +118,14 @@ public sealed class LostProgramTests : IAsyncDisposable
             "chain: t\nsteps: { good: { kind: call, chain: child1 }, bad: { kind: count } }",
             "chain: child1\nsteps: { k1: { kind: count }, k2: { kind: count } }\ngates: [ { from: k1, to: k2 } ]"
         );
-        var run = await _house.Engine.Starter.StartAsync("t", new Dictionary<string, Value>(), null, "ann");
+        var run = await _house.Engine.Starter.StartAsync("t", new Dictionary<string, Value>(), null, Ann);
         await _house.EndAsync(run);
         _house.Count.Failing.Clear();
         Assert.Contains(
             "k1",
             (
                 await Assert.ThrowsAsync<RefusedException>(() =>
-                    _house.Engine.Commands.ResumeAsync(run, "ann", new() { From = ["good/k9"] })
+                    _house.Engine.Commands.ResumeAsync(run, Ann, new() { From = ["good/k9"] })
                 )
             ).Message
         );
@@ -133,13 +133,13 @@ public sealed class LostProgramTests : IAsyncDisposable
             "at once",
             (
                 await Assert.ThrowsAsync<RefusedException>(() =>
-                    _house.Engine.Commands.ResumeAsync(run, "ann", new() { From = ["bad"], Skip = ["bad"] })
+                    _house.Engine.Commands.ResumeAsync(run, Ann, new() { From = ["bad"], Skip = ["bad"] })
                 )
             ).Message
         );
         var plan = (await _house.Engine.Commands.PlanAsync(run, new() { From = ["good/k1"] })).Plan;
         Assert.Equal(("good", "bad"), (Assert.Single(plan.Reopened), Assert.Single(plan.Reset)));
-        await _house.Engine.Commands.ResumeAsync(run, "ann", new() { From = ["good/k1"] });
+        await _house.Engine.Commands.ResumeAsync(run, Ann, new() { From = ["good/k1"] });
         Assert.Equal("succeeded: good succeeded, bad succeeded", await _house.EndAsync(run));
         Assert.Equal((2, 2), (_house.Count.Effects["k1"], _house.Count.Effects["k2"]));
     }

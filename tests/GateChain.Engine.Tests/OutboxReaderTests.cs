@@ -43,10 +43,10 @@ public sealed class OutboxReaderTests : IAsyncDisposable
         Assert.Equal("Paused paused", Next());
         _house.Clock.Advance(TimeSpan.FromMinutes(11));
         Assert.Equal("Late paused", Next());
-        await _house.Engine.Commands.AnswerAsync(run, "a", PauseAnswer.Fail, Value.EmptyMap, null, "ann");
+        await _house.Engine.Commands.AnswerAsync(run, "a", PauseAnswer.Fail, Value.EmptyMap, null, Ann);
         Assert.Equal("Ended failed", Next());
         _house.Count.Failing.Clear();
-        await _house.Engine.Commands.ResumeAsync(run, "ann", new());
+        await _house.Engine.Commands.ResumeAsync(run, Ann, new());
         Assert.Equal("Resumed running", Next());
         Assert.Equal("Ended succeeded", Next());
         Assert.Empty(_told);

@@ -14,7 +14,7 @@ public sealed class ReleaseTests : IAsyncDisposable
 
     public ValueTask DisposeAsync() => _house.DisposeAsync();
 
-    Task<long> StartAsync() => _house.Engine.Starter.StartAsync("t", new Dictionary<string, Value>(), null, "ann");
+    Task<long> StartAsync() => _house.Engine.Starter.StartAsync("t", new Dictionary<string, Value>(), null, Ann);
 
     [Fact]
     public async Task ARunMovesToAChangedFileWhenItFitsAndSaysWhatDoesNot()
@@ -29,7 +29,7 @@ public sealed class ReleaseTests : IAsyncDisposable
             "chain: t\nsteps:\n  aa: { kind: count }\n  b: { kind: count }\ngates: [ { from: aa, to: b } ]"
         );
         var refused = await Assert.ThrowsAsync<RefusedException>(() =>
-            _house.Engine.Commands.ResumeAsync(run, "bob", new() { Release = "latest" })
+            _house.Engine.Commands.ResumeAsync(run, Bob, new() { Release = "latest" })
         );
         Assert.Equal(
             (RefusalKind.Conflict, "“a” is kept, and there is no such step any more"),
@@ -39,7 +39,7 @@ public sealed class ReleaseTests : IAsyncDisposable
             "chain: t\nsteps:\n  a: { kind: count }\n  b: { kind: count, disabled: true }\n  c: { kind: "
                 + "count }\ngates: [ { from: a, to: b }, { from: b, to: c } ]"
         );
-        await _house.Engine.Commands.ResumeAsync(run, "bob", new() { Release = "latest" });
+        await _house.Engine.Commands.ResumeAsync(run, Bob, new() { Release = "latest" });
         Assert.Equal("succeeded: a succeeded, b succeeded, c succeeded", await _house.EndAsync(run));
         Assert.Equal(1, _house.Count.Effects["a"]);
         // Folded anew, through the move.
@@ -62,7 +62,7 @@ public sealed class ReleaseTests : IAsyncDisposable
         Assert.Equal(2, _house.Engine.Reader.Read(run, (s, _) => s.Number));
         await _house.PushAsync(chain + "\nnotes: third");
         _house.Count.Failing.Clear();
-        await _house.Engine.Commands.ResumeAsync(run, "bob", new() { Release = "latest" });
+        await _house.Engine.Commands.ResumeAsync(run, Bob, new() { Release = "latest" });
         await _house.EndAsync(run);
         Assert.Equal("""{"of": 3}""", _house.Engine.Reader.Read(run, (s, _) => s.Outputs.ToString()));
         await _house.EndEngineAsync();
@@ -103,7 +103,7 @@ public sealed class ReleaseTests : IAsyncDisposable
             "ann"
         );
         _house.Count.Failing.Clear();
-        await _house.Engine.Commands.ResumeAsync(run, "bob", new());
+        await _house.Engine.Commands.ResumeAsync(run, Bob, new());
         await _house.EndAsync(run);
         Assert.Equal($$"""{"said": "{{expected}}"}""", _house.Engine.Reader.Read(run, (s, _) => s.Outputs.ToString()));
         var problems = _house
@@ -147,7 +147,7 @@ public sealed class ReleaseTests : IAsyncDisposable
         await _house.PushAsync(Chain("c"));
         await _house.PushAsync(Chain("d"));
         int? Number() => _house.Engine.Reader.Read(run, (s, _) => _house.Engine.Workspace.NumberOf("t", s.Release));
-        Task<int> MoveAsync(string to) => _house.Engine.Commands.ResumeAsync(run, "bob", new() { Release = to });
+        Task<int> MoveAsync(string to) => _house.Engine.Commands.ResumeAsync(run, Bob, new() { Release = to });
         Assert.Equal(1, Number());
         await MoveAsync("2");
         Assert.Equal("failed: a succeeded, c failed", await _house.EndAsync(run));

@@ -1,5 +1,6 @@
 using System.Collections.Concurrent;
 using Dapper;
+using GateChain.Core.Identity;
 using GateChain.Storage.Sqlite;
 using Microsoft.Data.Sqlite;
 
@@ -70,7 +71,7 @@ public sealed class JournalTailTests : IDisposable
                 "hash",
                 seq == 1 ? "running" : "succeeded",
                 1,
-                "ann",
+                Actor.Person("ann"),
                 DateTimeOffset.UnixEpoch.AddSeconds(run),
                 seq == 1 ? null : DateTimeOffset.UnixEpoch.AddSeconds(run + seq),
                 "{}",

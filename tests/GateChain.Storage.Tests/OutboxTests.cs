@@ -1,3 +1,4 @@
+using GateChain.Core.Identity;
 using GateChain.Storage.Sqlite;
 
 namespace GateChain.Storage.Tests;
@@ -25,7 +26,18 @@ public sealed class OutboxTests : IDisposable
 
     async Task<AppendOutcome> AppendAsync(long run, long seq, string state, params RunNewsKind[] news)
     {
-        var head = new RunHead(run, "c", "hash", state, 1, "ann", DateTimeOffset.UnixEpoch, null, "{}", null);
+        var head = new RunHead(
+            run,
+            "c",
+            "hash",
+            state,
+            1,
+            Actor.Person("ann"),
+            DateTimeOffset.UnixEpoch,
+            null,
+            "{}",
+            null
+        );
         _store.Append(new(run, 1, seq, [1], head, _listener) { News = news });
         return await _listener.Outcome(run, seq).WaitAsync(TimeSpan.FromSeconds(20));
     }

@@ -1,3 +1,4 @@
+using GateChain.Core.Identity;
 using GateChain.Storage.Sqlite;
 
 namespace GateChain.Storage.Tests;
@@ -53,7 +54,7 @@ public sealed class RunRegisterTests : IDisposable
                     "hash",
                     state,
                     1,
-                    "ann",
+                    i % 3 == 0 ? Actor.Person("ann") : new Actor(ActorKind.Token, $"t{i}", "the loader"),
                     DateTimeOffset.UnixEpoch.AddMinutes(i),
                     ended,
                     "{\"n\":1}",
@@ -61,8 +62,11 @@ public sealed class RunRegisterTests : IDisposable
                     ResumeAt: again,
                     Parent: model.Count > 0 && random.Next(4) == 0
                         ? new(model.Keys.ElementAt(random.Next(model.Count)), "call", i)
-                        : null
+                        : null,
+                    Origin: "person"
                 );
+            if (old is null && head.Parent is { } call)
+                head = head with { Origin = "call", OriginKey = $"call:{call.Run}:{call.Attempt}:{call.Step}" };
             model[head.Id] = head;
             var seq = seqs[head.Id] = seqs.GetValueOrDefault(head.Id) + 1;
             store.Append(new(head.Id, 1, seq, new byte[random.Next(size + 1)], head, listener));
@@ -106,9 +110,9 @@ public sealed class RunRegisterTests : IDisposable
             Assert.Equal(model.Values.Where(h => h.ResumeAt is not null), of.ToResume());
             var one = model.Values.ElementAt(random.Next(model.Count));
             Assert.Equal(one, of.Find(one.Id));
-            if (one.Parent is { } parent)
-                Assert.Equal(one, of.FindChild(parent));
-            Assert.Null(of.FindChild(new(one.Id, "call", -1)));
+            if (one.OriginKey is { } key)
+                Assert.Equal(one, of.FindByOrigin(key));
+            Assert.Null(of.FindByOrigin($"call:{one.Id}:-1:call"));
         }
     }
 }

@@ -1,5 +1,6 @@
 using System.Text;
 using Dapper;
+using GateChain.Core.Identity;
 using GateChain.Storage.Logs;
 using GateChain.Storage.Sqlite;
 using Microsoft.Data.Sqlite;
@@ -22,7 +23,7 @@ public sealed class StoreTests : IDisposable
     readonly Listener _listener = new();
 
     static RunHead Head(long id = 0, string state = "running", DateTimeOffset? ended = null, string chain = "c") =>
-        new(id, chain, "hash", state, 1, "ann", DateTimeOffset.UnixEpoch, ended, "{}", null);
+        new(id, chain, "hash", state, 1, Actor.Person("ann"), DateTimeOffset.UnixEpoch, ended, "{}", null);
 
     // Registers a run with its first row.
     async Task<long> NewRunAsync(string chain = "c")
@@ -73,6 +74,27 @@ public sealed class StoreTests : IDisposable
         _store.Append(new(run, 1, 1, [1], Head(run), other));
         Assert.Equal(AppendOutcome.Fenced, await other.Outcome(run, 1));
         Assert.Equal("born first", string.Join(' ', _store.Read(run).Select(r => Encoding.UTF8.GetString(r.Body))));
+    }
+
+    [Theory]
+    [InlineData(false)]
+    [InlineData(true)]
+    public async Task ThereIsOneRunForAnOccasion(bool sortedIn)
+    {
+        var call = new Core.Identity.RunOrigin.Call(9, "a/b", 2);
+        RunHead Of(long run, string key) => Head(run) with { Origin = call.Word, OriginKey = key };
+        var first = _store.NextId();
+        Assert.Equal(AppendOutcome.Written, await Append(first, 1, head: Of(first, call.Key)));
+        // Wherever the line of the first one lies.
+        if (sortedIn)
+            await _store.TakeOverAsync(first);
+        var second = _store.NextId();
+        Assert.Equal(AppendOutcome.Taken, await Append(second, 1, head: Of(second, call.Key)));
+        Assert.Null(_store.Find(second));
+        Assert.Empty(_store.Read(second));
+        Assert.Equal(first, _store.FindByOrigin(call.Key)!.Id);
+        var other = _store.NextId();
+        Assert.Equal(AppendOutcome.Written, await Append(other, 1, head: Of(other, "call:9:3:a/b")));
     }
 
     [Fact]

@@ -1,5 +1,6 @@
 using GateChain.Core.Chains;
 using GateChain.Core.Expressions;
+using GateChain.Core.Identity;
 using GateChain.Core.Running;
 using GateChain.Core.Running.Events;
 using GateChain.Core.Running.State;
@@ -48,7 +49,12 @@ sealed class Stage
         _state = new(run, chain);
         foreach (var (name, value) in wish.Vars)
             _state.Root.Variables[name] = value;
-        Put(new StartInput(_now, "rehearsal", "rehearsal", wish.Params, wish.Profile, "rehearsal") { Parent = parent });
+        Put(
+            new StartInput(_now, "rehearsal", "rehearsal", wish.Params, wish.Profile, Actor.Rehearsal)
+            {
+                Parent = parent,
+            }
+        );
     }
 
     public Rehearsal Play()

@@ -1,4 +1,5 @@
 using GateChain.Core.Chains;
+using GateChain.Core.Identity;
 using GateChain.Core.Running.Events;
 using GateChain.Core.Values;
 
@@ -14,7 +15,7 @@ public sealed record StartInput(
     string Release,
     IReadOnlyDictionary<string, Value> Params,
     Value Profile,
-    string By
+    Actor By
 ) : RunInput(At)
 {
     /// <summary>Whether it has to wait for other runs of its chain.</summary>
@@ -67,7 +68,7 @@ public sealed record ChildEndedInput(
 public sealed record RunsEndedInput(DateTimeOffset At, string Step, int Attempt, AttemptResult Result) : RunInput(At);
 
 /// <summary>Pauses the run.</summary>
-public sealed record PauseInput(DateTimeOffset At, string By, string? Message) : RunInput(At);
+public sealed record PauseInput(DateTimeOffset At, Actor By, string? Message) : RunInput(At);
 
 /// <summary>Decides about a step that paused the run.</summary>
 /// <param name="Outputs">For <see cref="PauseAnswer.Settle"/>: a map.</param>
@@ -76,7 +77,7 @@ public sealed record AnswerInput(
     DateTimeOffset At,
     string Step,
     PauseAnswer Answer,
-    string By,
+    Actor By,
     Value Outputs,
     string? Message = null
 ) : RunInput(At);
@@ -105,7 +106,7 @@ public sealed record LostInput(DateTimeOffset At, string Step, int Attempt) : Ru
 /// <summary>
 /// A person says that what a lost attempt had started outside, and the service could not end, is gone.
 /// </summary>
-public sealed record ConfirmGoneInput(DateTimeOffset At, string Step, string By) : RunInput(At);
+public sealed record ConfirmGoneInput(DateTimeOffset At, string Step, Actor By) : RunInput(At);
 
 /// <summary>What a lost attempt had started outside can't be ended; its step waits.</summary>
 /// <param name="Why">What is left, and why it can't be ended: one sentence.</param>
@@ -119,7 +120,7 @@ public sealed record LeftoverInput(DateTimeOffset At, string Step, int Attempt, 
 /// <param name="Why">One sentence.</param>
 public sealed record UnstorableInput(RunInput Input, string Why) : RunInput(Input.At);
 
-public sealed record StopInput(DateTimeOffset At, string By, string? Message) : RunInput(At);
+public sealed record StopInput(DateTimeOffset At, Actor By, string? Message) : RunInput(At);
 
 /// <summary>Goes on from the checkpoint. Only for a run that ended failed or stopped, or is paused.</summary>
 /// <param name="Params">Parameters to override, already of the declared types.</param>
@@ -128,7 +129,7 @@ public sealed record StopInput(DateTimeOffset At, string By, string? Message) : 
 /// <param name="Skip">Paths of steps to pass over.</param>
 public sealed record ResumeInput(
     DateTimeOffset At,
-    string By,
+    Actor By,
     IReadOnlyDictionary<string, Value> Params,
     IReadOnlyDictionary<string, Value> Vars,
     IReadOnlyList<string> From,

@@ -1,4 +1,5 @@
 using GateChain.Core.Chains;
+using GateChain.Core.Identity;
 using GateChain.Core.Running;
 using GateChain.Core.Running.Events;
 using GateChain.Core.Running.State;
@@ -43,7 +44,7 @@ sealed class ChildRuns
     sealed record Call(
         long Run,
         int Leg,
-        string By,
+        Actor By,
         string Step,
         int Attempt,
         int Record,
@@ -59,7 +60,7 @@ sealed class ChildRuns
     )
     {
         /// <summary>Who resumes the child: whoever resumed the caller, in which leg of it.</summary>
-        public string Resumer => $"{By} (run {Run}, leg {Leg}, attempt {Record})";
+        public Actor Resumer => Actor.OfRun(Run, $"{By} (run {Run}, leg {Leg}, attempt {Record})");
     }
 
     /// <summary>
@@ -125,8 +126,8 @@ sealed class ChildRuns
 
     async Task<(long Run, int Leg)> FindOrStartAsync(Call call, bool recovering)
     {
-        var link = new ParentCall(call.Run, call.Step, call.Record);
-        if (recovering && _register.FindChild(link) is { } head)
+        var origin = new RunOrigin.Call(call.Run, call.Step, call.Record);
+        if (recovering && _register.FindByOrigin(origin.Key) is { } head)
             return (head.Id, head.Leg);
         var inputs = call.Inputs.AsMap.Entries.ToDictionary(e => e.Key.AsString, e => e.Value);
         var run = await _work
@@ -144,12 +145,12 @@ sealed class ChildRuns
     async Task<(long Run, int Leg)> ResumeAsync(Call call, ChildState known)
     {
         var (leg, outcome, by, parameters) = _reader.Read(known.Run, (s, _) =>
-            (s.Leg, s.Outcome, s.Resumes.Count > 0 ? s.Resumes[^1].By : "", s.Params)
+            (s.Leg, s.Outcome, s.Resumes.Count > 0 ? s.Resumes[^1].By.Name : "", s.Params)
         );
         // It goes on already, is through by now, or this very leg has resumed it before a crash.
         if (
             outcome is null
-            || by == call.Resumer
+            || by == call.Resumer.Name
             || (outcome == Outcome.Succeeded && call.From.Count + call.Skip.Count + call.Settle.Count == 0)
         )
         {
@@ -217,7 +218,7 @@ sealed class ChildRuns
     {
         try
         {
-            await _work.StopAsync(child, $"run {parent}", "the run that called it is ending").ConfigureAwait(false);
+            await _work.StopAsync(child, Actor.OfRun(parent), "the run that called it is ending").ConfigureAwait(false);
         }
         catch (RefusedException)
         {

@@ -1,4 +1,5 @@
 using GateChain.Core.Chains;
+using GateChain.Core.Identity;
 using GateChain.Core.Running;
 using GateChain.Core.Running.Events;
 using GateChain.Core.Values;
@@ -22,9 +23,9 @@ interface IChildWork
         CalledChain chain,
         IReadOnlyDictionary<string, Value> inputs,
         Value profile,
-        string by,
+        Actor by,
         ParentLink parent
     );
-    Task<int> ResumeAsync(long run, string by, ResumeOrder order);
-    Task StopAsync(long run, string by, string? message);
+    Task<int> ResumeAsync(long run, Actor by, ResumeOrder order);
+    Task StopAsync(long run, Actor by, string? message);
 }

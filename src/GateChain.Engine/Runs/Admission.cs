@@ -1,4 +1,5 @@
 using GateChain.Core.Chains;
+using GateChain.Core.Identity;
 using GateChain.Core.Running;
 using GateChain.Core.Running.Events;
 using GateChain.Engine.Basics;
@@ -77,7 +78,7 @@ sealed class Admission
         try
         {
             await actor
-                .PostAsync(new StopInput(_time.GetUtcNow(), $"run {by}", $"replaced by run {by}"))
+                .PostAsync(new StopInput(_time.GetUtcNow(), Actor.OfRun(by), $"replaced by run {by}"))
                 .ConfigureAwait(false);
         }
         catch (RefusedException)

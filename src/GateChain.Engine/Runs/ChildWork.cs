@@ -1,4 +1,5 @@
 using GateChain.Core.Chains;
+using GateChain.Core.Identity;
 using GateChain.Core.Running.Events;
 using GateChain.Core.Values;
 using GateChain.Engine.Basics;
@@ -17,11 +18,11 @@ sealed class ChildWork(RunsHere runs, RunStarter starter, RunCommands commands) 
         CalledChain chain,
         IReadOnlyDictionary<string, Value> inputs,
         Value profile,
-        string by,
+        Actor by,
         ParentLink parent
     ) => starter.StartChildAsync(chain, inputs, profile, by, parent);
 
-    public Task<int> ResumeAsync(long run, string by, ResumeOrder order) => commands.ResumeAsync(run, by, order);
+    public Task<int> ResumeAsync(long run, Actor by, ResumeOrder order) => commands.ResumeAsync(run, by, order);
 
-    public Task StopAsync(long run, string by, string? message) => commands.StopAsync(run, by, message);
+    public Task StopAsync(long run, Actor by, string? message) => commands.StopAsync(run, by, message);
 }

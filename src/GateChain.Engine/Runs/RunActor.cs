@@ -53,7 +53,8 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
     sealed record Outcome(AppendOutcome Value)
     {
         public static readonly Outcome Written = new(AppendOutcome.Written),
-            Fenced = new(AppendOutcome.Fenced);
+            Fenced = new(AppendOutcome.Fenced),
+            Taken = new(AppendOutcome.Taken);
     }
 
     public RunActor(RunState state, long seq, long epoch, RunSurroundings surroundings)
@@ -86,7 +87,14 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
 
     void IAppendListener.Appended(JournalAppend append, AppendOutcome outcome)
     {
-        _inbox.Enqueue(outcome == AppendOutcome.Written ? Outcome.Written : Outcome.Fenced);
+        _inbox.Enqueue(
+            outcome switch
+            {
+                AppendOutcome.Written => Outcome.Written,
+                AppendOutcome.Taken => Outcome.Taken,
+                _ => Outcome.Fenced,
+            }
+        );
         WorkHere();
     }
 
@@ -150,6 +158,12 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
         {
             case Outcome { Value: AppendOutcome.Fenced }:
                 LetGo("another service has taken it over");
+                break;
+            // It never was a run: nothing of it is anywhere.
+            case Outcome { Value: AppendOutcome.Taken }:
+                if (_waiting.TryPeek(out var first))
+                    first.Written?.TrySetException(OccasionTaken());
+                LetGo(null);
                 break;
             // A run that was let go waits for nothing any more, but its last appends may still be reported.
             case Outcome when _fenced:
@@ -290,7 +304,9 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
             _state.Error?.Message,
             _state.IsLate,
             _state.ResumeAt,
-            _state.Parent is { } link ? new(link.Run, link.Step, link.Attempt) : null
+            _state.Parent is { } link ? new(link.Run, link.Step, link.Attempt) : null,
+            _state.Origin.Word,
+            _state.Origin.Key
         );
 
     // Lists of runs show what tells them apart; a run itself has all of it.
@@ -390,6 +406,9 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
         _work.End();
         _surroundings.Keeper.Gone(this, why);
     }
+
+    static RefusedException OccasionTaken() =>
+        new(RefusalKind.Conflict, "there is a run for the same occasion already");
 
     RefusedException LostRun() =>
         new(

@@ -2,6 +2,7 @@ using System.Collections.Concurrent;
 using System.Globalization;
 using GateChain.Core.Chains;
 using GateChain.Core.Expressions;
+using GateChain.Core.Identity;
 using GateChain.Core.Running;
 using GateChain.Core.Running.Events;
 using GateChain.Core.Running.State;
@@ -54,7 +55,7 @@ public sealed class RunCommands
     /// Asks a run to stop; what runs is ended. For one that will be resumed by itself, that is called off.
     /// </summary>
     /// <exception cref="RefusedException">There is no such run, or it has ended.</exception>
-    public async Task StopAsync(long run, string by, string? message)
+    public async Task StopAsync(long run, Actor by, string? message)
     {
         if (!_runs.Has(run) && HeadOf(run) is { ResumeAt: not null } head)
         {
@@ -64,7 +65,7 @@ public sealed class RunCommands
         await CommandAsync(run, new StopInput(Now, by, message)).ConfigureAwait(false);
     }
 
-    async Task<bool> CallOffAsync(RunHead head, string by)
+    async Task<bool> CallOffAsync(RunHead head, Actor by)
     {
         var ticket = new ResumeTicket(by);
         if (_resuming.GetOrAdd(head.Id, ticket) != ticket)
@@ -87,7 +88,7 @@ public sealed class RunCommands
     /// <summary>Pauses a run: what runs, runs to its end; nothing new starts until it is resumed.</summary>
     /// <exception cref="RefusedException">There is no such run, it has ended or is ending, is queued, or somebody
     /// else has paused it.</exception>
-    public Task PauseAsync(long run, string by, string? message) => CommandAsync(run, new PauseInput(Now, by, message));
+    public Task PauseAsync(long run, Actor by, string? message) => CommandAsync(run, new PauseInput(Now, by, message));
 
     /// <summary>Decides about a step that has paused its run.</summary>
     /// <param name="run">The run.</param>
@@ -98,12 +99,12 @@ public sealed class RunCommands
     /// <param name="by">Who decides.</param>
     /// <exception cref="RefusedException">There is no such run or step, it is not paused, or somebody else was
     /// first.</exception>
-    public Task AnswerAsync(long run, string path, PauseAnswer answer, Value outputs, string? message, string by) =>
+    public Task AnswerAsync(long run, string path, PauseAnswer answer, Value outputs, string? message, Actor by) =>
         CommandAsync(run, new AnswerInput(Now, path, answer, by, outputs, message));
 
     /// <summary>A person says that what a lost attempt had started is gone, which the service could not end.</summary>
     /// <exception cref="RefusedException">There is no such run or step, or it does not wait for that.</exception>
-    public Task ConfirmGoneAsync(long run, string path, string by) =>
+    public Task ConfirmGoneAsync(long run, string path, Actor by) =>
         CommandAsync(run, new ConfirmGoneInput(Now, path, by));
 
     // What a command meets is the machine's to say, whether the run is going on or not.
@@ -131,7 +132,7 @@ public sealed class RunCommands
     /// <param name="order">What is to be done otherwise than before.</param>
     /// <exception cref="RefusedException">The run is going, succeeded, does not fit the wanted release, or was resumed
     /// by somebody else at the same time.</exception>
-    public async Task<int> ResumeAsync(long run, string by, ResumeOrder order)
+    public async Task<int> ResumeAsync(long run, Actor by, ResumeOrder order)
     {
         var input = await ResumeInputAsync(run, by, order).ConfigureAwait(false);
         // Two at once: one of them gets its name in, and the other is told who was first.
@@ -172,7 +173,7 @@ public sealed class RunCommands
 
     static int LegOf(Ruling ruling) => ruling.Events.OfType<LegStarted>().Single().Leg;
 
-    async Task<ResumeInput> ResumeInputAsync(long run, string by, ResumeOrder order)
+    async Task<ResumeInput> ResumeInputAsync(long run, Actor by, ResumeOrder order)
     {
         var head = HeadOf(run);
         var release = order.Release is null
@@ -201,7 +202,7 @@ public sealed class RunCommands
     /// <exception cref="RefusedException">It would be refused; the message says why.</exception>
     public async Task<(ResumePlan Plan, int Leg, int Kept)> PlanAsync(long run, ResumeOrder order)
     {
-        var input = await ResumeInputAsync(run, "", order).ConfigureAwait(false);
+        var input = await ResumeInputAsync(run, default, order).ConfigureAwait(false);
         return _reader.Read(run, (state, _) =>
         {
             if (RunMachine.RefusalOf(state, input) is { } refused)
@@ -263,8 +264,8 @@ public sealed class RunCommands
     }
 
     /// <summary>Somebody who is just beginning a leg.</summary>
-    sealed class ResumeTicket(string by)
+    sealed class ResumeTicket(Actor by)
     {
-        public string By { get; } = by;
+        public Actor By { get; } = by;
     }
 }

@@ -1,5 +1,6 @@
 using GateChain.Core.Chains;
 using GateChain.Core.Expressions;
+using GateChain.Core.Identity;
 using GateChain.Core.Problems;
 using GateChain.Core.Running;
 using GateChain.Core.Running.Events;
@@ -53,7 +54,7 @@ public sealed class RunStarter
     /// <exception cref="RefusedException">There is no such chain, a parameter is missing, unknown or ill-typed, or the
     /// chain is busy and its <c>whenBusy</c> is <c>skip</c>.</exception>
     /// <exception cref="StorageException">Nothing can be written at the moment.</exception>
-    public Task<long> StartAsync(string name, IReadOnlyDictionary<string, Value> given, string? profile, string by)
+    public Task<long> StartAsync(string name, IReadOnlyDictionary<string, Value> given, string? profile, Actor by)
     {
         var release = _releases.Get(new(name, null));
         return StartAsync(release, given, _workspace.ProfileValues(profile), by, parent: null, restartOf: null);
@@ -67,7 +68,7 @@ public sealed class RunStarter
     /// chain.</exception>
     /// <exception cref="InvalidDraftException">The draft has errors.</exception>
     /// <exception cref="StorageException">Nothing can be written at the moment.</exception>
-    public async Task<long> TryAsync(string name, TryOrder order, string by)
+    public async Task<long> TryAsync(string name, TryOrder order, Actor by)
     {
         var content = _drafts.Content(name, order.Source);
         var chain = _drafts.Check(name, order.Source).Chain!;
@@ -131,7 +132,7 @@ public sealed class RunStarter
     /// <param name="by">Who asks.</param>
     /// <exception cref="RefusedException">There is no such run, or the latest release wants other
     /// parameters.</exception>
-    public async Task<long> RestartAsync(long run, bool latest, string by)
+    public async Task<long> RestartAsync(long run, bool latest, Actor by)
     {
         var (chain, release, given, profile) = _reader.Read(run, (s, _) =>
             (s.Chain.Name, s.Release, s.Params.Entries.ToDictionary(e => e.Key.AsString, e => e.Value), s.Profile)
@@ -158,7 +159,7 @@ public sealed class RunStarter
         CalledChain chain,
         IReadOnlyDictionary<string, Value> inputs,
         Value profile,
-        string by,
+        Actor by,
         ParentLink parent
     ) => StartAsync(_releases.Get(chain), inputs, profile, by, parent, restartOf: null);
 
@@ -166,7 +167,7 @@ public sealed class RunStarter
         string release,
         IReadOnlyDictionary<string, Value> given,
         Value profile,
-        string by,
+        Actor by,
         ParentLink? parent,
         long? restartOf,
         TryPlan? tried = null

@@ -125,7 +125,7 @@ static class ChainEndpoints
         HttpContext http
     )
     {
-        var workspace = await book.PushAsync(Base64.Read(request.Files), Caller.Of(http), request.Note);
+        var workspace = await book.PushAsync(Base64.Read(request.Files), Caller.Of(http).Name, request.Note);
         if (workspace.HasErrors)
             throw new InvalidWorkspaceException(workspace.Problems);
         var pushed = workspace.Chains.Select(c => new PushedChain(c.Name, catalogue.Latest(c.Name)!.Hash)).ToList();

@@ -69,7 +69,7 @@ static class ConnectionEndpoints
 
     static async Task<IResult> Set(string name, SecretRequest request, SecretBook secrets, HttpContext http)
     {
-        await secrets.SetAsync(name, request.Value ?? "", Caller.Of(http));
+        await secrets.SetAsync(name, request.Value ?? "", Caller.Of(http).Name);
         return Results.NoContent();
     }
 

@@ -103,14 +103,14 @@ static class DraftEndpoints
             Seen(http),
             request.Source,
             Base64.Read(request.Files),
-            Caller.Of(http)
+            Caller.Of(http).Name
         );
         return Answer(saved, drafts, catalogue, http);
     }
 
     static async Task<NoContent> Discard(string name, DraftDesk drafts, HttpContext http)
     {
-        await drafts.DiscardAsync(name, Seen(http), Caller.Of(http));
+        await drafts.DiscardAsync(name, Seen(http), Caller.Of(http).Name);
         return TypedResults.NoContent();
     }
 
@@ -141,8 +141,8 @@ static class DraftEndpoints
     {
         var note = string.IsNullOrWhiteSpace(request.Note) ? null : request.Note.Trim();
         var release = request.Again is { } again
-            ? await drafts.GoBackAsync(name, again, note, Caller.Of(http))
-            : await drafts.ReleaseAsync(name, Seen(http), note, Caller.Of(http));
+            ? await drafts.GoBackAsync(name, again, note, Caller.Of(http).Name)
+            : await drafts.ReleaseAsync(name, Seen(http), note, Caller.Of(http).Name);
         return TypedResults.Created($"/api/chains/{name}/releases/{release.Number}", DraftViews.Release(release));
     }
 

@@ -1,4 +1,5 @@
 using GateChain.Client;
+using GateChain.Core.Identity;
 using GateChain.Core.Running;
 using GateChain.Core.Running.Events;
 using GateChain.Core.Running.State;
@@ -288,7 +289,9 @@ static class RunEndpoints
 /// <summary>Who asks, as they say. There is no sign-in yet; the service listens on this machine only.</summary>
 static class Caller
 {
-    public static string Of(HttpContext http) =>
+    public static Actor Of(HttpContext http) => Actor.Person(Name(http));
+
+    static string Name(HttpContext http) =>
         http.Request.Headers["X-Gatechain-By"].FirstOrDefault() is { Length: > 0 and <= 300 } by
             ? Plain(Uri.UnescapeDataString(by))
             : "somebody";

@@ -1,6 +1,7 @@
 using System.Text.Json;
 using GateChain.Client;
 using GateChain.Core.Expressions;
+using GateChain.Core.Identity;
 using GateChain.Core.Problems;
 using GateChain.Core.Running;
 using GateChain.Core.Running.Events;
@@ -30,16 +31,20 @@ static class JsonViews
             head.Chain,
             head.State,
             head.Leg,
-            head.By,
+            head.By.Name,
             head.Started,
             head.Ended,
             parameters.RootElement.Clone(),
             head.Error,
             head.Late,
             head.ResumeAt,
-            head.Parent is { } p ? new(p.Run, p.Step) : null
+            head.Parent is { } p ? new(p.Run, p.Step) : null,
+            Actor(head.By),
+            head.Origin
         );
     }
+
+    public static ActorInfo Actor(Actor actor) => new(actor.Kind.ToString().ToLowerInvariant(), actor.Id, actor.Name);
 
     public static ParentInfo? Parent(RunState state) => state.Parent is { } p ? new(p.Run, p.Step) : null;
 

@@ -27,7 +27,7 @@ static class RunViews
             numberOf(run.Release),
             run.Word,
             run.Leg,
-            run.By,
+            run.By.Name,
             run.Started!.Value,
             run.Ended,
             run.Error?.Message,
@@ -49,20 +49,23 @@ static class RunViews
             [
                 .. run.Resumes.Select(r => new ResumeInfo(
                     r.Leg,
-                    r.By,
+                    r.By.Name,
                     JsonViews.Json(r.Params),
                     JsonViews.Json(r.Vars),
                     r.Reset,
                     r.Reopened,
                     r.Automatic,
                     r.Release,
-                    r.Release is { } moved ? numberOf(moved) : null
+                    r.Release is { } moved ? numberOf(moved) : null,
+                    JsonViews.Actor(r.By)
                 )),
             ],
             Warnings(run),
             Failures(run),
             Absorbed(run),
-            ChainViews.Parameters(run.Chain.Parameters)
+            ChainViews.Parameters(run.Chain.Parameters),
+            JsonViews.Actor(run.By),
+            run.Origin.Word
         );
     }
 
@@ -77,7 +80,7 @@ static class RunViews
 
     static RunStatus Status(RunState run) =>
         new(
-            run.Pause?.By,
+            run.Pause?.By.Name,
             run.Pause?.Message,
             run.IsPaused ? [.. run.AllSteps.Where(s => s.Phase == StepPhase.Paused).Select(s => s.Path)] : [],
             run.IsLate,

@@ -56,6 +56,9 @@ sealed class JournalTail(Statements statements, NewestHeads heads)
     }
 
     readonly Dictionary<long, Owner> _owners = [];
+
+    // What runs that are not in their table yet were started for.
+    readonly HashSet<string> _origins = [];
     readonly ByteBuffer _row = new();
     Generation _growing = new(),
         _sorted = new();
@@ -84,6 +87,7 @@ sealed class JournalTail(Statements statements, NewestHeads heads)
         _growing.Clear();
         _sorted.Clear();
         _owners.Clear();
+        _origins.Clear();
         heads.LeaveAll();
         var blocks = _growing.Blocks;
         JournalReader.ReadTail(statements.Db, block => block.CopyTo(blocks.Take(block.Length)));
@@ -116,17 +120,23 @@ sealed class JournalTail(Statements statements, NewestHeads heads)
     {
         owner.Head = head;
         heads.Change(head);
+        if (head.OriginKey is { } key)
+            _origins.Add(key);
     }
 
-    /// <summary>Adds a decision; false when the run has another owner, or the number is taken.</summary>
-    public bool Add(JournalAppend append)
+    /// <summary>Adds a decision, unless the run has another owner, or its number or occasion is taken.</summary>
+    public AppendOutcome Add(JournalAppend append)
     {
         ref var owner = ref OwnerOf(append.Run);
         // The first row registers the run.
-        if (append is { Seq: 1, Head: not null } && owner.Epoch == 0)
+        if (append is { Seq: 1, Head: { } first } && owner.Epoch == 0)
+        {
+            if (first.OriginKey is { } key && (_origins.Contains(key) || statements.HasOrigin(key)))
+                return AppendOutcome.Taken;
             owner.Epoch = append.Epoch;
+        }
         if (owner.Epoch != append.Epoch || append.Seq <= owner.LastSeq)
-            return false;
+            return AppendOutcome.Fenced;
         owner.LastSeq = append.Seq;
         if (append.Head is { } head)
         {
@@ -137,7 +147,7 @@ sealed class JournalTail(Statements statements, NewestHeads heads)
         _growing.Entries.Add(
             JournalBlocks.Add(_growing.Blocks, append, append.Head is null ? [] : HeadJson.Write(append.Head))
         );
-        return true;
+        return AppendOutcome.Written;
     }
 
     /// <summary>Writes what was added in this transaction.</summary>
@@ -234,6 +244,8 @@ sealed class JournalTail(Statements statements, NewestHeads heads)
             return;
         statements.Write(head, owner.Epoch);
         heads.Leave(run);
+        if (head.OriginKey is { } key)
+            _origins.Remove(key);
         owner.Head = null;
     }
 }

@@ -1,5 +1,6 @@
 using System.Text.Json;
 using Dapper;
+using GateChain.Core.Identity;
 using Microsoft.Data.Sqlite;
 
 namespace GateChain.Storage.Sqlite;
@@ -10,8 +11,9 @@ namespace GateChain.Storage.Sqlite;
 sealed class RunRegister : IRunRegister
 {
     const string Columns =
-        "id, chain, release, state, leg, by_whom AS byWhom, started, ended, params, error, epoch, late, "
-        + "resume_at AS resumeAt, parent, parent_step AS parentStep, parent_attempt AS parentAttempt";
+        "id, chain, release, state, leg, by_whom AS byWhom, by_kind AS byKind, by_id AS byId, started, ended, "
+        + "params, error, epoch, late, resume_at AS resumeAt, parent, parent_step AS parentStep, "
+        + "parent_attempt AS parentAttempt, origin, origin_key AS originKey";
 
     readonly SqliteFile _file;
     readonly SqliteWriter _writer;
@@ -36,6 +38,8 @@ sealed class RunRegister : IRunRegister
         public string State { get; set; } = "";
         public long Leg { get; set; }
         public string ByWhom { get; set; } = "";
+        public string? ByKind { get; set; }
+        public string? ById { get; set; }
         public string Started { get; set; } = "";
         public string? Ended { get; set; }
         public string Params { get; set; } = "";
@@ -46,6 +50,14 @@ sealed class RunRegister : IRunRegister
         public long? Parent { get; set; }
         public string? ParentStep { get; set; }
         public long? ParentAttempt { get; set; }
+        public string? Origin { get; set; }
+        public string? OriginKey { get; set; }
+
+        // Runs of the first versions have a name only.
+        Actor By =>
+            Enum.TryParse<ActorKind>(ByKind, ignoreCase: true, out var kind)
+                ? new(kind, ById!, ByWhom)
+                : ActorJsonConverter.OfName(ByWhom);
 
         public RunHead ToHead() =>
             new(
@@ -54,14 +66,16 @@ sealed class RunRegister : IRunRegister
                 Release,
                 State,
                 (int)Leg,
-                ByWhom,
+                By,
                 SqliteStore.Time(Started),
                 Ended is null ? null : SqliteStore.Time(Ended),
                 Params,
                 Error,
                 Late != 0,
                 ResumeAt is null ? null : SqliteStore.Time(ResumeAt),
-                Parent is { } parent ? new(parent, ParentStep!, (int)ParentAttempt!.Value) : null
+                Parent is { } parent ? new(parent, ParentStep!, (int)ParentAttempt!.Value) : null,
+                Origin,
+                OriginKey
             );
     }
 
@@ -99,9 +113,9 @@ sealed class RunRegister : IRunRegister
 
     public RunHead? Find(long run) => _writer.Heads.Find(run) ?? Query("id = @run", new { run }).FirstOrDefault();
 
-    public RunHead? FindChild(ParentCall parent) =>
-        _writer.Heads.All.FirstOrDefault(h => h.Parent == parent)
-        ?? Query("parent = @Run AND parent_step = @Step AND parent_attempt = @Attempt", parent).FirstOrDefault();
+    public RunHead? FindByOrigin(string key) =>
+        _writer.Heads.All.FirstOrDefault(h => h.OriginKey == key)
+        ?? Query("origin_key = @key", new { key }).FirstOrDefault();
 
     public IReadOnlyList<RunHead> ToResume()
     {

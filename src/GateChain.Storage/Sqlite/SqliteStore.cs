@@ -68,7 +68,7 @@ public sealed class SqliteStore : IJournal, IRunRegister, ICatalogue, IDisposabl
 
     public RunHead? Find(long run) => _register.Find(run);
 
-    public RunHead? FindChild(ParentCall parent) => _register.FindChild(parent);
+    public RunHead? FindByOrigin(string key) => _register.FindByOrigin(key);
 
     public IReadOnlyList<RunHead> ToResume() => _register.ToResume();
 

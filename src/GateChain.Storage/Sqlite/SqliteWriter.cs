@@ -229,7 +229,7 @@ sealed class SqliteWriter : IDisposable
         if (Cursors.HaveMovedFar)
             Cursors.Write(_connection);
         for (var i = 0; i < appends.Count; i++)
-            outcomes[i] = _tail.Add(appends[i]) ? AppendOutcome.Written : AppendOutcome.Fenced;
+            outcomes[i] = _tail.Add(appends[i]);
         _tail.End();
         _statements.Run(_statements.Commit);
         Heads.Committed();

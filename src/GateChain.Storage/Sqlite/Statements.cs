@@ -1,3 +1,4 @@
+using GateChain.Core.Identity;
 using Microsoft.Data.Sqlite;
 using SQLitePCL;
 
@@ -16,7 +17,8 @@ sealed class Statements : IDisposable
         _block,
         _remove,
         _version,
-        _news;
+        _news,
+        _origin;
 
     public Statements(SqliteConnection connection)
     {
@@ -31,8 +33,8 @@ sealed class Statements : IDisposable
         // first.
         _head = Prepare(
             """
-            INSERT OR FAIL INTO runs (id, chain, release, state, leg, by_whom, started, params, ended, error, epoch, parent, parent_step, parent_attempt, resume_at, late)
-            VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11, ?12, ?13, ?14, ?15, ?16)
+            INSERT OR FAIL INTO runs (id, chain, release, state, leg, by_whom, started, params, ended, error, epoch, parent, parent_step, parent_attempt, resume_at, late, by_kind, by_id, origin, origin_key)
+            VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11, ?12, ?13, ?14, ?15, ?16, ?17, ?18, ?19, ?20)
             ON CONFLICT (id) DO UPDATE SET state = excluded.state, leg = excluded.leg, ended = excluded.ended, error = excluded.error, params = excluded.params,
               late = excluded.late, resume_at = excluded.resume_at, release = excluded.release
             """
@@ -43,6 +45,7 @@ sealed class Statements : IDisposable
         _block = Prepare("INSERT OR FAIL INTO journal_tail (block) VALUES (?1)");
         _remove = Prepare("DELETE FROM journal_tail WHERE id <= ?1");
         _version = Prepare("PRAGMA data_version");
+        _origin = Prepare("SELECT 1 FROM runs WHERE origin_key = ?1");
         _news = Prepare("INSERT OR FAIL INTO outbox (run, seq, chain, kind, state) VALUES (?1, ?2, ?3, ?4, ?5)");
     }
 
@@ -93,6 +96,13 @@ sealed class Statements : IDisposable
         return number;
     }
 
+    /// <summary>Whether there is a run for an occasion.</summary>
+    public bool HasOrigin(string key)
+    {
+        raw.sqlite3_bind_text(_origin, 1, key);
+        return Number(_origin) == 1;
+    }
+
     /// <summary>Adds a row to the journal.</summary>
     public void AddRow(long run, long lastSeq, int count, ReadOnlySpan<byte> body)
     {
@@ -139,7 +149,7 @@ sealed class Statements : IDisposable
         raw.sqlite3_bind_text(_head, 3, head.Release);
         raw.sqlite3_bind_text(_head, 4, head.State);
         raw.sqlite3_bind_int(_head, 5, head.Leg);
-        raw.sqlite3_bind_text(_head, 6, head.By);
+        raw.sqlite3_bind_text(_head, 6, head.By.Name);
         raw.sqlite3_bind_text(_head, 7, SqliteStore.Text(head.Started));
         raw.sqlite3_bind_text(_head, 8, head.Params);
         BindText(_head, 9, head.Ended is { } ended ? SqliteStore.Text(ended) : null);
@@ -148,8 +158,14 @@ sealed class Statements : IDisposable
         BindParent(head.Parent);
         BindText(_head, 15, head.ResumeAt is { } again ? SqliteStore.Text(again) : null);
         raw.sqlite3_bind_int(_head, 16, head.Late ? 1 : 0);
+        raw.sqlite3_bind_text(_head, 17, Kinds[(int)head.By.Kind]);
+        raw.sqlite3_bind_text(_head, 18, head.By.Id);
+        BindText(_head, 19, head.Origin);
+        BindText(_head, 20, head.OriginKey);
         Run(_head);
     }
+
+    static readonly string[] Kinds = [.. Enum.GetNames<ActorKind>().Select(k => k.ToLowerInvariant())];
 
     void BindParent(ParentCall? parent)
     {
@@ -198,6 +214,7 @@ sealed class Statements : IDisposable
                     _remove,
                     _version,
                     _news,
+                    _origin,
                 ]
         )
         {

@@ -1,4 +1,5 @@
 using GateChain.Core.Chains;
+using GateChain.Core.Identity;
 using GateChain.Core.Rehearsing;
 using GateChain.Core.Running.Events;
 using GateChain.Core.Tests.Running;
@@ -72,7 +73,7 @@ public class RehearsalTests
             }
         );
         Assert.Contains("few skipped, many succeeded", Words(given));
-        Assert.Equal("rehearsal", given.State.By);
+        Assert.Equal(Actor.Rehearsal, given.State.By);
         // Held until its guard gives up; the hours pass in no time.
         var held = Rehearse(
             Wish with

@@ -254,7 +254,7 @@ public class AnywhereTests
             {
                 // A stop while handlers run ends them and keeps the outcome; RunLifeTests has that.
                 if (play.Journal.Count >= cut && !play.State.IsStopping && play.State.RootEnd is null)
-                    play.Put(new StopInput(play.Now, "ann", null));
+                    play.Put(new StopInput(play.Now, Ann, null));
                 else if (play.InFlight.Count > 0)
                     play.EndOne();
                 else

@@ -77,7 +77,7 @@ public class CallTests
     {
         var going = true;
         var play = new Play(Chain) { Child = _ => going ? null : AttemptResult.Done() }.Run();
-        play.Put(new StopInput(play.Now, "ann", null));
+        play.Put(new StopInput(play.Now, Ann, null));
         Assert.Equal("running", play.State.Word);
         Assert.Contains(play.Events, e => e is CancelAsked { Step: "c", Reason: CancelReason.Stop });
         going = false;
@@ -152,7 +152,7 @@ public class CallTests
         var state = new RunState(1, Play.Read(Chain));
         RunMachine.Decide(
             state,
-            new StartInput(Play.Start0, "u", "r", new Dictionary<string, Value>(), Value.EmptyMap, "ann")
+            new StartInput(Play.Start0, "u", "r", new Dictionary<string, Value>(), Value.EmptyMap, Ann)
             {
                 Parent = new(7, "c", 1, CallRule.MaxDepth),
             }
@@ -161,7 +161,7 @@ public class CallTests
         var allowed = new RunState(2, Play.Read(Chain));
         RunMachine.Decide(
             allowed,
-            new StartInput(Play.Start0, "u", "r", new Dictionary<string, Value>(), Value.EmptyMap, "ann")
+            new StartInput(Play.Start0, "u", "r", new Dictionary<string, Value>(), Value.EmptyMap, Ann)
             {
                 Parent = new(7, "c", 1, CallRule.MaxDepth - 1),
             }

@@ -303,7 +303,7 @@ public class DecidedTests
         for (var i = 0; i < 3; i++)
             play.LetTimePass();
         Assert.True(play.State.Root.Variables["n"].AsInt > 6);
-        play.Put(new StopInput(play.Now, "ann", null));
+        play.Put(new StopInput(play.Now, Ann, null));
         play.GoOn();
         Assert.Equal("stopped", play.State.Word);
     }
@@ -393,7 +393,7 @@ public class DecidedTests
         var play = new Play($"chain: t\nsteps:\n  a: {{ kind: work, onCrash: {onCrash} }}", (_, _) => null).Begin();
         play.Put(new LeftoverInput(play.Now, "a", 1, "process 7 can't be ended"));
         Assert.Equal(("running", "process 7 can't be ended"), (play.Word("a"), play.State.Find("a")!.Leftover));
-        play.Put(new ConfirmGoneInput(play.Now, "a", "ann"));
+        play.Put(new ConfirmGoneInput(play.Now, "a", Ann));
         Assert.Equal(
             (word, attempts, null),
             (play.Word("a"), play.State.Find("a")!.Attempt, play.State.Find("a")!.Leftover)

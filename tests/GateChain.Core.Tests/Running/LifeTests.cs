@@ -123,7 +123,7 @@ public class LifeTests
                 + "work }\n  c: { kind: work }\ngates:\n  - { from: a, to: b, on: always }\n  - { from: w, to: "
                 + "c, on: always }"
         ).Begin();
-        play.Put(new StopInput(play.Now, "ann", "enough"));
+        play.Put(new StopInput(play.Now, Ann, "enough"));
         Assert.Equal("a running, w stopped, b stopped, c stopped", play.Words);
         Assert.Equal("a stopped, w stopped, b stopped, c stopped", play.GoOn().Words);
         Assert.Equal(("stopped", "enough"), (play.State.Word, play.State.Error!.Message));
@@ -218,7 +218,7 @@ public class LifeTests
         var state = new GateChain.Core.Running.State.RunState(1, chain!);
         RunMachine.Decide(
             state,
-            new StartInput(Play.Start0, "u", "r", new Dictionary<string, Value>(), Value.EmptyMap, "ann")
+            new StartInput(Play.Start0, "u", "r", new Dictionary<string, Value>(), Value.EmptyMap, Ann)
         );
         RunMachine.Decide(
             state,

@@ -51,7 +51,7 @@ public class PauseTests
         Assert.Equal((words, run, Value.Int(n)), (play.Words, play.State.Word, play.State.Root.Variables["n"]));
         Assert.False(play.Answer("a", PauseAnswer.Skip), "a second answer changes nothing");
         Assert.Equal(
-            (answer, "bob"),
+            (answer, Bob),
             (play.State.Find("a")!.Answered!.Value.Answer, play.State.Find("a")!.Answered!.Value.By)
         );
     }
@@ -103,7 +103,7 @@ public class PauseTests
         play.EndOne(play.InFlight.ToList().FindIndex(w => w.Step == "rest"));
         play.EndOne(play.InFlight.ToList().FindIndex(w => w.Step == "held"));
         play.EndOne(play.InFlight.ToList().FindIndex(w => w.Step == "loop[1]/r"));
-        Assert.True(play.Put(new PauseInput(play.Now, "ann", "wait for the office")));
+        Assert.True(play.Put(new PauseInput(play.Now, Ann, "wait for the office")));
         play.EndOne(play.InFlight.ToList().FindIndex(w => w.Step == "all[0]/e"));
         Assert.False(
             play.EndOne(play.InFlight.ToList().FindIndex(w => w.Form == WorkForm.Lane)),
@@ -142,7 +142,7 @@ public class PauseTests
         ).Run();
         Assert.Equal("a failed, slow running, b skipped", play.Words);
         Assert.Equal("the run is still going", RunMachine.PlanResume(play.State, ResumeWish.Plain).Refusal);
-        play.Put(new PauseInput(play.Now, "ann", null));
+        play.Put(new PauseInput(play.Now, Ann, null));
         broken = false;
         play.Resume();
         Assert.Equal(("a b", "a succeeded, slow succeeded, b succeeded"), (play.StartedWords, play.Words));
@@ -156,7 +156,7 @@ public class PauseTests
                 + "mend, on: failure } ]",
             (path, _) => path == "a" ? AttemptResult.Fail("test", "broke") : null
         ).Run();
-        play.Put(new PauseInput(play.Now, "ann", null));
+        play.Put(new PauseInput(play.Now, Ann, null));
         Assert.Empty(RunMachine.PlanResume(play.State, ResumeWish.Plain).Reset);
         Assert.Contains(
             "“mend” is at work and hangs on a step that would be done again",
@@ -227,18 +227,18 @@ public class PauseTests
     public void APauseIsNotTakenTwiceNorAtTheEnd()
     {
         var play = new Play("chain: t\nsteps: { a: { kind: work } }").Begin();
-        Assert.True(play.Put(new PauseInput(play.Now, "ann", null)));
-        Assert.False(play.Put(new PauseInput(play.Now, "bob", null)));
+        Assert.True(play.Put(new PauseInput(play.Now, Ann, null)));
+        Assert.False(play.Put(new PauseInput(play.Now, Bob, null)));
         play.GoOn();
         Assert.Equal("succeeded", play.State.Word);
-        Assert.False(play.Put(new PauseInput(play.Now, "bob", null)));
+        Assert.False(play.Put(new PauseInput(play.Now, Bob, null)));
     }
 
     [Fact]
     public void APausedRunCanBeStopped()
     {
         var play = Paused();
-        play.Put(new StopInput(play.Now, "ann", null));
+        play.Put(new StopInput(play.Now, Ann, null));
         Assert.Equal("stopped", play.State.Word);
     }
 }

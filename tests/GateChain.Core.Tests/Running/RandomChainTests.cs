@@ -84,7 +84,7 @@ public class RandomChainTests
         var journal = play.Journal.Count;
         play.Started.Clear();
         play.Put(
-            new ResumeInput(play.Now, "bob", new Dictionary<string, Value>(), new Dictionary<string, Value>(), [], [])
+            new ResumeInput(play.Now, Bob, new Dictionary<string, Value>(), new Dictionary<string, Value>(), [], [])
             {
                 Automatic = chance.Next(2) == 0,
             }
@@ -132,11 +132,11 @@ public class RandomChainTests
             var paused = play.State.AllSteps.Where(s => s.Phase == StepPhase.Paused).Select(s => s.Path).ToList();
             if (i == stops)
             {
-                play.Put(new StopInput(play.Now, "ann", null));
+                play.Put(new StopInput(play.Now, Ann, null));
             }
             else if (i == pauses)
             {
-                play.Put(new PauseInput(play.Now, "ann", null));
+                play.Put(new PauseInput(play.Now, Ann, null));
             }
             else if (chance.Next(25) == 0)
             {

@@ -25,12 +25,12 @@ public sealed class RefusalTests
     static Play Ended() => Play.Failing(Yaml).Run();
 
     static AnswerInput Answer(string step, PauseAnswer answer = PauseAnswer.Skip, Value? outputs = null) =>
-        new(Later, step, answer, "bob", outputs ?? Value.EmptyMap);
+        new(Later, step, answer, Bob, outputs ?? Value.EmptyMap);
 
     static ResumeInput Resume(string? from = null, string? skip = null) =>
         new(
             Later,
-            "bob",
+            Bob,
             new Dictionary<string, Value>(),
             new Dictionary<string, Value>(),
             from is null ? [] : [from],
@@ -44,8 +44,8 @@ public sealed class RefusalTests
         return play;
     }
 
-    static readonly StopInput Stop = new(Later, "ann", null);
-    static readonly PauseInput Pause = new(Later, "ann", null);
+    static readonly StopInput Stop = new(Later, Ann, null);
+    static readonly PauseInput Pause = new(Later, Ann, null);
 
     public static TheoryData<string, string, RefusalKind, string> Cases =>
         new()
@@ -90,7 +90,7 @@ public sealed class RefusalTests
         {
             "stop" => Stop,
             "pause" => Pause,
-            "gone" => new ConfirmGoneInput(Later, "load", "bob"),
+            "gone" => new ConfirmGoneInput(Later, "load", Bob),
             "resume" => Resume(),
             "resume both" => Resume("load", "load"),
             "answer far" => Answer("laod"),

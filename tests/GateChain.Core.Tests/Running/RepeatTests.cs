@@ -168,7 +168,7 @@ public class RepeatTests
             "chain: t\nsteps:\n  r: { kind: repeat, until: 'false', limit: 9, pause: 1m, steps: { a: { kind: work } } }"
         ).Begin();
         play.EndOne();
-        play.Put(new StopInput(play.Now, "ann", null));
+        play.Put(new StopInput(play.Now, Ann, null));
         Assert.Equal(("stopped", "stopped"), (play.State.Word, play.Word("r")));
     }
 }

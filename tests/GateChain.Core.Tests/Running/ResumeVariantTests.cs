@@ -86,7 +86,7 @@ public class ResumeVariantTests
         mend();
         play.Started.Clear();
         play.Put(
-            new ResumeInput(play.Now, "bob", new Dictionary<string, Value>(), new Dictionary<string, Value>(), [], [])
+            new ResumeInput(play.Now, Bob, new Dictionary<string, Value>(), new Dictionary<string, Value>(), [], [])
         );
         Assert.Equal(("token", "pending"), (play.StartedWords, play.Word("e")));
         Assert.Equal("token e[1]/x e[2]/x", play.GoOn().StartedWords);

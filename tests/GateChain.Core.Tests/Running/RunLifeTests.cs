@@ -1,4 +1,5 @@
 using GateChain.Core.Chains;
+using GateChain.Core.Identity;
 using GateChain.Core.Running;
 using GateChain.Core.Running.Events;
 using GateChain.Core.Running.State;
@@ -41,7 +42,7 @@ public class RunLifeTests
     public void AStoppedRunStillRunsItsEnd()
     {
         var play = new Play(Handled, (path, _) => path == "a" ? null : AttemptResult.Done()).Begin();
-        play.Put(new StopInput(play.Now, "ann", null));
+        play.Put(new StopInput(play.Now, Ann, null));
         play.Put(new AttemptEndedInput(play.Now, "a", 1, AttemptResult.Fail("stopped", "ended")));
         Assert.Equal(("running", "running"), (play.State.Word, play.Word("@end[1]/last")));
         Assert.Equal("stopped", play.GoOn().State.Word);
@@ -53,7 +54,7 @@ public class RunLifeTests
     {
         var play = new Play(Handled, (path, _) => path.StartsWith('@') ? null : AttemptResult.Done()).Run();
         Assert.Equal("running", play.Word("@success[1]/ok"));
-        play.Put(new StopInput(play.Now, "ann", null));
+        play.Put(new StopInput(play.Now, Ann, null));
         play.Put(new AttemptEndedInput(play.Now, "@success[1]/ok", 1, AttemptResult.Fail("stopped", "ended")));
         Assert.Equal(("succeeded", "absent"), (play.State.Word, play.Word("@end[2]/last")));
     }
@@ -134,15 +135,12 @@ public class RunLifeTests
     {
         var play = new Play("chain: t\nsteps: { a: { kind: work } }");
         play.Put(
-            new StartInput(play.Now, "uid", "r", new Dictionary<string, Value>(), Value.EmptyMap, "ann")
-            {
-                Queued = true,
-            }
+            new StartInput(play.Now, "uid", "r", new Dictionary<string, Value>(), Value.EmptyMap, Ann) { Queued = true }
         );
         Assert.Equal(("queued", "a pending"), (play.State.Word, play.Words));
         play.Crash();
         Assert.Equal("queued", play.State.Word);
-        Assert.False(play.Put(new PauseInput(play.Now, "ann", null)));
+        Assert.False(play.Put(new PauseInput(play.Now, Ann, null)));
         Assert.True(play.Put(new ReleaseInput(play.Now)));
         Assert.False(play.Put(new ReleaseInput(play.Now)));
         Assert.Equal("succeeded", play.GoOn().State.Word);
@@ -153,12 +151,9 @@ public class RunLifeTests
     {
         var play = new Play("chain: t\nsteps: { a: { kind: work } }");
         play.Put(
-            new StartInput(play.Now, "uid", "r", new Dictionary<string, Value>(), Value.EmptyMap, "ann")
-            {
-                Queued = true,
-            }
+            new StartInput(play.Now, "uid", "r", new Dictionary<string, Value>(), Value.EmptyMap, Ann) { Queued = true }
         );
-        play.Put(new StopInput(play.Now, "ann", null));
+        play.Put(new StopInput(play.Now, Ann, null));
         Assert.Equal(("stopped", "a stopped"), (play.State.Word, play.Words));
     }
 
@@ -171,7 +166,7 @@ public class RunLifeTests
         ).Run();
         broken = false;
         play.Put(
-            new ResumeInput(play.Now, "bob", new Dictionary<string, Value>(), new Dictionary<string, Value>(), [], [])
+            new ResumeInput(play.Now, Bob, new Dictionary<string, Value>(), new Dictionary<string, Value>(), [], [])
             {
                 Queued = true,
             }
@@ -189,7 +184,7 @@ public class RunLifeTests
         ResumeInput Again(bool automatic) =>
             new(
                 play.Now,
-                automatic ? "recover" : "bob",
+                automatic ? Actor.Recovery : Bob,
                 new Dictionary<string, Value>(),
                 new Dictionary<string, Value>(),
                 [],
@@ -209,7 +204,7 @@ public class RunLifeTests
         // A person's resume gives it as many chances again.
         play.Put(Again(automatic: false));
         Assert.NotNull(play.GoOn().State.ResumeAt);
-        Assert.True(play.Put(new StopInput(play.Now, "ann", null)));
+        Assert.True(play.Put(new StopInput(play.Now, Ann, null)));
         Assert.Equal((null, "failed"), (play.State.ResumeAt, play.State.Word));
     }
 
@@ -219,7 +214,7 @@ public class RunLifeTests
         const string yaml = "chain: t\nrecover: { attempts: 2, wait: 10m }\nsteps: { a: { kind: work } }";
         Assert.Null(new Play(yaml).Run().State.ResumeAt);
         var play = new Play(yaml, (_, _) => null).Begin();
-        play.Put(new StopInput(play.Now, "ann", null));
+        play.Put(new StopInput(play.Now, Ann, null));
         play.Put(new AttemptEndedInput(play.Now, "a", 1, AttemptResult.Fail("stopped", "x")));
         Assert.Equal(("stopped", null), (play.State.Word, play.State.ResumeAt));
     }

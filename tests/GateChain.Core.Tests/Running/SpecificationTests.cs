@@ -101,12 +101,12 @@ public class SpecificationTests
         [Specification.NothingStartsPaused] = (_, es) =>
             es.FindIndex(e => e is AttemptStarted s && s.Step[0] != '@') is > 0 and var at
             && !es[..at].Exists(e => e is AttemptLost)
-                ? [.. es[..at], new PauseAsked("x", null), .. es[at..]]
+                ? [.. es[..at], new PauseAsked(Ann, null), .. es[at..]]
                 : null,
         [Specification.NothingStartsStopped] = (_, es) =>
             es.FindIndex(e => e is AttemptStarted s && s.Step[0] != '@') is > 0 and var at
             && !es[..at].Exists(e => e is HandlerOpened)
-                ? [.. es[..at], new StopAsked("x", null), .. es[at..]]
+                ? [.. es[..at], new StopAsked(Ann, null), .. es[at..]]
                 : null,
         [Specification.SuccessIsKept] = (_, es) =>
             Changed<LegStarted>(

@@ -23,7 +23,7 @@ public sealed class TimeLimitTests
         var state = new Core.Running.State.RunState(1, Play.Read(Rounds));
         var first = RunMachine.Decide(
             state,
-            new StartInput(Play.Start0, "u", "r", new Dictionary<string, Value>(), Value.EmptyMap, "ann"),
+            new StartInput(Play.Start0, "u", "r", new Dictionary<string, Value>(), Value.EmptyMap, Ann),
             limit: new(Up, default)
         );
         Assert.IsType<DecisionCut>(first.Events[^1]);
@@ -45,7 +45,7 @@ public sealed class TimeLimitTests
         );
         RunMachine.Decide(
             state,
-            new StartInput(Play.Start0, "u", "r", new Dictionary<string, Value>(), Value.EmptyMap, "ann"),
+            new StartInput(Play.Start0, "u", "r", new Dictionary<string, Value>(), Value.EmptyMap, Ann),
             limit: new(default, Up)
         );
         Assert.Equal("failed", state.Word);

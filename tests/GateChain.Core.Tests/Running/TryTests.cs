@@ -25,7 +25,7 @@ public class TryTests
     {
         var play = new Play(Chain);
         play.Put(
-            new StartInput(play.Now, "uid", "release", new Dictionary<string, Value>(), Value.EmptyMap, "ann")
+            new StartInput(play.Now, "uid", "release", new Dictionary<string, Value>(), Value.EmptyMap, Ann)
             {
                 Try = TryPlan.For(play.Chain, part, step, known.ToDictionary(k => k.Step), pause ?? []),
             }
@@ -86,7 +86,7 @@ public class TryTests
                 + "steps.a.n > 1 } ]"
         );
         play.Put(
-            new StartInput(play.Now, "uid", "release", new Dictionary<string, Value>(), Value.EmptyMap, "ann")
+            new StartInput(play.Now, "uid", "release", new Dictionary<string, Value>(), Value.EmptyMap, Ann)
             {
                 Try = TryPlan.For(play.Chain, TryPart.Only, "b", new Dictionary<string, TakenStep>(), []),
             }

@@ -779,6 +779,11 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        ActorInfo: {
+            kind: string;
+            id: string;
+            name: string;
+        };
         AnswerRequest: {
             step: string;
             answer: string;
@@ -1242,6 +1247,7 @@ export interface components {
             release: null | string;
             /** Format: int32 */
             number: null | number;
+            actor: components["schemas"]["ActorInfo"];
         };
         ResumeRequest: {
             set?: null | Record<string, never>;
@@ -1290,6 +1296,8 @@ export interface components {
             /** Format: int32 */
             absorbed: number;
             parameters: components["schemas"]["ParameterInfo"][];
+            actor: components["schemas"]["ActorInfo"];
+            origin: string;
         };
         RunPatch: {
             /** Format: int64 */
@@ -1343,6 +1351,8 @@ export interface components {
             /** Format: date-time */
             resumeAt: null | string;
             parent: null | components["schemas"]["ParentInfo"];
+            actor: components["schemas"]["ActorInfo"];
+            origin: null | string;
         };
         SaveDraftRequest: {
             source: string;

@@ -1,6 +1,7 @@
 using System.Text.Json.Serialization;
 using GateChain.Core.Chains;
 using GateChain.Core.Expressions;
+using GateChain.Core.Identity;
 using GateChain.Core.Values;
 
 namespace GateChain.Core.Running.Events;
@@ -63,7 +64,7 @@ public sealed record RunStarted(
     string Release,
     Value Params,
     Value Profile,
-    string By,
+    Actor By,
     bool Queued = false,
     ParentLink? Parent = null,
     long? RestartOf = null,
@@ -87,11 +88,11 @@ public sealed record DecisionContinued : RunEvent;
 public sealed record RunLate : RunEvent;
 
 /// <summary>The ended run will not be resumed by itself.</summary>
-public sealed record RecoveryCalledOff(string By) : RunEvent;
+public sealed record RecoveryCalledOff(Actor By) : RunEvent;
 
 /// <summary>A person paused the run: what runs, runs to its end, nothing new starts.</summary>
 /// <param name="Before">For a run that tries a draft: the path of the step that it was to pause before.</param>
-public sealed record PauseAsked(string By, string? Message, string? Before = null) : RunEvent;
+public sealed record PauseAsked(Actor By, string? Message, string? Before = null) : RunEvent;
 
 /// <summary>An attempt began: a kind's work, a wait, or a container that was opened.</summary>
 /// <param name="Attempt">From 1 in each leg.</param>
@@ -161,7 +162,7 @@ public enum PauseAnswer
 
 /// <summary>A person has decided about a step that paused the run.</summary>
 /// <param name="Inside">For a container or call that is retried: what is done again in it; null for others.</param>
-public sealed record PauseAnswered(string Step, PauseAnswer Answer, string By, InsidePlan? Inside = null) : RunEvent;
+public sealed record PauseAnswered(string Step, PauseAnswer Answer, Actor By, InsidePlan? Inside = null) : RunEvent;
 
 /// <summary>How a container or call goes on inside.</summary>
 /// <param name="Reset">Steps that are done again from nothing.</param>
@@ -242,7 +243,7 @@ public sealed record VariableSet(string Scope, string Name, Value Value, string 
 public sealed record RunWarned(string Step, string Message) : RunEvent;
 
 /// <param name="Outcome">What the run ends as; a <c>stop</c> step may say succeeded or failed.</param>
-public sealed record StopAsked(string By, string? Message, Outcome Outcome = Outcome.Stopped) : RunEvent;
+public sealed record StopAsked(Actor By, string? Message, Outcome Outcome = Outcome.Stopped) : RunEvent;
 
 /// <param name="Leg">Its number; the first resume begins leg 2.</param>
 /// <param name="Params">Parameters that were overridden.</param>
@@ -261,7 +262,7 @@ public sealed record StopAsked(string By, string? Message, Outcome Outcome = Out
 /// <param name="Number">The number of <paramref name="Release"/>; 0 for a draft.</param>
 public sealed record LegStarted(
     int Leg,
-    string By,
+    Actor By,
     Value Params,
     Value Vars,
     IReadOnlyList<string> Reset,

@@ -1,5 +1,6 @@
 using GateChain.Core.Chains;
 using GateChain.Core.Expressions;
+using GateChain.Core.Identity;
 using GateChain.Core.Running.Events;
 using GateChain.Core.Running.State;
 using GateChain.Core.Values;
@@ -130,7 +131,7 @@ sealed partial class Decider
                 break;
             case Verdict.Stop:
                 Settle(step, Outcome.Stopped, note: "its guard stopped the run");
-                StopRun($"the guard of {step.Path}", looked.Message);
+                StopRun(Actor.OfStep(step.Path, $"the guard of {step.Path}"), looked.Message);
                 break;
             default:
                 break;

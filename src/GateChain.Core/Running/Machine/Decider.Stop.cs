@@ -1,5 +1,6 @@
 using GateChain.Core.Chains;
 using GateChain.Core.Chains.Kinds;
+using GateChain.Core.Identity;
 using GateChain.Core.Running.Events;
 using GateChain.Core.Running.State;
 using GateChain.Core.Values;
@@ -20,25 +21,26 @@ sealed partial class Decider
     // A stop step ends the run as it says.
     void StopByStep(StepState step, MapValue settings)
     {
+        var by = Actor.OfStep(step.Path, $"step {step.Path}");
         var message = settings.Find("message") is { } text ? ValueText.ToPlainString(text) : null;
         switch (settings.Find("outcome") is { Kind: ValueKind.String } word ? word.AsString : "")
         {
             case "succeeded":
                 Settle(step, Outcome.Succeeded, note: "ended the run" + (message is null ? "" : $": {message}"));
-                StopRun($"step {step.Path}", message, Outcome.Succeeded);
+                StopRun(by, message, Outcome.Succeeded);
                 break;
             case "failed":
                 Settle(step, Outcome.Failed, error: new("stop", message ?? "the run was ended as failed"));
-                StopRun($"step {step.Path}", message, Outcome.Failed);
+                StopRun(by, message, Outcome.Failed);
                 break;
             default:
                 Settle(step, Outcome.Stopped, note: "stopped the run");
-                StopRun($"step {step.Path}", message);
+                StopRun(by, message);
                 break;
         }
     }
 
-    void StopRun(string by, string? message, Outcome outcome = Outcome.Stopped)
+    void StopRun(Actor by, string? message, Outcome outcome = Outcome.Stopped)
     {
         if (state.IsStopping)
             return;

@@ -1,4 +1,5 @@
 using GateChain.Core.Chains;
+using GateChain.Core.Identity;
 using GateChain.Core.Running.Events;
 using GateChain.Core.Running.State;
 
@@ -46,7 +47,7 @@ sealed partial class Decider
         {
             return false;
         }
-        Emit(new PauseAsked("try", $"before {step.Path}, as the try was told to", step.Path));
+        Emit(new PauseAsked(Actor.Trying, $"before {step.Path}, as the try was told to", step.Path));
         return true;
     }
 }

@@ -77,7 +77,7 @@ sealed partial class Decider(RunState state, DateTimeOffset at, Bounds bounds, T
                 Recover();
                 break;
             case ConfirmGoneInput gone:
-                Lose(state.Find(gone.Step)!, gone.By);
+                Lose(state.Find(gone.Step)!, gone.By.Name);
                 break;
             case LostInput lost:
                 AttemptIsLost(lost);

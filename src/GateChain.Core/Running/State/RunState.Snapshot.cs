@@ -12,7 +12,7 @@ sealed partial class RunState
         to.Text(Uid);
         to.Text(Release);
         to.Int(Number + 1 ?? 0);
-        to.Text(By);
+        to.Actor(By);
         to.Int(Leg);
         to.Value(Value.Map(Params));
         to.Value(Profile);
@@ -80,7 +80,7 @@ sealed partial class RunState
 
     internal static RunState Restore(long id, SnapshotReader from, Func<string, Chain> chains)
     {
-        var (uid, release, released, by) = (from.Text(), from.Text(), from.Int(), from.Text());
+        var (uid, release, released, by) = (from.Text(), from.Text(), from.Int(), from.Actor());
         var state = new RunState(id, chains(release), chains)
         {
             Uid = uid,

@@ -1,4 +1,5 @@
 using GateChain.Core.Chains;
+using GateChain.Core.Identity;
 using GateChain.Core.Running.Events;
 using GateChain.Core.Values;
 
@@ -45,7 +46,7 @@ public sealed partial class RunState
     /// The number of that release; 0 for a draft, null when the run began with a version that did not note it.
     /// </summary>
     public int? Number { get; private set; }
-    public string By { get; private set; } = "";
+    public Actor By { get; private set; }
     public DictionaryMap Params { get; private set; } = DictionaryMap.Empty;
     public Value Profile { get; private set; } = Value.EmptyMap;
     public DateTimeOffset? Started { get; private set; }
@@ -66,6 +67,13 @@ public sealed partial class RunState
 
     /// <summary>What of its chain it tries; null for all.</summary>
     public TryPlan? Try { get; private set; }
+
+    /// <summary>Why there is this run.</summary>
+    public RunOrigin Origin =>
+        Parent is { } call ? new RunOrigin.Call(call.Run, call.Step, call.Attempt)
+        : Try is not null ? new RunOrigin.Try()
+        : RestartOf is { } earlier ? new RunOrigin.Restart(earlier)
+        : new RunOrigin.Person();
 
     /// <summary>Paths of the steps that it has already paused before, as its try was told to.</summary>
     public IReadOnlySet<string> PausedBefore => _pausedBefore;

@@ -1,5 +1,6 @@
 using GateChain.Core.Chains;
 using GateChain.Core.Expressions;
+using GateChain.Core.Identity;
 using GateChain.Core.Running.Events;
 using GateChain.Core.Values;
 
@@ -12,7 +13,7 @@ namespace GateChain.Core.Running.State;
 public static class Snapshot
 {
     // Grows with every change of what is written.
-    const int Version = 5;
+    const int Version = 6;
 
     /// <summary>Writes a state.</summary>
     public static void Write(RunState state, Stream to)
@@ -62,6 +63,13 @@ sealed class SnapshotWriter(BinaryWriter writer)
     public void Bool(bool value) => writer.Write(value);
 
     public void Text(string value) => writer.Write(value);
+
+    public void Actor(Actor value)
+    {
+        Int((int)value.Kind);
+        Text(value.Id);
+        Text(value.Name);
+    }
 
     public void TextOrNull(string? value)
     {
@@ -146,6 +154,8 @@ sealed class SnapshotReader(BinaryReader reader)
     public bool Bool() => reader.ReadBoolean();
 
     public string Text() => reader.ReadString();
+
+    public Actor Actor() => new((ActorKind)Int(), Text(), Text());
 
     public string? TextOrNull() => reader.ReadBoolean() ? reader.ReadString() : null;
 

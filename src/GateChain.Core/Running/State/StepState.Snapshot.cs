@@ -72,7 +72,7 @@ public sealed partial class StepState
         to.Int(Answered is { } answered ? (int)answered.Answer : -1);
         if (Answered is { } decided)
         {
-            to.Text(decided.By);
+            to.Actor(decided.By);
             to.Time(decided.At);
         }
         to.Bool(Child is not null);
@@ -120,7 +120,7 @@ public sealed partial class StepState
         if (from.Bool())
             Hold = HoldState.Restore(from, Path);
         if (from.Int() is >= 0 and var answer)
-            Answered = ((PauseAnswer)answer, from.Text(), from.Time()!.Value);
+            Answered = ((PauseAnswer)answer, from.Actor(), from.Time()!.Value);
         if (from.Bool())
             Child = new(from.Long(), from.Int(), from.Bool());
         switch (from.Int())

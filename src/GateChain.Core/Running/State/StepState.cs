@@ -1,5 +1,6 @@
 using System.Diagnostics.CodeAnalysis;
 using GateChain.Core.Chains;
+using GateChain.Core.Identity;
 using GateChain.Core.Running.Events;
 using GateChain.Core.Values;
 
@@ -30,7 +31,7 @@ public sealed partial class StepState(Step step, ScopeState scope)
         public IReadOnlyList<BranchLook>? Looks;
         public Value? SettleInLeg;
         public HoldState? Hold;
-        public (PauseAnswer Answer, string By, DateTimeOffset At)? Answered;
+        public (PauseAnswer Answer, Actor By, DateTimeOffset At)? Answered;
         public ChildState? Child;
         public ScopeState? Inner;
         public EachState? Each;
@@ -177,7 +178,7 @@ public sealed partial class StepState(Step step, ScopeState scope)
     }
 
     /// <summary>What was last decided about it while it paused the run; null when nothing was.</summary>
-    public (PauseAnswer Answer, string By, DateTimeOffset At)? Answered
+    public (PauseAnswer Answer, Actor By, DateTimeOffset At)? Answered
     {
         get => _rare?.Answered;
         internal set
