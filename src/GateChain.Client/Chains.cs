@@ -72,7 +72,20 @@ public sealed record StepNode(
 /// <param name="On">For example <c>success</c> or <c>failure</c>; tells the line's pattern.</param>
 public sealed record GateEdge(int Index, string From, string To, string Label, string On, string? When);
 
-/// <summary>A problem of a file. Line and column are one-based.</summary>
+/// <summary>A gate of a chain file.</summary>
+/// <param name="Scope">The address of its scope: empty for the chain's own, <c>@failure</c> for a handler's.</param>
+/// <param name="Index">Its place among the gates of its scope, from 0.</param>
+public sealed record GatePlaceInfo(string Scope, int Index, string From, string To);
+
+/// <summary>A problem of a file. Lines and columns are one-based.</summary>
+/// <param name="EndLine">The line behind its last character.</param>
+/// <param name="EndColumn">The column behind its last character.</param>
+/// <param name="Start">Offset of its first character, in UTF-16 code units.</param>
+/// <param name="End">Offset behind its last character; the same as its start for a point.</param>
+/// <param name="Step">The address of the step that it is in; null for none.</param>
+/// <param name="Gate">The gate that it is in; null for none.</param>
+/// <param name="Means">What it says about its step, for programs: <c>neverRuns</c>; null for nothing in
+/// particular.</param>
 /// <param name="Docs">Where the docs tell of its kind, relative to the project.</param>
 /// <param name="Edit">The mend as a change of the file, where one change does it.</param>
 public sealed record ProblemInfo(
@@ -84,6 +97,13 @@ public sealed record ProblemInfo(
     string Message,
     string? Mend,
     string Docs,
+    int EndLine,
+    int EndColumn,
+    int Start,
+    int End,
+    string? Step,
+    GatePlaceInfo? Gate,
+    string? Means,
     TextEditInfo? Edit = null
 );
 

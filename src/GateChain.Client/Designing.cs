@@ -19,11 +19,14 @@ public sealed record ComparisonRequest(string Before, string After);
 /// <param name="Change"><c>added</c>, <c>removed</c>, <c>changed</c> or <c>renamed</c>.</param>
 /// <param name="Address">A step's address; for a gate <c>scope/from → to</c>; empty for the chain itself.</param>
 /// <param name="Was">The former address of a step that was renamed.</param>
+/// <param name="Gate">Which gate: by its place in the newer version, or in the older one when it is not there any
+/// more; null for what is no gate.</param>
 public sealed record PartChangeInfo(
     string Part,
     string Change,
     string Address,
     string? Was,
+    GatePlaceInfo? Gate,
     IReadOnlyList<SettingChangeInfo> Settings
 );
 

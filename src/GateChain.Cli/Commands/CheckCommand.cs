@@ -4,6 +4,7 @@ using GateChain.Client;
 using GateChain.Core.Problems;
 using GateChain.Core.Values;
 using GateChain.Engine.Workspaces;
+using GateChain.Service.Views;
 
 namespace GateChain.Cli.Commands;
 
@@ -41,18 +42,7 @@ static class CheckCommand
                 problems.AddRange(found);
                 chains += count;
             }
-            var shown = problems
-                .Select(p => new ProblemInfo(
-                    p.Code,
-                    p.Kind.Severity.Word(),
-                    p.File,
-                    p.Line,
-                    p.Column,
-                    p.Message,
-                    p.Mend,
-                    p.Kind.Docs
-                ))
-                .ToList();
+            var shown = problems.Select(ProblemViews.Of).ToList();
             if (parsed.GetValue(Sarif))
             {
                 Console.WriteLine(SarifReport.Of(problems));

@@ -37,7 +37,7 @@ static class SarifReport
 
     sealed record Artifact(string Uri);
 
-    sealed record Region(int StartLine, int StartColumn);
+    sealed record Region(int StartLine, int StartColumn, int EndLine, int EndColumn);
 
     public static string Of(IReadOnlyList<Problem> problems)
     {
@@ -52,7 +52,7 @@ static class SarifReport
                 kinds.IndexOf(p.Kind),
                 Level(p.Kind.Severity),
                 new(p.Mend is null ? p.Message : $"{p.Message} ({p.Mend})"),
-                [new(new(new(Uri(p.File)), new(p.Line, p.Column)))]
+                [new(new(new(Uri(p.File)), new(p.Line, p.Column, p.End.Line, p.End.Column)))]
             ))
             .ToList();
         return JsonSerializer.Serialize(

@@ -35,6 +35,8 @@ public static class ChainReader
     {
         if (MapReader.Of(file, problems, "a chain file") is not { } map)
             return null;
+        FileParts? parts = null;
+        problems.Parts = offset => (parts ??= FileParts.Of(file)).At(offset);
         var scopes = new ScopeReader(kinds, problems);
         var name = map.RequiredScalar("chain");
         if (name is not null && !Names.IsChainName(name.Text))

@@ -23,7 +23,13 @@ public sealed record PartChange(
     string Address,
     string? Was,
     IReadOnlyList<SettingChange> Settings
-);
+)
+{
+    /// <summary>
+    /// Which gate: by its place in the newer version, or in the older one when it is not there any more.
+    /// </summary>
+    public GatePlace? Gate { get; init; }
+}
 
 /// <summary>
 /// Compares two versions of a chain by what they say, not by how it is written: order, comments and quotes do not
@@ -46,7 +52,12 @@ public static class ChainComparison
         AddParts("step", old.Steps, now.Steps, changes);
         FoldRenames(changes, old.Steps, now.Steps);
         AddParts("gate", old.Gates, now.Gates, changes);
-        return changes;
+        return
+        [
+            .. changes.Select(c =>
+                c.Part == "gate" ? c with { Gate = (c.Change == "removed" ? old : now).Places[c.Address] } : c
+            ),
+        ];
     }
 
     static void AddParts(
@@ -88,42 +99,33 @@ public static class ChainComparison
 
     static string Parent(string address) => address.LastIndexOf('/') is >= 0 and var slash ? address[..slash] : "";
 
-    sealed record ChainParts(Node Chain, Dictionary<string, Node> Steps, Dictionary<string, Node> Gates);
+    sealed record ChainParts(Node Chain, Dictionary<string, Node> Steps, Dictionary<string, Node> Gates)
+    {
+        public Dictionary<string, GatePlace> Places { get; } = [];
+    }
 
     static ChainParts Parts(string text)
     {
         var file = NodeReader.Read(text, new ProblemList("", text)) as MappingNode ?? new MappingNode(default, []);
         var parts = new ChainParts(Without(file, [.. Scoped, "layout", "handlers"]), [], []);
-        Scope(file, "", parts);
-        foreach (var (occasion, handler) in (Child(file, "handlers") as MappingNode)?.Entries ?? [])
-            Scope(handler, "@" + occasion.Text, parts);
-        return parts;
-    }
-
-    static void Scope(Node node, string address, ChainParts parts)
-    {
-        var prefix = address.Length == 0 ? "" : address + "/";
-        foreach (var (id, step) in (Child(node, "steps") as MappingNode)?.Entries ?? [])
+        var all = FileParts.Of(file);
+        foreach (var step in all.Steps)
+            parts.Steps[step.Address] = step.Content is MappingNode map ? Without(map, Scoped) : step.Content;
+        foreach (var gate in all.Gates)
         {
-            parts.Steps[prefix + id.Text] = step is MappingNode map ? Without(map, Scoped) : step;
-            Scope(step, prefix + id.Text, parts);
-        }
-        foreach (var gate in (Child(node, "gates") as SequenceNode)?.Items.OfType<MappingNode>() ?? [])
-        {
-            var (from, to) = ((Child(gate, "from") as ScalarNode)?.Text, (Child(gate, "to") as ScalarNode)?.Text);
-            var name = $"{prefix}{from} → {to}";
+            var (scope, _, from, to) = gate.Place;
+            var name = $"{(scope.Length == 0 ? "" : scope + "/")}{from} → {to}";
             // Two gates between the same steps are told apart by their number.
-            for (var again = 2; parts.Gates.ContainsKey(name); again++)
-                name = $"{prefix}{from} → {to} ({again})";
-            parts.Gates[name] = Without(gate, ["from", "to"]);
+            var one = name;
+            for (var again = 2; !parts.Places.TryAdd(name, gate.Place); again++)
+                name = $"{one} ({again})";
+            parts.Gates[name] = Without(gate.Content, ["from", "to"]);
         }
+        return parts;
     }
 
     static MappingNode Without(MappingNode map, IReadOnlyList<string> keys) =>
         new(map.Span, [.. map.Entries.Where(e => !keys.Contains(e.Key.Text))]);
-
-    static Node? Child(Node? node, string key) =>
-        (node as MappingNode)?.Entries.FirstOrDefault(e => e.Key.Text == key).Value;
 
     static List<SettingChange> Differences(Node? before, Node? after)
     {

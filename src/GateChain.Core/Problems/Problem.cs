@@ -1,3 +1,4 @@
+using GateChain.Core.Expressions;
 using GateChain.Core.Values;
 
 namespace GateChain.Core.Problems;
@@ -10,6 +11,13 @@ public enum Severity
     Error,
 }
 
+/// <summary>What a problem says about a step, for programs that show it there.</summary>
+public enum ProblemMeaning
+{
+    /// <summary>The step can never run.</summary>
+    NeverRuns,
+}
+
 /// <summary>A kind of problem: the catalogue's entry, apart from its occurrences.</summary>
 /// <param name="Code">Stable, for example <c>GC1204</c>.</param>
 /// <param name="Severity">How bad it is.</param>
@@ -17,6 +25,9 @@ public enum Severity
 /// <param name="Help">What to do about it.</param>
 public sealed record ProblemKind(string Code, Severity Severity, string Title, string Help)
 {
+    /// <summary>What it says about the step it is told of, for programs; null for nothing in particular.</summary>
+    public ProblemMeaning? Means { get; init; }
+
     /// <summary>Where the docs tell of it, with an example.</summary>
     public string Docs => $"docs/problems.md#{Code.ToLowerInvariant()}";
 }
@@ -30,6 +41,15 @@ public sealed record ProblemKind(string Code, Severity Severity, string Title, s
 /// <param name="Mend">What would put it right, where that is known.</param>
 public sealed record Problem(ProblemKind Kind, string File, int Line, int Column, string Message, string? Mend)
 {
+    /// <summary>What of the file it is about: offsets in UTF-16 code units. Empty for a point.</summary>
+    public Span Span { get; init; }
+
+    /// <summary>One-based line and column behind its last character.</summary>
+    public (int Line, int Column) End { get; init; } = (Line, Column);
+
+    /// <summary>The step or gate that it is in; null for the chain itself, and for files that are no chain.</summary>
+    public PartPlace? Place { get; init; }
+
     /// <summary>The mend as a change of the file, where one change does it.</summary>
     public TextEdit? Edit { get; init; }
 

@@ -129,7 +129,10 @@ public static class ProblemKinds
         Severity.Warning,
         "A step can never run",
         "Change or remove the gates that lead to it; no outcome of the steps before it lets it start."
-    );
+    )
+    {
+        Means = ProblemMeaning.NeverRuns,
+    };
     public static readonly ProblemKind DeadGate = new(
         "GC1303",
         Severity.Warning,

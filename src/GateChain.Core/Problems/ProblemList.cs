@@ -17,10 +17,17 @@ public sealed class ProblemList(string file, string text)
 
     public string File { get; } = file;
 
+    /// <summary>The step or gate that an offset of the file is in; null when the file has none.</summary>
+    internal Func<int, PartPlace?>? Parts { get; set; }
+
     /// <summary>All problems, in the order of their places.</summary>
     public IReadOnlyList<Problem> Ordered =>
         [
-            .. _problems.OrderBy(p => p.Line).ThenBy(p => p.Column).ThenBy(p => p.Code, StringComparer.Ordinal),
+            .. _problems
+                .OrderBy(p => p.Line)
+                .ThenBy(p => p.Column)
+                .ThenBy(p => p.Code, StringComparer.Ordinal)
+                .Select(p => p with { Place = Parts?.Invoke(p.Span.Start) }),
             .. Rest(),
         ];
 
@@ -55,6 +62,8 @@ public sealed class ProblemList(string file, string text)
         _problems.Add(
             new(kind, File, line, column, message, mend?.Text)
             {
+                Span = span,
+                End = Position(span.End),
                 Edit = mend?.Replacement is { } text ? new(span.Start, span.Length, text) : null,
             }
         );

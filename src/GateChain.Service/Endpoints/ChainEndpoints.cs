@@ -129,11 +129,11 @@ static class ChainEndpoints
         if (workspace.HasErrors)
             throw new InvalidWorkspaceException(workspace.Problems);
         var pushed = workspace.Chains.Select(c => new PushedChain(c.Name, catalogue.Latest(c.Name)!.Hash)).ToList();
-        return TypedResults.Ok(new PushResult(pushed, [.. workspace.Problems.Select(JsonViews.Problem)]));
+        return TypedResults.Ok(new PushResult(pushed, [.. workspace.Problems.Select(ProblemViews.Of)]));
     }
 
     static IReadOnlyList<ProblemInfo> Check(PushRequest request, WorkspaceBook book) =>
-        [.. book.Read(Base64.Read(request.Files)).Problems.Select(JsonViews.Problem)];
+        [.. book.Read(Base64.Read(request.Files)).Problems.Select(ProblemViews.Of)];
 }
 
 /// <summary>A workspace with errors was pushed.</summary>

@@ -96,7 +96,7 @@ static class DesignEndpoints
     }
 
     static IReadOnlyList<ProblemInfo> Check(CheckRequest request, DraftDesk drafts) =>
-        [.. drafts.Check(request.Chain, request.Source).Problems.Select(JsonViews.Problem)];
+        [.. drafts.Check(request.Chain, request.Source).Problems.Select(ProblemViews.Of)];
 
     static RenameResult Rename(RenameRequest request, DraftDesk drafts)
     {

@@ -59,7 +59,7 @@ sealed class Problems(ILogger<Problems> logger, DraftDesk drafts, ICatalogue cat
                     "Not accepted",
                     $"the workspace has {Count(invalid.Problems.Count(p => p.IsError), "error")}; nothing was stored"
                 );
-                workspace.Extensions["problems"] = invalid.Problems.Select(JsonViews.Problem).ToList();
+                workspace.Extensions["problems"] = invalid.Problems.Select(ProblemViews.Of).ToList();
                 return workspace;
             case InvalidDraftException invalid:
                 var broken = New(
@@ -68,7 +68,7 @@ sealed class Problems(ILogger<Problems> logger, DraftDesk drafts, ICatalogue cat
                     $"the draft has {Count(invalid.Problems.Count(p => p.IsError), "error")}; "
                         + $"fix {(invalid.Problems.Count(p => p.IsError) == 1 ? "it" : "them")} first"
                 );
-                broken.Extensions["problems"] = invalid.Problems.Select(JsonViews.Problem).ToList();
+                broken.Extensions["problems"] = invalid.Problems.Select(ProblemViews.Of).ToList();
                 return broken;
             case DraftChangedException changed:
                 var conflict = New(412, "Changed by somebody else", changed.Message + "; nothing of yours was stored");

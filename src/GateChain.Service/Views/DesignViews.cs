@@ -38,6 +38,7 @@ static class DesignViews
                 c.Change,
                 c.Address,
                 c.Was,
+                ProblemViews.Gate(c.Gate),
                 [.. c.Settings.Select(s => new SettingChangeInfo(s.Setting, s.Before, s.After))]
             )),
         ];

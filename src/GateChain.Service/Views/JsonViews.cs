@@ -2,7 +2,6 @@ using System.Text.Json;
 using GateChain.Client;
 using GateChain.Core.Expressions;
 using GateChain.Core.Identity;
-using GateChain.Core.Problems;
 using GateChain.Core.Running;
 using GateChain.Core.Running.Events;
 using GateChain.Core.Running.State;
@@ -47,19 +46,6 @@ static class JsonViews
     public static ActorInfo Actor(Actor actor) => new(actor.Kind.ToString().ToLowerInvariant(), actor.Id, actor.Name);
 
     public static ParentInfo? Parent(RunState state) => state.Parent is { } p ? new(p.Run, p.Step) : null;
-
-    public static ProblemInfo Problem(Problem problem) =>
-        new(
-            problem.Code,
-            problem.Kind.Severity.Word(),
-            problem.File,
-            problem.Line,
-            problem.Column,
-            problem.Message,
-            problem.Mend,
-            problem.Kind.Docs,
-            problem.Edit is { } e ? new(e.Start, e.Length, e.Text) : null
-        );
 
     public static ErrorInfo? Error(StepError? error) =>
         error is null ? null : new(error.Code, error.Message, error.Detail);

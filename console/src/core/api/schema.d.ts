@@ -975,6 +975,13 @@ export interface components {
             on: string;
             when: null | string;
         };
+        GatePlaceInfo: {
+            scope: string;
+            /** Format: int32 */
+            index: number;
+            from: string;
+            to: string;
+        };
         GateStatus: {
             scope: string;
             /** Format: int32 */
@@ -1098,6 +1105,7 @@ export interface components {
             change: string;
             address: string;
             was: null | string;
+            gate: null | components["schemas"]["GatePlaceInfo"];
             settings: components["schemas"]["SettingChangeInfo"][];
         };
         PartInfo: {
@@ -1137,6 +1145,17 @@ export interface components {
             message: string;
             mend: null | string;
             docs: string;
+            /** Format: int32 */
+            endLine: number;
+            /** Format: int32 */
+            endColumn: number;
+            /** Format: int32 */
+            start: number;
+            /** Format: int32 */
+            end: number;
+            step: null | string;
+            gate: null | components["schemas"]["GatePlaceInfo"];
+            means: null | string;
             edit?: null | components["schemas"]["TextEditInfo"];
         };
         ProfileInfo: {

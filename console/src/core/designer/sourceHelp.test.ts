@@ -1,6 +1,5 @@
 import { describe, expect, test } from "vitest";
 import { YamlText } from "../document/tree";
-import { offsetOf } from "./positions";
 import { choicesOf, formOf, spoken } from "./schema";
 import { placeOf, schemaAt, type FileSchema } from "./sourceHelp";
 import { expressionAt, expressionsIn } from "./templates";
@@ -82,17 +81,6 @@ test.each([
 ])("%s is said %s", (name, words) => {
   expect(spoken(name)).toBe(words);
 });
-
-test.each([
-  ["ab\ncd", 2, 2, 4],
-  ["ab\ncd", 1, 9, 2],
-  ["ab\ncd", 7, 1, 5],
-  ["🥛x\ny", 1, 2, 2],
-  ["🥛x\ny", 2, 1, 4],
-])("%j: line %d, column %d is offset %d", (text, line, column, offset) => {
-  expect(offsetOf(text, line, column)).toBe(offset);
-});
-
 describe("expressions in a text", () => {
   test.each<[string, string[]]>([
     ["no", []],

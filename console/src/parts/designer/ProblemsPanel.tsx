@@ -2,7 +2,6 @@ import { Button } from "@mantine/core";
 import type { ProblemInfo } from "../../core/api/types";
 import type { DesignState } from "../../core/designer/DesignStore";
 import { applyChanges } from "../../core/document/edit";
-import { offsetOf } from "../../core/designer/positions";
 import { useDesigning } from "./useDesign";
 
 const signs: Record<string, string> = { error: "⨯", warning: "△", hint: "◌" };
@@ -19,13 +18,7 @@ export function ProblemsPanel({ state, goTo }: { state: DesignState; goTo: (prob
   return (
     <ul className="problems" aria-label="Problems">
       {sorted.map((p, i) => {
-        const part = state.design.partAt(offsetOf(state.design.file.text, p.line, p.column));
-        const where =
-          part === null
-            ? "chain"
-            : "step" in part
-              ? part.step
-              : `${state.design.gate(part.gate.scope, part.gate.index)?.from ?? "?"} → ${state.design.gate(part.gate.scope, part.gate.index)?.to ?? "?"}`;
+        const where = p.step ?? (p.gate ? `${p.gate.from || "?"} → ${p.gate.to || "?"}` : "chain");
         return (
           <li key={i} data-severity={p.severity}>
             <button type="button" className="problem" onClick={() => goTo(p)}>

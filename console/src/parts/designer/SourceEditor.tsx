@@ -20,7 +20,6 @@ import { tags } from "@lezer/highlight";
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef } from "react";
 import { getChainSchema } from "../../core/api/client";
-import { offsetOf } from "../../core/designer/positions";
 import { choicesOf } from "../../core/designer/schema";
 import { placeOf, schemaAt, type FileSchema } from "../../core/designer/sourceHelp";
 import { difference } from "../../core/document/tree";
@@ -172,11 +171,11 @@ export default function SourceEditor({ lead }: { lead: { offset: number; count: 
     const editor = view.current;
     if (!editor || !state.checked || editor.state.doc.toString() !== text) return;
     const marks = state.problems.map((p): Diagnostic => {
-      const from = offsetOf(text, p.line, p.column);
-      const word = /^[\w./-]+/.exec(text.slice(from))?.[0].length ?? 1;
+      const from = Math.min(p.start, text.length);
       return {
         from,
-        to: Math.min(text.length, from + word),
+        // What is missing has a place and no length; it shows on the character that stands there.
+        to: Math.min(text.length, Math.max(p.end, from + 1)),
         severity: p.severity === "hint" ? "info" : (p.severity as "error" | "warning"),
         message: `${p.code}: ${p.message}${p.mend == null ? "" : ` (${p.mend})`}`,
       };

@@ -8,7 +8,6 @@ import type { KindsInfo, PartChangeInfo, ProblemInfo, SurroundingsInfo } from ".
 import { align, placeBeside, placesOfScope } from "../../core/designer/arrange";
 import type { DesignState, DesignStore } from "../../core/designer/DesignStore";
 import { addStep, connect, place, scopeOf, tidy } from "../../core/designer/operations";
-import { offsetOf } from "../../core/designer/positions";
 import type { Box } from "../../core/graph/flow";
 import type { EditView } from "../canvas/EditView";
 import { ChainInspector } from "./ChainInspector";
@@ -119,7 +118,7 @@ function Bench({
       fold: (a, f) => store.fold(a, f),
       chooseGate: (scope, index) => store.select({ steps: [], gate: { scope, index } }),
       pauses,
-      changes: changesOf(changes, state),
+      changes: changesOf(changes),
     }),
     [selection, problems, never, state, store, pauses, changes],
   );
@@ -151,12 +150,11 @@ function Bench({
     [store, sight],
   );
   const goTo = (problem: ProblemInfo) => {
-    const offset = offsetOf(design.file.text, problem.line, problem.column);
-    const part = design.partAt(offset);
+    const { step, gate, start } = problem;
     setMode("design");
-    if (part && "step" in part) show(part.step);
-    else store.select(part ? { steps: [], gate: part.gate } : { steps: [], gate: null }, true);
-    setLead({ offset, count: (lead?.count ?? 0) + 1 });
+    if (step != null && design.steps.has(step)) show(step);
+    else store.select({ steps: [], gate: gate ? { scope: gate.scope, index: gate.index } : null }, true);
+    setLead({ offset: start, count: (lead?.count ?? 0) + 1 });
   };
   useEffect(() => {
     if (wanted !== undefined && store.state.design.steps.has(wanted)) show(wanted);
@@ -483,9 +481,8 @@ function worstOf(state: DesignState): Map<string, "error" | "warning" | "hint"> 
   const worst = new Map<string, "error" | "warning" | "hint">();
   const rank = { error: 2, warning: 1, hint: 0 };
   for (const p of state.problems) {
-    const part = state.design.partAt(offsetOf(state.design.file.text, p.line, p.column));
-    if (!part) continue;
-    const key = "step" in part ? part.step : `${part.gate.scope}#${String(part.gate.index)}`;
+    const key = p.step ?? (p.gate && `${p.gate.scope}#${String(p.gate.index)}`);
+    if (key == null) continue;
     const severity = p.severity as "error" | "warning" | "hint";
     const old = worst.get(key);
     if (old === undefined || rank[severity] > rank[old]) worst.set(key, severity);
@@ -496,23 +493,16 @@ function worstOf(state: DesignState): Map<string, "error" | "warning" | "hint"> 
 /** The steps that can never run, with the reason. */
 function neverOf(state: DesignState): Map<string, string> {
   const never = new Map<string, string>();
-  for (const p of state.problems.filter((x) => x.code === "GC1302")) {
-    const part = state.design.partAt(offsetOf(state.design.file.text, p.line, p.column));
-    if (part && "step" in part) never.set(part.step, p.message);
-  }
+  for (const p of state.problems) if (p.means === "neverRuns" && p.step != null) never.set(p.step, p.message);
   return never;
 }
 
-function changesOf(changes: PartChangeInfo[] | null, state: DesignState): Map<string, string> {
+function changesOf(changes: PartChangeInfo[] | null): Map<string, string> {
   const marks = new Map<string, string>();
   for (const c of changes ?? []) {
     if (c.part === "step") marks.set(c.address, c.change);
-    if (c.part !== "gate") continue;
-    for (const s of state.design.scopes.values()) {
-      for (const g of s.gates)
-        if (`${s.address === "" ? "" : `${s.address}/`}${g.from} → ${g.to}` === c.address)
-          marks.set(`${s.address}#${String(g.index)}`, c.change);
-    }
+    // One that is gone is nowhere on the canvas.
+    if (c.gate && c.change !== "removed") marks.set(`${c.gate.scope}#${String(c.gate.index)}`, c.change);
   }
   return marks;
 }
