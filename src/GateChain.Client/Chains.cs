@@ -111,6 +111,9 @@ public sealed record ProblemInfo(
 /// <param name="Problems">Hints and warnings; a push with errors is refused.</param>
 public sealed record PushResult(IReadOnlyList<PushedChain> Chains, IReadOnlyList<ProblemInfo> Problems);
 
+/// <summary>A chain that was pushed.</summary>
+/// <param name="Name">Its name.</param>
+/// <param name="Release">The hash of its content.</param>
 public sealed record PushedChain(string Name, string Release);
 
 /// <summary>A workspace folder to be pushed.</summary>

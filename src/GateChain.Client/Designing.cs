@@ -30,6 +30,10 @@ public sealed record PartChangeInfo(
     IReadOnlyList<SettingChangeInfo> Settings
 );
 
+/// <summary>One setting that differs.</summary>
+/// <param name="Setting">Its path inside the step or gate: <c>set.batch</c>.</param>
+/// <param name="Before">As it was; null when it was not there.</param>
+/// <param name="After">As it is; null when it is not there.</param>
 public sealed record SettingChangeInfo(string Setting, string? Before, string? After);
 
 /// <param name="What"><c>step</c>, <c>variable</c>, <c>parameter</c> or <c>branch</c>.</param>
@@ -82,11 +86,20 @@ public sealed record ExpressionResult(
     IReadOnlyList<PartInfo> Parts
 );
 
+/// <summary>What is wrong with an expression.</summary>
+/// <param name="Message">One sentence.</param>
+/// <param name="Start">Offset in it, in UTF-16 code units.</param>
+/// <param name="Length">How many code units it is about.</param>
+/// <param name="Mend">What would put it right; null when that is not known.</param>
+/// <param name="Replacement">What to write there instead; null when one change does not do it.</param>
 public sealed record ExpressionMistake(string Message, int Start, int Length, string? Mend, string? Replacement);
 
 /// <param name="Kind"><c>name</c>, <c>function</c> or <c>word</c>.</param>
 public sealed record CompletionInfo(string Label, string Kind, string Type, string? Doc);
 
+/// <summary>A name that an expression can use.</summary>
+/// <param name="Name">The name.</param>
+/// <param name="Type">Its type, as the expression language writes it.</param>
 public sealed record NameInfo(string Name, string Type);
 
 /// <summary>A kind of step, or a probe.</summary>

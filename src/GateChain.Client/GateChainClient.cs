@@ -27,11 +27,14 @@ public sealed class GateChainClient : IDisposable
         _http.DefaultRequestHeaders.Add("X-Gatechain-By", Uri.EscapeDataString(by));
     }
 
+    /// <summary>How the service fares.</summary>
     public Task<HealthInfo> HealthAsync(CancellationToken cancel = default) => GetAsync<HealthInfo>("health", cancel);
 
+    /// <summary>All chains with their latest runs.</summary>
     public Task<IReadOnlyList<ChainSummary>> ChainsAsync(CancellationToken cancel = default) =>
         GetAsync<IReadOnlyList<ChainSummary>>("api/chains", cancel);
 
+    /// <summary>One chain: its latest release.</summary>
     public Task<ChainDetail> ChainAsync(string name, CancellationToken cancel = default) =>
         GetAsync<ChainDetail>($"api/chains/{Uri.EscapeDataString(name)}", cancel);
 
@@ -52,6 +55,7 @@ public sealed class GateChainClient : IDisposable
             f => Convert.FromBase64String(f.Value)
         );
 
+    /// <summary>The connections of the workspace; what is secret in them is hidden.</summary>
     public Task<IReadOnlyList<ConnectionInfo>> ConnectionsAsync(CancellationToken cancel = default) =>
         GetAsync<IReadOnlyList<ConnectionInfo>>("api/connections", cancel);
 
@@ -63,6 +67,7 @@ public sealed class GateChainClient : IDisposable
     public Task<List<StageInfo>> TidyAsync(string name, TidyRequest request, CancellationToken cancel = default) =>
         PostAsync<List<StageInfo>>($"api/connections/{Uri.EscapeDataString(name)}/tidy", request, cancel);
 
+    /// <summary>The names of secrets, and whether each is set; never a value.</summary>
     public Task<IReadOnlyList<SecretInfo>> SecretsAsync(CancellationToken cancel = default) =>
         GetAsync<IReadOnlyList<SecretInfo>>("api/secrets", cancel);
 
@@ -85,9 +90,11 @@ public sealed class GateChainClient : IDisposable
             .ConfigureAwait(false);
     }
 
+    /// <summary>The profiles of the workspace with their values.</summary>
     public Task<IReadOnlyList<ProfileInfo>> ProfilesAsync(CancellationToken cancel = default) =>
         GetAsync<IReadOnlyList<ProfileInfo>>("api/profiles", cancel);
 
+    /// <summary>The draft of a chain, or its latest release when nobody has begun one.</summary>
     public Task<DraftInfo> DraftAsync(string chain, CancellationToken cancel = default) =>
         GetAsync<DraftInfo>($"{Of(chain)}/draft", cancel);
 
@@ -124,12 +131,15 @@ public sealed class GateChainClient : IDisposable
             .ConfigureAwait(false);
     }
 
+    /// <summary>Earlier versions of a draft that are still there, newest first.</summary>
     public Task<IReadOnlyList<DraftVersionInfo>> DraftHistoryAsync(string chain, CancellationToken cancel = default) =>
         GetAsync<IReadOnlyList<DraftVersionInfo>>($"{Of(chain)}/draft/history", cancel);
 
+    /// <summary>The releases of a chain, newest first.</summary>
     public Task<IReadOnlyList<ReleaseInfo>> ReleasesAsync(string chain, CancellationToken cancel = default) =>
         GetAsync<IReadOnlyList<ReleaseInfo>>($"{Of(chain)}/releases", cancel);
 
+    /// <summary>A release with its content.</summary>
     public Task<ReleaseDetail> ReleaseAsync(string chain, int number, CancellationToken cancel = default) =>
         GetAsync<ReleaseDetail>($"{Of(chain)}/releases/{number}", cancel);
 
@@ -153,9 +163,11 @@ public sealed class GateChainClient : IDisposable
     public Task<RunSummary> TryAsync(string chain, TryRequest request, CancellationToken cancel = default) =>
         PostAsync<RunSummary>($"{Of(chain)}/try", request, cancel);
 
+    /// <summary>Checks a chain file in its surroundings; nothing is stored.</summary>
     public Task<IReadOnlyList<ProblemInfo>> CheckDraftAsync(CheckRequest request, CancellationToken cancel = default) =>
         PostAsync<IReadOnlyList<ProblemInfo>>("api/design/check", request, cancel);
 
+    /// <summary>What two versions of a chain say differently.</summary>
     public Task<IReadOnlyList<PartChangeInfo>> CompareAsync(
         string before,
         string after,
@@ -163,16 +175,20 @@ public sealed class GateChainClient : IDisposable
     ) =>
         PostAsync<IReadOnlyList<PartChangeInfo>>("api/design/comparison", new ComparisonRequest(before, after), cancel);
 
+    /// <summary>Type, value and mistakes of an expression at a place of a chain.</summary>
     public Task<ExpressionResult> LookAtExpressionAsync(
         ExpressionRequest request,
         CancellationToken cancel = default
     ) => PostAsync<ExpressionResult>("api/design/expression", request, cancel);
 
+    /// <summary>What a rename changes; nothing is stored.</summary>
     public Task<RenameResult> PlanRenameAsync(RenameRequest request, CancellationToken cancel = default) =>
         PostAsync<RenameResult>("api/design/rename", request, cancel);
 
+    /// <summary>The kinds of steps and probes with their settings.</summary>
     public Task<KindsInfo> KindsAsync(CancellationToken cancel = default) => GetAsync<KindsInfo>("api/kinds", cancel);
 
+    /// <summary>What a new chain can begin with.</summary>
     public Task<IReadOnlyList<TemplateInfo>> TemplatesAsync(CancellationToken cancel = default) =>
         GetAsync<IReadOnlyList<TemplateInfo>>("api/templates", cancel);
 
@@ -181,12 +197,14 @@ public sealed class GateChainClient : IDisposable
     static Dictionary<string, string> Base64(IReadOnlyDictionary<string, byte[]> files) =>
         files.ToDictionary(f => f.Key, f => Convert.ToBase64String(f.Value));
 
+    /// <summary>Plays a chain with made-up outcomes; nothing of it is done.</summary>
     public Task<RehearsalResult> RehearseAsync(
         string chain,
         RehearsalRequest request,
         CancellationToken cancel = default
     ) => PostAsync<RehearsalResult>($"api/chains/{Uri.EscapeDataString(chain)}/rehearsal", request, cancel);
 
+    /// <summary>The newest runs.</summary>
     public Task<IReadOnlyList<RunSummary>> RunsAsync(
         string? chain = null,
         string? state = null,
@@ -198,6 +216,7 @@ public sealed class GateChainClient : IDisposable
             cancel
         );
 
+    /// <summary>Starts a run; it is on disk when this returns.</summary>
     public Task<RunSummary> StartAsync(StartRequest request, CancellationToken cancel = default) =>
         PostAsync<RunSummary>("api/runs", request, cancel);
 
@@ -212,6 +231,7 @@ public sealed class GateChainClient : IDisposable
     public Task<Dictionary<string, ProgressInfo>> ProgressAsync(long id, CancellationToken cancel = default) =>
         GetAsync<Dictionary<string, ProgressInfo>>($"api/runs/{id}/progress", cancel);
 
+    /// <summary>One step of a run, in full.</summary>
     public Task<StepDetail> StepAsync(long id, string path, CancellationToken cancel = default) =>
         GetAsync<StepDetail>($"api/runs/{id}/step?path={Uri.EscapeDataString(path)}", cancel);
 
@@ -234,6 +254,7 @@ public sealed class GateChainClient : IDisposable
             cancel
         );
 
+    /// <summary>Goes on with a run from its checkpoint, in a new leg.</summary>
     public Task<RunSummary> ResumeAsync(long id, ResumeRequest request, CancellationToken cancel = default) =>
         PostAsync<RunSummary>($"api/runs/{id}/resume", request, cancel);
 
@@ -249,18 +270,23 @@ public sealed class GateChainClient : IDisposable
     public Task<RunSummary> ConfirmGoneAsync(long id, string step, CancellationToken cancel = default) =>
         PostAsync<RunSummary>($"api/runs/{id}/gone", new GoneRequest(step), cancel);
 
+    /// <summary>Pauses a run: what runs, runs to its end; nothing new starts.</summary>
     public Task<RunSummary> PauseAsync(long id, PauseRequest request, CancellationToken cancel = default) =>
         PostAsync<RunSummary>($"api/runs/{id}/pause", request, cancel);
 
+    /// <summary>Decides about a step that has paused its run.</summary>
     public Task<RunSummary> AnswerAsync(long id, AnswerRequest request, CancellationToken cancel = default) =>
         PostAsync<RunSummary>($"api/runs/{id}/answer", request, cancel);
 
+    /// <summary>Starts a new run with the parameters of an earlier one.</summary>
     public Task<RunSummary> RestartAsync(long id, RestartRequest request, CancellationToken cancel = default) =>
         PostAsync<RunSummary>($"api/runs/{id}/restart", request, cancel);
 
+    /// <summary>Lanes: who is in them, and who waits.</summary>
     public Task<IReadOnlyList<LaneInfo>> LanesAsync(CancellationToken cancel = default) =>
         GetAsync<IReadOnlyList<LaneInfo>>("api/lanes", cancel);
 
+    /// <summary>Asks a run to stop.</summary>
     public Task<RunSummary> StopAsync(long id, StopRequest request, CancellationToken cancel = default) =>
         PostAsync<RunSummary>($"api/runs/{id}/stop", request, cancel);
 
@@ -347,5 +373,6 @@ public sealed class GateChainClient : IDisposable
         }
     }
 
+    /// <summary>Closes its connections to the service.</summary>
     public void Dispose() => _http.Dispose();
 }

@@ -8,7 +8,10 @@ namespace GateChain.Client;
 public sealed class GateChainException(int status, string message, string? detail, IReadOnlyList<ProblemInfo> problems)
     : Exception(message)
 {
+    /// <summary>The status of the answer, as HTTP numbers it; 0 when there was none.</summary>
     public int Status { get; } = status;
+
+    /// <summary>What the service said; null when it said nothing.</summary>
     public string? Detail { get; } = detail;
 
     /// <summary>The problems of the files that were refused.</summary>

@@ -42,6 +42,11 @@ public sealed record RehearsalResult(
 /// <param name="Outcome">How a step, an iteration, a run or a gate was decided; null while it is not.</param>
 public sealed record TraceInfo(string What, string Path, string Text, string? Outcome);
 
+/// <summary>The rehearsal of a child that a call has started.</summary>
+/// <param name="Call">The path of the call.</param>
+/// <param name="Attempt">The number of the call's attempt.</param>
+/// <param name="Run">The child as a run.</param>
+/// <param name="Children">Its own children.</param>
 public sealed record ChildRehearsal(string Call, int Attempt, RunDetail Run, IReadOnlyList<ChildRehearsal> Children);
 
 /// <param name="Failing">The steps whose failure leads there.</param>

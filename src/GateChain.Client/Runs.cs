@@ -218,6 +218,10 @@ public sealed record AttemptInfo(
     DateTimeOffset? RetryAt
 );
 
+/// <summary>Why something failed.</summary>
+/// <param name="Code">A short stable word.</param>
+/// <param name="Message">One sentence.</param>
+/// <param name="Detail">More, over several lines; null when there is no more to tell.</param>
 public sealed record ErrorInfo(string Code, string Message, string? Detail);
 
 /// <param name="Redone">Steps that were done again from nothing.</param>
@@ -273,6 +277,14 @@ public sealed record GuardInfo(
     IReadOnlyList<PartInfo> Parts
 );
 
+/// <summary>What a gate has to do with a step's fate.</summary>
+/// <param name="From">The id of the step it leaves from.</param>
+/// <param name="Label">What its label says; empty for a plain link on success.</param>
+/// <param name="State">Whether it opened, in a word.</param>
+/// <param name="Saw">How its source ended, in a word.</param>
+/// <param name="Sentence">All of it in a sentence.</param>
+/// <param name="Parts">The parts of its condition with their values.</param>
+/// <param name="Error">Why its condition could not be computed; null when it could.</param>
 public sealed record WhyGateInfo(
     string From,
     string Label,
@@ -283,6 +295,10 @@ public sealed record WhyGateInfo(
     string? Error
 );
 
+/// <summary>A branch of a decide step.</summary>
+/// <param name="Name">Its name.</param>
+/// <param name="Taken">Whether it was taken.</param>
+/// <param name="Parts">The parts of its condition with their values.</param>
 public sealed record BranchInfo(string Name, bool Taken, IReadOnlyList<PartInfo> Parts);
 
 /// <param name="Value">Null when the part was not looked at.</param>
@@ -332,6 +348,8 @@ public sealed record PlanInfo(
 /// <param name="Step">The step whose lost attempt has left nothing behind any more.</param>
 public sealed record GoneRequest(string Step);
 
+/// <summary>Pauses a run.</summary>
+/// <param name="Message">Why; shown with the run.</param>
 public sealed record PauseRequest(string? Message = null);
 
 /// <summary>What is to be done with a step that paused its run.</summary>
@@ -363,8 +381,13 @@ public sealed record LaneInfo(
     IReadOnlyList<LaneSeatInfo> Waiting
 );
 
+/// <summary>A step's place in a lane or its queue.</summary>
+/// <param name="Run">The run.</param>
+/// <param name="Step">The step's path.</param>
 public sealed record LaneSeatInfo(long Run, string Step);
 
+/// <summary>Stops a run.</summary>
+/// <param name="Message">Why; shown with the run.</param>
 public sealed record StopRequest(string? Message = null);
 
 /// <summary>How the service fares.</summary>

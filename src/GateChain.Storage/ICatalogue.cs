@@ -67,8 +67,10 @@ public interface ICatalogue
     /// <summary>The latest release of every chain, by name, without attachments.</summary>
     IReadOnlyList<Release> Chains();
 
+    /// <summary>The latest release of a chain with its attachments; null when there is none.</summary>
     Release? Latest(string chain);
 
+    /// <summary>The content of a hash with its attachments; null when there is none.</summary>
     Release? Find(string hash);
 
     /// <summary>The hashes of a chain's releases that begin with a text; at most ten.</summary>

@@ -12,6 +12,7 @@ public sealed record DraftVersion(string Chain, long Version);
 /// <summary>The drafts the service keeps. Thread-safe.</summary>
 public interface IDrafts
 {
+    /// <summary>The newest version of a chain's draft; null when there is none.</summary>
     Draft? FindDraft(string chain);
 
     /// <summary>All drafts, by chain.</summary>
@@ -54,5 +55,6 @@ public interface IDrafts
 public sealed class DraftChangedException(string chain)
     : Exception($"the draft of “{chain}” was changed by somebody else meanwhile")
 {
+    /// <summary>The chain whose draft it is.</summary>
     public string Chain { get; } = chain;
 }

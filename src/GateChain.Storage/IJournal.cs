@@ -16,6 +16,7 @@ public enum AppendOutcome
 /// <summary>Learns that its append has ended. Called on a thread of the pool, which it must not block.</summary>
 public interface IAppendListener
 {
+    /// <summary>The append has ended.</summary>
     void Appended(JournalAppend append, AppendOutcome outcome);
 }
 
@@ -42,11 +43,13 @@ public sealed record JournalAppend(long Run, long Epoch, long Seq, byte[] Body, 
 /// </summary>
 public interface IJournal
 {
+    /// <summary>Hands over a row; its listener learns the outcome.</summary>
     void Append(JournalAppend append);
 
     /// <summary>The rows of a run behind a number, in order.</summary>
     IEnumerable<(long Seq, byte[] Body)> Read(long run, long after = 0);
 
+    /// <summary>How the writer fares.</summary>
     WriterState Writer { get; }
 }
 
@@ -55,5 +58,6 @@ public interface IJournal
 /// <param name="Since">Since when.</param>
 public sealed record WriterState(string? Trouble, DateTimeOffset? Since)
 {
+    /// <summary>Nothing keeps it from writing.</summary>
     public static WriterState Fine { get; } = new(null, null);
 }

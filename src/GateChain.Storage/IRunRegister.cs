@@ -55,6 +55,7 @@ public interface IRunRegister
     /// <summary>Makes this node the owner of one run, whatever its state. Gives its new epoch.</summary>
     Task<long> TakeOverAsync(long run);
 
+    /// <summary>A run's line; null when there is no such run.</summary>
     RunHead? Find(long run);
 
     /// <summary>The run that was started for an occasion; null when it never got there.</summary>

@@ -8,8 +8,13 @@ namespace GateChain.Engine.Basics;
 /// <param name="WorkFolder">Where relative paths of chains start from.</param>
 public sealed record EngineOptions(string DataFolder, string WorkFolder)
 {
+    /// <summary>The database file.</summary>
     public string Database { get; } = Path.Combine(DataFolder, "gatechain.db");
+
+    /// <summary>Where attempts write their logs.</summary>
     public string Logs { get; } = Path.Combine(DataFolder, "logs");
+
+    /// <summary>Where steps keep what they need beyond an attempt.</summary>
     public string Steps { get; } = Path.Combine(DataFolder, "steps");
 
     /// <summary>
@@ -48,6 +53,7 @@ public sealed record EngineOptions(string DataFolder, string WorkFolder)
     /// <summary>How big values, runs and decisions may be.</summary>
     public Bounds Bounds { get; init; } = Bounds.Default;
 
+    /// <summary>Where states of long runs are kept.</summary>
     public string Snapshots { get; } = Path.Combine(DataFolder, "snapshots");
 
     /// <summary>

@@ -7,12 +7,17 @@ namespace GateChain.Engine.Basics;
 public sealed class RefusedException(RefusalKind kind, string message, IReadOnlyList<string>? details = null)
     : Exception(message)
 {
+    /// <summary>Says what the run machine said.</summary>
     public RefusedException(Refused refused)
         : this(refused.Kind, refused.Sentence, refused.Details) { }
 
+    /// <summary>What kind of refusal it is.</summary>
     public RefusalKind Kind { get; } = kind;
+
+    /// <summary>More, a sentence each; mostly none.</summary>
     public IReadOnlyList<string> Details { get; } = details ?? [];
 
+    /// <summary>There is no run of that number.</summary>
     public static RefusedException NoRun(long run) => new(RefusalKind.NotFound, $"there is no run {run}");
 
     /// <summary>Gives a ruling that was no refusal.</summary>

@@ -20,6 +20,7 @@ public sealed record DraftChange(string Chain, long Version, string By);
 /// <param name="Chain">Null when nothing could be read.</param>
 public sealed record CheckedDraft(Chain? Chain, IReadOnlyList<Problem> Problems)
 {
+    /// <summary>Whether something keeps it from running.</summary>
     public bool HasErrors => Problems.Any(p => p.IsError);
 
     /// <summary>Helps with its expressions. To be used under a lock on it.</summary>
@@ -62,6 +63,7 @@ public sealed class DraftDesk
         return new(chain, 0, content.Source, release.Number, release.Author, release.Made);
     }
 
+    /// <summary>Earlier versions that are still there, newest first.</summary>
     public IReadOnlyList<Draft> History(string chain) => _drafts.DraftHistory(chain);
 
     /// <summary>The attachments of a draft: its own, and those of the release it began from.</summary>
@@ -284,5 +286,6 @@ public sealed class DraftDesk
 /// <summary>A draft with errors was to be released or run.</summary>
 public sealed class InvalidDraftException(IReadOnlyList<Problem> problems) : Exception("the draft has errors")
 {
+    /// <summary>What is wrong with it.</summary>
     public IReadOnlyList<Problem> Problems { get; } = problems;
 }

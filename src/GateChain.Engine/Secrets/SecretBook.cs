@@ -80,6 +80,7 @@ public sealed class SecretBook : ISecrets, IDisposable
     /// <summary>Whether one of this name is set, readable or not.</summary>
     public bool IsSet(string name) => _content.Entries.Any(e => e.Name == name);
 
+    /// <summary>The value of a secret; null when it is not set, or can't be read with this key.</summary>
     public string? Find(string name) => _content.Values.GetValueOrDefault(name);
 
     /// <summary>Sets a secret; it is on disk when this returns.</summary>
@@ -145,6 +146,7 @@ public sealed class SecretBook : ISecrets, IDisposable
         }
     }
 
+    /// <summary>Secrets can be read from then on, and not changed.</summary>
     public void Dispose() => _changing.Dispose();
 
     static bool IsName(string name) =>

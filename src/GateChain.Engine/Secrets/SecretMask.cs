@@ -60,6 +60,7 @@ public sealed class SecretMask
         }
     }
 
+    /// <summary>The text with <c>••••••</c> in the place of every secret.</summary>
     public string Text(string text)
     {
         foreach (var form in _forms)
@@ -72,6 +73,7 @@ public sealed class SecretMask
 
     string? Maybe(string? text) => text is null ? null : Text(text);
 
+    /// <summary>The value with <c>••••••</c> in the place of every secret.</summary>
     public Value Of(Value value) =>
         _forms.Length == 0
             ? value
@@ -89,6 +91,7 @@ public sealed class SecretMask
                 _ => value,
             };
 
+    /// <summary>The result with <c>••••••</c> in the place of every secret.</summary>
     public AttemptResult Of(AttemptResult result) =>
         _forms.Length == 0
             ? result

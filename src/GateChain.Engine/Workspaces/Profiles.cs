@@ -11,6 +11,7 @@ public sealed class Profiles
 {
     readonly Dictionary<string, Value> _profiles = [];
 
+    /// <summary>The names of the profiles, in the order of the file.</summary>
     public IEnumerable<string> Names => _profiles.Keys;
 
     /// <summary>Reads the file; what is wrong goes to <paramref name="problems"/>.</summary>

@@ -16,6 +16,7 @@ namespace GateChain.Engine.Workspaces;
 /// </summary>
 public sealed class Workspace
 {
+    /// <summary>The names of its files, and how those of chains end.</summary>
     public const string ConnectionsName = "connections.yaml",
         ProfilesName = "profiles.yaml",
         LanesName = "lanes.yaml",
@@ -123,13 +124,19 @@ public sealed class Workspace
         }
     }
 
+    /// <summary>What is wrong with it, files and chains alike.</summary>
     public IReadOnlyList<Problem> Problems => _problems;
+
+    /// <summary>The values that runs can be started with.</summary>
     public Profiles Profiles { get; }
 
     /// <summary>The chain of a file; null when it could not be read.</summary>
     public Chain? ChainIn(string file) => _chains.Find(c => c.File == file).Chain;
 
+    /// <summary>Whether something keeps it from being stored.</summary>
     public bool HasErrors => _problems.Exists(p => p.IsError);
+
+    /// <summary>The chains, as far as they can be read.</summary>
     public IReadOnlyList<Chain> Chains => [.. _chains.Select(c => c.Chain)];
 
     /// <summary>The names of the attachments that the chains use.</summary>

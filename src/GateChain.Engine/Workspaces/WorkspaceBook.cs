@@ -43,6 +43,7 @@ public sealed class WorkspaceBook : IKnownReleases
     /// <summary>Called when something was stored; runs that start from here on follow it.</summary>
     internal event Action? Stored;
 
+    /// <summary>Reads and checks chains.</summary>
     public ChainCheck Check { get; }
 
     /// <summary>The connections as they were pushed last.</summary>

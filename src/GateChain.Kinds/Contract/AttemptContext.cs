@@ -8,11 +8,13 @@ namespace GateChain.Kinds.Contract;
 /// <summary>What an attempt is, and what it may use.</summary>
 public sealed record AttemptContext
 {
+    /// <summary>The run's number.</summary>
     public required long Run { get; init; }
 
     /// <summary>The step's path in the run.</summary>
     public required string Step { get; init; }
 
+    /// <summary>The number of the attempt, from 1 in each leg.</summary>
     public required int Attempt { get; init; }
 
     /// <summary>
@@ -31,7 +33,10 @@ public sealed record AttemptContext
     /// </summary>
     public string StepFolder => field ??= Path.Combine(StepsFolder, Run.ToString(), Step.Replace('/', '+'));
 
+    /// <summary>The log of the attempt; secrets in it are masked.</summary>
     public required IAttemptLog Log { get; init; }
+
+    /// <summary>The connections of the workspace as it is now.</summary>
     public required IConnections Connections { get; init; }
 
     /// <summary>Values that are put in at the last moment, and never shown.</summary>
@@ -40,6 +45,7 @@ public sealed record AttemptContext
     /// <summary>The content of an attachment of the chain, or null.</summary>
     public required Func<string, byte[]?> Attachment { get; init; }
 
+    /// <summary>The clock.</summary>
     public required TimeProvider Time { get; init; }
 
     /// <summary>The text of a setting, wherever it is; null when the attachment is missing.</summary>

@@ -65,6 +65,7 @@ public static class ProbeResult
         return sample;
     }
 
+    /// <summary>The probe could look, and saw this.</summary>
     public static Value Seen(params ReadOnlySpan<(string Name, Value Value)> seen) =>
         Value.Map([("ok", Value.True), ("error", Value.String("")), .. seen]);
 
@@ -79,17 +80,25 @@ public static class ProbeResult
 public abstract class Probe<T> : IProbe
     where T : class, new()
 {
+    /// <inheritdoc/>
     public abstract KindDescription Description { get; }
 
+    /// <inheritdoc/>
     public ValueTask<Value> LookAsync(Value settings, ProbeContext context, CancellationToken cancel)
     {
         var (bound, problem) = Settings.SettingsBinder.Bind<T>(settings);
         return bound is null ? new(ProbeResult.Failed(problem!)) : LookAsync(bound, context, cancel);
     }
 
+    /// <summary>Looks once. What it throws is told as a look that failed.</summary>
+    /// <param name="settings">What to look at.</param>
+    /// <param name="context">What it may use.</param>
+    /// <param name="cancel">Is cancelled when nobody waits for the look any more.</param>
     protected abstract ValueTask<Value> LookAsync(T settings, ProbeContext context, CancellationToken cancel);
 
+    /// <inheritdoc/>
     public virtual TimeSpan? LookAgainIn(Value settings, Value seen) => null;
 
+    /// <inheritdoc/>
     public virtual string? Watches(Value settings, ProbeContext context) => null;
 }

@@ -12,6 +12,7 @@ namespace GateChain.Kinds.Contract;
 /// </summary>
 public interface IStepKind
 {
+    /// <summary>Its name, its settings and its outputs.</summary>
     KindDescription Description { get; }
 
     /// <summary>
@@ -35,16 +36,23 @@ public interface IStepKind
 public abstract class StepKind<T> : IStepKind
     where T : class, new()
 {
+    /// <inheritdoc/>
     public abstract KindDescription Description { get; }
 
+    /// <inheritdoc/>
     public ValueTask<AttemptResult> RunAsync(Value settings, AttemptContext context, CancellationToken cancel)
     {
         var (bound, problem) = SettingsBinder.Bind<T>(settings);
         return bound is null ? new(AttemptResult.Fail("setting", problem!)) : RunAsync(bound, context, cancel);
     }
 
+    /// <summary>Does the work of one attempt.</summary>
+    /// <param name="settings">The settings with their expressions computed.</param>
+    /// <param name="context">What it may use.</param>
+    /// <param name="cancel">Is cancelled when the attempt has to end early.</param>
     protected abstract ValueTask<AttemptResult> RunAsync(T settings, AttemptContext context, CancellationToken cancel);
 
+    /// <inheritdoc/>
     public virtual ValueTask SweepAsync(AttemptContext lost) => ValueTask.CompletedTask;
 
     /// <summary>

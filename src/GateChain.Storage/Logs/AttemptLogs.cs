@@ -123,6 +123,7 @@ public sealed class AttemptLog : IDisposable
         }
     }
 
+    /// <summary>Writes what is left, and closes the file.</summary>
     public void Dispose()
     {
         lock (_lock)

@@ -9,12 +9,15 @@ public sealed class SqliteFile
 {
     readonly string _connectionString;
 
+    /// <summary>Names the file; nothing is opened.</summary>
+    /// <param name="path">Its path.</param>
     public SqliteFile(string path)
     {
         Path = path;
         _connectionString = new SqliteConnectionStringBuilder { DataSource = path, DefaultTimeout = 10 }.ToString();
     }
 
+    /// <summary>The path of the file.</summary>
     public string Path { get; }
 
     /// <summary>For tests: the most pages the file may have, as if the disk were full behind them.</summary>

@@ -49,10 +49,13 @@ public sealed class SqliteStore : IJournal, IRunRegister, ICatalogue, IDisposabl
     /// <summary>News of runs.</summary>
     public IOutbox Outbox { get; }
 
+    /// <inheritdoc/>
     public WriterState Writer => _writer.State;
 
+    /// <inheritdoc/>
     public void Append(JournalAppend append) => _writer.Append(append);
 
+    /// <inheritdoc/>
     public IEnumerable<(long Seq, byte[] Body)> Read(long run, long after = 0)
     {
         using var connection = _file.Open();
@@ -60,20 +63,28 @@ public sealed class SqliteStore : IJournal, IRunRegister, ICatalogue, IDisposabl
             yield return decision;
     }
 
+    /// <inheritdoc/>
     public long NextId() => _register.NextId();
 
+    /// <inheritdoc/>
     public Task<IReadOnlyList<(RunHead Head, long Epoch)>> TakeOverAsync() => _register.TakeOverAsync();
 
+    /// <inheritdoc/>
     public Task<long> TakeOverAsync(long run) => _register.TakeOverAsync(run);
 
+    /// <inheritdoc/>
     public RunHead? Find(long run) => _register.Find(run);
 
+    /// <inheritdoc/>
     public RunHead? FindByOrigin(string key) => _register.FindByOrigin(key);
 
+    /// <inheritdoc/>
     public IReadOnlyList<RunHead> ToResume() => _register.ToResume();
 
+    /// <inheritdoc/>
     public IReadOnlyList<RunHead> List(RunQuery query) => _register.List(query);
 
+    /// <inheritdoc/>
     public IReadOnlyDictionary<string, IReadOnlyList<RunHead>> Newest(IEnumerable<string> chains, int each) =>
         _register.Newest(chains, each);
 
@@ -82,6 +93,7 @@ public sealed class SqliteStore : IJournal, IRunRegister, ICatalogue, IDisposabl
 
     internal static string Text(DateTimeOffset time) => time.ToString("O", CultureInfo.InvariantCulture);
 
+    /// <inheritdoc/>
     public Task PushAsync(Push push) =>
         _writer.WriteAsync(connection =>
         {
@@ -122,6 +134,7 @@ public sealed class SqliteStore : IJournal, IRunRegister, ICatalogue, IDisposabl
             }
         });
 
+    /// <inheritdoc/>
     public Task KeepAsync(Release content) => _writer.WriteAsync(connection => Keep(connection, content));
 
     static void Keep(SqliteConnection connection, Release release)
@@ -165,6 +178,7 @@ public sealed class SqliteStore : IJournal, IRunRegister, ICatalogue, IDisposabl
         public NumberedRelease ToRelease() => new(Chain, (int)Number, Release, Note, Author, Time(Made));
     }
 
+    /// <inheritdoc/>
     public IReadOnlyList<NumberedRelease> Releases(string chain)
     {
         using var connection = _file.Open();
@@ -179,6 +193,7 @@ public sealed class SqliteStore : IJournal, IRunRegister, ICatalogue, IDisposabl
         ];
     }
 
+    /// <inheritdoc/>
     public IReadOnlyDictionary<string, NumberedRelease> LatestReleases()
     {
         using var connection = _file.Open();
@@ -202,6 +217,7 @@ public sealed class SqliteStore : IJournal, IRunRegister, ICatalogue, IDisposabl
             new(Hash, Chain, Title, Source, files, Time(Pushed));
     }
 
+    /// <inheritdoc/>
     public IReadOnlyList<Release> Chains()
     {
         using var connection = _file.Open();
@@ -213,6 +229,7 @@ public sealed class SqliteStore : IJournal, IRunRegister, ICatalogue, IDisposabl
         ];
     }
 
+    /// <inheritdoc/>
     public Release? Latest(string chain)
     {
         using var connection = _file.Open();
@@ -225,6 +242,7 @@ public sealed class SqliteStore : IJournal, IRunRegister, ICatalogue, IDisposabl
         );
     }
 
+    /// <inheritdoc/>
     public Release? Find(string hash)
     {
         using var connection = _file.Open();
@@ -234,6 +252,7 @@ public sealed class SqliteStore : IJournal, IRunRegister, ICatalogue, IDisposabl
         );
     }
 
+    /// <inheritdoc/>
     public IReadOnlyList<string> FindReleases(string chain, string beginning)
     {
         using var connection = _file.Open();
@@ -257,6 +276,7 @@ public sealed class SqliteStore : IJournal, IRunRegister, ICatalogue, IDisposabl
                 .ToDictionary(f => f.Name, f => f.Content)
         );
 
+    /// <inheritdoc/>
     public string? Setting(string name)
     {
         using var connection = _file.Open();
@@ -276,6 +296,7 @@ public sealed class SqliteStore : IJournal, IRunRegister, ICatalogue, IDisposabl
         }
     }
 
+    /// <summary>Writes what was handed over, and closes the file.</summary>
     public void Dispose()
     {
         if (Interlocked.Exchange(ref _disposed, 1) != 0)
