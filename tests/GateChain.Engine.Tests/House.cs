@@ -35,7 +35,7 @@ sealed class House : IAsyncDisposable
 
     readonly Bounds _bounds;
 
-    public House(Func<IJournal, IJournal>? cut = null, int snapshotFrom = 20_000, Bounds? bounds = null)
+    public House(Func<IJournal, IJournal>? cut = null, int snapshotFrom = 50_000, Bounds? bounds = null)
     {
         _bounds = bounds ?? Bounds.Default;
         Start(cut, snapshotFrom);
@@ -53,8 +53,8 @@ sealed class House : IAsyncDisposable
 
     /// <summary>Starts another engine on the same data, as a new process would. The old one is not told.</summary>
     /// <param name="cut">What to do with the journal's appends; null to pass them on.</param>
-    /// <param name="snapshotFrom">How many rows a run has when its first snapshot is taken.</param>
-    public void Start(Func<IJournal, IJournal>? cut = null, int snapshotFrom = 20_000)
+    /// <param name="snapshotFrom">How many events a run has when its first snapshot is taken.</param>
+    public void Start(Func<IJournal, IJournal>? cut = null, int snapshotFrom = 50_000)
     {
         var store = new SqliteStore(_folder["data.db"]);
         IStepKind[] kinds = [.. AllKinds.Runners, Count];

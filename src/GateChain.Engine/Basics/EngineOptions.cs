@@ -57,10 +57,10 @@ public sealed record EngineOptions(string DataFolder, string WorkFolder)
     public string Snapshots { get; } = Path.Combine(DataFolder, "snapshots");
 
     /// <summary>
-    /// How many journal rows a run has when its first snapshot is taken; the next ones follow when it has half as many
-    /// again, and at its end. Default 20,000.
+    /// How many events a run has when its first snapshot is taken; the next ones follow when it has half as many
+    /// again, and at its end. Default 50,000.
     /// </summary>
-    public int SnapshotFrom { get; init; } = 20_000;
+    public int SnapshotFrom { get; init; } = 50_000;
 
     /// <summary>How long attempts get to end by themselves when the service is shut down. Default 5 s.</summary>
     public TimeSpan ShutdownPatience { get; init; } = TimeSpan.FromSeconds(5);

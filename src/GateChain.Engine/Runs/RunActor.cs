@@ -62,7 +62,7 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
         (_state, _seq, _epoch, _surroundings) = (state, seq, epoch, surroundings);
         _told = seq == 0 ? default : ToldState.Of(state);
         _work = new(this, state, surroundings);
-        _nextSnapshot = Math.Max(surroundings.Options.SnapshotFrom, seq + seq / 2);
+        _nextSnapshot = Math.Max(surroundings.Options.SnapshotFrom, HalfAsManyMore);
     }
 
     public long Run => _state.Id;
@@ -237,7 +237,7 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
         _seq++;
         var (news, head) = Told();
         _waiting.Enqueue(new(decided, _seq, news, written));
-        if (_draft == 0 && (_seq >= _nextSnapshot || (_state.HasEnded && _seq >= _surroundings.Options.SnapshotFrom)))
+        if (_draft == 0 && IsSnapshotDue)
             DraftSnapshot();
         _surroundings.Journal.Append(new(Run, _epoch, _seq, row, head, this) { News = news });
     }
@@ -270,10 +270,17 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
         _surroundings.Keeper.GoOnFromDisk(this, input);
     }
 
+    long HalfAsManyMore => _state.EventCount + _state.EventCount / 2;
+
+    // A decision may have many events, or one: what counts is what there is to fold.
+    bool IsSnapshotDue =>
+        _state.EventCount >= _nextSnapshot
+        || (_state.HasEnded && _state.EventCount >= _surroundings.Options.SnapshotFrom);
+
     // Drawn up as it is decided; it counts when that is on disk.
     void DraftSnapshot()
     {
-        _nextSnapshot = _seq + _seq / 2;
+        _nextSnapshot = HalfAsManyMore;
         if (_surroundings.Snapshots.Draft(Run, _seq, file => Snapshot.Write(_state, file)))
             _draft = _seq;
     }

@@ -8,6 +8,8 @@ namespace GateChain.Storage.Snapshots;
 /// </summary>
 public sealed class SnapshotFiles(string folder)
 {
+    const long MostInMemory = 256 << 20;
+
     string PathOf(long run) => Path.Combine(folder, $"{run}.snapshot");
 
     /// <summary>Writes a snapshot beside the current one; <see cref="Keep"/> puts it in its place.</summary>
@@ -71,12 +73,25 @@ public sealed class SnapshotFiles(string folder)
             file.Position = 0;
             var seq = new byte[8];
             file.ReadExactly(seq);
-            return read(file) is { } state ? (state, BitConverter.ToInt64(seq)) : null;
+            // Small pieces are read from memory twice as fast as from a file.
+            using var content = InMemory(file);
+            return read(content ?? (Stream)file) is { } state ? (state, BitConverter.ToInt64(seq)) : null;
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)
         {
             return null;
         }
+    }
+
+    // The rest of the file; null when it is too long for that.
+    static MemoryStream? InMemory(FileStream file)
+    {
+        var length = file.Length - file.Position;
+        if (length > MostInMemory)
+            return null;
+        var bytes = GC.AllocateUninitializedArray<byte>((int)length);
+        file.ReadExactly(bytes);
+        return new(bytes, writable: false);
     }
 
     static bool IsWhole(FileStream file)

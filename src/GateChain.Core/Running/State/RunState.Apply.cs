@@ -9,6 +9,7 @@ public sealed partial class RunState
 {
     internal void Apply(RunEvent e, DateTimeOffset at)
     {
+        EventCount++;
         switch (e)
         {
             case RunStarted started:

@@ -9,6 +9,7 @@ sealed partial class RunState
 {
     internal void Save(SnapshotWriter to)
     {
+        to.Long(EventCount);
         to.Text(Uid);
         to.Text(Release);
         to.Int(Number + 1 ?? 0);
@@ -80,9 +81,11 @@ sealed partial class RunState
 
     internal static RunState Restore(long id, SnapshotReader from, Func<string, Chain> chains)
     {
+        var events = from.Long();
         var (uid, release, released, by) = (from.Text(), from.Text(), from.Int(), from.Actor());
         var state = new RunState(id, chains(release), chains)
         {
+            EventCount = events,
             Uid = uid,
             Release = release,
             Number = released == 0 ? null : released - 1,

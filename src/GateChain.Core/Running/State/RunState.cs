@@ -68,6 +68,9 @@ public sealed partial class RunState
     /// <summary>What of its chain it tries; null for all.</summary>
     public TryPlan? Try { get; private set; }
 
+    /// <summary>How many events it is the fold of.</summary>
+    public long EventCount { get; private set; }
+
     /// <summary>Why there is this run.</summary>
     public RunOrigin Origin =>
         Parent is { } call ? new RunOrigin.Call(call.Run, call.Step, call.Attempt)

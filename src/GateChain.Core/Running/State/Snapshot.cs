@@ -53,6 +53,21 @@ public static class Snapshot
     }
 }
 
+/// <summary>The form that a value has in a snapshot.</summary>
+enum ValueTag : byte
+{
+    None,
+    Null,
+    False,
+    True,
+    Int,
+    Double,
+    String,
+    List,
+    Map,
+    Json,
+}
+
 /// <summary>The small pieces that a snapshot is made of.</summary>
 sealed class SnapshotWriter(BinaryWriter writer)
 {
@@ -80,28 +95,58 @@ sealed class SnapshotWriter(BinaryWriter writer)
 
     public void Time(DateTimeOffset? value) => writer.Write7BitEncodedInt64(value?.UtcTicks ?? 0);
 
-    /// <summary>Most values are empty maps or small ints.</summary>
+    /// <summary>Most values are small maps; what is rare is written as its JSON.</summary>
     public void Value(Value? value)
     {
         if (value is not { } v)
         {
-            writer.Write((byte)0);
+            Tag(ValueTag.None);
+            return;
         }
-        else if (v.Kind == ValueKind.Map && v.AsMap.Count == 0)
+        switch (v.Kind)
         {
-            writer.Write((byte)1);
-        }
-        else if (v.Kind == ValueKind.Int)
-        {
-            writer.Write((byte)2);
-            writer.Write7BitEncodedInt64(v.AsInt);
-        }
-        else
-        {
-            writer.Write((byte)3);
-            writer.Write(ValueJson.ToText(v, plain: false));
+            case ValueKind.Null:
+                Tag(ValueTag.Null);
+                break;
+            case ValueKind.Bool:
+                Tag(v.AsBool ? ValueTag.True : ValueTag.False);
+                break;
+            case ValueKind.Int:
+                Tag(ValueTag.Int);
+                writer.Write7BitEncodedInt64(v.AsInt);
+                break;
+            case ValueKind.Double:
+                Tag(ValueTag.Double);
+                writer.Write(v.AsDouble);
+                break;
+            // Halves of characters are no UTF-8; JSON has a way to write them.
+            case ValueKind.String when v.AsString.AsSpan().IndexOfAnyInRange('\ud800', '\udfff') < 0:
+                Tag(ValueTag.String);
+                writer.Write(v.AsString);
+                break;
+            case ValueKind.List:
+                Tag(ValueTag.List);
+                Int(v.AsList.Count);
+                foreach (var item in v.AsList)
+                    Value(item);
+                break;
+            case ValueKind.Map:
+                Tag(ValueTag.Map);
+                Int(v.AsMap.Count);
+                foreach (var (key, item) in v.AsMap.Entries)
+                {
+                    Value(key);
+                    Value(item);
+                }
+                break;
+            default:
+                Tag(ValueTag.Json);
+                writer.Write(ValueJson.ToText(v, plain: false));
+                break;
         }
     }
+
+    void Tag(ValueTag tag) => writer.Write((byte)tag);
 
     public void Events(DateTimeOffset at, IReadOnlyList<RunEvent> events)
     {
@@ -162,14 +207,45 @@ sealed class SnapshotReader(BinaryReader reader)
     public DateTimeOffset? Time() =>
         reader.Read7BitEncodedInt64() is > 0 and var ticks ? new(ticks, TimeSpan.Zero) : null;
 
-    public Value? Value() =>
-        reader.ReadByte() switch
+    public Value? Value()
+    {
+        switch ((ValueTag)reader.ReadByte())
         {
-            0 => null,
-            1 => Values.Value.EmptyMap,
-            2 => Values.Value.Int(reader.Read7BitEncodedInt64()),
-            _ => ValueJson.TryParse(reader.ReadString()) ?? throw new FormatException("a value can't be read"),
-        };
+            case ValueTag.None:
+                return null;
+            case ValueTag.Null:
+                return Values.Value.Null;
+            case ValueTag.False:
+                return Values.Value.False;
+            case ValueTag.True:
+                return Values.Value.True;
+            case ValueTag.Int:
+                return Values.Value.Int(reader.Read7BitEncodedInt64());
+            case ValueTag.Double:
+                return Values.Value.Double(reader.ReadDouble());
+            case ValueTag.String:
+                return Values.Value.String(reader.ReadString());
+            case ValueTag.List:
+                var items = new List<Value>();
+                for (var left = Int(); left > 0; left--)
+                    items.Add(Item());
+                return Values.Value.List(items);
+            case ValueTag.Map:
+                var count = Int();
+                if (count == 0)
+                    return Values.Value.EmptyMap;
+                var entries = new List<KeyValuePair<Value, Value>>(Math.Min(count, 64));
+                for (; count > 0; count--)
+                    entries.Add(new(Item(), Item()));
+                return Values.Value.Map(DictionaryMap.Of(entries));
+            case ValueTag.Json:
+                return ValueJson.TryParse(reader.ReadString()) ?? throw new FormatException("a value can't be read");
+            default:
+                throw new FormatException("a value of an unknown form");
+        }
+    }
+
+    Value Item() => Value() ?? throw new FormatException("a value is missing");
 
     public IReadOnlyList<RunEvent> Events() => Bool() ? Decision.FromBytes(reader.ReadBytes(Int())).Events : [];
 
