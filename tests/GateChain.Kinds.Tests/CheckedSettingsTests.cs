@@ -1,3 +1,4 @@
+using GateChain.Core.Chains;
 using GateChain.Core.Checking;
 using GateChain.Core.Expressions;
 using GateChain.Core.Values;
@@ -100,5 +101,46 @@ public sealed class CheckedSettingsTests
             "“first”: expected -2,147,483,648 to 2,147,483,647, and this is 3000000000",
             Assert.Single(problems, p => p.IsError).Message
         );
+    }
+
+    [Theory]
+    [InlineData("Authorization: Bearer abc", true)]
+    [InlineData("X-Api-Key: abc", true)]
+    [InlineData("Ocp-Apim-Subscription-Key: abc", true)]
+    [InlineData("Cookie: session=1", true)]
+    [InlineData("Authorization: 'secret:lab'", false)]
+    [InlineData("Authorization: 'Bearer ${params.v}'", false)]
+    [InlineData("Idempotency-Key: abc", false)]
+    [InlineData("Accept: text/csv", false)]
+    public void ACredentialAmongHeadersIsWarnedOfAndNotShown(string header, bool told)
+    {
+        var (chain, problems) = new ChainCheck(KindDescriptions.Catalogue).Check(
+            "t",
+            "chain: t\nparams: { v: { type: string } }\nsteps:\n  a:\n    kind: http\n"
+                + $"    set: {{ connection: lab, path: x, headers: {{ {header} }} }}"
+        );
+        Assert.Equal(told ? ["GC1405"] : [], problems.Select(p => p.Code));
+        var step = chain!.Root.Steps[0];
+        var name = header.Split(':')[0];
+        var given = Value.Map(("headers", Value.Map((name, Value.String("abc")))), ("path", Value.String("x")));
+        var shown = ValueJson.ToText(SecretSettings.Hide(step.Kind.Settings, given));
+        Assert.Equal(
+            !name.Contains("Idem", StringComparison.Ordinal) && name != "Accept",
+            !shown.Contains("abc", StringComparison.Ordinal)
+        );
+        Assert.Contains("\"x\"", shown);
+    }
+
+    [Fact]
+    public void WhichSettingNamesAConnectionIsSaidByItsRecord()
+    {
+        var step = new ChainCheck(KindDescriptions.Catalogue)
+            .Check(
+                "t",
+                "chain: t\nsteps: { a: { kind: load, set: { from: { connection: one, query: q }, into: "
+                    + "{ connection: two, table: connection } } } }"
+            )
+            .Chain!.Root.Steps[0];
+        Assert.Equal(["one", "two"], ConnectionNames.In(step).Select(c => c.Name));
     }
 }

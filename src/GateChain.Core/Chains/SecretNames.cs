@@ -6,6 +6,9 @@ public static class SecretNames
     /// <summary>What such a text begins with.</summary>
     public const string Prefix = "secret:";
 
+    /// <summary>What is shown in the place of a secret.</summary>
+    public const string Hidden = "••••••";
+
     /// <summary>The secret that a text names; null for a plain text.</summary>
     public static string? In(string text) =>
         text.StartsWith(Prefix, StringComparison.Ordinal) ? text[Prefix.Length..] : null;

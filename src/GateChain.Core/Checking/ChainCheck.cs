@@ -24,6 +24,7 @@ public sealed class ChainCheck(KindCatalogue kinds)
         new ProfileRule(),
         new RecoveryRule(),
         new SecretRule(),
+        new PlainSecretRule(),
     ];
 
     public KindCatalogue Kinds => kinds;

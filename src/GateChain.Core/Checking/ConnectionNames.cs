@@ -1,26 +1,32 @@
 using GateChain.Core.Chains;
+using GateChain.Core.Chains.Kinds;
 using GateChain.Core.Expressions;
-using GateChain.Core.Problems;
+using GateChain.Core.Values;
 
 namespace GateChain.Core.Checking;
 
-/// <summary>Finds the connections that a step names: settings called <c>connection</c>, wherever they stand.</summary>
+/// <summary>Finds the connections that a step names: settings that refer to one, wherever they stand.</summary>
 public static class ConnectionNames
 {
     /// <summary>The names that stand plainly, with their places.</summary>
     public static IEnumerable<(string Name, Span Span)> In(Step step) =>
-        In(step.Settings).Concat(step.Guard?.Probes.SelectMany(p => In(p.Settings)) ?? []);
+        In(step.Settings, step.Kind.Settings)
+            .Concat(step.Guard?.Probes.SelectMany(p => In(p.Settings, p.Kind.Settings)) ?? []);
 
-    static IEnumerable<(string Name, Span Span)> In(MapSetting map) =>
-        map.Entries.SelectMany(e =>
-            e.Value switch
-            {
-                LiteralSetting literal when e.Key == "connection" =>
-                [
-                    (literal.Value.ToString().Trim('"'), literal.Span),
-                ],
-                MapSetting inner => In(inner),
-                _ => (IEnumerable<(string, Span)>)[],
-            }
-        );
+    static IEnumerable<(string Name, Span Span)> In(Setting setting, SettingShape shape) =>
+        setting switch
+        {
+            LiteralSetting literal when shape.Refers == SettingReference.Connection =>
+            [
+                (ValueText.ToPlainString(literal.Value), literal.Span),
+            ],
+            MapSetting map => map.Entries.SelectMany(e =>
+                In(
+                    e.Value,
+                    shape.Members.FirstOrDefault(m => m.Name == e.Key)?.Shape ?? shape.Item ?? new(SettingForm.Any)
+                )
+            ),
+            ListSetting list => list.Items.SelectMany(i => In(i, shape.Item ?? new(SettingForm.Any))),
+            _ => [],
+        };
 }

@@ -122,8 +122,8 @@ public static class ChainSchema
             var property = Described(OfShape(member.Shape), member.Doc);
             if (member.Default is { } absent)
                 property["default"] = JsonNode.Parse(ValueJson.ToText(absent));
-            if (member.Name is "connection" or "lane" or "chain" && member.Shape.Form == SettingForm.Text)
-                property["x-pick"] = member.Name;
+            if (member.Shape.Refers != SettingReference.None)
+                property["x-pick"] = member.Shape.Refers.Word();
             properties[member.Name] = property;
         }
         var schema = new JsonObject

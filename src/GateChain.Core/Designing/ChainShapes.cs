@@ -11,6 +11,7 @@ public static class ChainShapes
 {
     static readonly SettingShape Text = SettingShape.Text,
         Flag = new(SettingForm.Bool),
+        Lane = SettingShape.Text with { Refers = SettingReference.Lane },
         Int = new(SettingForm.Int),
         Double = new(SettingForm.Double),
         Duration = new(SettingForm.Duration),
@@ -114,7 +115,7 @@ public static class ChainShapes
                 "What happens to an attempt that a crash of the service cut off."
             ),
             Key("onResume", Choice("keep", "redo", "none"), "Whether a resume keeps a success or does it again."),
-            Key("lane", Text, "The lane that attempts queue for; `none` for none.")
+            Key("lane", Lane, "The lane that attempts queue for; `none` for none.")
         );
 
     public static SettingShape Branch { get; } =
@@ -155,7 +156,7 @@ public static class ChainShapes
             Word("onCrash", "What happens to an attempt that a crash of the service cut off.", "redo", "pause", "fail"),
             Key("crashLimit", Int, "How many attempts may be lost to crashes, 0 to 1000.", absent: Value.Int(3)),
             Word("onResume", "Whether a resume keeps its success or does it again.", "keep", "redo"),
-            Key("lane", Text, "The lane its attempts queue for."),
+            Key("lane", Lane, "The lane its attempts queue for."),
             Key("disabled", Flag, "Passed over as succeeded, without outputs.", absent: Value.False),
             Key("set", new(SettingForm.Record) { Name = "settings" }, "The settings of its kind."),
             Key("assign", Map(Expression), "Variables it changes after it succeeded: `vars.x: expression`.")
@@ -180,7 +181,15 @@ public static class ChainShapes
             Key("limit", Int, "The most rounds, 1 to 1,000,000.", required: true),
             Key("pause", Duration, "Between two rounds.", absent: Value.String("0s")),
             Word("atLimit", "What reaching the limit means.", "fail", "accept"),
-            Key("chain", Text, "The chain it runs.", required: true),
+            Key(
+                "chain",
+                SettingShape.Text with
+                {
+                    Refers = SettingReference.Chain,
+                },
+                "The chain it runs.",
+                required: true
+            ),
             Key("inputs", Map(Expression), "Values for the chain's parameters."),
             Key("wait", Flag, "Whether it waits for the other run to end.", absent: Value.True),
             Key(
@@ -268,7 +277,7 @@ public static class ChainShapes
             ),
             OfKinds["vars"],
             OfKinds["defaults"],
-            Key("lane", Text, "The lane that all its working steps queue for."),
+            Key("lane", Lane, "The lane that all its working steps queue for."),
             Word(
                 "whenBusy",
                 "What happens to a run that is started while another one of the chain is going.",

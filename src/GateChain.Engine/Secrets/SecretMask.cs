@@ -1,6 +1,7 @@
 using System.Net;
 using System.Text;
 using System.Text.Json;
+using GateChain.Core.Chains;
 using GateChain.Core.Running;
 using GateChain.Core.Running.Events;
 using GateChain.Core.Values;
@@ -66,7 +67,7 @@ public sealed class SecretMask
         foreach (var form in _forms)
         {
             if (text.Contains(form, StringComparison.Ordinal))
-                text = text.Replace(form, SecretText.Hidden, StringComparison.Ordinal);
+                text = text.Replace(form, SecretNames.Hidden, StringComparison.Ordinal);
         }
         return text;
     }

@@ -1,4 +1,5 @@
 using GateChain.Core.Chains;
+using GateChain.Core.Chains.Kinds;
 using GateChain.Core.Chains.Source;
 using GateChain.Core.Expressions;
 using GateChain.Core.Problems;
@@ -65,21 +66,18 @@ public sealed class ConnectionsFile : IConnections
                 );
             }
 
-            foreach (
-                var (key, entry) in entries.Where(e => !PlainSecrets.Hide(e.Key, e.Value.Value).Equals(e.Value.Value))
-            )
+            foreach (var (key, entry) in entries)
             {
+                var shape = ShapeOf(type, key);
+                if (SecretSettings.Hide(shape, entry.Value).Equals(entry.Value))
+                    continue;
                 problems.Add(
                     ProblemKinds.PlainSecret,
                     entry.Span,
-                    $"{(PlainSecrets.IsKey(key) ? "the" : "a secret in the")} {key} of connection “{name}"
-                        + "” stands in the file for all to read",
+                    $"{(shape is { IsSecret: true, Form: SettingForm.Text } ? "the" : "a secret in the")} {key} of "
+                        + $"connection “{name}” stands in the file for all to read",
                     "write "
-                        + (
-                            PlainSecrets.IsKey(key) || key == "headers"
-                                ? ""
-                                : "it to a key of its own, such as password: "
-                        )
+                        + (shape.IsSecret ? "" : "it to a key of its own, such as password: ")
                         + $"secret:{name}, and set it: gatechain secret set {name}"
                 );
             }
@@ -104,6 +102,9 @@ public sealed class ConnectionsFile : IConnections
         }
         return file;
     }
+
+    static SettingShape ShapeOf(ConnectionType type, string key) =>
+        type.Settings.Members.FirstOrDefault(m => m.Name == key)?.Shape ?? SettingShape.Text;
 
     // The secrets that a value names: itself, or an entry of it, as among headers.
     static IEnumerable<string> Named(Value value) =>

@@ -26,9 +26,6 @@ public sealed class MissingSecretException(string name) : Exception(SecretNames.
 /// <summary>Puts secrets in the place of their names.</summary>
 public static class SecretText
 {
-    /// <summary>What is shown in the place of a secret.</summary>
-    public const string Hidden = "••••••";
-
     /// <summary>The text itself, or the secret that it names.</summary>
     /// <exception cref="MissingSecretException">It names one that is not there.</exception>
     public static string Resolve(string text, ISecrets secrets) =>

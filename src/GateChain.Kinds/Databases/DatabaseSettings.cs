@@ -38,7 +38,7 @@ public record ServerSettings
     [Setting("The user's name.", Required = true)]
     public string User { get; init; } = "";
 
-    [Setting("The password, as `secret:name`.")]
+    [Setting("The password, as `secret:name`.", Secret = true)]
     public string? Password { get; init; }
 
     [Setting(

@@ -1,3 +1,4 @@
+using GateChain.Core.Chains.Kinds;
 using GateChain.Kinds.Settings;
 
 namespace GateChain.Kinds.Files;
@@ -17,7 +18,10 @@ public sealed record FileSettings
     )]
     public string Path { get; init; } = "";
 
-    [Setting("A connection of type folder; relative paths start from it. The service's work folder when absent.")]
+    [Setting(
+        "A connection of type folder; relative paths start from it. The service's work folder when absent.",
+        Refers = SettingReference.Connection
+    )]
     public string? Connection { get; init; }
 
     [Setting(

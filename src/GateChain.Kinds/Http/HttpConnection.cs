@@ -28,10 +28,10 @@ public sealed record HttpConnectionSettings
     [Setting("The user's name, or the client's.")]
     public string? User { get; init; }
 
-    [Setting("The password, or the client's secret, as `secret:name`.")]
+    [Setting("The password, or the client's secret, as `secret:name`.", Secret = true)]
     public string? Password { get; init; }
 
-    [Setting("The token for `bearer`, as `secret:name`.")]
+    [Setting("The token for `bearer`, as `secret:name`.", Secret = true)]
     public string? Token { get; init; }
 
     [Setting("Where `clientCredentials` gets its token.")]
@@ -40,7 +40,7 @@ public sealed record HttpConnectionSettings
     [Setting("What `clientCredentials` asks to be allowed.")]
     public string? Scope { get; init; }
 
-    [Setting("Headers of every request; values may be `secret:name`.")]
+    [Setting("Headers of every request; values may be `secret:name`.", Secret = true)]
     public IReadOnlyDictionary<string, string> Headers { get; init; } = new Dictionary<string, string>();
 
     [Setting("How long one request may take.")]

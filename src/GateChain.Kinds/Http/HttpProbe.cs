@@ -11,7 +11,10 @@ namespace GateChain.Kinds.Http;
 /// <summary>What an <c>http</c> probe asks.</summary>
 public sealed record HttpProbeSettings
 {
-    [Setting("The connection that says the address and who asks; without one, `path` is a full address.")]
+    [Setting(
+        "The connection that says the address and who asks; without one, `path` is a full address.",
+        Refers = SettingReference.Connection
+    )]
     public string? Connection { get; init; }
 
     [Setting("What stands behind the connection's address.")]

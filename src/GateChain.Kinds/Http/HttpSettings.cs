@@ -1,3 +1,4 @@
+using GateChain.Core.Chains.Kinds;
 using GateChain.Core.Values;
 using GateChain.Kinds.Data;
 using GateChain.Kinds.Settings;
@@ -7,7 +8,10 @@ namespace GateChain.Kinds.Http;
 /// <summary>Settings of <c>kind: http</c>.</summary>
 public sealed record HttpSettings
 {
-    [Setting("The connection that says the address and who asks; without one, `path` is a full address.")]
+    [Setting(
+        "The connection that says the address and who asks; without one, `path` is a full address.",
+        Refers = SettingReference.Connection
+    )]
     public string? Connection { get; init; }
 
     [Setting("What stands behind the connection's address.", Required = true)]
@@ -19,7 +23,7 @@ public sealed record HttpSettings
     [Setting("Parameters behind the `?`.")]
     public IReadOnlyDictionary<string, string> Query { get; init; } = new Dictionary<string, string>();
 
-    [Setting("Headers of the request; values may be `secret:name`.")]
+    [Setting("Headers of the request; values may be `secret:name`.", Secret = true)]
     public IReadOnlyDictionary<string, string> Headers { get; init; } = new Dictionary<string, string>();
 
     [Setting("The body, as JSON: an expression.", Expression = true)]

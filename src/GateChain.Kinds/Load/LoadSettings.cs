@@ -1,3 +1,4 @@
+using GateChain.Core.Chains.Kinds;
 using GateChain.Core.Values;
 using GateChain.Kinds.Data;
 using GateChain.Kinds.Databases;
@@ -77,7 +78,7 @@ public sealed record LoadFrom
     [Setting("The character between the fields of a CSV file; found by itself when absent.")]
     public string? Delimiter { get; init; }
 
-    [Setting("The connection to read from, with `table` or `query`.")]
+    [Setting("The connection to read from, with `table` or `query`.", Refers = SettingReference.Connection)]
     public string? Connection { get; init; }
 
     [Setting("The table to read.")]
@@ -102,7 +103,7 @@ public sealed record LoadInto
     [Setting("Path of the Parquet file to write.")]
     public string? Parquet { get; init; }
 
-    [Setting("The connection to write to, with `table`.")]
+    [Setting("The connection to write to, with `table`.", Refers = SettingReference.Connection)]
     public string? Connection { get; init; }
 
     [Setting("The table to fill.")]

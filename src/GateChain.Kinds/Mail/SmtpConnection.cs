@@ -23,7 +23,7 @@ public sealed record SmtpSettings
     [Setting("The user's name; nobody signs in when absent.")]
     public string? User { get; init; }
 
-    [Setting("The password, as `secret:name`.")]
+    [Setting("The password, as `secret:name`.", Secret = true)]
     public string? Password { get; init; }
 
     [Setting("Who mails are from, for example `Larkmoor nightly <nightly@larkmoor.example>`.", Required = true)]

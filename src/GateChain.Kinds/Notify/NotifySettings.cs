@@ -1,3 +1,4 @@
+using GateChain.Core.Chains.Kinds;
 using GateChain.Core.Values;
 using GateChain.Kinds.Settings;
 
@@ -6,7 +7,11 @@ namespace GateChain.Kinds.Notify;
 /// <summary>Settings of <c>kind: notify</c>.</summary>
 public sealed record NotifySettings
 {
-    [Setting("An smtp connection for a mail, an http connection for a message to a chat or an event.", Required = true)]
+    [Setting(
+        "An smtp connection for a mail, an http connection for a message to a chat or an event.",
+        Required = true,
+        Refers = SettingReference.Connection
+    )]
     public string Connection { get; init; } = "";
 
     [Setting("Mail: who gets it.")]

@@ -91,13 +91,22 @@ static class JsonSchemaShape
         return SettingShape.Record([
             .. properties.Entries.Select(p => new SettingMember(
                 p.Key.AsString,
-                Shape(p.Value, $"{at}.{p.Key.AsString}"),
+                Referring(p.Key.AsString, Shape(p.Value, $"{at}.{p.Key.AsString}")),
                 required.Contains(p.Key.AsString),
                 p.Value.AsMap.Find("default"),
                 Text(p.Value.AsMap, "description") ?? ""
             )),
         ]);
     }
+
+    // A program's setting of this name holds the name of a connection; as a rule.
+    static SettingShape Referring(string name, SettingShape shape) =>
+        name == "connection" && shape.Form == SettingForm.Text
+            ? shape with
+            {
+                Refers = SettingReference.Connection,
+            }
+            : shape;
 
     static string? Text(MapValue map, string key) =>
         map.Find(key) is { IsNull: false } value ? ValueText.ToPlainString(value) : null;

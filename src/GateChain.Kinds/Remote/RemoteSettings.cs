@@ -1,3 +1,4 @@
+using GateChain.Core.Chains.Kinds;
 using GateChain.Core.Values;
 using GateChain.Kinds.Settings;
 
@@ -6,7 +7,11 @@ namespace GateChain.Kinds.Remote;
 /// <summary>Settings of <c>kind: remote</c>.</summary>
 public sealed record RemoteSettings
 {
-    [Setting("The http connection of the service that does the work.", Required = true)]
+    [Setting(
+        "The http connection of the service that does the work.",
+        Required = true,
+        Refers = SettingReference.Connection
+    )]
     public string Connection { get; init; } = "";
 
     [Setting(

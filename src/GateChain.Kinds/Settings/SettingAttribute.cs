@@ -1,3 +1,5 @@
+using GateChain.Core.Chains.Kinds;
+
 namespace GateChain.Kinds.Settings;
 
 /// <summary>
@@ -21,6 +23,14 @@ public sealed class SettingAttribute(string doc) : Attribute
 
     /// <summary>With which choices of another setting it has to be there: <c>action: copy move</c>.</summary>
     public string? RequiredFor { get; init; }
+
+    /// <summary>What of the workspace its value names.</summary>
+    public SettingReference Refers { get; init; }
+
+    /// <summary>
+    /// Whether nobody should read it. For a map: the entries whose names say that they are credentials.
+    /// </summary>
+    public bool Secret { get; init; }
 
     /// <summary>For a whole number: the least that it may be.</summary>
     public long Min { get; init; } = long.MinValue;

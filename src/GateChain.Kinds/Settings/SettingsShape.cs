@@ -56,7 +56,7 @@ public static class SettingsShape
         if (type.IsEnum)
             return new(SettingForm.Choice) { Choices = [.. Enum.GetNames(type).Select(CamelCase)] };
         if (type == typeof(string))
-            return SettingShape.Text;
+            return SettingShape.Text with { Refers = setting.Refers, IsSecret = setting.Secret };
         if (type == typeof(bool))
             return new(SettingForm.Bool);
         if (type == typeof(int) || type == typeof(long))
@@ -74,7 +74,13 @@ public static class SettingsShape
         if (type.IsGenericType && type.GetGenericTypeDefinition() == typeof(IReadOnlyList<>))
             return new(SettingForm.List) { Item = OfProperty(type.GetGenericArguments()[0], setting) };
         if (type.IsGenericType && type.GetGenericTypeDefinition() == typeof(IReadOnlyDictionary<,>))
-            return new(SettingForm.Map) { Item = OfProperty(type.GetGenericArguments()[1], setting) };
+        {
+            return new(SettingForm.Map)
+            {
+                Item = OfProperty(type.GetGenericArguments()[1], setting) with { IsSecret = false },
+                IsSecret = setting.Secret,
+            };
+        }
         return OfRecord(type);
     }
 

@@ -1,3 +1,4 @@
+using GateChain.Core.Chains.Kinds;
 using GateChain.Core.Values;
 using GateChain.Kinds.Data;
 using GateChain.Kinds.Settings;
@@ -7,7 +8,7 @@ namespace GateChain.Kinds.Sql;
 /// <summary>Settings of <c>kind: sql</c>.</summary>
 public sealed record SqlSettings
 {
-    [Setting("The name of the connection.", Required = true)]
+    [Setting("The name of the connection.", Required = true, Refers = SettingReference.Connection)]
     public string Connection { get; init; } = "";
 
     [Setting("One or more statements, or `{file: name}`; they run in one transaction.", Required = true)]

@@ -21,13 +21,13 @@ public sealed record SftpSettings
     [Setting("The user's name.", Required = true)]
     public string User { get; init; } = "";
 
-    [Setting("The password, as `secret:name`.")]
+    [Setting("The password, as `secret:name`.", Secret = true)]
     public string? Password { get; init; }
 
-    [Setting("The private key (PEM or OpenSSH), as `secret:name`.")]
+    [Setting("The private key (PEM or OpenSSH), as `secret:name`.", Secret = true)]
     public string? PrivateKey { get; init; }
 
-    [Setting("What the private key is locked with, as `secret:name`.")]
+    [Setting("What the private key is locked with, as `secret:name`.", Secret = true)]
     public string? Passphrase { get; init; }
 
     [Setting(

@@ -1,3 +1,4 @@
+using GateChain.Core.Chains.Kinds;
 using GateChain.Kinds.Files;
 using GateChain.Kinds.Settings;
 
@@ -6,7 +7,7 @@ namespace GateChain.Kinds.Transfer;
 /// <summary>Settings of <c>kind: transfer</c>.</summary>
 public sealed record TransferSettings
 {
-    [Setting("The sftp connection.", Required = true)]
+    [Setting("The sftp connection.", Required = true, Refers = SettingReference.Connection)]
     public string Connection { get; init; } = "";
 
     [Setting("What to do: `get`, `put`, `list`, `delete` or `move`.", Required = true)]

@@ -1,8 +1,11 @@
 using GateChain.Client;
+using GateChain.Core.Chains;
+using GateChain.Core.Chains.Kinds;
 using GateChain.Core.Values;
 using GateChain.Engine.Connections;
 using GateChain.Engine.Secrets;
 using GateChain.Engine.Workspaces;
+using GateChain.Kinds;
 using GateChain.Kinds.Connections;
 using ConnectionInfo = GateChain.Client.ConnectionInfo;
 
@@ -19,7 +22,7 @@ static class ConnectionViews
             .. connections.All.All.Select(c => new ConnectionInfo(
                 c.Name,
                 c.Type,
-                c.Settings.ToDictionary(s => s.Key, s => ValueText.ToPlainString(PlainSecrets.Hide(s.Key, s.Value))),
+                c.Settings.ToDictionary(s => s.Key, s => ValueText.ToPlainString(Shown(c.Type, s.Key, s.Value))),
                 [
                     .. uses[c.Name]
                         .OrderBy(u => u.Chain, StringComparer.Ordinal)
@@ -28,6 +31,17 @@ static class ConnectionViews
             )),
         ];
     }
+
+    // What nobody should read is hidden even where the file has it plainly.
+    static Value Shown(string type, string key, Value value) =>
+        SecretSettings.Hide(
+            AllConnections
+                .Types.FirstOrDefault(t => t.Name == type)
+                ?.Settings.Members.FirstOrDefault(m => m.Name == key)
+                ?.Shape
+                ?? SettingShape.Text,
+            value
+        );
 
     public static IReadOnlyList<SecretInfo> Secrets(SecretBook secrets, ConnectionDesk connections)
     {

@@ -350,13 +350,17 @@ static class RunViews
 
     static int Absorbed(RunState run) => run.HasEnded ? run.AllSteps.Count(s => s.IsAbsorbed) : 0;
 
+    // A credential that stands in the chain file is not shown once more.
+    static Value InputsOf(StepState step) =>
+        step.Step.Kind.IsControl ? step.Inputs : SecretSettings.Hide(step.Step.Kind.Settings, step.Inputs);
+
     public static StepDetail StepDetail(RunState run, StepState step) =>
         new(
             Step(step),
             step.Step.Kind.Name,
             step.Step.Title ?? step.Step.Id,
             JsonViews.Why(Why.Of(run, step)),
-            JsonViews.Json(step.Inputs),
+            JsonViews.Json(InputsOf(step)),
             JsonViews.Json(step.Outputs),
             JsonViews.Error(step.Error),
             [.. run.Attempts.Where(a => a.Step == step.Path).Select(JsonViews.Attempt)]

@@ -37,6 +37,22 @@ public enum SettingForm
     Any,
 }
 
+/// <summary>What of the workspace a setting's value names.</summary>
+public enum SettingReference
+{
+    /// <summary>Nothing.</summary>
+    None,
+
+    /// <summary>A connection.</summary>
+    Connection,
+
+    /// <summary>A lane.</summary>
+    Lane,
+
+    /// <summary>A chain.</summary>
+    Chain,
+}
+
 /// <summary>The shape of a setting: check, JSON Schema, forms and docs are made from it.</summary>
 public sealed record SettingShape(SettingForm Form)
 {
@@ -50,6 +66,14 @@ public sealed record SettingShape(SettingForm Form)
 
     /// <summary>Whether a whole number may stand in the place of a choice.</summary>
     public bool OrNumber { get; init; }
+
+    /// <summary>What of the workspace its value names.</summary>
+    public SettingReference Refers { get; init; }
+
+    /// <summary>
+    /// Whether nobody should read it. For a map: the entries whose names say that they are credentials.
+    /// </summary>
+    public bool IsSecret { get; init; }
 
     /// <summary>For a whole number: the least that it may be; null for any.</summary>
     public long? Least { get; init; }
