@@ -50,6 +50,12 @@ const common = {
   "elk.layered.considerModelOrder.strategy": "NODES_AND_EDGES",
 };
 
+/** The gates whose both ends are there: a draft may name steps that it has not, or not any more. */
+export function joining<G extends GateEdge>(scope: { steps: readonly StepNode[]; gates: readonly G[] }): G[] {
+  const ids = new Set(scope.steps.map((s) => s.id));
+  return scope.gates.filter((g) => ids.has(g.from) && ids.has(g.to));
+}
+
 /** The graph as the layout engine wants it. Headers is the height that containers keep for their head. */
 export function asElk(graph: ScopeGraph, headers: number, id = "root"): ElkNode {
   // Without it a container pushes the steps above it apart; for many steps it takes too long.
@@ -82,14 +88,14 @@ export function asElk(graph: ScopeGraph, headers: number, id = "root"): ElkNode 
           "elk.nodeSize.minimum": "(260,120)",
         },
         children: step.inner.steps.map(node(name)),
-        edges: step.inner.gates.map(edge(name)),
+        edges: joining(step.inner).map(edge(name)),
       };
     };
   return {
     id,
     layoutOptions: { ...options, "elk.padding": "[top=8,left=8,bottom=8,right=8]" },
     children: graph.steps.map(node(id)),
-    edges: graph.gates.map(edge(id)),
+    edges: joining(graph).map(edge(id)),
   };
 }
 

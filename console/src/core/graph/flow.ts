@@ -1,5 +1,5 @@
 import type { GateEdge, ScopeGraph, StepNode } from "../api/types";
-import type { Places, Route, Routes } from "./elkGraph";
+import { joining, type Places, type Route, type Routes } from "./elkGraph";
 
 /** A box of the drawing. Addresses of steps name boxes; a container stands before what it holds. */
 export interface Box {
@@ -50,7 +50,7 @@ export function drawing(
       });
       if (step.inner) visit(step.inner, step.address, x + own.x, y + own.y);
     }
-    for (const gate of scope.gates) {
+    for (const gate of joining(scope)) {
       const id = `${owner}#${String(gate.index)}`;
       const route = routes.get(id);
       const shift = (p: { x: number; y: number }) => ({ x: p.x + x, y: p.y + y });
