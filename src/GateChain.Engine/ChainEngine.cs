@@ -204,7 +204,9 @@ public sealed class ChainEngine : IAsyncDisposable
         await Task.WhenAny(ended, Task.Delay(_options.ShutdownPatience, _time)).ConfigureAwait(false);
         foreach (var actor in Runs.All)
             actor.Dispose();
-        await Outbox.DisposeAsync().ConfigureAwait(false);
+        // A consumer that is at a database that does not answer is left behind; it is told again.
+        await Task.WhenAny(Outbox.DisposeAsync().AsTask(), Task.Delay(_options.ShutdownPatience, _time))
+            .ConfigureAwait(false);
         _watches.Dispose();
         Secrets.Dispose();
     }

@@ -23,13 +23,8 @@ public static class AttachmentNames
         {
             (SettingForm.TextOrFile, MapSetting map) => In(map["file"], new(SettingForm.Attachment)),
             (SettingForm.Attachment, LiteralSetting name) => [(ValueText.ToPlainString(name.Value), name.Span)],
-            (_, ListSetting list) => list.Items.SelectMany(i => In(i, shape.Item ?? new(SettingForm.Any))),
-            (_, MapSetting map) => map.Entries.SelectMany(e =>
-                In(
-                    e.Value,
-                    shape.Members.FirstOrDefault(m => m.Name == e.Key)?.Shape ?? shape.Item ?? new(SettingForm.Any)
-                )
-            ),
+            (_, ListSetting list) => list.Items.SelectMany(i => In(i, shape.Each)),
+            (_, MapSetting map) => map.Entries.SelectMany(e => In(e.Value, shape.Under(e.Key))),
             _ => [],
         };
 }

@@ -24,7 +24,7 @@ public static partial class SecretSettings
                     return (key, Hide(Inner(shape, key), e.Value));
                 }),
             ]),
-            ValueKind.List => Value.List([.. value.AsList.Select(i => Hide(shape.Item ?? Any, i))]),
+            ValueKind.List => Value.List([.. value.AsList.Select(i => Hide(shape.Each, i))]),
             ValueKind.String when SecretNames.In(value.AsString) is not null => value,
             ValueKind.Null => value,
             _ when shape.IsSecret => Value.String(SecretNames.Hidden),
@@ -39,14 +39,14 @@ public static partial class SecretSettings
         setting switch
         {
             MapSetting map => map.Entries.SelectMany(e => In(e.Key, e.Value, Inner(shape, e.Key))),
-            ListSetting list => list.Items.SelectMany(i => In(key, i, shape.Item ?? Any)),
+            ListSetting list => list.Items.SelectMany(i => In(key, i, shape.Each)),
             LiteralSetting literal when !Hide(shape, literal.Value).Equals(literal.Value) => [(key, literal.Span)],
             _ => [],
         };
 
     static SettingShape Inner(SettingShape shape, string key)
     {
-        var inner = shape.Members.FirstOrDefault(m => m.Name == key)?.Shape ?? shape.Item ?? Any;
+        var inner = shape.Under(key);
         // Of a map that may hold credentials, those that are called so.
         return shape is { IsSecret: true, Form: SettingForm.Map }
             ? inner with
@@ -55,8 +55,6 @@ public static partial class SecretSettings
             }
             : inner;
     }
-
-    static readonly SettingShape Any = new(SettingForm.Any);
 
     [GeneratedRegex(
         "auth|cookie|token|secret|passw|signature|api-?key|(?<!idempotency)[-_]key$",

@@ -20,13 +20,8 @@ public static class ConnectionNames
             [
                 (ValueText.ToPlainString(literal.Value), literal.Span),
             ],
-            MapSetting map => map.Entries.SelectMany(e =>
-                In(
-                    e.Value,
-                    shape.Members.FirstOrDefault(m => m.Name == e.Key)?.Shape ?? shape.Item ?? new(SettingForm.Any)
-                )
-            ),
-            ListSetting list => list.Items.SelectMany(i => In(i, shape.Item ?? new(SettingForm.Any))),
+            MapSetting map => map.Entries.SelectMany(e => In(e.Value, shape.Under(e.Key))),
+            ListSetting list => list.Items.SelectMany(i => In(i, shape.Each)),
             _ => [],
         };
 }

@@ -42,14 +42,14 @@ sealed class StageKeeper(
     public Task HandleAsync(OutboxRow row, CancellationToken cancel)
     {
         if (row is { Kind: RunNewsKind.Ended, State: "succeeded" })
-            ClearOf(row.Run);
+            ClearOf(row.Run, cancel);
         return Task.CompletedTask;
     }
 
     /// <summary>Looks once for stages of runs that are gone, or that could not be cleared before.</summary>
-    public void Start() => _ = Task.Run(() => ClearOf(null));
+    public void Start() => _ = Task.Run(() => ClearOf(null, CancellationToken.None));
 
-    void ClearOf(long? run)
+    void ClearOf(long? run, CancellationToken cancel)
     {
         try
         {
@@ -57,7 +57,7 @@ sealed class StageKeeper(
                 var note in StageNote.All(options.Steps, run).Where(n => stateOf(n.Run) is null or "succeeded").ToList()
             )
             {
-                Clear(note);
+                Clear(note, cancel);
             }
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)
@@ -66,11 +66,11 @@ sealed class StageKeeper(
         }
     }
 
-    void Clear(StageNote note)
+    void Clear(StageNote note, CancellationToken cancel)
     {
         try
         {
-            Stages.Clear(note.Connection, note.Stage, note.Work, note, connections(), use(), CancellationToken.None);
+            Stages.Clear(note.Connection, note.Stage, note.Work, note, connections(), use(), cancel);
             logger.LogInformation(
                 "Run {Run} has left the stage {Stage} in {Connection}; it was cleared",
                 note.Run,

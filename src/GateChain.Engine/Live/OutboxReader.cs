@@ -52,16 +52,17 @@ public sealed class OutboxReader : IAsyncDisposable
     public async Task StartAsync()
     {
         var cursors = await _outbox.OpenAsync([.. _consumers.Select(c => c.Name)]).ConfigureAwait(false);
-        foreach (var consumer in _consumers)
-        {
-            consumer.Position = cursors[consumer.Name];
-            _loops.Add(Task.Run(() => LoopAsync(consumer)));
-        }
+        // Before the first look: what comes behind it rings.
         _bell = _feed.SubscribeNews(_ =>
         {
             foreach (var consumer in _consumers)
                 consumer.Ring();
         });
+        foreach (var consumer in _consumers)
+        {
+            consumer.Position = cursors[consumer.Name];
+            _loops.Add(Task.Run(() => LoopAsync(consumer)));
+        }
     }
 
     async Task LoopAsync(Consumer consumer)

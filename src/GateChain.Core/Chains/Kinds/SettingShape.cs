@@ -120,6 +120,14 @@ public sealed record SettingShape(SettingForm Form)
 
     static string Grouped(long number) => number.ToString("N0", CultureInfo.InvariantCulture);
 
+    /// <summary>The shape of what stands under a key of a mapping; any where nothing is known of it.</summary>
+    internal SettingShape Under(string key) => Members.FirstOrDefault(m => m.Name == key)?.Shape ?? Each;
+
+    /// <summary>The shape of each item of a list or a map; any where nothing is known of it.</summary>
+    internal SettingShape Each => Item ?? Any;
+
+    static SettingShape Any { get; } = new(SettingForm.Any);
+
     public static SettingShape Text { get; } = new(SettingForm.Text);
 
     public static SettingShape Record(params IReadOnlyList<SettingMember> members) =>
