@@ -299,9 +299,24 @@ public sealed class EngineTests : IAsyncDisposable
         Assert.Equal(run, Assert.Single(house.Engine.Recovery.Stranded).Run);
         await Assert.ThrowsAsync<RefusedException>(() => house.Engine.Recovery.RecoverAsync(run));
         repair();
-        await house.Engine.Recovery.RecoverAsync(run);
+        // Whoever asks together: one of them has it, and no one takes it from them.
+        var refused = 0;
+        await Task.WhenAll(Enumerable.Range(0, 8).Select(_ => TryAsync()));
+        Assert.Equal(7, refused);
         Assert.Equal("succeeded: a succeeded", await house.EndAsync(run));
         Assert.Empty(house.Engine.Recovery.Stranded);
+
+        async Task TryAsync()
+        {
+            try
+            {
+                await house.Engine.Recovery.RecoverAsync(run);
+            }
+            catch (RefusedException e) when (e.Kind == RefusalKind.Conflict)
+            {
+                Interlocked.Increment(ref refused);
+            }
+        }
     }
 
     [Fact]

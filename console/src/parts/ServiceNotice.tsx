@@ -1,5 +1,5 @@
 import { Button } from "@mantine/core";
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { act } from "../app/act";
 import { getHealth, recoverRun } from "../core/api/client";
@@ -37,10 +37,13 @@ export function ServiceNotice() {
 
 function Stranded({ run, why }: { run: number; why: string }) {
   const queries = useQueryClient();
-  const recover = async () => {
-    if (await act(`Run ${String(run)} can't go on`, () => recoverRun(run)))
+  // Refused or not, the notice tells what is true then: someone else may have been quicker.
+  const recover = useMutation({
+    mutationFn: async () => {
+      await act(`Run ${String(run)} can't go on`, () => recoverRun(run));
       await queries.invalidateQueries({ queryKey: ["health"] });
-  };
+    },
+  });
   return (
     <div className="notice bad">
       <span>
@@ -50,7 +53,14 @@ function Stranded({ run, why }: { run: number; why: string }) {
         </Link>{" "}
         can't go on: {why}
       </span>
-      <Button size="compact-xs" variant="default" onClick={() => void recover()}>
+      <Button
+        size="compact-xs"
+        variant="default"
+        loading={recover.isPending}
+        onClick={() => {
+          recover.mutate();
+        }}
+      >
         Try again
       </Button>
     </div>

@@ -47,6 +47,12 @@ public sealed class RunRecovery : IRunKeeper
     readonly ConcurrentDictionary<long, LetGo> _stranded = new();
 
     /// <summary>
+    /// Who tries a stranded run again waits for who does so already: the second would take it from the first, or strand
+    /// what has just gone on.
+    /// </summary>
+    readonly ConcurrentDictionary<long, SemaphoreSlim> _turns = new();
+
+    /// <summary>
     /// The runs that could not be recovered, or were let go; <see cref="RecoverAsync(long)"/> tries one again, and so
     /// does the next start.
     /// </summary>
@@ -87,13 +93,27 @@ public sealed class RunRecovery : IRunKeeper
     {
         if (_register.Find(run) is null)
             throw RefusedException.NoRun(run);
-        if (!_stranded.TryGetValue(run, out var stranded))
+        if (!_stranded.ContainsKey(run))
+            throw NotStranded(run);
+        var turn = _turns.GetOrAdd(run, _ => new(1, 1));
+        await turn.WaitAsync().ConfigureAwait(false);
+        try
         {
-            throw new RefusedException(
-                RefusalKind.Conflict,
-                $"run {run} is not stranded: {(_runs.Has(run) ? "it is going on" : "it has ended")}"
-            );
+            await RecoverStrandedAsync(run).ConfigureAwait(false);
         }
+        finally
+        {
+            turn.Release();
+        }
+    }
+
+    RefusedException NotStranded(long run) =>
+        new(RefusalKind.Conflict, $"run {run} is not stranded: {(_runs.Has(run) ? "it is going on" : "it has ended")}");
+
+    async Task RecoverStrandedAsync(long run)
+    {
+        if (!_stranded.TryGetValue(run, out var stranded))
+            throw NotStranded(run);
         try
         {
             await TakeUpAsync(run, stranded.Attempts).ConfigureAwait(false);
