@@ -196,6 +196,7 @@ public sealed class ConsoleTests : IAsyncLifetime
         await _page.GotoAsync("/connections");
         await Expect(_page.GetByText("warehouse").First).ToBeVisibleAsync();
         await notice.GetByRole(AriaRole.Button, new() { Name = "Try again" }).ClickAsync();
+        await Expect(_page.GetByText($"run {run} still can't go on")).ToBeVisibleAsync();
         await Expect(notice).ToBeVisibleAsync();
         Damage(whole);
         await notice.GetByRole(AriaRole.Button, new() { Name = "Try again" }).ClickAsync();
