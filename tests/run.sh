@@ -72,7 +72,7 @@ for name in "${tests[@]}"; do
   begin "$name"
   out=$(mktemp)
   # A suite that hangs is a failure, not a hanging build.
-  timeout $((900 + ${GATECHAIN_KILLS:-0} * 15)) "artifacts/bin/$name/release/$name" -noColor -noLogo -showLiveOutput > "$out" 2>&1
+  timeout $((1800 + ${GATECHAIN_KILLS:-0} * 15)) "artifacts/bin/$name/release/$name" -noColor -noLogo -showLiveOutput > "$out" 2>&1
   code=$?
   # Successful suites in a line, the others in full.
   summary=$(grep -oE 'Total: [0-9]+, Errors: [0-9]+, Failed: [0-9]+' "$out" | tail -1)

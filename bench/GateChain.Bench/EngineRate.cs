@@ -98,7 +98,7 @@ static class EngineRate
         var folder = Directory.CreateTempSubdirectory("gatechain-bench-").FullName;
         try
         {
-            using var store = new SqliteStore(Path.Combine(folder, "db"));
+            await using var store = new SqliteStore(Path.Combine(folder, "db"));
             await using var engine = new ChainEngine(
                 new(folder, folder),
                 store,
@@ -117,7 +117,7 @@ static class EngineRate
                 chain.Append($"  - {{ from: s{i - 1}, to: s{i} }}\n");
             await engine.Workspace.PushAsync(
                 new Dictionary<string, byte[]> { ["bench.chain.yaml"] = Encoding.UTF8.GetBytes(chain.ToString()) },
-                "bench"
+                Actor.Person("bench")
             );
             await work(engine);
         }

@@ -58,7 +58,7 @@ static class Scale
 
         public async Task WithEngineAsync(IStepKind kind, Func<ChainEngine, Task> work)
         {
-            using var store = new SqliteStore(Database);
+            await using var store = new SqliteStore(Database);
             await using var engine = new ChainEngine(
                 new(_folder, _folder) { ShutdownPatience = TimeSpan.FromSeconds(30) },
                 store,
@@ -78,7 +78,7 @@ static class Scale
     static Task PushAsync(ChainEngine engine, string yaml) =>
         engine.Workspace.PushAsync(
             new Dictionary<string, byte[]> { ["bench.chain.yaml"] = Encoding.UTF8.GetBytes(yaml) },
-            "bench"
+            Actor.Person("bench")
         );
 
     static async Task<long> RunAsync(ChainEngine engine)

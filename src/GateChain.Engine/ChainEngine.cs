@@ -7,18 +7,18 @@ using GateChain.Engine.Connections;
 using GateChain.Engine.Design;
 using GateChain.Engine.Drafts;
 using GateChain.Engine.Guards;
-using GateChain.Engine.Lanes;
 using GateChain.Engine.Leftovers;
 using GateChain.Engine.Live;
+using GateChain.Engine.Logs;
+using GateChain.Engine.Ownership;
 using GateChain.Engine.Reading;
 using GateChain.Engine.Releases;
 using GateChain.Engine.Runs;
 using GateChain.Engine.Secrets;
+using GateChain.Engine.Slots;
 using GateChain.Engine.Workspaces;
 using GateChain.Kinds.Contract;
-using GateChain.Storage.Logs;
-using GateChain.Storage.Snapshots;
-using GateChain.Storage.Sqlite;
+using GateChain.Storage;
 using Microsoft.Extensions.Logging;
 
 namespace GateChain.Engine;
@@ -32,7 +32,8 @@ public sealed class ChainEngine : IAsyncDisposable
     readonly TimeProvider _time;
     readonly CancellationTokenSource _ending = new();
     readonly FileWatches _watches;
-    readonly AutomaticResumes _automatic;
+    readonly DueRuns _due;
+    readonly LocalSlots _slots;
     readonly StageKeeper _stages;
 
     /// <param name="options">Where it works.</param>
@@ -46,26 +47,34 @@ public sealed class ChainEngine : IAsyncDisposable
     /// <param name="journal">Where decisions go; the store when absent.</param>
     public ChainEngine(
         EngineOptions options,
-        SqliteStore store,
+        IStore store,
         IEnumerable<IStepKind> kinds,
         IEnumerable<IProbe> probes,
         ISecretCipher cipher,
         ChainCheck check,
         TimeProvider time,
         ILogger<ChainEngine> logger,
-        Storage.IJournal? journal = null
+        IJournal? journal = null
     )
     {
         (_options, _time) = (options, time);
         void Dropped(Exception e) => logger.LogError(e, "A listener of the live feed broke");
 
+        _slots = new(
+            (_, seat) =>
+                Runs.Tell(
+                    seat.Run,
+                    seat.Step is { } step ? new LaneInput(time.GetUtcNow(), step) : new ReleaseInput(time.GetUtcNow())
+                )
+        );
+
         // What is kept, and shown.
         var snapshots = new SnapshotFiles(options.Snapshots);
-        var releases = new ReleaseBook(store);
-        Chains = new(store, check);
-        var folder = new RunFolder(store, snapshots, Chains.RunnableOf);
+        var releases = new ReleaseBook(store.Catalogue);
+        Chains = new(store.Catalogue, check);
+        var folder = new RunFolder(store.Journal, store.Runs, snapshots, Chains);
         Feed = new(Dropped);
-        Reader = new(store, folder, Feed, time, Dropped);
+        Reader = new(store.Runs, folder, Feed, time, Dropped);
         Logs = new(options.Logs, time);
         Outbox = new(store.Outbox, Feed, time, logger);
 
@@ -77,17 +86,16 @@ public sealed class ChainEngine : IAsyncDisposable
             options,
             () => Workspace.Connections,
             () => options.Folders.For(options.WorkFolder, Secrets),
-            run => store.Find(run)?.State,
+            store.Runs,
             logger
         );
         Outbox.Add("stages", _stages.HandleAsync);
-        Connections = new(options, Workspace, Secrets, _stages, store, Chains);
-        Columns = new(options, Workspace, Drafts, Secrets, store, Reader, time);
-        Lanes.SetWidths(Workspace.Lanes);
+        Connections = new(options, Workspace, Secrets, _stages, store.Catalogue, Chains);
+        Columns = new(options, Workspace, Drafts, Secrets, store.Catalogue, Reader, time);
         Workspace.Stored += () =>
         {
             Drafts.Forget();
-            Lanes.SetWidths(Workspace.Lanes);
+            _slots.SetWidths(Workspace.Lanes);
         };
 
         // Runs, and who begins, commands and recovers them.
@@ -96,12 +104,12 @@ public sealed class ChainEngine : IAsyncDisposable
         {
             Options = options,
             Time = time,
-            Journal = journal ?? store,
+            Journal = journal ?? store.Journal,
             Snapshots = snapshots,
             Logs = Logs,
             Secrets = Secrets,
             Watches = _watches,
-            Lanes = Lanes,
+            Slots = _slots,
             Ends = new(Reader, Feed),
             Progress = Progress,
             Feed = Feed,
@@ -109,17 +117,29 @@ public sealed class ChainEngine : IAsyncDisposable
             Kinds = kinds.ToDictionary(k => k.Description.Name),
             Probes = probes.ToDictionary(p => p.Description.Name),
             CurrentConnections = () => Workspace.Connections,
-            Attachment = (release, name) => store.Find(release)?.Files.GetValueOrDefault(name),
+            Attachments = async release =>
+                (await store.Catalogue.FindAsync(release).ConfigureAwait(false))?.Files
+                ?? new Dictionary<string, byte[]>(),
         };
-        var admission = new Admission(Runs, store, Feed, time);
-        Starter = new(surroundings, admission, releases, Chains, Workspace, Drafts, store, store, Reader);
-        Commands = new(surroundings, Runs, admission, releases, Chains, Drafts, store, store, folder, Reader);
+        var admission = new Admission(Runs, _slots, store.Runs, Feed, time);
+        Starter = new(
+            surroundings,
+            admission,
+            releases,
+            Chains,
+            Workspace,
+            Drafts,
+            store.Catalogue,
+            store.Runs,
+            Reader
+        );
+        Commands = new(surroundings, Runs, admission, releases, Chains, Drafts, store, folder, Reader);
         Recovery = new(surroundings, Runs, admission, store, folder, Reader, logger);
         surroundings.Keeper = Recovery;
-        surroundings.Children = new(new ChildWork(Runs, Starter, Commands), store, Reader, Feed, time);
-        _automatic = new(
-            store,
-            Feed,
+        surroundings.Children = new(new ChildWork(Runs, Starter, Commands), store.Runs, Reader, Feed, time);
+        _due = new(
+            store.Ownership,
+            store.Runs,
             run => Commands.ResumeAsync(run, Actor.Recovery, new() { Automatic = true }),
             time,
             logger
@@ -154,7 +174,7 @@ public sealed class ChainEngine : IAsyncDisposable
     public ProgressBoard Progress { get; } = new();
 
     /// <summary>Who is in which lane, and who waits.</summary>
-    public LaneDesk Lanes { get; } = new();
+    public ISlots Slots => _slots;
 
     /// <summary>The workspace as it was pushed last.</summary>
     public WorkspaceBook Workspace { get; }
@@ -174,14 +194,22 @@ public sealed class ChainEngine : IAsyncDisposable
     /// <summary>The columns that a load of a draft would meet.</summary>
     public ColumnLook Columns { get; }
 
+    /// <summary>Reads what people have set: before anybody works with it.</summary>
+    internal async Task LoadAsync()
+    {
+        await Secrets.LoadAsync().ConfigureAwait(false);
+        await Workspace.LoadAsync().ConfigureAwait(false);
+    }
+
     /// <summary>Goes on with every run that had not ended when the service last did.</summary>
-    /// <exception cref="Storage.StorageException">The store can't be written.</exception>
+    /// <exception cref="StorageException">The store can't be written.</exception>
     public async Task StartAsync()
     {
+        await LoadAsync().ConfigureAwait(false);
         // Before the first news.
         await Outbox.StartAsync().ConfigureAwait(false);
         await Recovery.RecoverAsync().ConfigureAwait(false);
-        _automatic.Start();
+        _due.Start(Feed);
         _stages.Start();
     }
 
@@ -192,7 +220,7 @@ public sealed class ChainEngine : IAsyncDisposable
     {
         await _ending.CancelAsync().ConfigureAwait(false);
         // Nothing is resumed any more by an engine that ends; the times are on disk for the next one.
-        _automatic.Dispose();
+        _due.Dispose();
         // Said beforehand, so that an end in good order is not taken for a crash.
         var told = Task.WhenAll(
             Runs.All.Where(a => !a.Attempts.IsEmpty).Select(a => a.PostAsync(new SuspendInput(_time.GetUtcNow())))
@@ -208,6 +236,7 @@ public sealed class ChainEngine : IAsyncDisposable
         await Task.WhenAny(Outbox.DisposeAsync().AsTask(), Task.Delay(_options.ShutdownPatience, _time))
             .ConfigureAwait(false);
         _watches.Dispose();
+        Workspace.Dispose();
         Secrets.Dispose();
     }
 }

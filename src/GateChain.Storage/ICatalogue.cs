@@ -15,14 +15,14 @@ public sealed record Release(
 
 /// <summary>Everything one push brings: written together or not at all.</summary>
 /// <param name="Releases">The chains.</param>
-/// <param name="Settings">Workspace files by name, for example <c>connections.yaml</c>; they replace the former
-/// ones.</param>
-/// <param name="Author">Who brings it.</param>
+/// <param name="Files">Workspace files by path, for example <c>connections.yaml</c>; each that says something else
+/// than before gets a new version. Others stay.</param>
+/// <param name="Audit">Who brings it, and when.</param>
 /// <param name="Note">What the releases are for; null when nobody said.</param>
 public sealed record Push(
     IReadOnlyList<Release> Releases,
-    IReadOnlyDictionary<string, string> Settings,
-    string Author = "push",
+    IReadOnlyDictionary<string, string> Files,
+    AuditLine Audit,
     string? Note = null
 )
 {
@@ -59,26 +59,20 @@ public interface ICatalogue
     Task KeepAsync(Release content);
 
     /// <summary>The releases of a chain, newest first.</summary>
-    IReadOnlyList<NumberedRelease> Releases(string chain);
+    ValueTask<IReadOnlyList<NumberedRelease>> ReleasesAsync(string chain);
 
     /// <summary>The latest number of every chain.</summary>
-    IReadOnlyDictionary<string, NumberedRelease> LatestReleases();
+    ValueTask<IReadOnlyDictionary<string, NumberedRelease>> LatestReleasesAsync();
 
     /// <summary>The latest release of every chain, by name, without attachments.</summary>
-    IReadOnlyList<Release> Chains();
+    ValueTask<IReadOnlyList<Release>> ChainsAsync();
 
     /// <summary>The latest release of a chain with its attachments; null when there is none.</summary>
-    Release? Latest(string chain);
+    ValueTask<Release?> LatestAsync(string chain);
 
     /// <summary>The content of a hash with its attachments; null when there is none.</summary>
-    Release? Find(string hash);
+    ValueTask<Release?> FindAsync(string hash);
 
     /// <summary>The hashes of a chain's releases that begin with a text; at most ten.</summary>
-    IReadOnlyList<string> FindReleases(string chain, string beginning);
-
-    /// <summary>A workspace file, or null.</summary>
-    string? Setting(string name);
+    ValueTask<IReadOnlyList<string>> FindReleasesAsync(string chain, string beginning);
 }
-
-/// <summary>Something could not be stored. The message is a sentence for people.</summary>
-public sealed class StorageException(string message, Exception? inner = null) : Exception(message, inner);

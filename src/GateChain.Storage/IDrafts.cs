@@ -13,21 +13,24 @@ public sealed record DraftVersion(string Chain, long Version);
 public interface IDrafts
 {
     /// <summary>The newest version of a chain's draft; null when there is none.</summary>
-    Draft? FindDraft(string chain);
+    ValueTask<Draft?> FindAsync(string chain);
 
     /// <summary>All drafts, by chain.</summary>
-    IReadOnlyList<Draft> Drafts();
+    ValueTask<IReadOnlyList<Draft>> AllAsync();
 
     /// <summary>
     /// Earlier versions that are still there, newest first: of each author's work the last of every minute, at most a
     /// hundred.
     /// </summary>
-    IReadOnlyList<Draft> DraftHistory(string chain);
+    ValueTask<IReadOnlyList<Draft>> HistoryAsync(string chain);
 
     /// <summary>Attachments of the draft that its base has not, or otherwise.</summary>
-    IReadOnlyDictionary<string, byte[]> DraftFiles(string chain);
+    ValueTask<IReadOnlyDictionary<string, byte[]>> FilesAsync(string chain);
 
-    /// <summary>Saves a new version; it is on disk when this returns.</summary>
+    /// <summary>
+    /// Saves a new version; it is on disk when this returns. The versions themselves say who made them: no line of the
+    /// audit log is written, or every keystroke would have one.
+    /// </summary>
     /// <param name="seen">The version it is made from; 0 when there was none.</param>
     /// <param name="source">The chain file.</param>
     /// <param name="start">The number of the release it began from.</param>
@@ -36,7 +39,7 @@ public interface IDrafts
     /// <param name="at">When.</param>
     /// <exception cref="DraftChangedException">Somebody else has saved meanwhile; nothing was stored.</exception>
     /// <exception cref="StorageException">It could not be written.</exception>
-    Task<Draft> SaveDraftAsync(
+    Task<Draft> SaveAsync(
         DraftVersion seen,
         string source,
         int? start,
@@ -46,9 +49,11 @@ public interface IDrafts
     );
 
     /// <summary>Lets a draft go; its last versions stay in the history.</summary>
+    /// <param name="seen">The version that somebody has seen.</param>
+    /// <param name="audit">Who does it, and when.</param>
     /// <exception cref="DraftChangedException">Somebody else has saved meanwhile.</exception>
     /// <exception cref="StorageException">It could not be written.</exception>
-    Task DiscardDraftAsync(DraftVersion seen, string author, DateTimeOffset at);
+    Task DiscardAsync(DraftVersion seen, AuditLine audit);
 }
 
 /// <summary>A draft is not the one any more that somebody had seen.</summary>

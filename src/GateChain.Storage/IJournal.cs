@@ -9,7 +9,7 @@ public enum AppendOutcome
     /// <summary>Nothing was written: the run has another owner by now, who must be left alone.</summary>
     Fenced,
 
-    /// <summary>Nothing was written: there is a run for the same occasion already.</summary>
+    /// <summary>Nothing was written: what it was to begin for was taken already.</summary>
     Taken,
 }
 
@@ -34,7 +34,27 @@ public sealed record JournalAppend(long Run, long Epoch, long Seq, byte[] Body, 
     /// What others wait for, in order: rows of the outbox, written in the same transaction. Only with a head.
     /// </summary>
     public IReadOnlyList<RunNewsKind> News { get; init; } = [];
+
+    /// <summary>What else is written in the same transaction, or not at all; null for nothing.</summary>
+    public AppendExtras? Extras { get; init; }
 }
+
+/// <summary>What a decision brings beside its row.</summary>
+/// <param name="Keys">Occasions that it takes: an append with a key that was taken before writes nothing.</param>
+/// <param name="Kept">Values that its chain keeps from run to run.</param>
+/// <param name="Audit">Who asked for it; null when nobody did.</param>
+public sealed record AppendExtras(IReadOnlyList<string> Keys, IReadOnlyList<KeptValue> Kept, AuditLine? Audit);
+
+/// <summary>A value that a chain keeps from run to run.</summary>
+/// <param name="Chain">The chain.</param>
+/// <param name="Name">Names it within the chain.</param>
+/// <param name="Json">The value, as JSON; null takes it away.</param>
+public sealed record KeptValue(string Chain, string Name, string? Json);
+
+/// <summary>A row as it is on disk: all events of one decision.</summary>
+/// <param name="Seq">Its number within the run.</param>
+/// <param name="Body">What it holds.</param>
+public readonly record struct JournalRow(long Seq, byte[] Body);
 
 /// <summary>
 /// The append-only record of all runs. Thread-safe. Appends of one run must be handed over in the order of their
@@ -46,8 +66,13 @@ public interface IJournal
     /// <summary>Hands over a row; its listener learns the outcome.</summary>
     void Append(JournalAppend append);
 
-    /// <summary>The rows of a run behind a number, in order.</summary>
-    IEnumerable<(long Seq, byte[] Body)> Read(long run, long after = 0);
+    /// <summary>
+    /// The rows of a run behind a number, in order, as they are when the first one is asked for.
+    /// </summary>
+    /// <param name="run">The run.</param>
+    /// <param name="after">The number; 0 for all.</param>
+    /// <param name="cancel">Ends the reading.</param>
+    IAsyncEnumerable<JournalRow> ReadAsync(long run, long after = 0, CancellationToken cancel = default);
 
     /// <summary>How the writer fares.</summary>
     WriterState Writer { get; }

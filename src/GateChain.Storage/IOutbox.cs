@@ -46,7 +46,7 @@ public interface IOutbox
     /// <summary>The rows behind a position, in order.</summary>
     /// <param name="after">The position; 0 for all.</param>
     /// <param name="most">At most so many, 1 to 10,000.</param>
-    IReadOnlyList<OutboxRow> ReadOutbox(long after, int most);
+    ValueTask<IReadOnlyList<OutboxRow>> ReadAsync(long after, int most);
 
     /// <summary>
     /// A consumer has handled everything up to a position. Written with one of the next transactions, not at once: it

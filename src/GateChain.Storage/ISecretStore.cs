@@ -9,13 +9,13 @@ public sealed record StoredSecret(string Name, string Cipher, string Author, Dat
 public interface ISecretStore
 {
     /// <summary>All of them, by name.</summary>
-    IReadOnlyList<StoredSecret> Secrets();
+    ValueTask<IReadOnlyList<StoredSecret>> AllAsync();
 
     /// <summary>Sets a secret, in the place of an earlier one; it is on disk when this returns.</summary>
     /// <exception cref="StorageException">It could not be written.</exception>
-    Task SetSecretAsync(StoredSecret secret);
+    Task SetAsync(StoredSecret secret, AuditLine audit);
 
     /// <summary>Takes a secret away.</summary>
     /// <exception cref="StorageException">It could not be written.</exception>
-    Task RemoveSecretAsync(string name);
+    Task RemoveAsync(string name, AuditLine audit);
 }

@@ -17,8 +17,9 @@ public partial class HouseRulesTests
         ["GateChain.Client"] = [],
         ["GateChain.Kinds"] = ["GateChain.Core"],
         ["GateChain.Storage"] = ["GateChain.Core"],
+        ["GateChain.Storage.Sqlite"] = ["GateChain.Storage"],
         ["GateChain.Engine"] = ["GateChain.Core", "GateChain.Kinds", "GateChain.Storage"],
-        ["GateChain.Service"] = ["GateChain.Engine", "GateChain.Client"],
+        ["GateChain.Service"] = ["GateChain.Engine", "GateChain.Storage.Sqlite", "GateChain.Client"],
         ["GateChain.Cli"] = ["GateChain.Client", "GateChain.Service"],
     };
 

@@ -3,6 +3,7 @@ using GateChain.Core.Running.Events;
 using GateChain.Core.Running.State;
 using GateChain.Core.Values;
 using GateChain.Engine.Basics;
+using GateChain.Engine.Slots;
 
 namespace GateChain.Engine.Tests;
 
@@ -17,7 +18,7 @@ public sealed class ControlTests : IAsyncDisposable
 
     Task<long> StartAsync(string chain = "t") => _house.Engine.Starter.StartAsync(chain, Nothing, null, Ann);
 
-    string Word(long run) => _house.Engine.Reader.Read(run, (s, _) => s.Word);
+    Task<string> WordAsync(long run) => _house.Engine.Reader.ReadAsync(run, (s, _) => s.Word);
 
     static async Task UntilAsync(Func<Task<bool>> holds)
     {
@@ -28,7 +29,7 @@ public sealed class ControlTests : IAsyncDisposable
         }
     }
 
-    Task UntilAsync(long run, string word) => UntilAsync(async () => Word(run) == word);
+    Task UntilAsync(long run, string word) => UntilAsync(async () => await WordAsync(run) == word);
 
     const string Parent =
         "chain: t\nparams: { n: { type: int, default: 1 } }\nsteps:\n  each:\n    kind: each\n    over: "
@@ -48,11 +49,11 @@ public sealed class ControlTests : IAsyncDisposable
         await _house.PushAsync(Parent, Child);
         var run = await StartAsync();
         await _house.EndAsync(run);
-        Assert.Equal("""{"all": [3, 6]}""", _house.Engine.Reader.Read(run, (s, _) => s.Outputs.ToString()));
-        var child = _house.Engine.Reader.Read(run, (s, _) => s.Find("each[1]/ask")!.Child!.Run);
-        var link = _house.Engine.Reader.Read(child, (s, _) => s.Parent!);
+        Assert.Equal("""{"all": [3, 6]}""", await _house.Engine.Reader.ReadAsync(run, (s, _) => s.Outputs.ToString()));
+        var child = await _house.Engine.Reader.ReadAsync(run, (s, _) => s.Find("each[1]/ask")!.Child!.Run);
+        var link = await _house.Engine.Reader.ReadAsync(child, (s, _) => s.Parent!);
         Assert.Equal((run, "each[1]/ask", 1), (link.Run, link.Step, link.Depth));
-        Assert.Equal(2, _house.Store.List(new(Parent: run)).Count);
+        Assert.Equal(2, (await _house.Store.Runs.ListAsync(new(Parent: run))).Count);
     }
 
     [Fact]
@@ -62,12 +63,12 @@ public sealed class ControlTests : IAsyncDisposable
         await _house.PushAsync(Parent, Child);
         var run = await StartAsync();
         await _house.EndAsync(run);
-        Assert.Equal("failed", Word(run));
+        Assert.Equal("failed", await WordAsync(run));
         Assert.Equal(1, _house.Count.Effects["first"]);
         _house.Count.Failing.Clear();
         Assert.Equal(2, await _house.Engine.Commands.ResumeAsync(run, Bob, new()));
         await _house.EndAsync(run);
-        Assert.Equal("""{"all": [3, 6]}""", _house.Engine.Reader.Read(run, (s, _) => s.Outputs.ToString()));
+        Assert.Equal("""{"all": [3, 6]}""", await _house.Engine.Reader.ReadAsync(run, (s, _) => s.Outputs.ToString()));
         // The first child had done first, loop[1] and loop[2]/work before; only loop[2]/two and what follows was left
         // of it.
         Assert.Equal(
@@ -80,7 +81,7 @@ public sealed class ControlTests : IAsyncDisposable
                 _house.Count.Effects["loop[3]/two"] + _house.Count.Effects["after"]
             )
         );
-        var children = _house.Store.List(new(Parent: run)).OrderBy(c => c.Id).Select(c => c.Leg);
+        var children = (await _house.Store.Runs.ListAsync(new(Parent: run))).OrderBy(c => c.Id).Select(c => c.Leg);
         Assert.Equal([2, 1], children);
     }
 
@@ -98,7 +99,10 @@ public sealed class ControlTests : IAsyncDisposable
             new() { Set = new Dictionary<string, Value> { ["n"] = Value.String("10") } }
         );
         await _house.EndAsync(run);
-        Assert.Equal("""{"all": [30, 60]}""", _house.Engine.Reader.Read(run, (s, _) => s.Outputs.ToString()));
+        Assert.Equal(
+            """{"all": [30, 60]}""",
+            await _house.Engine.Reader.ReadAsync(run, (s, _) => s.Outputs.ToString())
+        );
     }
 
     [Fact]
@@ -109,12 +113,15 @@ public sealed class ControlTests : IAsyncDisposable
         var run = await StartAsync();
         await _house.EndAsync(run);
         _house.Count.Failing.Clear();
-        var child = _house.Engine.Reader.Read(run, (s, _) => s.Find("each[0]/ask")!.Child!.Run);
+        var child = await _house.Engine.Reader.ReadAsync(run, (s, _) => s.Find("each[0]/ask")!.Child!.Run);
         await _house.Engine.Commands.ResumeAsync(child, Bob, new());
         await _house.EndAsync(child);
         await _house.Engine.Commands.ResumeAsync(run, Bob, new());
         await _house.EndAsync(run);
-        Assert.Equal(("succeeded", 2), (Word(run), _house.Engine.Reader.Read(child, (s, _) => s.Leg)));
+        Assert.Equal(
+            ("succeeded", 2),
+            (await WordAsync(run), await _house.Engine.Reader.ReadAsync(child, (s, _) => s.Leg))
+        );
     }
 
     [Fact]
@@ -124,17 +131,17 @@ public sealed class ControlTests : IAsyncDisposable
         await _house.PushAsync(Parent, Child);
         var run = await StartAsync();
         await UntilAsync(async () =>
-            _house.Engine.Reader.Read(run, (s, _) => s.Find("each[0]/ask")?.Child) is not null
+            await _house.Engine.Reader.ReadAsync(run, (s, _) => s.Find("each[0]/ask")?.Child) is not null
         );
-        var child = _house.Engine.Reader.Read(run, (s, _) => s.Find("each[0]/ask")!.Child!.Run);
+        var child = await _house.Engine.Reader.ReadAsync(run, (s, _) => s.Find("each[0]/ask")!.Child!.Run);
         await _house.InFlightAsync(child, "loop[1]/work");
         await _house.Engine.Commands.StopAsync(run, Ann, null);
         await _house.EndAsync(run);
-        Assert.Equal(("stopped", "stopped"), (Word(run), Word(child)));
+        Assert.Equal(("stopped", "stopped"), (await WordAsync(run), await WordAsync(child)));
         _house.Count.Hanging.Clear();
         await _house.Engine.Commands.ResumeAsync(run, Bob, new() { From = ["each[0]/ask/first"] });
         await _house.EndAsync(run);
-        Assert.Equal(("succeeded", 3), (Word(run), _house.Count.Effects["first"]));
+        Assert.Equal(("succeeded", 3), (await WordAsync(run), _house.Count.Effects["first"]));
     }
 
     [Fact]
@@ -167,13 +174,13 @@ public sealed class ControlTests : IAsyncDisposable
             "chain: child2\nsteps: { slow: { kind: count } }"
         );
         var run = await StartAsync();
-        await UntilAsync(async () => _house.Engine.Reader.Read(run, (s, _) => s.Find("any")!.IsSettled));
-        Assert.Equal("running", Word(run));
+        await UntilAsync(async () => await _house.Engine.Reader.ReadAsync(run, (s, _) => s.Find("any")!.IsSettled));
+        Assert.Equal("running", await WordAsync(run));
         _house.Count.Release();
         await _house.EndAsync(run);
         Assert.Equal(
             """{"first": "child1", "both": ["succeeded", "succeeded"], "failed": 0}""",
-            _house.Engine.Reader.Read(run, (s, _) => s.Outputs.ToString())
+            await _house.Engine.Reader.ReadAsync(run, (s, _) => s.Outputs.ToString())
         );
     }
 
@@ -198,7 +205,32 @@ public sealed class ControlTests : IAsyncDisposable
             Assert.StartsWith("succeeded", await _house.EndAsync(run), StringComparison.Ordinal);
         Assert.InRange(_house.Count.Most, 1, 4);
         Assert.Equal((8, 4), (_house.Count.Effects["a"] + _house.Count.Effects["b"], _house.Count.Effects["c"]));
-        Assert.All(_house.Engine.Lanes.Lanes, l => Assert.Empty(l.Holders));
+        Assert.All(await _house.Engine.Slots.LanesAsync(), l => Assert.Empty(l.Holders));
+    }
+
+    // Who was in it has its place again before anybody is let in, whatever their numbers.
+    [Fact]
+    public async Task ALaneIsNotFullerAfterARestart()
+    {
+        _house.Count.Hanging["c"] = true;
+        await _house.PushAsync(
+            "chain: t\nsteps:\n  b: { kind: wait, set: { for: 1h } }\n  a: { kind: count, lane: narrow }\ngates: [ { "
+                + "from: b, to: a } ]",
+            "chain: child1\nsteps: { c: { kind: count, lane: narrow } }"
+        );
+        var (first, second) = (await StartAsync(), await StartAsync("child1"));
+        await _house.InFlightAsync(second, "c");
+        _house.Clock.Advance(TimeSpan.FromHours(1));
+        Task<string> WordOfAAsync() => _house.Engine.Reader.ReadAsync(first, (s, _) => s.Find("a")!.Word);
+        await UntilAsync(async () => await WordOfAAsync() == "queued");
+        await _house.EndEngineAsync();
+        _house.Start();
+        await _house.Engine.StartAsync();
+        await _house.InFlightAsync(second, "c");
+        Assert.Equal("queued", await WordOfAAsync());
+        _house.Count.Release();
+        Assert.StartsWith("succeeded", await _house.EndAsync(second), StringComparison.Ordinal);
+        Assert.StartsWith("succeeded", await _house.EndAsync(first), StringComparison.Ordinal);
     }
 
     [Fact]
@@ -210,14 +242,11 @@ public sealed class ControlTests : IAsyncDisposable
         await _house.InFlightAsync(first, "a");
         var second = await StartAsync();
         var third = await StartAsync();
-        await UntilAsync(() =>
-            Task.FromResult(_house.Engine.Lanes.Lanes.Single(l => l.Name == "narrow").Waiting.Count == 2)
-        );
-        Assert.Equal(
-            [second, third],
-            _house.Engine.Lanes.Lanes.Single(l => l.Name == "narrow").Waiting.Select(w => w.Run)
-        );
-        Assert.Equal("queued", _house.Engine.Reader.Read(second, (s, _) => s.Find("a")!.Word));
+        async Task<IReadOnlyList<Seat>> WaitingAsync() =>
+            (await _house.Engine.Slots.LanesAsync()).Single(l => l.Slot.Name == "narrow").Waiting;
+        await UntilAsync(async () => (await WaitingAsync()).Count == 2);
+        Assert.Equal([second, third], (await WaitingAsync()).Select(w => w.Run));
+        Assert.Equal("queued", await _house.Engine.Reader.ReadAsync(second, (s, _) => s.Find("a")!.Word));
         await _house.Engine.Commands.StopAsync(second, Ann, null);
         _house.Count.Release();
         await _house.EndAsync(third);
@@ -236,10 +265,13 @@ public sealed class ControlTests : IAsyncDisposable
         await _house.InFlightAsync(first, "a");
         var second = await StartAsync();
         if (rule != "replace")
-            Assert.Equal(word, Word(second));
+            Assert.Equal(word, await WordAsync(second));
         _house.Count.Release();
         await _house.EndAsync(second);
-        Assert.Equal((rule == "replace" ? "stopped" : "succeeded", "succeeded"), (Word(first), Word(second)));
+        Assert.Equal(
+            (rule == "replace" ? "stopped" : "succeeded", "succeeded"),
+            (await WordAsync(first), await WordAsync(second))
+        );
     }
 
     [Fact]
@@ -278,11 +310,13 @@ public sealed class ControlTests : IAsyncDisposable
         await _house.EndEngineAsync();
         _house.Start();
         await _house.Engine.StartAsync();
-        Assert.Equal(["running", "queued", "queued"], runs.Select(Word));
+        Assert.Equal(["running", "queued", "queued"], await Task.WhenAll(runs.Select(WordAsync)));
         _house.Count.Release();
         foreach (var run in runs)
             await _house.EndAsync(run);
-        var started = runs.Select(r => _house.Engine.Reader.Read(r, (s, _) => s.Attempts[0].Started)).ToList();
+        var started = await Task.WhenAll(
+            runs.Select(r => _house.Engine.Reader.ReadAsync(r, (s, _) => s.Attempts[0].Started))
+        );
         Assert.Equal(started.Order(), started);
     }
 
@@ -295,8 +329,10 @@ public sealed class ControlTests : IAsyncDisposable
                 + "{ verdict: hold, recheck: 1h, limit: 3 } } }"
         );
         var run = await StartAsync();
-        await UntilAsync(async () => _house.Engine.Reader.Read(run, (s, _) => s.Find("a")!.Hold?.Latest) is not null);
-        Assert.Equal("held", _house.Engine.Reader.Read(run, (s, _) => s.Find("a")!.Word));
+        await UntilAsync(async () =>
+            await _house.Engine.Reader.ReadAsync(run, (s, _) => s.Find("a")!.Hold?.Latest) is not null
+        );
+        Assert.Equal("held", await _house.Engine.Reader.ReadAsync(run, (s, _) => s.Find("a")!.Word));
         // The folder is not even there yet.
         Directory.CreateDirectory(Path.Combine(_house.Work, "in", "deep"));
         await Task.Delay(150);
@@ -306,7 +342,7 @@ public sealed class ControlTests : IAsyncDisposable
             await _house.TurnToEndAsync(run, TimeSpan.FromMinutes(1)),
             StringComparison.Ordinal
         );
-        Assert.InRange(_house.Engine.Reader.Read(run, (s, _) => s.Find("a")!.Hold!.Looks), 2, 12);
+        Assert.InRange(await _house.Engine.Reader.ReadAsync(run, (s, _) => s.Find("a")!.Hold!.Looks), 2, 12);
     }
 
     [Fact]
@@ -319,7 +355,9 @@ public sealed class ControlTests : IAsyncDisposable
                 + "{ verdict: hold, recheck: 1h, limit: 3 } } }"
         );
         var run = await StartAsync();
-        await UntilAsync(async () => _house.Engine.Reader.Read(run, (s, _) => s.Find("a")!.Hold?.Latest) is not null);
+        await UntilAsync(async () =>
+            await _house.Engine.Reader.ReadAsync(run, (s, _) => s.Find("a")!.Hold?.Latest) is not null
+        );
         Directory.Delete(Path.Combine(_house.Work, "in"));
         Directory.CreateDirectory(Path.Combine(_house.Work, "in"));
         _house.Arrive("in/x.csv");
@@ -342,7 +380,7 @@ public sealed class ControlTests : IAsyncDisposable
         await UntilAsync(async () =>
         {
             await _house.TurnAsync();
-            return _house.Engine.Reader.Read(run, (s, _) => s.Find("a")!.Hold?.Looks >= 2);
+            return await _house.Engine.Reader.ReadAsync(run, (s, _) => s.Find("a")!.Hold?.Looks >= 2);
         });
         await _house.EndEngineAsync();
         _house.Arrive("x.csv");
@@ -361,7 +399,7 @@ public sealed class ControlTests : IAsyncDisposable
         );
         var run = await StartAsync();
         await UntilAsync(run, "paused");
-        Assert.Equal("paused", _house.Store.Find(run)!.State);
+        Assert.Equal("paused", (await _house.Store.Runs.FindAsync(run))!.State);
         await _house.Engine.Commands.AnswerAsync(run, "a", PauseAnswer.Skip, Value.EmptyMap, "not today", Bob);
         var late = await Assert.ThrowsAsync<RefusedException>(() =>
             _house.Engine.Commands.AnswerAsync(run, "a", PauseAnswer.Retry, Value.EmptyMap, null, Ann)
@@ -369,7 +407,10 @@ public sealed class ControlTests : IAsyncDisposable
         Assert.Equal(RefusalKind.Conflict, late.Kind);
         Assert.Contains("bob answered “skip”", late.Message, StringComparison.Ordinal);
         await _house.EndAsync(run);
-        Assert.Equal("skipped by bob: not today", _house.Engine.Reader.Read(run, (s, _) => s.Find("a")!.Note));
+        Assert.Equal(
+            "skipped by bob: not today",
+            await _house.Engine.Reader.ReadAsync(run, (s, _) => s.Find("a")!.Note)
+        );
         Assert.Equal(
             RefusalKind.NotFound,
             (
@@ -398,11 +439,14 @@ public sealed class ControlTests : IAsyncDisposable
             StringComparison.Ordinal
         );
         _house.Count.Release();
-        await UntilAsync(async () => _house.Engine.Reader.Read(run, (s, _) => s.Find("a")!.IsSettled));
+        await UntilAsync(async () => await _house.Engine.Reader.ReadAsync(run, (s, _) => s.Find("a")!.IsSettled));
         await _house.EndEngineAsync();
         _house.Start();
         await _house.Engine.StartAsync();
-        Assert.Equal(("paused", "pending"), (Word(run), _house.Engine.Reader.Read(run, (s, _) => s.Find("b")!.Word)));
+        Assert.Equal(
+            ("paused", "pending"),
+            (await WordAsync(run), await _house.Engine.Reader.ReadAsync(run, (s, _) => s.Find("b")!.Word))
+        );
         await _house.Engine.Commands.ResumeAsync(run, Bob, new());
         Assert.Equal("succeeded: a succeeded, b succeeded", await _house.EndAsync(run));
         Assert.Equal(1, _house.Count.Effects["a"]);
@@ -411,20 +455,23 @@ public sealed class ControlTests : IAsyncDisposable
     [Fact]
     public async Task AFailedRunResumesByItself()
     {
+        await _house.Engine.StartAsync();
         _house.Count.Failing["a"] = true;
         await _house.PushAsync("chain: t\nrecover: { attempts: 500, wait: 1h }\nsteps: { a: { kind: count } }");
         var run = await StartAsync();
         await UntilAsync(async () =>
         {
             await _house.TurnAsync();
-            return _house.Engine.Reader.Read(run, (s, _) => s.Leg) >= 2;
+            return await _house.Engine.Reader.ReadAsync(run, (s, _) => s.Leg) >= 2;
         });
         await _house.EndEngineAsync();
         _house.Count.Failing.Clear();
         _house.Start();
         await _house.Engine.StartAsync();
         Assert.StartsWith("succeeded", await _house.TurnToEndAsync(run), StringComparison.Ordinal);
-        Assert.All(_house.Engine.Reader.Read(run, (s, _) => s.Resumes.ToList()), r => Assert.True(r.Automatic));
+        Assert.All(await _house.Engine.Reader.ReadAsync(run, (s, _) => s.Resumes.ToList()), r =>
+            Assert.True(r.Automatic)
+        );
     }
 
     [Fact]
@@ -434,10 +481,10 @@ public sealed class ControlTests : IAsyncDisposable
         await _house.PushAsync("chain: t\nrecover: { attempts: 5, wait: 1h }\nsteps: { a: { kind: count } }");
         var run = await StartAsync();
         await _house.EndAsync(run);
-        Assert.NotNull(_house.Store.Find(run)!.ResumeAt);
+        Assert.NotNull((await _house.Store.Runs.FindAsync(run))!.ResumeAt);
         await _house.Engine.Commands.StopAsync(run, Ann, null);
-        Assert.Null(_house.Store.Find(run)!.ResumeAt);
-        Assert.Equal(("failed", null), _house.Engine.Reader.Read(run, (s, _) => (s.Word, s.ResumeAt)));
+        Assert.Null((await _house.Store.Runs.FindAsync(run))!.ResumeAt);
+        Assert.Equal(("failed", null), await _house.Engine.Reader.ReadAsync(run, (s, _) => (s.Word, s.ResumeAt)));
     }
 
     [Fact]
@@ -464,7 +511,7 @@ public sealed class ControlTests : IAsyncDisposable
         Assert.Equal("succeeded: b succeeded", await _house.EndAsync(latest));
         Assert.Equal(
             (run, """{"n": 7}"""),
-            _house.Engine.Reader.Read(same, (s, _) => (s.RestartOf!.Value, s.Outputs.ToString()))
+            await _house.Engine.Reader.ReadAsync(same, (s, _) => (s.RestartOf!.Value, s.Outputs.ToString()))
         );
     }
 
@@ -477,7 +524,7 @@ public sealed class ControlTests : IAsyncDisposable
         );
         var run = await StartAsync();
         await _house.TurnToEndAsync(run);
-        Assert.True(_house.Store.Find(run)!.Late);
+        Assert.True((await _house.Store.Runs.FindAsync(run))!.Late);
         Assert.Equal(1, _house.Count.Effects["@late[1]/tell"]);
     }
 }

@@ -24,7 +24,8 @@ public sealed class CutTests
         public Task Cut => _cut.Task;
         public WriterState Writer => inner.Writer;
 
-        public IEnumerable<(long Seq, byte[] Body)> Read(long run, long after = 0) => inner.Read(run, after);
+        public IAsyncEnumerable<JournalRow> ReadAsync(long run, long after, CancellationToken cancel) =>
+            inner.ReadAsync(run, after, cancel);
 
         public void Die()
         {
@@ -193,7 +194,7 @@ public sealed class CutTests
         else
             await starting;
         // A run that never got to the disk is started again by whoever wanted it.
-        var run = house.Store.Find(1)?.Id
+        var run = (await house.Store.Runs.FindAsync(1))?.Id
             ?? await house.Engine.Starter.StartAsync("t", new Dictionary<string, Value>(), null, Ann);
         return await EndAsync(house, run, journal!);
     }
@@ -219,7 +220,7 @@ public sealed class CutTests
         if (cut > 0)
         {
             await CutOffAsync(house, journal!, resuming.ContinueWith(_ => run, TaskScheduler.Default));
-            if (house.Store.Find(run)!.Leg == 1)
+            if ((await house.Store.Runs.FindAsync(run))!.Leg == 1)
                 await house.Engine.Commands.ResumeAsync(run, Bob, new());
         }
         else
@@ -240,7 +241,9 @@ public sealed class CutTests
         for (var i = 0; house.Count.Working.Values.Sum() > 0; i++)
             await Task.Delay(1);
         // A dead process writes nothing any more: what was handed over before the cut is let through first.
-        await house.Store.PushAsync(new([], new Dictionary<string, string>()));
+        await house.Store.Catalogue.PushAsync(
+            new([], new Dictionary<string, string>(), new(house.Clock.GetUtcNow(), Ann, "push", "nothing"))
+        );
         house.Start();
         await house.Engine.StartAsync();
 
@@ -255,10 +258,10 @@ public sealed class CutTests
     static async Task<(string, string, int)> EndAsync(House house, long run, CutJournal journal)
     {
         var words = await house.TurnToEndAsync(run, Soon);
-        var outputs = house.Engine.Reader.Read(run, (s, _) => s.Outputs.ToString());
+        var outputs = await house.Engine.Reader.ReadAsync(run, (s, _) => s.Outputs.ToString());
         // Children may have been started in another order; their ends must be the same.
         var children = new List<string>();
-        foreach (var child in house.Store.List(new(Limit: 100)).Where(h => h.Id != run))
+        foreach (var child in (await house.Store.Runs.ListAsync(new(Limit: 100))).Where(h => h.Id != run))
             children.Add($"{child.Chain} {await house.TurnToEndAsync(child.Id, Soon)}");
         return (
             $"{words}\n{outputs}\n{string.Join("\n", children.Order())}",

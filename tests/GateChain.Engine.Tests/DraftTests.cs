@@ -26,22 +26,18 @@ public class DraftTests
         await using var house = new House();
         await house.PushAsync(Chain);
         var drafts = house.Engine.Drafts;
-        var seen = drafts.Get("t");
+        var seen = await drafts.GetAsync("t");
         Assert.Equal((0L, 1, Chain), (seen.Version, seen.Base, seen.Source));
         var saved = await drafts.SaveAsync(
             "t",
             seen.Version,
             Chain.Replace("b: { kind: count }", "b: { kind: cuont }"),
             NoFiles,
-            "ann"
+            Ann
         );
         Assert.Contains(
             "did you mean “count”?",
-            (
-                await Assert.ThrowsAsync<InvalidDraftException>(() =>
-                    drafts.ReleaseAsync("t", saved.Version, null, "ann")
-                )
-            )
+            (await Assert.ThrowsAsync<InvalidDraftException>(() => drafts.ReleaseAsync("t", saved.Version, null, Ann)))
                 .Problems[0]
                 .Mend
         );
@@ -50,25 +46,25 @@ public class DraftTests
             saved.Version,
             Chain.Replace("  b: {", "  c: {").Replace("to: b", "to: c"),
             NoFiles,
-            "ann"
+            Ann
         );
         // Runs go on following the release until the draft becomes one.
         Assert.Equal(
             "succeeded: a succeeded, b succeeded",
             await house.EndAsync(await house.Engine.Starter.StartAsync("t", new Dictionary<string, Value>(), null, Ann))
         );
-        var release = await drafts.ReleaseAsync("t", saved.Version, "other name", "ann");
+        var release = await drafts.ReleaseAsync("t", saved.Version, "other name", Ann);
         Assert.Equal((2, "other name", "ann"), (release.Number, release.Note, release.Author));
         Assert.Equal(
             "succeeded: a succeeded, c succeeded",
             await house.EndAsync(await house.Engine.Starter.StartAsync("t", new Dictionary<string, Value>(), null, Ann))
         );
-        var back = await drafts.GoBackAsync("t", 1, null, "bob");
+        var back = await drafts.GoBackAsync("t", 1, null, Bob);
         Assert.Equal((3, "release 1 again"), (back.Number, back.Note));
-        Assert.Equal(Chain, house.Store.Latest("t")!.Source);
+        Assert.Equal(Chain, (await house.Store.Catalogue.LatestAsync("t"))!.Source);
         Assert.Equal(
             "release 1 of “t” is what new runs follow already",
-            (await Assert.ThrowsAsync<RefusedException>(() => drafts.GoBackAsync("t", 1, null, "bob"))).Message
+            (await Assert.ThrowsAsync<RefusedException>(() => drafts.GoBackAsync("t", 1, null, Bob))).Message
         );
     }
 
@@ -85,7 +81,13 @@ public class DraftTests
                     try
                     {
                         return (
-                            await house.Engine.Drafts.SaveAsync("t", 0, $"chain: t # {i}", NoFiles, $"p{i}")
+                            await house.Engine.Drafts.SaveAsync(
+                                "t",
+                                0,
+                                $"chain: t # {i}",
+                                NoFiles,
+                                Core.Identity.Actor.Person($"p{i}")
+                            )
                         ).Source;
                     }
                     catch (DraftChangedException)
@@ -94,7 +96,7 @@ public class DraftTests
                     }
                 })
         );
-        Assert.Equal(house.Engine.Drafts.Get("t").Source, Assert.Single(results, r => r is not null));
+        Assert.Equal((await house.Engine.Drafts.GetAsync("t")).Source, Assert.Single(results, r => r is not null));
     }
 
     [Fact]
@@ -108,16 +110,19 @@ public class DraftTests
             .Replace("  b: { kind: count }", "  b: { kind: count }\n  c: { kind: count }")
             .Replace("to: b }", "to: b }, { from: b, to: c }");
         var run = await house.Engine.Starter.TryAsync("t", Order(draft, TryPart.From, "b", first, "c"), Ann);
-        for (var i = 0; i < 500 && !house.Engine.Reader.Read(run, (s, _) => s.IsPaused); i++)
+        for (var i = 0; i < 500 && !await house.Engine.Reader.ReadAsync(run, (s, _) => s.IsPaused); i++)
             await Task.Delay(10);
         // Another process takes the run up where it paused: the try is in the journal.
         house.Start();
         await house.Engine.StartAsync();
-        Assert.Equal("before c, as the try was told to", house.Engine.Reader.Read(run, (s, _) => s.Pause!.Message));
+        Assert.Equal(
+            "before c, as the try was told to",
+            await house.Engine.Reader.ReadAsync(run, (s, _) => s.Pause!.Message)
+        );
         await house.Engine.Commands.ResumeAsync(run, Ann, new());
         Assert.Equal("succeeded: a succeeded, b succeeded, c succeeded", await house.EndAsync(run));
         Assert.Equal((1, 2, 1), (house.Count.Effects["a"], house.Count.Effects["b"], house.Count.Effects["c"]));
-        Assert.Equal(1, house.Store.Releases("t")[0].Number);
+        Assert.Equal(1, (await house.Store.Catalogue.ReleasesAsync("t"))[0].Number);
     }
 
     [Theory]

@@ -73,10 +73,10 @@ public sealed class EngineTests : IAsyncDisposable
         _house.Count.Hanging.Clear();
         await _house.Engine.StartAsync();
         Assert.Equal("succeeded: a succeeded, b succeeded, c succeeded", await _house.EndAsync(run));
-        var rows = _house.Store.Read(run).Count();
+        var rows = await _house.Store.Journal.ReadAsync(run).CountAsync();
         _house.Count.Release();
         await UntilAsync(() => old.Runs.Count == 0);
-        Assert.Equal(rows, _house.Store.Read(run).Count());
+        Assert.Equal(rows, await _house.Store.Journal.ReadAsync(run).CountAsync());
         Assert.Equal(1, _house.Count.Effects["c"]);
     }
 
@@ -92,8 +92,9 @@ public sealed class EngineTests : IAsyncDisposable
         await _house.Engine.StartAsync();
         Assert.Equal("succeeded: a succeeded, b succeeded, c succeeded", await _house.EndAsync(run));
         Assert.Equal(1, _house.Count.Effects["a"]);
-        Assert.Contains(_house.Engine.Reader.Read(run, (s, _) => s.Attempts.Select(a => a.Result).ToList()), r =>
-            r == "lost"
+        Assert.Contains(
+            await _house.Engine.Reader.ReadAsync(run, (s, _) => s.Attempts.Select(a => a.Result).ToList()),
+            r => r == "lost"
         );
     }
 
@@ -120,7 +121,7 @@ public sealed class EngineTests : IAsyncDisposable
             other.Open();
             using var transaction = other.BeginTransaction(deferred: false);
             _house.Count.Release();
-            await UntilAsync(() => _house.Store.Writer.Trouble is not null);
+            await UntilAsync(() => _house.Store.Journal.Writer.Trouble is not null);
             Assert.False(_house.Count.Effects.ContainsKey("c"));
         }
         Assert.Equal("succeeded: a succeeded, b succeeded, c succeeded", await _house.EndAsync(run));
@@ -141,9 +142,9 @@ public sealed class EngineTests : IAsyncDisposable
             using var transaction = other.BeginTransaction(deferred: false);
             // The first try fails on the lock; the connection that is opened then has the limit of a full disk.
             _house.Count.Release();
-            await UntilAsync(() => _house.Store.Writer.Trouble is not null);
+            await UntilAsync(() => _house.Store.Journal.Writer.Trouble is not null);
         }
-        await UntilAsync(() => _house.Store.Writer.Trouble?.Contains("full", StringComparison.Ordinal) == true);
+        await UntilAsync(() => _house.Store.Journal.Writer.Trouble?.Contains("full", StringComparison.Ordinal) == true);
         Assert.False(_house.Count.Effects.ContainsKey("d"));
         _house.Store.File.MaxPages = null;
         Assert.StartsWith("succeeded", await _house.EndAsync(run));
@@ -157,7 +158,7 @@ public sealed class EngineTests : IAsyncDisposable
             "chain: t\nsteps:\n  a: { kind: count, set: { n: throw } }\n  b: { kind: count }\n"
         );
         Assert.Equal("failed: a failed, b succeeded", await _house.EndAsync(run));
-        var error = _house.Engine.Reader.Read(run, (s, _) => s.Find("a")!.Error!);
+        var error = await _house.Engine.Reader.ReadAsync(run, (s, _) => s.Find("a")!.Error!);
         Assert.Equal(("internal", "the kind “count” broke: a bug of the kind"), (error.Code, error.Message));
     }
 
@@ -188,7 +189,7 @@ public sealed class EngineTests : IAsyncDisposable
             )
         );
         Assert.Equal(message, refused.Message);
-        Assert.Empty(_house.Store.List(new()));
+        Assert.Empty(await _house.Store.Runs.ListAsync(new()));
     }
 
     [Fact]
@@ -202,14 +203,16 @@ public sealed class EngineTests : IAsyncDisposable
         _house.Count.Failing["a"] = true;
         run = await _house.Engine.Starter.StartAsync("t", Nothing, null, Ann);
         Assert.Equal("failed: a failed, w succeeded", await _house.TurnToEndAsync(run));
-        var attempts = _house.Engine.Reader.Read(run, (s, _) => s.Attempts.Where(a => a.Step == "a").ToList());
+        var attempts = await _house.Engine.Reader.ReadAsync(run, (s, _) =>
+            s.Attempts.Where(a => a.Step == "a").ToList()
+        );
         Assert.Equal(3, attempts.Count);
         Assert.All(attempts.Zip(attempts.Skip(1)), p =>
             Took(TimeSpan.FromHours(1), p.Second.Started - p.First.Ended!.Value)
         );
         Took(
             TimeSpan.FromDays(2),
-            _house.Engine.Reader.Read(run, (s, _) => s.Find("w")!.Ended!.Value - s.Find("w")!.Started!.Value)
+            await _house.Engine.Reader.ReadAsync(run, (s, _) => s.Find("w")!.Ended!.Value - s.Find("w")!.Started!.Value)
         );
 
         // While a timer is on its way the clock is turned by milliseconds.
@@ -238,11 +241,11 @@ public sealed class EngineTests : IAsyncDisposable
                 + "count }, b: { kind: count } } }\n"
         );
         var shown = await _house.EndAsync(run);
-        var chain = _house.Engine.Chains.Of(_house.Store.Find(run)!.Release);
+        var chain = await _house.Engine.Chains.OfAsync((await _house.Store.Runs.FindAsync(run))!.Release);
         var state = Core.Running.State.RunState.Fold(
             run,
             chain,
-            _house.Store.Read(run).Select(r => Decision.FromBytes(r.Body))
+            await _house.Store.Journal.ReadAsync(run).Select(r => Decision.FromBytes(r.Body)).ToListAsync()
         );
         Assert.Equal(shown, $"{state.Word}: {string.Join(", ", state.AllSteps.Select(x => $"{x.Path} {x.Word}"))}");
     }
@@ -292,7 +295,7 @@ public sealed class EngineTests : IAsyncDisposable
         house.Count.Hanging.Clear();
         // The start puts the journal in order; damaged is what lies there then.
         house.Start();
-        var repair = house.Store.Damage(run, 1);
+        var repair = await house.Store.DamageAsync(run, 1);
         await house.Engine.StartAsync();
         // One is lost, the other goes on; it is told, and can be recovered as soon as it can be read again.
         Assert.Equal("succeeded: a succeeded", await house.EndAsync(other));
@@ -328,7 +331,10 @@ public sealed class EngineTests : IAsyncDisposable
                 + "{ kind: count, set: { ms: 300 } }\nvars: { all: { type: list } }"
         );
         Assert.Equal("failed: a failed, b succeeded", await house.EndAsync(run));
-        Assert.Contains("in the journal", house.Engine.Reader.Read(run, (s, _) => s.Find("a")!.Error!.Message));
+        Assert.Contains(
+            "in the journal",
+            await house.Engine.Reader.ReadAsync(run, (s, _) => s.Find("a")!.Error!.Message)
+        );
         Assert.Empty(house.Engine.Recovery.Stranded);
     }
 }

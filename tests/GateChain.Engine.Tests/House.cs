@@ -70,11 +70,14 @@ sealed class House : IAsyncDisposable
                     Check,
                     Clock,
                     NullLogger<ChainEngine>.Instance,
-                    cut?.Invoke(store)
+                    cut?.Invoke(store.Journal)
                 ),
                 store
             )
         );
+        // SQLite does not wait.
+        var loading = Engine.LoadAsync();
+        Assert.True(loading.IsCompletedSuccessfully);
     }
 
     /// <summary>Pushes chains, one a file; the first is “t”.</summary>
@@ -83,7 +86,7 @@ sealed class House : IAsyncDisposable
         var files = yaml.Select((y, i) => (Name: i == 0 ? "t" : $"child{i}", Text: y))
             .ToDictionary(f => f.Name + ".chain.yaml", f => Encoding.UTF8.GetBytes(f.Text));
         files["lanes.yaml"] = "narrow: { width: 1 }\nwide: { width: 3 }"u8.ToArray();
-        var workspace = await Engine.Workspace.PushAsync(files, "tester");
+        var workspace = await Engine.Workspace.PushAsync(files, Ann);
         Assert.False(workspace.HasErrors, string.Join("\n", workspace.Problems));
     }
 
@@ -101,7 +104,7 @@ sealed class House : IAsyncDisposable
     /// <summary>Waits until a step is at work.</summary>
     public async Task InFlightAsync(long run, string step)
     {
-        for (var i = 0; !Engine.Reader.Read(run, (s, _) => s.Find(step)!.IsInFlight); i++)
+        for (var i = 0; !await Engine.Reader.ReadAsync(run, (s, _) => s.Find(step)!.IsInFlight); i++)
         {
             Assert.True(i < 4000, $"{step} does not start");
             await Task.Delay(10);
@@ -124,9 +127,13 @@ sealed class House : IAsyncDisposable
     public async Task TurnAsync(TimeSpan? within = null)
     {
         var next = DateTimeOffset.MaxValue;
-        foreach (var head in Store.List(new(Limit: 1000)).Where(h => h.Ended is null || h.ResumeAt is not null))
+        foreach (
+            var head in (await Store.Runs.ListAsync(new(Limit: 1000))).Where(h =>
+                h.Ended is null || h.ResumeAt is not null
+            )
+        )
         {
-            var (busy, due) = Engine.Reader.Read(head.Id, (s, _) =>
+            var (busy, due) = await Engine.Reader.ReadAsync(head.Id, (s, _) =>
                 (s.AllSteps.Any(x => x.IsInFlight), s.HasEnded ? s.ResumeAt : s.NextDue)
             );
             if (busy)
@@ -149,7 +156,7 @@ sealed class House : IAsyncDisposable
     public async Task<string> TurnToEndAsync(long run, TimeSpan? within = null)
     {
         var patience = Stopwatch.StartNew();
-        while (Store.Find(run) is not { Ended: not null, ResumeAt: null })
+        while (await Store.Runs.FindAsync(run) is not { Ended: not null, ResumeAt: null })
         {
             Assert.True(patience.Elapsed < TimeSpan.FromMinutes(1), $"run {run} does not end");
             await TurnAsync(within);
@@ -163,21 +170,23 @@ sealed class House : IAsyncDisposable
     {
         for (var i = 0; i < 4000; i++)
         {
-            var (ended, words) = Engine.Reader.Read(run, (s, _) =>
+            var (ended, words) = await Engine.Reader.ReadAsync(run, (s, _) =>
                 (s.HasEnded, $"{s.Word}: {string.Join(", ", s.AllSteps.Select(x => $"{x.Path} {x.Word}"))}")
             );
             if (ended)
                 return words;
             await Task.Delay(10);
         }
-        var all = Store.List(new(Limit: 100)).Select(h => $"{h.Id} {h.Chain} {h.State} {h.Error} of {h.Parent}");
+        var all = (await Store.Runs.ListAsync(new(Limit: 100))).Select(h =>
+            $"{h.Id} {h.Chain} {h.State} {h.Error} of {h.Parent}"
+        );
         throw new TimeoutException(
-            Engine.Reader.Read(run, (s, _) =>
+            await Engine.Reader.ReadAsync(run, (s, _) =>
                 string.Join(", ", s.AllSteps.Select(x => $"{x} {x.Error?.Message} {x.Child}"))
             )
                 + "\n"
                 + string.Join("\n", all)
-                + $"\nwriter {Store.Writer}"
+                + $"\nwriter {Store.Journal.Writer}"
         );
     }
 
@@ -202,7 +211,7 @@ sealed class House : IAsyncDisposable
         foreach (var (engine, store) in Enumerable.Reverse(_engines))
         {
             await EndAsync(engine);
-            store.Dispose();
+            await store.DisposeAsync();
         }
         _folder.Dispose();
     }
@@ -281,10 +290,10 @@ sealed class CountKind : IStepKind
 static class StoreDamage
 {
     /// <summary>Makes a journal row unreadable; gives what makes it readable again.</summary>
-    public static Action Damage(this SqliteStore store, long run, long seq)
+    public static async Task<Action> DamageAsync(this SqliteStore store, long run, long seq)
     {
         // Wherever it lies: what it looks like is damaged.
-        var row = store.Read(run).Single(r => r.Seq == seq).Body;
+        var row = (await store.Journal.ReadAsync(run).FirstAsync(r => r.Seq == seq)).Body;
         using var connection = new Microsoft.Data.Sqlite.SqliteConnection($"Data Source={store.Path}");
         connection.Open();
         var damaged = 0;

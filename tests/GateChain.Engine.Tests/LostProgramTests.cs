@@ -17,9 +17,9 @@ public sealed class LostProgramTests : IAsyncDisposable
     string[] Lines =>
         File.Exists(Path.Combine(_house.Work, "zap")) ? File.ReadAllLines(Path.Combine(_house.Work, "zap")) : [];
 
-    async Task UntilAsync(Func<bool> holds)
+    async Task UntilAsync(Func<Task<bool>> holds)
     {
-        for (var i = 0; !holds(); i++)
+        for (var i = 0; !await holds(); i++)
         {
             Assert.True(i < 3000, $"it did not come about: {string.Join(", ", Lines)}");
             await Task.Delay(10);
@@ -43,13 +43,15 @@ public sealed class LostProgramTests : IAsyncDisposable
                 + "'test -f again && exit 0; setsid sh -c \"echo child $$ >> zap; "
                 + $"sleep 60\" & echo start $$ >> zap; sleep 60; echo end >> zap' }} }}"
         );
-        await UntilAsync(() => Lines.Length == 2);
+        await UntilAsync(() => Task.FromResult(Lines.Length == 2));
         var processes = Lines.Select(l => l.Split(' ')[1]).ToList();
         // Another process takes over; the old one is not told, and its programs go on.
         File.WriteAllText(Path.Combine(_house.Work, "again"), "");
         _house.Start();
         await _house.Engine.StartAsync();
-        await UntilAsync(() => _house.Engine.Reader.Read(run, (s, _) => s.Attempts[0].Result == "lost"));
+        await UntilAsync(async () =>
+            await _house.Engine.Reader.ReadAsync(run, (s, _) => s.Attempts[0].Result == "lost")
+        );
         Assert.DoesNotContain(processes, IsAlive);
         switch (then)
         {
@@ -81,7 +83,9 @@ public sealed class LostProgramTests : IAsyncDisposable
     public async Task AHeldStepHearsOfFilesAfterEveryStart(bool whileItWasDown)
     {
         var run = await _house.RunAsync(Held.Replace("STABLE", "0s", StringComparison.Ordinal));
-        await UntilAsync(() => _house.Engine.Reader.Read(run, (s, _) => s.Find("h")!.Hold?.Latest is not null));
+        await UntilAsync(async () =>
+            await _house.Engine.Reader.ReadAsync(run, (s, _) => s.Find("h")!.Hold?.Latest is not null)
+        );
         Directory.CreateDirectory(Path.Combine(_house.Work, "inbox"));
         await _house.EndEngineAsync();
         if (whileItWasDown)
@@ -98,16 +102,21 @@ public sealed class LostProgramTests : IAsyncDisposable
     {
         Directory.CreateDirectory(Path.Combine(_house.Work, "inbox"));
         var run = await _house.RunAsync(Held.Replace("STABLE", "1s", StringComparison.Ordinal));
-        await UntilAsync(() => _house.Engine.Reader.Read(run, (s, _) => s.Find("h")!.Hold?.Latest is not null));
+        await UntilAsync(async () =>
+            await _house.Engine.Reader.ReadAsync(run, (s, _) => s.Find("h")!.Hold?.Latest is not null)
+        );
         var begun = _house.Clock.GetUtcNow();
         _house.Arrive("inbox/one.csv");
-        await UntilAsync(() =>
+        await UntilAsync(async () =>
         {
             _house.Clock.Advance(TimeSpan.FromMilliseconds(100));
-            return _house.Store.Find(run)!.Ended is not null;
+            return (await _house.Store.Runs.FindAsync(run))!.Ended is not null;
         });
         Assert.Equal("succeeded: h succeeded", await _house.EndAsync(run));
-        Assert.True(_house.Store.Find(run)!.Ended - begun < TimeSpan.FromMinutes(50), "only the next look saw it");
+        Assert.True(
+            (await _house.Store.Runs.FindAsync(run))!.Ended - begun < TimeSpan.FromMinutes(50),
+            "only the next look saw it"
+        );
     }
 
     [Fact]

@@ -59,7 +59,7 @@ public sealed class OutboxReaderTests : IAsyncDisposable
         Listen(_ => true);
         await _house.Engine.StartAsync();
         var run = await _house.RunAsync(Chain);
-        while (_house.Store.Find(run)!.Ended is null)
+        while ((await _house.Store.Runs.FindAsync(run))!.Ended is null)
             await Task.Delay(1);
         _house.Start();
         Listen();

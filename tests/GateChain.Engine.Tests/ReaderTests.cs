@@ -27,7 +27,8 @@ public sealed class ReaderTests : IAsyncDisposable
 
         public WriterState Writer => inner.Writer;
 
-        public IEnumerable<(long Seq, byte[] Body)> Read(long run, long after = 0) => inner.Read(run, after);
+        public IAsyncEnumerable<JournalRow> ReadAsync(long run, long after, CancellationToken cancel) =>
+            inner.ReadAsync(run, after, cancel);
 
         public void Append(JournalAppend append)
         {
@@ -70,7 +71,7 @@ public sealed class ReaderTests : IAsyncDisposable
             Assert.True(i < 5_000, "nothing is decided");
             await Task.Delay(1);
         }
-        Assert.Equal("running", house.Engine.Reader.Read(run, (s, _) => s.Find("a")!.Word));
+        Assert.Equal("running", await house.Engine.Reader.ReadAsync(run, (s, _) => s.Find("a")!.Word));
         journal.LetThrough();
         Assert.Equal("succeeded: a succeeded, b succeeded", await house.EndAsync(run));
     }
@@ -83,20 +84,20 @@ public sealed class ReaderTests : IAsyncDisposable
         await _house.InFlightAsync(run, "a");
         using var reading = new ManualResetEventSlim();
         using var go = new ManualResetEventSlim();
-        var slow = Task.Factory.StartNew(() => _house.Engine.Reader.Read(run, (s, _) =>
-                {
-                    reading.Set();
-                    go.Wait();
-                    return s.Word;
-                }), TaskCreationOptions.LongRunning);
+        var slow = Task.Run(() => _house.Engine.Reader.ReadAsync(run, (s, _) =>
+            {
+                reading.Set();
+                go.Wait();
+                return s.Word;
+            }));
         reading.Wait();
         _house.Count.Release();
-        while (_house.Store.Find(run)!.Ended is null)
+        while ((await _house.Store.Runs.FindAsync(run))!.Ended is null)
             await Task.Delay(1);
         go.Set();
         // What it read stood still meanwhile; the next one sees the end.
         Assert.Equal("running", await slow);
-        Assert.Equal("succeeded", _house.Engine.Reader.Read(run, (s, _) => s.Word));
+        Assert.Equal("succeeded", await _house.Engine.Reader.ReadAsync(run, (s, _) => s.Word));
     }
 
     [Fact]
@@ -107,7 +108,7 @@ public sealed class ReaderTests : IAsyncDisposable
         await _house.InFlightAsync(run, "a");
         var told = new List<(long Seq, string Words)>();
         var ended = new TaskCompletionSource();
-        using var following = _house.Engine.Reader.Follow(run, change =>
+        using var following = await _house.Engine.Reader.FollowAsync(run, change =>
         {
             told.Add((change.Seq, $"{change.State.Word}, b {change.State.Find("b")!.Word}"));
             if (change.State.HasEnded)
@@ -115,7 +116,7 @@ public sealed class ReaderTests : IAsyncDisposable
         });
         _house.Count.Release();
         await ended.Task;
-        var seqs = _house.Store.Read(run).Select(r => r.Seq).ToList();
+        var seqs = await _house.Store.Journal.ReadAsync(run).Select(r => r.Seq).ToListAsync();
         Assert.Equal(seqs.TakeLast(told.Count), told.Select(t => t.Seq));
         Assert.Equal("running, b running", told[0].Words);
         Assert.Equal("succeeded, b succeeded", told[^1].Words);
@@ -129,28 +130,31 @@ public sealed class ReaderTests : IAsyncDisposable
                 .Replace(" ]", ", { from: b, to: c } ]", StringComparison.Ordinal)
         );
         await _house.EndAsync(run);
-        var chain = _house.Engine.Chains.Of(_house.Store.Find(run)!.Release);
-        var rows = _house.Store.Read(run).Select(r => (r.Seq, Decision: Decision.FromBytes(r.Body))).ToList();
+        var chain = await _house.Engine.Chains.OfAsync((await _house.Store.Runs.FindAsync(run))!.Release);
+        var rows = await _house
+            .Store.Journal.ReadAsync(run)
+            .Select(r => (r.Seq, Decision: Decision.FromBytes(r.Body)))
+            .ToListAsync();
         var onDisk = 1;
-        var folds = 0;
+        var (folds, canAdd) = (0, true);
         var shown = new ShownRun(
             () =>
             {
                 folds++;
-                return (
-                    RunState.Fold(run, chain, rows.Take(onDisk).Select(r => r.Decision), _house.Engine.Chains.Of),
-                    rows[onDisk - 1].Seq
+                return Task.FromResult(
+                    (RunState.Fold(run, chain, rows.Take(onDisk).Select(r => r.Decision)), rows[onDisk - 1].Seq)
                 );
             },
+            _ => canAdd,
             _ => { }
         );
-        Assert.Equal((1L, "running"), shown.Read((s, seq) => (seq, s.Word)));
+        Assert.Equal((1L, "running"), await shown.ReadAsync((s, seq) => (seq, s.Word)));
         // In order, twice, and with one left out.
         onDisk = rows.Count;
         shown.Tell(new(run, rows[1].Seq, rows[1].Decision));
         shown.Tell(new(run, rows[1].Seq, rows[1].Decision));
-        Assert.Equal((rows[1].Seq, 1), shown.Read((_, seq) => (seq, folds)));
+        Assert.Equal((rows[1].Seq, 1), await shown.ReadAsync((_, seq) => (seq, folds)));
         shown.Tell(new(run, rows[^1].Seq, rows[^1].Decision));
-        Assert.Equal((rows[^1].Seq, "succeeded", 2), shown.Read((s, seq) => (seq, s.Word, folds)));
+        Assert.Equal((rows[^1].Seq, "succeeded", 2), await shown.ReadAsync((s, seq) => (seq, s.Word, folds)));
     }
 }

@@ -89,9 +89,12 @@ public sealed class RehearsalTests
             house.Count.Fails = path => failing.Exists(f => f.Step.Matches(path));
             var run = await house.RunAsync(yaml);
             await house.EndAsync(run);
-            var real = house.Store.Read(run).SelectMany(row => Decision.FromBytes(row.Body).Events).ToList();
+            var real = await house
+                .Store.Journal.ReadAsync(run)
+                .SelectMany(row => Decision.FromBytes(row.Body).Events)
+                .ToListAsync();
 
-            var chain = house.Engine.Reader.Read(run, (state, _) => state.Chain);
+            var chain = await house.Engine.Reader.ReadAsync(run, (state, _) => state.Chain);
             var rehearsed = Rehearsal
                 .Play(chain, new() { At = DateTimeOffset.UnixEpoch, Fail = failing }, _ => null)
                 .Journal.SelectMany(d => d.Events)
@@ -118,11 +121,13 @@ public sealed class RehearsalTests
                     .Where(g => g.Gate is not null)
                     .All(g =>
                     {
-                        var gate = scopes[StepPattern.AddressOf(g.Gate!.Scope)].Gates[g.Gate.Gate];
-                        var prefix = g.Gate.Scope.Length == 0 ? "" : g.Gate.Scope + "/";
-                        return place[prefix + gate.From.Id] < g.At
+                        var gate = scopes[new Core.Chains.StepPath(g.Gate!.Scope).Address.Text].Gates[g.Gate.Gate];
+                        return place[new Core.Chains.StepPath(g.Gate.Scope).Then(gate.From.Id).Text] < g.At
                             && (
-                                !place.TryGetValue(prefix + gate.To.Id, out var target)
+                                !place.TryGetValue(
+                                    new Core.Chains.StepPath(g.Gate.Scope).Then(gate.To.Id).Text,
+                                    out var target
+                                )
                                 || g.At < target
                                 || chain.AllSteps.First(s => s == gate.To).Join.Mode == Core.Chains.JoinMode.Any
                             );

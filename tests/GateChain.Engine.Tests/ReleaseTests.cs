@@ -59,15 +59,15 @@ public sealed class ReleaseTests : IAsyncDisposable
         _house.Count.Failing["b"] = true;
         var run = await StartAsync();
         await _house.EndAsync(run);
-        Assert.Equal(2, _house.Engine.Reader.Read(run, (s, _) => s.Number));
+        Assert.Equal(2, await _house.Engine.Reader.ReadAsync(run, (s, _) => s.Number));
         await _house.PushAsync(chain + "\nnotes: third");
         _house.Count.Failing.Clear();
         await _house.Engine.Commands.ResumeAsync(run, Bob, new() { Release = "latest" });
         await _house.EndAsync(run);
-        Assert.Equal("""{"of": 3}""", _house.Engine.Reader.Read(run, (s, _) => s.Outputs.ToString()));
+        Assert.Equal("""{"of": 3}""", await _house.Engine.Reader.ReadAsync(run, (s, _) => s.Outputs.ToString()));
         await _house.EndEngineAsync();
         _house.Start();
-        Assert.Equal(3, _house.Engine.Reader.Read(run, (s, _) => s.Number));
+        Assert.Equal(3, await _house.Engine.Reader.ReadAsync(run, (s, _) => s.Number));
     }
 
     [Theory]
@@ -87,10 +87,10 @@ public sealed class ReleaseTests : IAsyncDisposable
         }
 
         var source = parent.Replace("LATEST", release, StringComparison.Ordinal);
-        Assert.Empty(_house.Engine.Drafts.Check("t", source).Problems);
-        var saved = await _house.Engine.Drafts.SaveAsync("t", 0, source, new Dictionary<string, byte[]>(), "ann");
+        Assert.Empty((await _house.Engine.Drafts.CheckAsync("t", source)).Problems);
+        var saved = await _house.Engine.Drafts.SaveAsync("t", 0, source, new Dictionary<string, byte[]>(), Ann);
         if (release != "latest")
-            await _house.Engine.Drafts.ReleaseAsync("t", saved.Version, null, "ann");
+            await _house.Engine.Drafts.ReleaseAsync("t", saved.Version, null, Ann);
         _house.Count.Failing["x"] = true;
         var run = await StartAsync();
         await _house.EndAsync(run);
@@ -100,16 +100,17 @@ public sealed class ReleaseTests : IAsyncDisposable
                 ["child1.chain.yaml"] =
                     "chain: child1\nsteps: { x: { kind: count } }\noutputs: { said: \"'fourth'\" }"u8.ToArray(),
             },
-            "ann"
+            Ann
         );
         _house.Count.Failing.Clear();
         await _house.Engine.Commands.ResumeAsync(run, Bob, new());
         await _house.EndAsync(run);
-        Assert.Equal($$"""{"said": "{{expected}}"}""", _house.Engine.Reader.Read(run, (s, _) => s.Outputs.ToString()));
-        var problems = _house
-            .Engine.Drafts.Check("t", parent.Replace("LATEST", "9", StringComparison.Ordinal))
-            .Problems;
-        Assert.Equal("“child1” has no release 9", Assert.Single(problems).Message);
+        Assert.Equal(
+            $$"""{"said": "{{expected}}"}""",
+            await _house.Engine.Reader.ReadAsync(run, (s, _) => s.Outputs.ToString())
+        );
+        var check = await _house.Engine.Drafts.CheckAsync("t", parent.Replace("LATEST", "9", StringComparison.Ordinal));
+        Assert.Equal("“child1” has no release 9", Assert.Single(check.Problems).Message);
     }
 
     [Fact]
@@ -118,8 +119,8 @@ public sealed class ReleaseTests : IAsyncDisposable
         string Parent(int release) => $"chain: t\nsteps: {{ a: {{ kind: call, chain: child1, release: {release} }} }}";
         string Child(string word) =>
             $"chain: child1\nsteps: {{ x: {{ kind: count }} }}\noutputs: {{ said: \"'{word}'\" }}";
-        Workspace Check(int release, string word) =>
-            _house.Engine.Workspace.Read(
+        Task<Workspace> CheckAsync(int release, string word) =>
+            _house.Engine.Workspace.ReadAsync(
                 new Dictionary<string, byte[]>
                 {
                     ["t.chain.yaml"] = Encoding.UTF8.GetBytes(Parent(release)),
@@ -129,9 +130,9 @@ public sealed class ReleaseTests : IAsyncDisposable
         await _house.PushAsync(Parent(1), Child("first"));
         Assert.StartsWith("succeeded", await _house.EndAsync(await StartAsync()));
         // The same content makes no second release; other content does.
-        Assert.Equal("“child1” has no release 2", Assert.Single(Check(2, "first").Problems).Message);
-        Assert.Empty(Check(2, "second").Problems);
-        Assert.Equal("“child1” has no release 3", Assert.Single(Check(3, "second").Problems).Message);
+        Assert.Equal("“child1” has no release 2", Assert.Single((await CheckAsync(2, "first")).Problems).Message);
+        Assert.Empty((await CheckAsync(2, "second")).Problems);
+        Assert.Equal("“child1” has no release 3", Assert.Single((await CheckAsync(3, "second")).Problems).Message);
     }
 
     [Fact]
@@ -146,12 +147,16 @@ public sealed class ReleaseTests : IAsyncDisposable
         await _house.EndAsync(run);
         await _house.PushAsync(Chain("c"));
         await _house.PushAsync(Chain("d"));
-        int? Number() => _house.Engine.Reader.Read(run, (s, _) => _house.Engine.Workspace.NumberOf("t", s.Release));
+        async Task<int?> NumberAsync()
+        {
+            var release = await _house.Engine.Reader.ReadAsync(run, (s, _) => s.Release);
+            return await _house.Engine.Workspace.NumberOfAsync("t", release);
+        }
         Task<int> MoveAsync(string to) => _house.Engine.Commands.ResumeAsync(run, Bob, new() { Release = to });
-        Assert.Equal(1, Number());
+        Assert.Equal(1, await NumberAsync());
         await MoveAsync("2");
         Assert.Equal("failed: a succeeded, c failed", await _house.EndAsync(run));
-        Assert.Equal(2, Number());
+        Assert.Equal(2, await NumberAsync());
         Assert.Equal(
             "“t” has no release 4; it has 1 to 3",
             (await Assert.ThrowsAsync<RefusedException>(() => MoveAsync("4"))).Message
@@ -166,19 +171,19 @@ public sealed class ReleaseTests : IAsyncDisposable
             0,
             Chain("e").Replace("kind: count", "kind: cuont", StringComparison.Ordinal),
             new Dictionary<string, byte[]>(),
-            "ann"
+            Ann
         );
         await Assert.ThrowsAsync<InvalidDraftException>(() => MoveAsync("draft"));
-        await drafts.SaveAsync("t", saved.Version, Chain("e"), new Dictionary<string, byte[]>(), "ann");
+        await drafts.SaveAsync("t", saved.Version, Chain("e"), new Dictionary<string, byte[]>(), Ann);
         await MoveAsync("draft");
         Assert.Equal("succeeded: a succeeded, e succeeded", await _house.EndAsync(run));
-        Assert.Null(Number());
+        Assert.Null(await NumberAsync());
         Assert.Equal(1, _house.Count.Effects["a"]);
         // Folded anew, through both moves; the draft was not released by it.
         await _house.EndEngineAsync();
         _house.Start();
         Assert.Equal("succeeded: a succeeded, e succeeded", await _house.EndAsync(run));
-        Assert.Equal(3, _house.Store.Releases("t").Count);
+        Assert.Equal(3, (await _house.Store.Catalogue.ReleasesAsync("t")).Count);
     }
 
     [Fact]
@@ -188,16 +193,19 @@ public sealed class ReleaseTests : IAsyncDisposable
             "chain: t\nsteps: { a: { kind: count } }",
             .. Enumerable.Range(1, 11).Select(i => $"chain: child{i}\nsteps: {{ a{i}: {{ kind: count }} }}"),
         ]);
-        var hashes = _house.Store.Chains().Select(c => c.Hash).ToList();
-        var chains = new GateChain.Engine.Releases.ReleasedChains(_house.Store, _house.Check, most: 8);
-        var first = chains.Of(hashes[0]);
+        var hashes = (await _house.Store.Catalogue.ChainsAsync()).Select(c => c.Hash).ToList();
+        var chains = new GateChain.Engine.Releases.ReleasedChains(_house.Store.Catalogue, _house.Check, most: 8);
+        var first = await chains.OfAsync(hashes[0]);
         foreach (var hash in hashes)
         {
-            chains.Of(hash);
+            await chains.OfAsync(hash);
             // Who is asked for again and again stays.
-            Assert.Same(first, chains.Of(hashes[0]));
+            Assert.Same(first, await chains.OfAsync(hashes[0]));
             Assert.InRange(chains.Count, 1, 8);
         }
-        Assert.Equal(12, hashes.Select(h => chains.Of(h).Name).Distinct().Count());
+        var names = new HashSet<string>();
+        foreach (var hash in hashes)
+            names.Add((await chains.OfAsync(hash)).Name);
+        Assert.Equal(12, names.Count);
     }
 }

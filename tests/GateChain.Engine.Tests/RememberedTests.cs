@@ -5,28 +5,31 @@ namespace GateChain.Engine.Tests;
 public class RememberedTests
 {
     [Fact]
-    public void WhatIsKeptIsReadOnceUntilItIsForgotten()
+    public async Task WhatIsKeptIsReadOnceUntilItIsForgotten()
     {
         var reads = 0;
-        var names = new Remembered<string>(name => $"{name} {++reads}");
-        Assert.Equal(["a 1", "a 1", "b 2"], [names.Find("a"), names.Find("a"), names.Find("b")]);
+        var names = new Remembered<string>(name => new($"{name} {++reads}"));
+        Assert.Equal(
+            ["a 1", "a 1", "b 2"],
+            [await names.FindAsync("a"), await names.FindAsync("a"), await names.FindAsync("b")]
+        );
         names.Forget();
-        Assert.Equal("a 3", names.Find("a"));
+        Assert.Equal("a 3", await names.FindAsync("a"));
     }
 
     [Fact]
-    public void WhatIsNotThereIsAskedForAgain()
+    public async Task WhatIsNotThereIsAskedForAgain()
     {
         string? there = null;
-        var names = new Remembered<string>(_ => there);
-        Assert.Null(names.Find("a"));
+        var names = new Remembered<string>(_ => new(there));
+        Assert.Null(await names.FindAsync("a"));
         there = "now";
-        Assert.Equal("now", names.Find("a"));
+        Assert.Equal("now", await names.FindAsync("a"));
     }
 
     // A push that ends while somebody still reads what was there before it.
     [Fact]
-    public void WhatWasReadWhileItChangedIsNotKept()
+    public async Task WhatWasReadWhileItChangedIsNotKept()
     {
         Remembered<string> names = null!;
         var stored = "old";
@@ -38,9 +41,9 @@ public class RememberedTests
                 stored = "new";
                 names.Forget();
             }
-            return read;
+            return new(read);
         });
-        Assert.Equal("old", names.Find("a"));
-        Assert.Equal("new", names.Find("a"));
+        Assert.Equal("old", await names.FindAsync("a"));
+        Assert.Equal("new", await names.FindAsync("a"));
     }
 }

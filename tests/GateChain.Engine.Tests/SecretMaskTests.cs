@@ -61,7 +61,7 @@ public sealed class SecretMaskTests
             secrets.Hide($"token-of-an-hour-{i:000}");
         Assert.Equal("say ••••••", secrets.Mask.Text("say token-of-an-hour-299"));
         Assert.Equal("say token-of-an-hour-000", secrets.Mask.Text("say token-of-an-hour-000"));
-        await secrets.SetAsync("db", "another-secret", "ann");
+        await secrets.SetAsync("db", "another-secret", Ann);
         Assert.Equal("•••••• ••••••", secrets.Mask.Text("token-of-an-hour-299 another-secret"));
         Assert.True(secrets.IsSet("db"));
         Assert.False(secrets.IsSet("nobody"));

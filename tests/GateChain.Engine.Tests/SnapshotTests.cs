@@ -1,5 +1,5 @@
 using GateChain.Core.Values;
-using GateChain.Storage.Snapshots;
+using GateChain.Engine.Reading;
 
 namespace GateChain.Engine.Tests;
 
@@ -33,7 +33,7 @@ public sealed class SnapshotTests : IAsyncDisposable
         _house.Start(snapshotFrom: 10);
         await _house.Engine.StartAsync();
         Assert.StartsWith("succeeded", await _house.EndAsync(run), StringComparison.Ordinal);
-        Assert.Equal("""{"n": 55}""", _house.Engine.Reader.Read(run, (s, _) => s.Outputs.ToString()));
+        Assert.Equal("""{"n": 55}""", await _house.Engine.Reader.ReadAsync(run, (s, _) => s.Outputs.ToString()));
         Assert.All(_house.Count.Effects, e => Assert.Equal(1, e.Value));
     }
 
@@ -45,7 +45,7 @@ public sealed class SnapshotTests : IAsyncDisposable
     {
         var run = await CutOffAsync();
         // Rows that the snapshot holds are not folded: damaged ones are not noticed.
-        _house.Store.Damage(run, seq: 3);
+        await _house.Store.DamageAsync(run, seq: 3);
         await GoesOnAsync(run);
     }
 

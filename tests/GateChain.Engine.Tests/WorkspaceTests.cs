@@ -19,10 +19,10 @@ public class WorkspaceTests
     public void AReleaseHoldsTheChainAndTheAttachmentsItNames()
     {
         var push = Of(("t.chain.yaml", Chain), Connections, ("q.sql", "SELECT 1"), ("readme.md", "not used"))
-            .ToPush(DateTimeOffset.UnixEpoch, "tester", null);
+            .ToPush(DateTimeOffset.UnixEpoch, Ann, null);
         var release = Assert.Single(push.Releases);
         Assert.Equal(("t", "q.sql"), (release.Chain, Assert.Single(release.Files).Key));
-        Assert.Equal("connections.yaml", Assert.Single(push.Settings).Key);
+        Assert.Equal("connections.yaml", Assert.Single(push.Files).Key);
     }
 
     [Fact]
@@ -30,7 +30,7 @@ public class WorkspaceTests
     {
         string Hash(string query, string source = Chain) =>
             Of(("t.chain.yaml", source), Connections, ("q.sql", query))
-                .ToPush(DateTimeOffset.UnixEpoch, "tester", null)
+                .ToPush(DateTimeOffset.UnixEpoch, Ann, null)
                 .Releases[0]
                 .Hash;
         Assert.Equal(Hash("SELECT 1"), Hash("SELECT 1"));
@@ -198,17 +198,17 @@ public class WorkspaceTests
     {
         await using var house = new House();
         await house.PushAsync("chain: t\nsteps: { a: { kind: count } }");
-        var before = house.Store.Latest("t")!.Hash;
+        var before = (await house.Store.Catalogue.LatestAsync("t"))!.Hash;
         var workspace = await house.Engine.Workspace.PushAsync(
             new Dictionary<string, byte[]>
             {
                 ["t.chain.yaml"] = Encoding.UTF8.GetBytes("chain: t\nsteps: { b: { kind: count } }"),
                 ["u.chain.yaml"] = Encoding.UTF8.GetBytes("chain: u\nsteps: { b: { kind: cuont } }"),
             },
-            "tester"
+            Ann
         );
         Assert.True(workspace.HasErrors);
-        Assert.Equal(before, house.Store.Latest("t")!.Hash);
+        Assert.Equal(before, (await house.Store.Catalogue.LatestAsync("t"))!.Hash);
     }
 
     [Fact]

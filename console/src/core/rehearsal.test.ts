@@ -1,6 +1,7 @@
 import { describe, expect, it } from "vitest";
 import type { RehearsalResult } from "./api/types";
-import { addressOf, gateSentence, wishOf } from "./rehearsal";
+import { gateSentence, wishOf } from "./rehearsal";
+import { addressOf } from "./stepPath";
 
 describe("what is asked of a rehearsal", () => {
   it("names failing steps and outputs by address", () => {

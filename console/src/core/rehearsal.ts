@@ -1,5 +1,6 @@
 import type { RehearsalResult } from "./api/types";
 import { outputsOf } from "./format";
+import { addressOf, inScope } from "./stepPath";
 
 /** What was chosen for one step. */
 export interface Wish {
@@ -20,9 +21,6 @@ export interface RehearsalOrder {
   give: Record<string, unknown>;
 }
 
-/** A path without the numbers of iterations and rounds. */
-export const addressOf = (path: string) => path.replace(/\[\d+\]/g, "");
-
 /** Outputs that can't be read yet, because they are just being typed, are left out. */
 export function wishOf(params: Record<string, string>, wishes: Wishes): RehearsalOrder {
   const fail: string[] = [];
@@ -38,7 +36,7 @@ export function wishOf(params: Record<string, string>, wishes: Wishes): Rehearsa
 
 /** Why a gate was decided so; of several iterations the last one. */
 export function gateSentence(result: RehearsalResult, gate: { scope: string; from: string; to: string }): string {
-  const name = `${gate.scope === "" ? "" : `${gate.scope}/`}${gate.from} → ${gate.to}`;
+  const name = `${inScope(gate.scope, gate.from)} → ${gate.to}`;
   const line = result.trace.filter((l) => l.what === "gate" && addressOf(l.path) === name).at(-1);
   return line
     ? `“${gate.from}” → “${gate.to}” ${line.text}`

@@ -7,10 +7,11 @@ import { inView, iterationToShow } from "./graph/instances";
 import { applyPatch } from "./runModel";
 import { legSpans, placeOf, rowsOf } from "./runRows";
 import { asState, worst } from "./states";
+import { addressOf } from "./stepPath";
 
 const step = (path: string, state = "succeeded", more: Partial<StepStatus> = {}): StepStatus => ({
   path,
-  address: path.replace(/\[\d+\]/g, ""),
+  address: addressOf(path),
   state,
   attempt: 1,
   leg: 1,

@@ -1,5 +1,6 @@
 import type { AttemptInfo, RunDetail, StepStatus } from "./api/types";
 import { worst } from "./states";
+import { scopeOf } from "./stepPath";
 
 /** A line of the steps tree: a step instance or an iteration. */
 export interface Row {
@@ -19,8 +20,6 @@ export interface Row {
   /** Whether lines below belong to it. */
   holds: boolean;
 }
-
-const scopeOf = (path: string) => path.slice(0, Math.max(0, path.lastIndexOf("/")));
 
 function group<T>(items: readonly T[], key: (item: T) => string): Map<string, T[]> {
   const groups = new Map<string, T[]>();

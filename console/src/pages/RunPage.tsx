@@ -16,6 +16,7 @@ import { RunNotice } from "../parts/RunNotice";
 import { StateMark } from "../parts/StateMark";
 import { StepPanel } from "../parts/step/StepPanel";
 import { Values } from "../parts/step/Values";
+import { inScope, iterationsOf } from "../core/stepPath";
 
 /** One run: the chain as it runs, its steps in time, and the chosen step. */
 export function RunPage() {
@@ -31,12 +32,12 @@ export function RunPage() {
   const pick = (container: string, index: number) => setPicked((before) => new Map(before).set(container, index));
   // A step of another iteration comes into view when it is chosen.
   const chooseInGrid = (path: string) => {
-    for (const found of path.matchAll(/\[(\d+)\]/g)) pick(path.slice(0, found.index), Number(found[1]));
+    for (const { owner, index } of iterationsOf(path)) pick(owner, index);
     choose(path);
   };
   // The step that a gate leads to knows why the gate is as it is.
   const gateWhy: CanvasView["gateWhy"] = async (gate) => {
-    const target = run && inView(run, picked).step(`${gate.scope === "" ? "" : `${gate.scope}/`}${gate.to}`);
+    const target = run && inView(run, picked).step(inScope(gate.scope, gate.to));
     if (!target) return "The steps around this gate have not begun, so it is undecided.";
     const { why } = await getStep(id, target.path, leg);
     return why.gates.find((g) => g.from === gate.from && g.label === gate.label)?.sentence ?? "It is undecided.";

@@ -11,6 +11,7 @@ import { RunNotice } from "./RunNotice";
 import { StateMark } from "./StateMark";
 import { Values } from "./step/Values";
 import { WhyView } from "./step/WhyView";
+import { addressOf } from "../core/stepPath";
 
 vi.mock("../core/api/client", async (whole) => ({
   ...(await whole<object>()),
@@ -98,7 +99,7 @@ describe("marks", () => {
 describe("the steps of a run", () => {
   const status = (path: string, state: string) => ({
     path,
-    address: path.replace(/\[\d+\]/g, ""),
+    address: addressOf(path),
     state,
     attempt: 1,
     leg: 1,

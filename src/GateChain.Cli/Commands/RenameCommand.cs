@@ -46,13 +46,13 @@ static class RenameCommand
             var problems = new ProblemList(file, text);
             if (ChainReader.Read(text, PluginFolder.Catalogue, problems) is not { } chain)
                 throw new GateChainException(422, $"{file} can't be read; see: gatechain check {file}", null, []);
-            var slash = old.LastIndexOf('/');
+            var path = new StepPath(old);
             var (places, refusal) = ChainRename.Plan(
                 chain,
                 text,
                 parsed.GetValue(What),
-                slash < 0 ? "" : old[..slash],
-                old[(slash + 1)..],
+                path.Scope.Text,
+                path.Last,
                 parsed.GetValue(New)!
             );
             if (refusal is not null)

@@ -1,4 +1,5 @@
 using GateChain.Client;
+using GateChain.Core.Chains;
 using GateChain.Core.Chains.Kinds;
 
 namespace GateChain.Cli.Terminal;
@@ -75,8 +76,7 @@ static class Ending
         graph
             .Steps.Select(s =>
                 s.Address == address ? s.Kind
-                : s.Inner is { } inner && address.StartsWith(s.Address + "/", StringComparison.Ordinal)
-                    ? KindOf(inner, address)
+                : s.Inner is { } inner && new StepPath(address).IsWithin(new(s.Address)) ? KindOf(inner, address)
                 : null
             )
             .FirstOrDefault(k => k is not null);

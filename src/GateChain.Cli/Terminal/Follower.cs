@@ -1,4 +1,5 @@
 using GateChain.Client;
+using GateChain.Core.Chains;
 using Spectre.Console;
 
 namespace GateChain.Cli.Terminal;
@@ -39,10 +40,7 @@ static class Follower
                     && !model.Run.Steps.Any(s =>
                         s.State == "running"
                         && s.Child is null
-                        && !model.Run.Steps.Any(i =>
-                            i.Path.StartsWith(s.Path + "/", StringComparison.Ordinal)
-                            || i.Path.StartsWith(s.Path + "[", StringComparison.Ordinal)
-                        )
+                        && !model.Run.Steps.Any(i => new StepPath(i.Path).IsWithin(new(s.Path)))
                     )
                 )
                 {
@@ -98,7 +96,7 @@ static class Follower
             });
 
     // Of those that begin at once the outer ones come first, of those that end at once the inner ones.
-    static int Depth(StepStatus step) => step.Path.Count(c => c == '/');
+    static int Depth(StepStatus step) => new StepPath(step.Path).Outer.Count();
 
     /// <summary>Writes a line for each step whose state has changed.</summary>
     sealed class LineWriter

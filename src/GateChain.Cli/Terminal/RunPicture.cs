@@ -1,4 +1,5 @@
 using GateChain.Client;
+using GateChain.Core.Chains;
 using GateChain.Core.Values;
 using Spectre.Console;
 using Spectre.Console.Rendering;
@@ -101,7 +102,7 @@ static class RunPicture
     {
         var lines = new List<Line>();
         var iterations = run.Iterations.ToLookup(i => i.Step);
-        var steps = run.Steps.ToLookup(s => ScopeOf(s.Path));
+        var steps = run.Steps.ToLookup(s => new StepPath(s.Path).Scope.Text);
         Add("", 0);
         foreach (var handler in run.Handlers)
         {
@@ -126,7 +127,7 @@ static class RunPicture
                 lines.Add(
                     new(
                         depth,
-                        Shorten.Text(step.Path[(step.Path.LastIndexOf('/') + 1)..], 48),
+                        Shorten.Text(new StepPath(step.Path).Last, 48),
                         step.State,
                         Words.Took(step.Started, step.Ended ?? (step.Started is null ? null : now)),
                         step.Absorbed ? $"absorbed: {message}" : message
@@ -154,6 +155,4 @@ static class RunPicture
             }
         }
     }
-
-    static string ScopeOf(string path) => path.LastIndexOf('/') is >= 0 and var slash ? path[..slash] : "";
 }

@@ -87,7 +87,7 @@ public static class ChainComparison
         {
             var come = changes.Find(c =>
                 c is { Part: "step", Change: "added" }
-                && Parent(c.Address) == Parent(gone.Address)
+                && new StepPath(c.Address).Scope.Text == new StepPath(gone.Address).Scope.Text
                 && Differences(old[gone.Address], now[c.Address]).Count == 0
             );
             if (come is null)
@@ -96,8 +96,6 @@ public static class ChainComparison
             changes.Remove(gone);
         }
     }
-
-    static string Parent(string address) => address.LastIndexOf('/') is >= 0 and var slash ? address[..slash] : "";
 
     sealed record ChainParts(Node Chain, Dictionary<string, Node> Steps, Dictionary<string, Node> Gates)
     {
@@ -114,7 +112,7 @@ public static class ChainComparison
         foreach (var gate in all.Gates)
         {
             var (scope, _, from, to) = gate.Place;
-            var name = $"{(scope.Length == 0 ? "" : scope + "/")}{from} → {to}";
+            var name = $"{new StepPath(scope).Then(from)} → {to}";
             // Two gates between the same steps are told apart by their number.
             var one = name;
             for (var again = 2; !parts.Places.TryAdd(name, gate.Place); again++)

@@ -68,7 +68,7 @@ public sealed class ChainRename
 
     void Find(Renamed what, string address, string from, string to)
     {
-        var stepAddress = what == Renamed.Branch ? Parent(address) : address;
+        var stepAddress = what == Renamed.Branch ? new StepPath(address).Scope.Text : address;
         if (
             Scopes.All(_chain).FirstOrDefault(s => s.Address == stepAddress) is not { } scope
             || ScopeNode(stepAddress) is not { } node
@@ -89,7 +89,7 @@ public sealed class ChainRename
                 Parameter(from, to);
                 break;
             default:
-                Branch(scope, node, address[(address.LastIndexOf('/') + 1)..], from, to);
+                Branch(scope, node, new StepPath(address).Last, from, to);
                 break;
         }
     }
@@ -122,7 +122,7 @@ public sealed class ChainRename
         Expressions("steps", scope, from, to);
         foreach (var (key, _) in (Child(_file, "layout") as MappingNode)?.Entries ?? [])
         {
-            if (key.Text == step.Address || key.Text.StartsWith(step.Address + "/", StringComparison.Ordinal))
+            if (key.Text == step.Address || new StepPath(key.Text).IsWithin(new(step.Address)))
             {
                 Change(
                     key.Within(new(step.Address.Length - from.Length, step.Address.Length)),
@@ -252,12 +252,10 @@ public sealed class ChainRename
     MappingNode? ScopeNode(string address)
     {
         Node? node = _file;
-        foreach (var part in address.Split('/', StringSplitOptions.RemoveEmptyEntries))
-            node = part[0] == '@' ? Child(Child(node, "handlers"), part[1..]) : Child(Child(node, "steps"), part);
+        foreach (var part in new StepPath(address).Parts)
+            node = Child(Child(node, part.IsHandler ? "handlers" : "steps"), part.Name);
         return node as MappingNode;
     }
-
-    static string Parent(string address) => address.LastIndexOf('/') is >= 0 and var slash ? address[..slash] : "";
 
     static Node? Child(Node? node, string key) =>
         (node as MappingNode)?.Entries.FirstOrDefault(e => e.Key.Text == key).Value;

@@ -1,3 +1,4 @@
+using GateChain.Core.Chains;
 using GateChain.Core.Checking;
 
 namespace GateChain.Core.Designing;
@@ -14,11 +15,10 @@ public sealed record ExpressionSpot(string? Step, StepPlace Place, string? Scope
     public string SeenScope =>
         Step is null ? Scope ?? ""
         : Place is StepPlace.Collect or StepPlace.Until or StepPlace.While ? Step
-        : Step.LastIndexOf('/') is >= 0 and var slash ? Step[..slash]
-        : "";
+        : new StepPath(Step).Scope.Text;
 
     /// <summary>The id of the step whose result and probes it sees; null for none.</summary>
-    public string? OwnId => Step is null || SeenScope == Step ? null : Step[(Step.LastIndexOf('/') + 1)..];
+    public string? OwnId => Step is null || SeenScope == Step ? null : new StepPath(Step).Last;
 }
 
 /// <summary>What can be written next.</summary>

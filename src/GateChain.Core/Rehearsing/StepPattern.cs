@@ -1,3 +1,5 @@
+using GateChain.Core.Chains;
+
 namespace GateChain.Core.Rehearsing;
 
 /// <summary>
@@ -6,32 +8,25 @@ namespace GateChain.Core.Rehearsing;
 /// </summary>
 public sealed record StepPattern(string Text)
 {
-    readonly string[] _parts = Text.Split('/');
+    readonly List<StepPath.Part> _parts = [.. new StepPath(Text).Parts];
 
     public bool Matches(string path)
     {
-        var parts = path.Split('/');
-        if (parts.Length != _parts.Length)
-            return false;
-        for (var i = 0; i < parts.Length; i++)
-        {
-            if (_parts[i] != parts[i] && _parts[i] != WithoutIndex(parts[i]))
-                return false;
-        }
-        return true;
+        var parts = new StepPath(path).Parts.ToList();
+        return parts.Count == _parts.Count
+            && parts
+                .Zip(_parts)
+                .All(p =>
+                    p.Second.Text == p.First.Text || p.Second == p.First with { Text = p.Second.Text, Index = null }
+                );
     }
 
     /// <summary>The pattern as seen from inside a child run; null when it does not lead there.</summary>
-    public StepPattern? Inside(string call) =>
-        Text.StartsWith(AddressOf(call) + "/", StringComparison.Ordinal) ? new(Text[(AddressOf(call).Length + 1)..])
-        : Text.StartsWith(call + "/", StringComparison.Ordinal) ? new(Text[(call.Length + 1)..])
-        : null;
-
-    /// <summary>A path without the numbers of iterations and rounds.</summary>
-    public static string AddressOf(string path) => string.Join('/', path.Split('/').Select(WithoutIndex));
-
-    static string WithoutIndex(string part) =>
-        part.IndexOf('[', StringComparison.Ordinal) is > 0 and var at ? part[..at] : part;
+    public StepPattern? Inside(string call)
+    {
+        var (own, path) = (new StepPath(Text), new StepPath(call));
+        return (own.Behind(path.Address) ?? own.Behind(path)) is { } inner ? new(inner.Text) : null;
+    }
 
     public override string ToString() => Text;
 }

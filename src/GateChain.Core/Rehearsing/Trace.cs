@@ -194,7 +194,7 @@ public static class Trace
     static TraceLine Gate(Rehearsal rehearsal, GateDecided decided)
     {
         var gate = rehearsal.State.FindScope(decided.Scope).Scope.Gates[decided.Gate];
-        var prefix = decided.Scope.Length == 0 ? "" : decided.Scope + "/";
+        var scope = new StepPath(decided.Scope);
         var asks = gate.Label.Length == 0 ? "on success" : gate.Label;
         var why =
             decided.Reason is not { } reason ? ""
@@ -202,7 +202,7 @@ public static class Trace
             : Parts(reason.Parts);
         return new(
             "gate",
-            $"{prefix}{gate.From.Id} → {gate.To.Id}",
+            $"{scope.Then(gate.From.Id)} → {gate.To.Id}",
             $"{(decided.Open ? "opens" : "stays shut")} ({asks}{why})",
             decided.Open ? "open" : "shut"
         );

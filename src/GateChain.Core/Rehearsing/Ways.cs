@@ -12,7 +12,7 @@ public sealed record Way(IReadOnlyList<string> Failing, Rehearsal Rehearsal)
     public IReadOnlyList<(string Address, string Words)> Steps { get; } =
     [
         .. Rehearsal
-            .AllSteps.GroupBy(s => StepPattern.AddressOf(s.Path))
+            .AllSteps.GroupBy(s => new StepPath(s.Path).Address.Text)
             .Select(g => (g.Key, string.Join("+", g.Select(s => s.Step.Word).Distinct()))),
     ];
 }
@@ -78,7 +78,7 @@ public sealed record Ways(IReadOnlyList<Way> Found, bool IsCut)
             foreach (
                 var address in way
                     .Rehearsal.AllSteps.Where(s => DoesWork(s.Step))
-                    .Select(s => StepPattern.AddressOf(s.Path))
+                    .Select(s => new StepPath(s.Path).Address.Text)
                     .Distinct()
             )
             {

@@ -1,3 +1,4 @@
+using GateChain.Core.Chains;
 using GateChain.Core.Expressions;
 using GateChain.Core.Running.State;
 using GateChain.Core.Values;
@@ -17,7 +18,7 @@ public static class PastNames
     /// <param name="now">What <c>now</c> is.</param>
     public static INames? Of(RunState run, string scope, string? step, DateTimeOffset now)
     {
-        if (Find(run.Root, scope) is not { } found)
+        if (Find(run, scope) is not { } found)
             return null;
         var at = step is null ? null : found.Find(step);
         return new StateNames(run, found, now, Bounds.Default)
@@ -28,12 +29,16 @@ public static class PastNames
         };
     }
 
-    static ScopeState? Find(ScopeState root, string address)
+    // Of what came several times, the latest.
+    static ScopeState? Find(RunState run, string address)
     {
-        var scope = root;
-        foreach (var part in address.Split('/', StringSplitOptions.RemoveEmptyEntries))
+        var scope = run.Root;
+        foreach (var part in new StepPath(address).Parts)
         {
-            if (scope.Find(part)?.InnerScopes.LastOrDefault() is not { } inner)
+            var inner = part.IsHandler
+                ? run.Handlers.LastOrDefault(h => h.Occasion.Word() == part.Name)?.Scope
+                : scope.Find(part.Name)?.InnerScopes.LastOrDefault();
+            if (inner is null)
                 return null;
             scope = inner;
         }

@@ -89,10 +89,7 @@ sealed class ResumeCollector(IReadOnlyList<string> named)
 
     bool HoldsNamed(StepState step) =>
         (step.Step.Inner is not null || step.Child is not null)
-        && named.Any(p =>
-            p.StartsWith(step.Path + "/", StringComparison.Ordinal)
-            || p.StartsWith(step.Path + "[", StringComparison.Ordinal)
-        );
+        && named.Any(p => new StepPath(p).IsWithin(new(step.Path)));
 
     // A container or call goes on inside unless it is named itself, wants to be done whole, or never got to open.
     bool CanGoOn(StepState step) =>
@@ -108,7 +105,7 @@ sealed class ResumeCollector(IReadOnlyList<string> named)
     bool NeedsWork(ScopeState inner) =>
         inner.Index < 0
         || inner.IterationOutcome != Outcome.Succeeded
-        || named.Any(p => p.StartsWith(inner.Path + "/", StringComparison.Ordinal));
+        || named.Any(p => new StepPath(p).Behind(new(inner.Path)) is not null);
 
     // "onResume: redo": done again in each leg in which something that hangs on it is done.
     HashSet<StepState> Redone(ScopeState scope, HashSet<StepState> marked)

@@ -87,10 +87,11 @@ public sealed record ResumePlan(
     /// </summary>
     public static (StepState Call, string Inner)? CallAbove(RunState state, string path)
     {
-        for (var slash = path.LastIndexOf('/'); slash > 0; slash = path.LastIndexOf('/', slash - 1))
+        var whole = new StepPath(path);
+        foreach (var outer in whole.Outer)
         {
-            if (state.Find(path[..slash]) is { Child: not null } call)
-                return (call, path[(slash + 1)..]);
+            if (state.Find(outer.Text) is { Child: not null } call)
+                return (call, whole.Behind(outer)!.Value.Text);
         }
         return null;
     }

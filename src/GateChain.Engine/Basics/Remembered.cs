@@ -7,7 +7,7 @@ namespace GateChain.Engine.Basics;
 /// they were forgotten is given, and not kept.
 /// </summary>
 /// <param name="read">Reads a value; null is not kept.</param>
-sealed class Remembered<TValue>(Func<string, TValue?> read)
+sealed class Remembered<TValue>(Func<string, ValueTask<TValue?>> read)
     where TValue : class
 {
     readonly ConcurrentDictionary<string, TValue> _values = new();
@@ -15,12 +15,12 @@ sealed class Remembered<TValue>(Func<string, TValue?> read)
     int _forgotten;
 
     /// <summary>The value of a name; null when there is none.</summary>
-    public TValue? Find(string name)
+    public async ValueTask<TValue?> FindAsync(string name)
     {
         if (_values.TryGetValue(name, out var known))
             return known;
         var before = Volatile.Read(ref _forgotten);
-        if (read(name) is not { } value)
+        if (await read(name).ConfigureAwait(false) is not { } value)
             return null;
         lock (_lock)
         {

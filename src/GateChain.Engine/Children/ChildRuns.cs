@@ -18,18 +18,18 @@ namespace GateChain.Engine.Children;
 sealed class ChildRuns
 {
     readonly IChildWork _work;
-    readonly IRunRegister _register;
+    readonly IRunStore _store;
     readonly RunReader _reader;
     readonly TimeProvider _time;
 
     /// <param name="work">Does to child runs what a call asks.</param>
-    /// <param name="register">Knows which child belongs to which call.</param>
+    /// <param name="store">Knows which child belongs to which call.</param>
     /// <param name="reader">Shows children as they are on disk.</param>
     /// <param name="feed">Tells when one has ended.</param>
     /// <param name="time">The clock.</param>
-    public ChildRuns(IChildWork work, IRunRegister register, RunReader reader, RunFeed feed, TimeProvider time)
+    public ChildRuns(IChildWork work, IRunStore store, RunReader reader, RunFeed feed, TimeProvider time)
     {
-        (_work, _register, _reader, _time) = (work, register, reader, time);
+        (_work, _store, _reader, _time) = (work, store, reader, time);
         feed.SubscribeNews(news =>
         {
             // One that will be resumed by itself has not ended for its caller.
@@ -70,8 +70,7 @@ sealed class ChildRuns
     public void SeeTo(ICallingRun parent, RunState state, StepState step, bool recovering)
     {
         var leg = state.Resumes.Count > 0 ? state.Resumes[^1] : null;
-        string? Inner(string path) =>
-            path.StartsWith(step.Path + "/", StringComparison.Ordinal) ? path[(step.Path.Length + 1)..] : null;
+        string? Inner(string path) => new StepPath(path).Behind(new(step.Path))?.Text;
         var call = new Call(
             state.Id,
             state.Leg,
@@ -107,7 +106,7 @@ sealed class ChildRuns
             parent.Post(new ChildStartedInput(_time.GetUtcNow(), call.Step, call.Attempt, child, leg));
             // It may have ended before the call knew its number.
             if (call.Waits && !_work.IsGoing(child))
-                TellEnd(parent, call.Step, child);
+                await TellEndAsync(parent, call.Step, child).ConfigureAwait(false);
         }
         catch (RefusedException e)
         {
@@ -127,7 +126,7 @@ sealed class ChildRuns
     async Task<(long Run, int Leg)> FindOrStartAsync(Call call, bool recovering)
     {
         var origin = new RunOrigin.Call(call.Run, call.Step, call.Record);
-        if (recovering && _register.FindByOrigin(origin.Key) is { } head)
+        if (recovering && await _store.FindByOriginAsync(origin.Key).ConfigureAwait(false) is { } head)
             return (head.Id, head.Leg);
         var inputs = call.Inputs.AsMap.Entries.ToDictionary(e => e.Key.AsString, e => e.Value);
         var run = await _work
@@ -144,9 +143,11 @@ sealed class ChildRuns
 
     async Task<(long Run, int Leg)> ResumeAsync(Call call, ChildState known)
     {
-        var (leg, outcome, by, parameters) = _reader.Read(known.Run, (s, _) =>
-            (s.Leg, s.Outcome, s.Resumes.Count > 0 ? s.Resumes[^1].By.Name : "", s.Params)
-        );
+        var (leg, outcome, by, parameters) = await _reader
+            .ReadAsync(known.Run, (s, _) =>
+                (s.Leg, s.Outcome, s.Resumes.Count > 0 ? s.Resumes[^1].By.Name : "", s.Params)
+            )
+            .ConfigureAwait(false);
         // It goes on already, is through by now, or this very leg has resumed it before a crash.
         if (
             outcome is null
@@ -179,11 +180,13 @@ sealed class ChildRuns
         );
     }
 
-    void TellEnd(ICallingRun parent, string step, long child)
+    async Task TellEndAsync(ICallingRun parent, string step, long child)
     {
-        var end = _reader.Read(child, (s, _) =>
-            s.HasEnded && s.ResumeAt is null ? EndOf(child, s.Chain.Name, RunEnd.Of(s), step) : null
-        );
+        var end = await _reader
+            .ReadAsync(child, (s, _) =>
+                s.HasEnded && s.ResumeAt is null ? EndOf(child, s.Chain.Name, RunEnd.Of(s), step) : null
+            )
+            .ConfigureAwait(false);
         if (end is not null)
             parent.Post(end);
     }

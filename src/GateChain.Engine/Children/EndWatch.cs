@@ -63,9 +63,9 @@ sealed class EndWatch
     }
 
     // Not in the mailbox of the run that waits, nor of the one that has ended: reading takes its time.
-    void LookSoon((long, string) who) => _ = Task.Run(() => Look(who));
+    void LookSoon((long, string) who) => _ = Task.Run(() => LookAsync(who));
 
-    void Look((long, string) who)
+    async Task LookAsync((long, string) who)
     {
         Watch? watch;
         lock (_lock)
@@ -73,7 +73,7 @@ sealed class EndWatch
             if (!_watches.TryGetValue(who, out watch))
                 return;
         }
-        var result = ResultOf(watch);
+        var result = await ResultOfAsync(watch).ConfigureAwait(false);
         if (result is null)
             return;
         lock (_lock)
@@ -86,14 +86,14 @@ sealed class EndWatch
         watch.Done(result);
     }
 
-    AttemptResult? ResultOf(Watch watch)
+    async Task<AttemptResult?> ResultOfAsync(Watch watch)
     {
         var ends = new List<Value>();
         foreach (var run in watch.Runs)
         {
             try
             {
-                if (EndOf(run) is { } end)
+                if (await EndOfAsync(run).ConfigureAwait(false) is { } end)
                     ends.Add(end);
             }
             catch (RefusedException e)
@@ -107,8 +107,8 @@ sealed class EndWatch
     }
 
     // As wait steps give it; null while the run is going or will be resumed by itself.
-    Value? EndOf(long run) =>
-        _reader.Read(run, (s, _) =>
+    Task<Value?> EndOfAsync(long run) =>
+        _reader.ReadAsync(run, (s, _) =>
             s is { Outcome: { } outcome, ResumeAt: null }
                 ? RunEnds.Describe(run, s.Chain.Name, outcome.Word(), s.Error?.Message, s.Outputs)
                 : (Value?)null

@@ -81,7 +81,7 @@ public sealed class ConnectionDesk
         }
         try
         {
-            return await Task.Run(() => _stages.Tidy(name, order, cancel), cancel).ConfigureAwait(false);
+            return await Task.Run(() => _stages.TidyAsync(name, order, cancel), cancel).ConfigureAwait(false);
         }
         catch (StepFailedException e)
         {
@@ -92,13 +92,21 @@ public sealed class ConnectionDesk
     /// <summary>
     /// The steps of the latest releases that name a connection, themselves or by a probe of their guard.
     /// </summary>
-    public IEnumerable<ConnectionUsed> Uses() =>
-        from release in _catalogue.Chains()
-        let chain = _chains.ReadableOf(release.Hash)
-        where chain is not null
-        from step in chain.AllSteps
-        from name in ConnectionNames.In(step).Distinct()
-        select new ConnectionUsed(name.Name, chain.Name, step.Address);
+    public async Task<IReadOnlyList<ConnectionUsed>> UsesAsync()
+    {
+        var uses = new List<ConnectionUsed>();
+        foreach (var release in await _catalogue.ChainsAsync().ConfigureAwait(false))
+        {
+            if (await _chains.ReadableOfAsync(release.Hash).ConfigureAwait(false) is not { } chain)
+                continue;
+            uses.AddRange(
+                from step in chain.AllSteps
+                from name in ConnectionNames.In(step).Distinct()
+                select new ConnectionUsed(name.Name, chain.Name, step.Address)
+            );
+        }
+        return uses;
+    }
 
     Connection Find(string name) =>
         All.Find(name) ?? throw new RefusedException(RefusalKind.NotFound, $"there is no connection “{name}”");

@@ -59,7 +59,7 @@ public sealed class ColumnLook
         CancellationToken cancel
     )
     {
-        var draft = _drafts.Check(chain, source).Chain;
+        var draft = (await _drafts.CheckAsync(chain, source).ConfigureAwait(false)).Chain;
         var step = draft?.AllSteps.FirstOrDefault(s => s.Address == address && s.Kind.Name == "load")
             ?? throw new RefusedException(RefusalKind.NotFound, $"there is no load step “{address}”");
         var names = new DictionaryNames(
@@ -77,9 +77,9 @@ public sealed class ColumnLook
         );
         if (run is { } past)
         {
-            var seen = _runs.Read(past, (state, _) =>
-                PastNames.Of(state, step.Scope.Address, step.Id, _time.GetUtcNow())
-            );
+            var seen = await _runs
+                .ReadAsync(past, (state, _) => PastNames.Of(state, step.Scope.Address, step.Id, _time.GetUtcNow()))
+                .ConfigureAwait(false);
             return seen is null
                 ? new([], [], $"run {past} has not come to this place")
                 : await LookAsync(chain, step, seen, cancel).ConfigureAwait(false);
@@ -100,7 +100,7 @@ public sealed class ColumnLook
             ? "where rows come from can be told only with the data of a run (choose one under “values”): "
                 + $"{from.AsError.Message}"
             : null;
-        var release = _catalogue.Latest(chain)?.Hash;
+        var files = (await _catalogue.LatestAsync(chain).ConfigureAwait(false))?.Files;
         var context = new AttemptContext
         {
             Run = 0,
@@ -114,7 +114,7 @@ public sealed class ColumnLook
             Log = new Silent(),
             Connections = _workspace.Connections,
             Secrets = _secrets,
-            Attachment = name => release is null ? null : _catalogue.Find(release)?.Files.GetValueOrDefault(name),
+            Attachment = name => files?.GetValueOrDefault(name),
             Time = _time,
         };
         // What is looked at is ended when nobody waits for it any more.

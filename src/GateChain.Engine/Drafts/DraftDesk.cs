@@ -2,6 +2,7 @@ using GateChain.Core.Chains;
 using GateChain.Core.Checking;
 using GateChain.Core.Designing;
 using GateChain.Core.Expressions;
+using GateChain.Core.Identity;
 using GateChain.Core.Problems;
 using GateChain.Core.Running;
 using GateChain.Core.Values;
@@ -45,34 +46,37 @@ public sealed class DraftDesk
     readonly Remembered<Surroundings> _surroundings;
 
     internal DraftDesk(IDrafts drafts, WorkspaceBook workspace) =>
-        (_drafts, _workspace, _surroundings) = (drafts, workspace, new(_ => workspace.Surroundings()));
+        (_drafts, _workspace, _surroundings) = (
+            drafts,
+            workspace,
+            new(async _ => await workspace.SurroundingsAsync().ConfigureAwait(false))
+        );
 
     /// <summary>Called for every draft that is saved or let go; must be quick.</summary>
     public event Action<DraftChange>? Changed;
 
     /// <summary>All drafts there are.</summary>
-    public IReadOnlyList<Draft> All() => _drafts.Drafts();
+    public ValueTask<IReadOnlyList<Draft>> AllAsync() => _drafts.AllAsync();
 
     /// <summary>The draft of a chain, or what a new one would begin with: its latest release, as version 0.</summary>
     /// <exception cref="RefusedException">There is neither.</exception>
-    public Draft Get(string chain)
+    public async Task<Draft> GetAsync(string chain)
     {
-        if (_drafts.FindDraft(chain) is { } draft)
+        if (await _drafts.FindAsync(chain).ConfigureAwait(false) is { } draft)
             return draft;
-        var (release, content) = Numbered(chain, null);
+        var (release, content) = await NumberedAsync(chain, null).ConfigureAwait(false);
         return new(chain, 0, content.Source, release.Number, release.Author, release.Made);
     }
 
     /// <summary>Earlier versions that are still there, newest first.</summary>
-    public IReadOnlyList<Draft> History(string chain) => _drafts.DraftHistory(chain);
+    public ValueTask<IReadOnlyList<Draft>> HistoryAsync(string chain) => _drafts.HistoryAsync(chain);
 
     /// <summary>The attachments of a draft: its own, and those of the release it began from.</summary>
-    public IReadOnlyDictionary<string, byte[]> Files(string chain)
+    public async Task<IReadOnlyDictionary<string, byte[]>> FilesAsync(string chain)
     {
-        var files = new Dictionary<string, byte[]>(
-            _workspace.Catalogue.Latest(chain)?.Files ?? new Dictionary<string, byte[]>()
-        );
-        foreach (var (name, content) in _drafts.DraftFiles(chain))
+        var latest = await _workspace.Catalogue.LatestAsync(chain).ConfigureAwait(false);
+        var files = new Dictionary<string, byte[]>(latest?.Files ?? new Dictionary<string, byte[]>());
+        foreach (var (name, content) in await _drafts.FilesAsync(chain).ConfigureAwait(false))
             files[name] = content;
         return files;
     }
@@ -83,7 +87,7 @@ public sealed class DraftDesk
     /// <param name="seen">The version it is made from; 0 for none.</param>
     /// <param name="source">The chain file.</param>
     /// <param name="files">Attachments to put to it.</param>
-    /// <param name="author">Who saves.</param>
+    /// <param name="by">Who saves.</param>
     /// <exception cref="RefusedException">The name is none for a chain, or the file is too big.</exception>
     /// <exception cref="DraftChangedException">Somebody else has saved meanwhile.</exception>
     public async Task<Draft> SaveAsync(
@@ -91,7 +95,7 @@ public sealed class DraftDesk
         long seen,
         string source,
         IReadOnlyDictionary<string, byte[]> files,
-        string author
+        Actor by
     )
     {
         if (!ChainReader.IsName(chain))
@@ -115,32 +119,37 @@ public sealed class DraftDesk
                     + "workspace's own files"
             );
         }
-        var start = _drafts.FindDraft(chain)?.Base
-            ?? (_workspace.Catalogue.Releases(chain) is [var latest, ..] ? latest.Number : null);
+        var start = (await _drafts.FindAsync(chain).ConfigureAwait(false))?.Base
+            ?? (
+                await _workspace.Catalogue.ReleasesAsync(chain).ConfigureAwait(false) is [var latest, ..]
+                    ? latest.Number
+                    : null
+            );
         var saved = await _drafts
-            .SaveDraftAsync(new(chain, seen), source, start, files, author, _workspace.Time.GetUtcNow())
+            .SaveAsync(new(chain, seen), source, start, files, by.Name, _workspace.Time.GetUtcNow())
             .ConfigureAwait(false);
         if (files.Count > 0)
             Forget();
-        Changed?.Invoke(new(chain, saved.Version, author));
+        Changed?.Invoke(new(chain, saved.Version, by.Name));
         return saved;
     }
 
     /// <summary>Lets a draft go.</summary>
     /// <exception cref="DraftChangedException">Somebody else has saved meanwhile.</exception>
-    public async Task DiscardAsync(string chain, long seen, string author)
+    public async Task DiscardAsync(string chain, long seen, Actor by)
     {
-        await _drafts.DiscardDraftAsync(new(chain, seen), author, _workspace.Time.GetUtcNow()).ConfigureAwait(false);
-        Changed?.Invoke(new(chain, 0, author));
+        var audit = Line(by, "discard", $"draft of {chain}", null);
+        await _drafts.DiscardAsync(new(chain, seen), audit).ConfigureAwait(false);
+        Changed?.Invoke(new(chain, 0, by.Name));
     }
 
     /// <summary>Everything that is wrong with a file in the surroundings of the service.</summary>
     /// <param name="chain">The name it is found by.</param>
     /// <param name="source">The file.</param>
     /// <exception cref="RefusedException">It takes longer than a check may.</exception>
-    public CheckedDraft Check(string chain, string source)
+    public async Task<CheckedDraft> CheckAsync(string chain, string source)
     {
-        var common = Common;
+        var common = await CommonAsync().ConfigureAwait(false);
         lock (_lock)
         {
             for (var node = _recent.First; node is not null; node = node.Next)
@@ -158,16 +167,21 @@ public sealed class DraftDesk
                 return node.Value.Draft;
             }
         }
-        var (read, problems) = CheckClock.Run(_workspace.Bounds, cancel =>
-            _workspace.Check.Check(
-                $"{chain}{Workspace.ChainEnding}",
-                source,
-                Beside(chain, common) with
-                {
-                    Cancel = cancel,
-                }
+        var beside = await BesideAsync(chain, common).ConfigureAwait(false);
+        var (read, problems) = await _workspace
+            .CheckAsync(
+                (known, cancel) =>
+                    _workspace.Check.Check(
+                        $"{chain}{Workspace.ChainEnding}",
+                        source,
+                        beside with
+                        {
+                            Releases = known.Find,
+                            Cancel = cancel,
+                        }
+                    )
             )
-        );
+            .ConfigureAwait(false);
         var draft = new CheckedDraft(read, problems);
         lock (_lock)
         {
@@ -182,35 +196,36 @@ public sealed class DraftDesk
     /// <param name="chain">The chain.</param>
     /// <param name="seen">The version that is released.</param>
     /// <param name="note">What it is for.</param>
-    /// <param name="author">Who releases.</param>
+    /// <param name="by">Who releases.</param>
     /// <exception cref="InvalidDraftException">It has errors.</exception>
     /// <exception cref="RefusedException">It says another name, or nothing has changed.</exception>
     /// <exception cref="DraftChangedException">Somebody else has saved meanwhile.</exception>
-    public async Task<NumberedRelease> ReleaseAsync(string chain, long seen, string? note, string author)
+    public async Task<NumberedRelease> ReleaseAsync(string chain, long seen, string? note, Actor by)
     {
-        var draft = _drafts.FindDraft(chain)
+        var draft = await _drafts.FindAsync(chain).ConfigureAwait(false)
             ?? throw new RefusedException(RefusalKind.Conflict, $"“{chain}” has no draft");
         if (draft.Version != seen)
             throw new DraftChangedException(chain);
-        var content = Content(chain, draft.Source);
-        if (_workspace.Catalogue.Latest(chain)?.Hash == content.Hash)
+        var content = await ContentAsync(chain, draft.Source).ConfigureAwait(false);
+        if ((await _workspace.Catalogue.LatestAsync(chain).ConfigureAwait(false))?.Hash == content.Hash)
         {
             throw new RefusedException(
                 RefusalKind.Conflict,
                 $"the draft of “{chain}” is the same as its latest release"
             );
         }
-        return await StoreAsync(content, [new(chain, seen)], note, author).ConfigureAwait(false);
+        return await StoreAsync(content, [new(chain, seen)], note, Line(by, "release", $"chain {chain}", note))
+            .ConfigureAwait(false);
     }
 
     /// <summary>
     /// Makes the content of an earlier release the latest one again, under a new number. A draft is left as it is.
     /// </summary>
     /// <exception cref="RefusedException">There is no such release, or it is the latest one.</exception>
-    public async Task<NumberedRelease> GoBackAsync(string chain, int number, string? note, string author)
+    public async Task<NumberedRelease> GoBackAsync(string chain, int number, string? note, Actor by)
     {
-        var (release, content) = Numbered(chain, number);
-        if (_workspace.Catalogue.Latest(chain)!.Hash == release.Hash)
+        var (release, content) = await NumberedAsync(chain, number).ConfigureAwait(false);
+        if ((await _workspace.Catalogue.LatestAsync(chain).ConfigureAwait(false))!.Hash == release.Hash)
         {
             throw new RefusedException(
                 RefusalKind.Conflict,
@@ -224,7 +239,7 @@ public sealed class DraftDesk
                 },
                 [],
                 note ?? $"release {number} again",
-                author
+                Line(by, "go back", $"chain {chain}", $"to release {number}")
             )
             .ConfigureAwait(false);
     }
@@ -233,23 +248,26 @@ public sealed class DraftDesk
         Release content,
         IReadOnlyList<DraftVersion> drafts,
         string? note,
-        string author
+        AuditLine audit
     )
     {
         await _workspace
-            .StoreAsync(new([content], new Dictionary<string, string>(), author, note) { Drafts = drafts })
+            .StoreAsync(new([content], new Dictionary<string, string>(), audit, note) { Drafts = drafts })
             .ConfigureAwait(false);
         foreach (var draft in drafts)
-            Changed?.Invoke(new(draft.Chain, 0, author));
-        return _workspace.Catalogue.Releases(content.Chain)[0];
+            Changed?.Invoke(new(draft.Chain, 0, audit.By.Name));
+        return (await _workspace.Catalogue.ReleasesAsync(content.Chain).ConfigureAwait(false))[0];
     }
+
+    AuditLine Line(Actor by, string action, string what, string? detail) =>
+        new(_workspace.Time.GetUtcNow(), by, action, what, detail);
 
     /// <summary>The content that a run of a draft follows.</summary>
     /// <exception cref="InvalidDraftException">It has errors.</exception>
     /// <exception cref="RefusedException">It says another name.</exception>
-    public Release Content(string chain, string source)
+    public async Task<Release> ContentAsync(string chain, string source)
     {
-        var draft = Check(chain, source);
+        var draft = await CheckAsync(chain, source).ConfigureAwait(false);
         if (draft.HasErrors)
             throw new InvalidDraftException(draft.Problems);
         if (draft.Chain!.Name != chain)
@@ -259,25 +277,31 @@ public sealed class DraftDesk
                 $"the file says “chain: {draft.Chain.Name}”, and this is the draft of “{chain}”"
             );
         }
-        return ReleaseContent.Of(draft.Chain, source, Files(chain), _workspace.Time.GetUtcNow());
+        var files = await FilesAsync(chain).ConfigureAwait(false);
+        return ReleaseContent.Of(draft.Chain, source, files, _workspace.Time.GetUtcNow());
     }
 
     /// <summary>A release and its content.</summary>
     /// <param name="chain">The chain.</param>
     /// <param name="number">Its number; null for the latest.</param>
     /// <exception cref="RefusedException">There is none.</exception>
-    public (NumberedRelease Release, Release Content) Numbered(string chain, int? number)
+    public async Task<(NumberedRelease Release, Release Content)> NumberedAsync(string chain, int? number)
     {
-        var release = _workspace.Releases.Numbered(new(chain, number));
-        return (release, _workspace.Catalogue.Find(release.Hash)!);
+        var release = await _workspace.Releases.NumberedAsync(new(chain, number)).ConfigureAwait(false);
+        return (release, (await _workspace.Catalogue.FindAsync(release.Hash).ConfigureAwait(false))!);
     }
 
     /// <summary>What a draft can name: connections, attachments, other chains, lanes.</summary>
-    public Surroundings Beside(string chain) => Beside(chain, Common);
+    public async Task<Surroundings> BesideAsync(string chain) =>
+        await BesideAsync(chain, await CommonAsync().ConfigureAwait(false)).ConfigureAwait(false);
 
-    Surroundings Common => _surroundings.Find("")!;
+    async ValueTask<Surroundings> CommonAsync() => (await _surroundings.FindAsync("").ConfigureAwait(false))!;
 
-    Surroundings Beside(string chain, Surroundings common) => common with { Files = Files(chain).Keys.ToHashSet() };
+    async Task<Surroundings> BesideAsync(string chain, Surroundings common) =>
+        common with
+        {
+            Files = (await FilesAsync(chain).ConfigureAwait(false)).Keys.ToHashSet(),
+        };
 
     /// <summary>What was pushed or released may change what drafts can name.</summary>
     internal void Forget() => _surroundings.Forget();

@@ -31,7 +31,7 @@ sealed class StageKeeper(
     EngineOptions options,
     Func<IConnections> connections,
     Func<ConnectionUse> use,
-    Func<long, string?> stateOf,
+    IRunStore runs,
     ILogger logger
 )
 {
@@ -39,25 +39,25 @@ sealed class StageKeeper(
     /// <remarks>
     /// Of a run that has succeeded the stages of steps that failed and were tolerated are not needed any more.
     /// </remarks>
-    public Task HandleAsync(OutboxRow row, CancellationToken cancel)
+    public async Task HandleAsync(OutboxRow row, CancellationToken cancel)
     {
         if (row is { Kind: RunNewsKind.Ended, State: "succeeded" })
-            ClearOf(row.Run, cancel);
-        return Task.CompletedTask;
+            await ClearOfAsync(row.Run, cancel).ConfigureAwait(false);
     }
 
-    /// <summary>Looks once for stages of runs that are gone, or that could not be cleared before.</summary>
-    public void Start() => _ = Task.Run(() => ClearOf(null, CancellationToken.None));
+    async ValueTask<string?> StateOfAsync(long run) => (await runs.FindAsync(run).ConfigureAwait(false))?.State;
 
-    void ClearOf(long? run, CancellationToken cancel)
+    /// <summary>Looks once for stages of runs that are gone, or that could not be cleared before.</summary>
+    public void Start() => _ = Task.Run(() => ClearOfAsync(null, CancellationToken.None));
+
+    async Task ClearOfAsync(long? run, CancellationToken cancel)
     {
         try
         {
-            foreach (
-                var note in StageNote.All(options.Steps, run).Where(n => stateOf(n.Run) is null or "succeeded").ToList()
-            )
+            foreach (var note in StageNote.All(options.Steps, run).ToList())
             {
-                Clear(note, cancel);
+                if (await StateOfAsync(note.Run).ConfigureAwait(false) is null or "succeeded")
+                    Clear(note, cancel);
             }
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)
@@ -93,14 +93,15 @@ sealed class StageKeeper(
 
     /// <summary>Looks what stands in a database, and clears of it what the order says.</summary>
     /// <exception cref="StepFailedException">The database can't be reached, or does not answer.</exception>
-    public IReadOnlyList<LeftStage> Tidy(string connection, TidyOrder order, CancellationToken cancel)
+    public async Task<IReadOnlyList<LeftStage>> TidyAsync(string connection, TidyOrder order, CancellationToken cancel)
     {
         var notes = StageNote.All(options.Steps).Where(n => n.Connection == connection).ToLookup(n => n.Stage);
         var all = new List<LeftStage>();
         foreach (var found in Stages.Find(connection, connections(), use(), cancel))
         {
             var note = notes[found.Name].FirstOrDefault();
-            var told = Judge(found, note, order);
+            var state = note is null ? null : await StateOfAsync(note.Run).ConfigureAwait(false);
+            var told = Judge(found, note, state, order);
             if (told.Cleared && !order.DryRun)
                 Stages.Clear(connection, found.Name, note?.Work ?? found.Work, note, connections(), use(), cancel);
             all.Add(told);
@@ -108,7 +109,7 @@ sealed class StageKeeper(
         return all;
     }
 
-    LeftStage Judge(FoundStage found, StageNote? note, TidyOrder order)
+    static LeftStage Judge(FoundStage found, StageNote? note, string? state, TidyOrder order)
     {
         if (note is null)
         {
@@ -122,7 +123,6 @@ sealed class StageKeeper(
                     + "it may be another service's"
             );
         }
-        var state = stateOf(note.Run);
         var (cleared, why) = state switch
         {
             null => (true, "its run is gone"),

@@ -88,11 +88,7 @@ public sealed class OutboxReader : IAsyncDisposable
         {
             await TryAsync(
                     consumer,
-                    () =>
-                    {
-                        rows = _outbox.ReadOutbox(consumer.Position, Together);
-                        return Task.CompletedTask;
-                    },
+                    async () => rows = await _outbox.ReadAsync(consumer.Position, Together).ConfigureAwait(false),
                     int.MaxValue
                 )
                 .ConfigureAwait(false);

@@ -2,68 +2,136 @@ using GateChain.Core.Chains;
 using GateChain.Core.Running.Events;
 using GateChain.Core.Running.State;
 using GateChain.Engine.Basics;
+using GateChain.Engine.Releases;
 using GateChain.Storage;
-using GateChain.Storage.Snapshots;
 
 namespace GateChain.Engine.Reading;
 
 /// <summary>Folds the journal of a run into its state: from its snapshot where there is one. Thread-safe.</summary>
 /// <param name="journal">Where the decisions are.</param>
+/// <param name="runs">Which release a run follows.</param>
 /// <param name="snapshots">Where states are kept that would take long to fold.</param>
-/// <param name="chainOf">The chain of a release, with all of its kinds; may refuse by throwing.</param>
-sealed class RunFolder(IJournal journal, SnapshotFiles snapshots, Func<string, Chain> chainOf)
+/// <param name="chains">The chains of releases.</param>
+sealed class RunFolder(IJournal journal, IRunStore runs, SnapshotFiles snapshots, ReleasedChains chains)
 {
+    /// <summary>
+    /// The chains that a run has followed. The fold itself does not wait: what it needs is there before it is asked
+    /// for.
+    /// </summary>
+    sealed class Followed(ReleasedChains chains)
+    {
+        readonly Dictionary<string, Chain> _here = [];
+
+        public async ValueTask<Chain> LoadAsync(string release)
+        {
+            var chain = await chains.RunnableOfAsync(release).ConfigureAwait(false);
+            _here[release] = chain;
+            return chain;
+        }
+
+        /// <summary>Legs that begin after the fold may follow others: who began them has just read those.</summary>
+        public Chain Of(string release) =>
+            _here.GetValueOrDefault(release) ?? chains.Loaded(release) ?? throw new ChainNotLoadedException(release);
+    }
+
+    sealed class ChainNotLoadedException(string release) : InvalidOperationException($"release {release} is not loaded")
+    {
+        public string Release { get; } = release;
+    }
+
+    /// <summary>Whether a decision can be added to a state without waiting.</summary>
+    public bool CanAdd(Decision decision) =>
+        decision.Events.All(e => e is not LegStarted { Release: { } release } || chains.Loaded(release) is not null);
+
     /// <summary>The state of a run as it is on disk, with the number of its last decision.</summary>
     /// <param name="run">The run.</param>
     /// <param name="upToLeg">The last leg that is taken in; all of them when absent.</param>
     /// <exception cref="RefusedException">A chain that it followed can't be read or run here.</exception>
-    public (RunState State, long Seq) Fold(long run, int upToLeg = int.MaxValue)
+    public async Task<(RunState State, long Seq)> FoldAsync(long run, int upToLeg = int.MaxValue)
     {
         // A leg of the past is before the snapshot, perhaps.
-        if (upToLeg == int.MaxValue && FromSnapshot(run) is { } taken)
+        if (upToLeg == int.MaxValue && await FromSnapshotAsync(run).ConfigureAwait(false) is { } taken)
             return taken;
+        var followed = new Followed(chains);
+        RunState? state = null;
         long seq = 0;
-        using var rows = journal
-            .Read(run)
-            .Select(row => (row.Seq, Decision: Decision.FromBytes(row.Body)))
-            .TakeWhile(row => !row.Decision.Events.Any(e => e is LegStarted next && next.Leg > upToLeg))
-            .GetEnumerator();
-        if (!rows.MoveNext() || rows.Current.Decision.Events[0] is not RunStarted started)
-            throw new InvalidOperationException("the journal does not begin with the run's start");
-        // A later leg may have moved to another release; the first one's begins.
-        var state = RunState.Fold(run, chainOf(started.Release), Decisions(rows), chainOf);
-        return (state, seq);
-
-        IEnumerable<Decision> Decisions(IEnumerator<(long Seq, Decision Decision)> from)
+        await foreach (var row in journal.ReadAsync(run).ConfigureAwait(false))
         {
-            do
+            var decision = Decision.FromBytes(row.Body);
+            if (decision.Events.Any(e => e is LegStarted next && next.Leg > upToLeg))
+                break;
+            if (state is null)
             {
-                seq = from.Current.Seq;
-                yield return from.Current.Decision;
-            } while (from.MoveNext());
+                if (decision.Events[0] is not RunStarted started)
+                    break;
+                // A later leg may have moved to another release; the first one's begins.
+                state = new(run, await followed.LoadAsync(started.Release).ConfigureAwait(false), followed.Of);
+            }
+            await AddAsync(state, decision, followed).ConfigureAwait(false);
+            seq = row.Seq;
         }
+        return state is null
+            ? throw new InvalidOperationException("the journal does not begin with the run's start")
+            : (state, seq);
+    }
+
+    static async ValueTask AddAsync(RunState state, Decision decision, Followed followed)
+    {
+        foreach (var e in decision.Events)
+        {
+            if (e is LegStarted { Release: { } release })
+                await followed.LoadAsync(release).ConfigureAwait(false);
+        }
+        state.Add(decision);
     }
 
     // The journal decides: a snapshot counts only when it is of this very run and the journal holds all that it holds.
-    (RunState State, long Seq)? FromSnapshot(long run)
+    async Task<(RunState State, long Seq)?> FromSnapshotAsync(long run)
     {
-        if (snapshots.Read(run, file => Snapshot.Read(run, file, chainOf)) is not var (state, at))
+        if (!snapshots.Has(run))
             return null;
-        if (
-            Decision.FromBytes(journal.Read(run).First().Body).Events[0] is not RunStarted started
-            || started.Uid != state.Uid
-        )
+        var followed = new Followed(chains);
+        if (await ReadSnapshotAsync(run, followed).ConfigureAwait(false) is not var (state, at))
+            return null;
+        if (await UidOfAsync(run).ConfigureAwait(false) != state.Uid)
+            return null;
+        var isFirst = true;
+        await foreach (var row in journal.ReadAsync(run, after: at - 1).ConfigureAwait(false))
         {
-            return null;
+            if (isFirst && row.Seq != at)
+                return null;
+            if (!isFirst)
+                await AddAsync(state, Decision.FromBytes(row.Body), followed).ConfigureAwait(false);
+            (isFirst, at) = (false, row.Seq);
         }
-        using var rows = journal.Read(run, after: at - 1).GetEnumerator();
-        if (!rows.MoveNext() || rows.Current.Seq != at)
-            return null;
-        while (rows.MoveNext())
+        return isFirst ? null : (state, at);
+    }
+
+    async Task<(RunState State, long Seq)?> ReadSnapshotAsync(long run, Followed followed)
+    {
+        // Nearly always the release that the run follows now.
+        if (await runs.FindAsync(run).ConfigureAwait(false) is { } head)
+            await followed.LoadAsync(head.Release).ConfigureAwait(false);
+        while (true)
         {
-            at = rows.Current.Seq;
-            state.Add(Decision.FromBytes(rows.Current.Body));
+            string? missing = null;
+            var taken = snapshots.Read(run, file => Snapshot.Read(run, file, release =>
+                {
+                    missing = release;
+                    var chain = followed.Of(release);
+                    missing = null;
+                    return chain;
+                }));
+            if (missing is null)
+                return taken;
+            await followed.LoadAsync(missing).ConfigureAwait(false);
         }
-        return (state, at);
+    }
+
+    async Task<string?> UidOfAsync(long run)
+    {
+        await foreach (var row in journal.ReadAsync(run).ConfigureAwait(false))
+            return (Decision.FromBytes(row.Body).Events[0] as RunStarted)?.Uid;
+        return null;
     }
 }

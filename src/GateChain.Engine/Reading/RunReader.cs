@@ -15,7 +15,7 @@ public sealed class RunReader
     const int Kept = 16;
     static readonly TimeSpan KeptFor = TimeSpan.FromSeconds(30);
 
-    readonly IRunRegister _register;
+    readonly IRunStore _store;
     readonly RunFolder _folder;
     readonly TimeProvider _time;
     readonly Action<Exception> _broken;
@@ -24,15 +24,9 @@ public sealed class RunReader
 
     /// <param name="feed">Tells what has reached the disk.</param>
     /// <param name="broken">Told when a follower threw; it is not called any more.</param>
-    internal RunReader(
-        IRunRegister register,
-        RunFolder folder,
-        RunFeed feed,
-        TimeProvider time,
-        Action<Exception> broken
-    )
+    internal RunReader(IRunStore store, RunFolder folder, RunFeed feed, TimeProvider time, Action<Exception> broken)
     {
-        (_register, _folder, _time, _broken) = (register, folder, time, broken);
+        (_store, _folder, _time, _broken) = (store, folder, time, broken);
         feed.Subscribe(null, Tell);
     }
 
@@ -40,12 +34,12 @@ public sealed class RunReader
     /// <param name="run">The run.</param>
     /// <param name="read">Must not keep the state.</param>
     /// <exception cref="RefusedException">There is no such run, or it can't be read here.</exception>
-    public T Read<T>(long run, Func<RunState, long, T> read)
+    public async Task<T> ReadAsync<T>(long run, Func<RunState, long, T> read)
     {
-        var shown = Take(run);
+        var shown = await TakeAsync(run).ConfigureAwait(false);
         try
         {
-            return shown.Read(read);
+            return await shown.ReadAsync(read).ConfigureAwait(false);
         }
         finally
         {
@@ -53,16 +47,21 @@ public sealed class RunReader
         }
     }
 
+    /// <summary>Reads a run as it is now, or as it was when a leg ended.</summary>
+    /// <inheritdoc cref="ReadPastAsync"/>
+    public Task<T> ReadAsync<T>(long run, int? leg, Func<RunState, long, T> read) =>
+        leg is { } past ? ReadPastAsync(run, past, read) : ReadAsync(run, read);
+
     /// <summary>
     /// Reads a run's state as it was when a leg ended: the fold of the journal up to where the next one began.
     /// </summary>
     /// <exception cref="RefusedException">There is no such run or leg.</exception>
-    public T ReadPast<T>(long run, int leg, Func<RunState, long, T> read)
+    public async Task<T> ReadPastAsync<T>(long run, int leg, Func<RunState, long, T> read)
     {
-        var head = HeadOf(run);
+        var head = await HeadOfAsync(run).ConfigureAwait(false);
         if (leg < 1 || leg > head.Leg)
             throw new RefusedException(Core.Running.RefusalKind.NotFound, $"run {run} has no leg {leg}");
-        var (state, seq) = _folder.Fold(run, leg);
+        var (state, seq) = await _folder.FoldAsync(run, leg).ConfigureAwait(false);
         return read(state, seq);
     }
 
@@ -71,12 +70,12 @@ public sealed class RunReader
     /// behind it, until the result is disposed of. It must be quick, and not keep the state.
     /// </summary>
     /// <exception cref="RefusedException">There is no such run, or it can't be read here.</exception>
-    public IDisposable Follow(long run, Action<RunChange> follow)
+    public async Task<IDisposable> FollowAsync(long run, Action<RunChange> follow)
     {
-        var shown = Take(run);
+        var shown = await TakeAsync(run).ConfigureAwait(false);
         try
         {
-            return new Following(this, run, shown, shown.Follow(follow));
+            return new Following(this, run, shown, await shown.FollowAsync(follow).ConfigureAwait(false));
         }
         catch
         {
@@ -85,20 +84,21 @@ public sealed class RunReader
         }
     }
 
-    RunHead HeadOf(long run) => _register.Find(run) ?? throw RefusedException.NoRun(run);
+    async ValueTask<RunHead> HeadOfAsync(long run) =>
+        await _store.FindAsync(run).ConfigureAwait(false) ?? throw RefusedException.NoRun(run);
 
-    ShownRun Take(long run)
+    async ValueTask<ShownRun> TakeAsync(long run)
     {
         // Whether there is such a run is looked up before anybody would have to wait for it.
         bool known;
         lock (_lock)
             known = _runs.ContainsKey(run);
         if (!known)
-            HeadOf(run);
+            await HeadOfAsync(run).ConfigureAwait(false);
         lock (_lock)
         {
             if (!_runs.Remove(run, out var kept))
-                kept.Run = new(() => _folder.Fold(run), _broken);
+                kept.Run = new(() => _folder.FoldAsync(run), _folder.CanAdd, _broken);
             kept.Run.Users++;
             _runs.Add(run, (kept.Run, _time.GetTimestamp()));
             return kept.Run;

@@ -1,4 +1,5 @@
 using System.Collections.Concurrent;
+using GateChain.Core.Running.Events;
 using GateChain.Core.Running.State;
 using GateChain.Engine.Live;
 
@@ -9,15 +10,19 @@ namespace GateChain.Engine.Reading;
 /// who reads: whoever is at the state takes in what has come meanwhile.
 /// </summary>
 /// <param name="fold">Folds what is on disk.</param>
-/// <param name="broken">Told when a follower threw; it is not called any more.</param>
-sealed class ShownRun(Func<(RunState, long)> fold, Action<Exception> broken)
+/// <param name="canAdd">Whether a decision can be added to a state without waiting.</param>
+/// <param name="broken">Told when a follower threw, or a fold; such a follower is not called any more.</param>
+sealed class ShownRun(Func<Task<(RunState, long)>> fold, Func<Decision, bool> canAdd, Action<Exception> broken)
 {
     readonly ConcurrentQueue<RunChanged> _news = new();
     readonly Lock _lock = new();
-    readonly Lock _folding = new();
     readonly List<Action<RunChange>> _followers = [];
+
+    // Null until it is folded, and while it has to be folded anew.
     RunState? _state;
     long _seq;
+    Task? _folding;
+    bool _foldAgain;
 
     /// <summary>How many read or follow it now; it is kept for them. Guarded by who keeps it.</summary>
     public int Users { get; set; }
@@ -30,14 +35,21 @@ sealed class ShownRun(Func<(RunState, long)> fold, Action<Exception> broken)
     }
 
     /// <summary>Reads the state between two decisions; <paramref name="read"/> must not keep it.</summary>
-    public T Read<T>(Func<RunState, long, T> read)
+    public async Task<T> ReadAsync<T>(Func<RunState, long, T> read)
     {
-        Begin();
         T result;
-        lock (_lock)
+        while (true)
         {
-            TakeIn();
-            result = read(_state!, _seq);
+            await BeginAsync().ConfigureAwait(false);
+            lock (_lock)
+            {
+                TakeIn();
+                // What has come asks for another fold.
+                if (_state is null)
+                    continue;
+                result = read(_state, _seq);
+                break;
+            }
         }
         TakeInWhileNobodyIsAtIt();
         return result;
@@ -47,30 +59,49 @@ sealed class ShownRun(Func<(RunState, long)> fold, Action<Exception> broken)
     /// Calls <paramref name="follow"/> with every decision from here on, and the state behind it, until the result is
     /// disposed of.
     /// </summary>
-    public IDisposable Follow(Action<RunChange> follow)
+    public async Task<IDisposable> FollowAsync(Action<RunChange> follow)
     {
-        Begin();
+        await BeginAsync().ConfigureAwait(false);
         lock (_lock)
             _followers.Add(follow);
         return new Following(this, follow);
     }
 
     // What comes during the fold waits in the queue; what the fold has seen of it is passed over.
-    void Begin()
+    Task BeginAsync()
     {
-        lock (_folding)
-        {
-            if (_state is not null)
-                return;
-            var folded = fold();
-            lock (_lock)
-                Have(folded);
-        }
+        lock (_lock)
+            return _state is not null ? Task.CompletedTask : _folding ??= FoldAsync();
     }
 
-    void Fold() => Have(fold());
-
-    void Have((RunState State, long Seq) folded) => (_state, _seq) = folded;
+    async Task FoldAsync()
+    {
+        // Not under the lock of who asks.
+        await Task.Yield();
+        try
+        {
+            while (true)
+            {
+                var folded = await fold().ConfigureAwait(false);
+                lock (_lock)
+                {
+                    if (!_foldAgain)
+                    {
+                        (_state, _seq) = folded;
+                        _folding = null;
+                        return;
+                    }
+                    _foldAgain = false;
+                }
+            }
+        }
+        catch
+        {
+            lock (_lock)
+                (_folding, _foldAgain) = (null, false);
+            throw;
+        }
+    }
 
     /// <summary>
     /// The run was let go by its owner: what it had decided last may be on disk without having been told.
@@ -80,7 +111,31 @@ sealed class ShownRun(Func<(RunState, long)> fold, Action<Exception> broken)
         lock (_lock)
         {
             if (_state is not null)
-                Fold();
+                FoldAnew();
+            else
+                _foldAgain = _folding is not null;
+        }
+    }
+
+    // Under the lock. Who follows waits for nothing: it is told what comes behind the fold.
+    void FoldAnew()
+    {
+        _state = null;
+        _ = FoldSoonAsync();
+    }
+
+    async Task FoldSoonAsync()
+    {
+        try
+        {
+            await Task.Yield();
+            await BeginAsync().ConfigureAwait(false);
+            TakeInWhileNobodyIsAtIt();
+        }
+        catch (Exception e) when (e is not OutOfMemoryException)
+        {
+            // Who reads tries again, and is told.
+            broken(e);
         }
     }
 
@@ -104,17 +159,18 @@ sealed class ShownRun(Func<(RunState, long)> fold, Action<Exception> broken)
 
     void TakeIn()
     {
-        while (_news.TryDequeue(out var news))
+        while (_state is not null && _news.TryDequeue(out var news))
         {
             if (news.Seq <= _seq)
                 continue;
-            // Something was not told: its owner was let go meanwhile. The journal has it.
-            if (news.Seq > _seq + 1)
+            // Something was not told: its owner was let go meanwhile. Or it can't be added without waiting. The
+            // journal has it.
+            if (news.Seq > _seq + 1 || !canAdd(news.Decision))
             {
-                Fold();
-                continue;
+                FoldAnew();
+                return;
             }
-            _state!.Add(news.Decision);
+            _state.Add(news.Decision);
             _seq = news.Seq;
             if (_followers.Count > 0)
                 TellFollowers(new(news.Run, news.Seq, news.Decision, _state));

@@ -133,7 +133,7 @@ public sealed record RehearsalOrder(
 
     static Step Find(string path, List<(string Address, Step Step)> steps)
     {
-        var address = StepPattern.AddressOf(path);
+        var address = new StepPath(path).Address.Text;
         return steps.Find(s => s.Address == address).Step
             ?? throw new RefusedException(
                 RefusalKind.Invalid,

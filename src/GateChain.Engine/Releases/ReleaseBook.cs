@@ -12,71 +12,68 @@ namespace GateChain.Engine.Releases;
 /// </summary>
 sealed class ReleaseBook(ICatalogue catalogue)
 {
-    readonly Remembered<string> _latest = new(name => catalogue.Latest(name)?.Hash);
+    readonly Remembered<string> _latest = new(async name =>
+        (await catalogue.LatestAsync(name).ConfigureAwait(false))?.Hash
+    );
 
     // What a number means never changes.
     readonly ConcurrentDictionary<CalledChain, string> _numbered = new();
     readonly ConcurrentDictionary<string, int> _numbers = new();
 
     /// <summary>The hash of the content; null when there is none.</summary>
-    public string? Find(CalledChain called)
+    public async ValueTask<string?> FindAsync(CalledChain called)
     {
         var (name, number) = called;
         if (number is null)
-            return _latest.Find(name);
-        if (
-            !_numbered.TryGetValue(called, out var content)
-            && catalogue.Releases(name).FirstOrDefault(r => r.Number == number) is { } found
-        )
-        {
-            _numbered[called] = content = found.Hash;
-        }
-        return content;
+            return await _latest.FindAsync(name).ConfigureAwait(false);
+        if (_numbered.TryGetValue(called, out var content))
+            return content;
+        var found = (await catalogue.ReleasesAsync(name).ConfigureAwait(false)).FirstOrDefault(r => r.Number == number);
+        if (found is not null)
+            _numbered[called] = found.Hash;
+        return found?.Hash;
     }
 
     /// <summary>The hash of the content.</summary>
     /// <exception cref="RefusedException">There is no such chain, or no release of that number.</exception>
-    public string Get(CalledChain called) => Find(called) ?? Numbered(called).Hash;
+    public async ValueTask<string> GetAsync(CalledChain called) =>
+        await FindAsync(called).ConfigureAwait(false) ?? (await NumberedAsync(called).ConfigureAwait(false)).Hash;
 
     /// <summary>The release with all that stands in the list of releases.</summary>
-    /// <inheritdoc cref="Get"/>
-    public NumberedRelease Numbered(CalledChain called)
+    /// <inheritdoc cref="GetAsync"/>
+    public async ValueTask<NumberedRelease> NumberedAsync(CalledChain called)
     {
         var (name, number) = called;
-        var all = catalogue.Releases(name);
-        return all.FirstOrDefault(r => number is null || r.Number == number)
-            ?? throw new RefusedException(
+        var all = await catalogue.ReleasesAsync(name).ConfigureAwait(false);
+        if (all.FirstOrDefault(r => number is null || r.Number == number) is { } found)
+            return found;
+        if (all.Count > 0)
+        {
+            throw new RefusedException(
                 RefusalKind.NotFound,
-                all.Count > 0
-                    ? $"“{name}” has no release {number}; it has "
-                        + $"{(all.Count == 1 ? "only 1" : $"1 to {all[0].Number}")}"
-                    : $"there is no chain “{name}”"
-                        + (Nearest.Mend(name, catalogue.Chains().Select(c => c.Chain)) is { } mend ? $"; {mend}" : "")
+                $"“{name}” has no release {number}; it has {(all.Count == 1 ? "only 1" : $"1 to {all[0].Number}")}"
             );
+        }
+        var names = (await catalogue.ChainsAsync().ConfigureAwait(false)).Select(c => c.Chain);
+        throw new RefusedException(
+            RefusalKind.NotFound,
+            $"there is no chain “{name}”{(Nearest.Mend(name, names) is { } mend ? $"; {mend}" : "")}"
+        );
     }
 
     /// <summary>
     /// The number that content of a chain has, the first one if it was released again; null for content that was only
     /// tried.
     /// </summary>
-    public int? NumberOf(string chain, string content)
+    public async ValueTask<int?> NumberOfAsync(string chain, string content)
     {
-        if (!_numbers.TryGetValue(content, out var number))
-        {
-            if (catalogue.Releases(chain).LastOrDefault(r => r.Hash == content) is not { } found)
-                return null;
-            _numbers[content] = number = found.Number;
-        }
-        return number;
+        if (_numbers.TryGetValue(content, out var number))
+            return number;
+        var found = (await catalogue.ReleasesAsync(chain).ConfigureAwait(false)).LastOrDefault(r => r.Hash == content);
+        if (found is not null)
+            _numbers[content] = found.Number;
+        return found?.Number;
     }
-
-    /// <summary>The number that content has as the latest release, or would get as the next one.</summary>
-    public int NumberFor(Release content) =>
-        catalogue.Releases(content.Chain) is [var latest, ..]
-            ? latest.Hash == content.Hash
-                ? latest.Number
-                : latest.Number + 1
-            : 1;
 
     /// <summary>Something was released: the latest releases are looked up anew.</summary>
     public void Forget() => _latest.Forget();

@@ -34,16 +34,22 @@ public sealed class ReleasedChains(ICatalogue catalogue, ChainCheck check, int m
 
     /// <summary>The chain of a content.</summary>
     /// <exception cref="RefusedException">There is none, or it can't be read.</exception>
-    public Chain Of(string hash) => Find(hash).Chain;
+    public async ValueTask<Chain> OfAsync(string hash) => (await FindAsync(hash).ConfigureAwait(false)).Chain;
+
+    /// <summary>
+    /// The same where nobody can wait: null when it is not kept just now, or a kind of it is not here.
+    /// </summary>
+    internal Chain? Loaded(string hash) =>
+        _chains.TryGetValue(hash, out var entry) && entry.Missing is null ? entry.Chain : null;
 
     /// <summary>
     /// The same for lists of many: null for one that can't be read, which must not keep anybody from the others.
     /// </summary>
-    public Chain? ReadableOf(string hash)
+    public async ValueTask<Chain?> ReadableOfAsync(string hash)
     {
         try
         {
-            return Of(hash);
+            return await OfAsync(hash).ConfigureAwait(false);
         }
         catch (RefusedException)
         {
@@ -53,9 +59,9 @@ public sealed class ReleasedChains(ICatalogue catalogue, ChainCheck check, int m
 
     /// <summary>The same, to be run or to read a run with: all of its steps have to be there.</summary>
     /// <exception cref="RefusedException">A kind that it uses is not here, so a step would be left out.</exception>
-    public Chain RunnableOf(string hash)
+    public async ValueTask<Chain> RunnableOfAsync(string hash)
     {
-        var entry = Find(hash);
+        var entry = await FindAsync(hash).ConfigureAwait(false);
         return entry.Missing is { } missing
             ? throw new RefusedException(
                 RefusalKind.Conflict,
@@ -65,21 +71,21 @@ public sealed class ReleasedChains(ICatalogue catalogue, ChainCheck check, int m
             : entry.Chain;
     }
 
-    Entry Find(string hash)
+    async ValueTask<Entry> FindAsync(string hash)
     {
         // Two who ask at once read it twice; both get the same.
         if (!_chains.TryGetValue(hash, out var entry))
         {
-            entry = _chains.GetOrAdd(hash, Read(hash));
+            entry = _chains.GetOrAdd(hash, await ReadAsync(hash).ConfigureAwait(false));
             Trim(hash);
         }
         entry.Asked = Interlocked.Increment(ref _asked);
         return entry;
     }
 
-    Entry Read(string hash)
+    async ValueTask<Entry> ReadAsync(string hash)
     {
-        var stored = catalogue.Find(hash)
+        var stored = await catalogue.FindAsync(hash).ConfigureAwait(false)
             ?? throw new RefusedException(RefusalKind.NotFound, $"there is no release {hash}");
         var (chain, problems) = check.Check(stored.Chain, stored.Source);
         // Damaged on the disk, or written by a version that knew more.

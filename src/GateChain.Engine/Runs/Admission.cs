@@ -4,6 +4,7 @@ using GateChain.Core.Running;
 using GateChain.Core.Running.Events;
 using GateChain.Engine.Basics;
 using GateChain.Engine.Live;
+using GateChain.Engine.Slots;
 using GateChain.Storage;
 
 namespace GateChain.Engine.Runs;
@@ -14,18 +15,18 @@ namespace GateChain.Engine.Runs;
 /// </summary>
 sealed class Admission
 {
-    readonly ChainLines _lines = new();
     readonly RunsHere _runs;
-    readonly IRunRegister _register;
+    readonly ISlots _slots;
+    readonly IRunStore _store;
     readonly TimeProvider _time;
 
-    public Admission(RunsHere runs, IRunRegister register, RunFeed feed, TimeProvider time)
+    public Admission(RunsHere runs, ISlots slots, IRunStore store, RunFeed feed, TimeProvider time)
     {
-        (_runs, _register, _time) = (runs, register, time);
+        (_runs, _slots, _store, _time) = (runs, slots, store, time);
         feed.SubscribeNews(news =>
         {
             if (news.Kind == RunNewsKind.Ended)
-                Leave(news.Chain, news.Run);
+                _ = _slots.ReleaseAsync(new(news.Run)).AsTask();
         });
     }
 
@@ -39,32 +40,39 @@ sealed class Admission
     public async Task<Ruling> BeginAsync(RunActor actor, Chain chain, ParentLink? parent, Func<bool, RunInput> input)
     {
         var run = actor.Run;
-        var place = _lines.Enter(chain.Name, run, chain.WhenBusy, Above(parent));
-        if (place.Queued && chain.WhenBusy == BusyRule.Skip)
+        var above = await AboveAsync(parent).ConfigureAwait(false);
+        var answer = await _slots
+            .RequestAsync(
+                LineOf(chain.Name),
+                new(run),
+                new(chain.WhenBusy == BusyRule.Allow, chain.WhenBusy == BusyRule.Skip, above)
+            )
+            .ConfigureAwait(false);
+        if (!answer.Granted && chain.WhenBusy == BusyRule.Skip)
         {
             throw new RefusedException(
                 RefusalKind.Conflict,
-                $"“{chain.Name}” is busy with run {place.Others[0]}, and its whenBusy is skip"
+                $"“{chain.Name}” is busy with run {answer.Others[0]}, and its whenBusy is skip"
             );
         }
         _runs.Put(actor);
         Ruling ruling;
         try
         {
-            ruling = RefusedException.Accepted(await actor.PostAsync(input(place.Queued)).ConfigureAwait(false));
+            ruling = RefusedException.Accepted(await actor.PostAsync(input(!answer.Granted)).ConfigureAwait(false));
         }
         catch
         {
             _runs.Remove(actor);
-            Leave(chain.Name, run);
+            await _slots.ReleaseAsync(new(run)).ConfigureAwait(false);
             throw;
         }
         // Its turn may have come before it could be told.
-        if (place.Queued && _lines.IsReleased(chain.Name, run))
-            Release(run);
+        if (!answer.Granted && await _slots.HoldsAsync(new(run)).ConfigureAwait(false))
+            _runs.Tell(run, new ReleaseInput(_time.GetUtcNow()));
         if (chain.WhenBusy == BusyRule.Replace)
         {
-            foreach (var other in place.Others)
+            foreach (var other in answer.Others)
                 await ReplaceAsync(other, run).ConfigureAwait(false);
         }
         return ruling;
@@ -88,29 +96,26 @@ sealed class Admission
     }
 
     /// <summary>Puts a run into its chain's line as the journal has it.</summary>
-    public void Restore(string chain, long run, bool queued) => _lines.Restore(chain, run, queued);
+    public ValueTask RestoreAsync(string chain, long run, bool queued) =>
+        _slots.AnnounceAsync(LineOf(chain), new(run), queued);
+
+    static SlotName LineOf(string chain) => new(SlotKind.Chain, chain);
 
     /// <summary>Lets those go on whose turn it is, when all runs are back in their lines.</summary>
-    public void ReleaseAll()
-    {
-        foreach (var run in _lines.NextOfAll())
-            Release(run);
-    }
-
-    void Leave(string chain, long run)
-    {
-        if (_lines.Leave(chain, run) is { } next)
-            Release(next);
-    }
-
-    void Release(long run) => _runs.Tell(run, new ReleaseInput(_time.GetUtcNow()));
+    public ValueTask ReleaseAllAsync() => _slots.GrantAsync();
 
     /// <summary>The runs above a child: they wait for it, so it can't wait for them.</summary>
-    List<long> Above(ParentLink? parent)
+    async ValueTask<List<long>> AboveAsync(ParentLink? parent)
     {
         var above = new List<long>();
-        for (var run = parent?.Run; run is { } at; run = _register.Find(at)?.Parent?.Run)
+        for (
+            var run = parent?.Run;
+            run is { } at;
+            run = (await _store.FindAsync(at).ConfigureAwait(false))?.Parent?.Run
+        )
+        {
             above.Add(at);
+        }
         return above;
     }
 }

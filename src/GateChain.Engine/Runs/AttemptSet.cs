@@ -2,8 +2,9 @@ using System.Collections.Concurrent;
 using GateChain.Core.Running;
 using GateChain.Core.Running.State;
 using GateChain.Core.Values;
+using GateChain.Engine.Logs;
+using GateChain.Engine.Workspaces;
 using GateChain.Kinds.Contract;
-using GateChain.Storage.Logs;
 
 namespace GateChain.Engine.Runs;
 
@@ -12,11 +13,26 @@ sealed class AttemptSet(RunState state, RunSurroundings surroundings, Action<Run
 {
     readonly ConcurrentDictionary<string, Attempt> _working = new(concurrencyLevel: 1, capacity: 3);
 
-    // The chain's attachments, for as long as the run follows one release.
-    (string Release, Func<string, byte[]?> Read)? _attachments;
-
-    sealed class Attempt(AttemptSet set, IStepKind kind, AttemptContext context, Value inputs) : IThreadPoolWorkItem
+    /// <summary>The files beside the chain that a step may read: there before its work begins.</summary>
+    sealed class StepFiles(string? release, RunSurroundings surroundings)
     {
+        IReadOnlyDictionary<string, byte[]>? _files;
+
+        public byte[]? Find(string name) => _files?.GetValueOrDefault(name);
+
+        public async ValueTask LoadAsync()
+        {
+            if (release is not null)
+                _files = await surroundings.Attachments(release).ConfigureAwait(false);
+        }
+    }
+
+    StepFiles FilesOf() => new(ReleaseContent.HasAttachments(state.Chain) ? state.Release : null, surroundings);
+
+    sealed class Attempt(AttemptSet set, IStepKind kind, AttemptContext context, StepFiles files, Value inputs)
+        : IThreadPoolWorkItem
+    {
+        public StepFiles Files => files;
         public IStepKind Kind => kind;
         public AttemptContext Context => context;
         public Value Inputs => inputs;
@@ -46,10 +62,12 @@ sealed class AttemptSet(RunState state, RunSurroundings surroundings, Action<Run
     /// <summary>Starts the work of an attempt whose start is on disk.</summary>
     public void Start(StepState step)
     {
+        var files = FilesOf();
         var attempt = new Attempt(
             this,
             surroundings.KindOf(step.Step.Kind.Name),
-            ContextOf(step, step.Attempt),
+            ContextOf(step, step.Attempt, files),
+            files,
             step.Inputs
         );
         _working[step.Path] = attempt;
@@ -66,9 +84,10 @@ sealed class AttemptSet(RunState state, RunSurroundings surroundings, Action<Run
     /// <param name="step">The step whose attempt was in flight when its owner ended.</param>
     public void Sweep(StepState step)
     {
+        var files = FilesOf();
         var (kind, context, path, attempt) = (
             surroundings.KindOf(step.Step.Kind.Name),
-            ContextOf(step, step.Attempt),
+            ContextOf(step, step.Attempt, files),
             step.Path,
             step.Attempt
         );
@@ -78,6 +97,7 @@ sealed class AttemptSet(RunState state, RunSurroundings surroundings, Action<Run
             {
                 try
                 {
+                    await files.LoadAsync().ConfigureAwait(false);
                     await kind.SweepAsync(context).ConfigureAwait(false);
                     break;
                 }
@@ -102,13 +122,8 @@ sealed class AttemptSet(RunState state, RunSurroundings surroundings, Action<Run
 
     volatile bool _closed;
 
-    AttemptContext ContextOf(StepState step, int attempt)
+    AttemptContext ContextOf(StepState step, int attempt, StepFiles files)
     {
-        if (_attachments?.Release != state.Release)
-        {
-            var release = state.Release;
-            _attachments = (release, name => surroundings.Attachment(release, name));
-        }
         var options = surroundings.Options;
         var voice = new Voice(surroundings, state.Id, step.Path, step.Record!.Number);
         return new()
@@ -126,7 +141,7 @@ sealed class AttemptSet(RunState state, RunSurroundings surroundings, Action<Run
             Log = voice,
             Connections = surroundings.Connections,
             Secrets = surroundings.Secrets,
-            Attachment = _attachments!.Value.Read,
+            Attachment = files.Find,
             Time = surroundings.Time,
         };
     }
@@ -140,6 +155,7 @@ sealed class AttemptSet(RunState state, RunSurroundings surroundings, Action<Run
         AttemptResult result;
         try
         {
+            await attempt.Files.LoadAsync().ConfigureAwait(false);
             result = await attempt
                 .Kind.RunAsync(attempt.Inputs, attempt.Context, attempt.Cancel.Token)
                 .ConfigureAwait(false);

@@ -68,6 +68,11 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
     public long Run => _state.Id;
     public AttemptSet Attempts => _work.Attempts;
 
+    /// <summary>
+    /// Says which seats the run holds. Before <see cref="TakeUp"/>, and before any other run goes on.
+    /// </summary>
+    public ValueTask AnnounceAsync() => _work.AnnounceAsync();
+
     /// <summary>Goes on with what a recovered run waits for. Before anything is handed over.</summary>
     /// <param name="but">The path of a step whose attempt is not lost: its end is handed over next; null for
     /// none.</param>
@@ -239,7 +244,10 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
         _waiting.Enqueue(new(decided, _seq, news, written));
         if (_draft == 0 && IsSnapshotDue)
             DraftSnapshot();
-        _surroundings.Journal.Append(new(Run, _epoch, _seq, row, head, this) { News = news });
+        var audit = RunAudit.Of(input, Run, _state.Chain.Name);
+        _surroundings.Journal.Append(
+            new(Run, _epoch, _seq, row, head, this) { News = news, Extras = audit is null ? null : new([], [], audit) }
+        );
     }
 
     // What can't be written down must not happen: the run goes on from what is on disk, where the input fails its step,

@@ -27,7 +27,8 @@ public sealed class RunCommands
     readonly ReleasedChains _chains;
     readonly DraftDesk _drafts;
     readonly ICatalogue _catalogue;
-    readonly IRunRegister _register;
+    readonly IRunStore _store;
+    readonly IRunOwnership _ownership;
     readonly RunFolder _folder;
     readonly RunReader _reader;
     readonly ConcurrentDictionary<long, ResumeTicket> _resuming = new();
@@ -39,14 +40,14 @@ public sealed class RunCommands
         ReleaseBook releases,
         ReleasedChains chains,
         DraftDesk drafts,
-        ICatalogue catalogue,
-        IRunRegister register,
+        IStore store,
         RunFolder folder,
         RunReader reader
     )
     {
         (_surroundings, _runs, _admission, _releases, _chains) = (surroundings, runs, admission, releases, chains);
-        (_drafts, _catalogue, _register, _folder, _reader) = (drafts, catalogue, register, folder, reader);
+        (_drafts, _catalogue, _store, _ownership) = (drafts, store.Catalogue, store.Runs, store.Ownership);
+        (_folder, _reader) = (folder, reader);
     }
 
     DateTimeOffset Now => _surroundings.Time.GetUtcNow();
@@ -57,7 +58,7 @@ public sealed class RunCommands
     /// <exception cref="RefusedException">There is no such run, or it has ended.</exception>
     public async Task StopAsync(long run, Actor by, string? message)
     {
-        if (!_runs.Has(run) && HeadOf(run) is { ResumeAt: not null } head)
+        if (!_runs.Has(run) && await HeadOfAsync(run).ConfigureAwait(false) is { ResumeAt: not null } head)
         {
             if (await CallOffAsync(head, by).ConfigureAwait(false))
                 return;
@@ -72,9 +73,9 @@ public sealed class RunCommands
             return false;
         try
         {
-            var epoch = await _register.TakeOverAsync(head.Id).ConfigureAwait(false);
-            var (state, seq) = _folder.Fold(head.Id);
-            var ruling = await new RunActor(state, seq, epoch, _surroundings)
+            var claim = await _ownership.ClaimAsync(head.Id).ConfigureAwait(false);
+            var (state, seq) = await _folder.FoldAsync(head.Id).ConfigureAwait(false);
+            var ruling = await new RunActor(state, seq, claim!.Epoch, _surroundings)
                 .PostAsync(new StopInput(Now, by, null))
                 .ConfigureAwait(false);
             return ruling is Decided;
@@ -112,8 +113,9 @@ public sealed class RunCommands
     {
         if (_runs.Find(run) is { } actor)
             return RefusedException.Accepted(await actor.PostAsync(command).ConfigureAwait(false));
+        var refused = await _reader.ReadAsync(run, (s, _) => RunMachine.RefusalOf(s, command)).ConfigureAwait(false);
         throw new RefusedException(
-            _reader.Read(run, (s, _) => RunMachine.RefusalOf(s, command))
+            refused
                 ?? new(
                     RefusalKind.Conflict,
                     $"run {run} is not going on; to have it go on: gatechain recover {run}",
@@ -122,7 +124,8 @@ public sealed class RunCommands
         );
     }
 
-    RunHead HeadOf(long run) => _register.Find(run) ?? throw RefusedException.NoRun(run);
+    async ValueTask<RunHead> HeadOfAsync(long run) =>
+        await _store.FindAsync(run).ConfigureAwait(false) ?? throw RefusedException.NoRun(run);
 
     /// <summary>
     /// Goes on with a failed, stopped or paused run from its checkpoint, in a new leg. Gives the leg's number.
@@ -149,14 +152,14 @@ public sealed class RunCommands
         {
             if (_runs.Find(run) is { } going)
                 return LegOf(RefusedException.Accepted(await going.PostAsync(input).ConfigureAwait(false)));
-            var epoch = await _register.TakeOverAsync(run).ConfigureAwait(false);
-            var (ended, seq) = _folder.Fold(run);
+            var claim = await _ownership.ClaimAsync(run).ConfigureAwait(false);
+            var (ended, seq) = await _folder.FoldAsync(run).ConfigureAwait(false);
             // Before it takes a place among the chain's other runs.
             if (RunMachine.RefusalOf(ended, input) is { } refused)
                 throw new RefusedException(refused);
             return LegOf(
                 await _admission
-                    .BeginAsync(new(ended, seq, epoch, _surroundings), ended.Chain, ended.Parent, queued =>
+                    .BeginAsync(new(ended, seq, claim!.Epoch, _surroundings), ended.Chain, ended.Parent, queued =>
                         input with
                         {
                             Queued = queued,
@@ -175,23 +178,24 @@ public sealed class RunCommands
 
     async Task<ResumeInput> ResumeInputAsync(long run, Actor by, ResumeOrder order)
     {
-        var head = HeadOf(run);
+        var head = await HeadOfAsync(run).ConfigureAwait(false);
         var release = order.Release is null
             ? null
             : await ReleaseOfAsync(head.Chain, order.Release).ConfigureAwait(false);
         if (release == head.Release)
             release = null;
         var (parameters, variables) = Parameters.ReadOverrides(
-            _chains.Of(release ?? head.Release),
+            await _chains.OfAsync(release ?? head.Release).ConfigureAwait(false),
             order.Set,
             _surroundings.Options.Bounds
         );
-        ExamineChildren(run, [.. order.From, .. order.Skip, .. order.Settle.Keys]);
+        await ExamineChildrenAsync(run, [.. order.From, .. order.Skip, .. order.Settle.Keys]).ConfigureAwait(false);
+        var number = release is null ? null : await _releases.NumberOfAsync(head.Chain, release).ConfigureAwait(false);
         return new(Now, by, parameters, variables, order.From, order.Skip)
         {
             Settle = order.Settle,
             Release = release,
-            Number = release is null ? 0 : _releases.NumberOf(head.Chain, release) ?? 0,
+            Number = number ?? 0,
             Automatic = order.Automatic,
         };
     }
@@ -203,36 +207,40 @@ public sealed class RunCommands
     public async Task<(ResumePlan Plan, int Leg, int Kept)> PlanAsync(long run, ResumeOrder order)
     {
         var input = await ResumeInputAsync(run, default, order).ConfigureAwait(false);
-        return _reader.Read(run, (state, _) =>
-        {
-            if (RunMachine.RefusalOf(state, input) is { } refused)
-                throw new RefusedException(refused);
-            var chain = input.Release is null ? null : _chains.Of(input.Release);
-            var plan = RunMachine.PlanResume(state, input.Wish(chain));
-            var again = plan.Reset.Concat(plan.Reopened).ToHashSet();
-            return (
-                plan,
-                state.Leg + 1,
-                state.AllSteps.Count(s => s.IsSettled && !s.Scope.IsHandler && !again.Contains(s.Path))
-            );
-        });
+        var chain = input.Release is null ? null : await _chains.OfAsync(input.Release).ConfigureAwait(false);
+        return await _reader
+            .ReadAsync(run, (state, _) =>
+            {
+                if (RunMachine.RefusalOf(state, input) is { } refused)
+                    throw new RefusedException(refused);
+                var plan = RunMachine.PlanResume(state, input.Wish(chain));
+                var again = plan.Reset.Concat(plan.Reopened).ToHashSet();
+                return (
+                    plan,
+                    state.Leg + 1,
+                    state.AllSteps.Count(s => s.IsSettled && !s.Scope.IsHandler && !again.Contains(s.Path))
+                );
+            })
+            .ConfigureAwait(false);
     }
 
     // Paths that lead into child runs must lead to a step there, before anything begins.
-    void ExamineChildren(long run, IReadOnlyList<string> paths)
+    async Task ExamineChildrenAsync(long run, IReadOnlyList<string> paths)
     {
-        var inner = _reader.Read(run, (s, _) =>
-            paths
-                .Where(p => s.Find(p) is null && s.FindScopeOrNull(p) is null)
-                .Select(p =>
-                    ResumePlan.CallAbove(s, p) is var (call, rest)
-                        ? (call.Child!.Run, Path: rest)
-                        : throw RefusedException.NoStep(s, p)
-                )
-                .ToList()
-        );
+        var inner = await _reader
+            .ReadAsync(run, (s, _) =>
+                paths
+                    .Where(p => s.Find(p) is null && s.FindScopeOrNull(p) is null)
+                    .Select(p =>
+                        ResumePlan.CallAbove(s, p) is var (call, rest)
+                            ? (call.Child!.Run, Path: rest)
+                            : throw RefusedException.NoStep(s, p)
+                    )
+                    .ToList()
+            )
+            .ConfigureAwait(false);
         foreach (var child in inner.GroupBy(i => i.Run))
-            ExamineChildren(child.Key, [.. child.Select(c => c.Path)]);
+            await ExamineChildrenAsync(child.Key, [.. child.Select(c => c.Path)]).ConfigureAwait(false);
     }
 
     /// <summary>
@@ -242,24 +250,27 @@ public sealed class RunCommands
     async Task<string> ReleaseOfAsync(string chain, string name)
     {
         if (name == "latest")
-            return _releases.Get(new(chain, null));
+            return await _releases.GetAsync(new(chain, null)).ConfigureAwait(false);
         if (name == "draft")
         {
-            if (_drafts.Get(chain) is not { Version: > 0 } draft)
+            if (await _drafts.GetAsync(chain).ConfigureAwait(false) is not { Version: > 0 } draft)
                 throw new RefusedException(RefusalKind.NotFound, $"“{chain}” has no draft");
-            var content = _drafts.Content(chain, draft.Source);
+            var content = await _drafts.ContentAsync(chain, draft.Source).ConfigureAwait(false);
             await _catalogue.KeepAsync(content).ConfigureAwait(false);
             return content.Hash;
         }
         var isNumber = int.TryParse(name, NumberStyles.None, CultureInfo.InvariantCulture, out var number);
-        return (isNumber ? _releases.Find(new(chain, number)) : null)
-            ?? (
-                name.Length >= 4 && _catalogue.FindReleases(chain, name) is [var only] ? only
-                : isNumber ? _releases.Get(new(chain, number))
-                : throw new RefusedException(
-                    RefusalKind.NotFound,
-                    $"“{chain}” has no release “{name}”, or more than one that begins so"
-                )
+        if (isNumber && await _releases.FindAsync(new(chain, number)).ConfigureAwait(false) is { } numbered)
+            return numbered;
+        if (name.Length >= 4 && await _catalogue.FindReleasesAsync(chain, name).ConfigureAwait(false) is [var only])
+        {
+            return only;
+        }
+        return isNumber
+            ? await _releases.GetAsync(new(chain, number)).ConfigureAwait(false)
+            : throw new RefusedException(
+                RefusalKind.NotFound,
+                $"“{chain}” has no release “{name}”, or more than one that begins so"
             );
     }
 

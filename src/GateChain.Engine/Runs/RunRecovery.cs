@@ -20,7 +20,8 @@ public sealed class RunRecovery : IRunKeeper
     readonly RunSurroundings _surroundings;
     readonly RunsHere _runs;
     readonly Admission _admission;
-    readonly IRunRegister _register;
+    readonly IRunStore _store;
+    readonly IRunOwnership _ownership;
     readonly RunFolder _folder;
     readonly RunReader _reader;
     readonly ILogger _logger;
@@ -29,14 +30,15 @@ public sealed class RunRecovery : IRunKeeper
         RunSurroundings surroundings,
         RunsHere runs,
         Admission admission,
-        IRunRegister register,
+        IStore store,
         RunFolder folder,
         RunReader reader,
         ILogger logger
     )
     {
         (_surroundings, _runs, _admission) = (surroundings, runs, admission);
-        (_register, _folder, _reader, _logger) = (register, folder, reader, logger);
+        (_store, _ownership) = (store.Runs, store.Ownership);
+        (_folder, _reader, _logger) = (folder, reader, logger);
     }
 
     DateTimeOffset Now => _surroundings.Time.GetUtcNow();
@@ -66,15 +68,15 @@ public sealed class RunRecovery : IRunKeeper
     public async Task RecoverAsync()
     {
         var actors = new List<RunActor>();
-        foreach (var (head, epoch) in await _register.TakeOverAsync().ConfigureAwait(false))
+        foreach (var claim in await _ownership.ClaimUnendedAsync().ConfigureAwait(false))
         {
             try
             {
-                actors.Add(ActorOf(head, epoch));
+                actors.Add(await ActorOfAsync(claim).ConfigureAwait(false));
             }
             catch (Exception e) when (e is not OutOfMemoryException)
             {
-                Strand(head.Id, e);
+                Strand(claim.Head.Id, e);
             }
         }
         // All runs are there before the first one goes on: they may wait for each other, and share lanes.
@@ -83,7 +85,7 @@ public sealed class RunRecovery : IRunKeeper
             actor.TakeUp();
             actor.Post(new TimeInput(Now));
         }
-        _admission.ReleaseAll();
+        await _admission.ReleaseAllAsync().ConfigureAwait(false);
     }
 
     /// <summary>Tries again to go on with a run that could not be recovered, or was let go.</summary>
@@ -91,7 +93,7 @@ public sealed class RunRecovery : IRunKeeper
     /// read.</exception>
     public async Task RecoverAsync(long run)
     {
-        if (_register.Find(run) is null)
+        if (await _store.FindAsync(run).ConfigureAwait(false) is null)
             throw RefusedException.NoRun(run);
         if (!_stranded.ContainsKey(run))
             throw NotStranded(run);
@@ -130,8 +132,8 @@ public sealed class RunRecovery : IRunKeeper
         // What was at work here ends before it may begin again.
         if (before is not null)
             await before.EndedAsync().ConfigureAwait(false);
-        var epoch = await _register.TakeOverAsync(run).ConfigureAwait(false);
-        var actor = ActorOf(_register.Find(run)!, epoch);
+        var claim = await _ownership.ClaimAsync(run).ConfigureAwait(false);
+        var actor = await ActorOfAsync(claim!).ConfigureAwait(false);
         _stranded.TryRemove(run, out _);
         actor.TakeUp((first?.Input as AttemptEndedInput)?.Step);
         if (first is not null)
@@ -139,12 +141,14 @@ public sealed class RunRecovery : IRunKeeper
         actor.Post(new TimeInput(Now));
     }
 
-    RunActor ActorOf(RunHead head, long epoch)
+    async Task<RunActor> ActorOfAsync(Claim claim)
     {
-        var (state, seq) = _folder.Fold(head.Id);
-        var actor = new RunActor(state, seq, epoch, _surroundings);
+        var head = claim.Head;
+        var (state, seq) = await _folder.FoldAsync(head.Id).ConfigureAwait(false);
+        var actor = new RunActor(state, seq, claim.Epoch, _surroundings);
         _runs.Put(actor);
-        _admission.Restore(head.Chain, head.Id, state.IsQueued);
+        await actor.AnnounceAsync().ConfigureAwait(false);
+        await _admission.RestoreAsync(head.Chain, head.Id, state.IsQueued).ConfigureAwait(false);
         _logger.LogInformation("Run {Run} of {Chain} goes on", head.Id, head.Chain);
         return actor;
     }
@@ -167,7 +171,6 @@ public sealed class RunRecovery : IRunKeeper
         _runs.Remove(actor);
         if (why is not null)
             _stranded[actor.Run] = new(why, Now, actor.Attempts);
-        // Last: what is on disk of it may not be readable.
         _reader.LookAgain(actor.Run);
     }
 

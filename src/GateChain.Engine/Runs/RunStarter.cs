@@ -24,7 +24,7 @@ public sealed class RunStarter
     readonly WorkspaceBook _workspace;
     readonly DraftDesk _drafts;
     readonly ICatalogue _catalogue;
-    readonly IRunRegister _register;
+    readonly IRunStore _runs;
     readonly RunReader _reader;
 
     internal RunStarter(
@@ -35,12 +35,12 @@ public sealed class RunStarter
         WorkspaceBook workspace,
         DraftDesk drafts,
         ICatalogue catalogue,
-        IRunRegister register,
+        IRunStore runs,
         RunReader reader
     )
     {
         (_surroundings, _admission, _releases, _chains) = (surroundings, admission, releases, chains);
-        (_workspace, _drafts, _catalogue, _register, _reader) = (workspace, drafts, catalogue, register, reader);
+        (_workspace, _drafts, _catalogue, _runs, _reader) = (workspace, drafts, catalogue, runs, reader);
     }
 
     /// <summary>The address of the console, for links to runs; null while nobody knows.</summary>
@@ -54,10 +54,11 @@ public sealed class RunStarter
     /// <exception cref="RefusedException">There is no such chain, a parameter is missing, unknown or ill-typed, or the
     /// chain is busy and its <c>whenBusy</c> is <c>skip</c>.</exception>
     /// <exception cref="StorageException">Nothing can be written at the moment.</exception>
-    public Task<long> StartAsync(string name, IReadOnlyDictionary<string, Value> given, string? profile, Actor by)
+    public async Task<long> StartAsync(string name, IReadOnlyDictionary<string, Value> given, string? profile, Actor by)
     {
-        var release = _releases.Get(new(name, null));
-        return StartAsync(release, given, _workspace.ProfileValues(profile), by, parent: null, restartOf: null);
+        var release = await _releases.GetAsync(new(name, null)).ConfigureAwait(false);
+        var values = _workspace.ProfileValues(profile);
+        return await StartAsync(release, given, values, by, parent: null, restartOf: null).ConfigureAwait(false);
     }
 
     /// <summary>Runs a draft, or a part of one, without releasing it.</summary>
@@ -70,8 +71,8 @@ public sealed class RunStarter
     /// <exception cref="StorageException">Nothing can be written at the moment.</exception>
     public async Task<long> TryAsync(string name, TryOrder order, Actor by)
     {
-        var content = _drafts.Content(name, order.Source);
-        var chain = _drafts.Check(name, order.Source).Chain!;
+        var content = await _drafts.ContentAsync(name, order.Source).ConfigureAwait(false);
+        var chain = (await _drafts.CheckAsync(name, order.Source).ConfigureAwait(false)).Chain!;
         if (order.Part != TryPart.Whole && chain.Root.Find(order.Step ?? "") is null)
         {
             throw new RefusedException(
@@ -86,7 +87,7 @@ public sealed class RunStarter
         }
         if (order.PauseBefore.FirstOrDefault(p => !chain.AllSteps.Any(s => s.Address == p)) is { } unknown)
             throw new RefusedException(RefusalKind.Invalid, $"there is no step “{unknown}” to pause before");
-        var known = order.Known is { } run ? Known(run, name) : [];
+        var known = order.Known is { } run ? await KnownAsync(run, name).ConfigureAwait(false) : [];
         foreach (var (step, outputs) in order.Given)
         {
             if (chain.Root.Find(step) is null || outputs.Kind != ValueKind.Map)
@@ -111,16 +112,18 @@ public sealed class RunStarter
             .ConfigureAwait(false);
     }
 
-    Dictionary<string, TakenStep> Known(long run, string chain)
+    async Task<Dictionary<string, TakenStep>> KnownAsync(long run, string chain)
     {
-        var (of, steps) = _reader.Read(run, (s, _) =>
-            (
-                s.Chain.Name,
-                s.Root.Steps.Where(step => step.IsSettled)
-                    .Select(step => new TakenStep(step.Step.Id, step.Outcome, step.Outputs, run))
-                    .ToDictionary(t => t.Step)
+        var (of, steps) = await _reader
+            .ReadAsync(run, (s, _) =>
+                (
+                    s.Chain.Name,
+                    s.Root.Steps.Where(step => step.IsSettled)
+                        .Select(step => new TakenStep(step.Step.Id, step.Outcome, step.Outputs, run))
+                        .ToDictionary(t => t.Step)
+                )
             )
-        );
+            .ConfigureAwait(false);
         return of == chain
             ? steps
             : throw new RefusedException(RefusalKind.Invalid, $"run {run} is one of “{of}”, not of “{chain}”");
@@ -134,11 +137,13 @@ public sealed class RunStarter
     /// parameters.</exception>
     public async Task<long> RestartAsync(long run, bool latest, Actor by)
     {
-        var (chain, release, given, profile) = _reader.Read(run, (s, _) =>
-            (s.Chain.Name, s.Release, s.Params.Entries.ToDictionary(e => e.Key.AsString, e => e.Value), s.Profile)
-        );
+        var (chain, release, given, profile) = await _reader
+            .ReadAsync(run, (s, _) =>
+                (s.Chain.Name, s.Release, s.Params.Entries.ToDictionary(e => e.Key.AsString, e => e.Value), s.Profile)
+            )
+            .ConfigureAwait(false);
         return await StartAsync(
-                latest ? _releases.Get(new(chain, null)) : release,
+                latest ? await _releases.GetAsync(new(chain, null)).ConfigureAwait(false) : release,
                 given,
                 profile,
                 by,
@@ -155,13 +160,17 @@ public sealed class RunStarter
     /// <param name="by">Who started the caller.</param>
     /// <param name="parent">The call.</param>
     /// <exception cref="RefusedException">There is no such chain, a parameter does not fit, or it is busy.</exception>
-    internal Task<long> StartChildAsync(
+    internal async Task<long> StartChildAsync(
         CalledChain chain,
         IReadOnlyDictionary<string, Value> inputs,
         Value profile,
         Actor by,
         ParentLink parent
-    ) => StartAsync(_releases.Get(chain), inputs, profile, by, parent, restartOf: null);
+    )
+    {
+        var release = await _releases.GetAsync(chain).ConfigureAwait(false);
+        return await StartAsync(release, inputs, profile, by, parent, restartOf: null).ConfigureAwait(false);
+    }
 
     async Task<long> StartAsync(
         string release,
@@ -173,30 +182,36 @@ public sealed class RunStarter
         TryPlan? tried = null
     )
     {
-        var chain = _chains.RunnableOf(release);
+        var chain = await _chains.RunnableOfAsync(release).ConfigureAwait(false);
         var values = Parameters.Read(chain.Parameters, given, complete: true, _surroundings.Options.Bounds);
         // Runs that are going hold still while nothing can be written, and so do their children; a new run of a person
         // is refused instead.
         if (parent is null && _surroundings.Journal.Writer.Trouble is { } trouble)
             throw new StorageException($"the run was not started: {trouble}");
-        var id = _register.NextId();
+        var id = await _runs.NextIdAsync().ConfigureAwait(false);
+        var number = await _releases.NumberOfAsync(chain.Name, release).ConfigureAwait(false) ?? 0;
         await _admission
-            .BeginAsync(new(new(id, chain, _chains.Of), 0, 1, _surroundings), chain, parent, queued => new StartInput(
-                _surroundings.Time.GetUtcNow(),
-                Guid.NewGuid().ToString("N"),
-                release,
-                values,
-                profile,
-                by
+            .BeginAsync(
+                new(new(id, chain, _chains.Loaded), 0, 1, _surroundings),
+                chain,
+                parent,
+                queued => new StartInput(
+                    _surroundings.Time.GetUtcNow(),
+                    Guid.NewGuid().ToString("N"),
+                    release,
+                    values,
+                    profile,
+                    by
+                )
+                {
+                    Number = number,
+                    Queued = queued,
+                    Parent = parent,
+                    RestartOf = restartOf,
+                    Try = tried,
+                    Home = Home,
+                }
             )
-            {
-                Number = _releases.NumberOf(chain.Name, release) ?? 0,
-                Queued = queued,
-                Parent = parent,
-                RestartOf = restartOf,
-                Try = tried,
-                Home = Home,
-            })
             .ConfigureAwait(false);
         return id;
     }

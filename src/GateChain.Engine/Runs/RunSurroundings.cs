@@ -1,14 +1,14 @@
 using GateChain.Engine.Basics;
 using GateChain.Engine.Children;
 using GateChain.Engine.Guards;
-using GateChain.Engine.Lanes;
 using GateChain.Engine.Live;
+using GateChain.Engine.Logs;
+using GateChain.Engine.Reading;
 using GateChain.Engine.Secrets;
+using GateChain.Engine.Slots;
 using GateChain.Kinds.Connections;
 using GateChain.Kinds.Contract;
 using GateChain.Storage;
-using GateChain.Storage.Logs;
-using GateChain.Storage.Snapshots;
 
 namespace GateChain.Engine.Runs;
 
@@ -22,7 +22,7 @@ sealed class RunSurroundings : IGuardSurroundings
     public required AttemptLogs Logs { get; init; }
     public required SecretBook Secrets { get; init; }
     public required FileWatches Watches { get; init; }
-    public required LaneDesk Lanes { get; init; }
+    public required ISlots Slots { get; init; }
     public required EndWatch Ends { get; init; }
     public required ProgressBoard Progress { get; init; }
     public required RunFeed Feed { get; init; }
@@ -38,8 +38,8 @@ sealed class RunSurroundings : IGuardSurroundings
     /// <summary>The connections of the workspace as it is now.</summary>
     public required Func<IConnections> CurrentConnections { get; init; }
 
-    /// <summary>A file that lies beside the chain of a release; null when there is none of that name.</summary>
-    public required Func<string, string, byte[]?> Attachment { get; init; }
+    /// <summary>The files that lie beside the chain of a release, by name.</summary>
+    public required Func<string, Task<IReadOnlyDictionary<string, byte[]>>> Attachments { get; init; }
 
     /// <summary>Starts and ends the runs that runs call. Put in last: it starts runs itself.</summary>
     public ChildRuns Children { get; set; } = null!;

@@ -2,7 +2,7 @@ using GateChain.Core.Running;
 using GateChain.Core.Running.Events;
 using GateChain.Core.Running.State;
 using GateChain.Engine.Guards;
-using GateChain.Engine.Lanes;
+using GateChain.Engine.Slots;
 
 namespace GateChain.Engine.Runs;
 
@@ -68,16 +68,24 @@ sealed class RunWork
     }
 
     /// <summary>
+    /// Says which seats a recovered run holds: before anybody is let in.
+    /// </summary>
+    public async ValueTask AnnounceAsync()
+    {
+        foreach (var step in _state.AllSteps.Where(s => s is { IsInFlight: true, Step.Lane: not null }).ToList())
+        {
+            await _surroundings
+                .Slots.AnnounceAsync(LaneOf(step.Step.Lane!), SeatOf(step.Path), waits: false)
+                .ConfigureAwait(false);
+        }
+    }
+
+    /// <summary>
     /// Goes on with what a recovered run waits for. Of attempts that were in flight, what they had started is ended
     /// first.
     /// </summary>
     public void TakeUp(string? but)
     {
-        foreach (var step in _state.AllSteps)
-        {
-            if (step is { IsInFlight: true, Step.Lane: { } lane })
-                _surroundings.Lanes.Occupy(lane, Seat(step.Path));
-        }
         foreach (var work in PendingWork.Of(_state).ToList())
         {
             if (work.Form == WorkForm.Attempt)
@@ -107,7 +115,7 @@ sealed class RunWork
                 _lookouts.Take(step);
                 break;
             case WorkForm.Lane:
-                AskForLane(step);
+                _ = AskForLaneAsync(step);
                 break;
             case WorkForm.Child:
                 _surroundings.Children.SeeTo(_actor, _state, step, recovering);
@@ -120,13 +128,18 @@ sealed class RunWork
         }
     }
 
-    void AskForLane(StepState step)
+    // One that has to wait is told as an input when its turn comes.
+    async Task AskForLaneAsync(StepState step)
     {
         var path = step.Path;
-        _surroundings.Lanes.Ask(step.Step.Lane!, Seat(path), () =>
-            _actor.Post(new LaneInput(_surroundings.Time.GetUtcNow(), path))
-        );
+        var answer = await _surroundings
+            .Slots.RequestAsync(LaneOf(step.Step.Lane!), SeatOf(path), SlotTerms.Queue)
+            .ConfigureAwait(false);
+        if (answer.Granted)
+            _actor.Post(new LaneInput(_surroundings.Time.GetUtcNow(), path));
     }
+
+    static SlotName LaneOf(string name) => new(SlotKind.Lane, name);
 
     void WaitForRuns(StepState step)
     {
@@ -136,7 +149,7 @@ sealed class RunWork
         );
     }
 
-    LaneSeat Seat(string path) => new(_state.Id, path);
+    Seat SeatOf(string path) => new(_state.Id, path);
 
     void Cancel(CancelAsked asked)
     {
@@ -155,7 +168,7 @@ sealed class RunWork
         if (_state.Find(path) is not { } step)
             return;
         if (step.Step.Lane is not null)
-            _surroundings.Lanes.Leave(Seat(path));
+            GiveBack(path);
         if (step.Step.Kind.Name == Core.Chains.Kinds.ControlKinds.Wait)
             _surroundings.Ends.End((_state.Id, path));
     }
@@ -166,13 +179,15 @@ sealed class RunWork
     public void TurnDecided(string path)
     {
         if (_state.Find(path) is not { Phase: StepPhase.Running })
-            _surroundings.Lanes.Leave(Seat(path));
+            GiveBack(path);
     }
 
     /// <summary>The run has ended or is let go.</summary>
     public void End()
     {
         _lookouts.LeaveAll();
-        _surroundings.Lanes.LeaveAll(_state.Id);
+        _ = _surroundings.Slots.ReleaseStepsAsync(_state.Id).AsTask();
     }
+
+    void GiveBack(string path) => _ = _surroundings.Slots.ReleaseAsync(SeatOf(path)).AsTask();
 }

@@ -1,5 +1,6 @@
 using System.Collections.Frozen;
 using System.Security.Cryptography;
+using GateChain.Core.Identity;
 using GateChain.Core.Running;
 using GateChain.Engine.Basics;
 using GateChain.Kinds.Connections;
@@ -28,14 +29,24 @@ public sealed class SecretBook : ISecrets, IDisposable
     internal SecretBook(ISecretStore store, ISecretCipher cipher, TimeProvider time)
     {
         (_store, _cipher, _time) = (store, cipher, time);
-        _content = Read();
+        _content = Read([]);
     }
 
-    Content Read()
+    /// <summary>Reads them; once, before anybody asks.</summary>
+    internal async Task LoadAsync()
+    {
+        var secrets = await _store.AllAsync().ConfigureAwait(false);
+        lock (_learned)
+        {
+            _content = Read(secrets);
+        }
+    }
+
+    Content Read(IReadOnlyList<StoredSecret> secrets)
     {
         var values = new Dictionary<string, string>();
         var entries = new List<SecretEntry>();
-        foreach (var secret in _store.Secrets())
+        foreach (var secret in secrets)
         {
             try
             {
@@ -86,7 +97,7 @@ public sealed class SecretBook : ISecrets, IDisposable
     /// <summary>Sets a secret; it is on disk when this returns.</summary>
     /// <exception cref="RefusedException">The name or value can't be taken.</exception>
     /// <exception cref="StorageException">It could not be written.</exception>
-    public async Task SetAsync(string name, string value, string author)
+    public async Task SetAsync(string name, string value, Actor by)
     {
         if (!IsName(name))
         {
@@ -115,19 +126,21 @@ public sealed class SecretBook : ISecrets, IDisposable
         {
             throw new StorageException($"the secret can't be encrypted: {e.Message}", e);
         }
-        await ChangeAsync(() => _store.SetSecretAsync(new(name, cipher, author, _time.GetUtcNow())))
+        await ChangeAsync(() => _store.SetAsync(new(name, cipher, by.Name, _time.GetUtcNow()), Line("set", name, by)))
             .ConfigureAwait(false);
     }
 
     /// <summary>Takes a secret away.</summary>
     /// <exception cref="RefusedException">There is none of that name.</exception>
     /// <exception cref="StorageException">It could not be written.</exception>
-    public async Task RemoveAsync(string name)
+    public async Task RemoveAsync(string name, Actor by)
     {
         if (_content.Entries.All(e => e.Name != name))
             throw new RefusedException(RefusalKind.NotFound, $"there is no secret “{name}”");
-        await ChangeAsync(() => _store.RemoveSecretAsync(name)).ConfigureAwait(false);
+        await ChangeAsync(() => _store.RemoveAsync(name, Line("remove", name, by))).ConfigureAwait(false);
     }
+
+    AuditLine Line(string action, string name, Actor by) => new(_time.GetUtcNow(), by, action, $"secret {name}");
 
     async Task ChangeAsync(Func<Task> change)
     {
@@ -135,10 +148,7 @@ public sealed class SecretBook : ISecrets, IDisposable
         try
         {
             await change().ConfigureAwait(false);
-            lock (_learned)
-            {
-                _content = Read();
-            }
+            await LoadAsync().ConfigureAwait(false);
         }
         finally
         {

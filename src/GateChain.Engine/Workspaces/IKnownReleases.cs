@@ -9,6 +9,14 @@ public interface IKnownReleases
     /// <summary>What a release takes and gives; null when there is none of that number.</summary>
     ChainInterface? Find(string chain, int number);
 
-    /// <summary>The number that content has as a release, or would get as the next one.</summary>
-    int NumberFor(Release content);
+    /// <summary>The latest release of a chain; null when there is none.</summary>
+    NumberedRelease? Latest(string chain);
+
+    /// <summary>The number that content has as the latest release, or would get as the next one.</summary>
+    int NumberFor(Release content) =>
+        Latest(content.Chain) is { } latest
+            ? latest.Hash == content.Hash
+                ? latest.Number
+                : latest.Number + 1
+            : 1;
 }

@@ -1,3 +1,4 @@
+using System.Runtime.CompilerServices;
 using System.Security.Cryptography;
 using System.Text;
 using GateChain.Core.Chains;
@@ -33,4 +34,9 @@ static class ReleaseContent
     /// <summary>The names of the attachments that a chain uses.</summary>
     public static IEnumerable<string> AttachmentsOf(Chain chain) =>
         chain.AllSteps.SelectMany(AttachmentNames.In).Select(a => a.Name);
+
+    static readonly ConditionalWeakTable<Chain, object> WithFiles = [];
+
+    /// <summary>Whether a chain uses any; looked for once.</summary>
+    public static bool HasAttachments(Chain chain) => (bool)WithFiles.GetValue(chain, c => AttachmentsOf(c).Any());
 }

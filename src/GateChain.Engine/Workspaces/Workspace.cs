@@ -3,6 +3,7 @@ using GateChain.Core.Chains;
 using GateChain.Core.Chains.Kinds;
 using GateChain.Core.Chains.Source;
 using GateChain.Core.Checking;
+using GateChain.Core.Identity;
 using GateChain.Core.Problems;
 using GateChain.Kinds;
 using GateChain.Kinds.Connections;
@@ -172,7 +173,7 @@ public sealed class Workspace
     }
 
     /// <summary>What is stored of it. Only for a workspace without errors.</summary>
-    public Push ToPush(DateTimeOffset now, string author, string? note)
+    public Push ToPush(DateTimeOffset now, Actor by, string? note)
     {
         var settings = new Dictionary<string, string>();
         foreach (var name in (string[])[ConnectionsName, ProfilesName, LanesName])
@@ -180,6 +181,15 @@ public sealed class Workspace
             if (_files.TryGetValue(name, out var content))
                 settings[name] = TextOf(content);
         }
-        return new([.. _chains.Select(c => ReleaseContent.Of(c.Chain, c.Source, _files, now))], settings, author, note);
+        var chains = string.Join(", ", _chains.Select(c => c.Chain.Name).Take(MostNamed));
+        return new(
+            [.. _chains.Select(c => ReleaseContent.Of(c.Chain, c.Source, _files, now))],
+            settings,
+            new(now, by, "push", $"{_chains.Count} chains, {settings.Count} files", chains),
+            note
+        );
     }
+
+    // In a line of the audit log; the releases themselves say the rest.
+    const int MostNamed = 20;
 }

@@ -1,6 +1,7 @@
 using System.Text;
 using GateChain.Core.Chains;
 using GateChain.Core.Checking;
+using GateChain.Core.Identity;
 using GateChain.Core.Problems;
 using GateChain.Core.Values;
 using GateChain.Engine.Basics;
@@ -14,17 +15,18 @@ namespace GateChain.Engine.Workspaces;
 /// <summary>
 /// The workspace as it was pushed last: chains, connections, profiles, lanes. Takes pushes. Thread-safe.
 /// </summary>
-public sealed class WorkspaceBook : IKnownReleases
+public sealed class WorkspaceBook : IDisposable
 {
     readonly ICatalogue _catalogue;
+    readonly IFileStore _store;
     readonly ReleasedChains _chains;
+    readonly ReleasesForChecks _releasesForChecks;
     readonly SecretBook _secrets;
-    readonly Remembered<ConnectionsFile> _connections;
-    readonly Remembered<Profiles> _profiles;
-    readonly Remembered<LanesFile> _lanes;
+    readonly SemaphoreSlim _loading = new(1, 1);
+    volatile WorkspaceFiles _files = WorkspaceFiles.None;
 
     internal WorkspaceBook(
-        ICatalogue catalogue,
+        IStore store,
         ReleaseBook releases,
         ReleasedChains chains,
         ChainCheck check,
@@ -33,11 +35,9 @@ public sealed class WorkspaceBook : IKnownReleases
         Bounds bounds
     )
     {
-        (_catalogue, Releases, _chains, Check, _secrets) = (catalogue, releases, chains, check, secrets);
-        (Time, Bounds) = (time, bounds);
-        _connections = new(name => ReadFile(name, Workspace.ReadConnections));
-        _profiles = new(name => ReadFile(name, Workspaces.Profiles.Read));
-        _lanes = new(name => ReadFile(name, LanesFile.Read));
+        (_catalogue, _store, Releases, _chains, Check) = (store.Catalogue, store.Files, releases, chains, check);
+        (_secrets, Time, Bounds) = (secrets, time, bounds);
+        _releasesForChecks = new(releases, chains, _catalogue);
     }
 
     /// <summary>Called when something was stored; runs that start from here on follow it.</summary>
@@ -47,55 +47,93 @@ public sealed class WorkspaceBook : IKnownReleases
     public ChainCheck Check { get; }
 
     /// <summary>The connections as they were pushed last.</summary>
-    public ConnectionsFile Connections => _connections.Find(Workspace.ConnectionsName)!;
+    public ConnectionsFile Connections => _files.Connections;
 
     /// <summary>How many steps may be in a lane, by its name.</summary>
-    public IReadOnlyDictionary<string, int> Lanes => _lanes.Find(Workspace.LanesName)!.Widths;
-
-    Profiles Profiles => _profiles.Find(Workspace.ProfilesName)!;
+    public IReadOnlyDictionary<string, int> Lanes => _files.Lanes.Widths;
 
     /// <summary>The names of the profiles that a run can be started under.</summary>
-    public IEnumerable<string> ProfileNames => Profiles.Names;
+    public IEnumerable<string> ProfileNames => _files.Profiles.Names;
 
     /// <summary>The values of a profile, as a run would have them.</summary>
     /// <exception cref="RefusedException">There is no profile of that name.</exception>
-    public Value ProfileValues(string? name) => Profiles.Choose(name);
+    public Value ProfileValues(string? name) => _files.Profiles.Choose(name);
+
+    /// <summary>Reads what stands beside the chains; once, before anybody asks.</summary>
+    internal async Task LoadAsync()
+    {
+        // Of two, the second reads what the first has stored.
+        await _loading.WaitAsync().ConfigureAwait(false);
+        try
+        {
+            _files = WorkspaceFiles.Read(await _store.AllAsync().ConfigureAwait(false));
+        }
+        finally
+        {
+            _loading.Release();
+        }
+        Stored?.Invoke();
+    }
 
     /// <summary>The chain that new runs of a name would follow.</summary>
     /// <exception cref="RefusedException">There is none.</exception>
-    public Chain LatestChain(string name) => _chains.Of(Releases.Get(new(name, null)));
+    public async ValueTask<Chain> LatestChainAsync(string name) =>
+        await _chains.OfAsync(await Releases.GetAsync(new(name, null)).ConfigureAwait(false)).ConfigureAwait(false);
 
     /// <summary>The chain that a call runs; null when there is none.</summary>
-    public Chain? FindChain(CalledChain called) => Releases.Find(called) is { } release ? _chains.Of(release) : null;
+    public async ValueTask<Chain?> FindChainAsync(CalledChain called) =>
+        await Releases.FindAsync(called).ConfigureAwait(false) is { } release
+            ? await _chains.OfAsync(release).ConfigureAwait(false)
+            : null;
+
+    /// <summary>The chains that a chain calls, and those that they call, as far as they are there.</summary>
+    public async Task<IReadOnlyDictionary<CalledChain, Chain>> CalledByAsync(Chain chain)
+    {
+        var found = new Dictionary<CalledChain, Chain>();
+        var asked = new HashSet<CalledChain>();
+        var left = new Queue<Chain>([chain]);
+        while (left.TryDequeue(out var caller))
+        {
+            foreach (var called in caller.AllSteps.Select(s => s.Call?.Child).OfType<CalledChain>().Where(asked.Add))
+            {
+                if (await FindChainAsync(called).ConfigureAwait(false) is not { } child)
+                    continue;
+                found.Add(called, child);
+                left.Enqueue(child);
+            }
+        }
+        return found;
+    }
 
     /// <summary>
     /// The number that content of a chain has as a release, the first one if it was released again; null for content
     /// that was only tried.
     /// </summary>
-    public int? NumberOf(string chain, string release) => Releases.NumberOf(chain, release);
+    public ValueTask<int?> NumberOfAsync(string chain, string release) => Releases.NumberOfAsync(chain, release);
 
     /// <summary>Checks a workspace against the releases that are there; stores nothing.</summary>
     /// <exception cref="RefusedException">It takes longer than a check may.</exception>
-    public Workspace Read(IReadOnlyDictionary<string, byte[]> files) =>
-        CheckClock.Run(Bounds, cancel => new Workspace(files, Check.Kinds, this, _secrets.IsSet, cancel));
+    public Task<Workspace> ReadAsync(IReadOnlyDictionary<string, byte[]> files) =>
+        CheckAsync((known, cancel) => new Workspace(files, Check.Kinds, known, _secrets.IsSet, cancel));
+
+    /// <summary>Does a check in the time that one may take, with the releases that it asks for.</summary>
+    /// <exception cref="RefusedException">It takes longer.</exception>
+    internal Task<T> CheckAsync<T>(Func<IKnownReleases, CancellationToken, T> check) =>
+        _releasesForChecks.CheckAsync(known => CheckClock.Run(Bounds, cancel => check(known, cancel)));
 
     /// <summary>
     /// Checks and stores a workspace: each chain that changed gets a new release. With errors nothing is stored. Drafts
     /// stay.
     /// </summary>
     /// <param name="files">Contents by name.</param>
-    /// <param name="author">Who brings it.</param>
+    /// <param name="by">Who brings it.</param>
     /// <param name="note">What the releases are for.</param>
     /// <exception cref="StorageException">It could not be written.</exception>
-    public async Task<Workspace> PushAsync(
-        IReadOnlyDictionary<string, byte[]> files,
-        string author,
-        string? note = null
-    )
+    public async Task<Workspace> PushAsync(IReadOnlyDictionary<string, byte[]> files, Actor by, string? note = null)
     {
-        var workspace = Read(files);
+        var workspace = await ReadAsync(files).ConfigureAwait(false);
         if (!workspace.HasErrors)
-            await StoreAsync(workspace.ToPush(Time.GetUtcNow(), author, note)).ConfigureAwait(false);
+            await StoreAsync(workspace.ToPush(Time.GetUtcNow(), by, note)).ConfigureAwait(false);
         return workspace;
     }
 
@@ -103,21 +141,18 @@ public sealed class WorkspaceBook : IKnownReleases
     /// The workspace as files that could be pushed again: the latest releases, their attachments and what stands beside
     /// them.
     /// </summary>
-    public IReadOnlyDictionary<string, byte[]> Export()
+    public async Task<IReadOnlyDictionary<string, byte[]>> ExportAsync()
     {
         var files = new SortedDictionary<string, byte[]>(StringComparer.Ordinal);
-        foreach (var chain in _catalogue.Chains())
+        foreach (var chain in await _catalogue.ChainsAsync().ConfigureAwait(false))
         {
-            var release = _catalogue.Find(chain.Hash)!;
+            var release = (await _catalogue.FindAsync(chain.Hash).ConfigureAwait(false))!;
             files[chain.Chain + Workspace.ChainEnding] = Encoding.UTF8.GetBytes(release.Source);
             foreach (var (name, content) in release.Files)
                 files[name] = content;
         }
-        foreach (var name in (string[])[Workspace.ConnectionsName, Workspace.ProfilesName, Workspace.LanesName])
-        {
-            if (_catalogue.Setting(name) is { } text)
-                files[name] = Encoding.UTF8.GetBytes(text);
-        }
+        foreach (var file in await _store.AllAsync().ConfigureAwait(false))
+            files[file.Path] = Encoding.UTF8.GetBytes(file.Content!);
         return files;
     }
 
@@ -125,45 +160,31 @@ public sealed class WorkspaceBook : IKnownReleases
     internal async Task StoreAsync(Push push)
     {
         await _catalogue.PushAsync(push).ConfigureAwait(false);
-        _connections.Forget();
-        _profiles.Forget();
-        _lanes.Forget();
         Releases.Forget();
-        Stored?.Invoke();
+        await LoadAsync().ConfigureAwait(false);
     }
 
-    // A file of the workspace as it was pushed last; what was wrong with it was told then.
-    T ReadFile<T>(string name, Func<string, ProblemList, T> read)
-    {
-        var text = _catalogue.Setting(name) ?? "{}";
-        return read(text, new ProblemList(name, text));
-    }
+    /// <summary>Nothing is read any more.</summary>
+    public void Dispose() => _loading.Dispose();
 
     internal ICatalogue Catalogue => _catalogue;
     internal ReleaseBook Releases { get; }
     internal TimeProvider Time { get; }
     internal Bounds Bounds { get; }
 
-    /// <summary>What stands beside the chains, attachments left out.</summary>
-    internal Surroundings Surroundings() =>
-        new(
-            Connections.Types,
-            new HashSet<string>(),
-            _catalogue
-                .Chains()
-                .Select(r => _chains.ReadableOf(r.Hash))
-                .OfType<Chain>()
-                .ToDictionary(c => c.Name, ChainInterfaces.Of),
-            Lanes.Keys.ToHashSet()
-        )
+    /// <summary>What stands beside the chains, attachments and numbered releases left out.</summary>
+    internal async ValueTask<Surroundings> SurroundingsAsync()
+    {
+        var interfaces = new Dictionary<string, ChainInterface>();
+        foreach (var release in await _catalogue.ChainsAsync().ConfigureAwait(false))
         {
-            Profiles = Profiles.All,
-            Releases = ((IKnownReleases)this).Find,
+            if (await _chains.ReadableOfAsync(release.Hash).ConfigureAwait(false) is { } chain)
+                interfaces.Add(chain.Name, ChainInterfaces.Of(chain));
+        }
+        return new(Connections.Types, new HashSet<string>(), interfaces, Lanes.Keys.ToHashSet())
+        {
+            Profiles = _files.Profiles.All,
             IsSecretSet = _secrets.IsSet,
         };
-
-    ChainInterface? IKnownReleases.Find(string chain, int number) =>
-        FindChain(new(chain, number)) is { } found ? ChainInterfaces.Of(found) : null;
-
-    int IKnownReleases.NumberFor(Release content) => Releases.NumberFor(content);
+    }
 }

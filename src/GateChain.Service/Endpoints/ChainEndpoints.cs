@@ -37,58 +37,52 @@ static class ChainEndpoints
         api.MapPost("/check", Check).WithName("checkWorkspace").WithSummary("Checks a workspace and stores nothing");
     }
 
-    static IReadOnlyList<ChainSummary> List(
+    static async Task<IReadOnlyList<ChainSummary>> List(
         DraftDesk desk,
         ICatalogue catalogue,
-        IRunRegister register,
+        IRunStore store,
         ReleasedChains read
     )
     {
-        var drafts = desk.All().ToDictionary(d => d.Chain);
-        var numbers = catalogue.LatestReleases();
-        var released = catalogue.Chains();
-        var runs = register.Newest(released.Select(r => r.Chain).Concat(drafts.Keys), 10);
-        var chains = released.Select(r => new ChainSummary(
-            r.Chain,
-            r.Title,
-            r.Hash,
-            numbers.GetValueOrDefault(r.Chain)?.Number,
-            r.Pushed,
-            read.ReadableOf(r.Hash)?.AllSteps.Count() ?? 0,
-            Head(drafts.GetValueOrDefault(r.Chain)),
-            LastRuns(r.Chain)
-        ));
-        var known = released.Select(r => r.Chain).ToHashSet();
-        var onlyDrafts = drafts
-            .Values.Where(d => !known.Contains(d.Chain))
-            .Select(d =>
-                desk.Check(d.Chain, d.Source).Chain is var chain
-                    ? new ChainSummary(
-                        d.Chain,
-                        chain?.Title,
-                        null,
-                        null,
-                        null,
-                        chain?.AllSteps.Count() ?? 0,
-                        Head(d),
-                        LastRuns(d.Chain)
-                    )
-                    : null!
+        var drafts = (await desk.AllAsync()).ToDictionary(d => d.Chain);
+        var numbers = await catalogue.LatestReleasesAsync();
+        var released = (await catalogue.ChainsAsync()).ToDictionary(r => r.Chain);
+        var names = released.Keys.Union(drafts.Keys).Order(StringComparer.Ordinal).ToList();
+        var runs = await store.NewestAsync(names, 10);
+        var chains = new List<ChainSummary>();
+        foreach (var name in names)
+        {
+            var draft = drafts.GetValueOrDefault(name);
+            var release = released.GetValueOrDefault(name);
+            var chain = release is null
+                ? (await desk.CheckAsync(name, draft!.Source)).Chain
+                : await read.ReadableOfAsync(release.Hash);
+            chains.Add(
+                new(
+                    name,
+                    release is null ? chain?.Title : release.Title,
+                    release?.Hash,
+                    numbers.GetValueOrDefault(name)?.Number,
+                    release?.Pushed,
+                    chain?.AllSteps.Count() ?? 0,
+                    Head(draft),
+                    [.. runs[name].Select(JsonViews.Summary)]
+                )
             );
-        return [.. chains.Concat(onlyDrafts).OrderBy(c => c.Name, StringComparer.Ordinal)];
-
-        IReadOnlyList<RunSummary> LastRuns(string chain) => [.. runs[chain].Select(JsonViews.Summary)];
+        }
+        return chains;
     }
 
     static DraftHead? Head(Draft? draft) => draft is null ? null : new(draft.Version, draft.Author, draft.Saved);
 
-    static ChainDetail Get(string name, DraftDesk drafts, ReleasedChains chains, WorkspaceBook workspace)
+    static async Task<ChainDetail> Get(string name, DraftDesk drafts, ReleasedChains chains, WorkspaceBook workspace)
     {
-        var (number, release) = drafts.Numbered(name, null);
-        return ChainViews.Detail(chains.Of(release.Hash), release, number.Number, [.. workspace.ProfileNames]);
+        var (number, release) = await drafts.NumberedAsync(name, null);
+        var chain = await chains.OfAsync(release.Hash);
+        return ChainViews.Detail(chain, release, number.Number, [.. workspace.ProfileNames]);
     }
 
-    static IResult Rehearse(
+    static async Task<IResult> Rehearse(
         string name,
         RehearsalRequest request,
         DraftDesk drafts,
@@ -98,12 +92,15 @@ static class ChainEndpoints
         CancellationToken cancel
     )
     {
-        var chain = request.Source is { } source ? Draft(name, source, drafts) : workspace.LatestChain(name);
+        var chain = request.Source is { } source
+            ? await DraftAsync(name, source, drafts)
+            : await workspace.LatestChainAsync(name);
+        var called = await workspace.CalledByAsync(chain);
         using var limit = CancellationTokenSource.CreateLinkedTokenSource(cancel);
         limit.CancelAfter(options.Bounds.CheckTime);
         var result = RehearsalViews.Rehearse(
             chain,
-            called => called == new CalledChain(name, null) ? chain : workspace.FindChain(called),
+            child => child == new CalledChain(name, null) ? chain : called.GetValueOrDefault(child),
             request,
             workspace.ProfileValues(request.Profile),
             time.GetUtcNow(),
@@ -112,9 +109,9 @@ static class ChainEndpoints
         return BoundedJson.Of(result, options.Bounds.AnswerSize, "the rehearsal");
     }
 
-    static Core.Chains.Chain Draft(string name, string source, DraftDesk drafts)
+    static async Task<Chain> DraftAsync(string name, string source, DraftDesk drafts)
     {
-        var draft = drafts.Check(name, source);
+        var draft = await drafts.CheckAsync(name, source);
         return draft.HasErrors ? throw new InvalidDraftException(draft.Problems) : draft.Chain!;
     }
 
@@ -125,15 +122,16 @@ static class ChainEndpoints
         HttpContext http
     )
     {
-        var workspace = await book.PushAsync(Base64.Read(request.Files), Caller.Of(http).Name, request.Note);
+        var workspace = await book.PushAsync(Base64.Read(request.Files), Caller.Of(http), request.Note);
         if (workspace.HasErrors)
             throw new InvalidWorkspaceException(workspace.Problems);
-        var pushed = workspace.Chains.Select(c => new PushedChain(c.Name, catalogue.Latest(c.Name)!.Hash)).ToList();
-        return TypedResults.Ok(new PushResult(pushed, [.. workspace.Problems.Select(ProblemViews.Of)]));
+        var latest = await catalogue.LatestReleasesAsync();
+        var pushed = workspace.Chains.Select(c => new PushedChain(c.Name, latest[c.Name].Hash));
+        return TypedResults.Ok(new PushResult([.. pushed], [.. workspace.Problems.Select(ProblemViews.Of)]));
     }
 
-    static IReadOnlyList<ProblemInfo> Check(PushRequest request, WorkspaceBook book) =>
-        [.. book.Read(Base64.Read(request.Files)).Problems.Select(ProblemViews.Of)];
+    static async Task<IReadOnlyList<ProblemInfo>> Check(PushRequest request, WorkspaceBook book) =>
+        [.. (await book.ReadAsync(Base64.Read(request.Files))).Problems.Select(ProblemViews.Of)];
 }
 
 /// <summary>A workspace with errors was pushed.</summary>

@@ -14,7 +14,7 @@ static class ConnectionEndpoints
 {
     public static void Map(RouteGroupBuilder api)
     {
-        api.MapGet("/connections", (ConnectionDesk connections) => ConnectionViews.Connections(connections))
+        api.MapGet("/connections", (ConnectionDesk connections) => ConnectionViews.ConnectionsAsync(connections))
             .WithName("listConnections")
             .WithSummary("The connections, and where they are used");
         api.MapPost("/connections/{name}/check", Check)
@@ -69,13 +69,13 @@ static class ConnectionEndpoints
 
     static async Task<IResult> Set(string name, SecretRequest request, SecretBook secrets, HttpContext http)
     {
-        await secrets.SetAsync(name, request.Value ?? "", Caller.Of(http).Name);
+        await secrets.SetAsync(name, request.Value ?? "", Caller.Of(http));
         return Results.NoContent();
     }
 
-    static async Task<IResult> Remove(string name, SecretBook secrets)
+    static async Task<IResult> Remove(string name, SecretBook secrets, HttpContext http)
     {
-        await secrets.RemoveAsync(name);
+        await secrets.RemoveAsync(name, Caller.Of(http));
         return Results.NoContent();
     }
 }

@@ -71,9 +71,9 @@ static class DesignEndpoints
             }.ToDictionary(s => s.Key, s => DesignViews.Json(ChainSchema.OfShape(s.Value)))
         );
 
-    static SurroundingsInfo Surroundings(string name, DraftDesk drafts, WorkspaceBook workspace)
+    static async Task<SurroundingsInfo> Surroundings(string name, DraftDesk drafts, WorkspaceBook workspace)
     {
-        var beside = drafts.Beside(name);
+        var beside = await drafts.BesideAsync(name);
         return new(
             [
                 .. beside
@@ -95,10 +95,10 @@ static class DesignEndpoints
         );
     }
 
-    static IReadOnlyList<ProblemInfo> Check(CheckRequest request, DraftDesk drafts) =>
-        [.. drafts.Check(request.Chain, request.Source).Problems.Select(ProblemViews.Of)];
+    static async Task<IReadOnlyList<ProblemInfo>> Check(CheckRequest request, DraftDesk drafts) =>
+        [.. (await drafts.CheckAsync(request.Chain, request.Source)).Problems.Select(ProblemViews.Of)];
 
-    static RenameResult Rename(RenameRequest request, DraftDesk drafts)
+    static async Task<RenameResult> Rename(RenameRequest request, DraftDesk drafts)
     {
         if (!Enum.TryParse<Renamed>(request.What, ignoreCase: true, out var what))
         {
@@ -107,7 +107,7 @@ static class DesignEndpoints
                 $"“{request.What}” can't be renamed; steps, variables, parameters and branches can"
             );
         }
-        if (drafts.Check(request.Chain, request.Source).Chain is not { } chain)
+        if ((await drafts.CheckAsync(request.Chain, request.Source)).Chain is not { } chain)
             return new([], "the file can't be read; fix it first");
         var (places, refusal) = ChainRename.Plan(chain, request.Source, what, request.Scope, request.From, request.To);
         return new(DesignViews.Places(places, request.Source), refusal);
@@ -119,12 +119,12 @@ static class DesignEndpoints
         return new(found.Source, found.Target, found.Problem);
     }
 
-    static IReadOnlyList<NameInfo> NamesAt(ExpressionRequest request, DraftDesk drafts) =>
-        View(request, drafts) is { } view ? [.. view.Names.Select(n => new NameInfo(n.Name, n.Type))] : [];
+    static async Task<IReadOnlyList<NameInfo>> NamesAt(ExpressionRequest request, DraftDesk drafts) =>
+        await ViewAsync(request, drafts) is { } view ? [.. view.Names.Select(n => new NameInfo(n.Name, n.Type))] : [];
 
-    static ExpressionView? View(ExpressionRequest request, DraftDesk drafts)
+    static async Task<ExpressionView?> ViewAsync(ExpressionRequest request, DraftDesk drafts)
     {
-        var draft = drafts.Check(request.Chain, request.Source);
+        var draft = await drafts.CheckAsync(request.Chain, request.Source);
         if (draft.Expressions is not { } desk)
             return null;
         lock (draft)
@@ -133,9 +133,14 @@ static class DesignEndpoints
         }
     }
 
-    static ExpressionResult Look(ExpressionRequest request, DraftDesk drafts, RunReader runs, TimeProvider time)
+    static async Task<ExpressionResult> Look(
+        ExpressionRequest request,
+        DraftDesk drafts,
+        RunReader runs,
+        TimeProvider time
+    )
     {
-        if (View(request, drafts) is not { } view)
+        if (await ViewAsync(request, drafts) is not { } view)
         {
             return new(
                 null,
@@ -151,7 +156,9 @@ static class DesignEndpoints
         var (type, problems) = view.Look(request.Text);
         var (from, items) = request.Cursor is { } cursor ? view.Complete(request.Text, cursor) : (0, []);
         var (value, error, parts) =
-            request.Run is { } run && type is not null ? ValueOf(request, run, runs, time) : (null, null, []);
+            request.Run is { } run && type is not null
+                ? await ValueOfAsync(request, run, runs, time)
+                : (null, null, []);
         return new(
             type,
             view.Wanted,
@@ -172,7 +179,7 @@ static class DesignEndpoints
         );
     }
 
-    static (string? Value, string? Error, IReadOnlyList<PartInfo> Parts) ValueOf(
+    static Task<(string? Value, string? Error, IReadOnlyList<PartInfo> Parts)> ValueOfAsync(
         ExpressionRequest request,
         long run,
         RunReader runs,
@@ -181,7 +188,7 @@ static class DesignEndpoints
     {
         var expression = Expression.Parse(request.Text).Expression!;
         var spot = DesignViews.Spot(request);
-        return runs.Read<(string?, string?, IReadOnlyList<PartInfo>)>(run, (state, _) =>
+        return runs.ReadAsync<(string?, string?, IReadOnlyList<PartInfo>)>(run, (state, _) =>
         {
             if (PastNames.Of(state, spot.SeenScope, spot.OwnId, time.GetUtcNow()) is not { } names)
                 return (null, $"run {run} has not come to this place", []);

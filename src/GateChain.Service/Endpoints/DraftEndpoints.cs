@@ -73,12 +73,12 @@ static class DraftEndpoints
             .Produces(200, contentType: "application/zip");
     }
 
-    static FileContentHttpResult Zip(WorkspaceBook workspace)
+    static async Task<FileContentHttpResult> Zip(WorkspaceBook workspace)
     {
         using var file = new MemoryStream();
         using (var zip = new ZipArchive(file, ZipArchiveMode.Create, leaveOpen: true))
         {
-            foreach (var (name, content) in workspace.Export())
+            foreach (var (name, content) in await workspace.ExportAsync())
             {
                 using var entry = zip.CreateEntry(name).Open();
                 entry.Write(content);
@@ -87,8 +87,8 @@ static class DraftEndpoints
         return TypedResults.File(file.ToArray(), "application/zip", "workspace.zip");
     }
 
-    static DraftInfo Get(string name, DraftDesk drafts, ICatalogue catalogue, HttpContext http) =>
-        Answer(drafts.Get(name), drafts, catalogue, http);
+    static async Task<DraftInfo> Get(string name, DraftDesk drafts, ICatalogue catalogue, HttpContext http) =>
+        await AnswerAsync(await drafts.GetAsync(name), drafts, catalogue, http);
 
     static async Task<DraftInfo> Save(
         string name,
@@ -103,32 +103,39 @@ static class DraftEndpoints
             Seen(http),
             request.Source,
             Base64.Read(request.Files),
-            Caller.Of(http).Name
+            Caller.Of(http)
         );
-        return Answer(saved, drafts, catalogue, http);
+        return await AnswerAsync(saved, drafts, catalogue, http);
     }
 
     static async Task<NoContent> Discard(string name, DraftDesk drafts, HttpContext http)
     {
-        await drafts.DiscardAsync(name, Seen(http), Caller.Of(http).Name);
+        await drafts.DiscardAsync(name, Seen(http), Caller.Of(http));
         return TypedResults.NoContent();
     }
 
-    static IReadOnlyList<DraftVersionInfo> History(string name, DraftDesk drafts) =>
-        [.. drafts.History(name).Select(d => new DraftVersionInfo(d.Version, d.Author, d.Saved, d.Source))];
+    static async Task<IReadOnlyList<DraftVersionInfo>> History(string name, DraftDesk drafts) =>
+        [
+            .. (await drafts.HistoryAsync(name)).Select(d => new DraftVersionInfo(
+                d.Version,
+                d.Author,
+                d.Saved,
+                d.Source
+            )),
+        ];
 
-    static IReadOnlyList<ReleaseInfo> Releases(string name, DraftDesk drafts, ICatalogue catalogue)
+    static async Task<IReadOnlyList<ReleaseInfo>> Releases(string name, DraftDesk drafts, ICatalogue catalogue)
     {
-        var releases = catalogue.Releases(name);
+        var releases = await catalogue.ReleasesAsync(name);
         // A chain that is only a draft has none; one that is not there is told.
         if (releases.Count == 0)
-            drafts.Get(name);
+            await drafts.GetAsync(name);
         return [.. releases.Select(DraftViews.Release)];
     }
 
-    static ReleaseDetail Release(string name, int number, DraftDesk drafts)
+    static async Task<ReleaseDetail> Release(string name, int number, DraftDesk drafts)
     {
-        var (release, content) = drafts.Numbered(name, number);
+        var (release, content) = await drafts.NumberedAsync(name, number);
         return new(DraftViews.Release(release), content.Source, Base64.Write(content.Files));
     }
 
@@ -141,8 +148,8 @@ static class DraftEndpoints
     {
         var note = string.IsNullOrWhiteSpace(request.Note) ? null : request.Note.Trim();
         var release = request.Again is { } again
-            ? await drafts.GoBackAsync(name, again, note, Caller.Of(http).Name)
-            : await drafts.ReleaseAsync(name, Seen(http), note, Caller.Of(http).Name);
+            ? await drafts.GoBackAsync(name, again, note, Caller.Of(http))
+            : await drafts.ReleaseAsync(name, Seen(http), note, Caller.Of(http));
         return TypedResults.Created($"/api/chains/{name}/releases/{release.Number}", DraftViews.Release(release));
     }
 
@@ -150,7 +157,7 @@ static class DraftEndpoints
         string name,
         TryRequest request,
         RunStarter runs,
-        IRunRegister register,
+        IRunStore store,
         DraftDesk drafts,
         HttpContext http
     )
@@ -168,7 +175,7 @@ static class DraftEndpoints
         var id = await runs.TryAsync(
             name,
             new(
-                request.Source ?? drafts.Get(name).Source,
+                request.Source ?? (await drafts.GetAsync(name)).Source,
                 JsonViews.Values(request.Params),
                 request.Profile,
                 part,
@@ -179,15 +186,16 @@ static class DraftEndpoints
             ),
             Caller.Of(http)
         );
-        return TypedResults.Created($"/api/runs/{id}", JsonViews.Summary(register.Find(id)!));
+        return TypedResults.Created($"/api/runs/{id}", await store.SummaryAsync(id));
     }
 
-    static WorkspaceFiles Export(WorkspaceBook workspace) => new(Base64.Write(workspace.Export()));
+    static async Task<WorkspaceFiles> Export(WorkspaceBook workspace) =>
+        new(Base64.Write(await workspace.ExportAsync()));
 
-    static DraftInfo Answer(Draft draft, DraftDesk drafts, ICatalogue catalogue, HttpContext http)
+    static async Task<DraftInfo> AnswerAsync(Draft draft, DraftDesk drafts, ICatalogue catalogue, HttpContext http)
     {
         http.Response.Headers.ETag = $"\"{draft.Version}\"";
-        return DraftViews.Draft(draft, drafts, catalogue);
+        return await DraftViews.DraftAsync(draft, drafts, catalogue);
     }
 
     /// <summary>The version that the caller has seen.</summary>

@@ -60,7 +60,7 @@ static class LiveEndpoints
         return either.Token;
     }
 
-    static IResult Run(
+    static async Task<IResult> Run(
         long id,
         RunReader runs,
         WorkspaceBook workspace,
@@ -69,7 +69,7 @@ static class LiveEndpoints
     )
     {
         // Asked first, so that a run that is not there gives a plain 404 and no stream.
-        runs.Read(id, (_, seq) => seq);
+        await runs.ReadAsync(id, (_, seq) => seq);
         Admit(http);
         return TypedResults.ServerSentEvents(RunEvents(id, runs, workspace, Until(http, life)));
     }
@@ -87,7 +87,7 @@ static class LiveEndpoints
             new BoundedChannelOptions(512) { FullMode = BoundedChannelFullMode.DropWrite }
         );
         var behind = false;
-        using var listening = runs.Follow(id, change =>
+        using var listening = await runs.FollowAsync(id, change =>
         {
             if (
                 !queue.Writer.TryWrite(Patches.GetValue(change, c => new(RunViews.Patch(c))).Of)
@@ -97,7 +97,7 @@ static class LiveEndpoints
                 Volatile.Write(ref behind, true);
             }
         });
-        var whole = runs.Read(id, RunViews.DetailOf(workspace));
+        var whole = await RunViews.DetailAsync(id, null, runs, workspace);
         yield return new(whole, "run") { EventId = whole.Seq.ToString() };
         var seq = whole.Seq;
         await foreach (var patch in Items(queue.Reader, cancel))
@@ -117,22 +117,16 @@ static class LiveEndpoints
             }
             Volatile.Write(ref behind, false);
             while (queue.Reader.TryRead(out _)) { }
-            whole = runs.Read(id, RunViews.DetailOf(workspace));
+            whole = await RunViews.DetailAsync(id, null, runs, workspace);
             seq = whole.Seq;
             yield return new(whole, "run") { EventId = seq.ToString() };
         }
     }
 
-    static IResult All(
-        RunFeed feed,
-        DraftDesk drafts,
-        IRunRegister register,
-        IHostApplicationLifetime life,
-        HttpContext http
-    )
+    static IResult All(RunFeed feed, DraftDesk drafts, IRunStore store, IHostApplicationLifetime life, HttpContext http)
     {
         Admit(http);
-        return TypedResults.ServerSentEvents(AllEvents(feed, drafts, register, Until(http, life)));
+        return TypedResults.ServerSentEvents(AllEvents(feed, drafts, store, Until(http, life)));
     }
 
     // Takes one of the places until the request has ended.
@@ -158,7 +152,7 @@ static class LiveEndpoints
     static async IAsyncEnumerable<SseItem<object>> AllEvents(
         RunFeed feed,
         DraftDesk drafts,
-        IRunRegister register,
+        IRunStore store,
         [EnumeratorCancellation] CancellationToken cancel
     )
     {
@@ -196,7 +190,7 @@ static class LiveEndpoints
                 yield return new(new { }, "beat");
             else if (item.Item.Draft is { } draft)
                 yield return new(draft, "draft");
-            else if (register.Find(item.Item.Run) is { } head)
+            else if (await store.FindAsync(item.Item.Run) is { } head)
                 yield return new(JsonViews.Summary(head), "run");
         }
     }

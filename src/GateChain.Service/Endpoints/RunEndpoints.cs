@@ -5,14 +5,14 @@ using GateChain.Core.Running.Events;
 using GateChain.Core.Running.State;
 using GateChain.Core.Values;
 using GateChain.Engine.Basics;
-using GateChain.Engine.Lanes;
 using GateChain.Engine.Live;
+using GateChain.Engine.Logs;
 using GateChain.Engine.Reading;
 using GateChain.Engine.Runs;
+using GateChain.Engine.Slots;
 using GateChain.Engine.Workspaces;
 using GateChain.Service.Views;
 using GateChain.Storage;
-using GateChain.Storage.Logs;
 using Microsoft.AspNetCore.Builder;
 using Microsoft.AspNetCore.Http;
 using Microsoft.AspNetCore.Http.HttpResults;
@@ -110,8 +110,8 @@ static class RunEndpoints
             .ProducesProblem(422);
     }
 
-    static IReadOnlyList<RunSummary> List(
-        IRunRegister register,
+    static async Task<IReadOnlyList<RunSummary>> List(
+        IRunStore store,
         string? chain = null,
         string? state = null,
         long? before = null,
@@ -119,7 +119,7 @@ static class RunEndpoints
         long? parent = null
     ) =>
         state is null or "queued" or "running" or "paused" or "succeeded" or "failed" or "stopped"
-            ? [.. register.List(new(chain, state, before, limit, parent)).Select(JsonViews.Summary)]
+            ? [.. (await store.ListAsync(new(chain, state, before, limit, parent))).Select(JsonViews.Summary)]
             : throw new RefusedException(
                 RefusalKind.Invalid,
                 $"“{state}” is no state of a run; states are queued, running, paused, succeeded, failed and stopped"
@@ -128,7 +128,7 @@ static class RunEndpoints
     static async Task<Created<RunSummary>> Start(
         StartRequest request,
         RunStarter runs,
-        IRunRegister register,
+        IRunStore store,
         HttpContext http
     )
     {
@@ -138,24 +138,27 @@ static class RunEndpoints
             request.Profile,
             Caller.Of(http)
         );
-        return TypedResults.Created($"/api/runs/{id}", JsonViews.Summary(register.Find(id)!));
+        return TypedResults.Created($"/api/runs/{id}", await store.SummaryAsync(id));
     }
 
-    static RunDetail Get(long id, RunReader runs, WorkspaceBook workspace, int? leg = null) =>
-        Read(id, leg, runs, RunViews.DetailOf(workspace));
+    static Task<RunDetail> Get(long id, RunReader runs, WorkspaceBook workspace, int? leg = null) =>
+        RunViews.DetailAsync(id, leg, runs, workspace);
 
-    static StepDetail Step(long id, string path, RunReader runs, int? leg = null) =>
-        Read(id, leg, runs, (run, _) => RunViews.StepDetail(run, Find(run, path)));
-
-    /// <summary>Reads a run as it is now, or as it was when a leg ended.</summary>
-    static T Read<T>(long id, int? leg, RunReader runs, Func<RunState, long, T> read) =>
-        leg is { } past ? runs.ReadPast(id, past, read) : runs.Read(id, read);
+    static Task<StepDetail> Step(long id, string path, RunReader runs, int? leg = null) =>
+        runs.ReadAsync(id, leg, (run, _) => RunViews.StepDetail(run, Find(run, path)));
 
     static StepState Find(RunState run, string path) => run.Find(path) ?? throw RefusedException.NoStep(run, path);
 
-    static LogPage Log(long id, string path, RunReader runs, AttemptLogs logs, int? attempt = null, long from = 0)
+    static async Task<LogPage> Log(
+        long id,
+        string path,
+        RunReader runs,
+        AttemptLogs logs,
+        int? attempt = null,
+        long from = 0
+    )
     {
-        var (number, ended) = runs.Read(id, (run, _) =>
+        var (number, ended) = await runs.ReadAsync(id, (run, _) =>
         {
             var step = Find(run, path);
             var records = run.Attempts.Where(a => a.Step == path).ToList();
@@ -170,24 +173,24 @@ static class RunEndpoints
         long id,
         StopRequest request,
         RunCommands runs,
-        IRunRegister register,
+        IRunStore store,
         HttpContext http
     )
     {
         await runs.StopAsync(id, Caller.Of(http), request.Message);
-        return JsonViews.Summary(register.Find(id)!);
+        return await store.SummaryAsync(id);
     }
 
     static async Task<RunSummary> Resume(
         long id,
         ResumeRequest request,
         RunCommands runs,
-        IRunRegister register,
+        IRunStore store,
         HttpContext http
     )
     {
         await runs.ResumeAsync(id, Caller.Of(http), Order(request));
-        return JsonViews.Summary(register.Find(id)!);
+        return await store.SummaryAsync(id);
     }
 
     static async Task<PlanInfo> Plan(long id, ResumeRequest request, RunCommands runs)
@@ -196,22 +199,22 @@ static class RunEndpoints
         return new(leg, plan.Reset, plan.Reopened, plan.Redo, kept);
     }
 
-    static async Task<RunSummary> Recover(long id, RunRecovery recovery, IRunRegister register)
+    static async Task<RunSummary> Recover(long id, RunRecovery recovery, IRunStore store)
     {
         await recovery.RecoverAsync(id);
-        return JsonViews.Summary(register.Find(id)!);
+        return await store.SummaryAsync(id);
     }
 
     static async Task<RunSummary> Gone(
         long id,
         GoneRequest request,
         RunCommands runs,
-        IRunRegister register,
+        IRunStore store,
         HttpContext http
     )
     {
         await runs.ConfirmGoneAsync(id, request.Step, Caller.Of(http));
-        return JsonViews.Summary(register.Find(id)!);
+        return await store.SummaryAsync(id);
     }
 
     static ResumeOrder Order(ResumeRequest request) =>
@@ -228,19 +231,19 @@ static class RunEndpoints
         long id,
         PauseRequest request,
         RunCommands runs,
-        IRunRegister register,
+        IRunStore store,
         HttpContext http
     )
     {
         await runs.PauseAsync(id, Caller.Of(http), request.Message);
-        return JsonViews.Summary(register.Find(id)!);
+        return await store.SummaryAsync(id);
     }
 
     static async Task<RunSummary> Answer(
         long id,
         AnswerRequest request,
         RunCommands runs,
-        IRunRegister register,
+        IRunStore store,
         HttpContext http
     )
     {
@@ -257,33 +260,37 @@ static class RunEndpoints
 
         var outputs = Value.Map(DictionaryMap.Of(JsonViews.Values(request.Outputs)));
         await runs.AnswerAsync(id, request.Step, answer, outputs, request.Message, Caller.Of(http));
-        return JsonViews.Summary(register.Find(id)!);
+        return await store.SummaryAsync(id);
     }
 
     static async Task<Created<RunSummary>> Restart(
         long id,
         RestartRequest request,
         RunStarter runs,
-        IRunRegister register,
+        IRunStore store,
         HttpContext http
     )
     {
         var run = await runs.RestartAsync(id, request.Latest, Caller.Of(http));
-        return TypedResults.Created($"/api/runs/{run}", JsonViews.Summary(register.Find(run)!));
+        return TypedResults.Created($"/api/runs/{run}", await store.SummaryAsync(run));
     }
 
-    static IterationPage Iterations(long id, string path, RunReader runs, int from = 0, int limit = 100) =>
-        runs.Read(id, (run, _) => RunViews.Iterations(Find(run, path), Math.Max(0, from), Math.Clamp(limit, 1, 500)));
+    static Task<IterationPage> Iterations(long id, string path, RunReader runs, int from = 0, int limit = 100) =>
+        runs.ReadAsync(id, (run, _) =>
+            RunViews.Iterations(Find(run, path), Math.Max(0, from), Math.Clamp(limit, 1, 500))
+        );
 
-    static IReadOnlyList<LaneInfo> Lanes(LaneDesk lanes) =>
+    static async Task<IReadOnlyList<LaneInfo>> Lanes(ISlots slots) =>
         [
-            .. lanes.Lanes.Select(l => new LaneInfo(
-                l.Name,
+            .. (await slots.LanesAsync()).Select(l => new LaneInfo(
+                l.Slot.Name,
                 l.Width,
-                [.. l.Holders.Select(s => new LaneSeatInfo(s.Run, s.Step))],
-                [.. l.Waiting.Select(s => new LaneSeatInfo(s.Run, s.Step))]
+                [.. l.Holders.Select(Seat)],
+                [.. l.Waiting.Select(Seat)]
             )),
         ];
+
+    static LaneSeatInfo Seat(Seat seat) => new(seat.Run, seat.Step!);
 }
 
 /// <summary>Who asks, as they say. There is no sign-in yet; the service listens on this machine only.</summary>

@@ -28,10 +28,10 @@ public sealed class GateChainService : IAsyncDisposable
 {
     readonly WebApplication _app;
     readonly ChainEngine _engine;
-    readonly SqliteStore _store;
+    readonly IStore _store;
     readonly FileStream _lock;
 
-    GateChainService(WebApplication app, ChainEngine engine, SqliteStore store, FileStream dataLock) =>
+    GateChainService(WebApplication app, ChainEngine engine, IStore store, FileStream dataLock) =>
         (_app, _engine, _store, _lock) = (app, engine, store, dataLock);
 
     /// <summary>Where it listens, once started.</summary>
@@ -44,7 +44,7 @@ public sealed class GateChainService : IAsyncDisposable
     {
         var folders = options.ToEngine();
         var dataLock = Lock(folders.DataFolder);
-        SqliteStore? store = null;
+        IStore? store = null;
         try
         {
             // Runs of a new database would get the numbers, and so the logs, of those that were lost.
@@ -72,13 +72,14 @@ public sealed class GateChainService : IAsyncDisposable
         }
         catch
         {
-            store?.Dispose();
+            if (store is not null)
+                await store.DisposeAsync();
             await dataLock.DisposeAsync();
             throw;
         }
     }
 
-    static (WebApplication, ChainEngine) Build(ServiceOptions options, EngineOptions folders, SqliteStore store)
+    static (WebApplication, ChainEngine) Build(ServiceOptions options, EngineOptions folders, IStore store)
     {
         var builder = WebApplication.CreateSlimBuilder(
             new WebApplicationOptions { ContentRootPath = AppContext.BaseDirectory }
@@ -139,16 +140,16 @@ public sealed class GateChainService : IAsyncDisposable
             .AddSingleton(s => s.GetRequiredService<ChainEngine>().Feed)
             .AddSingleton(s => s.GetRequiredService<ChainEngine>().Logs)
             .AddSingleton(s => s.GetRequiredService<ChainEngine>().Progress)
-            .AddSingleton(s => s.GetRequiredService<ChainEngine>().Lanes)
+            .AddSingleton(s => s.GetRequiredService<ChainEngine>().Slots)
             .AddSingleton(s => s.GetRequiredService<ChainEngine>().Workspace)
             .AddSingleton(s => s.GetRequiredService<ChainEngine>().Chains)
             .AddSingleton(s => s.GetRequiredService<ChainEngine>().Drafts)
             .AddSingleton(s => s.GetRequiredService<ChainEngine>().Secrets)
             .AddSingleton(s => s.GetRequiredService<ChainEngine>().Connections)
             .AddSingleton(s => s.GetRequiredService<ChainEngine>().Columns)
-            .AddSingleton<IJournal>(store)
-            .AddSingleton<ICatalogue>(store)
-            .AddSingleton<IRunRegister>(store);
+            .AddSingleton(store.Journal)
+            .AddSingleton(store.Catalogue)
+            .AddSingleton(store.Runs);
         builder.Services.AddExceptionHandler<Problems>().AddProblemDetails().AddOpenApi(Api.Describe);
         builder.Services.ConfigureHttpJsonOptions(o =>
         {
@@ -280,7 +281,7 @@ public sealed class GateChainService : IAsyncDisposable
         await _app.StopAsync();
         await _engine.DisposeAsync();
         await _app.DisposeAsync();
-        _store.Dispose();
+        await _store.DisposeAsync();
         await _lock.DisposeAsync();
     }
 }

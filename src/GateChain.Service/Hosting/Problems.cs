@@ -23,7 +23,7 @@ sealed class Problems(ILogger<Problems> logger, DraftDesk drafts, ICatalogue cat
         CancellationToken cancellationToken
     )
     {
-        var problem = Describe(exception);
+        var problem = await DescribeAsync(exception);
         if (problem.Status == 500)
             logger.LogError(exception, "Internal error at {Path}", http.Request.Path);
         problem.Instance = http.Request.Path;
@@ -37,7 +37,7 @@ sealed class Problems(ILogger<Problems> logger, DraftDesk drafts, ICatalogue cat
         return true;
     }
 
-    ProblemDetails Describe(Exception exception)
+    async Task<ProblemDetails> DescribeAsync(Exception exception)
     {
         switch (exception)
         {
@@ -75,7 +75,11 @@ sealed class Problems(ILogger<Problems> logger, DraftDesk drafts, ICatalogue cat
                 // Somebody may have discarded it.
                 try
                 {
-                    conflict.Extensions["current"] = DraftViews.Draft(drafts.Get(changed.Chain), drafts, catalogue);
+                    conflict.Extensions["current"] = await DraftViews.DraftAsync(
+                        await drafts.GetAsync(changed.Chain),
+                        drafts,
+                        catalogue
+                    );
                 }
                 catch (RefusedException)
                 {

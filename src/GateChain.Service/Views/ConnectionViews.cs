@@ -14,9 +14,9 @@ namespace GateChain.Service.Views;
 /// <summary>Connections, secrets and profiles as the API shows them.</summary>
 static class ConnectionViews
 {
-    public static IReadOnlyList<ConnectionInfo> Connections(ConnectionDesk connections)
+    public static async Task<IReadOnlyList<ConnectionInfo>> ConnectionsAsync(ConnectionDesk connections)
     {
-        var uses = connections.Uses().ToLookup(u => u.Connection, u => new UseInfo(u.Chain, u.Step));
+        var uses = (await connections.UsesAsync()).ToLookup(u => u.Connection, u => new UseInfo(u.Chain, u.Step));
         return
         [
             .. connections.All.All.Select(c => new ConnectionInfo(

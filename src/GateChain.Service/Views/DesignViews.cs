@@ -90,7 +90,7 @@ static class DesignViews
 /// <summary>Drafts and releases as the API shows them.</summary>
 static class DraftViews
 {
-    public static DraftInfo Draft(Draft draft, DraftDesk drafts, ICatalogue catalogue) =>
+    public static async Task<DraftInfo> DraftAsync(Draft draft, DraftDesk drafts, ICatalogue catalogue) =>
         new(
             draft.Chain,
             draft.Version,
@@ -98,8 +98,8 @@ static class DraftViews
             draft.Base,
             draft.Author,
             draft.Saved,
-            [.. drafts.Files(draft.Chain).Keys.Order(StringComparer.Ordinal)],
-            catalogue.Releases(draft.Chain) is [var latest, ..] ? latest.Number : null
+            [.. (await drafts.FilesAsync(draft.Chain)).Keys.Order(StringComparer.Ordinal)],
+            await catalogue.ReleasesAsync(draft.Chain) is [var latest, ..] ? latest.Number : null
         );
 
     public static ReleaseInfo Release(NumberedRelease release) =>

@@ -22,6 +22,10 @@ static class JsonViews
     public static IReadOnlyDictionary<string, Value> Values(IReadOnlyDictionary<string, JsonElement>? json) =>
         json?.ToDictionary(p => p.Key, p => ValueJson.Read(p.Value)) ?? [];
 
+    /// <summary>The line of a run that is there.</summary>
+    public static async ValueTask<RunSummary> SummaryAsync(this IRunStore store, long run) =>
+        Summary((await store.FindAsync(run))!);
+
     public static RunSummary Summary(RunHead head)
     {
         using var parameters = JsonDocument.Parse(head.Params, ValueJson.Options);

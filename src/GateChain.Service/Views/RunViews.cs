@@ -5,6 +5,7 @@ using GateChain.Core.Running.Events;
 using GateChain.Core.Running.State;
 using GateChain.Core.Values;
 using GateChain.Engine.Live;
+using GateChain.Engine.Reading;
 using GateChain.Engine.Workspaces;
 
 namespace GateChain.Service.Views;
@@ -69,9 +70,21 @@ static class RunViews
         );
     }
 
-    /// <summary>The same, with the numbers that releases have.</summary>
-    public static Func<RunState, long, RunDetail> DetailOf(WorkspaceBook workspace) =>
-        (run, seq) => Detail(run, seq, release => workspace.NumberOf(run.Chain.Name, release));
+    /// <summary>The same of a run on disk, with the numbers that releases have.</summary>
+    /// <param name="id">The run.</param>
+    /// <param name="leg">As it was when this leg ended; null for now.</param>
+    /// <param name="runs">Reads it.</param>
+    /// <param name="workspace">Knows the numbers.</param>
+    public static async Task<RunDetail> DetailAsync(long id, int? leg, RunReader runs, WorkspaceBook workspace)
+    {
+        var (chain, releases) = await runs.ReadAsync(id, leg, (run, _) =>
+            (run.Chain.Name, run.Resumes.Select(r => r.Release).OfType<string>().Append(run.Release).ToHashSet())
+        );
+        var numbers = new Dictionary<string, int?>();
+        foreach (var release in releases)
+            numbers[release] = await workspace.NumberOfAsync(chain, release);
+        return await runs.ReadAsync(id, leg, (run, seq) => Detail(run, seq, numbers.GetValueOrDefault));
+    }
 
     /// <summary>How many iterations of one container, attempts and warnings the view of a run shows.</summary>
     const int MaxIterations = 200,

@@ -215,8 +215,8 @@ public class RehearsalTests
                 [
                     .. play
                         .State.AllSteps.SelectMany(s =>
-                            Give(StepPattern.AddressOf(s.Path), "n", 1)
-                                .Concat(Give(StepPattern.AddressOf(s.Path), "n", 1, "p"))
+                            Give(new StepPath(s.Path).Address.Text, "n", 1)
+                                .Concat(Give(new StepPath(s.Path).Address.Text, "n", 1, "p"))
                         )
                         .Distinct(),
                 ],

@@ -1,6 +1,7 @@
 import { Design, type DesignScope, type DesignStep } from "../document/design";
 import { applyChanges, excerpt, insertLines, moveItem, removeAt, setAt, type TextChange } from "../document/edit";
 import { at, YamlText, type Path } from "../document/tree";
+import { idOf, inScope, scopeOf } from "../stepPath";
 
 /** What is chosen: steps by address, or one gate. */
 export interface Selection {
@@ -27,10 +28,6 @@ class Editing {
     return new Design(this.file);
   }
 }
-
-const addressIn = (scope: string, id: string) => (scope === "" ? id : `${scope}/${id}`);
-export const scopeOf = (address: string) => (address.includes("/") ? address.slice(0, address.lastIndexOf("/")) : "");
-export const idOf = (address: string) => address.slice(address.lastIndexOf("/") + 1);
 
 /** A name that no step of the chain has: steps must not hide each other. */
 export function freeId(design: Design, wish: string, taken: ReadonlySet<string> = new Set()): string {
@@ -69,7 +66,7 @@ export function addStep(
     const from = home.steps.find((s) => s.id === after);
     editing.do((f) => setAt(f, [...home.path, "gates", home.gates.length], newGate(f, home, from, id)));
   }
-  const address = addressIn(home.address, id);
+  const address = inScope(home.address, id);
   if (place) editing.do((f) => setAt(f, ["layout", address], place.map(Math.round)));
   return { id: address, text: editing.file.text, select: { steps: [address], gate: null } };
 }
@@ -236,7 +233,7 @@ export function paste(design: Design, clip: string, scope: string): Edited {
   }
   return {
     text: editing.file.text,
-    select: { steps: source.root.steps.map((s) => addressIn(home.address, s.id)), gate: null },
+    select: { steps: source.root.steps.map((s) => inScope(home.address, s.id)), gate: null },
   };
 }
 

@@ -23,7 +23,7 @@ import {
 } from "react";
 import { absolutePlaces, boxesOf, placesOfScope, shapeOf, withFolded } from "../../core/designer/arrange";
 import type { DesignState } from "../../core/designer/DesignStore";
-import { addStep, connect, moveInto, place, scopeOf, whyNoGate } from "../../core/designer/operations";
+import { addStep, connect, moveInto, place, whyNoGate } from "../../core/designer/operations";
 import type { Box } from "../../core/graph/flow";
 import { layOut, type Layout } from "../../core/graph/layout";
 import { CanvasContext, type CanvasView } from "../canvas/CanvasView";
@@ -33,6 +33,7 @@ import { GateLink, type GateLinkEdge } from "../canvas/GateLink";
 import { ContainerBox, StepBox, type StepBoxNode } from "../canvas/StepBox";
 import { useDesigning } from "./useDesign";
 import { useSight } from "./useSight";
+import { scopeOf } from "../../core/stepPath";
 
 const nodeTypes = { step: StepBox, container: ContainerBox };
 const edgeTypes = { gate: GateLink };

@@ -2,8 +2,8 @@ import { Popover, TextInput } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { listNames, type Spot } from "../../core/api/client";
-import { idOf } from "../../core/designer/operations";
 import { useDesigning } from "./useDesign";
+import { idOf } from "../../core/stepPath";
 
 /** Chooses a value that is in scope at a place: parameters, variables, outputs of steps. */
 export function NamePicker({

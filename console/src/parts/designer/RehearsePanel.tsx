@@ -5,12 +5,13 @@ import { parametersOf } from "../../core/designer/parameters";
 import type { DesignState } from "../../core/designer/DesignStore";
 import { typed } from "../../core/format";
 import { inView, type Chosen } from "../../core/graph/instances";
-import { addressOf, gateSentence, noWish, wishOf, type Wishes } from "../../core/rehearsal";
+import { gateSentence, noWish, wishOf, type Wishes } from "../../core/rehearsal";
 import type { CanvasView } from "../canvas/CanvasView";
 import type { Given } from "../ParameterFields";
 import { RehearsalPanel } from "../rehearsal/RehearsalPanel";
 import { TraceList } from "../rehearsal/TraceList";
 import { useDesigning } from "./useDesign";
+import { addressOf } from "../../core/stepPath";
 
 /** Rehearses the draft as it is: gates open and shut on the canvas while one chooses. */
 export function useRehearsal(state: DesignState, on: boolean) {

@@ -2,7 +2,7 @@ import { Button, NativeSelect, Switch, TextInput } from "@mantine/core";
 import { Link, useSearch } from "@tanstack/react-router";
 import { useState } from "react";
 import type { Spot } from "../../core/api/client";
-import { addStep, connect, scopeOf, setKey, whyNoGate } from "../../core/designer/operations";
+import { addStep, connect, setKey, whyNoGate } from "../../core/designer/operations";
 import { spoken, type Schema } from "../../core/designer/schema";
 import {
   ifFailsSentences,
@@ -21,6 +21,7 @@ import { MapField, PlainField, SchemaField, SchemaForm, useValue } from "./Schem
 import { RuleFields, Rules } from "./Rules";
 import { Section } from "./Section";
 import { useDesign, useDesigning } from "./useDesign";
+import { scopeOf } from "../../core/stepPath";
 
 /** Places of expressions by the key that holds them. */
 const places: Record<string, string> = {

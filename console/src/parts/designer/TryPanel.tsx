@@ -17,6 +17,7 @@ import { StateMark } from "../StateMark";
 import { StepPanel } from "../step/StepPanel";
 import { Values } from "../step/Values";
 import { useDesigning } from "./useDesign";
+import { addressOf } from "../../core/stepPath";
 
 const parts = [
   { value: "whole", label: "the whole chain" },
@@ -35,7 +36,7 @@ export function useTry(state: DesignState, on: boolean, pauses: ReadonlySet<stri
   const now = useNow(on && run?.ended == null && run !== null);
   const choose = (path: string) => {
     setChosen(path);
-    const address = path.replace(/\[\d+\]/g, "");
+    const address = addressOf(path);
     if (store.state.design.steps.has(address)) store.select({ steps: [address], gate: null });
   };
   const view: CanvasView | null =

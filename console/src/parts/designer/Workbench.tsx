@@ -7,7 +7,7 @@ import { listRuns } from "../../core/api/client";
 import type { KindsInfo, PartChangeInfo, ProblemInfo, SurroundingsInfo } from "../../core/api/types";
 import { align, placeBeside, placesOfScope } from "../../core/designer/arrange";
 import type { DesignState, DesignStore } from "../../core/designer/DesignStore";
-import { addStep, connect, place, scopeOf, tidy } from "../../core/designer/operations";
+import { addStep, connect, place, tidy } from "../../core/designer/operations";
 import type { Box } from "../../core/graph/flow";
 import type { EditView } from "../canvas/EditView";
 import { ChainInspector } from "./ChainInspector";
@@ -23,6 +23,7 @@ import { DesignContext, useDesign, type Designing } from "./useDesign";
 import { useCanvasKeys } from "./useCanvasKeys";
 import { useSight } from "./useSight";
 import { VersionsPanel } from "./VersionsPanel";
+import { scopeOf } from "../../core/stepPath";
 
 const SourceEditor = lazy(() => import("./SourceEditor"));
 

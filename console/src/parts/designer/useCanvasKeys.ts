@@ -4,9 +4,10 @@ import { planRename } from "../../core/api/client";
 import { walk, type Direction } from "../../core/designer/arrange";
 import type { DesignStore } from "../../core/designer/DesignStore";
 import { copied, keepCopied } from "../../core/designer/shelf";
-import { copy, isCopied, paste, remove, scopeOf, setKey, takenIds, tidy } from "../../core/designer/operations";
+import { copy, isCopied, paste, remove, setKey, takenIds, tidy } from "../../core/designer/operations";
 import { applyChanges } from "../../core/document/edit";
 import type { Box } from "../../core/graph/flow";
+import { idOf, scopeOf } from "../../core/stepPath";
 
 interface Actions {
   store: DesignStore;
@@ -135,14 +136,9 @@ export function useCanvasKeys(actions: Actions) {
       // Names that are taken give way, with all that refers to them inside of what is pasted.
       for (const [address, id] of takenIds(store.state.design, text)) {
         const head = "chain: pasted\n";
-        const plan = await planRename(
-          "pasted",
-          head + text,
-          "step",
-          scopeOf(address),
-          address.slice(address.lastIndexOf("/") + 1),
-          id,
-        ).catch(() => null);
+        const plan = await planRename("pasted", head + text, "step", scopeOf(address), idOf(address), id).catch(
+          () => null,
+        );
         if (!plan || plan.refusal != null) {
           notifications.show({
             color: "red",

@@ -1,10 +1,11 @@
 import { Button, NativeSelect, Textarea } from "@mantine/core";
 import type { ChainDetail, RehearsalResult } from "../../core/api/types";
 import { outputsOf } from "../../core/format";
-import { addressOf, type Wish } from "../../core/rehearsal";
+import { type Wish } from "../../core/rehearsal";
 import { ParameterFields, type Given } from "../ParameterFields";
 import { StateMark } from "../StateMark";
 import { Values } from "../step/Values";
+import { addressOf } from "../../core/stepPath";
 
 interface Props {
   chain: Pick<ChainDetail, "params">;

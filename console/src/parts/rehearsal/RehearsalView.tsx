@@ -4,12 +4,13 @@ import { rehearse } from "../../core/api/client";
 import type { ChainDetail } from "../../core/api/types";
 import { typed } from "../../core/format";
 import { inView, type Chosen } from "../../core/graph/instances";
-import { addressOf, gateSentence, noWish, wishOf, type Wishes } from "../../core/rehearsal";
+import { gateSentence, noWish, wishOf, type Wishes } from "../../core/rehearsal";
 import type { CanvasView } from "../canvas/CanvasView";
 import { ChainCanvas } from "../canvas/ChainCanvas";
 import type { Given } from "../ParameterFields";
 import { RehearsalPanel } from "./RehearsalPanel";
 import { TraceList } from "./TraceList";
+import { addressOf } from "../../core/stepPath";
 
 /** Plays the chain with made-up outcomes while one chooses them; nothing of it is done. */
 export function RehearsalView({ chain }: { chain: ChainDetail }) {

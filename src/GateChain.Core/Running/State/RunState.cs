@@ -17,13 +17,13 @@ public sealed partial class RunState
     readonly List<(StepState? By, ScopeState Scope, string Name, Value Value)> _assignments = [];
 
     readonly List<HandlerState> _handlers = [];
-    readonly Func<string, Chain>? _chains;
+    readonly Func<string, Chain?>? _chains;
     int _pausedSteps;
 
     /// <param name="id">The run's number.</param>
     /// <param name="chain">The chain of its first leg.</param>
     /// <param name="chains">Gives the chain of a release, for legs that moved to another one.</param>
-    public RunState(long id, Chain chain, Func<string, Chain>? chains = null)
+    public RunState(long id, Chain chain, Func<string, Chain?>? chains = null)
     {
         (Id, Chain, _chains) = (id, chain, chains);
         Root = new(chain.Root, null, -1, Value.Null);
@@ -197,30 +197,28 @@ public sealed partial class RunState
             return own;
         var scope = Root;
         StepState? step = null;
-        foreach (var part in path.Split('/'))
+        var last = default(StepPath.Part);
+        foreach (var part in new StepPath(path).Parts)
         {
-            if (part.StartsWith('@'))
+            last = part;
+            if (part.IsHandler)
             {
-                scope = HandlerScope(part);
+                scope = HandlerScope(part.Text);
                 continue;
             }
             if (step is not null && scope is null)
                 return null;
-            var bracket = part.IndexOf('[', StringComparison.Ordinal);
-            step = scope?.Find(bracket < 0 ? part : part[..bracket]);
+            step = scope?.Find(part.Name);
             scope =
                 step is null ? null
-                : bracket < 0 ? step.Inner
-                : IterationOf(step, part[(bracket + 1)..].TrimEnd(']'));
+                : part.Index is { } index ? IterationOf(step, index)
+                : step.Inner;
         }
         // The path of an iteration is that of a scope.
-        return path.EndsWith(']') ? null : step;
+        return last.Index is null ? step : null;
     }
 
     ScopeState? HandlerScope(string path) => _handlers.Find(h => h.Scope.Path == path)?.Scope;
-
-    static ScopeState? IterationOf(StepState step, string index) =>
-        int.TryParse(index, out var i) ? IterationOf(step, i) : null;
 
     /// <summary>
     /// An iteration, counted from 0, or a round, counted from 1; null when there is none of that number.
@@ -247,13 +245,13 @@ public sealed partial class RunState
     {
         if (path.Length == 0)
             return Root;
-        if (path[0] == '@' && HandlerScope(path) is { } handler)
+        if (HandlerScope(path) is { } handler)
             return handler;
-        var bracket = path.EndsWith(']') ? path.LastIndexOf('[') : -1;
-        var owner = Find(bracket < 0 ? path : path[..bracket]);
-        return bracket < 0 ? owner?.Inner
-            : owner is null ? null
-            : IterationOf(owner, path[(bracket + 1)..^1]);
+        var named = new StepPath(path);
+        var owner = Find(named.Owner.Text);
+        return owner is null ? null
+            : named.Index is { } index ? IterationOf(owner, index)
+            : owner.Inner;
     }
 
     /// <summary>All step instances there are, outer before inner, those of handlers last.</summary>
@@ -316,7 +314,12 @@ public sealed partial class RunState
     /// <param name="chain">The chain of its first leg.</param>
     /// <param name="journal">Its decisions, in order.</param>
     /// <param name="chains">Gives the chain of a release, for legs that moved to another one.</param>
-    public static RunState Fold(long id, Chain chain, IEnumerable<Decision> journal, Func<string, Chain>? chains = null)
+    public static RunState Fold(
+        long id,
+        Chain chain,
+        IEnumerable<Decision> journal,
+        Func<string, Chain?>? chains = null
+    )
     {
         var state = new RunState(id, chain, chains);
         foreach (var decision in journal)

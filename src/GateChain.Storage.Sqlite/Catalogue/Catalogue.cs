@@ -1,0 +1,181 @@
+using Dapper;
+using Microsoft.Data.Sqlite;
+
+namespace GateChain.Storage.Sqlite;
+
+/// <summary>The chains in the database file. Thread-safe.</summary>
+sealed class Catalogue(SqliteFile file, SqliteWriter writer) : ICatalogue
+{
+    public Task PushAsync(Push push) =>
+        writer.WriteAsync(connection =>
+        {
+            foreach (var draft in push.Drafts)
+                DraftStore.End(connection, draft, push.Audit);
+            foreach (var release in push.Releases)
+            {
+                Keep(connection, release);
+                var changed =
+                    connection.Execute(
+                        "INSERT INTO chains (name, release) VALUES (@Chain, @Hash) ON CONFLICT (name) DO "
+                            + "UPDATE SET release = excluded.release WHERE release <> excluded.release",
+                        new { release.Chain, release.Hash }
+                    ) > 0;
+                if (!changed)
+                    continue;
+                connection.Execute(
+                    "INSERT INTO numbered_releases (chain, number, release, note, author, "
+                        + "made) SELECT @Chain, coalesce(max(number), 0) + 1, @Hash, @Note, @Author, "
+                        + "@made FROM numbered_releases WHERE chain = @Chain",
+                    new
+                    {
+                        release.Chain,
+                        release.Hash,
+                        push.Note,
+                        Author = push.Audit.By.Name,
+                        made = Times.Text(release.Pushed),
+                    }
+                );
+            }
+            foreach (var (path, content) in push.Files)
+                FileStore.Put(connection, path, content, push.Audit);
+            AuditLog.Add(connection, push.Audit);
+        });
+
+    public Task KeepAsync(Release content) => writer.WriteAsync(connection => Keep(connection, content));
+
+    static void Keep(SqliteConnection connection, Release release)
+    {
+        var isNew =
+            connection.Execute(
+                "INSERT OR IGNORE INTO releases (hash, chain, title, source, pushed) VALUES (@Hash, "
+                    + "@Chain, @Title, @Source, @pushed)",
+                new
+                {
+                    release.Hash,
+                    release.Chain,
+                    release.Title,
+                    release.Source,
+                    pushed = Times.Text(release.Pushed),
+                }
+            ) > 0;
+        foreach (var (name, content) in isNew ? release.Files : new Dictionary<string, byte[]>())
+        {
+            connection.Execute(
+                "INSERT INTO release_files (release, name, content) VALUES (@Hash, @name, @content)",
+                new
+                {
+                    release.Hash,
+                    name,
+                    content,
+                }
+            );
+        }
+    }
+
+    sealed class NumberedRow
+    {
+        public string Chain { get; set; } = "";
+        public long Number { get; set; }
+        public string Release { get; set; } = "";
+        public string? Note { get; set; }
+        public string Author { get; set; } = "";
+        public string Made { get; set; } = "";
+
+        public NumberedRelease ToRelease() => new(Chain, (int)Number, Release, Note, Author, Times.Of(Made));
+    }
+
+    public ValueTask<IReadOnlyList<NumberedRelease>> ReleasesAsync(string chain)
+    {
+        using var connection = file.Open();
+        return new([
+            .. connection
+                .Query<NumberedRow>(
+                    "SELECT * FROM numbered_releases WHERE chain = @chain ORDER BY number DESC",
+                    new { chain }
+                )
+                .Select(r => r.ToRelease()),
+        ]);
+    }
+
+    public ValueTask<IReadOnlyDictionary<string, NumberedRelease>> LatestReleasesAsync()
+    {
+        using var connection = file.Open();
+        return new(
+            connection
+                .Query<NumberedRow>(
+                    "SELECT n.* FROM numbered_releases n JOIN (SELECT chain, max(number) AS number FROM "
+                        + "numbered_releases GROUP BY chain) l USING (chain, number)"
+                )
+                .ToDictionary(r => r.Chain, r => r.ToRelease())
+        );
+    }
+
+    sealed class ReleaseRow
+    {
+        public string Hash { get; set; } = "";
+        public string Chain { get; set; } = "";
+        public string? Title { get; set; }
+        public string Source { get; set; } = "";
+        public string Pushed { get; set; } = "";
+
+        public Release ToRelease(IReadOnlyDictionary<string, byte[]> files) =>
+            new(Hash, Chain, Title, Source, files, Times.Of(Pushed));
+    }
+
+    public ValueTask<IReadOnlyList<Release>> ChainsAsync()
+    {
+        using var connection = file.Open();
+        return new([
+            .. connection
+                .Query<ReleaseRow>("SELECT r.* FROM chains c JOIN releases r ON r.hash = c.release ORDER BY c.name")
+                .Select(r => r.ToRelease(new Dictionary<string, byte[]>())),
+        ]);
+    }
+
+    public ValueTask<Release?> LatestAsync(string chain)
+    {
+        using var connection = file.Open();
+        return new(
+            WithFiles(
+                connection,
+                connection.QueryFirstOrDefault<ReleaseRow>(
+                    "SELECT r.* FROM chains c JOIN releases r ON r.hash = c.release WHERE c.name = @chain",
+                    new { chain }
+                )
+            )
+        );
+    }
+
+    public ValueTask<Release?> FindAsync(string hash)
+    {
+        using var connection = file.Open();
+        return new(
+            WithFiles(
+                connection,
+                connection.QueryFirstOrDefault<ReleaseRow>("SELECT * FROM releases WHERE hash = @hash", new { hash })
+            )
+        );
+    }
+
+    public ValueTask<IReadOnlyList<string>> FindReleasesAsync(string chain, string beginning)
+    {
+        using var connection = file.Open();
+        return new([
+            .. connection.Query<string>(
+                "SELECT hash FROM releases WHERE chain = @chain AND substr(hash, 1, "
+                    + "length(@beginning)) = @beginning LIMIT 10",
+                new { chain, beginning }
+            ),
+        ]);
+    }
+
+    static Release? WithFiles(SqliteConnection connection, ReleaseRow? row) =>
+        row?.ToRelease(
+            connection
+                .Query<(string Name, byte[] Content)>(
+                    "SELECT name, content FROM release_files WHERE release = @Hash",
+                    new { row.Hash }
+                )
+                .ToDictionary(f => f.Name, f => f.Content)
+        );
+}

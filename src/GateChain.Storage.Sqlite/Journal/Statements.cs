@@ -1,0 +1,292 @@
+using GateChain.Core.Identity;
+using Microsoft.Data.Sqlite;
+using SQLitePCL;
+
+namespace GateChain.Storage.Sqlite;
+
+/// <summary>
+/// The writer's prepared statements, on SQLite's own interface: a fifth faster than through ADO.NET. Used by one
+/// thread.
+/// </summary>
+sealed class Statements : IDisposable
+{
+    readonly sqlite3_stmt _head,
+        _epoch,
+        _lastSeq,
+        _row,
+        _block,
+        _remove,
+        _version,
+        _news,
+        _origin,
+        _occasion,
+        _take,
+        _keep,
+        _unkeep,
+        _audit;
+
+    public Statements(SqliteConnection connection)
+    {
+        Db = connection.Handle!;
+        Begin = Prepare("BEGIN IMMEDIATE");
+        Commit = Prepare("COMMIT");
+        Rollback = Prepare("ROLLBACK");
+        Save = Prepare("SAVEPOINT one");
+        Undo = Prepare("ROLLBACK TO one");
+        Release = Prepare("RELEASE one");
+        // OR FAIL: with the default, SQLite would copy every page that a statement touches to a statement journal
+        // first.
+        _head = Prepare(
+            """
+            INSERT OR FAIL INTO runs (id, chain, release, state, leg, by_whom, started, params, ended, error, epoch, parent, parent_step, parent_attempt, resume_at, late, by_kind, by_id, origin, origin_key)
+            VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11, ?12, ?13, ?14, ?15, ?16, ?17, ?18, ?19, ?20)
+            ON CONFLICT (id) DO UPDATE SET state = excluded.state, leg = excluded.leg, ended = excluded.ended, error = excluded.error, params = excluded.params,
+              late = excluded.late, resume_at = excluded.resume_at, release = excluded.release
+            """
+        );
+        _epoch = Prepare("SELECT epoch FROM runs WHERE id = ?1");
+        _lastSeq = Prepare("SELECT max(seq) FROM journal WHERE run = ?1");
+        _row = Prepare("INSERT OR FAIL INTO journal (run, seq, count, body) VALUES (?1, ?2, ?3, ?4)");
+        _block = Prepare("INSERT OR FAIL INTO journal_tail (block) VALUES (?1)");
+        _remove = Prepare("DELETE FROM journal_tail WHERE id <= ?1");
+        _version = Prepare("PRAGMA data_version");
+        _origin = Prepare("SELECT 1 FROM runs WHERE origin_key = ?1");
+        _occasion = Prepare("SELECT 1 FROM occasions WHERE key = ?1");
+        _take = Prepare("INSERT OR IGNORE INTO occasions (key, run) VALUES (?1, ?2)");
+        _keep = Prepare(
+            "INSERT OR REPLACE INTO kept_values (chain, name, value, run, seq) VALUES (?1, ?2, ?3, ?4, ?5)"
+        );
+        _unkeep = Prepare("DELETE FROM kept_values WHERE chain = ?1 AND name = ?2");
+        _audit = Prepare(
+            "INSERT OR FAIL INTO audit (at, by_kind, by_id, by_name, action, object, detail) "
+                + "VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7)"
+        );
+        _news = Prepare("INSERT OR FAIL INTO outbox (run, seq, chain, kind, state) VALUES (?1, ?2, ?3, ?4, ?5)");
+    }
+
+    public sqlite3 Db { get; }
+    public sqlite3_stmt Begin { get; }
+    public sqlite3_stmt Commit { get; }
+    public sqlite3_stmt Rollback { get; }
+    public sqlite3_stmt Save { get; }
+    public sqlite3_stmt Undo { get; }
+    public sqlite3_stmt Release { get; }
+
+    sqlite3_stmt Prepare(string sql)
+    {
+        Check(raw.sqlite3_prepare_v2(Db, sql, out var statement));
+        return statement;
+    }
+
+    public void Run(sqlite3_stmt statement)
+    {
+        var result = raw.sqlite3_step(statement);
+        raw.sqlite3_reset(statement);
+        Check(result);
+    }
+
+    public static void TryRun(sqlite3_stmt statement)
+    {
+        raw.sqlite3_step(statement);
+        raw.sqlite3_reset(statement);
+    }
+
+    /// <summary>Changes when another connection has written to the file.</summary>
+    public long DataVersion() => Number(_version);
+
+    /// <summary>The epoch of a run's owner; 0 when there is no such run.</summary>
+    public long EpochOf(long run) => Number(_epoch, run);
+
+    /// <summary>The number of a run's last decision that is sorted in; 0 when there is none.</summary>
+    public long LastSeq(long run) => Number(_lastSeq, run);
+
+    long Number(sqlite3_stmt statement, long? of = null)
+    {
+        if (of is { } key)
+            raw.sqlite3_bind_int64(statement, 1, key);
+        var result = raw.sqlite3_step(statement);
+        var number = result == raw.SQLITE_ROW ? raw.sqlite3_column_int64(statement, 0) : 0;
+        raw.sqlite3_reset(statement);
+        Check(result);
+        return number;
+    }
+
+    /// <summary>Whether there is a run for an occasion.</summary>
+    public bool HasOrigin(string key)
+    {
+        raw.sqlite3_bind_text(_origin, 1, key);
+        return Number(_origin) == 1;
+    }
+
+    /// <summary>Adds a row to the journal.</summary>
+    public void AddRow(long run, long lastSeq, int count, ReadOnlySpan<byte> body)
+    {
+        raw.sqlite3_bind_int64(_row, 1, run);
+        raw.sqlite3_bind_int64(_row, 2, lastSeq);
+        raw.sqlite3_bind_int(_row, 3, count);
+        raw.sqlite3_bind_blob(_row, 4, body);
+        Run(_row);
+    }
+
+    /// <summary>Adds a block to the journal's tail.</summary>
+    public void AddBlock(ReadOnlySpan<byte> block)
+    {
+        raw.sqlite3_bind_blob(_block, 1, block);
+        Run(_block);
+    }
+
+    /// <summary>The id of the row that was added last.</summary>
+    public long LastAdded => raw.sqlite3_last_insert_rowid(Db);
+
+    /// <summary>Adds a row to the outbox.</summary>
+    public void AddNews(RunHead head, long seq, RunNewsKind kind)
+    {
+        raw.sqlite3_bind_int64(_news, 1, head.Id);
+        raw.sqlite3_bind_int64(_news, 2, seq);
+        raw.sqlite3_bind_text(_news, 3, head.Chain);
+        raw.sqlite3_bind_int(_news, 4, (int)kind);
+        raw.sqlite3_bind_text(_news, 5, head.State);
+        Run(_news);
+    }
+
+    /// <summary>Whether an occasion was taken.</summary>
+    public bool IsTaken(string key)
+    {
+        raw.sqlite3_bind_text(_occasion, 1, key);
+        return Number(_occasion) == 1;
+    }
+
+    /// <summary>Writes what a decision brings beside its row.</summary>
+    public void Add(AppendExtras extras, long run, long seq)
+    {
+        foreach (var key in extras.Keys)
+        {
+            raw.sqlite3_bind_text(_take, 1, key);
+            raw.sqlite3_bind_int64(_take, 2, run);
+            Run(_take);
+        }
+        foreach (var kept in extras.Kept)
+            Add(kept, run, seq);
+        if (extras.Audit is { } line)
+            Add(line);
+    }
+
+    void Add(KeptValue kept, long run, long seq)
+    {
+        var statement = kept.Json is null ? _unkeep : _keep;
+        raw.sqlite3_bind_text(statement, 1, kept.Chain);
+        raw.sqlite3_bind_text(statement, 2, kept.Name);
+        if (kept.Json is not null)
+        {
+            raw.sqlite3_bind_text(statement, 3, kept.Json);
+            raw.sqlite3_bind_int64(statement, 4, run);
+            raw.sqlite3_bind_int64(statement, 5, seq);
+        }
+        Run(statement);
+    }
+
+    void Add(AuditLine line)
+    {
+        raw.sqlite3_bind_text(_audit, 1, Times.Text(line.At));
+        raw.sqlite3_bind_text(_audit, 2, Kinds[(int)line.By.Kind]);
+        raw.sqlite3_bind_text(_audit, 3, line.By.Id);
+        raw.sqlite3_bind_text(_audit, 4, line.By.Name);
+        raw.sqlite3_bind_text(_audit, 5, line.Action);
+        raw.sqlite3_bind_text(_audit, 6, line.Object);
+        BindText(_audit, 7, line.Detail);
+        Run(_audit);
+    }
+
+    /// <summary>Removes the blocks of the journal's tail up to one.</summary>
+    public void RemoveBlocks(long last)
+    {
+        raw.sqlite3_bind_int64(_remove, 1, last);
+        Run(_remove);
+    }
+
+    /// <summary>Registers a run, or brings its line up to date; the owner's epoch stays.</summary>
+    public void Write(RunHead head, long epoch)
+    {
+        raw.sqlite3_bind_int64(_head, 1, head.Id);
+        raw.sqlite3_bind_text(_head, 2, head.Chain);
+        raw.sqlite3_bind_text(_head, 3, head.Release);
+        raw.sqlite3_bind_text(_head, 4, head.State);
+        raw.sqlite3_bind_int(_head, 5, head.Leg);
+        raw.sqlite3_bind_text(_head, 6, head.By.Name);
+        raw.sqlite3_bind_text(_head, 7, Times.Text(head.Started));
+        raw.sqlite3_bind_text(_head, 8, head.Params);
+        BindText(_head, 9, head.Ended is { } ended ? Times.Text(ended) : null);
+        BindText(_head, 10, head.Error);
+        raw.sqlite3_bind_int64(_head, 11, epoch);
+        BindParent(head.Parent);
+        BindText(_head, 15, head.ResumeAt is { } again ? Times.Text(again) : null);
+        raw.sqlite3_bind_int(_head, 16, head.Late ? 1 : 0);
+        raw.sqlite3_bind_text(_head, 17, Kinds[(int)head.By.Kind]);
+        raw.sqlite3_bind_text(_head, 18, head.By.Id);
+        BindText(_head, 19, head.Origin);
+        BindText(_head, 20, head.OriginKey);
+        Run(_head);
+    }
+
+    static readonly string[] Kinds = [.. Enum.GetNames<ActorKind>().Select(k => k.ToLowerInvariant())];
+
+    void BindParent(ParentCall? parent)
+    {
+        if (parent is null)
+        {
+            raw.sqlite3_bind_null(_head, 12);
+            raw.sqlite3_bind_null(_head, 13);
+            raw.sqlite3_bind_null(_head, 14);
+            return;
+        }
+        raw.sqlite3_bind_int64(_head, 12, parent.Run);
+        raw.sqlite3_bind_text(_head, 13, parent.Step);
+        raw.sqlite3_bind_int(_head, 14, parent.Attempt);
+    }
+
+    static void BindText(sqlite3_stmt statement, int index, string? text)
+    {
+        if (text is null)
+            raw.sqlite3_bind_null(statement, index);
+        else
+            raw.sqlite3_bind_text(statement, index, text);
+    }
+
+    void Check(int result)
+    {
+        if (result is not (raw.SQLITE_OK or raw.SQLITE_DONE or raw.SQLITE_ROW))
+            throw new SqliteException(raw.sqlite3_errmsg(Db).utf8_to_string(), result & 0xff, result);
+    }
+
+    public void Dispose()
+    {
+        foreach (
+            var statement in (sqlite3_stmt[])
+                [
+                    Begin,
+                    Commit,
+                    Rollback,
+                    Save,
+                    Undo,
+                    Release,
+                    _head,
+                    _epoch,
+                    _lastSeq,
+                    _row,
+                    _block,
+                    _remove,
+                    _version,
+                    _news,
+                    _origin,
+                    _occasion,
+                    _take,
+                    _keep,
+                    _unkeep,
+                    _audit,
+                ]
+        )
+        {
+            raw.sqlite3_finalize(statement);
+        }
+    }
+}

@@ -1,0 +1,119 @@
+using System.Text.Json;
+using Dapper;
+
+namespace GateChain.Storage.Sqlite;
+
+/// <summary>
+/// The lines of runs: a table, and before it the lines that the journal's tail still holds. Thread-safe.
+/// </summary>
+sealed class RunStore : IRunStore
+{
+    readonly SqliteFile _file;
+    readonly SqliteWriter _writer;
+    long _last;
+
+    /// <exception cref="StorageException">What an earlier process left in the journal's tail can't be sorted
+    /// in.</exception>
+    public RunStore(SqliteFile file, SqliteWriter writer)
+    {
+        (_file, _writer) = (file, writer);
+        _writer
+            .WriteAsync(c => _last = c.ExecuteScalar<long>("SELECT coalesce(max(id), 0) FROM runs"), sortIn: true)
+            .GetAwaiter()
+            .GetResult();
+    }
+
+    public ValueTask<long> NextIdAsync() => new(Interlocked.Increment(ref _last));
+
+    public ValueTask<RunHead?> FindAsync(long run) =>
+        new(_writer.Heads.Find(run) ?? Query("id = @run", new { run }).FirstOrDefault());
+
+    public ValueTask<RunHead?> FindByOriginAsync(string key) =>
+        new(
+            _writer.Heads.All.FirstOrDefault(h => h.OriginKey == key)
+                ?? Query("origin_key = @key", new { key }).FirstOrDefault()
+        );
+
+    public ValueTask<IReadOnlyList<RunHead>> ListAsync(RunQuery query)
+    {
+        var newest = _writer.Heads.All;
+        var limit = Math.Clamp(query.Limit, 1, 500);
+        var stored = Query(
+            $"""
+            (@Chain IS NULL OR chain = @Chain) AND (@State IS NULL OR state = @State) AND (@Before IS NULL OR id < @Before) AND (@Parent IS NULL OR parent = @Parent)
+            AND {NotIn} ORDER BY id DESC LIMIT @limit
+            """,
+            new
+            {
+                query.Chain,
+                query.State,
+                query.Before,
+                query.Parent,
+                limit,
+                ids = Ids(newest),
+            }
+        );
+        return new([.. newest.Where(h => Fits(h, query)).Concat(stored).OrderByDescending(h => h.Id).Take(limit)]);
+    }
+
+    public ValueTask<IReadOnlyDictionary<string, IReadOnlyList<RunHead>>> NewestAsync(
+        IEnumerable<string> chains,
+        int each
+    )
+    {
+        var names = chains.Distinct().ToList();
+        var newest = _writer.Heads.All;
+        each = Math.Clamp(each, 1, 500);
+        using var connection = _file.Open();
+        // For each chain a look into its index, however many runs there are.
+        var stored = connection
+            .Query<HeadRow>(
+                $"""
+                WITH wanted AS (SELECT value AS name FROM json_each(@names))
+                SELECT {HeadRow.Columns} FROM wanted JOIN runs ON runs.id IN
+                    (SELECT id FROM runs AS own WHERE own.chain = wanted.name AND own.{NotIn} ORDER BY id DESC LIMIT @each)
+                """,
+                new
+                {
+                    names = JsonSerializer.Serialize(names),
+                    each,
+                    ids = Ids(newest),
+                }
+            )
+            .Select(r => r.ToHead());
+        var all = newest.Concat(stored).ToLookup(h => h.Chain);
+        return new(
+            names.ToDictionary(n => n, n => (IReadOnlyList<RunHead>)[.. all[n].OrderByDescending(h => h.Id).Take(each)])
+        );
+    }
+
+    /// <summary>Ended runs that are to be resumed by themselves.</summary>
+    internal IEnumerable<RunHead> ToResume()
+    {
+        var newest = _writer.Heads.All;
+        return newest
+            .Where(h => h.ResumeAt is not null)
+            .Concat(Query($"resume_at IS NOT NULL AND {NotIn}", new { ids = Ids(newest) }));
+    }
+
+    static bool Fits(RunHead head, RunQuery query) =>
+        (query.Chain is null || head.Chain == query.Chain)
+        && (query.State is null || head.State == query.State)
+        && (query.Before is null || head.Id < query.Before)
+        && (query.Parent is null || head.Parent?.Run == query.Parent);
+
+    const string NotIn = "id NOT IN (SELECT value FROM json_each(@ids))";
+
+    static string Ids(IEnumerable<RunHead> heads) => JsonSerializer.Serialize(heads.Select(h => h.Id));
+
+    List<RunHead> Query(string condition, object values)
+    {
+        using var connection = _file.Open();
+        return
+        [
+            .. connection
+                .Query<HeadRow>($"SELECT {HeadRow.Columns} FROM runs WHERE {condition}", values)
+                .Select(r => r.ToHead()),
+        ];
+    }
+}

@@ -1,0 +1,12 @@
+using System.Globalization;
+
+namespace GateChain.Storage.Sqlite;
+
+/// <summary>Moments as the database has them: text that sorts as they do.</summary>
+static class Times
+{
+    public static DateTimeOffset Of(string text) =>
+        DateTimeOffset.Parse(text, CultureInfo.InvariantCulture, DateTimeStyles.RoundtripKind);
+
+    public static string Text(DateTimeOffset time) => time.ToString("O", CultureInfo.InvariantCulture);
+}

@@ -1,0 +1,38 @@
+namespace GateChain.Storage;
+
+/// <summary>
+/// Everything that a service must not lose, in one database. A write is on disk when it ends. Thread-safe; to dispose
+/// of it writes what was handed over, and closes the database.
+/// </summary>
+public interface IStore : IAsyncDisposable
+{
+    /// <summary>What runs have decided.</summary>
+    IJournal Journal { get; }
+
+    /// <summary>News of runs, for those who must not miss any.</summary>
+    IOutbox Outbox { get; }
+
+    /// <summary>Which runs there are.</summary>
+    IRunStore Runs { get; }
+
+    /// <summary>Who may go on with a run.</summary>
+    IRunOwnership Ownership { get; }
+
+    /// <summary>The chains that were released.</summary>
+    ICatalogue Catalogue { get; }
+
+    /// <summary>The chains that are being designed.</summary>
+    IDrafts Drafts { get; }
+
+    /// <summary>What stands beside the chains.</summary>
+    IFileStore Files { get; }
+
+    /// <summary>What chains keep from run to run.</summary>
+    IKeptValues Kept { get; }
+
+    /// <summary>What nobody is shown.</summary>
+    ISecretStore Secrets { get; }
+
+    /// <summary>Who has changed what.</summary>
+    IAuditLog Audit { get; }
+}

@@ -1,0 +1,39 @@
+namespace GateChain.Storage.Tests.Contract;
+
+/// <summary>Pushes are stored whole; releases stay, with their numbers.</summary>
+public abstract class CatalogueContract(IStorePlace place) : StoreContract(place)
+{
+    static Dictionary<string, string> Connections(string text) => new() { ["connections.yaml"] = text };
+
+    [Fact]
+    public async Task APushIsStoredWholeAndReleasesStay()
+    {
+        await Store.Catalogue.PushAsync(Push([Content("h1", source: "one")], Connections("a")));
+        await Store.Catalogue.PushAsync(Push([Content("h2", source: "two")], Connections("b")));
+        await Store.Catalogue.PushAsync(Push([Content("h2", source: "two")]));
+        Assert.Equal("two", (await Store.Catalogue.LatestAsync("milk"))!.Source);
+        Assert.Equal("b", (await Store.Files.FindAsync("connections.yaml"))!.Content);
+        Assert.Equal("one", (await Store.Catalogue.FindAsync("h1"))!.Source);
+        Assert.Equal([1, 2], (await Store.Catalogue.FindAsync("h2"))!.Files["a.sql"]);
+        Assert.Equal("milk", Assert.Single(await Store.Catalogue.ChainsAsync()).Chain);
+        Assert.Null(await Store.Catalogue.LatestAsync("nothing"));
+        Assert.Equal(["push", "push", "push"], (await Store.Audit.ListAsync()).Select(e => e.Line.Action));
+    }
+
+    [Fact]
+    public async Task ReleasesAreNumberedAndFoundByHowTheyBegin()
+    {
+        foreach (var hash in (string[])["h1", "h1", "h2", "h1"])
+            await Store.Catalogue.PushAsync(Push([Content(hash)], note: "why"));
+        var releases = await Store.Catalogue.ReleasesAsync("milk");
+        Assert.Equal([(3, "h1"), (2, "h2"), (1, "h1")], releases.Select(r => (r.Number, r.Hash)));
+        Assert.Equal(("ann", "why"), (releases[0].Author, releases[0].Note));
+        Assert.Equal(3, (await Store.Catalogue.LatestReleasesAsync())["milk"].Number);
+        // Content that is only tried has no number.
+        await Store.Catalogue.KeepAsync(Content("h3"));
+        Assert.Equal("h3", (await Store.Catalogue.FindAsync("h3"))!.Source);
+        Assert.Equal(3, (await Store.Catalogue.ReleasesAsync("milk")).Count);
+        Assert.Equal(["h1", "h2", "h3"], (await Store.Catalogue.FindReleasesAsync("milk", "h")).Order());
+        Assert.Empty(await Store.Catalogue.FindReleasesAsync("milk", "x"));
+    }
+}
