@@ -2,7 +2,6 @@ using GateChain.Core.Checking;
 using GateChain.Core.Identity;
 using GateChain.Core.Running;
 using GateChain.Engine.Basics;
-using GateChain.Engine.Children;
 using GateChain.Engine.Connections;
 using GateChain.Engine.Design;
 using GateChain.Engine.Drafts;

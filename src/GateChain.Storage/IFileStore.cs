@@ -1,5 +1,3 @@
-using GateChain.Core.Identity;
-
 namespace GateChain.Storage;
 
 /// <summary>A version of a file of the workspace. Immutable.</summary>

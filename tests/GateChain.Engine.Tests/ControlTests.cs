@@ -1,6 +1,5 @@
 using GateChain.Core.Running;
 using GateChain.Core.Running.Events;
-using GateChain.Core.Running.State;
 using GateChain.Core.Values;
 using GateChain.Engine.Basics;
 using GateChain.Engine.Slots;

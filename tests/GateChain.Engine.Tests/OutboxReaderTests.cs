@@ -1,5 +1,4 @@
 using System.Collections.Concurrent;
-using GateChain.Core.Running;
 using GateChain.Core.Running.Events;
 using GateChain.Core.Values;
 using GateChain.Storage;

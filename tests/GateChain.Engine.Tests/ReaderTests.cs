@@ -1,7 +1,5 @@
 using GateChain.Core.Running.Events;
 using GateChain.Core.Running.State;
-using GateChain.Core.Values;
-using GateChain.Engine.Live;
 using GateChain.Engine.Reading;
 using GateChain.Storage;
 

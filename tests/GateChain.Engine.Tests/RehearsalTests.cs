@@ -1,7 +1,6 @@
 using System.Text;
 using GateChain.Core.Rehearsing;
 using GateChain.Core.Running.Events;
-using GateChain.Core.Values;
 
 namespace GateChain.Engine.Tests;
 

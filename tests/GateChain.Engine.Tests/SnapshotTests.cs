@@ -1,4 +1,3 @@
-using GateChain.Core.Values;
 using GateChain.Engine.Reading;
 
 namespace GateChain.Engine.Tests;

@@ -1,6 +1,4 @@
 using System.CommandLine;
-using System.Text.Json;
-using GateChain.Client;
 
 namespace GateChain.Cli.Commands;
 

@@ -1,6 +1,5 @@
 using System.CommandLine;
 using GateChain.Cli.Terminal;
-using GateChain.Client;
 using GateChain.Core.Problems;
 using GateChain.Core.Values;
 using GateChain.Engine.Workspaces;

@@ -1,5 +1,4 @@
 using System.CommandLine;
-using GateChain.Cli.Terminal;
 using GateChain.Client;
 using GateChain.Core.Chains.Kinds;
 using GateChain.Core.Values;

@@ -1,5 +1,4 @@
 using System.CommandLine;
-using GateChain.Cli.Terminal;
 using Spectre.Console;
 
 namespace GateChain.Cli.Commands;

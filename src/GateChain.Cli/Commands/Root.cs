@@ -1,6 +1,5 @@
 using System.CommandLine;
 using System.CommandLine.Parsing;
-using GateChain.Cli.Terminal;
 using GateChain.Client;
 using GateChain.Kinds.Plugins;
 

@@ -1,9 +1,7 @@
 using GateChain.Core.Chains.Kinds;
 using GateChain.Core.Chains.Reading;
 using GateChain.Core.Chains.Source;
-using GateChain.Core.Expressions;
 using GateChain.Core.Problems;
-using GateChain.Core.Values;
 
 namespace GateChain.Core.Chains;
 

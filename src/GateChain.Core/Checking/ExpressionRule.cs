@@ -1,4 +1,3 @@
-using GateChain.Core.Chains;
 using GateChain.Core.Expressions;
 using GateChain.Core.Problems;
 

@@ -88,7 +88,7 @@ public static class Holding
     public static string? WaitsUntil(StepState step) =>
         step is { Phase: StepPhase.Running, Due: { } due }
         && step.Step.Kind.Name == ControlKinds.Wait
-        && step.Inputs.AsMap.Find("runs") is null
+        && !step.WaitsForRuns
             ? $"waits until {due:yyyy-MM-dd HH:mm:ss} UTC"
             : null;
 }

@@ -1,4 +1,3 @@
-using GateChain.Core.Chains.Kinds;
 using GateChain.Core.Running.Events;
 using GateChain.Core.Running.State;
 
@@ -52,11 +51,7 @@ public readonly record struct PendingWork(WorkForm Form, StepState Step)
         {
             StepPhase.Running when step.IsInFlight => new(WorkForm.Attempt, step),
             StepPhase.Running when step.Step.Call is not null => new(WorkForm.Child, step),
-            StepPhase.Running
-                when step.Step.Kind.Name == ControlKinds.Wait && step.Inputs.AsMap.Find("runs") is not null => new(
-                WorkForm.Runs,
-                step
-            ),
+            StepPhase.Running when step.WaitsForRuns => new(WorkForm.Runs, step),
             StepPhase.Held when step.IsLooking => new(WorkForm.Probes, step),
             StepPhase.Queued => new(WorkForm.Lane, step),
             _ => null,

@@ -1,4 +1,3 @@
-using GateChain.Core.Running.Events;
 using GateChain.Core.Running.Machine;
 using GateChain.Core.Running.State;
 using GateChain.Core.Values;

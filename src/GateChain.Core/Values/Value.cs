@@ -1,5 +1,3 @@
-using System.Text;
-
 namespace GateChain.Core.Values;
 
 /// <summary>

@@ -1,13 +1,10 @@
 using GateChain.Core.Chains;
 using GateChain.Core.Checking;
 using GateChain.Core.Designing;
-using GateChain.Core.Expressions;
 using GateChain.Core.Identity;
 using GateChain.Core.Problems;
 using GateChain.Core.Running;
-using GateChain.Core.Values;
 using GateChain.Engine.Basics;
-using GateChain.Engine.Releases;
 using GateChain.Engine.Workspaces;
 using GateChain.Storage;
 

@@ -1,5 +1,4 @@
 using GateChain.Core.Chains;
-using GateChain.Core.Running;
 using GateChain.Core.Running.Events;
 using GateChain.Core.Running.State;
 using GateChain.Core.Values;

@@ -22,11 +22,11 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
     readonly RunSurroundings _surroundings;
     readonly RunState _state;
     readonly RunWork _work;
+    readonly RunTimer _timer;
     long _nextSnapshot,
         _draft;
     ToldState _told;
     readonly long _epoch;
-    readonly Lock _timerLock = new();
     long _seq;
     int _scheduled;
     bool _fenced;
@@ -34,8 +34,6 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
     // An input whose decision can't be stored: the state is ahead of what the disk will ever have, so nothing more is
     // decided on it.
     UnstorableInput? _unstorable;
-    ITimer? _timer;
-    DateTimeOffset? _timerDue;
 
     /// <summary>A decision on its way to the disk.</summary>
     sealed record Waiting(
@@ -62,6 +60,7 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
         (_state, _seq, _epoch, _surroundings) = (state, seq, epoch, surroundings);
         _told = seq == 0 ? default : ToldState.Of(state);
         _work = new(this, state, surroundings);
+        _timer = new(surroundings.Time, () => Post(new TimeInput(surroundings.Time.GetUtcNow())));
         _nextSnapshot = Math.Max(surroundings.Options.SnapshotFrom, HalfAsManyMore);
     }
 
@@ -203,7 +202,7 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
         Ruling ruling;
         byte[] row;
         if (input is TimeInput)
-            _timerDue = null;
+            _timer.Struck();
         try
         {
             ruling = DecisionClock.Run(_surroundings.Options.Bounds, limit =>
@@ -236,7 +235,7 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
             written?.SetResult(ruling);
             // A timer may strike a little early: then it is set again.
             if (input is TimeInput)
-                SetTimer(_state.NextDue);
+                _timer.Set(_state.NextDue);
             return;
         }
         _seq++;
@@ -298,34 +297,8 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
     {
         var (before, now) = (_told, ToldState.Of(_state));
         _told = now;
-        return now == before ? ([], null) : (ToldState.News(before, now, _state.HasEnded), Head());
+        return now == before ? ([], null) : (ToldState.News(before, now, _state.HasEnded), RunLine.Of(_state));
     }
-
-    RunHead Head() =>
-        new(
-            Run,
-            _state.Chain.Name,
-            _state.Release,
-            _state.Word,
-            _state.Leg,
-            _state.By,
-            _state.Started!.Value,
-            _state.Ended,
-            ValueJson.ToText(
-                Value.Map(
-                    DictionaryMap.Of(_state.Params.Entries.Select(e => KeyValuePair.Create(e.Key, Short(e.Value))))
-                )
-            ),
-            _state.Error?.Message,
-            _state.IsLate,
-            _state.ResumeAt,
-            _state.Parent is { } link ? new(link.Run, link.Step, link.Attempt) : null,
-            _state.Origin.Word,
-            _state.Origin.Key
-        );
-
-    // Lists of runs show what tells them apart; a run itself has all of it.
-    static Value Short(Value value) => value.Size <= 500 ? value : Value.String(ValueText.Show(value, 200));
 
     void Written(Waiting waiting)
     {
@@ -362,7 +335,7 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
         }
         else
         {
-            SetTimer(_state.NextDue);
+            _timer.Set(_state.NextDue);
             ended = false;
         }
         foreach (var kind in waiting.News)
@@ -371,37 +344,6 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
                 _surroundings.Feed.Tell(new RunNews(Run, _state.Chain.Name, kind));
             else if (ended)
                 _surroundings.Feed.Tell(new RunNews(Run, _state.Chain.Name, kind, RunEnd.Of(_state)));
-        }
-    }
-
-    void SetTimer(DateTimeOffset? due)
-    {
-        if (due == _timerDue)
-            return;
-        _timerDue = due;
-        if (due is null)
-            return;
-        var wait = due.Value - _surroundings.Time.GetUtcNow();
-        // Timers have an upper bound; the machine does not mind being asked early.
-        wait =
-            wait < TimeSpan.FromMilliseconds(1) ? TimeSpan.FromMilliseconds(1)
-            : wait > TimeSpan.FromDays(20) ? TimeSpan.FromDays(20)
-            : wait;
-        lock (_timerLock)
-        {
-            if (_timer is null)
-            {
-                _timer = _surroundings.Time.CreateTimer(
-                    _ => Post(new TimeInput(_surroundings.Time.GetUtcNow())),
-                    null,
-                    wait,
-                    Timeout.InfiniteTimeSpan
-                );
-            }
-            else
-            {
-                _timer.Change(wait, Timeout.InfiniteTimeSpan);
-            }
         }
     }
 
@@ -431,11 +373,5 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
             string.Create(CultureInfo.InvariantCulture, $"run {Run} has been taken over by another owner")
         );
 
-    public void Dispose()
-    {
-        lock (_timerLock)
-        {
-            _timer?.Dispose();
-        }
-    }
+    public void Dispose() => _timer.Dispose();
 }

@@ -1,11 +1,8 @@
 using System.Collections.Concurrent;
 using System.Globalization;
-using GateChain.Core.Chains;
-using GateChain.Core.Expressions;
 using GateChain.Core.Identity;
 using GateChain.Core.Running;
 using GateChain.Core.Running.Events;
-using GateChain.Core.Running.State;
 using GateChain.Core.Values;
 using GateChain.Engine.Basics;
 using GateChain.Engine.Drafts;

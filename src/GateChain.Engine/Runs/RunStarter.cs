@@ -1,7 +1,6 @@
 using GateChain.Core.Chains;
 using GateChain.Core.Expressions;
 using GateChain.Core.Identity;
-using GateChain.Core.Problems;
 using GateChain.Core.Running;
 using GateChain.Core.Running.Events;
 using GateChain.Core.Values;

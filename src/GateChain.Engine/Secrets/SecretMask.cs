@@ -5,7 +5,6 @@ using GateChain.Core.Chains;
 using GateChain.Core.Running;
 using GateChain.Core.Running.Events;
 using GateChain.Core.Values;
-using GateChain.Kinds.Connections;
 
 namespace GateChain.Engine.Secrets;
 

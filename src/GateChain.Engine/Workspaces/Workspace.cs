@@ -1,7 +1,6 @@
 using System.Text;
 using GateChain.Core.Chains;
 using GateChain.Core.Chains.Kinds;
-using GateChain.Core.Chains.Source;
 using GateChain.Core.Checking;
 using GateChain.Core.Identity;
 using GateChain.Core.Problems;

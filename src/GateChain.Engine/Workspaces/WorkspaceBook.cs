@@ -2,7 +2,6 @@ using System.Text;
 using GateChain.Core.Chains;
 using GateChain.Core.Checking;
 using GateChain.Core.Identity;
-using GateChain.Core.Problems;
 using GateChain.Core.Values;
 using GateChain.Engine.Basics;
 using GateChain.Engine.Releases;

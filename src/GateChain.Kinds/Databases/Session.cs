@@ -1,7 +1,5 @@
 using System.Data.Common;
 using GateChain.Core.Expressions;
-using GateChain.Core.Running;
-using GateChain.Core.Running.Events;
 using GateChain.Core.Values;
 using GateChain.Kinds.Connections;
 using GateChain.Kinds.Contract;

@@ -1,9 +1,6 @@
 using System.Net.Http.Headers;
-using System.Net.Sockets;
-using System.Security.Authentication;
 using System.Text;
 using System.Text.Json;
-using GateChain.Core.Running.Events;
 using GateChain.Kinds.Connections;
 using GateChain.Kinds.Contract;
 using GateChain.Kinds.Settings;
@@ -88,7 +85,7 @@ sealed class HttpConnection : IDisposable
                     + $"{(response.Headers.Server.Count > 0 ? $", {response.Headers.Server}" : "")}, "
                     + $"HTTP/{response.Version}";
             },
-            e => Error(e)?.Message
+            e => HttpErrors.Of(e)?.Message
         );
 
     const int MostRedirections = 5;
@@ -128,7 +125,7 @@ sealed class HttpConnection : IDisposable
     }
 
     /// <summary>The most bytes of an answer that is taken as a whole.</summary>
-    const int MostBuffered = 16 << 20;
+    internal const int MostBuffered = 16 << 20;
 
     /// <summary>Whether a header can be sent as it is: a line end in one would begin another request.</summary>
     /// <remarks>Source: RFC 9110, section 5.5.</remarks>
@@ -378,43 +375,6 @@ sealed class HttpConnection : IDisposable
         {
             { Delta: { } delta } => delta,
             { Date: { } date } => date - time.GetUtcNow() is { Ticks: > 0 } left ? left : TimeSpan.Zero,
-            _ => null,
-        };
-
-    /// <summary>What an exception of a request means; null for one of something else.</summary>
-    public static StepError? Error(Exception e) =>
-        e switch
-        {
-            HttpRequestException { HttpRequestError: HttpRequestError.ConfigurationLimitExceeded } => new(
-                "size",
-                $"the answer is larger than {MostBuffered >> 20} MiB"
-            ),
-            StepFailedException known => known.Error,
-            HttpRequestException { InnerException: SocketException socket } => new(
-                "unreachable",
-                "the server can't be reached: "
-                    + (
-                        e.Message.StartsWith(socket.Message, StringComparison.Ordinal)
-                            ? e.Message
-                            : $"{socket.Message} ({e.Message})"
-                    )
-            ),
-            HttpRequestException { InnerException: AuthenticationException tls } => new(
-                "tls",
-                $"the server's certificate is not accepted: {tls.InnerException?.Message ?? tls.Message}"
-            ),
-            HttpRequestException { InnerException: IOException io } => new(
-                "cut",
-                $"the connection was cut: {io.Message}"
-            ),
-            HttpIOException io => new("cut", $"the connection was cut: {io.Message}"),
-            HttpRequestException request => new("http", request.Message),
-            TaskCanceledException { InnerException: TimeoutException } => new(
-                "timeout",
-                "the server did not answer in time",
-                "The connection's “timeout” says how long that is."
-            ),
-            UriFormatException uri => new("setting", uri.Message),
             _ => null,
         };
 

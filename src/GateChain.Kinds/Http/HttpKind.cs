@@ -1,14 +1,10 @@
 using System.Globalization;
-using System.Net.Http.Headers;
-using System.Text;
 using GateChain.Core.Chains.Kinds;
 using GateChain.Core.Expressions;
 using GateChain.Core.Running;
 using GateChain.Core.Values;
 using GateChain.Kinds.Connections;
 using GateChain.Kinds.Contract;
-using GateChain.Kinds.Data;
-using GateChain.Kinds.Files;
 using GateChain.Kinds.Settings;
 
 namespace GateChain.Kinds.Http;
@@ -17,8 +13,6 @@ namespace GateChain.Kinds.Http;
 /// <remarks>Source: RFC 9110; Link, RFC 8288; Retry-After, RFC 9110 section 10.2.3.</remarks>
 public sealed class HttpKind : StepKind<HttpSettings>
 {
-    const long MostIntoOutput = 10 << 20;
-
     public override KindDescription Description => Described;
 
     /// <summary>What the core knows of it; there without an instance.</summary>
@@ -72,7 +66,7 @@ public sealed class HttpKind : StepKind<HttpSettings>
         {
             return AttemptResult.Fail("file", e.Message);
         }
-        catch (Exception e) when (HttpConnection.Error(e) is { } error)
+        catch (Exception e) when (HttpErrors.Of(e) is { } error)
         {
             return new(Value.EmptyMap, error);
         }
@@ -88,7 +82,7 @@ public sealed class HttpKind : StepKind<HttpSettings>
         using var response = await SendAsync(
                 http,
                 settings,
-                http.Address(WithQuery(settings.Path, settings.Query)),
+                http.Address(HttpRequests.WithQuery(settings.Path, settings.Query)),
                 context,
                 cancel
             )
@@ -96,18 +90,18 @@ public sealed class HttpKind : StepKind<HttpSettings>
         var outputs = new List<(string, Value)>
         {
             ("status", Value.Int((int)response.StatusCode)),
-            ("headers", Headers(response)),
+            ("headers", HttpAnswers.Headers(response)),
             ("pages", Value.Int(1)),
         };
         if (settings.SaveAs is { } name)
         {
             var path = context.Resolve(name);
-            var bytes = await SaveAsync(response, path, settings.MaxBytes, cancel).ConfigureAwait(false);
+            var bytes = await HttpAnswers.SaveAsync(response, path, settings.MaxBytes, cancel).ConfigureAwait(false);
             context.Log.Note(string.Create(CultureInfo.InvariantCulture, $"{bytes:N0} bytes saved as {path}"));
             outputs.Add(("file", Value.String(path)));
             return new(Value.Map([.. outputs]));
         }
-        outputs.Add(("value", await ValueAsync(response, settings, cancel).ConfigureAwait(false)));
+        outputs.Add(("value", await HttpAnswers.ValueAsync(response, settings, cancel).ConfigureAwait(false)));
         return new(Value.Map([.. outputs]));
     }
 
@@ -123,7 +117,7 @@ public sealed class HttpKind : StepKind<HttpSettings>
         var query = settings.Query.ToDictionary(q => q.Key, q => q.Value);
         if (pages.Next == HttpNext.Number)
             query[pages.Parameter] = pages.First.ToString(CultureInfo.InvariantCulture);
-        var address = http.Address(WithQuery(settings.Path, query));
+        var address = http.Address(HttpRequests.WithQuery(settings.Path, query));
         for (var page = 1; ; page++)
         {
             if (page > pages.Limit)
@@ -135,7 +129,8 @@ public sealed class HttpKind : StepKind<HttpSettings>
                 );
             }
             using var response = await SendAsync(http, settings, address, context, cancel).ConfigureAwait(false);
-            var answer = await ValueAsync(response, settings with { Give = HttpGive.Json }, cancel)
+            var answer = await HttpAnswers
+                .ValueAsync(response, settings with { Give = HttpGive.Json }, cancel)
                 .ConfigureAwait(false);
             var found = pages.Items is null ? answer : Field(answer, pages.Items);
             if (found is not { Kind: ValueKind.List } list)
@@ -155,7 +150,7 @@ public sealed class HttpKind : StepKind<HttpSettings>
                 return new(
                     Value.Map(
                         ("status", Value.Int((int)response.StatusCode)),
-                        ("headers", Headers(response)),
+                        ("headers", HttpAnswers.Headers(response)),
                         ("pages", Value.Int(page)),
                         ("value", Value.List(items))
                     )
@@ -197,7 +192,7 @@ public sealed class HttpKind : StepKind<HttpSettings>
                 query[pages.Parameter] = (pages.First + page).ToString(CultureInfo.InvariantCulture);
                 break;
         }
-        return http.Address(WithQuery(settings.Path, query));
+        return http.Address(HttpRequests.WithQuery(settings.Path, query));
     }
 
     // The next address may be a relative one; it must be of the same server.
@@ -230,7 +225,7 @@ public sealed class HttpKind : StepKind<HttpSettings>
         var response = await http.PatientlyAsync(
                 () =>
                     http.SendAsync(
-                        () => Request(settings, address, context),
+                        () => HttpRequests.Of(settings, address, context),
                         HttpCompletionOption.ResponseHeadersRead,
                         cancel
                     ),
@@ -247,185 +242,12 @@ public sealed class HttpKind : StepKind<HttpSettings>
             return response;
         using (response)
         {
-            var body = await BodyAsync(response, 64 << 10, cut: true, cancel).ConfigureAwait(false);
+            var body = await HttpAnswers.BodyAsync(response, 64 << 10, cut: true, cancel).ConfigureAwait(false);
             throw new StepFailedException(
                 "status",
                 $"{address.GetLeftPart(UriPartial.Path)} answers {status} {response.ReasonPhrase}",
                 body.Length > 0 ? body[..Math.Min(body.Length, 2000)] : null
             );
-        }
-    }
-
-    static HttpRequestMessage Request(HttpSettings settings, Uri address, AttemptContext context)
-    {
-        var request = new HttpRequestMessage(new HttpMethod(settings.Method.ToString().ToUpperInvariant()), address)
-        {
-            Content = Body(settings, context),
-        };
-        // One name for one piece of work: a server that knows it does not do it twice after a crash.
-        if (settings.Method is not (HttpVerb.Get or HttpVerb.Head))
-            request.Headers.TryAddWithoutValidation("Idempotency-Key", context.WorkKey.ToString());
-        foreach (var (name, value) in settings.Headers)
-        {
-            var text = context.WithSecret("headers", name, value);
-            HttpConnection.CheckHeader(name, text);
-            if (!request.Headers.TryAddWithoutValidation(name, text))
-                request.Content?.Headers.TryAddWithoutValidation(name, text);
-        }
-        return request;
-    }
-
-    static HttpContent? Body(HttpSettings settings, AttemptContext context)
-    {
-        string[] named =
-        [
-            .. new[]
-            {
-                (settings.Json.Kind != ValueKind.Null, "json"),
-                (settings.Form.Count > 0, "form"),
-                (settings.Text is not null, "text"),
-                (settings.File is not null, "file"),
-            }
-                .Where(b => b.Item1)
-                .Select(b => b.Item2),
-        ];
-        if (named.Length > 1)
-        {
-            throw new StepFailedException(
-                "setting",
-                $"a request has one body, and {string.Join(" and ", named)} are given",
-                "Nothing was sent. Keep one of them."
-            );
-        }
-        HttpContent? body = settings switch
-        {
-            { Json.Kind: not ValueKind.Null } => new StringContent(
-                ValueJson.ToText(settings.Json),
-                Encoding.UTF8,
-                "application/json"
-            ),
-            { Form.Count: > 0 } => new FormUrlEncodedContent(settings.Form),
-            { Text: { } text } => new StringContent(text, Encoding.UTF8, "text/plain"),
-            { File: { } file } => new StreamContent(File.OpenRead(context.Resolve(file)))
-            {
-                Headers = { ContentType = new("application/octet-stream") },
-            },
-            _ => null,
-        };
-        if (body is not null && settings.ContentType is { } type)
-        {
-            body.Headers.ContentType = MediaTypeHeaderValue.TryParse(type, out var parsed)
-                ? parsed
-                : throw new StepFailedException("setting", $"contentType: “{type}” is no media type such as text/csv");
-        }
-        return body;
-    }
-
-    static string WithQuery(string path, IReadOnlyDictionary<string, string> query) =>
-        query.Count == 0
-            ? path
-            : path
-                + (path.Contains('?') ? '&' : '?')
-                + string.Join('&', query.Select(q => $"{Uri.EscapeDataString(q.Key)}={Uri.EscapeDataString(q.Value)}"));
-
-    static Value Headers(HttpResponseMessage response) =>
-        Value.Map(
-            DictionaryMap.Of(
-                response
-                    .Headers.Concat(response.Content.Headers)
-                    .Select(h =>
-                        KeyValuePair.Create(h.Key.ToLowerInvariant(), Value.String(string.Join(", ", h.Value)))
-                    )
-            )
-        );
-
-    static async Task<Value> ValueAsync(HttpResponseMessage response, HttpSettings settings, CancellationToken cancel)
-    {
-        var type = response.Content.Headers.ContentType?.MediaType ?? "";
-        var give = settings.Give
-            ?? (
-                type.EndsWith("json", StringComparison.Ordinal) ? HttpGive.Json
-                : type.StartsWith("text/", StringComparison.Ordinal) ? HttpGive.Text
-                : HttpGive.None
-            );
-        if (give == HttpGive.None)
-            return Value.Null;
-        var text = await BodyAsync(response, settings.MaxBytes ?? MostIntoOutput, cut: false, cancel)
-            .ConfigureAwait(false);
-        if (give == HttpGive.Text)
-            return Value.String(text);
-        return text.Length == 0
-            ? Value.Null
-            : ValueJson.TryParse(text, exact: settings.Numbers == NumberRule.Exact)
-                ?? throw new StepFailedException(
-                    "answer",
-                    "the answer is not JSON",
-                    text[..Math.Min(text.Length, 500)]
-                );
-    }
-
-    internal static async Task<string> BodyAsync(
-        HttpResponseMessage response,
-        long most,
-        bool cut,
-        CancellationToken cancel
-    )
-    {
-        await using var stream = await response.Content.ReadAsStreamAsync(cancel).ConfigureAwait(false);
-        using var bytes = new MemoryStream();
-        var buffer = new byte[16 << 10];
-        int read;
-        while ((read = await stream.ReadAsync(buffer, cancel).ConfigureAwait(false)) > 0)
-        {
-            bytes.Write(buffer, 0, read);
-            if (bytes.Length <= most)
-                continue;
-            if (cut)
-                break;
-            throw new StepFailedException(
-                "size",
-                string.Create(CultureInfo.InvariantCulture, $"the answer is larger than {most:N0} bytes"),
-                "Save it with saveAs, or raise maxBytes."
-            );
-        }
-        var charset = response.Content.Headers.ContentType?.CharSet?.Trim('"');
-        return (charset is "iso-8859-1" or "ISO-8859-1" ? Encoding.Latin1 : Encoding.UTF8)
-            .GetString(bytes.GetBuffer(), 0, (int)bytes.Length)
-            .TrimStart('\uFEFF');
-    }
-
-    static async Task<long> SaveAsync(HttpResponseMessage response, string path, long? most, CancellationToken cancel)
-    {
-        Directory.CreateDirectory(Path.GetDirectoryName(path)!);
-        var part = WholeFile.PartOf(path);
-        long length = 0;
-        try
-        {
-            await using (var file = new FileStream(part, FileMode.CreateNew, FileAccess.Write))
-            {
-                await using var stream = await response.Content.ReadAsStreamAsync(cancel).ConfigureAwait(false);
-                var buffer = new byte[64 << 10];
-                int read;
-                while ((read = await stream.ReadAsync(buffer, cancel).ConfigureAwait(false)) > 0)
-                {
-                    length += read;
-                    if (length > most)
-                    {
-                        throw new StepFailedException(
-                            "size",
-                            string.Create(CultureInfo.InvariantCulture, $"the answer is larger than {most:N0} bytes")
-                        );
-                    }
-                    await file.WriteAsync(buffer.AsMemory(0, read), cancel).ConfigureAwait(false);
-                }
-                file.Flush(flushToDisk: true);
-            }
-            File.Move(part, path, overwrite: true);
-            return length;
-        }
-        finally
-        {
-            WholeFile.End(part);
         }
     }
 }

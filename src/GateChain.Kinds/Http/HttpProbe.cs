@@ -63,7 +63,7 @@ public sealed class HttpProbe : Probe<HttpProbeSettings>
                 .ConfigureAwait(false);
             var text = response.Content.Headers.ContentLength is > Most
                 ? ""
-                : await HttpKind.BodyAsync(response, Most, cut: true, cancel).ConfigureAwait(false);
+                : await HttpAnswers.BodyAsync(response, Most, cut: true, cancel).ConfigureAwait(false);
             if (text.Length > Most)
                 text = "";
             var isJson =
@@ -78,7 +78,7 @@ public sealed class HttpProbe : Probe<HttpProbeSettings>
         {
             return ProbeResult.Failed(e.Message);
         }
-        catch (Exception e) when (HttpConnection.Error(e) is { } error)
+        catch (Exception e) when (HttpErrors.Of(e) is { } error)
         {
             return ProbeResult.Failed(error.Message);
         }

@@ -1,4 +1,3 @@
-using GateChain.Kinds.Contract;
 using GateChain.Kinds.Load.Sources;
 
 namespace GateChain.Kinds.Load;

@@ -5,7 +5,6 @@ using GateChain.Core.Chains.Kinds;
 using GateChain.Core.Expressions;
 using GateChain.Core.Running;
 using GateChain.Core.Values;
-using GateChain.Kinds.Connections;
 using GateChain.Kinds.Contract;
 using GateChain.Kinds.Http;
 using GateChain.Kinds.Mail;
@@ -63,7 +62,7 @@ public sealed class NotifyKind : StepKind<NotifySettings>
         {
             return AttemptResult.Fail("setting", $"an address can't be read: {e.Message}", "Nothing was sent.");
         }
-        catch (Exception e) when ((HttpConnection.Error(e) ?? SmtpConnection.Error(e)) is { } error)
+        catch (Exception e) when ((HttpErrors.Of(e) ?? SmtpConnection.Error(e)) is { } error)
         {
             return new(Value.EmptyMap, error);
         }

@@ -1,5 +1,3 @@
-using GateChain.Kinds.Contract;
-
 namespace GateChain.Kinds.Plugins;
 
 /// <summary>

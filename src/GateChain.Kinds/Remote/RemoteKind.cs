@@ -3,7 +3,6 @@ using GateChain.Core.Chains.Kinds;
 using GateChain.Core.Expressions;
 using GateChain.Core.Running;
 using GateChain.Core.Values;
-using GateChain.Kinds.Connections;
 using GateChain.Kinds.Contract;
 using GateChain.Kinds.Http;
 using GateChain.Kinds.Settings;
@@ -77,7 +76,7 @@ public sealed class RemoteKind : StepKind<RemoteSettings>
                 return AttemptResult.Fail("stopped", "ended early; the job was cancelled");
             }
         }
-        catch (Exception e) when (HttpConnection.Error(e) is { } error)
+        catch (Exception e) when (HttpErrors.Of(e) is { } error)
         {
             return new(
                 Value.EmptyMap,

@@ -1,5 +1,4 @@
 using System.Collections;
-using System.Reflection;
 using GateChain.Core.Expressions;
 using GateChain.Core.Values;
 

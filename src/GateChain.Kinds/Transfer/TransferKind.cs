@@ -7,7 +7,6 @@ using GateChain.Core.Expressions;
 using GateChain.Core.Running;
 using GateChain.Core.Running.Events;
 using GateChain.Core.Values;
-using GateChain.Kinds.Connections;
 using GateChain.Kinds.Contract;
 using GateChain.Kinds.Files;
 using GateChain.Kinds.Settings;

@@ -2,9 +2,7 @@ using System.Text.Json;
 using GateChain.Core.Running;
 using GateChain.Core.Values;
 using GateChain.Engine.Basics;
-using Microsoft.AspNetCore.Http;
 using Microsoft.AspNetCore.Http.Json;
-using Microsoft.Extensions.DependencyInjection;
 using Microsoft.Extensions.Options;
 
 namespace GateChain.Service.Endpoints;

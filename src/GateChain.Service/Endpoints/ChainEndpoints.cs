@@ -7,10 +7,7 @@ using GateChain.Engine.Releases;
 using GateChain.Engine.Workspaces;
 using GateChain.Service.Views;
 using GateChain.Storage;
-using Microsoft.AspNetCore.Builder;
-using Microsoft.AspNetCore.Http;
 using Microsoft.AspNetCore.Http.HttpResults;
-using Microsoft.AspNetCore.Routing;
 
 namespace GateChain.Service.Endpoints;
 

@@ -3,9 +3,6 @@ using GateChain.Engine.Connections;
 using GateChain.Engine.Secrets;
 using GateChain.Engine.Workspaces;
 using GateChain.Service.Views;
-using Microsoft.AspNetCore.Builder;
-using Microsoft.AspNetCore.Http;
-using Microsoft.AspNetCore.Routing;
 
 namespace GateChain.Service.Endpoints;
 

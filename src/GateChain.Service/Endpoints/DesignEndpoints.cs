@@ -1,4 +1,3 @@
-using System.Text.Json;
 using GateChain.Client;
 using GateChain.Core.Chains.Kinds;
 using GateChain.Core.Checking;
@@ -11,8 +10,6 @@ using GateChain.Engine.Drafts;
 using GateChain.Engine.Reading;
 using GateChain.Engine.Workspaces;
 using GateChain.Service.Views;
-using Microsoft.AspNetCore.Builder;
-using Microsoft.AspNetCore.Routing;
 
 namespace GateChain.Service.Endpoints;
 

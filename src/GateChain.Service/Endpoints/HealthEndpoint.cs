@@ -2,9 +2,6 @@ using GateChain.Client;
 using GateChain.Engine.Basics;
 using GateChain.Engine.Runs;
 using GateChain.Storage;
-using Microsoft.AspNetCore.Builder;
-using Microsoft.AspNetCore.Http;
-using Microsoft.AspNetCore.Routing;
 
 namespace GateChain.Service.Endpoints;
 

@@ -4,12 +4,8 @@ using GateChain.Engine.Drafts;
 using GateChain.Service.Endpoints;
 using GateChain.Service.Views;
 using GateChain.Storage;
-using Microsoft.AspNetCore.Builder;
 using Microsoft.AspNetCore.Diagnostics;
-using Microsoft.AspNetCore.Http;
 using Microsoft.AspNetCore.Mvc;
-using Microsoft.Extensions.DependencyInjection;
-using Microsoft.Extensions.Logging;
 
 namespace GateChain.Service.Hosting;
 

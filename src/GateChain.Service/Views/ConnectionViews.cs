@@ -6,7 +6,6 @@ using GateChain.Engine.Connections;
 using GateChain.Engine.Secrets;
 using GateChain.Engine.Workspaces;
 using GateChain.Kinds;
-using GateChain.Kinds.Connections;
 using ConnectionInfo = GateChain.Client.ConnectionInfo;
 
 namespace GateChain.Service.Views;

@@ -1,5 +1,4 @@
 using GateChain.Core.Chains;
-using GateChain.Core.Chains.Kinds;
 using GateChain.Core.Checking;
 using GateChain.Core.Designing;
 using GateChain.Core.Problems;

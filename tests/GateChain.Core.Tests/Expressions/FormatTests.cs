@@ -1,7 +1,5 @@
-using System.Text.Json;
 using GateChain.Core.Expressions;
 using GateChain.Core.Tests.Conformance;
-using GateChain.Core.Values;
 
 namespace GateChain.Core.Tests.Expressions;
 

@@ -1,6 +1,5 @@
 using GateChain.Core.Chains;
 using GateChain.Core.Checking;
-using GateChain.Core.Expressions;
 using GateChain.Core.Running;
 using GateChain.Core.Running.Events;
 using GateChain.Core.Values;

@@ -1,8 +1,6 @@
 using GateChain.Core.Chains;
 using GateChain.Core.Running;
 using GateChain.Core.Running.Events;
-using GateChain.Core.Running.State;
-using GateChain.Core.Values;
 
 namespace GateChain.Core.Tests.Running;
 

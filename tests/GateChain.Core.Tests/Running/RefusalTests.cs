@@ -1,4 +1,3 @@
-using GateChain.Core.Chains;
 using GateChain.Core.Running;
 using GateChain.Core.Running.Events;
 using GateChain.Core.Values;

@@ -1,6 +1,4 @@
 using GateChain.Core.Running;
-using GateChain.Core.Running.Events;
-using GateChain.Core.Running.State;
 using GateChain.Core.Values;
 
 namespace GateChain.Core.Tests.Running;

@@ -1,5 +1,4 @@
 using GateChain.Core.Running;
-using GateChain.Core.Running.Events;
 using GateChain.Core.Values;
 
 namespace GateChain.Core.Tests.Running;

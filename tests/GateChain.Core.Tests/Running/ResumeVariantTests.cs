@@ -1,7 +1,5 @@
-using GateChain.Core.Chains;
 using GateChain.Core.Running;
 using GateChain.Core.Running.Events;
-using GateChain.Core.Running.State;
 using GateChain.Core.Values;
 
 namespace GateChain.Core.Tests.Running;

@@ -1,5 +1,4 @@
 using System.Text.RegularExpressions;
-using GateChain.Client;
 using GateChain.EndToEnd.House;
 using Microsoft.Playwright;
 using static Microsoft.Playwright.Assertions;

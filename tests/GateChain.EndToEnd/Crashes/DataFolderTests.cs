@@ -1,5 +1,3 @@
-using System.Text.Json;
-using GateChain.Client;
 using GateChain.EndToEnd.House;
 
 namespace GateChain.EndToEnd.Crashes;

@@ -1,6 +1,4 @@
-using System.Text;
 using System.Text.Json;
-using GateChain.Client;
 using GateChain.EndToEnd.House;
 using GateChain.Kinds.Tests.Servers;
 using GateChain.StandIns;

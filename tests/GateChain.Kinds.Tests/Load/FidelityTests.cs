@@ -1,5 +1,4 @@
 using System.Text;
-using GateChain.Core.Running;
 using GateChain.Core.Values;
 using GateChain.Kinds.Load;
 using GateChain.Kinds.Sql;

@@ -1,6 +1,5 @@
 using System.Text;
 using GateChain.Core.Running;
-using GateChain.Core.Values;
 using GateChain.Kinds.Load;
 
 namespace GateChain.Kinds.Tests.Load;

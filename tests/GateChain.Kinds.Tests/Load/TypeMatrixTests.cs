@@ -3,9 +3,7 @@ using System.Text;
 using System.Text.Json;
 using GateChain.Core.Values;
 using GateChain.Kinds.Data;
-using GateChain.Kinds.Load;
 using GateChain.Kinds.Sql;
-using GateChain.Tests;
 
 namespace GateChain.Kinds.Tests.Load;
 

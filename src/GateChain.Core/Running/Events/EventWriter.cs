@@ -1,7 +1,6 @@
 using System.Buffers;
 using System.Text.Json;
 using GateChain.Core.Chains;
-using GateChain.Core.Expressions;
 using GateChain.Core.Values;
 
 namespace GateChain.Core.Running.Events;

@@ -9,7 +9,7 @@ namespace GateChain.Core.Running.Machine;
 sealed partial class Decider
 {
     /// <summary>Whether a step must not begin anything new because the run is paused. Handlers go on.</summary>
-    bool HeldBack(StepState step) => state.IsPaused && !step.Scope.IsHandler;
+    public bool HeldBack(StepState step) => state.IsPaused && !step.Scope.IsHandler;
 
     void PauseRun(PauseInput pause)
     {

@@ -1,5 +1,6 @@
 using GateChain.Core.Chains;
 using GateChain.Core.Running.Events;
+using GateChain.Core.Running.Machine.Control;
 using GateChain.Core.Running.State;
 using GateChain.Core.Values;
 
@@ -82,7 +83,7 @@ sealed partial class Decider
     /// <param name="scope">The scope.</param>
     /// <param name="afterPause">Whether what waits on its threshold is asked about again; what changed during a pause
     /// was not heard.</param>
-    void GoOn(ScopeState scope, bool afterPause = true)
+    public void GoOn(ScopeState scope, bool afterPause = true)
     {
         foreach (var step in scope.Steps)
         {
@@ -122,7 +123,7 @@ sealed partial class Decider
             GoOn(iteration!, afterPause);
         if (step.Repeat?.Current is { } round)
             GoOn(round, afterPause);
-        EndIfEmpty(step);
+        GoOnLater(step);
     }
 
     /// <summary>A container or call of an earlier leg goes on with what is settled in it.</summary>
@@ -131,7 +132,7 @@ sealed partial class Decider
         var inputs = (Value?)null;
         if (step.Step.Call is not null)
         {
-            (var computed, var error) = CallInputs(step);
+            (var computed, var error) = CallKind.Inputs(this, step);
             if (error is not null)
             {
                 Fail(step, error);

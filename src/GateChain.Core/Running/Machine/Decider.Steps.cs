@@ -1,7 +1,7 @@
 using GateChain.Core.Chains;
-using GateChain.Core.Chains.Kinds;
 using GateChain.Core.Expressions;
 using GateChain.Core.Running.Events;
+using GateChain.Core.Running.Machine.Control;
 using GateChain.Core.Running.State;
 using GateChain.Core.Values;
 
@@ -80,97 +80,14 @@ sealed partial class Decider
             return;
         }
         DateTimeOffset? due = step.Step.Timeout is { } timeout ? at + timeout : null;
-        switch (step.Step.Kind.Name)
-        {
-            case ControlKinds.Assign:
-                Begin(step, inputs, null);
-                EndAttempt(step, AttemptResult.Done());
-                break;
-            case ControlKinds.Decide:
-                Begin(step, inputs, null);
-                Branch(step);
-                break;
-            case ControlKinds.Wait:
-                StartWait(step, inputs);
-                break;
-            case ControlKinds.Call:
-                StartCall(step, due);
-                break;
-            case ControlKinds.Repeat:
-                Begin(step, inputs, due);
-                NextRound(step);
-                break;
-            case ControlKinds.Stop:
-                Begin(step, inputs, null);
-                StopByStep(step, inputs.AsMap);
-                break;
-            case ControlKinds.Group:
-                Begin(step, inputs, due);
-                OpenScope(step.Inner!);
-                break;
-            case ControlKinds.Each:
-                OpenEach(step, inputs, due);
-                break;
-            default:
-                Begin(step, inputs, due);
-                break;
-        }
+        ControlKind.Of(step.Step).Start(this, step, inputs, due);
     }
 
-    void Begin(StepState step, Value inputs, DateTimeOffset? due) =>
+    public void Begin(StepState step, Value inputs, DateTimeOffset? due) =>
         Emit(new AttemptStarted(step.Path, step.Attempt + 1, inputs, due));
 
-    void StartWait(StepState step, Value inputs)
-    {
-        if (inputs.AsMap.Find("runs") is not null)
-        {
-            Begin(step, inputs, step.Step.Timeout is { } timeout ? at + timeout : null);
-            return;
-        }
-        var due = at;
-        if (inputs.AsMap.Find("for") is { Kind: ValueKind.Duration } span)
-            due = at + span.AsTimeSpan;
-        if (inputs.AsMap.Find("until") is { Kind: ValueKind.Timestamp } moment && moment.AsDateTimeOffset > due)
-            due = moment.AsDateTimeOffset;
-        Begin(step, inputs, due);
-        if (due <= at)
-            EndAttempt(step, AttemptResult.Done());
-    }
-
-    void Branch(StepState step)
-    {
-        var looks = new List<BranchLook>();
-        foreach (var branch in step.Step.Branches)
-        {
-            var (value, parts) = branch.When is null
-                ? (Value.True, [])
-                : branch.When.Expression.EvaluateExplained(Names(step.Scope));
-            if (value.IsError || value.Kind != ValueKind.Bool)
-            {
-                looks.Add(new(branch.Name, false, parts));
-                Fail(
-                    step,
-                    new(
-                        "expression",
-                        $"branch “{branch.Name}”: {Shortfall.Of(branch.When!.Expression, parts, value)}",
-                        branch.When.Expression.Text
-                    ),
-                    looks: looks
-                );
-                return;
-            }
-            looks.Add(new(branch.Name, value.AsBool, parts));
-            if (value.AsBool)
-            {
-                Settle(step, Outcome.Succeeded, Value.Map(("branch", Value.String(branch.Name))), looks: looks);
-                return;
-            }
-        }
-        Fail(step, new("no-branch", "none of the branches holds"), looks: looks);
-    }
-
     /// <summary>An attempt of a kind, a wait, a call or a container ended.</summary>
-    void EndAttempt(StepState step, AttemptResult result)
+    public void EndAttempt(StepState step, AttemptResult result)
     {
         if (TooBig(result.Outputs) is { } why)
             result = result.Succeeded ? AttemptResult.Fail("too-big", why) : result with { Outputs = Value.EmptyMap };
@@ -220,7 +137,7 @@ sealed partial class Decider
     /// <summary>Why outputs are too big to be kept; null when they are not.</summary>
     string? TooBig(Value outputs) => bounds.RefuseAny(outputs, gathered: true) ?? NoRoomFor(outputs);
 
-    string? NoRoomFor(Value value) =>
+    public string? NoRoomFor(Value value) =>
         state.HasRoomFor(value.Size, bounds.RunSize)
             ? null
             : $"all values of this run together would have more than {Bounds.Text(bounds.RunSize)}";
@@ -356,7 +273,7 @@ sealed partial class Decider
         : Conversion.To(type, value);
 
     /// <summary>A failure for good: it settles the step, or pauses the run where the step says so.</summary>
-    void Fail(
+    public void Fail(
         StepState step,
         StepError error,
         Value? outputs = null,
@@ -381,7 +298,7 @@ sealed partial class Decider
 
     static StepError ExpressionError(EvaluationError error) => new("expression", error.Message);
 
-    void Settle(
+    public void Settle(
         StepState step,
         Outcome outcome,
         Value? outputs = null,

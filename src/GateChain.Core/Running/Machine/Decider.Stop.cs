@@ -1,7 +1,7 @@
 using GateChain.Core.Chains;
-using GateChain.Core.Chains.Kinds;
 using GateChain.Core.Identity;
 using GateChain.Core.Running.Events;
+using GateChain.Core.Running.Machine.Control;
 using GateChain.Core.Running.State;
 using GateChain.Core.Values;
 
@@ -18,29 +18,7 @@ sealed partial class Decider
             StopRun(stop.By, stop.Message);
     }
 
-    // A stop step ends the run as it says.
-    void StopByStep(StepState step, MapValue settings)
-    {
-        var by = Actor.OfStep(step.Path, $"step {step.Path}");
-        var message = settings.Find("message") is { } text ? ValueText.ToPlainString(text) : null;
-        switch (settings.Find("outcome") is { Kind: ValueKind.String } word ? word.AsString : "")
-        {
-            case "succeeded":
-                Settle(step, Outcome.Succeeded, note: "ended the run" + (message is null ? "" : $": {message}"));
-                StopRun(by, message, Outcome.Succeeded);
-                break;
-            case "failed":
-                Settle(step, Outcome.Failed, error: new("stop", message ?? "the run was ended as failed"));
-                StopRun(by, message, Outcome.Failed);
-                break;
-            default:
-                Settle(step, Outcome.Stopped, note: "stopped the run");
-                StopRun(by, message);
-                break;
-        }
-    }
-
-    void StopRun(Actor by, string? message, Outcome outcome = Outcome.Stopped)
+    public void StopRun(Actor by, string? message, Outcome outcome = Outcome.Stopped)
     {
         if (state.IsStopping)
             return;
@@ -51,13 +29,13 @@ sealed partial class Decider
     }
 
     /// <summary>Settles what has not started as stopped and asks what runs to end.</summary>
-    void Close(ScopeState scope, CancelReason reason)
+    public void Close(ScopeState scope, CancelReason reason)
     {
         foreach (var step in scope.Steps)
         {
             if (step.IsSettled)
                 continue;
-            if (step.Phase != StepPhase.Running || step.Step.Kind.Name == ControlKinds.Wait)
+            if (step.Phase != StepPhase.Running || ControlKind.Of(step.Step).EndsAtOnce)
             {
                 // A run that ends well early passes over what it did not need; no gate is decided by that.
                 if (
@@ -87,7 +65,7 @@ sealed partial class Decider
                 Emit(new CancelAsked(step.Path, CancelReason.Stop));
             foreach (var inner in step.InnerScopes.Where(i => i.IterationOutcome is null))
                 Close(inner, reason);
-            EndIfEmpty(step);
+            GoOnLater(step);
         }
     }
 
@@ -131,7 +109,7 @@ sealed partial class Decider
             {
                 HaltStep(inner);
             }
-            EndIfEmpty(step);
+            GoOnLater(step);
         }
     }
 }

@@ -1,6 +1,5 @@
-using GateChain.Core.Chains;
-using GateChain.Core.Chains.Kinds;
 using GateChain.Core.Running.Events;
+using GateChain.Core.Running.Machine.Control;
 using GateChain.Core.Running.State;
 using GateChain.Core.Values;
 
@@ -28,13 +27,21 @@ sealed partial class Decider(RunState state, DateTimeOffset at, Bounds bounds, T
     {
         Look,
         ScopeEnded,
-        Fill,
-        NextRound,
+        GoOn,
     }
 
     readonly record struct Work(WorkKind Kind, StepState? Step, ScopeState? Scope);
 
     public IReadOnlyList<RunEvent> Events => _events;
+
+    public RunState State => state;
+
+    /// <summary>The moment of the input.</summary>
+    public DateTimeOffset At => at;
+
+    public Bounds Bounds => bounds;
+
+    public TimeLimit Limit => limit;
 
     public void Take(RunInput input)
     {
@@ -59,13 +66,13 @@ sealed partial class Decider(RunState state, DateTimeOffset at, Bounds bounds, T
                 LaneTurn(turn);
                 break;
             case ChildStartedInput child:
-                ChildStarted(child);
+                CallKind.ChildStarted(this, child);
                 break;
             case ChildEndedInput child:
-                ChildEnded(child);
+                CallKind.ChildEnded(this, child);
                 break;
             case RunsEndedInput ended:
-                RunsEnded(ended);
+                WaitKind.RunsEnded(this, ended);
                 break;
             case TimeInput:
                 TimeCame();
@@ -107,7 +114,7 @@ sealed partial class Decider(RunState state, DateTimeOffset at, Bounds bounds, T
         _spare = _work;
     }
 
-    void Emit(RunEvent e)
+    public void Emit(RunEvent e)
     {
         _events.Add(e);
         _size += e switch
@@ -139,11 +146,8 @@ sealed partial class Decider(RunState state, DateTimeOffset at, Bounds bounds, T
                 case WorkKind.Look:
                     Look(work.Step!);
                     break;
-                case WorkKind.Fill:
-                    Fill(work.Step!);
-                    break;
-                case WorkKind.NextRound:
-                    NextRound(work.Step!);
+                case WorkKind.GoOn:
+                    ControlKind.Of(work.Step!.Step).GoOn(this, work.Step);
                     break;
                 default:
                     ScopeEnded(work.Scope!);
@@ -174,7 +178,7 @@ sealed partial class Decider(RunState state, DateTimeOffset at, Bounds bounds, T
             HandleEnd(end);
     }
 
-    StateNames Names(ScopeState scope) => new(state, scope, at, bounds, limit.Evaluation);
+    public StateNames Names(ScopeState scope) => new(state, scope, at, bounds, limit.Evaluation);
 
     /// <summary>
     /// Whether this decision has become so long that what would go on at once is left to the next one: in between, a
@@ -225,7 +229,7 @@ sealed partial class Decider(RunState state, DateTimeOffset at, Bounds bounds, T
             GoOnInLeg();
     }
 
-    void OpenScope(ScopeState scope)
+    public void OpenScope(ScopeState scope)
     {
         foreach (var step in scope.Steps)
         {
@@ -239,6 +243,23 @@ sealed partial class Decider(RunState state, DateTimeOffset at, Bounds bounds, T
     {
         if (scope.Unsettled == 0)
             _work.Enqueue(new(WorkKind.ScopeEnded, null, scope));
+    }
+
+    void ScopeEnded(ScopeState scope)
+    {
+        if (scope.Unsettled > 0)
+            return;
+        if (scope.Owner is not { } owner)
+        {
+            if (scope.IsHandler)
+                HandlerEnded(scope);
+            else if (!state.HasEnded && state.RootEnd is null)
+                RootEnded();
+        }
+        else
+        {
+            ControlKind.Of(owner.Step).ScopeEnded(this, owner, scope);
+        }
     }
 
     void AttemptEnded(AttemptEndedInput ended)
@@ -261,14 +282,6 @@ sealed partial class Decider(RunState state, DateTimeOffset at, Bounds bounds, T
             {
                 BecomeLate();
             }
-            else if (
-                step is { Phase: StepPhase.Running, Repeat.Next: { } next }
-                && next <= at
-                && step.Cancel is CancelReason.None
-            )
-            {
-                NextRound(step);
-            }
             else
             {
                 DueCame(step);
@@ -287,161 +300,29 @@ sealed partial class Decider(RunState state, DateTimeOffset at, Bounds bounds, T
             case StepPhase.Resting:
                 Enter(step);
                 break;
-            case StepPhase.Running when step.Step.Kind.Name == ControlKinds.Wait && !WaitsForRuns(step):
-                EndAttempt(step, AttemptResult.Done());
-                break;
-            case StepPhase.Running when step.Cancel is CancelReason.None or CancelReason.Halt:
-                Emit(new CancelAsked(step.Path, CancelReason.Timeout));
-                foreach (var inner in step.InnerScopes)
-                    Close(inner, CancelReason.Timeout);
-                if (WaitsForRuns(step))
-                    EndAttempt(step, AttemptResult.Fail("timeout", "the runs had not ended"));
-                else
-                    EndIfEmpty(step);
+            case StepPhase.Running:
+                ControlKind.Of(step.Step).DueCame(this, step);
                 break;
             default:
                 break;
         }
     }
 
-    /// <summary>A container that is being closed ends when nothing in it is at work any more.</summary>
-    void EndIfEmpty(StepState step)
+    /// <summary>The attempt has taken too long: all in it is asked to end.</summary>
+    public void TimeOut(StepState step)
     {
-        if (step.Each is not null)
-            _work.Enqueue(new(WorkKind.Fill, step, null));
-        else if (step.Repeat is not null)
-            _work.Enqueue(new(WorkKind.NextRound, step, null));
-    }
-
-    void Suspend()
-    {
-        foreach (var step in state.AllSteps.Where(s => s.IsInFlight && !s.IsSuspended).ToList())
-            Emit(new AttemptSuspended(step.Path, step.Attempt));
-    }
-
-    void Recover()
-    {
-        foreach (var step in state.AllSteps.Where(s => s.IsInFlight).ToList())
-        {
-            Lose(step, confirmedBy: null);
-            WorkOff();
-        }
-    }
-
-    void AttemptIsLost(LostInput lost)
-    {
-        if (state.Find(lost.Step) is { IsInFlight: true } step && step.Attempt == lost.Attempt)
-            Lose(step, confirmedBy: null);
-    }
-
-    void LeftoverStays(LeftoverInput left)
-    {
-        if (
-            state.Find(left.Step) is { IsInFlight: true } step
-            && step.Attempt == left.Attempt
-            && step.Leftover != left.Why
-        )
-        {
-            Emit(new LeftoverFound(step.Path, left.Attempt, left.Why));
-        }
-    }
-
-    void Lose(StepState step, string? confirmedBy)
-    {
-        var reason = step.Cancel;
-        Emit(new AttemptLost(step.Path, step.Attempt, step.IsSuspended, confirmedBy));
-        if (state.IsStopping || EnclosedInClosing(step))
-        {
-            Settle(step, Outcome.Stopped);
-        }
-        else if (reason == CancelReason.Timeout)
-        {
-            Fail(step, TimeoutError(step));
-        }
-        else if (step.Step.OnCrash == CrashRule.Fail)
-        {
-            Fail(step, new("crash", "the service ended while this step was at work, and onCrash is fail"));
-        }
-        else if (step.Step.OnCrash == CrashRule.Pause)
-        {
-            PauseAt(
-                step,
-                new(
-                    "crash",
-                    "the service ended while this step was at work; onCrash is pause: "
-                        + "find out how far it got, then decide"
-                )
-            );
-        }
-        else if (step.Lost > step.Step.CrashLimit)
-        {
-            Fail(
-                step,
-                new(
-                    "crash-limit",
-                    $"the service ended {(step.Lost == 1 ? "once" : $"{step.Lost} times")} while this "
-                        + $"step was at work; the limit is {step.Step.CrashLimit}"
-                )
-            );
-        }
-        else
-        {
-            StartAttempt(step);
-        }
-    }
-
-    /// <summary>
-    /// What would be decided can't be stored. The state is as the disk has it; nothing of what can't be stored happens.
-    /// </summary>
-    void CannotStore(UnstorableInput unstorable)
-    {
-        if (unstorable.Input is AttemptEndedInput ended)
-        {
-            if (state.Find(ended.Step) is { IsInFlight: true } step && step.Attempt == ended.Attempt)
-                Fail(step, new("too-big", unstorable.Why));
+        if (step.Cancel is not (CancelReason.None or CancelReason.Halt))
             return;
-        }
-        if (state.HasEnded)
-            return;
-        // Nothing more is decided by rules that can't be written down: what runs is asked to end, and the run has
-        // failed.
-        foreach (var running in state.AllSteps.Where(s => s.IsInFlight).ToList())
-            Emit(new CancelAsked(running.Path, CancelReason.Stop));
-        Emit(new RunSettled(Outcome.Failed, Value.EmptyMap, new("too-big", unstorable.Why)));
+        Emit(new CancelAsked(step.Path, CancelReason.Timeout));
+        foreach (var inner in step.InnerScopes)
+            Close(inner, CancelReason.Timeout);
+        ControlKind.Of(step.Step).EndLate(this, step);
     }
 
-    static bool EnclosedInClosing(StepState step)
+    /// <summary>A container opens what can be opened in it, or ends, when it is its turn in the work list.</summary>
+    public void GoOnLater(StepState step)
     {
-        for (var owner = step.Scope.Owner; owner is not null; owner = owner.Scope.Owner)
-        {
-            if (owner.Cancel is CancelReason.Stop or CancelReason.Timeout)
-                return true;
-        }
-        return false;
+        if (step.Each is not null || step.Repeat is not null)
+            _work.Enqueue(new(WorkKind.GoOn, step, null));
     }
-
-    /// <summary>
-    /// The failure of a scope: that of the deepest step which failed first, however many containers and calls it came
-    /// through.
-    /// </summary>
-    StepError FailureOf(ScopeState scope)
-    {
-        var first = scope.Steps.First(s => s.IsCountedFailure);
-        var origin =
-            first.Error?.Origin is not { } deeper
-                ? new(state.Id, state.Chain.Name, first.Path, first.Error?.Message ?? "failed", ItemOf(scope))
-            : first.Step.Call is null ? deeper
-            : deeper.Through(ItemOf(scope) is { } item ? $"{first.Path} (“{item}”)" : first.Path);
-        var others = RunState.FailuresIn(scope).Count() - 1;
-        return new(
-            first.Error?.Code ?? "failed",
-            $"{origin.Sentence}{(others > 0 ? $" (and {others:N0} more failed)" : "")}",
-            Origin: origin
-        );
-    }
-
-    static string? ItemOf(ScopeState scope) =>
-        scope.Outward.FirstOrDefault(s => s.Owner?.Each is not null) is { } iteration
-            ? LoopItems.Name(iteration.Item, 40)
-            : null;
 }

@@ -1,4 +1,3 @@
-using GateChain.Core.Chains;
 using GateChain.Core.Values;
 
 namespace GateChain.Core.Running.State;

@@ -1,5 +1,6 @@
 using System.Diagnostics.CodeAnalysis;
 using GateChain.Core.Chains;
+using GateChain.Core.Chains.Kinds;
 using GateChain.Core.Identity;
 using GateChain.Core.Running.Events;
 using GateChain.Core.Values;
@@ -254,6 +255,9 @@ public sealed partial class StepState(Step step, ScopeState scope)
 
     /// <summary>Whether work outside of the machine is going on for it.</summary>
     public bool IsInFlight => Phase == StepPhase.Running && !Step.Kind.IsControl;
+
+    /// <summary>Whether it is a <c>wait</c> for other runs, not for a moment.</summary>
+    public bool WaitsForRuns => Step.Kind.Name == ControlKinds.Wait && Inputs.AsMap.Find("runs") is not null;
 
     /// <summary>The scopes inside, those of iterations in order.</summary>
     public IEnumerable<ScopeState> InnerScopes =>

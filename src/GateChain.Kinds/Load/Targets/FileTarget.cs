@@ -1,7 +1,6 @@
 using System.Text;
 using System.Text.Json;
 using GateChain.Core.Values;
-using GateChain.Kinds.Contract;
 using GateChain.Kinds.Data;
 using GateChain.Kinds.Files;
 

@@ -4,27 +4,42 @@ using GateChain.Core.Running.Events;
 using GateChain.Core.Running.State;
 using GateChain.Core.Values;
 
-namespace GateChain.Core.Running.Machine;
+namespace GateChain.Core.Running.Machine.Control;
 
-// The rounds of a repeat.
-sealed partial class Decider
+/// <summary><c>repeat</c>: its steps round after round.</summary>
+sealed class RepeatKind : ControlKind
 {
+    public override void Start(Decider run, StepState step, Value inputs, DateTimeOffset? due)
+    {
+        run.Begin(step, inputs, due);
+        GoOn(run, step);
+    }
+
+    // Between two rounds it rests.
+    public override void DueCame(Decider run, StepState step)
+    {
+        if (step.Repeat?.Next is { } next && next <= run.At && step.Cancel is CancelReason.None)
+            GoOn(run, step);
+        else
+            base.DueCame(run, step);
+    }
+
     /// <summary>Opens the next round if there is to be one, and ends the repeat if not.</summary>
-    void NextRound(StepState step)
+    public override void GoOn(Decider run, StepState step)
     {
         if (step is not { Phase: StepPhase.Running, Repeat: { Current: null } repeat })
             return;
         var rule = step.Step.Repeat!;
         if (step.Cancel != CancelReason.None)
         {
-            EndAttempt(step, new(RepeatOutputs(repeat, atLimit: false), new("stopped", "ended between two rounds")));
+            run.EndAttempt(step, new(Outputs(repeat, atLimit: false), new("stopped", "ended between two rounds")));
             return;
         }
-        if (repeat.Next > at || HeldBack(step))
+        if (repeat.Next > run.At || run.HeldBack(step))
             return;
         if (rule.While is { } condition)
         {
-            var names = new StateNames(state, step.Scope, at, bounds, limit.Evaluation)
+            var names = new StateNames(run.State, step.Scope, run.At, run.Bounds, run.Limit.Evaluation)
             {
                 Round = repeat.Opened.Count + 1,
                 Assigned = repeat.Variables,
@@ -32,10 +47,10 @@ sealed partial class Decider
             var value = condition.Expression.Evaluate(names);
             if (value.Kind != ValueKind.Bool)
             {
-                EndAttempt(
+                run.EndAttempt(
                     step,
                     new(
-                        RepeatOutputs(repeat, atLimit: false),
+                        Outputs(repeat, atLimit: false),
                         new(
                             "expression",
                             $"while: {Shortfall.Of(condition.Expression, names, value)}",
@@ -47,14 +62,14 @@ sealed partial class Decider
             }
             if (!value.AsBool)
             {
-                EndAttempt(step, new(RepeatOutputs(repeat, atLimit: false)));
+                run.EndAttempt(step, new(Outputs(repeat, atLimit: false)));
                 return;
             }
         }
         if (AtLimit(repeat, rule))
         {
-            var outputs = RepeatOutputs(repeat, atLimit: true);
-            EndAttempt(
+            var outputs = Outputs(repeat, atLimit: true);
+            run.EndAttempt(
                 step,
                 rule.AcceptAtLimit
                     ? new(outputs)
@@ -73,32 +88,32 @@ sealed partial class Decider
             );
             return;
         }
-        Emit(new RoundOpened(step.Path, repeat.Opened.Count + 1));
-        OpenScope(repeat.Opened[^1]);
+        run.Emit(new RoundOpened(step.Path, repeat.Opened.Count + 1));
+        run.OpenScope(repeat.Opened[^1]);
     }
 
     static bool AtLimit(RepeatState repeat, RepeatRule rule) => repeat.Opened.Count - repeat.Before >= rule.Limit;
 
-    static Value RepeatOutputs(RepeatState repeat, bool atLimit) =>
+    static Value Outputs(RepeatState repeat, bool atLimit) =>
         Value.Map(("rounds", Value.Int(repeat.Opened.Count)), ("at_limit", Value.Bool(atLimit)));
 
-    void RoundEnded(StepState owner, ScopeState round)
+    public override void ScopeEnded(Decider run, StepState step, ScopeState round)
     {
-        if (owner.Phase != StepPhase.Running || owner.Repeat is not { } repeat || repeat.Current != round)
+        if (step.Phase != StepPhase.Running || step.Repeat is not { } repeat || repeat.Current != round)
             return;
-        var rule = owner.Step.Repeat!;
+        var rule = step.Step.Repeat!;
         var (outcome, error) =
             round.CountedFailures > 0
-                ? (Outcome.Failed, FailureOf(round))
+                ? (Outcome.Failed, run.FailureOf(round))
                 : (
                     round.Steps.Any(s => s.Outcome == Outcome.Stopped) ? Outcome.Stopped : Outcome.Succeeded,
                     (StepError?)null
                 );
         IReadOnlyList<PartValue> parts = [];
         var done = false;
-        if (outcome == Outcome.Succeeded && owner.Cancel == CancelReason.None && rule.Until is { } until)
+        if (outcome == Outcome.Succeeded && step.Cancel == CancelReason.None && rule.Until is { } until)
         {
-            (var value, parts) = until.Expression.EvaluateExplained(Names(round));
+            (var value, parts) = until.Expression.EvaluateExplained(run.Names(round));
             if (value.Kind == ValueKind.Bool)
             {
                 done = value.AsBool;
@@ -111,35 +126,26 @@ sealed partial class Decider
                 );
             }
         }
-        Emit(new RoundSettled(owner.Path, round.Index, outcome, parts));
+        run.Emit(new RoundSettled(step.Path, round.Index, outcome, parts));
         if (error is not null)
         {
-            EndAttempt(owner, new(RepeatOutputs(repeat, atLimit: false), error));
+            run.EndAttempt(step, new(Outputs(repeat, atLimit: false), error));
         }
-        else if (outcome == Outcome.Stopped && owner.Cancel == CancelReason.None)
+        else if (outcome == Outcome.Stopped && step.Cancel == CancelReason.None)
         {
-            SettleStopped(owner, round);
+            run.SettleStopped(step, round);
         }
         else if (done)
         {
-            EndAttempt(owner, new(RepeatOutputs(repeat, atLimit: false)));
+            run.EndAttempt(step, new(Outputs(repeat, atLimit: false)));
         }
         else
         {
-            var ends = owner.Cancel != CancelReason.None || (rule.Until is not null && AtLimit(repeat, rule));
+            var ends = step.Cancel != CancelReason.None || (rule.Until is not null && AtLimit(repeat, rule));
             if (rule.Pause > TimeSpan.Zero && !ends)
-                Emit(new RoundsRest(owner.Path, at + rule.Pause));
+                run.Emit(new RoundsRest(step.Path, run.At + rule.Pause));
             else
-                _work.Enqueue(new(WorkKind.NextRound, owner, null));
+                run.GoOnLater(step);
         }
-    }
-
-    /// <summary>
-    /// A container in which something was stopped by itself, as a child run can be, and nothing failed.
-    /// </summary>
-    void SettleStopped(StepState owner, ScopeState scope)
-    {
-        var stopped = scope.Steps.First(s => s.Outcome == Outcome.Stopped);
-        Settle(owner, Outcome.Stopped, note: $"{stopped.Path}: {stopped.Note ?? "it was stopped"}");
     }
 }

@@ -1,37 +1,39 @@
 using GateChain.Core.Chains;
-using GateChain.Core.Expressions;
 using GateChain.Core.Running.Events;
 using GateChain.Core.Running.State;
 using GateChain.Core.Values;
 
-namespace GateChain.Core.Running.Machine;
+namespace GateChain.Core.Running.Machine.Control;
 
-// Groups and iterations.
-sealed partial class Decider
+/// <summary><c>each</c>: its steps once for each item of a list.</summary>
+sealed class EachKind : ControlKind
 {
-    void OpenEach(StepState step, Value inputs, DateTimeOffset? due)
+    public override void Start(Decider run, StepState step, Value inputs, DateTimeOffset? due)
     {
         var over = step.Step.Each!.Over.Expression;
-        var items = over.Evaluate(Names(step.Scope));
+        var items = over.Evaluate(run.Names(step.Scope));
         if (items.Kind != ValueKind.List)
         {
-            Fail(step, new("expression", $"over: {Shortfall.Of(over, Names(step.Scope), items, "list")}", over.Text));
+            run.Fail(
+                step,
+                new("expression", $"over: {Shortfall.Of(over, run.Names(step.Scope), items, "list")}", over.Text)
+            );
             return;
         }
-        if (NoRoomFor(items) is { } tooBig)
+        if (run.NoRoomFor(items) is { } tooBig)
         {
-            Fail(step, new("too-big", $"over: {tooBig}", over.Text));
+            run.Fail(step, new("too-big", $"over: {tooBig}", over.Text));
             return;
         }
-        Begin(step, inputs, due);
-        Emit(new EachOpened(step.Path, items));
-        Fill(step);
+        run.Begin(step, inputs, due);
+        run.Emit(new EachOpened(step.Path, items));
+        GoOn(run, step);
     }
 
     /// <summary>
     /// Opens iterations as far as <c>parallel</c> and <c>tolerate</c> allow, and ends the each when none is left.
     /// </summary>
-    void Fill(StepState step)
+    public override void GoOn(Decider run, StepState step)
     {
         if (step.Phase != StepPhase.Running || step.Each is not { } each)
             return;
@@ -40,7 +42,7 @@ sealed partial class Decider
         bool Exhausted() => !rule.Tolerate.Allows(each.Failed, each.Items.Count);
         while (
             !closing
-            && !HeldBack(step)
+            && !run.HeldBack(step)
             && !Exhausted()
             && each.InFlight < rule.Parallel
             && (each.Again.Count > 0 || each.Next < each.Items.Count)
@@ -48,27 +50,27 @@ sealed partial class Decider
         {
             var again = each.Again.Count > 0;
             var index = again ? each.Again.Peek() : each.Next;
-            Emit(new IterationOpened(step.Path, index));
+            run.Emit(new IterationOpened(step.Path, index));
             var scope = each.Opened[index]!;
             if (again)
-                GoOn(scope);
+                run.GoOn(scope);
             else
-                OpenScope(scope);
+                run.OpenScope(scope);
         }
         var left = each.Again.Count > 0 || each.Next < each.Items.Count;
         if (each.InFlight == 0 && !(left && !closing && !Exhausted()))
         {
             // Iterations of an earlier leg whose turn did not come stay in the queue for the next leg.
             foreach (var index in each.Again)
-                Close(each.Opened[index]!, CancelReason.Stop);
+                run.Close(each.Opened[index]!, CancelReason.Stop);
             if (!closing && !Exhausted() && each.Stopped > 0)
-                SettleStopped(step, each.Opened.First(i => i?.IterationOutcome == Outcome.Stopped)!);
+                run.SettleStopped(step, each.Opened.First(i => i?.IterationOutcome == Outcome.Stopped)!);
             else
-                EndAttempt(step, EachResult(step, each, Exhausted()));
+                run.EndAttempt(step, Result(run, step, each, Exhausted()));
         }
     }
 
-    AttemptResult EachResult(StepState step, EachState each, bool exhausted)
+    static AttemptResult Result(Decider run, StepState step, EachState each, bool exhausted)
     {
         var collected = step.Step.Each!.Collect is null
             ? Value.EmptyList
@@ -95,7 +97,7 @@ sealed partial class Decider
         var first = each.Opened.First(i => i?.IterationOutcome == Outcome.Failed)!;
         var inner =
             first.CountedFailures > 0
-                ? FailureOf(first)
+                ? run.FailureOf(first)
                 : new("failed", $"{first.Path}: {first.IterationError ?? "failed"}");
         return new(
             outputs,
@@ -129,41 +131,9 @@ sealed partial class Decider
             + $"{(each.Failed == 1 ? "" : $"; the first was {which}")}";
     }
 
-    void ScopeEnded(ScopeState scope)
+    public override void ScopeEnded(Decider run, StepState step, ScopeState scope)
     {
-        if (scope.Unsettled > 0)
-            return;
-        if (scope.Owner is not { } owner)
-        {
-            if (scope.IsHandler)
-                HandlerEnded(scope);
-            else if (!state.HasEnded && state.RootEnd is null)
-                RootEnded();
-        }
-        else if (owner.Each is not null)
-        {
-            IterationEnded(owner, scope);
-        }
-        else if (owner.Repeat is not null)
-        {
-            RoundEnded(owner, scope);
-        }
-        else if (owner.Phase == StepPhase.Running && owner.Inner == scope)
-        {
-            if (owner.Cancel is CancelReason.Stop or CancelReason.Timeout)
-                EndAttempt(owner, AttemptResult.Fail("stopped", "ended early"));
-            else if (scope.CountedFailures > 0)
-                EndAttempt(owner, new(Value.EmptyMap, FailureOf(scope)));
-            else if (scope.Steps.Any(s => s.Outcome == Outcome.Stopped))
-                SettleStopped(owner, scope);
-            else
-                EndAttempt(owner, AttemptResult.Done());
-        }
-    }
-
-    void IterationEnded(StepState owner, ScopeState scope)
-    {
-        if (!scope.IsOpen || owner.Each is null)
+        if (!scope.IsOpen || step.Each is null)
             return;
         var outcome =
             scope.CountedFailures > 0 ? Outcome.Failed
@@ -171,17 +141,17 @@ sealed partial class Decider
             : Outcome.Succeeded;
         Value? collected = null;
         string? error = null;
-        if (outcome == Outcome.Succeeded && owner.Step.Each!.Collect is { } collect)
+        if (outcome == Outcome.Succeeded && step.Step.Each!.Collect is { } collect)
         {
-            var value = collect.Expression.Evaluate(Names(scope));
+            var value = collect.Expression.Evaluate(run.Names(scope));
             if (value.IsError)
             {
                 (outcome, error) = (
                     Outcome.Failed,
-                    $"collect: {Shortfall.Of(collect.Expression, Names(scope), value)}"
+                    $"collect: {Shortfall.Of(collect.Expression, run.Names(scope), value)}"
                 );
             }
-            else if ((bounds.Refuse(value) ?? NoRoomFor(value)) is { } tooBig)
+            else if ((run.Bounds.Refuse(value) ?? run.NoRoomFor(value)) is { } tooBig)
             {
                 (outcome, error) = (Outcome.Failed, $"collect: {tooBig}");
             }
@@ -190,7 +160,7 @@ sealed partial class Decider
                 collected = value.Kind == ValueKind.Optional ? value.Inner : value;
             }
         }
-        Emit(new IterationSettled(owner.Path, scope.Index, outcome, collected, error));
-        _work.Enqueue(new(WorkKind.Fill, owner, null));
+        run.Emit(new IterationSettled(step.Path, scope.Index, outcome, collected, error));
+        run.GoOnLater(step);
     }
 }

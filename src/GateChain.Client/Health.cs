@@ -1,0 +1,32 @@
+namespace GateChain.Client;
+
+/// <summary>A lane, who is in it, and who waits.</summary>
+public sealed record LaneInfo(
+    string Name,
+    int Width,
+    IReadOnlyList<LaneSeatInfo> Holders,
+    IReadOnlyList<LaneSeatInfo> Waiting
+);
+
+/// <summary>A step's place in a lane or its queue.</summary>
+/// <param name="Run">The run.</param>
+/// <param name="Step">The step's path.</param>
+public sealed record LaneSeatInfo(long Run, string Step);
+
+/// <summary>How the service fares.</summary>
+/// <param name="Status"><c>ok</c>, or <c>held</c> while nothing can be written.</param>
+/// <param name="Trouble">What keeps it from writing.</param>
+/// <param name="Stranded">Runs that are not going on though they have not ended.</param>
+/// <param name="Programs">What programs of steps can reach: a sentence.</param>
+public sealed record HealthInfo(
+    string Status,
+    string Version,
+    int RunsInFlight,
+    string? Trouble,
+    DateTimeOffset? Since,
+    IReadOnlyList<StrandedInfo> Stranded,
+    string Programs
+);
+
+/// <param name="Why">What keeps the run, in a sentence.</param>
+public sealed record StrandedInfo(long Run, string Why, DateTimeOffset Since);

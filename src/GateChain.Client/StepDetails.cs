@@ -1,0 +1,70 @@
+using System.Text.Json;
+
+namespace GateChain.Client;
+
+/// <summary>One step of a run, in full.</summary>
+public sealed record StepDetail(
+    StepStatus Status,
+    string Kind,
+    string Title,
+    WhyInfo Why,
+    JsonElement Inputs,
+    JsonElement Outputs,
+    ErrorInfo? Error,
+    IReadOnlyList<AttemptInfo> Attempts
+);
+
+/// <summary>The explanation of a step's fate.</summary>
+public sealed record WhyInfo(
+    string Step,
+    string State,
+    string Sentence,
+    string Join,
+    IReadOnlyList<WhyGateInfo> Gates,
+    IReadOnlyList<BranchInfo> Branches,
+    IReadOnlyList<string> Warnings,
+    GuardInfo? Guard
+);
+
+/// <summary>What a guard decided last.</summary>
+/// <param name="Saw">What its probes saw.</param>
+/// <param name="Parts">The parts of its rules' conditions with their values.</param>
+public sealed record GuardInfo(
+    string Verdict,
+    string? Message,
+    int Look,
+    JsonElement Saw,
+    IReadOnlyList<PartInfo> Parts
+);
+
+/// <summary>What a gate has to do with a step's fate.</summary>
+/// <param name="From">The id of the step it leaves from.</param>
+/// <param name="Label">What its label says; empty for a plain link on success.</param>
+/// <param name="State">Whether it opened, in a word.</param>
+/// <param name="Saw">How its source ended, in a word.</param>
+/// <param name="Sentence">All of it in a sentence.</param>
+/// <param name="Parts">The parts of its condition with their values.</param>
+/// <param name="Error">Why its condition could not be computed; null when it could.</param>
+public sealed record WhyGateInfo(
+    string From,
+    string Label,
+    string State,
+    string Saw,
+    string Sentence,
+    IReadOnlyList<PartInfo> Parts,
+    string? Error
+);
+
+/// <summary>A branch of a decide step.</summary>
+/// <param name="Name">Its name.</param>
+/// <param name="Taken">Whether it was taken.</param>
+/// <param name="Parts">The parts of its condition with their values.</param>
+public sealed record BranchInfo(string Name, bool Taken, IReadOnlyList<PartInfo> Parts);
+
+/// <param name="Value">Null when the part was not looked at.</param>
+public sealed record PartInfo(string Text, int Start, string? Value);
+
+/// <param name="Text">Lines of time, source (<c>out err note</c>) and text.</param>
+/// <param name="Next">Where to go on reading, in bytes.</param>
+/// <param name="Ended">Whether nothing more will come.</param>
+public sealed record LogPage(string Text, long Next, bool Ended);
