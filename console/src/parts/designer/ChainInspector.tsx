@@ -4,7 +4,9 @@ import type { Spot } from "../../core/api/client";
 import { setKey } from "../../core/designer/operations";
 import { spoken, type Schema } from "../../core/designer/schema";
 import type { Path } from "../../core/document/tree";
-import { MapField, PlainField, SchemaField, useValue } from "./SchemaFields";
+import { MapField, SchemaField } from "./SchemaFields";
+import { PlainField } from "./PlainField";
+import { useValue } from "./useValue";
 import { Section } from "./Section";
 import { useDesign, useDesigning } from "./useDesign";
 

@@ -4,7 +4,7 @@ import { remove } from "../../core/designer/operations";
 import { gateSentence } from "../../core/designer/sentences";
 import type { DesignGate } from "../../core/document/design";
 import { ExpressionField } from "./ExpressionField";
-import { useValue } from "./SchemaFields";
+import { useValue } from "./useValue";
 import { useDesign, useDesigning } from "./useDesign";
 
 const outcomes = [

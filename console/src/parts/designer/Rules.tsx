@@ -5,7 +5,8 @@ import { moveRule, setKey } from "../../core/designer/operations";
 import type { Schema } from "../../core/designer/schema";
 import { ruleSentence } from "../../core/designer/sentences";
 import type { Path } from "../../core/document/tree";
-import { SchemaField, useValue } from "./SchemaFields";
+import { SchemaField } from "./SchemaFields";
+import { useValue } from "./useValue";
 import { useDesigning } from "./useDesign";
 
 const holdKeys = ["recheck", "at", "zone", "limit", "then"];

@@ -1,33 +1,17 @@
-import { ActionIcon, Button, Checkbox, Collapse, NativeSelect, Textarea, TextInput } from "@mantine/core";
+import { ActionIcon, Button, Checkbox, Collapse, NativeSelect, TextInput } from "@mantine/core";
 import { useState, type ReactNode } from "react";
 import { parse } from "yaml";
 import type { Spot } from "../../core/api/client";
 import { choicesOf, formOf, spoken, type Schema } from "../../core/designer/schema";
 import { setKey } from "../../core/designer/operations";
-import { at, plain, type Path } from "../../core/document/tree";
+import { type Path } from "../../core/document/tree";
 import { ColumnPicker } from "./ColumnPicker";
 import { ExpressionField } from "./ExpressionField";
-import { useDesign, useDesigning } from "./useDesign";
-import { useField } from "./useField";
-
-/** Reads and sets what stands at a path of the draft. */
-export function useValue(path: Path): [unknown, (value: unknown) => void] {
-  const { store } = useDesigning();
-  const { design } = useDesign(store);
-  const value = plain(at(design.file.root, path)) ?? undefined;
-  return [value, (next) => store.apply(setKey(store.state.design, path, next === "" ? undefined : next), true)];
-}
-
-interface FieldProps {
-  name: string;
-  schema: Schema;
-  path: Path;
-  spot: Spot;
-  required?: boolean;
-  label?: string;
-  /** Whether an expression can be put together from comparisons. */
-  condition?: boolean;
-}
+import { useDesigning } from "./useDesign";
+import { PlainField } from "./PlainField";
+import { useValue } from "./useValue";
+import { PickField, AttachmentField, TextOrFile, Texts } from "./TextFields";
+import { type FieldProps, doc } from "./fieldProps";
 
 /** One field, after its schema. */
 export function SchemaField(props: FieldProps) {
@@ -205,7 +189,6 @@ export function SchemaField(props: FieldProps) {
   }
 }
 
-const doc = (schema: Schema) => schema.description?.replaceAll("`", "");
 const placeholderOf = (schema: Schema) =>
   schema.default === undefined || schema.default === null
     ? undefined
@@ -229,212 +212,6 @@ function read(text: string): unknown {
   } catch {
     return text;
   }
-}
-
-/** A field of plain text. */
-export function PlainField({
-  label,
-  description,
-  value,
-  commit,
-  required,
-  placeholder,
-  narrow,
-  error,
-  multiline,
-}: {
-  label: string;
-  description?: string;
-  value: string;
-  commit: (text: string) => void;
-  required?: boolean;
-  placeholder?: string;
-  narrow?: boolean;
-  error?: string;
-  multiline?: boolean;
-}) {
-  const field = useField(value, commit);
-  const shared = {
-    size: "xs" as const,
-    mt: "xs" as const,
-    label,
-    description,
-    required,
-    placeholder,
-    error,
-    value: field.value,
-    onBlur: field.onBlur,
-  };
-  if (multiline)
-    return <Textarea {...shared} autosize minRows={2} onChange={(e) => field.onChange(e.currentTarget.value)} />;
-  return (
-    <TextInput
-      {...shared}
-      style={narrow ? { maxWidth: 220 } : undefined}
-      onChange={(e) => field.onChange(e.currentTarget.value)}
-      onKeyDown={(e) => {
-        if (e.key === "Enter") field.flush();
-      }}
-    />
-  );
-}
-
-/** A name of something beside the chain: a connection, a lane, another chain. */
-function PickField({ schema, path, label, required }: FieldProps & { label: string }) {
-  const { beside } = useDesigning();
-  const [value, set] = useValue(path);
-  const pick = schema["x-pick"];
-  const names =
-    pick === "connection"
-      ? beside.connections.map((c) => ({ value: c.name, label: `${c.name} (${c.type})` }))
-      : pick === "lane"
-        ? beside.lanes.map((l) => ({ value: l, label: l }))
-        : beside.chains.map((c) => ({ value: c.name, label: c.name }));
-  const text = value === undefined || value === null ? "" : String(value as string);
-  const known = text === "" || names.some((n) => n.value === text);
-  return (
-    <NativeSelect
-      size="xs"
-      mt="xs"
-      label={label}
-      description={doc(schema)}
-      required={required}
-      value={text}
-      error={known ? undefined : `there is no “${text}” here`}
-      data={[{ value: "", label: "" }, ...(known ? [] : [{ value: text, label: text }]), ...names]}
-      onChange={(e) => set(e.currentTarget.value)}
-    />
-  );
-}
-
-/** The name of an attachment. */
-function AttachmentField({ schema, path, label, required }: FieldProps & { label: string }) {
-  const { beside } = useDesigning();
-  const [value, set] = useValue(path);
-  const text = value === undefined || value === null ? "" : String(value as string);
-  return (
-    <NativeSelect
-      size="xs"
-      mt="xs"
-      label={label}
-      description={doc(schema)}
-      required={required}
-      value={text}
-      data={["", ...beside.files, ...(text === "" || beside.files.includes(text) ? [] : [text])]}
-      onChange={(e) => set(e.currentTarget.value)}
-    />
-  );
-}
-
-/** Text in place, or the name of an attachment. */
-function TextOrFile({ schema, path, spot, label, required }: FieldProps & { label: string }) {
-  const { beside } = useDesigning();
-  const [value, set] = useValue(path);
-  const file = typeof value === "object" && value !== null ? String((value as { file?: unknown }).file ?? "") : null;
-  return (
-    <>
-      <NativeSelect
-        size="xs"
-        mt="xs"
-        label={`${label} from`}
-        value={file === null ? "" : file}
-        data={[
-          { value: "", label: "written here" },
-          ...beside.files.map((f) => ({ value: f, label: `the attachment ${f}` })),
-          ...(file !== null && !beside.files.includes(file) ? [file] : []),
-        ]}
-        onChange={(e) => set(e.currentTarget.value === "" ? " " : { file: e.currentTarget.value })}
-      />
-      {file === null && (
-        <ExpressionField
-          key={String(path)}
-          label={label}
-          description={doc(schema)}
-          value={String((value as string | undefined) ?? "").trimStart()}
-          spot={spot}
-          template
-          multiline
-          required={required}
-          commit={set}
-        />
-      )}
-    </>
-  );
-}
-
-/** A list of texts, a field each. */
-function Texts({
-  label,
-  description,
-  value,
-  set,
-  required,
-  spot,
-  path,
-}: {
-  label: string;
-  description?: string;
-  value: unknown;
-  set: (value: unknown) => void;
-  required: boolean;
-  spot: Spot;
-  path: Path;
-}) {
-  const items = Array.isArray(value)
-    ? value.map((v) => String(v as string))
-    : value === undefined || value === null
-      ? []
-      : null;
-  if (items === null)
-    return (
-      <ExpressionField
-        key={String(path)}
-        label={label}
-        description={description}
-        value={String(value as string)}
-        spot={spot}
-        template
-        required={required}
-        commit={set}
-      />
-    );
-  return (
-    <div className="texts" role="group" aria-label={label}>
-      <div className="labelrow">
-        <span className="label">
-          {label}
-          {required && (
-            <span className="required" aria-hidden>
-              {" "}
-              *
-            </span>
-          )}
-        </span>
-        <button type="button" className="linkbutton" onClick={() => set([...items, ""])}>
-          Add one
-        </button>
-      </div>
-      {description !== undefined && items.length === 0 && <div className="hint soft">{description}</div>}
-      {items.map((item, i) => (
-        <div className="textsrow" key={`${String(i)}-${String(items.length)}`}>
-          <ExpressionField
-            label={`${label} ${String(i + 1)}`}
-            value={item}
-            spot={spot}
-            template
-            commit={(t) => set(items.map((x, j) => (j === i ? t : x)))}
-          />
-          <ActionIcon
-            variant="subtle"
-            aria-label={`Remove ${label} ${String(i + 1)}`}
-            onClick={() => set(items.length === 1 ? undefined : items.filter((_, j) => j !== i))}
-          >
-            ×
-          </ActionIcon>
-        </div>
-      ))}
-    </div>
-  );
 }
 
 /** Names with values; a name is added in the last row. */
