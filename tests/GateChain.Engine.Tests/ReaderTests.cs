@@ -155,4 +155,38 @@ public sealed class ReaderTests : IAsyncDisposable
         shown.Tell(new(run, rows[^1].Seq, rows[^1].Decision));
         Assert.Equal((rows[^1].Seq, "succeeded", 2), await shown.ReadAsync((s, seq) => (seq, s.Word, folds)));
     }
+
+    // A leg that moves to a release which nobody here has read yet.
+    [Fact]
+    public async Task WhatCannotBeAddedWithoutWaitingIsFoldedAnew()
+    {
+        var run = await _house.RunAsync(Two);
+        await _house.EndAsync(run);
+        var chain = await _house.Engine.Chains.OfAsync((await _house.Store.Runs.FindAsync(run))!.Release);
+        var rows = await _house
+            .Store.Journal.ReadAsync(run)
+            .Select(r => (r.Seq, Decision: Decision.FromBytes(r.Body)))
+            .ToListAsync();
+        var (onDisk, folds) = (1, 0);
+        var shown = new ShownRun(
+            () =>
+            {
+                folds++;
+                return Task.FromResult(
+                    (RunState.Fold(run, chain, rows.Take(onDisk).Select(r => r.Decision)), rows[onDisk - 1].Seq)
+                );
+            },
+            decision => decision != rows[1].Decision,
+            e => Assert.Fail(e.Message)
+        );
+        var told = new List<long>();
+        using var following = await shown.FollowAsync(change => told.Add(change.Seq));
+        onDisk = 2;
+        shown.Tell(new(run, rows[1].Seq, rows[1].Decision));
+        Assert.Equal((rows[1].Seq, 2), await shown.ReadAsync((_, seq) => (seq, folds)));
+        // Who follows goes on behind the fold.
+        shown.Tell(new(run, rows[2].Seq, rows[2].Decision));
+        Assert.Equal((rows[2].Seq, 2), await shown.ReadAsync((_, seq) => (seq, folds)));
+        Assert.Equal([rows[2].Seq], told);
+    }
 }

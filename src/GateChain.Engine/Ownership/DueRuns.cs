@@ -76,6 +76,9 @@ sealed class DueRuns(
             }
             catch (Exception e) when (e is not OutOfMemoryException)
             {
+                // The store may be gone already.
+                if (_ended)
+                    return;
                 logger.LogError(e, "Runs that are due could not be looked for");
                 SetTimer(time.GetUtcNow() + AgainIn);
             }
@@ -124,7 +127,7 @@ sealed class DueRuns(
 
     async Task ResumeAsync(long run)
     {
-        if (!_resuming.TryAdd(run, true))
+        if (_ended || !_resuming.TryAdd(run, true))
             return;
         try
         {

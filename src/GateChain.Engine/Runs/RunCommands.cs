@@ -182,7 +182,10 @@ public sealed class RunCommands
         if (release == head.Release)
             release = null;
         var (parameters, variables) = Parameters.ReadOverrides(
-            await _chains.OfAsync(release ?? head.Release).ConfigureAwait(false),
+            // One that it moves to has to be one that can be run here.
+            release is null
+                ? await _chains.OfAsync(head.Release).ConfigureAwait(false)
+                : await _chains.RunnableOfAsync(release).ConfigureAwait(false),
             order.Set,
             _surroundings.Options.Bounds
         );
