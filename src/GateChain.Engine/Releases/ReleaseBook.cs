@@ -75,6 +75,9 @@ sealed class ReleaseBook(ICatalogue catalogue)
         return found?.Number;
     }
 
+    /// <summary>The same where nobody can wait: null when it was not looked up before.</summary>
+    public int? KnownNumberOf(string content) => _numbers.TryGetValue(content, out var number) ? number : null;
+
     /// <summary>Something was released: the latest releases are looked up anew.</summary>
     public void Forget() => _latest.Forget();
 }

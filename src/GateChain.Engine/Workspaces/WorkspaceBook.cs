@@ -110,6 +110,9 @@ public sealed class WorkspaceBook : IDisposable
     /// </summary>
     public ValueTask<int?> NumberOfAsync(string chain, string release) => Releases.NumberOfAsync(chain, release);
 
+    /// <summary>The same where nobody can wait: null when it was not looked up before.</summary>
+    public int? KnownNumberOf(string release) => Releases.KnownNumberOf(release);
+
     /// <summary>Checks a workspace against the releases that are there; stores nothing.</summary>
     /// <exception cref="RefusedException">It takes longer than a check may.</exception>
     public Task<Workspace> ReadAsync(IReadOnlyDictionary<string, byte[]> files) =>

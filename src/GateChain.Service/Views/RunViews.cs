@@ -77,13 +77,28 @@ static class RunViews
     /// <param name="workspace">Knows the numbers.</param>
     public static async Task<RunDetail> DetailAsync(long id, int? leg, RunReader runs, WorkspaceBook workspace)
     {
-        var (chain, releases) = await runs.ReadAsync(id, leg, (run, _) =>
-            (run.Chain.Name, run.Resumes.Select(r => r.Release).OfType<string>().Append(run.Release).ToHashSet())
-        );
+        // A leg of the past is folded from its start: once is enough when the numbers are known already.
         var numbers = new Dictionary<string, int?>();
-        foreach (var release in releases)
-            numbers[release] = await workspace.NumberOfAsync(chain, release);
-        return await runs.ReadAsync(id, leg, (run, seq) => Detail(run, seq, numbers.GetValueOrDefault));
+        while (true)
+        {
+            var missing = new HashSet<string>();
+            var (chain, detail) = await runs.ReadAsync(id, leg, (run, seq) =>
+                (run.Chain.Name, Detail(run, seq, NumberOf))
+            );
+            if (missing.Count == 0)
+                return detail;
+            foreach (var release in missing)
+                numbers[release] = await workspace.NumberOfAsync(chain, release);
+
+            int? NumberOf(string release)
+            {
+                if (!numbers.TryGetValue(release, out var number))
+                    number = workspace.KnownNumberOf(release);
+                if (number is null && !numbers.ContainsKey(release))
+                    missing.Add(release);
+                return number;
+            }
+        }
     }
 
     /// <summary>How many iterations of one container, attempts and warnings the view of a run shows.</summary>
