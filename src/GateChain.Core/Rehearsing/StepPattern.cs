@@ -13,13 +13,13 @@ public sealed record StepPattern(string Text)
     public bool Matches(string path)
     {
         var parts = new StepPath(path).Parts.ToList();
-        return parts.Count == _parts.Count
-            && parts
-                .Zip(_parts)
-                .All(p =>
-                    p.Second.Text == p.First.Text || p.Second == p.First with { Text = p.Second.Text, Index = null }
-                );
+        return parts.Count == _parts.Count && _parts.Zip(parts).All(p => Fits(p.First, p.Second));
     }
+
+    // Without a number it is any of its iterations.
+    static bool Fits(StepPath.Part pattern, StepPath.Part part) =>
+        pattern.Text == part.Text
+        || (pattern.Index is null && pattern.Name == part.Name && pattern.IsHandler == part.IsHandler);
 
     /// <summary>The pattern as seen from inside a child run; null when it does not lead there.</summary>
     public StepPattern? Inside(string call)

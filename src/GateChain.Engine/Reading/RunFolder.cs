@@ -31,12 +31,9 @@ sealed class RunFolder(IJournal journal, IRunStore runs, SnapshotFiles snapshots
 
         /// <summary>Legs that begin after the fold may follow others: who began them has just read those.</summary>
         public Chain Of(string release) =>
-            _here.GetValueOrDefault(release) ?? chains.Loaded(release) ?? throw new ChainNotLoadedException(release);
-    }
-
-    sealed class ChainNotLoadedException(string release) : InvalidOperationException($"release {release} is not loaded")
-    {
-        public string Release { get; } = release;
+            _here.GetValueOrDefault(release)
+            ?? chains.Loaded(release)
+            ?? throw new InvalidOperationException($"release {release} is not loaded");
     }
 
     /// <summary>Whether a decision can be added to a state without waiting.</summary>

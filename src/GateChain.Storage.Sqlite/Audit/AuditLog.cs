@@ -47,13 +47,16 @@ sealed class AuditLog(SqliteFile file) : IAuditLog
         ]);
     }
 
+    /// <summary>Adds a line; the journal's writer has the same one prepared, and binds its values in this order.</summary>
+    internal const string Insert = """
+        INSERT OR FAIL INTO audit (at, by_kind, by_id, by_name, action, object, detail)
+        VALUES (@at, @kind, @Id, @Name, @Action, @Object, @Detail)
+        """;
+
     /// <summary>Adds a line within a transaction that is going on.</summary>
     internal static void Add(SqliteConnection connection, AuditLine line) =>
         connection.Execute(
-            """
-            INSERT INTO audit (at, by_kind, by_id, by_name, action, object, detail)
-            VALUES (@at, @kind, @Id, @Name, @Action, @Object, @Detail)
-            """,
+            Insert,
             new
             {
                 at = Times.Text(line.At),

@@ -25,6 +25,8 @@ sealed class Statements : IDisposable
         _unkeep,
         _audit;
 
+    readonly List<sqlite3_stmt> _all = [];
+
     public Statements(SqliteConnection connection)
     {
         Db = connection.Handle!;
@@ -57,10 +59,7 @@ sealed class Statements : IDisposable
             "INSERT OR REPLACE INTO kept_values (chain, name, value, run, seq) VALUES (?1, ?2, ?3, ?4, ?5)"
         );
         _unkeep = Prepare("DELETE FROM kept_values WHERE chain = ?1 AND name = ?2");
-        _audit = Prepare(
-            "INSERT OR FAIL INTO audit (at, by_kind, by_id, by_name, action, object, detail) "
-                + "VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7)"
-        );
+        _audit = Prepare(AuditLog.Insert);
         _news = Prepare("INSERT OR FAIL INTO outbox (run, seq, chain, kind, state) VALUES (?1, ?2, ?3, ?4, ?5)");
     }
 
@@ -75,6 +74,7 @@ sealed class Statements : IDisposable
     sqlite3_stmt Prepare(string sql)
     {
         Check(raw.sqlite3_prepare_v2(Db, sql, out var statement));
+        _all.Add(statement);
         return statement;
     }
 
@@ -260,33 +260,7 @@ sealed class Statements : IDisposable
 
     public void Dispose()
     {
-        foreach (
-            var statement in (sqlite3_stmt[])
-                [
-                    Begin,
-                    Commit,
-                    Rollback,
-                    Save,
-                    Undo,
-                    Release,
-                    _head,
-                    _epoch,
-                    _lastSeq,
-                    _row,
-                    _block,
-                    _remove,
-                    _version,
-                    _news,
-                    _origin,
-                    _occasion,
-                    _take,
-                    _keep,
-                    _unkeep,
-                    _audit,
-                ]
-        )
-        {
+        foreach (var statement in _all)
             raw.sqlite3_finalize(statement);
-        }
     }
 }
