@@ -27,6 +27,8 @@ if [ -z "${TMPDIR:-}" ] && [ -w /dev/shm ] && [ "$(df --output=avail -k /dev/shm
 
 rm -f console/test-results.json
 passed=0 failed=0
+# What failed is said again at the end: who sees only the last lines of a log has to know it.
+failures=$(mktemp)
 SECONDS=0
 begin() { echo "== $* (after $SECONDS s)"; }
 
@@ -77,6 +79,7 @@ for name in "${tests[@]}"; do
   # Successful suites in a line, the others in full.
   summary=$(grep -oE 'Total: [0-9]+, Errors: [0-9]+, Failed: [0-9]+' "$out" | tail -1)
   if [ $code -eq 0 ] && [ -n "$summary" ]; then grep -E "Total:" "$out"; else cat "$out"; fi
+  grep -A 12 '\[FAIL\]' "$out" | cut -c 1-400 >> "$failures"
   # How much of the CEL suite passes, group by group.
   sed -nE 's/.*OUTPUT\] (cel .* left out)$/   \1/p' "$out"
   if [ -z "$summary" ]; then failed=$((failed + 1)); rm -f "$out"; continue; fi
@@ -86,5 +89,10 @@ for name in "${tests[@]}"; do
   rm -f "$out"
 done
 
+if [ -s "$failures" ]; then
+  echo "== what failed"
+  cat "$failures"
+fi
+rm -f "$failures"
 echo "$passed passed, $failed failed"
 [ $failed -eq 0 ] && [ $passed -gt 0 ]

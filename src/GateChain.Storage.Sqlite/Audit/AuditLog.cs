@@ -47,7 +47,7 @@ sealed class AuditLog(SqliteFile file) : IAuditLog
         ]);
     }
 
-    /// <summary>Adds a line; the journal's writer has the same one prepared, and binds its values in this order.</summary>
+    /// <summary>Adds a line; the journal's writer prepares the same one and binds its values in this order.</summary>
     internal const string Insert = """
         INSERT OR FAIL INTO audit (at, by_kind, by_id, by_name, action, object, detail)
         VALUES (@at, @kind, @Id, @Name, @Action, @Object, @Detail)
