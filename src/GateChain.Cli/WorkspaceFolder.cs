@@ -8,6 +8,30 @@ static class WorkspaceFolder
 {
     const long MaxFile = 4 << 20;
 
+    /// <summary>
+    /// The workspace that a file belongs to, and the file's path in it: its folder, and those around it as long as each
+    /// has chains or settings of its own.
+    /// </summary>
+    /// <param name="file">The file.</param>
+    /// <param name="given">The workspace, when somebody has said it.</param>
+    /// <exception cref="GateChainException">The file does not lie in the workspace that was said.</exception>
+    public static (string Folder, string Name) Of(string file, string? given)
+    {
+        var full = Path.GetFullPath(file);
+        var folder = given is null ? Path.GetDirectoryName(full)! : Path.GetFullPath(given);
+        while (given is null && Path.GetDirectoryName(folder) is { } around && HasFilesOfItsOwn(around))
+            folder = around;
+        var name = Path.GetRelativePath(folder, full);
+        return name.StartsWith("..", StringComparison.Ordinal)
+            ? throw new GateChainException(422, $"{file} does not lie in {given}", null, [])
+            : (folder, name);
+    }
+
+    static bool HasFilesOfItsOwn(string folder) =>
+        Directory
+            .EnumerateFiles(folder, "*.yaml", new EnumerationOptions { IgnoreInaccessible = true })
+            .Any(f => !Workspace.IsAttachment(Path.GetFileName(f)));
+
     /// <summary>The contents of chains and settings; of other files the name with no content.</summary>
     /// <exception cref="GateChainException">A file can't be read.</exception>
     public static Dictionary<string, byte[]> ReadChains(string folder)

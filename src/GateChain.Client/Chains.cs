@@ -8,6 +8,7 @@ namespace GateChain.Client;
 /// <param name="Draft">Its draft; null when there is none.</param>
 /// <param name="Steps">How many steps it has, inner ones included.</param>
 /// <param name="LastRuns">Its latest runs, newest first, at most ten.</param>
+/// <param name="Area">The folder of the workspace that it lies in; empty for the workspace itself.</param>
 public sealed record ChainSummary(
     string Name,
     string? Title,
@@ -16,7 +17,8 @@ public sealed record ChainSummary(
     DateTimeOffset? Pushed,
     int Steps,
     DraftHead? Draft,
-    IReadOnlyList<RunSummary> LastRuns
+    IReadOnlyList<RunSummary> LastRuns,
+    string Area = ""
 );
 
 /// <summary>That there is a draft.</summary>
@@ -36,7 +38,8 @@ public sealed record ChainDetail(
     IReadOnlyList<ParameterInfo> Params,
     IReadOnlyList<string> Vars,
     ScopeGraph Graph,
-    IReadOnlyList<string> Profiles
+    IReadOnlyList<string> Profiles,
+    string Area = ""
 );
 
 /// <param name="Default">Null when it must be given.</param>

@@ -4,11 +4,14 @@ namespace GateChain.Client;
 /// <param name="Settings">Its settings in words; secrets stand as <c>secret:name</c>, other passwords are
 /// hidden.</param>
 /// <param name="UsedBy">The steps and probes that name it: chain and address.</param>
+/// <param name="Area">The folder of the workspace that declares it: chains there and below can name it; empty for the
+/// workspace itself.</param>
 public sealed record ConnectionInfo(
     string Name,
     string Type,
     IReadOnlyDictionary<string, string> Settings,
-    IReadOnlyList<UseInfo> UsedBy
+    IReadOnlyList<UseInfo> UsedBy,
+    string Area = ""
 );
 
 /// <summary>Where something is used.</summary>
@@ -53,4 +56,6 @@ public sealed record SecretInfo(
 public sealed record SecretRequest(string Value);
 
 /// <summary>The values of a profile, as texts by name.</summary>
-public sealed record ProfileInfo(string Name, IReadOnlyDictionary<string, string> Values);
+/// <param name="Area">The folder of the workspace whose chains have these values; empty for the workspace
+/// itself.</param>
+public sealed record ProfileInfo(string Name, IReadOnlyDictionary<string, string> Values, string Area = "");

@@ -10,6 +10,7 @@ namespace GateChain.Client;
 /// <param name="Author">Who saved it.</param>
 /// <param name="Files">Names of its attachments.</param>
 /// <param name="Latest">The number of the chain's latest release; null when there is none.</param>
+/// <param name="Area">The folder of the workspace that the chain lies in, or is to lie in.</param>
 public sealed record DraftInfo(
     string Chain,
     long Version,
@@ -18,7 +19,8 @@ public sealed record DraftInfo(
     string Author,
     DateTimeOffset Saved,
     IReadOnlyList<string> Files,
-    int? Latest
+    int? Latest,
+    string Area = ""
 );
 
 /// <summary>An earlier version of a draft.</summary>
@@ -26,7 +28,12 @@ public sealed record DraftVersionInfo(long Version, string Author, DateTimeOffse
 
 /// <param name="Source">The chain file; it need not be free of problems.</param>
 /// <param name="Files">Attachments to put to it, in base64 by name; others stay.</param>
-public sealed record SaveDraftRequest(string Source, IReadOnlyDictionary<string, string>? Files = null);
+/// <param name="Area">The folder of the workspace that a new chain is to lie in; null leaves it as it is.</param>
+public sealed record SaveDraftRequest(
+    string Source,
+    IReadOnlyDictionary<string, string>? Files = null,
+    string? Area = null
+);
 
 /// <summary>A release of a chain. It never changes.</summary>
 /// <param name="Number">From 1 within the chain.</param>

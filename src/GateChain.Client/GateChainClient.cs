@@ -60,12 +60,30 @@ public sealed class GateChainClient : IDisposable
         GetAsync<IReadOnlyList<ConnectionInfo>>("api/connections", cancel);
 
     /// <summary>Goes to a connection once.</summary>
-    public Task<ConnectionCheckInfo> CheckConnectionAsync(string name, CancellationToken cancel = default) =>
-        PostAsync<ConnectionCheckInfo>($"api/connections/{Uri.EscapeDataString(name)}/check", new { }, cancel);
+    /// <param name="name">Its name.</param>
+    /// <param name="area">The folder that declares it; null when there is one of that name only.</param>
+    /// <param name="cancel">Ends the wait.</param>
+    public Task<ConnectionCheckInfo> CheckConnectionAsync(
+        string name,
+        string? area = null,
+        CancellationToken cancel = default
+    ) => PostAsync<ConnectionCheckInfo>(ConnectionPath(name, "check", area), new { }, cancel);
+
+    static string ConnectionPath(string name, string action, string? area) =>
+        $"api/connections/{Uri.EscapeDataString(name)}/{action}"
+        + (area is null ? "" : $"?area={Uri.EscapeDataString(area)}");
 
     /// <summary>Tells which stages of loads stand in a database, and clears those that nobody goes on with.</summary>
-    public Task<List<StageInfo>> TidyAsync(string name, TidyRequest request, CancellationToken cancel = default) =>
-        PostAsync<List<StageInfo>>($"api/connections/{Uri.EscapeDataString(name)}/tidy", request, cancel);
+    /// <param name="name">The connection's name.</param>
+    /// <param name="request">What is cleared.</param>
+    /// <param name="area">The folder that declares it; null when there is one of that name only.</param>
+    /// <param name="cancel">Ends the wait.</param>
+    public Task<List<StageInfo>> TidyAsync(
+        string name,
+        TidyRequest request,
+        string? area = null,
+        CancellationToken cancel = default
+    ) => PostAsync<List<StageInfo>>(ConnectionPath(name, "tidy", area), request, cancel);
 
     /// <summary>The names of secrets, and whether each is set; never a value.</summary>
     public Task<IReadOnlyList<SecretInfo>> SecretsAsync(CancellationToken cancel = default) =>

@@ -83,7 +83,7 @@ public sealed class ChainEngine : IAsyncDisposable
         Drafts = new(store.Drafts, Workspace);
         _stages = new(
             options,
-            () => Workspace.Connections,
+            area => Workspace.In(area).Connections,
             () => options.Folders.For(options.WorkFolder, Secrets),
             store.Runs,
             logger
@@ -115,7 +115,7 @@ public sealed class ChainEngine : IAsyncDisposable
             Ending = _ending.Token,
             Kinds = kinds.ToDictionary(k => k.Description.Name),
             Probes = probes.ToDictionary(p => p.Description.Name),
-            CurrentConnections = () => Workspace.Connections,
+            Connections = area => Workspace.In(area).Connections,
             Attachments = async release =>
                 (await store.Catalogue.FindAsync(release).ConfigureAwait(false))?.Files
                 ?? new Dictionary<string, byte[]>(),

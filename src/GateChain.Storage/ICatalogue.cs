@@ -1,3 +1,5 @@
+using GateChain.Core.Identity;
+
 namespace GateChain.Storage;
 
 /// <summary>A chain with its attachments as it was at one time. Immutable.</summary>
@@ -11,7 +13,14 @@ public sealed record Release(
     string Source,
     IReadOnlyDictionary<string, byte[]> Files,
     DateTimeOffset Pushed
-);
+)
+{
+    /// <summary>The folder that the chain lies in now; in a push, the one that it comes to lie in.</summary>
+    public Area Area { get; init; }
+
+    /// <summary>Where attachments lay that were not in the folder of the chain, or below it, by name.</summary>
+    public IReadOnlyDictionary<string, string> Places { get; init; } = new Dictionary<string, string>();
+}
 
 /// <summary>Everything one push brings: written together or not at all.</summary>
 /// <param name="Releases">The chains.</param>

@@ -1,10 +1,16 @@
+using GateChain.Core.Identity;
+
 namespace GateChain.Storage;
 
 /// <summary>A chain as somebody is designing it. Immutable; each save makes a new version.</summary>
 /// <param name="Version">Grows with each save, from 1, and is never used twice.</param>
 /// <param name="Base">The number of the release it began from; null for a chain that has none.</param>
 /// <param name="Author">Who saved it.</param>
-public sealed record Draft(string Chain, long Version, string Source, int? Base, string Author, DateTimeOffset Saved);
+public sealed record Draft(string Chain, long Version, string Source, int? Base, string Author, DateTimeOffset Saved)
+{
+    /// <summary>The folder that a chain without a release is to lie in.</summary>
+    public Area Area { get; init; }
+}
 
 /// <summary>The version of a draft that somebody has seen; 0 for none.</summary>
 public sealed record DraftVersion(string Chain, long Version);
@@ -37,6 +43,7 @@ public interface IDrafts
     /// <param name="files">Attachments to put to it; others stay.</param>
     /// <param name="author">Who saves.</param>
     /// <param name="at">When.</param>
+    /// <param name="area">Where a chain without a release is to lie.</param>
     /// <exception cref="DraftChangedException">Somebody else has saved meanwhile; nothing was stored.</exception>
     /// <exception cref="StorageException">It could not be written.</exception>
     Task<Draft> SaveAsync(
@@ -45,7 +52,8 @@ public interface IDrafts
         int? start,
         IReadOnlyDictionary<string, byte[]> files,
         string author,
-        DateTimeOffset at
+        DateTimeOffset at,
+        Area area = default
     );
 
     /// <summary>Lets a draft go; its last versions stay in the history.</summary>

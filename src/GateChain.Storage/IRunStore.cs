@@ -17,6 +17,7 @@ namespace GateChain.Storage;
 /// <param name="Origin">Why there is the run, in a word; null for runs of the first versions.</param>
 /// <param name="OriginKey">Names the occasion; there is one run for it at most. Null when it can't be told
 /// apart.</param>
+/// <param name="Area">The folder that its chain lay in when it began.</param>
 public sealed record RunHead(
     long Id,
     string Chain,
@@ -32,7 +33,8 @@ public sealed record RunHead(
     DateTimeOffset? ResumeAt = null,
     ParentCall? Parent = null,
     string? Origin = null,
-    string? OriginKey = null
+    string? OriginKey = null,
+    Area Area = default
 );
 
 /// <param name="Run">The calling run.</param>

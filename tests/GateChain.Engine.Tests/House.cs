@@ -104,7 +104,7 @@ sealed class House : IAsyncDisposable
     /// <summary>Waits until a step is at work.</summary>
     public async Task InFlightAsync(long run, string step)
     {
-        for (var i = 0; !await Engine.Reader.ReadAsync(run, (s, _) => s.Find(step)!.IsInFlight); i++)
+        for (var i = 0; !await Engine.Reader.ReadAsync(run, (s, _) => s.Find(step) is { IsInFlight: true }); i++)
         {
             Assert.True(i < 4000, $"{step} does not start");
             await Task.Delay(10);

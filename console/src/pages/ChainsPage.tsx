@@ -38,9 +38,7 @@ export function ChainsPage() {
           </Button>
         </div>
       </div>
-      {creating !== null && (
-        <NewChainDialog like={creating} taken={(data ?? []).map((c) => c.name)} close={() => setCreating(null)} />
-      )}
+      {creating !== null && <NewChainDialog like={creating} chains={data ?? []} close={() => setCreating(null)} />}
       {error && <div className="errorbox">{error.message}</div>}
       {data?.length === 0 && (
         <div className="sheet empty">
@@ -74,7 +72,7 @@ export function ChainsPage() {
             </thead>
             <tbody>
               {data
-                .filter((c) => `${c.name} ${c.title ?? ""}`.toLowerCase().includes(search.toLowerCase()))
+                .filter((c) => `${c.area}/${c.name} ${c.title ?? ""}`.toLowerCase().includes(search.toLowerCase()))
                 .map((chain) => {
                   const last = chain.lastRuns[0];
                   return (
@@ -86,7 +84,10 @@ export function ChainsPage() {
                         >
                           <b>{chain.title ?? chain.name}</b>
                         </Link>
-                        <div className="soft mono">{chain.name}</div>
+                        <div className="soft mono">
+                          {chain.area !== "" && `${chain.area}/ `}
+                          {chain.name}
+                        </div>
                       </td>
                       <td className="num">{chain.steps}</td>
                       <td>

@@ -1,4 +1,4 @@
-import { Button, Group, Modal, TextInput } from "@mantine/core";
+import { Autocomplete, Button, Group, Modal, TextInput } from "@mantine/core";
 import { queryOptions, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useNavigate } from "@tanstack/react-router";
 import { useState } from "react";
@@ -7,12 +7,32 @@ import { getDraft, listTemplates, saveDraft } from "../core/api/client";
 
 const templatesQuery = queryOptions({ queryKey: ["templates"], queryFn: listTemplates, staleTime: Infinity });
 
+/** The folders that chains lie in, and those around them. */
+const foldersOf = (chains: { area: string }[]) =>
+  [
+    ...new Set(
+      chains
+        .flatMap((c) => c.area.split("/").map((_, i, parts) => parts.slice(0, i + 1).join("/")))
+        .filter((a) => a !== ""),
+    ),
+  ].sort();
+
 /** A new chain: from a template that teaches something, or like one that is there. */
-export function NewChainDialog({ like, taken, close }: { like: string; taken: string[]; close: () => void }) {
+export function NewChainDialog({
+  like,
+  chains,
+  close,
+}: {
+  like: string;
+  chains: { name: string; area: string }[];
+  close: () => void;
+}) {
+  const taken = chains.map((c) => c.name);
   const navigate = useNavigate();
   const queries = useQueryClient();
   const { data: templates } = useQuery(templatesQuery);
   const [name, setName] = useState(like === "" ? "" : `${like}-2`);
+  const [area, setArea] = useState(chains.find((c) => c.name === like)?.area ?? "");
   const [template, setTemplate] = useState("empty");
   const [busy, setBusy] = useState(false);
   const isName = /^[A-Za-z][A-Za-z0-9-]{0,99}$/.test(name);
@@ -22,6 +42,7 @@ export function NewChainDialog({ like, taken, close }: { like: string; taken: st
       : taken.includes(name)
         ? "There is already a chain of that name."
         : "Letters, digits and -, beginning with a letter.";
+  const folder = area.trim().replace(/^\/+|\/+$/g, "");
   const create = async () => {
     setBusy(true);
     const made = await act("The chain was not made", async () => {
@@ -39,6 +60,8 @@ export function NewChainDialog({ like, taken, close }: { like: string; taken: st
         source
           .replace(/^chain: *[\w-]+/m, `chain: ${name}`)
           .replace(new RegExp(`^(\\s+)chain: *${own}(?![\\w-])`, "gm"), `$1chain: ${name}`),
+        null,
+        folder,
       );
     });
     setBusy(false);
@@ -66,6 +89,15 @@ export function NewChainDialog({ like, taken, close }: { like: string; taken: st
           value={name}
           error={wrong}
           onChange={(e) => setName(e.currentTarget.value)}
+        />
+        <Autocomplete
+          mt="sm"
+          label="Folder"
+          description="It sees the connections, profiles and lanes of this folder, and of those around it."
+          placeholder="the workspace itself; or for example sales/daily"
+          data={foldersOf(chains)}
+          value={area}
+          onChange={setArea}
         />
         {like === "" && (
           <fieldset className="templates">

@@ -16,6 +16,14 @@ static class CheckCommand
         Arity = ArgumentArity.OneOrMore,
     };
 
+    internal static Option<string?> InWorkspace { get; } =
+        new("--workspace")
+        {
+            Description =
+                "The folder that the chain's connections, profiles and lanes are looked for in; "
+                + "without it the chain's own, and those around it that have such files",
+        };
+
     static readonly Option<bool> Sarif = new("--sarif") { Description = "Write SARIF 2.1.0, for code hosts" };
 
     public static Command Create()
@@ -23,6 +31,7 @@ static class CheckCommand
         var command = new Command("check", "Checks chain files without a service; problems as file:line:col")
         {
             Files,
+            InWorkspace,
             Common.Json,
             Sarif,
         };
@@ -37,7 +46,7 @@ static class CheckCommand
                     Console.Error.WriteLine($"{path} is not there");
                     return ExitCodes.Usage;
                 }
-                var (found, count) = Check(path);
+                var (found, count) = Check(path, parsed.GetValue(InWorkspace));
                 problems.AddRange(found);
                 chains += count;
             }
@@ -79,17 +88,13 @@ static class CheckCommand
     }
 
     // A single file is checked with what stands beside it, but only its own problems are told.
-    static (IEnumerable<Problem> Problems, int Chains) Check(string path)
+    static (IEnumerable<Problem> Problems, int Chains) Check(string path, string? given)
     {
         var isFile = File.Exists(path);
-        var folder = isFile ? Path.GetDirectoryName(Path.GetFullPath(path))! : path;
+        var (folder, name) = isFile ? WorkspaceFolder.Of(path, given) : (path, "");
         var files = WorkspaceFolder.ReadChains(folder);
-        var name = Path.GetFileName(path);
-        if (isFile)
-        {
-            if (Workspace.IsAttachment(name))
-                files[name + Workspace.ChainEnding] = File.ReadAllBytes(path);
-        }
+        if (isFile && Workspace.IsAttachment(name))
+            files[name + Workspace.ChainEnding] = File.ReadAllBytes(path);
         var workspace = new Workspace(files, PluginFolder.Catalogue);
         var problems = workspace.Problems.Where(p =>
             !isFile || p.File == name || p.File == name + Workspace.ChainEnding
@@ -97,7 +102,9 @@ static class CheckCommand
         return (
             problems.Select(p => p with { File = isFile ? path : Path.Combine(path, p.File) }),
             isFile
-                ? (name is Workspace.ConnectionsName or Workspace.ProfilesName or Workspace.LanesName ? 0 : 1)
+                ? Workspace.IsSettings(name)
+                    ? 0
+                    : 1
                 : workspace.Chains.Count
         );
     }

@@ -29,11 +29,11 @@ static class ConnectionCommands
                     .ToList();
                 if (all.Count == 0 && parsed.GetValue(Which) is { } missing)
                     throw new GateChainException(404, $"there is no connection “{missing}”", null, []);
-                var checks = new Dictionary<string, ConnectionCheckInfo>();
+                var checks = new Dictionary<ConnectionInfo, ConnectionCheckInfo>();
                 if (parsed.GetValue(Check))
                 {
                     foreach (var c in all)
-                        checks[c.Name] = await client.CheckConnectionAsync(c.Name, cancel);
+                        checks[c] = await client.CheckConnectionAsync(c.Name, c.Area, cancel);
                 }
                 var works = checks.Values.All(c => c.Works);
                 if (parsed.GetValue(Common.Json))
@@ -42,10 +42,11 @@ static class ConnectionCommands
                         all.Select(c => new
                             {
                                 c.Name,
+                                c.Area,
                                 c.Type,
                                 c.Settings,
                                 c.UsedBy,
-                                Check = checks.GetValueOrDefault(c.Name),
+                                Check = checks.GetValueOrDefault(c),
                             })
                             .ToList()
                     );
@@ -53,11 +54,12 @@ static class ConnectionCommands
                 }
                 if (all.Count == 0)
                     Console.WriteLine("there are no connections; declare them in connections.yaml");
-                var width = all.Select(c => c.Name.Length).DefaultIfEmpty().Max();
+                string Named(ConnectionInfo c) => c.Area.Length == 0 ? c.Name : $"{c.Area}/ {c.Name}";
+                var width = all.Select(c => Named(c).Length).DefaultIfEmpty().Max();
                 foreach (var c in all)
                 {
                     Console.WriteLine(
-                        $"{c.Name.PadRight(width)}  {c.Type, -10}  "
+                        $"{Named(c).PadRight(width)}  {c.Type, -10}  "
                             + $"{string.Join(", ", c.Settings.Select(s => $"{s.Key} {s.Value}"))}"
                     );
                     if (c.UsedBy.Count > 0)
@@ -67,7 +69,7 @@ static class ConnectionCommands
                                 + $"{string.Join(", ", c.UsedBy.Select(u => $"{u.Chain} {u.Step}"))}"
                         );
                     }
-                    if (checks.TryGetValue(c.Name, out var check))
+                    if (checks.TryGetValue(c, out var check))
                     {
                         Console.WriteLine(
                             string.Create(

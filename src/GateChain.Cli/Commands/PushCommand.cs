@@ -9,7 +9,8 @@ static class PushCommand
 {
     static readonly Argument<string> Folder = new("DIR")
     {
-        Description = "A workspace: chain files, connections.yaml, profiles.yaml, attachments",
+        Description =
+            "A workspace: chain files, connections.yaml, profiles.yaml, lanes.yaml, attachments, also in folders",
     };
 
     static readonly Option<string?> Note = new("--note") { Description = "What the releases are for" };

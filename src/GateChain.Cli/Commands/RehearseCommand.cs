@@ -55,6 +55,7 @@ static class RehearseCommand
             Param,
             Set,
             Profile,
+            CheckCommand.InWorkspace,
             Fail,
             Give,
             All,
@@ -69,14 +70,9 @@ static class RehearseCommand
                 Console.Error.WriteLine($"{path} is not there");
                 return ExitCodes.Usage;
             }
-            var workspace = new Workspace(
-                WorkspaceFolder.ReadChains(Path.GetDirectoryName(Path.GetFullPath(path))!),
-                PluginFolder.Catalogue
-            );
-            if (
-                workspace.ChainIn(Path.GetFileName(path)) is not { } chain
-                || workspace.Problems.Any(p => p.IsError && p.File == Path.GetFileName(path))
-            )
+            var (folder, name) = WorkspaceFolder.Of(path, parsed.GetValue(CheckCommand.InWorkspace));
+            var workspace = new Workspace(WorkspaceFolder.ReadChains(folder), PluginFolder.Catalogue);
+            if (workspace.ChainIn(name) is not { } chain || workspace.Problems.Any(p => p.IsError && p.File == name))
             {
                 Console.Error.WriteLine($"{path} has errors; gatechain check {path} lists them");
                 return ExitCodes.Usage;
@@ -97,7 +93,7 @@ static class RehearseCommand
                     chain,
                     Called,
                     request,
-                    workspace.Profiles.Choose(parsed.GetValue(Profile)),
+                    workspace.ProfilesOf(chain.Name).Choose(parsed.GetValue(Profile)),
                     DateTimeOffset.UtcNow
                 );
                 if (parsed.GetValue(Common.Json))

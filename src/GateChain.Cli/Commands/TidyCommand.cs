@@ -7,6 +7,10 @@ namespace GateChain.Cli.Commands;
 static class TidyCommand
 {
     static readonly Argument<string> Name = new("CONNECTION") { Description = "The connection to a database" };
+    static readonly Option<string?> Area = new("--area")
+    {
+        Description = "The folder of the workspace that declares it, when several do",
+    };
     static readonly Option<bool> DryRun = new("--dry-run")
     {
         Description = "Tell what would be cleared, and clear nothing",
@@ -30,6 +34,7 @@ static class TidyCommand
                 var all = await client.TidyAsync(
                     parsed.GetValue(Name)!,
                     new TidyRequest(dry, parsed.GetValue(Failed), parsed.GetValue(Unknown)),
+                    parsed.GetValue(Area),
                     cancel
                 );
                 if (parsed.GetValue(Common.Json))
@@ -49,6 +54,7 @@ static class TidyCommand
                 return ExitCodes.Succeeded;
             },
             Name,
+            Area,
             DryRun,
             Failed,
             Unknown

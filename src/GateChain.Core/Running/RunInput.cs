@@ -24,6 +24,12 @@ public sealed record StartInput(
     /// <summary>The number of the release; 0 for a draft.</summary>
     public int Number { get; init; }
 
+    /// <summary>The folder that the chain lies in.</summary>
+    public Area Area { get; init; }
+
+    /// <summary>The profile that the values are of; null when none was named.</summary>
+    public string? ProfileName { get; init; }
+
     public ParentLink? Parent { get; init; }
     public long? RestartOf { get; init; }
 

@@ -7,6 +7,7 @@ using GateChain.Core.Values;
 using GateChain.Engine.Basics;
 using GateChain.Engine.Live;
 using GateChain.Engine.Reading;
+using GateChain.Engine.Workspaces;
 using GateChain.Storage;
 
 namespace GateChain.Engine.Children;
@@ -52,7 +53,7 @@ sealed class ChildRuns
         bool Waits,
         CalledChain Chain,
         Value Inputs,
-        Value Profile,
+        RunProfile Profile,
         ChildState? Child,
         IReadOnlyList<string> From,
         IReadOnlyList<string> Skip,
@@ -82,7 +83,7 @@ sealed class ChildRuns
             step.Step.Call!.Wait,
             step.Step.Call.Child,
             step.Inputs.AsMap.Find("inputs") ?? Value.EmptyMap,
-            state.Profile,
+            RunProfile.Of(state),
             step.Child,
             [.. (leg?.From ?? []).Select(Inner).OfType<string>()],
             [.. (leg?.Skip ?? []).Select(Inner).OfType<string>()],

@@ -4,6 +4,7 @@ using GateChain.Core.Running;
 using GateChain.Core.Running.Events;
 using GateChain.Core.Values;
 using GateChain.Engine.Basics;
+using GateChain.Engine.Workspaces;
 
 namespace GateChain.Engine.Children;
 
@@ -22,7 +23,7 @@ interface IChildWork
     Task<long> StartChildAsync(
         CalledChain chain,
         IReadOnlyDictionary<string, Value> inputs,
-        Value profile,
+        RunProfile profile,
         Actor by,
         ParentLink parent
     );

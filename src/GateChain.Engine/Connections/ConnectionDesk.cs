@@ -1,5 +1,6 @@
 using GateChain.Core.Checking;
 using GateChain.Core.Expressions;
+using GateChain.Core.Identity;
 using GateChain.Core.Running;
 using GateChain.Engine.Basics;
 using GateChain.Engine.Leftovers;
@@ -15,8 +16,11 @@ using GateChain.Storage;
 namespace GateChain.Engine.Connections;
 
 /// <summary>Where a connection is used.</summary>
+/// <param name="Connection">Its name.</param>
+/// <param name="Area">The folder that it is declared in.</param>
+/// <param name="Chain">The chain.</param>
 /// <param name="Step">The step's address.</param>
-public sealed record ConnectionUsed(string Connection, string Chain, string Step);
+public sealed record ConnectionUsed(string Connection, Area Area, string Chain, string Step);
 
 /// <summary>
 /// What people do with connections: look whether they work, where they are used, what was left there. Thread-safe.
@@ -47,14 +51,17 @@ public sealed class ConnectionDesk
             chains
         );
 
-    /// <summary>The connections as they were pushed last.</summary>
-    public ConnectionsFile All => _workspace.Connections;
+    /// <summary>The connections as they were pushed last, those of the same name in several folders too.</summary>
+    public IEnumerable<Connection> All => _workspace.Connections;
 
     /// <summary>Goes to a connection once and says what is found, or why nothing is.</summary>
-    /// <exception cref="RefusedException">There is no connection of that name.</exception>
-    public async Task<ConnectionCheck> CheckAsync(string name, CancellationToken cancel)
+    /// <param name="name">Its name.</param>
+    /// <param name="area">The folder that it is declared in; null when there is one of that name only.</param>
+    /// <param name="cancel">Ends the look.</param>
+    /// <exception cref="RefusedException">There is no connection of that name, or several.</exception>
+    public async Task<ConnectionCheck> CheckAsync(string name, Area? area, CancellationToken cancel)
     {
-        var connection = Find(name);
+        var connection = Find(name, area);
         var check = await ConnectionCheck
             .LookAsync(
                 connection,
@@ -69,9 +76,14 @@ public sealed class ConnectionDesk
     /// <summary>Tells which stages of loads stand in a database, and clears those that nobody goes on with.</summary>
     /// <exception cref="RefusedException">There is no connection of that name, it is no database, or it can't be
     /// reached.</exception>
-    public async Task<IReadOnlyList<LeftStage>> TidyAsync(string name, TidyOrder order, CancellationToken cancel)
+    public async Task<IReadOnlyList<LeftStage>> TidyAsync(
+        string name,
+        Area? area,
+        TidyOrder order,
+        CancellationToken cancel
+    )
     {
-        var connection = Find(name);
+        var connection = Find(name, area);
         if (!Stages.MayBeIn(connection))
         {
             throw new RefusedException(
@@ -81,7 +93,7 @@ public sealed class ConnectionDesk
         }
         try
         {
-            return await Task.Run(() => _stages.TidyAsync(name, order, cancel), cancel).ConfigureAwait(false);
+            return await Task.Run(() => _stages.TidyAsync(connection, order, cancel), cancel).ConfigureAwait(false);
         }
         catch (StepFailedException e)
         {
@@ -99,15 +111,35 @@ public sealed class ConnectionDesk
         {
             if (await _chains.ReadableOfAsync(release.Hash).ConfigureAwait(false) is not { } chain)
                 continue;
+            var beside = _workspace.In(release.Area).Connections;
             uses.AddRange(
                 from step in chain.AllSteps
                 from name in ConnectionNames.In(step).Distinct()
-                select new ConnectionUsed(name.Name, chain.Name, step.Address)
+                select new ConnectionUsed(
+                    name.Name,
+                    beside.Find(name.Name)?.Area ?? Area.Root,
+                    chain.Name,
+                    step.Address
+                )
             );
         }
         return uses;
     }
 
-    Connection Find(string name) =>
-        All.Find(name) ?? throw new RefusedException(RefusalKind.NotFound, $"there is no connection “{name}”");
+    Connection Find(string name, Area? area) =>
+        All.Where(c => c.Name == name && (area is null || c.Area == area)).ToList() switch
+        {
+            [var one] => one,
+            [] => throw new RefusedException(RefusalKind.NotFound, $"there is no connection “{name}”{In(area)}"),
+            var several => throw new RefusedException(
+                RefusalKind.Invalid,
+                $"there are several connections “{name}”; say which by its folder: "
+                    + string.Join(
+                        ", ",
+                        several.Select(c => c.Area.Path.Length == 0 ? "“” (the workspace)" : c.Area.Path)
+                    )
+            ),
+        };
+
+    static string In(Area? area) => area is { Path: { Length: > 0 } path } ? $" in {path}" : "";
 }

@@ -65,7 +65,7 @@ public sealed class ColumnLook
         var names = new DictionaryNames(
             new Dictionary<string, Value>
             {
-                ["profile"] = _workspace.ProfileValues(null),
+                ["profile"] = (await _workspace.BesideAsync(chain).ConfigureAwait(false)).Profiles.Choose(null),
                 ["params"] = Value.Map(
                     DictionaryMap.Of(
                         draft!
@@ -112,7 +112,7 @@ public sealed class ColumnLook
             ReadOnly = true,
             StepsFolder = _options.Steps,
             Log = new Silent(),
-            Connections = _workspace.Connections,
+            Connections = (await _workspace.BesideAsync(chain).ConfigureAwait(false)).Connections,
             Secrets = _secrets,
             Attachment = name => files?.GetValueOrDefault(name),
             Time = _time,

@@ -39,14 +39,14 @@ public sealed class DraftDesk
     readonly LinkedList<(string Chain, string Source, Surroundings Common, CheckedDraft Draft)> _recent = [];
     readonly Lock _lock = new();
 
-    // One for all chains; attachments are a chain's own.
+    // One for the chains of a folder, by its path; attachments are a chain's own.
     readonly Remembered<Surroundings> _surroundings;
 
     internal DraftDesk(IDrafts drafts, WorkspaceBook workspace) =>
         (_drafts, _workspace, _surroundings) = (
             drafts,
             workspace,
-            new(async _ => await workspace.SurroundingsAsync().ConfigureAwait(false))
+            new(async area => await workspace.SurroundingsAsync(new(area)).ConfigureAwait(false))
         );
 
     /// <summary>Called for every draft that is saved or let go; must be quick.</summary>
@@ -85,6 +85,8 @@ public sealed class DraftDesk
     /// <param name="source">The chain file.</param>
     /// <param name="files">Attachments to put to it.</param>
     /// <param name="by">Who saves.</param>
+    /// <param name="area">Where a chain that is new is to lie; null for the workspace itself, or where its draft
+    /// says.</param>
     /// <exception cref="RefusedException">The name is none for a chain, or the file is too big.</exception>
     /// <exception cref="DraftChangedException">Somebody else has saved meanwhile.</exception>
     public async Task<Draft> SaveAsync(
@@ -92,7 +94,8 @@ public sealed class DraftDesk
         long seen,
         string source,
         IReadOnlyDictionary<string, byte[]> files,
-        Actor by
+        Actor by,
+        Area? area = null
     )
     {
         if (!ChainReader.IsName(chain))
@@ -116,16 +119,33 @@ public sealed class DraftDesk
                     + "workspace's own files"
             );
         }
-        var start = (await _drafts.FindAsync(chain).ConfigureAwait(false))?.Base
+        if (area is { Path: { Length: > 0 } path } && !AttachmentNames.IsName(path))
+        {
+            throw new RefusedException(
+                RefusalKind.Invalid,
+                "a folder is named by its path in the workspace, for example sales/daily"
+            );
+        }
+        var before = await _drafts.FindAsync(chain).ConfigureAwait(false);
+        var start = before?.Base
             ?? (
                 await _workspace.Catalogue.ReleasesAsync(chain).ConfigureAwait(false) is [var latest, ..]
                     ? latest.Number
                     : null
             );
         var saved = await _drafts
-            .SaveAsync(new(chain, seen), source, start, files, by.Name, _workspace.Time.GetUtcNow())
+            .SaveAsync(
+                new(chain, seen),
+                source,
+                start,
+                files,
+                by.Name,
+                _workspace.Time.GetUtcNow(),
+                area ?? before?.Area ?? Area.Root
+            )
             .ConfigureAwait(false);
-        if (files.Count > 0)
+        // A chain in another folder can name other things.
+        if (files.Count > 0 || saved.Area != (before?.Area ?? Area.Root))
             Forget();
         Changed?.Invoke(new(chain, saved.Version, by.Name));
         return saved;
@@ -146,7 +166,7 @@ public sealed class DraftDesk
     /// <exception cref="RefusedException">It takes longer than a check may.</exception>
     public async Task<CheckedDraft> CheckAsync(string chain, string source)
     {
-        var common = await CommonAsync().ConfigureAwait(false);
+        var common = await CommonAsync(chain).ConfigureAwait(false);
         lock (_lock)
         {
             for (var node = _recent.First; node is not null; node = node.Next)
@@ -275,7 +295,12 @@ public sealed class DraftDesk
             );
         }
         var files = await FilesAsync(chain).ConfigureAwait(false);
-        return ReleaseContent.Of(draft.Chain, source, files, _workspace.Time.GetUtcNow());
+        var latest = await _workspace.Catalogue.LatestAsync(chain).ConfigureAwait(false);
+        return ReleaseContent.Of(draft.Chain, source, files, _workspace.Time.GetUtcNow()) with
+        {
+            Area = await _workspace.AreaOfAsync(chain).ConfigureAwait(false),
+            Places = latest?.Places ?? new Dictionary<string, string>(),
+        };
     }
 
     /// <summary>A release and its content.</summary>
@@ -288,11 +313,18 @@ public sealed class DraftDesk
         return (release, (await _workspace.Catalogue.FindAsync(release.Hash).ConfigureAwait(false))!);
     }
 
+    /// <summary>The folder that a chain lies in, or is to lie in.</summary>
+    public ValueTask<Area> AreaOfAsync(string chain) => _workspace.AreaOfAsync(chain);
+
     /// <summary>What a draft can name: connections, attachments, other chains, lanes.</summary>
     public async Task<Surroundings> BesideAsync(string chain) =>
-        await BesideAsync(chain, await CommonAsync().ConfigureAwait(false)).ConfigureAwait(false);
+        await BesideAsync(chain, await CommonAsync(chain).ConfigureAwait(false)).ConfigureAwait(false);
 
-    async ValueTask<Surroundings> CommonAsync() => (await _surroundings.FindAsync("").ConfigureAwait(false))!;
+    async ValueTask<Surroundings> CommonAsync(string chain)
+    {
+        var area = await _workspace.AreaOfAsync(chain).ConfigureAwait(false);
+        return (await _surroundings.FindAsync(area.Path).ConfigureAwait(false))!;
+    }
 
     async Task<Surroundings> BesideAsync(string chain, Surroundings common) =>
         common with

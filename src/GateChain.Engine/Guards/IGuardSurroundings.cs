@@ -1,6 +1,5 @@
 using GateChain.Engine.Basics;
 using GateChain.Engine.Secrets;
-using GateChain.Kinds.Connections;
 using GateChain.Kinds.Contract;
 
 namespace GateChain.Engine.Guards;
@@ -10,7 +9,6 @@ interface IGuardSurroundings
 {
     TimeProvider Time { get; }
     EngineOptions Options { get; }
-    IConnections Connections { get; }
     SecretBook Secrets { get; }
     FileWatches Watches { get; }
 

@@ -2,6 +2,7 @@ using GateChain.Core.Chains;
 using GateChain.Core.Running;
 using GateChain.Core.Running.State;
 using GateChain.Core.Values;
+using GateChain.Kinds.Connections;
 using GateChain.Kinds.Contract;
 
 namespace GateChain.Engine.Guards;
@@ -10,7 +11,7 @@ namespace GateChain.Engine.Guards;
 /// Takes the probes of one run's guards, and wakes held steps when what they look at changes. Used by the run's mailbox
 /// only, but for the watches' reports.
 /// </summary>
-sealed class Lookouts(IGuardSurroundings surroundings, Action<RunInput> post)
+sealed class Lookouts(IGuardSurroundings surroundings, Func<IConnections> connections, Action<RunInput> post)
 {
     /// <summary>The longest a look may take; a probe that takes longer has failed.</summary>
     static readonly TimeSpan Patience = TimeSpan.FromSeconds(30);
@@ -43,7 +44,7 @@ sealed class Lookouts(IGuardSurroundings surroundings, Action<RunInput> post)
         var context = new ProbeContext(
             surroundings.Options.WorkFolder,
             surroundings.Options.Folders,
-            surroundings.Connections,
+            connections(),
             surroundings.Secrets,
             surroundings.Time
         );

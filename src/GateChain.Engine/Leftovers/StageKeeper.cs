@@ -1,3 +1,4 @@
+using GateChain.Core.Identity;
 using GateChain.Engine.Basics;
 using GateChain.Kinds.Connections;
 using GateChain.Kinds.Contract;
@@ -29,7 +30,7 @@ public sealed record TidyOrder(bool DryRun, bool Failed, bool Unknown);
 /// </summary>
 sealed class StageKeeper(
     EngineOptions options,
-    Func<IConnections> connections,
+    Func<Area, IConnections> connections,
     Func<ConnectionUse> use,
     IRunStore runs,
     ILogger logger
@@ -45,8 +46,6 @@ sealed class StageKeeper(
             await ClearOfAsync(row.Run, cancel).ConfigureAwait(false);
     }
 
-    async ValueTask<string?> StateOfAsync(long run) => (await runs.FindAsync(run).ConfigureAwait(false))?.State;
-
     /// <summary>Looks once for stages of runs that are gone, or that could not be cleared before.</summary>
     public void Start() => _ = Task.Run(() => ClearOfAsync(null, CancellationToken.None));
 
@@ -56,8 +55,9 @@ sealed class StageKeeper(
         {
             foreach (var note in StageNote.All(options.Steps, run).ToList())
             {
-                if (await StateOfAsync(note.Run).ConfigureAwait(false) is null or "succeeded")
-                    Clear(note, cancel);
+                var head = await runs.FindAsync(note.Run).ConfigureAwait(false);
+                if (head?.State is null or "succeeded")
+                    Clear(note, head?.Area ?? Area.Root, cancel);
             }
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)
@@ -66,11 +66,11 @@ sealed class StageKeeper(
         }
     }
 
-    void Clear(StageNote note, CancellationToken cancel)
+    void Clear(StageNote note, Area area, CancellationToken cancel)
     {
         try
         {
-            Stages.Clear(note.Connection, note.Stage, note.Work, note, connections(), use(), cancel);
+            Stages.Clear(note.Connection, note.Stage, note.Work, note, connections(area), use(), cancel);
             logger.LogInformation(
                 "Run {Run} has left the stage {Stage} in {Connection}; it was cleared",
                 note.Run,
@@ -93,17 +93,28 @@ sealed class StageKeeper(
 
     /// <summary>Looks what stands in a database, and clears of it what the order says.</summary>
     /// <exception cref="StepFailedException">The database can't be reached, or does not answer.</exception>
-    public async Task<IReadOnlyList<LeftStage>> TidyAsync(string connection, TidyOrder order, CancellationToken cancel)
+    public async Task<IReadOnlyList<LeftStage>> TidyAsync(
+        Connection connection,
+        TidyOrder order,
+        CancellationToken cancel
+    )
     {
-        var notes = StageNote.All(options.Steps).Where(n => n.Connection == connection).ToLookup(n => n.Stage);
+        var (name, here) = (connection.Name, connections(connection.Area));
+        var notes = StageNote.All(options.Steps).Where(n => n.Connection == name).ToLookup(n => n.Stage);
         var all = new List<LeftStage>();
-        foreach (var found in Stages.Find(connection, connections(), use(), cancel))
+        foreach (var found in Stages.Find(name, here, use(), cancel))
         {
-            var note = notes[found.Name].FirstOrDefault();
-            var state = note is null ? null : await StateOfAsync(note.Run).ConfigureAwait(false);
+            var (note, state) = (default(StageNote), default(string));
+            foreach (var one in notes[found.Name])
+            {
+                var head = await runs.FindAsync(one.Run).ConfigureAwait(false);
+                // Another folder may mean another database by the same name.
+                if (head is null || connections(head.Area).Find(name)?.Area == connection.Area)
+                    (note, state) = (one, head?.State);
+            }
             var told = Judge(found, note, state, order);
             if (told.Cleared && !order.DryRun)
-                Stages.Clear(connection, found.Name, note?.Work ?? found.Work, note, connections(), use(), cancel);
+                Stages.Clear(name, found.Name, note?.Work ?? found.Work, note, here, use(), cancel);
             all.Add(told);
         }
         return all;

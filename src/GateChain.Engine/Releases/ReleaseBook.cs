@@ -1,6 +1,7 @@
 using System.Collections.Concurrent;
 using GateChain.Core.Chains;
 using GateChain.Core.Expressions;
+using GateChain.Core.Identity;
 using GateChain.Core.Running;
 using GateChain.Engine.Basics;
 using GateChain.Storage;
@@ -12,8 +13,11 @@ namespace GateChain.Engine.Releases;
 /// </summary>
 sealed class ReleaseBook(ICatalogue catalogue)
 {
-    readonly Remembered<string> _latest = new(async name =>
-        (await catalogue.LatestAsync(name).ConfigureAwait(false))?.Hash
+    /// <param name="Area">Where the chain lies.</param>
+    sealed record Latest(string Hash, Area Area);
+
+    readonly Remembered<Latest> _latest = new(async name =>
+        await catalogue.LatestAsync(name).ConfigureAwait(false) is { } found ? new(found.Hash, found.Area) : null
     );
 
     // What a number means never changes.
@@ -25,7 +29,7 @@ sealed class ReleaseBook(ICatalogue catalogue)
     {
         var (name, number) = called;
         if (number is null)
-            return await _latest.FindAsync(name).ConfigureAwait(false);
+            return (await _latest.FindAsync(name).ConfigureAwait(false))?.Hash;
         if (_numbered.TryGetValue(called, out var content))
             return content;
         var found = (await catalogue.ReleasesAsync(name).ConfigureAwait(false)).FirstOrDefault(r => r.Number == number);
@@ -33,6 +37,10 @@ sealed class ReleaseBook(ICatalogue catalogue)
             _numbered[called] = found.Hash;
         return found?.Hash;
     }
+
+    /// <summary>The folder that a chain lies in; null for one without a release.</summary>
+    public async ValueTask<Area?> AreaOfAsync(string chain) =>
+        (await _latest.FindAsync(chain).ConfigureAwait(false))?.Area;
 
     /// <summary>The hash of the content.</summary>
     /// <exception cref="RefusedException">There is no such chain, or no release of that number.</exception>

@@ -139,7 +139,7 @@ sealed class AttemptSet(RunState state, RunSurroundings surroundings, Action<Run
             Progress = voice,
             StepsFolder = options.Steps,
             Log = voice,
-            Connections = surroundings.Connections,
+            Connections = surroundings.Connections(state.Area),
             Secrets = surroundings.Secrets,
             Attachment = files.Find,
             Time = surroundings.Time,

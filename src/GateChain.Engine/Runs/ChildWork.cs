@@ -4,6 +4,7 @@ using GateChain.Core.Running.Events;
 using GateChain.Core.Values;
 using GateChain.Engine.Basics;
 using GateChain.Engine.Children;
+using GateChain.Engine.Workspaces;
 
 namespace GateChain.Engine.Runs;
 
@@ -17,7 +18,7 @@ sealed class ChildWork(RunsHere runs, RunStarter starter, RunCommands commands) 
     public Task<long> StartChildAsync(
         CalledChain chain,
         IReadOnlyDictionary<string, Value> inputs,
-        Value profile,
+        RunProfile profile,
         Actor by,
         ParentLink parent
     ) => starter.StartChildAsync(chain, inputs, profile, by, parent);

@@ -25,7 +25,8 @@ static class RunLine
             run.ResumeAt,
             run.Parent is { } link ? new(link.Run, link.Step, link.Attempt) : null,
             run.Origin.Word,
-            run.Origin.Key
+            run.Origin.Key,
+            run.Area
         );
 
     // Lists of runs show what tells them apart; a run itself has all of it.

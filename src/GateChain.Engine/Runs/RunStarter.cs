@@ -56,8 +56,14 @@ public sealed class RunStarter
     public async Task<long> StartAsync(string name, IReadOnlyDictionary<string, Value> given, string? profile, Actor by)
     {
         var release = await _releases.GetAsync(new(name, null)).ConfigureAwait(false);
-        var values = _workspace.ProfileValues(profile);
+        var values = await ChooseAsync(name, profile).ConfigureAwait(false);
         return await StartAsync(release, given, values, by, parent: null, restartOf: null).ConfigureAwait(false);
+    }
+
+    async Task<RunProfile> ChooseAsync(string chain, string? profile)
+    {
+        var area = await _workspace.AreaOfAsync(chain).ConfigureAwait(false);
+        return new(profile, _workspace.In(area).Profiles.Choose(profile), area);
     }
 
     /// <summary>Runs a draft, or a part of one, without releasing it.</summary>
@@ -102,7 +108,7 @@ public sealed class RunStarter
         return await StartAsync(
                 content.Hash,
                 order.Params,
-                _workspace.ProfileValues(order.Profile),
+                await ChooseAsync(name, order.Profile).ConfigureAwait(false),
                 by,
                 parent: null,
                 restartOf: null,
@@ -138,7 +144,12 @@ public sealed class RunStarter
     {
         var (chain, release, given, profile) = await _reader
             .ReadAsync(run, (s, _) =>
-                (s.Chain.Name, s.Release, s.Params.Entries.ToDictionary(e => e.Key.AsString, e => e.Value), s.Profile)
+                (
+                    s.Chain.Name,
+                    s.Release,
+                    s.Params.Entries.ToDictionary(e => e.Key.AsString, e => e.Value),
+                    RunProfile.Of(s)
+                )
             )
             .ConfigureAwait(false);
         return await StartAsync(
@@ -155,26 +166,31 @@ public sealed class RunStarter
     /// <summary>Starts the child run of a call.</summary>
     /// <param name="chain">What is called.</param>
     /// <param name="inputs">The child's parameters.</param>
-    /// <param name="profile">The profile values of the caller.</param>
+    /// <param name="profile">What the caller works with.</param>
     /// <param name="by">Who started the caller.</param>
     /// <param name="parent">The call.</param>
     /// <exception cref="RefusedException">There is no such chain, a parameter does not fit, or it is busy.</exception>
     internal async Task<long> StartChildAsync(
         CalledChain chain,
         IReadOnlyDictionary<string, Value> inputs,
-        Value profile,
+        RunProfile profile,
         Actor by,
         ParentLink parent
     )
     {
         var release = await _releases.GetAsync(chain).ConfigureAwait(false);
-        return await StartAsync(release, inputs, profile, by, parent, restartOf: null).ConfigureAwait(false);
+        var area = await _workspace.AreaOfAsync(chain.Name).ConfigureAwait(false);
+        var values = _workspace
+            .In(area)
+            .Profiles.ForCalled(profile.Values, profile.Name, _workspace.In(profile.Area).Profiles);
+        return await StartAsync(release, inputs, new(profile.Name, values, area), by, parent, restartOf: null)
+            .ConfigureAwait(false);
     }
 
     async Task<long> StartAsync(
         string release,
         IReadOnlyDictionary<string, Value> given,
-        Value profile,
+        RunProfile profile,
         Actor by,
         ParentLink? parent,
         long? restartOf,
@@ -199,10 +215,12 @@ public sealed class RunStarter
                     Guid.NewGuid().ToString("N"),
                     release,
                     values,
-                    profile,
+                    profile.Values,
                     by
                 )
                 {
+                    Area = profile.Area,
+                    ProfileName = profile.Name,
                     Number = number,
                     Queued = queued,
                     Parent = parent,

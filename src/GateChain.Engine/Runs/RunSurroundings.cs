@@ -1,3 +1,4 @@
+using GateChain.Core.Identity;
 using GateChain.Engine.Basics;
 using GateChain.Engine.Children;
 using GateChain.Engine.Guards;
@@ -35,8 +36,8 @@ sealed class RunSurroundings : IGuardSurroundings
     public required IReadOnlyDictionary<string, IStepKind> Kinds { get; init; }
     public required IReadOnlyDictionary<string, IProbe> Probes { get; init; }
 
-    /// <summary>The connections of the workspace as it is now.</summary>
-    public required Func<IConnections> CurrentConnections { get; init; }
+    /// <summary>The connections that the chains of a folder can name now.</summary>
+    public required Func<Area, IConnections> Connections { get; init; }
 
     /// <summary>The files that lie beside the chain of a release, by name.</summary>
     public required Func<string, Task<IReadOnlyDictionary<string, byte[]>>> Attachments { get; init; }
@@ -46,8 +47,6 @@ sealed class RunSurroundings : IGuardSurroundings
 
     /// <summary>Takes a run over from its mailbox. Put in last: it makes mailboxes itself.</summary>
     public IRunKeeper Keeper { get; set; } = null!;
-
-    public IConnections Connections => CurrentConnections();
 
     public IStepKind KindOf(string name) => Kinds[name];
 

@@ -21,7 +21,7 @@ sealed class RunWork
     {
         (_actor, _state, _surroundings) = (actor, state, surroundings);
         Attempts = new(state, surroundings, actor.PostHere);
-        _lookouts = new(surroundings, actor.Post);
+        _lookouts = new(surroundings, () => surroundings.Connections(state.Area), actor.Post);
     }
 
     public AttemptSet Attempts { get; }

@@ -1,4 +1,5 @@
 using GateChain.Core.Chains.Source;
+using GateChain.Core.Expressions;
 using GateChain.Core.Problems;
 using GateChain.Core.Values;
 
@@ -8,6 +9,10 @@ namespace GateChain.Engine.Workspaces;
 public sealed class LanesFile
 {
     readonly Dictionary<string, int> _widths = [];
+    readonly Dictionary<string, Span> _spans = [];
+
+    /// <summary>Where a lane stands in the file.</summary>
+    public Span SpanOf(string lane) => _spans[lane];
 
     /// <summary>How many steps a lane lets in at once, by name.</summary>
     public IReadOnlyDictionary<string, int> Widths => _widths;
@@ -24,7 +29,7 @@ public sealed class LanesFile
                     ProblemKinds.UnknownKey,
                     entry.Span,
                     $"a lane has no key “{key}”",
-                    Core.Expressions.Nearest.Mend(key, ["width"]) ?? "known here: width"
+                    Nearest.Mend(key, ["width"]) ?? "known here: width"
                 );
             }
 
@@ -39,6 +44,7 @@ public sealed class LanesFile
             else if (width.Value is { Kind: ValueKind.Int, AsInt: >= 1 and <= 10_000 })
             {
                 lanes._widths[name] = (int)width.Value.AsInt;
+                lanes._spans[name] = span;
             }
             else
             {

@@ -15,9 +15,14 @@ public sealed class Profiles
     public IEnumerable<string> Names => _profiles.Keys;
 
     /// <summary>Reads the file; what is wrong goes to <paramref name="problems"/>.</summary>
-    public static Profiles Read(string text, ProblemList problems)
+    /// <param name="text">Its content.</param>
+    /// <param name="problems">Gets what is wrong.</param>
+    /// <param name="outer">Those of the folders around: what the file does not say itself is taken from there.</param>
+    public static Profiles Read(string text, ProblemList problems, Profiles? outer = null)
     {
         var profiles = new Profiles();
+        foreach (var (name, values) in outer?.All ?? new Dictionary<string, Value>())
+            profiles._profiles[name] = values;
         foreach (var (name, _, entries) in WorkspaceYaml.Sections(text, problems))
         {
             foreach (var (key, (value, at)) in entries)
@@ -38,8 +43,9 @@ public sealed class Profiles
                     );
                 }
             }
-            profiles._profiles[name] = Value.Map(
-                DictionaryMap.Of(entries.Select(e => KeyValuePair.Create(e.Key, e.Value.Value)))
+            profiles._profiles[name] = Over(
+                Value.Map(DictionaryMap.Of(entries.Select(e => KeyValuePair.Create(e.Key, e.Value.Value)))),
+                profiles._profiles.GetValueOrDefault(name, Value.EmptyMap)
             );
         }
         return profiles;
@@ -47,6 +53,42 @@ public sealed class Profiles
 
     /// <summary>The values of each, by its name.</summary>
     public IReadOnlyDictionary<string, Value> All => _profiles;
+
+    /// <summary>Some values, and of others those whose names are not among them.</summary>
+    static Value Over(Value values, Value outer) =>
+        Value.Map(
+            DictionaryMap.Of(
+                outer
+                    .AsMap.Entries.Where(e => values.AsMap.Find(e.Key.AsString) is null)
+                    .Concat(values.AsMap.Entries)
+                    .Select(e => KeyValuePair.Create(e.Key.AsString, e.Value))
+            )
+        );
+
+    /// <summary>
+    /// The values that a run has whose caller has others: the caller's, and of a profile what files say that the caller
+    /// does not see.
+    /// </summary>
+    /// <param name="callers">What the caller has.</param>
+    /// <param name="name">The caller's profile; null when none was named.</param>
+    /// <param name="seen">The profiles where the caller's chain lies.</param>
+    public Value ForCalled(Value callers, string? name, Profiles seen)
+    {
+        if (ReferenceEquals(this, seen))
+            return callers;
+        var (own, outer) = (Find(name), seen.Find(name));
+        return Over(
+            Value.Map(
+                DictionaryMap.Of(
+                    own.AsMap.Entries.Where(e =>
+                            outer.AsMap.Find(e.Key.AsString) is not { } same || !same.Equals(e.Value)
+                        )
+                        .Select(e => KeyValuePair.Create(e.Key.AsString, e.Value))
+                )
+            ),
+            callers
+        );
+    }
 
     static string Word(Value value) =>
         value.Kind switch
@@ -66,17 +108,16 @@ public sealed class Profiles
     /// <exception cref="RefusedException">There is no profile of that name.</exception>
     public Value Choose(string? name)
     {
-        if (name is null)
-        {
-            return _profiles.Count == 1
-                ? _profiles.Values.First()
-                : _profiles.GetValueOrDefault("default", Value.EmptyMap);
-        }
-        return _profiles.TryGetValue(name, out var values)
-            ? values
+        return name is null || _profiles.ContainsKey(name)
+            ? Find(name)
             : throw new RefusedException(
                 RefusalKind.Invalid,
                 $"there is no profile “{name}”; there are: {string.Join(", ", _profiles.Keys)}"
             );
     }
+
+    Value Find(string? name) =>
+        name is null && _profiles.Count == 1
+            ? _profiles.Values.First()
+            : _profiles.GetValueOrDefault(name ?? "default", Value.EmptyMap);
 }

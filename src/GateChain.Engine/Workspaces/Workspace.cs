@@ -4,27 +4,24 @@ using GateChain.Core.Chains.Kinds;
 using GateChain.Core.Checking;
 using GateChain.Core.Identity;
 using GateChain.Core.Problems;
-using GateChain.Kinds;
-using GateChain.Kinds.Connections;
 using GateChain.Storage;
 
 namespace GateChain.Engine.Workspaces;
 
 /// <summary>
-/// A folder of chains and what stands beside them, read and checked. Used offline by the command line and by the
-/// service for a push. Pure: works on names and contents.
+/// A folder of chains and what stands beside them, read and checked. Chains and files may lie in folders of it: what
+/// a chain names is looked for in its own folder first, then in those around it. Used offline by the command line and
+/// by the service for a push. Pure: works on names and contents.
 /// </summary>
 public sealed class Workspace
 {
-    /// <summary>The names of its files, and how those of chains end.</summary>
-    public const string ConnectionsName = "connections.yaml",
-        ProfilesName = "profiles.yaml",
-        LanesName = "lanes.yaml",
-        ChainEnding = ".chain.yaml";
+    /// <summary>How the files of chains end.</summary>
+    public const string ChainEnding = ".chain.yaml";
 
     readonly List<Problem> _problems = [];
     readonly List<(Chain Chain, string Source, string File)> _chains = [];
     readonly IReadOnlyDictionary<string, byte[]> _files;
+    readonly WorkspaceFiles _settings;
 
     /// <summary>Reads everything and gathers all problems.</summary>
     /// <param name="files">Contents by name relative to the folder, with <c>/</c> between parts.</param>
@@ -42,12 +39,14 @@ public sealed class Workspace
     )
     {
         _files = files;
-        var connections = ReadSettings(ConnectionsName, (text, problems) =>
-            ConnectionsFile.Read(text, problems, AllConnections.Types, isSecretSet)
-        )?.Types
-            ?? new Dictionary<string, string>();
-        Profiles = ReadSettings(ProfilesName, Profiles.Read) ?? new();
-        var lanes = ReadSettings(LanesName, LanesFile.Read)?.Widths.Keys ?? [];
+        _settings = new(
+            files
+                .Where(f => IsSettings(f.Key))
+                .OrderBy(f => f.Key, StringComparer.Ordinal)
+                .Select(f => (f.Key, TextOf(f.Value))),
+            problems => _problems.AddRange(problems.Ordered),
+            isSecretSet
+        );
         foreach (var name in files.Keys.Where(n => !AttachmentNames.IsName(n)))
         {
             _problems.Add(
@@ -63,7 +62,6 @@ public sealed class Workspace
                 )
             );
         }
-        var attachments = files.Keys.Where(IsAttachment).ToHashSet();
         var read = new List<(Chain Chain, string Source, string File, ProblemList Problems)>();
         foreach (
             var (name, content) in files
@@ -81,6 +79,7 @@ public sealed class Workspace
         // What the chains take and give has to be known before one of them is checked.
         var interfaces = read.GroupBy(c => c.Chain.Name)
             .ToDictionary(g => g.Key, g => ChainInterfaces.Of(g.First().Chain));
+        var attachments = new Dictionary<Area, IReadOnlySet<string>>();
         foreach (var (chain, source, name, problems) in read)
         {
             // Also the release that this very workspace makes; not the caller's own, which would call itself for ever.
@@ -89,17 +88,21 @@ public sealed class Workspace
                 ?? (
                     called != chain.Name
                     && read.Find(c => c.Chain.Name == called) is { Chain: { } here } found
-                    && releases.NumberFor(ReleaseContent.Of(here, found.Source, files, default)) == number
+                    && releases.NumberFor(ReleaseOf(here, found.Source, found.File, default)) == number
                         ? interfaces[called]
                         : null
                 );
+            var area = Area.OfFile(name);
+            if (!attachments.TryGetValue(area, out var seen))
+                attachments[area] = seen = AttachmentsSeenIn(area);
+            var beside = _settings.In(area);
             _problems.AddRange(
                 ChainCheck.Check(
                     chain,
                     problems,
-                    new(connections, attachments, interfaces, lanes.ToHashSet())
+                    new(beside.Connections.Types, seen, interfaces, beside.Lanes)
                     {
-                        Profiles = Profiles.All,
+                        Profiles = beside.Profiles.All,
                         Releases = releases is null ? null : Numbered,
                         IsSecretSet = isSecretSet,
                         Cancel = cancel,
@@ -127,8 +130,12 @@ public sealed class Workspace
     /// <summary>What is wrong with it, files and chains alike.</summary>
     public IReadOnlyList<Problem> Problems => _problems;
 
-    /// <summary>The values that runs can be started with.</summary>
-    public Profiles Profiles { get; }
+    /// <summary>The values that runs of a chain can be started with.</summary>
+    /// <param name="chain">Its name.</param>
+    public Profiles ProfilesOf(string chain) =>
+        _settings
+            .In(_chains.Find(c => c.Chain.Name == chain).File is { } file ? Area.OfFile(file) : Area.Root)
+            .Profiles;
 
     /// <summary>The chain of a file; null when it could not be read.</summary>
     public Chain? ChainIn(string file) => _chains.Find(c => c.File == file).Chain;
@@ -139,17 +146,54 @@ public sealed class Workspace
     /// <summary>The chains, as far as they can be read.</summary>
     public IReadOnlyList<Chain> Chains => [.. _chains.Select(c => c.Chain)];
 
-    /// <summary>The names of the attachments that the chains use.</summary>
+    /// <summary>The paths of the attachments that the chains use.</summary>
     public IReadOnlySet<string> Attachments =>
-        _chains.SelectMany(c => ReleaseContent.AttachmentsOf(c.Chain)).ToHashSet();
+        _chains
+            .SelectMany(c => ReleaseContent.AttachmentsOf(c.Chain).Select(name => PlaceOf(name, Area.OfFile(c.File))))
+            .OfType<string>()
+            .ToHashSet();
 
     /// <summary>Whether a file is neither a chain nor settings.</summary>
-    public static bool IsAttachment(string name) =>
-        name is not (ConnectionsName or ProfilesName or LanesName)
-        && !name.EndsWith(ChainEnding, StringComparison.Ordinal);
+    public static bool IsAttachment(string path) =>
+        !IsSettings(path) && !path.EndsWith(ChainEnding, StringComparison.Ordinal);
 
-    internal static ConnectionsFile ReadConnections(string text, ProblemList problems) =>
-        ConnectionsFile.Read(text, problems, AllConnections.Types);
+    /// <summary>
+    /// Whether a file is <c>connections.yaml</c>, <c>profiles.yaml</c> or <c>lanes.yaml</c>, in any folder.
+    /// </summary>
+    public static bool IsSettings(string path) => WorkspaceFiles.IsOne(path);
+
+    // The nearest file of a name, going up from a chain's folder.
+    string? PlaceOf(string name, Area area) =>
+        area.Upward.Select(a => a.File(name)).FirstOrDefault(path => IsAttachment(path) && _files.ContainsKey(path));
+
+    HashSet<string> AttachmentsSeenIn(Area area)
+    {
+        var seen = new HashSet<string>();
+        foreach (var path in _files.Keys.Where(IsAttachment))
+        {
+            seen.UnionWith(
+                area.Upward.Where(a => a.Holds(Area.OfFile(path)))
+                    .Select(a => a.Path.Length == 0 ? path : path[(a.Path.Length + 1)..])
+            );
+        }
+        return seen;
+    }
+
+    Release ReleaseOf(Chain chain, string source, string file, DateTimeOffset now)
+    {
+        var area = Area.OfFile(file);
+        var places = ReleaseContent
+            .AttachmentsOf(chain)
+            .Distinct()
+            .Select(name => (Name: name, Path: PlaceOf(name, area)))
+            .Where(a => a.Path is not null)
+            .ToDictionary(a => a.Name, a => a.Path!);
+        return ReleaseContent.Of(chain, source, places.ToDictionary(p => p.Key, p => _files[p.Value]), now) with
+        {
+            Area = area,
+            Places = places.Where(p => p.Value != area.File(p.Key)).ToDictionary(),
+        };
+    }
 
     // A byte order mark says that a file is UTF-8, and nothing more. What is not UTF-8 is told by the reader.
     static string TextOf(byte[] content) =>
@@ -159,30 +203,13 @@ public sealed class Workspace
                 : content
         );
 
-    T? ReadSettings<T>(string name, Func<string, ProblemList, T> read)
-        where T : class
-    {
-        if (!_files.TryGetValue(name, out var content))
-            return null;
-        var text = TextOf(content);
-        var problems = new ProblemList(name, text);
-        var result = read(text, problems);
-        _problems.AddRange(problems.Ordered);
-        return result;
-    }
-
     /// <summary>What is stored of it. Only for a workspace without errors.</summary>
     public Push ToPush(DateTimeOffset now, Actor by, string? note)
     {
-        var settings = new Dictionary<string, string>();
-        foreach (var name in (string[])[ConnectionsName, ProfilesName, LanesName])
-        {
-            if (_files.TryGetValue(name, out var content))
-                settings[name] = TextOf(content);
-        }
+        var settings = _files.Where(f => IsSettings(f.Key)).ToDictionary(f => f.Key, f => TextOf(f.Value));
         var chains = string.Join(", ", _chains.Select(c => c.Chain.Name).Take(MostNamed));
         return new(
-            [.. _chains.Select(c => ReleaseContent.Of(c.Chain, c.Source, _files, now))],
+            [.. _chains.Select(c => ReleaseOf(c.Chain, c.Source, c.File, now))],
             settings,
             new(now, by, "push", $"{_chains.Count} chains, {settings.Count} files", chains),
             note

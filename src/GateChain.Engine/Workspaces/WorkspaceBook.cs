@@ -12,12 +12,13 @@ using GateChain.Storage;
 namespace GateChain.Engine.Workspaces;
 
 /// <summary>
-/// The workspace as it was pushed last: chains, connections, profiles, lanes. Takes pushes. Thread-safe.
+/// The workspace as it was pushed last: chains, and what stands beside them in each folder. Takes pushes. Thread-safe.
 /// </summary>
 public sealed class WorkspaceBook : IDisposable
 {
     readonly ICatalogue _catalogue;
     readonly IFileStore _store;
+    readonly IDrafts _drafts;
     readonly ReleasedChains _chains;
     readonly ReleasesForChecks _releasesForChecks;
     readonly SecretBook _secrets;
@@ -35,7 +36,7 @@ public sealed class WorkspaceBook : IDisposable
     )
     {
         (_catalogue, _store, Releases, _chains, Check) = (store.Catalogue, store.Files, releases, chains, check);
-        (_secrets, Time, Bounds) = (secrets, time, bounds);
+        (_drafts, _secrets, Time, Bounds) = (store.Drafts, secrets, time, bounds);
         _releasesForChecks = new(releases, chains, _catalogue);
     }
 
@@ -45,18 +46,26 @@ public sealed class WorkspaceBook : IDisposable
     /// <summary>Reads and checks chains.</summary>
     public ChainCheck Check { get; }
 
-    /// <summary>The connections as they were pushed last.</summary>
-    public ConnectionsFile Connections => _files.Connections;
+    /// <summary>What the chains of a folder can name of what was pushed last.</summary>
+    public AreaFiles In(Area area) => _files.In(area);
+
+    /// <summary>The folders that have files of their own, the workspace itself among them.</summary>
+    public IEnumerable<Area> Areas => _files.Areas;
+
+    /// <summary>Every connection that is declared, those of the same name in several folders too.</summary>
+    public IEnumerable<Connection> Connections => _files.Connections;
 
     /// <summary>How many steps may be in a lane, by its name.</summary>
-    public IReadOnlyDictionary<string, int> Lanes => _files.Lanes.Widths;
+    public IReadOnlyDictionary<string, int> Lanes => _files.Lanes;
 
-    /// <summary>The names of the profiles that a run can be started under.</summary>
-    public IEnumerable<string> ProfileNames => _files.Profiles.Names;
+    /// <summary>The folder that a chain lies in; for one that is only a draft, the one that it is to lie in.</summary>
+    public async ValueTask<Area> AreaOfAsync(string chain) =>
+        await Releases.AreaOfAsync(chain).ConfigureAwait(false)
+        ?? (await _drafts.FindAsync(chain).ConfigureAwait(false))?.Area
+        ?? Area.Root;
 
-    /// <summary>The values of a profile, as a run would have them.</summary>
-    /// <exception cref="RefusedException">There is no profile of that name.</exception>
-    public Value ProfileValues(string? name) => _files.Profiles.Choose(name);
+    /// <summary>What a chain can name of what stands in files beside it.</summary>
+    public async ValueTask<AreaFiles> BesideAsync(string chain) => In(await AreaOfAsync(chain).ConfigureAwait(false));
 
     /// <summary>Reads what stands beside the chains; once, before anybody asks.</summary>
     internal async Task LoadAsync()
@@ -65,7 +74,9 @@ public sealed class WorkspaceBook : IDisposable
         await _loading.WaitAsync().ConfigureAwait(false);
         try
         {
-            _files = WorkspaceFiles.Read(await _store.AllAsync().ConfigureAwait(false));
+            var files = await _store.AllAsync().ConfigureAwait(false);
+            // What was wrong with a file was told when it came.
+            _files = new(files.Select(f => (f.Path, f.Content!)), _ => { });
         }
         finally
         {
@@ -149,9 +160,14 @@ public sealed class WorkspaceBook : IDisposable
         foreach (var chain in await _catalogue.ChainsAsync().ConfigureAwait(false))
         {
             var release = (await _catalogue.FindAsync(chain.Hash).ConfigureAwait(false))!;
-            files[chain.Chain + Workspace.ChainEnding] = Encoding.UTF8.GetBytes(release.Source);
+            files[release.Area.File(chain.Chain + Workspace.ChainEnding)] = Encoding.UTF8.GetBytes(release.Source);
             foreach (var (name, content) in release.Files)
-                files[name] = content;
+            {
+                var place = release.Places.GetValueOrDefault(name, release.Area.File(name));
+                // Of two chains that have it from one file, one may have been released with another content.
+                if (!files.TryAdd(place, content) && !files[place].AsSpan().SequenceEqual(content))
+                    files[release.Area.File(name)] = content;
+            }
         }
         foreach (var file in await _store.AllAsync().ConfigureAwait(false))
             files[file.Path] = Encoding.UTF8.GetBytes(file.Content!);
@@ -174,8 +190,8 @@ public sealed class WorkspaceBook : IDisposable
     internal TimeProvider Time { get; }
     internal Bounds Bounds { get; }
 
-    /// <summary>What stands beside the chains, attachments and numbered releases left out.</summary>
-    internal async ValueTask<Surroundings> SurroundingsAsync()
+    /// <summary>What chains of a folder can name, attachments and numbered releases left out.</summary>
+    internal async ValueTask<Surroundings> SurroundingsAsync(Area area)
     {
         var interfaces = new Dictionary<string, ChainInterface>();
         foreach (var release in await _catalogue.ChainsAsync().ConfigureAwait(false))
@@ -183,9 +199,10 @@ public sealed class WorkspaceBook : IDisposable
             if (await _chains.ReadableOfAsync(release.Hash).ConfigureAwait(false) is { } chain)
                 interfaces.Add(chain.Name, ChainInterfaces.Of(chain));
         }
-        return new(Connections.Types, new HashSet<string>(), interfaces, Lanes.Keys.ToHashSet())
+        var beside = In(area);
+        return new(beside.Connections.Types, new HashSet<string>(), interfaces, beside.Lanes)
         {
-            Profiles = _files.Profiles.All,
+            Profiles = beside.Profiles.All,
             IsSecretSet = _secrets.IsSet,
         };
     }

@@ -1,28 +1,113 @@
+using GateChain.Core.Identity;
 using GateChain.Core.Problems;
+using GateChain.Kinds;
 using GateChain.Kinds.Connections;
-using GateChain.Storage;
 
 namespace GateChain.Engine.Workspaces;
 
-/// <summary>
-/// What stands beside the chains, read. What was wrong with a file was told when it came. Immutable.
-/// </summary>
-sealed record WorkspaceFiles(ConnectionsFile Connections, Profiles Profiles, LanesFile Lanes)
+/// <summary>What the chains of a folder can name of what stands in files beside them. Immutable.</summary>
+/// <param name="Connections">Those of the folder and of the folders around it; the nearest of a name.</param>
+/// <param name="Profiles">Their values: those of the folder, and of the folders around it what it does not say
+/// itself.</param>
+/// <param name="Lanes">The names of those of the folder and of the folders around it.</param>
+public sealed record AreaFiles(ConnectionsFile Connections, Profiles Profiles, IReadOnlySet<string> Lanes)
 {
-    /// <summary>There are none.</summary>
-    public static WorkspaceFiles None { get; } = Read([]);
+    /// <summary>There are no files.</summary>
+    public static AreaFiles None { get; } = new(new(), new(), new HashSet<string>());
+}
 
-    public static WorkspaceFiles Read(IReadOnlyList<WorkspaceFile> files)
+/// <summary>
+/// The files that stand beside the chains, read: <c>connections.yaml</c>, <c>profiles.yaml</c> and <c>lanes.yaml</c>
+/// may lie in any folder of the workspace, and hold there and below. Immutable.
+/// </summary>
+sealed class WorkspaceFiles
+{
+    /// <summary>Their names.</summary>
+    public const string ConnectionsName = "connections.yaml",
+        ProfilesName = "profiles.yaml",
+        LanesName = "lanes.yaml";
+
+    // Only folders that have such a file; what is seen in others is what the nearest one above sees.
+    readonly Dictionary<Area, AreaFiles> _areas = new() { [Area.Root] = AreaFiles.None };
+    readonly Dictionary<string, (int Width, string File)> _lanes = [];
+
+    /// <summary>There are none.</summary>
+    public static WorkspaceFiles None { get; } = new([], _ => { });
+
+    /// <param name="files">Paths and contents; others than these files are left out.</param>
+    /// <param name="found">Gets what is wrong with one of them.</param>
+    /// <param name="isSecretSet">Whether a secret of a name is set; null where secrets are not known.</param>
+    public WorkspaceFiles(
+        IEnumerable<(string Path, string Text)> files,
+        Action<ProblemList> found,
+        Func<string, bool>? isSecretSet = null
+    )
     {
-        T Of<T>(string path, Func<string, ProblemList, T> read)
+        // From the outside in: a file says more than, or other than, those of the folders around it.
+        foreach (
+            var area in files
+                .Where(f => IsOne(f.Path))
+                .GroupBy(f => Area.OfFile(f.Path))
+                .OrderBy(a => a.Key.Path.Length)
+        )
         {
-            var text = files.FirstOrDefault(f => f.Path == path)?.Content ?? "{}";
-            return read(text, new ProblemList(path, text));
+            var outer = In(area.Key);
+            T Read<T>(string name, T otherwise, Func<string, ProblemList, T> read)
+            {
+                var (path, text) = area.FirstOrDefault(f => f.Path == area.Key.File(name));
+                if (path is null)
+                    return otherwise;
+                var problems = new ProblemList(path, text);
+                var result = read(text, problems);
+                found(problems);
+                return result;
+            }
+            _areas[area.Key] = new(
+                Read(ConnectionsName, outer.Connections, (text, problems) =>
+                    ConnectionsFile
+                        .Read(text, problems, AllConnections.Types, isSecretSet, area.Key)
+                        .Over(outer.Connections)
+                ),
+                Read(ProfilesName, outer.Profiles, (text, problems) => Profiles.Read(text, problems, outer.Profiles)),
+                Read(LanesName, outer.Lanes, (text, problems) =>
+                    outer.Lanes.Concat(AddLanes(area.Key.File(LanesName), text, problems)).ToHashSet()
+                )
+            );
         }
-        return new(
-            Of(Workspace.ConnectionsName, Workspace.ReadConnections),
-            Of(Workspace.ProfilesName, Profiles.Read),
-            Of(Workspace.LanesName, LanesFile.Read)
-        );
     }
+
+    IEnumerable<string> AddLanes(string file, string text, ProblemList problems)
+    {
+        var lanes = LanesFile.Read(text, problems);
+        foreach (var (name, width) in lanes.Widths)
+        {
+            // A lane is for all runs of the service: its name says which one it is.
+            if (!_lanes.TryAdd(name, (width, file)))
+            {
+                problems.Add(
+                    ProblemKinds.DoubleKey,
+                    lanes.SpanOf(name),
+                    $"the lane “{name}” is already in {_lanes[name].File}",
+                    "give one of them another name, or declare it in a folder around both"
+                );
+            }
+        }
+        return lanes.Widths.Keys;
+    }
+
+    /// <summary>Whether a file is one of these.</summary>
+    public static bool IsOne(string path) =>
+        path[(path.LastIndexOf('/') + 1)..] is ConnectionsName or ProfilesName or LanesName;
+
+    /// <summary>What the chains of a folder can name.</summary>
+    public AreaFiles In(Area area) => area.Upward.Select(a => _areas.GetValueOrDefault(a)).First(f => f is not null)!;
+
+    /// <summary>The folders that have files of their own, the workspace itself among them.</summary>
+    public IEnumerable<Area> Areas => _areas.Keys.OrderBy(a => a.Path, StringComparer.Ordinal);
+
+    /// <summary>How many steps may be in a lane at once, by its name.</summary>
+    public IReadOnlyDictionary<string, int> Lanes => _lanes.ToDictionary(l => l.Key, l => l.Value.Width);
+
+    /// <summary>Every connection that is declared, those of the same name in several folders too.</summary>
+    public IEnumerable<Connection> Connections => Areas.SelectMany(a => In(a).Connections.All.Where(c => c.Area == a));
 }

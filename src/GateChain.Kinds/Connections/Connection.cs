@@ -1,3 +1,4 @@
+using GateChain.Core.Identity;
 using GateChain.Core.Values;
 using GateChain.Kinds.Settings;
 
@@ -10,6 +11,9 @@ namespace GateChain.Kinds.Connections;
 /// <param name="Settings">Everything else, by key.</param>
 public sealed record Connection(string Name, string Type, IReadOnlyDictionary<string, Value> Settings)
 {
+    /// <summary>The folder of the file that declares it: it can be used there and below.</summary>
+    public Area Area { get; init; }
+
     public string? Text(string key) => Settings.TryGetValue(key, out var value) ? ValueText.ToPlainString(value) : null;
 
     /// <summary>Its settings with the secrets in them.</summary>

@@ -2,6 +2,7 @@ using GateChain.Core.Chains;
 using GateChain.Core.Chains.Kinds;
 using GateChain.Core.Chains.Source;
 using GateChain.Core.Expressions;
+using GateChain.Core.Identity;
 using GateChain.Core.Problems;
 using GateChain.Core.Values;
 
@@ -19,16 +20,28 @@ public sealed class ConnectionsFile : IConnections
 
     public Connection? Find(string name) => _connections.GetValueOrDefault(name);
 
+    /// <summary>These, and of others those whose names are not among them.</summary>
+    /// <param name="outer">Those of the folders around.</param>
+    public ConnectionsFile Over(ConnectionsFile outer)
+    {
+        var all = new ConnectionsFile();
+        foreach (var (name, connection) in outer._connections.Concat(_connections))
+            all._connections[name] = connection;
+        return all;
+    }
+
     /// <summary>Reads the file; what is wrong goes to <paramref name="problems"/>.</summary>
     /// <param name="text">Its content.</param>
     /// <param name="problems">Gets what is wrong.</param>
     /// <param name="types">The types of connections there are.</param>
     /// <param name="isSet">Whether a secret of a name is set; null where secrets are not known.</param>
+    /// <param name="area">The folder that the file lies in.</param>
     public static ConnectionsFile Read(
         string text,
         ProblemList problems,
         IReadOnlyList<ConnectionType> types,
-        Func<string, bool>? isSet = null
+        Func<string, bool>? isSet = null,
+        Area area = default
     )
     {
         var file = new ConnectionsFile();
@@ -98,7 +111,10 @@ public sealed class ConnectionsFile : IConnections
                 name,
                 word!,
                 entries.Where(e => e.Key != "type").ToDictionary(e => e.Key, e => e.Value.Value)
-            );
+            )
+            {
+                Area = area,
+            };
         }
         return file;
     }

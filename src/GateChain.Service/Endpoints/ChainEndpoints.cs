@@ -63,7 +63,8 @@ static class ChainEndpoints
                     release?.Pushed,
                     chain?.AllSteps.Count() ?? 0,
                     Head(draft),
-                    [.. runs[name].Select(JsonViews.Summary)]
+                    [.. runs[name].Select(JsonViews.Summary)],
+                    (release?.Area ?? draft!.Area).Path
                 )
             );
         }
@@ -76,7 +77,7 @@ static class ChainEndpoints
     {
         var (number, release) = await drafts.NumberedAsync(name, null);
         var chain = await chains.OfAsync(release.Hash);
-        return ChainViews.Detail(chain, release, number.Number, [.. workspace.ProfileNames]);
+        return ChainViews.Detail(chain, release, number.Number, [.. workspace.In(release.Area).Profiles.Names]);
     }
 
     static async Task<IResult> Rehearse(
@@ -99,7 +100,7 @@ static class ChainEndpoints
             chain,
             child => child == new CalledChain(name, null) ? chain : called.GetValueOrDefault(child),
             request,
-            workspace.ProfileValues(request.Profile),
+            (await workspace.BesideAsync(name)).Profiles.Choose(request.Profile),
             time.GetUtcNow(),
             limit.Token
         );

@@ -1,4 +1,5 @@
 using GateChain.Client;
+using GateChain.Core.Identity;
 using GateChain.Engine.Connections;
 using GateChain.Engine.Secrets;
 using GateChain.Engine.Workspaces;
@@ -17,7 +18,8 @@ static class ConnectionEndpoints
         api.MapPost("/connections/{name}/check", Check)
             .WithName("checkConnection")
             .WithSummary("Goes there once and says what is found, or why nothing is")
-            .ProducesProblem(404);
+            .ProducesProblem(404)
+            .ProducesProblem(422);
         api.MapPost("/connections/{name}/tidy", Tidy)
             .WithName("tidyConnection")
             .WithSummary("Clears stages of loads that nobody goes on with, or tells what would be cleared")
@@ -46,22 +48,35 @@ static class ConnectionEndpoints
             .WithSummary("The profiles and their values");
     }
 
-    static async Task<ConnectionCheckInfo> Check(string name, ConnectionDesk connections, CancellationToken cancel)
+    static async Task<ConnectionCheckInfo> Check(
+        string name,
+        string? area,
+        ConnectionDesk connections,
+        CancellationToken cancel
+    )
     {
-        var check = await connections.CheckAsync(name, cancel);
+        var check = await connections.CheckAsync(name, AreaOf(area), cancel);
         return new(check.Works, check.Found, Math.Round(check.Took.TotalMilliseconds, 1));
     }
 
+    static Area? AreaOf(string? path) => path is null ? null : new(path);
+
     static async Task<IReadOnlyList<StageInfo>> Tidy(
         string name,
+        string? area,
         TidyRequest request,
         ConnectionDesk connections,
         CancellationToken cancel
     ) =>
         [
-            .. (await connections.TidyAsync(name, new(request.DryRun, request.Failed, request.Unknown), cancel)).Select(
-                s => new StageInfo(s.Stage, s.Run, s.Step, s.State, s.Cleared, s.Why)
-            ),
+            .. (
+                await connections.TidyAsync(
+                    name,
+                    AreaOf(area),
+                    new(request.DryRun, request.Failed, request.Unknown),
+                    cancel
+                )
+            ).Select(s => new StageInfo(s.Stage, s.Run, s.Step, s.State, s.Cleared, s.Why)),
         ];
 
     static async Task<IResult> Set(string name, SecretRequest request, SecretBook secrets, HttpContext http)

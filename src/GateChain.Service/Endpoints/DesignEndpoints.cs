@@ -78,7 +78,7 @@ static class DesignEndpoints
                     .Select(c => new NameInfo(c.Key, c.Value)),
             ],
             [.. beside.Lanes.Order(StringComparer.Ordinal)],
-            [.. workspace.ProfileNames],
+            [.. (await workspace.BesideAsync(name)).Profiles.Names],
             [.. beside.Files.Order(StringComparer.Ordinal)],
             [
                 .. beside

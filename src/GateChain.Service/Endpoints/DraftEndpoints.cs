@@ -100,7 +100,8 @@ static class DraftEndpoints
             Seen(http),
             request.Source,
             Base64.Read(request.Files),
-            Caller.Of(http)
+            Caller.Of(http),
+            request.Area is { } area ? new(area) : null
         );
         return await AnswerAsync(saved, drafts, catalogue, http);
     }

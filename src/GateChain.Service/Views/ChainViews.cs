@@ -20,7 +20,8 @@ static class ChainViews
             Parameters(chain.Parameters),
             [.. chain.Root.Variables.Select(v => v.Name)],
             Graph(chain.Root, chain),
-            profiles
+            profiles,
+            release.Area.Path
         );
 
     public static IReadOnlyList<ParameterInfo> Parameters(IReadOnlyList<Parameter> parameters) =>

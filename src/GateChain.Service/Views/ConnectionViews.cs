@@ -15,18 +15,22 @@ static class ConnectionViews
 {
     public static async Task<IReadOnlyList<ConnectionInfo>> ConnectionsAsync(ConnectionDesk connections)
     {
-        var uses = (await connections.UsesAsync()).ToLookup(u => u.Connection, u => new UseInfo(u.Chain, u.Step));
+        var uses = (await connections.UsesAsync()).ToLookup(
+            u => (u.Connection, u.Area),
+            u => new UseInfo(u.Chain, u.Step)
+        );
         return
         [
-            .. connections.All.All.Select(c => new ConnectionInfo(
+            .. connections.All.Select(c => new ConnectionInfo(
                 c.Name,
                 c.Type,
                 c.Settings.ToDictionary(s => s.Key, s => ValueText.ToPlainString(Shown(c.Type, s.Key, s.Value))),
                 [
-                    .. uses[c.Name]
+                    .. uses[(c.Name, c.Area)]
                         .OrderBy(u => u.Chain, StringComparer.Ordinal)
                         .ThenBy(u => u.Step, StringComparer.Ordinal),
-                ]
+                ],
+                c.Area.Path
             )),
         ];
     }
@@ -45,7 +49,7 @@ static class ConnectionViews
     public static IReadOnlyList<SecretInfo> Secrets(SecretBook secrets, ConnectionDesk connections)
     {
         var asked = connections
-            .All.All.SelectMany(c => c.Secrets.Select(s => (Secret: s, c.Name)))
+            .All.SelectMany(c => c.Secrets.Select(s => (Secret: s, c.Name)))
             .ToLookup(a => a.Secret, a => a.Name);
         var set = secrets.Entries.ToDictionary(e => e.Name);
         return
@@ -68,16 +72,26 @@ static class ConnectionViews
         ];
     }
 
+    /// <summary>Those of the workspace, and of folders those whose values are others there.</summary>
     public static IReadOnlyList<ProfileInfo> Profiles(WorkspaceBook workspace) =>
         [
-            .. workspace.ProfileNames.Select(n => new ProfileInfo(
-                n,
+            .. workspace.Areas.SelectMany(area =>
                 workspace
-                    .ProfileValues(n)
-                    .AsMap.Entries.ToDictionary(
-                        e => ValueText.ToPlainString(e.Key),
-                        e => ValueText.ToPlainString(e.Value)
+                    .In(area)
+                    .Profiles.All.Where(p =>
+                        area.Parent is not { } outer || !IsSame(p.Key, p.Value, workspace.In(outer))
                     )
-            )),
+                    .Select(p => new ProfileInfo(
+                        p.Key,
+                        p.Value.AsMap.Entries.ToDictionary(
+                            e => ValueText.ToPlainString(e.Key),
+                            e => ValueText.ToPlainString(e.Value)
+                        ),
+                        area.Path
+                    ))
+            ),
         ];
+
+    static bool IsSame(string profile, Value values, AreaFiles outer) =>
+        outer.Profiles.All.TryGetValue(profile, out var same) && same.Equals(values);
 }

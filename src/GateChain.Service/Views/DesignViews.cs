@@ -99,7 +99,8 @@ static class DraftViews
             draft.Author,
             draft.Saved,
             [.. (await drafts.FilesAsync(draft.Chain)).Keys.Order(StringComparer.Ordinal)],
-            await catalogue.ReleasesAsync(draft.Chain) is [var latest, ..] ? latest.Number : null
+            await catalogue.ReleasesAsync(draft.Chain) is [var latest, ..] ? latest.Number : null,
+            (await drafts.AreaOfAsync(draft.Chain)).Path
         );
 
     public static ReleaseInfo Release(NumberedRelease release) =>

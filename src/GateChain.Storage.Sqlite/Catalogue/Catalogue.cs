@@ -20,6 +20,11 @@ sealed class Catalogue(SqliteFile file, SqliteWriter writer) : ICatalogue
                             + "UPDATE SET release = excluded.release WHERE release <> excluded.release",
                         new { release.Chain, release.Hash }
                     ) > 0;
+                // A chain that only moved gets no new number.
+                connection.Execute(
+                    "UPDATE chains SET area = @Path WHERE name = @Chain AND area <> @Path",
+                    new { release.Chain, release.Area.Path }
+                );
                 if (!changed)
                     continue;
                 connection.Execute(
@@ -61,12 +66,13 @@ sealed class Catalogue(SqliteFile file, SqliteWriter writer) : ICatalogue
         foreach (var (name, content) in isNew ? release.Files : new Dictionary<string, byte[]>())
         {
             connection.Execute(
-                "INSERT INTO release_files (release, name, content) VALUES (@Hash, @name, @content)",
+                "INSERT INTO release_files (release, name, content, place) VALUES (@Hash, @name, @content, @place)",
                 new
                 {
                     release.Hash,
                     name,
                     content,
+                    place = release.Places.GetValueOrDefault(name),
                 }
             );
         }
@@ -117,17 +123,20 @@ sealed class Catalogue(SqliteFile file, SqliteWriter writer) : ICatalogue
         public string? Title { get; set; }
         public string Source { get; set; } = "";
         public string Pushed { get; set; } = "";
+        public string? Area { get; set; }
 
         public Release ToRelease(IReadOnlyDictionary<string, byte[]> files) =>
-            new(Hash, Chain, Title, Source, files, Times.Of(Pushed));
+            new(Hash, Chain, Title, Source, files, Times.Of(Pushed)) { Area = new(Area ?? "") };
     }
+
+    const string Latest = "SELECT r.*, c.area FROM chains c JOIN releases r ON r.hash = c.release";
 
     public ValueTask<IReadOnlyList<Release>> ChainsAsync()
     {
         using var connection = file.Open();
         return new([
             .. connection
-                .Query<ReleaseRow>("SELECT r.* FROM chains c JOIN releases r ON r.hash = c.release ORDER BY c.name")
+                .Query<ReleaseRow>($"{Latest} ORDER BY c.name")
                 .Select(r => r.ToRelease(new Dictionary<string, byte[]>())),
         ]);
     }
@@ -138,10 +147,7 @@ sealed class Catalogue(SqliteFile file, SqliteWriter writer) : ICatalogue
         return new(
             WithFiles(
                 connection,
-                connection.QueryFirstOrDefault<ReleaseRow>(
-                    "SELECT r.* FROM chains c JOIN releases r ON r.hash = c.release WHERE c.name = @chain",
-                    new { chain }
-                )
+                connection.QueryFirstOrDefault<ReleaseRow>($"{Latest} WHERE c.name = @chain", new { chain })
             )
         );
     }
@@ -152,7 +158,10 @@ sealed class Catalogue(SqliteFile file, SqliteWriter writer) : ICatalogue
         return new(
             WithFiles(
                 connection,
-                connection.QueryFirstOrDefault<ReleaseRow>("SELECT * FROM releases WHERE hash = @hash", new { hash })
+                connection.QueryFirstOrDefault<ReleaseRow>(
+                    "SELECT r.*, c.area FROM releases r LEFT JOIN chains c ON c.name = r.chain WHERE r.hash = @hash",
+                    new { hash }
+                )
             )
         );
     }
@@ -169,13 +178,19 @@ sealed class Catalogue(SqliteFile file, SqliteWriter writer) : ICatalogue
         ]);
     }
 
-    static Release? WithFiles(SqliteConnection connection, ReleaseRow? row) =>
-        row?.ToRelease(
-            connection
-                .Query<(string Name, byte[] Content)>(
-                    "SELECT name, content FROM release_files WHERE release = @Hash",
-                    new { row.Hash }
-                )
-                .ToDictionary(f => f.Name, f => f.Content)
-        );
+    static Release? WithFiles(SqliteConnection connection, ReleaseRow? row)
+    {
+        if (row is null)
+            return null;
+        var files = connection
+            .Query<(string Name, byte[] Content, string? Place)>(
+                "SELECT name, content, place FROM release_files WHERE release = @Hash",
+                new { row.Hash }
+            )
+            .ToList();
+        return row.ToRelease(files.ToDictionary(f => f.Name, f => f.Content)) with
+        {
+            Places = files.Where(f => f.Place is not null).ToDictionary(f => f.Name, f => f.Place!),
+        };
+    }
 }

@@ -1,4 +1,5 @@
 using Dapper;
+using GateChain.Core.Identity;
 using Microsoft.Data.Sqlite;
 
 namespace GateChain.Storage.Sqlite;
@@ -19,9 +20,12 @@ sealed class DraftStore(SqliteFile file, SqliteWriter writer) : IDrafts
         public long? Base { get; set; }
         public string Author { get; set; } = "";
         public string Saved { get; set; } = "";
+        public string Area { get; set; } = "";
 
         public Draft? ToDraft() =>
-            Source is null ? null : new(Chain, Version, Source, (int?)Base, Author, Times.Of(Saved));
+            Source is null
+                ? null
+                : new(Chain, Version, Source, (int?)Base, Author, Times.Of(Saved)) { Area = new(Area) };
     }
 
     public ValueTask<Draft?> FindAsync(string chain)
@@ -80,7 +84,8 @@ sealed class DraftStore(SqliteFile file, SqliteWriter writer) : IDrafts
         int? start,
         IReadOnlyDictionary<string, byte[]> files,
         string author,
-        DateTimeOffset at
+        DateTimeOffset at,
+        Area area = default
     )
     {
         Draft? saved = null;
@@ -99,8 +104,8 @@ sealed class DraftStore(SqliteFile file, SqliteWriter writer) : IDrafts
                 }
 
                 connection.Execute(
-                    "INSERT INTO drafts (chain, version, source, base, author, saved) VALUES (@Chain, "
-                        + "@version, @source, @start, @author, @saved)",
+                    "INSERT INTO drafts (chain, version, source, base, author, saved, area) VALUES "
+                        + "(@Chain, @version, @source, @start, @author, @saved, @Path)",
                     new
                     {
                         seen.Chain,
@@ -109,6 +114,7 @@ sealed class DraftStore(SqliteFile file, SqliteWriter writer) : IDrafts
                         start,
                         author,
                         saved = Times.Text(at),
+                        area.Path,
                     }
                 );
                 connection.Execute(
@@ -138,7 +144,7 @@ sealed class DraftStore(SqliteFile file, SqliteWriter writer) : IDrafts
                     );
                 }
 
-                saved = new(seen.Chain, version, source, start, author, at);
+                saved = new(seen.Chain, version, source, start, author, at) { Area = area };
             })
             .ConfigureAwait(false);
         return saved!;

@@ -40,8 +40,8 @@ sealed class Statements : IDisposable
         // first.
         _head = Prepare(
             """
-            INSERT OR FAIL INTO runs (id, chain, release, state, leg, by_whom, started, params, ended, error, epoch, parent, parent_step, parent_attempt, resume_at, late, by_kind, by_id, origin, origin_key)
-            VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11, ?12, ?13, ?14, ?15, ?16, ?17, ?18, ?19, ?20)
+            INSERT OR FAIL INTO runs (id, chain, release, state, leg, by_whom, started, params, ended, error, epoch, parent, parent_step, parent_attempt, resume_at, late, by_kind, by_id, origin, origin_key, area)
+            VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11, ?12, ?13, ?14, ?15, ?16, ?17, ?18, ?19, ?20, ?21)
             ON CONFLICT (id) DO UPDATE SET state = excluded.state, leg = excluded.leg, ended = excluded.ended, error = excluded.error, params = excluded.params,
               late = excluded.late, resume_at = excluded.resume_at, release = excluded.release
             """
@@ -225,6 +225,7 @@ sealed class Statements : IDisposable
         raw.sqlite3_bind_text(_head, 18, head.By.Id);
         BindText(_head, 19, head.Origin);
         BindText(_head, 20, head.OriginKey);
+        raw.sqlite3_bind_text(_head, 21, head.Area.Path);
         Run(_head);
     }
 

@@ -8,7 +8,7 @@ sealed class HeadRow
     public const string Columns =
         "id, chain, release, state, leg, by_whom AS byWhom, by_kind AS byKind, by_id AS byId, started, ended, "
         + "params, error, epoch, late, resume_at AS resumeAt, parent, parent_step AS parentStep, "
-        + "parent_attempt AS parentAttempt, origin, origin_key AS originKey";
+        + "parent_attempt AS parentAttempt, origin, origin_key AS originKey, area";
 
     public long Id { get; set; }
     public string Chain { get; set; } = "";
@@ -30,6 +30,7 @@ sealed class HeadRow
     public long? ParentAttempt { get; set; }
     public string? Origin { get; set; }
     public string? OriginKey { get; set; }
+    public string Area { get; set; } = "";
 
     // Runs of the first versions have a name only.
     Actor By =>
@@ -53,6 +54,7 @@ sealed class HeadRow
             ResumeAt is null ? null : Times.Of(ResumeAt),
             Parent is { } parent ? new(parent, ParentStep!, (int)ParentAttempt!.Value) : null,
             Origin,
-            OriginKey
+            OriginKey,
+            new(Area)
         );
 }

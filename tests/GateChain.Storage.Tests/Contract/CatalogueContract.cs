@@ -36,4 +36,25 @@ public abstract class CatalogueContract(IStorePlace place) : StoreContract(place
         Assert.Equal(["h1", "h2", "h3"], (await Store.Catalogue.FindReleasesAsync("milk", "h")).Order());
         Assert.Empty(await Store.Catalogue.FindReleasesAsync("milk", "x"));
     }
+
+    [Fact]
+    public async Task AChainLiesInTheFolderThatItWasPushedFromLast()
+    {
+        Release In(string area) =>
+            Content("h1") with
+            {
+                Area = new(area),
+                Places = new Dictionary<string, string> { ["a.sql"] = "x/a.sql" },
+            };
+        await Store.Catalogue.PushAsync(Push([In("sales")]));
+        Assert.Equal("sales", (await Store.Catalogue.LatestAsync("milk"))!.Area.Path);
+        await Store.Catalogue.PushAsync(Push([In("sales/daily")]));
+        var found = (await Store.Catalogue.FindAsync("h1"))!;
+        Assert.Equal(("sales/daily", "x/a.sql"), (found.Area.Path, found.Places["a.sql"]));
+        Assert.Equal("sales/daily", Assert.Single(await Store.Catalogue.ChainsAsync()).Area.Path);
+        Assert.Single(await Store.Catalogue.ReleasesAsync("milk"));
+        // Content that is only tried lies where its chain does.
+        await Store.Catalogue.KeepAsync(Content("h2"));
+        Assert.Equal("sales/daily", (await Store.Catalogue.FindAsync("h2"))!.Area.Path);
+    }
 }

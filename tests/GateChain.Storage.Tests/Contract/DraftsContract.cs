@@ -71,4 +71,20 @@ public abstract class DraftsContract(IStorePlace place) : StoreContract(place)
         Assert.Empty(await drafts.AllAsync());
         Assert.Equal("discard", (await Store.Audit.ListAsync(most: 1))[0].Line.Action);
     }
+
+    [Fact]
+    public async Task ADraftSaysWhereANewChainIsToLie()
+    {
+        var saved = await Store.Drafts.SaveAsync(
+            new("milk", 0),
+            "one",
+            null,
+            new Dictionary<string, byte[]>(),
+            "ann",
+            Epoch,
+            new("sales")
+        );
+        Assert.Equal("sales", saved.Area.Path);
+        Assert.Equal(saved, await Store.Drafts.FindAsync("milk"));
+    }
 }

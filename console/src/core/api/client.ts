@@ -145,8 +145,10 @@ export const restartRun = (id: number) =>
 
 export const listConnections = () => answer<ConnectionInfo[]>(api.GET("/api/connections"));
 
-export const checkConnection = (name: string) =>
-  answer<ConnectionCheckInfo>(api.POST("/api/connections/{name}/check", { params: { path: { name } } }));
+export const checkConnection = (name: string, area: string) =>
+  answer<ConnectionCheckInfo>(
+    api.POST("/api/connections/{name}/check", { params: { path: { name }, query: { area } } }),
+  );
 
 export const listSecrets = () => answer<SecretInfo[]>(api.GET("/api/secrets"));
 
@@ -181,12 +183,18 @@ export const getDraft = (name: string) =>
 
 const seen = (version: number) => ({ "If-Match": `"${String(version)}"` });
 
-export const saveDraft = (name: string, version: number, source: string, files: Record<string, string> | null = null) =>
+export const saveDraft = (
+  name: string,
+  version: number,
+  source: string,
+  files: Record<string, string> | null = null,
+  area: string | null = null,
+) =>
   answer<DraftInfo>(
     api.PUT("/api/chains/{name}/draft", {
       params: { path: { name } },
       headers: seen(version),
-      body: { source, files },
+      body: { source, files, area },
     }),
   );
 

@@ -826,6 +826,8 @@ export interface components {
             vars: string[];
             graph: components["schemas"]["ScopeGraph"];
             profiles: string[];
+            /** @default  */
+            area: string;
         };
         ChainNames: {
             name: string;
@@ -844,6 +846,8 @@ export interface components {
             steps: number;
             draft: null | components["schemas"]["DraftHead"];
             lastRuns: components["schemas"]["RunSummary"][];
+            /** @default  */
+            area: string;
         };
         CheckRequest: {
             chain: string;
@@ -891,6 +895,8 @@ export interface components {
                 [key: string]: string;
             };
             usedBy: components["schemas"]["UseInfo"][];
+            /** @default  */
+            area: string;
         };
         DraftHead: {
             /** Format: int64 */
@@ -912,6 +918,8 @@ export interface components {
             files: string[];
             /** Format: int32 */
             latest: null | number;
+            /** @default  */
+            area: string;
         };
         DraftVersionInfo: {
             /** Format: int64 */
@@ -1163,6 +1171,8 @@ export interface components {
             values: {
                 [key: string]: string;
             };
+            /** @default  */
+            area: string;
         };
         ProgressInfo: {
             /** Format: int64 */
@@ -1378,6 +1388,7 @@ export interface components {
             files?: null | {
                 [key: string]: string;
             };
+            area?: null | string;
         };
         ScopeGraph: {
             steps: components["schemas"]["StepNode"][];
@@ -2382,7 +2393,9 @@ export interface operations {
     };
     checkConnection: {
         parameters: {
-            query?: never;
+            query?: {
+                area?: string;
+            };
             header?: never;
             path: {
                 name: string;
@@ -2409,11 +2422,22 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
                 };
             };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
         };
     };
     tidyConnection: {
         parameters: {
-            query?: never;
+            query?: {
+                area?: string;
+            };
             header?: never;
             path: {
                 name: string;

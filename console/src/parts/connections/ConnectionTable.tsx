@@ -2,18 +2,22 @@ import { Button } from "@mantine/core";
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import { checkConnection } from "../../core/api/client";
+import { AreaNote } from "../AreaNote";
 import type { ConnectionCheckInfo, ConnectionInfo, SecretInfo } from "../../core/api/types";
 
 type Look = "looking" | ConnectionCheckInfo;
 
+/** Folders of the workspace may each have a connection of a name. */
+const keyOf = (connection: ConnectionInfo) => `${connection.area ?? ""}/${connection.name}`;
+
 /** Every connection: where it leads, who uses it, and whether it works. */
 export function ConnectionTable({ connections, secrets }: { connections: ConnectionInfo[]; secrets: SecretInfo[] }) {
   const [looks, setLooks] = useState<Readonly<Record<string, Look>>>({});
-  const look = async (name: string) => {
-    const put = (found: Look) => setLooks((before) => ({ ...before, [name]: found }));
+  const look = async (connection: ConnectionInfo) => {
+    const put = (found: Look) => setLooks((before) => ({ ...before, [keyOf(connection)]: found }));
     put("looking");
     put(
-      await checkConnection(name).catch((e: unknown) => ({
+      await checkConnection(connection.name, connection.area ?? "").catch((e: unknown) => ({
         works: false,
         found: e instanceof Error ? e.message : String(e),
         ms: 0,
@@ -33,9 +37,9 @@ export function ConnectionTable({ connections, secrets }: { connections: Connect
     <>
       <div className="labelrow">
         <span className="soft small">
-          Declared in <code>connections.yaml</code> of the workspace.
+          Declared in <code>connections.yaml</code> of the workspace, or of one of its folders.
         </span>
-        <Button size="compact-xs" variant="default" onClick={() => connections.forEach((c) => void look(c.name))}>
+        <Button size="compact-xs" variant="default" onClick={() => connections.forEach((c) => void look(c))}>
           Test all
         </Button>
       </div>
@@ -52,9 +56,10 @@ export function ConnectionTable({ connections, secrets }: { connections: Connect
           </thead>
           <tbody>
             {connections.map((c) => (
-              <tr key={c.name} data-connection={c.name}>
+              <tr key={keyOf(c)} data-connection={c.name}>
                 <td>
                   <strong>{c.name}</strong>
+                  <AreaNote area={c.area} />
                 </td>
                 <td>{c.type}</td>
                 <td>
@@ -79,7 +84,7 @@ export function ConnectionTable({ connections, secrets }: { connections: Connect
                   ))}
                 </td>
                 <td className="works">
-                  <Found look={looks[c.name]} name={c.name} ask={() => void look(c.name)} />
+                  <Found look={looks[keyOf(c)]} name={c.name} ask={() => void look(c)} />
                 </td>
               </tr>
             ))}

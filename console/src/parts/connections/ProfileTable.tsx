@@ -1,4 +1,7 @@
 import type { ProfileInfo } from "../../core/api/types";
+import { AreaNote } from "../AreaNote";
+
+const keyOf = (profile: ProfileInfo) => `${profile.area ?? ""}/${profile.name}`;
 
 /** The profiles side by side: what has another value, and what one of them lacks. */
 export function ProfileTable({ profiles }: { profiles: ProfileInfo[] }) {
@@ -14,8 +17,8 @@ export function ProfileTable({ profiles }: { profiles: ProfileInfo[] }) {
   return (
     <>
       <p className="soft small">
-        Declared in <code>profiles.yaml</code>. A run takes one; without a name the only one there is, or{" "}
-        <code>default</code>.
+        Declared in <code>profiles.yaml</code>; in a folder of the workspace it says more, or other values, for the
+        chains there. A run takes one; without a name the only one there is, or <code>default</code>.
       </p>
       <div className="sheet scrolled" tabIndex={0} role="region" aria-label="Profiles side by side">
         <table className="dense">
@@ -23,7 +26,10 @@ export function ProfileTable({ profiles }: { profiles: ProfileInfo[] }) {
             <tr>
               <th>Value</th>
               {profiles.map((p) => (
-                <th key={p.name}>{p.name}</th>
+                <th key={keyOf(p)}>
+                  {p.name}
+                  <AreaNote area={p.area} />
+                </th>
               ))}
             </tr>
           </thead>
@@ -34,11 +40,13 @@ export function ProfileTable({ profiles }: { profiles: ProfileInfo[] }) {
                 <tr key={name} data-value={name}>
                   <td className="mono">profile.{name}</td>
                   {profiles.map((p) => (
-                    <td key={p.name}>
+                    <td key={keyOf(p)}>
                       {name in p.values ? (
                         <span className={same ? "mono soft" : "mono"}>{p.values[name]}</span>
-                      ) : (
+                      ) : profiles.some((other) => other.area === p.area && name in other.values) ? (
                         <span className="warned">⚠ lacks it</span>
+                      ) : (
+                        <span className="soft">not there</span>
                       )}
                     </td>
                   ))}

@@ -58,6 +58,8 @@ public abstract record RunEvent;
 /// <param name="Try">What of the chain it tries; null for a run of all of it.</param>
 /// <param name="Home">The address of the service's console when it began; null when nobody knew.</param>
 /// <param name="Number">The number of the release; 0 for a draft, null in journals of the first versions.</param>
+/// <param name="Area">The folder that its chain lay in.</param>
+/// <param name="ProfileName">The profile that its values are of; null when none was named.</param>
 public sealed record RunStarted(
     string Uid,
     string Chain,
@@ -70,7 +72,9 @@ public sealed record RunStarted(
     long? RestartOf = null,
     TryPlan? Try = null,
     string? Home = null,
-    int? Number = null
+    int? Number = null,
+    [property: JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)] Area Area = default,
+    string? ProfileName = null
 ) : RunEvent;
 
 /// <summary>The run, or its new leg, had been queued and begins now.</summary>

@@ -213,7 +213,9 @@ sealed partial class Decider(RunState state, DateTimeOffset at, Bounds bounds, T
                 start.RestartOf,
                 start.Try,
                 start.Home,
-                start.Number
+                start.Number,
+                start.Area,
+                start.ProfileName
             )
         );
         if (!start.Queued)

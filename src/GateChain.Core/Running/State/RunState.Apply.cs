@@ -171,6 +171,7 @@ public sealed partial class RunState
     {
         (Uid, Leg, Started, Release, Number, By, Profile) = (e.Uid, 1, at, e.Release, e.Number, e.By, e.Profile);
         (IsQueued, Parent, RestartOf, Try, Home) = (e.Queued, e.Parent, e.RestartOf, e.Try, e.Home);
+        (Area, ProfileName) = (e.Area, e.ProfileName);
         Params = (DictionaryMap)e.Params.AsMap;
     }
 

@@ -1,4 +1,5 @@
 using GateChain.Core.Chains;
+using GateChain.Core.Identity;
 using GateChain.Core.Running.Events;
 using GateChain.Core.Values;
 
@@ -13,6 +14,8 @@ sealed partial class RunState
         to.Text(Uid);
         to.Text(Release);
         to.Int(Number + 1 ?? 0);
+        to.Text(Area.Path);
+        to.TextOrNull(ProfileName);
         to.Actor(By);
         to.Int(Leg);
         to.Value(Value.Map(Params));
@@ -82,13 +85,16 @@ sealed partial class RunState
     internal static RunState Restore(long id, SnapshotReader from, Func<string, Chain> chains)
     {
         var events = from.Long();
-        var (uid, release, released, by) = (from.Text(), from.Text(), from.Int(), from.Actor());
+        var (uid, release, released) = (from.Text(), from.Text(), from.Int());
+        var (area, profile, by) = (new Area(from.Text()), from.TextOrNull(), from.Actor());
         var state = new RunState(id, chains(release), chains)
         {
             EventCount = events,
             Uid = uid,
             Release = release,
             Number = released == 0 ? null : released - 1,
+            Area = area,
+            ProfileName = profile,
             By = by,
             Leg = from.Int(),
         };

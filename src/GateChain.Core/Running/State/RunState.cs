@@ -49,6 +49,15 @@ public sealed partial class RunState
     public Actor By { get; private set; }
     public DictionaryMap Params { get; private set; } = DictionaryMap.Empty;
     public Value Profile { get; private set; } = Value.EmptyMap;
+
+    /// <summary>The profile that these values are of; null when none was named, or nobody noted it.</summary>
+    public string? ProfileName { get; private set; }
+
+    /// <summary>
+    /// The folder that its chain lay in when it began: it works with what stands in files there and above.
+    /// </summary>
+    public Area Area { get; private set; }
+
     public DateTimeOffset? Started { get; private set; }
     public DateTimeOffset? Ended { get; private set; }
     public Outcome? Outcome { get; private set; }
