@@ -90,6 +90,8 @@ public sealed record GatePlaceInfo(string Scope, int Index, string From, string 
 /// <param name="Means">What it says about its step, for programs: <c>neverRuns</c>; null for nothing in
 /// particular.</param>
 /// <param name="Docs">Where the docs tell of its kind, relative to the project.</param>
+/// <param name="Format">The message with <c>{0}</c> where the first of its arguments stands.</param>
+/// <param name="Arguments">What stands in it: names, types, numbers, and words that hang on them.</param>
 /// <param name="Edit">The mend as a change of the file, where one change does it.</param>
 public sealed record ProblemInfo(
     string Code,
@@ -107,6 +109,8 @@ public sealed record ProblemInfo(
     string? Step,
     GatePlaceInfo? Gate,
     string? Means,
+    string Format,
+    IReadOnlyList<string> Arguments,
     TextEditInfo? Edit = null
 );
 

@@ -157,7 +157,7 @@ public static class ChainReader
             }
             else
             {
-                problems.Add(ProblemKinds.WrongShape, node.Span, "a place on the canvas is written [x, y]");
+                problems.Add(ProblemKinds.WrongShape, node.Span, $"a place on the canvas is written [x, y]");
             }
         }
         return layout;

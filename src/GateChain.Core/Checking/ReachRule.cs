@@ -22,7 +22,7 @@ sealed class ReachRule : ICheckRule
                     ProblemKinds.SearchGivenUp,
                     scope.Steps[0].Span,
                     $"these {scope.Steps.Count} steps can end in too many ways to search them all for "
-                        + "what can never happen",
+                        + $"what can never happen",
                     null
                 );
                 continue;
@@ -86,7 +86,7 @@ sealed class ReachRule : ICheckRule
                 step.Span,
                 $"“{step.Id}” can never run: of its gates, "
                     + $"{string.Join(", ", step.Incoming.Select(Words))}, there are never "
-                    + $"{(step.Join.Mode == JoinMode.All ? "all" : step.Join.Needed)} open together",
+                    + $"{(step.Join.Mode == JoinMode.All ? "all" : $"{step.Join.Needed}")} open together",
                 step.Join.Mode == JoinMode.All ? "use join: any or join: some" : null
             );
         }

@@ -23,7 +23,7 @@ sealed class SecretRule : ICheckRule
                 problems.Add(
                     ProblemKinds.SecretUnset,
                     setting.Span,
-                    SecretNames.Unset(name),
+                    $"{SecretNames.Unset(name)}",
                     SecretNames.HowToSet(name)
                 );
             }

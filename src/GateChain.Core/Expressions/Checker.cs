@@ -1,4 +1,5 @@
 using System.Runtime.CompilerServices;
+using GateChain.Core.Problems;
 
 namespace GateChain.Core.Expressions;
 
@@ -24,7 +25,7 @@ sealed class Checker(CelType scope, IReadOnlyDictionary<string, FunctionGroup>? 
     CelType TypeOf(Expr expr)
     {
         if (!RuntimeHelpers.TryEnsureSufficientExecutionStack())
-            return Problem(expr.Span, "the expression is nested too deep");
+            return Problem(expr.Span, $"the expression is nested too deep");
         var spine = expr.Spine(through: e => NameOf(e) is null);
         var type = CelType.Dyn;
         for (var i = spine.Count - 1; i >= 0; i--)
@@ -61,7 +62,7 @@ sealed class Checker(CelType scope, IReadOnlyDictionary<string, FunctionGroup>? 
             ? whole
             : null;
 
-    CelType Problem(Span span, string message, Mend? mend = null)
+    CelType Problem(Span span, Sentence message, Mend? mend = null)
     {
         _problems.Add(new(message, span, mend));
         return CelType.Dyn;
@@ -196,10 +197,10 @@ sealed class Checker(CelType scope, IReadOnlyDictionary<string, FunctionGroup>? 
             );
     }
 
-    static string Mismatch(CallExpr call, List<CelType> types) =>
+    static Sentence Mismatch(CallExpr call, List<CelType> types) =>
         call.Function.Name switch
         {
-            "_[_]" or "_[?_]" => $"{Article.Of(types[0])} can't be indexed with {Article.Of(types[1])}",
+            "_[_]" or "_[?_]" => (Sentence)$"{Article.Of(types[0])} can't be indexed with {Article.Of(types[1])}",
             "@in" => $"“in” can't look for {Article.Of(types[0])} in {Article.Of(types[1])}",
             _ when call.Target is not null =>
                 $"{call.Function.Name}() of {Article.Of(types[0])} does not take ({string.Join(", ", types.Skip(1))})",

@@ -1,3 +1,4 @@
+using GateChain.Core.Problems;
 using GateChain.Core.Values;
 
 namespace GateChain.Core.Expressions;
@@ -173,4 +174,8 @@ public sealed class BindExpr(Span span, string variable, Expr value, Expr body) 
 }
 
 /// <summary>A mistake in an expression: one sentence, its place, and the mend where there is one.</summary>
-public sealed record ExpressionProblem(string Message, Span Span, Mend? Mend = null);
+public sealed record ExpressionProblem(Sentence Said, Span Span, Mend? Mend = null)
+{
+    /// <summary>One sentence that says what is wrong.</summary>
+    public string Message => Said.ToString();
+}

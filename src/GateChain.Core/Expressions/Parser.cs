@@ -1,3 +1,4 @@
+using GateChain.Core.Problems;
 using GateChain.Core.Values;
 
 namespace GateChain.Core.Expressions;
@@ -205,7 +206,7 @@ sealed class Parser
             }
             else if (_token.Is("{") && expr is IdentExpr or SelectExpr)
             {
-                Fail("messages can't be built in a chain: there are no message types", _token.Span);
+                Fail($"messages can't be built in a chain: there are no message types", _token.Span);
             }
             else
             {
@@ -228,7 +229,7 @@ sealed class Parser
         {
             case TokenKind.Literal:
                 if (token.Text == "min")
-                    Fail("this number is too big for a 64 bit int", token.Span);
+                    Fail($"this number is too big for a 64 bit int", token.Span);
 
                 Advance();
                 return new LiteralExpr(token.Span, token.Value);
@@ -310,7 +311,7 @@ sealed class Parser
             if (arguments is [SelectExpr { Test: false } select])
                 return new SelectExpr(span, select.Operand, select.Field, select.FieldSpan, test: true);
 
-            Fail("has() takes one selection, for example has(steps.load.rows_read)", span);
+            Fail($"has() takes one selection, for example has(steps.load.rows_read)", span);
             return Broken();
         }
         return new CallExpr(
@@ -434,7 +435,7 @@ sealed class Parser
         _lastEnd = _token.Span.End;
         _token = _lexer.Next();
         if (_token.Kind == TokenKind.Bad)
-            Fail(_token.Text, _token.Span);
+            Fail($"{_token.Text}", _token.Span);
     }
 
     bool Take(string symbol)
@@ -456,14 +457,14 @@ sealed class Parser
         Fail(
             _token.Kind switch
             {
-                TokenKind.Bad => _token.Text,
+                TokenKind.Bad => (Sentence)$"{_token.Text}",
                 TokenKind.End => $"the expression ends too early: expected {expected}",
                 _ => $"expected {expected}",
             },
             _token.Span
         );
 
-    void Fail(string message, Span span, string? mend = null)
+    void Fail(Sentence message, Span span, string? mend = null)
     {
         _problem ??= new(message, span, mend);
         _token = new(TokenKind.End, _token.Span, "");

@@ -50,7 +50,7 @@ public sealed class Template
                 var close = CloseOf(text, at + 2);
                 if (close < 0)
                 {
-                    problems.Add(new("this “${” is not closed with “}”", new(at, text.Length)));
+                    problems.Add(new($"this “${{” is not closed with “}}”", new(at, text.Length)));
                     break;
                 }
                 if (literal.Length > 0)

@@ -37,10 +37,13 @@ public sealed record ProblemKind(string Code, Severity Severity, string Title, s
 /// <param name="File">The file as the user named it.</param>
 /// <param name="Line">One-based line.</param>
 /// <param name="Column">One-based column, counted in characters.</param>
-/// <param name="Message">One sentence that says what is wrong.</param>
+/// <param name="Said">One sentence that says what is wrong.</param>
 /// <param name="Mend">What would put it right, where that is known.</param>
-public sealed record Problem(ProblemKind Kind, string File, int Line, int Column, string Message, string? Mend)
+public sealed record Problem(ProblemKind Kind, string File, int Line, int Column, Sentence Said, string? Mend)
 {
+    /// <summary>One sentence that says what is wrong.</summary>
+    public string Message => Said.ToString();
+
     /// <summary>What of the file it is about: offsets in UTF-16 code units. Empty for a point.</summary>
     public Span Span { get; init; }
 

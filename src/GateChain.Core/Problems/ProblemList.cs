@@ -11,7 +11,7 @@ public sealed class ProblemList(string file, string text)
     public const int Most = 1000;
 
     readonly List<Problem> _problems = [];
-    readonly HashSet<(string Code, int Start, string Message)> _seen = [];
+    readonly HashSet<(string Code, int Start, Sentence Message)> _seen = [];
     int _left;
     readonly List<int> _lineStarts = LineStarts(text);
 
@@ -48,7 +48,7 @@ public sealed class ProblemList(string file, string text)
 
     public bool HasErrors => _problems.Exists(p => p.IsError);
 
-    public void Add(ProblemKind kind, Span span, string message, Mend? mend = null)
+    public void Add(ProblemKind kind, Span span, Sentence message, Mend? mend = null)
     {
         if (!_seen.Add((kind.Code, span.Start, message)))
             return;

@@ -48,7 +48,7 @@ public sealed class LanesFile
             }
             else
             {
-                problems.Add(ProblemKinds.WrongShape, width.Span, "“width” is a whole number from 1 to 10000");
+                problems.Add(ProblemKinds.WrongShape, width.Span, $"“width” is a whole number from 1 to 10000");
             }
         }
         return lanes;

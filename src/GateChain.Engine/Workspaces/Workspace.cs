@@ -56,8 +56,8 @@ public sealed class Workspace
                     1,
                     1,
                     $"“{new string([.. name.Take(60).Select(c => char.IsControl(c) ? '·' : c)])}” is no "
-                        + "name of a file in a workspace: a relative path without “..”, "
-                        + "“\\” and control characters",
+                        + $"name of a file in a workspace: a relative path without “..”, "
+                        + $"“\\” and control characters",
                     null
                 )
             );

@@ -53,7 +53,9 @@ public sealed class ConnectionsFile : IConnections
                 problems.Add(
                     ProblemKinds.UnknownChoice,
                     word is null ? span : entries["type"].Span,
-                    word is null ? $"connection “{name}” needs “type”" : $"there is no type of connection “{word}”",
+                    word is null
+                        ? (Sentence)$"connection “{name}” needs “type”"
+                        : $"there is no type of connection “{word}”",
                     $"types: {string.Join(", ", types.Select(t => t.Name))}"
                 );
                 continue;

@@ -29,6 +29,8 @@ public static class ProblemViews
                 ProblemMeaning.NeverRuns => "neverRuns",
                 _ => null,
             },
+            problem.Said.Format,
+            problem.Said.Arguments,
             problem.Edit is { } e ? new(e.Start, e.Length, e.Text) : null
         );
 

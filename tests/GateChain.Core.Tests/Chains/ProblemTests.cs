@@ -1,3 +1,4 @@
+using System.Globalization;
 using GateChain.Core.Chains;
 using GateChain.Core.Checking;
 using GateChain.Core.Problems;
@@ -461,6 +462,26 @@ public class ProblemTests
                 ),
             shown
         );
+        // What is said is a form and what stands in it.
+        Assert.All(problems, p => Assert.Equal(p.Message, Filled(p.Said)));
+    }
+
+    static string Filled(Sentence said) =>
+        string.Format(CultureInfo.InvariantCulture, said.Format, [.. said.Arguments]);
+
+    [Fact]
+    public void WhatIsSaidIsAFormAndWhatStandsInIt()
+    {
+        var said = Check("chain: t\nsteps: { a: { kind: 'w{0}rk' } }")[0].Said;
+        Assert.Equal("there is no kind “{0}”", said.Format);
+        Assert.Equal("w{0}rk", said.Arguments[0]);
+        Sentence braces = $"{{}} of {1.5:0.00} and {default(string)} in “{"{x}"}”";
+        Assert.Equal(
+            ("{{}} of {0} and {1} in “{2}”", "1.50||{x}"),
+            (braces.Format, string.Join("|", braces.Arguments))
+        );
+        Assert.Equal(braces.ToString(), Filled(braces));
+        Assert.Equal<Sentence>($"a {"b"}", $"{"a"} b");
     }
 
     // Each of the last steps hangs on the first ones in an order of its own, so that no order of looking at them is a

@@ -32,7 +32,7 @@ sealed class GuardReader(KindCatalogue kinds, ProblemList problems)
                 problems.Add(
                     ProblemKinds.MissingKey,
                     Start(rule),
-                    "a rule of the guard needs “when”",
+                    $"a rule of the guard needs “when”",
                     "a rule that always holds stands under “otherwise”"
                 );
             }
@@ -44,7 +44,7 @@ sealed class GuardReader(KindCatalogue kinds, ProblemList problems)
             problems.Add(
                 ProblemKinds.MissingKey,
                 Start(map),
-                "the guard needs “otherwise”: what to do when no rule holds",
+                $"the guard needs “otherwise”: what to do when no rule holds",
                 "for example otherwise: { verdict: proceed }"
             );
         }
@@ -135,13 +135,13 @@ sealed class GuardReader(KindCatalogue kinds, ProblemList problems)
             problems.Add(
                 ProblemKinds.MissingKey,
                 Start(map),
-                "a hold has either “recheck: 5m” or “at: \"06:00\"”: when to look again"
+                $"a hold has either “recheck: 5m” or “at: \"06:00\"”: when to look again"
             );
             return null;
         }
         if (recheck is { } span && span < TimeSpan.FromMilliseconds(10))
         {
-            problems.Add(ProblemKinds.WrongShape, map.KeySpan("recheck"), "“recheck” is 10 ms or longer");
+            problems.Add(ProblemKinds.WrongShape, map.KeySpan("recheck"), $"“recheck” is 10 ms or longer");
             return null;
         }
         return (recheck is null && at is null) || (times is null && longest is null)
@@ -158,7 +158,7 @@ sealed class GuardReader(KindCatalogue kinds, ProblemList problems)
                 problems.Add(
                     ProblemKinds.MissingKey,
                     Start(map),
-                    "a hold has a “limit”: how many further looks (12), or how long (2h)",
+                    $"a hold has a “limit”: how many further looks (12), or how long (2h)",
                     "a guard always ends"
                 );
             }
@@ -176,7 +176,7 @@ sealed class GuardReader(KindCatalogue kinds, ProblemList problems)
         problems.Add(
             ProblemKinds.WrongShape,
             scalar.Span,
-            "“limit” is a number of looks such as 12, or a duration such as 2h"
+            $"“limit” is a number of looks such as 12, or a duration such as 2h"
         );
         return default;
     }
@@ -208,7 +208,7 @@ sealed class GuardReader(KindCatalogue kinds, ProblemList problems)
         {
             return new(time, zone);
         }
-        problems.Add(ProblemKinds.WrongShape, scalar.Span, "“at” is a time of the day such as \"06:00\"");
+        problems.Add(ProblemKinds.WrongShape, scalar.Span, $"“at” is a time of the day such as \"06:00\"");
         return null;
     }
 
@@ -220,13 +220,13 @@ sealed class GuardReader(KindCatalogue kinds, ProblemList problems)
             if (MapReader.Of(node, problems, "an expect rule") is not { } map)
                 continue;
             if (map.Take("when") is null)
-                problems.Add(ProblemKinds.MissingKey, Start(map), "an expect rule needs “when”");
+                problems.Add(ProblemKinds.MissingKey, Start(map), $"an expect rule needs “when”");
             if (map.Take("verdict") is null)
             {
                 problems.Add(
                     ProblemKinds.MissingKey,
                     Start(map),
-                    "an expect rule needs “verdict”: accept, redo, fail or warn"
+                    $"an expect rule needs “verdict”: accept, redo, fail or warn"
                 );
             }
             var when = map.Expression("when");

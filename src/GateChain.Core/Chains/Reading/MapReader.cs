@@ -160,7 +160,7 @@ sealed class MapReader(MappingNode map, ProblemList problems, string what)
         }
         var (expression, problem) = Expressions.Expression.Parse(scalar.Text);
         if (problem is not null)
-            problems.Add(ProblemKinds.BadExpression, scalar.Within(problem.Span), problem.Message, problem.Mend);
+            problems.Add(ProblemKinds.BadExpression, scalar.Within(problem.Span), problem.Said, problem.Mend);
         return expression is null ? null : new(expression, scalar.Within);
     }
 
@@ -187,5 +187,5 @@ sealed class MapReader(MappingNode map, ProblemList problems, string what)
         }
     }
 
-    void Wrong(Node node, string message) => problems.Add(ProblemKinds.WrongShape, node.Span, message);
+    void Wrong(Node node, Sentence message) => problems.Add(ProblemKinds.WrongShape, node.Span, message);
 }

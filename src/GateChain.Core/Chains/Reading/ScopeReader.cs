@@ -124,15 +124,17 @@ sealed class ScopeReader
         }
         map.End();
         if (when is not null && branch is not null)
-            _problems.Add(ProblemKinds.BadBranch, branch.Span, "a gate has either “when” or “branch”, not both");
+            _problems.Add(ProblemKinds.BadBranch, branch.Span, $"a gate has either “when” or “branch”, not both");
         if (gate is not null && branch is not null && !from!.Branches.Any(b => b.Name == branch.Text))
         {
+            Sentence message =
+                from.Kind.Name == ControlKinds.Decide
+                    ? (Sentence)$"“{from.Id}” has no branch “{branch.Text}”"
+                    : $"“{from.Id}” is not a decide step and has no branches";
             _problems.Add(
                 ProblemKinds.BadBranch,
                 branch.Span,
-                from.Kind.Name == ControlKinds.Decide
-                    ? $"“{from.Id}” has no branch “{branch.Text}”"
-                    : $"“{from.Id}” is not a decide step and has no branches",
+                message,
                 Nearest.Mend(branch.Text, from.Branches.Select(b => b.Name))
             );
         }

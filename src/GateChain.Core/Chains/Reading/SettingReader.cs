@@ -134,7 +134,7 @@ static class SettingReader
         {
             var (template, mistakes) = Template.Parse(scalar.Text);
             foreach (var mistake in mistakes)
-                problems.Add(ProblemKinds.BadExpression, scalar.Within(mistake.Span), mistake.Message, mistake.Mend);
+                problems.Add(ProblemKinds.BadExpression, scalar.Within(mistake.Span), mistake.Said, mistake.Mend);
             return mistakes.Count > 0 ? null
                 : template.IsLiteral ? new LiteralSetting(scalar.Span, Value.String(template.Literal))
                 : new TemplateSetting(scalar.Span, template, scalar.Within, shape.IsHtml);

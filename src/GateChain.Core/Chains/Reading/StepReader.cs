@@ -159,7 +159,7 @@ sealed class StepReader(KindCatalogue kinds, ProblemList problems, ScopeReader s
             map.Problems.Add(
                 ProblemKinds.DoubleKey,
                 both.Span,
-                "the chain has a “lane” beside this default: keep one of the two"
+                $"the chain has a “lane” beside this default: keep one of the two"
             );
         }
 
@@ -329,7 +329,7 @@ sealed class StepReader(KindCatalogue kinds, ProblemList problems, ScopeReader s
                 problems.Add(
                     ProblemKinds.WrongShape,
                     scalar.Span,
-                    "“tolerate” is a count such as 3, or a share such as 5%"
+                    $"“tolerate” is a count such as 3, or a share such as 5%"
                 );
             }
             else

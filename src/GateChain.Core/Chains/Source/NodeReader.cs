@@ -22,7 +22,7 @@ static class NodeReader
         brokenAt = null;
         if (text.Length > MaxLength)
         {
-            problems.Add(ProblemKinds.TooBig, new(0, 0), "the file has more than 4 MiB");
+            problems.Add(ProblemKinds.TooBig, new(0, 0), $"the file has more than 4 MiB");
             return null;
         }
         // Whoever decodes a file reads it over; in a text that comes otherwise it would become part of the first key.
@@ -31,7 +31,7 @@ static class NodeReader
             problems.Add(
                 ProblemKinds.BadYaml,
                 new(0, 1),
-                "the text begins with a byte order mark; save it as UTF-8 without one",
+                $"the text begins with a byte order mark; save it as UTF-8 without one",
                 new Mend("remove it", "")
             );
             return null;
@@ -39,13 +39,11 @@ static class NodeReader
         // What can't be in a YAML file, wherever it stands, and what texts of another encoding turn into.
         if (text.AsSpan().IndexOfAny('\0', '\uFFFD') is >= 0 and var strange)
         {
-            problems.Add(
-                ProblemKinds.BadYaml,
-                new(strange, strange + 1),
+            Sentence message =
                 text[strange] == '\0'
-                    ? "a NUL character stands here; the file is not a text"
-                    : "this character is not UTF-8; save the file as UTF-8"
-            );
+                    ? (Sentence)$"a NUL character stands here; the file is not a text"
+                    : $"this character is not UTF-8; save the file as UTF-8";
+            problems.Add(ProblemKinds.BadYaml, new(strange, strange + 1), message);
             brokenAt = strange;
             return null;
         }
@@ -55,13 +53,13 @@ static class NodeReader
             parser.Consume<StreamStart>();
             if (!parser.TryConsume<DocumentStart>(out _))
             {
-                problems.Add(ProblemKinds.BadYaml, new(0, 0), "the file is empty");
+                problems.Add(ProblemKinds.BadYaml, new(0, 0), $"the file is empty");
                 return null;
             }
             var root = ReadNode(parser, text, problems, 0);
             parser.Consume<DocumentEnd>();
             if (parser.TryConsume<DocumentStart>(out var second))
-                problems.Add(ProblemKinds.BadYaml, SpanOf(second), "a second document begins here; a file holds one");
+                problems.Add(ProblemKinds.BadYaml, SpanOf(second), $"a second document begins here; a file holds one");
 
             return root;
         }
@@ -76,12 +74,12 @@ static class NodeReader
                 problems.Add(
                     ProblemKinds.BadYaml,
                     new(tab, tab + 1),
-                    "a tab stands at the beginning of the line; YAML indents with spaces"
+                    $"a tab stands at the beginning of the line; YAML indents with spaces"
                 );
                 return null;
             }
             brokenAt = start;
-            problems.Add(ProblemKinds.BadYaml, new(start, start), "this is not YAML: " + Sentence(e));
+            problems.Add(ProblemKinds.BadYaml, new(start, start), $"this is not YAML: {InWords(e)}");
             return null;
         }
     }
@@ -104,7 +102,7 @@ static class NodeReader
         return null;
     }
 
-    static string Sentence(Exception e)
+    static string InWords(Exception e)
     {
         if (e is not YamlException)
             return "it can't be read";
@@ -135,7 +133,7 @@ static class NodeReader
             problems.Add(
                 ProblemKinds.Alias,
                 SpanOf(anchored),
-                "an anchor (&…) is not used in chain files",
+                $"an anchor (&…) is not used in chain files",
                 "say once what steps have in common with defaults: { … }, at the chain or a container; "
                     + "else write the content out"
             );
@@ -177,7 +175,7 @@ static class NodeReader
                 problems.Add(
                     ProblemKinds.Alias,
                     SpanOf(alias),
-                    "an alias (*…) is not used in chain files",
+                    $"an alias (*…) is not used in chain files",
                     "say once what steps have in common with defaults: { … }, "
                         + "at the chain or a container; else write the content out"
                 );
