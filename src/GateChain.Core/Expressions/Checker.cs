@@ -1,5 +1,4 @@
 using System.Runtime.CompilerServices;
-using GateChain.Core.Problems;
 
 namespace GateChain.Core.Expressions;
 

@@ -1,4 +1,3 @@
-using GateChain.Core.Problems;
 using GateChain.Core.Values;
 
 namespace GateChain.Core.Expressions;

@@ -1,50 +1,27 @@
-import { ActionIcon, Button, NativeSelect, Tabs } from "@mantine/core";
-import { notifications } from "@mantine/notifications";
-import { useQuery } from "@tanstack/react-query";
-import { Link, useSearch } from "@tanstack/react-router";
-import { lazy, Suspense, useCallback, useEffect, useMemo, useRef, useState } from "react";
-import { listRuns } from "../../core/api/client";
+import { useSearch } from "@tanstack/react-router";
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import type { KindsInfo, PartChangeInfo, ProblemInfo, SurroundingsInfo } from "../../core/api/types";
 import { align, placeBeside, placesOfScope } from "../../core/designer/arrange";
-import type { DesignState, DesignStore } from "../../core/designer/DesignStore";
-import { addStep, connect, place, tidy } from "../../core/designer/operations";
+import type { DesignStore } from "../../core/designer/DesignStore";
+import { addStep, place } from "../../core/designer/operations";
 import type { Box } from "../../core/graph/flow";
 import type { EditView } from "../canvas/EditView";
 import { ChainInspector } from "./ChainInspector";
 import { DesignCanvas } from "./DesignCanvas";
-import { AddDialog, ConflictDialog, FindDialog, focusCanvas, GateDialog, ReleaseDialog, RenameDialog } from "./Dialogs";
+import { DesignDialogs, type Dialog } from "./DesignDialogs";
+import { DesignHead, type Mode } from "./DesignHead";
+import { ConflictDialog, focusCanvas } from "./Dialogs";
 import { GateInspector } from "./GateInspector";
+import { LowerTabs } from "./LowerTabs";
 import { Palette } from "./Palette";
-import { ProblemsPanel } from "./ProblemsPanel";
 import { useRehearsal } from "./RehearsePanel";
 import { StepInspector } from "./StepInspector";
 import { useTry } from "./TryPanel";
 import { DesignContext, useDesign, type Designing } from "./useDesign";
 import { useCanvasKeys } from "./useCanvasKeys";
 import { useSight } from "./useSight";
-import { VersionsPanel } from "./VersionsPanel";
 import { scopeOf } from "../../core/stepPath";
 import { worstOf, neverOf, changesOf, sayChosen } from "./marks";
-
-const SourceEditor = lazy(() => import("./SourceEditor"));
-
-type Mode = "design" | "rehearse" | "try";
-
-type Dialog =
-  | { name: "add"; after: string | null; scope: string }
-  | { name: "gate"; from: string }
-  | { name: "find" }
-  | { name: "release" }
-  | { name: "rename"; what: string; scope: string; of: string };
-
-const savedWords: Record<DesignState["saved"], string> = {
-  saved: "✓ saved",
-  waiting: "… saving",
-  saving: "… saving",
-  lost: "↯ not saved: no connection; it is kept here and saved when the service is back",
-  conflict: "⨯ not saved: changed by somebody else",
-  refused: "⨯ not saved",
-};
 
 /** The designer: palette, canvas, inspector, and what stands below. */
 export function Workbench({
@@ -87,8 +64,7 @@ function Bench({
   designing: Designing;
 }) {
   const { store, kinds } = designing;
-  const { from, step: wanted } = useSearch({ from: "/chains/$name/design" });
-  const callers = from === undefined || from === "" ? [] : from.split("~");
+  const { step: wanted } = useSearch({ from: "/chains/$name/design" });
   const state = useDesign(store);
   const sight = useSight();
   const { design, selection } = state;
@@ -104,11 +80,6 @@ function Bench({
   const rehearsal = useRehearsal(state, mode === "rehearse");
   const trying = useTry(state, mode === "try", pauses);
   const view = mode === "rehearse" ? rehearsal.view : mode === "try" ? trying.view : null;
-  const { data: runs } = useQuery({
-    queryKey: ["runs", { chain: store.chain }],
-    queryFn: () => listRuns({ chain: store.chain, limit: 20 }),
-  });
-
   const problems = useMemo(() => worstOf(state), [state]);
   const never = useMemo(() => neverOf(state), [state]);
   const edit = useMemo<EditView>(
@@ -198,7 +169,6 @@ function Bench({
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [state.focus]);
 
-  const errors = state.problems.filter((p) => p.severity === "error").length;
   const several = selection.steps.length > 1;
   const arrange = (how: "left" | "top") => {
     const places = placesOfScope(boxes.current, scopeOf(selection.steps[0] ?? ""));
@@ -211,104 +181,7 @@ function Bench({
   };
   return (
     <div className="designer" data-low={low}>
-      <div className="designhead">
-        <nav aria-label="Where this is" className="crumbs">
-          {callers.map((name, i) => (
-            <span key={name}>
-              <Link
-                to="/chains/$name/design"
-                params={{ name }}
-                search={{ from: callers.slice(0, i).join("~") || undefined }}
-              >
-                {name}
-              </Link>{" "}
-              <span className="soft" aria-hidden>
-                ›
-              </span>{" "}
-            </span>
-          ))}
-          <h1>
-            <Link
-              to="/chains/$name"
-              params={{ name: store.chain }}
-              className="crumb"
-              title="Look at its latest release"
-            >
-              {design.title}
-            </Link>
-          </h1>
-        </nav>
-        <span className="savedstate" role="status" data-saved={state.saved} title={state.trouble ?? undefined}>
-          {savedWords[state.saved]}
-          {state.saved === "refused" && `: ${state.trouble ?? ""}`}
-        </span>
-        <div className="rest">
-          <ActionIcon
-            variant="subtle"
-            aria-label="Undo"
-            title="Undo (Ctrl+Z)"
-            disabled={!state.canUndo}
-            onClick={() => store.undo()}
-          >
-            ↶
-          </ActionIcon>
-          <ActionIcon
-            variant="subtle"
-            aria-label="Redo"
-            title="Redo (Ctrl+Y)"
-            disabled={!state.canRedo}
-            onClick={() => store.redo()}
-          >
-            ↷
-          </ActionIcon>
-          <Button
-            size="compact-sm"
-            variant="subtle"
-            title="Find a step (Ctrl+F)"
-            onClick={() => setDialog({ name: "find" })}
-          >
-            Find
-          </Button>
-          <Button
-            size="compact-sm"
-            variant="subtle"
-            title="Let the layout place every step again (T)"
-            disabled={design.placed.size === 0}
-            onClick={() => store.apply(tidy(design))}
-          >
-            Tidy
-          </Button>
-          {several && (
-            <Button size="compact-sm" variant="subtle" onClick={() => arrange("top")}>
-              Align in a row
-            </Button>
-          )}
-          {several && (
-            <Button size="compact-sm" variant="subtle" onClick={() => arrange("left")}>
-              Align in a column
-            </Button>
-          )}
-          <Button
-            size="compact-sm"
-            variant={mode === "rehearse" ? "light" : "default"}
-            aria-pressed={mode === "rehearse"}
-            onClick={() => leave("rehearse")}
-          >
-            Rehearse
-          </Button>
-          <Button
-            size="compact-sm"
-            variant={mode === "try" ? "light" : "default"}
-            aria-pressed={mode === "try"}
-            onClick={() => leave("try")}
-          >
-            Try
-          </Button>
-          <Button size="compact-sm" onClick={() => setDialog({ name: "release" })}>
-            Release…
-          </Button>
-        </div>
-      </div>
+      <DesignHead state={state} mode={mode} leave={leave} arrange={several ? arrange : null} open={setDialog} />
       <div className="designbody">
         <Palette kinds={kinds.steps} add={(kind) => add(kind)} />
         <div className="designmid">
@@ -355,62 +228,19 @@ function Bench({
               </div>
             )}
           </div>
-          <Tabs
-            className="lower"
-            value={low ? null : tab}
-            onChange={(t) => {
-              if (t !== null) {
-                setTab(t);
-                setLow(false);
-              }
-            }}
-            keepMounted={false}
-          >
-            <div className="lowerhead">
-              <Tabs.List>
-                <Tabs.Tab value="problems" data-errors={errors > 0}>
-                  Problems {state.problems.length > 0 && <span className="count">{state.problems.length}</span>}
-                </Tabs.Tab>
-                <Tabs.Tab value="source">Source</Tabs.Tab>
-                <Tabs.Tab value="versions">Versions</Tabs.Tab>
-                {mode === "rehearse" && <Tabs.Tab value="trace">What happens</Tabs.Tab>}
-              </Tabs.List>
-              <div className="tabsrest">
-                <NativeSelect
-                  size="xs"
-                  aria-label="Show values of expressions with the data of"
-                  value={pastRun === null ? "" : String(pastRun)}
-                  onChange={(e) => setPastRun(e.currentTarget.value === "" ? null : Number(e.currentTarget.value))}
-                  data={[
-                    { value: "", label: "values: of no run" },
-                    ...(runs ?? []).map((r) => ({
-                      value: String(r.id),
-                      label: `values: of run ${String(r.id)} (${r.state})`,
-                    })),
-                  ]}
-                />
-                <ActionIcon
-                  variant="subtle"
-                  aria-label={low ? "Show the lower part" : "Hide the lower part"}
-                  onClick={() => setLow(!low)}
-                >
-                  {low ? "▴" : "▾"}
-                </ActionIcon>
-              </div>
-            </div>
-            <Tabs.Panel value="problems">
-              <ProblemsPanel state={state} goTo={goTo} />
-            </Tabs.Panel>
-            <Tabs.Panel value="source">
-              <Suspense>
-                <SourceEditor lead={lead} />
-              </Suspense>
-            </Tabs.Panel>
-            <Tabs.Panel value="versions">
-              <VersionsPanel shown={setChanges} />
-            </Tabs.Panel>
-            {mode === "rehearse" && <Tabs.Panel value="trace">{rehearsal.trace}</Tabs.Panel>}
-          </Tabs>
+          <LowerTabs
+            state={state}
+            tab={tab}
+            choose={setTab}
+            low={low}
+            setLow={setLow}
+            pastRun={pastRun}
+            setPastRun={setPastRun}
+            goTo={goTo}
+            lead={lead}
+            showChanges={setChanges}
+            trace={mode === "rehearse" ? rehearsal.trace : null}
+          />
         </div>
         <aside
           className="inspector"
@@ -446,35 +276,7 @@ function Bench({
           )}
         </aside>
       </div>
-      {dialog?.name === "add" && (
-        <AddDialog
-          kinds={kinds.steps}
-          after={dialog.after}
-          add={(kind) => add(kind, dialog.after, dialog.scope)}
-          close={() => setDialog(null)}
-        />
-      )}
-      {dialog?.name === "gate" && (
-        <GateDialog
-          design={design}
-          from={dialog.from}
-          draw={(to) => store.apply(connect(store.state.design, dialog.from, to))}
-          close={() => setDialog(null)}
-        />
-      )}
-      {dialog?.name === "find" && <FindDialog design={design} go={show} close={() => setDialog(null)} />}
-      {dialog?.name === "rename" && (
-        <RenameDialog what={dialog.what} scope={dialog.scope} name={dialog.of} close={() => setDialog(null)} />
-      )}
-      {dialog?.name === "release" && (
-        <ReleaseDialog
-          state={state}
-          close={() => setDialog(null)}
-          done={() =>
-            notifications.show({ title: "Released", message: `New runs of ${store.chain} follow it from now on.` })
-          }
-        />
-      )}
+      <DesignDialogs dialog={dialog} state={state} add={add} show={show} close={() => setDialog(null)} />
       <ConflictDialog state={state} />
     </div>
   );

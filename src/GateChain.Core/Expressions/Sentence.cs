@@ -2,7 +2,7 @@ using System.Globalization;
 using System.Runtime.CompilerServices;
 using System.Text;
 
-namespace GateChain.Core.Problems;
+namespace GateChain.Core.Expressions;
 
 /// <summary>
 /// What is said about one occurrence of a problem: a form, and what stands in it. Written as an interpolated string,
