@@ -27,7 +27,7 @@ sed 's/Second/Third/' "$here/workspace/numbered.chain.yaml" > ../numbered.chain.
 sed 's/Second/Draft/' "$here/workspace/numbered.chain.yaml" > ../numbered.chain.yaml
 "$program" draft numbered --put ../numbered.chain.yaml
 rm ../numbered.chain.yaml
-for chain in numbered held resting paused waiting parent queued queued failed recovers crashed asks; do "$program" run "$chain" > /dev/null; done
+for chain in numbered held resting paused waiting parent queued queued failed recovers crashed asks foldered; do "$program" run "$chain" > /dev/null; done
 "$program" run pausing > /dev/null
 "$program" pause "$("$program" runs --chain pausing --json | node -p 'JSON.parse(require("fs").readFileSync(0))[0].id')" > /dev/null
 sleep 2

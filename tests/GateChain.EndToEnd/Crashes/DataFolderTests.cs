@@ -44,6 +44,15 @@ public class DataFolderTests
         foreach (var run in runs["queued"].Concat(runs["child"]))
             Assert.Equal("succeeded", (await service.EndAsync(run.Id)).State);
 
+        // Folders of the workspace came with the second of these data folders.
+        if (runs.Contains("foldered"))
+        {
+            Touch(service, "inbox/fold-1.csv");
+            Assert.Equal("succeeded", (await service.EndAsync(Only("foldered"))).State);
+            Assert.True(File.Exists(Path.Combine(service.Work, "prices.db")));
+            Assert.Equal("sales/daily", (await client.ChainsAsync()).Single(c => c.Name == "foldered").Area);
+        }
+
         // What was at work is done again, or asked about, as its step says.
         Assert.Equal("succeeded", (await service.EndAsync(Only("crashed"))).State);
         Assert.Equal(["once"], (await client.RunAsync(Only("asks"))).Status.PausedSteps);
