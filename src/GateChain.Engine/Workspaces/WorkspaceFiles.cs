@@ -100,7 +100,14 @@ sealed class WorkspaceFiles
         path[(path.LastIndexOf('/') + 1)..] is ConnectionsName or ProfilesName or LanesName;
 
     /// <summary>What the chains of a folder can name.</summary>
-    public AreaFiles In(Area area) => area.Upward.Select(a => _areas.GetValueOrDefault(a)).First(f => f is not null)!;
+    public AreaFiles In(Area area)
+    {
+        AreaFiles? found;
+        // Asked for by every attempt. The workspace itself is always there.
+        while (!_areas.TryGetValue(area, out found))
+            area = area.Parent!.Value;
+        return found;
+    }
 
     /// <summary>The folders that have files of their own, the workspace itself among them.</summary>
     public IEnumerable<Area> Areas => _areas.Keys.OrderBy(a => a.Path, StringComparer.Ordinal);
