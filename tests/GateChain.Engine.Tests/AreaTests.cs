@@ -1,6 +1,9 @@
 using System.Text;
 using GateChain.Core.Identity;
+using GateChain.Core.Rehearsing;
+using GateChain.Core.Values;
 using GateChain.Engine.Basics;
+using GateChain.Engine.Rehearsals;
 using GateChain.Engine.Workspaces;
 using GateChain.Kinds;
 
@@ -151,16 +154,11 @@ public sealed class AreaTests : IAsyncDisposable
             ("profiles.yaml", "prod: { who: everybody }"),
             ("sales/profiles.yaml", "prod: { who: sales }")
         );
-        var run = await _house.Engine.Starter.StartAsync("b", new Dictionary<string, Core.Values.Value>(), "prod", Ann);
+        var run = await _house.Engine.Starter.StartAsync("b", new Dictionary<string, Value>(), "prod", Ann);
         Assert.Equal("{\"who\": \"sales\"}", await OutputsOfAsync(run));
         Assert.Equal((false, true), (IsThere("root.db"), IsThere("sales.db")));
         Assert.Equal("sales", (await _house.Store.Runs.FindAsync(run))!.Area.Path);
-        var other = await _house.Engine.Starter.StartAsync(
-            "a",
-            new Dictionary<string, Core.Values.Value>(),
-            "prod",
-            Ann
-        );
+        var other = await _house.Engine.Starter.StartAsync("a", new Dictionary<string, Value>(), "prod", Ann);
         Assert.Equal("{\"who\": \"everybody\"}", await OutputsOfAsync(other));
         Assert.True(IsThere("root.db"));
     }
@@ -182,10 +180,26 @@ public sealed class AreaTests : IAsyncDisposable
             ("profiles.yaml", "dev: { who: nobody }\nprod: { who: everybody }"),
             ("sales/profiles.yaml", "prod: { who: sales, more: 1 }")
         );
-        var run = await _house.Engine.Starter.StartAsync("t", new Dictionary<string, Core.Values.Value>(), "prod", Ann);
+        var run = await _house.Engine.Starter.StartAsync("t", new Dictionary<string, Value>(), "prod", Ann);
         Assert.Equal("""{"b": "sales", "c": "everybody", "more": [1, 0]}""", await OutputsOfAsync(run));
         var child = (await _house.Store.Runs.ListAsync(new() { Chain = "b" }))[0];
         Assert.Equal("sales", child.Area.Path);
+        // A rehearsal sees the same.
+        var chain = await _house.Engine.Workspace.LatestChainAsync("t");
+        var called = await _house.Engine.Workspace.CalledByAsync(chain);
+        var profiles = await _house.Engine.Workspace.ProfilesOfAsync("t", called.Keys.Select(c => c.Name));
+        var wish = new RehearsalOrder(
+            new Dictionary<string, Value>(),
+            new Dictionary<string, Value>(),
+            profiles("t").Choose("prod"),
+            [],
+            new Dictionary<string, Value>(),
+            (caller, other, values) => profiles(other).ForCalled(values, "prod", profiles(caller))
+        ).Read(chain, c => called.GetValueOrDefault(c), _house.Clock.GetUtcNow());
+        Assert.Equal(
+            """{"b": "sales", "c": "everybody", "more": [1, 0]}""",
+            Rehearsal.Play(chain, wish, c => called.GetValueOrDefault(c)).State.Outputs.ToString()
+        );
     }
 
     [Fact]

@@ -84,7 +84,7 @@ static class RehearseCommand
                 var request = new RehearsalRequest(
                     Common.Pairs(parsed.GetValue(Param)),
                     Common.Pairs(parsed.GetValue(Set)),
-                    null,
+                    parsed.GetValue(Profile),
                     parsed.GetValue(Fail),
                     Common.JsonPairs(parsed.GetValue(Give)),
                     parsed.GetValue(All) ? parsed.GetValue(Most) : 0
@@ -93,7 +93,7 @@ static class RehearseCommand
                     chain,
                     Called,
                     request,
-                    workspace.ProfilesOf(chain.Name).Choose(parsed.GetValue(Profile)),
+                    workspace.ProfilesOf,
                     DateTimeOffset.UtcNow
                 );
                 if (parsed.GetValue(Common.Json))

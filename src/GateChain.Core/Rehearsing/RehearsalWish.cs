@@ -18,6 +18,12 @@ public sealed record RehearsalWish
 
     public Value Profile { get; init; } = Value.EmptyMap;
 
+    /// <summary>
+    /// The profile values of a called chain: given the caller's name, the called one's, and the caller's values. Null
+    /// when all have the same.
+    /// </summary>
+    public Func<string, string, Value, Value>? ProfileOfCalled { get; init; }
+
     /// <summary>Steps that are made to fail.</summary>
     public IReadOnlyList<RehearsedFailure> Fail { get; init; } = [];
 
@@ -25,11 +31,17 @@ public sealed record RehearsalWish
     public IReadOnlyList<RehearsedValue> Give { get; init; } = [];
 
     /// <summary>The wish as seen from inside a child run.</summary>
-    internal RehearsalWish Inside(string call, DateTimeOffset at, IReadOnlyDictionary<string, Value> inputs) =>
+    internal RehearsalWish Inside(
+        string call,
+        DateTimeOffset at,
+        IReadOnlyDictionary<string, Value> inputs,
+        Value profile
+    ) =>
         this with
         {
             At = at,
             Params = inputs,
+            Profile = profile,
             Vars = new Dictionary<string, Value>(),
             Fail =
             [

@@ -184,7 +184,12 @@ sealed class Stage
         var number = _budget.NextRun();
         var child = new Stage(
             chain,
-            _wish.Inside(step.Path, _now, inputs),
+            _wish.Inside(
+                step.Path,
+                _now,
+                inputs,
+                _wish.ProfileOfCalled?.Invoke(_state.Chain.Name, chain.Name, _wish.Profile) ?? _wish.Profile
+            ),
             _chains,
             number,
             new(_state.Id, step.Path, step.Attempt, depth),

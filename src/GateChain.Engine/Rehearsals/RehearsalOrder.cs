@@ -13,6 +13,7 @@ namespace GateChain.Engine.Rehearsals;
 /// <param name="Params">Parameters; text is read as their types ask.</param>
 /// <param name="Set">What variables of the chain begin with.</param>
 /// <param name="Profile">The values of the profile.</param>
+/// <param name="ProfileOfCalled">Those of called chains; see <see cref="RehearsalWish.ProfileOfCalled"/>.</param>
 /// <param name="Fail">Steps that are made to fail, <c>depots/load</c>; <c>depots/load:2</c> fails its first two
 /// attempts only.</param>
 /// <param name="Give">Outputs, <c>load.rows_rejected</c>, and what probes see, <c>load.probes.ready.exists</c>.</param>
@@ -21,7 +22,8 @@ public sealed record RehearsalOrder(
     IReadOnlyDictionary<string, Value> Set,
     Value Profile,
     IReadOnlyList<string> Fail,
-    IReadOnlyDictionary<string, Value> Give
+    IReadOnlyDictionary<string, Value> Give,
+    Func<string, string, Value, Value>? ProfileOfCalled = null
 )
 {
     /// <summary>The wish, with everything in the types that the chain declares.</summary>
@@ -40,6 +42,7 @@ public sealed record RehearsalOrder(
         {
             At = at,
             Profile = Profile,
+            ProfileOfCalled = ProfileOfCalled,
             Vars = variables,
             Params = Parameters.Read(chain.Parameters, parameters, complete: true, Bounds.Default),
             Fail = [.. Fail.Select(text => ReadFailure(text, steps))],

@@ -64,6 +64,19 @@ public sealed class WorkspaceBook : IDisposable
         ?? (await _drafts.FindAsync(chain).ConfigureAwait(false))?.Area
         ?? Area.Root;
 
+    /// <summary>The profiles of a chain and of those that it calls, for who can't wait while asking.</summary>
+    /// <param name="chain">Its profiles are also those of whatever is asked for beside: a draft may say another
+    /// name.</param>
+    /// <param name="called">The others.</param>
+    public async Task<Func<string, Profiles>> ProfilesOfAsync(string chain, IEnumerable<string> called)
+    {
+        var own = (await BesideAsync(chain).ConfigureAwait(false)).Profiles;
+        var found = new Dictionary<string, Profiles>();
+        foreach (var name in called.Distinct())
+            found[name] = (await BesideAsync(name).ConfigureAwait(false)).Profiles;
+        return name => found.GetValueOrDefault(name, own);
+    }
+
     /// <summary>What a chain can name of what stands in files beside it.</summary>
     public async ValueTask<AreaFiles> BesideAsync(string chain) => In(await AreaOfAsync(chain).ConfigureAwait(false));
 

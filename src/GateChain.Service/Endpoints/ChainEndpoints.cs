@@ -94,13 +94,14 @@ static class ChainEndpoints
             ? await DraftAsync(name, source, drafts)
             : await workspace.LatestChainAsync(name);
         var called = await workspace.CalledByAsync(chain);
+        var profiles = await workspace.ProfilesOfAsync(name, called.Keys.Select(c => c.Name));
         using var limit = CancellationTokenSource.CreateLinkedTokenSource(cancel);
         limit.CancelAfter(options.Bounds.CheckTime);
         var result = RehearsalViews.Rehearse(
             chain,
             child => child == new CalledChain(name, null) ? chain : called.GetValueOrDefault(child),
             request,
-            (await workspace.BesideAsync(name)).Profiles.Choose(request.Profile),
+            profiles,
             time.GetUtcNow(),
             limit.Token
         );

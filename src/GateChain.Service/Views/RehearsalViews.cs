@@ -2,9 +2,9 @@ using GateChain.Client;
 using GateChain.Core.Chains;
 using GateChain.Core.Rehearsing;
 using GateChain.Core.Running;
-using GateChain.Core.Values;
 using GateChain.Engine.Basics;
 using GateChain.Engine.Rehearsals;
+using GateChain.Engine.Workspaces;
 
 namespace GateChain.Service.Views;
 
@@ -17,7 +17,7 @@ public static class RehearsalViews
     /// <param name="chain">The chain.</param>
     /// <param name="chains">Gives the chains that are called; null for one that is not there.</param>
     /// <param name="request">What is asked for.</param>
-    /// <param name="profile">The profile's values.</param>
+    /// <param name="profilesOf">What a chain can choose its profile from, by the chain's name.</param>
     /// <param name="at">The moment it plays at.</param>
     /// <exception cref="RefusedException">Something is named that is not there, is missing, or does not fit its
     /// type.</exception>
@@ -26,7 +26,7 @@ public static class RehearsalViews
         Chain chain,
         Func<CalledChain, Chain?> chains,
         RehearsalRequest request,
-        Value profile,
+        Func<string, Profiles> profilesOf,
         DateTimeOffset at,
         CancellationToken cancel = default
     )
@@ -36,9 +36,10 @@ public static class RehearsalViews
         var order = new RehearsalOrder(
             JsonViews.Values(request.Params),
             JsonViews.Values(request.Set),
-            profile,
+            profilesOf(chain.Name).Choose(request.Profile),
             request.Fail ?? [],
-            JsonViews.Values(request.Give)
+            JsonViews.Values(request.Give),
+            (caller, called, values) => profilesOf(called).ForCalled(values, request.Profile, profilesOf(caller))
         );
         var wish = order.Read(chain, chains, at);
         var rehearsal = Rehearsal.Play(chain, wish, chains, cancel);
