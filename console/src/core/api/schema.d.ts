@@ -1164,6 +1164,8 @@ export interface components {
             step: null | string;
             gate: null | components["schemas"]["GatePlaceInfo"];
             means: null | string;
+            format: string;
+            arguments: string[];
             edit?: null | components["schemas"]["TextEditInfo"];
         };
         ProfileInfo: {
