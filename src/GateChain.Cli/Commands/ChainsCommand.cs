@@ -30,7 +30,7 @@ static class ChainsCommand
                 {
                     var last = chain.LastRuns is [var latest, ..] ? latest : null;
                     table.AddRow(
-                        new Text(chain.Area.Length == 0 ? chain.Name : $"{chain.Area}/ {chain.Name}"),
+                        new Text(Words.InArea(chain.Area, chain.Name)),
                         new Text(chain.Number?.ToString() ?? (chain.Draft is null ? "" : "draft only")),
                         new Text(Words.Plain(chain.Title ?? "")),
                         new Text(last is null ? "" : $"run {last.Id}, {Words.At(last.Started)}"),

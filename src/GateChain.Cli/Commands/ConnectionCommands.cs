@@ -1,5 +1,6 @@
 using System.CommandLine;
 using System.Globalization;
+using GateChain.Cli.Terminal;
 using GateChain.Client;
 
 namespace GateChain.Cli.Commands;
@@ -54,12 +55,11 @@ static class ConnectionCommands
                 }
                 if (all.Count == 0)
                     Console.WriteLine("there are no connections; declare them in connections.yaml");
-                string Named(ConnectionInfo c) => c.Area.Length == 0 ? c.Name : $"{c.Area}/ {c.Name}";
-                var width = all.Select(c => Named(c).Length).DefaultIfEmpty().Max();
+                var width = all.Select(c => Words.InArea(c.Area, c.Name).Length).DefaultIfEmpty().Max();
                 foreach (var c in all)
                 {
                     Console.WriteLine(
-                        $"{Named(c).PadRight(width)}  {c.Type, -10}  "
+                        $"{Words.InArea(c.Area, c.Name).PadRight(width)}  {c.Type, -10}  "
                             + $"{string.Join(", ", c.Settings.Select(s => $"{s.Key} {s.Value}"))}"
                     );
                     if (c.UsedBy.Count > 0)

@@ -10,6 +10,9 @@ static class Words
     public static string Content(int? number, string release) =>
         number is null ? $"draft {release[..12]}" : $"release {number}";
 
+    /// <summary>Something that lies in a folder of the workspace; the name alone in the workspace itself.</summary>
+    public static string InArea(string area, string name) => area.Length == 0 ? name : $"{area}/ {name}";
+
     public static string Count(int n, string what) => $"{n} {what}{(n == 1 ? "" : "s")}";
 
     /// <summary>What a step does or waits for, or why it ended as it did.</summary>

@@ -69,9 +69,12 @@ public sealed class DraftDesk
     public ValueTask<IReadOnlyList<Draft>> HistoryAsync(string chain) => _drafts.HistoryAsync(chain);
 
     /// <summary>The attachments of a draft: its own, and those of the release it began from.</summary>
-    public async Task<IReadOnlyDictionary<string, byte[]>> FilesAsync(string chain)
+    public async Task<IReadOnlyDictionary<string, byte[]>> FilesAsync(string chain) =>
+        await FilesAsync(chain, await _workspace.Catalogue.LatestAsync(chain).ConfigureAwait(false))
+            .ConfigureAwait(false);
+
+    async Task<IReadOnlyDictionary<string, byte[]>> FilesAsync(string chain, Release? latest)
     {
-        var latest = await _workspace.Catalogue.LatestAsync(chain).ConfigureAwait(false);
         var files = new Dictionary<string, byte[]>(latest?.Files ?? new Dictionary<string, byte[]>());
         foreach (var (name, content) in await _drafts.FilesAsync(chain).ConfigureAwait(false))
             files[name] = content;
@@ -294,8 +297,8 @@ public sealed class DraftDesk
                 $"the file says “chain: {draft.Chain.Name}”, and this is the draft of “{chain}”"
             );
         }
-        var files = await FilesAsync(chain).ConfigureAwait(false);
         var latest = await _workspace.Catalogue.LatestAsync(chain).ConfigureAwait(false);
+        var files = await FilesAsync(chain, latest).ConfigureAwait(false);
         return ReleaseContent.Of(draft.Chain, source, files, _workspace.Time.GetUtcNow()) with
         {
             Area = await _workspace.AreaOfAsync(chain).ConfigureAwait(false),
