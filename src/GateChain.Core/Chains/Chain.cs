@@ -19,6 +19,17 @@ public sealed class Chain
     /// <summary>What happens to a run that is started while another one of the chain is going.</summary>
     public BusyRule WhenBusy { get; init; }
 
+    /// <summary>
+    /// What a run is busy for, over its parameters: others with the same key are in its way. Null for the whole chain.
+    /// </summary>
+    public SourceExpression? BusyKey { get; init; }
+
+    /// <summary>How many runs may wait in one queue; null for any number.</summary>
+    public int? QueueLimit { get; init; }
+
+    /// <summary>The variables whose values go from run to run.</summary>
+    public IEnumerable<Variable> Kept => Root.Variables.Where(v => v.Keep);
+
     /// <summary>How long after its start a run is late; null for never.</summary>
     public TimeSpan? DueIn { get; init; }
 
@@ -93,7 +104,7 @@ public sealed record Parameter(string Name, CelType Type, string? Label, Value? 
 
 /// <summary>A value that steps change.</summary>
 /// <param name="Initial">Its value when its scope begins.</param>
-public sealed record Variable(string Name, CelType Type, Value Initial, Span Span);
+public sealed record Variable(string Name, CelType Type, Value Initial, Span Span, bool Keep = false);
 
 /// <param name="Name">An output's name, or the target of an assignment.</param>
 /// <param name="Expression">What gives its value.</param>

@@ -73,6 +73,10 @@ public static class ChainReader
                 ("skip", BusyRule.Skip),
                 ("replace", BusyRule.Replace)
             ),
+            BusyKey = map.Expression("busyKey"),
+            QueueLimit = map.Take("queueLimit") is null
+                ? null
+                : (int)map.Number("queueLimit", 0, 1, 1_000_000, whole: true),
             DueIn = map.Duration("dueIn"),
             Recover = Recover(map),
             Handlers = Handlers(map, scopes, root, problems),

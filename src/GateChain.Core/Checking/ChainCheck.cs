@@ -22,6 +22,8 @@ public sealed class ChainCheck(KindCatalogue kinds)
         new ChildChainRule(),
         new LaneRule(),
         new ProfileRule(),
+        new EventRule(),
+        new KeepRule(),
         new RecoveryRule(),
         new SecretRule(),
         new PlainSecretRule(),

@@ -7,6 +7,8 @@ namespace GateChain.Core.Checking;
 /// <summary>A call names a chain that is there, gives it what it takes, and does not call itself without end.</summary>
 sealed class ChildChainRule : ICheckRule
 {
+    static readonly InputFit Inputs = new(ProblemKinds.BadInput, "the call", "inputs");
+
     public void Check(CheckContext context)
     {
         var (chain, surroundings, problems) = context;
@@ -19,7 +21,7 @@ sealed class ChildChainRule : ICheckRule
                     CheckName(call, chain.Name, surroundings, problems);
                 continue;
             }
-            CheckInputs(context, step, call.Target);
+            Inputs.Check(call.Target, call.Inputs, context.Names.In(step.Scope), call.Span, problems);
             if (
                 surroundings is not null
                 && ChainInterfaces.IsUndecided(step)
@@ -55,46 +57,6 @@ sealed class ChildChainRule : ICheckRule
                 call.ReleaseSpan,
                 $"“{name}” has no release {release}",
                 "write latest, or the number of one that is there"
-            );
-        }
-    }
-
-    static void CheckInputs(CheckContext context, Step step, ChainInterface child)
-    {
-        var problems = context.Problems;
-        var call = step.Call!;
-        foreach (var input in call.Inputs)
-        {
-            if (child.Parameters.FirstOrDefault(p => p.Name == input.Name) is not { } parameter)
-            {
-                problems.Add(
-                    ProblemKinds.BadInput,
-                    input.Span,
-                    $"“{child.Name}” has no parameter “{input.Name}”",
-                    Nearest.Mend(input.Name, child.Parameters.Select(p => p.Name))
-                );
-                continue;
-            }
-            var (type, mistakes) = input.Expression.Check(context.Names.In(step.Scope));
-            if (mistakes.Count == 0 && !parameter.Type.Takes(type))
-            {
-                problems.Add(
-                    ProblemKinds.BadInput,
-                    input.ExpressionAt.All,
-                    $"“{input.Name}” of “{child.Name}” is {Article.Of(parameter.Type)}, "
-                        + $"and this gives {Article.Of(type)}"
-                );
-            }
-        }
-        foreach (
-            var missing in child.Parameters.Where(p => p.Default is null && !call.Inputs.Any(i => i.Name == p.Name))
-        )
-        {
-            problems.Add(
-                ProblemKinds.BadInput,
-                call.Span,
-                $"“{child.Name}” needs “{missing.Name}” ({missing.Type}), and the call does not give it",
-                $"add inputs: {{ {missing.Name}: … }}"
             );
         }
     }

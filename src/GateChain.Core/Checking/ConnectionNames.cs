@@ -10,8 +10,10 @@ public static class ConnectionNames
 {
     /// <summary>The names that stand plainly, with their places.</summary>
     public static IEnumerable<(string Name, Span Span)> In(Step step) =>
-        In(step.Settings, step.Kind.Settings)
-            .Concat(step.Guard?.Probes.SelectMany(p => In(p.Settings, p.Kind.Settings)) ?? []);
+        In(step.Settings, step.Kind.Settings).Concat(step.Guard?.Probes.SelectMany(In) ?? []);
+
+    /// <summary>Those that a probe names.</summary>
+    public static IEnumerable<(string Name, Span Span)> In(Probe probe) => In(probe.Settings, probe.Kind.Settings);
 
     static IEnumerable<(string Name, Span Span)> In(Setting setting, SettingShape shape) =>
         setting switch

@@ -13,18 +13,25 @@ sealed class ConnectionRule : ICheckRule
             return;
         foreach (var step in chain.AllSteps)
         {
-            foreach (var (name, span) in ConnectionNames.In(step))
-            {
-                if (!surroundings.Connections.ContainsKey(name))
-                {
-                    problems.Add(
-                        ProblemKinds.UnknownConnection,
-                        span,
-                        $"there is no connection “{name}” in connections.yaml",
-                        Nearest.Mend(name, surroundings.Connections.Keys)
-                    );
-                }
-            }
+            Check(ConnectionNames.In(step), surroundings.Connections.Keys, problems);
+        }
+    }
+
+    /// <summary>Adds a problem for each name that is not declared.</summary>
+    public static void Check(
+        IEnumerable<(string Name, Span Span)> named,
+        IEnumerable<string> declared,
+        ProblemList problems
+    )
+    {
+        foreach (var (name, span) in named.Where(n => !declared.Contains(n.Name)))
+        {
+            problems.Add(
+                ProblemKinds.UnknownConnection,
+                span,
+                $"there is no connection “{name}” in connections.yaml",
+                Nearest.Mend(name, declared)
+            );
         }
     }
 }

@@ -17,6 +17,7 @@ sealed class Names(Chain chain, Surroundings? surroundings = null)
         ("leg", CelType.Int),
         ("started", CelType.Timestamp),
         ("trigger", CelType.String),
+        ("event", CelType.Map(CelType.String, CelType.Dyn)),
         ("folder", CelType.String),
         ("url", CelType.String),
         ("outcome", CelType.String),
@@ -25,10 +26,15 @@ sealed class Names(Chain chain, Surroundings? surroundings = null)
 
     public static CelType Error { get; } = Object(("code", CelType.String), ("message", CelType.String));
 
-    // A value that has one type in all profiles has it here; what a profile lacks is told by a rule of its own.
-    CelType Profile { get; } =
+    CelType Profile { get; } = ProfileType(surroundings?.Profiles.Values ?? []);
+
+    /// <summary>
+    /// What <c>profile</c> offers. A value that has one type in all profiles has it here; what a profile lacks is told
+    /// by a rule of its own.
+    /// </summary>
+    public static CelType ProfileType(IEnumerable<Value> profiles) =>
         CelType.Object(
-            (surroundings?.Profiles.Values ?? [])
+            profiles
                 .SelectMany(p => p.AsMap.Entries)
                 .GroupBy(e => e.Key.AsString, e => TypeOf(e.Value))
                 .ToDictionary(g => g.Key, g => g.Distinct().Count() == 1 ? g.First() : CelType.Dyn),
@@ -70,6 +76,12 @@ sealed class Names(Chain chain, Surroundings? surroundings = null)
         return CelType.Object(fields);
     }
 
+    /// <summary>What there is before a run begins.</summary>
+    public CelType AtStart =>
+        CelType.Object(
+            Of(chain.Root).Where(n => n.Key is "params" or "profile" or "event").ToDictionary(n => n.Key, n => n.Value)
+        );
+
     Dictionary<string, CelType> Of(StepScope scope)
     {
         var fields = new Dictionary<string, CelType>
@@ -93,6 +105,7 @@ sealed class Names(Chain chain, Surroundings? surroundings = null)
                     .ToDictionary(g => g.Key, g => g.First().Value)
             ),
             ["run"] = Run,
+            ["event"] = CelType.Map(CelType.String, CelType.Dyn),
             ["now"] = CelType.Timestamp,
         };
         if (Scopes.Outward(scope).Select(s => s.Owner).FirstOrDefault(o => o?.Each is not null) is { } each)
@@ -155,9 +168,12 @@ sealed class Names(Chain chain, Surroundings? surroundings = null)
     static bool IsOpen(Step step) => step.Kind.Outputs.ContainsKey("*") || step.Call is { Wait: true, Target: null };
 
     /// <summary>What <c>probes</c> offers behind a guard.</summary>
-    public static CelType Probes(Step step) =>
+    public static CelType Probes(Step step) => ProbeTypes(step.Guard?.Probes ?? []);
+
+    /// <summary>What <c>probes</c> offers.</summary>
+    public static CelType ProbeTypes(IEnumerable<Probe> probes) =>
         CelType.Object(
-            (step.Guard?.Probes ?? [])
+            probes
                 .GroupBy(p => p.Name)
                 .ToDictionary(
                     g => g.Key,

@@ -64,6 +64,8 @@ sealed class PlacedExpressions(Chain chain, Names names)
                 };
             }
         }
+        if (chain.BusyKey is { } key)
+            yield return AtStart().Place("busyKey", key);
         foreach (var output in chain.Outputs)
             yield return AtOutputs().Place($"output “{output.Name}”", output.ExpressionAt);
     }
@@ -76,6 +78,9 @@ sealed class PlacedExpressions(Chain chain, Names names)
             CelType.Bool,
             new(() => [.. from is null ? [] : Scopes.FromHereOn(from).Where(s => s != from), .. Around(scope)])
         );
+
+    /// <summary>What is seen before a run begins.</summary>
+    public PlaceView AtStart() => new(chain.Root, names.AtStart, CelType.Dyn, new(() => []));
 
     /// <summary>What the chain's outputs see.</summary>
     public PlaceView AtOutputs() => new(chain.Root, names.In(chain.Root), CelType.Dyn, new(() => []));

@@ -242,7 +242,13 @@ public static class ChainShapes
                 "bool, int, double, string, timestamp, duration, list, map or any; list<string> for typed items.",
                 required: true
             ),
-            Key("initial", Any, "Its value when its scope begins.")
+            Key("initial", Any, "Its value when its scope begins."),
+            Key(
+                "keep",
+                new(SettingForm.Bool),
+                "Of the chain's own: its value at the end of a succeeded run is the initial one of the next.",
+                absent: Value.False
+            )
         );
 
     public static SettingShape Parameter { get; } =
@@ -286,6 +292,8 @@ public static class ChainShapes
                 "skip",
                 "replace"
             ),
+            Key("busyKey", Expression, "What a run is busy for, over params: others of the same are in its way."),
+            Key("queueLimit", Int, "How many runs may wait in one queue, 1 to 1000000; more are refused."),
             Word("onFailure", "Whether branches that do not hang on a failed step go on.", "finish", "halt"),
             Key("dueIn", Duration, "How long after its start a run is late."),
             Key(

@@ -32,6 +32,15 @@ public abstract record RunOrigin
         public override string Word => "call";
     }
 
+    /// <summary>A trigger fired.</summary>
+    /// <param name="Trigger">Its name.</param>
+    /// <param name="Occasion">The key of the fire among those of its trigger.</param>
+    public sealed record Fire(string Trigger, string Occasion) : RunOrigin
+    {
+        public override string Key => $"fire:{Trigger}:{Occasion}";
+        public override string Word => "fire";
+    }
+
     /// <summary>Somebody started an earlier run once more.</summary>
     /// <param name="Run">The earlier run.</param>
     public sealed record Restart(long Run) : RunOrigin

@@ -164,7 +164,7 @@ public static class ProblemKinds
 
     public static readonly ProblemKind UnknownChain = Error(
         "GC1403",
-        "Unknown child chain",
+        "Unknown chain",
         "Name a chain of the workspace."
     );
     public static readonly ProblemKind UnknownLane = Error("GC1404", "Unknown lane", "Declare it in lanes.yaml.");
@@ -219,6 +219,57 @@ public static class ProblemKinds
         Severity.Warning,
         "Expect asks for another attempt, and there is none",
         "Add retry with a limit."
+    );
+
+    public static readonly ProblemKind BadSchedule = Error(
+        "GC1601",
+        "A schedule can't be read",
+        "Say it in words (every, at, on), as cron, or as rrule."
+    );
+    public static readonly ProblemKind UnknownCalendar = Error(
+        "GC1602",
+        "Unknown calendar",
+        "Declare it in calendars.yaml."
+    );
+    public static readonly ProblemKind EmptyCalendar = new(
+        "GC1603",
+        Severity.Warning,
+        "A calendar has no days",
+        "Say which days it has, or remove it."
+    );
+    public static readonly ProblemKind BadTriggerInput = Error(
+        "GC1604",
+        "A trigger does not give its chain what that takes",
+        "Give all parameters without a default, and values of their types."
+    );
+    public static readonly ProblemKind OpenHook = Error(
+        "GC1605",
+        "Anybody could call a hook",
+        "Give it a token or have calls signed, or write open: true."
+    );
+    public static readonly ProblemKind HookWithoutId = new(
+        "GC1606",
+        Severity.Hint,
+        "A repeated call would start another run",
+        "Have callers send webhook-id or Idempotency-Key, or CloudEvents; sign asks for it."
+    );
+    public static readonly ProblemKind TriggerCircle = new(
+        "GC1607",
+        Severity.Hint,
+        "Triggers of outcomes form a circle",
+        "Leave the chain out with \"!name\"; at run time such a fire is passed over."
+    );
+    public static readonly ProblemKind EventMayBeAbsent = new(
+        "GC1608",
+        Severity.Warning,
+        "There is no event when a person starts the run",
+        "Read it with event.?x.orValue(…), or hand it over as a parameter."
+    );
+    public static readonly ProblemKind KeptBesideOthers = new(
+        "GC1609",
+        Severity.Warning,
+        "Runs side by side keep one value",
+        "Let runs queue (whenBusy: queue), or do not keep it."
     );
 
     /// <summary>All kinds, by code.</summary>

@@ -38,6 +38,18 @@ public sealed record StartInput(
 
     /// <summary>The address of the service's console; null when nobody knows.</summary>
     public string? Home { get; init; }
+
+    /// <summary>The occasion that it is started for; null when no trigger fired.</summary>
+    public FireLink? Fire { get; init; }
+
+    /// <summary>What it takes over of what its chain keeps; null for a chain that keeps nothing.</summary>
+    public KeptStart? Kept { get; init; }
+
+    /// <summary>What it is busy for; null for the whole chain.</summary>
+    public string? BusyKey { get; init; }
+
+    /// <summary>The runs that it takes the place of: they are stopped.</summary>
+    public IReadOnlyList<long> Replaces { get; init; } = [];
 }
 
 /// <summary>The runs that a queued one waited for have ended.</summary>

@@ -1,3 +1,4 @@
+using GateChain.Core.Running.Events;
 using GateChain.Core.Running.Machine;
 using GateChain.Core.Running.State;
 using GateChain.Core.Values;
@@ -60,6 +61,16 @@ public static class RunMachine
     /// Why <see cref="Decide"/> would refuse an input; null when it would not. The state stays as it is.
     /// </summary>
     public static Refused? RefusalOf(RunState state, RunInput input) => Refusals.Of(state, input);
+
+    /// <summary>
+    /// Adds a warning of the run as a whole to what was just decided. For what only shows when it is to be written.
+    /// </summary>
+    public static Decided Warn(RunState state, Decided decided, string message)
+    {
+        var warned = new RunWarned("", message);
+        state.Apply(warned, decided.Decision.At);
+        return new(decided.Decision with { Events = [.. decided.Decision.Events, warned] });
+    }
 
     /// <summary>What a resume would do, or why it can't be.</summary>
     public static ResumePlan PlanResume(RunState state, ResumeWish wish) => ResumePlan.For(state, wish);

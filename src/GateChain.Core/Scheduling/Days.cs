@@ -57,8 +57,13 @@ public abstract class Days
         );
 
     /// <summary>Names with “and” before the last.</summary>
-    internal static string And(IReadOnlyList<string> names) =>
-        names.Count < 2 ? string.Concat(names) : $"{string.Join(", ", names.SkipLast(1))} and {names[^1]}";
+    internal static string And(IReadOnlyList<string> names) => Joined(names, "and");
+
+    /// <summary>Names with “or” before the last.</summary>
+    internal static string Or(IReadOnlyList<string> names) => Joined(names, "or");
+
+    static string Joined(IReadOnlyList<string> names, string word) =>
+        names.Count < 2 ? string.Concat(names) : $"{string.Join(", ", names.SkipLast(1))} {word} {names[^1]}";
 }
 
 /// <summary>Every day.</summary>

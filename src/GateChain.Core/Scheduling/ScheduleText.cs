@@ -41,15 +41,7 @@ public static partial class ScheduleText
         var times = new List<TimeOnly>();
         foreach (var text in at)
         {
-            if (
-                !TimeOnly.TryParseExact(
-                    text,
-                    ["HH:mm", "HH:mm:ss"],
-                    CultureInfo.InvariantCulture,
-                    DateTimeStyles.None,
-                    out var time
-                )
-            )
+            if (TimesOfDay.Parse(text) is not { } time)
             {
                 return (null, $"“{text}” is no time of the day: 02:30 or 02:30:15");
             }

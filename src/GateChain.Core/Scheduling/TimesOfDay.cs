@@ -18,6 +18,18 @@ public abstract class TimesOfDay
     /// <summary>The times one by one, when they are so few that people would write them; null otherwise.</summary>
     public abstract IReadOnlyList<string>? Words { get; }
 
+    /// <summary>Reads <c>02:30</c> or <c>02:30:15</c>; null for none.</summary>
+    internal static TimeOnly? Parse(string text) =>
+        TimeOnly.TryParseExact(
+            text,
+            ["HH:mm", "HH:mm:ss"],
+            CultureInfo.InvariantCulture,
+            DateTimeStyles.None,
+            out var time
+        )
+            ? time
+            : null;
+
     /// <summary><c>02:30</c>, and seconds where there are some.</summary>
     internal static string Text(TimeOnly time) =>
         time.ToString(time.Second == 0 ? "HH:mm" : "HH:mm:ss", CultureInfo.InvariantCulture);

@@ -55,7 +55,7 @@ public partial class ProblemTests
             .Select(r => r.Data.Item1)
             .Where(t => t.Length is > 0 and < 600)
             .ToList();
-        return texts.Count == 0 ? null : (texts[0], Check(texts[0]));
+        return texts.Count == 0 ? Triggers.TriggerProblemTests.Example(kind) : (texts[0], Check(texts[0]));
     }
 
     [Theory]
@@ -167,6 +167,15 @@ public partial class ProblemTests
             ProblemKinds.UnknownProfileValue,
             ProblemKinds.ProfileLacks,
             ProblemKinds.ProfilesDiffer,
+            ProblemKinds.BadSchedule,
+            ProblemKinds.UnknownCalendar,
+            ProblemKinds.EmptyCalendar,
+            ProblemKinds.BadTriggerInput,
+            ProblemKinds.OpenHook,
+            ProblemKinds.HookWithoutId,
+            ProblemKinds.TriggerCircle,
+            ProblemKinds.EventMayBeAbsent,
+            ProblemKinds.KeptBesideOthers,
         };
         Assert.Empty(
             ProblemKinds

@@ -14,13 +14,7 @@ sealed class GuardReader(KindCatalogue kinds, ProblemList problems)
     {
         if (step.Inner("guard") is not { } map)
             return null;
-        var probes = new List<Probe>();
-        foreach (var (name, node) in map.Inner("probes")?.Map.Entries ?? [])
-        {
-            Names.Check(name, problems, "a probe");
-            if (ReadProbe(name, node) is { } probe)
-                probes.Add(probe);
-        }
+        var probes = ReadProbes(map);
         var rules = new List<GuardCase>();
         foreach (var node in map.List("rules")?.Items ?? [])
         {
@@ -54,6 +48,19 @@ sealed class GuardReader(KindCatalogue kinds, ProblemList problems)
         }
         map.End();
         return rules is [.., { When: null }] ? new(probes, rules) : null;
+    }
+
+    /// <summary>What is looked at: the <c>probes</c> of a guard or a watch.</summary>
+    public List<Probe> ReadProbes(MapReader map)
+    {
+        var probes = new List<Probe>();
+        foreach (var (name, node) in map.Inner("probes")?.Map.Entries ?? [])
+        {
+            Names.Check(name, problems, "a probe");
+            if (ReadProbe(name, node) is { } probe)
+                probes.Add(probe);
+        }
+        return probes;
     }
 
     static Span Start(MapReader map) => new(map.Map.Span.Start, map.Map.Span.Start);

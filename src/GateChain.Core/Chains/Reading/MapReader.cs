@@ -59,6 +59,31 @@ sealed class MapReader(MappingNode map, ProblemList problems, string what)
         return null;
     }
 
+    /// <summary>The texts of a key that has one or a list of them; none when it is absent.</summary>
+    public IReadOnlyList<ScalarNode> OneOrMore(string key)
+    {
+        switch (Take(key))
+        {
+            case null:
+                return [];
+            case ScalarNode { IsNull: false } one:
+                return [one];
+            case SequenceNode list:
+                var found = new List<ScalarNode>();
+                foreach (var item in list.Items)
+                {
+                    if (item is ScalarNode { IsNull: false } scalar)
+                        found.Add(scalar);
+                    else
+                        Wrong(item, $"“{key}” holds texts, and this is {item.Word}");
+                }
+                return found;
+            case var other:
+                Wrong(other, $"“{key}” is a text or a list of texts, and this is {other.Word}");
+                return [];
+        }
+    }
+
     public ScalarNode? RequiredScalar(string key)
     {
         if (Take(key) is null)

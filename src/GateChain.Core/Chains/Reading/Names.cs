@@ -47,6 +47,23 @@ static class Names
         }
     }
 
+    /// <summary>Names of what is never read by expressions: calendars, triggers.</summary>
+    public static void Identifier(ScalarNode name, ProblemList problems, string what)
+    {
+        if (
+            name.Text.Length is 0 or > 100
+            || !char.IsAsciiLetter(name.Text[0])
+            || !name.Text.All(c => char.IsAsciiLetterOrDigit(c) || c is '_' or '-')
+        )
+        {
+            problems.Add(
+                ProblemKinds.BadName,
+                name.Span,
+                $"the name of {what} begins with a letter and holds letters, digits, - and _; this is “{name.Text}”"
+            );
+        }
+    }
+
     /// <summary>The name that a loop gives to what it goes through; null for none.</summary>
     public static string? Loop(MapReader map)
     {

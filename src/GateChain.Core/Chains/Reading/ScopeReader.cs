@@ -44,7 +44,7 @@ sealed class ScopeReader
     /// <param name="keepDefaults">Whether its defaults hold for what is read afterwards too.</param>
     public StepScope Read(MapReader map, bool keepDefaults = false)
     {
-        var variables = Variables(map);
+        var variables = Variables(map, mayKeep: keepDefaults);
         var outside = Defaults;
         Defaults = StepReader.ReadDefaults(map, outside);
         var steps = new StepList();
@@ -200,7 +200,7 @@ sealed class ScopeReader
         return on == GateOutcomes.None ? GateOutcomes.Success : on;
     }
 
-    List<Variable> Variables(MapReader map)
+    List<Variable> Variables(MapReader map, bool mayKeep)
     {
         var variables = new List<Variable>();
         foreach (var (name, node) in map.Inner("vars")?.Map.Entries ?? [])
@@ -208,8 +208,18 @@ sealed class ScopeReader
             Names.Check(name, _problems, "a variable");
             if (Declaration(name, node, "initial") is not var (type, initial, declared))
                 continue;
+            var keep = declared.Flag("keep");
+            if (keep && !mayKeep)
+            {
+                _problems.Add(
+                    ProblemKinds.BadAssign,
+                    declared.KeySpan("keep"),
+                    $"only variables of the chain itself go from run to run, and “{name.Text}” is one of a part of it",
+                    "declare it at the chain"
+                );
+            }
             declared.End();
-            variables.Add(new(name.Text, type, initial ?? Zero(type), name.Span));
+            variables.Add(new(name.Text, type, initial ?? Zero(type), name.Span, keep && mayKeep));
         }
         return variables;
     }

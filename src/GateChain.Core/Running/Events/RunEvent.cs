@@ -60,6 +60,10 @@ public abstract record RunEvent;
 /// <param name="Number">The number of the release; 0 for a draft, null in journals of the first versions.</param>
 /// <param name="Area">The folder that its chain lay in.</param>
 /// <param name="ProfileName">The profile that its values are of; null when none was named.</param>
+/// <param name="Fire">The occasion that it was started for; null when no trigger fired.</param>
+/// <param name="BusyKey">What it is busy for, as its chain's <c>busyKey</c> says; null for the whole chain.</param>
+/// <param name="Replaces">The runs that it takes the place of; null for none.</param>
+/// <param name="Kept">What it took over of what its chain keeps; null for a chain that keeps nothing.</param>
 public sealed record RunStarted(
     string Uid,
     string Chain,
@@ -74,7 +78,11 @@ public sealed record RunStarted(
     string? Home = null,
     int? Number = null,
     [property: JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)] Area Area = default,
-    string? ProfileName = null
+    string? ProfileName = null,
+    FireLink? Fire = null,
+    string? BusyKey = null,
+    IReadOnlyList<long>? Replaces = null,
+    KeptStart? Kept = null
 ) : RunEvent;
 
 /// <summary>The run, or its new leg, had been queued and begins now.</summary>

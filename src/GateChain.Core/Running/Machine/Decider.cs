@@ -215,7 +215,11 @@ sealed partial class Decider(RunState state, DateTimeOffset at, Bounds bounds, T
                 start.Home,
                 start.Number,
                 start.Area,
-                start.ProfileName
+                start.ProfileName,
+                start.Fire,
+                start.BusyKey,
+                start.Replaces.Count > 0 ? start.Replaces : null,
+                start.Kept
             )
         );
         if (!start.Queued)

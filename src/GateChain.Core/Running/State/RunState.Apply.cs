@@ -172,6 +172,13 @@ public sealed partial class RunState
         (Uid, Leg, Started, Release, Number, By, Profile) = (e.Uid, 1, at, e.Release, e.Number, e.By, e.Profile);
         (IsQueued, Parent, RestartOf, Try, Home) = (e.Queued, e.Parent, e.RestartOf, e.Try, e.Home);
         (Area, ProfileName) = (e.Area, e.ProfileName);
+        (Fire, BusyKey, Replaces, KeptVersion) = (e.Fire, e.BusyKey, e.Replaces ?? [], e.Kept?.Version);
+        foreach (var (name, value) in e.Kept?.Values.AsMap.Entries ?? [])
+        {
+            // As if somebody had set it: a resume that does everything again keeps it.
+            _assignments.Add((null, Root, name.AsString, value));
+            Root.Variables[name.AsString] = value;
+        }
         Params = (DictionaryMap)e.Params.AsMap;
     }
 

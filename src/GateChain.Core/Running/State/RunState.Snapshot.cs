@@ -40,13 +40,26 @@ sealed partial class RunState
         to.Bool(IsStopping);
         to.Time(ResumeAt);
         to.Time(CutAt);
-        // A try travels in the event that began it.
-        var tried = Try is null
-            ? null
-            : new RunStarted(Uid, Chain.Name, Release, Value.Map(Params), Profile, By, Try: Try);
+        // What only some runs have travels in the event that began it.
+        var began =
+            Try is null && Fire is null && BusyKey is null && Replaces.Count == 0 && KeptVersion is null
+                ? null
+                : new RunStarted(
+                    Uid,
+                    Chain.Name,
+                    Release,
+                    Value.Map(Params),
+                    Profile,
+                    By,
+                    Try: Try,
+                    Fire: Fire,
+                    BusyKey: BusyKey,
+                    Replaces: Replaces,
+                    Kept: KeptVersion is { } version ? new(version, Value.EmptyMap) : null
+                );
         to.Events(
             default,
-            [.. new RunEvent?[] { tried, Stop, Pause, RootEnd }.OfType<RunEvent>(), .. Resumes, .. _warnings]
+            [.. new RunEvent?[] { began, Stop, Pause, RootEnd }.OfType<RunEvent>(), .. Resumes, .. _warnings]
         );
         to.Int(_pausedBefore.Count);
         foreach (var path in _pausedBefore)
@@ -118,7 +131,8 @@ sealed partial class RunState
             switch (e)
             {
                 case RunStarted started:
-                    state.Try = started.Try;
+                    (state.Try, state.Fire, state.BusyKey) = (started.Try, started.Fire, started.BusyKey);
+                    (state.Replaces, state.KeptVersion) = (started.Replaces ?? [], started.Kept?.Version);
                     break;
                 case StopAsked stop:
                     state.Stop = stop;

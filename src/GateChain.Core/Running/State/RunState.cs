@@ -77,6 +77,22 @@ public sealed partial class RunState
     /// <summary>What of its chain it tries; null for all.</summary>
     public TryPlan? Try { get; private set; }
 
+    /// <summary>The occasion that it was started for; null when no trigger fired.</summary>
+    public FireLink? Fire { get; private set; }
+
+    /// <summary>What it is busy for; null for the whole chain.</summary>
+    public string? BusyKey { get; private set; }
+
+    /// <summary>The version of what its chain keeps that it began with; null when it keeps nothing.</summary>
+    public long? KeptVersion { get; private set; }
+
+    /// <summary>What its chain keeps, as it is now: a map.</summary>
+    public Value Kept =>
+        Value.Map(DictionaryMap.Of(Chain.Kept.Select(v => KeyValuePair.Create(v.Name, Root.Variables[v.Name]))));
+
+    /// <summary>The runs that it takes the place of.</summary>
+    public IReadOnlyList<long> Replaces { get; private set; } = [];
+
     /// <summary>How many events it is the fold of.</summary>
     public long EventCount { get; private set; }
 
@@ -84,6 +100,7 @@ public sealed partial class RunState
     public RunOrigin Origin =>
         Parent is { } call ? new RunOrigin.Call(call.Run, call.Step, call.Attempt)
         : Try is not null ? new RunOrigin.Try()
+        : Fire is { } fire ? new RunOrigin.Fire(fire.Trigger, fire.Key)
         : RestartOf is { } earlier ? new RunOrigin.Restart(earlier)
         : new RunOrigin.Person();
 
@@ -119,7 +136,7 @@ public sealed partial class RunState
     /// When it is late; null when it never is, or is already. Handlers behind its own steps take no part in that.
     /// </summary>
     public DateTimeOffset? LateAt =>
-        IsLate || HasEnded || RootEnd is not null || Chain.DueIn is null ? null : Started + Chain.DueIn;
+        IsLate || HasEnded || RootEnd is not null || Chain.DueIn is null ? null : (Fire?.Due ?? Started) + Chain.DueIn;
 
     /// <summary>How its own steps ended, while handlers run; null before.</summary>
     public RootSettled? RootEnd { get; private set; }
