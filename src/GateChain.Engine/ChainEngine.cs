@@ -15,7 +15,9 @@ using GateChain.Engine.Releases;
 using GateChain.Engine.Runs;
 using GateChain.Engine.Secrets;
 using GateChain.Engine.Slots;
+using GateChain.Engine.Triggers;
 using GateChain.Engine.Workspaces;
+using GateChain.Kinds.Arrivals;
 using GateChain.Kinds.Contract;
 using GateChain.Storage;
 using Microsoft.Extensions.Logging;
@@ -34,6 +36,11 @@ public sealed class ChainEngine : IAsyncDisposable
     readonly DueRuns _due;
     readonly LocalSlots _slots;
     readonly StageKeeper _stages;
+    readonly ScheduleClock _schedules;
+    readonly TriggerSources _sources;
+    readonly ITriggerStore _triggerStore;
+    readonly ILogger _logger;
+    ITimer? _forgetting;
 
     /// <param name="options">Where it works.</param>
     /// <param name="store">Where it keeps what must not be lost.</param>
@@ -56,7 +63,7 @@ public sealed class ChainEngine : IAsyncDisposable
         IJournal? journal = null
     )
     {
-        (_options, _time) = (options, time);
+        (_options, _time, _triggerStore, _logger) = (options, time, store.Triggers, logger);
         void Dropped(Exception e) => logger.LogError(e, "A listener of the live feed broke");
 
         _slots = new(
@@ -98,6 +105,7 @@ public sealed class ChainEngine : IAsyncDisposable
         };
 
         // Runs, and who begins, commands and recovers them.
+        Kept = new(store.Kept, time);
         _watches = new(logger);
         var surroundings = new RunSurroundings
         {
@@ -109,6 +117,7 @@ public sealed class ChainEngine : IAsyncDisposable
             Secrets = Secrets,
             Watches = _watches,
             Slots = _slots,
+            Kept = Kept,
             Ends = new(Reader, Feed),
             Progress = Progress,
             Feed = Feed,
@@ -136,6 +145,33 @@ public sealed class ChainEngine : IAsyncDisposable
         Recovery = new(surroundings, Runs, admission, store, folder, Reader, logger);
         surroundings.Keeper = Recovery;
         surroundings.Children = new(new ChildWork(Runs, Starter, Commands), store.Runs, Reader, Feed, time);
+        // What starts chains by itself.
+        Triggers = new(Workspace, store.Triggers, time);
+        Workspace.AfterStored += Triggers.LoadAsync;
+        Fires = new(Starter, Kept, Secrets, store.Triggers, time, options.Bounds, logger);
+        Fires.Refused += Outbox.Ring;
+        var parts = new TriggerParts
+        {
+            Book = Triggers,
+            Desk = Fires,
+            Store = store.Triggers,
+            Workspace = Workspace,
+            Starter = Starter,
+            Secrets = Secrets,
+            Options = options,
+            Watches = _watches,
+            Probes = surroundings.Probes,
+            Time = time,
+            Logger = logger,
+        };
+        _schedules = new(Triggers, Fires, time, logger);
+        _sources = new(parts);
+        Hooks = new(parts, Reader, Feed, store.Runs);
+        Backfills = new(Triggers, Fires, store, releases, Workspace, time, logger);
+        var outcomes = new OutcomeFires(Triggers, Fires, store.Triggers, store.Journal, store.Runs, Reader, time);
+        Outbox.Add("triggers", outcomes.HandleAsync);
+        TriggerDesk = new(Triggers, Fires, store.Triggers, Workspace, _sources, time);
+        TriggerFiles = new(Workspace, store.Files, time);
         _due = new(
             store.Ownership,
             store.Runs,
@@ -147,6 +183,31 @@ public sealed class ChainEngine : IAsyncDisposable
 
     /// <summary>Starts runs.</summary>
     public RunStarter Starter { get; }
+
+    /// <summary>What chains keep from run to run.</summary>
+    public KeptBook Kept { get; }
+
+    /// <summary>What starts chains by itself.</summary>
+    public TriggerBook Triggers { get; }
+
+    internal ScheduleClock Schedules => _schedules;
+
+    internal TriggerSources Sources => _sources;
+
+    /// <summary>What people do with triggers.</summary>
+    public TriggerDesk TriggerDesk { get; }
+
+    /// <summary>Checks and saves files of triggers.</summary>
+    public TriggerFileDesk TriggerFiles { get; }
+
+    /// <summary>Where occasions of triggers come in.</summary>
+    public FireDesk Fires { get; }
+
+    /// <summary>Takes the calls of other systems.</summary>
+    public HookDesk Hooks { get; }
+
+    /// <summary>Makes up for due times of a span.</summary>
+    public BackfillDesk Backfills { get; }
 
     /// <summary>What people decide about runs.</summary>
     public RunCommands Commands { get; }
@@ -209,7 +270,51 @@ public sealed class ChainEngine : IAsyncDisposable
         await Outbox.StartAsync().ConfigureAwait(false);
         await Recovery.RecoverAsync().ConfigureAwait(false);
         _due.Start(Feed);
+        await HoldWhenMovedAsync().ConfigureAwait(false);
+        await Triggers.LoadAsync().ConfigureAwait(false);
+        _schedules.Start();
+        _sources.Start();
+        Backfills.Start(Feed);
+        _forgetting = _time.CreateTimer(_ => _ = ForgetAsync(), null, TimeSpan.FromMinutes(1), TimeSpan.FromHours(6));
         _stages.Start();
+    }
+
+    static readonly TimeSpan FiresAreKept = TimeSpan.FromDays(400),
+        CallsAreKept = TimeSpan.FromDays(30);
+
+    async Task ForgetAsync()
+    {
+        var now = _time.GetUtcNow();
+        try
+        {
+            await _triggerStore.ForgetAsync(now - FiresAreKept, now - CallsAreKept).ConfigureAwait(false);
+        }
+        catch (Exception e) when (e is not OutOfMemoryException)
+        {
+            _logger.LogWarning("Old fires could not be removed: {Reason}", e.Message);
+        }
+    }
+
+    // Two services on two copies would both start everything.
+    async Task HoldWhenMovedAsync()
+    {
+        if (
+            LocalPlace.NameOnDisk(_options.DataFolder) is not { } name
+            || !await _triggerStore
+                .IsMovedAsync($"{name} {Path.GetFullPath(_options.DataFolder)}")
+                .ConfigureAwait(false)
+        )
+        {
+            return;
+        }
+        await Triggers
+            .HoldAsync(
+                Area.Root,
+                on: true,
+                "the data folder is a copy, or was restored: gatechain hold off lets triggers start chains again",
+                new(ActorKind.Service, "start", "the start")
+            )
+            .ConfigureAwait(false);
     }
 
     /// <summary>
@@ -220,6 +325,11 @@ public sealed class ChainEngine : IAsyncDisposable
         await _ending.CancelAsync().ConfigureAwait(false);
         // Nothing is resumed any more by an engine that ends; the times are on disk for the next one.
         _due.Dispose();
+        if (_forgetting is not null)
+            await _forgetting.DisposeAsync().ConfigureAwait(false);
+        await _schedules.DisposeAsync().ConfigureAwait(false);
+        await _sources.DisposeAsync().ConfigureAwait(false);
+        await Backfills.DisposeAsync().ConfigureAwait(false);
         // Said beforehand, so that an end in good order is not taken for a crash.
         var told = Task.WhenAll(
             Runs.All.Where(a => !a.Attempts.IsEmpty).Select(a => a.PostAsync(new SuspendInput(_time.GetUtcNow())))
@@ -235,6 +345,7 @@ public sealed class ChainEngine : IAsyncDisposable
         await Task.WhenAny(Outbox.DisposeAsync().AsTask(), Task.Delay(_options.ShutdownPatience, _time))
             .ConfigureAwait(false);
         _watches.Dispose();
+        Triggers.Dispose();
         Workspace.Dispose();
         Secrets.Dispose();
     }

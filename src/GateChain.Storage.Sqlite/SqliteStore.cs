@@ -34,7 +34,9 @@ public sealed class SqliteStore : IStore
         Catalogue = new Catalogue(_file, _writer);
         Drafts = new DraftStore(_file, _writer);
         Files = new FileStore(_file, _writer);
-        Kept = new KeptValues(_file);
+        Kept = new KeptValues(_file, _writer);
+        Triggers = new TriggerStore(_file, _writer);
+        Backfills = new Backfills(_file, _writer);
         Secrets = new SecretStore(_file, _writer);
         Audit = new AuditLog(_file);
         // Keeps the write-ahead log short without making the writer do it.
@@ -69,6 +71,12 @@ public sealed class SqliteStore : IStore
 
     /// <inheritdoc/>
     public IKeptValues Kept { get; }
+
+    /// <inheritdoc/>
+    public ITriggerStore Triggers { get; }
+
+    /// <inheritdoc/>
+    public IBackfills Backfills { get; }
 
     /// <inheritdoc/>
     public ISecretStore Secrets { get; }

@@ -41,15 +41,15 @@ public sealed record JournalAppend(long Run, long Epoch, long Seq, byte[] Body, 
 
 /// <summary>What a decision brings beside its row.</summary>
 /// <param name="Keys">Occasions that it takes: an append with a key that was taken before writes nothing.</param>
-/// <param name="Kept">Values that its chain keeps from run to run.</param>
+/// <param name="Kept">Values that its chain keeps from run to run; null for none.</param>
 /// <param name="Audit">Who asked for it; null when nobody did.</param>
-public sealed record AppendExtras(IReadOnlyList<string> Keys, IReadOnlyList<KeptValue> Kept, AuditLine? Audit);
-
-/// <summary>A value that a chain keeps from run to run.</summary>
-/// <param name="Chain">The chain.</param>
-/// <param name="Name">Names it within the chain.</param>
-/// <param name="Json">The value, as JSON; null takes it away.</param>
-public sealed record KeptValue(string Chain, string Name, string? Json);
+public sealed record AppendExtras(IReadOnlyList<string> Keys, KeptSet? Kept, AuditLine? Audit)
+{
+    /// <summary>
+    /// The fire that the run is started for: an append whose occasion was taken before writes nothing. Null for none.
+    /// </summary>
+    public NewFire? Fire { get; init; }
+}
 
 /// <summary>A row as it is on disk: all events of one decision.</summary>
 /// <param name="Seq">Its number within the run.</param>

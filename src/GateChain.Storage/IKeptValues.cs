@@ -1,10 +1,35 @@
 namespace GateChain.Storage;
 
+/// <summary>What a chain keeps from run to run, under one profile.</summary>
+/// <param name="Chain">The chain.</param>
+/// <param name="Profile">The profile of its runs; empty for those without a name.</param>
+/// <param name="Version">Grows with every change, from 1.</param>
+/// <param name="Values">The values by name, as a JSON object.</param>
+public sealed record KeptSet(string Chain, string Profile, long Version, string Values)
+{
+    /// <summary>The run whose end they are of; null when a person set them.</summary>
+    public long? Run { get; init; }
+
+    /// <summary>Who set them; null for a run.</summary>
+    public string? By { get; init; }
+
+    /// <summary>When.</summary>
+    public DateTimeOffset At { get; init; }
+}
+
 /// <summary>
-/// What chains keep from run to run. Values come with the decisions of runs (<see cref="AppendExtras"/>). Thread-safe.
+/// What chains keep from run to run. Values come with the decisions of runs (<see cref="AppendExtras"/>), or from a
+/// person. Thread-safe.
 /// </summary>
 public interface IKeptValues
 {
-    /// <summary>The values of a chain by name, as JSON.</summary>
-    ValueTask<IReadOnlyDictionary<string, string>> OfAsync(string chain);
+    /// <summary>What a chain keeps under a profile; null for nothing.</summary>
+    ValueTask<KeptSet?> FindAsync(string chain, string profile);
+
+    /// <summary>What a chain keeps, by profile.</summary>
+    ValueTask<IReadOnlyList<KeptSet>> ListAsync(string chain);
+
+    /// <summary>Sets values.</summary>
+    /// <exception cref="StorageException">It could not be written.</exception>
+    Task SetAsync(KeptSet set, AuditLine audit);
 }

@@ -17,12 +17,15 @@ public enum RunNewsKind
 
     /// <summary>A leg ended; or the run will not be resumed by itself any more.</summary>
     Ended,
+
+    /// <summary>A trigger could not start one: there is no run, and the number is that of the fire.</summary>
+    Refused,
 }
 
 /// <summary>News of a run, stored in the transaction of the decision that made it.</summary>
 /// <param name="Position">Grows with every row, from 1; there may be gaps.</param>
-/// <param name="Run">The run.</param>
-/// <param name="Seq">The number of the decision in its journal.</param>
+/// <param name="Run">The run; 0 for a fire that could not start one.</param>
+/// <param name="Seq">The number of the decision in its journal; of a refused fire its own number.</param>
 /// <param name="Chain">The chain's name.</param>
 /// <param name="Kind">What happened.</param>
 /// <param name="State">The run's state from then on, a word of the vocabulary.</param>

@@ -18,6 +18,7 @@ namespace GateChain.Storage;
 /// <param name="OriginKey">Names the occasion; there is one run for it at most. Null when it can't be told
 /// apart.</param>
 /// <param name="Area">The folder that its chain lay in when it began.</param>
+/// <param name="Trigger">The trigger whose fire started it; null for none.</param>
 public sealed record RunHead(
     long Id,
     string Chain,
@@ -34,7 +35,8 @@ public sealed record RunHead(
     ParentCall? Parent = null,
     string? Origin = null,
     string? OriginKey = null,
-    Area Area = default
+    Area Area = default,
+    string? Trigger = null
 );
 
 /// <param name="Run">The calling run.</param>
@@ -74,10 +76,18 @@ public interface IRunStore
 /// <param name="Parent">Only children of this run.</param>
 /// <param name="Before">Only runs with a smaller number: the next page.</param>
 /// <param name="Limit">At most so many, 1 to 500.</param>
+/// <param name="Trigger">Only runs that this trigger started.</param>
+/// <param name="From">Only runs that began then or later.</param>
+/// <param name="To">Only runs that began before.</param>
+/// <param name="Text">Only runs in whose parameters this stands, whatever the case of letters.</param>
 public sealed record RunQuery(
     string? Chain = null,
     string? State = null,
     long? Before = null,
     int Limit = 50,
-    long? Parent = null
+    long? Parent = null,
+    string? Trigger = null,
+    DateTimeOffset? From = null,
+    DateTimeOffset? To = null,
+    string? Text = null
 );

@@ -30,6 +30,12 @@ public interface IStore : IAsyncDisposable
     /// <summary>What chains keep from run to run.</summary>
     IKeptValues Kept { get; }
 
+    /// <summary>What is known of triggers.</summary>
+    ITriggerStore Triggers { get; }
+
+    /// <summary>Due times that are made up for.</summary>
+    IBackfills Backfills { get; }
+
     /// <summary>What nobody is shown.</summary>
     ISecretStore Secrets { get; }
 

@@ -35,9 +35,16 @@ sealed class House : IAsyncDisposable
 
     readonly Bounds _bounds;
 
-    public House(Func<IJournal, IJournal>? cut = null, int snapshotFrom = 50_000, Bounds? bounds = null)
+    public House(
+        Func<IJournal, IJournal>? cut = null,
+        int snapshotFrom = 50_000,
+        Bounds? bounds = null,
+        DateTimeOffset? at = null
+    )
     {
+        Clock = new(at ?? new(2026, 11, 23, 6, 0, 0, TimeSpan.Zero));
         _bounds = bounds ?? Bounds.Default;
+        Directory.CreateDirectory(_folder["data"]);
         Start(cut, snapshotFrom);
     }
 
@@ -47,7 +54,7 @@ sealed class House : IAsyncDisposable
     public ChainCheck Check { get; private set; } = null!;
 
     /// <summary>The engines' clock; it stands still until it is turned.</summary>
-    public FakeTimeProvider Clock { get; } = new(new(2026, 11, 23, 6, 0, 0, TimeSpan.Zero));
+    public FakeTimeProvider Clock { get; }
 
     public string Work => _folder.Path;
 

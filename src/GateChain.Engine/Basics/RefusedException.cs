@@ -17,6 +17,16 @@ public sealed class RefusedException(RefusalKind kind, string message, IReadOnly
     /// <summary>More, a sentence each; mostly none.</summary>
     public IReadOnlyList<string> Details { get; } = details ?? [];
 
+    /// <summary>
+    /// Whether there is a run for the same occasion already: what was asked for was done before.
+    /// </summary>
+    public bool IsTaken { get; init; }
+
+    /// <summary>
+    /// The run that is going while its chain's <c>whenBusy</c> is <c>skip</c>; null for other reasons.
+    /// </summary>
+    public long? Busy { get; init; }
+
     /// <summary>There is no run of that number.</summary>
     public static RefusedException NoRun(long run) => new(RefusalKind.NotFound, $"there is no run {run}");
 

@@ -53,16 +53,19 @@ public sealed class OutboxReader : IAsyncDisposable
     {
         var cursors = await _outbox.OpenAsync([.. _consumers.Select(c => c.Name)]).ConfigureAwait(false);
         // Before the first look: what comes behind it rings.
-        _bell = _feed.SubscribeNews(_ =>
-        {
-            foreach (var consumer in _consumers)
-                consumer.Ring();
-        });
+        _bell = _feed.SubscribeNews(_ => Ring());
         foreach (var consumer in _consumers)
         {
             consumer.Position = cursors[consumer.Name];
             _loops.Add(Task.Run(() => LoopAsync(consumer)));
         }
+    }
+
+    /// <summary>There may be news that the feed does not tell.</summary>
+    internal void Ring()
+    {
+        foreach (var consumer in _consumers)
+            consumer.Ring();
     }
 
     async Task LoopAsync(Consumer consumer)

@@ -32,34 +32,54 @@ sealed class Admission
 
     /// <summary>Begins a run or a leg; it is on disk when this returns.</summary>
     /// <param name="actor">The run's mailbox; nobody knows it yet.</param>
-    /// <param name="chain">The chain it follows.</param>
+    /// <param name="line">The chain it follows, and what it is busy for.</param>
     /// <param name="parent">The call it is a child of; null for none.</param>
-    /// <param name="input">What it begins with, told whether it has to wait.</param>
+    /// <param name="input">What it begins with.</param>
+    /// <param name="fire">The fire that it is started for; null for none.</param>
     /// <exception cref="RefusedException">The chain is busy, and its <c>whenBusy</c> is <c>skip</c>; or the machine
     /// refuses.</exception>
-    public async Task<Ruling> BeginAsync(RunActor actor, Chain chain, ParentLink? parent, Func<bool, RunInput> input)
+    public async Task<Ruling> BeginAsync(
+        RunActor actor,
+        BusyLine line,
+        ParentLink? parent,
+        Func<Entry, RunInput> input,
+        NewFire? fire = null
+    )
     {
+        var chain = line.Chain;
         var run = actor.Run;
         var above = await AboveAsync(parent).ConfigureAwait(false);
         var answer = await _slots
             .RequestAsync(
-                LineOf(chain.Name),
+                LineOf(chain.Name, line.Key),
                 new(run),
-                new(chain.WhenBusy == BusyRule.Allow, chain.WhenBusy == BusyRule.Skip, above)
+                new(chain.WhenBusy == BusyRule.Allow, chain.WhenBusy == BusyRule.Skip, above, chain.QueueLimit)
             )
             .ConfigureAwait(false);
+        if (answer.IsFull)
+        {
+            throw new RefusedException(
+                RefusalKind.Conflict,
+                $"{chain.QueueLimit:N0} runs of “{chain.Name}”{line.For} wait already, and its queueLimit is "
+                    + $"{chain.QueueLimit:N0}"
+            );
+        }
         if (!answer.Granted && chain.WhenBusy == BusyRule.Skip)
         {
             throw new RefusedException(
                 RefusalKind.Conflict,
-                $"“{chain.Name}” is busy with run {answer.Others[0]}, and its whenBusy is skip"
-            );
+                $"“{chain.Name}”{line.For} is busy with run {answer.Others[0]}, and its whenBusy is skip"
+            )
+            {
+                Busy = answer.Others[0],
+            };
         }
         _runs.Put(actor);
         Ruling ruling;
         try
         {
-            ruling = RefusedException.Accepted(await actor.PostAsync(input(!answer.Granted)).ConfigureAwait(false));
+            var entry = new Entry(!answer.Granted, chain.WhenBusy == BusyRule.Replace ? answer.Others : []);
+            ruling = RefusedException.Accepted(await actor.PostAsync(input(entry), fire).ConfigureAwait(false));
         }
         catch
         {
@@ -71,11 +91,15 @@ sealed class Admission
         if (!answer.Granted && await _slots.HoldsAsync(new(run)).ConfigureAwait(false))
             _runs.Tell(run, new ReleaseInput(_time.GetUtcNow()));
         if (chain.WhenBusy == BusyRule.Replace)
-        {
-            foreach (var other in answer.Others)
-                await ReplaceAsync(other, run).ConfigureAwait(false);
-        }
+            await ReplaceAsync(run, answer.Others).ConfigureAwait(false);
         return ruling;
+    }
+
+    /// <summary>Stops the runs that another one takes the place of; it goes on when they have ended.</summary>
+    public async Task ReplaceAsync(long run, IReadOnlyList<long> others)
+    {
+        foreach (var other in others)
+            await ReplaceAsync(other, run).ConfigureAwait(false);
     }
 
     // One that has just ended refuses, and that is as good.
@@ -96,10 +120,11 @@ sealed class Admission
     }
 
     /// <summary>Puts a run into its chain's line as the journal has it.</summary>
-    public ValueTask RestoreAsync(string chain, long run, bool queued) =>
-        _slots.AnnounceAsync(LineOf(chain), new(run), queued);
+    public ValueTask RestoreAsync(string chain, string? busyKey, long run, bool queued) =>
+        _slots.AnnounceAsync(LineOf(chain, busyKey), new(run), queued);
 
-    static SlotName LineOf(string chain) => new(SlotKind.Chain, chain);
+    // Names of chains have no blanks.
+    static SlotName LineOf(string chain, string? key) => new(SlotKind.Chain, key is null ? chain : $"{chain} {key}");
 
     /// <summary>Lets those go on whose turn it is, when all runs are back in their lines.</summary>
     public ValueTask ReleaseAllAsync() => _slots.GrantAsync();
@@ -119,3 +144,17 @@ sealed class Admission
         return above;
     }
 }
+
+/// <summary>What a run is in line for.</summary>
+/// <param name="Chain">The chain that it follows.</param>
+/// <param name="Key">What it is busy for; null for the whole chain.</param>
+sealed record BusyLine(Chain Chain, string? Key)
+{
+    /// <summary>The key for people, behind the name of the chain.</summary>
+    public string For => Key is null ? "" : $" for “{Key}”";
+}
+
+/// <summary>How a run or a leg is let in.</summary>
+/// <param name="Queued">Whether it waits for others.</param>
+/// <param name="Replaces">The runs that it takes the place of.</param>
+readonly record struct Entry(bool Queued, IReadOnlyList<long> Replaces);

@@ -46,7 +46,7 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
         public Decision Decision => Ruling.Decision;
     }
 
-    sealed record Ask(RunInput Input, TaskCompletionSource<Ruling> Written);
+    sealed record Ask(RunInput Input, TaskCompletionSource<Ruling> Written, NewFire? Fire = null);
 
     sealed record Outcome(AppendOutcome Value)
     {
@@ -81,10 +81,12 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
     public void Post(RunInput input) => Enqueue(input);
 
     /// <summary>Hands over an input; ends when what it led to is on disk, or it was refused.</summary>
-    /// <exception cref="RefusedException">Another owner has taken the run over.</exception>
-    public Task<Ruling> PostAsync(RunInput input)
+    /// <param name="input">The input.</param>
+    /// <param name="fire">The fire that the run is started for, written with it; null for none.</param>
+    /// <exception cref="RefusedException">Another owner has taken the run over, or the occasion was taken.</exception>
+    public Task<Ruling> PostAsync(RunInput input, NewFire? fire = null)
     {
-        var ask = new Ask(input, new(TaskCreationOptions.RunContinuationsAsynchronously));
+        var ask = new Ask(input, new(TaskCreationOptions.RunContinuationsAsynchronously), fire);
         Enqueue(ask);
         return ask.Written.Task;
     }
@@ -184,7 +186,7 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
             case RunInput when _unstorable is not null:
                 break;
             case Ask ask:
-                Decide(ask.Input, ask.Written);
+                Decide(ask.Input, ask.Written, ask.Fire);
                 break;
             default:
                 Decide((RunInput)item, null);
@@ -192,7 +194,7 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
         }
     }
 
-    void Decide(RunInput input, TaskCompletionSource<Ruling>? written)
+    void Decide(RunInput input, TaskCompletionSource<Ruling>? written, NewFire? fire = null)
     {
         if (_fenced)
         {
@@ -201,6 +203,7 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
         }
         Ruling ruling;
         byte[] row;
+        KeptSet? kept = null;
         if (input is TimeInput)
             _timer.Struck();
         try
@@ -208,6 +211,12 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
             ruling = DecisionClock.Run(_surroundings.Options.Bounds, limit =>
                 RunMachine.Decide(_state, input, _surroundings.Options.Bounds, limit)
             );
+            if (ruling is Decided { Decision.Events: var events } some && KeepsAt(events))
+            {
+                kept = _surroundings.Kept.Take(_state, input.At);
+                if (kept is null)
+                    ruling = RunMachine.Warn(_state, some, KeptBook.Changed);
+            }
             row = (ruling as Decided)?.Decision.ToBytes() ?? [];
         }
         catch (Exception e)
@@ -245,9 +254,18 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
             DraftSnapshot();
         var audit = RunAudit.Of(input, Run, _state.Chain.Name);
         _surroundings.Journal.Append(
-            new(Run, _epoch, _seq, row, head, this) { News = news, Extras = audit is null ? null : new([], [], audit) }
+            new(Run, _epoch, _seq, row, head, this)
+            {
+                News = news,
+                Extras = (audit, fire, kept) is (null, null, null) ? null : new([], kept, audit) { Fire = fire },
+            }
         );
     }
+
+    // What a chain keeps is what a run of it had when it ended well; tries keep nothing.
+    bool KeepsAt(IReadOnlyList<RunEvent> events) =>
+        _state is { KeptVersion: >= 0, Try: null }
+        && events.Any(e => e is RunSettled { Outcome: Core.Chains.Outcome.Succeeded });
 
     // What can't be written down must not happen: the run goes on from what is on disk, where the input fails its step,
     // or the run.
@@ -365,7 +383,7 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
     }
 
     static RefusedException OccasionTaken() =>
-        new(RefusalKind.Conflict, "there is a run for the same occasion already");
+        new(RefusalKind.Conflict, "there is a run for the same occasion already") { IsTaken = true };
 
     RefusedException LostRun() =>
         new(

@@ -156,11 +156,11 @@ public sealed class RunCommands
                 throw new RefusedException(refused);
             return LegOf(
                 await _admission
-                    .BeginAsync(new(ended, seq, claim!.Epoch, _surroundings), ended.Chain, ended.Parent, queued =>
-                        input with
-                        {
-                            Queued = queued,
-                        }
+                    .BeginAsync(
+                        new(ended, seq, claim!.Epoch, _surroundings),
+                        new(ended.Chain, ended.BusyKey),
+                        ended.Parent,
+                        entry => input with { Queued = entry.Queued }
                     )
                     .ConfigureAwait(false)
             );

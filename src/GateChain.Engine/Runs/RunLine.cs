@@ -26,7 +26,8 @@ static class RunLine
             run.Parent is { } link ? new(link.Run, link.Step, link.Attempt) : null,
             run.Origin.Word,
             run.Origin.Key,
-            run.Area
+            run.Area,
+            run.Fire?.Trigger
         );
 
     // Lists of runs show what tells them apart; a run itself has all of it.

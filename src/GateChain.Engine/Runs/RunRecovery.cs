@@ -68,11 +68,12 @@ public sealed class RunRecovery : IRunKeeper
     public async Task RecoverAsync()
     {
         var actors = new List<RunActor>();
+        var replacing = new List<(long Run, IReadOnlyList<long> Others)>();
         foreach (var claim in await _ownership.ClaimUnendedAsync().ConfigureAwait(false))
         {
             try
             {
-                actors.Add(await ActorOfAsync(claim).ConfigureAwait(false));
+                actors.Add(await ActorOfAsync(claim, replacing).ConfigureAwait(false));
             }
             catch (Exception e) when (e is not OutOfMemoryException)
             {
@@ -86,6 +87,8 @@ public sealed class RunRecovery : IRunKeeper
             actor.Post(new TimeInput(Now));
         }
         await _admission.ReleaseAllAsync().ConfigureAwait(false);
+        foreach (var (run, others) in replacing)
+            await _admission.ReplaceAsync(run, others).ConfigureAwait(false);
     }
 
     /// <summary>Tries again to go on with a run that could not be recovered, or was let go.</summary>
@@ -141,14 +144,17 @@ public sealed class RunRecovery : IRunKeeper
         actor.Post(new TimeInput(Now));
     }
 
-    async Task<RunActor> ActorOfAsync(Claim claim)
+    async Task<RunActor> ActorOfAsync(Claim claim, List<(long Run, IReadOnlyList<long> Others)>? replacing = null)
     {
         var head = claim.Head;
         var (state, seq) = await _folder.FoldAsync(head.Id).ConfigureAwait(false);
         var actor = new RunActor(state, seq, claim.Epoch, _surroundings);
         _runs.Put(actor);
         await actor.AnnounceAsync().ConfigureAwait(false);
-        await _admission.RestoreAsync(head.Chain, head.Id, state.IsQueued).ConfigureAwait(false);
+        await _admission.RestoreAsync(head.Chain, state.BusyKey, head.Id, state.IsQueued).ConfigureAwait(false);
+        // They were to be stopped for it; the crash may have come before.
+        if (state.IsQueued && state.Leg == 1 && state.Replaces.Count > 0)
+            replacing?.Add((head.Id, state.Replaces));
         _logger.LogInformation("Run {Run} of {Chain} goes on", head.Id, head.Chain);
         return actor;
     }

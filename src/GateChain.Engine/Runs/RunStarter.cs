@@ -60,7 +60,9 @@ public sealed class RunStarter
         return await StartAsync(release, given, values, by, parent: null, restartOf: null).ConfigureAwait(false);
     }
 
-    async Task<RunProfile> ChooseAsync(string chain, string? profile)
+    /// <summary>The profile values that runs of a chain work with.</summary>
+    /// <exception cref="RefusedException">There is no such profile.</exception>
+    internal async Task<RunProfile> ChooseAsync(string chain, string? profile)
     {
         var area = await _workspace.AreaOfAsync(chain).ConfigureAwait(false);
         return new(profile, _workspace.In(area).Profiles.Choose(profile), area);
@@ -187,6 +189,40 @@ public sealed class RunStarter
             .ConfigureAwait(false);
     }
 
+    /// <summary>
+    /// Starts a run for an occasion of a trigger: the fire, what it takes and the run's first decision are one write.
+    /// </summary>
+    /// <param name="chain">The chain.</param>
+    /// <param name="release">What the run follows; null for the latest release.</param>
+    /// <param name="keeps">Whether it writes what its chain keeps.</param>
+    /// <param name="given">Parameters.</param>
+    /// <param name="profile">What <see cref="ChooseAsync"/> gave.</param>
+    /// <param name="fire">What is written of the fire.</param>
+    /// <param name="link">What the run knows of it.</param>
+    /// <exception cref="RefusedException">There is no release, a parameter does not fit, the chain is busy, or the
+    /// occasion was taken.</exception>
+    /// <exception cref="StorageException">Nothing can be written at the moment.</exception>
+    internal async Task<long> StartAsync(
+        string chain,
+        string? release,
+        bool keeps,
+        IReadOnlyDictionary<string, Value> given,
+        RunProfile profile,
+        NewFire fire,
+        FireLink link
+    ) =>
+        await StartAsync(
+                release ?? await _releases.GetAsync(new(chain, null)).ConfigureAwait(false),
+                given,
+                profile,
+                new(ActorKind.Trigger, link.Trigger, link.Trigger),
+                parent: null,
+                restartOf: null,
+                fired: (fire, link),
+                keeps: keeps
+            )
+            .ConfigureAwait(false);
+
     async Task<long> StartAsync(
         string release,
         IReadOnlyDictionary<string, Value> given,
@@ -194,7 +230,9 @@ public sealed class RunStarter
         Actor by,
         ParentLink? parent,
         long? restartOf,
-        TryPlan? tried = null
+        TryPlan? tried = null,
+        (NewFire Fire, FireLink Link)? fired = null,
+        bool keeps = true
     )
     {
         var chain = await _chains.RunnableOfAsync(release).ConfigureAwait(false);
@@ -204,13 +242,15 @@ public sealed class RunStarter
         if (parent is null && _surroundings.Journal.Writer.Trouble is { } trouble)
             throw new StorageException($"the run was not started: {trouble}");
         var id = await _runs.NextIdAsync().ConfigureAwait(false);
+        var kept = await _surroundings.Kept.StartAsync(chain, profile.Name, keeps).ConfigureAwait(false);
+        var busyKey = BusyKeyOf(chain, values, profile.Values, fired?.Link.Event);
         var number = await _releases.NumberOfAsync(chain.Name, release).ConfigureAwait(false) ?? 0;
         await _admission
             .BeginAsync(
                 new(new(id, chain, _chains.Loaded), 0, 1, _surroundings),
-                chain,
+                new(chain, busyKey),
                 parent,
-                queued => new StartInput(
+                entry => new StartInput(
                     _surroundings.Time.GetUtcNow(),
                     Guid.NewGuid().ToString("N"),
                     release,
@@ -222,14 +262,56 @@ public sealed class RunStarter
                     Area = profile.Area,
                     ProfileName = profile.Name,
                     Number = number,
-                    Queued = queued,
+                    Queued = entry.Queued,
+                    Replaces = entry.Replaces,
+                    BusyKey = busyKey,
+                    Kept = kept,
+                    Fire = fired?.Link,
                     Parent = parent,
                     RestartOf = restartOf,
                     Try = tried,
                     Home = Home,
-                }
+                },
+                fired?.Fire
             )
             .ConfigureAwait(false);
         return id;
     }
+
+    // What it is busy for, as text: 1 and "1" are the same.
+    static string? BusyKeyOf(Chain chain, IReadOnlyDictionary<string, Value> given, Value profile, Value? happened)
+    {
+        if (chain is not { BusyKey.Expression: var expression } || chain.WhenBusy == BusyRule.Allow)
+            return null;
+        var parameters = chain
+            .Parameters.Select(p => (p.Name, Value: given.TryGetValue(p.Name, out var value) ? value : p.Default))
+            .Where(p => p.Value is not null)
+            .Select(p => KeyValuePair.Create(p.Name, p.Value!.Value));
+        var key = expression.Evaluate(
+            new DictionaryNames(
+                new Dictionary<string, Value>
+                {
+                    ["params"] = Value.Map(DictionaryMap.Of(parameters)),
+                    ["profile"] = profile,
+                    ["event"] = happened ?? Value.EmptyMap,
+                }
+            )
+        );
+        if (key.IsError)
+        {
+            throw new RefusedException(
+                RefusalKind.Invalid,
+                $"the busyKey of “{chain.Name}” can't be computed: {key.AsError.Message}"
+            );
+        }
+        var text = ValueText.ToPlainString(key);
+        return text.Length <= MostOfKey
+            ? text
+            : throw new RefusedException(
+                RefusalKind.Invalid,
+                $"the busyKey of “{chain.Name}” has {text.Length:N0} characters; {MostOfKey} are the most"
+            );
+    }
+
+    const int MostOfKey = 500;
 }

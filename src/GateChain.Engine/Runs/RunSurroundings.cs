@@ -42,6 +42,9 @@ sealed class RunSurroundings : IGuardSurroundings
     /// <summary>The files that lie beside the chain of a release, by name.</summary>
     public required Func<string, Task<IReadOnlyDictionary<string, byte[]>>> Attachments { get; init; }
 
+    /// <summary>What chains keep from run to run.</summary>
+    public required KeptBook Kept { get; init; }
+
     /// <summary>Starts and ends the runs that runs call. Put in last: it starts runs itself.</summary>
     public ChildRuns Children { get; set; } = null!;
 

@@ -24,7 +24,13 @@ public readonly record struct Seat(long Run, string? Step = null);
 /// <param name="Force">It is taken however many have one.</param>
 /// <param name="OrNothing">Whoever can't have it at once does not wait for it.</param>
 /// <param name="Above">Runs that wait for this one: it can't wait for them.</param>
-public sealed record SlotTerms(bool Force = false, bool OrNothing = false, IReadOnlyCollection<long>? Above = null)
+/// <param name="MostWaiting">Nobody waits for it where so many do already; null for any number.</param>
+public sealed record SlotTerms(
+    bool Force = false,
+    bool OrNothing = false,
+    IReadOnlyCollection<long>? Above = null,
+    int? MostWaiting = null
+)
 {
     /// <summary>It waits until there is room.</summary>
     public static SlotTerms Queue { get; } = new();
@@ -33,7 +39,8 @@ public sealed record SlotTerms(bool Force = false, bool OrNothing = false, IRead
 /// <summary>What became of a request.</summary>
 /// <param name="Granted">Whether the seat is held now.</param>
 /// <param name="Others">The runs that are in the way, oldest first; none when it is granted.</param>
-public readonly record struct SlotAnswer(bool Granted, IReadOnlyList<long> Others);
+/// <param name="IsFull">Whether nobody may wait for it any more.</param>
+public readonly record struct SlotAnswer(bool Granted, IReadOnlyList<long> Others, bool IsFull = false);
 
 /// <summary>How full a slot is.</summary>
 /// <param name="Slot">The slot.</param>

@@ -53,6 +53,8 @@ sealed class LocalSlots(Action<SlotName, Seat> granted) : ISlots
                 return new(new SlotAnswer(known.IsHeld, []));
             var at = Of(slot);
             var others = terms.Force ? [] : InTheWay(at, terms.Above ?? []);
+            if (others.Count > 0 && !terms.OrNothing && at.Waiting.Count >= (terms.MostWaiting ?? int.MaxValue))
+                return new(new SlotAnswer(false, others, IsFull: true));
             if (others.Count == 0)
                 Put(at, seat, at.Holders);
             else if (!terms.OrNothing)

@@ -4,6 +4,7 @@ using GateChain.Core.Chains.Kinds;
 using GateChain.Core.Checking;
 using GateChain.Core.Identity;
 using GateChain.Core.Problems;
+using GateChain.Core.Triggers;
 using GateChain.Storage;
 
 namespace GateChain.Engine.Workspaces;
@@ -22,6 +23,7 @@ public sealed class Workspace
     readonly List<(Chain Chain, string Source, string File)> _chains = [];
     readonly IReadOnlyDictionary<string, byte[]> _files;
     readonly WorkspaceFiles _settings;
+    readonly IReadOnlySet<string> _named;
 
     /// <summary>Reads everything and gathers all problems.</summary>
     /// <param name="files">Contents by name relative to the folder, with <c>/</c> between parts.</param>
@@ -39,11 +41,13 @@ public sealed class Workspace
     )
     {
         _files = files;
+        _named = NamedBySettings(files);
         _settings = new(
             files
-                .Where(f => IsSettings(f.Key))
+                .Where(f => IsSettings(f.Key) || _named.Contains(f.Key))
                 .OrderBy(f => f.Key, StringComparer.Ordinal)
                 .Select(f => (f.Key, TextOf(f.Value))),
+            kinds,
             problems => _problems.AddRange(problems.Ordered),
             isSecretSet
         );
@@ -125,7 +129,18 @@ public sealed class Workspace
 
             _chains.Add((chain, source, name));
         }
+        _settings.CheckTriggers(interfaces, ProfilesOf, isSecretSet);
+        _problems.AddRange(_settings.Triggers.SelectMany(f => f.Problems.Ordered));
     }
+
+    /// <summary>What starts its chains by itself.</summary>
+    public IEnumerable<TriggerDefinition> Triggers => _settings.Triggers.SelectMany(f => f.Triggers);
+
+    /// <summary>The paths of files that calendars and triggers name.</summary>
+    public static IReadOnlySet<string> NamedBySettings(IReadOnlyDictionary<string, byte[]> files) =>
+        WorkspaceFiles
+            .NamedBy(files.Where(f => IsSettings(f.Key)).Select(f => (f.Key, TextOf(f.Value))), files.ContainsKey)
+            .ToHashSet();
 
     /// <summary>What is wrong with it, files and chains alike.</summary>
     public IReadOnlyList<Problem> Problems => _problems;
@@ -146,11 +161,12 @@ public sealed class Workspace
     /// <summary>The chains, as far as they can be read.</summary>
     public IReadOnlyList<Chain> Chains => [.. _chains.Select(c => c.Chain)];
 
-    /// <summary>The paths of the attachments that the chains use.</summary>
+    /// <summary>The paths of the attachments that the chains, calendars and triggers use.</summary>
     public IReadOnlySet<string> Attachments =>
         _chains
             .SelectMany(c => ReleaseContent.AttachmentsOf(c.Chain).Select(name => PlaceOf(name, Area.OfFile(c.File))))
             .OfType<string>()
+            .Concat(_named)
             .ToHashSet();
 
     /// <summary>Whether a file is neither a chain nor settings.</summary>
@@ -158,7 +174,8 @@ public sealed class Workspace
         !IsSettings(path) && !path.EndsWith(ChainEnding, StringComparison.Ordinal);
 
     /// <summary>
-    /// Whether a file is <c>connections.yaml</c>, <c>profiles.yaml</c> or <c>lanes.yaml</c>, in any folder.
+    /// Whether a file is <c>connections.yaml</c>, <c>profiles.yaml</c>, <c>lanes.yaml</c>, <c>calendars.yaml</c> or
+    /// <c>triggers.yaml</c>, in any folder.
     /// </summary>
     public static bool IsSettings(string path) => WorkspaceFiles.IsOne(path);
 
@@ -206,7 +223,9 @@ public sealed class Workspace
     /// <summary>What is stored of it. Only for a workspace without errors.</summary>
     public Push ToPush(DateTimeOffset now, Actor by, string? note)
     {
-        var settings = _files.Where(f => IsSettings(f.Key)).ToDictionary(f => f.Key, f => TextOf(f.Value));
+        var settings = _files
+            .Where(f => IsSettings(f.Key) || _named.Contains(f.Key))
+            .ToDictionary(f => f.Key, f => TextOf(f.Value));
         var chains = string.Join(", ", _chains.Select(c => c.Chain.Name).Take(MostNamed));
         return new(
             [.. _chains.Select(c => ReleaseOf(c.Chain, c.Source, c.File, now))],

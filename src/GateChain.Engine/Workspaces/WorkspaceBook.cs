@@ -2,6 +2,8 @@ using System.Text;
 using GateChain.Core.Chains;
 using GateChain.Core.Checking;
 using GateChain.Core.Identity;
+using GateChain.Core.Problems;
+using GateChain.Core.Triggers;
 using GateChain.Core.Values;
 using GateChain.Engine.Basics;
 using GateChain.Engine.Releases;
@@ -43,6 +45,9 @@ public sealed class WorkspaceBook : IDisposable
     /// <summary>Called when something was stored; runs that start from here on follow it.</summary>
     internal event Action? Stored;
 
+    /// <summary>Called behind that, and waited for: a push has ended when it has.</summary>
+    internal event Func<Task>? AfterStored;
+
     /// <summary>Reads and checks chains.</summary>
     public ChainCheck Check { get; }
 
@@ -54,6 +59,71 @@ public sealed class WorkspaceBook : IDisposable
 
     /// <summary>Every connection that is declared, those of the same name in several folders too.</summary>
     public IEnumerable<Connection> Connections => _files.Connections;
+
+    /// <summary>What starts chains by itself.</summary>
+    public IEnumerable<TriggerDefinition> Triggers => _files.Triggers.SelectMany(f => f.Triggers);
+
+    /// <summary>What is wrong with triggers by now, by name: a chain may have changed since they came.</summary>
+    public async Task<IReadOnlyDictionary<string, IReadOnlyList<Problem>>> TriggerProblemsAsync()
+    {
+        var found = new Dictionary<string, IReadOnlyList<Problem>>();
+        foreach (var file in await CheckedTriggersAsync(null, null).ConfigureAwait(false))
+        {
+            foreach (var trigger in file.Triggers)
+            {
+                var (from, to) = (trigger.Span.Start, file.Triggers.Select(t => t.Span.Start).Append(int.MaxValue));
+                var end = to.Where(t => t > from).Min();
+                found.TryAdd(
+                    trigger.Name,
+                    [.. file.Problems.Ordered.Where(p => p.Span.Start >= from && p.Span.Start < end)]
+                );
+            }
+        }
+        return found;
+    }
+
+    /// <summary>
+    /// What is wrong with a file of triggers, and what it says, were it to take the place of the one that is there.
+    /// </summary>
+    public async Task<(IReadOnlyList<Problem> Problems, IReadOnlyList<TriggerDefinition> Triggers)> CheckTriggersAsync(
+        string path,
+        string content
+    )
+    {
+        var file = (await CheckedTriggersAsync(path, content).ConfigureAwait(false)).First(f =>
+            f.Problems.File == path
+        );
+        return (file.Problems.Ordered, file.Triggers);
+    }
+
+    // Read anew: what is found is added to what was found in the files.
+    async Task<IReadOnlyList<WorkspaceFiles.TriggersIn>> CheckedTriggersAsync(string? path, string? content)
+    {
+        var files = (await _store.AllAsync().ConfigureAwait(false))
+            .Where(f => f.Path != path)
+            .Select(f => (f.Path, f.Content!));
+        var read = new WorkspaceFiles(path is null ? files : files.Append((path, content!)), Check.Kinds, _ => { });
+        var areas = new Dictionary<string, Area>();
+        foreach (var chain in read.Triggers.SelectMany(f => f.Triggers).Select(t => t.Chain).Distinct())
+            areas[chain] = await AreaOfAsync(chain).ConfigureAwait(false);
+        read.CheckTriggers(
+            await InterfacesAsync().ConfigureAwait(false),
+            chain => In(areas.GetValueOrDefault(chain)).Profiles,
+            _secrets.IsSet
+        );
+        return read.Triggers;
+    }
+
+    /// <summary>The content of a file that calendars or triggers name, the nearest going up; null for none.</summary>
+    public async ValueTask<string?> TextBesideAsync(Area area, string name)
+    {
+        foreach (var at in area.Upward)
+        {
+            if (await _store.FindAsync(at.File(name)).ConfigureAwait(false) is { Content: { } text })
+                return text;
+        }
+        return null;
+    }
 
     /// <summary>How many steps may be in a lane, by its name.</summary>
     public IReadOnlyDictionary<string, int> Lanes => _files.Lanes;
@@ -89,13 +159,15 @@ public sealed class WorkspaceBook : IDisposable
         {
             var files = await _store.AllAsync().ConfigureAwait(false);
             // What was wrong with a file was told when it came.
-            _files = new(files.Select(f => (f.Path, f.Content!)), _ => { });
+            _files = new(files.Select(f => (f.Path, f.Content!)), Check.Kinds, _ => { });
         }
         finally
         {
             _loading.Release();
         }
         Stored?.Invoke();
+        if (AfterStored is { } after)
+            await after().ConfigureAwait(false);
     }
 
     /// <summary>The chain that new runs of a name would follow.</summary>
@@ -206,17 +278,23 @@ public sealed class WorkspaceBook : IDisposable
     /// <summary>What chains of a folder can name, attachments and numbered releases left out.</summary>
     internal async ValueTask<Surroundings> SurroundingsAsync(Area area)
     {
-        var interfaces = new Dictionary<string, ChainInterface>();
-        foreach (var release in await _catalogue.ChainsAsync().ConfigureAwait(false))
-        {
-            if (await _chains.ReadableOfAsync(release.Hash).ConfigureAwait(false) is { } chain)
-                interfaces.Add(chain.Name, ChainInterfaces.Of(chain));
-        }
+        var interfaces = await InterfacesAsync().ConfigureAwait(false);
         var beside = In(area);
         return new(beside.Connections.Types, new HashSet<string>(), interfaces, beside.Lanes)
         {
             Profiles = beside.Profiles.All,
             IsSecretSet = _secrets.IsSet,
         };
+    }
+
+    async Task<Dictionary<string, ChainInterface>> InterfacesAsync()
+    {
+        var interfaces = new Dictionary<string, ChainInterface>();
+        foreach (var release in await _catalogue.ChainsAsync().ConfigureAwait(false))
+        {
+            if (await _chains.ReadableOfAsync(release.Hash).ConfigureAwait(false) is { } chain)
+                interfaces.Add(chain.Name, ChainInterfaces.Of(chain));
+        }
+        return interfaces;
     }
 }

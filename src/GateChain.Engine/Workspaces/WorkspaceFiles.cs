@@ -1,5 +1,10 @@
+using GateChain.Core.Chains;
+using GateChain.Core.Chains.Kinds;
 using GateChain.Core.Identity;
 using GateChain.Core.Problems;
+using GateChain.Core.Scheduling.Calendars;
+using GateChain.Core.Triggers;
+using GateChain.Core.Triggers.Reading;
 using GateChain.Kinds;
 using GateChain.Kinds.Connections;
 
@@ -10,39 +15,57 @@ namespace GateChain.Engine.Workspaces;
 /// <param name="Profiles">Their values: those of the folder, and of the folders around it what it does not say
 /// itself.</param>
 /// <param name="Lanes">The names of those of the folder and of the folders around it.</param>
-public sealed record AreaFiles(ConnectionsFile Connections, Profiles Profiles, IReadOnlySet<string> Lanes)
+/// <param name="Calendars">Those of the folder and of the folders around it; the nearest of a name.</param>
+public sealed record AreaFiles(
+    ConnectionsFile Connections,
+    Profiles Profiles,
+    IReadOnlySet<string> Lanes,
+    CalendarsFile Calendars
+)
 {
     /// <summary>There are no files.</summary>
-    public static AreaFiles None { get; } = new(new(), new(), new HashSet<string>());
+    public static AreaFiles None { get; } = new(new(), new(), new HashSet<string>(), CalendarsFile.None);
 }
 
 /// <summary>
-/// The files that stand beside the chains, read: <c>connections.yaml</c>, <c>profiles.yaml</c> and <c>lanes.yaml</c>
-/// may lie in any folder of the workspace, and hold there and below. Immutable.
+/// The files that stand beside the chains, read: <c>connections.yaml</c>, <c>profiles.yaml</c>, <c>lanes.yaml</c>,
+/// <c>calendars.yaml</c> and <c>triggers.yaml</c> may lie in any folder of the workspace, and hold there and below.
+/// Immutable.
 /// </summary>
 sealed class WorkspaceFiles
 {
     /// <summary>Their names.</summary>
     public const string ConnectionsName = "connections.yaml",
         ProfilesName = "profiles.yaml",
-        LanesName = "lanes.yaml";
+        LanesName = "lanes.yaml",
+        CalendarsName = "calendars.yaml",
+        TriggersName = "triggers.yaml";
 
     // Only folders that have such a file; what is seen in others is what the nearest one above sees.
     readonly Dictionary<Area, AreaFiles> _areas = new() { [Area.Root] = AreaFiles.None };
     readonly Dictionary<string, (int Width, string File)> _lanes = [];
+    readonly List<TriggersIn> _triggers = [];
 
     /// <summary>There are none.</summary>
-    public static WorkspaceFiles None { get; } = new([], _ => { });
+    public static WorkspaceFiles None { get; } = new([], KindDescriptions.Catalogue, _ => { });
 
-    /// <param name="files">Paths and contents; others than these files are left out.</param>
+    /// <summary>The triggers of one file.</summary>
+    /// <param name="Problems">What is wrong with the file, as far as it can be told from the file alone.</param>
+    /// <param name="Triggers">Those that can be read.</param>
+    public sealed record TriggersIn(ProblemList Problems, IReadOnlyList<TriggerDefinition> Triggers);
+
+    /// <param name="files">Paths and contents; others than these files, and those that they name, are left out.</param>
+    /// <param name="kinds">The probes that there are.</param>
     /// <param name="found">Gets what is wrong with one of them.</param>
     /// <param name="isSecretSet">Whether a secret of a name is set; null where secrets are not known.</param>
     public WorkspaceFiles(
         IEnumerable<(string Path, string Text)> files,
+        KindCatalogue kinds,
         Action<ProblemList> found,
         Func<string, bool>? isSecretSet = null
     )
     {
+        var contents = files.ToDictionary(f => f.Path, f => f.Text);
         // From the outside in: a file says more than, or other than, those of the folders around it.
         foreach (
             var area in files
@@ -71,8 +94,89 @@ sealed class WorkspaceFiles
                 Read(ProfilesName, outer.Profiles, (text, problems) => Profiles.Read(text, problems, outer.Profiles)),
                 Read(LanesName, outer.Lanes, (text, problems) =>
                     outer.Lanes.Concat(AddLanes(area.Key.File(LanesName), text, problems)).ToHashSet()
+                ),
+                Read(CalendarsName, outer.Calendars, (text, problems) =>
+                    CalendarsFile.Read(text, problems, outer.Calendars, Attachment)
                 )
             );
+            var path = area.Key.File(TriggersName);
+            if (contents.TryGetValue(path, out var said))
+            {
+                var problems = new ProblemList(path, said);
+                var calendars = _areas[area.Key].Calendars;
+                _triggers.Add(new(problems, TriggersFile.Read(said, area.Key, problems, kinds, calendars, Attachment)));
+            }
+
+            string? Attachment(string name) =>
+                area
+                    .Key.Upward.Select(a => contents.GetValueOrDefault(a.File(name)))
+                    .FirstOrDefault(t => t is not null);
+        }
+        foreach (var file in _triggers)
+        {
+            foreach (var trigger in file.Triggers)
+            {
+                if (!_names.TryAdd(trigger.Name, file.Problems.File))
+                {
+                    file.Problems.Add(
+                        ProblemKinds.DoubleKey,
+                        trigger.Span,
+                        $"the trigger “{trigger.Name}” is already in {_names[trigger.Name]}",
+                        "give one of them another name: keys and state belong to it"
+                    );
+                }
+            }
+        }
+    }
+
+    // In which file each trigger is.
+    readonly Dictionary<string, string> _names = [];
+
+    /// <summary>The triggers, by file.</summary>
+    public IReadOnlyList<TriggersIn> Triggers => _triggers;
+
+    /// <summary>Adds what is wrong with the triggers when they are held to the chains that they start.</summary>
+    /// <param name="interfaces">What the chains take and give, by name.</param>
+    /// <param name="profiles">The profiles where a chain lies.</param>
+    /// <param name="isSecretSet">Whether a secret of a name is set; null where secrets are not known.</param>
+    public void CheckTriggers(
+        IReadOnlyDictionary<string, ChainInterface> interfaces,
+        Func<string, Profiles> profiles,
+        Func<string, bool>? isSecretSet
+    )
+    {
+        var all = _triggers.SelectMany(f => f.Triggers).ToList();
+        foreach (var (problems, triggers) in _triggers)
+        {
+            foreach (var trigger in triggers)
+            {
+                var connections = In(trigger.Area).Connections.Types.Keys.ToList();
+                TriggerCheck.Check(
+                    trigger,
+                    new(interfaces, chain => profiles(chain).All, connections, isSecretSet),
+                    problems
+                );
+                TriggerCheck.CheckCircle(all, trigger, problems);
+            }
+        }
+    }
+
+    /// <summary>The paths of the files that these files name.</summary>
+    public static IEnumerable<string> NamedBy(IEnumerable<(string Path, string Text)> files, Func<string, bool> exists)
+    {
+        foreach (var (path, text) in files)
+        {
+            var names = path[(path.LastIndexOf('/') + 1)..] switch
+            {
+                CalendarsName => CalendarsFile.AttachmentsIn(text),
+                TriggersName => TriggersFile.AttachmentsIn(text),
+                _ => [],
+            };
+            foreach (var name in names)
+            {
+                if (Area.OfFile(path).Upward.Select(a => a.File(name)).FirstOrDefault(exists) is { } found)
+                    yield return found;
+            }
         }
     }
 
@@ -97,7 +201,12 @@ sealed class WorkspaceFiles
 
     /// <summary>Whether a file is one of these.</summary>
     public static bool IsOne(string path) =>
-        path[(path.LastIndexOf('/') + 1)..] is ConnectionsName or ProfilesName or LanesName;
+        path[(path.LastIndexOf('/') + 1)..]
+            is ConnectionsName
+                or ProfilesName
+                or LanesName
+                or CalendarsName
+                or TriggersName;
 
     /// <summary>What the chains of a folder can name.</summary>
     public AreaFiles In(Area area)

@@ -23,8 +23,10 @@ static class FilePattern
     static readonly char[] Wildcards = ['*', '?'];
 
     // The part before the first wildcard is the folder to look in.
-    static string RootOf(string full) =>
-        full[..full.LastIndexOf('/', full.IndexOfAny(Wildcards))] is { Length: > 0 } root ? root : "/";
+    internal static string RootOf(string full) =>
+        full.IndexOfAny(Wildcards) < 0 ? Path.GetDirectoryName(full) ?? "/"
+        : full[..full.LastIndexOf('/', full.IndexOfAny(Wildcards))] is { Length: > 0 } root ? root
+        : "/";
 
     /// <summary>
     /// The files, by name. Files whose name begins with a dot are left out unless they are named. A link to a folder is
@@ -32,7 +34,19 @@ static class FilePattern
     /// </summary>
     /// <exception cref="StepFailedException">A file, or the pattern, leads out of the folders.</exception>
     /// <exception cref="OperationCanceledException">Nobody waits for it any more.</exception>
-    public static List<FileInfo> Match(AllowedFolders folders, string from, string pattern, CancellationToken cancel)
+    /// <param name="folders">Where it may look.</param>
+    /// <param name="from">The folder that relative paths begin in.</param>
+    /// <param name="pattern">The path or pattern.</param>
+    /// <param name="cancel">Ends the search.</param>
+    /// <param name="outside">Is told of files that lead out of the folders, which are left out then; null when one is
+    /// an error.</param>
+    public static List<FileInfo> Match(
+        AllowedFolders folders,
+        string from,
+        string pattern,
+        CancellationToken cancel,
+        Action<string>? outside = null
+    )
     {
         var full = Allowed(folders, from, pattern);
         if (full.IndexOfAny(Wildcards) < 0)
@@ -43,7 +57,7 @@ static class FilePattern
         if (!Directory.Exists(root))
             return [];
         var found = new SortedDictionary<string, FileInfo>(StringComparer.Ordinal);
-        new Walk(folders, from, found, cancel).Into(
+        new Walk(folders, from, found, outside, cancel).Into(
             new(root),
             full[root.Length..].Split('/', StringSplitOptions.RemoveEmptyEntries),
             0,
@@ -56,6 +70,7 @@ static class FilePattern
         AllowedFolders folders,
         string from,
         SortedDictionary<string, FileInfo> found,
+        Action<string>? outside,
         CancellationToken cancel
     )
     {
@@ -92,7 +107,14 @@ static class FilePattern
             {
                 cancel.ThrowIfCancellationRequested();
                 // Each by itself: it may be a link.
-                found.TryAdd(file.FullName, new(folders.Resolve(file.FullName, from)));
+                try
+                {
+                    found.TryAdd(file.FullName, new(folders.Resolve(file.FullName, from)));
+                }
+                catch (StepFailedException e) when (outside is not null)
+                {
+                    outside(e.Message);
+                }
             }
         }
 

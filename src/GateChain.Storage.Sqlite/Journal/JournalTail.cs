@@ -136,14 +136,16 @@ sealed class JournalTail(Statements statements, NewestHeads heads)
             return AppendOutcome.Fenced;
         if ((first && IsTaken(append.Head!.OriginKey)) || append.Extras?.Keys.Any(statements.IsTaken) == true)
             return AppendOutcome.Taken;
+        if (append.Extras?.Fire is { } fire && statements.Fires.IsTaken(fire))
+            return AppendOutcome.Taken;
         (owner.Epoch, owner.LastSeq) = (append.Epoch, append.Seq);
         if (append.Extras is { } extras)
-            statements.Add(extras, append.Run, append.Seq);
+            statements.Add(extras, append.Run);
         if (append.Head is { } head)
         {
             SetHead(ref owner, head);
             foreach (var kind in append.News)
-                statements.AddNews(head, append.Seq, kind);
+                statements.AddNews(head.Id, append.Seq, head.Chain, kind, head.State);
         }
         _growing.Entries.Add(
             JournalBlocks.Add(_growing.Blocks, append, append.Head is null ? [] : HeadJson.Write(append.Head))

@@ -77,6 +77,11 @@ sealed class SqliteWriter : IDisposable
         return job.Done.Task;
     }
 
+    /// <summary>Writes with the statements about fires in the next transaction; ends when it is on disk.</summary>
+    /// <exception cref="StorageException">It could not be written.</exception>
+    public Task WriteFireAsync(Action<SqliteConnection, FireStatements> write) =>
+        WriteAsync(connection => write(connection, _statements.Fires));
+
     void Add(object item)
     {
         _queue.Enqueue(item);

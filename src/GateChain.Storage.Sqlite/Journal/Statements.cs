@@ -22,8 +22,10 @@ sealed class Statements : IDisposable
         _occasion,
         _take,
         _keep,
-        _unkeep,
         _audit;
+
+    /// <summary>The statements about triggers.</summary>
+    public FireStatements Fires { get; }
 
     readonly List<sqlite3_stmt> _all = [];
 
@@ -40,8 +42,8 @@ sealed class Statements : IDisposable
         // first.
         _head = Prepare(
             """
-            INSERT OR FAIL INTO runs (id, chain, release, state, leg, by_whom, started, params, ended, error, epoch, parent, parent_step, parent_attempt, resume_at, late, by_kind, by_id, origin, origin_key, area)
-            VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11, ?12, ?13, ?14, ?15, ?16, ?17, ?18, ?19, ?20, ?21)
+            INSERT OR FAIL INTO runs (id, chain, release, state, leg, by_whom, started, params, ended, error, epoch, parent, parent_step, parent_attempt, resume_at, late, by_kind, by_id, origin, origin_key, area, fired_by)
+            VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11, ?12, ?13, ?14, ?15, ?16, ?17, ?18, ?19, ?20, ?21, ?22)
             ON CONFLICT (id) DO UPDATE SET state = excluded.state, leg = excluded.leg, ended = excluded.ended, error = excluded.error, params = excluded.params,
               late = excluded.late, resume_at = excluded.resume_at, release = excluded.release
             """
@@ -55,11 +57,9 @@ sealed class Statements : IDisposable
         _origin = Prepare("SELECT 1 FROM runs WHERE origin_key = ?1");
         _occasion = Prepare("SELECT 1 FROM occasions WHERE key = ?1");
         _take = Prepare("INSERT OR IGNORE INTO occasions (key, run) VALUES (?1, ?2)");
-        _keep = Prepare(
-            "INSERT OR REPLACE INTO kept_values (chain, name, value, run, seq) VALUES (?1, ?2, ?3, ?4, ?5)"
-        );
-        _unkeep = Prepare("DELETE FROM kept_values WHERE chain = ?1 AND name = ?2");
+        _keep = Prepare(KeptValues.Put);
         _audit = Prepare(AuditLog.Insert);
+        Fires = new(this);
         _news = Prepare("INSERT OR FAIL INTO outbox (run, seq, chain, kind, state) VALUES (?1, ?2, ?3, ?4, ?5)");
     }
 
@@ -71,7 +71,7 @@ sealed class Statements : IDisposable
     public sqlite3_stmt Undo { get; }
     public sqlite3_stmt Release { get; }
 
-    sqlite3_stmt Prepare(string sql)
+    internal sqlite3_stmt Prepare(string sql)
     {
         Check(raw.sqlite3_prepare_v2(Db, sql, out var statement));
         _all.Add(statement);
@@ -100,7 +100,7 @@ sealed class Statements : IDisposable
     /// <summary>The number of a run's last decision that is sorted in; 0 when there is none.</summary>
     public long LastSeq(long run) => Number(_lastSeq, run);
 
-    long Number(sqlite3_stmt statement, long? of = null)
+    internal long Number(sqlite3_stmt statement, long? of = null)
     {
         if (of is { } key)
             raw.sqlite3_bind_int64(statement, 1, key);
@@ -139,13 +139,13 @@ sealed class Statements : IDisposable
     public long LastAdded => raw.sqlite3_last_insert_rowid(Db);
 
     /// <summary>Adds a row to the outbox.</summary>
-    public void AddNews(RunHead head, long seq, RunNewsKind kind)
+    public void AddNews(long run, long seq, string chain, RunNewsKind kind, string state)
     {
-        raw.sqlite3_bind_int64(_news, 1, head.Id);
+        raw.sqlite3_bind_int64(_news, 1, run);
         raw.sqlite3_bind_int64(_news, 2, seq);
-        raw.sqlite3_bind_text(_news, 3, head.Chain);
+        raw.sqlite3_bind_text(_news, 3, chain);
         raw.sqlite3_bind_int(_news, 4, (int)kind);
-        raw.sqlite3_bind_text(_news, 5, head.State);
+        raw.sqlite3_bind_text(_news, 5, state);
         Run(_news);
     }
 
@@ -157,7 +157,7 @@ sealed class Statements : IDisposable
     }
 
     /// <summary>Writes what a decision brings beside its row.</summary>
-    public void Add(AppendExtras extras, long run, long seq)
+    public void Add(AppendExtras extras, long run)
     {
         foreach (var key in extras.Keys)
         {
@@ -165,24 +165,24 @@ sealed class Statements : IDisposable
             raw.sqlite3_bind_int64(_take, 2, run);
             Run(_take);
         }
-        foreach (var kept in extras.Kept)
-            Add(kept, run, seq);
+        if (extras.Kept is { } kept)
+            Add(kept);
         if (extras.Audit is { } line)
             Add(line);
+        if (extras.Fire is { } fire)
+            Fires.Add(fire, run);
     }
 
-    void Add(KeptValue kept, long run, long seq)
+    void Add(KeptSet kept)
     {
-        var statement = kept.Json is null ? _unkeep : _keep;
-        raw.sqlite3_bind_text(statement, 1, kept.Chain);
-        raw.sqlite3_bind_text(statement, 2, kept.Name);
-        if (kept.Json is not null)
-        {
-            raw.sqlite3_bind_text(statement, 3, kept.Json);
-            raw.sqlite3_bind_int64(statement, 4, run);
-            raw.sqlite3_bind_int64(statement, 5, seq);
-        }
-        Run(statement);
+        raw.sqlite3_bind_text(_keep, 1, kept.Chain);
+        raw.sqlite3_bind_text(_keep, 2, kept.Profile);
+        raw.sqlite3_bind_int64(_keep, 3, kept.Version);
+        raw.sqlite3_bind_text(_keep, 4, kept.Values);
+        BindNumber(_keep, 5, kept.Run);
+        BindText(_keep, 6, kept.By);
+        raw.sqlite3_bind_text(_keep, 7, Times.Utc(kept.At));
+        Run(_keep);
     }
 
     void Add(AuditLine line)
@@ -226,6 +226,7 @@ sealed class Statements : IDisposable
         BindText(_head, 19, head.Origin);
         BindText(_head, 20, head.OriginKey);
         raw.sqlite3_bind_text(_head, 21, head.Area.Path);
+        BindText(_head, 22, head.Trigger);
         Run(_head);
     }
 
@@ -245,7 +246,15 @@ sealed class Statements : IDisposable
         raw.sqlite3_bind_int(_head, 14, parent.Attempt);
     }
 
-    static void BindText(sqlite3_stmt statement, int index, string? text)
+    internal static void BindNumber(sqlite3_stmt statement, int index, long? number)
+    {
+        if (number is { } value)
+            raw.sqlite3_bind_int64(statement, index, value);
+        else
+            raw.sqlite3_bind_null(statement, index);
+    }
+
+    internal static void BindText(sqlite3_stmt statement, int index, string? text)
     {
         if (text is null)
             raw.sqlite3_bind_null(statement, index);

@@ -8,7 +8,7 @@ sealed class HeadRow
     public const string Columns =
         "id, chain, release, state, leg, by_whom AS byWhom, by_kind AS byKind, by_id AS byId, started, ended, "
         + "params, error, epoch, late, resume_at AS resumeAt, parent, parent_step AS parentStep, "
-        + "parent_attempt AS parentAttempt, origin, origin_key AS originKey, area";
+        + "parent_attempt AS parentAttempt, origin, origin_key AS originKey, area, fired_by AS firedBy";
 
     public long Id { get; set; }
     public string Chain { get; set; } = "";
@@ -31,6 +31,7 @@ sealed class HeadRow
     public string? Origin { get; set; }
     public string? OriginKey { get; set; }
     public string Area { get; set; } = "";
+    public string? FiredBy { get; set; }
 
     // Runs of the first versions have a name only.
     Actor By =>
@@ -55,6 +56,7 @@ sealed class HeadRow
             Parent is { } parent ? new(parent, ParentStep!, (int)ParentAttempt!.Value) : null,
             Origin,
             OriginKey,
-            new(Area)
+            new(Area),
+            FiredBy
         );
 }

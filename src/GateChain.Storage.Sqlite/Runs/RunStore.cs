@@ -41,6 +41,8 @@ sealed class RunStore : IRunStore
         var stored = Query(
             $"""
             (@Chain IS NULL OR chain = @Chain) AND (@State IS NULL OR state = @State) AND (@Before IS NULL OR id < @Before) AND (@Parent IS NULL OR parent = @Parent)
+            AND (@Trigger IS NULL OR fired_by = @Trigger) AND (@from IS NULL OR started >= @from) AND (@to IS NULL OR started < @to)
+            AND (@Text IS NULL OR instr(lower(params), lower(@Text)) > 0)
             AND {NotIn} ORDER BY id DESC LIMIT @limit
             """,
             new
@@ -49,6 +51,10 @@ sealed class RunStore : IRunStore
                 query.State,
                 query.Before,
                 query.Parent,
+                query.Trigger,
+                from = query.From is { } from ? Times.Text(from) : null,
+                to = query.To is { } to ? Times.Text(to) : null,
+                query.Text,
                 limit,
                 ids = Ids(newest),
             }
@@ -100,7 +106,11 @@ sealed class RunStore : IRunStore
         (query.Chain is null || head.Chain == query.Chain)
         && (query.State is null || head.State == query.State)
         && (query.Before is null || head.Id < query.Before)
-        && (query.Parent is null || head.Parent?.Run == query.Parent);
+        && (query.Parent is null || head.Parent?.Run == query.Parent)
+        && (query.Trigger is null || head.Trigger == query.Trigger)
+        && (query.From is null || head.Started >= query.From)
+        && (query.To is null || head.Started < query.To)
+        && (query.Text is null || head.Params.Contains(query.Text, StringComparison.OrdinalIgnoreCase));
 
     const string NotIn = "id NOT IN (SELECT value FROM json_each(@ids))";
 

@@ -68,7 +68,14 @@ public abstract class JournalContract(IStorePlace place) : StoreContract(place)
     {
         var run = await NewRunAsync();
         AppendExtras Brings(string key, string value) =>
-            new([key, $"{key}/b"], [new("c", "mark", value)], Line("stop", $"run {run}") with { Detail = value });
+            new(
+                [key, $"{key}/b"],
+                new KeptSet("c", "", long.Parse(value), value),
+                Line("stop", $"run {run}") with
+                {
+                    Detail = value,
+                }
+            );
         Assert.Equal(AppendOutcome.Written, await AppendAsync(run, 2, extras: Brings("fire 1", "1")));
         // One of its keys is taken: nothing of it is written, and the number is free for another decision.
         Assert.Equal(
@@ -83,16 +90,12 @@ public abstract class JournalContract(IStorePlace place) : StoreContract(place)
         Assert.Equal(AppendOutcome.Fenced, await AppendAsync(run, 4, extras: Brings("fire 4", "4")));
         await ReopenAsync();
         Assert.Equal("1:born 2:x 3:y", await RowsAsync(run));
-        Assert.Equal("3", (await Store.Kept.OfAsync("c"))["mark"]);
-        Assert.Empty(await Store.Kept.OfAsync("other"));
+        Assert.Equal((3, "3"), await Store.Kept.FindAsync("c", "") is { } kept ? (kept.Version, kept.Values) : default);
+        Assert.Null(await Store.Kept.FindAsync("other", ""));
         Assert.Equal(["3", "1"], (await Store.Audit.ListAsync()).Select(e => e.Line.Detail));
-        // A value can be taken away.
-        var last = new Listener();
-        Store.Journal.Append(
-            new(run, 2, 4, [1], null, last) { Extras = new(["fire 4"], [new("c", "mark", null)], null) }
-        );
-        Assert.Equal(AppendOutcome.Written, await last.Outcome(run, 4));
-        Assert.Empty(await Store.Kept.OfAsync("c"));
+        // A person sets them too.
+        await Store.Kept.SetAsync(new("c", "test", 1, "{}") { By = "Maeve" }, Line("keep", "chain c"));
+        Assert.Equal(["", "test"], (await Store.Kept.ListAsync("c")).Select(k => k.Profile));
     }
 
     [Fact]

@@ -1,0 +1,213 @@
+using GateChain.Core.Triggers;
+using GateChain.Storage;
+using Microsoft.Extensions.Logging;
+
+namespace GateChain.Engine.Triggers;
+
+/// <summary>
+/// Fires schedules at their due times: one loop and one timer for all of them. What fires is said by
+/// <see cref="DuePlan"/>. Thread-safe.
+/// </summary>
+sealed class ScheduleClock(TriggerBook book, FireDesk desk, TimeProvider time, ILogger logger) : IAsyncDisposable
+{
+    // A clock that is put forward shows at the next look; what it leaps over was missed.
+    static readonly TimeSpan Longest = TimeSpan.FromSeconds(30);
+
+    /// <summary>Whoever wakes this much too late was not there.</summary>
+    static readonly TimeSpan TooLate = TimeSpan.FromMinutes(1);
+
+    static readonly TimeSpan AgainIn = TimeSpan.FromSeconds(1);
+
+    readonly CancellationTokenSource _ending = new();
+    readonly SemaphoreSlim _bell = new(0);
+    readonly Dictionary<string, Planned> _planned = [];
+    Task? _loop;
+    DateTimeOffset _lookedLast;
+    long _looked;
+
+    /// <summary>The moment of the last look that is through.</summary>
+    internal DateTimeOffset LookedAt => new(Interlocked.Read(ref _looked), TimeSpan.Zero);
+
+    /// <summary>What is known of one schedule. Used by the loop only.</summary>
+    sealed class Planned
+    {
+        public required Trigger Trigger { get; set; }
+        public DateTimeOffset? Mark { get; set; }
+        public DateTimeOffset PresentSince { get; set; }
+        public DateTimeOffset? Next { get; set; }
+
+        // Of missed times that were asked for when it was switched on.
+        public bool MakeUp { get; set; }
+    }
+
+    /// <summary>Begins to wait for due times; those that passed while nobody was there are seen to first.</summary>
+    public void Start()
+    {
+        book.Changed += Ring;
+        _lookedLast = time.GetUtcNow();
+        _loop = Task.Run(LoopAsync);
+    }
+
+    internal void Ring() => _bell.Release();
+
+    async Task LoopAsync()
+    {
+        Follow();
+        while (!_ending.IsCancellationRequested)
+        {
+            try
+            {
+                await LookAsync().ConfigureAwait(false);
+                await WaitAsync().ConfigureAwait(false);
+            }
+            catch (OperationCanceledException)
+            {
+                return;
+            }
+            catch (Exception e) when (e is not OutOfMemoryException)
+            {
+                logger.LogError(e, "Schedules could not be looked at");
+                await Task.Delay(AgainIn, time, _ending.Token).ConfigureAwait(ConfigureAwaitOptions.SuppressThrowing);
+            }
+        }
+    }
+
+    async Task WaitAsync()
+    {
+        var now = time.GetUtcNow();
+        var next = _planned.Values.Select(p => p.Next).Min();
+        var wait =
+            next is null || next - now > Longest ? Longest
+            : next > now ? next.Value - now
+            : TimeSpan.Zero;
+        if (wait > TimeSpan.Zero)
+        {
+            using var timer = new CancellationTokenSource(wait, time);
+            using var either = CancellationTokenSource.CreateLinkedTokenSource(timer.Token, _ending.Token);
+            // The clock may have been turned before the timer was there.
+            if (time.GetUtcNow() - now >= wait)
+                return;
+            try
+            {
+                await _bell.WaitAsync(either.Token).ConfigureAwait(false);
+                while (_bell.CurrentCount > 0)
+                    await _bell.WaitAsync(_ending.Token).ConfigureAwait(false);
+                Follow();
+            }
+            catch (OperationCanceledException) when (!_ending.IsCancellationRequested)
+            {
+                // It is time.
+            }
+        }
+        else if (await _bell.WaitAsync(0, _ending.Token).ConfigureAwait(false))
+        {
+            Follow();
+        }
+    }
+
+    // Takes over what the book says now.
+    void Follow()
+    {
+        var now = time.GetUtcNow();
+        var armed = book.All.Where(t => t.IsArmed && t.Definition.Source is ScheduleSource).ToList();
+        foreach (var gone in _planned.Keys.Except(armed.Select(t => t.Name)).ToList())
+            _planned.Remove(gone);
+        foreach (var trigger in armed)
+        {
+            var mark = trigger.State.Mark;
+            if (_planned.TryGetValue(trigger.Name, out var known))
+            {
+                known.Trigger = trigger;
+                known.Mark = known.Mark > mark ? known.Mark : mark;
+            }
+            else
+            {
+                // Whatever was due before was missed: nobody was there, or it was held, or switched off.
+                known = new()
+                {
+                    Trigger = trigger,
+                    Mark = mark,
+                    PresentSince = now,
+                    MakeUp = trigger.State.Switched > trigger.State.Since,
+                };
+                _planned.Add(trigger.Name, known);
+            }
+            known.Next = DateTimeOffset.MinValue;
+        }
+    }
+
+    async Task LookAsync()
+    {
+        var now = time.GetUtcNow();
+        // Asleep, stopped by a debugger, or the clock was put forward.
+        if (now - _lookedLast > Longest + TooLate)
+        {
+            foreach (var planned in _planned.Values)
+                planned.PresentSince = now;
+        }
+        _lookedLast = now;
+        await Task.WhenAll(_planned.Values.Where(p => p.Next <= now).Select(p => DoAsync(p, now)))
+            .ConfigureAwait(false);
+        Interlocked.Exchange(ref _looked, now.UtcTicks);
+    }
+
+    async Task DoAsync(Planned planned, DateTimeOffset now)
+    {
+        var (trigger, source) = (planned.Trigger, (ScheduleSource)planned.Trigger.Definition.Source);
+        var plan = DuePlan.At(
+            trigger.Name,
+            source,
+            new(planned.Mark, trigger.State.Since, planned.PresentSince),
+            now,
+            planned.MakeUp
+        );
+        foreach (var fire in plan.Now)
+        {
+            if (_ending.IsCancellationRequested)
+                return;
+            try
+            {
+                await desk.FireAsync(
+                        trigger.Definition,
+                        new(fire.Key, fire.Event(trigger.Name, now))
+                        {
+                            Due = fire.Due,
+                            Mark = fire.Due,
+                            PassedOver = fire.PassedOver,
+                        }
+                    )
+                    .ConfigureAwait(false);
+            }
+            catch (StorageException e)
+            {
+                // The database is away. What passes until it is back counts as missed.
+                logger.LogWarning("Trigger {Trigger} could not fire: {Reason}", trigger.Name, e.Message);
+                planned.PresentSince = now + AgainIn;
+                planned.Next = now + AgainIn;
+                return;
+            }
+            planned.Mark = fire.Due;
+            book.Note(trigger.Name, s => s with { Mark = fire.Due });
+        }
+        planned.MakeUp = false;
+        planned.Next = plan.Next;
+    }
+
+    /// <summary>When a schedule fires next; null when it does not, or is not armed.</summary>
+    public static IEnumerable<(DateTimeOffset Due, DateTimeOffset At)> Next(Trigger trigger, DateTimeOffset after)
+    {
+        if (trigger.Definition.Source is not ScheduleSource source)
+            yield break;
+        foreach (var due in source.Times.Between(after, DateTimeOffset.MaxValue))
+            yield return (due.At, due.At + source.DelayOf(trigger.Name, due.At));
+    }
+
+    /// <summary>Ends; what is due from here on is missed.</summary>
+    public async ValueTask DisposeAsync()
+    {
+        book.Changed -= Ring;
+        await _ending.CancelAsync().ConfigureAwait(false);
+        if (_loop is not null)
+            await _loop.ConfigureAwait(ConfigureAwaitOptions.SuppressThrowing);
+    }
+}
