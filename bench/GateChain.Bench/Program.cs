@@ -23,6 +23,11 @@ if (args is ["checks", ..])
     Checks.Measure();
     return;
 }
+if (args is ["triggers", ..])
+{
+    await Triggers.MeasureAsync();
+    return;
+}
 if (args is ["load", ..])
 {
     await Loads.MeasureAsync(

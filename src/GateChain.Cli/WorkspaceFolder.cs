@@ -32,7 +32,9 @@ static class WorkspaceFolder
             .EnumerateFiles(folder, "*.yaml", new EnumerationOptions { IgnoreInaccessible = true })
             .Any(f => !Workspace.IsAttachment(Path.GetFileName(f)));
 
-    /// <summary>The contents of chains and settings; of other files the name with no content.</summary>
+    /// <summary>
+    /// The contents of chains, settings and the files that settings name; of other files the name with no content.
+    /// </summary>
     /// <exception cref="GateChainException">A file can't be read.</exception>
     public static Dictionary<string, byte[]> ReadChains(string folder)
     {
@@ -44,6 +46,8 @@ static class WorkspaceFolder
             if (!name.Split('/').Any(p => p.StartsWith('.')))
                 files[name] = Workspace.IsAttachment(name) ? [] : Read(path);
         }
+        foreach (var named in Workspace.NamedBySettings(files))
+            files[named] = Read(Path.Combine(folder, named));
         return files;
     }
 

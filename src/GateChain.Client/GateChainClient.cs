@@ -7,7 +7,7 @@ using System.Text.Json.Serialization;
 namespace GateChain.Client;
 
 /// <summary>Calls the service's HTTP API. Thread-safe.</summary>
-public sealed class GateChainClient : IDisposable
+public sealed partial class GateChainClient : IDisposable
 {
     readonly HttpClient _http;
 
@@ -54,63 +54,6 @@ public sealed class GateChainClient : IDisposable
             f => f.Key,
             f => Convert.FromBase64String(f.Value)
         );
-
-    /// <summary>The connections of the workspace; what is secret in them is hidden.</summary>
-    public Task<IReadOnlyList<ConnectionInfo>> ConnectionsAsync(CancellationToken cancel = default) =>
-        GetAsync<IReadOnlyList<ConnectionInfo>>("api/connections", cancel);
-
-    /// <summary>Goes to a connection once.</summary>
-    /// <param name="name">Its name.</param>
-    /// <param name="area">The folder that declares it; null when there is one of that name only.</param>
-    /// <param name="cancel">Ends the wait.</param>
-    public Task<ConnectionCheckInfo> CheckConnectionAsync(
-        string name,
-        string? area = null,
-        CancellationToken cancel = default
-    ) => PostAsync<ConnectionCheckInfo>(ConnectionPath(name, "check", area), new { }, cancel);
-
-    static string ConnectionPath(string name, string action, string? area) =>
-        $"api/connections/{Uri.EscapeDataString(name)}/{action}"
-        + (area is null ? "" : $"?area={Uri.EscapeDataString(area)}");
-
-    /// <summary>Tells which stages of loads stand in a database, and clears those that nobody goes on with.</summary>
-    /// <param name="name">The connection's name.</param>
-    /// <param name="request">What is cleared.</param>
-    /// <param name="area">The folder that declares it; null when there is one of that name only.</param>
-    /// <param name="cancel">Ends the wait.</param>
-    public Task<List<StageInfo>> TidyAsync(
-        string name,
-        TidyRequest request,
-        string? area = null,
-        CancellationToken cancel = default
-    ) => PostAsync<List<StageInfo>>(ConnectionPath(name, "tidy", area), request, cancel);
-
-    /// <summary>The names of secrets, and whether each is set; never a value.</summary>
-    public Task<IReadOnlyList<SecretInfo>> SecretsAsync(CancellationToken cancel = default) =>
-        GetAsync<IReadOnlyList<SecretInfo>>("api/secrets", cancel);
-
-    /// <summary>Sets a secret.</summary>
-    public async Task SetSecretAsync(string name, string value, CancellationToken cancel = default)
-    {
-        using var request = new HttpRequestMessage(HttpMethod.Put, $"api/secrets/{Uri.EscapeDataString(name)}")
-        {
-            Content = JsonContent.Create(new SecretRequest(value), options: Json),
-        };
-        using var response = await SendAsync(request, HttpCompletionOption.ResponseContentRead, cancel)
-            .ConfigureAwait(false);
-    }
-
-    /// <summary>Takes a secret away.</summary>
-    public async Task RemoveSecretAsync(string name, CancellationToken cancel = default)
-    {
-        using var request = new HttpRequestMessage(HttpMethod.Delete, $"api/secrets/{Uri.EscapeDataString(name)}");
-        using var response = await SendAsync(request, HttpCompletionOption.ResponseContentRead, cancel)
-            .ConfigureAwait(false);
-    }
-
-    /// <summary>The profiles of the workspace with their values.</summary>
-    public Task<IReadOnlyList<ProfileInfo>> ProfilesAsync(CancellationToken cancel = default) =>
-        GetAsync<IReadOnlyList<ProfileInfo>>("api/profiles", cancel);
 
     /// <summary>The draft of a chain, or its latest release when nobody has begun one.</summary>
     public Task<DraftInfo> DraftAsync(string chain, CancellationToken cancel = default) =>
@@ -228,9 +171,14 @@ public sealed class GateChainClient : IDisposable
         string? state = null,
         int limit = 50,
         CancellationToken cancel = default
-    ) =>
+    ) => RunsAsync(new RunFilter(chain, state) { Limit = limit }, cancel);
+
+    /// <summary>The newest runs that a filter lets through.</summary>
+    public Task<IReadOnlyList<RunSummary>> RunsAsync(RunFilter filter, CancellationToken cancel = default) =>
         GetAsync<IReadOnlyList<RunSummary>>(
-            $"api/runs?limit={limit}{Query("chain", chain)}{Query("state", state)}",
+            $"api/runs?limit={filter.Limit}{Query("chain", filter.Chain)}{Query("state", filter.State)}"
+                + $"{Query("trigger", filter.Trigger)}{Query("from", Text(filter.From))}{Query("to", Text(filter.To))}"
+                + $"{Query("text", filter.Text)}{(filter.Before is { } before ? $"&before={before}" : "")}",
             cancel
         );
 

@@ -18,6 +18,8 @@ public sealed record LaneSeatInfo(long Run, string Step);
 /// <param name="Trouble">What keeps it from writing.</param>
 /// <param name="Stranded">Runs that are not going on though they have not ended.</param>
 /// <param name="Programs">What programs of steps can reach: a sentence.</param>
+/// <param name="Held">Why nothing starts by itself; null when it does.</param>
+/// <param name="Refused">Fires of the last day that could not start a run, at most 100.</param>
 public sealed record HealthInfo(
     string Status,
     string Version,
@@ -25,7 +27,9 @@ public sealed record HealthInfo(
     string? Trouble,
     DateTimeOffset? Since,
     IReadOnlyList<StrandedInfo> Stranded,
-    string Programs
+    string Programs,
+    string? Held,
+    int Refused
 );
 
 /// <param name="Why">What keeps the run, in a sentence.</param>

@@ -11,8 +11,9 @@ public sealed record ActorInfo(string Kind, string Id, string Name);
 /// <summary>A run in lists.</summary>
 /// <param name="By">The name of who started it.</param>
 /// <param name="Actor">Who started it.</param>
-/// <param name="Origin">Why there is the run: <c>person call restart try</c>; null for runs of the first
+/// <param name="Origin">Why there is the run: <c>person call restart try fire</c>; null for runs of the first
 /// versions.</param>
+/// <param name="Trigger">The trigger whose fire started it; null for none.</param>
 /// <param name="State"><c>queued running paused</c>, or its outcome <c>succeeded failed stopped</c>.</param>
 /// <param name="Late">Whether it took or takes longer than its chain's <c>dueIn</c>.</param>
 /// <param name="ResumeAt">When it is resumed by itself; null for not.</param>
@@ -30,8 +31,40 @@ public sealed record RunSummary(
     DateTimeOffset? ResumeAt,
     ParentInfo? Parent,
     ActorInfo Actor,
-    string? Origin
+    string? Origin,
+    string? Trigger
 );
+
+/// <summary>Which runs are listed; null for any.</summary>
+/// <param name="Chain">Only runs of this chain.</param>
+/// <param name="State">Only runs in this state.</param>
+public sealed record RunFilter(string? Chain = null, string? State = null)
+{
+    /// <summary>Only runs that this trigger started.</summary>
+    public string? Trigger { get; init; }
+
+    /// <summary>Only runs that began then or later.</summary>
+    public DateTimeOffset? From { get; init; }
+
+    /// <summary>Only runs that began before.</summary>
+    public DateTimeOffset? To { get; init; }
+
+    /// <summary>Only runs in whose parameters this stands, whatever the case of letters.</summary>
+    public string? Text { get; init; }
+
+    /// <summary>Only runs with a smaller number: the next page.</summary>
+    public long? Before { get; init; }
+
+    /// <summary>At most so many, 1 to 500. Default 50.</summary>
+    public int Limit { get; init; } = 50;
+}
+
+/// <summary>The occasion that a run was started for.</summary>
+/// <param name="Trigger">The trigger.</param>
+/// <param name="Key">The key of the fire among those of its trigger.</param>
+/// <param name="Due">When it was due; null for what is not planned.</param>
+/// <param name="Event">What happened.</param>
+public sealed record RunFireInfo(string Trigger, string Key, DateTimeOffset? Due, JsonElement Event);
 
 /// <summary>The call that a run is a child of.</summary>
 public sealed record ParentInfo(long Run, string Step);
@@ -48,7 +81,9 @@ public sealed record ParentInfo(long Run, string Step);
 /// <param name="Handlers">The handlers that ran or run.</param>
 /// <param name="By">The name of who started it.</param>
 /// <param name="Actor">Who started it.</param>
-/// <param name="Origin">Why there is the run: <c>person call restart try</c>.</param>
+/// <param name="Origin">Why there is the run: <c>person call restart try fire</c>.</param>
+/// <param name="Fire">The occasion that it was started for; null when no trigger fired.</param>
+/// <param name="BusyKey">What it is busy for; null for the whole chain.</param>
 public sealed record RunDetail(
     long Id,
     string Chain,
@@ -82,7 +117,9 @@ public sealed record RunDetail(
     int Absorbed,
     IReadOnlyList<ParameterInfo> Parameters,
     ActorInfo Actor,
-    string Origin
+    string Origin,
+    RunFireInfo? Fire,
+    string? BusyKey
 );
 
 /// <param name="PausedBy">Who paused the run; null when nobody did.</param>

@@ -1,5 +1,6 @@
 using System.CommandLine;
 using GateChain.Cli.Terminal;
+using GateChain.Client;
 using Spectre.Console;
 
 namespace GateChain.Cli.Commands;
@@ -12,6 +13,13 @@ static class RunsCommand
     {
         Description = "Only runs that are queued, running, paused, succeeded, failed or stopped",
     };
+    static readonly Option<string?> Trigger = new("--trigger") { Description = "Only runs that this trigger started" };
+    static readonly Option<string?> From = new("--from")
+    {
+        Description = "Only runs that began then or later: 2026-11-23, 2026-11-23T06:00Z, or 2h for the last two hours",
+    };
+    static readonly Option<string?> To = new("--to") { Description = "Only runs that began before" };
+    static readonly Option<string?> Text = new("--text") { Description = "Only runs in whose parameters this stands" };
     static readonly Option<int> Limit = new("--limit")
     {
         Description = "At most so many",
@@ -25,9 +33,14 @@ static class RunsCommand
             async (parsed, client, cancel) =>
             {
                 var runs = await client.RunsAsync(
-                    parsed.GetValue(Chain),
-                    parsed.GetValue(State),
-                    parsed.GetValue(Limit),
+                    new RunFilter(parsed.GetValue(Chain), parsed.GetValue(State))
+                    {
+                        Trigger = parsed.GetValue(Trigger),
+                        From = TriggerWords.Moment(parsed.GetValue(From), "--from"),
+                        To = TriggerWords.Moment(parsed.GetValue(To), "--to"),
+                        Text = parsed.GetValue(Text),
+                        Limit = parsed.GetValue(Limit),
+                    },
                     cancel
                 );
                 if (parsed.GetValue(Common.Json))
@@ -82,6 +95,10 @@ static class RunsCommand
             },
             Chain,
             State,
+            Trigger,
+            From,
+            To,
+            Text,
             Limit
         );
 }

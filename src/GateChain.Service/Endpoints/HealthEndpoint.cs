@@ -1,6 +1,7 @@
 using GateChain.Client;
 using GateChain.Engine.Basics;
 using GateChain.Engine.Runs;
+using GateChain.Engine.Triggers;
 using GateChain.Storage;
 
 namespace GateChain.Service.Endpoints;
@@ -11,25 +12,42 @@ static class HealthEndpoint
     public static string Version { get; } = typeof(HealthEndpoint).Assembly.GetName().Version?.ToString(3) ?? "0";
 
     public static void Map(IEndpointRouteBuilder app) =>
-        app.MapGet("/health", (IJournal journal, RunRecovery recovery, RunsHere runs, EngineOptions options) =>
-            {
-                var writer = journal.Writer;
-                var stranded = recovery.Stranded;
-                var health = new HealthInfo(
-                    writer.Trouble is not null ? "held"
-                        : stranded.Count > 0 ? "stranded"
-                        : "ok",
-                    Version,
-                    runs.Count,
-                    writer.Trouble,
-                    writer.Since,
-                    [.. stranded.Select(s => new StrandedInfo(s.Run, s.Why, s.Since))],
-                    "programs of command steps and plug-ins run as the service's own user ("
-                        + $"{Environment.UserName}) and reach what that user may; all other kinds stay within "
-                        + $"{string.Join(", ", options.Folders.Roots)}, without the service's own data"
-                );
-                return TypedResults.Json(health, statusCode: writer.Trouble is null ? 200 : 503);
-            })
+        app.MapGet(
+                "/health",
+                async (
+                    IJournal journal,
+                    RunRecovery recovery,
+                    RunsHere runs,
+                    EngineOptions options,
+                    TriggerBook triggers,
+                    ITriggerStore fires,
+                    TimeProvider time
+                ) =>
+                {
+                    var refused = await fires.ListAsync(
+                        new(Fate: FireFate.Refused, Since: time.GetUtcNow().AddDays(-1), Limit: 100)
+                    );
+                    var hold = triggers.Holds.FirstOrDefault(h => h.Area.Length == 0);
+                    var writer = journal.Writer;
+                    var stranded = recovery.Stranded;
+                    var health = new HealthInfo(
+                        writer.Trouble is not null ? "held"
+                            : stranded.Count > 0 ? "stranded"
+                            : "ok",
+                        Version,
+                        runs.Count,
+                        writer.Trouble,
+                        writer.Since,
+                        [.. stranded.Select(s => new StrandedInfo(s.Run, s.Why, s.Since))],
+                        "programs of command steps and plug-ins run as the service's own user ("
+                            + $"{Environment.UserName}) and reach what that user may; all other kinds stay within "
+                            + $"{string.Join(", ", options.Folders.Roots)}, without the service's own data",
+                        hold is null ? null : $"held by {hold.By}{(hold.Why is null ? "" : $": {hold.Why}")}",
+                        refused.Count
+                    );
+                    return TypedResults.Json(health, statusCode: writer.Trouble is null ? 200 : 503);
+                }
+            )
             .WithName("health")
             .WithSummary("Whether the service can write, and how many runs are going on")
             .Produces<HealthInfo>();

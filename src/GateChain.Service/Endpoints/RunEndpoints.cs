@@ -113,10 +113,19 @@ static class RunEndpoints
         string? state = null,
         long? before = null,
         int limit = 50,
-        long? parent = null
+        long? parent = null,
+        string? trigger = null,
+        DateTimeOffset? from = null,
+        DateTimeOffset? to = null,
+        string? text = null
     ) =>
         state is null or "queued" or "running" or "paused" or "succeeded" or "failed" or "stopped"
-            ? [.. (await store.ListAsync(new(chain, state, before, limit, parent))).Select(JsonViews.Summary)]
+            ?
+            [
+                .. (await store.ListAsync(new(chain, state, before, limit, parent, trigger, from, to, text))).Select(
+                    JsonViews.Summary
+                ),
+            ]
             : throw new RefusedException(
                 RefusalKind.Invalid,
                 $"“{state}” is no state of a run; states are queued, running, paused, succeeded, failed and stopped"

@@ -1,6 +1,7 @@
 using System.Net;
 using System.Net.Http.Headers;
 using System.Text.Json.Serialization;
+using System.Threading.RateLimiting;
 using GateChain.Core.Checking;
 using GateChain.Core.Values;
 using GateChain.Engine;
@@ -141,6 +142,14 @@ public sealed class GateChainService : IAsyncDisposable
             .AddSingleton(s => s.GetRequiredService<ChainEngine>().Secrets)
             .AddSingleton(s => s.GetRequiredService<ChainEngine>().Connections)
             .AddSingleton(s => s.GetRequiredService<ChainEngine>().Columns)
+            .AddSingleton(s => s.GetRequiredService<ChainEngine>().Triggers)
+            .AddSingleton(s => s.GetRequiredService<ChainEngine>().TriggerDesk)
+            .AddSingleton(s => s.GetRequiredService<ChainEngine>().TriggerFiles)
+            .AddSingleton(s => s.GetRequiredService<ChainEngine>().Hooks)
+            .AddSingleton(s => s.GetRequiredService<ChainEngine>().Backfills)
+            .AddSingleton(s => s.GetRequiredService<ChainEngine>().Kept)
+            .AddSingleton(store.Triggers)
+            .AddSingleton(store.Files)
             .AddSingleton(store.Journal)
             .AddSingleton(store.Catalogue)
             .AddSingleton(store.Runs);
@@ -162,6 +171,21 @@ public sealed class GateChainService : IAsyncDisposable
             o.ShutdownTimeout = TimeSpan.FromSeconds(3)
         );
 
+        builder.Services.AddRateLimiter(limits =>
+        {
+            limits.RejectionStatusCode = 429;
+            // Each address of a hook by itself: who calls one too often keeps nobody from another.
+            limits.AddPolicy(HookEndpoints.Limit, http =>
+                RateLimitPartition.GetTokenBucketLimiter(http.Request.Path.Value ?? "", _ => new()
+                    {
+                        TokenLimit = options.HookBurst,
+                        TokensPerPeriod = options.HookBurst,
+                        ReplenishmentPeriod = TimeSpan.FromSeconds(1),
+                        QueueLimit = 0,
+                    })
+            );
+        });
+
         var app = builder.Build();
         app.UseExceptionHandler();
         app.UseStatusCodePages(async context =>
@@ -180,6 +204,8 @@ public sealed class GateChainService : IAsyncDisposable
                 .ExecuteAsync(context.HttpContext);
         });
         app.UseMiddleware<LoopbackGuard>();
+        app.UseRouting();
+        app.UseRateLimiter();
         app.Use(
             (http, next) =>
             {
@@ -204,13 +230,15 @@ public sealed class GateChainService : IAsyncDisposable
         ConnectionEndpoints.Map(api);
         RunEndpoints.Map(api);
         LiveEndpoints.Map(api);
+        TriggerEndpoints.Map(api);
+        HookEndpoints.Map(app);
         HealthEndpoint.Map(app);
         ServeConsole(app);
         return (app, app.Services.GetRequiredService<ChainEngine>());
     }
 
     // Wrong addresses, methods and media types of the API are told as such.
-    const string NotTheApi = "{*path:nonfile:regex(^(?!api(/|$)).*$)}";
+    const string NotTheApi = "{*path:nonfile:regex(^(?!(api|hooks)(/|$)).*$)}";
 
     // Every address of the console gives the same page; files with a hash in their name may be kept for good.
     static void ServeConsole(WebApplication app)

@@ -37,6 +37,9 @@ public sealed record ServiceOptions
     /// <summary>The folder of kinds of one's own; none when null.</summary>
     public string? Plugins { get; init; }
 
+    /// <summary>How many calls a second one hook takes; more are answered with 429. Default 5,000.</summary>
+    public int HookBurst { get; init; } = 5000;
+
     /// <summary>Whether log lines go to the standard error output too.</summary>
     public bool LogToConsole { get; init; } = true;
 

@@ -43,7 +43,8 @@ static class JsonViews
             head.ResumeAt,
             head.Parent is { } p ? new(p.Run, p.Step) : null,
             Actor(head.By),
-            head.Origin
+            head.Origin,
+            head.Trigger
         );
     }
 

@@ -66,7 +66,9 @@ static class RunViews
             Absorbed(run),
             ChainViews.Parameters(run.Chain.Parameters),
             JsonViews.Actor(run.By),
-            run.Origin.Word
+            run.Origin.Word,
+            run.Fire is { } fire ? new(fire.Trigger, fire.Key, fire.Due, JsonViews.Json(fire.Event)) : null,
+            run.BusyKey
         );
     }
 

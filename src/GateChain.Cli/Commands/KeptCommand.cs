@@ -1,0 +1,68 @@
+using System.CommandLine;
+using GateChain.Cli.Terminal;
+
+namespace GateChain.Cli.Commands;
+
+/// <summary><c>gatechain kept CHAIN</c>: what a chain keeps from run to run.</summary>
+static class KeptCommand
+{
+    static readonly Argument<string> Chain = new("CHAIN") { Description = "The chain's name" };
+
+    static readonly Option<string?> Profile = new("--profile")
+    {
+        Description = "The profile of the runs; without it those without a name",
+    };
+
+    static readonly Option<string[]> Set = new("--set") { Description = "Set a variable: name=value; may be repeated" };
+
+    static readonly Option<string[]> Reset = new("--reset")
+    {
+        Description = "Let a variable begin with its initial value again; may be repeated",
+    };
+
+    public static Command Create() =>
+        Common.Create(
+            "kept",
+            "Shows what a chain keeps from run to run; sets or resets it",
+            async (parsed, client, cancel) =>
+            {
+                var (chain, set, reset) = (
+                    parsed.GetValue(Chain)!,
+                    parsed.GetValue(Set) ?? [],
+                    parsed.GetValue(Reset) ?? []
+                );
+                if (set.Length + reset.Length > 0)
+                {
+                    await client.SetKeptAsync(chain, new(parsed.GetValue(Profile), Common.Pairs(set), reset), cancel);
+                }
+                var kept = await client.KeptAsync(chain, cancel);
+                if (parsed.GetValue(Common.Json))
+                {
+                    Common.WriteJson(kept);
+                    return ExitCodes.Succeeded;
+                }
+                if (kept.Count == 0)
+                {
+                    Console.WriteLine(
+                        $"{chain} keeps nothing yet: variables with keep: true are kept when a run succeeds"
+                    );
+                }
+                foreach (var one in kept)
+                {
+                    Console.WriteLine(
+                        $"{(one.Profile.Length == 0 ? "without a profile" : $"profile {one.Profile}")}: version "
+                            + $"{one.Version}, "
+                            + $"{(one.Run is { } run ? $"of run {run}" : $"set by {Words.Plain(one.By ?? "")}")}, "
+                            + Words.At(one.At)
+                    );
+                    foreach (var value in one.Values.EnumerateObject())
+                        Console.WriteLine($"  {value.Name} = {Words.Plain(value.Value.GetRawText())}");
+                }
+                return ExitCodes.Succeeded;
+            },
+            Chain,
+            Profile,
+            Set,
+            Reset
+        );
+}
