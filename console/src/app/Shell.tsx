@@ -14,6 +14,7 @@ export function Shell() {
       followRuns(() => {
         void queries.invalidateQueries({ queryKey: ["runs"] });
         void queries.invalidateQueries({ queryKey: ["chains"] });
+        void queries.invalidateQueries({ queryKey: ["triggers"] });
       }),
     [queries],
   );
@@ -29,6 +30,9 @@ export function Shell() {
           </Link>
           <Link to="/runs" activeProps={{ className: "active" }}>
             Runs
+          </Link>
+          <Link to="/triggers" activeProps={{ className: "active" }}>
+            Triggers
           </Link>
           <Link to="/lanes" activeProps={{ className: "active" }}>
             Lanes

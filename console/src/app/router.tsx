@@ -34,9 +34,27 @@ const runs = createRoute({
   getParentRoute: () => root,
   path: "/runs",
   component: RunsPage,
-  validateSearch: (search: Record<string, unknown>): { chain?: string; state?: string } => ({
-    chain: typeof search.chain === "string" ? search.chain : undefined,
-    state: typeof search.state === "string" ? search.state : undefined,
+  validateSearch: (
+    search: Record<string, unknown>,
+  ): { chain?: string; state?: string; trigger?: string; from?: string; to?: string; text?: string } => {
+    const text = (name: string) => (typeof search[name] === "string" ? search[name] : undefined);
+    return {
+      chain: text("chain"),
+      state: text("state"),
+      trigger: text("trigger"),
+      from: text("from"),
+      to: text("to"),
+      text: text("text"),
+    };
+  },
+});
+const triggers = createRoute({
+  getParentRoute: () => root,
+  path: "/triggers",
+  component: lazyRouteComponent(() => import("../pages/TriggersPage"), "TriggersPage"),
+  validateSearch: (search: Record<string, unknown>): { name?: string; view?: "week" } => ({
+    name: typeof search.name === "string" ? search.name : undefined,
+    view: search.view === "week" ? "week" : undefined,
   }),
 });
 const lanes = createRoute({ getParentRoute: () => root, path: "/lanes", component: LanesPage });
@@ -56,7 +74,7 @@ const run = createRoute({
 });
 
 export const router = createRouter({
-  routeTree: root.addChildren([home, chains, chain, design, runs, run, lanes, connections]),
+  routeTree: root.addChildren([home, chains, chain, design, runs, run, triggers, lanes, connections]),
 });
 
 declare module "@tanstack/react-router" {

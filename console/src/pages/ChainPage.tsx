@@ -2,7 +2,7 @@ import { Button } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { Link, useParams } from "@tanstack/react-router";
 import { lazy, Suspense, useState } from "react";
-import { getChain } from "../core/api/client";
+import { getChain, listTriggers } from "../core/api/client";
 import { clock } from "../core/format";
 import { ChainCanvas } from "../parts/canvas/ChainCanvas";
 import { RehearsalView } from "../parts/rehearsal/RehearsalView";
@@ -31,6 +31,7 @@ export function ChainPage() {
         <span className="soft small">
           release {data.number} <code>{data.release.slice(0, 8)}</code>, {clock(data.pushed)}
         </span>
+        <ItsTriggers chain={data.name} />
         <div className="rest">
           <Link to="/runs" search={{ chain: data.name }} className="small">
             Its runs
@@ -64,5 +65,21 @@ export function ChainPage() {
       )}
       {starting && <StartDialog chain={data} close={() => setStarting(false)} />}
     </div>
+  );
+}
+
+/** What starts the chain by itself, a word each. */
+function ItsTriggers({ chain }: { chain: string }) {
+  const triggers = useQuery({ queryKey: ["triggers", "of", chain], queryFn: () => listTriggers(chain) });
+  if (!triggers.data || triggers.data.length === 0) return null;
+  return (
+    <span className="small">
+      {triggers.data.map((t) => (
+        <Link key={t.name} to="/triggers" search={{ name: t.name }} title={t.sentence}>
+          ⤿ {t.name}
+          {t.on ? "" : " (off)"}{" "}
+        </Link>
+      ))}
+    </span>
   );
 }

@@ -114,6 +114,14 @@ function RunHead({
       <StateMark state={run.state} />
       {run.status.late && <span className="late">⧗ late</span>}
       <span className="soft small">
+        {run.fire && (
+          <>
+            started by trigger{" "}
+            <Link to="/triggers" search={{ name: run.fire.trigger }}>
+              {run.fire.trigger}
+            </Link>
+          </>
+        )}
         {run.parent && (
           <>
             called by{" "}
@@ -173,6 +181,17 @@ function RunFacts({ run }: { run: RunDetail }) {
               </Link>
             </p>
           ))}
+        </>
+      )}
+      {run.fire && (
+        <>
+          <h2 className="fact">
+            Event of{" "}
+            <Link to="/triggers" search={{ name: run.fire.trigger }}>
+              {run.fire.trigger}
+            </Link>
+          </h2>
+          <Values value={run.fire.event} empty="It says nothing." />
         </>
       )}
       <h2 className="fact">Parameters</h2>

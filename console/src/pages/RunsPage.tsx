@@ -1,8 +1,8 @@
-import { Button, NativeSelect } from "@mantine/core";
+import { Button, NativeSelect, TextInput } from "@mantine/core";
 import { useInfiniteQuery, useQuery } from "@tanstack/react-query";
 import { Link, useNavigate, useSearch } from "@tanstack/react-router";
 import { useNow } from "../app/useNow";
-import { listChains, listRuns } from "../core/api/client";
+import { listChains, listRuns, listTriggers } from "../core/api/client";
 import { between, clock, parametersLine } from "../core/format";
 import { StateMark } from "../parts/StateMark";
 
@@ -10,12 +10,23 @@ const pageSize = 50;
 
 /** All runs, newest first; filters by chain and state; live. */
 export function RunsPage() {
-  const { chain, state } = useSearch({ from: "/runs" });
+  const search = useSearch({ from: "/runs" });
+  const { chain, state, trigger, from, to, text } = search;
   const navigate = useNavigate();
   const chains = useQuery({ queryKey: ["chains"], queryFn: listChains });
   const runs = useInfiniteQuery({
-    queryKey: ["runs", chain, state],
-    queryFn: ({ pageParam }) => listRuns({ chain, state, before: pageParam, limit: pageSize }),
+    queryKey: ["runs", chain, state, trigger, from, to, text],
+    queryFn: ({ pageParam }) =>
+      listRuns({
+        chain,
+        state,
+        trigger,
+        text,
+        from: from && `${from}T00:00:00Z`,
+        to: to && `${to}T24:00:00Z`,
+        before: pageParam,
+        limit: pageSize,
+      }),
     initialPageParam: undefined as number | undefined,
     getNextPageParam: (last) => (last.length === pageSize ? last.at(-1)?.id : undefined),
   });
@@ -24,8 +35,8 @@ export function RunsPage() {
     rows.some((run) => run.ended == null),
     1000,
   );
-  const filter = (next: { chain?: string; state?: string }) =>
-    void navigate({ to: "/runs", search: { chain, state, ...next } });
+  const triggers = useQuery({ queryKey: ["triggers"], queryFn: () => listTriggers() });
+  const filter = (next: typeof search) => void navigate({ to: "/runs", search: { ...search, ...next }, replace: true });
   return (
     <div className="page">
       <div className="headline">
@@ -48,12 +59,42 @@ export function RunsPage() {
             onChange={(e) => filter({ state: e.currentTarget.value || undefined })}
             data={[{ value: "", label: "all states" }, "queued", "running", "paused", "succeeded", "failed", "stopped"]}
           />
+          <NativeSelect
+            size="xs"
+            aria-label="Trigger"
+            value={trigger ?? ""}
+            onChange={(e) => filter({ trigger: e.currentTarget.value || undefined })}
+            data={[{ value: "", label: "however started" }, ...(triggers.data ?? []).map((t) => t.name)]}
+          />
+          <TextInput
+            size="xs"
+            type="date"
+            aria-label="From"
+            title="Only runs that began on this day or later"
+            value={from ?? ""}
+            onChange={(e) => filter({ from: e.currentTarget.value || undefined })}
+          />
+          <TextInput
+            size="xs"
+            type="date"
+            aria-label="To"
+            title="Only runs that began on this day or before"
+            value={to ?? ""}
+            onChange={(e) => filter({ to: e.currentTarget.value || undefined })}
+          />
+          <TextInput
+            size="xs"
+            aria-label="Parameters"
+            placeholder="in the parameters"
+            defaultValue={text ?? ""}
+            onChange={(e) => filter({ text: e.currentTarget.value || undefined })}
+          />
         </div>
       </div>
       {runs.error && <div className="errorbox">{runs.error.message}</div>}
       {runs.data && rows.length === 0 && (
         <div className="sheet empty">
-          {(chain ?? state) ? (
+          {(chain ?? state ?? trigger ?? from ?? to ?? text) ? (
             "No run matches."
           ) : (
             <>
@@ -86,6 +127,12 @@ export function RunsPage() {
                   </td>
                   <td>
                     {run.chain}
+                    {run.trigger && (
+                      <Link className="small soft" to="/triggers" search={{ name: run.trigger }}>
+                        {" "}
+                        ⤿ {run.trigger}
+                      </Link>
+                    )}
                     {run.parent && (
                       <Link className="small soft" to="/runs/$id" params={{ id: String(run.parent.run) }}>
                         {" "}

@@ -12,7 +12,7 @@ const shown = 3;
 export function ServiceNotice() {
   const { data } = useQuery({ queryKey: ["health"], queryFn: getHealth, refetchInterval: 15_000 });
   const now = useNow(false);
-  if (!data || (data.trouble == null && data.stranded.length === 0)) return null;
+  if (!data || (data.trouble == null && data.stranded.length === 0 && data.refused === 0)) return null;
   return (
     <div role="alert" aria-label="The service">
       {data.trouble != null && (
@@ -20,6 +20,14 @@ export function ServiceNotice() {
           <span>
             ✕ Nothing can be written{data.since != null && ` since ${clock(data.since, now)}`}: {data.trouble}. Runs
             hold still, and go on by themselves once it is put right.
+          </span>
+        </div>
+      )}
+      {data.refused > 0 && (
+        <div className="notice bad">
+          <span>
+            ✕ {data.refused === 1 ? "A trigger" : `${String(data.refused)} times a trigger`} could not start its chain
+            in the last day: <Link to="/triggers">see what was refused</Link>
           </span>
         </div>
       )}

@@ -1,11 +1,36 @@
 import { Button, Group, Modal, NativeSelect } from "@mantine/core";
+import { useQuery } from "@tanstack/react-query";
 import { useNavigate } from "@tanstack/react-router";
 import { useState } from "react";
 import { act } from "../app/act";
-import { startRun } from "../core/api/client";
+import { listTriggers, startRun } from "../core/api/client";
 import type { ChainDetail } from "../core/api/types";
 import { typed } from "../core/format";
 import { ParameterFields, type Given } from "./ParameterFields";
+
+/** Which trigger would give which parameters. */
+function TriggerHints({ chain }: { chain: string }) {
+  const triggers = useQuery({ queryKey: ["triggers", "of", chain], queryFn: () => listTriggers(chain) });
+  const giving = (triggers.data ?? []).filter((t) => Object.keys(t.params).length > 0);
+  if (giving.length === 0) return null;
+  return (
+    <details className="small soft">
+      <summary>What triggers give it</summary>
+      {giving.map((t) => (
+        <div key={t.name}>
+          {t.name} ({t.sentence}):{" "}
+          {Object.entries(t.params).map(([name, expression]) => (
+            <span key={name}>
+              <code>
+                {name} = {expression}
+              </code>{" "}
+            </span>
+          ))}
+        </div>
+      ))}
+    </details>
+  );
+}
 
 /** Asks for the parameters and starts a run. */
 export function StartDialog({ chain, close }: { chain: ChainDetail; close: () => void }) {
@@ -37,6 +62,7 @@ export function StartDialog({ chain, close }: { chain: ChainDetail; close: () =>
           void start();
         }}
       >
+        <TriggerHints chain={chain.name} />
         <ParameterFields parameters={chain.params} given={given} change={setGiven} />
         {chain.profiles.length > 1 && (
           <NativeSelect

@@ -4,12 +4,16 @@ import type { RehearsalOrder } from "../rehearsal";
 import type {
   ChainDetail,
   ChainSummary,
+  BackfillInfo,
   ColumnsInfo,
   ConnectionCheckInfo,
   ConnectionInfo,
   DraftInfo,
   DraftVersionInfo,
+  DueInfo,
   ExpressionResult,
+  FireAnswer,
+  FireInfo,
   HealthInfo,
   KindsInfo,
   LaneInfo,
@@ -27,9 +31,14 @@ import type {
   PlanInfo,
   RunSummary,
   SecretInfo,
+  StartHoldInfo,
   StepDetail,
   SurroundingsInfo,
   TemplateInfo,
+  TriggerFile,
+  TriggerFileAnswer,
+  TriggerInfo,
+  WeekDayInfo,
 } from "./types";
 
 const api = createClient<paths>({ baseUrl: "/", headers: { "X-Gatechain-By": "console" } });
@@ -86,7 +95,19 @@ export const rehearse = (name: string, order: RehearsalOrder, source: string | n
     }),
   );
 
-export const listRuns = (filter: { chain?: string; state?: string; before?: number; limit?: number }) =>
+/** Which runs are listed; undefined for any. */
+export interface RunFilter {
+  chain?: string;
+  state?: string;
+  trigger?: string;
+  from?: string;
+  to?: string;
+  text?: string;
+  before?: number;
+  limit?: number;
+}
+
+export const listRuns = (filter: RunFilter) =>
   answer<RunSummary[]>(api.GET("/api/runs", { params: { query: filter } }));
 
 export const getRun = (id: number, leg?: number) =>
@@ -287,3 +308,57 @@ export const listTemplates = () => answer<TemplateInfo[]>(api.GET("/api/template
 /** Brings a workspace: contents in base64, by name. */
 export const pushWorkspace = (files: Record<string, string>) =>
   answer<{ chains: { name: string }[] }>(api.POST("/api/workspace", { body: { files, note: null } }));
+
+export const listTriggers = (chain?: string) =>
+  answer<TriggerInfo[]>(api.GET("/api/triggers", { params: { query: { chain } } }));
+
+export const switchTrigger = (name: string, on: boolean, missed: boolean) =>
+  on
+    ? answer<unknown>(api.POST("/api/triggers/{name}/on", { params: { path: { name } }, body: { missed } }))
+    : answer<unknown>(api.POST("/api/triggers/{name}/off", { params: { path: { name } } }));
+
+/** Fires a trigger by hand: with what a schedule has now, with an event, or with that of an earlier fire. */
+export const fireTrigger = (name: string, event: unknown, again: number | null) =>
+  answer<FireAnswer>(
+    api.POST("/api/triggers/{name}/fire", { params: { path: { name } }, body: { event: event as never, again } }),
+  );
+
+export const nextTimes = (name: string, count: number) =>
+  answer<DueInfo[]>(api.GET("/api/triggers/{name}/next", { params: { path: { name }, query: { count } } }));
+
+export const listFires = (filter: { trigger?: string; fate?: string; run?: number; before?: number; limit?: number }) =>
+  answer<FireInfo[]>(api.GET("/api/fires", { params: { query: filter } }));
+
+export const weekOfStarts = (from: string) =>
+  answer<WeekDayInfo[]>(api.GET("/api/triggers/week", { params: { query: { from } } }));
+
+export const listTriggerFiles = () => answer<TriggerFile[]>(api.GET("/api/triggers/files"));
+
+/** Checks a file of triggers; saves it when it says which version it is of. */
+export const saveTriggers = (path: string, content: string, seen: number | null) =>
+  answer<TriggerFileAnswer>(api.PUT("/api/triggers/files", { body: { path, content, seen } }));
+
+export const listHolds = () => answer<StartHoldInfo[]>(api.GET("/api/holds"));
+
+export const setHold = (on: boolean, why: string | null) =>
+  answer<unknown>(api.PUT("/api/holds", { body: { on, folder: "", why } }));
+
+/** What a backfill does. */
+export interface BackfillOrder {
+  from: string;
+  to: string;
+  parallel: number;
+  newestFirst: boolean;
+  again: "none" | "failed" | "all";
+  keep: boolean;
+}
+
+export const backfill = (name: string, order: BackfillOrder, preview: boolean) =>
+  answer<BackfillInfo>(
+    api.POST("/api/triggers/{name}/backfill", { params: { path: { name } }, body: { ...order, preview } }),
+  );
+
+export const listBackfills = () => answer<BackfillInfo[]>(api.GET("/api/backfills"));
+
+export const changeBackfill = (number: number, action: "pause" | "resume" | "stop") =>
+  answer<BackfillInfo>(api.POST("/api/backfills/{number}/{action}", { params: { path: { number, action } } }));

@@ -775,6 +775,247 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/triggers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Triggers: on or off, when they fire next, and what became of their latest fires */
+        get: operations["listTriggers"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/triggers/{name}/on": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Switches a trigger on */
+        post: operations["switchOn"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/triggers/{name}/off": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Switches a trigger off; due times that pass meanwhile are passed over */
+        post: operations["switchOff"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/triggers/{name}/fire": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Fires a trigger by hand, also one that is off */
+        post: operations["fire"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/triggers/{name}/next": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The next due times of a schedule */
+        get: operations["nextTimes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/triggers/files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The files that declare triggers */
+        get: operations["triggerFiles"];
+        /** Checks a file of triggers, and saves it when it has no errors and says which version it is of */
+        put: operations["saveTriggers"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/triggers/week": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Seven days of starts: those that were, those that are planned, and days off */
+        get: operations["weekOfStarts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/fires": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Fires, newest first; page with before */
+        get: operations["listFires"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/holds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Folders in which nothing starts by itself */
+        get: operations["listHolds"];
+        /** Says that nothing starts by itself in a folder, or that it does again */
+        put: operations["setHold"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/triggers/{name}/backfill": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Fires for the due times of a span that have no run yet; preview tells them only */
+        post: operations["backfill"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/backfills": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Backfills and how far they have got, newest first */
+        get: operations["listBackfills"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/backfills/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A backfill and how far it has got */
+        get: operations["getBackfill"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/backfills/{number}/{action}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Pauses, resumes or stops a backfill; runs that are going go on */
+        post: operations["changeBackfill"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/chains/{name}/kept": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a chain keeps from run to run, by profile */
+        get: operations["listKept"];
+        /** Sets or resets what a chain keeps */
+        put: operations["setKept"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -806,6 +1047,57 @@ export interface components {
             error: null | components["schemas"]["ErrorInfo"];
             /** Format: date-time */
             retryAt: null | string;
+        };
+        BackfillFailure: {
+            /** Format: date-time */
+            due: string;
+            /** Format: int64 */
+            run: null | number;
+            why: string;
+        };
+        BackfillInfo: {
+            /** Format: int64 */
+            number: number;
+            trigger: string;
+            /** Format: date-time */
+            from: string;
+            /** Format: date-time */
+            to: string;
+            /** Format: int32 */
+            parallel: number;
+            state: string;
+            by: string;
+            /** Format: date-time */
+            at: string;
+            /** Format: int32 */
+            times: number;
+            /** Format: int32 */
+            going: number;
+            /** Format: int32 */
+            succeeded: number;
+            /** Format: int32 */
+            passedOver: number;
+            failed: components["schemas"]["BackfillFailure"][];
+            due?: null | string[];
+        };
+        BackfillRequest: {
+            /** Format: date-time */
+            from: string;
+            /** Format: date-time */
+            to: string;
+            /**
+             * Format: int32
+             * @default 1
+             */
+            parallel: number;
+            /** @default false */
+            newestFirst: boolean;
+            /** @default none */
+            again: string;
+            /** @default false */
+            keep: boolean;
+            /** @default false */
+            preview: boolean;
         };
         BranchInfo: {
             name: string;
@@ -929,6 +1221,12 @@ export interface components {
             saved: string;
             source: string;
         };
+        DueInfo: {
+            /** Format: date-time */
+            due: string;
+            /** Format: date-time */
+            at: string;
+        };
         ErrorInfo: {
             code: string;
             message: string;
@@ -973,6 +1271,33 @@ export interface components {
             chain: string;
             step: string;
             way: null | string;
+        };
+        FireAnswer: {
+            fate: string;
+            /** Format: int64 */
+            run: null | number;
+            why: null | string;
+        };
+        FireInfo: {
+            /** Format: int64 */
+            number: number;
+            trigger: string;
+            /** Format: date-time */
+            at: string;
+            key: string;
+            fate: string;
+            why: null | string;
+            /** Format: int64 */
+            run: null | number;
+            outcome: null | string;
+            event: components["schemas"]["JsonElement"];
+            /** Format: int64 */
+            backfill: null | number;
+        };
+        FireRequest: {
+            event?: unknown;
+            /** Format: int64 */
+            again?: null | number;
         };
         GateEdge: {
             /** Format: int32 */
@@ -1026,6 +1351,9 @@ export interface components {
             since: null | string;
             stranded: components["schemas"]["StrandedInfo"][];
             programs: string;
+            held: null | string;
+            /** Format: int32 */
+            refused: number;
         };
         HoldInfo: {
             /** Format: date-time */
@@ -1061,6 +1389,22 @@ export interface components {
             message: null | string;
         };
         JsonElement: unknown;
+        KeptInfo: {
+            profile: string;
+            /** Format: int64 */
+            version: number;
+            values: components["schemas"]["JsonElement"];
+            /** Format: int64 */
+            run: null | number;
+            by: null | string;
+            /** Format: date-time */
+            at: string;
+        };
+        KeptRequest: {
+            profile?: null | string;
+            set?: null | Record<string, never>;
+            reset?: null | string[];
+        };
         KindInfo: {
             name: string;
             doc: string;
@@ -1133,6 +1477,12 @@ export interface components {
             redo: string[];
             /** Format: int32 */
             kept: number;
+        };
+        PlannedInfo: {
+            trigger: string;
+            chain: string;
+            /** Format: date-time */
+            at: string;
         };
         ProblemDetails: {
             type?: null | string;
@@ -1329,6 +1679,15 @@ export interface components {
             parameters: components["schemas"]["ParameterInfo"][];
             actor: components["schemas"]["ActorInfo"];
             origin: string;
+            fire: null | components["schemas"]["RunFireInfo"];
+            busyKey: null | string;
+        };
+        RunFireInfo: {
+            trigger: string;
+            key: string;
+            /** Format: date-time */
+            due: null | string;
+            event: components["schemas"]["JsonElement"];
         };
         RunPatch: {
             /** Format: int64 */
@@ -1384,6 +1743,7 @@ export interface components {
             parent: null | components["schemas"]["ParentInfo"];
             actor: components["schemas"]["ActorInfo"];
             origin: null | string;
+            trigger: null | string;
         };
         SaveDraftRequest: {
             source: string;
@@ -1391,6 +1751,11 @@ export interface components {
                 [key: string]: string;
             };
             area?: null | string;
+        };
+        ScheduleWordsInfo: {
+            every: string;
+            at: null | string[];
+            on: null | string;
         };
         ScopeGraph: {
             steps: components["schemas"]["StepNode"][];
@@ -1421,6 +1786,19 @@ export interface components {
             state: null | string;
             cleared: boolean;
             why: string;
+        };
+        StartHoldInfo: {
+            folder: string;
+            by: string;
+            /** Format: date-time */
+            since: string;
+            why: null | string;
+        };
+        StartHoldRequest: {
+            on: boolean;
+            /** @default  */
+            folder: string;
+            why?: null | string;
         };
         StartRequest: {
             chain: string;
@@ -1496,6 +1874,10 @@ export interface components {
             files: string[];
             chains: components["schemas"]["ChainNames"][];
         };
+        SwitchRequest: {
+            /** @default false */
+            missed: boolean;
+        };
         TemplateInfo: {
             name: string;
             title: string;
@@ -1522,6 +1904,54 @@ export interface components {
             path: string;
             text: string;
             outcome: null | string;
+        };
+        TriggerFile: {
+            path: string;
+            /** Format: int64 */
+            version: number;
+            content: string;
+        };
+        TriggerFileAnswer: {
+            problems: components["schemas"]["ProblemInfo"][];
+            triggers: components["schemas"]["TriggerSketch"][];
+            /** Format: int64 */
+            version: null | number;
+        };
+        TriggerFileRequest: {
+            path: string;
+            content: string;
+            /** Format: int64 */
+            seen?: null | number;
+        };
+        TriggerInfo: {
+            name: string;
+            chain: string;
+            kind: string;
+            sentence: string;
+            file: string;
+            on: boolean;
+            fileSays: boolean;
+            switchedBy: null | string;
+            /** Format: date-time */
+            switched: null | string;
+            held: null | string;
+            next: null | components["schemas"]["DueInfo"];
+            troubles: string[];
+            when: null | string;
+            params: {
+                [key: string]: string;
+            };
+            profile: null | string;
+            zone: null | string;
+            hook: null | string;
+            fires: components["schemas"]["FireInfo"][];
+        };
+        TriggerSketch: {
+            name: string;
+            kind: string;
+            sentence: string;
+            next: string[];
+            words: null | components["schemas"]["ScheduleWordsInfo"];
         };
         TryInfo: {
             begin: string[];
@@ -1554,6 +1984,15 @@ export interface components {
         WayStep: {
             step: string;
             state: string;
+        };
+        WeekDayInfo: {
+            /** Format: date */
+            date: string;
+            off: string[];
+            planned: components["schemas"]["PlannedInfo"][];
+            fires: components["schemas"]["FireInfo"][];
+            /** Format: int32 */
+            more: number;
         };
         WhyGateInfo: {
             from: string;
@@ -2618,6 +3057,10 @@ export interface operations {
                 before?: number;
                 limit?: number;
                 parent?: number;
+                trigger?: string;
+                from?: string;
+                to?: string;
+                text?: string;
             };
             header?: never;
             path?: never;
@@ -3299,6 +3742,510 @@ export interface operations {
                 };
                 content: {
                     "text/event-stream": components["schemas"]["RunSummary"];
+                };
+            };
+        };
+    };
+    listTriggers: {
+        parameters: {
+            query?: {
+                chain?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TriggerInfo"][];
+                };
+            };
+        };
+    };
+    switchOn: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SwitchRequest"];
+            };
+        };
+        responses: {
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    switchOff: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    fire: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FireRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FireAnswer"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    nextTimes: {
+        parameters: {
+            query?: {
+                count?: number;
+                after?: string;
+            };
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DueInfo"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    triggerFiles: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TriggerFile"][];
+                };
+            };
+        };
+    };
+    saveTriggers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TriggerFileRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TriggerFileAnswer"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    weekOfStarts: {
+        parameters: {
+            query?: {
+                from?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WeekDayInfo"][];
+                };
+            };
+        };
+    };
+    listFires: {
+        parameters: {
+            query?: {
+                trigger?: string;
+                fate?: string;
+                since?: string;
+                run?: number;
+                backfill?: number;
+                before?: number;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FireInfo"][];
+                };
+            };
+        };
+    };
+    listHolds: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StartHoldInfo"][];
+                };
+            };
+        };
+    };
+    setHold: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StartHoldRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    backfill: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BackfillRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BackfillInfo"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    listBackfills: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BackfillInfo"][];
+                };
+            };
+        };
+    };
+    getBackfill: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BackfillInfo"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    changeBackfill: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+                action: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BackfillInfo"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    listKept: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptInfo"][];
+                };
+            };
+        };
+    };
+    setKept: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeptRequest"];
+            };
+        };
+        responses: {
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
                 };
             };
         };

@@ -30,6 +30,15 @@ export type ProgressInfo = Schemas["ProgressInfo"];
 export type GuardInfo = Schemas["GuardInfo"];
 export type RehearsalResult = Schemas["RehearsalResult"];
 export type TraceInfo = Schemas["TraceInfo"];
+export type TriggerInfo = Schemas["TriggerInfo"];
+export type TriggerFile = Schemas["TriggerFile"];
+export type TriggerFileAnswer = Schemas["TriggerFileAnswer"];
+export type FireInfo = Schemas["FireInfo"];
+export type FireAnswer = Schemas["FireAnswer"];
+export type DueInfo = Schemas["DueInfo"];
+export type WeekDayInfo = Schemas["WeekDayInfo"];
+export type BackfillInfo = Schemas["BackfillInfo"];
+export type StartHoldInfo = Schemas["StartHoldInfo"];
 export type LogPage = Schemas["LogPage"];
 export type DraftInfo = Schemas["DraftInfo"];
 export interface DraftNews {

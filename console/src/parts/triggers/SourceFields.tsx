@@ -1,0 +1,281 @@
+import { Checkbox, Chip, Group, NativeSelect, NumberInput, TextInput } from "@mantine/core";
+import { often, oftenOf, outcomes, reword, weekdays, type Often, type TriggerKind } from "../../core/triggers/form";
+
+type Settings = Record<string, unknown>;
+
+interface Fields {
+  settings: Settings;
+  change: (settings: Settings) => void;
+}
+
+const text = (value: unknown) =>
+  Array.isArray(value) ? value.join(", ") : value === undefined || value === null ? "" : String(value as string);
+
+/** One setting that is a text; empty takes it away. */
+function Field({
+  settings,
+  change,
+  name,
+  label,
+  description,
+  list = false,
+}: Fields & { name: string; label: string; description?: string; list?: boolean }) {
+  const given = (typed: string): unknown => {
+    if (typed === "") return undefined;
+    const parts = typed.split(",").map((p) => p.trim());
+    return list && parts.length > 1 ? parts.filter((p) => p !== "") : typed;
+  };
+  return (
+    <TextInput
+      label={label}
+      description={description}
+      value={text(settings[name])}
+      onChange={(e) => change(without({ ...settings, [name]: given(e.currentTarget.value) }))}
+    />
+  );
+}
+
+const without = (settings: Settings): Settings =>
+  Object.fromEntries(Object.entries(settings).filter(([, value]) => value !== undefined && value !== ""));
+
+/** What a trigger of a kind waits for, in words; only what is not the usual has to be said. */
+export function SourceFields({ kind, ...fields }: Fields & { kind: TriggerKind }) {
+  switch (kind) {
+    case "schedule":
+      return <ScheduleFields {...fields} />;
+    case "arrival":
+      return <ArrivalFields {...fields} />;
+    case "hook":
+      return <HookFields {...fields} />;
+    case "watch":
+      return <WatchFields {...fields} />;
+    case "outcome":
+      return <OutcomeFields {...fields} />;
+  }
+}
+
+function ScheduleFields(fields: Fields) {
+  const { settings, change } = fields;
+  const words = oftenOf(settings);
+  const set = (name: string, value: unknown) => change(without({ ...settings, [name]: value }));
+  const every = Array.isArray(settings.every) ? (settings.every as string[]) : [text(settings.every)];
+  const [, count = "15", unit = "m"] = /^(\d+)([smh])$/.exec(text(settings.every)) ?? [];
+  return (
+    <>
+      <Group grow align="start">
+        <NativeSelect
+          label="How often"
+          value={words}
+          onChange={(e) => change(reword(settings, e.currentTarget.value as Often))}
+          data={often.map((o) => ({ ...o }))}
+        />
+        {words === "step" && (
+          <Group gap={4} align="end" wrap="nowrap">
+            <NumberInput
+              label="Every"
+              min={1}
+              value={Number(count)}
+              onChange={(value) => set("every", `${String(value || 1)}${unit}`)}
+            />
+            <NativeSelect
+              aria-label="Unit"
+              value={unit}
+              onChange={(e) => set("every", `${count}${e.currentTarget.value}`)}
+              data={[
+                { value: "s", label: "seconds" },
+                { value: "m", label: "minutes" },
+                { value: "h", label: "hours" },
+              ]}
+            />
+          </Group>
+        )}
+        {words === "month" && (
+          <Field {...fields} name="on" label="On" description="1 to 31, last, 2nd tue, last weekday" />
+        )}
+        {words === "cron" && <Field {...fields} name="cron" label="Cron, five or six fields" />}
+        {words === "rrule" && <Field {...fields} name="rrule" label="Calendar rule (RRULE)" />}
+        {words !== "step" && words !== "cron" && (
+          <Field {...fields} list name="at" label="At" description="02:30; several with commas" />
+        )}
+      </Group>
+      {words === "week" && (
+        <Chip.Group
+          multiple
+          value={every}
+          onChange={(days) =>
+            set(
+              "every",
+              weekdays.filter((d) => days.includes(d)),
+            )
+          }
+        >
+          <Group gap={6} mt="xs" role="group" aria-label="Days of the week">
+            {weekdays.map((d) => (
+              <Chip key={d} value={d} size="xs">
+                {d}
+              </Chip>
+            ))}
+          </Group>
+        </Chip.Group>
+      )}
+      <Group grow align="start">
+        <Field {...fields} name="zone" label="Time zone" description="its IANA name, for example Europe/Dublin" />
+        <Field {...fields} list name="except" label="Except on days of" description="calendars of calendars.yaml" />
+        <NativeSelect
+          label="Missed times"
+          value={text(settings.missed) || "last"}
+          onChange={(e) => set("missed", e.currentTarget.value === "last" ? undefined : e.currentTarget.value)}
+          data={[
+            { value: "last", label: "start once, for the newest" },
+            { value: "all", label: "start once for each" },
+            { value: "none", label: "pass them over" },
+          ]}
+        />
+        <Field {...fields} name="spread" label="Spread over" description="5m; empty for not at all" />
+      </Group>
+    </>
+  );
+}
+
+function ArrivalFields(fields: Fields) {
+  const { settings, change } = fields;
+  return (
+    <>
+      <Group grow align="start">
+        <Field {...fields} name="path" label="Files" description="a path or a pattern: inbox/*.csv" />
+        <Field {...fields} name="quiet" label="Quiet for" description="unchanged so long: 2s" />
+        <Field {...fields} name="together" label="Gathered for" description="empty: a run for each file" />
+      </Group>
+      <Group grow align="start">
+        <Field {...fields} name="ready" label="Complete when this file is there" description="{name}.done" />
+        <Field
+          {...fields}
+          name="connection"
+          label="On a server"
+          description="an sftp connection; empty: this machine"
+        />
+        <Checkbox
+          mt="xl"
+          label="Files that are there already count"
+          checked={settings.existing === "take"}
+          onChange={(e) => change(without({ ...settings, existing: e.currentTarget.checked ? "take" : undefined }))}
+        />
+      </Group>
+    </>
+  );
+}
+
+function HookFields(fields: Fields) {
+  const { settings, change } = fields;
+  const how = settings.sign !== undefined ? "sign" : settings.token !== undefined ? "token" : "open";
+  const let_ = (next: string) => {
+    const rest = Object.fromEntries(Object.entries(settings).filter(([k]) => !["sign", "token", "open"].includes(k)));
+    const secret = text(settings.sign ?? settings.token) || "secret:hook";
+    change({ ...rest, [next]: next === "open" ? true : secret });
+  };
+  return (
+    <>
+      <Group grow align="start">
+        <Field {...fields} name="path" label="Address behind /hooks/" />
+        <NativeSelect
+          label="Who may call"
+          value={how}
+          onChange={(e) => let_(e.currentTarget.value)}
+          data={[
+            { value: "sign", label: "whose calls are signed (Standard Webhooks)" },
+            { value: "token", label: "who shows a token" },
+            { value: "open", label: "anybody" },
+          ]}
+        />
+        {how !== "open" && (
+          <Field {...fields} list name={how} label="Secret" description="secret:NAME; two while one is changed" />
+        )}
+      </Group>
+      <Group grow align="start">
+        <Field
+          {...fields}
+          name="accepts"
+          label="Bodies are as this JSON Schema says"
+          description="a file of the workspace"
+        />
+        <Field {...fields} name="wait" label="The caller waits for the outputs" description="20s; empty: not at all" />
+      </Group>
+    </>
+  );
+}
+
+function WatchFields(fields: Fields) {
+  const { settings, change } = fields;
+  const probes = (settings.probes ?? {}) as Record<string, Settings>;
+  const [name, probe] = Object.entries(probes)[0] ?? ["seen", {}];
+  const main = { file: "path", query: "query", http: "url", port: "port", process: "name" }[text(probe.kind)] ?? "path";
+  const set = (next: Settings) => change({ ...settings, probes: { ...probes, [name]: without(next) } });
+  return (
+    <>
+      <Group grow align="start">
+        <NativeSelect
+          label="Look at"
+          value={text(probe.kind) || "file"}
+          onChange={(e) => set({ kind: e.currentTarget.value })}
+          data={[
+            { value: "file", label: "files" },
+            { value: "query", label: "a database" },
+            { value: "http", label: "an address" },
+            { value: "port", label: "a port" },
+            { value: "process", label: "a process" },
+          ]}
+        />
+        <Field settings={probe} change={set} name={main} label={main} />
+        {(probe.kind === "query" || probe.kind === "http") && (
+          <Field settings={probe} change={set} name="connection" label="connection" />
+        )}
+        {probe.kind === "port" && <Field settings={probe} change={set} name="host" label="host" />}
+      </Group>
+      <Group grow align="start">
+        <Field {...fields} name="when" label="When (an expression)" description={`over probes.${name}`} />
+        <Field {...fields} name="every" label="Looked at every" description="1m" />
+        <NativeSelect
+          label="Fires"
+          value={text(settings.again) || "change"}
+          onChange={(e) => change({ ...settings, again: e.currentTarget.value })}
+          data={[
+            { value: "change", label: "when it becomes true, or changes while it is" },
+            { value: "once", label: "when it becomes true" },
+            { value: "always", label: "at every look at which it is true" },
+          ]}
+        />
+      </Group>
+      {Object.keys(probes).length > 1 && (
+        <p className="small soft">The other probes are edited in the file; they stay as they are.</p>
+      )}
+    </>
+  );
+}
+
+function OutcomeFields(fields: Fields) {
+  const { settings, change } = fields;
+  const is = Array.isArray(settings.is) ? (settings.is as string[]) : [text(settings.is)];
+  return (
+    <>
+      <Field
+        {...fields}
+        list
+        name="chains"
+        label="Runs of"
+        description="names and patterns with commas; ! leaves out: *, !tell-office"
+      />
+      <Checkbox.Group
+        mt="sm"
+        label="have"
+        value={is}
+        onChange={(next) => change({ ...settings, is: outcomes.filter((o) => next.includes(o)) })}
+      >
+        <Group gap="md" mt={4}>
+          {outcomes.map((o) => (
+            <Checkbox key={o} value={o} label={o} />
+          ))}
+        </Group>
+      </Checkbox.Group>
+    </>
+  );
+}
