@@ -52,17 +52,13 @@ if (part === "failed") {
     await p.locator("[data-gate='depots-price'] button").click();
     await p.getByRole("button", { name: "Build", exact: true }).click();
   });
-  await page("console-designer-source", "/chains/milk-intake/design", ".step", true, async (p) => {
-    await p.locator("[data-step='depots/quality'] .title").click();
-    await p.getByRole("tab", { name: "Source" }).click();
-    await p.locator("[data-step='depots/quality']").dblclick();
-  });
   await page("console-connections", "/connections", "table.dense", false, async (p) => {
     for (const name of ["lab", "office-mail", "price-office"])
       await p.getByRole("button", { name: `Test ${name}` }).click();
     await p.waitForTimeout(2000);
   });
   await page("console-runs", "/runs", "table.dense");
+  await page("console-triggers", "/triggers?name=late-pickups", ".fires");
   await page("console-run-resumed", "/runs/1?step=price", "[data-testid=why]");
 }
 await browser.close();

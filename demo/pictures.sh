@@ -39,10 +39,14 @@ WAIT=2.2 terminal resume gatechain resume 1 --set max_bad=100 --follow
 "$gatechain" run warehouse-check --follow > /dev/null
 FS=8 GEO=178x58 terminal help gatechain --help
 terminal rehearse gatechain rehearse workspace/milk-intake.chain.yaml -p day=2026-11-22 --all --most 9
+mkdir -p demo/out/inbox/late
+printf 'pickup_id,depot,litres\nL-71,west,1840.5\n' > demo/out/inbox/late/tanker-7.csv
+sleep 5
 node demo/pictures.mjs "http://127.0.0.1:$PORT" resumed
 
 # The other two stories, on a service of their own.
 demo/play.sh --idle > /dev/null
+"$gatechain" hold on > /dev/null
 mkdir -p demo/out/laboratory demo/out/ledger demo/out/inbox/closing
 touch demo/out/laboratory/down-west demo/out/ledger/locked
 "$gatechain" run quality-week --param day=2026-11-22 --follow > /dev/null || true

@@ -47,6 +47,7 @@ echo "The service listens at $address (process $pid, log in $work/service.log)"
 "$gatechain" push demo/workspace
 printf made-up-lab-secret | "$gatechain" secret set lab > /dev/null
 printf made-up-mail-password | "$gatechain" secret set mail > /dev/null
+printf made-up-shop-secret | "$gatechain" secret set shop > /dev/null
 [ -z "$idle" ] || exit 0
 
 echo
@@ -55,11 +56,25 @@ echo "The nightly chain runs:"
 echo
 echo "The west depot sent 74 broken lines, and the chain lets 50 pass: its branch failed, the others went on,"
 echo "the office was told (it reads $work/office/inbox.txt)."
+echo
+echo "A tanker came late. Its files come into inbox/late, and a chain starts by itself:"
+mkdir -p $work/inbox/late
+for tanker in 7 9; do
+  printf 'pickup_id,depot,litres\nL-%s1,west,1840.5\nL-%s2,west,2210\n' $tanker $tanker > $work/inbox/late/tanker-$tanker.csv
+done
+for _ in $(seq 100); do
+  "$gatechain" fires --trigger late-pickups --json | grep -q '"run"' && break
+  sleep 0.1
+done
+"$gatechain" fires --trigger late-pickups
+echo
+"$gatechain" triggers
 if [ -z "$once" ]; then
   echo
   echo "  look:    $address/runs/1"
   echo "  why:     $gatechain why 1 'depots[2]/load'"
   echo "  resume:  $gatechain resume 1 --set max_bad=100 --follow"
+  echo "  starts:  $address/triggers (what starts by itself; gatechain triggers, fires, hold on)"
   echo "  more:    demo/more.sh (a laboratory that is down, a job that is lost; a failure three levels down; a step that waits for a file; a run that asks)"
   echo "  world:   http://127.0.0.1:8481/chat/ (what the office reads; its mails are at /mails, what can be made to go wrong at /knobs)"
   echo "  end:     kill $pid $(cat $work/standins.pid)"

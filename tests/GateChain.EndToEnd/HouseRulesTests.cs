@@ -187,7 +187,7 @@ public partial class HouseRulesTests
             .Load(Path.Combine(Source("GateChain.Core"), "GateChain.Core.csproj"))
             .Descendants("PackageReference")
             .Select(p => p.Attribute("Include")!.Value);
-        Assert.Equal(["YamlDotNet"], packages);
+        Assert.Equal(["Ical.Net", "YamlDotNet"], packages);
     }
 
     [Fact]

@@ -1,0 +1,60 @@
+using System.Text.RegularExpressions;
+using Microsoft.Playwright;
+using static Microsoft.Playwright.Assertions;
+
+namespace GateChain.EndToEnd.Console;
+
+public sealed partial class ConsoleTests
+{
+    [Fact]
+    public async Task TriggersAreSeenSwitchedFiredAndEdited()
+    {
+        await _page.GotoAsync("/triggers");
+        // The demo of the tests is held, so that nothing starts in the middle of others.
+        await Expect(_page.Locator(".notice")).ToContainTextAsync("Nothing starts by itself");
+        await _page
+            .GetByRole(AriaRole.Navigation, new() { Name = "Triggers by chain" })
+            .GetByRole(AriaRole.Link, new() { Name = "nightly" })
+            .ClickAsync();
+        await Expect(_page.Locator(".sentence"))
+            .ToHaveTextAsync("Starts milk-intake every day at 02:30 Dublin time, except dairy-holidays.");
+        await Expect(_page.Locator(".times li")).ToHaveCountAsync(5);
+        await CheckAccessAsync("the triggers");
+        await _page.GetByRole(AriaRole.Switch, new() { Name = "nightly is on" }).PressAsync("Space");
+        await Expect(_page.GetByText("says on")).ToBeVisibleAsync();
+
+        // By hand it fires all the same, and leads to its run and back.
+        await _page.GetByRole(AriaRole.Button, new() { Name = "Fire now" }).ClickAsync();
+        await _page.Locator(".fires").GetByRole(AriaRole.Link, new() { Name = "run 1" }).ClickAsync();
+        await Expect(_page.Locator(".runhead")).ToContainTextAsync("started by trigger nightly");
+        await _page.Locator(".runhead").GetByRole(AriaRole.Link, new() { Name = "nightly" }).ClickAsync();
+
+        // The form says what it would do before it is saved; what it does not know stays in the file.
+        await _page.GetByRole(AriaRole.Button, new() { Name = "Edit…" }).ClickAsync();
+        await _page.GetByLabel("How often").SelectOptionAsync("weekday");
+        await _page.GetByLabel("At", new() { Exact = true }).FillAsync("25:00");
+        // The service is asked a moment after the typing.
+        await Expect(_page.Locator(".triggerform .errorbox"))
+            .ToContainTextAsync("“25:00” is no time of the day", new() { Timeout = 20_000 });
+        await _page.GetByLabel("At", new() { Exact = true }).FillAsync("03:15");
+        await Expect(_page.Locator(".preview"))
+            .ToContainTextAsync(
+                "Fires every weekday at 03:15 Dublin time, except dairy-holidays.",
+                new() { Timeout = 20_000 }
+            );
+        await _page.GetByRole(AriaRole.Button, new() { Name = "Save" }).ClickAsync();
+        await Expect(_page.Locator(".sentence")).ToContainTextAsync("every weekday at 03:15 Dublin time");
+        var file = System.Text.Encoding.UTF8.GetString((await _service.Client.ExportAsync())["triggers.yaml"]);
+        Assert.Contains("# Every night: the day that has just ended.", file, StringComparison.Ordinal);
+        Assert.Contains("every: weekday", file, StringComparison.Ordinal);
+
+        await _page.GetByText("Week", new() { Exact = true }).ClickAsync();
+        await Expect(_page.Locator(".week .day")).ToHaveCountAsync(7);
+        await Expect(_page.Locator(".week .today")).ToContainTextAsync("nightly");
+        await _page.GetByRole(AriaRole.Button, new() { Name = "Let it start again" }).ClickAsync();
+        await Expect(_page.GetByText("Triggers that are on start their chains")).ToBeVisibleAsync();
+        await _page.GotoAsync("/runs?trigger=nightly");
+        await Expect(_page.Locator("tbody tr")).ToHaveCountAsync(1);
+        await Expect(_page).ToHaveURLAsync(new Regex("trigger=nightly"));
+    }
+}
