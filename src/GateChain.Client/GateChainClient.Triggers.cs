@@ -42,7 +42,8 @@ public sealed partial class GateChainClient
 
     /// <summary>Fires, newest first.</summary>
     /// <param name="trigger">Only those of this trigger; null for all.</param>
-    /// <param name="fate">Only those that this became of: <c>started</c>, <c>passed-over</c> or <c>refused</c>.</param>
+    /// <param name="fate">Only those that this became of: <c>started</c>, <c>passed-over</c>, <c>refused</c> or
+    /// <c>late</c>.</param>
     /// <param name="since">Only those from here on.</param>
     /// <param name="limit">At most so many.</param>
     /// <param name="cancel">Gives up.</param>

@@ -19,7 +19,8 @@ public sealed record LaneSeatInfo(long Run, string Step);
 /// <param name="Stranded">Runs that are not going on though they have not ended.</param>
 /// <param name="Programs">What programs of steps can reach: a sentence.</param>
 /// <param name="Held">Why nothing starts by itself; null when it does.</param>
-/// <param name="Refused">Fires of the last day that could not start a run, at most 100.</param>
+/// <param name="Refused">Fires of the last day that could not start a run, and due times by whose <c>dueBy</c> none had
+/// begun; at most 200.</param>
 public sealed record HealthInfo(
     string Status,
     string Version,

@@ -52,7 +52,7 @@ public sealed record DueInfo(DateTimeOffset Due, DateTimeOffset At);
 /// <param name="Trigger">The trigger.</param>
 /// <param name="At">The moment.</param>
 /// <param name="Key">Names it among the fires of its trigger.</param>
-/// <param name="Fate"><c>started</c>, <c>passed-over</c> or <c>refused</c>.</param>
+/// <param name="Fate"><c>started</c>, <c>passed-over</c>, <c>refused</c> or <c>late</c>.</param>
 /// <param name="Why">Why no run was started; null when one was.</param>
 /// <param name="Run">The run that was started.</param>
 /// <param name="Outcome">The state of that run; null when it is not there any more.</param>
@@ -81,7 +81,7 @@ public sealed record SwitchRequest(bool Missed = false);
 public sealed record FireRequest(JsonElement? Event = null, long? Again = null);
 
 /// <summary>What became of a fire by hand.</summary>
-/// <param name="Fate"><c>started</c>, <c>passed-over</c> or <c>refused</c>.</param>
+/// <param name="Fate"><c>started</c>, <c>passed-over</c>, <c>refused</c> or <c>late</c>.</param>
 /// <param name="Run">The run that was started.</param>
 /// <param name="Why">Why none was.</param>
 public sealed record FireAnswer(string Fate, long? Run, string? Why);
@@ -125,7 +125,8 @@ public sealed record BackfillRequest(
 /// <param name="Going">How many of their runs are going.</param>
 /// <param name="Succeeded">How many ended well.</param>
 /// <param name="PassedOver">How many were passed over.</param>
-/// <param name="Failed">Those that failed, or could not be started.</param>
+/// <param name="Failed">How many failed, or could not be started.</param>
+/// <param name="Failures">The first 100 of those.</param>
 /// <param name="Due">In a preview the due times, the first 1,000.</param>
 public sealed record BackfillInfo(
     long Number,
@@ -140,7 +141,8 @@ public sealed record BackfillInfo(
     int Going,
     int Succeeded,
     int PassedOver,
-    IReadOnlyList<BackfillFailure> Failed,
+    int Failed,
+    IReadOnlyList<BackfillFailure> Failures,
     IReadOnlyList<DateTimeOffset>? Due = null
 );
 

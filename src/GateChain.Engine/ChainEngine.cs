@@ -149,7 +149,7 @@ public sealed class ChainEngine : IAsyncDisposable
         Triggers = new(Workspace, store.Triggers, time);
         Workspace.AfterStored += Triggers.LoadAsync;
         Fires = new(Starter, Kept, Secrets, store.Triggers, time, options.Bounds, logger);
-        Fires.Refused += Outbox.Ring;
+        Fires.Missed += Outbox.Ring;
         var parts = new TriggerParts
         {
             Book = Triggers,
@@ -164,7 +164,7 @@ public sealed class ChainEngine : IAsyncDisposable
             Time = time,
             Logger = logger,
         };
-        _schedules = new(Triggers, Fires, time, logger);
+        _schedules = new(Triggers, Fires, store.Triggers, time, logger);
         _sources = new(parts);
         Hooks = new(parts, Reader, Feed, store.Runs);
         Backfills = new(Triggers, Fires, store, releases, Workspace, time, logger);
@@ -273,7 +273,7 @@ public sealed class ChainEngine : IAsyncDisposable
         await HoldWhenMovedAsync().ConfigureAwait(false);
         await Triggers.LoadAsync().ConfigureAwait(false);
         _schedules.Start();
-        _sources.Start();
+        await _sources.StartAsync().ConfigureAwait(false);
         Backfills.Start(Feed);
         _forgetting = _time.CreateTimer(_ => _ = ForgetAsync(), null, TimeSpan.FromMinutes(1), TimeSpan.FromHours(6));
         _stages.Start();

@@ -47,6 +47,13 @@ public sealed record Backfill(
 /// <param name="From">The one before it.</param>
 public readonly record struct BackfillTime(DateTimeOffset Due, DateTimeOffset From);
 
+/// <summary>A fire of a backfill.</summary>
+/// <param name="Key">Its key.</param>
+/// <param name="Fate">What became of it.</param>
+/// <param name="Run">The run that it started; null for none.</param>
+/// <param name="Why">Why there is no run; null when there is one.</param>
+public sealed record BackfillFire(string Key, FireFate Fate, long? Run, string? Why);
+
 /// <summary>The backfills there are. What became of their due times stands in the fires. Thread-safe.</summary>
 public interface IBackfills
 {
@@ -66,6 +73,9 @@ public interface IBackfills
 
     /// <summary>Its due times, in the order in which they fire.</summary>
     ValueTask<IReadOnlyList<BackfillTime>> TimesAsync(long number);
+
+    /// <summary>What has fired of one, in that order.</summary>
+    ValueTask<IReadOnlyList<BackfillFire>> FiresAsync(long number);
 
     /// <summary>Says where one is from here on.</summary>
     /// <exception cref="StorageException">It could not be written.</exception>

@@ -57,6 +57,9 @@ public interface IRunStore
     /// <summary>A run's line; null when there is no such run.</summary>
     ValueTask<RunHead?> FindAsync(long run);
 
+    /// <summary>The lines of some runs, by number; those that are not there are left out.</summary>
+    ValueTask<IReadOnlyDictionary<long, RunHead>> FindAsync(IReadOnlyCollection<long> runs);
+
     /// <summary>The run that was started for an occasion; null when it never got there.</summary>
     /// <param name="key">The key of a <see cref="RunOrigin"/>.</param>
     ValueTask<RunHead?> FindByOriginAsync(string key);

@@ -11,6 +11,9 @@ public enum FireFate
 
     /// <summary>It could not start a run.</summary>
     Refused,
+
+    /// <summary>It is none: no run had begun by when one had to be through.</summary>
+    Late,
 }
 
 /// <summary>An occasion of a trigger, to be written down.</summary>
@@ -128,9 +131,6 @@ public interface ITriggerStore
 
     /// <summary>The fire that has taken a key; null when the key is free, or the fire is gone.</summary>
     ValueTask<StoredFire?> FindAsync(string trigger, string key);
-
-    /// <summary>The fires of a backfill.</summary>
-    ValueTask<IReadOnlyList<StoredFire>> OfBackfillAsync(long backfill);
 
     /// <summary>The keys that begin so and whose fires have started runs, with these.</summary>
     ValueTask<IReadOnlyList<(string Key, long Run)>> StartedAsync(string trigger, string beginning);

@@ -86,6 +86,9 @@ public sealed class DueRunsTests : IDisposable
             return new(page);
         }
 
+        public ValueTask<IReadOnlyDictionary<long, RunHead>> FindAsync(IReadOnlyCollection<long> runs) =>
+            throw new NotSupportedException();
+
         public ValueTask<RunHead?> FindAsync(long run)
         {
             lock (_lock)

@@ -89,7 +89,7 @@ static class BackfillCommands
                     return ExitCodes.Succeeded;
                 }
                 Tell(begun);
-                return begun is { State: "ended", Failed.Count: > 0 } ? ExitCodes.Failed : ExitCodes.Succeeded;
+                return begun is { State: "ended", Failed: > 0 } ? ExitCodes.Failed : ExitCodes.Succeeded;
             },
             Trigger,
             From,
@@ -124,22 +124,22 @@ static class BackfillCommands
 
     static string Line(BackfillInfo backfill)
     {
-        var done = backfill.Succeeded + backfill.PassedOver + backfill.Failed.Count;
+        var done = backfill.Succeeded + backfill.PassedOver + backfill.Failed;
         return $"{done:N0} of {backfill.Times:N0}: {backfill.Succeeded:N0} succeeded, "
-            + $"{backfill.Failed.Count:N0} failed, {backfill.Going:N0} going";
+            + $"{backfill.Failed:N0} failed, {backfill.Going:N0} going";
     }
 
     static void Tell(BackfillInfo backfill)
     {
         Console.WriteLine($"backfill {backfill.Number} of {backfill.Trigger}: {backfill.State}; {Line(backfill)}");
-        foreach (var failed in backfill.Failed.Take(20))
+        foreach (var failed in backfill.Failures.Take(20))
         {
             Console.WriteLine(
                 $"  due {failed.Due:yyyy-MM-dd HH:mm} UTC  {(failed.Run is { } run ? $"run {run}: " : "")}"
                     + Words.Plain(failed.Why)
             );
         }
-        if (backfill.Failed.Count > 0)
+        if (backfill.Failed > 0)
         {
             Console.WriteLine(
                 $"do them again with: gatechain backfill {backfill.Trigger} --from {backfill.From:yyyy-MM-ddTHH:mmZ} "

@@ -24,13 +24,16 @@ public enum MissedRule
 /// <param name="Spread">How far fires are delayed at most, each by a share of its own; null for not at all.</param>
 /// <param name="Off">The names of the calendars whose days are left out.</param>
 /// <param name="Form">How it is written: words, cron or rrule.</param>
+/// <param name="DueBy">The time of the day, the next after a due time, by which its run has to be through; null for
+/// none.</param>
 public sealed record ScheduleSource(
     DueTimes Times,
     TimeZoneInfo Zone,
     MissedRule Missed,
     TimeSpan? Spread,
     IReadOnlyList<string> Off,
-    string Form
+    string Form,
+    TimeOnly? DueBy = null
 ) : TriggerSource
 {
     /// <inheritdoc/>
@@ -39,9 +42,35 @@ public sealed record ScheduleSource(
     /// <inheritdoc/>
     public override string Sentence =>
         $"{Times.Schedule.Sentence}{(Times.Schedule is IntervalSchedule ? "" : $" {ZoneWord} time")}"
-        + (Off.Count > 0 ? $", except {Days.And([.. Off])}" : "");
+        + (Off.Count > 0 ? $", except {Days.And([.. Off])}" : "")
+        + (DueBy is { } by ? $", to be through by {TimesOfDay.Text(by)}" : "");
 
     string ZoneWord => Zone.Id[(Zone.Id.LastIndexOf('/') + 1)..].Replace('_', ' ');
+
+    /// <summary>By when the run of a due time has to be through; null when nobody said.</summary>
+    public DateTimeOffset? DeadlineOf(DateTimeOffset due) => DueBy is { } by ? TurnAfter(due, by, 0) : null;
+
+    /// <summary>
+    /// The newest due time whose deadline has passed at a moment, and the next deadline; nulls when there are none.
+    /// </summary>
+    public (DueTime? Passed, DateTimeOffset? Next) DeadlinesAt(DateTimeOffset now)
+    {
+        if (DueBy is not { } by)
+            return (null, null);
+        var next = TurnAfter(now, by, 0);
+        var last = TurnAfter(now, by, -1);
+        return (Times.Previous(last) is { } due ? new DueTime(due, Times.Previous(due) ?? due) : null, next);
+    }
+
+    // The first time of the day after a moment, and so many days from there; every day has it once.
+    DateTimeOffset TurnAfter(DateTimeOffset moment, TimeOnly by, int days)
+    {
+        var day = TimeZoneInfo.ConvertTime(moment, Zone).Date.AddDays(-1);
+        DateTimeOffset At(DateTime on) => LocalTimes.First(Zone, on + by.ToTimeSpan());
+        while (At(day) <= moment)
+            day = day.AddDays(1);
+        return At(day.AddDays(days));
+    }
 
     /// <summary>
     /// How much later than its due time a fire comes: always the same for the same due time of the same trigger.

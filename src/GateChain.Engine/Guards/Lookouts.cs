@@ -13,9 +13,6 @@ namespace GateChain.Engine.Guards;
 /// </summary>
 sealed class Lookouts(IGuardSurroundings surroundings, Func<IConnections> connections, Action<RunInput> post)
 {
-    /// <summary>The longest a look may take; a probe that takes longer has failed.</summary>
-    static readonly TimeSpan Patience = TimeSpan.FromSeconds(30);
-
     /// <summary>The shortest time between two looks that nobody planned.</summary>
     static readonly TimeSpan Shortest = TimeSpan.FromMilliseconds(50);
 
@@ -80,31 +77,15 @@ sealed class Lookouts(IGuardSurroundings surroundings, Func<IConnections> connec
 
     static Value SettingsOf(Value probes, Probe probe) => probes.AsMap.Find(probe.Name) ?? Value.EmptyMap;
 
-    async Task<Value> LookAsync(Probe probe, Value settings, ProbeContext context, CancellationToken cancel)
-    {
-        using var limit = new CancellationTokenSource(Patience, surroundings.Time);
-        using var either = CancellationTokenSource.CreateLinkedTokenSource(limit.Token, cancel);
-        try
-        {
-            // One that does not listen is left behind.
-            var look = Task.Run(
-                () => surroundings.ProbeOf(probe.Kind.Name).LookAsync(settings, context, either.Token).AsTask(),
-                CancellationToken.None
-            );
-            var seen = surroundings.Secrets.Mask.Of(await look.WaitAsync(either.Token).ConfigureAwait(false));
-            return surroundings.Options.Bounds.RefuseAny(seen, gathered: true) is { } tooBig
-                ? ProbeResult.Failed(tooBig)
-                : seen;
-        }
-        catch (OperationCanceledException) when (limit.IsCancellationRequested)
-        {
-            return ProbeResult.Failed($"the look took longer than {TimeText.Setting(Patience)}");
-        }
-        catch (Exception e)
-        {
-            return ProbeResult.Failed(surroundings.Secrets.Mask.Text(e.Message));
-        }
-    }
+    Task<Value> LookAsync(Probe probe, Value settings, ProbeContext context, CancellationToken cancel) =>
+        Look.AtAsync(
+            surroundings.ProbeOf(probe.Kind.Name),
+            settings,
+            context,
+            surroundings.Secrets.Mask,
+            surroundings.Options.Bounds,
+            cancel
+        );
 
     void Watch(Lookout lookout, string path, Probe probe, Value settings, ProbeContext context)
     {

@@ -1,7 +1,7 @@
 using GateChain.Core.Triggers;
+using GateChain.Engine.Basics;
 using GateChain.Engine.Guards;
 using GateChain.Kinds.Arrivals;
-using GateChain.Storage;
 using Microsoft.Extensions.Logging;
 
 namespace GateChain.Engine.Triggers;
@@ -25,50 +25,38 @@ sealed class ArrivalWatch(Trigger trigger, TriggerParts parts) : ITriggerSource
     const int Together = 64;
 
     readonly ArrivalSource _source = (ArrivalSource)trigger.Definition.Source;
+
+    // Used under its own lock: looks go on while fires are on their way.
     readonly ArrivalMemory _memory = new((ArrivalSource)trigger.Definition.Source);
     readonly CancellationTokenSource _ending = new();
-    readonly SemaphoreSlim _bell = new(0, 1);
+    readonly SemaphoreSlim _firing = new(Together, Together);
+    readonly Sleeper _sleeper = new(parts.Time);
+    readonly TaskCompletionSource _tried = new(TaskCreationOptions.RunContinuationsAsynchronously);
     FileWatch? _watch;
     Task? _loop;
+    volatile IReadOnlyList<string> _sees = [];
+    volatile string? _cannotFire;
 
     /// <inheritdoc/>
-    public IReadOnlyList<string> Troubles { get; private set; } = [];
+    public IReadOnlyList<string> Troubles => _cannotFire is { } reason ? [.. _sees, reason] : _sees;
+
+    /// <inheritdoc/>
+    public Task Armed => _tried.Task;
 
     /// <inheritdoc/>
     public void Arm() => _loop = Task.Run(LoopAsync);
 
-    void Ring()
-    {
-        try
-        {
-            if (_bell.CurrentCount == 0)
-                _bell.Release();
-        }
-        catch (SemaphoreFullException)
-        {
-            // It has been rung in this moment.
-        }
-    }
-
     async Task LoopAsync()
     {
-        DateTimeOffset? next = null;
-        var armed = false;
+        var isArmed = false;
         while (!_ending.IsCancellationRequested)
         {
+            DateTimeOffset? next = null;
             try
             {
-                if (!armed)
-                {
-                    await ArmAsync().ConfigureAwait(false);
-                    armed = true;
-                }
-                next = await LookAsync().ConfigureAwait(false);
-            }
-            catch (Exception e) when (e is StorageException)
-            {
-                parts.Logger.LogWarning("Trigger {Trigger} could not fire: {Reason}", trigger.Name, e.Message);
-                next = parts.Time.GetUtcNow() + AgainIn;
+                isArmed = isArmed || await ArmAsync().ConfigureAwait(false);
+                if (isArmed)
+                    next = await LookAsync().ConfigureAwait(false);
             }
             catch (OperationCanceledException) when (_ending.IsCancellationRequested)
             {
@@ -76,80 +64,105 @@ sealed class ArrivalWatch(Trigger trigger, TriggerParts parts) : ITriggerSource
             }
             catch (Exception e) when (e is not OutOfMemoryException)
             {
-                Troubles = [e.Message];
+                _sees = [e.Message];
                 parts.Logger.LogError(e, "Trigger {Trigger} could not look", trigger.Name);
-                next = parts.Time.GetUtcNow() + TimeSpan.FromSeconds(10);
+                next = parts.Time.GetUtcNow() + AgainIn;
             }
-            await WaitAsync(next).ConfigureAwait(false);
-        }
-    }
-
-    async Task WaitAsync(DateTimeOffset? next)
-    {
-        var longest = _source.Connection is null ? SafetyNet : _source.Every;
-        var now = parts.Time.GetUtcNow();
-        var wait = next is { } at ? at - now : longest;
-        wait =
-            wait < Shortest ? Shortest
-            : wait > longest ? longest
-            : wait;
-        using var timer = new CancellationTokenSource(wait, parts.Time);
-        using var either = CancellationTokenSource.CreateLinkedTokenSource(timer.Token, _ending.Token);
-        // The clock may have been turned before the timer was there.
-        if (parts.Time.GetUtcNow() - now >= wait)
-            return;
-        try
-        {
-            await _bell.WaitAsync(either.Token).ConfigureAwait(false);
-        }
-        catch (OperationCanceledException)
-        {
-            // It is time, or the end.
+            _tried.TrySetResult();
+            var longest = _source.Connection is null ? SafetyNet : _source.Every;
+            var wait = next is { } at ? at - parts.Time.GetUtcNow() : longest;
+            wait =
+                wait < Shortest ? Shortest
+                : wait > longest ? longest
+                : wait;
+            Task sleep = _sleeper.SleepAsync(wait, _ending.Token);
+            await sleep.ConfigureAwait(ConfigureAwaitOptions.SuppressThrowing);
         }
     }
 
     // Files that were there before the trigger was, and the files that were dealt with already.
-    async Task ArmAsync()
+    async Task<bool> ArmAsync()
     {
-        _memory.Take(await parts.Store.KeysAsync(trigger.Name).ConfigureAwait(false));
+        Take(await parts.Store.KeysAsync(trigger.Name).ConfigureAwait(false));
         var place = $"{_source.Connection}:{_source.Path}";
-        if (trigger.State.Memory == place)
-            return;
-        var view = await ViewAsync().ConfigureAwait(false);
-        string[] left = _source.TakeExisting ? [] : [.. view.Files.Select(f => f.Key)];
-        await parts.Store.ChangeKeysAsync(trigger.Name, left, [], place).ConfigureAwait(false);
-        _memory.Take(left);
-        parts.Book.Note(trigger.Name, s => s with { Memory = place });
+        if (trigger.State.Memory != place)
+        {
+            var view = await ViewAsync().ConfigureAwait(false);
+            // Nobody knows what is there at a server that does not answer. In a folder that is not there, nothing is.
+            if (!view.IsThere && _source.Connection is not null)
+            {
+                _sees = view.Troubles;
+                return false;
+            }
+            string[] left = _source.TakeExisting ? [] : [.. view.Files.Select(f => f.Key)];
+            await parts.Store.ChangeKeysAsync(trigger.Name, left, [], place).ConfigureAwait(false);
+            Take(left);
+            parts.Book.Note(trigger.Name, s => s with { Memory = place });
+        }
+        return true;
+    }
+
+    void Take(IEnumerable<string> keys)
+    {
+        lock (_memory)
+            _memory.Take(keys);
     }
 
     async Task<DateTimeOffset?> LookAsync()
     {
         Watch();
         var view = await ViewAsync().ConfigureAwait(false);
-        var step = _memory.Look(view, parts.Time.GetUtcNow());
-        Troubles = [.. view.Troubles, .. step.Restless];
+        ArrivalMemory.Step step;
+        lock (_memory)
+            step = _memory.Look(view, parts.Time.GetUtcNow());
+        _sees = [.. view.Troubles, .. step.Restless];
         if (step.Gone.Count > 0)
             await parts.Store.ChangeKeysAsync(trigger.Name, [], step.Gone).ConfigureAwait(false);
-        for (var at = 0; at < step.Fires.Count; at += Together)
-        {
-            var some = step.Fires.Skip(at).Take(Together).ToList();
-            try
-            {
-                await Task.WhenAll(some.Select(FireAsync)).ConfigureAwait(false);
-            }
-            catch (StorageException)
-            {
-                // None is lost: those that were taken are told as repeats the next time.
-                _memory.Release(step.Fires.Skip(at).SelectMany(f => f));
-                throw;
-            }
-        }
+        foreach (var files in step.Fires)
+            _ = FireAsync(files);
         return step.Next;
     }
 
+    // Looks do not wait for it: what comes meanwhile is seen in time.
     async Task FireAsync(IReadOnlyList<SeenFile> files)
     {
-        _ending.Token.ThrowIfCancellationRequested();
+        try
+        {
+            await _firing.WaitAsync(_ending.Token).ConfigureAwait(false);
+        }
+        catch (OperationCanceledException)
+        {
+            // The next one sees it as new.
+            return;
+        }
+        try
+        {
+            await FireOnceAsync(files).ConfigureAwait(false);
+            _cannotFire = null;
+        }
+        catch (Exception e) when (e is not OutOfMemoryException)
+        {
+            _cannotFire = $"{files[0].Name} could not start a run yet: {e.Message}";
+            parts.Logger.LogWarning("Trigger {Trigger} could not fire: {Reason}", trigger.Name, e.Message);
+            await Task.Delay(AgainIn, parts.Time, _ending.Token).ConfigureAwait(ConfigureAwaitOptions.SuppressThrowing);
+            // None is lost: those that were taken are told as repeats the next time.
+            LookAgain(files);
+        }
+        finally
+        {
+            _firing.Release();
+        }
+    }
+
+    void LookAgain(IEnumerable<SeenFile> files)
+    {
+        lock (_memory)
+            _memory.Release(files);
+        _sleeper.Ring();
+    }
+
+    async Task FireOnceAsync(IReadOnlyList<SeenFile> files)
+    {
         var key = files.Count == 1 ? files[0].Key : $"{files[0].Key} and {files.Count - 1} more";
         var takes = files.Select(f => f.Key).ToList();
         var result = await parts
@@ -162,8 +175,7 @@ sealed class ArrivalWatch(Trigger trigger, TriggerParts parts) : ITriggerSource
         if (result.IsRepeat && files.Count > 1)
         {
             var taken = await parts.Store.TakenAsync(trigger.Name, takes).ConfigureAwait(false);
-            _memory.Release(files.Where(f => !taken.Contains(f.Key)));
-            Ring();
+            LookAgain(files.Where(f => !taken.Contains(f.Key)));
         }
     }
 
@@ -201,7 +213,7 @@ sealed class ArrivalWatch(Trigger trigger, TriggerParts parts) : ITriggerSource
         {
             // The marker of a file has another name.
             if (_source.Ready is not null || FileWatches.Concerns(pattern, changed))
-                Ring();
+                _sleeper.Ring();
         });
     }
 
@@ -211,6 +223,10 @@ sealed class ArrivalWatch(Trigger trigger, TriggerParts parts) : ITriggerSource
         await _ending.CancelAsync().ConfigureAwait(false);
         if (_loop is not null)
             await _loop.ConfigureAwait(ConfigureAwaitOptions.SuppressThrowing);
+        // Fires that are on their way come to their end.
+        for (var i = 0; i < Together; i++)
+            await _firing.WaitAsync().ConfigureAwait(false);
         _watch?.Dispose();
+        _sleeper.Dispose();
     }
 }

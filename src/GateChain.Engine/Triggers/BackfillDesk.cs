@@ -44,17 +44,17 @@ public sealed record BackfillOrder(
 /// <summary>How far a backfill has got.</summary>
 /// <param name="Backfill">What it is.</param>
 /// <param name="Times">How many due times it has.</param>
-/// <param name="Going">How many of their runs are going.</param>
-/// <param name="Succeeded">How many ended well.</param>
-/// <param name="Failed">The due times whose run did not, or could not be started, with the run; 0 for none.</param>
+/// <param name="Going">How many of their runs go, or go on by themselves.</param>
+/// <param name="Succeeded">How many ended well, or are not kept any more.</param>
 /// <param name="PassedOver">How many were passed over.</param>
+/// <param name="Failed">The due times whose run failed, with the run, or that could not start one.</param>
 public sealed record BackfillProgress(
     Backfill Backfill,
     int Times,
     int Going,
     int Succeeded,
-    IReadOnlyList<(DateTimeOffset Due, long Run, string Why)> Failed,
-    int PassedOver
+    int PassedOver,
+    IReadOnlyList<(DateTimeOffset Due, long? Run, string Why)> Failed
 );
 
 /// <summary>
@@ -66,21 +66,14 @@ public sealed class BackfillDesk : IAsyncDisposable
     /// <summary>The most due times of one.</summary>
     public const int Most = 100_000;
 
-    static readonly TimeSpan AgainIn = TimeSpan.FromSeconds(5);
-
     readonly TriggerBook _book;
-    readonly FireDesk _desk;
     readonly ITriggerStore _fires;
     readonly IBackfills _store;
     readonly IRunStore _runs;
     readonly ReleaseBook _releases;
     readonly WorkspaceBook _workspace;
     readonly TimeProvider _time;
-    readonly ILogger _logger;
-    readonly SemaphoreSlim _bell = new(0);
-    readonly CancellationTokenSource _ending = new();
-    IDisposable? _news;
-    Task? _loop;
+    readonly BackfillLoop _loop;
 
     internal BackfillDesk(
         TriggerBook book,
@@ -92,20 +85,12 @@ public sealed class BackfillDesk : IAsyncDisposable
         ILogger logger
     )
     {
-        (_book, _desk, _fires, _store, _runs) = (book, desk, store.Triggers, store.Backfills, store.Runs);
-        (_releases, _workspace, _time, _logger) = (releases, workspace, time, logger);
+        (_book, _fires, _store, _runs) = (book, store.Triggers, store.Backfills, store.Runs);
+        (_releases, _workspace, _time) = (releases, workspace, time);
+        _loop = new(book, desk, _store, _runs, time, logger);
     }
 
-    internal void Start(RunFeed feed)
-    {
-        _news = feed.SubscribeNews(news =>
-        {
-            if (news.Kind == RunNewsKind.Ended)
-                _bell.Release();
-        });
-        _loop = Task.Run(LoopAsync);
-        _bell.Release();
-    }
+    internal void Start(RunFeed feed) => _loop.Start(feed);
 
     /// <summary>The due times that a backfill would have, in the order in which they fire.</summary>
     /// <exception cref="RefusedException">There is no such schedule, or the span has none or too many.</exception>
@@ -150,13 +135,10 @@ public sealed class BackfillDesk : IAsyncDisposable
         }
         if (order.Again == BackfillAgain.None)
             return [.. newest.Keys];
-        var done = new HashSet<DateTimeOffset>();
-        foreach (var (due, run) in newest)
-        {
-            if (await _runs.FindAsync(run).ConfigureAwait(false) is { Ended: null } or { State: "succeeded" })
-                done.Add(due);
-        }
-        return done;
+        var runs = await _runs.FindAsync(newest.Values).ConfigureAwait(false);
+        bool IsDone(long run) =>
+            runs.GetValueOrDefault(run) is null or { Ended: null } or { State: "succeeded" } or { ResumeAt: not null };
+        return [.. newest.Where(n => IsDone(n.Value)).Select(n => n.Key)];
     }
 
     const string DuePrefix = "due:";
@@ -171,7 +153,7 @@ public sealed class BackfillDesk : IAsyncDisposable
             ? due
             : null;
 
-    static string KeyOf(DateTimeOffset due, long backfill) => $"{DueFire.KeyOf(due)} backfill {backfill}";
+    internal static string KeyOf(DateTimeOffset due, long backfill) => $"{DueFire.KeyOf(due)} backfill {backfill}";
 
     /// <summary>Begins a backfill; it is on disk when this returns.</summary>
     /// <exception cref="RefusedException">Nothing is to be done, or the chain's <c>whenBusy</c> is <c>skip</c> or
@@ -210,7 +192,7 @@ public sealed class BackfillDesk : IAsyncDisposable
         var number = await _store
             .CreateAsync(backfill, times, new(now, by, "backfill", "backfill", $"trigger {name}, {times.Count} times"))
             .ConfigureAwait(false);
-        _bell.Release();
+        _loop.Reload();
         return backfill with { Number = number };
     }
 
@@ -234,7 +216,7 @@ public sealed class BackfillDesk : IAsyncDisposable
                 new(_time.GetUtcNow(), by, Word(state), $"backfill {number}", $"trigger {backfill.Trigger}")
             )
             .ConfigureAwait(false);
-        _bell.Release();
+        _loop.Reload();
     }
 
     /// <summary>The word for a state.</summary>
@@ -261,112 +243,25 @@ public sealed class BackfillDesk : IAsyncDisposable
     async Task<BackfillProgress> ProgressAsync(Backfill backfill)
     {
         var times = await _store.TimesAsync(backfill.Number).ConfigureAwait(false);
-        var fires = await _fires.OfBackfillAsync(backfill.Number).ConfigureAwait(false);
+        var fires = await _store.FiresAsync(backfill.Number).ConfigureAwait(false);
+        var runs = await _runs.FindAsync([.. fires.Select(f => f.Run).OfType<long>()]).ConfigureAwait(false);
         var (going, succeeded, passed) = (0, 0, 0);
-        var failed = new List<(DateTimeOffset, long, string)>();
+        var failed = new List<(DateTimeOffset, long?, string)>();
         foreach (var fire in fires)
         {
-            var due = DueOf(fire.Said.Key) ?? fire.Said.At;
-            if (fire.Run is not { } run)
-            {
-                if (fire.Said.Fate == FireFate.PassedOver)
-                    passed++;
-                else
-                    failed.Add((due, 0, fire.Said.Why ?? ""));
-                continue;
-            }
-            switch (await _runs.FindAsync(run).ConfigureAwait(false))
-            {
-                case { State: "succeeded" } or null:
-                    succeeded++;
-                    break;
-                case { Ended: null } or { ResumeAt: not null }:
-                    going++;
-                    break;
-                case var head:
-                    failed.Add((due, run, head.Error ?? head.State));
-                    break;
-            }
-        }
-        return new(backfill, times.Count, going, succeeded, failed, passed);
-    }
-
-    async Task LoopAsync()
-    {
-        while (true)
-        {
-            await _bell.WaitAsync(_ending.Token).ConfigureAwait(false);
-            while (_bell.CurrentCount > 0)
-                await _bell.WaitAsync(_ending.Token).ConfigureAwait(false);
-            try
-            {
-                foreach (var backfill in await _store.ListAsync().ConfigureAwait(false))
-                {
-                    if (backfill.State is BackfillState.Running or BackfillState.Paused)
-                        await GoOnAsync(backfill).ConfigureAwait(false);
-                }
-            }
-            catch (Exception e) when (e is not (OutOfMemoryException or OperationCanceledException))
-            {
-                _logger.LogWarning("A backfill could not go on: {Reason}", e.Message);
-                await Task.Delay(AgainIn, _time, _ending.Token).ConfigureAwait(false);
-                _bell.Release();
-            }
-        }
-    }
-
-    async Task GoOnAsync(Backfill backfill)
-    {
-        var times = await _store.TimesAsync(backfill.Number).ConfigureAwait(false);
-        var fires = await _fires.OfBackfillAsync(backfill.Number).ConfigureAwait(false);
-        var fired = fires.Select(f => f.Said.Key).ToHashSet();
-        var going = 0;
-        foreach (var run in fires.Select(f => f.Run).OfType<long>())
-        {
-            if (await _runs.FindAsync(run).ConfigureAwait(false) is { Ended: null })
+            var head = fire.Run is { } run ? runs.GetValueOrDefault(run) : null;
+            if (fire.Fate == FireFate.PassedOver)
+                passed++;
+            else if (head is { Ended: null } or { ResumeAt: not null })
                 going++;
+            else if (fire.Run is not null && head is null or { State: "succeeded" })
+                succeeded++;
+            else
+                failed.Add((DueOf(fire.Key) ?? backfill.At, fire.Run, fire.Why ?? head?.Error ?? head?.State ?? ""));
         }
-        var left = times.Where(t => !fired.Contains(KeyOf(t.Due, backfill.Number))).ToList();
-        if (left.Count == 0 && going == 0)
-        {
-            await _store.SetStateAsync(backfill.Number, BackfillState.Ended, null).ConfigureAwait(false);
-            return;
-        }
-        if (backfill.State == BackfillState.Paused || _book.Find(backfill.Trigger) is not { } trigger)
-            return;
-        foreach (var time in left)
-        {
-            if (going >= backfill.Parallel || _ending.IsCancellationRequested)
-                return;
-            var fire = new DueFire(time.Due, time.From, 0, null);
-            var key = KeyOf(time.Due, backfill.Number);
-            var result = await _desk
-                .FireAsync(
-                    trigger.Definition,
-                    new(key, fire.Event(trigger.Name, _time.GetUtcNow(), backfill: true))
-                    {
-                        Takes = [key],
-                        Due = null,
-                        Backfill = backfill.Number,
-                        Release = backfill.Release,
-                        KeepsNothing = !backfill.Keeps,
-                    }
-                )
-                .ConfigureAwait(false);
-            if (result.Run is not null)
-                going++;
-        }
-        // All that was left was passed over: nobody rings for that.
-        if (going == 0)
-            _bell.Release();
+        return new(backfill, times.Count, going, succeeded, passed, failed);
     }
 
     /// <summary>Ends; what is left goes on with the next start.</summary>
-    public async ValueTask DisposeAsync()
-    {
-        _news?.Dispose();
-        await _ending.CancelAsync().ConfigureAwait(false);
-        if (_loop is not null)
-            await _loop.ConfigureAwait(ConfigureAwaitOptions.SuppressThrowing);
-    }
+    public ValueTask DisposeAsync() => _loop.DisposeAsync();
 }

@@ -41,8 +41,11 @@ sealed record Occasion(string Key, Value Event)
     /// <summary>Whether what could not start a run may be asked for once more under the same key.</summary>
     public bool IsFreeWhenRefused { get; init; }
 
-    /// <summary>Why it is passed over without asking; null to ask.</summary>
-    public string? PassedOver { get; init; }
+    /// <summary>By when its run has to be through; null when nobody says.</summary>
+    public DateTimeOffset? By { get; init; }
+
+    /// <summary>What becomes of it without asking, and why; null to ask.</summary>
+    public (FireFate Fate, string Why)? Settled { get; init; }
 }
 
 /// <summary>What became of an occasion.</summary>
@@ -82,8 +85,8 @@ public sealed class FireDesk
         (_time, _bounds, _logger) = (time, bounds, logger);
     }
 
-    /// <summary>Called when a fire was refused: that is news for others.</summary>
-    internal event Action? Refused;
+    /// <summary>Called when a run that was wanted is not there: that is news for others.</summary>
+    internal event Action? Missed;
 
     /// <summary>Called when a fire is on disk.</summary>
     internal event Action<string>? Written;
@@ -107,8 +110,8 @@ public sealed class FireDesk
             return await EndAsync(trigger, occasion, happened, FireFate.Refused, $"the event is too big: {tooBig}")
                 .ConfigureAwait(false);
         }
-        if (occasion.PassedOver is { } passed)
-            return await EndAsync(trigger, occasion, happened, FireFate.PassedOver, passed).ConfigureAwait(false);
+        if (occasion.Settled is { } settled)
+            return await EndAsync(trigger, occasion, happened, settled.Fate, settled.Why).ConfigureAwait(false);
         try
         {
             var profile = await _starter.ChooseAsync(trigger.Chain, trigger.Profile).ConfigureAwait(false);
@@ -128,7 +131,7 @@ public sealed class FireDesk
                             values,
                             profile,
                             Said(trigger, occasion, happened, FireFate.Started, null),
-                            new(trigger.Name, occasion.Key, happened, occasion.Due)
+                            new(trigger.Name, occasion.Key, happened, occasion.Due, occasion.By)
                         )
                         .ConfigureAwait(false);
                     Written?.Invoke(trigger.Name);
@@ -183,10 +186,10 @@ public sealed class FireDesk
         var said = Said(trigger, occasion, happened, fate, why);
         if (await _store.RecordAsync(said).ConfigureAwait(false) is null)
             return await RepeatAsync(trigger, occasion).ConfigureAwait(false);
-        if (fate == FireFate.Refused)
+        if (fate is FireFate.Refused or FireFate.Late)
         {
-            _logger.LogWarning("Trigger {Trigger} could not start {Chain}: {Why}", trigger.Name, trigger.Chain, why);
-            Refused?.Invoke();
+            _logger.LogWarning("Trigger {Trigger} has not started {Chain}: {Why}", trigger.Name, trigger.Chain, why);
+            Missed?.Invoke();
         }
         Written?.Invoke(trigger.Name);
         return new(fate, null, said.Why);

@@ -15,6 +15,9 @@ interface ITriggerSource : IAsyncDisposable
     /// <summary>Begins to wait.</summary>
     void Arm();
 
+    /// <summary>Ends when it sees all that comes from here on.</summary>
+    Task Armed { get; }
+
     /// <summary>What keeps it from seeing all that it should, a sentence each; mostly none.</summary>
     IReadOnlyList<string> Troubles { get; }
 }

@@ -32,9 +32,10 @@ sealed class OutcomeFires(
             .ToList();
         if (about.Count == 0)
             return;
-        if (row.Kind == RunNewsKind.Refused)
+        // News of a fire that has no run.
+        if (row.Run == 0)
         {
-            await RefusedAsync(row, about).ConfigureAwait(false);
+            await NoRunAsync(row, about).ConfigureAwait(false);
             return;
         }
         var end = await EndAsync(row, cancel).ConfigureAwait(false);
@@ -127,11 +128,13 @@ sealed class OutcomeFires(
                 )
                 {
                     Takes = [key],
-                    PassedOver = Feeds(trigger, above) ?? NotArmed(trigger),
+                    Settled = PassedOver(Feeds(trigger, above) ?? NotArmed(trigger)),
                 }
             )
             .ConfigureAwait(false);
     }
+
+    static (FireFate, string)? PassedOver(string? why) => why is null ? null : (FireFate.PassedOver, why);
 
     static string? Feeds(Trigger trigger, Above above) =>
         above.Triggers.Contains(trigger.Name) ? $"it would feed itself: the run goes back to a fire of “{trigger.Name}”"
@@ -166,13 +169,13 @@ sealed class OutcomeFires(
             ("backfill", Value.Bool(backfill))
         );
 
-    async Task RefusedAsync(OutboxRow row, List<Trigger> about)
+    async Task NoRunAsync(OutboxRow row, List<Trigger> about)
     {
         if (await fires.FindAsync(row.Seq).ConfigureAwait(false) is not { } fire)
             return;
-        foreach (var trigger in about.Where(t => ((OutcomeSource)t.Definition.Source).Is.Contains("refused")))
+        foreach (var trigger in about.Where(t => ((OutcomeSource)t.Definition.Source).Is.Contains(row.State)))
         {
-            var key = $"fire:{row.Seq}:refused";
+            var key = $"fire:{row.Seq}:{row.State}";
             await desk.FireAsync(
                     trigger.Definition,
                     new(
@@ -180,9 +183,9 @@ sealed class OutcomeFires(
                         Event(
                             trigger,
                             row,
-                            "refused",
+                            row.State,
                             Value.Map(
-                                ("code", Value.String("refused")),
+                                ("code", Value.String(row.State)),
                                 ("message", Value.String($"trigger “{fire.Said.Trigger}”: {fire.Said.Why}"))
                             ),
                             Value.EmptyMap,
@@ -192,10 +195,11 @@ sealed class OutcomeFires(
                     )
                     {
                         Takes = [key],
-                        PassedOver =
+                        Settled = PassedOver(
                             fire.Said.Trigger == trigger.Name
-                                ? $"it would feed itself: it is a fire of “{trigger.Name}” that was refused"
-                                : NotArmed(trigger),
+                                ? $"it would feed itself: it is a fire of “{trigger.Name}” that was {row.State}"
+                                : NotArmed(trigger)
+                        ),
                     }
                 )
                 .ConfigureAwait(false);

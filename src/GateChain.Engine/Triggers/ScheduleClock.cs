@@ -1,4 +1,6 @@
 using GateChain.Core.Triggers;
+using GateChain.Core.Values;
+using GateChain.Engine.Basics;
 using GateChain.Storage;
 using Microsoft.Extensions.Logging;
 
@@ -8,7 +10,8 @@ namespace GateChain.Engine.Triggers;
 /// Fires schedules at their due times: one loop and one timer for all of them. What fires is said by
 /// <see cref="DuePlan"/>. Thread-safe.
 /// </summary>
-sealed class ScheduleClock(TriggerBook book, FireDesk desk, TimeProvider time, ILogger logger) : IAsyncDisposable
+sealed class ScheduleClock(TriggerBook book, FireDesk desk, ITriggerStore store, TimeProvider time, ILogger logger)
+    : IAsyncDisposable
 {
     // A clock that is put forward shows at the next look; what it leaps over was missed.
     static readonly TimeSpan Longest = TimeSpan.FromSeconds(30);
@@ -19,7 +22,7 @@ sealed class ScheduleClock(TriggerBook book, FireDesk desk, TimeProvider time, I
     static readonly TimeSpan AgainIn = TimeSpan.FromSeconds(1);
 
     readonly CancellationTokenSource _ending = new();
-    readonly SemaphoreSlim _bell = new(0);
+    readonly Sleeper _sleeper = new(time);
     readonly Dictionary<string, Planned> _planned = [];
     Task? _loop;
     DateTimeOffset _lookedLast;
@@ -48,7 +51,7 @@ sealed class ScheduleClock(TriggerBook book, FireDesk desk, TimeProvider time, I
         _loop = Task.Run(LoopAsync);
     }
 
-    internal void Ring() => _bell.Release();
+    internal void Ring() => _sleeper.Ring();
 
     async Task LoopAsync()
     {
@@ -75,34 +78,9 @@ sealed class ScheduleClock(TriggerBook book, FireDesk desk, TimeProvider time, I
     async Task WaitAsync()
     {
         var now = time.GetUtcNow();
-        var next = _planned.Values.Select(p => p.Next).Min();
-        var wait =
-            next is null || next - now > Longest ? Longest
-            : next > now ? next.Value - now
-            : TimeSpan.Zero;
-        if (wait > TimeSpan.Zero)
-        {
-            using var timer = new CancellationTokenSource(wait, time);
-            using var either = CancellationTokenSource.CreateLinkedTokenSource(timer.Token, _ending.Token);
-            // The clock may have been turned before the timer was there.
-            if (time.GetUtcNow() - now >= wait)
-                return;
-            try
-            {
-                await _bell.WaitAsync(either.Token).ConfigureAwait(false);
-                while (_bell.CurrentCount > 0)
-                    await _bell.WaitAsync(_ending.Token).ConfigureAwait(false);
-                Follow();
-            }
-            catch (OperationCanceledException) when (!_ending.IsCancellationRequested)
-            {
-                // It is time.
-            }
-        }
-        else if (await _bell.WaitAsync(0, _ending.Token).ConfigureAwait(false))
-        {
+        var wait = (_planned.Values.Select(p => p.Next).Min() ?? DateTimeOffset.MaxValue) - now;
+        if (await _sleeper.SleepAsync(wait < Longest ? wait : Longest, _ending.Token).ConfigureAwait(false))
             Follow();
-        }
     }
 
     // Takes over what the book says now.
@@ -172,8 +150,9 @@ sealed class ScheduleClock(TriggerBook book, FireDesk desk, TimeProvider time, I
                         new(fire.Key, fire.Event(trigger.Name, now))
                         {
                             Due = fire.Due,
+                            By = source.DeadlineOf(fire.Due),
                             Mark = fire.Due,
-                            PassedOver = fire.PassedOver,
+                            Settled = fire.PassedOver is { } why ? (FireFate.PassedOver, why) : null,
                         }
                     )
                     .ConfigureAwait(false);
@@ -190,7 +169,36 @@ sealed class ScheduleClock(TriggerBook book, FireDesk desk, TimeProvider time, I
             book.Note(trigger.Name, s => s with { Mark = fire.Due });
         }
         planned.MakeUp = false;
-        planned.Next = plan.Next;
+        var deadline = await DeadlineAsync(trigger, source, now).ConfigureAwait(false);
+        planned.Next = plan.Next is null || deadline < plan.Next ? deadline : plan.Next;
+    }
+
+    // Whether somebody should be told that nothing has begun; gives when to ask again.
+    async Task<DateTimeOffset?> DeadlineAsync(Trigger trigger, ScheduleSource source, DateTimeOffset now)
+    {
+        var (passed, next) = source.DeadlinesAt(now);
+        if (passed is not { } due || due.At <= trigger.State.Since)
+            return next;
+        var fire = await store.FindAsync(trigger.Name, DueFire.KeyOf(due.At)).ConfigureAwait(false);
+        if (fire is { Said.Fate: FireFate.Started or FireFate.PassedOver })
+            return next;
+        var late = $"late:{TimeText.Timestamp(Value.Timestamp(due.At))}";
+        var by = TimeText.Timestamp(Value.Timestamp(source.DeadlineOf(due.At)!.Value));
+        await desk.FireAsync(
+                trigger.Definition,
+                new(late, new DueFire(due.At, due.From, 0, null).Event(trigger.Name, now))
+                {
+                    Takes = [late],
+                    MayRepeat = true,
+                    Settled = (
+                        FireFate.Late,
+                        $"no run had begun by {by}"
+                            + (fire is { Said.Fate: FireFate.Refused } refused ? $": {refused.Said.Why}" : "")
+                    ),
+                }
+            )
+            .ConfigureAwait(false);
+        return next;
     }
 
     /// <summary>When a schedule fires next; null when it does not, or is not armed.</summary>
@@ -209,5 +217,6 @@ sealed class ScheduleClock(TriggerBook book, FireDesk desk, TimeProvider time, I
         await _ending.CancelAsync().ConfigureAwait(false);
         if (_loop is not null)
             await _loop.ConfigureAwait(ConfigureAwaitOptions.SuppressThrowing);
+        _sleeper.Dispose();
     }
 }

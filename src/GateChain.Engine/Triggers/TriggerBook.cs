@@ -58,6 +58,15 @@ public sealed class TriggerBook : IDisposable
     /// <summary>Called when triggers, their states or holds have changed.</summary>
     internal event Action? Changed;
 
+    /// <summary>The same for one that has to be through before whoever made the change is answered.</summary>
+    internal event Func<Task>? Following;
+
+    Task TellAsync()
+    {
+        Changed?.Invoke();
+        return Following?.Invoke() ?? Task.CompletedTask;
+    }
+
     /// <summary>Reads definitions and states anew, and notes what has changed in the files.</summary>
     internal async Task LoadAsync()
     {
@@ -70,7 +79,7 @@ public sealed class TriggerBook : IDisposable
         {
             _changing.Release();
         }
-        Changed?.Invoke();
+        await TellAsync().ConfigureAwait(false);
     }
 
     async Task LoadLockedAsync()
@@ -152,7 +161,7 @@ public sealed class TriggerBook : IDisposable
         {
             _changing.Release();
         }
-        Changed?.Invoke();
+        await TellAsync().ConfigureAwait(false);
     }
 
     async Task<TriggerState> StateAsync(string name) =>
@@ -186,7 +195,7 @@ public sealed class TriggerBook : IDisposable
         {
             _changing.Release();
         }
-        Changed?.Invoke();
+        await TellAsync().ConfigureAwait(false);
     }
 
     /// <summary>What is kept of a trigger has moved on: known without reading it.</summary>

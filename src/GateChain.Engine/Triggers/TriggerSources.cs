@@ -1,5 +1,4 @@
 using GateChain.Core.Triggers;
-using Microsoft.Extensions.Logging;
 
 namespace GateChain.Engine.Triggers;
 
@@ -10,19 +9,41 @@ namespace GateChain.Engine.Triggers;
 sealed class TriggerSources(TriggerParts parts) : IAsyncDisposable
 {
     readonly Dictionary<string, (TriggerDefinition Definition, ITriggerSource Source)> _armed = [];
-    readonly SemaphoreSlim _bell = new(0);
-    readonly CancellationTokenSource _ending = new();
-    Task? _loop;
 
-    /// <summary>Begins to follow the book.</summary>
-    public void Start()
+    // Who brings a trigger waits until it sees all that comes; not for a server that does not answer.
+    static readonly TimeSpan Patience = TimeSpan.FromSeconds(5);
+
+    readonly SemaphoreSlim _following = new(1, 1);
+    volatile bool _ended;
+
+    /// <summary>Begins to follow the book; nobody waits for what is armed at a start.</summary>
+    public async Task StartAsync()
     {
-        parts.Book.Changed += Ring;
-        _loop = Task.Run(LoopAsync);
-        Ring();
+        parts.Book.Following += ArmedAsync;
+        await FollowAsync().ConfigureAwait(false);
     }
 
-    void Ring() => _bell.Release();
+    async Task ArmedAsync()
+    {
+        var added = await FollowAsync().ConfigureAwait(false);
+        await PatientlyAsync(added.Select(s => s.Armed)).ConfigureAwait(false);
+    }
+
+    Task PatientlyAsync(IEnumerable<Task> tasks) => Task.WhenAny(Task.WhenAll(tasks), Task.Delay(Patience, parts.Time));
+
+    async Task<List<ITriggerSource>> FollowAsync()
+    {
+        // The last one to come sees what all of them have changed.
+        await _following.WaitAsync().ConfigureAwait(false);
+        try
+        {
+            return _ended ? [] : await FollowLockedAsync().ConfigureAwait(false);
+        }
+        finally
+        {
+            _following.Release();
+        }
+    }
 
     /// <summary>What keeps a trigger from seeing all that it should, a sentence each; mostly none.</summary>
     public IReadOnlyList<string> TroublesOf(string trigger)
@@ -37,23 +58,7 @@ sealed class TriggerSources(TriggerParts parts) : IAsyncDisposable
             return _armed.TryGetValue(trigger, out var armed) ? armed.Source : null;
     }
 
-    async Task LoopAsync()
-    {
-        while (true)
-        {
-            await _bell.WaitAsync(_ending.Token).ConfigureAwait(false);
-            try
-            {
-                await FollowAsync().ConfigureAwait(false);
-            }
-            catch (Exception e) when (e is not OutOfMemoryException)
-            {
-                parts.Logger.LogError(e, "Triggers could not be armed");
-            }
-        }
-    }
-
-    async Task FollowAsync()
+    async Task<List<ITriggerSource>> FollowLockedAsync()
     {
         var wanted = parts.Book.All.Where(t => t.IsArmed).ToDictionary(t => t.Name);
         List<ITriggerSource> gone;
@@ -67,8 +72,9 @@ sealed class TriggerSources(TriggerParts parts) : IAsyncDisposable
             foreach (var (name, _) in old)
                 _armed.Remove(name);
         }
-        foreach (var source in gone)
-            await source.DisposeAsync().ConfigureAwait(false);
+        // One that does not end is left behind: what it has taken is on disk, and not taken twice.
+        await PatientlyAsync(gone.Select(s => s.DisposeAsync().AsTask())).ConfigureAwait(false);
+        var added = new List<ITriggerSource>();
         lock (_armed)
         {
             foreach (var trigger in wanted.Values.Where(t => !_armed.ContainsKey(t.Name)))
@@ -77,8 +83,10 @@ sealed class TriggerSources(TriggerParts parts) : IAsyncDisposable
                     continue;
                 _armed[trigger.Name] = (trigger.Definition, source);
                 source.Arm();
+                added.Add(source);
             }
         }
+        return added;
     }
 
     static bool IsSame(TriggerDefinition a, TriggerDefinition b) => a.Whole == b.Whole && a.Area == b.Area;
@@ -94,14 +102,16 @@ sealed class TriggerSources(TriggerParts parts) : IAsyncDisposable
     /// <summary>Disarms all of them.</summary>
     public async ValueTask DisposeAsync()
     {
-        parts.Book.Changed -= Ring;
-        await _ending.CancelAsync().ConfigureAwait(false);
-        if (_loop is not null)
-            await _loop.ConfigureAwait(ConfigureAwaitOptions.SuppressThrowing);
+        parts.Book.Following -= ArmedAsync;
+        await _following.WaitAsync().ConfigureAwait(false);
+        _ended = true;
+        _following.Release();
         List<ITriggerSource> all;
         lock (_armed)
+        {
             all = [.. _armed.Values.Select(a => a.Source)];
-        foreach (var source in all)
-            await source.DisposeAsync().ConfigureAwait(false);
+            _armed.Clear();
+        }
+        await Task.WhenAll(all.Select(s => s.DisposeAsync().AsTask())).ConfigureAwait(false);
     }
 }

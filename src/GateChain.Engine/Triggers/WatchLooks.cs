@@ -1,5 +1,8 @@
+using GateChain.Core.Expressions;
 using GateChain.Core.Triggers;
 using GateChain.Core.Values;
+using GateChain.Engine.Guards;
+using GateChain.Kinds.Contract;
 using Microsoft.Extensions.Logging;
 
 namespace GateChain.Engine.Triggers;
@@ -23,6 +26,9 @@ sealed class WatchLooks(Trigger trigger, TriggerParts parts) : ITriggerSource
 
     /// <inheritdoc/>
     public IReadOnlyList<string> Troubles { get; private set; } = [];
+
+    /// <inheritdoc/>
+    public Task Armed => Task.CompletedTask;
 
     /// <inheritdoc/>
     public void Arm() => _loop = Task.Run(LoopAsync);
@@ -61,9 +67,7 @@ sealed class WatchLooks(Trigger trigger, TriggerParts parts) : ITriggerSource
         var profile = await parts
             .Starter.ChooseAsync(trigger.Definition.Chain, trigger.Definition.Profile)
             .ConfigureAwait(false);
-        var seen = await new ProbeLook(parts, trigger.Definition.Area)
-            .TakeAsync(_source.Probes, profile.Values, now, _ending.Token)
-            .ConfigureAwait(false);
+        var seen = await SeeAsync(profile.Values, now).ConfigureAwait(false);
         _ending.Token.ThrowIfCancellationRequested();
         var (step, trouble) = WatchRules.Look(_source, seen, profile.Values, _memory);
         Troubles = trouble is null ? [] : [trouble];
@@ -96,6 +100,43 @@ sealed class WatchLooks(Trigger trigger, TriggerParts parts) : ITriggerSource
         }
         _memory = step.Memory;
         parts.Book.Note(trigger.Name, s => s with { Memory = step.Memory });
+    }
+
+    // A map by name. A probe that fails says so in its own place.
+    async Task<Value> SeeAsync(Value profile, DateTimeOffset now)
+    {
+        var names = new DictionaryNames(
+            new Dictionary<string, Value> { ["profile"] = profile, ["now"] = Value.Timestamp(now) }
+        );
+        var context = new ProbeContext(
+            parts.Options.WorkFolder,
+            parts.Options.Folders,
+            parts.Workspace.In(trigger.Definition.Area).Connections,
+            parts.Secrets,
+            parts.Time
+        );
+        var seen = await Task.WhenAll(
+                _source.Probes.Select(async p =>
+                {
+                    var settings = p.Settings.Evaluate(names);
+                    return KeyValuePair.Create(
+                        p.Name,
+                        settings.IsError
+                            ? ProbeResult.Failed(settings.AsError.Message)
+                            : await Look.AtAsync(
+                                    parts.Probes[p.Kind.Name],
+                                    settings,
+                                    context,
+                                    parts.Secrets.Mask,
+                                    parts.Options.Bounds,
+                                    _ending.Token
+                                )
+                                .ConfigureAwait(false)
+                    );
+                })
+            )
+            .ConfigureAwait(false);
+        return Value.Map(DictionaryMap.Of(seen));
     }
 
     /// <summary>Ends.</summary>

@@ -24,9 +24,9 @@ static class HealthEndpoint
                     TimeProvider time
                 ) =>
                 {
-                    var refused = await fires.ListAsync(
-                        new(Fate: FireFate.Refused, Since: time.GetUtcNow().AddDays(-1), Limit: 100)
-                    );
+                    var since = time.GetUtcNow().AddDays(-1);
+                    var refused = await fires.ListAsync(new(Fate: FireFate.Refused, Since: since, Limit: 100));
+                    var late = await fires.ListAsync(new(Fate: FireFate.Late, Since: since, Limit: 100));
                     var hold = triggers.Holds.FirstOrDefault(h => h.Area.Length == 0);
                     var writer = journal.Writer;
                     var stranded = recovery.Stranded;
@@ -43,7 +43,7 @@ static class HealthEndpoint
                             + $"{Environment.UserName}) and reach what that user may; all other kinds stay within "
                             + $"{string.Join(", ", options.Folders.Roots)}, without the service's own data",
                         hold is null ? null : $"held by {hold.By}{(hold.Why is null ? "" : $": {hold.Why}")}",
-                        refused.Count
+                        refused.Count + late.Count
                     );
                     return TypedResults.Json(health, statusCode: writer.Trouble is null ? 200 : 503);
                 }

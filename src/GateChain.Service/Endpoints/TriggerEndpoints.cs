@@ -164,9 +164,10 @@ static class TriggerEndpoints
             "started" => FireFate.Started,
             "passed-over" => FireFate.PassedOver,
             "refused" => FireFate.Refused,
+            "late" => FireFate.Late,
             _ => throw new RefusedException(
                 RefusalKind.Invalid,
-                $"“{fate}” becomes of no fire: started, passed-over or refused"
+                $"“{fate}” becomes of no fire: started, passed-over, refused or late"
             ),
         };
         return await TriggerViews.OfAsync(
@@ -217,6 +218,7 @@ static class TriggerEndpoints
             Caller.Of(http).Name,
             time.GetUtcNow(),
             times.Count,
+            0,
             0,
             0,
             0,

@@ -67,8 +67,11 @@ static class TriggerViews
         {
             FireFate.Started => "started",
             FireFate.PassedOver => "passed-over",
+            FireFate.Late => "late",
             _ => "refused",
         };
+
+    const int FailuresShown = 100;
 
     public static BackfillInfo Of(BackfillProgress progress) =>
         new(
@@ -84,7 +87,8 @@ static class TriggerViews
             progress.Going,
             progress.Succeeded,
             progress.PassedOver,
-            [.. progress.Failed.Select(f => new BackfillFailure(f.Due, f.Run == 0 ? null : f.Run, f.Why))]
+            progress.Failed.Count,
+            [.. progress.Failed.Take(FailuresShown).Select(f => new BackfillFailure(f.Due, f.Run, f.Why))]
         );
 
     public static KeptInfo Of(KeptSet kept) =>

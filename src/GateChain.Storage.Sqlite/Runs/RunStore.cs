@@ -28,6 +28,15 @@ sealed class RunStore : IRunStore
     public ValueTask<RunHead?> FindAsync(long run) =>
         new(_writer.Heads.Find(run) ?? Query("id = @run", new { run }).FirstOrDefault());
 
+    public ValueTask<IReadOnlyDictionary<long, RunHead>> FindAsync(IReadOnlyCollection<long> runs)
+    {
+        var found = runs.Select(_writer.Heads.Find).OfType<RunHead>().ToDictionary(h => h.Id);
+        var ids = JsonSerializer.Serialize(runs.Where(r => !found.ContainsKey(r)));
+        foreach (var head in Query("id IN (SELECT value FROM json_each(@ids))", new { ids }))
+            found.TryAdd(head.Id, head);
+        return new(found);
+    }
+
     public ValueTask<RunHead?> FindByOriginAsync(string key) =>
         new(
             _writer.Heads.All.FirstOrDefault(h => h.OriginKey == key)

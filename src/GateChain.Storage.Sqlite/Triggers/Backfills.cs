@@ -112,6 +112,19 @@ sealed class Backfills(SqliteFile file, SqliteWriter writer) : IBackfills
         ]);
     }
 
+    public ValueTask<IReadOnlyList<BackfillFire>> FiresAsync(long number)
+    {
+        using var connection = file.Open();
+        return new([
+            .. connection
+                .Query<(string Key, long Fate, long? Run, string? Why)>(
+                    "SELECT key, fate, run, why FROM fires WHERE backfill = @number ORDER BY number",
+                    new { number }
+                )
+                .Select(f => new BackfillFire(f.Key, (FireFate)f.Fate, f.Run, f.Why)),
+        ]);
+    }
+
     public Task SetStateAsync(long number, BackfillState state, AuditLine? audit) =>
         writer.WriteAsync(connection =>
         {

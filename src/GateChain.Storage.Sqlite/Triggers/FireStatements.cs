@@ -96,6 +96,8 @@ sealed class FireStatements
         var number = _statements.LastAdded;
         if (fire.Fate == FireFate.Refused)
             _statements.AddNews(0, number, fire.Chain, RunNewsKind.Refused, "refused");
+        else if (fire.Fate == FireFate.Late)
+            _statements.AddNews(0, number, fire.Chain, RunNewsKind.Late, "late");
         return number;
     }
 }

@@ -175,9 +175,6 @@ sealed class TriggerStore(SqliteFile file, SqliteWriter writer) : ITriggerStore
         ];
     }
 
-    public ValueTask<IReadOnlyList<StoredFire>> OfBackfillAsync(long backfill) =>
-        new(Fires("backfill = @backfill ORDER BY number", new { backfill }));
-
     public ValueTask<IReadOnlyList<(string Key, long Run)>> StartedAsync(string trigger, string beginning)
     {
         using var connection = file.Open();

@@ -27,6 +27,37 @@ public class DueAndFireTests
         return trigger;
     }
 
+    [Theory]
+    [InlineData("every: day, at: \"02:30\", dueBy: \"06:00\"", "24T05:59:59", "23.02:30", "24.06:00")]
+    [InlineData("every: day, at: \"02:30\", dueBy: \"06:00\"", "24T06:00", "24.02:30", "25.06:00")]
+    [InlineData("every: day, at: \"06:00\", dueBy: \"06:00\"", "24T06:00", "23.06:00", "25.06:00")]
+    [InlineData("every: 1h, dueBy: \"06:00\"", "24T07:10", "24.05:00", "25.06:00")]
+    [InlineData("every: day, at: \"23:00\", dueBy: \"01:00\"", "24T01:00", "23.23:00", "25.01:00")]
+    [InlineData("every: day, at: \"02:30\"", "24T07:00", "", "")]
+    public void ByWhenARunHasToBeThrough(string schedule, string now, string passed, string next)
+    {
+        var source = (ScheduleSource)Read($"t: {{ chain: x, schedule: {{ {schedule} }} }}").Source;
+        var (due, then) = source.DeadlinesAt(At($"2026-11-{now}Z"));
+        Assert.Equal((passed, next), ($"{due?.At:dd.HH:mm}", $"{then:dd.HH:mm}"));
+        Assert.Equal(
+            due is null ? null : At($"2026-11-{next[..2]}T{next[3..]}Z").AddDays(-1),
+            due is { At: var at } ? source.DeadlineOf(at) : null
+        );
+    }
+
+    // On the day on which clocks are put forward at 01:00, 01:30 comes at 02:00.
+    [Fact]
+    public void ByATimeThatDoesNotExist()
+    {
+        var source = (ScheduleSource)
+            Read(
+                "t: { chain: x, schedule: { every: day, at: \"00:10\", zone: Europe/Dublin, dueBy: \"01:30\" } }"
+            ).Source;
+        Assert.Equal("every day at 00:10 Dublin time, to be through by 01:30", source.Sentence);
+        Assert.Equal(At("2026-03-29T01:00:00Z"), source.DeadlineOf(At("2026-03-29T00:10:00Z")));
+        Assert.Equal(At("2026-03-30T00:30:00Z"), source.DeadlineOf(At("2026-03-29T23:10:00Z")));
+    }
+
     static string Plan(string schedule, string? mark, string since, string present, string now)
     {
         var trigger = Read($"t: {{ chain: x, schedule: {{ {schedule} }} }}");

@@ -179,6 +179,53 @@ public class ScheduleFireTests
     }
 
     [Fact]
+    public async Task ARunThatIsNotThroughByItsTimeIsLate()
+    {
+        await using var house = await TriggerHouse.OpenAsync(
+            "nightly: { chain: t, schedule: { every: day, at: \"02:30\", dueBy: \"06:00\" } }",
+            at: "2026-11-23T00:00:00Z"
+        );
+        house.House.Count.Hanging["a"] = true;
+        await house.TurnToAsync("2026-11-23T05:59:00Z");
+        Assert.False(await house.Engine.Reader.ReadAsync(1, (s, _) => s.IsLate));
+        await house.TurnToAsync("2026-11-23T06:00:00Z");
+        await TriggerHouse.UntilAsync(() => house.Engine.Reader.ReadAsync(1, (s, _) => s.IsLate), "run 1 is late");
+        // The run is late, not the trigger.
+        Assert.Equal(["due:2026-11-23T02:30:00Z run 1"], await house.FiresAsync());
+    }
+
+    [Fact]
+    public async Task WhereNoRunHasBegunByItsTimeThatIsToldOnce()
+    {
+        await using var house = await TriggerHouse.OpenAsync(
+            """
+            nightly:
+              chain: t
+              schedule: { every: day, at: "02:30", dueBy: "06:00", missed: none }
+              params: { x: "1 / event.missed" }
+            tell: { chain: tell, outcome: { chains: t, is: late }, params: { x: event.error.message } }
+            """,
+            TriggerHouse.Chain
+                + "\n---\n"
+                + TriggerHouse.Chain.Replace("chain: t", "chain: tell", StringComparison.Ordinal),
+            "2026-11-23T00:00:00Z"
+        );
+        await house.TurnToAsync("2026-11-23T05:59:00Z");
+        Assert.Single(await house.FiresAsync());
+        await house.TurnToAsync("2026-11-23T06:00:00Z");
+        await house.WaitForAsync(1, "tell");
+        Assert.Contains("no run had begun by 2026-11-23T06:00:00Z: “x”", (await house.ParamAsync(1)).ToString());
+        await house.House.EndEngineAsync();
+        house.House.Start();
+        await house.Engine.StartAsync();
+        await house.TurnToAsync("2026-11-23T07:00:00Z");
+        Assert.Equal(2, (await house.FiresAsync("nightly")).Count);
+        // Nobody was there at all on the next day, and what was missed is passed over: nobody waits for it.
+        await house.LeapToAsync("2026-11-24T12:00:00Z");
+        Assert.Equal(3, (await house.FiresAsync("nightly")).Count);
+    }
+
+    [Fact]
     public async Task ACopiedFolderStartsHeld()
     {
         await using var house = await TriggerHouse.OpenAsync(Nightly, at: "2026-11-23T00:00:00Z");

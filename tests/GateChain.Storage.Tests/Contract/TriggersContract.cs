@@ -46,22 +46,23 @@ public abstract class TriggersContract(IStorePlace place) : StoreContract(place)
         Assert.Equal("by-night", Assert.Single(await Store.Triggers.StatesAsync()).Name);
     }
 
+    Task<AppendOutcome> StartAsync(long run, NewFire fire)
+    {
+        Store.Journal.Append(
+            new(run, 1, 1, "born"u8.ToArray(), Head(run) with { Trigger = "nightly" }, Listener)
+            {
+                Extras = new([], null, null) { Fire = fire },
+            }
+        );
+        return Listener.Outcome(run, 1);
+    }
+
     [Fact]
     public async Task AFireThatStartsARunStandsOrFallsWithItsFirstDecision()
     {
-        async Task<AppendOutcome> StartAsync(long run, string key)
-        {
-            Store.Journal.Append(
-                new(run, 1, 1, "born"u8.ToArray(), Head(run) with { Trigger = "nightly" }, Listener)
-                {
-                    Extras = new([], null, null) { Fire = Fire(key, FireFate.Started) },
-                }
-            );
-            return await Listener.Outcome(run, 1);
-        }
         var (first, second) = (await Store.Runs.NextIdAsync(), await Store.Runs.NextIdAsync());
-        Assert.Equal(AppendOutcome.Written, await StartAsync(first, "a"));
-        Assert.Equal(AppendOutcome.Taken, await StartAsync(second, "a"));
+        Assert.Equal(AppendOutcome.Written, await StartAsync(first, Fire("a", FireFate.Started)));
+        Assert.Equal(AppendOutcome.Taken, await StartAsync(second, Fire("a", FireFate.Started)));
         Assert.Null(await Store.Runs.FindAsync(second));
         Assert.Equal(first, (await Store.Triggers.FindAsync("nightly", "a"))!.Run);
         Assert.Equal([first], (await Store.Runs.ListAsync(new(Trigger: "nightly"))).Select(r => r.Id));
@@ -105,5 +106,29 @@ public abstract class TriggersContract(IStorePlace place) : StoreContract(place)
             (kept.Number, kept.State, kept.Parallel, kept.NewestFirst)
         );
         Assert.Contains(await Store.Audit.ListAsync(), l => l.Line.Object == $"backfill {number}");
+        Assert.Empty(await Store.Backfills.FiresAsync(number));
+    }
+
+    [Fact]
+    public async Task WhatBecameOfABackfillIsFoundWithItsRuns()
+    {
+        await Store.Triggers.RecordAsync(Fire("a") with { Backfill = 7 });
+        await Store.Triggers.RecordAsync(Fire("b", FireFate.Refused) with { Backfill = 7 });
+        var run = await Store.Runs.NextIdAsync();
+        await StartAsync(run, Fire("c", FireFate.Started) with { Backfill = 7 });
+        BackfillFire[] all =
+        [
+            new("a", FireFate.PassedOver, null, "why"),
+            new("b", FireFate.Refused, null, "why"),
+            new("c", FireFate.Started, run, null),
+        ];
+        // The run's line may still be in the journal's tail, or not.
+        for (var i = 0; i < 2; i++)
+        {
+            Assert.Equal(all, await Store.Backfills.FiresAsync(7));
+            Assert.Empty(await Store.Backfills.FiresAsync(8));
+            Assert.Equal([run], (await Store.Runs.FindAsync([run, run + 1])).Keys);
+            await ReopenAsync();
+        }
     }
 }

@@ -34,6 +34,9 @@ export function until(at: string, now: number): string {
   return hours < 48 ? `in ${String(hours)} h ${String(minutes % 60)} min` : `in ${String(Math.floor(hours / 24))} days`;
 }
 
+/** Whether a run that was wanted is not there. */
+export const isMissing = (fire: { fate: string }) => fire.fate === "refused" || fire.fate === "late";
+
 /** What became of a fire, in words. */
 export const fateOf = (fire: FireInfo) =>
   fire.run !== null && fire.run !== undefined

@@ -43,11 +43,11 @@ export function BackfillList() {
                 </td>
                 <td>{b.state}</td>
                 <td>
-                  <progress max={b.times} value={b.succeeded + b.passedOver + b.failed.length} /> {b.succeeded} of{" "}
+                  <progress max={b.times} value={b.succeeded + b.passedOver + b.failed} /> {b.succeeded} of{" "}
                   {b.times} succeeded{b.going > 0 && `, ${String(b.going)} going`}
                 </td>
                 <td>
-                  {b.failed.slice(0, 3).map((f) =>
+                  {b.failures.slice(0, 3).map((f) =>
                     f.run !== null ? (
                       <Link key={f.due} to="/runs/$id" params={{ id: String(f.run) }}>
                         run {f.run}{" "}
@@ -58,7 +58,7 @@ export function BackfillList() {
                       </span>
                     ),
                   )}
-                  {b.failed.length > 3 && `and ${String(b.failed.length - 3)} more`}
+                  {b.failed > 3 && `and ${String(b.failed - 3)} more`}
                 </td>
                 <td>
                   {b.state === "running" && (

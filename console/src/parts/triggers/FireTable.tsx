@@ -5,7 +5,7 @@ import { act } from "../../app/act";
 import { fireTrigger } from "../../core/api/client";
 import type { FireInfo } from "../../core/api/types";
 import { clock } from "../../core/format";
-import { happened } from "../../core/triggers/words";
+import { fateOf, happened, isMissing } from "../../core/triggers/words";
 import { StateMark } from "../StateMark";
 
 /** Occasions of a trigger, newest first, and what became of each; an event opens on a click. */
@@ -57,11 +57,11 @@ export function FireTable({
                   </>
                 ) : (
                   <>
-                    <b className={fire.fate === "refused" ? "late" : "soft"}>
-                      {fire.fate === "refused" ? "✕ refused" : "– passed over"}
+                    <b className={isMissing(fire) ? "late" : "soft"}>
+                      {isMissing(fire) ? "✕" : "–"} {fateOf(fire)}
                     </b>
                     : {fire.why}
-                    {fire.fate === "refused" && (
+                    {isMissing(fire) && (
                       <Button ml="xs" size="compact-xs" variant="default" onClick={() => void again(fire)}>
                         Fire again
                       </Button>

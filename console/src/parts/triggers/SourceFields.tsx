@@ -132,6 +132,7 @@ function ScheduleFields(fields: Fields) {
           ]}
         />
         <Field {...fields} name="spread" label="Spread over" description="5m; empty for not at all" />
+        <Field {...fields} name="dueBy" label="To be through by" description="06:00; later is told as late" />
       </Group>
     </>
   );

@@ -3,6 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import { weekOfStarts } from "../../core/api/client";
+import { isMissing } from "../../core/triggers/words";
 
 const day = 86_400_000;
 const dateOf = (at: number) => new Date(at).toISOString().slice(0, 10);
@@ -29,7 +30,7 @@ export function WeekView({ now }: { now: number }) {
         <Button size="xs" variant="default" onClick={() => setOffset(offset + 1)}>
           Week after ›
         </Button>
-        <span className="soft small">days and times in UTC · ● started · ○ planned · ✕ refused · – passed over</span>
+        <span className="soft small">days and times in UTC · ● started · ○ planned · ✕ refused or late · – passed over</span>
       </div>
       {week.error && <div className="errorbox">{week.error.message}</div>}
       <div className="days">
@@ -60,7 +61,7 @@ export function WeekView({ now }: { now: number }) {
                       </Link>
                     ) : (
                       <Link to="/triggers" search={{ name: fire.trigger }}>
-                        {fire.fate === "refused" ? "✕" : "–"} {fire.trigger}
+                        {isMissing(fire) ? "✕" : "–"} {fire.trigger}
                       </Link>
                     )}
                   </div>

@@ -136,7 +136,9 @@ public sealed partial class RunState
     /// When it is late; null when it never is, or is already. Handlers behind its own steps take no part in that.
     /// </summary>
     public DateTimeOffset? LateAt =>
-        IsLate || HasEnded || RootEnd is not null || Chain.DueIn is null ? null : (Fire?.Due ?? Started) + Chain.DueIn;
+        IsLate || HasEnded || RootEnd is not null ? null : Sooner((Fire?.Due ?? Started) + Chain.DueIn, Fire?.By);
+
+    static DateTimeOffset? Sooner(DateTimeOffset? a, DateTimeOffset? b) => a is null || b < a ? b : a;
 
     /// <summary>How its own steps ended, while handlers run; null before.</summary>
     public RootSettled? RootEnd { get; private set; }

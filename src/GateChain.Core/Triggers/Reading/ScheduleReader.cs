@@ -39,6 +39,7 @@ static class ScheduleReader
             ("all", MissedRule.All)
         );
         var spread = map.Duration("spread");
+        var dueBy = Time(map, "dueBy");
         if (spread > MostSpread)
             problems.Add(ProblemKinds.WrongValue, map.KeySpan("spread"), $"“spread” is a day at most");
         if (onDayOff != OnDayOff.Skip && off.Count == 0)
@@ -68,7 +69,8 @@ static class ScheduleReader
                 missed,
                 spread,
                 [.. off.Select(n => n.Text)],
-                Forms.First(f => map.Take(f) is not null)
+                Forms.First(f => map.Take(f) is not null),
+                dueBy
             );
     }
 
