@@ -36,9 +36,15 @@ sealed class ArrivalWatch(Trigger trigger, TriggerParts parts) : ITriggerSource
     Task? _loop;
     volatile IReadOnlyList<string> _sees = [];
     volatile string? _cannotFire;
+    long _lookedAt;
 
     /// <inheritdoc/>
     public IReadOnlyList<string> Troubles => _cannotFire is { } reason ? [.. _sees, reason] : _sees;
+
+    /// <summary>The moment of the last look that is through.</summary>
+    internal DateTimeOffset LookedAt => new(Interlocked.Read(ref _lookedAt), TimeSpan.Zero);
+
+    internal void Ring() => _sleeper.Ring();
 
     /// <inheritdoc/>
     public Task Armed => _tried.Task;
@@ -110,6 +116,7 @@ sealed class ArrivalWatch(Trigger trigger, TriggerParts parts) : ITriggerSource
 
     async Task<DateTimeOffset?> LookAsync()
     {
+        var now = parts.Time.GetUtcNow();
         Watch();
         var view = await ViewAsync().ConfigureAwait(false);
         ArrivalMemory.Step step;
@@ -120,6 +127,7 @@ sealed class ArrivalWatch(Trigger trigger, TriggerParts parts) : ITriggerSource
             await parts.Store.ChangeKeysAsync(trigger.Name, [], step.Gone).ConfigureAwait(false);
         foreach (var files in step.Fires)
             _ = FireAsync(files);
+        Interlocked.Exchange(ref _lookedAt, now.UtcTicks);
         return step.Next;
     }
 
@@ -158,7 +166,7 @@ sealed class ArrivalWatch(Trigger trigger, TriggerParts parts) : ITriggerSource
     {
         lock (_memory)
             _memory.Release(files);
-        _sleeper.Ring();
+        Ring();
     }
 
     async Task FireOnceAsync(IReadOnlyList<SeenFile> files)
@@ -213,7 +221,7 @@ sealed class ArrivalWatch(Trigger trigger, TriggerParts parts) : ITriggerSource
         {
             // The marker of a file has another name.
             if (_source.Ready is not null || FileWatches.Concerns(pattern, changed))
-                _sleeper.Ring();
+                Ring();
         });
     }
 

@@ -27,11 +27,20 @@ public class ArrivalTests
         File.WriteAllText(Path.Combine(house.House.Work, "in", name), text);
     }
 
-    // The clock stands still but for these seconds.
+    // The clock stands still but for these seconds; then there was a look.
     static async Task PassAsync(TriggerHouse house, double seconds)
     {
-        await Task.Delay(150);
         house.House.Clock.Advance(TimeSpan.FromSeconds(seconds));
+        var now = house.House.Clock.GetUtcNow();
+        await TriggerHouse.UntilAsync(
+            () =>
+            {
+                var watch = house.Engine.Sources.Find("come") as ArrivalWatch;
+                watch?.Ring();
+                return Task.FromResult(watch?.LookedAt >= now);
+            },
+            "files have been looked for"
+        );
     }
 
     [Fact]
@@ -86,10 +95,7 @@ public class ArrivalTests
                 .Replace(", together: 30s", "", StringComparison.Ordinal)
                 .Replace("event.files.map(f, f.name)", "event.name", StringComparison.Ordinal)
         );
-        await TriggerHouse.UntilAsync(
-            () => Task.FromResult(house.Engine.Triggers.Find("come")!.State.Memory is not null),
-            "it is armed"
-        );
+        // Who has brought it is answered when it is armed.
         Write(house, "new.csv", "1");
         await UntilTurnedAsync(house, 1);
         Assert.Equal("\"new.csv\"", (await house.ParamAsync(1)).ToString());
@@ -99,8 +105,8 @@ public class ArrivalTests
     public async Task FilesThatComeTogetherAreOneFireAndTheWindowIsNotMoved()
     {
         await using var house = await OpenAsync(Gathered);
-        Directory.CreateDirectory(Path.Combine(house.House.Work, "in"));
-        await Task.Delay(200);
+        // It is armed.
+        await PassAsync(house, 1);
         Write(house, "a.csv", "1");
         await PassAsync(house, 10);
         Write(house, "b.csv", "1");
