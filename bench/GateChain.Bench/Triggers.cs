@@ -16,7 +16,7 @@ namespace GateChain.Bench;
 /// <summary>What triggers cost: from a file to its first step, a thousand of them armed, and calls a second.</summary>
 static class Triggers
 {
-    const string Chain =
+    public const string Chain =
         "chain: note\nparams: { what: { type: any, default: 0 } }\nvars: { n: { type: int } }\n"
         + "steps: { a: { kind: assign, assign: { vars.n: 1 } } }";
 
@@ -25,6 +25,7 @@ static class Triggers
         await ArrivalAsync();
         await ArmedAsync();
         await HooksAsync();
+        await HookCalls.MeasureAsync();
     }
 
     static async Task WithEngineAsync(string triggers, Func<ChainEngine, string, Task> work)

@@ -2,11 +2,12 @@ import { Button } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { Link, useParams } from "@tanstack/react-router";
 import { lazy, Suspense, useState } from "react";
-import { getChain, listTriggers } from "../core/api/client";
+import { getChain, listKept, listTriggers } from "../core/api/client";
 import { clock } from "../core/format";
 import { ChainCanvas } from "../parts/canvas/ChainCanvas";
 import { RehearsalView } from "../parts/rehearsal/RehearsalView";
 import { StartDialog } from "../parts/StartDialog";
+import { KeptDialog } from "../parts/triggers/KeptDialog";
 
 const SourceView = lazy(() => import("../parts/SourceView"));
 
@@ -36,6 +37,7 @@ export function ChainPage() {
           <Link to="/runs" search={{ chain: data.name }} className="small">
             Its runs
           </Link>
+          <ItsKept chain={data.name} />
           <Button
             size="xs"
             variant="default"
@@ -65,6 +67,21 @@ export function ChainPage() {
       )}
       {starting && <StartDialog chain={data} close={() => setStarting(false)} />}
     </div>
+  );
+}
+
+/** What the chain keeps from run to run, behind a button; nothing for a chain that keeps nothing. */
+function ItsKept({ chain }: { chain: string }) {
+  const kept = useQuery({ queryKey: ["kept", chain], queryFn: () => listKept(chain) });
+  const [open, setOpen] = useState(false);
+  if (!kept.data || kept.data.length === 0) return null;
+  return (
+    <>
+      <Button size="xs" variant="default" onClick={() => setOpen(true)}>
+        Kept values
+      </Button>
+      {open && <KeptDialog chain={chain} kept={kept.data} close={() => setOpen(false)} />}
+    </>
   );
 }
 

@@ -2,6 +2,7 @@ using System.CommandLine;
 using GateChain.Cli.Terminal;
 using GateChain.Client;
 using GateChain.Core.Chains;
+using GateChain.Core.Values;
 using GateChain.Engine.Basics;
 using GateChain.Engine.Workspaces;
 using GateChain.Service.Views;
@@ -94,6 +95,7 @@ static class RehearseCommand
                     Called,
                     request,
                     workspace.ProfilesOf,
+                    Value.EmptyMap,
                     DateTimeOffset.UtcNow
                 );
                 if (parsed.GetValue(Common.Json))

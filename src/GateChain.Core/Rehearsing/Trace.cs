@@ -2,6 +2,7 @@ using GateChain.Core.Chains;
 using GateChain.Core.Expressions;
 using GateChain.Core.Running;
 using GateChain.Core.Running.Events;
+using GateChain.Core.Running.State;
 using GateChain.Core.Values;
 
 namespace GateChain.Core.Rehearsing;
@@ -67,6 +68,8 @@ public static class Trace
                 };
             }
         }
+        foreach (var kept in Kept(rehearsal.State))
+            yield return new("note", above.TrimEnd('/'), kept);
         if (rehearsal.State.IsPaused)
         {
             yield return new(
@@ -86,6 +89,14 @@ public static class Trace
             );
         }
     }
+
+    // A run would; a rehearsal writes nothing.
+    static IEnumerable<string> Kept(RunState run) =>
+        run.Outcome == Outcome.Succeeded
+            ? run.Kept.AsMap.Entries.Select(e =>
+                $"a run would keep vars.{e.Key.AsString} = {ValueText.Show(e.Value, MaxText)} for the next one"
+            )
+            : [];
 
     static TraceLine? Line(Rehearsal rehearsal, RunEvent e) =>
         e switch

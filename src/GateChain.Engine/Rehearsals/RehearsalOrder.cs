@@ -26,6 +26,10 @@ public sealed record RehearsalOrder(
     Func<string, string, Value, Value>? ProfileOfCalled = null
 )
 {
+    /// <summary>What the chain has kept from earlier runs, by variable: it begins with that where it still
+    /// fits.</summary>
+    public Value Kept { get; init; } = Value.EmptyMap;
+
     /// <summary>The wish, with everything in the types that the chain declares.</summary>
     /// <param name="chain">The chain.</param>
     /// <param name="chains">Gives the chains that are called, so that their steps can be named.</param>
@@ -38,6 +42,11 @@ public sealed record RehearsalOrder(
         var (parameters, variables) = Parameters.ReadOverrides(chain, Set, Bounds.Default);
         foreach (var (name, value) in Params)
             parameters[name] = value;
+        foreach (var variable in chain.Kept)
+        {
+            if (Kept.AsMap.Find(variable.Name) is { } kept && Conversion.To(variable.Type, kept).Value is { } fits)
+                variables.TryAdd(variable.Name, fits);
+        }
         return new()
         {
             At = at,

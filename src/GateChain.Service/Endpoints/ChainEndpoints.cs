@@ -4,6 +4,7 @@ using GateChain.Core.Problems;
 using GateChain.Engine.Basics;
 using GateChain.Engine.Drafts;
 using GateChain.Engine.Releases;
+using GateChain.Engine.Runs;
 using GateChain.Engine.Workspaces;
 using GateChain.Service.Views;
 using GateChain.Storage;
@@ -85,6 +86,7 @@ static class ChainEndpoints
         RehearsalRequest request,
         DraftDesk drafts,
         WorkspaceBook workspace,
+        KeptBook kept,
         EngineOptions options,
         TimeProvider time,
         CancellationToken cancel
@@ -102,6 +104,7 @@ static class ChainEndpoints
             child => child == new CalledChain(name, null) ? chain : called.GetValueOrDefault(child),
             request,
             profiles,
+            await kept.ValuesAsync(name, request.Profile),
             time.GetUtcNow(),
             limit.Token
         );

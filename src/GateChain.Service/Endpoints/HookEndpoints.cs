@@ -11,12 +11,21 @@ static class HookEndpoints
     /// <summary>The policy that bounds how often a hook is called.</summary>
     public const string Limit = "hooks";
 
-    public static void Map(WebApplication app) =>
+    public static void Map(WebApplication app)
+    {
         app.MapPost("/hooks/{**path}", TakeAsync)
             .WithName("callHook")
             .WithSummary("Calls a hook: starts the chain of its trigger")
             .RequireRateLimiting(Limit)
             .ExcludeFromDescription();
+        // The same for a hook that is there and one that is not.
+        app.MapMethods("/hooks/{**path}", ["GET", "HEAD", "PUT", "PATCH", "DELETE"], (HttpContext http) =>
+            {
+                http.Response.Headers.Allow = "POST";
+                return Problem(405, "hooks are called with POST", []);
+            })
+            .ExcludeFromDescription();
+    }
 
     static async Task<IResult> TakeAsync(string path, HookDesk desk, RunStarter starter, HttpContext http)
     {

@@ -246,7 +246,8 @@ public sealed class GateChainService : IAsyncDisposable
         var folder = Path.Combine(AppContext.BaseDirectory, "console");
         if (!Directory.Exists(folder))
         {
-            app.MapGet("/", () => "The console has not been built. The API is at /api/openapi.json.");
+            app.MapGet("/", () => "The console has not been built. The API is at /api/openapi.json.")
+                .ExcludeFromDescription();
             app.MapFallback(NotTheApi, () =>
                 Results.Text("The console has not been built. The API is at /api/openapi.json.")
             );

@@ -2,6 +2,7 @@ using GateChain.Client;
 using GateChain.Core.Chains;
 using GateChain.Core.Rehearsing;
 using GateChain.Core.Running;
+using GateChain.Core.Values;
 using GateChain.Engine.Basics;
 using GateChain.Engine.Rehearsals;
 using GateChain.Engine.Workspaces;
@@ -18,6 +19,7 @@ public static class RehearsalViews
     /// <param name="chains">Gives the chains that are called; null for one that is not there.</param>
     /// <param name="request">What is asked for.</param>
     /// <param name="profilesOf">What a chain can choose its profile from, by the chain's name.</param>
+    /// <param name="kept">What the chain has kept from earlier runs, by variable.</param>
     /// <param name="at">The moment it plays at.</param>
     /// <exception cref="RefusedException">Something is named that is not there, is missing, or does not fit its
     /// type.</exception>
@@ -27,6 +29,7 @@ public static class RehearsalViews
         Func<CalledChain, Chain?> chains,
         RehearsalRequest request,
         Func<string, Profiles> profilesOf,
+        Value kept,
         DateTimeOffset at,
         CancellationToken cancel = default
     )
@@ -40,7 +43,10 @@ public static class RehearsalViews
             request.Fail ?? [],
             JsonViews.Values(request.Give),
             (caller, called, values) => profilesOf(called).ForCalled(values, request.Profile, profilesOf(caller))
-        );
+        )
+        {
+            Kept = kept,
+        };
         var wish = order.Read(chain, chains, at);
         var rehearsal = Rehearsal.Play(chain, wish, chains, cancel);
         var ways = request.Ways == 0 ? new([], IsCut: false) : Ways.Of(chain, wish, chains, request.Ways, cancel);

@@ -42,6 +42,26 @@ public class RehearsalTests
         string.Join(", ", rehearsal.AllSteps.Select(s => $"{s.Path} {s.Step.Word}"));
 
     [Fact]
+    public void WhatARunWouldKeepIsTold()
+    {
+        const string Text =
+            "chain: t\nvars: { n: { type: int, keep: true, initial: 0 }, m: { type: int, initial: 0 } }\n"
+            + "steps: { a: { kind: work, assign: { vars.n: vars.n + 1, vars.m: 7 } } }";
+        var chain = Play.Read(Text);
+        var begins = Wish with { Vars = new Dictionary<string, Value> { ["n"] = Value.Int(4) } };
+        string[] Kept(RehearsalWish wish) =>
+            [
+                .. Trace
+                    .Of(Rehearsal.Play(chain, wish, _ => null))
+                    .Select(l => l.Text)
+                    .Where(t => t.Contains("keep", StringComparison.Ordinal)),
+            ];
+        Assert.Equal(["a run would keep vars.n = 5 for the next one"], Kept(begins));
+        // Nothing is kept of a run that fails.
+        Assert.Empty(Kept(begins with { Fail = [new(new("a"))] }));
+    }
+
+    [Fact]
     public void WithoutAWishEverythingSucceeds() =>
         Assert.Equal(
             "a succeeded, pick succeeded, few succeeded, many skipped, each succeeded, "

@@ -304,6 +304,57 @@ public class ScheduleTests
         Assert.Equal(next, string.Join(" | ", found));
     }
 
+    // Held to a plain count: every own due time, moved by hand, in order, each once.
+    [Theory]
+    [InlineData(OnDayOff.Skip)]
+    [InlineData(OnDayOff.Before)]
+    [InlineData(OnDayOff.After)]
+    public void WhatIsMovedIsWhatACountMoves(OnDayOff what)
+    {
+        var chance = new Random(11);
+        string[] often = ["day", "weekday", "mon", "thu", "month", "2h"];
+        for (var round = 0; round < 20; round++)
+        {
+            var every = often[chance.Next(often.Length)];
+            var at = every == "2h" ? "" : $"{chance.Next(24):00}:30";
+            var schedule = Words(every, at, every == "month" ? "1" : null, Dublin);
+            var off = Enumerable
+                .Range(0, 120)
+                .Where(_ => chance.Next(3) == 0)
+                .Select(d => new DateOnly(2026, 9, 1).AddDays(d))
+                .ToHashSet();
+            var (from, until) = (At("2026-10-05T00:00:00Z"), At("2026-11-08T00:00:00Z"));
+            var expected = new SortedSet<DateTimeOffset>();
+            for (var own = schedule.Next(from.AddDays(-15)); own < until.AddDays(15); own = schedule.Next(own.Value))
+            {
+                var local = TimeZoneInfo.ConvertTime(own.Value, Dublin).DateTime;
+                var day = DateOnly.FromDateTime(local);
+                if (off.Contains(day) && what == OnDayOff.Skip)
+                    continue;
+                while (off.Contains(day))
+                    day = day.AddDays(what == OnDayOff.Before ? -1 : 1);
+                expected.Add(
+                    day == DateOnly.FromDateTime(local)
+                        ? own.Value
+                        : LocalTimes.First(Dublin, day.ToDateTime(TimeOnly.FromDateTime(local)))
+                );
+            }
+            var times = new DueTimes(
+                schedule,
+                Dublin,
+                [new Dates("off", [.. off.Select(d => $"{d:yyyy-MM-dd}")])],
+                what
+            );
+            var wanted = expected.Where(e => e > from && e <= until).Select(e => e.ToUniversalTime()).ToList();
+            Assert.Equal(wanted, times.Between(from, until).Select(d => d.At));
+            // And backwards.
+            var back = new List<DateTimeOffset>();
+            for (var due = times.Previous(until.AddTicks(1)); due > from; due = times.Previous(due.Value))
+                back.Insert(0, due.Value);
+            Assert.Equal(wanted, back);
+        }
+    }
+
     [Theory]
     [InlineData(
         "FREQ=HOURLY",

@@ -134,6 +134,40 @@ public class ArrivalTests
         Assert.Single(await house.FiresAsync());
     }
 
+    [Fact]
+    public async Task OfTenThousandFilesAtOnceNoneIsLostAndNoneComesTwice()
+    {
+        const int Files = 10_000;
+        await using var house = await OpenAsync(
+            Gathered.Replace("together: 30s", "together: 1s", StringComparison.Ordinal)
+        );
+        await PassAsync(house, 1);
+        for (var i = 0; i < Files; i++)
+        {
+            Write(house, $"{i:00000}.csv", "1");
+            // Some of them are gathered before the others are there.
+            if (i == 3000)
+                await PassAsync(house, 3);
+        }
+        await PassAsync(house, 3);
+        await house.House.EndEngineAsync();
+        house.House.Start();
+        await house.Engine.StartAsync();
+        var seen = new List<string>();
+        await TriggerHouse.UntilAsync(
+            async () =>
+            {
+                await PassAsync(house, 1);
+                seen.Clear();
+                foreach (var fire in await house.House.Store.Triggers.ListAsync(new("come", Limit: 1000)))
+                    seen.AddRange((await house.ParamAsync(fire.Run!.Value)).AsList.Select(n => n.AsString));
+                return seen.Count >= Files;
+            },
+            "all of them have come"
+        );
+        Assert.Equal(Enumerable.Range(0, Files).Select(i => $"{i:00000}.csv"), seen.Order(StringComparer.Ordinal));
+    }
+
     static Task ToldAsync(TriggerHouse house, string what) =>
         TriggerHouse.UntilAsync(
             async () =>

@@ -1,5 +1,6 @@
 using GateChain.Core.Running;
 using GateChain.Core.Values;
+using GateChain.Kinds.Arrivals;
 using GateChain.Kinds.Connections;
 using GateChain.Kinds.Tests.Servers;
 using GateChain.Kinds.Transfer;
@@ -15,14 +16,14 @@ public sealed class TransferTests : IDisposable
 
     public TransferTests() => Connect();
 
-    void Connect(string? hostKey = null)
+    void Connect(string? hostKey = null, int? port = null)
     {
         _bench.Secrets["key"] = _server.PrivateKey;
         _bench.Connect(
             "depots",
             "sftp",
             ("host", "127.0.0.1"),
-            ("port", _server.Port),
+            ("port", port ?? _server.Port),
             ("user", Environment.UserName),
             ("privateKey", "secret:key"),
             ("hostKey", hostKey ?? _server.HostKey)
@@ -64,6 +65,36 @@ public sealed class TransferTests : IDisposable
         Assert.Null((await TransferAsync("move", _server.Files + "/north.csv", _server.Files + "/done.csv")).Error);
         Assert.Null((await TransferAsync("delete", _server.Files + "/south.csv")).Error);
         Assert.Equal(["done.csv"], Directory.GetFiles(_server.Files).Select(Path.GetFileName));
+    }
+
+    [Fact]
+    public async Task FilesThatComeAreSeenAndWhatDoesNotAnswerIsTold()
+    {
+        Task<PlaceView> LookAsync(string pattern) =>
+            SftpPlace.LookAsync(_bench.Find("depots")!, _bench, pattern, TestContext.Current.CancellationToken);
+        Directory.CreateDirectory(There("west"));
+        Directory.CreateDirectory(There("east"));
+        File.WriteAllText(There("west/a.csv"), "1");
+        File.WriteAllText(There("east/a.csv"), "12");
+        File.WriteAllText(There("east/.a.csv.part"), "12");
+        var view = await LookAsync(_server.Files + "/*/*.csv");
+        Assert.True(view.IsThere);
+        Assert.Equal(
+            [("east/a.csv", 2L), ("west/a.csv", 1L)],
+            view.Files.Select(f => (f.Path[(_server.Files.Length + 1)..], f.Size))
+        );
+        // Another content is another version; the same one is not.
+        var before = view.Files.Select(f => f.Key).ToList();
+        File.WriteAllText(There("east/a.csv"), "123");
+        var after = (await LookAsync(_server.Files + "/*/*.csv")).Files.Select(f => f.Key).ToList();
+        Assert.Equal((false, true), (before[0] == after[0], before[1] == after[1]));
+        var none = await LookAsync(_server.Files + "/north/*.csv");
+        Assert.False(none.IsThere);
+        Assert.NotEmpty(none.Troubles);
+        Connect(port: 1);
+        var silent = await LookAsync(_server.Files + "/*.csv");
+        Assert.Equal((false, 0), (silent.IsThere, silent.Files.Count));
+        Assert.NotEmpty(silent.Troubles);
     }
 
     [Fact]

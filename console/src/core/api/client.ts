@@ -5,6 +5,7 @@ import type {
   ChainDetail,
   ChainSummary,
   BackfillInfo,
+  KeptInfo,
   ColumnsInfo,
   ConnectionCheckInfo,
   ConnectionInfo,
@@ -308,6 +309,18 @@ export const listTemplates = () => answer<TemplateInfo[]>(api.GET("/api/template
 /** Brings a workspace: contents in base64, by name. */
 export const pushWorkspace = (files: Record<string, string>) =>
   answer<{ chains: { name: string }[] }>(api.POST("/api/workspace", { body: { files, note: null } }));
+
+export const listKept = (name: string) =>
+  answer<KeptInfo[]>(api.GET("/api/chains/{name}/kept", { params: { path: { name } } }));
+
+/** Sets values that a chain keeps, or lets them begin anew. A text is read as the variable's type asks. */
+export const changeKept = (name: string, profile: string, set: Record<string, unknown>, reset: string[]) =>
+  answer<unknown>(
+    api.PUT("/api/chains/{name}/kept", {
+      params: { path: { name } },
+      body: { profile: profile === "" ? null : profile, set: set as never, reset },
+    }),
+  );
 
 export const listTriggers = (chain?: string) =>
   answer<TriggerInfo[]>(api.GET("/api/triggers", { params: { query: { chain } } }));

@@ -1077,7 +1077,9 @@ export interface components {
             succeeded: number;
             /** Format: int32 */
             passedOver: number;
-            failed: components["schemas"]["BackfillFailure"][];
+            /** Format: int32 */
+            failed: number;
+            failures: components["schemas"]["BackfillFailure"][];
             due?: null | string[];
         };
         BackfillRequest: {

@@ -37,6 +37,7 @@ export type FireInfo = Schemas["FireInfo"];
 export type FireAnswer = Schemas["FireAnswer"];
 export type DueInfo = Schemas["DueInfo"];
 export type WeekDayInfo = Schemas["WeekDayInfo"];
+export type KeptInfo = Schemas["KeptInfo"];
 export type BackfillInfo = Schemas["BackfillInfo"];
 export type StartHoldInfo = Schemas["StartHoldInfo"];
 export type LogPage = Schemas["LogPage"];

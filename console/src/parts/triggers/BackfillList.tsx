@@ -43,8 +43,8 @@ export function BackfillList() {
                 </td>
                 <td>{b.state}</td>
                 <td>
-                  <progress max={b.times} value={b.succeeded + b.passedOver + b.failed} /> {b.succeeded} of{" "}
-                  {b.times} succeeded{b.going > 0 && `, ${String(b.going)} going`}
+                  <progress max={b.times} value={b.succeeded + b.passedOver + b.failed} /> {b.succeeded} of {b.times}{" "}
+                  succeeded{b.going > 0 && `, ${String(b.going)} going`}
                 </td>
                 <td>
                   {b.failures.slice(0, 3).map((f) =>

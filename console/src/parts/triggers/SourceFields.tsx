@@ -1,4 +1,5 @@
-import { Checkbox, Chip, Group, NativeSelect, NumberInput, TextInput } from "@mantine/core";
+import { Button, Checkbox, Chip, Group, NativeSelect, NumberInput, TextInput } from "@mantine/core";
+import { useState } from "react";
 import { often, oftenOf, outcomes, reword, weekdays, type Often, type TriggerKind } from "../../core/triggers/form";
 
 type Settings = Record<string, unknown>;
@@ -205,35 +206,92 @@ function HookFields(fields: Fields) {
   );
 }
 
+const probeKinds: Record<string, { label: string; settings: string[] }> = {
+  file: { label: "files", settings: ["path"] },
+  query: { label: "a database", settings: ["query", "connection"] },
+  http: { label: "an address", settings: ["url", "connection"] },
+  port: { label: "a port", settings: ["port", "host"] },
+  process: { label: "a process", settings: ["name"] },
+};
+
+/** One probe of a watch: its name, what it looks at, and where. */
+function ProbeFields({
+  name,
+  probe,
+  rename,
+  change,
+  remove,
+}: {
+  name: string;
+  probe: Settings;
+  rename: (name: string) => void;
+  change: (probe: Settings) => void;
+  remove?: () => void;
+}) {
+  const [typed, setTyped] = useState(name);
+  const kind = text(probe.kind) || "file";
+  return (
+    <Group grow align="start" preventGrowOverflow={false}>
+      <TextInput
+        label="Called"
+        value={typed}
+        error={/^[a-z][a-z0-9_]*$/.test(typed) ? undefined : "a small letter, then letters, digits, _"}
+        onChange={(e) => setTyped(e.currentTarget.value)}
+        onBlur={() => (/^[a-z][a-z0-9_]*$/.test(typed) ? rename(typed) : setTyped(name))}
+      />
+      <NativeSelect
+        label="Look at"
+        value={kind}
+        onChange={(e) => change({ kind: e.currentTarget.value })}
+        data={Object.entries(probeKinds).map(([value, k]) => ({ value, label: k.label }))}
+      />
+      {(probeKinds[kind]?.settings ?? ["path"]).map((setting) => (
+        <Field key={setting} settings={probe} change={(next) => change(without(next))} name={setting} label={setting} />
+      ))}
+      {remove && (
+        <Button mt={24} size="xs" variant="default" aria-label={`Remove ${name}`} onClick={remove}>
+          Remove
+        </Button>
+      )}
+    </Group>
+  );
+}
+
 function WatchFields(fields: Fields) {
   const { settings, change } = fields;
-  const probes = (settings.probes ?? {}) as Record<string, Settings>;
-  const [name, probe] = Object.entries(probes)[0] ?? ["seen", {}];
-  const main = { file: "path", query: "query", http: "url", port: "port", process: "name" }[text(probe.kind)] ?? "path";
-  const set = (next: Settings) => change({ ...settings, probes: { ...probes, [name]: without(next) } });
+  const given = Object.entries((settings.probes ?? {}) as Record<string, Settings>);
+  const probes: [string, Settings][] = given.length > 0 ? given : [["seen", { kind: "file" }]];
+  const set = (next: [string, Settings][]) => change({ ...settings, probes: Object.fromEntries(next) });
   return (
     <>
-      <Group grow align="start">
-        <NativeSelect
-          label="Look at"
-          value={text(probe.kind) || "file"}
-          onChange={(e) => set({ kind: e.currentTarget.value })}
-          data={[
-            { value: "file", label: "files" },
-            { value: "query", label: "a database" },
-            { value: "http", label: "an address" },
-            { value: "port", label: "a port" },
-            { value: "process", label: "a process" },
-          ]}
+      {probes.map(([name, probe], at) => (
+        <ProbeFields
+          key={name}
+          name={name}
+          probe={probe}
+          rename={(next) => {
+            if (next !== name && !probes.some(([other]) => other === next))
+              set(probes.map((p, i) => (i === at ? [next, p[1]] : p)));
+          }}
+          change={(next) => set(probes.map((p, i) => (i === at ? [p[0], next] : p)))}
+          remove={probes.length > 1 ? () => set(probes.filter((_, i) => i !== at)) : undefined}
         />
-        <Field settings={probe} change={set} name={main} label={main} />
-        {(probe.kind === "query" || probe.kind === "http") && (
-          <Field settings={probe} change={set} name="connection" label="connection" />
-        )}
-        {probe.kind === "port" && <Field settings={probe} change={set} name="host" label="host" />}
-      </Group>
+      ))}
+      <Button
+        mt="xs"
+        size="compact-xs"
+        variant="default"
+        onClick={() => set([...probes, [freeName(probes.map((p) => p[0])), { kind: "file" }]])}
+      >
+        Look at something else too
+      </Button>
       <Group grow align="start">
-        <Field {...fields} name="when" label="When (an expression)" description={`over probes.${name}`} />
+        <Field
+          {...fields}
+          name="when"
+          label="When (an expression)"
+          description={`over ${probes.map(([name]) => `probes.${name}`).join(", ")}`}
+        />
         <Field {...fields} name="every" label="Looked at every" description="1m" />
         <NativeSelect
           label="Fires"
@@ -246,11 +304,14 @@ function WatchFields(fields: Fields) {
           ]}
         />
       </Group>
-      {Object.keys(probes).length > 1 && (
-        <p className="small soft">The other probes are edited in the file; they stay as they are.</p>
-      )}
     </>
   );
+}
+
+function freeName(taken: string[]): string {
+  let n = 2;
+  while (taken.includes(`seen${String(n)}`)) n++;
+  return `seen${String(n)}`;
 }
 
 function OutcomeFields(fields: Fields) {

@@ -30,7 +30,9 @@ export function WeekView({ now }: { now: number }) {
         <Button size="xs" variant="default" onClick={() => setOffset(offset + 1)}>
           Week after ›
         </Button>
-        <span className="soft small">days and times in UTC · ● started · ○ planned · ✕ refused or late · – passed over</span>
+        <span className="soft small">
+          days and times in UTC · ● started · ○ planned · ✕ refused or late · – passed over
+        </span>
       </div>
       {week.error && <div className="errorbox">{week.error.message}</div>}
       <div className="days">

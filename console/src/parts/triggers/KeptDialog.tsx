@@ -1,0 +1,73 @@
+import { Button, Modal, TextInput } from "@mantine/core";
+import { useQueryClient } from "@tanstack/react-query";
+import { Link } from "@tanstack/react-router";
+import { useState } from "react";
+import { act } from "../../app/act";
+import { changeKept } from "../../core/api/client";
+import type { KeptInfo } from "../../core/api/types";
+import { clock } from "../../core/format";
+
+/** What a chain keeps from run to run, profile by profile; each value can be set, or begin anew. */
+export function KeptDialog({ chain, kept, close }: { chain: string; kept: KeptInfo[]; close: () => void }) {
+  return (
+    <Modal
+      opened
+      onClose={close}
+      size="lg"
+      title={`What ${chain} keeps from run to run`}
+      closeButtonProps={{ "aria-label": "Close" }}
+    >
+      <p className="small soft">
+        The next run begins with these values. A run that is going when one is changed keeps nothing of its own.
+      </p>
+      {kept.map((k) => (
+        <section key={k.profile}>
+          <h3 className="small">
+            {k.profile === "" ? "Without a profile" : `Profile ${k.profile}`}{" "}
+            <span className="soft">
+              version {k.version},{" "}
+              {k.run !== null ? (
+                <Link to="/runs/$id" params={{ id: String(k.run) }}>
+                  of run {k.run}
+                </Link>
+              ) : (
+                `set by ${k.by ?? "somebody"}`
+              )}
+              , {clock(k.at)}
+            </span>
+          </h3>
+          {Object.entries(k.values as Record<string, unknown>).map(([name, value]) => (
+            <KeptValue key={`${name} ${String(k.version)}`} {...{ chain, profile: k.profile, name, value }} />
+          ))}
+        </section>
+      ))}
+    </Modal>
+  );
+}
+
+function KeptValue({ chain, profile, name, value }: { chain: string; profile: string; name: string; value: unknown }) {
+  const queries = useQueryClient();
+  const shown = typeof value === "string" ? value : JSON.stringify(value);
+  const [typed, setTyped] = useState(shown);
+  const change = async (set: Record<string, unknown>, reset: string[]) => {
+    await act("Nothing was changed", () => changeKept(chain, profile, set, reset));
+    await queries.invalidateQueries({ queryKey: ["kept", chain] });
+  };
+  return (
+    <div className="keptvalue">
+      <TextInput
+        size="xs"
+        label={name}
+        className="mono"
+        value={typed}
+        onChange={(e) => setTyped(e.currentTarget.value)}
+      />
+      <Button size="xs" disabled={typed === shown} onClick={() => void change({ [name]: typed }, [])}>
+        Set
+      </Button>
+      <Button size="xs" variant="default" onClick={() => void change({}, [name])}>
+        Begin anew
+      </Button>
+    </div>
+  );
+}
