@@ -48,6 +48,23 @@ public sealed partial class ConsoleTests
         Assert.Contains("# Every night: the day that has just ended.", file, StringComparison.Ordinal);
         Assert.Contains("every: weekday", file, StringComparison.Ordinal);
 
+        await _page.GetByRole(AriaRole.Button, new() { Name = "Backfill…" }).ClickAsync();
+        await Expect(_page.Locator(".preview")).ToContainTextAsync("runs would be started, for Dublin times:");
+        await Expect(_page.Locator(".preview .times li").First).ToContainTextAsync("03:15");
+        await _page.GetByRole(AriaRole.Button, new() { Name = "Cancel" }).ClickAsync();
+
+        await _page
+            .GetByRole(AriaRole.Navigation, new() { Name = "Triggers by chain" })
+            .GetByRole(AriaRole.Link, new() { Name = "poor-milk" })
+            .ClickAsync();
+        await _page.GetByRole(AriaRole.Button, new() { Name = "Edit…" }).ClickAsync();
+        await _page.GetByRole(AriaRole.Button, new() { Name = "Look at something else too" }).ClickAsync();
+        await _page.GetByLabel("path").FillAsync("inbox/late/*");
+        await _page.GetByLabel("Called").Nth(1).FillAsync("late");
+        await _page.GetByLabel("When (an expression)").FillAsync("probes.poor.value > 0 || probes.late.count > 9");
+        await _page.GetByRole(AriaRole.Button, new() { Name = "Save" }).ClickAsync();
+        await Expect(_page.Locator(".sentence")).ToContainTextAsync("probes.late.count > 9");
+
         await _page.GetByText("Week", new() { Exact = true }).ClickAsync();
         await Expect(_page.Locator(".week .day")).ToHaveCountAsync(7);
         await Expect(_page.Locator(".week .today")).ToContainTextAsync("nightly");
@@ -56,5 +73,28 @@ public sealed partial class ConsoleTests
         await _page.GotoAsync("/runs?trigger=nightly");
         await Expect(_page.Locator("tbody tr")).ToHaveCountAsync(1);
         await Expect(_page).ToHaveURLAsync(new Regex("trigger=nightly"));
+    }
+
+    [Fact]
+    public async Task WhatAChainKeepsIsSeenAndSet()
+    {
+        await _service.Client.PushAsync(
+            new Dictionary<string, byte[]>
+            {
+                ["counter.chain.yaml"] = System.Text.Encoding.UTF8.GetBytes(
+                    "chain: counter\nvars: { seen: { type: int, keep: true, initial: 0 } }\n"
+                        + "steps: { count: { kind: assign, assign: { vars.seen: vars.seen + 1 } } }"
+                ),
+            }
+        );
+        var run = (await _service.EndAsync((await _service.Client.StartAsync(new("counter"))).Id)).Id;
+        await _page.GotoAsync("/chains/counter");
+        await _page.GetByRole(AriaRole.Button, new() { Name = "Kept values" }).ClickAsync();
+        await Expect(_page.GetByRole(AriaRole.Dialog)).ToContainTextAsync($"version 1, of run {run}");
+        await _page.GetByLabel("seen").FillAsync("41");
+        await _page.GetByRole(AriaRole.Button, new() { Name = "Set" }).ClickAsync();
+        await Expect(_page.GetByRole(AriaRole.Dialog)).ToContainTextAsync("version 2, set by");
+        var kept = Assert.Single(await _service.Client.KeptAsync("counter"));
+        Assert.Equal(41, kept.Values.GetProperty("seen").GetInt32());
     }
 }

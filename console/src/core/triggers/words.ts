@@ -19,6 +19,19 @@ export function inZone(at: string, zone: string | null): string {
   return `${part("weekday")} ${part("year")}-${part("month")}-${part("day")} ${part("hour")}:${part("minute")}${seconds}`;
 }
 
+/** The moment at which a day begins in a zone: a date such as 2026-11-29, and how many days later. */
+export function dayBegins(date: string, zone: string | null, later = 0): string {
+  const local = Date.parse(`${date}T00:00:00Z`) + later * 86_400_000;
+  const shown = (at: number) => {
+    const [day = "", time = ""] = inZone(new Date(at).toISOString(), zone).slice(4).split(" ");
+    return Date.parse(`${day}T${time.length === 5 ? `${time}:00` : time}Z`);
+  };
+  // Twice, for the offset of the first guess may be that of the day before.
+  let at = local;
+  for (let i = 0; i < 2; i++) at += local - shown(at);
+  return new Date(at).toISOString();
+}
+
 /** The place of a zone, as people say it. */
 export const placeOf = (zone: string | null) =>
   zone === null ? "UTC" : zone.slice(zone.lastIndexOf("/") + 1).replaceAll("_", " ");

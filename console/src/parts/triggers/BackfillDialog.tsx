@@ -4,7 +4,7 @@ import { useState } from "react";
 import { act } from "../../app/act";
 import { backfill, type BackfillOrder } from "../../core/api/client";
 import type { TriggerInfo } from "../../core/api/types";
-import { inZone, placeOf } from "../../core/triggers/words";
+import { dayBegins, inZone, placeOf } from "../../core/triggers/words";
 
 const day = 86_400_000;
 const dateOf = (at: number) => new Date(at).toISOString().slice(0, 10);
@@ -18,7 +18,14 @@ export function BackfillDialog({ trigger, close }: { trigger: TriggerInfo; close
   const [newestFirst, setNewestFirst] = useState(false);
   const [again, setAgain] = useState<BackfillOrder["again"]>("none");
   const [keep, setKeep] = useState(false);
-  const order: BackfillOrder = { from: `${from}T00:00:00Z`, to: `${to}T24:00:00Z`, parallel, newestFirst, again, keep };
+  const order: BackfillOrder = {
+    from: dayBegins(from, trigger.zone),
+    to: dayBegins(to, trigger.zone, 1),
+    parallel,
+    newestFirst,
+    again,
+    keep,
+  };
   const preview = useQuery({
     queryKey: ["triggers", trigger.name, "backfill", order],
     queryFn: () => backfill(trigger.name, order, true),
@@ -44,8 +51,18 @@ export function BackfillDialog({ trigger, close }: { trigger: TriggerInfo; close
         Starts {trigger.chain} for every due time of the span that has no run yet, with the release of this moment.
       </p>
       <Group grow>
-        <TextInput type="date" label="From" value={from} onChange={(e) => setFrom(e.currentTarget.value)} />
-        <TextInput type="date" label="To, this day too" value={to} onChange={(e) => setTo(e.currentTarget.value)} />
+        <TextInput
+          type="date"
+          label="From"
+          value={from}
+          onChange={(e) => e.currentTarget.value && setFrom(e.currentTarget.value)}
+        />
+        <TextInput
+          type="date"
+          label="To, this day too"
+          value={to}
+          onChange={(e) => e.currentTarget.value && setTo(e.currentTarget.value)}
+        />
         <NumberInput
           label="Runs at once"
           min={1}

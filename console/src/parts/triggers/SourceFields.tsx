@@ -30,6 +30,7 @@ function Field({
     <TextInput
       label={label}
       description={description}
+      inputWrapperOrder={["label", "input", "description", "error"]}
       value={text(settings[name])}
       onChange={(e) => change(without({ ...settings, [name]: given(e.currentTarget.value) }))}
     />
@@ -122,6 +123,8 @@ function ScheduleFields(fields: Fields) {
       <Group grow align="start">
         <Field {...fields} name="zone" label="Time zone" description="its IANA name, for example Europe/Dublin" />
         <Field {...fields} list name="except" label="Except on days of" description="calendars of calendars.yaml" />
+      </Group>
+      <Group grow align="start" mt="xs">
         <NativeSelect
           label="Missed times"
           value={text(settings.missed) || "last"}
@@ -231,7 +234,7 @@ function ProbeFields({
   const [typed, setTyped] = useState(name);
   const kind = text(probe.kind) || "file";
   return (
-    <Group grow align="start" preventGrowOverflow={false}>
+    <div className="proberow">
       <TextInput
         label="Called"
         value={typed}
@@ -249,11 +252,11 @@ function ProbeFields({
         <Field key={setting} settings={probe} change={(next) => change(without(next))} name={setting} label={setting} />
       ))}
       {remove && (
-        <Button mt={24} size="xs" variant="default" aria-label={`Remove ${name}`} onClick={remove}>
-          Remove
+        <Button mt={26} size="sm" variant="default" aria-label={`Remove ${name}`} onClick={remove}>
+          ✕
         </Button>
       )}
-    </Group>
+    </div>
   );
 }
 
