@@ -28,6 +28,10 @@ public sealed class DueTimes
     const int MostMoved = 60;
     const int MostSkipped = 20_000;
 
+    // Where zones and calendars end, nothing is due.
+    static readonly DateTimeOffset Earliest = new(1900, 1, 1, 0, 0, 0, TimeSpan.Zero),
+        Latest = new(9990, 1, 1, 0, 0, 0, TimeSpan.Zero);
+
     readonly TimeZoneInfo _zone;
     readonly IReadOnlyList<IDayOff> _off;
     readonly OnDayOff _onDayOff;
@@ -61,6 +65,10 @@ public sealed class DueTimes
     {
         if (From is { } first && after < first)
             after = first.AddTicks(-1);
+        if (after > Latest)
+            return null;
+        if (after < Earliest)
+            after = Earliest;
         return NextAny(after) is { } at && (Until is null || at < Until)
             ? new(at.ToUniversalTime(), (PreviousAny(at) ?? at).ToUniversalTime())
             : null;
@@ -80,6 +88,10 @@ public sealed class DueTimes
     {
         if (Until is { } last && before > last)
             before = last;
+        if (before < Earliest)
+            return null;
+        if (before > Latest)
+            before = Latest;
         return PreviousAny(before) is { } at && (From is null || at >= From) ? at.ToUniversalTime() : null;
     }
 

@@ -249,11 +249,15 @@ public static class ValueJson
     /// <param name="text">The text.</param>
     /// <param name="exact">Whether numbers that are no ints become decimals where they have up to 38 digits; else they
     /// are doubles.</param>
-    public static Value? TryParse(string text, bool exact = false)
+    /// <param name="unique">Whether an object with two members of one name is none.</param>
+    public static Value? TryParse(string text, bool exact = false, bool unique = false)
     {
         try
         {
-            using var document = JsonDocument.Parse(text, Options);
+            using var document = JsonDocument.Parse(
+                text,
+                unique ? Options with { AllowDuplicateProperties = false } : Options
+            );
             return Read(document.RootElement, exact);
         }
         catch (JsonException)

@@ -50,9 +50,10 @@ sealed class BodySchemas(WorkspaceBook workspace)
                     .Select(e => $"{(e.Path is { Length: > 0 } path ? path : "the body")}: {Words(e.Kind.ToString())}"),
             ];
         }
-        catch (Newtonsoft.Json.JsonException e)
+        catch (Exception e) when (e is not OutOfMemoryException)
         {
-            return [$"the body is no JSON: {e.Message}"];
+            // The library throws at numbers that are too large for it.
+            return [$"the body can't be held to {file}: {e.Message}"];
         }
     }
 

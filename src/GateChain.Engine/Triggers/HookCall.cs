@@ -59,7 +59,7 @@ public sealed record HookCall(
         var id = Header("webhook-id") ?? Header("idempotency-key");
         if (ContentType == CloudEvent)
         {
-            if (ValueJson.TryParse(text) is not { Kind: ValueKind.Map } whole)
+            if (ValueJson.TryParse(text, unique: true) is not { Kind: ValueKind.Map } whole)
                 return (Value.Null, null, "the body is no CloudEvent: no JSON object", false);
             if (Text(whole, "id") is not { } own || Text(whole, "source") is not { } source)
                 return (Value.Null, null, "a CloudEvent has an id and a source", false);
@@ -71,9 +71,10 @@ public sealed record HookCall(
             return (Value.Null, id, null, false);
         if (ContentType is null or "application/json" || ContentType.EndsWith("+json", StringComparison.Ordinal))
         {
-            return ValueJson.TryParse(text) is { } value
+            // Of two members with one name others might take the other one.
+            return ValueJson.TryParse(text, unique: true) is { } value
                 ? (value, id, null, false)
-                : (Value.Null, null, "the body is no JSON", false);
+                : (Value.Null, null, "the body is no JSON, or has two members of one name", false);
         }
         return ContentType switch
         {

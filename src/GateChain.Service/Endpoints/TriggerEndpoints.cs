@@ -22,8 +22,8 @@ static class TriggerEndpoints
         api.MapGet("/triggers", List)
             .WithName("listTriggers")
             .WithSummary("Triggers: on or off, when they fire next, and what became of their latest fires");
-        api.MapPost("/triggers/{name}/on", (string name, SwitchRequest request, TriggerBook book, HttpContext http) =>
-                book.SwitchAsync(name, on: true, request.Missed, Caller.Of(http))
+        api.MapPost("/triggers/{name}/on", (string name, SwitchRequest? request, TriggerBook book, HttpContext http) =>
+                book.SwitchAsync(name, on: true, request?.Missed ?? false, Caller.Of(http))
             )
             .WithName("switchOn")
             .WithSummary("Switches a trigger on")
@@ -103,9 +103,8 @@ static class TriggerEndpoints
             .WithSummary("Pauses, resumes or stops a backfill; runs that are going go on")
             .ProducesProblem(404)
             .ProducesProblem(409);
-        api.MapGet("/chains/{name}/kept", async (string name, KeptBook kept) =>
-                (IReadOnlyList<KeptInfo>)[.. (await kept.ListAsync(name)).Select(TriggerViews.Of)]
-            )
+        api.MapGet("/chains/{name}/kept", Kept)
+            .ProducesProblem(404)
             .WithName("listKept")
             .WithSummary("What a chain keeps from run to run, by profile");
         api.MapPut("/chains/{name}/kept", Keep)
@@ -113,6 +112,15 @@ static class TriggerEndpoints
             .WithSummary("Sets or resets what a chain keeps")
             .ProducesProblem(404)
             .ProducesProblem(422);
+    }
+
+    static async Task<IReadOnlyList<KeptInfo>> Kept(string name, KeptBook kept, WorkspaceBook workspace)
+    {
+        var all = await kept.ListAsync(name);
+        // What a chain that is gone has kept is shown; a chain that never was is told.
+        if (all.Count == 0)
+            await workspace.LatestChainAsync(name);
+        return [.. all.Select(TriggerViews.Of)];
     }
 
     static async Task<IReadOnlyList<TriggerInfo>> List(

@@ -1,3 +1,4 @@
+using System.Text.RegularExpressions;
 using GateChain.Core.Running;
 using GateChain.Engine.Basics;
 using GateChain.Engine.Drafts;
@@ -11,7 +12,7 @@ namespace GateChain.Service.Hosting;
 
 /// <summary>Turns everything that goes wrong into problem details; no stack trace leaves the service.</summary>
 /// <remarks>Source: RFC 9457.</remarks>
-sealed class Problems(ILogger<Problems> logger, DraftDesk drafts, ICatalogue catalogue) : IExceptionHandler
+sealed partial class Problems(ILogger<Problems> logger, DraftDesk drafts, ICatalogue catalogue) : IExceptionHandler
 {
     public async ValueTask<bool> TryHandleAsync(
         HttpContext http,
@@ -109,7 +110,15 @@ sealed class Problems(ILogger<Problems> logger, DraftDesk drafts, ICatalogue cat
                         .TrimEnd('“')
                     + "”"
                 : $"the body is not the JSON that is expected{(json.Path is null or "$" ? "" : $", at {json.Path}")}"
-            : bad.Message.TrimEnd('.');
+            : Parameter().Match(bad.Message) is { Success: true } wrong
+                ? $"“{wrong.Groups[1].Value}” can't be “{wrong.Groups[2].Value}”"
+                : bad.Message.StartsWith("Implicit body inferred", StringComparison.Ordinal)
+                    ? "the body is missing: it is JSON"
+                    : bad.Message.TrimEnd('.');
+
+    // Failed to bind parameter "Nullable<DateTimeOffset> since" from "bad".
+    [GeneratedRegex("^Failed to bind parameter \".* (\\w+)\" from \"(.*)\"\\.?$", RegexOptions.Singleline)]
+    private static partial Regex Parameter();
 
     static ProblemDetails New(int status, string title, string detail) =>
         new()

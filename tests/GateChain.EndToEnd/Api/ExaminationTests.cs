@@ -138,22 +138,31 @@ public sealed class ExaminationTests : IAsyncLifetime
         );
     }
 
-    [Theory]
-    [InlineData("POST", "/api/runs", "{}", "application/json", 400, "the body lacks “chain”")]
-    [InlineData("POST", "/api/design/check", "{}", "application/json", 400, "“chain”")]
-    [InlineData("POST", "/api/design/comparison", "{}", "application/json", 400, "“before”")]
-    [InlineData("POST", "/api/design/rename", "{}", "application/json", 400, "“chain”")]
-    [InlineData("POST", "/api/design/expression", "{}", "application/json", 400, "“chain”")]
-    [InlineData("POST", "/api/runs/1/answer", "{}", "application/json", 400, "“step”")]
-    [InlineData("PUT", "/api/chains/t/draft", "{}", "application/json", 400, "“source”")]
-    [InlineData("POST", "/api/runs", "{\"chain\": null}", "application/json", 400, "")]
-    [InlineData("POST", "/api/runs", "{}", "application/json; charset=foo", 415, "UTF-8")]
-    [InlineData("POST", "/api/runs", "{}", "text/plain", 415, "application/json")]
-    [InlineData("PATCH", "/api/runs", "{}", "application/json", 405, "PATCH")]
-    [InlineData("GET", "/api/nosuch", null, "", 404, "no such address")]
-    [InlineData("GET", "/api/runs?state=red", null, "", 422, "no state of a run")]
-    [InlineData("GET", "/api/runs/1/log?path=a&from=-5", null, "", 404, "no run 1")]
-    public async Task WrongRequestsAreToldAsWhatTheyAre(
+    static readonly (string Method, string Path, string? Body, string Type, int Status, string Words)[] WrongRequests =
+    [
+        ("POST", "/api/runs", "{}", "application/json", 400, "the body lacks “chain”"),
+        ("POST", "/api/design/check", "{}", "application/json", 400, "“chain”"),
+        ("POST", "/api/design/comparison", "{}", "application/json", 400, "“before”"),
+        ("POST", "/api/design/rename", "{}", "application/json", 400, "“chain”"),
+        ("POST", "/api/design/expression", "{}", "application/json", 400, "“chain”"),
+        ("POST", "/api/runs/1/answer", "{}", "application/json", 400, "“step”"),
+        ("PUT", "/api/chains/t/draft", "{}", "application/json", 400, "“source”"),
+        ("POST", "/api/runs", "{\"chain\": null}", "application/json", 400, ""),
+        ("POST", "/api/runs", "{}", "application/json; charset=foo", 415, "UTF-8"),
+        ("POST", "/api/runs", "{}", "text/plain", 415, "application/json"),
+        ("PATCH", "/api/runs", "{}", "application/json", 405, "PATCH"),
+        ("GET", "/api/nosuch", null, "", 404, "no such address"),
+        ("GET", "/api/runs?state=red", null, "", 422, "no state of a run"),
+        ("GET", "/api/runs/1/log?path=a&from=-5", null, "", 404, "no run 1"),
+    ];
+
+    [Fact]
+    public Task WrongRequestsAreToldAsWhatTheyAre() =>
+        Cases.AllAsync(WrongRequests, c =>
+            WrongRequestsAreToldAsWhatTheyAreOneAsync(c.Method, c.Path, c.Body, c.Type, c.Status, c.Words)
+        );
+
+    async Task WrongRequestsAreToldAsWhatTheyAreOneAsync(
         string method,
         string path,
         string? body,

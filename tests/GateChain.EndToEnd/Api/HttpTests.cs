@@ -22,58 +22,114 @@ public sealed class HttpTests : IAsyncLifetime
         await _service.DisposeAsync();
     }
 
-    [Theory]
-    [InlineData("GET", "/api/runs/7", null, 404, "there is no run 7")]
-    [InlineData("GET", "/api/chains/none", null, 404, "there is no chain “none”")]
-    [InlineData("GET", "/api/nothing", null, 404, "there is no such address in the API; /api/openapi.json lists them")]
-    [InlineData("GET", "/api/runs/7/step?path=a", null, 404, "there is no run 7")]
-    [InlineData("GET", "/api/runs/7/live", null, 404, "there is no run 7")]
-    [InlineData("POST", "/api/runs", "{\"chain\": \"none\"}", 404, "there is no chain “none”")]
-    [InlineData(
-        "POST",
-        "/api/runs",
-        "{\"chain\": \"milk-intake\"}",
-        422,
-        "the parameter “day” (timestamp, Day of collection) is missing"
-    )]
-    [InlineData(
-        "POST",
-        "/api/runs",
-        "{\"chain\": \"milk-intake\", \"params\": {\"day\": 5}}",
-        422,
-        "“day”: expected a timestamp, and this is an int"
-    )]
-    [InlineData(
-        "POST",
-        "/api/runs",
-        "{\"chain\": \"milk-intake\", \"profile\": \"moon\"}",
-        422,
-        "there is no profile “moon”; there are: default, dev"
-    )]
-    [InlineData("POST", "/api/runs", "{", 400, "the body is not the JSON that is expected")]
-    [InlineData("POST", "/api/runs", "{\"chain\": 5}", 400, "the body is not the JSON that is expected, at $.chain")]
-    [InlineData("POST", "/api/runs/7/stop", "{}", 404, "there is no run 7")]
-    [InlineData("POST", "/api/runs/7/resume", "{}", 404, "there is no run 7")]
-    [InlineData("POST", "/api/runs/7/pause", "{}", 404, "there is no run 7")]
-    [InlineData("POST", "/api/runs/7/answer", "{\"step\": \"a\", \"answer\": \"retry\"}", 404, "there is no run 7")]
-    [InlineData(
-        "POST",
-        "/api/runs/7/answer",
-        "{\"step\": \"a\", \"answer\": \"perhaps\"}",
-        422,
-        "“perhaps” is no answer; answers are retry, anew, skip, settle, fail and stop"
-    )]
-    [InlineData("POST", "/api/runs/7/answer", "{\"step\": \"a\", \"answer\": \"3\"}", 422, "“3” is no answer")]
-    [InlineData("POST", "/api/runs/7/restart", "{}", 404, "there is no run 7")]
-    [InlineData("GET", "/api/runs/7/iterations?path=a", null, 404, "there is no run 7")]
-    [InlineData(
-        "POST",
-        "/api/workspace",
-        "{\"files\": {\"a.chain.yaml\": \"!\"}}",
-        422,
-        "the contents of files are written in base64"
-    )]
-    public async Task ErrorsAreProblemDetails(string method, string path, string? body, int status, string detail)
+    static readonly (string Method, string Path, string? Body, int Status, string Detail)[] Errors =
+    [
+        ("GET", "/api/runs/7", null, 404, "there is no run 7"),
+        ("GET", "/api/chains/none", null, 404, "there is no chain “none”"),
+        ("GET", "/api/nothing", null, 404, "there is no such address in the API; /api/openapi.json lists them"),
+        ("GET", "/api/runs/7/step?path=a", null, 404, "there is no run 7"),
+        ("GET", "/api/runs/7/live", null, 404, "there is no run 7"),
+        ("POST", "/api/runs", "{\"chain\": \"none\"}", 404, "there is no chain “none”"),
+        (
+            "POST",
+            "/api/runs",
+            "{\"chain\": \"milk-intake\"}",
+            422,
+            "the parameter “day” (timestamp, Day of collection) is missing"
+        ),
+        (
+            "POST",
+            "/api/runs",
+            "{\"chain\": \"milk-intake\", \"params\": {\"day\": 5}}",
+            422,
+            "“day”: expected a timestamp, and this is an int"
+        ),
+        (
+            "POST",
+            "/api/runs",
+            "{\"chain\": \"milk-intake\", \"profile\": \"moon\"}",
+            422,
+            "there is no profile “moon”; there are: default, dev"
+        ),
+        ("POST", "/api/runs", "{", 400, "the body is not the JSON that is expected"),
+        ("POST", "/api/runs", "{\"chain\": 5}", 400, "the body is not the JSON that is expected, at $.chain"),
+        ("POST", "/api/runs/7/stop", "{}", 404, "there is no run 7"),
+        ("POST", "/api/runs/7/resume", "{}", 404, "there is no run 7"),
+        ("POST", "/api/runs/7/pause", "{}", 404, "there is no run 7"),
+        ("POST", "/api/runs/7/answer", "{\"step\": \"a\", \"answer\": \"retry\"}", 404, "there is no run 7"),
+        (
+            "POST",
+            "/api/runs/7/answer",
+            "{\"step\": \"a\", \"answer\": \"perhaps\"}",
+            422,
+            "“perhaps” is no answer; answers are retry, anew, skip, settle, fail and stop"
+        ),
+        ("POST", "/api/runs/7/answer", "{\"step\": \"a\", \"answer\": \"3\"}", 422, "“3” is no answer"),
+        ("POST", "/api/runs/7/restart", "{}", 404, "there is no run 7"),
+        ("GET", "/api/runs/7/iterations?path=a", null, 404, "there is no run 7"),
+        (
+            "POST",
+            "/api/workspace",
+            "{\"files\": {\"a.chain.yaml\": \"!\"}}",
+            422,
+            "the contents of files are written in base64"
+        ),
+        ("GET", "/api/runs?from=bad", null, 400, "“from” can't be “bad”"),
+        ("GET", "/api/fires?fate=odd", null, 422, "“odd” becomes of no fire"),
+        ("GET", "/api/chains/nothing/kept", null, 404, "there is no chain “nothing”"),
+        ("POST", "/api/triggers/nothing/on", null, 404, "there is no trigger “nothing”"),
+        ("POST", "/api/triggers/nightly/fire", "{\"event\": 5}", 422, "“nightly” starts “milk-intake”"),
+        ("GET", "/api/triggers/late-pickups/next", null, 422, "nobody knows when “late-pickups” fires next"),
+        (
+            "POST",
+            "/api/triggers/nightly/backfill",
+            Span("2026-11-20", "2026-11-10"),
+            422,
+            "the span ends before it begins"
+        ),
+        (
+            "POST",
+            "/api/triggers/late-pickups/backfill",
+            Span("2026-11-20", "2026-11-22"),
+            422,
+            "“late-pickups” is no schedule"
+        ),
+        ("POST", "/api/backfills/99/stop", null, 404, "there is no backfill 99"),
+        ("GET", "/hooks/prices/order", null, 405, "hooks are called with POST"),
+        (
+            "POST",
+            "/hooks/prices/order",
+            "{}",
+            401,
+            "there is no such hook, or the call does not show that it may use it"
+        ),
+        ("POST", "/hooks/nowhere", "{}", 401, "there is no such hook, or the call does not show that it may use it"),
+    ];
+
+    static string Span(string from, string to) =>
+        $$"""{"from": "{{from}}T00:00:00Z", "to": "{{to}}T00:00:00Z", "preview": true}""";
+
+    // Where zones and calendars end, nothing is due.
+    [Fact]
+    public async Task ASpanOfAllYearsIsAnsweredSoon()
+    {
+        using var whole = new StringContent(Span("0001-01-01", "9999-12-31"), Encoding.UTF8, "application/json");
+        using var response = await _http.PostAsync("/api/triggers/nightly/backfill", whole);
+        using var answer = JsonDocument.Parse(await response.Content.ReadAsStringAsync());
+        Assert.Equal(200, (int)response.StatusCode);
+        Assert.True(answer.RootElement.GetProperty("times").GetInt32() > 40_000);
+        foreach (var after in (string[])["0001-01-01T00:00:00Z", "9999-12-31T23:59:59Z"])
+        {
+            using var next = await _http.GetAsync($"/api/triggers/nightly/next?after={after}");
+            Assert.Equal(HttpStatusCode.OK, next.StatusCode);
+        }
+    }
+
+    [Fact]
+    public Task ErrorsAreProblemDetails() =>
+        Cases.AllAsync(Errors, c => ErrorsAreProblemDetailsOneAsync(c.Method, c.Path, c.Body, c.Status, c.Detail));
+
+    async Task ErrorsAreProblemDetailsOneAsync(string method, string path, string? body, int status, string detail)
     {
         using var response = await _http.SendAsync(
             new(new HttpMethod(method), path)

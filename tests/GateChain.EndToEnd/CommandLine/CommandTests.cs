@@ -98,26 +98,30 @@ public sealed class CommandTests : IAsyncLifetime
         }
     }
 
-    [Theory]
-    [InlineData(2, "there is no parameter “dya”", "run", "milk-intake", "--param", "dya=2026-11-22")]
-    [InlineData(
-        2,
-        "“day”: expected a timestamp such as 2026-11-22 or 2026-11-22T05:00:00Z, and this is “soon”",
-        "run",
-        "milk-intake",
-        "-p",
-        "day=soon"
-    )]
-    [InlineData(2, "“day” is not written name=value", "run", "milk-intake", "-p", "day")]
-    [InlineData(4, "there is no chain “milk-intaek”; did you mean “milk-intake”?", "run", "milk-intaek")]
-    [InlineData(4, "there is no run 99", "show", "99")]
-    [InlineData(4, "there is no run 99", "stop", "99")]
-    [InlineData(2, "which chain? its name is missing", "run")]
-    [InlineData(2, "Unrecognized command or argument 'dance'.", "dance")]
-    [InlineData(2, "the folder nowhere is not there", "push", "nowhere")]
-    [InlineData(2, "nowhere.chain.yaml is not there", "check", "nowhere.chain.yaml")]
-    [InlineData(5, "no service answers at http://127.0.0.1:9/", "runs", "--service", "http://127.0.0.1:9")]
-    public async Task RefusalsAreSentencesWithAnExitCode(int exit, string message, params string[] command)
+    static readonly (int Exit, string Message, string[] Command)[] Refusals =
+    [
+        (2, "there is no parameter “dya”", ["run", "milk-intake", "--param", "dya=2026-11-22"]),
+        (
+            2,
+            "“day”: expected a timestamp such as 2026-11-22 or 2026-11-22T05:00:00Z, and this is “soon”",
+            ["run", "milk-intake", "-p", "day=soon"]
+        ),
+        (2, "“day” is not written name=value", ["run", "milk-intake", "-p", "day"]),
+        (4, "there is no chain “milk-intaek”; did you mean “milk-intake”?", ["run", "milk-intaek"]),
+        (4, "there is no run 99", ["show", "99"]),
+        (4, "there is no run 99", ["stop", "99"]),
+        (2, "which chain? its name is missing", ["run"]),
+        (2, "Unrecognized command or argument 'dance'.", ["dance"]),
+        (2, "the folder nowhere is not there", ["push", "nowhere"]),
+        (2, "nowhere.chain.yaml is not there", ["check", "nowhere.chain.yaml"]),
+        (5, "no service answers at http://127.0.0.1:9/", ["runs", "--service", "http://127.0.0.1:9"]),
+    ];
+
+    [Fact]
+    public Task RefusalsAreSentencesWithAnExitCode() =>
+        Cases.AllAsync(Refusals, c => RefusalsAreSentencesWithAnExitCodeOneAsync(c.Exit, c.Message, c.Command));
+
+    async Task RefusalsAreSentencesWithAnExitCodeOneAsync(int exit, string message, string[] command)
     {
         var (code, output, error) = await _service.CliAsync(command);
         Assert.Equal("", output);

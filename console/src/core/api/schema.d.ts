@@ -3779,9 +3779,9 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody: {
+        requestBody?: {
             content: {
-                "application/json": components["schemas"]["SwitchRequest"];
+                "application/json": null | components["schemas"]["SwitchRequest"];
             };
         };
         responses: {
@@ -4213,6 +4213,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["KeptInfo"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
                 };
             };
         };
