@@ -20,11 +20,15 @@ public static class LocalPlace
             var root = FilePattern.RootOf(full);
             if (!Directory.Exists(root))
                 return new([], [$"there is no folder {root}"], IsThere: false);
-            var files = FilePattern
-                .Match(folders, from, pattern, cancel, troubles.Add)
-                .Select(f => FileVersion.Of(f.FullName))
-                .OfType<SeenFile>()
-                .ToList();
+            var files = new List<SeenFile>();
+            foreach (var found in FilePattern.Match(folders, from, pattern, cancel, troubles.Add))
+            {
+                if (FileVersion.Of(found.FullName) is { } file)
+                    files.Add(file);
+                // The sign for bytes that are no text; no file has that name.
+                else if (found.Name.Contains('\uFFFD', StringComparison.Ordinal))
+                    troubles.Add($"{found.FullName} can't be taken: its name is not UTF-8");
+            }
             return new(files, troubles, IsThere: true);
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException or StepFailedException)
