@@ -104,10 +104,13 @@ public sealed partial class ControlTests
         );
         _house.Count.Release();
         await _house.EndAsync(first);
-        // Its end is on disk; its place is given back right behind that.
-        while (await _house.Engine.Slots.HoldsAsync(new(first)))
-            await Task.Delay(5);
-        Assert.StartsWith("succeeded", await _house.EndAsync(await StartAsync()), StringComparison.Ordinal);
+        // Who has seen an end on disk may start the next one, though the place is given back right behind that.
+        for (var i = 0; i < 200; i++)
+        {
+            var next = await StartAsync();
+            while ((await _house.Store.Runs.FindAsync(next))!.Ended is null)
+                await Task.Yield();
+        }
     }
 
     [Fact]

@@ -120,6 +120,7 @@ function RunHead({
             <Link to="/triggers" search={{ name: run.fire.trigger }}>
               {run.fire.trigger}
             </Link>
+            ,{" "}
           </>
         )}
         {run.parent && (
@@ -140,7 +141,8 @@ function RunHead({
             was,{" "}
           </>
         )}
-        by {run.by}, {clock(run.started, now)}, {between(run.started, run.ended, now)}
+        {!run.fire && `by ${run.by}, `}
+        {clock(run.started, now)}, {between(run.started, run.ended, now)}
       </span>
       <div className="rest">
         {(legs > 1 || past) && (

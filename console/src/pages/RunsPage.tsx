@@ -126,10 +126,9 @@ export function RunsPage() {
                     </Link>
                   </td>
                   <td>
-                    {run.chain}
+                    {run.chain}{" "}
                     {run.trigger && (
                       <Link className="small soft" to="/triggers" search={{ name: run.trigger }}>
-                        {" "}
                         ⤿ {run.trigger}
                       </Link>
                     )}

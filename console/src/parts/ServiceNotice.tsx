@@ -26,8 +26,8 @@ export function ServiceNotice() {
       {data.refused > 0 && (
         <div className="notice bad">
           <span>
-            ✕ {data.refused === 1 ? "A trigger" : `${String(data.refused)} times a trigger`} could not start its chain
-            in the last day: <Link to="/triggers">see what was refused</Link>
+            ✕ {data.refused === 1 ? "A trigger" : `${String(data.refused)} times a trigger`} has not started its chain
+            though it should have, in the last day: <Link to="/triggers">see what was refused or late</Link>
           </span>
         </div>
       )}

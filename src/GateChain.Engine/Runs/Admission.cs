@@ -15,6 +15,10 @@ namespace GateChain.Engine.Runs;
 /// </summary>
 sealed class Admission
 {
+    const int MostWaits = 50;
+
+    static readonly TimeSpan AMoment = TimeSpan.FromMilliseconds(2);
+
     readonly RunsHere _runs;
     readonly ISlots _slots;
     readonly IRunStore _store;
@@ -49,13 +53,21 @@ sealed class Admission
         var chain = line.Chain;
         var run = actor.Run;
         var above = await AboveAsync(parent).ConfigureAwait(false);
-        var answer = await _slots
-            .RequestAsync(
+        ValueTask<SlotAnswer> RequestAsync() =>
+            _slots.RequestAsync(
                 LineOf(chain.Name, line.Key),
                 new(run),
                 new(chain.WhenBusy == BusyRule.Allow, chain.WhenBusy == BusyRule.Skip, above, chain.QueueLimit)
-            )
-            .ConfigureAwait(false);
+            );
+        var answer = await RequestAsync().ConfigureAwait(false);
+        // A run leaves its place a moment after its end is on disk; who has seen the end is not told that it goes.
+        for (var i = 0; i < MostWaits && !answer.Granted && chain.WhenBusy == BusyRule.Skip; i++)
+        {
+            if (await _store.FindAsync(answer.Others[0]).ConfigureAwait(false) is not { Ended: not null })
+                break;
+            await Task.Delay(AMoment).ConfigureAwait(false);
+            answer = await RequestAsync().ConfigureAwait(false);
+        }
         if (answer.IsFull)
         {
             throw new RefusedException(

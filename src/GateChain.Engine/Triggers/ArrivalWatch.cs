@@ -32,6 +32,8 @@ sealed class ArrivalWatch(Trigger trigger, TriggerParts parts) : ITriggerSource
     readonly SemaphoreSlim _firing = new(Together, Together);
     readonly Sleeper _sleeper = new(parts.Time);
     readonly TaskCompletionSource _tried = new(TaskCreationOptions.RunContinuationsAsynchronously);
+    readonly DateTimeOffset _begun = parts.Time.GetUtcNow();
+    readonly long _stamp = parts.Time.GetTimestamp();
     FileWatch? _watch;
     Task? _loop;
     volatile IReadOnlyList<string> _sees = [];
@@ -51,6 +53,9 @@ sealed class ArrivalWatch(Trigger trigger, TriggerParts parts) : ITriggerSource
 
     /// <inheritdoc/>
     public void Arm() => _loop = Task.Run(LoopAsync);
+
+    // Goes on evenly when the clock is put forward or back: quiet is time that passes.
+    DateTimeOffset Steady => _begun + parts.Time.GetElapsedTime(_stamp);
 
     async Task LoopAsync()
     {
@@ -72,11 +77,11 @@ sealed class ArrivalWatch(Trigger trigger, TriggerParts parts) : ITriggerSource
             {
                 _sees = [e.Message];
                 parts.Logger.LogError(e, "Trigger {Trigger} could not look", trigger.Name);
-                next = parts.Time.GetUtcNow() + AgainIn;
+                next = Steady + AgainIn;
             }
             _tried.TrySetResult();
             var longest = _source.Connection is null ? SafetyNet : _source.Every;
-            var wait = next is { } at ? at - parts.Time.GetUtcNow() : longest;
+            var wait = next is { } at ? at - Steady : longest;
             wait =
                 wait < Shortest ? Shortest
                 : wait > longest ? longest
@@ -121,7 +126,7 @@ sealed class ArrivalWatch(Trigger trigger, TriggerParts parts) : ITriggerSource
         var view = await ViewAsync().ConfigureAwait(false);
         ArrivalMemory.Step step;
         lock (_memory)
-            step = _memory.Look(view, parts.Time.GetUtcNow());
+            step = _memory.Look(view, Steady);
         _sees = [.. view.Troubles, .. step.Restless];
         if (step.Gone.Count > 0)
             await parts.Store.ChangeKeysAsync(trigger.Name, [], step.Gone).ConfigureAwait(false);

@@ -169,8 +169,13 @@ sealed class ScheduleClock(TriggerBook book, FireDesk desk, ITriggerStore store,
             book.Note(trigger.Name, s => s with { Mark = fire.Due });
         }
         planned.MakeUp = false;
+        planned.Next = plan.Next;
+        // There is more to fire at once.
+        if (plan.Next <= now)
+            return;
         var deadline = await DeadlineAsync(trigger, source, now).ConfigureAwait(false);
-        planned.Next = plan.Next is null || deadline < plan.Next ? deadline : plan.Next;
+        if (plan.Next is null || deadline < plan.Next)
+            planned.Next = deadline;
     }
 
     // Whether somebody should be told that nothing has begun; gives when to ask again.
@@ -180,16 +185,21 @@ sealed class ScheduleClock(TriggerBook book, FireDesk desk, ITriggerStore store,
         if (passed is not { } due || due.At <= trigger.State.Since)
             return next;
         var fire = await store.FindAsync(trigger.Name, DueFire.KeyOf(due.At)).ConfigureAwait(false);
-        if (fire is { Said.Fate: FireFate.Started or FireFate.PassedOver })
-            return next;
         var late = $"late:{TimeText.Timestamp(Value.Timestamp(due.At))}";
+        // Keys are forgotten earlier than fires.
+        if (
+            fire is { Said.Fate: FireFate.Started or FireFate.PassedOver }
+            || await store.FindAsync(trigger.Name, late).ConfigureAwait(false) is not null
+        )
+        {
+            return next;
+        }
         var by = TimeText.Timestamp(Value.Timestamp(source.DeadlineOf(due.At)!.Value));
         await desk.FireAsync(
                 trigger.Definition,
                 new(late, new DueFire(due.At, due.From, 0, null).Event(trigger.Name, now))
                 {
                     Takes = [late],
-                    MayRepeat = true,
                     Settled = (
                         FireFate.Late,
                         $"no run had begun by {by}"

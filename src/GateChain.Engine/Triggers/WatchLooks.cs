@@ -37,10 +37,11 @@ sealed class WatchLooks(Trigger trigger, TriggerParts parts) : ITriggerSource
     {
         while (!_ending.IsCancellationRequested)
         {
-            var began = parts.Time.GetUtcNow();
+            // Time that passes, whatever becomes of the clock.
+            var began = parts.Time.GetTimestamp();
             try
             {
-                await LookAsync(began).ConfigureAwait(false);
+                await LookAsync(parts.Time.GetUtcNow()).ConfigureAwait(false);
             }
             catch (OperationCanceledException) when (_ending.IsCancellationRequested)
             {
@@ -53,7 +54,7 @@ sealed class WatchLooks(Trigger trigger, TriggerParts parts) : ITriggerSource
                 parts.Logger.LogWarning("Trigger {Trigger} could not look: {Reason}", trigger.Name, e.Message);
             }
             Interlocked.Increment(ref _looks);
-            var wait = began + _source.Every - parts.Time.GetUtcNow();
+            var wait = _source.Every - parts.Time.GetElapsedTime(began);
             if (wait > TimeSpan.Zero)
             {
                 await Task.Delay(wait, parts.Time, _ending.Token)

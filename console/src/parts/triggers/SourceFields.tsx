@@ -138,6 +138,21 @@ function ScheduleFields(fields: Fields) {
         <Field {...fields} name="spread" label="Spread over" description="5m; empty for not at all" />
         <Field {...fields} name="dueBy" label="To be through by" description="06:00; later is told as late" />
       </Group>
+      <Group grow align="start" mt="xs">
+        <Field {...fields} name="from" label="From" description="2026-01-31; empty for at once" />
+        <Field {...fields} name="until" label="Until, not included" description="empty for ever" />
+        <NativeSelect
+          label="On days that are left out"
+          disabled={settings.except === undefined}
+          value={text(settings.onDayOff) || "skip"}
+          onChange={(e) => set("onDayOff", e.currentTarget.value === "skip" ? undefined : e.currentTarget.value)}
+          data={[
+            { value: "skip", label: "it does not fire" },
+            { value: "before", label: "it fires on the nearest day before" },
+            { value: "after", label: "it fires on the nearest day after" },
+          ]}
+        />
+      </Group>
     </>
   );
 }
@@ -159,6 +174,9 @@ function ArrivalFields(fields: Fields) {
           label="On a server"
           description="an sftp connection; empty: this machine"
         />
+        {settings.connection !== undefined && (
+          <Field {...fields} name="every" label="Looked at every" description="30s" />
+        )}
         <Checkbox
           mt="xl"
           label="Files that are there already count"
@@ -341,6 +359,18 @@ function OutcomeFields(fields: Fields) {
           ))}
         </Group>
       </Checkbox.Group>
+      <Group gap="md" mt="sm">
+        <Checkbox
+          label="runs that other runs call count too"
+          checked={settings.children === true}
+          onChange={(e) => change(without({ ...settings, children: e.currentTarget.checked || undefined }))}
+        />
+        <Checkbox
+          label="tries of drafts count too"
+          checked={settings.tries === true}
+          onChange={(e) => change(without({ ...settings, tries: e.currentTarget.checked || undefined }))}
+        />
+      </Group>
     </>
   );
 }
