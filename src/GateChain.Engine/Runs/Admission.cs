@@ -15,9 +15,7 @@ namespace GateChain.Engine.Runs;
 /// </summary>
 sealed class Admission
 {
-    const int MostWaits = 50;
-
-    static readonly TimeSpan AMoment = TimeSpan.FromMilliseconds(2);
+    const int MostWaits = 1_000;
 
     readonly RunsHere _runs;
     readonly ISlots _slots;
@@ -65,7 +63,7 @@ sealed class Admission
         {
             if (await _store.FindAsync(answer.Others[0]).ConfigureAwait(false) is not { Ended: not null })
                 break;
-            await Task.Delay(AMoment).ConfigureAwait(false);
+            await Task.Yield();
             answer = await RequestAsync().ConfigureAwait(false);
         }
         if (answer.IsFull)

@@ -190,17 +190,7 @@ sealed class GuardReader(KindCatalogue kinds, ProblemList problems)
 
     ClockTime? ReadClock(MapReader map)
     {
-        var zone = TimeZoneInfo.Utc;
-        if (map.Scalar("zone") is { } named && !TimeZoneInfo.TryFindSystemTimeZoneById(named.Text, out zone!))
-        {
-            problems.Add(
-                ProblemKinds.WrongValue,
-                named.Span,
-                $"there is no time zone “{named.Text}”",
-                "for example Europe/London"
-            );
-            return null;
-        }
+        var zone = map.Zone("zone");
         if (map.Scalar("at") is not { } scalar)
             return null;
         if (

@@ -124,6 +124,22 @@ sealed class MapReader(MappingNode map, ProblemList problems, string what)
         return absent;
     }
 
+    /// <summary>A time zone by its IANA name; UTC when it is absent, or there is none of that name.</summary>
+    public TimeZoneInfo Zone(string key)
+    {
+        if (Scalar(key) is not { } named)
+            return TimeZoneInfo.Utc;
+        if (TimeZoneInfo.TryFindSystemTimeZoneById(named.Text, out var zone) && zone.HasIanaId)
+            return zone;
+        Problems.Add(
+            ProblemKinds.WrongValue,
+            named.Span,
+            $"there is no time zone “{named.Text}”",
+            "zones have IANA names, for example Europe/Dublin"
+        );
+        return TimeZoneInfo.Utc;
+    }
+
     public TimeSpan? Duration(string key)
     {
         var node = Take(key);

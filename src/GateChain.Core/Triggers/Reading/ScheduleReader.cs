@@ -18,7 +18,7 @@ static class ScheduleReader
     public static ScheduleSource? Read(MapReader map, CalendarsFile calendars)
     {
         var problems = map.Problems;
-        var zone = Zone(map);
+        var zone = map.Zone("zone");
         var from = Moment(map, "from", zone);
         var until = Moment(map, "until", zone);
         var off = map.OneOrMore("except");
@@ -155,21 +155,6 @@ static class ScheduleReader
             $"“{scalar.Text}” is no time of the day: 02:30 or 02:30:15"
         );
         return null;
-    }
-
-    static TimeZoneInfo Zone(MapReader map)
-    {
-        if (map.Scalar("zone") is not { } named)
-            return TimeZoneInfo.Utc;
-        if (TimeZoneInfo.TryFindSystemTimeZoneById(named.Text, out var zone) && zone.HasIanaId)
-            return zone;
-        map.Problems.Add(
-            ProblemKinds.WrongValue,
-            named.Span,
-            $"there is no time zone “{named.Text}”",
-            "zones have IANA names, for example Europe/Dublin"
-        );
-        return TimeZoneInfo.Utc;
     }
 
     // A day begins at its midnight in the zone.
