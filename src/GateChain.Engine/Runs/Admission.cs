@@ -1,3 +1,4 @@
+using System.Collections.Concurrent;
 using GateChain.Core.Chains;
 using GateChain.Core.Identity;
 using GateChain.Core.Running;
@@ -15,7 +16,11 @@ namespace GateChain.Engine.Runs;
 /// </summary>
 sealed class Admission
 {
-    const int MostWaits = 1_000;
+    // Only so that nothing spins for ever, should an end never be told.
+    const int MostWaits = 200_000;
+
+    // Runs that are being let in: one of them that has ended before begins another leg.
+    readonly ConcurrentDictionary<long, bool> _entering = new();
 
     readonly RunsHere _runs;
     readonly ISlots _slots;
@@ -48,6 +53,25 @@ sealed class Admission
         NewFire? fire = null
     )
     {
+        _entering[actor.Run] = true;
+        try
+        {
+            return await LetInAsync(actor, line, parent, input, fire).ConfigureAwait(false);
+        }
+        finally
+        {
+            _entering.TryRemove(actor.Run, out _);
+        }
+    }
+
+    async Task<Ruling> LetInAsync(
+        RunActor actor,
+        BusyLine line,
+        ParentLink? parent,
+        Func<Entry, RunInput> input,
+        NewFire? fire
+    )
+    {
         var chain = line.Chain;
         var run = actor.Run;
         var above = await AboveAsync(parent).ConfigureAwait(false);
@@ -61,8 +85,14 @@ sealed class Admission
         // A run leaves its place a moment after its end is on disk; who has seen the end is not told that it goes.
         for (var i = 0; i < MostWaits && !answer.Granted && chain.WhenBusy == BusyRule.Skip; i++)
         {
-            if (await _store.FindAsync(answer.Others[0]).ConfigureAwait(false) is not { Ended: not null })
+            var other = answer.Others[0];
+            if (
+                _entering.ContainsKey(other)
+                || await _store.FindAsync(other).ConfigureAwait(false) is not { Ended: not null }
+            )
+            {
                 break;
+            }
             await Task.Yield();
             answer = await RequestAsync().ConfigureAwait(false);
         }

@@ -128,10 +128,11 @@ sealed class ArrivalWatch(Trigger trigger, TriggerParts parts) : ITriggerSource
         lock (_memory)
             step = _memory.Look(view, Steady);
         _sees = [.. view.Troubles, .. step.Restless];
-        if (step.Gone.Count > 0)
-            await parts.Store.ChangeKeysAsync(trigger.Name, [], step.Gone).ConfigureAwait(false);
+        // First: the memory has them as taken from here on, whatever else fails.
         foreach (var files in step.Fires)
             _ = FireAsync(files);
+        if (step.Gone.Count > 0)
+            await parts.Store.ChangeKeysAsync(trigger.Name, [], step.Gone).ConfigureAwait(false);
         Interlocked.Exchange(ref _lookedAt, now.UtcTicks);
         return step.Next;
     }

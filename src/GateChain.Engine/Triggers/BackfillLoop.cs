@@ -75,7 +75,11 @@ sealed class BackfillLoop(
             {
                 await LookAsync().ConfigureAwait(false);
             }
-            catch (Exception e) when (e is not (OutOfMemoryException or OperationCanceledException))
+            catch (OperationCanceledException) when (_ending.IsCancellationRequested)
+            {
+                return;
+            }
+            catch (Exception e) when (e is not OutOfMemoryException)
             {
                 logger.LogWarning("A backfill could not go on: {Reason}", e.Message);
                 // What is on disk counts.

@@ -63,7 +63,7 @@ sealed class ScheduleClock(TriggerBook book, FireDesk desk, ITriggerStore store,
                 await LookAsync().ConfigureAwait(false);
                 await WaitAsync().ConfigureAwait(false);
             }
-            catch (OperationCanceledException)
+            catch (OperationCanceledException) when (_ending.IsCancellationRequested)
             {
                 return;
             }
