@@ -196,15 +196,7 @@ public sealed class ExaminationTests : IAsyncLifetime
     {
         await using var service = await Service.EmptyAsync();
         await service.TerminateAsync();
-        Environment.SetEnvironmentVariable("Kestrel__Endpoints__Http__Url", "http://0.0.0.0:18499");
-        try
-        {
-            await service.StartAsync();
-        }
-        finally
-        {
-            Environment.SetEnvironmentVariable("Kestrel__Endpoints__Http__Url", null);
-        }
+        await service.StartAsync(("Kestrel__Endpoints__Http__Url", "http://0.0.0.0:18499"));
         using var other = new HttpClient { Timeout = TimeSpan.FromSeconds(2) };
         await Assert.ThrowsAnyAsync<Exception>(() => other.GetAsync("http://127.0.0.1:18499/health"));
         Assert.Equal("127.0.0.1", service.Address.Host);
@@ -216,15 +208,7 @@ public sealed class ExaminationTests : IAsyncLifetime
         await using var service = await Service.EmptyAsync();
         await service.TerminateAsync();
         const string key = "a2V5IGtleSBrZXkga2V5IGtleSBrZXkga2V5IGtleSE=";
-        Environment.SetEnvironmentVariable("GATECHAIN_SECRET_KEY", key);
-        try
-        {
-            await service.StartAsync();
-        }
-        finally
-        {
-            Environment.SetEnvironmentVariable("GATECHAIN_SECRET_KEY", null);
-        }
+        await service.StartAsync(("GATECHAIN_SECRET_KEY", key));
         await service.PushAsync(
             "chain: t\noutputs: { seen: steps.a.value }\nsteps: { a: { kind: command, set: { shell: "
                 + "'tr \"\\\\0\" \"\\\\n\" < /proc/$PPID/environ | grep -c SECRET_KEY=a || true' } } }"

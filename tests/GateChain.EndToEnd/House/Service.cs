@@ -81,18 +81,20 @@ sealed class Service : IAsyncDisposable
     public TimeSpan ProcessorTime => _process!.TotalProcessorTime;
 
     /// <summary>Starts the process; it answers then.</summary>
-    public async Task StartAsync()
+    /// <param name="environment">Variables of that process alone: tests run side by side.</param>
+    public async Task StartAsync(params IReadOnlyList<(string Name, string Value)> environment)
     {
-        _process = Process.Start(
-            new ProcessStartInfo(
-                Place.Program,
-                ["serve", "--listen", _listen, "--data", Data, "--work", Work, .. Options]
-            )
-            {
-                RedirectStandardOutput = true,
-                RedirectStandardError = true,
-            }
-        )!;
+        var start = new ProcessStartInfo(
+            Place.Program,
+            ["serve", "--listen", _listen, "--data", Data, "--work", Work, .. Options]
+        )
+        {
+            RedirectStandardOutput = true,
+            RedirectStandardError = true,
+        };
+        foreach (var (name, value) in environment)
+            start.Environment[name] = value;
+        _process = Process.Start(start)!;
         _process.ErrorDataReceived += (_, _) => { };
         _process.BeginErrorReadLine();
         var line = await _process.StandardOutput.ReadLineAsync().WaitAsync(TimeSpan.FromMinutes(2));
