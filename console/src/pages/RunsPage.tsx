@@ -4,6 +4,7 @@ import { Link, useNavigate, useSearch } from "@tanstack/react-router";
 import { useNow } from "../app/useNow";
 import { listChains, listRuns, listTriggers } from "../core/api/client";
 import { between, clock, parametersLine } from "../core/format";
+import { dayBegins } from "../core/triggers/words";
 import { StateMark } from "../parts/StateMark";
 
 const pageSize = 50;
@@ -22,8 +23,8 @@ export function RunsPage() {
         state,
         trigger,
         text,
-        from: from && `${from}T00:00:00Z`,
-        to: to && `${to}T24:00:00Z`,
+        from: from && dayBegins(from, null),
+        to: to && dayBegins(to, null, 1),
         before: pageParam,
         limit: pageSize,
       }),
