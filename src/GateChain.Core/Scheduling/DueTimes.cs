@@ -83,6 +83,15 @@ public sealed class DueTimes
             yield return due;
     }
 
+    /// <summary>The due times of a span, in order.</summary>
+    /// <param name="from">Its beginning; one at it is in it.</param>
+    /// <param name="before">Its end; one at it is not in it.</param>
+    public IEnumerable<DueTime> Within(DateTimeOffset from, DateTimeOffset before)
+    {
+        var after = from == DateTimeOffset.MinValue ? from : from.AddTicks(-1);
+        return Between(after, DateTimeOffset.MaxValue).TakeWhile(due => due.At < before);
+    }
+
     /// <summary>The last due time before a moment; null when there was none.</summary>
     public DateTimeOffset? Previous(DateTimeOffset before)
     {

@@ -107,10 +107,7 @@ public sealed class BackfillDesk : IAsyncDisposable
         var until = order.To < now ? order.To : now;
         var done = order.Again == BackfillAgain.All ? [] : await DoneAsync(name, order).ConfigureAwait(false);
         var times = source
-            .Times.Between(
-                order.From == DateTimeOffset.MinValue ? order.From : order.From.AddTicks(-1),
-                until == DateTimeOffset.MinValue ? until : until.AddTicks(-1)
-            )
+            .Times.Within(order.From, until)
             .Take(Most + 1)
             .Select(t => new BackfillTime(t.At, t.From))
             .ToList();

@@ -105,36 +105,35 @@ sealed class OutcomeFires(
         return null;
     }
 
-    async Task FireAsync(Trigger trigger, OutboxRow row, string word, RunSettled? end, Seen seen, Above above)
-    {
-        var key = $"run:{row.Run}:{seen.Leg}:{row.Seq}:{word}";
-        var error = end?.Error;
+    Task FireAsync(Trigger trigger, OutboxRow row, string word, RunSettled? end, Seen seen, Above above) =>
+        FireAsync(
+            trigger,
+            $"run:{row.Run}:{seen.Leg}:{row.Seq}:{word}",
+            new(
+                word,
+                end?.Error?.Code,
+                end?.Error?.Message,
+                seen.Params,
+                end?.Outputs ?? Value.EmptyMap,
+                seen.IsBackfill
+            ),
+            row,
+            Feeds(trigger, above) ?? NotArmed(trigger)
+        );
+
+    // What an outcome trigger is told.
+    sealed record Told(string Outcome, string? Code, string? Message, Value Params, Value Outputs, bool IsBackfill);
+
+    async Task FireAsync(Trigger trigger, string key, Told told, OutboxRow row, string? passedOver) =>
         await desk.FireAsync(
                 trigger.Definition,
-                new(
-                    key,
-                    Event(
-                        trigger,
-                        row,
-                        word,
-                        Value.Map(
-                            ("code", Value.String(error?.Code ?? "")),
-                            ("message", Value.String(error?.Message ?? ""))
-                        ),
-                        seen.Params,
-                        end?.Outputs ?? Value.EmptyMap,
-                        seen.IsBackfill
-                    )
-                )
+                new(key, Event(trigger, told, row))
                 {
                     Takes = [key],
-                    Settled = PassedOver(Feeds(trigger, above) ?? NotArmed(trigger)),
+                    Settled = passedOver is null ? null : (FireFate.PassedOver, passedOver),
                 }
             )
             .ConfigureAwait(false);
-    }
-
-    static (FireFate, string)? PassedOver(string? why) => why is null ? null : (FireFate.PassedOver, why);
 
     static string? Feeds(Trigger trigger, Above above) =>
         above.Triggers.Contains(trigger.Name) ? $"it would feed itself: the run goes back to a fire of “{trigger.Name}”"
@@ -148,61 +147,42 @@ sealed class OutcomeFires(
         : trigger.Hold is { } hold ? $"nothing starts by itself: {hold.By} holds it since {hold.At:u}"
         : null;
 
-    Value Event(
-        Trigger trigger,
-        OutboxRow row,
-        string word,
-        Value error,
-        Value parameters,
-        Value outputs,
-        bool backfill
-    ) =>
+    Value Event(Trigger trigger, Told told, OutboxRow row) =>
         Value.Map(
             ("trigger", Value.String(trigger.Name)),
             ("at", Value.Timestamp(time.GetUtcNow())),
             ("run", Value.Int(row.Run)),
             ("chain", Value.String(row.Chain)),
-            ("outcome", Value.String(word)),
-            ("error", error),
-            ("params", parameters),
-            ("outputs", outputs),
-            ("backfill", Value.Bool(backfill))
+            ("outcome", Value.String(told.Outcome)),
+            (
+                "error",
+                Value.Map(("code", Value.String(told.Code ?? "")), ("message", Value.String(told.Message ?? "")))
+            ),
+            ("params", told.Params),
+            ("outputs", told.Outputs),
+            ("backfill", Value.Bool(told.IsBackfill))
         );
 
     async Task NoRunAsync(OutboxRow row, List<Trigger> about)
     {
         if (await fires.FindAsync(row.Seq).ConfigureAwait(false) is not { } fire)
             return;
+        var (by, why) = (fire.Said.Trigger, fire.Said.Why);
+        var told = new Told(
+            row.State,
+            row.State,
+            $"trigger “{by}”: {why}",
+            Value.EmptyMap,
+            Value.EmptyMap,
+            fire.Said.Backfill is not null
+        );
         foreach (var trigger in about.Where(t => ((OutcomeSource)t.Definition.Source).Is.Contains(row.State)))
         {
-            var key = $"fire:{row.Seq}:{row.State}";
-            await desk.FireAsync(
-                    trigger.Definition,
-                    new(
-                        key,
-                        Event(
-                            trigger,
-                            row,
-                            row.State,
-                            Value.Map(
-                                ("code", Value.String(row.State)),
-                                ("message", Value.String($"trigger “{fire.Said.Trigger}”: {fire.Said.Why}"))
-                            ),
-                            Value.EmptyMap,
-                            Value.EmptyMap,
-                            fire.Said.Backfill is not null
-                        )
-                    )
-                    {
-                        Takes = [key],
-                        Settled = PassedOver(
-                            fire.Said.Trigger == trigger.Name
-                                ? $"it would feed itself: it is a fire of “{trigger.Name}” that was {row.State}"
-                                : NotArmed(trigger)
-                        ),
-                    }
-                )
-                .ConfigureAwait(false);
+            var passedOver =
+                by == trigger.Name
+                    ? $"it would feed itself: it is a fire of “{trigger.Name}” that was {row.State}"
+                    : NotArmed(trigger);
+            await FireAsync(trigger, $"fire:{row.Seq}:{row.State}", told, row, passedOver).ConfigureAwait(false);
         }
     }
 

@@ -60,7 +60,7 @@ static class WeekViews
     {
         var source = (ScheduleSource)trigger.Definition.Source;
         return source
-            .Times.Between(from.AddTicks(-1), until.AddTicks(-1))
+            .Times.Within(from, until)
             .Take(Most + 1)
             .Select(t => new PlannedInfo(
                 trigger.Name,

@@ -73,6 +73,15 @@ public sealed partial class ConsoleTests
         await _page.GotoAsync("/runs?trigger=nightly");
         await Expect(_page.Locator("tbody tr")).ToHaveCountAsync(1);
         await Expect(_page).ToHaveURLAsync(new Regex("trigger=nightly"));
+
+        // Both days are of the one who looks, and the last one belongs to it.
+        var today = await _page.EvaluateAsync<string>("new Date().toLocaleDateString('sv')");
+        await _page.GetByLabel("From").FillAsync(today);
+        await _page.GetByLabel("To", new() { Exact = true }).FillAsync(today);
+        await Expect(_page).ToHaveURLAsync(new Regex($"from={today}.*to={today}"));
+        await Expect(_page.Locator("tbody tr")).ToHaveCountAsync(1);
+        await _page.GetByLabel("To", new() { Exact = true }).FillAsync("2026-01-01");
+        await Expect(_page.GetByText("No run matches.")).ToBeVisibleAsync();
     }
 
     [Fact]
