@@ -1,8 +1,4 @@
-import "@mantine/core/styles.css";
-import "@mantine/notifications/styles.css";
-import "@xyflow/react/dist/style.css";
-import "./styles/console.css";
-import "./styles/designer.css";
+import "./styles/index.css";
 import { MantineProvider } from "@mantine/core";
 import { Notifications } from "@mantine/notifications";
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";

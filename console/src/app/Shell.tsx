@@ -2,22 +2,15 @@ import { ActionIcon, useComputedColorScheme, useMantineColorScheme } from "@mant
 import { useQueryClient } from "@tanstack/react-query";
 import { Link, Outlet } from "@tanstack/react-router";
 import { useEffect, useSyncExternalStore } from "react";
-import { connection, followRuns } from "../core/live";
-import { ServiceNotice } from "../parts/ServiceNotice";
+import { connection } from "../core/live/streams";
+import { ServiceNotice } from "../parts/page/ServiceNotice";
+import { bridgeLiveEvents } from "../queries/liveBridge";
 
 /** The bar on top, the page below; keeps the lists fresh. */
 export function Shell() {
   const connected = useSyncExternalStore(connection.subscribe, () => connection.connected);
   const queries = useQueryClient();
-  useEffect(
-    () =>
-      followRuns(() => {
-        void queries.invalidateQueries({ queryKey: ["runs"] });
-        void queries.invalidateQueries({ queryKey: ["chains"] });
-        void queries.invalidateQueries({ queryKey: ["triggers"] });
-      }),
-    [queries],
-  );
+  useEffect(() => bridgeLiveEvents(queries), [queries]);
   return (
     <div className="shell">
       <nav className="bar" aria-label="Gate Chain">

@@ -1,4 +1,5 @@
 import { createRootRoute, createRoute, createRouter, lazyRouteComponent, redirect } from "@tanstack/react-router";
+import { readRunSearch } from "../core/runs/runSearch";
 import { ChainsPage } from "../pages/ChainsPage";
 import { LanesPage } from "../pages/LanesPage";
 import { NotFound } from "../pages/NotFound";
@@ -34,19 +35,7 @@ const runs = createRoute({
   getParentRoute: () => root,
   path: "/runs",
   component: RunsPage,
-  validateSearch: (
-    search: Record<string, unknown>,
-  ): { chain?: string; state?: string; trigger?: string; from?: string; to?: string; text?: string } => {
-    const text = (name: string) => (typeof search[name] === "string" ? search[name] : undefined);
-    return {
-      chain: text("chain"),
-      state: text("state"),
-      trigger: text("trigger"),
-      from: text("from"),
-      to: text("to"),
-      text: text("text"),
-    };
-  },
+  validateSearch: readRunSearch,
 });
 const triggers = createRoute({
   getParentRoute: () => root,

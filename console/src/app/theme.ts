@@ -1,4 +1,4 @@
-import { createTheme, type CSSVariablesResolver, type MantineColorsTuple } from "@mantine/core";
+import { createTheme, Modal, type CSSVariablesResolver, type MantineColorsTuple } from "@mantine/core";
 
 const pine: MantineColorsTuple = [
   "#e9f3f1",
@@ -20,25 +20,22 @@ export const theme = createTheme({
   autoContrast: true,
   defaultRadius: "sm",
   fontFamily: "system-ui, 'Segoe UI', 'DejaVu Sans', sans-serif",
+  components: {
+    // A dialog is there at once, for whoever types ahead.
+    Modal: Modal.extend({
+      defaultProps: { closeButtonProps: { "aria-label": "Close" }, transitionProps: { duration: 0 } },
+    }),
+  },
 });
 
-// Mantine's own grey tones are too faint for text; ours pass WCAG AA on both grounds.
-export const variables: CSSVariablesResolver = () => ({
-  variables: {},
-  light: {
-    "--mantine-color-body": "#fffefb",
-    "--mantine-color-text": "#22282b",
-    "--mantine-color-dimmed": "#5b6367",
-    "--mantine-color-placeholder": "#6a7175",
-    "--mantine-color-error": "#b3261e",
-    "--mantine-color-default-border": "#b9b4a8",
-  },
-  dark: {
-    "--mantine-color-body": "#1e2324",
-    "--mantine-color-text": "#e8e6e0",
-    "--mantine-color-dimmed": "#a9b0b0",
-    "--mantine-color-placeholder": "#9aa2a2",
-    "--mantine-color-error": "#ff958c",
-    "--mantine-color-default-border": "#4a5254",
-  },
-});
+// The components take our colours: their own grey tones are too faint for text, ours pass WCAG AA on both grounds.
+const ours = {
+  "--mantine-color-body": "var(--sheet)",
+  "--mantine-color-text": "var(--ink)",
+  "--mantine-color-dimmed": "var(--soft)",
+  "--mantine-color-placeholder": "var(--placeholder)",
+  "--mantine-color-error": "var(--failed)",
+  "--mantine-color-default-border": "var(--border)",
+};
+
+export const variables: CSSVariablesResolver = () => ({ variables: {}, light: ours, dark: ours });

@@ -6,7 +6,9 @@ export function took(ms: number): string {
   if (ms < 60_000) return `${(ms / 1000).toFixed(1)} s`;
   const minutes = Math.floor(ms / 60_000);
   if (minutes < 60) return `${String(minutes)} min ${two(Math.floor(ms / 1000) % 60)} s`;
-  return `${String(Math.floor(minutes / 60))} h ${two(minutes % 60)} min`;
+  const hours = Math.floor(minutes / 60);
+  if (hours < 48) return `${String(hours)} h ${two(minutes % 60)} min`;
+  return `${String(Math.floor(hours / 24))} d ${String(hours % 24)} h`;
 }
 
 export function between(from: string | null | undefined, to: string | null | undefined, now: number): string {

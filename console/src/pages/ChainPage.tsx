@@ -2,28 +2,24 @@ import { Button } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { Link, useParams } from "@tanstack/react-router";
 import { lazy, Suspense, useState } from "react";
-import { getChain, listKept, listTriggers } from "../core/api/client";
 import { clock } from "../core/format";
 import { ChainCanvas } from "../parts/canvas/ChainCanvas";
+import { PageWithout } from "../parts/page/Page";
 import { RehearsalView } from "../parts/rehearsal/RehearsalView";
-import { StartDialog } from "../parts/StartDialog";
+import { StartDialog } from "../parts/run/StartDialog";
 import { KeptDialog } from "../parts/triggers/KeptDialog";
+import { chainQuery, keptValuesQuery } from "../queries/chains";
+import { triggersOfQuery } from "../queries/triggers";
 
-const SourceView = lazy(() => import("../parts/SourceView"));
+const SourceView = lazy(() => import("../parts/chains/SourceView"));
 
 /** One chain: drawn from its file, and the file itself. */
 export function ChainPage() {
   const { name } = useParams({ from: "/chains/$name" });
-  const { data, error } = useQuery({ queryKey: ["chain", name], queryFn: () => getChain(name) });
+  const { data, error } = useQuery(chainQuery(name));
   const [starting, setStarting] = useState(false);
   const [rehearsing, setRehearsing] = useState(false);
-  if (error)
-    return (
-      <div className="page">
-        <div className="errorbox">{error.message}</div>
-      </div>
-    );
-  if (!data) return <div className="page" aria-busy="true" />;
+  if (error || !data) return <PageWithout error={error} />;
   return (
     <div className="chainpage">
       <div className="runhead">
@@ -72,7 +68,7 @@ export function ChainPage() {
 
 /** What the chain keeps from run to run, behind a button; nothing for a chain that keeps nothing. */
 function ItsKept({ chain }: { chain: string }) {
-  const kept = useQuery({ queryKey: ["kept", chain], queryFn: () => listKept(chain) });
+  const kept = useQuery(keptValuesQuery(chain));
   const [open, setOpen] = useState(false);
   if (!kept.data || kept.data.length === 0) return null;
   return (
@@ -87,7 +83,7 @@ function ItsKept({ chain }: { chain: string }) {
 
 /** What starts the chain by itself, a word each. */
 function ItsTriggers({ chain }: { chain: string }) {
-  const triggers = useQuery({ queryKey: ["triggers", "of", chain], queryFn: () => listTriggers(chain) });
+  const triggers = useQuery(triggersOfQuery(chain));
   if (!triggers.data || triggers.data.length === 0) return null;
   return (
     <span className="small">

@@ -2,24 +2,32 @@ import { Button, TextInput } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
-import { listChains } from "../core/api/client";
+import type { ChainSummary } from "../core/api/types";
 import { between, clock } from "../core/format";
 import { asState, marks } from "../core/states";
-import { ImportFolder } from "../parts/ImportFolder";
-import { NewChainDialog } from "../parts/NewChainDialog";
-import { StateMark } from "../parts/StateMark";
+import { ImportFolder } from "../parts/chains/ImportFolder";
+import { NewChainDialog } from "../parts/chains/NewChainDialog";
+import { EmptyState } from "../parts/page/EmptyState";
+import { Page } from "../parts/page/Page";
+import { StateMark } from "../parts/run/StateMark";
+import { DataTable, type Column } from "../parts/table/DataTable";
+import { chainsQuery } from "../queries/chains";
 
-/** All chains with how they fared lately. */
+/** All chains, each with its latest runs. */
 export function ChainsPage() {
-  const { data, error } = useQuery({ queryKey: ["chains"], queryFn: listChains });
+  const { data, error } = useQuery(chainsQuery);
   const [creating, setCreating] = useState<string | null>(null);
   const [search, setSearch] = useState("");
+  const wanted = search.toLowerCase();
   return (
-    <div className="page">
-      <div className="headline">
-        <h1>Chains</h1>
-        {data && <span className="soft small">{data.length === 1 ? "1 chain" : `${String(data.length)} chains`}</span>}
-        <div className="rest">
+    <Page
+      title="Chains"
+      error={error}
+      facts={
+        data && <span className="soft small">{data.length === 1 ? "1 chain" : `${String(data.length)} chains`}</span>
+      }
+      actions={
+        <>
           {data && data.length > 5 && (
             <TextInput
               size="xs"
@@ -36,12 +44,12 @@ export function ChainsPage() {
           <Button size="xs" onClick={() => setCreating("")}>
             New chain…
           </Button>
-        </div>
-      </div>
+        </>
+      }
+    >
       {creating !== null && <NewChainDialog like={creating} chains={data ?? []} close={() => setCreating(null)} />}
-      {error && <div className="errorbox">{error.message}</div>}
       {data?.length === 0 && (
-        <div className="sheet empty">
+        <EmptyState>
           <p>There are no chains yet.</p>
           <p>
             <Button size="xs" onClick={() => setCreating("")}>
@@ -51,98 +59,99 @@ export function ChainsPage() {
           <p>
             or bring a workspace here with <code>gatechain push FOLDER</code>
           </p>
-        </div>
+        </EmptyState>
       )}
       {data && data.length > 0 && (
-        <div className="sheet">
-          <table className="dense">
-            <thead>
-              <tr>
-                <th>Chain</th>
-                <th className="num">Steps</th>
-                <th>Release</th>
-                <th>Latest runs, newest left</th>
-                <th>Last</th>
-                <th>When</th>
-                <th className="num">Took</th>
-                <th>
-                  <span className="visuallyhidden">Actions</span>
-                </th>
-              </tr>
-            </thead>
-            <tbody>
-              {data
-                .filter((c) => `${c.area}/${c.name} ${c.title ?? ""}`.toLowerCase().includes(search.toLowerCase()))
-                .map((chain) => {
-                  const last = chain.lastRuns[0];
-                  return (
-                    <tr key={chain.name}>
-                      <td>
-                        <Link
-                          to={chain.release == null ? "/chains/$name/design" : "/chains/$name"}
-                          params={{ name: chain.name }}
-                        >
-                          <b>{chain.title ?? chain.name}</b>
-                        </Link>
-                        <div className="soft mono">
-                          {chain.area !== "" && `${chain.area}/ `}
-                          {chain.name}
-                        </div>
-                      </td>
-                      <td className="num">{chain.steps}</td>
-                      <td>
-                        {chain.number != null ? chain.number : <span className="soft">none</span>}
-                        {chain.draft && (
-                          <>
-                            {" "}
-                            ·{" "}
-                            <Link
-                              to="/chains/$name/design"
-                              params={{ name: chain.name }}
-                              title={`Changed by ${chain.draft.author}, ${clock(chain.draft.saved)}`}
-                            >
-                              draft
-                            </Link>
-                          </>
-                        )}
-                      </td>
-                      <td>
-                        <span className="strip">
-                          {chain.lastRuns.map((run) => (
-                            <Link
-                              key={run.id}
-                              to="/runs/$id"
-                              params={{ id: String(run.id) }}
-                              data-state={run.state}
-                              aria-label={`run ${String(run.id)} ${run.state}`}
-                              title={`run ${String(run.id)} ${run.state}`}
-                            >
-                              {marks[asState(run.state)]}
-                            </Link>
-                          ))}
-                        </span>
-                      </td>
-                      <td>{last ? <StateMark state={last.state} /> : <span className="soft">never ran</span>}</td>
-                      <td className="soft">{clock(last?.started)}</td>
-                      <td className="num soft">{last?.ended ? between(last.started, last.ended, 0) : ""}</td>
-                      <td className="num">
-                        <Button
-                          size="compact-xs"
-                          variant="subtle"
-                          aria-label={`Duplicate ${chain.name}`}
-                          title="A new chain that begins as this one"
-                          onClick={() => setCreating(chain.name)}
-                        >
-                          Duplicate
-                        </Button>
-                      </td>
-                    </tr>
-                  );
-                })}
-            </tbody>
-          </table>
-        </div>
+        <DataTable
+          columns={columns(setCreating)}
+          rows={data.filter((c) => `${c.area}/${c.name} ${c.title ?? ""}`.toLowerCase().includes(wanted))}
+          keyOf={(chain) => chain.name}
+        />
       )}
-    </div>
+    </Page>
   );
 }
+
+const columns = (duplicate: (name: string) => void): Column<ChainSummary>[] => [
+  {
+    title: "Chain",
+    cell: (chain) => (
+      <>
+        <Link to={chain.release == null ? "/chains/$name/design" : "/chains/$name"} params={{ name: chain.name }}>
+          <b>{chain.title ?? chain.name}</b>
+        </Link>
+        <div className="soft mono">
+          {chain.area !== "" && `${chain.area}/ `}
+          {chain.name}
+        </div>
+      </>
+    ),
+  },
+  { title: "Steps", numeric: true, cell: (chain) => chain.steps },
+  {
+    title: "Release",
+    cell: (chain) => (
+      <>
+        {chain.number != null ? chain.number : <span className="soft">none</span>}
+        {chain.draft && (
+          <>
+            {" "}
+            ·{" "}
+            <Link
+              to="/chains/$name/design"
+              params={{ name: chain.name }}
+              title={`Changed by ${chain.draft.author}, ${clock(chain.draft.saved)}`}
+            >
+              draft
+            </Link>
+          </>
+        )}
+      </>
+    ),
+  },
+  {
+    title: "Latest runs, newest left",
+    cell: (chain) => (
+      <span className="strip">
+        {chain.lastRuns.map((run) => (
+          <Link
+            key={run.id}
+            to="/runs/$id"
+            params={{ id: String(run.id) }}
+            data-state={run.state}
+            aria-label={`run ${String(run.id)} ${run.state}`}
+            title={`run ${String(run.id)} ${run.state}`}
+          >
+            {marks[asState(run.state)]}
+          </Link>
+        ))}
+      </span>
+    ),
+  },
+  {
+    title: "Last",
+    cell: ({ lastRuns: [last] }) => (last ? <StateMark state={last.state} /> : <span className="soft">never ran</span>),
+  },
+  { title: "When", className: "soft", cell: ({ lastRuns: [last] }) => clock(last?.started) },
+  {
+    title: "Took",
+    numeric: true,
+    className: "soft",
+    cell: ({ lastRuns: [last] }) => (last?.ended ? between(last.started, last.ended, 0) : ""),
+  },
+  {
+    title: { spoken: "Actions" },
+    numeric: true,
+    cell: (chain) => (
+      <Button
+        size="compact-xs"
+        variant="subtle"
+        aria-label={`Duplicate ${chain.name}`}
+        title="A new chain that begins as this one"
+        onClick={() => duplicate(chain.name)}
+      >
+        Duplicate
+      </Button>
+    ),
+  },
+];

@@ -2,17 +2,20 @@ import { useQuery } from "@tanstack/react-query";
 import { useParams } from "@tanstack/react-router";
 import { ReactFlowProvider } from "@xyflow/react";
 import { useEffect, useState } from "react";
-import { getDraft, getSurroundings, listKinds } from "../core/api/client";
+import { getDraft } from "../core/api/client";
 import { DesignStore } from "../core/designer/DesignStore";
 import { forget, kept } from "../core/designer/shelf";
-import { onDraft } from "../core/live";
+import { onDraft } from "../core/live/streams";
 import { Workbench } from "../parts/designer/Workbench";
+import { PageWithout } from "../parts/page/Page";
+import { workspaceContextQuery } from "../queries/design";
+import { kindsQuery } from "../queries/service";
 
 /** The designer of one chain: opens its draft, with what this browser had not saved yet. */
 export default function DesignerPage() {
   const { name } = useParams({ from: "/chains/$name/design" });
-  const { data: kinds } = useQuery({ queryKey: ["kinds"], queryFn: listKinds, staleTime: Infinity });
-  const { data: beside } = useQuery({ queryKey: ["surroundings", name], queryFn: () => getSurroundings(name) });
+  const { data: kinds } = useQuery(kindsQuery);
+  const { data: beside } = useQuery(workspaceContextQuery(name));
   const [store, setStore] = useState<DesignStore | null>(null);
   const [error, setError] = useState<string | null>(null);
   useEffect(() => {
@@ -47,13 +50,7 @@ export default function DesignerPage() {
       opened?.close();
     };
   }, [name]);
-  if (error !== null)
-    return (
-      <div className="page">
-        <div className="errorbox">{error}</div>
-      </div>
-    );
-  if (!store || !kinds || !beside) return <div className="page" aria-busy="true" />;
+  if (error !== null || !store || !kinds || !beside) return <PageWithout error={error} />;
   return (
     <ReactFlowProvider key={name}>
       <Workbench store={store} kinds={kinds} beside={beside} />

@@ -1,67 +1,47 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
-import { listLanes } from "../core/api/client";
+import type { LaneInfo } from "../core/api/types";
+import { EmptyState } from "../parts/page/EmptyState";
+import { Page } from "../parts/page/Page";
+import { DataTable, type Column } from "../parts/table/DataTable";
+import { lanesQuery } from "../queries/service";
 
 /** Every lane: how wide it is, which steps are in it, and which wait. */
 export function LanesPage() {
-  const { data, error } = useQuery({ queryKey: ["lanes"], queryFn: listLanes, refetchInterval: 1000 });
+  const { data, error } = useQuery(lanesQuery);
   return (
-    <div className="page">
-      <div className="headline">
-        <h1>Lanes</h1>
-      </div>
-      {error && <div className="errorbox">{error.message}</div>}
+    <Page title="Lanes" error={error}>
       {data?.length === 0 && (
-        <div className="sheet empty">
+        <EmptyState>
           There are no lanes. A lane limits how many steps run at once across all runs: declare one in{" "}
           <code>lanes.yaml</code> and name it at a step or a chain.
-        </div>
+        </EmptyState>
       )}
-      {data && data.length > 0 && (
-        <div className="sheet">
-          <table className="dense">
-            <thead>
-              <tr>
-                <th>Lane</th>
-                <th className="num">Taken</th>
-                <th>In it</th>
-                <th>Waiting, the next one first</th>
-              </tr>
-            </thead>
-            <tbody>
-              {data.map((lane) => (
-                <tr key={lane.name}>
-                  <td>{lane.name}</td>
-                  <td className="num">
-                    {lane.holders.length} of {lane.width}
-                  </td>
-                  <td>
-                    <Seats seats={lane.holders} />
-                  </td>
-                  <td>
-                    <Seats seats={lane.waiting} />
-                  </td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
-        </div>
-      )}
-    </div>
+      {data && data.length > 0 && <DataTable columns={columns} rows={data} keyOf={(lane) => lane.name} />}
+    </Page>
   );
 }
 
-function Seats({ seats }: { seats: readonly { run: number; step: string }[] }) {
+const columns: Column<LaneInfo>[] = [
+  { title: "Lane", cell: (lane) => lane.name },
+  { title: "Taken", numeric: true, cell: (lane) => `${String(lane.holders.length)} of ${String(lane.width)}` },
+  { title: "In it", cell: (lane) => <Seats seats={lane.holders} /> },
+  { title: "Waiting, the next one first", cell: (lane) => <Seats seats={lane.waiting} /> },
+];
+
+const most = 20;
+
+function Seats({ seats }: { seats: LaneInfo["holders"] }) {
   return (
     <>
-      {seats.slice(0, 20).map((seat) => (
+      {seats.slice(0, most).map((seat) => (
         <div key={`${String(seat.run)} ${seat.step}`}>
           <Link to="/runs/$id" params={{ id: String(seat.run) }} search={{ step: seat.step }}>
             run {seat.run}, {seat.step}
           </Link>
         </div>
       ))}
-      {seats.length > 20 && <div className="soft">and {seats.length - 20} more</div>}
+      {seats.length > most && <div className="soft">and {seats.length - most} more</div>}
     </>
   );
 }

@@ -2,18 +2,19 @@ import { NativeSelect } from "@mantine/core";
 import { Link, useNavigate, useParams, useSearch } from "@tanstack/react-router";
 import { useMemo, useState } from "react";
 import { useNow } from "../app/useNow";
-import { useRun } from "../app/useRun";
+import { useRun } from "../queries/useRun";
 import { getStep } from "../core/api/client";
 import type { RunDetail } from "../core/api/types";
 import { between, brief, clock } from "../core/format";
 import { inView, type Chosen } from "../core/graph/instances";
 import { ChainCanvas } from "../parts/canvas/ChainCanvas";
 import type { CanvasView } from "../parts/canvas/CanvasView";
-import { ContentName } from "../parts/ContentName";
-import { RunButtons } from "../parts/RunButtons";
-import { RunGrid } from "../parts/RunGrid";
-import { RunNotice } from "../parts/RunNotice";
-import { StateMark } from "../parts/StateMark";
+import { ContentName } from "../parts/run/ContentName";
+import { PageWithout } from "../parts/page/Page";
+import { RunButtons } from "../parts/run/RunButtons";
+import { RunGrid } from "../parts/run/RunGrid";
+import { RunNotice } from "../parts/run/RunNotice";
+import { StateMark } from "../parts/run/StateMark";
 import { StepPanel } from "../parts/step/StepPanel";
 import { Values } from "../parts/step/Values";
 import { inScope, iterationsOf } from "../core/stepPath";
@@ -58,13 +59,7 @@ export function RunPage() {
     [run, picked, step, id, leg],
   );
 
-  if (error)
-    return (
-      <div className="page">
-        <div className="errorbox">{error}</div>
-      </div>
-    );
-  if (!run || !view) return <div className="page" aria-busy="true" />;
+  if (error !== null || !run || !view) return <PageWithout error={error} />;
   const known = step !== undefined && run.steps.some((s) => s.path === step) ? step : null;
   return (
     <div className="run">

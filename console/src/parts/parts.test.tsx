@@ -5,10 +5,10 @@ import { afterEach, beforeAll, describe, expect, it, vi } from "vitest";
 import { confirmGone } from "../core/api/client";
 import type { RunDetail, WhyInfo } from "../core/api/types";
 import { GateMark } from "./canvas/GateMark";
-import { ParameterFields } from "./ParameterFields";
-import { RunGrid } from "./RunGrid";
-import { RunNotice } from "./RunNotice";
-import { StateMark } from "./StateMark";
+import { ParameterFields } from "./run/ParameterFields";
+import { RunGrid } from "./run/RunGrid";
+import { RunNotice } from "./run/RunNotice";
+import { StateMark } from "./run/StateMark";
 import { Values } from "./step/Values";
 import { WhyView } from "./step/WhyView";
 import { addressOf } from "../core/stepPath";
@@ -20,12 +20,14 @@ vi.mock("../core/api/client", async (whole) => ({
 
 beforeAll(() => {
   // jsdom lacks it, and Mantine asks for it.
-  window.matchMedia = ((query: string) => ({
-    matches: false,
-    media: query,
-    addEventListener: () => undefined,
-    removeEventListener: () => undefined,
-  })) as never;
+  window.matchMedia = (media) =>
+    Object.assign(new EventTarget(), {
+      matches: false,
+      media,
+      onchange: null,
+      addListener: () => undefined,
+      removeListener: () => undefined,
+    });
 });
 afterEach(cleanup);
 

@@ -1,46 +1,7 @@
 import createClient from "openapi-fetch";
 import type { paths } from "./schema";
-import type { RehearsalOrder } from "../rehearsal";
-import type {
-  ChainDetail,
-  ChainSummary,
-  BackfillInfo,
-  KeptInfo,
-  ColumnsInfo,
-  ConnectionCheckInfo,
-  ConnectionInfo,
-  DraftInfo,
-  DraftVersionInfo,
-  DueInfo,
-  ExpressionResult,
-  FireAnswer,
-  FireInfo,
-  HealthInfo,
-  KindsInfo,
-  LaneInfo,
-  LogPage,
-  NameInfo,
-  PartChangeInfo,
-  ProblemInfo,
-  ProfileInfo,
-  ProgressInfo,
-  RehearsalResult,
-  ReleaseDetail,
-  ReleaseInfo,
-  RenameResult,
-  RunDetail,
-  PlanInfo,
-  RunSummary,
-  SecretInfo,
-  StartHoldInfo,
-  StepDetail,
-  SurroundingsInfo,
-  TemplateInfo,
-  TriggerFile,
-  TriggerFileAnswer,
-  TriggerInfo,
-  WeekDayInfo,
-} from "./types";
+import type { RehearsalOrder } from "../rehearsals/rehearsal";
+import type { DraftInfo, HealthInfo, KindsInfo, ProblemInfo } from "./types";
 
 const api = createClient<paths>({ baseUrl: "/", headers: { "X-Gatechain-By": "console" } });
 
@@ -56,8 +17,11 @@ export class Refused extends Error {
   }
 }
 
-async function answer<T>(call: Promise<{ data?: unknown; error?: unknown; response: Response }>): Promise<T> {
-  let result;
+/** What a call of the API brought: data of the type that its path and method say, or what was refused. */
+type Answer<Data> = { data?: Data; error?: unknown; response: Response };
+
+async function answer<Data>(call: Promise<Answer<Data>>): Promise<Data> {
+  let result: Answer<Data>;
   try {
     result = await call;
   } catch {
@@ -66,28 +30,27 @@ async function answer<T>(call: Promise<{ data?: unknown; error?: unknown; respon
   if (result.error !== undefined || !result.response.ok) {
     const problem = result.error as { detail?: string; title?: string } | undefined;
     throw new Refused(
-      problem?.detail ?? problem?.title ?? `the service answered ${String(result.response.status)}`,
+      problem?.detail ?? problem?.title ?? `The service answered ${String(result.response.status)}.`,
       result.response.status,
       (result.error ?? {}) as Refused["details"],
     );
   }
-  return result.data as T;
+  return result.data as Data;
 }
 
-export const listChains = () => answer<ChainSummary[]>(api.GET("/api/chains"));
+export const listChains = () => answer(api.GET("/api/chains"));
 
-export const getChain = (name: string) =>
-  answer<ChainDetail>(api.GET("/api/chains/{name}", { params: { path: { name } } }));
+export const getChain = (name: string) => answer(api.GET("/api/chains/{name}", { params: { path: { name } } }));
 
 /** Plays the latest release, or a draft's source. */
 export const rehearse = (name: string, order: RehearsalOrder, source: string | null = null) =>
-  answer<RehearsalResult>(
+  answer(
     api.POST("/api/chains/{name}/rehearsal", {
       params: { path: { name } },
       body: {
-        params: order.params as never,
+        params: order.params,
         fail: order.fail,
-        give: order.give as never,
+        give: order.give,
         set: null,
         profile: null,
         ways: 0,
@@ -108,23 +71,22 @@ export interface RunFilter {
   limit?: number;
 }
 
-export const listRuns = (filter: RunFilter) =>
-  answer<RunSummary[]>(api.GET("/api/runs", { params: { query: filter } }));
+export const listRuns = (filter: RunFilter) => answer(api.GET("/api/runs", { params: { query: filter } }));
 
 export const getRun = (id: number, leg?: number) =>
-  answer<RunDetail>(api.GET("/api/runs/{id}", { params: { path: { id }, query: { leg } } }));
+  answer(api.GET("/api/runs/{id}", { params: { path: { id }, query: { leg } } }));
 
 export const getStep = (id: number, path: string, leg?: number) =>
-  answer<StepDetail>(api.GET("/api/runs/{id}/step", { params: { path: { id }, query: { path, leg } } }));
+  answer(api.GET("/api/runs/{id}/step", { params: { path: { id }, query: { path, leg } } }));
 
 export const getLog = (id: number, path: string, attempt: number | undefined, from: number) =>
-  answer<LogPage>(api.GET("/api/runs/{id}/log", { params: { path: { id }, query: { path, attempt, from } } }));
+  answer(api.GET("/api/runs/{id}/log", { params: { path: { id }, query: { path, attempt, from } } }));
 
 export const startRun = (chain: string, params: Record<string, unknown>, profile: string | null) =>
-  answer<RunSummary>(api.POST("/api/runs", { body: { chain, params: params as never, profile } }));
+  answer(api.POST("/api/runs", { body: { chain, params: params, profile } }));
 
 export const stopRun = (id: number, message: string | null) =>
-  answer<RunSummary>(api.POST("/api/runs/{id}/stop", { params: { path: { id } }, body: { message } }));
+  answer(api.POST("/api/runs/{id}/stop", { params: { path: { id } }, body: { message } }));
 
 /** What a resume does otherwise than go on from where the run failed. */
 export interface ResumeOrder {
@@ -135,56 +97,52 @@ export interface ResumeOrder {
 }
 
 export const resumeRun = (id: number, order: ResumeOrder) =>
-  answer<RunSummary>(
+  answer(
     api.POST("/api/runs/{id}/resume", {
       params: { path: { id } },
-      body: { ...order, set: order.set as never, settle: null },
+      body: { ...order, set: order.set, settle: null },
     }),
   );
 
 export const planResume = (id: number, order: ResumeOrder, signal: AbortSignal) =>
-  answer<PlanInfo>(
+  answer(
     api.POST("/api/runs/{id}/plan", {
       signal,
       params: { path: { id } },
-      body: { ...order, set: order.set as never, settle: null },
+      body: { ...order, set: order.set, settle: null },
     }),
   );
 
 export const pauseRun = (id: number) =>
-  answer<RunSummary>(api.POST("/api/runs/{id}/pause", { params: { path: { id } }, body: { message: null } }));
+  answer(api.POST("/api/runs/{id}/pause", { params: { path: { id } }, body: { message: null } }));
 
 export const answerRun = (id: number, step: string, reply: string, outputs: Record<string, unknown> | null) =>
-  answer<RunSummary>(
+  answer(
     api.POST("/api/runs/{id}/answer", {
       params: { path: { id } },
-      body: { step, answer: reply, outputs: outputs as never, message: null },
+      body: { step, answer: reply, outputs: outputs, message: null },
     }),
   );
 
 export const restartRun = (id: number) =>
-  answer<RunSummary>(api.POST("/api/runs/{id}/restart", { params: { path: { id } }, body: { latest: false } }));
+  answer(api.POST("/api/runs/{id}/restart", { params: { path: { id } }, body: { latest: false } }));
 
-export const listConnections = () => answer<ConnectionInfo[]>(api.GET("/api/connections"));
+export const listConnections = () => answer(api.GET("/api/connections"));
 
 export const checkConnection = (name: string, area: string) =>
-  answer<ConnectionCheckInfo>(
-    api.POST("/api/connections/{name}/check", { params: { path: { name }, query: { area } } }),
-  );
+  answer(api.POST("/api/connections/{name}/check", { params: { path: { name }, query: { area } } }));
 
-export const listSecrets = () => answer<SecretInfo[]>(api.GET("/api/secrets"));
+export const listSecrets = () => answer(api.GET("/api/secrets"));
 
 export const setSecret = (name: string, value: string) =>
-  answer<unknown>(api.PUT("/api/secrets/{name}", { params: { path: { name } }, body: { value } }));
+  answer(api.PUT("/api/secrets/{name}", { params: { path: { name } }, body: { value } }));
 
-export const removeSecret = (name: string) =>
-  answer<unknown>(api.DELETE("/api/secrets/{name}", { params: { path: { name } } }));
+export const removeSecret = (name: string) => answer(api.DELETE("/api/secrets/{name}", { params: { path: { name } } }));
 
-export const listProfiles = () => answer<ProfileInfo[]>(api.GET("/api/profiles"));
+export const listProfiles = () => answer(api.GET("/api/profiles"));
 
 /** How far the steps of a run have got that are at work, by path. */
-export const getProgress = (id: number) =>
-  answer<Record<string, ProgressInfo>>(api.GET("/api/runs/{id}/progress", { params: { path: { id } } }));
+export const getProgress = (id: number) => answer(api.GET("/api/runs/{id}/progress", { params: { path: { id } } }));
 
 /** How the service fares; that it can't write comes with the status 503, and is an answer all the same. */
 export const getHealth = async (): Promise<HealthInfo> => {
@@ -192,16 +150,14 @@ export const getHealth = async (): Promise<HealthInfo> => {
   return data ?? (error as unknown as HealthInfo);
 };
 
-export const recoverRun = (id: number) =>
-  answer<RunSummary>(api.POST("/api/runs/{id}/recover", { params: { path: { id } } }));
+export const recoverRun = (id: number) => answer(api.POST("/api/runs/{id}/recover", { params: { path: { id } } }));
 
 export const confirmGone = (id: number, step: string) =>
-  answer<RunSummary>(api.POST("/api/runs/{id}/gone", { params: { path: { id } }, body: { step } }));
+  answer(api.POST("/api/runs/{id}/gone", { params: { path: { id } }, body: { step } }));
 
-export const listLanes = () => answer<LaneInfo[]>(api.GET("/api/lanes"));
+export const listLanes = () => answer(api.GET("/api/lanes"));
 
-export const getDraft = (name: string) =>
-  answer<DraftInfo>(api.GET("/api/chains/{name}/draft", { params: { path: { name } } }));
+export const getDraft = (name: string) => answer(api.GET("/api/chains/{name}/draft", { params: { path: { name } } }));
 
 const seen = (version: number) => ({ "If-Match": `"${String(version)}"` });
 
@@ -212,7 +168,7 @@ export const saveDraft = (
   files: Record<string, string> | null = null,
   area: string | null = null,
 ) =>
-  answer<DraftInfo>(
+  answer(
     api.PUT("/api/chains/{name}/draft", {
       params: { path: { name } },
       headers: seen(version),
@@ -221,19 +177,19 @@ export const saveDraft = (
   );
 
 export const discardDraft = (name: string, version: number) =>
-  answer<unknown>(api.DELETE("/api/chains/{name}/draft", { params: { path: { name } }, headers: seen(version) }));
+  answer(api.DELETE("/api/chains/{name}/draft", { params: { path: { name } }, headers: seen(version) }));
 
 export const listDraftVersions = (name: string) =>
-  answer<DraftVersionInfo[]>(api.GET("/api/chains/{name}/draft/history", { params: { path: { name } } }));
+  answer(api.GET("/api/chains/{name}/draft/history", { params: { path: { name } } }));
 
 export const listReleases = (name: string) =>
-  answer<ReleaseInfo[]>(api.GET("/api/chains/{name}/releases", { params: { path: { name } } }));
+  answer(api.GET("/api/chains/{name}/releases", { params: { path: { name } } }));
 
 export const getRelease = (name: string, number: number) =>
-  answer<ReleaseDetail>(api.GET("/api/chains/{name}/releases/{number}", { params: { path: { name, number } } }));
+  answer(api.GET("/api/chains/{name}/releases/{number}", { params: { path: { name, number } } }));
 
 export const makeRelease = (name: string, version: number, note: string) =>
-  answer<ReleaseInfo>(
+  answer(
     api.POST("/api/chains/{name}/releases", {
       params: { path: { name } },
       headers: seen(version),
@@ -254,21 +210,21 @@ export interface TryWish {
 }
 
 export const tryDraft = (name: string, wish: TryWish) =>
-  answer<RunSummary>(
+  answer(
     api.POST("/api/chains/{name}/try", {
       params: { path: { name } },
-      body: { ...wish, params: wish.params as never, given: wish.given as never },
+      body: { ...wish, params: wish.params, given: wish.given },
     }),
   );
 
 export const checkDraft = (chain: string, source: string) =>
-  answer<ProblemInfo[]>(api.POST("/api/design/check", { body: { chain, source } }));
+  answer(api.POST("/api/design/check", { body: { chain, source } }));
 
 export const compareSources = (before: string, after: string) =>
-  answer<PartChangeInfo[]>(api.POST("/api/design/comparison", { body: { before, after } }));
+  answer(api.POST("/api/design/comparison", { body: { before, after } }));
 
 export const planRename = (chain: string, source: string, what: string, scope: string, from: string, to: string) =>
-  answer<RenameResult>(api.POST("/api/design/rename", { body: { chain, source, what, scope, from, to } }));
+  answer(api.POST("/api/design/rename", { body: { chain, source, what, scope, from, to } }));
 
 /** Where an expression stands. */
 export interface Spot {
@@ -285,76 +241,68 @@ export const lookAtExpression = (
   text: string,
   cursor: number | null,
   run: number | null,
-) =>
-  answer<ExpressionResult>(api.POST("/api/design/expression", { body: { chain, source, ...spot, text, cursor, run } }));
+) => answer(api.POST("/api/design/expression", { body: { chain, source, ...spot, text, cursor, run } }));
 
 export const listNames = (chain: string, source: string, spot: Spot) =>
-  answer<NameInfo[]>(
-    api.POST("/api/design/names", { body: { chain, source, ...spot, text: "", cursor: null, run: null } }),
-  );
+  answer(api.POST("/api/design/names", { body: { chain, source, ...spot, text: "", cursor: null, run: null } }));
 
 /** The columns of a load step's source and target, as far as they can be told without a run. */
 export const listColumns = (chain: string, source: string, step: string, run: number | null) =>
-  answer<ColumnsInfo>(api.POST("/api/design/columns", { body: { chain, source, step, run } }));
+  answer(api.POST("/api/design/columns", { body: { chain, source, step, run } }));
 
-export const listKinds = () => answer<KindsInfo>(api.GET("/api/kinds"));
+export const listKinds = async () => (await answer(api.GET("/api/kinds"))) as KindsInfo;
 
-export const getChainSchema = () => answer<unknown>(api.GET("/api/schema/chain"));
+export const getChainSchema = () => answer(api.GET("/api/schema/chain"));
 
-export const getSurroundings = (name: string) =>
-  answer<SurroundingsInfo>(api.GET("/api/design/surroundings/{name}", { params: { path: { name } } }));
+export const getWorkspaceContext = (name: string) =>
+  answer(api.GET("/api/design/surroundings/{name}", { params: { path: { name } } }));
 
-export const listTemplates = () => answer<TemplateInfo[]>(api.GET("/api/templates"));
+export const listTemplates = () => answer(api.GET("/api/templates"));
 
 /** Brings a workspace: contents in base64, by name. */
 export const pushWorkspace = (files: Record<string, string>) =>
-  answer<{ chains: { name: string }[] }>(api.POST("/api/workspace", { body: { files, note: null } }));
+  answer(api.POST("/api/workspace", { body: { files, note: null } }));
 
-export const listKept = (name: string) =>
-  answer<KeptInfo[]>(api.GET("/api/chains/{name}/kept", { params: { path: { name } } }));
+export const listKept = (name: string) => answer(api.GET("/api/chains/{name}/kept", { params: { path: { name } } }));
 
 /** Sets values that a chain keeps, or lets them begin anew. A text is read as the variable's type asks. */
 export const changeKept = (name: string, profile: string, set: Record<string, unknown>, reset: string[]) =>
-  answer<unknown>(
+  answer(
     api.PUT("/api/chains/{name}/kept", {
       params: { path: { name } },
-      body: { profile: profile === "" ? null : profile, set: set as never, reset },
+      body: { profile: profile === "" ? null : profile, set: set, reset },
     }),
   );
 
-export const listTriggers = (chain?: string) =>
-  answer<TriggerInfo[]>(api.GET("/api/triggers", { params: { query: { chain } } }));
+export const listTriggers = (chain?: string) => answer(api.GET("/api/triggers", { params: { query: { chain } } }));
 
 export const switchTrigger = (name: string, on: boolean, missed: boolean) =>
   on
-    ? answer<unknown>(api.POST("/api/triggers/{name}/on", { params: { path: { name } }, body: { missed } }))
-    : answer<unknown>(api.POST("/api/triggers/{name}/off", { params: { path: { name } } }));
+    ? answer(api.POST("/api/triggers/{name}/on", { params: { path: { name } }, body: { missed } }))
+    : answer(api.POST("/api/triggers/{name}/off", { params: { path: { name } } }));
 
 /** Fires a trigger by hand: with what a schedule has now, with an event, or with that of an earlier fire. */
 export const fireTrigger = (name: string, event: unknown, again: number | null) =>
-  answer<FireAnswer>(
-    api.POST("/api/triggers/{name}/fire", { params: { path: { name } }, body: { event: event as never, again } }),
-  );
+  answer(api.POST("/api/triggers/{name}/fire", { params: { path: { name } }, body: { event: event, again } }));
 
 export const nextTimes = (name: string, count: number) =>
-  answer<DueInfo[]>(api.GET("/api/triggers/{name}/next", { params: { path: { name }, query: { count } } }));
+  answer(api.GET("/api/triggers/{name}/next", { params: { path: { name }, query: { count } } }));
 
 export const listFires = (filter: { trigger?: string; fate?: string; run?: number; before?: number; limit?: number }) =>
-  answer<FireInfo[]>(api.GET("/api/fires", { params: { query: filter } }));
+  answer(api.GET("/api/fires", { params: { query: filter } }));
 
-export const weekOfStarts = (from: string) =>
-  answer<WeekDayInfo[]>(api.GET("/api/triggers/week", { params: { query: { from } } }));
+export const weekOfStarts = (from: string) => answer(api.GET("/api/triggers/week", { params: { query: { from } } }));
 
-export const listTriggerFiles = () => answer<TriggerFile[]>(api.GET("/api/triggers/files"));
+export const listTriggerFiles = () => answer(api.GET("/api/triggers/files"));
 
 /** Checks a file of triggers; saves it when it says which version it is of. */
 export const saveTriggers = (path: string, content: string, seen: number | null) =>
-  answer<TriggerFileAnswer>(api.PUT("/api/triggers/files", { body: { path, content, seen } }));
+  answer(api.PUT("/api/triggers/files", { body: { path, content, seen } }));
 
-export const listHolds = () => answer<StartHoldInfo[]>(api.GET("/api/holds"));
+export const listHolds = () => answer(api.GET("/api/holds"));
 
 export const setHold = (on: boolean, why: string | null) =>
-  answer<unknown>(api.PUT("/api/holds", { body: { on, folder: "", why } }));
+  answer(api.PUT("/api/holds", { body: { on, folder: "", why } }));
 
 /** What a backfill does. */
 export interface BackfillOrder {
@@ -367,11 +315,9 @@ export interface BackfillOrder {
 }
 
 export const backfill = (name: string, order: BackfillOrder, preview: boolean) =>
-  answer<BackfillInfo>(
-    api.POST("/api/triggers/{name}/backfill", { params: { path: { name } }, body: { ...order, preview } }),
-  );
+  answer(api.POST("/api/triggers/{name}/backfill", { params: { path: { name } }, body: { ...order, preview } }));
 
-export const listBackfills = () => answer<BackfillInfo[]>(api.GET("/api/backfills"));
+export const listBackfills = () => answer(api.GET("/api/backfills"));
 
 export const changeBackfill = (number: number, action: "pause" | "resume" | "stop") =>
-  answer<BackfillInfo>(api.POST("/api/backfills/{number}/{action}", { params: { path: { number, action } } }));
+  answer(api.POST("/api/backfills/{number}/{action}", { params: { path: { number, action } } }));

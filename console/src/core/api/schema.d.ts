@@ -1028,7 +1028,9 @@ export interface components {
         AnswerRequest: {
             step: string;
             answer: string;
-            outputs?: null | Record<string, never>;
+            outputs?: null | {
+                [key: string]: unknown;
+            };
             message?: null | string;
         };
         AttemptInfo: {
@@ -1404,7 +1406,9 @@ export interface components {
         };
         KeptRequest: {
             profile?: null | string;
-            set?: null | Record<string, never>;
+            set?: null | {
+                [key: string]: unknown;
+            };
             reset?: null | string[];
         };
         KindInfo: {
@@ -1418,7 +1422,9 @@ export interface components {
         KindsInfo: {
             steps: components["schemas"]["KindInfo"][];
             probes: components["schemas"]["KindInfo"][];
-            rules: Record<string, never>;
+            rules: {
+                [key: string]: unknown;
+            };
         };
         LaneInfo: {
             name: string;
@@ -1553,11 +1559,17 @@ export interface components {
             release: string;
         };
         RehearsalRequest: {
-            params?: null | Record<string, never>;
-            set?: null | Record<string, never>;
+            params?: null | {
+                [key: string]: unknown;
+            };
+            set?: null | {
+                [key: string]: unknown;
+            };
             profile?: null | string;
             fail?: null | string[];
-            give?: null | Record<string, never>;
+            give?: null | {
+                [key: string]: unknown;
+            };
             /**
              * Format: int32
              * @default 0
@@ -1633,10 +1645,14 @@ export interface components {
             actor: components["schemas"]["ActorInfo"];
         };
         ResumeRequest: {
-            set?: null | Record<string, never>;
+            set?: null | {
+                [key: string]: unknown;
+            };
             from?: null | string[];
             skip?: null | string[];
-            settle?: null | Record<string, never>;
+            settle?: null | {
+                [key: string]: unknown;
+            };
             release?: null | string;
         };
         RunDetail: {
@@ -1804,7 +1820,9 @@ export interface components {
         };
         StartRequest: {
             chain: string;
-            params?: null | Record<string, never>;
+            params?: null | {
+                [key: string]: unknown;
+            };
             profile?: null | string;
         };
         StepDetail: {
@@ -1868,13 +1886,6 @@ export interface components {
             why: string;
             /** Format: date-time */
             since: string;
-        };
-        SurroundingsInfo: {
-            connections: components["schemas"]["NameInfo"][];
-            lanes: string[];
-            profiles: string[];
-            files: string[];
-            chains: components["schemas"]["ChainNames"][];
         };
         SwitchRequest: {
             /** @default false */
@@ -1963,14 +1974,18 @@ export interface components {
         };
         TryRequest: {
             source?: null | string;
-            params?: null | Record<string, never>;
+            params?: null | {
+                [key: string]: unknown;
+            };
             profile?: null | string;
             /** @default whole */
             part: string;
             step?: null | string;
             /** Format: int64 */
             known?: null | number;
-            given?: null | Record<string, never>;
+            given?: null | {
+                [key: string]: unknown;
+            };
             pauseBefore?: null | string[];
         };
         UseInfo: {
@@ -2014,6 +2029,13 @@ export interface components {
             branches: components["schemas"]["BranchInfo"][];
             warnings: string[];
             guard: null | components["schemas"]["GuardInfo"];
+        };
+        WorkspaceContextInfo: {
+            connections: components["schemas"]["NameInfo"][];
+            lanes: string[];
+            profiles: string[];
+            files: string[];
+            chains: components["schemas"]["ChainNames"][];
         };
         WorkspaceFiles: {
             files: {
@@ -2638,7 +2660,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["SurroundingsInfo"];
+                    "application/json": components["schemas"]["WorkspaceContextInfo"];
                 };
             };
         };

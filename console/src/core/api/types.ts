@@ -42,7 +42,8 @@ export type BackfillInfo = Schemas["BackfillInfo"];
 export type StartHoldInfo = Schemas["StartHoldInfo"];
 export type LogPage = Schemas["LogPage"];
 export type DraftInfo = Schemas["DraftInfo"];
-export interface DraftNews {
+/** A draft that was saved or discarded. */
+export interface DraftNotification {
   chain: string;
   version: number;
   by: string;
@@ -56,6 +57,6 @@ export type ExpressionResult = Schemas["ExpressionResult"];
 export type KindsInfo = Omit<Schemas["KindsInfo"], "rules"> & { rules: Record<string, unknown> };
 export type KindInfo = Schemas["KindInfo"];
 export type NameInfo = Schemas["NameInfo"];
-export type SurroundingsInfo = Schemas["SurroundingsInfo"];
+export type WorkspaceContextInfo = Schemas["WorkspaceContextInfo"];
 export type TemplateInfo = Schemas["TemplateInfo"];
 export type DraftVersionInfo = Schemas["DraftVersionInfo"];

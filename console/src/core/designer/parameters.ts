@@ -13,7 +13,7 @@ export function parametersOf(design: Design): ParameterInfo[] {
     type: p?.type ?? "any",
     label: p?.label ?? null,
     required: p?.default === undefined,
-    default: (p?.default ?? null) as never,
+    default: p?.default ?? null,
   }));
 }
 

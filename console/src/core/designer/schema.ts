@@ -1,6 +1,7 @@
 /** The part of JSON Schema that forms are made from; `x-form` and `x-pick` are ours. */
 export interface Schema {
   type?: string | string[];
+  const?: unknown;
   description?: string;
   default?: unknown;
   enum?: unknown[];

@@ -5,6 +5,25 @@ export function seconds(text: string): number | null {
   return Number(match[1]) * ({ ms: 0.001, s: 1, m: 60, h: 3600, d: 86400 }[match[2] as "s"] ?? 1);
 }
 
+/** A duration in its shortest form, `90s` as `1m30s`; a text that is none as it is. */
+export function shortest(text: string): string {
+  const parts = [...text.matchAll(/(\d+(?:\.\d+)?)(ms|s|m|h|d)/g)];
+  if (parts.length === 0 || parts.map((p) => p[0]).join("") !== text.trim()) return text;
+  let left = Math.round(parts.reduce((sum, [part]) => sum + (seconds(part) ?? 0), 0) * 1000);
+  let short = "";
+  for (const [unit, ms] of [
+    ["d", 86_400_000],
+    ["h", 3_600_000],
+    ["m", 60_000],
+    ["s", 1000],
+    ["ms", 1],
+  ] as const) {
+    if (left >= ms) short += `${String(Math.floor(left / ms))}${unit}`;
+    left %= ms;
+  }
+  return short === "" ? "0s" : short;
+}
+
 /** A length of time in words. */
 export function inWords(total: number): string {
   const of = (n: number, unit: string) => `${String(Number(n.toFixed(1)))} ${unit}${n === 1 ? "" : "s"}`;

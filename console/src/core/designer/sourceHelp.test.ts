@@ -42,8 +42,8 @@ const schema: FileSchema = {
   $defs: {
     step: {
       oneOf: [
-        { properties: { kind: { const: "wait" }, for: { "x-form": "duration" } } as never },
-        { properties: { kind: { const: "stop" }, message: { "x-form": "text" } } as never, description: "Stops it." },
+        { properties: { kind: { const: "wait" }, for: { "x-form": "duration" } } },
+        { properties: { kind: { const: "stop" }, message: { "x-form": "text" } }, description: "Stops it." },
       ],
     },
   },

@@ -41,17 +41,14 @@ function resolve(file: FileSchema, schema: FileSchema, node: YamlNode | null): F
         };
   if (!found.oneOf) return found;
   const kind = child(node, "kind");
-  const named =
-    kind?.kind === "scalar"
-      ? found.oneOf.find((s) => (s.properties?.kind as { const?: unknown } | undefined)?.const === kind.value)
-      : undefined;
+  const named = kind?.kind === "scalar" ? found.oneOf.find((s) => s.properties?.kind?.const === kind.value) : undefined;
   return named
     ? {
         ...named,
         properties: {
           ...named.properties,
           kind: {
-            enum: found.oneOf.map((s) => (s.properties?.kind as { const?: unknown } | undefined)?.const),
+            enum: found.oneOf.map((s) => s.properties?.kind?.const),
             description: named.description,
           },
         },

@@ -1,4 +1,5 @@
 import type { GateEdge, ScopeGraph, StepNode } from "../api/types";
+import { shortest } from "../designer/sentences";
 import { child, plain, YamlText, type Path, type YamlMap, type YamlNode } from "./tree";
 
 /** A step as the file has it. */
@@ -235,7 +236,8 @@ function noteOf(kind: string, map: YamlMap | null): string | null {
     default: {
       const assign = child(map, "assign");
       if (assign?.kind === "map" && assign.entries.length > 0) return assign.entries.map((e) => e.key).join(", ");
-      return kind === "wait" ? (word(child(child(map, "set"), "for")) ?? null) : null;
+      const length = kind === "wait" ? word(child(child(map, "set"), "for")) : undefined;
+      return length === undefined ? null : shortest(length);
     }
   }
 }

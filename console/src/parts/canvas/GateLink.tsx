@@ -6,6 +6,7 @@ import type { Point, Route } from "../../core/graph/elkGraph";
 import { useCanvasView, type CanvasView } from "./CanvasView";
 import { useEditView } from "./EditView";
 import { GateMark } from "./GateMark";
+import { keys } from "../../queries/keys";
 
 export type GateLinkEdge = Edge<{ gate: GateEdge; scope: string; route?: Route }, "gate">;
 
@@ -113,7 +114,7 @@ function along(route: Route | undefined, from: Point, to: Point): [string, numbe
 
 function GateWhy({ view, gate, scope, state }: { view: CanvasView; gate: GateEdge; scope: string; state: string }) {
   const { data, error } = useQuery({
-    queryKey: ["gate", scope, gate.index, state, view.gateKey],
+    queryKey: keys.gate(scope, gate.index, state, view.gateKey),
     queryFn: () => view.gateWhy({ scope, from: gate.from, to: gate.to, label: gate.label }),
     gcTime: 0,
   });

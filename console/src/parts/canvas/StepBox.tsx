@@ -1,6 +1,6 @@
 import { Handle, Position, type Node, type NodeProps } from "@xyflow/react";
 import type { StepNode } from "../../core/api/types";
-import { StateMark } from "../StateMark";
+import { StateMark } from "../run/StateMark";
 import { useCanvasView } from "./CanvasView";
 import { useEditView } from "./EditView";
 

@@ -2,7 +2,7 @@ import { Button } from "@mantine/core";
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import { checkConnection } from "../../core/api/client";
-import { AreaNote } from "../AreaNote";
+import { AreaNote } from "../page/AreaNote";
 import type { ConnectionCheckInfo, ConnectionInfo, SecretInfo } from "../../core/api/types";
 
 type Look = "looking" | ConnectionCheckInfo;

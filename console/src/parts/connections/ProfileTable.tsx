@@ -1,5 +1,5 @@
 import type { ProfileInfo } from "../../core/api/types";
-import { AreaNote } from "../AreaNote";
+import { AreaNote } from "../page/AreaNote";
 
 const keyOf = (profile: ProfileInfo) => `${profile.area ?? ""}/${profile.name}`;
 

@@ -1,14 +1,15 @@
 import { createContext, useContext, useSyncExternalStore } from "react";
-import type { KindsInfo, SurroundingsInfo } from "../../core/api/types";
+import type { KindsInfo, WorkspaceContextInfo } from "../../core/api/types";
 import type { DesignState, DesignStore } from "../../core/designer/DesignStore";
 
 /** What all parts of the designer share. */
 export interface Designing {
   store: DesignStore;
   kinds: KindsInfo;
-  beside: SurroundingsInfo;
+  beside: WorkspaceContextInfo;
   /** A past run whose data expressions are shown with; null for none. */
   pastRun: number | null;
+  setPastRun: (run: number | null) => void;
   /** Opens the dialog that renames. */
   rename: (what: "step" | "variable" | "parameter" | "branch", scope: string, name: string) => void;
 }

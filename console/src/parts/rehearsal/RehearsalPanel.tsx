@@ -1,9 +1,9 @@
 import { Button, NativeSelect, Textarea } from "@mantine/core";
 import type { ChainDetail, RehearsalResult } from "../../core/api/types";
 import { outputsOf } from "../../core/format";
-import { type Wish } from "../../core/rehearsal";
-import { ParameterFields, type Given } from "../ParameterFields";
-import { StateMark } from "../StateMark";
+import { type Wish } from "../../core/rehearsals/rehearsal";
+import { ParameterFields, type Given } from "../run/ParameterFields";
+import { StateMark } from "../run/StateMark";
 import { Values } from "../step/Values";
 import { addressOf } from "../../core/stepPath";
 

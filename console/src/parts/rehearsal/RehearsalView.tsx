@@ -1,16 +1,16 @@
 import { useQuery } from "@tanstack/react-query";
 import { useMemo, useState } from "react";
-import { rehearse } from "../../core/api/client";
 import type { ChainDetail } from "../../core/api/types";
 import { typed } from "../../core/format";
 import { inView, type Chosen } from "../../core/graph/instances";
-import { gateSentence, noWish, wishOf, type Wishes } from "../../core/rehearsal";
+import { gateSentence, noWish, wishOf, type Wishes } from "../../core/rehearsals/rehearsal";
 import type { CanvasView } from "../canvas/CanvasView";
 import { ChainCanvas } from "../canvas/ChainCanvas";
-import type { Given } from "../ParameterFields";
+import type { Given } from "../run/ParameterFields";
 import { RehearsalPanel } from "./RehearsalPanel";
 import { TraceList } from "./TraceList";
 import { addressOf } from "../../core/stepPath";
+import { rehearsalQuery } from "../../queries/design";
 
 /** Plays the chain with made-up outcomes while one chooses them; nothing of it is done. */
 export function RehearsalView({ chain }: { chain: ChainDetail }) {
@@ -26,12 +26,7 @@ export function RehearsalView({ chain }: { chain: ChainDetail }) {
   const [chosen, setChosen] = useState<string | null>(null);
   const [picked, setPicked] = useState<Chosen>(new Map());
   const order = useMemo(() => wishOf(params, wishes), [params, wishes]);
-  const { data, error } = useQuery({
-    queryKey: ["rehearsal", chain.name, chain.release, order],
-    queryFn: () => rehearse(chain.name, order),
-    placeholderData: (before) => before,
-    retry: false,
-  });
+  const { data, error } = useQuery(rehearsalQuery(chain.name, chain.release, null, order));
 
   const choose = (path: string) => setChosen(path);
   const pick = (container: string, index: number) => setPicked((before) => new Map(before).set(container, index));

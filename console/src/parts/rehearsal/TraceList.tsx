@@ -1,6 +1,6 @@
 import type { TraceInfo } from "../../core/api/types";
 import { GateMark } from "../canvas/GateMark";
-import { StateMark } from "../StateMark";
+import { StateMark } from "../run/StateMark";
 
 /** What happened in a rehearsal, line by line. */
 export function TraceList({

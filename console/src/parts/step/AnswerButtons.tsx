@@ -1,8 +1,9 @@
-import { Button, Group, Modal, Textarea } from "@mantine/core";
+import { Button, Group, Textarea } from "@mantine/core";
 import { useState } from "react";
 import { act } from "../../app/act";
 import { answerRun } from "../../core/api/client";
 import { outputsOf } from "../../core/format";
+import { FormDialog } from "../page/FormDialog";
 
 /**
  * What a person can decide about a step that has paused its run; one that holds others, or calls a chain, goes on
@@ -48,36 +49,23 @@ function SettleDialog({ run, path, close }: { run: number; path: string; close: 
     if (await act(`“${path}” was not settled`, () => answerRun(run, path, "settle", outputs))) close();
   };
   return (
-    <Modal opened onClose={close} title={`Settle ${path}`} closeButtonProps={{ "aria-label": "Close" }}>
+    <FormDialog title={`Settle ${path}`} submitLabel="Settle" submit={settle} close={close}>
       <p className="small" style={{ marginTop: 0 }}>
         It counts as succeeded with these outputs; what it assigns is computed from them.
       </p>
-      <form
-        onSubmit={(e) => {
-          e.preventDefault();
-          void settle();
+      <Textarea
+        label="Outputs"
+        description="One a line, name = value; a value may be JSON"
+        autosize
+        minRows={3}
+        value={text}
+        error={wrong}
+        placeholder={"rows = 12"}
+        onChange={(e) => {
+          setText(e.currentTarget.value);
+          setWrong(null);
         }}
-      >
-        <Textarea
-          label="Outputs"
-          description="One a line, name = value; a value may be JSON"
-          autosize
-          minRows={3}
-          value={text}
-          error={wrong}
-          placeholder={"rows = 12"}
-          onChange={(e) => {
-            setText(e.currentTarget.value);
-            setWrong(null);
-          }}
-        />
-        <Group mt="lg" justify="flex-end">
-          <Button variant="default" onClick={close}>
-            Cancel
-          </Button>
-          <Button type="submit">Settle</Button>
-        </Group>
-      </form>
-    </Modal>
+      />
+    </FormDialog>
   );
 }

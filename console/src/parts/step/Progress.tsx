@@ -1,9 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
-import { getProgress } from "../../core/api/client";
+import { progressQuery } from "../../queries/runs";
 
 /** How far a step has got that is at work; nothing when it does not tell. */
 export function Progress({ run, path }: { run: number; path: string }) {
-  const { data } = useQuery({ queryKey: ["progress", run], queryFn: () => getProgress(run), refetchInterval: 500 });
+  const { data } = useQuery(progressQuery(run));
   const progress = data?.[path];
   if (!progress) return null;
   const whole = (n: number) => n.toLocaleString("en", { maximumFractionDigits: 0 });

@@ -1,16 +1,16 @@
 import { Tabs } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
-import { getStep } from "../../core/api/client";
 import { Link } from "@tanstack/react-router";
 import type { RunDetail, StepDetail, StepStatus } from "../../core/api/types";
 import { between, clock } from "../../core/format";
-import { StateMark } from "../StateMark";
-import { holdsOthers } from "../../core/runModel";
+import { StateMark } from "../run/StateMark";
+import { holdsOthers } from "../../core/runs/runModel";
 import { AnswerButtons } from "./AnswerButtons";
 import { LogView } from "./LogView";
 import { Values } from "./Values";
 import { Progress } from "./Progress";
 import { WhyView } from "./WhyView";
+import { stepQuery } from "../../queries/runs";
 
 /** Everything about the chosen step of a run. */
 export function StepPanel({
@@ -30,11 +30,7 @@ export function StepPanel({
     ? `${status.state}-${String(status.attempt)}-${String(status.leg)}-${String(status.hold?.looks)}-${String(status.hold?.next)}`
     : "";
   const undecided = run.gates.filter((g) => g.state === "undecided").length;
-  const { data, error } = useQuery({
-    queryKey: ["step", run.id, path, leg, version, undecided],
-    queryFn: () => getStep(run.id, path, leg),
-    placeholderData: (before) => (before?.status.path === path ? before : undefined),
-  });
+  const { data, error } = useQuery(stepQuery(run.id, path, leg, `${version}-${String(undecided)}`));
   if (error) return <div className="panel">{error.message}</div>;
   if (!data) return <div className="panel" aria-busy="true" />;
   return (

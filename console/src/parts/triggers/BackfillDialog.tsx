@@ -1,17 +1,20 @@
-import { Button, Checkbox, Group, Modal, NativeSelect, NumberInput, TextInput } from "@mantine/core";
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { Checkbox, Group, NativeSelect, NumberInput, TextInput } from "@mantine/core";
+import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { act } from "../../app/act";
-import { backfill, type BackfillOrder } from "../../core/api/client";
+import type { BackfillOrder } from "../../core/api/client";
 import type { TriggerInfo } from "../../core/api/types";
 import { dayBegins, inZone, placeOf } from "../../core/triggers/words";
+import { backfillPreviewQuery, useTriggerCommands } from "../../queries/triggers";
+import { ErrorBox } from "../page/ErrorBox";
+import { FormDialog } from "../page/FormDialog";
 
 const day = 86_400_000;
 const dateOf = (at: number) => new Date(at).toISOString().slice(0, 10);
 
 /** Asks for a span, shows which due times would be made up for, and begins. */
 export function BackfillDialog({ trigger, close }: { trigger: TriggerInfo; close: () => void }) {
-  const queries = useQueryClient();
+  const commands = useTriggerCommands();
   const [from, setFrom] = useState(() => dateOf(Date.now() - 7 * day));
   const [to, setTo] = useState(() => dateOf(Date.now()));
   const [parallel, setParallel] = useState(1);
@@ -26,26 +29,19 @@ export function BackfillDialog({ trigger, close }: { trigger: TriggerInfo; close
     again,
     keep,
   };
-  const preview = useQuery({
-    queryKey: ["triggers", trigger.name, "backfill", order],
-    queryFn: () => backfill(trigger.name, order, true),
-    retry: false,
-    placeholderData: (before) => before,
-  });
+  const preview = useQuery(backfillPreviewQuery(trigger.name, order));
   const begin = async () => {
-    const begun = await act("Nothing was begun", () => backfill(trigger.name, order, false));
-    await queries.invalidateQueries({ queryKey: ["backfills"] });
-    await queries.invalidateQueries({ queryKey: ["triggers"] });
-    if (begun) close();
+    if (await act("The backfill was not started", () => commands.backfill(trigger.name, order))) close();
   };
   const times = preview.data?.times ?? 0;
   return (
-    <Modal
-      opened
-      onClose={close}
-      size="lg"
+    <FormDialog
       title={`Backfill ${trigger.name}`}
-      closeButtonProps={{ "aria-label": "Close" }}
+      submitLabel="Start"
+      submit={begin}
+      close={close}
+      disabled={times === 0 || preview.error !== null}
+      size="lg"
     >
       <p className="small soft">
         Starts {trigger.chain} for every due time of the span that has no run yet, with the release of this moment.
@@ -96,7 +92,7 @@ export function BackfillDialog({ trigger, close }: { trigger: TriggerInfo; close
       </Group>
       <div className="preview" aria-live="polite">
         {preview.error ? (
-          <div className="errorbox">{preview.error.message}</div>
+          <ErrorBox error={preview.error} />
         ) : (
           <>
             <b>
@@ -114,14 +110,6 @@ export function BackfillDialog({ trigger, close }: { trigger: TriggerInfo; close
           </>
         )}
       </div>
-      <Group mt="lg" justify="flex-end">
-        <Button variant="default" onClick={close}>
-          Cancel
-        </Button>
-        <Button disabled={times === 0 || preview.error !== null} onClick={() => void begin()}>
-          Begin
-        </Button>
-      </Group>
-    </Modal>
+    </FormDialog>
   );
 }

@@ -1,87 +1,77 @@
 import { Button } from "@mantine/core";
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { act } from "../../app/act";
-import { changeBackfill, listBackfills } from "../../core/api/client";
+import { backfillsQuery, useTriggerCommands } from "../../queries/triggers";
+import type { BackfillInfo } from "../../core/api/types";
+import { DataTable, type Column } from "../table/DataTable";
 
 /** Backfills and how far they have got; nothing when there is none. */
 export function BackfillList() {
-  const queries = useQueryClient();
-  const backfills = useQuery({
-    queryKey: ["backfills"],
-    queryFn: listBackfills,
-    refetchInterval: (query) => (query.state.data?.some((b) => b.state === "running") ? 1000 : false),
-  });
-  if (!backfills.data || backfills.data.length === 0) return null;
-  const change = async (number: number, action: "pause" | "resume" | "stop") => {
-    await act("The backfill was not changed", () => changeBackfill(number, action));
-    await queries.invalidateQueries({ queryKey: ["backfills"] });
-  };
+  const { data } = useQuery(backfillsQuery);
+  if (!data || data.length === 0) return null;
   return (
     <>
       <h2 className="second">Backfills</h2>
-      <div className="sheet">
-        <table className="dense">
-          <thead>
-            <tr>
-              <th className="num">No.</th>
-              <th>Trigger</th>
-              <th>Span</th>
-              <th>State</th>
-              <th>How far</th>
-              <th>Failed</th>
-              <th />
-            </tr>
-          </thead>
-          <tbody>
-            {backfills.data.map((b) => (
-              <tr key={b.number}>
-                <td className="num">{b.number}</td>
-                <td>{b.trigger}</td>
-                <td className="soft">
-                  {b.from.slice(0, 10)} to {b.to.slice(0, 10)}
-                </td>
-                <td>{b.state}</td>
-                <td>
-                  <progress max={b.times} value={b.succeeded + b.passedOver + b.failed} /> {b.succeeded} of {b.times}{" "}
-                  succeeded{b.going > 0 && `, ${String(b.going)} going`}
-                </td>
-                <td>
-                  {b.failures.slice(0, 3).map((f) =>
-                    f.run !== null ? (
-                      <Link key={f.due} to="/runs/$id" params={{ id: String(f.run) }}>
-                        run {f.run}{" "}
-                      </Link>
-                    ) : (
-                      <span key={f.due} title={f.why}>
-                        {f.due.slice(0, 10)}{" "}
-                      </span>
-                    ),
-                  )}
-                  {b.failed > 3 && `and ${String(b.failed - 3)} more`}
-                </td>
-                <td>
-                  {b.state === "running" && (
-                    <Button size="compact-xs" variant="default" onClick={() => void change(b.number, "pause")}>
-                      Pause
-                    </Button>
-                  )}
-                  {b.state === "paused" && (
-                    <Button size="compact-xs" variant="default" onClick={() => void change(b.number, "resume")}>
-                      Resume
-                    </Button>
-                  )}
-                  {(b.state === "running" || b.state === "paused") && (
-                    <Button ml={4} size="compact-xs" variant="default" onClick={() => void change(b.number, "stop")}>
-                      Stop
-                    </Button>
-                  )}
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      </div>
+      <DataTable columns={columns} rows={data} keyOf={(b) => b.number} />
+    </>
+  );
+}
+
+const columns: Column<BackfillInfo>[] = [
+  { title: "No.", numeric: true, cell: (b) => b.number },
+  { title: "Trigger", cell: (b) => b.trigger },
+  { title: "Span", className: "soft", cell: (b) => `${b.from.slice(0, 10)} to ${b.to.slice(0, 10)}` },
+  { title: "State", cell: (b) => b.state },
+  {
+    title: "Progress",
+    cell: (b) => (
+      <>
+        <progress max={b.times} value={b.succeeded + b.passedOver + b.failed} /> {b.succeeded} of {b.times} succeeded
+        {b.going > 0 && `, ${String(b.going)} running`}
+      </>
+    ),
+  },
+  { title: "Failed", cell: (b) => <Failures backfill={b} /> },
+  { title: { spoken: "Actions" }, cell: (b) => <Buttons backfill={b} /> },
+];
+
+function Failures({ backfill }: { backfill: BackfillInfo }) {
+  return (
+    <>
+      {backfill.failures.slice(0, 3).map((f) =>
+        f.run !== null ? (
+          <Link key={f.due} to="/runs/$id" params={{ id: String(f.run) }}>
+            run {f.run}{" "}
+          </Link>
+        ) : (
+          <span key={f.due} title={f.why}>
+            {f.due.slice(0, 10)}{" "}
+          </span>
+        ),
+      )}
+      {backfill.failed > 3 && `and ${String(backfill.failed - 3)} more`}
+    </>
+  );
+}
+
+function Buttons({ backfill: { number, state } }: { backfill: BackfillInfo }) {
+  const { changeBackfill } = useTriggerCommands();
+  const button = (label: string, action: "pause" | "resume" | "stop") => (
+    <Button
+      mr={4}
+      size="compact-xs"
+      variant="default"
+      onClick={() => void act("The backfill was not changed", () => changeBackfill(number, action))}
+    >
+      {label}
+    </Button>
+  );
+  return (
+    <>
+      {state === "running" && button("Pause", "pause")}
+      {state === "paused" && button("Resume", "resume")}
+      {(state === "running" || state === "paused") && button("Stop", "stop")}
     </>
   );
 }

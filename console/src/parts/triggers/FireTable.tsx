@@ -2,28 +2,19 @@ import { Button } from "@mantine/core";
 import { Link } from "@tanstack/react-router";
 import { Fragment, useState } from "react";
 import { act } from "../../app/act";
-import { fireTrigger } from "../../core/api/client";
 import type { FireInfo } from "../../core/api/types";
 import { clock } from "../../core/format";
 import { fateOf, happened, isMissing } from "../../core/triggers/words";
-import { StateMark } from "../StateMark";
+import { StateMark } from "../run/StateMark";
+import { useTriggerCommands } from "../../queries/triggers";
 
 /** Occasions of a trigger, newest first, and what became of each; an event opens on a click. */
-export function FireTable({
-  fires,
-  now,
-  fired,
-}: {
-  fires: readonly FireInfo[];
-  now: number;
-  fired: () => Promise<unknown>;
-}) {
+export function FireTable({ fires, now }: { fires: readonly FireInfo[]; now: number }) {
+  const commands = useTriggerCommands();
   const [open, setOpen] = useState<number | null>(null);
   if (fires.length === 0) return <p className="soft">It has not fired yet.</p>;
-  const again = async (fire: FireInfo) => {
-    await act("The fire was not done again", () => fireTrigger(fire.trigger, null, fire.number));
-    await fired();
-  };
+  const again = (fire: FireInfo) =>
+    act("The fire was not repeated", () => commands.fire(fire.trigger, null, fire.number));
   return (
     <table className="dense fires">
       <thead>

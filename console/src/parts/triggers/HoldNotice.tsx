@@ -1,18 +1,14 @@
 import { Button } from "@mantine/core";
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { act } from "../../app/act";
-import { listHolds, setHold } from "../../core/api/client";
 import { clock } from "../../core/format";
+import { holdsQuery, useTriggerCommands } from "../../queries/triggers";
 
 /** Says where nothing starts by itself, and lets it start again; or holds everything. */
 export function HoldNotice() {
-  const queries = useQueryClient();
-  const holds = useQuery({ queryKey: ["holds"], queryFn: listHolds });
-  const change = async (on: boolean) => {
-    await act("Nothing was changed", () => setHold(on, null));
-    await queries.invalidateQueries({ queryKey: ["holds"] });
-    await queries.invalidateQueries({ queryKey: ["triggers"] });
-  };
+  const commands = useTriggerCommands();
+  const holds = useQuery(holdsQuery);
+  const change = (on: boolean) => act("Nothing was changed", () => commands.hold(on, null));
   if (!holds.data) return null;
   if (holds.data.length === 0)
     return (

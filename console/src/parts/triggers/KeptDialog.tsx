@@ -1,22 +1,15 @@
 import { Button, Modal, TextInput } from "@mantine/core";
-import { useQueryClient } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import { act } from "../../app/act";
-import { changeKept } from "../../core/api/client";
 import type { KeptInfo } from "../../core/api/types";
 import { clock } from "../../core/format";
+import { useChainCommands } from "../../queries/chains";
 
 /** What a chain keeps from run to run, profile by profile; each value can be set, or begin anew. */
 export function KeptDialog({ chain, kept, close }: { chain: string; kept: KeptInfo[]; close: () => void }) {
   return (
-    <Modal
-      opened
-      onClose={close}
-      size="lg"
-      title={`What ${chain} keeps from run to run`}
-      closeButtonProps={{ "aria-label": "Close" }}
-    >
+    <Modal opened onClose={close} size="lg" title={`What ${chain} keeps from run to run`}>
       <p className="small soft">
         The next run begins with these values. A run that is going when one is changed keeps nothing of its own.
       </p>
@@ -46,13 +39,11 @@ export function KeptDialog({ chain, kept, close }: { chain: string; kept: KeptIn
 }
 
 function KeptValue({ chain, profile, name, value }: { chain: string; profile: string; name: string; value: unknown }) {
-  const queries = useQueryClient();
+  const { setKept } = useChainCommands();
   const shown = typeof value === "string" ? value : JSON.stringify(value);
   const [typed, setTyped] = useState(shown);
-  const change = async (set: Record<string, unknown>, reset: string[]) => {
-    await act("Nothing was changed", () => changeKept(chain, profile, set, reset));
-    await queries.invalidateQueries({ queryKey: ["kept", chain] });
-  };
+  const change = (set: Record<string, unknown>, reset: string[]) =>
+    act("Nothing was changed", () => setKept(chain, profile, set, reset));
   return (
     <div className="keptvalue">
       <TextInput

@@ -1,39 +1,25 @@
 import { Button, Switch } from "@mantine/core";
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import { act } from "../../app/act";
-import { fireTrigger, listFires, nextTimes, switchTrigger } from "../../core/api/client";
 import type { TriggerInfo } from "../../core/api/types";
 import { clock } from "../../core/format";
 import { inZone, placeOf, until } from "../../core/triggers/words";
 import { BackfillDialog } from "./BackfillDialog";
 import { FireTable } from "./FireTable";
+import { firesQuery, nextTimesQuery, useTriggerCommands } from "../../queries/triggers";
+import { ErrorBox } from "../page/ErrorBox";
 
 /** One trigger: when it fires, with what, and what its fires brought. */
 export function TriggerDetail({ trigger, now, edit }: { trigger: TriggerInfo; now: number; edit: () => void }) {
-  const queries = useQueryClient();
+  const commands = useTriggerCommands();
   const [filling, setFilling] = useState(false);
   const schedule = trigger.kind === "schedule";
-  const next = useQuery({
-    queryKey: ["triggers", trigger.name, "next", trigger.next?.at],
-    queryFn: () => nextTimes(trigger.name, 5),
-    enabled: schedule,
-  });
-  const fires = useQuery({
-    queryKey: ["triggers", trigger.name, "fires", trigger.fires[0]?.number, trigger.fires[0]?.outcome],
-    queryFn: () => listFires({ trigger: trigger.name, limit: 30 }),
-    placeholderData: (before) => before,
-  });
-  const again = () => queries.invalidateQueries({ queryKey: ["triggers"] });
-  const flip = async (on: boolean) => {
-    await act(`${trigger.name} was not switched`, () => switchTrigger(trigger.name, on, false));
-    await again();
-  };
-  const fire = async () => {
-    await act(`${trigger.name} was not fired`, () => fireTrigger(trigger.name, null, null));
-    await again();
-  };
+  const next = useQuery(nextTimesQuery(trigger));
+  const fires = useQuery(firesQuery(trigger));
+  const turn = (on: boolean) => act(`${trigger.name} was not switched`, () => commands.turn(trigger.name, on));
+  const fire = () => act(`${trigger.name} was not fired`, () => commands.fire(trigger.name, null, null));
   return (
     <div className="sheet triggerdetail">
       <div className="line">
@@ -42,7 +28,7 @@ export function TriggerDetail({ trigger, now, edit }: { trigger: TriggerInfo; no
           checked={trigger.on}
           label={trigger.on ? "on" : "off"}
           aria-label={`${trigger.name} is ${trigger.on ? "on" : "off"}`}
-          onChange={(e) => void flip(e.currentTarget.checked)}
+          onChange={(e) => void turn(e.currentTarget.checked)}
         />
         <span className="rest">
           {schedule && (
@@ -74,9 +60,7 @@ export function TriggerDetail({ trigger, now, edit }: { trigger: TriggerInfo; no
         </p>
       )}
       {trigger.troubles.map((trouble) => (
-        <div key={trouble} className="errorbox">
-          {trouble}
-        </div>
+        <ErrorBox key={trouble} error={trouble} />
       ))}
       <dl className="facts">
         {schedule && (
@@ -135,7 +119,7 @@ export function TriggerDetail({ trigger, now, edit }: { trigger: TriggerInfo; no
         <dd className="mono">{trigger.file}</dd>
       </dl>
       <h3>Fires</h3>
-      <FireTable fires={fires.data ?? trigger.fires} now={now} fired={again} />
+      <FireTable fires={fires.data ?? trigger.fires} now={now} />
       {filling && <BackfillDialog trigger={trigger} close={() => setFilling(false)} />}
     </div>
   );

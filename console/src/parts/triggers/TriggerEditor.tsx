@@ -1,9 +1,9 @@
 import { Button, Group, Modal, NativeSelect, Textarea, TextInput } from "@mantine/core";
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { useNavigate } from "@tanstack/react-router";
 import { useEffect, useState } from "react";
 import { act } from "../../app/act";
-import { getChain, listChains, listTriggerFiles, saveTriggers } from "../../core/api/client";
+import { saveTriggers } from "../../core/api/client";
 import type { TriggerFile, TriggerFileAnswer } from "../../core/api/types";
 import {
   blank,
@@ -17,48 +17,32 @@ import {
 } from "../../core/triggers/form";
 import { inZone, placeOf } from "../../core/triggers/words";
 import { SourceFields } from "./SourceFields";
+import { chainQuery, chainsQuery } from "../../queries/chains";
+import { triggerFilesQuery, useTriggerCommands } from "../../queries/triggers";
+import { ErrorBox } from "../page/ErrorBox";
 
 /** Edits a trigger, or makes a new one. What the form does not know of the file stays as it is. */
 export function TriggerEditor({ name, close }: { name: string | null; close: () => void }) {
-  // Read once, when it opens: what is being typed is not read over by what happens meanwhile.
-  const files = useQuery({
-    queryKey: ["trigger files"],
-    queryFn: listTriggerFiles,
-    staleTime: Infinity,
-    gcTime: 0,
-    refetchOnWindowFocus: false,
-    refetchOnReconnect: false,
-  });
+  const files = useQuery(triggerFilesQuery);
   const file = files.data?.find((f) => name !== null && readEntry(f.content, name) !== null) ?? files.data?.[0];
   return (
-    <Modal
-      opened
-      onClose={close}
-      size="xl"
-      title={name === null ? "New trigger" : `Edit ${name}`}
-      closeButtonProps={{ "aria-label": "Close" }}
-    >
-      {files.error && <div className="errorbox">{files.error.message}</div>}
+    <Modal opened onClose={close} size="xl" title={name === null ? "New trigger" : `Edit ${name}`}>
+      <ErrorBox error={files.error} />
       {file && <Form name={name} file={file} close={close} />}
     </Modal>
   );
 }
 
 function Form({ name, file, close }: { name: string | null; file: TriggerFile; close: () => void }) {
-  const queries = useQueryClient();
+  const commands = useTriggerCommands();
   const navigate = useNavigate();
-  const chains = useQuery({ queryKey: ["chains"], queryFn: listChains });
+  const chains = useQuery(chainsQuery);
   const [called, setCalled] = useState(name ?? "");
   const [entry, setEntry] = useState<TriggerEntry>(
     () => (name === null ? null : readEntry(file.content, name)) ?? blank("schedule", ""),
   );
   const kind = kindOf(entry) ?? "schedule";
-  const chain = useQuery({
-    queryKey: ["chain", entry.chain],
-    queryFn: () => getChain(entry.chain ?? ""),
-    enabled: (entry.chain ?? "") !== "",
-    retry: false,
-  });
+  const chain = useQuery({ ...chainQuery(entry.chain ?? ""), enabled: (entry.chain ?? "") !== "" });
   const complete = called.trim() !== "" && (entry.chain ?? "") !== "";
   const text = put(file.content, name, called.trim() || "new", entry);
   const said = useChecked(file.path, text);
@@ -78,13 +62,12 @@ function Form({ name, file, close }: { name: string | null; file: TriggerFile; c
   };
   const save = async (content: string, then: string | undefined) => {
     const saved = await act("Nothing was saved", async () => {
-      const answer = await saveTriggers(file.path, content, file.version);
+      const answer = await commands.save(file.path, content, file.version);
       if (answer.version === null)
         throw new Error(answer.problems.map((p) => `line ${String(p.line)}: ${p.message}`).join("\n"));
       return answer;
     });
     if (!saved) return;
-    await queries.invalidateQueries({ queryKey: ["triggers"] });
     close();
     await navigate({ to: "/triggers", search: { name: then } });
   };

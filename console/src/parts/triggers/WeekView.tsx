@@ -2,8 +2,8 @@ import { Button } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
-import { weekOfStarts } from "../../core/api/client";
 import { isMissing } from "../../core/triggers/words";
+import { weekQuery } from "../../queries/triggers";
 
 const day = 86_400_000;
 const dateOf = (at: number) => new Date(at).toISOString().slice(0, 10);
@@ -13,11 +13,7 @@ const time = (at: string) => at.slice(11, 16);
 export function WeekView({ now }: { now: number }) {
   const [offset, setOffset] = useState(0);
   const from = dateOf(now + (offset * 7 - 1) * day);
-  const week = useQuery({
-    queryKey: ["triggers", "week", from],
-    queryFn: () => weekOfStarts(from),
-    placeholderData: (before) => before,
-  });
+  const week = useQuery(weekQuery(from));
   return (
     <div className="sheet week">
       <div className="line">

@@ -1,0 +1,60 @@
+import type { KeyboardEvent } from "react";
+import type { DesignState } from "../../../core/designer/DesignStore";
+import type { Box } from "../../../core/graph/flow";
+import type { CanvasView } from "../../canvas/CanvasView";
+import type { EditView } from "../../canvas/EditView";
+import { useDesigning } from "../useDesign";
+import { DesignCanvas } from "./DesignCanvas";
+import { sayChosen } from "./marks";
+
+/** The canvas with its keys, and what it says while it is empty or a step is being picked. */
+export function CanvasPane({
+  state,
+  view,
+  edit,
+  drawn,
+  ask,
+  onKeyDown,
+}: {
+  state: DesignState;
+  view: CanvasView | null;
+  edit: EditView;
+  drawn: (boxes: Box[]) => void;
+  ask: (after: string | null, scope: string) => void;
+  onKeyDown: (event: KeyboardEvent) => void;
+}) {
+  const { store } = useDesigning();
+  return (
+    <div
+      className="designcanvas canvas"
+      tabIndex={0}
+      role="application"
+      aria-label="Canvas. Arrow keys walk along gates, A adds a step, G starts a gate, Enter opens the chosen step, F2 renames it"
+      onKeyDown={onKeyDown}
+    >
+      <DesignCanvas state={state} view={view} edit={edit} drawn={drawn} ask={ask} />
+      {state.picking && (
+        <div className="pickhint" role="status">
+          Click the step whose output you want{" "}
+          <button type="button" className="linkbutton" onClick={() => store.pickStep(null)}>
+            Cancel
+          </button>
+        </div>
+      )}
+      <div className="visuallyhidden" role="status">
+        {sayChosen(state)}
+      </div>
+      {state.design.root.steps.length === 0 && (
+        <div className="canvasempty">
+          <p>
+            <b>This chain has no steps yet.</b>
+          </p>
+          <p>
+            Drag a kind of step from the left, or press <kbd>A</kbd>. Then draw a gate from its right edge to the next
+            one, or press <kbd>G</kbd>.
+          </p>
+        </div>
+      )}
+    </div>
+  );
+}

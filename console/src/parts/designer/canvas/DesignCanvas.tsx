@@ -1,0 +1,393 @@
+import {
+  Background,
+  BackgroundVariant,
+  Controls,
+  MiniMap,
+  Position,
+  ReactFlow,
+  useReactFlow,
+  useStore,
+  type NodeChange,
+  type OnConnectEnd,
+} from "@xyflow/react";
+import { notifications } from "@mantine/notifications";
+import {
+  useCallback,
+  useEffect,
+  useLayoutEffect,
+  useMemo,
+  useRef,
+  useState,
+  type DragEvent,
+  type MouseEvent,
+} from "react";
+import { absolutePlaces, boxesOf, placesOfScope, shapeOf, withFolded } from "../../../core/designer/arrange";
+import type { DesignState } from "../../../core/designer/DesignStore";
+import { addStep, connect, moveInto, place, whyNoGate } from "../../../core/designer/operations";
+import type { Box } from "../../../core/graph/flow";
+import { layOut, type Layout } from "../../../core/graph/layout";
+import { CanvasContext, type CanvasView } from "../../canvas/CanvasView";
+import { EditContext, type EditView } from "../../canvas/EditView";
+import { FarDrawing } from "../../canvas/FarDrawing";
+import { GateLink, type GateLinkEdge } from "../../canvas/GateLink";
+import { ContainerBox, StepBox, type StepBoxNode } from "../../canvas/StepBox";
+import { useDesigning } from "../useDesign";
+import { useSight } from "./useSight";
+import { scopeOf } from "../../../core/stepPath";
+
+const nodeTypes = { step: StepBox, container: ContainerBox };
+const edgeTypes = { gate: GateLink };
+
+/** From how many steps on the drawing leaves out what is not in view, and is a plain one from afar. */
+const MANY = 60;
+/** Below this zoom no word can be read. */
+const AFAR = 0.4;
+
+interface Props {
+  state: DesignState;
+  view: CanvasView | null;
+  edit: EditView;
+  /** Told of every drawing: where things are. */
+  drawn: (boxes: Box[]) => void;
+  /** Asks for a step to be added behind another, at a point of the page. */
+  ask: (after: string | null, scope: string) => void;
+}
+
+/** The drawing that one works on. */
+export function DesignCanvas({ state, view, edit, drawn, ask }: Props) {
+  const { store } = useDesigning();
+  const flow = useReactFlow();
+  const sight = useSight();
+  const { design, selection, folded } = state;
+  const headers = view ? 72 : 48;
+  const graph = useMemo(() => withFolded(design.root, folded), [design, folded]);
+  const shape = useMemo(() => shapeOf(graph), [graph]);
+  const [laid, setLaid] = useState<{ shape: string; layout: Layout } | null>(null);
+  const [dragged, setDragged] = useState<ReadonlyMap<string, { x: number; y: number }>>(new Map());
+  const [fitted, setFitted] = useState(false);
+
+  const latest = useRef(graph);
+  latest.current = graph;
+  useEffect(() => {
+    let wanted = true;
+    layOut(latest.current, headers).then(
+      (layout) => wanted && setLaid({ shape, layout }),
+      (e: unknown) =>
+        wanted && notifications.show({ color: "red", title: "The drawing could not be laid out", message: String(e) }),
+    );
+    return () => {
+      wanted = false;
+    };
+  }, [shape, headers]);
+
+  const { boxes, links } = useMemo(
+    () => (laid ? boxesOf(graph, laid.layout) : { boxes: [], links: [] }),
+    [graph, laid],
+  );
+  const places = useMemo(() => absolutePlaces(boxes), [boxes]);
+  useEffect(() => drawn(boxes), [boxes, drawn]);
+
+  const zoomedOut = useStore((s) => s.transform[2] < AFAR);
+  const sized = useStore((s) => s.width > 0);
+  const many = boxes.length > MANY;
+  const far = many && (zoomedOut || !fitted);
+
+  const chosen = useMemo(() => new Set(selection.steps), [selection]);
+  const before = useRef(new Map<string, StepBoxNode>());
+  const nodes = useMemo(() => {
+    const next = new Map<string, StepBoxNode>();
+    for (const box of far ? [] : boxes) {
+      const at = dragged.get(box.id) ?? box;
+      const node: StepBoxNode = {
+        id: box.id,
+        type: box.step.inner ? "container" : "step",
+        position: { x: at.x, y: at.y },
+        parentId: box.parent ?? undefined,
+        data: { step: box.step },
+        width: box.width,
+        height: box.height,
+        selected: chosen.has(box.id),
+        draggable: view === null,
+        zIndex: box.step.inner ? 0 : 1,
+        focusable: false,
+        dragHandle: box.step.inner ? ".head" : undefined,
+        handles: docks(box),
+      };
+      const old = before.current.get(box.id);
+      next.set(box.id, old && same(old, node) ? old : node);
+    }
+    before.current = next;
+    return [...next.values()];
+  }, [boxes, chosen, dragged, view, far]);
+  const edges = useMemo(
+    () =>
+      (far ? [] : links).map((link): GateLinkEdge => ({
+        id: link.id,
+        type: "gate",
+        source: link.source,
+        target: link.target,
+        data: { gate: link.gate, scope: link.scope, route: link.route },
+        focusable: false,
+        selectable: false,
+        zIndex: 1,
+      })),
+    [links, far],
+  );
+
+  // The whole drawing stays in view until somebody moves it; from then on only what is chosen is kept in sight.
+  const moved = useRef(false);
+  const seen = useRef({ x: 0, y: 0, zoom: 1 });
+  useLayoutEffect(() => {
+    if (boxes.length === 0 || !sized) return;
+    if (!fitted || !moved.current) sight.all(boxes, fitted ? 150 : 0);
+    else sight.keep(boxes, store.state.selection.steps[0]);
+    setFitted(true);
+    // Being fitted for the first time is no reason to do it again.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [boxes, sized, sight, store]);
+
+  const onNodesChange = useCallback(
+    (changes: NodeChange<StepBoxNode>[]) => {
+      const picks = changes.filter((c) => c.type === "select");
+      if (picks.length > 0 && !store.state.picking) {
+        const now = new Set(store.state.selection.steps);
+        for (const c of picks) {
+          if (c.selected) now.add(c.id);
+          else now.delete(c.id);
+        }
+        store.select({ steps: [...now], gate: now.size > 0 ? null : store.state.selection.gate });
+      }
+      const moves = changes.filter((c) => c.type === "position");
+      if (moves.some((c) => c.dragging))
+        setDragged(
+          (all) =>
+            new Map([
+              ...all,
+              ...moves.flatMap((c): [string, { x: number; y: number }][] => (c.position ? [[c.id, c.position]] : [])),
+            ]),
+        );
+    },
+    [store],
+  );
+
+  const scopeAt = (point: { x: number; y: number }, except: readonly string[]) => {
+    const inside = boxes
+      .filter((b) => b.step.inner && !except.some((e) => b.id === e || b.id.startsWith(`${e}/`)))
+      .filter((b) => {
+        const at = places.get(b.id) ?? b;
+        return point.x > at.x && point.x < at.x + b.width && point.y > at.y && point.y < at.y + b.height;
+      });
+    return inside.sort((a, b) => b.id.length - a.id.length)[0]?.id ?? "";
+  };
+
+  const originOf = (container: string | null) => places.get(container ?? "") ?? { x: 0, y: 0 };
+
+  const onNodeDragStop = (_: unknown, node: StepBoxNode, all: StepBoxNode[]) => {
+    const moved = new Map(all.map((n) => [n.id, n.position]));
+    const box = boxes.find((b) => b.id === node.id);
+    setDragged(new Map());
+    if (!box) return;
+    const origin = originOf(box.parent);
+    const centre = {
+      x: origin.x + node.position.x + box.width / 2,
+      y: origin.y + node.position.y + (box.step.inner ? 12 : box.height / 2),
+    };
+    const scope = scopeAt(centre, [...moved.keys()]);
+    if (scope !== scopeOf(node.id)) {
+      store.apply(moveInto(design, [...moved.keys()], scope));
+      return;
+    }
+    if (Math.abs(node.position.x - box.x) + Math.abs(node.position.y - box.y) < 4) return;
+    const put = placesOfScope(boxes, scope);
+    for (const [id, at] of moved)
+      if (scopeOf(id) === scope) put.set(id, [Math.max(0, at.x), Math.max(scope === "" ? -1e6 : headers, at.y)]);
+    store.apply(place(design, put));
+  };
+
+  /** What a kind that is dragged would be put into or behind. */
+  const [over, setOver] = useState<string | null>(null);
+  const targetAt = (event: DragEvent) => {
+    const point = flow.screenToFlowPosition({ x: event.clientX, y: event.clientY });
+    const scope = scopeAt(point, []);
+    const origin = originOf(scope);
+    const inScope = boxes.filter((b) => (b.parent ?? "") === scope);
+    // Onto a step: behind it.
+    const onto = inScope.find(
+      (b) =>
+        point.x - origin.x > b.x &&
+        point.x - origin.x < b.x + b.width &&
+        point.y - origin.y > b.y &&
+        point.y - origin.y < b.y + b.height,
+    );
+    return { point, scope, origin, inScope, onto };
+  };
+  const onDragOver = (event: DragEvent) => {
+    event.preventDefault();
+    event.dataTransfer.dropEffect = "copy";
+    const { onto, scope } = targetAt(event);
+    setOver(onto?.id ?? (scope === "" ? null : scope));
+  };
+  const onDrop = (event: DragEvent) => {
+    setOver(null);
+    const kind = event.dataTransfer.getData("application/x-gatechain-kind");
+    if (kind === "") return;
+    event.preventDefault();
+    const { point, scope, origin, inScope, onto } = targetAt(event);
+    const byHand = inScope.some((b) => design.placed.has(b.id));
+    store.apply(
+      addStep(
+        design,
+        scope,
+        kind,
+        onto?.step.id ?? null,
+        byHand ? [point.x - origin.x - 70, point.y - origin.y - 39] : null,
+      ),
+    );
+    (document.querySelector(".designcanvas") as HTMLElement | null)?.focus();
+  };
+
+  const onConnectEnd: OnConnectEnd = (_, connection) => {
+    if (connection.toNode || !connection.fromNode || connection.isValid) return;
+    ask(connection.fromNode.id, scopeOf(connection.fromNode.id));
+  };
+
+  /** The innermost box at a point of the page. */
+  const boxAt = (event: { clientX: number; clientY: number }) => {
+    const point = flow.screenToFlowPosition({ x: event.clientX, y: event.clientY });
+    return boxes.findLast((b) => {
+      const at = places.get(b.id) ?? b;
+      return point.x >= at.x && point.x <= at.x + b.width && point.y >= at.y && point.y <= at.y + b.height;
+    });
+  };
+  const chooseStep = (address: string) => {
+    if (store.tookStep(address)) return;
+    const status = view?.step(address);
+    if (status) view?.choose(status.path);
+  };
+  // From afar there are no elements that could be clicked, so the pane finds out what was meant.
+  const onPaneClick = (event: MouseEvent) => {
+    const box = far ? boxAt(event) : undefined;
+    if (box) {
+      const more = event.ctrlKey || event.metaKey;
+      if (!store.state.picking) store.select({ steps: more ? [...chosen, box.id] : [box.id], gate: null });
+      chooseStep(box.id);
+    } else if (store.state.picking) store.pickStep(null);
+    else store.select({ steps: [], gate: null });
+  };
+  /**
+   * Where the pointer was pressed: a frame is told to begin only when it has moved, and the drawing may move meanwhile.
+   */
+  const frame = useRef({ x: 0, y: 0 });
+  const onFrameEnd = (event: MouseEvent) => {
+    if (!far) return;
+    const [from, to] = [frame.current, flow.screenToFlowPosition({ x: event.clientX, y: event.clientY })];
+    const within = (b: Box) => {
+      const at = places.get(b.id) ?? b;
+      return (
+        at.x >= Math.min(from.x, to.x) &&
+        at.x + b.width <= Math.max(from.x, to.x) &&
+        at.y >= Math.min(from.y, to.y) &&
+        at.y + b.height <= Math.max(from.y, to.y)
+      );
+    };
+    store.select({ steps: boxes.filter(within).map((b) => b.id), gate: null });
+  };
+
+  const shown = useMemo(() => (over === null ? edit : { ...edit, over }), [edit, over]);
+  return (
+    <CanvasContext value={view}>
+      <EditContext value={shown}>
+        <ReactFlow
+          aria-busy={laid?.shape !== shape}
+          nodes={nodes}
+          edges={edges}
+          nodeTypes={nodeTypes}
+          edgeTypes={edgeTypes}
+          onNodesChange={onNodesChange}
+          onNodeDragStop={onNodeDragStop}
+          onNodeClick={(_, node) => chooseStep(node.id)}
+          onNodeDoubleClick={(_, node) => store.select({ steps: [node.id], gate: null }, true)}
+          onMoveStart={(_, v) => (seen.current = v)}
+          onMove={(event, v) => {
+            if (
+              event &&
+              (Math.abs(v.x - seen.current.x) + Math.abs(v.y - seen.current.y) > 2 || v.zoom !== seen.current.zoom)
+            )
+              moved.current = true;
+          }}
+          onPaneClick={onPaneClick}
+          onPointerDownCapture={(e) => (frame.current = flow.screenToFlowPosition({ x: e.clientX, y: e.clientY }))}
+          onSelectionEnd={onFrameEnd}
+          onDoubleClick={(e) => {
+            const box = far ? boxAt(e) : undefined;
+            if (box) sight.one(boxes, box.id);
+          }}
+          onConnect={(c) => {
+            const why = whyNoGate(design, c.source, c.target);
+            if (why === null) store.apply(connect(design, c.source, c.target));
+            else notifications.show({ title: "No gate was drawn", message: why, autoClose: 8_000 });
+          }}
+          onConnectEnd={onConnectEnd}
+          onDragOver={onDragOver}
+          onDragLeave={() => setOver(null)}
+          onDrop={onDrop}
+          selectionKeyCode="Shift"
+          multiSelectionKeyCode={["Control", "Meta"]}
+          deleteKeyCode={null}
+          disableKeyboardA11y
+          nodesFocusable={false}
+          edgesFocusable={false}
+          nodesConnectable={view === null}
+          connectionRadius={26}
+          minZoom={0.05}
+          maxZoom={2}
+          nodeDragThreshold={3}
+          onlyRenderVisibleElements={many}
+          zoomOnDoubleClick={false}
+          autoPanOnSelection={false}
+          autoPanSpeed={6}
+          proOptions={{ hideAttribution: true }}
+          aria-label="The chain as a drawing"
+        >
+          <Background variant={BackgroundVariant.Dots} gap={24} size={1} />
+          {far && <FarDrawing boxes={boxes} links={links} view={view} edit={edit} />}
+          <Controls showInteractive={false} aria-label="Zoom" onFitView={() => sight.all(boxes)} />
+          {nodes.length > 20 && (
+            <MiniMap
+              pannable
+              zoomable
+              ariaLabel="The whole chain, small"
+              nodeClassName={(n) => (chosen.has(n.id) ? "chosen" : "")}
+            />
+          )}
+        </ReactFlow>
+      </EditContext>
+    </CanvasContext>
+  );
+}
+
+/** Where gates begin and end, told beforehand: a step needs not be measured before its gates can be drawn. */
+function docks(box: Box): StepBoxNode["handles"] {
+  const y = box.height / 2;
+  // Without a name of its own a dock's is null, which is not the same to the library as none: it would not find the
+  // dock near the pointer.
+  return [
+    { id: null, type: "target", position: Position.Left, x: 0, y, width: 1, height: 1 },
+    { id: null, type: "source", position: Position.Right, x: box.width, y, width: 1, height: 1 },
+  ];
+}
+
+function same(a: StepBoxNode, b: StepBoxNode): boolean {
+  return (
+    a.position.x === b.position.x &&
+    a.position.y === b.position.y &&
+    a.width === b.width &&
+    a.height === b.height &&
+    a.selected === b.selected &&
+    a.parentId === b.parentId &&
+    a.type === b.type &&
+    a.draggable === b.draggable &&
+    JSON.stringify({ ...a.data.step, inner: null, from: 0, to: 0, path: 0 }) ===
+      JSON.stringify({ ...b.data.step, inner: null, from: 0, to: 0, path: 0 })
+  );
+}

@@ -1,0 +1,99 @@
+import { Modal, TextInput } from "@mantine/core";
+import { useState } from "react";
+import { useCanvasAfterwards } from "../canvas/focus";
+
+/** A line to choose from. */
+export interface Item {
+  key: string;
+  name: string;
+  about: string;
+}
+
+/**
+ * How many lines are shown at once: nobody reads on, and more would keep the dialog from being there for the next key.
+ */
+const SHOWN = 60;
+
+/** A list that narrows while one types; Enter takes the marked line. */
+export function Chooser({
+  title,
+  label,
+  items,
+  choose,
+  close,
+}: {
+  title: string;
+  label: string;
+  items: Item[];
+  choose: (key: string) => void;
+  close: () => void;
+}) {
+  const [search, setSearch] = useState("");
+  const [at, setAt] = useState(0);
+  useCanvasAfterwards();
+  const wanted = search.toLowerCase();
+  // What is called just so comes first, then what begins so.
+  const rank = (i: Item) =>
+    [i.key, i.name].reduce(
+      (best, text) => Math.min(best, text.toLowerCase() === wanted ? 0 : text.toLowerCase().startsWith(wanted) ? 1 : 2),
+      2,
+    );
+  const found = items
+    .filter((i) => `${i.name} ${i.about}`.toLowerCase().includes(wanted))
+    .sort((a, b) => (wanted === "" ? 0 : rank(a) - rank(b)));
+  const shown = found.slice(0, SHOWN);
+  const marked = Math.min(at, Math.max(0, shown.length - 1));
+  const take = (item: Item | undefined) => {
+    if (!item) return;
+    close();
+    choose(item.key);
+  };
+  return (
+    <Modal opened onClose={close} title={title} size="md" returnFocus={false}>
+      <TextInput
+        autoFocus
+        data-autofocus
+        aria-label={label}
+        placeholder={label}
+        value={search}
+        role="combobox"
+        aria-expanded
+        aria-controls="chooser"
+        aria-activedescendant={found[marked] ? `chooser-${found[marked].key}` : undefined}
+        onChange={(e) => {
+          setSearch(e.currentTarget.value);
+          setAt(0);
+        }}
+        onKeyDown={(e) => {
+          if (e.key === "ArrowDown") {
+            e.preventDefault();
+            setAt(Math.min(shown.length - 1, marked + 1));
+          } else if (e.key === "ArrowUp") {
+            e.preventDefault();
+            setAt(Math.max(0, marked - 1));
+          } else if (e.key === "Enter") {
+            e.preventDefault();
+            take(found[marked]);
+          }
+        }}
+      />
+      <ul id="chooser" className="chooser" role="listbox" aria-label={title}>
+        {shown.map((item, i) => (
+          <li
+            key={item.key}
+            id={`chooser-${item.key}`}
+            role="option"
+            aria-selected={i === marked}
+            onClick={() => take(item)}
+          >
+            <b>{item.name}</b> <span className="soft">{item.about}</span>
+          </li>
+        ))}
+      </ul>
+      {found.length > SHOWN && (
+        <p className="soft small">{String(found.length - SHOWN)} more: type to narrow them down.</p>
+      )}
+      {found.length === 0 && <p className="soft small">Nothing fits.</p>}
+    </Modal>
+  );
+}

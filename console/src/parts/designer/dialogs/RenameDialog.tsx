@@ -1,0 +1,78 @@
+import { TextInput } from "@mantine/core";
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { applyChanges } from "../../../core/document/edit";
+import { renameQuery } from "../../../queries/design";
+import { FormDialog } from "../../page/FormDialog";
+import { useCanvasAfterwards } from "../canvas/focus";
+import { useDesign, useDesigning } from "../useDesign";
+
+/** Renames with everything that refers to it, after showing what that is. */
+export function RenameDialog({
+  what,
+  scope,
+  name,
+  close,
+}: {
+  what: string;
+  scope: string;
+  name: string;
+  close: () => void;
+}) {
+  const { store } = useDesigning();
+  const [to, setTo] = useState(name);
+  useCanvasAfterwards();
+  const source = useDesign(store).design.file.text;
+  const { data, isPlaceholderData } = useQuery(renameQuery(store.chain, source, what, scope, name, to));
+  const places = to === name ? [] : (data?.places ?? []);
+  // The plan must be that of this very name and text.
+  const ready =
+    to !== name && data !== undefined && !isPlaceholderData && data.refusal == null && data.places.length > 0;
+  const go = () => {
+    if (!ready) return;
+    const text = applyChanges(
+      source,
+      data.places.map((p) => ({ from: p.edit.start, to: p.edit.start + p.edit.length, insert: p.edit.text })),
+    );
+    const address = scope === "" ? to : `${scope}/${to}`;
+    store.apply({ text, select: what === "step" ? { steps: [address], gate: null } : undefined });
+    close();
+  };
+  return (
+    <FormDialog
+      title={`Rename the ${what} ${name}`}
+      submitLabel="Rename"
+      submit={() => Promise.resolve(go())}
+      close={close}
+      disabled={!ready}
+      size="lg"
+      returnFocus={false}
+    >
+      <TextInput
+        data-autofocus
+        label="New name"
+        value={to}
+        onChange={(e) => setTo(e.currentTarget.value)}
+        error={to === name ? null : data?.refusal}
+        onFocus={(e) => e.currentTarget.select()}
+      />
+      {places.length > 0 && data?.refusal == null && (
+        <>
+          <p className="small">
+            {places.length === 1 ? "One place changes:" : `${String(places.length)} places change:`}
+          </p>
+          <ul className="renames" aria-label="What changes">
+            {places.map((p, i) => (
+              <li key={i}>
+                <span className="soft small">
+                  line {p.line}, {p.what}
+                </span>
+                <code>{p.after}</code>
+              </li>
+            ))}
+          </ul>
+        </>
+      )}
+    </FormDialog>
+  );
+}

@@ -1,0 +1,165 @@
+import { ActionIcon, NativeSelect } from "@mantine/core";
+import type { Spot } from "../../../core/api/client";
+import { type Path } from "../../../core/document/tree";
+import { ExpressionField } from "./ExpressionField";
+import { useDesigning } from "../useDesign";
+import { useValue } from "./useValue";
+import { type FieldProps, doc } from "./fieldProps";
+
+/** A name of something beside the chain: a connection, a lane, another chain. */
+export function PickField({ schema, path, label, required }: FieldProps & { label: string }) {
+  const { beside } = useDesigning();
+  const [value, set] = useValue(path);
+  const pick = schema["x-pick"];
+  const names =
+    pick === "connection"
+      ? beside.connections.map((c) => ({ value: c.name, label: `${c.name} (${c.type})` }))
+      : pick === "lane"
+        ? beside.lanes.map((l) => ({ value: l, label: l }))
+        : beside.chains.map((c) => ({ value: c.name, label: c.name }));
+  const text = value === undefined || value === null ? "" : String(value as string);
+  const known = text === "" || names.some((n) => n.value === text);
+  return (
+    <NativeSelect
+      size="xs"
+      mt="xs"
+      label={label}
+      description={doc(schema)}
+      required={required}
+      value={text}
+      error={known ? undefined : `there is no “${text}” here`}
+      data={[{ value: "", label: "" }, ...(known ? [] : [{ value: text, label: text }]), ...names]}
+      onChange={(e) => set(e.currentTarget.value)}
+    />
+  );
+}
+
+/** The name of an attachment. */
+export function AttachmentField({ schema, path, label, required }: FieldProps & { label: string }) {
+  const { beside } = useDesigning();
+  const [value, set] = useValue(path);
+  const text = value === undefined || value === null ? "" : String(value as string);
+  return (
+    <NativeSelect
+      size="xs"
+      mt="xs"
+      label={label}
+      description={doc(schema)}
+      required={required}
+      value={text}
+      data={["", ...beside.files, ...(text === "" || beside.files.includes(text) ? [] : [text])]}
+      onChange={(e) => set(e.currentTarget.value)}
+    />
+  );
+}
+
+/** Text in place, or the name of an attachment. */
+export function TextOrFile({ schema, path, spot, label, required }: FieldProps & { label: string }) {
+  const { beside } = useDesigning();
+  const [value, set] = useValue(path);
+  const file = typeof value === "object" && value !== null ? String((value as { file?: unknown }).file ?? "") : null;
+  return (
+    <>
+      <NativeSelect
+        size="xs"
+        mt="xs"
+        label={`${label} from`}
+        value={file === null ? "" : file}
+        data={[
+          { value: "", label: "written here" },
+          ...beside.files.map((f) => ({ value: f, label: `the attachment ${f}` })),
+          ...(file !== null && !beside.files.includes(file) ? [file] : []),
+        ]}
+        onChange={(e) => set(e.currentTarget.value === "" ? " " : { file: e.currentTarget.value })}
+      />
+      {file === null && (
+        <ExpressionField
+          key={String(path)}
+          label={label}
+          description={doc(schema)}
+          value={String((value as string | undefined) ?? "").trimStart()}
+          spot={spot}
+          template
+          multiline
+          required={required}
+          commit={set}
+        />
+      )}
+    </>
+  );
+}
+
+/** A list of texts, a field each. */
+export function Texts({
+  label,
+  description,
+  value,
+  set,
+  required,
+  spot,
+  path,
+}: {
+  label: string;
+  description?: string;
+  value: unknown;
+  set: (value: unknown) => void;
+  required: boolean;
+  spot: Spot;
+  path: Path;
+}) {
+  const items = Array.isArray(value)
+    ? value.map((v) => String(v as string))
+    : value === undefined || value === null
+      ? []
+      : null;
+  if (items === null)
+    return (
+      <ExpressionField
+        key={String(path)}
+        label={label}
+        description={description}
+        value={String(value as string)}
+        spot={spot}
+        template
+        required={required}
+        commit={set}
+      />
+    );
+  return (
+    <div className="texts" role="group" aria-label={label}>
+      <div className="labelrow">
+        <span className="label">
+          {label}
+          {required && (
+            <span className="required" aria-hidden>
+              {" "}
+              *
+            </span>
+          )}
+        </span>
+        <button type="button" className="linkbutton" onClick={() => set([...items, ""])}>
+          Add one
+        </button>
+      </div>
+      {description !== undefined && items.length === 0 && <div className="hint soft">{description}</div>}
+      {items.map((item, i) => (
+        <div className="textsrow" key={`${String(i)}-${String(items.length)}`}>
+          <ExpressionField
+            label={`${label} ${String(i + 1)}`}
+            value={item}
+            spot={spot}
+            template
+            commit={(t) => set(items.map((x, j) => (j === i ? t : x)))}
+          />
+          <ActionIcon
+            variant="subtle"
+            aria-label={`Remove ${label} ${String(i + 1)}`}
+            onClick={() => set(items.length === 1 ? undefined : items.filter((_, j) => j !== i))}
+          >
+            ×
+          </ActionIcon>
+        </div>
+      ))}
+    </div>
+  );
+}

@@ -1,0 +1,68 @@
+import { Button, Group, Modal } from "@mantine/core";
+import { useState, type ReactNode } from "react";
+import { ErrorBox } from "./ErrorBox";
+
+/**
+ * A dialog with a form: Enter and the button at the right submit it, Escape and Cancel close it. While it is being
+ * submitted it can't be submitted again.
+ */
+export function FormDialog({
+  title,
+  submitLabel,
+  submit,
+  close,
+  disabled = false,
+  error,
+  size,
+  returnFocus,
+  extra,
+  children,
+}: {
+  title: string;
+  submitLabel: string;
+  /** Does what the form asks for; whether the dialog closes then is for the caller to say, by `close`. */
+  submit: () => Promise<unknown>;
+  close: () => void;
+  disabled?: boolean;
+  error?: Error | string | null;
+  size?: "md" | "lg" | "xl";
+  returnFocus?: boolean;
+  /** A button at the left, apart from the others. */
+  extra?: ReactNode;
+  children: ReactNode;
+}) {
+  const [busy, setBusy] = useState(false);
+  const go = async () => {
+    if (busy || disabled) return;
+    setBusy(true);
+    try {
+      await submit();
+    } finally {
+      setBusy(false);
+    }
+  };
+  return (
+    <Modal opened onClose={close} title={title} size={size} returnFocus={returnFocus}>
+      <form
+        onSubmit={(e) => {
+          e.preventDefault();
+          void go();
+        }}
+      >
+        {children}
+        <ErrorBox error={error} />
+        <Group mt="lg" justify={extra ? "space-between" : "flex-end"}>
+          {extra}
+          <Group>
+            <Button variant="default" onClick={close}>
+              Cancel
+            </Button>
+            <Button type="submit" loading={busy} disabled={disabled}>
+              {submitLabel}
+            </Button>
+          </Group>
+        </Group>
+      </form>
+    </Modal>
+  );
+}

@@ -1,0 +1,114 @@
+import { Checkbox, NativeSelect, Radio } from "@mantine/core";
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { act } from "../../app/act";
+import type { RunDetail } from "../../core/api/types";
+import { typed } from "../../core/format";
+import { draftQuery, releasesQuery } from "../../queries/chains";
+import { resumePlanQuery, useResume } from "../../queries/runs";
+import { FormDialog } from "../page/FormDialog";
+import { ParameterFields, type Given } from "./ParameterFields";
+
+/**
+ * Goes on with a run from its checkpoint: from the failing step or a chosen one, skipping steps, with parameters
+ * changed.
+ */
+export function ResumeDialog({ run, chosen, close }: { run: RunDetail; chosen: string | null; close: () => void }) {
+  const before = run.params as Record<string, unknown>;
+  const atFirst: Given = Object.fromEntries(run.parameters.map((p) => [p.name, typed(before[p.name])]));
+  const [given, setGiven] = useState(atFirst);
+  const [from, setFrom] = useState("checkpoint");
+  const [skip, setSkip] = useState<string[]>([]);
+  const [release, setRelease] = useState("");
+  const { data: releases } = useQuery(releasesQuery(run.chain));
+  const { data: draft } = useQuery(draftQuery(run.chain));
+  const resumeWith = useResume(run.id);
+  const [busy, setBusy] = useState(false);
+  // Only what the run does not follow already is a choice.
+  const others = [
+    ...(draft !== undefined && draft.version > 0
+      ? [{ value: "draft", label: `the draft, as ${draft.author} saved it` }]
+      : []),
+    ...(releases ?? [])
+      .filter((r) => r.release !== run.release)
+      .map((r) => ({
+        value: String(r.number),
+        label: `release ${String(r.number)}${r === releases?.[0] ? ", the latest" : ""}${r.note == null ? "" : `: ${r.note}`}`,
+      })),
+  ];
+  const failed = [...new Set([...run.failures, ...run.status.pausedSteps])];
+  const set = Object.fromEntries(
+    Object.entries(given)
+      .filter(([name, text]) => text !== atFirst[name])
+      .map(([name, text]) => [`params.${name}`, text]),
+  );
+  const order = {
+    set,
+    from: from === "chosen" && chosen !== null ? [chosen] : [],
+    skip,
+    release: release === "" ? null : release,
+  };
+  // Told before it begins: what would be done again, and what stays.
+  const { data: plan, error: refused } = useQuery({
+    ...resumePlanQuery(run.id, run.seq, order),
+    enabled: !busy,
+  });
+  const resume = async () => {
+    setBusy(true);
+    const resumed = await act("The run was not resumed", () => resumeWith(order));
+    setBusy(false);
+    if (resumed) close();
+  };
+  return (
+    <FormDialog title={`Resume run ${String(run.id)}`} submitLabel="Resume" submit={resume} close={close}>
+      <Radio.Group value={from} onChange={setFrom} label="Go on">
+        <Radio
+          mt={4}
+          value="checkpoint"
+          label="from the checkpoint"
+          description="What failed, paused or was stopped is done again, with all that settled because of it. Everything else is kept."
+        />
+        {chosen !== null && (
+          <Radio
+            mt={4}
+            value="chosen"
+            label={
+              <>
+                from <code>{chosen}</code>
+              </>
+            }
+            description="The chosen step is done again too, with all behind it, even if it succeeded."
+          />
+        )}
+      </Radio.Group>
+      {failed.length > 0 && (
+        <Checkbox.Group mt="sm" value={skip} onChange={setSkip} label="Pass over">
+          {failed.slice(0, 8).map((path) => (
+            <Checkbox key={path} mt={4} value={path} label={<code>{path}</code>} />
+          ))}
+        </Checkbox.Group>
+      )}
+      <ParameterFields parameters={run.parameters} given={given} change={setGiven} />
+      {others.length > 0 && (
+        <NativeSelect
+          mt="sm"
+          label="Follow"
+          description="Another one is refused with a list when kept steps do not fit there."
+          value={release}
+          onChange={(e) => setRelease(e.currentTarget.value)}
+          data={[{ value: "", label: "what the run has followed" }, ...others]}
+        />
+      )}
+      <p className="small" role="status" style={{ marginBottom: 0 }}>
+        {refused !== null
+          ? refused.message
+          : plan === undefined
+            ? "…"
+            : `${plan.redone.length === 0 ? "Nothing" : some(plan.redone)} would be done again${plan.goesOn.length === 0 ? "" : `, inside ${some(plan.goesOn)}`}; ${String(plan.kept)} ${Number(plan.kept) === 1 ? "step keeps its" : "steps keep their"} outcome.`}
+      </p>
+    </FormDialog>
+  );
+}
+
+const some = (paths: readonly string[]) =>
+  paths.slice(0, 5).join(", ") + (paths.length > 5 ? ` and ${String(paths.length - 5)} more` : "");

@@ -1,0 +1,141 @@
+import { useMemo, useState } from "react";
+import type { RunDetail } from "../../core/api/types";
+import { between, took } from "../../core/format";
+import { legSpans, placeOf, rowsOf, type LegSpan, type Row } from "../../core/runs/runRows";
+import { StateMark } from "./StateMark";
+
+/** The steps as a tree, and beside each line its attempts on a time axis. Arrow keys walk, left and right fold. */
+export function RunGrid({
+  run,
+  now,
+  chosen,
+  choose,
+}: {
+  run: RunDetail;
+  now: number;
+  chosen: string | null;
+  choose: (path: string) => void;
+}) {
+  const [folded, setFolded] = useState<ReadonlySet<string>>(new Set());
+  const rows = useMemo(() => rowsOf(run, folded), [run, folded]);
+  const spans = legSpans(run, now);
+  const fold = (key: string, shut: boolean) =>
+    setFolded((before) => {
+      const after = new Set(before);
+      if (shut) after.add(key);
+      else after.delete(key);
+      return after;
+    });
+
+  return (
+    <div className="grid" role="region" aria-label="Steps and timeline" tabIndex={0}>
+      <div className="row head">
+        <span style={{ paddingLeft: 14 }}>step</span>
+        <span>state</span>
+        <span className="time">took</span>
+        <LegHeads spans={spans} />
+      </div>
+      {rows.map((row) => (
+        <div
+          key={row.key}
+          className="row"
+          aria-current={row.path !== null && row.path === chosen}
+          data-row={row.key}
+          onClick={() => row.path && choose(row.path)}
+        >
+          <span className="what" style={{ paddingLeft: 4 + row.depth * 14 }}>
+            {row.holds ? (
+              <button
+                className="fold"
+                type="button"
+                aria-expanded={!folded.has(row.key)}
+                aria-label={`Fold ${row.name}`}
+                onClick={(e) => {
+                  e.stopPropagation();
+                  fold(row.key, !folded.has(row.key));
+                }}
+              >
+                {folded.has(row.key) ? "▹" : "▿"}
+              </button>
+            ) : (
+              <span style={{ width: 18, flex: "none" }} />
+            )}
+            {row.path === null ? (
+              <span className="text soft">{row.name}</span>
+            ) : (
+              <button
+                type="button"
+                className="text"
+                style={{ all: "unset", cursor: "pointer", overflow: "hidden", textOverflow: "ellipsis" }}
+                title={row.message ?? row.path}
+                onClick={(e) => {
+                  e.stopPropagation();
+                  choose(row.path ?? "");
+                }}
+              >
+                {row.name}
+              </button>
+            )}
+          </span>
+          <StateMark state={row.state} />
+          <span className="time">{row.state === "skipped" ? "" : between(row.started, row.ended, now)}</span>
+          <Lane row={row} spans={spans} now={now} />
+        </div>
+      ))}
+    </div>
+  );
+}
+
+// A head that begins near the right edge ends at it.
+const headPlace = (place: number) => (place > 0.8 ? { right: 0 } : { left: `${String(place * 100)}%` });
+
+function LegHeads({ spans }: { spans: LegSpan[] }) {
+  return (
+    <div className="legs">
+      {spans.map((span) => (
+        <span key={span.leg} style={headPlace(placeOf(span.from, span.leg, spans))}>
+          {spans.length > 1 ? `leg ${String(span.leg)}, ` : ""}
+          {took(span.to - span.from)}
+        </span>
+      ))}
+    </div>
+  );
+}
+
+function barOf(from: number, to: number, leg: number, spans: LegSpan[]) {
+  const left = placeOf(from, leg, spans);
+  return { left: `${String(left * 100)}%`, width: `${String((placeOf(to, leg, spans) - left) * 100)}%` };
+}
+
+function Lane({ row, spans, now }: { row: Row; spans: LegSpan[]; now: number }) {
+  return (
+    <div className="lane">
+      {spans.slice(1).map((span) => (
+        <u key={span.leg} style={{ left: `${String(placeOf(span.from, span.leg, spans) * 100)}%` }} />
+      ))}
+      {row.held && (
+        <i
+          data-state="held"
+          title={`held by its guard, ${between(row.held.from, row.held.to, now)}`}
+          style={barOf(
+            Date.parse(row.held.from),
+            row.held.to == null ? now : Date.parse(row.held.to),
+            row.held.leg,
+            spans,
+          )}
+        />
+      )}
+      {row.attempts.map((attempt) => {
+        const to = attempt.ended == null ? now : Date.parse(attempt.ended);
+        return (
+          <i
+            key={attempt.number}
+            data-state={attempt.result}
+            title={`leg ${String(attempt.leg)}, attempt ${String(attempt.attempt)}: ${attempt.result}, ${between(attempt.started, attempt.ended, now)}`}
+            style={barOf(Date.parse(attempt.started), to, attempt.leg, spans)}
+          />
+        );
+      })}
+    </div>
+  );
+}

@@ -1,0 +1,61 @@
+import { queryOptions, useQueryClient } from "@tanstack/react-query";
+import {
+  changeKept,
+  getChain,
+  getDraft,
+  listChains,
+  listDraftVersions,
+  listKept,
+  listReleases,
+  listTemplates,
+  pushWorkspace,
+} from "../core/api/client";
+import { keys } from "./keys";
+
+export const chainsQuery = queryOptions({ queryKey: keys.chains, queryFn: listChains });
+
+export const chainQuery = (name: string) =>
+  queryOptions({ queryKey: keys.chain(name), queryFn: () => getChain(name), retry: false });
+
+export const releasesQuery = (chain: string) =>
+  queryOptions({ queryKey: keys.releases(chain), queryFn: () => listReleases(chain) });
+
+export const draftQuery = (chain: string) =>
+  queryOptions({ queryKey: keys.draft(chain), queryFn: () => getDraft(chain) });
+
+/** Saved versions of a draft; asked again when a newer version is there. */
+export const draftVersionsQuery = (chain: string, version: number) =>
+  queryOptions({ queryKey: keys.draftVersions(chain, version), queryFn: () => listDraftVersions(chain) });
+
+export const keptValuesQuery = (chain: string) =>
+  queryOptions({ queryKey: keys.keptValues(chain), queryFn: () => listKept(chain) });
+
+/** Templates are part of the service: they never change while it runs. */
+export const templatesQuery = queryOptions({
+  queryKey: keys.templates,
+  queryFn: listTemplates,
+  staleTime: Infinity,
+});
+
+/** What changes chains, and refetches what it has changed. Each of them rejects with what the service refused. */
+export function useChainCommands() {
+  const queries = useQueryClient();
+  return {
+    /** Call after a chain was released. */
+    released: (chain: string) =>
+      Promise.all([
+        queries.invalidateQueries({ queryKey: keys.releases(chain) }),
+        queries.invalidateQueries({ queryKey: keys.chain(chain) }),
+        queries.invalidateQueries({ queryKey: keys.chains }),
+      ]),
+    importWorkspace: async (files: Record<string, string>) => {
+      const result = await pushWorkspace(files);
+      await queries.invalidateQueries();
+      return result;
+    },
+    setKept: async (chain: string, profile: string, set: Record<string, unknown>, reset: string[]) => {
+      await changeKept(chain, profile, set, reset);
+      await queries.invalidateQueries({ queryKey: keys.keptValues(chain) });
+    },
+  };
+}
