@@ -33,7 +33,7 @@ static class Expressions
     public static void Measure()
     {
         var expression = Expression.Parse(Text).Expression!;
-        var names = new DictionaryNames(
+        var names = new DictionaryBindings(
             new Dictionary<string, Value>
             {
                 ["steps"] = Value.Map(("load", Value.Map(("rows_rejected", Value.Int(7))))),

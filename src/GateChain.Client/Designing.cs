@@ -125,7 +125,7 @@ public sealed record KindsInfo(
 );
 
 /// <summary>What a draft can name.</summary>
-public sealed record SurroundingsInfo(
+public sealed record WorkspaceContextInfo(
     IReadOnlyList<NameInfo> Connections,
     IReadOnlyList<string> Lanes,
     IReadOnlyList<string> Profiles,

@@ -83,4 +83,4 @@ public sealed record WorkspaceFiles(IReadOnlyDictionary<string, string> Files);
 
 /// <summary>That a draft was saved or let go.</summary>
 /// <param name="Version">Its version now; 0 when there is none any more.</param>
-public sealed record DraftNews(string Chain, long Version, string By);
+public sealed record DraftNotification(string Chain, long Version, string By);

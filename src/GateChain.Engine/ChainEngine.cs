@@ -76,7 +76,7 @@ public sealed class ChainEngine : IAsyncDisposable
 
         // What is kept, and shown.
         var snapshots = new SnapshotFiles(options.Snapshots);
-        var releases = new ReleaseBook(store.Catalogue);
+        var releases = new ReleaseIndex(store.Catalogue);
         Chains = new(store.Catalogue, check);
         var folder = new RunFolder(store.Journal, store.Runs, snapshots, Chains);
         Feed = new(Dropped);
@@ -107,7 +107,7 @@ public sealed class ChainEngine : IAsyncDisposable
         // Runs, and who begins, commands and recovers them.
         Kept = new(store.Kept, time);
         _watches = new(logger);
-        var surroundings = new RunSurroundings
+        var services = new RunServices
         {
             Options = options,
             Time = time,
@@ -130,21 +130,11 @@ public sealed class ChainEngine : IAsyncDisposable
                 ?? new Dictionary<string, byte[]>(),
         };
         var admission = new Admission(Runs, _slots, store.Runs, Feed, time);
-        Starter = new(
-            surroundings,
-            admission,
-            releases,
-            Chains,
-            Workspace,
-            Drafts,
-            store.Catalogue,
-            store.Runs,
-            Reader
-        );
-        Commands = new(surroundings, Runs, admission, releases, Chains, Drafts, store, folder, Reader);
-        Recovery = new(surroundings, Runs, admission, store, folder, Reader, logger);
-        surroundings.Keeper = Recovery;
-        surroundings.Children = new(new ChildWork(Runs, Starter, Commands), store.Runs, Reader, Feed, time);
+        Starter = new(services, admission, releases, Chains, Workspace, Drafts, store.Catalogue, store.Runs, Reader);
+        Commands = new(services, Runs, admission, releases, Chains, Drafts, store, folder, Reader);
+        Recovery = new(services, Runs, admission, store, folder, Reader, logger);
+        services.Keeper = Recovery;
+        services.Children = new(new ChildWork(Runs, Starter, Commands), store.Runs, Reader, Feed, time);
         // What starts chains by itself.
         Triggers = new(Workspace, store.Triggers, time);
         Workspace.AfterStored += Triggers.LoadAsync;
@@ -160,7 +150,7 @@ public sealed class ChainEngine : IAsyncDisposable
             Secrets = Secrets,
             Options = options,
             Watches = _watches,
-            Probes = surroundings.Probes,
+            Probes = services.Probes,
             Time = time,
             Logger = logger,
         };
@@ -170,7 +160,7 @@ public sealed class ChainEngine : IAsyncDisposable
         Backfills = new(Triggers, Fires, store, releases, Workspace, time, logger);
         var outcomes = new OutcomeFires(Triggers, Fires, store.Triggers, store.Journal, store.Runs, Reader, time);
         Outbox.Add("triggers", outcomes.HandleAsync);
-        TriggerDesk = new(Triggers, Fires, store.Triggers, Workspace, _sources, time);
+        TriggerService = new(Triggers, Fires, store.Triggers, Workspace, _sources, time);
         TriggerFiles = new(Workspace, store.Files, time);
         _due = new(
             store.Ownership,
@@ -185,29 +175,29 @@ public sealed class ChainEngine : IAsyncDisposable
     public RunStarter Starter { get; }
 
     /// <summary>What chains keep from run to run.</summary>
-    public KeptBook Kept { get; }
+    public KeptValueService Kept { get; }
 
     /// <summary>What starts chains by itself.</summary>
-    public TriggerBook Triggers { get; }
+    public TriggerIndex Triggers { get; }
 
     internal ScheduleClock Schedules => _schedules;
 
     internal TriggerSources Sources => _sources;
 
     /// <summary>What people do with triggers.</summary>
-    public TriggerDesk TriggerDesk { get; }
+    public TriggerService TriggerService { get; }
 
     /// <summary>Checks and saves files of triggers.</summary>
-    public TriggerFileDesk TriggerFiles { get; }
+    public TriggerFileService TriggerFiles { get; }
 
     /// <summary>Where occasions of triggers come in.</summary>
-    public FireDesk Fires { get; }
+    public FireService Fires { get; }
 
     /// <summary>Takes the calls of other systems.</summary>
-    public HookDesk Hooks { get; }
+    public HookService Hooks { get; }
 
     /// <summary>Makes up for due times of a span.</summary>
-    public BackfillDesk Backfills { get; }
+    public BackfillService Backfills { get; }
 
     /// <summary>What people decide about runs.</summary>
     public RunCommands Commands { get; }
@@ -216,7 +206,7 @@ public sealed class ChainEngine : IAsyncDisposable
     public RunRecovery Recovery { get; }
 
     /// <summary>The runs that go on in this process.</summary>
-    public RunsHere Runs { get; } = new();
+    public ActiveRuns Runs { get; } = new();
 
     /// <summary>Shows runs as they are on disk.</summary>
     public RunReader Reader { get; }
@@ -237,22 +227,22 @@ public sealed class ChainEngine : IAsyncDisposable
     public ISlots Slots => _slots;
 
     /// <summary>The workspace as it was pushed last.</summary>
-    public WorkspaceBook Workspace { get; }
+    public WorkspaceService Workspace { get; }
 
     /// <summary>The chains of releases and of drafts that were tried.</summary>
     public ReleasedChains Chains { get; }
 
     /// <summary>Chains on their way to a release.</summary>
-    public DraftDesk Drafts { get; }
+    public DraftService Drafts { get; }
 
     /// <summary>Values that can be used and not read.</summary>
-    public SecretBook Secrets { get; }
+    public SecretVault Secrets { get; }
 
     /// <summary>What people do with connections.</summary>
-    public ConnectionDesk Connections { get; }
+    public ConnectionService Connections { get; }
 
     /// <summary>The columns that a load of a draft would meet.</summary>
-    public ColumnLook Columns { get; }
+    public ColumnPreview Columns { get; }
 
     /// <summary>Reads what people have set: before anybody works with it.</summary>
     internal async Task LoadAsync()

@@ -25,15 +25,22 @@ public interface IAppendListener
 /// <param name="Epoch">The owner's epoch; an append with an old one writes nothing.</param>
 /// <param name="Seq">The row's number within the run, from 1, without gaps.</param>
 /// <param name="Body">The row.</param>
-/// <param name="Head">The run's line in lists, when this row changes it; written in the same transaction. The first row
-/// of a run must bring it; when it has an origin key that another run has, nothing is written.</param>
+/// <param name="Stored">The run's line in lists, when this row changes it; written in the same transaction. The first
+/// row of a run must bring it; when it has an origin key that another run has, nothing is written.</param>
 /// <param name="Listener">Who learns the outcome.</param>
-public sealed record JournalAppend(long Run, long Epoch, long Seq, byte[] Body, RunHead? Head, IAppendListener Listener)
+public sealed record JournalAppend(
+    long Run,
+    long Epoch,
+    long Seq,
+    byte[] Body,
+    StoredRun? Stored,
+    IAppendListener Listener
+)
 {
     /// <summary>
     /// What others wait for, in order: rows of the outbox, written in the same transaction. Only with a head.
     /// </summary>
-    public IReadOnlyList<RunNewsKind> News { get; init; } = [];
+    public IReadOnlyList<RunNotificationKind> Notifications { get; init; } = [];
 
     /// <summary>What else is written in the same transaction, or not at all; null for nothing.</summary>
     public AppendExtras? Extras { get; init; }

@@ -1,7 +1,7 @@
 namespace GateChain.Storage;
 
 /// <summary>What happened to a run that others wait for.</summary>
-public enum RunNewsKind
+public enum RunNotificationKind
 {
     /// <summary>Its first leg began.</summary>
     Started,
@@ -29,7 +29,7 @@ public enum RunNewsKind
 /// <param name="Chain">The chain's name.</param>
 /// <param name="Kind">What happened.</param>
 /// <param name="State">The run's state from then on, a word of the vocabulary.</param>
-public sealed record OutboxRow(long Position, long Run, long Seq, string Chain, RunNewsKind Kind, string State);
+public sealed record OutboxRow(long Position, long Run, long Seq, string Chain, RunNotificationKind Kind, string State);
 
 /// <summary>
 /// News of runs, for consumers that must not miss any. Thread-safe. Each consumer has a cursor of its own and is told

@@ -1,9 +1,9 @@
 namespace GateChain.Storage;
 
 /// <summary>A run that the caller owns from now on.</summary>
-/// <param name="Head">Its line in lists.</param>
+/// <param name="Run">Its line in lists.</param>
 /// <param name="Epoch">What its appends have to bring: whoever owned it before writes nothing any more.</param>
-public sealed record Claim(RunHead Head, long Epoch);
+public sealed record Claim(StoredRun Run, long Epoch);
 
 /// <summary>
 /// Who may go on with a run: whoever claimed it last. A claim reads all that the former owner has written, and lets it

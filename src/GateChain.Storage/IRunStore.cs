@@ -19,7 +19,7 @@ namespace GateChain.Storage;
 /// apart.</param>
 /// <param name="Area">The folder that its chain lay in when it began.</param>
 /// <param name="Trigger">The trigger whose fire started it; null for none.</param>
-public sealed record RunHead(
+public sealed record StoredRun(
     long Id,
     string Chain,
     string Release,
@@ -55,23 +55,23 @@ public interface IRunStore
     ValueTask<long> NextIdAsync();
 
     /// <summary>A run's line; null when there is no such run.</summary>
-    ValueTask<RunHead?> FindAsync(long run);
+    ValueTask<StoredRun?> FindAsync(long run);
 
     /// <summary>The lines of some runs, by number; those that are not there are left out.</summary>
-    ValueTask<IReadOnlyDictionary<long, RunHead>> FindAsync(IReadOnlyCollection<long> runs);
+    ValueTask<IReadOnlyDictionary<long, StoredRun>> FindAsync(IReadOnlyCollection<long> runs);
 
     /// <summary>The run that was started for an occasion; null when it never got there.</summary>
     /// <param name="key">The key of a <see cref="RunOrigin"/>.</param>
-    ValueTask<RunHead?> FindByOriginAsync(string key);
+    ValueTask<StoredRun?> FindByOriginAsync(string key);
 
     /// <summary>Newest first.</summary>
     /// <param name="query">What to list.</param>
-    ValueTask<IReadOnlyList<RunHead>> ListAsync(RunQuery query);
+    ValueTask<IReadOnlyList<StoredRun>> ListAsync(RunQuery query);
 
     /// <summary>The newest runs of each of some chains, newest first, in one question.</summary>
     /// <param name="chains">Names; one without runs has an empty list.</param>
     /// <param name="each">How many of each at most, 1 to 500.</param>
-    ValueTask<IReadOnlyDictionary<string, IReadOnlyList<RunHead>>> NewestAsync(IEnumerable<string> chains, int each);
+    ValueTask<IReadOnlyDictionary<string, IReadOnlyList<StoredRun>>> NewestAsync(IEnumerable<string> chains, int each);
 }
 
 /// <param name="Chain">Only runs of this chain.</param>

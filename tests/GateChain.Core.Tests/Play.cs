@@ -42,7 +42,7 @@ sealed class Play
 
     public static readonly DateTimeOffset Start0 = new(2026, 11, 22, 4, 0, 0, TimeSpan.Zero);
 
-    readonly List<(WorkForm Form, string Step, int Number)> _toDo = [];
+    readonly List<(EffectKind Form, string Step, int Number)> _toDo = [];
     readonly Func<string, int, AttemptResult?> _outcome;
 
     public Play(string yaml, Func<string, int, AttemptResult?>? outcome = null)
@@ -89,7 +89,7 @@ sealed class Play
     public string StartedWords => string.Join(' ', Started);
 
     /// <summary>What is asked of the world outside and not yet answered.</summary>
-    public IReadOnlyList<(WorkForm Form, string Step, int Number)> InFlight => _toDo;
+    public IReadOnlyList<(EffectKind Form, string Step, int Number)> InFlight => _toDo;
 
     public IEnumerable<RunEvent> Events => Journal.SelectMany(d => d.Events);
 
@@ -122,7 +122,7 @@ sealed class Play
         return this;
     }
 
-    public Play Run(params (string Name, Value Value)[] parameters) => Begin(parameters).GoOn();
+    public Play Run(params (string Name, Value Value)[] parameters) => Begin(parameters).Continue();
 
     /// <summary>Why the machine refused the last input; null when it did not.</summary>
     public string? Refusal { get; private set; }
@@ -138,9 +138,9 @@ sealed class Play
         Journal.Add(Decision.FromBytes(decision.ToBytes()));
         foreach (var e in decision.Events)
         {
-            if (PendingWork.Of(State, e) is not { } work)
+            if (Effect.Of(State, e) is not { } work)
                 continue;
-            if (work.Form is WorkForm.Attempt or WorkForm.Child)
+            if (work.Form is EffectKind.Attempt or EffectKind.Child)
                 Started.Add(work.Step.Path);
             Ask(work);
         }
@@ -151,29 +151,29 @@ sealed class Play
         return true;
     }
 
-    void Ask(PendingWork work)
+    void Ask(Effect work)
     {
         var item = (
             work.Form,
             work.Step.Path,
-            work.Form == WorkForm.Probes ? work.Step.Hold!.Looks : work.Step.Attempt
+            work.Form == EffectKind.Probes ? work.Step.Hold!.Looks : work.Step.Attempt
         );
         if (!_toDo.Contains(item))
             _toDo.Add(item);
     }
 
     // Turns and looks that nobody waits for any more are not answered; attempts are.
-    bool IsWanted((WorkForm Form, string Step, int Number) work) =>
+    bool IsWanted((EffectKind Form, string Step, int Number) work) =>
         work.Form switch
         {
-            WorkForm.Lane => State.Find(work.Step)?.Phase == StepPhase.Queued,
-            WorkForm.Probes => State.Find(work.Step)?.IsLooking == true,
-            WorkForm.Child or WorkForm.Runs => State.Find(work.Step)?.Phase == StepPhase.Running,
+            EffectKind.Lane => State.Find(work.Step)?.Phase == StepPhase.Queued,
+            EffectKind.Probes => State.Find(work.Step)?.IsLooking == true,
+            EffectKind.Child or EffectKind.Runs => State.Find(work.Step)?.Phase == StepPhase.Running,
             _ => true,
         };
 
     /// <summary>Ends attempts as chosen and lets time pass, until the run has ended or nothing more happens.</summary>
-    public Play GoOn()
+    public Play Continue()
     {
         for (var quiet = 0; !State.HasEnded && quiet <= _toDo.Count; )
         {
@@ -213,7 +213,7 @@ sealed class Play
         Now += TimeSpan.FromMilliseconds(10);
         switch (form)
         {
-            case WorkForm.Probes:
+            case EffectKind.Probes:
                 _toDo.RemoveAt(index);
                 Put(
                     new ProbesTakenInput(
@@ -231,12 +231,12 @@ sealed class Play
                     )
                 );
                 return true;
-            case WorkForm.Lane:
+            case EffectKind.Lane:
                 // While the run is paused the turn is not taken.
                 if (!Put(new LaneInput(Now, path)))
                     return false;
                 return true;
-            case WorkForm.Child:
+            case EffectKind.Child:
                 if (step!.Child is null or { ToResume: true })
                 {
                     Put(
@@ -269,7 +269,7 @@ sealed class Play
                     )
                 );
                 return true;
-            case WorkForm.Runs:
+            case EffectKind.Runs:
                 _toDo.RemoveAt(index);
                 Put(new RunsEndedInput(Now, path, number, AttemptResult.Done(("succeeded", Value.Int(1)))));
                 return true;
@@ -297,7 +297,7 @@ sealed class Play
     {
         _toDo.Clear();
         State = Folded();
-        foreach (var work in PendingWork.Of(State).Where(w => w.Form != WorkForm.Attempt).ToList())
+        foreach (var work in Effect.Of(State).Where(w => w.Form != EffectKind.Attempt).ToList())
             Ask(work);
         Put(new RecoveredInput(Now));
         Put(new TimeInput(Now));
@@ -327,7 +327,7 @@ sealed class Play
                 Release = release,
             }
         );
-        return GoOn();
+        return Continue();
     }
 
     /// <summary>Decides about a paused step. False when it was not paused.</summary>

@@ -188,7 +188,7 @@ public sealed class AreaTests : IAsyncDisposable
         var chain = await _house.Engine.Workspace.LatestChainAsync("t");
         var called = await _house.Engine.Workspace.CalledByAsync(chain);
         var profiles = await _house.Engine.Workspace.ProfilesOfAsync("t", called.Keys.Select(c => c.Name));
-        var wish = new RehearsalOrder(
+        var wish = new RehearsalOptions(
             new Dictionary<string, Value>(),
             new Dictionary<string, Value>(),
             profiles("t").Choose("prod"),

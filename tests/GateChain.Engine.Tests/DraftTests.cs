@@ -12,7 +12,7 @@ public class DraftTests
         "chain: t\nsteps:\n  a: { kind: count }\n  b: { kind: count }\ngates: [ { from: a, to: b } ]\n";
     static readonly Dictionary<string, byte[]> NoFiles = [];
 
-    static TryOrder Order(
+    static TryOptions Order(
         string source,
         TryPart part = TryPart.Whole,
         string? step = null,
@@ -39,7 +39,7 @@ public class DraftTests
             "did you mean “count”?",
             (await Assert.ThrowsAsync<InvalidDraftException>(() => drafts.ReleaseAsync("t", saved.Version, null, Ann)))
                 .Problems[0]
-                .Mend
+                .Fix
         );
         saved = await drafts.SaveAsync(
             "t",

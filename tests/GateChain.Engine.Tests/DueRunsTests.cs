@@ -86,16 +86,16 @@ public sealed class DueRunsTests : IDisposable
             return new(page);
         }
 
-        public ValueTask<IReadOnlyDictionary<long, RunHead>> FindAsync(IReadOnlyCollection<long> runs) =>
+        public ValueTask<IReadOnlyDictionary<long, StoredRun>> FindAsync(IReadOnlyCollection<long> runs) =>
             throw new NotSupportedException();
 
-        public ValueTask<RunHead?> FindAsync(long run)
+        public ValueTask<StoredRun?> FindAsync(long run)
         {
             lock (_lock)
             {
                 return new(
                     _due.TryGetValue(run, out var at)
-                        ? new RunHead(run, "t", "h", "failed", 1, Ann, default, at, "{}", null, ResumeAt: at)
+                        ? new StoredRun(run, "t", "h", "failed", 1, Ann, default, at, "{}", null, ResumeAt: at)
                         : null
                 );
             }
@@ -109,11 +109,11 @@ public sealed class DueRunsTests : IDisposable
 
         public ValueTask<long> NextIdAsync() => throw new NotSupportedException();
 
-        public ValueTask<RunHead?> FindByOriginAsync(string key) => throw new NotSupportedException();
+        public ValueTask<StoredRun?> FindByOriginAsync(string key) => throw new NotSupportedException();
 
-        public ValueTask<IReadOnlyList<RunHead>> ListAsync(RunQuery query) => throw new NotSupportedException();
+        public ValueTask<IReadOnlyList<StoredRun>> ListAsync(RunQuery query) => throw new NotSupportedException();
 
-        public ValueTask<IReadOnlyDictionary<string, IReadOnlyList<RunHead>>> NewestAsync(
+        public ValueTask<IReadOnlyDictionary<string, IReadOnlyList<StoredRun>>> NewestAsync(
             IEnumerable<string> chains,
             int each
         ) => throw new NotSupportedException();
@@ -155,15 +155,15 @@ public sealed class DueRunsTests : IDisposable
     }
 
     [Theory]
-    [InlineData(RunNewsKind.Resumed)]
-    [InlineData(RunNewsKind.Ended)]
-    public async Task OneThatSomebodyElseSawToIsNot(RunNewsKind kind)
+    [InlineData(RunNotificationKind.Resumed)]
+    [InlineData(RunNotificationKind.Ended)]
+    public async Task OneThatSomebodyElseSawToIsNot(RunNotificationKind kind)
     {
         _due.Start(_feed);
         await _register.LookedAsync();
         await FailAsync(7, 60);
         _register.Remove(7);
-        _feed.Tell(kind == RunNewsKind.Ended ? Failed(7, null) : new RunNews(7, "t", kind));
+        _feed.Tell(kind == RunNotificationKind.Ended ? Failed(7, null) : new RunNotification(7, "t", kind));
         await TurnAsync(90);
         Assert.Empty(_resumed);
     }
@@ -200,6 +200,6 @@ public sealed class DueRunsTests : IDisposable
         await _register.LookedAsync();
     }
 
-    static RunNews Failed(long run, DateTimeOffset? again) =>
-        new(run, "t", RunNewsKind.Ended, new(null, Outcome.Failed, Value.EmptyMap, null, [], again));
+    static RunNotification Failed(long run, DateTimeOffset? again) =>
+        new(run, "t", RunNotificationKind.Ended, new(null, Outcome.Failed, Value.EmptyMap, null, [], again));
 }

@@ -71,7 +71,7 @@ public sealed class OutboxReaderTests : IAsyncDisposable
     public async Task AConsumerThatFailsIsAskedAgainAndInOrder()
     {
         var tries = 0;
-        Listen(row => row.Kind == RunNewsKind.Started && Interlocked.Increment(ref tries) <= 2);
+        Listen(row => row.Kind == RunNotificationKind.Started && Interlocked.Increment(ref tries) <= 2);
         await _house.Engine.StartAsync();
         await _house.RunAsync(Chain);
         for (var i = 0; _told.Count == 0; i++)

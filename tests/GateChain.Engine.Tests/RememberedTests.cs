@@ -8,7 +8,7 @@ public class RememberedTests
     public async Task WhatIsKeptIsReadOnceUntilItIsForgotten()
     {
         var reads = 0;
-        var names = new Remembered<string>(name => new($"{name} {++reads}"));
+        var names = new Cache<string>(name => new($"{name} {++reads}"));
         Assert.Equal(
             ["a 1", "a 1", "b 2"],
             [await names.FindAsync("a"), await names.FindAsync("a"), await names.FindAsync("b")]
@@ -21,7 +21,7 @@ public class RememberedTests
     public async Task WhatIsNotThereIsAskedForAgain()
     {
         string? there = null;
-        var names = new Remembered<string>(_ => new(there));
+        var names = new Cache<string>(_ => new(there));
         Assert.Null(await names.FindAsync("a"));
         there = "now";
         Assert.Equal("now", await names.FindAsync("a"));
@@ -31,7 +31,7 @@ public class RememberedTests
     [Fact]
     public async Task WhatWasReadWhileItChangedIsNotKept()
     {
-        Remembered<string> names = null!;
+        Cache<string> names = null!;
         var stored = "old";
         names = new(_ =>
         {

@@ -56,7 +56,7 @@ public sealed class CheckedSettingsTests
         var step = new ChainCheck(KindDescriptions.Catalogue).Check("t", yaml).Chain!.Root.Steps[0];
         var values = step
             .Settings.Evaluate(
-                new DictionaryNames(
+                new DictionaryBindings(
                     new Dictionary<string, Value> { ["params"] = Value.Map(("v", Value.String("<b> & \""))) }
                 )
             )

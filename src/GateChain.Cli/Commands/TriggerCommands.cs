@@ -105,7 +105,7 @@ static class TriggerCommands
         if (trigger.Next is { } next)
             Line("", "next", TriggerWords.Coming(next.At, trigger.Zone));
         if (trigger.Fires is [var last, ..])
-            Line("", "last", $"{Words.At(last.At)}: {TriggerWords.Fate(last)}");
+            Line("", "last", $"{Words.At(last.At)}: {FireWords.Fate(last)}");
         foreach (var trouble in trigger.Troubles)
             Line("", "!", trouble);
     }
@@ -134,10 +134,8 @@ static class TriggerCommands
                         var zone = (await client.TriggersAsync(null, cancel)).First(t => t.Name == name).Zone;
                         foreach (var due in next)
                         {
-                            var spread = due.At > due.Due ? $"  (due {TriggerWords.Local(due.Due, zone)})" : "";
-                            Console.WriteLine(
-                                $"{TriggerWords.Local(due.At, zone)}  {TriggerWords.From(due.At)}{spread}"
-                            );
+                            var spread = due.At > due.Due ? $"  (due {FireWords.Local(due.Due, zone)})" : "";
+                            Console.WriteLine($"{FireWords.Local(due.At, zone)}  {TriggerWords.From(due.At)}{spread}");
                         }
                         if (next.Count == 0)
                             Console.WriteLine($"{name} never fires again");
@@ -184,7 +182,7 @@ static class TriggerCommands
         else
         {
             Console.WriteLine(
-                answer.Run is { } run ? $"run {run} was started" : $"{TriggerWords.Word(answer.Fate)}: {answer.Why}"
+                answer.Run is { } run ? $"run {run} was started" : $"{FireWords.Word(answer.Fate)}: {answer.Why}"
             );
         }
         return answer.Fate == "refused" ? ExitCodes.Usage : ExitCodes.Succeeded;
@@ -222,8 +220,8 @@ static class TriggerCommands
                         new Text(fire.Number.ToString()),
                         new Text(fire.Trigger),
                         new Text(Words.At(fire.At)),
-                        new Text(Words.Plain(TriggerWords.Happened(fire))),
-                        new Text(Words.Plain(TriggerWords.Fate(fire)))
+                        new Text(Words.Plain(FireWords.Happened(fire.Event))),
+                        new Text(Words.Plain(FireWords.Fate(fire)))
                     );
                 }
                 AnsiConsole.Write(table);

@@ -51,7 +51,7 @@ static class SarifReport
                 p.Code,
                 kinds.IndexOf(p.Kind),
                 Level(p.Kind.Severity),
-                new(p.Mend is null ? p.Message : $"{p.Message} ({p.Mend})"),
+                new(p.Fix is null ? p.Message : $"{p.Message} ({p.Fix})"),
                 [new(new(new(Uri(p.File)), new(p.Line, p.Column, p.End.Line, p.End.Column)))]
             ))
             .ToList();

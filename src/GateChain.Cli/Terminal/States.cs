@@ -1,3 +1,4 @@
+using GateChain.Core.Running;
 using Spectre.Console;
 
 namespace GateChain.Cli.Terminal;
@@ -5,20 +6,7 @@ namespace GateChain.Cli.Terminal;
 /// <summary>States as mark, word and colour together; the colour is never alone.</summary>
 static class States
 {
-    public static string Mark(string state) =>
-        state switch
-        {
-            "running" => "▸",
-            "resting" => "◔",
-            "held" => "◇",
-            "queued" => "≡",
-            "paused" => "‖",
-            "succeeded" => "✓",
-            "failed" => "✕",
-            "skipped" => "–",
-            "stopped" => "■",
-            _ => "·",
-        };
+    public static string Mark(string state) => StateMarks.Of(state);
 
     static Color Colour(string state) =>
         state switch

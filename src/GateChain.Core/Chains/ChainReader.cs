@@ -124,7 +124,7 @@ public static class ChainReader
                     ProblemKinds.UnknownKey,
                     word.Span,
                     $"there is no handler for “{word.Text}”",
-                    Expressions.Nearest.Mend(word.Text, words) ?? "handlers: " + string.Join(", ", words)
+                    Expressions.Nearest.Fix(word.Text, words) ?? "handlers: " + string.Join(", ", words)
                 );
             }
         }

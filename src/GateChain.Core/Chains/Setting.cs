@@ -11,7 +11,7 @@ public abstract class Setting(Span span)
     public Span Span { get; } = span;
 
     /// <summary>Its value, or an error that names the setting.</summary>
-    public abstract Value Evaluate(INames names);
+    public abstract Value Evaluate(IBindings names);
 
     /// <summary>Its value when no expression is in it; null otherwise.</summary>
     public virtual Value? Constant => null;
@@ -21,7 +21,7 @@ public sealed class LiteralSetting(Span span, Value value) : Setting(span)
 {
     public Value Value { get; } = value;
 
-    public override Value Evaluate(INames names) => Value;
+    public override Value Evaluate(IBindings names) => Value;
 
     public override Value? Constant => Value;
 }
@@ -43,7 +43,7 @@ public sealed class TemplateSetting(Span span, Template template, Func<Span, Spa
     public IEnumerable<SourceExpression> Expressions =>
         Template.Expressions.Select(e => new SourceExpression(e.Expression, part => place(part.Shift(e.Start))));
 
-    public override Value Evaluate(INames names) => Template.Evaluate(names, isHtml ? Html.Encode : null);
+    public override Value Evaluate(IBindings names) => Template.Evaluate(names, isHtml ? Html.Encode : null);
 }
 
 /// <summary>An expression that stands bare.</summary>
@@ -51,7 +51,7 @@ public sealed class ExpressionSetting(Span span, SourceExpression at) : Setting(
 {
     public SourceExpression At { get; } = at;
 
-    public override Value Evaluate(INames names) => At.Expression.Evaluate(names);
+    public override Value Evaluate(IBindings names) => At.Expression.Evaluate(names);
 }
 
 /// <summary>
@@ -61,7 +61,7 @@ public sealed class RowExpressionSetting(Span span, SourceExpression at, string 
 {
     public SourceExpression At { get; } = at;
 
-    public override Value Evaluate(INames names) => Value.String(text);
+    public override Value Evaluate(IBindings names) => Value.String(text);
 
     public override Value? Constant { get; } = Value.String(text);
 }
@@ -73,7 +73,7 @@ public sealed class ListSetting(Span span, IReadOnlyList<Setting> items) : Setti
     public override Value? Constant { get; } =
         items.All(i => i.Constant is not null) ? Value.List([.. items.Select(i => i.Constant!.Value)]) : null;
 
-    public override Value Evaluate(INames names)
+    public override Value Evaluate(IBindings names)
     {
         var values = new List<Value>(Items.Count);
         foreach (var item in Items)
@@ -103,7 +103,7 @@ public sealed class MapSetting(Span span, IReadOnlyList<KeyValuePair<string, Set
 
     static Value MapOf((string, Value)[] values) => values.Length == 0 ? Value.EmptyMap : Value.Map(values);
 
-    public override Value Evaluate(INames names)
+    public override Value Evaluate(IBindings names)
     {
         if (Constant is { } constant)
             return constant;

@@ -77,6 +77,26 @@ public sealed class Step
     /// </summary>
     public string Address => Scope is { Address.Length: > 0 } scope ? $"{scope.Address}/{Id}" : Id;
 
+    /// <summary>
+    /// What a drawing says below its title: what a loop goes through, what a call runs, which branches there are; null
+    /// when the title says all.
+    /// </summary>
+    public string? Caption =>
+        this switch
+        {
+            { Repeat: { } repeat } => repeat.Until is { } until
+                ? $"until {until.Expression.Text}"
+                : $"while {repeat.While!.Expression.Text}",
+            { Call: { } call } => $"runs {call.Chain}{(call.Wait ? "" : ", without waiting")}",
+            { Each: { } each } =>
+                $"over {each.Over.Expression.Text}{(each.Parallel > 1 ? $", {each.Parallel} at a time" : "")}",
+            { Branches.Count: > 0 } => string.Join(" / ", Branches.Select(b => b.Name)),
+            { Assignments.Count: > 0 } => string.Join(", ", Assignments.Select(a => a.Name)),
+            _ => Settings["for"] is LiteralSetting { Value.Kind: ValueKind.Duration } wait
+                ? TimeText.Setting(wait.Value.AsTimeSpan)
+                : null,
+        };
+
     public override string ToString() => $"{Id} ({Kind.Name})";
 }
 

@@ -23,7 +23,7 @@ sealed class AssignRule : ICheckRule
                         ProblemKinds.BadAssign,
                         assignment.Span,
                         $"“{assignment.Name}” is not a variable",
-                        Nearest.Mend(
+                        Nearest.Fix(
                             name is null ? "vars." + assignment.Name : assignment.Name,
                             variables.Select(v => "vars." + v.Name)
                         ) ?? "declare it under vars, and write vars.<name>"

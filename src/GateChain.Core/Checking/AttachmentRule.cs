@@ -9,20 +9,20 @@ sealed class AttachmentRule : ICheckRule
 {
     public void Check(CheckContext context)
     {
-        var (chain, surroundings, problems) = context;
-        if (surroundings is null)
+        var (chain, workspace, problems) = context;
+        if (workspace is null)
             return;
         foreach (
             var (name, span) in chain
                 .AllSteps.SelectMany(AttachmentNames.In)
-                .Where(a => !surroundings.Files.Contains(a.Name))
+                .Where(a => !workspace.Files.Contains(a.Name))
         )
         {
             problems.Add(
                 ProblemKinds.MissingAttachment,
                 span,
                 $"there is no file “{name}” beside the chain",
-                Nearest.Mend(name, surroundings.Files)
+                Nearest.Fix(name, workspace.Files)
             );
         }
     }

@@ -37,28 +37,28 @@ public sealed class ChainCheck(KindCatalogue kinds)
     /// </summary>
     /// <param name="file">The file's name for messages.</param>
     /// <param name="text">Its content.</param>
-    /// <param name="surroundings">What the workspace has beside the chain; null leaves out the checks that need
+    /// <param name="workspace">What the workspace has beside the chain; null leaves out the checks that need
     /// it.</param>
     public (Chain? Chain, IReadOnlyList<Problem> Problems) Check(
         string file,
         string text,
-        Surroundings? surroundings = null
+        WorkspaceContext? workspace = null
     )
     {
         var problems = new ProblemList(file, text);
         var chain = ChainReader.Read(text, kinds, problems);
-        return (chain, chain is null ? problems.Ordered : Check(chain, problems, surroundings));
+        return (chain, chain is null ? problems.Ordered : Check(chain, problems, workspace));
     }
 
     /// <summary>Everything that is wrong with a chain that has been read.</summary>
     /// <param name="chain">The chain; its calls are linked to what they run.</param>
     /// <param name="problems">What was wrong with reading it; gets the rest.</param>
-    /// <param name="surroundings">What the workspace has beside the chain; null leaves out the checks that need
+    /// <param name="workspace">What the workspace has beside the chain; null leaves out the checks that need
     /// it.</param>
-    public static IReadOnlyList<Problem> Check(Chain chain, ProblemList problems, Surroundings? surroundings)
+    public static IReadOnlyList<Problem> Check(Chain chain, ProblemList problems, WorkspaceContext? workspace)
     {
-        Link(chain, surroundings);
-        var context = new CheckContext(chain, surroundings, problems);
+        Link(chain, workspace);
+        var context = new CheckContext(chain, workspace, problems);
         foreach (var rule in Rules)
         {
             context.ThrowIfTimeIsUp();
@@ -68,10 +68,10 @@ public sealed class ChainCheck(KindCatalogue kinds)
     }
 
     // Calls learn what their child takes and gives before anything is checked.
-    static void Link(Chain chain, Surroundings? surroundings)
+    static void Link(Chain chain, WorkspaceContext? workspace)
     {
         foreach (var call in chain.AllSteps.Select(s => s.Call).OfType<CallRule>())
-            call.Target = surroundings?.Find(call.Child);
+            call.Target = workspace?.Find(call.Child);
     }
 }
 
@@ -80,7 +80,7 @@ public sealed class ChainCheck(KindCatalogue kinds)
 /// <param name="Files">Names of the attachments.</param>
 /// <param name="Chains">What the workspace's chains take and give, by name.</param>
 /// <param name="Lanes">Names of lanes.</param>
-public sealed record Surroundings(
+public sealed record WorkspaceContext(
     IReadOnlyDictionary<string, string> Connections,
     IReadOnlySet<string> Files,
     IReadOnlyDictionary<string, ChainInterface> Chains,

@@ -11,21 +11,21 @@ sealed class ChildChainRule : ICheckRule
 
     public void Check(CheckContext context)
     {
-        var (chain, surroundings, problems) = context;
+        var (chain, workspace, problems) = context;
         foreach (var step in chain.AllSteps.Where(s => s.Call is not null))
         {
             var call = step.Call!;
             if (call.Target is null)
             {
-                if (surroundings is not null)
-                    CheckName(call, chain.Name, surroundings, problems);
+                if (workspace is not null)
+                    CheckName(call, chain.Name, workspace, problems);
                 continue;
             }
             Inputs.Check(call.Target, call.Inputs, context.Names.In(step.Scope), call.Span, problems);
             if (
-                surroundings is not null
+                workspace is not null
                 && ChainInterfaces.IsUndecided(step)
-                && CallsBack(call.Child, new(chain.Name, null), surroundings)
+                && CallsBack(call.Child, new(chain.Name, null), workspace)
             )
             {
                 problems.Add(
@@ -38,19 +38,19 @@ sealed class ChildChainRule : ICheckRule
         }
     }
 
-    static void CheckName(CallRule call, string caller, Surroundings surroundings, ProblemList problems)
+    static void CheckName(CallRule call, string caller, WorkspaceContext workspace, ProblemList problems)
     {
         var (name, release) = call.Child;
-        if (name != caller && !surroundings.Chains.ContainsKey(name))
+        if (name != caller && !workspace.Chains.ContainsKey(name))
         {
             problems.Add(
                 ProblemKinds.UnknownChain,
                 call.Span,
                 $"there is no chain “{name}” in this workspace",
-                Nearest.Mend(name, surroundings.Chains.Keys)
+                Nearest.Fix(name, workspace.Chains.Keys)
             );
         }
-        else if (release is not null && surroundings.Releases is not null)
+        else if (release is not null && workspace.Releases is not null)
         {
             problems.Add(
                 ProblemKinds.UnknownChain,
@@ -61,7 +61,7 @@ sealed class ChildChainRule : ICheckRule
         }
     }
 
-    static bool CallsBack(CalledChain from, CalledChain to, Surroundings surroundings)
+    static bool CallsBack(CalledChain from, CalledChain to, WorkspaceContext workspace)
     {
         var seen = new HashSet<CalledChain>();
         var queue = new Queue<CalledChain>([from]);
@@ -69,7 +69,7 @@ sealed class ChildChainRule : ICheckRule
         {
             if (called == to)
                 return true;
-            if (!seen.Add(called) || surroundings.Find(called) is not { } chain)
+            if (!seen.Add(called) || workspace.Find(called) is not { } chain)
                 continue;
             foreach (var next in chain.Calls)
                 queue.Enqueue(next);

@@ -8,12 +8,12 @@ sealed class ConnectionRule : ICheckRule
 {
     public void Check(CheckContext context)
     {
-        var (chain, surroundings, problems) = context;
-        if (surroundings is null)
+        var (chain, workspace, problems) = context;
+        if (workspace is null)
             return;
         foreach (var step in chain.AllSteps)
         {
-            Check(ConnectionNames.In(step), surroundings.Connections.Keys, problems);
+            Check(ConnectionNames.In(step), workspace.Connections.Keys, problems);
         }
     }
 
@@ -30,7 +30,7 @@ sealed class ConnectionRule : ICheckRule
                 ProblemKinds.UnknownConnection,
                 span,
                 $"there is no connection “{name}” in connections.yaml",
-                Nearest.Mend(name, declared)
+                Nearest.Fix(name, declared)
             );
         }
     }

@@ -32,7 +32,7 @@ sealed class InputFit(ProblemKind kind, string giver, string key)
                     kind,
                     input.Span,
                     $"“{chain.Name}” has no parameter “{input.Name}”",
-                    Nearest.Mend(input.Name, chain.Parameters.Select(p => p.Name))
+                    Nearest.Fix(input.Name, chain.Parameters.Select(p => p.Name))
                 );
                 continue;
             }

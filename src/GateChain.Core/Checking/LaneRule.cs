@@ -8,12 +8,12 @@ sealed class LaneRule : ICheckRule
 {
     public void Check(CheckContext context)
     {
-        var (chain, surroundings, problems) = context;
-        if (surroundings is null)
+        var (chain, workspace, problems) = context;
+        if (workspace is null)
             return;
         foreach (
             var lane in chain
-                .AllSteps.Where(s => s.Lane is not null && !surroundings.Lanes.Contains(s.Lane))
+                .AllSteps.Where(s => s.Lane is not null && !workspace.Lanes.Contains(s.Lane))
                 .GroupBy(s => s.Lane!)
         )
         {
@@ -21,7 +21,7 @@ sealed class LaneRule : ICheckRule
                 ProblemKinds.UnknownLane,
                 lane.First().LaneSpan ?? lane.First().Span,
                 $"there is no lane “{lane.Key}” in lanes.yaml",
-                Nearest.Mend(lane.Key, surroundings.Lanes) ?? $"declare it: {lane.Key}: {{ width: 1 }}"
+                Nearest.Fix(lane.Key, workspace.Lanes) ?? $"declare it: {lane.Key}: {{ width: 1 }}"
             );
         }
     }

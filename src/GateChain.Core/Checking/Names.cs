@@ -8,7 +8,7 @@ namespace GateChain.Core.Checking;
 /// <summary>
 /// The names that expressions of a chain can use at a place, with their types. What was found out for a scope is kept.
 /// </summary>
-sealed class Names(Chain chain, Surroundings? surroundings = null)
+sealed class Names(Chain chain, WorkspaceContext? workspace = null)
 {
     static readonly CelType Run = Object(
         ("id", CelType.Int),
@@ -26,7 +26,7 @@ sealed class Names(Chain chain, Surroundings? surroundings = null)
 
     public static CelType Error { get; } = Object(("code", CelType.String), ("message", CelType.String));
 
-    CelType Profile { get; } = ProfileType(surroundings?.Profiles.Values ?? []);
+    CelType Profile { get; } = ProfileType(workspace?.Profiles.Values ?? []);
 
     /// <summary>
     /// What <c>profile</c> offers. A value that has one type in all profiles has it here; what a profile lacks is told

@@ -10,7 +10,7 @@ sealed class ProfileRule : ICheckRule
 {
     public void Check(CheckContext context)
     {
-        if (context.Surroundings is not { } surroundings)
+        if (context.Workspace is not { } workspace)
             return;
         foreach (var placed in context.Expressions)
         {
@@ -20,14 +20,14 @@ sealed class ProfileRule : ICheckRule
                 .ToList();
             var asked = read.Where(s => s.Test).Select(s => s.Field).ToHashSet();
             foreach (var select in read.Where(s => !s.Test && !asked.Contains(s.Field)))
-                Check(placed.At.Place(select.Span), select.Field, surroundings, context.Problems);
+                Check(placed.At.Place(select.Span), select.Field, workspace, context.Problems);
         }
     }
 
-    static void Check(Span span, string name, Surroundings surroundings, ProblemList problems)
+    static void Check(Span span, string name, WorkspaceContext workspace, ProblemList problems)
     {
-        var lacking = surroundings.Profiles.Where(p => p.Value.AsMap.Find(name) is null).Select(p => p.Key).ToList();
-        if (surroundings.Profiles.Count == 0)
+        var lacking = workspace.Profiles.Where(p => p.Value.AsMap.Find(name) is null).Select(p => p.Key).ToList();
+        if (workspace.Profiles.Count == 0)
         {
             problems.Add(
                 ProblemKinds.UnknownProfileValue,
@@ -35,15 +35,15 @@ sealed class ProfileRule : ICheckRule
                 $"there is no profile in profiles.yaml that has “{name}”"
             );
         }
-        else if (lacking.Count == surroundings.Profiles.Count)
+        else if (lacking.Count == workspace.Profiles.Count)
         {
             problems.Add(
                 ProblemKinds.UnknownProfileValue,
                 span,
                 $"no profile has “{name}”",
-                Nearest.Mend(
+                Nearest.Fix(
                     name,
-                    surroundings.Profiles.Values.SelectMany(p => p.AsMap.Entries.Select(e => e.Key.AsString)).Distinct()
+                    workspace.Profiles.Values.SelectMany(p => p.AsMap.Entries.Select(e => e.Key.AsString)).Distinct()
                 )
             );
         }

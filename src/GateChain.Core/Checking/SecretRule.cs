@@ -9,8 +9,8 @@ sealed class SecretRule : ICheckRule
 {
     public void Check(CheckContext context)
     {
-        var (chain, surroundings, problems) = context;
-        if (surroundings?.IsSecretSet is not { } isSet)
+        var (chain, workspace, problems) = context;
+        if (workspace?.IsSecretSet is not { } isSet)
             return;
         foreach (var setting in chain.AllSteps.SelectMany(s => Literals(s.Settings)))
         {

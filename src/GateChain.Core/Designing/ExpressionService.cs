@@ -7,12 +7,12 @@ namespace GateChain.Core.Designing;
 /// <summary>
 /// Helps with writing expressions of one chain: what is in scope, what type they give, what is wrong. Not thread-safe.
 /// </summary>
-public sealed class ExpressionDesk
+public sealed class ExpressionService
 {
     readonly Chain _chain;
     readonly PlacedExpressions _places;
 
-    public ExpressionDesk(Chain chain)
+    public ExpressionService(Chain chain)
     {
         _chain = chain;
         _places = new(chain, new(chain));

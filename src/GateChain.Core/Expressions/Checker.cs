@@ -61,9 +61,9 @@ sealed class Checker(CelType scope, IReadOnlyDictionary<string, FunctionGroup>? 
             ? whole
             : null;
 
-    CelType Problem(Span span, Sentence message, Mend? mend = null)
+    CelType Problem(Span span, Sentence message, Fix? fix = null)
     {
-        _problems.Add(new(message, span, mend));
+        _problems.Add(new(message, span, fix));
         return CelType.Dyn;
     }
 
@@ -80,7 +80,7 @@ sealed class Checker(CelType scope, IReadOnlyDictionary<string, FunctionGroup>? 
         return Problem(
             ident.Span,
             $"there is no “{ident.Name}” here",
-            Nearest.Mend(ident.Name, scope.Fields.Keys.Concat(_locals.Select(l => l.Name)))
+            Nearest.Fix(ident.Name, scope.Fields.Keys.Concat(_locals.Select(l => l.Name)))
         );
     }
 
@@ -112,7 +112,7 @@ sealed class Checker(CelType scope, IReadOnlyDictionary<string, FunctionGroup>? 
                     : Problem(
                         select.FieldSpan,
                         $"there is no “{select.Field}” in {Written(select.Operand)}",
-                        Nearest.Mend(select.Field, fields.Keys)
+                        Nearest.Fix(select.Field, fields.Keys)
                             ?? (fields.Count is > 0 and <= 12 ? "known here: " + string.Join(", ", fields.Keys) : null)
                     );
             }
@@ -176,7 +176,7 @@ sealed class Checker(CelType scope, IReadOnlyDictionary<string, FunctionGroup>? 
             return Problem(
                 call.NameSpan,
                 $"there is no {(member ? "method" : "function")} “{call.Function.Name}”",
-                Nearest.Mend(call.Function.Name, member ? Functions.MemberNames : Functions.GlobalNames)
+                Nearest.Fix(call.Function.Name, member ? Functions.MemberNames : Functions.GlobalNames)
             );
         }
 
@@ -188,7 +188,7 @@ sealed class Checker(CelType scope, IReadOnlyDictionary<string, FunctionGroup>? 
             .Order()
             .ToList();
         return counts.Contains(call.Arguments.Count)
-            ? Problem(call.Span, Mismatch(call, arguments), ConversionMend(call, arguments))
+            ? Problem(call.Span, Mismatch(call, arguments), ConversionFix(call, arguments))
             : Problem(
                 call.Span,
                 $"{call.Function.Display}() takes {string.Join(" or ", counts)} argument"
@@ -209,7 +209,7 @@ sealed class Checker(CelType scope, IReadOnlyDictionary<string, FunctionGroup>? 
             _ => $"“{call.Function.Display}” does not work between {types[0]} and {types[1]}",
         };
 
-    static string? ConversionMend(CallExpr call, List<CelType> types)
+    static string? ConversionFix(CallExpr call, List<CelType> types)
     {
         if (call.Function.Name == "decimal" && types is [{ Name: "double" }])
         {

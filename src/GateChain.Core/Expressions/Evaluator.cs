@@ -8,7 +8,7 @@ namespace GateChain.Core.Expressions;
 /// (<see cref="ValueKind.Error"/>), so that <c>&amp;&amp;</c> and <c>||</c> can absorb them as CEL asks.
 /// </summary>
 /// <remarks>Source: CEL language definition, sections "Evaluation" and "Macros".</remarks>
-sealed partial class Evaluator(INames names, Dictionary<Expr, Value>? trace = null)
+sealed partial class Evaluator(IBindings names, Dictionary<Expr, Value>? trace = null)
 {
     sealed record Local(string Name, Value Value, Local? Outer);
 

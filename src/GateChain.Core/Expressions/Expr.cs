@@ -173,7 +173,7 @@ public sealed class BindExpr(Span span, string variable, Expr value, Expr body) 
 }
 
 /// <summary>A mistake in an expression: one sentence, its place, and the mend where there is one.</summary>
-public sealed record ExpressionProblem(Sentence Said, Span Span, Mend? Mend = null)
+public sealed record ExpressionProblem(Sentence Said, Span Span, Fix? Fix = null)
 {
     /// <summary>One sentence that says what is wrong.</summary>
     public string Message => Said.ToString();

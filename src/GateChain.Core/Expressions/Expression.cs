@@ -21,10 +21,10 @@ public sealed class Expression
     }
 
     /// <summary>Its value, or a value of kind <see cref="ValueKind.Error"/>; never throws.</summary>
-    public Value Evaluate(INames names) => new Evaluator(names).Run(Tree);
+    public Value Evaluate(IBindings names) => new Evaluator(names).Run(Tree);
 
     /// <summary>Its value and what every part of it gave.</summary>
-    public (Value Value, IReadOnlyList<PartValue> Parts) EvaluateExplained(INames names)
+    public (Value Value, IReadOnlyList<PartValue> Parts) EvaluateExplained(IBindings names)
     {
         var trace = new Dictionary<Expr, Value>();
         var value = new Evaluator(names, trace).Run(Tree);

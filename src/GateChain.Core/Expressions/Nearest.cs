@@ -3,9 +3,9 @@ namespace GateChain.Core.Expressions;
 /// <summary>What would put a mistake right.</summary>
 /// <param name="Text">In words.</param>
 /// <param name="Replacement">What to write in the place of what is wrong; null when words are all there is.</param>
-public sealed record Mend(string Text, string? Replacement = null)
+public sealed record Fix(string Text, string? Replacement = null)
 {
-    public static implicit operator Mend?(string? text) => text is null ? null : new(text);
+    public static implicit operator Fix?(string? text) => text is null ? null : new(text);
 
     public override string ToString() => Text;
 }
@@ -32,8 +32,11 @@ public static class Nearest
         return best;
     }
 
+    /// <summary>The end of a sentence that asks whether another name was meant; empty when none is near.</summary>
+    public static string Hint(string name, IEnumerable<string> known) => Fix(name, known) is { } fix ? $"; {fix}" : "";
+
     /// <summary>“did you mean …?” or null.</summary>
-    public static Mend? Mend(string name, IEnumerable<string> known) =>
+    public static Fix? Fix(string name, IEnumerable<string> known) =>
         Find(name, known) is { } near ? new($"did you mean “{near}”?", near) : null;
 
     // Edits are: put in, leave out, replace, and swap two neighbours.

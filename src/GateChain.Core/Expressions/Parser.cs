@@ -463,9 +463,9 @@ sealed class Parser
             _token.Span
         );
 
-    void Fail(Sentence message, Span span, string? mend = null)
+    void Fail(Sentence message, Span span, string? fix = null)
     {
-        _problem ??= new(message, span, mend);
+        _problem ??= new(message, span, fix);
         _token = new(TokenKind.End, _token.Span, "");
     }
 }

@@ -3,7 +3,7 @@ using GateChain.Core.Values;
 namespace GateChain.Core.Expressions;
 
 /// <summary>What names mean during one evaluation.</summary>
-public interface INames
+public interface IBindings
 {
     bool TryGet(string name, out Value value);
 
@@ -18,7 +18,7 @@ public interface INames
 }
 
 /// <summary>Names from a dictionary.</summary>
-public sealed class DictionaryNames(IReadOnlyDictionary<string, Value> values) : INames
+public sealed class DictionaryBindings(IReadOnlyDictionary<string, Value> values) : IBindings
 {
     public bool HasDotted { get; } = values.Keys.Any(k => k.Contains('.', StringComparison.Ordinal));
 

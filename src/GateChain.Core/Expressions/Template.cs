@@ -107,7 +107,7 @@ public sealed class Template
     /// <summary>The value: of any kind for a single expression, else a string; or an error.</summary>
     /// <param name="names">What its expressions see.</param>
     /// <param name="code">Codes what stands between literal text; null for as it is.</param>
-    public Value Evaluate(INames names, Func<string, string>? code = null)
+    public Value Evaluate(IBindings names, Func<string, string>? code = null)
     {
         if (Single is { } single)
             return single.Evaluate(names);

@@ -38,8 +38,8 @@ public sealed record ProblemKind(string Code, Severity Severity, string Title, s
 /// <param name="Line">One-based line.</param>
 /// <param name="Column">One-based column, counted in characters.</param>
 /// <param name="Said">One sentence that says what is wrong.</param>
-/// <param name="Mend">What would put it right, where that is known.</param>
-public sealed record Problem(ProblemKind Kind, string File, int Line, int Column, Sentence Said, string? Mend)
+/// <param name="Fix">What would put it right, where that is known.</param>
+public sealed record Problem(ProblemKind Kind, string File, int Line, int Column, Sentence Said, string? Fix)
 {
     /// <summary>One sentence that says what is wrong.</summary>
     public string Message => Said.ToString();
@@ -61,7 +61,7 @@ public sealed record Problem(ProblemKind Kind, string File, int Line, int Column
 
     /// <summary><c>file:line:col: error GC1204: sentence (fix)</c></summary>
     public override string ToString() =>
-        $"{File}:{Line}:{Column}: {Kind.Severity.Word()} {Code}: {Message}{(Mend is null ? "" : $" ({Mend})")}";
+        $"{File}:{Line}:{Column}: {Kind.Severity.Word()} {Code}: {Message}{(Fix is null ? "" : $" ({Fix})")}";
 }
 
 /// <summary>A change of a text: some characters are replaced.</summary>

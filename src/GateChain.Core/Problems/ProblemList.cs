@@ -48,7 +48,7 @@ public sealed class ProblemList(string file, string text)
 
     public bool HasErrors => _problems.Exists(p => p.IsError);
 
-    public void Add(ProblemKind kind, Span span, Sentence message, Mend? mend = null)
+    public void Add(ProblemKind kind, Span span, Sentence message, Fix? fix = null)
     {
         if (!_seen.Add((kind.Code, span.Start, message)))
             return;
@@ -60,11 +60,11 @@ public sealed class ProblemList(string file, string text)
         }
         var (line, column) = Position(span.Start);
         _problems.Add(
-            new(kind, File, line, column, message, mend?.Text)
+            new(kind, File, line, column, message, fix?.Text)
             {
                 Span = span,
                 End = Position(span.End),
-                Edit = mend?.Replacement is { } text ? new(span.Start, span.Length, text) : null,
+                Edit = fix?.Replacement is { } text ? new(span.Start, span.Length, text) : null,
             }
         );
     }

@@ -26,7 +26,7 @@ public sealed record Rehearsal(
     /// <param name="cancel">Cuts it when it has taken long enough.</param>
     public static Rehearsal Play(
         Chain chain,
-        RehearsalWish wish,
+        RehearsalAssumptions wish,
         Func<CalledChain, Chain?> chains,
         CancellationToken cancel = default
     ) => new Stage(chain, wish, chains, run: 0, parent: null, new(MaxDecisions, cancel)).Play();

@@ -5,7 +5,7 @@ namespace GateChain.Core.Rehearsing;
 /// <summary>
 /// What a person chooses for a rehearsal. Everything else succeeds, with the sample outputs of its kind.
 /// </summary>
-public sealed record RehearsalWish
+public sealed record RehearsalAssumptions
 {
     /// <summary>The moment it plays at; it takes no time but that of waits.</summary>
     public required DateTimeOffset At { get; init; }
@@ -31,7 +31,7 @@ public sealed record RehearsalWish
     public IReadOnlyList<RehearsedValue> Give { get; init; } = [];
 
     /// <summary>The wish as seen from inside a child run.</summary>
-    internal RehearsalWish Inside(
+    internal RehearsalAssumptions Inside(
         string call,
         DateTimeOffset at,
         IReadOnlyDictionary<string, Value> inputs,

@@ -27,18 +27,18 @@ sealed class Stage
     }
 
     readonly Budget _budget;
-    readonly RehearsalWish _wish;
+    readonly RehearsalAssumptions _wish;
     readonly Func<CalledChain, Chain?> _chains;
     readonly RunState _state;
     readonly List<Decision> _journal = [];
-    readonly Queue<PendingWork> _work = new();
+    readonly Queue<Effect> _work = new();
     readonly Dictionary<(string, int), Rehearsal> _children = [];
     DateTimeOffset _now;
 
     /// <param name="run">The number of the run, one for each in a rehearsal.</param>
     public Stage(
         Chain chain,
-        RehearsalWish wish,
+        RehearsalAssumptions wish,
         Func<CalledChain, Chain?> chains,
         long run,
         ParentLink? parent,
@@ -88,17 +88,17 @@ sealed class Stage
         _journal.Add(decision);
         foreach (var e in decision.Events)
         {
-            if (PendingWork.Of(_state, e) is { } work)
+            if (Effect.Of(_state, e) is { } work)
                 _work.Enqueue(work);
         }
     }
 
-    void Answer(PendingWork work)
+    void Answer(Effect work)
     {
         var step = work.Step;
         switch (work.Form)
         {
-            case WorkForm.Probes when step.IsLooking:
+            case EffectKind.Probes when step.IsLooking:
                 Put(
                     new ProbesTakenInput(
                         _now,
@@ -108,16 +108,16 @@ sealed class Stage
                     )
                 );
                 break;
-            case WorkForm.Lane:
+            case EffectKind.Lane:
                 Put(new LaneInput(_now, step.Path));
                 break;
-            case WorkForm.Child:
+            case EffectKind.Child:
                 PlayChild(step);
                 break;
-            case WorkForm.Runs:
+            case EffectKind.Runs:
                 Put(new RunsEndedInput(_now, step.Path, step.Attempt, EndsOf(step)));
                 break;
-            case WorkForm.Attempt:
+            case EffectKind.Attempt:
                 Put(new AttemptEndedInput(_now, step.Path, step.Attempt, Result(step)));
                 break;
             default:

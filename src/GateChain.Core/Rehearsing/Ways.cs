@@ -34,7 +34,7 @@ public sealed record Ways(IReadOnlyList<Way> Found, bool IsCut)
     /// <param name="cancel">Cuts the search when it has taken long enough.</param>
     public static Ways Of(
         Chain chain,
-        RehearsalWish wish,
+        RehearsalAssumptions wish,
         Func<CalledChain, Chain?> chains,
         int most,
         CancellationToken cancel = default

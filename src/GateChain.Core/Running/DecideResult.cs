@@ -7,7 +7,7 @@ namespace GateChain.Core.Running;
 /// <summary>
 /// What the machine says to an input: it is decided what follows, it changes nothing, or it is refused.
 /// </summary>
-public abstract record Ruling
+public abstract record DecideResult
 {
     /// <summary>What follows; empty unless it is <see cref="Decided"/>.</summary>
     public virtual IReadOnlyList<RunEvent> Events => [];
@@ -15,13 +15,13 @@ public abstract record Ruling
 
 /// <summary>Something follows; the state has taken it in.</summary>
 /// <param name="Decision">The events, to be journaled before anybody acts on them.</param>
-public sealed record Decided(Decision Decision) : Ruling
+public sealed record Decided(Decision Decision) : DecideResult
 {
     public override IReadOnlyList<RunEvent> Events => Decision.Events;
 }
 
 /// <summary>The input changes nothing: for example the end of an attempt that nobody waits for any more.</summary>
-public sealed record Unchanged : Ruling
+public sealed record Unchanged : DecideResult
 {
     public static Unchanged Instance { get; } = new();
 }
@@ -39,7 +39,7 @@ public enum RefusalKind
 /// <param name="Kind">What it is about.</param>
 /// <param name="Sentence">Why, in words for people.</param>
 /// <param name="Details">More of it, a sentence each; mostly empty.</param>
-public sealed record Refused(RefusalKind Kind, string Sentence, IReadOnlyList<string> Details) : Ruling
+public sealed record Refused(RefusalKind Kind, string Sentence, IReadOnlyList<string> Details) : DecideResult
 {
     internal static Refused Conflict(string why) => new(RefusalKind.Conflict, why, []);
 
@@ -51,8 +51,7 @@ public sealed record Refused(RefusalKind Kind, string Sentence, IReadOnlyList<st
                 ? $"“{path}” is {(loop.Owner!.Each is not null ? "an iteration" : "a round")} of "
                     + $"“{loop.Owner.Path}”, not a step; its steps are "
                     + string.Join(", ", loop.Steps.Take(5).Select(s => s.Path))
-                : $"there is no step “{path}” in run {run.Id}"
-                    + (Nearest.Mend(path, run.AllSteps.Select(s => s.Path)) is { } mend ? $"; {mend}" : ""),
+                : $"there is no step “{path}” in run {run.Id}" + Nearest.Hint(path, run.AllSteps.Select(s => s.Path)),
             []
         );
 }

@@ -4,7 +4,7 @@ using GateChain.Core.Running.State;
 namespace GateChain.Core.Running;
 
 /// <summary>What has to be done outside of the machine for a run to go on.</summary>
-public enum WorkForm
+public enum EffectKind
 {
     /// <summary>The attempt of a kind.</summary>
     Attempt,
@@ -23,13 +23,13 @@ public enum WorkForm
 }
 
 /// <summary>One thing that has to be done outside of the machine.</summary>
-public readonly record struct PendingWork(WorkForm Form, StepState Step)
+public readonly record struct Effect(EffectKind Form, StepState Step)
 {
     /// <summary>All that a state waits for; a recovered run is taken up with it.</summary>
-    public static IEnumerable<PendingWork> Of(RunState state) => state.AllSteps.Select(OfStep).OfType<PendingWork>();
+    public static IEnumerable<Effect> Of(RunState state) => state.AllSteps.Select(OfStep).OfType<Effect>();
 
     /// <summary>What one decision has newly asked for.</summary>
-    public static PendingWork? Of(RunState state, RunEvent e) =>
+    public static Effect? Of(RunState state, RunEvent e) =>
         e switch
         {
             AttemptStarted started => state.Find(started.Step) is { Phase: StepPhase.Running } step
@@ -46,14 +46,14 @@ public readonly record struct PendingWork(WorkForm Form, StepState Step)
             _ => null,
         };
 
-    static PendingWork? OfStep(StepState step) =>
+    static Effect? OfStep(StepState step) =>
         step.Phase switch
         {
-            StepPhase.Running when step.IsInFlight => new(WorkForm.Attempt, step),
-            StepPhase.Running when step.Step.Call is not null => new(WorkForm.Child, step),
-            StepPhase.Running when step.WaitsForRuns => new(WorkForm.Runs, step),
-            StepPhase.Held when step.IsLooking => new(WorkForm.Probes, step),
-            StepPhase.Queued => new(WorkForm.Lane, step),
+            StepPhase.Running when step.IsInFlight => new(EffectKind.Attempt, step),
+            StepPhase.Running when step.Step.Call is not null => new(EffectKind.Child, step),
+            StepPhase.Running when step.WaitsForRuns => new(EffectKind.Runs, step),
+            StepPhase.Held when step.IsLooking => new(EffectKind.Probes, step),
+            StepPhase.Queued => new(EffectKind.Lane, step),
             _ => null,
         };
 }

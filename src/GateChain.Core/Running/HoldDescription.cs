@@ -6,7 +6,7 @@ using GateChain.Core.Values;
 namespace GateChain.Core.Running;
 
 /// <summary>What a step that holds still waits for, in words.</summary>
-public static class Holding
+public static class HoldDescription
 {
     static readonly System.Buffers.SearchValues<char> NameLetters = System.Buffers.SearchValues.Create(
         "abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789_"

@@ -5,7 +5,7 @@ using GateChain.Core.Values;
 namespace GateChain.Core.Running;
 
 /// <summary>Outputs that a person gives for a step, held to what its kind gives.</summary>
-public static class HandOutputs
+public static class ManualOutputs
 {
     /// <summary>
     /// What does not fit, a sentence each: names that the kind does not give, and values of other types. What is left
@@ -33,7 +33,7 @@ public static class HandOutputs
                 wrong.Add(
                     $"{Article.Of(step.Kind.Name)} step gives no “{name}”"
                         + (
-                            Nearest.Mend(name, known.Keys) is { } mend ? $"; {mend}"
+                            Nearest.Hint(name, known.Keys) is { Length: > 0 } hint ? hint
                             : known.Count > 0 ? $"; it gives {string.Join(", ", known.Keys)}"
                             : ""
                         )

@@ -32,7 +32,7 @@ static class ReleaseFit
             : plan with
             {
                 Refusal = "the run does not fit the other release: " + string.Join("; ", misfits.Take(20)),
-                Misfits = misfits,
+                Incompatibilities = misfits,
             };
     }
 

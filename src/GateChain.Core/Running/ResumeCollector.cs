@@ -21,7 +21,7 @@ sealed class ResumeCollector(IReadOnlyList<string> named)
     public static InsidePlan? Inside(StepState step)
     {
         var collector = new ResumeCollector([]);
-        if (!collector.CanGoOn(step))
+        if (!collector.CanContinue(step))
             return null;
         collector.Reopened.Add(step.Path);
         foreach (var inner in step.InnerScopes.Where(collector.NeedsWork))
@@ -45,7 +45,7 @@ sealed class ResumeCollector(IReadOnlyList<string> named)
         var redone = Redone(scope, marked);
         foreach (var step in scope.Steps.Where(marked.Contains))
         {
-            if (!behind.Contains(step) && CanGoOn(step))
+            if (!behind.Contains(step) && CanContinue(step))
             {
                 Reopened.Add(step.Path);
                 foreach (var inner in step.InnerScopes.Where(NeedsWork))
@@ -92,7 +92,7 @@ sealed class ResumeCollector(IReadOnlyList<string> named)
         && named.Any(p => new StepPath(p).IsWithin(new(step.Path)));
 
     // A container or call goes on inside unless it is named itself, wants to be done whole, or never got to open.
-    bool CanGoOn(StepState step) =>
+    bool CanContinue(StepState step) =>
         !named.Contains(step.Path)
         && (!step.Step.ResumeWhole || step.Phase == StepPhase.Running)
         && (

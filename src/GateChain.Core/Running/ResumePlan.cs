@@ -8,9 +8,9 @@ namespace GateChain.Core.Running;
 /// <param name="From">Paths of steps to do again with all their descendants, even if they succeeded.</param>
 /// <param name="Without">Paths of steps to pass over, or to settle with outputs given by hand.</param>
 /// <param name="To">The chain to move to; null to stay.</param>
-public sealed record ResumeWish(IReadOnlyList<string> From, IReadOnlyList<string> Without, Chain? To = null)
+public sealed record ResumeSelection(IReadOnlyList<string> From, IReadOnlyList<string> Without, Chain? To = null)
 {
-    public static ResumeWish Plain { get; } = new([], []);
+    public static ResumeSelection Plain { get; } = new([], []);
 }
 
 /// <summary>What a resume does again, and what it keeps.</summary>
@@ -29,9 +29,9 @@ public sealed record ResumePlan(
 )
 {
     /// <summary>What does not fit, one sentence each, when the run can't move to the wanted release.</summary>
-    public IReadOnlyList<string> Misfits { get; init; } = [];
+    public IReadOnlyList<string> Incompatibilities { get; init; } = [];
 
-    internal static ResumePlan For(RunState state, ResumeWish wish)
+    internal static ResumePlan For(RunState state, ResumeSelection wish)
     {
         static ResumePlan Refuse(string why) => new(why, [], [], [], []);
         if (!state.HasEnded && !state.IsPaused)

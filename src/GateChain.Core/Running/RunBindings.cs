@@ -9,13 +9,13 @@ namespace GateChain.Core.Running;
 /// <summary>
 /// What names mean to expressions at one place of a run: read from its state when asked, nothing is copied.
 /// </summary>
-sealed class StateNames(
+sealed class RunBindings(
     RunState run,
     ScopeState scope,
     DateTimeOffset now,
     Bounds bounds,
     CancellationToken cancel = default
-) : INames
+) : IBindings
 {
     public Bounds Bounds => bounds;
     public CancellationToken Cancel => cancel;
@@ -209,7 +209,7 @@ sealed class StepMap(StepState step) : MapValue
                     "attempts" => Value.Int(step.Attempt),
                     "started" when step.Started is { } at => Value.Timestamp(at),
                     "ended" when step.Ended is { } at => Value.Timestamp(at),
-                    "error" when step.Error is { } error => StateNames.ErrorMap(error),
+                    "error" when step.Error is { } error => RunBindings.ErrorMap(error),
                     _ => null,
                 };
         value = own ?? default;

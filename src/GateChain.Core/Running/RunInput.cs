@@ -159,7 +159,7 @@ public sealed record ResumeInput(
 
     /// <summary>What it asks for.</summary>
     /// <param name="to">The chain of <see cref="Release"/>.</param>
-    public ResumeWish Wish(Chain? to) => new(From, [.. Skip, .. Settle.Keys], to);
+    public ResumeSelection Selection(Chain? to) => new(From, [.. Skip, .. Settle.Keys], to);
 
     /// <summary>The content hash of the release to move to; null to stay.</summary>
     public string? Release { get; init; }

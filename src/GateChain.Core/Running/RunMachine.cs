@@ -48,7 +48,7 @@ public static class RunMachine
     /// <param name="input">What has come.</param>
     /// <param name="bounds">How big values and decisions may be; the defaults when null.</param>
     /// <param name="limit">Tells when time is up; never when absent.</param>
-    public static Ruling Decide(RunState state, RunInput input, Bounds? bounds = null, TimeLimit limit = default)
+    public static DecideResult Decide(RunState state, RunInput input, Bounds? bounds = null, TimeLimit limit = default)
     {
         if (Refusals.Of(state, input) is { } refused)
             return refused;
@@ -73,5 +73,5 @@ public static class RunMachine
     }
 
     /// <summary>What a resume would do, or why it can't be.</summary>
-    public static ResumePlan PlanResume(RunState state, ResumeWish wish) => ResumePlan.For(state, wish);
+    public static ResumePlan PlanResume(RunState state, ResumeSelection wish) => ResumePlan.For(state, wish);
 }

@@ -82,7 +82,7 @@ public sealed record Why(
                     : "it is about to start."
                 ),
             StepPhase.Held => GuardWords(step.Hold!)
-                + (Holding.WaitsFor(step) is { Length: > 0 } waits ? $" It waits for {waits}." : "")
+                + (HoldDescription.WaitsFor(step) is { Length: > 0 } waits ? $" It waits for {waits}." : "")
                 + (
                     step.Due is { } next ? $" It looks again at {next:yyyy-MM-dd HH:mm:ss} UTC."
                     : step.IsLooking ? " It is looking now."
@@ -101,7 +101,7 @@ public sealed record Why(
                 _ when step.Child is { } child => $"It lasts as long as run {child.Run}.",
                 _ when step.Leftover is { } left =>
                     $"Its attempt was cut off, and {left}; it waits for that to be gone.",
-                _ when Holding.WaitsUntil(step) is { } until => $"It {until}.",
+                _ when HoldDescription.WaitsUntil(step) is { } until => $"It {until}.",
                 _ => step.Attempt > 1 ? $"It is at work on attempt {step.Attempt}." : "It is at work.",
             },
             StepPhase.Resting =>

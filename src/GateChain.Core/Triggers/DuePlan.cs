@@ -7,7 +7,7 @@ namespace GateChain.Core.Triggers;
 /// <param name="Mark">The newest due time that was dealt with; null for none.</param>
 /// <param name="Since">Due times up to here do not count: it was armed, edited or switched on then.</param>
 /// <param name="PresentSince">From here on somebody was there: what should have fired before was missed.</param>
-public readonly record struct DueMemory(DateTimeOffset? Mark, DateTimeOffset Since, DateTimeOffset PresentSince);
+public readonly record struct DueProgress(DateTimeOffset? Mark, DateTimeOffset Since, DateTimeOffset PresentSince);
 
 /// <summary>A due time that has come.</summary>
 /// <param name="Due">When it was due.</param>
@@ -57,7 +57,7 @@ public sealed record DuePlan(IReadOnlyList<DueFire> Now, DateTimeOffset? Next)
     public static DuePlan At(
         string trigger,
         ScheduleSource schedule,
-        DueMemory memory,
+        DueProgress memory,
         DateTimeOffset now,
         bool makeUp = false
     )

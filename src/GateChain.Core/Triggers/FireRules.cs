@@ -79,7 +79,7 @@ public static class FireRules
 }
 
 /// <summary>Names of an event, with what an evaluation may cost.</summary>
-sealed class EventNames(IReadOnlyDictionary<string, Value> values, Bounds bounds, CancellationToken cancel) : INames
+sealed class EventNames(IReadOnlyDictionary<string, Value> values, Bounds bounds, CancellationToken cancel) : IBindings
 {
     public Bounds Bounds => bounds;
 

@@ -11,7 +11,7 @@ namespace GateChain.Core.Triggers;
 /// <param name="Profiles">The profiles of the folder that a chain lies in, each a map, by the profile's name.</param>
 /// <param name="Connections">The names of the connections that the trigger's folder sees.</param>
 /// <param name="IsSecretSet">Whether a secret of a name is set; null where secrets are not known.</param>
-public sealed record TriggerSurroundings(
+public sealed record TriggerContext(
     IReadOnlyDictionary<string, ChainInterface> Chains,
     Func<string, IReadOnlyDictionary<string, Value>> Profiles,
     IReadOnlyCollection<string> Connections,
@@ -24,7 +24,7 @@ public static class TriggerCheck
     static readonly InputFit Inputs = new(ProblemKinds.BadTriggerInput, "the trigger", "params");
 
     /// <summary>Adds what is wrong with one trigger.</summary>
-    public static void Check(TriggerDefinition trigger, TriggerSurroundings beside, ProblemList problems)
+    public static void Check(TriggerDefinition trigger, TriggerContext beside, ProblemList problems)
     {
         var profiles = beside.Profiles(trigger.Chain);
         var scope = Scope(trigger, profiles.Values);
@@ -38,7 +38,7 @@ public static class TriggerCheck
                 ProblemKinds.UnknownChain,
                 trigger.ChainSpan,
                 $"there is no chain “{trigger.Chain}” in this workspace",
-                Nearest.Mend(trigger.Chain, beside.Chains.Keys)
+                Nearest.Fix(trigger.Chain, beside.Chains.Keys)
             );
         }
         if (trigger.Profile is { } profile && !profiles.ContainsKey(profile))
@@ -47,7 +47,7 @@ public static class TriggerCheck
                 ProblemKinds.WrongValue,
                 trigger.Span,
                 $"there is no profile “{profile}” where “{trigger.Chain}” lies",
-                Nearest.Mend(profile, profiles.Keys)
+                Nearest.Fix(profile, profiles.Keys)
             );
         }
         foreach (var given in trigger.Params)
@@ -57,7 +57,7 @@ public static class TriggerCheck
         CheckSource(trigger, beside, problems);
     }
 
-    static void CheckSource(TriggerDefinition trigger, TriggerSurroundings beside, ProblemList problems)
+    static void CheckSource(TriggerDefinition trigger, TriggerContext beside, ProblemList problems)
     {
         switch (trigger.Source)
         {
@@ -157,7 +157,7 @@ public static class TriggerCheck
     {
         var (type, mistakes) = at.Expression.Check(scope);
         foreach (var mistake in mistakes)
-            problems.Add(ProblemKinds.UnknownName, at.Place(mistake.Span), mistake.Said, mistake.Mend);
+            problems.Add(ProblemKinds.UnknownName, at.Place(mistake.Span), mistake.Said, mistake.Fix);
         return mistakes.Count == 0 ? type : null;
     }
 }

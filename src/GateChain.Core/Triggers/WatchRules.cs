@@ -18,7 +18,7 @@ public static class WatchRules
     public static (Step? Step, string? Trouble) Look(WatchSource source, Value seen, Value profile, string? memory)
     {
         var value = source.Condition.Expression.Evaluate(
-            new DictionaryNames(new Dictionary<string, Value> { ["probes"] = seen, ["profile"] = profile })
+            new DictionaryBindings(new Dictionary<string, Value> { ["probes"] = seen, ["profile"] = profile })
         );
         // A probe that failed says nothing about what it looks at: neither true nor false is remembered of it.
         if (value.Kind != ValueKind.Bool)

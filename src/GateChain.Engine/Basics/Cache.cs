@@ -7,7 +7,7 @@ namespace GateChain.Engine.Basics;
 /// they were forgotten is given, and not kept.
 /// </summary>
 /// <param name="read">Reads a value; null is not kept.</param>
-sealed class Remembered<TValue>(Func<string, ValueTask<TValue?>> read)
+sealed class Cache<TValue>(Func<string, ValueTask<TValue?>> read)
     where TValue : class
 {
     readonly ConcurrentDictionary<string, TValue> _values = new();

@@ -32,7 +32,7 @@ public sealed class RefusedException(RefusalKind kind, string message, IReadOnly
 
     /// <summary>Gives a ruling that was no refusal.</summary>
     /// <exception cref="RefusedException">It was one.</exception>
-    public static Ruling Accepted(Ruling ruling) =>
+    public static DecideResult Accepted(DecideResult ruling) =>
         ruling is Refused refused ? throw new RefusedException(refused) : ruling;
 
     /// <summary>A run has no step of that path; the nearest one is named.</summary>

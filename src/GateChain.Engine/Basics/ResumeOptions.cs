@@ -3,7 +3,7 @@ using GateChain.Core.Values;
 namespace GateChain.Engine.Basics;
 
 /// <summary>What somebody who resumes a run asks for.</summary>
-public sealed record ResumeOrder
+public sealed record ResumeOptions
 {
     /// <summary>Overrides: <c>params.x</c>, <c>vars.x</c>, or a bare name when it is unambiguous.</summary>
     public IReadOnlyDictionary<string, Value> Set { get; init; } = new Dictionary<string, Value>();

@@ -5,7 +5,7 @@ namespace GateChain.Engine.Basics;
 /// sleeps. Ringing after the end does nothing.
 /// </summary>
 /// <param name="time">The clock.</param>
-sealed class Sleeper(TimeProvider time) : IDisposable
+sealed class WakeTimer(TimeProvider time) : IDisposable
 {
     readonly SemaphoreSlim _bell = new(0, 1);
 

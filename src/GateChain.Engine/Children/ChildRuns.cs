@@ -31,11 +31,11 @@ sealed class ChildRuns
     public ChildRuns(IChildWork work, IRunStore store, RunReader reader, RunFeed feed, TimeProvider time)
     {
         (_work, _store, _reader, _time) = (work, store, reader, time);
-        feed.SubscribeNews(news =>
+        feed.SubscribeToNotifications(notification =>
         {
             // One that will be resumed by itself has not ended for its caller.
-            if (news.End is { Parent: { } link, ResumeAt: null } end && work.CallerOf(link.Run) is { } parent)
-                parent.Post(EndOf(news.Run, news.Chain, end, link.Step));
+            if (notification.End is { Parent: { } link, ResumeAt: null } end && work.CallerOf(link.Run) is { } parent)
+                parent.Post(EndOf(notification.Run, notification.Chain, end, link.Step));
         });
     }
 
@@ -68,7 +68,7 @@ sealed class ChildRuns
     /// Sees to a call that is at work: its child is found, started or resumed. Called by the mailbox of the calling
     /// run.
     /// </summary>
-    public void SeeTo(ICallingRun parent, RunState state, StepState step, bool recovering)
+    public void Ensure(ICallingRun parent, RunState state, StepState step, bool recovering)
     {
         var leg = state.Resumes.Count > 0 ? state.Resumes[^1] : null;
         string? Inner(string path) => new StepPath(path).Behind(new(step.Path))?.Text;
@@ -91,10 +91,10 @@ sealed class ChildRuns
                 .Where(s => Inner(s.Key) is not null)
                 .ToDictionary(s => Inner(s.Key)!, s => s.Value)
         );
-        _ = SeeToAsync(parent, call, recovering);
+        _ = EnsureAsync(parent, call, recovering);
     }
 
-    async Task SeeToAsync(ICallingRun parent, Call call, bool recovering)
+    async Task EnsureAsync(ICallingRun parent, Call call, bool recovering)
     {
         try
         {
@@ -107,7 +107,7 @@ sealed class ChildRuns
             parent.Post(new ChildStartedInput(_time.GetUtcNow(), call.Step, call.Attempt, child, leg));
             // It may have ended before the call knew its number.
             if (call.Waits && !_work.IsGoing(child))
-                await TellEndAsync(parent, call.Step, child).ConfigureAwait(false);
+                await NotifyEndAsync(parent, call.Step, child).ConfigureAwait(false);
         }
         catch (RefusedException e)
         {
@@ -117,7 +117,7 @@ sealed class ChildRuns
         {
             // Nothing can be written for now: the call holds still like everything else.
             await Task.Delay(TimeSpan.FromMilliseconds(200), _time).ConfigureAwait(false);
-            _ = SeeToAsync(parent, call, recovering: true);
+            _ = EnsureAsync(parent, call, recovering: true);
         }
     }
 
@@ -181,7 +181,7 @@ sealed class ChildRuns
         );
     }
 
-    async Task TellEndAsync(ICallingRun parent, string step, long child)
+    async Task NotifyEndAsync(ICallingRun parent, string step, long child)
     {
         var end = await _reader
             .ReadAsync(child, (s, _) =>

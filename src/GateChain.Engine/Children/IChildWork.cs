@@ -27,6 +27,6 @@ interface IChildWork
         Actor by,
         ParentLink parent
     );
-    Task<int> ResumeAsync(long run, Actor by, ResumeOrder order);
+    Task<int> ResumeAsync(long run, Actor by, ResumeOptions order);
     Task StopAsync(long run, Actor by, string? message);
 }

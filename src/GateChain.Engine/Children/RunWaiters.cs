@@ -7,7 +7,7 @@ using GateChain.Engine.Reading;
 namespace GateChain.Engine.Children;
 
 /// <summary>Tells <c>wait</c> steps when the runs they wait for have ended. Thread-safe.</summary>
-sealed class EndWatch
+sealed class RunWaiters
 {
     readonly Lock _lock = new();
     readonly Dictionary<(long Run, string Step), Watch> _watches = [];
@@ -15,13 +15,13 @@ sealed class EndWatch
 
     /// <param name="reader">Shows how runs have ended.</param>
     /// <param name="feed">Tells that one has.</param>
-    public EndWatch(RunReader reader, RunFeed feed)
+    public RunWaiters(RunReader reader, RunFeed feed)
     {
         _reader = reader;
-        feed.SubscribeNews(news =>
+        feed.SubscribeToNotifications(notification =>
         {
-            if (news.End is { ResumeAt: null })
-                Ended(news.Run);
+            if (notification.End is { ResumeAt: null })
+                Ended(notification.Run);
         });
     }
 

@@ -25,19 +25,19 @@ public sealed record ConnectionUsed(string Connection, Area Area, string Chain, 
 /// <summary>
 /// What people do with connections: look whether they work, where they are used, what was left there. Thread-safe.
 /// </summary>
-public sealed class ConnectionDesk
+public sealed class ConnectionService
 {
     readonly EngineOptions _options;
-    readonly WorkspaceBook _workspace;
-    readonly SecretBook _secrets;
+    readonly WorkspaceService _workspace;
+    readonly SecretVault _secrets;
     readonly StageKeeper _stages;
     readonly ICatalogue _catalogue;
     readonly ReleasedChains _chains;
 
-    internal ConnectionDesk(
+    internal ConnectionService(
         EngineOptions options,
-        WorkspaceBook workspace,
-        SecretBook secrets,
+        WorkspaceService workspace,
+        SecretVault secrets,
         StageKeeper stages,
         ICatalogue catalogue,
         ReleasedChains chains
@@ -76,10 +76,10 @@ public sealed class ConnectionDesk
     /// <summary>Tells which stages of loads stand in a database, and clears those that nobody goes on with.</summary>
     /// <exception cref="RefusedException">There is no connection of that name, it is no database, or it can't be
     /// reached.</exception>
-    public async Task<IReadOnlyList<LeftStage>> TidyAsync(
+    public async Task<IReadOnlyList<LeftoverStage>> TidyAsync(
         string name,
         Area? area,
-        TidyOrder order,
+        TidyOptions order,
         CancellationToken cancel
     )
     {

@@ -14,21 +14,21 @@ using GateChain.Storage;
 namespace GateChain.Engine.Design;
 
 /// <summary>Looks at the columns that a load of a draft would meet, for the designer. Thread-safe.</summary>
-public sealed class ColumnLook
+public sealed class ColumnPreview
 {
     readonly EngineOptions _options;
-    readonly WorkspaceBook _workspace;
-    readonly DraftDesk _drafts;
-    readonly SecretBook _secrets;
+    readonly WorkspaceService _workspace;
+    readonly DraftService _drafts;
+    readonly SecretVault _secrets;
     readonly ICatalogue _catalogue;
     readonly RunReader _runs;
     readonly TimeProvider _time;
 
-    internal ColumnLook(
+    internal ColumnPreview(
         EngineOptions options,
-        WorkspaceBook workspace,
-        DraftDesk drafts,
-        SecretBook secrets,
+        WorkspaceService workspace,
+        DraftService drafts,
+        SecretVault secrets,
         ICatalogue catalogue,
         RunReader runs,
         TimeProvider time
@@ -62,10 +62,10 @@ public sealed class ColumnLook
         var draft = (await _drafts.CheckAsync(chain, source).ConfigureAwait(false)).Chain;
         var step = draft?.AllSteps.FirstOrDefault(s => s.Address == address && s.Kind.Name == "load")
             ?? throw new RefusedException(RefusalKind.NotFound, $"there is no load step “{address}”");
-        var names = new DictionaryNames(
+        var names = new DictionaryBindings(
             new Dictionary<string, Value>
             {
-                ["profile"] = (await _workspace.BesideAsync(chain).ConfigureAwait(false)).Profiles.Choose(null),
+                ["profile"] = (await _workspace.ContextOfAsync(chain).ConfigureAwait(false)).Profiles.Choose(null),
                 ["params"] = Value.Map(
                     DictionaryMap.Of(
                         draft!
@@ -78,7 +78,9 @@ public sealed class ColumnLook
         if (run is { } past)
         {
             var seen = await _runs
-                .ReadAsync(past, (state, _) => PastNames.Of(state, step.Scope.Address, step.Id, _time.GetUtcNow()))
+                .ReadAsync(past, (state, _) =>
+                    PastRunBindings.Of(state, step.Scope.Address, step.Id, _time.GetUtcNow())
+                )
                 .ConfigureAwait(false);
             return seen is null
                 ? new([], [], $"run {past} has not come to this place")
@@ -87,7 +89,7 @@ public sealed class ColumnLook
         return await LookAsync(chain, step, names, cancel).ConfigureAwait(false);
     }
 
-    async Task<LoadColumns> LookAsync(string chain, Step step, INames names, CancellationToken cancel)
+    async Task<LoadColumns> LookAsync(string chain, Step step, IBindings names, CancellationToken cancel)
     {
         // Only where rows come from and go to: what else there is may well hang on the run.
         var (from, into) = (
@@ -111,8 +113,8 @@ public sealed class ColumnLook
             Folders = _options.Folders,
             ReadOnly = true,
             StepsFolder = _options.Steps,
-            Log = new Silent(),
-            Connections = (await _workspace.BesideAsync(chain).ConfigureAwait(false)).Connections,
+            Log = new NullAttemptLog(),
+            Connections = (await _workspace.ContextOfAsync(chain).ConfigureAwait(false)).Connections,
             Secrets = _secrets,
             Attachment = name => files?.GetValueOrDefault(name),
             Time = _time,
@@ -139,7 +141,7 @@ public sealed class ColumnLook
     LoadColumns Masked(LoadColumns found, string? unknown) =>
         (unknown ?? found.Problem) is { } problem ? found with { Problem = _secrets.Mask.Text(problem) } : found;
 
-    sealed class Silent : IAttemptLog
+    sealed class NullAttemptLog : IAttemptLog
     {
         public void Out(string line) { }
 

@@ -22,31 +22,31 @@ public sealed record CheckedDraft(Chain? Chain, IReadOnlyList<Problem> Problems)
     public bool HasErrors => Problems.Any(p => p.IsError);
 
     /// <summary>Helps with its expressions. To be used under a lock on it.</summary>
-    public ExpressionDesk? Expressions { get; } = Chain is null ? null : new(Chain);
+    public ExpressionService? Expressions { get; } = Chain is null ? null : new(Chain);
 }
 
 /// <summary>
 /// Chains on their way to a release: drafts are saved, checked, compared and released here. Thread-safe.
 /// </summary>
-public sealed class DraftDesk
+public sealed class DraftService
 {
     const int MostRecent = 24;
 
     readonly IDrafts _drafts;
-    readonly WorkspaceBook _workspace;
+    readonly WorkspaceService _workspace;
 
     // With what they were checked against: once that is another, they count for nothing.
-    readonly LinkedList<(string Chain, string Source, Surroundings Common, CheckedDraft Draft)> _recent = [];
+    readonly LinkedList<(string Chain, string Source, WorkspaceContext Common, CheckedDraft Draft)> _recent = [];
     readonly Lock _lock = new();
 
     // One for the chains of a folder, by its path; attachments are a chain's own.
-    readonly Remembered<Surroundings> _surroundings;
+    readonly Cache<WorkspaceContext> _context;
 
-    internal DraftDesk(IDrafts drafts, WorkspaceBook workspace) =>
-        (_drafts, _workspace, _surroundings) = (
+    internal DraftService(IDrafts drafts, WorkspaceService workspace) =>
+        (_drafts, _workspace, _context) = (
             drafts,
             workspace,
-            new(async area => await workspace.SurroundingsAsync(new(area)).ConfigureAwait(false))
+            new(async area => await workspace.WorkspaceContextAsync(new(area)).ConfigureAwait(false))
         );
 
     /// <summary>Called for every draft that is saved or let go; must be quick.</summary>
@@ -187,7 +187,7 @@ public sealed class DraftDesk
                 return node.Value.Draft;
             }
         }
-        var beside = await BesideAsync(chain, common).ConfigureAwait(false);
+        var beside = await ContextOfAsync(chain, common).ConfigureAwait(false);
         var (read, problems) = await _workspace
             .CheckAsync(
                 (known, cancel) =>
@@ -320,23 +320,23 @@ public sealed class DraftDesk
     public ValueTask<Area> AreaOfAsync(string chain) => _workspace.AreaOfAsync(chain);
 
     /// <summary>What a draft can name: connections, attachments, other chains, lanes.</summary>
-    public async Task<Surroundings> BesideAsync(string chain) =>
-        await BesideAsync(chain, await CommonAsync(chain).ConfigureAwait(false)).ConfigureAwait(false);
+    public async Task<WorkspaceContext> ContextOfAsync(string chain) =>
+        await ContextOfAsync(chain, await CommonAsync(chain).ConfigureAwait(false)).ConfigureAwait(false);
 
-    async ValueTask<Surroundings> CommonAsync(string chain)
+    async ValueTask<WorkspaceContext> CommonAsync(string chain)
     {
         var area = await _workspace.AreaOfAsync(chain).ConfigureAwait(false);
-        return (await _surroundings.FindAsync(area.Path).ConfigureAwait(false))!;
+        return (await _context.FindAsync(area.Path).ConfigureAwait(false))!;
     }
 
-    async Task<Surroundings> BesideAsync(string chain, Surroundings common) =>
+    async Task<WorkspaceContext> ContextOfAsync(string chain, WorkspaceContext common) =>
         common with
         {
             Files = (await FilesAsync(chain).ConfigureAwait(false)).Keys.ToHashSet(),
         };
 
     /// <summary>What was pushed or released may change what drafts can name.</summary>
-    internal void Forget() => _surroundings.Forget();
+    internal void Forget() => _context.Forget();
 }
 
 /// <summary>A draft with errors was to be released or run.</summary>

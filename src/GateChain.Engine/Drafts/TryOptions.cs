@@ -13,7 +13,7 @@ namespace GateChain.Engine.Drafts;
 /// succeeded.</param>
 /// <param name="Given">Outputs of steps before the part, by id: they come before those of the earlier run.</param>
 /// <param name="PauseBefore">Addresses of steps before which the run pauses.</param>
-public sealed record TryOrder(
+public sealed record TryOptions(
     string Source,
     IReadOnlyDictionary<string, Value> Params,
     string? Profile,

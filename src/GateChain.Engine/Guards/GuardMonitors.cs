@@ -11,15 +11,15 @@ namespace GateChain.Engine.Guards;
 /// Takes the probes of one run's guards, and wakes held steps when what they look at changes. Used by the run's mailbox
 /// only, but for the watches' reports.
 /// </summary>
-sealed class Lookouts(IGuardSurroundings surroundings, Func<IConnections> connections, Action<RunInput> post)
+sealed class GuardMonitors(IGuardServices workspace, Func<IConnections> connections, Action<RunInput> post)
 {
     /// <summary>The shortest time between two looks that nobody planned.</summary>
     static readonly TimeSpan Shortest = TimeSpan.FromMilliseconds(50);
 
-    readonly Dictionary<string, Lookout> _lookouts = [];
+    readonly Dictionary<string, GuardMonitor> _lookouts = [];
 
     /// <summary>One guarded step.</summary>
-    sealed class Lookout
+    sealed class GuardMonitor
     {
         public Dictionary<string, FileWatch?> Watches { get; } = [];
         public CancellationTokenSource Cancel { get; } = new();
@@ -39,11 +39,11 @@ sealed class Lookouts(IGuardSurroundings surroundings, Func<IConnections> connec
             _lookouts[step.Path] = lookout = new();
         var (path, look, probes) = (step.Path, step.Hold!.Looks, step.Hold.Asked);
         var context = new ProbeContext(
-            surroundings.Options.WorkFolder,
-            surroundings.Options.Folders,
+            workspace.Options.WorkFolder,
+            workspace.Options.Folders,
             connections(),
-            surroundings.Secrets,
-            surroundings.Time
+            workspace.Secrets,
+            workspace.Time
         );
         // Watched first, then looked at: no change falls between the two.
         foreach (var probe in step.Step.Guard!.Probes)
@@ -63,14 +63,12 @@ sealed class Lookouts(IGuardSurroundings surroundings, Func<IConnections> connec
                 )
                 .ConfigureAwait(false);
             lookout.AgainIn = seen.Zip(step.Step.Guard.Probes, (s, p) =>
-                    surroundings.ProbeOf(p.Kind.Name).LookAgainIn(SettingsOf(probes, p), s.Value)
+                    workspace.ProbeOf(p.Kind.Name).LookAgainIn(SettingsOf(probes, p), s.Value)
                 )
                 .Min();
             if (!lookout.Cancel.IsCancellationRequested)
             {
-                post(
-                    new ProbesTakenInput(surroundings.Time.GetUtcNow(), path, look, Value.Map(DictionaryMap.Of(seen)))
-                );
+                post(new ProbesTakenInput(workspace.Time.GetUtcNow(), path, look, Value.Map(DictionaryMap.Of(seen))));
             }
         });
     }
@@ -79,17 +77,17 @@ sealed class Lookouts(IGuardSurroundings surroundings, Func<IConnections> connec
 
     Task<Value> LookAsync(Probe probe, Value settings, ProbeContext context, CancellationToken cancel) =>
         Look.AtAsync(
-            surroundings.ProbeOf(probe.Kind.Name),
+            workspace.ProbeOf(probe.Kind.Name),
             settings,
             context,
-            surroundings.Secrets.Mask,
-            surroundings.Options.Bounds,
+            workspace.Secrets.Mask,
+            workspace.Options.Bounds,
             cancel
         );
 
-    void Watch(Lookout lookout, string path, Probe probe, Value settings, ProbeContext context)
+    void Watch(GuardMonitor lookout, string path, Probe probe, Value settings, ProbeContext context)
     {
-        if (surroundings.ProbeOf(probe.Kind.Name).Watches(settings, context) is not { } pattern)
+        if (workspace.ProbeOf(probe.Kind.Name).Watches(settings, context) is not { } pattern)
             return;
         if (lookout.Watches.TryGetValue(probe.Name, out var before))
         {
@@ -98,13 +96,13 @@ sealed class Lookouts(IGuardSurroundings surroundings, Func<IConnections> connec
                 return;
             before?.Dispose();
         }
-        lookout.Watches[probe.Name] = surroundings.Watches.Watch(pattern, changed =>
+        lookout.Watches[probe.Name] = workspace.Watches.Watch(pattern, changed =>
         {
             if (!FileWatches.Concerns(pattern, changed))
                 return;
             Interlocked.Increment(ref lookout.Changes);
             if (Interlocked.Exchange(ref lookout.Woken, 1) == 0)
-                post(new WakeInput(surroundings.Time.GetUtcNow(), path));
+                post(new WakeInput(workspace.Time.GetUtcNow(), path));
         });
     }
 
@@ -124,8 +122,8 @@ sealed class Lookouts(IGuardSurroundings surroundings, Func<IConnections> connec
             : (TimeSpan?)null;
         if (wait is { } time)
         {
-            lookout.Again = surroundings.Time.CreateTimer(
-                _ => post(new WakeInput(surroundings.Time.GetUtcNow(), path)),
+            lookout.Again = workspace.Time.CreateTimer(
+                _ => post(new WakeInput(workspace.Time.GetUtcNow(), path)),
                 null,
                 time,
                 Timeout.InfiniteTimeSpan

@@ -5,11 +5,11 @@ using GateChain.Kinds.Contract;
 namespace GateChain.Engine.Guards;
 
 /// <summary>What guards need from the engine around them.</summary>
-interface IGuardSurroundings
+interface IGuardServices
 {
     TimeProvider Time { get; }
     EngineOptions Options { get; }
-    SecretBook Secrets { get; }
+    SecretVault Secrets { get; }
     FileWatches Watches { get; }
 
     IProbe ProbeOf(string name);

@@ -15,14 +15,14 @@ namespace GateChain.Engine.Leftovers;
 /// <param name="State">The run's state; null when there is no such run.</param>
 /// <param name="Cleared">Whether it is gone now; in a dry run, whether it would be.</param>
 /// <param name="Why">Why, in a sentence.</param>
-public sealed record LeftStage(string Stage, long? Run, string? Step, string? State, bool Cleared, string Why);
+public sealed record LeftoverStage(string Stage, long? Run, string? Step, string? State, bool Cleared, string Why);
 
 /// <summary>What is cleared.</summary>
 /// <param name="DryRun">Nothing; it is only told what would be.</param>
 /// <param name="Failed">Those of runs that failed or were stopped too: a resume reads their sources from the start
 /// then.</param>
 /// <param name="Unknown">Those that nobody here knows too. They may be another service's.</param>
-public sealed record TidyOrder(bool DryRun, bool Failed, bool Unknown);
+public sealed record TidyOptions(bool DryRun, bool Failed, bool Unknown);
 
 /// <summary>
 /// Clears stages that nobody goes on with: when their run has succeeded, at the start for runs that are gone, and when
@@ -42,7 +42,7 @@ sealed class StageKeeper(
     /// </remarks>
     public async Task HandleAsync(OutboxRow row, CancellationToken cancel)
     {
-        if (row is { Kind: RunNewsKind.Ended, State: "succeeded" })
+        if (row is { Kind: RunNotificationKind.Ended, State: "succeeded" })
             await ClearOfAsync(row.Run, cancel).ConfigureAwait(false);
     }
 
@@ -93,15 +93,15 @@ sealed class StageKeeper(
 
     /// <summary>Looks what stands in a database, and clears of it what the order says.</summary>
     /// <exception cref="StepFailedException">The database can't be reached, or does not answer.</exception>
-    public async Task<IReadOnlyList<LeftStage>> TidyAsync(
+    public async Task<IReadOnlyList<LeftoverStage>> TidyAsync(
         Connection connection,
-        TidyOrder order,
+        TidyOptions order,
         CancellationToken cancel
     )
     {
         var (name, here) = (connection.Name, connections(connection.Area));
         var notes = StageNote.All(options.Steps).Where(n => n.Connection == name).ToLookup(n => n.Stage);
-        var all = new List<LeftStage>();
+        var all = new List<LeftoverStage>();
         foreach (var found in Stages.Find(name, here, use(), cancel))
         {
             var (note, state) = (default(StageNote), default(string));
@@ -120,7 +120,7 @@ sealed class StageKeeper(
         return all;
     }
 
-    static LeftStage Judge(FoundStage found, StageNote? note, string? state, TidyOrder order)
+    static LeftoverStage Judge(FoundStage found, StageNote? note, string? state, TidyOptions order)
     {
         if (note is null)
         {

@@ -53,7 +53,7 @@ public sealed class OutboxReader : IAsyncDisposable
     {
         var cursors = await _outbox.OpenAsync([.. _consumers.Select(c => c.Name)]).ConfigureAwait(false);
         // Before the first look: what comes behind it rings.
-        _bell = _feed.SubscribeNews(_ => Ring());
+        _bell = _feed.SubscribeToNotifications(_ => Ring());
         foreach (var consumer in _consumers)
         {
             consumer.Position = cursors[consumer.Name];

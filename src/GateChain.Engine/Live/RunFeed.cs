@@ -23,7 +23,7 @@ public sealed record RunChange(long Run, long Seq, Decision Decision, RunState S
 /// <param name="broken">Told when a subscriber threw; one of decisions is not called any more.</param>
 public sealed class RunFeed(Action<Exception> broken)
 {
-    ImmutableArray<Action<RunNews>> _news = [];
+    ImmutableArray<Action<RunNotification>> _notifications = [];
 
     sealed record Subscriber(long? Run, Action<RunChanged> Changed);
 
@@ -45,19 +45,19 @@ public sealed class RunFeed(Action<Exception> broken)
     /// the decision that made them. An end is told when the run is not going any more: not that of a leg which another
     /// one followed at once.
     /// </summary>
-    public IDisposable SubscribeNews(Action<RunNews> told)
+    public IDisposable SubscribeToNotifications(Action<RunNotification> told)
     {
-        ImmutableInterlocked.Update(ref _news, all => all.Add(told));
-        return new Subscription(() => ImmutableInterlocked.Update(ref _news, all => all.Remove(told)));
+        ImmutableInterlocked.Update(ref _notifications, all => all.Add(told));
+        return new Subscription(() => ImmutableInterlocked.Update(ref _notifications, all => all.Remove(told)));
     }
 
-    internal void Tell(RunNews news)
+    internal void Tell(RunNotification notification)
     {
-        foreach (var told in _news)
+        foreach (var told in _notifications)
         {
             try
             {
-                told(news);
+                told(notification);
             }
             catch (Exception e)
             {

@@ -10,8 +10,8 @@ namespace GateChain.Engine.Live;
 /// <param name="Run">The run.</param>
 /// <param name="Chain">The name of its chain.</param>
 /// <param name="Kind">What happened.</param>
-/// <param name="End">How it ended; only with <see cref="RunNewsKind.Ended"/>.</param>
-public sealed record RunNews(long Run, string Chain, RunNewsKind Kind, RunEnd? End = null);
+/// <param name="End">How it ended; only with <see cref="RunNotificationKind.Ended"/>.</param>
+public sealed record RunNotification(long Run, string Chain, RunNotificationKind Kind, RunEnd? End = null);
 
 /// <summary>How a leg of a run ended.</summary>
 /// <param name="Parent">The call that it is a child of; null for none.</param>
@@ -46,23 +46,27 @@ public sealed record RunEnd(
 /// <param name="Leg">The leg; 0 before the first one.</param>
 /// <param name="IsLate">Whether it takes longer than it should.</param>
 /// <param name="ResumeAt">When it is resumed by itself; null for not.</param>
-readonly record struct ToldState(string Word, int Leg, bool IsLate, DateTimeOffset? ResumeAt)
+readonly record struct ReportedState(string Word, int Leg, bool IsLate, DateTimeOffset? ResumeAt)
 {
-    public static ToldState Of(RunState state) => new(state.Word, state.Leg, state.IsLate, state.ResumeAt);
+    public static ReportedState Of(RunState state) => new(state.Word, state.Leg, state.IsLate, state.ResumeAt);
 
     /// <summary>What happened between two looks at a run, in order.</summary>
-    public static IReadOnlyList<RunNewsKind> News(ToldState before, ToldState after, bool hasEnded)
+    public static IReadOnlyList<RunNotificationKind> Notifications(
+        ReportedState before,
+        ReportedState after,
+        bool hasEnded
+    )
     {
-        var news = new List<RunNewsKind>(2);
+        var notification = new List<RunNotificationKind>(2);
         if (after.Leg > before.Leg)
-            news.Add(before.Leg == 0 ? RunNewsKind.Started : RunNewsKind.Resumed);
+            notification.Add(before.Leg == 0 ? RunNotificationKind.Started : RunNotificationKind.Resumed);
         if (after.IsLate && !before.IsLate)
-            news.Add(RunNewsKind.Late);
+            notification.Add(RunNotificationKind.Late);
         if (after.Word == "paused" && before.Word != "paused")
-            news.Add(RunNewsKind.Paused);
+            notification.Add(RunNotificationKind.Paused);
         // A call-off ends it once more, this time for good.
         if (hasEnded)
-            news.Add(RunNewsKind.Ended);
-        return news;
+            notification.Add(RunNotificationKind.Ended);
+        return notification;
     }
 }

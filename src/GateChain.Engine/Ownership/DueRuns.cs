@@ -45,12 +45,12 @@ sealed class DueRuns(
     /// <param name="feed">Tells of ends, and of legs that somebody else began.</param>
     public void Start(RunFeed feed)
     {
-        _bell = feed.SubscribeNews(news =>
+        _bell = feed.SubscribeToNotifications(notification =>
         {
-            if (news.Kind is RunNewsKind.Ended or RunNewsKind.Resumed)
+            if (notification.Kind is RunNotificationKind.Ended or RunNotificationKind.Resumed)
             {
-                _later.TryRemove(news.Run, out _);
-                if (news.End is { ResumeAt: not null })
+                _later.TryRemove(notification.Run, out _);
+                if (notification.End is { ResumeAt: not null })
                     LookSoon();
             }
         });

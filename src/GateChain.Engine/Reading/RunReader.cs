@@ -58,8 +58,8 @@ public sealed class RunReader
     /// <exception cref="RefusedException">There is no such run or leg.</exception>
     public async Task<T> ReadPastAsync<T>(long run, int leg, Func<RunState, long, T> read)
     {
-        var head = await HeadOfAsync(run).ConfigureAwait(false);
-        if (leg < 1 || leg > head.Leg)
+        var stored = await FindRunAsync(run).ConfigureAwait(false);
+        if (leg < 1 || leg > stored.Leg)
             throw new RefusedException(Core.Running.RefusalKind.NotFound, $"run {run} has no leg {leg}");
         var (state, seq) = await _folder.FoldAsync(run, leg).ConfigureAwait(false);
         return read(state, seq);
@@ -84,7 +84,7 @@ public sealed class RunReader
         }
     }
 
-    async ValueTask<RunHead> HeadOfAsync(long run) =>
+    async ValueTask<StoredRun> FindRunAsync(long run) =>
         await _store.FindAsync(run).ConfigureAwait(false) ?? throw RefusedException.NoRun(run);
 
     async ValueTask<ShownRun> TakeAsync(long run)
@@ -94,7 +94,7 @@ public sealed class RunReader
         lock (_lock)
             known = _runs.ContainsKey(run);
         if (!known)
-            await HeadOfAsync(run).ConfigureAwait(false);
+            await FindRunAsync(run).ConfigureAwait(false);
         lock (_lock)
         {
             if (!_runs.Remove(run, out var kept))

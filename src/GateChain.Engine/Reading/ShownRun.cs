@@ -173,11 +173,11 @@ sealed class ShownRun(Func<Task<(RunState, long)>> fold, Func<Decision, bool> ca
             _state.Add(news.Decision);
             _seq = news.Seq;
             if (_followers.Count > 0)
-                TellFollowers(new(news.Run, news.Seq, news.Decision, _state));
+                NotifyFollowers(new(news.Run, news.Seq, news.Decision, _state));
         }
     }
 
-    void TellFollowers(RunChange change)
+    void NotifyFollowers(RunChange change)
     {
         foreach (var follow in _followers.ToList())
         {

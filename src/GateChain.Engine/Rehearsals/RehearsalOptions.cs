@@ -13,11 +13,12 @@ namespace GateChain.Engine.Rehearsals;
 /// <param name="Params">Parameters; text is read as their types ask.</param>
 /// <param name="Set">What variables of the chain begin with.</param>
 /// <param name="Profile">The values of the profile.</param>
-/// <param name="ProfileOfCalled">Those of called chains; see <see cref="RehearsalWish.ProfileOfCalled"/>.</param>
+/// <param name="ProfileOfCalled">Those of called chains; see
+/// <see cref="RehearsalAssumptions.ProfileOfCalled"/>.</param>
 /// <param name="Fail">Steps that are made to fail, <c>depots/load</c>; <c>depots/load:2</c> fails its first two
 /// attempts only.</param>
 /// <param name="Give">Outputs, <c>load.rows_rejected</c>, and what probes see, <c>load.probes.ready.exists</c>.</param>
-public sealed record RehearsalOrder(
+public sealed record RehearsalOptions(
     IReadOnlyDictionary<string, Value> Params,
     IReadOnlyDictionary<string, Value> Set,
     Value Profile,
@@ -36,7 +37,7 @@ public sealed record RehearsalOrder(
     /// <param name="at">The moment it plays at.</param>
     /// <exception cref="RefusedException">Something is named that is not there, is missing, or does not fit its
     /// type.</exception>
-    public RehearsalWish Read(Chain chain, Func<CalledChain, Chain?> chains, DateTimeOffset at)
+    public RehearsalAssumptions Read(Chain chain, Func<CalledChain, Chain?> chains, DateTimeOffset at)
     {
         var steps = StepsOf(chain, chains, depth: 0).ToList();
         var (parameters, variables) = Parameters.ReadOverrides(chain, Set, Bounds.Default);
@@ -122,7 +123,7 @@ public sealed record RehearsalOrder(
                 ?? throw new RefusedException(
                     RefusalKind.Invalid,
                     $"the guard of “{parts[0]}” has no probe “{probe}”"
-                        + $"{Mend(probe, step.Guard?.Probes.Select(p => p.Name) ?? [])}"
+                        + $"{Fix(probe, step.Guard?.Probes.Select(p => p.Name) ?? [])}"
                 );
         }
         var field = parts[^1];
@@ -131,7 +132,7 @@ public sealed record RehearsalOrder(
         {
             throw new RefusedException(
                 RefusalKind.Invalid,
-                $"“{parts[0]}” gives no “{field}”{Mend(field, outputs.Keys)}"
+                $"“{parts[0]}” gives no “{field}”{Fix(field, outputs.Keys)}"
             );
         }
         var (converted, problem) = Conversion.To(type ?? CelType.Dyn, value);
@@ -149,10 +150,9 @@ public sealed record RehearsalOrder(
         return steps.Find(s => s.Address == address).Step
             ?? throw new RefusedException(
                 RefusalKind.Invalid,
-                $"there is no step “{path}”{Mend(address, steps.Select(s => s.Address))}"
+                $"there is no step “{path}”{Fix(address, steps.Select(s => s.Address))}"
             );
     }
 
-    static string Mend(string name, IEnumerable<string> known) =>
-        Nearest.Mend(name, known) is { } mend ? $"; {mend}" : "";
+    static string Fix(string name, IEnumerable<string> known) => Nearest.Hint(name, known);
 }

@@ -11,12 +11,12 @@ namespace GateChain.Engine.Releases;
 /// <summary>
 /// Which content a chain's name and number mean, and the other way round. Thread-safe; remembers what it has found.
 /// </summary>
-sealed class ReleaseBook(ICatalogue catalogue)
+sealed class ReleaseIndex(ICatalogue catalogue)
 {
     /// <param name="Area">Where the chain lies.</param>
     sealed record Latest(string Hash, Area Area);
 
-    readonly Remembered<Latest> _latest = new(async name =>
+    readonly Cache<Latest> _latest = new(async name =>
         await catalogue.LatestAsync(name).ConfigureAwait(false) is { } found ? new(found.Hash, found.Area) : null
     );
 
@@ -63,10 +63,7 @@ sealed class ReleaseBook(ICatalogue catalogue)
             );
         }
         var names = (await catalogue.ChainsAsync().ConfigureAwait(false)).Select(c => c.Chain);
-        throw new RefusedException(
-            RefusalKind.NotFound,
-            $"there is no chain “{name}”{(Nearest.Mend(name, names) is { } mend ? $"; {mend}" : "")}"
-        );
+        throw new RefusedException(RefusalKind.NotFound, $"there is no chain “{name}”{Nearest.Hint(name, names)}");
     }
 
     /// <summary>

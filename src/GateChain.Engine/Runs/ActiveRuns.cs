@@ -4,7 +4,7 @@ using GateChain.Core.Running;
 namespace GateChain.Engine.Runs;
 
 /// <summary>The runs that go on in this process. Thread-safe.</summary>
-public sealed class RunsHere
+public sealed class ActiveRuns
 {
     readonly ConcurrentDictionary<long, RunActor> _actors = new();
 

@@ -22,18 +22,18 @@ sealed class Admission
     // Runs that are being let in: one of them that has ended before begins another leg.
     readonly ConcurrentDictionary<long, bool> _entering = new();
 
-    readonly RunsHere _runs;
+    readonly ActiveRuns _runs;
     readonly ISlots _slots;
     readonly IRunStore _store;
     readonly TimeProvider _time;
 
-    public Admission(RunsHere runs, ISlots slots, IRunStore store, RunFeed feed, TimeProvider time)
+    public Admission(ActiveRuns runs, ISlots slots, IRunStore store, RunFeed feed, TimeProvider time)
     {
         (_runs, _slots, _store, _time) = (runs, slots, store, time);
-        feed.SubscribeNews(news =>
+        feed.SubscribeToNotifications(notification =>
         {
-            if (news.Kind == RunNewsKind.Ended)
-                _ = _slots.ReleaseAsync(new(news.Run)).AsTask();
+            if (notification.Kind == RunNotificationKind.Ended)
+                _ = _slots.ReleaseAsync(new(notification.Run)).AsTask();
         });
     }
 
@@ -45,7 +45,7 @@ sealed class Admission
     /// <param name="fire">The fire that it is started for; null for none.</param>
     /// <exception cref="RefusedException">The chain is busy, and its <c>whenBusy</c> is <c>skip</c>; or the machine
     /// refuses.</exception>
-    public async Task<Ruling> BeginAsync(
+    public async Task<DecideResult> BeginAsync(
         RunActor actor,
         BusyLine line,
         ParentLink? parent,
@@ -64,7 +64,7 @@ sealed class Admission
         }
     }
 
-    async Task<Ruling> LetInAsync(
+    async Task<DecideResult> LetInAsync(
         RunActor actor,
         BusyLine line,
         ParentLink? parent,
@@ -115,7 +115,7 @@ sealed class Admission
             };
         }
         _runs.Put(actor);
-        Ruling ruling;
+        DecideResult ruling;
         try
         {
             var entry = new Entry(!answer.Granted, chain.WhenBusy == BusyRule.Replace ? answer.Others : []);

@@ -9,12 +9,12 @@ using GateChain.Kinds.Contract;
 namespace GateChain.Engine.Runs;
 
 /// <summary>The attempts of one run that are at work.</summary>
-sealed class AttemptSet(RunState state, RunSurroundings surroundings, Action<RunInput> post)
+sealed class AttemptSet(RunState state, RunServices services, Action<RunInput> post)
 {
     readonly ConcurrentDictionary<string, Attempt> _working = new(concurrencyLevel: 1, capacity: 3);
 
     /// <summary>The files beside the chain that a step may read: there before its work begins.</summary>
-    sealed class StepFiles(string? release, RunSurroundings surroundings)
+    sealed class StepFiles(string? release, RunServices services)
     {
         IReadOnlyDictionary<string, byte[]>? _files;
 
@@ -23,11 +23,11 @@ sealed class AttemptSet(RunState state, RunSurroundings surroundings, Action<Run
         public async ValueTask LoadAsync()
         {
             if (release is not null)
-                _files = await surroundings.Attachments(release).ConfigureAwait(false);
+                _files = await services.Attachments(release).ConfigureAwait(false);
         }
     }
 
-    StepFiles FilesOf() => new(ReleaseContent.HasAttachments(state.Chain) ? state.Release : null, surroundings);
+    StepFiles FilesOf() => new(ReleaseContent.HasAttachments(state.Chain) ? state.Release : null, services);
 
     sealed class Attempt(AttemptSet set, IStepKind kind, AttemptContext context, StepFiles files, Value inputs)
         : IThreadPoolWorkItem
@@ -65,7 +65,7 @@ sealed class AttemptSet(RunState state, RunSurroundings surroundings, Action<Run
         var files = FilesOf();
         var attempt = new Attempt(
             this,
-            surroundings.KindOf(step.Step.Kind.Name),
+            services.KindOf(step.Step.Kind.Name),
             ContextOf(step, step.Attempt, files),
             files,
             step.Inputs
@@ -86,7 +86,7 @@ sealed class AttemptSet(RunState state, RunSurroundings surroundings, Action<Run
     {
         var files = FilesOf();
         var (kind, context, path, attempt) = (
-            surroundings.KindOf(step.Step.Kind.Name),
+            services.KindOf(step.Step.Kind.Name),
             ContextOf(step, step.Attempt, files),
             step.Path,
             step.Attempt
@@ -105,18 +105,18 @@ sealed class AttemptSet(RunState state, RunSurroundings surroundings, Action<Run
                 {
                     post(
                         new LeftoverInput(
-                            surroundings.Time.GetUtcNow(),
+                            services.Time.GetUtcNow(),
                             path,
                             attempt,
-                            surroundings.Secrets.Mask.Text(e.Message)
+                            services.Secrets.Mask.Text(e.Message)
                         )
                     );
-                    await Task.Delay(SweepPause, surroundings.Time).ConfigureAwait(false);
+                    await Task.Delay(SweepPause, services.Time).ConfigureAwait(false);
                 }
             }
             (context.Log as IDisposable)?.Dispose();
             if (!_closed)
-                post(new LostInput(surroundings.Time.GetUtcNow(), path, attempt));
+                post(new LostInput(services.Time.GetUtcNow(), path, attempt));
         });
     }
 
@@ -124,8 +124,8 @@ sealed class AttemptSet(RunState state, RunSurroundings surroundings, Action<Run
 
     AttemptContext ContextOf(StepState step, int attempt, StepFiles files)
     {
-        var options = surroundings.Options;
-        var voice = new Voice(surroundings, state.Id, step.Path, step.Record!.Number);
+        var options = services.Options;
+        var voice = new AttemptOutput(services, state.Id, step.Path, step.Record!.Number);
         return new()
         {
             Run = state.Id,
@@ -139,10 +139,10 @@ sealed class AttemptSet(RunState state, RunSurroundings surroundings, Action<Run
             Progress = voice,
             StepsFolder = options.Steps,
             Log = voice,
-            Connections = surroundings.Connections(state.Area),
-            Secrets = surroundings.Secrets,
+            Connections = services.Connections(state.Area),
+            Secrets = services.Secrets,
             Attachment = files.Find,
-            Time = surroundings.Time,
+            Time = services.Time,
         };
     }
 
@@ -163,14 +163,14 @@ sealed class AttemptSet(RunState state, RunSurroundings surroundings, Action<Run
         catch (Exception e)
         {
             attempt.Context.Log.Note($"internal error: {e}");
-            surroundings.Keeper.Broken(state.Id, e);
+            services.Keeper.Broken(state.Id, e);
             result = AttemptResult.Fail(
                 "internal",
                 $"the kind “{attempt.Kind.Description.Name}” broke: {e.Message}",
                 "This is a mistake of Gate Chain, not of the chain. The step's log has more."
             );
         }
-        result = surroundings.Secrets.Mask.Of(result);
+        result = services.Secrets.Mask.Of(result);
         if (result.Error is { } error)
             attempt.Context.Log.Note($"failed: {error.Message}");
         (attempt.Context.Log as IDisposable)?.Dispose();
@@ -179,11 +179,9 @@ sealed class AttemptSet(RunState state, RunSurroundings surroundings, Action<Run
             Interlocked.Exchange(ref _whenEmpty, null)?.TrySetResult();
         // Ended for the service's own end: nothing is journaled, the next start finds the attempt in flight and does it
         // again.
-        if (surroundings.Ending.IsCancellationRequested && attempt.Cancel.IsCancellationRequested && !result.Succeeded)
+        if (services.Ending.IsCancellationRequested && attempt.Cancel.IsCancellationRequested && !result.Succeeded)
             return;
-        post(
-            new AttemptEndedInput(surroundings.Time.GetUtcNow(), attempt.Context.Step, attempt.Context.Attempt, result)
-        );
+        post(new AttemptEndedInput(services.Time.GetUtcNow(), attempt.Context.Step, attempt.Context.Attempt, result));
     }
 
     public void Cancel(string step)
@@ -203,7 +201,7 @@ sealed class AttemptSet(RunState state, RunSurroundings surroundings, Action<Run
     /// What an attempt has to say. Opens its log only when there is something. Locks itself: nobody else sees more of
     /// it than its interfaces.
     /// </summary>
-    sealed class Voice(RunSurroundings surroundings, long run, string step, int number)
+    sealed class AttemptOutput(RunServices services, long run, string step, int number)
         : IAttemptLog,
             IProgress<AttemptProgress>,
             IDisposable
@@ -221,7 +219,7 @@ sealed class AttemptSet(RunState state, RunSurroundings surroundings, Action<Run
         public void Report(AttemptProgress value)
         {
             _reported = true;
-            surroundings.Progress.Tell(run, step, value);
+            services.Progress.Tell(run, step, value);
         }
 
         void Write(string source, string line)
@@ -232,7 +230,7 @@ sealed class AttemptSet(RunState state, RunSurroundings surroundings, Action<Run
                     return;
                 try
                 {
-                    (_log ??= surroundings.Logs.Open(run, number)).Write(source, surroundings.Secrets.Mask.Text(line));
+                    (_log ??= services.Logs.Open(run, number)).Write(source, services.Secrets.Mask.Text(line));
                 }
                 catch (IOException)
                 {
@@ -249,7 +247,7 @@ sealed class AttemptSet(RunState state, RunSurroundings surroundings, Action<Run
                 _log?.Dispose();
             }
             if (_reported)
-                surroundings.Progress.Forget(run, step);
+                services.Progress.Forget(run, step);
         }
     }
 }

@@ -9,7 +9,7 @@ using GateChain.Engine.Workspaces;
 namespace GateChain.Engine.Runs;
 
 /// <summary>Calls start, resume and stop their children as people do.</summary>
-sealed class ChildWork(RunsHere runs, RunStarter starter, RunCommands commands) : IChildWork
+sealed class ChildWork(ActiveRuns runs, RunStarter starter, RunCommands commands) : IChildWork
 {
     public bool IsGoing(long run) => runs.Has(run);
 
@@ -23,7 +23,7 @@ sealed class ChildWork(RunsHere runs, RunStarter starter, RunCommands commands) 
         ParentLink parent
     ) => starter.StartChildAsync(chain, inputs, profile, by, parent);
 
-    public Task<int> ResumeAsync(long run, Actor by, ResumeOrder order) => commands.ResumeAsync(run, by, order);
+    public Task<int> ResumeAsync(long run, Actor by, ResumeOptions order) => commands.ResumeAsync(run, by, order);
 
     public Task StopAsync(long run, Actor by, string? message) => commands.StopAsync(run, by, message);
 }

@@ -16,7 +16,7 @@ namespace GateChain.Engine.Runs;
 /// </summary>
 /// <param name="store">Where it is kept.</param>
 /// <param name="time">The clock.</param>
-public sealed class KeptBook(IKeptValues store, TimeProvider time)
+public sealed class KeptValueService(IKeptValues store, TimeProvider time)
 {
     /// <summary>The warning of a run whose values are not kept.</summary>
     internal const string Changed =
@@ -140,8 +140,7 @@ public sealed class KeptBook(IKeptValues store, TimeProvider time)
             {
                 throw new RefusedException(
                     RefusalKind.Invalid,
-                    $"“{chain.Name}” keeps no variable “{name}”"
-                        + $"{(Nearest.Mend(name, declared.Keys) is { } mend ? $"; {mend}" : "")}"
+                    $"“{chain.Name}” keeps no variable “{name}”" + $"{Nearest.Hint(name, declared.Keys)}"
                 );
             }
         }

@@ -24,10 +24,7 @@ static class Parameters
         {
             if (declared.FirstOrDefault(p => p.Name == name) is not { } parameter)
             {
-                wrong.Add(
-                    $"there is no parameter “{name}”"
-                        + $"{(Nearest.Mend(name, declared.Select(p => p.Name)) is { } mend ? $"; {mend}" : "")}"
-                );
+                wrong.Add($"there is no parameter “{name}”" + $"{Nearest.Hint(name, declared.Select(p => p.Name))}");
                 continue;
             }
             Convert(name, parameter.Type, value, values, wrong, bounds);
@@ -82,10 +79,7 @@ static class Parameters
             else
             {
                 var known = chain.Parameters.Select(p => p.Name).Concat(chain.Root.Variables.Select(v => v.Name));
-                wrong.Add(
-                    $"there is no parameter or variable “{name}”"
-                        + $"{(Nearest.Mend(name, known) is { } mend ? $"; {mend}" : "")}"
-                );
+                wrong.Add($"there is no parameter or variable “{name}”" + $"{Nearest.Hint(name, known)}");
             }
         }
         return wrong.Count == 0

@@ -19,13 +19,13 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
 {
     readonly ConcurrentQueue<object> _inbox = new();
     readonly Queue<Waiting> _waiting = new();
-    readonly RunSurroundings _surroundings;
+    readonly RunServices _services;
     readonly RunState _state;
     readonly RunWork _work;
     readonly RunTimer _timer;
     long _nextSnapshot,
         _draft;
-    ToldState _told;
+    ReportedState _reported;
     readonly long _epoch;
     long _seq;
     int _scheduled;
@@ -37,16 +37,16 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
 
     /// <summary>A decision on its way to the disk.</summary>
     sealed record Waiting(
-        Decided Ruling,
+        Decided DecideResult,
         long Seq,
-        IReadOnlyList<RunNewsKind> News,
-        TaskCompletionSource<Ruling>? Written
+        IReadOnlyList<RunNotificationKind> Notifications,
+        TaskCompletionSource<DecideResult>? Written
     )
     {
-        public Decision Decision => Ruling.Decision;
+        public Decision Decision => DecideResult.Decision;
     }
 
-    sealed record Ask(RunInput Input, TaskCompletionSource<Ruling> Written, NewFire? Fire = null);
+    sealed record Ask(RunInput Input, TaskCompletionSource<DecideResult> Written, NewFire? Fire = null);
 
     sealed record Outcome(AppendOutcome Value)
     {
@@ -55,27 +55,27 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
             Taken = new(AppendOutcome.Taken);
     }
 
-    public RunActor(RunState state, long seq, long epoch, RunSurroundings surroundings)
+    public RunActor(RunState state, long seq, long epoch, RunServices services)
     {
-        (_state, _seq, _epoch, _surroundings) = (state, seq, epoch, surroundings);
-        _told = seq == 0 ? default : ToldState.Of(state);
-        _work = new(this, state, surroundings);
-        _timer = new(surroundings.Time, () => Post(new TimeInput(surroundings.Time.GetUtcNow())));
-        _nextSnapshot = Math.Max(surroundings.Options.SnapshotFrom, HalfAsManyMore);
+        (_state, _seq, _epoch, _services) = (state, seq, epoch, services);
+        _reported = seq == 0 ? default : ReportedState.Of(state);
+        _work = new(this, state, services);
+        _timer = new(services.Time, () => Post(new TimeInput(services.Time.GetUtcNow())));
+        _nextSnapshot = Math.Max(services.Options.SnapshotFrom, HalfAsManyMore);
     }
 
     public long Run => _state.Id;
     public AttemptSet Attempts => _work.Attempts;
 
     /// <summary>
-    /// Says which seats the run holds. Before <see cref="TakeUp"/>, and before any other run goes on.
+    /// Says which seats the run holds. Before <see cref="Recover"/>, and before any other run goes on.
     /// </summary>
     public ValueTask AnnounceAsync() => _work.AnnounceAsync();
 
     /// <summary>Goes on with what a recovered run waits for. Before anything is handed over.</summary>
     /// <param name="but">The path of a step whose attempt is not lost: its end is handed over next; null for
     /// none.</param>
-    public void TakeUp(string? but = null) => _work.TakeUp(but);
+    public void Recover(string? but = null) => _work.Recover(but);
 
     /// <summary>Hands over an input.</summary>
     public void Post(RunInput input) => Enqueue(input);
@@ -84,7 +84,7 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
     /// <param name="input">The input.</param>
     /// <param name="fire">The fire that the run is started for, written with it; null for none.</param>
     /// <exception cref="RefusedException">Another owner has taken the run over, or the occasion was taken.</exception>
-    public Task<Ruling> PostAsync(RunInput input, NewFire? fire = null)
+    public Task<DecideResult> PostAsync(RunInput input, NewFire? fire = null)
     {
         var ask = new Ask(input, new(TaskCreationOptions.RunContinuationsAsynchronously), fire);
         Enqueue(ask);
@@ -148,8 +148,8 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
                 }
                 catch (Exception e)
                 {
-                    _surroundings.Keeper.Broken(Run, e);
-                    LetGo(InternalError);
+                    _services.Keeper.Broken(Run, e);
+                    Fence(InternalError);
                 }
             }
             // An exchange, not a plain write: the look at the inbox below must not come before it, or a message could
@@ -163,13 +163,13 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
         switch (item)
         {
             case Outcome { Value: AppendOutcome.Fenced }:
-                LetGo("another service has taken it over");
+                Fence("another service has taken it over");
                 break;
             // It never was a run: nothing of it is anywhere.
             case Outcome { Value: AppendOutcome.Taken }:
                 if (_waiting.TryPeek(out var first))
                     first.Written?.TrySetException(OccasionTaken());
-                LetGo(null);
+                Fence(null);
                 break;
             // A run that was let go waits for nothing any more, but its last appends may still be reported.
             case Outcome when _fenced:
@@ -194,45 +194,45 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
         }
     }
 
-    void Decide(RunInput input, TaskCompletionSource<Ruling>? written, NewFire? fire = null)
+    void Decide(RunInput input, TaskCompletionSource<DecideResult>? written, NewFire? fire = null)
     {
         if (_fenced)
         {
             written?.SetException(LostRun());
             return;
         }
-        Ruling ruling;
+        DecideResult ruling;
         byte[] row;
         KeptSet? kept = null;
         if (input is TimeInput)
             _timer.Struck();
         try
         {
-            ruling = DecisionClock.Run(_surroundings.Options.Bounds, limit =>
-                RunMachine.Decide(_state, input, _surroundings.Options.Bounds, limit)
+            ruling = DecisionClock.Run(_services.Options.Bounds, limit =>
+                RunMachine.Decide(_state, input, _services.Options.Bounds, limit)
             );
             if (ruling is Decided { Decision.Events: var events } some && KeepsAt(events))
             {
-                kept = _surroundings.Kept.Take(_state, input.At);
+                kept = _services.Kept.Take(_state, input.At);
                 if (kept is null)
-                    ruling = RunMachine.Warn(_state, some, KeptBook.Changed);
+                    ruling = RunMachine.Warn(_state, some, KeptValueService.Changed);
             }
             row = (ruling as Decided)?.Decision.ToBytes() ?? [];
         }
         catch (Exception e)
         {
             // A bug of the machine must not take the service down: the run is let go as it is on disk.
-            _surroundings.Keeper.Broken(Run, e);
+            _services.Keeper.Broken(Run, e);
             written?.TrySetException(
                 new RefusedException(
                     RefusalKind.Unavailable,
                     $"run {Run} can't go on because of an internal error; the service's log has it"
                 )
             );
-            LetGo(InternalError);
+            Fence(InternalError);
             return;
         }
-        if (row.Length > _surroundings.Options.Bounds.DecisionSize)
+        if (row.Length > _services.Options.Bounds.DecisionSize)
         {
             Condemn(input, row.Length, written);
             return;
@@ -248,15 +248,15 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
             return;
         }
         _seq++;
-        var (news, head) = Told();
-        _waiting.Enqueue(new(decided, _seq, news, written));
+        var (notification, stored) = Changes();
+        _waiting.Enqueue(new(decided, _seq, notification, written));
         if (_draft == 0 && IsSnapshotDue)
             DraftSnapshot();
         var audit = RunAudit.Of(input, Run, _state.Chain.Name);
-        _surroundings.Journal.Append(
-            new(Run, _epoch, _seq, row, head, this)
+        _services.Journal.Append(
+            new(Run, _epoch, _seq, row, stored, this)
             {
-                News = news,
+                Notifications = notification,
                 Extras = (audit, fire, kept) is (null, null, null) ? null : new([], kept, audit) { Fire = fire },
             }
         );
@@ -269,9 +269,9 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
 
     // What can't be written down must not happen: the run goes on from what is on disk, where the input fails its step,
     // or the run.
-    void Condemn(RunInput input, long size, TaskCompletionSource<Ruling>? written)
+    void Condemn(RunInput input, long size, TaskCompletionSource<DecideResult>? written)
     {
-        var most = Bounds.Text(_surroundings.Options.Bounds.DecisionSize);
+        var most = Bounds.Text(_services.Options.Bounds.DecisionSize);
         var why =
             $"what follows from this would take {Bounds.Text(size)} in the journal, "
             + $"and {most} are the most; give smaller values from step to step, "
@@ -279,7 +279,7 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
         // A second one would be the end of it: the run is left as it is on disk.
         if (input is UnstorableInput)
         {
-            LetGo(why);
+            Fence(why);
             return;
         }
         _unstorable = new(input, why);
@@ -291,31 +291,32 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
     void HandOver()
     {
         var input = _unstorable!;
-        LetGo(null);
-        _surroundings.Keeper.GoOnFromDisk(this, input);
+        Fence(null);
+        _services.Keeper.RecoverFromDisk(this, input);
     }
 
     long HalfAsManyMore => _state.EventCount + _state.EventCount / 2;
 
     // A decision may have many events, or one: what counts is what there is to fold.
     bool IsSnapshotDue =>
-        _state.EventCount >= _nextSnapshot
-        || (_state.HasEnded && _state.EventCount >= _surroundings.Options.SnapshotFrom);
+        _state.EventCount >= _nextSnapshot || (_state.HasEnded && _state.EventCount >= _services.Options.SnapshotFrom);
 
     // Drawn up as it is decided; it counts when that is on disk.
     void DraftSnapshot()
     {
         _nextSnapshot = HalfAsManyMore;
-        if (_surroundings.Snapshots.Draft(Run, _seq, file => Snapshot.Write(_state, file)))
+        if (_services.Snapshots.Draft(Run, _seq, file => Snapshot.Write(_state, file)))
             _draft = _seq;
     }
 
     // What lists and others learn of the decision that was just made; mostly nothing.
-    (IReadOnlyList<RunNewsKind> News, RunHead? Head) Told()
+    (IReadOnlyList<RunNotificationKind> Notifications, StoredRun? Stored) Changes()
     {
-        var (before, now) = (_told, ToldState.Of(_state));
-        _told = now;
-        return now == before ? ([], null) : (ToldState.News(before, now, _state.HasEnded), RunLine.Of(_state));
+        var (before, now) = (_reported, ReportedState.Of(_state));
+        _reported = now;
+        return now == before
+            ? ([], null)
+            : (ReportedState.Notifications(before, now, _state.HasEnded), RunLine.Of(_state));
     }
 
     void Written(Waiting waiting)
@@ -335,33 +336,33 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
             }
             if (waiting.Seq == _draft)
             {
-                _surroundings.Snapshots.Keep(Run);
+                _services.Snapshots.Keep(Run);
                 _draft = 0;
             }
-            _surroundings.Feed.Tell(new RunChanged(Run, waiting.Seq, waiting.Decision));
+            _services.Feed.Tell(new RunChanged(Run, waiting.Seq, waiting.Decision));
         }
         finally
         {
             // Whatever came of it, it is on disk.
-            waiting.Written?.SetResult(waiting.Ruling);
+            waiting.Written?.SetResult(waiting.DecideResult);
         }
         if (ended && _state.HasEnded && _waiting.Count == 0)
         {
             Dispose();
             _work.End();
-            _surroundings.Keeper.Settled(this);
+            _services.Keeper.Settled(this);
         }
         else
         {
             _timer.Set(_state.NextDue);
             ended = false;
         }
-        foreach (var kind in waiting.News)
+        foreach (var kind in waiting.Notifications)
         {
-            if (kind != RunNewsKind.Ended)
-                _surroundings.Feed.Tell(new RunNews(Run, _state.Chain.Name, kind));
+            if (kind != RunNotificationKind.Ended)
+                _services.Feed.Tell(new RunNotification(Run, _state.Chain.Name, kind));
             else if (ended)
-                _surroundings.Feed.Tell(new RunNews(Run, _state.Chain.Name, kind, RunEnd.Of(_state)));
+                _services.Feed.Tell(new RunNotification(Run, _state.Chain.Name, kind, RunEnd.Of(_state)));
         }
     }
 
@@ -369,7 +370,7 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
 
     /// <summary>Decides nothing more; the run stays as it is on disk.</summary>
     /// <param name="why">Why, for those who look after the service; null when it goes on by itself.</param>
-    void LetGo(string? why)
+    void Fence(string? why)
     {
         if (_fenced)
             return;
@@ -379,7 +380,7 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
             waiting.Written?.TrySetException(LostRun());
         Dispose();
         _work.End();
-        _surroundings.Keeper.Gone(this, why);
+        _services.Keeper.Gone(this, why);
     }
 
     static RefusedException OccasionTaken() =>

@@ -17,12 +17,12 @@ namespace GateChain.Engine.Runs;
 /// </summary>
 public sealed class RunCommands
 {
-    readonly RunSurroundings _surroundings;
-    readonly RunsHere _runs;
+    readonly RunServices _services;
+    readonly ActiveRuns _runs;
     readonly Admission _admission;
-    readonly ReleaseBook _releases;
+    readonly ReleaseIndex _releases;
     readonly ReleasedChains _chains;
-    readonly DraftDesk _drafts;
+    readonly DraftService _drafts;
     readonly ICatalogue _catalogue;
     readonly IRunStore _store;
     readonly IRunOwnership _ownership;
@@ -31,23 +31,23 @@ public sealed class RunCommands
     readonly ConcurrentDictionary<long, ResumeTicket> _resuming = new();
 
     internal RunCommands(
-        RunSurroundings surroundings,
-        RunsHere runs,
+        RunServices services,
+        ActiveRuns runs,
         Admission admission,
-        ReleaseBook releases,
+        ReleaseIndex releases,
         ReleasedChains chains,
-        DraftDesk drafts,
+        DraftService drafts,
         IStore store,
         RunFolder folder,
         RunReader reader
     )
     {
-        (_surroundings, _runs, _admission, _releases, _chains) = (surroundings, runs, admission, releases, chains);
+        (_services, _runs, _admission, _releases, _chains) = (services, runs, admission, releases, chains);
         (_drafts, _catalogue, _store, _ownership) = (drafts, store.Catalogue, store.Runs, store.Ownership);
         (_folder, _reader) = (folder, reader);
     }
 
-    DateTimeOffset Now => _surroundings.Time.GetUtcNow();
+    DateTimeOffset Now => _services.Time.GetUtcNow();
 
     /// <summary>
     /// Asks a run to stop; what runs is ended. For one that will be resumed by itself, that is called off.
@@ -55,31 +55,31 @@ public sealed class RunCommands
     /// <exception cref="RefusedException">There is no such run, or it has ended.</exception>
     public async Task StopAsync(long run, Actor by, string? message)
     {
-        if (!_runs.Has(run) && await HeadOfAsync(run).ConfigureAwait(false) is { ResumeAt: not null } head)
+        if (!_runs.Has(run) && await FindRunAsync(run).ConfigureAwait(false) is { ResumeAt: not null } stored)
         {
-            if (await CallOffAsync(head, by).ConfigureAwait(false))
+            if (await CallOffAsync(stored, by).ConfigureAwait(false))
                 return;
         }
         await CommandAsync(run, new StopInput(Now, by, message)).ConfigureAwait(false);
     }
 
-    async Task<bool> CallOffAsync(RunHead head, Actor by)
+    async Task<bool> CallOffAsync(StoredRun stored, Actor by)
     {
         var ticket = new ResumeTicket(by);
-        if (_resuming.GetOrAdd(head.Id, ticket) != ticket)
+        if (_resuming.GetOrAdd(stored.Id, ticket) != ticket)
             return false;
         try
         {
-            var claim = await _ownership.ClaimAsync(head.Id).ConfigureAwait(false);
-            var (state, seq) = await _folder.FoldAsync(head.Id).ConfigureAwait(false);
-            var ruling = await new RunActor(state, seq, claim!.Epoch, _surroundings)
+            var claim = await _ownership.ClaimAsync(stored.Id).ConfigureAwait(false);
+            var (state, seq) = await _folder.FoldAsync(stored.Id).ConfigureAwait(false);
+            var ruling = await new RunActor(state, seq, claim!.Epoch, _services)
                 .PostAsync(new StopInput(Now, by, null))
                 .ConfigureAwait(false);
             return ruling is Decided;
         }
         finally
         {
-            _resuming.TryRemove(head.Id, out _);
+            _resuming.TryRemove(stored.Id, out _);
         }
     }
 
@@ -106,7 +106,7 @@ public sealed class RunCommands
         CommandAsync(run, new ConfirmGoneInput(Now, path, by));
 
     // What a command meets is the machine's to say, whether the run is going on or not.
-    async Task<Ruling> CommandAsync(long run, RunInput command)
+    async Task<DecideResult> CommandAsync(long run, RunInput command)
     {
         if (_runs.Find(run) is { } actor)
             return RefusedException.Accepted(await actor.PostAsync(command).ConfigureAwait(false));
@@ -121,7 +121,7 @@ public sealed class RunCommands
         );
     }
 
-    async ValueTask<RunHead> HeadOfAsync(long run) =>
+    async ValueTask<StoredRun> FindRunAsync(long run) =>
         await _store.FindAsync(run).ConfigureAwait(false) ?? throw RefusedException.NoRun(run);
 
     /// <summary>
@@ -132,7 +132,7 @@ public sealed class RunCommands
     /// <param name="order">What is to be done otherwise than before.</param>
     /// <exception cref="RefusedException">The run is going, succeeded, does not fit the wanted release, or was resumed
     /// by somebody else at the same time.</exception>
-    public async Task<int> ResumeAsync(long run, Actor by, ResumeOrder order)
+    public async Task<int> ResumeAsync(long run, Actor by, ResumeOptions order)
     {
         var input = await ResumeInputAsync(run, by, order).ConfigureAwait(false);
         // Two at once: one of them gets its name in, and the other is told who was first.
@@ -157,7 +157,7 @@ public sealed class RunCommands
             return LegOf(
                 await _admission
                     .BeginAsync(
-                        new(ended, seq, claim!.Epoch, _surroundings),
+                        new(ended, seq, claim!.Epoch, _services),
                         new(ended.Chain, ended.BusyKey),
                         ended.Parent,
                         entry => input with { Queued = entry.Queued }
@@ -171,26 +171,28 @@ public sealed class RunCommands
         }
     }
 
-    static int LegOf(Ruling ruling) => ruling.Events.OfType<LegStarted>().Single().Leg;
+    static int LegOf(DecideResult ruling) => ruling.Events.OfType<LegStarted>().Single().Leg;
 
-    async Task<ResumeInput> ResumeInputAsync(long run, Actor by, ResumeOrder order)
+    async Task<ResumeInput> ResumeInputAsync(long run, Actor by, ResumeOptions order)
     {
-        var head = await HeadOfAsync(run).ConfigureAwait(false);
+        var stored = await FindRunAsync(run).ConfigureAwait(false);
         var release = order.Release is null
             ? null
-            : await ReleaseOfAsync(head.Chain, order.Release).ConfigureAwait(false);
-        if (release == head.Release)
+            : await ReleaseOfAsync(stored.Chain, order.Release).ConfigureAwait(false);
+        if (release == stored.Release)
             release = null;
         var (parameters, variables) = Parameters.ReadOverrides(
             // One that it moves to has to be one that can be run here.
             release is null
-                ? await _chains.OfAsync(head.Release).ConfigureAwait(false)
+                ? await _chains.OfAsync(stored.Release).ConfigureAwait(false)
                 : await _chains.RunnableOfAsync(release).ConfigureAwait(false),
             order.Set,
-            _surroundings.Options.Bounds
+            _services.Options.Bounds
         );
         await ExamineChildrenAsync(run, [.. order.From, .. order.Skip, .. order.Settle.Keys]).ConfigureAwait(false);
-        var number = release is null ? null : await _releases.NumberOfAsync(head.Chain, release).ConfigureAwait(false);
+        var number = release is null
+            ? null
+            : await _releases.NumberOfAsync(stored.Chain, release).ConfigureAwait(false);
         return new(Now, by, parameters, variables, order.From, order.Skip)
         {
             Settle = order.Settle,
@@ -204,7 +206,7 @@ public sealed class RunCommands
     /// What a resume would do, the leg it would begin, and how many steps it would keep; nothing is begun.
     /// </summary>
     /// <exception cref="RefusedException">It would be refused; the message says why.</exception>
-    public async Task<(ResumePlan Plan, int Leg, int Kept)> PlanAsync(long run, ResumeOrder order)
+    public async Task<(ResumePlan Plan, int Leg, int Kept)> PlanAsync(long run, ResumeOptions order)
     {
         var input = await ResumeInputAsync(run, default, order).ConfigureAwait(false);
         var chain = input.Release is null ? null : await _chains.OfAsync(input.Release).ConfigureAwait(false);
@@ -213,7 +215,7 @@ public sealed class RunCommands
             {
                 if (RunMachine.RefusalOf(state, input) is { } refused)
                     throw new RefusedException(refused);
-                var plan = RunMachine.PlanResume(state, input.Wish(chain));
+                var plan = RunMachine.PlanResume(state, input.Selection(chain));
                 var again = plan.Reset.Concat(plan.Reopened).ToHashSet();
                 return (
                     plan,

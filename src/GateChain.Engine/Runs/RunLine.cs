@@ -7,7 +7,7 @@ namespace GateChain.Engine.Runs;
 /// <summary>A run's line in lists, as its state has it.</summary>
 static class RunLine
 {
-    public static RunHead Of(RunState run) =>
+    public static StoredRun Of(RunState run) =>
         new(
             run.Id,
             run.Chain.Name,

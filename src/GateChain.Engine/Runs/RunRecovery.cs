@@ -17,8 +17,8 @@ public sealed record StrandedRun(long Run, string Why, DateTimeOffset Since);
 /// </summary>
 public sealed class RunRecovery : IRunKeeper
 {
-    readonly RunSurroundings _surroundings;
-    readonly RunsHere _runs;
+    readonly RunServices _services;
+    readonly ActiveRuns _runs;
     readonly Admission _admission;
     readonly IRunStore _store;
     readonly IRunOwnership _ownership;
@@ -27,8 +27,8 @@ public sealed class RunRecovery : IRunKeeper
     readonly ILogger _logger;
 
     internal RunRecovery(
-        RunSurroundings surroundings,
-        RunsHere runs,
+        RunServices services,
+        ActiveRuns runs,
         Admission admission,
         IStore store,
         RunFolder folder,
@@ -36,17 +36,17 @@ public sealed class RunRecovery : IRunKeeper
         ILogger logger
     )
     {
-        (_surroundings, _runs, _admission) = (surroundings, runs, admission);
+        (_services, _runs, _admission) = (services, runs, admission);
         (_store, _ownership) = (store.Runs, store.Ownership);
         (_folder, _reader, _logger) = (folder, reader, logger);
     }
 
-    DateTimeOffset Now => _surroundings.Time.GetUtcNow();
+    DateTimeOffset Now => _services.Time.GetUtcNow();
 
     /// <param name="Attempts">What of it may still be ending in this process; null for nothing.</param>
-    sealed record LetGo(string Why, DateTimeOffset Since, AttemptSet? Attempts);
+    sealed record StrandedRunActor(string Why, DateTimeOffset Since, AttemptSet? Attempts);
 
-    readonly ConcurrentDictionary<long, LetGo> _stranded = new();
+    readonly ConcurrentDictionary<long, StrandedRunActor> _stranded = new();
 
     /// <summary>
     /// Who tries a stranded run again waits for who does so already: the second would take it from the first, or strand
@@ -77,13 +77,13 @@ public sealed class RunRecovery : IRunKeeper
             }
             catch (Exception e) when (e is not OutOfMemoryException)
             {
-                Strand(claim.Head.Id, e);
+                Strand(claim.Run.Id, e);
             }
         }
         // All runs are there before the first one goes on: they may wait for each other, and share lanes.
         foreach (var actor in actors)
         {
-            actor.TakeUp();
+            actor.Recover();
             actor.Post(new TimeInput(Now));
         }
         await _admission.ReleaseAllAsync().ConfigureAwait(false);
@@ -121,7 +121,7 @@ public sealed class RunRecovery : IRunKeeper
             throw NotStranded(run);
         try
         {
-            await TakeUpAsync(run, stranded.Attempts).ConfigureAwait(false);
+            await RecoverAsync(run, stranded.Attempts).ConfigureAwait(false);
         }
         catch (Exception e) when (e is not (OutOfMemoryException or StorageException))
         {
@@ -130,7 +130,7 @@ public sealed class RunRecovery : IRunKeeper
         }
     }
 
-    async Task TakeUpAsync(long run, AttemptSet? before, UnstorableInput? first = null)
+    async Task RecoverAsync(long run, AttemptSet? before, UnstorableInput? first = null)
     {
         // What was at work here ends before it may begin again.
         if (before is not null)
@@ -138,7 +138,7 @@ public sealed class RunRecovery : IRunKeeper
         var claim = await _ownership.ClaimAsync(run).ConfigureAwait(false);
         var actor = await ActorOfAsync(claim!).ConfigureAwait(false);
         _stranded.TryRemove(run, out _);
-        actor.TakeUp((first?.Input as AttemptEndedInput)?.Step);
+        actor.Recover((first?.Input as AttemptEndedInput)?.Step);
         if (first is not null)
             actor.Post(first);
         actor.Post(new TimeInput(Now));
@@ -146,9 +146,9 @@ public sealed class RunRecovery : IRunKeeper
 
     async Task<RunActor> ActorOfAsync(Claim claim, List<(long Run, IReadOnlyList<long> Others)>? replacing = null)
     {
-        var head = claim.Head;
+        var head = claim.Run;
         var (state, seq) = await _folder.FoldAsync(head.Id).ConfigureAwait(false);
-        var actor = new RunActor(state, seq, claim.Epoch, _surroundings);
+        var actor = new RunActor(state, seq, claim.Epoch, _services);
         _runs.Put(actor);
         await actor.AnnounceAsync().ConfigureAwait(false);
         await _admission.RestoreAsync(head.Chain, state.BusyKey, head.Id, state.IsQueued).ConfigureAwait(false);
@@ -180,12 +180,12 @@ public sealed class RunRecovery : IRunKeeper
         _reader.LookAgain(actor.Run);
     }
 
-    void IRunKeeper.GoOnFromDisk(RunActor before, UnstorableInput input) =>
+    void IRunKeeper.RecoverFromDisk(RunActor before, UnstorableInput input) =>
         _ = Task.Run(async () =>
         {
             try
             {
-                await TakeUpAsync(before.Run, before.Attempts, input).ConfigureAwait(false);
+                await RecoverAsync(before.Run, before.Attempts, input).ConfigureAwait(false);
             }
             catch (Exception e) when (e is not OutOfMemoryException)
             {

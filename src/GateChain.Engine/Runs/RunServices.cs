@@ -14,17 +14,17 @@ using GateChain.Storage;
 namespace GateChain.Engine.Runs;
 
 /// <summary>What the mailboxes of runs work with. One for all of them.</summary>
-sealed class RunSurroundings : IGuardSurroundings
+sealed class RunServices : IGuardServices
 {
     public required EngineOptions Options { get; init; }
     public required TimeProvider Time { get; init; }
     public required IJournal Journal { get; init; }
     public required SnapshotFiles Snapshots { get; init; }
     public required AttemptLogs Logs { get; init; }
-    public required SecretBook Secrets { get; init; }
+    public required SecretVault Secrets { get; init; }
     public required FileWatches Watches { get; init; }
     public required ISlots Slots { get; init; }
-    public required EndWatch Ends { get; init; }
+    public required RunWaiters Ends { get; init; }
     public required ProgressBoard Progress { get; init; }
     public required RunFeed Feed { get; init; }
 
@@ -43,7 +43,7 @@ sealed class RunSurroundings : IGuardSurroundings
     public required Func<string, Task<IReadOnlyDictionary<string, byte[]>>> Attachments { get; init; }
 
     /// <summary>What chains keep from run to run.</summary>
-    public required KeptBook Kept { get; init; }
+    public required KeptValueService Kept { get; init; }
 
     /// <summary>Starts and ends the runs that runs call. Put in last: it starts runs itself.</summary>
     public ChildRuns Children { get; set; } = null!;
@@ -70,7 +70,7 @@ interface IRunKeeper
     /// <summary>
     /// A run that was let go is read from the disk again and goes on with the input whose decision could not be stored.
     /// </summary>
-    void GoOnFromDisk(RunActor before, Core.Running.UnstorableInput input);
+    void RecoverFromDisk(RunActor before, Core.Running.UnstorableInput input);
 
     /// <summary>The machine, or a kind, gave an exception.</summary>
     void Broken(long run, Exception exception);

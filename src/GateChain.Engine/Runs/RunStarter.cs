@@ -16,29 +16,29 @@ namespace GateChain.Engine.Runs;
 /// <summary>Starts runs: of releases, of drafts, of earlier runs, and of calls. Thread-safe.</summary>
 public sealed class RunStarter
 {
-    readonly RunSurroundings _surroundings;
+    readonly RunServices _services;
     readonly Admission _admission;
-    readonly ReleaseBook _releases;
+    readonly ReleaseIndex _releases;
     readonly ReleasedChains _chains;
-    readonly WorkspaceBook _workspace;
-    readonly DraftDesk _drafts;
+    readonly WorkspaceService _workspace;
+    readonly DraftService _drafts;
     readonly ICatalogue _catalogue;
     readonly IRunStore _runs;
     readonly RunReader _reader;
 
     internal RunStarter(
-        RunSurroundings surroundings,
+        RunServices services,
         Admission admission,
-        ReleaseBook releases,
+        ReleaseIndex releases,
         ReleasedChains chains,
-        WorkspaceBook workspace,
-        DraftDesk drafts,
+        WorkspaceService workspace,
+        DraftService drafts,
         ICatalogue catalogue,
         IRunStore runs,
         RunReader reader
     )
     {
-        (_surroundings, _admission, _releases, _chains) = (surroundings, admission, releases, chains);
+        (_services, _admission, _releases, _chains) = (services, admission, releases, chains);
         (_workspace, _drafts, _catalogue, _runs, _reader) = (workspace, drafts, catalogue, runs, reader);
     }
 
@@ -76,7 +76,7 @@ public sealed class RunStarter
     /// chain.</exception>
     /// <exception cref="InvalidDraftException">The draft has errors.</exception>
     /// <exception cref="StorageException">Nothing can be written at the moment.</exception>
-    public async Task<long> TryAsync(string name, TryOrder order, Actor by)
+    public async Task<long> TryAsync(string name, TryOptions order, Actor by)
     {
         var content = await _drafts.ContentAsync(name, order.Source).ConfigureAwait(false);
         var chain = (await _drafts.CheckAsync(name, order.Source).ConfigureAwait(false)).Chain!;
@@ -85,11 +85,7 @@ public sealed class RunStarter
             throw new RefusedException(
                 RefusalKind.Invalid,
                 $"there is no step “{order.Step}” in the chain's own scope"
-                    + (
-                        Nearest.Mend(order.Step ?? "", chain.Root.Steps.Select(s => s.Id)) is { } mend
-                            ? $"; {mend}"
-                            : ""
-                    )
+                    + (Nearest.Hint(order.Step ?? "", chain.Root.Steps.Select(s => s.Id)))
             );
         }
         if (order.PauseBefore.FirstOrDefault(p => !chain.AllSteps.Any(s => s.Address == p)) is { } unknown)
@@ -236,22 +232,22 @@ public sealed class RunStarter
     )
     {
         var chain = await _chains.RunnableOfAsync(release).ConfigureAwait(false);
-        var values = Parameters.Read(chain.Parameters, given, complete: true, _surroundings.Options.Bounds);
+        var values = Parameters.Read(chain.Parameters, given, complete: true, _services.Options.Bounds);
         // Runs that are going hold still while nothing can be written, and so do their children; a new run of a person
         // is refused instead.
-        if (parent is null && _surroundings.Journal.Writer.Trouble is { } trouble)
+        if (parent is null && _services.Journal.Writer.Trouble is { } trouble)
             throw new StorageException($"the run was not started: {trouble}");
         var id = await _runs.NextIdAsync().ConfigureAwait(false);
-        var kept = await _surroundings.Kept.StartAsync(chain, profile.Name, keeps).ConfigureAwait(false);
+        var kept = await _services.Kept.StartAsync(chain, profile.Name, keeps).ConfigureAwait(false);
         var busyKey = BusyKeyOf(chain, values, profile.Values, fired?.Link.Event);
         var number = await _releases.NumberOfAsync(chain.Name, release).ConfigureAwait(false) ?? 0;
         await _admission
             .BeginAsync(
-                new(new(id, chain, _chains.Loaded), 0, 1, _surroundings),
+                new(new(id, chain, _chains.Loaded), 0, 1, _services),
                 new(chain, busyKey),
                 parent,
                 entry => new StartInput(
-                    _surroundings.Time.GetUtcNow(),
+                    _services.Time.GetUtcNow(),
                     Guid.NewGuid().ToString("N"),
                     release,
                     values,
@@ -288,7 +284,7 @@ public sealed class RunStarter
             .Where(p => p.Value is not null)
             .Select(p => KeyValuePair.Create(p.Name, p.Value!.Value));
         var key = expression.Evaluate(
-            new DictionaryNames(
+            new DictionaryBindings(
                 new Dictionary<string, Value>
                 {
                     ["params"] = Value.Map(DictionaryMap.Of(parameters)),

@@ -14,14 +14,14 @@ sealed class RunWork
 {
     readonly RunActor _actor;
     readonly RunState _state;
-    readonly RunSurroundings _surroundings;
-    readonly Lookouts _lookouts;
+    readonly RunServices _services;
+    readonly GuardMonitors _lookouts;
 
-    public RunWork(RunActor actor, RunState state, RunSurroundings surroundings)
+    public RunWork(RunActor actor, RunState state, RunServices services)
     {
-        (_actor, _state, _surroundings) = (actor, state, surroundings);
-        Attempts = new(state, surroundings, actor.PostHere);
-        _lookouts = new(surroundings, () => surroundings.Connections(state.Area), actor.Post);
+        (_actor, _state, _services) = (actor, state, services);
+        Attempts = new(state, services, actor.PostHere);
+        _lookouts = new(services, () => services.Connections(state.Area), actor.Post);
     }
 
     public AttemptSet Attempts { get; }
@@ -54,7 +54,7 @@ sealed class RunWork
                 break;
             case ChildStarted child
                 when _state.Find(child.Step) is { Cancel: CancelReason.Stop or CancelReason.Timeout } step:
-                _surroundings.Children.Stop(_state.Id, step);
+                _services.Children.Stop(_state.Id, step);
                 break;
             case LegStarted leg:
                 foreach (var path in leg.Reset)
@@ -63,7 +63,7 @@ sealed class RunWork
             default:
                 break;
         }
-        if (PendingWork.Of(_state, e) is { } work)
+        if (Effect.Of(_state, e) is { } work)
             Begin(work, recovering: false);
     }
 
@@ -74,7 +74,7 @@ sealed class RunWork
     {
         foreach (var step in _state.AllSteps.Where(s => s is { IsInFlight: true, Step.Lane: not null }).ToList())
         {
-            await _surroundings
+            await _services
                 .Slots.AnnounceAsync(LaneOf(step.Step.Lane!), SeatOf(step.Path), waits: false)
                 .ConfigureAwait(false);
         }
@@ -84,11 +84,11 @@ sealed class RunWork
     /// Goes on with what a recovered run waits for. Of attempts that were in flight, what they had started is ended
     /// first.
     /// </summary>
-    public void TakeUp(string? but)
+    public void Recover(string? but)
     {
-        foreach (var work in PendingWork.Of(_state).ToList())
+        foreach (var work in Effect.Of(_state).ToList())
         {
-            if (work.Form == WorkForm.Attempt)
+            if (work.Form == EffectKind.Attempt)
             {
                 if (work.Step.Path != but)
                     Attempts.Sweep(work.Step);
@@ -100,27 +100,27 @@ sealed class RunWork
         }
         // Nobody has heard of changes meanwhile: who is held looks again at once, and is watched from then on.
         foreach (var step in _state.AllSteps.Where(s => s is { Phase: StepPhase.Held, IsLooking: false }).ToList())
-            _actor.Post(new WakeInput(_surroundings.Time.GetUtcNow(), step.Path));
+            _actor.Post(new WakeInput(_services.Time.GetUtcNow(), step.Path));
     }
 
-    void Begin(PendingWork work, bool recovering)
+    void Begin(Effect work, bool recovering)
     {
         var step = work.Step;
         switch (work.Form)
         {
-            case WorkForm.Attempt:
+            case EffectKind.Attempt:
                 Attempts.Start(step);
                 break;
-            case WorkForm.Probes:
+            case EffectKind.Probes:
                 _lookouts.Take(step);
                 break;
-            case WorkForm.Lane:
+            case EffectKind.Lane:
                 _ = AskForLaneAsync(step);
                 break;
-            case WorkForm.Child:
-                _surroundings.Children.SeeTo(_actor, _state, step, recovering);
+            case EffectKind.Child:
+                _services.Children.Ensure(_actor, _state, step, recovering);
                 break;
-            case WorkForm.Runs:
+            case EffectKind.Runs:
                 WaitForRuns(step);
                 break;
             default:
@@ -132,11 +132,11 @@ sealed class RunWork
     async Task AskForLaneAsync(StepState step)
     {
         var path = step.Path;
-        var answer = await _surroundings
+        var answer = await _services
             .Slots.RequestAsync(LaneOf(step.Step.Lane!), SeatOf(path), SlotTerms.Queue)
             .ConfigureAwait(false);
         if (answer.Granted)
-            _actor.Post(new LaneInput(_surroundings.Time.GetUtcNow(), path));
+            _actor.Post(new LaneInput(_services.Time.GetUtcNow(), path));
     }
 
     static SlotName LaneOf(string name) => new(SlotKind.Lane, name);
@@ -144,8 +144,8 @@ sealed class RunWork
     void WaitForRuns(StepState step)
     {
         var (path, attempt) = (step.Path, step.Attempt);
-        _surroundings.Ends.Begin((_state.Id, path), step.Inputs, result =>
-            _actor.Post(new RunsEndedInput(_surroundings.Time.GetUtcNow(), path, attempt, result))
+        _services.Ends.Begin((_state.Id, path), step.Inputs, result =>
+            _actor.Post(new RunsEndedInput(_services.Time.GetUtcNow(), path, attempt, result))
         );
     }
 
@@ -156,7 +156,7 @@ sealed class RunWork
         if (asked.Reason == CancelReason.Halt || _state.Find(asked.Step) is not { } step)
             return;
         if (step.Step.Call is not null)
-            _surroundings.Children.Stop(_state.Id, step);
+            _services.Children.Stop(_state.Id, step);
         else
             Attempts.Cancel(asked.Step);
     }
@@ -170,7 +170,7 @@ sealed class RunWork
         if (step.Step.Lane is not null)
             GiveBack(path);
         if (step.Step.Kind.Name == Core.Chains.Kinds.ControlKinds.Wait)
-            _surroundings.Ends.End((_state.Id, path));
+            _services.Ends.End((_state.Id, path));
     }
 
     /// <summary>
@@ -186,8 +186,8 @@ sealed class RunWork
     public void End()
     {
         _lookouts.LeaveAll();
-        _ = _surroundings.Slots.ReleaseStepsAsync(_state.Id).AsTask();
+        _ = _services.Slots.ReleaseStepsAsync(_state.Id).AsTask();
     }
 
-    void GiveBack(string path) => _ = _surroundings.Slots.ReleaseAsync(SeatOf(path)).AsTask();
+    void GiveBack(string path) => _ = _services.Slots.ReleaseAsync(SeatOf(path)).AsTask();
 }

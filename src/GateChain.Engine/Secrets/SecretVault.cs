@@ -14,7 +14,7 @@ namespace GateChain.Engine.Secrets;
 public sealed record SecretEntry(string Name, string Author, DateTimeOffset Changed, bool Readable);
 
 /// <summary>The secrets: they can be set and used, not read. Thread-safe.</summary>
-public sealed class SecretBook : ISecrets, IDisposable
+public sealed class SecretVault : ISecrets, IDisposable
 {
     const int MostCharacters = 65_536;
 
@@ -26,7 +26,7 @@ public sealed class SecretBook : ISecrets, IDisposable
 
     sealed record Content(FrozenDictionary<string, string> Values, IReadOnlyList<SecretEntry> Entries, SecretMask Mask);
 
-    internal SecretBook(ISecretStore store, ISecretCipher cipher, TimeProvider time)
+    internal SecretVault(ISecretStore store, ISecretCipher cipher, TimeProvider time)
     {
         (_store, _cipher, _time) = (store, cipher, time);
         _content = Read([]);

@@ -9,10 +9,10 @@ namespace GateChain.Engine.Triggers;
 /// and no clock: views and moments are handed in. Not thread-safe.
 /// </summary>
 /// <param name="source">The trigger.</param>
-sealed class ArrivalMemory(ArrivalSource source)
+sealed class ArrivalTracker(ArrivalSource source)
 {
     /// <summary>How long a file that is gone is still remembered: it may only be out of sight.</summary>
-    static readonly TimeSpan Remembered = TimeSpan.FromDays(1);
+    static readonly TimeSpan Cache = TimeSpan.FromDays(1);
 
     /// <summary>A file that has changed for so long is told of.</summary>
     static readonly TimeSpan Restless = TimeSpan.FromMinutes(10);
@@ -152,7 +152,7 @@ sealed class ArrivalMemory(ArrivalSource source)
         {
             if (!_missing.TryGetValue(key, out var since))
                 _missing[key] = now;
-            else if (now - since >= Remembered)
+            else if (now - since >= Cache)
                 gone.Add(key);
         }
         foreach (var key in _missing.Keys.Where(keys.Contains).ToList())

@@ -27,10 +27,10 @@ sealed class ArrivalWatch(Trigger trigger, TriggerParts parts) : ITriggerSource
     readonly ArrivalSource _source = (ArrivalSource)trigger.Definition.Source;
 
     // Used under its own lock: looks go on while fires are on their way.
-    readonly ArrivalMemory _memory = new((ArrivalSource)trigger.Definition.Source);
+    readonly ArrivalTracker _memory = new((ArrivalSource)trigger.Definition.Source);
     readonly CancellationTokenSource _ending = new();
     readonly SemaphoreSlim _firing = new(Together, Together);
-    readonly Sleeper _sleeper = new(parts.Time);
+    readonly WakeTimer _sleeper = new(parts.Time);
     readonly TaskCompletionSource _tried = new(TaskCreationOptions.RunContinuationsAsynchronously);
     readonly DateTimeOffset _begun = parts.Time.GetUtcNow();
     readonly long _stamp = parts.Time.GetTimestamp();
@@ -124,7 +124,7 @@ sealed class ArrivalWatch(Trigger trigger, TriggerParts parts) : ITriggerSource
         var now = parts.Time.GetUtcNow();
         Watch();
         var view = await ViewAsync().ConfigureAwait(false);
-        ArrivalMemory.Step step;
+        ArrivalTracker.Step step;
         lock (_memory)
             step = _memory.Look(view, Steady);
         _sees = [.. view.Troubles, .. step.Restless];

@@ -12,8 +12,8 @@ namespace GateChain.Engine.Triggers;
 /// on. Thread-safe.
 /// </summary>
 sealed class BackfillLoop(
-    TriggerBook book,
-    FireDesk desk,
+    TriggerIndex index,
+    FireService fireService,
     IBackfills store,
     IRunStore runs,
     TimeProvider time,
@@ -25,11 +25,11 @@ sealed class BackfillLoop(
     // News wake it: it need not look by itself.
     static readonly TimeSpan Longest = TimeSpan.FromDays(1);
 
-    readonly Sleeper _sleeper = new(time);
+    readonly WakeTimer _sleeper = new(time);
     readonly CancellationTokenSource _ending = new();
     readonly ConcurrentQueue<long> _ended = new();
     readonly Dictionary<long, Work> _works = [];
-    IDisposable? _news;
+    IDisposable? _notifications;
     Task? _loop;
     volatile bool _reload = true;
     volatile bool _isBusy = true;
@@ -47,15 +47,15 @@ sealed class BackfillLoop(
 
     public void Start(RunFeed feed)
     {
-        _news = feed.SubscribeNews(news =>
+        _notifications = feed.SubscribeToNotifications(notification =>
         {
             // Mostly there is no backfill, and many runs.
-            if (news.Kind != RunNewsKind.Ended || !_isBusy)
+            if (notification.Kind != RunNotificationKind.Ended || !_isBusy)
                 return;
-            _ended.Enqueue(news.Run);
+            _ended.Enqueue(notification.Run);
             _sleeper.Ring();
         });
-        book.Changed += Reload;
+        index.Changed += Reload;
         _loop = Task.Run(LoopAsync);
     }
 
@@ -104,7 +104,7 @@ sealed class BackfillLoop(
                 work.Going.Remove(run);
         }
         foreach (var work in _works.Values.ToList())
-            await GoOnAsync(work).ConfigureAwait(false);
+            await ContinueAsync(work).ConfigureAwait(false);
     }
 
     // Of those that are known, only where they are may have changed.
@@ -132,7 +132,7 @@ sealed class BackfillLoop(
                 backfill.Number,
                 new(
                     backfill,
-                    new(times.Where(t => !fired.Contains(BackfillDesk.KeyOf(t.Due, backfill.Number)))),
+                    new(times.Where(t => !fired.Contains(BackfillService.KeyOf(t.Due, backfill.Number)))),
                     [.. started.Values.Where(h => h.Ended is null).Select(h => h.Id)]
                 )
             );
@@ -140,10 +140,10 @@ sealed class BackfillLoop(
         _isBusy = _works.Count > 0 || _reload;
     }
 
-    async Task GoOnAsync(Work work)
+    async Task ContinueAsync(Work work)
     {
         var backfill = work.Backfill;
-        if (backfill.State == BackfillState.Running && book.Find(backfill.Trigger) is { } trigger)
+        if (backfill.State == BackfillState.Running && index.Find(backfill.Trigger) is { } trigger)
         {
             while (
                 !_ending.IsCancellationRequested
@@ -166,9 +166,10 @@ sealed class BackfillLoop(
 
     async Task<long?> FireAsync(TriggerDefinition trigger, Backfill backfill, BackfillTime at)
     {
-        var key = BackfillDesk.KeyOf(at.Due, backfill.Number);
+        var key = BackfillService.KeyOf(at.Due, backfill.Number);
         var fire = new DueFire(at.Due, at.From, 0, null);
-        var result = await desk.FireAsync(
+        var result = await fireService
+            .FireAsync(
                 trigger,
                 new(key, fire.Event(trigger.Name, time.GetUtcNow(), backfill: true))
                 {
@@ -186,8 +187,8 @@ sealed class BackfillLoop(
     /// <summary>Ends; what is left goes on with the next start.</summary>
     public async ValueTask DisposeAsync()
     {
-        book.Changed -= Reload;
-        _news?.Dispose();
+        index.Changed -= Reload;
+        _notifications?.Dispose();
         await _ending.CancelAsync().ConfigureAwait(false);
         if (_loop is not null)
             await _loop.ConfigureAwait(ConfigureAwaitOptions.SuppressThrowing);

@@ -32,7 +32,7 @@ public enum BackfillAgain
 /// <param name="NewestFirst">Whether it begins with the newest.</param>
 /// <param name="Again">Which due times that have a run are done once more.</param>
 /// <param name="Keeps">Whether its runs write what their chain keeps.</param>
-public sealed record BackfillOrder(
+public sealed record BackfillOptions(
     DateTimeOffset From,
     DateTimeOffset To,
     int Parallel = 1,
@@ -61,42 +61,42 @@ public sealed record BackfillProgress(
 /// Makes up for due times of a span. A backfill is on disk before it starts anything, and goes on after a restart.
 /// Thread-safe.
 /// </summary>
-public sealed class BackfillDesk : IAsyncDisposable
+public sealed class BackfillService : IAsyncDisposable
 {
     /// <summary>The most due times of one.</summary>
     public const int Most = 100_000;
 
-    readonly TriggerBook _book;
+    readonly TriggerIndex _index;
     readonly ITriggerStore _fires;
     readonly IBackfills _store;
     readonly IRunStore _runs;
-    readonly ReleaseBook _releases;
-    readonly WorkspaceBook _workspace;
+    readonly ReleaseIndex _releases;
+    readonly WorkspaceService _workspace;
     readonly TimeProvider _time;
     readonly BackfillLoop _loop;
 
-    internal BackfillDesk(
-        TriggerBook book,
-        FireDesk desk,
+    internal BackfillService(
+        TriggerIndex index,
+        FireService fireService,
         IStore store,
-        ReleaseBook releases,
-        WorkspaceBook workspace,
+        ReleaseIndex releases,
+        WorkspaceService workspace,
         TimeProvider time,
         ILogger logger
     )
     {
-        (_book, _fires, _store, _runs) = (book, store.Triggers, store.Backfills, store.Runs);
+        (_index, _fires, _store, _runs) = (index, store.Triggers, store.Backfills, store.Runs);
         (_releases, _workspace, _time) = (releases, workspace, time);
-        _loop = new(book, desk, _store, _runs, time, logger);
+        _loop = new(index, fireService, _store, _runs, time, logger);
     }
 
     internal void Start(RunFeed feed) => _loop.Start(feed);
 
     /// <summary>The due times that a backfill would have, in the order in which they fire.</summary>
     /// <exception cref="RefusedException">There is no such schedule, or the span has none or too many.</exception>
-    public async Task<IReadOnlyList<BackfillTime>> PreviewAsync(string name, BackfillOrder order)
+    public async Task<IReadOnlyList<BackfillTime>> PreviewAsync(string name, BackfillOptions order)
     {
-        var trigger = _book.Get(name);
+        var trigger = _index.Get(name);
         if (trigger.Definition.Source is not ScheduleSource source)
             throw new RefusedException(RefusalKind.Invalid, $"“{name}” is no schedule: only due times are made up for");
         if (order.To <= order.From)
@@ -125,7 +125,7 @@ public sealed class BackfillDesk : IAsyncDisposable
     }
 
     // The due times that have a run which need not be done once more.
-    async Task<HashSet<DateTimeOffset>> DoneAsync(string name, BackfillOrder order)
+    async Task<HashSet<DateTimeOffset>> DoneAsync(string name, BackfillOptions order)
     {
         var newest = new Dictionary<DateTimeOffset, long>();
         foreach (var (key, run) in await _fires.StartedAsync(name, DuePrefix).ConfigureAwait(false))
@@ -159,12 +159,12 @@ public sealed class BackfillDesk : IAsyncDisposable
     /// <exception cref="RefusedException">Nothing is to be done, or the chain's <c>whenBusy</c> is <c>skip</c> or
     /// <c>replace</c>.</exception>
     /// <exception cref="StorageException">It could not be written.</exception>
-    public async Task<Backfill> BeginAsync(string name, BackfillOrder order, Actor by)
+    public async Task<Backfill> BeginAsync(string name, BackfillOptions order, Actor by)
     {
         var times = await PreviewAsync(name, order).ConfigureAwait(false);
         if (times.Count == 0)
             throw new RefusedException(RefusalKind.Conflict, "every due time of the span has a run already");
-        var definition = _book.Get(name).Definition;
+        var definition = _index.Get(name).Definition;
         var chain = await _workspace.LatestChainAsync(definition.Chain).ConfigureAwait(false);
         if (chain.WhenBusy is BusyRule.Skip or BusyRule.Replace)
         {

@@ -8,7 +8,7 @@ using NJsonSchema;
 namespace GateChain.Engine.Triggers;
 
 /// <summary>Checks bodies against JSON Schemas of the workspace. Thread-safe.</summary>
-sealed class BodySchemas(WorkspaceBook workspace)
+sealed class BodySchemas(WorkspaceService workspace)
 {
     /// <summary>The most that is told of one body.</summary>
     const int Most = 20;
@@ -21,7 +21,7 @@ sealed class BodySchemas(WorkspaceBook workspace)
     /// <param name="body">The body.</param>
     public async Task<IReadOnlyList<string>> RefuseAsync(Area area, string file, byte[] body)
     {
-        if (await workspace.TextBesideAsync(area, file).ConfigureAwait(false) is not { } text)
+        if (await workspace.FindTextUpwardAsync(area, file).ConfigureAwait(false) is not { } text)
             return [$"there is no file {file} in the workspace"];
         JsonSchema schema;
         try

@@ -61,20 +61,20 @@ public sealed record FireResult(FireFate Fate, long? Run, string? Why, bool IsRe
 /// Where all occasions come in: decides what they do, starts runs, and writes down what became of them. Each occasion
 /// starts one run at most, whatever crashes. Thread-safe.
 /// </summary>
-public sealed class FireDesk
+public sealed class FireService
 {
     readonly RunStarter _starter;
-    readonly KeptBook _kept;
-    readonly SecretBook _secrets;
+    readonly KeptValueService _kept;
+    readonly SecretVault _secrets;
     readonly ITriggerStore _store;
     readonly TimeProvider _time;
     readonly Bounds _bounds;
     readonly ILogger _logger;
 
-    internal FireDesk(
+    internal FireService(
         RunStarter starter,
-        KeptBook kept,
-        SecretBook secrets,
+        KeptValueService kept,
+        SecretVault secrets,
         ITriggerStore store,
         TimeProvider time,
         Bounds bounds,

@@ -27,7 +27,7 @@ public sealed record HookAnswer(int Status, string? Sentence)
 }
 
 /// <summary>Takes the calls of other systems. Thread-safe.</summary>
-public sealed class HookDesk
+public sealed class HookService
 {
     readonly TriggerParts _parts;
     readonly RunReader _reader;
@@ -35,7 +35,7 @@ public sealed class HookDesk
     readonly IRunStore _runs;
     readonly BodySchemas _schemas;
 
-    internal HookDesk(TriggerParts parts, RunReader reader, RunFeed feed, IRunStore runs)
+    internal HookService(TriggerParts parts, RunReader reader, RunFeed feed, IRunStore runs)
     {
         (_parts, _reader, _feed, _runs) = (parts, reader, feed, runs);
         _schemas = new(parts.Workspace);
@@ -171,9 +171,9 @@ public sealed class HookDesk
         if (wait is null)
             return null;
         var ended = new TaskCompletionSource(TaskCreationOptions.RunContinuationsAsynchronously);
-        using var bell = _feed.SubscribeNews(news =>
+        using var bell = _feed.SubscribeToNotifications(notification =>
         {
-            if (news.Run == run && news.End is { ResumeAt: null })
+            if (notification.Run == run && notification.End is { ResumeAt: null })
                 ended.TrySetResult();
         });
         if (await LookAsync(run).ConfigureAwait(false) is { } already)

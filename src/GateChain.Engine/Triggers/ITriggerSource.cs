@@ -25,12 +25,12 @@ interface ITriggerSource : IAsyncDisposable
 /// <summary>What sources of triggers work with. One for all of them.</summary>
 sealed class TriggerParts
 {
-    public required TriggerBook Book { get; init; }
-    public required FireDesk Desk { get; init; }
+    public required TriggerIndex Book { get; init; }
+    public required FireService Desk { get; init; }
     public required ITriggerStore Store { get; init; }
-    public required WorkspaceBook Workspace { get; init; }
+    public required WorkspaceService Workspace { get; init; }
     public required RunStarter Starter { get; init; }
-    public required SecretBook Secrets { get; init; }
+    public required SecretVault Secrets { get; init; }
     public required EngineOptions Options { get; init; }
     public required FileWatches Watches { get; init; }
     public required IReadOnlyDictionary<string, IProbe> Probes { get; init; }

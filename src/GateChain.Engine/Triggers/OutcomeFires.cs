@@ -10,8 +10,8 @@ namespace GateChain.Engine.Triggers;
 /// Fires for what runs have come to. Reads the outbox: what happened before a crash is told after it. Thread-safe.
 /// </summary>
 sealed class OutcomeFires(
-    TriggerBook book,
-    FireDesk desk,
+    TriggerIndex index,
+    FireService fireService,
     ITriggerStore fires,
     IJournal journal,
     IRunStore runs,
@@ -25,9 +25,9 @@ sealed class OutcomeFires(
     /// <summary>Handles one row; told again, it does nothing more.</summary>
     public async Task HandleAsync(OutboxRow row, CancellationToken cancel)
     {
-        if (row.Kind is RunNewsKind.Started or RunNewsKind.Resumed)
+        if (row.Kind is RunNotificationKind.Started or RunNotificationKind.Resumed)
             return;
-        var about = book
+        var about = index
             .All.Where(t => t.Definition.Source is OutcomeSource source && source.IsAbout(row.Chain))
             .ToList();
         if (about.Count == 0)
@@ -40,7 +40,7 @@ sealed class OutcomeFires(
         }
         var end = await EndAsync(row, cancel).ConfigureAwait(false);
         // One that goes on by itself has not failed yet.
-        if (end is { ResumeAt: not null } || await runs.FindAsync(row.Run).ConfigureAwait(false) is not { } head)
+        if (end is { ResumeAt: not null } || await runs.FindAsync(row.Run).ConfigureAwait(false) is not { } stored)
             return;
         var seen = await reader
             .ReadAsync(row.Run, (s, _) =>
@@ -54,11 +54,11 @@ sealed class OutcomeFires(
             )
             .ConfigureAwait(false);
         var words = WordsOf(row, end, seen);
-        var above = await AboveAsync(head).ConfigureAwait(false);
+        var above = await AboveAsync(stored).ConfigureAwait(false);
         foreach (var trigger in about)
         {
             var source = (OutcomeSource)trigger.Definition.Source;
-            if ((head.Parent is not null && !source.Children) || (seen.IsTry && !source.Tries))
+            if ((stored.Parent is not null && !source.Children) || (seen.IsTry && !source.Tries))
                 continue;
             foreach (var word in words.Where(source.Is.Contains))
                 await FireAsync(trigger, row, word, end, seen, above).ConfigureAwait(false);
@@ -74,8 +74,8 @@ sealed class OutcomeFires(
     static List<string> WordsOf(OutboxRow row, RunSettled? end, Seen seen) =>
         row.Kind switch
         {
-            RunNewsKind.Paused => ["paused"],
-            RunNewsKind.Late => ["late"],
+            RunNotificationKind.Paused => ["paused"],
+            RunNotificationKind.Late => ["late"],
             _ when end is null => [row.State],
             _ => seen.IsWarned && end.Outcome == Core.Chains.Outcome.Succeeded
                 ? ["succeeded", "warned"]
@@ -85,7 +85,7 @@ sealed class OutcomeFires(
     // What the decision said that made the news; what the run does later is another matter.
     async Task<RunSettled?> EndAsync(OutboxRow row, CancellationToken cancel)
     {
-        if (row.Kind != RunNewsKind.Ended)
+        if (row.Kind != RunNotificationKind.Ended)
             return null;
         await foreach (var entry in journal.ReadAsync(row.Run, row.Seq - 1, cancel).ConfigureAwait(false))
         {
@@ -125,7 +125,8 @@ sealed class OutcomeFires(
     sealed record Told(string Outcome, string? Code, string? Message, Value Params, Value Outputs, bool IsBackfill);
 
     async Task FireAsync(Trigger trigger, string key, Told told, OutboxRow row, string? passedOver) =>
-        await desk.FireAsync(
+        await fireService
+            .FireAsync(
                 trigger.Definition,
                 new(key, Event(trigger, told, row))
                 {
@@ -187,10 +188,10 @@ sealed class OutcomeFires(
     }
 
     // The runs that called it, the runs whose outcomes fired it, and so on.
-    async Task<Above> AboveAsync(RunHead head)
+    async Task<Above> AboveAsync(StoredRun stored)
     {
         var above = new Above([], []);
-        for (RunHead? at = head; at is not null && above.Chains.Count + above.Triggers.Count < MostAbove; )
+        for (StoredRun? at = stored; at is not null && above.Chains.Count + above.Triggers.Count < MostAbove; )
         {
             above.Chains.Add(at.Chain);
             if (at.Parent is { } call)

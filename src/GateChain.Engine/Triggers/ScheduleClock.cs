@@ -10,8 +10,13 @@ namespace GateChain.Engine.Triggers;
 /// Fires schedules at their due times: one loop and one timer for all of them. What fires is said by
 /// <see cref="DuePlan"/>. Thread-safe.
 /// </summary>
-sealed class ScheduleClock(TriggerBook book, FireDesk desk, ITriggerStore store, TimeProvider time, ILogger logger)
-    : IAsyncDisposable
+sealed class ScheduleClock(
+    TriggerIndex index,
+    FireService fireService,
+    ITriggerStore store,
+    TimeProvider time,
+    ILogger logger
+) : IAsyncDisposable
 {
     // A clock that is put forward shows at the next look; what it leaps over was missed.
     static readonly TimeSpan Longest = TimeSpan.FromSeconds(30);
@@ -22,7 +27,7 @@ sealed class ScheduleClock(TriggerBook book, FireDesk desk, ITriggerStore store,
     static readonly TimeSpan AgainIn = TimeSpan.FromSeconds(1);
 
     readonly CancellationTokenSource _ending = new();
-    readonly Sleeper _sleeper = new(time);
+    readonly WakeTimer _sleeper = new(time);
     readonly Dictionary<string, Planned> _planned = [];
     Task? _loop;
     DateTimeOffset _lookedLast;
@@ -46,7 +51,7 @@ sealed class ScheduleClock(TriggerBook book, FireDesk desk, ITriggerStore store,
     /// <summary>Begins to wait for due times; those that passed while nobody was there are seen to first.</summary>
     public void Start()
     {
-        book.Changed += Ring;
+        index.Changed += Ring;
         _lookedLast = time.GetUtcNow();
         _loop = Task.Run(LoopAsync);
     }
@@ -87,7 +92,7 @@ sealed class ScheduleClock(TriggerBook book, FireDesk desk, ITriggerStore store,
     void Follow()
     {
         var now = time.GetUtcNow();
-        var armed = book.All.Where(t => t.IsArmed && t.Definition.Source is ScheduleSource).ToList();
+        var armed = index.All.Where(t => t.IsArmed && t.Definition.Source is ScheduleSource).ToList();
         foreach (var gone in _planned.Keys.Except(armed.Select(t => t.Name)).ToList())
             _planned.Remove(gone);
         foreach (var trigger in armed)
@@ -145,7 +150,8 @@ sealed class ScheduleClock(TriggerBook book, FireDesk desk, ITriggerStore store,
                 return;
             try
             {
-                await desk.FireAsync(
+                await fireService
+                    .FireAsync(
                         trigger.Definition,
                         new(fire.Key, fire.Event(trigger.Name, now))
                         {
@@ -166,7 +172,7 @@ sealed class ScheduleClock(TriggerBook book, FireDesk desk, ITriggerStore store,
                 return;
             }
             planned.Mark = fire.Due;
-            book.Note(trigger.Name, s => s with { Mark = fire.Due });
+            index.Note(trigger.Name, s => s with { Mark = fire.Due });
         }
         planned.MakeUp = false;
         planned.Next = plan.Next;
@@ -195,7 +201,8 @@ sealed class ScheduleClock(TriggerBook book, FireDesk desk, ITriggerStore store,
             return next;
         }
         var by = TimeText.Timestamp(Value.Timestamp(source.DeadlineOf(due.At)!.Value));
-        await desk.FireAsync(
+        await fireService
+            .FireAsync(
                 trigger.Definition,
                 new(late, new DueFire(due.At, due.From, 0, null).Event(trigger.Name, now))
                 {
@@ -223,7 +230,7 @@ sealed class ScheduleClock(TriggerBook book, FireDesk desk, ITriggerStore store,
     /// <summary>Ends; what is due from here on is missed.</summary>
     public async ValueTask DisposeAsync()
     {
-        book.Changed -= Ring;
+        index.Changed -= Ring;
         await _ending.CancelAsync().ConfigureAwait(false);
         if (_loop is not null)
             await _loop.ConfigureAwait(ConfigureAwaitOptions.SuppressThrowing);

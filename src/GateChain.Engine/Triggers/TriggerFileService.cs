@@ -9,13 +9,13 @@ using GateChain.Storage;
 namespace GateChain.Engine.Triggers;
 
 /// <summary>Checks and saves files of triggers, one at a time. Thread-safe.</summary>
-public sealed class TriggerFileDesk
+public sealed class TriggerFileService
 {
-    readonly WorkspaceBook _workspace;
+    readonly WorkspaceService _workspace;
     readonly IFileStore _files;
     readonly TimeProvider _time;
 
-    internal TriggerFileDesk(WorkspaceBook workspace, IFileStore files, TimeProvider time) =>
+    internal TriggerFileService(WorkspaceService workspace, IFileStore files, TimeProvider time) =>
         (_workspace, _files, _time) = (workspace, files, time);
 
     /// <summary>Checks a file; saves it when a version is given and nothing is wrong.</summary>

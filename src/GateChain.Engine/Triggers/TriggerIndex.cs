@@ -25,16 +25,16 @@ public sealed record Trigger(TriggerDefinition Definition, TriggerState State, H
 /// The triggers there are, on and off, and where nothing starts by itself. Thread-safe; who wants to know of changes
 /// listens.
 /// </summary>
-public sealed class TriggerBook : IDisposable
+public sealed class TriggerIndex : IDisposable
 {
-    readonly WorkspaceBook _workspace;
+    readonly WorkspaceService _workspace;
     readonly ITriggerStore _store;
     readonly TimeProvider _time;
     readonly SemaphoreSlim _changing = new(1, 1);
     volatile IReadOnlyDictionary<string, Trigger> _triggers = new Dictionary<string, Trigger>();
     volatile IReadOnlyList<Hold> _holds = [];
 
-    internal TriggerBook(WorkspaceBook workspace, ITriggerStore store, TimeProvider time) =>
+    internal TriggerIndex(WorkspaceService workspace, ITriggerStore store, TimeProvider time) =>
         (_workspace, _store, _time) = (workspace, store, time);
 
     /// <summary>All of them, by name.</summary>
@@ -52,7 +52,7 @@ public sealed class TriggerBook : IDisposable
         Find(name)
         ?? throw new RefusedException(
             RefusalKind.NotFound,
-            $"there is no trigger “{name}”{(Nearest.Mend(name, _triggers.Keys) is { } mend ? $"; {mend}" : "")}"
+            $"there is no trigger “{name}”{Nearest.Hint(name, _triggers.Keys)}"
         );
 
     /// <summary>Called when triggers, their states or holds have changed.</summary>

@@ -20,29 +20,37 @@ public sealed record ShownTrigger(
 );
 
 /// <summary>What people do with triggers. Thread-safe.</summary>
-public sealed class TriggerDesk
+public sealed class TriggerService
 {
-    readonly TriggerBook _book;
-    readonly FireDesk _desk;
+    readonly TriggerIndex _index;
+    readonly FireService _fireService;
     readonly ITriggerStore _store;
-    readonly WorkspaceBook _workspace;
+    readonly WorkspaceService _workspace;
     readonly TriggerSources _sources;
     readonly TimeProvider _time;
 
-    internal TriggerDesk(
-        TriggerBook book,
-        FireDesk desk,
+    internal TriggerService(
+        TriggerIndex index,
+        FireService fireService,
         ITriggerStore store,
-        WorkspaceBook workspace,
+        WorkspaceService workspace,
         TriggerSources sources,
         TimeProvider time
-    ) => (_book, _desk, _store, _workspace, _sources, _time) = (book, desk, store, workspace, sources, time);
+    ) =>
+        (_index, _fireService, _store, _workspace, _sources, _time) = (
+            index,
+            fireService,
+            store,
+            workspace,
+            sources,
+            time
+        );
 
     /// <summary>All triggers, by name.</summary>
     public async Task<IReadOnlyList<ShownTrigger>> ListAsync()
     {
         var problems = await _workspace.TriggerProblemsAsync().ConfigureAwait(false);
-        return [.. _book.All.Select(t => Show(t, problems.GetValueOrDefault(t.Name) ?? []))];
+        return [.. _index.All.Select(t => Show(t, problems.GetValueOrDefault(t.Name) ?? []))];
     }
 
     ShownTrigger Show(Trigger trigger, IReadOnlyList<Problem> problems)
@@ -63,7 +71,7 @@ public sealed class TriggerDesk
     /// <exception cref="RefusedException">There is no such trigger, or it is no schedule.</exception>
     public IReadOnlyList<(DateTimeOffset Due, DateTimeOffset At)> Next(string name, int count, DateTimeOffset? after)
     {
-        var trigger = _book.Get(name);
+        var trigger = _index.Get(name);
         return trigger.Definition.Source is ScheduleSource
             ? [.. ScheduleClock.Next(trigger, after ?? _time.GetUtcNow()).Take(Math.Clamp(count, 1, 1000))]
             : throw new RefusedException(
@@ -80,7 +88,7 @@ public sealed class TriggerDesk
     /// <exception cref="StorageException">It could not be written.</exception>
     public async Task<FireResult> FireAsync(string name, Value? @event, long? again)
     {
-        var definition = _book.Get(name).Definition;
+        var definition = _index.Get(name).Definition;
         var now = _time.GetUtcNow();
         if (again is { } number)
         {
@@ -107,7 +115,7 @@ public sealed class TriggerDesk
         values["trigger"] = Value.String(name);
         values["at"] = Value.Timestamp(now);
         var key = $"hand:{Guid.NewGuid():N}";
-        return await _desk
+        return await _fireService
             .FireAsync(definition, new(key, Value.Map(DictionaryMap.Of(values))) { Takes = [key] })
             .ConfigureAwait(false);
     }

@@ -95,7 +95,7 @@ sealed class TriggerSources(TriggerParts parts) : IAsyncDisposable
         trigger.Definition.Source switch
         {
             ArrivalSource => new ArrivalWatch(trigger, parts),
-            WatchSource => new WatchLooks(trigger, parts),
+            WatchSource => new WatchProbes(trigger, parts),
             _ => null,
         };
 

@@ -13,7 +13,7 @@ namespace GateChain.Engine.Triggers;
 /// </summary>
 /// <param name="trigger">The trigger.</param>
 /// <param name="parts">What it works with.</param>
-sealed class WatchLooks(Trigger trigger, TriggerParts parts) : ITriggerSource
+sealed class WatchProbes(Trigger trigger, TriggerParts parts) : ITriggerSource
 {
     readonly WatchSource _source = (WatchSource)trigger.Definition.Source;
     readonly CancellationTokenSource _ending = new();
@@ -106,7 +106,7 @@ sealed class WatchLooks(Trigger trigger, TriggerParts parts) : ITriggerSource
     // A map by name. A probe that fails says so in its own place.
     async Task<Value> SeeAsync(Value profile, DateTimeOffset now)
     {
-        var names = new DictionaryNames(
+        var names = new DictionaryBindings(
             new Dictionary<string, Value> { ["profile"] = profile, ["now"] = Value.Timestamp(now) }
         );
         var context = new ProbeContext(

@@ -29,7 +29,7 @@ public sealed class LanesFile
                     ProblemKinds.UnknownKey,
                     entry.Span,
                     $"a lane has no key “{key}”",
-                    Nearest.Mend(key, ["width"]) ?? "known here: width"
+                    Nearest.Fix(key, ["width"]) ?? "known here: width"
                 );
             }
 

@@ -10,7 +10,7 @@ namespace GateChain.Engine.Workspaces;
 /// Releases for checks. A check itself does not wait: what it asks for and is not here yet is loaded, and the check
 /// done again. Thread-safe.
 /// </summary>
-sealed class ReleasesForChecks(ReleaseBook releases, ReleasedChains chains, ICatalogue catalogue)
+sealed class ReleasesForChecks(ReleaseIndex releases, ReleasedChains chains, ICatalogue catalogue)
 {
     // What a numbered release takes and gives never changes.
     readonly ConcurrentDictionary<CalledChain, ChainInterface> _interfaces = new();

@@ -16,23 +16,23 @@ namespace GateChain.Engine.Workspaces;
 /// <summary>
 /// The workspace as it was pushed last: chains, and what stands beside them in each folder. Takes pushes. Thread-safe.
 /// </summary>
-public sealed class WorkspaceBook : IDisposable
+public sealed class WorkspaceService : IDisposable
 {
     readonly ICatalogue _catalogue;
     readonly IFileStore _store;
     readonly IDrafts _drafts;
     readonly ReleasedChains _chains;
     readonly ReleasesForChecks _releasesForChecks;
-    readonly SecretBook _secrets;
+    readonly SecretVault _secrets;
     readonly SemaphoreSlim _loading = new(1, 1);
     volatile WorkspaceFiles _files = WorkspaceFiles.None;
 
-    internal WorkspaceBook(
+    internal WorkspaceService(
         IStore store,
-        ReleaseBook releases,
+        ReleaseIndex releases,
         ReleasedChains chains,
         ChainCheck check,
-        SecretBook secrets,
+        SecretVault secrets,
         TimeProvider time,
         Bounds bounds
     )
@@ -115,7 +115,7 @@ public sealed class WorkspaceBook : IDisposable
     }
 
     /// <summary>The content of a file that calendars or triggers name, the nearest going up; null for none.</summary>
-    public async ValueTask<string?> TextBesideAsync(Area area, string name)
+    public async ValueTask<string?> FindTextUpwardAsync(Area area, string name)
     {
         foreach (var at in area.Upward)
         {
@@ -140,15 +140,16 @@ public sealed class WorkspaceBook : IDisposable
     /// <param name="called">The others.</param>
     public async Task<Func<string, Profiles>> ProfilesOfAsync(string chain, IEnumerable<string> called)
     {
-        var own = (await BesideAsync(chain).ConfigureAwait(false)).Profiles;
+        var own = (await ContextOfAsync(chain).ConfigureAwait(false)).Profiles;
         var found = new Dictionary<string, Profiles>();
         foreach (var name in called.Distinct())
-            found[name] = (await BesideAsync(name).ConfigureAwait(false)).Profiles;
+            found[name] = (await ContextOfAsync(name).ConfigureAwait(false)).Profiles;
         return name => found.GetValueOrDefault(name, own);
     }
 
     /// <summary>What a chain can name of what stands in files beside it.</summary>
-    public async ValueTask<AreaFiles> BesideAsync(string chain) => In(await AreaOfAsync(chain).ConfigureAwait(false));
+    public async ValueTask<AreaFiles> ContextOfAsync(string chain) =>
+        In(await AreaOfAsync(chain).ConfigureAwait(false));
 
     /// <summary>Reads what stands beside the chains; once, before anybody asks.</summary>
     internal async Task LoadAsync()
@@ -271,12 +272,12 @@ public sealed class WorkspaceBook : IDisposable
     public void Dispose() => _loading.Dispose();
 
     internal ICatalogue Catalogue => _catalogue;
-    internal ReleaseBook Releases { get; }
+    internal ReleaseIndex Releases { get; }
     internal TimeProvider Time { get; }
     internal Bounds Bounds { get; }
 
     /// <summary>What chains of a folder can name, attachments and numbered releases left out.</summary>
-    internal async ValueTask<Surroundings> SurroundingsAsync(Area area)
+    internal async ValueTask<WorkspaceContext> WorkspaceContextAsync(Area area)
     {
         var interfaces = await InterfacesAsync().ConfigureAwait(false);
         var beside = In(area);

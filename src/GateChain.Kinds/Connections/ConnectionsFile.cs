@@ -67,7 +67,7 @@ public sealed class ConnectionsFile : IConnections
                     ProblemKinds.UnknownKey,
                     entry.Span,
                     $"{Article.Of(type.Name)} connection has no key “{key}”",
-                    Nearest.Mend(key, keys)
+                    Nearest.Fix(key, keys)
                 );
             }
 

@@ -5,7 +5,7 @@ using GateChain.Kinds.Contract;
 namespace GateChain.Kinds.Files;
 
 /// <summary>Makes folders and writes texts.</summary>
-static class Making
+static class FileCreation
 {
     /// <exception cref="StepFailedException">It leads outside.</exception>
     public static FileReport Folder(FilePlace place, FileSettings settings)

@@ -103,9 +103,9 @@ public sealed class FileKind : StepKind<FileSettings>
         switch (settings.Action)
         {
             case FileAction.MakeFolder:
-                return Done(context, Making.Folder(place, settings));
+                return Done(context, FileCreation.Folder(place, settings));
             case FileAction.Write:
-                return Done(context, Making.Text(place, settings, context));
+                return Done(context, FileCreation.Text(place, settings, context));
             default:
                 break;
         }
@@ -126,15 +126,15 @@ public sealed class FileKind : StepKind<FileSettings>
             context,
             settings.Action switch
             {
-                FileAction.Look => Looking.At(found, settings.Lines, cancel),
-                FileAction.Hash => Looking.Hash(found, settings.Algorithm, cancel),
+                FileAction.Look => FileQueries.At(found, settings.Lines, cancel),
+                FileAction.Hash => FileQueries.Hash(found, settings.Algorithm, cancel),
                 FileAction.Delete => Told(context, settings, found.Count, report =>
-                    Moving.Delete(found, report, cancel)
+                    FileMoves.Delete(found, report, cancel)
                 ),
                 FileAction.Pack => Packing.Pack(place, found, settings, cancel),
                 FileAction.Unpack => Packing.Unpack(place, found, settings, cancel),
                 _ => Told(context, settings, found.Count, report =>
-                    Moving.Files(place, found, settings, report, cancel)
+                    FileMoves.Files(place, found, settings, report, cancel)
                 ),
             }
         );

@@ -6,7 +6,7 @@ namespace GateChain.Kinds.Files;
 /// Copies, moves, renames and deletes. What was done before a file that can't be done stays done; doing it again skips
 /// nothing and doubles nothing.
 /// </summary>
-static class Moving
+static class FileMoves
 {
     public static FileReport Delete(List<FileInfo> found, FileReport report, CancellationToken cancel)
     {

@@ -6,7 +6,7 @@ using System.Text;
 namespace GateChain.Kinds.Files;
 
 /// <summary>Reads files without changing anything.</summary>
-static class Looking
+static class FileQueries
 {
     // Of a first line that never ends this much is taken.
     const int LongestHeader = 10_000;

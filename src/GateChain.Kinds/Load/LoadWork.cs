@@ -30,7 +30,7 @@ sealed class LoadWork(LoadSettings settings, AttemptContext context, RowSource s
             return new(outputs);
         }
         if (progress is not null)
-            GoOn(rejects, progress);
+            Continue(rejects, progress);
         else
             rejects.BackTo((0, 0));
         try
@@ -204,7 +204,7 @@ sealed class LoadWork(LoadSettings settings, AttemptContext context, RowSource s
         );
     }
 
-    void GoOn(Rejects rejects, string progress)
+    void Continue(Rejects rejects, string progress)
     {
         var numbers = progress.Split(' ').Select(n => long.Parse(n, CultureInfo.InvariantCulture)).ToArray();
         while (_read < numbers[0] && source.Read())

@@ -8,7 +8,7 @@ using GateChain.Kinds.Load.Sources;
 namespace GateChain.Kinds.Load;
 
 /// <summary>Computes columns that are expressions over the row at hand. Used by one thread.</summary>
-sealed class RowComputer(RowSource source, IReadOnlyDictionary<string, Value> bind, NumberRule rule) : INames
+sealed class RowComputer(RowSource source, IReadOnlyDictionary<string, Value> bind, NumberRule rule) : IBindings
 {
     readonly Value _row = Value.Map(new RowMap(source, rule));
     readonly Value _bind = Value.Map(DictionaryMap.Of(bind));

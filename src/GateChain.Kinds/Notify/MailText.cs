@@ -37,7 +37,7 @@ static class MailText
             throw new StepFailedException("template", $"{setting.File}: {mistakes[0].Message}", "Nothing was sent.");
         var values = bind.Select(b => KeyValuePair.Create(b.Key, html ? Escaped(b.Value) : b.Value));
         var result = template.Evaluate(
-            new DictionaryNames(new Dictionary<string, Value> { ["bind"] = Value.Map(DictionaryMap.Of(values)) })
+            new DictionaryBindings(new Dictionary<string, Value> { ["bind"] = Value.Map(DictionaryMap.Of(values)) })
         );
         return result.IsError
             ? throw new StepFailedException(

@@ -36,7 +36,7 @@ static class ChainEndpoints
     }
 
     static async Task<IReadOnlyList<ChainSummary>> List(
-        DraftDesk desk,
+        DraftService desk,
         ICatalogue catalogue,
         IRunStore store,
         ReleasedChains read
@@ -74,7 +74,12 @@ static class ChainEndpoints
 
     static DraftHead? Head(Draft? draft) => draft is null ? null : new(draft.Version, draft.Author, draft.Saved);
 
-    static async Task<ChainDetail> Get(string name, DraftDesk drafts, ReleasedChains chains, WorkspaceBook workspace)
+    static async Task<ChainDetail> Get(
+        string name,
+        DraftService drafts,
+        ReleasedChains chains,
+        WorkspaceService workspace
+    )
     {
         var (number, release) = await drafts.NumberedAsync(name, null);
         var chain = await chains.OfAsync(release.Hash);
@@ -84,9 +89,9 @@ static class ChainEndpoints
     static async Task<IResult> Rehearse(
         string name,
         RehearsalRequest request,
-        DraftDesk drafts,
-        WorkspaceBook workspace,
-        KeptBook kept,
+        DraftService drafts,
+        WorkspaceService workspace,
+        KeptValueService kept,
         EngineOptions options,
         TimeProvider time,
         CancellationToken cancel
@@ -111,7 +116,7 @@ static class ChainEndpoints
         return BoundedJson.Of(result, options.Bounds.AnswerSize, "the rehearsal");
     }
 
-    static async Task<Chain> DraftAsync(string name, string source, DraftDesk drafts)
+    static async Task<Chain> DraftAsync(string name, string source, DraftService drafts)
     {
         var draft = await drafts.CheckAsync(name, source);
         return draft.HasErrors ? throw new InvalidDraftException(draft.Problems) : draft.Chain!;
@@ -119,7 +124,7 @@ static class ChainEndpoints
 
     static async Task<Ok<PushResult>> Push(
         PushRequest request,
-        WorkspaceBook book,
+        WorkspaceService book,
         ICatalogue catalogue,
         HttpContext http
     )
@@ -132,7 +137,7 @@ static class ChainEndpoints
         return TypedResults.Ok(new PushResult([.. pushed], [.. workspace.Problems.Select(ProblemViews.Of)]));
     }
 
-    static async Task<IReadOnlyList<ProblemInfo>> Check(PushRequest request, WorkspaceBook book) =>
+    static async Task<IReadOnlyList<ProblemInfo>> Check(PushRequest request, WorkspaceService book) =>
         [.. (await book.ReadAsync(Base64.Read(request.Files))).Problems.Select(ProblemViews.Of)];
 }
 

@@ -12,7 +12,7 @@ static class ConnectionEndpoints
 {
     public static void Map(RouteGroupBuilder api)
     {
-        api.MapGet("/connections", (ConnectionDesk connections) => ConnectionViews.ConnectionsAsync(connections))
+        api.MapGet("/connections", (ConnectionService connections) => ConnectionViews.ConnectionsAsync(connections))
             .WithName("listConnections")
             .WithSummary("The connections, and where they are used");
         api.MapPost("/connections/{name}/check", Check)
@@ -26,7 +26,7 @@ static class ConnectionEndpoints
             .ProducesProblem(404)
             .ProducesProblem(422)
             .ProducesProblem(503);
-        api.MapGet("/secrets", (SecretBook secrets, ConnectionDesk connections) =>
+        api.MapGet("/secrets", (SecretVault secrets, ConnectionService connections) =>
                 ConnectionViews.Secrets(secrets, connections)
             )
             .WithName("listSecrets")
@@ -43,7 +43,7 @@ static class ConnectionEndpoints
             .Produces(204)
             .ProducesProblem(404)
             .ProducesProblem(507);
-        api.MapGet("/profiles", (WorkspaceBook workspace) => ConnectionViews.Profiles(workspace))
+        api.MapGet("/profiles", (WorkspaceService workspace) => ConnectionViews.Profiles(workspace))
             .WithName("listProfiles")
             .WithSummary("The profiles and their values");
     }
@@ -51,7 +51,7 @@ static class ConnectionEndpoints
     static async Task<ConnectionCheckInfo> Check(
         string name,
         string? area,
-        ConnectionDesk connections,
+        ConnectionService connections,
         CancellationToken cancel
     )
     {
@@ -65,7 +65,7 @@ static class ConnectionEndpoints
         string name,
         string? area,
         TidyRequest request,
-        ConnectionDesk connections,
+        ConnectionService connections,
         CancellationToken cancel
     ) =>
         [
@@ -79,13 +79,13 @@ static class ConnectionEndpoints
             ).Select(s => new StageInfo(s.Stage, s.Run, s.Step, s.State, s.Cleared, s.Why)),
         ];
 
-    static async Task<IResult> Set(string name, SecretRequest request, SecretBook secrets, HttpContext http)
+    static async Task<IResult> Set(string name, SecretRequest request, SecretVault secrets, HttpContext http)
     {
         await secrets.SetAsync(name, request.Value ?? "", Caller.Of(http));
         return Results.NoContent();
     }
 
-    static async Task<IResult> Remove(string name, SecretBook secrets, HttpContext http)
+    static async Task<IResult> Remove(string name, SecretVault secrets, HttpContext http)
     {
         await secrets.RemoveAsync(name, Caller.Of(http));
         return Results.NoContent();

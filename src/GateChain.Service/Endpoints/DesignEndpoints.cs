@@ -25,7 +25,7 @@ static class DesignEndpoints
             .WithName("getChainSchema")
             .WithSummary("JSON Schema of chain files");
         api.MapGet("/templates", () => Templates.All).WithName("listTemplates").WithSummary("Chains to begin with");
-        api.MapGet("/design/surroundings/{name}", Surroundings)
+        api.MapGet("/design/surroundings/{name}", WorkspaceContext)
             .WithName("getSurroundings")
             .WithSummary("What a draft can name: connections, lanes, attachments, other chains");
         api.MapPost("/design/check", Check)
@@ -68,9 +68,13 @@ static class DesignEndpoints
             }.ToDictionary(s => s.Key, s => DesignViews.Json(ChainSchema.OfShape(s.Value)))
         );
 
-    static async Task<SurroundingsInfo> Surroundings(string name, DraftDesk drafts, WorkspaceBook workspace)
+    static async Task<WorkspaceContextInfo> WorkspaceContext(
+        string name,
+        DraftService drafts,
+        WorkspaceService workspace
+    )
     {
-        var beside = await drafts.BesideAsync(name);
+        var beside = await drafts.ContextOfAsync(name);
         return new(
             [
                 .. beside
@@ -78,7 +82,7 @@ static class DesignEndpoints
                     .Select(c => new NameInfo(c.Key, c.Value)),
             ],
             [.. beside.Lanes.Order(StringComparer.Ordinal)],
-            [.. (await workspace.BesideAsync(name)).Profiles.Names],
+            [.. (await workspace.ContextOfAsync(name)).Profiles.Names],
             [.. beside.Files.Order(StringComparer.Ordinal)],
             [
                 .. beside
@@ -92,10 +96,10 @@ static class DesignEndpoints
         );
     }
 
-    static async Task<IReadOnlyList<ProblemInfo>> Check(CheckRequest request, DraftDesk drafts) =>
+    static async Task<IReadOnlyList<ProblemInfo>> Check(CheckRequest request, DraftService drafts) =>
         [.. (await drafts.CheckAsync(request.Chain, request.Source)).Problems.Select(ProblemViews.Of)];
 
-    static async Task<RenameResult> Rename(RenameRequest request, DraftDesk drafts)
+    static async Task<RenameResult> Rename(RenameRequest request, DraftService drafts)
     {
         if (!Enum.TryParse<Renamed>(request.What, ignoreCase: true, out var what))
         {
@@ -110,16 +114,16 @@ static class DesignEndpoints
         return new(DesignViews.Places(places, request.Source), refusal);
     }
 
-    static async Task<ColumnsInfo> Columns(ColumnsRequest request, ColumnLook columns, CancellationToken cancel)
+    static async Task<ColumnsInfo> Columns(ColumnsRequest request, ColumnPreview columns, CancellationToken cancel)
     {
         var found = await columns.OfAsync(request.Chain, request.Source, request.Step, request.Run, cancel);
         return new(found.Source, found.Target, found.Problem);
     }
 
-    static async Task<IReadOnlyList<NameInfo>> NamesAt(ExpressionRequest request, DraftDesk drafts) =>
+    static async Task<IReadOnlyList<NameInfo>> NamesAt(ExpressionRequest request, DraftService drafts) =>
         await ViewAsync(request, drafts) is { } view ? [.. view.Names.Select(n => new NameInfo(n.Name, n.Type))] : [];
 
-    static async Task<ExpressionView?> ViewAsync(ExpressionRequest request, DraftDesk drafts)
+    static async Task<ExpressionView?> ViewAsync(ExpressionRequest request, DraftService drafts)
     {
         var draft = await drafts.CheckAsync(request.Chain, request.Source);
         if (draft.Expressions is not { } desk)
@@ -132,7 +136,7 @@ static class DesignEndpoints
 
     static async Task<ExpressionResult> Look(
         ExpressionRequest request,
-        DraftDesk drafts,
+        DraftService drafts,
         RunReader runs,
         TimeProvider time
     )
@@ -164,8 +168,8 @@ static class DesignEndpoints
                     p.Message,
                     p.Span.Start,
                     p.Span.Length,
-                    p.Mend?.Text,
-                    p.Mend?.Replacement
+                    p.Fix?.Text,
+                    p.Fix?.Replacement
                 )),
             ],
             from,
@@ -187,7 +191,7 @@ static class DesignEndpoints
         var spot = DesignViews.Spot(request);
         return runs.ReadAsync<(string?, string?, IReadOnlyList<PartInfo>)>(run, (state, _) =>
         {
-            if (PastNames.Of(state, spot.SeenScope, spot.OwnId, time.GetUtcNow()) is not { } names)
+            if (PastRunBindings.Of(state, spot.SeenScope, spot.OwnId, time.GetUtcNow()) is not { } names)
                 return (null, $"run {run} has not come to this place", []);
             var (value, parts) = expression.EvaluateExplained(names);
             return value.IsError

@@ -70,7 +70,7 @@ static class DraftEndpoints
             .Produces(200, contentType: "application/zip");
     }
 
-    static async Task<FileContentHttpResult> Zip(WorkspaceBook workspace)
+    static async Task<FileContentHttpResult> Zip(WorkspaceService workspace)
     {
         using var file = new MemoryStream();
         using (var zip = new ZipArchive(file, ZipArchiveMode.Create, leaveOpen: true))
@@ -84,13 +84,13 @@ static class DraftEndpoints
         return TypedResults.File(file.ToArray(), "application/zip", "workspace.zip");
     }
 
-    static async Task<DraftInfo> Get(string name, DraftDesk drafts, ICatalogue catalogue, HttpContext http) =>
+    static async Task<DraftInfo> Get(string name, DraftService drafts, ICatalogue catalogue, HttpContext http) =>
         await AnswerAsync(await drafts.GetAsync(name), drafts, catalogue, http);
 
     static async Task<DraftInfo> Save(
         string name,
         SaveDraftRequest request,
-        DraftDesk drafts,
+        DraftService drafts,
         ICatalogue catalogue,
         HttpContext http
     )
@@ -106,13 +106,13 @@ static class DraftEndpoints
         return await AnswerAsync(saved, drafts, catalogue, http);
     }
 
-    static async Task<NoContent> Discard(string name, DraftDesk drafts, HttpContext http)
+    static async Task<NoContent> Discard(string name, DraftService drafts, HttpContext http)
     {
         await drafts.DiscardAsync(name, Seen(http), Caller.Of(http));
         return TypedResults.NoContent();
     }
 
-    static async Task<IReadOnlyList<DraftVersionInfo>> History(string name, DraftDesk drafts) =>
+    static async Task<IReadOnlyList<DraftVersionInfo>> History(string name, DraftService drafts) =>
         [
             .. (await drafts.HistoryAsync(name)).Select(d => new DraftVersionInfo(
                 d.Version,
@@ -122,7 +122,7 @@ static class DraftEndpoints
             )),
         ];
 
-    static async Task<IReadOnlyList<ReleaseInfo>> Releases(string name, DraftDesk drafts, ICatalogue catalogue)
+    static async Task<IReadOnlyList<ReleaseInfo>> Releases(string name, DraftService drafts, ICatalogue catalogue)
     {
         var releases = await catalogue.ReleasesAsync(name);
         // A chain that is only a draft has none; one that is not there is told.
@@ -131,7 +131,7 @@ static class DraftEndpoints
         return [.. releases.Select(DraftViews.Release)];
     }
 
-    static async Task<ReleaseDetail> Release(string name, int number, DraftDesk drafts)
+    static async Task<ReleaseDetail> Release(string name, int number, DraftService drafts)
     {
         var (release, content) = await drafts.NumberedAsync(name, number);
         return new(DraftViews.Release(release), content.Source, Base64.Write(content.Files));
@@ -140,7 +140,7 @@ static class DraftEndpoints
     static async Task<Created<ReleaseInfo>> Make(
         string name,
         ReleaseRequest request,
-        DraftDesk drafts,
+        DraftService drafts,
         HttpContext http
     )
     {
@@ -156,7 +156,7 @@ static class DraftEndpoints
         TryRequest request,
         RunStarter runs,
         IRunStore store,
-        DraftDesk drafts,
+        DraftService drafts,
         HttpContext http
     )
     {
@@ -187,10 +187,10 @@ static class DraftEndpoints
         return TypedResults.Created($"/api/runs/{id}", await store.SummaryAsync(id));
     }
 
-    static async Task<WorkspaceFiles> Export(WorkspaceBook workspace) =>
+    static async Task<WorkspaceFiles> Export(WorkspaceService workspace) =>
         new(Base64.Write(await workspace.ExportAsync()));
 
-    static async Task<DraftInfo> AnswerAsync(Draft draft, DraftDesk drafts, ICatalogue catalogue, HttpContext http)
+    static async Task<DraftInfo> AnswerAsync(Draft draft, DraftService drafts, ICatalogue catalogue, HttpContext http)
     {
         http.Response.Headers.ETag = $"\"{draft.Version}\"";
         return await DraftViews.DraftAsync(draft, drafts, catalogue);

@@ -17,9 +17,9 @@ static class HealthEndpoint
                 async (
                     IJournal journal,
                     RunRecovery recovery,
-                    RunsHere runs,
+                    ActiveRuns runs,
                     EngineOptions options,
-                    TriggerBook triggers,
+                    TriggerIndex triggers,
                     ITriggerStore fires,
                     TimeProvider time
                 ) =>

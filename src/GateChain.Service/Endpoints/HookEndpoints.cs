@@ -27,11 +27,11 @@ static class HookEndpoints
             .ExcludeFromDescription();
     }
 
-    static async Task<IResult> TakeAsync(string path, HookDesk desk, RunStarter starter, HttpContext http)
+    static async Task<IResult> TakeAsync(string path, HookService desk, RunStarter starter, HttpContext http)
     {
         var body = await ReadAsync(http.Request);
         if (body is null)
-            return Problem(413, $"a body has {HookDesk.MostBody >> 20} MiB at most", []);
+            return Problem(413, $"a body has {HookService.MostBody >> 20} MiB at most", []);
         var answer = await desk.TakeAsync(
             new(
                 path,
@@ -70,14 +70,14 @@ static class HookEndpoints
     // Null for one that is too large: what is behind the bound is not read.
     static async Task<byte[]?> ReadAsync(HttpRequest request)
     {
-        if (request.ContentLength > HookDesk.MostBody)
+        if (request.ContentLength > HookService.MostBody)
             return null;
         using var body = new MemoryStream();
         var piece = new byte[16 * 1024];
         int read;
         while ((read = await request.Body.ReadAsync(piece, request.HttpContext.RequestAborted)) > 0)
         {
-            if (body.Length + read > HookDesk.MostBody)
+            if (body.Length + read > HookService.MostBody)
                 return null;
             body.Write(piece, 0, read);
         }

@@ -59,7 +59,7 @@ static class LiveEndpoints
     static async Task<IResult> Run(
         long id,
         RunReader runs,
-        WorkspaceBook workspace,
+        WorkspaceService workspace,
         IHostApplicationLifetime life,
         HttpContext http
     )
@@ -73,7 +73,7 @@ static class LiveEndpoints
     static async IAsyncEnumerable<SseItem<object>> RunEvents(
         long id,
         RunReader runs,
-        WorkspaceBook workspace,
+        WorkspaceService workspace,
         [EnumeratorCancellation] CancellationToken cancel
     )
     {
@@ -119,7 +119,13 @@ static class LiveEndpoints
         }
     }
 
-    static IResult All(RunFeed feed, DraftDesk drafts, IRunStore store, IHostApplicationLifetime life, HttpContext http)
+    static IResult All(
+        RunFeed feed,
+        DraftService drafts,
+        IRunStore store,
+        IHostApplicationLifetime life,
+        HttpContext http
+    )
     {
         Admit(http);
         return TypedResults.ServerSentEvents(AllEvents(feed, drafts, store, Until(http, life)));
@@ -147,12 +153,12 @@ static class LiveEndpoints
 
     static async IAsyncEnumerable<SseItem<object>> AllEvents(
         RunFeed feed,
-        DraftDesk drafts,
+        DraftService drafts,
         IRunStore store,
         [EnumeratorCancellation] CancellationToken cancel
     )
     {
-        var queue = Channel.CreateBounded<(long Run, DraftNews? Draft)>(
+        var queue = Channel.CreateBounded<(long Run, DraftNotification? Draft)>(
             new BoundedChannelOptions(512) { FullMode = BoundedChannelFullMode.DropOldest }
         );
         using var listening = feed.Subscribe(null, change =>

@@ -147,7 +147,7 @@ static class RunEndpoints
         return TypedResults.Created($"/api/runs/{id}", await store.SummaryAsync(id));
     }
 
-    static Task<RunDetail> Get(long id, RunReader runs, WorkspaceBook workspace, int? leg = null) =>
+    static Task<RunDetail> Get(long id, RunReader runs, WorkspaceService workspace, int? leg = null) =>
         RunViews.DetailAsync(id, leg, runs, workspace);
 
     static Task<StepDetail> Step(long id, string path, RunReader runs, int? leg = null) =>
@@ -223,7 +223,7 @@ static class RunEndpoints
         return await store.SummaryAsync(id);
     }
 
-    static ResumeOrder Order(ResumeRequest request) =>
+    static ResumeOptions Order(ResumeRequest request) =>
         new()
         {
             Set = JsonViews.Values(request.Set),

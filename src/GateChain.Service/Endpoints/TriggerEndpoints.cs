@@ -22,14 +22,16 @@ static class TriggerEndpoints
         api.MapGet("/triggers", List)
             .WithName("listTriggers")
             .WithSummary("Triggers: on or off, when they fire next, and what became of their latest fires");
-        api.MapPost("/triggers/{name}/on", (string name, SwitchRequest? request, TriggerBook book, HttpContext http) =>
-                book.SwitchAsync(name, on: true, request?.Missed ?? false, Caller.Of(http))
+        api.MapPost(
+                "/triggers/{name}/on",
+                (string name, SwitchRequest? request, TriggerIndex index, HttpContext http) =>
+                    index.SwitchAsync(name, on: true, request?.Missed ?? false, Caller.Of(http))
             )
             .WithName("switchOn")
             .WithSummary("Switches a trigger on")
             .ProducesProblem(404);
-        api.MapPost("/triggers/{name}/off", (string name, TriggerBook book, HttpContext http) =>
-                book.SwitchAsync(name, on: false, missed: false, Caller.Of(http))
+        api.MapPost("/triggers/{name}/off", (string name, TriggerIndex index, HttpContext http) =>
+                index.SwitchAsync(name, on: false, missed: false, Caller.Of(http))
             )
             .WithName("switchOff")
             .WithSummary("Switches a trigger off; due times that pass meanwhile are passed over")
@@ -54,8 +56,8 @@ static class TriggerEndpoints
         api.MapGet(
                 "/triggers/week",
                 (
-                    TriggerBook book,
-                    WorkspaceBook workspace,
+                    TriggerIndex index,
+                    WorkspaceService workspace,
                     ITriggerStore store,
                     IRunStore runs,
                     TimeProvider time,
@@ -64,7 +66,7 @@ static class TriggerEndpoints
                     WeekViews.OfAsync(
                         from ?? DateOnly.FromDateTime(time.GetUtcNow().UtcDateTime),
                         time.GetUtcNow(),
-                        book,
+                        index,
                         workspace,
                         store,
                         runs
@@ -73,11 +75,13 @@ static class TriggerEndpoints
             .WithName("weekOfStarts")
             .WithSummary("Seven days of starts: those that were, those that are planned, and days off");
         api.MapGet("/fires", Fires).WithName("listFires").WithSummary("Fires, newest first; page with before");
-        api.MapGet("/holds", (TriggerBook book) => book.Holds.Select(h => new StartHoldInfo(h.Area, h.By, h.At, h.Why)))
+        api.MapGet("/holds", (TriggerIndex index) =>
+                index.Holds.Select(h => new StartHoldInfo(h.Area, h.By, h.At, h.Why))
+            )
             .WithName("listHolds")
             .WithSummary("Folders in which nothing starts by itself");
-        api.MapPut("/holds", (StartHoldRequest request, TriggerBook book, HttpContext http) =>
-                book.HoldAsync(new Area(request.Folder), request.On, request.Why, Caller.Of(http))
+        api.MapPut("/holds", (StartHoldRequest request, TriggerIndex index, HttpContext http) =>
+                index.HoldAsync(new Area(request.Folder), request.On, request.Why, Caller.Of(http))
             )
             .WithName("setHold")
             .WithSummary("Says that nothing starts by itself in a folder, or that it does again");
@@ -87,12 +91,12 @@ static class TriggerEndpoints
             .ProducesProblem(404)
             .ProducesProblem(409)
             .ProducesProblem(422);
-        api.MapGet("/backfills", async (BackfillDesk desk) =>
+        api.MapGet("/backfills", async (BackfillService desk) =>
                 (IReadOnlyList<BackfillInfo>)[.. (await desk.ListAsync()).Select(TriggerViews.Of)]
             )
             .WithName("listBackfills")
             .WithSummary("Backfills and how far they have got, newest first");
-        api.MapGet("/backfills/{number:long}", async (long number, BackfillDesk desk) =>
+        api.MapGet("/backfills/{number:long}", async (long number, BackfillService desk) =>
                 TriggerViews.Of(await desk.ProgressAsync(number))
             )
             .WithName("getBackfill")
@@ -114,7 +118,7 @@ static class TriggerEndpoints
             .ProducesProblem(422);
     }
 
-    static async Task<IReadOnlyList<KeptInfo>> Kept(string name, KeptBook kept, WorkspaceBook workspace)
+    static async Task<IReadOnlyList<KeptInfo>> Kept(string name, KeptValueService kept, WorkspaceService workspace)
     {
         var all = await kept.ListAsync(name);
         // What a chain that is gone has kept is shown; a chain that never was is told.
@@ -124,7 +128,7 @@ static class TriggerEndpoints
     }
 
     static async Task<IReadOnlyList<TriggerInfo>> List(
-        TriggerDesk desk,
+        TriggerService desk,
         ITriggerStore store,
         IRunStore runs,
         string? chain = null
@@ -141,7 +145,7 @@ static class TriggerEndpoints
         return shown;
     }
 
-    static async Task<FireAnswer> Fire(string name, FireRequest request, TriggerDesk desk)
+    static async Task<FireAnswer> Fire(string name, FireRequest request, TriggerService desk)
     {
         var result = await desk.FireAsync(
             name,
@@ -151,7 +155,7 @@ static class TriggerEndpoints
         return new(TriggerViews.Word(result.Fate), result.Run, result.Why);
     }
 
-    static IEnumerable<DueInfo> Next(string name, TriggerDesk desk, int count = 5, DateTimeOffset? after = null) =>
+    static IEnumerable<DueInfo> Next(string name, TriggerService desk, int count = 5, DateTimeOffset? after = null) =>
         desk.Next(name, count, after).Select(n => new DueInfo(n.Due, n.At));
 
     static async Task<IReadOnlyList<FireInfo>> Fires(
@@ -187,12 +191,12 @@ static class TriggerEndpoints
     static async Task<BackfillInfo> Backfill(
         string name,
         BackfillRequest request,
-        BackfillDesk desk,
+        BackfillService desk,
         TimeProvider time,
         HttpContext http
     )
     {
-        var order = new BackfillOrder(
+        var order = new BackfillOptions(
             request.From,
             request.To,
             request.Parallel,
@@ -235,7 +239,7 @@ static class TriggerEndpoints
         );
     }
 
-    static async Task<BackfillInfo> Change(long number, string action, BackfillDesk desk, HttpContext http)
+    static async Task<BackfillInfo> Change(long number, string action, BackfillService desk, HttpContext http)
     {
         var state = action switch
         {
@@ -250,8 +254,8 @@ static class TriggerEndpoints
     static async Task Keep(
         string name,
         KeptRequest request,
-        KeptBook kept,
-        WorkspaceBook workspace,
+        KeptValueService kept,
+        WorkspaceService workspace,
         HttpContext http
     ) =>
         await kept.SetAsync(
@@ -273,7 +277,7 @@ static class TriggerEndpoints
 
     static async Task<TriggerFileAnswer> Save(
         TriggerFileRequest request,
-        TriggerFileDesk desk,
+        TriggerFileService desk,
         TimeProvider time,
         HttpContext http
     )

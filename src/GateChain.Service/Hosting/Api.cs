@@ -1,12 +1,24 @@
+using System.Text.Json.Serialization.Metadata;
 using GateChain.Service.Endpoints;
 using Microsoft.AspNetCore.OpenApi;
+using Microsoft.OpenApi;
 
 namespace GateChain.Service.Hosting;
 
 /// <summary>The head of the OpenAPI document.</summary>
 static class Api
 {
-    public static void Describe(OpenApiOptions options) =>
+    public static void Describe(OpenApiOptions options)
+    {
+        // The library leaves out that a map of any values has any members: clients would take none.
+        options.AddSchemaTransformer(
+            (schema, context, _) =>
+            {
+                if (context.JsonTypeInfo.Kind == JsonTypeInfoKind.Dictionary && schema.AdditionalProperties is null)
+                    schema.AdditionalProperties = new OpenApiSchema();
+                return Task.CompletedTask;
+            }
+        );
         options.AddDocumentTransformer(
             (document, _, _) =>
             {
@@ -21,4 +33,5 @@ static class Api
                 return Task.CompletedTask;
             }
         );
+    }
 }

@@ -143,7 +143,7 @@ public sealed class GateChainService : IAsyncDisposable
             .AddSingleton(s => s.GetRequiredService<ChainEngine>().Connections)
             .AddSingleton(s => s.GetRequiredService<ChainEngine>().Columns)
             .AddSingleton(s => s.GetRequiredService<ChainEngine>().Triggers)
-            .AddSingleton(s => s.GetRequiredService<ChainEngine>().TriggerDesk)
+            .AddSingleton(s => s.GetRequiredService<ChainEngine>().TriggerService)
             .AddSingleton(s => s.GetRequiredService<ChainEngine>().TriggerFiles)
             .AddSingleton(s => s.GetRequiredService<ChainEngine>().Hooks)
             .AddSingleton(s => s.GetRequiredService<ChainEngine>().Backfills)

@@ -12,7 +12,7 @@ namespace GateChain.Service.Hosting;
 
 /// <summary>Turns everything that goes wrong into problem details; no stack trace leaves the service.</summary>
 /// <remarks>Source: RFC 9457.</remarks>
-sealed partial class Problems(ILogger<Problems> logger, DraftDesk drafts, ICatalogue catalogue) : IExceptionHandler
+sealed partial class Problems(ILogger<Problems> logger, DraftService drafts, ICatalogue catalogue) : IExceptionHandler
 {
     public async ValueTask<bool> TryHandleAsync(
         HttpContext http,

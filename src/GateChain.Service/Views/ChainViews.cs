@@ -60,26 +60,10 @@ static class ChainViews
             step.Join.ToString(),
             step.IfFails.Word(),
             step.Disabled,
-            Note(step),
+            step.Caption,
             step.Guard is not null,
             step.Lane,
             chain.Layout.TryGetValue(step.Address, out var place) ? [place.X, place.Y] : null,
             step.Inner is null ? null : Graph(step.Inner, chain)
         );
-
-    static string? Note(Step step) =>
-        step switch
-        {
-            { Repeat: { } repeat } => repeat.Until is { } until
-                ? $"until {until.Expression.Text}"
-                : $"while {repeat.While!.Expression.Text}",
-            { Call: { } call } => $"runs {call.Chain}{(call.Wait ? "" : ", without waiting")}",
-            { Each: { } each } =>
-                $"over {each.Over.Expression.Text}{(each.Parallel > 1 ? $", {each.Parallel} at a time" : "")}",
-            { Branches.Count: > 0 } => string.Join(" / ", step.Branches.Select(b => b.Name)),
-            { Assignments.Count: > 0 } => string.Join(", ", step.Assignments.Select(a => a.Name)),
-            _ => step.Settings["for"] is LiteralSetting { Value.Kind: ValueKind.Duration } wait
-                ? TimeText.Setting(wait.Value.AsTimeSpan)
-                : null,
-        };
 }

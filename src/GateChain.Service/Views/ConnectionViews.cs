@@ -13,7 +13,7 @@ namespace GateChain.Service.Views;
 /// <summary>Connections, secrets and profiles as the API shows them.</summary>
 static class ConnectionViews
 {
-    public static async Task<IReadOnlyList<ConnectionInfo>> ConnectionsAsync(ConnectionDesk connections)
+    public static async Task<IReadOnlyList<ConnectionInfo>> ConnectionsAsync(ConnectionService connections)
     {
         var uses = (await connections.UsesAsync()).ToLookup(
             u => (u.Connection, u.Area),
@@ -46,7 +46,7 @@ static class ConnectionViews
             value
         );
 
-    public static IReadOnlyList<SecretInfo> Secrets(SecretBook secrets, ConnectionDesk connections)
+    public static IReadOnlyList<SecretInfo> Secrets(SecretVault secrets, ConnectionService connections)
     {
         var asked = connections
             .All.SelectMany(c => c.Secrets.Select(s => (Secret: s, c.Name)))
@@ -73,7 +73,7 @@ static class ConnectionViews
     }
 
     /// <summary>Those of the workspace, and of folders those whose values are others there.</summary>
-    public static IReadOnlyList<ProfileInfo> Profiles(WorkspaceBook workspace) =>
+    public static IReadOnlyList<ProfileInfo> Profiles(WorkspaceService workspace) =>
         [
             .. workspace.Areas.SelectMany(area =>
                 workspace

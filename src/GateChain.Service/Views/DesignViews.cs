@@ -90,7 +90,7 @@ static class DesignViews
 /// <summary>Drafts and releases as the API shows them.</summary>
 static class DraftViews
 {
-    public static async Task<DraftInfo> DraftAsync(Draft draft, DraftDesk drafts, ICatalogue catalogue) =>
+    public static async Task<DraftInfo> DraftAsync(Draft draft, DraftService drafts, ICatalogue catalogue) =>
         new(
             draft.Chain,
             draft.Version,

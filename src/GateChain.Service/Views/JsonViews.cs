@@ -26,25 +26,25 @@ static class JsonViews
     public static async ValueTask<RunSummary> SummaryAsync(this IRunStore store, long run) =>
         Summary((await store.FindAsync(run))!);
 
-    public static RunSummary Summary(RunHead head)
+    public static RunSummary Summary(StoredRun stored)
     {
-        using var parameters = JsonDocument.Parse(head.Params, ValueJson.Options);
+        using var parameters = JsonDocument.Parse(stored.Params, ValueJson.Options);
         return new(
-            head.Id,
-            head.Chain,
-            head.State,
-            head.Leg,
-            head.By.Name,
-            head.Started,
-            head.Ended,
+            stored.Id,
+            stored.Chain,
+            stored.State,
+            stored.Leg,
+            stored.By.Name,
+            stored.Started,
+            stored.Ended,
             parameters.RootElement.Clone(),
-            head.Error,
-            head.Late,
-            head.ResumeAt,
-            head.Parent is { } p ? new(p.Run, p.Step) : null,
-            Actor(head.By),
-            head.Origin,
-            head.Trigger
+            stored.Error,
+            stored.Late,
+            stored.ResumeAt,
+            stored.Parent is { } p ? new(p.Run, p.Step) : null,
+            Actor(stored.By),
+            stored.Origin,
+            stored.Trigger
         );
     }
 

@@ -16,7 +16,7 @@ public static class ProblemViews
             problem.Line,
             problem.Column,
             problem.Message,
-            problem.Mend,
+            problem.Fix,
             problem.Kind.Docs,
             problem.End.Line,
             problem.End.Column,

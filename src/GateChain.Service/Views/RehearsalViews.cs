@@ -36,7 +36,7 @@ public static class RehearsalViews
     {
         if (request.Ways is < 0 or > MaxWays)
             throw new RefusedException(RefusalKind.Invalid, $"ways is 0 to {MaxWays}");
-        var order = new RehearsalOrder(
+        var order = new RehearsalOptions(
             JsonViews.Values(request.Params),
             JsonViews.Values(request.Set),
             profilesOf(chain.Name).Choose(request.Profile),

@@ -77,7 +77,7 @@ static class RunViews
     /// <param name="leg">As it was when this leg ended; null for now.</param>
     /// <param name="runs">Reads it.</param>
     /// <param name="workspace">Knows the numbers.</param>
-    public static async Task<RunDetail> DetailAsync(long id, int? leg, RunReader runs, WorkspaceBook workspace)
+    public static async Task<RunDetail> DetailAsync(long id, int? leg, RunReader runs, WorkspaceService workspace)
     {
         // A leg of the past is folded from its start: once is enough when the numbers are known already.
         var numbers = new Dictionary<string, int?>();
@@ -313,7 +313,7 @@ static class RunViews
             step.Started,
             step.Ended,
             step.IsSettled ? null : step.Due,
-            step.Error?.Message ?? step.Leftover ?? step.Note ?? Holding.WaitsUntil(step),
+            step.Error?.Message ?? step.Leftover ?? step.Note ?? HoldDescription.WaitsUntil(step),
             step.IsAbsorbed,
             step.Warnings.Count > 0,
             step.Each is { } each ? $"{each.Succeeded + each.Failed + each.Stopped} of {each.Items.Count}"
@@ -336,8 +336,8 @@ static class RunViews
             hold.Latest?.Verdict.Word(),
             hold.Latest?.Message,
             JsonViews.Json(hold.Probes),
-            Holding.WaitsFor(step),
-            Holding.LooksLeft(step)
+            HoldDescription.WaitsFor(step),
+            HoldDescription.LooksLeft(step)
         );
 
     static IterationStatus Iteration(ScopeState scope) =>

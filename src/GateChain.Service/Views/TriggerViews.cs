@@ -80,7 +80,7 @@ static class TriggerViews
             progress.Backfill.From,
             progress.Backfill.To,
             progress.Backfill.Parallel,
-            BackfillDesk.Word(progress.Backfill.State),
+            BackfillService.Word(progress.Backfill.State),
             progress.Backfill.By,
             progress.Backfill.At,
             progress.Times,

@@ -14,8 +14,8 @@ static class WeekViews
     public static async Task<IReadOnlyList<WeekDayInfo>> OfAsync(
         DateOnly from,
         DateTimeOffset now,
-        TriggerBook book,
-        WorkspaceBook workspace,
+        TriggerIndex index,
+        WorkspaceService workspace,
         ITriggerStore store,
         IRunStore runs
     )
@@ -24,7 +24,7 @@ static class WeekViews
         var fires = (await store.ListAsync(new(Since: start, Limit: 1000)))
             .Where(f => f.Said.At < start.AddDays(7))
             .ToLookup(f => DateOnly.FromDateTime(f.Said.At.UtcDateTime));
-        var schedules = book.All.Where(t => t.Definition.Source is ScheduleSource).ToList();
+        var schedules = index.All.Where(t => t.Definition.Source is ScheduleSource).ToList();
         var week = new List<WeekDayInfo>();
         for (var date = from; date < from.AddDays(7); date = date.AddDays(1))
         {

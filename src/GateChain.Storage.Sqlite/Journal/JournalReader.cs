@@ -34,14 +34,14 @@ static class JournalReader
             }
         }
         // The tail may still have what is sorted in.
-        foreach (var decision in OfTail(connection, run, last))
+        foreach (var decision in OfWriteBuffer(connection, run, last))
             yield return decision;
     }
 
-    static List<JournalRow> OfTail(SqliteConnection connection, long run, long after)
+    static List<JournalRow> OfWriteBuffer(SqliteConnection connection, long run, long after)
     {
         var found = new List<JournalRow>();
-        ReadTail(connection.Handle!, block =>
+        ReadWriteBuffer(connection.Handle!, block =>
         {
             foreach (var entry in JournalBlocks.Read(block))
             {
@@ -52,9 +52,9 @@ static class JournalReader
         return found;
     }
 
-    /// <summary>Goes through the blocks of the tail, in order, without copying them.</summary>
+    /// <summary>Goes through the blocks of the buffer, in order, without copying them.</summary>
     /// <exception cref="SqliteException">They can't be read.</exception>
-    public static void ReadTail(sqlite3 db, Action<ReadOnlySpan<byte>> each)
+    public static void ReadWriteBuffer(sqlite3 db, Action<ReadOnlySpan<byte>> each)
     {
         SqliteException.ThrowExceptionForRC(
             raw.sqlite3_prepare_v2(db, "SELECT block FROM journal_tail ORDER BY id", out var blocks),

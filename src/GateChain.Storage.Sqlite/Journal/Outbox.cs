@@ -65,7 +65,7 @@ sealed class Outbox(SqliteFile file, SqliteWriter writer) : IOutbox
                         + "ORDER BY position LIMIT @most",
                     new { after, most }
                 )
-                .Select(r => new OutboxRow(r.Position, r.Run, r.Seq, r.Chain, (RunNewsKind)r.Kind, r.State)),
+                .Select(r => new OutboxRow(r.Position, r.Run, r.Seq, r.Chain, (RunNotificationKind)r.Kind, r.State)),
         ]);
     }
 

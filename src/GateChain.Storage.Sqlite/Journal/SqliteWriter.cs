@@ -22,7 +22,7 @@ sealed class SqliteWriter : IDisposable
         Plenty = 300;
 
     // So many news are passed on by one item of work for the pool: one each would cost more than the news.
-    const int NewsTogether = 32;
+    const int NotificationsTogether = 32;
 
     readonly ConcurrentQueue<object> _queue = new();
     readonly AutoResetEvent _arrived = new(false);
@@ -33,18 +33,18 @@ sealed class SqliteWriter : IDisposable
     readonly SqliteFile _file;
     SqliteConnection _connection;
     Statements _statements;
-    JournalTail _tail;
+    WriteBuffer _buffer;
     volatile WriterState _state = WriterState.Fine;
 
     /// <summary>A write other than a journal row.</summary>
-    sealed record Job(Action<SqliteConnection> Write, bool SortIn, TaskCompletionSource Done);
+    sealed record Job(Action<SqliteConnection> Write, bool Compact, TaskCompletionSource Done);
 
     public SqliteWriter(SqliteFile file, TimeProvider time)
     {
         (_file, _time) = (file, time);
         _connection = file.Open();
         _statements = new(_connection);
-        _tail = new(_statements, Heads);
+        _buffer = new(_statements, Unflushed);
         _thread = new(Loop) { Name = "journal writer", IsBackground = true };
         _thread.Start();
     }
@@ -54,7 +54,7 @@ sealed class SqliteWriter : IDisposable
     public void Append(JournalAppend append) => Add(append);
 
     /// <summary>The lines of runs that are not in their table yet.</summary>
-    public NewestHeads Heads { get; } = new();
+    public UnflushedRuns Unflushed { get; } = new();
 
     /// <summary>What the outbox's consumers have handled.</summary>
     public OutboxCursors Cursors { get; } = new();
@@ -183,17 +183,17 @@ sealed class SqliteWriter : IDisposable
         }
         foreach (var job in jobs)
             job.Done.TrySetResult();
-        for (var i = 0; i < appends.Count; i += NewsTogether)
+        for (var i = 0; i < appends.Count; i += NotificationsTogether)
         {
             ThreadPool.UnsafeQueueUserWorkItem(
-                new News(appends.GetRange(i, Math.Min(NewsTogether, appends.Count - i)), outcomes, i),
+                new Notifications(appends.GetRange(i, Math.Min(NotificationsTogether, appends.Count - i)), outcomes, i),
                 preferLocal: false
             );
         }
     }
 
     /// <summary>Tells the listeners of some appends; the writer writes on meanwhile.</summary>
-    sealed class News(List<JournalAppend> appends, AppendOutcome[] outcomes, int first) : IThreadPoolWorkItem
+    sealed class Notifications(List<JournalAppend> appends, AppendOutcome[] outcomes, int first) : IThreadPoolWorkItem
     {
         public void Execute()
         {
@@ -208,9 +208,9 @@ sealed class SqliteWriter : IDisposable
         if (!File.Exists(_file.Path))
             throw new IOException($"the file {_file.Path} is not there any more; put it back, or end the service");
         _statements.Run(_statements.Begin);
-        _tail.Begin();
-        if (jobs.Exists(j => j.SortIn))
-            _tail.SortAllIn();
+        _buffer.Begin();
+        if (jobs.Exists(j => j.Compact))
+            _buffer.SortAllIn();
         foreach (var job in jobs)
         {
             // A write that breaks a rule of the schema, or comes too late, fails alone.
@@ -234,10 +234,10 @@ sealed class SqliteWriter : IDisposable
         if (Cursors.HaveMovedFar)
             Cursors.Write(_connection);
         for (var i = 0; i < appends.Count; i++)
-            outcomes[i] = _tail.Add(appends[i]);
-        _tail.End();
+            outcomes[i] = _buffer.Add(appends[i]);
+        _buffer.End();
         _statements.Run(_statements.Commit);
-        Heads.Committed();
+        Unflushed.Committed();
         Cursors.Committed();
     }
 
@@ -245,7 +245,7 @@ sealed class SqliteWriter : IDisposable
 
     void RollBack()
     {
-        _tail.Forget();
+        _buffer.Forget();
         if (raw.sqlite3_get_autocommit(_connection.Handle) == 0)
             Statements.TryRun(_statements.Rollback);
     }
@@ -259,7 +259,7 @@ sealed class SqliteWriter : IDisposable
             _statements.Dispose();
             _connection.Dispose();
             (_connection, _statements) = (connection, new(connection));
-            _tail = new(_statements, Heads);
+            _buffer = new(_statements, Unflushed);
         }
         catch (SqliteException)
         {

@@ -17,7 +17,7 @@ sealed class Statements : IDisposable
         _block,
         _remove,
         _version,
-        _news,
+        _notifications,
         _origin,
         _occasion,
         _take,
@@ -60,7 +60,9 @@ sealed class Statements : IDisposable
         _keep = Prepare(KeptValues.Put);
         _audit = Prepare(AuditLog.Insert);
         Fires = new(this);
-        _news = Prepare("INSERT OR FAIL INTO outbox (run, seq, chain, kind, state) VALUES (?1, ?2, ?3, ?4, ?5)");
+        _notifications = Prepare(
+            "INSERT OR FAIL INTO outbox (run, seq, chain, kind, state) VALUES (?1, ?2, ?3, ?4, ?5)"
+        );
     }
 
     public sqlite3 Db { get; }
@@ -128,7 +130,7 @@ sealed class Statements : IDisposable
         Run(_row);
     }
 
-    /// <summary>Adds a block to the journal's tail.</summary>
+    /// <summary>Adds a block to the journal's buffer.</summary>
     public void AddBlock(ReadOnlySpan<byte> block)
     {
         raw.sqlite3_bind_blob(_block, 1, block);
@@ -139,14 +141,14 @@ sealed class Statements : IDisposable
     public long LastAdded => raw.sqlite3_last_insert_rowid(Db);
 
     /// <summary>Adds a row to the outbox.</summary>
-    public void AddNews(long run, long seq, string chain, RunNewsKind kind, string state)
+    public void AddNotification(long run, long seq, string chain, RunNotificationKind kind, string state)
     {
-        raw.sqlite3_bind_int64(_news, 1, run);
-        raw.sqlite3_bind_int64(_news, 2, seq);
-        raw.sqlite3_bind_text(_news, 3, chain);
-        raw.sqlite3_bind_int(_news, 4, (int)kind);
-        raw.sqlite3_bind_text(_news, 5, state);
-        Run(_news);
+        raw.sqlite3_bind_int64(_notifications, 1, run);
+        raw.sqlite3_bind_int64(_notifications, 2, seq);
+        raw.sqlite3_bind_text(_notifications, 3, chain);
+        raw.sqlite3_bind_int(_notifications, 4, (int)kind);
+        raw.sqlite3_bind_text(_notifications, 5, state);
+        Run(_notifications);
     }
 
     /// <summary>Whether an occasion was taken.</summary>
@@ -205,28 +207,28 @@ sealed class Statements : IDisposable
     }
 
     /// <summary>Registers a run, or brings its line up to date; the owner's epoch stays.</summary>
-    public void Write(RunHead head, long epoch)
+    public void Write(StoredRun stored, long epoch)
     {
-        raw.sqlite3_bind_int64(_head, 1, head.Id);
-        raw.sqlite3_bind_text(_head, 2, head.Chain);
-        raw.sqlite3_bind_text(_head, 3, head.Release);
-        raw.sqlite3_bind_text(_head, 4, head.State);
-        raw.sqlite3_bind_int(_head, 5, head.Leg);
-        raw.sqlite3_bind_text(_head, 6, head.By.Name);
-        raw.sqlite3_bind_text(_head, 7, Times.Text(head.Started));
-        raw.sqlite3_bind_text(_head, 8, head.Params);
-        BindText(_head, 9, head.Ended is { } ended ? Times.Text(ended) : null);
-        BindText(_head, 10, head.Error);
+        raw.sqlite3_bind_int64(_head, 1, stored.Id);
+        raw.sqlite3_bind_text(_head, 2, stored.Chain);
+        raw.sqlite3_bind_text(_head, 3, stored.Release);
+        raw.sqlite3_bind_text(_head, 4, stored.State);
+        raw.sqlite3_bind_int(_head, 5, stored.Leg);
+        raw.sqlite3_bind_text(_head, 6, stored.By.Name);
+        raw.sqlite3_bind_text(_head, 7, Times.Text(stored.Started));
+        raw.sqlite3_bind_text(_head, 8, stored.Params);
+        BindText(_head, 9, stored.Ended is { } ended ? Times.Text(ended) : null);
+        BindText(_head, 10, stored.Error);
         raw.sqlite3_bind_int64(_head, 11, epoch);
-        BindParent(head.Parent);
-        BindText(_head, 15, head.ResumeAt is { } again ? Times.Text(again) : null);
-        raw.sqlite3_bind_int(_head, 16, head.Late ? 1 : 0);
-        raw.sqlite3_bind_text(_head, 17, Kinds[(int)head.By.Kind]);
-        raw.sqlite3_bind_text(_head, 18, head.By.Id);
-        BindText(_head, 19, head.Origin);
-        BindText(_head, 20, head.OriginKey);
-        raw.sqlite3_bind_text(_head, 21, head.Area.Path);
-        BindText(_head, 22, head.Trigger);
+        BindParent(stored.Parent);
+        BindText(_head, 15, stored.ResumeAt is { } again ? Times.Text(again) : null);
+        raw.sqlite3_bind_int(_head, 16, stored.Late ? 1 : 0);
+        raw.sqlite3_bind_text(_head, 17, Kinds[(int)stored.By.Kind]);
+        raw.sqlite3_bind_text(_head, 18, stored.By.Id);
+        BindText(_head, 19, stored.Origin);
+        BindText(_head, 20, stored.OriginKey);
+        raw.sqlite3_bind_text(_head, 21, stored.Area.Path);
+        BindText(_head, 22, stored.Trigger);
         Run(_head);
     }
 

@@ -4,25 +4,25 @@ using GateChain.Core.Identity;
 
 namespace GateChain.Storage.Sqlite;
 
-/// <summary>The lines of runs as they lie in the journal's tail.</summary>
-[JsonSerializable(typeof(RunHead))]
+/// <summary>The lines of runs as they lie in the journal's buffer.</summary>
+[JsonSerializable(typeof(StoredRun))]
 [JsonSourceGenerationOptions(DefaultIgnoreCondition = JsonIgnoreCondition.WhenWritingDefault)]
-sealed partial class HeadJson : JsonSerializerContext
+sealed partial class StoredRunJson : JsonSerializerContext
 {
-    public static byte[] Write(RunHead head) => JsonSerializer.SerializeToUtf8Bytes(head, Default.RunHead);
+    public static byte[] Write(StoredRun stored) => JsonSerializer.SerializeToUtf8Bytes(stored, Default.StoredRun);
 
-    public static RunHead Read(ReadOnlySpan<byte> bytes)
+    public static StoredRun Read(ReadOnlySpan<byte> bytes)
     {
-        var head = JsonSerializer.Deserialize(bytes, Default.RunHead)!;
+        var stored = JsonSerializer.Deserialize(bytes, Default.StoredRun)!;
         // An earlier version did not write down why there is a run; a call can be told all the same.
         return
-            head is { Origin: null, Parent: { } call }
+            stored is { Origin: null, Parent: { } call }
             && new RunOrigin.Call(call.Run, call.Step, call.Attempt) is var origin
-            ? head with
+            ? stored with
             {
                 Origin = origin.Word,
                 OriginKey = origin.Key,
             }
-            : head;
+            : stored;
     }
 }

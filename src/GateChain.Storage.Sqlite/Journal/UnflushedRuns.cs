@@ -3,22 +3,22 @@ using System.Collections.Concurrent;
 namespace GateChain.Storage.Sqlite;
 
 /// <summary>
-/// The lines of runs that are on disk in the journal's tail, but not in their table yet. Changed by the writer behind
+/// The lines of runs that are on disk in the journal's buffer, but not in their table yet. Changed by the writer behind
 /// each transaction; read by everybody. Who reads looks here first and into the table then: a line that is sorted in
 /// meanwhile is found in both.
 /// </summary>
-sealed class NewestHeads
+sealed class UnflushedRuns
 {
-    readonly ConcurrentDictionary<long, RunHead> _heads = new(concurrencyLevel: 1, capacity: 1000);
-    readonly List<(long Run, RunHead? Head)> _changes = [];
+    readonly ConcurrentDictionary<long, StoredRun> _heads = new(concurrencyLevel: 1, capacity: 1000);
+    readonly List<(long Run, StoredRun? Stored)> _changes = [];
 
-    public RunHead? Find(long run) => _heads.GetValueOrDefault(run);
+    public StoredRun? Find(long run) => _heads.GetValueOrDefault(run);
 
     /// <summary>All of them, as they are at this moment.</summary>
-    public IReadOnlyCollection<RunHead> All => _heads.IsEmpty ? [] : [.. _heads.Values];
+    public IReadOnlyCollection<StoredRun> All => _heads.IsEmpty ? [] : [.. _heads.Values];
 
     /// <summary>The transaction changes a line.</summary>
-    public void Change(RunHead head) => _changes.Add((head.Id, head));
+    public void Change(StoredRun stored) => _changes.Add((stored.Id, stored));
 
     /// <summary>The transaction puts a line into the table.</summary>
     public void Leave(long run) => _changes.Add((run, null));
@@ -33,12 +33,12 @@ sealed class NewestHeads
     /// <summary>The transaction is on disk.</summary>
     public void Committed()
     {
-        foreach (var (run, head) in _changes)
+        foreach (var (run, stored) in _changes)
         {
-            if (head is null)
+            if (stored is null)
                 _heads.TryRemove(run, out _);
             else
-                _heads[run] = head;
+                _heads[run] = stored;
         }
         _changes.Clear();
     }

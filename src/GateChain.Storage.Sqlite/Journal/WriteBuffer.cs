@@ -9,7 +9,7 @@ namespace GateChain.Storage.Sqlite;
 /// same way. Knows who may write to which run: epochs change only when nothing is left here. Used by the writer's
 /// thread only, within its transactions.
 /// </summary>
-sealed class JournalTail(Statements statements, NewestHeads heads)
+sealed class WriteBuffer(Statements statements, UnflushedRuns runs)
 {
     /// <summary>
     /// So many bytes are sorted in together. More would put more decisions of a run into one row, and make reading
@@ -43,14 +43,14 @@ sealed class JournalTail(Statements statements, NewestHeads heads)
         }
     }
 
-    /// <summary>What is known of a run that has decisions in the tail, until they are sorted in.</summary>
+    /// <summary>What is known of a run that has decisions in the buffer, until they are sorted in.</summary>
     struct Owner
     {
         public long Epoch;
         public long LastSeq;
 
         /// <summary>Its line in lists, when that is not in the table yet.</summary>
-        public RunHead? Head;
+        public StoredRun? Stored;
 
         public int Generation;
     }
@@ -79,7 +79,7 @@ sealed class JournalTail(Statements statements, NewestHeads heads)
     public void Forget()
     {
         _version = null;
-        heads.Forget();
+        runs.Forget();
     }
 
     void Load()
@@ -88,9 +88,9 @@ sealed class JournalTail(Statements statements, NewestHeads heads)
         _sorted.Clear();
         _owners.Clear();
         _origins.Clear();
-        heads.LeaveAll();
+        runs.LeaveAll();
         var blocks = _growing.Blocks;
-        JournalReader.ReadTail(statements.Db, block => block.CopyTo(blocks.Take(block.Length)));
+        JournalReader.ReadWriteBuffer(statements.Db, block => block.CopyTo(blocks.Take(block.Length)));
         _stored = blocks.Length;
         foreach (var entry in JournalBlocks.Read(blocks.From(0)))
         {
@@ -103,7 +103,7 @@ sealed class JournalTail(Statements statements, NewestHeads heads)
             owner.LastSeq = entry.Seq;
             _growing.Entries.Add(entry);
             if (entry.HeadLength > 0)
-                SetHead(ref owner, HeadJson.Read(blocks.Slice(entry.HeadStart, entry.HeadLength)));
+                SetStoredRun(ref owner, StoredRunJson.Read(blocks.Slice(entry.HeadStart, entry.HeadLength)));
         }
     }
 
@@ -116,11 +116,11 @@ sealed class JournalTail(Statements statements, NewestHeads heads)
         return ref owner;
     }
 
-    void SetHead(ref Owner owner, RunHead head)
+    void SetStoredRun(ref Owner owner, StoredRun stored)
     {
-        owner.Head = head;
-        heads.Change(head);
-        if (head.OriginKey is { } key)
+        owner.Stored = stored;
+        runs.Change(stored);
+        if (stored.OriginKey is { } key)
             _origins.Add(key);
     }
 
@@ -131,24 +131,24 @@ sealed class JournalTail(Statements statements, NewestHeads heads)
     {
         ref var owner = ref OwnerOf(append.Run);
         // The first row registers the run.
-        var first = append is { Seq: 1, Head: not null } && owner.Epoch == 0;
+        var first = append is { Seq: 1, Stored: not null } && owner.Epoch == 0;
         if (!first && (owner.Epoch != append.Epoch || append.Seq <= owner.LastSeq))
             return AppendOutcome.Fenced;
-        if ((first && IsTaken(append.Head!.OriginKey)) || append.Extras?.Keys.Any(statements.IsTaken) == true)
+        if ((first && IsTaken(append.Stored!.OriginKey)) || append.Extras?.Keys.Any(statements.IsTaken) == true)
             return AppendOutcome.Taken;
         if (append.Extras?.Fire is { } fire && statements.Fires.IsTaken(fire))
             return AppendOutcome.Taken;
         (owner.Epoch, owner.LastSeq) = (append.Epoch, append.Seq);
         if (append.Extras is { } extras)
             statements.Add(extras, append.Run);
-        if (append.Head is { } head)
+        if (append.Stored is { } stored)
         {
-            SetHead(ref owner, head);
-            foreach (var kind in append.News)
-                statements.AddNews(head.Id, append.Seq, head.Chain, kind, head.State);
+            SetStoredRun(ref owner, stored);
+            foreach (var kind in append.Notifications)
+                statements.AddNotification(stored.Id, append.Seq, stored.Chain, kind, stored.State);
         }
         _growing.Entries.Add(
-            JournalBlocks.Add(_growing.Blocks, append, append.Head is null ? [] : HeadJson.Write(append.Head))
+            JournalBlocks.Add(_growing.Blocks, append, append.Stored is null ? [] : StoredRunJson.Write(append.Stored))
         );
         return AppendOutcome.Written;
     }
@@ -164,18 +164,18 @@ sealed class JournalTail(Statements statements, NewestHeads heads)
         _stored = _growing.Blocks.Length;
         if (_stored > Most)
         {
-            SortIn(long.MaxValue);
+            Compact(long.MaxValue);
             Turn(block);
         }
-        SortIn(Math.Max(LeastShare, 2L * added));
+        Compact(Math.Max(LeastShare, 2L * added));
     }
 
     /// <summary>Sorts everything into the journal, in this transaction.</summary>
     public void SortAllIn()
     {
-        SortIn(long.MaxValue);
+        Compact(long.MaxValue);
         Turn(lastBlock: long.MaxValue);
-        SortIn(long.MaxValue);
+        Compact(long.MaxValue);
     }
 
     // What has grown is sorted in from now on.
@@ -188,7 +188,7 @@ sealed class JournalTail(Statements statements, NewestHeads heads)
         _number++;
     }
 
-    void SortIn(long share)
+    void Compact(long share)
     {
         if (_sorted.LastBlock == 0)
             return;
@@ -210,7 +210,7 @@ sealed class JournalTail(Statements statements, NewestHeads heads)
     {
         var (entries, blocks, first) = (_sorted.Entries, _sorted.Blocks, _sorted.Done);
         var (run, seq) = (entries[first].Run, entries[first].Seq);
-        WriteHead(run);
+        WriteStoredRun(run);
         var (next, size) = (first + 1, entries[first].Length);
         for (
             ;
@@ -240,15 +240,15 @@ sealed class JournalTail(Statements statements, NewestHeads heads)
     }
 
     // The newest line there is: it may belong to a decision that is sorted in later.
-    void WriteHead(long run)
+    void WriteStoredRun(long run)
     {
         ref var owner = ref CollectionsMarshal.GetValueRefOrNullRef(_owners, run);
-        if (owner.Head is not { } head)
+        if (owner.Stored is not { } stored)
             return;
-        statements.Write(head, owner.Epoch);
-        heads.Leave(run);
-        if (head.OriginKey is { } key)
+        statements.Write(stored, owner.Epoch);
+        runs.Leave(run);
+        if (stored.OriginKey is { } key)
             _origins.Remove(key);
-        owner.Head = null;
+        owner.Stored = null;
     }
 }

@@ -10,35 +10,35 @@ sealed class RunOwnership(SqliteWriter writer, RunStore runs) : IRunOwnership
 {
     public async Task<Claim?> ClaimAsync(long run)
     {
-        HeadRow? claimed = null;
+        RunRow? claimed = null;
         await writer
             .WriteAsync(
                 c =>
-                    claimed = c.QueryFirstOrDefault<HeadRow>(
-                        $"UPDATE runs SET epoch = epoch + 1 WHERE id = @run RETURNING {HeadRow.Columns}",
+                    claimed = c.QueryFirstOrDefault<RunRow>(
+                        $"UPDATE runs SET epoch = epoch + 1 WHERE id = @run RETURNING {RunRow.Columns}",
                         new { run }
                     ),
                 sortIn: true
             )
             .ConfigureAwait(false);
-        return claimed is null ? null : new(claimed.ToHead(), claimed.Epoch);
+        return claimed is null ? null : new(claimed.ToStoredRun(), claimed.Epoch);
     }
 
     public async Task<IReadOnlyList<Claim>> ClaimUnendedAsync()
     {
-        List<HeadRow> claimed = [];
+        List<RunRow> claimed = [];
         await writer
             .WriteAsync(
                 c =>
                     claimed = [
-                        .. c.Query<HeadRow>(
-                            $"UPDATE runs SET epoch = epoch + 1 WHERE ended IS NULL RETURNING {HeadRow.Columns}"
+                        .. c.Query<RunRow>(
+                            $"UPDATE runs SET epoch = epoch + 1 WHERE ended IS NULL RETURNING {RunRow.Columns}"
                         ),
                     ],
                 sortIn: true
             )
             .ConfigureAwait(false);
-        return [.. claimed.OrderBy(r => r.Id).Select(r => new Claim(r.ToHead(), r.Epoch))];
+        return [.. claimed.OrderBy(r => r.Id).Select(r => new Claim(r.ToStoredRun(), r.Epoch))];
     }
 
     public ValueTask<IReadOnlyList<DueRun>> NextDueAsync(DueRun? after, int most) =>

@@ -3,7 +3,7 @@ using GateChain.Core.Identity;
 namespace GateChain.Storage.Sqlite;
 
 /// <summary>A run's line as its table has it.</summary>
-sealed class HeadRow
+sealed class RunRow
 {
     public const string Columns =
         "id, chain, release, state, leg, by_whom AS byWhom, by_kind AS byKind, by_id AS byId, started, ended, "
@@ -39,7 +39,7 @@ sealed class HeadRow
             ? new(kind, ById!, ByWhom)
             : ActorJsonConverter.OfName(ByWhom);
 
-    public RunHead ToHead() =>
+    public StoredRun ToStoredRun() =>
         new(
             Id,
             Chain,

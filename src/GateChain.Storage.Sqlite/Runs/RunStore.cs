@@ -25,27 +25,27 @@ sealed class RunStore : IRunStore
 
     public ValueTask<long> NextIdAsync() => new(Interlocked.Increment(ref _last));
 
-    public ValueTask<RunHead?> FindAsync(long run) =>
-        new(_writer.Heads.Find(run) ?? Query("id = @run", new { run }).FirstOrDefault());
+    public ValueTask<StoredRun?> FindAsync(long run) =>
+        new(_writer.Unflushed.Find(run) ?? Query("id = @run", new { run }).FirstOrDefault());
 
-    public ValueTask<IReadOnlyDictionary<long, RunHead>> FindAsync(IReadOnlyCollection<long> runs)
+    public ValueTask<IReadOnlyDictionary<long, StoredRun>> FindAsync(IReadOnlyCollection<long> runs)
     {
-        var found = runs.Select(_writer.Heads.Find).OfType<RunHead>().ToDictionary(h => h.Id);
+        var found = runs.Select(_writer.Unflushed.Find).OfType<StoredRun>().ToDictionary(h => h.Id);
         var ids = JsonSerializer.Serialize(runs.Where(r => !found.ContainsKey(r)));
-        foreach (var head in Query("id IN (SELECT value FROM json_each(@ids))", new { ids }))
-            found.TryAdd(head.Id, head);
+        foreach (var listed in Query("id IN (SELECT value FROM json_each(@ids))", new { ids }))
+            found.TryAdd(listed.Id, listed);
         return new(found);
     }
 
-    public ValueTask<RunHead?> FindByOriginAsync(string key) =>
+    public ValueTask<StoredRun?> FindByOriginAsync(string key) =>
         new(
-            _writer.Heads.All.FirstOrDefault(h => h.OriginKey == key)
+            _writer.Unflushed.All.FirstOrDefault(h => h.OriginKey == key)
                 ?? Query("origin_key = @key", new { key }).FirstOrDefault()
         );
 
-    public ValueTask<IReadOnlyList<RunHead>> ListAsync(RunQuery query)
+    public ValueTask<IReadOnlyList<StoredRun>> ListAsync(RunQuery query)
     {
-        var newest = _writer.Heads.All;
+        var newest = _writer.Unflushed.All;
         var limit = Math.Clamp(query.Limit, 1, 500);
         var stored = Query(
             $"""
@@ -71,21 +71,21 @@ sealed class RunStore : IRunStore
         return new([.. newest.Where(h => Fits(h, query)).Concat(stored).OrderByDescending(h => h.Id).Take(limit)]);
     }
 
-    public ValueTask<IReadOnlyDictionary<string, IReadOnlyList<RunHead>>> NewestAsync(
+    public ValueTask<IReadOnlyDictionary<string, IReadOnlyList<StoredRun>>> NewestAsync(
         IEnumerable<string> chains,
         int each
     )
     {
         var names = chains.Distinct().ToList();
-        var newest = _writer.Heads.All;
+        var newest = _writer.Unflushed.All;
         each = Math.Clamp(each, 1, 500);
         using var connection = _file.Open();
         // For each chain a look into its index, however many runs there are.
         var stored = connection
-            .Query<HeadRow>(
+            .Query<RunRow>(
                 $"""
                 WITH wanted AS (SELECT value AS name FROM json_each(@names))
-                SELECT {HeadRow.Columns} FROM wanted JOIN runs ON runs.id IN
+                SELECT {RunRow.Columns} FROM wanted JOIN runs ON runs.id IN
                     (SELECT id FROM runs AS own WHERE own.chain = wanted.name AND own.{NotIn} ORDER BY id DESC LIMIT @each)
                 """,
                 new
@@ -95,44 +95,47 @@ sealed class RunStore : IRunStore
                     ids = Ids(newest),
                 }
             )
-            .Select(r => r.ToHead());
+            .Select(r => r.ToStoredRun());
         var all = newest.Concat(stored).ToLookup(h => h.Chain);
         return new(
-            names.ToDictionary(n => n, n => (IReadOnlyList<RunHead>)[.. all[n].OrderByDescending(h => h.Id).Take(each)])
+            names.ToDictionary(
+                n => n,
+                n => (IReadOnlyList<StoredRun>)[.. all[n].OrderByDescending(h => h.Id).Take(each)]
+            )
         );
     }
 
     /// <summary>Ended runs that are to be resumed by themselves.</summary>
-    internal IEnumerable<RunHead> ToResume()
+    internal IEnumerable<StoredRun> ToResume()
     {
-        var newest = _writer.Heads.All;
+        var newest = _writer.Unflushed.All;
         return newest
             .Where(h => h.ResumeAt is not null)
             .Concat(Query($"resume_at IS NOT NULL AND {NotIn}", new { ids = Ids(newest) }));
     }
 
-    static bool Fits(RunHead head, RunQuery query) =>
-        (query.Chain is null || head.Chain == query.Chain)
-        && (query.State is null || head.State == query.State)
-        && (query.Before is null || head.Id < query.Before)
-        && (query.Parent is null || head.Parent?.Run == query.Parent)
-        && (query.Trigger is null || head.Trigger == query.Trigger)
-        && (query.From is null || head.Started >= query.From)
-        && (query.To is null || head.Started < query.To)
-        && (query.Text is null || head.Params.Contains(query.Text, StringComparison.OrdinalIgnoreCase));
+    static bool Fits(StoredRun listed, RunQuery query) =>
+        (query.Chain is null || listed.Chain == query.Chain)
+        && (query.State is null || listed.State == query.State)
+        && (query.Before is null || listed.Id < query.Before)
+        && (query.Parent is null || listed.Parent?.Run == query.Parent)
+        && (query.Trigger is null || listed.Trigger == query.Trigger)
+        && (query.From is null || listed.Started >= query.From)
+        && (query.To is null || listed.Started < query.To)
+        && (query.Text is null || listed.Params.Contains(query.Text, StringComparison.OrdinalIgnoreCase));
 
     const string NotIn = "id NOT IN (SELECT value FROM json_each(@ids))";
 
-    static string Ids(IEnumerable<RunHead> heads) => JsonSerializer.Serialize(heads.Select(h => h.Id));
+    static string Ids(IEnumerable<StoredRun> storedRuns) => JsonSerializer.Serialize(storedRuns.Select(h => h.Id));
 
-    List<RunHead> Query(string condition, object values)
+    List<StoredRun> Query(string condition, object values)
     {
         using var connection = _file.Open();
         return
         [
             .. connection
-                .Query<HeadRow>($"SELECT {HeadRow.Columns} FROM runs WHERE {condition}", values)
-                .Select(r => r.ToHead()),
+                .Query<RunRow>($"SELECT {RunRow.Columns} FROM runs WHERE {condition}", values)
+                .Select(r => r.ToStoredRun()),
         ];
     }
 }

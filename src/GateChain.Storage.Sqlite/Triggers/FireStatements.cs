@@ -95,9 +95,9 @@ sealed class FireStatements
         _statements.Run(_add);
         var number = _statements.LastAdded;
         if (fire.Fate == FireFate.Refused)
-            _statements.AddNews(0, number, fire.Chain, RunNewsKind.Refused, "refused");
+            _statements.AddNotification(0, number, fire.Chain, RunNotificationKind.Refused, "refused");
         else if (fire.Fate == FireFate.Late)
-            _statements.AddNews(0, number, fire.Chain, RunNewsKind.Late, "late");
+            _statements.AddNotification(0, number, fire.Chain, RunNotificationKind.Late, "late");
         return number;
     }
 }

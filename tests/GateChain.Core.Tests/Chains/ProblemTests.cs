@@ -8,7 +8,7 @@ namespace GateChain.Core.Tests.Chains;
 
 public partial class ProblemTests
 {
-    static readonly Surroundings Around = new(
+    static readonly WorkspaceContext Around = new(
         new Dictionary<string, string> { ["warehouse"] = "sqlite" },
         new HashSet<string> { "a.sql" },
         new[]
@@ -65,7 +65,7 @@ public partial class ProblemTests
         var problems = Check(text);
         var shown = string.Join(
             "\n",
-            problems.Select(p => $"{p.Line}:{p.Column} {p.Code} {p.Message}{(p.Mend is null ? "" : $" ({p.Mend})")}")
+            problems.Select(p => $"{p.Line}:{p.Column} {p.Code} {p.Message}{(p.Fix is null ? "" : $" ({p.Fix})")}")
         );
         Assert.True(
             place
@@ -73,10 +73,7 @@ public partial class ProblemTests
                 .Any(at =>
                     problems.Any(p =>
                         $"{p.Line}:{p.Column}" == at
-                        && $"{p.Code} {p.Message} ({p.Mend})".StartsWith(
-                            expected.TrimEnd(')'),
-                            StringComparison.Ordinal
-                        )
+                        && $"{p.Code} {p.Message} ({p.Fix})".StartsWith(expected.TrimEnd(')'), StringComparison.Ordinal)
                     )
                 ),
             shown

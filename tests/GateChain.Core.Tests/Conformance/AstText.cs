@@ -36,7 +36,7 @@ static class AstText
             ValueKind.String => WithoutBlanks(
                 Expression
                     .Parse("strings.quote(s)")
-                    .Expression!.Evaluate(new DictionaryNames(new Dictionary<string, Value> { ["s"] = value }))
+                    .Expression!.Evaluate(new DictionaryBindings(new Dictionary<string, Value> { ["s"] = value }))
                     .AsString
             ),
             ValueKind.Bytes => $"b\"{System.Text.Encoding.UTF8.GetString(value.AsBytes)}\"",

@@ -74,7 +74,7 @@ sealed partial class CelCase(JsonElement json)
             ? CelValue.ReadType(type).ToString()
             : null;
 
-    public INames Names
+    public IBindings Names
     {
         get
         {
@@ -84,7 +84,7 @@ sealed partial class CelCase(JsonElement json)
                 foreach (var binding in bindings.EnumerateObject().OrderBy(b => InContainer(b.Name)))
                     values[Outside(binding.Name)] = CelValue.Read(binding.Value.GetProperty("value"));
             }
-            return new DictionaryNames(values);
+            return new DictionaryBindings(values);
         }
     }
 

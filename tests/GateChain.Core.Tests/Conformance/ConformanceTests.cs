@@ -135,7 +135,7 @@ public sealed class ConformanceTests(ITestOutputHelper output)
         var (expression, problem) = Expression.Parse(test.Text);
         if (expression is null)
             return $"does not parse: {problem!.Message}";
-        var value = expression.Evaluate(new DictionaryNames(new Dictionary<string, Value>()));
+        var value = expression.Evaluate(new DictionaryBindings(new Dictionary<string, Value>()));
         return value.IsTrue ? null : $"gives {value}, not true";
     }
 }

@@ -22,7 +22,7 @@ public class DesigningTests
         gates: [ { from: look, to: each }, { from: each, to: last } ]
         """;
 
-    static ExpressionView At(ExpressionSpot spot) => new ExpressionDesk(Play.Read(File)).At(spot)!;
+    static ExpressionView At(ExpressionSpot spot) => new ExpressionService(Play.Read(File)).At(spot)!;
 
     /// <summary>The cursor stands at the bar.</summary>
     [Theory]
@@ -88,10 +88,10 @@ public class DesigningTests
         );
         Assert.Equal(
             "look",
-            Assert.Single(At(new("last", StepPlace.Setting)).Look("steps.lok.n").Problems).Mend!.Replacement
+            Assert.Single(At(new("last", StepPlace.Setting)).Look("steps.lok.n").Problems).Fix!.Replacement
         );
         Assert.Contains(("steps.each.succeeded", "int"), gate.Names);
-        Assert.Null(new ExpressionDesk(Play.Read(File)).At(new("nowhere", StepPlace.Setting)));
+        Assert.Null(new ExpressionService(Play.Read(File)).At(new("nowhere", StepPlace.Setting)));
     }
 
     [Theory]
@@ -164,7 +164,7 @@ public class DesigningTests
         ChainReader.Read(file, Play.Kinds, problems);
         var known = Assert
             .Single(problems.Ordered, p => p.Kind == ProblemKinds.UnknownKey)
-            .Mend!["known here: ".Length..]
+            .Fix!["known here: ".Length..]
             .Split(", ");
         var shape = what switch
         {

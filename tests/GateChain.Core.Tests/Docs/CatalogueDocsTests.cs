@@ -53,7 +53,7 @@ public class CatalogueDocsTests
     }
 
     static Value Evaluate(string text) =>
-        Expression.Parse(text).Expression!.Evaluate(new DictionaryNames(new Dictionary<string, Value>()));
+        Expression.Parse(text).Expression!.Evaluate(new DictionaryBindings(new Dictionary<string, Value>()));
 
     static string Expressions()
     {

@@ -9,7 +9,7 @@ namespace GateChain.Core.Tests.Expressions;
 /// </summary>
 public class BoundsTests
 {
-    sealed class Names(Bounds bounds, CancellationToken cancel = default) : INames
+    sealed class Names(Bounds bounds, CancellationToken cancel = default) : IBindings
     {
         public Bounds Bounds => bounds;
         public CancellationToken Cancel => cancel;

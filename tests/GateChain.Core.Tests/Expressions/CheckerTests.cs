@@ -70,17 +70,17 @@ public class CheckerTests
     [InlineData("s.startWith('a')", "there is no method “startWith”", "did you mean “startsWith”?")]
     [InlineData("sizze(s)", "there is no function “sizze”", "did you mean “size”?")]
     [InlineData("s.startsWith(1)", "startsWith() of a string does not take (int)", null)]
-    public void FindsTheMistake(string text, string message, string? mend)
+    public void FindsTheMistake(string text, string message, string? fix)
     {
         var problem = Assert.Single(Check(text).Problems);
-        Assert.Equal((message, mend), (problem.Message, problem.Mend?.Text));
+        Assert.Equal((message, fix), (problem.Message, problem.Fix?.Text));
     }
 
     // What the checker lets pass never gives a type error: only what depends on values can go wrong.
     [Fact]
     public void WhatChecksNeverGivesATypeError()
     {
-        var names = new DictionaryNames(
+        var names = new DictionaryBindings(
             new Dictionary<string, Value>
             {
                 ["n"] = Value.Int(3),

@@ -5,7 +5,7 @@ namespace GateChain.Core.Tests.Expressions;
 
 public class EvaluatorTests
 {
-    static readonly DictionaryNames Names = new(
+    static readonly DictionaryBindings Names = new(
         new Dictionary<string, Value>
         {
             ["n"] = Value.Int(7),

@@ -30,9 +30,9 @@ public class RehearsalTests
 
     static readonly Chain Chain = Play.Read(Yaml);
 
-    static readonly RehearsalWish Wish = new() { At = Play.Start0 };
+    static readonly RehearsalAssumptions Selection = new() { At = Play.Start0 };
 
-    static Rehearsal Rehearse(RehearsalWish wish) =>
+    static Rehearsal Rehearse(RehearsalAssumptions wish) =>
         Rehearsal.Play(Chain, wish with { Give = [.. wish.Give, .. Give("a", "n", 3)] }, _ => null);
 
     static RehearsedValue[] Give(string step, string name, long value, string? probe = null) =>
@@ -48,8 +48,8 @@ public class RehearsalTests
             "chain: t\nvars: { n: { type: int, keep: true, initial: 0 }, m: { type: int, initial: 0 } }\n"
             + "steps: { a: { kind: work, assign: { vars.n: vars.n + 1, vars.m: 7 } } }";
         var chain = Play.Read(Text);
-        var begins = Wish with { Vars = new Dictionary<string, Value> { ["n"] = Value.Int(4) } };
-        string[] Kept(RehearsalWish wish) =>
+        var begins = Selection with { Vars = new Dictionary<string, Value> { ["n"] = Value.Int(4) } };
+        string[] Kept(RehearsalAssumptions wish) =>
             [
                 .. Trace
                     .Of(Rehearsal.Play(chain, wish, _ => null))
@@ -66,7 +66,7 @@ public class RehearsalTests
         Assert.Equal(
             "a succeeded, pick succeeded, few succeeded, many skipped, each succeeded, "
                 + "each[0]/in succeeded, each[1]/in succeeded, tell skipped",
-            Words(Rehearse(Wish))
+            Words(Rehearse(Selection))
         );
 
     [Theory]
@@ -80,13 +80,13 @@ public class RehearsalTests
     )]
     [InlineData("few", 2, "few failed, many skipped, each skipped, tell skipped")]
     public void StepsFailAsWished(string step, int? attempts, string end) =>
-        Assert.EndsWith(end, Words(Rehearse(Wish with { Fail = [new(new(step), attempts)] })));
+        Assert.EndsWith(end, Words(Rehearse(Selection with { Fail = [new(new(step), attempts)] })));
 
     [Fact]
     public void OutputsParametersVariablesAndProbesAreChosen()
     {
         var given = Rehearse(
-            Wish with
+            Selection with
             {
                 Params = new Dictionary<string, Value> { ["most"] = Value.Int(2) },
                 Give = Give("many", "n", 1, "p"),
@@ -96,7 +96,7 @@ public class RehearsalTests
         Assert.Equal(Actor.Rehearsal, given.State.By);
         // Held until its guard gives up; the hours pass in no time.
         var held = Rehearse(
-            Wish with
+            Selection with
             {
                 Params = new Dictionary<string, Value> { ["most"] = Value.Int(2) },
                 Give = Give("many", "n", 0, "p"),
@@ -106,7 +106,7 @@ public class RehearsalTests
         Assert.Equal(TimeSpan.FromHours(3), held.State.Ended - held.State.Started);
         Assert.Contains(
             "each skipped",
-            Words(Rehearse(Wish with { Vars = new Dictionary<string, Value> { ["n"] = Value.Int(100) } }))
+            Words(Rehearse(Selection with { Vars = new Dictionary<string, Value> { ["n"] = Value.Int(100) } }))
         );
     }
 
@@ -114,7 +114,7 @@ public class RehearsalTests
     public void TheTraceTellsEverythingInOrder()
     {
         var lines = Trace
-            .Of(Rehearse(Wish with { Fail = [new(new("each[1]/in"))] }))
+            .Of(Rehearse(Selection with { Fail = [new(new("each[1]/in"))] }))
             .Select(l => $"{l.Path}: {l.Text}")
             .ToList();
         Assert.Equal("a: begins", lines[0]);
@@ -131,7 +131,7 @@ public class RehearsalTests
     public void AGuardThatHoldsForLongIsToldBriefly()
     {
         var held = Rehearse(
-            Wish with
+            Selection with
             {
                 Params = new Dictionary<string, Value> { ["most"] = Value.Int(2) },
                 Give = Give("many", "n", 0, "p"),
@@ -151,14 +151,14 @@ public class RehearsalTests
             "chain: t\nsteps:\n  c: { kind: call, chain: child, inputs: { n: 21 } }\n  d: { kind: "
                 + "work }\ngates: [ { from: c, to: d, when: steps.c.double == 42 } ]"
         );
-        var well = Rehearsal.Play(chain, Wish, called => called.Name == "child" ? child : null);
+        var well = Rehearsal.Play(chain, Selection, called => called.Name == "child" ? child : null);
         Assert.Equal("c succeeded, c/x succeeded, c/y succeeded, d succeeded", Words(well));
         Assert.Contains("c/x → y: opens (on success)", Trace.Of(well).Select(l => $"{l.Path}: {l.Text}"));
         Assert.Equal(
             "c failed, c/x failed, c/y skipped, d skipped",
-            Words(Rehearsal.Play(chain, Wish with { Fail = [new(new("c/x"))] }, _ => child))
+            Words(Rehearsal.Play(chain, Selection with { Fail = [new(new("c/x"))] }, _ => child))
         );
-        Assert.Equal("c failed, d skipped", Words(Rehearsal.Play(chain, Wish, _ => null)));
+        Assert.Equal("c failed, d skipped", Words(Rehearsal.Play(chain, Selection, _ => null)));
     }
 
     [Fact]
@@ -169,7 +169,7 @@ public class RehearsalTests
                 + "inputs: { n: params.n } }\n  d: { kind: decide, branches: [ { name: x, otherwise: "
                 + "true } ] }\ngates: [ { from: d, to: c, branch: x } ]"
         );
-        var rehearsal = Rehearsal.Play(chain, Wish, _ => chain);
+        var rehearsal = Rehearsal.Play(chain, Selection, _ => chain);
         Assert.Equal(Outcome.Failed, rehearsal.State.Outcome);
         Assert.Contains("deep", rehearsal.AllSteps.Last(s => s.Step.Step.Id == "c").Step.Error!.Message);
     }
@@ -188,21 +188,21 @@ public class RehearsalTests
     public void WhatComesToNoEndIsCutAndSaysSo(string yaml)
     {
         var chain = Play.Read(yaml);
-        var rehearsal = Rehearsal.Play(chain, Wish, _ => chain);
+        var rehearsal = Rehearsal.Play(chain, Selection, _ => chain);
         Assert.True(rehearsal.IsCut);
         Assert.InRange(rehearsal.Decisions, 10_000, Rehearsal.MaxDecisions + 100);
         Assert.Contains(Trace.Of(rehearsal), l => l.Outcome == "cut");
-        Assert.True(Ways.Of(chain, Wish, _ => chain, 50).IsCut);
+        Assert.True(Ways.Of(chain, Selection, _ => chain, 50).IsCut);
     }
 
     [Fact]
     public void TheWaysAreDistinctAndTheFewestFailuresComeFirst()
     {
-        var ways = Ways.Of(Chain, Wish with { Give = Give("a", "n", 3) }, _ => null, most: 50);
+        var ways = Ways.Of(Chain, Selection with { Give = Give("a", "n", 3) }, _ => null, most: 50);
         Assert.False(ways.IsCut);
         Assert.Equal(["", "a", "few", "each/in", "each/in tell"], ways.Found.Select(w => string.Join(" ", w.Failing)));
         Assert.True(
-            Ways.Of(Chain, Wish with { Give = Give("a", "n", 3) }, _ => null, most: 2)
+            Ways.Of(Chain, Selection with { Give = Give("a", "n", 3) }, _ => null, most: 2)
                 is { IsCut: true, Found.Count: 2 }
         );
     }
@@ -229,7 +229,7 @@ public class RehearsalTests
             {
                 Sees = (_, _) => 1,
             }.Run();
-            var wish = Wish with
+            var wish = Selection with
             {
                 Give =
                 [
@@ -286,7 +286,7 @@ public class RehearsalTests
                 + "gates: [ { from: one, to: w }, { from: two, to: w } ]\n"
                 + "outputs: { asked: steps.two.run, ends: steps.w.outcomes }"
         );
-        var played = Rehearsal.Play(chain, Wish, _ => child);
+        var played = Rehearsal.Play(chain, Selection, _ => child);
         Assert.Equal("succeeded", played.State.Word);
         var end = Assert.Single(played.State.Outputs.AsMap.Find("ends")!.Value.AsList).AsMap;
         Assert.Equal(played.State.Outputs.AsMap.Find("asked"), end.Find("run"));

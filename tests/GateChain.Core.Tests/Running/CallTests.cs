@@ -59,7 +59,7 @@ public class CallTests
             ("succeeded", "running", "[101]"),
             (play.Word("c"), play.Word("w"), play.State.Find("w")!.Inputs.AsMap.Find("runs").ToString())
         );
-        Assert.Equal("succeeded", play.GoOn().State.Word);
+        Assert.Equal("succeeded", play.Continue().State.Word);
     }
 
     [Fact]
@@ -67,7 +67,7 @@ public class CallTests
     {
         var play = new Play(Chain) { Child = _ => null }.Run();
         play.Crash();
-        Assert.Equal((WorkForm.Child, "c"), (Assert.Single(play.InFlight).Form, play.InFlight[0].Step));
+        Assert.Equal((EffectKind.Child, "c"), (Assert.Single(play.InFlight).Form, play.InFlight[0].Step));
         Assert.Equal(0, play.State.Find("c")!.Lost);
         Assert.Equal(new ChildState(101, 1, false), play.State.Find("c")!.Child);
     }
@@ -81,7 +81,7 @@ public class CallTests
         Assert.Equal("running", play.State.Word);
         Assert.Contains(play.Events, e => e is CancelAsked { Step: "c", Reason: CancelReason.Stop });
         going = false;
-        Assert.Equal("c stopped, b stopped", play.GoOn().Words);
+        Assert.Equal("c stopped, b stopped", play.Continue().Words);
     }
 
     [Fact]
@@ -93,7 +93,7 @@ public class CallTests
             Child = _ => going ? null : AttemptResult.Done(),
         }.Run();
         going = false;
-        Assert.Equal("timeout", play.GoOn().State.Find("c")!.Error!.Code);
+        Assert.Equal("timeout", play.Continue().State.Find("c")!.Error!.Code);
     }
 
     [Fact]

@@ -113,7 +113,7 @@ public class ContainerTests
         ).Begin();
         play.Now += TimeSpan.FromSeconds(10);
         play.Put(new TimeInput(play.Now));
-        play.GoOn();
+        play.Continue();
         Assert.Equal("g failed, g/a stopped, g/w stopped, c succeeded", play.Words);
         Assert.Equal("timeout", play.State.Find("g")!.Error!.Code);
     }

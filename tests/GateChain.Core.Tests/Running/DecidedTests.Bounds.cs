@@ -24,7 +24,7 @@ public partial class DecidedTests
             play.LetTimePass();
         Assert.True(play.State.Root.Variables["n"].AsInt > 6);
         play.Put(new StopInput(play.Now, Ann, null));
-        play.GoOn();
+        play.Continue();
         Assert.Equal("stopped", play.State.Word);
     }
 

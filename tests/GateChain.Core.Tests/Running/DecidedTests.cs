@@ -68,7 +68,7 @@ public partial class DecidedTests
         {
             Child = _ => null,
         };
-        play.Begin().GoOn();
+        play.Begin().Continue();
         play.Put(
             new ChildEndedInput(
                 play.Now,
@@ -135,7 +135,7 @@ public partial class DecidedTests
         broken = false;
         play.Started.Clear();
         play.Answer("g", answer);
-        play.GoOn();
+        play.Continue();
         Assert.Equal(("succeeded", started, 1), (play.State.Word, play.StartedWords, play.State.Leg));
     }
 
@@ -153,7 +153,7 @@ public partial class DecidedTests
         var child = play.State.Find("c")!.Child!.Run;
         broken = false;
         play.Answer("c", answer);
-        play.GoOn();
+        play.Continue();
         Assert.Equal(("succeeded", same), (play.State.Word, play.State.Find("c")!.Child!.Run == child));
     }
 

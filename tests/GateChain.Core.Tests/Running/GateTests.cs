@@ -82,7 +82,7 @@ public class GateTests
             play.EndOne();
             Assert.Equal(i >= after, play.Started.Contains("t"));
         }
-        play.GoOn();
+        play.Continue();
         Assert.Single(play.Started, s => s == "t");
     }
 
@@ -129,7 +129,7 @@ public class GateTests
         play.EndOne();
         play.EndOne();
         play.Crash();
-        play.GoOn();
+        play.Continue();
         Assert.Equal(2, play.Events.OfType<GateDecided>().Count());
     }
 

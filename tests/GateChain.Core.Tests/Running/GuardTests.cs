@@ -101,7 +101,7 @@ public class GuardTests
             (Play.Start0, 1, "nothing yet", play.Now.AddMinutes(5)),
             (hold.Since, hold.Looks, hold.Latest!.Message, play.State.NextDue)
         );
-        play.GoOn();
+        play.Continue();
         Assert.Equal("a succeeded, b succeeded", play.Words);
         Assert.Equal(3, play.State.Find("a")!.Hold!.Looks);
     }
@@ -260,7 +260,7 @@ public class GuardTests
         var due = play.State.NextDue;
         play.Crash();
         Assert.Equal(("held", due, 1), (play.Word("a"), play.State.NextDue, play.State.Find("a")!.Hold!.Looks));
-        Assert.Equal("a skipped, b succeeded", play.GoOn().Words);
+        Assert.Equal("a skipped, b succeeded", play.Continue().Words);
     }
 
     [Fact]

@@ -14,7 +14,7 @@ public sealed class HoldingTests
                 + $"proceed }} ]\n      otherwise: {{ verdict: hold, recheck: 1m, limit: 3, then: skip }}"
         ).Begin();
         play.Put(new ProbesTakenInput(play.Now, "a", 1, Value.Map(("clock", Value.Map(seen)))));
-        return Holding.WaitsFor(play.State.Find("a")!);
+        return HoldDescription.WaitsFor(play.State.Find("a")!);
     }
 
     [Fact]

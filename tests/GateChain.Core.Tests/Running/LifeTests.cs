@@ -98,7 +98,7 @@ public class LifeTests
         Assert.Equal(CancelReason.Timeout, play.State.Find("a")!.Cancel);
         play.Put(new AttemptEndedInput(play.Now, "a", 1, AttemptResult.Fail("stopped", "ended early")));
         Assert.Equal("timeout", play.State.Find("a")!.Error!.Code);
-        Assert.Equal("a succeeded", play.GoOn().Words);
+        Assert.Equal("a succeeded", play.Continue().Words);
     }
 
     [Fact]
@@ -112,7 +112,7 @@ public class LifeTests
         play.Now += TimeSpan.FromMinutes(4);
         play.Crash();
         Assert.Equal(Play.Start0.AddMinutes(10), play.State.NextDue);
-        Assert.Equal("w succeeded, a succeeded", play.GoOn().Words);
+        Assert.Equal("w succeeded, a succeeded", play.Continue().Words);
     }
 
     [Fact]
@@ -125,7 +125,7 @@ public class LifeTests
         ).Begin();
         play.Put(new StopInput(play.Now, Ann, "enough"));
         Assert.Equal("a running, w stopped, b stopped, c stopped", play.Words);
-        Assert.Equal("a stopped, w stopped, b stopped, c stopped", play.GoOn().Words);
+        Assert.Equal("a stopped, w stopped, b stopped, c stopped", play.Continue().Words);
         Assert.Equal(("stopped", "enough"), (play.State.Word, play.State.Error!.Message));
     }
 
@@ -193,7 +193,7 @@ public class LifeTests
     {
         var play = new Play($"chain: t\nsteps:\n  a: {{ kind: work, onCrash: {onCrash} }}").Begin();
         play.Crash();
-        play.GoOn();
+        play.Continue();
         Assert.Equal((word, attempts), (play.Word("a"), play.State.Attempts.Count));
     }
 

@@ -45,7 +45,7 @@ public class PauseTests
     {
         var play = Paused();
         Assert.True(play.Answer("a", answer, ("n", Value.Int(7))));
-        play.GoOn();
+        play.Continue();
         Assert.Equal((words, run, Value.Int(n)), (play.Words, play.State.Word, play.State.Root.Variables["n"]));
         Assert.False(play.Answer("a", PauseAnswer.Skip), "a second answer changes nothing");
         Assert.Equal(
@@ -77,7 +77,7 @@ public class PauseTests
         play.Answer("a", PauseAnswer.Skip);
         Assert.Equal(("paused", "pending"), (play.State.Word, play.Word("c")));
         play.Answer("b", PauseAnswer.Fail);
-        Assert.Equal("a skipped, b failed, c succeeded, d succeeded", play.GoOn().Words);
+        Assert.Equal("a skipped, b failed, c succeeded, d succeeded", play.Continue().Words);
     }
 
     [Fact]
@@ -104,7 +104,7 @@ public class PauseTests
         Assert.True(play.Put(new PauseInput(play.Now, Ann, "wait for the office")));
         play.EndOne(play.InFlight.ToList().FindIndex(w => w.Step == "all[0]/e"));
         Assert.False(
-            play.EndOne(play.InFlight.ToList().FindIndex(w => w.Form == WorkForm.Lane)),
+            play.EndOne(play.InFlight.ToList().FindIndex(w => w.Form == EffectKind.Lane)),
             "a turn is not taken while the run is paused"
         );
         Assert.Equal(
@@ -139,7 +139,7 @@ public class PauseTests
                 : AttemptResult.Done()
         ).Run();
         Assert.Equal("a failed, slow running, b skipped", play.Words);
-        Assert.Equal("the run is still going", RunMachine.PlanResume(play.State, ResumeWish.Plain).Refusal);
+        Assert.Equal("the run is still going", RunMachine.PlanResume(play.State, ResumeSelection.Plain).Refusal);
         play.Put(new PauseInput(play.Now, Ann, null));
         broken = false;
         play.Resume();
@@ -155,7 +155,7 @@ public class PauseTests
             (path, _) => path == "a" ? AttemptResult.Fail("test", "broke") : null
         ).Run();
         play.Put(new PauseInput(play.Now, Ann, null));
-        Assert.Empty(RunMachine.PlanResume(play.State, ResumeWish.Plain).Reset);
+        Assert.Empty(RunMachine.PlanResume(play.State, ResumeSelection.Plain).Reset);
         Assert.Contains(
             "“mend” is at work and hangs on a step that would be done again",
             RunMachine.PlanResume(play.State, new(["a"], [])).Refusal,
@@ -172,7 +172,7 @@ public class PauseTests
         play.Crash();
         Assert.Equal(("paused", "crash"), (play.State.Word, play.State.Find("a")!.Error!.Code));
         play.Answer("a", PauseAnswer.Settle);
-        Assert.Equal(("a b", "succeeded"), (play.GoOn().StartedWords, play.State.Word));
+        Assert.Equal(("a b", "succeeded"), (play.Continue().StartedWords, play.State.Word));
     }
 
     [Fact]
@@ -203,7 +203,7 @@ public class PauseTests
         play.Answer("a", PauseAnswer.Retry);
         Assert.Equal(
             ("succeeded", 1, 2),
-            (play.GoOn().State.Word, play.State.Find("a")!.Hold!.Looks, play.State.Find("a")!.Attempt)
+            (play.Continue().State.Word, play.State.Find("a")!.Hold!.Looks, play.State.Find("a")!.Attempt)
         );
     }
 
@@ -227,7 +227,7 @@ public class PauseTests
         var play = new Play("chain: t\nsteps: { a: { kind: work } }").Begin();
         Assert.True(play.Put(new PauseInput(play.Now, Ann, null)));
         Assert.False(play.Put(new PauseInput(play.Now, Bob, null)));
-        play.GoOn();
+        play.Continue();
         Assert.Equal("succeeded", play.State.Word);
         Assert.False(play.Put(new PauseInput(play.Now, Bob, null)));
     }

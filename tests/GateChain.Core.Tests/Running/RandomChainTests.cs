@@ -148,13 +148,13 @@ public class RandomChainTests
                 var answer = Enum.GetValues<PauseAnswer>()[chance.Next(chance.Next(4) == 0 ? 5 : 4)];
                 (string, Value)[] outputs = [("n", Value.Int(1))];
                 // A kind that gives no “n” is not settled with one.
-                var fit = HandOutputs.Wrong(step.Step, Value.Map(outputs)).Count == 0;
+                var fit = ManualOutputs.Wrong(step.Step, Value.Map(outputs)).Count == 0;
                 Assert.True(play.Answer(step.Path, answer, fit ? outputs : []), play.Refusal);
             }
             else if (
                 play.State.IsPaused
                 && chance.Next(20) == 0
-                && RunMachine.PlanResume(play.State, ResumeWish.Plain).Refusal is null
+                && RunMachine.PlanResume(play.State, ResumeSelection.Plain).Refusal is null
             )
             {
                 Resume(play, chance);
@@ -180,7 +180,7 @@ public class RandomChainTests
                 if (
                     paused.Count == 0
                     && play.State.IsPaused
-                    && RunMachine.PlanResume(play.State, ResumeWish.Plain).Refusal is null
+                    && RunMachine.PlanResume(play.State, ResumeSelection.Plain).Refusal is null
                 )
                 {
                     Resume(play, chance);

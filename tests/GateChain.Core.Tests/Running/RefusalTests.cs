@@ -76,7 +76,7 @@ public sealed class RefusalTests
         var play = when switch
         {
             "ended" => Ended(),
-            "stopped" => With(Begun(), Stop).GoOn(),
+            "stopped" => With(Begun(), Stop).Continue(),
             "going" => Begun(),
             "second leg" => With(Paused(), Resume()),
             "paused by ann" => With(Begun(), Pause),

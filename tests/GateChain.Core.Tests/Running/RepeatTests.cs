@@ -81,7 +81,7 @@ public class RepeatTests
         Assert.Equal(play.Now.AddMinutes(1), play.State.NextDue);
         play.Crash();
         Assert.Equal("r running, r[1]/a succeeded", play.Words);
-        play.GoOn();
+        play.Continue();
         Assert.Equal(("succeeded", 2), (play.State.Word, (int)Math.Round((play.Now - Play.Start0).TotalMinutes)));
     }
 
@@ -114,7 +114,7 @@ public class RepeatTests
         var inside = new Play(yaml, (path, _) => path == "r[2]/a" && hangs ? null : AttemptResult.Done()).Run();
         Assert.Equal("r running, r[1]/a succeeded, r[2]/a running", inside.Words);
         hangs = false;
-        Assert.Equal("r failed, r[1]/a succeeded, r[2]/a stopped", inside.GoOn().Words);
+        Assert.Equal("r failed, r[1]/a succeeded, r[2]/a stopped", inside.Continue().Words);
     }
 
     [Fact]

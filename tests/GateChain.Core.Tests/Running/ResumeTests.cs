@@ -184,7 +184,7 @@ public class ResumeTests
         var play = new Play(Diamond, (_, _) => AttemptResult.Done()).Begin();
         play.EndOne();
         play.Put(new StopInput(play.Now, Ann, null));
-        play.GoOn();
+        play.Continue();
         Assert.Equal("a succeeded, b stopped, c stopped, d stopped, tell stopped", play.Words);
         play.Resume();
         Assert.Equal(["b", "c", "d"], play.Started);

@@ -7,7 +7,7 @@ namespace GateChain.Core.Tests.Running;
 /// <summary>Resumes that do more than go on from the failing step.</summary>
 public class ResumeVariantTests
 {
-    static (Play Play, Action Mend) Broken(string yaml, params string[] failing)
+    static (Play Play, Action Fix) Broken(string yaml, params string[] failing)
     {
         var broken = true;
         return (
@@ -41,7 +41,7 @@ public class ResumeVariantTests
     [Fact]
     public void ATokenIsFetchedAgainInEachLegThatNeedsItAndNothingElseThatHangsOnIt()
     {
-        var (play, mend) = Broken(
+        var (play, fix) = Broken(
             """
             chain: t
             steps:
@@ -53,7 +53,7 @@ public class ResumeVariantTests
             """,
             "load"
         );
-        mend();
+        fix();
         play.Resume();
         // load stands behind kept, which stays: it waits for the token all the same.
         Assert.Equal(("token load", "succeeded"), (play.StartedWords, play.State.Word));
@@ -63,12 +63,12 @@ public class ResumeVariantTests
     [Fact]
     public void ALegThatDoesNotNeedItDoesNotFetchIt()
     {
-        var (play, mend) = Broken(
+        var (play, fix) = Broken(
             "chain: t\nsteps:\n  token: { kind: work, onResume: redo }\n  kept: { kind: work }\n  other: "
                 + "{ kind: work }\ngates: [ { from: token, to: kept } ]",
             "other"
         );
-        mend();
+        fix();
         play.Resume();
         Assert.Equal("other", play.StartedWords);
     }
@@ -76,18 +76,18 @@ public class ResumeVariantTests
     [Fact]
     public void AContainerGoesOnOnlyWhenTheTokenIsThere()
     {
-        var (play, mend) = Broken(
+        var (play, fix) = Broken(
             "chain: t\nsteps:\n  token: { kind: work, onResume: redo }\n  e: { kind: each, over: '[1, 2, "
                 + "3]', steps: { x: { kind: work } } }\ngates: [ { from: token, to: e } ]",
             "e[1]/x"
         );
-        mend();
+        fix();
         play.Started.Clear();
         play.Put(
             new ResumeInput(play.Now, Bob, new Dictionary<string, Value>(), new Dictionary<string, Value>(), [], [])
         );
         Assert.Equal(("token", "pending"), (play.StartedWords, play.Word("e")));
-        Assert.Equal("token e[1]/x e[2]/x", play.GoOn().StartedWords);
+        Assert.Equal("token e[1]/x e[2]/x", play.Continue().StartedWords);
     }
 
     [Fact]
@@ -119,8 +119,8 @@ public class ResumeVariantTests
     [Fact]
     public void ARunCanMoveToAReleaseThatItFits()
     {
-        var (play, mend) = Broken(Old, "e[1]/y");
-        mend();
+        var (play, fix) = Broken(Old, "e[1]/y");
+        fix();
         play.Releases["new"] = Play.Read(
             """
             chain: t
@@ -171,20 +171,20 @@ public class ResumeVariantTests
     public void OneThatDoesNotFitIsRefusedWithAList(string yaml, string misfit)
     {
         var (play, _) = Broken(Old, "e[1]/y");
-        Assert.Contains(misfit, RunMachine.PlanResume(play.State, new([], [], Play.Read(yaml))).Misfits);
+        Assert.Contains(misfit, RunMachine.PlanResume(play.State, new([], [], Play.Read(yaml))).Incompatibilities);
     }
 
     [Fact]
     public void AFailureThreeLevelsDownIsResumedWithOneStep()
     {
-        var (play, mend) = Broken(
+        var (play, fix) = Broken(
             "chain: t\nsteps:\n  e: { kind: each, over: '[1, 2]', steps: { g: { kind: group, steps: { r: "
                 + "{ kind: repeat, until: round == 3, limit: 5, steps: { s: { kind: work }, u: { kind: "
                 + "work } }, gates: [ { from: s, to: u } ] } } } } }\n  after: { kind: work }\ngates: "
                 + "[ { from: e, to: after } ]",
             "e[0]/g/r[2]/u"
         );
-        mend();
+        fix();
         play.Resume();
         Assert.Equal(
             ("e[0]/g/r[2]/u e[0]/g/r[3]/s e[0]/g/r[3]/u e[1]/g/r[1]/s", "succeeded"),

@@ -43,7 +43,7 @@ public class RunLifeTests
         play.Put(new StopInput(play.Now, Ann, null));
         play.Put(new AttemptEndedInput(play.Now, "a", 1, AttemptResult.Fail("stopped", "ended")));
         Assert.Equal(("running", "running"), (play.State.Word, play.Word("@end[1]/last")));
-        Assert.Equal("stopped", play.GoOn().State.Word);
+        Assert.Equal("stopped", play.Continue().State.Word);
         Assert.Equal("succeeded", play.Word("@end[1]/last"));
     }
 
@@ -118,7 +118,7 @@ public class RunLifeTests
         play.LetTimePass();
         Assert.True(play.State.IsLate);
         Assert.Equal(("running", Play.Start0.AddHours(1)), (play.Word("@late[1]/tell"), play.State.NextDue));
-        Assert.Equal("succeeded", play.GoOn().State.Word);
+        Assert.Equal("succeeded", play.Continue().State.Word);
         Assert.Single(play.Events, e => e is RunLate);
     }
 
@@ -141,7 +141,7 @@ public class RunLifeTests
         Assert.False(play.Put(new PauseInput(play.Now, Ann, null)));
         Assert.True(play.Put(new ReleaseInput(play.Now)));
         Assert.False(play.Put(new ReleaseInput(play.Now)));
-        Assert.Equal("succeeded", play.GoOn().State.Word);
+        Assert.Equal("succeeded", play.Continue().State.Word);
     }
 
     [Fact]
@@ -171,7 +171,7 @@ public class RunLifeTests
         );
         Assert.Equal(("queued", 2), (play.State.Word, play.State.Leg));
         play.Put(new ReleaseInput(play.Now));
-        Assert.Equal("succeeded", play.GoOn().State.Word);
+        Assert.Equal("succeeded", play.Continue().State.Word);
     }
 
     [Fact]
@@ -196,12 +196,12 @@ public class RunLifeTests
             Assert.Equal(play.State.Ended!.Value.AddMinutes(10), play.State.ResumeAt);
             play.Put(Again(automatic: true));
             Assert.Null(play.State.ResumeAt);
-            play.GoOn();
+            play.Continue();
         }
         Assert.Null(play.State.ResumeAt);
         // A person's resume gives it as many chances again.
         play.Put(Again(automatic: false));
-        Assert.NotNull(play.GoOn().State.ResumeAt);
+        Assert.NotNull(play.Continue().State.ResumeAt);
         Assert.True(play.Put(new StopInput(play.Now, Ann, null)));
         Assert.Equal((null, "failed"), (play.State.ResumeAt, play.State.Word));
     }

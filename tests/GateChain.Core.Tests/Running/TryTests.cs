@@ -30,7 +30,7 @@ public class TryTests
                 Try = TryPlan.For(play.Chain, part, step, known.ToDictionary(k => k.Step), pause ?? []),
             }
         );
-        return play.GoOn();
+        return play.Continue();
     }
 
     [Theory]
@@ -91,7 +91,7 @@ public class TryTests
                 Try = TryPlan.For(play.Chain, TryPart.Only, "b", new Dictionary<string, TakenStep>(), []),
             }
         );
-        Assert.Equal(("b", "succeeded"), (play.GoOn().StartedWords, play.State.Word));
+        Assert.Equal(("b", "succeeded"), (play.Continue().StartedWords, play.State.Word));
     }
 
     [Fact]
@@ -100,9 +100,9 @@ public class TryTests
         var play = Try(TryPart.Whole, "", ["b", "g/out"]);
         Assert.Equal(("paused", "before b, as the try was told to"), (play.State.Word, play.State.Pause!.Message));
         Assert.Equal("a side", string.Join(' ', play.Started.Order(StringComparer.Ordinal)));
-        play.Resume().GoOn();
+        play.Resume().Continue();
         Assert.Equal(("paused", "g/out"), (play.State.Word, play.State.Pause!.Before));
-        play.Resume().GoOn();
+        play.Resume().Continue();
         Assert.Equal("succeeded", play.State.Word);
         Assert.All(play.State.AllSteps, s => Assert.Equal(s.Path == "alarm" ? 0 : 1, s.Attempt));
     }

@@ -170,7 +170,7 @@ public class DueAndFireTests
         Assert.InRange(delays.Count(d => d < TimeSpan.FromMinutes(1)), 20, 90);
         // It fires at the end of its delay, and not before.
         var due = At("2026-11-23T07:00:00Z");
-        var memory = new DueMemory(due.AddHours(-1), due.AddHours(-1), due.AddHours(-1));
+        var memory = new DueProgress(due.AddHours(-1), due.AddHours(-1), due.AddHours(-1));
         Assert.Empty(DuePlan.At("t", source, memory, due + delays[7] - TimeSpan.FromSeconds(1)).Now);
         Assert.Equal(due, Assert.Single(DuePlan.At("t", source, memory, due + delays[7]).Now).Due);
     }

@@ -13,7 +13,7 @@ public class TriggerProblemTests
 {
     const string Calendars = "dairy: { yearly: 12-25 }\n";
 
-    static readonly TriggerSurroundings Beside = new(
+    static readonly TriggerContext Beside = new(
         new[]
         {
             "chain: intake\nparams: { day: { type: timestamp }, most: { type: int, default: 1 } }\n"
@@ -203,7 +203,7 @@ public class TriggerProblemTests
     public void IsToldWithCodePlaceAndSentence(string text, string place, string expected)
     {
         var problems = Check(text);
-        var shown = problems.Select(p => $"{p.Line}:{p.Column} {p.Code} {p.Message} ({p.Mend})").ToList();
+        var shown = problems.Select(p => $"{p.Line}:{p.Column} {p.Code} {p.Message} ({p.Fix})").ToList();
         Assert.True(
             shown.Exists(p => p.StartsWith($"{place} {expected.TrimEnd(')')}", StringComparison.Ordinal)),
             string.Join("\n", shown)

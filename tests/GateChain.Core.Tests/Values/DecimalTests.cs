@@ -223,12 +223,12 @@ public class DecimalTests
         "a binary number is not exact: write it as a text, decimal('…'), or say decimal(string(…)) where "
             + "its digits are meant"
     )]
-    public void WhatWouldRoundIsRefusedWithTheWayToSayIt(string text, string problem, string? mend)
+    public void WhatWouldRoundIsRefusedWithTheWayToSayIt(string text, string problem, string? fix)
     {
         var found = Assert.Single(
             Expression.Parse(text).Expression!.Check(CelType.Object(new Dictionary<string, CelType>())).Problems
         );
-        Assert.Equal((problem, mend), (found.Message, found.Mend));
+        Assert.Equal((problem, fix), (found.Message, found.Fix));
     }
 
     [Theory]

@@ -56,7 +56,7 @@ public sealed partial class DesignerTests
     public async Task ATryPausesWhereItIsToldAndGoesOn()
     {
         await OpenAsync();
-        await _page.Locator("[data-step='load'] .title").ClickAsync();
+        await ChooseAsync("load");
         await _page.Locator(".designcanvas").FocusAsync();
         await _page.Keyboard.PressAsync("p");
         await _page.GetByRole(AriaRole.Button, new() { Name = "Try", Exact = true }).ClickAsync();
@@ -104,7 +104,7 @@ public sealed partial class DesignerTests
         await _page.EmulateMediaAsync(new() { ColorScheme = scheme == "dark" ? ColorScheme.Dark : ColorScheme.Light });
         await _service.Client.SaveDraftAsync("empty", 0, "chain: empty\nsteps: {}\n");
         await _page.GotoAsync("/chains/empty/design");
-        await _page.GetByText("Nothing is here yet.").WaitForAsync();
+        await _page.GetByText("This chain has no steps yet.").WaitForAsync();
         await Browser.CheckAccessAsync(_page, $"empty ({scheme})");
         await _page.GotoAsync("/chains");
         await _page.GetByRole(AriaRole.Button, new() { Name = "New chain…" }).ClickAsync();
@@ -112,7 +112,7 @@ public sealed partial class DesignerTests
         await Browser.CheckAccessAsync(_page, $"new chain ({scheme})");
         await OpenAsync();
         await Browser.CheckAccessAsync(_page, $"the chain ({scheme})");
-        await _page.Locator("[data-step='load'] .title").ClickAsync();
+        await ChooseAsync("load");
         foreach (
             var section in new[]
             {

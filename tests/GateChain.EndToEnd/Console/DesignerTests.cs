@@ -52,6 +52,13 @@ public sealed partial class DesignerTests : IAsyncLifetime
         await (page ?? _page).Locator(".step").First.WaitForAsync();
     }
 
+    // The inspector shows the chain until the step is chosen.
+    async Task ChooseAsync(string step)
+    {
+        await _page.Locator($"[data-step='{step}'] .title").ClickAsync();
+        await Expect(_page.Locator($"[data-step='{step}']")).ToHaveAttributeAsync("data-chosen", "true");
+    }
+
     async Task<string> DraftAsync() => (await _service.Client.DraftAsync("t")).Source;
 
     // An edit takes a moment to be one, and “saved” may still be said of the one before.
@@ -137,7 +144,7 @@ public sealed partial class DesignerTests : IAsyncLifetime
         await Expect(other.GetByLabel("Differences")).ToContainTextAsync("set.shell");
         await Expect(other.GetByLabel("Differences")).ToContainTextAsync("Bob's");
         await Browser.CheckAccessAsync(other, "a conflict");
-        await other.GetByRole(AriaRole.Button, new() { Name = "Go on with mine" }).ClickAsync();
+        await other.GetByRole(AriaRole.Button, new() { Name = "Continue with mine" }).ClickAsync();
         await Expect(other.Locator(".savedstate")).ToHaveTextAsync("✓ saved");
         await Expect(_page.Locator(".designhead .crumb")).ToHaveTextAsync("Bob's");
         Assert.Contains(await _service.Client.DraftHistoryAsync("t"), d =>
@@ -157,7 +164,7 @@ public sealed partial class DesignerTests : IAsyncLifetime
         await Expect(_page.Locator("[data-gate='look-load']")).ToHaveCountAsync(2);
         await Expect(_page.Locator("[data-gate='look-load']").Last).ToContainTextAsync("on failure");
         // An edit on the canvas does not move the cursor of the source.
-        await _page.Locator("[data-step='look'] .title").ClickAsync();
+        await ChooseAsync("look");
         await Title(_page).FillAsync("Look at it");
         await Expect(source).ToContainTextAsync("title: Look at it");
         await DraftIsAsync(draft =>

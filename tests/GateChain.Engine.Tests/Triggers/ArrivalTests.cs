@@ -173,7 +173,7 @@ public class ArrivalTests
             async () =>
             {
                 await PassAsync(house, 30);
-                return (await house.Engine.TriggerDesk.ListAsync()).Any(t =>
+                return (await house.Engine.TriggerService.ListAsync()).Any(t =>
                     t.Troubles.Any(s => s.Contains(what, StringComparison.Ordinal))
                 );
             },
@@ -184,7 +184,7 @@ public class ArrivalTests
 
     static SeenFile File_(string name, int version = 1) => new($"/in/{name}", name, 1, Start, $"v{version}");
 
-    static ArrivalMemory Memory(string? ready = null, int? together = null) =>
+    static ArrivalTracker Memory(string? ready = null, int? together = null) =>
         new(
             new(
                 "in/*",
@@ -197,7 +197,7 @@ public class ArrivalTests
             )
         );
 
-    static string Look(ArrivalMemory memory, double second, params SeenFile[] files)
+    static string Look(ArrivalTracker memory, double second, params SeenFile[] files)
     {
         var step = memory.Look(new(files, [], true), Start.AddSeconds(second));
         return string.Join(" | ", step.Fires.Select(f => string.Join(" ", f.Select(x => $"{x.Name}{x.Version}"))))

@@ -118,7 +118,7 @@ public class KeptAndBackfillTests
     public async Task ABackfillFiresForWhatHasNoRunYetOneAfterTheOther()
     {
         await using var house = await TriggerHouse.OpenAsync(Daily, Counting, "2026-11-23T12:00:00Z");
-        var order = new BackfillOrder(
+        var order = new BackfillOptions(
             TriggerHouse.Moment("2026-11-20T00:00:00Z"),
             TriggerHouse.Moment("2026-12-01T00:00:00Z"),
             5
@@ -172,7 +172,7 @@ public class KeptAndBackfillTests
     public async Task APausedOneGoesOnAfterARestartAndAStoppedOneDoesNot()
     {
         await using var house = await TriggerHouse.OpenAsync(Daily, Counting, "2026-11-23T12:00:00Z");
-        var order = new BackfillOrder(
+        var order = new BackfillOptions(
             TriggerHouse.Moment("2026-11-20T00:00:00Z"),
             TriggerHouse.Moment("2026-11-24T00:00:00Z")
         );

@@ -109,7 +109,7 @@ public class OutcomeAndWatchTests
         async Task LookAsync(int looks)
         {
             await TriggerHouse.UntilAsync(
-                () => Task.FromResult((house.Engine.Sources.Find("see") as WatchLooks)?.Looks >= looks),
+                () => Task.FromResult((house.Engine.Sources.Find("see") as WatchProbes)?.Looks >= looks),
                 $"{looks} looks"
             );
         }

@@ -252,13 +252,13 @@ public sealed class SourceAndTargetTests(Servers.Databases databases) : IDisposa
     // What an earlier attempt has committed before the service ended is not read again, and nothing is doubled.
     [Theory]
     [MemberData(nameof(Types))]
-    public Task ALoadThatWasCutOffGoesOn(string type) => GoOnAsync(type, null, "note going on behind line 301");
+    public Task ALoadThatWasCutOffGoesOn(string type) => ContinueAsync(type, null, "note going on behind line 301");
 
     // Somebody may have tidied up, or a server have lost what it had said was written.
     [Theory]
     [MemberData(nameof(Types))]
     public Task ALoadWhoseStageIsNotWholeAnyMoreBeginsAnew(string type) =>
-        GoOnAsync(
+        ContinueAsync(
             type,
             "DELETE FROM STAGE WHERE id = 7",
             "note the rows of the earlier attempt are not in the stage any more; it begins anew"
@@ -267,7 +267,7 @@ public sealed class SourceAndTargetTests(Servers.Databases databases) : IDisposa
     [Theory]
     [MemberData(nameof(Types))]
     public Task ALoadWhoseStageIsGoneBeginsAnew(string type) =>
-        GoOnAsync(
+        ContinueAsync(
             type,
             "DROP TABLE STAGE",
             "note the rows of the earlier attempt are not in the stage any more; it begins anew"
@@ -337,7 +337,7 @@ public sealed class SourceAndTargetTests(Servers.Databases databases) : IDisposa
         Assert.Equal($"{before + 1_000}", await AskAsync($"SELECT count(*) AS c FROM {_table}"));
     }
 
-    async Task GoOnAsync(string type, string? meanwhile, string said)
+    async Task ContinueAsync(string type, string? meanwhile, string said)
     {
         databases.Connect(_bench, type);
         _bench.Write("in.csv", Csv(1_000));

@@ -105,7 +105,7 @@ public sealed class SqlTests : IDisposable
     [InlineData("connection: db", "GC1005")]
     public void SettingsAreCheckedBeforeAnythingRuns(string set, string code)
     {
-        var around = new Surroundings(
+        var around = new WorkspaceContext(
             new Dictionary<string, string> { ["db"] = "sqlite" },
             new HashSet<string> { "query.sql" },
             new Dictionary<string, Core.Chains.ChainInterface>(),

@@ -23,7 +23,7 @@ public abstract class JournalContract(IStorePlace place) : StoreContract(place)
     {
         var run = await NewRunAsync();
         var claim = Assert.Single(await Store.Ownership.ClaimUnendedAsync());
-        Assert.Equal((run, 2), (claim.Head.Id, claim.Epoch));
+        Assert.Equal((run, 2), (claim.Run.Id, claim.Epoch));
         Assert.Equal(AppendOutcome.Fenced, await AppendAsync(run, 2, epoch: 1));
         Assert.Equal(AppendOutcome.Written, await AppendAsync(run, 3, "mine", epoch: 2));
         Assert.Equal("1:born 3:mine", await RowsAsync(run));
@@ -48,19 +48,19 @@ public abstract class JournalContract(IStorePlace place) : StoreContract(place)
     public async Task ThereIsOneRunForAnOccasion(bool claimed)
     {
         var call = new Core.Identity.RunOrigin.Call(9, "a/b", 2);
-        RunHead Of(long run, string key) => Head(run) with { Origin = call.Word, OriginKey = key };
+        StoredRun Of(long run, string key) => Head(run) with { Origin = call.Word, OriginKey = key };
         var first = await Store.Runs.NextIdAsync();
-        Assert.Equal(AppendOutcome.Written, await AppendAsync(first, 1, head: Of(first, call.Key)));
+        Assert.Equal(AppendOutcome.Written, await AppendAsync(first, 1, stored: Of(first, call.Key)));
         // Wherever the line of the first one lies.
         if (claimed)
             await Store.Ownership.ClaimAsync(first);
         var second = await Store.Runs.NextIdAsync();
-        Assert.Equal(AppendOutcome.Taken, await AppendAsync(second, 1, head: Of(second, call.Key)));
+        Assert.Equal(AppendOutcome.Taken, await AppendAsync(second, 1, stored: Of(second, call.Key)));
         Assert.Null(await Store.Runs.FindAsync(second));
         Assert.Equal("", await RowsAsync(second));
         Assert.Equal(first, (await Store.Runs.FindByOriginAsync(call.Key))!.Id);
         var other = await Store.Runs.NextIdAsync();
-        Assert.Equal(AppendOutcome.Written, await AppendAsync(other, 1, head: Of(other, "call:9:3:a/b")));
+        Assert.Equal(AppendOutcome.Written, await AppendAsync(other, 1, stored: Of(other, "call:9:3:a/b")));
     }
 
     [Fact]
@@ -115,8 +115,8 @@ public abstract class JournalContract(IStorePlace place) : StoreContract(place)
         await using var young = await OpenAnotherAsync();
         // Behind the opening of the young one.
         Assert.Equal(AppendOutcome.Written, await AppendAsync(run, 2, "old"));
-        Assert.Equal((run, 2), (await young.Ownership.ClaimAsync(run)) is var c ? (c!.Head.Id, c.Epoch) : default);
-        Assert.Equal(AppendOutcome.Fenced, await AppendAsync(run, 3, "late", head: Head(run, "failed")));
+        Assert.Equal((run, 2), (await young.Ownership.ClaimAsync(run)) is var c ? (c!.Run.Id, c.Epoch) : default);
+        Assert.Equal(AppendOutcome.Fenced, await AppendAsync(run, 3, "late", stored: Head(run, "failed")));
         young.Journal.Append(new(run, 2, 3, "new"u8.ToArray(), Head(run, "succeeded", Epoch), Listener2));
         Assert.Equal(AppendOutcome.Written, await Listener2.Outcome(run, 3));
         Assert.Equal(

@@ -3,9 +3,9 @@ namespace GateChain.Storage.Tests.Contract;
 /// <summary>News of runs stand with the decision that made them, until all consumers have handled them.</summary>
 public abstract class OutboxContract(IStorePlace place) : StoreContract(place)
 {
-    async Task<AppendOutcome> AppendAsync(long run, long seq, string state, params RunNewsKind[] news)
+    async Task<AppendOutcome> AppendAsync(long run, long seq, string state, params RunNotificationKind[] notification)
     {
-        Store.Journal.Append(new(run, 1, seq, [1], Head(run, state), Listener) { News = news });
+        Store.Journal.Append(new(run, 1, seq, [1], Head(run, state), Listener) { Notifications = notification });
         return await Listener.Outcome(run, seq).WaitAsync(TimeSpan.FromSeconds(20));
     }
 
@@ -19,13 +19,13 @@ public abstract class OutboxContract(IStorePlace place) : StoreContract(place)
     public async Task NewsAreWrittenWithTheirDecisionAndNotWithoutIt()
     {
         await Store.Outbox.OpenAsync(["a"]);
-        await AppendAsync(1, 1, "running", RunNewsKind.Started);
+        await AppendAsync(1, 1, "running", RunNotificationKind.Started);
         await AppendAsync(1, 2, "running");
-        await AppendAsync(2, 1, "paused", RunNewsKind.Started, RunNewsKind.Paused);
-        await AppendAsync(1, 3, "failed", RunNewsKind.Late, RunNewsKind.Ended);
+        await AppendAsync(2, 1, "paused", RunNotificationKind.Started, RunNotificationKind.Paused);
+        await AppendAsync(1, 3, "failed", RunNotificationKind.Late, RunNotificationKind.Ended);
         // Another node has taken it over: what this one decides is not news.
         await Store.Ownership.ClaimAsync(2);
-        Assert.Equal(AppendOutcome.Fenced, await AppendAsync(2, 2, "failed", RunNewsKind.Ended));
+        Assert.Equal(AppendOutcome.Fenced, await AppendAsync(2, 2, "failed", RunNotificationKind.Ended));
         const string all =
             "1.1 Started running, 2.1 Started paused, 2.1 Paused paused, 1.3 Late failed, 1.3 Ended failed";
         Assert.Equal(all, await RowsAsync());
@@ -39,7 +39,7 @@ public abstract class OutboxContract(IStorePlace place) : StoreContract(place)
     {
         await Store.Outbox.OpenAsync(["a", "b"]);
         for (var i = 1; i <= 3; i++)
-            await AppendAsync(1, i, $"s{i}", RunNewsKind.Late);
+            await AppendAsync(1, i, $"s{i}", RunNotificationKind.Late);
         Store.Outbox.Handled("a", 3);
         Store.Outbox.Handled("b", 1);
         // An end in good order writes what was handled.
@@ -53,8 +53,8 @@ public abstract class OutboxContract(IStorePlace place) : StoreContract(place)
     public async Task OneThatIsNewBeginsNowAndOneThatIsGoneHoldsNothingBack()
     {
         await Store.Outbox.OpenAsync(["slow"]);
-        await AppendAsync(1, 1, "running", RunNewsKind.Started);
-        await AppendAsync(1, 2, "failed", RunNewsKind.Ended);
+        await AppendAsync(1, 1, "running", RunNotificationKind.Started);
+        await AppendAsync(1, 2, "failed", RunNotificationKind.Ended);
         await ReopenAsync();
         var cursors = await Store.Outbox.OpenAsync(["new"]);
         Assert.Equal(2, Assert.Single(cursors).Value);
@@ -69,9 +69,9 @@ public abstract class OutboxContract(IStorePlace place) : StoreContract(place)
     {
         await Store.Outbox.OpenAsync(["a"]);
         for (var i = 1; i <= 300; i++)
-            await AppendAsync(1, i, "s", RunNewsKind.Late);
+            await AppendAsync(1, i, "s", RunNotificationKind.Late);
         Store.Outbox.Handled("a", 299);
-        await AppendAsync(1, 301, "s", RunNewsKind.Late);
+        await AppendAsync(1, 301, "s", RunNotificationKind.Late);
         Assert.Equal("1.300 Late s, 1.301 Late s", await RowsAsync());
     }
 }

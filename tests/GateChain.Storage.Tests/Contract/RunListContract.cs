@@ -10,14 +10,14 @@ public abstract class RunListContract(IStorePlace place) : StoreContract(place)
     {
         for (var i = 0; i < 5; i++)
             await NewRunAsync(i % 2 == 0 ? "even" : "odd");
-        await AppendAsync(3, 2, head: Head(3, "failed", Epoch.AddHours(1), "even") with { Error = "broke", Leg = 2 });
+        await AppendAsync(3, 2, stored: Head(3, "failed", Epoch.AddHours(1), "even") with { Error = "broke", Leg = 2 });
         var third = (await Store.Runs.FindAsync(3))!;
         Assert.Equal(("failed", "broke", 2), (third.State, third.Error, third.Leg));
         Assert.Equal([5, 4, 3, 2, 1], await IdsAsync(new()));
         Assert.Equal([5, 3, 1], await IdsAsync(new(Chain: "even")));
         Assert.Equal([3], await IdsAsync(new(State: "failed")));
         Assert.Equal([2, 1], await IdsAsync(new(Before: 3)));
-        Assert.Equal([1, 2, 4, 5], (await Store.Ownership.ClaimUnendedAsync()).Select(c => c.Head.Id));
+        Assert.Equal([1, 2, 4, 5], (await Store.Ownership.ClaimUnendedAsync()).Select(c => c.Run.Id));
         Assert.Null(await Store.Runs.FindAsync(99));
     }
 
@@ -32,7 +32,7 @@ public abstract class RunListContract(IStorePlace place) : StoreContract(place)
             await AppendAsync(
                 run,
                 2,
-                head: Head(run, "failed", Epoch) with
+                stored: Head(run, "failed", Epoch) with
                 {
                     ResumeAt = days is { } d ? Epoch.AddDays(d) : null,
                 }
@@ -54,7 +54,7 @@ public abstract class RunListContract(IStorePlace place) : StoreContract(place)
     public async Task ListsAreThoseOfAModelWhereverTheLinesLie(int seed, int size)
     {
         var random = new Random(seed);
-        var (model, seqs) = (new SortedDictionary<long, RunHead>(), new Dictionary<long, long>());
+        var (model, seqs) = (new SortedDictionary<long, StoredRun>(), new Dictionary<long, long>());
         for (var i = 0; i < 400; i++)
         {
             // Twice as many new runs as changes of old ones; the sizes make some be sorted in meanwhile.
@@ -65,7 +65,7 @@ public abstract class RunListContract(IStorePlace place) : StoreContract(place)
                 : (DateTimeOffset?)null;
             DateTimeOffset? again =
                 state == "failed" && random.Next(2) == 0 ? DateTimeOffset.UnixEpoch.AddDays(i) : null;
-            var head = old is not null
+            var stored = old is not null
                 ? old with
                 {
                     State = state,
@@ -75,7 +75,7 @@ public abstract class RunListContract(IStorePlace place) : StoreContract(place)
                     Error = state == "failed" ? "it “broke”" : null,
                     Late = random.Next(2) == 0,
                 }
-                : new RunHead(
+                : new StoredRun(
                     await Store.Runs.NextIdAsync(),
                     Chains[random.Next(Chains.Length)],
                     "hash",
@@ -92,14 +92,14 @@ public abstract class RunListContract(IStorePlace place) : StoreContract(place)
                         : null,
                     Origin: "person"
                 );
-            if (old is null && head.Parent is { } call)
-                head = head with { Origin = "call", OriginKey = $"call:{call.Run}:{call.Attempt}:{call.Step}" };
-            model[head.Id] = head;
-            var seq = seqs[head.Id] = seqs.GetValueOrDefault(head.Id) + 1;
-            Store.Journal.Append(new(head.Id, 1, seq, new byte[random.Next(size + 1)], head, Listener));
+            if (old is null && stored.Parent is { } call)
+                stored = stored with { Origin = "call", OriginKey = $"call:{call.Run}:{call.Attempt}:{call.Step}" };
+            model[stored.Id] = stored;
+            var seq = seqs[stored.Id] = seqs.GetValueOrDefault(stored.Id) + 1;
+            Store.Journal.Append(new(stored.Id, 1, seq, new byte[random.Next(size + 1)], stored, Listener));
             Assert.Equal(
                 AppendOutcome.Written,
-                await Listener.Outcome(head.Id, seq).WaitAsync(TimeSpan.FromSeconds(20))
+                await Listener.Outcome(stored.Id, seq).WaitAsync(TimeSpan.FromSeconds(20))
             );
             if (i % 10 == 0)
                 await CompareAsync();

@@ -42,7 +42,7 @@ public abstract class StoreContract(IStorePlace place) : IAsyncLifetime
     /// <summary>Opens another one beside it, as a second owner does.</summary>
     protected Task<IStore> OpenAnotherAsync() => place.OpenAsync();
 
-    protected static RunHead Head(
+    protected static StoredRun Head(
         long id,
         string state = "running",
         DateTimeOffset? ended = null,
@@ -56,7 +56,7 @@ public abstract class StoreContract(IStorePlace place) : IAsyncLifetime
     protected async Task<long> NewRunAsync(string chain = "c")
     {
         var id = await Store.Runs.NextIdAsync();
-        Assert.Equal(AppendOutcome.Written, await AppendAsync(id, 1, "born", head: Head(id, chain: chain)));
+        Assert.Equal(AppendOutcome.Written, await AppendAsync(id, 1, "born", stored: Head(id, chain: chain)));
         return id;
     }
 
@@ -65,11 +65,11 @@ public abstract class StoreContract(IStorePlace place) : IAsyncLifetime
         long seq,
         string body = "x",
         long epoch = 1,
-        RunHead? head = null,
+        StoredRun? stored = null,
         AppendExtras? extras = null
     )
     {
-        Store.Journal.Append(new(run, epoch, seq, Encoding.UTF8.GetBytes(body), head, Listener) { Extras = extras });
+        Store.Journal.Append(new(run, epoch, seq, Encoding.UTF8.GetBytes(body), stored, Listener) { Extras = extras });
         return Listener.Outcome(run, seq).WaitAsync(TimeSpan.FromSeconds(20));
     }
 

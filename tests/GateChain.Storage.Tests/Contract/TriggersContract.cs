@@ -76,7 +76,7 @@ public abstract class TriggersContract(IStorePlace place) : StoreContract(place)
         await Store.Outbox.OpenAsync(["one"]);
         var number = await Store.Triggers.RecordAsync(Fire("a", FireFate.Refused));
         var row = Assert.Single(await Store.Outbox.ReadAsync(0, 10));
-        Assert.Equal((RunNewsKind.Refused, 0L, number!.Value, "c"), (row.Kind, row.Run, row.Seq, row.Chain));
+        Assert.Equal((RunNotificationKind.Refused, 0L, number!.Value, "c"), (row.Kind, row.Run, row.Seq, row.Chain));
         var said = new AuditLine(Noon, Actor.Person("Maeve"), "hold on", "everything");
         await Store.Triggers.SetHoldAsync("", new("", "Maeve", Noon, "moving"), said);
         await ReopenAsync();

@@ -26,7 +26,7 @@ public sealed class SqliteFileTests : IAsyncDisposable
     async Task<long> NewRunAsync()
     {
         var id = await _store.Runs.NextIdAsync();
-        var head = new RunHead(
+        var stored = new StoredRun(
             id,
             "c",
             "hash",
@@ -38,13 +38,13 @@ public sealed class SqliteFileTests : IAsyncDisposable
             "{}",
             null
         );
-        Assert.Equal(AppendOutcome.Written, await Append(id, 1, "born", head));
+        Assert.Equal(AppendOutcome.Written, await Append(id, 1, "born", stored));
         return id;
     }
 
-    Task<AppendOutcome> Append(long run, long seq, string body = "x", RunHead? head = null)
+    Task<AppendOutcome> Append(long run, long seq, string body = "x", StoredRun? stored = null)
     {
-        _store.Journal.Append(new(run, 1, seq, Encoding.UTF8.GetBytes(body), head, _listener));
+        _store.Journal.Append(new(run, 1, seq, Encoding.UTF8.GetBytes(body), stored, _listener));
         return _listener.Outcome(run, seq).WaitAsync(TimeSpan.FromSeconds(20));
     }
 

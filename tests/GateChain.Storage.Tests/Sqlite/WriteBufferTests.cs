@@ -7,7 +7,7 @@ using Microsoft.Data.Sqlite;
 namespace GateChain.Storage.Tests.Sqlite;
 
 /// <summary>What is new lies in blocks for all runs, and is sorted in by run later: nobody may notice.</summary>
-public sealed class JournalTailTests : IDisposable
+public sealed class WriteBufferTests : IDisposable
 {
     readonly TempFolder _folder = new();
 
@@ -54,8 +54,8 @@ public sealed class JournalTailTests : IDisposable
             {
                 var done = new TaskCompletionSource<AppendOutcome>(TaskCreationOptions.RunContinuationsAsynchronously);
                 _waiting[run] = done;
-                var head = seq == 1 || seq == rows ? Head(run, seq) : null;
-                store.Journal.Append(new(run, 1, seq, Body(run, seq), head, this));
+                var listed = seq == 1 || seq == rows ? Head(run, seq) : null;
+                store.Journal.Append(new(run, 1, seq, Body(run, seq), listed, this));
                 if (await done.Task != AppendOutcome.Written)
                     Wrong.Add($"{run}/{seq} was not written");
                 Written[run] = seq;
@@ -64,7 +64,7 @@ public sealed class JournalTailTests : IDisposable
             }
         }
 
-        public static RunHead Head(long run, long seq) =>
+        public static StoredRun Head(long run, long seq) =>
             new(
                 run,
                 run % 2 == 0 ? "even" : "odd",
@@ -97,8 +97,8 @@ public sealed class JournalTailTests : IDisposable
             var behind = await store.Journal.ReadAsync(run, after: last / 2).Select(r => r.Seq).ToListAsync();
             if (!behind.SequenceEqual(rows.Where(r => r.Seq > last / 2).Select(r => r.Seq)))
                 wrong.Add($"{run} behind {last / 2}");
-            var head = await store.Runs.FindAsync(run);
-            if (head is null || head != Head(run, head.Ended is null ? 1 : rows.Count))
+            var listed = await store.Runs.FindAsync(run);
+            if (listed is null || listed != Head(run, listed.Ended is null ? 1 : rows.Count))
                 wrong.Add($"{run} has another head");
             if (await store.Runs.ListAsync(new(Before: run + 1, Limit: 1)) is not [{ } first] || first.Id != run)
                 wrong.Add($"{run} is not listed");

@@ -81,7 +81,7 @@ sealed class GuardReader(KindCatalogue kinds, ProblemList problems)
                 ProblemKinds.UnknownKind,
                 kindName.Span,
                 $"there is no probe “{kindName.Text}”",
-                Nearest.Mend(kindName.Text, names) ?? "probes: " + string.Join(", ", names)
+                Nearest.Fix(kindName.Text, names) ?? "probes: " + string.Join(", ", names)
             );
             return null;
         }

@@ -184,7 +184,7 @@ sealed class MapReader(MappingNode map, ProblemList problems, string what)
             ProblemKinds.UnknownChoice,
             scalar.Span,
             $"“{key}” is one of {string.Join(", ", words)}, and this is “{scalar.Text}”",
-            Nearest.Mend(scalar.Text, words)
+            Nearest.Fix(scalar.Text, words)
         );
         return absent;
     }
@@ -201,7 +201,7 @@ sealed class MapReader(MappingNode map, ProblemList problems, string what)
         }
         var (expression, problem) = Expressions.Expression.Parse(scalar.Text);
         if (problem is not null)
-            problems.Add(ProblemKinds.BadExpression, scalar.Within(problem.Span), problem.Said, problem.Mend);
+            problems.Add(ProblemKinds.BadExpression, scalar.Within(problem.Span), problem.Said, problem.Fix);
         return expression is null ? null : new(expression, scalar.Within);
     }
 
@@ -209,8 +209,8 @@ sealed class MapReader(MappingNode map, ProblemList problems, string what)
     public bool Knows(string key) => _known.Contains(key);
 
     /// <summary>Adds a problem for each key nobody asked for.</summary>
-    /// <param name="mend">Where a key belongs instead; null for no idea.</param>
-    public void End(Func<string, string?>? mend = null)
+    /// <param name="fix">Where a key belongs instead; null for no idea.</param>
+    public void End(Func<string, string?>? fix = null)
     {
         foreach (var (key, _) in map.Entries)
         {
@@ -220,9 +220,7 @@ sealed class MapReader(MappingNode map, ProblemList problems, string what)
                     ProblemKinds.UnknownKey,
                     key.Span,
                     $"{what} has no key “{key.Text}”",
-                    mend?.Invoke(key.Text)
-                        ?? Nearest.Mend(key.Text, _known)
-                        ?? $"known here: {string.Join(", ", _known)}"
+                    fix?.Invoke(key.Text) ?? Nearest.Fix(key.Text, _known) ?? $"known here: {string.Join(", ", _known)}"
                 );
             }
         }

@@ -135,7 +135,7 @@ sealed class ScopeReader
                 ProblemKinds.BadBranch,
                 branch.Span,
                 message,
-                Nearest.Mend(branch.Text, from.Branches.Select(b => b.Name))
+                Nearest.Fix(branch.Text, from.Branches.Select(b => b.Name))
             );
         }
         return gate;
@@ -160,7 +160,7 @@ sealed class ScopeReader
                 ProblemKinds.GateToNowhere,
                 name.Span,
                 $"a gate leads {key} “{name.Text}”, and there is no such step in this scope",
-                Nearest.Mend(name.Text, steps.Select(s => s.Id))
+                Nearest.Fix(name.Text, steps.Select(s => s.Id))
             );
         }
 
@@ -192,7 +192,7 @@ sealed class ScopeReader
                     ProblemKinds.UnknownChoice,
                     word.Span,
                     $"“on” is one of {string.Join(", ", words)}, or a list of them",
-                    Nearest.Mend(text, words)
+                    Nearest.Fix(text, words)
                 );
             }
             on |= outcome ?? GateOutcomes.None;
@@ -255,7 +255,7 @@ sealed class ScopeReader
                 ProblemKinds.UnknownType,
                 typeName.Span,
                 $"there is no type “{typeName.Text}”",
-                Nearest.Mend(typeName.Text, CelType.FileNames)
+                Nearest.Fix(typeName.Text, CelType.FileNames)
             );
             return null;
         }

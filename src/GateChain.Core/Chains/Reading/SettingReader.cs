@@ -28,7 +28,7 @@ static class SettingReader
                     key.Span,
                     $"{what} has no setting “{key.Text}”",
                     elsewhere?.Invoke(key.Text)
-                        ?? Nearest.Mend(key.Text, shape.Members.Select(m => m.Name))
+                        ?? Nearest.Fix(key.Text, shape.Members.Select(m => m.Name))
                         ?? (
                             shape.Members.Count == 0
                                 ? null
@@ -134,7 +134,7 @@ static class SettingReader
         {
             var (template, mistakes) = Template.Parse(scalar.Text);
             foreach (var mistake in mistakes)
-                problems.Add(ProblemKinds.BadExpression, scalar.Within(mistake.Span), mistake.Said, mistake.Mend);
+                problems.Add(ProblemKinds.BadExpression, scalar.Within(mistake.Span), mistake.Said, mistake.Fix);
             return mistakes.Count > 0 ? null
                 : template.IsLiteral ? new LiteralSetting(scalar.Span, Value.String(template.Literal))
                 : new TemplateSetting(scalar.Span, template, scalar.Within, shape.IsHtml);
@@ -148,7 +148,7 @@ static class SettingReader
                 ProblemKinds.UnknownChoice,
                 scalar.Span,
                 $"{what} is one of {string.Join(", ", shape.Choices)}, and this is “{scalar.Text}”",
-                Nearest.Mend(scalar.Text, shape.Choices)
+                Nearest.Fix(scalar.Text, shape.Choices)
             );
             return null;
         }
@@ -158,7 +158,7 @@ static class SettingReader
             return null;
         }
         // The setting stays: a release that had it before there was a bound can still be read.
-        if (value.Value.Kind == ValueKind.Int && shape.Misfit(value.Value.AsInt) is { } misfit)
+        if (value.Value.Kind == ValueKind.Int && shape.Incompatibility(value.Value.AsInt) is { } misfit)
             problems.Add(ProblemKinds.WrongValue, scalar.Span, $"{what}: {misfit}");
         return new LiteralSetting(scalar.Span, value.Value);
     }

@@ -87,7 +87,7 @@ sealed class StepReader(KindCatalogue kinds, ProblemList problems, ScopeReader s
                 ProblemKinds.UnknownKind,
                 name.Span,
                 $"there is no kind “{name.Text}”",
-                Nearest.Mend(name.Text, kinds.Names) ?? "kinds: " + string.Join(", ", kinds.Names)
+                Nearest.Fix(name.Text, kinds.Names) ?? "kinds: " + string.Join(", ", kinds.Names)
             );
         }
         return kind;

@@ -32,7 +32,7 @@ static class NodeReader
                 ProblemKinds.BadYaml,
                 new(0, 1),
                 $"the text begins with a byte order mark; save it as UTF-8 without one",
-                new Mend("remove it", "")
+                new Fix("remove it", "")
             );
             return null;
         }

@@ -41,7 +41,7 @@ sealed partial class Decider
         var (value, parts) = gate.When.Expression.EvaluateExplained(Names(source.Scope));
         return value.Kind == ValueKind.Bool
             ? (value.AsBool, new(parts))
-            : (false, new(parts, Shortfall.Of(gate.When.Expression, parts, value)));
+            : (false, new(parts, ExpressionExplanation.Of(gate.When.Expression, parts, value)));
     }
 
     // An expression that gives an error is never taken for false.

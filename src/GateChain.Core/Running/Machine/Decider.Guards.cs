@@ -41,13 +41,13 @@ sealed partial class Decider
 
     void Woken(WakeInput wake)
     {
-        if (state.Find(wake.Step) is { Phase: StepPhase.Held, IsLooking: false } step && !HeldBack(step))
+        if (state.Find(wake.Step) is { Phase: StepPhase.Held, IsLooking: false } step && !IsBlockedByPause(step))
             AskGuard(step, woken: true);
     }
 
     void Judge(StepState step, int look, Value probes)
     {
-        var names = new StateNames(state, step.Scope, at, bounds, limit.Evaluation) { Probes = probes };
+        var names = new RunBindings(state, step.Scope, at, bounds, limit.Evaluation) { Probes = probes };
         var parts = new List<PartValue>();
         var rules = step.Step.Guard!.Rules;
         for (var i = 0; i < rules.Count; i++)
@@ -58,7 +58,8 @@ sealed partial class Decider
                 parts.AddRange(looked);
                 if (value.Kind != ValueKind.Bool)
                 {
-                    var why = $"the guard can't be decided: {Shortfall.Of(when.Expression, looked, value)}";
+                    var why =
+                        $"the guard can't be decided: {ExpressionExplanation.Of(when.Expression, looked, value)}";
                     Emit(new GuardLooked(step.Path, look, probes, Verdict.Fail, i, parts, why, null));
                     Fail(step, new("expression", why, when.Expression.Text));
                     return;
@@ -75,7 +76,7 @@ sealed partial class Decider
         }
     }
 
-    static string? MessageOf(Setting? message, INames names) =>
+    static string? MessageOf(Setting? message, IBindings names) =>
         message?.Evaluate(names) is not { } value ? null
         : value.IsError ? $"(the message can't be computed: {value.AsError.Message})"
         : ValueText.ToPlainString(value);
@@ -114,7 +115,7 @@ sealed partial class Decider
         switch (looked.Verdict)
         {
             // Let in while the run is paused, it waits on its threshold until the run goes on.
-            case Verdict.Proceed when HeldBack(step):
+            case Verdict.Proceed when IsBlockedByPause(step):
                 break;
             case Verdict.Proceed:
                 Enter(step);
@@ -149,7 +150,7 @@ sealed partial class Decider
 
     void LaneTurn(LaneInput turn)
     {
-        if (state.Find(turn.Step) is { Phase: StepPhase.Queued } step && !HeldBack(step))
+        if (state.Find(turn.Step) is { Phase: StepPhase.Queued } step && !IsBlockedByPause(step))
             StartAttempt(step);
     }
 
@@ -162,7 +163,7 @@ sealed partial class Decider
         // Most steps expect nothing; they pass here at every end.
         if (step.Step.Expect.Count == 0)
             return (ExpectVerdict.Accept, null);
-        var names = new StateNames(state, step.Scope, at, bounds, limit.Evaluation)
+        var names = new RunBindings(state, step.Scope, at, bounds, limit.Evaluation)
         {
             Result = result.Outputs,
             Probes = step.Hold?.Probes,
@@ -176,7 +177,8 @@ sealed partial class Decider
                     step,
                     new(
                         "expression",
-                        $"an expect rule can't be decided: {Shortfall.Of(rule.When.Expression, names, value)}",
+                        "an expect rule can't be decided: "
+                            + ExpressionExplanation.Of(rule.When.Expression, names, value),
                         rule.When.Expression.Text
                     ),
                     result.Outputs,

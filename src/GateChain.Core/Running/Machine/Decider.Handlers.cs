@@ -71,7 +71,7 @@ sealed partial class Decider
                     new(
                         "expression",
                         $"output “{output.Name}”: "
-                            + $"{tooBig ?? Shortfall.Of(output.Expression, Names(state.Root), value)}",
+                            + $"{tooBig ?? ExpressionExplanation.Of(output.Expression, Names(state.Root), value)}",
                         output.Expression.Text
                     )
                 );

@@ -9,7 +9,7 @@ namespace GateChain.Core.Running.Machine;
 sealed partial class Decider
 {
     /// <summary>Whether a step must not begin anything new because the run is paused. Handlers go on.</summary>
-    public bool HeldBack(StepState step) => state.IsPaused && !step.Scope.IsHandler;
+    public bool IsBlockedByPause(StepState step) => state.IsPaused && !step.Scope.IsHandler;
 
     void PauseRun(PauseInput pause)
     {
@@ -53,7 +53,7 @@ sealed partial class Decider
                 break;
         }
         if (!state.IsPaused)
-            GoOn(state.Root);
+            Continue(state.Root);
     }
 
     static string Because(AnswerInput answer) => answer.Message is { } why ? $": {why}" : "";

@@ -12,7 +12,7 @@ sealed partial class Decider
     void Resume(ResumeInput resume)
     {
         var chain = resume.Release is { } release ? state.ChainOf(release) : null;
-        var plan = ResumePlan.For(state, resume.Wish(chain));
+        var plan = ResumePlan.For(state, resume.Selection(chain));
         var inChildren = resume.From.Where(p => state.Find(p) is null).ToList();
         Emit(
             new LegStarted(
@@ -34,10 +34,10 @@ sealed partial class Decider
             )
         );
         if (!resume.Queued)
-            GoOnInLeg();
+            ContinueInLeg();
     }
 
-    void GoOnInLeg()
+    void ContinueInLeg()
     {
         var leg = state.Resumes[^1];
         if (leg.Release is not null)
@@ -49,7 +49,7 @@ sealed partial class Decider
             foreach (var gate in leg.Undecided)
                 DecideAgain(gate);
         }
-        GoOn(state.Root);
+        Continue(state.Root);
     }
 
     void DecideAgain(GateName gate)
@@ -83,7 +83,7 @@ sealed partial class Decider
     /// <param name="scope">The scope.</param>
     /// <param name="afterPause">Whether what waits on its threshold is asked about again; what changed during a pause
     /// was not heard.</param>
-    public void GoOn(ScopeState scope, bool afterPause = true)
+    public void Continue(ScopeState scope, bool afterPause = true)
     {
         foreach (var step in scope.Steps)
         {
@@ -92,21 +92,21 @@ sealed partial class Decider
                 case StepPhase.Pending:
                     _work.Enqueue(new(WorkKind.Look, step, null));
                     break;
-                case StepPhase.Queued when afterPause && !HeldBack(step):
+                case StepPhase.Queued when afterPause && !IsBlockedByPause(step):
                     Emit(new StepQueued(step.Path, step.Step.Lane!));
                     break;
                 case StepPhase.Held
-                    when step is { IsLooking: false, Hold.Latest.Verdict: Verdict.Proceed } && !HeldBack(step):
+                    when step is { IsLooking: false, Hold.Latest.Verdict: Verdict.Proceed } && !IsBlockedByPause(step):
                     Enter(step);
                     break;
                 case StepPhase.Held
                     when afterPause
                         && step is { IsLooking: false, Hold.Latest.Verdict: Verdict.Hold }
-                        && !HeldBack(step):
+                        && !IsBlockedByPause(step):
                     AskGuard(step, woken: true);
                     break;
                 case StepPhase.Running:
-                    GoOnInside(step, afterPause);
+                    ContinueInside(step, afterPause);
                     break;
                 default:
                     break;
@@ -115,15 +115,15 @@ sealed partial class Decider
         EndIfSettled(scope);
     }
 
-    void GoOnInside(StepState step, bool afterPause = true)
+    void ContinueInside(StepState step, bool afterPause = true)
     {
         if (step.Inner is not null)
-            GoOn(step.Inner, afterPause);
+            Continue(step.Inner, afterPause);
         foreach (var iteration in step.Each?.Opened.Where(i => i is { IsOpen: true }) ?? [])
-            GoOn(iteration!, afterPause);
+            Continue(iteration!, afterPause);
         if (step.Repeat?.Current is { } round)
-            GoOn(round, afterPause);
-        GoOnLater(step);
+            Continue(round, afterPause);
+        ContinueLater(step);
     }
 
     /// <summary>A container or call of an earlier leg goes on with what is settled in it.</summary>
@@ -141,7 +141,7 @@ sealed partial class Decider
             inputs = computed;
         }
         Emit(new ContainerReopened(step.Path, inputs, step.Step.Timeout is { } timeout ? at + timeout : null));
-        GoOnInside(step);
+        ContinueInside(step);
     }
 
     /// <summary>

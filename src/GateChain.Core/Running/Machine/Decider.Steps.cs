@@ -31,7 +31,7 @@ sealed partial class Decider
         {
             case JoinVerdict.Wait:
                 break;
-            case JoinVerdict.Release when HeldBack(step) || PausesBefore(step):
+            case JoinVerdict.Release when IsBlockedByPause(step) || PausesBefore(step):
                 break;
             case JoinVerdict.Release:
                 Release(step);
@@ -72,7 +72,7 @@ sealed partial class Decider
     {
         var inputs = step.Step.Settings.Constant
             ?? step.Step.Settings.Evaluate(
-                new StateNames(state, step.Scope, at, bounds, limit.Evaluation) { Probes = step.Hold?.Probes }
+                new RunBindings(state, step.Scope, at, bounds, limit.Evaluation) { Probes = step.Hold?.Probes }
             );
         if (inputs.IsError)
         {
@@ -188,7 +188,7 @@ sealed partial class Decider
     {
         if (retry.When is null)
             return true;
-        var names = new StateNames(state, step.Scope, at, bounds, limit.Evaluation) { Error = error };
+        var names = new RunBindings(state, step.Scope, at, bounds, limit.Evaluation) { Error = error };
         var value = retry.When.Expression.Evaluate(names);
         if (value.Kind == ValueKind.Bool)
             return value.AsBool;
@@ -196,7 +196,7 @@ sealed partial class Decider
             new RunWarned(
                 step.Path,
                 "retry.when gave no bool, so there is no further attempt: "
-                    + $"{Shortfall.Of(retry.When.Expression, names, value)}"
+                    + $"{ExpressionExplanation.Of(retry.When.Expression, names, value)}"
             )
         );
         return false;
@@ -225,7 +225,7 @@ sealed partial class Decider
         if (step.Step.Assignments.Count == 0)
             return null;
         var assigned = new Dictionary<string, Value>();
-        var names = new StateNames(state, step.Scope, at, bounds, limit.Evaluation)
+        var names = new RunBindings(state, step.Scope, at, bounds, limit.Evaluation)
         {
             Result = result,
             Assigned = assigned,
@@ -245,7 +245,7 @@ sealed partial class Decider
             {
                 return new(
                     "expression",
-                    $"assign {assignment.Name}: {Shortfall.Of(assignment.Expression, names, value)}",
+                    $"assign {assignment.Name}: {ExpressionExplanation.Of(assignment.Expression, names, value)}",
                     assignment.Expression.Text
                 );
             }

@@ -65,7 +65,7 @@ sealed partial class Decider
                 Emit(new CancelAsked(step.Path, CancelReason.Stop));
             foreach (var inner in step.InnerScopes.Where(i => i.IterationOutcome is null))
                 Close(inner, reason);
-            GoOnLater(step);
+            ContinueLater(step);
         }
     }
 
@@ -109,7 +109,7 @@ sealed partial class Decider
             {
                 HaltStep(inner);
             }
-            GoOnLater(step);
+            ContinueLater(step);
         }
     }
 }

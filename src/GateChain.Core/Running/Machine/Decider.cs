@@ -27,7 +27,7 @@ sealed partial class Decider(RunState state, DateTimeOffset at, Bounds bounds, T
     {
         Look,
         ScopeEnded,
-        GoOn,
+        Continue,
     }
 
     readonly record struct Work(WorkKind Kind, StepState? Step, ScopeState? Scope);
@@ -146,8 +146,8 @@ sealed partial class Decider(RunState state, DateTimeOffset at, Bounds bounds, T
                 case WorkKind.Look:
                     Look(work.Step!);
                     break;
-                case WorkKind.GoOn:
-                    ControlKind.Of(work.Step!.Step).GoOn(this, work.Step);
+                case WorkKind.Continue:
+                    ControlKind.Of(work.Step!.Step).Continue(this, work.Step);
                     break;
                 default:
                     ScopeEnded(work.Scope!);
@@ -168,17 +168,17 @@ sealed partial class Decider(RunState state, DateTimeOffset at, Bounds bounds, T
         foreach (var handler in state.Handlers)
         {
             if (handler.Scope.Unsettled > 0)
-                GoOn(handler.Scope, afterPause: false);
+                Continue(handler.Scope, afterPause: false);
             else
                 WarnOfFailed(handler.Scope);
         }
         if (state.RootEnd is not { } end)
-            GoOn(state.Root, afterPause: false);
+            Continue(state.Root, afterPause: false);
         else
             HandleEnd(end);
     }
 
-    public StateNames Names(ScopeState scope) => new(state, scope, at, bounds, limit.Evaluation);
+    public RunBindings Names(ScopeState scope) => new(state, scope, at, bounds, limit.Evaluation);
 
     /// <summary>
     /// Whether this decision has become so long that what would go on at once is left to the next one: in between, a
@@ -232,7 +232,7 @@ sealed partial class Decider(RunState state, DateTimeOffset at, Bounds bounds, T
         if (state.Leg == 1)
             OpenScope(state.Root);
         else
-            GoOnInLeg();
+            ContinueInLeg();
     }
 
     public void OpenScope(ScopeState scope)
@@ -326,9 +326,9 @@ sealed partial class Decider(RunState state, DateTimeOffset at, Bounds bounds, T
     }
 
     /// <summary>A container opens what can be opened in it, or ends, when it is its turn in the work list.</summary>
-    public void GoOnLater(StepState step)
+    public void ContinueLater(StepState step)
     {
         if (step.Each is not null || step.Repeat is not null)
-            _work.Enqueue(new(WorkKind.GoOn, step, null));
+            _work.Enqueue(new(WorkKind.Continue, step, null));
     }
 }

@@ -55,7 +55,7 @@ static class Refusals
                     + $"{state.Id}{(state.Outcome == Outcome.Succeeded ? $" --from '{step.Path}'" : "")}"
             );
         }
-        if (answer.Answer == PauseAnswer.Settle && Misfit(state, answer.Step, answer.Outputs) is { } misfit)
+        if (answer.Answer == PauseAnswer.Settle && Incompatibility(state, answer.Step, answer.Outputs) is { } misfit)
             return misfit;
         return step.Phase == StepPhase.Paused ? null : Refused.Conflict(NotPaused(step));
     }
@@ -87,24 +87,24 @@ static class Refusals
             );
         }
         var to = resume.Release is { } release ? state.ChainOf(release) : null;
-        var plan = ResumePlan.For(state, resume.Wish(to));
+        var plan = ResumePlan.For(state, resume.Selection(to));
         if (resume.From.FirstOrDefault(resume.Skip.Contains) is { } both)
             return new(RefusalKind.Invalid, $"“{both}” can't be done again and passed over at once", []);
         foreach (var (path, outputs) in resume.Settle)
         {
             if (outputs.Kind != ValueKind.Map)
                 return new(RefusalKind.Invalid, $"the outputs for “{path}” are a mapping of names to values", []);
-            if (Misfit(state, path, outputs) is { } misfit)
+            if (Incompatibility(state, path, outputs) is { } misfit)
                 return misfit;
         }
         return plan.Refusal is { } why
-            ? new(RefusalKind.Conflict, $"run {state.Id} can't be resumed: {why}", plan.Misfits)
+            ? new(RefusalKind.Conflict, $"run {state.Id} can't be resumed: {why}", plan.Incompatibilities)
             : null;
     }
 
     // What a person gives in the place of a kind's outputs is what that kind would give.
-    static Refused? Misfit(RunState state, string path, Value outputs) =>
-        state.Find(path)?.Step is { } step && HandOutputs.Wrong(step, outputs) is { Count: > 0 } wrong
+    static Refused? Incompatibility(RunState state, string path, Value outputs) =>
+        state.Find(path)?.Step is { } step && ManualOutputs.Wrong(step, outputs) is { Count: > 0 } wrong
             ? new(RefusalKind.Invalid, $"“{path}” can't be settled so: {string.Join("; ", wrong)}", wrong)
             : null;
 }

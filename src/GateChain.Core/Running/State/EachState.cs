@@ -58,7 +58,7 @@ public sealed class EachState(IReadOnlyList<Value> items)
         return each;
     }
 
-    internal EachState Twin()
+    internal EachState Clone()
     {
         var twin = new EachState(Items)
         {

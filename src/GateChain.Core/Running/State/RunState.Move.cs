@@ -23,7 +23,7 @@ sealed partial class RunState
                 )
         );
         var moved = new Dictionary<ScopeState, ScopeState>();
-        Carry(old, Root, moved);
+        Migrate(old, Root, moved);
         // Assignments go on counting for what still exists.
         var assignments = _assignments.ToList();
         _assignments.Clear();
@@ -38,7 +38,7 @@ sealed partial class RunState
         _last = null;
     }
 
-    void Carry(ScopeState from, ScopeState to, Dictionary<ScopeState, ScopeState> moved)
+    void Migrate(ScopeState from, ScopeState to, Dictionary<ScopeState, ScopeState> moved)
     {
         moved[from] = to;
         (to.IterationOutcome, to.IterationError, to.Collected, to.Started, to.Ended, to.IsOpen) = (
@@ -55,11 +55,11 @@ sealed partial class RunState
                 continue;
             (target.SkipInLeg, target.SettleInLeg) = (step.SkipInLeg, step.SettleInLeg);
             if (step.IsSettled || step.GoesOn)
-                Carry(step, target, moved);
+                Migrate(step, target, moved);
         }
     }
 
-    void Carry(StepState from, StepState to, Dictionary<ScopeState, ScopeState> moved)
+    void Migrate(StepState from, StepState to, Dictionary<ScopeState, ScopeState> moved)
     {
         to.Take(from);
         if (from.IsSettled)
@@ -73,17 +73,17 @@ sealed partial class RunState
         if (from.Inner is { } group)
         {
             to.Inner = new(inner, to, -1, Value.Null);
-            Carry(group, to.Inner, moved);
+            Migrate(group, to.Inner, moved);
         }
         if (from.Each is { } each)
         {
-            to.Each = each.Twin();
+            to.Each = each.Clone();
             for (var i = 0; i < each.Opened.Length; i++)
             {
                 if (each.Opened[i] is not { } iteration)
                     continue;
                 to.Each.Opened[i] = new(inner, to, i, iteration.Item);
-                Carry(iteration, to.Each.Opened[i]!, moved);
+                Migrate(iteration, to.Each.Opened[i]!, moved);
             }
         }
         if (from.Repeat is { } repeat)
@@ -95,7 +95,7 @@ sealed partial class RunState
             {
                 var twin = new ScopeState(inner, to, round.Index, Value.Null, to.Repeat.Variables);
                 to.Repeat.Opened.Add(twin);
-                Carry(round, twin, moved);
+                Migrate(round, twin, moved);
             }
         }
     }

@@ -23,7 +23,7 @@ public enum StepPhase
 public sealed partial class StepState(Step step, ScopeState scope)
 {
     /// <summary>What most steps never have: a run may hold very many steps.</summary>
-    sealed class Rare
+    sealed class RareFields
     {
         public string? Note;
         public string? Leftover;
@@ -40,7 +40,7 @@ public sealed partial class StepState(Step step, ScopeState scope)
     }
 
     string? _path;
-    Rare? _rare;
+    RareFields? _rare;
     Moment _started,
         _ended,
         _due;

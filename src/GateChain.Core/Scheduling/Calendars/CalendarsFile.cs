@@ -84,7 +84,7 @@ public sealed class CalendarsFile
                     ProblemKinds.UnknownCalendar,
                     name.Span,
                     $"there is no calendar “{name.Text}”",
-                    Nearest.Mend(name.Text, calendars.Keys.Concat(map.Map.Entries.Select(e => e.Key.Text)))
+                    Nearest.Fix(name.Text, calendars.Keys.Concat(map.Map.Entries.Select(e => e.Key.Text)))
                 );
             }
             return found;

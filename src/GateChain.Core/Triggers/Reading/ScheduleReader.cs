@@ -188,6 +188,6 @@ static class ScheduleReader
             ProblemKinds.UnknownCalendar,
             span,
             $"there is no calendar “{name}”",
-            Nearest.Mend(name, calendars.Names) ?? "declare it in calendars.yaml"
+            Nearest.Fix(name, calendars.Names) ?? "declare it in calendars.yaml"
         );
 }

@@ -196,7 +196,7 @@ sealed class SourceReader(KindCatalogue kinds, Func<string, string?> attachment,
                 ProblemKinds.UnknownChoice,
                 word.Span,
                 $"“is” holds {string.Join(", ", OutcomeSource.Words)}, and this is “{word.Text}”",
-                Nearest.Mend(word.Text, OutcomeSource.Words)
+                Nearest.Fix(word.Text, OutcomeSource.Words)
             );
         }
         var children = map.Flag("children");

@@ -8,7 +8,7 @@ namespace GateChain.Kinds.Load.Targets;
 /// A table that is written in one transaction, each batch behind a savepoint: rows are written once, and the database
 /// itself sees to it that all of them count or none. After a crash the work begins anew.
 /// </summary>
-sealed class StraightTarget : TableTarget
+sealed class DirectTarget : TableTarget
 {
     readonly TableRows _rows;
     readonly StageTable _stage;
@@ -17,7 +17,7 @@ sealed class StraightTarget : TableTarget
     /// <param name="stage">Where an earlier attempt of another way may have left rows.</param>
     /// <param name="table">The table's name.</param>
     /// <param name="fields">The source's fields of a row.</param>
-    public StraightTarget(
+    public DirectTarget(
         Session session,
         StageTable stage,
         string table,
@@ -31,7 +31,7 @@ sealed class StraightTarget : TableTarget
         _rows = new(session, session.Dialect.QuoteTable(table), columns, lines: null, fields);
     }
 
-    protected override string? GoOn(WorkMark? mark, string fingerprint)
+    protected override string? Continue(WorkMark? mark, string fingerprint)
     {
         if (mark is null)
             return null;

@@ -130,7 +130,7 @@ static class LoadTargets
                     : $"rows gather in a stage beside {into.Table}: {staged}"
             );
             return staged is null
-                ? new StraightTarget(session, stage, into.Table, names, reader.Fields, context)
+                ? new DirectTarget(session, stage, into.Table, names, reader.Fields, context)
                 : new StagedTarget(session, stage, names, reader.Fields, context);
 
             // As the settings say, else as the source has it, else a text.

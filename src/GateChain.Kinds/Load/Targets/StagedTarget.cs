@@ -41,7 +41,7 @@ sealed class StagedTarget : TableTarget
         return begun;
     }
 
-    protected override string? GoOn(WorkMark? mark, string fingerprint)
+    protected override string? Continue(WorkMark? mark, string fingerprint)
     {
         if (mark is not null && mark.Fingerprint == fingerprint)
         {

@@ -19,13 +19,13 @@ abstract class TableTarget(Session session, AttemptContext context) : LoadTarget
     {
         Marks.Prepare();
         var mark = Marks.Find(null);
-        return mark is { Done: true } ? (ValueJson.TryParse(mark.Result!), null) : (null, GoOn(mark, fingerprint));
+        return mark is { Done: true } ? (ValueJson.TryParse(mark.Result!), null) : (null, Continue(mark, fingerprint));
     }
 
     /// <summary>What an earlier attempt has left is taken up, or cleared; gives how far it got.</summary>
     /// <param name="mark">Its mark; null for none.</param>
     /// <param name="fingerprint">What the work is done from now.</param>
-    protected abstract string? GoOn(WorkMark? mark, string fingerprint);
+    protected abstract string? Continue(WorkMark? mark, string fingerprint);
 
     /// <summary>Drops a stage, and the note that it is there.</summary>
     protected void Drop(StageTable stage)

@@ -35,7 +35,8 @@ sealed class CallKind : ControlKind
                     Value.EmptyMap,
                     new(
                         "expression",
-                        $"input “{input.Name}”: {Shortfall.Of(input.Expression, run.Names(step.Scope), value)}",
+                        $"input “{input.Name}”: "
+                            + ExpressionExplanation.Of(input.Expression, run.Names(step.Scope), value),
                         input.Expression.Text
                     )
                 );

@@ -39,10 +39,10 @@ abstract class ControlKind
     public virtual void DueCame(Decider run, StepState step) => run.TimeOut(step);
 
     /// <summary>Its time is up, and all in it has been asked to end.</summary>
-    public virtual void EndLate(Decider run, StepState step) => run.GoOnLater(step);
+    public virtual void EndLate(Decider run, StepState step) => run.ContinueLater(step);
 
     /// <summary>A container opens what can be opened in it, or ends when nothing is left.</summary>
-    public virtual void GoOn(Decider run, StepState step) { }
+    public virtual void Continue(Decider run, StepState step) { }
 
     /// <summary>Everything in one of a container's scopes is settled.</summary>
     public virtual void ScopeEnded(Decider run, StepState step, ScopeState scope) { }

@@ -24,7 +24,7 @@ sealed class DecideKind : ControlKind
                     step,
                     new(
                         "expression",
-                        $"branch “{branch.Name}”: {Shortfall.Of(branch.When!.Expression, parts, value)}",
+                        $"branch “{branch.Name}”: {ExpressionExplanation.Of(branch.When!.Expression, parts, value)}",
                         branch.When.Expression.Text
                     ),
                     looks: looks

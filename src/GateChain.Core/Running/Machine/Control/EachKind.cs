@@ -16,7 +16,11 @@ sealed class EachKind : ControlKind
         {
             run.Fail(
                 step,
-                new("expression", $"over: {Shortfall.Of(over, run.Names(step.Scope), items, "list")}", over.Text)
+                new(
+                    "expression",
+                    $"over: {ExpressionExplanation.Of(over, run.Names(step.Scope), items, "list")}",
+                    over.Text
+                )
             );
             return;
         }
@@ -27,13 +31,13 @@ sealed class EachKind : ControlKind
         }
         run.Begin(step, inputs, due);
         run.Emit(new EachOpened(step.Path, items));
-        GoOn(run, step);
+        Continue(run, step);
     }
 
     /// <summary>
     /// Opens iterations as far as <c>parallel</c> and <c>tolerate</c> allow, and ends the each when none is left.
     /// </summary>
-    public override void GoOn(Decider run, StepState step)
+    public override void Continue(Decider run, StepState step)
     {
         if (step.Phase != StepPhase.Running || step.Each is not { } each)
             return;
@@ -42,7 +46,7 @@ sealed class EachKind : ControlKind
         bool Exhausted() => !rule.Tolerate.Allows(each.Failed, each.Items.Count);
         while (
             !closing
-            && !run.HeldBack(step)
+            && !run.IsBlockedByPause(step)
             && !Exhausted()
             && each.InFlight < rule.Parallel
             && (each.Again.Count > 0 || each.Next < each.Items.Count)
@@ -53,7 +57,7 @@ sealed class EachKind : ControlKind
             run.Emit(new IterationOpened(step.Path, index));
             var scope = each.Opened[index]!;
             if (again)
-                run.GoOn(scope);
+                run.Continue(scope);
             else
                 run.OpenScope(scope);
         }
@@ -148,7 +152,7 @@ sealed class EachKind : ControlKind
             {
                 (outcome, error) = (
                     Outcome.Failed,
-                    $"collect: {Shortfall.Of(collect.Expression, run.Names(scope), value)}"
+                    $"collect: {ExpressionExplanation.Of(collect.Expression, run.Names(scope), value)}"
                 );
             }
             else if ((run.Bounds.Refuse(value) ?? run.NoRoomFor(value)) is { } tooBig)
@@ -161,6 +165,6 @@ sealed class EachKind : ControlKind
             }
         }
         run.Emit(new IterationSettled(step.Path, scope.Index, outcome, collected, error));
-        run.GoOnLater(step);
+        run.ContinueLater(step);
     }
 }

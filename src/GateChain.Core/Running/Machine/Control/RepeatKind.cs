@@ -12,20 +12,20 @@ sealed class RepeatKind : ControlKind
     public override void Start(Decider run, StepState step, Value inputs, DateTimeOffset? due)
     {
         run.Begin(step, inputs, due);
-        GoOn(run, step);
+        Continue(run, step);
     }
 
     // Between two rounds it rests.
     public override void DueCame(Decider run, StepState step)
     {
         if (step.Repeat?.Next is { } next && next <= run.At && step.Cancel is CancelReason.None)
-            GoOn(run, step);
+            Continue(run, step);
         else
             base.DueCame(run, step);
     }
 
     /// <summary>Opens the next round if there is to be one, and ends the repeat if not.</summary>
-    public override void GoOn(Decider run, StepState step)
+    public override void Continue(Decider run, StepState step)
     {
         if (step is not { Phase: StepPhase.Running, Repeat: { Current: null } repeat })
             return;
@@ -35,11 +35,11 @@ sealed class RepeatKind : ControlKind
             run.EndAttempt(step, new(Outputs(repeat, atLimit: false), new("stopped", "ended between two rounds")));
             return;
         }
-        if (repeat.Next > run.At || run.HeldBack(step))
+        if (repeat.Next > run.At || run.IsBlockedByPause(step))
             return;
         if (rule.While is { } condition)
         {
-            var names = new StateNames(run.State, step.Scope, run.At, run.Bounds, run.Limit.Evaluation)
+            var names = new RunBindings(run.State, step.Scope, run.At, run.Bounds, run.Limit.Evaluation)
             {
                 Round = repeat.Opened.Count + 1,
                 Assigned = repeat.Variables,
@@ -53,7 +53,7 @@ sealed class RepeatKind : ControlKind
                         Outputs(repeat, atLimit: false),
                         new(
                             "expression",
-                            $"while: {Shortfall.Of(condition.Expression, names, value)}",
+                            $"while: {ExpressionExplanation.Of(condition.Expression, names, value)}",
                             condition.Expression.Text
                         )
                     )
@@ -122,7 +122,11 @@ sealed class RepeatKind : ControlKind
             {
                 (outcome, error) = (
                     Outcome.Failed,
-                    new("expression", $"until: {Shortfall.Of(until.Expression, parts, value)}", until.Expression.Text)
+                    new(
+                        "expression",
+                        $"until: {ExpressionExplanation.Of(until.Expression, parts, value)}",
+                        until.Expression.Text
+                    )
                 );
             }
         }
@@ -145,7 +149,7 @@ sealed class RepeatKind : ControlKind
             if (rule.Pause > TimeSpan.Zero && !ends)
                 run.Emit(new RoundsRest(step.Path, run.At + rule.Pause));
             else
-                run.GoOnLater(step);
+                run.ContinueLater(step);
         }
     }
 }
