@@ -244,7 +244,7 @@ static class Loads
         }
     }
 
-    // What the rounds before have taken is given back, and the kernel begins anew with the highest.
+    // What the rounds before have taken is given back, and the kernel begins again with the highest.
     static void ForgetPeak()
     {
         GC.Collect(2, GCCollectionMode.Aggressive, blocking: true, compacting: true);

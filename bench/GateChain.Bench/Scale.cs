@@ -168,7 +168,7 @@ static class Scale
         });
     }
 
-    /// <summary>A run of very many events, cut off near its end: how long until it goes on.</summary>
+    /// <summary>A run of very many events, cut off near its end: how long until it continues.</summary>
     public static async Task RecoveryAsync(int events)
     {
         // Eight events an iteration: opened, two steps started and settled, a gate, settled, and a variable.
@@ -219,7 +219,7 @@ static class Scale
         );
     }
 
-    /// <summary>Runs in flight when the service ended: how long until all go on.</summary>
+    /// <summary>Runs in flight when the service ended: how long until all continue.</summary>
     public static async Task RunsAsync(int runs)
     {
         using var place = new Place();

@@ -91,8 +91,8 @@ public sealed record GatePlaceInfo(string Scope, int Index, string From, string 
 /// particular.</param>
 /// <param name="Docs">Where the docs tell of its kind, relative to the project.</param>
 /// <param name="Format">The message with <c>{0}</c> where the first of its arguments stands.</param>
-/// <param name="Arguments">What stands in it: names, types, numbers, and words that hang on them.</param>
-/// <param name="Edit">The mend as a change of the file, where one change does it.</param>
+/// <param name="Arguments">What stands in it: names, types, numbers, and words that depend on them.</param>
+/// <param name="Edit">The fix as a change of the file, where one change does it.</param>
 public sealed record ProblemInfo(
     string Code,
     string Severity,

@@ -41,7 +41,7 @@ public sealed record StageInfo(string Stage, long? Run, string? Step, string? St
 /// <summary>A secret, without its value.</summary>
 /// <param name="By">Who set it last.</param>
 /// <param name="Readable">Whether the key at hand is the one it was encrypted with; if not, it has to be set
-/// anew.</param>
+/// again.</param>
 /// <param name="UsedBy">The connections that name it.</param>
 public sealed record SecretInfo(
     string Name,

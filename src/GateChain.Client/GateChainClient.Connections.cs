@@ -23,7 +23,7 @@ public sealed partial class GateChainClient
         $"api/connections/{Uri.EscapeDataString(name)}/{action}"
         + (area is null ? "" : $"?area={Uri.EscapeDataString(area)}");
 
-    /// <summary>Tells which stages of loads stand in a database, and clears those that nobody goes on with.</summary>
+    /// <summary>Tells which stages of loads stand in a database, and clears those that no run needs.</summary>
     /// <param name="name">The connection's name.</param>
     /// <param name="request">What is cleared.</param>
     /// <param name="area">The folder that declares it; null when there is one of that name only.</param>

@@ -124,7 +124,7 @@ public sealed partial class GateChainClient : IDisposable
     public Task<RunSummary> TryAsync(string chain, TryRequest request, CancellationToken cancel = default) =>
         PostAsync<RunSummary>($"{Of(chain)}/try", request, cancel);
 
-    /// <summary>Checks a chain file in its surroundings; nothing is stored.</summary>
+    /// <summary>Checks a chain file in its workspace context; nothing is stored.</summary>
     public Task<IReadOnlyList<ProblemInfo>> CheckDraftAsync(CheckRequest request, CancellationToken cancel = default) =>
         PostAsync<IReadOnlyList<ProblemInfo>>("api/design/check", request, cancel);
 
@@ -193,7 +193,7 @@ public sealed partial class GateChainClient : IDisposable
     public Task<RunDetail> RunAsync(long id, int? leg = null, CancellationToken cancel = default) =>
         GetAsync<RunDetail>($"api/runs/{id}{(leg is null ? "" : $"?leg={leg}")}", cancel);
 
-    /// <summary>How far the steps have got that are at work, by path.</summary>
+    /// <summary>How far the steps have got that are running, by path.</summary>
     public Task<Dictionary<string, ProgressInfo>> ProgressAsync(long id, CancellationToken cancel = default) =>
         GetAsync<Dictionary<string, ProgressInfo>>($"api/runs/{id}/progress", cancel);
 
@@ -220,7 +220,7 @@ public sealed partial class GateChainClient : IDisposable
             cancel
         );
 
-    /// <summary>Goes on with a run from its checkpoint, in a new leg.</summary>
+    /// <summary>Continues with a run from its checkpoint, in a new leg.</summary>
     public Task<RunSummary> ResumeAsync(long id, ResumeRequest request, CancellationToken cancel = default) =>
         PostAsync<RunSummary>($"api/runs/{id}/resume", request, cancel);
 
@@ -228,7 +228,7 @@ public sealed partial class GateChainClient : IDisposable
     public Task<PlanInfo> PlanAsync(long id, ResumeRequest request, CancellationToken cancel = default) =>
         PostAsync<PlanInfo>($"api/runs/{id}/plan", request, cancel);
 
-    /// <summary>Tries again to go on with a stranded run.</summary>
+    /// <summary>Tries again to continue with a stranded run.</summary>
     public Task<RunSummary> RecoverAsync(long id, CancellationToken cancel = default) =>
         PostAsync<RunSummary>($"api/runs/{id}/recover", new { }, cancel);
 

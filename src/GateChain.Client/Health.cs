@@ -16,7 +16,7 @@ public sealed record LaneSeatInfo(long Run, string Step);
 /// <summary>How the service fares.</summary>
 /// <param name="Status"><c>ok</c>, or <c>held</c> while nothing can be written.</param>
 /// <param name="Trouble">What keeps it from writing.</param>
-/// <param name="Stranded">Runs that are not going on though they have not ended.</param>
+/// <param name="Stranded">Runs that are not continuing though they have not ended.</param>
 /// <param name="Programs">What programs of steps can reach: a sentence.</param>
 /// <param name="Held">Why nothing starts by itself; null when it does.</param>
 /// <param name="Refused">Fires of the last day that could not start a run, and due times by whose <c>dueBy</c> none had

@@ -25,10 +25,10 @@ public sealed record ResumeRequest(
 
 /// <summary>What a resume would do; nothing of it has begun.</summary>
 /// <param name="Leg">The number that its leg would have.</param>
-/// <param name="Redone">Steps that would be done again from nothing.</param>
-/// <param name="GoesOn">Containers and calls that would go on inside, with what is settled in them.</param>
-/// <param name="Redo">Those of <paramref name="Redone"/> that had succeeded and would be done again only because others
-/// hang on them.</param>
+/// <param name="Redone">Steps that would run again from nothing.</param>
+/// <param name="GoesOn">Containers and calls that would continue inside, with what is settled in them.</param>
+/// <param name="Redo">Those of <paramref name="Redone"/> that had succeeded and would run again only because others
+/// depend on them.</param>
 /// <param name="Kept">How many steps would keep their outcome.</param>
 public sealed record PlanInfo(
     int Leg,

@@ -262,7 +262,7 @@ public sealed record AttemptInfo(
 public sealed record ErrorInfo(string Code, string Message, string? Detail);
 
 /// <param name="Redone">Steps that were done again from nothing.</param>
-/// <param name="GoesOn">Containers and calls that went on with what was settled in them.</param>
+/// <param name="GoesOn">Containers and calls that continued with what was settled in them.</param>
 /// <param name="Automatic">Whether the chain's <c>recover</c> asked for it.</param>
 /// <param name="Release">Hash of the content it moved to; null when it stayed.</param>
 /// <param name="Number">The number of that release; null for a draft, or when it stayed.</param>
@@ -287,7 +287,7 @@ public sealed record IterationPage(
     IReadOnlyList<StepStatus> Steps
 );
 
-/// <summary>How far a step that is at work has got.</summary>
+/// <summary>How far a step that is running has got.</summary>
 /// <param name="Rows">Rows or items dealt with.</param>
 /// <param name="Bytes">Bytes read; null when that is not known.</param>
 /// <param name="Share">Part of the whole, 0 to 1; null when that is not known.</param>

@@ -65,6 +65,6 @@ public sealed record BranchInfo(string Name, bool Taken, IReadOnlyList<PartInfo>
 public sealed record PartInfo(string Text, int Start, string? Value);
 
 /// <param name="Text">Lines of time, source (<c>out err note</c>) and text.</param>
-/// <param name="Next">Where to go on reading, in bytes.</param>
+/// <param name="Next">Where to continue reading, in bytes.</param>
 /// <param name="Ended">Whether nothing more will come.</param>
 public sealed record LogPage(string Text, long Next, bool Ended);

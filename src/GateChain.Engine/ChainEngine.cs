@@ -202,10 +202,10 @@ public sealed class ChainEngine : IAsyncDisposable
     /// <summary>What people decide about runs.</summary>
     public RunCommands Commands { get; }
 
-    /// <summary>Lets runs go on that were let go.</summary>
+    /// <summary>Lets runs continue that were let go.</summary>
     public RunRecovery Recovery { get; }
 
-    /// <summary>The runs that go on in this process.</summary>
+    /// <summary>The runs that continue in this process.</summary>
     public ActiveRuns Runs { get; } = new();
 
     /// <summary>Shows runs as they are on disk.</summary>
@@ -220,7 +220,7 @@ public sealed class ChainEngine : IAsyncDisposable
     /// <summary>What attempts have written.</summary>
     public AttemptLogs Logs { get; }
 
-    /// <summary>How far the attempts at work have got.</summary>
+    /// <summary>How far the attempts running have got.</summary>
     public ProgressBoard Progress { get; } = new();
 
     /// <summary>Who is in which lane, and who waits.</summary>
@@ -251,7 +251,7 @@ public sealed class ChainEngine : IAsyncDisposable
         await Workspace.LoadAsync().ConfigureAwait(false);
     }
 
-    /// <summary>Goes on with every run that had not ended when the service last did.</summary>
+    /// <summary>Continues with every run that had not ended when the service last did.</summary>
     /// <exception cref="StorageException">The store can't be written.</exception>
     public async Task StartAsync()
     {
@@ -308,7 +308,7 @@ public sealed class ChainEngine : IAsyncDisposable
     }
 
     /// <summary>
-    /// Ends the engine: attempts are ended, runs stay as they are on disk and go on with the next start.
+    /// Ends the engine: attempts are ended, runs stay as they are on disk and continue with the next start.
     /// </summary>
     public async ValueTask DisposeAsync()
     {

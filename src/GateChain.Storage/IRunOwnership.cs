@@ -6,8 +6,8 @@ namespace GateChain.Storage;
 public sealed record Claim(StoredRun Run, long Epoch);
 
 /// <summary>
-/// Who may go on with a run: whoever claimed it last. A claim reads all that the former owner has written, and lets it
-/// write nothing more. Thread-safe.
+/// Who may continue with a run: whoever claimed it last. A claim reads all that the former owner has written, and lets
+/// it write nothing more. Thread-safe.
 /// </summary>
 public interface IRunOwnership
 {

@@ -15,7 +15,7 @@ public interface IStore : IAsyncDisposable
     /// <summary>Which runs there are.</summary>
     IRunStore Runs { get; }
 
-    /// <summary>Who may go on with a run.</summary>
+    /// <summary>Who may continue with a run.</summary>
     IRunOwnership Ownership { get; }
 
     /// <summary>The chains that were released.</summary>

@@ -204,7 +204,7 @@ sealed class Play
     }
 
     /// <summary>
-    /// Answers one thing that was asked for; attempts for which the test chose no outcome stay at work.
+    /// Answers one thing that was asked for; attempts for which the test chose no outcome stay running.
     /// </summary>
     public bool EndOne(int index = 0)
     {

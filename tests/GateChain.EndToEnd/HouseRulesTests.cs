@@ -116,7 +116,7 @@ public partial class HouseRulesTests
     [Fact]
     public void LinesEndAt120()
     {
-        // The formatters see to code; comments and texts they leave as they are. What stands between """ is as it has
+        // The formatters ensure code; comments and texts they leave as they are. What stands between """ is as it has
         // to be.
         var tooLong = new List<string>();
         foreach (var (path, file) in Written())

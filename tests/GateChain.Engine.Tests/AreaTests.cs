@@ -90,7 +90,7 @@ public sealed class AreaTests : IAsyncDisposable
             ("sales/t.chain.yaml", chain)
         );
         Assert.Equal(
-            "sales/t.chain.yaml:3:29: warning GC1407: the profile “dev” lacks “b” (declare it there; under it this "
+            "sales/t.chain.yaml:3:29: warning GC1407: the profile “dev” has no “b” (declare it there; under it this "
                 + "would fail)",
             Assert.Single(workspace.Problems).ToString()
         );

@@ -237,7 +237,7 @@ public sealed class CutTests
         await Task.WhenAny(journal.Cut, OverAsync()).WaitAsync(TimeSpan.FromSeconds(60));
         journal.Die();
 
-        // Attempts in flight at the cut end unheard, as a program's would that goes on for a moment.
+        // Attempts in flight at the cut end unheard, as a program's would that continues for a moment.
         for (var i = 0; house.Count.Working.Values.Sum() > 0; i++)
             await Task.Delay(1);
         // A dead process writes nothing any more: what was handed over before the cut is let through first.

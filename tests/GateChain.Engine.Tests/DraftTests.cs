@@ -48,7 +48,7 @@ public class DraftTests
             NoFiles,
             Ann
         );
-        // Runs go on following the release until the draft becomes one.
+        // Runs continue following the release until the draft becomes one.
         Assert.Equal(
             "succeeded: a succeeded, b succeeded",
             await house.EndAsync(await house.Engine.Starter.StartAsync("t", new Dictionary<string, Value>(), null, Ann))

@@ -297,7 +297,7 @@ public sealed class EngineTests : IAsyncDisposable
         house.Start();
         var repair = await house.Store.DamageAsync(run, 1);
         await house.Engine.StartAsync();
-        // One is lost, the other goes on; it is told, and can be recovered as soon as it can be read again.
+        // One is lost, the other continues; it is told, and can be recovered as soon as it can be read again.
         Assert.Equal("succeeded: a succeeded", await house.EndAsync(other));
         Assert.Equal(run, Assert.Single(house.Engine.Recovery.Stranded).Run);
         await Assert.ThrowsAsync<RefusedException>(() => house.Engine.Recovery.RecoverAsync(run));

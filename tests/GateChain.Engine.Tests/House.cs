@@ -108,7 +108,7 @@ sealed class House : IAsyncDisposable
         );
     }
 
-    /// <summary>Waits until a step is at work.</summary>
+    /// <summary>Waits until a step is running.</summary>
     public async Task InFlightAsync(long run, string step)
     {
         for (var i = 0; !await Engine.Reader.ReadAsync(run, (s, _) => s.Find(step) is { IsInFlight: true }); i++)
@@ -129,7 +129,7 @@ sealed class House : IAsyncDisposable
         File.Move(written, Path.Combine(Work, name), overwrite: true);
     }
 
-    /// <summary>Turns the clock to the next moment that a run waits for; not while one is at work.</summary>
+    /// <summary>Turns the clock to the next moment that a run waits for; not while one is running.</summary>
     /// <param name="within">What lies behind that is not turned to; null for anything.</param>
     public async Task TurnAsync(TimeSpan? within = null)
     {

@@ -5,7 +5,7 @@ using GateChain.Engine.Basics;
 namespace GateChain.Engine.Tests;
 
 /// <summary>
-/// Programs that go on after their service was killed are ended before anything of their step begins again, whatever
+/// Programs that continue after their service was killed are ended before anything of their step begins again, whatever
 /// <c>onCrash</c> says and whoever begins it.
 /// </summary>
 public sealed class LostProgramTests : IAsyncDisposable
@@ -45,7 +45,7 @@ public sealed class LostProgramTests : IAsyncDisposable
         );
         await UntilAsync(() => Task.FromResult(Lines.Length == 2));
         var processes = Lines.Select(l => l.Split(' ')[1]).ToList();
-        // Another process takes over; the old one is not told, and its programs go on.
+        // Another process takes over; the old one is not told, and its programs continue.
         File.WriteAllText(Path.Combine(_house.Work, "again"), "");
         _house.Start();
         await _house.Engine.StartAsync();

@@ -184,7 +184,7 @@ public sealed class ReaderTests : IAsyncDisposable
         onDisk = 2;
         shown.Tell(new(run, rows[1].Seq, rows[1].Decision));
         Assert.Equal((rows[1].Seq, 2), await shown.ReadAsync((_, seq) => (seq, folds)));
-        // Who follows goes on behind the fold.
+        // Who follows continues behind the fold.
         shown.Tell(new(run, rows[2].Seq, rows[2].Decision));
         Assert.Equal((rows[2].Seq, 2), await shown.ReadAsync((_, seq) => (seq, folds)));
         Assert.Equal([rows[2].Seq], told);

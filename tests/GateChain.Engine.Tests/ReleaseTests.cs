@@ -42,7 +42,7 @@ public sealed class ReleaseTests : IAsyncDisposable
         await _house.Engine.Commands.ResumeAsync(run, Bob, new() { Release = "latest" });
         Assert.Equal("succeeded: a succeeded, b succeeded, c succeeded", await _house.EndAsync(run));
         Assert.Equal(1, _house.Count.Effects["a"]);
-        // Folded anew, through the move.
+        // Folded again, through the move.
         await _house.EndEngineAsync();
         _house.Start();
         Assert.Equal("succeeded: a succeeded, b succeeded, c succeeded", await _house.EndAsync(run));
@@ -179,7 +179,7 @@ public sealed class ReleaseTests : IAsyncDisposable
         Assert.Equal("succeeded: a succeeded, e succeeded", await _house.EndAsync(run));
         Assert.Null(await NumberAsync());
         Assert.Equal(1, _house.Count.Effects["a"]);
-        // Folded anew, through both moves; the draft was not released by it.
+        // Folded again, through both moves; the draft was not released by it.
         await _house.EndEngineAsync();
         _house.Start();
         Assert.Equal("succeeded: a succeeded, e succeeded", await _house.EndAsync(run));

@@ -119,7 +119,7 @@ public class WorkspaceTests
     [InlineData(
         "dev: { inbox: in }\nprod: { outbox: /data }",
         "profile.inbox",
-        "4:19: warning GC1407: the profile “prod” lacks “inbox” (declare it there; under it this would fail)"
+        "4:19: warning GC1407: the profile “prod” has no “inbox” (declare it there; under it this would fail)"
     )]
     [InlineData("dev: { inbox: in }\nprod: { outbox: /data }", "has(profile.inbox) ? profile.inbox : ''", null)]
     [InlineData("dev: { inbox: in }\nprod: { outbox: /data }", "profile.?inbox.orValue('')", null)]

@@ -1,6 +1,6 @@
 import { useEffect, useState } from "react";
 
-/** The time, again and again while something goes on; milliseconds. */
+/** The time, again and again while something continues; milliseconds. */
 export function useNow(ticking: boolean, every = 250): number {
   const [now, setNow] = useState(() => Date.now());
   useEffect(() => {

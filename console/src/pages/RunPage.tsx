@@ -200,7 +200,7 @@ function RunFacts({ run }: { run: RunDetail }) {
       {run.resumes.map((resume) => (
         <div key={resume.leg}>
           <h2 className="fact">
-            Leg {resume.leg}, {resume.automatic ? "resumed by itself" : `resumed by ${resume.by}`}
+            Leg {resume.leg}, {resume.automatic ? "resumed automatically" : `resumed by ${resume.by}`}
           </h2>
           {resume.release != null && (
             <p className="small">
@@ -209,12 +209,12 @@ function RunFacts({ run }: { run: RunDetail }) {
           )}
           {resume.redone.length > 0 && (
             <p className="small">
-              Done again: <code>{brief(resume.redone.join(", "), 300)}</code>
+              Repeated: <code>{brief(resume.redone.join(", "), 300)}</code>
             </p>
           )}
           {resume.goesOn.length > 0 && (
             <p className="small">
-              Gone on inside: <code>{brief(resume.goesOn.join(", "), 300)}</code>
+              Continued inside: <code>{brief(resume.goesOn.join(", "), 300)}</code>
             </p>
           )}
         </div>

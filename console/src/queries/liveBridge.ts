@@ -12,7 +12,7 @@ const patchEvery = 500;
 /** How often triggers and chains are asked for again at most, in milliseconds. */
 const refetchEvery = 3_000;
 
-/** From how many runs in one batch on the lists are fetched anew: the service tells a burst with gaps. */
+/** From how many runs in one batch on the lists are fetched again: the service tells a burst with gaps. */
 const burst = 300;
 
 const latestRuns = 10;

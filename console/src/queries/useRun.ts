@@ -5,8 +5,8 @@ import { followRun } from "../core/live/streams";
 import { applyPatch } from "../core/runs/runModel";
 
 /**
- * A run, kept up to date as it goes on; with a leg, as it was when that leg ended. Nothing is asked for while it is not
- * wanted.
+ * A run, kept up to date as it continues; with a leg, as it was when that leg ended. Nothing is asked for while it is
+ * not wanted.
  */
 export function useRun(
   id: number,

@@ -17,16 +17,16 @@ static class AnswerCommands
         [
             Create(
                 "retry",
-                "Tries a step that paused the run again; a container or call goes on inside, "
+                "Retries a step that paused the run; a container or call continues inside, "
                     + "from what is settled there",
                 "is tried again"
             ),
             Create(
                 "anew",
                 "Does all of a container or call that paused the run again; a call in a new child",
-                "is done anew"
+                "starts over"
             ),
-            Create("skip", "Passes over a step that paused the run: it settles as skipped", "is skipped"),
+            Create("skip", "Skips a step that paused the run", "is skipped"),
             Create(
                 "settle",
                 "Settles a step that paused the run as succeeded, with outputs given by hand",

@@ -50,7 +50,7 @@ static class BackfillCommands
 
     static readonly Option<string?> Do = new Option<string?>("--do")
     {
-        Description = "pause, resume or stop it; runs that are going go on",
+        Description = "pause, resume or stop it; runs that have started continue",
     }.AcceptOnlyFromAmong("pause", "resume", "stop");
 
     public static Command Backfill() =>

@@ -134,7 +134,7 @@ static class ConnectionCommands
                 {
                     var state =
                         !s.IsSet ? "⨯ not set"
-                        : !s.Readable ? "⨯ set with another key; set it anew"
+                        : !s.Readable ? "⨯ set with another key; set it again"
                         : string.Create(
                             CultureInfo.InvariantCulture,
                             $"✓ set by {s.By}, {s.Changed:yyyy-MM-dd HH:mm} UTC"

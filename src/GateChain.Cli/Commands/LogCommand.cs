@@ -10,7 +10,7 @@ static class LogCommand
     {
         Description = "The attempt's number in the run (why --json lists them); the latest when absent",
     };
-    static readonly Option<bool> Follow = new("--follow", "-f") { Description = "Go on until the attempt has ended" };
+    static readonly Option<bool> Follow = new("--follow", "-f") { Description = "Follow until the attempt has ended" };
 
     public static Command Create() =>
         Common.Create(

@@ -10,14 +10,14 @@ static class PauseCommand
     public static Command Create() =>
         Common.Create(
             "pause",
-            "Pauses a run: what works goes on to its end, nothing new starts until it is resumed",
+            "Pauses a run: steps that run finish, no new step starts until it is resumed",
             async (parsed, client, cancel) =>
             {
                 var run = await client.PauseAsync(parsed.GetValue(Common.Run), new(parsed.GetValue(Message)), cancel);
                 if (parsed.GetValue(Common.Json))
                     Common.WriteJson(run);
                 else
-                    Console.WriteLine($"run {run.Id} is {run.State}; go on with: gatechain resume {run.Id}");
+                    Console.WriteLine($"run {run.Id} is {run.State}; resume it with: gatechain resume {run.Id}");
                 return ExitCodes.Succeeded;
             },
             Common.Run,

@@ -3,18 +3,24 @@ using System.CommandLine;
 namespace GateChain.Cli.Commands;
 
 /// <summary>
-/// <c>gatechain recover RUN</c> and <c>gatechain gone RUN STEP</c>: what the service could not see to by itself.
+/// <c>gatechain recover RUN</c> and <c>gatechain gone RUN STEP</c>: what the service could not ensure by itself.
 /// </summary>
 static class RecoverCommands
 {
     public static Command Recover() =>
         Common.Create(
             "recover",
-            "Tries again to go on with a run that is stranded (GET /health lists them)",
+            "Tries again to continue a run that is stranded (GET /health lists them)",
             async (parsed, client, cancel) =>
             {
                 var run = await client.RecoverAsync(parsed.GetValue(Common.Run), cancel);
-                return await RunCommand.ShowAsync(parsed, client, run, $"run {run.Id} of {run.Chain} goes on", cancel);
+                return await RunCommand.ShowAsync(
+                    parsed,
+                    client,
+                    run,
+                    $"run {run.Id} of {run.Chain} continues",
+                    cancel
+                );
             },
             Common.Run,
             RunCommand.Follow,
@@ -36,7 +42,7 @@ static class RecoverCommands
                     parsed,
                     client,
                     run,
-                    $"“{parsed.GetValue(Common.Step)}” goes on as its onCrash says; run {run.Id} is {run.State}",
+                    $"“{parsed.GetValue(Common.Step)}” continues as its onCrash says; run {run.Id} is {run.State}",
                     cancel
                 );
             },

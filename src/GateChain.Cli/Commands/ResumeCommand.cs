@@ -13,7 +13,7 @@ static class ResumeCommand
     };
     static readonly Option<string[]> From = new("--from")
     {
-        Description = "Do this step again with all behind it, even if it succeeded",
+        Description = "Run this step again with all steps after it, even if it succeeded",
     };
     static readonly Option<string[]> Skip = new("--skip") { Description = "Pass this step over" };
 
@@ -28,13 +28,13 @@ static class ResumeCommand
 
     static readonly Option<bool> DryRun = new("--dry-run")
     {
-        Description = "Tell what would be done again, gone on with and kept, and begin nothing",
+        Description = "Tell what would run again, gone on with and kept, and begin nothing",
     };
 
     public static Command Create() =>
         Common.Create(
             "resume",
-            "Goes on with a failed, stopped or paused run from the failing step",
+            "Resumes a failed, stopped or paused run from the failing step",
             async (parsed, client, cancel) =>
             {
                 var request = new ResumeRequest(
@@ -51,16 +51,16 @@ static class ResumeCommand
                 {
                     var leg = (await client.RunAsync(run.Id, cancel: cancel)).Resumes[^1];
                     if (leg.GoesOn.Count > 0)
-                        Console.WriteLine($"goes on inside: {Some(leg.GoesOn)}");
+                        Console.WriteLine($"continues inside: {Some(leg.GoesOn)}");
                     if (leg.Redone.Count > 0)
-                        Console.WriteLine($"done again: {Some(leg.Redone)}");
+                        Console.WriteLine($"repeated: {Some(leg.Redone)}");
                     Console.WriteLine("everything else is kept");
                 }
                 return await RunCommand.ShowAsync(
                     parsed,
                     client,
                     run,
-                    $"run {run.Id} of {run.Chain} goes on in leg {run.Leg}",
+                    $"run {run.Id} of {run.Chain} continues in leg {run.Leg}",
                     cancel
                 );
             },
@@ -89,11 +89,11 @@ static class ResumeCommand
             return ExitCodes.Succeeded;
         }
         if (plan.GoesOn.Count > 0)
-            Console.WriteLine($"would go on inside: {Some(plan.GoesOn)}");
+            Console.WriteLine($"would continue inside: {Some(plan.GoesOn)}");
         Console.WriteLine(
             plan.Redone.Count > 0
-                ? $"would be done again: {Some(plan.Redone)}"
-                : "nothing would be done again but what has not begun, and the outputs"
+                ? $"would be repeated: {Some(plan.Redone)}"
+                : "only steps that have not started would run, and the outputs be computed again"
         );
         if (plan.Redo.Count > 0)
             Console.WriteLine($"  of these only because others hang on them: {Some(plan.Redo)}");

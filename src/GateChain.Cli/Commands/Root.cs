@@ -13,7 +13,7 @@ static class Root
     {
         var root = new RootCommand(
             "Gate Chain: control flows for ETL. A chain's steps are joined by gates; "
-                + "a failed run goes on from the failing step.\n\n"
+                + "a failed run continues from the failing step.\n\n"
                 + ExitCodes.Help
         );
         root.Options.Add(PluginFolder.Option);

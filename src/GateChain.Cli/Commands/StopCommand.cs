@@ -25,7 +25,8 @@ static class StopCommand
                         {
                             { State: "running" } =>
                                 $"run {run.Id} was asked to stop; watch it with: gatechain show {run.Id} --follow",
-                            { State: "failed" } => $"run {run.Id} will not resume by itself any more; it has failed",
+                            { State: "failed" } =>
+                                $"run {run.Id} will not resume automatically any more; it has failed",
                             _ => $"run {run.Id} {run.State}",
                         }
                     );

@@ -27,7 +27,7 @@ static class TidyCommand
     public static Command Create() =>
         Common.Create(
             "tidy",
-            "Clears stages that loads have left in a database and nobody goes on with",
+            "Clears stages that loads have left in a database and no run needs",
             async (parsed, client, cancel) =>
             {
                 var dry = parsed.GetValue(DryRun);

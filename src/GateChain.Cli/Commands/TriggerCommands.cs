@@ -34,10 +34,7 @@ static class TriggerCommands
         Description = "With fire: what is taken to have happened, as JSON",
     };
 
-    static readonly Option<long?> Again = new("--again")
-    {
-        Description = "With fire: the number of a fire that is done again",
-    };
+    static readonly Option<long?> Again = new("--again") { Description = "With fire: the number of a fire to repeat" };
 
     static readonly Option<string?> OfTrigger = new("--trigger") { Description = "Only fires of this trigger" };
 
@@ -236,7 +233,7 @@ static class TriggerCommands
     public static Command Hold() =>
         Common.Create(
             "hold",
-            "Holds everything that would start by itself, or lets it start again",
+            "Holds all triggers, or releases them",
             async (parsed, client, cancel) =>
             {
                 if (parsed.GetValue(OnOff) is { } said)

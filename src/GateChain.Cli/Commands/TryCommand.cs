@@ -15,7 +15,7 @@ static class TryCommand
         Description = "A parameter, name=value; again for more",
     };
     static readonly Option<string?> Profile = new("--profile") { Description = "The profile to run under" };
-    static readonly Option<string?> From = new("--from") { Description = "Only this step and everything behind it" };
+    static readonly Option<string?> From = new("--from") { Description = "Only this step and all steps after it" };
     static readonly Option<string?> Only = new("--only") { Description = "Only this step" };
     static readonly Option<string?> UpTo = new("--up-to") { Description = "Only this step and everything before it" };
     static readonly Option<long?> Known = new("--known")
@@ -28,7 +28,7 @@ static class TryCommand
     };
     static readonly Option<string[]> Pause = new("--pause-before")
     {
-        Description = "Pause before this step; again for more. Go on with: gatechain resume",
+        Description = "Pause before this step; again for more. Continue with: gatechain resume",
     };
 
     public static Command Create() =>

@@ -58,7 +58,7 @@ static class Ending
         if (run.Status.ResumeAt is { } again)
         {
             Console.WriteLine(
-                $"it resumes by itself at {Words.At(again)}; call that off with: gatechain stop {run.Id}"
+                $"it resumes automatically at {Words.At(again)}; cancel that with: gatechain stop {run.Id}"
             );
         }
         if (run.State is "failed" or "stopped")
@@ -90,7 +90,7 @@ static class Ending
         {
             Console.WriteLine(
                 $"run {run.Id} was paused by {by}{(run.Status.PauseMessage is { } why ? $": {why}" : "")}"
-                    + $"; go on with: gatechain resume {run.Id}"
+                    + $"; resume it with: gatechain resume {run.Id}"
             );
         }
         foreach (var path in run.Status.PausedSteps)

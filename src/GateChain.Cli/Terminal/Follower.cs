@@ -11,7 +11,7 @@ static class Follower
     /// <param name="client">The service.</param>
     /// <param name="id">The run.</param>
     /// <param name="quiet">Whether nothing is written.</param>
-    /// <param name="cancel">Ends the watching; the run goes on.</param>
+    /// <param name="cancel">Ends the watching; the run continues.</param>
     /// <param name="stayPaused">Whether a pause is waited through.</param>
     public static async Task<RunDetail> FollowAsync(
         GateChainClient client,
@@ -49,7 +49,7 @@ static class Follower
             }
             throw new GateChainException(
                 0,
-                $"the connection to the service was lost; run {id} goes on without it",
+                $"the connection to the service was lost; run {id} continues without it",
                 $"Watch it again with: gatechain show {id} --follow",
                 []
             );
@@ -142,7 +142,7 @@ static class Follower
             {
                 Console.WriteLine(
                     $"run {run.Id} {run.State}{(run.Error is { } why ? $": {Words.Plain(why)}" : "")}; "
-                        + $"it resumes by itself at {Words.At(again)}"
+                        + $"it resumes automatically at {Words.At(again)}"
                 );
             }
         }

@@ -12,7 +12,7 @@ static class RunPicture
     sealed record Line(int Depth, string Name, string State, string Took, string Message);
 
     /// <param name="run">The run.</param>
-    /// <param name="now">For times that still go on.</param>
+    /// <param name="now">For times that still continue.</param>
     /// <param name="height">The most lines to draw; null for all.</param>
     public static Rows Of(RunDetail run, DateTimeOffset now, int? height)
     {
@@ -20,7 +20,7 @@ static class RunPicture
         var hidden = 0;
         if (height is { } most && lines.Count > most)
         {
-            // What is going on or went wrong matters; what waits and what is done can be left out.
+            // What is continuing or went wrong matters; what waits and what is done can be left out.
             var kept = lines
                 .Where(l =>
                     l.State is "running" or "resting" or "failed" or "stopped" or "held" or "paused" or "queued"

@@ -13,7 +13,7 @@ public sealed class Chain
     public required StepScope Root { get; init; }
     public IReadOnlyList<NamedExpression> Outputs { get; init; } = [];
 
-    /// <summary>What a counted failure means for steps that do not hang on it.</summary>
+    /// <summary>What a counted failure means for steps that do not depend on it.</summary>
     public FailureReach OnFailure { get; init; }
 
     /// <summary>What happens to a run that is started while another one of the chain is going.</summary>
@@ -47,10 +47,10 @@ public sealed class Chain
     public IEnumerable<Step> AllSteps => Root.AllSteps.Concat(Handlers.Values.SelectMany(h => h.AllSteps));
 }
 
-/// <summary>What a counted failure means for steps that do not hang on it.</summary>
+/// <summary>What a counted failure means for steps that do not depend on it.</summary>
 public enum FailureReach
 {
-    /// <summary>Independent branches go on.</summary>
+    /// <summary>Independent branches continue.</summary>
     Finish,
 
     /// <summary>

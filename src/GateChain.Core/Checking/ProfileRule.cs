@@ -54,7 +54,7 @@ sealed class ProfileRule : ICheckRule
                 span,
                 $"the {(lacking.Count == 1 ? "profile" : "profiles")} "
                     + $"{string.Join(", ", lacking.Select(l => $"“{l}”"))} "
-                    + $"{(lacking.Count == 1 ? "lacks" : "lack")} “{name}”",
+                    + $"{(lacking.Count == 1 ? "has" : "have")} no “{name}”",
                 $"declare it there; under {(lacking.Count == 1 ? "it" : "them")} this would fail"
             );
         }

@@ -68,7 +68,7 @@ sealed class RecoveryRule : ICheckRule
             problems.Add(
                 ProblemKinds.RedoWithoutRetry,
                 step.Span,
-                $"“{step.Id}” expects to be done again, and has no further attempt: redo will fail it",
+                $"“{step.Id}” asks for another attempt, and has none left: redo will fail it",
                 "add retry: { limit: 1 }"
             );
         }

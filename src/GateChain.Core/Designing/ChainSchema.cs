@@ -50,7 +50,7 @@ public static class ChainSchema
         return schema;
     }
 
-    // Which keys there are hangs on the kind.
+    // Which keys there are depends on the kind.
     static JsonObject Choose(IEnumerable<KindDescription> kinds, Func<KindDescription, JsonNode, JsonObject> of)
     {
         var all = kinds.ToList();

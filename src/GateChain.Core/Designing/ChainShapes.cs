@@ -157,7 +157,7 @@ public static class ChainShapes
             Key("crashLimit", Int, "How many attempts may be lost to crashes, 0 to 1000.", absent: Value.Int(3)),
             Word("onResume", "Whether a resume keeps its success or does it again.", "keep", "redo"),
             Key("lane", Lane, "The lane its attempts queue for."),
-            Key("disabled", Flag, "Passed over as succeeded, without outputs.", absent: Value.False),
+            Key("disabled", Flag, "Does not run and counts as succeeded, without outputs.", absent: Value.False),
             Key("set", new(SettingForm.Record) { Name = "settings" }, "The settings of its kind."),
             Key("assign", Map(Expression), "Variables it changes after it succeeded: `vars.x: expression`.")
         );
@@ -216,7 +216,7 @@ public static class ChainShapes
                 "What working steps in it have that do not say it themselves; the nearest one wins, "
                     + "a step's own word wins over all."
             ),
-            Word("resumeAs", "Whether a resume goes on inside, or does all of it again.", "part", "whole"),
+            Word("resumeAs", "Whether a resume continues inside, or runs all of it again.", "part", "whole"),
         }.ToDictionary(m => m.Name);
 
     public static SettingShape Gate { get; } =
@@ -294,7 +294,7 @@ public static class ChainShapes
             ),
             Key("busyKey", Expression, "What a run is busy for, over params: others of the same are in its way."),
             Key("queueLimit", Int, "How many runs may wait in one queue, 1 to 1000000; more are refused."),
-            Word("onFailure", "Whether branches that do not hang on a failed step go on.", "finish", "halt"),
+            Word("onFailure", "Whether branches that do not depend on a failed step continue.", "finish", "halt"),
             Key("dueIn", Duration, "How long after its start a run is late."),
             Key(
                 "recover",
@@ -302,12 +302,12 @@ public static class ChainShapes
                     Key(
                         "attempts",
                         Int,
-                        "How often a failed run is resumed by itself, 1 to 1000.",
+                        "How often a failed run is resumed automatically, 1 to 1000.",
                         absent: Value.Int(1)
                     ),
                     Key("wait", Duration, "How long after its end.", absent: Value.String("0s"))
                 ),
-                "How a failed run is resumed by itself."
+                "How a failed run is resumed automatically."
             ),
             OfKinds["steps"],
             OfKinds["gates"],
@@ -321,6 +321,6 @@ public static class ChainShapes
                 "Steps that run on an occasion."
             ),
             Key("outputs", Map(Expression), "What the chain gives to whoever calls it."),
-            Key("layout", Map(List(Double)), "Places on the canvas; laid out by itself when absent.")
+            Key("layout", Map(List(Double)), "Places on the canvas; laid out automatically when absent.")
         );
 }

@@ -222,7 +222,7 @@ sealed class Checker(CelType scope, IReadOnlyDictionary<string, FunctionGroup>? 
         {
             ("decimal", "int" or "uint" or "decimal")
             or ("int" or "uint", "decimal") when call.Function.Name == "_/_" =>
-                "say math.divide(…, …, 2), with how many digits stay behind the point",
+                "say math.divide(…, …, 2), with how many digits after the decimal point",
             ("decimal", "double") or ("double", "decimal") =>
                 "a binary number is not exact: write it as decimal('…'), or make the decimal binary with double(…)",
             ("int", "double") or ("double", "int") => "make both the same with double(…) or int(…)",
@@ -287,7 +287,7 @@ sealed class Checker(CelType scope, IReadOnlyDictionary<string, FunctionGroup>? 
             return type;
         return type.Name == "optional"
             ? type.Arguments[0]
-            : Problem(at.Span, $"behind “?” stands an optional, and this is {Article.Of(type)}");
+            : Problem(at.Span, $"an optional stands after “?”, and this is {Article.Of(type)}");
     }
 
     CelType Macro(MacroExpr macro, CelType range)

@@ -269,7 +269,7 @@ sealed partial class Evaluator(IBindings names, Dictionary<Expr, Value>? trace =
             if (!optional)
                 items.Add(value);
             else if (value.Kind != ValueKind.Optional)
-                return Fail("behind “?” stands an optional", item);
+                return Fail("an optional stands after “?”", item);
             else if (value.HasValue)
                 items.Add(value.Inner);
         }
@@ -293,7 +293,7 @@ sealed partial class Evaluator(IBindings names, Dictionary<Expr, Value>? trace =
             if (optional)
             {
                 if (value.Kind != ValueKind.Optional)
-                    return Fail("behind “?” stands an optional", valueExpr);
+                    return Fail("an optional stands after “?”", valueExpr);
                 if (!value.HasValue)
                     continue;
                 value = value.Inner;

@@ -16,7 +16,7 @@ public readonly record struct Span(int Start, int End)
 /// <remarks>
 /// Operators, selections and calls lean to the left: <c>a + b + c</c> is a chain of nodes, each the <see cref="Left"/>
 /// of the next. Chains can be thousands of nodes long, so whoever goes through a tree follows them by a loop;
-/// everything else nests 200 levels deep at most, which the parser sees to, and is followed by recursion.
+/// everything else nests 200 levels deep at most, which the parser ensures, and is followed by recursion.
 /// </remarks>
 public abstract class Expr
 {
@@ -33,7 +33,7 @@ public abstract class Expr
     internal int Links { get; }
 
     /// <summary>The chain from here down by <see cref="Left"/>: this node first, the innermost last.</summary>
-    /// <param name="through">Whether to go on below a node; null for always.</param>
+    /// <param name="through">Whether to continue below a node; null for always.</param>
     internal List<Expr> Spine(Func<Expr, bool>? through = null)
     {
         var spine = new List<Expr>(Links + 1) { this };
@@ -172,7 +172,7 @@ public sealed class BindExpr(Span span, string variable, Expr value, Expr body) 
     public Expr Body { get; } = body;
 }
 
-/// <summary>A mistake in an expression: one sentence, its place, and the mend where there is one.</summary>
+/// <summary>A mistake in an expression: one sentence, its place, and the fix where there is one.</summary>
 public sealed record ExpressionProblem(Sentence Said, Span Span, Fix? Fix = null)
 {
     /// <summary>One sentence that says what is wrong.</summary>

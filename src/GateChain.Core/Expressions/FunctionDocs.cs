@@ -94,7 +94,7 @@ public static class FunctionDocs
         math.ceil ~ up to the next whole number ~ math.ceil(1.2)
         math.floor ~ down ~ math.floor(-1.2)
         math.round ~ to the nearest; halves away from 0. A decimal is told how many digits stay behind the point, and halves go to the even one ~ math.round(decimal('2.345'), 2)
-        math.divide ~ divides decimals, to so many digits behind the point; halves go to the even one ~ math.divide(decimal('10.00'), 3, 2)
+        math.divide ~ divides decimals, to so many digits after the decimal point; halves go to the even one ~ math.divide(decimal('10.00'), 3, 2)
         math.trunc ~ without its fraction ~ math.trunc(-1.8)
         math.sqrt ~ the square root ~ math.sqrt(9)
         math.isNaN ~ whether it is no number ~ math.isNaN(0.0 / 0.0)

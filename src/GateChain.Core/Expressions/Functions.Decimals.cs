@@ -72,7 +72,7 @@ public static partial class Functions
     static Value Scaled(Value scale, Func<int, Decimal38?> body) =>
         scale.AsInt is >= 0 and <= Decimal38.MostDigits
             ? Fitting(body((int)scale.AsInt))
-            : Fail($"a decimal has 0 to {Decimal38.MostDigits} digits behind the point, not {scale}");
+            : Fail($"a decimal has 0 to {Decimal38.MostDigits} digits after the decimal point, not {scale}");
 
     static Value WholeNear(Value value, bool down)
     {

@@ -47,7 +47,7 @@ public static partial class Functions
     const int MaxPattern = 10_000;
     static readonly TimeSpan MatchPatience = TimeSpan.FromSeconds(2);
 
-    // The non-backtracking engine: linear time whatever the pattern. How steep the line is hangs on the pattern, so
+    // The non-backtracking engine: linear time whatever the pattern. How steep the line is depends on the pattern, so
     // there is a limit beside it.
     static Value Matches(string text, string pattern)
     {

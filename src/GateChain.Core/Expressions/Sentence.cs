@@ -28,7 +28,7 @@ public sealed class Sentence : IEquatable<Sentence>
     /// <summary>The form, with <c>{0}</c> where the first argument stands; braces of the text are doubled.</summary>
     public string Format => _format.ToString();
 
-    /// <summary>What stands in it: names, types, numbers, and words that hang on them.</summary>
+    /// <summary>What stands in it: names, types, numbers, and words that depend on them.</summary>
     public IReadOnlyList<string> Arguments => _arguments;
 
     /// <summary>Called by the compiler.</summary>

@@ -43,7 +43,7 @@ static class TextFormat
                     || number > MaxPrecision
                 )
                 {
-                    return Fail($"behind “%.” stands a precision of at most {MaxPrecision} and a clause such as f");
+                    return Fail($"after “%.” stands a precision of at most {MaxPrecision} and a clause such as f");
                 }
 
                 precision = number;

@@ -33,7 +33,7 @@ public enum ActorKind
 [JsonConverter(typeof(ActorJsonConverter))]
 public readonly record struct Actor(ActorKind Kind, string Id, string Name)
 {
-    /// <summary>The service goes on by itself with runs that failed, as their chain's <c>recover</c> says.</summary>
+    /// <summary>The service continues by itself with runs that failed, as their chain's <c>recover</c> says.</summary>
     public static Actor Recovery { get; } = new(ActorKind.Service, "recover", "recover");
 
     /// <summary>A rehearsal.</summary>

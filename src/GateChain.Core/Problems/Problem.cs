@@ -53,7 +53,7 @@ public sealed record Problem(ProblemKind Kind, string File, int Line, int Column
     /// <summary>The step or gate that it is in; null for the chain itself, and for files that are no chain.</summary>
     public PartPlace? Place { get; init; }
 
-    /// <summary>The mend as a change of the file, where one change does it.</summary>
+    /// <summary>The fix as a change of the file, where one change does it.</summary>
     public TextEdit? Edit { get; init; }
 
     public string Code => Kind.Code;

@@ -35,8 +35,8 @@ public static class ProblemKinds
     public static readonly ProblemKind TooMany = new(
         "GC1011",
         Severity.Hint,
-        "There are more problems than are told",
-        "Put right those that are told first."
+        "There are more problems than are listed",
+        "Fix those that are listed first."
     );
     public static readonly ProblemKind UnknownChoice = Error(
         "GC1009",
@@ -121,7 +121,7 @@ public static class ProblemKinds
     public static readonly ProblemKind FailureUnseen = new(
         "GC1301",
         Severity.Hint,
-        "Nobody is told when this step fails",
+        "Nothing handles a failure of this step",
         "Add a gate on failure, or ifFails: absorb."
     );
     public static readonly ProblemKind NeverRuns = new(
@@ -189,7 +189,7 @@ public static class ProblemKinds
     public static readonly ProblemKind ProfileLacks = new(
         "GC1407",
         Severity.Warning,
-        "A profile lacks a value",
+        "A value is missing in a profile",
         "Declare it there too, or read it with has(profile.x) or profile.?x.orValue(…)."
     );
     public static readonly ProblemKind ProfilesDiffer = new(

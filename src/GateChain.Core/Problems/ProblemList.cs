@@ -40,8 +40,8 @@ public sealed class ProblemList(string file, string text)
                 File,
                 1,
                 1,
-                $"{_left:N0} more problems are not told",
-                "put right those that are told first"
+                $"{_left:N0} more problems are not listed",
+                "fix those that are listed first"
             );
         }
     }

@@ -204,7 +204,7 @@ sealed class Stage
             failure is not null && (failure.Attempts is null || step.Attempt <= failure.Attempts)
                 ? (Outcome.Failed, new("rehearsed", "made to fail by the rehearsal"))
                 : (child.State.Outcome ?? Outcome.Failed, child.State.Error);
-        // What was cut inside is not gone on with outside.
+        // What was cut inside is not continued with outside.
         if (child.IsCut)
             return;
         if (child.State.Outcome is null)

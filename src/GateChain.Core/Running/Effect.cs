@@ -3,7 +3,7 @@ using GateChain.Core.Running.State;
 
 namespace GateChain.Core.Running;
 
-/// <summary>What has to be done outside of the machine for a run to go on.</summary>
+/// <summary>What has to be done outside of the machine for a run to continue.</summary>
 public enum EffectKind
 {
     /// <summary>The attempt of a kind.</summary>
@@ -25,7 +25,7 @@ public enum EffectKind
 /// <summary>One thing that has to be done outside of the machine.</summary>
 public readonly record struct Effect(EffectKind Form, StepState Step)
 {
-    /// <summary>All that a state waits for; a recovered run is taken up with it.</summary>
+    /// <summary>All that a state waits for; a recovered run is recovered with it.</summary>
     public static IEnumerable<Effect> Of(RunState state) => state.AllSteps.Select(OfStep).OfType<Effect>();
 
     /// <summary>What one decision has newly asked for.</summary>

@@ -12,11 +12,12 @@ sealed class ResumeCollector(IReadOnlyList<string> named)
     public List<string> Redo { get; } = [];
     public List<GateName> Undecided { get; } = [];
 
-    /// <summary>A step at work that would have to be done again; null when there is none.</summary>
+    /// <summary>A step running that would have to be done again; null when there is none.</summary>
     public StepState? Busy { get; private set; }
 
     /// <summary>
-    /// One container or call that goes on inside, and nothing else of the run; null when it has nothing to go on with.
+    /// One container or call that continues inside, and nothing else of the run; null when it has nothing to continue
+    /// with.
     /// </summary>
     public static InsidePlan? Inside(StepState step)
     {
@@ -80,7 +81,7 @@ sealed class ResumeCollector(IReadOnlyList<string> named)
         {
             StepPhase.Settled => step.Outcome is Outcome.Failed or Outcome.Stopped,
             StepPhase.Paused => true,
-            // In a paused run a container may still be at work.
+            // In a paused run a container may still be running.
             StepPhase.Running => step.InnerScopes.Any(i => NeedsWork(i) && i.Steps.Any(IsRoot)),
             _ => false,
         } || IsNamed(step);
@@ -91,7 +92,7 @@ sealed class ResumeCollector(IReadOnlyList<string> named)
         (step.Step.Inner is not null || step.Child is not null)
         && named.Any(p => new StepPath(p).IsWithin(new(step.Path)));
 
-    // A container or call goes on inside unless it is named itself, wants to be done whole, or never got to open.
+    // A container or call continues inside unless it is named itself, wants to be done whole, or never got to open.
     bool CanContinue(StepState step) =>
         !named.Contains(step.Path)
         && (!step.Step.ResumeWhole || step.Phase == StepPhase.Running)
@@ -107,7 +108,7 @@ sealed class ResumeCollector(IReadOnlyList<string> named)
         || inner.IterationOutcome != Outcome.Succeeded
         || named.Any(p => new StepPath(p).Behind(new(inner.Path)) is not null);
 
-    // "onResume: redo": done again in each leg in which something that hangs on it is done.
+    // "onResume: redo": done again in each leg in which something that depends on it is done.
     HashSet<StepState> Redone(ScopeState scope, HashSet<StepState> marked)
     {
         var redone = scope
@@ -139,7 +140,7 @@ sealed class ResumeCollector(IReadOnlyList<string> named)
                 var target = scope.Steps[gate.To.Index];
                 if (!marked.Contains(target) && StandsWithout(target, scope, marked))
                     continue;
-                // A container at work in a paused run has not waited for this gate, or waits for nothing any more.
+                // A container running in a paused run has not waited for this gate, or waits for nothing any more.
                 if (target.Phase != StepPhase.Running || !roots.Contains(target))
                     behind.Add(target);
                 if (marked.Add(target))

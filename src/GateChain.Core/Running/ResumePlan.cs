@@ -16,7 +16,7 @@ public sealed record ResumeSelection(IReadOnlyList<string> From, IReadOnlyList<s
 /// <summary>What a resume does again, and what it keeps.</summary>
 /// <param name="Refusal">Why it can't be, or null.</param>
 /// <param name="Reset">Paths of steps that are done again from nothing.</param>
-/// <param name="Reopened">Paths of containers and calls that go on with what is settled in them.</param>
+/// <param name="Reopened">Paths of containers and calls that continue with what is settled in them.</param>
 /// <param name="Undecided">Gates in error whose source keeps its outcome.</param>
 /// <param name="Redo">Those of <paramref name="Reset"/> that had succeeded and are done again only because others hang
 /// on them.</param>
@@ -65,7 +65,7 @@ public sealed record ResumePlan(
         if (collector.Busy is { } busy)
         {
             return Refuse(
-                $"“{busy.Path}” is at work and hangs on a step that would be done again; wait for it, "
+                $"“{busy.Path}” is running and depends on a step that would run again; wait for it, "
                     + "or stop the run first"
             );
         }
@@ -74,7 +74,7 @@ public sealed record ResumePlan(
             if (state.Find(path) is not null && !collector.Reset.Contains(path))
             {
                 return Refuse(
-                    $"“{path}” lies inside a container that is done again as a whole; it can't be passed over alone"
+                    $"“{path}” lies inside a container that runs again as a whole; it can't be skipped alone"
                 );
             }
         }

@@ -65,7 +65,7 @@ public sealed record WakeInput(DateTimeOffset At, string Step) : RunInput(At);
 /// <summary>It is a queued step's turn in its lane.</summary>
 public sealed record LaneInput(DateTimeOffset At, string Step) : RunInput(At);
 
-/// <summary>A call's child run has begun, or goes on.</summary>
+/// <summary>A call's child run has begun, or continues.</summary>
 public sealed record ChildStartedInput(DateTimeOffset At, string Step, int Attempt, long Run, int Leg) : RunInput(At);
 
 /// <summary>A call's child run has ended, or could not be started.</summary>
@@ -140,7 +140,7 @@ public sealed record UnstorableInput(RunInput Input, string Why) : RunInput(Inpu
 
 public sealed record StopInput(DateTimeOffset At, Actor By, string? Message) : RunInput(At);
 
-/// <summary>Goes on from the checkpoint. Only for a run that ended failed or stopped, or is paused.</summary>
+/// <summary>Continues from the checkpoint. Only for a run that ended failed or stopped, or is paused.</summary>
 /// <param name="Params">Parameters to override, already of the declared types.</param>
 /// <param name="Vars">Variables of the chain to override.</param>
 /// <param name="From">Paths of steps to do again with all their descendants, even if they succeeded.</param>

@@ -6,7 +6,7 @@ using GateChain.Core.Values;
 namespace GateChain.Core.Running;
 
 /// <summary>When a decision has taken long enough. The machine has no clock; it is told from outside.</summary>
-/// <param name="Decision">What goes on without waiting is left to the next decision.</param>
+/// <param name="Decision">What continues without waiting is left to the next decision.</param>
 /// <param name="Evaluation">The expression that is being computed is ended with an error.</param>
 public readonly record struct TimeLimit(CancellationToken Decision, CancellationToken Evaluation);
 

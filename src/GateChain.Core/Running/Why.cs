@@ -69,7 +69,7 @@ public sealed record Why(
                     + $"{gates.Count(g => g.State == "open")} of {gates.Count} "
                     + $"{(gates.Count == 1 ? "gate is" : "gates are")} open.";
         if (step.GoesOn)
-            release = "An earlier leg had begun it; it goes on with what is settled in it.";
+            release = "An earlier leg started it; it continues with what has settled in it.";
         if (step.Note is { } note)
             release = $"{char.ToUpperInvariant(note[0])}{note[1..]}.";
         var fate = step.Phase switch
@@ -86,17 +86,17 @@ public sealed record Why(
                 + (
                     step.Due is { } next ? $" It looks again at {next:yyyy-MM-dd HH:mm:ss} UTC."
                     : step.IsLooking ? " It is looking now."
-                    : " It has let the step in, which waits for the paused run to go on."
+                    : " It has let the step in, which waits for the paused run to continue."
                 ),
             StepPhase.Queued =>
                 $"It waits for its turn in the lane “{step.Step.Lane}” since {step.QueuedAt:yyyy-MM-dd HH:mm:ss} UTC.",
             StepPhase.Paused => $"It failed: {step.Error?.Message?.TrimEnd('.')}. It has paused the run: "
-                + "somebody has to retry it (or do it anew), skip, settle or fail it, or stop the run.",
+                + "somebody has to retry it (or start it over), skip, settle or fail it, or stop the run.",
             StepPhase.Running => step.Cancel switch
             {
                 CancelReason.Stop => "It was asked to stop and is ending.",
                 CancelReason.Timeout => "Its timeout struck and it is ending.",
-                CancelReason.Halt => "Another step failed and onFailure is halt: what is at work in it goes on to its "
+                CancelReason.Halt => "Another step failed and onFailure is halt: what runs in it continues to its "
                     + "end, nothing new starts.",
                 _ when step.Child is { } child => $"It lasts as long as run {child.Run}.",
                 _ when step.Leftover is { } left =>

@@ -66,7 +66,7 @@ public static class Cron
 
     const ulong AllMonths = 0b1_1111_1111_1110;
 
-    // Numbers are times of a day; ranges and steps are a pulse that goes on when clocks are turned.
+    // Numbers are times of a day; ranges and steps are a pulse that continues when clocks are turned.
     static bool GoesOn(string field) => field.AsSpan().IndexOfAny('*', '-', '/') >= 0;
 
     static bool IsAny(string field) => field is "*" or "?";
@@ -136,7 +136,7 @@ public static class Cron
             else
             {
                 from = Number(range[0], least == 1 ? 1 : 0, names);
-                // A single number with a step goes on to the end.
+                // A single number with a step continues to the end.
                 to =
                     range.Length == 2 ? Number(range[1], least == 1 ? 1 : 0, names)
                     : slash.Length == 2 ? (most is 7 ? 6 : most)

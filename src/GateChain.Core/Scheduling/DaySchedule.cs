@@ -5,8 +5,8 @@ namespace GateChain.Core.Scheduling;
 /// <param name="times">The times.</param>
 /// <param name="zone">The zone.</param>
 /// <param name="elapses">What becomes of a time that the clock shows twice because it is put back. False for times that
-/// are named: it comes once. True for what goes on all day: it comes twice. One that the clock never shows, because it
-/// is put forward over it, comes at the first moment behind the gap either way.</param>
+/// are named: it comes once. True for what continues all day: it comes twice. One that the clock never shows, because
+/// it is put forward over it, comes at the first moment behind the gap either way.</param>
 public sealed class DaySchedule(Days days, TimesOfDay times, TimeZoneInfo zone, bool elapses = false) : Schedule
 {
     // Clocks are put back by less; within it a local time may mean a moment on the other side of the one that is asked.

@@ -35,13 +35,13 @@ public sealed record Bounds
     public int EvaluationSteps { get; init; } = 10_000_000;
 
     /// <summary>
-    /// How many events a decision has before what goes on without waiting is left to the next one. Default 2,000.
+    /// How many events a decision has before what continues without waiting is left to the next one. Default 2,000.
     /// </summary>
     public int DecisionEvents { get; init; } = 2_000;
 
     /// <summary>
-    /// How long a decision may take before what goes on without waiting is left to the next one. The core has no clock:
-    /// whoever calls it counts. Default 1 s.
+    /// How long a decision may take before what continues without waiting is left to the next one. The core has no
+    /// clock: whoever calls it counts. Default 1 s.
     /// </summary>
     public TimeSpan DecisionTime { get; init; } = TimeSpan.FromSeconds(1);
 

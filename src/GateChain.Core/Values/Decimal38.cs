@@ -4,9 +4,9 @@ using System.Numerics;
 namespace GateChain.Core.Values;
 
 /// <summary>
-/// An exact decimal of up to 38 digits, with the digits behind the point that it was given: 1.10 is written 1.10, and
-/// equals 1.1. What an operation would have to round is an error, unless it is told how many digits to keep; then
-/// halves go to the even digit, as IEEE 754 and the banks have it. Immutable, thread-safe.
+/// An exact decimal of up to 38 digits, with the digits after the decimal point that it was given: 1.10 is written
+/// 1.10, and equals 1.1. What an operation would have to round is an error, unless it is told how many digits to keep;
+/// then halves go to the even digit, as IEEE 754 and the banks have it. Immutable, thread-safe.
 /// </summary>
 public sealed class Decimal38 : IEquatable<Decimal38>
 {
@@ -95,13 +95,13 @@ public sealed class Decimal38 : IEquatable<Decimal38>
 
     public Decimal38 Negate() => new(-Digits, Scale);
 
-    /// <summary>The quotient with so many digits behind the point; null when it has too many.</summary>
+    /// <summary>The quotient with so many digits after the decimal point; null when it has too many.</summary>
     /// <exception cref="DivideByZeroException">The divisor is zero.</exception>
     public static Decimal38? Divide(Decimal38 a, Decimal38 b, int scale) =>
         // a/10^p : b/10^q, times 10^scale
         Of(HalfEven(a.Digits * BigInteger.Pow(10, scale + b.Scale), b.Digits * BigInteger.Pow(10, a.Scale)), scale);
 
-    /// <summary>With so many digits behind the point; null when it has too many.</summary>
+    /// <summary>With so many digits after the decimal point; null when it has too many.</summary>
     public Decimal38? Round(int scale) =>
         Of(HalfEven(Digits * BigInteger.Pow(10, scale), BigInteger.Pow(10, Scale)), scale);
 

@@ -65,7 +65,7 @@ sealed class ChildRuns
     }
 
     /// <summary>
-    /// Sees to a call that is at work: its child is found, started or resumed. Called by the mailbox of the calling
+    /// Ensures a call that is running: its child is found, started or resumed. Called by the mailbox of the calling
     /// run.
     /// </summary>
     public void Ensure(ICallingRun parent, RunState state, StepState step, bool recovering)
@@ -149,7 +149,7 @@ sealed class ChildRuns
                 (s.Leg, s.Outcome, s.Resumes.Count > 0 ? s.Resumes[^1].By.Name : "", s.Params)
             )
             .ConfigureAwait(false);
-        // It goes on already, is through by now, or this very leg has resumed it before a crash.
+        // It continues already, is through by now, or this very leg has resumed it before a crash.
         if (
             outcome is null
             || by == call.Resumer.Name

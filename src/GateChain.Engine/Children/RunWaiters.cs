@@ -76,7 +76,7 @@ sealed class RunWaiters
             return;
         lock (_lock)
         {
-            // Somebody else may have answered, or asked anew.
+            // Somebody else may have answered, or asked again.
             if (!_watches.TryGetValue(who, out var now) || now != watch)
                 return;
             _watches.Remove(who);

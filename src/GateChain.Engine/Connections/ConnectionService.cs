@@ -73,7 +73,7 @@ public sealed class ConnectionService
         return check with { Found = _secrets.Mask.Text(check.Found) };
     }
 
-    /// <summary>Tells which stages of loads stand in a database, and clears those that nobody goes on with.</summary>
+    /// <summary>Tells which stages of loads stand in a database, and clears those that no run needs.</summary>
     /// <exception cref="RefusedException">There is no connection of that name, it is no database, or it can't be
     /// reached.</exception>
     public async Task<IReadOnlyList<LeftoverStage>> TidyAsync(

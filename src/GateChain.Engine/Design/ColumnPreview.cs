@@ -91,7 +91,7 @@ public sealed class ColumnPreview
 
     async Task<LoadColumns> LookAsync(string chain, Step step, IBindings names, CancellationToken cancel)
     {
-        // Only where rows come from and go to: what else there is may well hang on the run.
+        // Only where rows come from and go to: what else there is may well depend on the run.
         var (from, into) = (
             step.Settings["from"]?.Evaluate(names) ?? Value.EmptyMap,
             step.Settings["into"]?.Evaluate(names) ?? Value.EmptyMap

@@ -163,7 +163,7 @@ public sealed class DraftService
         Changed?.Invoke(new(chain, 0, by.Name));
     }
 
-    /// <summary>Everything that is wrong with a file in the surroundings of the service.</summary>
+    /// <summary>Everything that is wrong with a file in the workspace context of the service.</summary>
     /// <param name="chain">The name it is found by.</param>
     /// <param name="source">The file.</param>
     /// <exception cref="RefusedException">It takes longer than a check may.</exception>

@@ -25,7 +25,7 @@ public sealed record LeftoverStage(string Stage, long? Run, string? Step, string
 public sealed record TidyOptions(bool DryRun, bool Failed, bool Unknown);
 
 /// <summary>
-/// Clears stages that nobody goes on with: when their run has succeeded, at the start for runs that are gone, and when
+/// Clears stages that no run needs: when their run has succeeded, at the start for runs that are gone, and when
 /// somebody asks. Thread-safe.
 /// </summary>
 sealed class StageKeeper(
@@ -143,9 +143,9 @@ sealed class StageKeeper(
                 order.Failed
                     ? $"its run has {(state == "failed" ? "failed" : "been stopped")}; "
                         + "a resume reads the source from the start"
-                    : "a resume goes on with it"
+                    : "a resume continues with it"
             ),
-            _ => (false, "its run is going on"),
+            _ => (false, "its run is still running"),
         };
         return new(found.Name, note.Run, note.Step, state, cleared, why);
     }

@@ -4,7 +4,7 @@ using GateChain.Kinds.Contract;
 namespace GateChain.Engine.Live;
 
 /// <summary>
-/// How far attempts have got that are at work now. Only in memory: what counts is in the journal. Thread-safe.
+/// How far attempts have got that are running now. Only in memory: what counts is in the journal. Thread-safe.
 /// </summary>
 public sealed class ProgressBoard
 {

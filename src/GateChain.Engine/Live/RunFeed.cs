@@ -41,9 +41,9 @@ public sealed class RunFeed(Action<Exception> broken)
     }
 
     /// <summary>
-    /// Calls <paramref name="told"/> with the news of all runs, until the result is disposed of. News are told behind
-    /// the decision that made them. An end is told when the run is not going any more: not that of a leg which another
-    /// one followed at once.
+    /// Calls <paramref name="told"/> with the notification of all runs, until the result is disposed of. News are told
+    /// behind the decision that made them. An end is told when the run is not going any more: not that of a leg which
+    /// another one followed at once.
     /// </summary>
     public IDisposable SubscribeToNotifications(Action<RunNotification> told)
     {

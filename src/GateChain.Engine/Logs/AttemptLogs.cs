@@ -111,7 +111,7 @@ public sealed class AttemptLog : IDisposable
                     _file.Write(
                         Encoding.UTF8.GetBytes(
                             $"{_time.GetUtcNow():yyyy-MM-ddTHH:mm:ss.fffZ} note the log is full and is "
-                                + "cut here; the work goes on\n"
+                                + "cut here; the attempt continues\n"
                         )
                     );
                 }

@@ -8,7 +8,7 @@ using Microsoft.Extensions.Logging;
 namespace GateChain.Engine.Ownership;
 
 /// <summary>
-/// Goes on with runs whose moment has come: failed ones that their chain's <c>recover</c> resumes. The moments are on
+/// Continues with runs whose moment has come: failed ones that their chain's <c>recover</c> resumes. The moments are on
 /// disk with the runs; one timer waits for the first of them. Thread-safe.
 /// </summary>
 /// <param name="ownership">Knows whose moment comes first.</param>
@@ -139,7 +139,7 @@ sealed class DueRuns(
             _later[run] = e is RefusedException { Kind: RefusalKind.Invalid }
                 ? DateTimeOffset.MaxValue
                 : time.GetUtcNow() + AgainIn;
-            logger.LogWarning("Run {Run} was not resumed by itself: {Reason}", run, e.Message);
+            logger.LogWarning("Run {Run} was not resumed automatically: {Reason}", run, e.Message);
             if ((await runs.FindAsync(run).ConfigureAwait(false))?.ResumeAt is null)
                 _later.TryRemove(run, out _);
         }

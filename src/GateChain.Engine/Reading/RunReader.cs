@@ -6,12 +6,12 @@ using GateChain.Storage;
 namespace GateChain.Engine.Reading;
 
 /// <summary>
-/// Shows runs as they are on disk, whether they go on or not: it folds the journal itself, so nobody is shown what a
+/// Shows runs as they are on disk, whether they continue or not: it folds the journal itself, so nobody is shown what a
 /// crash could take back, and nobody who looks keeps a run waiting. Thread-safe.
 /// </summary>
 public sealed class RunReader
 {
-    // How many runs are kept that nobody looks at just now, and how long one that goes on.
+    // How many runs are kept that nobody looks at just now, and how long one that continues.
     const int Kept = 16;
     static readonly TimeSpan KeptFor = TimeSpan.FromSeconds(30);
 

@@ -6,8 +6,8 @@ using GateChain.Engine.Live;
 namespace GateChain.Engine.Reading;
 
 /// <summary>
-/// One run as it is on disk, folded once and kept up to date by the news of it. Thread-safe. News never waits for
-/// who reads: whoever is at the state takes in what has come meanwhile.
+/// One run as it is on disk, folded once and kept up to date by the notification of it. Thread-safe. News never waits
+/// for who reads: whoever is at the state takes in what has come meanwhile.
 /// </summary>
 /// <param name="fold">Folds what is on disk.</param>
 /// <param name="canAdd">Whether a decision can be added to a state without waiting.</param>
@@ -18,7 +18,7 @@ sealed class ShownRun(Func<Task<(RunState, long)>> fold, Func<Decision, bool> ca
     readonly Lock _lock = new();
     readonly List<Action<RunChange>> _followers = [];
 
-    // Null until it is folded, and while it has to be folded anew.
+    // Null until it is folded, and while it has to be folded again.
     RunState? _state;
     long _seq;
     Task? _folding;

@@ -87,7 +87,7 @@ public sealed record RehearsalOptions(
             {
                 throw new RefusedException(
                     RefusalKind.Invalid,
-                    $"“{text}”: behind the colon stands how many attempts fail, for example {path}:2"
+                    $"“{text}”: after the colon comes how many attempts fail, for example {path}:2"
                 );
             }
 

@@ -83,6 +83,6 @@ sealed class ReleaseIndex(ICatalogue catalogue)
     /// <summary>The same where nobody can wait: null when it was not looked up before.</summary>
     public int? KnownNumberOf(string content) => _numbers.TryGetValue(content, out var number) ? number : null;
 
-    /// <summary>Something was released: the latest releases are looked up anew.</summary>
+    /// <summary>Something was released: the latest releases are looked up again.</summary>
     public void Forget() => _latest.Forget();
 }

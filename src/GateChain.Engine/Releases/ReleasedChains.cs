@@ -10,7 +10,7 @@ namespace GateChain.Engine.Releases;
 
 /// <summary>
 /// The chains of releases and of drafts that were tried, read once while they are in use. Thread-safe. One that can't
-/// be read is read anew when somebody asks again.
+/// be read is read again when somebody asks again.
 /// </summary>
 /// <param name="catalogue">Where the contents are.</param>
 /// <param name="check">Reads them.</param>

@@ -3,7 +3,7 @@ using GateChain.Core.Running;
 
 namespace GateChain.Engine.Runs;
 
-/// <summary>The runs that go on in this process. Thread-safe.</summary>
+/// <summary>The runs that continue in this process. Thread-safe.</summary>
 public sealed class ActiveRuns
 {
     readonly ConcurrentDictionary<long, RunActor> _actors = new();
@@ -15,7 +15,7 @@ public sealed class ActiveRuns
 
     internal RunActor? Find(long run) => _actors.GetValueOrDefault(run);
 
-    /// <summary>Whether a run goes on here.</summary>
+    /// <summary>Whether a run continues here.</summary>
     public bool Has(long run) => _actors.ContainsKey(run);
 
     /// <summary>From now on the run's mailbox is this one.</summary>
@@ -26,6 +26,6 @@ public sealed class ActiveRuns
 
     internal void Remove(long run) => _actors.TryRemove(run, out _);
 
-    /// <summary>Hands an input to a run; nothing happens when it does not go on here.</summary>
+    /// <summary>Hands an input to a run; nothing happens when it does not continue here.</summary>
     internal void Tell(long run, RunInput input) => Find(run)?.Post(input);
 }

@@ -11,7 +11,7 @@ using GateChain.Storage;
 namespace GateChain.Engine.Runs;
 
 /// <summary>
-/// Lets runs and legs begin as their chain's <c>whenBusy</c> says, and those that wait go on when it is their turn.
+/// Lets runs and legs begin as their chain's <c>whenBusy</c> says, and those that wait continue when it is their turn.
 /// Thread-safe.
 /// </summary>
 sealed class Admission
@@ -135,7 +135,7 @@ sealed class Admission
         return ruling;
     }
 
-    /// <summary>Stops the runs that another one takes the place of; it goes on when they have ended.</summary>
+    /// <summary>Stops the runs that another one takes the place of; it continues when they have ended.</summary>
     public async Task ReplaceAsync(long run, IReadOnlyList<long> others)
     {
         foreach (var other in others)
@@ -166,7 +166,7 @@ sealed class Admission
     // Names of chains have no blanks.
     static SlotName LineOf(string chain, string? key) => new(SlotKind.Chain, key is null ? chain : $"{chain} {key}");
 
-    /// <summary>Lets those go on whose turn it is, when all runs are back in their lines.</summary>
+    /// <summary>Lets those continue whose turn it is, when all runs are back in their lines.</summary>
     public ValueTask ReleaseAllAsync() => _slots.GrantAsync();
 
     /// <summary>The runs above a child: they wait for it, so it can't wait for them.</summary>

@@ -8,7 +8,7 @@ using GateChain.Kinds.Contract;
 
 namespace GateChain.Engine.Runs;
 
-/// <summary>The attempts of one run that are at work.</summary>
+/// <summary>The attempts of one run that are running.</summary>
 sealed class AttemptSet(RunState state, RunServices services, Action<RunInput> post)
 {
     readonly ConcurrentDictionary<string, Attempt> _working = new(concurrencyLevel: 1, capacity: 3);
@@ -45,7 +45,7 @@ sealed class AttemptSet(RunState state, RunServices services, Action<RunInput> p
 
     TaskCompletionSource? _whenEmpty;
 
-    /// <summary>Ends when nothing is at work any more.</summary>
+    /// <summary>Ends when nothing is running any more.</summary>
     public async Task EndedAsync()
     {
         while (!IsEmpty)

@@ -68,11 +68,11 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
     public AttemptSet Attempts => _work.Attempts;
 
     /// <summary>
-    /// Says which seats the run holds. Before <see cref="Recover"/>, and before any other run goes on.
+    /// Says which seats the run holds. Before <see cref="Recover"/>, and before any other run continues.
     /// </summary>
     public ValueTask AnnounceAsync() => _work.AnnounceAsync();
 
-    /// <summary>Goes on with what a recovered run waits for. Before anything is handed over.</summary>
+    /// <summary>Continues with what a recovered run waits for. Before anything is handed over.</summary>
     /// <param name="but">The path of a step whose attempt is not lost: its end is handed over next; null for
     /// none.</param>
     public void Recover(string? but = null) => _work.Recover(but);
@@ -105,7 +105,7 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
     }
 
     /// <summary>
-    /// Hands over an input at the end of other work of the pool: when nobody is at it, this thread sees to it at once.
+    /// Hands over an input at the end of other work of the pool: when nobody is at it, this thread ensures it at once.
     /// </summary>
     public void PostHere(RunInput input)
     {
@@ -140,8 +140,8 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
         {
             while (_inbox.TryDequeue(out var item))
             {
-                // A bug must neither end the service nor leave a run standing without a word: it is let go as it is on
-                // disk.
+                // A bug must neither end the service nor leave a run standing without a word: it is discarded as it is
+                // on disk.
                 try
                 {
                     Handle(item);
@@ -221,12 +221,12 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
         }
         catch (Exception e)
         {
-            // A bug of the machine must not take the service down: the run is let go as it is on disk.
+            // A bug of the machine must not take the service down: the run is discarded as it is on disk.
             _services.Keeper.Broken(Run, e);
             written?.TrySetException(
                 new RefusedException(
                     RefusalKind.Unavailable,
-                    $"run {Run} can't go on because of an internal error; the service's log has it"
+                    $"run {Run} can't continue because of an internal error; the service's log has it"
                 )
             );
             Fence(InternalError);
@@ -267,8 +267,8 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
         _state is { KeptVersion: >= 0, Try: null }
         && events.Any(e => e is RunSettled { Outcome: Core.Chains.Outcome.Succeeded });
 
-    // What can't be written down must not happen: the run goes on from what is on disk, where the input fails its step,
-    // or the run.
+    // What can't be written down must not happen: the run continues from what is on disk, where the input fails its
+    // step, or the run.
     void Condemn(RunInput input, long size, TaskCompletionSource<DecideResult>? written)
     {
         var most = Bounds.Text(_services.Options.Bounds.DecisionSize);
@@ -369,7 +369,7 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
     const string InternalError = "an internal error ended its work here; the service's log has it";
 
     /// <summary>Decides nothing more; the run stays as it is on disk.</summary>
-    /// <param name="why">Why, for those who look after the service; null when it goes on by itself.</param>
+    /// <param name="why">Why, for those who look after the service; null when it continues by itself.</param>
     void Fence(string? why)
     {
         if (_fenced)

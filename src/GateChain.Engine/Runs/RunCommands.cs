@@ -105,7 +105,7 @@ public sealed class RunCommands
     public Task ConfirmGoneAsync(long run, string path, Actor by) =>
         CommandAsync(run, new ConfirmGoneInput(Now, path, by));
 
-    // What a command meets is the machine's to say, whether the run is going on or not.
+    // What a command meets is the machine's to say, whether the run is continuing or not.
     async Task<DecideResult> CommandAsync(long run, RunInput command)
     {
         if (_runs.Find(run) is { } actor)
@@ -115,7 +115,7 @@ public sealed class RunCommands
             refused
                 ?? new(
                     RefusalKind.Conflict,
-                    $"run {run} is not going on; to have it go on: gatechain recover {run}",
+                    $"run {run} has been given up by the service; to continue it: gatechain recover {run}",
                     []
                 )
         );
@@ -125,7 +125,7 @@ public sealed class RunCommands
         await _store.FindAsync(run).ConfigureAwait(false) ?? throw RefusedException.NoRun(run);
 
     /// <summary>
-    /// Goes on with a failed, stopped or paused run from its checkpoint, in a new leg. Gives the leg's number.
+    /// Continues with a failed, stopped or paused run from its checkpoint, in a new leg. Gives the leg's number.
     /// </summary>
     /// <param name="run">The run.</param>
     /// <param name="by">Who asks.</param>

@@ -7,13 +7,13 @@ using Microsoft.Extensions.Logging;
 
 namespace GateChain.Engine.Runs;
 
-/// <summary>A run that is not going on though it has not ended.</summary>
+/// <summary>A run that is not continuing though it has not ended.</summary>
 /// <param name="Why">What keeps it, in a sentence.</param>
 /// <param name="Since">Since when.</param>
 public sealed record StrandedRun(long Run, string Why, DateTimeOffset Since);
 
 /// <summary>
-/// Lets runs go on from what is on disk: at the start, and when one was let go. Thread-safe.
+/// Lets runs continue from what is on disk: at the start, and when one was let go. Thread-safe.
 /// </summary>
 public sealed class RunRecovery : IRunKeeper
 {
@@ -50,7 +50,7 @@ public sealed class RunRecovery : IRunKeeper
 
     /// <summary>
     /// Who tries a stranded run again waits for who does so already: the second would take it from the first, or strand
-    /// what has just gone on.
+    /// what has just continued.
     /// </summary>
     readonly ConcurrentDictionary<long, SemaphoreSlim> _turns = new();
 
@@ -62,8 +62,8 @@ public sealed class RunRecovery : IRunKeeper
         [.. _stranded.Select(s => new StrandedRun(s.Key, s.Value.Why, s.Value.Since)).OrderBy(s => s.Run)];
 
     /// <summary>
-    /// Goes on with every run that had not ended when the service last did. One that can't be read keeps nobody else
-    /// from going on.
+    /// Continues with every run that had not ended when the service last did. One that can't be read keeps nobody else
+    /// from continuing.
     /// </summary>
     public async Task RecoverAsync()
     {
@@ -80,7 +80,7 @@ public sealed class RunRecovery : IRunKeeper
                 Strand(claim.Run.Id, e);
             }
         }
-        // All runs are there before the first one goes on: they may wait for each other, and share lanes.
+        // All runs are there before the first one continues: they may wait for each other, and share lanes.
         foreach (var actor in actors)
         {
             actor.Recover();
@@ -91,8 +91,8 @@ public sealed class RunRecovery : IRunKeeper
             await _admission.ReplaceAsync(run, others).ConfigureAwait(false);
     }
 
-    /// <summary>Tries again to go on with a run that could not be recovered, or was let go.</summary>
-    /// <exception cref="RefusedException">There is no such run, it is going on or has ended, or it still can't be
+    /// <summary>Tries again to continue with a run that could not be recovered, or was let go.</summary>
+    /// <exception cref="RefusedException">There is no such run, it is continuing or has ended, or it still can't be
     /// read.</exception>
     public async Task RecoverAsync(long run)
     {
@@ -126,13 +126,16 @@ public sealed class RunRecovery : IRunKeeper
         catch (Exception e) when (e is not (OutOfMemoryException or StorageException))
         {
             Strand(run, e);
-            throw new RefusedException(RefusalKind.Unavailable, $"run {run} still can't go on: {_stranded[run].Why}");
+            throw new RefusedException(
+                RefusalKind.Unavailable,
+                $"run {run} still can't continue: {_stranded[run].Why}"
+            );
         }
     }
 
     async Task RecoverAsync(long run, AttemptSet? before, UnstorableInput? first = null)
     {
-        // What was at work here ends before it may begin again.
+        // What was running here ends before it may begin again.
         if (before is not null)
             await before.EndedAsync().ConfigureAwait(false);
         var claim = await _ownership.ClaimAsync(run).ConfigureAwait(false);
@@ -155,7 +158,7 @@ public sealed class RunRecovery : IRunKeeper
         // They were to be stopped for it; the crash may have come before.
         if (state.IsQueued && state.Leg == 1 && state.Replaces.Count > 0)
             replacing?.Add((head.Id, state.Replaces));
-        _logger.LogInformation("Run {Run} of {Chain} goes on", head.Id, head.Chain);
+        _logger.LogInformation("Run {Run} of {Chain} continues", head.Id, head.Chain);
         return actor;
     }
 

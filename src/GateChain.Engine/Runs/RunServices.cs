@@ -64,11 +64,12 @@ interface IRunKeeper
 
     /// <summary>The run has been let go: its mailbox is not needed any more.</summary>
     /// <param name="actor">The mailbox.</param>
-    /// <param name="why">What somebody has to see to; null when the run goes on by itself.</param>
+    /// <param name="why">What somebody has to ensure; null when the run continues by itself.</param>
     void Gone(RunActor actor, string? why);
 
     /// <summary>
-    /// A run that was let go is read from the disk again and goes on with the input whose decision could not be stored.
+    /// A run that was let go is read from the disk again and continues with the input whose decision could not be
+    /// stored.
     /// </summary>
     void RecoverFromDisk(RunActor before, Core.Running.UnstorableInput input);
 

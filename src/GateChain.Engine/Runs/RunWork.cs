@@ -7,8 +7,8 @@ using GateChain.Engine.Slots;
 namespace GateChain.Engine.Runs;
 
 /// <summary>
-/// Everything that goes on outside of the run machine for one run: attempts, looks, turns in lanes, child runs. What is
-/// to be done is read off the state and the events that are on disk. Used by the run's mailbox only.
+/// Everything that continues outside of the run machine for one run: attempts, looks, turns in lanes, child runs. What
+/// is to be done is read off the state and the events that are on disk. Used by the run's mailbox only.
 /// </summary>
 sealed class RunWork
 {
@@ -81,7 +81,7 @@ sealed class RunWork
     }
 
     /// <summary>
-    /// Goes on with what a recovered run waits for. Of attempts that were in flight, what they had started is ended
+    /// Continues with what a recovered run waits for. Of attempts that were in flight, what they had started is ended
     /// first.
     /// </summary>
     public void Recover(string? but)
@@ -182,7 +182,7 @@ sealed class RunWork
             GiveBack(path);
     }
 
-    /// <summary>The run has ended or is let go.</summary>
+    /// <summary>The run has ended or is discarded.</summary>
     public void End()
     {
         _lookouts.LeaveAll();

@@ -52,7 +52,7 @@ public sealed class SecretVault : ISecrets, IDisposable
             {
                 values[secret.Name] = _cipher.Decrypt(secret.Cipher);
             }
-            // Another key than it was set with: it has to be set anew, and everything else goes on.
+            // Another key than it was set with: it has to be set again, and everything else continues.
             catch (Exception e) when (e is CryptographicException or FormatException or ArgumentException) { }
             entries.Add(new(secret.Name, secret.Author, secret.Changed, values.ContainsKey(secret.Name)));
         }

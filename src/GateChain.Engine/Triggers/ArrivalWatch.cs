@@ -26,7 +26,7 @@ sealed class ArrivalWatch(Trigger trigger, TriggerParts parts) : ITriggerSource
 
     readonly ArrivalSource _source = (ArrivalSource)trigger.Definition.Source;
 
-    // Used under its own lock: looks go on while fires are on their way.
+    // Used under its own lock: looks continue while fires are on their way.
     readonly ArrivalTracker _memory = new((ArrivalSource)trigger.Definition.Source);
     readonly CancellationTokenSource _ending = new();
     readonly SemaphoreSlim _firing = new(Together, Together);
@@ -54,7 +54,7 @@ sealed class ArrivalWatch(Trigger trigger, TriggerParts parts) : ITriggerSource
     /// <inheritdoc/>
     public void Arm() => _loop = Task.Run(LoopAsync);
 
-    // Goes on evenly when the clock is put forward or back: quiet is time that passes.
+    // Continues evenly when the clock is put forward or back: quiet is time that passes.
     DateTimeOffset Steady => _begun + parts.Time.GetElapsedTime(_stamp);
 
     async Task LoopAsync()

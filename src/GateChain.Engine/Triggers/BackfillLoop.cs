@@ -81,7 +81,7 @@ sealed class BackfillLoop(
             }
             catch (Exception e) when (e is not OutOfMemoryException)
             {
-                logger.LogWarning("A backfill could not go on: {Reason}", e.Message);
+                logger.LogWarning("A backfill could not continue: {Reason}", e.Message);
                 // What is on disk counts.
                 (_reload, wait) = (true, AgainIn);
                 _works.Clear();
@@ -184,7 +184,7 @@ sealed class BackfillLoop(
         return result.Run;
     }
 
-    /// <summary>Ends; what is left goes on with the next start.</summary>
+    /// <summary>Ends; what is left continues with the next start.</summary>
     public async ValueTask DisposeAsync()
     {
         index.Changed -= Reload;

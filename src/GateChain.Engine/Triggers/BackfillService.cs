@@ -44,7 +44,7 @@ public sealed record BackfillOptions(
 /// <summary>How far a backfill has got.</summary>
 /// <param name="Backfill">What it is.</param>
 /// <param name="Times">How many due times it has.</param>
-/// <param name="Going">How many of their runs go, or go on by themselves.</param>
+/// <param name="Going">How many of their runs go, or continue by themselves.</param>
 /// <param name="Succeeded">How many ended well, or are not kept any more.</param>
 /// <param name="PassedOver">How many were passed over.</param>
 /// <param name="Failed">The due times whose run failed, with the run, or that could not start one.</param>
@@ -58,7 +58,7 @@ public sealed record BackfillProgress(
 );
 
 /// <summary>
-/// Makes up for due times of a span. A backfill is on disk before it starts anything, and goes on after a restart.
+/// Makes up for due times of a span. A backfill is on disk before it starts anything, and continues after a restart.
 /// Thread-safe.
 /// </summary>
 public sealed class BackfillService : IAsyncDisposable
@@ -196,7 +196,7 @@ public sealed class BackfillService : IAsyncDisposable
         return backfill with { Number = number };
     }
 
-    /// <summary>Pauses, goes on with or stops a backfill.</summary>
+    /// <summary>Pauses, continues with or stops a backfill.</summary>
     /// <exception cref="RefusedException">There is no such backfill, or it is over.</exception>
     /// <exception cref="StorageException">It could not be written.</exception>
     public async Task SetStateAsync(long number, BackfillState state, Actor by)
@@ -262,6 +262,6 @@ public sealed class BackfillService : IAsyncDisposable
         return new(backfill, times.Count, going, succeeded, passed, failed);
     }
 
-    /// <summary>Ends; what is left goes on with the next start.</summary>
+    /// <summary>Ends; what is left continues with the next start.</summary>
     public ValueTask DisposeAsync() => _loop.DisposeAsync();
 }

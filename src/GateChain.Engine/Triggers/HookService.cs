@@ -186,7 +186,7 @@ public sealed class HookService
         }
         catch (TimeoutException)
         {
-            // It goes on without the caller.
+            // It continues without the caller.
         }
         return await LookAsync(run).ConfigureAwait(false);
     }

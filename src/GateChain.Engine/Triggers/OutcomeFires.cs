@@ -39,7 +39,7 @@ sealed class OutcomeFires(
             return;
         }
         var end = await EndAsync(row, cancel).ConfigureAwait(false);
-        // One that goes on by itself has not failed yet.
+        // One that continues by itself has not failed yet.
         if (end is { ResumeAt: not null } || await runs.FindAsync(row.Run).ConfigureAwait(false) is not { } stored)
             return;
         var seen = await reader
@@ -82,7 +82,7 @@ sealed class OutcomeFires(
                 : [end.Outcome.Word()],
         };
 
-    // What the decision said that made the news; what the run does later is another matter.
+    // What the decision said that made the notification; what the run does later is another matter.
     async Task<RunSettled?> EndAsync(OutboxRow row, CancellationToken cancel)
     {
         if (row.Kind != RunNotificationKind.Ended)
@@ -94,7 +94,7 @@ sealed class OutcomeFires(
             var events = Decision.FromBytes(entry.Body).Events;
             if (events.OfType<RunSettled>().LastOrDefault() is { } settled)
                 return settled;
-            // It was to go on by itself and will not: it ends as it had before.
+            // It was to continue by itself and will not: it ends as it had before.
             if (events.OfType<RecoveryCalledOff>().Any())
             {
                 return await reader

@@ -67,7 +67,7 @@ public sealed class TriggerIndex : IDisposable
         return Following?.Invoke() ?? Task.CompletedTask;
     }
 
-    /// <summary>Reads definitions and states anew, and notes what has changed in the files.</summary>
+    /// <summary>Reads definitions and states again, and notes what has changed in the files.</summary>
     internal async Task LoadAsync()
     {
         await _changing.WaitAsync().ConfigureAwait(false);

@@ -107,7 +107,7 @@ public sealed class TriggerService
             throw new RefusedException(
                 RefusalKind.Invalid,
                 $"“{name}” starts “{definition.Chain}” {definition.Source.Sentence}: "
-                    + "say what happened with --event, or which fire is done again with --again"
+                    + "say what happened with --event, or which fire to repeat with --again"
             );
         }
         happened = EventTypes.Fit(definition.Source, happened);

@@ -64,7 +64,7 @@ sealed class TriggerSources(TriggerParts parts) : IAsyncDisposable
         List<ITriggerSource> gone;
         lock (_armed)
         {
-            // What a definition says of its expressions counts too: an edited trigger is armed anew.
+            // What a definition says of its expressions counts too: an edited trigger is armed again.
             var old = _armed
                 .Where(a => !wanted.TryGetValue(a.Key, out var now) || !IsSame(now.Definition, a.Value.Definition))
                 .ToList();

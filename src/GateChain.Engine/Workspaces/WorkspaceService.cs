@@ -96,7 +96,7 @@ public sealed class WorkspaceService : IDisposable
         return (file.Problems.Ordered, file.Triggers);
     }
 
-    // Read anew: what is found is added to what was found in the files.
+    // Read again: what is found is added to what was found in the files.
     async Task<IReadOnlyList<WorkspaceFiles.TriggersIn>> CheckedTriggersAsync(string? path, string? content)
     {
         var files = (await _store.AllAsync().ConfigureAwait(false))

@@ -24,7 +24,7 @@ public sealed record CommandSettings
     [Setting("The program that runs `script`, where it is another one than its ending says.")]
     public string? Interpreter { get; init; }
 
-    [Setting("What follows behind the script.")]
+    [Setting("Arguments after the script.")]
     public IReadOnlyList<string> Args { get; init; } = [];
 
     [Setting(

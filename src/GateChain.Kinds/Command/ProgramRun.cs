@@ -51,7 +51,7 @@ static class ProgramRun
             }
             catch (Exception e) when (e is IOException or UnauthorizedAccessException)
             {
-                // Nobody could end it after a crash: it must not go on.
+                // Nobody could end it after a crash: it must not continue.
                 ProcessGroup.KillAll(process.Id, MarkOf(context));
                 throw;
             }
@@ -77,7 +77,7 @@ static class ProgramRun
                 await process.WaitForExitAsync(CancellationToken.None).ConfigureAwait(false);
                 // What it left behind goes with it: nothing of it must hold the output open, or meet the next attempt.
                 if (ProcessGroup.Kill(process.Id))
-                    context.Log.Note("the program ended and left processes behind; they were ended too");
+                    context.Log.Note("the program ended and left processes running; they were ended too");
                 if (
                     await Task.WhenAny(
                             reading,

@@ -30,7 +30,7 @@ static class ScriptFolder
                     $"Name the interpreter. Known endings: {string.Join(", ", Interpreters.Keys)}"
                 );
 
-    /// <summary>Puts the script and the other files there, anew for each attempt; null when there are none.</summary>
+    /// <summary>Puts the script and the other files there, again for each attempt; null when there are none.</summary>
     /// <exception cref="StepFailedException">An attachment is missing.</exception>
     public static string? Fill(CommandSettings settings, AttemptContext context)
     {

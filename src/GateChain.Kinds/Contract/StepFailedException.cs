@@ -4,7 +4,7 @@ using GateChain.Core.Running.Events;
 namespace GateChain.Kinds.Contract;
 
 /// <summary>
-/// Work can't go on: the step fails with what is said here. Kinds throw it; their base turns it into a result.
+/// Work can't continue: the step fails with what is said here. Kinds throw it; their base turns it into a result.
 /// </summary>
 public sealed class StepFailedException(StepError error) : Exception(error.Message)
 {

@@ -111,7 +111,7 @@ static class Cells
                 : "-Infinity"
         : d.ToString("R", CultureInfo.InvariantCulture);
 
-    // Hours go on beyond a day, as SQL has them.
+    // Hours continue beyond a day, as SQL has them.
     static string Span(TimeSpan t)
     {
         var positive = t.Duration();

@@ -225,7 +225,8 @@ abstract class Dialect
         $"SELECT table_name FROM information_schema.tables WHERE table_name LIKE '{prefix}%' ORDER BY table_name";
 
     /// <summary>
-    /// Gives a stage of an older version, which has no lines, its lines; null where it can't, and the load begins anew.
+    /// Gives a stage of an older version, which has no lines, its lines; null where it can't, and the load begins
+    /// again.
     /// </summary>
     public virtual string? AdoptStage(string stage) => null;
 

@@ -130,7 +130,7 @@ sealed partial class DuckDbDialect : Dialect
                     "locked",
                     $"the database of “{connection}” is open in another program",
                     $"{NothingChanged} Try again when the other program is done; "
-                        + "a retry rule on the step does it by itself."
+                        + "a retry rule on the step does it automatically."
                 ),
                 var m when m.Contains("INTERRUPT", StringComparison.OrdinalIgnoreCase) => Failed(
                     "stopped",

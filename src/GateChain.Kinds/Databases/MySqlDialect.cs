@@ -230,7 +230,7 @@ sealed partial class MySqlDialect : Dialect
             MySqlErrorCode.AccessDenied or MySqlErrorCode.DatabaseAccessDenied => Failed(
                 "login",
                 $"“{connection}” refuses the user or the password: {m.Message}",
-                "Set the secret anew, or correct the user in connections.yaml."
+                "Set the secret again, or correct the user in connections.yaml."
             ),
             MySqlErrorCode.UnknownDatabase => Failed("no-database", $"“{connection}”: {m.Message}"),
             MySqlErrorCode.NoSuchTable => Failed(
@@ -246,7 +246,7 @@ sealed partial class MySqlDialect : Dialect
             MySqlErrorCode.LockDeadlock or MySqlErrorCode.LockWaitTimeout => Failed(
                 "locked",
                 $"others were at work on the same rows: {m.Message}",
-                $"{NothingChanged} A retry rule on the step does it again by itself."
+                $"{NothingChanged} A retry rule on the step repeats it automatically."
             ),
             MySqlErrorCode.QueryInterrupted => Failed("stopped", "the statement was ended early"),
             MySqlErrorCode.DuplicateKeyEntry

@@ -109,7 +109,7 @@ sealed partial class PostgreSqlDialect : Dialect
                 PostgresErrorCodes.InvalidPassword or PostgresErrorCodes.InvalidAuthorizationSpecification => Failed(
                     "login",
                     $"“{connection}” refuses the user or the password: {p.MessageText}",
-                    "Set the secret anew, or correct the user in connections.yaml."
+                    "Set the secret again, or correct the user in connections.yaml."
                 ),
                 PostgresErrorCodes.InvalidCatalogName => Failed("no-database", $"“{connection}”: {p.MessageText}"),
                 PostgresErrorCodes.UndefinedTable => Failed(
@@ -127,7 +127,7 @@ sealed partial class PostgreSqlDialect : Dialect
                 or PostgresErrorCodes.SerializationFailure => Failed(
                     "locked",
                     $"others were at work on the same rows: {p.MessageText}",
-                    $"{NothingChanged} A retry rule on the step does it again by itself."
+                    $"{NothingChanged} A retry rule on the step repeats it automatically."
                 ),
                 PostgresErrorCodes.QueryCanceled => Failed("stopped", "the statement was ended early"),
                 PostgresErrorCodes.AdminShutdown

@@ -157,7 +157,7 @@ sealed class SqlServerDialect : Dialect
             18456 => Failed(
                 "login",
                 $"“{connection}” refuses the user or the password: {s.Message}",
-                "Set the secret anew, or correct the user in connections.yaml."
+                "Set the secret again, or correct the user in connections.yaml."
             ),
             4060 => Failed("no-database", $"“{connection}”: {s.Message}"),
             208 => Failed(
@@ -173,7 +173,7 @@ sealed class SqlServerDialect : Dialect
             1205 or 1222 => Failed(
                 "locked",
                 $"others were at work on the same rows: {s.Message}",
-                $"{NothingChanged} A retry rule on the step does it again by itself."
+                $"{NothingChanged} A retry rule on the step repeats it automatically."
             ),
             547 or 515 or 2601 or 2627 => Failed("constraint", $"a rule of the database was broken: {s.Message}"),
             -2 or 53 or 10060 or 10061 or 11001 or 40 => Failed(

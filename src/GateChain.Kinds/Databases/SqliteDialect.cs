@@ -109,7 +109,7 @@ sealed partial class SqliteDialect : Dialect
                     "locked",
                     $"the database of “{connection}” is locked by another program",
                     $"{NothingChanged} Try again when the other program is done, "
-                        + "or raise busyTimeout of the connection; a retry rule on the step does it by itself."
+                        + "or raise busyTimeout of the connection; a retry rule on the step does it automatically."
                 ),
                 raw.SQLITE_FULL => Failed(
                     "full",

@@ -5,8 +5,8 @@ namespace GateChain.Kinds.Databases;
 
 /// <summary>How far a piece of work has got, as its own database knows it.</summary>
 /// <param name="Done">Whether it is finished.</param>
-/// <param name="Fingerprint">What it was done from; another one begins anew.</param>
-/// <param name="Progress">Where it goes on, in words of its kind.</param>
+/// <param name="Fingerprint">What it was done from; another one begins again.</param>
+/// <param name="Progress">Where it continues, in words of its kind.</param>
 /// <param name="Result">Its outputs, when it is finished.</param>
 sealed record WorkMark(bool Done, string? Fingerprint, string? Progress, string? Result);
 

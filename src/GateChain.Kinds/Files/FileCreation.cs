@@ -32,7 +32,7 @@ static class FileCreation
             throw new StepFailedException(
                 "exists",
                 $"{path} exists already",
-                "Set overwrite: true to replace it, or append: true to write behind what is there."
+                "Set overwrite: true to replace it, or append: true to write after what is there."
             );
         }
         var bytes = Encoding.UTF8.GetBytes(text);

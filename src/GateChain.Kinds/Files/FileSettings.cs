@@ -35,7 +35,7 @@ public sealed record FileSettings
     [Setting("For `write`: the text, or `{file: name}`.", RequiredFor = "action: write")]
     public TextOrFile? Text { get; init; }
 
-    [Setting("For `write`: whether the text comes behind what is there.")]
+    [Setting("For `write`: whether the text is appended to what is there.")]
     public bool Append { get; init; }
 
     [Setting("Whether an existing target is replaced.")]

@@ -11,7 +11,7 @@ namespace GateChain.Kinds.Http;
 public sealed record HttpConnectionSettings
 {
     [Setting(
-        "The address that paths are put behind, for example `https://lab.larkmoor.example/api/`.",
+        "The address that paths are appended to, for example `https://lab.larkmoor.example/api/`.",
         Required = true
     )]
     public string Url { get; init; } = "";
@@ -202,7 +202,7 @@ sealed class HttpConnection : IDisposable
             );
     }
 
-    /// <summary>Sends a request. A token that has run out is asked for anew, once.</summary>
+    /// <summary>Sends a request. A token that has run out is asked for again, once.</summary>
     /// <param name="request">Makes the request; a second one when the first was refused.</param>
     public async Task<HttpResponseMessage> SendAsync(
         Func<HttpRequestMessage> request,

@@ -17,7 +17,7 @@ public sealed record HttpProbeSettings
     )]
     public string? Connection { get; init; }
 
-    [Setting("What stands behind the connection's address.")]
+    [Setting("The path that is appended to the connection's address.")]
     public string Path { get; init; } = "";
 }
 

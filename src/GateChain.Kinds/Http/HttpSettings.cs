@@ -14,13 +14,13 @@ public sealed record HttpSettings
     )]
     public string? Connection { get; init; }
 
-    [Setting("What stands behind the connection's address.", Required = true)]
+    [Setting("The path that is appended to the connection's address.", Required = true)]
     public string Path { get; init; } = "";
 
     [Setting("The method: `get post put patch delete head`.")]
     public HttpVerb Method { get; init; } = HttpVerb.Get;
 
-    [Setting("Parameters behind the `?`.")]
+    [Setting("Parameters after the `?`.")]
     public IReadOnlyDictionary<string, string> Query { get; init; } = new Dictionary<string, string>();
 
     [Setting("Headers of the request; values may be `secret:name`.", Secret = true)]

@@ -14,7 +14,7 @@ sealed class BatchPipe(int columns)
     const int Going = 2;
 
     /// <summary>
-    /// Reads until the source has ended and all of it is written. Nothing is at work any more when this returns or
+    /// Reads until the source has ended and all of it is written. Nothing is running any more when this returns or
     /// throws.
     /// </summary>
     /// <param name="fill">Fills a batch that is empty, and says whether it is the last one. On the caller's

@@ -46,7 +46,7 @@ public sealed record LoadSettings
     [Setting(
         "What a load into a table does after a crash: `anew` reads the source from its start, "
             + "and where the database allows it rows are written once, straight into the table; "
-            + "`batch` goes on behind the last batch of a file, and rows are written twice for it."
+            + "`batch` continues after the last batch of a file, and rows are written twice for it."
     )]
     public LoadRestart Restart { get; init; } = LoadRestart.Anew;
 }
@@ -75,7 +75,7 @@ public sealed record LoadFrom
     [Setting("The sheet of the workbook; the first one when absent.")]
     public string? Sheet { get; init; }
 
-    [Setting("The character between the fields of a CSV file; found by itself when absent.")]
+    [Setting("The character between the fields of a CSV file; detected when absent.")]
     public string? Delimiter { get; init; }
 
     [Setting("The connection to read from, with `table` or `query`.", Refers = SettingReference.Connection)]
@@ -159,7 +159,7 @@ public sealed record LoadColumn
     public ColumnType? Type { get; init; }
 
     [Setting(
-        "For a `decimal`, how many digits it may have behind the point; any number when absent.",
+        "For a `decimal`, how many digits it may have after the decimal point; any number when absent.",
         Min = 0,
         Max = 38
     )]

@@ -37,7 +37,7 @@ sealed class LoadWork(LoadSettings settings, AttemptContext context, RowSource s
         {
             return Transfer(reader, target, rejects);
         }
-        // With what a query had given nobody can go on: it may give its rows in another order.
+        // With what a query had given nobody can continue: it may give its rows in another order.
         catch when (!source.IsSteady)
         {
             TakeBack(target);
@@ -214,7 +214,7 @@ sealed class LoadWork(LoadSettings settings, AttemptContext context, RowSource s
         context.Log.Note(
             string.Create(
                 CultureInfo.InvariantCulture,
-                $"going on behind line {source.LineOf(_read):N0}: so far was committed before the service ended"
+                $"continuing after line {source.LineOf(_read):N0}: so far was committed before the service ended"
             )
         );
     }

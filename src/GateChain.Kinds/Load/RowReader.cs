@@ -32,7 +32,7 @@ sealed class RowReader
             var near = Nearest.Find(missing[0], names);
             throw new StepFailedException(
                 "header",
-                $"the header of {source.What} lacks {string.Join(", ", missing.Select(m => $"“{m}”"))}"
+                $"the header of {source.What} has no {string.Join(", ", missing.Select(m => $"“{m}”"))}"
                     + $"{(near is null ? "" : $"; it has “{near}”")}",
                 $"The header reads: {string.Join(", ", names)}"
             );
@@ -138,7 +138,7 @@ sealed class RowReader
                     target,
                     given,
                     $"is not {Article.Of(rule.Type!.Value.ToString().ToLowerInvariant())}"
-                        + $"{(rule.Scale is { } scale ? $" with {scale} digits behind the point" : "")}"
+                        + $"{(rule.Scale is { } scale ? $" with {scale} digits after the decimal point" : "")}"
                         + $"{(rule.Zone is { } named ? $" of {named}" : "")}"
                 );
             }
@@ -164,7 +164,7 @@ sealed class RowReader
 
     /// <summary>
     /// The source's fields of a row of the target, as texts: what the target refuses is told as it stood, so that it
-    /// can be mended and loaded again.
+    /// can be fixed and loaded again.
     /// </summary>
     public string?[] Fields(object?[] row)
     {

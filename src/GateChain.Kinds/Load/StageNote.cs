@@ -5,7 +5,7 @@ namespace GateChain.Kinds.Load;
 
 /// <summary>
 /// That a load has a stage somewhere. It stands in the step's own folder for as long as the stage does, so that one
-/// that nobody goes on with is found.
+/// that no run needs is found.
 /// </summary>
 /// <param name="Run">The run.</param>
 /// <param name="Step">The step's path in it.</param>

@@ -46,7 +46,7 @@ public static class Stages
             cancel
         );
 
-    /// <summary>Clears one, with the mark of its work: whoever goes on with that work begins anew.</summary>
+    /// <summary>Clears one, with the mark of its work: whoever continues with that work begins again.</summary>
     /// <param name="connection">Where it is.</param>
     /// <param name="stage">Its name.</param>
     /// <param name="work">The work; null for none.</param>

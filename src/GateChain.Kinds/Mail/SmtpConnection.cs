@@ -113,7 +113,7 @@ static class SmtpConnection
             AuthenticationException => new(
                 "login",
                 "the mail server refuses the user or the password",
-                "Set the secret anew, or correct the user in connections.yaml."
+                "Set the secret again, or correct the user in connections.yaml."
             ),
             SslHandshakeException tls => new(
                 "tls",

@@ -45,7 +45,7 @@ public sealed record NotifySettings
     [Setting("Mail: paths of files that go with it.")]
     public IReadOnlyList<string> Attach { get; init; } = [];
 
-    [Setting("Message: what stands behind the connection's address.")]
+    [Setting("Message: the path that is appended to the connection's address.")]
     public string Path { get; init; } = "";
 
     [Setting(

@@ -75,7 +75,7 @@ sealed class ProgramKind(KindDescription description, string folder, IReadOnlyLi
         foreach (var (name, type) in description.Outputs)
         {
             if (given.AsMap.Find(name) is not { } value)
-                return AttemptResult.Fail("output", $"the program's output lacks “{name}”");
+                return AttemptResult.Fail("output", $"the program's output has no “{name}”");
             var (converted, problem) = Conversion.To(type, value);
             if (converted is null)
                 return AttemptResult.Fail("output", $"the program's output “{name}”: {problem}");

@@ -60,7 +60,7 @@ static class ProgramKindFile
             {
                 throw new PluginException(
                     path,
-                    $"“sample” lacks “{output}”: what a rehearsal gives when nobody chooses otherwise"
+                    $"“sample” needs “{output}”: what a rehearsal gives when nobody chooses otherwise"
                 );
             }
             if (Conversion.To(type, value).Problem is { } misfit)

@@ -10,8 +10,8 @@ using GateChain.Kinds.Settings;
 namespace GateChain.Kinds.Remote;
 
 /// <summary>
-/// Hands a job to another service, follows it and takes its result. After a crash it goes on with the job that is under
-/// way.
+/// Hands a job to another service, follows it and takes its result. After a crash it continues with the job that is
+/// under way.
 /// </summary>
 public sealed class RemoteKind : StepKind<RemoteSettings>
 {
@@ -69,7 +69,7 @@ public sealed class RemoteKind : StepKind<RemoteSettings>
                     return AttemptResult.Fail(
                         "stopped",
                         "ended early",
-                        job is null ? null : $"The job goes on at {job}."
+                        job is null ? null : $"The job continues at {job}."
                     );
                 }
                 await CancelAsync(http, job, ticket, context).ConfigureAwait(false);
@@ -84,7 +84,7 @@ public sealed class RemoteKind : StepKind<RemoteSettings>
                     ? error
                     : error with
                     {
-                        Detail = $"{error.Detail}\nThe job: {job}. The next attempt goes on with it.".TrimStart(),
+                        Detail = $"{error.Detail}\nThe job: {job}. The next attempt continues with it.".TrimStart(),
                     }
             );
         }
@@ -212,7 +212,7 @@ public sealed class RemoteKind : StepKind<RemoteSettings>
                     return AttemptResult.Fail(
                         "status",
                         $"the service answers {(int)response.StatusCode} {response.ReasonPhrase} again and again",
-                        $"The job: {job}. The next attempt goes on with it."
+                        $"The job: {job}. The next attempt continues with it."
                     );
                 }
             }

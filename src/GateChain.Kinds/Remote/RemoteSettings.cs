@@ -15,7 +15,7 @@ public sealed record RemoteSettings
     public string Connection { get; init; } = "";
 
     [Setting(
-        "Where the job is handed in, behind the connection's address: by POST. "
+        "Where the job is submitted, relative to the connection's address: by POST. "
             + "The answer says in the header Location, or in the field `at`, where to ask about it.",
         Required = true
     )]

@@ -49,7 +49,7 @@ public sealed class HostKeyException(string host, string found, string? expected
     public string Advice { get; } =
         expected is null
             ? $"Ask who runs the server whether that is its key, and write hostKey: {found} to the connection."
-            : "Somebody may be standing between, or the server was set up anew. "
+            : "Somebody may be standing between, or the server was set up again. "
                 + "Ask who runs it before the connection is changed. Nothing was sent to it.";
 }
 
@@ -140,7 +140,7 @@ static class SftpConnection
             SshAuthenticationException => new(
                 "login",
                 "the server refuses the user, the password or the key",
-                "Set the secret anew, or correct the user in connections.yaml."
+                "Set the secret again, or correct the user in connections.yaml."
             ),
             SftpPathNotFoundException path => new("no-file", $"the server has no such path: {path.Message}"),
             SftpPermissionDeniedException denied => new("denied", $"the server does not allow it: {denied.Message}"),
@@ -148,7 +148,7 @@ static class SftpConnection
             SshConnectionException or SshException => new(
                 "cut",
                 $"the connection was cut: {e.Message}",
-                "A file that was on its way goes on from where it was."
+                "A file that was being transferred continues from where it was."
             ),
             SocketException socket => new("unreachable", $"the server can't be reached: {socket.Message}"),
             _ => null,

@@ -17,7 +17,7 @@ namespace GateChain.Kinds.Transfer;
 
 /// <summary>
 /// Moves files to and from other machines. A file is there under its name as a whole or not at all; one that was cut
-/// off goes on from where it was.
+/// off continues from where it was.
 /// </summary>
 public sealed class TransferKind : StepKind<TransferSettings>
 {
@@ -65,7 +65,8 @@ public sealed class TransferKind : StepKind<TransferSettings>
                 cancel.IsCancellationRequested
                     ? new(
                         "stopped",
-                        "ended early; files that were whole stay, the one on its way goes on with the next attempt"
+                        "ended early; files that were whole stay, "
+                            + "the one being transferred continues with the next attempt"
                     )
                     : Known(e)
         );
@@ -219,7 +220,7 @@ public sealed class TransferKind : StepKind<TransferSettings>
     {
         if (from > 0)
         {
-            context.Log.Note(string.Create(CultureInfo.InvariantCulture, $"{name} goes on behind {from:N0} bytes"));
+            context.Log.Note(string.Create(CultureInfo.InvariantCulture, $"{name} continues after {from:N0} bytes"));
             source.Seek(from, SeekOrigin.Begin);
             target.Seek(from, SeekOrigin.Begin);
         }
@@ -227,7 +228,7 @@ public sealed class TransferKind : StepKind<TransferSettings>
         target.Flush();
     }
 
-    // Named after the work and the file as it is: what another file of the same name has left is never gone on with.
+    // Named after the work and the file as it is: what another file of the same name has left is never continued with.
     internal static string PartOf(AttemptContext context, string to, long length, DateTime changed) =>
         $"{to}."
         + Convert.ToHexStringLower(

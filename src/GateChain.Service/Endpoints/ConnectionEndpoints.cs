@@ -22,7 +22,7 @@ static class ConnectionEndpoints
             .ProducesProblem(422);
         api.MapPost("/connections/{name}/tidy", Tidy)
             .WithName("tidyConnection")
-            .WithSummary("Clears stages of loads that nobody goes on with, or tells what would be cleared")
+            .WithSummary("Clears stages of loads that no run needs, or tells what would be cleared")
             .ProducesProblem(404)
             .ProducesProblem(422)
             .ProducesProblem(503);

@@ -49,6 +49,6 @@ static class HealthEndpoint
                 }
             )
             .WithName("health")
-            .WithSummary("Whether the service can write, and how many runs are going on")
+            .WithSummary("Whether the service can write, and how many runs are running")
             .Produces<HealthInfo>();
 }

@@ -61,19 +61,19 @@ static class RunEndpoints
             .WithSummary("How far the steps have got that are at work, by path; those that tell nothing are left out");
         api.MapPost("/runs/{id:long}/plan", Plan)
             .WithName("planResume")
-            .WithSummary("What a resume would do again, go on inside of, and keep; nothing is begun")
+            .WithSummary("What a resume would run again, continue and keep; nothing is started")
             .ProducesProblem(404)
             .ProducesProblem(409)
             .ProducesProblem(422);
         api.MapPost("/runs/{id:long}/recover", Recover)
             .WithName("recoverRun")
-            .WithSummary("Tries again to go on with a run that is stranded")
+            .WithSummary("Tries again to continue a run that is stranded")
             .ProducesProblem(404)
             .ProducesProblem(409)
             .ProducesProblem(503);
         api.MapPost("/runs/{id:long}/gone", Gone)
             .WithName("confirmGone")
-            .WithSummary("Says that what a lost attempt of a step had started is gone, so that the step goes on")
+            .WithSummary("Says that what a lost attempt of a step had started is gone, so that the step continues")
             .ProducesProblem(404)
             .ProducesProblem(409);
         api.MapPost("/runs/{id:long}/pause", Pause)
@@ -101,7 +101,7 @@ static class RunEndpoints
             .ProducesProblem(409);
         api.MapPost("/runs/{id:long}/resume", Resume)
             .WithName("resumeRun")
-            .WithSummary("Goes on from the checkpoint in a new leg")
+            .WithSummary("Resumes from the checkpoint in a new leg")
             .ProducesProblem(404)
             .ProducesProblem(409)
             .ProducesProblem(422);

@@ -104,7 +104,7 @@ static class TriggerEndpoints
             .ProducesProblem(404);
         api.MapPost("/backfills/{number:long}/{action:regex(^(pause|resume|stop)$)}", Change)
             .WithName("changeBackfill")
-            .WithSummary("Pauses, resumes or stops a backfill; runs that are going go on")
+            .WithSummary("Pauses, resumes or stops a backfill; runs that have started continue")
             .ProducesProblem(404)
             .ProducesProblem(409);
         api.MapGet("/chains/{name}/kept", Kept)

@@ -33,7 +33,7 @@ public sealed class GateChainService : IAsyncDisposable
     public Uri Address =>
         new(_app.Services.GetRequiredService<IServer>().Features.Get<IServerAddressesFeature>()!.Addresses.First());
 
-    /// <summary>Starts the service: takes up unfinished runs, then answers requests.</summary>
+    /// <summary>Starts the service: recovers unfinished runs, then answers requests.</summary>
     /// <exception cref="StorageException">The data folder can't be used; the message says why.</exception>
     public static async Task<GateChainService> StartAsync(ServiceOptions options)
     {
@@ -51,7 +51,7 @@ public sealed class GateChainService : IAsyncDisposable
             {
                 throw new StorageException(
                     $"the data folder {folders.DataFolder} has logs of runs, and its database "
-                        + $"{Path.GetFileName(folders.Database)} is not there: put it back; to begin anew, "
+                        + $"{Path.GetFileName(folders.Database)} is not there: put it back; to start over, "
                         + "take another folder",
                     new FileNotFoundException()
                 );

@@ -41,7 +41,7 @@ sealed class LoopbackGuard(RequestDelegate next)
         await next(http);
     }
 
-    // Set when the answer begins, so that answers to errors, which begin anew, have them too.
+    // Set when the answer begins, so that answers to errors, which begin again, have them too.
     static void Protect(HttpContext http) =>
         http.Response.OnStarting(() =>
         {

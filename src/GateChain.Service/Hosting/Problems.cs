@@ -101,7 +101,7 @@ sealed partial class Problems(ILogger<Problems> logger, DraftService drafts, ICa
             ? json.Message.IndexOf("missing required properties including: ", StringComparison.Ordinal)
                 is >= 0
                     and var at
-                ? "the body lacks "
+                ? "the body needs "
                     + json.Message[(at + 39)..]
                         .Split(". ", 2)[0]
                         .TrimEnd('.')

@@ -140,7 +140,7 @@ static class RunViews
 
     static int Count(StepState step) => step.Each?.Next ?? step.Repeat?.Rounds.Count ?? 0;
 
-    /// <summary>The iterations that are shown: those that go on or did not succeed first, then the latest.</summary>
+    /// <summary>The iterations that are shown: those that continue or did not succeed first, then the latest.</summary>
     static IEnumerable<ScopeState> Shown(StepState step)
     {
         var all = step.InnerScopes;

@@ -53,7 +53,7 @@ sealed class AuditLog(SqliteFile file) : IAuditLog
         VALUES (@at, @kind, @Id, @Name, @Action, @Object, @Detail)
         """;
 
-    /// <summary>Adds a line within a transaction that is going on.</summary>
+    /// <summary>Adds a line within a transaction that is continuing.</summary>
     internal static void Add(SqliteConnection connection, AuditLine line) =>
         connection.Execute(
             Insert,

@@ -157,7 +157,7 @@ sealed class DraftStore(SqliteFile file, SqliteWriter writer) : IDrafts
             AuditLog.Add(connection, audit);
         });
 
-    /// <summary>Ends a draft within a transaction that is going on.</summary>
+    /// <summary>Ends a draft within a transaction that is continuing.</summary>
     internal static void End(SqliteConnection connection, DraftVersion seen, AuditLine by)
     {
         if (Expect(connection, seen) is not { Source: not null } last)

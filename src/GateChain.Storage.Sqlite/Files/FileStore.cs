@@ -73,7 +73,7 @@ sealed class FileStore(SqliteFile file, SqliteWriter writer) : IFileStore
         return saved;
     }
 
-    /// <summary>Makes a new version within a transaction that is going on, unless it says the same.</summary>
+    /// <summary>Makes a new version within a transaction that is continuing, unless it says the same.</summary>
     /// <returns>The newest version.</returns>
     internal static WorkspaceFile? Put(SqliteConnection connection, string path, string? content, AuditLine by)
     {

@@ -26,7 +26,7 @@ sealed class ByteBuffer
         return _bytes.AsSpan(Length - count, count);
     }
 
-    /// <summary>Begins anew. What one giant needed is given back.</summary>
+    /// <summary>Begins again. What one giant needed is given back.</summary>
     public void Clear()
     {
         Length = 0;

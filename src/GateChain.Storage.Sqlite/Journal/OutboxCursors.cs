@@ -69,7 +69,7 @@ sealed class OutboxCursors
         }
     }
 
-    /// <summary>Writes them in the transaction that is going on, and removes what everybody has handled.</summary>
+    /// <summary>Writes them in the transaction that is continuing, and removes what everybody has handled.</summary>
     public void Write(SqliteConnection connection)
     {
         lock (_lock)

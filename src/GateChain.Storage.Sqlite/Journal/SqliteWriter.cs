@@ -21,7 +21,7 @@ sealed class SqliteWriter : IDisposable
     const int Many = 64,
         Plenty = 300;
 
-    // So many news are passed on by one item of work for the pool: one each would cost more than the news.
+    // So many news are passed on by one item of work for the pool: one each would cost more than the notification.
     const int NotificationsTogether = 32;
 
     readonly ConcurrentQueue<object> _queue = new();

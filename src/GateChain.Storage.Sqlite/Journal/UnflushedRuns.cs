@@ -23,7 +23,7 @@ sealed class UnflushedRuns
     /// <summary>The transaction puts a line into the table.</summary>
     public void Leave(long run) => _changes.Add((run, null));
 
-    /// <summary>Somebody else has changed them; they are told anew.</summary>
+    /// <summary>Somebody else has changed them; they are told again.</summary>
     public void LeaveAll()
     {
         foreach (var run in _heads.Keys)

@@ -237,7 +237,7 @@ public partial class ProblemTests
             {
                 "chain: t\nsteps:\n  a: { kind: work, expect: [ { when: result.n > 1, verdict: redo } ] }",
                 "3:3",
-                "GC1504 “a” expects to be done again, and has no further attempt"
+                "GC1504 “a” asks for another attempt, and has none left"
             },
             {
                 "chain: t\nsteps:\n  a: { kind: work, ifFails: absrob }",

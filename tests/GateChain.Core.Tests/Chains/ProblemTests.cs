@@ -100,7 +100,7 @@ public partial class ProblemTests
         Assert.Equal<Sentence>($"a {"b"}", $"{"a"} b");
     }
 
-    // Each of the last steps hangs on the first ones in an order of its own, so that no order of looking at them is a
+    // Each of the last steps depends on the first ones in an order of its own, so that no order of looking at them is a
     // good one.
     static string Tangle(int n)
     {

@@ -30,7 +30,7 @@ public class FormatTests
         Assert.Equal(formatted, Formatter.Format(Expression.Parse(formatted).Expression!));
     }
 
-    // The suite has every form there is: written anew, each gives what it gave before.
+    // The suite has every form there is: written again, each gives what it gave before.
     [Fact]
     public void WhatIsWrittenAnewIsTheSame()
     {

@@ -174,7 +174,7 @@ public class RehearsalTests
         Assert.Contains("deep", rehearsal.AllSteps.Last(s => s.Step.Step.Id == "c").Step.Error!.Message);
     }
 
-    // Two calls of itself, sixteen levels deep, would be 65,536 runs; a loop without a step that ends it would go on
+    // Two calls of itself, sixteen levels deep, would be 65,536 runs; a loop without a step that ends it would continue
     // and on.
     [Theory]
     [InlineData(
@@ -246,7 +246,7 @@ public class RehearsalTests
             );
             Assert.False(rehearsal.IsCut, yaml);
             paused += rehearsal.State.IsPaused ? 1 : 0;
-            // What depends on the order of steps that are at work at the same time is left to the machine's own tests.
+            // What depends on the order of steps that are running at the same time is left to the machine's own tests.
             if (
                 yaml.Contains("vars.n", StringComparison.Ordinal)
                 || yaml.Contains("kind: call", StringComparison.Ordinal)

@@ -12,7 +12,7 @@ public class GuardTests
         $"chain: t\nvars: {{ n: {{ type: int, initial: 0 }} }}\nsteps:\n  a:\n    kind: work\n    guard: "
         + $"{{ {guard} }}\n  b: {{ kind: work }}\n{more}gates: [ {{ from: a, to: b, on: always }} ]";
 
-    // What the probe sees, look by look; the last one goes on.
+    // What the probe sees, look by look; the last one continues.
     static Play Run(string yaml, params int[] sees) =>
         new Play(yaml) { Sees = (_, look) => sees[Math.Min(look, sees.Length) - 1] }.Run();
 

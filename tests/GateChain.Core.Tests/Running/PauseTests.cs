@@ -157,7 +157,7 @@ public class PauseTests
         play.Put(new PauseInput(play.Now, Ann, null));
         Assert.Empty(RunMachine.PlanResume(play.State, ResumeSelection.Plain).Reset);
         Assert.Contains(
-            "“mend” is at work and hangs on a step that would be done again",
+            "“mend” is running and depends on a step that would run again",
             RunMachine.PlanResume(play.State, new(["a"], [])).Refusal,
             StringComparison.Ordinal
         );

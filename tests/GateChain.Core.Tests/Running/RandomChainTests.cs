@@ -202,7 +202,8 @@ public class RandomChainTests
                     decided.Clear();
                     break;
                 case PauseAnswered { Inside: { } inside }:
-                    // What is done again in a container that is retried settles again, and so do containers that go on.
+                    // What is done again in a container that is retried settles again, and so do containers that
+                    // continue.
                     settled.RemoveWhere(s =>
                         inside
                             .Reset.Concat(inside.Reopened)
@@ -231,7 +232,7 @@ public class RandomChainTests
                     );
                     break;
                 case AttemptStarted started:
-                    // A container that opens anew has new instances inside.
+                    // A container that opens again has new instances inside.
                     settled.RemoveWhere(p =>
                         p.StartsWith(started.Step + "/", StringComparison.Ordinal)
                         || p.StartsWith(started.Step + "[", StringComparison.Ordinal)

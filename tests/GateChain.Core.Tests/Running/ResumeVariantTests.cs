@@ -4,7 +4,7 @@ using GateChain.Core.Values;
 
 namespace GateChain.Core.Tests.Running;
 
-/// <summary>Resumes that do more than go on from the failing step.</summary>
+/// <summary>Resumes that do more than continue from the failing step.</summary>
 public class ResumeVariantTests
 {
     static (Play Play, Action Fix) Broken(string yaml, params string[] failing)

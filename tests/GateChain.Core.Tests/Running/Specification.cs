@@ -110,7 +110,7 @@ sealed partial class Specification(Chain chain)
         path.StartsWith(owner + "/", StringComparison.Ordinal)
         || path.StartsWith(owner + "[", StringComparison.Ordinal);
 
-    // Everything inside a container that begins anew is as if it had never been.
+    // Everything inside a container that begins again is as if it had never been.
     void Forget(string path, bool itself)
     {
         foreach (var inner in _cells.Keys.Where(p => IsInside(p, path) || (itself && p == path)).ToList())
@@ -297,7 +297,7 @@ sealed partial class Specification(Chain chain)
         GoesOnInside(e.Reset, e.Reopened, e.Undecided);
         foreach (var (path, cell) in _cells)
         {
-            // What goes on in a paused run, or was about to, counts on.
+            // What continues in a paused run, or was about to, counts on.
             (cell.Attempts, cell.Retries) =
                 cell.Running || cell.Begun || (cell.Answered && cell.Outcome is null)
                     ? (cell.Attempts, cell.Retries)

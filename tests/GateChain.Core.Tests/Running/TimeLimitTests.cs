@@ -89,7 +89,7 @@ public sealed class TimeLimitTests
             .Check("t", $"chain: t\nsteps:\n  a: {{ kind: work }}\nvars:\n{keys}")
             .Problems;
         Assert.Equal(ProblemList.Most + 1, problems.Count);
-        Assert.Equal(("GC1011", "19,000 more problems are not told"), (problems[^1].Code, problems[^1].Message));
+        Assert.Equal(("GC1011", "19,000 more problems are not listed"), (problems[^1].Code, problems[^1].Message));
         Assert.Contains(problems, p => p.IsError);
     }
 }

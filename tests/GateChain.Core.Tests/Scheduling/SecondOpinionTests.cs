@@ -105,7 +105,7 @@ public class SecondOpinionTests
             {
                 var opinion = theirs.GetNextOccurrence(at, zone);
                 var next = ours?.Next(at);
-                // A pulse of hours at named minutes goes on here when clocks are put back, and stands still there.
+                // A pulse of hours at named minutes continues here when clocks are put back, and stands still there.
                 if (
                     IsPulseOfHours(text)
                     && next is { } near

@@ -156,7 +156,7 @@ public class TriggerProblemTests
             {
                 "call: { chain: tell, hook: { path: ../api, open: true } }",
                 "1:36",
-                "GC1206 “path” is what stands behind /hooks/"
+                "GC1206 “path” is what comes after /hooks/"
             },
             {
                 "call: { chain: tell, hook: { path: o, open: true, accepts: o.json } }",

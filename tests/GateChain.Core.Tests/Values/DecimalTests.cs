@@ -190,7 +190,10 @@ public class DecimalTests
         "error: the decimal would have more than 38 digits"
     )]
     [InlineData("math.divide(decimal('1'), 0, 2)", "error: division by zero")]
-    [InlineData("math.divide(decimal('1'), 3, 39)", "error: a decimal has 0 to 38 digits behind the point, not 39")]
+    [InlineData(
+        "math.divide(decimal('1'), 3, 39)",
+        "error: a decimal has 0 to 38 digits after the decimal point, not 39"
+    )]
     [InlineData("type(decimal('1')) == decimal", "true")]
     [InlineData("[decimal('2'), decimal('1.5')].sort()[0]", "1.5")]
     [InlineData("{decimal('1.0'): 'x'}", "error: ")]
@@ -215,7 +218,7 @@ public class DecimalTests
     [InlineData(
         "decimal('1') / 2",
         "“/” does not work between decimal and int",
-        "say math.divide(…, …, 2), with how many digits stay behind the point"
+        "say math.divide(…, …, 2), with how many digits after the decimal point"
     )]
     [InlineData(
         "decimal(1.5)",

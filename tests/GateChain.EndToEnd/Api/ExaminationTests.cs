@@ -140,7 +140,7 @@ public sealed class ExaminationTests : IAsyncLifetime
 
     static readonly (string Method, string Path, string? Body, string Type, int Status, string Words)[] WrongRequests =
     [
-        ("POST", "/api/runs", "{}", "application/json", 400, "the body lacks “chain”"),
+        ("POST", "/api/runs", "{}", "application/json", 400, "the body needs “chain”"),
         ("POST", "/api/design/check", "{}", "application/json", 400, "“chain”"),
         ("POST", "/api/design/comparison", "{}", "application/json", 400, "“before”"),
         ("POST", "/api/design/rename", "{}", "application/json", 400, "“chain”"),

@@ -131,7 +131,7 @@ public sealed class ControlCommandTests : IAsyncLifetime
         );
         await OutAsync(0, "run", "t");
         Assert.Contains(
-            "run 1 is paused; go on with: gatechain resume 1",
+            "run 1 is paused; resume it with: gatechain resume 1",
             await OutAsync(0, "pause", "1", "-m", "stocktaking"),
             StringComparison.Ordinal
         );

@@ -91,7 +91,7 @@ public sealed class RehearseCommandTests : IDisposable
         "day=2026-11-22"
     )]
     [InlineData(
-        "“depots/load:x”: behind the colon stands how many attempts fail, for example depots/load:2",
+        "“depots/load:x”: after the colon comes how many attempts fail, for example depots/load:2",
         "--fail",
         "depots/load:x",
         "-p",

@@ -74,7 +74,7 @@ public sealed class TidyCommandTests : IAsyncLifetime
         // A run that failed can be resumed; its stage stays until somebody says otherwise.
         var run = await EndAsync("plain", "failed");
         var stage = Stages();
-        Assert.Equal($"kept              {stage}  run {run} gather: a resume goes on with it\n", await TidyAsync());
+        Assert.Equal($"kept              {stage}  run {run} gather: a resume continues with it\n", await TidyAsync());
         Assert.Equal(
             $"would be cleared  {stage}  run {run} gather: its run has failed; "
                 + "a resume reads the source from the start\n",

@@ -78,7 +78,7 @@ public sealed partial class ConsoleTests
         await _page.GotoAsync("/chains/milk-intake/design?step=depots/load");
         await _page.GetByRole(AriaRole.Button, new() { Name = "Choose columns…" }).ClickAsync();
         var picker = _page.GetByRole(AriaRole.Dialog);
-        // Where rows come from hangs on an earlier step; the table is known.
+        // Where rows come from depends on an earlier step; the table is known.
         await Expect(picker).ToContainTextAsync("can be told only with the data of a run");
         await Expect(picker.GetByLabel("degrees")).ToBeCheckedAsync();
         await _page.Keyboard.PressAsync("Escape");

@@ -114,7 +114,7 @@ public sealed partial class ConsoleTests : IAsyncLifetime
 
     [Theory]
     [InlineData("Retry inside", "k1 k2")]
-    [InlineData("Do anew", "k1 k1 k2")]
+    [InlineData("Start over", "k1 k1 k2")]
     public async Task APausedCallGoesOnInsideOrIsDoneAnew(string button, string done)
     {
         await _service.Client.PushAsync(
@@ -148,7 +148,7 @@ public sealed partial class ConsoleTests : IAsyncLifetime
         await _service.StartAsync();
         await _page.GotoAsync("/lanes");
         var notice = _page.GetByRole(AriaRole.Alert, new() { Name = "The service" });
-        await Expect(notice).ToContainTextAsync($"Run {run} can't go on");
+        await Expect(notice).ToContainTextAsync($"Run {run} can't continue");
         await CheckAccessAsync("the notice of a stranded run");
         // The others are there as ever.
         await _page.GotoAsync("/chains");
@@ -156,7 +156,7 @@ public sealed partial class ConsoleTests : IAsyncLifetime
         await _page.GotoAsync("/connections");
         await Expect(_page.GetByText("warehouse").First).ToBeVisibleAsync();
         await notice.GetByRole(AriaRole.Button, new() { Name = "Try again" }).ClickAsync();
-        await Expect(_page.GetByText($"run {run} still can't go on")).ToBeVisibleAsync();
+        await Expect(_page.GetByText($"run {run} still can't continue")).ToBeVisibleAsync();
         await Expect(notice).ToBeVisibleAsync();
         Damage(whole);
         await notice.GetByRole(AriaRole.Button, new() { Name = "Try again" }).ClickAsync();

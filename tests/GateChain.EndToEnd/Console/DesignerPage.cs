@@ -92,7 +92,7 @@ sealed class MouseDesigner(IPage page) : DesignerPage(page)
         return await ChosenAsync(kind);
     }
 
-    // The drawing moves when it is laid out anew; a person waits for that, too.
+    // The drawing moves when it is laid out again; a person waits for that, too.
     async Task StandsStillAsync()
     {
         var last = "";
@@ -341,7 +341,7 @@ sealed class KeyboardDesigner(IPage page) : DesignerPage(page)
                 return;
             if (at.Length > 0)
                 seen.Add(at);
-            // Behind the last field it goes on from the first.
+            // Behind the last field it continues from the first.
             await Page.Keyboard.PressAsync("Tab");
             if (!await Page.EvaluateAsync<bool>("() => !!document.activeElement?.closest('.inspector')"))
                 await ToInspectorAsync();

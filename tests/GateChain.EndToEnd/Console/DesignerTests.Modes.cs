@@ -62,7 +62,7 @@ public sealed partial class DesignerTests
         await _page.GetByRole(AriaRole.Button, new() { Name = "Try", Exact = true }).ClickAsync();
         await _page.GetByRole(AriaRole.Button, new() { Name = "Start" }).ClickAsync();
         await Expect(_page.Locator("[data-step='look']")).ToHaveAttributeAsync("data-state", "succeeded");
-        await _page.GetByRole(AriaRole.Button, new() { Name = "Go on" }).ClickAsync();
+        await _page.GetByRole(AriaRole.Button, new() { Name = "Continue" }).ClickAsync();
         await Expect(_page.Locator("[data-step='load']")).ToHaveAttributeAsync("data-state", "succeeded");
         await _page.GetByLabel("What", new() { Exact = true }).SelectOptionAsync("only");
         await _page.GetByLabel("The step", new() { Exact = true }).SelectOptionAsync("load");
@@ -70,7 +70,7 @@ public sealed partial class DesignerTests
         await _page.GetByRole(AriaRole.Button, new() { Name = "Start" }).ClickAsync();
         await UntilAsync(async () => (await _service.Client.RunsAsync("t")).Count == 2, "the second try has not begun");
         var second = (await _service.Client.RunsAsync("t"))[0].Id;
-        await _page.GetByRole(AriaRole.Button, new() { Name = "Go on" }).ClickAsync();
+        await _page.GetByRole(AriaRole.Button, new() { Name = "Continue" }).ClickAsync();
         await _service.EndAsync(second);
         Assert.Equal("9", (await _service.Client.StepAsync(second, "load")).Outputs.GetProperty("value").ToString());
     }

@@ -127,7 +127,7 @@ public sealed partial class DesignerTests : IAsyncLifetime
         await OpenAsync();
         await OpenAsync(other);
         await Title(_page).FillAsync("Ann's");
-        // Who has nothing unsaved goes on with it, quietly.
+        // Who has nothing unsaved continues with it, quietly.
         await Expect(other.Locator(".designhead .crumb")).ToHaveTextAsync("Ann's");
         // Both at once: the second one is asked.
         await other.RouteAsync("**/api/chains/t/draft", async route =>
@@ -256,7 +256,7 @@ public sealed partial class DesignerTests : IAsyncLifetime
         await Expect(_page.Locator(".builder")).ToContainTextAsync("steps.look.exit_code is 0");
         await _page.GetByLabel("Comparison", new() { Exact = true }).First.SelectOptionAsync(">=");
         await Expect(field).ToHaveTextAsync($"steps.look.exit_code >= 0{others}");
-        // What is typed meanwhile is what the builder goes on from.
+        // What is typed meanwhile is what the builder continues from.
         await field.ClickAsync();
         await _page.Keyboard.PressAsync("Control+A");
         await _page.Keyboard.TypeAsync("steps.look.exit_code < 9");

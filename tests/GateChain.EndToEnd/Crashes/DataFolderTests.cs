@@ -27,14 +27,14 @@ public class DataFolderTests
             Path.Combine(service.Work, "pickups.csv"),
             new(2026, 11, 22, 5, 0, 0, DateTimeKind.Utc)
         );
-        // What rested, or was to be resumed by itself, is due by now: it goes on at the start.
+        // What rested, or was to be resumed by itself, is due by now: it continues at the start.
         Touch(service, "ready");
         await service.StartAsync();
         var client = service.Client;
         var runs = (await client.RunsAsync(limit: 100)).ToLookup(r => r.Chain);
         long Only(string chain) => runs[chain].Single().Id;
 
-        // What waited goes on with what it waited for.
+        // What waited continues with what it waited for.
         Assert.Equal("held", (await client.RunAsync(Only("held"))).Steps.Single().State);
         Assert.Equal(["queued", "running"], runs["queued"].Select(r => r.State).Order());
         foreach (var file in (string[])["one-1.csv", "queue-1.csv", "north.csv", "south.csv"])
@@ -53,13 +53,13 @@ public class DataFolderTests
             Assert.Equal("sales/daily", (await client.ChainsAsync()).Single(c => c.Name == "foldered").Area);
         }
 
-        // What was at work is done again, or asked about, as its step says.
+        // What was running is done again, or asked about, as its step says.
         Assert.Equal("succeeded", (await service.EndAsync(Only("crashed"))).State);
         Assert.Equal(["once"], (await client.RunAsync(Only("asks"))).Status.PausedSteps);
         await client.AnswerAsync(Only("asks"), new("once", "skip"));
         Assert.Equal("succeeded", (await service.EndAsync(Only("asks"))).State);
 
-        // The load goes on behind what it has in its stage.
+        // The load continues behind what it has in its stage.
         var staged = await service.EndAsync(Only("staged"));
         Assert.Equal(
             ("succeeded", "40000", "40000"),

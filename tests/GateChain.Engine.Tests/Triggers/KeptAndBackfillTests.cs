@@ -50,7 +50,7 @@ public class KeptAndBackfillTests
         );
         var kept = Assert.Single(await house.Engine.Kept.ListAsync("t"));
         Assert.Equal((2, "{\"mark\":12}", 3L), (kept.Version, kept.Values, kept.Run));
-        // A new process goes on with it, and a person may set it.
+        // A new process continues with it, and a person may set it.
         await house.House.EndEngineAsync();
         house.House.Start();
         await house.Engine.StartAsync();

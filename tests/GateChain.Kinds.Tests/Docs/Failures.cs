@@ -151,7 +151,7 @@ static class Failures
             "the connection is cut in the middle",
             "`cut`",
             "nothing; with `restart: batch` batches before it, in a stage beside the table",
-            "begins anew; with `restart: batch` goes on behind the last batch",
+            "begins anew; with `restart: batch` continues after the last batch",
             nameof(BadInputTests.AConnectionThatIsCutInTheMiddleLosesAndDoublesNothing)
         ),
         (
@@ -167,7 +167,7 @@ static class Failures
             "stop, or the service is killed",
             "`stopped`; the attempt is lost",
             "nothing; where there is a stage beside the table, batches before it",
-            "begins anew; from a file with a stage it goes on behind the last batch",
+            "begins anew; from a file with a stage it continues after the last batch",
             nameof(SourceAndTargetTests.ALoadThatWasCutOffGoesOn)
         ),
         (

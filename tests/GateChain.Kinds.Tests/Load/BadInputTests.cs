@@ -124,7 +124,7 @@ public sealed class BadInputTests : IDisposable
         Assert.Equal("0", await CountAsync());
         var again = await _kind.RunAsync(settings, _bench.Context(_table), default);
         Assert.Null(again.Error);
-        Assert.Contains(_bench.Log, l => l.StartsWith("note going on behind line 401", StringComparison.Ordinal));
+        Assert.Contains(_bench.Log, l => l.StartsWith("note continuing after line 401", StringComparison.Ordinal));
         Assert.Equal("1000", await CountAsync());
 
         void Cut()

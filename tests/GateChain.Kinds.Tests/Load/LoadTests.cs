@@ -190,7 +190,7 @@ public sealed class LoadTests : IDisposable
         Assert.Equal(first.Error is null ? "990" : "0", _bench.Ask("SELECT count(*) FROM pickups"));
         _bench.ClearLog();
         Assert.Equal("1000 990 10", Counts(await _bench.RunAsync(_kind, Settings(limit: 10, batch: 100))));
-        Assert.Contains(_bench.Log, l => l.Contains("going on behind line") || l.Contains("has these rows already"));
+        Assert.Contains(_bench.Log, l => l.Contains("continuing after line") || l.Contains("has these rows already"));
         Assert.Equal("990", _bench.Ask("SELECT count(*) FROM pickups"));
         Assert.Equal(11, File.ReadAllLines(_bench["rejects.csv"]).Length);
     }
@@ -216,7 +216,7 @@ public sealed class LoadTests : IDisposable
 
     [Theory]
     [InlineData("missing.csv", "pickups", "db", "no-file", "the file missing.csv is not there")]
-    [InlineData("head.csv", "pickups", "db", "header", "the header of head.csv lacks “amount”; it has “amuont”")]
+    [InlineData("head.csv", "pickups", "db", "header", "the header of head.csv has no “amount”; it has “amuont”")]
     [InlineData("in.csv", "nowhere", "db", "no-table", "there is no table “nowhere” in “db”")]
     [InlineData("in.csv", "narrow", "db", "columns", "the table “narrow” has no column “litres”, “at”")]
     [InlineData("in.csv", "pickups", "dbb", "no-connection", "there is no connection “dbb”")]

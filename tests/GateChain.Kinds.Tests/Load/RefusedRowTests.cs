@@ -98,7 +98,7 @@ public sealed class RefusedRowTests(Servers.Databases databases) : LoadBench(dat
                 .Select(r => int.Parse(r.Split(',')[1], System.Globalization.CultureInfo.InvariantCulture))
                 .Order()
         );
-        // What is mended in that file can be loaded from it.
+        // What is fixed in that file can be loaded from it.
         Assert.All(rejects.Skip(1), r =>
             Assert.EndsWith(
                 lines[int.Parse(r.Split(',')[1], System.Globalization.CultureInfo.InvariantCulture) - 2].TrimEnd(','),
@@ -167,7 +167,7 @@ public sealed class RefusedRowTests(Servers.Databases databases) : LoadBench(dat
             (await LoadAsync("""{"csv": "in.csv"}""", Into(), """, "batch": 1000, "reject": {"limit": 1}""")).Error
         );
         Assert.Equal("599", await AskAsync($"SELECT count(*) AS c FROM {Table}"));
-        // Nobody goes on with what was gathered.
+        // Nobody continues with what was gathered.
         Assert.Equal(
             "0",
             await AskAsync(

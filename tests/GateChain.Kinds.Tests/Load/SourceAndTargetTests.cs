@@ -252,7 +252,7 @@ public sealed class SourceAndTargetTests(Servers.Databases databases) : IDisposa
     // What an earlier attempt has committed before the service ended is not read again, and nothing is doubled.
     [Theory]
     [MemberData(nameof(Types))]
-    public Task ALoadThatWasCutOffGoesOn(string type) => ContinueAsync(type, null, "note going on behind line 301");
+    public Task ALoadThatWasCutOffGoesOn(string type) => ContinueAsync(type, null, "note continuing after line 301");
 
     // Somebody may have tidied up, or a server have lost what it had said was written.
     [Theory]
@@ -261,7 +261,7 @@ public sealed class SourceAndTargetTests(Servers.Databases databases) : IDisposa
         ContinueAsync(
             type,
             "DELETE FROM STAGE WHERE id = 7",
-            "note the rows of the earlier attempt are not in the stage any more; it begins anew"
+            "note the rows of the earlier attempt are not in the stage any more; the load starts over"
         );
 
     [Theory]
@@ -270,7 +270,7 @@ public sealed class SourceAndTargetTests(Servers.Databases databases) : IDisposa
         ContinueAsync(
             type,
             "DROP TABLE STAGE",
-            "note the rows of the earlier attempt are not in the stage any more; it begins anew"
+            "note the rows of the earlier attempt are not in the stage any more; the load starts over"
         );
 
     // What goes straight into the table is all there or not at all, whatever an attempt of another way has left.

@@ -67,7 +67,7 @@ public sealed class PluginTests : IDisposable
     [Theory]
     [InlineData("echo no scale >&2; exit 3", "exit-code", "the program ended with exit code 3: no scale")]
     [InlineData("echo moo", "output", "the program's output is not a JSON object")]
-    [InlineData("echo '{\"note\": \"x\"}'", "output", "the program's output lacks “kilograms”")]
+    [InlineData("echo '{\"note\": \"x\"}'", "output", "the program's output has no “kilograms”")]
     [InlineData("echo '{\"kilograms\": \"many\", \"note\": \"x\"}'", "output", "the program's output “kilograms”: ")]
     [InlineData(
         "echo '{\"kilograms\": 5, \"note\": \"x\", \"grams\": 1}'",
@@ -102,7 +102,7 @@ public sealed class PluginTests : IDisposable
         "settings.litres: “pattern” is not understood"
     )]
     [InlineData("kilograms: double", "kilograms: kilo", "output “kilograms”: there is no type “kilo”")]
-    [InlineData("kilograms: 1030,", "", "“sample” lacks “kilograms”")]
+    [InlineData("kilograms: 1030,", "", "“sample” needs “kilograms”")]
     [InlineData("kilograms: 1030", "kilograms: much", "the sample of “kilograms”: ")]
     [InlineData("kind: weigh", "kind: [", "this is not YAML")]
     public void WhatIsWrongWithAPlugInIsTold(string part, string other, string words) =>

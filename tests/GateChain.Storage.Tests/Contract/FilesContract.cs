@@ -18,7 +18,7 @@ public abstract class FilesContract(IStorePlace place) : StoreContract(place)
         Assert.Equal(["bob", "ann"], (await Store.Files.HistoryAsync(path)).Select(f => f.Author));
         await ReopenAsync();
         Assert.Equal(second, await Store.Files.FindAsync(path));
-        // Taken away, and made anew: numbers are never used twice.
+        // Taken away, and made again: numbers are never used twice.
         Assert.Null((await Store.Files.SaveAsync(path, 2, null, By("ann", path)))!.Content);
         Assert.Null(await Store.Files.FindAsync(path));
         Assert.Empty(await Store.Files.AllAsync());

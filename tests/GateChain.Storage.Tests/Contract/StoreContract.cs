@@ -32,7 +32,7 @@ public abstract class StoreContract(IStorePlace place) : IAsyncLifetime
         await place.DisposeAsync();
     }
 
-    /// <summary>Ends the store in good order, and opens it anew.</summary>
+    /// <summary>Ends the store in good order, and opens it again.</summary>
     protected async Task ReopenAsync()
     {
         await Store.DisposeAsync();

@@ -67,7 +67,7 @@ public sealed class SqliteFileTests : IAsyncDisposable
         async Task FillUpAsync()
         {
             _store.File.MaxPages = 1;
-            // The writer's connection takes the limit over when it is opened anew, after a failure.
+            // The writer's connection takes the limit over when it is opened again, after a failure.
             await Assert.ThrowsAsync<StorageException>(() => LockedOutAsync());
         }
 
@@ -110,7 +110,7 @@ public sealed class SqliteFileTests : IAsyncDisposable
         var run = await NewRunAsync();
         string? told = null;
         long rows = 1;
-        // The trouble lasts for a moment only: as soon as the file is opened anew, it is over.
+        // The trouble lasts for a moment only: as soon as the file is opened again, it is over.
         for (var i = 0; told is null && i < 20; i++)
         {
             BrokenFile.Break(_folder["db"] + "-wal");

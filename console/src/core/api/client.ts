@@ -88,7 +88,7 @@ export const startRun = (chain: string, params: Record<string, unknown>, profile
 export const stopRun = (id: number, message: string | null) =>
   answer(api.POST("/api/runs/{id}/stop", { params: { path: { id } }, body: { message } }));
 
-/** What a resume does otherwise than go on from where the run failed. */
+/** What a resume does otherwise than continue from where the run failed. */
 export interface ResumeOrder {
   set: Record<string, unknown>;
   from: string[];
@@ -141,7 +141,7 @@ export const removeSecret = (name: string) => answer(api.DELETE("/api/secrets/{n
 
 export const listProfiles = () => answer(api.GET("/api/profiles"));
 
-/** How far the steps of a run have got that are at work, by path. */
+/** How far the steps of a run have got that are running, by path. */
 export const getProgress = (id: number) => answer(api.GET("/api/runs/{id}/progress", { params: { path: { id } } }));
 
 /** How the service fares; that it can't write comes with the status 503, and is an answer all the same. */
@@ -265,7 +265,7 @@ export const pushWorkspace = (files: Record<string, string>) =>
 
 export const listKept = (name: string) => answer(api.GET("/api/chains/{name}/kept", { params: { path: { name } } }));
 
-/** Sets values that a chain keeps, or lets them begin anew. A text is read as the variable's type asks. */
+/** Sets values that a chain keeps, or lets them begin again. A text is read as the variable's type asks. */
 export const changeKept = (name: string, profile: string, set: Record<string, unknown>, reset: string[]) =>
   answer(
     api.PUT("/api/chains/{name}/kept", {

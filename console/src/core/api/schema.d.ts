@@ -11,7 +11,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Whether the service can write, and how many runs are going on */
+        /** Whether the service can write, and how many runs are running */
         get: operations["health"];
         put?: never;
         post?: never;
@@ -425,7 +425,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Clears stages of loads that nobody goes on with, or tells what would be cleared */
+        /** Clears stages of loads that no run needs, or tells what would be cleared */
         post: operations["tidyConnection"];
         delete?: never;
         options?: never;
@@ -597,7 +597,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** What a resume would do again, go on inside of, and keep; nothing is begun */
+        /** What a resume would run again, continue and keep; nothing is started */
         post: operations["planResume"];
         delete?: never;
         options?: never;
@@ -614,7 +614,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Tries again to go on with a run that is stranded */
+        /** Tries again to continue a run that is stranded */
         post: operations["recoverRun"];
         delete?: never;
         options?: never;
@@ -631,7 +631,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Says that what a lost attempt of a step had started is gone, so that the step goes on */
+        /** Says that what a lost attempt of a step had started is gone, so that the step continues */
         post: operations["confirmGone"];
         delete?: never;
         options?: never;
@@ -733,7 +733,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Goes on from the checkpoint in a new leg */
+        /** Resumes from the checkpoint in a new leg */
         post: operations["resumeRun"];
         delete?: never;
         options?: never;
@@ -990,7 +990,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Pauses, resumes or stops a backfill; runs that are going go on */
+        /** Pauses, resumes or stops a backfill; runs that have started continue */
         post: operations["changeBackfill"];
         delete?: never;
         options?: never;

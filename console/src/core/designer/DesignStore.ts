@@ -233,7 +233,7 @@ export class DesignStore {
     if (this.isDirty) keep(this.chain, { text: this.text, version: draft.version });
   }
 
-  /** Whether saving goes on all the same. */
+  /** Whether saving continues all the same. */
   #failed(e: unknown, text: string): boolean {
     if (e instanceof Refused && e.status === 412 && e.details.current) {
       const { current } = e.details;
@@ -274,7 +274,7 @@ export class DesignStore {
     return this.text !== this.#savedText;
   }
 
-  /** Goes on from a draft that somebody else has saved; what was here can be had back by undo. */
+  /** Continues from a draft that somebody else has saved; what was here can be had back by undo. */
   take(draft: DraftInfo) {
     if (draft.source !== this.text) {
       this.#undo.push({ text: this.text, selection: this.#state.selection });

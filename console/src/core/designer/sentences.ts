@@ -123,14 +123,14 @@ export const ifFailsSentences: Record<string, string> = {
 };
 
 export const onCrashSentences: Record<string, string> = {
-  redo: "After a crash of the service it is done again.",
+  redo: "After a crash of the service it runs again.",
   pause: "After a crash of the service the run pauses, and a person decides.",
   fail: "After a crash of the service it fails.",
 };
 
 export const onResumeSentences: Record<string, string> = {
   keep: "A resume keeps its success.",
-  redo: "Each resume does it again.",
+  redo: "Each resume runs it again.",
 };
 
 /** A guard or expect rule in a sentence. */

@@ -8,7 +8,7 @@ export interface FileSchema extends Schema {
   oneOf?: Schema[];
 }
 
-/** The schema of what stands at a path; where it hangs on a kind, that of the kind that is written there. */
+/** The schema of what stands at a path; where it depends on a kind, that of the kind that is written there. */
 export function schemaAt(
   schema: FileSchema,
   root: YamlNode | null,

@@ -35,7 +35,7 @@ export function applyPatch(run: RunDetail, patch: RunPatch): RunDetail {
   };
 }
 
-/** Whether a step holds others, or a child run: then it can go on inside. */
+/** Whether a step holds others, or a child run: then it can continue inside. */
 export const holdsOthers = (run: RunDetail, path: string): boolean =>
   run.steps.some(
     (s) =>

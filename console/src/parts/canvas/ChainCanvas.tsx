@@ -17,7 +17,7 @@ export function ChainCanvas({ graph, view }: { graph: ScopeGraph; view: CanvasVi
   const [failed, setFailed] = useState(false);
   // The iterations' row needs room in the head of containers.
   const headers = view ? 72 : 48;
-  // A live run sends its graph again with every whole; the drawing is laid out anew only when it differs.
+  // A live run sends its graph again with every whole; the drawing is laid out again only when it differs.
   const shape = JSON.stringify(graph);
   const steady = useMemo(() => JSON.parse(shape) as ScopeGraph, [shape]);
   useEffect(() => {

@@ -3,7 +3,7 @@ import { AreaNote } from "../page/AreaNote";
 
 const keyOf = (profile: ProfileInfo) => `${profile.area ?? ""}/${profile.name}`;
 
-/** The profiles side by side: what has another value, and what one of them lacks. */
+/** The profiles side by side: what has another value, and what one of them has no. */
 export function ProfileTable({ profiles }: { profiles: ProfileInfo[] }) {
   if (profiles.length === 0) {
     return (
@@ -44,7 +44,7 @@ export function ProfileTable({ profiles }: { profiles: ProfileInfo[] }) {
                       {name in p.values ? (
                         <span className={same ? "mono soft" : "mono"}>{p.values[name]}</span>
                       ) : profiles.some((other) => other.area === p.area && name in other.values) ? (
-                        <span className="warned">⚠ lacks it</span>
+                        <span className="warned">⚠ missing</span>
                       ) : (
                         <span className="soft">not there</span>
                       )}

@@ -36,7 +36,7 @@ export function ServiceNotice() {
       ))}
       {data.stranded.length > shown && (
         <div className="notice bad">
-          … and {data.stranded.length - shown} more runs that can't go on: gatechain recover lists them.
+          … and {data.stranded.length - shown} more runs that can't continue: gatechain recover lists them.
         </div>
       )}
     </div>
@@ -45,7 +45,9 @@ export function ServiceNotice() {
 
 function Stranded({ run, why }: { run: number; why: string }) {
   const commands = useServiceCommands();
-  const recover = useMutation({ mutationFn: () => act(`Run ${String(run)} can't go on`, () => commands.recover(run)) });
+  const recover = useMutation({
+    mutationFn: () => act(`Run ${String(run)} can't continue`, () => commands.recover(run)),
+  });
   return (
     <div className="notice bad">
       <span>
@@ -53,7 +55,7 @@ function Stranded({ run, why }: { run: number; why: string }) {
         <Link to="/runs/$id" params={{ id: String(run) }}>
           Run {run}
         </Link>{" "}
-        can't go on: {why}
+        can't continue: {why}
       </span>
       <Button
         size="compact-xs"

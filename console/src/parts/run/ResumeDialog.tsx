@@ -10,7 +10,7 @@ import { FormDialog } from "../page/FormDialog";
 import { ParameterFields, type Given } from "./ParameterFields";
 
 /**
- * Goes on with a run from its checkpoint: from the failing step or a chosen one, skipping steps, with parameters
+ * Continues with a run from its checkpoint: from the failing step or a chosen one, skipping steps, with parameters
  * changed.
  */
 export function ResumeDialog({ run, chosen, close }: { run: RunDetail; chosen: string | null; close: () => void }) {
@@ -48,7 +48,7 @@ export function ResumeDialog({ run, chosen, close }: { run: RunDetail; chosen: s
     skip,
     release: release === "" ? null : release,
   };
-  // Told before it begins: what would be done again, and what stays.
+  // Told before it begins: what would run again, and what stays.
   const { data: plan, error: refused } = useQuery({
     ...resumePlanQuery(run.id, run.seq, order),
     enabled: !busy,
@@ -61,12 +61,12 @@ export function ResumeDialog({ run, chosen, close }: { run: RunDetail; chosen: s
   };
   return (
     <FormDialog title={`Resume run ${String(run.id)}`} submitLabel="Resume" submit={resume} close={close}>
-      <Radio.Group value={from} onChange={setFrom} label="Go on">
+      <Radio.Group value={from} onChange={setFrom} label="Continue">
         <Radio
           mt={4}
           value="checkpoint"
           label="from the checkpoint"
-          description="What failed, paused or was stopped is done again, with all that settled because of it. Everything else is kept."
+          description="Steps that failed, paused or were stopped run again, with all steps that settled because of them. The others keep their outcome."
         />
         {chosen !== null && (
           <Radio
@@ -77,12 +77,12 @@ export function ResumeDialog({ run, chosen, close }: { run: RunDetail; chosen: s
                 from <code>{chosen}</code>
               </>
             }
-            description="The chosen step is done again too, with all behind it, even if it succeeded."
+            description="The chosen step runs again too, with all steps after it, even if it succeeded."
           />
         )}
       </Radio.Group>
       {failed.length > 0 && (
-        <Checkbox.Group mt="sm" value={skip} onChange={setSkip} label="Pass over">
+        <Checkbox.Group mt="sm" value={skip} onChange={setSkip} label="Skip">
           {failed.slice(0, 8).map((path) => (
             <Checkbox key={path} mt={4} value={path} label={<code>{path}</code>} />
           ))}
@@ -104,7 +104,7 @@ export function ResumeDialog({ run, chosen, close }: { run: RunDetail; chosen: s
           ? refused.message
           : plan === undefined
             ? "…"
-            : `${plan.redone.length === 0 ? "Nothing" : some(plan.redone)} would be done again${plan.goesOn.length === 0 ? "" : `, inside ${some(plan.goesOn)}`}; ${String(plan.kept)} ${Number(plan.kept) === 1 ? "step keeps its" : "steps keep their"} outcome.`}
+            : `${plan.redone.length === 0 ? "Nothing" : some(plan.redone)} would run again${plan.goesOn.length === 0 ? "" : `, inside ${some(plan.goesOn)}`}; ${String(plan.kept)} ${Number(plan.kept) === 1 ? "step keeps its" : "steps keep their"} outcome.`}
       </p>
     </FormDialog>
   );

@@ -22,7 +22,7 @@ export function RunButtons({ run, chosen }: { run: RunDetail; chosen: string | n
         <Button
           size="xs"
           variant="default"
-          title="What works goes on to its end; nothing new starts"
+          title="Steps that run finish; no new step starts"
           onClick={() => void act("The run was not paused", () => pauseRun(run.id))}
         >
           Pause
@@ -34,7 +34,7 @@ export function RunButtons({ run, chosen }: { run: RunDetail; chosen: string | n
           variant="default"
           onClick={() => void act("The run was not stopped", () => stopRun(run.id, null))}
         >
-          {going ? "Stop" : "Do not resume by itself"}
+          {going ? "Stop" : "Cancel automatic resume"}
         </Button>
       )}
       {!going && (

@@ -63,8 +63,8 @@ export function RunNotice({
       {status.pausedBy != null && (
         <div className="notice" role="status">
           ‖ Paused by {status.pausedBy}
-          {status.pauseMessage != null && `: ${status.pauseMessage}`}. What works goes on to its end; nothing new starts
-          until the run is resumed.
+          {status.pauseMessage != null && `: ${status.pauseMessage}`}. Steps that run finish; no new step starts until
+          the run is resumed.
         </div>
       )}
       {run.steps

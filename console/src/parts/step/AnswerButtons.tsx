@@ -6,8 +6,8 @@ import { outputsOf } from "../../core/format";
 import { FormDialog } from "../page/FormDialog";
 
 /**
- * What a person can decide about a step that has paused its run; one that holds others, or calls a chain, goes on
- * inside or is done anew.
+ * What a person can decide about a step that has paused its run; one that holds others, or calls a chain, continues
+ * inside or starts over.
  */
 export function AnswerButtons({ run, path, holds }: { run: number; path: string; holds: boolean }) {
   const [settling, setSettling] = useState(false);
@@ -19,7 +19,7 @@ export function AnswerButtons({ run, path, holds }: { run: number; path: string;
       </Button>
       {holds && (
         <Button size="compact-xs" variant="default" onClick={() => void answer("anew")}>
-          Do anew
+          Start over
         </Button>
       )}
       <Button size="compact-xs" variant="default" onClick={() => void answer("skip")}>

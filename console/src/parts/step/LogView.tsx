@@ -3,7 +3,7 @@ import { useEffect, useRef, useState } from "react";
 import { getLog } from "../../core/api/client";
 import type { AttemptInfo } from "../../core/api/types";
 
-/** The log of an attempt; goes on reading while the attempt is at work. */
+/** The log of an attempt; continues reading while the attempt is running. */
 export function LogView({
   run,
   path,

@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { progressQuery } from "../../queries/runs";
 
-/** How far a step has got that is at work; nothing when it does not tell. */
+/** How far a step has got that is running; nothing when it does not tell. */
 export function Progress({ run, path }: { run: number; path: string }) {
   const { data } = useQuery(progressQuery(run));
   const progress = data?.[path];

@@ -74,8 +74,8 @@ export function BackfillDialog({ trigger, close }: { trigger: TriggerInfo; close
         onChange={(e) => setAgain(e.currentTarget.value as BackfillOrder["again"])}
         data={[
           { value: "none", label: "are left out" },
-          { value: "failed", label: "are done again when that run did not succeed" },
-          { value: "all", label: "are all done again" },
+          { value: "failed", label: "run again when that run did not succeed" },
+          { value: "all", label: "all run again" },
         ]}
       />
       <Group mt="sm">

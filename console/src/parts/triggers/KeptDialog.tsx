@@ -6,7 +6,7 @@ import type { KeptInfo } from "../../core/api/types";
 import { clock } from "../../core/format";
 import { useChainCommands } from "../../queries/chains";
 
-/** What a chain keeps from run to run, profile by profile; each value can be set, or begin anew. */
+/** What a chain keeps from run to run, profile by profile; each value can be set, or begin again. */
 export function KeptDialog({ chain, kept, close }: { chain: string; kept: KeptInfo[]; close: () => void }) {
   return (
     <Modal opened onClose={close} size="lg" title={`What ${chain} keeps from run to run`}>
@@ -57,7 +57,7 @@ function KeptValue({ chain, profile, name, value }: { chain: string; profile: st
         Set
       </Button>
       <Button size="xs" variant="default" onClick={() => void change({}, [name])}>
-        Begin anew
+        Reset
       </Button>
     </div>
   );

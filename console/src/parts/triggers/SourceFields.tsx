@@ -136,7 +136,7 @@ function ScheduleFields(fields: Fields) {
           ]}
         />
         <Field {...fields} name="spread" label="Spread over" description="5m; empty for not at all" />
-        <Field {...fields} name="dueBy" label="To be through by" description="06:00; later is told as late" />
+        <Field {...fields} name="dueBy" label="To be through by" description="06:00; later counts as late" />
       </Group>
       <Group grow align="start" mt="xs">
         <Field {...fields} name="from" label="From" description="2026-01-31; empty for at once" />

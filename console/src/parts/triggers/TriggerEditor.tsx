@@ -86,7 +86,11 @@ function Form({ name, file, close }: { name: string | null; file: TriggerFile; c
           required
           value={called}
           onChange={(e) => setCalled(e.currentTarget.value)}
-          description={name !== null && called !== name ? "Another name is another trigger: it begins anew" : undefined}
+          description={
+            name !== null && called !== name
+              ? "Another name makes another trigger, without the fires of this one"
+              : undefined
+          }
         />
         <NativeSelect
           label="Starts the chain"

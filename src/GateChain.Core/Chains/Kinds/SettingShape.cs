@@ -88,7 +88,7 @@ public sealed record SettingShape(SettingForm Form)
     public bool IsHtml { get; init; }
 
     /// <summary>
-    /// For a record whose members are told elsewhere, because it holds itself or hangs on a kind: its name.
+    /// For a record whose members are told elsewhere, because it holds itself or depends on a kind: its name.
     /// </summary>
     public string? Name { get; init; }
 

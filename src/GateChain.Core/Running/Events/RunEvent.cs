@@ -89,11 +89,11 @@ public sealed record RunStarted(
 public sealed record RunReleased : RunEvent;
 
 /// <summary>
-/// The decision had become too long, or too big; what it would have gone on with follows in the next one.
+/// The decision had become too long, or too big; what it would have continued with follows in the next one.
 /// </summary>
 public sealed record DecisionCut : RunEvent;
 
-/// <summary>A decision that had been cut goes on.</summary>
+/// <summary>A decision that had been cut continues.</summary>
 public sealed record DecisionContinued : RunEvent;
 
 /// <summary>The run takes longer than its chain's <c>dueIn</c>.</summary>
@@ -159,8 +159,8 @@ public sealed record StepPaused(string Step, StepError Error, Value Outputs) : R
 
 /// <summary>What a person can decide about a step that paused the run.</summary>
 /// <remarks>
-/// <see cref="Retry"/> of a container or a call goes on inside, from what is settled there; <see cref="Anew"/> does all
-/// of it again, for a call in a new child.
+/// <see cref="Retry"/> of a container or a call continues inside, from what is settled there; <see cref="Anew"/> does
+/// all of it again, for a call in a new child.
 /// </remarks>
 public enum PauseAnswer
 {
@@ -176,10 +176,10 @@ public enum PauseAnswer
 /// <param name="Inside">For a container or call that is retried: what is done again in it; null for others.</param>
 public sealed record PauseAnswered(string Step, PauseAnswer Answer, Actor By, InsidePlan? Inside = null) : RunEvent;
 
-/// <summary>How a container or call goes on inside.</summary>
+/// <summary>How a container or call continues inside.</summary>
 /// <param name="Reset">Steps that are done again from nothing.</param>
-/// <param name="Reopened">Containers and calls that go on with what is settled in them, the outermost first.</param>
-/// <param name="Undecided">Gates in error whose source keeps its outcome; they are decided anew.</param>
+/// <param name="Reopened">Containers and calls that continue with what is settled in them, the outermost first.</param>
+/// <param name="Undecided">Gates in error whose source keeps its outcome; they are decided again.</param>
 public sealed record InsidePlan(
     IReadOnlyList<string> Reset,
     IReadOnlyList<string> Reopened,
@@ -221,7 +221,7 @@ public sealed record RoundsRest(string Step, DateTimeOffset Until) : RunEvent;
 /// <param name="Leg">The child's leg that the call waits for.</param>
 public sealed record ChildStarted(string Step, int Attempt, long Run, int Leg) : RunEvent;
 
-/// <summary>A container or call that an earlier leg had begun goes on with what is settled in it.</summary>
+/// <summary>A container or call that an earlier leg had begun continues with what is settled in it.</summary>
 /// <param name="Inputs">For a call: its inputs as they are now.</param>
 public sealed record ContainerReopened(string Step, Value? Inputs, DateTimeOffset? Due) : RunEvent;
 
@@ -261,10 +261,10 @@ public sealed record StopAsked(Actor By, string? Message, Outcome Outcome = Outc
 /// <param name="Params">Parameters that were overridden.</param>
 /// <param name="Vars">Variables of the chain that were overridden.</param>
 /// <param name="Reset">Steps that are done again from nothing.</param>
-/// <param name="Reopened">Containers that go on with what is settled in them.</param>
+/// <param name="Reopened">Containers that continue with what is settled in them.</param>
 /// <param name="Skip">Steps that are passed over instead of being done again.</param>
 /// <param name="Settle">Steps that are settled as succeeded instead, with the outputs given.</param>
-/// <param name="Undecided">Gates in error from steps that keep their outcome; they are decided anew.</param>
+/// <param name="Undecided">Gates in error from steps that keep their outcome; they are decided again.</param>
 /// <param name="Redo">Those of <paramref name="Reset"/> that are done again for others only: they had succeeded, and
 /// <c>onResume</c> is <c>redo</c>.</param>
 /// <param name="From">The steps that were named, as far as they lie in child runs.</param>

@@ -15,7 +15,7 @@ sealed partial class Decider
         {
             var (open, reason) = Test(source, gate);
             Emit(new GateDecided(source.Scope.Path, gate.Index, open, reason));
-            // A step that a try begins, takes or leaves out does not hang on its gates.
+            // A step that a try begins, takes or leaves out does not depend on its gates.
             if (reason?.Error is not null && state.PartOf(target) == Part.Done)
             {
                 GateInError(source, gate, target, reason.Error);

@@ -58,8 +58,7 @@ sealed partial class Decider
                 parts.AddRange(looked);
                 if (value.Kind != ValueKind.Bool)
                 {
-                    var why =
-                        $"the guard can't be decided: {ExpressionExplanation.Of(when.Expression, looked, value)}";
+                    var why = $"the guard can't be decided: {ExpressionExplanation.Of(when.Expression, looked, value)}";
                     Emit(new GuardLooked(step.Path, look, probes, Verdict.Fail, i, parts, why, null));
                     Fail(step, new("expression", why, when.Expression.Text));
                     return;
@@ -114,7 +113,7 @@ sealed partial class Decider
         Emit(looked);
         switch (looked.Verdict)
         {
-            // Let in while the run is paused, it waits on its threshold until the run goes on.
+            // Let in while the run is paused, it waits on its threshold until the run continues.
             case Verdict.Proceed when IsBlockedByPause(step):
                 break;
             case Verdict.Proceed:

@@ -5,7 +5,7 @@ using GateChain.Core.Values;
 
 namespace GateChain.Core.Running.Machine;
 
-// What becomes of attempts that were at work when their owner ended, and of decisions that nobody can store.
+// What becomes of attempts that were running when their owner ended, and of decisions that nobody can store.
 sealed partial class Decider
 {
     void Suspend()

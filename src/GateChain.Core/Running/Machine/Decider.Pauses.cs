@@ -8,7 +8,7 @@ namespace GateChain.Core.Running.Machine;
 // Pausing: by a person, or by a step whose failure a person has to decide about.
 sealed partial class Decider
 {
-    /// <summary>Whether a step must not begin anything new because the run is paused. Handlers go on.</summary>
+    /// <summary>Whether a step must not begin anything new because the run is paused. Handlers continue.</summary>
     public bool IsBlockedByPause(StepState step) => state.IsPaused && !step.Scope.IsHandler;
 
     void PauseRun(PauseInput pause)

@@ -6,7 +6,7 @@ using GateChain.Core.Values;
 
 namespace GateChain.Core.Running.Machine;
 
-// A new leg goes on from the checkpoint.
+// A new leg continues from the checkpoint.
 sealed partial class Decider
 {
     void Resume(ResumeInput resume)
@@ -79,7 +79,7 @@ sealed partial class Decider
         }
     }
 
-    /// <summary>Goes on with every step of a scope that the leg has reset, or that a pause has held back.</summary>
+    /// <summary>Continues with every step of a scope that the leg has reset, or that a pause has held back.</summary>
     /// <param name="scope">The scope.</param>
     /// <param name="afterPause">Whether what waits on its threshold is asked about again; what changed during a pause
     /// was not heard.</param>
@@ -126,7 +126,7 @@ sealed partial class Decider
         ContinueLater(step);
     }
 
-    /// <summary>A container or call of an earlier leg goes on with what is settled in it.</summary>
+    /// <summary>A container or call of an earlier leg continues with what is settled in it.</summary>
     void Reopen(StepState step)
     {
         var inputs = (Value?)null;
@@ -160,7 +160,7 @@ sealed partial class Decider
             Settle(
                 step,
                 Outcome.Skipped,
-                note: $"not done: “{redo.Step.Id}”, which is done again in each leg, {redo.Word}"
+                note: $"not done: “{redo.Step.Id}”, which runs again in each leg, {redo.Word}"
             );
             return true;
         }

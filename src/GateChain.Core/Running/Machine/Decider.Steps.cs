@@ -17,7 +17,7 @@ sealed partial class Decider
             return;
         if (step.SkipInLeg)
         {
-            Settle(step, Outcome.Skipped, note: "passed over by the resume");
+            Settle(step, Outcome.Skipped, note: "skipped by the resume");
             return;
         }
         if (step.SettleInLeg is { } given)
@@ -48,7 +48,7 @@ sealed partial class Decider
     {
         if (step.Step.Disabled)
         {
-            Settle(step, Outcome.Succeeded, note: "disabled: passed over as succeeded, without outputs");
+            Settle(step, Outcome.Succeeded, note: "disabled: did not run and counts as succeeded, without outputs");
         }
         else if (step.GoesOn)
         {
@@ -308,7 +308,7 @@ sealed partial class Decider
         IReadOnlyList<BranchLook>? looks = null
     )
     {
-        // What a leg would have gone on with inside stays for the next one.
+        // What a leg would have continued with inside stays for the next one.
         if (step.GoesOn)
         {
             foreach (var inner in step.InnerScopes.Where(i => i.Unsettled > 0))

@@ -37,7 +37,7 @@ sealed partial class Decider
                 continue;
             if (step.Phase != StepPhase.Running || ControlKind.Of(step.Step).EndsAtOnce)
             {
-                // A run that ends well early passes over what it did not need; no gate is decided by that.
+                // A run that ends well early skips what it did not need; no gate is decided by that.
                 if (
                     reason == CancelReason.Stop
                     && state is { IsStopping: true, Stop.Outcome: Outcome.Succeeded }

@@ -157,8 +157,8 @@ sealed partial class Decider(RunState state, DateTimeOffset at, Bounds bounds, T
     }
 
     /// <summary>
-    /// Goes on where a decision was cut: at every step that can begin, every container that can go on, every scope that
-    /// is through.
+    /// Continues where a decision was cut: at every step that can begin, every container that can continue, every scope
+    /// that is through.
     /// </summary>
     void Continue()
     {
@@ -181,7 +181,7 @@ sealed partial class Decider(RunState state, DateTimeOffset at, Bounds bounds, T
     public RunBindings Names(ScopeState scope) => new(state, scope, at, bounds, limit.Evaluation);
 
     /// <summary>
-    /// Whether this decision has become so long that what would go on at once is left to the next one: in between, a
+    /// Whether this decision has become so long that what would continue at once is left to the next one: in between, a
     /// stop or a pause comes through.
     /// </summary>
     bool IsLong =>

@@ -68,7 +68,7 @@ static class Refusals
     static Refused? ConfirmGone(RunState state, ConfirmGoneInput gone)
     {
         if (state.HasEnded)
-            return Refused.Conflict($"run {state.Id} is not going on");
+            return Refused.Conflict($"run {state.Id} is not running");
         if (state.Find(gone.Step) is not { } step)
             return Refused.NoStep(state, gone.Step);
         return step is { IsInFlight: true, Leftover: not null }
@@ -82,14 +82,14 @@ static class Refusals
         {
             return Refused.Conflict(
                 state.Leg > 1
-                    ? $"run {state.Id} is already going on: leg {state.Leg} was begun by {state.Resumes[^1].By}"
+                    ? $"run {state.Id} is already running: leg {state.Leg} was begun by {state.Resumes[^1].By}"
                     : $"run {state.Id} is still going since {state.Started:u}"
             );
         }
         var to = resume.Release is { } release ? state.ChainOf(release) : null;
         var plan = ResumePlan.For(state, resume.Selection(to));
         if (resume.From.FirstOrDefault(resume.Skip.Contains) is { } both)
-            return new(RefusalKind.Invalid, $"“{both}” can't be done again and passed over at once", []);
+            return new(RefusalKind.Invalid, $"“{both}” can't be both repeated and skipped", []);
         foreach (var (path, outputs) in resume.Settle)
         {
             if (outputs.Kind != ValueKind.Map)

@@ -15,7 +15,7 @@ public sealed class EachState(IReadOnlyList<Value> items)
     /// <summary>The first iteration that has never been opened.</summary>
     public int Next { get; internal set; }
 
-    /// <summary>Iterations of an earlier leg that have to go on, by index.</summary>
+    /// <summary>Iterations of an earlier leg that have to continue, by index.</summary>
     internal Queue<int> Again { get; } = new();
 
     internal void Save(SnapshotWriter to)

@@ -9,10 +9,10 @@ public sealed class HoldState
     /// <summary>When it first looked.</summary>
     public required DateTimeOffset Since { get; init; }
 
-    /// <summary>How often it has looked, the look that goes on included.</summary>
+    /// <summary>How often it has looked, the look that continues included.</summary>
     public int Looks { get; internal set; }
 
-    /// <summary>Whether the look that goes on was woken and does not count towards a limit.</summary>
+    /// <summary>Whether the look that continues was woken and does not count towards a limit.</summary>
     internal bool Woken { get; set; }
 
     /// <summary>The settings of the probes of the latest look.</summary>

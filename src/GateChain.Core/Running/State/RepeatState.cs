@@ -10,7 +10,7 @@ public sealed class RepeatState
     /// <summary>All rounds so far; the first one has the number 1.</summary>
     public IReadOnlyList<ScopeState> Rounds => Opened;
 
-    /// <summary>The round that goes on; null before the first and between two.</summary>
+    /// <summary>The round that continues; null before the first and between two.</summary>
     public ScopeState? Current => Opened is [.., { IterationOutcome: null } last] ? last : null;
 
     /// <summary>When the next round begins; null when none waits for a time.</summary>

@@ -34,7 +34,7 @@ sealed partial class RunState
             PutTimersBack();
     }
 
-    // Resets steps, lets containers go on inside, and takes back what hung on what is done again.
+    // Resets steps, lets containers continue inside, and takes back what hung on what is done again.
     void ResetAndReopen(IReadOnlyList<string> resets, IReadOnlyList<string> reopens, IReadOnlyList<GateName> undecided)
     {
         var reset = resets.Select(p => Find(p)!).ToHashSet();
@@ -47,7 +47,7 @@ sealed partial class RunState
         }
         foreach (var step in reopened)
         {
-            // One that is still at work in a paused run is only gone into.
+            // One that is still running in a paused run is only gone into.
             if (step.Phase == StepPhase.Running)
                 continue;
             Unsettle(step);

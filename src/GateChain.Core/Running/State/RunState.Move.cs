@@ -24,7 +24,7 @@ sealed partial class RunState
         );
         var moved = new Dictionary<ScopeState, ScopeState>();
         Migrate(old, Root, moved);
-        // Assignments go on counting for what still exists.
+        // Assignments continue counting for what still exists.
         var assignments = _assignments.ToList();
         _assignments.Clear();
         foreach (var (by, scope, name, value) in assignments)

@@ -146,7 +146,7 @@ public sealed partial class RunState
     /// <summary>When the ended run is resumed by itself; null for not.</summary>
     public DateTimeOffset? ResumeAt { get; private set; }
 
-    /// <summary>Steps that are done again in this leg only because others that are done again hang on them.</summary>
+    /// <summary>Steps that are done again in this leg only because others that are done again depend on them.</summary>
     public IReadOnlyList<StepState> Redo { get; private set; } = [];
 
     /// <summary>The handlers that ran or run, of all legs.</summary>
@@ -179,7 +179,7 @@ public sealed partial class RunState
         );
 
     /// <summary>
-    /// When a decision that had become too long was cut: what it would have gone on with follows at once; null when
+    /// When a decision that had become too long was cut: what it would have continued with follows at once; null when
     /// nothing was left.
     /// </summary>
     public DateTimeOffset? CutAt { get; private set; }
@@ -201,7 +201,7 @@ public sealed partial class RunState
         }
     }
 
-    // While the run is paused, what would begin something new is left out; it is put back when the run goes on.
+    // While the run is paused, what would begin something new is left out; it is put back when the run continues.
     bool IsDue(StepState step, DateTimeOffset due)
     {
         if (step.IsSettled)

@@ -237,7 +237,7 @@ public sealed partial class StepState(Step step, ScopeState scope)
     }
 
     /// <summary>
-    /// For a container or call that an earlier leg had begun: whether it goes on with what is settled in it when its
+    /// For a container or call that an earlier leg had begun: whether it continues with what is settled in it when its
     /// turn comes.
     /// </summary>
     internal bool GoesOn { get; set; }
@@ -253,7 +253,7 @@ public sealed partial class StepState(Step step, ScopeState scope)
         && Step.IfFails != FailureRule.Absorb
         && Error is not { Code: StepError.Taken };
 
-    /// <summary>Whether work outside of the machine is going on for it.</summary>
+    /// <summary>Whether work outside of the machine is continuing for it.</summary>
     public bool IsInFlight => Phase == StepPhase.Running && !Step.Kind.IsControl;
 
     /// <summary>Whether it is a <c>wait</c> for other runs, not for a moment.</summary>
@@ -333,5 +333,5 @@ public sealed partial class StepState(Step step, ScopeState scope)
 /// <summary>The child run of a call.</summary>
 /// <param name="Run">Its number.</param>
 /// <param name="Leg">Its leg that the call waits for.</param>
-/// <param name="ToResume">Whether the call goes on, and nobody has seen to the child yet.</param>
+/// <param name="ToResume">Whether the call continues, and nobody has seen to the child yet.</param>
 public sealed record ChildState(long Run, int Leg, bool ToResume);

@@ -52,7 +52,7 @@ public static class CalendarFile
 
     static void Add(CalendarEvent happening, HashSet<DateOnly> days)
     {
-        // Kept apart from repeats: the library goes on for ever where a rule has no end.
+        // Kept apart from repeats: the library continues for ever where a rule has no end.
         foreach (var at in happening.GetOccurrences().Take(Most))
         {
             var first = DateOf(at.Period.StartTime);

@@ -55,7 +55,7 @@ sealed class SourceReader(KindCatalogue kinds, Func<string, string?> attachment,
             problems.Add(
                 ProblemKinds.WrongValue,
                 path.Span,
-                $"“path” is what stands behind /hooks/: letters, digits, - and _, with / between parts; "
+                $"“path” is what comes after /hooks/: letters, digits, - and _, with / between parts; "
                     + $"this is “{path.Text}”"
             );
         }

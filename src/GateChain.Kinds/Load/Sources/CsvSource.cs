@@ -20,7 +20,7 @@ sealed class CsvSource : FileSource
         try
         {
             (var text, _marks) = MarkedText.Open(Stream);
-            // Quotes are looked at here, so that reading goes on behind a line with wrong ones.
+            // Quotes are looked at here, so that reading continues behind a line with wrong ones.
             _reader = CsvDataReader.Create(
                 text,
                 new CsvDataReaderOptions
@@ -129,7 +129,7 @@ sealed class CsvSource : FileSource
                     "Nothing was loaded. All that follows would be one field."
                 );
             case CsvQuotes.State.TextBehind:
-                return new("something stands behind a quote that closes a field", null, Raw(line));
+                return new("something follows a quote that closes a field", null, Raw(line));
         }
         if (!_marks.In(line))
             return null;

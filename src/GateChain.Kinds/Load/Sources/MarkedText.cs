@@ -4,7 +4,7 @@ namespace GateChain.Kinds.Load.Sources;
 
 /// <summary>
 /// The text of a file: UTF-8, or UTF-16 with the mark that says so. Bytes that are no text become a sign that no text
-/// has, so that the rows with it are found, and reading goes on behind them. Used by one thread.
+/// has, so that the rows with it are found, and reading continues behind them. Used by one thread.
 /// </summary>
 sealed class MarkedText : DecoderFallback
 {

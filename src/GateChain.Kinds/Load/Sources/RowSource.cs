@@ -13,7 +13,7 @@ abstract class RowSource : IDisposable
     public abstract IReadOnlyList<string> Names { get; }
 
     /// <summary>
-    /// Whether rows come in the same order whenever it is read, so that reading can go on behind the last one.
+    /// Whether rows come in the same order whenever it is read, so that reading can continue behind the last one.
     /// </summary>
     public abstract bool IsSteady { get; }
 
@@ -29,7 +29,7 @@ abstract class RowSource : IDisposable
 
     public abstract bool Read();
 
-    /// <summary>Why the row at hand can't be read; null when it can. Reading goes on behind it.</summary>
+    /// <summary>Why the row at hand can't be read; null when it can. Reading continues behind it.</summary>
     public virtual Reject? Broken => null;
 
     /// <summary>What helps against rows that can't be read; null for nothing.</summary>
@@ -55,7 +55,7 @@ abstract class RowSource : IDisposable
     /// <summary>A cell of the row at hand; null for nothing. An empty text is a text.</summary>
     public abstract object? this[int column] { get; }
 
-    /// <summary>The fields of the row at hand as texts, for whoever mends it.</summary>
+    /// <summary>The fields of the row at hand as texts, for whoever fixes it.</summary>
     public string?[] Fields() => [.. Enumerable.Range(0, FieldCount).Select(Field)];
 
     string? Field(int column)

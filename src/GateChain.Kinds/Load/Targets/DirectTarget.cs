@@ -6,7 +6,7 @@ namespace GateChain.Kinds.Load.Targets;
 
 /// <summary>
 /// A table that is written in one transaction, each batch behind a savepoint: rows are written once, and the database
-/// itself sees to it that all of them count or none. After a crash the work begins anew.
+/// itself ensures it that all of them count or none. After a crash the work begins again.
 /// </summary>
 sealed class DirectTarget : TableTarget
 {

@@ -7,7 +7,7 @@ using GateChain.Kinds.Files;
 namespace GateChain.Kinds.Load.Targets;
 
 /// <summary>
-/// A file that is written beside its place and moved there when it is whole. An attempt that was cut off begins anew.
+/// A file that is written beside its place and moved there when it is whole. An attempt that was cut off begins again.
 /// </summary>
 /// <param name="fields">The source's fields of a row, for rejects.</param>
 abstract class FileTarget(string path, Func<object?[], string?[]> fields) : LoadTarget

@@ -17,7 +17,7 @@ abstract class LoadTarget : IDisposable
     public abstract void Add(RowBatch rows, Rejects rejects);
 
     /// <summary>
-    /// Keeps what was added so far, so that a later attempt goes on behind it; a target that can't do that does
+    /// Keeps what was added so far, so that a later attempt continues behind it; a target that can't do that does
     /// nothing.
     /// </summary>
     public abstract void Checkpoint(string progress);

@@ -165,7 +165,7 @@ static class LoadTargets
     static string? WhyStaged(LoadSettings settings, Session session) =>
         settings switch
         {
-            { Restart: LoadRestart.Batch } => "after a crash it goes on behind the last batch",
+            { Restart: LoadRestart.Batch } => "after a crash it continues after the last batch",
             { Into.Mode: LoadMode.Upsert } => "they are compared with those of the table",
             { Into.Mode: LoadMode.Truncate } when !session.Dialect.DdlCommits =>
                 "the table is emptied only when all of them are there",

@@ -8,7 +8,7 @@ namespace GateChain.Kinds.Load.Targets;
 
 /// <summary>
 /// A table whose rows gather in a stage beside it, batch by batch; at the end one transaction moves them into the
-/// table. After a crash the work goes on behind the last batch that was committed.
+/// table. After a crash the work continues after the last batch that was committed.
 /// </summary>
 sealed class StagedTarget : TableTarget
 {
@@ -54,7 +54,7 @@ sealed class StagedTarget : TableTarget
                 _staged = staged;
                 return progress;
             }
-            Log.Note("the rows of the earlier attempt are not in the stage any more; it begins anew");
+            Log.Note("the rows of the earlier attempt are not in the stage any more; the load starts over");
         }
         // A mark without its stage would let rows be missed: it goes first.
         if (mark is not null)
@@ -98,7 +98,7 @@ sealed class StagedTarget : TableTarget
 
     const int Tries = 6;
 
-    // Others may be at work on the same rows; a server ends one of two who wait for each other.
+    // Others may be running on the same rows; a server ends one of two who wait for each other.
     Value? Move(Rejects rejects, Func<long, long, Value> outputs)
     {
         var mark = rejects.Mark();

@@ -107,7 +107,7 @@ sealed class TableRows(
             : new($"{columns[at]}: {refusal.Reason}", columns[at], Shorten.Text(Cells.Text(row[at]), 200));
     }
 
-    /// <summary>Lets go of the way in; it belongs to a transaction.</summary>
+    /// <summary>Releases the way in; it belongs to a transaction.</summary>
     public void End()
     {
         _writer?.Dispose();

@@ -22,7 +22,7 @@ abstract class TableTarget(Session session, AttemptContext context) : LoadTarget
         return mark is { Done: true } ? (ValueJson.TryParse(mark.Result!), null) : (null, Continue(mark, fingerprint));
     }
 
-    /// <summary>What an earlier attempt has left is taken up, or cleared; gives how far it got.</summary>
+    /// <summary>What an earlier attempt has left is recovered, or cleared; gives how far it got.</summary>
     /// <param name="mark">Its mark; null for none.</param>
     /// <param name="fingerprint">What the work is done from now.</param>
     protected abstract string? Continue(WorkMark? mark, string fingerprint);

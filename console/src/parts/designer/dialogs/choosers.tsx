@@ -16,7 +16,7 @@ export function AddDialog({
 }) {
   return (
     <Chooser
-      title={after === null ? "Add a step" : `Add a step behind ${after}`}
+      title={after === null ? "Add a step" : `Add a step after ${after}`}
       label="Kind of step"
       items={kinds.map((k) => ({ key: k.name, name: k.name, about: k.doc }))}
       choose={add}

@@ -25,7 +25,7 @@ export function ExpressionBuilder({ text, spot, write }: { text: string; spot: S
   const read = readSimple(text);
   const begin = (): Simple => (read && read.parts.length > 0 ? read : { join: "&&", parts: [empty] });
   // The comparisons, the expression they stand for, and how often that came from elsewhere: what is typed in the field
-  // is read anew.
+  // is read again.
   const [at, setAt] = useState(() => ({ simple: begin(), text, outside: 0 }));
   if (text !== at.text) setAt({ simple: begin(), text, outside: at.outside + 1 });
   const { simple } = at;
@@ -41,7 +41,7 @@ export function ExpressionBuilder({ text, spot, write }: { text: string; spot: S
   if (read === null)
     return (
       <div className="builder soft small">
-        This expression says more than simple comparisons can; it is edited as text. Empty the field to start anew here.
+        This expression says more than simple comparisons can; it is edited as text. Empty the field to start over here.
       </div>
     );
   return (

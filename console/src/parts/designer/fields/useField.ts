@@ -24,7 +24,7 @@ export function useField(value: string, commit: (value: string) => void) {
     if (!stale && timer.current === undefined) setText(value);
   }, [value]);
   useEffect(() => {
-    // A page that is left or loaded anew takes along what was just typed.
+    // A page that is left or loaded again takes along what was just typed.
     window.addEventListener("pagehide", flush);
     return () => {
       window.removeEventListener("pagehide", flush);

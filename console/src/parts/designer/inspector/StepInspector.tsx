@@ -119,7 +119,7 @@ export function StepInspector({ step }: { step: DesignStep }) {
         <Switch
           mt="sm"
           size="xs"
-          label="Disabled: passed over as succeeded, without outputs"
+          label="Disabled: does not run and counts as succeeded, without outputs"
           checked={disabled === true}
           onChange={(e) => setDisabled(e.currentTarget.checked ? true : undefined)}
         />

@@ -239,7 +239,7 @@ function TryRun({ run }: { run: RunDetail }) {
               )
             }
           >
-            Go on
+            Continue
           </Button>
         )}
         {run.ended == null && (

@@ -47,7 +47,8 @@ abstract class ControlKind
     /// <summary>Everything in one of a container's scopes is settled.</summary>
     public virtual void ScopeEnded(Decider run, StepState step, ScopeState scope) { }
 
-    /// <summary>Whether a running step just ends when it is asked to: there is nothing outside that goes on.</summary>
+    /// <summary>Whether a running step just ends when it is asked to: there is nothing outside that
+    /// continues.</summary>
     public virtual bool EndsAtOnce => false;
 }
 
