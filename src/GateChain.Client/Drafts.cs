@@ -49,11 +49,11 @@ public sealed record ReleaseDetail(ReleaseInfo Head, string Source, IReadOnlyDic
 /// draft.</param>
 public sealed record ReleaseRequest(string? Note = null, int? Again = null);
 
-/// <summary>What of a draft is tried.</summary>
+/// <summary>Asks for a run of a draft, or of a part of it.</summary>
 /// <param name="Source">The chain file; null for the draft as it was saved last.</param>
 /// <param name="Part"><c>whole</c>, <c>from</c>, <c>only</c> or <c>upTo</c>.</param>
-/// <param name="Step">The id of the step that the part speaks of.</param>
-/// <param name="Known">An earlier run of the chain that steps before the part are taken from.</param>
+/// <param name="Step">The id of the step at which the part begins or ends.</param>
+/// <param name="Known">An earlier run of the chain: steps before the part count as they ended there.</param>
 /// <param name="Given">Outputs of steps before the part, by id.</param>
 /// <param name="PauseBefore">Addresses of steps before which the run pauses.</param>
 public sealed record TryRequest(
@@ -81,6 +81,6 @@ public sealed record TryInfo(
 /// <summary>A workspace as files in base64, by name.</summary>
 public sealed record WorkspaceFiles(IReadOnlyDictionary<string, string> Files);
 
-/// <summary>That a draft was saved or let go.</summary>
+/// <summary>A draft was saved or discarded.</summary>
 /// <param name="Version">Its version now; 0 when there is none any more.</param>
 public sealed record DraftNotification(string Chain, long Version, string By);

@@ -142,7 +142,7 @@ public sealed class ChainEngine : IAsyncDisposable
         Fires.Missed += Outbox.Ring;
         var parts = new TriggerParts
         {
-            Book = Triggers,
+            Triggers = Triggers,
             Desk = Fires,
             Store = store.Triggers,
             Workspace = Workspace,
@@ -202,7 +202,7 @@ public sealed class ChainEngine : IAsyncDisposable
     /// <summary>What people decide about runs.</summary>
     public RunCommands Commands { get; }
 
-    /// <summary>Lets runs continue that were let go.</summary>
+    /// <summary>Continues runs that were given up.</summary>
     public RunRecovery Recovery { get; }
 
     /// <summary>The runs that continue in this process.</summary>

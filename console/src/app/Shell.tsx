@@ -6,6 +6,14 @@ import { connection } from "../core/live/streams";
 import { ServiceNotice } from "../parts/page/ServiceNotice";
 import { bridgeLiveEvents } from "../queries/liveBridge";
 
+const pages = [
+  { to: "/chains", name: "Chains" },
+  { to: "/runs", name: "Runs" },
+  { to: "/triggers", name: "Triggers" },
+  { to: "/lanes", name: "Lanes" },
+  { to: "/connections", name: "Connections" },
+] as const;
+
 /** The bar on top, the page below; keeps the lists fresh. */
 export function Shell() {
   const connected = useSyncExternalStore(connection.subscribe, () => connection.connected);
@@ -18,21 +26,11 @@ export function Shell() {
           <img src="/mark.svg" width={24} height={24} alt="" /> Gate Chain
         </Link>
         <div className="pages">
-          <Link to="/chains" activeProps={{ className: "active" }}>
-            Chains
-          </Link>
-          <Link to="/runs" activeProps={{ className: "active" }}>
-            Runs
-          </Link>
-          <Link to="/triggers" activeProps={{ className: "active" }}>
-            Triggers
-          </Link>
-          <Link to="/lanes" activeProps={{ className: "active" }}>
-            Lanes
-          </Link>
-          <Link to="/connections" activeProps={{ className: "active" }}>
-            Connections
-          </Link>
+          {pages.map((page) => (
+            <Link key={page.to} to={page.to} activeProps={{ className: "active" }}>
+              {page.name}
+            </Link>
+          ))}
         </div>
         <div className="rest">
           <span role="status">{!connected && <span className="lost">↯ Connection lost; trying again</span>}</span>

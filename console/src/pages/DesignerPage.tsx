@@ -4,7 +4,7 @@ import { ReactFlowProvider } from "@xyflow/react";
 import { useEffect, useState } from "react";
 import { getDraft } from "../core/api/client";
 import { DesignStore } from "../core/designer/DesignStore";
-import { forget, kept } from "../core/designer/shelf";
+import { forgetUnsaved, unsavedText } from "../core/designer/shelf";
 import { onDraft } from "../core/live/streams";
 import { Workbench } from "../parts/designer/Workbench";
 import { PageWithout } from "../parts/page/Page";
@@ -15,7 +15,7 @@ import { kindsQuery } from "../queries/service";
 export default function DesignerPage() {
   const { name } = useParams({ from: "/chains/$name/design" });
   const { data: kinds } = useQuery(kindsQuery);
-  const { data: beside } = useQuery(workspaceContextQuery(name));
+  const { data: context } = useQuery(workspaceContextQuery(name));
   const [store, setStore] = useState<DesignStore | null>(null);
   const [error, setError] = useState<string | null>(null);
   useEffect(() => {
@@ -26,18 +26,18 @@ export default function DesignerPage() {
     getDraft(name).then(
       (draft) => {
         if (!wanted) return;
-        const mine = kept(name);
-        const isNews = mine !== null && mine.text !== draft.source;
-        if (!isNews) forget(name);
-        opened = new DesignStore(name, draft, isNews ? mine.text : null);
-        // What was not saved was made from another version: a person decides.
-        if (isNews && mine.version !== draft.version) opened.meet(draft);
+        const mine = unsavedText(name);
+        const differs = mine !== null && mine.text !== draft.source;
+        if (!differs) forgetUnsaved(name);
+        opened = new DesignStore(name, draft, differs ? mine.text : null);
+        // The unsaved text was made from another version: the person chooses between the two.
+        if (differs && mine.version !== draft.version) opened.raiseConflict(draft);
         setStore(opened);
       },
       (e: unknown) => wanted && setError(e instanceof Error ? e.message : String(e)),
     );
-    const end = onDraft((news) => {
-      if (news.chain === name) opened?.hear(news.version);
+    const end = onDraft((saved) => {
+      if (saved.chain === name) opened?.noticeVersion(saved.version);
     });
     const leave = (event: BeforeUnloadEvent) => {
       if (opened?.isDirty === true && opened.state.saved === "lost") event.preventDefault();
@@ -50,10 +50,10 @@ export default function DesignerPage() {
       opened?.close();
     };
   }, [name]);
-  if (error !== null || !store || !kinds || !beside) return <PageWithout error={error} />;
+  if (error !== null || !store || !kinds || !context) return <PageWithout error={error} />;
   return (
     <ReactFlowProvider key={name}>
-      <Workbench store={store} kinds={kinds} beside={beside} />
+      <Workbench store={store} kinds={kinds} context={context} />
     </ReactFlowProvider>
   );
 }

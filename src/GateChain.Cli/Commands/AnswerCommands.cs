@@ -37,15 +37,15 @@ static class AnswerCommands
         ];
 
     static Command Create(string answer, string description, string done, params Symbol[] more) =>
-        Common.Create(
+        ServiceCommand.Create(
             answer,
             description,
             async (parsed, client, cancel) =>
             {
-                var step = parsed.GetValue(Common.Step)!;
-                var outputs = more.Length == 0 ? null : Common.JsonPairs(parsed.GetValue(Output));
+                var step = parsed.GetValue(ServiceCommand.Step)!;
+                var outputs = more.Length == 0 ? null : ServiceCommand.JsonPairs(parsed.GetValue(Output));
                 var run = await client.AnswerAsync(
-                    parsed.GetValue(Common.Run),
+                    parsed.GetValue(ServiceCommand.Run),
                     new(step, answer, outputs, parsed.GetValue(Message)),
                     cancel
                 );
@@ -57,6 +57,6 @@ static class AnswerCommands
                     cancel
                 );
             },
-            [Common.Run, Common.Step, Message, RunCommand.Follow, RunCommand.WaitPaused, .. more]
+            [ServiceCommand.Run, ServiceCommand.Step, Message, RunCommand.Follow, RunCommand.WaitPaused, .. more]
         );
 }

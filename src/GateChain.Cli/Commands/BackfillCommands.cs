@@ -54,7 +54,7 @@ static class BackfillCommands
     }.AcceptOnlyFromAmong("pause", "resume", "stop");
 
     public static Command Backfill() =>
-        Common.Create(
+        ServiceCommand.Create(
             "backfill",
             "Fires a schedule for every due time of a span that has no run yet",
             async (parsed, client, cancel) =>
@@ -73,10 +73,10 @@ static class BackfillCommands
                     cancel
                 );
                 if (parsed.GetValue(Follow) && begun.Number > 0)
-                    begun = await FollowAsync(begun, client, parsed.GetValue(Common.Json), cancel);
-                if (parsed.GetValue(Common.Json))
+                    begun = await FollowAsync(begun, client, parsed.GetValue(ServiceCommand.Json), cancel);
+                if (parsed.GetValue(ServiceCommand.Json))
                 {
-                    Common.WriteJson(begun);
+                    ServiceCommand.WriteJson(begun);
                     return ExitCodes.Succeeded;
                 }
                 if (begun.Due is { } times)
@@ -149,7 +149,7 @@ static class BackfillCommands
     }
 
     public static Command Backfills() =>
-        Common.Create(
+        ServiceCommand.Create(
             "backfills",
             "Lists backfills and how far they have got; pauses, resumes or stops one",
             async (parsed, client, cancel) =>
@@ -157,8 +157,8 @@ static class BackfillCommands
                 if (parsed.GetValue(Number) is not { } number)
                 {
                     var all = await client.BackfillsAsync(cancel);
-                    if (parsed.GetValue(Common.Json))
-                        Common.WriteJson(all);
+                    if (parsed.GetValue(ServiceCommand.Json))
+                        ServiceCommand.WriteJson(all);
                     else if (all.Count == 0)
                         Console.WriteLine("no backfills");
                     else
@@ -168,8 +168,8 @@ static class BackfillCommands
                 var one = parsed.GetValue(Do) is { } action
                     ? await client.ChangeBackfillAsync(number, action, cancel)
                     : await client.BackfillAsync(number, cancel);
-                if (parsed.GetValue(Common.Json))
-                    Common.WriteJson(one);
+                if (parsed.GetValue(ServiceCommand.Json))
+                    ServiceCommand.WriteJson(one);
                 else
                     Tell(one);
                 return ExitCodes.Succeeded;

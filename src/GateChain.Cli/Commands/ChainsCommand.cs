@@ -7,15 +7,15 @@ namespace GateChain.Cli.Commands;
 static class ChainsCommand
 {
     public static System.CommandLine.Command Create() =>
-        Common.Create(
+        ServiceCommand.Create(
             "chains",
             "Lists the chains of the service, with their releases and latest runs",
             async (parsed, client, cancel) =>
             {
                 var chains = await client.ChainsAsync(cancel);
-                if (parsed.GetValue(Common.Json))
+                if (parsed.GetValue(ServiceCommand.Json))
                 {
-                    Common.WriteJson(chains);
+                    ServiceCommand.WriteJson(chains);
                     return ExitCodes.Succeeded;
                 }
                 if (chains.Count == 0)

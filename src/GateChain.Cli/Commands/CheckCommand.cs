@@ -32,7 +32,7 @@ static class CheckCommand
         {
             Files,
             InWorkspace,
-            Common.Json,
+            ServiceCommand.Json,
             Sarif,
         };
         command.SetAction(parsed =>
@@ -55,9 +55,9 @@ static class CheckCommand
             {
                 Console.WriteLine(SarifReport.Of(problems));
             }
-            else if (parsed.GetValue(Common.Json))
+            else if (parsed.GetValue(ServiceCommand.Json))
             {
-                Common.WriteJson(shown);
+                ServiceCommand.WriteJson(shown);
             }
             else
             {

@@ -16,7 +16,7 @@ static class CompareCommand
     static readonly Argument<string> After = new("B") { Description = "Another one" };
 
     public static Command Create() =>
-        Common.Create(
+        ServiceCommand.Create(
             "compare",
             "Tells what two versions of a chain say differently: steps, gates, settings. "
                 + "Exit code 1 when there is something",
@@ -26,8 +26,8 @@ static class CompareCommand
                     await ReadAsync(client, parsed.GetValue(Before)!, cancel),
                     await ReadAsync(client, parsed.GetValue(After)!, cancel)
                 );
-                if (parsed.GetValue(Common.Json))
-                    Common.WriteJson(changes);
+                if (parsed.GetValue(ServiceCommand.Json))
+                    ServiceCommand.WriteJson(changes);
                 else
                     ComparisonLines.Write(changes, Console.Out);
                 return changes.Count == 0 ? ExitCodes.Succeeded : ExitCodes.Failed;

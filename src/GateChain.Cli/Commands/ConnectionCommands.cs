@@ -20,7 +20,7 @@ static class ConnectionCommands
     };
 
     public static Command Connections() =>
-        Common.Create(
+        ServiceCommand.Create(
             "connections",
             "Shows the connections; with --check, whether they work",
             async (parsed, client, cancel) =>
@@ -37,9 +37,9 @@ static class ConnectionCommands
                         checks[c] = await client.CheckConnectionAsync(c.Name, c.Area, cancel);
                 }
                 var works = checks.Values.All(c => c.Works);
-                if (parsed.GetValue(Common.Json))
+                if (parsed.GetValue(ServiceCommand.Json))
                 {
-                    Common.WriteJson(
+                    ServiceCommand.WriteJson(
                         all.Select(c => new
                             {
                                 c.Name,
@@ -91,7 +91,7 @@ static class ConnectionCommands
     {
         var command = new Command("secret", "Sets, lists and removes secrets; nobody can read one afterwards")
         {
-            Common.Create(
+            ServiceCommand.Create(
                 "set",
                 "Sets a secret to what comes on standard input",
                 async (parsed, client, cancel) =>
@@ -108,7 +108,7 @@ static class ConnectionCommands
                 },
                 Name
             ),
-            Common.Create(
+            ServiceCommand.Create(
                 "remove",
                 "Takes a secret away",
                 async (parsed, client, cancel) =>
@@ -119,12 +119,12 @@ static class ConnectionCommands
                 },
                 Name
             ),
-            Common.Create("list", "Shows which secrets are set or asked for", async (parsed, client, cancel) =>
+            ServiceCommand.Create("list", "Shows which secrets are set or asked for", async (parsed, client, cancel) =>
             {
                 var all = await client.SecretsAsync(cancel);
-                if (parsed.GetValue(Common.Json))
+                if (parsed.GetValue(ServiceCommand.Json))
                 {
-                    Common.WriteJson(all);
+                    ServiceCommand.WriteJson(all);
                     return ExitCodes.Succeeded;
                 }
                 if (all.Count == 0)

@@ -22,7 +22,7 @@ static class DraftCommand
     };
 
     public static Command Create() =>
-        Common.Create(
+        ServiceCommand.Create(
             "draft",
             "Writes a chain's draft (or its latest release) to the output, saves one, or lets it go",
             async (parsed, client, cancel) =>
@@ -41,9 +41,9 @@ static class DraftCommand
                         attached,
                         cancel
                     );
-                    if (parsed.GetValue(Common.Json))
+                    if (parsed.GetValue(ServiceCommand.Json))
                     {
-                        Common.WriteJson(saved);
+                        ServiceCommand.WriteJson(saved);
                     }
                     else
                     {
@@ -65,8 +65,8 @@ static class DraftCommand
                     return ExitCodes.Succeeded;
                 }
                 var draft = await client.DraftAsync(chain, cancel);
-                if (parsed.GetValue(Common.Json))
-                    Common.WriteJson(draft);
+                if (parsed.GetValue(ServiceCommand.Json))
+                    ServiceCommand.WriteJson(draft);
                 else
                     Console.Write(draft.Source);
                 return ExitCodes.Succeeded;

@@ -11,7 +11,7 @@ static class ExportCommand
     static readonly Argument<string> Folder = new("DIR") { Description = "Where to write; made when it is not there" };
 
     public static Command Create() =>
-        Common.Create(
+        ServiceCommand.Create(
             "export",
             "Writes the workspace as files that can be pushed again: the latest releases, "
                 + "their attachments, and what stands beside them",
@@ -28,8 +28,8 @@ static class ExportCommand
                     Directory.CreateDirectory(Path.GetDirectoryName(path)!);
                     await File.WriteAllBytesAsync(path, content, cancel);
                 }
-                if (parsed.GetValue(Common.Json))
-                    Common.WriteJson(files.Keys);
+                if (parsed.GetValue(ServiceCommand.Json))
+                    ServiceCommand.WriteJson(files.Keys);
                 else
                     Console.WriteLine($"{Words.Count(files.Count, "file")} written to {folder}");
                 return ExitCodes.Succeeded;

@@ -10,7 +10,7 @@ static class Failures
     {
         if (json)
         {
-            Common.WriteJson(
+            ServiceCommand.WriteJson(
                 new
                 {
                     error = e.Message,

@@ -21,7 +21,7 @@ static class KeptCommand
     };
 
     public static Command Create() =>
-        Common.Create(
+        ServiceCommand.Create(
             "kept",
             "Shows what a chain keeps from run to run; sets or resets it",
             async (parsed, client, cancel) =>
@@ -33,12 +33,16 @@ static class KeptCommand
                 );
                 if (set.Length + reset.Length > 0)
                 {
-                    await client.SetKeptAsync(chain, new(parsed.GetValue(Profile), Common.Pairs(set), reset), cancel);
+                    await client.SetKeptAsync(
+                        chain,
+                        new(parsed.GetValue(Profile), ServiceCommand.Pairs(set), reset),
+                        cancel
+                    );
                 }
                 var kept = await client.KeptAsync(chain, cancel);
-                if (parsed.GetValue(Common.Json))
+                if (parsed.GetValue(ServiceCommand.Json))
                 {
-                    Common.WriteJson(kept);
+                    ServiceCommand.WriteJson(kept);
                     return ExitCodes.Succeeded;
                 }
                 if (kept.Count == 0)

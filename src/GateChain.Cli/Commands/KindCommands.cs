@@ -30,16 +30,16 @@ static class KindCommands
         )
         {
             Which,
-            Common.Json,
+            ServiceCommand.Json,
         };
         command.SetAction(parsed =>
         {
             var all = PluginFolder.Catalogue.All.ToList();
             if (parsed.GetValue(Which) is not { } name)
             {
-                if (parsed.GetValue(Common.Json))
+                if (parsed.GetValue(ServiceCommand.Json))
                 {
-                    Common.WriteJson(all.Select(k => new { k.Name, k.Doc }).ToList());
+                    ServiceCommand.WriteJson(all.Select(k => new { k.Name, k.Doc }).ToList());
                     return ExitCodes.Succeeded;
                 }
                 foreach (var kind in all.OrderBy(k => k.Name, StringComparer.Ordinal))
@@ -55,7 +55,7 @@ static class KindCommands
                     []
                 );
             }
-            if (parsed.GetValue(Common.Json))
+            if (parsed.GetValue(ServiceCommand.Json))
             {
                 Console.WriteLine(
                     Core.Designing.ChainSchema.OfShape(one.Settings)

@@ -6,15 +6,15 @@ namespace GateChain.Cli.Commands;
 static class LanesCommand
 {
     public static Command Create() =>
-        Common.Create(
+        ServiceCommand.Create(
             "lanes",
             "Shows the lanes: which steps are in them, and which wait",
             async (parsed, client, cancel) =>
             {
                 var lanes = await client.LanesAsync(cancel);
-                if (parsed.GetValue(Common.Json))
+                if (parsed.GetValue(ServiceCommand.Json))
                 {
-                    Common.WriteJson(lanes);
+                    ServiceCommand.WriteJson(lanes);
                     return ExitCodes.Succeeded;
                 }
                 if (lanes.Count == 0)

@@ -13,18 +13,18 @@ static class LogCommand
     static readonly Option<bool> Follow = new("--follow", "-f") { Description = "Follow until the attempt has ended" };
 
     public static Command Create() =>
-        Common.Create(
+        ServiceCommand.Create(
             "log",
             "Prints what an attempt of a step has said",
             async (parsed, client, cancel) =>
             {
-                var (run, step) = (parsed.GetValue(Common.Run), parsed.GetValue(Common.Step)!);
+                var (run, step) = (parsed.GetValue(ServiceCommand.Run), parsed.GetValue(ServiceCommand.Step)!);
                 var lines = new List<string>();
                 var empty = true;
                 for (long from = 0; ; )
                 {
                     var page = await client.LogAsync(run, step, parsed.GetValue(Attempt), from, cancel);
-                    if (parsed.GetValue(Common.Json))
+                    if (parsed.GetValue(ServiceCommand.Json))
                         lines.AddRange(page.Text.Split('\n', StringSplitOptions.RemoveEmptyEntries));
                     else
                         Console.Write(Words.Plain(page.Text));
@@ -35,9 +35,9 @@ static class LogCommand
                     if (page.Text.Length == 0)
                         await Task.Delay(150, cancel);
                 }
-                if (parsed.GetValue(Common.Json))
+                if (parsed.GetValue(ServiceCommand.Json))
                 {
-                    Common.WriteJson(lines);
+                    ServiceCommand.WriteJson(lines);
                 }
                 else if (empty)
                 {
@@ -50,8 +50,8 @@ static class LogCommand
                 }
                 return ExitCodes.Succeeded;
             },
-            Common.Run,
-            Common.Step,
+            ServiceCommand.Run,
+            ServiceCommand.Step,
             Attempt,
             Follow
         );

@@ -16,7 +16,7 @@ static class PushCommand
     static readonly Option<string?> Note = new("--note") { Description = "What the releases are for" };
 
     public static Command Create() =>
-        Common.Create(
+        ServiceCommand.Create(
             "push",
             "Checks a workspace and brings it to the service, where each chain that changed gets a new "
                 + "release; with errors nothing is stored",
@@ -37,9 +37,9 @@ static class PushCommand
                     );
                 }
                 var result = await client.PushAsync(files, parsed.GetValue(Note), cancel);
-                if (parsed.GetValue(Common.Json))
+                if (parsed.GetValue(ServiceCommand.Json))
                 {
-                    Common.WriteJson(result);
+                    ServiceCommand.WriteJson(result);
                 }
                 else
                 {

@@ -8,12 +8,12 @@ namespace GateChain.Cli.Commands;
 static class RecoverCommands
 {
     public static Command Recover() =>
-        Common.Create(
+        ServiceCommand.Create(
             "recover",
             "Tries again to continue a run that is stranded (GET /health lists them)",
             async (parsed, client, cancel) =>
             {
-                var run = await client.RecoverAsync(parsed.GetValue(Common.Run), cancel);
+                var run = await client.RecoverAsync(parsed.GetValue(ServiceCommand.Run), cancel);
                 return await RunCommand.ShowAsync(
                     parsed,
                     client,
@@ -22,32 +22,33 @@ static class RecoverCommands
                     cancel
                 );
             },
-            Common.Run,
+            ServiceCommand.Run,
             RunCommand.Follow,
             RunCommand.WaitPaused
         );
 
     public static Command Gone() =>
-        Common.Create(
+        ServiceCommand.Create(
             "gone",
             "Says that what a lost attempt of a step had started is gone, where the service can't end it",
             async (parsed, client, cancel) =>
             {
                 var run = await client.ConfirmGoneAsync(
-                    parsed.GetValue(Common.Run),
-                    parsed.GetValue(Common.Step)!,
+                    parsed.GetValue(ServiceCommand.Run),
+                    parsed.GetValue(ServiceCommand.Step)!,
                     cancel
                 );
                 return await RunCommand.ShowAsync(
                     parsed,
                     client,
                     run,
-                    $"“{parsed.GetValue(Common.Step)}” continues as its onCrash says; run {run.Id} is {run.State}",
+                    $"“{parsed.GetValue(ServiceCommand.Step)}” continues as its onCrash says; "
+                        + $"run {run.Id} is {run.State}",
                     cancel
                 );
             },
-            Common.Run,
-            Common.Step,
+            ServiceCommand.Run,
+            ServiceCommand.Step,
             RunCommand.Follow,
             RunCommand.WaitPaused
         );

@@ -61,7 +61,7 @@ static class RehearseCommand
             Give,
             All,
             Most,
-            Common.Json,
+            ServiceCommand.Json,
         };
         command.SetAction(parsed =>
         {
@@ -83,11 +83,11 @@ static class RehearseCommand
                 Chain? Called(CalledChain called) =>
                     called.Release is null ? workspace.Chains.FirstOrDefault(c => c.Name == called.Name) : null;
                 var request = new RehearsalRequest(
-                    Common.Pairs(parsed.GetValue(Param)),
-                    Common.Pairs(parsed.GetValue(Set)),
+                    ServiceCommand.Pairs(parsed.GetValue(Param)),
+                    ServiceCommand.Pairs(parsed.GetValue(Set)),
                     parsed.GetValue(Profile),
                     parsed.GetValue(Fail),
-                    Common.JsonPairs(parsed.GetValue(Give)),
+                    ServiceCommand.JsonPairs(parsed.GetValue(Give)),
                     parsed.GetValue(All) ? parsed.GetValue(Most) : 0
                 );
                 var result = RehearsalViews.Rehearse(
@@ -98,8 +98,8 @@ static class RehearseCommand
                     Value.EmptyMap,
                     DateTimeOffset.UtcNow
                 );
-                if (parsed.GetValue(Common.Json))
-                    Common.WriteJson(result);
+                if (parsed.GetValue(ServiceCommand.Json))
+                    ServiceCommand.WriteJson(result);
                 else
                     Write(result, parsed.GetValue(All));
                 return result.Cut ? ExitCodes.Failed : ExitCodes.Succeeded;

@@ -14,7 +14,7 @@ static class ReleaseCommand
     };
 
     public static Command Create() =>
-        Common.Create(
+        ServiceCommand.Create(
             "release",
             "Makes a chain's draft its next release, or goes back to an earlier one",
             async (parsed, client, cancel) =>
@@ -28,8 +28,8 @@ static class ReleaseCommand
                         note,
                         cancel
                     );
-                if (parsed.GetValue(Common.Json))
-                    Common.WriteJson(release);
+                if (parsed.GetValue(ServiceCommand.Json))
+                    ServiceCommand.WriteJson(release);
                 else
                     Console.WriteLine($"{chain} has release {release.Number} now  {release.Release[..12]}");
                 return ExitCodes.Succeeded;
@@ -46,15 +46,15 @@ static class ReleasesCommand
     static readonly Argument<string> Chain = new("CHAIN") { Description = "The chain's name" };
 
     public static Command Create() =>
-        Common.Create(
+        ServiceCommand.Create(
             "releases",
             "Lists a chain's releases, newest first",
             async (parsed, client, cancel) =>
             {
                 var releases = await client.ReleasesAsync(parsed.GetValue(Chain)!, cancel);
-                if (parsed.GetValue(Common.Json))
+                if (parsed.GetValue(ServiceCommand.Json))
                 {
-                    Common.WriteJson(releases);
+                    ServiceCommand.WriteJson(releases);
                     return ExitCodes.Succeeded;
                 }
                 if (releases.Count == 0)

@@ -11,12 +11,12 @@ static class RestartCommand
     };
 
     public static Command Create() =>
-        Common.Create(
+        ServiceCommand.Create(
             "restart",
             "Starts a new run with the parameters and profile values of an earlier one",
             async (parsed, client, cancel) =>
             {
-                var old = parsed.GetValue(Common.Run);
+                var old = parsed.GetValue(ServiceCommand.Run);
                 var run = await client.RestartAsync(old, new(parsed.GetValue(Latest)), cancel);
                 return await RunCommand.ShowAsync(
                     parsed,
@@ -26,7 +26,7 @@ static class RestartCommand
                     cancel
                 );
             },
-            Common.Run,
+            ServiceCommand.Run,
             Latest,
             RunCommand.Follow
         );

@@ -32,13 +32,13 @@ static class ResumeCommand
     };
 
     public static Command Create() =>
-        Common.Create(
+        ServiceCommand.Create(
             "resume",
             "Resumes a failed, stopped or paused run from the failing step",
             async (parsed, client, cancel) =>
             {
                 var request = new ResumeRequest(
-                    Common.Pairs(parsed.GetValue(Set)),
+                    ServiceCommand.Pairs(parsed.GetValue(Set)),
                     parsed.GetValue(From),
                     parsed.GetValue(Skip),
                     Settled(parsed.GetValue(Settle)),
@@ -46,8 +46,8 @@ static class ResumeCommand
                 );
                 if (parsed.GetValue(DryRun))
                     return await TellAsync(parsed, client, request, cancel);
-                var run = await client.ResumeAsync(parsed.GetValue(Common.Run), request, cancel);
-                if (!parsed.GetValue(Common.Json))
+                var run = await client.ResumeAsync(parsed.GetValue(ServiceCommand.Run), request, cancel);
+                if (!parsed.GetValue(ServiceCommand.Json))
                 {
                     var leg = (await client.RunAsync(run.Id, cancel: cancel)).Resumes[^1];
                     if (leg.GoesOn.Count > 0)
@@ -64,7 +64,7 @@ static class ResumeCommand
                     cancel
                 );
             },
-            Common.Run,
+            ServiceCommand.Run,
             Set,
             From,
             Skip,
@@ -82,10 +82,10 @@ static class ResumeCommand
         CancellationToken cancel
     )
     {
-        var plan = await client.PlanAsync(parsed.GetValue(Common.Run), request, cancel);
-        if (parsed.GetValue(Common.Json))
+        var plan = await client.PlanAsync(parsed.GetValue(ServiceCommand.Run), request, cancel);
+        if (parsed.GetValue(ServiceCommand.Json))
         {
-            Common.WriteJson(plan);
+            ServiceCommand.WriteJson(plan);
             return ExitCodes.Succeeded;
         }
         if (plan.GoesOn.Count > 0)
@@ -107,5 +107,5 @@ static class ResumeCommand
 
     // A path holds no "=" outside of its outputs; without outputs the step settles with none.
     static Dictionary<string, System.Text.Json.JsonElement> Settled(string[]? steps) =>
-        Common.JsonPairs((steps ?? []).Select(s => s.Contains('=', StringComparison.Ordinal) ? s : s + "={}"));
+        ServiceCommand.JsonPairs((steps ?? []).Select(s => s.Contains('=', StringComparison.Ordinal) ? s : s + "={}"));
 }

@@ -5,7 +5,7 @@ using GateChain.Kinds.Plugins;
 
 namespace GateChain.Cli.Commands;
 
-/// <summary>The commands, put together.</summary>
+/// <summary>The root of the command line, with all commands.</summary>
 static class Root
 {
     /// <summary>Parses and runs; gives the exit code.</summary>
@@ -68,7 +68,7 @@ static class Root
         var parsed = root.Parse(args, new ParserConfiguration { ResponseFileTokenReplacer = null });
         if (parsed.Errors.Count > 0)
         {
-            // A word that is no command says more than that a command is missing.
+            // "Unknown command" tells more than "a command is missing", which the parser reports first.
             var wrong =
                 parsed.Errors.Count > 1 && args.Length > 0
                     ? parsed.Errors.Skip(parsed.CommandResult.Command == root ? 1 : 0)
@@ -99,7 +99,7 @@ static class Root
         }
         catch (GateChainException e)
         {
-            return Failures.Tell(e, parsed.GetValue(Common.Json));
+            return Failures.Tell(e, parsed.GetValue(ServiceCommand.Json));
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)
         {
@@ -127,7 +127,7 @@ static class Root
                     _ => error.Message,
                 };
             }
-            if (argument == Common.Run)
+            if (argument == ServiceCommand.Run)
                 return $"“{result.Tokens[0].Value}” is no number of a run";
         }
         return error.Message;

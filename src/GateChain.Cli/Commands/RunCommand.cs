@@ -27,13 +27,17 @@ static class RunCommand
         };
 
     public static Command Create() =>
-        Common.Create(
+        ServiceCommand.Create(
             "run",
             "Starts a run",
             async (parsed, client, cancel) =>
             {
                 var run = await client.StartAsync(
-                    new(parsed.GetValue(Chain)!, Common.Pairs(parsed.GetValue(Param)), parsed.GetValue(Profile)),
+                    new(
+                        parsed.GetValue(Chain)!,
+                        ServiceCommand.Pairs(parsed.GetValue(Param)),
+                        parsed.GetValue(Profile)
+                    ),
                     cancel
                 );
                 return await ShowAsync(parsed, client, run, $"run {run.Id} of {run.Chain} has started", cancel);
@@ -54,17 +58,17 @@ static class RunCommand
         CancellationToken cancel
     )
     {
-        var json = parsed.GetValue(Common.Json);
+        var json = parsed.GetValue(ServiceCommand.Json);
         if (parsed.GetValue(Follow))
         {
             var end = await Follower.FollowAsync(client, run.Id, json, cancel, stayPaused: parsed.GetValue(WaitPaused));
             if (json)
-                Common.WriteJson(end);
+                ServiceCommand.WriteJson(end);
             return ExitCodes.Of(end.State);
         }
         if (json)
         {
-            Common.WriteJson(run);
+            ServiceCommand.WriteJson(run);
         }
         else
         {

@@ -27,7 +27,7 @@ static class RunsCommand
     };
 
     public static Command Create() =>
-        Common.Create(
+        ServiceCommand.Create(
             "runs",
             "Lists runs, newest first",
             async (parsed, client, cancel) =>
@@ -43,9 +43,9 @@ static class RunsCommand
                     },
                     cancel
                 );
-                if (parsed.GetValue(Common.Json))
+                if (parsed.GetValue(ServiceCommand.Json))
                 {
-                    Common.WriteJson(runs);
+                    ServiceCommand.WriteJson(runs);
                     return ExitCodes.Succeeded;
                 }
                 if (runs.Count == 0)

@@ -10,13 +10,13 @@ static class ShowCommand
     static readonly Option<int?> Leg = new("--leg") { Description = "As the run was when this leg ended" };
 
     public static Command Create() =>
-        Common.Create(
+        ServiceCommand.Create(
             "show",
             "Shows a run: its steps with state, time and message",
             async (parsed, client, cancel) =>
             {
-                var id = parsed.GetValue(Common.Run);
-                var json = parsed.GetValue(Common.Json);
+                var id = parsed.GetValue(ServiceCommand.Run);
+                var json = parsed.GetValue(ServiceCommand.Json);
                 if (parsed.GetValue(RunCommand.Follow))
                 {
                     var end = await Follower.FollowAsync(
@@ -27,13 +27,13 @@ static class ShowCommand
                         stayPaused: parsed.GetValue(RunCommand.WaitPaused)
                     );
                     if (json)
-                        Common.WriteJson(end);
+                        ServiceCommand.WriteJson(end);
                     return ExitCodes.Of(end.State);
                 }
                 var run = await client.RunAsync(id, parsed.GetValue(Leg), cancel);
                 if (json)
                 {
-                    Common.WriteJson(run);
+                    ServiceCommand.WriteJson(run);
                 }
                 else
                 {
@@ -42,7 +42,7 @@ static class ShowCommand
                 }
                 return ExitCodes.Succeeded;
             },
-            Common.Run,
+            ServiceCommand.Run,
             Leg,
             RunCommand.Follow,
             RunCommand.WaitPaused

@@ -25,7 +25,7 @@ static class TidyCommand
     };
 
     public static Command Create() =>
-        Common.Create(
+        ServiceCommand.Create(
             "tidy",
             "Clears stages that loads have left in a database and no run needs",
             async (parsed, client, cancel) =>
@@ -37,9 +37,9 @@ static class TidyCommand
                     parsed.GetValue(Area),
                     cancel
                 );
-                if (parsed.GetValue(Common.Json))
+                if (parsed.GetValue(ServiceCommand.Json))
                 {
-                    Common.WriteJson(all);
+                    ServiceCommand.WriteJson(all);
                     return ExitCodes.Succeeded;
                 }
                 if (all.Count == 0)

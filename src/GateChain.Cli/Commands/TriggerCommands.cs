@@ -66,15 +66,15 @@ static class TriggerCommands
     static readonly Option<string?> Why = new("--why") { Description = "Why; shown to everybody" };
 
     public static Command Triggers() =>
-        Common.Create(
+        ServiceCommand.Create(
             "triggers",
             "Lists what starts chains by itself: on or off, when it fires next, and what became of the latest fire",
             async (parsed, client, cancel) =>
             {
                 var triggers = await client.TriggersAsync(parsed.GetValue(Chain), cancel);
-                if (parsed.GetValue(Common.Json))
+                if (parsed.GetValue(ServiceCommand.Json))
                 {
-                    Common.WriteJson(triggers);
+                    ServiceCommand.WriteJson(triggers);
                     return ExitCodes.Succeeded;
                 }
                 if (triggers.Count == 0)
@@ -113,19 +113,19 @@ static class TriggerCommands
         : "held";
 
     public static Command Trigger() =>
-        Common.Create(
+        ServiceCommand.Create(
             "trigger",
             "Switches a trigger on or off, fires it by hand, or tells its next due times",
             async (parsed, client, cancel) =>
             {
-                var (name, json) = (parsed.GetValue(Name)!, parsed.GetValue(Common.Json));
+                var (name, json) = (parsed.GetValue(Name)!, parsed.GetValue(ServiceCommand.Json));
                 switch (parsed.GetValue(Action))
                 {
                     case "next":
                         var next = await client.NextAsync(name, parsed.GetValue(Count), null, cancel);
                         if (json)
                         {
-                            Common.WriteJson(next);
+                            ServiceCommand.WriteJson(next);
                             return ExitCodes.Succeeded;
                         }
                         var zone = (await client.TriggersAsync(null, cancel)).First(t => t.Name == name).Zone;
@@ -142,9 +142,15 @@ static class TriggerCommands
                     case var action:
                         await client.SwitchAsync(name, action == "on", parsed.GetValue(Missed), cancel);
                         if (json)
-                            Common.WriteJson((await client.TriggersAsync(null, cancel)).First(t => t.Name == name));
+                        {
+                            ServiceCommand.WriteJson(
+                                (await client.TriggersAsync(null, cancel)).First(t => t.Name == name)
+                            );
+                        }
                         else
+                        {
                             Console.WriteLine($"{name} is {action}");
+                        }
                         return ExitCodes.Succeeded;
                 }
             },
@@ -172,9 +178,9 @@ static class TriggerCommands
             }
         }
         var answer = await client.FireAsync(name, new(happened, parsed.GetValue(Again)), cancel);
-        if (parsed.GetValue(Common.Json))
+        if (parsed.GetValue(ServiceCommand.Json))
         {
-            Common.WriteJson(answer);
+            ServiceCommand.WriteJson(answer);
         }
         else
         {
@@ -186,7 +192,7 @@ static class TriggerCommands
     }
 
     public static Command Fires() =>
-        Common.Create(
+        ServiceCommand.Create(
             "fires",
             "Lists occasions of triggers, newest first, and what became of each",
             async (parsed, client, cancel) =>
@@ -198,9 +204,9 @@ static class TriggerCommands
                     parsed.GetValue(Limit),
                     cancel
                 );
-                if (parsed.GetValue(Common.Json))
+                if (parsed.GetValue(ServiceCommand.Json))
                 {
-                    Common.WriteJson(fires);
+                    ServiceCommand.WriteJson(fires);
                     return ExitCodes.Succeeded;
                 }
                 if (fires.Count == 0)
@@ -231,7 +237,7 @@ static class TriggerCommands
         );
 
     public static Command Hold() =>
-        Common.Create(
+        ServiceCommand.Create(
             "hold",
             "Holds all triggers, or releases them",
             async (parsed, client, cancel) =>
@@ -241,9 +247,9 @@ static class TriggerCommands
                     await client.HoldAsync(new(said == "on", parsed.GetValue(Folder)!, parsed.GetValue(Why)), cancel);
                 }
                 var holds = await client.HoldsAsync(cancel);
-                if (parsed.GetValue(Common.Json))
+                if (parsed.GetValue(ServiceCommand.Json))
                 {
-                    Common.WriteJson(holds);
+                    ServiceCommand.WriteJson(holds);
                     return ExitCodes.Succeeded;
                 }
                 foreach (var hold in holds)

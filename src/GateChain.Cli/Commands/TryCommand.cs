@@ -32,7 +32,7 @@ static class TryCommand
     };
 
     public static Command Create() =>
-        Common.Create(
+        ServiceCommand.Create(
             "try",
             "Runs a draft, or a part of it, without releasing it",
             async (parsed, client, cancel) =>
@@ -51,12 +51,12 @@ static class TryCommand
                     chain,
                     new(
                         source,
-                        Common.Pairs(parsed.GetValue(Param)),
+                        ServiceCommand.Pairs(parsed.GetValue(Param)),
                         parsed.GetValue(Profile),
                         part,
                         step,
                         parsed.GetValue(Known),
-                        Common.JsonPairs(parsed.GetValue(Given)),
+                        ServiceCommand.JsonPairs(parsed.GetValue(Given)),
                         parsed.GetValue(Pause)
                     ),
                     cancel

@@ -8,15 +8,19 @@ namespace GateChain.Cli.Commands;
 static class WhyCommand
 {
     public static Command Create() =>
-        Common.Create(
+        ServiceCommand.Create(
             "why",
             "Explains a step's fate: gates, expressions with their values, attempts",
             async (parsed, client, cancel) =>
             {
-                var step = await client.StepAsync(parsed.GetValue(Common.Run), parsed.GetValue(Common.Step)!, cancel);
-                if (parsed.GetValue(Common.Json))
+                var step = await client.StepAsync(
+                    parsed.GetValue(ServiceCommand.Run),
+                    parsed.GetValue(ServiceCommand.Step)!,
+                    cancel
+                );
+                if (parsed.GetValue(ServiceCommand.Json))
                 {
-                    Common.WriteJson(step.Why);
+                    ServiceCommand.WriteJson(step.Why);
                     return ExitCodes.Succeeded;
                 }
                 AnsiConsole.Write(
@@ -89,7 +93,7 @@ static class WhyCommand
                     Console.WriteLine($"  warning: {warning}");
                 return ExitCodes.Succeeded;
             },
-            Common.Run,
-            Common.Step
+            ServiceCommand.Run,
+            ServiceCommand.Step
         );
 }

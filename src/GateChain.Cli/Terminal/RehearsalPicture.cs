@@ -20,17 +20,7 @@ static class RehearsalPicture
         foreach (var child in result.Children)
             WriteChild(child, child.Call, console);
         console.Write(new Markup("\n[bold]what happened[/]\n"));
-        var grid = new Grid { Expand = false };
-        grid.AddColumns(
-            new GridColumn
-            {
-                NoWrap = true,
-                Alignment = Justify.Right,
-                Padding = new(2, 0, 2, 0),
-            },
-            new GridColumn { NoWrap = true, Padding = new(0, 0, 2, 0) },
-            new GridColumn()
-        );
+        var grid = NumberedGrid.Create();
         for (var i = 0; i < result.Trace.Count; i++)
         {
             var line = result.Trace[i];

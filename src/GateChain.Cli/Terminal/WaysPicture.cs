@@ -16,17 +16,7 @@ static class WaysPicture
                     + "done[/]\n\n"
             )
         );
-        var grid = new Grid { Expand = false };
-        grid.AddColumns(
-            new GridColumn
-            {
-                NoWrap = true,
-                Alignment = Justify.Right,
-                Padding = new(2, 0, 2, 0),
-            },
-            new GridColumn { NoWrap = true, Padding = new(0, 0, 2, 0) },
-            new GridColumn()
-        );
+        var grid = NumberedGrid.Create();
         for (var i = 0; i < result.Ways.Count; i++)
         {
             var way = result.Ways[i];

@@ -118,6 +118,8 @@ public static class ChainShapes
             Key("lane", Lane, "The lane that attempts queue for; `none` for none.")
         );
 
+    static readonly SettingMember Notes = Key("notes", Text, "For whoever reads the chain.");
+
     public static SettingShape Branch { get; } =
         SettingShape.Record(
             Key("name", Text, "What gates call the branch.", required: true),
@@ -130,7 +132,7 @@ public static class ChainShapes
         SettingShape.Record(
             Key("kind", Text, "What the step does.", required: true),
             Key("title", Text, "What people call it; the id when absent."),
-            Key("notes", Text, "For whoever reads the chain."),
+            Notes,
             Key(
                 "join",
                 Choice("all", "any", "some") with
@@ -275,7 +277,7 @@ public static class ChainShapes
         SettingShape.Record(
             Key("chain", Text, "The name: letters, digits and -; one of its kind in the service.", required: true),
             Key("title", Text, "What people call it."),
-            Key("notes", Text, "For whoever reads the chain."),
+            Notes,
             Key(
                 "params",
                 Map(new(SettingForm.Record) { Name = "parameter" }),

@@ -19,6 +19,10 @@ public sealed class CelType
     /// <summary>Whether an object may have more than its known fields; what is selected then is <c>any</c>.</summary>
     public bool IsOpen { get; }
 
+    /// <summary>Whether a name is that of a type whose values CEL and its decimals write out.</summary>
+    internal static bool IsWrittenType(string name) =>
+        name is "bool" or "int" or "uint" or "double" or "decimal" or "string" or "bytes" or "list" or "map";
+
     public static CelType Dyn { get; } = new("any");
     public static CelType Null { get; } = new("null_type");
     public static CelType Bool { get; } = new("bool");

@@ -114,18 +114,8 @@ sealed partial class Evaluator(IBindings names, Dictionary<Expr, Value>? trace =
             return value;
         return ident.Name switch
         {
-            "bool"
-            or "int"
-            or "uint"
-            or "double"
-            or "decimal"
-            or "string"
-            or "bytes"
-            or "list"
-            or "map"
-            or "null_type"
-            or "type"
-            or "optional_type" => Value.Type(ident.Name),
+            "null_type" or "type" or "optional_type" => Value.Type(ident.Name),
+            _ when CelType.IsWrittenType(ident.Name) => Value.Type(ident.Name),
             _ => Fail($"there is no “{ident.Name}” here", ident),
         };
     }

@@ -112,21 +112,7 @@ sealed class Unifier
 
     static bool TakesNull(CelType type) => type.Name is "null_type" or "timestamp" or "duration" || IsOpaque(type);
 
-    static bool IsOpaque(CelType type) =>
-        type.Name
-            is not (
-                "bool"
-                or "int"
-                or "uint"
-                or "double"
-                or "decimal"
-                or "string"
-                or "bytes"
-                or "list"
-                or "map"
-                or "type"
-                or "object"
-            );
+    static bool IsOpaque(CelType type) => !CelType.IsWrittenType(type.Name) && type.Name is not ("type" or "object");
 
     // Whether a type can be what a parameter stands for; of two candidates the more general one counts from then on.
     bool Stands(CelType type, CelType parameter, out bool known)

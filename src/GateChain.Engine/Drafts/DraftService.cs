@@ -10,7 +10,7 @@ using GateChain.Storage;
 
 namespace GateChain.Engine.Drafts;
 
-/// <summary>A draft that was saved or let go.</summary>
+/// <summary>A draft that was saved or discarded.</summary>
 /// <param name="Version">Its version now; 0 when there is none any more.</param>
 public sealed record DraftChange(string Chain, long Version, string By);
 
@@ -49,7 +49,7 @@ public sealed class DraftService
             new(async area => await workspace.WorkspaceContextAsync(new(area)).ConfigureAwait(false))
         );
 
-    /// <summary>Called for every draft that is saved or let go; must be quick.</summary>
+    /// <summary>Called for every draft that is saved or discarded; must be quick.</summary>
     public event Action<DraftChange>? Changed;
 
     /// <summary>All drafts there are.</summary>

@@ -121,7 +121,8 @@ public sealed class RunReader
         }
     }
 
-    /// <summary>A run was let go by its owner: what was decided last may be on disk without having been told.</summary>
+    /// <summary>A run was given up by its owner: what was decided last may be on disk without having been
+    /// told.</summary>
     internal void LookAgain(long run)
     {
         ShownRun? shown;

@@ -104,7 +104,7 @@ sealed class ShownRun(Func<Task<(RunState, long)>> fold, Func<Decision, bool> ca
     }
 
     /// <summary>
-    /// The run was let go by its owner: what it had decided last may be on disk without having been told.
+    /// The run was given up by its owner: what it had decided last may be on disk without having been told.
     /// </summary>
     public void LookAgain()
     {
@@ -141,7 +141,8 @@ sealed class ShownRun(Func<Task<(RunState, long)>> fold, Func<Decision, bool> ca
 
     void TakeInWhileNobodyIsAtIt()
     {
-        // Whoever lets go looks once more: nothing stays in the queue because two were polite.
+        // Whoever stops reading looks into the queue once more, so that nothing stays in it when both sides leave it to
+        // the other.
         while (!_news.IsEmpty && _lock.TryEnter())
         {
             try
@@ -163,7 +164,7 @@ sealed class ShownRun(Func<Task<(RunState, long)>> fold, Func<Decision, bool> ca
         {
             if (news.Seq <= _seq)
                 continue;
-            // Something was not told: its owner was let go meanwhile. Or it can't be added without waiting. The
+            // Something was not told: its owner was given up meanwhile. Or it can't be added without waiting. The
             // journal has it.
             if (news.Seq > _seq + 1 || !canAdd(news.Decision))
             {

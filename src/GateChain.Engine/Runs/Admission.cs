@@ -155,7 +155,7 @@ sealed class Admission
         }
         catch (RefusedException)
         {
-            // It has been let go.
+            // It has been given up.
         }
     }
 

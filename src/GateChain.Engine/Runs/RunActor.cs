@@ -171,7 +171,7 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
                     first.Written?.TrySetException(OccasionTaken());
                 Fence(null);
                 break;
-            // A run that was let go waits for nothing any more, but its last appends may still be reported.
+            // A run that was given up waits for nothing any more, but its last appends may still be reported.
             case Outcome when _fenced:
                 break;
             case Outcome:

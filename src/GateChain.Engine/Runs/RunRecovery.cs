@@ -13,7 +13,7 @@ namespace GateChain.Engine.Runs;
 public sealed record StrandedRun(long Run, string Why, DateTimeOffset Since);
 
 /// <summary>
-/// Lets runs continue from what is on disk: at the start, and when one was let go. Thread-safe.
+/// Lets runs continue from what is on disk: at the start, and when one was given up. Thread-safe.
 /// </summary>
 public sealed class RunRecovery : IRunKeeper
 {
@@ -55,7 +55,7 @@ public sealed class RunRecovery : IRunKeeper
     readonly ConcurrentDictionary<long, SemaphoreSlim> _turns = new();
 
     /// <summary>
-    /// The runs that could not be recovered, or were let go; <see cref="RecoverAsync(long)"/> tries one again, and so
+    /// The runs that could not be recovered, or were given up; <see cref="RecoverAsync(long)"/> tries one again, and so
     /// does the next start.
     /// </summary>
     public IReadOnlyList<StrandedRun> Stranded =>
@@ -91,7 +91,7 @@ public sealed class RunRecovery : IRunKeeper
             await _admission.ReplaceAsync(run, others).ConfigureAwait(false);
     }
 
-    /// <summary>Tries again to continue with a run that could not be recovered, or was let go.</summary>
+    /// <summary>Tries again to continue with a run that could not be recovered, or was given up.</summary>
     /// <exception cref="RefusedException">There is no such run, it is continuing or has ended, or it still can't be
     /// read.</exception>
     public async Task RecoverAsync(long run)

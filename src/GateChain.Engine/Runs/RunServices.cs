@@ -62,13 +62,13 @@ interface IRunKeeper
     /// <summary>The run has ended, and that is on disk.</summary>
     void Settled(RunActor actor);
 
-    /// <summary>The run has been let go: its mailbox is not needed any more.</summary>
+    /// <summary>The run has been given up: its mailbox is not needed any more.</summary>
     /// <param name="actor">The mailbox.</param>
     /// <param name="why">What somebody has to ensure; null when the run continues by itself.</param>
     void Gone(RunActor actor, string? why);
 
     /// <summary>
-    /// A run that was let go is read from the disk again and continues with the input whose decision could not be
+    /// A run that was given up is read from the disk again and continues with the input whose decision could not be
     /// stored.
     /// </summary>
     void RecoverFromDisk(RunActor before, Core.Running.UnstorableInput input);

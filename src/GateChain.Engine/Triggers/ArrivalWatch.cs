@@ -108,7 +108,7 @@ sealed class ArrivalWatch(Trigger trigger, TriggerParts parts) : ITriggerSource
             string[] left = _source.TakeExisting ? [] : [.. view.Files.Select(f => f.Key)];
             await parts.Store.ChangeKeysAsync(trigger.Name, left, [], place).ConfigureAwait(false);
             Take(left);
-            parts.Book.Note(trigger.Name, s => s with { Memory = place });
+            parts.Triggers.Note(trigger.Name, s => s with { Memory = place });
         }
         return true;
     }

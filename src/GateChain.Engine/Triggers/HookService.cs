@@ -53,7 +53,7 @@ public sealed class HookService
     /// <param name="cancel">The caller does not wait any more.</param>
     public async Task<HookAnswer> TakeAsync(HookCall call, CancellationToken cancel)
     {
-        var trigger = _parts.Book.All.FirstOrDefault(t =>
+        var trigger = _parts.Triggers.All.FirstOrDefault(t =>
             t.Definition.Source is HookSource source && source.Path == call.Path
         );
         if (trigger is null)

@@ -25,7 +25,7 @@ interface ITriggerSource : IAsyncDisposable
 /// <summary>What sources of triggers work with. One for all of them.</summary>
 sealed class TriggerParts
 {
-    public required TriggerIndex Book { get; init; }
+    public required TriggerIndex Triggers { get; init; }
     public required FireService Desk { get; init; }
     public required ITriggerStore Store { get; init; }
     public required WorkspaceService Workspace { get; init; }

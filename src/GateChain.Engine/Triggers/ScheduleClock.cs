@@ -88,7 +88,7 @@ sealed class ScheduleClock(
             Follow();
     }
 
-    // Takes over what the book says now.
+    // Takes the triggers as the index has them now.
     void Follow()
     {
         var now = time.GetUtcNow();

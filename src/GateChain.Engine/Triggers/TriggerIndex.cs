@@ -11,19 +11,18 @@ namespace GateChain.Engine.Triggers;
 /// <summary>A trigger as it is now: what its file says, and what is kept of it. Immutable.</summary>
 /// <param name="Definition">What its file says.</param>
 /// <param name="State">What is kept.</param>
-/// <param name="Hold">Why it does not fire by itself though it is on; null when it does.</param>
+/// <param name="Hold">Why it does not fire automatically though it is on; null when it does.</param>
 public sealed record Trigger(TriggerDefinition Definition, TriggerState State, Hold? Hold)
 {
     /// <summary>Its name.</summary>
     public string Name => Definition.Name;
 
-    /// <summary>Whether it fires by itself.</summary>
+    /// <summary>Whether it fires automatically.</summary>
     public bool IsArmed => State.IsOn && Hold is null;
 }
 
 /// <summary>
-/// The triggers there are, on and off, and where nothing starts by itself. Thread-safe; who wants to know of changes
-/// listens.
+/// All triggers, on and off, and the folders in which triggers are held. Raises an event when they change. Thread-safe.
 /// </summary>
 public sealed class TriggerIndex : IDisposable
 {
@@ -40,7 +39,7 @@ public sealed class TriggerIndex : IDisposable
     /// <summary>All of them, by name.</summary>
     public IEnumerable<Trigger> All => _triggers.Values.OrderBy(t => t.Name, StringComparer.Ordinal);
 
-    /// <summary>Where nothing starts by itself.</summary>
+    /// <summary>The folders in which triggers are held.</summary>
     public IReadOnlyList<Hold> Holds => _holds;
 
     /// <summary>The trigger of a name; null when there is none.</summary>
@@ -58,13 +57,14 @@ public sealed class TriggerIndex : IDisposable
     /// <summary>Called when triggers, their states or holds have changed.</summary>
     internal event Action? Changed;
 
-    /// <summary>The same for one that has to be through before whoever made the change is answered.</summary>
-    internal event Func<Task>? Following;
+    /// <summary>Called after <see cref="Changed"/>, and awaited before the request that made the change is answered.
+    /// </summary>
+    internal event Func<Task>? ChangedAsync;
 
-    Task TellAsync()
+    Task NotifyAsync()
     {
         Changed?.Invoke();
-        return Following?.Invoke() ?? Task.CompletedTask;
+        return ChangedAsync?.Invoke() ?? Task.CompletedTask;
     }
 
     /// <summary>Reads definitions and states again, and notes what has changed in the files.</summary>
@@ -79,7 +79,7 @@ public sealed class TriggerIndex : IDisposable
         {
             _changing.Release();
         }
-        await TellAsync().ConfigureAwait(false);
+        await NotifyAsync().ConfigureAwait(false);
     }
 
     async Task LoadLockedAsync()
@@ -96,11 +96,11 @@ public sealed class TriggerIndex : IDisposable
             if (
                 definition.Renamed is { } old
                 && !states.ContainsKey(definition.Name)
-                && states.Remove(old, out var carried)
+                && states.Remove(old, out var former)
             )
             {
                 await _store.RenameAsync(old, definition.Name).ConfigureAwait(false);
-                states[definition.Name] = carried with { Name = definition.Name };
+                states[definition.Name] = former with { Name = definition.Name };
             }
             var known = states.GetValueOrDefault(definition.Name);
             var state = Follow(definition, known, now);
@@ -129,7 +129,7 @@ public sealed class TriggerIndex : IDisposable
     Trigger Of(TriggerDefinition definition, TriggerState state) =>
         new(definition, state, _holds.FirstOrDefault(h => new Area(h.Area).Holds(definition.Area)));
 
-    /// <summary>Switches a trigger on or off; whoever did so last is asked.</summary>
+    /// <summary>Switches a trigger on or off; the switch counts more than the file until the file changes.</summary>
     /// <param name="name">The trigger.</param>
     /// <param name="on">Whether it is on from here on.</param>
     /// <param name="missed">Whether due times that passed while it was off count as missed ones.</param>
@@ -146,7 +146,7 @@ public sealed class TriggerIndex : IDisposable
             if (trigger.State.IsOn == on)
                 return;
             var state = (await StateAsync(name).ConfigureAwait(false)) with { IsOn = on, By = by.Name, Switched = now };
-            // From the moment that it was switched off on, they are only made up when somebody says so.
+            // Due times that passed while it was off are made up for only when the request says so.
             if (on && !missed)
                 state = state with { Since = now };
             await _store
@@ -161,7 +161,7 @@ public sealed class TriggerIndex : IDisposable
         {
             _changing.Release();
         }
-        await TellAsync().ConfigureAwait(false);
+        await NotifyAsync().ConfigureAwait(false);
     }
 
     async Task<TriggerState> StateAsync(string name) =>
@@ -169,7 +169,7 @@ public sealed class TriggerIndex : IDisposable
 
     void Put(Trigger trigger) => _triggers = new Dictionary<string, Trigger>(_triggers) { [trigger.Name] = trigger };
 
-    /// <summary>Says that nothing starts by itself in a folder, or that it does again.</summary>
+    /// <summary>Holds all triggers of a folder, or releases them.</summary>
     /// <param name="area">The folder, with what lies below it.</param>
     /// <param name="on">Whether everything is held from here on.</param>
     /// <param name="why">Why; null when nobody says.</param>
@@ -195,10 +195,10 @@ public sealed class TriggerIndex : IDisposable
         {
             _changing.Release();
         }
-        await TellAsync().ConfigureAwait(false);
+        await NotifyAsync().ConfigureAwait(false);
     }
 
-    /// <summary>What is kept of a trigger has moved on: known without reading it.</summary>
+    /// <summary>Takes a state that was stored elsewhere, without reading it again.</summary>
     internal void Note(string name, Func<TriggerState, TriggerState> change)
     {
         _changing.Wait();

@@ -16,10 +16,10 @@ sealed class TriggerSources(TriggerParts parts) : IAsyncDisposable
     readonly SemaphoreSlim _following = new(1, 1);
     volatile bool _ended;
 
-    /// <summary>Begins to follow the book; nobody waits for what is armed at a start.</summary>
+    /// <summary>Begins to follow the index; what is armed at the start is not waited for.</summary>
     public async Task StartAsync()
     {
-        parts.Book.Following += ArmedAsync;
+        parts.Triggers.ChangedAsync += ArmedAsync;
         await FollowAsync().ConfigureAwait(false);
     }
 
@@ -60,7 +60,7 @@ sealed class TriggerSources(TriggerParts parts) : IAsyncDisposable
 
     async Task<List<ITriggerSource>> FollowLockedAsync()
     {
-        var wanted = parts.Book.All.Where(t => t.IsArmed).ToDictionary(t => t.Name);
+        var wanted = parts.Triggers.All.Where(t => t.IsArmed).ToDictionary(t => t.Name);
         List<ITriggerSource> gone;
         lock (_armed)
         {
@@ -102,7 +102,7 @@ sealed class TriggerSources(TriggerParts parts) : IAsyncDisposable
     /// <summary>Disarms all of them.</summary>
     public async ValueTask DisposeAsync()
     {
-        parts.Book.Following -= ArmedAsync;
+        parts.Triggers.ChangedAsync -= ArmedAsync;
         await _following.WaitAsync().ConfigureAwait(false);
         _ended = true;
         _following.Release();

@@ -100,7 +100,7 @@ sealed class WatchProbes(Trigger trigger, TriggerParts parts) : ITriggerSource
             await parts.Store.RememberAsync(trigger.Name, step.Memory).ConfigureAwait(false);
         }
         _memory = step.Memory;
-        parts.Book.Note(trigger.Name, s => s with { Memory = step.Memory });
+        parts.Triggers.Note(trigger.Name, s => s with { Memory = step.Memory });
     }
 
     // A map by name. A probe that fails says so in its own place.

@@ -8,14 +8,14 @@ using System.Text.Json.Nodes;
 namespace GateChain.Kinds.Data;
 
 /// <summary>
-/// Values on their way from any source to any target. There is a closed set of them, made where a value is read:
+/// Converts what a source gives to the closed set of types that every target takes:
 /// <c>string bool long ExactNumber double DateOnly TimeOnly TimeSpan DateTime byte[] Guid JsonText</c>, and null for
 /// nothing. Each has one text, which no culture changes.
 /// </summary>
 static class Cells
 {
     /// <summary>
-    /// A value of a driver as one of the set. What no type of ours is is a text, never the name of a class.
+    /// A driver's value as one of the set. A type outside the set becomes its text, never the name of its class.
     /// </summary>
     public static object? Of(object? value) =>
         value switch

@@ -36,13 +36,13 @@ static class ChainEndpoints
     }
 
     static async Task<IReadOnlyList<ChainSummary>> List(
-        DraftService desk,
+        DraftService service,
         ICatalogue catalogue,
         IRunStore store,
         ReleasedChains read
     )
     {
-        var drafts = (await desk.AllAsync()).ToDictionary(d => d.Chain);
+        var drafts = (await service.AllAsync()).ToDictionary(d => d.Chain);
         var numbers = await catalogue.LatestReleasesAsync();
         var released = (await catalogue.ChainsAsync()).ToDictionary(r => r.Chain);
         var names = released.Keys.Union(drafts.Keys).Order(StringComparer.Ordinal).ToList();
@@ -53,7 +53,7 @@ static class ChainEndpoints
             var draft = drafts.GetValueOrDefault(name);
             var release = released.GetValueOrDefault(name);
             var chain = release is null
-                ? (await desk.CheckAsync(name, draft!.Source)).Chain
+                ? (await service.CheckAsync(name, draft!.Source)).Chain
                 : await read.ReadableOfAsync(release.Hash);
             chains.Add(
                 new(
@@ -124,12 +124,12 @@ static class ChainEndpoints
 
     static async Task<Ok<PushResult>> Push(
         PushRequest request,
-        WorkspaceService book,
+        WorkspaceService service,
         ICatalogue catalogue,
         HttpContext http
     )
     {
-        var workspace = await book.PushAsync(Base64.Read(request.Files), Caller.Of(http), request.Note);
+        var workspace = await service.PushAsync(Base64.Read(request.Files), Caller.Of(http), request.Note);
         if (workspace.HasErrors)
             throw new InvalidWorkspaceException(workspace.Problems);
         var latest = await catalogue.LatestReleasesAsync();
@@ -137,8 +137,8 @@ static class ChainEndpoints
         return TypedResults.Ok(new PushResult([.. pushed], [.. workspace.Problems.Select(ProblemViews.Of)]));
     }
 
-    static async Task<IReadOnlyList<ProblemInfo>> Check(PushRequest request, WorkspaceService book) =>
-        [.. (await book.ReadAsync(Base64.Read(request.Files))).Problems.Select(ProblemViews.Of)];
+    static async Task<IReadOnlyList<ProblemInfo>> Check(PushRequest request, WorkspaceService service) =>
+        [.. (await service.ReadAsync(Base64.Read(request.Files))).Problems.Select(ProblemViews.Of)];
 }
 
 /// <summary>A workspace with errors was pushed.</summary>

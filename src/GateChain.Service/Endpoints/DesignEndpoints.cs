@@ -126,11 +126,11 @@ static class DesignEndpoints
     static async Task<ExpressionView?> ViewAsync(ExpressionRequest request, DraftService drafts)
     {
         var draft = await drafts.CheckAsync(request.Chain, request.Source);
-        if (draft.Expressions is not { } desk)
+        if (draft.Expressions is not { } service)
             return null;
         lock (draft)
         {
-            return desk.At(DesignViews.Spot(request));
+            return service.At(DesignViews.Spot(request));
         }
     }
 

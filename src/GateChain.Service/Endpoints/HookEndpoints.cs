@@ -27,12 +27,12 @@ static class HookEndpoints
             .ExcludeFromDescription();
     }
 
-    static async Task<IResult> TakeAsync(string path, HookService desk, RunStarter starter, HttpContext http)
+    static async Task<IResult> TakeAsync(string path, HookService service, RunStarter starter, HttpContext http)
     {
         var body = await ReadAsync(http.Request);
         if (body is null)
             return Problem(413, $"a body has {HookService.MostBody >> 20} MiB at most", []);
-        var answer = await desk.TakeAsync(
+        var answer = await service.TakeAsync(
             new(
                 path,
                 http.Request.Headers.ToDictionary(h => h.Key.ToLowerInvariant(), h => h.Value.ToString()),

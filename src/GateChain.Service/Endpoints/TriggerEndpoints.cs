@@ -91,13 +91,13 @@ static class TriggerEndpoints
             .ProducesProblem(404)
             .ProducesProblem(409)
             .ProducesProblem(422);
-        api.MapGet("/backfills", async (BackfillService desk) =>
-                (IReadOnlyList<BackfillInfo>)[.. (await desk.ListAsync()).Select(TriggerViews.Of)]
+        api.MapGet("/backfills", async (BackfillService service) =>
+                (IReadOnlyList<BackfillInfo>)[.. (await service.ListAsync()).Select(TriggerViews.Of)]
             )
             .WithName("listBackfills")
             .WithSummary("Backfills and how far they have got, newest first");
-        api.MapGet("/backfills/{number:long}", async (long number, BackfillService desk) =>
-                TriggerViews.Of(await desk.ProgressAsync(number))
+        api.MapGet("/backfills/{number:long}", async (long number, BackfillService service) =>
+                TriggerViews.Of(await service.ProgressAsync(number))
             )
             .WithName("getBackfill")
             .WithSummary("A backfill and how far it has got")
@@ -128,14 +128,14 @@ static class TriggerEndpoints
     }
 
     static async Task<IReadOnlyList<TriggerInfo>> List(
-        TriggerService desk,
+        TriggerService service,
         ITriggerStore store,
         IRunStore runs,
         string? chain = null
     )
     {
         var shown = new List<TriggerInfo>();
-        foreach (var trigger in await desk.ListAsync())
+        foreach (var trigger in await service.ListAsync())
         {
             if (chain is not null && trigger.Trigger.Definition.Chain != chain)
                 continue;
@@ -145,9 +145,9 @@ static class TriggerEndpoints
         return shown;
     }
 
-    static async Task<FireAnswer> Fire(string name, FireRequest request, TriggerService desk)
+    static async Task<FireAnswer> Fire(string name, FireRequest request, TriggerService service)
     {
-        var result = await desk.FireAsync(
+        var result = await service.FireAsync(
             name,
             request.Event is { ValueKind: not JsonValueKind.Null } given ? ValueJson.Read(given) : null,
             request.Again
@@ -155,8 +155,12 @@ static class TriggerEndpoints
         return new(TriggerViews.Word(result.Fate), result.Run, result.Why);
     }
 
-    static IEnumerable<DueInfo> Next(string name, TriggerService desk, int count = 5, DateTimeOffset? after = null) =>
-        desk.Next(name, count, after).Select(n => new DueInfo(n.Due, n.At));
+    static IEnumerable<DueInfo> Next(
+        string name,
+        TriggerService service,
+        int count = 5,
+        DateTimeOffset? after = null
+    ) => service.Next(name, count, after).Select(n => new DueInfo(n.Due, n.At));
 
     static async Task<IReadOnlyList<FireInfo>> Fires(
         ITriggerStore store,
@@ -191,7 +195,7 @@ static class TriggerEndpoints
     static async Task<BackfillInfo> Backfill(
         string name,
         BackfillRequest request,
-        BackfillService desk,
+        BackfillService service,
         TimeProvider time,
         HttpContext http
     )
@@ -216,10 +220,10 @@ static class TriggerEndpoints
         if (!request.Preview)
         {
             return TriggerViews.Of(
-                await desk.ProgressAsync((await desk.BeginAsync(name, order, Caller.Of(http))).Number)
+                await service.ProgressAsync((await service.BeginAsync(name, order, Caller.Of(http))).Number)
             );
         }
-        var times = await desk.PreviewAsync(name, order);
+        var times = await service.PreviewAsync(name, order);
         return new(
             0,
             name,
@@ -239,7 +243,7 @@ static class TriggerEndpoints
         );
     }
 
-    static async Task<BackfillInfo> Change(long number, string action, BackfillService desk, HttpContext http)
+    static async Task<BackfillInfo> Change(long number, string action, BackfillService service, HttpContext http)
     {
         var state = action switch
         {
@@ -247,8 +251,8 @@ static class TriggerEndpoints
             "resume" => BackfillState.Running,
             _ => BackfillState.Stopped,
         };
-        await desk.SetStateAsync(number, state, Caller.Of(http));
-        return TriggerViews.Of(await desk.ProgressAsync(number));
+        await service.SetStateAsync(number, state, Caller.Of(http));
+        return TriggerViews.Of(await service.ProgressAsync(number));
     }
 
     static async Task Keep(
@@ -277,12 +281,12 @@ static class TriggerEndpoints
 
     static async Task<TriggerFileAnswer> Save(
         TriggerFileRequest request,
-        TriggerFileService desk,
+        TriggerFileService service,
         TimeProvider time,
         HttpContext http
     )
     {
-        var (problems, triggers, version) = await desk.SaveAsync(
+        var (problems, triggers, version) = await service.SaveAsync(
             request.Path,
             request.Content,
             request.Seen,

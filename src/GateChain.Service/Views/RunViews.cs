@@ -167,65 +167,20 @@ static class RunViews
             {
                 case LegStarted or RunStarted or HandlerOpened or RunReleased:
                     return null;
-                case GuardAsked x:
-                    Add(x.Step);
-                    break;
-                case GuardLooked x:
-                    Add(x.Step);
-                    break;
-                case StepQueued x:
-                    Add(x.Step);
-                    break;
-                case StepPaused x:
-                    Add(x.Step);
-                    break;
-                case PauseAnswered x:
-                    Add(x.Step);
-                    break;
-                case ChildStarted x:
-                    Add(x.Step);
-                    break;
-                case ContainerReopened x:
-                    Add(x.Step);
-                    break;
-                case RoundsRest x:
-                    Add(x.Step);
-                    break;
                 case RoundOpened x:
                     AddIteration(x.Step, x.Round);
                     break;
                 case RoundSettled x:
                     AddIteration(x.Step, x.Round);
                     break;
-                case AttemptStarted x:
-                    Add(x.Step);
-                    break;
-                case AttemptFailed x:
-                    Add(x.Step);
-                    break;
-                case AttemptLost x:
-                    Add(x.Step);
-                    break;
-                case CancelAsked x:
-                    Add(x.Step);
-                    break;
-                case StepSettled x:
-                    Add(x.Step);
-                    break;
-                case EachOpened x:
-                    Add(x.Step);
-                    break;
-                case RunWarned x:
-                    Add(x.Step);
-                    break;
-                case LeftoverFound x:
-                    Add(x.Step);
-                    break;
                 case IterationOpened x:
                     AddIteration(x.Step, x.Index);
                     break;
                 case IterationSettled x:
                     AddIteration(x.Step, x.Index);
+                    break;
+                case IStepEvent x:
+                    Add(x.Step);
                     break;
                 case GateDecided x when ScopeOf(run, x.Scope) is { } scope:
                     gates.Add(Gate(scope, x.Gate));

@@ -2,7 +2,7 @@ import { afterEach, beforeEach, expect, test, vi } from "vitest";
 import { getDraft, Refused, saveDraft } from "../api/client";
 import type { DraftInfo } from "../api/types";
 import { DesignStore } from "./DesignStore";
-import { kept } from "./shelf";
+import { unsavedText } from "./shelf";
 
 vi.mock("../api/client", async (original) => ({
   ...(await original<object>()),
@@ -62,12 +62,12 @@ const wait = (ms: number) => vi.advanceTimersByTimeAsync(ms);
 test("an edit is saved a moment after it, and kept in the browser until then", async () => {
   edit("b");
   expect(store.state.saved).toBe("waiting");
-  expect(kept("milk")).toEqual({ text: text("b"), version: 1 });
+  expect(unsavedText("milk")).toEqual({ text: text("b"), version: 1 });
   await wait(500);
   expect(store.state.saved).toBe("saving");
   await service.answer();
   expect(store.state).toMatchObject({ saved: "saved", version: 2 });
-  expect(kept("milk")).toBeNull();
+  expect(unsavedText("milk")).toBeNull();
 });
 
 test("what is edited while a slow save is under way is saved after it, from the version that it made", async () => {
@@ -99,7 +99,7 @@ test("news of one's own save that come before its answer are no conflict", async
   edit("b");
   await wait(500);
   edit("c");
-  store.hear(2);
+  store.noticeVersion(2);
   await wait(50);
   await service.answer();
   await service.answer();
@@ -133,13 +133,13 @@ test("going back to what was saved before is saved when an answer was lost betwe
 
 test("what somebody else saved is taken over where nothing is unsaved here, also when it is told during a save", async () => {
   service.draft = draft(2, text("x"), "ben");
-  store.hear(2);
+  store.noticeVersion(2);
   await wait(0);
   expect(store.text).toBe(text("x"));
   edit("b");
   await wait(500);
   service.draft = draft(4, text("y"), "ben");
-  store.hear(4);
+  store.noticeVersion(4);
   await service.answer();
   await wait(0);
   expect(store.text).toBe(text("y"));

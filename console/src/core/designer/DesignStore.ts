@@ -3,7 +3,7 @@ import type { DraftInfo, ProblemInfo } from "../api/types";
 import { Design } from "../document/design";
 import { YamlText } from "../document/tree";
 import { nothing, type Edited, type Selection } from "./operations";
-import { keep, forget } from "./shelf";
+import { keepUnsaved, forgetUnsaved } from "./shelf";
 
 /** How far what is on the page is on the service's disk. */
 export type Saved = "saved" | "waiting" | "saving" | "lost" | "conflict" | "refused";
@@ -55,7 +55,7 @@ export class DesignStore {
   /** What was sent when the answer did not come: the service may have it. */
   #unanswered: string | null = null;
   /** The newest version that was told of. */
-  #heard = 0;
+  #newestVersion = 0;
   #closed = false;
 
   constructor(
@@ -126,7 +126,7 @@ export class DesignStore {
       canRedo: this.#redo.length > 0,
       saved: this.#state.saved === "conflict" ? "conflict" : "waiting",
     });
-    keep(this.chain, { text, version: this.#state.version });
+    keepUnsaved(this.chain, { text, version: this.#state.version });
     this.#saveSoon(SAVE_AFTER);
     this.#checkSoon(CHECK_AFTER);
   }
@@ -204,7 +204,7 @@ export class DesignStore {
     clearTimeout(this.#saveTimer);
     this.#saving ??= this.#saveAll().finally(() => {
       this.#saving = null;
-      if (this.#heard > this.#state.version) this.hear(this.#heard);
+      if (this.#newestVersion > this.#state.version) this.noticeVersion(this.#newestVersion);
     });
     return this.#saving;
   }
@@ -221,7 +221,7 @@ export class DesignStore {
       }
     }
     this.#set({ saved: "saved", trouble: null });
-    forget(this.chain);
+    forgetUnsaved(this.chain);
     return true;
   }
 
@@ -230,7 +230,7 @@ export class DesignStore {
     this.#savedText = draft.source;
     this.#unanswered = null;
     this.#set({ version: draft.version, trouble: null });
-    if (this.isDirty) keep(this.chain, { text: this.text, version: draft.version });
+    if (this.isDirty) keepUnsaved(this.chain, { text: this.text, version: draft.version });
   }
 
   /** Whether saving continues all the same. */
@@ -255,13 +255,13 @@ export class DesignStore {
   }
 
   /** A version of the draft was saved, here or elsewhere. */
-  hear(version: number) {
-    this.#heard = Math.max(this.#heard, version);
+  noticeVersion(version: number) {
+    this.#newestVersion = Math.max(this.#newestVersion, version);
     if (this.#saving || this.#closed || version <= this.#state.version || this.#state.saved === "conflict") return;
     void getDraft(this.chain).then(
       (draft) => {
         if (this.#saving || this.#closed || draft.version <= this.#state.version) return;
-        if (this.isDirty && draft.source !== this.text) this.meet(draft);
+        if (this.isDirty && draft.source !== this.text) this.raiseConflict(draft);
         else this.take(draft);
       },
       // Whoever saves next is told of it again.
@@ -283,7 +283,7 @@ export class DesignStore {
     }
     this.#has(draft);
     this.#set({ saved: "saved", theirs: null });
-    forget(this.chain);
+    forgetUnsaved(this.chain);
   }
 
   /** Saves what is here over what somebody else has saved; theirs stays in the history. */
@@ -296,7 +296,7 @@ export class DesignStore {
   }
 
   /** What somebody else has saved is shown beside what is here; nothing is decided yet. */
-  meet(theirs: DraftInfo) {
+  raiseConflict(theirs: DraftInfo) {
     this.#set({ saved: "conflict", theirs });
   }
 
@@ -304,7 +304,7 @@ export class DesignStore {
   released() {
     this.#savedText = this.text;
     this.#set({ version: 0, saved: "saved" });
-    forget(this.chain);
+    forgetUnsaved(this.chain);
   }
 
   close() {

@@ -1,5 +1,5 @@
 /** A text that the service does not have yet, kept in this browser so that a reload or a crash loses nothing. */
-export interface Kept {
+export interface UnsavedText {
   text: string;
   /** The version on the service that it is made from. */
   version: number;
@@ -7,24 +7,24 @@ export interface Kept {
 
 const name = (chain: string) => `gatechain.draft.${chain}`;
 
-export function keep(chain: string, kept: Kept) {
+export function keepUnsaved(chain: string, unsaved: UnsavedText) {
   try {
-    localStorage.setItem(name(chain), JSON.stringify(kept));
+    localStorage.setItem(name(chain), JSON.stringify(unsaved));
   } catch {
     // A browser without room keeps nothing; the service gets it within a second anyway.
   }
 }
 
-export function kept(chain: string): Kept | null {
+export function unsavedText(chain: string): UnsavedText | null {
   try {
-    const found = JSON.parse(localStorage.getItem(name(chain)) ?? "null") as Kept | null;
+    const found = JSON.parse(localStorage.getItem(name(chain)) ?? "null") as UnsavedText | null;
     return found && typeof found.text === "string" && typeof found.version === "number" ? found : null;
   } catch {
     return null;
   }
 }
 
-export function forget(chain: string) {
+export function forgetUnsaved(chain: string) {
   try {
     localStorage.removeItem(name(chain));
   } catch {

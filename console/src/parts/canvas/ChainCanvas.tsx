@@ -1,36 +1,23 @@
 import { Controls, ReactFlow, type NodeMouseHandler } from "@xyflow/react";
-import { useEffect, useMemo, useState } from "react";
+import { useMemo } from "react";
 import type { ScopeGraph } from "../../core/api/types";
 import { drawing } from "../../core/graph/flow";
-import { layOut, type Layout } from "../../core/graph/layout";
 import { CanvasContext, type CanvasView } from "./CanvasView";
-import { GateLink, type GateLinkEdge } from "./GateLink";
+import { GateLink } from "./GateLink";
 import { GateMark } from "./GateMark";
 import { ContainerBox, StepBox, type StepBoxNode } from "./StepBox";
+import { gateEdges, headersOf, useLayout } from "./useLayout";
 
 const nodeTypes = { step: StepBox, container: ContainerBox };
 const edgeTypes = { gate: GateLink };
 
 /** Draws a chain from its file; with a view, the state of a run on top. */
 export function ChainCanvas({ graph, view }: { graph: ScopeGraph; view: CanvasView | null }) {
-  const [layout, setLayout] = useState<Layout | null>(null);
-  const [failed, setFailed] = useState(false);
-  // The iterations' row needs room in the head of containers.
-  const headers = view ? 72 : 48;
   // A live run sends its graph again with every whole; the drawing is laid out again only when it differs.
   const shape = JSON.stringify(graph);
   const steady = useMemo(() => JSON.parse(shape) as ScopeGraph, [shape]);
-  useEffect(() => {
-    let wanted = true;
-    layOut(steady, headers).then(
-      (found) => wanted && setLayout(found),
-      () => wanted && setFailed(true),
-    );
-    return () => {
-      wanted = false;
-    };
-  }, [steady, headers]);
-
+  const { laid, failed } = useLayout(steady, shape, headersOf(view));
+  const layout = laid?.layout;
   const { nodes, edges } = useMemo(() => {
     if (!layout) return { nodes: [], edges: [] };
     const { boxes, links } = drawing(steady, layout.places, layout.routes);
@@ -48,15 +35,7 @@ export function ChainCanvas({ graph, view }: { graph: ScopeGraph; view: CanvasVi
         ariaLabel: `${box.step.title}, ${box.step.kind}`,
         zIndex: box.step.inner ? 0 : 1,
       })),
-      edges: links.map((link): GateLinkEdge => ({
-        id: link.id,
-        type: "gate",
-        source: link.source,
-        target: link.target,
-        data: { gate: link.gate, scope: link.scope, route: link.route },
-        focusable: false,
-        zIndex: 1,
-      })),
+      edges: gateEdges(links),
     };
   }, [steady, layout]);
 
@@ -66,7 +45,8 @@ export function ChainCanvas({ graph, view }: { graph: ScopeGraph; view: CanvasVi
   };
   const onNodeClick: NodeMouseHandler<StepBoxNode> = (_, node) => choose(node.id);
 
-  if (failed) return <div className="empty">The drawing could not be laid out. The source below has everything.</div>;
+  if (failed !== null)
+    return <div className="empty">The drawing could not be laid out. The source below has everything.</div>;
   return (
     <div
       className="canvas"

@@ -25,11 +25,11 @@ import { useModes } from "./useModes";
 export function Workbench({
   store,
   kinds,
-  beside,
+  context,
 }: {
   store: DesignStore;
   kinds: KindsInfo;
-  beside: WorkspaceContextInfo;
+  context: WorkspaceContextInfo;
 }) {
   const [dialog, setDialog] = useState<Dialog | null>(null);
   const [pastRun, setPastRun] = useState<number | null>(null);
@@ -38,8 +38,8 @@ export function Workbench({
     [],
   );
   const designing = useMemo<Designing>(
-    () => ({ store, kinds, beside, pastRun, setPastRun, rename }),
-    [store, kinds, beside, pastRun, rename],
+    () => ({ store, kinds, context, pastRun, setPastRun, rename }),
+    [store, kinds, context, pastRun, rename],
   );
   return (
     <DesignContext value={designing}>

@@ -6,7 +6,7 @@ import type { DesignState, DesignStore } from "../../core/designer/DesignStore";
 export interface Designing {
   store: DesignStore;
   kinds: KindsInfo;
-  beside: WorkspaceContextInfo;
+  context: WorkspaceContextInfo;
   /** A past run whose data expressions are shown with; null for none. */
   pastRun: number | null;
   setPastRun: (run: number | null) => void;

@@ -3,6 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import { isMissing } from "../../core/triggers/words";
+import { ErrorBox } from "../page/ErrorBox";
 import { weekQuery } from "../../queries/triggers";
 
 const day = 86_400_000;
@@ -30,7 +31,7 @@ export function WeekView({ now }: { now: number }) {
           days and times in UTC · ● started · ○ planned · ✕ refused or late · – passed over
         </span>
       </div>
-      {week.error && <div className="errorbox">{week.error.message}</div>}
+      <ErrorBox error={week.error} />
       <div className="days">
         {week.data?.map((column) => {
           const date = new Date(`${column.date}T00:00:00Z`);

@@ -49,6 +49,13 @@ namespace GateChain.Core.Running.Events;
 [JsonDerivedType(typeof(RootSettled), "root-settled")]
 public abstract record RunEvent;
 
+/// <summary>An event of one step, or of an iteration or round of it.</summary>
+public interface IStepEvent
+{
+    /// <summary>The path of the step.</summary>
+    string Step { get; }
+}
+
 /// <param name="Release">The content hash of the chain the run follows.</param>
 /// <param name="By">Who started it.</param>
 /// <param name="Uid">Names the run beyond this service: marks in other databases bear it.</param>
@@ -110,30 +117,34 @@ public sealed record PauseAsked(Actor By, string? Message, string? Before = null
 /// <param name="Attempt">From 1 in each leg.</param>
 /// <param name="Inputs">The settings with their expressions computed.</param>
 /// <param name="Due">When a wait ends or a timeout strikes; null for neither.</param>
-public sealed record AttemptStarted(string Step, int Attempt, Value Inputs, DateTimeOffset? Due) : RunEvent;
+public sealed record AttemptStarted(string Step, int Attempt, Value Inputs, DateTimeOffset? Due) : RunEvent, IStepEvent;
 
 /// <summary>An attempt failed and another one follows.</summary>
-public sealed record AttemptFailed(string Step, int Attempt, StepError Error, DateTimeOffset RetryAt) : RunEvent;
+public sealed record AttemptFailed(string Step, int Attempt, StepError Error, DateTimeOffset RetryAt)
+    : RunEvent,
+        IStepEvent;
 
 /// <summary>The service is ending in good order, and with it this attempt.</summary>
-public sealed record AttemptSuspended(string Step, int Attempt) : RunEvent;
+public sealed record AttemptSuspended(string Step, int Attempt) : RunEvent, IStepEvent;
 
 /// <summary>An attempt was cut off when the service ended.</summary>
 /// <param name="Planned">Whether it ended in good order; such an attempt does not count towards
 /// <c>crashLimit</c>.</param>
 /// <param name="ConfirmedBy">The person who said that what it had started is gone; null when the service saw
 /// it.</param>
-public sealed record AttemptLost(string Step, int Attempt, bool Planned = false, string? ConfirmedBy = null) : RunEvent;
+public sealed record AttemptLost(string Step, int Attempt, bool Planned = false, string? ConfirmedBy = null)
+    : RunEvent,
+        IStepEvent;
 
 /// <summary>What a lost attempt had started can't be ended: the step waits.</summary>
-public sealed record LeftoverFound(string Step, int Attempt, string Why) : RunEvent;
+public sealed record LeftoverFound(string Step, int Attempt, string Why) : RunEvent, IStepEvent;
 
 /// <summary>A step's guard takes a look.</summary>
 /// <param name="Look">From 1.</param>
 /// <param name="Probes">The settings of its probes, computed, by name.</param>
 /// <param name="Woken">Whether something was reported before the time of the next look; such a look does not count
 /// towards the limit.</param>
-public sealed record GuardAsked(string Step, int Look, Value Probes, bool Woken) : RunEvent;
+public sealed record GuardAsked(string Step, int Look, Value Probes, bool Woken) : RunEvent, IStepEvent;
 
 /// <summary>A guard gave its verdict.</summary>
 /// <param name="Probes">What they saw, by name.</param>
@@ -149,13 +160,13 @@ public sealed record GuardLooked(
     IReadOnlyList<PartValue> Parts,
     string? Message,
     DateTimeOffset? Next
-) : RunEvent;
+) : RunEvent, IStepEvent;
 
 /// <summary>A step waits for its turn in a lane.</summary>
-public sealed record StepQueued(string Step, string Lane) : RunEvent;
+public sealed record StepQueued(string Step, string Lane) : RunEvent, IStepEvent;
 
 /// <summary>A step failed, and the run pauses for a person to decide.</summary>
-public sealed record StepPaused(string Step, StepError Error, Value Outputs) : RunEvent;
+public sealed record StepPaused(string Step, StepError Error, Value Outputs) : RunEvent, IStepEvent;
 
 /// <summary>What a person can decide about a step that paused the run.</summary>
 /// <remarks>
@@ -174,7 +185,9 @@ public enum PauseAnswer
 
 /// <summary>A person has decided about a step that paused the run.</summary>
 /// <param name="Inside">For a container or call that is retried: what is done again in it; null for others.</param>
-public sealed record PauseAnswered(string Step, PauseAnswer Answer, Actor By, InsidePlan? Inside = null) : RunEvent;
+public sealed record PauseAnswered(string Step, PauseAnswer Answer, Actor By, InsidePlan? Inside = null)
+    : RunEvent,
+        IStepEvent;
 
 /// <summary>How a container or call continues inside.</summary>
 /// <param name="Reset">Steps that are done again from nothing.</param>
@@ -187,7 +200,7 @@ public sealed record InsidePlan(
 );
 
 /// <summary>An attempt was asked to end early.</summary>
-public sealed record CancelAsked(string Step, CancelReason Reason) : RunEvent;
+public sealed record CancelAsked(string Step, CancelReason Reason) : RunEvent, IStepEvent;
 
 public enum CancelReason
 {
@@ -199,31 +212,34 @@ public enum CancelReason
     Halt,
 }
 
-public sealed record EachOpened(string Step, Value Items) : RunEvent;
+public sealed record EachOpened(string Step, Value Items) : RunEvent, IStepEvent;
 
-public sealed record IterationOpened(string Step, int Index) : RunEvent;
+public sealed record IterationOpened(string Step, int Index) : RunEvent, IStepEvent;
 
 /// <param name="Collected">What <c>collect</c> gave; only for succeeded iterations.</param>
 /// <param name="Error">Why it failed, when no step inside did.</param>
 public sealed record IterationSettled(string Step, int Index, Outcome Outcome, Value? Collected, string? Error)
-    : RunEvent;
+    : RunEvent,
+        IStepEvent;
 
 /// <param name="Round">From 1.</param>
-public sealed record RoundOpened(string Step, int Round) : RunEvent;
+public sealed record RoundOpened(string Step, int Round) : RunEvent, IStepEvent;
 
 /// <param name="Parts">What the condition looked at gave; empty when none was.</param>
-public sealed record RoundSettled(string Step, int Round, Outcome Outcome, IReadOnlyList<PartValue> Parts) : RunEvent;
+public sealed record RoundSettled(string Step, int Round, Outcome Outcome, IReadOnlyList<PartValue> Parts)
+    : RunEvent,
+        IStepEvent;
 
 /// <summary>The next round begins later.</summary>
-public sealed record RoundsRest(string Step, DateTimeOffset Until) : RunEvent;
+public sealed record RoundsRest(string Step, DateTimeOffset Until) : RunEvent, IStepEvent;
 
 /// <summary>A call's child run is going.</summary>
 /// <param name="Leg">The child's leg that the call waits for.</param>
-public sealed record ChildStarted(string Step, int Attempt, long Run, int Leg) : RunEvent;
+public sealed record ChildStarted(string Step, int Attempt, long Run, int Leg) : RunEvent, IStepEvent;
 
 /// <summary>A container or call that an earlier leg had begun continues with what is settled in it.</summary>
 /// <param name="Inputs">For a call: its inputs as they are now.</param>
-public sealed record ContainerReopened(string Step, Value? Inputs, DateTimeOffset? Due) : RunEvent;
+public sealed record ContainerReopened(string Step, Value? Inputs, DateTimeOffset? Due) : RunEvent, IStepEvent;
 
 /// <summary>A handler's steps begin.</summary>
 /// <param name="Number">From 1 over all handlers of the run; names the instance: <c>@failure[1]</c>.</param>
@@ -243,7 +259,7 @@ public sealed record StepSettled(
     string? Note = null,
     IReadOnlyList<string>? Warnings = null,
     IReadOnlyList<BranchLook>? Looks = null
-) : RunEvent;
+) : RunEvent, IStepEvent;
 
 /// <param name="Gate">Its index in the scope.</param>
 /// <param name="Reason">What its expression gave; null when the outcome alone decided.</param>
@@ -252,7 +268,7 @@ public sealed record GateDecided(string Scope, int Gate, bool Open, GateReason? 
 /// <param name="By">The path of the step that assigned it.</param>
 public sealed record VariableSet(string Scope, string Name, Value Value, string By) : RunEvent;
 
-public sealed record RunWarned(string Step, string Message) : RunEvent;
+public sealed record RunWarned(string Step, string Message) : RunEvent, IStepEvent;
 
 /// <param name="Outcome">What the run ends as; a <c>stop</c> step may say succeeded or failed.</param>
 public sealed record StopAsked(Actor By, string? Message, Outcome Outcome = Outcome.Stopped) : RunEvent;

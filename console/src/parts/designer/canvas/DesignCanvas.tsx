@@ -25,12 +25,12 @@ import { absolutePlaces, boxesOf, placesOfScope, shapeOf, withFolded } from "../
 import type { DesignState } from "../../../core/designer/DesignStore";
 import { addStep, connect, moveInto, place, whyNoGate } from "../../../core/designer/operations";
 import type { Box } from "../../../core/graph/flow";
-import { layOut, type Layout } from "../../../core/graph/layout";
 import { CanvasContext, type CanvasView } from "../../canvas/CanvasView";
 import { EditContext, type EditView } from "../../canvas/EditView";
 import { FarDrawing } from "../../canvas/FarDrawing";
-import { GateLink, type GateLinkEdge } from "../../canvas/GateLink";
+import { GateLink } from "../../canvas/GateLink";
 import { ContainerBox, StepBox, type StepBoxNode } from "../../canvas/StepBox";
+import { gateEdges, headersOf, useLayout } from "../../canvas/useLayout";
 import { useDesigning } from "../useDesign";
 import { useSight } from "./useSight";
 import { scopeOf } from "../../../core/stepPath";
@@ -59,26 +59,17 @@ export function DesignCanvas({ state, view, edit, drawn, ask }: Props) {
   const flow = useReactFlow();
   const sight = useSight();
   const { design, selection, folded } = state;
-  const headers = view ? 72 : 48;
+  const headers = headersOf(view);
   const graph = useMemo(() => withFolded(design.root, folded), [design, folded]);
   const shape = useMemo(() => shapeOf(graph), [graph]);
-  const [laid, setLaid] = useState<{ shape: string; layout: Layout } | null>(null);
+  const { laid, failed } = useLayout(graph, shape, headers);
   const [dragged, setDragged] = useState<ReadonlyMap<string, { x: number; y: number }>>(new Map());
   const [fitted, setFitted] = useState(false);
 
-  const latest = useRef(graph);
-  latest.current = graph;
   useEffect(() => {
-    let wanted = true;
-    layOut(latest.current, headers).then(
-      (layout) => wanted && setLaid({ shape, layout }),
-      (e: unknown) =>
-        wanted && notifications.show({ color: "red", title: "The drawing could not be laid out", message: String(e) }),
-    );
-    return () => {
-      wanted = false;
-    };
-  }, [shape, headers]);
+    if (failed !== null)
+      notifications.show({ color: "red", title: "The drawing could not be laid out", message: failed });
+  }, [failed]);
 
   const { boxes, links } = useMemo(
     () => (laid ? boxesOf(graph, laid.layout) : { boxes: [], links: [] }),
@@ -119,20 +110,7 @@ export function DesignCanvas({ state, view, edit, drawn, ask }: Props) {
     before.current = next;
     return [...next.values()];
   }, [boxes, chosen, dragged, view, far]);
-  const edges = useMemo(
-    () =>
-      (far ? [] : links).map((link): GateLinkEdge => ({
-        id: link.id,
-        type: "gate",
-        source: link.source,
-        target: link.target,
-        data: { gate: link.gate, scope: link.scope, route: link.route },
-        focusable: false,
-        selectable: false,
-        zIndex: 1,
-      })),
-    [links, far],
-  );
+  const edges = useMemo(() => (far ? [] : gateEdges(links)), [links, far]);
 
   // The whole drawing stays in view until somebody moves it; from then on only what is chosen is kept in sight.
   const moved = useRef(false);

@@ -25,6 +25,7 @@ export function SchemaField(props: FieldProps) {
         ? JSON.stringify(value)
         : String(value as string | number | boolean);
   const description = doc(schema);
+  const plain = { label, description, value: text, required };
   switch (formOf(schema)) {
     case "bool":
       if (typeof value === "string")
@@ -56,22 +57,11 @@ export function SchemaField(props: FieldProps) {
           />
         );
       }
-      return (
-        <PlainField
-          label={label}
-          description={description}
-          value={text}
-          commit={(t) => set(read(t))}
-          required={required}
-        />
-      );
+      return <PlainField {...plain} commit={(t) => set(read(t))} />;
     case "number":
       return (
         <PlainField
-          label={label}
-          description={description}
-          value={text}
-          required={required}
+          {...plain}
           placeholder={placeholderOf(schema)}
           commit={(t) => set(t.trim() === "" ? undefined : Number.isNaN(Number(t)) ? t : Number(t))}
           narrow
@@ -80,10 +70,7 @@ export function SchemaField(props: FieldProps) {
     case "duration":
       return (
         <PlainField
-          label={label}
-          description={description}
-          value={text}
-          required={required}
+          {...plain}
           placeholder={placeholderOf(schema) ?? "for example 5m"}
           commit={(t) => set(t.trim())}
           narrow
@@ -91,29 +78,11 @@ export function SchemaField(props: FieldProps) {
       );
     case "expression":
       return (
-        <ExpressionField
-          key={String(path)}
-          label={label}
-          description={description}
-          value={text}
-          spot={spot}
-          required={required}
-          builder={condition}
-          commit={(t) => set(bare(t))}
-        />
+        <ExpressionField key={String(path)} {...plain} spot={spot} builder={condition} commit={(t) => set(bare(t))} />
       );
     case "row-expression":
       // What it sees is a row of the source, which nobody has here; the check reads it.
-      return (
-        <PlainField
-          label={label}
-          description={description}
-          value={text}
-          required={required}
-          placeholder="row.column"
-          commit={(t) => set(bare(t))}
-        />
-      );
+      return <PlainField {...plain} placeholder="row.column" commit={(t) => set(bare(t))} />;
     case "attachment":
       return <AttachmentField {...props} label={label} />;
     case "text-or-file":
@@ -149,38 +118,17 @@ export function SchemaField(props: FieldProps) {
       );
     case "any":
     case "list":
-      return (
-        <PlainField
-          label={label}
-          description={description}
-          value={text}
-          required={required}
-          placeholder={placeholderOf(schema)}
-          commit={(t) => set(read(t))}
-        />
-      );
+      return <PlainField {...plain} placeholder={placeholderOf(schema)} commit={(t) => set(read(t))} />;
     case "choice-or-number":
-      return (
-        <PlainField
-          label={label}
-          description={description}
-          value={text}
-          placeholder={placeholderOf(schema)}
-          commit={(t) => set(read(t))}
-          narrow
-        />
-      );
+      return <PlainField {...plain} placeholder={placeholderOf(schema)} commit={(t) => set(read(t))} narrow />;
     default:
       if (schema["x-pick"] !== undefined) return <PickField {...props} label={label} />;
       return (
         <ExpressionField
           key={String(path)}
-          label={label}
-          description={description}
-          value={text}
+          {...plain}
           spot={spot}
           template
-          required={required}
           multiline={text.includes("\n") || name === "shell"}
           placeholder={placeholderOf(schema)}
           commit={set}

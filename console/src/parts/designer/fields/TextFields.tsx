@@ -6,17 +6,21 @@ import { useDesigning } from "../useDesign";
 import { useValue } from "./useValue";
 import { type FieldProps, doc } from "./fieldProps";
 
-/** A name of something beside the chain: a connection, a lane, another chain. */
-export function PickField({ schema, path, label, required }: FieldProps & { label: string }) {
-  const { beside } = useDesigning();
+/** A choice among names; one that is written in the file and not known stays a choice. */
+function NameSelect({
+  names,
+  unknown,
+  schema,
+  path,
+  label,
+  required,
+}: Omit<FieldProps, "spot"> & {
+  label: string;
+  names: { value: string; label: string }[];
+  /** Says what is wrong with a name that is not known; without it such a name is as good as the others. */
+  unknown?: (name: string) => string;
+}) {
   const [value, set] = useValue(path);
-  const pick = schema["x-pick"];
-  const names =
-    pick === "connection"
-      ? beside.connections.map((c) => ({ value: c.name, label: `${c.name} (${c.type})` }))
-      : pick === "lane"
-        ? beside.lanes.map((l) => ({ value: l, label: l }))
-        : beside.chains.map((c) => ({ value: c.name, label: c.name }));
   const text = value === undefined || value === null ? "" : String(value as string);
   const known = text === "" || names.some((n) => n.value === text);
   return (
@@ -27,35 +31,35 @@ export function PickField({ schema, path, label, required }: FieldProps & { labe
       description={doc(schema)}
       required={required}
       value={text}
-      error={known ? undefined : `there is no “${text}” here`}
+      error={known ? undefined : unknown?.(text)}
       data={[{ value: "", label: "" }, ...(known ? [] : [{ value: text, label: text }]), ...names]}
       onChange={(e) => set(e.currentTarget.value)}
     />
   );
 }
 
+/** A name of something in the chain's workspace: a connection, a lane, another chain. */
+export function PickField(props: FieldProps & { label: string }) {
+  const { context } = useDesigning();
+  const pick = props.schema["x-pick"];
+  const names =
+    pick === "connection"
+      ? context.connections.map((c) => ({ value: c.name, label: `${c.name} (${c.type})` }))
+      : pick === "lane"
+        ? context.lanes.map((l) => ({ value: l, label: l }))
+        : context.chains.map((c) => ({ value: c.name, label: c.name }));
+  return <NameSelect {...props} names={names} unknown={(name) => `there is no “${name}” here`} />;
+}
+
 /** The name of an attachment. */
-export function AttachmentField({ schema, path, label, required }: FieldProps & { label: string }) {
-  const { beside } = useDesigning();
-  const [value, set] = useValue(path);
-  const text = value === undefined || value === null ? "" : String(value as string);
-  return (
-    <NativeSelect
-      size="xs"
-      mt="xs"
-      label={label}
-      description={doc(schema)}
-      required={required}
-      value={text}
-      data={["", ...beside.files, ...(text === "" || beside.files.includes(text) ? [] : [text])]}
-      onChange={(e) => set(e.currentTarget.value)}
-    />
-  );
+export function AttachmentField(props: FieldProps & { label: string }) {
+  const { context } = useDesigning();
+  return <NameSelect {...props} names={context.files.map((f) => ({ value: f, label: f }))} />;
 }
 
 /** Text in place, or the name of an attachment. */
 export function TextOrFile({ schema, path, spot, label, required }: FieldProps & { label: string }) {
-  const { beside } = useDesigning();
+  const { context } = useDesigning();
   const [value, set] = useValue(path);
   const file = typeof value === "object" && value !== null ? String((value as { file?: unknown }).file ?? "") : null;
   return (
@@ -67,8 +71,8 @@ export function TextOrFile({ schema, path, spot, label, required }: FieldProps &
         value={file === null ? "" : file}
         data={[
           { value: "", label: "written here" },
-          ...beside.files.map((f) => ({ value: f, label: `the attachment ${f}` })),
-          ...(file !== null && !beside.files.includes(file) ? [file] : []),
+          ...context.files.map((f) => ({ value: f, label: `the attachment ${f}` })),
+          ...(file !== null && !context.files.includes(file) ? [file] : []),
         ]}
         onChange={(e) => set(e.currentTarget.value === "" ? " " : { file: e.currentTarget.value })}
       />

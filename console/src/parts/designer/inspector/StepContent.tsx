@@ -78,11 +78,11 @@ export function Branches({ step, schema }: { step: DesignStep; schema: Schema })
 
 /** The chain that a call runs, opened with the way back; its parameters as inputs. */
 export function OpenChild({ step }: { step: DesignStep }) {
-  const { store, beside } = useDesigning();
+  const { store, context } = useDesigning();
   const { from } = useSearch({ from: "/chains/$name/design" });
   const [chain] = useValue([...step.path, "chain"]);
   const [inputs] = useValue([...step.path, "inputs"]);
-  const child = beside.chains.find((c) => c.name === chain);
+  const child = context.chains.find((c) => c.name === chain);
   if (!child) return null;
   const missing = child.params.filter((p) => !Object.keys((inputs as object | undefined) ?? {}).includes(p.name));
   return (

@@ -38,13 +38,13 @@ const colours = HighlightStyle.define([
  * same draft.
  */
 export default function SourceEditor({ lead }: { lead: { offset: number; count: number } | null }) {
-  const { store, beside } = useDesigning();
+  const { store, context } = useDesigning();
   const state = useDesign(store);
   const host = useRef<HTMLDivElement>(null);
   const view = useRef<EditorView | null>(null);
   const { data: schema } = useQuery(chainSchemaQuery);
-  const help = useRef({ schema: null as FileSchema | null, beside });
-  help.current = { schema: (schema as FileSchema | undefined) ?? null, beside };
+  const help = useRef({ schema: null as FileSchema | null, context });
+  help.current = { schema: (schema as FileSchema | undefined) ?? null, context };
 
   useEffect(() => {
     if (!host.current) return;
@@ -68,11 +68,11 @@ export default function SourceEditor({ lead }: { lead: { offset: number; count: 
       }
       const names =
         at["x-pick"] === "connection"
-          ? help.current.beside.connections.map((c) => c.name)
+          ? help.current.context.connections.map((c) => c.name)
           : at["x-pick"] === "lane"
-            ? help.current.beside.lanes
+            ? help.current.context.lanes
             : at["x-pick"] === "chain"
-              ? help.current.beside.chains.map((c) => c.name)
+              ? help.current.context.chains.map((c) => c.name)
               : key === "from" || key === "to"
                 ? [...store.state.design.steps.values()].map((s) => s.id)
                 : at["x-form"] === "bool"

@@ -87,7 +87,7 @@ function TryForm({
   started: (id: number) => void;
   running: boolean;
 }) {
-  const { store, beside } = useDesigning();
+  const { store, context } = useDesigning();
   const { design, selection } = state;
   const params = useMemo(() => parametersOf(design), [design]);
   const [given, setGiven] = useState<Given>(() => {
@@ -98,7 +98,7 @@ function TryForm({
   const [chosenStep, setStep] = useState("");
   const [known, setKnown] = useState("");
   const [outputs, setOutputs] = useState("");
-  const [profile, setProfile] = useState(beside.profiles[0] ?? "");
+  const [profile, setProfile] = useState(context.profiles[0] ?? "");
   const [busy, setBusy] = useState(false);
   const { data: runs } = useQuery(recentRunsQuery(store.chain));
   const steps = design.root.steps;
@@ -191,13 +191,13 @@ function TryForm({
           </>
         )}
         <ParameterFields parameters={params} given={given} change={setGiven} />
-        {beside.profiles.length > 1 && (
+        {context.profiles.length > 1 && (
           <NativeSelect
             size="xs"
             mt="xs"
             label="Profile"
             value={profile}
-            data={beside.profiles}
+            data={context.profiles}
             onChange={(e) => setProfile(e.currentTarget.value)}
           />
         )}

@@ -4,8 +4,8 @@ using GateChain.Client;
 
 namespace GateChain.Cli.Commands;
 
-/// <summary>What several commands share.</summary>
-static class Common
+/// <summary>A command that calls the service, with the options that all of them have.</summary>
+static class ServiceCommand
 {
     public static Option<bool> Json { get; } = new("--json") { Description = "Write JSON, for programs" };
 
@@ -49,6 +49,33 @@ static class Common
         );
         return command;
     }
+
+    static readonly Option<string?> Message = new("--message", "-m") { Description = "Why; shown with the run" };
+
+    /// <summary>A command that asks something of a run, with a reason, and says what became of it.</summary>
+    /// <param name="ask">Asks it, of the run of a number, with the reason.</param>
+    /// <param name="sentence">What became of it.</param>
+    public static Command CreateForRun(
+        string name,
+        string description,
+        Func<GateChainClient, long, string?, CancellationToken, Task<RunSummary>> ask,
+        Func<RunSummary, string> sentence
+    ) =>
+        Create(
+            name,
+            description,
+            async (parsed, client, cancel) =>
+            {
+                var run = await ask(client, parsed.GetValue(Run), parsed.GetValue(Message), cancel);
+                if (parsed.GetValue(Json))
+                    WriteJson(run);
+                else
+                    Console.WriteLine(sentence(run));
+                return ExitCodes.Succeeded;
+            },
+            Run,
+            Message
+        );
 
     static readonly JsonSerializerOptions Indented = new(GateChainClient.Json)
     {
