@@ -139,7 +139,7 @@ public sealed class LostProgramTests : IAsyncDisposable
             ).Message
         );
         Assert.Contains(
-            "at once",
+            "both",
             (
                 await Assert.ThrowsAsync<RefusedException>(() =>
                     _house.Engine.Commands.ResumeAsync(run, Ann, new() { From = ["bad"], Skip = ["bad"] })
