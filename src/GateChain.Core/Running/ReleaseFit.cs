@@ -11,9 +11,9 @@ static class ReleaseFit
 {
     public static ResumePlan Test(RunState state, Chain to, ResumePlan plan)
     {
-        var misfits = new List<string>();
+        var incompatibilities = new List<string>();
         if (to.Name != state.Chain.Name)
-            misfits.Add($"it is the chain “{to.Name}”, not “{state.Chain.Name}”");
+            incompatibilities.Add($"it is the chain “{to.Name}”, not “{state.Chain.Name}”");
         if (
             state.AllSteps.FirstOrDefault(s =>
                 !s.IsSettled && s.Phase is not (StepPhase.Pending or StepPhase.Paused) && s.Step.Inner is null
@@ -21,22 +21,22 @@ static class ReleaseFit
             { } busy
         )
         {
-            misfits.Add($"“{busy.Path}” is at work; the run must be at rest to move");
+            incompatibilities.Add($"“{busy.Path}” is at work; the run must be at rest to move");
         }
         var reset = plan.Reset.ToHashSet();
-        Compare(state.Root, to.Root, reset, misfits);
+        Compare(state.Root, to.Root, reset, incompatibilities);
         foreach (var parameter in to.Parameters.Where(p => p.Default is null && state.Params.Find(p.Name) is null))
-            misfits.Add($"it has a new parameter “{parameter.Name}” without a default");
-        return misfits.Count == 0
+            incompatibilities.Add($"it has a new parameter “{parameter.Name}” without a default");
+        return incompatibilities.Count == 0
             ? plan
             : plan with
             {
-                Refusal = "the run does not fit the other release: " + string.Join("; ", misfits.Take(20)),
-                Incompatibilities = misfits,
+                Refusal = "the run does not fit the other release: " + string.Join("; ", incompatibilities.Take(20)),
+                Incompatibilities = incompatibilities,
             };
     }
 
-    static void Compare(ScopeState scope, StepScope to, HashSet<string> reset, List<string> misfits)
+    static void Compare(ScopeState scope, StepScope to, HashSet<string> reset, List<string> incompatibilities)
     {
         foreach (var step in scope.Steps)
         {
@@ -45,20 +45,20 @@ static class ReleaseFit
                 continue;
             if (to.Find(step.Step.Id) is not { } there)
             {
-                misfits.Add($"“{step.Path}” is kept, and there is no such step any more");
+                incompatibilities.Add($"“{step.Path}” is kept, and there is no such step any more");
             }
             else if (there.Kind.Name != step.Step.Kind.Name)
             {
-                misfits.Add(
+                incompatibilities.Add(
                     $"“{step.Path}” is kept, and it is of the kind {there.Kind.Name} now, not {step.Step.Kind.Name}"
                 );
             }
             else if (there.Inner is { } inner)
             {
                 // All iterations are of one form: what one of them finds missing, all would.
-                var before = misfits.Count;
-                foreach (var deeper in step.InnerScopes.TakeWhile(_ => misfits.Count == before))
-                    Compare(deeper, inner, reset, misfits);
+                var before = incompatibilities.Count;
+                foreach (var deeper in step.InnerScopes.TakeWhile(_ => incompatibilities.Count == before))
+                    Compare(deeper, inner, reset, incompatibilities);
             }
         }
     }

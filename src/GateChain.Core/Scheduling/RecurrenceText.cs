@@ -35,7 +35,7 @@ public static class RecurrenceText
                 return (null, $"“{name}={value}” is no part of a rule");
             rule = read;
         }
-        return Incompatibility(rule) is { } problem ? (null, problem) : (rule, null);
+        return Conflict(rule) is { } problem ? (null, problem) : (rule, null);
     }
 
     static Recurrence? With(Recurrence rule, string name, string value) =>
@@ -63,7 +63,7 @@ public static class RecurrenceText
         };
 
     // What the table of the standard leaves out.
-    static Sentence? Incompatibility(Recurrence rule) =>
+    static Sentence? Conflict(Recurrence rule) =>
         rule is { Count: not null, Until: not null } ? (Sentence)$"a rule ends by COUNT or by UNTIL, not by both"
         : rule.ByWeekNo.Count > 0 && rule.Frequency != Frequency.Yearly ? (Sentence)$"BYWEEKNO is for FREQ=YEARLY"
         : rule.ByYearDay.Count > 0 && rule.Frequency is Frequency.Daily or Frequency.Weekly or Frequency.Monthly

@@ -15,18 +15,18 @@ static class SettingsBinder
         {
             return ((T)Record(typeof(T), map, ""), null);
         }
-        catch (IncompatibilityException e)
+        catch (WrongSettingException e)
         {
             return (null, e.Message);
         }
     }
 
-    sealed class IncompatibilityException(string message) : Exception(message);
+    sealed class WrongSettingException(string message) : Exception(message);
 
     static object Record(Type type, Value map, string path)
     {
         if (map.Kind != ValueKind.Map)
-            throw new IncompatibilityException($"setting “{path}”: expected a mapping, and this is {map}");
+            throw new WrongSettingException($"setting “{path}”: expected a mapping, and this is {map}");
         var record = Activator.CreateInstance(type)!;
         foreach (var (property, setting, name) in SettingsShape.Members(type))
         {
@@ -34,7 +34,7 @@ static class SettingsBinder
             if (map.AsMap.Find(name) is { IsNull: false } value)
                 property.SetValue(record, Convert(property.PropertyType, value, full, setting));
             else if (setting.Required)
-                throw new IncompatibilityException($"setting “{full}” is empty, and it is required");
+                throw new WrongSettingException($"setting “{full}” is empty, and it is required");
         }
         return record;
     }
@@ -53,8 +53,8 @@ static class SettingsBinder
         if (type == typeof(int) || type == typeof(long))
         {
             var number = To(CelType.Int, value, path).AsInt;
-            if (SettingsShape.OfInt(type, setting).Incompatibility(number) is { } misfit)
-                throw new IncompatibilityException($"setting “{path}”: {misfit}");
+            if (SettingsShape.OfInt(type, setting).RangeProblem(number) is { } problem)
+                throw new WrongSettingException($"setting “{path}”: {problem}");
             return type == typeof(int) ? (object)(int)number : number;
         }
         if (type == typeof(double))
@@ -73,7 +73,7 @@ static class SettingsBinder
         {
             return Enum.TryParse(type, ValueText.ToPlainString(value), ignoreCase: true, out var choice)
                 ? choice
-                : throw new IncompatibilityException(
+                : throw new WrongSettingException(
                     $"setting “{path}”: {value} is not one of "
                         + $"{string.Join(", ", Enum.GetNames(type).Select(SettingsShape.CamelCase))}"
                 );
@@ -88,7 +88,7 @@ static class SettingsBinder
     static Value To(CelType type, Value value, string path)
     {
         var (converted, problem) = Conversion.To(type, value);
-        return converted ?? throw new IncompatibilityException($"setting “{path}”: {problem}");
+        return converted ?? throw new WrongSettingException($"setting “{path}”: {problem}");
     }
 
     static IList List(Type item, Value value, string path, SettingAttribute setting)
@@ -102,7 +102,7 @@ static class SettingsBinder
     static IDictionary Map(Type item, Value value, string path, SettingAttribute setting)
     {
         if (value.Kind != ValueKind.Map)
-            throw new IncompatibilityException($"setting “{path}”: expected a mapping, and this is {value}");
+            throw new WrongSettingException($"setting “{path}”: expected a mapping, and this is {value}");
         var map = (IDictionary)
             Activator.CreateInstance(typeof(OrderedDictionary<,>).MakeGenericType(typeof(string), item))!;
         foreach (var (key, element) in value.AsMap.Entries)

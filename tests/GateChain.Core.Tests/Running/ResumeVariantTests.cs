@@ -168,10 +168,13 @@ public class ResumeVariantTests
             + "over: '[1]', steps: { x: { kind: work }, y: { kind: work } } }",
         "it has a new parameter “must” without a default"
     )]
-    public void OneThatDoesNotFitIsRefusedWithAList(string yaml, string misfit)
+    public void OneThatDoesNotFitIsRefusedWithAList(string yaml, string incompatibility)
     {
         var (play, _) = Broken(Old, "e[1]/y");
-        Assert.Contains(misfit, RunMachine.PlanResume(play.State, new([], [], Play.Read(yaml))).Incompatibilities);
+        Assert.Contains(
+            incompatibility,
+            RunMachine.PlanResume(play.State, new([], [], Play.Read(yaml))).Incompatibilities
+        );
     }
 
     [Fact]

@@ -54,7 +54,7 @@ public sealed class CommandTests : IAsyncLifetime
         (exit, output, _) = await _service.CliAsync("resume", "1", "--set", "max_bad=100", "--follow");
         Assert.Equal(0, exit);
         Assert.Contains(
-            "goes on inside: depots\ndone again: depots[2]/load, depots[2]/archive, price, total, "
+            "continues inside: depots\nrepeated: depots[2]/load, depots[2]/archive, price, total, "
                 + "tell_office, report\neverything else is kept\n",
             output
         );

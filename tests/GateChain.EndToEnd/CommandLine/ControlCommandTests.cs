@@ -56,7 +56,7 @@ public sealed class ControlCommandTests : IAsyncLifetime
         File.Delete(Path.Combine(_service.Work, "laboratory/down-west"));
         var resumed = await OutAsync(0, "resume", "1", "--follow");
         Assert.Contains(
-            "goes on inside: depots, depots[2]/samples\ndone again: judge\neverything else is kept",
+            "continues inside: depots, depots[2]/samples\nrepeated: judge\neverything else is kept",
             resumed,
             StringComparison.Ordinal
         );

@@ -151,7 +151,7 @@ static class Failures
             "the connection is cut in the middle",
             "`cut`",
             "nothing; with `restart: batch` batches before it, in a stage beside the table",
-            "begins anew; with `restart: batch` continues after the last batch",
+            "starts over; with `restart: batch` continues after the last batch",
             nameof(BadInputTests.AConnectionThatIsCutInTheMiddleLosesAndDoublesNothing)
         ),
         (
@@ -167,7 +167,7 @@ static class Failures
             "stop, or the service is killed",
             "`stopped`; the attempt is lost",
             "nothing; where there is a stage beside the table, batches before it",
-            "begins anew; from a file with a stage it continues after the last batch",
+            "starts over; from a file with a stage it continues after the last batch",
             nameof(SourceAndTargetTests.ALoadThatWasCutOffGoesOn)
         ),
         (
@@ -223,7 +223,7 @@ static class Failures
             "the connection is cut in the middle of a file",
             "`cut`",
             "files before it; the part of this one",
-            "goes on behind that part",
+            "continues after that part",
             nameof(TransferTests.ATransferThatWasCutGoesOn)
         ),
         (
@@ -278,7 +278,7 @@ static class Failures
             "remote",
             "the service here is killed meanwhile",
             "the attempt is lost",
-            "the job goes on",
+            "the job continues",
             "follows the same job",
             nameof(WebTests.AfterACrashTheJobUnderWayIsFollowed)
         ),

@@ -146,10 +146,10 @@ public sealed partial class FidelityTests
     }
 
     [Theory]
-    [InlineData("id,n\n1,\"a\"b\n2,c\n", "line 2: something stands behind a quote", "2,c")]
+    [InlineData("id,n\n1,\"a\"b\n2,c\n", "line 2: something follows a quote", "2,c")]
     [InlineData("id,n\n1,a\"b\n2,\"c\"\n", null, "1,\"a\"\"b\"|2,c")]
     [InlineData("id,n\n1,\"a\nb\"\n2,c\n", null, "1,\"a|b\"|2,c")]
-    [InlineData("id,n\r\n1,\"a\"\r\n2,\"c\" \r\n3,d\r\n", "line 3: something stands", "1,a|3,d")]
+    [InlineData("id,n\r\n1,\"a\"\r\n2,\"c\" \r\n3,d\r\n", "line 3: something follows", "1,a|3,d")]
     [InlineData("id,n\n1,\"a\n2,c\n", "line 2 of in.csv has a quote that is not closed", null)]
     [InlineData("id,n\n1\n2,c\n3,d,e\n4,f\n", "line 2: the line has only 1 fields", "2,c|4,f")]
     public async Task ACsvLineThatIsBrokenIsARejectAndReadingGoesOn(string text, string? says, string? arrives)

@@ -170,7 +170,7 @@ public sealed class TransferTests : IDisposable
             ).Error
         );
         Assert.Equal(content, File.ReadAllBytes(get ? _bench["in/big"] : There("big")));
-        Assert.Contains(_bench.Log, l => l.EndsWith("goes on behind 100,000 bytes", StringComparison.Ordinal));
+        Assert.Contains(_bench.Log, l => l.EndsWith("continues after 100,000 bytes", StringComparison.Ordinal));
         Assert.False(File.Exists(part));
     }
 

@@ -112,7 +112,7 @@ public sealed record SettingShape(SettingForm Form)
         };
 
     /// <summary>What is wrong with a number, in words; null when nothing is.</summary>
-    public string? Incompatibility(long number) =>
+    public string? RangeProblem(long number) =>
         (Least is null || number >= Least) && (Most is null || number <= Most) ? null
         : Least is { } least && Most is { } most ? $"expected {Grouped(least)} to {Grouped(most)}, and this is {number}"
         : Least is { } floor ? $"expected {Grouped(floor)} or more, and this is {number}"

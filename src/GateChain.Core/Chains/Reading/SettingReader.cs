@@ -158,7 +158,7 @@ static class SettingReader
             return null;
         }
         // The setting stays: a release that had it before there was a bound can still be read.
-        if (value.Value.Kind == ValueKind.Int && shape.Incompatibility(value.Value.AsInt) is { } misfit)
+        if (value.Value.Kind == ValueKind.Int && shape.RangeProblem(value.Value.AsInt) is { } misfit)
             problems.Add(ProblemKinds.WrongValue, scalar.Span, $"{what}: {misfit}");
         return new LiteralSetting(scalar.Span, value.Value);
     }

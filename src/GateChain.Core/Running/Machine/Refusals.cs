@@ -55,8 +55,8 @@ static class Refusals
                     + $"{state.Id}{(state.Outcome == Outcome.Succeeded ? $" --from '{step.Path}'" : "")}"
             );
         }
-        if (answer.Answer == PauseAnswer.Settle && Incompatibility(state, answer.Step, answer.Outputs) is { } misfit)
-            return misfit;
+        if (answer.Answer == PauseAnswer.Settle && WrongOutputs(state, answer.Step, answer.Outputs) is { } refused)
+            return refused;
         return step.Phase == StepPhase.Paused ? null : Refused.Conflict(NotPaused(step));
     }
 
@@ -94,8 +94,8 @@ static class Refusals
         {
             if (outputs.Kind != ValueKind.Map)
                 return new(RefusalKind.Invalid, $"the outputs for “{path}” are a mapping of names to values", []);
-            if (Incompatibility(state, path, outputs) is { } misfit)
-                return misfit;
+            if (WrongOutputs(state, path, outputs) is { } refused)
+                return refused;
         }
         return plan.Refusal is { } why
             ? new(RefusalKind.Conflict, $"run {state.Id} can't be resumed: {why}", plan.Incompatibilities)
@@ -103,7 +103,7 @@ static class Refusals
     }
 
     // What a person gives in the place of a kind's outputs is what that kind would give.
-    static Refused? Incompatibility(RunState state, string path, Value outputs) =>
+    static Refused? WrongOutputs(RunState state, string path, Value outputs) =>
         state.Find(path)?.Step is { } step && ManualOutputs.Wrong(step, outputs) is { Count: > 0 } wrong
             ? new(RefusalKind.Invalid, $"“{path}” can't be settled so: {string.Join("; ", wrong)}", wrong)
             : null;
