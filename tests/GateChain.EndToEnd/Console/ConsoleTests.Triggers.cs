@@ -101,7 +101,7 @@ public sealed partial class ConsoleTests
         await _page.GetByRole(AriaRole.Button, new() { Name = "Kept values" }).ClickAsync();
         await Expect(_page.GetByRole(AriaRole.Dialog)).ToContainTextAsync($"version 1, of run {run}");
         await _page.GetByLabel("seen").FillAsync("41");
-        await _page.GetByRole(AriaRole.Button, new() { Name = "Set" }).ClickAsync();
+        await _page.GetByRole(AriaRole.Button, new() { Name = "Set", Exact = true }).ClickAsync();
         await Expect(_page.GetByRole(AriaRole.Dialog)).ToContainTextAsync("version 2, set by");
         var kept = Assert.Single(await _service.Client.KeptAsync("counter"));
         Assert.Equal(41, kept.Values.GetProperty("seen").GetInt32());
