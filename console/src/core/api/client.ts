@@ -198,7 +198,7 @@ export const makeRelease = (name: string, version: number, note: string) =>
   );
 
 /** What of a draft is tried. */
-export interface TryWish {
+export interface TryRequest {
   source: string;
   params: Record<string, unknown>;
   profile: string | null;
@@ -209,11 +209,11 @@ export interface TryWish {
   pauseBefore: string[];
 }
 
-export const tryDraft = (name: string, wish: TryWish) =>
+export const tryDraft = (name: string, request: TryRequest) =>
   answer(
     api.POST("/api/chains/{name}/try", {
       params: { path: { name } },
-      body: { ...wish, params: wish.params, given: wish.given },
+      body: request,
     }),
   );
 

@@ -70,10 +70,10 @@ function order(graph: ScopeGraph, layers: string[][]): void {
   for (let sweep = 0; sweep < 5; sweep++) {
     const beside = sweep % 2 === 0 ? sources : targets;
     for (const layer of sweep % 2 === 0 ? layers : [...layers].reverse()) {
-      const wish = new Map(
+      const wanted = new Map(
         layer.map((id) => [id, mean((beside.get(id) ?? []).map((s) => row.get(s) ?? 0)) ?? row.get(id) ?? 0]),
       );
-      layer.sort((a, b) => (wish.get(a) ?? 0) - (wish.get(b) ?? 0));
+      layer.sort((a, b) => (wanted.get(a) ?? 0) - (wanted.get(b) ?? 0));
       number(layer);
     }
   }

@@ -1,17 +1,17 @@
 import { describe, expect, it } from "vitest";
 import type { RehearsalResult } from "../api/types";
-import { gateSentence, wishOf } from "./rehearsal";
+import { gateSentence, rehearsalOrder } from "./rehearsal";
 import { addressOf } from "../stepPath";
 
 describe("what is asked of a rehearsal", () => {
   it("names failing steps and outputs by address", () => {
-    const wishes = new Map([
+    const assumptions = new Map([
       ["load", { outcome: "fails", outputs: "" }],
       ["depots/ask", { outcome: "first", outputs: "state = ready\nrows = [1, 2]" }],
       ["fine", { outcome: "succeeds", outputs: "" }],
       ["typing", { outcome: "succeeds", outputs: "half a li" }],
     ] as const);
-    expect(wishOf({ day: "2026-11-22", empty: "" }, wishes)).toEqual({
+    expect(rehearsalOrder({ day: "2026-11-22", empty: "" }, assumptions)).toEqual({
       params: { day: "2026-11-22" },
       fail: ["load", "depots/ask:1"],
       give: { "depots/ask.state": "ready", "depots/ask.rows": [1, 2] },

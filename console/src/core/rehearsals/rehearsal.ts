@@ -3,16 +3,16 @@ import { outputsOf } from "../format";
 import { addressOf, inScope } from "../stepPath";
 
 /** What was chosen for one step. */
-export interface Wish {
+export interface Assumption {
   outcome: "succeeds" | "fails" | "first";
   /** One a line, name = value. */
   outputs: string;
 }
 
-/** Wishes by the step's address: they hold in all iterations and rounds. */
-export type Wishes = ReadonlyMap<string, Wish>;
+/** Assumptions by the step's address: they hold in all iterations and rounds. */
+export type Assumptions = ReadonlyMap<string, Assumption>;
 
-export const noWish: Wish = { outcome: "succeeds", outputs: "" };
+export const assumedSuccess: Assumption = { outcome: "succeeds", outputs: "" };
 
 /** What the service is asked to play. */
 export interface RehearsalOrder {
@@ -22,12 +22,12 @@ export interface RehearsalOrder {
 }
 
 /** Outputs that can't be read yet, because they are just being typed, are left out. */
-export function wishOf(params: Record<string, string>, wishes: Wishes): RehearsalOrder {
+export function rehearsalOrder(params: Record<string, string>, assumptions: Assumptions): RehearsalOrder {
   const fail: string[] = [];
   const give: Record<string, unknown> = {};
-  for (const [address, wish] of wishes) {
-    if (wish.outcome !== "succeeds") fail.push(wish.outcome === "first" ? `${address}:1` : address);
-    const outputs = outputsOf(wish.outputs);
+  for (const [address, assumption] of assumptions) {
+    if (assumption.outcome !== "succeeds") fail.push(assumption.outcome === "first" ? `${address}:1` : address);
+    const outputs = outputsOf(assumption.outputs);
     if (outputs instanceof Error) continue;
     for (const [name, value] of Object.entries(outputs)) give[`${address}.${name}`] = value;
   }

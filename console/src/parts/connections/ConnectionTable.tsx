@@ -1,8 +1,10 @@
 import { Button } from "@mantine/core";
 import { Link } from "@tanstack/react-router";
-import { useState } from "react";
+import { useState, type ReactNode } from "react";
 import { checkConnection } from "../../core/api/client";
 import { AreaNote } from "../page/AreaNote";
+import { EmptyState } from "../page/EmptyState";
+import { DataTable, type Column } from "../table/DataTable";
 import type { ConnectionCheckInfo, ConnectionInfo, SecretInfo } from "../../core/api/types";
 
 type Look = "looking" | ConnectionCheckInfo;
@@ -26,10 +28,10 @@ export function ConnectionTable({ connections, secrets }: { connections: Connect
   };
   if (connections.length === 0) {
     return (
-      <div className="sheet empty">
+      <EmptyState>
         There are no connections. A connection says where a database, a server or a folder is: declare it in{" "}
         <code>connections.yaml</code> beside the chains and push the workspace.
-      </div>
+      </EmptyState>
     );
   }
   const unset = new Set(secrets.filter((s) => !s.isSet || !s.readable).map((s) => s.name));
@@ -43,57 +45,61 @@ export function ConnectionTable({ connections, secrets }: { connections: Connect
           Test all
         </Button>
       </div>
-      <div className="sheet">
-        <table className="dense connections">
-          <thead>
-            <tr>
-              <th>Connection</th>
-              <th>Type</th>
-              <th>Leads to</th>
-              <th>Used by</th>
-              <th>Works?</th>
-            </tr>
-          </thead>
-          <tbody>
-            {connections.map((c) => (
-              <tr key={keyOf(c)} data-connection={c.name}>
-                <td>
-                  <strong>{c.name}</strong>
-                  <AreaNote area={c.area} />
-                </td>
-                <td>{c.type}</td>
-                <td>
-                  {Object.entries(c.settings).map(([key, value]) => (
-                    <div key={key} className="pair">
-                      <span className="soft">{key}</span> <span className="mono">{value}</span>
-                      {value.startsWith("secret:") && unset.has(value.slice(7)) && (
-                        <span className="warned"> ⚠ not set</span>
-                      )}
-                    </div>
-                  ))}
-                </td>
-                <td>
-                  {c.usedBy.length === 0 && <span className="soft">nobody</span>}
-                  {c.usedBy.map((use) => (
-                    <div key={`${use.chain} ${use.step}`}>
-                      <Link to="/chains/$name/design" params={{ name: use.chain }} search={{ step: use.step }}>
-                        {use.chain}
-                      </Link>{" "}
-                      <span className="soft">{use.step}</span>
-                    </div>
-                  ))}
-                </td>
-                <td className="works">
-                  <Found look={looks[keyOf(c)]} name={c.name} ask={() => void look(c)} />
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      </div>
+      <DataTable
+        className="connections"
+        columns={columns(unset, (c) => (
+          <Found look={looks[keyOf(c)]} name={c.name} ask={() => void look(c)} />
+        ))}
+        rows={connections}
+        keyOf={keyOf}
+        attributes={(c) => ({ "data-connection": c.name })}
+      />
     </>
   );
 }
+
+const columns = (
+  unset: ReadonlySet<string>,
+  works: (connection: ConnectionInfo) => ReactNode,
+): Column<ConnectionInfo>[] => [
+  {
+    title: "Connection",
+    cell: (c) => (
+      <>
+        <strong>{c.name}</strong>
+        <AreaNote area={c.area} />
+      </>
+    ),
+  },
+  { title: "Type", cell: (c) => c.type },
+  {
+    title: "Leads to",
+    cell: (c) =>
+      Object.entries(c.settings).map(([key, value]) => (
+        <div key={key} className="pair">
+          <span className="soft">{key}</span> <span className="mono">{value}</span>
+          {value.startsWith("secret:") && unset.has(value.slice(7)) && <span className="warned"> ⚠ not set</span>}
+        </div>
+      )),
+  },
+  {
+    title: "Used by",
+    cell: (c) =>
+      c.usedBy.length === 0 ? (
+        <span className="soft">nobody</span>
+      ) : (
+        c.usedBy.map((use) => (
+          <div key={`${use.chain} ${use.step}`}>
+            <Link to="/chains/$name/design" params={{ name: use.chain }} search={{ step: use.step }}>
+              {use.chain}
+            </Link>{" "}
+            <span className="soft">{use.step}</span>
+          </div>
+        ))
+      ),
+  },
+  { title: "Works?", className: "works", cell: works },
+];
 
 function Found({ look, name, ask }: { look: Look | undefined; name: string; ask: () => void }) {
   return (

@@ -1,5 +1,6 @@
 import type { ProfileInfo } from "../../core/api/types";
 import { AreaNote } from "../page/AreaNote";
+import { EmptyState } from "../page/EmptyState";
 
 const keyOf = (profile: ProfileInfo) => `${profile.area ?? ""}/${profile.name}`;
 
@@ -7,10 +8,10 @@ const keyOf = (profile: ProfileInfo) => `${profile.area ?? ""}/${profile.name}`;
 export function ProfileTable({ profiles }: { profiles: ProfileInfo[] }) {
   if (profiles.length === 0) {
     return (
-      <div className="sheet empty">
+      <EmptyState>
         There are no profiles. A profile is a set of values for one environment: declare them in{" "}
         <code>profiles.yaml</code>, and read them as <code>profile.name</code>.
-      </div>
+      </EmptyState>
     );
   }
   const names = [...new Set(profiles.flatMap((p) => Object.keys(p.values)))];

@@ -16,6 +16,7 @@ export function FormDialog({
   size,
   returnFocus,
   extra,
+  className,
   children,
 }: {
   title: string;
@@ -29,6 +30,7 @@ export function FormDialog({
   returnFocus?: boolean;
   /** A button at the left, apart from the others. */
   extra?: ReactNode;
+  className?: string;
   children: ReactNode;
 }) {
   const [busy, setBusy] = useState(false);
@@ -44,6 +46,7 @@ export function FormDialog({
   return (
     <Modal opened onClose={close} title={title} size={size} returnFocus={returnFocus}>
       <form
+        className={className}
         onSubmit={(e) => {
           e.preventDefault();
           void go();

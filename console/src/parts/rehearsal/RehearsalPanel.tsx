@@ -1,11 +1,12 @@
 import { Button, NativeSelect, Textarea } from "@mantine/core";
 import type { ChainDetail, RehearsalResult } from "../../core/api/types";
 import { outputsOf } from "../../core/format";
-import { type Wish } from "../../core/rehearsals/rehearsal";
+import { type Assumption } from "../../core/rehearsals/rehearsal";
 import { ParameterFields, type Given } from "../run/ParameterFields";
 import { StateMark } from "../run/StateMark";
 import { Values } from "../step/Values";
 import { addressOf } from "../../core/stepPath";
+import { ErrorBox } from "../page/ErrorBox";
 
 interface Props {
   chain: Pick<ChainDetail, "params">;
@@ -14,10 +15,10 @@ interface Props {
   params: Given;
   setParams: (params: Given) => void;
   chosen: string | null;
-  wish: Wish;
-  setWish: (wish: Wish) => void;
+  assumption: Assumption;
+  setAssumption: (assumption: Assumption) => void;
   /** Addresses of the steps for which something was chosen. */
-  wished: string[];
+  assumed: string[];
   choose: (path: string) => void;
   reset: () => void;
 }
@@ -30,14 +31,14 @@ export function RehearsalPanel({
   params,
   setParams,
   chosen,
-  wish,
-  setWish,
-  wished,
+  assumption,
+  setAssumption,
+  assumed,
   choose,
   reset,
 }: Props) {
   const status = result?.run.steps.find((s) => s.path === chosen);
-  const wrong = outputsOf(wish.outputs);
+  const wrong = outputsOf(assumption.outputs);
   return (
     <section className="panel" aria-label="Rehearsal">
       <h2>Rehearsal</h2>
@@ -45,11 +46,7 @@ export function RehearsalPanel({
         Nothing of it is done. Every step succeeds with sample outputs, unless you choose otherwise: choose a step in
         the drawing.
       </p>
-      {refused !== null && (
-        <div className="errorbox" role="alert">
-          {refused}
-        </div>
-      )}
+      <ErrorBox error={refused} />
       {result && refused === null && (
         <p>
           It ends <StateMark state={result.run.state} />
@@ -64,8 +61,8 @@ export function RehearsalPanel({
           <NativeSelect
             size="xs"
             aria-label="Its outcome"
-            value={wish.outcome}
-            onChange={(e) => setWish({ ...wish, outcome: e.currentTarget.value as Wish["outcome"] })}
+            value={assumption.outcome}
+            onChange={(e) => setAssumption({ ...assumption, outcome: e.currentTarget.value as Assumption["outcome"] })}
             data={[
               { value: "succeeds", label: "succeeds" },
               { value: "fails", label: "fails" },
@@ -79,18 +76,18 @@ export function RehearsalPanel({
             description="One a line, name = value; a value may be JSON"
             autosize
             minRows={2}
-            value={wish.outputs}
+            value={assumption.outputs}
             error={wrong instanceof Error ? wrong.message : null}
             placeholder="rows_rejected = 1200"
-            onChange={(e) => setWish({ ...wish, outputs: e.currentTarget.value })}
+            onChange={(e) => setAssumption({ ...assumption, outputs: e.currentTarget.value })}
           />
           {status?.message != null && <p className="small">{status.message}</p>}
         </>
       )}
-      {wished.length > 0 && (
+      {assumed.length > 0 && (
         <p className="small">
           Chosen for{" "}
-          {wished.map((address, i) => (
+          {assumed.map((address, i) => (
             <span key={address}>
               {i > 0 && ", "}
               <button type="button" className="plain" onClick={() => choose(address)}>

@@ -3,7 +3,7 @@ import { useMemo, useState } from "react";
 import type { ChainDetail } from "../../core/api/types";
 import { typed } from "../../core/format";
 import { inView, type Chosen } from "../../core/graph/instances";
-import { gateSentence, noWish, wishOf, type Wishes } from "../../core/rehearsals/rehearsal";
+import { gateSentence, assumedSuccess, rehearsalOrder, type Assumptions } from "../../core/rehearsals/rehearsal";
 import type { CanvasView } from "../canvas/CanvasView";
 import { ChainCanvas } from "../canvas/ChainCanvas";
 import type { Given } from "../run/ParameterFields";
@@ -22,10 +22,10 @@ export function RehearsalView({ chain }: { chain: ChainDetail }) {
       ]),
     ),
   );
-  const [wishes, setWishes] = useState<Wishes>(new Map());
+  const [assumptions, setAssumptions] = useState<Assumptions>(new Map());
   const [chosen, setChosen] = useState<string | null>(null);
   const [picked, setPicked] = useState<Chosen>(new Map());
-  const order = useMemo(() => wishOf(params, wishes), [params, wishes]);
+  const order = useMemo(() => rehearsalOrder(params, assumptions), [params, assumptions]);
   const { data, error } = useQuery(rehearsalQuery(chain.name, chain.release, null, order));
 
   const choose = (path: string) => setChosen(path);
@@ -53,13 +53,15 @@ export function RehearsalView({ chain }: { chain: ChainDetail }) {
         params={params}
         setParams={setParams}
         chosen={chosen}
-        wish={(chosen !== null && wishes.get(addressOf(chosen))) || noWish}
-        setWish={(wish) => chosen !== null && setWishes((before) => new Map(before).set(addressOf(chosen), wish))}
-        wished={[...wishes]
-          .filter(([, wish]) => wish.outcome !== "succeeds" || wish.outputs.trim() !== "")
+        assumption={(chosen !== null && assumptions.get(addressOf(chosen))) || assumedSuccess}
+        setAssumption={(assumption) =>
+          chosen !== null && setAssumptions((before) => new Map(before).set(addressOf(chosen), assumption))
+        }
+        assumed={[...assumptions]
+          .filter(([, assumption]) => assumption.outcome !== "succeeds" || assumption.outputs.trim() !== "")
           .map(([address]) => address)}
         choose={choose}
-        reset={() => setWishes(new Map())}
+        reset={() => setAssumptions(new Map())}
       />
     </div>
   );

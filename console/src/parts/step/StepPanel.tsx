@@ -11,6 +11,7 @@ import { Values } from "./Values";
 import { Progress } from "./Progress";
 import { WhyView } from "./WhyView";
 import { stepQuery } from "../../queries/runs";
+import { ErrorBox } from "../page/ErrorBox";
 
 /** Everything about the chosen step of a run. */
 export function StepPanel({
@@ -42,10 +43,7 @@ export function StepPanel({
         <span className="mono">{path}</span>
       </div>
       {data.error && (
-        <div className="errorbox">
-          {data.error.message}
-          {data.error.detail && <pre>{data.error.detail}</pre>}
-        </div>
+        <ErrorBox error={data.error.message}>{data.error.detail && <pre>{data.error.detail}</pre>}</ErrorBox>
       )}
       <Threshold status={status ?? data.status} now={now} />
       {status?.state === "running" && leg === undefined && <Progress run={run.id} path={path} />}

@@ -20,20 +20,33 @@ import { SourceFields } from "./SourceFields";
 import { chainQuery, chainsQuery } from "../../queries/chains";
 import { triggerFilesQuery, useTriggerCommands } from "../../queries/triggers";
 import { ErrorBox } from "../page/ErrorBox";
+import { FormDialog } from "../page/FormDialog";
 
 /** Edits a trigger, or makes a new one. What the form does not know of the file stays as it is. */
 export function TriggerEditor({ name, close }: { name: string | null; close: () => void }) {
   const files = useQuery(triggerFilesQuery);
   const file = files.data?.find((f) => name !== null && readEntry(f.content, name) !== null) ?? files.data?.[0];
-  return (
-    <Modal opened onClose={close} size="xl" title={name === null ? "New trigger" : `Edit ${name}`}>
+  const title = name === null ? "New trigger" : `Edit ${name}`;
+  return file ? (
+    <Form title={title} name={name} file={file} close={close} />
+  ) : (
+    <Modal opened onClose={close} size="xl" title={title}>
       <ErrorBox error={files.error} />
-      {file && <Form name={name} file={file} close={close} />}
     </Modal>
   );
 }
 
-function Form({ name, file, close }: { name: string | null; file: TriggerFile; close: () => void }) {
+function Form({
+  title,
+  name,
+  file,
+  close,
+}: {
+  title: string;
+  name: string | null;
+  file: TriggerFile;
+  close: () => void;
+}) {
   const commands = useTriggerCommands();
   const navigate = useNavigate();
   const chains = useQuery(chainsQuery);
@@ -73,12 +86,28 @@ function Form({ name, file, close }: { name: string | null; file: TriggerFile; c
   };
   const errors = said?.problems.filter((p) => p.severity === "error") ?? [];
   return (
-    <form
+    <FormDialog
+      title={title}
+      submitLabel="Save"
+      submit={() => save(text, called.trim())}
+      close={close}
+      disabled={!complete || errors.length > 0}
+      size="xl"
       className="triggerform"
-      onSubmit={(e) => {
-        e.preventDefault();
-        void save(text, called.trim());
-      }}
+      extra={
+        name !== null && (
+          <Button
+            variant="default"
+            color="red"
+            onClick={() => {
+              if (window.confirm(`Delete the trigger ${name}? Its fires stay in the list.`))
+                void save(put(file.content, name, name, null), undefined);
+            }}
+          >
+            Delete
+          </Button>
+        )
+      }
     >
       <Group grow align="start">
         <TextInput
@@ -160,14 +189,14 @@ function Form({ name, file, close }: { name: string | null; file: TriggerFile; c
         )}
       </Group>
       {complete && errors.length > 0 && (
-        <div className="errorbox" role="alert">
+        <ErrorBox>
           {errors.map((p) => (
             <div key={`${String(p.line)}${p.message}`}>
               {p.message}
               {p.mend ? ` (${p.mend})` : ""}
             </div>
           ))}
-        </div>
+        </ErrorBox>
       )}
       <details>
         <summary className="small soft">
@@ -175,31 +204,7 @@ function Form({ name, file, close }: { name: string | null; file: TriggerFile; c
         </summary>
         <Textarea readOnly autosize maxRows={14} value={text} aria-label="The file" />
       </details>
-      <Group mt="lg" justify="space-between">
-        {name === null ? (
-          <span />
-        ) : (
-          <Button
-            variant="default"
-            color="red"
-            onClick={() => {
-              if (window.confirm(`Delete the trigger ${name}? Its fires stay in the list.`))
-                void save(put(file.content, name, name, null), undefined);
-            }}
-          >
-            Delete
-          </Button>
-        )}
-        <Group>
-          <Button variant="default" onClick={close}>
-            Cancel
-          </Button>
-          <Button type="submit" disabled={!complete || errors.length > 0}>
-            Save
-          </Button>
-        </Group>
-      </Group>
-    </form>
+    </FormDialog>
   );
 }
 

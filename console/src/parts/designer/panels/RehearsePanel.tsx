@@ -4,7 +4,7 @@ import { parametersOf } from "../../../core/designer/parameters";
 import type { DesignState } from "../../../core/designer/DesignStore";
 import { typed } from "../../../core/format";
 import { inView, type Chosen } from "../../../core/graph/instances";
-import { gateSentence, noWish, wishOf, type Wishes } from "../../../core/rehearsals/rehearsal";
+import { gateSentence, assumedSuccess, rehearsalOrder, type Assumptions } from "../../../core/rehearsals/rehearsal";
 import type { CanvasView } from "../../canvas/CanvasView";
 import type { Given } from "../../run/ParameterFields";
 import { RehearsalPanel } from "../../rehearsal/RehearsalPanel";
@@ -18,7 +18,7 @@ export function useRehearsal(state: DesignState, on: boolean) {
   const { store } = useDesigning();
   const params = useMemo(() => parametersOf(state.design), [state.design]);
   const [given, setGiven] = useState<Given>({});
-  const [wishes, setWishes] = useState<Wishes>(new Map());
+  const [assumptions, setAssumptions] = useState<Assumptions>(new Map());
   const [chosen, setChosen] = useState<string | null>(null);
   const [picked, setPicked] = useState<Chosen>(new Map());
   // What was typed stays as long as the parameter is of the same type.
@@ -37,14 +37,14 @@ export function useRehearsal(state: DesignState, on: boolean) {
     );
     types.current = new Map(params.map((p) => [p.name, p.type]));
   }, [params]);
-  const order = useMemo(() => wishOf(given, wishes), [given, wishes]);
+  const order = useMemo(() => rehearsalOrder(given, assumptions), [given, assumptions]);
   const text = state.design.file.text;
   const { data, error } = useQuery({
     ...rehearsalQuery(store.chain, null, on ? text : "", order),
     enabled: on,
   });
-  const setWish = (address: string, wish: Wishes extends ReadonlyMap<string, infer W> ? W : never) =>
-    setWishes((before) => new Map(before).set(address, wish));
+  const setAssumption = (address: string, assumption: Assumptions extends ReadonlyMap<string, infer W> ? W : never) =>
+    setAssumptions((before) => new Map(before).set(address, assumption));
   const choose = (path: string) => {
     setChosen(path);
     store.select({ steps: [addressOf(path)].filter((a) => store.state.design.steps.has(a)), gate: null });
@@ -59,9 +59,9 @@ export function useRehearsal(state: DesignState, on: boolean) {
           gateKey: JSON.stringify(order),
           gateWhy: (gate) => Promise.resolve(gateSentence(data, gate)),
           flip: (address) =>
-            setWish(address, {
-              ...(wishes.get(address) ?? noWish),
-              outcome: (wishes.get(address) ?? noWish).outcome === "succeeds" ? "fails" : "succeeds",
+            setAssumption(address, {
+              ...(assumptions.get(address) ?? assumedSuccess),
+              outcome: (assumptions.get(address) ?? assumedSuccess).outcome === "succeeds" ? "fails" : "succeeds",
             }),
         }
       : null;
@@ -73,11 +73,11 @@ export function useRehearsal(state: DesignState, on: boolean) {
       params={given}
       setParams={setGiven}
       chosen={chosen}
-      wish={(chosen !== null && wishes.get(addressOf(chosen))) || noWish}
-      setWish={(wish) => chosen !== null && setWish(addressOf(chosen), wish)}
-      wished={[...wishes].filter(([, w]) => w.outcome !== "succeeds" || w.outputs.trim() !== "").map(([a]) => a)}
+      assumption={(chosen !== null && assumptions.get(addressOf(chosen))) || assumedSuccess}
+      setAssumption={(assumption) => chosen !== null && setAssumption(addressOf(chosen), assumption)}
+      assumed={[...assumptions].filter(([, w]) => w.outcome !== "succeeds" || w.outputs.trim() !== "").map(([a]) => a)}
       choose={choose}
-      reset={() => setWishes(new Map())}
+      reset={() => setAssumptions(new Map())}
     />
   );
   const trace = <TraceList trace={data?.trace ?? []} chosen={chosen} choose={choose} />;

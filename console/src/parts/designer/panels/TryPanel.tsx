@@ -5,7 +5,7 @@ import { useMemo, useState } from "react";
 import { act } from "../../../app/act";
 import { useNow } from "../../../app/useNow";
 import { useRun } from "../../../queries/useRun";
-import { resumeRun, stopRun, tryDraft, type TryWish } from "../../../core/api/client";
+import { resumeRun, stopRun, tryDraft, type TryRequest } from "../../../core/api/client";
 import type { RunDetail } from "../../../core/api/types";
 import type { DesignState } from "../../../core/designer/DesignStore";
 import { keepValues, lastValues, parametersOf } from "../../../core/designer/parameters";
@@ -16,6 +16,7 @@ import { ParameterFields, type Given } from "../../run/ParameterFields";
 import { StateMark } from "../../run/StateMark";
 import { StepPanel } from "../../step/StepPanel";
 import { Values } from "../../step/Values";
+import { ErrorBox } from "../../page/ErrorBox";
 import { useDesigning } from "../useDesign";
 import { addressOf } from "../../../core/stepPath";
 import { recentRunsQuery } from "../../../queries/runs";
@@ -94,7 +95,7 @@ function TryForm({
     const last = lastValues(store.chain);
     return Object.fromEntries(params.map((p) => [p.name, last[p.name] ?? typed(p.default)]));
   });
-  const [part, setPart] = useState<TryWish["part"]>("whole");
+  const [part, setPart] = useState<TryRequest["part"]>("whole");
   const [chosenStep, setStep] = useState("");
   const [known, setKnown] = useState("");
   const [outputs, setOutputs] = useState("");
@@ -150,7 +151,7 @@ function TryForm({
           label="What"
           value={part}
           data={parts}
-          onChange={(e) => setPart(e.currentTarget.value as TryWish["part"])}
+          onChange={(e) => setPart(e.currentTarget.value as TryRequest["part"])}
         />
         {part !== "whole" && (
           <NativeSelect
@@ -228,7 +229,7 @@ function TryRun({ run }: { run: RunDetail }) {
         </Link>{" "}
         <StateMark state={run.state} />
       </h3>
-      {run.error != null && <div className="errorbox">{run.error}</div>}
+      <ErrorBox error={run.error} />
       <div style={{ display: "flex", gap: 6 }}>
         {run.state === "paused" && (
           <Button
