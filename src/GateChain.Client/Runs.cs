@@ -175,7 +175,8 @@ public sealed record RunPatch(
 /// <param name="Due">When a wait, a rest or a timeout ends.</param>
 /// <param name="Message">Its error or note, in a sentence.</param>
 /// <param name="Absorbed">Whether its failure does not count.</param>
-/// <param name="Progress">For an each or a repeat: how far it is, for example <c>2 of 3</c>.</param>
+/// <param name="Progress">For an each or a repeat: how far it is, for example <c>2 of 3</c>
+/// or <c>200 of 200, 1 failed</c>.</param>
 /// <param name="Hold">What its guard saw and waits for; null without one, or before its first look.</param>
 /// <param name="Lane">The lane it queues for or is in; null for none.</param>
 /// <param name="Child">The child run of a call.</param>

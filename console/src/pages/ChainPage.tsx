@@ -4,7 +4,7 @@ import { Link, useParams } from "@tanstack/react-router";
 import { lazy, Suspense, useState } from "react";
 import { clock } from "../core/format";
 import { ChainCanvas } from "../parts/canvas/ChainCanvas";
-import { PageWithout } from "../parts/page/Page";
+import { PageTitle, PageWithout } from "../parts/page/Page";
 import { RehearsalView } from "../parts/rehearsal/RehearsalView";
 import { StartDialog } from "../parts/run/StartDialog";
 import { KeptDialog } from "../parts/triggers/KeptDialog";
@@ -19,9 +19,10 @@ export function ChainPage() {
   const { data, error } = useQuery(chainQuery(name));
   const [starting, setStarting] = useState(false);
   const [rehearsing, setRehearsing] = useState(false);
-  if (error || !data) return <PageWithout error={error} />;
+  if (error || !data) return <PageWithout title={name} error={error} />;
   return (
     <div className="chainpage">
+      <PageTitle title={data.title ?? data.name} />
       <div className="runhead">
         <h1>{data.title ?? data.name}</h1>
         <span className="soft mono">{data.name}</span>

@@ -7,7 +7,7 @@ import { DesignStore } from "../core/designer/DesignStore";
 import { forgetUnsaved, unsavedText } from "../core/designer/shelf";
 import { onDraft } from "../core/live/streams";
 import { Workbench } from "../parts/designer/Workbench";
-import { PageWithout } from "../parts/page/Page";
+import { PageTitle, PageWithout } from "../parts/page/Page";
 import { workspaceContextQuery } from "../queries/design";
 import { kindsQuery } from "../queries/service";
 
@@ -50,9 +50,10 @@ export default function DesignerPage() {
       opened?.close();
     };
   }, [name]);
-  if (error !== null || !store || !kinds || !context) return <PageWithout error={error} />;
+  if (error !== null || !store || !kinds || !context) return <PageWithout title={`Design ${name}`} error={error} />;
   return (
     <ReactFlowProvider key={name}>
+      <PageTitle title={`Design ${name}`} />
       <Workbench store={store} kinds={kinds} context={context} />
     </ReactFlowProvider>
   );

@@ -1,12 +1,12 @@
 import { Link } from "@tanstack/react-router";
+import { Page } from "../parts/page/Page";
 
 export function NotFound() {
   return (
-    <div className="page">
-      <h1>There is no such page</h1>
+    <Page title="There is no such page">
       <p>
         Go to the <Link to="/chains">chains</Link>.
       </p>
-    </div>
+    </Page>
   );
 }

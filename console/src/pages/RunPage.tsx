@@ -10,7 +10,7 @@ import { inView, type Chosen } from "../core/graph/instances";
 import { ChainCanvas } from "../parts/canvas/ChainCanvas";
 import type { CanvasView } from "../parts/canvas/CanvasView";
 import { ContentName } from "../parts/run/ContentName";
-import { PageWithout } from "../parts/page/Page";
+import { PageTitle, PageWithout } from "../parts/page/Page";
 import { RunButtons } from "../parts/run/RunButtons";
 import { RunGrid } from "../parts/run/RunGrid";
 import { RunNotice } from "../parts/run/RunNotice";
@@ -18,6 +18,7 @@ import { StateMark } from "../parts/run/StateMark";
 import { StepPanel } from "../parts/step/StepPanel";
 import { Values } from "../parts/step/Values";
 import { inScope, iterationsOf } from "../core/stepPath";
+import { failedInside, toleratedFailures } from "../core/runs/iterations";
 
 /** One run: the chain as it runs, its steps in time, and the chosen step. */
 export function RunPage() {
@@ -59,10 +60,11 @@ export function RunPage() {
     [run, picked, step, id, leg],
   );
 
-  if (error !== null || !run || !view) return <PageWithout error={error} />;
+  if (error !== null || !run || !view) return <PageWithout title={`Run ${String(id)}`} error={error} />;
   const known = step !== undefined && run.steps.some((s) => s.path === step) ? step : null;
   return (
     <div className="run">
+      <PageTitle title={`Run ${String(id)}, ${run.state}, ${run.title ?? run.chain}`} />
       <div>
         <RunHead
           run={run}
@@ -100,6 +102,7 @@ function RunHead({
   const last = run.resumes.at(-1)?.leg ?? 1;
   const legs = Math.max(last, run.leg);
   const past = leg !== undefined;
+  const tolerated = toleratedFailures(run).length;
   return (
     <div className="runhead">
       <h1>Run {run.id}</h1>
@@ -108,6 +111,11 @@ function RunHead({
       </Link>
       <StateMark state={run.state} />
       {run.status.late && <span className="late">⧗ late</span>}
+      {tolerated > 0 && (
+        <span className="warned small">
+          △ {tolerated === 1 ? "1 failure" : `${String(tolerated)} failures`} tolerated
+        </span>
+      )}
       <span className="soft small">
         {run.fire && (
           <>
@@ -161,6 +169,28 @@ function RunHead({
   );
 }
 
+const mostTolerated = 20;
+
+/** Failures that did not count against the run, each a way to its steps. */
+function Tolerated({ run }: { run: RunDetail }) {
+  const all = toleratedFailures(run);
+  if (all.length === 0) return null;
+  return (
+    <>
+      <h2 className="fact">Tolerated failures</h2>
+      {all.slice(0, mostTolerated).map(({ path, what }) => (
+        <p key={path}>
+          <Link to="/runs/$id" params={{ id: String(run.id) }} search={{ step: failedInside(run, path) }} replace>
+            {path}
+          </Link>{" "}
+          <span className="soft small">{brief(what, 80)}</span>
+        </p>
+      ))}
+      {all.length > mostTolerated && <p className="soft small">and {all.length - mostTolerated} more</p>}
+    </>
+  );
+}
+
 function RunFacts({ run }: { run: RunDetail }) {
   return (
     <section className="panel" aria-label="The run">
@@ -180,6 +210,7 @@ function RunFacts({ run }: { run: RunDetail }) {
           ))}
         </>
       )}
+      <Tolerated run={run} />
       {run.fire && (
         <>
           <h2 className="fact">

@@ -65,11 +65,15 @@ sealed class Parser
         return parser._problem is null ? (tree, null) : (null, parser._problem);
     }
 
+    // What was read from there on, with the parentheses that its first and last part stand in.
+    Span Since(int begin) => new(begin, _lastEnd);
+
     Expr Expression()
     {
         if (++_depth > MaxDepth)
             Fail($"the expression is nested more than {MaxDepth} levels deep", _token.Span);
 
+        var begin = _token.Span.Start;
         var condition = Or();
         if (_token.Is("?"))
         {
@@ -77,7 +81,7 @@ sealed class Parser
             var then = Or();
             Expect(":", "“:” and what holds otherwise");
             var otherwise = Expression();
-            condition = new ConditionalExpr(condition.Span.To(otherwise.Span), condition, then, otherwise);
+            condition = new ConditionalExpr(Since(begin), condition, then, otherwise);
         }
         _depth--;
         return condition;
@@ -85,22 +89,24 @@ sealed class Parser
 
     Expr Or()
     {
+        var begin = _token.Span.Start;
         var left = And();
         while (Take("||"))
         {
             var right = And();
-            left = new LogicExpr(left.Span.To(right.Span), false, left, right);
+            left = new LogicExpr(Since(begin), false, left, right);
         }
         return left;
     }
 
     Expr And()
     {
+        var begin = _token.Span.Start;
         var left = Binary(0);
         while (Take("&&"))
         {
             var right = Binary(0);
-            left = new LogicExpr(left.Span.To(right.Span), true, left, right);
+            left = new LogicExpr(Since(begin), true, left, right);
         }
         return left;
     }
@@ -117,6 +123,7 @@ sealed class Parser
         if (level == Levels.Length)
             return Unary();
 
+        var begin = _token.Span.Start;
         var left = Binary(level + 1);
         while (
             _problem is null
@@ -128,7 +135,7 @@ sealed class Parser
             var sign = _token.Span;
             Advance();
             var right = Binary(level + 1);
-            left = Call(left.Span.To(right.Span), name, sign, left, right);
+            left = Call(Since(begin), name, sign, left, right);
         }
         return left;
     }
@@ -159,7 +166,7 @@ sealed class Parser
         else
         {
             var operand = Unary();
-            result = Call(start.To(operand.Span), minus ? "-_" : "!_", start, operand);
+            result = Call(Since(start.Start), minus ? "-_" : "!_", start, operand);
         }
         _depth--;
         return result;

@@ -102,12 +102,15 @@ public sealed record Why(
                 _ when step.Leftover is { } left =>
                     $"Its attempt was cut off, and {left}; it waits for that to be gone.",
                 _ when HoldDescription.WaitsUntil(step) is { } until => $"It {until}.",
-                _ => step.Attempt > 1 ? $"It is at work on attempt {step.Attempt}." : "It is at work.",
+                _ => step.Attempt > 1 ? $"It is running attempt {step.Attempt}." : "It is running.",
             },
             StepPhase.Resting =>
                 $"Attempt {step.Attempt} failed; the next one starts at {step.Due:yyyy-MM-dd HH:mm:ss} UTC.",
             _ => step.Outcome switch
             {
+                Outcome.Succeeded when step.Each is { Failed: > 0 } each =>
+                    $"It succeeded, though {each.Failed} of {each.Items.Count} iterations failed, as tolerate allows: "
+                        + $"{FailedIterations(each)}.",
                 Outcome.Succeeded => step.Attempt > 1 ? $"It succeeded on attempt {step.Attempt}." : "It succeeded.",
                 Outcome.Failed => $"It failed: {step.Error?.Message}"
                     + $"{(step.IsAbsorbed ? " (absorbed: it does not count against the run)" : "")}",
@@ -143,6 +146,15 @@ public sealed record Why(
             JoinMode.Some => "it waits until all gates are decided, and starts if at least one is open",
             _ => $"it starts when {join.Needed} gates are open",
         };
+
+    // The first of them by path, and how many more there are.
+    static string FailedIterations(EachState each)
+    {
+        const int most = 5;
+        var failed = each.Iterations.Where(i => i?.IterationOutcome == Outcome.Failed).Select(i => i!.Path).ToList();
+        var more = failed.Count > most ? $" and {failed.Count - most} more" : "";
+        return string.Join(", ", failed.Take(most)) + more;
+    }
 
     static string SkipReason(List<WhyGate> gates)
     {

@@ -271,7 +271,9 @@ static class RunViews
             step.Error?.Message ?? step.Leftover ?? step.Note ?? HoldDescription.WaitsUntil(step),
             step.IsAbsorbed,
             step.Warnings.Count > 0,
-            step.Each is { } each ? $"{each.Succeeded + each.Failed + each.Stopped} of {each.Items.Count}"
+            step.Each is { } each
+                    ? $"{each.Succeeded + each.Failed + each.Stopped} of {each.Items.Count}"
+                        + (each.Failed == 0 ? "" : $", {each.Failed} failed")
                 : step.Repeat is { } repeat
                     ? $"{repeat.Rounds.Count(x => x.IterationOutcome is not null)} of at most {step.Step.Repeat!.Limit}"
                 : null,

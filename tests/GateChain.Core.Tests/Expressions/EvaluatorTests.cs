@@ -119,7 +119,7 @@ public class EvaluatorTests
     [InlineData("1 / 0", "division by zero", 0, 5)]
     [InlineData("n + (5 % 0)", "modulus by zero", 5, 10)]
     [InlineData("9223372036854775807 + 1", "return error for overflow", 0, 23)]
-    [InlineData("-(-9223372036854775808)", "return error for overflow", 0, 22)]
+    [InlineData("-(-9223372036854775808)", "return error for overflow", 0, 23)]
     [InlineData("map.colour == 'red'", "no such key: colour", 0, 10)]
     [InlineData("list[3]", "index 3 is outside of a list of 3", 0, 7)]
     [InlineData("n + s", "no such overload: +(int, string)", 0, 5)]
@@ -176,5 +176,7 @@ public class EvaluatorTests
         Assert.Equal("12.5", byText["map.litres"]);
         Assert.Equal("\"milk\"", byText["s"]);
         Assert.Null(byText["size(list) > 3"]);
+        // Parentheses that a part begins or ends with belong to it.
+        Assert.Contains("n > 5 && (map.litres > 100.0 || s == 'milk')", byText.Keys);
     }
 }

@@ -149,7 +149,7 @@ public sealed class RootCauseTests
         Assert.Contains("It waits for its turn in the lane “narrow” since 2026-11-22 04:00:00 UTC.", Sentence());
         play.Put(new LaneInput(play.Now.AddSeconds(75), "a"));
         Assert.EndsWith(
-            "It is at work. Before it, it waited 1 min 15 s for its turn in the lane “narrow”.",
+            "It is running. Before it, it waited 1 min 15 s for its turn in the lane “narrow”.",
             Sentence(),
             StringComparison.Ordinal
         );

@@ -138,6 +138,8 @@ public sealed partial class ConsoleTests
         await Expect(_page.Locator("[data-value='office']")).ToContainTextAsync("dev@larkmoor.example");
         await CheckAccessAsync("the connections");
         await _page.GetByRole(AriaRole.Button, new() { Name = "Remove lab" }).ClickAsync();
+        await Expect(_page.GetByRole(AriaRole.Dialog)).ToContainTextAsync("lab uses it");
+        await ConfirmAsync("Remove");
         await Expect(_page.Locator("[data-secret='lab']")).ToContainTextAsync("not set");
         // The answer to a secret that is too short is an error of the network to the browser.
         _browser.CheckErrors(but: "422");

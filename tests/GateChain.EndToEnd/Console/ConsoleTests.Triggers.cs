@@ -68,7 +68,7 @@ public sealed partial class ConsoleTests
         await _page.GetByText("Week", new() { Exact = true }).ClickAsync();
         await Expect(_page.Locator(".week .day")).ToHaveCountAsync(7);
         await Expect(_page.Locator(".week .today")).ToContainTextAsync("nightly");
-        await _page.GetByRole(AriaRole.Button, new() { Name = "Let it start again" }).ClickAsync();
+        await _page.GetByRole(AriaRole.Button, new() { Name = "Release" }).ClickAsync();
         await Expect(_page.GetByText("Triggers that are on start their chains")).ToBeVisibleAsync();
         await _page.GotoAsync("/runs?trigger=nightly");
         await Expect(_page.Locator("tbody tr")).ToHaveCountAsync(1);

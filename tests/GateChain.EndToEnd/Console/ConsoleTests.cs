@@ -85,6 +85,7 @@ public sealed partial class ConsoleTests : IAsyncLifetime
         await _page.GetByRole(AriaRole.Button, new() { Name = "Resume", Exact = true }).ClickAsync();
         await Expect(_page.Locator(".runhead .state")).ToHaveAttributeAsync("data-state", "succeeded");
         await _page.GetByRole(AriaRole.Button, new() { Name = "Restart" }).ClickAsync();
+        await ConfirmAsync("Start");
         await Expect(_page.Locator(".runhead")).ToContainTextAsync("as run 1 was");
         await _page.GetByRole(AriaRole.Link, new() { Name = "Lanes" }).ClickAsync();
         await Expect(_page.Locator("table.dense")).ToContainTextAsync("laboratory");
@@ -251,6 +252,10 @@ public sealed partial class ConsoleTests : IAsyncLifetime
         _browser.CheckErrors();
     }
 
+    // What can't be taken back is asked about in a dialog.
+    Task ConfirmAsync(string label) =>
+        _page.GetByRole(AriaRole.Dialog).GetByRole(AriaRole.Button, new() { Name = label, Exact = true }).ClickAsync();
+
     [Fact]
     public async Task ARunIsStoppedByButton()
     {
@@ -263,6 +268,7 @@ public sealed partial class ConsoleTests : IAsyncLifetime
         await _page.GetByRole(AriaRole.Tab, new() { Name = "Log" }).ClickAsync();
         await Expect(_page.Locator(".log")).ToContainTextAsync("begun");
         await _page.GetByRole(AriaRole.Button, new() { Name = "Stop" }).ClickAsync();
+        await ConfirmAsync("Stop");
         await Expect(_page.Locator(".runhead .state")).ToHaveAttributeAsync("data-state", "stopped");
         _browser.CheckErrors();
     }

@@ -69,7 +69,7 @@ public class DataFolderTests
                 Dairy(service, "SELECT count(DISTINCT id) FROM pickups")
             )
         );
-        Assert.Contains("going on behind", (await client.LogAsync(staged.Id, "load")).Text);
+        Assert.Contains("continuing after", (await client.LogAsync(staged.Id, "load")).Text);
 
         // What people have to decide about.
         await client.AnswerAsync(Only("paused"), new("p", "retry"));

@@ -321,7 +321,7 @@ public sealed class SourceAndTargetTests(Servers.Databases databases) : IDisposa
             "straight-" + _table
         );
         Assert.Equal("1000 1000 0", Counts(again));
-        Assert.DoesNotContain(_bench.Log, l => l.StartsWith("note going on behind", StringComparison.Ordinal));
+        Assert.DoesNotContain(_bench.Log, l => l.StartsWith("note continuing after", StringComparison.Ordinal));
         Assert.Equal($"{before + 1_000}", await AskAsync($"SELECT count(*) AS c FROM {_table}"));
         // Once more after it was done: it is told that it is.
         Assert.Equal(

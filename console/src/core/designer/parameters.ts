@@ -1,6 +1,7 @@
 import type { ParameterInfo } from "../api/types";
 import type { Design } from "../document/design";
 import { child, plain } from "../document/tree";
+import { isDuration } from "./sentences";
 
 /** The parameters of a draft, as its file has them. */
 export function parametersOf(design: Design): ParameterInfo[] {
@@ -15,6 +16,30 @@ export function parametersOf(design: Design): ParameterInfo[] {
     required: p?.default === undefined,
     default: p?.default ?? null,
   }));
+}
+
+/** A value as one of another type where it can be one, or else the emptiest value of that type. */
+export function convert(value: unknown, type: string): unknown {
+  const text = typeof value === "object" ? "" : String(value as string | number | boolean);
+  switch (type) {
+    case "string":
+      return text;
+    case "int":
+      return /^-?\d+$/.test(text) ? Number(text) : 0;
+    case "double":
+    case "decimal":
+      return text !== "" && Number.isFinite(Number(text)) ? Number(text) : 0;
+    case "bool":
+      return text === "true";
+    case "duration":
+      return isDuration(text) ? text : "0s";
+    case "timestamp":
+      return /^\d{4}-\d\d-\d\d/.test(text) ? text : "2026-01-01T00:00:00Z";
+    case "map":
+      return typeof value === "object" && value !== null && !Array.isArray(value) ? value : {};
+    default:
+      return type.startsWith("list") ? (Array.isArray(value) ? value : []) : value;
+  }
 }
 
 const shelf = (chain: string) => `gatechain.params.${chain}`;

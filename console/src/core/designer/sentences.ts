@@ -5,10 +5,13 @@ export function seconds(text: string): number | null {
   return Number(match[1]) * ({ ms: 0.001, s: 1, m: 60, h: 3600, d: 86400 }[match[2] as "s"] ?? 1);
 }
 
+/** Whether a text is a duration as files write it, `90s` or `1h30m`. */
+export const isDuration = (text: string) => /^(?:\d+(?:\.\d+)?(?:ms|s|m|h|d))+$/.test(text.trim());
+
 /** A duration in its shortest form, `90s` as `1m30s`; a text that is none as it is. */
 export function shortest(text: string): string {
+  if (!isDuration(text)) return text;
   const parts = [...text.matchAll(/(\d+(?:\.\d+)?)(ms|s|m|h|d)/g)];
-  if (parts.length === 0 || parts.map((p) => p[0]).join("") !== text.trim()) return text;
   let left = Math.round(parts.reduce((sum, [part]) => sum + (seconds(part) ?? 0), 0) * 1000);
   let short = "";
   for (const [unit, ms] of [

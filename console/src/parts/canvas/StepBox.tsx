@@ -3,6 +3,10 @@ import type { StepNode } from "../../core/api/types";
 import { StateMark } from "../run/StateMark";
 import { useCanvasView } from "./CanvasView";
 import { useEditView } from "./EditView";
+import { iterationsToOffer } from "../../core/runs/iterations";
+
+/** How many iterations a container offers to look at. */
+const MOST = 40;
 
 export type StepBoxNode = Node<{ step: StepNode }, "step" | "container">;
 
@@ -144,6 +148,8 @@ export function ContainerBox({ data: { step } }: NodeProps<StepBoxNode>) {
   const edit = useEditView();
   const status = view?.step(step.address);
   const iterations = view?.iterations(step.address);
+  const offered = iterations ? iterationsToOffer(iterations.all, iterations.shown, MOST) : [];
+  const left = (iterations?.all.length ?? 0) + Number(status?.hidden ?? 0) - offered.length;
   return (
     <div
       className="container"
@@ -179,7 +185,7 @@ export function ContainerBox({ data: { step } }: NodeProps<StepBoxNode>) {
       </div>
       {iterations && (
         <div className="picks nodrag" role="group" aria-label={`Iterations of ${step.title}`}>
-          {iterations.all.slice(0, 40).map((iteration) => (
+          {offered.map((iteration) => (
             <button
               key={iteration.path}
               type="button"
@@ -193,6 +199,7 @@ export function ContainerBox({ data: { step } }: NodeProps<StepBoxNode>) {
               <StateMark state={iteration.state} short /> {iteration.item}
             </button>
           ))}
+          {left > 0 && <span className="soft">and {left.toLocaleString("en")} more</span>}
         </div>
       )}
     </div>

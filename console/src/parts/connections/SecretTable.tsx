@@ -5,6 +5,7 @@ import { useNow } from "../../app/useNow";
 import type { SecretInfo } from "../../core/api/types";
 import { clock } from "../../core/format";
 import { useServiceCommands } from "../../queries/service";
+import { ConfirmButton } from "../page/ConfirmButton";
 import { EmptyState } from "../page/EmptyState";
 import { FormDialog } from "../page/FormDialog";
 import { DataTable, type Column } from "../table/DataTable";
@@ -79,14 +80,23 @@ function SecretButtons({ secret, set }: { secret: SecretInfo; set: (name: string
         {word}
       </Button>{" "}
       {secret.isSet && (
-        <Button
+        <ConfirmButton
           size="compact-xs"
           variant="default"
+          label="Remove"
           aria-label={`Remove ${secret.name}`}
-          onClick={() => void act("The secret was not removed", () => removeSecret(secret.name))}
+          question={`Remove the secret ${secret.name}?`}
+          confirmLabel="Remove"
+          confirm={() => act("The secret was not removed", () => removeSecret(secret.name))}
         >
-          Remove
-        </Button>
+          {secret.usedBy.length > 0 && (
+            <p>
+              <b>{secret.usedBy.join(", ")}</b> {secret.usedBy.length === 1 ? "uses" : "use"} it: steps with{" "}
+              {secret.usedBy.length === 1 ? "that connection" : "those connections"} fail until it is set again.
+            </p>
+          )}
+          <p>Its value can’t be read back.</p>
+        </ConfirmButton>
       )}
     </>
   );

@@ -1,10 +1,12 @@
 import { ActionIcon, Button } from "@mantine/core";
+import { useQuery } from "@tanstack/react-query";
 import { Link, useSearch } from "@tanstack/react-router";
 import type { DesignState } from "../../core/designer/DesignStore";
 import { tidy } from "../../core/designer/operations";
 import type { Dialog } from "./dialogs/DesignDialogs";
 import { useDesigning } from "./useDesign";
 import type { Modes } from "./useModes";
+import { releasesQuery } from "../../queries/chains";
 
 const savedWords: Record<DesignState["saved"], string> = {
   saved: "✓ saved",
@@ -32,6 +34,7 @@ export function Toolbar({
   const { from } = useSearch({ from: "/chains/$name/design" });
   const callers = from === undefined || from === "" ? [] : from.split("~");
   const { design } = state;
+  const { data: releases } = useQuery(releasesQuery(store.chain));
   return (
     <div className="designhead">
       <nav aria-label="Where this is" className="crumbs">
@@ -50,9 +53,20 @@ export function Toolbar({
           </span>
         ))}
         <h1>
-          <Link to="/chains/$name" params={{ name: store.chain }} className="crumb" title="Look at its latest release">
-            {design.title}
-          </Link>
+          {releases === undefined || releases.length === 0 ? (
+            <span className="crumb" title="It has not been released yet">
+              {design.title}
+            </span>
+          ) : (
+            <Link
+              to="/chains/$name"
+              params={{ name: store.chain }}
+              className="crumb"
+              title="Look at its latest release"
+            >
+              {design.title}
+            </Link>
+          )}
         </h1>
       </nav>
       <span className="savedstate" role="status" data-saved={state.saved} title={state.trouble ?? undefined}>

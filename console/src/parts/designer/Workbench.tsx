@@ -7,7 +7,7 @@ import { addStep, place } from "../../core/designer/operations";
 import type { Box } from "../../core/graph/flow";
 import { scopeOf } from "../../core/stepPath";
 import type { EditView } from "../canvas/EditView";
-import { CanvasPane } from "./canvas/CanvasPane";
+import { CanvasPane, unreadable } from "./canvas/CanvasPane";
 import { focusCanvas } from "./canvas/focus";
 import { changesOf, neverOf, worstOf } from "./canvas/marks";
 import { useCanvasKeys } from "./canvas/useCanvasKeys";
@@ -112,8 +112,17 @@ function Layout({
       const at = problem.gate ? { scope: problem.gate.scope, index: problem.gate.index } : null;
       store.select({ steps: [], gate: at }, true);
     }
+    // What can't be read has no step: it is fixed in the source.
+    if (problem.code === unreadable) {
+      modes.chooseTab("source");
+      setLow(false);
+    }
     leadTo(problem.start);
   };
+  // Whoever comes to a new chain can press A at once.
+  useEffect(() => {
+    if (document.activeElement === document.body || document.activeElement === null) focusCanvas();
+  }, []);
   useEffect(() => {
     if (wanted !== undefined && store.state.design.steps.has(wanted)) show(wanted);
   }, [wanted, show, store]);
@@ -154,7 +163,15 @@ function Layout({
       <div className="designbody">
         <Palette kinds={kinds.steps} add={(kind) => add(kind)} />
         <div className="designmid">
-          <CanvasPane state={state} view={modes.view} edit={edit} drawn={drawn} ask={askBehind} onKeyDown={onKeyDown} />
+          <CanvasPane
+            state={state}
+            view={modes.view}
+            edit={edit}
+            drawn={drawn}
+            goTo={goTo}
+            ask={askBehind}
+            onKeyDown={onKeyDown}
+          />
           <LowerTabs
             state={state}
             modes={modes}

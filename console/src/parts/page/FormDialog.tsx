@@ -49,6 +49,8 @@ export function FormDialog({
         className={className}
         onSubmit={(e) => {
           e.preventDefault();
+          // A dialog may stand in another one: its form is not that of the outer.
+          e.stopPropagation();
           void go();
         }}
       >

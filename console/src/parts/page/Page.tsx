@@ -19,6 +19,7 @@ export function Page({
 }) {
   return (
     <div className={className === undefined ? "page" : `page ${className}`}>
+      <PageTitle title={title} />
       <div className="headline">
         <h1>{title}</h1>
         {facts}
@@ -30,10 +31,15 @@ export function Page({
   );
 }
 
+/** What the browser calls the page. */
+export const PageTitle = ({ title }: { title: string }) => <title>{`${title} · Gate Chain`}</title>;
+
 /** A page that can't be shown yet, or not at all. */
-export function PageWithout({ error }: { error: Error | string | null }) {
+export function PageWithout({ title, error }: { title: string; error: Error | string | null }) {
   return (
     <div className="page" aria-busy={error === null}>
+      <PageTitle title={title} />
+      {error !== null && <h1>{title}</h1>}
       <ErrorBox error={error} />
     </div>
   );

@@ -4,6 +4,7 @@ import { useState } from "react";
 import { act } from "../../app/act";
 import { pauseRun, restartRun, stopRun } from "../../core/api/client";
 import type { RunDetail } from "../../core/api/types";
+import { ConfirmButton } from "../page/ConfirmButton";
 import { ResumeDialog } from "./ResumeDialog";
 
 /** What a person can do with a run in the state it is in. */
@@ -29,18 +30,32 @@ export function RunButtons({ run, chosen }: { run: RunDetail; chosen: string | n
         </Button>
       )}
       {(going || run.status.resumeAt != null) && (
-        <Button
+        <ConfirmButton
           size="xs"
           variant="default"
-          onClick={() => void act("The run was not stopped", () => stopRun(run.id, null))}
+          label={going ? "Stop" : "Cancel automatic resume"}
+          question={going ? `Stop run ${String(run.id)}?` : `Cancel the automatic resume of run ${String(run.id)}?`}
+          confirmLabel={going ? "Stop" : "Cancel resume"}
+          confirm={() => act("The run was not stopped", () => stopRun(run.id, null))}
         >
-          {going ? "Stop" : "Cancel automatic resume"}
-        </Button>
+          {going
+            ? "Steps that run are ended, and no new step starts. The run can be resumed from there."
+            : "The run stays failed. It can be resumed by hand."}
+        </ConfirmButton>
       )}
       {!going && (
-        <Button size="xs" variant="default" title="A new run with the same parameters" onClick={() => void restart()}>
-          Restart
-        </Button>
+        <ConfirmButton
+          size="xs"
+          variant="default"
+          title="A new run with the same parameters"
+          label="Restart"
+          question={`Start ${run.title ?? run.chain} once more?`}
+          confirmLabel="Start"
+          confirm={restart}
+        >
+          A new run starts from the beginning, with the parameters of run {run.id} and the release that it followed.
+          Everything is done a second time; to continue a failed run instead, resume it.
+        </ConfirmButton>
       )}
       {resumable && (
         <Button size="xs" onClick={() => setResuming(true)}>

@@ -48,7 +48,7 @@ export function RunNotice({
       )}
       {status.resumeAt != null && (
         <div className="notice" role="status">
-          ◔ It resumes by itself at {clock(status.resumeAt, now)}.
+          ◔ It resumes automatically at {clock(status.resumeAt, now)}.
         </div>
       )}
       {run.state === "queued" && (

@@ -2,6 +2,7 @@ import { Button } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { act } from "../../app/act";
 import { clock } from "../../core/format";
+import { ConfirmButton } from "../page/ConfirmButton";
 import { holdsQuery, useTriggerCommands } from "../../queries/triggers";
 
 /** Says where nothing starts by itself, and lets it start again; or holds everything. */
@@ -14,9 +15,17 @@ export function HoldNotice() {
     return (
       <p className="soft small">
         Triggers that are on start their chains.{" "}
-        <button className="plain" onClick={() => void change(true)}>
-          Hold everything
-        </button>
+        <ConfirmButton
+          size="compact-xs"
+          variant="subtle"
+          label="Hold all triggers…"
+          question="Hold all triggers?"
+          confirmLabel="Hold"
+          confirm={() => change(true)}
+        >
+          No trigger starts a chain until somebody releases them. Runs that have started continue, and people can start
+          runs.
+        </ConfirmButton>
       </p>
     );
   return (
@@ -28,7 +37,7 @@ export function HoldNotice() {
           {hold.why === null ? "" : `: ${hold.why}`}{" "}
           {hold.folder === "" && (
             <Button size="compact-xs" onClick={() => void change(false)}>
-              Let it start again
+              Release
             </Button>
           )}
         </div>

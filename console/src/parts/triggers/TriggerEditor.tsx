@@ -1,4 +1,4 @@
-import { Button, Group, Modal, NativeSelect, Textarea, TextInput } from "@mantine/core";
+import { Group, Modal, NativeSelect, Textarea, TextInput } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { useNavigate } from "@tanstack/react-router";
 import { useEffect, useState } from "react";
@@ -19,6 +19,7 @@ import { inZone, placeOf } from "../../core/triggers/words";
 import { SourceFields } from "./SourceFields";
 import { chainQuery, chainsQuery } from "../../queries/chains";
 import { triggerFilesQuery, useTriggerCommands } from "../../queries/triggers";
+import { ConfirmButton } from "../page/ConfirmButton";
 import { ErrorBox } from "../page/ErrorBox";
 import { FormDialog } from "../page/FormDialog";
 
@@ -96,16 +97,15 @@ function Form({
       className="triggerform"
       extra={
         name !== null && (
-          <Button
+          <ConfirmButton
             variant="default"
-            color="red"
-            onClick={() => {
-              if (window.confirm(`Delete the trigger ${name}? Its fires stay in the list.`))
-                void save(put(file.content, name, name, null), undefined);
-            }}
+            label="Delete…"
+            question={`Delete the trigger ${name}?`}
+            confirmLabel="Delete"
+            confirm={() => save(put(file.content, name, name, null), undefined)}
           >
-            Delete
-          </Button>
+            It starts no run any more. Its fires stay in the list.
+          </ConfirmButton>
         )
       }
     >

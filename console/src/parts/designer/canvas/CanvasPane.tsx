@@ -1,4 +1,5 @@
 import type { KeyboardEvent } from "react";
+import type { ProblemInfo } from "../../../core/api/types";
 import type { DesignState } from "../../../core/designer/DesignStore";
 import type { Box } from "../../../core/graph/flow";
 import type { CanvasView } from "../../canvas/CanvasView";
@@ -7,12 +8,16 @@ import { useDesigning } from "../useDesign";
 import { DesignCanvas } from "./DesignCanvas";
 import { sayChosen } from "./marks";
 
+/** The problem of a text that is no YAML. */
+export const unreadable = "GC1001";
+
 /** The canvas with its keys, and what it says while it is empty or a step is being picked. */
 export function CanvasPane({
   state,
   view,
   edit,
   drawn,
+  goTo,
   ask,
   onKeyDown,
 }: {
@@ -20,10 +25,12 @@ export function CanvasPane({
   view: CanvasView | null;
   edit: EditView;
   drawn: (boxes: Box[]) => void;
+  goTo: (problem: ProblemInfo) => void;
   ask: (after: string | null, scope: string) => void;
   onKeyDown: (event: KeyboardEvent) => void;
 }) {
   const { store } = useDesigning();
+  const broken = state.problems.find((p) => p.code === unreadable);
   return (
     <div
       className="designcanvas canvas"
@@ -33,6 +40,14 @@ export function CanvasPane({
       onKeyDown={onKeyDown}
     >
       <DesignCanvas state={state} view={view} edit={edit} drawn={drawn} ask={ask} />
+      {broken && (
+        <div className="pickhint wrong" role="alert">
+          The source can’t be read, so the drawing shows what it was before.{" "}
+          <button type="button" className="linkbutton" onClick={() => goTo(broken)}>
+            Go to line {broken.line}
+          </button>
+        </div>
+      )}
       {state.picking && (
         <div className="pickhint" role="status">
           Click the step whose output you want{" "}

@@ -224,9 +224,18 @@ export function DesignCanvas({ state, view, edit, drawn, ask }: Props) {
     (document.querySelector(".designcanvas") as HTMLElement | null)?.focus();
   };
 
-  const onConnectEnd: OnConnectEnd = (_, connection) => {
+  const draw = (from: string, to: string) => {
+    const why = whyNoGate(design, from, to);
+    if (why === null) store.apply(connect(design, from, to));
+    else notifications.show({ title: "No gate was drawn", message: why, autoClose: 8_000 });
+  };
+  // Dropped on a step it is a gate to that step, wherever it hit it; on the empty canvas it asks for a new step.
+  const onConnectEnd: OnConnectEnd = (event, connection) => {
     if (connection.toNode || !connection.fromNode || connection.isValid) return;
-    ask(connection.fromNode.id, scopeOf(connection.fromNode.id));
+    const from = connection.fromNode.id;
+    const box = "clientX" in event ? boxAt(event) : undefined;
+    if (box && box.id !== from && !from.startsWith(`${box.id}/`)) draw(from, box.id);
+    else ask(from, scopeOf(from));
   };
 
   /** The innermost box at a point of the page. */
@@ -300,11 +309,7 @@ export function DesignCanvas({ state, view, edit, drawn, ask }: Props) {
             const box = far ? boxAt(e) : undefined;
             if (box) sight.one(boxes, box.id);
           }}
-          onConnect={(c) => {
-            const why = whyNoGate(design, c.source, c.target);
-            if (why === null) store.apply(connect(design, c.source, c.target));
-            else notifications.show({ title: "No gate was drawn", message: why, autoClose: 8_000 });
-          }}
+          onConnect={(c) => draw(c.source, c.target)}
           onConnectEnd={onConnectEnd}
           onDragOver={onDragOver}
           onDragLeave={() => setOver(null)}

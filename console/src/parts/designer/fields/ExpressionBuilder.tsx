@@ -48,7 +48,9 @@ export function ExpressionBuilder({ text, spot, write }: { text: string; spot: S
     <div className="builder" role="group" aria-label="Simple comparisons">
       {simple.parts.map((p, i) => (
         <div className="builderrow" key={`${String(at.outside)} ${String(i)}`}>
-          {i > 0 && (
+          {/* All comparisons are joined by the same word, so it is chosen in one place. */}
+          {i > 1 && <span className="soft small joined">{simple.join === "&&" ? "and" : "or"}</span>}
+          {i === 1 && (
             <NativeSelect
               size="xs"
               aria-label="Joined by"

@@ -1,4 +1,4 @@
-import { ActionIcon, Button, Checkbox, Collapse, NativeSelect, TextInput } from "@mantine/core";
+import { ActionIcon, Button, Checkbox, NativeSelect, TextInput } from "@mantine/core";
 import { useState, type ReactNode } from "react";
 import { parse } from "yaml";
 import type { Spot } from "../../../core/api/client";
@@ -227,7 +227,11 @@ export function MapField({ schema, path, spot, label, required }: FieldProps & {
   );
 }
 
-/** The fields of a record: what is required or set, and the rest behind a button. */
+/**
+ * The fields of a record: what is required or was set when the form was opened, then a button, then the rest. A field
+ * keeps its place while the form is open, whether it gets or loses its value: one that moves would lose the focus, and
+ * with it what is typed next.
+ */
 export function SchemaForm({
   schema,
   path,
@@ -240,13 +244,24 @@ export function SchemaForm({
   without?: string[];
 }) {
   const [value] = useValue(path);
-  const [all, setAll] = useState(false);
   const set = (value as Record<string, unknown> | undefined) ?? {};
   const names = Object.keys(schema.properties ?? {}).filter((n) => !without.includes(n));
   const required = schema.required ?? [];
-  const first = names.filter((n) => required.includes(n) || n in set);
-  const shown = first.length === 0 || names.length - first.length <= 1 ? names : first;
-  const more = names.filter((n) => !shown.includes(n));
+  const [first] = useState(() => {
+    const wanted = names.filter((n) => required.includes(n) || n in set);
+    return new Set(wanted.length === 0 || names.length - wanted.length <= 1 ? names : wanted);
+  });
+  const [all, setAll] = useState(false);
+  // Of the rest those are shown that have a value, or had one since the form was opened or folded.
+  const [touched, setTouched] = useState<ReadonlySet<string>>(new Set());
+  const rest = names.filter((n) => !first.has(n));
+  const news = rest.filter((n) => n in set && !touched.has(n));
+  if (news.length > 0) setTouched(new Set([...touched, ...news]));
+  const hidden = rest.filter((n) => !touched.has(n));
+  const fold = () => {
+    if (all) setTouched(new Set(rest.filter((n) => n in set)));
+    setAll(!all);
+  };
   const field = (name: string): ReactNode => (
     <SchemaField
       key={`${path.join("/")}/${name}`}
@@ -259,15 +274,13 @@ export function SchemaForm({
   );
   return (
     <>
-      {shown.map(field)}
-      {more.length > 0 && (
-        <>
-          <button type="button" className="linkbutton more" aria-expanded={all} onClick={() => setAll(!all)}>
-            {all ? "Less" : `More: ${more.map(spoken).join(", ").toLowerCase()}`}
-          </button>
-          <Collapse expanded={all}>{all && more.map(field)}</Collapse>
-        </>
+      {names.filter((n) => first.has(n)).map(field)}
+      {rest.length > 0 && (hidden.length > 0 || all) && (
+        <button type="button" className="linkbutton more" aria-expanded={all} onClick={fold}>
+          {all ? "Less" : `More: ${hidden.map(spoken).join(", ").toLowerCase()}`}
+        </button>
       )}
+      <div>{rest.filter((n) => all || touched.has(n)).map(field)}</div>
     </>
   );
 }

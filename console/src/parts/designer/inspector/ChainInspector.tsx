@@ -1,6 +1,7 @@
 import { ActionIcon, Button, NativeSelect, TextInput } from "@mantine/core";
 import { useState } from "react";
 import type { Spot } from "../../../core/api/client";
+import { convert } from "../../../core/designer/parameters";
 import { setKey } from "../../../core/designer/operations";
 import { spoken, type Schema } from "../../../core/designer/schema";
 import type { Path } from "../../../core/document/tree";
@@ -115,7 +116,14 @@ function Declarations({
               aria-label={`Type of ${n}`}
               value={d?.type ?? "any"}
               data={[...new Set([...types, d?.type ?? "any"])]}
-              onChange={(e) => store.apply(setKey(store.state.design, [...path, n, "type"], e.currentTarget.value))}
+              onChange={(e) => {
+                // A value of the old type would be an error at once: it makes room for one of the new type.
+                const before = (d as Record<string, unknown> | null)?.[absent];
+                const type = e.currentTarget.value;
+                store.apply(setKey(store.state.design, [...path, n, "type"], type));
+                if (before !== undefined)
+                  store.apply(setKey(store.state.design, [...path, n, absent], convert(before, type)), true);
+              }}
             />
             <SchemaField
               name={absent}

@@ -98,7 +98,14 @@ export function OpenChild({ step }: { step: DesignStep }) {
               mr={4}
               title={`${p.type}${p.required ? "" : ", may be left out"}`}
               onClick={() =>
-                store.apply(setKey(store.state.design, [...step.path, "inputs", p.name], `params.${p.name}`))
+                store.apply(
+                  setKey(
+                    store.state.design,
+                    [...step.path, "inputs", p.name],
+                    // A parameter of the same name is most likely what is meant; otherwise the field waits for a value.
+                    store.state.design.params.some((own) => own.name === p.name) ? `params.${p.name}` : null,
+                  ),
+                )
               }
             >
               + {p.name}

@@ -12,6 +12,7 @@ import { scopeOf } from "../../../core/stepPath";
 import { Branches, OpenChild, Inside } from "./StepContent";
 import { Starts, Then } from "./StepGates";
 import { Guard, Expect, Failure, Recovery, Assign } from "./StepRules";
+import { Prose } from "../../page/Prose";
 
 /** Places of expressions by the key that holds them. */
 const places: Record<string, string> = {
@@ -62,7 +63,11 @@ export function StepInspector({ step }: { step: DesignStep }) {
           Rename…
         </Button>
       </div>
-      {kind && <p className="soft small doc">{kind.doc}</p>}
+      {kind && (
+        <p className="soft small doc">
+          <Prose text={kind.doc} />
+        </p>
+      )}
       {!kind && (
         <NativeSelect
           size="xs"

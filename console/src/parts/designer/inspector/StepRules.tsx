@@ -232,9 +232,7 @@ export function Assign({ step, schema, spot }: { step: DesignStep; schema: Schem
           data={["", ...vars]}
           onChange={(e) => {
             if (e.currentTarget.value !== "")
-              store.apply(
-                setKey(store.state.design, [...path, `vars.${e.currentTarget.value}`], `vars.${e.currentTarget.value}`),
-              );
+              store.apply(setKey(store.state.design, [...path, `vars.${e.currentTarget.value}`], null));
           }}
         />
       )}

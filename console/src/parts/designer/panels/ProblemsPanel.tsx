@@ -3,6 +3,7 @@ import type { ProblemInfo } from "../../../core/api/types";
 import type { DesignState } from "../../../core/designer/DesignStore";
 import { applyChanges } from "../../../core/document/edit";
 import { useDesigning } from "../useDesign";
+import { Prose } from "../../page/Prose";
 
 const signs: Record<string, string> = { error: "⨯", warning: "△", hint: "◌" };
 
@@ -27,8 +28,13 @@ export function ProblemsPanel({ state, goTo }: { state: DesignState; goTo: (prob
               </span>
               <span className="mono where">{where}</span>
               <span className="what">
-                {p.message}
-                {p.mend != null && <span className="soft"> — {p.mend}</span>}
+                <Prose text={p.message} />
+                {p.mend != null && (
+                  <span className="soft">
+                    {" "}
+                    — <Prose text={p.mend} />
+                  </span>
+                )}
               </span>
               <span className="soft mono">{p.code}</span>
               <span className="soft mono">line {p.line}</span>
