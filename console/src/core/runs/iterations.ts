@@ -14,7 +14,7 @@ export function iterationsToOffer(all: readonly IterationStatus[], shown: number
     .sort((a, b) => a.index - b.index);
 }
 
-/** Failures that did not count against the run: iterations that their loop tolerated, steps whose failure is absorbed. */
+/** Failures that did not count against the run: iterations that a loop tolerated, steps whose failure is absorbed. */
 export function toleratedFailures(run: RunDetail): { path: string; what: string }[] {
   const succeeded = new Set(run.steps.filter((s) => s.state === "succeeded").map((s) => s.path));
   return [
