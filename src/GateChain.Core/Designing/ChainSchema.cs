@@ -124,6 +124,8 @@ public static class ChainSchema
                 property["default"] = JsonNode.Parse(ValueJson.ToText(absent));
             if (member.Shape.Refers != SettingReference.None)
                 property["x-pick"] = member.Shape.Refers.Word();
+            if (member.Shape.ConnectionTypes.Count > 0)
+                property["x-pick-types"] = new JsonArray([.. member.Shape.ConnectionTypes.Select(t => (JsonNode)t)]);
             properties[member.Name] = property;
         }
         var schema = new JsonObject

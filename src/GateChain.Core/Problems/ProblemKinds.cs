@@ -156,6 +156,11 @@ public static class ProblemKinds
         "Unknown connection",
         "Declare it in connections.yaml."
     );
+    public static readonly ProblemKind WrongConnection = Error(
+        "GC1410",
+        "A connection of another type",
+        "Name a connection of a type that the setting takes."
+    );
     public static readonly ProblemKind MissingAttachment = Error(
         "GC1402",
         "An attachment is missing",

@@ -9,12 +9,12 @@ namespace GateChain.Core.Triggers;
 /// <summary>What stands around a trigger.</summary>
 /// <param name="Chains">What the chains take and give, by name.</param>
 /// <param name="Profiles">The profiles of the folder that a chain lies in, each a map, by the profile's name.</param>
-/// <param name="Connections">The names of the connections that the trigger's folder sees.</param>
+/// <param name="Connections">The types of the connections that the trigger's folder sees, by name.</param>
 /// <param name="IsSecretSet">Whether a secret of a name is set; null where secrets are not known.</param>
 public sealed record TriggerContext(
     IReadOnlyDictionary<string, ChainInterface> Chains,
     Func<string, IReadOnlyDictionary<string, Value>> Profiles,
-    IReadOnlyCollection<string> Connections,
+    IReadOnlyDictionary<string, string> Connections,
     Func<string, bool>? IsSecretSet = null
 );
 
@@ -62,7 +62,7 @@ public static class TriggerCheck
         switch (trigger.Source)
         {
             case ArrivalSource { Connection: { } name }:
-                ConnectionRule.Check([(name, trigger.Span)], beside.Connections, problems);
+                ConnectionRule.Check([new(name, trigger.Span, ["sftp"])], beside.Connections, problems);
                 break;
             case HookSource hook:
                 foreach (var name in hook.Token.Concat(hook.Sign).Where(n => beside.IsSecretSet?.Invoke(n) == false))

@@ -150,7 +150,7 @@ sealed class WorkspaceFiles
         {
             foreach (var trigger in triggers)
             {
-                var connections = In(trigger.Area).Connections.Types.Keys.ToList();
+                var connections = In(trigger.Area).Connections.Types;
                 TriggerCheck.Check(
                     trigger,
                     new(interfaces, chain => profiles(chain).All, connections, isSecretSet),

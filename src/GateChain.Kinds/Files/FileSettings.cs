@@ -1,4 +1,3 @@
-using GateChain.Core.Chains.Kinds;
 using GateChain.Kinds.Settings;
 
 namespace GateChain.Kinds.Files;
@@ -20,7 +19,7 @@ public sealed record FileSettings
 
     [Setting(
         "A connection of type folder; relative paths start from it. The service's work folder when absent.",
-        Refers = SettingReference.Connection
+        Connection = "folder"
     )]
     public string? Connection { get; init; }
 

@@ -13,7 +13,7 @@ public sealed record HttpProbeSettings
 {
     [Setting(
         "The connection that says the address and who asks; without one, `path` is a full address.",
-        Refers = SettingReference.Connection
+        Connection = "http"
     )]
     public string? Connection { get; init; }
 

@@ -1,4 +1,3 @@
-using GateChain.Core.Chains.Kinds;
 using GateChain.Core.Values;
 using GateChain.Kinds.Data;
 using GateChain.Kinds.Settings;
@@ -10,7 +9,7 @@ public sealed record HttpSettings
 {
     [Setting(
         "The connection that says the address and who asks; without one, `path` is a full address.",
-        Refers = SettingReference.Connection
+        Connection = "http"
     )]
     public string? Connection { get; init; }
 

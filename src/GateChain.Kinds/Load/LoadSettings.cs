@@ -1,4 +1,3 @@
-using GateChain.Core.Chains.Kinds;
 using GateChain.Core.Values;
 using GateChain.Kinds.Data;
 using GateChain.Kinds.Databases;
@@ -58,6 +57,7 @@ public enum LoadRestart
 }
 
 /// <summary>Where rows come from: one of these.</summary>
+[OneOf("csv", "jsonl", "parquet", "xlsx", "connection")]
 public sealed record LoadFrom
 {
     [Setting("Path of a CSV file in UTF-8 with a header line.")]
@@ -78,7 +78,7 @@ public sealed record LoadFrom
     [Setting("The character between the fields of a CSV file; detected when absent.")]
     public string? Delimiter { get; init; }
 
-    [Setting("The connection to read from, with `table` or `query`.", Refers = SettingReference.Connection)]
+    [Setting("The connection to read from, with `table` or `query`.", Connection = DatabaseTypes.All)]
     public string? Connection { get; init; }
 
     [Setting("The table to read.")]
@@ -92,6 +92,7 @@ public sealed record LoadFrom
 }
 
 /// <summary>Where rows go: one of these.</summary>
+[OneOf("csv", "jsonl", "parquet", "connection")]
 public sealed record LoadInto
 {
     [Setting("Path of the CSV file to write; it is there as a whole or not at all.")]
@@ -103,7 +104,7 @@ public sealed record LoadInto
     [Setting("Path of the Parquet file to write.")]
     public string? Parquet { get; init; }
 
-    [Setting("The connection to write to, with `table`.", Refers = SettingReference.Connection)]
+    [Setting("The connection to write to, with `table`.", Connection = DatabaseTypes.All)]
     public string? Connection { get; init; }
 
     [Setting("The table to fill.")]

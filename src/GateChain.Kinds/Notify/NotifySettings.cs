@@ -1,4 +1,3 @@
-using GateChain.Core.Chains.Kinds;
 using GateChain.Core.Values;
 using GateChain.Kinds.Settings;
 
@@ -10,7 +9,7 @@ public sealed record NotifySettings
     [Setting(
         "An smtp connection for a mail, an http connection for a message to a chat or an event.",
         Required = true,
-        Refers = SettingReference.Connection
+        Connection = "smtp http"
     )]
     public string Connection { get; init; } = "";
 

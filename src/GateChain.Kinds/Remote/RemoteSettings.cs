@@ -1,4 +1,3 @@
-using GateChain.Core.Chains.Kinds;
 using GateChain.Core.Values;
 using GateChain.Kinds.Settings;
 
@@ -7,11 +6,7 @@ namespace GateChain.Kinds.Remote;
 /// <summary>Settings of <c>kind: remote</c>.</summary>
 public sealed record RemoteSettings
 {
-    [Setting(
-        "The http connection of the service that does the work.",
-        Required = true,
-        Refers = SettingReference.Connection
-    )]
+    [Setting("The http connection of the service that does the work.", Required = true, Connection = "http")]
     public string Connection { get; init; } = "";
 
     [Setting(

@@ -28,6 +28,12 @@ public sealed class SettingAttribute(string doc) : Attribute
     public SettingReference Refers { get; init; }
 
     /// <summary>
+    /// For the name of a connection: the types it may be of, with a blank between; empty for any. Sets
+    /// <see cref="Refers"/>.
+    /// </summary>
+    public string Connection { get; init; } = "";
+
+    /// <summary>
     /// Whether nobody should read it. For a map: the entries whose names say that they are credentials.
     /// </summary>
     public bool Secret { get; init; }
@@ -42,6 +48,15 @@ public sealed class SettingAttribute(string doc) : Attribute
     /// Whether its value stands in the file as an expression that the kind computes itself, row by row.
     /// </summary>
     public bool RowExpression { get; init; }
+}
+
+/// <summary>For a settings record: exactly one of these settings has to be there.</summary>
+/// <param name="names">Their names in the file, two or more.</param>
+[AttributeUsage(AttributeTargets.Class)]
+public sealed class OneOfAttribute(params string[] names) : Attribute
+{
+    /// <summary>Their names in the file.</summary>
+    public IReadOnlyList<string> Names { get; } = names;
 }
 
 /// <summary>Text in place, or the name of an attachment that holds it.</summary>

@@ -34,7 +34,10 @@ public static class SettingsShape
                 {
                     RequiredFor = Demand(m.Setting.RequiredFor),
                 }),
-        ]);
+        ]) with
+        {
+            OneOf = type.GetCustomAttribute<OneOfAttribute>()?.Names ?? [],
+        };
     }
 
     static (string, IReadOnlyList<string>)? Demand(string? text) =>
@@ -56,7 +59,15 @@ public static class SettingsShape
         if (type.IsEnum)
             return new(SettingForm.Choice) { Choices = [.. Enum.GetNames(type).Select(CamelCase)] };
         if (type == typeof(string))
-            return SettingShape.Text with { Refers = setting.Refers, IsSecret = setting.Secret };
+        {
+            var types = setting.Connection.Split(' ', StringSplitOptions.RemoveEmptyEntries);
+            return SettingShape.Text with
+            {
+                Refers = types.Length > 0 ? SettingReference.Connection : setting.Refers,
+                ConnectionTypes = types,
+                IsSecret = setting.Secret,
+            };
+        }
         if (type == typeof(bool))
             return new(SettingForm.Bool);
         if (type == typeof(int) || type == typeof(long))

@@ -10,7 +10,7 @@ namespace GateChain.Kinds.Sql;
 /// <summary>What a <c>query</c> probe asks.</summary>
 public sealed record QueryProbeSettings
 {
-    [Setting("The database connection.", Required = true, Refers = SettingReference.Connection)]
+    [Setting("The database connection.", Required = true, Connection = DatabaseTypes.All)]
     public string Connection { get; init; } = "";
 
     [Setting("A query; its first row is what is seen. It is undone at the end, whatever it does.", Required = true)]

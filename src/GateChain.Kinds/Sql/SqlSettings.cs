@@ -1,6 +1,6 @@
-using GateChain.Core.Chains.Kinds;
 using GateChain.Core.Values;
 using GateChain.Kinds.Data;
+using GateChain.Kinds.Databases;
 using GateChain.Kinds.Settings;
 
 namespace GateChain.Kinds.Sql;
@@ -8,7 +8,7 @@ namespace GateChain.Kinds.Sql;
 /// <summary>Settings of <c>kind: sql</c>.</summary>
 public sealed record SqlSettings
 {
-    [Setting("The name of the connection.", Required = true, Refers = SettingReference.Connection)]
+    [Setting("The name of the connection.", Required = true, Connection = DatabaseTypes.All)]
     public string Connection { get; init; } = "";
 
     [Setting("One or more statements, or `{file: name}`; they run in one transaction.", Required = true)]

@@ -1,4 +1,3 @@
-using GateChain.Core.Chains.Kinds;
 using GateChain.Kinds.Files;
 using GateChain.Kinds.Settings;
 
@@ -7,7 +6,7 @@ namespace GateChain.Kinds.Transfer;
 /// <summary>Settings of <c>kind: transfer</c>.</summary>
 public sealed record TransferSettings
 {
-    [Setting("The sftp connection.", Required = true, Refers = SettingReference.Connection)]
+    [Setting("The sftp connection.", Required = true, Connection = "sftp")]
     public string Connection { get; init; } = "";
 
     [Setting("What to do: `get`, `put`, `list`, `delete` or `move`.", Required = true)]

@@ -157,6 +157,7 @@ public partial class ProblemTests
         var elsewhere = new[]
         {
             ProblemKinds.UnknownConnection,
+            ProblemKinds.WrongConnection,
             ProblemKinds.MissingAttachment,
             ProblemKinds.PlainSecret,
             ProblemKinds.SecretUnset,

@@ -23,7 +23,7 @@ public class TriggerProblemTests
             .Select(Play.Read)
             .ToDictionary(c => c.Name, ChainInterfaces.Of),
         _ => new Dictionary<string, Value> { ["test"] = Value.Map(("limit", Value.Int(3))) },
-        ["warehouse"],
+        new Dictionary<string, string> { ["warehouse"] = "sqlite" },
         name => name == "known"
     );
 
@@ -139,6 +139,11 @@ public class TriggerProblemTests
                 "come: { chain: tell, arrival: { path: in/*, connection: office } }",
                 "1:1",
                 "GC1401 there is no connection “office”"
+            },
+            {
+                "come: { chain: tell, arrival: { path: in/*, connection: warehouse } }",
+                "1:1",
+                "GC1410 “warehouse” is a sqlite connection, and this takes sftp"
             },
             { "come: { chain: tell, arrival: { path: in/*, ready: done } }", "1:52", "GC1206 “ready” names the file" },
             { "call: { chain: tell, hook: { path: orders } }", "1:30", "GC1605 anybody could call this hook" },

@@ -97,6 +97,7 @@ public sealed class SqlTests : IDisposable
 
     [Theory]
     [InlineData("connection: warehuose, query: 'SELECT 1'", "GC1401")]
+    [InlineData("connection: mails, query: 'SELECT 1'", "GC1410")]
     [InlineData("connection: db, query: { file: gone.sql }", "GC1402")]
     [InlineData("connection: db, query: 'SELECT 1', give: scalr", "GC1009")]
     [InlineData("connection: db, query: 'SELECT 1', maxRows: many", "GC1206")]
@@ -106,7 +107,7 @@ public sealed class SqlTests : IDisposable
     public void SettingsAreCheckedBeforeAnythingRuns(string set, string code)
     {
         var around = new WorkspaceContext(
-            new Dictionary<string, string> { ["db"] = "sqlite" },
+            new Dictionary<string, string> { ["db"] = "sqlite", ["mails"] = "smtp" },
             new HashSet<string> { "query.sql" },
             new Dictionary<string, Core.Chains.ChainInterface>(),
             new HashSet<string>()

@@ -2,7 +2,7 @@ import { parse } from "yaml";
 import { expect, test } from "vitest";
 import { Design } from "../document/design";
 import { YamlText } from "../document/tree";
-import { addStep, connect, copy, moveInto, paste, remove, takenIds, whyNoGate } from "./operations";
+import { addStep, connect, copy, gatesLost, moveInto, paste, remove, takenIds, whyNoGate } from "./operations";
 
 const file = `chain: t   # name
 steps:
@@ -68,6 +68,13 @@ test("adding, connecting and removing leave the rest of the file as it is", () =
   );
   expect(of(remove(of(added.text), { steps: ["each/load"], gate: null }).text).file.text).toBe(file);
   expect(parse(connect(of(added.text), "look", "each").text)).toEqual(parse(added.text));
+});
+
+test("what is moved to another container loses its gates to steps that stay", () => {
+  const joined = of(connect(design, "look", "each").text);
+  expect(gatesLost(joined, ["look"])).toEqual(["look → each"]);
+  expect(gatesLost(joined, ["look", "each"])).toEqual([]);
+  expect(gatesLost(joined, ["each/inner"])).toEqual([]);
 });
 
 test("gates that can't be are told why", () => {

@@ -253,6 +253,16 @@ function plainGate(source: Design, path: Path): unknown {
     : {};
 }
 
+/** The gates that steps lose when they are moved to another container, those to and from steps that stay; in words. */
+export function gatesLost(design: Design, addresses: readonly string[]): string[] {
+  const moved = new Set(addresses);
+  return [...design.scopes.values()].flatMap((scope) =>
+    scope.gates
+      .filter((g) => moved.has(inScope(scope.address, g.from)) !== moved.has(inScope(scope.address, g.to)))
+      .map((g) => `${g.from} → ${g.to}${g.label === "" ? "" : `, ${g.label}`}`),
+  );
+}
+
 /** Moves steps into another scope; gates to steps that stay behind go. */
 export function moveInto(design: Design, addresses: readonly string[], scope: string): Edited {
   const outer = outermost(addresses).filter((a) => scopeOf(a) !== scope && !`${scope}/`.startsWith(`${a}/`));

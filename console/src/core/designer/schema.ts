@@ -12,6 +12,8 @@ export interface Schema {
   required?: string[];
   "x-form"?: string;
   "x-pick"?: string;
+  /** For a connection: the types it may be of. */
+  "x-pick-types"?: string[];
 }
 
 /** What kind of field a value gets. */

@@ -70,6 +70,9 @@ public sealed record SettingShape(SettingForm Form)
     /// <summary>What of the workspace its value names.</summary>
     public SettingReference Refers { get; init; }
 
+    /// <summary>For the name of a connection: the types it may be of; empty for any.</summary>
+    public IReadOnlyList<string> ConnectionTypes { get; init; } = [];
+
     /// <summary>
     /// Whether nobody should read it. For a map: the entries whose names say that they are credentials.
     /// </summary>
@@ -86,6 +89,9 @@ public sealed record SettingShape(SettingForm Form)
     /// is.
     /// </summary>
     public bool IsHtml { get; init; }
+
+    /// <summary>For a record: the members of which exactly one has to be there; empty for no such rule.</summary>
+    public IReadOnlyList<string> OneOf { get; init; } = [];
 
     /// <summary>
     /// For a record whose members are told elsewhere, because it holds itself or depends on a kind: its name.

@@ -50,6 +50,17 @@ static class SettingReader
             );
         }
 
+        var given = shape.OneOf.Where(name => map.Entries.Any(e => e.Key.Text == name)).ToList();
+        if (shape.OneOf.Count > 0 && given.Count != 1)
+        {
+            problems.Add(
+                ProblemKinds.MissingKey,
+                new(map.Span.Start, map.Span.Start),
+                $"{what} needs exactly one of {string.Join(", ", shape.OneOf)}, and has "
+                    + $"{(given.Count == 0 ? "none" : string.Join(" and ", given))}"
+            );
+        }
+
         // A choice that is computed is only known when the step runs.
         foreach (
             var member in shape.Members.Where(m =>

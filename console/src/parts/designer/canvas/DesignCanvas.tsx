@@ -23,7 +23,7 @@ import {
 } from "react";
 import { absolutePlaces, boxesOf, placesOfScope, shapeOf, withFolded } from "../../../core/designer/arrange";
 import type { DesignState } from "../../../core/designer/DesignStore";
-import { addStep, connect, moveInto, place, whyNoGate } from "../../../core/designer/operations";
+import { addStep, connect, gatesLost, moveInto, place, whyNoGate } from "../../../core/designer/operations";
 import type { Box } from "../../../core/graph/flow";
 import { CanvasContext, type CanvasView } from "../../canvas/CanvasView";
 import { EditContext, type EditView } from "../../canvas/EditView";
@@ -172,7 +172,14 @@ export function DesignCanvas({ state, view, edit, drawn, ask }: Props) {
     };
     const scope = scopeAt(centre, [...moved.keys()]);
     if (scope !== scopeOf(node.id)) {
+      const lost = gatesLost(design, [...moved.keys()]);
       store.apply(moveInto(design, [...moved.keys()], scope));
+      if (lost.length > 0)
+        notifications.show({
+          title: lost.length === 1 ? "A gate was removed" : `${String(lost.length)} gates were removed`,
+          message: `${lost.slice(0, 3).join("; ")}${lost.length > 3 ? " …" : ""}: a gate joins steps of the same container. Ctrl+Z brings back what was there.`,
+          autoClose: 12_000,
+        });
       return;
     }
     if (Math.abs(node.position.x - box.x) + Math.abs(node.position.y - box.y) < 4) return;

@@ -44,11 +44,23 @@ export function PickField(props: FieldProps & { label: string }) {
   const pick = props.schema["x-pick"];
   const names =
     pick === "connection"
-      ? context.connections.map((c) => ({ value: c.name, label: `${c.name} (${c.type})` }))
+      ? context.connections
+          .filter((c) => props.schema["x-pick-types"]?.includes(c.type) ?? true)
+          .map((c) => ({ value: c.name, label: `${c.name} (${c.type})` }))
       : pick === "lane"
         ? context.lanes.map((l) => ({ value: l, label: l }))
         : context.chains.map((c) => ({ value: c.name, label: c.name }));
-  return <NameSelect {...props} names={names} unknown={(name) => `there is no “${name}” here`} />;
+  return (
+    <NameSelect
+      {...props}
+      names={names}
+      unknown={(name) =>
+        pick === "connection" && context.connections.some((c) => c.name === name)
+          ? `“${name}” is of another type`
+          : `there is no “${name}” here`
+      }
+    />
+  );
 }
 
 /** The name of an attachment. */
