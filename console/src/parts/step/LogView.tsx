@@ -97,7 +97,7 @@ export function LogView({
           </div>
           <p className="soft small" role="status">
             {found === null ? "" : `${found.length.toLocaleString("en")} of `}
-            {log.lines.toLocaleString("en")} lines
+            {log.lines === 1 ? "1 line" : `${log.lines.toLocaleString("en")} lines`}
             {log.isReading && ", reading…"}
           </p>
           <div
