@@ -12,23 +12,14 @@ import { StateMark } from "./run/StateMark";
 import { Values } from "./step/Values";
 import { WhyView } from "./step/WhyView";
 import { addressOf } from "../core/stepPath";
+import { fakeMatchMedia } from "../testing/matchMedia";
 
 vi.mock("../core/api/client", async (whole) => ({
   ...(await whole<object>()),
   confirmGone: vi.fn(() => Promise.resolve({})),
 }));
 
-beforeAll(() => {
-  // jsdom lacks it, and Mantine asks for it.
-  window.matchMedia = (media) =>
-    Object.assign(new EventTarget(), {
-      matches: false,
-      media,
-      onchange: null,
-      addListener: () => undefined,
-      removeListener: () => undefined,
-    });
-});
+beforeAll(fakeMatchMedia);
 afterEach(cleanup);
 
 const show = (what: ReactNode) => render(<MantineProvider>{what}</MantineProvider>);

@@ -1,6 +1,7 @@
 import { QueryClient, QueryObserver } from "@tanstack/react-query";
 import { afterEach, beforeEach, expect, test, vi } from "vitest";
 import type { ChainSummary, RunSummary } from "../core/api/types";
+import { aRun } from "../testing/runs";
 import { keys } from "./keys";
 import { bridgeLiveEvents } from "./liveBridge";
 
@@ -21,23 +22,7 @@ vi.mock("../core/live/streams", () => ({
   },
 }));
 
-const run = (id: number, state = "running", trigger: string | null = null): RunSummary => ({
-  id,
-  chain: "milk-intake",
-  state,
-  leg: 1,
-  by: "noor",
-  started: "2026-11-22T02:30:00Z",
-  ended: null,
-  params: {},
-  error: null,
-  late: false,
-  resumeAt: null,
-  parent: null,
-  actor: { kind: "person", id: "noor", name: "noor" },
-  origin: null,
-  trigger,
-});
+const run = (id: number, state = "running", trigger: string | null = null) => aRun(id, { state, trigger });
 const chain = (name: string, lastRuns: RunSummary[]) => ({ name, lastRuns }) as ChainSummary;
 
 let queries: QueryClient;
@@ -105,6 +90,7 @@ test("what was on its way when a run changed is patched once it is there", async
 test("an opened stream, a burst and a saved draft fetch again what they may have changed", async () => {
   queries.setQueryData(keys.chains, []);
   queries.setQueryData(keys.draft("milk-intake"), {});
+  queries.setQueryData(keys.releases("milk-intake"), []);
   stream.opened();
   await vi.advanceTimersByTimeAsync(0);
   expect(invalidated(keys.chains)).toBe(true);
@@ -115,4 +101,5 @@ test("an opened stream, a burst and a saved draft fetch again what they may have
   stream.draft({ chain: "milk-intake", version: 2, by: "noor" });
   await vi.advanceTimersByTimeAsync(0);
   expect(invalidated(keys.draft("milk-intake"))).toBe(true);
+  expect(invalidated(keys.releases("milk-intake"))).toBe(true);
 });

@@ -5,6 +5,7 @@ import { Batches } from "../core/live/batches";
 import { followRuns, onDraft } from "../core/live/streams";
 import { patchRunPages, placeRun, type RunListPage } from "../core/runs/runLists";
 import { keys } from "./keys";
+import { recentRuns } from "./runs";
 
 /** How often lists change at most, in milliseconds: more often nobody can read them. */
 const patchEvery = 500;
@@ -16,7 +17,6 @@ const refetchEvery = 3_000;
 const burst = 300;
 
 const latestRuns = 10;
-const recentRuns = 20;
 
 /** Keeps cached lists as the service tells that runs and drafts have changed. Returns what ends it. */
 export function bridgeLiveEvents(queries: QueryClient): () => void {
@@ -49,6 +49,8 @@ export function bridgeLiveEvents(queries: QueryClient): () => void {
   const endDrafts = onDraft((draft) => {
     again(keys.chains);
     void queries.invalidateQueries({ queryKey: keys.draft(draft.chain) });
+    // A draft that is released is gone: that is how others hear of it.
+    void queries.invalidateQueries({ queryKey: keys.releases(draft.chain) });
   });
   return () => {
     endRuns();

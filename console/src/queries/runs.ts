@@ -25,11 +25,14 @@ export const runsQuery = (filter: RunFilter) =>
     getNextPageParam: (last) => last.next,
   });
 
-/** The twenty newest runs of a chain. */
+/** How many runs of a chain are offered to choose from. */
+export const recentRuns = 20;
+
+/** The newest runs of a chain. */
 export const recentRunsQuery = (chain: string) =>
   queryOptions({
     queryKey: [...keys.runs, "recent", chain],
-    queryFn: () => listRuns({ chain, limit: 20 }),
+    queryFn: () => listRuns({ chain, limit: recentRuns }),
   });
 
 /**

@@ -1,6 +1,5 @@
 import { queryOptions, useQueryClient } from "@tanstack/react-query";
 import {
-  checkConnection,
   getHealth,
   listConnections,
   listKinds,
@@ -30,7 +29,6 @@ export const profilesQuery = queryOptions({ queryKey: keys.profiles, queryFn: li
 export function useServiceCommands() {
   const queries = useQueryClient();
   return {
-    checkConnection,
     setSecret: async (name: string, value: string) => {
       await setSecret(name, value);
       await queries.invalidateQueries({ queryKey: keys.secrets });

@@ -91,7 +91,6 @@ export function useTriggerCommands() {
     }
   };
   return {
-    refresh: () => queries.invalidateQueries({ queryKey: keys.triggers }),
     turn: (name: string, on: boolean) => then(switchTrigger(name, on, false), keys.triggers),
     fire: (name: string, event: unknown, again: number | null) => then(fireTrigger(name, event, again), keys.triggers),
     save: (path: string, content: string, version: number | null) =>

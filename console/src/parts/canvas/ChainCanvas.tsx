@@ -6,7 +6,7 @@ import { CanvasContext, type CanvasView } from "./CanvasView";
 import { GateLink } from "./GateLink";
 import { GateMark } from "./GateMark";
 import { ContainerBox, StepBox, type StepBoxNode } from "./StepBox";
-import { gateEdges, headersOf, useLayout } from "./useLayout";
+import { gateEdges, headersOf, stepNode, useLayout } from "./useLayout";
 
 const nodeTypes = { step: StepBox, container: ContainerBox };
 const edgeTypes = { gate: GateLink };
@@ -23,17 +23,10 @@ export function ChainCanvas({ graph, view }: { graph: ScopeGraph; view: CanvasVi
     const { boxes, links } = drawing(steady, layout.places, layout.routes);
     return {
       nodes: boxes.map((box): StepBoxNode => ({
-        id: box.id,
-        type: box.step.inner ? "container" : "step",
-        position: { x: box.x, y: box.y },
-        parentId: box.parent ?? undefined,
-        data: { step: box.step },
-        width: box.width,
-        height: box.height,
+        ...stepNode(box),
         draggable: false,
         connectable: false,
         ariaLabel: `${box.step.title}, ${box.step.kind}`,
-        zIndex: box.step.inner ? 0 : 1,
       })),
       edges: gateEdges(links),
     };

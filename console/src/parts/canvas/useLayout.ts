@@ -1,8 +1,9 @@
 import { useEffect, useRef, useState } from "react";
 import type { ScopeGraph } from "../../core/api/types";
-import type { Link } from "../../core/graph/flow";
+import type { Box, Link } from "../../core/graph/flow";
 import { layOut, type Layout } from "../../core/graph/layout";
 import type { GateLinkEdge } from "./GateLink";
+import type { StepBoxNode } from "./StepBox";
 
 /**
  * The layout of a graph, computed again only when its shape has changed.
@@ -21,7 +22,11 @@ export function useLayout(
   useEffect(() => {
     let wanted = true;
     layOut(latest.current, headers).then(
-      (layout) => wanted && setLaid({ shape, layout }),
+      (layout) => {
+        if (!wanted) return;
+        setLaid({ shape, layout });
+        setFailed(null);
+      },
       (e: unknown) => wanted && setFailed(String(e)),
     );
     return () => {
@@ -33,6 +38,18 @@ export function useLayout(
 
 /** How tall the heads of containers are: with a run's state, the row of iterations needs room in them. */
 export const headersOf = (view: unknown) => (view ? 72 : 48);
+
+/** What every drawing of a step has in common; where it may be dragged or chosen is for the drawing to add. */
+export const stepNode = (box: Box): StepBoxNode => ({
+  id: box.id,
+  type: box.step.inner ? "container" : "step",
+  position: { x: box.x, y: box.y },
+  parentId: box.parent ?? undefined,
+  data: { step: box.step },
+  width: box.width,
+  height: box.height,
+  zIndex: box.step.inner ? 0 : 1,
+});
 
 export const gateEdges = (links: readonly Link[]): GateLinkEdge[] =>
   links.map((link) => ({

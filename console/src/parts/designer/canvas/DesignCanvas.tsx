@@ -30,7 +30,7 @@ import { EditContext, type EditView } from "../../canvas/EditView";
 import { FarDrawing } from "../../canvas/FarDrawing";
 import { GateLink } from "../../canvas/GateLink";
 import { ContainerBox, StepBox, type StepBoxNode } from "../../canvas/StepBox";
-import { gateEdges, headersOf, useLayout } from "../../canvas/useLayout";
+import { gateEdges, headersOf, stepNode, useLayout } from "../../canvas/useLayout";
 import { useDesigning } from "../useDesign";
 import { useSight } from "./useSight";
 import { scopeOf } from "../../../core/stepPath";
@@ -88,18 +88,12 @@ export function DesignCanvas({ state, view, edit, drawn, ask }: Props) {
   const nodes = useMemo(() => {
     const next = new Map<string, StepBoxNode>();
     for (const box of far ? [] : boxes) {
-      const at = dragged.get(box.id) ?? box;
+      const { x, y } = dragged.get(box.id) ?? box;
       const node: StepBoxNode = {
-        id: box.id,
-        type: box.step.inner ? "container" : "step",
-        position: { x: at.x, y: at.y },
-        parentId: box.parent ?? undefined,
-        data: { step: box.step },
-        width: box.width,
-        height: box.height,
+        ...stepNode(box),
+        position: { x, y },
         selected: chosen.has(box.id),
         draggable: view === null,
-        zIndex: box.step.inner ? 0 : 1,
         focusable: false,
         dragHandle: box.step.inner ? ".head" : undefined,
         handles: docks(box),

@@ -7,6 +7,7 @@ import { DesignStore } from "../../../core/designer/DesignStore";
 import type { Schema } from "../../../core/designer/schema";
 import { DesignContext, type Designing } from "../useDesign";
 import { SchemaForm } from "./SchemaFields";
+import { fakeMatchMedia } from "../../../testing/matchMedia";
 
 vi.mock("../../../core/api/client", async (original) => ({
   ...(await original<object>()),
@@ -20,16 +21,7 @@ const path = ["steps", "a", "set"];
 const draft = { chain: "milk", version: 1, source: "chain: milk\nsteps:\n  a: { kind: wait }\n" } as DraftInfo;
 
 let store: DesignStore;
-beforeAll(() => {
-  window.matchMedia = (media) =>
-    Object.assign(new EventTarget(), {
-      matches: false,
-      media,
-      onchange: null,
-      addListener: () => undefined,
-      removeListener: () => undefined,
-    });
-});
+beforeAll(fakeMatchMedia);
 beforeEach(() => {
   vi.useFakeTimers();
   store = new DesignStore("milk", draft);
