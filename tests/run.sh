@@ -79,7 +79,7 @@ for name in "${tests[@]}"; do
   # Successful suites in a line, the others in full.
   summary=$(grep -oE 'Total: [0-9]+, Errors: [0-9]+, Failed: [0-9]+' "$out" | tail -1)
   if [ $code -eq 0 ] && [ -n "$summary" ]; then grep -E "Total:" "$out"; else cat "$out"; fi
-  grep -A 12 '\[FAIL\]' "$out" | cut -c 1-400 >> "$failures"
+  grep -A 40 '\[FAIL\]' "$out" | cut -c 1-400 >> "$failures"
   # How much of the CEL suite passes, group by group.
   sed -nE 's/.*OUTPUT\] (cel .* left out)$/   \1/p' "$out"
   if [ -z "$summary" ]; then failed=$((failed + 1)); rm -f "$out"; continue; fi
