@@ -236,6 +236,10 @@ public sealed partial class GateChainClient : IDisposable
     public Task<RunSummary> ConfirmGoneAsync(long id, string step, CancellationToken cancel = default) =>
         PostAsync<RunSummary>($"api/runs/{id}/gone", new GoneRequest(step), cancel);
 
+    /// <summary>Lets a held step through, or asks its guard to look now.</summary>
+    public Task<RunSummary> AnswerHoldAsync(long id, HoldRequest request, CancellationToken cancel = default) =>
+        PostAsync<RunSummary>($"api/runs/{id}/hold", request, cancel);
+
     /// <summary>Pauses a run: what runs, runs to its end; nothing new starts.</summary>
     public Task<RunSummary> PauseAsync(long id, PauseRequest request, CancellationToken cancel = default) =>
         PostAsync<RunSummary>($"api/runs/{id}/pause", request, cancel);

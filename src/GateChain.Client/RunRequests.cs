@@ -41,6 +41,12 @@ public sealed record PlanInfo(
 /// <param name="Step">The step whose lost attempt has left nothing behind any more.</param>
 public sealed record GoneRequest(string Step);
 
+/// <summary>What a person asks of a step that its guard holds.</summary>
+/// <param name="Step">Its path.</param>
+/// <param name="Answer"><c>let-through</c> or <c>look</c>.</param>
+/// <param name="Message">Why; shown with a step that is let through.</param>
+public sealed record HoldRequest(string Step, string Answer, string? Message = null);
+
 /// <summary>Pauses a run.</summary>
 /// <param name="Message">Why; shown with the run.</param>
 public sealed record PauseRequest(string? Message = null);

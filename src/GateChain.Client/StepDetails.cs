@@ -29,12 +29,14 @@ public sealed record WhyInfo(
 /// <summary>What a guard decided last.</summary>
 /// <param name="Saw">What its probes saw.</param>
 /// <param name="Parts">The parts of its rules' conditions with their values.</param>
+/// <param name="By">The person who asked for the look, or let the step through; null for none.</param>
 public sealed record GuardInfo(
     string Verdict,
     string? Message,
     int Look,
     JsonElement Saw,
-    IReadOnlyList<PartInfo> Parts
+    IReadOnlyList<PartInfo> Parts,
+    string? By = null
 );
 
 /// <summary>What a gate has to do with a step's fate.</summary>

@@ -33,6 +33,7 @@ static class Root
                     RestartCommand.Create(),
                     PauseCommand.Create(),
                     .. AnswerCommands.Create(),
+                    .. HoldCommands.Create(),
                     StopCommand.Create(),
                     LanesCommand.Create(),
                     DraftCommand.Create(),

@@ -10,7 +10,10 @@ static class Ending
     public static void Write(RunDetail run)
     {
         if (run.State == "running")
+        {
+            Held(run);
             return;
+        }
         Console.WriteLine();
         if (run.Ended is null)
         {
@@ -81,7 +84,19 @@ static class Ending
             )
             .FirstOrDefault(k => k is not null);
 
-    /// <summary>What a run that is queued or paused waits for.</summary>
+    const int HeldShown = 5;
+
+    // What a person can do about steps that their guards hold.
+    static void Held(RunDetail run)
+    {
+        var held = run.Steps.Where(s => s.State == "held").ToList();
+        foreach (var step in held.Take(HeldShown))
+            Console.WriteLine($"“{step.Path}” is held; decide: gatechain look|let-through {run.Id} '{step.Path}'");
+        if (held.Count > HeldShown)
+            Console.WriteLine($"… and {Words.Count(held.Count - HeldShown, "step")} more held");
+    }
+
+    /// <summary>What a run that is queued or paused waits for, and what a person can do about it.</summary>
     public static void Unended(RunDetail run)
     {
         if (run.State == "queued")
@@ -93,6 +108,7 @@ static class Ending
                     + $"; resume it with: gatechain resume {run.Id}"
             );
         }
+        Held(run);
         foreach (var path in run.Status.PausedSteps)
         {
             Console.WriteLine($"“{path}” paused the run: {run.Steps.FirstOrDefault(s => s.Path == path)?.Message}");

@@ -44,6 +44,9 @@ public sealed class Gate
     /// <summary>The branch of the decide step it leaves; null for none.</summary>
     public string? Branch { get; init; }
 
+    /// <summary>Whether it opens when no gate with a condition that leaves the same step has opened.</summary>
+    public bool IsElse { get; init; }
+
     public Span Span { get; init; }
 
     /// <summary>Whether <see cref="On"/> lets it open after this outcome.</summary>
@@ -55,6 +58,11 @@ public sealed class Gate
             Outcome.Skipped => On.HasFlag(GateOutcomes.Skipped),
             _ => false,
         };
+
+    /// <summary>
+    /// Whether an else gate of the same step counts it after this outcome: it has a condition, and could have opened.
+    /// </summary>
+    public bool CountsForElse(Outcome outcome) => When is not null && (Admits(outcome) || Match == GateMatch.Either);
 
     /// <summary>What its label says; empty for a plain link on success.</summary>
     public string Label
@@ -71,6 +79,8 @@ public sealed class Gate
                 GateOutcomes.Failure | GateOutcomes.Skipped => "failed or skipped",
                 _ => "succeeded or skipped",
             };
+            if (IsElse)
+                return on.Length == 0 ? "else" : $"{on}, else";
             var condition = Branch ?? When?.Expression.Text;
             return condition is null ? on
                 : on.Length == 0 ? condition

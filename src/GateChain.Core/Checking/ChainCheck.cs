@@ -12,6 +12,7 @@ public sealed class ChainCheck(KindCatalogue kinds)
     [
         new CycleRule(),
         new ReachRule(),
+        new ElseRule(),
         new ShadowRule(),
         new ExpressionRule(),
         new AssignRule(),

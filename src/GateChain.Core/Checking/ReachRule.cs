@@ -95,6 +95,8 @@ sealed class ReachRule : ICheckRule
     static string Reason(Gate gate) =>
         gate.From.Disabled ? $"“{gate.From.Id}” is disabled and counts as succeeded"
         : gate.From.Kind.Name == Chains.Kinds.ControlKinds.Stop ? $"“{gate.From.Id}” stops the run"
+        : gate.IsElse && gate.From.Branches.Count > 0
+            ? $"every branch of “{gate.From.Id}” has a gate, and without a branch it fails"
         : gate.When?.Expression.Tree is Expressions.LiteralExpr ? $"its condition is {gate.When.Expression.Text}"
         : gate.Branch is { } branch ? $"the branch “{branch}” is never taken, one before it always is"
         : $"“{gate.From.Id}” never ends so";

@@ -233,7 +233,8 @@ public static class ChainShapes
             ),
             Key("when", Expression, "What must hold too."),
             Word("match", "Whether outcome and condition must both hold, or either.", "both", "either"),
-            Key("branch", Text, "The branch of the decide step it leaves from.")
+            Key("branch", Text, "The branch of the decide step it leaves from."),
+            Key("else", Flag, "Opens when no gate with a condition that leaves the same step has opened.")
         );
 
     public static SettingShape Variable { get; } =

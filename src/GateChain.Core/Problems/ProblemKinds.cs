@@ -82,6 +82,18 @@ public static class ProblemKinds
         "Give it branches, each with when, the last one with otherwise: true if some branch must always be taken."
     );
 
+    public static readonly ProblemKind BadElse = Error(
+        "GC1109",
+        "An else gate has a condition of its own",
+        "An else gate opens when no condition of the gates beside it has: remove its condition, or else."
+    );
+    public static readonly ProblemKind LoneElse = new(
+        "GC1110",
+        Severity.Warning,
+        "An else gate has no condition beside it",
+        "Give another gate of the step a condition or a branch, or remove else."
+    );
+
     public static readonly ProblemKind BadExpression = Error(
         "GC1201",
         "An expression can't be read",

@@ -55,22 +55,28 @@ sealed class ResumeCollector(IReadOnlyList<string> named)
             }
             if (step.Phase == StepPhase.Pending && !step.GoesOn)
                 continue;
-            if (IsAtWork(step))
+            // Held, queued and resting steps of a paused run do nothing until it is resumed: they can begin again.
+            if (step.Phase == StepPhase.Running || step.IsLooking)
                 Busy ??= step;
             Reset.Add(step.Path);
-            foreach (var gate in step.Step.Incoming)
+            foreach (var gate in step.Step.Incoming.Where(g => IsInError(scope, g)))
             {
                 var source = scope.Steps[gate.From.Index];
-                if (
-                    !marked.Contains(source)
-                    && !redone.Contains(source)
-                    && scope.Gates[gate.Index].Reason?.Error is not null
-                )
-                {
-                    Undecided.Add(new(scope.Path, gate.Index));
-                }
+                if (!marked.Contains(source) && !redone.Contains(source))
+                    DecideAgain(scope, gate);
             }
         }
+    }
+
+    static bool IsInError(ScopeState scope, Gate gate) => scope.Gates[gate.Index].Reason?.Error is not null;
+
+    // What an else gate gives depends on its siblings: those in error are decided again together, else gates last.
+    void DecideAgain(ScopeState scope, Gate gate)
+    {
+        var together = gate.From.Outgoing.Any(g => g.IsElse)
+            ? gate.From.Outgoing.Where(g => IsInError(scope, g))
+            : [gate];
+        Undecided.AddRange(together.Select(g => new GateName(scope.Path, g.Index)).Where(g => !Undecided.Contains(g)));
     }
 
     static bool IsAtWork(StepState step) =>

@@ -100,6 +100,21 @@ public sealed record AnswerInput(
     string? Message = null
 ) : RunInput(At);
 
+/// <summary>What a person can ask of a step that its guard holds.</summary>
+public enum HoldAnswer
+{
+    /// <summary>It goes on as if its guard had said proceed.</summary>
+    LetThrough,
+
+    /// <summary>Its guard looks at once, whatever was planned; such a look does not count towards the limit.</summary>
+    Look,
+}
+
+/// <summary>A person lets a held step through, or asks its guard to look now.</summary>
+/// <param name="Message">Why; shown with the step.</param>
+public sealed record HoldInput(DateTimeOffset At, string Step, HoldAnswer Answer, Actor By, string? Message = null)
+    : RunInput(At);
+
 /// <summary>The work of an attempt ended.</summary>
 public sealed record AttemptEndedInput(DateTimeOffset At, string Step, int Attempt, AttemptResult Result)
     : RunInput(At);

@@ -85,7 +85,7 @@ public sealed record Why(
                 + (HoldDescription.WaitsFor(step) is { Length: > 0 } waits ? $" It waits for {waits}." : "")
                 + (
                     step.Due is { } next ? $" It looks again at {next:yyyy-MM-dd HH:mm:ss} UTC."
-                    : step.IsLooking ? " It is looking now."
+                    : step.IsLooking ? $" It is looking now{(step.Hold!.AskedBy is { } by ? $", as {by} asked" : "")}."
                     : " It has let the step in, which waits for the paused run to continue."
                 ),
             StepPhase.Queued =>
@@ -128,6 +128,10 @@ public sealed record Why(
         {
             fate += $" Before it, it waited {TimeText.Brief(waited)} for its turn in the lane “{lane}”.";
         }
+        if (step is { Phase: not StepPhase.Pending, Hold.Latest: { IsOverruled: true, By: { } overruledBy } })
+            fate += $" Its guard held it, and {overruledBy} let it through.";
+        else if (step is { IsLooking: false, Hold.Latest: { By: { } lookedFor } latest })
+            fate += $" The last look of its guard ({latest.Look}) was asked for by {lookedFor}.";
         if (step.Answered is { } answered)
             fate += $" While it had paused the run, {answered.By} decided: {answered.Answer.Word()}.";
         return $"{release} {fate}";
@@ -187,7 +191,7 @@ public sealed record WhyGate(
         ref readonly var state = ref scope.Gates[gate.Index];
         var word = state.Phase.Word();
         var parts = state.Reason?.Parts ?? [];
-        var asks = Asks(gate);
+        var asks = gate.IsElse ? ElseAsks(scope, gate, source) : Asks(gate);
         var looked = gate.When is null || state.Reason is not null;
         var sentence = state.Phase switch
         {
@@ -202,17 +206,36 @@ public sealed record WhyGate(
         return new(gate.From.Id, gate.Label, word, source.Word, sentence, parts, state.Reason?.Error);
     }
 
+    // The gates beside it that could have opened instead, and what became of them.
+    static string ElseAsks(ScopeState scope, Gate gate, StepState source)
+    {
+        var beside = source
+            .Step.Outgoing.Where(g => source.Outcome is { } outcome && g.CountsForElse(outcome))
+            .Select(g => $"“{g.Label}” to “{g.To.Id}” is {scope.Gates[g.Index].Phase.Word()}")
+            .ToList();
+        return $"{Outcomes(gate.On)} and no open condition beside it "
+            + $"({(beside.Count == 0 ? "none was asked" : string.Join(", ", beside))})";
+    }
+
     // Outcome and condition, both: a gate with a condition asks for an outcome too.
     static string Asks(Gate gate)
     {
-        var outcomes = gate.On switch
+        var outcomes = Outcomes(gate.On);
+        return gate.When is null
+            ? outcomes
+            : $"{outcomes} {(gate.Match == GateMatch.Either ? "or" : "and")} "
+                + $"{(gate.Branch is { } branch ? $"branch {branch}" : gate.When.Expression.Text)}";
+    }
+
+    static string Outcomes(GateOutcomes on) =>
+        on switch
         {
             GateOutcomes.Success => "success",
             GateOutcomes.Failure => "failure",
             GateOutcomes.Completion => "success or failure",
             GateOutcomes.Skipped => "a skip",
             GateOutcomes.Always => "any end",
-            var on => string.Join(
+            _ => string.Join(
                 " or ",
                 new[]
                 {
@@ -224,11 +247,6 @@ public sealed record WhyGate(
                     .Select(o => o.Item2)
             ),
         };
-        return gate.When is null
-            ? outcomes
-            : $"{outcomes} {(gate.Match == GateMatch.Either ? "or" : "and")} "
-                + $"{(gate.Branch is { } branch ? $"branch {branch}" : gate.When.Expression.Text)}";
-    }
 
     static string Verb(StepState source) =>
         source.Outcome switch

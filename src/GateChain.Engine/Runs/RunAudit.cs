@@ -38,6 +38,12 @@ static class RunAudit
                 $"{answer.Answer.ToString().ToLowerInvariant()} {answer.Step}"
                     + $"{(answer.Message is null ? "" : $": {answer.Message}")}"
             ),
+            HoldInput { Answer: HoldAnswer.Look } look => Line(look.By, "look now", look.Step),
+            HoldInput hold => Line(
+                hold.By,
+                "let through",
+                $"{hold.Step}{(hold.Message is null ? "" : $": {hold.Message}")}"
+            ),
             ConfirmGoneInput gone => Line(gone.By, "confirm gone", gone.Step),
             _ => null,
         };

@@ -100,6 +100,17 @@ public sealed class RunCommands
     public Task AnswerAsync(long run, string path, PauseAnswer answer, Value outputs, string? message, Actor by) =>
         CommandAsync(run, new AnswerInput(Now, path, answer, by, outputs, message));
 
+    /// <summary>Lets a step through that its guard holds, or asks the guard to look now.</summary>
+    /// <param name="run">The run.</param>
+    /// <param name="path">The step.</param>
+    /// <param name="answer">Which of the two.</param>
+    /// <param name="message">Why; shown with the step that is let through.</param>
+    /// <param name="by">Who decides.</param>
+    /// <exception cref="RefusedException">There is no such run or step, its guard does not hold it, or somebody else
+    /// was first.</exception>
+    public Task AnswerHoldAsync(long run, string path, HoldAnswer answer, string? message, Actor by) =>
+        CommandAsync(run, new HoldInput(Now, path, answer, by, message));
+
     /// <summary>A person says that what a lost attempt had started is gone, which the service could not end.</summary>
     /// <exception cref="RefusedException">There is no such run or step, or it does not wait for that.</exception>
     public Task ConfirmGoneAsync(long run, string path, Actor by) =>

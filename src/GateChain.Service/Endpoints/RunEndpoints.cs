@@ -76,6 +76,12 @@ static class RunEndpoints
             .WithSummary("Says that what a lost attempt of a step had started is gone, so that the step continues")
             .ProducesProblem(404)
             .ProducesProblem(409);
+        api.MapPost("/runs/{id:long}/hold", AnswerHold)
+            .WithName("answerHold")
+            .WithSummary("Lets a step through that its guard holds, or asks the guard to look now")
+            .ProducesProblem(404)
+            .ProducesProblem(409)
+            .ProducesProblem(422);
         api.MapPost("/runs/{id:long}/pause", Pause)
             .WithName("pauseRun")
             .WithSummary("Pauses a run: what runs, runs to its end; nothing new starts")
@@ -220,6 +226,27 @@ static class RunEndpoints
     )
     {
         await runs.ConfirmGoneAsync(id, request.Step, Caller.Of(http));
+        return await store.SummaryAsync(id);
+    }
+
+    static async Task<RunSummary> AnswerHold(
+        long id,
+        HoldRequest request,
+        RunCommands runs,
+        IRunStore store,
+        HttpContext http
+    )
+    {
+        var answer = request.Answer switch
+        {
+            "let-through" => HoldAnswer.LetThrough,
+            "look" => HoldAnswer.Look,
+            var other => throw new RefusedException(
+                RefusalKind.Invalid,
+                $"“answer” is one of let-through, look, and this is “{other}”"
+            ),
+        };
+        await runs.AnswerHoldAsync(id, request.Step, answer, request.Message, Caller.Of(http));
         return await store.SummaryAsync(id);
     }
 

@@ -91,7 +91,14 @@ static class JsonViews
             [.. why.Branches.Select(b => new BranchInfo(b.Branch, b.Taken, Parts(b.Parts)))],
             why.Warnings,
             why.Guard is { } guard
-                ? new(guard.Verdict.Word(), guard.Message, guard.Look, Json(guard.Probes), Parts(guard.Parts))
+                ? new(
+                    guard.Verdict.Word(),
+                    guard.Message,
+                    guard.Look,
+                    Json(guard.Probes),
+                    Parts(guard.Parts),
+                    guard.By?.ToString()
+                )
                 : null
         );
 }

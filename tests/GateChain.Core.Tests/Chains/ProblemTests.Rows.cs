@@ -295,6 +295,16 @@ public partial class ProblemTests
                 "GC1108 the branch “x” needs either “when” or “otherwise: true”"
             },
             {
+                "chain: t\nsteps: { a: { kind: wait }, b: { kind: stop } }\ngates: [ { from: a, to: b, when: x, else: true } ]",
+                "3:30",
+                "GC1109 an else gate has no “when”"
+            },
+            {
+                "chain: t\nsteps: { a: { kind: work }, b: { kind: work } }\ngates: [ { from: a, to: b, else: true } ]",
+                "3:10",
+                "GC1110 the else gate from “a” to “b” opens whenever its outcome fits"
+            },
+            {
                 "chain: t\nsteps:\n  a: { kind: work, set: { text: '${1 +}' } }",
                 "3:39",
                 "GC1201 the expression ends too early"

@@ -62,6 +62,8 @@ sealed class ChainMaker(Random chance)
                         ? $", when: {Pick("vars.n > 2", "vars.n % 2 == 0", "10 / (vars.n - 3) > 0")}"
                         : "";
                 var match = when.Length > 0 && chance.Next(2) == 0 ? ", match: either" : "";
+                if (when.Length == 0 && chance.Next(6) == 0)
+                    match = ", else: true";
                 Line(
                     depth + 1,
                     $"- {{ from: {ids[from]}, to: {ids[to]}, on: "

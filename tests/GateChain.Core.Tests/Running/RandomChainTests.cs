@@ -159,6 +159,11 @@ public class RandomChainTests
             {
                 Resume(play, chance);
             }
+            else if (
+                chance.Next(6) == 0
+                && play.State.AllSteps.FirstOrDefault(s => s.Phase == StepPhase.Held) is { } held
+                && play.Put(new HoldInput(play.Now, held.Path, (HoldAnswer)chance.Next(2), Bob))
+            ) { }
             else if (play.InFlight.Count > 0 && play.EndOne(chance.Next(play.InFlight.Count))) { }
             else if (play.State.NextDue is not null)
             {

@@ -89,17 +89,37 @@ sealed partial class Specification
         var source = At(e.Scope.Length == 0 ? gate.From.Id : $"{e.Scope}/{gate.From.Id}");
         Must(_gates.TryAdd((e.Scope, e.Gate), e.Open), GateOnce);
         Must(source.Outcome is not null, GateAfterSource);
-        if (gate.When is null && source.Outcome is { } outcome)
+        if (e.Reason?.Error is null)
+            _gatesInError.Remove((e.Scope, e.Gate));
+        else
+            _gatesInError.Add((e.Scope, e.Gate));
+        if (source.Outcome is not { } outcome)
+            return;
+        var asked = outcome switch
         {
-            var asked = outcome switch
-            {
-                Outcome.Succeeded => GateOutcomes.Success,
-                Outcome.Failed => GateOutcomes.Failure,
-                Outcome.Skipped => GateOutcomes.Skipped,
-                _ => GateOutcomes.None,
-            };
-            Must(e.Open == ((gate.On & asked) != 0), GateFollowsOutcome);
-        }
+            Outcome.Succeeded => GateOutcomes.Success,
+            Outcome.Failed => GateOutcomes.Failure,
+            Outcome.Skipped => GateOutcomes.Skipped,
+            _ => GateOutcomes.None,
+        };
+        var admitted = (gate.On & asked) != 0;
+        if (gate.IsElse)
+            DecidedLast(e, scope, gate, asked, admitted);
+        else if (gate.When is null)
+            Must(e.Open == admitted, GateFollowsOutcome);
+    }
+
+    void DecidedLast(GateDecided e, StepScope scope, Gate gate, GateOutcomes asked, bool admitted)
+    {
+        var beside = scope
+            .Gates.Where(g => g.From == gate.From && g.When is not null)
+            .Where(g => (g.On & asked) != 0 || g.Match == GateMatch.Either)
+            .Select(g => (e.Scope, g.Index))
+            .ToList();
+        var isError = admitted && beside.Exists(_gatesInError.Contains);
+        Must(beside.TrueForAll(_gates.ContainsKey), ElseComesLast);
+        Must(e.Reason?.Error is not null == isError, ElseComesLast);
+        Must(e.Open == (admitted && !isError && !beside.Exists(g => _gates.GetValueOrDefault(g))), ElseComesLast);
     }
 
     void Opened(HandlerOpened e)

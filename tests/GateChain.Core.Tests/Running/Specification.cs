@@ -12,6 +12,7 @@ sealed partial class Specification(Chain chain)
     public const string SettlesOnce = "a step settles once per leg",
         GateOnce = "a gate is decided once per leg",
         GateFollowsOutcome = "a gate without expression follows the outcome alone",
+        ElseComesLast = "an else gate is decided last, and opens when no gate beside it has",
         GateAfterSource = "a gate is decided when its source has settled",
         StartsReleased = "a step starts only when its join releases it",
         SkippedUnreleased = "a step is skipped by its gates only when its join can't be satisfied",
@@ -34,6 +35,7 @@ sealed partial class Specification(Chain chain)
 
     readonly Dictionary<string, Cell> _cells = [];
     readonly Dictionary<(string Scope, int Gate), bool> _gates = [];
+    readonly HashSet<(string Scope, int Gate)> _gatesInError = [];
     readonly Dictionary<string, int> _inFlight = [];
     readonly Dictionary<string, int> _roundsInLeg = [];
     readonly HashSet<string> _paused = [];

@@ -63,7 +63,13 @@ public class SpecificationTests
         [Specification.GateFollowsOutcome] = (c, es) =>
             Changed<GateDecided>(
                 es,
-                g => g.Scope.Length == 0 && c.Root.Gates[g.Gate].When is null,
+                g => g.Scope.Length == 0 && c.Root.Gates[g.Gate] is { When: null, IsElse: false },
+                g => g with { Open = !g.Open }
+            ),
+        [Specification.ElseComesLast] = (c, es) =>
+            Changed<GateDecided>(
+                es,
+                g => g.Scope.Length == 0 && c.Root.Gates[g.Gate].IsElse,
                 g => g with { Open = !g.Open }
             ),
         [Specification.GateAfterSource] = (_, es) =>

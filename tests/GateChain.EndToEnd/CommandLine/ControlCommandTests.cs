@@ -121,6 +121,50 @@ public sealed class ControlCommandTests : IAsyncLifetime
     }
 
     [Fact]
+    public async Task AHeldStepIsLookedAtNowAndLetThrough()
+    {
+        await OutAsync(0, "run", "night-close", "-p", "day=2026-11-22");
+        await UntilAsync("1", "◇ held");
+        Assert.Contains(
+            "“closing_list” is held; decide: gatechain look|let-through 1 'closing_list'",
+            await OutAsync(0, "show", "1"),
+            StringComparison.Ordinal
+        );
+        Assert.Contains(
+            "“closing_list” is looked at now",
+            await OutAsync(0, "look", "1", "closing_list"),
+            StringComparison.Ordinal
+        );
+        await UntilWhyAsync("The last look of its guard (2) was asked for by");
+        Put("inbox/closing/late.txt", "farm,cents\nfarm-001,100\n");
+        Assert.Contains(
+            "“closing_list” is let through",
+            await OutAsync(0, "let-through", "1", "closing_list", "-m", "it came by mail"),
+            StringComparison.Ordinal
+        );
+        await UntilWhyAsync("let it through");
+        Assert.Contains("it came by mail", await OutAsync(0, "why", "1", "closing_list"), StringComparison.Ordinal);
+        Assert.Contains(
+            "“closing_list” is not held by its guard",
+            await OutAsync(4, "let-through", "1", "closing_list"),
+            StringComparison.Ordinal
+        );
+        var refused = await Assert.ThrowsAsync<GateChain.Client.GateChainException>(() =>
+            _service.Client.AnswerHoldAsync(1, new("closing_list", "open"))
+        );
+        Assert.Contains("one of let-through, look", refused.Message, StringComparison.Ordinal);
+
+        async Task UntilWhyAsync(string words)
+        {
+            for (var i = 0; !(await OutAsync(0, "why", "1", "closing_list")).Contains(words); i++)
+            {
+                Assert.True(i < 100, $"why does not say {words}");
+                await Task.Delay(50);
+            }
+        }
+    }
+
+    [Fact]
     public async Task PauseSettleRestartAndLanes()
     {
         await _service.PushAsync(

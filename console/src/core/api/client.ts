@@ -155,6 +155,9 @@ export const recoverRun = (id: number) => answer(api.POST("/api/runs/{id}/recove
 export const confirmGone = (id: number, step: string) =>
   answer(api.POST("/api/runs/{id}/gone", { params: { path: { id } }, body: { step } }));
 
+export const answerHold = (id: number, step: string, word: "look" | "let-through", message: string | null) =>
+  answer(api.POST("/api/runs/{id}/hold", { params: { path: { id } }, body: { step, answer: word, message } }));
+
 export const listLanes = () => answer(api.GET("/api/lanes"));
 
 export const getDraft = (name: string) => answer(api.GET("/api/chains/{name}/draft", { params: { path: { name } } }));

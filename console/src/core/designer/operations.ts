@@ -153,6 +153,13 @@ export const setKey = (design: Design, path: Path, value: unknown): Edited => ({
   text: applyChanges(design.file.text, setAt(design.file, path, value)),
 });
 
+/** Sets several keys of one part in one edit; those that are undefined go. */
+export function setKeys(design: Design, path: Path, values: Readonly<Record<string, unknown>>): Edited {
+  const editing = new Editing(design.file);
+  for (const [key, value] of Object.entries(values)) editing.do((f) => setAt(f, [...path, key], value));
+  return { text: editing.file.text };
+}
+
 export const moveRule = (design: Design, path: Path, index: number, to: number): Edited => ({
   text: applyChanges(design.file.text, moveItem(design.file, path, index, to)),
 });

@@ -100,6 +100,7 @@ export function gateSentence(gate: {
   condition: string | null;
   either: boolean;
   branch: boolean;
+  isElse: boolean;
 }): string {
   const outcome: Record<string, string> = {
     success: "succeeds",
@@ -111,6 +112,7 @@ export function gateSentence(gate: {
     "success, skipped": "succeeds or is skipped",
   };
   const after = `“${gate.from}” ${outcome[gate.on] ?? "ends"}`;
+  if (gate.isElse) return `It opens when ${after} and no gate with a condition beside it has opened.`;
   if (gate.condition === null) return `It opens when ${after}.`;
   if (gate.branch) return `It opens when “${gate.from}” takes the branch “${gate.condition}”.`;
   return gate.either

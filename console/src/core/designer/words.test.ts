@@ -65,6 +65,25 @@ describe("simple comparisons", () => {
 
 test("gates in words", () => {
   expect(
-    gateSentence({ from: "load", to: "x", on: "completion", condition: "vars.n > 1", either: false, branch: false }),
+    gateSentence({
+      from: "load",
+      to: "x",
+      on: "completion",
+      condition: "vars.n > 1",
+      either: false,
+      branch: false,
+      isElse: false,
+    }),
   ).toBe("It opens when “load” succeeds or fails and vars.n > 1.");
+  expect(
+    gateSentence({
+      from: "a",
+      to: "x",
+      on: "success",
+      condition: null,
+      either: false,
+      branch: false,
+      isElse: true,
+    }),
+  ).toBe("It opens when “a” succeeds and no gate with a condition beside it has opened.");
 });

@@ -18,6 +18,8 @@ export interface DesignGate extends GateEdge {
   start: number;
   end: number;
   scope: string;
+  /** Whether it opens when no condition of the gates beside it has. */
+  isElse: boolean;
 }
 
 /** The steps and gates of one scope. */
@@ -194,6 +196,7 @@ function readGate(
   const on = onWord(plain(child(node, "on")) ?? undefined);
   const when = word(child(node, "when")) ?? null;
   const branch = word(child(node, "branch"));
+  const isElse = plain(child(node, "else")) === true;
   const condition = branch ?? when;
   const label = onWords[on] ?? on;
   const match = word(child(node, "match")) === "either" ? "or" : "and";
@@ -203,7 +206,14 @@ function readGate(
     to,
     on,
     when: branch === undefined ? when : null,
-    label: condition === null ? label : label === "" ? condition : `${label} ${match} ${condition}`,
+    label: isElse
+      ? `${label}${label === "" ? "" : ", "}else`
+      : condition === null
+        ? label
+        : label === ""
+          ? condition
+          : `${label} ${match} ${condition}`,
+    isElse,
     path,
     scope,
   };

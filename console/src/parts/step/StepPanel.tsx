@@ -6,6 +6,7 @@ import { between, clock } from "../../core/format";
 import { StateMark } from "../run/StateMark";
 import { holdsOthers } from "../../core/runs/runModel";
 import { AnswerButtons } from "./AnswerButtons";
+import { HoldButtons } from "./HoldButtons";
 import { LogView } from "./LogView";
 import { Values } from "./Values";
 import { Progress } from "./Progress";
@@ -50,6 +51,11 @@ export function StepPanel({
       {(status ?? data.status).state === "paused" && leg === undefined && (
         <div style={{ marginTop: 10 }}>
           <AnswerButtons run={run.id} path={path} holds={holdsOthers(run, path)} />
+        </div>
+      )}
+      {(status ?? data.status).state === "held" && leg === undefined && (
+        <div style={{ marginTop: 10 }}>
+          <HoldButtons run={run.id} path={path} looking={status?.hold?.next == null} />
         </div>
       )}
       <Tabs defaultValue="why" mt="sm" keepMounted={false}>

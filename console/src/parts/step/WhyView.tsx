@@ -20,7 +20,8 @@ export function WhyView({ why }: { why: WhyInfo }) {
           <span aria-hidden="true">◇</span>
           <div>
             Guard, look {why.guard.look}: {why.guard.verdict}
-            {why.guard.message != null && ` (${why.guard.message})`}.
+            {why.guard.message != null && ` (${why.guard.message})`}
+            {why.guard.by != null && why.guard.verdict !== "proceed" && `; ${why.guard.by} asked for this look`}.
             <Parts parts={why.guard.parts} />
           </div>
         </div>

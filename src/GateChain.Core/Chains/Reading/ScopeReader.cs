@@ -89,7 +89,8 @@ sealed class ScopeReader
             step.Index = i;
             step.Scope = scope;
             step.Incoming = [.. incoming[step]];
-            step.Outgoing = [.. outgoing[step]];
+            // Else gates are decided after all others.
+            step.Outgoing = [.. outgoing[step].OrderBy(g => g.IsElse)];
             if (step.Inner is not null)
                 step.Inner.Owner = step;
         }
@@ -103,6 +104,9 @@ sealed class ScopeReader
         var to = End(map, "to", steps, broken);
         var when = map.Expression("when");
         var branch = map.Scalar("branch");
+        var isElse = map.Flag("else");
+        if (isElse)
+            RefuseConditions(map);
         var gate =
             from is null || to is null
                 ? null
@@ -115,6 +119,7 @@ sealed class ScopeReader
                     When = when ?? BranchTest(branch, from),
                     Match = map.Choice("match", GateMatch.Both, ("both", GateMatch.Both), ("either", GateMatch.Either)),
                     Branch = branch?.Text,
+                    IsElse = isElse && when is null && branch is null,
                     Span = map.Map.Span,
                 };
         if (gate is null)
@@ -139,6 +144,19 @@ sealed class ScopeReader
             );
         }
         return gate;
+    }
+
+    void RefuseConditions(MapReader map)
+    {
+        foreach (var key in new[] { "when", "branch", "match" }.Where(k => map.Take(k) is not null))
+        {
+            _problems.Add(
+                ProblemKinds.BadElse,
+                map.KeySpan(key),
+                $"an else gate has no “{key}”: it opens when no condition of the gates beside it has",
+                $"remove “{key}”, or “else”"
+            );
+        }
     }
 
     static SourceExpression? BranchTest(ScalarNode? branch, Step from)

@@ -142,10 +142,13 @@ sealed class OutcomeSearch
             branches[branch.Name] = taken;
             left = _conditions.And(left, _conditions.Not(taken));
         }
+        // A decide that takes no branch fails; a person who settles it by hand may leave the branch out.
+        if (branches.Count > 0 && step.IfFails != Chains.FailureRule.Pause)
+            succeeds = _conditions.And(succeeds, _conditions.Not(left));
         return new(
             released,
             succeeds,
-            _conditions.And(works, _conditions.Not(well)),
+            _conditions.And(works, _conditions.Not(succeeds)),
             _conditions.Or(_conditions.Not(released), passedOver),
             stopped,
             branches
@@ -172,6 +175,12 @@ sealed class OutcomeSearch
     int Opens(Gate gate, Fate fate)
     {
         var admitted = Admitted(gate, fate);
+        if (gate.IsElse)
+        {
+            return gate
+                .From.Outgoing.Where(g => g.When is not null)
+                .Aggregate(admitted, (open, g) => _conditions.And(open, _conditions.Not(_opens[g])));
+        }
         if (gate.When is null)
             return admitted;
         var holds = gate.Branch is { } branch ? fate.Branches.GetValueOrDefault(branch, Conditions.Never) : When(gate);

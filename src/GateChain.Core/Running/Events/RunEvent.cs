@@ -144,13 +144,18 @@ public sealed record LeftoverFound(string Step, int Attempt, string Why) : RunEv
 /// <param name="Probes">The settings of its probes, computed, by name.</param>
 /// <param name="Woken">Whether something was reported before the time of the next look; such a look does not count
 /// towards the limit.</param>
-public sealed record GuardAsked(string Step, int Look, Value Probes, bool Woken) : RunEvent, IStepEvent;
+/// <param name="By">The person who asked for it; null when its time had come or something had changed.</param>
+public sealed record GuardAsked(string Step, int Look, Value Probes, bool Woken, Actor? By = null)
+    : RunEvent,
+        IStepEvent;
 
 /// <summary>A guard gave its verdict.</summary>
 /// <param name="Probes">What they saw, by name.</param>
 /// <param name="Rule">The index of the rule that held.</param>
 /// <param name="Parts">What the rules' conditions gave, up to the one that held.</param>
 /// <param name="Next">For a hold: when it looks again.</param>
+/// <param name="By">The person who asked for the look, or let the step through; null for none.</param>
+/// <param name="IsOverruled">Whether the person gave the verdict, and not a rule.</param>
 public sealed record GuardLooked(
     string Step,
     int Look,
@@ -159,7 +164,9 @@ public sealed record GuardLooked(
     int Rule,
     IReadOnlyList<PartValue> Parts,
     string? Message,
-    DateTimeOffset? Next
+    DateTimeOffset? Next,
+    Actor? By = null,
+    bool IsOverruled = false
 ) : RunEvent, IStepEvent;
 
 /// <summary>A step waits for its turn in a lane.</summary>

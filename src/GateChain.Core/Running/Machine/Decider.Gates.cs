@@ -29,6 +29,8 @@ sealed partial class Decider
     (bool Open, GateReason? Reason) Test(StepState source, Gate gate)
     {
         var admitted = gate.Admits(source.Outcome);
+        if (gate.IsElse)
+            return admitted ? TestElse(source) : (false, null);
         if (gate.When is null)
             return (admitted, null);
         if (gate.Match == GateMatch.Both && !admitted)
@@ -44,12 +46,26 @@ sealed partial class Decider
             : (false, new(parts, ExpressionExplanation.Of(gate.When.Expression, parts, value)));
     }
 
+    // Its siblings have been decided before: else gates stand last among a step's gates.
+    static (bool Open, GateReason? Reason) TestElse(StepState source)
+    {
+        var isOpen = true;
+        foreach (var sibling in source.Step.Outgoing.Where(g => g.CountsForElse(source.Outcome)))
+        {
+            var decided = source.Scope.Gates[sibling.Index];
+            if (decided.Reason?.Error is { } error)
+                return (false, new([], $"the gate to {sibling.To.Id} can't be either: {error}"));
+            isOpen &= decided.Phase != GatePhase.Open;
+        }
+        return (isOpen, null);
+    }
+
     // An expression that gives an error is never taken for false.
     void GateInError(StepState source, Gate gate, StepState target, string why)
     {
         var sentence = $"the gate from {source.Step.Id} can't be decided: {why}";
         if (target.Phase == StepPhase.Pending)
-            Fail(target, new("gate", sentence, gate.When!.Expression.Text));
+            Fail(target, new("gate", sentence, gate.When?.Expression.Text));
         else if (!target.IsSettled || (target.Outcome is not Outcome.Stopped && target.Leg == state.Leg))
             Emit(new RunWarned(target.Path, sentence));
     }

@@ -13,7 +13,7 @@ sealed partial class Decider
     /// <summary>
     /// Takes a look: probes are computed here and taken outside; without probes the rules are read at once.
     /// </summary>
-    void AskGuard(StepState step, bool woken)
+    void AskGuard(StepState step, bool woken, Actor? by = null)
     {
         var look = (step.Hold?.Looks ?? 0) + 1;
         var probes = new List<KeyValuePair<string, Value>>();
@@ -28,15 +28,15 @@ sealed partial class Decider
             probes.Add(KeyValuePair.Create(probe.Name, settings));
         }
         if (probes.Count == 0)
-            Judge(step, look, Value.EmptyMap);
+            Judge(step, look, Value.EmptyMap, by);
         else
-            Emit(new GuardAsked(step.Path, look, Value.Map(DictionaryMap.Of(probes)), woken));
+            Emit(new GuardAsked(step.Path, look, Value.Map(DictionaryMap.Of(probes)), woken, by));
     }
 
     void ProbesTaken(ProbesTakenInput taken)
     {
         if (state.Find(taken.Step) is { IsLooking: true } step && step.Hold!.Looks == taken.Look)
-            Judge(step, taken.Look, taken.Probes);
+            Judge(step, taken.Look, taken.Probes, step.Hold.AskedBy);
     }
 
     void Woken(WakeInput wake)
@@ -45,7 +45,36 @@ sealed partial class Decider
             AskGuard(step, woken: true);
     }
 
-    void Judge(StepState step, int look, Value probes)
+    // The refusals have seen to it that the step is held, and for a look that it is not looking already.
+    void AnswerHold(HoldInput input)
+    {
+        var step = state.Find(input.Step)!;
+        if (input.Answer == HoldAnswer.Look)
+        {
+            AskGuard(step, woken: true, input.By);
+            return;
+        }
+        var hold = step.Hold!;
+        var because = input.Message is { } why ? $": {why}" : "";
+        Decide(
+            step,
+            new(
+                step.Path,
+                hold.Looks,
+                hold.Probes,
+                Verdict.Proceed,
+                hold.Latest?.Rule ?? 0,
+                hold.Latest?.Parts ?? [],
+                $"let through by {input.By}{because}",
+                null,
+                input.By,
+                IsOverruled: true
+            ),
+            null
+        );
+    }
+
+    void Judge(StepState step, int look, Value probes, Actor? by)
     {
         var names = new RunBindings(state, step.Scope, at, bounds, limit.Evaluation) { Probes = probes };
         var parts = new List<PartValue>();
@@ -59,7 +88,7 @@ sealed partial class Decider
                 if (value.Kind != ValueKind.Bool)
                 {
                     var why = $"the guard can't be decided: {ExpressionExplanation.Of(when.Expression, looked, value)}";
-                    Emit(new GuardLooked(step.Path, look, probes, Verdict.Fail, i, parts, why, null));
+                    Emit(new GuardLooked(step.Path, look, probes, Verdict.Fail, i, parts, why, null, by));
                     Fail(step, new("expression", why, when.Expression.Text));
                     return;
                 }
@@ -68,7 +97,7 @@ sealed partial class Decider
             }
             Decide(
                 step,
-                new(step.Path, look, probes, rules[i].Verdict, i, parts, MessageOf(rules[i].Message, names), null),
+                new(step.Path, look, probes, rules[i].Verdict, i, parts, MessageOf(rules[i].Message, names), null, by),
                 rules[i].Hold
             );
             return;

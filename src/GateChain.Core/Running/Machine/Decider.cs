@@ -104,6 +104,9 @@ sealed partial class Decider(RunState state, DateTimeOffset at, Bounds bounds, T
             case AnswerInput answer:
                 Answer(answer);
                 break;
+            case HoldInput hold:
+                AnswerHold(hold);
+                break;
             case ResumeInput resume:
                 Resume(resume);
                 break;

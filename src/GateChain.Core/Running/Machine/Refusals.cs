@@ -21,6 +21,7 @@ static class Refusals
             PauseInput => Pause(state),
             AnswerInput answer => Answer(state, answer),
             ConfirmGoneInput gone => ConfirmGone(state, gone),
+            HoldInput hold => Hold(state, hold),
             ResumeInput resume => Resume(state, resume),
             _ => null,
         };
@@ -74,6 +75,29 @@ static class Refusals
         return step is { IsInFlight: true, Leftover: not null }
             ? null
             : Refused.Conflict($"“{gone.Step}” does not wait for anything of a lost attempt");
+    }
+
+    static Refused? Hold(RunState state, HoldInput input)
+    {
+        if (state.HasEnded)
+            return HasEnded(state);
+        if (state.Find(input.Step) is not { } step)
+            return Refused.NoStep(state, input.Step);
+        if (step.Phase != StepPhase.Held)
+            return Refused.Conflict($"“{step.Path}” is not held by its guard; it is {step.Word}");
+        if (step is { IsLooking: false, Hold.Latest: { Verdict: Verdict.Proceed } latest })
+        {
+            return Refused.Conflict(
+                $"“{step.Path}” has been let in{(latest.By is { } by ? $" by {by}" : "")} already, and starts when the "
+                    + "run is resumed"
+            );
+        }
+        if (input.Answer == HoldAnswer.LetThrough)
+            return null;
+        return step.IsLooking ? Refused.Conflict($"the guard of “{step.Path}” is looking already")
+            : state.IsPaused && !step.Scope.IsHandler
+                ? Refused.Conflict($"run {state.Id} is paused: guards look again when it is resumed")
+            : null;
     }
 
     static Refused? Resume(RunState state, ResumeInput resume)

@@ -1,3 +1,4 @@
+using GateChain.Core.Identity;
 using GateChain.Core.Running.Events;
 using GateChain.Core.Values;
 
@@ -14,6 +15,9 @@ public sealed class HoldState
 
     /// <summary>Whether the look that continues was woken and does not count towards a limit.</summary>
     internal bool Woken { get; set; }
+
+    /// <summary>Who asked for the look that continues; null when nobody did.</summary>
+    public Actor? AskedBy { get; internal set; }
 
     /// <summary>The settings of the probes of the latest look.</summary>
     public Value Asked { get; internal set; } = Value.EmptyMap;
@@ -32,6 +36,9 @@ public sealed class HoldState
         to.Time(Since);
         to.Int(Looks);
         to.Bool(Woken);
+        to.Bool(AskedBy is not null);
+        if (AskedBy is { } by)
+            to.Actor(by);
         to.Value(Asked);
         to.Value(Probes);
         to.Events(default, Latest is null ? [] : [Latest]);
@@ -51,6 +58,7 @@ public sealed class HoldState
             Since = from.Time() ?? throw new FormatException($"the hold of {path} can't be read"),
             Looks = from.Int(),
             Woken = from.Bool(),
+            AskedBy = from.Bool() ? from.Actor() : null,
             Asked = from.Value()!.Value,
             Probes = from.Value()!.Value,
         };

@@ -223,6 +223,7 @@ public sealed partial class RunState
         SetPhase(step, StepPhase.Held);
         step.Hold ??= new() { Since = at };
         (step.Hold.Looks, step.Hold.Woken, step.Hold.Asked) = (e.Look, e.Woken, e.Probes);
+        step.Hold.AskedBy = e.By;
         (step.Due, step.Leg) = (null, Leg);
     }
 

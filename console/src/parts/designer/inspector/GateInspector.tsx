@@ -1,6 +1,7 @@
 import { Button, Checkbox, NativeSelect, SegmentedControl } from "@mantine/core";
+import { useState } from "react";
 import type { Spot } from "../../../core/api/client";
-import { remove } from "../../../core/designer/operations";
+import { remove, setKeys } from "../../../core/designer/operations";
 import { gateSentence } from "../../../core/designer/sentences";
 import type { DesignGate } from "../../../core/document/design";
 import { ExpressionField } from "../fields/ExpressionField";
@@ -30,7 +31,9 @@ export function GateInspector({ gate }: { gate: DesignGate }) {
   const [, setOn] = useValue([...gate.path, "on"]);
   const [when, setWhen] = useValue([...gate.path, "when"]);
   const [match, setMatch] = useValue([...gate.path, "match"]);
-  const [branch, setBranch] = useValue([...gate.path, "branch"]);
+  const [branch] = useValue([...gate.path, "branch"]);
+  // Asked for, but not written yet: an empty condition is none in the file.
+  const [asks, setAsks] = useState(false);
   const prefix = gate.scope === "" ? "" : `${gate.scope}/`;
   const source = design.steps.get(`${prefix}${gate.from}`);
   const [branches] = useValue([...(source?.path ?? []), "branches"]);
@@ -54,6 +57,24 @@ export function GateInspector({ gate }: { gate: DesignGate }) {
             : "completion",
     );
   };
+  const question = gate.isElse
+    ? "else"
+    : branch !== undefined
+      ? `branch ${String(branch as string)}`
+      : when !== undefined || asks
+        ? "when"
+        : "nothing";
+  const choose = (value: string) => {
+    setAsks(value === "when");
+    store.apply(
+      setKeys(store.state.design, gate.path, {
+        when: value === "when" ? when : undefined,
+        match: value === "when" ? match : undefined,
+        branch: value.startsWith("branch ") ? value.slice("branch ".length) : undefined,
+        else: value === "else" ? true : undefined,
+      }),
+    );
+  };
   const spot: Spot = { step: null, place: null, scope: gate.scope, from: gate.from };
   const condition =
     branch !== undefined ? String(branch as string) : when === undefined ? null : String(when as string);
@@ -73,6 +94,7 @@ export function GateInspector({ gate }: { gate: DesignGate }) {
           condition,
           either: match === "either",
           branch: branch !== undefined,
+          isElse: gate.isElse,
         })}
       </p>
       <fieldset className="record">
@@ -88,28 +110,31 @@ export function GateInspector({ gate }: { gate: DesignGate }) {
           />
         ))}
       </fieldset>
-      {names.length > 0 && (
-        <NativeSelect
-          size="xs"
-          mt="xs"
-          label="Branch"
-          value={branch === undefined ? "" : String(branch as string)}
-          data={[{ value: "", label: "whichever is taken" }, ...names]}
-          onChange={(e) => setBranch(e.currentTarget.value)}
-        />
-      )}
-      {branch === undefined && (
+      <NativeSelect
+        size="xs"
+        mt="xs"
+        label="What must hold too?"
+        value={question}
+        data={[
+          { value: "nothing", label: names.length > 0 ? "nothing: whichever branch is taken" : "nothing" },
+          ...names.map((name) => ({ value: `branch ${name}`, label: `the branch “${name}” is taken` })),
+          { value: "when", label: "a condition" },
+          { value: "else", label: "else: no condition of the gates beside it" },
+        ]}
+        onChange={(e) => choose(e.currentTarget.value)}
+      />
+      {question === "when" && (
         <ExpressionField
           key={String(gate.path)}
           label="Condition"
-          description="What must hold too; empty for nothing."
+          description="For example vars.rows > 100; true or false comes of it."
           value={when === undefined ? "" : String(when as string)}
           spot={spot}
           builder
           commit={(t) => setWhen(t.trim())}
         />
       )}
-      {when !== undefined && branch === undefined && (
+      {question === "when" && (
         <SegmentedControl
           mt="xs"
           size="xs"
