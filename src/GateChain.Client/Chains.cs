@@ -21,6 +21,16 @@ public sealed record ChainSummary(
     string Area = ""
 );
 
+/// <summary>A place where a chain is used.</summary>
+/// <param name="Chain">The chain whose step calls it; null for a trigger.</param>
+/// <param name="Step">The address of that step; null for a trigger.</param>
+/// <param name="Trigger">The trigger that starts it; null for a call.</param>
+/// <param name="Breaks">What the version that was asked about would break there, a sentence each.</param>
+public sealed record ChainUseInfo(string? Chain, string? Step, string? Trigger, IReadOnlyList<string> Breaks);
+
+/// <param name="Source">A version of the chain that is not released yet.</param>
+public sealed record UsesRequest(string Source);
+
 /// <summary>That there is a draft.</summary>
 public sealed record DraftHead(long Version, string Author, DateTimeOffset Saved);
 
@@ -37,13 +47,25 @@ public sealed record ChainDetail(
     string Source,
     IReadOnlyList<ParameterInfo> Params,
     IReadOnlyList<string> Vars,
-    ScopeGraph Graph,
+    ChainGraph Graph,
     IReadOnlyList<string> Profiles,
     string Area = ""
 );
 
 /// <param name="Default">Null when it must be given.</param>
 public sealed record ParameterInfo(string Name, string Type, string? Label, bool Required, JsonElement? Default);
+
+/// <summary>The steps of a chain and the gates between them, with those of its handlers.</summary>
+public sealed record ChainGraph(
+    IReadOnlyList<StepNode> Steps,
+    IReadOnlyList<GateEdge> Gates,
+    IReadOnlyList<HandlerGraph> Handlers
+);
+
+/// <summary>What a chain does on an occasion.</summary>
+/// <param name="Occasion"><c>success failure end pause late</c>.</param>
+/// <param name="Graph">Its steps and gates.</param>
+public sealed record HandlerGraph(string Occasion, ScopeGraph Graph);
 
 /// <summary>The steps of one scope and the gates between them.</summary>
 public sealed record ScopeGraph(IReadOnlyList<StepNode> Steps, IReadOnlyList<GateEdge> Gates);

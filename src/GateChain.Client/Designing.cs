@@ -57,6 +57,8 @@ public sealed record RenamePlaceInfo(TextEditInfo Edit, string What, int Line, s
 /// <param name="From">For a gate: the step it leaves from.</param>
 /// <param name="Cursor">Where something is to be completed; null for nothing.</param>
 /// <param name="Run">A run whose data it is computed with; null for none.</param>
+/// <param name="Values">Values that it is computed with instead, by name as an expression reads them:
+/// <c>vars.n</c>, <c>steps.load.rows</c>.</param>
 public sealed record ExpressionRequest(
     string Chain,
     string Source,
@@ -66,7 +68,8 @@ public sealed record ExpressionRequest(
     string? Scope = null,
     string? From = null,
     int? Cursor = null,
-    long? Run = null
+    long? Run = null,
+    IReadOnlyDictionary<string, JsonElement>? Values = null
 );
 
 /// <param name="Type">Its type; null when it can't be read.</param>

@@ -34,6 +34,22 @@ public sealed partial class GateChainClient : IDisposable
     public Task<IReadOnlyList<ChainSummary>> ChainsAsync(CancellationToken cancel = default) =>
         GetAsync<IReadOnlyList<ChainSummary>>("api/chains", cancel);
 
+    /// <summary>The steps that call a chain, and the triggers that start it.</summary>
+    public Task<IReadOnlyList<ChainUseInfo>> UsesAsync(string chain, CancellationToken cancel = default) =>
+        GetAsync<IReadOnlyList<ChainUseInfo>>($"api/chains/{Uri.EscapeDataString(chain)}/uses", cancel);
+
+    /// <summary>The same, with what a version that is not released yet would break there.</summary>
+    public Task<IReadOnlyList<ChainUseInfo>> UsesAsync(
+        string chain,
+        string source,
+        CancellationToken cancel = default
+    ) =>
+        PostAsync<IReadOnlyList<ChainUseInfo>>(
+            $"api/chains/{Uri.EscapeDataString(chain)}/uses",
+            new UsesRequest(source),
+            cancel
+        );
+
     /// <summary>One chain: its latest release.</summary>
     public Task<ChainDetail> ChainAsync(string name, CancellationToken cancel = default) =>
         GetAsync<ChainDetail>($"api/chains/{Uri.EscapeDataString(name)}", cancel);

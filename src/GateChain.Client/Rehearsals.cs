@@ -10,6 +10,9 @@ namespace GateChain.Client;
 /// <c>load:2</c> in its first two attempts.</param>
 /// <param name="Give">Outputs by <c>STEP.output</c>, and what probes see by <c>STEP.probes.NAME.field</c>.</param>
 /// <param name="Source">A chain file to play in the place of the latest release; null for that.</param>
+/// <param name="Known">A run of the chain whose steps give what they gave there, and fail where they failed; what is
+/// named in <paramref name="Give"/> and <paramref name="Fail"/> comes on top. Its parameters hold where none are
+/// given.</param>
 /// <param name="Ways">How many distinct ways through the chain are wanted besides; 0 for none, at most 200.</param>
 public sealed record RehearsalRequest(
     IReadOnlyDictionary<string, JsonElement>? Params = null,
@@ -18,7 +21,8 @@ public sealed record RehearsalRequest(
     IReadOnlyList<string>? Fail = null,
     IReadOnlyDictionary<string, JsonElement>? Give = null,
     int Ways = 0,
-    string? Source = null
+    string? Source = null,
+    long? Known = null
 );
 
 /// <summary>How a chain would go. Nothing of it was done.</summary>

@@ -106,7 +106,7 @@ public sealed record RunDetail(
     JsonElement Vars,
     JsonElement Profile,
     JsonElement Outputs,
-    ScopeGraph Graph,
+    ChainGraph Graph,
     IReadOnlyList<StepStatus> Steps,
     IReadOnlyList<IterationStatus> Iterations,
     IReadOnlyList<GateStatus> Gates,

@@ -87,6 +87,7 @@ public sealed class ChainEngine : IAsyncDisposable
         // What people design, and what runs work with.
         Secrets = new(store.Secrets, cipher, time);
         Workspace = new(store, releases, Chains, check, Secrets, time, options.Bounds);
+        Uses = new(store.Catalogue, Chains, Workspace);
         Drafts = new(store.Drafts, Workspace);
         _stages = new(
             options,
@@ -231,6 +232,9 @@ public sealed class ChainEngine : IAsyncDisposable
 
     /// <summary>The chains of releases and of drafts that were tried.</summary>
     public ReleasedChains Chains { get; }
+
+    /// <summary>Who calls and starts a chain.</summary>
+    public ChainUses Uses { get; }
 
     /// <summary>Chains on their way to a release.</summary>
     public DraftService Drafts { get; }

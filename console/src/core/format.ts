@@ -44,24 +44,3 @@ export function brief(value: unknown, most = 120): string {
   const text = typeof value === "string" ? value : JSON.stringify(value);
   return text.length > most ? `${text.slice(0, most - 1)}…` : text;
 }
-
-/** Outputs as typed by hand: one a line, name = value, where a value may be JSON. */
-export function outputsOf(text: string, ofSteps = false): Record<string, unknown> | Error {
-  const outputs: Record<string, unknown> = {};
-  for (const line of text
-    .split("\n")
-    .map((l) => l.trim())
-    .filter((l) => l !== "")) {
-    const equals = line.indexOf("=");
-    const name = line.slice(0, Math.max(0, equals)).trim();
-    if (!(ofSteps ? /^[A-Za-z]\w*\.[A-Za-z]\w*$/ : /^[A-Za-z]\w*$/).test(name))
-      return new Error(`“${line}” is not written ${ofSteps ? "step.output" : "name"} = value`);
-    const value = line.slice(equals + 1).trim();
-    try {
-      outputs[name] = JSON.parse(value) as unknown;
-    } catch {
-      outputs[name] = value;
-    }
-  }
-  return outputs;
-}

@@ -8,7 +8,7 @@ import { PageTitle, PageWithout } from "../parts/page/Page";
 import { RehearsalView } from "../parts/rehearsal/RehearsalView";
 import { StartDialog } from "../parts/run/StartDialog";
 import { KeptDialog } from "../parts/triggers/KeptDialog";
-import { chainQuery, keptValuesQuery } from "../queries/chains";
+import { chainQuery, keptValuesQuery, usesQuery } from "../queries/chains";
 import { triggersOfQuery } from "../queries/triggers";
 
 const SourceView = lazy(() => import("../parts/chains/SourceView"));
@@ -30,6 +30,7 @@ export function ChainPage() {
           release {data.number} <code>{data.release.slice(0, 8)}</code>, {clock(data.pushed)}
         </span>
         <ItsTriggers chain={data.name} />
+        <ItsCallers chain={data.name} />
         <div className="rest">
           <Link to="/runs" search={{ chain: data.name }} className="small">
             Its runs
@@ -79,6 +80,32 @@ function ItsKept({ chain }: { chain: string }) {
       </Button>
       {open && <KeptDialog chain={chain} kept={kept.data} close={() => setOpen(false)} />}
     </>
+  );
+}
+
+/** The steps of other chains that call it. */
+function ItsCallers({ chain }: { chain: string }) {
+  const { data } = useQuery(usesQuery(chain));
+  const calls = (data ?? []).filter((u) => u.chain !== null);
+  if (calls.length === 0) return null;
+  return (
+    <span className="small soft">
+      called by{" "}
+      {calls.slice(0, 5).map((use, i) => (
+        <span key={`${use.chain ?? ""}/${use.step ?? ""}`}>
+          {i > 0 && ", "}
+          <Link
+            to="/chains/$name/design"
+            params={{ name: use.chain ?? "" }}
+            search={{ step: use.step ?? undefined }}
+            title={`its step ${use.step ?? ""}`}
+          >
+            {use.chain}
+          </Link>
+        </span>
+      ))}
+      {calls.length > 5 && ` and ${String(calls.length - 5)} more`}
+    </span>
   );
 }
 

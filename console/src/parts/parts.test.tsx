@@ -5,7 +5,7 @@ import { afterEach, beforeAll, describe, expect, it, vi } from "vitest";
 import { confirmGone } from "../core/api/client";
 import type { RunDetail, WhyInfo } from "../core/api/types";
 import { GateMark } from "./canvas/GateMark";
-import { ParameterFields } from "./run/ParameterFields";
+import { ParameterFields } from "./form/ParameterFields";
 import { RunGrid } from "./run/RunGrid";
 import { RunNotice } from "./run/RunNotice";
 import { StateMark } from "./run/StateMark";
@@ -125,7 +125,7 @@ describe("the steps of a run", () => {
     inner,
   });
   const run = {
-    graph: { steps: [node("loop", { steps: [node("loop/load", null)], gates: [] })], gates: [] },
+    graph: { steps: [node("loop", { steps: [node("loop/load", null)], gates: [] })], gates: [], handlers: [] },
     steps: [status("loop", "failed"), status("loop[0]/load", "failed")],
     iterations: [
       {
@@ -205,7 +205,7 @@ describe("values and fields", () => {
     const change = vi.fn();
     show(
       <ParameterFields
-        given={{ fast: "false", day: "" }}
+        given={{ fast: "false" }}
         change={change}
         parameters={[
           { name: "day", type: "timestamp", label: "Day", required: true, default: null },
@@ -214,7 +214,7 @@ describe("values and fields", () => {
       />,
     );
     fireEvent.change(screen.getByLabelText(/Day/), { target: { value: "2026-11-22" } });
-    fireEvent.click(screen.getByLabelText("fast"));
-    expect(change.mock.calls).toEqual([[{ fast: "false", day: "2026-11-22" }], [{ fast: "true", day: "" }]]);
+    fireEvent.click(screen.getByRole("switch"));
+    expect(change.mock.calls).toEqual([[{ fast: "false", day: "2026-11-22" }], [{ fast: "true" }]]);
   });
 });

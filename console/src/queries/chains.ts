@@ -1,6 +1,8 @@
 import { queryOptions, useQueryClient } from "@tanstack/react-query";
 import {
   changeKept,
+  checkUses,
+  discardDraft,
   getChain,
   getDraft,
   listChains,
@@ -8,6 +10,7 @@ import {
   listKept,
   listReleases,
   listTemplates,
+  listUses,
   pushWorkspace,
 } from "../core/api/client";
 import { keys } from "./keys";
@@ -19,6 +22,18 @@ export const chainQuery = (name: string) =>
 
 export const releasesQuery = (chain: string) =>
   queryOptions({ queryKey: keys.releases(chain), queryFn: () => listReleases(chain) });
+
+export const usesQuery = (chain: string) =>
+  queryOptions({ queryKey: keys.uses(chain), queryFn: () => listUses(chain) });
+
+/** What a version that is not released yet would break where the chain is used. */
+export const brokenUsesQuery = (chain: string, source: string) =>
+  queryOptions({
+    queryKey: keys.uses(chain, source),
+    queryFn: async () => (await checkUses(chain, source)).filter((u) => u.breaks.length > 0),
+    gcTime: 0,
+    placeholderData: (before) => before,
+  });
 
 export const draftQuery = (chain: string) =>
   queryOptions({ queryKey: keys.draft(chain), queryFn: () => getDraft(chain) });
@@ -48,6 +63,11 @@ export function useChainCommands() {
         queries.invalidateQueries({ queryKey: keys.chain(chain) }),
         queries.invalidateQueries({ queryKey: keys.chains }),
       ]),
+    discard: async (chain: string, version: number) => {
+      await discardDraft(chain, version);
+      await queries.invalidateQueries({ queryKey: keys.draft(chain) });
+      await queries.invalidateQueries({ queryKey: keys.chains });
+    },
     importWorkspace: async (files: Record<string, string>) => {
       const result = await pushWorkspace(files);
       await queries.invalidateQueries();

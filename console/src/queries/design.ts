@@ -6,6 +6,7 @@ import {
   getWorkspaceContext,
   listColumns,
   listNames,
+  lookAtExpression,
   planRename,
   rehearse,
   type Spot,
@@ -32,6 +33,21 @@ export const namesQuery = (chain: string, source: () => string, spot: Spot, vers
     queryKey: keys.names(chain, spot, version),
     queryFn: () => listNames(chain, source(), spot),
     gcTime: 0,
+  });
+
+/** An expression computed with values that somebody made up. */
+export const trialQuery = (
+  chain: string,
+  source: () => string,
+  spot: Spot,
+  text: string,
+  values: Record<string, unknown>,
+) =>
+  queryOptions({
+    queryKey: keys.trial(chain, spot, text, values),
+    queryFn: () => lookAtExpression(chain, source(), spot, text, null, null, values),
+    gcTime: 0,
+    placeholderData: (before) => before,
   });
 
 export const columnsQuery = (chain: string, source: () => string, step: string, pastRun: number | null) =>

@@ -26,7 +26,9 @@ export const keys = {
   secrets: ["secrets"] as const,
   step: (run: number, ...rest: unknown[]) => ["step", run, ...rest] as const,
   templates: ["templates"] as const,
+  trial: (chain: string, ...rest: unknown[]) => ["trial", chain, ...rest] as const,
   triggerFiles: ["trigger files"] as const,
   triggers: ["triggers"] as const,
+  uses: (chain: string, ...rest: unknown[]) => ["uses", chain, ...rest] as const,
   workspaceContext: (chain: string) => ["workspace context", chain] as const,
 };

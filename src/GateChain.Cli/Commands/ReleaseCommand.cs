@@ -1,4 +1,5 @@
 using System.CommandLine;
+using GateChain.Client;
 using Spectre.Console;
 
 namespace GateChain.Cli.Commands;
@@ -20,14 +21,17 @@ static class ReleaseCommand
             async (parsed, client, cancel) =>
             {
                 var (chain, note) = (parsed.GetValue(Chain)!, parsed.GetValue(Note));
-                var release = parsed.GetValue(Again) is { } number
-                    ? await client.GoBackAsync(chain, number, note, cancel)
-                    : await client.MakeReleaseAsync(
-                        chain,
-                        (await client.DraftAsync(chain, cancel)).Version,
-                        note,
-                        cancel
-                    );
+                ReleaseInfo release;
+                if (parsed.GetValue(Again) is { } number)
+                {
+                    release = await client.GoBackAsync(chain, number, note, cancel);
+                }
+                else
+                {
+                    var draft = await client.DraftAsync(chain, cancel);
+                    UsesCommand.Warn(await client.UsesAsync(chain, draft.Source, cancel));
+                    release = await client.MakeReleaseAsync(chain, draft.Version, note, cancel);
+                }
                 if (parsed.GetValue(ServiceCommand.Json))
                     ServiceCommand.WriteJson(release);
                 else

@@ -40,6 +40,7 @@ static class Root
                     TryCommand.Create(),
                     ReleaseCommand.Create(),
                     ReleasesCommand.Create(),
+                    UsesCommand.Create(),
                     CompareCommand.Create(),
                     RenameCommand.Create(),
                     ExportCommand.Create(),

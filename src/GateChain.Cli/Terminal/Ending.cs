@@ -72,14 +72,14 @@ static class Ending
     static bool Controls(RunDetail run, FailurePlace at) =>
         at.Run == run.Id
         && run.Steps.FirstOrDefault(s => s.Path == at.Step) is { } step
-        && KindOf(run.Graph, step.Address) is { } kind
+        && KindOf([.. run.Graph.Steps, .. run.Graph.Handlers.SelectMany(h => h.Graph.Steps)], step.Address) is { } kind
         && ControlKinds.All.Any(k => k.Name == kind);
 
-    static string? KindOf(ScopeGraph graph, string address) =>
-        graph
-            .Steps.Select(s =>
+    static string? KindOf(IReadOnlyList<StepNode> steps, string address) =>
+        steps
+            .Select(s =>
                 s.Address == address ? s.Kind
-                : s.Inner is { } inner && new StepPath(address).IsWithin(new(s.Address)) ? KindOf(inner, address)
+                : s.Inner is { } inner && new StepPath(address).IsWithin(new(s.Address)) ? KindOf(inner.Steps, address)
                 : null
             )
             .FirstOrDefault(k => k is not null);

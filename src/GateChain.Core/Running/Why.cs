@@ -111,6 +111,10 @@ public sealed record Why(
                 Outcome.Succeeded when step.Each is { Failed: > 0 } each =>
                     $"It succeeded, though {each.Failed} of {each.Items.Count} iterations failed, as tolerate allows: "
                         + $"{FailedIterations(each)}.",
+                Outcome.Succeeded when step.Answered?.Answer == PauseAnswer.Settle =>
+                    $"It counts as succeeded with outputs given by hand; its {(step.Attempt > 1
+                        ? $"{step.Attempt} attempts"
+                        : "attempt")} failed.",
                 Outcome.Succeeded => step.Attempt > 1 ? $"It succeeded on attempt {step.Attempt}." : "It succeeded.",
                 Outcome.Failed => $"It failed: {step.Error?.Message}"
                     + $"{(step.IsAbsorbed ? " (absorbed: it does not count against the run)" : "")}",

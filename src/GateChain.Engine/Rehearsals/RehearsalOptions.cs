@@ -9,6 +9,12 @@ using GateChain.Engine.Runs;
 
 namespace GateChain.Engine.Rehearsals;
 
+/// <summary>How a step of an earlier run ended.</summary>
+/// <param name="Path">The step's path there.</param>
+/// <param name="HasFailed">Whether it failed.</param>
+/// <param name="Outputs">What it gave, a map.</param>
+public sealed record KnownStep(string Path, bool HasFailed, Value Outputs);
+
 /// <summary>What somebody wants to rehearse, as it was handed in: names and values as text or JSON.</summary>
 /// <param name="Params">Parameters; text is read as their types ask.</param>
 /// <param name="Set">What variables of the chain begin with.</param>
@@ -27,6 +33,10 @@ public sealed record RehearsalOptions(
     Func<string, string, Value, Value>? ProfileOfCalled = null
 )
 {
+    /// <summary>How steps of an earlier run ended, which they do again; those that the chain has no more are left
+    /// out.</summary>
+    public IReadOnlyList<KnownStep> Known { get; init; } = [];
+
     /// <summary>What the chain has kept from earlier runs, by variable: it begins with that where it still
     /// fits.</summary>
     public Value Kept { get; init; } = Value.EmptyMap;
@@ -55,10 +65,29 @@ public sealed record RehearsalOptions(
             ProfileOfCalled = ProfileOfCalled,
             Vars = variables,
             Params = Parameters.Read(chain.Parameters, parameters, complete: true, Bounds.Default),
-            Fail = [.. Fail.Select(text => ReadFailure(text, steps))],
-            Give = [.. Give.Select(g => ReadValue(g.Key, g.Value, steps))],
+            Fail =
+            [
+                .. Fail.Select(text => ReadFailure(text, steps)),
+                .. KnownOf(steps).Where(k => k.HasFailed).Select(k => new RehearsedFailure(new(k.Path))),
+            ],
+            // Of two for the same output the later one holds.
+            Give = [.. KnownOf(steps).SelectMany(GivenBy), .. Give.Select(g => ReadValue(g.Key, g.Value, steps))],
         };
     }
+
+    IEnumerable<KnownStep> KnownOf(List<(string Address, Step Step)> steps)
+    {
+        var addresses = steps.Select(s => s.Address).ToHashSet();
+        return Known.Where(k => addresses.Contains(new StepPath(k.Path).Address.Text));
+    }
+
+    static IEnumerable<RehearsedValue> GivenBy(KnownStep known) =>
+        known.Outputs.AsMap.Entries.Select(e => new RehearsedValue(
+            new(known.Path),
+            null,
+            ValueText.ToPlainString(e.Key),
+            e.Value
+        ));
 
     // All steps by address; those of child chains behind the call's.
     static IEnumerable<(string Address, Step Step)> StepsOf(Chain chain, Func<CalledChain, Chain?> chains, int depth)

@@ -1,8 +1,12 @@
 using GateChain.Client;
 using GateChain.Core.Chains;
 using GateChain.Core.Problems;
+using GateChain.Core.Running.State;
+using GateChain.Core.Values;
 using GateChain.Engine.Basics;
 using GateChain.Engine.Drafts;
+using GateChain.Engine.Reading;
+using GateChain.Engine.Rehearsals;
 using GateChain.Engine.Releases;
 using GateChain.Engine.Runs;
 using GateChain.Engine.Workspaces;
@@ -22,6 +26,15 @@ static class ChainEndpoints
             .WithName("getChain")
             .WithSummary("A chain: source, parameters, steps and gates")
             .ProducesProblem(404);
+        api.MapGet("/chains/{name}/uses", (string name, ChainUses uses) => UsesAsync(name, null, uses))
+            .WithName("listUses")
+            .WithSummary("The steps that call a chain, and the triggers that start it");
+        api.MapPost("/chains/{name}/uses", (string name, UsesRequest request, ChainUses uses) =>
+                UsesAsync(name, request.Source, uses)
+            )
+            .WithName("checkUses")
+            .WithSummary("The same, with what a version that is not released yet would break there")
+            .ProducesProblem(422);
         api.MapPost("/chains/{name}/rehearsal", Rehearse)
             .WithName("rehearseChain")
             .WithSummary("Plays a chain with made-up outcomes; nothing of it is done")
@@ -74,6 +87,9 @@ static class ChainEndpoints
 
     static DraftHead? Head(Draft? draft) => draft is null ? null : new(draft.Version, draft.Author, draft.Saved);
 
+    static async Task<IReadOnlyList<ChainUseInfo>> UsesAsync(string name, string? source, ChainUses uses) =>
+        [.. (await uses.OfAsync(name, source)).Select(u => new ChainUseInfo(u.Chain, u.Step, u.Trigger, u.Breaks))];
+
     static async Task<ChainDetail> Get(
         string name,
         DraftService drafts,
@@ -92,11 +108,15 @@ static class ChainEndpoints
         DraftService drafts,
         WorkspaceService workspace,
         KeptValueService kept,
+        RunReader runs,
         EngineOptions options,
         TimeProvider time,
         CancellationToken cancel
     )
     {
+        IReadOnlyList<KnownStep> known = [];
+        if (request.Known is { } run)
+            (request, known) = await runs.ReadAsync(run, (state, _) => AsInRun(request, state));
         var chain = request.Source is { } source
             ? await DraftAsync(name, source, drafts)
             : await workspace.LatestChainAsync(name);
@@ -111,10 +131,31 @@ static class ChainEndpoints
             profiles,
             await kept.ValuesAsync(name, request.Profile),
             time.GetUtcNow(),
+            known,
             limit.Token
         );
         return BoundedJson.Of(result, options.Bounds.AnswerSize, "the rehearsal");
     }
+
+    // Only steps that work by themselves: what a container gives follows from what is in it.
+    static (RehearsalRequest, IReadOnlyList<KnownStep>) AsInRun(RehearsalRequest request, RunState state) =>
+        (
+            request with
+            {
+                Params = request.Params is { Count: > 0 }
+                    ? request.Params
+                    : state.Params.Entries.ToDictionary(
+                        p => ValueText.ToPlainString(p.Key),
+                        p => JsonViews.Json(p.Value)
+                    ),
+            },
+            [
+                .. state
+                    .AllSteps.Where(s => s.IsSettled && s.Step.Inner is null && s.Started is not null)
+                    .Where(s => s.Outcome is Outcome.Succeeded or Outcome.Failed)
+                    .Select(s => new KnownStep(s.Path, s.Outcome == Outcome.Failed, s.Outputs)),
+            ]
+        );
 
     static async Task<Chain> DraftAsync(string name, string source, DraftService drafts)
     {

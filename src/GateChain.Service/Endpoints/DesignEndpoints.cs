@@ -4,6 +4,7 @@ using GateChain.Core.Checking;
 using GateChain.Core.Designing;
 using GateChain.Core.Expressions;
 using GateChain.Core.Running;
+using GateChain.Core.Values;
 using GateChain.Engine.Basics;
 using GateChain.Engine.Design;
 using GateChain.Engine.Drafts;
@@ -157,9 +158,10 @@ static class DesignEndpoints
         var (type, problems) = view.Look(request.Text);
         var (from, items) = request.Cursor is { } cursor ? view.Complete(request.Text, cursor) : (0, []);
         var (value, error, parts) =
-            request.Run is { } run && type is not null
-                ? await ValueOfAsync(request, run, runs, time)
-                : (null, null, []);
+            type is null ? (null, null, [])
+            : request.Values is { } made ? ValueWith(request.Text, view, JsonViews.Values(made))
+            : request.Run is { } run ? await ValueOfAsync(request, run, runs, time)
+            : (null, null, []);
         return new(
             type,
             view.Wanted,
@@ -180,6 +182,33 @@ static class DesignEndpoints
         );
     }
 
+    // With values that somebody has made up, by name as the expression reads them: vars.n, steps.load.rows.
+    static (string? Value, string? Error, IReadOnlyList<PartInfo> Parts) ValueWith(
+        string text,
+        ExpressionView view,
+        IReadOnlyDictionary<string, Value> made
+    )
+    {
+        var types = view.Names.ToDictionary(n => n.Name, n => CelType.Parse(n.Type) ?? CelType.Dyn);
+        var values = new Dictionary<string, Value>();
+        foreach (var (name, value) in made)
+        {
+            var (fits, problem) = Conversion.To(types.GetValueOrDefault(name, CelType.Dyn), value);
+            if (fits is not { } read)
+                return (null, $"{name}: {problem}", []);
+            values[name] = read;
+        }
+        return Shown(Expression.Parse(text).Expression!, new DictionaryBindings(values));
+    }
+
+    static (string? Value, string? Error, IReadOnlyList<PartInfo> Parts) Shown(Expression expression, IBindings names)
+    {
+        var (value, parts) = expression.EvaluateExplained(names);
+        return value.IsError
+            ? (null, value.AsError.Message, JsonViews.Parts(parts))
+            : (ValueText.Show(value, 400), null, JsonViews.Parts(parts));
+    }
+
     static Task<(string? Value, string? Error, IReadOnlyList<PartInfo> Parts)> ValueOfAsync(
         ExpressionRequest request,
         long run,
@@ -190,13 +219,9 @@ static class DesignEndpoints
         var expression = Expression.Parse(request.Text).Expression!;
         var spot = DesignViews.Spot(request);
         return runs.ReadAsync<(string?, string?, IReadOnlyList<PartInfo>)>(run, (state, _) =>
-        {
-            if (PastRunBindings.Of(state, spot.SeenScope, spot.OwnId, time.GetUtcNow()) is not { } names)
-                return (null, $"run {run} has not come to this place", []);
-            var (value, parts) = expression.EvaluateExplained(names);
-            return value.IsError
-                ? (null, value.AsError.Message, JsonViews.Parts(parts))
-                : (Core.Values.ValueText.Show(value, 400), null, JsonViews.Parts(parts));
-        });
+            PastRunBindings.Of(state, spot.SeenScope, spot.OwnId, time.GetUtcNow()) is { } names
+                ? Shown(expression, names)
+                : (null, $"run {run} has not come to this place", [])
+        );
     }
 }

@@ -19,7 +19,7 @@ static class ChainViews
             release.Source,
             Parameters(chain.Parameters),
             [.. chain.Root.Variables.Select(v => v.Name)],
-            Graph(chain.Root, chain),
+            Whole(chain),
             profiles,
             release.Area.Path
         );
@@ -34,6 +34,17 @@ static class ChainViews
                 p.Default is { } value ? JsonViews.Json(value) : null
             )),
         ];
+
+    /// <summary>The drawing of a chain, its handlers included.</summary>
+    public static ChainGraph Whole(Chain chain)
+    {
+        var (steps, gates) = Graph(chain.Root, chain);
+        return new(
+            steps,
+            gates,
+            [.. chain.Handlers.OrderBy(h => h.Key).Select(h => new HandlerGraph(h.Key.Word(), Graph(h.Value, chain)))]
+        );
+    }
 
     public static ScopeGraph Graph(StepScope scope, Chain chain) =>
         new(

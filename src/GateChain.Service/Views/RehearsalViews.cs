@@ -21,6 +21,7 @@ public static class RehearsalViews
     /// <param name="profilesOf">What a chain can choose its profile from, by the chain's name.</param>
     /// <param name="kept">What the chain has kept from earlier runs, by variable.</param>
     /// <param name="at">The moment it plays at.</param>
+    /// <param name="known">How the steps of an earlier run ended, which they do again.</param>
     /// <exception cref="RefusedException">Something is named that is not there, is missing, or does not fit its
     /// type.</exception>
     /// <param name="cancel">Cuts it when it has taken long enough.</param>
@@ -31,6 +32,7 @@ public static class RehearsalViews
         Func<string, Profiles> profilesOf,
         Value kept,
         DateTimeOffset at,
+        IReadOnlyList<KnownStep>? known = null,
         CancellationToken cancel = default
     )
     {
@@ -46,6 +48,7 @@ public static class RehearsalViews
         )
         {
             Kept = kept,
+            Known = known ?? [],
         };
         var wish = order.Read(chain, chains, at);
         var rehearsal = Rehearsal.Play(chain, wish, chains, cancel);

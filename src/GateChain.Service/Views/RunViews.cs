@@ -42,7 +42,7 @@ static class RunViews
             Variables(run),
             JsonViews.Json(run.Profile),
             Outputs(run),
-            ChainViews.Graph(run.Chain.Root, run.Chain),
+            ChainViews.Whole(run.Chain),
             [.. scopes.SelectMany(s => s.Steps).Select(Step)],
             [.. scopes.Where(s => s.Index >= 0).Select(Iteration)],
             [.. scopes.SelectMany(s => s.Scope.Gates.Select(g => Gate(s, g.Index)))],

@@ -53,7 +53,7 @@ public partial class ProblemTests
             {
                 "chain: t\nsteps: { a: { kind: work }, b: { kind: work } }\n"
                     + "gates: [ { from: a, to: b, when: 1 > 2, else: true } ]",
-                "3:30",
+                "3:28",
                 "GC1109 an else gate has no “when”"
             },
             {

@@ -23,9 +23,12 @@ public sealed partial class ConsoleTests
         await _page.Locator("[data-gate='depots-tell_office'] button").HoverAsync();
         await Expect(_page.GetByRole(AriaRole.Dialog)).ToContainTextAsync("opens (on failure)");
         await CheckAccessAsync("a rehearsal");
-        await _page.GetByLabel("Outputs", new() { Exact = true }).FillAsync("rows_rejected = many");
-        await Expect(_page.GetByRole(AriaRole.Alert)).ToContainTextAsync("expected an int, and this is “many”");
-        await _page.GetByLabel("Outputs", new() { Exact = true }).FillAsync("rows_rejected = 3");
+        await _page.GetByLabel("Give an output").SelectOptionAsync("rows_rejected");
+        await _page.GetByLabel("rows_rejected", new() { Exact = true }).FillAsync("many");
+        await _page.GetByLabel("Its outcome").FocusAsync();
+        await Expect(_page.GetByText("It is a whole number.")).ToBeVisibleAsync();
+        await _page.GetByLabel("rows_rejected", new() { Exact = true }).FillAsync("3");
+        await CheckAccessAsync("a rehearsal with an output");
         await _page.GetByRole(AriaRole.Button, new() { Name = "Everything succeeds again" }).ClickAsync();
         await Expect(_page.GetByLabel("What happens").GetByRole(AriaRole.Listitem).Last)
             .ToContainTextAsync("the run succeeded");
@@ -62,7 +65,9 @@ public sealed partial class ConsoleTests
         await _page.GetByRole(AriaRole.Button, new() { Name = "Run…" }).ClickAsync();
         await _page.GetByLabel("Day of collection").FillAsync("someday");
         await _page.GetByRole(AriaRole.Button, new() { Name = "Start" }).ClickAsync();
-        await Expect(_page.GetByText("“day”: expected a timestamp")).ToBeVisibleAsync();
+        await Expect(_page.GetByText("It is a day or a time")).ToBeVisibleAsync();
+        await Expect(_page.GetByLabel("Day of collection")).ToBeFocusedAsync();
+        await CheckAccessAsync("the start dialog with an error");
         await _page.GetByLabel("Day of collection").FillAsync("2026-11-22");
         await _page.GetByRole(AriaRole.Button, new() { Name = "Start" }).ClickAsync();
         await _page.WaitForURLAsync(new Regex("/runs/1"));

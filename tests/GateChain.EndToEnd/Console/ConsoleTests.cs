@@ -53,13 +53,17 @@ public sealed partial class ConsoleTests : IAsyncLifetime
                 "book paused the run: the program ended with exit code 1: the ledger is locked by the auditors"
             );
         await Expect(_page.Locator(".runhead .state")).ToHaveAttributeAsync("data-state", "paused");
-        await Expect(_page.GetByText("on pause")).ToBeVisibleAsync();
+        await Expect(_page.GetByText("When it pauses").First).ToBeVisibleAsync();
         await CheckAccessAsync("a paused run");
         await _page.GetByRole(AriaRole.Button, new() { Name = "Settle…" }).First.ClickAsync();
-        await _page.GetByLabel("Outputs").FillAsync("nonsense");
+        await _page.GetByLabel("Give an output").SelectOptionAsync("exit_code");
+        await _page.GetByLabel("exit_code", new() { Exact = true }).FillAsync("nonsense");
         await _page.GetByRole(AriaRole.Button, new() { Name = "Settle", Exact = true }).ClickAsync();
-        await Expect(_page.GetByText("“nonsense” is not written name = value")).ToBeVisibleAsync();
-        await _page.GetByLabel("Outputs").FillAsync("value = {\"booked\": 1}");
+        await Expect(_page.GetByRole(AriaRole.Dialog)).ToContainTextAsync("expected an int");
+        await CheckAccessAsync("settling a step");
+        await _page.GetByRole(AriaRole.Button, new() { Name = "Leave out exit_code" }).ClickAsync();
+        await _page.GetByLabel("Give an output").SelectOptionAsync("value");
+        await _page.GetByLabel("value", new() { Exact = true }).FillAsync("{\"booked\": 1}");
         await _page.GetByRole(AriaRole.Button, new() { Name = "Settle", Exact = true }).ClickAsync();
         await Expect(_page.Locator(".runhead .state")).ToHaveAttributeAsync("data-state", "succeeded");
         await _page.Locator("[data-row='book']").ClickAsync();

@@ -66,7 +66,9 @@ public sealed partial class DesignerTests
         await Expect(_page.Locator("[data-step='load']")).ToHaveAttributeAsync("data-state", "succeeded");
         await _page.GetByLabel("What", new() { Exact = true }).SelectOptionAsync("only");
         await _page.GetByLabel("The step", new() { Exact = true }).SelectOptionAsync("load");
-        await _page.GetByLabel("Given outputs").FillAsync("look.value = 9");
+        await _page.GetByLabel("Give outputs of").SelectOptionAsync("look");
+        await _page.GetByLabel("Give an output").SelectOptionAsync("value");
+        await _page.GetByLabel("value", new() { Exact = true }).FillAsync("9");
         await _page.GetByRole(AriaRole.Button, new() { Name = "Start" }).ClickAsync();
         await UntilAsync(async () => (await _service.Client.RunsAsync("t")).Count == 2, "the second try has not begun");
         var second = (await _service.Client.RunsAsync("t"))[0].Id;

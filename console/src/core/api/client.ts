@@ -55,6 +55,7 @@ export const rehearse = (name: string, order: RehearsalOrder, source: string | n
         profile: null,
         ways: 0,
         source,
+        known: order.known,
       },
     }),
   );
@@ -185,6 +186,12 @@ export const discardDraft = (name: string, version: number) =>
 export const listDraftVersions = (name: string) =>
   answer(api.GET("/api/chains/{name}/draft/history", { params: { path: { name } } }));
 
+export const listUses = (name: string) => answer(api.GET("/api/chains/{name}/uses", { params: { path: { name } } }));
+
+/** Where a chain is used, and what a version of it that is not released yet would break there. */
+export const checkUses = (name: string, source: string) =>
+  answer(api.POST("/api/chains/{name}/uses", { params: { path: { name } }, body: { source } }));
+
 export const listReleases = (name: string) =>
   answer(api.GET("/api/chains/{name}/releases", { params: { path: { name } } }));
 
@@ -244,7 +251,8 @@ export const lookAtExpression = (
   text: string,
   cursor: number | null,
   run: number | null,
-) => answer(api.POST("/api/design/expression", { body: { chain, source, ...spot, text, cursor, run } }));
+  values: Record<string, unknown> | null = null,
+) => answer(api.POST("/api/design/expression", { body: { chain, source, ...spot, text, cursor, run, values } }));
 
 export const listNames = (chain: string, source: string, spot: Spot) =>
   answer(api.POST("/api/design/names", { body: { chain, source, ...spot, text: "", cursor: null, run: null } }));

@@ -55,6 +55,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/chains/{name}/uses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The steps that call a chain, and the triggers that start it */
+        get: operations["listUses"];
+        put?: never;
+        /** The same, with what a version that is not released yet would break there */
+        post: operations["checkUses"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/chains/{name}/rehearsal": {
         parameters: {
             query?: never;
@@ -1137,10 +1155,15 @@ export interface components {
             source: string;
             params: components["schemas"]["ParameterInfo"][];
             vars: string[];
-            graph: components["schemas"]["ScopeGraph"];
+            graph: components["schemas"]["ChainGraph"];
             profiles: string[];
             /** @default  */
             area: string;
+        };
+        ChainGraph: {
+            steps: components["schemas"]["StepNode"][];
+            gates: components["schemas"]["GateEdge"][];
+            handlers: components["schemas"]["HandlerGraph"][];
         };
         ChainNames: {
             name: string;
@@ -1161,6 +1184,12 @@ export interface components {
             lastRuns: components["schemas"]["RunSummary"][];
             /** @default  */
             area: string;
+        };
+        ChainUseInfo: {
+            chain: null | string;
+            step: null | string;
+            trigger: null | string;
+            breaks: string[];
         };
         CheckRequest: {
             chain: string;
@@ -1274,6 +1303,9 @@ export interface components {
             cursor?: null | number;
             /** Format: int64 */
             run?: null | number;
+            values?: null | {
+                [key: string]: unknown;
+            };
         };
         ExpressionResult: {
             type: null | string;
@@ -1354,6 +1386,10 @@ export interface components {
             saw: components["schemas"]["JsonElement"];
             parts: components["schemas"]["PartInfo"][];
             by?: null | string;
+        };
+        HandlerGraph: {
+            occasion: string;
+            graph: components["schemas"]["ScopeGraph"];
         };
         HandlerInfo: {
             path: string;
@@ -1599,6 +1635,8 @@ export interface components {
              */
             ways: number;
             source?: null | string;
+            /** Format: int64 */
+            known?: null | number;
         };
         RehearsalResult: {
             run: components["schemas"]["RunDetail"];
@@ -1707,7 +1745,7 @@ export interface components {
             vars: components["schemas"]["JsonElement"];
             profile: components["schemas"]["JsonElement"];
             outputs: components["schemas"]["JsonElement"];
-            graph: components["schemas"]["ScopeGraph"];
+            graph: components["schemas"]["ChainGraph"];
             steps: components["schemas"]["StepStatus"][];
             iterations: components["schemas"]["IterationStatus"][];
             gates: components["schemas"]["GateStatus"][];
@@ -2015,6 +2053,9 @@ export interface components {
             chain: string;
             step: string;
         };
+        UsesRequest: {
+            source: string;
+        };
         WayInfo: {
             failing: string[];
             state: string;
@@ -2136,6 +2177,63 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    listUses: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChainUseInfo"][];
+                };
+            };
+        };
+    };
+    checkUses: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["UsesRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChainUseInfo"][];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

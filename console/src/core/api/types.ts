@@ -5,6 +5,7 @@ type Schemas = components["schemas"];
 export type ChainSummary = Schemas["ChainSummary"];
 export type ChainDetail = Schemas["ChainDetail"];
 export type ParameterInfo = Schemas["ParameterInfo"];
+export type ChainGraph = Schemas["ChainGraph"];
 export type ScopeGraph = Schemas["ScopeGraph"];
 export type StepNode = Schemas["StepNode"];
 export type GateEdge = Schemas["GateEdge"];

@@ -319,5 +319,8 @@ export class DesignStore {
 function known(design: Design, selection: Selection): Selection {
   const steps = selection.steps.filter((s) => design.steps.has(s));
   const gate = selection.gate && design.gate(selection.gate.scope, selection.gate.index) ? selection.gate : null;
-  return steps.length === selection.steps.length && gate === selection.gate ? selection : { steps, gate };
+  const band = selection.band !== undefined && design.scopes.has(selection.band) ? selection.band : undefined;
+  return steps.length === selection.steps.length && gate === selection.gate && band === selection.band
+    ? selection
+    : { steps, gate, band };
 }

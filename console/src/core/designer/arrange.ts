@@ -1,8 +1,19 @@
 import type { ScopeGraph } from "../api/types";
 import type { Design, DesignStep } from "../document/design";
+import { isBand, occasionOf, stackBands, withBands } from "../graph/bands";
 import { drawing, type Box } from "../graph/flow";
+import { scopeOf } from "../stepPath";
 import { stepHeight, stepWidth } from "../graph/elkGraph";
 import type { Layout } from "../graph/layout";
+
+/** The chain's own steps with its handlers as bands. */
+export const wholeOf = (design: Design): ScopeGraph =>
+  withBands(
+    design.root,
+    design.handlers.map((h) => ({ occasion: occasionOf(h.address), graph: h })),
+  );
+
+const nothing: ScopeGraph = { steps: [], gates: [] };
 
 /** The graph with folded containers as plain steps. */
 export function withFolded(graph: ScopeGraph, folded: ReadonlySet<string>): ScopeGraph {
@@ -12,7 +23,7 @@ export function withFolded(graph: ScopeGraph, folded: ReadonlySet<string>): Scop
     steps: graph.steps.map((s) =>
       s.inner
         ? folded.has(s.address)
-          ? { ...s, inner: null, note: `${String(s.inner.steps.length)} inside` }
+          ? { ...s, inner: isBand(s.address) ? nothing : null, note: `${String(s.inner.steps.length)} inside` }
           : { ...s, inner: withFolded(s.inner, folded) }
         : s,
     ),
@@ -37,6 +48,7 @@ export function boxesOf(graph: ScopeGraph, { places, routes }: Layout) {
     parent.width = Math.max(parent.width, box.x + box.width + 18);
     parent.height = Math.max(parent.height, box.y + box.height + 18);
   }
+  stackBands(boxes, links);
   return { boxes, links };
 }
 
@@ -88,10 +100,10 @@ export type Direction = "left" | "right" | "up" | "down";
 /** Where an arrow key leads: along gates to the left and right, to neighbours up and down. */
 export function walk(design: Design, boxes: readonly Box[], from: string | null, direction: Direction): string | null {
   const here = boxes.find((b) => b.id === from);
-  if (!here) return boxes[0]?.id ?? null;
+  if (!here) return boxes.find((b) => !isBand(b.id))?.id ?? null;
   const step = design.steps.get(here.id) as DesignStep;
   const scope = design.scopes.get(step.scope);
-  const siblings = boxes.filter((b) => b.parent === here.parent && b.id !== here.id);
+  const siblings = boxes.filter((b) => b.parent === here.parent && b.id !== here.id && !isBand(b.id));
   if (direction === "left" || direction === "right") {
     const along = (scope?.gates ?? [])
       .filter((g) => (direction === "right" ? g.from : g.to) === step.id)
@@ -103,6 +115,24 @@ export function walk(design: Design, boxes: readonly Box[], from: string | null,
   }
   const beyond = siblings.filter((b) => (direction === "down" ? b.y > here.y + 4 : b.y < here.y - 4));
   return nearest(beyond, here)?.id ?? null;
+}
+
+/**
+ * Where an arrow key leads at the upper or lower end of the flow or of a handler: to the next of them, to its first step
+ * or, where it has none or is folded, to itself.
+ */
+export function walkBands(
+  boxes: readonly Box[],
+  from: string | null,
+  direction: Direction,
+): { step: string } | { band: string } | null {
+  const home = from === null ? "" : isBand(from) ? from : scopeOf(from);
+  if (home !== "" && !isBand(home)) return null;
+  const scopes = ["", ...boxes.filter((b) => isBand(b.id)).map((b) => b.id)];
+  const to = scopes[scopes.indexOf(home) + (direction === "down" ? 1 : direction === "up" ? -1 : NaN)];
+  if (to === undefined) return null;
+  const first = boxes.find((b) => (b.parent ?? "") === to && !isBand(b.id));
+  return first ? { step: first.id } : to === "" ? null : { band: to };
 }
 
 function nearest(boxes: readonly Box[], to: Box): Box | undefined {

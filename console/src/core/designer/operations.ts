@@ -1,12 +1,24 @@
 import { Design, type DesignScope, type DesignStep } from "../document/design";
-import { applyChanges, excerpt, insertLines, moveItem, removeAt, setAt, type TextChange } from "../document/edit";
+import {
+  applyChanges,
+  excerpt,
+  insertLines,
+  moveEntry,
+  moveItem,
+  removeAt,
+  setAt,
+  type TextChange,
+} from "../document/edit";
 import { at, YamlText, type Path } from "../document/tree";
+import { occasionOf } from "../graph/bands";
 import { idOf, inScope, scopeOf } from "../stepPath";
 
-/** What is chosen: steps by address, or one gate. */
+/** What is chosen: steps by address, one gate, or one handler. */
 export interface Selection {
   steps: readonly string[];
   gate: { scope: string; index: number } | null;
+  /** A handler as a whole, `@failure`. */
+  band?: string;
 }
 
 export const nothing: Selection = { steps: [], gate: null };
@@ -123,13 +135,18 @@ function listLength(design: Design, scope: DesignScope): number {
   return gates?.kind === "list" ? gates.items.length : 0;
 }
 
-/** Takes away steps with their gates and places, or a gate. */
+/** Takes away steps with their gates and places, a gate, or a handler with all that is in it. */
 export function remove(design: Design, selection: Selection): Edited {
   const editing = new Editing(design.file);
   if (selection.gate) {
     const gate = design.gate(selection.gate.scope, selection.gate.index);
     if (gate) editing.do((f) => removeAt(f, gate.path));
     return { text: editing.file.text, select: nothing };
+  }
+  if (selection.band !== undefined) {
+    const [placed, band] = [[...design.placed.keys()], `${selection.band}/`];
+    for (const address of placed.filter((p) => p.startsWith(band))) editing.do((f) => removeAt(f, ["layout", address]));
+    editing.do((f) => removeAt(f, ["handlers", occasionOf(band.slice(0, -1))]));
   }
   for (const address of outermost(selection.steps)) {
     const step = editing.design.steps.get(address);
@@ -148,6 +165,16 @@ export function remove(design: Design, selection: Selection): Edited {
 const outermost = (addresses: readonly string[]) =>
   addresses.filter((a) => !addresses.some((b) => a !== b && a.startsWith(`${b}/`)));
 
+/** Adds the handler of an occasion, or chooses the one that is there. */
+export function addHandler(design: Design, occasion: string): Edited {
+  const select = { ...nothing, band: `@${occasion}` };
+  if (design.scopes.has(select.band)) return { text: design.file.text, select };
+  return {
+    text: applyChanges(design.file.text, insertLines(design.file, ["handlers"], occasion, "\n  steps: {}")),
+    select,
+  };
+}
+
 /** Sets a key of a step, a gate or the chain. */
 export const setKey = (design: Design, path: Path, value: unknown): Edited => ({
   text: applyChanges(design.file.text, setAt(design.file, path, value)),
@@ -162,6 +189,11 @@ export function setKeys(design: Design, path: Path, values: Readonly<Record<stri
 
 export const moveRule = (design: Design, path: Path, index: number, to: number): Edited => ({
   text: applyChanges(design.file.text, moveItem(design.file, path, index, to)),
+});
+
+/** Moves an entry of a mapping up or down: people are asked for parameters in the order of the file. */
+export const moveKey = (design: Design, path: Path, key: string, by: -1 | 1): Edited => ({
+  text: applyChanges(design.file.text, moveEntry(design.file, path, key, by)),
 });
 
 /** Puts steps at places of their own. */
@@ -268,6 +300,34 @@ export function gatesLost(design: Design, addresses: readonly string[]): string[
       .filter((g) => moved.has(inScope(scope.address, g.from)) !== moved.has(inScope(scope.address, g.to)))
       .map((g) => `${g.from} → ${g.to}${g.label === "" ? "" : `, ${g.label}`}`),
   );
+}
+
+/**
+ * Puts steps of one scope into a new container there. Gates among them go with them; those that lead in or out lead to
+ * the container, or leave it.
+ */
+export function wrap(design: Design, addresses: readonly string[], kind: "group" | "each" | "repeat"): Edited {
+  const outer = outermost(addresses);
+  const home = design.scopes.get(scopeOf(outer[0] ?? ""));
+  if (!home || outer.length === 0 || outer.some((a) => scopeOf(a) !== home.address)) return { text: design.file.text };
+  const ids = new Set(outer.map(idOf));
+  const made = addStep(design, home.address, kind, null, null);
+  const id = idOf(made.id);
+  const editing = new Editing(new YamlText(made.text, design.file));
+  // What crosses the border leads to the container or leaves it; two gates that come to say the same become one.
+  const said = new Set<string>();
+  const crossing = (editing.design.scopes.get(home.address)?.gates ?? []).filter(
+    (g) => ids.has(g.from) !== ids.has(g.to),
+  );
+  for (const gate of [...crossing].reverse()) {
+    const [from, to] = [ids.has(gate.from) ? id : gate.from, ids.has(gate.to) ? id : gate.to];
+    const name = `${from} ${to} ${gate.label}`;
+    if (said.has(name)) editing.do((f) => removeAt(f, gate.path));
+    else editing.do((f) => setAt(f, [...gate.path, ids.has(gate.from) ? "from" : "to"], id));
+    said.add(name);
+  }
+  const moved = moveInto(editing.design, outer, made.id);
+  return { text: moved.text, select: { steps: [made.id], gate: null } };
 }
 
 /** Moves steps into another scope; gates to steps that stay behind go. */

@@ -1,6 +1,7 @@
 import type { ParameterInfo } from "../api/types";
 import type { Design } from "../document/design";
 import { child, plain } from "../document/tree";
+import { textOf, type Given } from "../values/typed";
 import { isDuration } from "./sentences";
 
 /** The parameters of a draft, as its file has them. */
@@ -16,6 +17,23 @@ export function parametersOf(design: Design): ParameterInfo[] {
     required: p?.default === undefined,
     default: p?.default ?? null,
   }));
+}
+
+/** The defaults of parameters as they are typed; those without are not given. */
+export const defaultsOf = (parameters: readonly ParameterInfo[]): Given => givenOf(parameters, (p) => p.default);
+
+/** The same for a rehearsal, where a day that nobody has chosen is today. */
+export const defaultsToday = (parameters: readonly ParameterInfo[]): Given =>
+  givenOf(parameters, (p) => p.default ?? (p.type === "timestamp" ? new Date().toISOString().slice(0, 10) : null));
+
+/** Values of parameters as they are typed. */
+export function givenOf(parameters: readonly ParameterInfo[], valueOf: (parameter: ParameterInfo) => unknown): Given {
+  const given: Record<string, string> = {};
+  for (const parameter of parameters) {
+    const text = textOf(parameter.type, valueOf(parameter));
+    if (text !== undefined) given[parameter.name] = text;
+  }
+  return given;
 }
 
 /** A value as one of another type where it can be one, or else the emptiest value of that type. */
@@ -45,15 +63,15 @@ export function convert(value: unknown, type: string): unknown {
 const shelf = (chain: string) => `gatechain.params.${chain}`;
 
 /** The values that somebody used last for a chain. */
-export function lastValues(chain: string): Record<string, string> {
+export function lastValues(chain: string): Given {
   try {
-    return JSON.parse(localStorage.getItem(shelf(chain)) ?? "{}") as Record<string, string>;
+    return JSON.parse(localStorage.getItem(shelf(chain)) ?? "{}") as Given;
   } catch {
     return {};
   }
 }
 
-export function keepValues(chain: string, values: Record<string, string>) {
+export function keepValues(chain: string, values: Given) {
   try {
     localStorage.setItem(shelf(chain), JSON.stringify(values));
   } catch {

@@ -18,6 +18,16 @@ export function expressionsIn(text: string): Piece[] {
   return pieces;
 }
 
+/** The dotted names that an expression reads, and the beginnings of them: `steps.load.rows` and `steps.load`. */
+export function namesRead(expression: string): ReadonlySet<string> {
+  const names = new Set<string>();
+  for (const [found] of expression.replace(/"[^"]*"|'[^']*'/g, '""').matchAll(/[A-Za-z_]\w*(?:\.[A-Za-z_]\w*)*/g)) {
+    const parts = found.split(".");
+    parts.forEach((_, i) => names.add(parts.slice(0, i + 1).join(".")));
+  }
+  return names;
+}
+
 // The brace that ends an expression: those inside of texts and maps do not.
 function closing(text: string, from: number): number {
   let depth = 0;

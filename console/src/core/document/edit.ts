@@ -1,3 +1,4 @@
+import { parse } from "yaml";
 import { at, YamlText, type Path, type YamlEntry, type YamlList, type YamlMap, type YamlNode } from "./tree";
 import { writeKey } from "./scalar";
 import { writeBlock, writeFlow, writeValue } from "./write";
@@ -231,6 +232,26 @@ export function moveItem(document: YamlText, path: Path, index: number, to: numb
   return spans.map((s, i) => ({ ...s, insert: texts[i] ?? "" })).filter((c) => text.slice(c.from, c.to) !== c.insert);
 }
 
+/** Changes places of an entry of a mapping and the one before or behind it; whole lines move, with their comments. */
+export function moveEntry(document: YamlText, path: Path, key: string, by: -1 | 1): TextChange[] {
+  const map = at(document.root, path);
+  if (map?.kind !== "map") return [];
+  const index = map.entries.findIndex((e) => e.key === key);
+  const [first, second] = [map.entries[Math.min(index, index + by)], map.entries[Math.max(index, index + by)]];
+  if (index < 0 || !first || !second) return [];
+  const { text } = document;
+  const span = (e: YamlEntry) => (map.flow ? { from: e.from, to: e.to } : lines(text, e));
+  const [above, below] = [span(first), span(second)];
+  const ended = (part: string) => (map.flow || part.endsWith("\n") ? part : `${part}\n`);
+  const [upper, lower] = [ended(text.slice(above.from, above.to)), ended(text.slice(below.from, below.to))];
+  // The last line of a file may have no end, and keeps none.
+  const last = text.slice(below.from, below.to).endsWith("\n") || map.flow ? upper : upper.replace(/\n$/, "");
+  return [
+    { ...above, insert: lower },
+    { ...below, insert: last },
+  ];
+}
+
 /** An item begins behind its dash. */
 const dashOf = (text: string, from: number) => text.lastIndexOf("-", from - 1);
 
@@ -252,6 +273,8 @@ export function insertLines(document: YamlText, path: Path, key: string, body: s
   const map = at(document.root, path);
   if (map?.kind !== "map" || map.entries.length === 0 || map.flow) {
     const owner = at(document.root, path.slice(0, -1));
+    // What stands between braces has no lines of its own to put anything below.
+    if (owner?.kind === "map" && owner.flow) return setAt(document, [...path, key], parse(body) as unknown);
     const indent =
       owner?.kind === "map" && !owner.flow && owner.entries[0]
         ? column(text, owner.entries[0].keyFrom) + 2

@@ -1,4 +1,5 @@
 import type { GateEdge, ScopeGraph, StepNode } from "../api/types";
+import { stackBands } from "./bands";
 import { joining, type Places, type Route, type Routes } from "./elkGraph";
 
 /** A box of the drawing. Addresses of steps name boxes; a container stands before what it holds. */
@@ -65,5 +66,6 @@ export function drawing(
     }
   };
   visit(graph, "", 0, 0);
+  stackBands(boxes, links);
   return { boxes, links };
 }

@@ -1,3 +1,4 @@
+import { handlerRuns, isBand } from "./bands";
 import type { GateStatus, IterationStatus, RunDetail, StepStatus } from "../api/types";
 
 /** Which iteration of each container instance is shown, by the container's path. */
@@ -14,6 +15,8 @@ export function iterationToShow(iterations: readonly IterationStatus[]): number 
 export interface InView {
   step: (address: string) => StepStatus | undefined;
   gate: (scope: string, index: number) => GateStatus | undefined;
+  /** How a handler fared, at the time that is in view; nothing for one that has not run. */
+  band: (address: string) => string | undefined;
   /** The iterations of a container, and which is shown. */
   iterations: (address: string) => { all: IterationStatus[]; shown: number; path: string } | undefined;
 }
@@ -26,9 +29,26 @@ export function inView(run: RunDetail, chosen: Chosen): InView {
   for (const iteration of run.iterations)
     byStep.set(iteration.step, [...(byStep.get(iteration.step) ?? []), iteration]);
 
+  // Each time that a handler ran is told like an iteration of its band.
+  for (const [band, runs] of handlerRuns(run))
+    byStep.set(
+      band,
+      runs.map(({ number, state }) => ({
+        path: `${band}[${String(number)}]`,
+        step: band,
+        index: number,
+        item: String(number),
+        state,
+        started: null,
+        ended: null,
+        message: null,
+      })),
+    );
+
   const shownIn = (path: string) => {
     const all = byStep.get(path);
-    return all ? (chosen.get(path) ?? iterationToShow(all)) : undefined;
+    if (!all) return undefined;
+    return chosen.get(path) ?? (isBand(path) ? (all.at(-1)?.index ?? 0) : iterationToShow(all));
   };
   // From an address to the path of the instance in view: outer containers decide which iteration inner ones lie in.
   const pathOf = (address: string) => {
@@ -49,7 +69,8 @@ export function inView(run: RunDetail, chosen: Chosen): InView {
     return shown === undefined ? path : `${path}[${String(shown)}]`;
   };
   return {
-    step: (address) => steps.get(pathOf(address)),
+    step: (address) => (isBand(address) ? undefined : steps.get(pathOf(address))),
+    band: (address) => byStep.get(address)?.find((i) => i.index === shownIn(address))?.state,
     gate: (scope, index) => gates.get(`${scopeOf(scope)}#${String(index)}`),
     iterations: (address) => {
       const path = pathOf(address);

@@ -1,37 +1,54 @@
 import type { RehearsalResult } from "../api/types";
-import { outputsOf } from "../format";
+import { readAll, readTyped, type Given, type TypedText } from "../values/typed";
 import { addressOf, inScope } from "../stepPath";
 
 /** What was chosen for one step. */
 export interface Assumption {
   outcome: "succeeds" | "fails" | "first";
-  /** One a line, name = value. */
-  outputs: string;
+  /** What it gives, by name. */
+  outputs: Readonly<Record<string, TypedText>>;
 }
 
-/** Assumptions by the step's address: they hold in all iterations and rounds. */
+/** Assumptions by the step's address, for all iterations and rounds, or by its path, for one of them. */
 export type Assumptions = ReadonlyMap<string, Assumption>;
 
-export const assumedSuccess: Assumption = { outcome: "succeeds", outputs: "" };
+export const assumedSuccess: Assumption = { outcome: "succeeds", outputs: {} };
+
+/** Whether something was chosen that a rehearsal would not assume by itself. */
+export const isAssumed = ({ outcome, outputs }: Assumption) =>
+  outcome !== "succeeds" || Object.keys(outputs).length > 0;
+
+/** What was chosen for a step: for this very one, or for all of its iterations. */
+export const assumptionFor = (assumptions: Assumptions, path: string): Assumption =>
+  assumptions.get(path) ?? assumptions.get(addressOf(path)) ?? assumedSuccess;
 
 /** What the service is asked to play. */
 export interface RehearsalOrder {
   params: Record<string, unknown>;
   fail: string[];
   give: Record<string, unknown>;
+  /** A run whose steps end as they did there, where nothing else is chosen. */
+  known: number | null;
 }
 
-/** Outputs that can't be read yet, because they are just being typed, are left out. */
-export function rehearsalOrder(params: Record<string, string>, assumptions: Assumptions): RehearsalOrder {
+/** Values that can't be read yet, because they are just being typed, are left out. */
+export function rehearsalOrder(
+  parameters: readonly { name: string; type: string }[],
+  given: Given,
+  assumptions: Assumptions,
+  known: number | null = null,
+): RehearsalOrder {
   const fail: string[] = [];
   const give: Record<string, unknown> = {};
   for (const [address, assumption] of assumptions) {
     if (assumption.outcome !== "succeeds") fail.push(assumption.outcome === "first" ? `${address}:1` : address);
-    const outputs = outputsOf(assumption.outputs);
-    if (outputs instanceof Error) continue;
-    for (const [name, value] of Object.entries(outputs)) give[`${address}.${name}`] = value;
+    for (const [name, { type, text }] of Object.entries(assumption.outputs)) {
+      const read = readTyped(type, text);
+      if ("value" in read) give[`${address}.${name}`] = read.value;
+    }
   }
-  return { params: Object.fromEntries(Object.entries(params).filter(([, text]) => text !== "")), fail, give };
+  const fields = parameters.map((p) => ({ ...p, required: false }));
+  return { params: readAll(fields, given).values, fail, give, known };
 }
 
 /** Why a gate was decided so; of several iterations the last one. */

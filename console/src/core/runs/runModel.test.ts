@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import type { AttemptInfo, IterationStatus, RunDetail, RunPatch, StepStatus } from "../api/types";
+import type { AttemptInfo, IterationStatus, RunDetail, RunPatch, ScopeGraph, StepStatus } from "../api/types";
 import { between, brief, parametersLine, took } from "../format";
 import { asElk, placesOf } from "../graph/elkGraph";
 import { drawing } from "../graph/flow";
@@ -51,7 +51,7 @@ const attempt = (number: number, path: string, leg: number, from: number, to: nu
   error: null,
   retryAt: null,
 });
-const node = (address: string, inner: RunDetail["graph"] | null = null) => ({
+const node = (address: string, inner: ScopeGraph | null = null) => ({
   id: address.split("/").at(-1) ?? "",
   address,
   kind: "sql",
@@ -73,6 +73,7 @@ const graph: RunDetail["graph"] = {
     node("depots", { steps: [node("depots/arrived"), node("depots/load")], gates: [gate(0, "arrived", "load")] }),
   ],
   gates: [gate(0, "prepare", "depots")],
+  handlers: [],
 };
 
 const run = {

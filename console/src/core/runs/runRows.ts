@@ -1,4 +1,5 @@
-import type { AttemptInfo, RunDetail, StepStatus } from "../api/types";
+import type { AttemptInfo, RunDetail, ScopeGraph, StepStatus } from "../api/types";
+import { bandTitle } from "../graph/bands";
 import { worst } from "../states";
 import { scopeOf } from "../stepPath";
 
@@ -34,14 +35,14 @@ function group<T>(items: readonly T[], key: (item: T) => string): Map<string, T[
 /** The steps of a run as a tree, line by line; what lies below a folded line is left out. */
 export function rowsOf(run: RunDetail, folded: ReadonlySet<string>): Row[] {
   const titles = new Map<string, string>();
-  const collect = (graph: RunDetail["graph"]) => {
+  const collect = (graph: ScopeGraph) => {
     for (const step of graph.steps) {
       titles.set(step.address, step.title);
       if (step.inner) collect(step.inner);
     }
   };
   collect(run.graph);
-  for (const handler of run.handlers) collect(handler.graph);
+  for (const handler of run.graph.handlers) collect(handler.graph);
   const steps = group(run.steps, (s) => scopeOf(s.path));
   const iterations = group(run.iterations, (i) => i.step);
   const attempts = group(run.attempts, (a) => a.step);
@@ -108,7 +109,7 @@ export function rowsOf(run: RunDetail, folded: ReadonlySet<string>): Row[] {
       key: handler.path,
       depth: 0,
       path: null,
-      name: `on ${handler.occasion}`,
+      name: bandTitle(handler.occasion),
       state: worst(inside.map((s) => s.state)),
       message: handler.message,
       started: null,

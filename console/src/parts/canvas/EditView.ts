@@ -3,11 +3,11 @@ import { createContext, useContext } from "react";
 /** What the drawing needs to be worked on; without it, it is only looked at. */
 export interface EditView {
   chosen: ReadonlySet<string>;
+  /** The handler that is chosen as a whole. */
+  chosenBand: string | null;
   chosenGate: { scope: string; index: number } | null;
   /** The worst problem of a step or gate, by address or `scope#index`. */
   problems: ReadonlyMap<string, "error" | "warning" | "hint">;
-  folded: ReadonlySet<string>;
-  fold: (address: string, folded: boolean) => void;
   chooseGate: (scope: string, index: number) => void;
   /** Steps that a try pauses before. */
   pauses: ReadonlySet<string>;

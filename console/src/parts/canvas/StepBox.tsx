@@ -3,12 +3,10 @@ import type { StepNode } from "../../core/api/types";
 import { StateMark } from "../run/StateMark";
 import { useCanvasView } from "./CanvasView";
 import { useEditView } from "./EditView";
-import { iterationsToOffer } from "../../core/runs/iterations";
+import { useFolds } from "./folds";
+import { Picks } from "./Picks";
 
-/** How many iterations a container offers to look at. */
-const MOST = 40;
-
-export type StepBoxNode = Node<{ step: StepNode }, "step" | "container">;
+export type StepBoxNode = Node<{ step: StepNode }, "step" | "container" | "band">;
 
 const joinWords: Record<string, string> = { all: "", any: "first gate starts it", some: "needs some gates" };
 
@@ -73,6 +71,7 @@ function Flags({ address }: { address: string }) {
 export function StepBox({ data: { step } }: NodeProps<StepBoxNode>) {
   const view = useCanvasView();
   const edit = useEditView();
+  const { folded, fold } = useFolds();
   const status = view?.step(step.address);
   const note = [
     joinWords[step.join] ?? `needs ${step.join} gates`,
@@ -123,7 +122,7 @@ export function StepBox({ data: { step } }: NodeProps<StepBoxNode>) {
           {note}
         </div>
       )}
-      {edit?.folded.has(step.address) && (
+      {folded.has(step.address) && (
         <button
           type="button"
           className="foldbutton inside nodrag"
@@ -132,7 +131,7 @@ export function StepBox({ data: { step } }: NodeProps<StepBoxNode>) {
           title="Open"
           onClick={(e) => {
             e.stopPropagation();
-            edit.fold(step.address, false);
+            fold(step.address, false);
           }}
         >
           ▸ open
@@ -147,9 +146,7 @@ export function ContainerBox({ data: { step } }: NodeProps<StepBoxNode>) {
   const view = useCanvasView();
   const edit = useEditView();
   const status = view?.step(step.address);
-  const iterations = view?.iterations(step.address);
-  const offered = iterations ? iterationsToOffer(iterations.all, iterations.shown, MOST) : [];
-  const left = (iterations?.all.length ?? 0) + Number(status?.hidden ?? 0) - offered.length;
+  const { fold } = useFolds();
   return (
     <div
       className="container"
@@ -170,7 +167,7 @@ export function ContainerBox({ data: { step } }: NodeProps<StepBoxNode>) {
             title="Fold"
             onClick={(e) => {
               e.stopPropagation();
-              edit.fold(step.address, true);
+              fold(step.address, true);
             }}
           >
             ▾
@@ -183,25 +180,7 @@ export function ContainerBox({ data: { step } }: NodeProps<StepBoxNode>) {
         <Flags address={step.address} />
         {status && status.state !== "pending" && <StateMark state={status.state} />}
       </div>
-      {iterations && (
-        <div className="picks nodrag" role="group" aria-label={`Iterations of ${step.title}`}>
-          {offered.map((iteration) => (
-            <button
-              key={iteration.path}
-              type="button"
-              data-state={iteration.state}
-              aria-pressed={iteration.index === iterations.shown}
-              onClick={(event) => {
-                event.stopPropagation();
-                view?.pick(iterations.path, iteration.index);
-              }}
-            >
-              <StateMark state={iteration.state} short /> {iteration.item}
-            </button>
-          ))}
-          {left > 0 && <span className="soft">and {left.toLocaleString("en")} more</span>}
-        </div>
-      )}
+      <Picks address={step.address} title={step.title} hidden={Number(status?.hidden ?? 0)} />
     </div>
   );
 }

@@ -1,5 +1,6 @@
 import { useEffect, useRef, useState } from "react";
 import type { ScopeGraph } from "../../core/api/types";
+import { isBand } from "../../core/graph/bands";
 import type { Box, Link } from "../../core/graph/flow";
 import { layOut, type Layout } from "../../core/graph/layout";
 import type { GateLinkEdge } from "./GateLink";
@@ -42,7 +43,7 @@ export const headersOf = (view: unknown) => (view ? 72 : 48);
 /** What every drawing of a step has in common; where it may be dragged or chosen is for the drawing to add. */
 export const stepNode = (box: Box): StepBoxNode => ({
   id: box.id,
-  type: box.step.inner ? "container" : "step",
+  type: isBand(box.id) ? "band" : box.step.inner ? "container" : "step",
   position: { x: box.x, y: box.y },
   parentId: box.parent ?? undefined,
   data: { step: box.step },

@@ -4,6 +4,7 @@ import { useNavigate } from "@tanstack/react-router";
 import { useState } from "react";
 import { act } from "../../app/act";
 import { getDraft, saveDraft } from "../../core/api/client";
+import { renamedSource } from "../../core/designer/newChain";
 import { templatesQuery } from "../../queries/chains";
 import { FormDialog } from "../page/FormDialog";
 
@@ -50,17 +51,7 @@ export function NewChainDialog({
           ? (await queries.ensureQueryData(templatesQuery)).find((t) => t.name === template)?.source
           : (await getDraft(like)).source;
       if (source === undefined) throw new Error(`There is no template “${template}” any more.`);
-      // The name is the first thing of the file; a call of the chain itself keeps meaning itself.
-      const own = source.match(/^chain: *([\w-]+)/m)?.[1] ?? "";
-      return saveDraft(
-        name,
-        0,
-        source
-          .replace(/^chain: *[\w-]+/m, `chain: ${name}`)
-          .replace(new RegExp(`^(\\s+)chain: *${own}(?![\\w-])`, "gm"), `$1chain: ${name}`),
-        null,
-        folder,
-      );
+      return saveDraft(name, 0, renamedSource(source, name), null, folder);
     });
     if (made) await navigate({ to: "/chains/$name/design", params: { name } });
   };

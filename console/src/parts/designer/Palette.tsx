@@ -1,5 +1,6 @@
 import { TextInput } from "@mantine/core";
 import { useState } from "react";
+import { occasions } from "../../core/graph/bands";
 import type { KindInfo } from "../../core/api/types";
 
 const purposes: { name: string; label: string }[] = [
@@ -10,8 +11,23 @@ const purposes: { name: string; label: string }[] = [
 ];
 
 /** The kinds of steps by what they are for: dragged onto the canvas, or added with Enter behind the chosen step. */
-export function Palette({ kinds, add }: { kinds: KindInfo[]; add: (kind: string) => void }) {
+export function Palette({
+  kinds,
+  handled,
+  add,
+  handle,
+}: {
+  kinds: KindInfo[];
+  /** The occasions that have a handler. */
+  handled: readonly string[];
+  add: (kind: string) => void;
+  /** Adds the handler of an occasion, or chooses it. */
+  handle: (occasion: string) => void;
+}) {
   const [search, setSearch] = useState("");
+  const wanted = occasions.filter((o) =>
+    `${o.name} ${o.title} ${o.about} handler`.toLowerCase().includes(search.toLowerCase()),
+  );
   const found = kinds.filter((k) => `${k.name} ${k.doc}`.toLowerCase().includes(search.toLowerCase()));
   return (
     <aside className="palette" aria-label="Kinds of steps">
@@ -22,10 +38,11 @@ export function Palette({ kinds, add }: { kinds: KindInfo[]; add: (kind: string)
         value={search}
         onChange={(e) => setSearch(e.currentTarget.value)}
         onKeyDown={(e) => {
-          if (e.key === "Enter" && found[0]) {
-            add(found[0].name);
-            setSearch("");
-          }
+          if (e.key !== "Enter") return;
+          if (found[0]) add(found[0].name);
+          else if (wanted[0]) handle(wanted[0].name);
+          else return;
+          setSearch("");
         }}
       />
       {purposes.map((p) => {
@@ -53,7 +70,32 @@ export function Palette({ kinds, add }: { kinds: KindInfo[]; add: (kind: string)
           </section>
         );
       })}
-      {found.length === 0 && <p className="soft small">No kind is called so.</p>}
+      {wanted.length > 0 && (
+        <section>
+          <h2>When something happens</h2>
+          {wanted.map((o) => (
+            <button
+              key={o.name}
+              type="button"
+              className="kind"
+              draggable
+              title={handled.includes(o.name) ? `${o.about} The chain has this handler.` : o.about}
+              onClick={() => handle(o.name)}
+              onDragStart={(e) => {
+                e.dataTransfer.setData("application/x-gatechain-occasion", o.name);
+                e.dataTransfer.effectAllowed = "copy";
+              }}
+            >
+              <b>
+                {o.title.toLowerCase()}
+                {handled.includes(o.name) && " ✓"}
+              </b>
+              <span>{o.about}</span>
+            </button>
+          ))}
+        </section>
+      )}
+      {found.length + wanted.length === 0 && <p className="soft small">No kind is called so.</p>}
     </aside>
   );
 }

@@ -130,6 +130,16 @@ export function Toolbar({
         >
           Try
         </Button>
+        {releases !== undefined && releases[0] !== undefined && (
+          <Button
+            size="compact-sm"
+            variant="default"
+            title={`Starts a run of release ${String(releases[0].number)}${state.version > 0 ? ", which this draft is not" : ""}`}
+            onClick={() => open({ name: "run" })}
+          >
+            {state.version > 0 ? `Run release ${String(releases[0].number)}…` : "Run…"}
+          </Button>
+        )}
         <Button size="compact-sm" onClick={() => open({ name: "release" })}>
           Release…
         </Button>

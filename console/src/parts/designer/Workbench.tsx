@@ -3,10 +3,13 @@ import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import type { KindsInfo, PartChangeInfo, ProblemInfo, WorkspaceContextInfo } from "../../core/api/types";
 import { align, placeBeside, placesOfScope } from "../../core/designer/arrange";
 import type { DesignStore } from "../../core/designer/DesignStore";
-import { addStep, place } from "../../core/designer/operations";
+import { addHandler, addStep, place, wrap } from "../../core/designer/operations";
+import { occasionOf } from "../../core/graph/bands";
 import type { Box } from "../../core/graph/flow";
 import { scopeOf } from "../../core/stepPath";
 import type { EditView } from "../canvas/EditView";
+import { CanvasMenu } from "./canvas/CanvasMenu";
+import { entriesOf } from "./canvas/menuEntries";
 import { CanvasPane, unreadable } from "./canvas/CanvasPane";
 import { focusCanvas } from "./canvas/focus";
 import { changesOf, neverOf, worstOf } from "./canvas/marks";
@@ -75,25 +78,28 @@ function Layout({
     () => ({
       chosen: new Set(selection.steps),
       chosenGate: selection.gate,
+      chosenBand: selection.band ?? null,
       problems,
       never,
-      folded: state.folded,
-      fold: (address, fold) => store.fold(address, fold),
       chooseGate: (scope, index) => store.select({ steps: [], gate: { scope, index } }),
       pauses,
       changes: changesOf(changes),
     }),
-    [selection, problems, never, state, store, pauses, changes],
+    [selection, problems, never, store, pauses, changes],
   );
   const step = selection.steps.length === 1 ? design.steps.get(selection.steps[0] ?? "") : undefined;
   const gate = selection.gate ? design.gate(selection.gate.scope, selection.gate.index) : undefined;
-  const scope = step?.scope ?? "";
+  const scope = step?.scope ?? selection.band ?? "";
 
   const add = (kind: string, after = step?.id ?? null, into = scope) => {
     // An empty container that is chosen takes the step in.
     const inside = step?.inner && step.inner.steps.length === 0 && after === step.id ? step.address : null;
     const at = placeBeside(design, boxes.current, inside ?? into, after);
     store.apply(addStep(store.state.design, inside ?? into, kind, inside === null ? after : null, at));
+    focusCanvas();
+  };
+  const handle = (occasion: string) => {
+    store.apply(addHandler(store.state.design, occasion));
     focusCanvas();
   };
   const show = useCallback(
@@ -133,7 +139,7 @@ function Layout({
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [state.focus]);
 
-  const onKeyDown = useCanvasKeys({
+  const { onKeyDown, bindings } = useCanvasKeys({
     store,
     boxes,
     show,
@@ -150,6 +156,7 @@ function Layout({
         return next;
       }),
   });
+  const [menu, setMenu] = useState<{ x: number; y: number } | null>(null);
   const arrange = (how: "left" | "top") => {
     const places = placesOfScope(boxes.current, scopeOf(selection.steps[0] ?? ""));
     for (const [id, at] of align(boxes.current, selection.steps, how)) places.set(id, at);
@@ -161,7 +168,12 @@ function Layout({
     <div className="designer" data-low={low}>
       <Toolbar state={state} modes={modes} arrange={selection.steps.length > 1 ? arrange : null} open={open} />
       <div className="designbody">
-        <Palette kinds={kinds.steps} add={(kind) => add(kind)} />
+        <Palette
+          kinds={kinds.steps}
+          handled={design.handlers.map((h) => occasionOf(h.address))}
+          add={(kind) => add(kind)}
+          handle={handle}
+        />
         <div className="designmid">
           <CanvasPane
             state={state}
@@ -171,6 +183,7 @@ function Layout({
             goTo={goTo}
             ask={askBehind}
             onKeyDown={onKeyDown}
+            menu={setMenu}
           />
           <LowerTabs
             state={state}
@@ -184,7 +197,20 @@ function Layout({
         </div>
         <Inspector state={state} panel={modes.panel} host={inspector} />
       </div>
-      <DesignDialogs dialog={dialog} state={state} add={add} show={show} close={() => open(null)} />
+      {menu && (
+        <CanvasMenu
+          at={menu}
+          entries={entriesOf(state, bindings(), arrange, (kind) => {
+            store.apply(wrap(store.state.design, selection.steps, kind));
+            focusCanvas();
+          })}
+          close={() => {
+            setMenu(null);
+            focusCanvas();
+          }}
+        />
+      )}
+      <DesignDialogs dialog={dialog} state={state} add={add} handle={handle} show={show} close={() => open(null)} />
       <ConflictDialog state={state} />
     </div>
   );

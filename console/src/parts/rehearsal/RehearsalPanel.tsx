@@ -1,8 +1,10 @@
-import { Button, NativeSelect, Textarea } from "@mantine/core";
+import { Button, Checkbox, NativeSelect } from "@mantine/core";
 import type { ChainDetail, RehearsalResult } from "../../core/api/types";
-import { outputsOf } from "../../core/format";
 import { type Assumption } from "../../core/rehearsals/rehearsal";
-import { ParameterFields, type Given } from "../run/ParameterFields";
+import type { Given } from "../../core/values/typed";
+import { OutputFields } from "../form/OutputFields";
+import { ParameterFields } from "../form/ParameterFields";
+import { useKindOutputs } from "../form/useKindOutputs";
 import { StateMark } from "../run/StateMark";
 import { Values } from "../step/Values";
 import { addressOf } from "../../core/stepPath";
@@ -15,8 +17,17 @@ interface Props {
   params: Given;
   setParams: (params: Given) => void;
   chosen: string | null;
+  /** The kind of the chosen step. */
+  kind: string | undefined;
   assumption: Assumption;
   setAssumption: (assumption: Assumption) => void;
+  /** Whether what is chosen holds for the chosen iteration only. */
+  single: boolean;
+  setSingle: (single: boolean) => void;
+  /** Runs whose data it can be played with, and the one that is. */
+  runs: readonly { id: number; state: string }[];
+  known: number | null;
+  setKnown: (run: number | null) => void;
   /** Addresses of the steps for which something was chosen. */
   assumed: string[];
   choose: (path: string) => void;
@@ -31,14 +42,20 @@ export function RehearsalPanel({
   params,
   setParams,
   chosen,
+  kind,
   assumption,
   setAssumption,
+  single,
+  setSingle,
+  runs,
+  known,
+  setKnown,
   assumed,
   choose,
   reset,
 }: Props) {
   const status = result?.run.steps.find((s) => s.path === chosen);
-  const wrong = outputsOf(assumption.outputs);
+  const outputs = useKindOutputs(kind);
   return (
     <section className="panel" aria-label="Rehearsal">
       <h2>Rehearsal</h2>
@@ -46,6 +63,18 @@ export function RehearsalPanel({
         Nothing of it is done. Every step succeeds with sample outputs, unless you choose otherwise: choose a step in
         the drawing.
       </p>
+      {runs.length > 0 && (
+        <NativeSelect
+          size="xs"
+          label="Steps give"
+          value={known === null ? "" : String(known)}
+          onChange={(e) => setKnown(e.currentTarget.value === "" ? null : Number(e.currentTarget.value))}
+          data={[
+            { value: "", label: "sample outputs" },
+            ...runs.map((r) => ({ value: String(r.id), label: `what they gave in run ${String(r.id)} (${r.state})` })),
+          ]}
+        />
+      )}
       <ErrorBox error={refused} />
       {result && refused === null && (
         <p>
@@ -58,6 +87,15 @@ export function RehearsalPanel({
           <h3>
             <span className="mono">{addressOf(chosen)}</span> {status && <StateMark state={status.state} />}
           </h3>
+          {addressOf(chosen) !== chosen && (
+            <Checkbox
+              mb="xs"
+              size="xs"
+              label={`Only for ${chosen}`}
+              checked={single}
+              onChange={(e) => setSingle(e.currentTarget.checked)}
+            />
+          )}
           <NativeSelect
             size="xs"
             aria-label="Its outcome"
@@ -69,17 +107,11 @@ export function RehearsalPanel({
               { value: "first", label: "fails at its first attempt only" },
             ]}
           />
-          <Textarea
-            mt="xs"
-            size="xs"
-            label="Outputs"
-            description="One a line, name = value; a value may be JSON"
-            autosize
-            minRows={2}
-            value={assumption.outputs}
-            error={wrong instanceof Error ? wrong.message : null}
-            placeholder="rows_rejected = 1200"
-            onChange={(e) => setAssumption({ ...assumption, outputs: e.currentTarget.value })}
+          <OutputFields
+            key={addressOf(chosen)}
+            known={outputs}
+            given={assumption.outputs}
+            change={(given) => setAssumption({ ...assumption, outputs: given })}
           />
           {status?.message != null && <p className="small">{status.message}</p>}
         </>

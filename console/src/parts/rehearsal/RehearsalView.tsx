@@ -1,31 +1,29 @@
 import { useQuery } from "@tanstack/react-query";
 import { useMemo, useState } from "react";
 import type { ChainDetail } from "../../core/api/types";
-import { typed } from "../../core/format";
+import { defaultsToday } from "../../core/designer/parameters";
+import { kindOf, withBands } from "../../core/graph/bands";
 import { inView, type Chosen } from "../../core/graph/instances";
-import { gateSentence, assumedSuccess, rehearsalOrder, type Assumptions } from "../../core/rehearsals/rehearsal";
+import { gateSentence, rehearsalOrder } from "../../core/rehearsals/rehearsal";
 import type { CanvasView } from "../canvas/CanvasView";
 import { ChainCanvas } from "../canvas/ChainCanvas";
-import type { Given } from "../run/ParameterFields";
+import type { Given } from "../../core/values/typed";
 import { RehearsalPanel } from "./RehearsalPanel";
+import { useAssumptions } from "./useAssumptions";
 import { TraceList } from "./TraceList";
 import { addressOf } from "../../core/stepPath";
 import { rehearsalQuery } from "../../queries/design";
 
 /** Plays the chain with made-up outcomes while one chooses them; nothing of it is done. */
 export function RehearsalView({ chain }: { chain: ChainDetail }) {
-  const [params, setParams] = useState<Given>(() =>
-    Object.fromEntries(
-      chain.params.map((p) => [
-        p.name,
-        typed(p.default) || (p.type === "timestamp" ? new Date().toISOString().slice(0, 10) : ""),
-      ]),
-    ),
-  );
-  const [assumptions, setAssumptions] = useState<Assumptions>(new Map());
+  const [params, setParams] = useState<Given>(() => defaultsToday(chain.params));
   const [chosen, setChosen] = useState<string | null>(null);
+  const { assumptions, known, panel } = useAssumptions(chain.name, chosen);
   const [picked, setPicked] = useState<Chosen>(new Map());
-  const order = useMemo(() => rehearsalOrder(params, assumptions), [params, assumptions]);
+  const order = useMemo(
+    () => rehearsalOrder(chain.params, params, assumptions, known),
+    [chain, params, assumptions, known],
+  );
   const { data, error } = useQuery(rehearsalQuery(chain.name, chain.release, null, order));
 
   const choose = (path: string) => setChosen(path);
@@ -53,15 +51,9 @@ export function RehearsalView({ chain }: { chain: ChainDetail }) {
         params={params}
         setParams={setParams}
         chosen={chosen}
-        assumption={(chosen !== null && assumptions.get(addressOf(chosen))) || assumedSuccess}
-        setAssumption={(assumption) =>
-          chosen !== null && setAssumptions((before) => new Map(before).set(addressOf(chosen), assumption))
-        }
-        assumed={[...assumptions]
-          .filter(([, assumption]) => assumption.outcome !== "succeeds" || assumption.outputs.trim() !== "")
-          .map(([address]) => address)}
+        kind={chosen === null ? undefined : kindOf(withBands(chain.graph, chain.graph.handlers), addressOf(chosen))}
+        {...panel}
         choose={choose}
-        reset={() => setAssumptions(new Map())}
       />
     </div>
   );

@@ -3,11 +3,13 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { act } from "../../app/act";
 import type { RunDetail } from "../../core/api/types";
-import { typed } from "../../core/format";
+import { givenOf } from "../../core/designer/parameters";
+import { readAll } from "../../core/values/typed";
 import { draftQuery, releasesQuery } from "../../queries/chains";
 import { resumePlanQuery, useResume } from "../../queries/runs";
 import { FormDialog } from "../page/FormDialog";
-import { ParameterFields, type Given } from "./ParameterFields";
+import { focusWrong } from "../form/focusWrong";
+import { ParameterFields } from "../form/ParameterFields";
 
 /**
  * Continues with a run from its checkpoint: from the failing step or a chosen one, skipping steps, with parameters
@@ -15,9 +17,9 @@ import { ParameterFields, type Given } from "./ParameterFields";
  */
 export function ResumeDialog({ run, chosen, close }: { run: RunDetail; chosen: string | null; close: () => void }) {
   const before = run.params as Record<string, unknown>;
-  const atFirst: Given = Object.fromEntries(run.parameters.map((p) => [p.name, typed(before[p.name])]));
+  const atFirst = givenOf(run.parameters, (p) => before[p.name]);
   const [given, setGiven] = useState(atFirst);
-  const [from, setFrom] = useState("checkpoint");
+  const [from, setFrom] = useState(run.state === "succeeded" ? "chosen" : "checkpoint");
   const [skip, setSkip] = useState<string[]>([]);
   const [release, setRelease] = useState("");
   const { data: releases } = useQuery(releasesQuery(run.chain));
@@ -37,11 +39,14 @@ export function ResumeDialog({ run, chosen, close }: { run: RunDetail; chosen: s
       })),
   ];
   const failed = [...new Set([...run.failures, ...run.status.pausedSteps])];
-  const set = Object.fromEntries(
-    Object.entries(given)
-      .filter(([name, text]) => text !== atFirst[name])
-      .map(([name, text]) => [`params.${name}`, text]),
+  const changed = run.parameters.filter((p) => given[p.name] !== atFirst[p.name]);
+  const { values, wrong } = readAll(
+    changed.map((p) => ({ ...p, required: true })),
+    given,
   );
+  const [sent, setSent] = useState(false);
+  const isWrong = Object.keys(wrong).length > 0;
+  const set = Object.fromEntries(Object.entries(values).map(([name, value]) => [`params.${name}`, value]));
   const order = {
     set,
     from: from === "chosen" && chosen !== null ? [chosen] : [],
@@ -51,9 +56,14 @@ export function ResumeDialog({ run, chosen, close }: { run: RunDetail; chosen: s
   // Told before it begins: what would run again, and what stays.
   const { data: plan, error: refused } = useQuery({
     ...resumePlanQuery(run.id, run.seq, order),
-    enabled: !busy,
+    enabled: !busy && !isWrong,
   });
   const resume = async () => {
+    setSent(true);
+    if (isWrong) {
+      focusWrong();
+      return;
+    }
     setBusy(true);
     const resumed = await act("The run was not resumed", () => resumeWith(order));
     setBusy(false);
@@ -62,12 +72,14 @@ export function ResumeDialog({ run, chosen, close }: { run: RunDetail; chosen: s
   return (
     <FormDialog title={`Resume run ${String(run.id)}`} submitLabel="Resume" submit={resume} close={close}>
       <Radio.Group value={from} onChange={setFrom} label="Continue">
-        <Radio
-          mt={4}
-          value="checkpoint"
-          label="from the checkpoint"
-          description="Steps that failed, paused or were stopped run again, with all steps that settled because of them. The others keep their outcome."
-        />
+        {run.state !== "succeeded" && (
+          <Radio
+            mt={4}
+            value="checkpoint"
+            label="from the checkpoint"
+            description="Steps that failed, paused or were stopped run again, with all steps that settled because of them. The others keep their outcome."
+          />
+        )}
         {chosen !== null && (
           <Radio
             mt={4}
@@ -88,7 +100,7 @@ export function ResumeDialog({ run, chosen, close }: { run: RunDetail; chosen: s
           ))}
         </Checkbox.Group>
       )}
-      <ParameterFields parameters={run.parameters} given={given} change={setGiven} />
+      <ParameterFields parameters={run.parameters} given={given} change={setGiven} wrong={sent ? wrong : {}} />
       {others.length > 0 && (
         <NativeSelect
           mt="sm"
@@ -100,11 +112,13 @@ export function ResumeDialog({ run, chosen, close }: { run: RunDetail; chosen: s
         />
       )}
       <p className="small" role="status" style={{ marginBottom: 0 }}>
-        {refused !== null
-          ? refused.message
-          : plan === undefined
-            ? "…"
-            : `${plan.redone.length === 0 ? "Nothing" : some(plan.redone)} would run again${plan.goesOn.length === 0 ? "" : `, inside ${some(plan.goesOn)}`}; ${String(plan.kept)} ${Number(plan.kept) === 1 ? "step keeps its" : "steps keep their"} outcome.`}
+        {isWrong
+          ? "A parameter has a value that does not fit."
+          : refused !== null
+            ? refused.message
+            : plan === undefined
+              ? "…"
+              : `${plan.redone.length === 0 ? "Nothing" : some(plan.redone)} would run again${plan.goesOn.length === 0 ? "" : `, inside ${some(plan.goesOn)}`}; ${String(plan.kept)} ${Number(plan.kept) === 1 ? "step keeps its" : "steps keep their"} outcome.`}
       </p>
     </FormDialog>
   );

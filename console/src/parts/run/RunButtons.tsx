@@ -16,7 +16,11 @@ export function RunButtons({ run, chosen }: { run: RunDetail; chosen: string | n
     if (next) await navigate({ to: "/runs/$id", params: { id: String(next.id) } });
   };
   const going = run.ended == null;
-  const resumable = run.state === "failed" || run.state === "stopped" || run.state === "paused";
+  const resumable =
+    run.state === "failed" ||
+    run.state === "stopped" ||
+    run.state === "paused" ||
+    (run.state === "succeeded" && chosen !== null);
   return (
     <>
       {run.state === "running" && (
@@ -58,8 +62,8 @@ export function RunButtons({ run, chosen }: { run: RunDetail; chosen: string | n
         </ConfirmButton>
       )}
       {resumable && (
-        <Button size="xs" onClick={() => setResuming(true)}>
-          Resume…
+        <Button size="xs" variant={run.state === "succeeded" ? "default" : undefined} onClick={() => setResuming(true)}>
+          {run.state === "succeeded" ? "Run again from here…" : "Resume…"}
         </Button>
       )}
       {resuming && <ResumeDialog run={run} chosen={chosen} close={() => setResuming(false)} />}

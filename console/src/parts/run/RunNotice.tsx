@@ -4,6 +4,8 @@ import { act } from "../../app/act";
 import { confirmGone } from "../../core/api/client";
 import type { RunDetail } from "../../core/api/types";
 import { clock } from "../../core/format";
+import { kindOf, withBands } from "../../core/graph/bands";
+import { addressOf } from "../../core/stepPath";
 import { holdsOthers } from "../../core/runs/runModel";
 import { AnswerButtons } from "../step/AnswerButtons";
 
@@ -100,7 +102,14 @@ export function RunNotice({
               </button>{" "}
               paused the run: {step?.message}
             </span>
-            {!past && <AnswerButtons run={run.id} path={path} holds={holdsOthers(run, path)} />}
+            {!past && (
+              <AnswerButtons
+                run={run.id}
+                path={path}
+                kind={kindOf(withBands(run.graph, run.graph.handlers), addressOf(path))}
+                holds={holdsOthers(run, path)}
+              />
+            )}
           </div>
         );
       })}

@@ -2,13 +2,15 @@ import { NativeSelect } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { useNavigate } from "@tanstack/react-router";
 import { useState } from "react";
-import { act } from "../../app/act";
 import { startRun } from "../../core/api/client";
 import type { ChainDetail } from "../../core/api/types";
-import { typed } from "../../core/format";
+import { defaultsOf, keepValues, lastValues } from "../../core/designer/parameters";
+import { readAll, refusedField, type Given } from "../../core/values/typed";
 import { triggersOfQuery } from "../../queries/triggers";
 import { FormDialog } from "../page/FormDialog";
-import { ParameterFields, type Given } from "./ParameterFields";
+import { focusWrong } from "../form/focusWrong";
+import { LastValues } from "../form/LastValues";
+import { ParameterFields } from "../form/ParameterFields";
 
 /** Which trigger would give which parameters. */
 function TriggerHints({ chain }: { chain: string }) {
@@ -37,21 +39,46 @@ function TriggerHints({ chain }: { chain: string }) {
 /** Asks for the parameters and starts a run. */
 export function StartDialog({ chain, close }: { chain: ChainDetail; close: () => void }) {
   const navigate = useNavigate();
-  const [given, setGiven] = useState<Given>(() =>
-    Object.fromEntries(chain.params.map((p) => [p.name, typed(p.default)])),
-  );
+  const [given, setGiven] = useState<Given>(() => defaultsOf(chain.params));
+  const last = lastValues(chain.name);
+  const [sent, setSent] = useState(false);
+  const [refused, setRefused] = useState<string>();
+  const { values, wrong } = readAll(chain.params, given);
+  const change = (next: Given) => {
+    setGiven(next);
+    setRefused(undefined);
+  };
   const [profile, setProfile] = useState(chain.profiles[0] ?? "");
   const start = async () => {
-    const values = Object.fromEntries(Object.entries(given).filter(([, text]) => text !== ""));
-    const run = await act("The run was not started", () =>
-      startRun(chain.name, values, profile === "" ? null : profile),
-    );
-    if (run) await navigate({ to: "/runs/$id", params: { id: String(run.id) } });
+    setSent(true);
+    if (Object.keys(wrong).length > 0) {
+      focusWrong();
+      return;
+    }
+    try {
+      const run = await startRun(chain.name, values, profile === "" ? null : profile);
+      keepValues(chain.name, given);
+      await navigate({ to: "/runs/$id", params: { id: String(run.id) } });
+    } catch (e) {
+      setRefused(e instanceof Error ? e.message : String(e));
+      focusWrong();
+    }
   };
+  const told = Object.fromEntries(
+    chain.params.map((p) => [p.name, (sent ? wrong[p.name] : undefined) ?? refusedField(refused, p.name)]),
+  );
+  const isTold = refused === undefined || chain.params.some((p) => refusedField(refused, p.name) !== undefined);
   return (
-    <FormDialog title={`Run ${chain.title ?? chain.name}`} submitLabel="Start" submit={start} close={close}>
+    <FormDialog
+      title={`Run ${chain.title ?? chain.name}`}
+      submitLabel="Start"
+      submit={start}
+      close={close}
+      error={isTold ? null : refused}
+    >
       <TriggerHints chain={chain.name} />
-      <ParameterFields parameters={chain.params} given={given} change={setGiven} />
+      <LastValues params={chain.params} given={given} last={last} take={change} />
+      <ParameterFields parameters={chain.params} given={given} change={change} wrong={told} last={last} />
       {chain.profiles.length > 1 && (
         <NativeSelect
           mt="sm"

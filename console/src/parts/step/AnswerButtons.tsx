@@ -1,15 +1,28 @@
-import { Button, Group, Textarea } from "@mantine/core";
+import { Button, Group } from "@mantine/core";
 import { useState } from "react";
 import { act } from "../../app/act";
 import { answerRun } from "../../core/api/client";
-import { outputsOf } from "../../core/format";
+import { valuesOf } from "../../core/values/typed";
+import { OutputFields, type GivenOutputs } from "../form/OutputFields";
+import { useKindOutputs } from "../form/useKindOutputs";
 import { FormDialog } from "../page/FormDialog";
 
 /**
  * What a person can decide about a step that has paused its run; one that holds others, or calls a chain, continues
  * inside or starts over.
  */
-export function AnswerButtons({ run, path, holds }: { run: number; path: string; holds: boolean }) {
+export function AnswerButtons({
+  run,
+  path,
+  kind,
+  holds,
+}: {
+  run: number;
+  path: string;
+  /** The kind of the step, whose outputs are offered when it is settled. */
+  kind: string | undefined;
+  holds: boolean;
+}) {
   const [settling, setSettling] = useState(false);
   const answer = (word: string) => act(`“${path}” was not decided`, () => answerRun(run, path, word, null));
   return (
@@ -31,39 +44,35 @@ export function AnswerButtons({ run, path, holds }: { run: number; path: string;
       <Button size="compact-xs" variant="default" onClick={() => void answer("fail")}>
         Fail
       </Button>
-      {settling && <SettleDialog run={run} path={path} close={() => setSettling(false)} />}
+      {settling && <SettleDialog run={run} path={path} kind={kind} close={() => setSettling(false)} />}
     </Group>
   );
 }
 
 /** Asks for the outputs a step is settled with. */
-function SettleDialog({ run, path, close }: { run: number; path: string; close: () => void }) {
-  const [text, setText] = useState("");
-  const [wrong, setWrong] = useState<string | null>(null);
+function SettleDialog({ run, path, kind, close }: { run: number; path: string; kind?: string; close: () => void }) {
+  const known = useKindOutputs(kind);
+  const [given, setGiven] = useState<GivenOutputs>({});
+  const [refused, setRefused] = useState<string | null>(null);
   const settle = async () => {
-    const outputs = outputsOf(text);
-    if (outputs instanceof Error) {
-      setWrong(outputs.message);
-      return;
+    try {
+      await answerRun(run, path, "settle", valuesOf(given));
+      close();
+    } catch (e) {
+      setRefused(e instanceof Error ? e.message : String(e));
     }
-    if (await act(`“${path}” was not settled`, () => answerRun(run, path, "settle", outputs))) close();
   };
   return (
-    <FormDialog title={`Settle ${path}`} submitLabel="Settle" submit={settle} close={close}>
+    <FormDialog title={`Settle ${path}`} submitLabel="Settle" submit={settle} close={close} error={refused}>
       <p className="small" style={{ marginTop: 0 }}>
         It counts as succeeded with these outputs; what it assigns is computed from them.
       </p>
-      <Textarea
-        label="Outputs"
-        description="One a line, name = value; a value may be JSON"
-        autosize
-        minRows={3}
-        value={text}
-        error={wrong}
-        placeholder={"rows = 12"}
-        onChange={(e) => {
-          setText(e.currentTarget.value);
-          setWrong(null);
+      <OutputFields
+        known={known}
+        given={given}
+        change={(next) => {
+          setGiven(next);
+          setRefused(null);
         }}
       />
     </FormDialog>

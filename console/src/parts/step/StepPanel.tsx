@@ -50,7 +50,7 @@ export function StepPanel({
       {status?.state === "running" && leg === undefined && <Progress run={run.id} path={path} />}
       {(status ?? data.status).state === "paused" && leg === undefined && (
         <div style={{ marginTop: 10 }}>
-          <AnswerButtons run={run.id} path={path} holds={holdsOthers(run, path)} />
+          <AnswerButtons run={run.id} path={path} kind={data.kind} holds={holdsOthers(run, path)} />
         </div>
       )}
       {(status ?? data.status).state === "held" && leg === undefined && (

@@ -20,6 +20,7 @@ export function CanvasPane({
   goTo,
   ask,
   onKeyDown,
+  menu,
 }: {
   state: DesignState;
   view: CanvasView | null;
@@ -28,6 +29,8 @@ export function CanvasPane({
   goTo: (problem: ProblemInfo) => void;
   ask: (after: string | null, scope: string) => void;
   onKeyDown: (event: KeyboardEvent) => void;
+  /** Opens the menu of what is chosen, at a point of the page. */
+  menu: (at: { x: number; y: number }) => void;
 }) {
   const { store } = useDesigning();
   const broken = state.problems.find((p) => p.code === unreadable);
@@ -37,9 +40,16 @@ export function CanvasPane({
       tabIndex={0}
       role="application"
       aria-label="Canvas. Arrow keys walk along gates, A adds a step, G starts a gate, Enter opens the chosen step, F2 renames it"
-      onKeyDown={onKeyDown}
+      onKeyDown={(event) => {
+        if (event.key === "ContextMenu" || (event.shiftKey && event.key === "F10")) {
+          event.preventDefault();
+          const chosen = event.currentTarget.querySelector("[data-chosen=true]") ?? event.currentTarget;
+          const box = chosen.getBoundingClientRect();
+          menu({ x: box.left + Math.min(24, box.width / 2), y: box.top + Math.min(40, box.height / 2) });
+        } else onKeyDown(event);
+      }}
     >
-      <DesignCanvas state={state} view={view} edit={edit} drawn={drawn} ask={ask} />
+      <DesignCanvas state={state} view={view} edit={edit} drawn={drawn} ask={ask} menu={view === null ? menu : null} />
       {broken && (
         <div className="pickhint wrong" role="alert">
           The source can’t be read, so the drawing shows what it was before.{" "}

@@ -21,10 +21,13 @@ import {
   type DragEvent,
   type MouseEvent,
 } from "react";
-import { absolutePlaces, boxesOf, placesOfScope, shapeOf, withFolded } from "../../../core/designer/arrange";
+import { absolutePlaces, boxesOf, placesOfScope, shapeOf, wholeOf, withFolded } from "../../../core/designer/arrange";
 import type { DesignState } from "../../../core/designer/DesignStore";
-import { addStep, connect, gatesLost, moveInto, place, whyNoGate } from "../../../core/designer/operations";
+import { addHandler, addStep, connect, gatesLost, moveInto, place, whyNoGate } from "../../../core/designer/operations";
+import { isBand } from "../../../core/graph/bands";
 import type { Box } from "../../../core/graph/flow";
+import { BandBox } from "../../canvas/BandBox";
+import { FoldContext } from "../../canvas/folds";
 import { CanvasContext, type CanvasView } from "../../canvas/CanvasView";
 import { EditContext, type EditView } from "../../canvas/EditView";
 import { FarDrawing } from "../../canvas/FarDrawing";
@@ -32,10 +35,11 @@ import { GateLink } from "../../canvas/GateLink";
 import { ContainerBox, StepBox, type StepBoxNode } from "../../canvas/StepBox";
 import { gateEdges, headersOf, stepNode, useLayout } from "../../canvas/useLayout";
 import { useDesigning } from "../useDesign";
+import { focusCanvas } from "./focus";
 import { useSight } from "./useSight";
 import { scopeOf } from "../../../core/stepPath";
 
-const nodeTypes = { step: StepBox, container: ContainerBox };
+const nodeTypes = { step: StepBox, container: ContainerBox, band: BandBox };
 const edgeTypes = { gate: GateLink };
 
 /** From how many steps on the drawing leaves out what is not in view, and is a plain one from afar. */
@@ -51,16 +55,18 @@ interface Props {
   drawn: (boxes: Box[]) => void;
   /** Asks for a step to be added behind another, at a point of the page. */
   ask: (after: string | null, scope: string) => void;
+  /** Opens the menu of what is chosen; null where nothing can be changed. */
+  menu: ((at: { x: number; y: number }) => void) | null;
 }
 
 /** The drawing that one works on. */
-export function DesignCanvas({ state, view, edit, drawn, ask }: Props) {
+export function DesignCanvas({ state, view, edit, drawn, ask, menu }: Props) {
   const { store } = useDesigning();
   const flow = useReactFlow();
   const sight = useSight();
   const { design, selection, folded } = state;
   const headers = headersOf(view);
-  const graph = useMemo(() => withFolded(design.root, folded), [design, folded]);
+  const graph = useMemo(() => withFolded(wholeOf(design), folded), [design, folded]);
   const shape = useMemo(() => shapeOf(graph), [graph]);
   const { laid, failed } = useLayout(graph, shape, headers);
   const [dragged, setDragged] = useState<ReadonlyMap<string, { x: number; y: number }>>(new Map());
@@ -93,7 +99,9 @@ export function DesignCanvas({ state, view, edit, drawn, ask }: Props) {
         ...stepNode(box),
         position: { x, y },
         selected: chosen.has(box.id),
-        draggable: view === null,
+        draggable: view === null && !isBand(box.id),
+        selectable: !isBand(box.id),
+        connectable: !isBand(box.id),
         focusable: false,
         dragHandle: box.step.inner ? ".head" : undefined,
         handles: docks(box),
@@ -208,6 +216,13 @@ export function DesignCanvas({ state, view, edit, drawn, ask }: Props) {
   };
   const onDrop = (event: DragEvent) => {
     setOver(null);
+    const occasion = event.dataTransfer.getData("application/x-gatechain-occasion");
+    if (occasion !== "") {
+      event.preventDefault();
+      store.apply(addHandler(design, occasion));
+      focusCanvas();
+      return;
+    }
     const kind = event.dataTransfer.getData("application/x-gatechain-kind");
     if (kind === "") return;
     event.preventDefault();
@@ -222,7 +237,7 @@ export function DesignCanvas({ state, view, edit, drawn, ask }: Props) {
         byHand ? [point.x - origin.x - 70, point.y - origin.y - 39] : null,
       ),
     );
-    (document.querySelector(".designcanvas") as HTMLElement | null)?.focus();
+    focusCanvas();
   };
 
   const draw = (from: string, to: string) => {
@@ -235,7 +250,7 @@ export function DesignCanvas({ state, view, edit, drawn, ask }: Props) {
     if (connection.toNode || !connection.fromNode || connection.isValid) return;
     const from = connection.fromNode.id;
     const box = "clientX" in event ? boxAt(event) : undefined;
-    if (box && box.id !== from && !from.startsWith(`${box.id}/`)) draw(from, box.id);
+    if (box && !isBand(box.id) && box.id !== from && !from.startsWith(`${box.id}/`)) draw(from, box.id);
     else ask(from, scopeOf(from));
   };
 
@@ -248,16 +263,30 @@ export function DesignCanvas({ state, view, edit, drawn, ask }: Props) {
     });
   };
   const chooseStep = (address: string) => {
+    if (isBand(address)) {
+      if (!store.state.picking) store.select({ steps: [], gate: null, band: address });
+      return;
+    }
     if (store.tookStep(address)) return;
     const status = view?.step(address);
     if (status) view?.choose(status.path);
+  };
+  // What the pointer is over becomes what is chosen, unless it is a part of that already; empty stands for nothing.
+  const openMenu = (event: MouseEvent, over: string | null) => {
+    if (!menu) return;
+    event.preventDefault();
+    if (over === "") store.select({ steps: [], gate: null });
+    else if (over !== null && isBand(over)) store.select({ steps: [], gate: null, band: over });
+    else if (over !== null && !selection.steps.includes(over)) store.select({ steps: [over], gate: null });
+    menu({ x: event.clientX, y: event.clientY });
   };
   // From afar there are no elements that could be clicked, so the pane finds out what was meant.
   const onPaneClick = (event: MouseEvent) => {
     const box = far ? boxAt(event) : undefined;
     if (box) {
       const more = event.ctrlKey || event.metaKey;
-      if (!store.state.picking) store.select({ steps: more ? [...chosen, box.id] : [box.id], gate: null });
+      if (!store.state.picking && !isBand(box.id))
+        store.select({ steps: more ? [...chosen, box.id] : [box.id], gate: null });
       chooseStep(box.id);
     } else if (store.state.picking) store.pickStep(null);
     else store.select({ steps: [], gate: null });
@@ -278,73 +307,84 @@ export function DesignCanvas({ state, view, edit, drawn, ask }: Props) {
         at.y + b.height <= Math.max(from.y, to.y)
       );
     };
-    store.select({ steps: boxes.filter(within).map((b) => b.id), gate: null });
+    store.select({ steps: boxes.filter((b) => within(b) && !isBand(b.id)).map((b) => b.id), gate: null });
   };
 
+  const folds = useMemo(
+    () => ({ folded, fold: (address: string, fold: boolean) => store.fold(address, fold) }),
+    [folded, store],
+  );
   const shown = useMemo(() => (over === null ? edit : { ...edit, over }), [edit, over]);
   return (
     <CanvasContext value={view}>
       <EditContext value={shown}>
-        <ReactFlow
-          aria-busy={laid?.shape !== shape}
-          nodes={nodes}
-          edges={edges}
-          nodeTypes={nodeTypes}
-          edgeTypes={edgeTypes}
-          onNodesChange={onNodesChange}
-          onNodeDragStop={onNodeDragStop}
-          onNodeClick={(_, node) => chooseStep(node.id)}
-          onNodeDoubleClick={(_, node) => store.select({ steps: [node.id], gate: null }, true)}
-          onMoveStart={(_, v) => (seen.current = v)}
-          onMove={(event, v) => {
-            if (
-              event &&
-              (Math.abs(v.x - seen.current.x) + Math.abs(v.y - seen.current.y) > 2 || v.zoom !== seen.current.zoom)
-            )
-              moved.current = true;
-          }}
-          onPaneClick={onPaneClick}
-          onPointerDownCapture={(e) => (frame.current = flow.screenToFlowPosition({ x: e.clientX, y: e.clientY }))}
-          onSelectionEnd={onFrameEnd}
-          onDoubleClick={(e) => {
-            const box = far ? boxAt(e) : undefined;
-            if (box) sight.one(boxes, box.id);
-          }}
-          onConnect={(c) => draw(c.source, c.target)}
-          onConnectEnd={onConnectEnd}
-          onDragOver={onDragOver}
-          onDragLeave={() => setOver(null)}
-          onDrop={onDrop}
-          selectionKeyCode="Shift"
-          multiSelectionKeyCode={["Control", "Meta"]}
-          deleteKeyCode={null}
-          disableKeyboardA11y
-          nodesFocusable={false}
-          edgesFocusable={false}
-          nodesConnectable={view === null}
-          connectionRadius={26}
-          minZoom={0.05}
-          maxZoom={2}
-          nodeDragThreshold={3}
-          onlyRenderVisibleElements={many}
-          zoomOnDoubleClick={false}
-          autoPanOnSelection={false}
-          autoPanSpeed={6}
-          proOptions={{ hideAttribution: true }}
-          aria-label="The chain as a drawing"
-        >
-          <Background variant={BackgroundVariant.Dots} gap={24} size={1} />
-          {far && <FarDrawing boxes={boxes} links={links} view={view} edit={edit} />}
-          <Controls showInteractive={false} aria-label="Zoom" onFitView={() => sight.all(boxes)} />
-          {nodes.length > 20 && (
-            <MiniMap
-              pannable
-              zoomable
-              ariaLabel="The whole chain, small"
-              nodeClassName={(n) => (chosen.has(n.id) ? "chosen" : "")}
-            />
-          )}
-        </ReactFlow>
+        <FoldContext value={folds}>
+          <ReactFlow
+            aria-busy={laid?.shape !== shape}
+            nodes={nodes}
+            edges={edges}
+            nodeTypes={nodeTypes}
+            edgeTypes={edgeTypes}
+            onNodesChange={onNodesChange}
+            onNodeDragStop={onNodeDragStop}
+            onNodeClick={(_, node) => chooseStep(node.id)}
+            onNodeDoubleClick={(_, node) =>
+              isBand(node.id) ? undefined : store.select({ steps: [node.id], gate: null }, true)
+            }
+            onMoveStart={(_, v) => (seen.current = v)}
+            onMove={(event, v) => {
+              if (
+                event &&
+                (Math.abs(v.x - seen.current.x) + Math.abs(v.y - seen.current.y) > 2 || v.zoom !== seen.current.zoom)
+              )
+                moved.current = true;
+            }}
+            onPaneClick={onPaneClick}
+            onNodeContextMenu={(event, node) => openMenu(event, node.id)}
+            onSelectionContextMenu={(event) => openMenu(event, null)}
+            onPaneContextMenu={(event) => openMenu(event as MouseEvent, far ? (boxAt(event)?.id ?? "") : "")}
+            onPointerDownCapture={(e) => (frame.current = flow.screenToFlowPosition({ x: e.clientX, y: e.clientY }))}
+            onSelectionEnd={onFrameEnd}
+            onDoubleClick={(e) => {
+              const box = far ? boxAt(e) : undefined;
+              if (box) sight.one(boxes, box.id);
+            }}
+            onConnect={(c) => draw(c.source, c.target)}
+            onConnectEnd={onConnectEnd}
+            onDragOver={onDragOver}
+            onDragLeave={() => setOver(null)}
+            onDrop={onDrop}
+            selectionKeyCode="Shift"
+            multiSelectionKeyCode={["Control", "Meta"]}
+            deleteKeyCode={null}
+            disableKeyboardA11y
+            nodesFocusable={false}
+            edgesFocusable={false}
+            nodesConnectable={view === null}
+            connectionRadius={26}
+            minZoom={0.05}
+            maxZoom={2}
+            nodeDragThreshold={3}
+            onlyRenderVisibleElements={many}
+            zoomOnDoubleClick={false}
+            autoPanOnSelection={false}
+            autoPanSpeed={6}
+            proOptions={{ hideAttribution: true }}
+            aria-label="The chain as a drawing"
+          >
+            <Background variant={BackgroundVariant.Dots} gap={24} size={1} />
+            {far && <FarDrawing boxes={boxes} links={links} view={view} edit={edit} />}
+            <Controls showInteractive={false} aria-label="Zoom" onFitView={() => sight.all(boxes)} />
+            {nodes.length > 20 && (
+              <MiniMap
+                pannable
+                zoomable
+                ariaLabel="The whole chain, small"
+                nodeClassName={(n) => (chosen.has(n.id) ? "chosen" : "")}
+              />
+            )}
+          </ReactFlow>
+        </FoldContext>
       </EditContext>
     </CanvasContext>
   );

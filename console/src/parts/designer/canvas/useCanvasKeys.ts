@@ -1,10 +1,19 @@
 import { notifications } from "@mantine/notifications";
 import type { KeyboardEvent, RefObject } from "react";
 import { planRename } from "../../../core/api/client";
-import { walk, type Direction } from "../../../core/designer/arrange";
+import { walk, walkBands, type Direction } from "../../../core/designer/arrange";
 import type { DesignStore } from "../../../core/designer/DesignStore";
 import { copied, keepCopied } from "../../../core/designer/shelf";
-import { copy, isCopied, paste, remove, setKey, takenIds, tidy } from "../../../core/designer/operations";
+import {
+  copy,
+  isCopied,
+  paste,
+  remove,
+  setKey,
+  takenIds,
+  tidy,
+  type Selection,
+} from "../../../core/designer/operations";
 import { applyChanges } from "../../../core/document/edit";
 import type { Box } from "../../../core/graph/flow";
 import { idOf, scopeOf } from "../../../core/stepPath";
@@ -27,13 +36,13 @@ const arrows: Record<string, Direction> = { ArrowLeft: "left", ArrowRight: "righ
 /** Everything that keys do on the canvas. */
 export function useCanvasKeys(actions: Actions) {
   const { store } = actions;
-  return (event: KeyboardEvent) => {
+  const onKeyDown = (event: KeyboardEvent) => {
     const target = event.target as HTMLElement;
     if (target.closest("input, textarea, select, [contenteditable=true]")) return;
     // Buttons on the canvas are pressed with these.
     if (target.closest("button") && (event.key === "Enter" || event.key === " ")) return;
     const { design, selection } = store.state;
-    const one = selection.steps.length === 1 ? (selection.steps[0] ?? null) : null;
+    const one = oneOf(selection);
     const control = event.ctrlKey || event.metaKey;
     const done = () => {
       event.preventDefault();
@@ -49,8 +58,12 @@ export function useCanvasKeys(actions: Actions) {
         if (to !== undefined && to !== "") choose(to);
         return;
       }
-      const to = walk(design, actions.boxes.current, one ?? selection.steps.at(-1) ?? null, direction);
+      const from = one ?? selection.steps.at(-1) ?? selection.band ?? null;
+      const to = selection.band === undefined ? walk(design, actions.boxes.current, from, direction) : null;
+      const beyond = to === null ? walkBands(actions.boxes.current, from, direction) : null;
       if (to !== null) choose(to, event.shiftKey);
+      else if (beyond && "step" in beyond) choose(beyond.step);
+      else if (beyond) store.select({ steps: [], gate: null, band: beyond.band });
       return;
     }
     const name = control
@@ -58,7 +71,22 @@ export function useCanvasKeys(actions: Actions) {
       : event.key.length === 1
         ? event.key.toLowerCase()
         : event.key;
-    const bindings: Record<string, () => void> = {
+    const binding = bindings()[name];
+    if (!binding) return;
+    done();
+    binding();
+
+    function choose(address: string, more = false) {
+      store.select({ steps: more ? [...new Set([...selection.steps, address])] : [address], gate: null });
+      document.querySelector(`[data-step="${CSS.escape(address)}"]`)?.scrollIntoView({ block: "nearest" });
+    }
+  };
+
+  /** What the keys do with what is chosen now, by the name of the key. */
+  function bindings(): Record<string, () => void> {
+    const { design, selection } = store.state;
+    const one = oneOf(selection);
+    return {
       a: actions.add,
       Insert: actions.add,
       i: actions.openInspector,
@@ -67,9 +95,14 @@ export function useCanvasKeys(actions: Actions) {
       "0": actions.fit,
       p: actions.pause,
       t: () => store.apply(tidy(design)),
-      Enter: () => (one === null && !selection.gate ? undefined : actions.openInspector()),
+      Enter: () =>
+        one === null && !selection.gate && selection.band === undefined ? undefined : actions.openInspector(),
       " ": () =>
-        one !== null && design.steps.get(one)?.inner ? store.fold(one, !store.state.folded.has(one)) : undefined,
+        selection.band !== undefined
+          ? store.fold(selection.band, !store.state.folded.has(selection.band))
+          : one !== null && design.steps.get(one)?.inner
+            ? store.fold(one, !store.state.folded.has(one))
+            : undefined,
       Delete: () => store.apply(remove(design, selection)),
       Backspace: () => store.apply(remove(design, selection)),
       Escape: () => store.select({ steps: [], gate: null }),
@@ -89,7 +122,9 @@ export function useCanvasKeys(actions: Actions) {
       "Ctrl+f": actions.find,
       "Ctrl+a": () =>
         store.select({
-          steps: (design.scopes.get(one === null ? "" : scopeOf(one))?.steps ?? []).map((s) => s.address),
+          steps: (design.scopes.get(one === null ? (selection.band ?? "") : scopeOf(one))?.steps ?? []).map(
+            (s) => s.address,
+          ),
           gate: null,
         }),
       "Ctrl+c": () => void take(),
@@ -100,15 +135,6 @@ export function useCanvasKeys(actions: Actions) {
       "Ctrl+v": () => void put(),
       "Ctrl+s": () => void store.save(),
     };
-    const binding = bindings[name];
-    if (!binding) return;
-    done();
-    binding();
-
-    function choose(address: string, more = false) {
-      store.select({ steps: more ? [...new Set([...selection.steps, address])] : [address], gate: null });
-      document.querySelector(`[data-step="${CSS.escape(address)}"]`)?.scrollIntoView({ block: "nearest" });
-    }
 
     async function take() {
       if (selection.steps.length === 0) return;
@@ -156,9 +182,17 @@ export function useCanvasKeys(actions: Actions) {
         paste(
           store.state.design,
           text,
-          inner?.inner && inner.inner.steps.length === 0 ? inner.address : one === null ? "" : scopeOf(one),
+          inner?.inner && inner.inner.steps.length === 0
+            ? inner.address
+            : one === null
+              ? (selection.band ?? "")
+              : scopeOf(one),
         ),
       );
     }
-  };
+  }
+
+  return { onKeyDown, bindings };
 }
+
+const oneOf = (selection: Selection) => (selection.steps.length === 1 ? (selection.steps[0] ?? null) : null);

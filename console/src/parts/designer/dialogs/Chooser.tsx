@@ -7,6 +7,8 @@ export interface Item {
   key: string;
   name: string;
   about: string;
+  /** More that is searched; the line that has what is searched for is shown. */
+  text?: string;
 }
 
 /**
@@ -39,7 +41,7 @@ export function Chooser({
       2,
     );
   const found = items
-    .filter((i) => `${i.name} ${i.about}`.toLowerCase().includes(wanted))
+    .filter((i) => `${i.name} ${i.about}\n${i.text ?? ""}`.toLowerCase().includes(wanted))
     .sort((a, b) => (wanted === "" ? 0 : rank(a) - rank(b)));
   const shown = found.slice(0, SHOWN);
   const marked = Math.min(at, Math.max(0, shown.length - 1));
@@ -87,6 +89,7 @@ export function Chooser({
             onClick={() => take(item)}
           >
             <b>{item.name}</b> <span className="soft">{item.about}</span>
+            {lineWith(item, wanted)}
           </li>
         ))}
       </ul>
@@ -96,4 +99,11 @@ export function Chooser({
       {found.length === 0 && <p className="soft small">Nothing fits.</p>}
     </Modal>
   );
+}
+
+/** The line of an item's text that has what is searched for, where its name and what stands beside it have not. */
+function lineWith({ name, about, text = "" }: Item, wanted: string) {
+  if (wanted === "" || `${name} ${about}`.toLowerCase().includes(wanted)) return null;
+  const line = text.split("\n").find((l) => l.toLowerCase().includes(wanted));
+  return line === undefined ? null : <code className="foundline">{line.trim()}</code>;
 }

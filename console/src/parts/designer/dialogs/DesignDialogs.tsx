@@ -1,9 +1,12 @@
 import { notifications } from "@mantine/notifications";
+import { useQuery } from "@tanstack/react-query";
 import type { DesignState } from "../../../core/designer/DesignStore";
 import { connect } from "../../../core/designer/operations";
 import { AddDialog, FindDialog, GateDialog } from "./choosers";
 import { ReleaseDialog } from "./ReleaseDialog";
 import { RenameDialog } from "./RenameDialog";
+import { chainQuery } from "../../../queries/chains";
+import { StartDialog } from "../../run/StartDialog";
 import { useDesigning } from "../useDesign";
 
 /** The dialog of the designer that is open, and what it is about. */
@@ -12,6 +15,7 @@ export type Dialog =
   | { name: "gate"; from: string }
   | { name: "find" }
   | { name: "release" }
+  | { name: "run" }
   | { name: "rename"; what: string; scope: string; of: string };
 
 /** The one that is open. */
@@ -19,12 +23,14 @@ export function DesignDialogs({
   dialog,
   state,
   add,
+  handle,
   show,
   close,
 }: {
   dialog: Dialog | null;
   state: DesignState;
   add: (kind: string, after: string | null, scope: string) => void;
+  handle: (occasion: string) => void;
   show: (address: string) => void;
   close: () => void;
 }) {
@@ -37,6 +43,7 @@ export function DesignDialogs({
           kinds={kinds.steps}
           after={dialog.after}
           add={(kind) => add(kind, dialog.after, dialog.scope)}
+          handle={handle}
           close={close}
         />
       )}
@@ -52,6 +59,7 @@ export function DesignDialogs({
       {dialog?.name === "rename" && (
         <RenameDialog what={dialog.what} scope={dialog.scope} name={dialog.of} close={close} />
       )}
+      {dialog?.name === "run" && <RunDialog chain={store.chain} close={close} />}
       {dialog?.name === "release" && (
         <ReleaseDialog
           state={state}
@@ -63,4 +71,10 @@ export function DesignDialogs({
       )}
     </>
   );
+}
+
+/** Asks for the parameters of the latest release and starts it. */
+function RunDialog({ chain, close }: { chain: string; close: () => void }) {
+  const { data } = useQuery(chainQuery(chain));
+  return data ? <StartDialog chain={data} close={close} /> : null;
 }

@@ -6,6 +6,7 @@ import { makeRelease } from "../../../core/api/client";
 import type { DesignState } from "../../../core/designer/DesignStore";
 import { releasesQuery, useChainCommands } from "../../../queries/chains";
 import { comparisonQuery } from "../../../queries/design";
+import { BrokenUses } from "../../chains/BrokenUses";
 import { ErrorBox } from "../../page/ErrorBox";
 import { FormDialog } from "../../page/FormDialog";
 import { Changes } from "../panels/Changes";
@@ -59,6 +60,7 @@ export function ReleaseDialog({ state, close, done }: { state: DesignState; clos
           △ {warnings === 1 ? "There is one warning" : `There are ${String(warnings)} warnings`}; see Problems.
         </p>
       )}
+      {errors === 0 && <BrokenUses chain={store.chain} source={store.text} action="This release" />}
       <Textarea
         data-autofocus
         label="What is it for?"

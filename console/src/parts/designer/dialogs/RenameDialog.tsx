@@ -3,6 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { applyChanges } from "../../../core/document/edit";
 import { renameQuery } from "../../../queries/design";
+import { BrokenUses } from "../../chains/BrokenUses";
 import { FormDialog } from "../../page/FormDialog";
 import { useCanvasAfterwards } from "../canvas/focus";
 import { useDesign, useDesigning } from "../useDesign";
@@ -28,12 +29,14 @@ export function RenameDialog({
   // The plan must be that of this very name and text.
   const ready =
     to !== name && data !== undefined && !isPlaceholderData && data.refusal == null && data.places.length > 0;
+  const text = ready
+    ? applyChanges(
+        source,
+        data.places.map((p) => ({ from: p.edit.start, to: p.edit.start + p.edit.length, insert: p.edit.text })),
+      )
+    : source;
   const go = () => {
     if (!ready) return;
-    const text = applyChanges(
-      source,
-      data.places.map((p) => ({ from: p.edit.start, to: p.edit.start + p.edit.length, insert: p.edit.text })),
-    );
     const address = scope === "" ? to : `${scope}/${to}`;
     store.apply({ text, select: what === "step" ? { steps: [address], gate: null } : undefined });
     close();
@@ -56,6 +59,9 @@ export function RenameDialog({
         error={to === name ? null : data?.refusal}
         onFocus={(e) => e.currentTarget.select()}
       />
+      {ready && what === "parameter" && (
+        <BrokenUses chain={store.chain} source={text} action="Once it is released, this" />
+      )}
       {places.length > 0 && data?.refusal == null && (
         <>
           <p className="small">

@@ -1,31 +1,48 @@
 import type { KindInfo } from "../../../core/api/types";
 import { whyNoGate } from "../../../core/designer/operations";
 import type { Design, DesignStep } from "../../../core/document/design";
+import { isBand, occasionOf, occasions } from "../../../core/graph/bands";
 import { Chooser, type Item } from "./Chooser";
 
 export function AddDialog({
   kinds,
   after,
   add,
+  handle,
   close,
 }: {
   kinds: KindInfo[];
   after: string | null;
   add: (kind: string) => void;
+  handle: (occasion: string) => void;
   close: () => void;
 }) {
   return (
     <Chooser
       title={after === null ? "Add a step" : `Add a step after ${after}`}
       label="Kind of step"
-      items={kinds.map((k) => ({ key: k.name, name: k.name, about: k.doc }))}
-      choose={add}
+      items={[
+        ...kinds.map((k) => ({ key: k.name, name: k.name, about: k.doc })),
+        ...occasions.map((o) => ({ key: `@${o.name}`, name: `handler: ${o.title.toLowerCase()}`, about: o.about })),
+      ]}
+      choose={(key) => (isBand(key) ? handle(occasionOf(key)) : add(key))}
       close={close}
     />
   );
 }
 
 const itemOf = (s: DesignStep): Item => ({ key: s.address, name: s.title, about: `${s.kind}, ${s.address}` });
+
+/** What the file says of a step itself and of the gates that lead to it; not what its inner steps say. */
+function textOf(design: Design, step: DesignStep): string {
+  const text = design.file.text;
+  const inner = step.inner?.steps ?? [];
+  const [from, to] = [Math.min(...inner.map((s) => s.from)), Math.max(...inner.map((s) => s.to))];
+  const own =
+    inner.length === 0 ? text.slice(step.from, step.to) : text.slice(step.from, from) + text.slice(to, step.to);
+  const gates = (design.scopes.get(step.scope)?.gates ?? []).filter((g) => g.to === step.id);
+  return [own, ...gates.map((g) => text.slice(g.start, g.end))].join("\n");
+}
 
 export function GateDialog({
   design,
@@ -63,9 +80,9 @@ export function FindDialog({
 }) {
   return (
     <Chooser
-      title="Find a step"
-      label="Its title, id or kind"
-      items={[...design.steps.values()].map(itemOf)}
+      title="Find"
+      label="A step's title, id or kind, or anything in its settings, expressions and gates"
+      items={[...design.steps.values()].map((s) => ({ ...itemOf(s), text: textOf(design, s) }))}
       choose={go}
       close={close}
     />

@@ -3,6 +3,8 @@ import type { Spot } from "../../../core/api/client";
 import type { ExpressionResult } from "../../../core/api/types";
 import { ExpressionEditor, type ExpressionState } from "../../../core/designer/expressionEditor";
 import { useDesigning } from "../useDesign";
+import { expressionsIn } from "../../../core/designer/templates";
+import { ExpressionTrial } from "./ExpressionTrial";
 import { ExpressionBuilder } from "./ExpressionBuilder";
 import { NamePicker } from "./NamePicker";
 
@@ -42,6 +44,7 @@ export function ExpressionField({
   const editor = useRef<ExpressionEditor | null>(null);
   const [{ look, focused }, setState] = useState<ExpressionState>({ look: null, focused: false });
   const [building, setBuilding] = useState(false);
+  const [trying, setTrying] = useState(false);
   const id = useId();
   const setting = { draft: store, value, spot, template, pastRun, commit };
   useEffect(() => {
@@ -72,6 +75,11 @@ export function ExpressionField({
           )}
         </span>
         <NamePicker spot={spot} pick={(name) => editor.current?.insertName(name)} what={label} />
+        {value.trim() !== "" && (
+          <button type="button" className="linkbutton" aria-expanded={trying} onClick={() => setTrying(!trying)}>
+            {trying ? "Close" : "Try values"}
+          </button>
+        )}
         {builder && (
           <button type="button" className="linkbutton" aria-expanded={building} onClick={() => setBuilding(!building)}>
             {building ? "Close builder" : "Build"}
@@ -88,6 +96,14 @@ export function ExpressionField({
           description !== undefined && <span className="soft">{description}</span>
         )}
       </div>
+      {trying && (
+        <ExpressionTrial
+          texts={
+            template ? expressionsIn(editor.current?.text ?? value).map((e) => e.text) : [editor.current?.text ?? value]
+          }
+          spot={spot}
+        />
+      )}
       {building && (
         <ExpressionBuilder
           text={editor.current?.text ?? value}

@@ -1,5 +1,9 @@
 import { Textarea, TextInput } from "@mantine/core";
+import { useState } from "react";
+import type { Path } from "../../../core/document/tree";
 import { useField } from "./useField";
+
+import { useProblemAt } from "./useProblemAt";
 
 /** A field of plain text. */
 export function PlainField({
@@ -12,6 +16,7 @@ export function PlainField({
   narrow,
   error,
   multiline,
+  path,
 }: {
   label: string;
   description?: string;
@@ -22,8 +27,14 @@ export function PlainField({
   narrow?: boolean;
   error?: string;
   multiline?: boolean;
+  /** Where its value stands in the draft: what the check says of it is told at the field. */
+  path?: Path;
 }) {
   const field = useField(value, commit);
+  const [inside, setInside] = useState(false);
+  const [left, setLeft] = useState(false);
+  const problem = useProblemAt(path);
+  const missing = required === true && left && field.value.trim() === "" ? "It needs a value." : undefined;
   const shared = {
     size: "xs" as const,
     mt: "xs" as const,
@@ -31,9 +42,15 @@ export function PlainField({
     description,
     required,
     placeholder,
-    error,
+    // Nobody is told of a mistake before having left the field.
+    error: error ?? (inside ? undefined : (problem ?? missing)),
     value: field.value,
-    onBlur: field.onBlur,
+    onFocus: () => setInside(true),
+    onBlur: () => {
+      setInside(false);
+      setLeft(true);
+      field.onBlur();
+    },
   };
   if (multiline)
     return <Textarea {...shared} autosize minRows={2} onChange={(e) => field.onChange(e.currentTarget.value)} />;

@@ -1,14 +1,13 @@
 import { ActionIcon, Button, Checkbox, NativeSelect, TextInput } from "@mantine/core";
-import { useState, type ReactNode } from "react";
+import { useState } from "react";
 import { parse } from "yaml";
-import type { Spot } from "../../../core/api/client";
 import { choicesOf, formOf, spoken, type Schema } from "../../../core/designer/schema";
 import { setKey } from "../../../core/designer/operations";
-import { type Path } from "../../../core/document/tree";
 import { ColumnPicker } from "./ColumnPicker";
 import { ExpressionField } from "./ExpressionField";
 import { useDesigning } from "../useDesign";
 import { PlainField } from "./PlainField";
+import { SchemaForm } from "./SchemaForm";
 import { useValue } from "./useValue";
 import { PickField, AttachmentField, TextOrFile, Texts } from "./TextFields";
 import { type FieldProps, doc } from "./fieldProps";
@@ -25,7 +24,7 @@ export function SchemaField(props: FieldProps) {
         ? JSON.stringify(value)
         : String(value as string | number | boolean);
   const description = doc(schema);
-  const plain = { label, description, value: text, required };
+  const plain = { label, description, value: text, required, path };
   switch (formOf(schema)) {
     case "bool":
       if (typeof value === "string")
@@ -224,63 +223,5 @@ export function MapField({ schema, path, spot, label, required }: FieldProps & {
         </Button>
       </div>
     </fieldset>
-  );
-}
-
-/**
- * The fields of a record: what is required or was set when the form was opened, then a button, then the rest. A field
- * keeps its place while the form is open, whether it gets or loses its value: one that moves would lose the focus, and
- * with it what is typed next.
- */
-export function SchemaForm({
-  schema,
-  path,
-  spot,
-  without = [],
-}: {
-  schema: Schema;
-  path: Path;
-  spot: Spot;
-  without?: string[];
-}) {
-  const [value] = useValue(path);
-  const set = (value as Record<string, unknown> | undefined) ?? {};
-  const names = Object.keys(schema.properties ?? {}).filter((n) => !without.includes(n));
-  const required = schema.required ?? [];
-  const [first] = useState(() => {
-    const wanted = names.filter((n) => required.includes(n) || n in set);
-    return new Set(wanted.length === 0 || names.length - wanted.length <= 1 ? names : wanted);
-  });
-  const [all, setAll] = useState(false);
-  // Of the rest those are shown that have a value, or had one since the form was opened or folded.
-  const [touched, setTouched] = useState<ReadonlySet<string>>(new Set());
-  const rest = names.filter((n) => !first.has(n));
-  const news = rest.filter((n) => n in set && !touched.has(n));
-  if (news.length > 0) setTouched(new Set([...touched, ...news]));
-  const hidden = rest.filter((n) => !touched.has(n));
-  const fold = () => {
-    if (all) setTouched(new Set(rest.filter((n) => n in set)));
-    setAll(!all);
-  };
-  const field = (name: string): ReactNode => (
-    <SchemaField
-      key={`${path.join("/")}/${name}`}
-      name={name}
-      schema={schema.properties?.[name] ?? {}}
-      path={[...path, name]}
-      spot={spot}
-      required={required.includes(name)}
-    />
-  );
-  return (
-    <>
-      {names.filter((n) => first.has(n)).map(field)}
-      {rest.length > 0 && (hidden.length > 0 || all) && (
-        <button type="button" className="linkbutton more" aria-expanded={all} onClick={fold}>
-          {all ? "Less" : `More: ${hidden.map(spoken).join(", ").toLowerCase()}`}
-        </button>
-      )}
-      <div>{rest.filter((n) => all || touched.has(n)).map(field)}</div>
-    </>
   );
 }

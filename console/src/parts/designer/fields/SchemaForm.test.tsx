@@ -6,7 +6,7 @@ import type { DraftInfo } from "../../../core/api/types";
 import { DesignStore } from "../../../core/designer/DesignStore";
 import type { Schema } from "../../../core/designer/schema";
 import { DesignContext, type Designing } from "../useDesign";
-import { SchemaForm } from "./SchemaFields";
+import { SchemaForm } from "./SchemaForm";
 import { fakeMatchMedia } from "../../../testing/matchMedia";
 
 vi.mock("../../../core/api/client", async (original) => ({
@@ -18,14 +18,14 @@ vi.mock("../../../core/api/client", async (original) => ({
 const duration = { "x-form": "duration" };
 const schema: Schema = { properties: { every: duration, after: duration, limit: duration }, required: ["every"] };
 const path = ["steps", "a", "set"];
-const draft = { chain: "milk", version: 1, source: "chain: milk\nsteps:\n  a: { kind: wait }\n" } as DraftInfo;
+const draft = { chain: "milk", version: 1, source: "chain: milk\nsteps:\n  a: { kind: other }\n" } as DraftInfo;
 
 let store: DesignStore;
 beforeAll(fakeMatchMedia);
 beforeEach(() => {
   vi.useFakeTimers();
   store = new DesignStore("milk", draft);
-  const designing = { store, pastRun: null } as unknown as Designing;
+  const designing = { store, pastRun: null, context: { connections: [], files: [] } } as unknown as Designing;
   render(
     <QueryClientProvider client={new QueryClient()}>
       <MantineProvider>
@@ -45,7 +45,7 @@ afterEach(() => {
 const field = (label: string) => screen.getByLabelText<HTMLInputElement>(label);
 const wait = (ms: number) => act(() => vi.advanceTimersByTimeAsync(ms));
 const type = (label: string, text: string) => fireEvent.change(field(label), { target: { value: text } });
-const written = () => store.text.split("\n").find((line) => line.includes("wait")) ?? "";
+const written = () => store.text.split("\n").find((line) => line.includes("other")) ?? "";
 
 test.each([50, 150, 400, 2_000])("a field under More keeps focus and text over a pause of %i ms", async (pause) => {
   fireEvent.click(screen.getByRole("button", { name: "More: after, limit" }));
@@ -64,7 +64,7 @@ test.each([50, 150, 400, 2_000])("a field under More keeps focus and text over a
 
 test("a value that comes from elsewhere shows its field, and folding hides what has none", async () => {
   expect(screen.queryByLabelText("Limit")).toBeNull();
-  act(() => store.apply({ text: draft.source.replace("kind: wait", "kind: wait, set: { limit: 2h }") }));
+  act(() => store.apply({ text: draft.source.replace("kind: other", "kind: other, set: { limit: 2h }") }));
   expect(field("Limit").value).toBe("2h");
   fireEvent.click(screen.getByRole("button", { name: "More: after" }));
   expect(field("After").value).toBe("");

@@ -1,12 +1,15 @@
-import { ActionIcon, Button, NativeSelect, TextInput } from "@mantine/core";
+import { ActionIcon, Button, Checkbox, NativeSelect, TextInput } from "@mantine/core";
 import { useState } from "react";
 import type { Spot } from "../../../core/api/client";
 import { convert } from "../../../core/designer/parameters";
-import { setKey } from "../../../core/designer/operations";
+import { moveKey, setKey } from "../../../core/designer/operations";
 import { spoken, type Schema } from "../../../core/designer/schema";
 import type { Path } from "../../../core/document/tree";
+import { readTyped, textOf } from "../../../core/values/typed";
+import { ValueField } from "../../form/ValueField";
 import { MapField, SchemaField } from "../fields/SchemaFields";
 import { PlainField } from "../fields/PlainField";
+import { SchemaForm } from "../fields/SchemaForm";
 import { useValue } from "../fields/useValue";
 import { Section } from "./Section";
 import { useDesign, useDesigning } from "../useDesign";
@@ -34,6 +37,7 @@ export function ChainInspector() {
   const properties = schema.properties ?? {};
   const [title, setTitle] = useValue(["title"]);
   const [notes, setNotes] = useValue(["notes"]);
+  const [defaults] = useValue(["defaults"]);
   const outputs: Spot = { step: null, place: null, scope: null, from: null };
   return (
     <>
@@ -68,12 +72,26 @@ export function ChainInspector() {
         <MapField name="outputs" label="Outputs" schema={properties.outputs ?? {}} path={["outputs"]} spot={outputs} />
       </Section>
       <Section title="How it runs">
-        {["lane", "whenBusy", "onFailure", "dueIn", "recover"].map((k) => (
+        {["whenBusy", "busyKey", "queueLimit", "onFailure", "dueIn", "recover", "lane"].map((k) => (
           <SchemaField key={k} name={k} label={spoken(k)} schema={properties[k] ?? {}} path={[k]} spot={outputs} />
         ))}
       </Section>
+      <Section title="Defaults" says={defaultsSentence(defaults)}>
+        <p className="soft small">
+          What its working steps have that do not say it themselves: not containers, calls and waits, nor the steps of
+          chains that it calls.
+        </p>
+        <SchemaForm schema={properties.defaults ?? {}} path={["defaults"]} spot={outputs} />
+      </Section>
     </>
   );
+}
+
+function defaultsSentence(defaults: unknown): string {
+  const names = Object.keys((defaults as object | undefined) ?? {});
+  return names.length === 0
+    ? "Each step says itself how it is retried, and how long it may take."
+    : `For its steps: ${names.map(spoken).join(", ").toLowerCase()}.`;
 }
 
 /** Parameters or variables: name, type, and what holds when nothing else does. */
@@ -104,9 +122,15 @@ function Declarations({
     );
     setName("");
   };
+  const setValue = (n: string, type: string, text: string | undefined) => {
+    const read = text === undefined ? { value: undefined } : readTyped(type, text);
+    // What can't be read goes into the file as it is: the check says what is wrong with it.
+    const next = "value" in read ? read.value : text;
+    store.apply(setKey(store.state.design, [...path, n, absent], next), true);
+  };
   return (
     <>
-      {all.map(([n, d]) => (
+      {all.map(([n, d], i) => (
         <fieldset className="record" key={n}>
           <legend className="mono">{n}</legend>
           <div className="pair">
@@ -125,16 +149,41 @@ function Declarations({
                   store.apply(setKey(store.state.design, [...path, n, absent], convert(before, type)), true);
               }}
             />
-            <SchemaField
-              name={absent}
+            <ValueField
+              type={d?.type ?? "any"}
               label={absentLabel}
-              schema={{ "x-form": "any" }}
-              path={[...path, n, absent]}
-              spot={{ step: null, place: null, scope: null, from: null }}
+              size="xs"
+              text={textOf(d?.type ?? "any", (d as Record<string, unknown> | null)?.[absent])}
+              change={(text) => setValue(n, d?.type ?? "any", text)}
             />
           </div>
           {what === "parameter" && <Label path={[...path, n, "label"]} />}
+          {what === "variable" && (
+            <Checkbox
+              mt="xs"
+              size="xs"
+              label="Its value goes from run to run"
+              checked={(d as { keep?: unknown } | null)?.keep === true}
+              onChange={(e) =>
+                store.apply(
+                  setKey(store.state.design, [...path, n, "keep"], e.currentTarget.checked ? true : undefined),
+                )
+              }
+            />
+          )}
           <div className="inspectfoot">
+            {(["up", "down"] as const).map((way) => (
+              <ActionIcon
+                key={way}
+                size="sm"
+                variant="subtle"
+                aria-label={`Move ${n} ${way}`}
+                disabled={way === "up" ? i === 0 : i === all.length - 1}
+                onClick={() => store.apply(moveKey(store.state.design, path, n, way === "up" ? -1 : 1))}
+              >
+                {way === "up" ? "↑" : "↓"}
+              </ActionIcon>
+            ))}
             <Button size="compact-xs" variant="subtle" onClick={() => rename(what, "", n)}>
               Rename…
             </Button>

@@ -1,5 +1,4 @@
 import { Button, Checkbox, NativeSelect, SegmentedControl } from "@mantine/core";
-import { useState } from "react";
 import type { Spot } from "../../../core/api/client";
 import { remove, setKeys } from "../../../core/designer/operations";
 import { gateSentence } from "../../../core/designer/sentences";
@@ -31,9 +30,7 @@ export function GateInspector({ gate }: { gate: DesignGate }) {
   const [, setOn] = useValue([...gate.path, "on"]);
   const [when, setWhen] = useValue([...gate.path, "when"]);
   const [match, setMatch] = useValue([...gate.path, "match"]);
-  const [branch] = useValue([...gate.path, "branch"]);
-  // Asked for, but not written yet: an empty condition is none in the file.
-  const [asks, setAsks] = useState(false);
+  const [branch, setBranch] = useValue([...gate.path, "branch"]);
   const prefix = gate.scope === "" ? "" : `${gate.scope}/`;
   const source = design.steps.get(`${prefix}${gate.from}`);
   const [branches] = useValue([...(source?.path ?? []), "branches"]);
@@ -57,24 +54,14 @@ export function GateInspector({ gate }: { gate: DesignGate }) {
             : "completion",
     );
   };
-  const question = gate.isElse
-    ? "else"
-    : branch !== undefined
-      ? `branch ${String(branch as string)}`
-      : when !== undefined || asks
-        ? "when"
-        : "nothing";
-  const choose = (value: string) => {
-    setAsks(value === "when");
+  const setElse = (isElse: boolean) =>
     store.apply(
-      setKeys(store.state.design, gate.path, {
-        when: value === "when" ? when : undefined,
-        match: value === "when" ? match : undefined,
-        branch: value.startsWith("branch ") ? value.slice("branch ".length) : undefined,
-        else: value === "else" ? true : undefined,
-      }),
+      setKeys(
+        store.state.design,
+        gate.path,
+        isElse ? { when: undefined, match: undefined, branch: undefined, else: true } : { else: undefined },
+      ),
     );
-  };
   const spot: Spot = { step: null, place: null, scope: gate.scope, from: gate.from };
   const condition =
     branch !== undefined ? String(branch as string) : when === undefined ? null : String(when as string);
@@ -110,31 +97,28 @@ export function GateInspector({ gate }: { gate: DesignGate }) {
           />
         ))}
       </fieldset>
-      <NativeSelect
-        size="xs"
-        mt="xs"
-        label="What must hold too?"
-        value={question}
-        data={[
-          { value: "nothing", label: names.length > 0 ? "nothing: whichever branch is taken" : "nothing" },
-          ...names.map((name) => ({ value: `branch ${name}`, label: `the branch “${name}” is taken` })),
-          { value: "when", label: "a condition" },
-          { value: "else", label: "else: no condition of the gates beside it" },
-        ]}
-        onChange={(e) => choose(e.currentTarget.value)}
-      />
-      {question === "when" && (
+      {names.length > 0 && !gate.isElse && (
+        <NativeSelect
+          size="xs"
+          mt="xs"
+          label="Branch"
+          value={branch === undefined ? "" : String(branch as string)}
+          data={[{ value: "", label: "whichever is taken" }, ...names]}
+          onChange={(e) => setBranch(e.currentTarget.value)}
+        />
+      )}
+      {branch === undefined && !gate.isElse && (
         <ExpressionField
           key={String(gate.path)}
           label="Condition"
-          description="For example vars.rows > 100; true or false comes of it."
+          description="What must hold too; empty for nothing."
           value={when === undefined ? "" : String(when as string)}
           spot={spot}
           builder
           commit={(t) => setWhen(t.trim())}
         />
       )}
-      {question === "when" && (
+      {when !== undefined && branch === undefined && (
         <SegmentedControl
           mt="xs"
           size="xs"
@@ -147,6 +131,14 @@ export function GateInspector({ gate }: { gate: DesignGate }) {
           onChange={(v) => setMatch(v === "either" ? "either" : undefined)}
         />
       )}
+      <Checkbox
+        size="md"
+        mt="sm"
+        label="else"
+        description="It opens when no condition of the gates beside it has; it has none of its own."
+        checked={gate.isElse}
+        onChange={(e) => setElse(e.currentTarget.checked)}
+      />
       <div className="inspectfoot">
         <Button
           size="compact-xs"

@@ -3,6 +3,7 @@ import type { DesignState } from "../../../core/designer/DesignStore";
 import { focusCanvas } from "../canvas/focus";
 import { ChainInspector } from "./ChainInspector";
 import { GateInspector } from "./GateInspector";
+import { HandlerInspector } from "./HandlerInspector";
 import { StepInspector } from "./StepInspector";
 
 /** The part at the right: what is chosen on the canvas, or the panel of a mode; Escape leads back to the canvas. */
@@ -38,6 +39,7 @@ function Chosen({ state: { design, selection } }: { state: DesignState }) {
   if (step) return <StepInspector key={step.address} step={step} />;
   const gate = selection.gate ? design.gate(selection.gate.scope, selection.gate.index) : undefined;
   if (gate) return <GateInspector key={`${gate.scope}#${String(gate.index)}`} gate={gate} />;
+  if (selection.band !== undefined) return <HandlerInspector key={selection.band} band={selection.band} />;
   if (selection.steps.length <= 1) return <ChainInspector />;
   return (
     <>

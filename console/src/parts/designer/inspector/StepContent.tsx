@@ -1,11 +1,16 @@
-import { Button } from "@mantine/core";
-import { Link, useSearch } from "@tanstack/react-router";
-import type { Spot } from "../../../core/api/client";
+import { Button, TextInput } from "@mantine/core";
+import { useQueryClient } from "@tanstack/react-query";
+import { Link, useNavigate, useSearch } from "@tanstack/react-router";
+import { useState } from "react";
+import { act } from "../../../app/act";
+import { saveDraft, type Spot } from "../../../core/api/client";
+import { childSource } from "../../../core/designer/newChain";
 import { addStep, setKey } from "../../../core/designer/operations";
 import { type Schema } from "../../../core/designer/schema";
 import type { DesignStep } from "../../../core/document/design";
 import { SchemaField } from "../fields/SchemaFields";
 import { useValue } from "../fields/useValue";
+import { keys } from "../../../queries/keys";
 import { useDesigning } from "../useDesign";
 
 /** A branch as the file has it. */
@@ -83,7 +88,7 @@ export function OpenChild({ step }: { step: DesignStep }) {
   const [chain] = useValue([...step.path, "chain"]);
   const [inputs] = useValue([...step.path, "inputs"]);
   const child = context.chains.find((c) => c.name === chain);
-  if (!child) return null;
+  if (!child) return <NewChild step={step} wanted={typeof chain === "string" ? chain : ""} inputs={inputs} />;
   const missing = child.params.filter((p) => !Object.keys((inputs as object | undefined) ?? {}).includes(p.name));
   return (
     <>
@@ -124,6 +129,42 @@ export function OpenChild({ step }: { step: DesignStep }) {
         </Link>
       </p>
     </>
+  );
+}
+
+/** Makes the chain that a call is to run: its parameters are what the call gives. */
+function NewChild({ step, wanted, inputs }: { step: DesignStep; wanted: string; inputs: unknown }) {
+  const { store } = useDesigning();
+  const { from } = useSearch({ from: "/chains/$name/design" });
+  const navigate = useNavigate();
+  const queries = useQueryClient();
+  const [name, setName] = useState(wanted);
+  const isName = /^[A-Za-z][A-Za-z0-9-]{0,99}$/.test(name);
+  const make = () =>
+    act("The chain was not made", async () => {
+      await saveDraft(name, 0, childSource(name, (inputs ?? {}) as Record<string, unknown>, store.state.design.params));
+      store.apply(setKey(store.state.design, [...step.path, "chain"], name));
+      await store.save();
+      await queries.invalidateQueries({ queryKey: keys.chains });
+      await navigate({
+        to: "/chains/$name/design",
+        params: { name },
+        search: { from: [from, store.chain].filter(Boolean).join("~") },
+      });
+    });
+  return (
+    <div className="maprow">
+      <TextInput
+        size="xs"
+        aria-label="Name of a new chain"
+        placeholder="name of a new chain"
+        value={name}
+        onChange={(e) => setName(e.currentTarget.value)}
+      />
+      <Button size="compact-xs" variant="default" disabled={!isName} onClick={() => void make()}>
+        Make this chain ›
+      </Button>
+    </div>
   );
 }
 

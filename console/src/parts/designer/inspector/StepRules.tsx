@@ -14,7 +14,8 @@ import {
   type RetryRule,
 } from "../../../core/designer/sentences";
 import type { DesignStep } from "../../../core/document/design";
-import { MapField, SchemaField, SchemaForm } from "../fields/SchemaFields";
+import { MapField, SchemaField } from "../fields/SchemaFields";
+import { SchemaForm } from "../fields/SchemaForm";
 import { useValue } from "../fields/useValue";
 import { RuleFields, Rules } from "./Rules";
 import { Section } from "./Section";

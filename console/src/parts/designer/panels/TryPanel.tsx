@@ -1,4 +1,4 @@
-import { Button, NativeSelect, Textarea } from "@mantine/core";
+import { Button, NativeSelect } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useMemo, useState } from "react";
@@ -8,11 +8,15 @@ import { useRun } from "../../../queries/useRun";
 import { resumeRun, stopRun, tryDraft, type TryRequest } from "../../../core/api/client";
 import type { RunDetail } from "../../../core/api/types";
 import type { DesignState } from "../../../core/designer/DesignStore";
-import { keepValues, lastValues, parametersOf } from "../../../core/designer/parameters";
-import { outputsOf, typed } from "../../../core/format";
+import type { DesignStep } from "../../../core/document/design";
+import { defaultsOf, keepValues, lastValues, parametersOf } from "../../../core/designer/parameters";
 import { inView, type Chosen } from "../../../core/graph/instances";
 import type { CanvasView } from "../../canvas/CanvasView";
-import { ParameterFields, type Given } from "../../run/ParameterFields";
+import { readAll, valuesOf, type Given } from "../../../core/values/typed";
+import { focusWrong } from "../../form/focusWrong";
+import { OutputFields, type GivenOutputs } from "../../form/OutputFields";
+import { ParameterFields } from "../../form/ParameterFields";
+import { useKindOutputs } from "../../form/useKindOutputs";
 import { StateMark } from "../../run/StateMark";
 import { StepPanel } from "../../step/StepPanel";
 import { Values } from "../../step/Values";
@@ -93,12 +97,17 @@ function TryForm({
   const params = useMemo(() => parametersOf(design), [design]);
   const [given, setGiven] = useState<Given>(() => {
     const last = lastValues(store.chain);
-    return Object.fromEntries(params.map((p) => [p.name, last[p.name] ?? typed(p.default)]));
+    return {
+      ...defaultsOf(params),
+      ...Object.fromEntries(Object.entries(last).filter(([n]) => params.some((p) => p.name === n))),
+    };
   });
+  const [sent, setSent] = useState(false);
+  const { values, wrong } = readAll(params, given);
   const [part, setPart] = useState<TryRequest["part"]>("whole");
   const [chosenStep, setStep] = useState("");
   const [known, setKnown] = useState("");
-  const [outputs, setOutputs] = useState("");
+  const [outputs, setOutputs] = useState<Readonly<Record<string, GivenOutputs>>>({});
   const [profile, setProfile] = useState(context.profiles[0] ?? "");
   const [busy, setBusy] = useState(false);
   const { data: runs } = useQuery(recentRunsQuery(store.chain));
@@ -106,21 +115,16 @@ function TryForm({
   const step = steps.some((s) => s.id === chosenStep)
     ? chosenStep
     : (steps.find((s) => s.address === selection.steps[0])?.id ?? steps[0]?.id ?? "");
-  const wrong = outputsOf(outputs, true);
   const errors = state.problems.filter((p) => p.severity === "error").length;
   const start = async () => {
+    setSent(true);
+    if (Object.keys(wrong).length > 0) {
+      focusWrong();
+      return;
+    }
     setBusy(true);
     keepValues(store.chain, given);
-    const byStep: Record<string, Record<string, unknown>> = {};
-    if (!(wrong instanceof Error)) {
-      for (const [name, value] of Object.entries(wrong)) {
-        const dot = name.indexOf(".");
-        if (dot > 0) (byStep[name.slice(0, dot)] ??= {})[name.slice(dot + 1)] = value;
-      }
-    }
-    const values = Object.fromEntries(
-      Object.entries(given).filter(([name, text]) => text !== "" && params.some((p) => p.name === name)),
-    );
+    const byStep = Object.fromEntries(Object.entries(outputs).map(([id, texts]) => [id, valuesOf(texts)]));
     const run = await act("The try was not started", () =>
       tryDraft(store.chain, {
         source: store.text,
@@ -177,21 +181,32 @@ function TryForm({
                 ...(runs ?? []).map((r) => ({ value: String(r.id), label: `as in run ${String(r.id)} (${r.state})` })),
               ]}
             />
-            <Textarea
+            {steps
+              .filter((s) => s.id in outputs)
+              .map((s) => (
+                <GivenOfStep
+                  key={s.id}
+                  step={s}
+                  given={outputs[s.id] ?? {}}
+                  change={(texts) => setOutputs({ ...outputs, [s.id]: texts })}
+                />
+              ))}
+            <NativeSelect
               size="xs"
               mt="xs"
-              label="Given outputs"
-              description="One a line: step.output = value"
-              autosize
-              minRows={2}
-              value={outputs}
-              error={wrong instanceof Error ? wrong.message : null}
-              placeholder="look.newest = inbox/north.csv"
-              onChange={(e) => setOutputs(e.currentTarget.value)}
+              label="Give outputs of"
+              value=""
+              data={[
+                { value: "", label: "choose a step" },
+                ...steps
+                  .filter((s) => !(s.id in outputs) && s.id !== step)
+                  .map((s) => ({ value: s.id, label: s.title === s.id ? s.id : `${s.title} (${s.id})` })),
+              ]}
+              onChange={(e) => setOutputs({ ...outputs, [e.currentTarget.value]: {} })}
             />
           </>
         )}
-        <ParameterFields parameters={params} given={given} change={setGiven} />
+        <ParameterFields parameters={params} given={given} change={setGiven} wrong={sent ? wrong : {}} size="xs" />
         {context.profiles.length > 1 && (
           <NativeSelect
             size="xs"
@@ -217,6 +232,25 @@ function TryForm({
         </Button>
       </form>
     </>
+  );
+}
+
+/** What a step that is left out is said to have given. */
+function GivenOfStep({
+  step,
+  given,
+  change,
+}: {
+  step: DesignStep;
+  given: GivenOutputs;
+  change: (given: GivenOutputs) => void;
+}) {
+  const known = useKindOutputs(step.kind);
+  return (
+    <fieldset className="record">
+      <legend className="mono">{step.id}</legend>
+      <OutputFields known={known} given={given} change={change} />
+    </fieldset>
   );
 }
 

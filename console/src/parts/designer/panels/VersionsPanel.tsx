@@ -1,11 +1,15 @@
 import { Button } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
+import { useNavigate } from "@tanstack/react-router";
 import { useEffect, useState } from "react";
 import type { PartChangeInfo } from "../../../core/api/types";
 import { clock } from "../../../core/format";
+import { act } from "../../../app/act";
+import { getDraft } from "../../../core/api/client";
+import { ConfirmButton } from "../../page/ConfirmButton";
 import { Changes } from "./Changes";
 import { useDesign, useDesigning } from "../useDesign";
-import { draftVersionsQuery, releasesQuery } from "../../../queries/chains";
+import { draftVersionsQuery, releasesQuery, useChainCommands } from "../../../queries/chains";
 import { comparisonQuery, readText, type ComparedText } from "../../../queries/design";
 
 type Version =
@@ -17,7 +21,7 @@ const nameOf = (v: Version) =>
       ? `release ${String(v.number)}`
       : `version ${String(v.version)} of the draft`;
 
-/** Releases and earlier versions of the draft: compared with each other, and taken back. */
+/** Releases and earlier versions of the draft: compared with each other, and copied into the draft. */
 export function VersionsPanel({ shown }: { shown: (changes: PartChangeInfo[] | null) => void }) {
   const { store } = useDesigning();
   const { design, version } = useDesign(store);
@@ -73,16 +77,17 @@ export function VersionsPanel({ shown }: { shown: (changes: PartChangeInfo[] | n
                 <Button
                   size="compact-xs"
                   variant="subtle"
-                  aria-label={`Take back release ${String(r.number)}`}
+                  aria-label={`Copy release ${String(r.number)} into the draft`}
                   onClick={() => void take({ kind: "release", number: r.number })}
                 >
-                  Take back
+                  Copy into the draft
                 </Button>
               </span>
             </li>
           ))}
         </ul>
         <h3>Earlier versions of the draft</h3>
+        {version > 0 && <DiscardDraft hasRelease={(releases ?? []).length > 0} />}
         <ul>
           {saved
             ?.filter((d) => d.version !== version)
@@ -106,10 +111,10 @@ export function VersionsPanel({ shown }: { shown: (changes: PartChangeInfo[] | n
                   <Button
                     size="compact-xs"
                     variant="subtle"
-                    aria-label={`Take back version ${String(d.version)}`}
+                    aria-label={`Copy version ${String(d.version)} into the draft`}
                     onClick={() => void take({ kind: "saved", version: d.version, source: d.source })}
                   >
-                    Take back
+                    Copy into the draft
                   </Button>
                 </span>
               </li>
@@ -133,5 +138,35 @@ export function VersionsPanel({ shown }: { shown: (changes: PartChangeInfo[] | n
         )}
       </div>
     </div>
+  );
+}
+
+/** Gives up the draft: the latest release is what the chain is then. */
+function DiscardDraft({ hasRelease }: { hasRelease: boolean }) {
+  const { store } = useDesigning();
+  const { discard } = useChainCommands();
+  const navigate = useNavigate();
+  const go = () =>
+    act("The draft was not discarded", async () => {
+      await store.save();
+      await discard(store.chain, store.state.version);
+      store.released();
+      if (hasRelease) store.take(await getDraft(store.chain));
+      else await navigate({ to: "/chains" });
+    });
+  return (
+    <ConfirmButton
+      size="compact-xs"
+      variant="subtle"
+      color="red"
+      label="Discard the draft…"
+      question={`Discard the draft of ${store.chain}?`}
+      confirmLabel="Discard"
+      confirm={go}
+    >
+      {hasRelease
+        ? "The chain is what its latest release says again. The versions of the draft that were saved are kept in its history."
+        : "The chain has no release: it is gone then."}
+    </ConfirmButton>
   );
 }

@@ -1,0 +1,88 @@
+import { ActionIcon, Button, NativeSelect, TextInput } from "@mantine/core";
+import { useState } from "react";
+import { without, type TypedText } from "../../core/values/typed";
+import { ValueField } from "./ValueField";
+
+export type GivenOutputs = Readonly<Record<string, TypedText>>;
+
+/** Outputs of a step that are given by hand: those that its kind gives are offered, with their types. */
+export function OutputFields({
+  known,
+  given,
+  change,
+}: {
+  /** What the kind gives; `*` stands for any name. */
+  known: readonly { name: string; type: string }[];
+  given: GivenOutputs;
+  change: (given: GivenOutputs) => void;
+}) {
+  const [name, setName] = useState("");
+  const open = known.length === 0 || known.some((k) => k.name === "*");
+  const left = known.filter((k) => k.name !== "*" && !(k.name in given));
+  const isName = /^[A-Za-z]\w*$/.test(name) && !(name in given);
+  const add = (output: string, type: string) => change({ ...given, [output]: { type, text: "" } });
+  const addNamed = () => {
+    if (!isName) return;
+    add(name, known.find((k) => k.name === name)?.type ?? "any");
+    setName("");
+  };
+  return (
+    <div className="outputfields">
+      {Object.entries(given).map(([output, { type, text }]) => (
+        <div className="outputrow" key={output}>
+          <ValueField
+            type={type}
+            label={output}
+            description={type === "any" ? "any value; JSON for lists and maps" : type}
+            size="xs"
+            text={text}
+            change={(next) => change({ ...given, [output]: { type, text: next ?? "" } })}
+          />
+          <ActionIcon
+            size="sm"
+            variant="subtle"
+            aria-label={`Leave out ${output}`}
+            onClick={() => change(without(given, output))}
+          >
+            ×
+          </ActionIcon>
+        </div>
+      ))}
+      {left.length > 0 && (
+        <NativeSelect
+          mt="xs"
+          size="xs"
+          aria-label="Give an output"
+          value=""
+          data={[
+            { value: "", label: "give an output…" },
+            ...left.map((k) => ({ value: k.name, label: `${k.name}: ${k.type}` })),
+          ]}
+          onChange={(e) => {
+            const chosen = left.find((k) => k.name === e.currentTarget.value);
+            if (chosen) add(chosen.name, chosen.type);
+          }}
+        />
+      )}
+      {open && (
+        <div className="maprow">
+          <TextInput
+            size="xs"
+            aria-label="Name of another output"
+            placeholder="another output"
+            value={name}
+            onChange={(e) => setName(e.currentTarget.value)}
+            onKeyDown={(e) => {
+              if (e.key !== "Enter") return;
+              e.preventDefault();
+              addNamed();
+            }}
+          />
+          <Button size="compact-xs" variant="default" disabled={!isName} onClick={addNamed}>
+            Add
+          </Button>
+        </div>
+      )}
+    </div>
+  );
+}
