@@ -282,10 +282,18 @@ public sealed record ResumeInfo(
 
 /// <summary>Some of the iterations of an each, or rounds of a repeat.</summary>
 /// <param name="Total">How many there are.</param>
+/// <param name="Found">How many of them are what was asked for; those of the page are some of these.</param>
+/// <param name="Counts">How many there are, by state.</param>
+/// <param name="Iterations">Those of the page.</param>
+/// <param name="Steps">The steps directly in them.</param>
+/// <param name="Gates">The gates between those.</param>
 public sealed record IterationPage(
     int Total,
+    int Found,
+    IReadOnlyDictionary<string, int> Counts,
     IReadOnlyList<IterationStatus> Iterations,
-    IReadOnlyList<StepStatus> Steps
+    IReadOnlyList<StepStatus> Steps,
+    IReadOnlyList<GateStatus> Gates
 );
 
 /// <summary>How far a step that is running has got.</summary>

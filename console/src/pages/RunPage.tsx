@@ -4,9 +4,11 @@ import { useMemo, useState } from "react";
 import { useNow } from "../app/useNow";
 import { useRun } from "../queries/useRun";
 import { getStep } from "../core/api/client";
-import type { RunDetail } from "../core/api/types";
+import type { IterationPage, IterationStatus, RunDetail } from "../core/api/types";
 import { between, brief, clock } from "../core/format";
 import { inView, type Chosen } from "../core/graph/instances";
+import { withIterations } from "../core/runs/runModel";
+import { IterationPicker } from "../parts/canvas/IterationPicker";
 import { ChainCanvas } from "../parts/canvas/ChainCanvas";
 import type { CanvasView } from "../parts/canvas/CanvasView";
 import { ContentName } from "../parts/run/ContentName";
@@ -25,7 +27,10 @@ export function RunPage() {
   const id = Number(useParams({ from: "/runs/$id" }).id);
   const { step, leg } = useSearch({ from: "/runs/$id" });
   const navigate = useNavigate();
-  const { run, error } = useRun(id, leg);
+  const { run: shown, error } = useRun(id, leg);
+  const [more, setMore] = useState<readonly IterationPage[]>([]);
+  const [finding, setFinding] = useState<{ path: string; title: string } | null>(null);
+  const run = useMemo(() => shown && withIterations(shown, more), [shown, more]);
   const [picked, setPicked] = useState<Chosen>(new Map());
   const now = useNow(run !== null && run.ended == null);
 
@@ -52,6 +57,7 @@ export function RunPage() {
             chosen: step ?? null,
             choose,
             pick,
+            find: leg === undefined ? (path, title) => setFinding({ path, title }) : undefined,
             gateKey: `${String(id)}-${String(leg)}-${JSON.stringify([...picked])}`,
             gateWhy,
           }
@@ -60,6 +66,20 @@ export function RunPage() {
     [run, picked, step, id, leg],
   );
 
+  const pickFound = (iteration: IterationStatus, page: IterationPage) => {
+    const inside = (path: string) => path === iteration.path || path.startsWith(`${iteration.path}/`);
+    const one = {
+      ...page,
+      iterations: [iteration],
+      steps: page.steps.filter((s) => inside(s.path)),
+      gates: page.gates.filter((g) => inside(g.scope)),
+    };
+    setMore((before) => [...before, one]);
+    pick(iteration.step, iteration.index);
+    const worst = one.steps.find((s) => s.state === "failed") ?? one.steps[0];
+    if (worst) choose(worst.path);
+    setFinding(null);
+  };
   if (error !== null || !run || !view) return <PageWithout title={`Run ${String(id)}`} error={error} />;
   const known = step !== undefined && run.steps.some((s) => s.path === step) ? step : null;
   return (
@@ -82,6 +102,16 @@ export function RunPage() {
         </div>
         {known !== null ? <StepPanel run={run} path={known} leg={leg} now={now} /> : <RunFacts run={run} />}
       </div>
+      {finding && (
+        <IterationPicker
+          run={id}
+          path={finding.path}
+          title={finding.title}
+          version={String(run.seq)}
+          pick={pickFound}
+          close={() => setFinding(null)}
+        />
+      )}
     </div>
   );
 }

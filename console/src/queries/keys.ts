@@ -11,6 +11,7 @@ export const keys = {
   gate: (...rest: unknown[]) => ["gate", ...rest] as const,
   health: ["health"] as const,
   holds: ["holds"] as const,
+  iterations: (run: number, ...rest: unknown[]) => ["iterations", run, ...rest] as const,
   keptValues: (chain: string) => ["kept values", chain] as const,
   kinds: ["kinds"] as const,
   lanes: ["lanes"] as const,

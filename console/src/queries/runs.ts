@@ -2,6 +2,7 @@ import { infiniteQueryOptions, queryOptions, useQueryClient } from "@tanstack/re
 import {
   getProgress,
   getStep,
+  listIterations,
   listRuns,
   planResume,
   resumeRun,
@@ -23,6 +24,28 @@ export const runsQuery = (filter: RunFilter) =>
     },
     initialPageParam: undefined as number | undefined,
     getNextPageParam: (last) => last.next,
+  });
+
+const iterationsAtOnce = 200;
+
+/** Iterations of a container that match, page by page. */
+export const iterationsQuery = (run: number, path: string, text: string, state: string, version: string) =>
+  infiniteQueryOptions({
+    queryKey: keys.iterations(run, path, text, state, version),
+    queryFn: ({ pageParam }) =>
+      listIterations(run, path, {
+        text: text === "" ? undefined : text,
+        state: state === "" ? undefined : state,
+        from: pageParam,
+        limit: iterationsAtOnce,
+      }),
+    initialPageParam: 0,
+    getNextPageParam: (last, all) => {
+      const read = all.reduce((n, p) => n + p.iterations.length, 0);
+      return read < Number(last.found) ? read : undefined;
+    },
+    gcTime: 0,
+    placeholderData: (before) => before,
   });
 
 /** How many runs of a chain are offered to choose from. */

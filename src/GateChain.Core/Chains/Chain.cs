@@ -9,6 +9,9 @@ public sealed class Chain
     public required string Name { get; init; }
     public string? Title { get; init; }
     public string? Notes { get; init; }
+
+    /// <summary>Hints that are put to rest for the whole chain: the reasons, by the hint's code.</summary>
+    public IReadOnlyDictionary<string, string> Quiet { get; init; } = QuietHints.None;
     public required IReadOnlyList<Parameter> Parameters { get; init; }
     public required StepScope Root { get; init; }
     public IReadOnlyList<NamedExpression> Outputs { get; init; } = [];

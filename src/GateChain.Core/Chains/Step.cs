@@ -12,6 +12,9 @@ public sealed class Step
     public string? Title { get; init; }
     public string? Notes { get; init; }
 
+    /// <summary>Hints that are put to rest for the step and what is in it: the reasons, by the hint's code.</summary>
+    public IReadOnlyDictionary<string, string> Quiet { get; init; } = QuietHints.None;
+
     /// <summary>Its place among the steps of its scope, from 0, in the order of the file.</summary>
     public int Index { get; internal set; }
 

@@ -65,7 +65,13 @@ public sealed class ChainCheck(KindCatalogue kinds)
             context.ThrowIfTimeIsUp();
             rule.Check(context);
         }
-        return problems.Ordered;
+        var steps = chain.AllSteps.ToLookup(s => s.Address);
+        return
+        [
+            .. problems.Ordered.Where(p =>
+                !chain.IsQuiet(p.Kind, p.Place?.Step is { } at ? steps[at].FirstOrDefault() : null)
+            ),
+        ];
     }
 
     // Calls learn what their child takes and gives before anything is checked.

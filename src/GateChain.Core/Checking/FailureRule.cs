@@ -22,7 +22,10 @@ sealed class FailureRule : ICheckRule
         {
             return;
         }
-        var unseen = chain.Root.AllSteps.Where(s => !s.Kind.IsControl && !Outward(s).Any(IsHandled)).ToList();
+        var unseen = chain
+            .Root.AllSteps.Where(s => !s.Kind.IsControl && !Outward(s).Any(IsHandled))
+            .Where(s => !chain.IsQuiet(ProblemKinds.FailureUnseen, s))
+            .ToList();
         if (unseen.Count > 0)
         {
             problems.Add(

@@ -120,6 +120,12 @@ public static class ChainShapes
 
     static readonly SettingMember Notes = Key("notes", Text, "For whoever reads the chain.");
 
+    static readonly SettingMember Quiet = Key(
+        "quiet",
+        Map(Text),
+        "Hints that are put to rest here: the reason, by the hint's code."
+    );
+
     public static SettingShape Branch { get; } =
         SettingShape.Record(
             Key("name", Text, "What gates call the branch.", required: true),
@@ -133,6 +139,7 @@ public static class ChainShapes
             Key("kind", Text, "What the step does.", required: true),
             Key("title", Text, "What people call it; the id when absent."),
             Notes,
+            Quiet,
             Key(
                 "join",
                 Choice("all", "any", "some") with
@@ -279,6 +286,7 @@ public static class ChainShapes
             Key("chain", Text, "The name: letters, digits and -; one of its kind in the service.", required: true),
             Key("title", Text, "What people call it."),
             Notes,
+            Quiet,
             Key(
                 "params",
                 Map(new(SettingForm.Record) { Name = "parameter" }),

@@ -42,7 +42,9 @@ static class RunEndpoints
             .ProducesProblem(404);
         api.MapGet("/runs/{id:long}/iterations", Iterations)
             .WithName("listIterations")
-            .WithSummary("A page of an each's iterations or a repeat's rounds")
+            .WithSummary(
+                "A page of an each's iterations or a repeat's rounds: all, or those of a name or state; with counts by state"
+            )
             .ProducesProblem(404);
         api.MapGet("/runs/{id:long}/progress", (long id, ProgressBoard progress) =>
                 progress
@@ -308,9 +310,17 @@ static class RunEndpoints
         return TypedResults.Created($"/api/runs/{run}", await store.SummaryAsync(run));
     }
 
-    static Task<IterationPage> Iterations(long id, string path, RunReader runs, int from = 0, int limit = 100) =>
+    static Task<IterationPage> Iterations(
+        long id,
+        string path,
+        RunReader runs,
+        string? text = null,
+        string? state = null,
+        int from = 0,
+        int limit = 100
+    ) =>
         runs.ReadAsync(id, (run, _) =>
-            RunViews.Iterations(Find(run, path), Math.Max(0, from), Math.Clamp(limit, 1, 500))
+            RunViews.Iterations(Find(run, path), text, state, Math.Max(0, from), Math.Clamp(limit, 1, 500))
         );
 
     static async Task<IReadOnlyList<LaneInfo>> Lanes(ISlots slots) =>

@@ -132,11 +132,32 @@ static class RunViews
         run.Handlers.Select(h => h.Scope).Prepend(run.Root).SelectMany(s => Scopes(s));
 
     /// <summary>Some iterations of an each, or rounds of a repeat, with the steps directly in them.</summary>
-    public static IterationPage Iterations(StepState step, int from, int limit)
+    /// <param name="step">The each or repeat.</param>
+    /// <param name="text">A part of what people call the iteration; null for any.</param>
+    /// <param name="state">The state it is in; null for any.</param>
+    /// <param name="from">How many of those that fit are left out, from the first on.</param>
+    /// <param name="limit">The most that are given.</param>
+    public static IterationPage Iterations(StepState step, string? text, string? state, int from, int limit)
     {
-        var page = step.InnerScopes.Where(s => s.Index >= 0).Skip(from).Take(limit).ToList();
-        return new(Count(step), [.. page.Select(Iteration)], [.. page.SelectMany(s => s.Steps).Select(Step)]);
+        var all = step.InnerScopes.Where(s => s.Index >= 0).ToList();
+        var found = all.Where(s => state is null || StateOf(s) == state)
+            .Where(s => text is null || NameOf(s).Contains(text, StringComparison.OrdinalIgnoreCase))
+            .ToList();
+        var page = found.Skip(from).Take(limit).ToList();
+        return new(
+            Count(step),
+            found.Count,
+            all.GroupBy(StateOf).ToDictionary(g => g.Key, g => g.Count()),
+            [.. page.Select(Iteration)],
+            [.. page.SelectMany(s => s.Steps).Select(Step)],
+            [.. page.SelectMany(s => s.Scope.Gates.Select(g => Gate(s, g.Index)))]
+        );
     }
+
+    static string StateOf(ScopeState iteration) => iteration.IterationOutcome?.Word() ?? "running";
+
+    static string NameOf(ScopeState iteration) =>
+        iteration.Owner!.Repeat is not null ? $"round {iteration.Index}" : LoopItems.Name(iteration.Item, 80);
 
     static int Count(StepState step) => step.Each?.Next ?? step.Repeat?.Rounds.Count ?? 0;
 
@@ -302,8 +323,8 @@ static class RunViews
             scope.Path,
             scope.Owner!.Path,
             scope.Index,
-            scope.Owner!.Repeat is not null ? $"round {scope.Index}" : LoopItems.Name(scope.Item, 80),
-            scope.IterationOutcome?.Word() ?? "running",
+            NameOf(scope),
+            StateOf(scope),
             scope.Started,
             scope.Ended,
             scope.IterationError

@@ -151,6 +151,12 @@ export const getHealth = async (): Promise<HealthInfo> => {
   return data ?? (error as unknown as HealthInfo);
 };
 
+export const listIterations = (
+  id: number,
+  path: string,
+  wanted: { text?: string; state?: string; from?: number; limit?: number },
+) => answer(api.GET("/api/runs/{id}/iterations", { params: { path: { id }, query: { path, ...wanted } } }));
+
 export const recoverRun = (id: number) => answer(api.POST("/api/runs/{id}/recover", { params: { path: { id } } }));
 
 export const confirmGone = (id: number, step: string) =>

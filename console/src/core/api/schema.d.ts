@@ -579,7 +579,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A page of an each's iterations or a repeat's rounds */
+        /** A page of an each's iterations or a repeat's rounds: all, or those of a name or state; with counts by state */
         get: operations["listIterations"];
         put?: never;
         post?: never;
@@ -1435,8 +1435,14 @@ export interface components {
         IterationPage: {
             /** Format: int32 */
             total: number;
+            /** Format: int32 */
+            found: number;
+            counts: {
+                [key: string]: number;
+            };
             iterations: components["schemas"]["IterationStatus"][];
             steps: components["schemas"]["StepStatus"][];
+            gates: components["schemas"]["GateStatus"][];
         };
         IterationStatus: {
             path: string;
@@ -3372,6 +3378,8 @@ export interface operations {
         parameters: {
             query: {
                 path: string;
+                text?: string;
+                state?: string;
                 from?: number;
                 limit?: number;
             };

@@ -15,6 +15,7 @@ export type RunSummary = Schemas["RunSummary"];
 export type RunDetail = Schemas["RunDetail"];
 export type RunPatch = Schemas["RunPatch"];
 export type StepStatus = Schemas["StepStatus"];
+export type IterationPage = Schemas["IterationPage"];
 export type IterationStatus = Schemas["IterationStatus"];
 export type GateStatus = Schemas["GateStatus"];
 export type AttemptInfo = Schemas["AttemptInfo"];

@@ -26,6 +26,7 @@ const order = [
   "kind",
   "title",
   "notes",
+  "quiet",
   "params",
   "vars",
   "defaults",

@@ -1,4 +1,4 @@
-import type { RunDetail, RunPatch } from "../api/types";
+import type { IterationPage, RunDetail, RunPatch } from "../api/types";
 
 function merge<T>(old: readonly T[], changed: readonly T[], key: (item: T) => string | number): T[] {
   if (changed.length === 0) return old as T[];
@@ -34,6 +34,19 @@ export function applyPatch(run: RunDetail, patch: RunPatch): RunDetail {
     attempts: merge(run.attempts, patch.attempts, (a) => a.number),
   };
 }
+
+/** The run with iterations that it left out, for there were too many. */
+export const withIterations = (run: RunDetail, pages: readonly IterationPage[]): RunDetail =>
+  pages.reduce(
+    (whole, page) => ({
+      ...whole,
+      // What the run has itself is newer.
+      steps: merge(page.steps, whole.steps, (s) => s.path),
+      iterations: merge(page.iterations, whole.iterations, (i) => i.path),
+      gates: merge(page.gates, whole.gates, (g) => `${g.scope}#${String(g.index)}`),
+    }),
+    run,
+  );
 
 /** Whether a step holds others, or a child run: then it can continue inside. */
 export const holdsOthers = (run: RunDetail, path: string): boolean =>

@@ -1,11 +1,16 @@
-import { Controls, ReactFlow, type NodeMouseHandler } from "@xyflow/react";
-import { useMemo, useState } from "react";
+import { Controls, ReactFlow, ReactFlowProvider, useReactFlow, useStore, type NodeMouseHandler } from "@xyflow/react";
+import { useLayoutEffect, useMemo, useRef, useState } from "react";
 import type { ChainGraph, ScopeGraph } from "../../core/api/types";
-import { withFolded } from "../../core/designer/arrange";
+import { absolutePlaces, withFolded } from "../../core/designer/arrange";
+import { addressOf } from "../../core/stepPath";
 import { isBand, withBands } from "../../core/graph/bands";
 import { drawing } from "../../core/graph/flow";
 import { CanvasContext, type CanvasView } from "./CanvasView";
 import { BandBox } from "./BandBox";
+import type { EditView } from "./EditView";
+import { FarDrawing } from "./FarDrawing";
+import { AFAR, MANY } from "./far";
+import { useSight } from "./useSight";
 import { FoldContext, type Folds } from "./folds";
 import { GateLink } from "./GateLink";
 import { GateMark } from "./GateMark";
@@ -15,8 +20,25 @@ import { gateEdges, headersOf, stepNode, useLayout } from "./useLayout";
 const nodeTypes = { step: StepBox, container: ContainerBox, band: BandBox };
 const edgeTypes = { gate: GateLink };
 
+const onlyLookedAt: EditView = {
+  chosen: new Set(),
+  chosenGate: null,
+  chosenBand: null,
+  problems: new Map(),
+  chooseGate: () => undefined,
+  pauses: new Set(),
+  never: new Map(),
+  changes: new Map(),
+};
+
 /** Draws a chain from its file; with a view, the state of a run on top. */
-export function ChainCanvas({ graph, view }: { graph: ChainGraph; view: CanvasView | null }) {
+export const ChainCanvas = (props: { graph: ChainGraph; view: CanvasView | null }) => (
+  <ReactFlowProvider>
+    <Drawing {...props} />
+  </ReactFlowProvider>
+);
+
+function Drawing({ graph, view }: { graph: ChainGraph; view: CanvasView | null }) {
   // Handlers that have not run are folded until somebody opens them: the flow has the room.
   const [asked, setAsked] = useState<ReadonlyMap<string, boolean>>(new Map());
   const bands = graph.handlers.map((h) => `@${h.occasion}`);
@@ -30,13 +52,22 @@ export function ChainCanvas({ graph, view }: { graph: ChainGraph; view: CanvasVi
     [foldKey],
   );
   // A live run sends its graph again with every whole; the drawing is laid out again only when it differs.
-  const shape = JSON.stringify(withFolded(withBands(graph, graph.handlers), folds.folded));
+  const shape = useMemo(
+    () => JSON.stringify(withFolded(withBands(graph, graph.handlers), folds.folded)),
+    [graph, folds],
+  );
   const steady = useMemo(() => JSON.parse(shape) as ScopeGraph, [shape]);
   const { laid, failed } = useLayout(steady, shape, headersOf(view));
   const layout = laid?.layout;
+  const { boxes, links } = useMemo(
+    () => (layout ? drawing(steady, layout.places, layout.routes) : { boxes: [], links: [] }),
+    [steady, layout],
+  );
+  const many = boxes.length > MANY;
+  const far = useStore((s) => s.transform[2] < AFAR) && many;
+  const places = useMemo(() => absolutePlaces(boxes), [boxes]);
   const { nodes, edges } = useMemo(() => {
-    if (!layout) return { nodes: [], edges: [] };
-    const { boxes, links } = drawing(steady, layout.places, layout.routes);
+    if (far) return { nodes: [], edges: [] };
     return {
       nodes: boxes.map((box): StepBoxNode => ({
         ...stepNode(box),
@@ -46,8 +77,30 @@ export function ChainCanvas({ graph, view }: { graph: ChainGraph; view: CanvasVi
       })),
       edges: gateEdges(links),
     };
-  }, [steady, layout]);
+  }, [boxes, links, far]);
 
+  // The whole drawing is in sight until somebody moves it.
+  const sight = useSight();
+  const sized = useStore((s) => s.width > 0);
+  const fitted = useRef<unknown>(null);
+  useLayoutEffect(() => {
+    if (boxes.length === 0 || !sized || fitted.current === layout) return;
+    fitted.current = layout;
+    sight.all(boxes, 0);
+  }, [boxes, sized, layout, sight]);
+  const chosen = view?.chosen == null ? null : addressOf(view.chosen);
+  const farEdit = useMemo(
+    (): EditView => ({ ...onlyLookedAt, chosen: new Set(chosen === null ? [] : [chosen]) }),
+    [chosen],
+  );
+  const flow = useReactFlow();
+  const boxAt = (event: { clientX: number; clientY: number }) => {
+    const point = flow.screenToFlowPosition({ x: event.clientX, y: event.clientY });
+    return boxes.findLast((b) => {
+      const at = places.get(b.id) ?? b;
+      return point.x >= at.x && point.x <= at.x + b.width && point.y >= at.y && point.y <= at.y + b.height;
+    });
+  };
   const choose = (address: string) => {
     const status = view?.step(address);
     if (status) view?.choose(status.path);
@@ -74,16 +127,20 @@ export function ChainCanvas({ graph, view }: { graph: ChainGraph; view: CanvasVi
               nodeTypes={nodeTypes}
               edgeTypes={edgeTypes}
               onNodeClick={onNodeClick}
-              fitView
-              fitViewOptions={{ padding: 0.04, maxZoom: 1.1 }}
-              minZoom={0.1}
+              onPaneClick={(event) => {
+                const box = far ? boxAt(event) : undefined;
+                if (box) choose(box.id);
+              }}
+              onlyRenderVisibleElements={many}
+              minZoom={0.05}
               maxZoom={2}
               nodesConnectable={false}
               edgesFocusable={false}
               proOptions={{ hideAttribution: true }}
               aria-label="The chain as a drawing"
             >
-              <Controls showInteractive={false} />
+              {far && <FarDrawing boxes={boxes} links={links} view={view} edit={farEdit} />}
+              <Controls showInteractive={false} onFitView={() => sight.all(boxes)} />
             </ReactFlow>
           )}
         </FoldContext>

@@ -39,7 +39,19 @@ export function Picks({
           <StateMark state={iteration.state} short /> {iteration.item}
         </button>
       ))}
-      {left > 0 && <span className="soft">and {left.toLocaleString("en")} more</span>}
+      {left > 0 && view?.find && (
+        <button
+          type="button"
+          className="more"
+          onClick={(event) => {
+            event.stopPropagation();
+            view.find?.(iterations.path, title);
+          }}
+        >
+          {left.toLocaleString("en")} more…
+        </button>
+      )}
+      {left > 0 && !view?.find && <span className="soft">and {left.toLocaleString("en")} more</span>}
     </div>
   );
 }

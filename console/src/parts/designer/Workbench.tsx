@@ -14,7 +14,7 @@ import { CanvasPane, unreadable } from "./canvas/CanvasPane";
 import { focusCanvas } from "./canvas/focus";
 import { changesOf, neverOf, worstOf } from "./canvas/marks";
 import { useCanvasKeys } from "./canvas/useCanvasKeys";
-import { useSight } from "./canvas/useSight";
+import { useSight } from "../canvas/useSight";
 import { ConflictDialog } from "./dialogs/ConflictDialog";
 import { DesignDialogs, type Dialog } from "./dialogs/DesignDialogs";
 import { focusInspector, Inspector } from "./inspector/Inspector";

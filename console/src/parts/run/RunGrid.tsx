@@ -1,8 +1,15 @@
-import { useMemo, useState } from "react";
+import { useVirtualizer } from "@tanstack/react-virtual";
+import { useEffect, useMemo, useRef, useState } from "react";
 import type { RunDetail } from "../../core/api/types";
 import { between, took } from "../../core/format";
 import { legSpans, placeOf, rowsOf, type LegSpan, type Row } from "../../core/runs/runRows";
 import { StateMark } from "./StateMark";
+
+/** From how many lines on only those in sight are drawn. */
+const MANY = 200;
+
+/** How tall a line is, in pixels. */
+const rowHeight = 27;
 
 /** The steps as a tree, and beside each line its attempts on a time axis. Arrow keys walk, left and right fold. */
 export function RunGrid({
@@ -27,15 +34,32 @@ export function RunGrid({
       return after;
     });
 
+  const many = rows.length > MANY;
+  // Of thousands of lines only those in sight are there.
+  const scroll = useRef<HTMLDivElement>(null);
+  const list = useVirtualizer({
+    count: rows.length,
+    getScrollElement: () => scroll.current,
+    estimateSize: () => rowHeight,
+    overscan: 12,
+  });
+  // What is chosen elsewhere comes into sight.
+  const at = chosen === null ? -1 : rows.findIndex((r) => r.path === chosen);
+  useEffect(() => {
+    if (at >= 0 && many) list.scrollToIndex(at, { align: "auto" });
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- only when another one is chosen
+  }, [chosen]);
+  const lines = many ? list.getVirtualItems() : [];
   return (
-    <div className="grid" role="region" aria-label="Steps and timeline" tabIndex={0}>
+    <div className="grid" role="region" aria-label="Steps and timeline" tabIndex={0} ref={scroll}>
       <div className="row head">
         <span style={{ paddingLeft: 14 }}>step</span>
         <span>state</span>
         <span className="time">took</span>
         <LegHeads spans={spans} />
       </div>
-      {rows.map((row) => (
+      {many && <div style={{ height: lines[0]?.start ?? 0 }} />}
+      {(many ? lines.flatMap((line) => rows[line.index] ?? []) : rows).map((row) => (
         <div
           key={row.key}
           className="row"
@@ -82,6 +106,7 @@ export function RunGrid({
           <Lane row={row} spans={spans} now={now} />
         </div>
       ))}
+      {many && <div style={{ height: list.getTotalSize() - (lines.at(-1)?.end ?? 0) }} />}
     </div>
   );
 }

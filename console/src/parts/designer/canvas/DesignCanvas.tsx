@@ -30,22 +30,18 @@ import { BandBox } from "../../canvas/BandBox";
 import { FoldContext } from "../../canvas/folds";
 import { CanvasContext, type CanvasView } from "../../canvas/CanvasView";
 import { EditContext, type EditView } from "../../canvas/EditView";
+import { AFAR, MANY } from "../../canvas/far";
 import { FarDrawing } from "../../canvas/FarDrawing";
 import { GateLink } from "../../canvas/GateLink";
 import { ContainerBox, StepBox, type StepBoxNode } from "../../canvas/StepBox";
 import { gateEdges, headersOf, stepNode, useLayout } from "../../canvas/useLayout";
 import { useDesigning } from "../useDesign";
 import { focusCanvas } from "./focus";
-import { useSight } from "./useSight";
+import { useSight } from "../../canvas/useSight";
 import { scopeOf } from "../../../core/stepPath";
 
 const nodeTypes = { step: StepBox, container: ContainerBox, band: BandBox };
 const edgeTypes = { gate: GateLink };
-
-/** From how many steps on the drawing leaves out what is not in view, and is a plain one from afar. */
-const MANY = 60;
-/** Below this zoom no word can be read. */
-const AFAR = 0.4;
 
 interface Props {
   state: DesignState;

@@ -143,7 +143,8 @@ function AskingForm({ schema, path, spot, question }: Props & { question: Questi
         <NativeSelect
           size="xs"
           mt="xs"
-          label={question.ask}
+          label={path.at(-1) === "set" ? question.ask : undefined}
+          aria-label={question.ask}
           required
           value={chosen ?? ""}
           data={[

@@ -32,6 +32,8 @@ export function LowerTabs({
 }) {
   const { store, pastRun, setPastRun } = useDesigning();
   const { data: runs } = useQuery(recentRunsQuery(store.chain));
+  const hints = state.problems.filter((p) => p.severity === "hint").length;
+  const real = state.problems.length - hints;
   const errors = state.problems.filter((p) => p.severity === "error").length;
   return (
     <Tabs
@@ -48,7 +50,8 @@ export function LowerTabs({
       <div className="lowerhead">
         <Tabs.List>
           <Tabs.Tab value="problems" data-errors={errors > 0}>
-            Problems {state.problems.length > 0 && <span className="count">{state.problems.length}</span>}
+            Problems {real > 0 && <span className="count">{real}</span>}
+            {hints > 0 && <span className="soft small"> {hints === 1 ? "1 hint" : `${String(hints)} hints`}</span>}
           </Tabs.Tab>
           <Tabs.Tab value="source">Source</Tabs.Tab>
           <Tabs.Tab value="versions">Versions</Tabs.Tab>

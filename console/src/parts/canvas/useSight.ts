@@ -1,7 +1,7 @@
 import { getViewportForBounds, useReactFlow, useStoreApi } from "@xyflow/react";
 import { useMemo } from "react";
-import { absolutePlaces } from "../../../core/designer/arrange";
-import type { Box } from "../../../core/graph/flow";
+import { absolutePlaces } from "../../core/designer/arrange";
+import type { Box } from "../../core/graph/flow";
 
 /** Moves the view over the drawing; knows boxes by where they are, drawn as elements or not. */
 export function useSight() {
