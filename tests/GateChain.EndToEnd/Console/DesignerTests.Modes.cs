@@ -48,7 +48,7 @@ public sealed partial class DesignerTests
         await Expect(_page.GetByLabel("Differences")).ToContainTextAsync("echo 5 → echo 7");
         await Expect(_page.Locator("[data-step='look'] .flag")).ToHaveTextAsync("changed");
         await Browser.CheckAccessAsync(_page, "a comparison");
-        await _page.GetByRole(AriaRole.Button, new() { Name = "Take back release 1" }).ClickAsync();
+        await _page.GetByRole(AriaRole.Button, new() { Name = "Copy into the draft: release 1" }).ClickAsync();
         await DraftIsAsync(draft => Assert.Equal(Chain, draft));
     }
 

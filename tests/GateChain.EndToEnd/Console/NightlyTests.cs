@@ -46,12 +46,22 @@ public sealed class NightlyTests : IAsyncLifetime
           alarm:
             kind: command
             set: { shell: "echo ${steps.every_depot.error.message}" }
+          few:
+            kind: command
+            set: { shell: echo too few depots }
         gates:
           - { from: prepare, to: every_depot }
           - { from: every_depot, to: samples, when: steps.every_depot.succeeded > 1 }
           - { from: samples, to: total }
           - { from: total, to: report, on: always }
           - { from: every_depot, to: alarm, on: failure }
+          - { from: every_depot, to: few, else: true }
+        handlers:
+          failure:
+            steps:
+              tell:
+                kind: command
+                set: { shell: "echo ${error.message}" }
 
         """;
 
@@ -88,44 +98,42 @@ public sealed class NightlyTests : IAsyncLifetime
         await designer.FillAsync("Name of a new parameter", "depots");
         await designer.PressAsync("Add", "Parameters");
         await designer.SelectAsync("Type of depots", "list<string>");
-        await designer.FillAsync("When nothing is given", "[north, south, west]", "depots");
+        await designer.FillItemsAsync("When nothing is given", "depots", "[\"north\", \"south\", \"west\"]");
 
-        await designer.RenameAsync(await designer.AddAsync("sql", null), "prepare");
-        await designer.ChooseAsync("prepare");
+        await designer.AddAsync("sql", null);
+        await designer.NameAsync("prepare");
         await designer.SelectAsync("Connection", "warehouse");
         await designer.FillAsync("Query", "SELECT 1");
 
-        await designer.RenameAsync(await designer.AddAsync("each", "prepare"), "every_depot");
-        await designer.ChooseAsync("every_depot");
+        await designer.AddAsync("each", "prepare");
+        await designer.NameAsync("every_depot");
         await designer.FillAsync("Over", "params.depots");
-        await designer.RenameAsync(await designer.AddAsync("file", null, into: "every_depot"), "look");
-        await designer.ChooseAsync("every_depot/look");
-        await designer.SelectAsync("Action", "look");
+        await designer.AddAsync("file", null, into: "every_depot");
+        await designer.NameAsync("look");
+        await designer.SelectAsync("What does it do?", "look");
         await designer.FillAsync("Path", "inbox/${item}/*.csv");
-        await designer.RenameAsync(await designer.AddAsync("command", "every_depot/look"), "load");
-        await designer.ChooseAsync("every_depot/load");
+        await designer.AddAsync("command", "every_depot/look");
+        await designer.NameAsync("load");
         await designer.FillAsync("Shell", "echo ${item}");
         await designer.ChooseGateAsync("every_depot/look", "load");
         await designer.FillAsync("Condition", "steps.look.count > 0");
 
-        await designer.RenameAsync(await designer.AddAsync("call", null), "samples");
-        await designer.ChooseAsync("samples");
+        await designer.AddAsync("call", null);
+        await designer.NameAsync("samples");
         await designer.SelectAsync("Chain", "depot-samples");
-        await designer.PressAsync("+ depot");
         await designer.PressAsync("+ day");
         await designer.FillAsync("depot", "'north'");
         await designer.ConnectAsync("every_depot", "samples");
         await designer.FillAsync("Condition", "steps.every_depot.succeeded > 1");
 
-        await designer.RenameAsync(await designer.AddAsync("sql", "samples"), "total");
-        await designer.ChooseAsync("total");
+        await designer.AddAsync("sql", "samples");
+        await designer.NameAsync("total");
         await designer.SelectAsync("Connection", "warehouse");
         await designer.FillAsync("Query", "SELECT 42");
-        await designer.PressAsync("More:", "What it does");
-        await designer.SelectAsync("Give", "scalar");
+        await designer.SelectAsync("What comes back?", "scalar", "one");
 
-        await designer.RenameAsync(await designer.AddAsync("command", "total"), "report");
-        await designer.ChooseAsync("report");
+        await designer.AddAsync("command", "total");
+        await designer.NameAsync("report");
         await designer.FillAsync("Title", "Tell the office");
         await designer.FillAsync("Shell", "echo ${steps.total.value} litres");
         await designer.PressAsync("When it fails");
@@ -134,21 +142,41 @@ public sealed class NightlyTests : IAsyncLifetime
         await designer.TickAsync("after a failure");
         await designer.TickAsync("when it was skipped");
 
-        await designer.RenameAsync(await designer.AddAsync("command", null), "alarm");
-        await designer.ChooseAsync("alarm");
+        await designer.AddAsync("command", null);
+        await designer.NameAsync("alarm");
         await designer.FillAsync("Shell", "echo ${steps.every_depot.error.message}");
         await designer.ConnectAsync("every_depot", "alarm");
         await designer.TickAsync("after a failure");
         await designer.TickAsync("after a success");
+        TestContext.Current.SendDiagnosticMessage(
+            $"the nightly chain, {(mouse ? "mouse" : "keyboard")}: {designer.Actions}"
+        );
+        await designer.AddAsync("command", null);
+        await designer.NameAsync("few");
+        await designer.FillAsync("Shell", "echo too few depots");
+        await designer.ConnectAsync("every_depot", "few");
+        await designer.TickAsync("else");
+        await designer.HandleAsync("when it fails");
+        await designer.AddAsync("command", null, into: "@failure");
+        await designer.NameAsync("tell");
+        await designer.FillAsync("Shell", "echo ${error.message}");
+        TestContext.Current.SendDiagnosticMessage($"with an else gate and a handler: {designer.Actions}");
+        for (var i = 0; !(await _service.Client.DraftAsync("nightly")).Source.Contains("{error.message}"); i++)
+        {
+            Assert.True(i < 100, "the last text is not saved");
+            await Task.Delay(50);
+        }
         await designer.SavedAsync();
 
         var draft = await _service.Client.DraftAsync("nightly");
-        Assert.Empty(
+        var different = string.Join(
+            "\n",
             (await _service.Client.CompareAsync(Expected, draft.Source)).Select(c =>
                 $"{c.Change} {c.Part} {c.Address}: "
                 + $"{string.Join("; ", c.Settings.Select(s => $"{s.Setting}: {s.Before} → {s.After}"))}"
             )
         );
+        Assert.True(different.Length == 0, different);
         Assert.DoesNotContain(await _service.Client.CheckDraftAsync(new("nightly", draft.Source)), p =>
             p.Severity == "error"
         );

@@ -12,6 +12,8 @@ export type Saved = "saved" | "waiting" | "saving" | "lost" | "conflict" | "refu
 export interface DesignState {
   design: Design;
   selection: Selection;
+  /** Changes whenever something else is chosen: not when what is chosen gets another name. */
+  choice: number;
   /** The version on the service that the text is made from. */
   version: number;
   saved: Saved;
@@ -67,6 +69,7 @@ export class DesignStore {
     this.#state = {
       design: new Design(new YamlText(draft.source)),
       selection: nothing,
+      choice: 0,
       version: draft.version,
       saved: "saved",
       trouble: null,
@@ -105,22 +108,24 @@ export class DesignStore {
   apply(edited: Edited, typing = false) {
     const before = this.#state.design.file;
     const selection = edited.select ?? this.#state.selection;
+    const choice = this.#state.choice + (edited.select && edited.renamed !== true ? 1 : 0);
     if (edited.text === before.text) {
-      this.#set({ selection });
+      this.#set({ selection, choice });
       return;
     }
     const now = Date.now();
     if (!typing || now - this.#typed > TYPING) this.#undo.push({ text: before.text, selection: this.#state.selection });
     this.#typed = typing ? now : 0;
     this.#redo = [];
-    this.#change(edited.text, selection);
+    this.#change(edited.text, selection, choice);
   }
 
-  #change(text: string, selection: Selection) {
+  #change(text: string, selection: Selection, choice: number) {
     const design = new Design(new YamlText(text, this.#state.design.file));
     this.#set({
       design,
       selection: known(design, selection),
+      choice,
       checked: false,
       canUndo: this.#undo.length > 0,
       canRedo: this.#redo.length > 0,
@@ -144,11 +149,11 @@ export class DesignStore {
     if (!step) return;
     this.#typed = 0;
     to.push({ text: this.text, selection: this.#state.selection });
-    this.#change(step.text, step.selection);
+    this.#change(step.text, step.selection, this.#state.choice + 1);
   }
 
   select(selection: Selection, lead = false) {
-    this.#set({ selection, focus: this.#state.focus + (lead ? 1 : 0) });
+    this.#set({ selection, choice: this.#state.choice + 1, focus: this.#state.focus + (lead ? 1 : 0) });
   }
 
   #picked: ((address: string) => void) | null = null;
@@ -279,7 +284,7 @@ export class DesignStore {
     if (draft.source !== this.text) {
       this.#undo.push({ text: this.text, selection: this.#state.selection });
       this.#redo = [];
-      this.#change(draft.source, this.#state.selection);
+      this.#change(draft.source, this.#state.selection, this.#state.choice);
     }
     this.#has(draft);
     this.#set({ saved: "saved", theirs: null });

@@ -27,6 +27,8 @@ export const nothing: Selection = { steps: [], gate: null };
 export interface Edited {
   text: string;
   select?: Selection;
+  /** Whether what is chosen is what was chosen before, under another name. */
+  renamed?: boolean;
 }
 
 /** Edits one after the other; each sees the text the one before it left. */

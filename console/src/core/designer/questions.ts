@@ -47,8 +47,8 @@ const questions: Readonly<Record<string, Question>> = {
   command: {
     ask: "What does it run?",
     choices: [
-      choice("run", "a program with arguments", "run"),
       choice("shell", "a line for the shell", "shell"),
+      choice("run", "a program with arguments", "run"),
       choice("script", "an attached script", "script", "args", "interpreter"),
     ],
     after: ["output"],

@@ -50,6 +50,8 @@ export const stepNode = (box: Box): StepBoxNode => ({
   width: box.width,
   height: box.height,
   zIndex: box.step.inner ? 0 : 1,
+  // A band can't be dragged nor selected like a step, but it is clicked.
+  style: isBand(box.id) ? { pointerEvents: "all" } : undefined,
 });
 
 export const gateEdges = (links: readonly Link[]): GateLinkEdge[] =>

@@ -50,7 +50,9 @@ export function useSight() {
         } = pane.getState();
         const [left, top] = [at.x * zoom + x, at.y * zoom + y];
         if (left < 0 || top < 0 || left + box.width * zoom > width || top + box.height * zoom > height) {
-          void flow.setCenter(at.x + box.width / 2, at.y + box.height / 2, { zoom, duration: 150 });
+          // Of what is wider than the view its beginning is shown.
+          const [w, h] = [Math.min(box.width, (width - 32) / zoom), Math.min(box.height, (height - 32) / zoom)];
+          void flow.setCenter(at.x + w / 2, at.y + h / 2, { zoom, duration: 150 });
         }
       },
     };

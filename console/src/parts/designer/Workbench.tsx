@@ -37,7 +37,7 @@ export function Workbench({
   const [dialog, setDialog] = useState<Dialog | null>(null);
   const [pastRun, setPastRun] = useState<number | null>(null);
   const rename = useCallback(
-    (what: string, scope: string, of: string) => setDialog({ name: "rename", what, scope, of }),
+    (what: string, scope: string, of: string, to?: string) => setDialog({ name: "rename", what, scope, of, to }),
     [],
   );
   const designing = useMemo<Designing>(
@@ -100,6 +100,8 @@ function Layout({
   };
   const handle = (occasion: string) => {
     store.apply(addHandler(store.state.design, occasion));
+    // One that is there already is shown; a new one is when it is drawn.
+    sight.keep(boxes.current, `@${occasion}`);
     focusCanvas();
   };
   const show = useCallback(
@@ -129,6 +131,14 @@ function Layout({
   useEffect(() => {
     if (document.activeElement === document.body || document.activeElement === null) focusCanvas();
   }, []);
+  // Where what had the keyboard is gone, the next key leads to the canvas and not to the beginning of the page.
+  useEffect(() => {
+    const back = (event: KeyboardEvent) => {
+      if (event.target === document.body) focusCanvas();
+    };
+    window.addEventListener("keydown", back);
+    return () => window.removeEventListener("keydown", back);
+  }, []);
   useEffect(() => {
     if (wanted !== undefined && store.state.design.steps.has(wanted)) show(wanted);
   }, [wanted, show, store]);
@@ -147,6 +157,7 @@ function Layout({
     add: () => open({ name: "add", after: step?.id ?? null, scope }),
     gate: () => step && open({ name: "gate", from: step.address }),
     find: () => open({ name: "find" }),
+    field: () => open({ name: "field" }),
     rename: () => step && open({ name: "rename", what: "step", scope: step.scope, of: step.id }),
     fit: () => sight.all(boxes.current),
     pause: () =>

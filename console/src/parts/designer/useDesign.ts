@@ -11,7 +11,7 @@ export interface Designing {
   pastRun: number | null;
   setPastRun: (run: number | null) => void;
   /** Opens the dialog that renames. */
-  rename: (what: "step" | "variable" | "parameter" | "branch", scope: string, name: string) => void;
+  rename: (what: "step" | "variable" | "parameter" | "branch", scope: string, name: string, to?: string) => void;
 }
 
 export const DesignContext = createContext<Designing | null>(null);

@@ -9,6 +9,7 @@ import {
   type TextInputProps,
 } from "@mantine/core";
 import { useId, useRef, useState } from "react";
+import { whenPointerIsUp } from "../../core/designer/whenPointerIsUp";
 import { itemType, readTyped } from "../../core/values/typed";
 
 interface Props {
@@ -33,7 +34,15 @@ export function ValueField({ type, name, label, description, required, text, cha
   const [left, setLeft] = useState(false);
   const read = text === undefined ? null : readTyped(type, text);
   const wrong = error ?? (left && read && "wrong" in read ? read.wrong : undefined);
-  const shared = { name, label, required, error: wrong, size, mt: "sm" as const, onBlur: () => setLeft(true) };
+  const shared = {
+    name,
+    label,
+    required,
+    error: wrong,
+    size,
+    mt: "sm" as const,
+    onBlur: () => whenPointerIsUp(() => setLeft(true)),
+  };
   const said = [description, hintOf(type)].filter(Boolean).join(" · ");
   const item = itemType(type);
   if (type === "bool")
@@ -203,7 +212,11 @@ function ListField({ said, text, change, ...shared }: Shared) {
       allowDuplicates
       clearable
       value={items}
-      onChange={(next) => change(next.length === 0 && text === undefined ? undefined : JSON.stringify(next))}
+      onChange={(next) => {
+        // What is written as a JSON list is meant as one.
+        const flat = next.flatMap((item) => (/^\s*\[/.test(item) ? (listOf(item) ?? [item]) : [item]));
+        change(flat.length === 0 && text === undefined ? undefined : JSON.stringify(flat));
+      }}
       onPaste={(e) => {
         const pasted = itemsOf(e.clipboardData.getData("text"));
         if (pasted.length === 0) return;
@@ -214,11 +227,13 @@ function ListField({ said, text, change, ...shared }: Shared) {
   );
 }
 
-function itemsOf(text: string | undefined): string[] {
+const itemsOf = (text: string | undefined): string[] => listOf(text ?? "[]") ?? [];
+
+function listOf(text: string): string[] | null {
   try {
-    const found = JSON.parse(text ?? "[]") as unknown;
-    return Array.isArray(found) ? found.map((v) => (typeof v === "string" ? v : JSON.stringify(v))) : [];
+    const found = JSON.parse(text) as unknown;
+    return Array.isArray(found) ? found.map((v) => (typeof v === "string" ? v : JSON.stringify(v))) : null;
   } catch {
-    return [];
+    return null;
   }
 }

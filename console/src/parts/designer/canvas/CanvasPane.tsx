@@ -39,7 +39,7 @@ export function CanvasPane({
       className="designcanvas canvas"
       tabIndex={0}
       role="application"
-      aria-label="Canvas. Arrow keys walk along gates, A adds a step, G starts a gate, Enter opens the chosen step, F2 renames it"
+      aria-label="Canvas. Arrow keys walk along gates, A adds a step, G starts a gate, Enter opens the chosen step, J goes to one of its fields, F2 renames it"
       onKeyDown={(event) => {
         if (event.key === "ContextMenu" || (event.shiftKey && event.key === "F10")) {
           event.preventDefault();

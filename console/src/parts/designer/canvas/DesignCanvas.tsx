@@ -116,7 +116,7 @@ export function DesignCanvas({ state, view, edit, drawn, ask, menu }: Props) {
   useLayoutEffect(() => {
     if (boxes.length === 0 || !sized) return;
     if (!fitted || !moved.current) sight.all(boxes, fitted ? 150 : 0);
-    else sight.keep(boxes, store.state.selection.steps[0]);
+    else sight.keep(boxes, store.state.selection.steps[0] ?? store.state.selection.band);
     setFitted(true);
     // Being fitted for the first time is no reason to do it again.
     // eslint-disable-next-line react-hooks/exhaustive-deps

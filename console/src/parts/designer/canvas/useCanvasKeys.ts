@@ -26,6 +26,7 @@ interface Actions {
   add: () => void;
   gate: () => void;
   find: () => void;
+  field: () => void;
   rename: () => void;
   fit: () => void;
   pause: () => void;
@@ -90,6 +91,7 @@ export function useCanvasKeys(actions: Actions) {
       a: actions.add,
       Insert: actions.add,
       i: actions.openInspector,
+      j: actions.field,
       g: actions.gate,
       F2: actions.rename,
       "0": actions.fit,

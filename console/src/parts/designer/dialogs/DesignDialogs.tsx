@@ -2,7 +2,7 @@ import { notifications } from "@mantine/notifications";
 import { useQuery } from "@tanstack/react-query";
 import type { DesignState } from "../../../core/designer/DesignStore";
 import { connect } from "../../../core/designer/operations";
-import { AddDialog, FindDialog, GateDialog } from "./choosers";
+import { AddDialog, FieldDialog, FindDialog, GateDialog } from "./choosers";
 import { ReleaseDialog } from "./ReleaseDialog";
 import { RenameDialog } from "./RenameDialog";
 import { chainQuery } from "../../../queries/chains";
@@ -14,9 +14,10 @@ export type Dialog =
   | { name: "add"; after: string | null; scope: string }
   | { name: "gate"; from: string }
   | { name: "find" }
+  | { name: "field" }
   | { name: "release" }
   | { name: "run" }
-  | { name: "rename"; what: string; scope: string; of: string };
+  | { name: "rename"; what: string; scope: string; of: string; to?: string };
 
 /** The one that is open. */
 export function DesignDialogs({
@@ -56,8 +57,9 @@ export function DesignDialogs({
         />
       )}
       {dialog?.name === "find" && <FindDialog design={design} go={show} close={close} />}
+      {dialog?.name === "field" && <FieldDialog close={close} />}
       {dialog?.name === "rename" && (
-        <RenameDialog what={dialog.what} scope={dialog.scope} name={dialog.of} close={close} />
+        <RenameDialog what={dialog.what} scope={dialog.scope} name={dialog.of} to={dialog.to} close={close} />
       )}
       {dialog?.name === "run" && <RunDialog chain={store.chain} close={close} />}
       {dialog?.name === "release" && (

@@ -13,15 +13,18 @@ export function RenameDialog({
   what,
   scope,
   name,
+  to: wanted,
   close,
 }: {
   what: string;
   scope: string;
   name: string;
+  /** The new name that was asked for already. */
+  to?: string;
   close: () => void;
 }) {
   const { store } = useDesigning();
-  const [to, setTo] = useState(name);
+  const [to, setTo] = useState(wanted ?? name);
   useCanvasAfterwards();
   const source = useDesign(store).design.file.text;
   const { data, isPlaceholderData } = useQuery(renameQuery(store.chain, source, what, scope, name, to));

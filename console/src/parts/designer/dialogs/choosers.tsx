@@ -1,7 +1,9 @@
+import { useState } from "react";
 import type { KindInfo } from "../../../core/api/types";
 import { whyNoGate } from "../../../core/designer/operations";
 import type { Design, DesignStep } from "../../../core/document/design";
 import { isBand, occasionOf, occasions } from "../../../core/graph/bands";
+import { fieldsOf } from "../inspector/fieldList";
 import { Chooser, type Item } from "./Chooser";
 
 export function AddDialog({
@@ -84,6 +86,21 @@ export function FindDialog({
       label="A step's title, id or kind, or anything in its settings, expressions and gates"
       items={[...design.steps.values()].map((s) => ({ ...itemOf(s), text: textOf(design, s) }))}
       choose={go}
+      close={close}
+    />
+  );
+}
+
+/** Goes to a field or button of the inspector by its name. */
+export function FieldDialog({ close }: { close: () => void }) {
+  const [fields] = useState(() => fieldsOf(document.querySelector<HTMLElement>(".inspector")));
+  return (
+    <Chooser
+      title="Go to a field"
+      label="Its name"
+      items={fields.map((f, i) => ({ key: String(i), name: f.name, about: f.about }))}
+      // The dialog gives the keyboard to the canvas when it closes; from there it goes on.
+      choose={(key) => setTimeout(() => fields[Number(key)]?.element.focus(), 60)}
       close={close}
     />
   );

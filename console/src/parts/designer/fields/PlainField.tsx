@@ -1,6 +1,7 @@
 import { Textarea, TextInput } from "@mantine/core";
 import { useState } from "react";
 import type { Path } from "../../../core/document/tree";
+import { whenPointerIsUp } from "../../../core/designer/whenPointerIsUp";
 import { useField } from "./useField";
 
 import { useProblemAt } from "./useProblemAt";
@@ -47,8 +48,11 @@ export function PlainField({
     value: field.value,
     onFocus: () => setInside(true),
     onBlur: () => {
-      setInside(false);
-      setLeft(true);
+      // What is told takes room: a button must not move away under the pointer that presses it.
+      whenPointerIsUp(() => {
+        setInside(false);
+        setLeft(true);
+      });
       field.onBlur();
     },
   };

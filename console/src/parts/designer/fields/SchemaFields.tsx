@@ -28,7 +28,7 @@ export function SchemaField(props: FieldProps) {
   switch (formOf(schema)) {
     case "bool":
       if (typeof value === "string")
-        return <ExpressionField key={String(path)} label={label} value={text} spot={spot} template commit={set} />;
+        return <ExpressionField label={label} value={text} spot={spot} template commit={set} />;
       return (
         <Checkbox
           size="md"
@@ -76,9 +76,7 @@ export function SchemaField(props: FieldProps) {
         />
       );
     case "expression":
-      return (
-        <ExpressionField key={String(path)} {...plain} spot={spot} builder={condition} commit={(t) => set(bare(t))} />
-      );
+      return <ExpressionField {...plain} spot={spot} builder={condition} commit={(t) => set(bare(t))} />;
     case "row-expression":
       // What it sees is a row of the source, which nobody has here; the check reads it.
       return <PlainField {...plain} placeholder="row.column" commit={(t) => set(bare(t))} />;
@@ -87,17 +85,7 @@ export function SchemaField(props: FieldProps) {
     case "text-or-file":
       return <TextOrFile {...props} label={label} />;
     case "texts":
-      return (
-        <Texts
-          label={label}
-          description={description}
-          value={value}
-          set={set}
-          required={required}
-          spot={spot}
-          path={path}
-        />
-      );
+      return <Texts label={label} description={description} value={value} set={set} required={required} spot={spot} />;
     case "map":
       return <MapField {...props} label={label} />;
     case "record":
@@ -124,7 +112,6 @@ export function SchemaField(props: FieldProps) {
       if (schema["x-pick"] !== undefined) return <PickField {...props} label={label} />;
       return (
         <ExpressionField
-          key={String(path)}
           {...plain}
           spot={spot}
           template

@@ -50,11 +50,11 @@ function PlainForm({ schema, path, spot, without = [] }: Props) {
   );
 }
 
-/** Makes the field of a name; its key is the same wherever in a form it stands. */
+/** Makes the field of a name; its key is the same wherever in a form it stands, and whatever the step is called. */
 function useFields({ schema, path, spot }: Props) {
   return (name: string): ReactNode => (
     <SchemaField
-      key={`${path.join("/")}/${name}`}
+      key={name}
       name={name}
       schema={schema.properties?.[name] ?? {}}
       path={[...path, name]}
@@ -115,7 +115,11 @@ function AskingForm({ schema, path, spot, question }: Props & { question: Questi
     connection?.type,
   );
   // What was chosen holds until the settings tell something else: nothing may be written yet.
-  const [asked, setAsked] = useState(told);
+  // A form that says nothing yet begins with the first answer.
+  const [asked, setAsked] = useState(
+    () =>
+      told ?? (question.by === undefined && question.byConnection !== true ? question.choices[0]?.name : null) ?? null,
+  );
   if (told !== null && told !== "nothing" && told !== asked) setAsked(told);
   const chosen = told !== null && told !== "nothing" ? told : (asked ?? told);
   const there = (fields: readonly string[] | undefined) => (fields ?? []).filter((f) => names.includes(f));
@@ -145,6 +149,7 @@ function AskingForm({ schema, path, spot, question }: Props & { question: Questi
           mt="xs"
           label={path.at(-1) === "set" ? question.ask : undefined}
           aria-label={question.ask}
+          data-question
           required
           value={chosen ?? ""}
           data={[

@@ -1,6 +1,5 @@
 import { ActionIcon, NativeSelect } from "@mantine/core";
 import type { Spot } from "../../../core/api/client";
-import { type Path } from "../../../core/document/tree";
 import { ExpressionField } from "./ExpressionField";
 import { useDesigning } from "../useDesign";
 import { useValue } from "./useValue";
@@ -90,7 +89,6 @@ export function TextOrFile({ schema, path, spot, label, required }: FieldProps &
       />
       {file === null && (
         <ExpressionField
-          key={String(path)}
           label={label}
           description={doc(schema)}
           value={String((value as string | undefined) ?? "").trimStart()}
@@ -113,7 +111,6 @@ export function Texts({
   set,
   required,
   spot,
-  path,
 }: {
   label: string;
   description?: string;
@@ -121,7 +118,6 @@ export function Texts({
   set: (value: unknown) => void;
   required: boolean;
   spot: Spot;
-  path: Path;
 }) {
   const items = Array.isArray(value)
     ? value.map((v) => String(v as string))
@@ -131,7 +127,6 @@ export function Texts({
   if (items === null)
     return (
       <ExpressionField
-        key={String(path)}
         label={label}
         description={description}
         value={String(value as string)}

@@ -34,9 +34,9 @@ export function Inspector({
   );
 }
 
-function Chosen({ state: { design, selection } }: { state: DesignState }) {
+function Chosen({ state: { design, selection, choice } }: { state: DesignState }) {
   const step = selection.steps.length === 1 ? design.steps.get(selection.steps[0] ?? "") : undefined;
-  if (step) return <StepInspector key={step.address} step={step} />;
+  if (step) return <StepInspector key={choice} step={step} />;
   const gate = selection.gate ? design.gate(selection.gate.scope, selection.gate.index) : undefined;
   if (gate) return <GateInspector key={`${gate.scope}#${String(gate.index)}`} gate={gate} />;
   if (selection.band !== undefined) return <HandlerInspector key={selection.band} band={selection.band} />;

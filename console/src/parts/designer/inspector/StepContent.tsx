@@ -83,42 +83,66 @@ export function Branches({ step, schema }: { step: DesignStep; schema: Schema })
 
 /** The chain that a call runs, opened with the way back; its parameters as inputs. */
 export function OpenChild({ step }: { step: DesignStep }) {
-  const { store, context } = useDesigning();
+  const { store, context, kinds } = useDesigning();
   const { from } = useSearch({ from: "/chains/$name/design" });
   const [chain] = useValue([...step.path, "chain"]);
   const [inputs] = useValue([...step.path, "inputs"]);
   const child = context.chains.find((c) => c.name === chain);
   if (!child) return <NewChild step={step} wanted={typeof chain === "string" ? chain : ""} inputs={inputs} />;
-  const missing = child.params.filter((p) => !Object.keys((inputs as object | undefined) ?? {}).includes(p.name));
+  const given = Object.keys((inputs as object | undefined) ?? {});
+  const schema = (kinds.steps.find((k) => k.name === "call")?.schema as Schema | undefined)?.properties?.inputs;
+  const inner = typeof schema?.additionalProperties === "object" ? schema.additionalProperties : {};
+  const spot: Spot = { step: step.address, place: "input", scope: null, from: null };
+  const others = given.filter((n) => !child.params.some((p) => p.name === n));
   return (
     <>
-      {missing.length > 0 && (
-        <p className="small">
-          It takes also{" "}
-          {missing.map((p) => (
-            <Button
-              key={p.name}
-              size="compact-xs"
-              variant="default"
-              mr={4}
-              title={`${p.type}${p.required ? "" : ", may be left out"}`}
-              onClick={() =>
-                store.apply(
-                  setKey(
-                    store.state.design,
-                    [...step.path, "inputs", p.name],
-                    // A parameter of the same name is most likely what is meant; otherwise the field waits for a value.
-                    store.state.design.params.some((own) => own.name === p.name) ? `params.${p.name}` : null,
-                  ),
-                )
-              }
-            >
-              + {p.name}
-              {p.required ? " *" : ""}
-            </Button>
-          ))}
-        </p>
-      )}
+      {[...child.params, ...others.map((name) => ({ name, type: "?", required: false }))].map((p) => {
+        const path = [...step.path, "inputs", p.name];
+        // A parameter of the same name is most likely what is meant.
+        const own = !given.includes(p.name) && store.state.design.params.some((o) => o.name === p.name);
+        const unknown = p.type === "?";
+        return (
+          <div key={p.name} className="inputrow">
+            <SchemaField
+              name={p.name}
+              label={p.name}
+              schema={{
+                ...inner,
+                description: unknown
+                  ? `${child.name} has no such parameter`
+                  : `${p.type}${p.required ? "" : ", may be left out"}`,
+              }}
+              path={path}
+              spot={spot}
+              required={p.required}
+            />
+            {own && (
+              <Button
+                size="compact-xs"
+                variant="default"
+                title={`Gives params.${p.name}`}
+                onClick={(e) => {
+                  // The button goes: the keyboard goes on to the field that has the value then.
+                  const row = e.currentTarget.closest<HTMLElement>(".inputrow");
+                  store.apply(setKey(store.state.design, path, `params.${p.name}`));
+                  row?.querySelector<HTMLElement>("input, [contenteditable=true]")?.focus();
+                }}
+              >
+                + {p.name}
+              </Button>
+            )}
+            {unknown && (
+              <Button
+                size="compact-xs"
+                variant="subtle"
+                onClick={() => store.apply(setKey(store.state.design, path, undefined))}
+              >
+                Remove {p.name}
+              </Button>
+            )}
+          </div>
+        );
+      })}
       <p className="small">
         <Link
           to="/chains/$name/design"

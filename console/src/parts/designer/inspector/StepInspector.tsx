@@ -1,10 +1,11 @@
-import { Button, NativeSelect, Switch } from "@mantine/core";
+import { NativeSelect, Switch } from "@mantine/core";
 import type { Spot } from "../../../core/api/client";
 import { setKey } from "../../../core/designer/operations";
 import { type Schema } from "../../../core/designer/schema";
 import type { DesignStep } from "../../../core/document/design";
 import { SchemaField } from "../fields/SchemaFields";
 import { SchemaForm } from "../fields/SchemaForm";
+import { IdField } from "./IdField";
 import { PlainField } from "../fields/PlainField";
 import { useValue } from "../fields/useValue";
 import { Section } from "./Section";
@@ -32,7 +33,7 @@ const places: Record<string, string> = {
 
 /** Everything about the chosen step. */
 export function StepInspector({ step }: { step: DesignStep }) {
-  const { store, kinds, rename } = useDesigning();
+  const { store, kinds, context } = useDesigning();
   const { design } = useDesign(store);
   const kind = kinds.steps.find((k) => k.name === step.kind);
   const schema = kind?.schema as Schema | undefined;
@@ -54,15 +55,14 @@ export function StepInspector({ step }: { step: DesignStep }) {
   const [disabled, setDisabled] = useValue([...step.path, "disabled"]);
   const [title, setTitle] = useValue([...step.path, "title"]);
   const [notes, setNotes] = useValue([...step.path, "notes"]);
+  const [child] = useValue([...step.path, "chain"]);
+  const isKnownChild = step.kind === "call" && context.chains.some((c) => c.name === child);
   const hasSettings = Object.keys(properties.set?.properties ?? {}).length > 0;
   return (
     <>
       <div className="inspecthead">
         <span className="kindword">{step.kind || "no kind"}</span>
         <span className="mono idword">{step.address}</span>
-        <Button size="compact-xs" variant="default" onClick={() => rename("step", step.scope, step.id)}>
-          Rename…
-        </Button>
       </div>
       {kind && (
         <p className="soft small doc">
@@ -78,6 +78,7 @@ export function StepInspector({ step }: { step: DesignStep }) {
           onChange={(e) => store.apply(setKey(store.state.design, [...step.path, "kind"], e.currentTarget.value))}
         />
       )}
+      <IdField step={step} />
       <PlainField
         label="Title"
         value={String((title as string | undefined) ?? "")}
@@ -87,7 +88,7 @@ export function StepInspector({ step }: { step: DesignStep }) {
 
       <Section title="What it does" open>
         {own
-          .filter((key) => key !== "branches")
+          .filter((key) => key !== "branches" && !(key === "inputs" && isKnownChild))
           .map((key) => (
             <SchemaField
               key={key}

@@ -77,7 +77,7 @@ export function VersionsPanel({ shown }: { shown: (changes: PartChangeInfo[] | n
                 <Button
                   size="compact-xs"
                   variant="subtle"
-                  aria-label={`Copy release ${String(r.number)} into the draft`}
+                  aria-label={`Copy into the draft: release ${String(r.number)}`}
                   onClick={() => void take({ kind: "release", number: r.number })}
                 >
                   Copy into the draft
@@ -111,7 +111,7 @@ export function VersionsPanel({ shown }: { shown: (changes: PartChangeInfo[] | n
                   <Button
                     size="compact-xs"
                     variant="subtle"
-                    aria-label={`Copy version ${String(d.version)} into the draft`}
+                    aria-label={`Copy into the draft: version ${String(d.version)}`}
                     onClick={() => void take({ kind: "saved", version: d.version, source: d.source })}
                   >
                     Copy into the draft
