@@ -68,7 +68,7 @@ sealed class Browser : IAsyncDisposable
         Assert.True(errors.Count == 0, string.Join("\n", errors));
     }
 
-    /// <summary>Fails when axe finds something wrong.</summary>
+    /// <summary>Fails when axe finds something wrong, in light or in dark.</summary>
     public static async Task CheckAccessAsync(IPage page, string where)
     {
         await page.EvaluateAsync(
@@ -76,11 +76,28 @@ sealed class Browser : IAsyncDisposable
         );
         // Dialogs fade in; half-faded text has too little contrast for a moment.
         await Task.Delay(400);
-        var found = await page.EvaluateAsync<string[]>(
-            "async () => (await axe.run()).violations.flatMap(v => v.nodes.map(n => `${v.id}: "
-                + "${n.target} ${n.failureSummary}`))"
-        );
-        Assert.True(found.Length == 0, $"{where}:\n{string.Join("\n", found)}");
+        foreach (var scheme in (string[])["light", "dark"])
+        {
+            var brightness = await page.EvaluateAsync<double>(
+                """
+                async scheme => {
+                  document.documentElement.setAttribute('data-mantine-color-scheme', scheme);
+                  await new Promise(r => setTimeout(r, 250));
+                  const [r, g, b] = getComputedStyle(document.body).backgroundColor.match(/[\d.]+/g).map(Number);
+                  return (0.2126 * r + 0.7152 * g + 0.0722 * b) / 255;
+                }
+                """,
+                scheme
+            );
+            // That it is dark is seen, not taken on trust.
+            Assert.True(scheme == "dark" ? brightness < 0.2 : brightness > 0.8, $"{where}: {scheme} is {brightness}");
+            var found = await page.EvaluateAsync<string[]>(
+                "async () => (await axe.run()).violations.flatMap(v => v.nodes.map(n => `${v.id}: "
+                    + "${n.target} ${n.failureSummary}`))"
+            );
+            Assert.True(found.Length == 0, $"{where}, {scheme}:\n{string.Join("\n", found)}");
+        }
+        await page.EvaluateAsync("document.documentElement.setAttribute('data-mantine-color-scheme', 'light')");
         // Nothing needs sideways scrolling at this size.
         Assert.True(
             await page.EvaluateAsync<bool>("document.documentElement.scrollWidth <= window.innerWidth"),
