@@ -137,6 +137,9 @@ export interface LegSpan {
   to: number;
 }
 
+/** The most attempts that the service tells of a run. */
+const attemptsShown = 2000;
+
 /** The legs of a run on a time axis without the gaps between them; milliseconds. */
 export function legSpans(run: RunDetail, now: number): LegSpan[] {
   const spans = new Map<number, LegSpan>();
@@ -144,6 +147,10 @@ export function legSpans(run: RunDetail, now: number): LegSpan[] {
   for (const { leg, from: began, to: ended } of [
     ...run.attempts.map((a) => ({ leg: a.leg, from: a.started, to: a.ended })),
     ...holds,
+    // Of many attempts the page has only the latest; the steps tell when the others were.
+    ...(run.attempts.length < attemptsShown ? [] : run.steps).flatMap((s) =>
+      s.started === null ? [] : [{ leg: s.leg, from: s.started, to: s.ended }],
+    ),
   ]) {
     const from = Date.parse(began);
     const to = ended == null ? now : Date.parse(ended);

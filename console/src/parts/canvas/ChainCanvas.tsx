@@ -64,7 +64,10 @@ function Drawing({ graph, view }: { graph: ChainGraph; view: CanvasView | null }
     [steady, layout],
   );
   const many = boxes.length > MANY;
-  const far = useStore((s) => s.transform[2] < AFAR) && many;
+  // Until the whole is in sight nobody knows from how far it is seen.
+  const [inSight, setInSight] = useState(false);
+  const zoomedOut = useStore((s) => s.transform[2] < AFAR);
+  const far = many && (zoomedOut || !inSight);
   const places = useMemo(() => absolutePlaces(boxes), [boxes]);
   const { nodes, edges } = useMemo(() => {
     if (far) return { nodes: [], edges: [] };
@@ -87,6 +90,7 @@ function Drawing({ graph, view }: { graph: ChainGraph; view: CanvasView | null }
     if (boxes.length === 0 || !sized || fitted.current === layout) return;
     fitted.current = layout;
     sight.all(boxes, 0);
+    setInSight(true);
   }, [boxes, sized, layout, sight]);
   const chosen = view?.chosen == null ? null : addressOf(view.chosen);
   const farEdit = useMemo(
