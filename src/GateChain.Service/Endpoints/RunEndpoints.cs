@@ -42,9 +42,7 @@ static class RunEndpoints
             .ProducesProblem(404);
         api.MapGet("/runs/{id:long}/iterations", Iterations)
             .WithName("listIterations")
-            .WithSummary(
-                "A page of an each's iterations or a repeat's rounds: all, or those of a name or state; with counts by state"
-            )
+            .WithSummary("A page of an each's iterations or a repeat's rounds, of a name or state; with counts")
             .ProducesProblem(404);
         api.MapGet("/runs/{id:long}/progress", (long id, ProgressBoard progress) =>
                 progress

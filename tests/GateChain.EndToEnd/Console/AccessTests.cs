@@ -4,7 +4,9 @@ using static Microsoft.Playwright.Assertions;
 
 namespace GateChain.EndToEnd.Console;
 
-/// <summary>States of the designer that other tests do not stop at: axe finds nothing in them, light and dark.</summary>
+/// <summary>
+/// States of the designer that other tests do not stop at: axe finds nothing in them, light and dark.
+/// </summary>
 public sealed class AccessTests : IAsyncLifetime
 {
     const string Chain = """
@@ -40,7 +42,8 @@ public sealed class AccessTests : IAsyncLifetime
         await ReleaseAsync("t", Chain);
         await ReleaseAsync(
             "caller",
-            "chain: caller\nsteps: { c: { kind: call, chain: t, inputs: { day: \"timestamp('2026-11-22T00:00:00Z')\" } } }"
+            "chain: caller\nparams: { d: { type: timestamp } }\n"
+                + "steps: { c: { kind: call, chain: t, inputs: { day: params.d } } }"
         );
         await _page.GotoAsync("/chains/t/design");
         await _page.Locator("[data-step='load']").WaitForAsync();

@@ -579,7 +579,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A page of an each's iterations or a repeat's rounds: all, or those of a name or state; with counts by state */
+        /** A page of an each's iterations or a repeat's rounds, of a name or state; with counts */
         get: operations["listIterations"];
         put?: never;
         post?: never;

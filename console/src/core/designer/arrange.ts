@@ -118,8 +118,8 @@ export function walk(design: Design, boxes: readonly Box[], from: string | null,
 }
 
 /**
- * Where an arrow key leads at the upper or lower end of the flow or of a handler: to the next of them, to its first step
- * or, where it has none or is folded, to itself.
+ * Where an arrow key leads at the upper or lower end of the flow or of a handler: to the next of them, to its first
+ * step or, where it has none or is folded, to itself.
  */
 export function walkBands(
   boxes: readonly Box[],

@@ -10,7 +10,7 @@ import {
 import { addressOf } from "../../core/stepPath";
 import { recentRunsQuery } from "../../queries/runs";
 
-/** What is chosen in a rehearsal, for the steps of all iterations or of one, and the run whose data it is played with. */
+/** What is chosen in a rehearsal, for steps of all iterations or of one, and the run whose data it is played with. */
 export function useAssumptions(chain: string, chosen: string | null) {
   const [assumptions, setAssumptions] = useState<Assumptions>(new Map());
   const [asked, setAsked] = useState(false);

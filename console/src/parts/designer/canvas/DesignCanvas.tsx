@@ -3,7 +3,6 @@ import {
   BackgroundVariant,
   Controls,
   MiniMap,
-  Position,
   ReactFlow,
   useReactFlow,
   useStore,
@@ -37,6 +36,7 @@ import { ContainerBox, StepBox, type StepBoxNode } from "../../canvas/StepBox";
 import { gateEdges, headersOf, stepNode, useLayout } from "../../canvas/useLayout";
 import { useDesigning } from "../useDesign";
 import { focusCanvas } from "./focus";
+import { docks, same } from "./nodes";
 import { useSight } from "../../canvas/useSight";
 import { scopeOf } from "../../../core/stepPath";
 
@@ -383,31 +383,5 @@ export function DesignCanvas({ state, view, edit, drawn, ask, menu }: Props) {
         </FoldContext>
       </EditContext>
     </CanvasContext>
-  );
-}
-
-/** Where gates begin and end, told beforehand: a step needs not be measured before its gates can be drawn. */
-function docks(box: Box): StepBoxNode["handles"] {
-  const y = box.height / 2;
-  // Without a name of its own a dock's is null, which is not the same to the library as none: it would not find the
-  // dock near the pointer.
-  return [
-    { id: null, type: "target", position: Position.Left, x: 0, y, width: 1, height: 1 },
-    { id: null, type: "source", position: Position.Right, x: box.width, y, width: 1, height: 1 },
-  ];
-}
-
-function same(a: StepBoxNode, b: StepBoxNode): boolean {
-  return (
-    a.position.x === b.position.x &&
-    a.position.y === b.position.y &&
-    a.width === b.width &&
-    a.height === b.height &&
-    a.selected === b.selected &&
-    a.parentId === b.parentId &&
-    a.type === b.type &&
-    a.draggable === b.draggable &&
-    JSON.stringify({ ...a.data.step, inner: null, from: 0, to: 0, path: 0 }) ===
-      JSON.stringify({ ...b.data.step, inner: null, from: 0, to: 0, path: 0 })
   );
 }

@@ -3,10 +3,10 @@ using GateChain.Core.Checking;
 using GateChain.Core.Designing;
 using GateChain.Core.Running;
 using GateChain.Engine.Basics;
-using GateChain.Engine.Workspaces;
+using GateChain.Engine.Releases;
 using GateChain.Storage;
 
-namespace GateChain.Engine.Releases;
+namespace GateChain.Engine.Workspaces;
 
 /// <summary>A place where a chain is used: a step of the latest release of another one, or a trigger.</summary>
 /// <param name="Chain">The chain whose step calls it; null for a trigger.</param>
