@@ -14,7 +14,14 @@ sealed class ExpressionRule : ICheckRule
             context.ThrowIfTimeIsUp();
             var (type, mistakes) = placed.At.Expression.Check(placed.Scope);
             foreach (var mistake in mistakes)
-                problems.Add(ProblemKinds.UnknownName, placed.At.Place(mistake.Span), mistake.Said, mistake.Fix);
+            {
+                problems.Add(
+                    ProblemKinds.UnknownName,
+                    placed.At.Place(mistake.Span),
+                    mistake.Said,
+                    placed.Before.FixOf(mistake)
+                );
+            }
 
             // An int stands where a double is asked for; settings of text take any scalar, as text with parts in it
             // does.

@@ -39,6 +39,20 @@ sealed record PlaceView(StepScope In, CelType Names, CelType Wanted, Lazy<HashSe
         new(use, at, Names, wanted ?? Wanted, Before) { In = In };
 }
 
+/// <summary>What is proposed for a mistake at a place.</summary>
+static class Proposals
+{
+    /// <summary>The fix of a mistake, but for a step that can't have run there yet: the step itself, for one.</summary>
+    /// <param name="before">The steps that can't have run when the expression is computed.</param>
+    /// <param name="mistake">The mistake.</param>
+    public static Fix? FixOf(this Lazy<HashSet<Step>> before, ExpressionProblem mistake) =>
+        mistake is { Fix.Replacement: { } id }
+        && mistake.Message.EndsWith(" in steps", StringComparison.Ordinal)
+        && before.Value.Any(s => s.Id == id)
+            ? null
+            : mistake.Fix;
+}
+
 /// <summary>The places of a chain where expressions stand, and all expressions there are.</summary>
 sealed class PlacedExpressions(Chain chain, Names names)
 {

@@ -58,7 +58,7 @@ public sealed class ExpressionView
         if (expression is null)
             return (null, [problem!]);
         var (type, mistakes) = expression.Check(_view.Names);
-        var all = mistakes.Concat(TooEarly(expression)).ToList();
+        var all = mistakes.Select(m => m with { Fix = _view.Before.FixOf(m) }).Concat(TooEarly(expression)).ToList();
         if (all.Count == 0 && !_view.Wanted.Takes(type))
         {
             all.Add(
