@@ -7,7 +7,6 @@ namespace GateChain.Cli.Commands;
 /// </summary>
 static class AnswerCommands
 {
-    static readonly Option<string?> Message = new("--message", "-m") { Description = "Why; shown with the step" };
     static readonly Option<string[]> Output = new("--output", "-o")
     {
         Description = "An output to settle with, name=value; a value may be JSON; again for more",
@@ -37,26 +36,19 @@ static class AnswerCommands
         ];
 
     static Command Create(string answer, string description, string done, params Symbol[] more) =>
-        ServiceCommand.Create(
+        StepDecision.Create(
             answer,
             description,
-            async (parsed, client, cancel) =>
+            done,
+            (parsed, client, run, step, cancel) =>
             {
-                var step = parsed.GetValue(ServiceCommand.Step)!;
                 var outputs = more.Length == 0 ? null : ServiceCommand.JsonPairs(parsed.GetValue(Output));
-                var run = await client.AnswerAsync(
-                    parsed.GetValue(ServiceCommand.Run),
-                    new(step, answer, outputs, parsed.GetValue(Message)),
-                    cancel
-                );
-                return await RunCommand.ShowAsync(
-                    parsed,
-                    client,
+                return client.AnswerAsync(
                     run,
-                    $"“{step}” {done}; run {run.Id} is {run.State}",
+                    new(step, answer, outputs, parsed.GetValue(StepDecision.Message)),
                     cancel
                 );
             },
-            [ServiceCommand.Run, ServiceCommand.Step, Message, RunCommand.Follow, RunCommand.WaitPaused, .. more]
+            [StepDecision.Message, .. more]
         );
 }

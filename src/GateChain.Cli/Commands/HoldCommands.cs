@@ -7,39 +7,25 @@ namespace GateChain.Cli.Commands;
 /// </summary>
 static class HoldCommands
 {
-    static readonly Option<string?> Message = new("--message", "-m") { Description = "Why; shown with the step" };
-
     public static IEnumerable<Command> Create() =>
         [
-            Create(
+            StepDecision.Create(
                 "let-through",
                 "Lets a step through that its guard holds, as if the guard had said proceed",
                 "is let through",
-                Message
+                (parsed, client, run, step, cancel) =>
+                    client.AnswerHoldAsync(
+                        run,
+                        new(step, "let-through", parsed.GetValue(StepDecision.Message)),
+                        cancel
+                    ),
+                StepDecision.Message
             ),
-            Create("look", "Asks the guard of a held step to look now, whatever was planned", "is looked at now"),
+            StepDecision.Create(
+                "look",
+                "Asks the guard of a held step to look now, whatever was planned",
+                "is looked at now",
+                (_, client, run, step, cancel) => client.AnswerHoldAsync(run, new(step, "look"), cancel)
+            ),
         ];
-
-    static Command Create(string answer, string description, string done, params Symbol[] more) =>
-        ServiceCommand.Create(
-            answer,
-            description,
-            async (parsed, client, cancel) =>
-            {
-                var step = parsed.GetValue(ServiceCommand.Step)!;
-                var run = await client.AnswerHoldAsync(
-                    parsed.GetValue(ServiceCommand.Run),
-                    new(step, answer, more.Length == 0 ? null : parsed.GetValue(Message)),
-                    cancel
-                );
-                return await RunCommand.ShowAsync(
-                    parsed,
-                    client,
-                    run,
-                    $"“{step}” {done}; run {run.Id} is {run.State}",
-                    cancel
-                );
-            },
-            [ServiceCommand.Run, ServiceCommand.Step, RunCommand.Follow, RunCommand.WaitPaused, .. more]
-        );
 }

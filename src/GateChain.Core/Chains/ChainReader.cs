@@ -56,7 +56,7 @@ public static class ChainReader
             Name = name?.Text ?? "",
             Title = map.Text("title"),
             Notes = map.Text("notes"),
-            Quiet = Reading.QuietHints.Read(map, problems),
+            Quiet = QuietHintReader.Read(map, problems),
             Parameters = Parameters(map, scopes, problems),
             Root = root,
             Outputs = [.. scopes.NamedExpressions(map, "outputs")],

@@ -65,12 +65,13 @@ public sealed class ChainCheck(KindCatalogue kinds)
             context.ThrowIfTimeIsUp();
             rule.Check(context);
         }
+        var found = problems.Ordered;
+        if (!found.Any(p => p.Kind.Severity == Severity.Hint))
+            return found;
         var steps = chain.AllSteps.ToLookup(s => s.Address);
         return
         [
-            .. problems.Ordered.Where(p =>
-                !chain.IsQuiet(p.Kind, p.Place?.Step is { } at ? steps[at].FirstOrDefault() : null)
-            ),
+            .. found.Where(p => !chain.IsQuiet(p.Kind, p.Place?.Step is { } at ? steps[at].FirstOrDefault() : null)),
         ];
     }
 

@@ -63,6 +63,17 @@ export function absolutePlaces(boxes: readonly Box[]): ReadonlyMap<string, { x: 
   return places;
 }
 
+/** The innermost box at a point of the drawing. */
+export const boxAt = (
+  boxes: readonly Box[],
+  places: ReadonlyMap<string, { x: number; y: number }>,
+  point: { x: number; y: number },
+): Box | undefined =>
+  boxes.findLast((b) => {
+    const at = places.get(b.id) ?? b;
+    return point.x >= at.x && point.x <= at.x + b.width && point.y >= at.y && point.y <= at.y + b.height;
+  });
+
 /** A free place beside a step, for a new one in a scope that was arranged by hand; null where the layout decides. */
 export function placeBeside(
   design: Design,

@@ -4,7 +4,7 @@ import { absolutePlaces, boxesOf, walkBands, wholeOf, withFolded } from "../desi
 import { addHandler, addStep, copy, moveInto, paste, remove } from "../designer/operations";
 import { Design } from "../document/design";
 import { YamlText } from "../document/tree";
-import { handlerRuns, isBand } from "./bands";
+import { handlerRuns, partsOf } from "./bands";
 import { quickPlaces } from "./quick";
 
 const design = (text: string) => new Design(new YamlText(text));
@@ -25,9 +25,7 @@ handlers:
 
 const boxes = (d: Design, folded: string[] = []) => {
   const graph = withFolded(wholeOf(d), new Set(folded));
-  const flow = { gates: graph.gates, steps: graph.steps.filter((s) => !isBand(s.address)) };
-  const parts = [flow, ...graph.steps.filter((s) => isBand(s.address)).map((s) => ({ gates: [], steps: [s] }))];
-  const places = new Map(parts.flatMap((p) => [...quickPlaces(p, 48)]));
+  const places = new Map(partsOf(graph).flatMap((p) => [...quickPlaces(p, 48)]));
   return boxesOf(graph, { places, routes: new Map() }).boxes;
 };
 

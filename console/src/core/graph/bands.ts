@@ -1,4 +1,4 @@
-import type { RunDetail, ScopeGraph, StepNode } from "../api/types";
+import type { ChainGraph, RunDetail, ScopeGraph, StepNode } from "../api/types";
 import { worst } from "../states";
 import type { Box, Link } from "./flow";
 
@@ -27,7 +27,10 @@ export interface Handler {
   graph: ScopeGraph;
 }
 
-const rank = (occasion: string) => (occasions.findIndex((o) => o.name === occasion) + occasions.length) % 99;
+const rank = (occasion: string) => {
+  const at = occasions.findIndex((o) => o.name === occasion);
+  return at < 0 ? occasions.length : at;
+};
 
 /** A handler as the drawing has it: a container of its own. */
 const bandOf = ({ occasion, graph }: Handler): StepNode => ({
@@ -58,14 +61,21 @@ export const withBands = (graph: ScopeGraph, handlers: readonly Handler[]): Scop
         gates: graph.gates,
       };
 
-/** The kind of a step, by its address. */
-export function kindOf(graph: ScopeGraph, address: string): string | undefined {
-  for (const step of graph.steps) {
-    if (step.address === address) return step.kind;
-    const inside = step.inner && address.startsWith(`${step.address}/`) ? kindOf(step.inner, address) : undefined;
-    if (inside !== undefined) return inside;
+/** What is laid out by itself: the flow, and each band. */
+export const partsOf = (graph: ScopeGraph): ScopeGraph[] => [
+  { gates: graph.gates, steps: graph.steps.filter((s) => !isBand(s.address)) },
+  ...graph.steps.filter((s) => isBand(s.address)).map((s) => ({ gates: [], steps: [s] })),
+];
+
+/** The kind of a step of a chain or its handlers, by its address. */
+export function kindOf(graph: ChainGraph, address: string): string | undefined {
+  let steps = withBands(graph, graph.handlers).steps;
+  for (;;) {
+    const step = steps.find((s) => s.address === address || address.startsWith(`${s.address}/`));
+    if (step?.address === address) return step.kind;
+    if (!step?.inner) return undefined;
+    steps = step.inner.steps;
   }
-  return undefined;
 }
 
 const GAP = 18;

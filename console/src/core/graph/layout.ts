@@ -2,7 +2,7 @@ import ELK, { type ElkNode } from "elkjs/lib/elk-api";
 import workerUrl from "elkjs/lib/elk-worker.min.js?url";
 import type { ScopeGraph } from "../api/types";
 import { asElk, placesOf, routesOf, type Places, type Routes } from "./elkGraph";
-import { isBand } from "./bands";
+import { partsOf } from "./bands";
 import { countSteps, quickPlaces } from "./quick";
 
 let elk: InstanceType<typeof ELK> | undefined;
@@ -19,9 +19,7 @@ export interface Layout {
 /** Places all steps; the work is done by a worker, and for many steps by a simpler way that takes no time. */
 export async function layOut(graph: ScopeGraph, headers: number): Promise<Layout> {
   // Each band is laid out by itself: it stands below the flow, not in it.
-  const flow = { gates: graph.gates, steps: graph.steps.filter((s) => !isBand(s.address)) };
-  const bands = graph.steps.filter((s) => isBand(s.address)).map((s) => ({ gates: [], steps: [s] }));
-  const parts = await Promise.all([flow, ...bands].map((part) => layOutPart(part, headers)));
+  const parts = await Promise.all(partsOf(graph).map((part) => layOutPart(part, headers)));
   return {
     places: new Map(parts.flatMap((p) => [...p.places])),
     routes: new Map(parts.flatMap((p) => [...p.routes])),

@@ -1,7 +1,7 @@
 import { Controls, ReactFlow, ReactFlowProvider, useReactFlow, useStore, type NodeMouseHandler } from "@xyflow/react";
 import { useLayoutEffect, useMemo, useRef, useState } from "react";
 import type { ChainGraph, ScopeGraph } from "../../core/api/types";
-import { absolutePlaces, withFolded } from "../../core/designer/arrange";
+import { absolutePlaces, boxAt, withFolded } from "../../core/designer/arrange";
 import { addressOf } from "../../core/stepPath";
 import { isBand, withBands } from "../../core/graph/bands";
 import { drawing } from "../../core/graph/flow";
@@ -98,13 +98,8 @@ function Drawing({ graph, view }: { graph: ChainGraph; view: CanvasView | null }
     [chosen],
   );
   const flow = useReactFlow();
-  const boxAt = (event: { clientX: number; clientY: number }) => {
-    const point = flow.screenToFlowPosition({ x: event.clientX, y: event.clientY });
-    return boxes.findLast((b) => {
-      const at = places.get(b.id) ?? b;
-      return point.x >= at.x && point.x <= at.x + b.width && point.y >= at.y && point.y <= at.y + b.height;
-    });
-  };
+  const pointedAt = (event: { clientX: number; clientY: number }) =>
+    boxAt(boxes, places, flow.screenToFlowPosition({ x: event.clientX, y: event.clientY }));
   const choose = (address: string) => {
     const status = view?.step(address);
     if (status) view?.choose(status.path);
@@ -132,7 +127,7 @@ function Drawing({ graph, view }: { graph: ChainGraph; view: CanvasView | null }
               edgeTypes={edgeTypes}
               onNodeClick={onNodeClick}
               onPaneClick={(event) => {
-                const box = far ? boxAt(event) : undefined;
+                const box = far ? pointedAt(event) : undefined;
                 if (box) choose(box.id);
               }}
               onlyRenderVisibleElements={many}

@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useMemo, useState } from "react";
 import type { ChainDetail } from "../../core/api/types";
 import { defaultsToday } from "../../core/designer/parameters";
-import { kindOf, withBands } from "../../core/graph/bands";
+import { kindOf } from "../../core/graph/bands";
 import { inView, type Chosen } from "../../core/graph/instances";
 import { gateSentence, rehearsalOrder } from "../../core/rehearsals/rehearsal";
 import type { CanvasView } from "../canvas/CanvasView";
@@ -51,7 +51,7 @@ export function RehearsalView({ chain }: { chain: ChainDetail }) {
         params={params}
         setParams={setParams}
         chosen={chosen}
-        kind={chosen === null ? undefined : kindOf(withBands(chain.graph, chain.graph.handlers), addressOf(chosen))}
+        kind={chosen === null ? undefined : kindOf(chain.graph, addressOf(chosen))}
         {...panel}
         choose={choose}
       />

@@ -4,7 +4,7 @@ import { act } from "../../app/act";
 import { confirmGone } from "../../core/api/client";
 import type { RunDetail } from "../../core/api/types";
 import { clock } from "../../core/format";
-import { kindOf, withBands } from "../../core/graph/bands";
+import { kindOf } from "../../core/graph/bands";
 import { addressOf } from "../../core/stepPath";
 import { holdsOthers } from "../../core/runs/runModel";
 import { AnswerButtons } from "../step/AnswerButtons";
@@ -106,7 +106,7 @@ export function RunNotice({
               <AnswerButtons
                 run={run.id}
                 path={path}
-                kind={kindOf(withBands(run.graph, run.graph.handlers), addressOf(path))}
+                kind={kindOf(run.graph, addressOf(path))}
                 holds={holdsOthers(run, path)}
               />
             )}

@@ -28,7 +28,7 @@ sealed class StepReader(KindCatalogue kinds, ProblemList problems, ScopeReader s
             Kind = kind,
             Title = map.Text("title"),
             Notes = map.Text("notes"),
-            Quiet = QuietHints.Read(map, map.Problems),
+            Quiet = QuietHintReader.Read(map, map.Problems),
             Join = ReadJoin(map),
             Retry = IsTakenAway(map, "retry")
                 ? null

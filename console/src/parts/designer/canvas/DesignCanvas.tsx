@@ -20,7 +20,15 @@ import {
   type DragEvent,
   type MouseEvent,
 } from "react";
-import { absolutePlaces, boxesOf, placesOfScope, shapeOf, wholeOf, withFolded } from "../../../core/designer/arrange";
+import {
+  absolutePlaces,
+  boxAt,
+  boxesOf,
+  placesOfScope,
+  shapeOf,
+  wholeOf,
+  withFolded,
+} from "../../../core/designer/arrange";
 import type { DesignState } from "../../../core/designer/DesignStore";
 import { addHandler, addStep, connect, gatesLost, moveInto, place, whyNoGate } from "../../../core/designer/operations";
 import { isBand } from "../../../core/graph/bands";
@@ -245,19 +253,14 @@ export function DesignCanvas({ state, view, edit, drawn, ask, menu }: Props) {
   const onConnectEnd: OnConnectEnd = (event, connection) => {
     if (connection.toNode || !connection.fromNode || connection.isValid) return;
     const from = connection.fromNode.id;
-    const box = "clientX" in event ? boxAt(event) : undefined;
+    const box = "clientX" in event ? pointedAt(event) : undefined;
     if (box && !isBand(box.id) && box.id !== from && !from.startsWith(`${box.id}/`)) draw(from, box.id);
     else ask(from, scopeOf(from));
   };
 
   /** The innermost box at a point of the page. */
-  const boxAt = (event: { clientX: number; clientY: number }) => {
-    const point = flow.screenToFlowPosition({ x: event.clientX, y: event.clientY });
-    return boxes.findLast((b) => {
-      const at = places.get(b.id) ?? b;
-      return point.x >= at.x && point.x <= at.x + b.width && point.y >= at.y && point.y <= at.y + b.height;
-    });
-  };
+  const pointedAt = (event: { clientX: number; clientY: number }) =>
+    boxAt(boxes, places, flow.screenToFlowPosition({ x: event.clientX, y: event.clientY }));
   const chooseStep = (address: string) => {
     if (isBand(address)) {
       if (!store.state.picking) store.select({ steps: [], gate: null, band: address });
@@ -278,7 +281,7 @@ export function DesignCanvas({ state, view, edit, drawn, ask, menu }: Props) {
   };
   // From afar there are no elements that could be clicked, so the pane finds out what was meant.
   const onPaneClick = (event: MouseEvent) => {
-    const box = far ? boxAt(event) : undefined;
+    const box = far ? pointedAt(event) : undefined;
     if (box) {
       const more = event.ctrlKey || event.metaKey;
       if (!store.state.picking && !isBand(box.id))
@@ -338,11 +341,11 @@ export function DesignCanvas({ state, view, edit, drawn, ask, menu }: Props) {
             onPaneClick={onPaneClick}
             onNodeContextMenu={(event, node) => openMenu(event, node.id)}
             onSelectionContextMenu={(event) => openMenu(event, null)}
-            onPaneContextMenu={(event) => openMenu(event as MouseEvent, far ? (boxAt(event)?.id ?? "") : "")}
+            onPaneContextMenu={(event) => openMenu(event as MouseEvent, far ? (pointedAt(event)?.id ?? "") : "")}
             onPointerDownCapture={(e) => (frame.current = flow.screenToFlowPosition({ x: e.clientX, y: e.clientY }))}
             onSelectionEnd={onFrameEnd}
             onDoubleClick={(e) => {
-              const box = far ? boxAt(e) : undefined;
+              const box = far ? pointedAt(e) : undefined;
               if (box) sight.one(boxes, box.id);
             }}
             onConnect={(c) => draw(c.source, c.target)}

@@ -5,7 +5,7 @@ using GateChain.Core.Problems;
 namespace GateChain.Core.Chains.Reading;
 
 /// <summary>Reads which hints are put to rest, and why: <c>quiet: { GC1301: the night shift looks }</c>.</summary>
-static class QuietHints
+static class QuietHintReader
 {
     static readonly string[] Codes =
     [
@@ -15,7 +15,7 @@ static class QuietHints
     public static IReadOnlyDictionary<string, string> Read(MapReader map, ProblemList problems)
     {
         if (map.Inner("quiet") is not { } quiet)
-            return Chains.QuietHints.None;
+            return QuietHints.None;
         var found = new Dictionary<string, string>();
         foreach (var (code, node) in quiet.Map.Entries)
         {
