@@ -82,7 +82,11 @@ static class KindCommands
         Console.WriteLine($"{kind.Name}: {kind.Doc}");
         Members(kind.Settings, "  ");
         if (kind.Outputs.Count > 0)
-            Console.WriteLine($"\ngives {string.Join(", ", kind.Outputs.Select(o => $"{o.Key} ({o.Value})"))}");
+        {
+            Console.WriteLine(
+                $"\ngives {string.Join(", ", kind.Outputs.Select(o => $"{o.Key} ({o.Value.WithParts})"))}"
+            );
+        }
     }
 
     static void Members(SettingShape shape, string indent)

@@ -79,7 +79,7 @@ sealed partial class Completer(CelType names)
         }
         return (type.Fields ?? new Dictionary<string, CelType>())
             .Select(f => new Completion(f.Key, "name", TypeOf(f.Value), null))
-            .Concat(type.Fields is null ? Methods(type) : []);
+            .Concat(type.Name == "object" ? [] : Methods(type));
     }
 
     static IEnumerable<Completion> Methods(CelType type)
@@ -114,7 +114,7 @@ sealed partial class Completer(CelType names)
         return $"({string.Join(", ", overload.Parameters.Skip(member ? 1 : 0))}) → {overload.Result}";
     }
 
-    static string TypeOf(CelType type) => type.Fields is null ? type.ToString() : "…";
+    static string TypeOf(CelType type) => type.Name != "object" ? type.ToString() : "…";
 
     /// <summary>
     /// The names in scope and those of the macros around an offset: in <c>xs.filter(x, x.</c> also <c>x</c>.

@@ -90,15 +90,15 @@ public sealed class ExpressionView
     {
         foreach (var (name, field) in type.Fields ?? new Dictionary<string, CelType>())
         {
-            if (field.Fields is null)
-            {
+            var isList = field is { Name: "list", Arguments: [{ Fields: not null }] };
+            if (field.Name != "object")
                 yield return (prefix + name, field.ToString());
-            }
-            else if (depth < 4)
-            {
-                foreach (var inner in Flat($"{prefix}{name}.", field, depth + 1))
-                    yield return inner;
-            }
+            // The parts of a list are those of its first item.
+            var (whole, part) = isList ? (field.Arguments[0], $"{prefix}{name}[0].") : (field, $"{prefix}{name}.");
+            if (depth >= 4)
+                continue;
+            foreach (var inner in Flat(part, whole, depth + 1))
+                yield return inner;
         }
     }
 }

@@ -13,7 +13,9 @@ public sealed class CelType
     public string Name { get; }
     public IReadOnlyList<CelType> Arguments { get; }
 
-    /// <summary>For objects (<c>params</c>, <c>steps.load</c>): the names that can be selected.</summary>
+    /// <summary>
+    /// For objects (<c>params</c>, <c>steps.load</c>) and records: the names that can be selected. Null where any can.
+    /// </summary>
     public IReadOnlyDictionary<string, CelType>? Fields { get; }
 
     /// <summary>Whether an object may have more than its known fields; what is selected then is <c>any</c>.</summary>
@@ -43,6 +45,15 @@ public sealed class CelType
     public static CelType List(CelType item) => new("list", [item]);
 
     public static CelType Map(CelType key, CelType value) => new("map", [key, value]);
+
+    /// <summary>A map from string whose keys are known: an item of a list of files. Otherwise as any map.</summary>
+    public static CelType Record(params ReadOnlySpan<(string Name, CelType Type)> fields)
+    {
+        var known = new Dictionary<string, CelType>();
+        foreach (var (name, type) in fields)
+            known[name] = type;
+        return new("map", [String, Dyn], known);
+    }
 
     public static CelType Optional(CelType inner) => new("optional", [inner]);
 
@@ -121,17 +132,18 @@ public sealed class CelType
 
     internal CelType With(IReadOnlyList<CelType> arguments) => new(Name, arguments, Fields, IsOpen);
 
-    /// <summary>Whether both are the same type: the same names all the way down, objects by identity.</summary>
+    /// <summary>The type with the names of the parts of a record, or of each item of a list of records.</summary>
+    public string WithParts =>
+        (Name == "list" ? Arguments[0].Fields : Fields) is { } parts
+            ? $"{this} with {string.Join(", ", parts.Keys)}"
+            : $"{this}";
+
+    /// <summary>Whether both are the same type: the same names all the way down, fields by identity.</summary>
     internal bool IsSame(CelType other)
     {
         if (ReferenceEquals(this, other))
             return true;
-        if (
-            Name != other.Name
-            || Arguments.Count != other.Arguments.Count
-            || Fields is not null
-            || other.Fields is not null
-        )
+        if (Name != other.Name || Arguments.Count != other.Arguments.Count || !ReferenceEquals(Fields, other.Fields))
         {
             return false;
         }

@@ -40,9 +40,10 @@ public static class Conversion
                 var entries = new List<KeyValuePair<Value, Value>>();
                 foreach (var (key, item) in value.AsMap.Entries)
                 {
-                    var (converted, problem) = To(type.Arguments[1], item);
+                    var name = ValueText.ToPlainString(key);
+                    var (converted, problem) = To(type.Fields?.GetValueOrDefault(name) ?? type.Arguments[1], item);
                     if (converted is null)
-                        return (null, $"in “{ValueText.ToPlainString(key)}”: {problem}");
+                        return (null, $"in “{name}”: {problem}");
                     entries.Add(KeyValuePair.Create(key, converted.Value));
                 }
                 return (Value.Map(DictionaryMap.Of(entries)), null);

@@ -93,7 +93,7 @@ sealed class Unifier
         if (ReferenceEquals(b, CelType.Null))
             return TakesNull(a);
         // An object is a map whose fields are known.
-        if (a.Fields is not null || b.Fields is not null)
+        if (a.Name == "object" || b.Name == "object")
         {
             return ReferenceEquals(a, b)
                 || (a.Name is "map" or "object" && b.Name is "map" or "object" && a.Name != b.Name);
@@ -155,7 +155,10 @@ sealed class Unifier
         return type.Arguments.Any(a => Mentions(a, parameter));
     }
 
-    static CelType General(CelType a, CelType b) => IsAtLeastAsGeneral(a, b) ? a : b;
+    static CelType General(CelType a, CelType b) =>
+        IsAtLeastAsGeneral(a, b) ? a
+        : IsAtLeastAsGeneral(b, a) ? b
+        : CelType.Dyn;
 
     static bool IsAtLeastAsGeneral(CelType a, CelType b)
     {
@@ -166,7 +169,9 @@ sealed class Unifier
         // Of a type and null, the type holds both.
         if (ReferenceEquals(b, CelType.Null))
             return true;
-        return a.Name == b.Name
+        // Of two records each may have a part that the other lacks.
+        return (a.Fields is null || ReferenceEquals(a.Fields, b.Fields))
+            && a.Name == b.Name
             && a.Arguments.Count == b.Arguments.Count
             && a.Arguments.Zip(b.Arguments).All(p => IsAtLeastAsGeneral(p.First, p.Second));
     }

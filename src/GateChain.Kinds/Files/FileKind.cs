@@ -29,7 +29,15 @@ public sealed class FileKind : StepKind<FileSettings>
                 ["lines"] = CelType.Int,
                 ["header"] = CelType.String,
                 ["hash"] = CelType.String,
-                ["files"] = CelType.List(CelType.Map(CelType.String, CelType.Dyn)),
+                ["files"] = CelType.List(
+                    CelType.Record(
+                        ("path", CelType.String),
+                        ("name", CelType.String),
+                        ("size", CelType.Int),
+                        ("modified", CelType.Timestamp),
+                        ("hash", CelType.String)
+                    )
+                ),
             }
         )
         {

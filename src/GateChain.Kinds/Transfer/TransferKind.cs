@@ -35,7 +35,14 @@ public sealed class TransferKind : StepKind<TransferSettings>
             {
                 ["count"] = CelType.Int,
                 ["size"] = CelType.Int,
-                ["files"] = CelType.List(CelType.Map(CelType.String, CelType.Dyn)),
+                ["files"] = CelType.List(
+                    CelType.Record(
+                        ("path", CelType.String),
+                        ("name", CelType.String),
+                        ("size", CelType.Int),
+                        ("changed", CelType.Timestamp)
+                    )
+                ),
             }
         )
         {

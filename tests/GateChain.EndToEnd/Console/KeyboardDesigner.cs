@@ -173,6 +173,9 @@ sealed class KeyboardDesigner(IPage page) : DesignerPage(page)
         await PressKeyAsync("j");
         await Expect(Page.Locator("[role=dialog] input[role=combobox]")).ToBeFocusedAsync();
         await TypeTextAsync(name);
+        // Some come with what the service says of a chain or a kind.
+        var found = Page.Locator("[role=dialog] [role=option]", new() { HasText = name }).First;
+        await Expect(found).ToBeVisibleAsync();
         // Of several of that name the one in the wanted part.
         var options = await Page.Locator("[role=dialog] [role=option]").AllTextContentsAsync();
         var marked = within is null

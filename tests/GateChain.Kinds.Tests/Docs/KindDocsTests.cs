@@ -96,7 +96,7 @@ public class KindDocsTests
     static string Outputs(string head, KindDescription kind) =>
         kind.Outputs.Count == 0
             ? ""
-            : $"\n{head} {string.Join(", ", kind.Outputs.Select(o => $"`{o.Key}` ({o.Value})"))}.\n";
+            : $"\n{head} {string.Join(", ", kind.Outputs.Select(o => $"`{o.Key}` ({o.Value.WithParts})"))}.\n";
 
     static string Example(string name) =>
         $"\n## Example\n\n[`examples/{name}.chain.yaml`](examples/{name}.chain.yaml), "

@@ -50,7 +50,18 @@ public static class ControlKinds
                 ),
             ],
             [
-                ("outcomes", CelType.List(CelType.Map(CelType.String, CelType.Dyn))),
+                (
+                    "outcomes",
+                    CelType.List(
+                        CelType.Record(
+                            ("run", CelType.Int),
+                            ("chain", CelType.String),
+                            ("outcome", CelType.String),
+                            ("error", CelType.String),
+                            ("outputs", CelType.Map(CelType.String, CelType.Dyn))
+                        )
+                    )
+                ),
                 ("succeeded", CelType.Int),
                 ("failed", CelType.Int),
             ]

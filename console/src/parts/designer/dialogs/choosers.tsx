@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import type { KindInfo } from "../../../core/api/types";
 import { whyNoGate } from "../../../core/designer/operations";
 import type { Design, DesignStep } from "../../../core/document/design";
@@ -91,16 +91,30 @@ export function FindDialog({
   );
 }
 
-/** Goes to a field or button of the inspector by its name. */
+const fieldsNow = () => fieldsOf(document.querySelector<HTMLElement>(".inspector"));
+
+/** Goes to a field or button of the inspector by its name; those that come while it is open are offered, too. */
 export function FieldDialog({ close }: { close: () => void }) {
-  const [fields] = useState(() => fieldsOf(document.querySelector<HTMLElement>(".inspector")));
+  const [fields, setFields] = useState(fieldsNow);
+  useEffect(() => {
+    const inspector = document.querySelector(".inspector");
+    if (!inspector) return;
+    const watch = new MutationObserver(() => setFields(fieldsNow()));
+    watch.observe(inspector, { childList: true, subtree: true });
+    return () => watch.disconnect();
+  }, []);
+  const focus = (field: (typeof fields)[number] | undefined) => {
+    if (!field) return;
+    const same = fieldsNow().find((f) => f.name === field.name && f.about === field.about);
+    (field.element.isConnected ? field.element : same?.element)?.focus();
+  };
   return (
     <Chooser
       title="Go to a field"
       label="Its name"
       items={fields.map((f, i) => ({ key: String(i), name: f.name, about: f.about }))}
       // The dialog gives the keyboard to the canvas when it closes; from there it goes on.
-      choose={(key) => setTimeout(() => fields[Number(key)]?.element.focus(), 60)}
+      choose={(key) => setTimeout(() => focus(fields[Number(key)]), 60)}
       close={close}
     />
   );
