@@ -19,7 +19,20 @@ public sealed record ChainSummary(
     DraftHead? Draft,
     IReadOnlyList<RunSummary> LastRuns,
     string Area = ""
-);
+)
+{
+    /// <summary>Since when nothing starts it any more; null for a chain in use.</summary>
+    public RetirementInfo? Retired { get; init; }
+}
+
+/// <summary>That a chain is retired: nothing starts it, its runs stay and can be resumed.</summary>
+/// <param name="By">Who said so.</param>
+/// <param name="At">When.</param>
+/// <param name="Why">Why; null when nobody said.</param>
+public sealed record RetirementInfo(string By, DateTimeOffset At, string? Why);
+
+/// <param name="Why">Why, in a sentence of at most 1,000 characters; null for no reason.</param>
+public sealed record RetireRequest(string? Why = null);
 
 /// <summary>A place where a chain is used.</summary>
 /// <param name="Chain">The chain whose step calls it; null for a trigger.</param>
@@ -50,7 +63,11 @@ public sealed record ChainDetail(
     ChainGraph Graph,
     IReadOnlyList<string> Profiles,
     string Area = ""
-);
+)
+{
+    /// <summary>Since when nothing starts it any more; null for a chain in use.</summary>
+    public RetirementInfo? Retired { get; init; }
+}
 
 /// <param name="Default">Null when it must be given.</param>
 public sealed record ParameterInfo(string Name, string Type, string? Label, bool Required, JsonElement? Default);

@@ -64,6 +64,21 @@ public sealed partial class GateChainClient : IDisposable
         CancellationToken cancel = default
     ) => PostAsync<PushResult>("api/workspace", new PushRequest(Base64(files), note), cancel);
 
+    /// <summary>Takes a chain out of use.</summary>
+    public Task<RetirementInfo> RetireAsync(string chain, string? why, CancellationToken cancel = default) =>
+        SendJsonAsync<RetirementInfo>(HttpMethod.Put, $"{Of(chain)}/retirement", new RetireRequest(why), null, cancel);
+
+    /// <summary>Brings a retired chain back into use.</summary>
+    public async Task BringBackAsync(string chain, CancellationToken cancel = default)
+    {
+        using var response = await SendAsync(
+                new(HttpMethod.Delete, $"{Of(chain)}/retirement"),
+                HttpCompletionOption.ResponseContentRead,
+                cancel
+            )
+            .ConfigureAwait(false);
+    }
+
     /// <summary>The workspace as files that could be pushed again, by name.</summary>
     public async Task<IReadOnlyDictionary<string, byte[]>> ExportAsync(CancellationToken cancel = default) =>
         (await GetAsync<WorkspaceFiles>("api/workspace", cancel).ConfigureAwait(false)).Files.ToDictionary(

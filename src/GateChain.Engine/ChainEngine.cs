@@ -88,6 +88,7 @@ public sealed class ChainEngine : IAsyncDisposable
         Secrets = new(store.Secrets, cipher, time);
         Workspace = new(store, releases, Chains, check, Secrets, time, options.Bounds);
         Uses = new(store.Catalogue, Chains, Workspace);
+        Retirement = new(store.Catalogue, releases, Workspace, time);
         Drafts = new(store.Drafts, Workspace);
         _stages = new(
             options,
@@ -235,6 +236,9 @@ public sealed class ChainEngine : IAsyncDisposable
 
     /// <summary>Who calls and starts a chain.</summary>
     public ChainUses Uses { get; }
+
+    /// <summary>Takes chains out of use.</summary>
+    public ChainRetirement Retirement { get; }
 
     /// <summary>Chains on their way to a release.</summary>
     public DraftService Drafts { get; }

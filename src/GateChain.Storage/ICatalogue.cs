@@ -15,12 +15,21 @@ public sealed record Release(
     DateTimeOffset Pushed
 )
 {
+    /// <summary>Since when nothing starts its chain any more, and who said so; null for chains in use.</summary>
+    public Retirement? Retired { get; init; }
+
     /// <summary>The folder that the chain lies in now; in a push, the one that it comes to lie in.</summary>
     public Area Area { get; init; }
 
     /// <summary>Where attachments lay that were not in the folder of the chain, or below it, by name.</summary>
     public IReadOnlyDictionary<string, string> Places { get; init; } = new Dictionary<string, string>();
 }
+
+/// <summary>That a chain is retired: nothing starts it, its name stays taken.</summary>
+/// <param name="By">Who said so.</param>
+/// <param name="At">When.</param>
+/// <param name="Why">Why, in a sentence; null when nobody said.</param>
+public sealed record Retirement(string By, DateTimeOffset At, string? Why);
 
 /// <summary>Everything one push brings: written together or not at all.</summary>
 /// <param name="Releases">The chains.</param>
@@ -62,6 +71,13 @@ public interface ICatalogue
     /// <exception cref="StorageException">It could not be written.</exception>
     /// <exception cref="DraftChangedException">One of its drafts has changed meanwhile; nothing was stored.</exception>
     Task PushAsync(Push push);
+
+    /// <summary>Retires a chain that has a release, or brings it back. Pushes and releases leave that as it is.</summary>
+    /// <param name="chain">The chain; nothing happens when it has no release.</param>
+    /// <param name="retirement">Null to bring it back.</param>
+    /// <param name="audit">Who changes it.</param>
+    /// <exception cref="StorageException">It could not be written.</exception>
+    Task SetRetiredAsync(string chain, Retirement? retirement, AuditLine audit);
 
     /// <summary>Stores content that runs can follow without its being a release, for trying a draft.</summary>
     /// <exception cref="StorageException">It could not be written.</exception>

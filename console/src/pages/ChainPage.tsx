@@ -4,6 +4,7 @@ import { Link, useParams } from "@tanstack/react-router";
 import { lazy, Suspense, useState } from "react";
 import { clock } from "../core/format";
 import { ChainCanvas } from "../parts/canvas/ChainCanvas";
+import { RetireButton, RetiredNotice } from "../parts/chains/Retirement";
 import { PageTitle, PageWithout } from "../parts/page/Page";
 import { RehearsalView } from "../parts/rehearsal/RehearsalView";
 import { StartDialog } from "../parts/run/StartDialog";
@@ -36,6 +37,7 @@ export function ChainPage() {
             Its runs
           </Link>
           <ItsKept chain={data.name} />
+          {!data.retired && <RetireButton chain={data.name} />}
           <Button
             size="xs"
             variant="default"
@@ -46,11 +48,12 @@ export function ChainPage() {
           <Button size="xs" variant="default" aria-pressed={rehearsing} onClick={() => setRehearsing(!rehearsing)}>
             {rehearsing ? "End rehearsal" : "Rehearse"}
           </Button>
-          <Button size="xs" onClick={() => setStarting(true)}>
+          <Button size="xs" disabled={Boolean(data.retired)} onClick={() => setStarting(true)}>
             Run…
           </Button>
         </div>
       </div>
+      <RetiredNotice chain={data} />
       {rehearsing ? (
         <RehearsalView key={data.release} chain={data} />
       ) : (

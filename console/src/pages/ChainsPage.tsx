@@ -1,4 +1,4 @@
-import { Button, TextInput } from "@mantine/core";
+import { Button, Checkbox, TextInput } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
@@ -18,14 +18,15 @@ export function ChainsPage() {
   const { data, error } = useQuery(chainsQuery);
   const [creating, setCreating] = useState<string | null>(null);
   const [search, setSearch] = useState("");
+  const [withRetired, setWithRetired] = useState(false);
   const wanted = search.toLowerCase();
+  const retired = (data ?? []).filter((c) => c.retired).length;
+  const used = (data?.length ?? 0) - retired;
   return (
     <Page
       title="Chains"
       error={error}
-      facts={
-        data && <span className="soft small">{data.length === 1 ? "1 chain" : `${String(data.length)} chains`}</span>
-      }
+      facts={data && <span className="soft small">{used === 1 ? "1 chain" : `${String(used)} chains`}</span>}
       actions={
         <>
           {data && data.length > 5 && (
@@ -35,6 +36,14 @@ export function ChainsPage() {
               placeholder="Search"
               value={search}
               onChange={(e) => setSearch(e.currentTarget.value)}
+            />
+          )}
+          {retired > 0 && (
+            <Checkbox
+              size="xs"
+              label={`Retired (${String(retired)})`}
+              checked={withRetired}
+              onChange={(e) => setWithRetired(e.currentTarget.checked)}
             />
           )}
           <ImportFolder />
@@ -64,7 +73,9 @@ export function ChainsPage() {
       {data && data.length > 0 && (
         <DataTable
           columns={columns(setCreating)}
-          rows={data.filter((c) => `${c.area}/${c.name} ${c.title ?? ""}`.toLowerCase().includes(wanted))}
+          rows={data
+            .filter((c) => withRetired || !c.retired)
+            .filter((c) => `${c.area}/${c.name} ${c.title ?? ""}`.toLowerCase().includes(wanted))}
           keyOf={(chain) => chain.name}
         />
       )}
@@ -93,6 +104,12 @@ const columns = (duplicate: (name: string) => void): Column<ChainSummary>[] => [
     cell: (chain) => (
       <>
         {chain.number != null ? chain.number : <span className="soft">none</span>}
+        {chain.retired && (
+          <span className="soft" title={`Retired by ${chain.retired.by}, ${clock(chain.retired.at)}`}>
+            {" "}
+            · retired
+          </span>
+        )}
         {chain.draft && (
           <>
             {" "}

@@ -1,5 +1,6 @@
 import { queryOptions, useQueryClient } from "@tanstack/react-query";
 import {
+  bringBackChain,
   changeKept,
   checkUses,
   discardDraft,
@@ -12,6 +13,7 @@ import {
   listTemplates,
   listUses,
   pushWorkspace,
+  retireChain,
 } from "../core/api/client";
 import { keys } from "./keys";
 
@@ -55,14 +57,19 @@ export const templatesQuery = queryOptions({
 /** What changes chains, and refetches what it has changed. Each of them rejects with what the service refused. */
 export function useChainCommands() {
   const queries = useQueryClient();
+  const changed = (...which: (readonly string[])[]) =>
+    Promise.all(which.map((queryKey) => queries.invalidateQueries({ queryKey })));
   return {
     /** Call after a chain was released. */
-    released: (chain: string) =>
-      Promise.all([
-        queries.invalidateQueries({ queryKey: keys.releases(chain) }),
-        queries.invalidateQueries({ queryKey: keys.chain(chain) }),
-        queries.invalidateQueries({ queryKey: keys.chains }),
-      ]),
+    released: (chain: string) => changed(keys.releases(chain), keys.chain(chain), keys.chains),
+    retire: async (chain: string, why: string | null) => {
+      await retireChain(chain, why);
+      await changed(keys.chain(chain), keys.chains, keys.triggers);
+    },
+    bringBack: async (chain: string) => {
+      await bringBackChain(chain);
+      await changed(keys.chain(chain), keys.chains, keys.triggers);
+    },
     discard: async (chain: string, version: number) => {
       await discardDraft(chain, version);
       await queries.invalidateQueries({ queryKey: keys.draft(chain) });

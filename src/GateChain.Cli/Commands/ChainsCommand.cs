@@ -31,7 +31,10 @@ static class ChainsCommand
                     var last = chain.LastRuns is [var latest, ..] ? latest : null;
                     table.AddRow(
                         new Text(Words.InArea(chain.Area, chain.Name)),
-                        new Text(chain.Number?.ToString() ?? (chain.Draft is null ? "" : "draft only")),
+                        new Text(
+                            (chain.Number?.ToString() ?? (chain.Draft is null ? "" : "draft only"))
+                                + (chain.Retired is null ? "" : ", retired")
+                        ),
                         new Text(Words.Plain(chain.Title ?? "")),
                         new Text(last is null ? "" : $"run {last.Id}, {Words.At(last.Started)}"),
                         last is null ? new Text("") : States.Text(last.State)

@@ -41,6 +41,7 @@ static class Root
                     ReleaseCommand.Create(),
                     ReleasesCommand.Create(),
                     UsesCommand.Create(),
+                    .. RetireCommands.Create(),
                     CompareCommand.Create(),
                     RenameCommand.Create(),
                     ExportCommand.Create(),

@@ -48,7 +48,8 @@ static class UsesCommand
         }
     }
 
-    static string NameOf(ChainUseInfo use) =>
+    /// <summary>Where it is used, for people.</summary>
+    public static string NameOf(ChainUseInfo use) =>
         use.Trigger is { } trigger ? $"trigger {trigger}" : $"{use.Chain}, step {use.Step}";
 
     static void WriteBreaks(ChainUseInfo use, TextWriter? to = null)

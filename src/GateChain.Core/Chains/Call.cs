@@ -42,4 +42,8 @@ public sealed record ChainInterface(
     IReadOnlyList<Parameter> Parameters,
     IReadOnlyDictionary<string, CelType> Outputs,
     IReadOnlyList<CalledChain> Calls
-);
+)
+{
+    /// <summary>Whether nothing may start it for now.</summary>
+    public bool IsRetired { get; init; }
+}

@@ -15,6 +15,8 @@ sealed class ChildChainRule : ICheckRule
         foreach (var step in chain.AllSteps.Where(s => s.Call is not null))
         {
             var call = step.Call!;
+            if (call.Child.Name != chain.Name)
+                AddRetired(call.Child.Name, workspace?.Chains, call.Span, "the call fails", problems);
             if (call.Target is null)
             {
                 if (workspace is not null)
@@ -36,6 +38,25 @@ sealed class ChildChainRule : ICheckRule
                 );
             }
         }
+    }
+
+    /// <summary>Tells that a chain is retired, and what follows from that.</summary>
+    internal static void AddRetired(
+        string name,
+        IReadOnlyDictionary<string, ChainInterface>? chains,
+        Span span,
+        string effect,
+        ProblemList problems
+    )
+    {
+        if (chains?.GetValueOrDefault(name) is not { IsRetired: true })
+            return;
+        problems.Add(
+            ProblemKinds.RetiredChain,
+            span,
+            $"“{name}” is retired: {effect}",
+            "bring it back, or name another chain"
+        );
     }
 
     static void CheckName(CallRule call, string caller, WorkspaceContext workspace, ProblemList problems)

@@ -184,6 +184,12 @@ public static class ProblemKinds
         "Unknown chain",
         "Name a chain of the workspace."
     );
+    public static readonly ProblemKind RetiredChain = new(
+        "GC1411",
+        Severity.Warning,
+        "A retired chain",
+        "Nothing starts it any more: bring it back, or name another one."
+    );
     public static readonly ProblemKind UnknownLane = Error("GC1404", "Unknown lane", "Declare it in lanes.yaml.");
     public static readonly ProblemKind PlainSecret = new(
         "GC1405",

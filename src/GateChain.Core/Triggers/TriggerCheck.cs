@@ -31,6 +31,13 @@ public static class TriggerCheck
         if (beside.Chains.TryGetValue(trigger.Chain, out var chain))
         {
             Inputs.Check(chain, trigger.Params, scope, trigger.Span, problems);
+            ChildChainRule.AddRetired(
+                trigger.Chain,
+                beside.Chains,
+                trigger.ChainSpan,
+                "fires of this trigger are refused",
+                problems
+            );
         }
         else
         {

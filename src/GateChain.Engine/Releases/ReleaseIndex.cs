@@ -14,10 +14,13 @@ namespace GateChain.Engine.Releases;
 sealed class ReleaseIndex(ICatalogue catalogue)
 {
     /// <param name="Area">Where the chain lies.</param>
-    sealed record Latest(string Hash, Area Area);
+    /// <param name="Retired">Since when nothing starts it; null for one in use.</param>
+    sealed record Latest(string Hash, Area Area, Retirement? Retired);
 
     readonly Cache<Latest> _latest = new(async name =>
-        await catalogue.LatestAsync(name).ConfigureAwait(false) is { } found ? new(found.Hash, found.Area) : null
+        await catalogue.LatestAsync(name).ConfigureAwait(false) is { } found
+            ? new(found.Hash, found.Area, found.Retired)
+            : null
     );
 
     // What a number means never changes.
@@ -46,6 +49,24 @@ sealed class ReleaseIndex(ICatalogue catalogue)
     /// <exception cref="RefusedException">There is no such chain, or no release of that number.</exception>
     public async ValueTask<string> GetAsync(CalledChain called) =>
         await FindAsync(called).ConfigureAwait(false) ?? (await NumberedAsync(called).ConfigureAwait(false)).Hash;
+
+    /// <summary>Since when nothing starts a chain; null for one in use, and for one without a release.</summary>
+    public async ValueTask<Retirement?> RetiredAsync(string chain) =>
+        (await _latest.FindAsync(chain).ConfigureAwait(false))?.Retired;
+
+    /// <summary>Does nothing for a chain in use.</summary>
+    /// <exception cref="RefusedException">It is retired.</exception>
+    public async ValueTask RefuseRetiredAsync(string chain)
+    {
+        if (await RetiredAsync(chain).ConfigureAwait(false) is { } retired)
+        {
+            throw new RefusedException(
+                RefusalKind.Conflict,
+                $"“{chain}” was retired by {retired.By}{(retired.Why is { } why ? $": {why}" : "")}; "
+                    + "nothing starts it until it is brought back"
+            );
+        }
+    }
 
     /// <summary>The release with all that stands in the list of releases.</summary>
     /// <inheritdoc cref="GetAsync"/>

@@ -232,6 +232,9 @@ public sealed class RunStarter
     )
     {
         var chain = await _chains.RunnableOfAsync(release).ConfigureAwait(false);
+        // What is only tried may well be on its way back into use.
+        if (tried is null)
+            await _releases.RefuseRetiredAsync(chain.Name).ConfigureAwait(false);
         var values = Parameters.Read(chain.Parameters, given, complete: true, _services.Options.Bounds);
         // Runs that are going hold still while nothing can be written, and so do their children; a new run of a person
         // is refused instead.

@@ -174,6 +174,7 @@ public sealed class BackfillService : IAsyncDisposable
                     + "a backfill would lose runs; make it queue or allow"
             );
         }
+        await _releases.RefuseRetiredAsync(definition.Chain).ConfigureAwait(false);
         var release = await _releases.GetAsync(new(definition.Chain, null)).ConfigureAwait(false);
         var now = _time.GetUtcNow();
         var backfill = new Backfill(

@@ -59,7 +59,12 @@ public sealed class TriggerService
         var next = trigger.IsArmed ? ScheduleClock.Next(trigger, now).Take(1).ToList() : [];
         return new(
             trigger,
-            [.. problems.Where(p => p.IsError).Select(p => p.Message.ToString()), .. _sources.TroublesOf(trigger.Name)],
+            [
+                .. problems
+                    .Where(p => p.IsError || p.Code == ProblemKinds.RetiredChain.Code)
+                    .Select(p => p.Message.ToString()),
+                .. _sources.TroublesOf(trigger.Name),
+            ],
             next is [var first] ? first : null
         );
     }

@@ -12,6 +12,9 @@ public interface IKnownReleases
     /// <summary>The latest release of a chain; null when there is none.</summary>
     NumberedRelease? Latest(string chain);
 
+    /// <summary>Whether a chain is retired: what starts it is told so.</summary>
+    bool IsRetired(string chain);
+
     /// <summary>The number that content has as the latest release, or would get as the next one.</summary>
     int NumberFor(Release content) =>
         Latest(content.Chain) is { } latest

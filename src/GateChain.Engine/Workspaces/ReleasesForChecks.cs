@@ -30,7 +30,7 @@ sealed class ReleasesForChecks(ReleaseIndex releases, ReleasedChains chains, ICa
     sealed class Known(ReleasesForChecks all) : IKnownReleases
     {
         readonly Dictionary<CalledChain, ChainInterface?> _interfaces = [];
-        readonly Dictionary<string, NumberedRelease?> _latest = [];
+        readonly Dictionary<string, (NumberedRelease? Release, bool IsRetired)> _latest = [];
         readonly HashSet<CalledChain> _missing = [];
         readonly HashSet<string> _missingLatest = [];
 
@@ -43,7 +43,11 @@ sealed class ReleasesForChecks(ReleaseIndex releases, ReleasedChains chains, ICa
             return null;
         }
 
-        public NumberedRelease? Latest(string chain)
+        public NumberedRelease? Latest(string chain) => Of(chain).Release;
+
+        public bool IsRetired(string chain) => Of(chain).IsRetired;
+
+        (NumberedRelease? Release, bool IsRetired) Of(string chain)
         {
             if (!_latest.TryGetValue(chain, out var known))
                 _missingLatest.Add(chain);
@@ -64,8 +68,11 @@ sealed class ReleasesForChecks(ReleaseIndex releases, ReleasedChains chains, ICa
         }
     }
 
-    async ValueTask<NumberedRelease?> LatestAsync(string chain) =>
-        await catalogue.ReleasesAsync(chain).ConfigureAwait(false) is [var latest, ..] ? latest : null;
+    async ValueTask<(NumberedRelease? Release, bool IsRetired)> LatestAsync(string chain) =>
+        (
+            await catalogue.ReleasesAsync(chain).ConfigureAwait(false) is [var latest, ..] ? latest : null,
+            await releases.RetiredAsync(chain).ConfigureAwait(false) is not null
+        );
 
     async ValueTask<ChainInterface?> LoadAsync(CalledChain called)
     {

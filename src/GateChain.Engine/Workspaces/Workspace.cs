@@ -82,7 +82,10 @@ public sealed class Workspace
         }
         // What the chains take and give has to be known before one of them is checked.
         var interfaces = read.GroupBy(c => c.Chain.Name)
-            .ToDictionary(g => g.Key, g => ChainInterfaces.Of(g.First().Chain));
+            .ToDictionary(
+                g => g.Key,
+                g => ChainInterfaces.Of(g.First().Chain) with { IsRetired = releases?.IsRetired(g.Key) == true }
+            );
         var attachments = new Dictionary<Area, IReadOnlySet<string>>();
         foreach (var (chain, source, name, problems) in read)
         {

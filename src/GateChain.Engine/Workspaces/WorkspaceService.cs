@@ -294,7 +294,9 @@ public sealed class WorkspaceService : IDisposable
         foreach (var release in await _catalogue.ChainsAsync().ConfigureAwait(false))
         {
             if (await _chains.ReadableOfAsync(release.Hash).ConfigureAwait(false) is { } chain)
-                interfaces.Add(chain.Name, ChainInterfaces.Of(chain));
+            {
+                interfaces.Add(chain.Name, ChainInterfaces.Of(chain) with { IsRetired = release.Retired is not null });
+            }
         }
         return interfaces;
     }

@@ -35,6 +35,18 @@ static class ChainEndpoints
             .WithName("checkUses")
             .WithSummary("The same, with what a version that is not released yet would break there")
             .ProducesProblem(422);
+        api.MapPut("/chains/{name}/retirement", Retire)
+            .WithName("retireChain")
+            .WithSummary("Takes a chain out of use: nothing starts it until it is brought back; its runs continue")
+            .ProducesProblem(404)
+            .ProducesProblem(409);
+        api.MapDelete("/chains/{name}/retirement", (string name, ChainRetirement retirement, HttpContext http) =>
+                retirement.BringBackAsync(name, Caller.Of(http))
+            )
+            .WithName("bringBackChain")
+            .WithSummary("Brings a retired chain back into use")
+            .ProducesProblem(404)
+            .ProducesProblem(409);
         api.MapPost("/chains/{name}/rehearsal", Rehearse)
             .WithName("rehearseChain")
             .WithSummary("Plays a chain with made-up outcomes; nothing of it is done")
@@ -80,6 +92,9 @@ static class ChainEndpoints
                     [.. runs[name].Select(JsonViews.Summary)],
                     (release?.Area ?? draft!.Area).Path
                 )
+                {
+                    Retired = ChainViews.Of(release?.Retired),
+                }
             );
         }
         return chains;
@@ -89,6 +104,13 @@ static class ChainEndpoints
 
     static async Task<IReadOnlyList<ChainUseInfo>> UsesAsync(string name, string? source, ChainUses uses) =>
         [.. (await uses.OfAsync(name, source)).Select(u => new ChainUseInfo(u.Chain, u.Step, u.Trigger, u.Breaks))];
+
+    static async Task<RetirementInfo> Retire(
+        string name,
+        RetireRequest request,
+        ChainRetirement retirement,
+        HttpContext http
+    ) => ChainViews.Of(await retirement.RetireAsync(name, request.Why, Caller.Of(http)))!;
 
     static async Task<ChainDetail> Get(
         string name,

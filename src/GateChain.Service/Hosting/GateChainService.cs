@@ -140,6 +140,7 @@ public sealed class GateChainService : IAsyncDisposable
             .AddSingleton(s => s.GetRequiredService<ChainEngine>().Chains)
             .AddSingleton(s => s.GetRequiredService<ChainEngine>().Drafts)
             .AddSingleton(s => s.GetRequiredService<ChainEngine>().Uses)
+            .AddSingleton(s => s.GetRequiredService<ChainEngine>().Retirement)
             .AddSingleton(s => s.GetRequiredService<ChainEngine>().Secrets)
             .AddSingleton(s => s.GetRequiredService<ChainEngine>().Connections)
             .AddSingleton(s => s.GetRequiredService<ChainEngine>().Columns)

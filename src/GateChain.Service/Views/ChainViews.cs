@@ -22,7 +22,13 @@ static class ChainViews
             Whole(chain),
             profiles,
             release.Area.Path
-        );
+        )
+        {
+            Retired = Of(release.Retired),
+        };
+
+    public static RetirementInfo? Of(Retirement? retired) =>
+        retired is null ? null : new(retired.By, retired.At, retired.Why);
 
     public static IReadOnlyList<ParameterInfo> Parameters(IReadOnlyList<Parameter> parameters) =>
         [

@@ -46,6 +46,22 @@ sealed class Catalogue(SqliteFile file, SqliteWriter writer) : ICatalogue
             AuditLog.Add(connection, push.Audit);
         });
 
+    public Task SetRetiredAsync(string chain, Retirement? retirement, AuditLine audit) =>
+        writer.WriteAsync(connection =>
+        {
+            connection.Execute(
+                "UPDATE chains SET retired = @at, retired_by = @By, retired_why = @Why WHERE name = @chain",
+                new
+                {
+                    chain,
+                    at = retirement is null ? null : Times.Utc(retirement.At),
+                    retirement?.By,
+                    retirement?.Why,
+                }
+            );
+            AuditLog.Add(connection, audit);
+        });
+
     public Task KeepAsync(Release content) => writer.WriteAsync(connection => Keep(connection, content));
 
     static void Keep(SqliteConnection connection, Release release)
@@ -124,12 +140,21 @@ sealed class Catalogue(SqliteFile file, SqliteWriter writer) : ICatalogue
         public string Source { get; set; } = "";
         public string Pushed { get; set; } = "";
         public string? Area { get; set; }
+        public string? Retired { get; set; }
+        public string? RetiredBy { get; set; }
+        public string? RetiredWhy { get; set; }
 
         public Release ToRelease(IReadOnlyDictionary<string, byte[]> files) =>
-            new(Hash, Chain, Title, Source, files, Times.Of(Pushed)) { Area = new(Area ?? "") };
+            new(Hash, Chain, Title, Source, files, Times.Of(Pushed))
+            {
+                Area = new(Area ?? ""),
+                Retired = Retired is { } at ? new(RetiredBy ?? "", Times.Of(at), RetiredWhy) : null,
+            };
     }
 
-    const string Latest = "SELECT r.*, c.area FROM chains c JOIN releases r ON r.hash = c.release";
+    const string OfChain = "c.area, c.retired, c.retired_by AS retiredBy, c.retired_why AS retiredWhy";
+
+    const string Latest = $"SELECT r.*, {OfChain} FROM chains c JOIN releases r ON r.hash = c.release";
 
     public ValueTask<IReadOnlyList<Release>> ChainsAsync()
     {
@@ -159,7 +184,7 @@ sealed class Catalogue(SqliteFile file, SqliteWriter writer) : ICatalogue
             WithFiles(
                 connection,
                 connection.QueryFirstOrDefault<ReleaseRow>(
-                    "SELECT r.*, c.area FROM releases r LEFT JOIN chains c ON c.name = r.chain WHERE r.hash = @hash",
+                    $"SELECT r.*, {OfChain} FROM releases r LEFT JOIN chains c ON c.name = r.chain WHERE r.hash = @hash",
                     new { hash }
                 )
             )

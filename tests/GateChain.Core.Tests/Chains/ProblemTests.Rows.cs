@@ -179,6 +179,11 @@ public partial class ProblemTests
                 "GC1403 there is no chain “chlid” in this workspace (did you mean “child”?)"
             },
             {
+                "chain: t\nsteps:\n  a: { kind: call, chain: old }",
+                "3:27",
+                "GC1411 “old” is retired: the call fails (bring it back, or name another chain)"
+            },
+            {
                 "chain: t\nsteps:\n  a: { kind: call, chain: child, release: 7 }",
                 "3:43",
                 "GC1403 “child” has no release 7"

@@ -16,9 +16,10 @@ public partial class ProblemTests
             "chain: child\nparams: { day: { type: timestamp }, n: { type: int, default: 1 } }\nsteps: "
                 + "{ a: { kind: work } }\noutputs: { total: params.n + 1 }",
             "chain: back\nsteps: { a: { kind: call, chain: t } }",
+            "chain: old\nsteps: { a: { kind: work } }",
         }
             .Select(Play.Read)
-            .ToDictionary(c => c.Name, ChainInterfaces.Of),
+            .ToDictionary(c => c.Name, c => ChainInterfaces.Of(c) with { IsRetired = c.Name == "old" }),
         new HashSet<string> { "wide" }
     )
     {

@@ -19,9 +19,10 @@ public class TriggerProblemTests
             "chain: intake\nparams: { day: { type: timestamp }, most: { type: int, default: 1 } }\n"
                 + "steps: { a: { kind: work } }",
             "chain: tell\nsteps: { a: { kind: work } }",
+            "chain: old\nsteps: { a: { kind: work } }",
         }
             .Select(Play.Read)
-            .ToDictionary(c => c.Name, ChainInterfaces.Of),
+            .ToDictionary(c => c.Name, c => ChainInterfaces.Of(c) with { IsRetired = c.Name == "old" }),
         _ => new Dictionary<string, Value> { ["test"] = Value.Map(("limit", Value.Int(3))) },
         new Dictionary<string, string> { ["warehouse"] = "sqlite" },
         name => name == "known"
@@ -151,6 +152,11 @@ public class TriggerProblemTests
                 "call: { chain: tell, hook: { path: orders, token: secret:known } }",
                 "1:30",
                 "GC1606 a call without an id is a fire of its own"
+            },
+            {
+                "nightly: { chain: old, schedule: { every: day, at: \"02:30\" } }",
+                "1:19",
+                "GC1411 “old” is retired: fires of this trigger are refused"
             },
             {
                 "call: { chain: tell, hook: { path: orders, sign: secret:unknown } }",

@@ -58,6 +58,30 @@ public sealed class DesignCommandTests : IAsyncLifetime
     }
 
     [Fact]
+    public async Task AChainIsRetiredAndBroughtBack()
+    {
+        await _service.Client.PushAsync(
+            new Dictionary<string, byte[]>
+            {
+                ["t.chain.yaml"] = System.Text.Encoding.UTF8.GetBytes(Chain),
+                ["caller.chain.yaml"] = "chain: caller\nsteps: { c: { kind: call, chain: t } }\n"u8.ToArray(),
+            }
+        );
+        var (exit, output, err) = await _service.CliAsync("retire", "t", "-m", "merged into intake");
+        Assert.Equal((0, "t is retired; its runs continue, and can be resumed\n"), (exit, output));
+        Assert.Equal("warning: caller, step c starts it in vain from now on\n", err);
+        Assert.Contains("1, retired", await OkAsync("chains"));
+        (exit, _, err) = await _service.CliAsync("run", "t");
+        Assert.Equal(4, exit);
+        Assert.Contains("was retired by", err);
+        Assert.Contains(": merged into intake; nothing starts it until it is brought back", err);
+        Assert.Equal("t is in use again\n", await OkAsync("bring-back", "t"));
+        (exit, _, err) = await _service.CliAsync("bring-back", "t");
+        Assert.Equal((4, "“t” is not retired\n"), (exit, err));
+        Assert.Contains("succeeded", await OkAsync("run", "t", "-f"));
+    }
+
+    [Fact]
     public async Task ARenameShowsWhatItWouldChangeAndThenDoesIt()
     {
         var file = Put("r.chain.yaml", Chain);

@@ -57,4 +57,23 @@ public abstract class CatalogueContract(IStorePlace place) : StoreContract(place
         await Store.Catalogue.KeepAsync(Content("h2"));
         Assert.Equal("sales/daily", (await Store.Catalogue.FindAsync("h2"))!.Area.Path);
     }
+
+    [Fact]
+    public async Task ARetiredChainStaysSoThroughPushesUntilItIsBroughtBack()
+    {
+        await Store.Catalogue.PushAsync(Push([Content("h1")]));
+        var since = new Retirement("ann", new(2026, 11, 29, 5, 0, 0, 1, TimeSpan.Zero), "merged into intake");
+        AuditLine Line(string action) => new(since.At, Ann, action, "chain milk", since.Why);
+        await Store.Catalogue.SetRetiredAsync("milk", since, Line("retire"));
+        await Store.Catalogue.PushAsync(Push([Content("h2", source: "two")]));
+        Assert.Equal(since, (await Store.Catalogue.LatestAsync("milk"))!.Retired);
+        Assert.Equal(since, Assert.Single(await Store.Catalogue.ChainsAsync()).Retired);
+        Assert.Equal(since, (await Store.Catalogue.FindAsync("h1"))!.Retired);
+        await Store.Catalogue.SetRetiredAsync("milk", null, Line("bring back"));
+        Assert.Null((await Store.Catalogue.LatestAsync("milk"))!.Retired);
+        Assert.Equal(
+            ["bring back", "push", "retire", "push"],
+            (await Store.Audit.ListAsync()).Select(e => e.Line.Action)
+        );
+    }
 }

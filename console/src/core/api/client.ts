@@ -194,6 +194,12 @@ export const listDraftVersions = (name: string) =>
 
 export const listUses = (name: string) => answer(api.GET("/api/chains/{name}/uses", { params: { path: { name } } }));
 
+export const retireChain = (name: string, why: string | null) =>
+  answer(api.PUT("/api/chains/{name}/retirement", { params: { path: { name } }, body: { why } }));
+
+export const bringBackChain = (name: string) =>
+  answer(api.DELETE("/api/chains/{name}/retirement", { params: { path: { name } } }));
+
 /** Where a chain is used, and what a version of it that is not released yet would break there. */
 export const checkUses = (name: string, source: string) =>
   answer(api.POST("/api/chains/{name}/uses", { params: { path: { name } }, body: { source } }));

@@ -73,6 +73,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/chains/{name}/retirement": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Takes a chain out of use: nothing starts it until it is brought back; its runs continue */
+        put: operations["retireChain"];
+        post?: never;
+        /** Brings a retired chain back into use */
+        delete: operations["bringBackChain"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/chains/{name}/rehearsal": {
         parameters: {
             query?: never;
@@ -1159,6 +1177,7 @@ export interface components {
             profiles: string[];
             /** @default  */
             area: string;
+            retired?: null | components["schemas"]["RetirementInfo"];
         };
         ChainGraph: {
             steps: components["schemas"]["StepNode"][];
@@ -1184,6 +1203,7 @@ export interface components {
             lastRuns: components["schemas"]["RunSummary"][];
             /** @default  */
             area: string;
+            retired?: null | components["schemas"]["RetirementInfo"];
         };
         ChainUseInfo: {
             chain: null | string;
@@ -1722,6 +1742,15 @@ export interface components {
             };
             release?: null | string;
         };
+        RetireRequest: {
+            why?: null | string;
+        };
+        RetirementInfo: {
+            by: string;
+            /** Format: date-time */
+            at: string;
+            why: null | string;
+        };
         RunDetail: {
             /** Format: int64 */
             id: number;
@@ -2240,6 +2269,81 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    retireChain: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RetireRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RetirementInfo"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    bringBackChain: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };

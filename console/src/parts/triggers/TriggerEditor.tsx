@@ -126,7 +126,7 @@ function Form({
           required
           value={entry.chain ?? ""}
           onChange={(e) => change("chain", e.currentTarget.value)}
-          data={["", ...(chains.data ?? []).map((c) => c.name)]}
+          data={["", ...(chains.data ?? []).filter((c) => !c.retired || c.name === entry.chain).map((c) => c.name)]}
         />
         <NativeSelect
           label="It fires"
