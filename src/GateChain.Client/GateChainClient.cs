@@ -232,25 +232,6 @@ public sealed partial class GateChainClient : IDisposable
     public Task<StepDetail> StepAsync(long id, string path, CancellationToken cancel = default) =>
         GetAsync<StepDetail>($"api/runs/{id}/step?path={Uri.EscapeDataString(path)}", cancel);
 
-    /// <summary>A page of a step's log.</summary>
-    /// <param name="id">The run.</param>
-    /// <param name="path">The step.</param>
-    /// <param name="attempt">The attempt's number in the run; null for the latest.</param>
-    /// <param name="from">Where to begin, in bytes.</param>
-    /// <param name="cancel">Gives up.</param>
-    public Task<LogPage> LogAsync(
-        long id,
-        string path,
-        int? attempt = null,
-        long from = 0,
-        CancellationToken cancel = default
-    ) =>
-        GetAsync<LogPage>(
-            $"api/runs/{id}/log?path={Uri.EscapeDataString(path)}&from={from}"
-                + $"{(attempt is null ? "" : $"&attempt={attempt}")}",
-            cancel
-        );
-
     /// <summary>Continues with a run from its checkpoint, in a new leg.</summary>
     public Task<RunSummary> ResumeAsync(long id, ResumeRequest request, CancellationToken cancel = default) =>
         PostAsync<RunSummary>($"api/runs/{id}/resume", request, cancel);

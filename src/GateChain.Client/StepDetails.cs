@@ -67,6 +67,20 @@ public sealed record BranchInfo(string Name, bool Taken, IReadOnlyList<PartInfo>
 public sealed record PartInfo(string Text, int Start, string? Value);
 
 /// <param name="Text">Lines of time, source (<c>out err note</c>) and text.</param>
+/// <param name="From">Where the page begins, in bytes.</param>
 /// <param name="Next">Where to continue reading, in bytes.</param>
-/// <param name="Ended">Whether nothing more will come.</param>
-public sealed record LogPage(string Text, long Next, bool Ended);
+/// <param name="Size">How many bytes the log has by now.</param>
+/// <param name="Running">Whether the attempt may still say more.</param>
+/// <param name="Ended">Whether it will not, and this page is behind the last one.</param>
+public sealed record LogPage(string Text, long From, long Next, long Size, bool Running, bool Ended);
+
+/// <summary>A line of a log that was looked for.</summary>
+/// <param name="At">Where it begins, in bytes.</param>
+/// <param name="Line">Time, source and text; at most 2,000 characters.</param>
+public sealed record LogHitInfo(long At, string Line);
+
+/// <summary>Lines of a log that were looked for.</summary>
+/// <param name="Hits">In the order of the log.</param>
+/// <param name="Next">Where to look further, in bytes; as big as the size when all was looked through.</param>
+/// <param name="Size">How many bytes the log has by now.</param>
+public sealed record LogHitsInfo(IReadOnlyList<LogHitInfo> Hits, long Next, long Size);

@@ -15,6 +15,7 @@ export const keys = {
   keptValues: (chain: string) => ["kept values", chain] as const,
   kinds: ["kinds"] as const,
   lanes: ["lanes"] as const,
+  logSearch: (run: number, ...rest: unknown[]) => ["log search", run, ...rest] as const,
   names: (chain: string, ...rest: unknown[]) => ["names", chain, ...rest] as const,
   backfills: ["backfills"] as const,
   profiles: ["profiles"] as const,

@@ -2,6 +2,12 @@ using System.Text;
 
 namespace GateChain.Engine.Logs;
 
+/// <summary>A part of a log: whole lines, but for one that is longer than what was asked for.</summary>
+/// <param name="From">The offset of its first byte.</param>
+/// <param name="Next">The offset behind its last byte.</param>
+/// <param name="Size">How many bytes the log has by now.</param>
+public sealed record LogPart(string Text, long From, long Next, long Size);
+
 /// <summary>The logs of attempts: one text file each, named by run and attempt number. Thread-safe.</summary>
 /// <param name="folder">Where the files stand, one folder per run.</param>
 /// <param name="time">Stamps the lines.</param>
@@ -18,125 +24,93 @@ public sealed class AttemptLogs(string folder, TimeProvider time, long most = 64
         return new(path, time, most);
     }
 
-    /// <summary>The text from an offset in bytes on, and the offset behind it; empty when there is no log.</summary>
-    public (string Text, long Next) Read(long run, int number, long from = 0, int most = 1 << 20)
+    /// <summary>All of a log, as it is now and grows; null when there is none.</summary>
+    public Stream? OpenWhole(long run, int number)
     {
         try
         {
-            using var file = new FileStream(
+            return new FileStream(
                 PathOf(run, number),
                 FileMode.Open,
                 FileAccess.Read,
                 FileShare.ReadWrite | FileShare.Delete
             );
-            from = Math.Max(0, from);
+        }
+        catch (Exception e) when (e is IOException or UnauthorizedAccessException)
+        {
+            return null;
+        }
+    }
+
+    /// <summary>The text from an offset on; empty when there is no log, and at its end.</summary>
+    /// <param name="run">The run.</param>
+    /// <param name="number">The attempt's number in it.</param>
+    /// <param name="from">Where to begin, in bytes.</param>
+    /// <param name="most">How much at most, in bytes.</param>
+    public LogPart Read(long run, int number, long from = 0, int most = 1 << 20)
+    {
+        from = Math.Max(0, from);
+        return Look(run, number, from, file =>
+        {
             if (from >= file.Length)
-                return ("", file.Length);
-            file.Seek(from, SeekOrigin.Begin);
-            var buffer = new byte[(int)Math.Min(most, file.Length - from)];
-            var read = file.ReadAtLeast(buffer, buffer.Length, throwOnEndOfStream: false);
+                return new("", file.Length, file.Length, file.Length);
+            var bytes = Bytes(file, from, (int)Math.Min(most, file.Length - from));
             // Whole lines only, so that no character is cut.
-            var end = Array.LastIndexOf(buffer, (byte)'\n', read - 1) + 1;
+            var end = Array.LastIndexOf(bytes, (byte)'\n') + 1;
             if (end == 0)
-                end = read;
-            return (Encoding.UTF8.GetString(buffer, 0, end), from + end);
+                end = bytes.Length;
+            return new(Encoding.UTF8.GetString(bytes, 0, end), from, from + end, file.Length);
+        });
+    }
+
+    /// <summary>The text before an offset; empty when there is no log, and at its beginning.</summary>
+    /// <param name="run">The run.</param>
+    /// <param name="number">The attempt's number in it.</param>
+    /// <param name="before">Where to end, in bytes: where a line begins, or behind the end of the log.</param>
+    /// <param name="most">How much at most, in bytes.</param>
+    public LogPart ReadBefore(long run, int number, long before, int most = 1 << 20) => Look(run, number, 0, file =>
+        {
+            before = Math.Clamp(before, 0, file.Length);
+            var from = Math.Max(0, before - most);
+            var bytes = Bytes(file, from, (int)(before - from));
+            // The line that it begins in belongs to the part before.
+            var begin = from == 0 ? 0 : Array.IndexOf(bytes, (byte)'\n') + 1;
+            if (begin == bytes.Length)
+                begin = 0;
+            var text = Encoding.UTF8.GetString(bytes, begin, bytes.Length - begin);
+            return new(text, from + begin, before, file.Length);
+        });
+
+    /// <summary>Lines that hold a text or are of a level, in their order; see <see cref="LogSearch.Find"/>.</summary>
+    /// <param name="run">The run.</param>
+    /// <param name="number">The attempt's number in it.</param>
+    /// <param name="search">What is looked for.</param>
+    /// <param name="cancel">Ends it early.</param>
+    /// <exception cref="OperationCanceledException">It was ended.</exception>
+    public LogHits Search(long run, int number, LogSearch search, CancellationToken cancel)
+    {
+        using var file = OpenWhole(run, number);
+        return file is null ? new([], 0, 0) : search.Find(file, cancel);
+    }
+
+    LogPart Look(long run, int number, long at, Func<Stream, LogPart> read)
+    {
+        try
+        {
+            using var file = OpenWhole(run, number);
+            return file is null ? new("", at, at, 0) : read(file);
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)
         {
-            return ("", Math.Max(0, from));
-        }
-    }
-}
-
-/// <summary>
-/// The log of one attempt. Thread-safe. A line that can't be written (disk full) is counted, not thrown.
-/// </summary>
-public sealed class AttemptLog : IDisposable
-{
-    readonly Lock _lock = new();
-    readonly TimeProvider _time;
-    FileStream? _file;
-
-    // What is still free for lines; a last one tells that there is no more room.
-    long _left;
-
-    internal AttemptLog(string path, TimeProvider time, long most)
-    {
-        (_time, _left) = (time, most);
-        try
-        {
-            _left -= new FileInfo(path) is { Exists: true } before ? before.Length : 0;
-        }
-        catch (IOException)
-        { /* what is wrong with it shows when it is opened */
-        }
-        try
-        {
-            _file = new(path, FileMode.Append, FileAccess.Write, FileShare.ReadWrite | FileShare.Delete, 1);
-        }
-        catch (Exception e) when (e is IOException or UnauthorizedAccessException)
-        {
-            LinesLost++;
+            return new("", at, at, 0);
         }
     }
 
-    /// <summary>How many lines could not be written.</summary>
-    public int LinesLost { get; private set; }
-
-    /// <summary>Adds a line: time, source, text.</summary>
-    /// <param name="source"><c>out</c>, <c>err</c> or <c>note</c>.</param>
-    /// <param name="line">The text, without a line end.</param>
-    public void Write(string source, string line)
+    static byte[] Bytes(Stream file, long from, int count)
     {
-        var bytes = Encoding.UTF8.GetBytes($"{_time.GetUtcNow():yyyy-MM-ddTHH:mm:ss.fffZ} {source, -4} {line}\n");
-        lock (_lock)
-        {
-            try
-            {
-                if (_file is null)
-                {
-                    LinesLost++;
-                }
-                else if (_left <= 0)
-                {
-                    LinesLost++;
-                }
-                else if ((_left -= bytes.Length) > 0)
-                {
-                    _file.Write(bytes);
-                }
-                else
-                {
-                    LinesLost++;
-                    _file.Write(
-                        Encoding.UTF8.GetBytes(
-                            $"{_time.GetUtcNow():yyyy-MM-ddTHH:mm:ss.fffZ} note the log is full and is "
-                                + "cut here; the attempt continues\n"
-                        )
-                    );
-                }
-            }
-            catch (IOException)
-            {
-                LinesLost++;
-            }
-        }
-    }
-
-    /// <summary>Writes what is left, and closes the file.</summary>
-    public void Dispose()
-    {
-        lock (_lock)
-        {
-            try
-            {
-                _file?.Dispose();
-            }
-            catch (IOException)
-            {
-                LinesLost++;
-            }
-            _file = null;
-        }
+        file.Seek(from, SeekOrigin.Begin);
+        var bytes = new byte[count];
+        var read = file.ReadAtLeast(bytes, count, throwOnEndOfStream: false);
+        return read == count ? bytes : bytes[..read];
     }
 }

@@ -6,7 +6,6 @@ using GateChain.Core.Running.State;
 using GateChain.Core.Values;
 using GateChain.Engine.Basics;
 using GateChain.Engine.Live;
-using GateChain.Engine.Logs;
 using GateChain.Engine.Reading;
 using GateChain.Engine.Runs;
 using GateChain.Engine.Slots;
@@ -35,10 +34,6 @@ static class RunEndpoints
         api.MapGet("/runs/{id:long}/step", Step)
             .WithName("getStep")
             .WithSummary("One step of a run: why, inputs, outputs, attempts")
-            .ProducesProblem(404);
-        api.MapGet("/runs/{id:long}/log", Log)
-            .WithName("getLog")
-            .WithSummary("A page of a step's log")
             .ProducesProblem(404);
         api.MapGet("/runs/{id:long}/iterations", Iterations)
             .WithName("listIterations")
@@ -159,27 +154,8 @@ static class RunEndpoints
     static Task<StepDetail> Step(long id, string path, RunReader runs, int? leg = null) =>
         runs.ReadAsync(id, leg, (run, _) => RunViews.StepDetail(run, Find(run, path)));
 
-    static StepState Find(RunState run, string path) => run.Find(path) ?? throw RefusedException.NoStep(run, path);
-
-    static async Task<LogPage> Log(
-        long id,
-        string path,
-        RunReader runs,
-        AttemptLogs logs,
-        int? attempt = null,
-        long from = 0
-    )
-    {
-        var (number, ended) = await runs.ReadAsync(id, (run, _) =>
-        {
-            var step = Find(run, path);
-            var records = run.Attempts.Where(a => a.Step == path).ToList();
-            var record = attempt is null ? records.LastOrDefault() : records.Find(r => r.Number == attempt);
-            return (record?.Number ?? 0, record is null ? step.IsSettled || run.HasEnded : record.Ended is not null);
-        });
-        var (text, next) = logs.Read(id, number, from);
-        return new(text, next, ended && text.Length == 0);
-    }
+    internal static StepState Find(RunState run, string path) =>
+        run.Find(path) ?? throw RefusedException.NoStep(run, path);
 
     static async Task<RunSummary> Stop(
         long id,

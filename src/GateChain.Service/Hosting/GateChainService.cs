@@ -231,6 +231,7 @@ public sealed class GateChainService : IAsyncDisposable
         DesignEndpoints.Map(api);
         ConnectionEndpoints.Map(api);
         RunEndpoints.Map(api);
+        LogEndpoints.Map(api);
         LiveEndpoints.Map(api);
         TriggerEndpoints.Map(api);
         HookEndpoints.Map(app);

@@ -80,8 +80,31 @@ export const getRun = (id: number, leg?: number) =>
 export const getStep = (id: number, path: string, leg?: number) =>
   answer(api.GET("/api/runs/{id}/step", { params: { path: { id }, query: { path, leg } } }));
 
-export const getLog = (id: number, path: string, attempt: number | undefined, from: number) =>
-  answer(api.GET("/api/runs/{id}/log", { params: { path: { id }, query: { path, attempt, from } } }));
+/** A page of a log: from an offset in bytes on, or up to one. */
+export const getLog = (
+  id: number,
+  path: string,
+  attempt: number,
+  part: { from?: number; before?: number; most: number },
+) => answer(api.GET("/api/runs/{id}/log", { params: { path: { id }, query: { path, attempt, ...part } } }));
+
+export const searchLog = (
+  id: number,
+  path: string,
+  attempt: number | undefined,
+  wanted: { text: string; level: string | null; from: number },
+  signal: AbortSignal,
+) =>
+  answer(
+    api.GET("/api/runs/{id}/log/search", {
+      params: { path: { id }, query: { path, attempt, ...wanted, level: wanted.level ?? undefined } },
+      signal,
+    }),
+  );
+
+/** Where all of a log can be had as a file. */
+export const logFile = (id: number, path: string, attempt: number) =>
+  `/api/runs/${String(id)}/log/file?path=${encodeURIComponent(path)}&attempt=${String(attempt)}`;
 
 export const startRun = (chain: string, params: Record<string, unknown>, profile: string | null) =>
   answer(api.POST("/api/runs", { body: { chain, params: params, profile } }));

@@ -43,6 +43,7 @@ export type KeptInfo = Schemas["KeptInfo"];
 export type BackfillInfo = Schemas["BackfillInfo"];
 export type StartHoldInfo = Schemas["StartHoldInfo"];
 export type LogPage = Schemas["LogPage"];
+export type LogHitInfo = Schemas["LogHitInfo"];
 export type DraftInfo = Schemas["DraftInfo"];
 /** A draft that was saved or discarded. */
 export interface DraftNotification {

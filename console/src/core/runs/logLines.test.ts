@@ -1,5 +1,5 @@
 import { expect, test } from "vitest";
-import { matchingLines, takeLines } from "./logLines";
+import { takeLines } from "./logLines";
 
 const log =
   "2026-11-22T02:30:01.123Z out  reading north.csv\n" +
@@ -16,12 +16,4 @@ test("whole lines are taken, a begun one waits for its end", () => {
   expect(first.rest).toBe("2026-11-22T02:30:03.000Z note stopped");
   expect(takeLines(`${first.rest} by ann\n`, first.level).lines[0]?.text).toBe("stopped by ann");
   expect(takeLines("").lines).toEqual([]);
-});
-
-test("lines are found by text and level", () => {
-  const { lines } = takeLines(`${log}\n`);
-  expect(matchingLines(lines, "", null)).toBe(lines);
-  expect(matchingLines(lines, "FARM", null).map((l) => l.text)).toEqual(["line 6: farm_id is empty"]);
-  expect(matchingLines(lines, "", "err")).toHaveLength(2);
-  expect(matchingLines(lines, "reading", "err")).toEqual([]);
 });

@@ -24,10 +24,3 @@ export function takeLines(text: string, level: LogLevel = "out"): { lines: LogLi
   }
   return { lines, rest: text.slice(end), level };
 }
-
-/** The lines that hold a text, whatever the case of its letters, and are of a level; null for any. */
-export function matchingLines(lines: readonly LogLine[], search: string, level: LogLevel | null): readonly LogLine[] {
-  if (search === "" && level === null) return lines;
-  const wanted = search.toLowerCase();
-  return lines.filter((l) => (level === null || l.level === level) && l.text.toLowerCase().includes(wanted));
-}

@@ -75,7 +75,13 @@ export function StepPanel({
           <Values value={data.outputs} empty="It has given nothing." />
         </Tabs.Panel>
         <Tabs.Panel value="log" pt="xs">
-          <LogView run={run.id} path={path} attempts={data.attempts} live={status?.state === "running"} />
+          <LogView
+            run={run.id}
+            path={path}
+            attempts={data.attempts}
+            live={status?.state === "running"}
+            atEnd={status?.state === "running" || status?.state === "failed"}
+          />
         </Tabs.Panel>
         <Tabs.Panel value="attempts" pt="xs">
           <Attempts step={data} now={now} />
