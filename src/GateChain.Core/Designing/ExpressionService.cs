@@ -49,7 +49,18 @@ public sealed class ExpressionView
     /// <summary>
     /// The names in scope that hold one value, with their types: <c>params.day</c>, <c>steps.load.rows_written</c>.
     /// </summary>
-    public IEnumerable<(string Name, string Type)> Names => Flat("", _names, 0);
+    public IEnumerable<(string Name, string Type)> Names => Flat("", _names, 0).OrderBy(n => Rank(n.Name));
+
+    // What belongs to the place itself first, what every place has last.
+    static int Rank(string name) =>
+        name.Split('.')[0] switch
+        {
+            "vars" or "params" => 1,
+            "steps" => 2,
+            "event" or "profile" => 3,
+            "run" or "now" => 4,
+            _ => 0,
+        };
 
     /// <summary>Its type and what is wrong with it.</summary>
     public (string? Type, IReadOnlyList<ExpressionProblem> Problems) Look(string text)
@@ -86,7 +97,7 @@ public sealed class ExpressionView
         return CelType.Object(fields);
     }
 
-    static IEnumerable<(string, string)> Flat(string prefix, CelType type, int depth)
+    static IEnumerable<(string Name, string Type)> Flat(string prefix, CelType type, int depth)
     {
         foreach (var (name, field) in type.Fields ?? new Dictionary<string, CelType>())
         {

@@ -19,6 +19,12 @@ public sealed class TypingTests : IAsyncLifetime
             .Select(p => int.Parse(p, CultureInfo.InvariantCulture)),
     ];
 
+    // What all kinds share is walked once, unless there is time.
+    static readonly bool IsLong = Environment.GetEnvironmentVariable("GATECHAIN_PAUSES") is not null;
+    const string OwnSection = "What it does";
+
+    readonly System.Collections.Concurrent.ConcurrentDictionary<string, bool> _shared = new();
+
     Service _service = null!;
     Browser _browser = null!;
 
@@ -41,7 +47,7 @@ public sealed class TypingTests : IAsyncLifetime
         var walked = 0;
         await Task.WhenAll(Enumerable.Range(0, Pages).Select(_ => WalkAsync()));
         // Fewer would mean that forms were not found.
-        Assert.True(walked > 250, $"only {walked} fields were walked");
+        Assert.True(walked > (IsLong ? 250 : 100), $"only {walked} fields were walked");
         TestContext.Current.SendDiagnosticMessage($"typing: {walked} fields, pauses of {string.Join(", ", Pauses)} ms");
 
         async Task WalkAsync()
@@ -120,7 +126,7 @@ public sealed class TypingTests : IAsyncLifetime
         }
         """;
 
-    static async Task WalkFieldsAsync(IPage page, string kind, HashSet<string> done)
+    async Task WalkFieldsAsync(IPage page, string kind, HashSet<string> done)
     {
         // Everything that is folded is opened.
         for (var i = 0; i < 40; i++)
@@ -138,6 +144,11 @@ public sealed class TypingTests : IAsyncLifetime
             // The id is taken when the field is left, and renames the step.
             if (name.StartsWith("Id", StringComparison.Ordinal) || !done.Add(name))
                 continue;
+            if (!IsLong && !name.Contains(OwnSection, StringComparison.Ordinal) && !_shared.TryAdd(name, true))
+            {
+                done.Remove(name);
+                continue;
+            }
             var field = page.Locator($".inspector [data-walk='{mark}']");
             if (await field.CountAsync() == 0)
                 continue;

@@ -68,11 +68,19 @@ export const boxAt = (
   boxes: readonly Box[],
   places: ReadonlyMap<string, { x: number; y: number }>,
   point: { x: number; y: number },
-): Box | undefined =>
-  boxes.findLast((b) => {
-    const at = places.get(b.id) ?? b;
-    return point.x >= at.x && point.x <= at.x + b.width && point.y >= at.y && point.y <= at.y + b.height;
-  });
+): Box | undefined => boxes.findLast((b) => isIn(b, places.get(b.id) ?? b, point));
+
+/** Whether a point lies in a box that stands at a place, or as near to it as the margin. */
+export const isIn = (
+  box: { width: number; height: number },
+  at: { x: number; y: number },
+  point: { x: number; y: number },
+  margin = 0,
+): boolean =>
+  point.x >= at.x - margin &&
+  point.x <= at.x + box.width + margin &&
+  point.y >= at.y - margin &&
+  point.y <= at.y + box.height + margin;
 
 /** A free place beside a step, for a new one in a scope that was arranged by hand; null where the layout decides. */
 export function placeBeside(

@@ -21,7 +21,11 @@ export interface Question {
   before?: readonly string[];
   /** Fields below the chosen ones that everybody needs. */
   after?: readonly string[];
+  /** What fields are called where the question says more than their name. */
+  labels?: Readonly<Record<string, string>>;
 }
+
+const files = { csv: "Path of the file", jsonl: "Path of the file", parquet: "Path of the file" };
 
 const choice = (name: string, label: string, ...fields: string[]): Choice => ({ name, label, fields });
 
@@ -103,6 +107,7 @@ const questions: Readonly<Record<string, Question>> = {
       choice("parquet", "a Parquet file", "parquet"),
       choice("xlsx", "an Excel sheet", "xlsx", "sheet"),
     ],
+    labels: { ...files, xlsx: "Path of the workbook" },
   },
   "load.into": {
     ask: "Into",
@@ -115,6 +120,7 @@ const questions: Readonly<Record<string, Question>> = {
       choice("jsonl", "a file of JSON lines", "jsonl"),
       choice("parquet", "a Parquet file", "parquet"),
     ],
+    labels: files,
   },
   notify: {
     ask: "What is sent?",

@@ -82,7 +82,7 @@ export function joinSentence(join: string, gates: number): string {
   if (gates === 1) return "It starts when its gate opens.";
   switch (join) {
     case "all":
-      return `It starts when all ${String(gates)} gates have opened; one that shuts skips it.`;
+      return `It starts when ${gates === 2 ? "both" : `all ${String(gates)}`} gates have opened; one that shuts skips it.`;
     case "any":
       return "It starts as soon as one of its gates opens.";
     case "some":
@@ -138,19 +138,31 @@ export const onResumeSentences: Record<string, string> = {
   redo: "Each resume runs it again.",
 };
 
+const verdicts: Readonly<Record<string, string>> = {
+  proceed: "the step starts",
+  skip: "the step is skipped",
+  fail: "the step fails",
+  stop: "the run is stopped",
+  accept: "the result is accepted",
+  redo: "another attempt is made",
+  warn: "the result is accepted with a warning",
+  hold: "the step is held and looks again",
+};
+
+/** Sentences about words of the file that one chooses from, by the setting and the word. */
+const choices: Readonly<Record<string, Readonly<Record<string, string>>>> = {
+  verdict: verdicts,
+  then: verdicts,
+};
+
+/** A word of the file that one chooses, with what it means; the word alone where it says enough. */
+export const choiceSentence = (setting: string, word: string) =>
+  choices[setting]?.[word] === undefined ? word : `${word}: ${choices[setting][word]}`;
+
 /** A guard or expect rule in a sentence. */
 export function ruleSentence(rule: Record<string, unknown>): string {
   const verdict = String(rule.verdict ?? "…");
-  const words: Record<string, string> = {
-    proceed: "the step starts",
-    skip: "the step is skipped",
-    fail: "the step fails",
-    stop: "the run is stopped",
-    accept: "the result is accepted",
-    redo: "another attempt is made",
-    warn: "the result is accepted with a warning",
-  };
-  if (verdict !== "hold") return words[verdict] ?? "…";
+  if (verdict !== "hold") return verdicts[verdict] ?? "…";
   const again =
     rule.at !== undefined
       ? `looks again at ${String(rule.at as string)}${rule.zone === undefined ? "" : ` in ${String(rule.zone as string)}`}`
@@ -161,5 +173,5 @@ export function ruleSentence(rule: Record<string, unknown>): string {
       : /^\d+$/.test(String(rule.limit as string))
         ? `, ${String(rule.limit as string)} times at most`
         : `, for ${String(rule.limit as string)} at most`;
-  return `the step is held and ${again}${limit}; then ${words[String(rule.then ?? "fail")] ?? "…"}`;
+  return `the step is held and ${again}${limit}; then ${verdicts[String(rule.then ?? "fail")] ?? "…"}`;
 }

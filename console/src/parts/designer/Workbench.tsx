@@ -1,4 +1,4 @@
-import { useSearch } from "@tanstack/react-router";
+import { useNavigate, useSearch } from "@tanstack/react-router";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import type { KindsInfo, PartChangeInfo, ProblemInfo, WorkspaceContextInfo } from "../../core/api/types";
 import { align, placeBeside, placesOfScope } from "../../core/designer/arrange";
@@ -61,6 +61,7 @@ function Layout({
   designing: Designing;
 }) {
   const { step: wanted } = useSearch({ from: "/chains/$name/design" });
+  const navigate = useNavigate();
   const state = useDesign(store);
   const sight = useSight();
   const { design, selection } = state;
@@ -139,7 +140,20 @@ function Layout({
     window.addEventListener("keydown", back);
     return () => window.removeEventListener("keydown", back);
   }, []);
+  // The address names the chosen step, so that a reload and a colleague come to it.
+  const named = useRef<string | undefined>(undefined);
+  const only = step?.address;
   useEffect(() => {
+    if (only === named.current) return;
+    const timer = setTimeout(() => {
+      named.current = only;
+      void navigate({ to: ".", search: (all) => ({ ...all, step: only }), replace: true });
+    }, 250);
+    return () => clearTimeout(timer);
+  }, [only, navigate]);
+  useEffect(() => {
+    if (wanted === named.current) return;
+    named.current = wanted;
     if (wanted !== undefined && store.state.design.steps.has(wanted)) show(wanted);
   }, [wanted, show, store]);
   useEffect(() => {

@@ -17,7 +17,7 @@ public static class ControlKinds
 
     public static IReadOnlyList<KindDescription> All { get; } =
     [
-        Kind(Assign, "Changes variables; what it does stands under `assign`.", [], []),
+        Kind(Assign, "Sets variables.", [], []),
         Kind(Decide, "Takes the first of its branches that holds.", [], [("branch", CelType.String)]) with
         {
             StepKeys = ["branches"],

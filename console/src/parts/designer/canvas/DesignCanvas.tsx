@@ -24,6 +24,7 @@ import {
   absolutePlaces,
   boxAt,
   boxesOf,
+  isIn,
   placesOfScope,
   shapeOf,
   wholeOf,
@@ -62,6 +63,10 @@ interface Props {
   /** Opens the menu of what is chosen; null where nothing can be changed. */
   menu: ((at: { x: number; y: number }) => void) | null;
 }
+
+/** Whether a click adds to what is chosen. */
+const isMore = (event: Pick<MouseEvent, "ctrlKey" | "metaKey" | "shiftKey">) =>
+  event.ctrlKey || event.metaKey || event.shiftKey;
 
 /** The drawing that one works on. */
 export function DesignCanvas({ state, view, edit, drawn, ask, menu }: Props) {
@@ -157,10 +162,8 @@ export function DesignCanvas({ state, view, edit, drawn, ask, menu }: Props) {
   const scopeAt = (point: { x: number; y: number }, except: readonly string[]) => {
     const inside = boxes
       .filter((b) => b.step.inner && !except.some((e) => b.id === e || b.id.startsWith(`${e}/`)))
-      .filter((b) => {
-        const at = places.get(b.id) ?? b;
-        return point.x > at.x && point.x < at.x + b.width && point.y > at.y && point.y < at.y + b.height;
-      });
+      // Its edge is meant, too, when somebody lets go a little beside it.
+      .filter((b) => isIn(b, places.get(b.id) ?? b, point, 14));
     return inside.sort((a, b) => b.id.length - a.id.length)[0]?.id ?? "";
   };
 
@@ -203,13 +206,7 @@ export function DesignCanvas({ state, view, edit, drawn, ask, menu }: Props) {
     const origin = originOf(scope);
     const inScope = boxes.filter((b) => (b.parent ?? "") === scope);
     // Onto a step: behind it.
-    const onto = inScope.find(
-      (b) =>
-        point.x - origin.x > b.x &&
-        point.x - origin.x < b.x + b.width &&
-        point.y - origin.y > b.y &&
-        point.y - origin.y < b.y + b.height,
-    );
+    const onto = inScope.find((b) => isIn(b, b, { x: point.x - origin.x, y: point.y - origin.y }));
     return { point, scope, origin, inScope, onto };
   };
   const onDragOver = (event: DragEvent) => {
@@ -283,9 +280,8 @@ export function DesignCanvas({ state, view, edit, drawn, ask, menu }: Props) {
   const onPaneClick = (event: MouseEvent) => {
     const box = far ? pointedAt(event) : undefined;
     if (box) {
-      const more = event.ctrlKey || event.metaKey;
       if (!store.state.picking && !isBand(box.id))
-        store.select({ steps: more ? [...chosen, box.id] : [box.id], gate: null });
+        store.select({ steps: isMore(event) ? [...chosen, box.id] : [box.id], gate: null });
       chooseStep(box.id);
     } else if (store.state.picking) store.pickStep(null);
     else store.select({ steps: [], gate: null });
@@ -326,7 +322,12 @@ export function DesignCanvas({ state, view, edit, drawn, ask, menu }: Props) {
             edgeTypes={edgeTypes}
             onNodesChange={onNodesChange}
             onNodeDragStop={onNodeDragStop}
-            onNodeClick={(_, node) => chooseStep(node.id)}
+            onNodeClick={(event, node) => {
+              // One of several that are chosen becomes the only one.
+              if (!isMore(event) && !store.state.picking && selection.steps.length > 1 && !isBand(node.id))
+                store.select({ steps: [node.id], gate: null });
+              chooseStep(node.id);
+            }}
             onNodeDoubleClick={(_, node) =>
               isBand(node.id) ? undefined : store.select({ steps: [node.id], gate: null }, true)
             }
@@ -354,7 +355,7 @@ export function DesignCanvas({ state, view, edit, drawn, ask, menu }: Props) {
             onDragLeave={() => setOver(null)}
             onDrop={onDrop}
             selectionKeyCode="Shift"
-            multiSelectionKeyCode={["Control", "Meta"]}
+            multiSelectionKeyCode={["Control", "Meta", "Shift"]}
             deleteKeyCode={null}
             disableKeyboardA11y
             nodesFocusable={false}

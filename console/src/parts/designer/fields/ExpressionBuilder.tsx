@@ -30,6 +30,7 @@ export function ExpressionBuilder({ text, spot, write }: { text: string; spot: S
   if (text !== at.text) setAt({ simple: begin(), text, outside: at.outside + 1 });
   const { simple } = at;
   const { data } = useQuery(namesQuery(store.chain, () => store.text, spot, "builder"));
+  const names = [...new Set((data ?? []).map((n) => n.name))];
   const typeOf = (name: string) => data?.find((n) => n.name === name)?.type ?? "any";
   const change = (next: Simple) => {
     const written = writeSimple(next);
@@ -66,8 +67,14 @@ export function ExpressionBuilder({ text, spot, write }: { text: string; spot: S
             size="xs"
             aria-label="Value"
             placeholder="value"
-            data={[...new Set((data ?? []).map((n) => n.name))]}
-            limit={30}
+            data={names}
+            limit={60}
+            // A value that is there already does not keep the others out of sight.
+            filter={({ options, search, limit }) =>
+              names.includes(search)
+                ? options.slice(0, limit)
+                : options.filter((o) => "value" in o && o.value.includes(search)).slice(0, limit)
+            }
             value={p.left}
             onChange={(left) => part(i, { left })}
           />

@@ -3,6 +3,7 @@ import { useState } from "react";
 import { parse } from "yaml";
 import { choicesOf, formOf, spoken, type Schema } from "../../../core/designer/schema";
 import { setKey } from "../../../core/designer/operations";
+import { choiceSentence } from "../../../core/designer/sentences";
 import { ColumnPicker } from "./ColumnPicker";
 import { ExpressionField } from "./ExpressionField";
 import { useDesigning } from "../useDesign";
@@ -31,8 +32,8 @@ export function SchemaField(props: FieldProps) {
         return <ExpressionField label={label} value={text} spot={spot} template commit={set} />;
       return (
         <Checkbox
-          size="md"
-          mt="xs"
+          size="xs"
+          mt="sm"
           label={label}
           description={description}
           checked={(value ?? schema.default) === true}
@@ -51,7 +52,10 @@ export function SchemaField(props: FieldProps) {
             description={description}
             required={required}
             value={text === "" ? String((schema.default as string | undefined) ?? "") : text}
-            data={[...(schema.default === undefined ? [{ value: "", label: "" }] : []), ...choicesOf(schema)]}
+            data={[
+              ...(schema.default === undefined ? [{ value: "", label: "" }] : []),
+              ...choicesOf(schema).map((c) => ({ value: c, label: choiceSentence(name, c) })),
+            ]}
             onChange={(e) => set(e.currentTarget.value === schema.default ? undefined : e.currentTarget.value)}
           />
         );
@@ -149,7 +153,18 @@ function read(text: string): unknown {
 }
 
 /** Names with values; a name is added in the last row. */
-export function MapField({ schema, path, spot, label, required }: FieldProps & { label: string }) {
+export function MapField({
+  schema,
+  path,
+  spot,
+  label,
+  required,
+  closed = false,
+}: FieldProps & {
+  label: string;
+  /** Whether names are added elsewhere. */
+  closed?: boolean;
+}) {
   const { store } = useDesigning();
   const [value, set] = useValue(path);
   // One entry at a time: the others keep how they are written, and their comments.
@@ -194,21 +209,23 @@ export function MapField({ schema, path, spot, label, required }: FieldProps & {
           </ActionIcon>
         </div>
       ))}
-      <div className="maprow">
-        <TextInput
-          size="xs"
-          aria-label={`New name in ${label}`}
-          placeholder="name"
-          value={name}
-          onChange={(e) => setName(e.currentTarget.value)}
-          onKeyDown={(e) => {
-            if (e.key === "Enter") add();
-          }}
-        />
-        <Button size="compact-xs" variant="default" disabled={name === "" || entries.includes(name)} onClick={add}>
-          Add
-        </Button>
-      </div>
+      {!closed && (
+        <div className="maprow">
+          <TextInput
+            size="xs"
+            aria-label={`New name in ${label}`}
+            placeholder="name"
+            value={name}
+            onChange={(e) => setName(e.currentTarget.value)}
+            onKeyDown={(e) => {
+              if (e.key === "Enter") add();
+            }}
+          />
+          <Button size="compact-xs" variant="default" disabled={name === "" || entries.includes(name)} onClick={add}>
+            Add
+          </Button>
+        </div>
+      )}
     </fieldset>
   );
 }

@@ -51,11 +51,12 @@ function PlainForm({ schema, path, spot, without = [] }: Props) {
 }
 
 /** Makes the field of a name; its key is the same wherever in a form it stands, and whatever the step is called. */
-function useFields({ schema, path, spot }: Props) {
+function useFields({ schema, path, spot }: Props, labels?: Question["labels"]) {
   return (name: string): ReactNode => (
     <SchemaField
       key={name}
       name={name}
+      label={labels?.[name]}
       schema={schema.properties?.[name] ?? {}}
       path={[...path, name]}
       spot={spot}
@@ -106,7 +107,7 @@ function AskingForm({ schema, path, spot, question }: Props & { question: Questi
   const [value] = useValue(path);
   const set = (value as Record<string, unknown> | undefined) ?? {};
   const names = Object.keys(schema.properties ?? {});
-  const field = useFields({ schema, path, spot });
+  const field = useFields({ schema, path, spot }, question.labels);
   const connection = context.connections.find((c) => c.name === set.connection);
   const told = chosenOf(
     question,

@@ -89,8 +89,8 @@ export function GateInspector({ gate }: { gate: DesignGate }) {
         {outcomes.map((o) => (
           <Checkbox
             key={o.name}
-            size="md"
-            mt={4}
+            size="xs"
+            mt={6}
             label={o.label}
             checked={on.includes(o.name)}
             onChange={(e) => toggle(o.name, e.currentTarget.checked)}
@@ -132,7 +132,7 @@ export function GateInspector({ gate }: { gate: DesignGate }) {
         />
       )}
       <Checkbox
-        size="md"
+        size="xs"
         mt="sm"
         label="else"
         description="It opens when no condition of the gates beside it has; it has none of its own."

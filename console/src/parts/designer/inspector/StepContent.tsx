@@ -88,11 +88,20 @@ export function OpenChild({ step }: { step: DesignStep }) {
   const [chain] = useValue([...step.path, "chain"]);
   const [inputs] = useValue([...step.path, "inputs"]);
   const child = context.chains.find((c) => c.name === chain);
-  if (!child) return <NewChild step={step} wanted={typeof chain === "string" ? chain : ""} inputs={inputs} />;
   const given = Object.keys((inputs as object | undefined) ?? {});
   const schema = (kinds.steps.find((k) => k.name === "call")?.schema as Schema | undefined)?.properties?.inputs;
   const inner = typeof schema?.additionalProperties === "object" ? schema.additionalProperties : {};
   const spot: Spot = { step: step.address, place: "input", scope: null, from: null };
+  if (!child) {
+    return (
+      <>
+        <NewChild step={step} wanted={typeof chain === "string" ? chain : ""} inputs={inputs} />
+        {given.length > 0 && (
+          <SchemaField name="inputs" schema={schema ?? {}} path={[...step.path, "inputs"]} spot={spot} />
+        )}
+      </>
+    );
+  }
   const others = given.filter((n) => !child.params.some((p) => p.name === n));
   return (
     <>
@@ -181,7 +190,7 @@ function NewChild({ step, wanted, inputs }: { step: DesignStep; wanted: string; 
       <TextInput
         size="xs"
         aria-label="Name of a new chain"
-        placeholder="name of a new chain"
+        placeholder="or the name of a new chain"
         value={name}
         onChange={(e) => setName(e.currentTarget.value)}
       />

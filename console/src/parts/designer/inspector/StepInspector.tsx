@@ -33,7 +33,7 @@ const places: Record<string, string> = {
 
 /** Everything about the chosen step. */
 export function StepInspector({ step }: { step: DesignStep }) {
-  const { store, kinds, context } = useDesigning();
+  const { store, kinds } = useDesigning();
   const { design } = useDesign(store);
   const kind = kinds.steps.find((k) => k.name === step.kind);
   const schema = kind?.schema as Schema | undefined;
@@ -44,20 +44,37 @@ export function StepInspector({ step }: { step: DesignStep }) {
     scope: null,
     from: null,
   });
-  const own = Object.keys(properties)
-    .filter((key) => key in places && !["set", "assign", "retry", "expect", "guard"].includes(key))
-    .concat(
-      Object.keys(properties).filter((key) =>
-        ["parallel", "tolerate", "limit", "pause", "atLimit", "chain", "wait", "release"].includes(key),
-      ),
-    );
+  // A call shows its chain first, and what that takes.
+  const own = [
+    "chain",
+    "over",
+    "collect",
+    "until",
+    "while",
+    "parallel",
+    "tolerate",
+    "limit",
+    "pause",
+    "atLimit",
+  ].filter((key) => key in properties);
   const scope = design.scopes.get(step.scope);
   const [disabled, setDisabled] = useValue([...step.path, "disabled"]);
   const [title, setTitle] = useValue([...step.path, "title"]);
   const [notes, setNotes] = useValue([...step.path, "notes"]);
-  const [child] = useValue([...step.path, "chain"]);
-  const isKnownChild = step.kind === "call" && context.chains.some((c) => c.name === child);
   const hasSettings = Object.keys(properties.set?.properties ?? {}).length > 0;
+  // That is all it does.
+  const isAssign = step.kind === "assign";
+  const field = (key: string) => (
+    <SchemaField
+      key={key}
+      name={key}
+      schema={properties[key] ?? {}}
+      path={[...step.path, key]}
+      spot={spot(key)}
+      required={schema?.required?.includes(key) === true}
+      condition={key === "until" || key === "while"}
+    />
+  );
   return (
     <>
       <div className="inspecthead">
@@ -87,26 +104,17 @@ export function StepInspector({ step }: { step: DesignStep }) {
       />
 
       <Section title="What it does" open>
-        {own
-          .filter((key) => key !== "branches" && !(key === "inputs" && isKnownChild))
-          .map((key) => (
-            <SchemaField
-              key={key}
-              name={key}
-              schema={properties[key] ?? {}}
-              path={[...step.path, key]}
-              spot={spot(key)}
-              required={schema?.required?.includes(key) === true}
-              condition={key === "until" || key === "while"}
-            />
-          ))}
-        {own.includes("branches") && <Branches step={step} schema={properties.branches ?? {}} />}
+        {own.map(field)}
+        {"branches" in properties && <Branches step={step} schema={properties.branches ?? {}} />}
         {hasSettings && <SchemaForm schema={properties.set ?? {}} path={[...step.path, "set"]} spot={spot("set")} />}
-        {step.kind === "call" && <OpenChild step={step} />}
-        {step.inner && <Inside step={step} />}
-        {own.length === 0 && !hasSettings && !step.inner && (
-          <p className="soft small">It has no settings of its own.</p>
+        {step.kind === "call" && (
+          <>
+            <OpenChild step={step} />
+            {["wait", "release"].map(field)}
+          </>
         )}
+        {step.inner && <Inside step={step} />}
+        {isAssign && <Assign step={step} schema={properties.assign ?? {}} spot={spot("assign")} />}
       </Section>
 
       <Starts step={step} gates={scope?.gates.filter((g) => g.to === step.id) ?? []} />
@@ -114,9 +122,11 @@ export function StepInspector({ step }: { step: DesignStep }) {
       <Expect step={step} spot={spot("expect")} />
       <Failure step={step} schema={properties} spot={spot("retry")} />
       <Recovery step={step} schema={properties} />
-      <Section title="Changes variables" says={assigns(step)}>
-        <Assign step={step} schema={properties.assign ?? {}} spot={spot("assign")} />
-      </Section>
+      {!isAssign && (
+        <Section title="Changes variables" says={assigns(step)}>
+          <Assign step={step} schema={properties.assign ?? {}} spot={spot("assign")} />
+        </Section>
+      )}
       <Then step={step} gates={scope?.gates.filter((g) => g.from === step.id) ?? []} />
       <Section title="Notes and more" says={notes === undefined ? undefined : String(notes as string).split("\n")[0]}>
         <PlainField label="Notes" multiline value={String((notes as string | undefined) ?? "")} commit={setNotes} />

@@ -1,7 +1,7 @@
 import { Button, NativeSelect, TextInput } from "@mantine/core";
 import { useState } from "react";
 import type { Spot } from "../../../core/api/client";
-import { setKey } from "../../../core/designer/operations";
+import { nothing, setKey } from "../../../core/designer/operations";
 import { spoken, type Schema } from "../../../core/designer/schema";
 import {
   ifFailsSentences,
@@ -13,6 +13,8 @@ import {
   seconds,
   type RetryRule,
 } from "../../../core/designer/sentences";
+import { at, plain } from "../../../core/document/tree";
+import { isBand } from "../../../core/graph/bands";
 import type { DesignStep } from "../../../core/document/design";
 import { MapField, SchemaField } from "../fields/SchemaFields";
 import { SchemaForm } from "../fields/SchemaForm";
@@ -32,8 +34,11 @@ export function Guard({ step, spot }: { step: DesignStep; spot: Spot }) {
   const otherwise = kinds.rules.otherwise as Schema;
   const [name, setName] = useState("");
   const addProbe = (kind: string) => {
-    if (name === "" || kind === "") return;
-    store.apply(setKey(store.state.design, [...path, "probes", name], { kind }));
+    if (kind === "") return;
+    const taken = Object.keys(guard?.probes ?? {});
+    // Without a name of its own it is called what it looks at.
+    const free = [kind, ...taken.map((_, i) => `${kind}_${String(i + 2)}`)].find((n) => !taken.includes(n)) ?? kind;
+    store.apply(setKey(store.state.design, [...path, "probes", name === "" ? free : name], { kind }));
     setName("");
   };
   return (
@@ -41,7 +46,7 @@ export function Guard({ step, spot }: { step: DesignStep; spot: Spot }) {
       title="Checks before it starts"
       says={
         guard
-          ? `${String(guard.rules?.length ?? 0)} rules; else ${ruleSentence(guard.otherwise ?? {})}.`
+          ? `${(guard.rules?.length ?? 0) === 1 ? "1 rule" : `${String(guard.rules?.length ?? 0)} rules`}; else ${ruleSentence(guard.otherwise ?? {})}.`
           : "No guard stands on its threshold."
       }
     >
@@ -77,7 +82,7 @@ export function Guard({ step, spot }: { step: DesignStep; spot: Spot }) {
             <TextInput
               size="xs"
               aria-label="Name of a new probe"
-              placeholder="name"
+              placeholder="name, if it needs one"
               value={name}
               onChange={(e) => setName(e.currentTarget.value)}
             />
@@ -85,7 +90,6 @@ export function Guard({ step, spot }: { step: DesignStep; spot: Spot }) {
               size="xs"
               aria-label="What the new probe looks at"
               value=""
-              disabled={name === ""}
               data={[{ value: "", label: "look at…" }, ...kinds.probes.map((k) => ({ value: k.name, label: k.name }))]}
               onChange={(e) => addProbe(e.currentTarget.value)}
             />
@@ -217,13 +221,26 @@ export function Assign({ step, schema, spot }: { step: DesignStep; schema: Schem
   const path = [...step.path, "assign"];
   const [value] = useValue(path);
   const taken = Object.keys((value as object | undefined) ?? {});
-  const scopes = [...ancestors(step.address)];
-  const vars = scopes
-    .flatMap((s) => (s === "" ? design.vars.map((v) => v.name) : []))
-    .filter((v) => !taken.includes(`vars.${v}`));
+  // Those of the containers around it count too.
+  const declared = (scope: string) =>
+    Object.keys(Object(plain(at(design.file.root, [...pathOf(scope), "vars"]))) as object);
+  const pathOf = (scope: string) => design.steps.get(scope)?.path ?? [];
+  const vars = [...new Set([...ancestors(step.address)].filter((s) => !isBand(s)).flatMap(declared))].filter(
+    (v) => !taken.includes(`vars.${v}`),
+  );
   return (
     <>
-      <MapField name="assign" label="After a success" schema={schema} path={path} spot={spot} />
+      {taken.length > 0 && (
+        <MapField name="assign" label="After a success" schema={schema} path={path} spot={spot} closed />
+      )}
+      {vars.length + taken.length === 0 && (
+        <p className="soft small">
+          The chain has no variables yet.{" "}
+          <button type="button" className="linkbutton" onClick={() => store.select(nothing)}>
+            Add one in the chain’s form
+          </button>
+        </p>
+      )}
       {vars.length > 0 && (
         <NativeSelect
           mt="xs"

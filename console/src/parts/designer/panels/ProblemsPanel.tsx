@@ -1,4 +1,5 @@
 import { Button, NativeSelect, TextInput } from "@mantine/core";
+import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import type { ProblemInfo } from "../../../core/api/types";
 import type { DesignState } from "../../../core/designer/DesignStore";
@@ -7,6 +8,9 @@ import { applyChanges } from "../../../core/document/edit";
 import { useDesigning } from "../useDesign";
 import { FormDialog } from "../../page/FormDialog";
 import { Prose } from "../../page/Prose";
+
+/** A secret that is not set: that is done elsewhere. */
+const unsetSecret = "GC1409";
 
 const signs: Record<string, string> = { error: "⨯", warning: "△", hint: "◌" };
 
@@ -68,6 +72,11 @@ function ProblemRows({
               <span className="soft mono">{p.code}</span>
               <span className="soft mono">line {p.line}</span>
             </button>
+            {p.code === unsetSecret && (
+              <Link to="/connections" className="small">
+                Set it ›
+              </Link>
+            )}
             {p.severity === "hint" && <RestButton problem={p} state={state} />}
             {p.edit && (
               <Button
