@@ -109,13 +109,15 @@ public sealed record NameInfo(string Name, string Type);
 /// <param name="Purpose"><c>work</c>, <c>data</c>, <c>ways</c> or <c>run</c>.</param>
 /// <param name="Container">Whether it holds steps.</param>
 /// <param name="Schema">JSON Schema of everything a step of the kind may have; for a probe of its settings.</param>
+/// <param name="Tells">What a drawing says of its settings, <c>{action} {path}</c>; null for nothing.</param>
 public sealed record KindInfo(
     string Name,
     string Doc,
     string Purpose,
     bool Container,
     JsonElement Schema,
-    IReadOnlyList<NameInfo> Outputs
+    IReadOnlyList<NameInfo> Outputs,
+    string? Tells
 );
 
 /// <param name="Steps">Kinds of steps.</param>

@@ -72,7 +72,9 @@ public interface ICatalogue
     /// <exception cref="DraftChangedException">One of its drafts has changed meanwhile; nothing was stored.</exception>
     Task PushAsync(Push push);
 
-    /// <summary>Retires a chain that has a release, or brings it back. Pushes and releases leave that as it is.</summary>
+    /// <summary>
+    /// Retires a chain that has a release, or brings it back. Pushes and releases leave that as it is.
+    /// </summary>
     /// <param name="chain">The chain; nothing happens when it has no release.</param>
     /// <param name="retirement">Null to bring it back.</param>
     /// <param name="audit">Who changes it.</param>

@@ -1,4 +1,4 @@
-import { createTheme, Modal, type CSSVariablesResolver, type MantineColorsTuple } from "@mantine/core";
+import { Button, createTheme, Input, Modal, type CSSVariablesResolver, type MantineColorsTuple } from "@mantine/core";
 
 const pine: MantineColorsTuple = [
   "#e9f3f1",
@@ -19,8 +19,25 @@ export const theme = createTheme({
   primaryShade: 8,
   autoContrast: true,
   defaultRadius: "sm",
-  fontFamily: "system-ui, 'Segoe UI', 'DejaVu Sans', sans-serif",
+  fontFamily: "var(--words)",
+  fontFamilyMonospace: "var(--mono)",
+  fontSizes: { xs: "13px", sm: "13px", md: "14px", lg: "16px", xl: "20px" },
+  lineHeights: { xs: "1.4", sm: "1.45", md: "1.45", lg: "1.4", xl: "1.35" },
+  radius: { xs: "4px", sm: "7px", md: "9px", lg: "13px" },
   components: {
+    // Controls are 32 pixels high, in dense forms 28.
+    Input: Input.extend({
+      vars: (_, { size }) => ({ wrapper: { "--input-height": size === "xs" ? "28px" : "32px", "--input-fz": "13px" } }),
+    }),
+    Button: Button.extend({
+      vars: (_, { size }) => ({
+        root:
+          size === undefined || size === "xs" || size === "sm"
+            ? { "--button-height": "32px", "--button-fz": "13px", "--button-padding-x": "13px" }
+            : {},
+      }),
+      styles: { label: { fontWeight: 560 } },
+    }),
     // A dialog is there at once, for whoever types ahead.
     Modal: Modal.extend({
       defaultProps: { closeButtonProps: { "aria-label": "Close" }, transitionProps: { duration: 0 } },

@@ -25,6 +25,22 @@ export function clock(time: string | null | undefined, now = Date.now()): string
     : `${String(date.getFullYear())}-${two(date.getMonth() + 1)}-${two(date.getDate())} ${text}`;
 }
 
+const days = ["Sun", "Mon", "Tue", "Wed", "Thu", "Fri", "Sat"];
+const months = ["Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec"];
+
+/** Day and time where the browser is, with how far that is from UTC: `Sun 22 Nov 2026 02:30:00 UTC`. */
+export function dayAndClock(time: string | null | undefined): string {
+  if (time == null) return "";
+  const date = new Date(time);
+  const ahead = -date.getTimezoneOffset();
+  const zone =
+    ahead === 0
+      ? "UTC"
+      : `UTC${ahead < 0 ? "−" : "+"}${String(Math.floor(Math.abs(ahead) / 60))}${ahead % 60 === 0 ? "" : `:${two(Math.abs(ahead) % 60)}`}`;
+  const day = `${days[date.getDay()] ?? ""} ${String(date.getDate())} ${months[date.getMonth()] ?? ""} ${String(date.getFullYear())}`;
+  return `${day} ${two(date.getHours())}:${two(date.getMinutes())}:${two(date.getSeconds())} ${zone}`;
+}
+
 /** A parameter's value as one would type it: lists with commas, midnight as a date. */
 export function typed(value: unknown): string {
   if (value === null || value === undefined) return "";

@@ -1,6 +1,8 @@
 import { expect, test } from "vitest";
 import cases from "../../../tests/cases/labels.json";
 import type { FireInfo } from "./api/types";
+import { parse } from "yaml";
+import { tell } from "./designer/tells";
 import { Design } from "./document/design";
 import { YamlText } from "./document/tree";
 import { took } from "./format";
@@ -18,6 +20,10 @@ test.each(cases.gates)("the gate $gate is labelled “$label”", ({ gate, on, l
 
 test.each(cases.steps)("below $step stands $note", ({ step, note }) => {
   expect(designed(`chain: labels\nsteps:\n  a: ${step}\n`).steps[0]?.note).toBe(note);
+});
+
+test.each(cases.facts)("of $set is told $fact", ({ tells, set, fact }) => {
+  expect(tell(tells, parse(set))).toBe(fact);
 });
 
 test("states have the marks of the terminal", () => expect(marks).toEqual(cases.states));

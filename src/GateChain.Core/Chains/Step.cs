@@ -81,8 +81,8 @@ public sealed class Step
     public string Address => Scope is { Address.Length: > 0 } scope ? $"{scope.Address}/{Id}" : Id;
 
     /// <summary>
-    /// What a drawing says below its title: what a loop goes through, what a call runs, which branches there are; null
-    /// when the title says all.
+    /// What a drawing says below its title: what a loop goes through, what a call runs, which branches there are, what
+    /// its settings tell; null when the title says all.
     /// </summary>
     public string? Caption =>
         this switch
@@ -97,7 +97,8 @@ public sealed class Step
             { Assignments.Count: > 0 } => string.Join(", ", Assignments.Select(a => a.Name)),
             _ => Settings["for"] is LiteralSetting { Value.Kind: ValueKind.Duration } wait
                 ? TimeText.Setting(wait.Value.AsTimeSpan)
-                : null,
+            : Kind.Tells is { } template ? SettingFacts.Of(template, Settings)
+            : null,
         };
 
     public override string ToString() => $"{Id} ({Kind.Name})";

@@ -25,6 +25,7 @@ public sealed class CommandKind : StepKind<CommandSettings>
         )
         {
             OneOf = (["run", "shell", "script"], true),
+            Tells = "{script|run|shell}",
             Sample = new Dictionary<string, Value> { ["exit_code"] = Value.Int(0), ["value"] = Value.String("") },
         };
 

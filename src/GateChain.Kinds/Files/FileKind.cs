@@ -41,6 +41,7 @@ public sealed class FileKind : StepKind<FileSettings>
             }
         )
         {
+            Tells = "{action} {path}",
             Purpose = KindPurpose.Data,
             Sample = new Dictionary<string, Value>
             {

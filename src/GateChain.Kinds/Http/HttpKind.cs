@@ -31,6 +31,7 @@ public sealed class HttpKind : StepKind<HttpSettings>
             }
         )
         {
+            Tells = "{method} {path}",
             Sample = new Dictionary<string, Value>
             {
                 ["status"] = Value.Int(200),

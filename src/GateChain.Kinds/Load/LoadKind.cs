@@ -35,6 +35,9 @@ public sealed class LoadKind : StepKind<LoadSettings>
             }
         )
         {
+            Tells =
+                "{from.csv|from.table|from.query|from.jsonl|from.parquet|from.xlsx}"
+                + " → {into.table|into.csv|into.jsonl|into.parquet}",
             Purpose = KindPurpose.Data,
             Sample = new Dictionary<string, Value>
             {

@@ -27,6 +27,7 @@ public sealed class NotifyKind : StepKind<NotifySettings>
             new Dictionary<string, CelType> { ["id"] = CelType.String, ["recipients"] = CelType.Int }
         )
         {
+            Tells = "{subject|event|path}",
             Sample = new Dictionary<string, Value> { ["id"] = Value.String("id"), ["recipients"] = Value.Int(1) },
         };
 

@@ -35,6 +35,7 @@ public sealed class RemoteKind : StepKind<RemoteSettings>
             }
         )
         {
+            Tells = "{path}",
             Sample = new Dictionary<string, Value>
             {
                 ["state"] = Value.String("succeeded"),

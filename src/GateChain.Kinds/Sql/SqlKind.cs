@@ -30,6 +30,7 @@ public sealed class SqlKind : StepKind<SqlSettings>
             }
         )
         {
+            Tells = "{query}",
             Purpose = KindPurpose.Data,
             Sample = new Dictionary<string, Value>
             {

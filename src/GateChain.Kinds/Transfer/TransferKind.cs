@@ -46,6 +46,7 @@ public sealed class TransferKind : StepKind<TransferSettings>
             }
         )
         {
+            Tells = "{action} {path}",
             Purpose = KindPurpose.Data,
             Sample = new Dictionary<string, Value>
             {

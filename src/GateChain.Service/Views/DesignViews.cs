@@ -28,7 +28,8 @@ static class DesignViews
                     ? ChainSchema.OfShape(kind.Settings)
                     : ChainSchema.OfStep(kind, new JsonObject { ["const"] = kind.Name })
             ),
-            [.. kind.Outputs.Where(o => o.Key != "*").Select(o => new NameInfo(o.Key, o.Value.ToString()))]
+            [.. kind.Outputs.Where(o => o.Key != "*").Select(o => new NameInfo(o.Key, o.Value.ToString()))],
+            kind.Tells
         );
 
     public static IReadOnlyList<PartChangeInfo> Changes(IReadOnlyList<PartChange> changes) =>

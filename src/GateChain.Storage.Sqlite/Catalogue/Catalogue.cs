@@ -184,7 +184,8 @@ sealed class Catalogue(SqliteFile file, SqliteWriter writer) : ICatalogue
             WithFiles(
                 connection,
                 connection.QueryFirstOrDefault<ReleaseRow>(
-                    $"SELECT r.*, {OfChain} FROM releases r LEFT JOIN chains c ON c.name = r.chain WHERE r.hash = @hash",
+                    $"SELECT r.*, {OfChain} FROM releases r LEFT JOIN chains c ON c.name = r.chain "
+                        + "WHERE r.hash = @hash",
                     new { hash }
                 )
             )

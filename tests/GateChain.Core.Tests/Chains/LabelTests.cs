@@ -1,5 +1,8 @@
 using System.Text.Json;
 using GateChain.Core.Chains;
+using GateChain.Core.Chains.Kinds;
+using GateChain.Core.Chains.Reading;
+using GateChain.Core.Problems;
 using GateChain.Core.Running;
 using GateChain.Core.Values;
 
@@ -12,11 +15,14 @@ public class LabelTests
 
     sealed record StepCase(string Step, string? Note);
 
+    sealed record FactCase(string Tells, string Set, string? Fact);
+
     sealed record DurationCase(int Ms, string Text);
 
     sealed record Cases(
         GateCase[] Gates,
         StepCase[] Steps,
+        FactCase[] Facts,
         Dictionary<string, string> States,
         DurationCase[] Durations
     );
@@ -62,6 +68,37 @@ public class LabelTests
                 """
             );
             Assert.Equal((expected.Step, expected.Note), (expected.Step, chain.Root.Steps[0].Caption));
+        }
+    }
+
+    static readonly SettingShape End = SettingShape.Record(
+        new SettingMember("csv", SettingShape.Text, false, null, ""),
+        new SettingMember("table", SettingShape.Text, false, null, "")
+    );
+
+    static readonly SettingShape Told = SettingShape.Record(
+        new SettingMember("action", SettingShape.Text, false, null, ""),
+        new SettingMember("path", SettingShape.Text, false, null, ""),
+        new SettingMember("shell", SettingShape.Text, false, null, ""),
+        new SettingMember("run", new(SettingForm.List) { Item = SettingShape.Text }, false, null, ""),
+        new SettingMember("query", new(SettingForm.TextOrFile), false, null, ""),
+        new SettingMember("from", End, false, null, ""),
+        new SettingMember("into", End, false, null, "")
+    );
+
+    [Fact]
+    public void SettingsTellTheSameAsInTheConsole()
+    {
+        foreach (var expected in All.Facts)
+        {
+            var kind = Play.Kinds.Find("work")! with { Name = "told", Settings = Told, Tells = expected.Tells };
+            var problems = new ProblemList("t", "");
+            var chain = ChainReader.Read(
+                $"chain: t\nsteps:\n  a: {{ kind: told, set: {expected.Set} }}\n",
+                new(kind),
+                problems
+            );
+            Assert.Equal((expected.Set, expected.Fact), (expected.Set, chain!.Root.Steps[0].Caption));
         }
     }
 

@@ -42,7 +42,8 @@ public sealed class LogTests : IAsyncLifetime
     Task<string> AtTopAsync() =>
         Log.EvaluateAsync<string>(
             "h => { const r = h.getBoundingClientRect(); "
-                + "return document.elementFromPoint(r.left + 40, r.top + 20)?.closest('.out,.err,.note')?.textContent ?? ''; }"
+                + "const line = document.elementFromPoint(r.left + 40, r.top + 20)?.closest('.out,.err,.note'); "
+                + "return line?.textContent ?? ''; }"
         );
 
     [Fact]

@@ -1537,6 +1537,7 @@ export interface components {
             container: boolean;
             schema: components["schemas"]["JsonElement"];
             outputs: components["schemas"]["NameInfo"][];
+            tells: null | string;
         };
         KindsInfo: {
             steps: components["schemas"]["KindInfo"][];

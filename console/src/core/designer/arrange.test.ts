@@ -1,7 +1,7 @@
 import { expect, test } from "vitest";
 import { Design } from "../document/design";
 import { YamlText } from "../document/tree";
-import { quickPlaces } from "../graph/quick";
+import { quickLayout } from "../graph/quick";
 import { absolutePlaces, align, boxesOf, placeBeside, placesOfScope, shapeOf, walk, withFolded } from "./arrange";
 import { parametersOf } from "./parameters";
 
@@ -24,7 +24,7 @@ gates:
 ${extra}`;
 const designOf = (text: string) => new Design(new YamlText(text));
 const design = designOf(file());
-const layout = (of: Design) => boxesOf(of.root, { places: quickPlaces(of.root, 40), routes: new Map() });
+const layout = (of: Design) => boxesOf(of.root, { places: quickLayout(of.root, 40, null).places, routes: new Map() });
 const { boxes } = layout(design);
 const at = (id: string) => boxes.find((b) => b.id === id) ?? expect.fail(id);
 
@@ -44,7 +44,7 @@ test("a container reaches around what it holds, also when that was moved", () =>
   const holds = (outer: (typeof boxes)[number], inner: (typeof boxes)[number]) =>
     inner.x + inner.width < outer.width && inner.y + inner.height < outer.height;
   expect(holds(at("c"), at("c/y"))).toBe(true);
-  const places = new Map(quickPlaces(design.root, 40));
+  const places = new Map(quickLayout(design.root, 40, null).places);
   places.set("c/y", { ...(places.get("c/y") ?? expect.fail()), x: 700, y: 400 });
   const moved = boxesOf(design.root, { places, routes: new Map() }).boxes;
   const [outer, inner] = ["c", "c/y"].map((id) => moved.find((b) => b.id === id) ?? expect.fail());

@@ -3,8 +3,7 @@ import type { Design, DesignStep } from "../document/design";
 import { isBand, occasionOf, stackBands, withBands } from "../graph/bands";
 import { drawing, type Box } from "../graph/flow";
 import { scopeOf } from "../stepPath";
-import { stepHeight, stepWidth } from "../graph/elkGraph";
-import type { Layout } from "../graph/layout";
+import { stepHeight, stepWidth, type Layout } from "../graph/places";
 
 /** The chain's own steps with its handlers as bands. */
 export const wholeOf = (design: Design): ScopeGraph =>

@@ -5,7 +5,7 @@ import { addHandler, addStep, copy, moveInto, paste, remove } from "../designer/
 import { Design } from "../document/design";
 import { YamlText } from "../document/tree";
 import { handlerRuns, partsOf } from "./bands";
-import { quickPlaces } from "./quick";
+import { quickLayout } from "./quick";
 
 const design = (text: string) => new Design(new YamlText(text));
 const chain = `chain: t
@@ -25,7 +25,7 @@ handlers:
 
 const boxes = (d: Design, folded: string[] = []) => {
   const graph = withFolded(wholeOf(d), new Set(folded));
-  const places = new Map(partsOf(graph).flatMap((p) => [...quickPlaces(p, 48)]));
+  const places = new Map(partsOf(graph).flatMap((p) => [...quickLayout(p, 48, null).places]));
   return boxesOf(graph, { places, routes: new Map() }).boxes;
 };
 

@@ -1,6 +1,7 @@
 import type { ChainGraph, RunDetail, ScopeGraph, StepNode } from "../api/types";
 import { worst } from "../states";
 import type { Box, Link } from "./flow";
+import { moveRoute } from "./places";
 
 /** What a handler is for, in the order in which handlers are drawn. */
 export const occasions: { name: string; title: string; about: string }[] = [
@@ -79,7 +80,7 @@ export function kindOf(graph: ChainGraph, address: string): string | undefined {
 }
 
 const GAP = 18;
-const HEAD = 40;
+const HEAD = 44;
 const EMPTY = 104;
 
 /** Puts the bands below the flow, one under the other and as wide as it; in place. */
@@ -94,10 +95,9 @@ export function stackBands(boxes: Box[], links: Link[]): void {
     const [dx, dy] = [left - band.x, y - band.y];
     [band.x, band.y, band.width] = [left, y, right - left];
     if (band.step.inner?.steps.length === 0) band.height = band.step.note === null ? EMPTY : HEAD;
-    const shift = (p: { x: number; y: number }) => ({ x: p.x + dx, y: p.y + dy });
     for (const link of links)
       if ((link.scope === band.id || link.scope.startsWith(`${band.id}/`)) && link.route)
-        link.route = { points: link.route.points.map(shift), gate: shift(link.route.gate) };
+        link.route = moveRoute(link.route, { x: dx, y: dy });
     y += band.height + GAP;
   }
 }

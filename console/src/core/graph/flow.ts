@@ -1,6 +1,7 @@
 import type { GateEdge, ScopeGraph, StepNode } from "../api/types";
 import { stackBands } from "./bands";
-import { joining, type Places, type Route, type Routes } from "./elkGraph";
+import { linkId, moveRoute, type Places, type Route, type Routes } from "./places";
+import { joining } from "./scopes";
 
 /** A box of the drawing. Addresses of steps name boxes; a container stands before what it holds. */
 export interface Box {
@@ -52,16 +53,15 @@ export function drawing(
       if (step.inner) visit(step.inner, step.address, x + own.x, y + own.y);
     }
     for (const gate of joining(scope)) {
-      const id = `${owner}#${String(gate.index)}`;
+      const id = linkId(owner, gate.index);
       const route = routes.get(id);
-      const shift = (p: { x: number; y: number }) => ({ x: p.x + x, y: p.y + y });
       links.push({
         id,
         source: `${prefix}${gate.from}`,
         target: `${prefix}${gate.to}`,
         scope: owner,
         gate,
-        route: route && { points: route.points.map(shift), gate: shift(route.gate) },
+        route: route && moveRoute(route, { x, y }),
       });
     }
   };

@@ -1,7 +1,8 @@
 import { expect, test } from "vitest";
 import { Design } from "../document/design";
 import { YamlText } from "../document/tree";
-import { countSteps, quickPlaces } from "./quick";
+import { quickLayout } from "./quick";
+import { countSteps } from "./scopes";
 
 test("the quick layout puts every step behind its sources, apart from the others, and inside its container", () => {
   const steps = Array.from({ length: 60 }, (_, i) => `  s${String(i)}: { kind: wait }`).join("\n");
@@ -14,7 +15,7 @@ test("the quick layout puts every step behind its sources, apart from the others
       `chain: t\nsteps:\n${steps}\n  box:\n    kind: group\n    steps:\n      a: { kind: wait }\n      b: { kind: wait }\n    gates: [ { from: a, to: b } ]\ngates:\n${gates}\n  - { from: s5, to: box }\n  - { from: box, to: nowhere }\n`,
     ),
   );
-  const places = quickPlaces(design.root, 48);
+  const places = quickLayout(design.root, 48, null).places;
   expect(places.size).toBe(countSteps(design.root));
   for (const gate of design.root.gates) {
     const [from, to] = [places.get(gate.from), places.get(gate.to)];

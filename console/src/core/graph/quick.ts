@@ -1,63 +1,48 @@
 import type { ScopeGraph } from "../api/types";
-import { stepHeight, stepWidth, type Place, type Places } from "./elkGraph";
+import type { Layout, Place } from "./places";
+import { arrange, type FlatScope, type Pane } from "./scopes";
 
-const gapX = 92;
-const gapY = 22;
-
-/** Steps of a graph, inner ones included. */
-export const countSteps = (graph: ScopeGraph): number =>
-  graph.steps.reduce((n, s) => n + 1 + (s.inner ? countSteps(s.inner) : 0), 0);
+const gapX = 96;
+const gapY = 26;
 
 /**
  * A layout in a moment, for graphs that the layout engine takes too long for: layers by the longest way, in each the
  * order that its sources suggest.
  */
-export function quickPlaces(graph: ScopeGraph, headers: number): Places {
-  const places = new Map<string, Place>();
-  layOutScope(graph, headers, places);
-  return places;
+export function quickLayout(graph: ScopeGraph, headers: number, pane: Pane | null): Layout {
+  const scopes = arrange(graph, headers, pane);
+  let at = scopes.next();
+  while (!at.done) at = scopes.next(quickScope(at.value));
+  return at.value;
 }
 
-/** Puts the steps of a scope; gives the size it needs. */
-function layOutScope(
-  graph: ScopeGraph,
-  headers: number,
-  places: Map<string, Place>,
-): { width: number; height: number } {
-  const sizes = new Map(
-    graph.steps.map((s) => {
-      if (!s.inner) return [s.id, { width: stepWidth, height: stepHeight }];
-      const inside = layOutScope(s.inner, headers, places);
-      for (const child of s.inner.steps) {
-        const place = places.get(child.address);
-        if (place) places.set(child.address, { ...place, x: place.x + 18, y: place.y + headers });
-      }
-      return [s.id, { width: Math.max(260, inside.width + 36), height: Math.max(120, inside.height + headers + 18) }];
-    }),
-  );
-  const layers = layersOf(graph);
-  order(graph, layers);
-  const size = (id: string) => sizes.get(id) ?? { width: stepWidth, height: stepHeight };
-  const heights = layers.map((layer) => layer.reduce((h, id) => h + size(id).height + gapY, -gapY));
+/** A scope by itself. */
+function quickScope(scope: FlatScope): Layout {
+  const places = new Map<string, Place>();
+  const steps = new Map(scope.steps.map((s) => [s.id, s]));
+  const layers = layersOf(scope);
+  order(scope, layers);
+  const heights = layers.map((layer) => layer.reduce((h, id) => h + (steps.get(id)?.height ?? 0) + gapY, -gapY));
   const height = Math.max(0, ...heights);
-  const address = new Map(graph.steps.map((s) => [s.id, s.address]));
-  let x = 8;
+  let x = 0;
   layers.forEach((layer, i) => {
-    let y = 8 + (height - (heights[i] ?? 0)) / 2;
+    let y = (height - (heights[i] ?? 0)) / 2;
     for (const id of layer) {
-      places.set(address.get(id) ?? id, { x, y, ...size(id) });
-      y += size(id).height + gapY;
+      const step = steps.get(id);
+      if (!step) continue;
+      places.set(step.address, { x, y, width: step.width, height: step.height });
+      y += step.height + gapY;
     }
-    x += Math.max(...layer.map((id) => size(id).width)) + gapX;
+    x += Math.max(...layer.map((id) => steps.get(id)?.width ?? 0)) + gapX;
   });
-  return { width: x - gapX + 8, height: height + 16 };
+  return { places, routes: new Map() };
 }
 
 /**
  * Sorts each layer by where the steps stand that its gates come from, and on the way back by where they lead: fewer
  * gates cross.
  */
-function order(graph: ScopeGraph, layers: string[][]): void {
+function order(graph: FlatScope, layers: string[][]): void {
   const row = new Map<string, number>();
   const number = (layer: string[]) => layer.forEach((id, i) => row.set(id, (i + 0.5) / layer.length));
   layers.forEach(number);
@@ -83,7 +68,7 @@ const mean = (numbers: number[]) =>
   numbers.length === 0 ? undefined : numbers.reduce((a, b) => a + b, 0) / numbers.length;
 
 /** Every step behind all its sources; steps of a circle, which is told as a problem, come last. */
-function layersOf(graph: ScopeGraph): string[][] {
+function layersOf(graph: FlatScope): string[][] {
   const waiting = new Map(graph.steps.map((s) => [s.id, 0]));
   const targets = new Map<string, string[]>();
   for (const gate of graph.gates) {

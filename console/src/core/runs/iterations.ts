@@ -1,4 +1,5 @@
 import type { IterationStatus, RunDetail } from "../api/types";
+import { asState, type State } from "../states";
 
 /**
  * The iterations to offer where there is no room for all: the one in view, then failed ones, then those that run, then
@@ -12,6 +13,14 @@ export function iterationsToOffer(all: readonly IterationStatus[], shown: number
     .sort((a, b) => rank(a) - rank(b) || a.index - b.index)
     .slice(0, most)
     .sort((a, b) => a.index - b.index);
+}
+
+/** How many iterations there are of each state, what went wrong first; those that the page lacks are not counted. */
+export function countStates(all: readonly IterationStatus[]): { state: State; count: number }[] {
+  const counts = new Map<State, number>();
+  for (const { state } of all) counts.set(asState(state), (counts.get(asState(state)) ?? 0) + 1);
+  const rank = (state: State) => (state === "failed" ? 0 : state === "succeeded" ? 2 : 1);
+  return [...counts].map(([state, count]) => ({ state, count })).sort((a, b) => rank(a.state) - rank(b.state));
 }
 
 /** Failures that did not count against the run: iterations that a loop tolerated, steps whose failure is absorbed. */

@@ -1,5 +1,6 @@
 import type { NodeProps } from "@xyflow/react";
 import { bandTitle, occasionOf } from "../../core/graph/bands";
+import { KindIcon } from "../kinds/KindIcon";
 import { StateMark } from "../run/StateMark";
 import { useCanvasView } from "./CanvasView";
 import { useEditView } from "./EditView";
@@ -38,11 +39,12 @@ export function BandBox({ data: { step } }: NodeProps<StepBoxNode>) {
         >
           {isFolded ? "▸" : "▾"}
         </button>
+        <KindIcon kind={step.address} />
         <span className="title">{title}</span>
         {step.note !== null && <span className="note">{step.note}</span>}
+        {!isFolded && <Picks address={step.address} title={title} atLeast={2} />}
         {view && (state === undefined ? <span className="note">not run</span> : <StateMark state={state} />)}
       </div>
-      {!isFolded && <Picks address={step.address} title={title} atLeast={2} />}
       {isEmpty && !isFolded && (
         <p className="bandempty">{edit && !view ? "Drop a step here, or choose the band and press A." : "No steps."}</p>
       )}

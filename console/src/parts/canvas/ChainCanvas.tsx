@@ -1,21 +1,24 @@
 import { Controls, ReactFlow, ReactFlowProvider, useReactFlow, useStore, type NodeMouseHandler } from "@xyflow/react";
 import { useLayoutEffect, useMemo, useRef, useState } from "react";
 import type { ChainGraph, ScopeGraph } from "../../core/api/types";
+import { containerHead } from "../../core/graph/places";
 import { absolutePlaces, boxAt, withFolded } from "../../core/designer/arrange";
 import { addressOf } from "../../core/stepPath";
 import { isBand, withBands } from "../../core/graph/bands";
-import { drawing } from "../../core/graph/flow";
+import { drawing, type Box } from "../../core/graph/flow";
 import { CanvasContext, type CanvasView } from "./CanvasView";
 import { BandBox } from "./BandBox";
 import type { EditView } from "./EditView";
 import { FarDrawing } from "./FarDrawing";
 import { AFAR, MANY } from "./far";
+import { SmallMap } from "./SmallMap";
 import { useSight } from "./useSight";
 import { FoldContext, type Folds } from "./folds";
 import { GateLink } from "./GateLink";
 import { GateMark } from "./GateMark";
-import { ContainerBox, StepBox, type StepBoxNode } from "./StepBox";
-import { gateEdges, headersOf, stepNode, useLayout } from "./useLayout";
+import { ContainerBox } from "./ContainerBox";
+import { StepBox, type StepBoxNode } from "./StepBox";
+import { gateEdges, stepNode, useLayout, usePane } from "./useLayout";
 
 const nodeTypes = { step: StepBox, container: ContainerBox, band: BandBox };
 const edgeTypes = { gate: GateLink };
@@ -29,6 +32,7 @@ const onlyLookedAt: EditView = {
   pauses: new Set(),
   never: new Map(),
   changes: new Map(),
+  fact: () => null,
 };
 
 /** Draws a chain from its file; with a view, the state of a run on top. */
@@ -37,6 +41,19 @@ export const ChainCanvas = (props: { graph: ChainGraph; view: CanvasView | null 
     <Drawing {...props} />
   </ReactFlowProvider>
 );
+
+/** The step that needs a look: the chosen one, else what failed, waits for a person, or runs. */
+function worstOf(boxes: readonly Box[], view: CanvasView): string | undefined {
+  const steps = boxes.filter((b) => !b.step.inner && !isBand(b.id));
+  const found = (has: (state: string | undefined, path: string | undefined) => boolean) =>
+    steps.find((b) => has(view.step(b.id)?.state, view.step(b.id)?.path))?.id;
+  return (
+    found((_, path) => path !== undefined && path === view.chosen) ??
+    found((state) => state === "failed") ??
+    found((state) => state === "paused" || state === "held" || state === "lost") ??
+    found((state) => state === "running")
+  );
+}
 
 function Drawing({ graph, view }: { graph: ChainGraph; view: CanvasView | null }) {
   // Handlers that have not run are folded until somebody opens them: the flow has the room.
@@ -57,7 +74,7 @@ function Drawing({ graph, view }: { graph: ChainGraph; view: CanvasView | null }
     [graph, folds],
   );
   const steady = useMemo(() => JSON.parse(shape) as ScopeGraph, [shape]);
-  const { laid, failed } = useLayout(steady, shape, headersOf(view));
+  const { laid, failed } = useLayout(steady, shape, containerHead, usePane());
   const layout = laid?.layout;
   const { boxes, links } = useMemo(
     () => (layout ? drawing(steady, layout.places, layout.routes) : { boxes: [], links: [] }),
@@ -89,8 +106,10 @@ function Drawing({ graph, view }: { graph: ChainGraph; view: CanvasView | null }
   useLayoutEffect(() => {
     if (boxes.length === 0 || !sized || fitted.current === layout) return;
     fitted.current = layout;
-    sight.all(boxes, 0);
+    sight.first(boxes, view ? worstOf(boxes, view) : undefined);
     setInSight(true);
+    // Where one looks first is asked once.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [boxes, sized, layout, sight]);
   const chosen = view?.chosen == null ? null : addressOf(view.chosen);
   const farEdit = useMemo(
@@ -119,29 +138,28 @@ function Drawing({ graph, view }: { graph: ChainGraph; view: CanvasView | null }
     >
       <CanvasContext value={view}>
         <FoldContext value={folds}>
-          {layout && (
-            <ReactFlow
-              nodes={nodes}
-              edges={edges}
-              nodeTypes={nodeTypes}
-              edgeTypes={edgeTypes}
-              onNodeClick={onNodeClick}
-              onPaneClick={(event) => {
-                const box = far ? pointedAt(event) : undefined;
-                if (box) choose(box.id);
-              }}
-              onlyRenderVisibleElements={many}
-              minZoom={0.05}
-              maxZoom={2}
-              nodesConnectable={false}
-              edgesFocusable={false}
-              proOptions={{ hideAttribution: true }}
-              aria-label="The chain as a drawing"
-            >
-              {far && <FarDrawing boxes={boxes} links={links} view={view} edit={farEdit} />}
-              <Controls showInteractive={false} onFitView={() => sight.all(boxes)} />
-            </ReactFlow>
-          )}
+          <ReactFlow
+            nodes={nodes}
+            edges={edges}
+            nodeTypes={nodeTypes}
+            edgeTypes={edgeTypes}
+            onNodeClick={onNodeClick}
+            onPaneClick={(event) => {
+              const box = far ? pointedAt(event) : undefined;
+              if (box) choose(box.id);
+            }}
+            onlyRenderVisibleElements={many}
+            minZoom={0.05}
+            maxZoom={2}
+            nodesConnectable={false}
+            edgesFocusable={false}
+            proOptions={{ hideAttribution: true }}
+            aria-label="The chain as a drawing"
+          >
+            {far && <FarDrawing boxes={boxes} links={links} view={view} edit={farEdit} />}
+            <Controls showInteractive={false} aria-label="Zoom" onFitView={() => sight.all(boxes)} />
+            <SmallMap chosen={chosen === null ? [] : [chosen]} />
+          </ReactFlow>
         </FoldContext>
       </CanvasContext>
       {view && (

@@ -15,6 +15,8 @@ export interface EditView {
   never: ReadonlyMap<string, string>;
   /** The step that a kind which is being dragged would be put behind, or the container it would be put into. */
   over?: string;
+  /** What a step does, in a few words, off its settings. */
+  fact: (address: string) => string | null;
   /** What a comparison says of a step or gate. */
   changes: ReadonlyMap<string, string>;
 }

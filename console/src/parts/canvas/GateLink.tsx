@@ -2,7 +2,7 @@ import { HoverCard } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { BaseEdge, EdgeLabelRenderer, getBezierPath, type Edge, type EdgeProps } from "@xyflow/react";
 import type { GateEdge } from "../../core/api/types";
-import type { Point, Route } from "../../core/graph/elkGraph";
+import type { Point, Route } from "../../core/graph/places";
 import { useCanvasView, type CanvasView } from "./CanvasView";
 import { useEditView } from "./EditView";
 import { GateMark } from "./GateMark";
@@ -104,12 +104,33 @@ function along(route: Route | undefined, from: Point, to: Point): [string, numbe
   if (!route || !start || !end) return undefined;
   const near = (a: Point, b: Point) => Math.abs(a.x - b.x) <= NEAR && Math.abs(a.y - b.y) <= NEAR;
   if (!near(start, from) || !near(end, to)) return undefined;
-  const between = route.points.slice(1, -1).map((p) => `${String(p.x)} ${String(p.y)}`);
+  const between = route.points.slice(1, -1);
   return [
-    `M${String(from.x)} ${String(from.y)}C${[...between, `${String(to.x)} ${String(to.y)}`].join(" ")}`,
+    route.corners === true ? bent([from, ...between, to]) : curved(from, between, to),
     route.gate.x,
     route.gate.y,
   ];
+}
+
+const at = ({ x, y }: Point) => `${String(x)} ${String(y)}`;
+
+const curved = (from: Point, between: readonly Point[], to: Point) =>
+  `M${at(from)}C${[...between, to].map(at).join(" ")}`;
+
+/** Straight lines with round corners. */
+function bent(points: readonly Point[]): string {
+  const parts = points.map((p, i) => {
+    const [before, after] = [points[i - 1], points[i + 1]];
+    if (!before) return `M${at(p)}`;
+    if (!after) return `L${at(p)}`;
+    const toward = (other: Point) => {
+      const far = Math.hypot(other.x - p.x, other.y - p.y);
+      const near = Math.min(9, far / 2);
+      return far === 0 ? p : { x: p.x + ((other.x - p.x) * near) / far, y: p.y + ((other.y - p.y) * near) / far };
+    };
+    return `L${at(toward(before))}Q${at(p)} ${at(toward(after))}`;
+  });
+  return parts.join("");
 }
 
 function GateWhy({ view, gate, scope, state }: { view: CanvasView; gate: GateEdge; scope: string; state: string }) {

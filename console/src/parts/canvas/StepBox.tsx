@@ -1,16 +1,18 @@
 import { Handle, Position, type Node, type NodeProps } from "@xyflow/react";
 import type { StepNode } from "../../core/api/types";
-import { StateMark } from "../run/StateMark";
+import { factInRun } from "../../core/runs/stepFact";
+import { KindTile } from "../kinds/KindIcon";
 import { useCanvasView } from "./CanvasView";
 import { useEditView } from "./EditView";
+import { Flags } from "./Flags";
 import { useFolds } from "./folds";
-import { Picks } from "./Picks";
 
 export type StepBoxNode = Node<{ step: StepNode }, "step" | "container" | "band">;
 
 const joinWords: Record<string, string> = { all: "", any: "first gate starts it", some: "needs some gates" };
 
-function Ends({ name }: { name: string }) {
+/** The places at a step's sides where gates begin and end. */
+export function Ends({ name }: { name: string }) {
   const editing = useEditView() !== null;
   return (
     <>
@@ -33,54 +35,21 @@ function Ends({ name }: { name: string }) {
   );
 }
 
-const problemSigns = { error: "⨯", warning: "△", hint: "◌" };
-
-/** That something is wrong with a step, that a try pauses before it, or how it differs from another version. */
-function Flags({ address }: { address: string }) {
-  const edit = useEditView();
-  const problem = edit?.problems.get(address);
-  const change = edit?.changes.get(address);
-  return (
-    <>
-      {edit?.pauses.has(address) && (
-        <span className="flag" title="The try pauses before this step">
-          ‖
-        </span>
-      )}
-      {change !== undefined && (
-        <span className="flag" data-change={change}>
-          {change}
-        </span>
-      )}
-      {problem && (
-        <span
-          className="flag"
-          data-problem={problem}
-          role="img"
-          aria-label={`has an ${problem}`}
-          title={`It has ${problem === "error" ? "an error" : `a ${problem}`}; see Problems`}
-        >
-          {problemSigns[problem]}
-        </span>
-      )}
-    </>
-  );
-}
-
-/** A step without steps inside. */
+/** A step without steps inside: what it is, and the one thing that matters about it. */
 export function StepBox({ data: { step } }: NodeProps<StepBoxNode>) {
   const view = useCanvasView();
   const edit = useEditView();
   const { folded, fold } = useFolds();
   const status = view?.step(step.address);
+  const inRun = status && status.state !== "pending" ? factInRun(status) : null;
   const note = [
     joinWords[step.join] ?? `needs ${step.join} gates`,
-    status?.state === "held" ? (status.hold?.message ?? "held by its guard") : "",
-    step.note ?? "",
+    step.note ?? edit?.fact(step.address) ?? "",
     step.lane != null ? `lane ${step.lane}` : "",
   ]
     .filter((part) => part !== "")
     .join(" · ");
+  const fact = inRun ?? (note === "" ? null : { mark: null, text: note });
   return (
     <div
       className="step"
@@ -92,17 +61,28 @@ export function StepBox({ data: { step } }: NodeProps<StepBoxNode>) {
       data-chosen={edit ? edit.chosen.has(step.address) : status !== undefined && status.path === view?.chosen}
     >
       <Ends name={step.id} />
-      <div className="top">
-        <span>
-          {step.guarded && <span title="A guard stands on its threshold">◇ </span>}
-          {step.kind || "no kind"}
-        </span>
-        <Flags address={step.address} />
-        {status && status.state !== "pending" && <StateMark state={status.state} />}
+      <KindTile kind={step.kind} />
+      <div className="words">
+        <div className="title" title={edit?.never.get(step.address) ?? step.title}>
+          {step.guarded && (
+            <span className="guardmark" title="A guard stands on its threshold">
+              ◇{" "}
+            </span>
+          )}
+          {step.title}
+        </div>
+        {fact && (
+          <div className="fact" title={inRun && note !== "" ? `${fact.text} · ${note}` : fact.text}>
+            {fact.mark !== null && (
+              <span className="mark" role="img" aria-label={status?.state}>
+                {fact.mark}
+              </span>
+            )}{" "}
+            {fact.text}
+          </div>
+        )}
       </div>
-      <div className="title" title={edit?.never.get(step.address) ?? step.title}>
-        {step.title}
-      </div>
+      <Flags address={step.address} />
       {view?.flip && (
         <button
           type="button"
@@ -116,11 +96,6 @@ export function StepBox({ data: { step } }: NodeProps<StepBoxNode>) {
         >
           {status?.state === "failed" ? "✓ succeed" : "⨯ fail"}
         </button>
-      )}
-      {note !== "" && (
-        <div className="note" title={note}>
-          {note}
-        </div>
       )}
       {folded.has(step.address) && (
         <button
@@ -137,50 +112,6 @@ export function StepBox({ data: { step } }: NodeProps<StepBoxNode>) {
           ▸ open
         </button>
       )}
-    </div>
-  );
-}
-
-/** A step that holds steps; in a run one of its iterations is in view. */
-export function ContainerBox({ data: { step } }: NodeProps<StepBoxNode>) {
-  const view = useCanvasView();
-  const edit = useEditView();
-  const status = view?.step(step.address);
-  const { fold } = useFolds();
-  return (
-    <div
-      className="container"
-      data-state={status?.state}
-      data-step={step.address}
-      data-over={edit?.over === step.address}
-      data-disabled={step.disabled}
-      data-chosen={edit ? edit.chosen.has(step.address) : status !== undefined && status.path === view?.chosen}
-    >
-      <Ends name={step.id} />
-      <div className="head">
-        {edit && (
-          <button
-            type="button"
-            className="foldbutton nodrag"
-            tabIndex={-1}
-            aria-label={`Fold ${step.id}`}
-            title="Fold"
-            onClick={(e) => {
-              e.stopPropagation();
-              fold(step.address, true);
-            }}
-          >
-            ▾
-          </button>
-        )}
-        <span className="title">{step.title}</span>
-        <span className="note">
-          {step.kind} {step.note}
-        </span>
-        <Flags address={step.address} />
-        {status && status.state !== "pending" && <StateMark state={status.state} />}
-      </div>
-      <Picks address={step.address} title={step.title} hidden={Number(status?.hidden ?? 0)} />
     </div>
   );
 }

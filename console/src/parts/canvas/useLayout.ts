@@ -1,8 +1,11 @@
-import { useEffect, useRef, useState } from "react";
+import { useStore } from "@xyflow/react";
+import { useEffect, useMemo, useRef, useState } from "react";
 import type { ScopeGraph } from "../../core/api/types";
 import { isBand } from "../../core/graph/bands";
 import type { Box, Link } from "../../core/graph/flow";
-import { layOut, type Layout } from "../../core/graph/layout";
+import { layOut } from "../../core/graph/layout";
+import type { Layout } from "../../core/graph/places";
+import type { Pane } from "../../core/graph/scopes";
 import type { GateLinkEdge } from "./GateLink";
 import type { StepBoxNode } from "./StepBox";
 
@@ -10,19 +13,22 @@ import type { StepBoxNode } from "./StepBox";
  * The layout of a graph, computed again only when its shape has changed.
  * @param shape a text that differs exactly when the drawing has to be laid out again
  * @param headers the height of the heads of containers, in pixels
+ * @param pane where it is seen; null while nobody knows
  */
 export function useLayout(
   graph: ScopeGraph,
   shape: string,
   headers: number,
+  pane: Pane | null,
 ): { laid: { shape: string; layout: Layout } | null; failed: string | null } {
   const [laid, setLaid] = useState<{ shape: string; layout: Layout } | null>(null);
   const [failed, setFailed] = useState<string | null>(null);
   const latest = useRef(graph);
   latest.current = graph;
   useEffect(() => {
+    if (pane === null) return;
     let wanted = true;
-    layOut(latest.current, headers).then(
+    layOut(latest.current, headers, pane).then(
       (layout) => {
         if (!wanted) return;
         setLaid({ shape, layout });
@@ -33,12 +39,23 @@ export function useLayout(
     return () => {
       wanted = false;
     };
-  }, [shape, headers]);
+  }, [shape, headers, pane]);
   return { laid, failed };
 }
 
-/** How tall the heads of containers are: with a run's state, the row of iterations needs room in them. */
-export const headersOf = (view: unknown) => (view ? 72 : 48);
+/** In which steps the layout follows the size of the pane, in pixels: a drawing does not jump at every change of it. */
+const paneStep = 160;
+
+/** The pane that the drawing stands in, about; null before it has a size. */
+export function usePane(): Pane | null {
+  const size = useStore((s) => (s.width === 0 ? "" : [s.width, s.height].map(rounded).join(" ")));
+  return useMemo(() => {
+    const [width, height] = size.split(" ").map(Number);
+    return width && height ? { width, height } : null;
+  }, [size]);
+}
+
+const rounded = (pixels: number) => Math.max(3, Math.round(pixels / paneStep)) * paneStep;
 
 /** What every drawing of a step has in common; where it may be dragged or chosen is for the drawing to add. */
 export const stepNode = (box: Box): StepBoxNode => ({

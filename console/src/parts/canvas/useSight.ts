@@ -3,6 +3,15 @@ import { useMemo } from "react";
 import { absolutePlaces } from "../../core/designer/arrange";
 import type { Box } from "../../core/graph/flow";
 
+/** At this size no word is smaller than eleven pixels. */
+const readable = 0.92;
+
+/** Room around the drawing at first, in pixels. */
+const edge = 20;
+
+/** Of more steps the whole is shown at first, small as it may be. */
+const most = 120;
+
 /** Moves the view over the drawing; knows boxes by where they are, drawn as elements or not. */
 export function useSight() {
   const flow = useReactFlow();
@@ -23,7 +32,38 @@ export function useSight() {
       };
       void flow.setViewport(getViewportForBounds(bounds, width, height, minZoom, 1.1, 0.1), { duration });
     };
+    /** The whole drawing where it can be read, else its beginning, or what needs a look, at a size that can be. */
+    const first = (boxes: readonly Box[], look: string | undefined) => {
+      const { width, height } = pane.getState();
+      if (boxes.length === 0 || width === 0) return;
+      const at = absolutePlaces(boxes);
+      const outer = boxes.filter((b) => b.parent === null);
+      const [left, top] = [Math.min(...outer.map((b) => b.x)), Math.min(...outer.map((b) => b.y))];
+      const right = Math.max(...outer.map((b) => b.x + b.width));
+      const bottom = Math.max(...outer.map((b) => b.y + b.height));
+      const whole = Math.min((width - 2 * edge) / (right - left), (height - 2 * edge) / (bottom - top));
+      // From afar the drawing is one of its own kind.
+      if (whole >= readable || boxes.length > most) {
+        fit(outer, boxes, 0);
+        return;
+      }
+      // Where what needs a look stands in the view; the drawing does not leave it.
+      const box = boxes.find((b) => b.id === look);
+      const place = box && at.get(box.id);
+      const along = (size: number, from: number, to: number, middle: number | undefined) => {
+        const room = (size - 2 * edge) / readable;
+        if (to - from <= room) return edge + ((room - (to - from)) / 2 - from) * readable;
+        const begin = middle === undefined ? from : Math.min(Math.max(middle - room / 2, from), to - room);
+        return edge - begin * readable;
+      };
+      void flow.setViewport({
+        x: along(width, left, right, box && place && place.x + box.width / 2),
+        y: along(height, top, bottom, box && place && place.y + box.height / 2),
+        zoom: readable,
+      });
+    };
     return {
+      first,
       /** The whole drawing. */
       all: (boxes: readonly Box[], duration = 200) =>
         fit(

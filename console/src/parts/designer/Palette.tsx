@@ -2,10 +2,11 @@ import { TextInput } from "@mantine/core";
 import { useState } from "react";
 import { occasions } from "../../core/graph/bands";
 import type { KindInfo } from "../../core/api/types";
+import { KindTile } from "../kinds/KindIcon";
 
 const purposes: { name: string; label: string }[] = [
   { name: "data", label: "Data" },
-  { name: "work", label: "Programs and chains" },
+  { name: "work", label: "Programs, services" },
   { name: "ways", label: "Ways and loops" },
   { name: "run", label: "The run itself" },
 ];
@@ -63,8 +64,8 @@ export function Palette({
                   e.dataTransfer.effectAllowed = "copy";
                 }}
               >
+                <KindTile kind={k.name} size={15} />
                 <b>{k.name}</b>
-                <span>{k.doc}</span>
               </button>
             ))}
           </section>
@@ -72,13 +73,14 @@ export function Palette({
       })}
       {wanted.length > 0 && (
         <section>
-          <h2>When something happens</h2>
+          <h2>When it …</h2>
           {wanted.map((o) => (
             <button
               key={o.name}
               type="button"
               className="kind"
               draggable
+              aria-label={o.title}
               title={handled.includes(o.name) ? `${o.about} The chain has this handler.` : o.about}
               onClick={() => handle(o.name)}
               onDragStart={(e) => {
@@ -86,11 +88,11 @@ export function Palette({
                 e.dataTransfer.effectAllowed = "copy";
               }}
             >
+              <KindTile kind={`@${o.name}`} size={15} />
               <b>
-                {o.title.toLowerCase()}
+                {o.title.replace(/^(When it|At the) /, "").toLowerCase()}
                 {handled.includes(o.name) && " ✓"}
               </b>
-              <span>{o.about}</span>
             </button>
           ))}
         </section>

@@ -1,3 +1,6 @@
+import { tell } from "../../core/designer/tells";
+import { useRemembered } from "../page/useRemembered";
+import { at, plain } from "../../core/document/tree";
 import { useNavigate, useSearch } from "@tanstack/react-router";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import type { KindsInfo, PartChangeInfo, ProblemInfo, WorkspaceContextInfo } from "../../core/api/types";
@@ -65,7 +68,7 @@ function Layout({
   const state = useDesign(store);
   const sight = useSight();
   const { design, selection } = state;
-  const [low, setLow] = useState(false);
+  const [asksLow, setLow] = useRemembered<boolean>("designer lower part shut", true);
   const [lead, setLead] = useState<{ offset: number; count: number } | null>(null);
   const [pauses, setPauses] = useState<ReadonlySet<string>>(new Set());
   const [changes, setChanges] = useState<PartChangeInfo[] | null>(null);
@@ -73,8 +76,11 @@ function Layout({
   const drawn = useCallback((all: Box[]) => void (boxes.current = all), []);
   const inspector = useRef<HTMLElement>(null);
   const modes = useModes(state, pauses);
+  // What happens in a rehearsal is what one rehearses for.
+  const low = asksLow && modes.trace === null;
   const problems = useMemo(() => worstOf(state), [state]);
   const never = useMemo(() => neverOf(state), [state]);
+  const tells = useMemo(() => new Map(kinds.steps.map((k) => [k.name, k.tells])), [kinds]);
   const edit = useMemo<EditView>(
     () => ({
       chosen: new Set(selection.steps),
@@ -85,8 +91,12 @@ function Layout({
       chooseGate: (scope, index) => store.select({ steps: [], gate: { scope, index } }),
       pauses,
       changes: changesOf(changes),
+      fact: (address) => {
+        const of = design.steps.get(address);
+        return of ? tell(tells.get(of.kind), plain(at(design.file.root, [...of.path, "set"]))) : null;
+      },
     }),
-    [selection, problems, never, store, pauses, changes],
+    [selection, problems, never, store, pauses, changes, design, tells],
   );
   const step = selection.steps.length === 1 ? design.steps.get(selection.steps[0] ?? "") : undefined;
   const gate = selection.gate ? design.gate(selection.gate.scope, selection.gate.index) : undefined;

@@ -1,9 +1,11 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useEffect, useMemo, useRef, useState } from "react";
 import type { RunDetail } from "../../core/api/types";
-import { between, took } from "../../core/format";
-import { legSpans, placeOf, rowsOf, type LegSpan, type Row } from "../../core/runs/runRows";
+import { between } from "../../core/format";
+import { legSpans, rowsOf } from "../../core/runs/runRows";
+import { wholeAxis } from "../../core/runs/timeAxis";
 import { StateMark } from "./StateMark";
+import { AxisHead, axisOf, Lane, wheeled } from "./Timeline";
 
 /** From how many lines on only those in sight are drawn. */
 const MANY = 200;
@@ -25,7 +27,8 @@ export function RunGrid({
 }) {
   const [folded, setFolded] = useState<ReadonlySet<string>>(new Set());
   const rows = useMemo(() => rowsOf(run, folded), [run, folded]);
-  const spans = legSpans(run, now);
+  const [window, setWindow] = useState(wholeAxis);
+  const axis = axisOf(legSpans(run, now), window);
   const fold = (key: string, shut: boolean) =>
     setFolded((before) => {
       const after = new Set(before);
@@ -49,6 +52,19 @@ export function RunGrid({
     if (at >= 0 && many) list.scrollToIndex(at, { align: "auto" });
     // eslint-disable-next-line react-hooks/exhaustive-deps -- only when another one is chosen
   }, [chosen]);
+  // The wheel goes along and closer in time, and not the page.
+  useEffect(() => {
+    const grid = scroll.current;
+    const turn = (event: WheelEvent) => {
+      const lane = grid?.querySelector(".legs")?.getBoundingClientRect();
+      const next = lane && wheeled(event, lane, window);
+      if (!next) return;
+      event.preventDefault();
+      setWindow(next);
+    };
+    grid?.addEventListener("wheel", turn, { passive: false });
+    return () => grid?.removeEventListener("wheel", turn);
+  }, [window]);
   const lines = many ? list.getVirtualItems() : [];
   return (
     <div className="grid" role="region" aria-label="Steps and timeline" tabIndex={0} ref={scroll}>
@@ -56,7 +72,7 @@ export function RunGrid({
         <span style={{ paddingLeft: 14 }}>step</span>
         <span>state</span>
         <span className="time">took</span>
-        <LegHeads spans={spans} />
+        <AxisHead axis={axis} show={setWindow} />
       </div>
       {many && <div style={{ height: lines[0]?.start ?? 0 }} />}
       {(many ? lines.flatMap((line) => rows[line.index] ?? []) : rows).map((row) => (
@@ -103,64 +119,10 @@ export function RunGrid({
           </span>
           <StateMark state={row.state} />
           <span className="time">{row.state === "skipped" ? "" : between(row.started, row.ended, now)}</span>
-          <Lane row={row} spans={spans} now={now} />
+          <Lane row={row} axis={axis} now={now} />
         </div>
       ))}
       {many && <div style={{ height: list.getTotalSize() - (lines.at(-1)?.end ?? 0) }} />}
-    </div>
-  );
-}
-
-// A head that begins near the right edge ends at it.
-const headPlace = (place: number) => (place > 0.8 ? { right: 0 } : { left: `${String(place * 100)}%` });
-
-function LegHeads({ spans }: { spans: LegSpan[] }) {
-  return (
-    <div className="legs">
-      {spans.map((span) => (
-        <span key={span.leg} style={headPlace(placeOf(span.from, span.leg, spans))}>
-          {spans.length > 1 ? `leg ${String(span.leg)}, ` : ""}
-          {took(span.to - span.from)}
-        </span>
-      ))}
-    </div>
-  );
-}
-
-function barOf(from: number, to: number, leg: number, spans: LegSpan[]) {
-  const left = placeOf(from, leg, spans);
-  return { left: `${String(left * 100)}%`, width: `${String((placeOf(to, leg, spans) - left) * 100)}%` };
-}
-
-function Lane({ row, spans, now }: { row: Row; spans: LegSpan[]; now: number }) {
-  return (
-    <div className="lane">
-      {spans.slice(1).map((span) => (
-        <u key={span.leg} style={{ left: `${String(placeOf(span.from, span.leg, spans) * 100)}%` }} />
-      ))}
-      {row.held && (
-        <i
-          data-state="held"
-          title={`held by its guard, ${between(row.held.from, row.held.to, now)}`}
-          style={barOf(
-            Date.parse(row.held.from),
-            row.held.to == null ? now : Date.parse(row.held.to),
-            row.held.leg,
-            spans,
-          )}
-        />
-      )}
-      {row.attempts.map((attempt) => {
-        const to = attempt.ended == null ? now : Date.parse(attempt.ended);
-        return (
-          <i
-            key={attempt.number}
-            data-state={attempt.result}
-            title={`leg ${String(attempt.leg)}, attempt ${String(attempt.attempt)}: ${attempt.result}, ${between(attempt.started, attempt.ended, now)}`}
-            style={barOf(Date.parse(attempt.started), to, attempt.leg, spans)}
-          />
-        );
-      })}
     </div>
   );
 }

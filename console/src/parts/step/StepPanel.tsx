@@ -12,6 +12,7 @@ import { Values } from "./Values";
 import { Progress } from "./Progress";
 import { WhyView } from "./WhyView";
 import { stepQuery } from "../../queries/runs";
+import { CloseButton } from "../page/CloseButton";
 import { ErrorBox } from "../page/ErrorBox";
 
 /** Everything about the chosen step of a run. */
@@ -20,11 +21,14 @@ export function StepPanel({
   path,
   leg,
   now,
+  close,
 }: {
   run: RunDetail;
   path: string;
   leg: number | undefined;
   now: number;
+  /** Chooses no step any more; absent where it stands below other things. */
+  close?: () => void;
 }) {
   const status = run.steps.find((s) => s.path === path);
   // Asked again whenever the step has changed, not with every change of the run.
@@ -37,6 +41,7 @@ export function StepPanel({
   if (!data) return <div className="panel" aria-busy="true" />;
   return (
     <section className="panel" aria-label="Chosen step">
+      {close && <CloseButton label="Back to the run" close={close} />}
       <h2>{data.title}</h2>
       <div className="small soft" style={{ display: "flex", gap: 10, flexWrap: "wrap" }}>
         <StateMark state={status?.state ?? data.status.state} />

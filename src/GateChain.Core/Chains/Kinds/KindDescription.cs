@@ -27,6 +27,12 @@ public sealed record KindDescription(
     /// <summary>Whether the run machine does its work itself, without a runner.</summary>
     public bool IsControl { get; init; }
 
+    /// <summary>
+    /// What a drawing says of a step's settings: <c>{from.csv|from.table} → {into.table}</c>; null for nothing. Of
+    /// <c>|</c> the first that is there counts.
+    /// </summary>
+    public string? Tells { get; init; }
+
     /// <summary>Outputs a rehearsal gives when nobody chooses others.</summary>
     public IReadOnlyDictionary<string, Value> Sample { get; init; } = new Dictionary<string, Value>();
 }

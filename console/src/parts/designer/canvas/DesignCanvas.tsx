@@ -2,7 +2,6 @@ import {
   Background,
   BackgroundVariant,
   Controls,
-  MiniMap,
   ReactFlow,
   useReactFlow,
   useStore,
@@ -41,8 +40,11 @@ import { EditContext, type EditView } from "../../canvas/EditView";
 import { AFAR, MANY } from "../../canvas/far";
 import { FarDrawing } from "../../canvas/FarDrawing";
 import { GateLink } from "../../canvas/GateLink";
-import { ContainerBox, StepBox, type StepBoxNode } from "../../canvas/StepBox";
-import { gateEdges, headersOf, stepNode, useLayout } from "../../canvas/useLayout";
+import { SmallMap } from "../../canvas/SmallMap";
+import { ContainerBox } from "../../canvas/ContainerBox";
+import { StepBox, type StepBoxNode } from "../../canvas/StepBox";
+import { containerHead } from "../../../core/graph/places";
+import { gateEdges, stepNode, useLayout, usePane } from "../../canvas/useLayout";
 import { useDesigning } from "../useDesign";
 import { focusCanvas } from "./focus";
 import { docks, same } from "./nodes";
@@ -74,10 +76,10 @@ export function DesignCanvas({ state, view, edit, drawn, ask, menu }: Props) {
   const flow = useReactFlow();
   const sight = useSight();
   const { design, selection, folded } = state;
-  const headers = headersOf(view);
+  const headers = containerHead;
   const graph = useMemo(() => withFolded(wholeOf(design), folded), [design, folded]);
   const shape = useMemo(() => shapeOf(graph), [graph]);
-  const { laid, failed } = useLayout(graph, shape, headers);
+  const { laid, failed } = useLayout(graph, shape, headers, usePane());
   const [dragged, setDragged] = useState<ReadonlyMap<string, { x: number; y: number }>>(new Map());
   const [fitted, setFitted] = useState(false);
 
@@ -128,7 +130,8 @@ export function DesignCanvas({ state, view, edit, drawn, ask, menu }: Props) {
   const seen = useRef({ x: 0, y: 0, zoom: 1 });
   useLayoutEffect(() => {
     if (boxes.length === 0 || !sized) return;
-    if (!fitted || !moved.current) sight.all(boxes, fitted ? 150 : 0);
+    if (!fitted) sight.first(boxes, store.state.selection.steps[0]);
+    else if (!moved.current) sight.all(boxes, 150);
     else sight.keep(boxes, store.state.selection.steps[0] ?? store.state.selection.band);
     setFitted(true);
     // Being fitted for the first time is no reason to do it again.
@@ -375,14 +378,7 @@ export function DesignCanvas({ state, view, edit, drawn, ask, menu }: Props) {
             <Background variant={BackgroundVariant.Dots} gap={24} size={1} />
             {far && <FarDrawing boxes={boxes} links={links} view={view} edit={edit} />}
             <Controls showInteractive={false} aria-label="Zoom" onFitView={() => sight.all(boxes)} />
-            {nodes.length > 20 && (
-              <MiniMap
-                pannable
-                zoomable
-                ariaLabel="The whole chain, small"
-                nodeClassName={(n) => (chosen.has(n.id) ? "chosen" : "")}
-              />
-            )}
+            <SmallMap chosen={selection.steps} />
           </ReactFlow>
         </FoldContext>
       </EditContext>

@@ -1,0 +1,98 @@
+import { NativeSelect } from "@mantine/core";
+import { Link } from "@tanstack/react-router";
+import type { RunDetail } from "../../core/api/types";
+import { between, dayAndClock } from "../../core/format";
+import { toleratedFailures } from "../../core/runs/iterations";
+import { RunButtons } from "./RunButtons";
+import { StateMark } from "./StateMark";
+
+/** Of what chain a run is, how it fares, when and by whom it was started, and what can be done about it. */
+export function RunHead({
+  run,
+  now,
+  leg,
+  chosen,
+  setLeg,
+}: {
+  run: RunDetail;
+  now: number;
+  leg: number | undefined;
+  chosen: string | null;
+  setLeg: (leg: number | undefined) => void;
+}) {
+  const last = run.resumes.at(-1)?.leg ?? 1;
+  const legs = Math.max(last, run.leg);
+  const past = leg !== undefined;
+  const tolerated = toleratedFailures(run).length;
+  return (
+    <div className="runhead">
+      <h1>
+        <Link to="/chains/$name" params={{ name: run.chain }}>
+          {run.title ?? run.chain}
+        </Link>
+      </h1>
+      <span className="soft small">run {run.id}</span>
+      <span className="pill" data-state={run.state}>
+        <StateMark state={run.state} />
+      </span>
+      {run.status.late && <span className="late">⧗ late</span>}
+      {tolerated > 0 && (
+        <span className="warned small">
+          △ {tolerated === 1 ? "1 failure" : `${String(tolerated)} failures`} tolerated
+        </span>
+      )}
+      <span className="soft small facts">
+        <span title="Where this browser is">{dayAndClock(run.started)}</span>
+        {" · "}
+        {between(run.started, run.ended, now)}
+        {" · "}
+        {run.fire ? (
+          <>
+            by trigger{" "}
+            <Link to="/triggers" search={{ name: run.fire.trigger }}>
+              {run.fire.trigger}
+            </Link>
+          </>
+        ) : run.parent ? (
+          <>
+            called by{" "}
+            <Link to="/runs/$id" params={{ id: String(run.parent.run) }} search={{ step: run.parent.step }}>
+              run {run.parent.run}, {run.parent.step}
+            </Link>
+          </>
+        ) : (
+          `by ${run.by}`
+        )}
+        {run.restartOf != null && (
+          <>
+            , as{" "}
+            <Link to="/runs/$id" params={{ id: String(run.restartOf) }}>
+              run {run.restartOf}
+            </Link>{" "}
+            was
+          </>
+        )}
+        {" · "}
+        {run.number == null ? "a draft" : `release ${String(run.number)}`}
+      </span>
+      <div className="rest">
+        {(legs > 1 || past) && (
+          <NativeSelect
+            size="xs"
+            aria-label="Leg"
+            value={String(leg ?? "")}
+            onChange={(e) => setLeg(e.currentTarget.value === "" ? undefined : Number(e.currentTarget.value))}
+            data={[
+              { value: "", label: past ? "as it is now" : `leg ${String(legs)}, as it is now` },
+              ...Array.from({ length: past ? Math.max(leg, legs) : legs - 1 }, (_, i) => ({
+                value: String(i + 1),
+                label: `when leg ${String(i + 1)} ended`,
+              })),
+            ]}
+          />
+        )}
+        {!past && <RunButtons run={run} chosen={chosen} />}
+      </div>
+    </div>
+  );
+}
