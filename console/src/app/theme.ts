@@ -1,4 +1,12 @@
-import { Button, createTheme, Input, Modal, type CSSVariablesResolver, type MantineColorsTuple } from "@mantine/core";
+import {
+  Button,
+  createTheme,
+  Input,
+  Modal,
+  Pill,
+  type CSSVariablesResolver,
+  type MantineColorsTuple,
+} from "@mantine/core";
 
 const pine: MantineColorsTuple = [
   "#e9f3f1",
@@ -38,6 +46,7 @@ export const theme = createTheme({
       }),
       styles: { label: { fontWeight: 560 } },
     }),
+    Pill: Pill.extend({ vars: () => ({ root: { "--pill-fz": "12px" } }) }),
     // A dialog is there at once, for whoever types ahead.
     Modal: Modal.extend({
       defaultProps: { closeButtonProps: { "aria-label": "Close" }, transitionProps: { duration: 0 } },

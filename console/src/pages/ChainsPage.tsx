@@ -1,10 +1,13 @@
-import { Button, Checkbox, TextInput } from "@mantine/core";
+import { Button, Checkbox, NativeSelect, TextInput } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import type { ChainSummary } from "../core/api/types";
 import { between, clock } from "../core/format";
+import { foldersOf, lastState, type ChainOrder } from "../core/chainLists";
 import { asState, marks } from "../core/states";
+import { StarButton } from "../parts/chains/StarButton";
+import { useRemembered } from "../parts/page/useRemembered";
 import { ImportFolder } from "../parts/chains/ImportFolder";
 import { NewChainDialog } from "../parts/chains/NewChainDialog";
 import { EmptyState } from "../parts/page/EmptyState";
@@ -13,11 +16,19 @@ import { StateMark } from "../parts/run/StateMark";
 import { DataTable, type Column } from "../parts/table/DataTable";
 import { chainsQuery } from "../queries/chains";
 
-/** All chains, each with its latest runs. */
+/** All chains by their folders, each with its latest runs; starred ones first. */
 export function ChainsPage() {
   const { data, error } = useQuery(chainsQuery);
   const [creating, setCreating] = useState<string | null>(null);
   const [search, setSearch] = useState("");
+  const [state, setState] = useState("");
+  const [order, setOrder] = useRemembered<ChainOrder>("chains order", "name");
+  const [starred, setStarred] = useRemembered<readonly string[]>("starred chains", []);
+  const columns = columnsOf(
+    starred,
+    (chain) => setStarred(starred.includes(chain) ? starred.filter((n) => n !== chain) : [...starred, chain]),
+    setCreating,
+  );
   const [withRetired, setWithRetired] = useState(false);
   const wanted = search.toLowerCase();
   const retired = (data ?? []).filter((c) => c.retired).length;
@@ -37,6 +48,30 @@ export function ChainsPage() {
               value={search}
               onChange={(e) => setSearch(e.currentTarget.value)}
             />
+          )}
+          {data && data.length > 5 && (
+            <>
+              <NativeSelect
+                size="xs"
+                aria-label="Latest run"
+                value={state}
+                onChange={(e) => setState(e.currentTarget.value)}
+                data={[
+                  { value: "", label: "any state" },
+                  ...["failed", "running", "paused", "succeeded", "never ran"].map((s) => ({ value: s, label: s })),
+                ]}
+              />
+              <NativeSelect
+                size="xs"
+                aria-label="Order"
+                value={order}
+                onChange={(e) => setOrder(e.currentTarget.value as ChainOrder)}
+                data={[
+                  { value: "name", label: "by name" },
+                  { value: "latest", label: "latest run first" },
+                ]}
+              />
+            </>
           )}
           {retired > 0 && (
             <Checkbox
@@ -70,31 +105,39 @@ export function ChainsPage() {
           </p>
         </EmptyState>
       )}
-      {data && data.length > 0 && (
-        <DataTable
-          columns={columns(setCreating)}
-          rows={data
+      {data &&
+        data.length > 0 &&
+        foldersOf(
+          data
             .filter((c) => withRetired || !c.retired)
-            .filter((c) => `${c.area}/${c.name} ${c.title ?? ""}`.toLowerCase().includes(wanted))}
-          keyOf={(chain) => chain.name}
-        />
-      )}
+            .filter((c) => state === "" || lastState(c) === state)
+            .filter((c) => `${c.area}/${c.name} ${c.title ?? ""}`.toLowerCase().includes(wanted)),
+          starred,
+          order,
+        ).map(({ folder, chains }) => (
+          <section key={folder} aria-label={folder === "" ? "Chains" : folder}>
+            {folder !== "" && <h2 className="second">{folder}</h2>}
+            <DataTable columns={columns} rows={chains} keyOf={(chain) => chain.name} />
+          </section>
+        ))}
     </Page>
   );
 }
 
-const columns = (duplicate: (name: string) => void): Column<ChainSummary>[] => [
+const columnsOf = (
+  starred: readonly string[],
+  star: (name: string) => void,
+  duplicate: (name: string) => void,
+): Column<ChainSummary>[] => [
   {
     title: "Chain",
     cell: (chain) => (
       <>
+        <StarButton chain={chain.name} isStarred={starred.includes(chain.name)} press={() => star(chain.name)} />
         <Link to={chain.release == null ? "/chains/$name/design" : "/chains/$name"} params={{ name: chain.name }}>
           <b>{chain.title ?? chain.name}</b>
         </Link>
-        <div className="soft mono">
-          {chain.area !== "" && `${chain.area}/ `}
-          {chain.name}
-        </div>
+        <div className="soft mono">{chain.name}</div>
       </>
     ),
   },

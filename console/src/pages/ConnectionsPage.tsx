@@ -10,13 +10,19 @@ export function ConnectionsPage() {
   const connections = useQuery(connectionsQuery);
   const secrets = useQuery(secretsQuery);
   const profiles = useQuery(profilesQuery);
+  const isThere = connections.data && secrets.data && profiles.data;
   return (
     <Page title="Connections" error={connections.error ?? secrets.error ?? profiles.error}>
-      {connections.data && <ConnectionTable connections={connections.data} secrets={secrets.data ?? []} />}
-      <h2 className="second">Secrets</h2>
-      {secrets.data && <SecretTable secrets={secrets.data} />}
-      <h2 className="second">Profiles</h2>
-      {profiles.data && <ProfileTable profiles={profiles.data} />}
+      {/* All at once: what comes first would be moved by what comes later. */}
+      {isThere && (
+        <>
+          <ConnectionTable connections={connections.data} secrets={secrets.data} />
+          <h2 className="second">Secrets</h2>
+          <SecretTable secrets={secrets.data} />
+          <h2 className="second">Profiles</h2>
+          <ProfileTable profiles={profiles.data} />
+        </>
+      )}
     </Page>
   );
 }

@@ -1,6 +1,7 @@
 using System.CommandLine;
 using System.CommandLine.Parsing;
 using GateChain.Client;
+using GateChain.Core.Expressions;
 using GateChain.Kinds.Plugins;
 
 namespace GateChain.Cli.Commands;
@@ -8,6 +9,77 @@ namespace GateChain.Cli.Commands;
 /// <summary>The root of the command line, with all commands.</summary>
 static class Root
 {
+    // What one comes for, in the order in which one meets it.
+    static readonly IReadOnlyList<CommandGroup> Groups =
+    [
+        new(
+            "Design",
+            [
+                ChainsCommand.Create(),
+                CheckCommand.Create(),
+                RehearseCommand.Create(),
+                PushCommand.Create(),
+                ExportCommand.Create(),
+                DraftCommand.Create(),
+                TryCommand.Create(),
+                ReleaseCommand.Create(),
+                ReleasesCommand.Create(),
+                CompareCommand.Create(),
+                RenameCommand.Create(),
+                UsesCommand.Create(),
+                .. RetireCommands.Create(),
+                SchemaCommand.Create(),
+                KindCommands.Kinds(),
+                KindCommands.New(),
+            ]
+        ),
+        new(
+            "Run and look",
+            [
+                RunCommand.Create(),
+                RunsCommand.Create(),
+                ShowCommand.Create(),
+                WhyCommand.Create(),
+                LogCommand.Create(),
+                RestartCommand.Create(),
+                KeptCommand.Create(),
+            ]
+        ),
+        new(
+            "Decide",
+            [
+                ResumeCommand.Create(),
+                PauseCommand.Create(),
+                StopCommand.Create(),
+                .. AnswerCommands.Create(),
+                .. HoldCommands.Create(),
+            ]
+        ),
+        new(
+            "Start by itself",
+            [
+                TriggerCommands.Triggers(),
+                TriggerCommands.Trigger(),
+                TriggerCommands.Fires(),
+                TriggerCommands.Hold(),
+                BackfillCommands.Backfill(),
+                BackfillCommands.Backfills(),
+            ]
+        ),
+        new(
+            "Operate",
+            [
+                ServeCommand.Create(),
+                LanesCommand.Create(),
+                ConnectionCommands.Connections(),
+                ConnectionCommands.Secret(),
+                RecoverCommands.Recover(),
+                RecoverCommands.Gone(),
+                TidyCommand.Create(),
+            ]
+        ),
+    ];
+
     /// <summary>Parses and runs; gives the exit code.</summary>
     public static async Task<int> RunAsync(string[] args)
     {
@@ -17,58 +89,18 @@ static class Root
                 + ExitCodes.Help
         );
         root.Options.Add(PluginFolder.Option);
-        foreach (
-            var command in (Command[])
-                [
-                    ServeCommand.Create(),
-                    CheckCommand.Create(),
-                    RehearseCommand.Create(),
-                    PushCommand.Create(),
-                    RunCommand.Create(),
-                    RunsCommand.Create(),
-                    ShowCommand.Create(),
-                    WhyCommand.Create(),
-                    LogCommand.Create(),
-                    ResumeCommand.Create(),
-                    RestartCommand.Create(),
-                    PauseCommand.Create(),
-                    .. AnswerCommands.Create(),
-                    .. HoldCommands.Create(),
-                    StopCommand.Create(),
-                    LanesCommand.Create(),
-                    DraftCommand.Create(),
-                    TryCommand.Create(),
-                    ReleaseCommand.Create(),
-                    ReleasesCommand.Create(),
-                    UsesCommand.Create(),
-                    .. RetireCommands.Create(),
-                    CompareCommand.Create(),
-                    RenameCommand.Create(),
-                    ExportCommand.Create(),
-                    SchemaCommand.Create(),
-                    ChainsCommand.Create(),
-                    TriggerCommands.Triggers(),
-                    TriggerCommands.Trigger(),
-                    TriggerCommands.Fires(),
-                    TriggerCommands.Hold(),
-                    BackfillCommands.Backfill(),
-                    BackfillCommands.Backfills(),
-                    KeptCommand.Create(),
-                    RecoverCommands.Recover(),
-                    RecoverCommands.Gone(),
-                    ConnectionCommands.Connections(),
-                    ConnectionCommands.Secret(),
-                    TidyCommand.Create(),
-                    KindCommands.Kinds(),
-                    KindCommands.New(),
-                ]
-        )
-        {
+        foreach (var command in Groups.SelectMany(g => g.Commands))
             root.Subcommands.Add(command);
-        }
+        GroupedHelp.Install(root, Groups);
 
         // Paths of handlers begin with @, and so may a message: no argument is ever a file of arguments.
         var parsed = root.Parse(args, new ParserConfiguration { ResponseFileTokenReplacer = null });
+        if (parsed.Errors.Count > 0 && parsed.CommandResult.Command == root && parsed.UnmatchedTokens is [var word, ..])
+        {
+            var names = Groups.SelectMany(g => g.Commands).Select(c => c.Name);
+            Console.Error.WriteLine($"there is no command “{word}”{Nearest.Hint(word, names)}\nHelp: gatechain --help");
+            return ExitCodes.Usage;
+        }
         if (parsed.Errors.Count > 0)
         {
             // "Unknown command" tells more than "a command is missing", which the parser reports first.

@@ -111,7 +111,8 @@ public sealed class CommandTests : IAsyncLifetime
         (4, "there is no run 99", ["show", "99"]),
         (4, "there is no run 99", ["stop", "99"]),
         (2, "which chain? its name is missing", ["run"]),
-        (2, "Unrecognized command or argument 'dance'.", ["dance"]),
+        (2, "there is no command “dance”\n", ["dance"]),
+        (2, "there is no command “shwo”; did you mean “show”?\nHelp: gatechain --help", ["shwo", "1"]),
         (2, "the folder nowhere is not there", ["push", "nowhere"]),
         (2, "nowhere.chain.yaml is not there", ["check", "nowhere.chain.yaml"]),
         (5, "no service answers at http://127.0.0.1:9/", ["runs", "--service", "http://127.0.0.1:9"]),
@@ -193,6 +194,8 @@ public sealed class CommandTests : IAsyncLifetime
                     "stop",
                     "1 the run failed",
                     "2 wrong usage",
+                    "\nDecide\n  resume RUN",
+                    "  kinds [KIND]",
                 ]
         )
         {

@@ -122,7 +122,7 @@ sealed class MouseDesigner(IPage page) : DesignerPage(page)
     public override async Task HandleAsync(string occasion)
     {
         Actions.Click();
-        await Page.Locator(".palette .kind", new() { HasText = occasion }).ClickAsync();
+        await Page.Locator(".palette").GetByLabel(occasion).ClickAsync();
         await Expect(Page.Locator(".band[data-chosen=true]")).ToBeVisibleAsync();
     }
 

@@ -22,6 +22,7 @@ export async function layOut(graph: ScopeGraph, headers: number, pane: Pane | nu
   return {
     places: new Map(parts.flatMap((p) => [...p.places])),
     routes: new Map(parts.flatMap((p) => [...p.routes])),
+    rows: parts[0]?.rows,
   };
 }
 

@@ -35,6 +35,8 @@ export type Routes = ReadonlyMap<string, Route>;
 export interface Layout {
   places: Places;
   routes: Routes;
+  /** How wide rows may be, in pixels; of a drawing that was wrapped to its pane. */
+  rows?: number;
 }
 
 /** The link of a gate: the scope that it lies in, and which of its gates it is. */

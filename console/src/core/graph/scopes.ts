@@ -6,6 +6,8 @@ import { wrap } from "./rows";
 export interface Pane {
   width: number;
   height: number;
+  /** How wide its rows were before an edit: they stay so, unless another width is much better. */
+  rows?: number;
 }
 
 /** A scope by itself: gates never cross its border, so containers are boxes of known size. */
@@ -69,23 +71,32 @@ export function* arrange(
   const own = pane === null ? atOrigin(flat) : address === "" ? best(scope, flat, pane) : narrow(scope, flat);
   for (const [id, place] of own.places) places.set(id, place);
   for (const [id, route] of own.routes) routes.set(id, route);
-  return { places, routes, width: own.width, height: own.height };
+  return { places, routes, width: own.width, height: own.height, rows: own.rows };
 }
 
 // Places are relative to the container: only those of its own steps move with it.
 const isDirect = (container: StepNode, id: string) => container.inner?.steps.some((s) => s.address === id) === true;
 
+/** How much bigger a drawing has to be seen for its steps to move from row to row. */
+const worthAMove = 1.25;
+
 /** Wrapped to the width with which it is seen biggest. */
 function best(scope: FlatScope, flat: Layout, pane: Pane): Sized {
   const whole = atOrigin(flat);
-  let found = whole;
+  let found: Sized = { ...whole, rows: Infinity };
+  const before =
+    pane.rows === undefined
+      ? null
+      : pane.rows === Infinity
+        ? found
+        : { ...atOrigin(wrap(scope, flat, pane.rows)), rows: pane.rows };
   const zoom = ({ width, height }: Sized) => Math.min(1, pane.width / width, pane.height / height);
   // A row that is a little fuller or emptier is another drawing; wider than the whole is none.
   for (let width = pane.width; width < whole.width && zoom(found) < 1; width *= 1.12) {
     const wrapped = atOrigin(wrap(scope, flat, width));
-    if (zoom(wrapped) > zoom(found) * 1.03) found = wrapped;
+    if (zoom(wrapped) > zoom(found) * 1.03) found = { ...wrapped, rows: width };
   }
-  return found;
+  return before && zoom(found) < zoom(before) * worthAMove ? before : found;
 }
 
 /** A container is never so wide that nobody sees it whole. */
@@ -93,7 +104,7 @@ const narrow = (scope: FlatScope, flat: Layout): Sized => atOrigin(wrap(scope, f
 
 const widest = 1100;
 
-type Sized = Layout & { width: number; height: number };
+type Sized = Layout & { width: number; height: number; rows?: number };
 
 function atOrigin({ places, routes }: Layout): Sized {
   const corners = [...places.values()].flatMap((p) => [p, { x: p.x + p.width, y: p.y + p.height }]);

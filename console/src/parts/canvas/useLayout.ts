@@ -25,12 +25,16 @@ export function useLayout(
   const [failed, setFailed] = useState<string | null>(null);
   const latest = useRef(graph);
   latest.current = graph;
+  const last = useRef<{ pane: Pane | null; rows: number | undefined }>({ pane: null, rows: undefined });
   useEffect(() => {
     if (pane === null) return;
     let wanted = true;
-    layOut(latest.current, headers, pane).then(
+    // In another pane the drawing may well be another one; an edit leaves steps in their rows.
+    const rows = last.current.pane === pane ? last.current.rows : undefined;
+    layOut(latest.current, headers, { ...pane, rows }).then(
       (layout) => {
         if (!wanted) return;
+        last.current = { pane, rows: layout.rows };
         setLaid({ shape, layout });
         setFailed(null);
       },

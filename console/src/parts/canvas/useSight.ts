@@ -43,23 +43,24 @@ export function useSight() {
       const bottom = Math.max(...outer.map((b) => b.y + b.height));
       const whole = Math.min((width - 2 * edge) / (right - left), (height - 2 * edge) / (bottom - top));
       // From afar the drawing is one of its own kind.
-      if (whole >= readable || boxes.length > most) {
+      if (boxes.length > most) {
         fit(outer, boxes, 0);
         return;
       }
+      const zoom = whole >= readable ? Math.min(1, whole) : readable;
       // Where what needs a look stands in the view; the drawing does not leave it.
       const box = boxes.find((b) => b.id === look);
       const place = box && at.get(box.id);
       const along = (size: number, from: number, to: number, middle: number | undefined) => {
-        const room = (size - 2 * edge) / readable;
-        if (to - from <= room) return edge + ((room - (to - from)) / 2 - from) * readable;
+        const room = (size - 2 * edge) / zoom;
+        if (to - from <= room) return edge + ((room - (to - from)) / 2 - from) * zoom;
         const begin = middle === undefined ? from : Math.min(Math.max(middle - room / 2, from), to - room);
-        return edge - begin * readable;
+        return edge - begin * zoom;
       };
       void flow.setViewport({
         x: along(width, left, right, box && place && place.x + box.width / 2),
         y: along(height, top, bottom, box && place && place.y + box.height / 2),
-        zoom: readable,
+        zoom,
       });
     };
     return {

@@ -6,7 +6,8 @@ export function useRemembered<T>(name: string, usual: T): [T, (value: T) => void
   const [value, setValue] = useState<T>(() => {
     try {
       const found = JSON.parse(localStorage.getItem(key) ?? "null") as unknown;
-      return typeof found === typeof usual ? (found as T) : usual;
+      const isAlike = found !== null && typeof found === typeof usual && Array.isArray(found) === Array.isArray(usual);
+      return isAlike ? (found as T) : usual;
     } catch {
       return usual;
     }
