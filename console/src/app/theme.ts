@@ -6,6 +6,7 @@ import {
   Pill,
   type CSSVariablesResolver,
   type MantineColorsTuple,
+  Checkbox,
 } from "@mantine/core";
 
 const pine: MantineColorsTuple = [
@@ -46,6 +47,7 @@ export const theme = createTheme({
       }),
       styles: { label: { fontWeight: 560 } },
     }),
+    Checkbox: Checkbox.extend({ defaultProps: { radius: "xs", size: "xs" } }),
     Pill: Pill.extend({ vars: () => ({ root: { "--pill-fz": "12px" } }) }),
     // A dialog is there at once, for whoever types ahead.
     Modal: Modal.extend({

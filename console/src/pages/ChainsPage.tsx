@@ -1,7 +1,7 @@
 import { Button, Checkbox, NativeSelect, TextInput } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
-import { useState } from "react";
+import { lazy, Suspense, useState } from "react";
 import type { ChainSummary } from "../core/api/types";
 import { between, clock } from "../core/format";
 import { foldersOf, lastState, type ChainOrder } from "../core/chainLists";
@@ -9,12 +9,16 @@ import { asState, marks } from "../core/states";
 import { StarButton } from "../parts/chains/StarButton";
 import { useRemembered } from "../parts/page/useRemembered";
 import { ImportFolder } from "../parts/chains/ImportFolder";
-import { NewChainDialog } from "../parts/chains/NewChainDialog";
 import { EmptyState } from "../parts/page/EmptyState";
 import { Page } from "../parts/page/Page";
 import { StateMark } from "../parts/run/StateMark";
 import { DataTable, type Column } from "../parts/table/DataTable";
 import { chainsQuery } from "../queries/chains";
+
+// What writes chain files is not needed to look at a list.
+const NewChainDialog = lazy(async () => ({
+  default: (await import("../parts/chains/NewChainDialog")).NewChainDialog,
+}));
 
 /** All chains by their folders, each with its latest runs; starred ones first. */
 export function ChainsPage() {
@@ -91,7 +95,11 @@ export function ChainsPage() {
         </>
       }
     >
-      {creating !== null && <NewChainDialog like={creating} chains={data ?? []} close={() => setCreating(null)} />}
+      {creating !== null && (
+        <Suspense>
+          <NewChainDialog like={creating} chains={data ?? []} close={() => setCreating(null)} />
+        </Suspense>
+      )}
       {data?.length === 0 && (
         <EmptyState>
           <p>There are no chains yet.</p>

@@ -8,7 +8,7 @@ namespace GateChain.Cli.Commands;
 /// <param name="Title">What for, in a word or two.</param>
 sealed record CommandGroup(string Title, IReadOnlyList<Command> Commands);
 
-/// <summary>Help for the command line as a whole, in groups; that of a single command is as the library writes it.</summary>
+/// <summary>Help for all of the command line, in groups; that of a single command is the library's.</summary>
 sealed class GroupedHelp(SynchronousCommandLineAction single, IReadOnlyList<CommandGroup> groups)
     : SynchronousCommandLineAction
 {

@@ -4,7 +4,7 @@ using GateChain.Core.Values;
 
 namespace GateChain.Core.Tests.Expressions;
 
-/// <summary>Lists of records, as a file step or a wait for runs gives them: the parts of their items are known.</summary>
+/// <summary>Lists of records, as a file step gives them: the parts of their items are known.</summary>
 public class RecordTests
 {
     static readonly CelType File = CelType.Record(("path", CelType.String), ("changed", CelType.Timestamp));

@@ -17,10 +17,14 @@ const status = (state: string, more: Partial<StepStatus> = {}) =>
     ...more,
   }) as StepStatus;
 
+test("in a rehearsal nothing takes time", () => {
+  expect(factInRun(status("succeeded"), true).text).toBe("succeeded");
+  expect(factInRun(status("failed", { message: "made up" }), true).text).toBe("made up");
+});
+
 test.each([
   [status("succeeded"), "✓ 1.3 s"],
   [status("succeeded", { warned: true }), "✓ 1.3 s, with warnings"],
-  // In a rehearsal nothing takes time.
   [status("succeeded", { started: null, ended: null }), "✓ succeeded"],
   [status("failed", { message: "74 of 1,265 lines were rejected" }), "✕ 74 of 1,265 lines were rejected"],
   [status("failed", { absorbed: true, message: "no mail" }), "✕ failed, dealt with"],

@@ -41,7 +41,7 @@ export function StepBox({ data: { step } }: NodeProps<StepBoxNode>) {
   const edit = useEditView();
   const { folded, fold } = useFolds();
   const status = view?.step(step.address);
-  const inRun = status && status.state !== "pending" ? factInRun(status) : null;
+  const inRun = status && status.state !== "pending" ? factInRun(status, view?.flip !== undefined) : null;
   const note = [
     joinWords[step.join] ?? `needs ${step.join} gates`,
     step.note ?? edit?.fact(step.address) ?? "",

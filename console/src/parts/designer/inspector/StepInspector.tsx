@@ -14,6 +14,7 @@ import { scopeOf } from "../../../core/stepPath";
 import { Branches, OpenChild, Inside } from "./StepContent";
 import { Starts, Then } from "./StepGates";
 import { Guard, Expect, Failure, Recovery, Assign } from "./StepRules";
+import { KindTile } from "../../kinds/KindIcon";
 import { Prose } from "../../page/Prose";
 
 /** Places of expressions by the key that holds them. */
@@ -78,6 +79,7 @@ export function StepInspector({ step }: { step: DesignStep }) {
   return (
     <>
       <div className="inspecthead">
+        <KindTile kind={step.kind} />
         <span className="kindword">{step.kind || "no kind"}</span>
         <span className="mono idword">{step.address}</span>
       </div>
