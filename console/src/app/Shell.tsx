@@ -34,6 +34,9 @@ export function Shell() {
         </div>
         <div className="rest">
           <span role="status">{!connected && <span className="lost">↯ Connection lost; trying again</span>}</span>
+          <Link to="/help" className="helplink" activeProps={{ className: "helplink active" }}>
+            Help
+          </Link>
           <SchemeSwitch />
         </div>
       </nav>

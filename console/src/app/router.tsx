@@ -52,6 +52,11 @@ const connections = createRoute({
   path: "/connections",
   component: lazyRouteComponent(() => import("../pages/ConnectionsPage"), "ConnectionsPage"),
 });
+const help = createRoute({
+  getParentRoute: () => root,
+  path: "/help",
+  component: lazyRouteComponent(() => import("../pages/HelpPage"), "HelpPage"),
+});
 const run = createRoute({
   getParentRoute: () => root,
   path: "/runs/$id",
@@ -63,7 +68,7 @@ const run = createRoute({
 });
 
 export const router = createRouter({
-  routeTree: root.addChildren([home, chains, chain, design, runs, run, triggers, lanes, connections]),
+  routeTree: root.addChildren([home, chains, chain, design, runs, run, triggers, lanes, connections, help]),
 });
 
 declare module "@tanstack/react-router" {

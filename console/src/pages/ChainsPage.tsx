@@ -7,6 +7,7 @@ import { between, clock } from "../core/format";
 import { foldersOf, lastState, type ChainOrder } from "../core/chainLists";
 import { asState, marks } from "../core/states";
 import { StarButton } from "../parts/chains/StarButton";
+import { Welcome } from "../parts/chains/Welcome";
 import { useRemembered } from "../parts/page/useRemembered";
 import { ImportFolder } from "../parts/chains/ImportFolder";
 import { EmptyState } from "../parts/page/EmptyState";
@@ -95,6 +96,7 @@ export function ChainsPage() {
         </>
       }
     >
+      <Welcome />
       {creating !== null && (
         <Suspense>
           <NewChainDialog like={creating} chains={data ?? []} close={() => setCreating(null)} />

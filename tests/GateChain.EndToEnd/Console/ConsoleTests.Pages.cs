@@ -160,6 +160,7 @@ public sealed partial class ConsoleTests
                 ("/runs", "table.dense"),
                 ($"/runs/{run}", ".step"),
                 ($"/runs/{run}?step=depots%5B2%5D%2Fload", "[data-testid=why]"),
+                ("/help", "dl"),
                 ("/nowhere", "h1"),
             }
         )

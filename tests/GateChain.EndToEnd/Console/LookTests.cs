@@ -80,6 +80,7 @@ public sealed class LookTests : IAsyncLifetime
             ($"/runs/{run}?step=depots%5B2%5D%2Fload", "[data-testid=why]"),
             ("/triggers", "main h1"),
             ("/connections", "main h1"),
+            ("/help", "dl"),
         ];
         var wrong = new List<string>();
         (int Width, int Height, ColorScheme Scheme)[] views =
