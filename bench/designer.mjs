@@ -92,7 +92,10 @@ try {
       await page.mouse.move(centre.x, pane.y + pane.height / 2);
       const counting = frames(page, 1200);
       for (let i = 0; i < times; i++) {
+        // With Ctrl the wheel zooms; without, it pans.
+        await page.keyboard.down("Control");
         await page.mouse.wheel(0, delta);
+        await page.keyboard.up("Control");
         await page.waitForTimeout(16);
       }
       return counting;

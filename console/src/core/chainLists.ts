@@ -1,4 +1,4 @@
-import type { ChainSummary } from "./api/types";
+import type { ChainSummary, ChainUseInfo } from "./api/types";
 
 /** In which order chains stand in a list. */
 export type ChainOrder = "name" | "latest";
@@ -28,3 +28,7 @@ export function foldersOf(
       ),
     }));
 }
+
+/** Where a chain is used, for people. */
+export const nameOfUse = ({ chain, step, trigger }: Pick<ChainUseInfo, "chain" | "step" | "trigger">): string =>
+  trigger === null ? `${chain ?? ""}, step ${step ?? ""}` : `trigger ${trigger}`;

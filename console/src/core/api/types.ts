@@ -42,6 +42,7 @@ export type WeekDayInfo = Schemas["WeekDayInfo"];
 export type KeptInfo = Schemas["KeptInfo"];
 export type BackfillInfo = Schemas["BackfillInfo"];
 export type StartHoldInfo = Schemas["StartHoldInfo"];
+export type ChainUseInfo = Schemas["ChainUseInfo"];
 export type LogPage = Schemas["LogPage"];
 export type LogHitInfo = Schemas["LogHitInfo"];
 export type DraftInfo = Schemas["DraftInfo"];

@@ -149,6 +149,8 @@ function Drawing({ graph, view }: { graph: ChainGraph; view: CanvasView | null }
               if (box) choose(box.id);
             }}
             onlyRenderVisibleElements={many}
+            panOnScroll
+            zoomActivationKeyCode={["Control", "Meta"]}
             minZoom={0.05}
             maxZoom={2}
             nodesConnectable={false}

@@ -12,6 +12,13 @@ const edge = 20;
 /** Of more steps the whole is shown at first, small as it may be. */
 const most = 120;
 
+const extentOf = (boxes: readonly Box[]) => ({
+  left: Math.min(...boxes.map((b) => b.x)),
+  top: Math.min(...boxes.map((b) => b.y)),
+  right: Math.max(...boxes.map((b) => b.x + b.width)),
+  bottom: Math.max(...boxes.map((b) => b.y + b.height)),
+});
+
 /** Moves the view over the drawing; knows boxes by where they are, drawn as elements or not. */
 export function useSight() {
   const flow = useReactFlow();
@@ -32,16 +39,20 @@ export function useSight() {
       };
       void flow.setViewport(getViewportForBounds(bounds, width, height, minZoom, 1.1, 0.1), { duration });
     };
+    /** The size at which all of a drawing is seen. */
+    const wholeZoom = (boxes: readonly Box[]) => {
+      const { width, height } = pane.getState();
+      const { left, top, right, bottom } = extentOf(boxes.filter((b) => b.parent === null));
+      return Math.min((width - 2 * edge) / (right - left), (height - 2 * edge) / (bottom - top));
+    };
     /** The whole drawing where it can be read, else its beginning, or what needs a look, at a size that can be. */
     const first = (boxes: readonly Box[], look: string | undefined) => {
       const { width, height } = pane.getState();
       if (boxes.length === 0 || width === 0) return;
       const at = absolutePlaces(boxes);
       const outer = boxes.filter((b) => b.parent === null);
-      const [left, top] = [Math.min(...outer.map((b) => b.x)), Math.min(...outer.map((b) => b.y))];
-      const right = Math.max(...outer.map((b) => b.x + b.width));
-      const bottom = Math.max(...outer.map((b) => b.y + b.height));
-      const whole = Math.min((width - 2 * edge) / (right - left), (height - 2 * edge) / (bottom - top));
+      const { left, top, right, bottom } = extentOf(outer);
+      const whole = wholeZoom(boxes);
       // From afar the drawing is one of its own kind.
       if (boxes.length > most) {
         fit(outer, boxes, 0);
@@ -57,11 +68,12 @@ export function useSight() {
         const begin = middle === undefined ? from : Math.min(Math.max(middle - room / 2, from), to - room);
         return edge - begin * zoom;
       };
-      void flow.setViewport({
+      const view = {
         x: along(width, left, right, box && place && place.x + box.width / 2),
         y: along(height, top, bottom, box && place && place.y + box.height / 2),
         zoom,
-      });
+      };
+      void flow.setViewport(view);
     };
     return {
       first,
@@ -72,6 +84,8 @@ export function useSight() {
           boxes,
           duration,
         ),
+      /** At its own size; what stands in the middle stays there. */
+      natural: () => void flow.zoomTo(1, { duration: 150 }),
       /** One step. */
       one: (boxes: readonly Box[], id: string) =>
         fit(

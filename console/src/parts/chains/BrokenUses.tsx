@@ -1,3 +1,4 @@
+import { nameOfUse } from "../../core/chainLists";
 import { useQuery } from "@tanstack/react-query";
 import { brokenUsesQuery } from "../../queries/chains";
 
@@ -12,8 +13,7 @@ export function BrokenUses({ chain, source, action }: { chain: string; source: s
         <ul className="small">
           {data.map((use, i) => (
             <li key={i}>
-              <b>{use.trigger === null ? `${use.chain ?? ""}, step ${use.step ?? ""}` : `trigger ${use.trigger}`}</b>:{" "}
-              {use.breaks.join("; ")}
+              <b>{nameOfUse(use)}</b>: {use.breaks.join("; ")}
             </li>
           ))}
         </ul>

@@ -3,6 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { act } from "../../app/act";
 import type { ChainDetail } from "../../core/api/types";
+import { nameOfUse } from "../../core/chainLists";
 import { clock } from "../../core/format";
 import { useChainCommands, usesQuery } from "../../queries/chains";
 import { FormDialog } from "../page/FormDialog";
@@ -51,9 +52,7 @@ function RetireDialog({ chain, close }: { chain: string; close: () => void }) {
             <ul className="small">
               {uses.map((use, i) => (
                 <li key={i}>
-                  <b>
-                    {use.trigger === null ? `${use.chain ?? ""}, step ${use.step ?? ""}` : `trigger ${use.trigger}`}
-                  </b>
+                  <b>{nameOfUse(use)}</b>
                 </li>
               ))}
             </ul>

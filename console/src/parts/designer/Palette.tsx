@@ -80,7 +80,7 @@ export function Palette({
               type="button"
               className="kind"
               draggable
-              aria-label={o.title}
+              aria-label={`Handler: ${o.title.toLowerCase()}`}
               title={handled.includes(o.name) ? `${o.about} The chain has this handler.` : o.about}
               onClick={() => handle(o.name)}
               onDragStart={(e) => {

@@ -1,12 +1,11 @@
-import { tell } from "../../core/designer/tells";
-import { useRemembered } from "../page/useRemembered";
-import { at, plain } from "../../core/document/tree";
 import { useNavigate, useSearch } from "@tanstack/react-router";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import type { KindsInfo, PartChangeInfo, ProblemInfo, WorkspaceContextInfo } from "../../core/api/types";
 import { align, placeBeside, placesOfScope } from "../../core/designer/arrange";
 import type { DesignStore } from "../../core/designer/DesignStore";
 import { addHandler, addStep, place, wrap } from "../../core/designer/operations";
+import { tell } from "../../core/designer/tells";
+import { at, plain } from "../../core/document/tree";
 import { occasionOf } from "../../core/graph/bands";
 import type { Box } from "../../core/graph/flow";
 import { scopeOf } from "../../core/stepPath";
@@ -18,6 +17,7 @@ import { focusCanvas } from "./canvas/focus";
 import { changesOf, neverOf, worstOf } from "./canvas/marks";
 import { useCanvasKeys } from "./canvas/useCanvasKeys";
 import { useSight } from "../canvas/useSight";
+import { useRemembered } from "../page/useRemembered";
 import { ConflictDialog } from "./dialogs/ConflictDialog";
 import { DesignDialogs, type Dialog } from "./dialogs/DesignDialogs";
 import { focusInspector, Inspector } from "./inspector/Inspector";
@@ -184,6 +184,7 @@ function Layout({
     field: () => open({ name: "field" }),
     rename: () => step && open({ name: "rename", what: "step", scope: step.scope, of: step.id }),
     fit: () => sight.all(boxes.current),
+    natural: () => sight.natural(),
     pause: () =>
       setPauses((all) => {
         const next = new Set(all);

@@ -365,6 +365,8 @@ export function DesignCanvas({ state, view, edit, drawn, ask, menu }: Props) {
             edgesFocusable={false}
             nodesConnectable={view === null}
             connectionRadius={26}
+            panOnScroll
+            zoomActivationKeyCode={["Control", "Meta"]}
             minZoom={0.05}
             maxZoom={2}
             nodeDragThreshold={3}

@@ -57,5 +57,6 @@ export function entriesOf(
     entry("Find", "Ctrl+f", "Ctrl+F"),
     entry("Tidy", "t"),
     entry("Show all", "0"),
+    entry("Natural size", "1"),
   ];
 }

@@ -29,6 +29,7 @@ interface Actions {
   field: () => void;
   rename: () => void;
   fit: () => void;
+  natural: () => void;
   pause: () => void;
 }
 
@@ -95,6 +96,7 @@ export function useCanvasKeys(actions: Actions) {
       g: actions.gate,
       F2: actions.rename,
       "0": actions.fit,
+      "1": actions.natural,
       p: actions.pause,
       t: () => store.apply(tidy(design)),
       Enter: () =>
