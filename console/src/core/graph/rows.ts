@@ -44,8 +44,10 @@ export function wrap(scope: FlatScope, layout: Layout, width: number): Layout {
     to: addresses.get(g.to) ?? g.to,
     label: g.label,
   }));
-  const crossing = (cut: number) =>
-    links.filter((l) => (column.get(l.from) ?? 0) < cut && (column.get(l.to) ?? 0) >= cut).length;
+  const crossing = crossings(
+    columns.length,
+    links.map((l) => [column.get(l.from) ?? 0, column.get(l.to) ?? 0]),
+  );
   const rows = cut(columns, width, crossing);
   return rows.length < 2 ? layout : new Rows(columns, rows, links, layout).layout();
 }
@@ -63,15 +65,29 @@ function columnsOf(places: Layout["places"]): Column[] {
   return columns;
 }
 
+/** How many links lead across each cut: before the first column, before the second, and so on. */
+function crossings(columns: number, links: readonly (readonly [number, number])[]): number[] {
+  // Each link is counted where it begins to cross, and taken off behind the last cut that it crosses.
+  const change = new Array<number>(columns + 1).fill(0);
+  for (const [from, to] of links) {
+    if (from >= to) continue;
+    change[from + 1] = (change[from + 1] ?? 0) + 1;
+    change[to + 1] = (change[to + 1] ?? 0) - 1;
+  }
+  let across = 0;
+  return change.map((c) => (across += c));
+}
+
 /** The first column of each row, so that rows are full, few, and few gates lead from one to the next. */
-function cut(columns: readonly Column[], width: number, crossing: (cut: number) => number): number[] {
+function cut(columns: readonly Column[], width: number, crossing: readonly number[]): number[] {
   const best: { cost: number; begin: number }[] = [{ cost: 0, begin: 0 }];
   for (let end = 1; end <= columns.length; end++) {
     let found = { cost: Infinity, begin: 0 };
-    for (let begin = 0; begin < end; begin++) {
+    for (let begin = end - 1; begin >= 0; begin--) {
       const used = (columns[end - 1]?.right ?? 0) - (columns[begin]?.left ?? 0);
-      const across = begin === 0 ? 0 : crossing(begin);
-      if ((used > width * tolerance && begin < end - 1) || across > mostCrossing) continue;
+      if (used > width * tolerance && begin < end - 1) break;
+      const across = begin === 0 ? 0 : (crossing[begin] ?? 0);
+      if (across > mostCrossing) continue;
       const empty = end === columns.length ? 0 : Math.max(0, 1 - used / width);
       const cost = (best[begin]?.cost ?? Infinity) + 1 + empty * empty * 2 + across * 0.35;
       if (cost < found.cost) found = { cost, begin };
