@@ -29,7 +29,7 @@ public class RetirementTests
         var house = at.House;
         var run = await StartAsync(house, "t");
         await house.EndAsync(run);
-        var retired = await house.Engine.Retirement.RetireAsync("t", " merged into intake ", Ann);
+        var retired = await house.Engine.Retirement.RetireAsync("t", " merged into\nintake \u001b", Ann);
         Assert.Equal(("ann", "merged into intake"), (retired.By, retired.Why));
         const string refusal = "“t” was retired by ann: merged into intake; nothing starts it until it is brought back";
         foreach (

@@ -131,9 +131,9 @@ static class LogCommand
                 break;
             page = await client.LogBeforeAsync(run, step, attempt, page.From, cancel);
         }
-        var all = string.Concat(pages).Split('\n');
-        // Behind the last line end stands nothing.
-        return (string.Join('\n', all.Skip(all.Length - 1 - lines)), next);
+        var text = string.Concat(pages);
+        var all = text.TrimEnd('\n').Split('\n');
+        return (text.Length == 0 ? "" : string.Join('\n', all.TakeLast(lines)) + "\n", next);
     }
 
     static async IAsyncEnumerable<string> FoundAsync(

@@ -36,7 +36,9 @@ public sealed class ChainRetirement
         await _releases.RefuseRetiredAsync(chain).ConfigureAwait(false);
         if (why is { Length: > MostOfReason })
             throw new RefusedException(RefusalKind.Invalid, $"a reason has at most {MostOfReason:N0} characters");
-        var retirement = new Retirement(by.Name, _time.GetUtcNow(), string.IsNullOrWhiteSpace(why) ? null : why.Trim());
+        // It is shown on terminals, in one line.
+        var plain = new string([.. (why ?? "").Select(c => char.IsControl(c) ? ' ' : c)]).Trim();
+        var retirement = new Retirement(by.Name, _time.GetUtcNow(), plain.Length == 0 ? null : plain);
         await StoreAsync(chain, retirement, "retire", by).ConfigureAwait(false);
         return retirement;
     }

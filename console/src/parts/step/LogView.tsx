@@ -1,6 +1,6 @@
 import { Button, Checkbox, NativeSelect, TextInput } from "@mantine/core";
 import { useDebouncedValue } from "@mantine/hooks";
-import { useEffect, useRef, useState } from "react";
+import { useEffect, useState } from "react";
 import { logFile } from "../../core/api/client";
 import type { AttemptInfo, LogHitInfo } from "../../core/api/types";
 import { takeLines, type LogLevel } from "../../core/runs/logLines";
@@ -178,9 +178,8 @@ function Found({
   wrap: boolean;
   choose: (hit: LogHitInfo) => void;
 }) {
-  const box = useRef<HTMLDivElement>(null);
   return (
-    <div className={wrap ? "log wrapped" : "log"} ref={box} tabIndex={0} role="log" aria-label="Found lines">
+    <div className={wrap ? "log wrapped" : "log"} tabIndex={0} role="log" aria-label="Found lines">
       {hits.map((hit) => (
         <button
           key={hit.at}
