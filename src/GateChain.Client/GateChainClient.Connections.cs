@@ -51,12 +51,8 @@ public sealed partial class GateChainClient
     }
 
     /// <summary>Takes a secret away.</summary>
-    public async Task RemoveSecretAsync(string name, CancellationToken cancel = default)
-    {
-        using var request = new HttpRequestMessage(HttpMethod.Delete, $"api/secrets/{Uri.EscapeDataString(name)}");
-        using var response = await SendAsync(request, HttpCompletionOption.ResponseContentRead, cancel)
-            .ConfigureAwait(false);
-    }
+    public Task RemoveSecretAsync(string name, CancellationToken cancel = default) =>
+        DeleteAsync($"api/secrets/{Uri.EscapeDataString(name)}", null, cancel);
 
     /// <summary>The profiles of the workspace with their values.</summary>
     public Task<IReadOnlyList<ProfileInfo>> ProfilesAsync(CancellationToken cancel = default) =>

@@ -69,15 +69,8 @@ public sealed partial class GateChainClient : IDisposable
         SendJsonAsync<RetirementInfo>(HttpMethod.Put, $"{Of(chain)}/retirement", new RetireRequest(why), null, cancel);
 
     /// <summary>Brings a retired chain back into use.</summary>
-    public async Task BringBackAsync(string chain, CancellationToken cancel = default)
-    {
-        using var response = await SendAsync(
-                new(HttpMethod.Delete, $"{Of(chain)}/retirement"),
-                HttpCompletionOption.ResponseContentRead,
-                cancel
-            )
-            .ConfigureAwait(false);
-    }
+    public Task BringBackAsync(string chain, CancellationToken cancel = default) =>
+        DeleteAsync($"{Of(chain)}/retirement", null, cancel);
 
     /// <summary>The workspace as files that could be pushed again, by name.</summary>
     public async Task<IReadOnlyDictionary<string, byte[]>> ExportAsync(CancellationToken cancel = default) =>
@@ -113,15 +106,8 @@ public sealed partial class GateChainClient : IDisposable
         );
 
     /// <summary>Lets a draft go.</summary>
-    public async Task DiscardDraftAsync(string chain, long seen, CancellationToken cancel = default)
-    {
-        using var request = new HttpRequestMessage(HttpMethod.Delete, $"{Of(chain)}/draft")
-        {
-            Headers = { { "If-Match", $"\"{seen}\"" } },
-        };
-        using var response = await SendAsync(request, HttpCompletionOption.ResponseContentRead, cancel)
-            .ConfigureAwait(false);
-    }
+    public Task DiscardDraftAsync(string chain, long seen, CancellationToken cancel = default) =>
+        DeleteAsync($"{Of(chain)}/draft", seen, cancel);
 
     /// <summary>Earlier versions of a draft that are still there, newest first.</summary>
     public Task<IReadOnlyList<DraftVersionInfo>> DraftHistoryAsync(string chain, CancellationToken cancel = default) =>
@@ -306,6 +292,15 @@ public sealed partial class GateChainClient : IDisposable
             )
             .ConfigureAwait(false);
         return (await response.Content.ReadFromJsonAsync<T>(Json, cancel).ConfigureAwait(false))!;
+    }
+
+    async Task DeleteAsync(string path, long? seen, CancellationToken cancel)
+    {
+        using var request = new HttpRequestMessage(HttpMethod.Delete, path);
+        if (seen is { } version)
+            request.Headers.Add("If-Match", $"\"{version}\"");
+        using var response = await SendAsync(request, HttpCompletionOption.ResponseContentRead, cancel)
+            .ConfigureAwait(false);
     }
 
     Task<T> PostAsync<T>(string path, object body, CancellationToken cancel) =>

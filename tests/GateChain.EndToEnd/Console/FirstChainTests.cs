@@ -6,24 +6,9 @@ using static Microsoft.Playwright.Assertions;
 namespace GateChain.EndToEnd.Console;
 
 /// <summary>docs/first-chain.md, step by step: from an empty service to a run that failed and was resumed.</summary>
-public sealed class FirstChainTests : IAsyncLifetime
+public sealed class FirstChainTests : BrowserTests
 {
-    Service _service = null!;
-    Browser _browser = null!;
-    IPage _page = null!;
-
-    public async ValueTask InitializeAsync()
-    {
-        _service = await Service.EmptyAsync();
-        _browser = new(_service.Address);
-        _page = await _browser.PageAsync();
-    }
-
-    public async ValueTask DisposeAsync()
-    {
-        await _browser.DisposeAsync();
-        await _service.DisposeAsync();
-    }
+    private protected override Task<Service> ServiceAsync() => Service.EmptyAsync();
 
     ILocator Button(string name) => _page.GetByRole(AriaRole.Button, new() { Name = name, Exact = true });
 

@@ -6,24 +6,9 @@ using static Microsoft.Playwright.Assertions;
 namespace GateChain.EndToEnd.Console;
 
 /// <summary>Logs of any length on the run page: read both ways, searched by the service, followed.</summary>
-public sealed class LogTests : IAsyncLifetime
+public sealed class LogTests : BrowserTests
 {
-    Service _service = null!;
-    Browser _browser = null!;
-    IPage _page = null!;
-
-    public async ValueTask InitializeAsync()
-    {
-        _service = await Service.EmptyAsync();
-        _browser = new(_service.Address);
-        _page = await _browser.PageAsync();
-    }
-
-    public async ValueTask DisposeAsync()
-    {
-        await _browser.DisposeAsync();
-        await _service.DisposeAsync();
-    }
+    private protected override Task<Service> ServiceAsync() => Service.EmptyAsync();
 
     ILocator Log => _page.Locator(".log");
     ILocator State => _page.Locator(".logstate [role=status]");

@@ -8,22 +8,9 @@ namespace GateChain.EndToEnd.Console;
 /// <summary>
 /// How pages look, measured: words that can be read, nothing beside the page, nothing that jumps once it is there.
 /// </summary>
-public sealed class LookTests : IAsyncLifetime
+public sealed class LookTests : BrowserTests
 {
-    Service _service = null!;
-    Browser _browser = null!;
-
-    public async ValueTask InitializeAsync()
-    {
-        _service = await Service.WithDemoAsync();
-        _browser = new(_service.Address);
-    }
-
-    public async ValueTask DisposeAsync()
-    {
-        await _browser.DisposeAsync();
-        await _service.DisposeAsync();
-    }
+    private protected override Task<Service> ServiceAsync() => Service.WithDemoAsync();
 
     // Words in view that are smaller than eleven pixels as they are seen, and names that are cut.
     const string Measure = """

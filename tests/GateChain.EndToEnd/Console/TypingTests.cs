@@ -8,7 +8,7 @@ namespace GateChain.EndToEnd.Console;
 /// Somebody who types with pauses in any field of any kind keeps the keyboard and the text. GATECHAIN_PAUSES sets the
 /// pauses, in milliseconds: more of them in the long tests.
 /// </summary>
-public sealed class TypingTests : IAsyncLifetime
+public sealed class TypingTests : BrowserTests
 {
     const int Pages = 4;
 
@@ -25,20 +25,7 @@ public sealed class TypingTests : IAsyncLifetime
 
     readonly System.Collections.Concurrent.ConcurrentDictionary<string, bool> _shared = new();
 
-    Service _service = null!;
-    Browser _browser = null!;
-
-    public async ValueTask InitializeAsync()
-    {
-        _service = await Service.WithDemoAsync();
-        _browser = new(_service.Address);
-    }
-
-    public async ValueTask DisposeAsync()
-    {
-        await _browser.DisposeAsync();
-        await _service.DisposeAsync();
-    }
+    private protected override Task<Service> ServiceAsync() => Service.WithDemoAsync();
 
     [Fact]
     public async Task EveryFieldOfEveryKindKeepsTheKeyboardAndTheText()

@@ -1,3 +1,4 @@
+import { keepJson, readJson } from "../browserStore";
 import type { ParameterInfo } from "../api/types";
 import type { Design } from "../document/design";
 import { child, plain } from "../document/tree";
@@ -63,18 +64,6 @@ export function convert(value: unknown, type: string): unknown {
 const shelf = (chain: string) => `gatechain.params.${chain}`;
 
 /** The values that somebody used last for a chain. */
-export function lastValues(chain: string): Given {
-  try {
-    return JSON.parse(localStorage.getItem(shelf(chain)) ?? "{}") as Given;
-  } catch {
-    return {};
-  }
-}
+export const lastValues = (chain: string): Given => (readJson(shelf(chain)) ?? {}) as Given;
 
-export function keepValues(chain: string, values: Given) {
-  try {
-    localStorage.setItem(shelf(chain), JSON.stringify(values));
-  } catch {
-    // They are asked for again.
-  }
-}
+export const keepValues = (chain: string, values: Given) => keepJson(shelf(chain), values);

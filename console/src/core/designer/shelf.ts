@@ -1,3 +1,5 @@
+import { forget, keepJson, keepText, readJson, readText } from "../browserStore";
+
 /** A text that the service does not have yet, kept in this browser so that a reload or a crash loses nothing. */
 export interface UnsavedText {
   text: string;
@@ -7,46 +9,19 @@ export interface UnsavedText {
 
 const name = (chain: string) => `gatechain.draft.${chain}`;
 
-export function keepUnsaved(chain: string, unsaved: UnsavedText) {
-  try {
-    localStorage.setItem(name(chain), JSON.stringify(unsaved));
-  } catch {
-    // A browser without room keeps nothing; the service gets it within a second anyway.
-  }
-}
+/** A browser without room keeps nothing; the service gets it within a second anyway. */
+export const keepUnsaved = (chain: string, unsaved: UnsavedText) => keepJson(name(chain), unsaved);
 
 export function unsavedText(chain: string): UnsavedText | null {
-  try {
-    const found = JSON.parse(localStorage.getItem(name(chain)) ?? "null") as UnsavedText | null;
-    return found && typeof found.text === "string" && typeof found.version === "number" ? found : null;
-  } catch {
-    return null;
-  }
+  const found = readJson(name(chain)) as UnsavedText | null;
+  return found && typeof found.text === "string" && typeof found.version === "number" ? found : null;
 }
 
-export function forgetUnsaved(chain: string) {
-  try {
-    localStorage.removeItem(name(chain));
-  } catch {
-    // It was not kept either.
-  }
-}
+export const forgetUnsaved = (chain: string) => forget(name(chain));
 
 const COPIED = "gatechain.copied";
 
 /** Copied steps, for browsers that keep their clipboard from pages. */
-export function keepCopied(text: string) {
-  try {
-    localStorage.setItem(COPIED, text);
-  } catch {
-    // The clipboard may have it.
-  }
-}
+export const keepCopied = (text: string) => keepText(COPIED, text);
 
-export function copied(): string {
-  try {
-    return localStorage.getItem(COPIED) ?? "";
-  } catch {
-    return "";
-  }
-}
+export const copied = (): string => readText(COPIED) ?? "";

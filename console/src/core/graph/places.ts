@@ -45,7 +45,7 @@ export const linkId = (scope: string, index: number) => `${scope}#${String(index
 /** How wide a label is drawn, about. */
 export const labelWidth = (label: string) => (label.length === 0 ? 20 : Math.min(label.length, 17) * 6.4 + 16);
 
-export const move = (by: Point) => (point: Point) => ({ x: point.x + by.x, y: point.y + by.y });
+const move = (by: Point) => (point: Point) => ({ x: point.x + by.x, y: point.y + by.y });
 
 export const moveRoute = (route: Route, by: Point): Route => ({
   ...route,

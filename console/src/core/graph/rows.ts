@@ -30,12 +30,13 @@ interface Crossing {
 
 /**
  * Wraps a drawing that goes from left to right into rows, as text is wrapped: it is cut where few gates lead on, and
- * those are led below the row to the beginning of the next one. What is within a row stays as it is.
+ * those are led below the row to the beginning of the next one. What is within a row stays as it is. Made once for a
+ * drawing; gives the drawing itself for a width that it is not wrapped to.
  */
-export function wrap(scope: FlatScope, layout: Layout, width: number): Layout {
+export function wrapper(scope: FlatScope, layout: Layout): (width: number) => Layout {
   const columns = columnsOf(layout.places);
   const [first, last] = [columns[0], columns.at(-1)];
-  if (!first || !last || columns.length < 2 || last.right - first.left <= width * tolerance) return layout;
+  if (!first || !last || columns.length < 2) return () => layout;
   const column = new Map(columns.flatMap((c, i) => c.ids.map((id) => [id, i])));
   const addresses = new Map(scope.steps.map((s) => [s.id, s.address]));
   const links = scope.gates.map((g) => ({
@@ -48,8 +49,11 @@ export function wrap(scope: FlatScope, layout: Layout, width: number): Layout {
     columns.length,
     links.map((l) => [column.get(l.from) ?? 0, column.get(l.to) ?? 0]),
   );
-  const rows = cut(columns, width, crossing);
-  return rows.length < 2 ? layout : new Rows(columns, rows, links, layout).layout();
+  return (width) => {
+    if (last.right - first.left <= width * tolerance) return layout;
+    const rows = cut(columns, width, crossing);
+    return rows.length < 2 ? layout : new Rows(columns, rows, links, layout).layout();
+  };
 }
 
 /** Steps whose sides overlap stand in one column. */
@@ -106,7 +110,8 @@ class Rows {
   readonly #places = new Map<string, Place>();
   readonly #routes = new Map<string, Route>();
   readonly #crossings: Crossing[];
-  readonly #bounds: { top: number; bottom: number; right: number }[] = [];
+  /** Where each row ends at the right. */
+  readonly #ends: number[] = [];
   /** Heights of the lanes that links take below each row, as they are taken. */
   readonly #lanes: number[] = [];
   readonly #left: number;
@@ -166,7 +171,7 @@ class Rows {
       if (route) this.#routes.set(link.id, moveRoute(route, by));
     }
     const bottom = Math.max(...heights) + by.y;
-    this.#bounds.push({ top: y, bottom, right: Math.max(...boxes.map((b) => b.x + b.width)) + x });
+    this.#ends.push(Math.max(...boxes.map((b) => b.x + b.width)) + x);
     this.#lanes.push(bottom + margin);
     return bottom;
   }
@@ -217,7 +222,7 @@ class Rows {
     const lane = this.#lane(from, laneHeight(crossing));
     // Down at once where nothing stands below, else along to the end of the row.
     const down = start.x + stub;
-    const along = (this.#bounds[from]?.right ?? start.x) + stub;
+    const along = (this.#ends[from] ?? start.x) + stub;
     const out =
       this.#isFree(down, start.y, down, lane, from, crossing.from) ||
       !this.#isFree(start.x, start.y, along, start.y, from, crossing.from)

@@ -1,6 +1,6 @@
 import type { GateEdge, ScopeGraph, StepNode } from "../api/types";
 import { moveRoute, stepHeight, stepWidth, type Layout, type Place, type Point, type Route } from "./places";
-import { wrap } from "./rows";
+import { wrapper } from "./rows";
 
 /** What a drawing has to be seen in, in pixels. */
 export interface Pane {
@@ -82,25 +82,24 @@ const worthAMove = 1.25;
 
 /** Wrapped to the width with which it is seen biggest. */
 function best(scope: FlatScope, flat: Layout, pane: Pane): Sized {
+  const wrap = wrapper(scope, flat);
   const whole = atOrigin(flat);
   let found: Sized = { ...whole, rows: Infinity };
   const before =
-    pane.rows === undefined
-      ? null
-      : pane.rows === Infinity
-        ? found
-        : { ...atOrigin(wrap(scope, flat, pane.rows)), rows: pane.rows };
+    pane.rows === undefined ? null : pane.rows === Infinity ? found : { ...atOrigin(wrap(pane.rows)), rows: pane.rows };
   const zoom = ({ width, height }: Sized) => Math.min(1, pane.width / width, pane.height / height);
   // A row that is a little fuller or emptier is another drawing; wider than the whole is none.
   for (let width = pane.width; width < whole.width && zoom(found) < 1; width *= 1.12) {
-    const wrapped = atOrigin(wrap(scope, flat, width));
+    const layout = wrap(width);
+    if (layout === flat) continue;
+    const wrapped = atOrigin(layout);
     if (zoom(wrapped) > zoom(found) * 1.03) found = { ...wrapped, rows: width };
   }
   return before && zoom(found) < zoom(before) * worthAMove ? before : found;
 }
 
 /** A container is never so wide that nobody sees it whole. */
-const narrow = (scope: FlatScope, flat: Layout): Sized => atOrigin(wrap(scope, flat, widest));
+const narrow = (scope: FlatScope, flat: Layout): Sized => atOrigin(wrapper(scope, flat)(widest));
 
 const widest = 1100;
 
