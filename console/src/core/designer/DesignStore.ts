@@ -2,7 +2,7 @@ import { checkDraft, getDraft, Refused, saveDraft } from "../api/client";
 import type { DraftInfo, ProblemInfo } from "../api/types";
 import { Design } from "../document/design";
 import { YamlText } from "../document/tree";
-import { nothing, type Edited, type Selection } from "./operations";
+import { nothing, tidy, type Edited, type Selection } from "./operations";
 import { keepUnsaved, forgetUnsaved } from "./shelf";
 
 /** How far what is on the page is on the service's disk. */
@@ -29,6 +29,8 @@ export interface DesignState {
   folded: ReadonlySet<string>;
   /** Changes whenever the person is to be led to what is chosen. */
   focus: number;
+  /** Counted whenever the whole is to be arranged anew. */
+  anew: number;
   /** Whether the next click on a step says which of its outputs is wanted, rather than choosing it. */
   picking: boolean;
 }
@@ -80,6 +82,7 @@ export class DesignStore {
       canRedo: false,
       folded: new Set(),
       focus: 0,
+      anew: 0,
       picking: false,
     };
     if (mine !== null && mine !== draft.source) this.apply({ text: mine });
@@ -102,6 +105,12 @@ export class DesignStore {
   #set(change: Partial<DesignState>) {
     this.#state = { ...this.#state, ...change };
     this.#listeners.forEach((tell) => tell());
+  }
+
+  /** Arranges the whole anew: forgets what was put by hand, and where things were. */
+  tidy() {
+    this.#set({ anew: this.#state.anew + 1 });
+    this.apply(tidy(this.#state.design));
   }
 
   /** Takes over an edit; with `typing`, what is typed in one go is undone in one go. */

@@ -85,6 +85,33 @@ export function addStep(
   return { id: address, text: editing.file.text, select: { steps: [address], gate: null } };
 }
 
+/** Adds a step between the two ends of a gate; what opened the gate opens the first of the two that are there then. */
+export function addBetween(
+  design: Design,
+  scope: string,
+  gate: number,
+  kind: string,
+  place: [number, number] | null,
+): Edited & { id: string } {
+  const added = addStep(design, scope, kind, null, place);
+  return { ...added, text: rejoin(new Design(new YamlText(added.text, design.file)), scope, gate, idOf(added.id)) };
+}
+
+/** Puts a step that has no gates between the two ends of a gate. */
+export function putBetween(design: Design, scope: string, gate: number, step: string): Edited {
+  return { text: rejoin(design, scope, gate, idOf(step)), select: { steps: [step], gate: null } };
+}
+
+function rejoin(design: Design, scope: string, gate: number, id: string): string {
+  const home = design.scopes.get(scope) ?? design.root;
+  const found = design.gate(scope, gate);
+  if (!found) return design.file.text;
+  const step = home.steps.find((s) => s.id === id);
+  return new Editing(design.file)
+    .do((f) => setAt(f, [...found.path, "to"], id))
+    .do((f) => setAt(f, [...home.path, "gates", listLength(design, home)], newGate(f, home, step, found.to))).file.text;
+}
+
 // A gate from a decide step takes the first branch that has none yet.
 function newGate(file: YamlText, home: DesignScope, from: DesignStep | undefined, to: string): Record<string, unknown> {
   if (from?.kind !== "decide") return { from: from?.id, to };

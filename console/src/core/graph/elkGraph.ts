@@ -1,7 +1,15 @@
 import type { ElkNode } from "elkjs/lib/elk-api";
 import type { GateEdge } from "../api/types";
-import { labelWidth, linkId, stepHeight, stepWidth, type Layout, type Place, type Route } from "./places";
-import type { FlatScope } from "./scopes";
+import {
+  labelWidth,
+  linkId,
+  stepHeight,
+  stepWidth,
+  type FlatScope,
+  type Layout,
+  type Place,
+  type Route,
+} from "./places";
 
 const options = {
   "elk.algorithm": "layered",

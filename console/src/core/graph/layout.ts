@@ -22,7 +22,8 @@ export async function layOut(graph: ScopeGraph, headers: number, pane: Pane | nu
   return {
     places: new Map(parts.flatMap((p) => [...p.places])),
     routes: new Map(parts.flatMap((p) => [...p.routes])),
-    rows: parts[0]?.rows,
+    // The flow comes last: each band stands in an outermost scope of its own.
+    scopes: new Map(parts.toReversed().flatMap((p) => [...(p.scopes ?? [])])),
   };
 }
 

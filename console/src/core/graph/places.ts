@@ -1,3 +1,5 @@
+import type { GateEdge } from "../api/types";
+
 /** The size of a step on the canvas, in pixels. */
 export const stepWidth = 172;
 export const stepHeight = 64;
@@ -31,12 +33,29 @@ export interface Route {
 /** Routes by link, as the drawing calls them. */
 export type Routes = ReadonlyMap<string, Route>;
 
+/** A scope by itself: gates never cross its border, so containers are boxes of known size. */
+export interface FlatScope {
+  /** Of the container; empty for the chain's own scope. */
+  address: string;
+  steps: readonly { id: string; address: string; width: number; height: number }[];
+  /** Those whose both ends are there. */
+  gates: readonly GateEdge[];
+}
+
+/** A scope as it was drawn. */
+export interface Drawn {
+  scope: FlatScope;
+  layout: Layout;
+}
+
 /** Where everything is. */
 export interface Layout {
   places: Places;
   routes: Routes;
-  /** How wide rows may be, in pixels; of a drawing that was wrapped to its pane. */
-  rows?: number;
+  /** Where each row begins, from above; of a drawing that was wrapped. */
+  rows?: readonly number[];
+  /** Each scope by itself, by address: what the drawing after an edit begins with. */
+  scopes?: ReadonlyMap<string, Drawn>;
 }
 
 /** The link of a gate: the scope that it lies in, and which of its gates it is. */

@@ -1,6 +1,6 @@
 import type { ScopeGraph } from "../api/types";
-import type { Layout, Place } from "./places";
-import { arrange, type FlatScope, type Pane } from "./scopes";
+import type { FlatScope, Layout, Place } from "./places";
+import { arrange, type Pane } from "./scopes";
 
 const gapX = 96;
 const gapY = 26;

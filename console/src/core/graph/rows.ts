@@ -1,5 +1,13 @@
-import { labelWidth, linkId, moveRoute, type Layout, type Place, type Point, type Route } from "./places";
-import type { FlatScope } from "./scopes";
+import {
+  labelWidth,
+  linkId,
+  moveRoute,
+  type FlatScope,
+  type Layout,
+  type Place,
+  type Point,
+  type Route,
+} from "./places";
 
 /** What a row may be wider than it should, before it is too wide. */
 const tolerance = 1.08;
@@ -115,6 +123,8 @@ class Rows {
   /** Heights of the lanes that links take below each row, as they are taken. */
   readonly #lanes: number[] = [];
   readonly #left: number;
+  /** Where each row begins, from above. */
+  readonly #tops: number[] = [];
 
   constructor(
     columns: readonly Column[],
@@ -134,6 +144,7 @@ class Rows {
     let y = 0;
     rows.forEach((begin, row) => {
       const x = this.#left - (columns[begin]?.left ?? 0);
+      this.#tops.push(y);
       y = this.#placeRow(row, x, y, links) + this.#roomBelow(row);
     });
   }
@@ -144,7 +155,7 @@ class Rows {
       const passes = this.#rowOf(crossing.to) > this.#rowOf(crossing.from) + 1;
       this.#routes.set(crossing.id, this.#lead(crossing, passes ? stub + 12 * passed++ : null));
     }
-    return { places: this.#places, routes: this.#routes };
+    return { places: this.#places, routes: this.#routes, rows: this.#tops };
   }
 
   #rowOf(id: string) {

@@ -1,22 +1,26 @@
 import type { GateEdge, ScopeGraph, StepNode } from "../api/types";
-import { moveRoute, stepHeight, stepWidth, type Layout, type Place, type Point, type Route } from "./places";
+import {
+  moveRoute,
+  stepHeight,
+  stepWidth,
+  type Drawn,
+  type FlatScope,
+  type Layout,
+  type Place,
+  type Point,
+  type Route,
+} from "./places";
 import { wrapper } from "./rows";
+import { steady } from "./steady";
 
 /** What a drawing has to be seen in, in pixels. */
 export interface Pane {
   width: number;
   height: number;
-  /** How wide its rows were before an edit: they stay so, unless another width is much better. */
-  rows?: number;
-}
-
-/** A scope by itself: gates never cross its border, so containers are boxes of known size. */
-export interface FlatScope {
-  /** Of the container; empty for the chain's own scope. */
-  address: string;
-  steps: readonly { id: string; address: string; width: number; height: number }[];
-  /** Those whose both ends are there. */
-  gates: readonly GateEdge[];
+  /** The drawing before an edit, by scope: it stays as it was, as far as the edit lets it. */
+  before?: ReadonlyMap<string, Drawn>;
+  /** Where new steps were dropped, by address; relative to the container. */
+  wishes?: ReadonlyMap<string, Point>;
 }
 
 /** The gates whose both ends are there: a draft may name steps that it has not, or not any more. */
@@ -49,6 +53,7 @@ export function* arrange(
 ): Generator<FlatScope, Sized, Layout> {
   const places = new Map<string, Place>();
   const routes = new Map<string, Route>();
+  const scopes = new Map<string, Drawn>();
   const sizes: FlatScope["steps"][number][] = [];
   for (const step of graph.steps) {
     let size = { width: stepWidth, height: stepHeight };
@@ -59,6 +64,7 @@ export function* arrange(
         places.set(id, isDirect(step, id) ? { ...place, x: place.x + by.x, y: place.y + by.y } : place);
       for (const [id, route] of inside.routes)
         routes.set(id, id.startsWith(`${step.address}#`) ? moveRoute(route, by) : route);
+      for (const [id, scope] of inside.scopes ?? []) scopes.set(id, scope);
       size = {
         width: Math.max(smallest.width, inside.width + 2 * padding),
         height: Math.max(smallest.height, inside.height + headers + padding),
@@ -68,34 +74,57 @@ export function* arrange(
   }
   const scope = { address, steps: sizes, gates: joining(graph) };
   const flat = yield scope;
-  const own = pane === null ? atOrigin(flat) : address === "" ? best(scope, flat, pane) : narrow(scope, flat);
+  const fresh = pane === null ? atOrigin(flat) : address === "" ? best(scope, flat, pane) : narrow(scope, flat);
+  const own = (pane && kept(scope, fresh, pane, headers)) ?? fresh;
+  scopes.set(address, { scope, layout: own });
   for (const [id, place] of own.places) places.set(id, place);
   for (const [id, route] of own.routes) routes.set(id, route);
-  return { places, routes, width: own.width, height: own.height, rows: own.rows };
+  return { places, routes, width: own.width, height: own.height, scopes };
 }
 
 // Places are relative to the container: only those of its own steps move with it.
 const isDirect = (container: StepNode, id: string) => container.inner?.steps.some((s) => s.address === id) === true;
 
-/** How much bigger a drawing has to be seen for its steps to move from row to row. */
-const worthAMove = 1.25;
-
 /** Wrapped to the width with which it is seen biggest. */
 function best(scope: FlatScope, flat: Layout, pane: Pane): Sized {
   const wrap = wrapper(scope, flat);
   const whole = atOrigin(flat);
-  let found: Sized = { ...whole, rows: Infinity };
-  const before =
-    pane.rows === undefined ? null : pane.rows === Infinity ? found : { ...atOrigin(wrap(pane.rows)), rows: pane.rows };
-  const zoom = ({ width, height }: Sized) => Math.min(1, pane.width / width, pane.height / height);
+  let found = whole;
+  const zoom = zoomIn(pane);
   // A row that is a little fuller or emptier is another drawing; wider than the whole is none.
   for (let width = pane.width; width < whole.width && zoom(found) < 1; width *= 1.12) {
     const layout = wrap(width);
     if (layout === flat) continue;
     const wrapped = atOrigin(layout);
-    if (zoom(wrapped) > zoom(found) * 1.03) found = { ...wrapped, rows: width };
+    if (zoom(wrapped) > zoom(found) * 1.03) found = wrapped;
   }
-  return before && zoom(found) < zoom(before) * worthAMove ? before : found;
+  return found;
+}
+
+/** How big a drawing is seen in a pane; one is its own size. */
+const zoomIn =
+  (pane: Pane) =>
+  ({ width, height }: Sized) =>
+    Math.min(1, pane.width / width, pane.height / height);
+
+/** How much bigger a drawing has to be seen for its steps to move. */
+const worthAMove = 1.25;
+
+/** The drawing as it was, with what an edit changed; null where a new one is much better or nothing else will do. */
+function kept(scope: FlatScope, fresh: Sized, pane: Pane, headers: number): Sized | null {
+  const before = pane.before?.get(scope.address);
+  if (!before) return null;
+  const inside = scope.address === "" ? { x: 0, y: 0 } : { x: padding, y: headers };
+  const wishes = new Map([...(pane.wishes ?? [])].map(([id, p]) => [id, { x: p.x - inside.x, y: p.y - inside.y }]));
+  const layout = steady(scope, before, wishes);
+  if (!layout) return null;
+  // The outermost stays where it is seen; what a container holds begins at its edge.
+  const own = scope.address === "" ? { ...layout, ...sizeOf(layout) } : atOrigin(layout);
+  const better =
+    scope.address === ""
+      ? zoomIn(pane)(fresh) > zoomIn(pane)(own) * worthAMove
+      : own.width > fresh.width * worthAMove * 1.2 || own.height > fresh.height * worthAMove * 1.2;
+  return better ? null : own;
 }
 
 /** A container is never so wide that nobody sees it whole. */
@@ -103,18 +132,28 @@ const narrow = (scope: FlatScope, flat: Layout): Sized => atOrigin(wrapper(scope
 
 const widest = 1100;
 
-type Sized = Layout & { width: number; height: number; rows?: number };
+type Sized = Layout & { width: number; height: number };
 
-function atOrigin({ places, routes }: Layout): Sized {
+function sizeOf({ places, routes }: Layout): Place {
   const corners = [...places.values()].flatMap((p) => [p, { x: p.x + p.width, y: p.y + p.height }]);
   const all: Point[] = [...corners, ...[...routes.values()].flatMap((r) => r.points)];
-  if (all.length === 0) return { places, routes, width: 0, height: 0 };
+  if (all.length === 0) return { x: 0, y: 0, width: 0, height: 0 };
   const least = { x: Math.min(...all.map((p) => p.x)), y: Math.min(...all.map((p) => p.y)) };
-  const by = { x: -least.x, y: -least.y };
   return {
-    places: new Map([...places].map(([id, p]) => [id, { ...p, x: p.x + by.x, y: p.y + by.y }])),
-    routes: new Map([...routes].map(([id, r]) => [id, moveRoute(r, by)])),
+    ...least,
     width: Math.max(...all.map((p) => p.x)) - least.x,
     height: Math.max(...all.map((p) => p.y)) - least.y,
+  };
+}
+
+function atOrigin(layout: Layout): Sized {
+  const { x, y, width, height } = sizeOf(layout);
+  const by = { x: -x, y: -y };
+  return {
+    places: new Map([...layout.places].map(([id, p]) => [id, { ...p, x: p.x + by.x, y: p.y + by.y }])),
+    routes: new Map([...layout.routes].map(([id, r]) => [id, moveRoute(r, by)])),
+    rows: layout.rows?.map((top) => top - y),
+    width,
+    height,
   };
 }

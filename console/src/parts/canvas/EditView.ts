@@ -13,7 +13,7 @@ export interface EditView {
   pauses: ReadonlySet<string>;
   /** Why a step can never run, for those that can't. */
   never: ReadonlyMap<string, string>;
-  /** The step that a kind which is being dragged would be put behind, or the container it would be put into. */
+  /** The step a dragged kind would be put behind, the container it would be put into, or the link it would part. */
   over?: string;
   /** What a step does, in a few words, off its settings. */
   fact: (address: string) => string | null;

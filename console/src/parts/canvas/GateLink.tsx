@@ -49,6 +49,7 @@ export function GateLink({
       <EdgeLabelRenderer>
         <div
           className="gate nodrag nopan"
+          data-over={edit?.over === id}
           data-chosen={edit?.chosenGate?.scope === data.scope && edit.chosenGate.index === data.gate.index}
           data-problem={edit?.problems.get(`${data.scope}#${String(data.gate.index)}`)}
           data-change={edit?.changes.get(`${data.scope}#${String(data.gate.index)}`)}

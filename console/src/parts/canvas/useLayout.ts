@@ -4,7 +4,7 @@ import type { ScopeGraph } from "../../core/api/types";
 import { isBand } from "../../core/graph/bands";
 import type { Box, Link } from "../../core/graph/flow";
 import { layOut } from "../../core/graph/layout";
-import type { Layout } from "../../core/graph/places";
+import type { Layout, Point } from "../../core/graph/places";
 import type { Pane } from "../../core/graph/scopes";
 import type { GateLinkEdge } from "./GateLink";
 import type { StepBoxNode } from "./StepBox";
@@ -14,27 +14,30 @@ import type { StepBoxNode } from "./StepBox";
  * @param shape a text that differs exactly when the drawing has to be laid out again
  * @param headers the height of the heads of containers, in pixels
  * @param pane where it is seen; null while nobody knows
+ * @param anew another number has it drawn anew, whatever was there
+ * @param wishes where new steps were dropped
  */
 export function useLayout(
   graph: ScopeGraph,
   shape: string,
   headers: number,
   pane: Pane | null,
+  anew = 0,
+  wishes?: ReadonlyMap<string, Point>,
 ): { laid: { shape: string; layout: Layout } | null; failed: string | null } {
   const [laid, setLaid] = useState<{ shape: string; layout: Layout } | null>(null);
   const [failed, setFailed] = useState<string | null>(null);
   const latest = useRef(graph);
   latest.current = graph;
-  const last = useRef<{ pane: Pane | null; rows: number | undefined }>({ pane: null, rows: undefined });
+  const last = useRef<{ anew: number; scopes: Layout["scopes"] }>({ anew, scopes: undefined });
   useEffect(() => {
     if (pane === null) return;
     let wanted = true;
-    // In another pane the drawing may well be another one; an edit leaves steps in their rows.
-    const rows = last.current.pane === pane ? last.current.rows : undefined;
-    layOut(latest.current, headers, { ...pane, rows }).then(
+    const before = last.current.anew === anew ? last.current.scopes : undefined;
+    layOut(latest.current, headers, { ...pane, before, wishes }).then(
       (layout) => {
         if (!wanted) return;
-        last.current = { pane, rows: layout.rows };
+        last.current = { anew, scopes: layout.scopes };
         setLaid({ shape, layout });
         setFailed(null);
       },
@@ -43,7 +46,7 @@ export function useLayout(
     return () => {
       wanted = false;
     };
-  }, [shape, headers, pane]);
+  }, [shape, headers, pane, anew, wishes]);
   return { laid, failed };
 }
 

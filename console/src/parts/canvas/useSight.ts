@@ -45,10 +45,13 @@ export function useSight() {
       const { left, top, right, bottom } = extentOf(boxes.filter((b) => b.parent === null));
       return Math.min((width - 2 * edge) / (right - left), (height - 2 * edge) / (bottom - top));
     };
-    /** The whole drawing where it can be read, else its beginning, or what needs a look, at a size that can be. */
-    const first = (boxes: readonly Box[], look: string | undefined) => {
+    /**
+     * The whole drawing where it can be read, else its beginning, or what needs a look, at a size that can be. Tells
+     * whether it is the whole.
+     */
+    const first = (boxes: readonly Box[], look: string | undefined): boolean => {
       const { width, height } = pane.getState();
-      if (boxes.length === 0 || width === 0) return;
+      if (boxes.length === 0 || width === 0) return true;
       const at = absolutePlaces(boxes);
       const outer = boxes.filter((b) => b.parent === null);
       const { left, top, right, bottom } = extentOf(outer);
@@ -56,7 +59,7 @@ export function useSight() {
       // From afar the drawing is one of its own kind.
       if (boxes.length > most) {
         fit(outer, boxes, 0);
-        return;
+        return true;
       }
       const zoom = whole >= readable ? Math.min(1, whole) : readable;
       // Where what needs a look stands in the view; the drawing does not leave it.
@@ -74,16 +77,30 @@ export function useSight() {
         zoom,
       };
       void flow.setViewport(view);
+      return whole >= readable;
     };
+    const all = (boxes: readonly Box[], duration = 200) =>
+      fit(
+        boxes.filter((b) => b.parent === null),
+        boxes,
+        duration,
+      );
     return {
       first,
       /** The whole drawing. */
-      all: (boxes: readonly Box[], duration = 200) =>
-        fit(
-          boxes.filter((b) => b.parent === null),
-          boxes,
-          duration,
-        ),
+      all,
+      /** The whole drawing, when a part of it is out of sight. */
+      within: (boxes: readonly Box[]) => {
+        const {
+          transform: [x, y, zoom],
+          width,
+          height,
+        } = pane.getState();
+        const { left, top, right, bottom } = extentOf(boxes.filter((b) => b.parent === null));
+        const isOut =
+          left * zoom + x < 0 || top * zoom + y < 0 || right * zoom + x > width || bottom * zoom + y > height;
+        if (isOut) all(boxes, 150);
+      },
       /** At its own size; what stands in the middle stays there. */
       natural: () => void flow.zoomTo(1, { duration: 150 }),
       /** One step. */

@@ -2,7 +2,6 @@ import { ActionIcon, Button } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { Link, useSearch } from "@tanstack/react-router";
 import type { DesignState } from "../../core/designer/DesignStore";
-import { tidy } from "../../core/designer/operations";
 import type { Dialog } from "./dialogs/DesignDialogs";
 import { useDesigning } from "./useDesign";
 import type { Modes } from "./useModes";
@@ -100,7 +99,7 @@ export function Toolbar({
           variant="subtle"
           title="Let the layout place every step again (T)"
           disabled={design.placed.size === 0}
-          onClick={() => store.apply(tidy(design))}
+          onClick={() => store.tidy()}
         >
           Tidy
         </Button>

@@ -9,28 +9,19 @@ import {
   type OnConnectEnd,
 } from "@xyflow/react";
 import { notifications } from "@mantine/notifications";
-import {
-  useCallback,
-  useEffect,
-  useLayoutEffect,
-  useMemo,
-  useRef,
-  useState,
-  type DragEvent,
-  type MouseEvent,
-} from "react";
+import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState, type MouseEvent } from "react";
 import {
   absolutePlaces,
   boxAt,
   boxesOf,
-  isIn,
   placesOfScope,
   shapeOf,
   wholeOf,
   withFolded,
 } from "../../../core/designer/arrange";
 import type { DesignState } from "../../../core/designer/DesignStore";
-import { addHandler, addStep, connect, gatesLost, moveInto, place, whyNoGate } from "../../../core/designer/operations";
+import { linkAt, scopeAt } from "../../../core/designer/drops";
+import { connect, gatesLost, moveInto, place, putBetween, whyNoGate } from "../../../core/designer/operations";
 import { isBand } from "../../../core/graph/bands";
 import type { Box } from "../../../core/graph/flow";
 import { BandBox } from "../../canvas/BandBox";
@@ -46,8 +37,8 @@ import { StepBox, type StepBoxNode } from "../../canvas/StepBox";
 import { containerHead } from "../../../core/graph/places";
 import { gateEdges, stepNode, useLayout, usePane } from "../../canvas/useLayout";
 import { useDesigning } from "../useDesign";
-import { focusCanvas } from "./focus";
 import { docks, same } from "./nodes";
+import { useDrops } from "./useDrops";
 import { useSight } from "../../canvas/useSight";
 import { scopeOf } from "../../../core/stepPath";
 
@@ -79,7 +70,9 @@ export function DesignCanvas({ state, view, edit, drawn, ask, menu }: Props) {
   const headers = containerHead;
   const graph = useMemo(() => withFolded(wholeOf(design), folded), [design, folded]);
   const shape = useMemo(() => shapeOf(graph), [graph]);
-  const { laid, failed } = useLayout(graph, shape, headers, usePane());
+  /** Where steps were dropped that the layout does not know yet. */
+  const [wishes] = useState(() => new Map<string, { x: number; y: number }>());
+  const { laid, failed } = useLayout(graph, shape, headers, usePane(), state.anew, wishes);
   const [dragged, setDragged] = useState<ReadonlyMap<string, { x: number; y: number }>>(new Map());
   const [fitted, setFitted] = useState(false);
 
@@ -130,8 +123,9 @@ export function DesignCanvas({ state, view, edit, drawn, ask, menu }: Props) {
   const seen = useRef({ x: 0, y: 0, zoom: 1 });
   useLayoutEffect(() => {
     if (boxes.length === 0 || !sized) return;
-    if (!fitted) sight.first(boxes, store.state.selection.steps[0]);
-    else if (!moved.current) sight.all(boxes, 150);
+    // Of what is not seen whole at first, an edit does not show the whole either.
+    if (!fitted) moved.current = !sight.first(boxes, store.state.selection.steps[0]);
+    else if (!moved.current) sight.within(boxes);
     else sight.keep(boxes, store.state.selection.steps[0] ?? store.state.selection.band);
     setFitted(true);
     // Being fitted for the first time is no reason to do it again.
@@ -162,14 +156,6 @@ export function DesignCanvas({ state, view, edit, drawn, ask, menu }: Props) {
     [store],
   );
 
-  const scopeAt = (point: { x: number; y: number }, except: readonly string[]) => {
-    const inside = boxes
-      .filter((b) => b.step.inner && !except.some((e) => b.id === e || b.id.startsWith(`${e}/`)))
-      // Its edge is meant, too, when somebody lets go a little beside it.
-      .filter((b) => isIn(b, places.get(b.id) ?? b, point, 14));
-    return inside.sort((a, b) => b.id.length - a.id.length)[0]?.id ?? "";
-  };
-
   const originOf = (container: string | null) => places.get(container ?? "") ?? { x: 0, y: 0 };
 
   const onNodeDragStop = (_: unknown, node: StepBoxNode, all: StepBoxNode[]) => {
@@ -182,7 +168,7 @@ export function DesignCanvas({ state, view, edit, drawn, ask, menu }: Props) {
       x: origin.x + node.position.x + box.width / 2,
       y: origin.y + node.position.y + (box.step.inner ? 12 : box.height / 2),
     };
-    const scope = scopeAt(centre, [...moved.keys()]);
+    const scope = scopeAt(boxes, places, centre, [...moved.keys()]);
     if (scope !== scopeOf(node.id)) {
       const lost = gatesLost(design, [...moved.keys()]);
       store.apply(moveInto(design, [...moved.keys()], scope));
@@ -195,54 +181,20 @@ export function DesignCanvas({ state, view, edit, drawn, ask, menu }: Props) {
       return;
     }
     if (Math.abs(node.position.x - box.x) + Math.abs(node.position.y - box.y) < 4) return;
+    // A step without gates that is dropped on a link goes between.
+    const link = all.length === 1 && !links.some((l) => l.source === node.id || l.target === node.id);
+    const between = link ? linkAt(links, boxes, places, scope, centre) : null;
+    if (between) {
+      store.apply(putBetween(design, scope, between.gate.index, node.id));
+      return;
+    }
     const put = placesOfScope(boxes, scope);
     for (const [id, at] of moved)
       if (scopeOf(id) === scope) put.set(id, [Math.max(0, at.x), Math.max(scope === "" ? -1e6 : headers, at.y)]);
     store.apply(place(design, put));
   };
 
-  /** What a kind that is dragged would be put into or behind. */
-  const [over, setOver] = useState<string | null>(null);
-  const targetAt = (event: DragEvent) => {
-    const point = flow.screenToFlowPosition({ x: event.clientX, y: event.clientY });
-    const scope = scopeAt(point, []);
-    const origin = originOf(scope);
-    const inScope = boxes.filter((b) => (b.parent ?? "") === scope);
-    // Onto a step: behind it.
-    const onto = inScope.find((b) => isIn(b, b, { x: point.x - origin.x, y: point.y - origin.y }));
-    return { point, scope, origin, inScope, onto };
-  };
-  const onDragOver = (event: DragEvent) => {
-    event.preventDefault();
-    event.dataTransfer.dropEffect = "copy";
-    const { onto, scope } = targetAt(event);
-    setOver(onto?.id ?? (scope === "" ? null : scope));
-  };
-  const onDrop = (event: DragEvent) => {
-    setOver(null);
-    const occasion = event.dataTransfer.getData("application/x-gatechain-occasion");
-    if (occasion !== "") {
-      event.preventDefault();
-      store.apply(addHandler(design, occasion));
-      focusCanvas();
-      return;
-    }
-    const kind = event.dataTransfer.getData("application/x-gatechain-kind");
-    if (kind === "") return;
-    event.preventDefault();
-    const { point, scope, origin, inScope, onto } = targetAt(event);
-    const byHand = inScope.some((b) => design.placed.has(b.id));
-    store.apply(
-      addStep(
-        design,
-        scope,
-        kind,
-        onto?.step.id ?? null,
-        byHand ? [point.x - origin.x - 70, point.y - origin.y - 39] : null,
-      ),
-    );
-    focusCanvas();
-  };
+  const { over, ...drops } = useDrops(state, boxes, links, places, wishes);
 
   const draw = (from: string, to: string) => {
     const why = whyNoGate(design, from, to);
@@ -354,9 +306,7 @@ export function DesignCanvas({ state, view, edit, drawn, ask, menu }: Props) {
             }}
             onConnect={(c) => draw(c.source, c.target)}
             onConnectEnd={onConnectEnd}
-            onDragOver={onDragOver}
-            onDragLeave={() => setOver(null)}
-            onDrop={onDrop}
+            {...drops}
             selectionKeyCode="Shift"
             multiSelectionKeyCode={["Control", "Meta", "Shift"]}
             deleteKeyCode={null}

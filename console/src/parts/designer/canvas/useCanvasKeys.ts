@@ -4,16 +4,7 @@ import { planRename } from "../../../core/api/client";
 import { walk, walkBands, type Direction } from "../../../core/designer/arrange";
 import type { DesignStore } from "../../../core/designer/DesignStore";
 import { copied, keepCopied } from "../../../core/designer/shelf";
-import {
-  copy,
-  isCopied,
-  paste,
-  remove,
-  setKey,
-  takenIds,
-  tidy,
-  type Selection,
-} from "../../../core/designer/operations";
+import { copy, isCopied, paste, remove, setKey, takenIds, type Selection } from "../../../core/designer/operations";
 import { applyChanges } from "../../../core/document/edit";
 import type { Box } from "../../../core/graph/flow";
 import { idOf, scopeOf } from "../../../core/stepPath";
@@ -98,7 +89,7 @@ export function useCanvasKeys(actions: Actions) {
       "0": actions.fit,
       "1": actions.natural,
       p: actions.pause,
-      t: () => store.apply(tidy(design)),
+      t: () => store.tidy(),
       Enter: () =>
         one === null && !selection.gate && selection.band === undefined ? undefined : actions.openInspector(),
       " ": () =>
