@@ -1,5 +1,6 @@
 import type { Box, Link } from "../graph/flow";
 import type { Point } from "../graph/places";
+import { straightParts } from "../graph/ways";
 import { isIn } from "./arrange";
 
 /** What a step that is dropped at a point is meant for. */
@@ -77,8 +78,7 @@ export function linkAt(
 
 /** The way of a link as straight parts. */
 function lineOf(link: Link, sizes: ReadonlyMap<string, Box>, places: ReadonlyMap<string, Point>): readonly Point[] {
-  if (link.route?.corners) return link.route.points;
-  if (link.route) return curve(link.route.points);
+  if (link.route) return straightParts(link.route);
   const [from, to] = [sizes.get(link.source), sizes.get(link.target)];
   const [a, b] = [places.get(link.source), places.get(link.target)];
   if (!from || !to || !a || !b) return [];
@@ -86,20 +86,6 @@ function lineOf(link: Link, sizes: ReadonlyMap<string, Box>, places: ReadonlyMap
     { x: a.x + from.width, y: a.y + from.height / 2 },
     { x: b.x, y: b.y + to.height / 2 },
   ];
-}
-
-/** Bézier curves, each as a few straight parts. */
-function curve(points: readonly Point[]): Point[] {
-  const line: Point[] = points.slice(0, 1);
-  for (let i = 0; i + 3 < points.length; i += 3) {
-    const [a, b, c, d] = points.slice(i, i + 4) as [Point, Point, Point, Point];
-    for (const t of [0.2, 0.4, 0.6, 0.8, 1]) {
-      const weights = [(1 - t) ** 3, 3 * (1 - t) ** 2 * t, 3 * (1 - t) * t ** 2, t ** 3];
-      const on = (of: (p: Point) => number) => [a, b, c, d].reduce((sum, p, k) => sum + (weights[k] ?? 0) * of(p), 0);
-      line.push({ x: on((p) => p.x), y: on((p) => p.y) });
-    }
-  }
-  return line;
 }
 
 /** How far a point is from a line of straight parts. */

@@ -5,6 +5,7 @@ import { YamlText } from "../document/tree";
 import { asElk, layoutOf } from "./elkGraph";
 import { containerHead, type Layout, type Place, type Point } from "./places";
 import { arrange, type Pane } from "./scopes";
+import { isClear } from "./ways";
 
 type Gate = readonly [string, string, string?];
 
@@ -49,12 +50,23 @@ const at = (layout: Layout, id: string) => layout.places.get(id) ?? expect.fail(
 const meet = (a: Place, b: Place) =>
   a.x < b.x + b.width && b.x < a.x + a.width && a.y < b.y + b.height && b.y < a.y + a.height;
 
+/** Where curves are drawn past a corner they come as near as this. */
+const shrunk = (p: Place) => ({ x: p.x + 3, y: p.y + 3, width: p.width - 6, height: p.height - 6 });
+
 function expectDrawn(layout: Layout) {
   const all = [...layout.places];
   for (const [i, [a, p]] of all.entries())
     for (const [b, q] of all.slice(i + 1)) expect(meet(p, q), `${a} on ${b}`).toBe(false);
-  for (const [id, { gate }] of layout.routes)
-    for (const [step, p] of all) expect(meet({ ...gate, width: 1, height: 1 }, p), `${id} on ${step}`).toBe(false);
+  for (const [id, route] of layout.routes) {
+    for (const [step, p] of all)
+      expect(meet({ ...route.gate, width: 1, height: 1 }, p), `${id} on ${step}`).toBe(false);
+    const [scope, index] = id.split("#");
+    const gate = layout.scopes?.get(scope ?? "")?.scope.gates.find((g) => String(g.index) === index);
+    const hit = all
+      .filter(([, p]) => !isClear(route, [shrunk(p)]))
+      .flatMap(([step]) => (step === gate?.from || step === gate?.to ? [] : [step]));
+    expect(hit, `${id} leads through a step`).toEqual([]);
+  }
 }
 
 const random = (seed: number) => () => (seed = (seed * 1103515245 + 12345) % 2147483648) / 2147483648;

@@ -1,4 +1,4 @@
-import { markAt, wayBetween } from "./ways";
+import { isClear, markAt, wayBetween } from "./ways";
 import {
   labelWidth,
   linkId,
@@ -83,6 +83,7 @@ class Edit {
   /** Where each step was; for one that was not there, where it was put. */
   readonly #from = new Map<string, Point>();
   readonly #rows: number[];
+  readonly #grown = new Set<string>();
 
   constructor(
     readonly scope: FlatScope,
@@ -102,6 +103,7 @@ class Edit {
       const [wider, higher] = [step.width - place.width, step.height - place.height];
       if (wider > 0) this.#push(this.#rowOf(place), right(place), wider);
       if (higher > 0) this.#lower(bottom(place), higher);
+      if (wider !== 0 || higher !== 0) this.#grown.add(step.address);
       [place.width, place.height] = [step.width, step.height];
     }
   }
@@ -228,7 +230,13 @@ class Edit {
       const route = this.before.layout.routes.get(old);
       if (!route) continue;
       const moved = moveRoute(route, a);
-      if (isClear(moved, gate, boxes)) routes.set(gate.id, moved);
+      if (
+        isClear(
+          moved,
+          boxes.flatMap(([id, p]) => (id === gate.from || id === gate.to ? [] : [p])),
+        )
+      )
+        routes.set(gate.id, moved);
       else open.push(gate);
     }
     const marks = this.#gates.flatMap((g) => {
@@ -251,7 +259,9 @@ class Edit {
     return !!a && !!b && this.#rowOf(a) === this.#rowOf(b);
   }
 
+  /** How far a step was moved; nothing when it is new, or of another size. */
   #moved(id: string): Point | undefined {
+    if (this.#grown.has(id)) return undefined;
     const [from, to] = [this.#from.get(id), this.places.get(id)];
     const old = this.before.layout.places.has(id) ? from : undefined;
     return old && to ? { x: to.x - old.x, y: to.y - old.y } : undefined;
@@ -264,11 +274,3 @@ const inTheWay = (place: Place, others: readonly Place[]) =>
   others.find(
     (o) => place.x < right(o) + 8 && right(place) + 8 > o.x && place.y < bottom(o) + 8 && bottom(place) + 8 > o.y,
   );
-
-/** Whether no step has come to stand on a way. */
-function isClear(route: Route, gate: Gate, boxes: readonly (readonly [string, Place])[]): boolean {
-  const on = (p: Point, place: Place) => p.x > place.x && p.x < right(place) && p.y > place.y && p.y < bottom(place);
-  return !boxes.some(
-    ([id, place]) => id !== gate.from && id !== gate.to && [...route.points, route.gate].some((p) => on(p, place)),
-  );
-}

@@ -36,7 +36,7 @@ export function wayBetween(
   const boxes = [...places].flatMap(([id, p]) => (id === link.from || id === link.to ? [] : [areaOf(p)]));
   const ends = [areaOf(source), areaOf(target)];
   const lanes = routes.filter((r) => r.corners).flatMap((r) => segments(r.points).filter(isLevel));
-  const covered = [...marks, ...boxes];
+  const covered = [...marks, ...boxes, ...ends];
   const curve = curveBetween(start, end);
   if (curve && isFree([boxBetween(start, end)], boxes) && !meets(markAt(curve.gate, link.label), covered)) return curve;
   let second: Route | null = null;
@@ -69,6 +69,50 @@ function curveBetween(start: Point, end: Point): Route | null {
     points: [start, { x: start.x + half, y: start.y }, { x: end.x - half, y: end.y }, end],
     gate: { x: start.x + half, y: (start.y + end.y) / 2 },
   };
+}
+
+/** Bézier curves, each as a few straight parts. */
+function curve(points: readonly Point[]): Point[] {
+  const line: Point[] = points.slice(0, 1);
+  for (let i = 0; i + 3 < points.length; i += 3) {
+    const [a, b, c, d] = points.slice(i, i + 4) as [Point, Point, Point, Point];
+    for (const t of [0.2, 0.4, 0.6, 0.8, 1]) {
+      const weights = [(1 - t) ** 3, 3 * (1 - t) ** 2 * t, 3 * (1 - t) * t ** 2, t ** 3];
+      const on = (of: (p: Point) => number) => [a, b, c, d].reduce((sum, p, k) => sum + (weights[k] ?? 0) * of(p), 0);
+      line.push({ x: on((p) => p.x), y: on((p) => p.y) });
+    }
+  }
+  return line;
+}
+
+/** A way as straight parts. */
+export const straightParts = (route: Route): readonly Point[] => (route.corners ? route.points : curve(route.points));
+
+/** Whether a way leads past all of some boxes. */
+export const isClear = (route: Route, boxes: readonly Place[]): boolean => {
+  const areas = boxes.map(areaOf);
+  const line = straightParts(route);
+  return !line.slice(1).some((b, i) => {
+    const a = line[i] as Point;
+    return areas.some((area) => cuts(a, b, area));
+  });
+};
+
+/** Whether the straight line between two points comes through an area. */
+function cuts(a: Point, b: Point, area: Area): boolean {
+  let [from, to] = [0, 1];
+  for (const [at, by, low, high] of [
+    [a.x, b.x - a.x, area.left, area.right],
+    [a.y, b.y - a.y, area.top, area.bottom],
+  ] as const) {
+    if (by === 0) {
+      if (at <= low || at >= high) return false;
+    } else {
+      const [s, t] = [(low - at) / by, (high - at) / by];
+      [from, to] = [Math.max(from, Math.min(s, t)), Math.min(to, Math.max(s, t))];
+    }
+  }
+  return from < to;
 }
 
 /** Ways to try, the simplest first. */

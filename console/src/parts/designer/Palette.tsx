@@ -1,8 +1,11 @@
 import { TextInput } from "@mantine/core";
+import { IconStarFilled } from "@tabler/icons-react";
 import { useState } from "react";
 import { occasions } from "../../core/graph/bands";
 import type { KindInfo } from "../../core/api/types";
 import { KindTile } from "../kinds/KindIcon";
+import { KindCard } from "./KindCard";
+import { useFavouriteKinds } from "./kindsUsed";
 
 const purposes: { name: string; label: string }[] = [
   { name: "data", label: "Data" },
@@ -26,6 +29,12 @@ export function Palette({
   handle: (occasion: string) => void;
 }) {
   const [search, setSearch] = useState("");
+  const [favourites, setFavourites] = useFavouriteKinds();
+  const favouriteOf = (kind: string) => ({
+    is: favourites.includes(kind),
+    toggle: () =>
+      setFavourites(favourites.includes(kind) ? favourites.filter((k) => k !== kind) : [...favourites, kind]),
+  });
   const wanted = occasions.filter((o) =>
     `${o.name} ${o.title} ${o.about} handler`.toLowerCase().includes(search.toLowerCase()),
   );
@@ -52,21 +61,26 @@ export function Palette({
           <section key={p.name}>
             <h2>{p.label}</h2>
             {here.map((k) => (
-              <button
-                key={k.name}
-                type="button"
-                className="kind"
-                draggable
-                title={k.doc}
-                onClick={() => add(k.name)}
-                onDragStart={(e) => {
-                  e.dataTransfer.setData("application/x-gatechain-kind", k.name);
-                  e.dataTransfer.effectAllowed = "copy";
-                }}
-              >
-                <KindTile kind={k.name} size={15} />
-                <b>{k.name}</b>
-              </button>
+              <KindCard key={k.name} kind={k.name} about={k.doc} favourite={favouriteOf(k.name)}>
+                <button
+                  type="button"
+                  className="kind"
+                  draggable
+                  aria-description={k.doc}
+                  aria-keyshortcuts="f"
+                  onClick={() => add(k.name)}
+                  onDragStart={(e) => {
+                    e.dataTransfer.setData("application/x-gatechain-kind", k.name);
+                    e.dataTransfer.effectAllowed = "copy";
+                  }}
+                >
+                  <KindTile kind={k.name} size={15} />
+                  <b>{k.name}</b>
+                  {favourites.includes(k.name) && (
+                    <IconStarFilled className="favourite" size={11} aria-label="favourite" />
+                  )}
+                </button>
+              </KindCard>
             ))}
           </section>
         );
@@ -75,25 +89,31 @@ export function Palette({
         <section>
           <h2>When it …</h2>
           {wanted.map((o) => (
-            <button
+            <KindCard
               key={o.name}
-              type="button"
-              className="kind"
-              draggable
-              aria-label={`Handler: ${o.title.toLowerCase()}`}
-              title={handled.includes(o.name) ? `${o.about} The chain has this handler.` : o.about}
-              onClick={() => handle(o.name)}
-              onDragStart={(e) => {
-                e.dataTransfer.setData("application/x-gatechain-occasion", o.name);
-                e.dataTransfer.effectAllowed = "copy";
-              }}
+              kind={`@${o.name}`}
+              title={o.title}
+              about={handled.includes(o.name) ? `${o.about} The chain has this handler.` : o.about}
+              favourite={null}
             >
-              <KindTile kind={`@${o.name}`} size={15} />
-              <b>
-                {o.title.replace(/^(When it|At the) /, "").toLowerCase()}
-                {handled.includes(o.name) && " ✓"}
-              </b>
-            </button>
+              <button
+                type="button"
+                className="kind"
+                draggable
+                aria-label={`Handler: ${o.title.toLowerCase()}`}
+                onClick={() => handle(o.name)}
+                onDragStart={(e) => {
+                  e.dataTransfer.setData("application/x-gatechain-occasion", o.name);
+                  e.dataTransfer.effectAllowed = "copy";
+                }}
+              >
+                <KindTile kind={`@${o.name}`} size={15} />
+                <b>
+                  {o.title.replace(/^(When it|At the) /, "").toLowerCase()}
+                  {handled.includes(o.name) && " ✓"}
+                </b>
+              </button>
+            </KindCard>
           ))}
         </section>
       )}

@@ -22,6 +22,7 @@ import { ConflictDialog } from "./dialogs/ConflictDialog";
 import { DesignDialogs, type Dialog } from "./dialogs/DesignDialogs";
 import { focusInspector, Inspector } from "./inspector/Inspector";
 import { Palette } from "./Palette";
+import { noteUsed } from "./kindsUsed";
 import { LowerTabs } from "./panels/LowerTabs";
 import { Toolbar } from "./Toolbar";
 import { DesignContext, useDesign, type Designing } from "./useDesign";
@@ -107,6 +108,7 @@ function Layout({
     const inside = step?.inner && step.inner.steps.length === 0 && after === step.id ? step.address : null;
     const at = placeBeside(design, boxes.current, inside ?? into, after);
     store.apply(addStep(store.state.design, inside ?? into, kind, inside === null ? after : null, at));
+    noteUsed(kind);
     focusCanvas();
   };
   const handle = (occasion: string) => {

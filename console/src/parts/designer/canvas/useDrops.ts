@@ -5,6 +5,7 @@ import { dropAt, type Drop } from "../../../core/designer/drops";
 import { addBetween, addHandler, addStep } from "../../../core/designer/operations";
 import type { Box, Link } from "../../../core/graph/flow";
 import { stepHeight, stepWidth, type Point } from "../../../core/graph/places";
+import { noteUsed } from "../kindsUsed";
 import { useDesigning } from "../useDesign";
 import { focusCanvas } from "./focus";
 
@@ -51,6 +52,7 @@ export function useDrops(
     const edited = between
       ? addBetween(design, scope, between.gate.index, kind, place)
       : addStep(design, scope, kind, after?.step.id ?? null, place);
+    noteUsed(kind);
     if (at && !between) wishes.set(edited.id, at);
     store.apply(edited);
     focusCanvas();

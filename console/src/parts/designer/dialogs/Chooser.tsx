@@ -7,6 +7,8 @@ export interface Item {
   key: string;
   name: string;
   about: string;
+  /** Beside its name: why it stands there. */
+  mark?: string;
   /** More that is searched; the line that has what is searched for is shown. */
   text?: string;
 }
@@ -88,7 +90,8 @@ export function Chooser({
             aria-selected={i === marked}
             onClick={() => take(item)}
           >
-            <b>{item.name}</b> <span className="soft">{item.about}</span>
+            <b>{item.name}</b> {item.mark !== undefined && <span className="soft">{item.mark} </span>}
+            <span className="soft">{item.about}</span>
             {lineWith(item, wanted)}
           </li>
         ))}

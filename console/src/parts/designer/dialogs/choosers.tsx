@@ -1,9 +1,11 @@
 import { useEffect, useState } from "react";
 import type { KindInfo } from "../../../core/api/types";
+import { inOrder } from "../../../core/designer/kindOrder";
 import { whyNoGate } from "../../../core/designer/operations";
 import type { Design, DesignStep } from "../../../core/document/design";
 import { isBand, occasionOf, occasions } from "../../../core/graph/bands";
 import { fieldsOf } from "../inspector/fieldList";
+import { recentKinds, useFavouriteKinds } from "../kindsUsed";
 import { Chooser, type Item } from "./Chooser";
 
 export function AddDialog({
@@ -19,12 +21,18 @@ export function AddDialog({
   handle: (occasion: string) => void;
   close: () => void;
 }) {
+  const [favourites] = useFavouriteKinds();
   return (
     <Chooser
       title={after === null ? "Add a step" : `Add a step after ${after}`}
       label="Kind of step"
       items={[
-        ...kinds.map((k) => ({ key: k.name, name: k.name, about: k.doc })),
+        ...inOrder(kinds, favourites, recentKinds()).map((k) => ({
+          key: k.name,
+          name: k.name,
+          about: k.doc,
+          mark: favourites.includes(k.name) ? "★" : undefined,
+        })),
         ...occasions.map((o) => ({ key: `@${o.name}`, name: `handler: ${o.title.toLowerCase()}`, about: o.about })),
       ]}
       choose={(key) => (isBand(key) ? handle(occasionOf(key)) : add(key))}
