@@ -210,6 +210,10 @@ public sealed partial class GateChainClient : IDisposable
     public Task<RunDetail> RunAsync(long id, int? leg = null, CancellationToken cancel = default) =>
         GetAsync<RunDetail>($"api/runs/{id}{(leg is null ? "" : $"?leg={leg}")}", cancel);
 
+    /// <summary>The calls that lead to a run, outermost first.</summary>
+    public Task<IReadOnlyList<TrailInfo>> TrailAsync(long id, CancellationToken cancel = default) =>
+        GetAsync<IReadOnlyList<TrailInfo>>($"api/runs/{id}/trail", cancel);
+
     /// <summary>How far the steps have got that are running, by path.</summary>
     public Task<Dictionary<string, ProgressInfo>> ProgressAsync(long id, CancellationToken cancel = default) =>
         GetAsync<Dictionary<string, ProgressInfo>>($"api/runs/{id}/progress", cancel);

@@ -69,6 +69,12 @@ public sealed record RunFireInfo(string Trigger, string Key, DateTimeOffset? Due
 /// <summary>The call that a run is a child of.</summary>
 public sealed record ParentInfo(long Run, string Step);
 
+/// <summary>One of the calls that lead to a run.</summary>
+/// <param name="Run">The run that calls.</param>
+/// <param name="Chain">Its chain; null when that run is not there any more.</param>
+/// <param name="Step">The path of its call step.</param>
+public sealed record TrailInfo(long Run, string? Chain, string Step);
+
 /// <summary>A run in full.</summary>
 /// <param name="Release">Hash of the content it follows.</param>
 /// <param name="Number">The number of that release; null for a draft that was never released, and in a

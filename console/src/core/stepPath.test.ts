@@ -1,6 +1,6 @@
 import { expect, test } from "vitest";
 import cases from "../../../tests/cases/step-paths.json";
-import { addressOf, idOf, indexOf, inScope, iterationsOf, ownerOf, scopeOf } from "./stepPath";
+import { addressOf, idOf, indexOf, inScope, iterationsOf, ownerOf, partsOfPath, scopeOf } from "./stepPath";
 
 test.each(cases)("“$path” is taken apart as the service does", (expected) => {
   const { path } = expected;
@@ -22,4 +22,15 @@ test("a path leads through iterations", () => {
   ]);
   expect(iterationsOf("a/b")).toEqual([]);
   expect(iterationsOf("a[3]")).toEqual([{ owner: "a", index: 3 }]);
+});
+
+test("each part of a path leads to the step that it is of", () => {
+  expect(partsOfPath("depots[2]/load")).toEqual([
+    { text: "depots[2]", of: "depots" },
+    { text: "load", of: "depots[2]/load" },
+  ]);
+  expect(partsOfPath("@failure[1]/mail")).toEqual([
+    { text: "@failure[1]", of: null },
+    { text: "mail", of: "@failure[1]/mail" },
+  ]);
 });

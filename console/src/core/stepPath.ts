@@ -33,3 +33,12 @@ export function iterationsOf(path: string): { owner: string; index: number }[] {
   }
   return found;
 }
+
+/** The parts of a path, outermost first, each with the step that it leads to; null for a handler. */
+export function partsOfPath(path: string): { text: string; of: string | null }[] {
+  const parts = path.split("/");
+  return parts.map((text, i) => {
+    const of = ownerOf(parts.slice(0, i + 1).join("/"));
+    return { text, of: of.startsWith("@") && !of.includes("/") ? null : of };
+  });
+}

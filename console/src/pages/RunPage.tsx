@@ -61,6 +61,7 @@ export function RunPage() {
             chosen: step ?? null,
             choose,
             pick,
+            open: (run) => void navigate({ to: "/runs/$id", params: { id: String(run) } }),
             find: leg === undefined ? (path, title) => setFinding({ path, title }) : undefined,
             gateKey: `${String(id)}-${String(leg)}-${JSON.stringify([...picked])}`,
             gateWhy,

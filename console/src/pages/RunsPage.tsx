@@ -1,15 +1,16 @@
 import { Button, NativeSelect, TextInput } from "@mantine/core";
 import { useInfiniteQuery, useQuery } from "@tanstack/react-query";
-import { Link, useNavigate, useSearch } from "@tanstack/react-router";
+import { useNavigate, useSearch } from "@tanstack/react-router";
 import { useNow } from "../app/useNow";
-import type { RunSummary } from "../core/api/types";
-import { between, clock, parametersLine } from "../core/format";
+import { parameterColumn, parametersOf, runColumns, usualColumns } from "../core/runs/runColumns";
 import type { RunSearch } from "../core/runs/runSearch";
 import { dayBegins } from "../core/triggers/words";
 import { EmptyState } from "../parts/page/EmptyState";
 import { Page } from "../parts/page/Page";
-import { StateMark } from "../parts/run/StateMark";
-import { DataTable, type Column } from "../parts/table/DataTable";
+import { useRemembered } from "../parts/page/useRemembered";
+import { columnsOf } from "../parts/run/runColumns";
+import { ColumnChoice } from "../parts/table/ColumnChoice";
+import { DataTable } from "../parts/table/DataTable";
 import { chainsQuery } from "../queries/chains";
 import { runsQuery } from "../queries/runs";
 import { triggersQuery } from "../queries/triggers";
@@ -28,8 +29,30 @@ export function RunsPage() {
     rows.some((run) => run.ended == null),
     1000,
   );
+  const [chosen, setChosen] = useRemembered<string[]>("runs columns", [...usualColumns]);
+  const parameters = parametersOf(rows).map((name) => ({ name: parameterColumn(name), title: name }));
+  const columns = (
+    <ColumnChoice
+      groups={[
+        { label: "Of the run", columns: runColumns },
+        { label: "Its parameters", columns: parameters },
+      ]}
+      chosen={chosen}
+      choose={setChosen}
+      usual={usualColumns}
+    />
+  );
   return (
-    <Page title="Runs" actions={<Filters search={search} />} error={runs.error}>
+    <Page
+      title="Runs"
+      actions={
+        <>
+          <Filters search={search} />
+          {columns}
+        </>
+      }
+      error={runs.error}
+    >
       {runs.data && rows.length === 0 && (
         <EmptyState>
           {Object.values(search).some((value) => value !== undefined) ? (
@@ -41,7 +64,9 @@ export function RunsPage() {
           )}
         </EmptyState>
       )}
-      {rows.length > 0 && <DataTable columns={columns(now)} rows={rows} keyOf={(run) => run.id} />}
+      {rows.length > 0 && (
+        <DataTable columns={columnsOf(chosen, now)} rows={rows} keyOf={(run) => run.id} className="lines" />
+      )}
       {runs.hasNextPage && (
         <Button mt="md" variant="default" onClick={() => void runs.fetchNextPage()} loading={runs.isFetchingNextPage}>
           Older runs
@@ -79,71 +104,19 @@ function Filters({ search }: { search: RunSearch }) {
       <NativeSelect {...field("state", "State")} data={[{ value: "", label: "all states" }, ...states]} />
       <NativeSelect
         {...field("trigger", "Trigger")}
+        miw={148}
         data={[{ value: "", label: "however started" }, ...(triggers ?? []).map((t) => t.name)]}
       />
-      <TextInput {...field("from", "From")} type="date" title="Only runs that started on this day or later" />
-      <TextInput {...field("to", "To")} type="date" title="Only runs that started on this day or earlier" />
+      <TextInput {...field("from", "From")} w={128} type="date" title="Only runs that started on this day or later" />
+      <TextInput {...field("to", "To")} w={128} type="date" title="Only runs that started on this day or earlier" />
       {/* What is typed must not wait for the address to change. */}
       <TextInput
         {...field("text", "Parameters")}
+        w={150}
         value={undefined}
         defaultValue={search.text ?? ""}
         placeholder="in the parameters"
       />
-    </>
-  );
-}
-
-const columns = (now: number): Column<RunSummary>[] => [
-  {
-    title: "Run",
-    numeric: true,
-    cell: (run) => (
-      <Link to="/runs/$id" params={{ id: String(run.id) }}>
-        {run.id}
-      </Link>
-    ),
-  },
-  { title: "Chain", cell: (run) => <ChainAndOrigin run={run} /> },
-  {
-    title: "State",
-    cell: (run) => (
-      <>
-        <StateMark state={run.state} /> {run.late && <span className="late">⧗ late</span>}
-      </>
-    ),
-  },
-  { title: "Leg", numeric: true, cell: (run) => run.leg },
-  { title: "Started", className: "soft", cell: (run) => clock(run.started, now) },
-  { title: "Took", numeric: true, cell: (run) => between(run.started, run.ended, now) },
-  {
-    title: "Parameters, or why it failed",
-    className: "why",
-    hint: (run) => run.error ?? undefined,
-    cell: (run) => (
-      <>
-        {run.resumeAt != null && `◔ resumes automatically at ${clock(run.resumeAt, now)}; `}
-        {run.error ?? parametersLine(run.params)}
-      </>
-    ),
-  },
-];
-
-function ChainAndOrigin({ run }: { run: RunSummary }) {
-  return (
-    <>
-      {run.chain}{" "}
-      {run.trigger && (
-        <Link className="small soft" to="/triggers" search={{ name: run.trigger }}>
-          ⤿ {run.trigger}
-        </Link>
-      )}
-      {run.parent && (
-        <Link className="small soft" to="/runs/$id" params={{ id: String(run.parent.run) }}>
-          {" "}
-          of run {run.parent.run}
-        </Link>
-      )}
     </>
   );
 }

@@ -19,6 +19,7 @@ export const keys = {
   names: (chain: string, ...rest: unknown[]) => ["names", chain, ...rest] as const,
   backfills: ["backfills"] as const,
   profiles: ["profiles"] as const,
+  trail: (run: number) => ["trail", run] as const,
   progress: (run: number) => ["progress", run] as const,
   rehearsal: (chain: string, ...rest: unknown[]) => ["rehearsal", chain, ...rest] as const,
   releases: (chain: string) => ["releases", chain] as const,

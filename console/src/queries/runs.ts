@@ -2,6 +2,7 @@ import { infiniteQueryOptions, queryOptions, useQueryClient } from "@tanstack/re
 import {
   getProgress,
   getStep,
+  getTrail,
   listIterations,
   listRuns,
   planResume,
@@ -68,6 +69,10 @@ export const stepQuery = (run: number, path: string, leg: number | undefined, ve
     queryFn: () => getStep(run, path, leg),
     placeholderData: (before) => (before?.status.path === path ? before : undefined),
   });
+
+/** The calls that lead to a run; they never change. */
+export const trailQuery = (run: number) =>
+  queryOptions({ queryKey: keys.trail(run), queryFn: () => getTrail(run), staleTime: Infinity });
 
 export const progressQuery = (run: number) =>
   queryOptions({ queryKey: keys.progress(run), queryFn: () => getProgress(run), refetchInterval: 500 });

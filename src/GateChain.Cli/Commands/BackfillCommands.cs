@@ -180,9 +180,14 @@ static class BackfillCommands
 
     static void Write(IReadOnlyList<BackfillInfo> all)
     {
-        var table = new Table().NoBorder();
-        foreach (var head in (string[])["backfill", "trigger", "span (UTC)", "state", "how far", "by"])
-            table.AddColumn(new TableColumn(new Text(head, new(decoration: Decoration.Dim))));
+        var table = Tables.Create(
+            new("backfill", IsNumber: true),
+            new("trigger"),
+            new("span (UTC)"),
+            new("state"),
+            new("how far", IsLong: true),
+            new("by")
+        );
         foreach (var one in all)
         {
             table.AddRow(
@@ -191,9 +196,9 @@ static class BackfillCommands
                 new Text($"{one.From:yyyy-MM-dd HH:mm} to {one.To:yyyy-MM-dd HH:mm}"),
                 new Text(one.State),
                 new Text(Line(one)),
-                new Text(Words.Plain(one.By))
+                Tables.Cell(one.By)
             );
         }
-        AnsiConsole.Write(table);
+        Tables.Write(table);
     }
 }

@@ -23,9 +23,13 @@ static class ChainsCommand
                     Console.WriteLine("no chains; bring some with: gatechain push FOLDER");
                     return ExitCodes.Succeeded;
                 }
-                var table = new Table().NoBorder();
-                foreach (var head in (string[])["chain", "release", "title", "latest run", "state"])
-                    table.AddColumn(new TableColumn(new Text(head, new(decoration: Decoration.Dim))));
+                var table = Tables.Create(
+                    new("chain"),
+                    new("release"),
+                    new("title", IsLong: true),
+                    new("latest run"),
+                    new("state")
+                );
                 foreach (var chain in chains)
                 {
                     var last = chain.LastRuns is [var latest, ..] ? latest : null;
@@ -35,12 +39,12 @@ static class ChainsCommand
                             (chain.Number?.ToString() ?? (chain.Draft is null ? "" : "draft only"))
                                 + (chain.Retired is null ? "" : ", retired")
                         ),
-                        new Text(Words.Plain(chain.Title ?? "")),
+                        Tables.Cell(chain.Title),
                         new Text(last is null ? "" : $"run {last.Id}, {Words.At(last.Started)}"),
                         last is null ? new Text("") : States.Text(last.State)
                     );
                 }
-                AnsiConsole.Write(table);
+                Tables.Write(table);
                 return ExitCodes.Succeeded;
             }
         );

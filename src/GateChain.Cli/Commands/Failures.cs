@@ -1,3 +1,4 @@
+using System.CommandLine;
 using GateChain.Cli.Terminal;
 using GateChain.Client;
 
@@ -6,8 +7,9 @@ namespace GateChain.Cli.Commands;
 /// <summary>Says why the service refused.</summary>
 static class Failures
 {
-    public static int Tell(GateChainException e, bool json)
+    public static int Tell(GateChainException e, ParseResult parsed)
     {
+        var json = parsed.GetValue(ServiceCommand.Json);
         if (json)
         {
             ServiceCommand.WriteJson(
@@ -24,6 +26,8 @@ static class Failures
             ProblemLines.Write(problem, Console.Error);
         if (!json)
             Console.Error.WriteLine(Words.Plain(e.Detail is null ? e.Message : $"{e.Message}\n{e.Detail}"));
+        if (!json && NextCommand.After(e, parsed) is { } next)
+            Console.Error.WriteLine(next);
         return e.Status switch
         {
             0 or >= 500 => ExitCodes.NoService,

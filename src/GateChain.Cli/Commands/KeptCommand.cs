@@ -13,7 +13,10 @@ static class KeptCommand
         Description = "The profile of the runs; without it those without a name",
     };
 
-    static readonly Option<string[]> Set = new("--set") { Description = "Set a variable: name=value; may be repeated" };
+    static readonly Option<string[]> Set = new("--set", "-s")
+    {
+        Description = "Set a variable: name=value; may be repeated",
+    };
 
     static readonly Option<string[]> Reset = new("--reset")
     {

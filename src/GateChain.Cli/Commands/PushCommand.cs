@@ -13,7 +13,7 @@ static class PushCommand
             "A workspace: chain files, connections.yaml, profiles.yaml, lanes.yaml, attachments, also in folders",
     };
 
-    static readonly Option<string?> Note = new("--note") { Description = "What the releases are for" };
+    static readonly Option<string?> Note = new("--note", "-m") { Description = "What the releases are for" };
 
     public static Command Create() =>
         ServiceCommand.Create(

@@ -1,5 +1,6 @@
 using System.CommandLine;
 using GateChain.Client;
+using GateChain.Cli.Terminal;
 using Spectre.Console;
 
 namespace GateChain.Cli.Commands;
@@ -8,7 +9,7 @@ namespace GateChain.Cli.Commands;
 static class ReleaseCommand
 {
     static readonly Argument<string> Chain = new("CHAIN") { Description = "The chain's name" };
-    static readonly Option<string?> Note = new("--note") { Description = "What the release is for" };
+    static readonly Option<string?> Note = new("--note", "-m") { Description = "What the release is for" };
     static readonly Option<int?> Again = new("--again")
     {
         Description = "Release the content of this earlier release again, under a new number",
@@ -66,25 +67,25 @@ static class ReleasesCommand
                     Console.WriteLine($"{parsed.GetValue(Chain)} has no releases");
                     return ExitCodes.Succeeded;
                 }
-                var table = new Table().NoBorder();
-                foreach (var head in (ReadOnlySpan<string>)["release", "made (UTC)", "by", "content", "note"])
-                {
-                    table.AddColumn(
-                        new TableColumn(new Text(head, new(decoration: Decoration.Dim))) { NoWrap = head != "note" }
-                    );
-                }
+                var table = Tables.Create(
+                    new("release", IsNumber: true),
+                    new("made (UTC)"),
+                    new("by"),
+                    new("content"),
+                    new("note", IsLong: true)
+                );
                 foreach (var release in releases)
                 {
                     table.AddRow(
                         new Text(release.Number.ToString()),
                         new Text($"{release.Made:yyyy-MM-dd HH:mm:ss}"),
-                        new Text(release.Author),
+                        Tables.Cell(release.Author),
                         new Text(release.Release[..12]),
-                        new Text(release.Note ?? "")
+                        Tables.Cell(release.Note)
                     );
                 }
 
-                AnsiConsole.Write(table);
+                Tables.Write(table);
                 return ExitCodes.Succeeded;
             },
             Chain

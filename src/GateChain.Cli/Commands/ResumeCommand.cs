@@ -7,7 +7,7 @@ namespace GateChain.Cli.Commands;
 /// <summary><c>gatechain resume RUN</c></summary>
 static class ResumeCommand
 {
-    static readonly Option<string[]> Set = new("--set")
+    static readonly Option<string[]> Set = new("--set", "-s")
     {
         Description = "Correct a parameter or a variable, name=value; again for more",
     };

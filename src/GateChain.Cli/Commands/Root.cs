@@ -134,7 +134,7 @@ static class Root
         }
         catch (GateChainException e)
         {
-            return Failures.Tell(e, parsed.GetValue(ServiceCommand.Json));
+            return Failures.Tell(e, parsed);
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)
         {

@@ -8,7 +8,7 @@ namespace GateChain.Cli.Commands;
 /// <summary><c>gatechain runs</c></summary>
 static class RunsCommand
 {
-    static readonly Option<string?> Chain = new("--chain") { Description = "Only runs of this chain" };
+    static readonly Option<string?> Chain = new("--chain", "-c") { Description = "Only runs of this chain" };
     static readonly Option<string?> State = new("--state")
     {
         Description = "Only runs that are queued, running, paused, succeeded, failed or stopped",
@@ -20,7 +20,7 @@ static class RunsCommand
     };
     static readonly Option<string?> To = new("--to") { Description = "Only runs that began before" };
     static readonly Option<string?> Text = new("--text") { Description = "Only runs in whose parameters this stands" };
-    static readonly Option<int> Limit = new("--limit")
+    static readonly Option<int> Limit = new("--limit", "-n")
     {
         Description = "At most so many",
         DefaultValueFactory = _ => 20,
@@ -53,30 +53,16 @@ static class RunsCommand
                     Console.WriteLine("no runs");
                     return ExitCodes.Succeeded;
                 }
-                var table = new Table().NoBorder();
-                foreach (
-                    var (head, right) in (ReadOnlySpan<(string, bool)>)
-                        [
-                            ("run", true),
-                            ("chain", false),
-                            ("state", false),
-                            ("leg", true),
-                            ("started (UTC)", false),
-                            ("took", true),
-                            ("by", false),
-                            ("why", false),
-                        ]
-                )
-                {
-                    table.AddColumn(
-                        new TableColumn(new Text(head, new(decoration: Decoration.Dim)))
-                        {
-                            Alignment = right ? Justify.Right : Justify.Left,
-                            NoWrap = head != "why",
-                        }
-                    );
-                }
-
+                var table = Tables.Create(
+                    new("run", IsNumber: true),
+                    new("chain"),
+                    new("state"),
+                    new("leg", IsNumber: true),
+                    new("started (UTC)"),
+                    new("took", IsNumber: true),
+                    new("by"),
+                    new("why", IsLong: true)
+                );
                 foreach (var run in runs)
                 {
                     table.AddRow(
@@ -86,11 +72,11 @@ static class RunsCommand
                         new Text(run.Leg.ToString()),
                         new Text($"{run.Started:yyyy-MM-dd HH:mm:ss}"),
                         new Text(Words.Took(run.Started, run.Ended ?? DateTimeOffset.UtcNow)),
-                        new Text(Words.Plain(run.By)),
-                        new Text(Words.Plain(run.Error ?? ""))
+                        Tables.Cell(run.By),
+                        Tables.Cell(run.Error)
                     );
                 }
-                AnsiConsole.Write(table);
+                Tables.Write(table);
                 return ExitCodes.Succeeded;
             },
             Chain,

@@ -7,7 +7,7 @@ namespace GateChain.Cli.Commands;
 /// <summary>A command that calls the service, with the options that all of them have.</summary>
 static class ServiceCommand
 {
-    public static Option<bool> Json { get; } = new("--json") { Description = "Write JSON, for programs" };
+    public static Option<bool> Json { get; } = new("--json", "-j") { Description = "Write JSON, for programs" };
 
     public static Option<string> Service { get; } =
         new("--service")

@@ -1,6 +1,5 @@
 using System.CommandLine;
 using GateChain.Cli.Terminal;
-using Spectre.Console;
 
 namespace GateChain.Cli.Commands;
 
@@ -37,7 +36,7 @@ static class ShowCommand
                 }
                 else
                 {
-                    AnsiConsole.Write(RunPicture.Of(run, DateTimeOffset.UtcNow, height: null));
+                    Tables.Write(RunPicture.Of(run, DateTimeOffset.UtcNow, height: null, whole: true));
                     Ending.Write(run);
                 }
                 return ExitCodes.Succeeded;

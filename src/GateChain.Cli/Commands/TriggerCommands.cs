@@ -45,7 +45,7 @@ static class TriggerCommands
 
     static readonly Option<bool> Refused = new("--refused") { Description = "Only fires that could not start a run" };
 
-    static readonly Option<int> Limit = new("--limit")
+    static readonly Option<int> Limit = new("--limit", "-n")
     {
         Description = "At most so many",
         DefaultValueFactory = _ => 20,
@@ -214,20 +214,24 @@ static class TriggerCommands
                     Console.WriteLine("no fires");
                     return ExitCodes.Succeeded;
                 }
-                var table = new Table().NoBorder();
-                foreach (var head in (string[])["fire", "trigger", "when", "what", "became of it"])
-                    table.AddColumn(new TableColumn(new Text(head, new(decoration: Decoration.Dim))));
+                var table = Tables.Create(
+                    new("fire", IsNumber: true),
+                    new("trigger"),
+                    new("when"),
+                    new("what", IsLong: true),
+                    new("became of it", IsLong: true)
+                );
                 foreach (var fire in fires)
                 {
                     table.AddRow(
                         new Text(fire.Number.ToString()),
                         new Text(fire.Trigger),
                         new Text(Words.At(fire.At)),
-                        new Text(Words.Plain(FireWords.Happened(fire.Event))),
-                        new Text(Words.Plain(FireWords.Fate(fire)))
+                        Tables.Cell(FireWords.Happened(fire.Event)),
+                        Tables.Cell(FireWords.Fate(fire))
                     );
                 }
-                AnsiConsole.Write(table);
+                Tables.Write(table);
                 return ExitCodes.Succeeded;
             },
             OfTrigger,

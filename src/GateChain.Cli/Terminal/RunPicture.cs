@@ -9,12 +9,13 @@ namespace GateChain.Cli.Terminal;
 /// <summary>Draws a run: a line for each step, inner ones below their container.</summary>
 static class RunPicture
 {
-    sealed record Line(int Depth, string Name, string State, string Took, string Message);
+    sealed record Line(int Depth, string Name, string State, string Took, string Message, DateTimeOffset? Began = null);
 
     /// <param name="run">The run.</param>
     /// <param name="now">For times that still continue.</param>
     /// <param name="height">The most lines to draw; null for all.</param>
-    public static Rows Of(RunDetail run, DateTimeOffset now, int? height)
+    /// <param name="whole">With how long after the start each step began, and when that was.</param>
+    public static Rows Of(RunDetail run, DateTimeOffset now, int? height, bool whole = false)
     {
         var lines = Lines(run, now);
         var hidden = 0;
@@ -39,25 +40,26 @@ static class RunPicture
         grid.AddColumns(
             new GridColumn { NoWrap = true, Padding = new(0, 0, 2, 0) },
             new GridColumn { NoWrap = true, Padding = new(0, 0, 2, 0) },
-            new GridColumn
-            {
-                NoWrap = true,
-                Alignment = Justify.Right,
-                Padding = new(0, 0, 2, 0),
-            },
+            Number(),
+            Number(),
             new GridColumn()
         );
         foreach (var line in lines)
         {
+            var began = whole && line.Began is { } at ? $"+{TimeText.Brief(at - run.Started)}" : "";
             grid.AddRow(
                 new Text(new string(' ', 2 + line.Depth * 2) + Words.Plain(line.Name)),
                 line.State.Length == 0 ? new Text("") : States.Text(line.State),
+                new Text(began, new(decoration: Decoration.Dim)),
                 new Text(line.Took, new(decoration: Decoration.Dim)),
-                new Text(Words.Plain(line.Message))
+                Tables.Cell(line.Message)
             );
         }
 
-        var rows = new List<IRenderable> { Head(run, now), grid };
+        var rows = new List<IRenderable> { Head(run, now) };
+        if (whole)
+            rows.Add(new Text($"  {Start(run, now)}", new(decoration: Decoration.Dim)));
+        rows.Add(grid);
         if (hidden > 0)
             rows.Add(new Text($"  … and {hidden} more steps", new(decoration: Decoration.Dim)));
         return new(rows);
@@ -83,6 +85,23 @@ static class RunPicture
 
         return grid;
     }
+
+    static GridColumn Number() =>
+        new()
+        {
+            NoWrap = true,
+            Alignment = Justify.Right,
+            Padding = new(0, 0, 2, 0),
+        };
+
+    // When and by whom it was started, and what called it.
+    static string Start(RunDetail run, DateTimeOffset now) =>
+        $"started {Words.Ago(run.Started, now)}, at {Words.At(run.Started)}, "
+        + (
+            run.Parent is { } parent ? $"called by run {parent.Run}, {Words.Plain(parent.Step)}"
+            : run.Fire is { } fire ? $"by trigger {fire.Trigger}"
+            : $"by {Words.Plain(run.By)}"
+        );
 
     static Markup Head(RunDetail run, DateTimeOffset now)
     {
@@ -130,7 +149,8 @@ static class RunPicture
                         Shorten.Text(new StepPath(step.Path).Last, 48),
                         step.State,
                         Words.Took(step.Started, step.Ended ?? (step.Started is null ? null : now)),
-                        step.Absorbed ? $"absorbed: {message}" : message
+                        step.Absorbed ? $"absorbed: {message}" : message,
+                        step.State == "skipped" ? null : step.Started
                     )
                 );
                 foreach (var iteration in iterations[step.Path])
@@ -143,7 +163,8 @@ static class RunPicture
                                 : $"[{iteration.Index}] {Shorten.Text(iteration.Item, 30)}",
                             iteration.State,
                             Words.Took(iteration.Started, iteration.Ended ?? now),
-                            iteration.Message ?? ""
+                            iteration.Message ?? "",
+                            iteration.Started
                         )
                     );
                     Add(iteration.Path, depth + 2);

@@ -45,6 +45,10 @@ static class Words
             ? $"{at.UtcDateTime:HH:mm:ss} UTC"
             : $"{at.UtcDateTime:yyyy-MM-dd HH:mm} UTC";
 
+    /// <summary>How long ago a moment was.</summary>
+    public static string Ago(DateTimeOffset at, DateTimeOffset now) =>
+        now - at < TimeSpan.FromSeconds(1) ? "just now" : $"{TimeText.Brief(now - at)} ago";
+
     /// <summary>Text from elsewhere without what a terminal would take for orders.</summary>
     public static string Plain(string text) =>
         text.Any(IsOrder) ? new([.. text.Select(c => IsOrder(c) ? '·' : c)]) : text;

@@ -31,6 +31,10 @@ static class RunEndpoints
             .WithName("getRun")
             .WithSummary("A run in full, now or as it was when a leg ended")
             .ProducesProblem(404);
+        api.MapGet("/runs/{id:long}/trail", Trail)
+            .WithName("getTrail")
+            .WithSummary("The calls that lead to a run, outermost first; none for a run that is no child")
+            .ProducesProblem(404);
         api.MapGet("/runs/{id:long}/step", Step)
             .WithName("getStep")
             .WithSummary("One step of a run: why, inputs, outputs, attempts")
@@ -150,6 +154,18 @@ static class RunEndpoints
 
     static Task<RunDetail> Get(long id, RunReader runs, WorkspaceService workspace, int? leg = null) =>
         RunViews.DetailAsync(id, leg, runs, workspace);
+
+    static async Task<IReadOnlyList<TrailInfo>> Trail(long id, IRunStore store)
+    {
+        var run = await store.FindAsync(id) ?? throw RefusedException.NoRun(id);
+        var calls = new List<TrailInfo>();
+        while (run?.Parent is { } parent)
+        {
+            run = await store.FindAsync(parent.Run);
+            calls.Insert(0, new(parent.Run, run?.Chain, parent.Step));
+        }
+        return calls;
+    }
 
     static Task<StepDetail> Step(long id, string path, RunReader runs, int? leg = null) =>
         runs.ReadAsync(id, leg, (run, _) => RunViews.StepDetail(run, Find(run, path)));

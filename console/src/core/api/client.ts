@@ -77,6 +77,8 @@ export const listRuns = (filter: RunFilter) => answer(api.GET("/api/runs", { par
 export const getRun = (id: number, leg?: number) =>
   answer(api.GET("/api/runs/{id}", { params: { path: { id }, query: { leg } } }));
 
+export const getTrail = (id: number) => answer(api.GET("/api/runs/{id}/trail", { params: { path: { id } } }));
+
 export const getStep = (id: number, path: string, leg?: number) =>
   answer(api.GET("/api/runs/{id}/step", { params: { path: { id }, query: { path, leg } } }));
 

@@ -38,6 +38,12 @@ const padding = 18;
 
 const smallest = { width: 260, height: 120 };
 
+/** What the head of a container needs: its title, its note or how it went, and the choice of its iterations. */
+function headWidth({ title, kind }: StepNode): number {
+  const chosen = kind === "each" || kind === "repeat" ? 200 : 0;
+  return Math.max(smallest.width, Math.min(title.length, 40) * 7.2 + 160 + chosen);
+}
+
 /**
  * Lays out a graph from the inside out: asks for the layout of each scope by itself, wraps it into rows, and puts it
  * into its container. The outermost scope is wrapped so that it is seen as big as can be.
@@ -66,7 +72,7 @@ export function* arrange(
         routes.set(id, id.startsWith(`${step.address}#`) ? moveRoute(route, by) : route);
       for (const [id, scope] of inside.scopes ?? []) scopes.set(id, scope);
       size = {
-        width: Math.max(smallest.width, inside.width + 2 * padding),
+        width: Math.max(headWidth(step), inside.width + 2 * padding),
         height: Math.max(smallest.height, inside.height + headers + padding),
       };
     }

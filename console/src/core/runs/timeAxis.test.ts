@@ -9,7 +9,7 @@ test.each([
   [[42_000], "0 ms 10.0 s 20.0 s 30.0 s 40.0 s"],
   [[3 * 3_600_000], "0 ms 1 h 00 min 2 h 00 min 3 h 00 min"],
   // Each leg counts from its own begin.
-  [[2000, 2000], "leg 1 1.0 s 2.0 s leg 2 1.0 s 2.0 s"],
+  [[2000, 2000], "leg 1 1.0 s leg 2 1.0 s 2.0 s"],
   [[], ""],
 ])("of %j milliseconds the marks are %s", (lengths, expected) => {
   expect(

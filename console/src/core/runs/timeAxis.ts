@@ -42,7 +42,12 @@ const steps = [
 export interface Tick {
   place: number;
   text: string;
+  /** Whether it is where a leg begins. */
+  leg: boolean;
 }
+
+/** What a label takes of the view, about. */
+const labelRoom = 0.11;
 
 /** Marks at round times, about `most` of them in view; a leg's own time begins with it. */
 export function ticksOf(spans: readonly LegSpan[], window: TimeWindow, most: number): Tick[] {
@@ -57,8 +62,10 @@ export function ticksOf(spans: readonly LegSpan[], window: TimeWindow, most: num
       const place = inWindow(placeOf(span.from + after, span.leg, spans), window);
       if (place > 1) break;
       const leg = spans.length > 1 && after === 0 ? `leg ${String(span.leg)}` : "";
-      if (place >= 0) ticks.push({ place, text: leg || took(after) });
+      if (place >= 0) ticks.push({ place, text: leg || took(after), leg: leg !== "" });
     }
   }
-  return ticks;
+  // The name of a leg has the room; a time that would touch it is left out.
+  const legs = ticks.filter((t) => t.leg);
+  return ticks.filter((t) => t.leg || legs.every((l) => Math.abs(l.place - t.place) > labelRoom));
 }

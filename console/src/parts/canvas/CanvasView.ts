@@ -6,6 +6,8 @@ export interface CanvasView extends InView {
   chosen: string | null;
   choose: (path: string) => void;
   pick: (container: string, index: number) => void;
+  /** Shows the run that works for a step. */
+  open?: (run: number) => void;
   /** Looks for one of many iterations. */
   find?: (container: string, title: string) => void;
   /** In a rehearsal: makes a step fail, or succeed again. */

@@ -54,7 +54,10 @@ export function ContainerBox({ data: { step } }: NodeProps<StepBoxNode>) {
         </span>
         <Picks address={step.address} title={step.title} hidden={Number(status?.hidden ?? 0)} />
         <Flags address={step.address} />
-        {status && status.state !== "pending" && <StateMark state={status.state} />}
+        {status && status.state !== "pending" && (
+          // Beside iterations, which say how they went, a mark is enough.
+          <StateMark state={status.state} short={view?.iterations(step.address) !== undefined} />
+        )}
       </div>
     </div>
   );

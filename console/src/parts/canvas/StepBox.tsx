@@ -83,6 +83,20 @@ export function StepBox({ data: { step } }: NodeProps<StepBoxNode>) {
         )}
       </div>
       <Flags address={step.address} />
+      {status?.child != null && view?.open && (
+        <button
+          type="button"
+          className="foldbutton inside nodrag"
+          aria-label={`Open run ${String(status.child)} of ${step.id}`}
+          title="What it calls, as it ran"
+          onClick={(e) => {
+            e.stopPropagation();
+            view.open?.(status.child ?? 0);
+          }}
+        >
+          ▸ run {status.child}
+        </button>
+      )}
       {view?.flip && (
         <button
           type="button"

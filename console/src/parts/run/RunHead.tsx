@@ -4,6 +4,7 @@ import type { RunDetail } from "../../core/api/types";
 import { between, dayAndClock } from "../../core/format";
 import { toleratedFailures } from "../../core/runs/iterations";
 import { RunButtons } from "./RunButtons";
+import { RunTrail } from "./RunTrail";
 import { StateMark } from "./StateMark";
 
 /** Of what chain a run is, how it fares, when and by whom it was started, and what can be done about it. */
@@ -26,6 +27,7 @@ export function RunHead({
   const tolerated = toleratedFailures(run).length;
   return (
     <div className="runhead">
+      <RunTrail run={run} />
       <h1>
         <Link to="/chains/$name" params={{ name: run.chain }}>
           {run.title ?? run.chain}
@@ -54,12 +56,7 @@ export function RunHead({
             </Link>
           </>
         ) : run.parent ? (
-          <>
-            called by{" "}
-            <Link to="/runs/$id" params={{ id: String(run.parent.run) }} search={{ step: run.parent.step }}>
-              run {run.parent.run}, {run.parent.step}
-            </Link>
-          </>
+          `called by run ${String(run.parent.run)}`
         ) : (
           `by ${run.by}`
         )}

@@ -9,6 +9,7 @@ import { AnswerButtons } from "./AnswerButtons";
 import { HoldButtons } from "./HoldButtons";
 import { LogView } from "./LogView";
 import { Values } from "./Values";
+import { PathTrail } from "./PathTrail";
 import { Progress } from "./Progress";
 import { WhyView } from "./WhyView";
 import { stepQuery } from "../../queries/runs";
@@ -46,7 +47,7 @@ export function StepPanel({
       <div className="small soft" style={{ display: "flex", gap: 10, flexWrap: "wrap" }}>
         <StateMark state={status?.state ?? data.status.state} />
         <span>{data.kind}</span>
-        <span className="mono">{path}</span>
+        <PathTrail run={run.id} path={path} />
       </div>
       {data.error && (
         <ErrorBox error={data.error.message}>{data.error.detail && <pre>{data.error.detail}</pre>}</ErrorBox>
