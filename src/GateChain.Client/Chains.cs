@@ -139,7 +139,7 @@ public sealed record ProblemInfo(
     int Line,
     int Column,
     string Message,
-    string? Mend,
+    string? Fix,
     string Docs,
     int EndLine,
     int EndColumn,

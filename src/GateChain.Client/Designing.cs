@@ -93,9 +93,9 @@ public sealed record ExpressionResult(
 /// <param name="Message">One sentence.</param>
 /// <param name="Start">Offset in it, in UTF-16 code units.</param>
 /// <param name="Length">How many code units it is about.</param>
-/// <param name="Mend">What would put it right; null when that is not known.</param>
+/// <param name="Fix">What would put it right; null when that is not known.</param>
 /// <param name="Replacement">What to write there instead; null when one change does not do it.</param>
-public sealed record ExpressionMistake(string Message, int Start, int Length, string? Mend, string? Replacement);
+public sealed record ExpressionMistake(string Message, int Start, int Length, string? Fix, string? Replacement);
 
 /// <param name="Kind"><c>name</c>, <c>function</c> or <c>word</c>.</param>
 public sealed record CompletionInfo(string Label, string Kind, string Type, string? Doc);

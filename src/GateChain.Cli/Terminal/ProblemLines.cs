@@ -8,6 +8,6 @@ static class ProblemLines
     public static void Write(ProblemInfo problem, TextWriter to) =>
         to.WriteLine(
             $"{problem.File}:{problem.Line}:{problem.Column}: {problem.Severity} {problem.Code}: "
-                + $"{problem.Message}{(problem.Mend is null ? "" : $" ({problem.Mend})")}"
+                + $"{problem.Message}{(problem.Fix is null ? "" : $" ({problem.Fix})")}"
         );
 }

@@ -150,14 +150,14 @@ public class PauseTests
     public void AFailureWhoseFollowersAreAtWorkIsLeftAsItIs()
     {
         var play = new Play(
-            "chain: t\nsteps:\n  a: { kind: work }\n  mend: { kind: work }\ngates: [ { from: a, to: "
-                + "mend, on: failure } ]",
+            "chain: t\nsteps:\n  a: { kind: work }\n  fix: { kind: work }\ngates: [ { from: a, to: "
+                + "fix, on: failure } ]",
             (path, _) => path == "a" ? AttemptResult.Fail("test", "broke") : null
         ).Run();
         play.Put(new PauseInput(play.Now, Ann, null));
         Assert.Empty(RunMachine.PlanResume(play.State, ResumeSelection.Plain).Reset);
         Assert.Contains(
-            "“mend” is running and depends on a step that would run again",
+            "“fix” is running and depends on a step that would run again",
             RunMachine.PlanResume(play.State, new(["a"], [])).Refusal,
             StringComparison.Ordinal
         );

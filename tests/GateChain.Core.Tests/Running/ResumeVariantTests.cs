@@ -129,7 +129,7 @@ public class ResumeVariantTests
             steps:
               added: { kind: work, set: { text: '${vars.v} ${vars.w} ${params.p} ${params.q}' } }
               a: { kind: work }
-              e: { kind: each, over: '[1, 2]', steps: { x: { kind: work }, y: { kind: work, set: { text: mended } }, z: { kind: work } }, gates: [ { from: x, to: y }, { from: y, to: z } ] }
+              e: { kind: each, over: '[1, 2]', steps: { x: { kind: work }, y: { kind: work, set: { text: fixed } }, z: { kind: work } }, gates: [ { from: x, to: y }, { from: y, to: z } ] }
               last: { kind: work }
             gates: [ { from: a, to: e }, { from: e, to: last }, { from: a, to: last, when: vars.v == 5 } ]
             outputs: { v: vars.v }
@@ -138,7 +138,7 @@ public class ResumeVariantTests
         play.Resume(release: "new");
         Assert.Equal("added e[1]/y e[1]/z last", string.Join(' ', play.Started.Order(StringComparer.Ordinal)));
         Assert.Equal(
-            ("succeeded", "new", "mended"),
+            ("succeeded", "new", "fixed"),
             (play.State.Word, play.State.Release, play.State.Find("e[1]/y")!.Inputs.AsMap.Find("text")!.Value.AsString)
         );
         // What was assigned and given stays; what is new begins as the new release says.

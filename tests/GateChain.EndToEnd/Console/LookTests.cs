@@ -27,7 +27,7 @@ public sealed class LookTests : BrowserTests
             const scale = far ? new DOMMatrix(getComputedStyle(far).transform).a : 1;
             const size = parseFloat(style.fontSize) * scale;
             if (size < 10.95) small.push(`${size.toFixed(1)} px: ${e.textContent.trim().slice(0, 40)}`);
-            if (e.matches('.step .title, .palette .kind b, .container .title, table b') &&
+            if (e.matches('.step .title, .palette .kind b, .container .title, table b, h1, button, .pill, th, .state, label, .picks button') &&
                 (e.scrollWidth > e.clientWidth + 1 || e.scrollHeight > e.clientHeight + 3))
               cut.push(`cut: ${e.textContent.trim()}`);
           }
@@ -73,6 +73,8 @@ public sealed class LookTests : BrowserTests
         (int Width, int Height, ColorScheme Scheme)[] views =
         [
             (1280, 800, ColorScheme.Light),
+            (1280, 800, ColorScheme.Dark),
+            (1920, 1080, ColorScheme.Light),
             (1920, 1080, ColorScheme.Dark),
         ];
         await Task.WhenAll(

@@ -119,7 +119,7 @@ static class Failures
             "more rows than the limit do not fit, though it be row 1,000,000",
             "`rejects`, with the first line and its reason",
             Whole,
-            "reads the file, mended or with a higher limit, from its start",
+            "reads the file, fixed or with a higher limit, from its start",
             nameof(BadInputTests.AWrongTypeInTheLastOfManyRowsIsTold)
         ),
         (

@@ -1359,7 +1359,7 @@ export interface components {
             start: number;
             /** Format: int32 */
             length: number;
-            mend: null | string;
+            fix: null | string;
             replacement: null | string;
         };
         ExpressionRequest: {
@@ -1663,7 +1663,7 @@ export interface components {
             /** Format: int32 */
             column: number;
             message: string;
-            mend: null | string;
+            fix: null | string;
             docs: string;
             /** Format: int32 */
             endLine: number;

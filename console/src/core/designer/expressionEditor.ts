@@ -183,7 +183,7 @@ export class ExpressionEditor {
               from: Math.min(text.length, from),
               to: Math.min(text.length, from + Math.max(problem.length, 1)),
               severity: "error",
-              message: problem.mend == null ? problem.message : `${problem.message} (${problem.mend})`,
+              message: problem.fix == null ? problem.message : `${problem.message} (${problem.fix})`,
             };
           }),
     );

@@ -193,7 +193,7 @@ function Form({
           {errors.map((p) => (
             <div key={`${String(p.line)}${p.message}`}>
               {p.message}
-              {p.mend ? ` (${p.mend})` : ""}
+              {p.fix ? ` (${p.fix})` : ""}
             </div>
           ))}
         </ErrorBox>

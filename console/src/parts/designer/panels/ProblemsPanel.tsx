@@ -62,10 +62,10 @@ function ProblemRows({
               <span className="mono where">{where}</span>
               <span className="what">
                 <Prose text={p.message} />
-                {p.mend != null && (
+                {p.fix != null && (
                   <span className="soft">
                     {" "}
-                    — <Prose text={p.mend} />
+                    — <Prose text={p.fix} />
                   </span>
                 )}
               </span>

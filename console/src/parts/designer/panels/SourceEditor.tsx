@@ -177,7 +177,7 @@ export default function SourceEditor({ lead }: { lead: { offset: number; count: 
         // What is missing has a place and no length; it shows on the character that stands there.
         to: Math.min(text.length, Math.max(p.end, from + 1)),
         severity: p.severity === "hint" ? "info" : (p.severity as "error" | "warning"),
-        message: `${p.code}: ${p.message}${p.mend == null ? "" : ` (${p.mend})`}`,
+        message: `${p.code}: ${p.message}${p.fix == null ? "" : ` (${p.fix})`}`,
       };
     });
     editor.dispatch(setDiagnostics(editor.state, marks));
