@@ -152,6 +152,21 @@ public sealed record TemplateInfo(string Name, string Title, string Teaches, str
 /// <param name="Run">A run whose data settings are computed with; null for none.</param>
 public sealed record ColumnsRequest(string Chain, string Source, string Step, long? Run = null);
 
+/// <param name="Chain">The chain, whose folder decides which connections it sees.</param>
+/// <param name="What"><c>table</c> or <c>path</c>.</param>
+/// <param name="Connection">Where to look; for a path null for the service's work folder.</param>
+/// <param name="Begin">For a path: what is written of it already.</param>
+public sealed record LookupRequest(string Chain, string What, string? Connection = null, string? Begin = null);
+
+/// <summary>What a setting can name.</summary>
+/// <param name="HasMore">Whether there is more than is told.</param>
+/// <param name="Problem">Why nothing can be told; null when it can.</param>
+public sealed record LookupInfo(IReadOnlyList<LookupItemInfo> Items, bool HasMore, string? Problem);
+
+/// <param name="Text">As it is written in the setting.</param>
+/// <param name="What"><c>table</c>, <c>view</c>, <c>folder</c> or <c>file</c>.</param>
+public sealed record LookupItemInfo(string Text, string What);
+
 /// <summary>The columns that a load step would meet.</summary>
 /// <param name="Source">The source's columns; empty when they can't be told.</param>
 /// <param name="Target">The target table's columns.</param>

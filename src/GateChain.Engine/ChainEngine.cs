@@ -99,7 +99,7 @@ public sealed class ChainEngine : IAsyncDisposable
         );
         Outbox.Add("stages", _stages.HandleAsync);
         Connections = new(options, Workspace, Secrets, _stages, store.Catalogue, Chains);
-        Columns = new(options, Workspace, Drafts, Secrets, store.Catalogue, Reader, time);
+        Lookup = new(options, Workspace, Drafts, Secrets, store.Catalogue, Reader, time);
         Workspace.Stored += () =>
         {
             Drafts.Forget();
@@ -249,8 +249,8 @@ public sealed class ChainEngine : IAsyncDisposable
     /// <summary>What people do with connections.</summary>
     public ConnectionService Connections { get; }
 
-    /// <summary>The columns that a load of a draft would meet.</summary>
-    public ColumnPreview Columns { get; }
+    /// <summary>Looks up what settings of a draft can name.</summary>
+    public DesignLookup Lookup { get; }
 
     /// <summary>Reads what people have set: before anybody works with it.</summary>
     internal async Task LoadAsync()

@@ -7,6 +7,7 @@ import {
   listColumns,
   listNames,
   lookAtExpression,
+  lookUp,
   planRename,
   rehearse,
   type Spot,
@@ -46,6 +47,15 @@ export const trialQuery = (
   queryOptions({
     queryKey: keys.trial(chain, spot, text, values),
     queryFn: () => lookAtExpression(chain, source(), spot, text, null, null, values),
+    gcTime: 0,
+    placeholderData: (before) => before,
+  });
+
+/** What a setting can name at a place. */
+export const lookupQuery = (chain: string, what: "table" | "path", connection: string | null, begin: string | null) =>
+  queryOptions({
+    queryKey: keys.lookup(chain, what, connection, begin),
+    queryFn: () => lookUp(chain, what, connection, begin),
     gcTime: 0,
     placeholderData: (before) => before,
   });

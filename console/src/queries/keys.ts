@@ -16,6 +16,8 @@ export const keys = {
   kinds: ["kinds"] as const,
   lanes: ["lanes"] as const,
   logSearch: (run: number, ...rest: unknown[]) => ["log search", run, ...rest] as const,
+  lookup: (chain: string, what: string, connection: string | null, begin: string | null) =>
+    ["lookup", chain, what, connection, begin] as const,
   names: (chain: string, ...rest: unknown[]) => ["names", chain, ...rest] as const,
   backfills: ["backfills"] as const,
   profiles: ["profiles"] as const,

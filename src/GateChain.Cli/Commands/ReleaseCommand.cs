@@ -1,6 +1,6 @@
 using System.CommandLine;
-using GateChain.Client;
 using GateChain.Cli.Terminal;
+using GateChain.Client;
 using Spectre.Console;
 
 namespace GateChain.Cli.Commands;

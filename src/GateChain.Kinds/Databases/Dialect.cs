@@ -40,6 +40,19 @@ abstract class Dialect
     public abstract string VersionQuery { get; }
 
     /// <summary>
+    /// A query for all tables and views: the schema, null for the one that a name alone stands for; the name; and
+    /// <c>VIEW</c> for a view.
+    /// </summary>
+    public virtual string TablesQuery => TablesOf("current_schema()");
+
+    /// <summary>The same from the catalogue that the SQL standard has.</summary>
+    protected static string TablesOf(string usual) =>
+        $"SELECT CASE WHEN table_schema = {usual} THEN NULL ELSE table_schema END, table_name, table_type "
+        + "FROM information_schema.tables "
+        + "WHERE table_schema NOT IN ('information_schema', 'pg_catalog', 'mysql', 'performance_schema', 'sys') "
+        + $"ORDER BY CASE WHEN table_schema = {usual} THEN 0 ELSE 1 END, table_schema, table_name";
+
+    /// <summary>
     /// How a failure is told: a code of ours, a sentence, and what to do; null for an exception of something else.
     /// </summary>
     public abstract StepError? Error(Exception e, string connection);

@@ -18,6 +18,7 @@ sealed partial class MySqlDialect : Dialect
     public override SettingShape Settings { get; } = SettingsShape.Of<MySqlSettings>();
     public override string VersionQuery =>
         "SELECT concat(if(version() LIKE '%Maria%', 'MariaDB ', 'MySQL '), version())";
+    public override string TablesQuery => TablesOf("database()");
     public override bool DdlCommits => true;
 
     public override bool IsDeadlock(DbException e) => e is MySqlException { ErrorCode: MySqlErrorCode.LockDeadlock };

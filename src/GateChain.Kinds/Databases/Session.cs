@@ -180,5 +180,23 @@ sealed class Session : IDisposable
         }
     }
 
+    /// <summary>
+    /// The tables and views, by schema and name; the schema is null for the one that a name alone stands for.
+    /// </summary>
+    /// <param name="most">The most that are told.</param>
+    public IReadOnlyList<(string? Schema, string Name, bool IsView)> Tables(int most)
+    {
+        using var command = Command(null, Dialect.TablesQuery);
+        using var reader = command.ExecuteReader();
+        var found = new List<(string?, string, bool)>();
+        while (found.Count < most && reader.Read())
+        {
+            found.Add(
+                (reader.IsDBNull(0) ? null : reader.GetString(0), reader.GetString(1), reader.GetString(2) == "VIEW")
+            );
+        }
+        return found;
+    }
+
     public void Dispose() => _connection.Dispose();
 }

@@ -19,6 +19,8 @@ sealed class SqlServerDialect : Dialect
     public override string VersionQuery =>
         "SELECT 'SQL Server ' + cast(serverproperty('ProductVersion') AS nvarchar(50))";
 
+    public override string TablesQuery => TablesOf("schema_name()");
+
     public override string Same(string a, string b) => $"EXISTS (SELECT {a} INTERSECT SELECT {b})";
 
     public override string Quote(string name) => "[" + name.Replace("]", "]]", StringComparison.Ordinal) + "]";

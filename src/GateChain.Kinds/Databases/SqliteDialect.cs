@@ -19,6 +19,9 @@ sealed partial class SqliteDialect : Dialect
     public override string Doc => "A SQLite database in a file.";
     public override SettingShape Settings { get; } = SettingsShape.Of<SqliteSettings>();
     public override string VersionQuery => "SELECT 'SQLite ' || sqlite_version()";
+    public override string TablesQuery =>
+        "SELECT NULL, name, upper(type) FROM sqlite_master "
+        + "WHERE type IN ('table', 'view') AND name NOT LIKE 'sqlite\\_%' ESCAPE '\\' ORDER BY name";
     public override string Marker => "$";
 
     public override async Task<DbConnection> OpenAsync(

@@ -11,7 +11,8 @@ public sealed record FileProbeSettings
 {
     [Setting(
         "The file, or a pattern with `*`, `**` and `?`. Relative paths start from the service's work folder.",
-        Required = true
+        Required = true,
+        Refers = SettingReference.Path
     )]
     public string Path { get; init; } = "";
 

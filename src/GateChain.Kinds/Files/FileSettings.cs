@@ -1,3 +1,4 @@
+using GateChain.Core.Chains.Kinds;
 using GateChain.Kinds.Settings;
 
 namespace GateChain.Kinds.Files;
@@ -13,7 +14,8 @@ public sealed record FileSettings
 
     [Setting(
         "A path or a pattern: `*` within a name, `**` over folders. For `makeFolder` and `write`, what is made.",
-        Required = true
+        Required = true,
+        Refers = SettingReference.Path
     )]
     public string Path { get; init; } = "";
 
@@ -27,7 +29,8 @@ public sealed record FileSettings
         "Where to: for `copy` and `move` a folder when it ends in `/`, is one, or several files match, "
             + "else the new path; for `rename` the new name; for `pack` the archive; "
             + "for `unpack` the folder (zip) or the file (gzip).",
-        RequiredFor = "action: copy move rename pack unpack"
+        RequiredFor = "action: copy move rename pack unpack",
+        Refers = SettingReference.Path
     )]
     public string? To { get; init; }
 

@@ -1,3 +1,4 @@
+using GateChain.Core.Chains.Kinds;
 using GateChain.Core.Values;
 using GateChain.Kinds.Data;
 using GateChain.Kinds.Databases;
@@ -60,16 +61,19 @@ public enum LoadRestart
 [OneOf("csv", "jsonl", "parquet", "xlsx", "connection")]
 public sealed record LoadFrom
 {
-    [Setting("Path of a CSV file in UTF-8 with a header line.")]
+    [Setting("Path of a CSV file in UTF-8 with a header line.", Refers = SettingReference.Path)]
     public string? Csv { get; init; }
 
-    [Setting("Path of a file with one JSON object in each line; an object without a name has no value there.")]
+    [Setting(
+        "Path of a file with one JSON object in each line; an object without a name has no value there.",
+        Refers = SettingReference.Path
+    )]
     public string? Jsonl { get; init; }
 
-    [Setting("Path of a Parquet file.")]
+    [Setting("Path of a Parquet file.", Refers = SettingReference.Path)]
     public string? Parquet { get; init; }
 
-    [Setting("Path of an Excel workbook (xlsx) whose sheet begins with a header row.")]
+    [Setting("Path of an Excel workbook (xlsx) whose sheet begins with a header row.", Refers = SettingReference.Path)]
     public string? Xlsx { get; init; }
 
     [Setting("The sheet of the workbook; the first one when absent.")]
@@ -81,7 +85,7 @@ public sealed record LoadFrom
     [Setting("The connection to read from, with `table` or `query`.", Connection = DatabaseTypes.All)]
     public string? Connection { get; init; }
 
-    [Setting("The table to read.")]
+    [Setting("The table to read.", Refers = SettingReference.Table)]
     public string? Table { get; init; }
 
     [Setting("A query, or `{file: name}`, whose rows are read.")]
@@ -95,19 +99,19 @@ public sealed record LoadFrom
 [OneOf("csv", "jsonl", "parquet", "connection")]
 public sealed record LoadInto
 {
-    [Setting("Path of the CSV file to write; it is there as a whole or not at all.")]
+    [Setting("Path of the CSV file to write; it is there as a whole or not at all.", Refers = SettingReference.Path)]
     public string? Csv { get; init; }
 
-    [Setting("Path of the file to write with one JSON object in each line.")]
+    [Setting("Path of the file to write with one JSON object in each line.", Refers = SettingReference.Path)]
     public string? Jsonl { get; init; }
 
-    [Setting("Path of the Parquet file to write.")]
+    [Setting("Path of the Parquet file to write.", Refers = SettingReference.Path)]
     public string? Parquet { get; init; }
 
     [Setting("The connection to write to, with `table`.", Connection = DatabaseTypes.All)]
     public string? Connection { get; init; }
 
-    [Setting("The table to fill.")]
+    [Setting("The table to fill.", Refers = SettingReference.Table)]
     public string? Table { get; init; }
 
     [Setting(

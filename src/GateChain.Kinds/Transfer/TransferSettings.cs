@@ -1,3 +1,4 @@
+using GateChain.Core.Chains.Kinds;
 using GateChain.Kinds.Files;
 using GateChain.Kinds.Settings;
 
@@ -14,14 +15,16 @@ public sealed record TransferSettings
 
     [Setting(
         "The files, on the server or, for `put`, here: a path or a pattern, `*` within the last name.",
-        Required = true
+        Required = true,
+        Refers = SettingReference.Path
     )]
     public string Path { get; init; } = "";
 
     [Setting(
         "Where to: a folder when it ends in `/` or several files match, else the new path. "
             + "For `get` here, for `put` and `move` on the server.",
-        RequiredFor = "action: get put move"
+        RequiredFor = "action: get put move",
+        Refers = SettingReference.Path
     )]
     public string? To { get; init; }
 

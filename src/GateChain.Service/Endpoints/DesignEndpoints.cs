@@ -49,6 +49,11 @@ static class DesignEndpoints
             .WithName("listColumns")
             .WithSummary("The columns of a load step's source and target")
             .ProducesProblem(404);
+        api.MapPost("/design/lookup", Lookup)
+            .WithName("lookup")
+            .WithSummary("Tables of a connection, or files and folders, that a setting can name")
+            .ProducesProblem(404)
+            .ProducesProblem(422);
         api.MapPost("/design/names", NamesAt)
             .WithName("listNames")
             .WithSummary("The names that an expression can use at a place");
@@ -115,10 +120,25 @@ static class DesignEndpoints
         return new(DesignViews.Places(places, request.Source), refusal);
     }
 
-    static async Task<ColumnsInfo> Columns(ColumnsRequest request, ColumnPreview columns, CancellationToken cancel)
+    static async Task<ColumnsInfo> Columns(ColumnsRequest request, DesignLookup columns, CancellationToken cancel)
     {
         var found = await columns.OfAsync(request.Chain, request.Source, request.Step, request.Run, cancel);
         return new(found.Source, found.Target, found.Problem);
+    }
+
+    static async Task<LookupInfo> Lookup(LookupRequest request, DesignLookup design, CancellationToken cancel)
+    {
+        var found = request.What switch
+        {
+            "table" when request.Connection is { } connection => await design.TablesAsync(
+                request.Chain,
+                connection,
+                cancel
+            ),
+            "path" => await design.PathsAsync(request.Chain, request.Connection, request.Begin ?? "", cancel),
+            _ => throw new RefusedException(RefusalKind.Invalid, "look up a “table” of a connection, or a “path”"),
+        };
+        return new([.. found.Items.Select(i => new LookupItemInfo(i.Text, i.What))], found.HasMore, found.Problem);
     }
 
     static async Task<IReadOnlyList<NameInfo>> NamesAt(ExpressionRequest request, DraftService drafts) =>

@@ -143,7 +143,7 @@ public sealed class GateChainService : IAsyncDisposable
             .AddSingleton(s => s.GetRequiredService<ChainEngine>().Retirement)
             .AddSingleton(s => s.GetRequiredService<ChainEngine>().Secrets)
             .AddSingleton(s => s.GetRequiredService<ChainEngine>().Connections)
-            .AddSingleton(s => s.GetRequiredService<ChainEngine>().Columns)
+            .AddSingleton(s => s.GetRequiredService<ChainEngine>().Lookup)
             .AddSingleton(s => s.GetRequiredService<ChainEngine>().Triggers)
             .AddSingleton(s => s.GetRequiredService<ChainEngine>().TriggerService)
             .AddSingleton(s => s.GetRequiredService<ChainEngine>().TriggerFiles)

@@ -294,6 +294,10 @@ export const lookAtExpression = (
 export const listNames = (chain: string, source: string, spot: Spot) =>
   answer(api.POST("/api/design/names", { body: { chain, source, ...spot, text: "", cursor: null, run: null } }));
 
+/** Tables of a connection, or files and folders that begin with a text. */
+export const lookUp = (chain: string, what: "table" | "path", connection: string | null, begin: string | null) =>
+  answer(api.POST("/api/design/lookup", { body: { chain, what, connection, begin } }));
+
 /** The columns of a load step's source and target, as far as they can be told without a run. */
 export const listColumns = (chain: string, source: string, step: string, run: number | null) =>
   answer(api.POST("/api/design/columns", { body: { chain, source, step, run } }));

@@ -64,3 +64,4 @@ export type NameInfo = Schemas["NameInfo"];
 export type WorkspaceContextInfo = Schemas["WorkspaceContextInfo"];
 export type TemplateInfo = Schemas["TemplateInfo"];
 export type DraftVersionInfo = Schemas["DraftVersionInfo"];
+export type LookupItemInfo = Schemas["LookupItemInfo"];

@@ -44,7 +44,7 @@ export function KindCard({
   examples ??= kindExamples(Object.values(sources));
   const example = examples.get(kind);
   return (
-    <Popover opened={open} position="right-start" width={360} shadow="md" withinPortal offset={4}>
+    <Popover opened={open} position="right-start" width={360} shadow="md" withinPortal offset={4} withRoles={false}>
       <Popover.Target>
         <span
           className="kindhost"
@@ -61,7 +61,13 @@ export function KindCard({
           {children}
         </span>
       </Popover.Target>
-      <Popover.Dropdown className="kindcard" onMouseEnter={() => soon(true)} onMouseLeave={() => soon(false)}>
+      <Popover.Dropdown
+        className="kindcard"
+        role="dialog"
+        aria-label={`About ${title}`}
+        onMouseEnter={() => soon(true)}
+        onMouseLeave={() => soon(false)}
+      >
         <div className="kindcardhead">
           <KindTile kind={kind} size={17} />
           <b>{title}</b>

@@ -4,6 +4,9 @@ import { useRemembered } from "./useRemembered";
 /** How far a press of an arrow key moves the divider, of the whole height. */
 const step = 0.05;
 
+/** How much the upper part has until somebody moves the divider. */
+const usual = 0.66;
+
 /** Below and above this the smaller part is shut. */
 const least = 0.12;
 
@@ -20,7 +23,7 @@ export function Split({
   upper: [string, ReactNode];
   lower: [string, ReactNode];
 }) {
-  const [share, setShare] = useRemembered<number>(`split ${name}`, 0.58);
+  const [share, setShare] = useRemembered<number>(`split ${name}`, usual);
   const host = useRef<HTMLDivElement>(null);
   const [above, below] = [share > 0, share < 1];
   const set = (wanted: number) => setShare(wanted < least ? 0 : wanted > 1 - least ? 1 : wanted);
@@ -45,7 +48,7 @@ export function Split({
           className="grip"
           onPointerDown={(e) => e.currentTarget.setPointerCapture(e.pointerId)}
           onPointerMove={follow}
-          onDoubleClick={() => setShare(0.58)}
+          onDoubleClick={() => setShare(usual)}
           onKeyDown={(e) => {
             if (e.key === "ArrowUp") set(share - step);
             else if (e.key === "ArrowDown") set(share + step);
@@ -57,7 +60,7 @@ export function Split({
           type="button"
           className="linkbutton"
           aria-pressed={!below}
-          onClick={() => setShare(below ? 1 : 0.58)}
+          onClick={() => setShare(below ? 1 : usual)}
           title={below ? `Show ${upper[0]} only` : `Show ${lower[0]} too`}
         >
           {below ? `${upper[0]} only` : `show ${lower[0]}`}
@@ -66,7 +69,7 @@ export function Split({
           type="button"
           className="linkbutton"
           aria-pressed={!above}
-          onClick={() => setShare(above ? 0 : 0.58)}
+          onClick={() => setShare(above ? 0 : usual)}
           title={above ? `Show ${lower[0]} only` : `Show ${upper[0]} too`}
         >
           {above ? `${lower[0]} only` : `show ${upper[0]}`}

@@ -51,6 +51,12 @@ public enum SettingReference
 
     /// <summary>A chain.</summary>
     Chain,
+
+    /// <summary>A table of the database that the setting <c>connection</c> beside it names.</summary>
+    Table,
+
+    /// <summary>A file or folder, on the machine or where the setting <c>connection</c> beside it leads.</summary>
+    Path,
 }
 
 /// <summary>The shape of a setting: check, JSON Schema, forms and docs are made from it.</summary>

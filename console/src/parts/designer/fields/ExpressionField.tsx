@@ -1,4 +1,4 @@
-import { useEffect, useId, useRef, useState } from "react";
+import { useEffect, useId, useRef, useState, type ReactNode } from "react";
 import type { Spot } from "../../../core/api/client";
 import type { ExpressionResult } from "../../../core/api/types";
 import { ExpressionEditor, type ExpressionState } from "../../../core/designer/expressionEditor";
@@ -20,6 +20,8 @@ interface Props {
   builder?: boolean;
   multiline?: boolean;
   placeholder?: string;
+  /** More that can be done beside the label. */
+  beside?: (text: string, write: (text: string) => void) => ReactNode;
   commit: (value: string) => void;
 }
 
@@ -37,6 +39,7 @@ export function ExpressionField({
   builder = false,
   multiline = false,
   placeholder = "",
+  beside,
   commit,
 }: Props) {
   const { store, pastRun } = useDesigning();
@@ -75,6 +78,7 @@ export function ExpressionField({
           )}
         </span>
         <NamePicker spot={spot} pick={(name) => editor.current?.insertName(name)} what={label} />
+        {beside?.(value, (text) => editor.current?.replace(text))}
         {value.trim() !== "" && (
           <button type="button" className="linkbutton" aria-expanded={trying} onClick={() => setTrying(!trying)}>
             {trying ? "Close" : "Try values"}

@@ -7,6 +7,7 @@ import { choiceSentence } from "../../../core/designer/sentences";
 import { ColumnPicker } from "./ColumnPicker";
 import { ExpressionField } from "./ExpressionField";
 import { useDesigning } from "../useDesign";
+import { LookupPicker } from "./LookupPicker";
 import { PlainField } from "./PlainField";
 import { SchemaForm } from "./SchemaForm";
 import { useValue } from "./useValue";
@@ -25,6 +26,7 @@ export function SchemaField(props: FieldProps) {
         ? JSON.stringify(value)
         : String(value as string | number | boolean);
   const description = doc(schema);
+  const looks = schema["x-pick"] === "table" || schema["x-pick"] === "path" ? schema["x-pick"] : undefined;
   const plain = { label, description, value: text, required, path };
   switch (formOf(schema)) {
     case "bool":
@@ -113,7 +115,7 @@ export function SchemaField(props: FieldProps) {
     case "choice-or-number":
       return <PlainField {...plain} placeholder={placeholderOf(schema)} commit={(t) => set(read(t))} narrow />;
     default:
-      if (schema["x-pick"] !== undefined) return <PickField {...props} label={label} />;
+      if (schema["x-pick"] !== undefined && looks === undefined) return <PickField {...props} label={label} />;
       return (
         <ExpressionField
           {...plain}
@@ -121,6 +123,10 @@ export function SchemaField(props: FieldProps) {
           template
           multiline={text.includes("\n") || name === "shell"}
           placeholder={placeholderOf(schema)}
+          beside={
+            looks &&
+            ((written, write) => <LookupPicker path={path} what={looks} label={label} text={written} write={write} />)
+          }
           commit={set}
         />
       );

@@ -9,12 +9,15 @@ using GateChain.Engine.Secrets;
 using GateChain.Engine.Workspaces;
 using GateChain.Kinds.Contract;
 using GateChain.Kinds.Load;
+using GateChain.Kinds.Lookups;
 using GateChain.Storage;
 
 namespace GateChain.Engine.Design;
 
-/// <summary>Looks at the columns that a load of a draft would meet, for the designer. Thread-safe.</summary>
-public sealed class ColumnPreview
+/// <summary>
+/// Looks up what settings of a draft can name, for the designer: columns, tables, files. Thread-safe.
+/// </summary>
+public sealed class DesignLookup
 {
     readonly EngineOptions _options;
     readonly WorkspaceService _workspace;
@@ -24,7 +27,7 @@ public sealed class ColumnPreview
     readonly RunReader _runs;
     readonly TimeProvider _time;
 
-    internal ColumnPreview(
+    internal DesignLookup(
         EngineOptions options,
         WorkspaceService workspace,
         DraftService drafts,
@@ -102,13 +105,70 @@ public sealed class ColumnPreview
             ? "where rows come from can be told only with the data of a run (choose one under “values”): "
                 + $"{from.AsError.Message}"
             : null;
+        var context = await ContextAsync(chain).ConfigureAwait(false);
+        var found = await PatientlyAsync(
+                limit => LoadColumns.Look(from.IsError ? null : from, into, context, limit),
+                late => new([], [], late),
+                cancel
+            )
+            .ConfigureAwait(false);
+        return (unknown ?? found.Problem) is { } problem ? found with { Problem = _secrets.Mask.Text(problem) } : found;
+    }
+
+    /// <summary>The tables and views of a connection, as the chain may name them.</summary>
+    /// <param name="chain">The chain, whose folder decides which connections it sees.</param>
+    public Task<LookupResult> TablesAsync(string chain, string connection, CancellationToken cancel) =>
+        LookAsync(chain, (context, limit) => Lookup.Tables(connection, context, limit), cancel);
+
+    /// <summary>The files and folders that begin with a text.</summary>
+    /// <param name="connection">A connection of type folder or sftp; null for the work folder.</param>
+    public Task<LookupResult> PathsAsync(string chain, string? connection, string begin, CancellationToken cancel) =>
+        LookAsync(chain, (context, limit) => Lookup.Paths(begin, connection, context, limit), cancel);
+
+    async Task<LookupResult> LookAsync(
+        string chain,
+        Func<AttemptContext, CancellationToken, LookupResult> look,
+        CancellationToken cancel
+    )
+    {
+        var context = await ContextAsync(chain).ConfigureAwait(false);
+        var found = await PatientlyAsync(
+                limit => look(context, limit),
+                late => new LookupResult([], Problem: late),
+                cancel
+            )
+            .ConfigureAwait(false);
+        return found.Problem is { } problem ? found with { Problem = _secrets.Mask.Text(problem) } : found;
+    }
+
+    // What is looked at is ended when nobody waits for it any more.
+    async Task<T> PatientlyAsync<T>(Func<CancellationToken, T> look, Func<string, T> late, CancellationToken cancel)
+    {
+        using var patience = new CancellationTokenSource(LookPatience, _time);
+        using var limit = CancellationTokenSource.CreateLinkedTokenSource(cancel, patience.Token);
+        try
+        {
+            return await Task.Run(() => look(limit.Token), cancel)
+                .WaitAsync(LookPatience + TimeSpan.FromSeconds(2), cancel)
+                .ConfigureAwait(false);
+        }
+        catch (Exception e)
+            when (e is TimeoutException or OperationCanceledException && !cancel.IsCancellationRequested)
+        {
+            return late($"nothing answered within {LookPatience.TotalSeconds} s");
+        }
+    }
+
+    // Nothing is changed, and nothing of a run is there.
+    async Task<AttemptContext> ContextAsync(string chain)
+    {
         var files = (await _catalogue.LatestAsync(chain).ConfigureAwait(false))?.Files;
-        var context = new AttemptContext
+        return new AttemptContext
         {
             Run = 0,
-            Step = step.Address,
+            Step = chain,
             Attempt = 1,
-            WorkKey = new("design", step.Address, 0),
+            WorkKey = new("design", chain, 0),
             WorkFolder = _options.WorkFolder,
             Folders = _options.Folders,
             ReadOnly = true,
@@ -119,27 +179,7 @@ public sealed class ColumnPreview
             Attachment = name => files?.GetValueOrDefault(name),
             Time = _time,
         };
-        // What is looked at is ended when nobody waits for it any more.
-        using var patience = new CancellationTokenSource(LookPatience, _time);
-        using var limit = CancellationTokenSource.CreateLinkedTokenSource(cancel, patience.Token);
-        try
-        {
-            return Masked(
-                await Task.Run(() => LoadColumns.Look(from.IsError ? null : from, into, context, limit.Token), cancel)
-                    .WaitAsync(LookPatience + TimeSpan.FromSeconds(2), cancel)
-                    .ConfigureAwait(false),
-                unknown
-            );
-        }
-        catch (Exception e)
-            when (e is TimeoutException or OperationCanceledException && !cancel.IsCancellationRequested)
-        {
-            return new([], [], $"nothing answered within {LookPatience.TotalSeconds} s");
-        }
     }
-
-    LoadColumns Masked(LoadColumns found, string? unknown) =>
-        (unknown ?? found.Problem) is { } problem ? found with { Problem = _secrets.Mask.Text(problem) } : found;
 
     sealed class NullAttemptLog : IAttemptLog
     {

@@ -1,0 +1,152 @@
+using System.Text.Json;
+using System.Text.RegularExpressions;
+using GateChain.EndToEnd.House;
+using Microsoft.Playwright;
+using static Microsoft.Playwright.Assertions;
+
+namespace GateChain.EndToEnd.Console;
+
+/// <summary>One finds what one needs where one is: kinds, tables, files, columns, the run above and below.</summary>
+public sealed class FindingTests : BrowserTests
+{
+    private protected override Task<Service> ServiceAsync() => Service.WithDemoAsync();
+
+    ILocator Button(string name) => _page.GetByRole(AriaRole.Button, new() { Name = name, Exact = true });
+
+    async Task<long> RunAsync(string chain)
+    {
+        var day = new Dictionary<string, JsonElement> { ["day"] = JsonSerializer.SerializeToElement("2026-11-22") };
+        var run = (await _service.Client.StartAsync(new(chain, day, "dev"))).Id;
+        await _service.EndAsync(run);
+        return run;
+    }
+
+    [Fact]
+    public async Task TablesAndFilesAreLookedUpWhereTheyAre()
+    {
+        await RunAsync("milk-intake");
+        await _page.GotoAsync("/chains/milk-intake/design?step=load_prices");
+        await Button("Look up Table").ClickAsync();
+        var dialog = _page.GetByRole(AriaRole.Dialog);
+        await Expect(dialog.GetByRole(AriaRole.Button, new() { Name = "prices table" })).ToBeVisibleAsync();
+        await Browser.CheckAccessAsync(_page, "tables to choose from");
+        await _page.Keyboard.TypeAsync("pick");
+        await _page.Keyboard.PressAsync("Enter");
+        await Expect(_page.Locator(".savedstate")).ToHaveTextAsync("✓ saved");
+        await _page.GotoAsync("/chains/milk-intake/design?step=depots/arrived");
+        await Button("Look up Path").ClickAsync();
+        var path = dialog.GetByLabel("Path");
+        await path.FillAsync("inbox/we");
+        await dialog.GetByRole(AriaRole.Button, new() { Name = "west/ folder" }).ClickAsync();
+        await Expect(path).ToHaveValueAsync("inbox/west/");
+        await dialog.GetByRole(AriaRole.Button, new() { NameRegex = new("pickups-2026-11-22") }).ClickAsync();
+        await Expect(_page.Locator(".savedstate")).ToHaveTextAsync("✓ saved");
+        var draft = (await _service.Client.DraftAsync("milk-intake")).Source;
+        Assert.Matches(@"table: ""?(late_)?pickups", draft);
+        Assert.Matches(@"path: inbox/west/pickups-2026-11-22\.csv", draft);
+    }
+
+    [Fact]
+    public async Task AKindSaysWhatItDoesAndFavouritesComeFirst()
+    {
+        await _page.GotoAsync("/chains/milk-intake/design");
+        var kind = _page.Locator(".palette .kind", new() { HasText = "transfer" });
+        await kind.HoverAsync();
+        var card = _page.Locator(".kindcard");
+        await Expect(card).ToContainTextAsync("over SFTP");
+        await Expect(card.Locator("pre")).ToContainTextAsync("kind: transfer");
+        await Browser.CheckAccessAsync(_page, "the card of a kind");
+        await card.GetByRole(AriaRole.Button).ClickAsync();
+        await Expect(kind.GetByLabel("favourite")).ToBeVisibleAsync();
+        await _page.Mouse.MoveAsync(700, 500);
+        // What was added last comes behind the favourites.
+        await _page.Locator(".palette .kind", new() { HasText = "notify" }).ClickAsync();
+        await _page.Keyboard.PressAsync("a");
+        var options = _page.GetByRole(AriaRole.Dialog).GetByRole(AriaRole.Option);
+        await Expect(options.Nth(0)).ToContainTextAsync("transfer ★");
+        await Expect(options.Nth(1)).ToContainTextAsync("notify");
+    }
+
+    [Fact]
+    public async Task AKindThatIsDroppedOnALinkComesBetween()
+    {
+        await _page.GotoAsync("/chains/price-list/design");
+        var gate = _page.Locator(".gate").First;
+        await gate.WaitForAsync();
+        var name = await gate.GetAttributeAsync("data-gate");
+        var places = await PlacesAsync();
+        var bar = (await gate.BoundingBoxAsync())!;
+        await _page
+            .Locator(".palette .kind", new() { HasText = "wait" })
+            .DragToAsync(
+                _page.Locator(".react-flow__pane"),
+                new() { TargetPosition = await InPaneAsync(bar.X + bar.Width / 2, bar.Y + 9), Force = true }
+            );
+        await Expect(_page.Locator(".savedstate")).ToHaveTextAsync("✓ saved");
+        var ends = name!.Split('-');
+        await Expect(_page.Locator($"[data-gate='{ends[0]}-wait']")).ToHaveCountAsync(1);
+        await Expect(_page.Locator($"[data-gate='wait-{ends[1]}']")).ToHaveCountAsync(1);
+        await Expect(_page.Locator($"[data-gate='{name}']")).ToHaveCountAsync(0);
+        // What stands before it has not moved.
+        Assert.Equal(places[ends[0]], (await PlacesAsync())[ends[0]]);
+    }
+
+    async Task<Dictionary<string, string>> PlacesAsync() =>
+        await _page.EvaluateAsync<Dictionary<string, string>>(
+            "() => Object.fromEntries([...document.querySelectorAll('.react-flow__node')]"
+                + ".map(n => [n.dataset.id, n.style.transform]))"
+        );
+
+    async Task<TargetPosition> InPaneAsync(double x, double y)
+    {
+        var pane = (await _page.Locator(".react-flow__pane").BoundingBoxAsync())!;
+        return new() { X = (float)(x - pane.X), Y = (float)(y - pane.Y) };
+    }
+
+    [Fact]
+    public async Task TheRunOfACallOpensFromItsStepAndATrailLeadsBack()
+    {
+        const string Child =
+            "chain: child\nparams: { depot: { type: string } }\n"
+            + "steps: { say: { kind: command, set: { run: [echo, hello] } } }\n";
+        const string Parent =
+            "chain: parent\nsteps:\n  all:\n    kind: each\n    over: \"['north', 'south']\"\n"
+            + "    steps: { sub: { kind: call, chain: child, inputs: { depot: item } } }\n";
+        foreach (var (name, source) in new[] { ("child", Child), ("parent", Parent) })
+        {
+            var draft = await _service.Client.SaveDraftAsync(name, 0, source);
+            await _service.Client.MakeReleaseAsync(name, draft.Version, null);
+        }
+        var run = (await _service.Client.StartAsync(new("parent", null))).Id;
+        await _service.EndAsync(run);
+        await _page.GotoAsync($"/runs/{run}");
+        await _page.GetByRole(AriaRole.Button, new() { NameRegex = new("^Open run .* of sub$") }).ClickAsync();
+        await _page.WaitForURLAsync(url => !url.EndsWith($"/runs/{run}", StringComparison.Ordinal));
+        var trail = _page.GetByRole(AriaRole.Navigation, new() { Name = "Called by" });
+        await Expect(trail).ToHaveTextAsync(new Regex(@"parent all\[\d\]/sub"));
+        await Browser.CheckAccessAsync(_page, "a run that was called");
+        await trail.GetByRole(AriaRole.Link).ClickAsync();
+        await _page.WaitForURLAsync(url => url.Contains($"/runs/{run}?", StringComparison.Ordinal));
+        // The step that called it is chosen; its path leads on to what it lies in.
+        await _page.Locator(".panel").GetByRole(AriaRole.Link, new() { NameRegex = new(@"^all\[\d\]$") }).ClickAsync();
+        await Expect(_page.Locator(".panel .mono").First).ToHaveTextAsync("all");
+    }
+
+    [Fact]
+    public async Task TheColumnsOfRunsAreChosenAndRemembered()
+    {
+        await RunAsync("milk-intake");
+        await _page.GotoAsync("/runs");
+        var heads = _page.Locator("th");
+        await Expect(heads.Filter(new() { HasText = "day" })).ToHaveCountAsync(0);
+        await Button("Columns").ClickAsync();
+        var dialog = _page.GetByRole(AriaRole.Dialog);
+        await dialog.GetByLabel("day", new() { Exact = true }).CheckAsync();
+        await dialog.GetByLabel("Leg").UncheckAsync();
+        await Browser.CheckAccessAsync(_page, "columns of runs");
+        await _page.ReloadAsync();
+        await Expect(heads.Filter(new() { HasText = "day" })).ToHaveCountAsync(1);
+        await Expect(heads.Filter(new() { HasText = "Leg" })).ToHaveCountAsync(0);
+        await Expect(_page.Locator("td.mono").First).ToHaveTextAsync("2026-11-22");
+    }
+}
