@@ -68,7 +68,14 @@ public sealed class CommandTests : IAsyncLifetime
         );
 
         (exit, _, var error) = await _service.CliAsync("resume", "1");
-        Assert.Equal((4, "run 1 can't be resumed: the run succeeded; there is nothing to resume\n"), (exit, error));
+        Assert.Equal(
+            (
+                4,
+                "run 1 can't be resumed: the run succeeded; there is nothing to resume\n"
+                    + "How it stands: gatechain show 1\n"
+            ),
+            (exit, error)
+        );
         (_, output, _) = await _service.CliAsync("show", "1", "--leg", "1");
         Assert.Contains("run 1 failed", output);
     }

@@ -85,7 +85,7 @@ public sealed partial class ConsoleTests : IAsyncLifetime
         await Expect(_page.GetByText("round 3").First).ToBeVisibleAsync();
         await CheckAccessAsync("a child run");
         File.Delete(Path.Combine(_service.Work, "laboratory/down-west"));
-        await _page.GetByRole(AriaRole.Link, new() { Name = "run 1, depots[2]/samples" }).ClickAsync();
+        await _page.GetByRole(AriaRole.Link, new() { Name = "quality-week depots[2]/samples" }).ClickAsync();
         await _page.GetByRole(AriaRole.Button, new() { Name = "Resume…" }).ClickAsync();
         await _page.GetByRole(AriaRole.Button, new() { Name = "Resume", Exact = true }).ClickAsync();
         await Expect(_page.Locator(".runhead .state")).ToHaveAttributeAsync("data-state", "succeeded");
