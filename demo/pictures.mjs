@@ -59,6 +59,11 @@ if (part === "failed") {
   });
   await page("console-runs", "/runs", "table.dense");
   await page("console-triggers", "/triggers?name=late-pickups", ".fires");
-  await page("console-run-resumed", "/runs/1?step=price", "[data-testid=why]");
+  await page("console-home", "/", ".weekchart");
+  await page("console-history", "/chains/milk-intake/history?step=depots%2Fload", ".charts canvas");
+  await page("console-difference", "/", ".weekchart", false, async (p) => {
+    await p.getByRole("link", { name: "what was different?" }).first().click();
+    await p.locator(".parts").waitFor();
+  });
 }
 await browser.close();

@@ -55,6 +55,31 @@ static class EngineRate
     }
 
     /// <summary>
+    /// The same with everything that listens to the outbox, and how long after the last run its history is there.
+    /// </summary>
+    public static async Task<(double Rate, TimeSpan Lag)> WithHistoryAsync(int runs, int steps, int waves, bool history)
+    {
+        TimeSpan took = default,
+            lag = default;
+        await WithEngineAsync(
+            new NothingKind(),
+            steps,
+            async engine =>
+            {
+                await engine.StartAsync();
+                var clock = Stopwatch.StartNew();
+                await RunAllAsync(engine, runs, waves);
+                took = clock.Elapsed;
+                while (history && (await engine.History.VerifyAsync(rebuild: false, default)).Wrong.Count > 0)
+                    await Task.Delay(20);
+                lag = clock.Elapsed - took;
+            },
+            history
+        );
+        return (runs * (double)steps * waves / took.TotalSeconds, lag);
+    }
+
+    /// <summary>
     /// From the end of each step's work to the beginning of its successor's, in milliseconds, sorted.
     /// </summary>
     public static async Task<List<double>> HandOffAsync(int runs, int steps)
@@ -93,14 +118,14 @@ static class EngineRate
             engine.Starter.StartAsync("bench", new Dictionary<string, Value>(), null, Actor.Person("bench"));
     }
 
-    static async Task WithEngineAsync(IStepKind kind, int steps, Func<ChainEngine, Task> work)
+    static async Task WithEngineAsync(IStepKind kind, int steps, Func<ChainEngine, Task> work, bool history = true)
     {
         var folder = Directory.CreateTempSubdirectory("gatechain-bench-").FullName;
         try
         {
             await using var store = new SqliteStore(Path.Combine(folder, "db"));
             await using var engine = new ChainEngine(
-                new(folder, folder),
+                new(folder, folder) { KeepsHistory = history },
                 store,
                 [kind],
                 [],

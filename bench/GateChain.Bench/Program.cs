@@ -36,6 +36,29 @@ if (args is ["load", ..])
     );
     return;
 }
+if (args is ["history", ..])
+{
+    var (with, without, ratios) = (new List<double>(), new List<double>(), new List<double>());
+    for (var round = -1; round < 15; round++)
+    {
+        var plain = (await EngineRate.WithHistoryAsync(1000, 10, waves: 10, history: false)).Rate;
+        var (rate, lag) = await EngineRate.WithHistoryAsync(1000, 10, waves: 10, history: true);
+        if (round < 0)
+            continue;
+        with.Add(rate);
+        without.Add(plain);
+        ratios.Add(rate / plain);
+        Console.WriteLine(
+            $"round {round + 1}: {rate:N0} with history, {plain:N0} without; {rate / plain:0.00}; it was there, and "
+                + $"looked through, {lag.TotalSeconds:0.0} s after the last run"
+        );
+    }
+    Console.WriteLine(
+        $"1,000 runs of 10 steps: {Median(with):N0} durable steps/s with history, {Median(without):N0} without; ratio "
+            + $"{Median(ratios):0.00} [{ratios.Min():0.00}-{ratios.Max():0.00}]"
+    );
+    return;
+}
 if (args is ["rate", ..])
 {
     // The many runs alone, for a profiler to look at.

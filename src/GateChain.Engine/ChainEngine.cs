@@ -41,6 +41,7 @@ public sealed class ChainEngine : IAsyncDisposable
     readonly ITriggerStore _triggerStore;
     readonly ILogger _logger;
     ITimer? _forgetting;
+    Task _catchingUp = Task.CompletedTask;
 
     /// <param name="options">Where it works.</param>
     /// <param name="store">Where it keeps what must not be lost.</param>
@@ -162,6 +163,10 @@ public sealed class ChainEngine : IAsyncDisposable
         Backfills = new(Triggers, Fires, store, releases, Workspace, time, logger);
         var outcomes = new OutcomeFires(Triggers, Fires, store.Triggers, store.Journal, store.Runs, Reader, time);
         Outbox.Add("triggers", outcomes.HandleAsync);
+        History = new(store.History, store.Runs, folder, () => Runs.Count, time, logger);
+        if (options.KeepsHistory)
+            Outbox.Add("history", HistoryIsGathered, History.HandleAsync);
+        Outlook = new(store.History, store.Runs, Reader, time);
         TriggerService = new(Triggers, Fires, store.Triggers, Workspace, _sources, time);
         TriggerFiles = new(Workspace, store.Files, time);
         _due = new(
@@ -225,6 +230,15 @@ public sealed class ChainEngine : IAsyncDisposable
     /// <summary>How far the attempts running have got.</summary>
     public ProgressBoard Progress { get; } = new();
 
+    /// <summary>What is remembered of runs that have ended.</summary>
+    public HistoryKeeper History { get; }
+
+    /// <summary>Looks at runs beside those before them.</summary>
+    public RunOutlook Outlook { get; }
+
+    // Nobody misses a run in its history for half a second, and many are written at once.
+    static readonly TimeSpan HistoryIsGathered = TimeSpan.FromMilliseconds(500);
+
     /// <summary>Who is in which lane, and who waits.</summary>
     public ISlots Slots => _slots;
 
@@ -275,6 +289,24 @@ public sealed class ChainEngine : IAsyncDisposable
         Backfills.Start(Feed);
         _forgetting = _time.CreateTimer(_ => _ = ForgetAsync(), null, TimeSpan.FromMinutes(1), TimeSpan.FromHours(6));
         _stages.Start();
+        if (_options.KeepsHistory)
+            _catchingUp = Task.Run(CatchUpAsync);
+    }
+
+    async Task CatchUpAsync()
+    {
+        try
+        {
+            await History.CatchUpAsync(_ending.Token).ConfigureAwait(false);
+        }
+        catch (OperationCanceledException)
+        {
+            // The next start goes on.
+        }
+        catch (Exception e) when (e is not OutOfMemoryException)
+        {
+            _logger.LogWarning("History could not be completed: {Reason}", e.Message);
+        }
     }
 
     static readonly TimeSpan FiresAreKept = TimeSpan.FromDays(400),
@@ -328,6 +360,7 @@ public sealed class ChainEngine : IAsyncDisposable
         await _schedules.DisposeAsync().ConfigureAwait(false);
         await _sources.DisposeAsync().ConfigureAwait(false);
         await Backfills.DisposeAsync().ConfigureAwait(false);
+        await _catchingUp.ConfigureAwait(false);
         // Said beforehand, so that an end in good order is not taken for a crash.
         var told = Task.WhenAll(
             Runs.All.Where(a => !a.Attempts.IsEmpty).Select(a => a.PostAsync(new SuspendInput(_time.GetUtcNow())))

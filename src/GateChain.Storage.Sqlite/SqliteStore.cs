@@ -31,6 +31,7 @@ public sealed class SqliteStore : IStore
         }
         Journal = new Journal(_file, _writer);
         Outbox = new Outbox(_file, _writer);
+        History = new History(_file, _writer);
         Catalogue = new Catalogue(_file, _writer);
         Drafts = new DraftStore(_file, _writer);
         Files = new FileStore(_file, _writer);
@@ -56,6 +57,9 @@ public sealed class SqliteStore : IStore
 
     /// <inheritdoc/>
     public IRunStore Runs { get; }
+
+    /// <inheritdoc/>
+    public IHistory History { get; }
 
     /// <inheritdoc/>
     public IRunOwnership Ownership { get; }

@@ -15,6 +15,9 @@ public interface IStore : IAsyncDisposable
     /// <summary>Which runs there are.</summary>
     IRunStore Runs { get; }
 
+    /// <summary>What is remembered of runs that have ended.</summary>
+    IHistory History { get; }
+
     /// <summary>Who may continue with a run.</summary>
     IRunOwnership Ownership { get; }
 

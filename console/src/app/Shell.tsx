@@ -7,6 +7,7 @@ import { ServiceNotice } from "../parts/page/ServiceNotice";
 import { bridgeLiveEvents } from "../queries/liveBridge";
 
 const pages = [
+  { to: "/", name: "Home" },
   { to: "/chains", name: "Chains" },
   { to: "/runs", name: "Runs" },
   { to: "/triggers", name: "Triggers" },
@@ -22,12 +23,17 @@ export function Shell() {
   return (
     <div className="shell">
       <nav className="bar" aria-label="Gate Chain">
-        <Link to="/chains" className="name">
+        <Link to="/" className="name">
           <img src="/mark.svg" width={24} height={24} alt="" /> Gate Chain
         </Link>
         <div className="pages">
           {pages.map((page) => (
-            <Link key={page.to} to={page.to} activeProps={{ className: "active" }}>
+            <Link
+              key={page.to}
+              to={page.to}
+              activeOptions={{ exact: page.to === "/" }}
+              activeProps={{ className: "active" }}
+            >
               {page.name}
             </Link>
           ))}

@@ -1,6 +1,7 @@
-import { createRootRoute, createRoute, createRouter, lazyRouteComponent, redirect } from "@tanstack/react-router";
+import { createRootRoute, createRoute, createRouter, lazyRouteComponent } from "@tanstack/react-router";
 import { readRunSearch } from "../core/runs/runSearch";
 import { ChainsPage } from "../pages/ChainsPage";
+import { HomePage } from "../pages/HomePage";
 import { LanesPage } from "../pages/LanesPage";
 import { NotFound } from "../pages/NotFound";
 import { RunsPage } from "../pages/RunsPage";
@@ -9,18 +10,29 @@ import { Shell } from "./Shell";
 // Pages with a drawing, and the editor, are loaded when somebody opens one.
 const root = createRootRoute({ component: Shell, notFoundComponent: NotFound });
 
-const home = createRoute({
-  getParentRoute: () => root,
-  path: "/",
-  beforeLoad: () => {
-    throw redirect({ to: "/chains" });
-  },
-});
+const home = createRoute({ getParentRoute: () => root, path: "/", component: HomePage });
 const chains = createRoute({ getParentRoute: () => root, path: "/chains", component: ChainsPage });
 const chain = createRoute({
   getParentRoute: () => root,
   path: "/chains/$name",
   component: lazyRouteComponent(() => import("../pages/ChainPage"), "ChainPage"),
+});
+const history = createRoute({
+  getParentRoute: () => root,
+  path: "/chains/$name/history",
+  component: lazyRouteComponent(() => import("../pages/HistoryPage"), "HistoryPage"),
+  validateSearch: (search: Record<string, unknown>): { step?: string; most?: number } => ({
+    step: typeof search.step === "string" ? search.step : undefined,
+    most: typeof search.most === "number" ? search.most : undefined,
+  }),
+});
+const difference = createRoute({
+  getParentRoute: () => root,
+  path: "/runs/$id/difference",
+  component: lazyRouteComponent(() => import("../pages/DifferencePage"), "DifferencePage"),
+  validateSearch: (search: Record<string, unknown>): { with?: number } => ({
+    with: typeof search.with === "number" ? search.with : undefined,
+  }),
 });
 const design = createRoute({
   getParentRoute: () => root,
@@ -68,7 +80,20 @@ const run = createRoute({
 });
 
 export const router = createRouter({
-  routeTree: root.addChildren([home, chains, chain, design, runs, run, triggers, lanes, connections, help]),
+  routeTree: root.addChildren([
+    home,
+    chains,
+    chain,
+    history,
+    design,
+    runs,
+    run,
+    difference,
+    triggers,
+    lanes,
+    connections,
+    help,
+  ]),
 });
 
 declare module "@tanstack/react-router" {

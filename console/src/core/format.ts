@@ -41,6 +41,13 @@ export function dayAndClock(time: string | null | undefined): string {
   return `${day} ${two(date.getHours())}:${two(date.getMinutes())}:${two(date.getSeconds())} ${zone}`;
 }
 
+/** A time of today to the minute; of another day with that: `Mon 02:31`. */
+export function dayOrTime(time: string, now = Date.now()): string {
+  const date = new Date(time);
+  const text = `${two(date.getHours())}:${two(date.getMinutes())}`;
+  return date.toDateString() === new Date(now).toDateString() ? text : `${days[date.getDay()] ?? ""} ${text}`;
+}
+
 /** A parameter's value as one would type it: lists with commas, midnight as a date. */
 export function typed(value: unknown): string {
   if (value === null || value === undefined) return "";

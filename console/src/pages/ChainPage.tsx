@@ -36,6 +36,9 @@ export function ChainPage() {
           <Link to="/runs" search={{ chain: data.name }} className="small">
             Its runs
           </Link>
+          <Link to="/chains/$name/history" params={{ name: data.name }} className="small">
+            History
+          </Link>
           <ItsKept chain={data.name} />
           {!data.retired && <RetireButton chain={data.name} />}
           <Button

@@ -4,7 +4,7 @@ import { useNow } from "../app/useNow";
 import { useRun } from "../queries/useRun";
 import { getStep } from "../core/api/client";
 import type { IterationPage, IterationStatus } from "../core/api/types";
-import { inView, type Chosen } from "../core/graph/instances";
+import { inView, stepMeant, type Chosen } from "../core/graph/instances";
 import { withIterations } from "../core/runs/runModel";
 import { IterationPicker } from "../parts/canvas/IterationPicker";
 import { ChainCanvas } from "../parts/canvas/ChainCanvas";
@@ -58,7 +58,7 @@ export function RunPage() {
       run
         ? {
             ...inView(run, picked),
-            chosen: step ?? null,
+            chosen: step === undefined ? null : stepMeant(run.steps, step),
             choose,
             pick,
             open: (run) => void navigate({ to: "/runs/$id", params: { id: String(run) } }),
@@ -86,7 +86,7 @@ export function RunPage() {
     setFinding(null);
   };
   if (error !== null || !run || !view) return <PageWithout title={`Run ${String(id)}`} error={error} />;
-  const known = step !== undefined && run.steps.some((s) => s.path === step) ? step : null;
+  const known = step === undefined ? null : stepMeant(run.steps, step);
   return (
     <div className="run">
       <PageTitle title={`Run ${String(id)}, ${run.state}, ${run.title ?? run.chain}`} />

@@ -40,6 +40,7 @@ export function bridgeLiveEvents(queries: QueryClient): () => void {
     if (isFetching(queries, keys.runs) || isFetching(queries, keys.chains))
       for (const run of changed) runs.add(run.id, run);
     if (changed.some((run) => run.trigger !== null)) again(keys.triggers);
+    again(keys.home);
   });
   const endRuns = followRuns(
     (run) => runs.add(run.id, run),

@@ -36,10 +36,13 @@ static class Root
         new(
             "Run and look",
             [
+                HomeCommand.Create(),
                 RunCommand.Create(),
                 RunsCommand.Create(),
                 ShowCommand.Create(),
                 WhyCommand.Create(),
+                HistoryCommands.Diff(),
+                HistoryCommands.History(),
                 LogCommand.Create(),
                 RestartCommand.Create(),
                 KeptCommand.Create(),
@@ -76,6 +79,7 @@ static class Root
                 RecoverCommands.Recover(),
                 RecoverCommands.Gone(),
                 TidyCommand.Create(),
+                HistoryCommands.Verify(),
             ]
         ),
     ];

@@ -49,6 +49,11 @@ static class Words
     public static string Ago(DateTimeOffset at, DateTimeOffset now) =>
         now - at < TimeSpan.FromSeconds(1) ? "just now" : $"{TimeText.Brief(now - at)} ago";
 
+    /// <summary>When a run will end.</summary>
+    public static string Expected(ExpectedInfo expected) =>
+        $"ends about {At(expected.Likely)} ({At(expected.Early)} to {At(expected.Late)}, by its last "
+        + $"{Count(expected.Runs, "run")})";
+
     /// <summary>Text from elsewhere without what a terminal would take for orders.</summary>
     public static string Plain(string text) =>
         text.Any(IsOrder) ? new([.. text.Select(c => IsOrder(c) ? '·' : c)]) : text;

@@ -8,6 +8,12 @@ namespace GateChain.Engine.Basics;
 /// <param name="WorkFolder">Where relative paths of chains start from.</param>
 public sealed record EngineOptions(string DataFolder, string WorkFolder)
 {
+    /// <summary>
+    /// Whether it is remembered how runs went, for home and history. Without, both stay empty; what ended meanwhile is
+    /// made up for by the next engine that does.
+    /// </summary>
+    public bool KeepsHistory { get; init; } = true;
+
     /// <summary>The database file.</summary>
     public string Database { get; } = Path.Combine(DataFolder, "gatechain.db");
 

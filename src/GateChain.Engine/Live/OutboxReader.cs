@@ -27,10 +27,13 @@ public sealed class OutboxReader : IAsyncDisposable
     internal OutboxReader(IOutbox outbox, RunFeed feed, TimeProvider time, ILogger logger) =>
         (_outbox, _feed, _time, _logger) = (outbox, feed, time, logger);
 
-    sealed class Consumer(string name, Func<OutboxRow, CancellationToken, Task> handle)
+    sealed class Consumer(string name, TimeSpan gather, Func<IReadOnlyList<OutboxRow>, CancellationToken, Task> handle)
     {
         public string Name => name;
-        public Func<OutboxRow, CancellationToken, Task> Handle => handle;
+
+        /// <summary>How long news are gathered before they are handed over together; zero for one by one.</summary>
+        public TimeSpan Gather => gather;
+        public Func<IReadOnlyList<OutboxRow>, CancellationToken, Task> Handle => handle;
         public SemaphoreSlim Bell { get; } = new(1);
         public long Position { get; set; }
 
@@ -45,7 +48,15 @@ public sealed class OutboxReader : IAsyncDisposable
     /// <param name="name">Names its cursor in the store: it must not change.</param>
     /// <param name="handle">Handles one row. It may be told a row again, and must not mind. One that throws is asked
     /// again after 5 s, 20 times at most.</param>
-    public void Add(string name, Func<OutboxRow, CancellationToken, Task> handle) => _consumers.Add(new(name, handle));
+    public void Add(string name, Func<OutboxRow, CancellationToken, Task> handle) =>
+        _consumers.Add(new(name, TimeSpan.Zero, (rows, cancel) => handle(rows[0], cancel)));
+
+    /// <summary>Adds a consumer that takes rows together, some time after they came. Before the start.</summary>
+    /// <param name="name">Names its cursor in the store: it must not change.</param>
+    /// <param name="gather">How long they are gathered, more than zero.</param>
+    /// <param name="handle">Handles 1 to 500 rows; else as with one.</param>
+    public void Add(string name, TimeSpan gather, Func<IReadOnlyList<OutboxRow>, CancellationToken, Task> handle) =>
+        _consumers.Add(new(name, gather, handle));
 
     /// <summary>Begins to hand rows over, from where each consumer was.</summary>
     /// <exception cref="StorageException">The cursors can't be written.</exception>
@@ -75,6 +86,8 @@ public sealed class OutboxReader : IAsyncDisposable
             while (true)
             {
                 await consumer.Bell.WaitAsync(_ending.Token).ConfigureAwait(false);
+                if (consumer.Gather > TimeSpan.Zero)
+                    await Task.Delay(consumer.Gather, _time, _ending.Token).ConfigureAwait(false);
                 await ReadAsync(consumer).ConfigureAwait(false);
             }
         }
@@ -95,14 +108,17 @@ public sealed class OutboxReader : IAsyncDisposable
                     int.MaxValue
                 )
                 .ConfigureAwait(false);
-            foreach (var row in rows)
+            foreach (var part in consumer.Gather > TimeSpan.Zero && rows.Count > 0 ? [rows] : One(rows))
             {
-                await TryAsync(consumer, () => consumer.Handle(row, _ending.Token), Tries).ConfigureAwait(false);
-                consumer.Position = row.Position;
-                _outbox.Handled(consumer.Name, row.Position);
+                await TryAsync(consumer, () => consumer.Handle(part, _ending.Token), Tries).ConfigureAwait(false);
+                consumer.Position = part[^1].Position;
+                _outbox.Handled(consumer.Name, consumer.Position);
             }
         } while (rows.Count == Together);
     }
+
+    static IEnumerable<IReadOnlyList<OutboxRow>> One(IReadOnlyList<OutboxRow> rows) =>
+        rows.Select(IReadOnlyList<OutboxRow> (row) => [row]);
 
     async Task TryAsync(Consumer consumer, Func<Task> work, int most)
     {

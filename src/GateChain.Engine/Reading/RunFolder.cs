@@ -72,6 +72,28 @@ sealed class RunFolder(IJournal journal, IRunStore runs, SnapshotFiles snapshots
             : (state, seq);
     }
 
+    /// <summary>Folds the journal of a run from its start.</summary>
+    /// <param name="run">The run.</param>
+    /// <param name="each">Called with the state after each decision; must not keep it.</param>
+    /// <exception cref="RefusedException">A chain that it followed can't be read or run here.</exception>
+    public async Task FoldAsync(long run, Action<RunState> each)
+    {
+        var followed = new Followed(chains);
+        RunState? state = null;
+        await foreach (var row in journal.ReadAsync(run).ConfigureAwait(false))
+        {
+            var decision = Decision.FromBytes(row.Body);
+            if (state is null)
+            {
+                if (decision.Events[0] is not RunStarted started)
+                    return;
+                state = new(run, await followed.LoadAsync(started.Release).ConfigureAwait(false), followed.Of);
+            }
+            await AddAsync(state, decision, followed).ConfigureAwait(false);
+            each(state);
+        }
+    }
+
     static async ValueTask AddAsync(RunState state, Decision decision, Followed followed)
     {
         foreach (var e in decision.Events)

@@ -6,8 +6,10 @@ using GateChain.Core.Checking;
 using GateChain.Core.Values;
 using GateChain.Engine;
 using GateChain.Engine.Basics;
+using GateChain.Engine.Reading;
 using GateChain.Kinds;
 using GateChain.Service.Endpoints;
+using GateChain.Service.Views;
 using GateChain.Storage;
 using GateChain.Storage.Sqlite;
 using Microsoft.AspNetCore.Hosting.Server;
@@ -71,6 +73,30 @@ public sealed class GateChainService : IAsyncDisposable
                 await store.DisposeAsync();
             await dataLock.DisposeAsync();
             throw;
+        }
+    }
+
+    /// <summary>
+    /// Reads the journal of every run of a data folder that no service works on, and compares what is remembered of it.
+    /// </summary>
+    /// <param name="options">Where the data are.</param>
+    /// <param name="rebuild">Whether all that is remembered is made again.</param>
+    /// <param name="cancel">Gives up.</param>
+    /// <exception cref="StorageException">The database can't be opened, or a service works on it.</exception>
+    public static async Task<HistoryKeeper.Verified> VerifyAsync(
+        ServiceOptions options,
+        bool rebuild,
+        CancellationToken cancel
+    )
+    {
+        var folders = options.ToEngine();
+        await using var dataLock = Lock(folders.DataFolder);
+        await using var store = new SqliteStore(folders.Database);
+        var (app, engine) = Build(options, folders, store);
+        await using (app)
+        await using (engine)
+        {
+            return await engine.History.VerifyAsync(rebuild, cancel);
         }
     }
 
@@ -150,6 +176,9 @@ public sealed class GateChainService : IAsyncDisposable
             .AddSingleton(s => s.GetRequiredService<ChainEngine>().Hooks)
             .AddSingleton(s => s.GetRequiredService<ChainEngine>().Backfills)
             .AddSingleton(s => s.GetRequiredService<ChainEngine>().Kept)
+            .AddSingleton(s => s.GetRequiredService<ChainEngine>().Outlook)
+            .AddSingleton<HomeViews>()
+            .AddSingleton(store.History)
             .AddSingleton(store.Triggers)
             .AddSingleton(store.Files)
             .AddSingleton(store.Journal)
@@ -234,6 +263,7 @@ public sealed class GateChainService : IAsyncDisposable
         LogEndpoints.Map(api);
         LiveEndpoints.Map(api);
         TriggerEndpoints.Map(api);
+        HistoryEndpoints.Map(api);
         HookEndpoints.Map(app);
         HealthEndpoint.Map(app);
         ServeConsole(app);

@@ -56,7 +56,7 @@ static class WeekViews
         return week;
     }
 
-    static IEnumerable<PlannedInfo> Planned(Trigger trigger, DateTimeOffset from, DateTimeOffset until)
+    internal static IEnumerable<PlannedInfo> Planned(Trigger trigger, DateTimeOffset from, DateTimeOffset until)
     {
         var source = (ScheduleSource)trigger.Definition.Source;
         return source

@@ -30,3 +30,5 @@ public sealed class SqliteDraftsTests() : DraftsContract(new SqlitePlace());
 public sealed class SqliteFilesTests() : FilesContract(new SqlitePlace());
 
 public sealed class SqliteTriggersTests() : TriggersContract(new SqlitePlace());
+
+public sealed class SqliteHistoryTests() : HistoryContract(new SqlitePlace());

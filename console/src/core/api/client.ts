@@ -77,6 +77,20 @@ export const listRuns = (filter: RunFilter) => answer(api.GET("/api/runs", { par
 export const getRun = (id: number, leg?: number) =>
   answer(api.GET("/api/runs/{id}", { params: { path: { id }, query: { leg } } }));
 
+export const getHome = () => answer(api.GET("/api/home", {}));
+
+/** The latest legs of a chain's runs, the newest first. */
+export const getHistory = (name: string, most: number, tries: boolean) =>
+  answer(api.GET("/api/chains/{name}/history", { params: { path: { name }, query: { most, tries } } }));
+
+/** What a run had differently from another, from the last one that succeeded when none is named. */
+export const getDifference = (id: number, other: number | undefined) =>
+  answer(api.GET("/api/runs/{id}/difference", { params: { path: { id }, query: { with: other } } }));
+
+/** When a run will end; null when nobody can tell. */
+export const getExpected = async (id: number) =>
+  (await answer(api.GET("/api/runs/{id}/expected", { params: { path: { id } } }))) ?? null;
+
 export const getTrail = (id: number) => answer(api.GET("/api/runs/{id}/trail", { params: { path: { id } } }));
 
 export const getStep = (id: number, path: string, leg?: number) =>

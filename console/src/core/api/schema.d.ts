@@ -1137,6 +1137,74 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/home": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What needs a person, what runs, what comes next, and how it went lately */
+        get: operations["getHome"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/chains/{name}/history": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The latest legs of a chain's runs with what their steps took, the newest first */
+        get: operations["getHistory"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{id}/difference": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a run had differently from another; from the last one that succeeded when none is named */
+        get: operations["getDifference"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{id}/expected": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** When a run will end, as earlier ones did; nothing when too few tell it, or it has ended */
+        get: operations["getExpected"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -1328,6 +1396,20 @@ export interface components {
             /** @default  */
             area: string;
         };
+        DifferenceInfo: {
+            a: components["schemas"]["RunSummary"];
+            b: components["schemas"]["RunSummary"];
+            /** Format: int32 */
+            numberA: null | number;
+            /** Format: int32 */
+            numberB: null | number;
+            sameContent: boolean;
+            params: components["schemas"]["ValueDifferenceInfo"][];
+            profile: components["schemas"]["ValueDifferenceInfo"][];
+            outputs: components["schemas"]["ValueDifferenceInfo"][];
+            steps: components["schemas"]["StepDifferenceInfo"][];
+            partsAt: null | string;
+        };
         DraftHead: {
             /** Format: int64 */
             version: number;
@@ -1369,6 +1451,16 @@ export interface components {
             code: string;
             message: string;
             detail: null | string;
+        };
+        ExpectedInfo: {
+            /** Format: date-time */
+            likely: string;
+            /** Format: date-time */
+            early: string;
+            /** Format: date-time */
+            late: string;
+            /** Format: int32 */
+            runs: number;
         };
         ExpressionMistake: {
             message: string;
@@ -1501,6 +1593,10 @@ export interface components {
             /** Format: int32 */
             refused: number;
         };
+        HistoryInfo: {
+            addresses: string[];
+            legs: components["schemas"]["LegInfo"][];
+        };
         HoldInfo: {
             /** Format: date-time */
             since: string;
@@ -1519,6 +1615,27 @@ export interface components {
             step: string;
             answer: string;
             message?: null | string;
+        };
+        HomeInfo: {
+            needs: components["schemas"]["NeedInfo"][];
+            running: components["schemas"]["RunningInfo"][];
+            next: components["schemas"]["PlannedInfo"][];
+            hours: components["schemas"]["HourInfo"][];
+        };
+        HourInfo: {
+            /** Format: date-time */
+            hour: string;
+            /** Format: int32 */
+            succeeded: number;
+            /** Format: int32 */
+            failed: number;
+            /** Format: int32 */
+            stopped: number;
+        };
+        ItemDifferenceInfo: {
+            items: string;
+            a: null | components["schemas"]["StepHistoryInfo"];
+            b: null | components["schemas"]["StepHistoryInfo"];
         };
         IterationPage: {
             /** Format: int32 */
@@ -1592,6 +1709,24 @@ export interface components {
             run: number;
             step: string;
         };
+        LegInfo: {
+            /** Format: int64 */
+            run: number;
+            /** Format: int32 */
+            leg: number;
+            /** Format: int32 */
+            number: null | number;
+            state: string;
+            /** Format: date-time */
+            started: string;
+            /** Format: date-time */
+            ended: string;
+            late: boolean;
+            source: string;
+            steps: {
+                [key: string]: components["schemas"]["StepHistoryInfo"];
+            };
+        };
         LogHitInfo: {
             /** Format: int64 */
             at: number;
@@ -1633,6 +1768,19 @@ export interface components {
         NameInfo: {
             name: string;
             type: string;
+        };
+        NeedInfo: {
+            what: string;
+            chain: string;
+            /** Format: int64 */
+            run: null | number;
+            step: null | string;
+            trigger: null | string;
+            /** Format: date-time */
+            since: string;
+            text: string;
+            /** Format: int32 */
+            more: number;
         };
         ParameterInfo: {
             name: string;
@@ -1960,6 +2108,23 @@ export interface components {
             origin: null | string;
             trigger: null | string;
         };
+        RunningInfo: {
+            /** Format: int64 */
+            run: number;
+            chain: string;
+            state: string;
+            /** Format: date-time */
+            started: string;
+            /** Format: int32 */
+            done: number;
+            /** Format: int32 */
+            of: number;
+            doing: string[];
+            late: boolean;
+            /** Format: date-time */
+            lateAt: null | string;
+            expected: null | components["schemas"]["ExpectedInfo"];
+        };
         SaveDraftRequest: {
             source: string;
             files?: null | {
@@ -2031,6 +2196,40 @@ export interface components {
             outputs: components["schemas"]["JsonElement"];
             error: null | components["schemas"]["ErrorInfo"];
             attempts: components["schemas"]["AttemptInfo"][];
+        };
+        StepDifferenceInfo: {
+            address: string;
+            a: null | components["schemas"]["StepHistoryInfo"];
+            b: null | components["schemas"]["StepHistoryInfo"];
+            differs: boolean;
+            items: components["schemas"]["ItemDifferenceInfo"][];
+        };
+        StepHistoryInfo: {
+            state: string;
+            /** Format: int32 */
+            count: number;
+            /** Format: int32 */
+            failed: number;
+            /** Format: int32 */
+            attempts: number;
+            /** Format: int64 */
+            begin: number;
+            /** Format: int64 */
+            span: number;
+            /** Format: int64 */
+            work: number;
+            /** Format: int64 */
+            held: number;
+            /** Format: int64 */
+            queued: number;
+            /** Format: int64 */
+            rested: number;
+            /** Format: int64 */
+            read: null | number;
+            /** Format: int64 */
+            written: null | number;
+            /** Format: int64 */
+            rejected: null | number;
         };
         StepNode: {
             id: string;
@@ -2197,6 +2396,11 @@ export interface components {
         };
         UsesRequest: {
             source: string;
+        };
+        ValueDifferenceInfo: {
+            name: string;
+            a: null | components["schemas"]["JsonElement"];
+            b: null | components["schemas"]["JsonElement"];
         };
         WayInfo: {
             failing: string[];
@@ -4821,6 +5025,125 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getHome: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HomeInfo"];
+                };
+            };
+        };
+    };
+    getHistory: {
+        parameters: {
+            query?: {
+                most?: number;
+                before?: number;
+                tries?: boolean;
+            };
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HistoryInfo"];
+                };
+            };
+        };
+    };
+    getDifference: {
+        parameters: {
+            query?: {
+                with?: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DifferenceInfo"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getExpected: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ExpectedInfo"];
+                };
+            };
+            /** @description Not Found */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -79,3 +79,13 @@ export function inView(run: RunDetail, chosen: Chosen): InView {
     },
   };
 }
+
+/**
+ * The path of the step that an address bar means: itself, or of the instances of an address of the chain the one that
+ * failed, else the first. Null for none.
+ */
+export function stepMeant(steps: readonly StepStatus[], wanted: string): string | null {
+  if (steps.some((s) => s.path === wanted)) return wanted;
+  const instances = steps.filter((s) => s.address === wanted);
+  return (instances.find((s) => s.state === "failed") ?? instances[0])?.path ?? null;
+}

@@ -1,5 +1,6 @@
-import type { AttemptInfo, RunDetail, ScopeGraph, StepStatus } from "../api/types";
+import type { AttemptInfo, RunDetail, StepStatus } from "../api/types";
 import { bandTitle } from "../graph/bands";
+import { titlesOf } from "../graph/titles";
 import { worst } from "../states";
 import { scopeOf } from "../stepPath";
 
@@ -34,15 +35,7 @@ function group<T>(items: readonly T[], key: (item: T) => string): Map<string, T[
 
 /** The steps of a run as a tree, line by line; what lies below a folded line is left out. */
 export function rowsOf(run: RunDetail, folded: ReadonlySet<string>): Row[] {
-  const titles = new Map<string, string>();
-  const collect = (graph: ScopeGraph) => {
-    for (const step of graph.steps) {
-      titles.set(step.address, step.title);
-      if (step.inner) collect(step.inner);
-    }
-  };
-  collect(run.graph);
-  for (const handler of run.graph.handlers) collect(handler.graph);
+  const titles = titlesOf(run.graph);
   const steps = group(run.steps, (s) => scopeOf(s.path));
   const iterations = group(run.iterations, (i) => i.step);
   const attempts = group(run.attempts, (a) => a.step);

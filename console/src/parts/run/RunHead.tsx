@@ -1,8 +1,11 @@
 import { NativeSelect } from "@mantine/core";
+import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import type { RunDetail } from "../../core/api/types";
 import { between, dayAndClock } from "../../core/format";
 import { toleratedFailures } from "../../core/runs/iterations";
+import { expectedQuery } from "../../queries/history";
+import { Expected } from "../history/Expected";
 import { RunButtons } from "./RunButtons";
 import { RunTrail } from "./RunTrail";
 import { StateMark } from "./StateMark";
@@ -71,6 +74,15 @@ export function RunHead({
         )}
         {" · "}
         {run.number == null ? "a draft" : `release ${String(run.number)}`}
+        {run.ended != null && run.number != null && (
+          <>
+            {" · "}
+            <Link to="/runs/$id/difference" params={{ id: String(run.id) }}>
+              {run.state === "failed" ? "what was different?" : "beside the one before"}
+            </Link>
+          </>
+        )}
+        {run.ended == null && !past && <WhenItEnds run={run.id} now={now} />}
       </span>
       <div className="rest">
         {(legs > 1 || past) && (
@@ -91,5 +103,17 @@ export function RunHead({
         {!past && <RunButtons run={run} chosen={chosen} />}
       </div>
     </div>
+  );
+}
+
+/** When a run will end, where earlier ones tell it. */
+function WhenItEnds({ run, now }: { run: number; now: number }) {
+  const { data } = useQuery(expectedQuery(run));
+  if (!data) return null;
+  return (
+    <>
+      {" · "}
+      <Expected expected={data} now={now} />
+    </>
   );
 }
