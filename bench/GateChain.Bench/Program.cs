@@ -59,6 +59,11 @@ if (args is ["history", ..])
     );
     return;
 }
+if (args is ["year", var folder, var count])
+{
+    await Year.MakeAsync(folder, int.Parse(count));
+    return;
+}
 if (args is ["rate", ..])
 {
     // The many runs alone, for a profiler to look at.

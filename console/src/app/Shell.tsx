@@ -1,10 +1,12 @@
 import { ActionIcon, useComputedColorScheme, useMantineColorScheme } from "@mantine/core";
 import { useQueryClient } from "@tanstack/react-query";
 import { Link, Outlet } from "@tanstack/react-router";
-import { useEffect, useSyncExternalStore } from "react";
+import { lazy, Suspense, useEffect, useState, useSyncExternalStore } from "react";
 import { connection } from "../core/live/streams";
 import { ServiceNotice } from "../parts/page/ServiceNotice";
 import { bridgeLiveEvents } from "../queries/liveBridge";
+
+const GoTo = lazy(() => import("./GoTo"));
 
 const pages = [
   { to: "/", name: "Home" },
@@ -20,6 +22,17 @@ export function Shell() {
   const connected = useSyncExternalStore(connection.subscribe, () => connection.connected);
   const queries = useQueryClient();
   useEffect(() => bridgeLiveEvents(queries), [queries]);
+  const [going, setGoing] = useState(false);
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent) => {
+      if (event.key.toLowerCase() !== "k" || !(event.ctrlKey || event.metaKey) || event.shiftKey || event.altKey)
+        return;
+      event.preventDefault();
+      setGoing((is) => !is);
+    };
+    window.addEventListener("keydown", onKey, true);
+    return () => window.removeEventListener("keydown", onKey, true);
+  }, []);
   return (
     <div className="shell">
       <nav className="bar" aria-label="Gate Chain">
@@ -40,6 +53,9 @@ export function Shell() {
         </div>
         <div className="rest">
           <span role="status">{!connected && <span className="lost">↯ Connection lost; trying again</span>}</span>
+          <button type="button" className="goto" aria-haspopup="dialog" onClick={() => setGoing(true)}>
+            Go to … <kbd>Ctrl K</kbd>
+          </button>
           <Link to="/help" className="helplink" activeProps={{ className: "helplink active" }}>
             Help
           </Link>
@@ -52,6 +68,11 @@ export function Shell() {
       <main>
         <Outlet />
       </main>
+      {going && (
+        <Suspense>
+          <GoTo close={() => setGoing(false)} />
+        </Suspense>
+      )}
     </div>
   );
 }

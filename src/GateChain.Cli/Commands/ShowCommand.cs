@@ -37,6 +37,8 @@ static class ShowCommand
                 else
                 {
                     Tables.Write(RunPicture.Of(run, DateTimeOffset.UtcNow, height: null, whole: true));
+                    if (run.Ended is null && await client.ExpectedAsync(id, cancel) is { } expected)
+                        Console.WriteLine($"  {Words.Expected(expected)}");
                     Ending.Write(run);
                 }
                 return ExitCodes.Succeeded;

@@ -88,8 +88,10 @@ sealed class History(SqliteFile file, SqliteWriter writer) : IHistory
         bool tries = false
     ) =>
         Query(
+            // A chain may have failed for very long: those of a state are found by their own index.
             "latest = 1 AND chain = @chain AND (@before IS NULL OR run < @before) "
-                + "AND (@state IS NULL OR state = @state) AND (@tries OR source <> 2) ORDER BY run DESC LIMIT @most",
+                + $"{(state is null ? "" : "AND state = @state ")}AND (@tries OR source <> 2) "
+                + "ORDER BY run DESC LIMIT @most",
             new
             {
                 chain,

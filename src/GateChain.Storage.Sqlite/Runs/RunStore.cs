@@ -1,5 +1,6 @@
 using System.Text.Json;
 using Dapper;
+using Microsoft.Data.Sqlite;
 
 namespace GateChain.Storage.Sqlite;
 
@@ -47,13 +48,10 @@ sealed class RunStore : IRunStore
     {
         var newest = _writer.Unflushed.All;
         var limit = Math.Clamp(query.Limit, 1, 500);
-        var stored = Query(
-            $"""
-            (@Chain IS NULL OR chain = @Chain) AND (@State IS NULL OR state = @State) AND (@Before IS NULL OR id < @Before) AND (@Parent IS NULL OR parent = @Parent)
-            AND (@Trigger IS NULL OR fired_by = @Trigger) AND (@from IS NULL OR started >= @from) AND (@to IS NULL OR started < @to)
-            AND (@Text IS NULL OR instr(lower(params), lower(@Text)) > 0)
-            AND {NotIn} ORDER BY id DESC LIMIT @limit
-            """,
+        using var connection = _file.Open();
+        var (first, last) = Between(connection, query.From, query.To);
+        var stored = connection.Query<RunRow>(
+            $"SELECT {RunRow.Columns} FROM runs WHERE {Conditions(query)} AND {NotIn} ORDER BY id DESC LIMIT @limit",
             new
             {
                 query.Chain,
@@ -61,15 +59,67 @@ sealed class RunStore : IRunStore
                 query.Before,
                 query.Parent,
                 query.Trigger,
-                from = query.From is { } from ? Times.Text(from) : null,
-                to = query.To is { } to ? Times.Text(to) : null,
+                from = Of(query.From),
+                to = Of(query.To),
+                first,
+                last,
                 query.Text,
                 limit,
                 ids = Ids(newest),
             }
         );
-        return new([.. newest.Where(h => Fits(h, query)).Concat(stored).OrderByDescending(h => h.Id).Take(limit)]);
+        return new([
+            .. newest
+                .Where(h => Fits(h, query))
+                .Concat(stored.Select(r => r.ToStoredRun()))
+                .OrderByDescending(h => h.Id)
+                .Take(limit),
+        ]);
     }
+
+    // Only what is asked for: the database then knows which index it can use.
+    static string Conditions(RunQuery query)
+    {
+        var all = new List<string>();
+        void If(bool asked, string condition)
+        {
+            if (asked)
+                all.Add(condition);
+        }
+
+        If(query.Chain is not null, "chain = @Chain");
+        If(query.State is not null, "state = @State");
+        // What the indexes of few runs say of themselves.
+        If(query.State is "failed" or "stopped", "state IN ('failed', 'stopped')");
+        If(query.State is "queued" or "running" or "paused", "ended IS NULL");
+        If(query.Before is not null, "id < @Before");
+        If(query.Parent is not null, "parent = @Parent");
+        If(query.Trigger is not null, "fired_by = @Trigger");
+        // Their numbers lie close together, and are the order of the list; the times themselves are looked at, too.
+        If(query.From is not null || query.To is not null, "id BETWEEN @first AND @last");
+        If(query.From is not null, "+started >= @from");
+        If(query.To is not null, "+started < @to");
+        If(query.Text is not null, "instr(lower(params), lower(@Text)) > 0");
+        return string.Join(" AND ", all.DefaultIfEmpty("1"));
+    }
+
+    /// <summary>The least and the greatest number of runs that began in a time; none when there is none.</summary>
+    static (long First, long Last) Between(SqliteConnection connection, DateTimeOffset? from, DateTimeOffset? to)
+    {
+        if (from is null && to is null)
+            return (0, 0);
+        return
+            connection.QuerySingle<(long?, long?)>(
+                $"SELECT min(id), max(id) FROM runs WHERE {(from is null ? "1" : "started >= @from")} "
+                    + $"AND {(to is null ? "1" : "started < @to")}",
+                new { from = Of(from), to = Of(to) }
+            )
+                is (long first, long last)
+            ? (first, last)
+            : (0, -1);
+    }
+
+    static string? Of(DateTimeOffset? time) => time is { } at ? Times.Utc(at) : null;
 
     public ValueTask<IReadOnlyDictionary<string, IReadOnlyList<StoredRun>>> NewestAsync(
         IEnumerable<string> chains,

@@ -21,4 +21,11 @@ CREATE TABLE history (
   PRIMARY KEY (run, leg)
 ) WITHOUT ROWID;
 CREATE INDEX history_by_chain ON history (chain, run) WHERE latest = 1;
+CREATE INDEX history_by_state ON history (chain, state, run) WHERE latest = 1;
 CREATE INDEX history_by_end ON history (ended, state) WHERE latest = 1 AND source = 0;
+
+-- Few runs end so, and they are what one looks for; each costs a row here, and no other run does.
+CREATE INDEX runs_ended_badly ON runs (state, id) WHERE state IN ('failed', 'stopped');
+
+-- Runs are started in the order of time, so this one only ever grows at its end.
+CREATE INDEX runs_by_start ON runs (started);

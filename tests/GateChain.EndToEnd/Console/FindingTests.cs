@@ -133,6 +133,25 @@ public sealed class FindingTests : BrowserTests
     }
 
     [Fact]
+    public async Task AFewLettersLeadToAPageAChainOrARun()
+    {
+        await _page.GotoAsync("/chains");
+        await Expect(_page.Locator("table.dense")).ToBeVisibleAsync();
+        await _page.Keyboard.PressAsync("Control+k");
+        var dialog = _page.GetByRole(AriaRole.Dialog);
+        await Expect(dialog.GetByRole(AriaRole.Option).First).ToBeVisibleAsync();
+        await Browser.CheckAccessAsync(_page, "where to go");
+        await _page.Keyboard.TypeAsync("history of milk intake");
+        await _page.Keyboard.PressAsync("Enter");
+        await _page.WaitForURLAsync(new Regex("/chains/milk-intake/history"));
+        await Button("Go to … Ctrl K").ClickAsync();
+        await _page.Keyboard.TypeAsync("run 77");
+        await _page.Keyboard.PressAsync("Enter");
+        await _page.WaitForURLAsync(new Regex("/runs/77$"));
+        await Expect(_page.GetByText("there is no run 77")).ToBeVisibleAsync();
+    }
+
+    [Fact]
     public async Task TheColumnsOfRunsAreChosenAndRemembered()
     {
         await RunAsync("milk-intake");

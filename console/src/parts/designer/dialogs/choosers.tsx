@@ -6,7 +6,8 @@ import type { Design, DesignStep } from "../../../core/document/design";
 import { isBand, occasionOf, occasions } from "../../../core/graph/bands";
 import { fieldsOf } from "../inspector/fieldList";
 import { recentKinds, useFavouriteKinds } from "../kindsUsed";
-import { Chooser, type Item } from "./Chooser";
+import type { Item } from "../../page/Chooser";
+import { CanvasChooser } from "./CanvasChooser";
 
 export function AddDialog({
   kinds,
@@ -23,7 +24,7 @@ export function AddDialog({
 }) {
   const [favourites] = useFavouriteKinds();
   return (
-    <Chooser
+    <CanvasChooser
       title={after === null ? "Add a step" : `Add a step after ${after}`}
       label="Kind of step"
       items={[
@@ -69,7 +70,7 @@ export function GateDialog({
     (s) => whyNoGate(design, from, s.address) === null,
   );
   return (
-    <Chooser
+    <CanvasChooser
       title={`Draw a gate from ${from}`}
       label="To which step"
       items={steps.map(itemOf)}
@@ -89,7 +90,7 @@ export function FindDialog({
   close: () => void;
 }) {
   return (
-    <Chooser
+    <CanvasChooser
       title="Find"
       label="A step's title, id or kind, or anything in its settings, expressions and gates"
       items={[...design.steps.values()].map((s) => ({ ...itemOf(s), text: textOf(design, s) }))}
@@ -117,7 +118,7 @@ export function FieldDialog({ close }: { close: () => void }) {
     (field.element.isConnected ? field.element : same?.element)?.focus();
   };
   return (
-    <Chooser
+    <CanvasChooser
       title="Go to a field"
       label="Its name"
       items={fields.map((f, i) => ({ key: String(i), name: f.name, about: f.about }))}

@@ -1,6 +1,5 @@
 import { Modal, TextInput } from "@mantine/core";
 import { useState } from "react";
-import { useCanvasAfterwards } from "../canvas/focus";
 
 /** A line to choose from. */
 export interface Item {
@@ -23,18 +22,20 @@ export function Chooser({
   title,
   label,
   items,
+  more,
   choose,
   close,
 }: {
   title: string;
   label: string;
   items: Item[];
+  /** Lines that come of what was typed; they stand first. */
+  more?: (search: string) => Item[];
   choose: (key: string) => void;
   close: () => void;
 }) {
   const [search, setSearch] = useState("");
   const [at, setAt] = useState(0);
-  useCanvasAfterwards();
   const wanted = search.toLowerCase();
   // What is called just so comes first, then what begins so.
   const rank = (i: Item) =>
@@ -45,7 +46,7 @@ export function Chooser({
   const found = items
     .filter((i) => `${i.name} ${i.about}\n${i.text ?? ""}`.toLowerCase().includes(wanted))
     .sort((a, b) => (wanted === "" ? 0 : rank(a) - rank(b)));
-  const shown = found.slice(0, SHOWN);
+  const shown = [...(more?.(search.trim()) ?? []), ...found].slice(0, SHOWN);
   const marked = Math.min(at, Math.max(0, shown.length - 1));
   const take = (item: Item | undefined) => {
     if (!item) return;
@@ -63,7 +64,7 @@ export function Chooser({
         role="combobox"
         aria-expanded
         aria-controls="chooser"
-        aria-activedescendant={found[marked] ? `chooser-${found[marked].key}` : undefined}
+        aria-activedescendant={shown[marked] ? `chooser-${shown[marked].key}` : undefined}
         onChange={(e) => {
           setSearch(e.currentTarget.value);
           setAt(0);
@@ -77,7 +78,7 @@ export function Chooser({
             setAt(Math.max(0, marked - 1));
           } else if (e.key === "Enter") {
             e.preventDefault();
-            take(found[marked]);
+            take(shown[marked]);
           }
         }}
       />
@@ -99,7 +100,7 @@ export function Chooser({
       {found.length > SHOWN && (
         <p className="soft small">{String(found.length - SHOWN)} more: type to narrow them down.</p>
       )}
-      {found.length === 0 && <p className="soft small">Nothing fits.</p>}
+      {shown.length === 0 && <p className="soft small">Nothing fits.</p>}
     </Modal>
   );
 }
