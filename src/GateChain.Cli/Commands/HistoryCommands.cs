@@ -144,33 +144,24 @@ static class HistoryCommands
         );
         foreach (var step in found.Steps)
         {
-            table.AddRow(
-                new Text($"{(step.Differs ? "≠" : " ")} {step.Address}"),
-                State(step.A),
-                State(step.B),
-                new Text(step.A is { Count: > 0 } x ? Took(x.Span) : ""),
-                new Text(step.B is { Count: > 0 } y ? Took(y.Span) : ""),
-                new Text(Rows(step.A?.Read)),
-                new Text(Rows(step.B?.Read)),
-                new Text(Rows(step.A?.Rejected)),
-                new Text(Rows(step.B?.Rejected))
-            );
+            Add($"{(step.Differs ? "≠" : " ")} {step.Address}", step.A, step.B);
             foreach (var item in step.Items)
-            {
-                table.AddRow(
-                    Tables.Cell($"      {item.Items}"),
-                    State(item.A),
-                    State(item.B),
-                    new Text(item.A is { Count: > 0 } m ? Took(m.Span) : ""),
-                    new Text(item.B is { Count: > 0 } n ? Took(n.Span) : ""),
-                    new Text(Rows(item.A?.Read)),
-                    new Text(Rows(item.B?.Read)),
-                    new Text(Rows(item.A?.Rejected)),
-                    new Text(Rows(item.B?.Rejected))
-                );
-            }
+                Add($"      {item.Items}", item.A, item.B);
         }
         Tables.Write(table);
+
+        void Add(string title, StepHistoryInfo? a, StepHistoryInfo? b) =>
+            table.AddRow(
+                Tables.Cell(title),
+                State(a),
+                State(b),
+                new Text(a is { Count: > 0 } ? Took(a.Span) : ""),
+                new Text(b is { Count: > 0 } ? Took(b.Span) : ""),
+                new Text(Rows(a?.Read)),
+                new Text(Rows(b?.Read)),
+                new Text(Rows(a?.Rejected)),
+                new Text(Rows(b?.Rejected))
+            );
     }
 
     static string Release(int? number) => number is null ? "a draft" : $"release {number}";

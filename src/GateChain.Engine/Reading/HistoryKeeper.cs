@@ -1,5 +1,4 @@
 using GateChain.Core.History;
-using GateChain.Core.Running.State;
 using GateChain.Engine.Basics;
 using GateChain.Storage;
 using Microsoft.Extensions.Logging;
@@ -101,15 +100,13 @@ public sealed class HistoryKeeper
     async Task<IReadOnlyList<LegHistory>> AllLegsOfAsync(long run)
     {
         var legs = new SortedDictionary<int, LegHistory>();
-        await _folder.FoldAsync(run, state => Note(legs, state)).ConfigureAwait(false);
+        await foreach (var (state, _) in _folder.StatesAsync(run).ConfigureAwait(false))
+        {
+            // Until the next leg begins, later news of an ended one belong to it.
+            if (state.HasEnded)
+                legs[state.Leg] = LegFold.Of(state);
+        }
         return [.. legs.Values];
-    }
-
-    // Until the next leg begins, later news of an ended one belong to it.
-    static void Note(SortedDictionary<int, LegHistory> legs, RunState state)
-    {
-        if (state.HasEnded)
-            legs[state.Leg] = LegFold.Of(state);
     }
 
     /// <summary>What a look at all of history has found.</summary>

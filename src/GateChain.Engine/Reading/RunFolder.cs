@@ -49,9 +49,26 @@ sealed class RunFolder(IJournal journal, IRunStore runs, SnapshotFiles snapshots
         // A leg of the past is before the snapshot, perhaps.
         if (upToLeg == int.MaxValue && await FromSnapshotAsync(run).ConfigureAwait(false) is { } taken)
             return taken;
-        var followed = new Followed(chains);
         RunState? state = null;
         long seq = 0;
+        await foreach (var at in StatesAsync(run, upToLeg).ConfigureAwait(false))
+            (state, seq) = at;
+        return state is null
+            ? throw new InvalidOperationException("the journal does not begin with the run's start")
+            : (state, seq);
+    }
+
+    /// <summary>
+    /// The state of a run after each of its decisions, from its start on, with the number of the decision. It is the
+    /// same state, which goes on: nobody may keep it.
+    /// </summary>
+    /// <param name="run">The run.</param>
+    /// <param name="upToLeg">The last leg that is taken in; all of them when absent.</param>
+    /// <exception cref="RefusedException">A chain that it followed can't be read or run here.</exception>
+    public async IAsyncEnumerable<(RunState State, long Seq)> StatesAsync(long run, int upToLeg = int.MaxValue)
+    {
+        var followed = new Followed(chains);
+        RunState? state = null;
         await foreach (var row in journal.ReadAsync(run).ConfigureAwait(false))
         {
             var decision = Decision.FromBytes(row.Body);
@@ -65,32 +82,7 @@ sealed class RunFolder(IJournal journal, IRunStore runs, SnapshotFiles snapshots
                 state = new(run, await followed.LoadAsync(started.Release).ConfigureAwait(false), followed.Of);
             }
             await AddAsync(state, decision, followed).ConfigureAwait(false);
-            seq = row.Seq;
-        }
-        return state is null
-            ? throw new InvalidOperationException("the journal does not begin with the run's start")
-            : (state, seq);
-    }
-
-    /// <summary>Folds the journal of a run from its start.</summary>
-    /// <param name="run">The run.</param>
-    /// <param name="each">Called with the state after each decision; must not keep it.</param>
-    /// <exception cref="RefusedException">A chain that it followed can't be read or run here.</exception>
-    public async Task FoldAsync(long run, Action<RunState> each)
-    {
-        var followed = new Followed(chains);
-        RunState? state = null;
-        await foreach (var row in journal.ReadAsync(run).ConfigureAwait(false))
-        {
-            var decision = Decision.FromBytes(row.Body);
-            if (state is null)
-            {
-                if (decision.Events[0] is not RunStarted started)
-                    return;
-                state = new(run, await followed.LoadAsync(started.Release).ConfigureAwait(false), followed.Of);
-            }
-            await AddAsync(state, decision, followed).ConfigureAwait(false);
-            each(state);
+            yield return (state, row.Seq);
         }
     }
 

@@ -42,6 +42,25 @@ export interface FlatScope {
   gates: readonly GateEdge[];
 }
 
+/** A gate of a scope, with the addresses of its steps, as the drawing calls it. */
+export interface ScopeLink {
+  id: string;
+  from: string;
+  to: string;
+  label: string;
+}
+
+/** The links of a scope. */
+export function linksOf(scope: FlatScope): ScopeLink[] {
+  const addresses = new Map(scope.steps.map((s) => [s.id, s.address]));
+  return scope.gates.flatMap((g) => {
+    const [from, to] = [addresses.get(g.from), addresses.get(g.to)];
+    return from !== undefined && to !== undefined
+      ? [{ id: linkId(scope.address, g.index), from, to, label: g.label }]
+      : [];
+  });
+}
+
 /** A scope as it was drawn. */
 export interface Drawn {
   scope: FlatScope;

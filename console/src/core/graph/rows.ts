@@ -1,12 +1,13 @@
 import {
   labelWidth,
-  linkId,
+  linksOf,
   moveRoute,
   type FlatScope,
   type Layout,
   type Place,
   type Point,
   type Route,
+  type ScopeLink,
 } from "./places";
 
 /** What a row may be wider than it should, before it is too wide. */
@@ -28,14 +29,6 @@ interface Column {
   ids: string[];
 }
 
-/** A link that leads from one row to a later one. */
-interface Crossing {
-  id: string;
-  from: string;
-  to: string;
-  label: string;
-}
-
 /**
  * Wraps a drawing that goes from left to right into rows, as text is wrapped: it is cut where few gates lead on, and
  * those are led below the row to the beginning of the next one. What is within a row stays as it is. Made once for a
@@ -46,13 +39,7 @@ export function wrapper(scope: FlatScope, layout: Layout): (width: number) => La
   const [first, last] = [columns[0], columns.at(-1)];
   if (!first || !last || columns.length < 2) return () => layout;
   const column = new Map(columns.flatMap((c, i) => c.ids.map((id) => [id, i])));
-  const addresses = new Map(scope.steps.map((s) => [s.id, s.address]));
-  const links = scope.gates.map((g) => ({
-    id: linkId(scope.address, g.index),
-    from: addresses.get(g.from) ?? g.from,
-    to: addresses.get(g.to) ?? g.to,
-    label: g.label,
-  }));
+  const links = linksOf(scope);
   const crossing = crossings(
     columns.length,
     links.map((l) => [column.get(l.from) ?? 0, column.get(l.to) ?? 0]),
@@ -117,7 +104,7 @@ class Rows {
   readonly #row = new Map<string, number>();
   readonly #places = new Map<string, Place>();
   readonly #routes = new Map<string, Route>();
-  readonly #crossings: Crossing[];
+  readonly #crossings: ScopeLink[];
   /** Where each row ends at the right. */
   readonly #ends: number[] = [];
   /** Heights of the lanes that links take below each row, as they are taken. */
@@ -129,7 +116,7 @@ class Rows {
   constructor(
     columns: readonly Column[],
     rows: readonly number[],
-    links: readonly Crossing[],
+    links: readonly ScopeLink[],
     readonly before: Layout,
   ) {
     rows.forEach((begin, row) =>
@@ -163,7 +150,7 @@ class Rows {
   }
 
   /** Moves the steps of a row, and the links within it; gives where it ends. */
-  #placeRow(row: number, x: number, y: number, links: readonly Crossing[]): number {
+  #placeRow(row: number, x: number, y: number, links: readonly ScopeLink[]): number {
     const ids = [...this.#row].filter(([, r]) => r === row).map(([id]) => id);
     const within = links.filter((l) => this.#rowOf(l.from) === row && this.#rowOf(l.to) === row);
     const boxes = ids.flatMap((id) => this.before.places.get(id) ?? []);
@@ -204,8 +191,8 @@ class Rows {
   }
 
   /** Those that come from below take the lanes nearer to the row: so they cross the fewest. */
-  #ordered(): Crossing[] {
-    const bottom = (c: Crossing) => {
+  #ordered(): ScopeLink[] {
+    const bottom = (c: ScopeLink) => {
       const place = this.#places.get(c.from);
       return (place?.y ?? 0) + (place?.height ?? 0) / 2;
     };
@@ -224,7 +211,7 @@ class Rows {
     );
   }
 
-  #lead(crossing: Crossing, passBy: number | null): Route {
+  #lead(crossing: ScopeLink, passBy: number | null): Route {
     const [source, target] = [this.#places.get(crossing.from), this.#places.get(crossing.to)];
     const [from, to] = [this.#rowOf(crossing.from), this.#rowOf(crossing.to)];
     if (!source || !target) return { points: [], gate: { x: 0, y: 0 } };

@@ -1,7 +1,7 @@
 import { isClear, markAt, wayBetween } from "./ways";
 import {
   labelWidth,
-  linkId,
+  linksOf,
   moveRoute,
   type Drawn,
   type FlatScope,
@@ -9,6 +9,7 @@ import {
   type Place,
   type Point,
   type Route,
+  type ScopeLink,
 } from "./places";
 
 /** The room that a gate needs beside its label, in pixels. */
@@ -56,30 +57,12 @@ function keptPlaces(scope: FlatScope, { scope: old, layout }: Drawn): Map<string
   );
 }
 
-interface Gate {
-  id: string;
-  from: string;
-  to: string;
-  label: string;
-}
-
-/** Gates with the addresses of their steps. */
-function gatesOf(scope: FlatScope): Gate[] {
-  const addresses = new Map(scope.steps.map((s) => [s.id, s.address]));
-  return scope.gates.flatMap((g) => {
-    const [from, to] = [addresses.get(g.from), addresses.get(g.to)];
-    return from !== undefined && to !== undefined
-      ? [{ id: linkId(scope.address, g.index), from, to, label: g.label }]
-      : [];
-  });
-}
-
 const right = (p: Place) => p.x + p.width;
 const bottom = (p: Place) => p.y + p.height;
 
 /** One edit of a drawing: places move while room is made. */
 class Edit {
-  readonly #gates: Gate[];
+  readonly #gates: ScopeLink[];
   /** Where each step was; for one that was not there, where it was put. */
   readonly #from = new Map<string, Point>();
   readonly #rows: number[];
@@ -90,7 +73,7 @@ class Edit {
     readonly before: Drawn,
     readonly places: Map<string, Place>,
   ) {
-    this.#gates = gatesOf(scope);
+    this.#gates = linksOf(scope);
     this.#rows = [...(before.layout.rows ?? [])];
     for (const [id, { x, y }] of places) this.#from.set(id, { x, y });
   }
@@ -216,9 +199,9 @@ class Edit {
 
   /** Ways that were there go with their steps; new ones lead around what stands between. */
   drawn(): Layout | null {
-    const was = new Map(gatesOf(this.before.scope).map((g) => [`${g.from} ${g.to} ${g.label}`, g.id]));
+    const was = new Map(linksOf(this.before.scope).map((g) => [`${g.from} ${g.to} ${g.label}`, g.id]));
     const routes = new Map<string, Route>();
-    const open: Gate[] = [];
+    const open: ScopeLink[] = [];
     const boxes = [...this.places];
     for (const gate of this.#gates) {
       const old = was.get(`${gate.from} ${gate.to} ${gate.label}`);
@@ -254,7 +237,7 @@ class Edit {
     return { places: this.places, routes, rows: this.#rows };
   }
 
-  #isInOneRow({ from, to }: Gate): boolean {
+  #isInOneRow({ from, to }: ScopeLink): boolean {
     const [a, b] = [this.places.get(from), this.places.get(to)];
     return !!a && !!b && this.#rowOf(a) === this.#rowOf(b);
   }
