@@ -1,5 +1,9 @@
 const two = (n: number) => String(n).padStart(2, "0");
 
+/** What a run follows, by the number of its release. */
+export const releaseName = (number: number | null | undefined) =>
+  number == null ? "a draft" : `release ${String(number)}`;
+
 /** A length of time in words a glance takes in; milliseconds. */
 export function took(ms: number): string {
   if (ms < 1000) return `${String(Math.max(0, Math.round(ms)))} ms`;

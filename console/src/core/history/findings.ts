@@ -1,5 +1,6 @@
-import type { HistoryInfo, LegInfo, StepHistoryInfo } from "../api/types";
-import { took } from "../format";
+import type { HistoryInfo, LegInfo } from "../api/types";
+import { releaseName, took } from "../format";
+import { goodLength, stepOf } from "./legs";
 import { median } from "./statistics";
 
 /** Something that is not as it was. */
@@ -27,19 +28,13 @@ const value = (legs: readonly LegInfo[], of: (leg: LegInfo) => number | null | u
     return n == null ? [] : [n];
   });
 
-const stepOf = (leg: LegInfo, address: string): StepHistoryInfo | undefined => leg.steps[address];
-
 /** What got slower, began to fail, or rejects more rows than it did; what weighs most first. */
 export function findings({ addresses, legs }: HistoryInfo): Finding[] {
   if (legs.length < 2 * lately) return [];
   const [now, then] = [legs.slice(0, lately), legs.slice(lately, lately + before)];
   const found: (Finding & { weight: number })[] = [];
-  const whole = (leg: LegInfo) => (leg.state === "succeeded" ? Date.parse(leg.ended) - Date.parse(leg.started) : null);
-  const span = (address: string) => (leg: LegInfo) => {
-    const step = stepOf(leg, address);
-    return step && step.count > 0 && step.state === "succeeded" ? Number(step.span) : null;
-  };
-  const compare = (address: string, of: (leg: LegInfo) => number | null) => {
+  const compare = (address: string) => {
+    const of = (leg: LegInfo) => goodLength(leg, address === "" ? undefined : address);
     const [was, is] = [median(value(then, of)), median(value(now, of))];
     if (was === undefined || is === undefined || Math.abs(is - was) < leastMs) return;
     const slower = is > was * factor;
@@ -56,9 +51,9 @@ export function findings({ addresses, legs }: HistoryInfo): Finding[] {
       weight: slower ? is - was : 0,
     });
   };
-  compare("", whole);
+  compare("");
   for (const address of addresses) {
-    compare(address, span(address));
+    compare(address);
     const fails = (leg: LegInfo) => stepOf(leg, address)?.state === "failed";
     const [bad, old] = [now.filter(fails).length, then.filter(fails).length];
     if (bad > 0 && bad / now.length > 2 * (old / then.length) && !inner(addresses, address, now)) {
@@ -104,4 +99,4 @@ function firstOf(legs: readonly LegInfo[], holds: (leg: LegInfo) => boolean): Le
   return found;
 }
 
-const releaseOf = (leg: LegInfo) => (leg.number == null ? ", a draft" : `, release ${String(leg.number)}`);
+const releaseOf = (leg: LegInfo) => `, ${releaseName(leg.number)}`;

@@ -4,6 +4,7 @@ import uPlot from "uplot";
 import "uplot/dist/uPlot.min.css";
 import type { LegInfo } from "../../core/api/types";
 import { took } from "../../core/format";
+import { goodLength } from "../../core/history/legs";
 import { rolling } from "../../core/history/statistics";
 
 /** So many runs a line of "as usual" is taken from. */
@@ -29,16 +30,7 @@ export default function Charts({ legs, step }: { legs: readonly LegInfo[]; step:
       });
     return { read: of("read"), written: of("written"), rejected: of("rejected") };
   }, [old, step]);
-  const durations = useMemo(
-    () =>
-      old.map((leg) => {
-        if (step === undefined)
-          return leg.state === "succeeded" ? Date.parse(leg.ended) - Date.parse(leg.started) : null;
-        const own = leg.steps[step];
-        return own && own.count > 0 && own.state === "succeeded" ? Number(own.span) : null;
-      }),
-    [old, step],
-  );
+  const durations = useMemo(() => old.map((leg) => goodLength(leg, step)), [old, step]);
   const hasRows = Object.values(rows).some((all) => all.some((n) => n !== null));
   return (
     <div className="sheet charts" data-two={hasRows}>

@@ -1,7 +1,7 @@
 import { Link } from "@tanstack/react-router";
 import { Fragment } from "react";
 import type { DifferenceInfo, StepHistoryInfo } from "../../core/api/types";
-import { between, brief, dayAndClock, took } from "../../core/format";
+import { between, brief, dayAndClock, releaseName, took } from "../../core/format";
 import { StateMark } from "../run/StateMark";
 
 type Run = DifferenceInfo["a"];
@@ -46,9 +46,9 @@ export function DifferenceView({
           <Side title="Took" of={(run) => between(run.started, run.ended, Date.now())} a={a} b={b} />
           <tr data-differs={!found.sameContent}>
             <th scope="row">Content</th>
-            <td>{release(found.numberA)}</td>
+            <td>{releaseName(found.numberA)}</td>
             <td>
-              {found.sameContent ? "the same" : release(found.numberB)}
+              {found.sameContent ? "the same" : releaseName(found.numberB)}
               {!found.sameContent && (
                 <Link className="small" to="/chains/$name/design" params={{ name: b.chain }}>
                   {" "}
@@ -127,7 +127,6 @@ export function DifferenceView({
   );
 }
 
-const release = (number: number | null | undefined) => (number == null ? "a draft" : `release ${String(number)}`);
 const text = (value: unknown) => (value === null || value === undefined ? "nothing" : brief(value, 160));
 const count = (n: number) => n.toLocaleString("en");
 const numberOf = (n: number | null | undefined) => (n == null ? null : Number(n));

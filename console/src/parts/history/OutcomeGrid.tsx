@@ -1,6 +1,7 @@
 import { Link } from "@tanstack/react-router";
 import type { HistoryInfo, LegInfo } from "../../core/api/types";
-import { clock, took } from "../../core/format";
+import { clock, releaseName, took } from "../../core/format";
+import { lengthOf } from "../../core/history/legs";
 import { asState, marks } from "../../core/states";
 
 /** Steps by runs: how each ended, the newest run at the right. A cell leads to the step of that run. */
@@ -16,7 +17,7 @@ export function OutcomeGrid({
   choose: (address: string | undefined) => void;
 }) {
   const legs = history.legs.toReversed();
-  const longest = Math.max(1, ...legs.map(length));
+  const longest = Math.max(1, ...legs.map(lengthOf));
   return (
     <div className="sheet outcomes" tabIndex={0} role="region" aria-label="Steps by runs">
       <table>
@@ -28,12 +29,12 @@ export function OutcomeGrid({
                 <Link
                   to="/runs/$id"
                   params={{ id: String(leg.run) }}
-                  title={`Run ${String(leg.run)}, ${leg.state}, ${clock(leg.started)}, ${took(length(leg))}, ${release(leg)}`}
+                  title={`Run ${String(leg.run)}, ${leg.state}, ${clock(leg.started)}, ${took(lengthOf(leg))}, ${releaseName(leg.number)}`}
                   aria-label={`Run ${String(leg.run)}, ${leg.state}`}
                 >
                   <span
                     className="runbar"
-                    style={{ height: `${String(4 + (length(leg) / longest) * 36)}px` }}
+                    style={{ height: `${String(4 + (lengthOf(leg) / longest) * 36)}px` }}
                     data-state={leg.state}
                   />
                 </Link>
@@ -61,8 +62,6 @@ export function OutcomeGrid({
 }
 
 const isKept = (step: { count: number; state: string }) => step.count === 0 && step.state !== "skipped";
-const length = (leg: LegInfo) => Date.parse(leg.ended) - Date.parse(leg.started);
-const release = (leg: LegInfo) => (leg.number == null ? "a draft" : `release ${String(leg.number)}`);
 
 function Cell({ leg, address, name }: { leg: LegInfo; address: string; name: string }) {
   const step = leg.steps[address];

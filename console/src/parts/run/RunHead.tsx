@@ -2,7 +2,7 @@ import { NativeSelect } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import type { RunDetail } from "../../core/api/types";
-import { between, dayAndClock } from "../../core/format";
+import { between, dayAndClock, releaseName } from "../../core/format";
 import { toleratedFailures } from "../../core/runs/iterations";
 import { expectedQuery } from "../../queries/history";
 import { Expected } from "../history/Expected";
@@ -73,7 +73,7 @@ export function RunHead({
           </>
         )}
         {" · "}
-        {run.number == null ? "a draft" : `release ${String(run.number)}`}
+        {releaseName(run.number)}
         {run.ended != null && run.number != null && (
           <>
             {" · "}
