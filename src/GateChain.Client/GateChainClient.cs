@@ -250,6 +250,10 @@ public sealed partial class GateChainClient : IDisposable
     public Task<RunSummary> AnswerAsync(long id, AnswerRequest request, CancellationToken cancel = default) =>
         PostAsync<RunSummary>($"api/runs/{id}/answer", request, cancel);
 
+    /// <summary>Ends one step, or one iteration, of a run that goes on.</summary>
+    public Task<RunSummary> CancelAsync(long id, CancelRequest request, CancellationToken cancel = default) =>
+        PostAsync<RunSummary>($"api/runs/{id}/cancel", request, cancel);
+
     /// <summary>Starts a new run with the parameters of an earlier one.</summary>
     public Task<RunSummary> RestartAsync(long id, RestartRequest request, CancellationToken cancel = default) =>
         PostAsync<RunSummary>($"api/runs/{id}/restart", request, cancel);

@@ -47,6 +47,18 @@ public sealed record GoneRequest(string Step);
 /// <param name="Message">Why; shown with a step that is let through.</param>
 public sealed record HoldRequest(string Step, string Answer, string? Message = null);
 
+/// <summary>Ends one step, or one iteration of a loop; the rest of the run goes on.</summary>
+/// <param name="Step">The path of a step that is held, queued, resting or running, or of an iteration.</param>
+/// <param name="As">What it settles as: <c>failed skipped succeeded</c>; <c>failed</c> when absent.</param>
+/// <param name="Outputs">For <c>succeeded</c>: the outputs it settles with; for an iteration <c>collected</c>.</param>
+/// <param name="Message">Why; shown with the step.</param>
+public sealed record CancelRequest(
+    string Step,
+    string As = "failed",
+    IReadOnlyDictionary<string, JsonElement>? Outputs = null,
+    string? Message = null
+);
+
 /// <summary>Pauses a run.</summary>
 /// <param name="Message">Why; shown with the run.</param>
 public sealed record PauseRequest(string? Message = null);

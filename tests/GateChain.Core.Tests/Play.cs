@@ -254,7 +254,7 @@ sealed class Play
                 if ((Child is null ? _outcome(path, number) : Child(path)) is not { } ended)
                     return false;
                 _toDo.RemoveAt(_toDo.FindIndex(w => w.Step == path));
-                var stops = State.Find(path)!.Cancel is CancelReason.Stop or CancelReason.Timeout;
+                var stops = State.Find(path)!.IsEnding;
                 Put(
                     new ChildEndedInput(
                         Now,
@@ -277,7 +277,7 @@ sealed class Play
                 if (_outcome(path, number) is not { } result)
                     return false;
                 _toDo.RemoveAt(index);
-                var cancelled = step?.Cancel is CancelReason.Stop or CancelReason.Timeout;
+                var cancelled = step?.IsEnding == true;
                 Put(
                     new AttemptEndedInput(
                         Now,
@@ -352,7 +352,7 @@ sealed class Play
         {
             lines.Add(
                 $"[{scope.Path}] {scope.Unsettled} {scope.CountedFailures} {scope.IterationOutcome} "
-                    + $"{scope.Collected} "
+                    + $"{scope.Collected} {scope.Cancelled} "
                     + $"{string.Concat(scope.Gates.Select(g => $"{g.Phase.ToString()[0]}{g.Place}"))} "
                     + $"{string.Join(";", scope.Variables.OrderBy(v => v.Key))}"
             );
@@ -361,7 +361,7 @@ sealed class Play
                 lines.Add(
                     $"{step.Path} {step.Word} {step.Attempt}/{step.Retries}/{step.Lost} {step.OpenGates}+"
                         + $"{step.ShutGates} {step.Due:O} {step.QueuedAt:O} {step.Cancel} {step.Outputs} "
-                        + $"{step.Error} {step.Leg} {step.SkipInLeg}"
+                        + $"{step.Error} {step.Leg} {step.SkipInLeg} {step.Cancelled}"
                 );
                 if (step.Hold is { } hold)
                 {
@@ -379,7 +379,7 @@ sealed class Play
                 if (step.Each is { } each)
                 {
                     lines.Add(
-                        $"  each {each.Next} {each.InFlight} {each.Succeeded}/{each.Failed}/{each.Stopped}"
+                        $"  each {each.Next} {each.InFlight} {each.Succeeded}/{each.Failed}/{each.Stopped}/{each.Skipped}"
                             + $" again {string.Join(",", each.Again)}"
                     );
                 }

@@ -243,6 +243,9 @@ sealed class CountKind : IStepKind
 
     public ConcurrentDictionary<string, bool> Hanging { get; } = new();
 
+    /// <summary>Steps that hang, and do not end when they are asked to.</summary>
+    public ConcurrentDictionary<string, bool> Stubborn { get; } = new();
+
     public KindDescription Description { get; } =
         new(
             "count",
@@ -259,6 +262,8 @@ sealed class CountKind : IStepKind
 
     public async ValueTask<AttemptResult> RunAsync(Value settings, AttemptContext context, CancellationToken cancel)
     {
+        if (Stubborn.ContainsKey(context.Step))
+            await _released.Task;
         if (Hanging.ContainsKey(context.Step))
         {
             try

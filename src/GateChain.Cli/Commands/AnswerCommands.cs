@@ -7,7 +7,7 @@ namespace GateChain.Cli.Commands;
 /// </summary>
 static class AnswerCommands
 {
-    static readonly Option<string[]> Output = new("--output", "-o")
+    public static readonly Option<string[]> Output = new("--output", "-o")
     {
         Description = "An output to settle with, name=value; a value may be JSON; again for more",
     };

@@ -54,6 +54,7 @@ static class Root
                 ResumeCommand.Create(),
                 PauseCommand.Create(),
                 StopCommand.Create(),
+                CancelCommand.Create(),
                 .. AnswerCommands.Create(),
                 .. HoldCommands.Create(),
             ]

@@ -127,7 +127,7 @@ sealed class Stage
 
     AttemptResult Result(StepState step)
     {
-        if (step.Cancel is CancelReason.Stop or CancelReason.Timeout)
+        if (step.IsEnding)
             return AttemptResult.Fail("stopped", "ended early");
         var failure = _wish.Fail.FirstOrDefault(f => f.Step.Matches(step.Path));
         var outputs = Value.Map(With(step.Step.Kind.Sample, step, probe: null));

@@ -111,7 +111,7 @@ sealed class ResumeCollector(IReadOnlyList<string> named)
 
     bool NeedsWork(ScopeState inner) =>
         inner.Index < 0
-        || inner.IterationOutcome != Outcome.Succeeded
+        || inner.IterationOutcome is not (Outcome.Succeeded or Outcome.Skipped)
         || named.Any(p => new StepPath(p).Behind(new(inner.Path)) is not null);
 
     // "onResume: redo": done again in each leg in which something that depends on it is done.

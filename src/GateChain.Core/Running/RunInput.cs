@@ -115,6 +115,20 @@ public enum HoldAnswer
 public sealed record HoldInput(DateTimeOffset At, string Step, HoldAnswer Answer, Actor By, string? Message = null)
     : RunInput(At);
 
+/// <summary>A person ends one step, or one iteration of a loop; the rest of the run goes on.</summary>
+/// <param name="Step">The path of a step that is held, queued, resting or running, or of an iteration.</param>
+/// <param name="As">What it settles as: failed (without another attempt), skipped, or succeeded.</param>
+/// <param name="Outputs">For succeeded: a map; of an iteration, what it gives as <c>collected</c>.</param>
+/// <param name="Message">Why; shown with the step.</param>
+public sealed record CancelInput(
+    DateTimeOffset At,
+    string Step,
+    Outcome As,
+    Actor By,
+    Value Outputs,
+    string? Message = null
+) : RunInput(At);
+
 /// <summary>The work of an attempt ended.</summary>
 public sealed record AttemptEndedInput(DateTimeOffset At, string Step, int Attempt, AttemptResult Result)
     : RunInput(At);

@@ -96,6 +96,7 @@ public sealed record Why(
             {
                 CancelReason.Stop => "It was asked to stop and is ending.",
                 CancelReason.Timeout => "Its timeout struck and it is ending.",
+                CancelReason.Person => $"It was {step.Cancelled?.Sentence.TrimEnd('.')}, and is ending.",
                 CancelReason.Halt => "Another step failed and onFailure is halt: what runs in it continues to its "
                     + "end, nothing new starts.",
                 _ when step.Child is { } child => $"It lasts as long as run {child.Run}.",
@@ -136,6 +137,8 @@ public sealed record Why(
             fate += $" Its guard held it, and {overruledBy} let it through.";
         else if (step is { IsLooking: false, Hold.Latest: { By: { } lookedFor } latest })
             fate += $" The last look of its guard ({latest.Look}) was asked for by {lookedFor}.";
+        if (step is { IsSettled: true, Scope.Cancelled: { } iteration })
+            fate += $" Its iteration was {iteration.Sentence.TrimEnd('.')}.";
         if (step.Answered is { } answered)
             fate += $" While it had paused the run, {answered.By} decided: {answered.Answer.Word()}.";
         return $"{release} {fate}";

@@ -1,5 +1,6 @@
 using GateChain.Core.Identity;
 using GateChain.Core.Running;
+using GateChain.Core.Values;
 using GateChain.Storage;
 
 namespace GateChain.Engine.Runs;
@@ -37,6 +38,11 @@ static class RunAudit
                 "answer",
                 $"{answer.Answer.ToString().ToLowerInvariant()} {answer.Step}"
                     + $"{(answer.Message is null ? "" : $": {answer.Message}")}"
+            ),
+            CancelInput cancel => Line(
+                cancel.By,
+                "cancel",
+                $"{cancel.Step} as {cancel.As.Word()}{(cancel.Message is null ? "" : $": {cancel.Message}")}"
             ),
             HoldInput { Answer: HoldAnswer.Look } look => Line(look.By, "look now", look.Step),
             HoldInput hold => Line(

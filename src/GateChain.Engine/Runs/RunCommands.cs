@@ -1,5 +1,6 @@
 using System.Collections.Concurrent;
 using System.Globalization;
+using GateChain.Core.Chains;
 using GateChain.Core.Identity;
 using GateChain.Core.Running;
 using GateChain.Core.Running.Events;
@@ -99,6 +100,18 @@ public sealed class RunCommands
     /// first.</exception>
     public Task AnswerAsync(long run, string path, PauseAnswer answer, Value outputs, string? message, Actor by) =>
         CommandAsync(run, new AnswerInput(Now, path, answer, by, outputs, message));
+
+    /// <summary>Ends one step, or one iteration of a loop; the rest of the run goes on.</summary>
+    /// <param name="run">The run.</param>
+    /// <param name="path">The step or the iteration.</param>
+    /// <param name="outcome">What it settles as: failed, skipped or succeeded.</param>
+    /// <param name="outputs">For succeeded: the outputs it settles with, a map.</param>
+    /// <param name="message">Why; shown with the step.</param>
+    /// <param name="by">Who decides.</param>
+    /// <exception cref="RefusedException">There is no such run or step, it is not at work, or it is ending
+    /// already.</exception>
+    public Task CancelAsync(long run, string path, Outcome outcome, Value outputs, string? message, Actor by) =>
+        CommandAsync(run, new CancelInput(Now, path, outcome, by, outputs, message));
 
     /// <summary>Lets a step through that its guard holds, or asks the guard to look now.</summary>
     /// <param name="run">The run.</param>

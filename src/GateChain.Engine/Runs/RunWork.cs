@@ -52,8 +52,7 @@ sealed class RunWork
             case CancelAsked asked:
                 Cancel(asked);
                 break;
-            case ChildStarted child
-                when _state.Find(child.Step) is { Cancel: CancelReason.Stop or CancelReason.Timeout } step:
+            case ChildStarted child when _state.Find(child.Step) is { IsEnding: true } step:
                 _services.Children.Stop(_state.Id, step);
                 break;
             case LegStarted leg:

@@ -1,4 +1,5 @@
 using GateChain.Client;
+using GateChain.Core.Chains;
 using GateChain.Core.Identity;
 using GateChain.Core.Running;
 using GateChain.Core.Running.Events;
@@ -89,6 +90,12 @@ static class RunEndpoints
         api.MapPost("/runs/{id:long}/answer", Answer)
             .WithName("answerRun")
             .WithSummary("Decides about a step that paused its run")
+            .ProducesProblem(404)
+            .ProducesProblem(409)
+            .ProducesProblem(422);
+        api.MapPost("/runs/{id:long}/cancel", Cancel)
+            .WithName("cancelStep")
+            .WithSummary("Ends one step, or one iteration of a loop; the rest of the run goes on")
             .ProducesProblem(404)
             .ProducesProblem(409)
             .ProducesProblem(422);
@@ -285,6 +292,29 @@ static class RunEndpoints
 
         var outputs = Value.Map(DictionaryMap.Of(JsonViews.Values(request.Outputs)));
         await runs.AnswerAsync(id, request.Step, answer, outputs, request.Message, Caller.Of(http));
+        return await store.SummaryAsync(id);
+    }
+
+    static async Task<RunSummary> Cancel(
+        long id,
+        CancelRequest request,
+        RunCommands runs,
+        IRunStore store,
+        HttpContext http
+    )
+    {
+        var outcome = request.As switch
+        {
+            "failed" => Outcome.Failed,
+            "skipped" => Outcome.Skipped,
+            "succeeded" => Outcome.Succeeded,
+            var other => throw new RefusedException(
+                RefusalKind.Invalid,
+                $"“as” is one of failed, skipped, succeeded, and this is “{other}”"
+            ),
+        };
+        var outputs = Value.Map(DictionaryMap.Of(JsonViews.Values(request.Outputs)));
+        await runs.CancelAsync(id, request.Step, outcome, outputs, request.Message, Caller.Of(http));
         return await store.SummaryAsync(id);
     }
 

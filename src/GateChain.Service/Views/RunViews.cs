@@ -200,6 +200,9 @@ static class RunViews
                 case IterationSettled x:
                     AddIteration(x.Step, x.Index);
                     break;
+                case StepCancelled { Index: { } index } x:
+                    AddIteration(x.Step, index);
+                    break;
                 case IStepEvent x:
                     Add(x.Step);
                     break;
@@ -289,12 +292,11 @@ static class RunViews
             step.Started,
             step.Ended,
             step.IsSettled ? null : step.Due,
-            step.Error?.Message ?? step.Leftover ?? step.Note ?? HoldDescription.WaitsUntil(step),
+            Ending(step) ?? step.Error?.Message ?? step.Leftover ?? step.Note ?? HoldDescription.WaitsUntil(step),
             step.IsAbsorbed,
             step.Warnings.Count > 0,
             step.Each is { } each
-                    ? $"{each.Succeeded + each.Failed + each.Stopped} of {each.Items.Count}"
-                        + (each.Failed == 0 ? "" : $", {each.Failed} failed")
+                    ? $"{each.Settled} of {each.Items.Count}" + (each.Failed == 0 ? "" : $", {each.Failed} failed")
                 : step.Repeat is { } repeat
                     ? $"{repeat.Rounds.Count(x => x.IterationOutcome is not null)} of at most {step.Step.Repeat!.Limit}"
                 : null,
@@ -305,6 +307,11 @@ static class RunViews
             Math.Max(0, Count(step) - MaxIterations),
             step.Leftover is not null
         );
+
+    static string? Ending(StepState step) =>
+        step is { Phase: StepPhase.Running, Cancel: CancelReason.Person, Cancelled: { } order }
+            ? $"{order.Sentence}; it is ending"
+            : null;
 
     static HoldInfo Hold(StepState step, HoldState hold) =>
         new(

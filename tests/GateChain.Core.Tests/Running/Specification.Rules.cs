@@ -8,6 +8,7 @@ sealed partial class Specification
     void Started(AttemptStarted e)
     {
         Begins(e.Step);
+        Must(!_cancelled.ContainsKey(e.Step), CancelHolds);
         var cell = At(e.Step);
         Must(e.Attempt == ++cell.Attempts, AttemptsCount);
         cell.Running = true;
@@ -68,8 +69,19 @@ sealed partial class Specification
             );
         }
 
+        if (_cancelled.Remove(e.Step, out var said))
+        {
+            Must(
+                e.Outcome == said
+                    || EndsWithAll(e.Step)
+                    // What it would assign can't be computed without its outputs.
+                    || (said == Outcome.Succeeded && e.Error?.Code is "expression" or "assign"),
+                CancelHolds
+            );
+        }
         (cell.Outcome, cell.Running, cell.Begun) = (e.Outcome, false, false);
         _paused.Remove(e.Step);
+        _timedOut.Remove(e.Step);
         // A gate from a stopped step never opens.
         if (e.Outcome == Outcome.Stopped)
         {

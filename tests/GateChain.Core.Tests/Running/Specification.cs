@@ -31,7 +31,9 @@ sealed partial class Specification(Chain chain)
         AssignsOnSuccess = "variables are set by steps that succeed at once",
         NothingAfterEnd = "nothing happens behind the end",
         EndsWhenSettled = "a run ends when all its own steps have settled",
-        ChildOfCall = "child runs belong to calls at work";
+        ChildOfCall = "child runs belong to calls at work",
+        CancelHolds = "what a person cancelled settles as they said, and does not begin again",
+        IterationCancelHolds = "a cancelled iteration settles as the person said";
 
     readonly Dictionary<string, Cell> _cells = [];
     readonly Dictionary<(string Scope, int Gate), bool> _gates = [];
@@ -39,6 +41,8 @@ sealed partial class Specification(Chain chain)
     readonly Dictionary<string, int> _inFlight = [];
     readonly Dictionary<string, int> _roundsInLeg = [];
     readonly HashSet<string> _paused = [];
+    readonly Dictionary<string, Outcome> _cancelled = [];
+    readonly HashSet<string> _timedOut = [];
     readonly List<Occasion> _handlers = [];
     readonly HashSet<string> _kept = [];
     readonly List<string> _broken = [];
@@ -81,6 +85,10 @@ sealed partial class Specification(Chain chain)
 
     static string ScopeOf(string path) => path.LastIndexOf('/') is >= 0 and var slash ? path[..slash] : "";
 
+    // Whether all of the run, or something that it lies in, was asked to end too.
+    bool EndsWithAll(string path) =>
+        _stopped || _cancelled.Keys.Any(c => IsInside(path, c)) || _timedOut.Any(c => IsInside(path, c));
+
     Cell At(string path)
     {
         if (!_cells.TryGetValue(path, out var cell))
@@ -119,6 +127,7 @@ sealed partial class Specification(Chain chain)
         {
             _cells.Remove(inner);
             _paused.Remove(inner);
+            _cancelled.Remove(inner);
         }
         foreach (var gate in _gates.Keys.Where(g => g.Scope == path || IsInside(g.Scope, path)).ToList())
             _gates.Remove(gate);
@@ -182,6 +191,7 @@ sealed partial class Specification(Chain chain)
             case AttemptFailed x:
                 At(x.Step).Running = false;
                 Must(++At(x.Step).Retries <= (At(x.Step).Step.Retry?.Limit ?? 0), RetriesEnd);
+                Must(!_cancelled.ContainsKey(x.Step), CancelHolds);
                 break;
             case AttemptLost x:
                 (At(x.Step).Running, _crashed) = (false, true);
@@ -198,6 +208,7 @@ sealed partial class Specification(Chain chain)
                 break;
             case StepPaused x:
                 At(x.Step).Running = false;
+                _cancelled.Remove(x.Step);
                 _paused.Add(x.Step);
                 break;
             case PauseAnswered x:
@@ -212,6 +223,13 @@ sealed partial class Specification(Chain chain)
                 break;
             case IterationSettled x:
                 _inFlight[x.Step]--;
+                Must(
+                    !_cancelled.Remove($"{x.Step}[{x.Index}]", out var said)
+                        || x.Outcome == said
+                        || EndsWithAll($"{x.Step}[{x.Index}]")
+                        || (said == Outcome.Succeeded && x.Error is not null),
+                    IterationCancelHolds
+                );
                 break;
             case RoundOpened x:
                 Must(
@@ -232,11 +250,15 @@ sealed partial class Specification(Chain chain)
                 foreach (var inner in At(x.Step).Step.Inner!.Steps)
                     At($"{x.Step}[{x.Round}]/{inner.Id}");
                 break;
+            case StepCancelled x:
+                _cancelled[x.Index is { } index ? $"{x.Step}[{index}]" : x.Step] = x.As;
+                break;
             case ChildStarted x:
                 Must(At(x.Step) is { Running: true, Step.Call: not null }, ChildOfCall);
                 break;
             case ContainerReopened x:
                 (At(x.Step).Running, At(x.Step).Begun, At(x.Step).GoesOn, At(x.Step).Attempts) = (true, true, false, 1);
+                At(x.Step).Retries = 0;
                 break;
             case StepSettled x:
                 Settled(x);
@@ -246,6 +268,9 @@ sealed partial class Specification(Chain chain)
                 break;
             case VariableSet x:
                 _assigned = (x.By, x.Name);
+                break;
+            case CancelAsked { Reason: CancelReason.Timeout } x:
+                _timedOut.Add(x.Step);
                 break;
             case StopAsked:
                 _stopped = true;

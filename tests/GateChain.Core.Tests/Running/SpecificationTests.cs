@@ -174,6 +174,26 @@ public class SpecificationTests
                 && c.Root.Find(s.Step)!.Outgoing.Count == 0
                 && es.IndexOf(s) > es.FindLastIndex(e => e is LegStarted)
             ),
+        [Specification.CancelHolds] = (_, es) =>
+            Changed<StepCancelled>(
+                es,
+                c =>
+                    c is { Index: null, As: not Outcome.Succeeded }
+                    && !es.Exists(e => e is StopAsked or CancelAsked { Reason: CancelReason.Timeout })
+                    && es.OfType<StepCancelled>().Count() == 1
+                    && es[es.IndexOf(c)..].OfType<StepSettled>().Any(s => s.Step == c.Step && s.Outcome == c.As),
+                c => c with { As = c.As == Outcome.Failed ? Outcome.Skipped : Outcome.Failed }
+            ),
+        [Specification.IterationCancelHolds] = (_, es) =>
+            Changed<StepCancelled>(
+                es,
+                c =>
+                    c is { Index: not null, As: not Outcome.Succeeded }
+                    && !es.Exists(e => e is StopAsked or CancelAsked { Reason: CancelReason.Timeout })
+                    && es.OfType<StepCancelled>().Count() == 1
+                    && es[es.IndexOf(c)..].OfType<IterationSettled>().Any(s => s.Step == c.Step && s.Index == c.Index),
+                c => c with { As = c.As == Outcome.Failed ? Outcome.Skipped : Outcome.Failed }
+            ),
         [Specification.ChildOfCall] = (_, es) =>
             es.FindIndex(e => e is ChildStarted) is > 0 and var at ? Moved(es, at, 1) : null,
     };

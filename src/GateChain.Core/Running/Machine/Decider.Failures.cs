@@ -9,9 +9,9 @@ sealed partial class Decider
 {
     static bool EnclosedInClosing(StepState step)
     {
-        for (var owner = step.Scope.Owner; owner is not null; owner = owner.Scope.Owner)
+        for (var scope = step.Scope; scope.Owner is { } owner; scope = owner.Scope)
         {
-            if (owner.Cancel is CancelReason.Stop or CancelReason.Timeout)
+            if (owner.IsEnding || scope.Cancelled is not null)
                 return true;
         }
         return false;

@@ -49,6 +49,10 @@ sealed partial class Decider
         {
             Settle(step, Outcome.Stopped);
         }
+        else if (reason == CancelReason.Person)
+        {
+            SettleCancelled(step, step.Cancelled!);
+        }
         else if (reason == CancelReason.Timeout)
         {
             Fail(step, TimeoutError(step));

@@ -91,6 +91,11 @@ sealed partial class Decider
     {
         if (TooBig(result.Outputs) is { } why)
             result = result.Succeeded ? AttemptResult.Fail("too-big", why) : result with { Outputs = Value.EmptyMap };
+        if (step is { Cancel: CancelReason.Person, Cancelled: { } order })
+        {
+            SettleCancelled(step, order, result);
+            return;
+        }
         if (result.Succeeded)
         {
             if (Expectation(step, result) is not { } expected)

@@ -45,6 +45,7 @@ sealed partial class Decider(RunState state, DateTimeOffset at, Bounds bounds, T
 
     public void Take(RunInput input)
     {
+        var wasPaused = state.IsPaused;
         switch (input)
         {
             case StartInput start:
@@ -107,6 +108,9 @@ sealed partial class Decider(RunState state, DateTimeOffset at, Bounds bounds, T
             case HoldInput hold:
                 AnswerHold(hold);
                 break;
+            case CancelInput cancel:
+                Cancel(cancel);
+                break;
             case ResumeInput resume:
                 Resume(resume);
                 break;
@@ -114,6 +118,12 @@ sealed partial class Decider(RunState state, DateTimeOffset at, Bounds bounds, T
                 break;
         }
         WorkOff();
+        // What it was paused for has ended with what lies around it: what waited for that begins.
+        if (wasPaused && !state.IsPaused && !state.HasEnded && input is CancelInput or TimeInput)
+        {
+            Continue(state.Root);
+            WorkOff();
+        }
         _spare = _work;
     }
 
@@ -140,7 +150,7 @@ sealed partial class Decider(RunState state, DateTimeOffset at, Bounds bounds, T
             {
                 // All of it can be read off the state again.
                 _work.Clear();
-                if (state.CutAt is null)
+                if (state.CutAt is null && !state.HasEnded)
                     Emit(new DecisionCut());
                 return;
             }

@@ -22,6 +22,7 @@ static class Refusals
             AnswerInput answer => Answer(state, answer),
             ConfirmGoneInput gone => ConfirmGone(state, gone),
             HoldInput hold => Hold(state, hold),
+            CancelInput cancel => Cancel(state, cancel),
             ResumeInput resume => Resume(state, resume),
             _ => null,
         };
@@ -98,6 +99,90 @@ static class Refusals
             : state.IsPaused && !step.Scope.IsHandler
                 ? Refused.Conflict($"run {state.Id} is paused: guards look again when it is resumed")
             : null;
+    }
+
+    static Refused? Cancel(RunState state, CancelInput cancel)
+    {
+        if (cancel.As is not (Outcome.Failed or Outcome.Skipped or Outcome.Succeeded))
+            return new(RefusalKind.Invalid, "a step is cancelled as failed, skipped or succeeded", []);
+        if (cancel.Outputs.Kind != ValueKind.Map)
+            return new(RefusalKind.Invalid, "outputs are a mapping of names to values", []);
+        if (cancel.As != Outcome.Succeeded && cancel.Outputs.AsMap.Count > 0)
+            return new(RefusalKind.Invalid, $"what is cancelled as {cancel.As.Word()} gives no outputs", []);
+        if (state.HasEnded)
+            return HasEnded(state);
+        if (state.IsStopping)
+            return Refused.Conflict($"run {state.Id} is being stopped by {state.Stop!.By}");
+        if (state.Find(cancel.Step) is { } step)
+        {
+            return CancelOf(step)
+                ?? (
+                    cancel.As == Outcome.Succeeded && WrongOutputs(state, cancel.Step, cancel.Outputs) is { } wrong
+                        ? wrong
+                        : null
+                );
+        }
+        return state.FindScopeOrNull(cancel.Step) is { Owner.Each: not null } iteration ? CancelOf(iteration, cancel)
+            : state.FindScopeOrNull(cancel.Step) is { Owner: { Repeat: not null } repeat }
+                ? Refused.Conflict(
+                    $"“{cancel.Step}” is a round: cancel “{repeat.Path}”, or the step in it that is at work"
+                )
+            : Refused.NoStep(state, cancel.Step);
+    }
+
+    static Refused? CancelOf(StepState step) =>
+        step switch
+        {
+            { Phase: StepPhase.Pending } => Refused.Conflict(
+                $"“{step.Path}” has not begun; what has not begun can't be cancelled"
+            ),
+            { Phase: StepPhase.Settled } => HasSettled(step.Path, step.Outcome, step.Ended),
+            { Phase: StepPhase.Paused } => Refused.Conflict(
+                $"“{step.Path}” is paused and waits for an answer: retry, anew, skip, settle, fail or stop"
+            ),
+            { Cancel: CancelReason.Person, Cancelled: { } first } => Refused.Conflict(
+                $"“{step.Path}” is ending already: {first.Sentence}"
+            ),
+            { Cancel: CancelReason.Timeout } => Refused.Conflict(
+                $"“{step.Path}” is ending already: its timeout struck"
+            ),
+            _ => IsClosing(step.Scope) is { } around
+                ? Refused.Conflict($"“{step.Path}” is ending already, with “{around}”")
+                : null,
+        };
+
+    static Refused HasSettled(string path, Outcome outcome, DateTimeOffset? at) =>
+        Refused.Conflict(
+            $"“{path}” has settled already: it {(outcome is Outcome.Skipped or Outcome.Stopped ? "was " : "")}"
+                + $"{outcome.Word()} at {at:u}"
+        );
+
+    static Refused? CancelOf(ScopeState iteration, CancelInput cancel) =>
+        iteration.IterationOutcome is { } outcome ? HasSettled(iteration.Path, outcome, iteration.Ended)
+        : !iteration.IsOpen ? Refused.Conflict($"“{iteration.Path}” waits for its turn; it can't be cancelled")
+        : IsClosing(iteration) is { } around
+            ? Refused.Conflict(
+                around == iteration.Path
+                    ? $"“{around}” is ending already: {iteration.Cancelled!.Sentence}"
+                    : $"“{iteration.Path}” is ending already, with “{around}”"
+            )
+        : cancel.Outputs.AsMap.Entries.Any(e => e.Key is not { Kind: ValueKind.String, AsString: "collected" })
+            ? new(RefusalKind.Invalid, "an iteration gives “collected”, and nothing else", [])
+        : cancel.Outputs.AsMap.Count > 0 && iteration.Owner!.Step.Each!.Collect is null
+            ? new(RefusalKind.Invalid, $"“{iteration.Owner.Path}” collects nothing", [])
+        : null;
+
+    // The path of what is ending and lies around a scope, or is that scope; null for nothing.
+    static string? IsClosing(ScopeState inner)
+    {
+        for (var scope = inner; scope.Owner is { } owner; scope = owner.Scope)
+        {
+            if (scope.Cancelled is not null)
+                return scope.Path;
+            if (owner.IsEnding)
+                return owner.Path;
+        }
+        return null;
     }
 
     static Refused? Resume(RunState state, ResumeInput resume)

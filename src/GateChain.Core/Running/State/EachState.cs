@@ -26,6 +26,7 @@ public sealed class EachState(IReadOnlyList<Value> items)
         to.Int(Succeeded);
         to.Int(Failed);
         to.Int(Stopped);
+        to.Int(Skipped);
         to.Int(Again.Count);
         foreach (var index in Again)
             to.Int(index);
@@ -45,6 +46,7 @@ public sealed class EachState(IReadOnlyList<Value> items)
             Succeeded = from.Int(),
             Failed = from.Int(),
             Stopped = from.Int(),
+            Skipped = from.Int(),
         };
         for (var left = from.Int(); left > 0; left--)
             each.Again.Enqueue(from.Int());
@@ -66,6 +68,7 @@ public sealed class EachState(IReadOnlyList<Value> items)
             Succeeded = Succeeded,
             Failed = Failed,
             Stopped = Stopped,
+            Skipped = Skipped,
         };
         foreach (var index in Again)
             twin.Again.Enqueue(index);
@@ -76,4 +79,10 @@ public sealed class EachState(IReadOnlyList<Value> items)
     public int Succeeded { get; internal set; }
     public int Failed { get; internal set; }
     public int Stopped { get; internal set; }
+
+    /// <summary>Those that a person cancelled so.</summary>
+    public int Skipped { get; internal set; }
+
+    /// <summary>How many have settled.</summary>
+    public int Settled => Succeeded + Failed + Stopped + Skipped;
 }

@@ -33,6 +33,12 @@ public sealed partial class RunState
             case CancelAsked asked:
                 Apply(asked);
                 break;
+            case StepCancelled { Index: { } index } cancelled:
+                IterationOf(Step(cancelled.Step), index)!.Cancelled = cancelled;
+                break;
+            case StepCancelled cancelled:
+                Step(cancelled.Step).Cancelled = cancelled;
+                break;
             case GuardAsked asked:
                 Apply(asked, at);
                 break;
@@ -263,7 +269,7 @@ public sealed partial class RunState
             return;
         if (e.Inside is { } inside)
             ResetAndReopen(inside.Reset, inside.Reopened, inside.Undecided);
-        (step.Retries, step.Lost, step.Error, step.Outputs) = (0, 0, null, Value.EmptyMap);
+        (step.Retries, step.Lost, step.Error, step.Outputs, step.Cancelled) = (0, 0, null, Value.EmptyMap, null);
         SetPhase(step, StepPhase.Pending);
     }
 

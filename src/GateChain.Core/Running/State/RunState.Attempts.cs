@@ -24,6 +24,7 @@ sealed partial class RunState
         SetDue(step, e.Due);
         OpenRecord(step, at);
         (step.Each, step.Repeat, step.Inner, step.Child, step.IsSuspended) = (null, null, null, null, false);
+        step.Cancelled = null;
         if (step.Step.Inner is not { } inner || step.Step.Each is not null)
             return;
         if (step.Step.Repeat is null)
@@ -119,6 +120,9 @@ sealed partial class RunState
                 break;
             case Chains.Outcome.Failed:
                 each.Failed += by;
+                break;
+            case Chains.Outcome.Skipped:
+                each.Skipped += by;
                 break;
             default:
                 each.Stopped += by;

@@ -53,6 +53,7 @@ sealed partial class RunState
             Unsettle(step);
             SetPhase(step, StepPhase.Pending);
             (step.GoesOn, step.Error, step.Note, step.Outputs, step.Ended) = (true, null, null, Value.EmptyMap, null);
+            step.Cancelled = null;
         }
         foreach (var gate in undecided)
             SetGate(FindScope(gate.Scope), gate.Gate, GatePhase.Undecided, null);
@@ -101,7 +102,7 @@ sealed partial class RunState
         {
             if (
                 each.Opened[i] is { IterationOutcome: { } outcome } iteration
-                && (outcome != Chains.Outcome.Succeeded || iteration.Unsettled > 0)
+                && (outcome is not (Chains.Outcome.Succeeded or Chains.Outcome.Skipped) || iteration.Unsettled > 0)
             )
             {
                 Count(each, outcome, -1);
@@ -111,6 +112,7 @@ sealed partial class RunState
                     null,
                     null
                 );
+                iteration.Cancelled = null;
                 each.Again.Enqueue(i);
             }
         }

@@ -101,6 +101,9 @@ public sealed class ScopeState
     /// <summary>For an iteration or a round: whether it has been counted, and how.</summary>
     public Outcome? IterationOutcome { get; internal set; }
 
+    /// <summary>For an iteration: how a person has said that it ends; null when nobody has.</summary>
+    public StepCancelled? Cancelled { get; internal set; }
+
     /// <summary>For an iteration: whether it is in flight. One of an earlier leg may wait for its turn.</summary>
     public bool IsOpen { get; internal set; }
 
@@ -123,6 +126,7 @@ public sealed class ScopeState
         to.Time(Ended);
         to.Int(IterationOutcome is { } outcome ? (int)outcome : -1);
         to.TextOrNull(IterationError);
+        to.Cancelled(Cancelled);
         to.Value(Collected);
         to.Bool(IsOpen);
         to.Int(Unsettled);
@@ -149,8 +153,9 @@ public sealed class ScopeState
     {
         (Started, Ended) = (from.Time(), from.Time());
         IterationOutcome = from.Int() is >= 0 and var outcome ? (Outcome)outcome : null;
-        (IterationError, Collected, IsOpen, Unsettled, CountedFailures) = (
+        (IterationError, Cancelled, Collected, IsOpen, Unsettled, CountedFailures) = (
             from.TextOrNull(),
+            from.Cancelled(),
             from.Value(),
             from.Bool(),
             from.Int(),

@@ -13,7 +13,7 @@ namespace GateChain.Core.Running.State;
 public static class Snapshot
 {
     // Grows with every change of what is written.
-    const int Version = 8;
+    const int Version = 9;
 
     /// <summary>Writes a state.</summary>
     public static void Write(RunState state, Stream to)
@@ -158,6 +158,8 @@ sealed class SnapshotWriter(BinaryWriter writer)
         writer.Write(bytes);
     }
 
+    public void Cancelled(StepCancelled? cancelled) => Events(default, cancelled is null ? [] : [cancelled]);
+
     public void Error(StepError? error)
     {
         Bool(error is not null);
@@ -248,6 +250,8 @@ sealed class SnapshotReader(BinaryReader reader)
     Value Item() => Value() ?? throw new FormatException("a value is missing");
 
     public IReadOnlyList<RunEvent> Events() => Bool() ? Decision.FromBytes(reader.ReadBytes(Int())).Events : [];
+
+    public StepCancelled? Cancelled() => Events() is [StepCancelled cancelled] ? cancelled : null;
 
     public StepError? Error() => Bool() ? new(Text(), Text(), TextOrNull(), Origin()) : null;
 

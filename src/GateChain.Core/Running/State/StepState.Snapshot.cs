@@ -20,6 +20,7 @@ public sealed partial class StepState
             && Looks.Count == 0
             && Hold is null
             && Answered is null
+            && Cancelled is null
             && Child is null
             && Due is null
             && !SkipInLeg
@@ -75,6 +76,7 @@ public sealed partial class StepState
             to.Actor(decided.By);
             to.Time(decided.At);
         }
+        to.Cancelled(Cancelled);
         to.Bool(Child is not null);
         if (Child is { } child)
         {
@@ -121,6 +123,7 @@ public sealed partial class StepState
             Hold = HoldState.Restore(from, Path);
         if (from.Int() is >= 0 and var answer)
             Answered = ((PauseAnswer)answer, from.Actor(), from.Time()!.Value);
+        Cancelled = from.Cancelled();
         if (from.Bool())
             Child = new(from.Long(), from.Int(), from.Bool());
         switch (from.Int())

@@ -33,6 +33,7 @@ public sealed partial class StepState(Step step, ScopeState scope)
         public Value? SettleInLeg;
         public HoldState? Hold;
         public (PauseAnswer Answer, Actor By, DateTimeOffset At)? Answered;
+        public StepCancelled? Cancelled;
         public ChildState? Child;
         public ScopeState? Inner;
         public EachState? Each;
@@ -154,6 +155,10 @@ public sealed partial class StepState(Step step, ScopeState scope)
     public bool IsSuspended { get; internal set; }
 
     public CancelReason Cancel { get; internal set; }
+
+    /// <summary>Whether it was asked to end, and nothing begins in it any more.</summary>
+    public bool IsEnding => Cancel is CancelReason.Stop or CancelReason.Timeout or CancelReason.Person;
+
     public bool SkipInLeg { get; internal set; }
 
     /// <summary>Outputs given by hand, with which it settles in this leg instead of working.</summary>
@@ -186,6 +191,17 @@ public sealed partial class StepState(Step step, ScopeState scope)
         {
             if (Needs(value is null))
                 _rare.Answered = value;
+        }
+    }
+
+    /// <summary>How a person has said that it ends; null when nobody has.</summary>
+    public StepCancelled? Cancelled
+    {
+        get => _rare?.Cancelled;
+        internal set
+        {
+            if (Needs(value is null))
+                _rare.Cancelled = value;
         }
     }
 
@@ -300,9 +316,10 @@ public sealed partial class StepState(Step step, ScopeState scope)
             other.Leg,
             other.Record
         );
-        (Hold, Answered, Child, GoesOn, QueuedAt) = (
+        (Hold, Answered, Cancelled, Child, GoesOn, QueuedAt) = (
             other.Hold,
             other.Answered,
+            other.Cancelled,
             other.Child,
             other.GoesOn,
             other.QueuedAt
@@ -324,7 +341,7 @@ public sealed partial class StepState(Step step, ScopeState scope)
             null,
             null
         );
-        (Hold, Answered, Child, GoesOn, Leftover, QueuedAt) = (null, null, null, false, null, null);
+        (Hold, Answered, Cancelled, Child, GoesOn, Leftover, QueuedAt) = (null, null, null, null, false, null, null);
     }
 
     public override string ToString() => $"{Path} {Word}";

@@ -89,20 +89,12 @@ sealed class EachKind : ControlKind
             ("succeeded", Value.Int(each.Succeeded)),
             ("failed", Value.Int(each.Failed))
         );
-        if (
-            step.Cancel is CancelReason.Stop or CancelReason.Timeout
-            || (step.Cancel != CancelReason.None && !exhausted)
-        )
-        {
+        if (step.IsEnding || (step.Cancel != CancelReason.None && !exhausted))
             return new(outputs, new("stopped", "ended before all iterations were through"));
-        }
         if (!exhausted)
             return new(outputs);
         var first = each.Opened.First(i => i?.IterationOutcome == Outcome.Failed)!;
-        var inner =
-            first.CountedFailures > 0
-                ? run.FailureOf(first)
-                : new("failed", $"{first.Path}: {first.IterationError ?? "failed"}");
+        var inner = first.IterationError is { } why ? new("failed", $"{first.Path}: {why}") : run.FailureOf(first);
         return new(
             outputs,
             new(
@@ -116,7 +108,7 @@ sealed class EachKind : ControlKind
     // Which one failed, how many may, and what became of the others.
     static string FailedIterations(EachRule rule, EachState each, ScopeState first)
     {
-        var (all, begun) = (each.Items.Count, each.Succeeded + each.Failed + each.Stopped);
+        var (all, begun) = (each.Items.Count, each.Settled);
         var which =
             $"iteration {first.Index + 1}{(each.Failed == 1 ? $" of {all}" : "")} (“{LoopItems.Name(first.Item)}”)";
         var others = string.Join(
@@ -125,6 +117,7 @@ sealed class EachKind : ControlKind
             {
                 (each.Succeeded, "succeeded"),
                 (each.Stopped, each.Stopped == 1 ? "was stopped" : "were stopped"),
+                (each.Skipped, each.Skipped == 1 ? "was skipped" : "were skipped"),
                 (all - begun, all - begun == 1 ? "was not started" : "were not started"),
             }
                 .Where(o => o.Item1 > 0)
@@ -139,15 +132,19 @@ sealed class EachKind : ControlKind
     {
         if (!scope.IsOpen || step.Each is null)
             return;
-        var outcome =
-            scope.CountedFailures > 0 ? Outcome.Failed
-            : scope.Steps.Any(s => s.Outcome == Outcome.Stopped) ? Outcome.Stopped
-            : Outcome.Succeeded;
+        // What a person said holds, unless all of it ends meanwhile.
+        var cancelled = step.IsEnding || run.State.IsStopping ? null : scope.Cancelled;
+        var outcome = cancelled?.As
+            ?? (
+                scope.CountedFailures > 0 ? Outcome.Failed
+                : scope.Steps.Any(s => s.Outcome == Outcome.Stopped) ? Outcome.Stopped
+                : Outcome.Succeeded
+            );
         Value? collected = null;
-        string? error = null;
+        var error = outcome == Outcome.Failed ? cancelled?.Sentence : null;
         if (outcome == Outcome.Succeeded && step.Step.Each!.Collect is { } collect)
         {
-            var value = collect.Expression.Evaluate(run.Names(scope));
+            var value = cancelled?.Outputs.AsMap.Find("collected") ?? collect.Expression.Evaluate(run.Names(scope));
             if (value.IsError)
             {
                 (outcome, error) = (

@@ -1,5 +1,4 @@
 using GateChain.Core.Chains;
-using GateChain.Core.Running.Events;
 using GateChain.Core.Running.State;
 using GateChain.Core.Values;
 
@@ -18,7 +17,7 @@ sealed class GroupKind : ControlKind
     {
         if (step.Phase != StepPhase.Running || step.Inner != scope)
             return;
-        if (step.Cancel is CancelReason.Stop or CancelReason.Timeout)
+        if (step.IsEnding)
             run.EndAttempt(step, AttemptResult.Fail("stopped", "ended early"));
         else if (scope.CountedFailures > 0)
             run.EndAttempt(step, new(Value.EmptyMap, run.FailureOf(scope)));
