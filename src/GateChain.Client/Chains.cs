@@ -80,7 +80,7 @@ public sealed record ChainGraph(
 );
 
 /// <summary>What a chain does on an occasion.</summary>
-/// <param name="Occasion"><c>success failure end pause late</c>.</param>
+/// <param name="Occasion"><c>success failure end pause late endangered</c>.</param>
 /// <param name="Graph">Its steps and gates.</param>
 public sealed record HandlerGraph(string Occasion, ScopeGraph Graph);
 

@@ -132,6 +132,7 @@ public sealed record RunDetail(
 /// <param name="PauseMessage">Why.</param>
 /// <param name="PausedSteps">Steps that wait for a person to decide.</param>
 /// <param name="LateAt">When it is late; null when it never is, or is already.</param>
+/// <param name="Endangered">Why it will be late, as it was seen before it was; null when it was not.</param>
 /// <param name="ResumeAt">When the ended run is resumed by itself.</param>
 /// <param name="FailedAt">The deepest step that the failed run's failure began with; null when no step failed.</param>
 public sealed record RunStatus(
@@ -140,6 +141,7 @@ public sealed record RunStatus(
     IReadOnlyList<string> PausedSteps,
     bool Late,
     DateTimeOffset? LateAt,
+    string? Endangered,
     DateTimeOffset? ResumeAt,
     FailurePlace? FailedAt
 );
@@ -153,7 +155,7 @@ public sealed record FailurePlace(long Run, string Chain, string Step, string? W
 
 /// <summary>One time that a handler ran.</summary>
 /// <param name="Path">Its scope, for example <c>@failure[1]</c>.</param>
-/// <param name="Occasion"><c>success failure end pause late</c>.</param>
+/// <param name="Occasion"><c>success failure end pause late endangered</c>.</param>
 /// <param name="Graph">Its steps and gates.</param>
 public sealed record HandlerInfo(string Path, string Occasion, int Leg, string? Message, ScopeGraph Graph);
 

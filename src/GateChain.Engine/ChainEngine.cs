@@ -34,6 +34,7 @@ public sealed class ChainEngine : IAsyncDisposable
     readonly CancellationTokenSource _ending = new();
     readonly FileWatches _watches;
     readonly DueRuns _due;
+    readonly DangerWatch _dangers;
     readonly LocalSlots _slots;
     readonly StageKeeper _stages;
     readonly ScheduleClock _schedules;
@@ -167,6 +168,7 @@ public sealed class ChainEngine : IAsyncDisposable
         if (options.KeepsHistory)
             Outbox.Add("history", HistoryIsGathered, History.HandleAsync);
         Outlook = new(store.History, store.Runs, Reader, time);
+        _dangers = new(Runs, Reader, Outlook, time, logger);
         TriggerService = new(Triggers, Fires, store.Triggers, Workspace, _sources, time);
         TriggerFiles = new(Workspace, store.Files, time);
         _due = new(
@@ -282,6 +284,7 @@ public sealed class ChainEngine : IAsyncDisposable
         await Outbox.StartAsync().ConfigureAwait(false);
         await Recovery.RecoverAsync().ConfigureAwait(false);
         _due.Start(Feed);
+        _dangers.Start(Feed);
         await HoldWhenMovedAsync().ConfigureAwait(false);
         await Triggers.LoadAsync().ConfigureAwait(false);
         _schedules.Start();
@@ -355,6 +358,7 @@ public sealed class ChainEngine : IAsyncDisposable
         await _ending.CancelAsync().ConfigureAwait(false);
         // Nothing is resumed any more by an engine that ends; the times are on disk for the next one.
         _due.Dispose();
+        _dangers.Dispose();
         if (_forgetting is not null)
             await _forgetting.DisposeAsync().ConfigureAwait(false);
         await _schedules.DisposeAsync().ConfigureAwait(false);

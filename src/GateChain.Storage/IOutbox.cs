@@ -20,6 +20,9 @@ public enum RunNotificationKind
 
     /// <summary>A trigger could not start one: there is no run, and the number is that of the fire.</summary>
     Refused,
+
+    /// <summary>It will probably take longer than its chain's <c>dueIn</c>.</summary>
+    Endangered,
 }
 
 /// <summary>News of a run, stored in the transaction of the decision that made it.</summary>

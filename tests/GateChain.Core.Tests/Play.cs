@@ -344,7 +344,7 @@ sealed class Play
     {
         var lines = new List<string>
         {
-            $"{state.Chain.Name} {state.IsStopping} {state.IsLate} {state.Pause} {state.RootEnd} "
+            $"{state.Chain.Name} {state.IsStopping} {state.IsLate} {state.Danger} {state.Pause} {state.RootEnd} "
                 + $"{state.ResumeAt:O} {state.Word} leg {state.Leg} {Value.Map(state.Params)} {state.Outputs} "
                 + $"{state.Error} {state.Stop} due {state.NextDue:O} attempts {state.Attempts.Count}",
         };

@@ -1,5 +1,6 @@
 using GateChain.Core.History;
 using GateChain.Core.Running;
+using GateChain.Core.Values;
 
 namespace GateChain.Engine.Tests;
 
@@ -43,9 +44,40 @@ public sealed class HistoryTests : IAsyncDisposable
     async Task<long> RunAsync(bool fails)
     {
         _house.Count.Fails = path => fails && path == "all[1]/load";
-        var run = await _house.Engine.Starter.StartAsync("t", new Dictionary<string, Core.Values.Value>(), null, Ann);
+        var run = await _house.Engine.Starter.StartAsync("t", new Dictionary<string, Value>(), null, Ann);
         Assert.StartsWith(fails ? "failed" : "succeeded", await _house.EndAsync(run));
         return run;
+    }
+
+    [Fact]
+    public async Task WhoeverWillBeLateIsToldBeforeTheyAre()
+    {
+        await _house.Engine.StartAsync();
+        const string chain =
+            "chain: t\nsteps: { slow: { kind: wait, set: { for: 40m } } }\n"
+            + "handlers: { endangered: { steps: { tell: { kind: count } } } }\ndueIn: ";
+        // Before, nobody minded how long it took.
+        await _house.PushAsync(chain + "5h");
+        for (var i = 0; i < ExpectedEnd.Least; i++)
+        {
+            var before = await _house.Engine.Starter.StartAsync("t", new Dictionary<string, Value>(), null, Ann);
+            Assert.StartsWith("succeeded", await _house.TurnToEndAsync(before), StringComparison.Ordinal);
+        }
+        await RememberedAsync();
+        Assert.False(_house.Count.Effects.ContainsKey("@endangered[1]/tell"));
+        await _house.PushAsync(chain + "30m");
+        var run = await _house.Engine.Starter.StartAsync("t", new Dictionary<string, Value>(), null, Ann);
+        for (var i = 0; !_house.Count.Effects.ContainsKey("@endangered[1]/tell"); i++)
+        {
+            Assert.True(i < 100, "nobody was told");
+            _house.Clock.Advance(TimeSpan.FromSeconds(2));
+            await Task.Delay(20);
+        }
+        var (danger, isLate) = await _house.Engine.Reader.ReadAsync(run, (s, _) => (s.Danger, s.IsLate));
+        Assert.Equal((ExpectedEnd.Least, false), (danger!.Runs, isLate));
+        Assert.InRange((danger.Expected - danger.Due).TotalMinutes, 9, 11);
+        await _house.TurnToEndAsync(run);
+        Assert.Equal(1, _house.Count.Effects["@endangered[1]/tell"]);
     }
 
     [Fact]

@@ -95,6 +95,9 @@ public enum Occasion
 
     /// <summary>The run takes longer than <see cref="Chain.DueIn"/>.</summary>
     Late,
+
+    /// <summary>As runs before it went, the run will take longer; it does not yet.</summary>
+    Endangered,
 }
 
 /// <param name="Attempts">How often a failed run is resumed by itself, 1 to 1000, before a person has to.</param>

@@ -127,10 +127,14 @@ sealed class Names(Chain chain, WorkspaceContext? workspace = null)
 
         if (Scopes.Outward(scope).Any(s => s.Owner?.Repeat is not null))
             fields["round"] = CelType.Int;
-        if (Scopes.Outward(scope).Any(s => s.Occasion is Occasion.Failure or Occasion.Pause or Occasion.End))
+        if (Scopes.Outward(scope).Any(TellsError))
             fields["error"] = Error;
         return fields;
     }
+
+    // What it begins for is told as an error.
+    static bool TellsError(StepScope scope) =>
+        scope.Occasion is Occasion.Failure or Occasion.Pause or Occasion.End or Occasion.Endangered;
 
     // The outputs of a scope's steps are the same wherever they are seen from.
     IReadOnlyDictionary<string, CelType> StepsOf(StepScope scope)

@@ -325,7 +325,7 @@ public static class ChainShapes
             Key(
                 "handlers",
                 SettingShape.Record([
-                    .. ((string[])["success", "failure", "end", "pause", "late"]).Select(o =>
+                    .. ((string[])["success", "failure", "end", "pause", "late", "endangered"]).Select(o =>
                         Key(o, Handler, $"Steps that run on {o}.")
                     ),
                 ]),

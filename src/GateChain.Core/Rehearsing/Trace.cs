@@ -171,6 +171,7 @@ public static class Trace
             ),
             RunWarned warned => new("note", warned.Step, $"warning: {warned.Message}"),
             RunLate => new("note", "", "the run is late"),
+            RunEndangered => new("note", "", "the run will be late"),
             StopAsked stop => new("note", "", $"{stop.By} stops the run{(stop.Message is { } why ? $": {why}" : "")}"),
             _ => null,
         };

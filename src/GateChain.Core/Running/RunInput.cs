@@ -133,6 +133,11 @@ public sealed record CancelInput(
 public sealed record AttemptEndedInput(DateTimeOffset At, string Step, int Attempt, AttemptResult Result)
     : RunInput(At);
 
+/// <summary>As runs before it went, the run will not be through when it is due.</summary>
+/// <param name="Expected">When it will be.</param>
+/// <param name="Runs">From how many runs that is seen.</param>
+public sealed record EndangeredInput(DateTimeOffset At, DateTimeOffset Expected, int Runs) : RunInput(At);
+
 /// <summary>A moment that the state waits for has come.</summary>
 public sealed record TimeInput(DateTimeOffset At) : RunInput(At);
 

@@ -184,7 +184,7 @@ public sealed record OutcomeSource(IReadOnlyList<string> Chains, IReadOnlyList<s
 {
     /// <summary>What a run can come to.</summary>
     public static IReadOnlyList<string> Words { get; } =
-    ["succeeded", "failed", "stopped", "late", "paused", "warned", "refused"];
+    ["succeeded", "failed", "stopped", "late", "endangered", "paused", "warned", "refused"];
 
     /// <inheritdoc/>
     public override string Kind => "outcome";

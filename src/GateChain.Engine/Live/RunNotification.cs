@@ -46,9 +46,17 @@ public sealed record RunEnd(
 /// <param name="Leg">The leg; 0 before the first one.</param>
 /// <param name="IsLate">Whether it takes longer than it should.</param>
 /// <param name="ResumeAt">When it is resumed by itself; null for not.</param>
-readonly record struct ReportedState(string Word, int Leg, bool IsLate, DateTimeOffset? ResumeAt)
+/// <param name="IsEndangered">Whether it will probably take longer.</param>
+readonly record struct ReportedState(
+    string Word,
+    int Leg,
+    bool IsLate,
+    DateTimeOffset? ResumeAt,
+    bool IsEndangered = false
+)
 {
-    public static ReportedState Of(RunState state) => new(state.Word, state.Leg, state.IsLate, state.ResumeAt);
+    public static ReportedState Of(RunState state) =>
+        new(state.Word, state.Leg, state.IsLate, state.ResumeAt, state.Danger is not null);
 
     /// <summary>What happened between two looks at a run, in order.</summary>
     public static IReadOnlyList<RunNotificationKind> Notifications(
@@ -60,6 +68,8 @@ readonly record struct ReportedState(string Word, int Leg, bool IsLate, DateTime
         var notification = new List<RunNotificationKind>(2);
         if (after.Leg > before.Leg)
             notification.Add(before.Leg == 0 ? RunNotificationKind.Started : RunNotificationKind.Resumed);
+        if (after.IsEndangered && !before.IsEndangered)
+            notification.Add(RunNotificationKind.Endangered);
         if (after.IsLate && !before.IsLate)
             notification.Add(RunNotificationKind.Late);
         if (after.Word == "paused" && before.Word != "paused")

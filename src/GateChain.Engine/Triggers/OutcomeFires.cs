@@ -76,6 +76,7 @@ sealed class OutcomeFires(
         {
             RunNotificationKind.Paused => ["paused"],
             RunNotificationKind.Late => ["late"],
+            RunNotificationKind.Endangered => ["endangered"],
             _ when end is null => [row.State],
             _ => seen.IsWarned && end.Outcome == Core.Chains.Outcome.Succeeded
                 ? ["succeeded", "warned"]

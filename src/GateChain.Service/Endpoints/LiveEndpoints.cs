@@ -171,6 +171,7 @@ static class LiveEndpoints
                             or LegStarted
                             or RunReleased
                             or RunLate
+                            or RunEndangered
                             or PauseAsked
                             or StepPaused
                             or PauseAnswered

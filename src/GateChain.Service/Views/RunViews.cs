@@ -115,6 +115,7 @@ static class RunViews
             run.IsPaused ? [.. run.AllSteps.Where(s => s.Phase == StepPhase.Paused).Select(s => s.Path)] : [],
             run.IsLate,
             run.LateAt,
+            run.Danger?.Sentence,
             run.ResumeAt,
             run.Error?.Origin is { } at ? new(at.Run, at.Chain, at.Step, at.Way) : null
         );

@@ -123,6 +123,38 @@ public class RunLifeTests
     }
 
     [Fact]
+    public void ARunThatWillBeLateSaysSoOnceBeforeItIs()
+    {
+        const string yaml =
+            "chain: t\ndueIn: 10m\nsteps:\n  a: { kind: wait, set: { for: 1h } }\nhandlers:\n  endangered: "
+            + "{ steps: { tell: { kind: work, set: { text: '${error.message}' } } } }";
+        var play = new Play(yaml).Begin();
+        EndangeredInput In(int minutes) => new(play.Now, Play.Start0.AddMinutes(minutes), 7);
+        Assert.False(play.Put(In(10)));
+        Assert.True(play.Put(In(50)));
+        Assert.Equal(
+            "as its last 7 runs went, it ends about 2026-11-22 04:50 UTC, and is due by 04:10",
+            play.State.Find("@endangered[1]/tell")!.Inputs.AsMap.Find("text")!.Value.AsString
+        );
+        Assert.False(play.Put(In(55)));
+        Assert.False(play.State.IsLate);
+        play.Continue();
+        Assert.Equal(("succeeded", true), (play.State.Word, play.State.IsLate));
+        Assert.False(play.Put(In(500)));
+    }
+
+    [Theory]
+    [InlineData("")]
+    [InlineData("dueIn: 10m\n")]
+    public void ARunThatIsNeverDueOrLateAlreadyIsNotInDanger(string due)
+    {
+        var play = new Play($"chain: t\n{due}steps: {{ a: {{ kind: wait, set: {{ for: 1h }} }} }}").Begin();
+        if (due.Length > 0)
+            play.LetTimePass();
+        Assert.False(play.Put(new EndangeredInput(play.Now, play.Now.AddDays(1), 7)));
+    }
+
+    [Fact]
     public void ARunInTimeIsNotLate() =>
         Assert.False(
             new Play("chain: t\ndueIn: 10m\nsteps: { a: { kind: wait, set: { for: 9m } } }").Run().State.IsLate

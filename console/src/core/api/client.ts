@@ -164,6 +164,12 @@ export const answerRun = (id: number, step: string, reply: string, outputs: Reco
     }),
   );
 
+/** Ends one step, or one iteration; the rest of the run goes on. */
+export const cancelStep = (
+  id: number,
+  order: { step: string; as: string; outputs: Record<string, unknown> | null; message: string | null },
+) => answer(api.POST("/api/runs/{id}/cancel", { params: { path: { id } }, body: order }));
+
 export const restartRun = (id: number) =>
   answer(api.POST("/api/runs/{id}/restart", { params: { path: { id } }, body: { latest: false } }));
 

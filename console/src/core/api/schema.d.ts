@@ -2108,6 +2108,7 @@ export interface components {
             late: boolean;
             /** Format: date-time */
             lateAt: null | string;
+            endangered: null | string;
             /** Format: date-time */
             resumeAt: null | string;
             failedAt: null | components["schemas"]["FailurePlace"];

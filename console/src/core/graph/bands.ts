@@ -14,6 +14,11 @@ export const occasions: { name: string; title: string; about: string }[] = [
   },
   { name: "pause", title: "When it pauses", about: "Runs beside the run as soon as it pauses." },
   { name: "late", title: "When it is late", about: "Runs beside the run once it takes longer than it is due in." },
+  {
+    name: "endangered",
+    title: "When it will be late",
+    about: "Runs beside the run, before it is late, when it will take too long as runs before it went.",
+  },
 ];
 
 export const occasionOf = (address: string) => address.slice(1);

@@ -31,7 +31,16 @@ export type Often = (typeof often)[number]["value"];
 
 export const weekdays = ["mon", "tue", "wed", "thu", "fri", "sat", "sun"] as const;
 
-export const outcomes = ["succeeded", "failed", "stopped", "late", "paused", "warned", "refused"] as const;
+export const outcomes = [
+  "succeeded",
+  "failed",
+  "stopped",
+  "late",
+  "endangered",
+  "paused",
+  "warned",
+  "refused",
+] as const;
 
 /** The kind that an entry has; null when it has none, or several. */
 export function kindOf(entry: TriggerEntry): TriggerKind | null {

@@ -6,6 +6,7 @@ import { between, clock } from "../../core/format";
 import { StateMark } from "../run/StateMark";
 import { holdsOthers } from "../../core/runs/runModel";
 import { AnswerButtons } from "./AnswerButtons";
+import { CancelStep } from "./CancelStep";
 import { HoldButtons } from "./HoldButtons";
 import { LogView } from "./LogView";
 import { Values } from "./Values";
@@ -15,6 +16,9 @@ import { WhyView } from "./WhyView";
 import { stepQuery } from "../../queries/runs";
 import { CloseButton } from "../page/CloseButton";
 import { ErrorBox } from "../page/ErrorBox";
+
+/** What can be cancelled. */
+const atWork = new Set(["held", "queued", "resting", "running"]);
 
 /** Everything about the chosen step of a run. */
 export function StepPanel({
@@ -63,6 +67,9 @@ export function StepPanel({
         <div style={{ marginTop: 10 }}>
           <HoldButtons run={run.id} path={path} looking={status?.hold?.next == null} />
         </div>
+      )}
+      {atWork.has((status ?? data.status).state) && leg === undefined && (
+        <CancelStep run={run} path={path} kind={data.kind} />
       )}
       <Tabs defaultValue="why" mt="sm" keepMounted={false}>
         <Tabs.List>

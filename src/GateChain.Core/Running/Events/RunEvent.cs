@@ -35,6 +35,7 @@ namespace GateChain.Core.Running.Events;
 [JsonDerivedType(typeof(RecoveryCalledOff), "recovery-called-off")]
 [JsonDerivedType(typeof(RunReleased), "run-released")]
 [JsonDerivedType(typeof(RunLate), "late")]
+[JsonDerivedType(typeof(RunEndangered), "endangered")]
 [JsonDerivedType(typeof(PauseAsked), "pause-asked")]
 [JsonDerivedType(typeof(GuardAsked), "guard-asked")]
 [JsonDerivedType(typeof(GuardLooked), "guard-looked")]
@@ -106,6 +107,18 @@ public sealed record DecisionContinued : RunEvent;
 
 /// <summary>The run takes longer than its chain's <c>dueIn</c>.</summary>
 public sealed record RunLate : RunEvent;
+
+/// <summary>The run will probably take longer than it should; it does not yet.</summary>
+/// <param name="Due">When it is late.</param>
+/// <param name="Expected">When it will be through, as runs before it went.</param>
+/// <param name="Runs">From how many runs that is seen.</param>
+public sealed record RunEndangered(DateTimeOffset Due, DateTimeOffset Expected, int Runs) : RunEvent
+{
+    /// <summary>Why it is so, for people.</summary>
+    [JsonIgnore]
+    public string Sentence =>
+        $"as its last {Runs} runs went, it ends about {Expected:yyyy-MM-dd HH:mm} UTC, and is due by {Due:HH:mm}";
+}
 
 /// <summary>The ended run will not be resumed by itself.</summary>
 public sealed record RecoveryCalledOff(Actor By) : RunEvent;

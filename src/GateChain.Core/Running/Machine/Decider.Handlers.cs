@@ -22,6 +22,15 @@ sealed partial class Decider
         OpenHandler(Occasion.Late, null);
     }
 
+    // Once in a run, and only while there is something that can be done about it.
+    void BeEndangered(EndangeredInput danger)
+    {
+        if (state is not { LateAt: { } due, Danger: null, Try: null } || danger.Expected <= due || at >= due)
+            return;
+        Emit(new RunEndangered(due, danger.Expected, danger.Runs));
+        OpenHandler(Occasion.Endangered, new("endangered", state.Danger!.Sentence));
+    }
+
     // The last two steps of a scope may settle in one go; its end is told once.
     HashSet<ScopeState>? _endedHandlers;
 

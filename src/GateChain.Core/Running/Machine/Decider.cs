@@ -108,6 +108,9 @@ sealed partial class Decider(RunState state, DateTimeOffset at, Bounds bounds, T
             case HoldInput hold:
                 AnswerHold(hold);
                 break;
+            case EndangeredInput danger:
+                BeEndangered(danger);
+                break;
             case CancelInput cancel:
                 Cancel(cancel);
                 break;

@@ -95,6 +95,9 @@ public sealed partial class RunState
             case RunLate:
                 IsLate = true;
                 break;
+            case RunEndangered danger:
+                Danger = danger;
+                break;
             case DecisionCut:
                 CutAt = at;
                 break;

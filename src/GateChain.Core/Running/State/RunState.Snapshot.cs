@@ -59,7 +59,7 @@ sealed partial class RunState
                 );
         to.Events(
             default,
-            [.. new RunEvent?[] { began, Stop, Pause, RootEnd }.OfType<RunEvent>(), .. Resumes, .. _warnings]
+            [.. new RunEvent?[] { began, Stop, Pause, RootEnd, Danger }.OfType<RunEvent>(), .. Resumes, .. _warnings]
         );
         to.Int(_pausedBefore.Count);
         foreach (var path in _pausedBefore)
@@ -142,6 +142,9 @@ sealed partial class RunState
                     break;
                 case RootSettled end:
                     state.RootEnd = end;
+                    break;
+                case RunEndangered danger:
+                    state.Danger = danger;
                     break;
                 case LegStarted leg:
                     state.Resumes = [.. state.Resumes, leg];

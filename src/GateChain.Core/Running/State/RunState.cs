@@ -132,6 +132,9 @@ public sealed partial class RunState
 
     public bool IsLate { get; private set; }
 
+    /// <summary>That it will be late, as it was first seen; null when it was not.</summary>
+    public RunEndangered? Danger { get; private set; }
+
     /// <summary>
     /// When it is late; null when it never is, or is already. Handlers behind its own steps take no part in that.
     /// </summary>

@@ -19,7 +19,7 @@ export function HandlerInspector({ band }: { band: string }) {
       </div>
       <h2 className="handlertitle">{bandTitle(occasion)}</h2>
       <p className="says">{occasions.find((o) => o.name === occasion)?.about}</p>
-      {occasion === "late" && <DueIn />}
+      {(occasion === "late" || occasion === "endangered") && <DueIn />}
       <p className="soft small">
         Its steps see what the chain's own steps gave, the variables, <code>error</code> (the first failure) and{" "}
         <code>run.outcome</code>. A failure in a handler is a warning: it changes no outcome.
