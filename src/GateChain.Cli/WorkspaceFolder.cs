@@ -66,7 +66,7 @@ static class WorkspaceFolder
     {
         try
         {
-            return new FileInfo(path).Length <= MaxFile
+            return new System.IO.FileInfo(path).Length <= MaxFile
                 ? File.ReadAllBytes(path)
                 : throw new GateChainException(422, $"{path} is larger than 4 MiB", null, []);
         }

@@ -165,4 +165,13 @@ public sealed record PushedChain(string Name, string Release);
 /// <summary>A workspace folder to be pushed.</summary>
 /// <param name="Files">Contents in base64, by name relative to the folder.</param>
 /// <param name="Note">What the releases are for.</param>
-public sealed record PushRequest(IReadOnlyDictionary<string, string> Files, string? Note = null);
+/// <param name="Known">SHA-256 in hex of what the folder had when it last was in step with the service, by path; null
+/// when nobody knows: then what did not come by a push counts as changed since.</param>
+/// <param name="Over">Whether it may overwrite what was changed in the service since, and break chains that it does not
+/// bring.</param>
+public sealed record PushRequest(
+    IReadOnlyDictionary<string, string> Files,
+    string? Note = null,
+    IReadOnlyDictionary<string, string>? Known = null,
+    bool Over = false
+);

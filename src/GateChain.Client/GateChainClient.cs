@@ -27,6 +27,9 @@ public sealed partial class GateChainClient : IDisposable
         _http.DefaultRequestHeaders.Add("X-Gatechain-By", Uri.EscapeDataString(by));
     }
 
+    /// <summary>Where the service is.</summary>
+    public Uri Address => _http.BaseAddress!;
+
     /// <summary>How the service fares.</summary>
     public Task<HealthInfo> HealthAsync(CancellationToken cancel = default) => GetAsync<HealthInfo>("health", cancel);
 
@@ -61,8 +64,16 @@ public sealed partial class GateChainClient : IDisposable
     public Task<PushResult> PushAsync(
         IReadOnlyDictionary<string, byte[]> files,
         string? note = null,
+        IReadOnlyDictionary<string, string>? known = null,
+        bool over = false,
         CancellationToken cancel = default
-    ) => PostAsync<PushResult>("api/workspace", new PushRequest(Base64(files), note), cancel);
+    ) => PostAsync<PushResult>("api/workspace", new PushRequest(Base64(files), note, known, over), cancel);
+
+    /// <summary>Checks a workspace and stores nothing.</summary>
+    public Task<IReadOnlyList<ProblemInfo>> CheckAsync(
+        IReadOnlyDictionary<string, byte[]> files,
+        CancellationToken cancel = default
+    ) => PostAsync<IReadOnlyList<ProblemInfo>>("api/check", new PushRequest(Base64(files)), cancel);
 
     /// <summary>Takes a chain out of use.</summary>
     public Task<RetirementInfo> RetireAsync(string chain, string? why, CancellationToken cancel = default) =>

@@ -90,6 +90,8 @@ public sealed class ChainEngine : IAsyncDisposable
         Secrets = new(store.Secrets, cipher, time);
         Workspace = new(store, releases, Chains, check, Secrets, time, options.Bounds);
         Uses = new(store.Catalogue, Chains, Workspace);
+        Broken = new(Workspace, logger);
+        WorkspaceFiles = new(Workspace, Broken);
         Retirement = new(store.Catalogue, releases, Workspace, time);
         Drafts = new(store.Drafts, Workspace);
         _stages = new(
@@ -249,6 +251,12 @@ public sealed class ChainEngine : IAsyncDisposable
 
     /// <summary>The chains of releases and of drafts that were tried.</summary>
     public ReleasedChains Chains { get; }
+
+    /// <summary>Which chains do not fit what stands beside them.</summary>
+    public BrokenChains Broken { get; }
+
+    /// <summary>Lists and saves what stands beside the chains.</summary>
+    public WorkspaceFileService WorkspaceFiles { get; }
 
     /// <summary>Who calls and starts a chain.</summary>
     public ChainUses Uses { get; }

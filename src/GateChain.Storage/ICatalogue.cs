@@ -53,14 +53,29 @@ public sealed record Push(
 /// <summary>A release by its number. Numbers count from 1 within a chain and are never used twice.</summary>
 /// <param name="Hash">Its content.</param>
 /// <param name="Note">What it is for.</param>
+/// <param name="Action">By what it came, as the audit log says: <c>push</c>, <c>release</c>, <c>go back</c>,
+/// <c>save</c>; null when that is not known.</param>
 public sealed record NumberedRelease(
     string Chain,
     int Number,
     string Hash,
     string? Note,
     string Author,
-    DateTimeOffset Made
+    DateTimeOffset Made,
+    string? Action = null
 );
+
+/// <summary>An attachment of the latest release of a chain, without its content.</summary>
+/// <param name="Chain">The chain.</param>
+/// <param name="Name">What the chain calls it.</param>
+/// <param name="Path">Where it lies in the workspace.</param>
+/// <param name="Size">Bytes.</param>
+public sealed record AttachmentEntry(string Chain, string Name, string Path, long Size);
+
+/// <summary>A release that brought another content of an attachment than the one before it.</summary>
+/// <param name="Release">The release.</param>
+/// <param name="Size">Bytes.</param>
+public sealed record AttachmentVersion(NumberedRelease Release, long Size);
 
 /// <summary>The chains the service knows. Thread-safe.</summary>
 public interface ICatalogue
@@ -96,6 +111,12 @@ public interface ICatalogue
 
     /// <summary>The latest release of a chain with its attachments; null when there is none.</summary>
     ValueTask<Release?> LatestAsync(string chain);
+
+    /// <summary>The attachments of the latest releases, by chain and name.</summary>
+    ValueTask<IReadOnlyList<AttachmentEntry>> AttachmentsAsync();
+
+    /// <summary>The releases that changed an attachment of a chain, newest first; at most a hundred.</summary>
+    ValueTask<IReadOnlyList<AttachmentVersion>> AttachmentHistoryAsync(string chain, string name);
 
     /// <summary>The content of a hash with its attachments; null when there is none.</summary>
     ValueTask<Release?> FindAsync(string hash);

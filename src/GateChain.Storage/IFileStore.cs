@@ -6,7 +6,16 @@ namespace GateChain.Storage;
 /// <param name="Author">Who made it.</param>
 /// <param name="At">When.</param>
 /// <param name="Content">Its text; null says that there is no such file from then on.</param>
-public sealed record WorkspaceFile(string Path, long Version, string Author, DateTimeOffset At, string? Content);
+/// <param name="Action">By what it came, as the audit log says: <c>push</c>, <c>save</c>; null when that is not
+/// known.</param>
+public sealed record WorkspaceFile(
+    string Path,
+    long Version,
+    string Author,
+    DateTimeOffset At,
+    string? Content,
+    string? Action = null
+);
 
 /// <summary>
 /// The files of the workspace that stand beside the chains, with all of their versions. Pushes bring them too

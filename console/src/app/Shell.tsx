@@ -15,6 +15,7 @@ const pages = [
   { to: "/triggers", name: "Triggers" },
   { to: "/lanes", name: "Lanes" },
   { to: "/connections", name: "Connections" },
+  { to: "/files", name: "Files" },
 ] as const;
 
 /** The bar on top, the page below; keeps the lists fresh. */

@@ -64,6 +64,23 @@ const connections = createRoute({
   path: "/connections",
   component: lazyRouteComponent(() => import("../pages/ConnectionsPage"), "ConnectionsPage"),
 });
+const files = createRoute({
+  getParentRoute: () => root,
+  path: "/files",
+  component: lazyRouteComponent(() => import("../pages/FilesPage"), "FilesPage"),
+});
+const file = createRoute({
+  getParentRoute: () => root,
+  path: "/files/edit",
+  component: lazyRouteComponent(() => import("../pages/FilePage"), "FilePage"),
+  validateSearch: (
+    search: Record<string, unknown>,
+  ): { path: string; view?: "form" | "text" | "versions"; entry?: string } => ({
+    path: typeof search.path === "string" ? search.path : "",
+    view: search.view === "form" || search.view === "text" || search.view === "versions" ? search.view : undefined,
+    entry: typeof search.entry === "string" ? search.entry : undefined,
+  }),
+});
 const help = createRoute({
   getParentRoute: () => root,
   path: "/help",
@@ -92,6 +109,8 @@ export const router = createRouter({
     triggers,
     lanes,
     connections,
+    files,
+    file,
     help,
   ]),
 });

@@ -71,3 +71,11 @@ export function brief(value: unknown, most = 120): string {
   const text = typeof value === "string" ? value : JSON.stringify(value);
   return text.length > most ? `${text.slice(0, most - 1)}…` : text;
 }
+
+/** A size in bytes, as people say it. */
+export const bytes = (size: number): string =>
+  size < 1024
+    ? `${String(size)} B`
+    : size < 1 << 20
+      ? `${String(Math.round(size / 1024))} KiB`
+      : `${(size / (1 << 20)).toFixed(1)} MiB`;

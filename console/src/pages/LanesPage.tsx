@@ -1,3 +1,4 @@
+import { Button } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import type { LaneInfo } from "../core/api/types";
@@ -10,11 +11,26 @@ import { lanesQuery } from "../queries/service";
 export function LanesPage() {
   const { data, error } = useQuery(lanesQuery);
   return (
-    <Page title="Lanes" error={error}>
+    <Page
+      title="Lanes"
+      error={error}
+      actions={
+        <Button
+          size="compact-sm"
+          variant="default"
+          renderRoot={(props) => <Link to="/files/edit" search={{ path: "lanes.yaml" }} {...props} />}
+        >
+          Edit lanes…
+        </Button>
+      }
+    >
       {data?.length === 0 && (
         <EmptyState>
-          There are no lanes. A lane limits how many steps run at once across all runs: declare one in{" "}
-          <code>lanes.yaml</code> and name it at a step or a chain.
+          There are no lanes. A lane limits how many steps run at once across all runs:{" "}
+          <Link to="/files/edit" search={{ path: "lanes.yaml" }}>
+            write lanes.yaml
+          </Link>
+          , and name one at a step or a chain.
         </EmptyState>
       )}
       {data && data.length > 0 && <DataTable columns={columns} rows={data} keyOf={(lane) => lane.name} />}

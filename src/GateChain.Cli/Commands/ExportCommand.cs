@@ -28,6 +28,7 @@ static class ExportCommand
                     Directory.CreateDirectory(Path.GetDirectoryName(path)!);
                     await File.WriteAllBytesAsync(path, content, cancel);
                 }
+                FolderState.Write(folder, client.Address, files);
                 if (parsed.GetValue(ServiceCommand.Json))
                     ServiceCommand.WriteJson(files.Keys);
                 else

@@ -15,6 +15,13 @@ static class PushCommand
 
     static readonly Option<string?> Note = new("--note", "-m") { Description = "What the releases are for" };
 
+    static readonly Option<bool> Over = new("--over")
+    {
+        Description =
+            "Overwrites also what was changed in the service since this folder last had what is there, and breaks "
+            + "chains that the folder does not have",
+    };
+
     public static Command Create() =>
         ServiceCommand.Create(
             "push",
@@ -36,7 +43,14 @@ static class PushCommand
                         []
                     );
                 }
-                var result = await client.PushAsync(files, parsed.GetValue(Note), cancel);
+                var result = await client.PushAsync(
+                    files,
+                    parsed.GetValue(Note),
+                    FolderState.Read(folder, client.Address),
+                    parsed.GetValue(Over),
+                    cancel
+                );
+                FolderState.Write(folder, client.Address, files);
                 if (parsed.GetValue(ServiceCommand.Json))
                 {
                     ServiceCommand.WriteJson(result);
@@ -51,6 +65,7 @@ static class PushCommand
                 return ExitCodes.Succeeded;
             },
             Folder,
-            Note
+            Note,
+            Over
         );
 }

@@ -19,6 +19,7 @@ static class Root
                 CheckCommand.Create(),
                 RehearseCommand.Create(),
                 PushCommand.Create(),
+                PromoteCommand.Create(),
                 ExportCommand.Create(),
                 DraftCommand.Create(),
                 TryCommand.Create(),

@@ -1,6 +1,5 @@
 using GateChain.Core.Chains;
 using GateChain.Core.Problems;
-using GateChain.Core.Values;
 
 namespace GateChain.Core.Checking;
 
@@ -12,30 +11,14 @@ sealed class SecretRule : ICheckRule
         var (chain, workspace, problems) = context;
         if (workspace?.IsSecretSet is not { } isSet)
             return;
-        foreach (var setting in chain.AllSteps.SelectMany(s => Literals(s.Settings)))
+        foreach (var (name, setting) in chain.AllSteps.SelectMany(SecretNames.In).Where(s => !isSet(s.Name)))
         {
-            if (
-                setting.Value is { Kind: ValueKind.String, AsString: var text }
-                && SecretNames.In(text) is { } name
-                && !isSet(name)
-            )
-            {
-                problems.Add(
-                    ProblemKinds.SecretUnset,
-                    setting.Span,
-                    $"{SecretNames.Unset(name)}",
-                    SecretNames.HowToSet(name)
-                );
-            }
+            problems.Add(
+                ProblemKinds.SecretUnset,
+                setting.Span,
+                $"{SecretNames.Unset(name)}",
+                SecretNames.HowToSet(name)
+            );
         }
     }
-
-    static IEnumerable<LiteralSetting> Literals(Setting setting) =>
-        setting switch
-        {
-            LiteralSetting literal => [literal],
-            ListSetting list => list.Items.SelectMany(Literals),
-            MapSetting map => map.Entries.SelectMany(e => Literals(e.Value)),
-            _ => [],
-        };
 }

@@ -1,6 +1,7 @@
 using GateChain.Core.Checking;
 using GateChain.Core.Expressions;
 using GateChain.Core.Identity;
+using GateChain.Core.Problems;
 using GateChain.Core.Running;
 using GateChain.Engine.Basics;
 using GateChain.Engine.Leftovers;
@@ -61,7 +62,28 @@ public sealed class ConnectionService
     /// <exception cref="RefusedException">There is no connection of that name, or several.</exception>
     public async Task<ConnectionCheck> CheckAsync(string name, Area? area, CancellationToken cancel)
     {
-        var connection = Find(name, area);
+        return await LookAsync(Find(name, area), cancel).ConfigureAwait(false);
+    }
+
+    /// <summary>The same with a connection of a file that is not saved.</summary>
+    /// <param name="path">Where the file lies, or is to lie.</param>
+    /// <param name="text">What it says.</param>
+    /// <param name="name">The connection.</param>
+    /// <param name="cancel">Ends the look.</param>
+    /// <exception cref="RefusedException">The file does not say such a connection, or says it wrongly.</exception>
+    public async Task<ConnectionCheck> TryAsync(string path, string text, string name, CancellationToken cancel)
+    {
+        var problems = new ProblemList(path, text);
+        var file = ConnectionsFile.Read(text, problems, AllConnections.Types, _secrets.IsSet, Area.OfFile(path));
+        if (problems.Ordered.FirstOrDefault(p => p.IsError) is { } wrong)
+            throw new RefusedException(RefusalKind.Invalid, wrong.Message);
+        return file.Find(name) is { } connection
+            ? await LookAsync(connection, cancel).ConfigureAwait(false)
+            : throw new RefusedException(RefusalKind.NotFound, $"there is no connection “{name}” in {path}");
+    }
+
+    async Task<ConnectionCheck> LookAsync(Connection connection, CancellationToken cancel)
+    {
         var check = await ConnectionCheck
             .LookAsync(
                 connection,

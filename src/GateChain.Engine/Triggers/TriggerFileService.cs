@@ -37,6 +37,7 @@ public sealed class TriggerFileService
         var (problems, triggers) = await _workspace.CheckTriggersAsync(path, content).ConfigureAwait(false);
         if (seen is not { } version || problems.Any(p => p.IsError))
             return (problems, triggers, null);
+        await _workspace.Changing.WaitAsync().ConfigureAwait(false);
         try
         {
             var saved = await _files
@@ -48,6 +49,10 @@ public sealed class TriggerFileService
         catch (FileChangedException e)
         {
             throw new RefusedException(RefusalKind.Conflict, $"{e.Message}; look at it again before you save");
+        }
+        finally
+        {
+            _workspace.Changing.Release();
         }
     }
 }

@@ -172,6 +172,25 @@ public sealed class Workspace
             .Concat(_named)
             .ToHashSet();
 
+    /// <summary>The path of the file of a chain, and those of the attachments that it uses; null when there is no such
+    /// chain.</summary>
+    public (string File, IReadOnlyList<string> Attachments)? FilesOf(string chain) =>
+        _chains.Find(c => c.Chain.Name == chain) is { Chain: { } found, File: { } file }
+            ? (
+                file,
+                [
+                    .. ReleaseContent
+                        .AttachmentsOf(found)
+                        .Select(name => PlaceOf(name, Area.OfFile(file)))
+                        .OfType<string>()
+                        .Distinct(),
+                ]
+            )
+            : null;
+
+    /// <summary>What stands beside the chains of a folder.</summary>
+    public AreaFiles In(Area area) => _settings.In(area);
+
     /// <summary>Whether a file is neither a chain nor settings.</summary>
     public static bool IsAttachment(string path) =>
         !IsSettings(path) && !path.EndsWith(ChainEnding, StringComparison.Ordinal);
@@ -216,7 +235,7 @@ public sealed class Workspace
     }
 
     // A byte order mark says that a file is UTF-8, and nothing more. What is not UTF-8 is told by the reader.
-    static string TextOf(byte[] content) =>
+    internal static string TextOf(byte[] content) =>
         Encoding.UTF8.GetString(
             content.AsSpan().StartsWith(Encoding.UTF8.Preamble)
                 ? content.AsSpan(Encoding.UTF8.Preamble.Length)

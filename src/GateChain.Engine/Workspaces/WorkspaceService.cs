@@ -125,6 +125,21 @@ public sealed class WorkspaceService : IDisposable
         return null;
     }
 
+    /// <summary>What stands beside the chains, were some of the files others.</summary>
+    /// <param name="changed">Contents by path; null for a file that is taken away.</param>
+    /// <param name="found">Gets what is wrong with each file.</param>
+    internal async Task<WorkspaceFiles> FilesWithAsync(
+        IReadOnlyDictionary<string, string?> changed,
+        Action<ProblemList>? found = null
+    )
+    {
+        var files = (await _store.AllAsync().ConfigureAwait(false))
+            .Where(f => !changed.ContainsKey(f.Path))
+            .Select(f => (f.Path, f.Content!))
+            .Concat(changed.Where(f => f.Value is not null).Select(f => (f.Key, f.Value!)));
+        return new(files, Check.Kinds, found ?? (_ => { }), _secrets.IsSet);
+    }
+
     /// <summary>How many steps may be in a lane, by its name.</summary>
     public IReadOnlyDictionary<string, int> Lanes => _files.Lanes;
 
@@ -227,12 +242,31 @@ public sealed class WorkspaceService : IDisposable
     /// <param name="files">Contents by name.</param>
     /// <param name="by">Who brings it.</param>
     /// <param name="note">What the releases are for.</param>
+    /// <param name="terms">What it must not overwrite; null for a push that may overwrite anything.</param>
+    /// <exception cref="RefusedException">It would overwrite what somebody has changed meanwhile.</exception>
     /// <exception cref="StorageException">It could not be written.</exception>
-    public async Task<Workspace> PushAsync(IReadOnlyDictionary<string, byte[]> files, Actor by, string? note = null)
+    public async Task<Workspace> PushAsync(
+        IReadOnlyDictionary<string, byte[]> files,
+        Actor by,
+        string? note = null,
+        PushTerms? terms = null
+    )
     {
         var workspace = await ReadAsync(files).ConfigureAwait(false);
-        if (!workspace.HasErrors)
-            await StoreAsync(workspace.ToPush(Time.GetUtcNow(), by, note)).ConfigureAwait(false);
+        if (workspace.HasErrors)
+            return workspace;
+        // Nobody saves between the look and the push.
+        await Changing.WaitAsync().ConfigureAwait(false);
+        try
+        {
+            if (terms is not null)
+                await terms.HoldAsync(this, _store, files, workspace).ConfigureAwait(false);
+            await StoreChangedAsync(workspace.ToPush(Time.GetUtcNow(), by, note)).ConfigureAwait(false);
+        }
+        finally
+        {
+            Changing.Release();
+        }
         return workspace;
     }
 
@@ -263,15 +297,40 @@ public sealed class WorkspaceService : IDisposable
     /// <summary>Stores releases; runs that start from here on follow them.</summary>
     internal async Task StoreAsync(Push push)
     {
+        await Changing.WaitAsync().ConfigureAwait(false);
+        try
+        {
+            await StoreChangedAsync(push).ConfigureAwait(false);
+        }
+        finally
+        {
+            Changing.Release();
+        }
+    }
+
+    /// <summary>The same for who holds <see cref="Changing"/>.</summary>
+    internal async Task StoreChangedAsync(Push push)
+    {
         await _catalogue.PushAsync(push).ConfigureAwait(false);
         Releases.Forget();
         await LoadAsync().ConfigureAwait(false);
     }
 
+    /// <summary>Held by whoever changes what is stored, from the look at what is there on.</summary>
+    internal SemaphoreSlim Changing { get; } = new(1, 1);
+
     /// <summary>Nothing is read any more.</summary>
-    public void Dispose() => _loading.Dispose();
+    public void Dispose()
+    {
+        _loading.Dispose();
+        Changing.Dispose();
+    }
 
     internal ICatalogue Catalogue => _catalogue;
+    internal IFileStore Files => _store;
+
+    internal bool IsSecretSet(string name) => _secrets.IsSet(name);
+
     internal ReleaseIndex Releases { get; }
     internal TimeProvider Time { get; }
     internal Bounds Bounds { get; }
@@ -288,7 +347,7 @@ public sealed class WorkspaceService : IDisposable
         };
     }
 
-    async Task<Dictionary<string, ChainInterface>> InterfacesAsync()
+    internal async Task<IReadOnlyDictionary<string, ChainInterface>> InterfacesAsync()
     {
         var interfaces = new Dictionary<string, ChainInterface>();
         foreach (var release in await _catalogue.ChainsAsync().ConfigureAwait(false))

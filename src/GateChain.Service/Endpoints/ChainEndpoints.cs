@@ -55,7 +55,11 @@ static class ChainEndpoints
             .ProducesProblem(422);
         api.MapPost("/workspace", Push)
             .WithName("pushWorkspace")
-            .WithSummary("Checks and stores a workspace; with errors nothing is stored")
+            .WithSummary(
+                "Checks and stores a workspace; with errors, or when it would overwrite what was changed in the "
+                    + "service, nothing is stored"
+            )
+            .ProducesProblem(409)
             .ProducesProblem(422);
         api.MapPost("/check", Check).WithName("checkWorkspace").WithSummary("Checks a workspace and stores nothing");
     }
@@ -188,11 +192,17 @@ static class ChainEndpoints
     static async Task<Ok<PushResult>> Push(
         PushRequest request,
         WorkspaceService service,
+        BrokenChains broken,
         ICatalogue catalogue,
         HttpContext http
     )
     {
-        var workspace = await service.PushAsync(Base64.Read(request.Files), Caller.Of(http), request.Note);
+        var workspace = await service.PushAsync(
+            Base64.Read(request.Files),
+            Caller.Of(http),
+            request.Note,
+            new(request.Known, request.Over, broken)
+        );
         if (workspace.HasErrors)
             throw new InvalidWorkspaceException(workspace.Problems);
         var latest = await catalogue.LatestReleasesAsync();

@@ -173,6 +173,8 @@ public sealed class GateChainService : IAsyncDisposable
             .AddSingleton(s => s.GetRequiredService<ChainEngine>().Triggers)
             .AddSingleton(s => s.GetRequiredService<ChainEngine>().TriggerService)
             .AddSingleton(s => s.GetRequiredService<ChainEngine>().TriggerFiles)
+            .AddSingleton(s => s.GetRequiredService<ChainEngine>().WorkspaceFiles)
+            .AddSingleton(s => s.GetRequiredService<ChainEngine>().Broken)
             .AddSingleton(s => s.GetRequiredService<ChainEngine>().Hooks)
             .AddSingleton(s => s.GetRequiredService<ChainEngine>().Backfills)
             .AddSingleton(s => s.GetRequiredService<ChainEngine>().Kept)
@@ -259,6 +261,7 @@ public sealed class GateChainService : IAsyncDisposable
         DraftEndpoints.Map(api);
         DesignEndpoints.Map(api);
         ConnectionEndpoints.Map(api);
+        FileEndpoints.Map(api);
         RunEndpoints.Map(api);
         LogEndpoints.Map(api);
         LiveEndpoints.Map(api);

@@ -29,8 +29,8 @@ sealed class Catalogue(SqliteFile file, SqliteWriter writer) : ICatalogue
                     continue;
                 connection.Execute(
                     "INSERT INTO numbered_releases (chain, number, release, note, author, "
-                        + "made) SELECT @Chain, coalesce(max(number), 0) + 1, @Hash, @Note, @Author, "
-                        + "@made FROM numbered_releases WHERE chain = @Chain",
+                        + "made, action) SELECT @Chain, coalesce(max(number), 0) + 1, @Hash, @Note, @Author, "
+                        + "@made, @Action FROM numbered_releases WHERE chain = @Chain",
                     new
                     {
                         release.Chain,
@@ -38,6 +38,7 @@ sealed class Catalogue(SqliteFile file, SqliteWriter writer) : ICatalogue
                         push.Note,
                         Author = push.Audit.By.Name,
                         made = Times.Text(release.Pushed),
+                        push.Audit.Action,
                     }
                 );
             }
@@ -102,8 +103,9 @@ sealed class Catalogue(SqliteFile file, SqliteWriter writer) : ICatalogue
         public string? Note { get; set; }
         public string Author { get; set; } = "";
         public string Made { get; set; } = "";
+        public string? Action { get; set; }
 
-        public NumberedRelease ToRelease() => new(Chain, (int)Number, Release, Note, Author, Times.Of(Made));
+        public NumberedRelease ToRelease() => new(Chain, (int)Number, Release, Note, Author, Times.Of(Made), Action);
     }
 
     public ValueTask<IReadOnlyList<NumberedRelease>> ReleasesAsync(string chain)
@@ -190,6 +192,59 @@ sealed class Catalogue(SqliteFile file, SqliteWriter writer) : ICatalogue
                 )
             )
         );
+    }
+
+    public ValueTask<IReadOnlyList<AttachmentEntry>> AttachmentsAsync()
+    {
+        using var connection = file.Open();
+        return new([
+            .. connection
+                .Query<(string Chain, string Name, string? Place, string Area, long Size)>(
+                    "SELECT c.name, f.name, f.place, c.area, length(f.content) FROM chains c "
+                        + "JOIN release_files f ON f.release = c.release ORDER BY c.name, f.name"
+                )
+                .Select(a => new AttachmentEntry(
+                    a.Chain,
+                    a.Name,
+                    a.Place ?? new Core.Identity.Area(a.Area).File(a.Name),
+                    a.Size
+                )),
+        ]);
+    }
+
+    sealed class AttachmentRow
+    {
+        public string Chain { get; set; } = "";
+        public long Number { get; set; }
+        public string Release { get; set; } = "";
+        public string? Note { get; set; }
+        public string Author { get; set; } = "";
+        public string Made { get; set; } = "";
+        public string? Action { get; set; }
+        public long Size { get; set; }
+    }
+
+    public ValueTask<IReadOnlyList<AttachmentVersion>> AttachmentHistoryAsync(string chain, string name)
+    {
+        using var connection = file.Open();
+        return new([
+            .. connection
+                .Query<AttachmentRow>(
+                    """
+                    SELECT chain, number, release, note, author, made, action, size FROM (
+                      SELECT n.*, length(f.content) AS size,
+                        f.content IS lag(f.content) OVER (ORDER BY n.number) AS same
+                      FROM numbered_releases n JOIN release_files f ON f.release = n.release AND f.name = @name
+                      WHERE n.chain = @chain)
+                    WHERE NOT same ORDER BY number DESC LIMIT 100
+                    """,
+                    new { chain, name }
+                )
+                .Select(r => new AttachmentVersion(
+                    new(r.Chain, (int)r.Number, r.Release, r.Note, r.Author, Times.Of(r.Made), r.Action),
+                    r.Size
+                )),
+        ]);
     }
 
     public ValueTask<IReadOnlyList<string>> FindReleasesAsync(string chain, string beginning)

@@ -13,8 +13,9 @@ sealed class FileStore(SqliteFile file, SqliteWriter writer) : IFileStore
         public string Author { get; set; } = "";
         public string At { get; set; } = "";
         public string? Content { get; set; }
+        public string? Action { get; set; }
 
-        public WorkspaceFile ToFile() => new(Path, Version, Author, Times.Of(At), Content);
+        public WorkspaceFile ToFile() => new(Path, Version, Author, Times.Of(At), Content, Action);
     }
 
     public ValueTask<WorkspaceFile?> FindAsync(string path)
@@ -80,9 +81,10 @@ sealed class FileStore(SqliteFile file, SqliteWriter writer) : IFileStore
         var last = Latest(connection, path);
         if (last?.Content == content)
             return last;
-        var saved = new WorkspaceFile(path, (last?.Version ?? 0) + 1, by.By.Name, by.At, content);
+        var saved = new WorkspaceFile(path, (last?.Version ?? 0) + 1, by.By.Name, by.At, content, by.Action);
         connection.Execute(
-            "INSERT INTO files (path, version, author, at, content) VALUES (@Path, @Version, @Author, @at, @Content)",
+            "INSERT INTO files (path, version, author, at, content, action) "
+                + "VALUES (@Path, @Version, @Author, @at, @Content, @Action)",
             new
             {
                 saved.Path,
@@ -90,6 +92,7 @@ sealed class FileStore(SqliteFile file, SqliteWriter writer) : IFileStore
                 saved.Author,
                 at = Times.Text(saved.At),
                 saved.Content,
+                saved.Action,
             }
         );
         return saved;

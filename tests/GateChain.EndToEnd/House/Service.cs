@@ -51,7 +51,7 @@ sealed class Service : IAsyncDisposable
                 f => System.Text.Encoding.UTF8.GetBytes(change(f.Key, System.Text.Encoding.UTF8.GetString(f.Value)))
             );
         }
-        var result = await Client.PushAsync(files);
+        var result = await Client.PushAsync(files, over: true);
         Assert.True(
             result.Problems.All(p => p.Severity != "error"),
             string.Join("\n", result.Problems.Select(p => $"{p.File}: {p.Message}"))

@@ -1,3 +1,5 @@
+using System.Text;
+
 namespace GateChain.Storage.Tests.Contract;
 
 /// <summary>Pushes are stored whole; releases stay, with their numbers.</summary>
@@ -35,6 +37,31 @@ public abstract class CatalogueContract(IStorePlace place) : StoreContract(place
         Assert.Equal(3, (await Store.Catalogue.ReleasesAsync("milk")).Count);
         Assert.Equal(["h1", "h2", "h3"], (await Store.Catalogue.FindReleasesAsync("milk", "h")).Order());
         Assert.Empty(await Store.Catalogue.FindReleasesAsync("milk", "x"));
+    }
+
+    [Fact]
+    public async Task AttachmentsAreListedAndWhatChangedThem()
+    {
+        Release With(string hash, string content, string? place = null) =>
+            Content(hash) with
+            {
+                Area = new("sales"),
+                Files = new Dictionary<string, byte[]> { ["a.sql"] = Encoding.UTF8.GetBytes(content) },
+                Places = place is null
+                    ? new Dictionary<string, string>()
+                    : new Dictionary<string, string> { ["a.sql"] = place },
+            };
+        foreach (var (hash, content) in ((string, string)[])[("h1", "one"), ("h2", "one"), ("h3", "three")])
+            await Store.Catalogue.PushAsync(Push([With(hash, content)]));
+        Assert.Equal(new("milk", "a.sql", "sales/a.sql", 5), Assert.Single(await Store.Catalogue.AttachmentsAsync()));
+        var versions = await Store.Catalogue.AttachmentHistoryAsync("milk", "a.sql");
+        Assert.Equal(
+            [(3, 5, "push"), (1, 3, "push")],
+            versions.Select(v => (v.Release.Number, v.Size, v.Release.Action))
+        );
+        await Store.Catalogue.PushAsync(Push([With("h4", "three", "a.sql")]));
+        Assert.Equal("a.sql", Assert.Single(await Store.Catalogue.AttachmentsAsync()).Path);
+        Assert.Empty(await Store.Catalogue.AttachmentHistoryAsync("milk", "b.sql"));
     }
 
     [Fact]

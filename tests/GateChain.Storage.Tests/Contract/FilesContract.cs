@@ -16,6 +16,7 @@ public abstract class FilesContract(IStorePlace place) : StoreContract(place)
         // Who says what is there already makes no version.
         Assert.Equal(second, await Store.Files.SaveAsync(path, 2, "a: 2", By("eve", path)));
         Assert.Equal(["bob", "ann"], (await Store.Files.HistoryAsync(path)).Select(f => f.Author));
+        Assert.Equal("save", second.Action);
         await ReopenAsync();
         Assert.Equal(second, await Store.Files.FindAsync(path));
         // Taken away, and made again: numbers are never used twice.
@@ -40,6 +41,7 @@ public abstract class FilesContract(IStorePlace place) : StoreContract(place)
             "lanes.yaml 2, profiles.yaml 1",
             string.Join(", ", (await Store.Files.AllAsync()).Select(f => $"{f.Path} {f.Version}"))
         );
+        Assert.All(await Store.Files.AllAsync(), f => Assert.Equal("push", f.Action));
     }
 
     [Fact]

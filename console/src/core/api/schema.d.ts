@@ -118,7 +118,7 @@ export interface paths {
         /** The latest releases, their attachments and what stands beside them, as files that can be pushed */
         get: operations["exportWorkspace"];
         put?: never;
-        /** Checks and stores a workspace; with errors nothing is stored */
+        /** Checks and stores a workspace; with errors, or when it would overwrite what was changed in the service, nothing is stored */
         post: operations["pushWorkspace"];
         delete?: never;
         options?: never;
@@ -532,6 +532,126 @@ export interface paths {
         get: operations["listProfiles"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The files of the workspace that are no chains */
+        get: operations["listFiles"];
+        /** Checks a file, and saves it when it says of which version it is and nothing keeps it from that */
+        put: operations["saveFile"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/files/content": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A file with its content, as it is or was */
+        get: operations["getFile"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/files/download": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The bytes of a file, as it is or was */
+        get: operations["downloadFile"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/files/versions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The versions of a file, newest first */
+        get: operations["listFileVersions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/broken": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Chains that new runs would follow and that do not fit what stands beside them */
+        get: operations["listBroken"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/connections/types": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The types of connections, with their settings */
+        get: operations["listConnectionTypes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/connections/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Goes once to a connection of a file that is not saved */
+        post: operations["tryConnection"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1314,6 +1434,13 @@ export interface components {
             taken: boolean;
             parts: components["schemas"]["PartInfo"][];
         };
+        BrokenInfo: {
+            what: string;
+            isChain: boolean;
+            message: string;
+            /** Format: int32 */
+            more: number;
+        };
         CancelRequest: {
             step: string;
             /** @default failed */
@@ -1421,6 +1548,16 @@ export interface components {
             usedBy: components["schemas"]["UseInfo"][];
             /** @default  */
             area: string;
+        };
+        ConnectionTryRequest: {
+            path: string;
+            text: string;
+            name: string;
+        };
+        ConnectionTypeInfo: {
+            name: string;
+            doc: string;
+            schema: components["schemas"]["JsonElement"];
         };
         DifferenceInfo: {
             a: components["schemas"]["RunSummary"];
@@ -1530,6 +1667,44 @@ export interface components {
             chain: string;
             step: string;
             way: null | string;
+        };
+        FileAnswerInfo: {
+            problems: components["schemas"]["ProblemInfo"][];
+            breaks: components["schemas"]["BrokenInfo"][];
+            version: null | string;
+        };
+        FileContent: {
+            file: components["schemas"]["FileInfo"];
+            text: null | string;
+        };
+        FileInfo: {
+            path: string;
+            kind: string;
+            version: string;
+            by: string;
+            /** Format: date-time */
+            at: string;
+            /** Format: int64 */
+            size: number;
+            usedBy: string[];
+        };
+        FileRequest: {
+            path: string;
+            text?: null | string;
+            base64?: null | string;
+            version?: null | string;
+            /** @default false */
+            anyway: boolean;
+            note?: null | string;
+        };
+        FileVersionInfo: {
+            version: string;
+            by: string;
+            /** Format: date-time */
+            at: string;
+            action: null | string;
+            /** Format: int64 */
+            size: null | number;
         };
         FireAnswer: {
             fate: string;
@@ -1909,6 +2084,11 @@ export interface components {
                 [key: string]: string;
             };
             note?: null | string;
+            known?: null | {
+                [key: string]: string;
+            };
+            /** @default false */
+            over: boolean;
         };
         PushResult: {
             chains: components["schemas"]["PushedChain"][];
@@ -2775,6 +2955,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PushResult"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -3680,6 +3869,236 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProfileInfo"][];
+                };
+            };
+        };
+    };
+    listFiles: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FileInfo"][];
+                };
+            };
+        };
+    };
+    saveFile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FileRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FileAnswerInfo"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getFile: {
+        parameters: {
+            query: {
+                path: string;
+                version?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FileContent"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    downloadFile: {
+        parameters: {
+            query: {
+                path: string;
+                version?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    listFileVersions: {
+        parameters: {
+            query: {
+                path: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FileVersionInfo"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    listBroken: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BrokenInfo"][];
+                };
+            };
+        };
+    };
+    listConnectionTypes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ConnectionTypeInfo"][];
+                };
+            };
+        };
+    };
+    tryConnection: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ConnectionTryRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ConnectionCheckInfo"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
                 };
             };
         };

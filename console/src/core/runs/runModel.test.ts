@@ -133,6 +133,7 @@ describe("a run is kept up to date", () => {
       pausedSteps: [],
       late: true,
       lateAt: null,
+      endangered: null,
       resumeAt: null,
       failedAt: null,
     },

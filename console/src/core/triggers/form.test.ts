@@ -1,5 +1,6 @@
 import { describe, expect, it } from "vitest";
-import { blank, kindOf, oftenOf, put, readEntry, reword } from "./form";
+import { putEntry, readEntry } from "../document/entries";
+import { blank, kindOf, oftenOf, reword } from "./form";
 
 const file = `# what starts by itself
 nightly:
@@ -15,27 +16,27 @@ describe("files of triggers", () => {
   it("keep all that is not changed", () => {
     const entry = readEntry(file, "nightly");
     expect(entry).toEqual({ chain: "intake", schedule: { every: "day", at: "02:30", zone: "Europe/Dublin" } });
-    expect(put(file, "nightly", "nightly", { ...entry, active: false })).toBe(
+    expect(putEntry(file, "nightly", "nightly", { ...entry, active: false })).toBe(
       file.replace("Europe/Dublin }\n", "Europe/Dublin }\n  active: false\n"),
     );
-    expect(put(file, "nightly", "nightly", entry)).toBe(file);
+    expect(putEntry(file, "nightly", "nightly", entry)).toBe(file);
   });
 
   it("lose a trigger, and gain one", () => {
-    expect(readEntry(put(file, "come", "come", null), "come")).toBeNull();
-    expect(put(file, "come", "come", null)).toContain("# the big one");
-    const more = put(file, null, "call", blank("hook", "orders"));
+    expect(readEntry(putEntry(file, "come", "come", null), "come")).toBeNull();
+    expect(putEntry(file, "come", "come", null)).toContain("# the big one");
+    const more = putEntry(file, null, "call", blank("hook", "orders"));
     expect(readEntry(more, "call")).toEqual({ chain: "orders", hook: { path: "orders", sign: "secret:hook" } });
     expect(more.startsWith("# what starts by itself")).toBe(true);
   });
 
   it("begin with the first trigger", () => {
-    const first = put("", null, "call", blank("outcome", "tell"));
+    const first = putEntry("", null, "call", blank("outcome", "tell"));
     expect(readEntry(first, "call")).toEqual({ chain: "tell", outcome: { chains: ["*", "!tell"], is: ["failed"] } });
   });
 
   it("rename one", () => {
-    const renamed = put(file, "come", "came", readEntry(file, "come"));
+    const renamed = putEntry(file, "come", "came", readEntry(file, "come"));
     expect(readEntry(renamed, "come")).toBeNull();
     expect(readEntry(renamed, "came")).toEqual({ chain: "depot", arrival: { path: "in/*.csv" } });
   });

@@ -1,6 +1,4 @@
-import { applyChanges, setAt } from "../document/edit";
-import { YamlText } from "../document/tree";
-import { writeBlock } from "../document/write";
+import type { Entry } from "../document/entries";
 
 /** The five kinds of triggers, with what people are asked. */
 export const kinds = [
@@ -14,7 +12,7 @@ export const kinds = [
 export type TriggerKind = (typeof kinds)[number]["kind"];
 
 /** A trigger as its file says it: whatever the form does not know stays as it is. */
-export type TriggerEntry = Record<string, unknown> & { chain?: string };
+export type TriggerEntry = Entry & { chain?: string };
 
 /** Words of a schedule that need no cron. */
 export const often = [
@@ -98,38 +96,4 @@ export function blank(kind: TriggerKind, chain: string): TriggerEntry {
     outcome: { chains: ["*", ...(chain ? [`!${chain}`] : [])], is: ["failed"] },
   }[kind];
   return { chain, [kind]: settings };
-}
-
-/** The text of a file in which a trigger is set, renamed or taken away; all else stays as it is. */
-export function put(text: string, before: string | null, name: string, entry: TriggerEntry | null): string {
-  let next = text;
-  const change = (path: string[], value: unknown) => {
-    next = applyChanges(next, setAt(new YamlText(next), path, value));
-  };
-  if (before !== null && (entry === null || before !== name)) change([before], undefined);
-  if (entry === null) return next;
-  const old = before === name ? readEntry(text, name) : null;
-  // Only what differs is written: comments and order of the rest stay.
-  if (old === null) {
-    if (next.trim() === "") return `${writeBlock({ [name]: entry }, 0)}\n`;
-    change([name], entry);
-    return next;
-  }
-  for (const key of new Set([...Object.keys(old), ...Object.keys(entry)])) {
-    if (JSON.stringify(old[key]) !== JSON.stringify(entry[key])) change([name, key], entry[key]);
-  }
-  return next;
-}
-
-/** What a file says of a trigger; null when it says nothing. */
-export function readEntry(text: string, name: string): TriggerEntry | null {
-  const root = new YamlText(text).root;
-  const found = root?.kind === "map" ? root.entries.find((e) => e.key === name) : undefined;
-  return found?.value?.kind === "map" ? (plain(found.value) as TriggerEntry) : null;
-}
-
-function plain(node: NonNullable<YamlText["root"]>): unknown {
-  if (node.kind === "scalar") return node.value;
-  if (node.kind === "list") return node.items.map((i) => (i.value ? plain(i.value) : null));
-  return Object.fromEntries(node.entries.map((e) => [e.key, e.value ? plain(e.value) : null]));
 }

@@ -2,6 +2,7 @@ import { Button } from "@mantine/core";
 import { Link } from "@tanstack/react-router";
 import { useState, type ReactNode } from "react";
 import { checkConnection } from "../../core/api/client";
+import { fileOf } from "../../core/files/connectionForm";
 import { AreaNote } from "../page/AreaNote";
 import { EmptyState } from "../page/EmptyState";
 import { DataTable, type Column } from "../table/DataTable";
@@ -29,8 +30,11 @@ export function ConnectionTable({ connections, secrets }: { connections: Connect
   if (connections.length === 0) {
     return (
       <EmptyState>
-        There are no connections. A connection says where a database, a server or a folder is: declare it in{" "}
-        <code>connections.yaml</code> beside the chains and push the workspace.
+        There are no connections. A connection says where a database, a server or a folder is.{" "}
+        <Link to="/files/edit" search={{ path: "connections.yaml" }}>
+          Write connections.yaml
+        </Link>
+        , or push a workspace that has it.
       </EmptyState>
     );
   }
@@ -41,9 +45,18 @@ export function ConnectionTable({ connections, secrets }: { connections: Connect
         <span className="soft small">
           Declared in <code>connections.yaml</code> of the workspace, or of one of its folders.
         </span>
-        <Button size="compact-xs" variant="default" onClick={() => connections.forEach((c) => void look(c))}>
-          Test all
-        </Button>
+        <span className="labelbuttons">
+          <Button
+            size="compact-xs"
+            variant="default"
+            renderRoot={(props) => <Link to="/files/edit" search={{ path: "connections.yaml" }} {...props} />}
+          >
+            New or edit…
+          </Button>{" "}
+          <Button size="compact-xs" variant="default" onClick={() => connections.forEach((c) => void look(c))}>
+            Test all
+          </Button>
+        </span>
       </div>
       <DataTable
         className="connections"
@@ -66,7 +79,9 @@ const columns = (
     title: "Connection",
     cell: (c) => (
       <>
-        <strong>{c.name}</strong>
+        <Link to="/files/edit" search={{ path: fileOf(c.area, "connections.yaml"), entry: c.name }} title="Edit it">
+          <strong>{c.name}</strong>
+        </Link>
         <AreaNote area={c.area} />
       </>
     ),

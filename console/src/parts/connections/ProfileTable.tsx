@@ -1,4 +1,5 @@
 import type { ProfileInfo } from "../../core/api/types";
+import { Link } from "@tanstack/react-router";
 import { AreaNote } from "../page/AreaNote";
 import { EmptyState } from "../page/EmptyState";
 
@@ -9,8 +10,11 @@ export function ProfileTable({ profiles }: { profiles: ProfileInfo[] }) {
   if (profiles.length === 0) {
     return (
       <EmptyState>
-        There are no profiles. A profile is a set of values for one environment: declare them in{" "}
-        <code>profiles.yaml</code>, and read them as <code>profile.name</code>.
+        There are no profiles. A profile is a set of values for one environment, read as <code>profile.name</code>.{" "}
+        <Link to="/files/edit" search={{ path: "profiles.yaml" }}>
+          Write profiles.yaml
+        </Link>
+        .
       </EmptyState>
     );
   }
@@ -19,7 +23,10 @@ export function ProfileTable({ profiles }: { profiles: ProfileInfo[] }) {
     <>
       <p className="soft small">
         Declared in <code>profiles.yaml</code>; in a folder of the workspace it says more, or other values, for the
-        chains there. A run takes one; without a name the only one there is, or <code>default</code>.
+        chains there. A run takes one; without a name the only one there is, or <code>default</code>.{" "}
+        <Link to="/files/edit" search={{ path: "profiles.yaml" }}>
+          Edit them
+        </Link>
       </p>
       <div className="sheet scrolled" tabIndex={0} role="region" aria-label="Profiles side by side">
         <table className="dense">

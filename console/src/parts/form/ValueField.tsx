@@ -82,7 +82,7 @@ export function ValueField({ type, name, label, description, required, text, cha
         description={
           <>
             {said}
-            {said !== "" && " · "}
+            {said !== "" && (text === "" || text === undefined) && " · "}
             {text === "" ? (
               <>
                 an empty text is given{" "}

@@ -5,16 +5,8 @@ import { useEffect, useState } from "react";
 import { act } from "../../app/act";
 import { saveTriggers } from "../../core/api/client";
 import type { TriggerFile, TriggerFileAnswer } from "../../core/api/types";
-import {
-  blank,
-  kindOf,
-  kinds,
-  put,
-  readEntry,
-  settingsOf,
-  type TriggerEntry,
-  type TriggerKind,
-} from "../../core/triggers/form";
+import { putEntry, readEntry } from "../../core/document/entries";
+import { blank, kindOf, kinds, settingsOf, type TriggerEntry, type TriggerKind } from "../../core/triggers/form";
 import { inZone, placeOf } from "../../core/triggers/words";
 import { SourceFields } from "./SourceFields";
 import { chainQuery, chainsQuery } from "../../queries/chains";
@@ -58,7 +50,7 @@ function Form({
   const kind = kindOf(entry) ?? "schedule";
   const chain = useQuery({ ...chainQuery(entry.chain ?? ""), enabled: (entry.chain ?? "") !== "" });
   const complete = called.trim() !== "" && (entry.chain ?? "") !== "";
-  const text = put(file.content, name, called.trim() || "new", entry);
+  const text = putEntry(file.content, name, called.trim() || "new", entry);
   const said = useChecked(file.path, text);
   const sketch = said?.triggers.find((t) => t.name === (called.trim() || "new"));
   const params = (entry.params ?? {}) as Record<string, unknown>;
@@ -102,7 +94,7 @@ function Form({
             label="Delete…"
             question={`Delete the trigger ${name}?`}
             confirmLabel="Delete"
-            confirm={() => save(put(file.content, name, name, null), undefined)}
+            confirm={() => save(putEntry(file.content, name, name, null), undefined)}
           >
             It starts no run any more. Its fires stay in the list.
           </ConfirmButton>
