@@ -15,10 +15,10 @@ public sealed record HomeInfo(
 );
 
 /// <summary>Something that a person should look at.</summary>
-/// <param name="What"><c>paused</c>, <c>failed</c>, <c>late</c>, <c>endangered</c>, <c>held</c> or
+/// <param name="What"><c>paused</c>, <c>failed</c>, <c>broken</c>, <c>late</c>, <c>endangered</c>, <c>held</c> or
 /// <c>refused</c>.</param>
 /// <param name="Chain">The chain.</param>
-/// <param name="Run">The run; null for a refused fire.</param>
+/// <param name="Run">The run; null for a refused fire, and for a chain that is broken.</param>
 /// <param name="Step">The step that waits or failed; null where it is the run as a whole.</param>
 /// <param name="Trigger">The trigger of a refused fire.</param>
 /// <param name="Since">Since when.</param>

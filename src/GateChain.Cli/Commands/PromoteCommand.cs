@@ -15,7 +15,7 @@ static class PromoteCommand
         Arity = ArgumentArity.OneOrMore,
     };
 
-    static readonly Option<Uri> To = new("--to")
+    static readonly Option<string> To = new("--to")
     {
         Description = "The address of the service that they are brought to",
         Required = true,
@@ -32,7 +32,7 @@ static class PromoteCommand
                 + "values and triggers that are there stay, secrets are named and never sent",
             async (parsed, client, cancel) =>
             {
-                using var there = new GateChainClient(parsed.GetValue(To)!, Environment.UserName);
+                using var there = ServiceCommand.ClientOf(parsed.GetValue(To));
                 var (from, to) = (await client.ExportAsync(cancel), await there.ExportAsync(cancel));
                 Promotion plan;
                 try
@@ -43,9 +43,9 @@ static class PromoteCommand
                 {
                     throw new GateChainException(404, e.Message, null, []);
                 }
-                var problems = (await there.CheckAsync(Merged(to, plan.Files), cancel)).Where(p =>
-                    plan.Files.ContainsKey(p.File)
-                );
+                // Checked, and pushed, beside all that is there: what is as it was makes no release.
+                var whole = Merged(to, plan.Files);
+                var problems = (await there.CheckAsync(whole, cancel)).Where(p => plan.Files.ContainsKey(p.File));
                 var errors = problems.Where(p => p.Severity == "error").ToList();
                 var missing = plan.Secrets.Except(await SetThereAsync(there, cancel)).ToList();
                 var isDry = parsed.GetValue(DryRun);
@@ -53,7 +53,7 @@ static class PromoteCommand
                 {
                     // What somebody changes there meanwhile is not overwritten.
                     var known = to.ToDictionary(f => f.Key, f => Overwrites.HashOf(f.Value));
-                    await there.PushAsync(plan.Files, parsed.GetValue(Note) ?? "promoted", known, over: false, cancel);
+                    await there.PushAsync(whole, parsed.GetValue(Note) ?? "promoted", known, over: false, cancel);
                 }
                 if (parsed.GetValue(ServiceCommand.Json))
                 {
@@ -102,7 +102,8 @@ static class PromoteCommand
             var state = thing.State.ToString().ToLowerInvariant();
             Console.WriteLine($"{state, -8} {thing.What}{(thing.Note is null ? "" : $"  ({thing.Note})")}");
         }
-        foreach (var problem in problems)
+        // Secrets are told below, with the service that lacks them.
+        foreach (var problem in problems.Where(p => p.Severity != "hint" && p.Code != "GC1409"))
             ProblemLines.Write(problem, Console.Out);
         foreach (var secret in missing)
         {

@@ -41,14 +41,19 @@ static class ServiceCommand
         command.SetAction(
             async (parsed, cancel) =>
             {
-                if (!Uri.TryCreate(parsed.GetValue(Service), UriKind.Absolute, out var address))
-                    throw new GateChainException(422, $"“{parsed.GetValue(Service)}” is not an address", null, []);
-                using var client = new GateChainClient(address, Environment.UserName);
+                using var client = ClientOf(parsed.GetValue(Service));
                 return await run(parsed, client, cancel);
             }
         );
         return command;
     }
+
+    /// <summary>Calls the service of an address.</summary>
+    /// <exception cref="GateChainException">It is no address.</exception>
+    public static GateChainClient ClientOf(string? address) =>
+        Uri.TryCreate(address, UriKind.Absolute, out var found)
+            ? new(found, Environment.UserName)
+            : throw new GateChainException(422, $"“{address}” is not an address", null, []);
 
     static readonly Option<string?> Message = new("--message", "-m") { Description = "Why; shown with the run" };
 

@@ -10,7 +10,8 @@ namespace GateChain.Engine.Workspaces;
 /// <param name="IsChain">Whether it is a chain.</param>
 /// <param name="Message">What is wrong, the first of it.</param>
 /// <param name="More">How many more things are wrong.</param>
-public sealed record Broken(string What, bool IsChain, string Message, int More);
+/// <param name="Since">Since when it was seen so; null for what only would be.</param>
+public sealed record Broken(string What, bool IsChain, string Message, int More, DateTimeOffset? Since = null);
 
 /// <summary>
 /// Knows which of the chains that new runs would follow do not fit what stands beside them any more, and which would
@@ -137,7 +138,10 @@ public sealed class BrokenChains
                         .CheckAsync((known, cancel) => ErrorsOf(chain, beside, known, cancel))
                         .ConfigureAwait(false);
                     if (Of(chain.Release.Chain, errors) is { } broken)
-                        found.Add(broken);
+                    {
+                        var since = Now.FirstOrDefault(b => b.What == broken.What)?.Since;
+                        found.Add(broken with { Since = since ?? _workspace.Time.GetUtcNow() });
+                    }
                 }
                 Now = found;
             }

@@ -31,7 +31,8 @@ public sealed record PromotedThing(string What, PromotedState State, string? Not
 /// <summary>
 /// Chains with what they need, brought from one workspace to another. Chains and attachments are brought as they are;
 /// of connections and lanes those that are not there: what stands there under the same name belongs to that place, and
-/// stays. Values of profiles and triggers belong to their place too. Secrets are named, and never brought. Pure.
+/// stays. Profiles are brought where there are none, and triggers never: they belong to their place. Secrets are named,
+/// and never brought. Pure.
 /// </summary>
 /// <param name="Things">All that was looked at.</param>
 /// <param name="Files">What has to be pushed, by path.</param>
@@ -78,6 +79,7 @@ public sealed partial record Promotion(
             foreach (var lane in chain.AllSteps.Select(s => s.Lane).OfType<string>().Distinct())
                 BringLane(lane, area);
             secrets.UnionWith(chain.AllSteps.SelectMany(SecretNames.In).Select(s => s.Name));
+            BringProfiles(area);
         }
         return new(things.DistinctBy(t => t.What).ToList(), files, [.. secrets]);
 
@@ -113,6 +115,17 @@ public sealed partial record Promotion(
             things.Add(new($"connection {name}", PromotedState.New, "brought as it is here: look whether that holds"));
             secrets.UnionWith(connection.Secrets);
             Add(connection.Area.File(WorkspaceFiles.ConnectionsName), name);
+        }
+
+        // A place that has values of its own keeps them; one that has none begins with ours.
+        void BringProfiles(Area area)
+        {
+            if (target.In(area).Profiles.Names.Any())
+                return;
+            var path = area.Upward.Select(a => a.File(WorkspaceFiles.ProfilesName)).FirstOrDefault(from.ContainsKey);
+            if (path is null || !files.TryAdd(path, from[path]))
+                return;
+            things.Add(new($"file {path}", PromotedState.New, "brought as it is here: look whether that holds"));
         }
 
         void BringLane(string name, Area area)

@@ -3,6 +3,7 @@ using GateChain.Core.Triggers;
 using GateChain.Engine.Basics;
 using GateChain.Engine.Reading;
 using GateChain.Engine.Triggers;
+using GateChain.Engine.Workspaces;
 using GateChain.Storage;
 
 namespace GateChain.Service.Views;
@@ -20,6 +21,7 @@ sealed class HomeViews(
     ITriggerStore fires,
     TriggerIndex triggers,
     RunOutlook outlook,
+    BrokenChains broken,
     TimeProvider time
 )
 {
@@ -40,6 +42,7 @@ sealed class HomeViews(
         var needs = waiting
             .Concat(await FailedAsync(now))
             .Concat(await RefusedAsync(now))
+            .Concat(broken.Now.Select(BrokenNeed))
             .OrderBy(n => Array.IndexOf(Order, n.What))
             .ThenByDescending(n => n.Since);
         return new(
@@ -60,9 +63,12 @@ sealed class HomeViews(
         );
     }
 
+    static NeedInfo BrokenNeed(Broken broken) =>
+        new("broken", broken.What, null, null, null, broken.Since!.Value, broken.Message, broken.More);
+
     static int Count(IEnumerable<HourCount> hour, string state) => hour.Where(c => c.State == state).Sum(c => c.Count);
 
-    static readonly string[] Order = ["paused", "failed", "late", "endangered", "held", "refused"];
+    static readonly string[] Order = ["paused", "failed", "broken", "late", "endangered", "held", "refused"];
 
     static bool IsOwn(StoredRun run) => run.Parent is null && run.Origin != "try";
 

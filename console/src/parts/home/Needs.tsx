@@ -6,6 +6,7 @@ import { EmptyState } from "../page/EmptyState";
 const marks: Record<string, { mark: string; word: string; state: string }> = {
   paused: { mark: "⏸", word: "waits for you", state: "paused" },
   failed: { mark: "✕", word: "failed", state: "failed" },
+  broken: { mark: "✕", word: "broken", state: "failed" },
   late: { mark: "⧗", word: "late", state: "resting" },
   endangered: { mark: "⧗", word: "will be late", state: "resting" },
   held: { mark: "◇", word: "held", state: "resting" },
@@ -28,7 +29,7 @@ export function Needs({
       {needs.map((need) => {
         const { mark, word, state } = marks[need.what] ?? { mark: "·", word: need.what, state: "pending" };
         return (
-          <li key={`${need.what} ${String(need.run)} ${need.trigger ?? ""}`}>
+          <li key={`${need.what} ${need.chain} ${String(need.run)} ${need.trigger ?? ""}`}>
             <span className="state" data-state={state}>
               <span className="mark" aria-hidden>
                 {mark}
@@ -36,7 +37,11 @@ export function Needs({
               {word}
             </span>
             <div className="what">
-              {need.run == null ? (
+              {need.what === "broken" ? (
+                <Link to="/chains/$name/design" params={{ name: need.chain }} className="name">
+                  {title(need.chain)}
+                </Link>
+              ) : need.run == null ? (
                 <Link to="/triggers" search={{ name: need.trigger ?? undefined }} className="name">
                   Trigger {need.trigger}
                 </Link>
@@ -58,7 +63,7 @@ export function Needs({
               <span className="soft small">
                 {need.run != null && `run ${String(need.run)} · `}
                 {need.what === "endangered" ? "" : `${between(need.since, null, now)} ago`}
-                {need.more > 0 && ` · and ${String(need.more)} before`}
+                {need.more > 0 && ` · and ${String(need.more)} ${need.what === "broken" ? "more" : "before"}`}
               </span>
               {need.what === "failed" && need.run != null && (
                 <Link className="small" to="/runs/$id/difference" params={{ id: String(need.run) }}>
