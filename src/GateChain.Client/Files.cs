@@ -25,7 +25,8 @@ public sealed record FileContent(FileInfo File, string? Text);
 
 /// <summary>A version of a file.</summary>
 /// <param name="Version">Names it: a number, or of an attachment the chain and its release.</param>
-/// <param name="Action">By what it came: <c>push</c>, <c>save</c>, <c>release</c> …; null when that is not known.</param>
+/// <param name="Action">By what it came: <c>push</c>, <c>save</c>, <c>release</c> …; null when that is not
+/// known.</param>
 /// <param name="Size">Bytes; null says that the file was taken away.</param>
 public sealed record FileVersionInfo(string Version, string By, DateTimeOffset At, string? Action, long? Size);
 

@@ -379,8 +379,8 @@ sealed class Play
                 if (step.Each is { } each)
                 {
                     lines.Add(
-                        $"  each {each.Next} {each.InFlight} {each.Succeeded}/{each.Failed}/{each.Stopped}/{each.Skipped}"
-                            + $" again {string.Join(",", each.Again)}"
+                        $"  each {each.Next} {each.InFlight} {each.Succeeded}/{each.Failed}/{each.Stopped}/"
+                            + $"{each.Skipped} again {string.Join(",", each.Again)}"
                     );
                 }
                 foreach (var inner in step.InnerScopes)

@@ -54,7 +54,8 @@ public sealed partial class ControlTests
     public async Task ACancelledHoldAndWaitEndAtOnce()
     {
         await _house.PushAsync(
-            "chain: t\nsteps:\n  held: { kind: count, guard: { otherwise: { verdict: hold, recheck: 1h, limit: 9 } } }\n"
+            "chain: t\nsteps:\n"
+                + "  held: { kind: count, guard: { otherwise: { verdict: hold, recheck: 1h, limit: 9 } } }\n"
                 + "  rest: { kind: wait, set: { for: 5h } }"
         );
         var run = await StartAsync();

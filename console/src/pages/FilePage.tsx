@@ -4,11 +4,12 @@ import { getRouteApi, Link } from "@tanstack/react-router";
 import { lazy, Suspense, useEffect, useRef, type ReactNode } from "react";
 import { act } from "../app/act";
 import { useNow } from "../app/useNow";
-import { fileAddress, Refused, saveFile } from "../core/api/client";
+import { Refused } from "../core/api/call";
+import { fileAddress, saveFile } from "../core/api/files";
 import type { FileContent } from "../core/api/types";
 import { bytes, clock } from "../core/format";
 import { ConnectionsForm } from "../parts/files/ConnectionsForm";
-import { FileNotices } from "../parts/files/FileNotices";
+import { FileNotices, FileProblems } from "../parts/files/FileNotices";
 import { FileVersions } from "../parts/files/FileVersions";
 import { LanesForm } from "../parts/files/LanesForm";
 import { ProfilesForm } from "../parts/files/ProfilesForm";
@@ -55,7 +56,8 @@ function Editing({ path, content }: { path: string; content: FileContent | null 
   const Form = forms[nameOf(path)];
   const shown = view ?? (Form ? "form" : "text");
   const now = useNow(false);
-  const hasErrors = (editing.answer?.problems ?? []).some((p) => p.severity === "error");
+  const problems = editing.answer?.problems ?? none;
+  const hasErrors = problems.some((p) => p.severity === "error");
   const save = () => void editing.save();
   useSaveKey(save);
   useWarnBeforeLeaving(editing.dirty);
@@ -71,6 +73,8 @@ function Editing({ path, content }: { path: string; content: FileContent | null 
               : content
                 ? `saved; ${content.file.by}, ${clock(content.file.at, now)}, ${bytes(content.file.size)}`
                 : "saved"}
+          {problems.length > 0 &&
+            ` · ${problems.length === 1 ? "one problem" : `${String(problems.length)} problems`} below`}
         </span>
       }
       actions={<Actions path={path} content={content} editing={editing} save={save} disabled={hasErrors} />}
@@ -125,13 +129,7 @@ function Editing({ path, content }: { path: string; content: FileContent | null 
         <Tabs.Panel value="text" pt="sm">
           {isText ? (
             <Suspense>
-              <TextEditor
-                path={path}
-                text={editing.text}
-                change={editing.change}
-                save={save}
-                problems={editing.answer?.problems ?? none}
-              />
+              <TextEditor path={path} text={editing.text} change={editing.change} save={save} problems={problems} />
             </Suspense>
           ) : (
             <p className="soft">This is no text. It can be downloaded, and replaced.</p>
@@ -141,6 +139,7 @@ function Editing({ path, content }: { path: string; content: FileContent | null 
           <FileVersions path={path} text={editing.text} bringBack={(text) => editing.change(text)} />
         </Tabs.Panel>
       </Tabs>
+      <FileProblems problems={problems} />
     </Page>
   );
 }

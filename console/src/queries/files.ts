@@ -7,7 +7,7 @@ import {
   listFileVersions,
   saveFile,
   type FileOrder,
-} from "../core/api/client";
+} from "../core/api/files";
 import { keys } from "./keys";
 
 /** What stands beside the chains; asked again now and then, for somebody else may save. */

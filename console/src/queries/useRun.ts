@@ -1,5 +1,6 @@
 import { useEffect, useState } from "react";
-import { getRun, Refused } from "../core/api/client";
+import { Refused } from "../core/api/call";
+import { getRun } from "../core/api/client";
 import type { RunDetail } from "../core/api/types";
 import { followRun } from "../core/live/streams";
 import { applyPatch } from "../core/runs/runModel";

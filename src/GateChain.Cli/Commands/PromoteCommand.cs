@@ -115,7 +115,7 @@ static class PromoteCommand
             errors.Count > 0 ? $"{Words.Count(errors.Count, "error")}: nothing was brought to {there}"
             : plan.Files.Count == 0 ? $"{there} has all of it already"
             : isDry ? $"{Words.Count(plan.Files.Count, "file")} would be brought to {there}"
-            : $"{Words.Count(plan.Files.Count, "file")} brought to {there}; triggers and values there stayed as they are"
+            : $"{Words.Count(plan.Files.Count, "file")} brought to {there}; triggers and values there stayed"
         );
     }
 }

@@ -29,9 +29,10 @@ public sealed record PushTerms(IReadOnlyDictionary<string, string>? Known, bool 
             .ConfigureAwait(false);
         if (overwrites.Count > 0)
         {
+            var told = overwrites.Select(o => $"{o.Path} (by {o.By}, {o.At:yyyy-MM-dd HH:mm} UTC)");
             throw new RefusedException(
                 RefusalKind.Conflict,
-                $"nothing was stored: {Named(overwrites.Select(o => $"{o.Path} (by {o.By}, {o.At:yyyy-MM-dd HH:mm} UTC)"))} "
+                $"nothing was stored: {Named(told)} "
                     + $"{(overwrites.Count == 1 ? "was" : "were")} changed in the service since this folder last had "
                     + "what is there; bring that over first (gatechain export), or push with --over"
             );

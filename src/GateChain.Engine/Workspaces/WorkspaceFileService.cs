@@ -228,7 +228,7 @@ public sealed class WorkspaceFileService
         }
     }
 
-    /// <summary>What is wrong with a file, and what it would break, were it to take the place of what is there.</summary>
+    // What is wrong with a file, and what it would break, were it to take the place of what is there.
     async Task<(IReadOnlyList<Problem> Problems, IReadOnlyList<Broken> Breaks)> CheckAsync(string path, string? text)
     {
         var (problems, others) = (new List<Problem>(), new List<Problem>());

@@ -215,7 +215,8 @@ public class CancelTests
     {
         var play = Play.Failing(
                 "chain: t\nsteps:\n  box: { kind: group, steps: { in: { kind: work, ifFails: pause } } }\n"
-                    + "  other: { kind: wait, set: { for: 1m } }\n  next: { kind: work }\ngates: [ { from: other, to: next } ]",
+                    + "  other: { kind: wait, set: { for: 1m } }\n  next: { kind: work }\n"
+                    + "gates: [ { from: other, to: next } ]",
                 "box/in"
             )
             .Run();
@@ -232,7 +233,8 @@ public class CancelTests
         var play = Play.Failing(
                 "chain: t\nsteps:\n  box: { kind: group, timeout: 1h, ifFails: absorb, "
                     + "steps: { in: { kind: work, ifFails: pause } } }\n"
-                    + "  other: { kind: wait, set: { for: 1m } }\n  next: { kind: work }\ngates: [ { from: other, to: next } ]",
+                    + "  other: { kind: wait, set: { for: 1m } }\n  next: { kind: work }\n"
+                    + "gates: [ { from: other, to: next } ]",
                 "box/in"
             )
             .Run();
@@ -269,7 +271,8 @@ public class CancelTests
     public void ARoundIsNotCancelledButItsRepeat()
     {
         var play = Slow(
-            "chain: t\nsteps:\n  poll:\n    kind: repeat\n    until: 'false'\n    limit: 9\n    steps: { slow: { kind: work } }"
+            "chain: t\nsteps:\n  poll:\n    kind: repeat\n    until: 'false'\n    limit: 9\n"
+                + "    steps: { slow: { kind: work } }"
         );
         Assert.False(Cancel(play, "poll[1]"));
         Assert.Contains("is a round: cancel “poll”", play.Refusal, StringComparison.Ordinal);

@@ -35,6 +35,32 @@ public sealed class ControlCommandTests : IAsyncLifetime
     }
 
     [Fact]
+    public async Task OneStepIsCancelledAndTheRunGoesOn()
+    {
+        await _service.PushAsync(
+            "chain: slow\nsteps:\n"
+                + "  ask: { kind: command, retry: { limit: 3, wait: 1s }, set: { run: [sleep, '600'] } }\n"
+                + "  rest: { kind: command, set: { run: ['true'] } }\n"
+                + "gates: [ { from: ask, to: rest, on: skipped } ]\n"
+        );
+        var run = (await _service.Client.StartAsync(new("slow"))).Id;
+        for (var i = 0; (await _service.Client.RunAsync(run)).Steps[0].State != "running"; i++)
+        {
+            Assert.True(i < 200, "it does not start");
+            await Task.Delay(50);
+        }
+        Assert.Contains("can't be cancelled", await OutAsync(4, "cancel", $"{run}", "rest"), StringComparison.Ordinal);
+        await OutAsync(2, "cancel", $"{run}", "ask", "--as", "stopped");
+        var said = await OutAsync(0, "cancel", $"{run}", "ask", "--as", "skipped", "-m", "nobody answers", "--follow");
+        Assert.Contains("cancelled by", said, StringComparison.Ordinal);
+        var shown = await OutAsync(0, "show", $"{run}");
+        Assert.Contains("skipped", shown, StringComparison.Ordinal);
+        Assert.Contains("nobody answers", await OutAsync(0, "why", $"{run}", "ask"), StringComparison.Ordinal);
+        Assert.Equal("succeeded", (await _service.EndAsync(run)).State);
+        Assert.Contains("already ended", await OutAsync(4, "cancel", $"{run}", "ask"), StringComparison.Ordinal);
+    }
+
+    [Fact]
     public async Task AFailureThreeLevelsDownIsResumedByOneCommand()
     {
         Put("laboratory/down-west");

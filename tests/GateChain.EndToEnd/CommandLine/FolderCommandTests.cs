@@ -1,3 +1,4 @@
+using GateChain.Client;
 using GateChain.EndToEnd.House;
 
 namespace GateChain.EndToEnd.CommandLine;
@@ -84,11 +85,78 @@ public sealed class FolderCommandTests : IAsyncLifetime
         Assert.Equal(("1", "0"), (Stages("root.db"), Stages("sales.db")));
 
         await CliAsync(0, "export", "out");
-        foreach (var file in Directory.EnumerateFiles(Path(""), "*", SearchOption.AllDirectories))
+        foreach (var file in Directory.EnumerateFiles(Path(""), "*.*", SearchOption.AllDirectories))
         {
+            if (file.Contains("/.gatechain/", StringComparison.Ordinal))
+                continue;
             var exported = file.Replace("/workspace/", "/out/", StringComparison.Ordinal);
             Assert.Equal(File.ReadAllText(file), File.ReadAllText(exported));
         }
+    }
+
+    static FileRequest Lanes(int width, string version) =>
+        new("lanes.yaml", $"narrow: {{ width: {width} }}\n", null, version);
+
+    [Fact]
+    public async Task APushTellsWhatItWouldOverwriteAndGoesOnFromAnExport()
+    {
+        Write("lanes.yaml", "narrow: { width: 1 }\n");
+        Write("t.chain.yaml", "chain: t\nsteps: { w: { kind: command, lane: narrow, set: { run: ['true'] } } }\n");
+        await CliAsync(0, "push", "workspace");
+        using var ann = new GateChainClient(_service.Address, "ann");
+        Assert.Equal("2", (await ann.SaveFileAsync(Lanes(2, "1"))).Version);
+        Write("lanes.yaml", "narrow: { width: 5 }\n");
+        var refused = await CliAsync(4, "push", "workspace");
+        Assert.Contains("nothing was stored: lanes.yaml (by ann, ", refused);
+        Assert.Contains("gatechain export", refused);
+        Assert.Contains("--over", refused);
+        // Who takes it over first may push what they made of it.
+        await CliAsync(0, "export", "workspace");
+        Assert.Equal("narrow: { width: 2 }\n", File.ReadAllText(Path("lanes.yaml")));
+        Write("lanes.yaml", "narrow: { width: 6 }\n");
+        await CliAsync(0, "push", "workspace");
+        Assert.Equal("narrow: { width: 6 }\n", (await ann.FileAsync("lanes.yaml")).Text);
+        await ann.SaveFileAsync(Lanes(7, "3"));
+        await CliAsync(4, "push", "workspace");
+        await CliAsync(0, "push", "workspace", "--over");
+        Assert.Equal("narrow: { width: 6 }\n", (await ann.FileAsync("lanes.yaml")).Text);
+        // Nothing of it is lost.
+        Assert.Equal("narrow: { width: 7 }\n", (await ann.FileAsync("lanes.yaml", "4")).Text);
+    }
+
+    [Fact]
+    public async Task ChainsAreBroughtToAnotherServiceWithWhatTheyNeed()
+    {
+        Write(
+            "connections.yaml",
+            "lite: { type: sqlite, path: here.db }\nlab: { type: http, url: 'http://x/', "
+                + "auth: bearer, token: secret:lab }\n"
+        );
+        Write("sql/count.sql", "SELECT 1 AS n");
+        Write("intake.chain.yaml", Load("intake"));
+        Write("ask.chain.yaml", "chain: ask\nsteps: { h: { kind: http, set: { connection: lab, path: y } } }\n");
+        await CliAsync(0, "push", "workspace");
+        await using var there = await Service.EmptyAsync();
+        await there.Client.PushAsync(
+            new Dictionary<string, byte[]>
+            {
+                ["connections.yaml"] = "lite: { type: sqlite, path: there.db }\n"u8.ToArray(),
+            }
+        );
+        var to = there.Address.ToString();
+        var planned = await CliAsync(0, "promote", "intake", "ask", "--to", to, "--dry-run");
+        Assert.Contains("new      chain intake", planned);
+        Assert.Contains("same     connection lite  (there, and kept as it is there)", planned);
+        Assert.Contains("would be brought", planned);
+        Assert.Empty(await there.Client.ChainsAsync());
+        var done = await CliAsync(0, "promote", "intake", "ask", "--to", to);
+        Assert.Contains($"the secret “lab” is not set there: gatechain secret set lab --service {to}", done);
+        Assert.Equal(["ask", "intake"], (await there.Client.ChainsAsync()).Select(c => c.Name));
+        var connections = (await there.Client.FileAsync("connections.yaml")).Text!;
+        Assert.StartsWith("lite: { type: sqlite, path: there.db }\nlab: ", connections);
+        Assert.Contains("has all of it already", await CliAsync(0, "promote", "intake", "ask", "--to", to));
+        Assert.Contains("there is no chain “nope” here", await CliAsync(4, "promote", "nope", "--to", to));
+        Assert.Contains("is not an address", await CliAsync(2, "promote", "ask", "--to", "x"));
     }
 
     string Path(string name) => System.IO.Path.Combine(_service.Work, "workspace", name);

@@ -70,6 +70,10 @@ public sealed class LookTests : BrowserTests
             ($"/runs/{again}/difference?with={run}", ".stepdiff"),
             ("/triggers", "main h1"),
             ("/connections", "main h1"),
+            ("/files", "table.dense"),
+            ("/files/edit?path=connections.yaml", ".entry"),
+            ("/files/edit?path=profiles.yaml", "table.profiles"),
+            ("/files/edit?path=price.sql", ".cm-content"),
             ("/help", "dl"),
         ];
         var wrong = new List<string>();

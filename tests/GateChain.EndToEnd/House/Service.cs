@@ -130,7 +130,8 @@ sealed class Service : IAsyncDisposable
     /// <summary>Pushes one chain file.</summary>
     public Task<PushResult> PushAsync(string yaml) =>
         Client.PushAsync(
-            new Dictionary<string, byte[]> { ["t.chain.yaml"] = System.Text.Encoding.UTF8.GetBytes(yaml) }
+            new Dictionary<string, byte[]> { ["t.chain.yaml"] = System.Text.Encoding.UTF8.GetBytes(yaml) },
+            over: true
         );
 
     public async Task<RunDetail> EndAsync(long run)

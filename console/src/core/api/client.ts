@@ -1,42 +1,6 @@
-import createClient from "openapi-fetch";
-import type { paths } from "./schema";
+import { answer, api } from "./call";
 import type { RehearsalOrder } from "../rehearsals/rehearsal";
-import type { DraftInfo, HealthInfo, KindsInfo, ProblemInfo } from "./types";
-
-const api = createClient<paths>({ baseUrl: "/", headers: { "X-Gatechain-By": "console" } });
-
-/** What the service said when it refused, in its own words. */
-export class Refused extends Error {
-  constructor(
-    message: string,
-    readonly status: number,
-    /** The rest of what it said: problems, or the draft that somebody else has saved. */
-    readonly details: { problems?: ProblemInfo[]; current?: DraftInfo } = {},
-  ) {
-    super(message);
-  }
-}
-
-/** What a call of the API brought: data of the type that its path and method say, or what was refused. */
-type Answer<Data> = { data?: Data; error?: unknown; response: Response };
-
-async function answer<Data>(call: Promise<Answer<Data>>): Promise<Data> {
-  let result: Answer<Data>;
-  try {
-    result = await call;
-  } catch {
-    throw new Refused("The service does not answer. Nothing was changed; try again when it is back.", 0);
-  }
-  if (result.error !== undefined || !result.response.ok) {
-    const problem = result.error as { detail?: string; title?: string } | undefined;
-    throw new Refused(
-      problem?.detail ?? problem?.title ?? `The service answered ${String(result.response.status)}.`,
-      result.response.status,
-      (result.error ?? {}) as Refused["details"],
-    );
-  }
-  return result.data as Data;
-}
+import type { HealthInfo, KindsInfo } from "./types";
 
 export const listChains = () => answer(api.GET("/api/chains"));
 
@@ -177,39 +141,6 @@ export const listConnections = () => answer(api.GET("/api/connections"));
 
 export const checkConnection = (name: string, area: string) =>
   answer(api.POST("/api/connections/{name}/check", { params: { path: { name }, query: { area } } }));
-
-/** Goes once to a connection of a file that is not saved. */
-export const tryConnection = (path: string, text: string, name: string) =>
-  answer(api.POST("/api/connections/try", { body: { path, text, name } }));
-
-export const listConnectionTypes = () => answer(api.GET("/api/connections/types"));
-
-export const listFiles = () => answer(api.GET("/api/files"));
-
-export const listBroken = () => answer(api.GET("/api/broken"));
-
-/** A file as it is, or was. */
-export const getFile = (path: string, version?: string) =>
-  answer(api.GET("/api/files/content", { params: { query: { path, version } } }));
-
-export const listFileVersions = (path: string) =>
-  answer(api.GET("/api/files/versions", { params: { query: { path } } }));
-
-export interface FileOrder {
-  path: string;
-  text: string | null;
-  base64: string | null;
-  /** The version that was edited; empty for a new file, null to check only. */
-  version: string | null;
-  anyway: boolean;
-  note: string | null;
-}
-
-export const saveFile = (order: FileOrder) => answer(api.PUT("/api/files", { body: order }));
-
-/** Where the bytes of a file are. */
-export const fileAddress = (path: string, version?: string) =>
-  `/api/files/download?path=${encodeURIComponent(path)}${version === undefined ? "" : `&version=${encodeURIComponent(version)}`}`;
 
 export const listSecrets = () => answer(api.GET("/api/secrets"));
 

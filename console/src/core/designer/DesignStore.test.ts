@@ -1,5 +1,6 @@
 import { afterEach, beforeEach, expect, test, vi } from "vitest";
-import { getDraft, Refused, saveDraft } from "../api/client";
+import { Refused } from "../api/call";
+import { getDraft, saveDraft } from "../api/client";
 import type { DraftInfo } from "../api/types";
 import { DesignStore } from "./DesignStore";
 import { unsavedText } from "./shelf";

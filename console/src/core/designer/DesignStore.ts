@@ -1,4 +1,5 @@
-import { checkDraft, getDraft, Refused, saveDraft } from "../api/client";
+import { Refused } from "../api/call";
+import { checkDraft, getDraft, saveDraft } from "../api/client";
 import type { DraftInfo, ProblemInfo } from "../api/types";
 import { Design } from "../document/design";
 import { YamlText } from "../document/tree";

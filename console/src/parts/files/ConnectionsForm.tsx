@@ -1,7 +1,7 @@
 import { Button, NativeSelect, TextInput } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { tryConnection } from "../../core/api/client";
+import { tryConnection } from "../../core/api/files";
 import type { ConnectionCheckInfo } from "../../core/api/types";
 import { entriesOf, putEntry, readEntry, type Entry } from "../../core/document/entries";
 import { fieldsOf, textOf } from "../../core/files/connectionForm";

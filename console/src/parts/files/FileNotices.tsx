@@ -1,5 +1,6 @@
 import { Button } from "@mantine/core";
 import { lazy, Suspense, useState } from "react";
+import type { ProblemInfo } from "../../core/api/types";
 import type { FileEditing } from "./useFileEditing";
 import { ErrorBox } from "../page/ErrorBox";
 
@@ -49,16 +50,6 @@ export function FileNotices({ path, editing }: { path: string; editing: FileEdit
           )}
         </ErrorBox>
       )}
-      {problems.length > 0 && (
-        <ul className="fileproblems" aria-label="Problems">
-          {problems.map((p, i) => (
-            <li key={i} data-severity={p.severity}>
-              <span aria-hidden>{p.severity === "error" ? "✕" : "△"}</span> line {p.line}: {p.message}
-              {p.fix != null && <span className="soft"> ({p.fix})</span>}
-            </li>
-          ))}
-        </ul>
-      )}
       {breaks.length > 0 && (
         <ErrorBox>
           This would break{" "}
@@ -84,5 +75,20 @@ export function FileNotices({ path, editing }: { path: string; editing: FileEdit
         </ErrorBox>
       )}
     </>
+  );
+}
+
+/** What is wrong with a file, line by line. */
+export function FileProblems({ problems }: { problems: readonly ProblemInfo[] }) {
+  if (problems.length === 0) return null;
+  return (
+    <ul className="fileproblems" aria-label="Problems">
+      {problems.map((p, i) => (
+        <li key={i} data-severity={p.severity}>
+          <span aria-hidden>{p.severity === "error" ? "✕" : "△"}</span> line {p.line}: {p.message}
+          {p.fix != null && <span className="soft"> ({p.fix})</span>}
+        </li>
+      ))}
+    </ul>
   );
 }

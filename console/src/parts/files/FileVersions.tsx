@@ -2,7 +2,7 @@ import { Button } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { lazy, Suspense, useState } from "react";
 import { useNow } from "../../app/useNow";
-import { fileAddress } from "../../core/api/client";
+import { fileAddress } from "../../core/api/files";
 import type { FileVersion } from "../../core/api/types";
 import { bytes, clock } from "../../core/format";
 import { fileVersionQuery, fileVersionsQuery } from "../../queries/files";

@@ -1,5 +1,6 @@
 import { useEffect, useRef, useState } from "react";
-import { getFile, Refused, saveFile } from "../../core/api/client";
+import { Refused } from "../../core/api/call";
+import { getFile, saveFile } from "../../core/api/files";
 import type { FileAnswer, FileContent } from "../../core/api/types";
 import { forget, keepJson, readJson } from "../../core/browserStore";
 import { mergeEntries } from "../../core/document/entries";

@@ -1,11 +1,11 @@
 using System.Collections.Concurrent;
 using GateChain.Core.Running;
 using GateChain.Engine.Live;
-using GateChain.Engine.Runs;
+using GateChain.Engine.Reading;
 using GateChain.Storage;
 using Microsoft.Extensions.Logging;
 
-namespace GateChain.Engine.Reading;
+namespace GateChain.Engine.Runs;
 
 /// <summary>
 /// Looks at runs that are due by a moment beside those before them, and tells those that will not make it, once, before
