@@ -57,6 +57,10 @@ if (part === "failed") {
       await p.getByRole("button", { name: `Test ${name}` }).click();
     await p.waitForTimeout(2000);
   });
+  await page("console-files", "/files/edit?path=connections.yaml&entry=lab", ".entry", false, async (p) => {
+    await p.getByRole("button", { name: "Test", exact: true }).click();
+    await p.getByText("works:").waitFor();
+  });
   await page("console-runs", "/runs", "table.dense");
   await page("console-triggers", "/triggers?name=late-pickups", ".fires");
   await page("console-home", "/", ".weekchart");

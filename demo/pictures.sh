@@ -37,7 +37,6 @@ rm demo/broken.chain.yaml
 "$gatechain" resume 1 --set max_bad=100 --follow > /dev/null
 "$gatechain" run warehouse-check --follow > /dev/null
 FS=7 GEO=200x76 terminal help gatechain --help
-terminal rehearse gatechain rehearse workspace/milk-intake.chain.yaml -p day=2026-11-22 --all --most 9
 mkdir -p demo/out/inbox/late
 printf 'pickup_id,depot,litres\nL-71,west,1840.5\n' > demo/out/inbox/late/tanker-7.csv
 sleep 5

@@ -1,7 +1,8 @@
 import { ActionIcon, useComputedColorScheme, useMantineColorScheme } from "@mantine/core";
 import { useQueryClient } from "@tanstack/react-query";
-import { Link, Outlet } from "@tanstack/react-router";
+import { Link, Outlet, useRouter } from "@tanstack/react-router";
 import { lazy, Suspense, useEffect, useState, useSyncExternalStore } from "react";
+import { isTyping, placeOf } from "../core/help/place";
 import { connection } from "../core/live/streams";
 import { ServiceNotice } from "../parts/page/ServiceNotice";
 import { bridgeLiveEvents } from "../queries/liveBridge";
@@ -24,8 +25,14 @@ export function Shell() {
   const queries = useQueryClient();
   useEffect(() => bridgeLiveEvents(queries), [queries]);
   const [going, setGoing] = useState(false);
+  const router = useRouter();
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
+      if (event.key === "?" && !event.ctrlKey && !event.metaKey && !isTyping(event.target)) {
+        event.preventDefault();
+        void router.navigate({ to: "/help", search: placeOf(router.state.location.pathname) });
+        return;
+      }
       if (event.key.toLowerCase() !== "k" || !(event.ctrlKey || event.metaKey) || event.shiftKey || event.altKey)
         return;
       event.preventDefault();
@@ -33,7 +40,7 @@ export function Shell() {
     };
     window.addEventListener("keydown", onKey, true);
     return () => window.removeEventListener("keydown", onKey, true);
-  }, []);
+  }, [router]);
   return (
     <div className="shell">
       <nav className="bar" aria-label="Gate Chain">
@@ -57,7 +64,7 @@ export function Shell() {
           <button type="button" className="goto" aria-haspopup="dialog" onClick={() => setGoing(true)}>
             Go to … <kbd>Ctrl K</kbd>
           </button>
-          <Link to="/help" className="helplink" activeProps={{ className: "helplink active" }}>
+          <Link to="/help" className="helplink" activeProps={{ className: "helplink active" }} title="Help (?)">
             Help
           </Link>
           <SchemeSwitch />

@@ -1,4 +1,5 @@
 import { createRootRoute, createRoute, createRouter, lazyRouteComponent } from "@tanstack/react-router";
+import { parts, type About } from "../core/help/topics";
 import { readRunSearch } from "../core/runs/runSearch";
 import { ChainsPage } from "../pages/ChainsPage";
 import { HomePage } from "../pages/HomePage";
@@ -16,6 +17,9 @@ const chain = createRoute({
   getParentRoute: () => root,
   path: "/chains/$name",
   component: lazyRouteComponent(() => import("../pages/ChainPage"), "ChainPage"),
+  validateSearch: (search: Record<string, unknown>): { do?: "start" } => ({
+    do: search.do === "start" ? "start" : undefined,
+  }),
 });
 const history = createRoute({
   getParentRoute: () => root,
@@ -85,14 +89,19 @@ const help = createRoute({
   getParentRoute: () => root,
   path: "/help",
   component: lazyRouteComponent(() => import("../pages/HelpPage"), "HelpPage"),
+  validateSearch: (search: Record<string, unknown>): { about?: About; find?: string } => ({
+    about: parts.find((p) => p.about === search.about)?.about,
+    find: typeof search.find === "string" ? search.find : undefined,
+  }),
 });
 const run = createRoute({
   getParentRoute: () => root,
   path: "/runs/$id",
   component: lazyRouteComponent(() => import("../pages/RunPage"), "RunPage"),
-  validateSearch: (search: Record<string, unknown>): { step?: string; leg?: number } => ({
+  validateSearch: (search: Record<string, unknown>): { step?: string; leg?: number; do?: "resume" } => ({
     step: typeof search.step === "string" ? search.step : undefined,
     leg: typeof search.leg === "number" ? search.leg : undefined,
+    do: search.do === "resume" ? "resume" : undefined,
   }),
 });
 

@@ -1,6 +1,6 @@
 import { Button } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
-import { Link, useParams } from "@tanstack/react-router";
+import { Link, useNavigate, useParams, useSearch } from "@tanstack/react-router";
 import { lazy, Suspense, useState } from "react";
 import { clock } from "../core/format";
 import { ChainCanvas } from "../parts/canvas/ChainCanvas";
@@ -18,6 +18,9 @@ const SourceView = lazy(() => import("../parts/chains/SourceView"));
 export function ChainPage() {
   const { name } = useParams({ from: "/chains/$name" });
   const { data, error } = useQuery(chainQuery(name));
+  const navigate = useNavigate();
+  // Also from elsewhere: by its address.
+  const asked = useSearch({ from: "/chains/$name" }).do === "start";
   const [starting, setStarting] = useState(false);
   const [rehearsing, setRehearsing] = useState(false);
   if (error || !data) return <PageWithout title={name} error={error} />;
@@ -69,7 +72,15 @@ export function ChainPage() {
           </div>
         </div>
       )}
-      {starting && <StartDialog chain={data} close={() => setStarting(false)} />}
+      {(starting || asked) && !data.retired && (
+        <StartDialog
+          chain={data}
+          close={() => {
+            setStarting(false);
+            if (asked) void navigate({ to: "/chains/$name", params: { name }, search: {}, replace: true });
+          }}
+        />
+      )}
     </div>
   );
 }

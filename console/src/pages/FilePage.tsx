@@ -7,6 +7,7 @@ import { useNow } from "../app/useNow";
 import { Refused } from "../core/api/call";
 import { fileAddress, saveFile } from "../core/api/files";
 import type { FileContent } from "../core/api/types";
+import { base64Of, textIn } from "../core/files/kinds";
 import { bytes, clock } from "../core/format";
 import { ConnectionsForm } from "../parts/files/ConnectionsForm";
 import { FileNotices, FileProblems } from "../parts/files/FileNotices";
@@ -238,21 +239,6 @@ function Actions({
       </Button>
     </>
   );
-}
-
-function textIn(buffer: Uint8Array): string | null {
-  try {
-    const text = new TextDecoder("utf-8", { fatal: true }).decode(buffer);
-    return text.includes("\0") ? null : text;
-  } catch {
-    return null;
-  }
-}
-
-function base64Of(buffer: Uint8Array): string {
-  let binary = "";
-  for (let i = 0; i < buffer.length; i += 0x8000) binary += String.fromCharCode(...buffer.subarray(i, i + 0x8000));
-  return btoa(binary);
 }
 
 function useSaveKey(save: () => void) {

@@ -1,25 +1,17 @@
-import { Button, NativeSelect, TextInput } from "@mantine/core";
+import { Button, TextInput } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
-import { Link, useNavigate } from "@tanstack/react-router";
+import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import { useNow } from "../app/useNow";
 import type { FileInfo } from "../core/api/types";
+import { aboutFiles } from "../core/files/kinds";
 import { bytes, clock } from "../core/format";
+import { NewFile } from "../parts/files/NewFile";
 import { EmptyState } from "../parts/page/EmptyState";
-import { FormDialog } from "../parts/page/FormDialog";
 import { Page } from "../parts/page/Page";
 import { DataTable, type Column } from "../parts/table/DataTable";
 import { filesQuery } from "../queries/files";
 import "../parts/files/files.css";
-
-const about: Record<string, string> = {
-  connections: "where databases, servers and folders are",
-  profiles: "values for each environment",
-  lanes: "how many steps run at once",
-  calendars: "days that count and days off",
-  triggers: "what starts chains by itself",
-  attachment: "attachment",
-};
 
 /** What stands beside the chains of the workspace: settings, and the files that chains use. */
 export function FilesPage() {
@@ -72,45 +64,8 @@ const columns = (now: number): Column<FileInfo>[] => [
       </Link>
     ),
   },
-  { title: "What it is", cell: (f) => about[f.kind] ?? f.kind },
+  { title: "What it is", cell: (f) => aboutFiles[f.kind] ?? f.kind },
   { title: "Used by", cell: (f) => f.usedBy.join(", ") },
   { title: "Changed", cell: (f) => `${clock(f.at, now)} by ${f.by}` },
   { title: "Size", numeric: true, cell: (f) => bytes(f.size) },
 ];
-
-function NewFile({ files, close }: { files: FileInfo[]; close: () => void }) {
-  const navigate = useNavigate();
-  const [kind, setKind] = useState("connections");
-  const [folder, setFolder] = useState("");
-  const path = `${folder.trim().replace(/^\/+|\/+$/g, "")}/${kind}.yaml`.replace(/^\//, "");
-  const isThere = files.some((f) => f.path === path);
-  return (
-    <FormDialog
-      title="New file"
-      submitLabel={isThere ? "Open it" : "Write it"}
-      close={close}
-      submit={() => navigate({ to: "/files/edit", search: { path } })}
-    >
-      <NativeSelect
-        label="What it is"
-        value={kind}
-        onChange={(e) => setKind(e.currentTarget.value)}
-        data={Object.entries(about)
-          .filter(([k]) => k !== "attachment")
-          .map(([value, label]) => ({ value, label: `${value}: ${label}` }))}
-      />
-      <TextInput
-        mt="sm"
-        label="Folder of the workspace"
-        description="It holds for the chains there and below; empty for all of them."
-        placeholder="sales/daily"
-        value={folder}
-        onChange={(e) => setFolder(e.currentTarget.value)}
-      />
-      <p className="small soft">
-        {isThere ? `${path} is there already.` : `It will be ${path}.`} Attachments come with the draft of the chain
-        that names them.
-      </p>
-    </FormDialog>
-  );
-}

@@ -15,12 +15,18 @@ import {
   pushWorkspace,
   retireChain,
 } from "../core/api/client";
+import { Refused } from "../core/api/call";
 import { keys } from "./keys";
 
 export const chainsQuery = queryOptions({ queryKey: keys.chains, queryFn: listChains });
 
 export const chainQuery = (name: string) =>
-  queryOptions({ queryKey: keys.chain(name), queryFn: () => getChain(name), retry: false });
+  queryOptions({
+    queryKey: keys.chain(name),
+    queryFn: () => getChain(name),
+    // That there is none is an answer; that nobody answered is none.
+    retry: (times, error) => times < 2 && !(error instanceof Refused && error.status > 0 && error.status < 500),
+  });
 
 export const releasesQuery = (chain: string) =>
   queryOptions({ queryKey: keys.releases(chain), queryFn: () => listReleases(chain) });

@@ -179,7 +179,8 @@ public class TriggerProblemTests
             {
                 "tell: { chain: tell, outcome: { chains: \"*\", is: faild } }",
                 "1:50",
-                "GC1009 “is” holds succeeded, failed, stopped, late, paused, warned, refused, and this is “faild”"
+                "GC1009 “is” holds succeeded, failed, stopped, late, endangered, paused, warned, refused, and this is "
+                    + "“faild”"
             },
             {
                 "tell: { chain: tell, outcome: { chains: \"*\", is: failed } }",

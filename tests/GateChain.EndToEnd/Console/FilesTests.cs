@@ -143,6 +143,25 @@ public sealed class FilesTests : BrowserTests
     }
 
     [Fact]
+    public async Task AnAttachmentThatIsNewComesWithTheDraftOfItsChain()
+    {
+        await _page.GotoAsync("/files");
+        await Button("New file…").ClickAsync();
+        var dialog = _page.GetByRole(AriaRole.Dialog);
+        await dialog.GetByLabel("What it is").SelectOptionAsync("attachment");
+        await dialog.GetByLabel("Chain").SelectOptionAsync("milk-intake");
+        await dialog.GetByLabel("Name").FillAsync("sql/count.sql");
+        await dialog.GetByLabel("Or its text").FillAsync("SELECT count(*) FROM payments");
+        await Browser.CheckAccessAsync(_page, "a new attachment");
+        await dialog.GetByRole(AriaRole.Button, new() { Name = "Put it to the draft" }).ClickAsync();
+        await _page.WaitForURLAsync(new Regex("/chains/milk-intake/design"));
+        var draft = await _service.Client.DraftAsync("milk-intake");
+        Assert.Equal(1, draft.Version);
+        // A step can name it from now on.
+        Assert.Contains("sql/count.sql", draft.Files);
+    }
+
+    [Fact]
     public async Task AStepIsCancelledOnThePageOfItsRun()
     {
         await _service.PushAsync(

@@ -152,6 +152,61 @@ public sealed class FindingTests : BrowserTests
     }
 
     [Fact]
+    public async Task AChainIsStartedAndARunResumedFromAnywhere()
+    {
+        await _page.GotoAsync("/lanes");
+        await Expect(_page.Locator("main h1")).ToHaveTextAsync("Lanes");
+        await _page.Keyboard.PressAsync("Control+k");
+        await _page.Keyboard.TypeAsync("start milk intake");
+        await Expect(_page.GetByRole(AriaRole.Option).First).ToContainTextAsync("Start Milk intake of one day…");
+        await _page.Keyboard.PressAsync("Enter");
+        var dialog = _page.GetByRole(AriaRole.Dialog, new() { NameRegex = new("^Run Milk intake") });
+        await dialog.GetByLabel("Day of collection").FillAsync("2026-11-22");
+        await dialog.GetByRole(AriaRole.Button, new() { Name = "Start" }).ClickAsync();
+        await _page.WaitForURLAsync(new Regex("/runs/1"));
+        await Expect(_page.Locator(".runhead .state")).ToHaveAttributeAsync("data-state", "failed");
+        await _page.Keyboard.PressAsync("Control+k");
+        await _page.Keyboard.TypeAsync("1");
+        var resume = _page.GetByRole(AriaRole.Option, new() { NameRegex = new("^Resume run 1") });
+        await resume.ClickAsync();
+        await _page
+            .GetByRole(AriaRole.Dialog, new() { Name = "Resume run 1" })
+            .GetByRole(AriaRole.Button, new() { Name = "Cancel" })
+            .ClickAsync();
+        await _page.WaitForURLAsync(new Regex("/runs/1$"));
+    }
+
+    [Fact]
+    public async Task HelpIsAboutThePlaceOneIsAt()
+    {
+        await _page.GotoAsync("/chains/milk-intake/design?step=price");
+        await Expect(_page.Locator(".inspector .idword")).ToHaveTextAsync("price");
+        await _page.Locator(".designcanvas").FocusAsync();
+        await _page.Keyboard.PressAsync("?");
+        await _page.WaitForURLAsync(new Regex("/help\\?about=kinds&find=sql"));
+        await Expect(_page.Locator("dl dt").First).ToContainTextAsync("sql");
+        await Expect(_page.Locator("dl dd").First).ToContainTextAsync("It gives");
+        await Browser.CheckAccessAsync(_page, "help on a kind");
+        // What is typed is searched in all parts, and they say how much they have.
+        var search = _page.GetByLabel("Search the help");
+        await search.FillAsync("GC1101");
+        await _page.GetByRole(AriaRole.Tab, new() { NameRegex = new("^Problems 1$") }).ClickAsync();
+        await Expect(_page.Locator("dl pre")).ToContainTextAsync("kind");
+        await search.FillAsync("round");
+        await _page.GetByRole(AriaRole.Tab, new() { NameRegex = new("^Functions") }).ClickAsync();
+        await Expect(_page.Locator("dl dt").First).ToContainTextAsync("round");
+        await Browser.CheckAccessAsync(_page, "help on functions");
+        // A question mark that is typed is a question mark.
+        await search.FillAsync("");
+        await search.PressAsync("?");
+        await Expect(search).ToHaveValueAsync("?");
+        await _page.GotoAsync("/runs");
+        await Expect(_page.Locator("main h1")).ToHaveTextAsync("Runs");
+        await _page.Keyboard.PressAsync("?");
+        await _page.WaitForURLAsync(new Regex("/help\\?about=words&find=run"));
+    }
+
+    [Fact]
     public async Task TheColumnsOfRunsAreChosenAndRemembered()
     {
         await RunAsync("milk-intake");

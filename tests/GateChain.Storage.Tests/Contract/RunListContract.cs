@@ -23,6 +23,24 @@ public abstract class RunListContract(IStorePlace place) : StoreContract(place)
 
     async Task<IEnumerable<long>> IdsAsync(RunQuery query) => (await Store.Runs.ListAsync(query)).Select(h => h.Id);
 
+    [Theory]
+    [InlineData("WEST", "1")]
+    [InlineData("%", "2")]
+    [InlineData("_x_", "3")]
+    [InlineData("a\\\\b", "4")]
+    [InlineData("nobody", "")]
+    public async Task ATextIsFoundInParametersAsItIsWrittenInEitherCase(string text, string found)
+    {
+        var values = (string[])["{\"d\": \"west\"}", "{\"d\": \"5%\"}", "{\"d\": \"_x_\"}", "{\"d\": \"a\\\\b\"}"];
+        foreach (var (value, i) in values.Select((v, i) => (v, i)))
+        {
+            await NewRunAsync();
+            await AppendAsync(i + 1, 2, stored: Head(i + 1, "succeeded", Epoch.AddHours(1)) with { Params = value });
+        }
+        await ReopenAsync();
+        Assert.Equal(found, string.Join(' ', await IdsAsync(new(Text: text))));
+    }
+
     [Fact]
     public async Task WhoIsDueComesByMomentThenNumber()
     {

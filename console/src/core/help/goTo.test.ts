@@ -9,6 +9,7 @@ test("chains are gone to by title or name, with what one does there", () => {
   const keys = (word: string) => all.filter((d) => d.name.includes(word) || d.about.includes(word)).map((d) => d.key);
   expect(keys("Milk intake")).toEqual([
     "/chains/milk-intake",
+    "/chains/milk-intake?do=start",
     "/chains/milk-intake/design",
     "/chains/milk-intake/history",
     "/runs?chain=milk-intake",
@@ -18,7 +19,7 @@ test("chains are gone to by title or name, with what one does there", () => {
 });
 
 test("a number is a run", () => {
-  expect(runMeant("812").map((d) => d.key)).toEqual(["/runs/812", "/runs/812/difference"]);
+  expect(runMeant("812").map((d) => d.key)).toEqual(["/runs/812", "/runs/812/difference", "/runs/812?do=resume"]);
   expect(runMeant("Run 7")[0]?.key).toBe("/runs/7");
   expect([runMeant("load 7"), runMeant("")]).toEqual([[], []]);
 });

@@ -19,7 +19,12 @@ const pages: Destination[] = [
   { key: "/triggers?view=week", name: "Week of triggers", about: "what started and what comes, day by day" },
   { key: "/lanes", name: "Lanes", about: "which steps are in which lane, and which wait" },
   { key: "/connections", name: "Connections", about: "where chains go, secrets, profiles" },
-  { key: "/help", name: "Help", about: "the words used here" },
+  { key: "/files", name: "Files", about: "settings and attachments beside the chains" },
+  { key: "/help", name: "Help", about: "words, kinds, functions, problems, keys" },
+  { key: "/help?about=kinds", name: "Kinds of steps", about: "help" },
+  { key: "/help?about=functions", name: "Functions of expressions", about: "help" },
+  { key: "/help?about=problems", name: "Problems and what to do", about: "help" },
+  { key: "/help?about=keys", name: "Keys", about: "help" },
 ];
 
 /** The pages, and of each chain what one goes to; the chains' own pages first. */
@@ -27,12 +32,13 @@ export function destinations(chains: readonly Pick<ChainSummary, "name" | "title
   const of = (word: string, path: (name: string) => string) =>
     chains.map(({ name, title }) => ({
       key: path(encodeURIComponent(name)),
-      name: word === "" ? (title ?? name) : `${word} ${title ?? name}`,
+      name: word === "" ? (title ?? name) : `${word} ${title ?? name}${word === "Start" ? "…" : ""}`,
       about: name,
     }));
   return [
     ...pages,
     ...of("", (name) => `/chains/${name}`),
+    ...of("Start", (name) => `/chains/${name}?do=start`),
     ...of("Design", (name) => `/chains/${name}/design`),
     ...of("History of", (name) => `/chains/${name}/history`),
     ...of("Runs of", (name) => `/runs?chain=${name}`),
@@ -51,5 +57,6 @@ export function runMeant(search: string): Destination[] {
           name: `What was different in run ${number}`,
           about: "beside the last good one",
         },
+        { key: `/runs/${number}?do=resume`, name: `Resume run ${number}…`, about: "asks first" },
       ];
 }

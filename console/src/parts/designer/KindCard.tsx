@@ -1,16 +1,8 @@
 import { ActionIcon, Popover } from "@mantine/core";
 import { IconStar, IconStarFilled } from "@tabler/icons-react";
 import { useEffect, useRef, useState, type ReactElement } from "react";
-import { kindExamples } from "../../core/help/kindExamples";
+import { examples } from "../../core/help/examples";
 import { KindTile } from "../kinds/KindIcon";
-
-const sources = import.meta.glob<string>("../../../../docs/kinds/examples/*.chain.yaml", {
-  query: "?raw",
-  import: "default",
-  eager: true,
-});
-
-let examples: ReadonlyMap<string, string> | undefined;
 
 /** How long the pointer rests before a card opens, and how long it may be away before it shuts, in milliseconds. */
 const delay = { open: 350, shut: 120 };
@@ -41,8 +33,7 @@ export function KindCard({
     clearTimeout(timer.current);
     setOpen(next);
   };
-  examples ??= kindExamples(Object.values(sources));
-  const example = examples.get(kind);
+  const example = examples().get(kind);
   return (
     <Popover opened={open} position="right-start" width={360} shadow="md" withinPortal offset={4} withRoles={false}>
       <Popover.Target>

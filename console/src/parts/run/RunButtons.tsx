@@ -1,5 +1,5 @@
 import { Button } from "@mantine/core";
-import { useNavigate } from "@tanstack/react-router";
+import { useNavigate, useSearch } from "@tanstack/react-router";
 import { useState } from "react";
 import { act } from "../../app/act";
 import { pauseRun, restartRun, stopRun } from "../../core/api/client";
@@ -11,6 +11,8 @@ import { ResumeDialog } from "./ResumeDialog";
 export function RunButtons({ run, chosen }: { run: RunDetail; chosen: string | null }) {
   const [resuming, setResuming] = useState(false);
   const navigate = useNavigate();
+  // Also from elsewhere: by its address.
+  const asked = useSearch({ from: "/runs/$id" }).do === "resume";
   const restart = async () => {
     const next = await act("The run was not restarted", () => restartRun(run.id));
     if (next) await navigate({ to: "/runs/$id", params: { id: String(next.id) } });
@@ -66,7 +68,22 @@ export function RunButtons({ run, chosen }: { run: RunDetail; chosen: string | n
           {run.state === "succeeded" ? "Run again from here…" : "Resume…"}
         </Button>
       )}
-      {resuming && <ResumeDialog run={run} chosen={chosen} close={() => setResuming(false)} />}
+      {(resuming || asked) && resumable && (
+        <ResumeDialog
+          run={run}
+          chosen={chosen}
+          close={() => {
+            setResuming(false);
+            if (asked)
+              void navigate({
+                to: "/runs/$id",
+                params: { id: String(run.id) },
+                search: ({ step, leg }) => ({ step, leg }),
+                replace: true,
+              });
+          }}
+        />
+      )}
     </>
   );
 }

@@ -13,7 +13,7 @@ export function PathTrail({ run, path }: { run: number; path: string }) {
           {of === null || of === path ? (
             text
           ) : (
-            <Link to="/runs/$id" params={{ id: String(run) }} search={(all) => ({ ...all, step: of })} replace>
+            <Link to="/runs/$id" params={{ id: String(run) }} search={({ leg }) => ({ leg, step: of })} replace>
               {text}
             </Link>
           )}

@@ -1,3 +1,4 @@
+import { Modal } from "@mantine/core";
 import { notifications } from "@mantine/notifications";
 import { useQuery } from "@tanstack/react-query";
 import type { DesignState } from "../../../core/designer/DesignStore";
@@ -6,6 +7,7 @@ import { AddDialog, FieldDialog, FindDialog, GateDialog } from "./choosers";
 import { ReleaseDialog } from "./ReleaseDialog";
 import { RenameDialog } from "./RenameDialog";
 import { chainQuery } from "../../../queries/chains";
+import { ErrorBox } from "../../page/ErrorBox";
 import { StartDialog } from "../../run/StartDialog";
 import { useDesigning } from "../useDesign";
 
@@ -77,6 +79,12 @@ export function DesignDialogs({
 
 /** Asks for the parameters of the latest release and starts it. */
 function RunDialog({ chain, close }: { chain: string; close: () => void }) {
-  const { data } = useQuery(chainQuery(chain));
-  return data ? <StartDialog chain={data} close={close} /> : null;
+  const { data, error } = useQuery(chainQuery(chain));
+  if (data) return <StartDialog chain={data} close={close} />;
+  if (!error) return null;
+  return (
+    <Modal opened onClose={close} title={`Run ${chain}`}>
+      <ErrorBox error={error} />
+    </Modal>
+  );
 }

@@ -1,4 +1,5 @@
-import type { ReactNode, RefObject } from "react";
+import { useEffect, type ReactNode, type RefObject } from "react";
+import { tellPlace } from "../../../core/help/place";
 import type { DesignState } from "../../../core/designer/DesignStore";
 import { focusCanvas } from "../canvas/focus";
 import { ChainInspector } from "./ChainInspector";
@@ -36,6 +37,11 @@ export function Inspector({
 
 function Chosen({ state: { design, selection, choice } }: { state: DesignState }) {
   const step = selection.steps.length === 1 ? design.steps.get(selection.steps[0] ?? "") : undefined;
+  const kind = step?.kind;
+  useEffect(() => {
+    tellPlace(kind === undefined ? null : { about: "kinds", find: kind });
+    return () => tellPlace(null);
+  }, [kind]);
   if (step) return <StepInspector key={choice} step={step} />;
   const gate = selection.gate ? design.gate(selection.gate.scope, selection.gate.index) : undefined;
   if (gate) return <GateInspector key={`${gate.scope}#${String(gate.index)}`} gate={gate} />;

@@ -72,6 +72,15 @@ function ProblemRows({
               <span className="soft mono">{p.code}</span>
               <span className="soft mono">line {p.line}</span>
             </button>
+            <Link
+              to="/help"
+              search={{ about: "problems", find: p.code }}
+              target="_blank"
+              className="small"
+              title={`What ${p.code} means, with an example`}
+            >
+              help ›
+            </Link>
             {p.code === unsetSecret && (
               <Link to="/connections" className="small">
                 Set it ›
