@@ -5,7 +5,7 @@ import { Chooser } from "../parts/page/Chooser";
 import { chainsQuery } from "../queries/chains";
 
 /** Goes to a page, a chain or a run by a few letters of its name, or its number. */
-export default function GoTo({ close }: { close: () => void }) {
+export default function GoTo({ typed, close }: { typed: () => string; close: () => void }) {
   const router = useRouter();
   const { data } = useQuery(chainsQuery);
   return (
@@ -14,6 +14,7 @@ export default function GoTo({ close }: { close: () => void }) {
       label="A page, a chain, or the number of a run"
       items={destinations(data ?? [])}
       more={runMeant}
+      typed={typed}
       choose={(path) => router.history.push(path)}
       close={close}
     />

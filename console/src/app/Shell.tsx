@@ -1,13 +1,18 @@
 import { ActionIcon, useComputedColorScheme, useMantineColorScheme } from "@mantine/core";
 import { useQueryClient } from "@tanstack/react-query";
 import { Link, Outlet, useRouter } from "@tanstack/react-router";
-import { lazy, Suspense, useEffect, useState, useSyncExternalStore } from "react";
+import { lazy, Suspense, useEffect, useRef, useState, useSyncExternalStore } from "react";
 import { isTyping, placeOf } from "../core/help/place";
 import { connection } from "../core/live/streams";
 import { ServiceNotice } from "../parts/page/ServiceNotice";
 import { bridgeLiveEvents } from "../queries/liveBridge";
 
-const GoTo = lazy(() => import("./GoTo"));
+const loadGoTo = () => import("./GoTo");
+const GoTo = lazy(loadGoTo);
+
+/** What was typed since it was asked for, before it was there. */
+let early = "";
+const earlyText = () => early;
 
 const pages = [
   { to: "/", name: "Home" },
@@ -26,8 +31,19 @@ export function Shell() {
   useEffect(() => bridgeLiveEvents(queries), [queries]);
   const [going, setGoing] = useState(false);
   const router = useRouter();
+  const waiting = useRef(false);
+  useEffect(() => {
+    // Soon enough for whoever wants it, late enough for the page.
+    const timer = setTimeout(() => void loadGoTo(), 1500);
+    return () => clearTimeout(timer);
+  }, []);
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
+      if (waiting.current && !isTyping(event.target) && event.key.length === 1 && !event.ctrlKey && !event.metaKey) {
+        event.preventDefault();
+        early += event.key;
+        return;
+      }
       if (event.key === "?" && !event.ctrlKey && !event.metaKey && !isTyping(event.target)) {
         event.preventDefault();
         void router.navigate({ to: "/help", search: placeOf(router.state.location.pathname) });
@@ -36,7 +52,9 @@ export function Shell() {
       if (event.key.toLowerCase() !== "k" || !(event.ctrlKey || event.metaKey) || event.shiftKey || event.altKey)
         return;
       event.preventDefault();
-      setGoing((is) => !is);
+      early = "";
+      waiting.current = !waiting.current;
+      setGoing(waiting.current);
     };
     window.addEventListener("keydown", onKey, true);
     return () => window.removeEventListener("keydown", onKey, true);
@@ -61,7 +79,16 @@ export function Shell() {
         </div>
         <div className="rest">
           <span role="status">{!connected && <span className="lost">↯ Connection lost; trying again</span>}</span>
-          <button type="button" className="goto" aria-haspopup="dialog" onClick={() => setGoing(true)}>
+          <button
+            type="button"
+            className="goto"
+            aria-haspopup="dialog"
+            onClick={() => {
+              early = "";
+              waiting.current = true;
+              setGoing(true);
+            }}
+          >
             Go to … <kbd>Ctrl K</kbd>
           </button>
           <Link to="/help" className="helplink" activeProps={{ className: "helplink active" }} title="Help (?)">
@@ -78,7 +105,13 @@ export function Shell() {
       </main>
       {going && (
         <Suspense>
-          <GoTo close={() => setGoing(false)} />
+          <GoTo
+            typed={earlyText}
+            close={() => {
+              waiting.current = false;
+              setGoing(false);
+            }}
+          />
         </Suspense>
       )}
     </div>

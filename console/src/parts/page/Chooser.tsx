@@ -23,6 +23,7 @@ export function Chooser({
   label,
   items,
   more,
+  typed,
   choose,
   close,
 }: {
@@ -31,6 +32,8 @@ export function Chooser({
   items: Item[];
   /** Lines that come of what was typed; they stand first. */
   more?: (search: string) => Item[];
+  /** What was typed already, before the list was there. */
+  typed?: () => string;
   choose: (key: string) => void;
   close: () => void;
 }) {
@@ -58,6 +61,9 @@ export function Chooser({
       <TextInput
         autoFocus
         data-autofocus
+        onFocus={() => {
+          if (search === "") setSearch(typed?.() ?? "");
+        }}
         aria-label={label}
         placeholder={label}
         value={search}
