@@ -60,6 +60,7 @@ if (part === "failed") {
   await page("console-files", "/files/edit?path=connections.yaml&entry=lab", ".entry", false, async (p) => {
     await p.getByRole("button", { name: "Test", exact: true }).click();
     await p.getByText("works:").waitFor();
+    await p.evaluate(() => document.querySelector("main").scrollTo(0, 0));
   });
   await page("console-runs", "/runs", "table.dense");
   await page("console-triggers", "/triggers?name=late-pickups", ".fires");

@@ -234,6 +234,18 @@ function Actions({
           What it says does not hold any more from then on. Its versions stay.
         </ConfirmButton>
       )}
+      {editing.dirty && (
+        <ConfirmButton
+          size="compact-sm"
+          variant="default"
+          label="Discard…"
+          question="Let your changes go?"
+          confirmLabel="Let them go"
+          confirm={() => Promise.resolve(editing.discard())}
+        >
+          What is saved stays as it is.
+        </ConfirmButton>
+      )}
       <Button size="compact-sm" disabled={!editing.dirty || disabled} title="Save (Ctrl+S)" onClick={save}>
         Save
       </Button>

@@ -28,8 +28,7 @@ static class PromoteCommand
     public static Command Create() =>
         ServiceCommand.Create(
             "promote",
-            "Compares chains with those of another service and brings them there with what they need; connections, "
-                + "values and triggers that are there stay, secrets are named and never sent",
+            "Brings chains to another service with what they need; what belongs to that place stays",
             async (parsed, client, cancel) =>
             {
                 using var there = ServiceCommand.ClientOf(parsed.GetValue(To));

@@ -117,6 +117,8 @@ public static class TriggerCheck
         ProblemList problems
     )
     {
+        if (trigger.Source is not OutcomeSource)
+            return;
         var seen = new HashSet<string>();
         var queue = new Queue<(string Chain, string Way)>([(trigger.Chain, trigger.Chain)]);
         while (queue.TryDequeue(out var at))

@@ -23,25 +23,25 @@ public sealed class Profiles
         var profiles = new Profiles();
         foreach (var (name, values) in outer?.All ?? new Dictionary<string, Value>())
             profiles._profiles[name] = values;
+        // The first profile that has a value says what it is: there may be very many.
+        var words = new Dictionary<string, (string Word, string Profile)>();
+        foreach (var (name, values) in profiles._profiles)
+        {
+            foreach (var (key, value) in values.AsMap.Entries)
+                words.TryAdd(key.AsString, (Word(value), name));
+        }
         foreach (var (name, _, entries) in WorkspaceYaml.Sections(text, problems))
         {
             foreach (var (key, (value, at)) in entries)
             {
-                if (
-                    profiles
-                        ._profiles.Where(p => p.Value.AsMap.Find(key) is { } other && Word(other) != Word(value))
-                        .Select(p => p.Key)
-                        .FirstOrDefault() is
-                    { } other
-                )
-                {
-                    problems.Add(
-                        ProblemKinds.ProfilesDiffer,
-                        at,
-                        $"“{key}” is {Word(value)} here, and "
-                            + $"{Word(profiles._profiles[other].AsMap.Find(key)!.Value)} in “{other}”"
-                    );
-                }
+                if (words.TryAdd(key, (Word(value), name)) || words[key].Word == Word(value))
+                    continue;
+                var (other, profile) = words[key];
+                problems.Add(
+                    ProblemKinds.ProfilesDiffer,
+                    at,
+                    $"“{key}” is {Word(value)} here, and {other} in “{profile}”"
+                );
             }
             profiles._profiles[name] = Over(
                 Value.Map(DictionaryMap.Of(entries.Select(e => KeyValuePair.Create(e.Key, e.Value.Value)))),

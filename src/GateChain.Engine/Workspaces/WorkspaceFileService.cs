@@ -186,14 +186,20 @@ public sealed class WorkspaceFileService
             throw new RefusedException(RefusalKind.Invalid, $"“{edit.Path}” is no path of such a file");
         if (edit.Content?.Length > MostBytes)
             throw new RefusedException(RefusalKind.Invalid, $"“{edit.Path}” would have more than 4 MiB");
+        return
+            Workspace.IsSettings(edit.Path)
+            || await _workspace.Files.FindAsync(edit.Path).ConfigureAwait(false) is not null
+            ? await SaveTextAsync(edit, by).ConfigureAwait(false)
+            : await ChangeAsync(() => SaveAttachmentAsync(edit, by)).ConfigureAwait(false);
+    }
+
+    // Nobody else changes anything from the look at what is there on.
+    async Task<T> ChangeAsync<T>(Func<Task<T>> change)
+    {
         await _workspace.Changing.WaitAsync().ConfigureAwait(false);
         try
         {
-            return
-                Workspace.IsSettings(edit.Path)
-                || await _workspace.Files.FindAsync(edit.Path).ConfigureAwait(false) is not null
-                ? await SaveTextAsync(edit, by).ConfigureAwait(false)
-                : await SaveAttachmentAsync(edit, by).ConfigureAwait(false);
+            return await change().ConfigureAwait(false);
         }
         finally
         {
@@ -211,12 +217,14 @@ public sealed class WorkspaceFileService
             return new(problems, breaks, null);
         try
         {
-            var saved = await _workspace
-                .Files.SaveAsync(
-                    edit.Path,
-                    long.TryParse(seen, out var version) ? version : 0,
-                    text,
-                    Line(by, text is null ? "remove" : "save", edit.Path)
+            // A check may take its time: only what is stored is waited for by others.
+            var saved = await ChangeAsync(() =>
+                    _workspace.Files.SaveAsync(
+                        edit.Path,
+                        long.TryParse(seen, out var version) ? version : 0,
+                        text,
+                        Line(by, text is null ? "remove" : "save", edit.Path)
+                    )
                 )
                 .ConfigureAwait(false);
             await _workspace.LoadAsync().ConfigureAwait(false);

@@ -12,7 +12,7 @@ public class SpecificationTests
     static readonly int Runs =
         1500 * (int.TryParse(Environment.GetEnvironmentVariable("GATECHAIN_RANDOM"), out var times) ? times : 1);
 
-    static readonly Lazy<List<(int Seed, Play Play)>> Played = new(() =>
+    internal static readonly Lazy<List<(int Seed, Play Play)>> Played = new(() =>
     {
         var first = RandomChainTests.FirstSeed;
         return [.. Enumerable.Range(first, Runs).AsParallel().Select(seed => (seed, PlayOne(seed)))];

@@ -110,7 +110,8 @@ test("one more gate, one less, among 30 steps moves no more than it must", async
   expect(still).toBeGreaterThanOrEqual(12);
   // A gate that goes needs no room.
   expect(Math.max(...less)).toBe(0);
-});
+  // Forty-eight drawings: on a loaded machine they take their time.
+}, 180_000);
 
 describe("what an edit asks for", () => {
   const gates: Gate[] = [

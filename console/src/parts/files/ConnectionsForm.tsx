@@ -156,6 +156,7 @@ function Connection({
             label={field.name}
             description={field.doc + (field.standard === "" ? "" : ` (${field.standard} when absent)`)}
             required={field.required}
+            emptyCounts={false}
             text={wrong[field.name] ?? textOf(entry[field.name])}
             offered={/secret:/.test(field.doc) ? secrets.map((s) => `secret:${s.name}`) : []}
             change={(said) => give(field.name, field.type, said)}

@@ -49,6 +49,10 @@ export function useFileEditing(path: string, content: FileContent | null, isText
   const [refused, setRefused] = useState<string | null>(null);
   const [told, setTold] = useState<string | null>(null);
   const dirty = text !== base.text;
+  // One save follows the other: pressed twice, it is stored once.
+  const saves = useRef<Promise<unknown>>(Promise.resolve());
+  const latest = useRef(text);
+  latest.current = text;
   // What was typed on another version still says what it was made from.
   const madeFrom = useRef<Base>(kept.current ?? base);
 
@@ -137,9 +141,14 @@ export function useFileEditing(path: string, content: FileContent | null, isText
     conflict,
     refused,
     told,
-    save: (options = { anyway: false, note: null as string | null }) =>
-      // What was kept from an earlier visit may be of an older version.
-      store(text, madeFrom.current, options),
+    save: (options = { anyway: false, note: null as string | null }) => {
+      const next = saves.current.then(() =>
+        // What was kept from an earlier visit may be of an older version.
+        latest.current === madeFrom.current.text ? true : store(latest.current, madeFrom.current, options),
+      );
+      saves.current = next.catch(() => undefined);
+      return next;
+    },
     /** Goes on from their text; what was typed here is let go. */
     takeTheirs: () => {
       if (!conflict) return;

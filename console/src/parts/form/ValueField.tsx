@@ -27,10 +27,24 @@ interface Props {
   /** Values that are offered. */
   offered?: readonly string[];
   size?: "xs" | "sm";
+  /** Whether an empty text is something else than none. */
+  emptyCounts?: boolean;
 }
 
 /** A field for a value, after its type. What is wrong with it is told once the person has left it. */
-export function ValueField({ type, name, label, description, required, text, change, error, offered, size }: Props) {
+export function ValueField({
+  type,
+  name,
+  label,
+  description,
+  required,
+  text,
+  change,
+  error,
+  offered,
+  size,
+  emptyCounts = true,
+}: Props) {
   const [left, setLeft] = useState(false);
   const read = text === undefined ? null : readTyped(type, text);
   const wrong = error ?? (left && read && "wrong" in read ? read.wrong : undefined);
@@ -82,8 +96,8 @@ export function ValueField({ type, name, label, description, required, text, cha
         description={
           <>
             {said}
-            {said !== "" && (text === "" || text === undefined) && " · "}
-            {text === "" ? (
+            {said !== "" && emptyCounts && (text === "" || text === undefined) && " · "}
+            {!emptyCounts ? null : text === "" ? (
               <>
                 an empty text is given{" "}
                 <button type="button" className="linkbutton" onClick={() => change(undefined)}>

@@ -21,12 +21,12 @@ const collected = [{ name: "collected", type: "any" }];
 export function CancelStep({ run, path, kind }: { run: RunDetail; path: string; kind: string | undefined }) {
   const [asking, setAsking] = useState(false);
   return (
-    <div style={{ marginTop: 10 }}>
+    <>
       <Button size="compact-xs" variant="default" onClick={() => setAsking(true)}>
         Cancel…
       </Button>
       {asking && <CancelDialog run={run} path={path} kind={kind} close={() => setAsking(false)} />}
-    </div>
+    </>
   );
 }
 

@@ -58,19 +58,7 @@ export function StepPanel({
       )}
       <Threshold status={status ?? data.status} now={now} />
       {status?.state === "running" && leg === undefined && <Progress run={run.id} path={path} />}
-      {(status ?? data.status).state === "paused" && leg === undefined && (
-        <div style={{ marginTop: 10 }}>
-          <AnswerButtons run={run.id} path={path} kind={data.kind} holds={holdsOthers(run, path)} />
-        </div>
-      )}
-      {(status ?? data.status).state === "held" && leg === undefined && (
-        <div style={{ marginTop: 10 }}>
-          <HoldButtons run={run.id} path={path} looking={status?.hold?.next == null} />
-        </div>
-      )}
-      {atWork.has((status ?? data.status).state) && leg === undefined && (
-        <CancelStep run={run} path={path} kind={data.kind} />
-      )}
+      {leg === undefined && <Deciding run={run} path={path} kind={data.kind} status={status ?? data.status} />}
       <Tabs defaultValue="why" mt="sm" keepMounted={false}>
         <Tabs.List>
           <Tabs.Tab value="why">Why</Tabs.Tab>
@@ -101,6 +89,19 @@ export function StepPanel({
         </Tabs.Panel>
       </Tabs>
     </section>
+  );
+}
+
+/** What a person can decide about it as it stands. */
+function Deciding({ run, path, kind, status }: { run: RunDetail; path: string; kind: string; status: StepStatus }) {
+  const { state } = status;
+  if (state !== "paused" && !atWork.has(state)) return null;
+  return (
+    <div className="stepbuttons">
+      {state === "paused" && <AnswerButtons run={run.id} path={path} kind={kind} holds={holdsOthers(run, path)} />}
+      {state === "held" && <HoldButtons run={run.id} path={path} looking={status.hold?.next == null} />}
+      {atWork.has(state) && <CancelStep run={run} path={path} kind={kind} />}
+    </div>
   );
 }
 

@@ -7,13 +7,32 @@ namespace GateChain.Core.Chains.Source;
 /// <summary>Reads the plain files that stand beside chains: a mapping of named mappings of values.</summary>
 public static class WorkspaceYaml
 {
+    /// <summary>The most entries of a file; what is beyond is told and left out.</summary>
+    public const int MostEntries = 5000;
+
+    /// <summary>The entries of a file that are read; tells when there are more.</summary>
+    internal static IEnumerable<KeyValuePair<ScalarNode, Node>> EntriesOf(MappingNode file, ProblemList problems)
+    {
+        if (file.Entries.Count > MostEntries)
+        {
+            problems.Add(
+                ProblemKinds.WrongShape,
+                file.Span,
+                $"the file has {file.Entries.Count:N0} entries, and at most {MostEntries:N0} are read"
+            );
+        }
+        return file.Entries.Take(MostEntries);
+    }
+
     public static IEnumerable<(
         string Name,
         Span Span,
         IReadOnlyDictionary<string, (Value Value, Span Span)> Entries
     )> Sections(string text, ProblemList problems)
     {
-        foreach (var (name, node) in (Mapping(NodeReader.Read(text, problems), problems, "the file")?.Entries) ?? [])
+        if (Mapping(NodeReader.Read(text, problems), problems, "the file") is not { } file)
+            yield break;
+        foreach (var (name, node) in EntriesOf(file, problems))
         {
             if (Mapping(node, problems, $"“{name.Text}”") is not { } section)
                 continue;

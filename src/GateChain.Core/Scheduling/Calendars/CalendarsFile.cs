@@ -61,7 +61,7 @@ public sealed class CalendarsFile
 
         public void All()
         {
-            foreach (var (name, _) in map.Map.Entries)
+            foreach (var (name, _) in WorkspaceYaml.EntriesOf(map.Map, problems))
             {
                 Chains.Reading.Names.Identifier(name, problems, "a calendar");
                 if (Of(name.Text) is { } calendar)

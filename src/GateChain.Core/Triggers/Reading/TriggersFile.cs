@@ -32,7 +32,7 @@ public static class TriggersFile
         var found = new List<TriggerDefinition>();
         if (MapReader.Of(NodeReader.Read(text, problems), problems, "a file of triggers") is not { } file)
             return found;
-        foreach (var (name, node) in file.Map.Entries)
+        foreach (var (name, node) in WorkspaceYaml.EntriesOf(file.Map, problems))
         {
             Names.Identifier(name, problems, "a trigger");
             if (MapReader.Of(node, problems, $"trigger “{name.Text}”") is not { } map)
