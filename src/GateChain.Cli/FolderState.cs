@@ -39,6 +39,27 @@ static class FolderState
     }
 
     /// <summary>
+    /// Of files that a service has, those that the folder has with another content, and not as it was when it last was
+    /// in step: somebody has changed them here.
+    /// </summary>
+    public static IReadOnlyList<string> Edited(string folder, Uri service, IReadOnlyDictionary<string, byte[]> files)
+    {
+        var known = Read(folder, service);
+        return
+        [
+            .. files
+                .Where(f => File.Exists(Path.Combine(folder, f.Key)))
+                .Where(f =>
+                    Overwrites.HashOf(File.ReadAllBytes(Path.Combine(folder, f.Key))) is var here
+                    && here != Overwrites.HashOf(f.Value)
+                    && here != known?.GetValueOrDefault(f.Key)
+                )
+                .Select(f => f.Key)
+                .Order(StringComparer.Ordinal),
+        ];
+    }
+
+    /// <summary>
     /// The folder is in step with the service in these files. Where that can't be written, it is left: the next push
     /// knows less.
     /// </summary>

@@ -10,6 +10,11 @@ static class ExportCommand
 {
     static readonly Argument<string> Folder = new("DIR") { Description = "Where to write; made when it is not there" };
 
+    static readonly Option<bool> Over = new("--over")
+    {
+        Description = "Overwrites also files that were changed in the folder since it last had what is there",
+    };
+
     public static Command Create() =>
         ServiceCommand.Create(
             "export",
@@ -19,14 +24,24 @@ static class ExportCommand
             {
                 var folder = Path.GetFullPath(parsed.GetValue(Folder)!);
                 var files = await client.ExportAsync(cancel);
+                var paths = files.ToDictionary(f => f.Key, f => PathIn(folder, f.Key));
+                var edited = FolderState.Edited(folder, client.Address, files);
+                if (edited.Count > 0 && !parsed.GetValue(Over))
+                {
+                    throw new GateChainException(
+                        409,
+                        $"nothing was written: {string.Join(", ", edited.Take(MostNamed))}"
+                            + $"{(edited.Count > MostNamed ? $" and {edited.Count - MostNamed} more" : "")} "
+                            + $"{(edited.Count == 1 ? "was" : "were")} changed in this folder and would be lost; "
+                            + "export to another folder and compare, or overwrite with --over",
+                        null,
+                        []
+                    );
+                }
                 foreach (var (name, content) in files)
                 {
-                    var path = Path.GetFullPath(Path.Combine(folder, name));
-                    // A service could name a file anywhere; it is written inside the folder or not at all.
-                    if (!path.StartsWith(folder + Path.DirectorySeparatorChar, StringComparison.Ordinal))
-                        throw new GateChainException(422, $"“{name}” would lie outside of {folder}", null, []);
-                    Directory.CreateDirectory(Path.GetDirectoryName(path)!);
-                    await File.WriteAllBytesAsync(path, content, cancel);
+                    Directory.CreateDirectory(Path.GetDirectoryName(paths[name])!);
+                    await File.WriteAllBytesAsync(paths[name], content, cancel);
                 }
                 FolderState.Write(folder, client.Address, files);
                 if (parsed.GetValue(ServiceCommand.Json))
@@ -35,8 +50,18 @@ static class ExportCommand
                     Console.WriteLine($"{Words.Count(files.Count, "file")} written to {folder}");
                 return ExitCodes.Succeeded;
             },
-            Folder
+            Folder,
+            Over
         );
+
+    const int MostNamed = 5;
+
+    // A service could name a file anywhere; it is written inside the folder or not at all.
+    static string PathIn(string folder, string name) =>
+        Path.GetFullPath(Path.Combine(folder, name)) is var path
+        && path.StartsWith(folder + Path.DirectorySeparatorChar, StringComparison.Ordinal)
+            ? path
+            : throw new GateChainException(422, $"“{name}” would lie outside of {folder}", null, []);
 }
 
 /// <summary><c>gatechain schema</c>: offline.</summary>

@@ -95,7 +95,7 @@ sealed class Catalogue(SqliteFile file, SqliteWriter writer) : ICatalogue
         }
     }
 
-    sealed class NumberedRow
+    class NumberedRow
     {
         public string Chain { get; set; } = "";
         public long Number { get; set; }
@@ -212,15 +212,8 @@ sealed class Catalogue(SqliteFile file, SqliteWriter writer) : ICatalogue
         ]);
     }
 
-    sealed class AttachmentRow
+    sealed class AttachmentRow : NumberedRow
     {
-        public string Chain { get; set; } = "";
-        public long Number { get; set; }
-        public string Release { get; set; } = "";
-        public string? Note { get; set; }
-        public string Author { get; set; } = "";
-        public string Made { get; set; } = "";
-        public string? Action { get; set; }
         public long Size { get; set; }
     }
 
@@ -240,10 +233,7 @@ sealed class Catalogue(SqliteFile file, SqliteWriter writer) : ICatalogue
                     """,
                     new { chain, name }
                 )
-                .Select(r => new AttachmentVersion(
-                    new(r.Chain, (int)r.Number, r.Release, r.Note, r.Author, Times.Of(r.Made), r.Action),
-                    r.Size
-                )),
+                .Select(r => new AttachmentVersion(r.ToRelease(), r.Size)),
         ]);
     }
 

@@ -110,18 +110,26 @@ public sealed class FolderCommandTests : IAsyncLifetime
         Assert.Contains("nothing was stored: lanes.yaml (by ann, ", refused);
         Assert.Contains("gatechain export", refused);
         Assert.Contains("--over", refused);
+        // An export does not overwrite what was changed here, either.
+        Assert.Contains("lanes.yaml was changed in this folder", await CliAsync(4, "export", "workspace"));
+        Assert.Equal("narrow: { width: 5 }\n", File.ReadAllText(Path("lanes.yaml")));
         // Who takes it over first may push what they made of it.
-        await CliAsync(0, "export", "workspace");
+        await CliAsync(0, "export", "workspace", "--over");
         Assert.Equal("narrow: { width: 2 }\n", File.ReadAllText(Path("lanes.yaml")));
         Write("lanes.yaml", "narrow: { width: 6 }\n");
         await CliAsync(0, "push", "workspace");
         Assert.Equal("narrow: { width: 6 }\n", (await ann.FileAsync("lanes.yaml")).Text);
-        await ann.SaveFileAsync(Lanes(7, "3"));
+        // What was not changed here since is brought up to date without being asked.
+        await ann.SaveFileAsync(Lanes(8, "3"));
+        await CliAsync(0, "export", "workspace");
+        Assert.Equal("narrow: { width: 8 }\n", File.ReadAllText(Path("lanes.yaml")));
+        Write("lanes.yaml", "narrow: { width: 6 }\n");
+        await ann.SaveFileAsync(Lanes(7, "4"));
         await CliAsync(4, "push", "workspace");
         await CliAsync(0, "push", "workspace", "--over");
         Assert.Equal("narrow: { width: 6 }\n", (await ann.FileAsync("lanes.yaml")).Text);
         // Nothing of it is lost.
-        Assert.Equal("narrow: { width: 7 }\n", (await ann.FileAsync("lanes.yaml", "4")).Text);
+        Assert.Equal("narrow: { width: 7 }\n", (await ann.FileAsync("lanes.yaml", "5")).Text);
     }
 
     [Fact]

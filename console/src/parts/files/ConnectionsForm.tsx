@@ -1,4 +1,4 @@
-import { Button, NativeSelect, TextInput } from "@mantine/core";
+import { Button, NativeSelect } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { tryConnection } from "../../core/api/files";
@@ -8,6 +8,7 @@ import { fieldsOf, textOf } from "../../core/files/connectionForm";
 import { readTyped } from "../../core/values/typed";
 import { connectionTypesQuery } from "../../queries/files";
 import { secretsQuery } from "../../queries/service";
+import { AddName } from "../form/AddName";
 import { ValueField } from "../form/ValueField";
 import { EmptyState } from "../page/EmptyState";
 import type { FormProps } from "./formProps";
@@ -18,13 +19,9 @@ export function ConnectionsForm({ path, text, change, entry, choose }: FormProps
   const names = Object.keys(all);
   const chosen = entry !== undefined && names.includes(entry) ? entry : names[0];
   const types = useQuery(connectionTypesQuery).data ?? [];
-  const [name, setName] = useState("");
-  const isName = /^[A-Za-z][\w-]*$/.test(name) && !names.includes(name);
-  const add = () => {
-    if (!isName) return;
+  const add = (name: string) => {
     change(putEntry(text, null, name, { type: types[0]?.name ?? "folder" }));
     choose(name);
-    setName("");
   };
   return (
     <div className="entryform">
@@ -38,24 +35,12 @@ export function ConnectionsForm({ path, text, change, entry, choose }: FormProps
             </li>
           ))}
         </ul>
-        <form
-          className="maprow"
-          onSubmit={(e) => {
-            e.preventDefault();
-            add();
-          }}
-        >
-          <TextInput
-            size="xs"
-            aria-label="Name of a new connection"
-            placeholder="a new one"
-            value={name}
-            onChange={(e) => setName(e.currentTarget.value)}
-          />
-          <Button type="submit" size="compact-xs" variant="default" disabled={!isName}>
-            Add
-          </Button>
-        </form>
+        <AddName
+          label="Name of a new connection"
+          placeholder="a new one"
+          fits={(name) => /^[A-Za-z][\w-]*$/.test(name) && !names.includes(name)}
+          add={add}
+        />
       </div>
       {chosen === undefined ? (
         <EmptyState>There are no connections here yet. Name one at the left.</EmptyState>

@@ -1,18 +1,11 @@
-import { Button, NumberInput, TextInput } from "@mantine/core";
-import { useState } from "react";
+import { Button, NumberInput } from "@mantine/core";
 import { entriesOf, putEntry } from "../../core/document/entries";
+import { AddName } from "../form/AddName";
 import type { FormProps } from "./formProps";
 
 /** The lanes of a file, and how many steps each takes at once. */
 export function LanesForm({ text, change }: FormProps) {
   const all = entriesOf(text) ?? {};
-  const [name, setName] = useState("");
-  const isName = /^[A-Za-z][\w-]*$/.test(name) && !(name in all);
-  const add = () => {
-    if (!isName) return;
-    change(putEntry(text, null, name, { width: 1 }));
-    setName("");
-  };
   return (
     <div className="sheet">
       <table className="dense">
@@ -57,24 +50,12 @@ export function LanesForm({ text, change }: FormProps) {
           ))}
           <tr>
             <td colSpan={3}>
-              <form
-                className="maprow"
-                onSubmit={(e) => {
-                  e.preventDefault();
-                  add();
-                }}
-              >
-                <TextInput
-                  size="xs"
-                  aria-label="Name of a new lane"
-                  placeholder="a new lane"
-                  value={name}
-                  onChange={(e) => setName(e.currentTarget.value)}
-                />
-                <Button type="submit" size="compact-xs" variant="default" disabled={!isName}>
-                  Add
-                </Button>
-              </form>
+              <AddName
+                label="Name of a new lane"
+                placeholder="a new lane"
+                fits={(name) => /^[A-Za-z][\w-]*$/.test(name) && !(name in all)}
+                add={(name) => change(putEntry(text, null, name, { width: 1 }))}
+              />
             </td>
           </tr>
         </tbody>

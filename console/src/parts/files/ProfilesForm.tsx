@@ -1,4 +1,4 @@
-import { Button, Group, TextInput } from "@mantine/core";
+import { Group, TextInput } from "@mantine/core";
 import { useState } from "react";
 import {
   addProfile,
@@ -10,18 +10,15 @@ import {
   typed,
   type ProfileRow,
 } from "../../core/files/profiles";
+import { AddName } from "../form/AddName";
 import { ErrorBox } from "../page/ErrorBox";
 import type { FormProps } from "./formProps";
 
 /** The profiles of a file side by side: a row for each value, with a note. */
 export function ProfilesForm({ text, change }: FormProps) {
   const read = readProfiles(text);
-  const [profile, setProfile] = useState("");
-  const [value, setValueName] = useState("");
   if (read === null) return <ErrorBox>This can’t be shown side by side: look at its text.</ErrorBox>;
   const { profiles, rows } = read;
-  const isProfile = /^[A-Za-z][\w-]*$/.test(profile) && !profiles.includes(profile);
-  const isValue = /^[A-Za-z_]\w*$/.test(value) && !rows.some((r) => r.name === value) && profiles.length > 0;
   return (
     <>
       <div className="sheet scrolled" tabIndex={0} role="region" aria-label="Profiles side by side">
@@ -73,46 +70,20 @@ export function ProfilesForm({ text, change }: FormProps) {
         </table>
       </div>
       <Group mt="sm" gap="lg">
-        <form
-          className="maprow"
-          onSubmit={(e) => {
-            e.preventDefault();
-            if (!isValue) return;
-            change(setValue(text, profiles[0] ?? "", value, ""));
-            setValueName("");
-          }}
-        >
-          <TextInput
-            size="xs"
-            aria-label="Name of a new value"
-            placeholder="a new value"
-            value={value}
-            onChange={(e) => setValueName(e.currentTarget.value)}
-          />
-          <Button type="submit" size="compact-xs" variant="default" disabled={!isValue}>
-            Add value
-          </Button>
-        </form>
-        <form
-          className="maprow"
-          onSubmit={(e) => {
-            e.preventDefault();
-            if (!isProfile) return;
-            change(addProfile(text, profile, profiles[0] ?? null));
-            setProfile("");
-          }}
-        >
-          <TextInput
-            size="xs"
-            aria-label="Name of a new profile"
-            placeholder="a new profile"
-            value={profile}
-            onChange={(e) => setProfile(e.currentTarget.value)}
-          />
-          <Button type="submit" size="compact-xs" variant="default" disabled={!isProfile}>
-            Add profile
-          </Button>
-        </form>
+        <AddName
+          label="Name of a new value"
+          placeholder="a new value"
+          button="Add value"
+          fits={(name) => /^[A-Za-z_]\w*$/.test(name) && !rows.some((r) => r.name === name) && profiles.length > 0}
+          add={(name) => change(setValue(text, profiles[0] ?? "", name, ""))}
+        />
+        <AddName
+          label="Name of a new profile"
+          placeholder="a new profile"
+          button="Add profile"
+          fits={(name) => /^[A-Za-z][\w-]*$/.test(name) && !profiles.includes(name)}
+          add={(name) => change(addProfile(text, name, profiles[0] ?? null))}
+        />
       </Group>
     </>
   );

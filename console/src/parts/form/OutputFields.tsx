@@ -1,6 +1,6 @@
-import { ActionIcon, Button, NativeSelect, TextInput } from "@mantine/core";
-import { useState } from "react";
+import { ActionIcon, NativeSelect } from "@mantine/core";
 import { without, type TypedText } from "../../core/values/typed";
+import { AddName } from "./AddName";
 import { ValueField } from "./ValueField";
 
 export type GivenOutputs = Readonly<Record<string, TypedText>>;
@@ -16,16 +16,9 @@ export function OutputFields({
   given: GivenOutputs;
   change: (given: GivenOutputs) => void;
 }) {
-  const [name, setName] = useState("");
   const open = known.length === 0 || known.some((k) => k.name === "*");
   const left = known.filter((k) => k.name !== "*" && !(k.name in given));
-  const isName = /^[A-Za-z]\w*$/.test(name) && !(name in given);
   const add = (output: string, type: string) => change({ ...given, [output]: { type, text: "" } });
-  const addNamed = () => {
-    if (!isName) return;
-    add(name, known.find((k) => k.name === name)?.type ?? "any");
-    setName("");
-  };
   return (
     <div className="outputfields">
       {Object.entries(given).map(([output, { type, text }]) => (
@@ -65,23 +58,12 @@ export function OutputFields({
         />
       )}
       {open && (
-        <div className="maprow">
-          <TextInput
-            size="xs"
-            aria-label="Name of another output"
-            placeholder="another output"
-            value={name}
-            onChange={(e) => setName(e.currentTarget.value)}
-            onKeyDown={(e) => {
-              if (e.key !== "Enter") return;
-              e.preventDefault();
-              addNamed();
-            }}
-          />
-          <Button size="compact-xs" variant="default" disabled={!isName} onClick={addNamed}>
-            Add
-          </Button>
-        </div>
+        <AddName
+          label="Name of another output"
+          placeholder="another output"
+          fits={(name) => /^[A-Za-z]\w*$/.test(name) && !(name in given)}
+          add={(name) => add(name, known.find((k) => k.name === name)?.type ?? "any")}
+        />
       )}
     </div>
   );
