@@ -239,38 +239,23 @@ public sealed class WorkspaceFileService
     // What is wrong with a file, and what it would break, were it to take the place of what is there.
     async Task<(IReadOnlyList<Problem> Problems, IReadOnlyList<Broken> Breaks)> CheckAsync(string path, string? text)
     {
-        var (problems, others) = (new List<Problem>(), new List<Problem>());
-        var next = await ReadAsync(new Dictionary<string, string?> { [path] = text }).ConfigureAwait(false);
-        var now = await ReadAsync(new Dictionary<string, string?>()).ConfigureAwait(false);
-        problems.AddRange(next.Problems.Where(p => p.File == path));
-        others.AddRange(next.Problems.Where(p => p.File != path && p.IsError));
-        var before = now.Problems.Select(p => (p.File, p.Message)).ToHashSet();
-        var files = others
-            .Where(p => !before.Contains((p.File, p.Message)))
-            .GroupBy(p => p.File)
-            .Select(g => new Broken(g.Key, false, g.First().Message, g.Count() - 1));
+        var next = await _workspace
+            .CheckedFilesAsync(new Dictionary<string, string?> { [path] = text })
+            .ConfigureAwait(false);
+        var problems = next.Problems.Where(p => p.File == path).ToList();
+        var others = next.Problems.Where(p => p.File != path && p.IsError).ToList();
+        // Only where another file is wrong it matters whether it was before.
+        if (others.Count > 0)
+        {
+            var now = await _workspace.CheckedFilesAsync(new Dictionary<string, string?>()).ConfigureAwait(false);
+            var before = now.Problems.Select(p => (p.File, p.Message)).ToHashSet();
+            others.RemoveAll(p => before.Contains((p.File, p.Message)));
+        }
+        var files = others.GroupBy(p => p.File).Select(g => new Broken(g.Key, false, g.First().Message, g.Count() - 1));
         return (problems, [.. files, .. await _broken.ByAsync(next.Files, Nothing).ConfigureAwait(false)]);
     }
 
     static readonly IReadOnlySet<string> Nothing = new HashSet<string>();
-
-    async Task<(WorkspaceFiles Files, IReadOnlyList<Problem> Problems)> ReadAsync(
-        IReadOnlyDictionary<string, string?> changed
-    )
-    {
-        var problems = new List<Problem>();
-        var files = await _workspace.FilesWithAsync(changed, p => problems.AddRange(p.Ordered)).ConfigureAwait(false);
-        var areas = new Dictionary<string, Area>();
-        foreach (var chain in files.Triggers.SelectMany(f => f.Triggers).Select(t => t.Chain).Distinct())
-            areas[chain] = await _workspace.AreaOfAsync(chain).ConfigureAwait(false);
-        files.CheckTriggers(
-            await _workspace.InterfacesAsync().ConfigureAwait(false),
-            chain => files.In(areas.GetValueOrDefault(chain)).Profiles,
-            _workspace.IsSecretSet
-        );
-        problems.AddRange(files.Triggers.SelectMany(f => f.Problems.Ordered));
-        return (files, problems);
-    }
 
     async Task<FileAnswer> SaveAttachmentAsync(FileEdit edit, Actor by)
     {

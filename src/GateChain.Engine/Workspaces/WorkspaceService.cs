@@ -99,19 +99,33 @@ public sealed class WorkspaceService : IDisposable
     // Read again: what is found is added to what was found in the files.
     async Task<IReadOnlyList<WorkspaceFiles.TriggersIn>> CheckedTriggersAsync(string? path, string? content)
     {
-        var files = (await _store.AllAsync().ConfigureAwait(false))
-            .Where(f => f.Path != path)
-            .Select(f => (f.Path, f.Content!));
-        var read = new WorkspaceFiles(path is null ? files : files.Append((path, content!)), Check.Kinds, _ => { });
+        var changed = new Dictionary<string, string?>();
+        if (path is not null)
+            changed[path] = content;
+        return (await CheckedFilesAsync(changed).ConfigureAwait(false)).Files.Triggers;
+    }
+
+    /// <summary>
+    /// What stands beside the chains, were some of the files others, and all that is wrong with it; triggers are held
+    /// to the chains that they start.
+    /// </summary>
+    /// <param name="changed">Contents by path; null for a file that is taken away.</param>
+    internal async Task<(WorkspaceFiles Files, IReadOnlyList<Problem> Problems)> CheckedFilesAsync(
+        IReadOnlyDictionary<string, string?> changed
+    )
+    {
+        var problems = new List<Problem>();
+        var files = await FilesWithAsync(changed, p => problems.AddRange(p.Ordered)).ConfigureAwait(false);
         var areas = new Dictionary<string, Area>();
-        foreach (var chain in read.Triggers.SelectMany(f => f.Triggers).Select(t => t.Chain).Distinct())
+        foreach (var chain in files.Triggers.SelectMany(f => f.Triggers).Select(t => t.Chain).Distinct())
             areas[chain] = await AreaOfAsync(chain).ConfigureAwait(false);
-        read.CheckTriggers(
+        files.CheckTriggers(
             await InterfacesAsync().ConfigureAwait(false),
-            chain => In(areas.GetValueOrDefault(chain)).Profiles,
+            chain => files.In(areas.GetValueOrDefault(chain)).Profiles,
             _secrets.IsSet
         );
-        return read.Triggers;
+        problems.AddRange(files.Triggers.SelectMany(f => f.Problems.Ordered));
+        return (files, problems);
     }
 
     /// <summary>The content of a file that calendars or triggers name, the nearest going up; null for none.</summary>
@@ -328,8 +342,6 @@ public sealed class WorkspaceService : IDisposable
 
     internal ICatalogue Catalogue => _catalogue;
     internal IFileStore Files => _store;
-
-    internal bool IsSecretSet(string name) => _secrets.IsSet(name);
 
     internal ReleaseIndex Releases { get; }
     internal TimeProvider Time { get; }
