@@ -20,7 +20,8 @@ if (root) {
   createRoot(root).render(
     <StrictMode>
       <MantineProvider theme={theme} cssVariablesResolver={variables} defaultColorScheme="auto">
-        <Notifications position="top-right" />
+        {/* At the foot: at the top they would lie over the buttons that are pressed next. */}
+        <Notifications position="bottom-center" />
         <QueryClientProvider client={queries}>
           <RouterProvider router={router} />
         </QueryClientProvider>

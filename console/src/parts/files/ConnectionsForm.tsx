@@ -2,7 +2,7 @@ import { Button, NativeSelect } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { tryConnection } from "../../core/api/files";
-import type { ConnectionCheckInfo } from "../../core/api/types";
+import type { ConnectionCheckInfo, ConnectionTypeInfo } from "../../core/api/types";
 import { entriesOf, putEntry, readEntry, type Entry } from "../../core/document/entries";
 import { fieldsOf, textOf } from "../../core/files/connectionForm";
 import { readTyped } from "../../core/values/typed";
@@ -18,7 +18,9 @@ export function ConnectionsForm({ path, text, change, entry, choose }: FormProps
   const all = entriesOf(text) ?? {};
   const names = Object.keys(all);
   const chosen = entry !== undefined && names.includes(entry) ? entry : names[0];
-  const types = useQuery(connectionTypesQuery).data ?? [];
+  const types = useQuery(connectionTypesQuery).data;
+  // A form without its types would jump when they come.
+  if (!types) return null;
   const add = (name: string) => {
     change(putEntry(text, null, name, { type: types[0]?.name ?? "folder" }));
     choose(name);
@@ -47,6 +49,7 @@ export function ConnectionsForm({ path, text, change, entry, choose }: FormProps
       ) : (
         <Connection
           key={chosen}
+          types={types}
           path={path}
           text={text}
           name={chosen}
@@ -61,17 +64,18 @@ export function ConnectionsForm({ path, text, change, entry, choose }: FormProps
 }
 
 function Connection({
+  types,
   path,
   text,
   name,
   put,
 }: {
+  types: readonly ConnectionTypeInfo[];
   path: string;
   text: string;
   name: string;
   put: (before: string, name: string, entry: Entry | null) => void;
 }) {
-  const types = useQuery(connectionTypesQuery).data ?? [];
   const secrets = useQuery(secretsQuery).data ?? [];
   const entry = readEntry(text, name) ?? {};
   const type = types.find((t) => t.name === entry.type);
