@@ -66,7 +66,7 @@ rm -f "$console"
 counts=$(node -p 'const r = JSON.parse(require("fs").readFileSync("console/test-results.json")); `${r.numPassedTests} ${r.numFailedTests + (r.success ? 0 : r.numFailedTests ? 0 : 1)}`' 2> /dev/null || echo "0 1")
 passed=$((passed + ${counts% *})) failed=$((failed + ${counts#* }))
 
-for project in Core Kinds Storage Engine; do
+for project in Core Kinds Storage Access Engine; do
   tests+=("GateChain.$project.Tests")
 done
 tests+=("GateChain.EndToEnd")

@@ -1,4 +1,4 @@
-using GateChain.Engine.Secrets;
+using GateChain.Storage;
 
 namespace GateChain.Bench;
 

@@ -20,11 +20,14 @@ public sealed partial class GateChainClient : IDisposable
         };
 
     /// <param name="address">For example <c>http://127.0.0.1:8480</c>.</param>
-    /// <param name="by">Who asks; shown with the runs.</param>
-    public GateChainClient(Uri address, string by)
+    /// <param name="by">Who asks; shown with the runs of a service without accounts.</param>
+    /// <param name="token">What is shown to be let in; null for nothing.</param>
+    public GateChainClient(Uri address, string by, string? token = null)
     {
         _http = new() { BaseAddress = address, Timeout = Timeout.InfiniteTimeSpan };
         _http.DefaultRequestHeaders.Add("X-Gatechain-By", Uri.EscapeDataString(by));
+        if (token is not null)
+            _http.DefaultRequestHeaders.Authorization = new("Bearer", token);
     }
 
     /// <summary>Where the service is.</summary>

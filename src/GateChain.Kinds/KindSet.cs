@@ -29,6 +29,9 @@ public sealed class KindSet
     /// <summary>Those that do the work of steps.</summary>
     public IReadOnlyList<IStepKind> Runners => [.. AllKinds.Runners, .. _ownRunners];
 
+    /// <summary>The names of those that are plug-ins.</summary>
+    public IReadOnlySet<string> Plugins => _ownRunners.Select(r => r.Description.Name).ToHashSet();
+
     /// <summary>What guards can look at.</summary>
     public IReadOnlyList<IProbe> Probes => [.. AllKinds.Probes, .. _ownProbes];
 

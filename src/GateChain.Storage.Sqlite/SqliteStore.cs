@@ -39,7 +39,8 @@ public sealed class SqliteStore : IStore
         Triggers = new TriggerStore(_file, _writer);
         Backfills = new Backfills(_file, _writer);
         Secrets = new SecretStore(_file, _writer);
-        Audit = new AuditLog(_file);
+        Access = new AccessStore(_file, _writer);
+        Audit = new AuditLog(_file, _writer);
         // Keeps the write-ahead log short without making the writer do it.
         _checkpoints = new(_ => Checkpoint(), null, TimeSpan.FromSeconds(2), TimeSpan.FromSeconds(2));
     }
@@ -84,6 +85,9 @@ public sealed class SqliteStore : IStore
 
     /// <inheritdoc/>
     public ISecretStore Secrets { get; }
+
+    /// <inheritdoc/>
+    public IAccessStore Access { get; }
 
     /// <inheritdoc/>
     public IAuditLog Audit { get; }

@@ -1,4 +1,5 @@
 using GateChain.Core.History;
+using GateChain.Core.Identity;
 
 namespace GateChain.Storage;
 
@@ -41,7 +42,12 @@ public interface IHistory
     /// <summary>How runs of their own ended in a time, by hour.</summary>
     /// <param name="from">From then on.</param>
     /// <param name="to">Before then.</param>
-    ValueTask<IReadOnlyList<HourCount>> CountAsync(DateTimeOffset from, DateTimeOffset to);
+    /// <param name="areas">Only runs in these areas and below; null for all.</param>
+    ValueTask<IReadOnlyList<HourCount>> CountAsync(
+        DateTimeOffset from,
+        DateTimeOffset to,
+        IReadOnlyList<Area>? areas = null
+    );
 
     /// <summary>Ended runs whose latest leg is not remembered, the newest first.</summary>
     /// <param name="most">How many at most.</param>

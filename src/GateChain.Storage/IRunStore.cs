@@ -93,4 +93,8 @@ public sealed record RunQuery(
     DateTimeOffset? From = null,
     DateTimeOffset? To = null,
     string? Text = null
-);
+)
+{
+    /// <summary>Only runs in these areas and below; null for all.</summary>
+    public IReadOnlyList<Area>? Areas { get; init; }
+}

@@ -42,6 +42,9 @@ public interface IStore : IAsyncDisposable
     /// <summary>What nobody is shown.</summary>
     ISecretStore Secrets { get; }
 
+    /// <summary>Who may use the service.</summary>
+    IAccessStore Access { get; }
+
     /// <summary>Who has changed what.</summary>
     IAuditLog Audit { get; }
 }

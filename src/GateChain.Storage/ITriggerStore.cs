@@ -97,7 +97,11 @@ public sealed record FireQuery(
     long? Backfill = null,
     long? Before = null,
     int Limit = 50
-);
+)
+{
+    /// <summary>Only those of these triggers; null for all.</summary>
+    public IReadOnlyList<string>? Triggers { get; init; }
+}
 
 /// <summary>
 /// What is known of triggers: which occasions there were, and which were taken. A fire that starts a run is written

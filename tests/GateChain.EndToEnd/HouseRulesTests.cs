@@ -13,13 +13,20 @@ public partial class HouseRulesTests
 {
     static readonly Dictionary<string, string[]> Allowed = new()
     {
+        ["GateChain.Access"] = ["GateChain.Core", "GateChain.Storage"],
         ["GateChain.Core"] = [],
         ["GateChain.Client"] = [],
         ["GateChain.Kinds"] = ["GateChain.Core"],
         ["GateChain.Storage"] = ["GateChain.Core"],
         ["GateChain.Storage.Sqlite"] = ["GateChain.Storage"],
         ["GateChain.Engine"] = ["GateChain.Core", "GateChain.Kinds", "GateChain.Storage"],
-        ["GateChain.Service"] = ["GateChain.Engine", "GateChain.Storage.Sqlite", "GateChain.Client"],
+        ["GateChain.Service"] =
+        [
+            "GateChain.Access",
+            "GateChain.Client",
+            "GateChain.Engine",
+            "GateChain.Storage.Sqlite",
+        ],
         ["GateChain.Cli"] = ["GateChain.Client", "GateChain.Service"],
     };
 

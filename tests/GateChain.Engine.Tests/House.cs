@@ -17,7 +17,7 @@ using Microsoft.Extensions.Time.Testing;
 namespace GateChain.Engine.Tests;
 
 /// <summary>Turns texts round: enough to see that what is stored is not the text.</summary>
-sealed class PlainCipher : GateChain.Engine.Secrets.ISecretCipher
+sealed class PlainCipher : GateChain.Storage.ISecretCipher
 {
     public string Encrypt(string value) => new([.. value.Reverse()]);
 

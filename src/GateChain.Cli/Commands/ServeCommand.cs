@@ -9,7 +9,8 @@ static class ServeCommand
 {
     static readonly Option<string> Listen = new("--listen")
     {
-        Description = "Address to listen at, on this machine's loopback; port 0 takes a free one",
+        Description =
+            "Address to listen at; port 0 takes a free one. One that others reach takes https, or a proxy before it",
         DefaultValueFactory = _ => "http://127.0.0.1:8480",
     };
     static readonly Option<string> Data = new("--data")
@@ -45,6 +46,21 @@ static class ServeCommand
         Description = "Address that people open the console at, for links in messages; where it listens when absent",
     };
 
+    static readonly Option<string?> Certificate = new("--tls-certificate")
+    {
+        Description = "Certificate in PEM for an https address; read again when the file changes",
+    };
+    static readonly Option<string?> Key = new("--tls-key")
+    {
+        Description = "Its key in PEM; in the file of the certificate when absent",
+    };
+    static readonly Option<string[]> Proxy = new("--behind-proxy")
+    {
+        Description =
+            "Address of a proxy before the service: only what it says of where requests come from is believed; "
+            + "again for more",
+    };
+
     public static Command Create()
     {
         var command = new Command("serve", "Runs the service: API, console, and the runs themselves")
@@ -56,6 +72,9 @@ static class ServeCommand
             Pass,
             Bound,
             Home,
+            Certificate,
+            Key,
+            Proxy,
         };
         command.SetAction(
             async (parsed, _) =>
@@ -77,6 +96,9 @@ static class ServeCommand
                     Pass = parsed.GetValue(Pass) ?? [],
                     Home = parsed.GetValue(Home),
                     Plugins = PluginFolder.Path,
+                    TlsCertificate = parsed.GetValue(Certificate),
+                    TlsKey = parsed.GetValue(Key),
+                    BehindProxy = parsed.GetValue(Proxy) ?? [],
                 };
                 if (options.Check() is { Count: > 0 } wrong)
                 {
@@ -88,6 +110,13 @@ static class ServeCommand
                 {
                     await using var service = await GateChainService.StartAsync(options);
                     Console.WriteLine($"Gate Chain listens at {service.Address}");
+                    if (service.FirstLink is { } link)
+                    {
+                        Console.WriteLine(
+                            $"There are no accounts yet. Make the first one within 24 hours, at\n  {link}\n"
+                                + "Until then nobody is let in."
+                        );
+                    }
                     await service.WaitAsync();
                     return ExitCodes.Succeeded;
                 }

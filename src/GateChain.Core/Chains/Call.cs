@@ -1,4 +1,5 @@
 using GateChain.Core.Expressions;
+using GateChain.Core.Identity;
 
 namespace GateChain.Core.Chains;
 
@@ -46,4 +47,18 @@ public sealed record ChainInterface(
 {
     /// <summary>Whether nothing may start it for now.</summary>
     public bool IsRetired { get; init; }
+
+    /// <summary>Where the chain lies.</summary>
+    public Area Area { get; init; }
+
+    /// <summary>Further areas from which it may be called.</summary>
+    public IReadOnlyList<Area> Callable { get; init; } = [];
+
+    /// <summary>Whether a chain of an area may call it.</summary>
+    /// <param name="caller">That area.</param>
+    public bool IsCallableFrom(Area caller) => Area.Holds(caller) || Callable.Any(a => a.Holds(caller));
+
+    /// <summary>Whether a trigger of an area may start it: also one that lies around it.</summary>
+    /// <param name="trigger">That area.</param>
+    public bool IsStartedFrom(Area trigger) => trigger.Holds(Area) || IsCallableFrom(trigger);
 }

@@ -1,4 +1,5 @@
 using GateChain.Core.Expressions;
+using GateChain.Core.Identity;
 using GateChain.Core.Values;
 
 namespace GateChain.Core.Chains;
@@ -15,6 +16,10 @@ public sealed class Chain
     public required IReadOnlyList<Parameter> Parameters { get; init; }
     public required StepScope Root { get; init; }
     public IReadOnlyList<NamedExpression> Outputs { get; init; } = [];
+
+    /// <summary>Further areas from which it may be called and started by triggers, beside its own and those below.
+    /// </summary>
+    public IReadOnlyList<Area> Callable { get; init; } = [];
 
     /// <summary>What a counted failure means for steps that do not depend on it.</summary>
     public FailureReach OnFailure { get; init; }

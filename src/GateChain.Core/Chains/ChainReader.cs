@@ -1,6 +1,7 @@
 using GateChain.Core.Chains.Kinds;
 using GateChain.Core.Chains.Reading;
 using GateChain.Core.Chains.Source;
+using GateChain.Core.Identity;
 using GateChain.Core.Problems;
 
 namespace GateChain.Core.Chains;
@@ -60,6 +61,7 @@ public static class ChainReader
             Parameters = Parameters(map, scopes, problems),
             Root = root,
             Outputs = [.. scopes.NamedExpressions(map, "outputs")],
+            Callable = Callable(map, problems),
             OnFailure = map.Choice(
                 "onFailure",
                 FailureReach.Finish,
@@ -85,6 +87,28 @@ public static class ChainReader
         };
         map.End();
         return chain;
+    }
+
+    // “/” is the whole workspace.
+    static List<Area> Callable(MapReader chain, ProblemList problems)
+    {
+        var areas = new List<Area>();
+        foreach (var folder in chain.OneOrMore("callable"))
+        {
+            var path = folder.Text.Trim('/');
+            if (path.Length > 0 && path.Split('/').Any(p => p is "" or "." or ".."))
+            {
+                problems.Add(
+                    ProblemKinds.WrongValue,
+                    folder.Span,
+                    $"“{folder.Text}” is no folder of the workspace",
+                    "write for example sales/daily, or / for the whole workspace"
+                );
+                continue;
+            }
+            areas.Add(new(path));
+        }
+        return areas;
     }
 
     static RecoverRule? Recover(MapReader chain)

@@ -1,5 +1,6 @@
 using GateChain.Core.Chains;
 using GateChain.Core.Chains.Kinds;
+using GateChain.Core.Identity;
 using GateChain.Core.Problems;
 using GateChain.Core.Values;
 
@@ -95,6 +96,9 @@ public sealed record WorkspaceContext(
     IReadOnlySet<string> Lanes
 )
 {
+    /// <summary>Where the chain lies.</summary>
+    public Area Area { get; init; }
+
     /// <summary>The values of the profiles, each a map, by the profile's name.</summary>
     public IReadOnlyDictionary<string, Value> Profiles { get; init; } = new Dictionary<string, Value>();
 

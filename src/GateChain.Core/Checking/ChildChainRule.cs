@@ -23,6 +23,15 @@ sealed class ChildChainRule : ICheckRule
                     CheckName(call, chain.Name, workspace, problems);
                 continue;
             }
+            if (workspace is not null && call.Child.Name != chain.Name && !call.Target.IsCallableFrom(workspace.Area))
+            {
+                problems.Add(
+                    ProblemKinds.NotCallable,
+                    call.Span,
+                    $"“{call.Child.Name}” can't be called from here: a chain is called from its own folder and below, "
+                        + $"or from the folders that it names in “callable”"
+                );
+            }
             Inputs.Check(call.Target, call.Inputs, context.Names.In(step.Scope), call.Span, problems);
             if (
                 workspace is not null
@@ -68,7 +77,10 @@ sealed class ChildChainRule : ICheckRule
                 ProblemKinds.UnknownChain,
                 call.Span,
                 $"there is no chain “{name}” in this workspace",
-                Nearest.Fix(name, workspace.Chains.Keys)
+                Nearest.Fix(
+                    name,
+                    workspace.Chains.Where(c => c.Value.IsCallableFrom(workspace.Area)).Select(c => c.Key)
+                )
             );
         }
         else if (release is not null && workspace.Releases is not null)
@@ -120,7 +132,10 @@ public static class ChainInterfaces
             chain.Parameters,
             outputs,
             [.. chain.AllSteps.Where(s => s.Call is not null && IsUndecided(s)).Select(s => s.Call!.Child).Distinct()]
-        );
+        )
+        {
+            Callable = chain.Callable,
+        };
     }
 
     /// <summary>Whether no decide step comes before a step, in its scope or in those around it.</summary>

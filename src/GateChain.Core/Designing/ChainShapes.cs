@@ -295,6 +295,11 @@ public static class ChainShapes
             OfKinds["vars"],
             OfKinds["defaults"],
             Key("lane", Lane, "The lane that all its working steps queue for."),
+            Key(
+                "callable",
+                List(Text),
+                "Further folders from which it may be called, beside its own and those below; / for all."
+            ),
             Word(
                 "whenBusy",
                 "What happens to a run that is started while another one of the chain is going.",

@@ -33,6 +33,20 @@ public enum ActorKind
 [JsonConverter(typeof(ActorJsonConverter))]
 public readonly record struct Actor(ActorKind Kind, string Id, string Name)
 {
+    /// <summary>
+    /// The address that they do it from, and through what: <c>console</c>, <c>token nightly</c>. Both stand in lines of
+    /// the audit log only: not in journals, and who it is does not depend on them. Null for what the service does.
+    /// </summary>
+    public string? Source { get; init; }
+
+    /// <summary>Through what they do it; see <see cref="Source"/>.</summary>
+    public string? Through { get; init; }
+
+    /// <summary>Whether it is the same somebody, from wherever.</summary>
+    public bool Equals(Actor other) => (Kind, Id, Name) == (other.Kind, other.Id, other.Name);
+
+    public override int GetHashCode() => HashCode.Combine(Kind, Id, Name);
+
     /// <summary>The service continues by itself with runs that failed, as their chain's <c>recover</c> says.</summary>
     public static Actor Recovery { get; } = new(ActorKind.Service, "recover", "recover");
 

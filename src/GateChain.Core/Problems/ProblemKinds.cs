@@ -184,6 +184,11 @@ public static class ProblemKinds
         "Unknown chain",
         "Name a chain of the workspace."
     );
+    public static readonly ProblemKind NotCallable = Error(
+        "GC1412",
+        "A chain that can't be called from here",
+        "Let it say callable: [the folder of this chain], or move one of them."
+    );
     public static readonly ProblemKind RetiredChain = new(
         "GC1411",
         Severity.Warning,

@@ -30,6 +30,15 @@ public static class TriggerCheck
         var scope = Scope(trigger, profiles.Values);
         if (beside.Chains.TryGetValue(trigger.Chain, out var chain))
         {
+            if (!chain.IsStartedFrom(trigger.Area))
+            {
+                problems.Add(
+                    ProblemKinds.NotCallable,
+                    trigger.ChainSpan,
+                    $"“{trigger.Chain}” can't be started from here: a trigger starts chains of its own folder and "
+                        + $"below, and those that may be called from it"
+                );
+            }
             Inputs.Check(chain, trigger.Params, scope, trigger.Span, problems);
             ChildChainRule.AddRetired(
                 trigger.Chain,

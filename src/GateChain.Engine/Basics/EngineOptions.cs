@@ -1,3 +1,5 @@
+using GateChain.Core.Access;
+using GateChain.Core.Identity;
 using GateChain.Core.Values;
 using GateChain.Kinds.Contract;
 
@@ -55,6 +57,12 @@ public sealed record EngineOptions(string DataFolder, string WorkFolder)
 
     /// <summary>Names of environment variables that programs of steps get from the service.</summary>
     public IReadOnlyList<string> PassedVariables { get; init; } = UsualVariables;
+
+    /// <summary>The kinds that are plug-ins.</summary>
+    public IReadOnlySet<string> Plugins { get; init; } = new HashSet<string>();
+
+    /// <summary>What steps of an area may use; everything when nobody says otherwise.</summary>
+    public Func<Area, AreaRules> Rules { get; init; } = _ => AreaRules.Open;
 
     /// <summary>How big values, runs and decisions may be.</summary>
     public Bounds Bounds { get; init; } = Bounds.Default;

@@ -1,3 +1,4 @@
+using GateChain.Core.Identity;
 using GateChain.Core.Running;
 using GateChain.Core.Values;
 using GateChain.Engine.Basics;
@@ -25,10 +26,15 @@ sealed class RunWaiters
         });
     }
 
-    sealed record Watch(IReadOnlyList<long> Runs, bool All, Action<AttemptResult> Done);
+    sealed record Watch(long Waiting, Area Area, IReadOnlyList<long> Runs, bool All, Action<AttemptResult> Done);
 
     /// <summary>Begins to wait; <paramref name="done"/> is called once, perhaps at once.</summary>
-    public void Begin((long Run, string Step) who, Value inputs, Action<AttemptResult> done)
+    /// <param name="who">The step that waits.</param>
+    /// <param name="area">Where its run lies: it learns of runs there and below, and of those that it has
+    /// called.</param>
+    /// <param name="inputs">What it waits for.</param>
+    /// <param name="done">Told once.</param>
+    public void Begin((long Run, string Step) who, Area area, Value inputs, Action<AttemptResult> done)
     {
         var runs = inputs.AsMap.Find("runs") is { Kind: ValueKind.List } list
             ? list.AsList.Where(r => r.Kind == ValueKind.Int).Select(r => r.AsInt).Distinct().ToList()
@@ -36,7 +42,7 @@ sealed class RunWaiters
         var all = inputs.AsMap.Find("need") is not { Kind: ValueKind.String, AsString: "any" };
         lock (_lock)
         {
-            _watches[who] = new(runs, all, done);
+            _watches[who] = new(who.Run, area, runs, all, done);
         }
         LookSoon(who);
     }
@@ -91,7 +97,7 @@ sealed class RunWaiters
         {
             try
             {
-                if (await EndOfAsync(run).ConfigureAwait(false) is { } end)
+                if (await EndOfAsync(run, watch).ConfigureAwait(false) is { } end)
                     ends.Add(end);
             }
             catch (RefusedException e)
@@ -105,10 +111,10 @@ sealed class RunWaiters
     }
 
     // As wait steps give it; null while the run is going or will be resumed by itself.
-    Task<Value?> EndOfAsync(long run) =>
-        _reader.ReadAsync(run, (s, _) =>
-            s is { Outcome: { } outcome, ResumeAt: null }
+    Task<Value?> EndOfAsync(long run, Watch watch) => _reader.ReadAsync(run, (s, _) => !watch.Area.Holds(s.Area)
+            && s.Parent?.Run != watch.Waiting
+                ? throw RefusedException.NoRun(run)
+            : s is { Outcome: { } outcome, ResumeAt: null }
                 ? RunEnds.Describe(run, s.Chain.Name, outcome.Word(), s.Error?.Message, s.Outputs)
-                : (Value?)null
-        );
+            : (Value?)null);
 }

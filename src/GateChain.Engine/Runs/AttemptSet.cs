@@ -156,9 +156,10 @@ sealed class AttemptSet(RunState state, RunServices services, Action<RunInput> p
         try
         {
             await attempt.Files.LoadAsync().ConfigureAwait(false);
-            result = await attempt
-                .Kind.RunAsync(attempt.Inputs, attempt.Context, attempt.Cancel.Token)
-                .ConfigureAwait(false);
+            result = Forbidden(attempt)
+                ?? await attempt
+                    .Kind.RunAsync(attempt.Inputs, attempt.Context, attempt.Cancel.Token)
+                    .ConfigureAwait(false);
         }
         catch (Exception e)
         {
@@ -182,6 +183,23 @@ sealed class AttemptSet(RunState state, RunServices services, Action<RunInput> p
         if (services.Ending.IsCancellationRequested && attempt.Cancel.IsCancellationRequested && !result.Succeeded)
             return;
         post(new AttemptEndedInput(services.Time.GetUtcNow(), attempt.Context.Step, attempt.Context.Attempt, result));
+    }
+
+    // What an admin lets steps of this area use: looked at when the step begins, whatever it was when it was released.
+    AttemptResult? Forbidden(Attempt attempt)
+    {
+        var kind = attempt.Kind.Description.Name;
+        var program =
+            attempt.Inputs.Kind == ValueKind.Map
+            && attempt.Inputs.AsMap.Find("run")
+                is { Kind: ValueKind.List, AsList: [{ Kind: ValueKind.String } first, ..] }
+                ? first.AsString
+                : null;
+        return
+            services.Options.Rules(state.Area).Refusal(kind, services.Options.Plugins.Contains(kind), program)
+                is { } refusal
+            ? AttemptResult.Fail("not-allowed", refusal)
+            : null;
     }
 
     public void Cancel(string step)

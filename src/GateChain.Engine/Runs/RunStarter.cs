@@ -1,4 +1,5 @@
 using GateChain.Core.Chains;
+using GateChain.Core.Checking;
 using GateChain.Core.Expressions;
 using GateChain.Core.Identity;
 using GateChain.Core.Running;
@@ -178,6 +179,13 @@ public sealed class RunStarter
     {
         var release = await _releases.GetAsync(chain).ConfigureAwait(false);
         var area = await _workspace.AreaOfAsync(chain.Name).ConfigureAwait(false);
+        if (
+            !area.Holds(profile.Area)
+            && !(await InterfaceAsync(chain.Name).ConfigureAwait(false)).IsCallableFrom(profile.Area)
+        )
+        {
+            throw NotFrom(chain.Name, profile.Area);
+        }
         var values = _workspace
             .In(area)
             .Profiles.ForCalled(profile.Values, profile.Name, _workspace.In(profile.Area).Profiles);
@@ -185,9 +193,26 @@ public sealed class RunStarter
             .ConfigureAwait(false);
     }
 
+    // As it lies and says now, whichever release is called.
+    async Task<ChainInterface> InterfaceAsync(string chain)
+    {
+        var latest = await _releases.GetAsync(new(chain, null)).ConfigureAwait(false);
+        return ChainInterfaces.Of(await _chains.OfAsync(latest).ConfigureAwait(false)) with
+        {
+            Area = await _workspace.AreaOfAsync(chain).ConfigureAwait(false),
+        };
+    }
+
+    static RefusedException NotFrom(string chain, Area area) =>
+        new(
+            RefusalKind.NotFound,
+            $"there is no chain “{chain}” that may be started from “{(area == Area.Root ? "/" : area.Path)}”"
+        );
+
     /// <summary>
     /// Starts a run for an occasion of a trigger: the fire, what it takes and the run's first decision are one write.
     /// </summary>
+    /// <param name="from">The folder of the trigger.</param>
     /// <param name="chain">The chain.</param>
     /// <param name="release">What the run follows; null for the latest release.</param>
     /// <param name="keeps">Whether it writes what its chain keeps.</param>
@@ -205,9 +230,13 @@ public sealed class RunStarter
         IReadOnlyDictionary<string, Value> given,
         RunProfile profile,
         NewFire fire,
-        FireLink link
-    ) =>
-        await StartAsync(
+        FireLink link,
+        Area from
+    )
+    {
+        if (!from.Holds(profile.Area) && !(await InterfaceAsync(chain).ConfigureAwait(false)).IsStartedFrom(from))
+            throw NotFrom(chain, from);
+        return await StartAsync(
                 release ?? await _releases.GetAsync(new(chain, null)).ConfigureAwait(false),
                 given,
                 profile,
@@ -218,6 +247,7 @@ public sealed class RunStarter
                 keeps: keeps
             )
             .ConfigureAwait(false);
+    }
 
     async Task<long> StartAsync(
         string release,

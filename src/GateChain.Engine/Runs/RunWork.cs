@@ -143,7 +143,7 @@ sealed class RunWork
     void WaitForRuns(StepState step)
     {
         var (path, attempt) = (step.Path, step.Attempt);
-        _services.Ends.Begin((_state.Id, path), step.Inputs, result =>
+        _services.Ends.Begin((_state.Id, path), _state.Area, step.Inputs, result =>
             _actor.Post(new RunsEndedInput(_services.Time.GetUtcNow(), path, attempt, result))
         );
     }

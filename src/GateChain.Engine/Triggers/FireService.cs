@@ -131,7 +131,8 @@ public sealed class FireService
                             values,
                             profile,
                             Said(trigger, occasion, happened, FireFate.Started, null),
-                            new(trigger.Name, occasion.Key, happened, occasion.Due, occasion.By)
+                            new(trigger.Name, occasion.Key, happened, occasion.Due, occasion.By),
+                            trigger.Area
                         )
                         .ConfigureAwait(false);
                     Written?.Invoke(trigger.Name);

@@ -58,6 +58,9 @@ sealed class OutcomeFires(
         foreach (var trigger in about)
         {
             var source = (OutcomeSource)trigger.Definition.Source;
+            // What happens elsewhere is none of its business.
+            if (!trigger.Definition.Area.Holds(stored.Area))
+                continue;
             if ((stored.Parent is not null && !source.Children) || (seen.IsTry && !source.Tries))
                 continue;
             foreach (var word in words.Where(source.Is.Contains))

@@ -11,7 +11,11 @@ namespace GateChain.Engine.Workspaces;
 /// <param name="Message">What is wrong, the first of it.</param>
 /// <param name="More">How many more things are wrong.</param>
 /// <param name="Since">Since when it was seen so; null for what only would be.</param>
-public sealed record Broken(string What, bool IsChain, string Message, int More, DateTimeOffset? Since = null);
+public sealed record Broken(string What, bool IsChain, string Message, int More, DateTimeOffset? Since = null)
+{
+    /// <summary>Where it lies.</summary>
+    public Area Area { get; init; } = IsChain ? Area.Root : Area.OfFile(What);
+}
 
 /// <summary>
 /// Knows which of the chains that new runs would follow do not fit what stands beside them any more, and which would
@@ -46,7 +50,7 @@ public sealed class BrokenChains
                         .. all.Where(c => !except.Contains(c.Release.Chain) && IsTouched(c.Release.Area, next))
                             .Select(c =>
                                 Of(
-                                    c.Release.Chain,
+                                    c.Release,
                                     ErrorsOf(c, next.In(c.Release.Area), known, cancel)
                                         .Except(ErrorsOf(c, _workspace.In(c.Release.Area), known, cancel))
                                 )
@@ -74,8 +78,10 @@ public sealed class BrokenChains
             );
     }
 
-    static Broken? Of(string chain, IEnumerable<string> errors) =>
-        errors.ToList() is [var first, .. var more] ? new(chain, true, first, more.Count) : null;
+    static Broken? Of(Release release, IEnumerable<string> errors) =>
+        errors.ToList() is [var first, .. var more]
+            ? new(release.Chain, true, first, more.Count) { Area = release.Area }
+            : null;
 
     sealed record Latest(
         Release Release,
@@ -106,6 +112,7 @@ public sealed class BrokenChains
                     chain.Release.Source,
                     new(beside.Connections.Types, chain.Attachments, chain.Interfaces, beside.Lanes)
                     {
+                        Area = chain.Release.Area,
                         Profiles = beside.Profiles.All,
                         Releases = known.Find,
                         Cancel = cancel,
@@ -137,7 +144,7 @@ public sealed class BrokenChains
                     var errors = await _workspace
                         .CheckAsync((known, cancel) => ErrorsOf(chain, beside, known, cancel))
                         .ConfigureAwait(false);
-                    if (Of(chain.Release.Chain, errors) is { } broken)
+                    if (Of(chain.Release, errors) is { } broken)
                     {
                         var since = Now.FirstOrDefault(b => b.What == broken.What)?.Since;
                         found.Add(broken with { Since = since ?? _workspace.Time.GetUtcNow() });

@@ -1,8 +1,15 @@
+using GateChain.Core.Identity;
 using GateChain.Core.Running;
 using GateChain.Engine.Basics;
 using GateChain.Storage;
 
 namespace GateChain.Engine.Workspaces;
+
+/// <summary>Something that a push would change.</summary>
+/// <param name="Path">The file.</param>
+/// <param name="Chain">The chain that it holds; null for another file.</param>
+/// <param name="Before">Where that chain lies now; null when it is new.</param>
+public sealed record PushChange(string Path, string? Chain, Area? Before);
 
 /// <summary>What a push must not do without being told to.</summary>
 /// <param name="Known">Hashes of what the folder had when it last was in step with the service, by path; null when
@@ -10,7 +17,13 @@ namespace GateChain.Engine.Workspaces;
 /// <param name="Over">Whether it may overwrite what was changed in the service, and break chains that it does not
 /// bring.</param>
 /// <param name="Broken">Knows what it would break.</param>
-public sealed record PushTerms(IReadOnlyDictionary<string, string>? Known, bool Over, BrokenChains Broken)
+/// <param name="Permit">Refuses what whoever pushes may not change.</param>
+public sealed record PushTerms(
+    IReadOnlyDictionary<string, string>? Known,
+    bool Over,
+    BrokenChains Broken,
+    Func<IReadOnlyList<PushChange>, Task>? Permit = null
+)
 {
     const int MostNamed = 5;
 
@@ -19,9 +32,12 @@ public sealed record PushTerms(IReadOnlyDictionary<string, string>? Known, bool 
         WorkspaceService service,
         IFileStore store,
         IReadOnlyDictionary<string, byte[]> files,
-        Workspace workspace
+        Workspace workspace,
+        Push push
     )
     {
+        if (Permit is not null)
+            await Permit(await ChangesAsync(service, store, push).ConfigureAwait(false)).ConfigureAwait(false);
         if (Over)
             return;
         var overwrites = await Overwrites
@@ -52,6 +68,32 @@ public sealed record PushTerms(IReadOnlyDictionary<string, string>? Known, bool 
                     + "push with --over to do it all the same"
             );
         }
+    }
+
+    // What stays as it is needs no right.
+    static async Task<IReadOnlyList<PushChange>> ChangesAsync(WorkspaceService service, IFileStore store, Push push)
+    {
+        var changes = new List<PushChange>();
+        foreach (var release in push.Releases)
+        {
+            var before = await service.Catalogue.LatestAsync(release.Chain).ConfigureAwait(false);
+            if (before is null || before.Hash != release.Hash || before.Area != release.Area)
+            {
+                changes.Add(
+                    new(
+                        release.Area.File(release.Chain + Workspace.ChainEnding),
+                        release.Chain,
+                        before?.Area ?? await service.FindAreaAsync(release.Chain).ConfigureAwait(false)
+                    )
+                );
+            }
+        }
+        foreach (var (path, text) in push.Files)
+        {
+            if ((await store.FindAsync(path).ConfigureAwait(false))?.Content != text)
+                changes.Add(new(path, null, null));
+        }
+        return changes;
     }
 
     static string Named(IEnumerable<string> things)

@@ -68,6 +68,9 @@ sealed class ReleasesForChecks(ReleaseIndex releases, ReleasedChains chains, ICa
         }
     }
 
+    /// <summary>Where chains lie, and from where they may be called, may be otherwise from now on.</summary>
+    public void Forget() => _interfaces.Clear();
+
     async ValueTask<(NumberedRelease? Release, bool IsRetired)> LatestAsync(string chain) =>
         (
             await catalogue.ReleasesAsync(chain).ConfigureAwait(false) is [var latest, ..] ? latest : null,
@@ -78,7 +81,13 @@ sealed class ReleasesForChecks(ReleaseIndex releases, ReleasedChains chains, ICa
     {
         if (await releases.FindAsync(called).ConfigureAwait(false) is not { } hash)
             return null;
-        var found = ChainInterfaces.Of(await chains.OfAsync(hash).ConfigureAwait(false));
+        // Where it lies now, and what it says now, counts for earlier releases too.
+        var latest = await releases.FindAsync(new(called.Name, null)).ConfigureAwait(false) ?? hash;
+        var found = ChainInterfaces.Of(await chains.OfAsync(hash).ConfigureAwait(false)) with
+        {
+            Area = await releases.AreaOfAsync(called.Name).ConfigureAwait(false) ?? default,
+            Callable = (await chains.OfAsync(latest).ConfigureAwait(false)).Callable,
+        };
         _interfaces[called] = found;
         return found;
     }

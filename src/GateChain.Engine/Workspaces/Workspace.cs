@@ -84,7 +84,12 @@ public sealed class Workspace
         var interfaces = read.GroupBy(c => c.Chain.Name)
             .ToDictionary(
                 g => g.Key,
-                g => ChainInterfaces.Of(g.First().Chain) with { IsRetired = releases?.IsRetired(g.Key) == true }
+                g =>
+                    ChainInterfaces.Of(g.First().Chain) with
+                    {
+                        IsRetired = releases?.IsRetired(g.Key) == true,
+                        Area = Area.OfFile(g.First().File),
+                    }
             );
         var attachments = new Dictionary<Area, IReadOnlySet<string>>();
         foreach (var (chain, source, name, problems) in read)
@@ -109,6 +114,7 @@ public sealed class Workspace
                     problems,
                     new(beside.Connections.Types, seen, interfaces, beside.Lanes)
                     {
+                        Area = area,
                         Profiles = beside.Profiles.All,
                         Releases = releases is null ? null : Numbered,
                         IsSecretSet = isSecretSet,

@@ -176,6 +176,18 @@ public sealed class WorkspaceFileService
         return [.. versions.OrderByDescending(v => v.At)];
     }
 
+    /// <summary>The folders of the chains that have a file as an attachment; none for other files.</summary>
+    public async Task<IReadOnlyList<Area>> AreasUsingAsync(string path)
+    {
+        var areas = new List<Area>();
+        foreach (var use in await _workspace.Catalogue.AttachmentsAsync().ConfigureAwait(false))
+        {
+            if (use.Path == path)
+                areas.Add(await _workspace.AreaOfAsync(use.Chain).ConfigureAwait(false));
+        }
+        return areas;
+    }
+
     /// <summary>Checks a file, and saves it when a version is given and nothing keeps it from that.</summary>
     /// <exception cref="RefusedException">The path is no file of the workspace, it is too big, or somebody else has
     /// saved meanwhile.</exception>

@@ -159,9 +159,12 @@ public sealed class WorkspaceService : IDisposable
 
     /// <summary>The folder that a chain lies in; for one that is only a draft, the one that it is to lie in.</summary>
     public async ValueTask<Area> AreaOfAsync(string chain) =>
+        await FindAreaAsync(chain).ConfigureAwait(false) ?? Area.Root;
+
+    /// <summary>The same; null for a chain that is not there.</summary>
+    public async ValueTask<Area?> FindAreaAsync(string chain) =>
         await Releases.AreaOfAsync(chain).ConfigureAwait(false)
-        ?? (await _drafts.FindAsync(chain).ConfigureAwait(false))?.Area
-        ?? Area.Root;
+        ?? (await _drafts.FindAsync(chain).ConfigureAwait(false))?.Area;
 
     /// <summary>The profiles of a chain and of those that it calls, for who can't wait while asking.</summary>
     /// <param name="chain">Its profiles are also those of whatever is asked for beside: a draft may say another
@@ -273,9 +276,10 @@ public sealed class WorkspaceService : IDisposable
         await Changing.WaitAsync().ConfigureAwait(false);
         try
         {
+            var push = workspace.ToPush(Time.GetUtcNow(), by, note);
             if (terms is not null)
-                await terms.HoldAsync(this, _store, files, workspace).ConfigureAwait(false);
-            await StoreChangedAsync(workspace.ToPush(Time.GetUtcNow(), by, note)).ConfigureAwait(false);
+                await terms.HoldAsync(this, _store, files, workspace, push).ConfigureAwait(false);
+            await StoreChangedAsync(push).ConfigureAwait(false);
         }
         finally
         {
@@ -327,6 +331,7 @@ public sealed class WorkspaceService : IDisposable
     {
         await _catalogue.PushAsync(push).ConfigureAwait(false);
         Releases.Forget();
+        _releasesForChecks.Forget();
         await LoadAsync().ConfigureAwait(false);
     }
 
@@ -354,6 +359,7 @@ public sealed class WorkspaceService : IDisposable
         var beside = In(area);
         return new(beside.Connections.Types, new HashSet<string>(), interfaces, beside.Lanes)
         {
+            Area = area,
             Profiles = beside.Profiles.All,
             IsSecretSet = _secrets.IsSet,
         };
@@ -366,7 +372,14 @@ public sealed class WorkspaceService : IDisposable
         {
             if (await _chains.ReadableOfAsync(release.Hash).ConfigureAwait(false) is { } chain)
             {
-                interfaces.Add(chain.Name, ChainInterfaces.Of(chain) with { IsRetired = release.Retired is not null });
+                interfaces.Add(
+                    chain.Name,
+                    ChainInterfaces.Of(chain) with
+                    {
+                        IsRetired = release.Retired is not null,
+                        Area = release.Area,
+                    }
+                );
             }
         }
         return interfaces;

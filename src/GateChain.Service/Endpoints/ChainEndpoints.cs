@@ -1,5 +1,7 @@
 using GateChain.Client;
+using GateChain.Core.Access;
 using GateChain.Core.Chains;
+using GateChain.Core.Identity;
 using GateChain.Core.Problems;
 using GateChain.Core.Running.State;
 using GateChain.Core.Values;
@@ -10,6 +12,7 @@ using GateChain.Engine.Rehearsals;
 using GateChain.Engine.Releases;
 using GateChain.Engine.Runs;
 using GateChain.Engine.Workspaces;
+using GateChain.Service.Access;
 using GateChain.Service.Views;
 using GateChain.Storage;
 using Microsoft.AspNetCore.Http.HttpResults;
@@ -21,59 +24,77 @@ static class ChainEndpoints
 {
     public static void Map(RouteGroupBuilder api)
     {
-        api.MapGet("/chains", List).WithName("listChains").WithSummary("All chains with their latest runs");
+        api.MapGet("/chains", List)
+            .Needs(Permission.See)
+            .WithName("listChains")
+            .WithSummary("All chains with their latest runs");
         api.MapGet("/chains/{name}", Get)
             .WithName("getChain")
+            .Needs(Permission.See, Where.Chain)
             .WithSummary("A chain: source, parameters, steps and gates")
             .ProducesProblem(404);
-        api.MapGet("/chains/{name}/uses", (string name, ChainUses uses) => UsesAsync(name, null, uses))
+        api.MapGet("/chains/{name}/uses", (string name, ChainUses uses, Visitor visitor, AreaLocator areas) =>
+                UsesAsync(name, null, uses, visitor, areas)
+            )
             .WithName("listUses")
+            .Needs(Permission.See, Where.Chain)
             .WithSummary("The steps that call a chain, and the triggers that start it");
-        api.MapPost("/chains/{name}/uses", (string name, UsesRequest request, ChainUses uses) =>
-                UsesAsync(name, request.Source, uses)
+        api.MapPost(
+                "/chains/{name}/uses",
+                (string name, UsesRequest request, ChainUses uses, Visitor visitor, AreaLocator areas) =>
+                    UsesAsync(name, request.Source, uses, visitor, areas)
             )
             .WithName("checkUses")
+            .Needs(Permission.Design, Where.Chain)
             .WithSummary("The same, with what a version that is not released yet would break there")
             .ProducesProblem(422);
         api.MapPut("/chains/{name}/retirement", Retire)
             .WithName("retireChain")
+            .Needs(Permission.Design, Where.Chain)
             .WithSummary("Takes a chain out of use: nothing starts it until it is brought back; its runs continue")
             .ProducesProblem(404)
             .ProducesProblem(409);
-        api.MapDelete("/chains/{name}/retirement", (string name, ChainRetirement retirement, HttpContext http) =>
-                retirement.BringBackAsync(name, Caller.Of(http))
+        api.MapDelete("/chains/{name}/retirement", (string name, ChainRetirement retirement, Visitor visitor) =>
+                retirement.BringBackAsync(name, visitor.Actor)
             )
             .WithName("bringBackChain")
+            .Needs(Permission.Design, Where.Chain)
             .WithSummary("Brings a retired chain back into use")
             .ProducesProblem(404)
             .ProducesProblem(409);
         api.MapPost("/chains/{name}/rehearsal", Rehearse)
             .WithName("rehearseChain")
+            .Needs(Permission.Design, Where.NewChain)
             .WithSummary("Plays a chain with made-up outcomes; nothing of it is done")
             .Produces<RehearsalResult>()
             .ProducesProblem(404)
             .ProducesProblem(422);
         api.MapPost("/workspace", Push)
             .WithName("pushWorkspace")
+            .Needs(Permission.See)
             .WithSummary(
                 "Checks and stores a workspace; with errors, or when it would overwrite what was changed in the "
                     + "service, nothing is stored"
             )
             .ProducesProblem(409)
             .ProducesProblem(422);
-        api.MapPost("/check", Check).WithName("checkWorkspace").WithSummary("Checks a workspace and stores nothing");
+        api.MapPost("/check", Check)
+            .Needs(Permission.Design)
+            .WithName("checkWorkspace")
+            .WithSummary("Checks a workspace and stores nothing");
     }
 
     static async Task<IReadOnlyList<ChainSummary>> List(
         DraftService service,
         ICatalogue catalogue,
         IRunStore store,
-        ReleasedChains read
+        ReleasedChains read,
+        Visitor visitor
     )
     {
-        var drafts = (await service.AllAsync()).ToDictionary(d => d.Chain);
+        var drafts = (await service.AllAsync()).Where(d => visitor.Sees(d.Area)).ToDictionary(d => d.Chain);
         var numbers = await catalogue.LatestReleasesAsync();
-        var released = (await catalogue.ChainsAsync()).ToDictionary(r => r.Chain);
+        var released = (await catalogue.ChainsAsync()).Where(r => visitor.Sees(r.Area)).ToDictionary(r => r.Chain);
         var names = released.Keys.Union(drafts.Keys).Order(StringComparer.Ordinal).ToList();
         var runs = await store.NewestAsync(names, 10);
         var chains = new List<ChainSummary>();
@@ -93,7 +114,7 @@ static class ChainEndpoints
                     release?.Pushed,
                     chain?.AllSteps.Count() ?? 0,
                     Head(draft),
-                    [.. runs[name].Select(JsonViews.Summary)],
+                    [.. runs[name].Where(r => visitor.Sees(r.Area)).Select(JsonViews.Summary)],
                     (release?.Area ?? draft!.Area).Path
                 )
                 {
@@ -106,15 +127,30 @@ static class ChainEndpoints
 
     static DraftHead? Head(Draft? draft) => draft is null ? null : new(draft.Version, draft.Author, draft.Saved);
 
-    static async Task<IReadOnlyList<ChainUseInfo>> UsesAsync(string name, string? source, ChainUses uses) =>
-        [.. (await uses.OfAsync(name, source)).Select(u => new ChainUseInfo(u.Chain, u.Step, u.Trigger, u.Breaks))];
+    static async Task<IReadOnlyList<ChainUseInfo>> UsesAsync(
+        string name,
+        string? source,
+        ChainUses uses,
+        Visitor visitor,
+        AreaLocator areas
+    )
+    {
+        var seen = new List<ChainUseInfo>();
+        foreach (var use in await uses.OfAsync(name, source))
+        {
+            var area = use.Trigger is { } trigger ? areas.OfTrigger(trigger) : await areas.OfChainAsync(use.Chain!);
+            if (visitor.Sees(area ?? Area.Root))
+                seen.Add(new(use.Chain, use.Step, use.Trigger, use.Breaks));
+        }
+        return seen;
+    }
 
     static async Task<RetirementInfo> Retire(
         string name,
         RetireRequest request,
         ChainRetirement retirement,
-        HttpContext http
-    ) => ChainViews.Of(await retirement.RetireAsync(name, request.Why, Caller.Of(http)))!;
+        Visitor visitor
+    ) => ChainViews.Of(await retirement.RetireAsync(name, request.Why, visitor.Actor))!;
 
     static async Task<ChainDetail> Get(
         string name,
@@ -137,12 +173,17 @@ static class ChainEndpoints
         RunReader runs,
         EngineOptions options,
         TimeProvider time,
+        Visitor visitor,
+        AreaLocator areas,
         CancellationToken cancel
     )
     {
         IReadOnlyList<KnownStep> known = [];
         if (request.Known is { } run)
+        {
+            await areas.MustSeeRunAsync(run, visitor);
             (request, known) = await runs.ReadAsync(run, (state, _) => AsInRun(request, state));
+        }
         var chain = request.Source is { } source
             ? await DraftAsync(name, source, drafts)
             : await workspace.LatestChainAsync(name);
@@ -194,14 +235,14 @@ static class ChainEndpoints
         WorkspaceService service,
         BrokenChains broken,
         ICatalogue catalogue,
-        HttpContext http
+        Visitor visitor
     )
     {
         var workspace = await service.PushAsync(
             Base64.Read(request.Files),
-            Caller.Of(http),
+            visitor.Actor,
             request.Note,
-            new(request.Known, request.Over, broken)
+            new(request.Known, request.Over, broken, files => PushPermits.HoldAsync(files, visitor))
         );
         if (workspace.HasErrors)
             throw new InvalidWorkspaceException(workspace.Problems);

@@ -1,4 +1,5 @@
 using GateChain.Client;
+using GateChain.Core.Access;
 using GateChain.Core.Chains.Kinds;
 using GateChain.Core.Checking;
 using GateChain.Core.Designing;
@@ -10,6 +11,7 @@ using GateChain.Engine.Design;
 using GateChain.Engine.Drafts;
 using GateChain.Engine.Reading;
 using GateChain.Engine.Workspaces;
+using GateChain.Service.Access;
 using GateChain.Service.Views;
 
 namespace GateChain.Service.Endpoints;
@@ -21,41 +23,54 @@ static class DesignEndpoints
     {
         api.MapGet("/kinds", Kinds)
             .WithName("listKinds")
+            .NeedsSignIn()
             .WithSummary("Kinds of steps and probes: what they do, what they take and give");
         api.MapGet("/schema/chain", (ChainCheck check) => DesignViews.Json(ChainSchema.Of(check.Kinds)))
             .WithName("getChainSchema")
+            .NeedsSignIn()
             .WithSummary("JSON Schema of chain files");
-        api.MapGet("/templates", () => Templates.All).WithName("listTemplates").WithSummary("Chains to begin with");
+        api.MapGet("/templates", () => Templates.All)
+            .NeedsSignIn()
+            .WithName("listTemplates")
+            .WithSummary("Chains to begin with");
         api.MapGet("/design/surroundings/{name}", WorkspaceContext)
             .WithName("getSurroundings")
+            .Needs(Permission.Design, Where.NewChain)
             .WithSummary("What a draft can name: connections, lanes, attachments, other chains");
         api.MapPost("/design/check", Check)
             .WithName("checkDraft")
+            .Needs(Permission.Design)
             .WithSummary("Everything that is wrong with a chain file");
         api.MapPost("/design/comparison", (ComparisonRequest request) =>
                 DesignViews.Changes(ChainComparison.Compare(request.Before, request.After))
             )
             .WithName("compareSources")
+            .Needs(Permission.Design)
             .WithSummary("What two chain files say differently");
         api.MapPost("/design/rename", Rename)
             .WithName("planRename")
+            .Needs(Permission.Design)
             .WithSummary("Everything that a rename has to change")
             .ProducesProblem(422);
         api.MapPost("/design/expression", Look)
             .WithName("lookAtExpression")
+            .Needs(Permission.Design)
             .WithSummary("An expression's type, mistakes, completions and value with a run's data")
             .ProducesProblem(404);
         api.MapPost("/design/columns", Columns)
             .WithName("listColumns")
+            .Needs(Permission.Design)
             .WithSummary("The columns of a load step's source and target")
             .ProducesProblem(404);
         api.MapPost("/design/lookup", Lookup)
             .WithName("lookup")
+            .Needs(Permission.Design)
             .WithSummary("Tables of a connection, or files and folders, that a setting can name")
             .ProducesProblem(404)
             .ProducesProblem(422);
         api.MapPost("/design/names", NamesAt)
             .WithName("listNames")
+            .Needs(Permission.Design)
             .WithSummary("The names that an expression can use at a place");
     }
 
@@ -92,7 +107,8 @@ static class DesignEndpoints
             [.. beside.Files.Order(StringComparer.Ordinal)],
             [
                 .. beside
-                    .Chains.Values.OrderBy(c => c.Name, StringComparer.Ordinal)
+                    .Chains.Values.Where(c => c.IsCallableFrom(beside.Area))
+                    .OrderBy(c => c.Name, StringComparer.Ordinal)
                     .Select(c => new ChainNames(
                         c.Name,
                         ChainViews.Parameters(c.Parameters),
@@ -102,11 +118,25 @@ static class DesignEndpoints
         );
     }
 
-    static async Task<IReadOnlyList<ProblemInfo>> Check(CheckRequest request, DraftService drafts) =>
-        [.. (await drafts.CheckAsync(request.Chain, request.Source)).Problems.Select(ProblemViews.Of)];
-
-    static async Task<RenameResult> Rename(RenameRequest request, DraftService drafts)
+    static async Task<IReadOnlyList<ProblemInfo>> Check(
+        CheckRequest request,
+        DraftService drafts,
+        AreaLocator areas,
+        Visitor visitor
+    )
     {
+        await areas.MustDesignAsync(request.Chain, visitor);
+        return [.. (await drafts.CheckAsync(request.Chain, request.Source)).Problems.Select(ProblemViews.Of)];
+    }
+
+    static async Task<RenameResult> Rename(
+        RenameRequest request,
+        DraftService drafts,
+        AreaLocator areas,
+        Visitor visitor
+    )
+    {
+        await areas.MustDesignAsync(request.Chain, visitor);
         if (!Enum.TryParse<Renamed>(request.What, ignoreCase: true, out var what))
         {
             throw new RefusedException(
@@ -120,14 +150,30 @@ static class DesignEndpoints
         return new(DesignViews.Places(places, request.Source), refusal);
     }
 
-    static async Task<ColumnsInfo> Columns(ColumnsRequest request, DesignLookup columns, CancellationToken cancel)
+    static async Task<ColumnsInfo> Columns(
+        ColumnsRequest request,
+        DesignLookup columns,
+        AreaLocator areas,
+        Visitor visitor,
+        CancellationToken cancel
+    )
     {
+        await areas.MustDesignAsync(request.Chain, visitor);
+        if (request.Run is { } run)
+            await areas.MustSeeRunAsync(run, visitor);
         var found = await columns.OfAsync(request.Chain, request.Source, request.Step, request.Run, cancel);
         return new(found.Source, found.Target, found.Problem);
     }
 
-    static async Task<LookupInfo> Lookup(LookupRequest request, DesignLookup design, CancellationToken cancel)
+    static async Task<LookupInfo> Lookup(
+        LookupRequest request,
+        DesignLookup design,
+        AreaLocator areas,
+        Visitor visitor,
+        CancellationToken cancel
+    )
     {
+        await areas.MustDesignAsync(request.Chain, visitor);
         var found = request.What switch
         {
             "table" when request.Connection is { } connection => await design.TablesAsync(
@@ -141,8 +187,18 @@ static class DesignEndpoints
         return new([.. found.Items.Select(i => new LookupItemInfo(i.Text, i.What))], found.HasMore, found.Problem);
     }
 
-    static async Task<IReadOnlyList<NameInfo>> NamesAt(ExpressionRequest request, DraftService drafts) =>
-        await ViewAsync(request, drafts) is { } view ? [.. view.Names.Select(n => new NameInfo(n.Name, n.Type))] : [];
+    static async Task<IReadOnlyList<NameInfo>> NamesAt(
+        ExpressionRequest request,
+        DraftService drafts,
+        AreaLocator areas,
+        Visitor visitor
+    )
+    {
+        await areas.MustDesignAsync(request.Chain, visitor);
+        return await ViewAsync(request, drafts) is { } view
+            ? [.. view.Names.Select(n => new NameInfo(n.Name, n.Type))]
+            : [];
+    }
 
     static async Task<ExpressionView?> ViewAsync(ExpressionRequest request, DraftService drafts)
     {
@@ -159,9 +215,14 @@ static class DesignEndpoints
         ExpressionRequest request,
         DraftService drafts,
         RunReader runs,
+        AreaLocator areas,
+        Visitor visitor,
         TimeProvider time
     )
     {
+        await areas.MustDesignAsync(request.Chain, visitor);
+        if (request.Run is { } known)
+            await areas.MustSeeRunAsync(known, visitor);
         if (await ViewAsync(request, drafts) is not { } view)
         {
             return new(

@@ -1,11 +1,14 @@
 using System.Globalization;
 using System.IO.Compression;
 using GateChain.Client;
+using GateChain.Core.Access;
+using GateChain.Core.Identity;
 using GateChain.Core.Running;
 using GateChain.Engine.Basics;
 using GateChain.Engine.Drafts;
 using GateChain.Engine.Runs;
 using GateChain.Engine.Workspaces;
+using GateChain.Service.Access;
 using GateChain.Service.Views;
 using GateChain.Storage;
 using Microsoft.AspNetCore.Http.HttpResults;
@@ -19,10 +22,12 @@ static class DraftEndpoints
     {
         api.MapGet("/chains/{name}/draft", Get)
             .WithName("getDraft")
+            .Needs(Permission.See, Where.NewChain)
             .WithSummary("A chain's draft, or its latest release as version 0; its version is the ETag")
             .ProducesProblem(404);
         api.MapPut("/chains/{name}/draft", Save)
             .WithName("saveDraft")
+            .Needs(Permission.Design, Where.NewChain)
             .WithSummary(
                 "Saves a draft. If-Match has the version it is made from, \"0\" for none; "
                     + "412 tells the draft that somebody else has saved"
@@ -32,22 +37,27 @@ static class DraftEndpoints
             .ProducesProblem(428);
         api.MapDelete("/chains/{name}/draft", Discard)
             .WithName("discardDraft")
+            .Needs(Permission.Design, Where.Chain)
             .WithSummary("Lets a draft go; If-Match has its version")
             .ProducesProblem(412)
             .ProducesProblem(428);
         api.MapGet("/chains/{name}/draft/history", History)
             .WithName("listDraftVersions")
+            .Needs(Permission.See, Where.Chain)
             .WithSummary("Earlier versions of a draft, newest first");
         api.MapGet("/chains/{name}/releases", Releases)
             .WithName("listReleases")
+            .Needs(Permission.See, Where.Chain)
             .WithSummary("The releases of a chain, newest first")
             .ProducesProblem(404);
         api.MapGet("/chains/{name}/releases/{number:int}", Release)
             .WithName("getRelease")
+            .Needs(Permission.See, Where.Chain)
             .WithSummary("A release with its content")
             .ProducesProblem(404);
         api.MapPost("/chains/{name}/releases", Make)
             .WithName("makeRelease")
+            .Needs(Permission.Design, Where.Chain)
             .WithSummary("Releases the draft (If-Match has its version), or an earlier release again")
             .ProducesProblem(404)
             .ProducesProblem(409)
@@ -56,26 +66,29 @@ static class DraftEndpoints
             .ProducesProblem(428);
         api.MapPost("/chains/{name}/try", Try)
             .WithName("tryDraft")
+            .Needs(Permission.Design, Where.NewChain)
             .WithSummary("Runs a draft, or a part of it, without releasing it")
             .ProducesProblem(404)
             .ProducesProblem(422);
         api.MapGet("/workspace", Export)
             .WithName("exportWorkspace")
+            .Needs(Permission.See)
             .WithSummary(
                 "The latest releases, their attachments and what stands beside them, as files that can be pushed"
             );
         api.MapGet("/workspace/zip", Zip)
             .WithName("downloadWorkspace")
+            .Needs(Permission.See)
             .WithSummary("The same as a ZIP file")
             .Produces(200, contentType: "application/zip");
     }
 
-    static async Task<FileContentHttpResult> Zip(WorkspaceService workspace)
+    static async Task<FileContentHttpResult> Zip(WorkspaceService workspace, Visitor visitor)
     {
         using var file = new MemoryStream();
         using (var zip = new ZipArchive(file, ZipArchiveMode.Create, leaveOpen: true))
         {
-            foreach (var (name, content) in await workspace.ExportAsync())
+            foreach (var (name, content) in await ExportAsync(workspace, visitor))
             {
                 using var entry = zip.CreateEntry(name).Open();
                 entry.Write(content);
@@ -92,15 +105,18 @@ static class DraftEndpoints
         SaveDraftRequest request,
         DraftService drafts,
         ICatalogue catalogue,
+        Visitor visitor,
+        AreaLocator areas,
         HttpContext http
     )
     {
+        await HoldAreaAsync(name, request.Area, visitor, areas);
         var saved = await drafts.SaveAsync(
             name,
             Seen(http),
             request.Source,
             Base64.Read(request.Files),
-            Caller.Of(http),
+            Visitor.Of(http).Actor,
             request.Area is { } area ? new(area) : null
         );
         return await AnswerAsync(saved, drafts, catalogue, http);
@@ -108,7 +124,7 @@ static class DraftEndpoints
 
     static async Task<NoContent> Discard(string name, DraftService drafts, HttpContext http)
     {
-        await drafts.DiscardAsync(name, Seen(http), Caller.Of(http));
+        await drafts.DiscardAsync(name, Seen(http), Visitor.Of(http).Actor);
         return TypedResults.NoContent();
     }
 
@@ -146,8 +162,8 @@ static class DraftEndpoints
     {
         var note = string.IsNullOrWhiteSpace(request.Note) ? null : request.Note.Trim();
         var release = request.Again is { } again
-            ? await drafts.GoBackAsync(name, again, note, Caller.Of(http))
-            : await drafts.ReleaseAsync(name, Seen(http), note, Caller.Of(http));
+            ? await drafts.GoBackAsync(name, again, note, Visitor.Of(http).Actor)
+            : await drafts.ReleaseAsync(name, Seen(http), note, Visitor.Of(http).Actor);
         return TypedResults.Created($"/api/chains/{name}/releases/{release.Number}", DraftViews.Release(release));
     }
 
@@ -157,9 +173,13 @@ static class DraftEndpoints
         RunStarter runs,
         IRunStore store,
         DraftService drafts,
-        HttpContext http
+        Visitor visitor,
+        AreaLocator areas
     )
     {
+        await HoldAreaAsync(name, null, visitor, areas);
+        if (request.Known is { } known)
+            await areas.MustSeeRunAsync(known, visitor);
         if (
             !Enum.TryParse<TryPart>(request.Part, ignoreCase: true, out var part)
             || !request.Part.All(char.IsAsciiLetter)
@@ -182,13 +202,39 @@ static class DraftEndpoints
                 JsonViews.Values(request.Given),
                 request.PauseBefore ?? []
             ),
-            Caller.Of(http)
+            visitor.Actor
         );
         return TypedResults.Created($"/api/runs/{id}", await store.SummaryAsync(id));
     }
 
-    static async Task<WorkspaceFiles> Export(WorkspaceService workspace) =>
-        new(Base64.Write(await workspace.ExportAsync()));
+    static async Task<WorkspaceFiles> Export(WorkspaceService workspace, Visitor visitor) =>
+        new(Base64.Write(await ExportAsync(workspace, visitor)));
+
+    static async Task<IReadOnlyDictionary<string, byte[]>> ExportAsync(WorkspaceService workspace, Visitor visitor) =>
+        new SortedDictionary<string, byte[]>(
+            (await workspace.ExportAsync())
+                .Where(f => visitor.Sees(Area.OfFile(f.Key)))
+                .ToDictionary(f => f.Key, f => f.Value),
+            StringComparer.Ordinal
+        );
+
+    // Where a chain is to come to lie, and where it lies.
+    static async Task HoldAreaAsync(string name, string? wanted, Visitor visitor, AreaLocator areas)
+    {
+        var there = await areas.OfChainAsync(name);
+        if (wanted is not null)
+            visitor.Must(Permission.Design, new Area(wanted), () => NotThere(wanted));
+        else if (there is null)
+            visitor.Must(Permission.Design, Area.Root, () => NotThere(""));
+    }
+
+    static RefusedException NotThere(string folder) =>
+        new(
+            RefusalKind.NotFound,
+            folder.Length == 0
+                ? "say the folder that the chain is to lie in: the workspace itself is not yours to design in"
+                : $"there is no folder “{folder}” that you could design in"
+        );
 
     static async Task<DraftInfo> AnswerAsync(Draft draft, DraftService drafts, ICatalogue catalogue, HttpContext http)
     {

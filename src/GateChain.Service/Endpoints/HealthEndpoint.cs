@@ -2,6 +2,7 @@ using GateChain.Client;
 using GateChain.Engine.Basics;
 using GateChain.Engine.Runs;
 using GateChain.Engine.Triggers;
+using GateChain.Service.Access;
 using GateChain.Storage;
 
 namespace GateChain.Service.Endpoints;
@@ -21,9 +22,28 @@ static class HealthEndpoint
                     EngineOptions options,
                     TriggerIndex triggers,
                     ITriggerStore fires,
-                    TimeProvider time
+                    TimeProvider time,
+                    Visitor visitor
                 ) =>
                 {
+                    // Who does not see everything is told how the service fares, and nothing of what it does.
+                    if (visitor.Seen is not null)
+                    {
+                        return TypedResults.Json(
+                            new HealthInfo(
+                                journal.Writer.Trouble is null ? "ok" : "held",
+                                Version,
+                                0,
+                                null,
+                                null,
+                                [],
+                                "",
+                                null,
+                                0
+                            ),
+                            statusCode: journal.Writer.Trouble is null ? 200 : 503
+                        );
+                    }
                     var since = time.GetUtcNow().AddDays(-1);
                     var refused = await fires.ListAsync(new(Fate: FireFate.Refused, Since: since, Limit: 100));
                     var late = await fires.ListAsync(new(Fate: FireFate.Late, Since: since, Limit: 100));
@@ -48,6 +68,7 @@ static class HealthEndpoint
                     return TypedResults.Json(health, statusCode: writer.Trouble is null ? 200 : 503);
                 }
             )
+            .ForAnyone("probes ask whether the service is well")
             .WithName("health")
             .WithSummary("Whether the service can write, and how many runs are running")
             .Produces<HealthInfo>();

@@ -1,6 +1,8 @@
 using GateChain.Client;
+using GateChain.Core.Access;
 using GateChain.Engine.Reading;
 using GateChain.Engine.Workspaces;
+using GateChain.Service.Access;
 using GateChain.Service.Views;
 using GateChain.Storage;
 
@@ -11,19 +13,23 @@ static class HistoryEndpoints
 {
     public static void Map(RouteGroupBuilder api)
     {
-        api.MapGet("/home", (HomeViews home) => home.OfAsync())
+        api.MapGet("/home", (HomeViews home, Visitor visitor) => home.OfAsync(visitor))
             .WithName("getHome")
+            .Needs(Permission.See)
             .WithSummary("What needs a person, what runs, what comes next, and how it went lately");
         api.MapGet("/chains/{name}/history", History)
             .WithName("getHistory")
+            .Needs(Permission.See, Where.Chain)
             .WithSummary("The latest legs of a chain's runs with what their steps took, the newest first");
         api.MapGet("/runs/{id:long}/difference", Difference)
             .WithName("getDifference")
+            .Needs(Permission.See, Where.Run)
             .WithSummary("What a run had differently from another; from the last one that succeeded when none is named")
             .ProducesProblem(404)
             .ProducesProblem(422);
         api.MapGet("/runs/{id:long}/expected", Expected)
             .WithName("getExpected")
+            .Needs(Permission.See, Where.Run)
             .WithSummary("When a run will end, as earlier ones did; nothing when too few tell it, or it has ended")
             .ProducesProblem(404);
     }
@@ -41,9 +47,13 @@ static class HistoryEndpoints
         long id,
         RunOutlook outlook,
         WorkspaceService workspace,
+        Visitor visitor,
+        AreaLocator areas,
         long? with = null
     )
     {
+        if (with is { } other)
+            await areas.MustSeeRunAsync(other, visitor);
         var (a, b, found) = await outlook.CompareAsync(id, with);
         return HistoryViews.Of(
             a,

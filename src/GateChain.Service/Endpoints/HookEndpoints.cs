@@ -1,6 +1,7 @@
 using GateChain.Client;
 using GateChain.Engine.Runs;
 using GateChain.Engine.Triggers;
+using GateChain.Service.Access;
 using GateChain.Service.Views;
 
 namespace GateChain.Service.Endpoints;
@@ -17,6 +18,7 @@ static class HookEndpoints
             .WithName("callHook")
             .WithSummary("Calls a hook: starts the chain of its trigger")
             .RequireRateLimiting(Limit)
+            .ForAnyone("hooks have keys of their own")
             .ExcludeFromDescription();
         // The same for a hook that is there and one that is not.
         app.MapMethods("/hooks/{**path}", ["GET", "HEAD", "PUT", "PATCH", "DELETE"], (HttpContext http) =>
@@ -24,6 +26,7 @@ static class HookEndpoints
                 http.Response.Headers.Allow = "POST";
                 return Problem(405, "hooks are called with POST", []);
             })
+            .ForAnyone("tells how hooks are called")
             .ExcludeFromDescription();
     }
 

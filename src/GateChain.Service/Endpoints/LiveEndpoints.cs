@@ -2,6 +2,7 @@ using System.Net.ServerSentEvents;
 using System.Runtime.CompilerServices;
 using System.Threading.Channels;
 using GateChain.Client;
+using GateChain.Core.Access;
 using GateChain.Core.Running;
 using GateChain.Core.Running.Events;
 using GateChain.Engine.Basics;
@@ -9,6 +10,7 @@ using GateChain.Engine.Drafts;
 using GateChain.Engine.Live;
 using GateChain.Engine.Reading;
 using GateChain.Engine.Workspaces;
+using GateChain.Service.Access;
 using GateChain.Service.Views;
 using GateChain.Storage;
 
@@ -36,11 +38,13 @@ static class LiveEndpoints
     {
         api.MapGet("/runs/{id:long}/live", Run)
             .WithName("followRun")
+            .Needs(Permission.See, Where.Run)
             .WithSummary("Events: run (the whole run), change (what a decision changed), beat")
             .Produces<RunPatch>(contentType: "text/event-stream")
             .ProducesProblem(404);
         api.MapGet("/live", All)
             .WithName("followRuns")
+            .Needs(Permission.See)
             .WithSummary(
                 "Events: run (a run that began, ended or was resumed), draft (a draft that was saved or "
                     + "discarded), beat"
@@ -61,19 +65,21 @@ static class LiveEndpoints
         RunReader runs,
         WorkspaceService workspace,
         IHostApplicationLifetime life,
+        Visitor visitor,
         HttpContext http
     )
     {
         // Asked first, so that a run that is not there gives a plain 404 and no stream.
         await runs.ReadAsync(id, (_, seq) => seq);
         Admit(http);
-        return TypedResults.ServerSentEvents(RunEvents(id, runs, workspace, Until(http, life)));
+        return TypedResults.ServerSentEvents(RunEvents(id, runs, workspace, visitor, Until(http, life)));
     }
 
     static async IAsyncEnumerable<SseItem<object>> RunEvents(
         long id,
         RunReader runs,
         WorkspaceService workspace,
+        Visitor visitor,
         [EnumeratorCancellation] CancellationToken cancel
     )
     {
@@ -98,6 +104,9 @@ static class LiveEndpoints
         var seq = whole.Seq;
         await foreach (var patch in Items(queue.Reader, cancel))
         {
+            // Who was signed out, or lost a role, follows no longer.
+            if (!visitor.Stands())
+                yield break;
             if (patch is { Beat: true })
             {
                 yield return new(new { }, "beat");
@@ -123,12 +132,14 @@ static class LiveEndpoints
         RunFeed feed,
         DraftService drafts,
         IRunStore store,
+        AreaLocator areas,
+        Visitor visitor,
         IHostApplicationLifetime life,
         HttpContext http
     )
     {
         Admit(http);
-        return TypedResults.ServerSentEvents(AllEvents(feed, drafts, store, Until(http, life)));
+        return TypedResults.ServerSentEvents(AllEvents(feed, drafts, store, areas, visitor, Until(http, life)));
     }
 
     // Takes one of the places until the request has ended.
@@ -155,6 +166,8 @@ static class LiveEndpoints
         RunFeed feed,
         DraftService drafts,
         IRunStore store,
+        AreaLocator areas,
+        Visitor visitor,
         [EnumeratorCancellation] CancellationToken cancel
     )
     {
@@ -188,13 +201,22 @@ static class LiveEndpoints
         yield return new(new { }, "beat");
         await foreach (var item in Items(queue.Reader, cancel))
         {
+            if (!visitor.Stands())
+                yield break;
             // A run is read when it is told, not on its own way: it is told as it is by then.
             if (item.Beat)
+            {
                 yield return new(new { }, "beat");
+            }
             else if (item.Item.Draft is { } draft)
-                yield return new(draft, "draft");
-            else if (await store.FindAsync(item.Item.Run) is { } head)
+            {
+                if (visitor.Sees(await areas.OfChainAsync(draft.Chain) ?? Core.Identity.Area.Root))
+                    yield return new(draft, "draft");
+            }
+            else if (await store.FindAsync(item.Item.Run) is { } head && visitor.Sees(head.Area))
+            {
                 yield return new(JsonViews.Summary(head), "run");
+            }
         }
     }
 

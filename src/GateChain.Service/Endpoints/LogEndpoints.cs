@@ -1,8 +1,10 @@
 using GateChain.Client;
+using GateChain.Core.Access;
 using GateChain.Core.Running;
 using GateChain.Engine.Basics;
 using GateChain.Engine.Logs;
 using GateChain.Engine.Reading;
+using GateChain.Service.Access;
 using Microsoft.AspNetCore.Http.HttpResults;
 
 namespace GateChain.Service.Endpoints;
@@ -19,15 +21,18 @@ static class LogEndpoints
     {
         api.MapGet("/runs/{id:long}/log", Page)
             .WithName("getLog")
+            .Needs(Permission.See, Where.Run)
             .WithSummary("A page of a step's log: from an offset on, or up to one with before")
             .ProducesProblem(404);
         api.MapGet("/runs/{id:long}/log/search", Search)
             .WithName("searchLog")
+            .Needs(Permission.See, Where.Run)
             .WithSummary("Lines of a step's log that hold a text or are of a level; page with from")
             .ProducesProblem(404)
             .ProducesProblem(422);
         api.MapGet("/runs/{id:long}/log/file", Whole)
             .WithName("downloadLog")
+            .Needs(Permission.See, Where.Run)
             .WithSummary("All of a step's log, as a text file")
             .Produces(200, contentType: "text/plain")
             .ProducesProblem(404);

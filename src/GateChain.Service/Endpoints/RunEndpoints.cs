@@ -1,6 +1,6 @@
 using GateChain.Client;
+using GateChain.Core.Access;
 using GateChain.Core.Chains;
-using GateChain.Core.Identity;
 using GateChain.Core.Running;
 using GateChain.Core.Running.Events;
 using GateChain.Core.Running.State;
@@ -11,6 +11,7 @@ using GateChain.Engine.Reading;
 using GateChain.Engine.Runs;
 using GateChain.Engine.Slots;
 using GateChain.Engine.Workspaces;
+using GateChain.Service.Access;
 using GateChain.Service.Views;
 using GateChain.Storage;
 using Microsoft.AspNetCore.Http.HttpResults;
@@ -22,26 +23,34 @@ static class RunEndpoints
 {
     public static void Map(RouteGroupBuilder api)
     {
-        api.MapGet("/runs", List).WithName("listRuns").WithSummary("Runs, newest first; page with before");
+        api.MapGet("/runs", List)
+            .Needs(Permission.See)
+            .WithName("listRuns")
+            .WithSummary("Runs, newest first; page with before");
         api.MapPost("/runs", Start)
             .WithName("startRun")
+            .Needs(Permission.Operate)
             .WithSummary("Starts a run")
             .ProducesProblem(404)
             .ProducesProblem(422);
         api.MapGet("/runs/{id:long}", Get)
             .WithName("getRun")
+            .Needs(Permission.See, Where.Run)
             .WithSummary("A run in full, now or as it was when a leg ended")
             .ProducesProblem(404);
         api.MapGet("/runs/{id:long}/trail", Trail)
             .WithName("getTrail")
+            .Needs(Permission.See, Where.Run)
             .WithSummary("The calls that lead to a run, outermost first; none for a run that is no child")
             .ProducesProblem(404);
         api.MapGet("/runs/{id:long}/step", Step)
             .WithName("getStep")
+            .Needs(Permission.See, Where.Run)
             .WithSummary("One step of a run: why, inputs, outputs, attempts")
             .ProducesProblem(404);
         api.MapGet("/runs/{id:long}/iterations", Iterations)
             .WithName("listIterations")
+            .Needs(Permission.See, Where.Run)
             .WithSummary("A page of an each's iterations or a repeat's rounds, of a name or state; with counts")
             .ProducesProblem(404);
         api.MapGet("/runs/{id:long}/progress", (long id, ProgressBoard progress) =>
@@ -58,61 +67,75 @@ static class RunEndpoints
                     )
             )
             .WithName("getProgress")
+            .Needs(Permission.See, Where.Run)
             .WithSummary("How far the steps have got that are at work, by path; those that tell nothing are left out");
         api.MapPost("/runs/{id:long}/plan", Plan)
             .WithName("planResume")
+            .Needs(Permission.Operate, Where.Run)
             .WithSummary("What a resume would run again, continue and keep; nothing is started")
             .ProducesProblem(404)
             .ProducesProblem(409)
             .ProducesProblem(422);
         api.MapPost("/runs/{id:long}/recover", Recover)
             .WithName("recoverRun")
+            .Needs(Permission.Operate, Where.Run)
             .WithSummary("Tries again to continue a run that is stranded")
             .ProducesProblem(404)
             .ProducesProblem(409)
             .ProducesProblem(503);
         api.MapPost("/runs/{id:long}/gone", Gone)
             .WithName("confirmGone")
+            .Needs(Permission.Operate, Where.Run)
             .WithSummary("Says that what a lost attempt of a step had started is gone, so that the step continues")
             .ProducesProblem(404)
             .ProducesProblem(409);
         api.MapPost("/runs/{id:long}/hold", AnswerHold)
             .WithName("answerHold")
+            .Needs(Permission.Operate, Where.Run)
             .WithSummary("Lets a step through that its guard holds, or asks the guard to look now")
             .ProducesProblem(404)
             .ProducesProblem(409)
             .ProducesProblem(422);
         api.MapPost("/runs/{id:long}/pause", Pause)
             .WithName("pauseRun")
+            .Needs(Permission.Operate, Where.Run)
             .WithSummary("Pauses a run: what runs, runs to its end; nothing new starts")
             .ProducesProblem(404)
             .ProducesProblem(409);
         api.MapPost("/runs/{id:long}/answer", Answer)
             .WithName("answerRun")
+            .Needs(Permission.Operate, Where.Run)
             .WithSummary("Decides about a step that paused its run")
             .ProducesProblem(404)
             .ProducesProblem(409)
             .ProducesProblem(422);
         api.MapPost("/runs/{id:long}/cancel", Cancel)
             .WithName("cancelStep")
+            .Needs(Permission.Operate, Where.Run)
             .WithSummary("Ends one step, or one iteration of a loop; the rest of the run goes on")
             .ProducesProblem(404)
             .ProducesProblem(409)
             .ProducesProblem(422);
         api.MapPost("/runs/{id:long}/restart", Restart)
             .WithName("restartRun")
+            .Needs(Permission.Operate, Where.Run)
             .WithSummary("Starts a new run with the same parameters")
             .ProducesProblem(404)
             .ProducesProblem(409)
             .ProducesProblem(422);
-        api.MapGet("/lanes", Lanes).WithName("listLanes").WithSummary("Lanes: who is in them, and who waits");
+        api.MapGet("/lanes", Lanes)
+            .Needs(Permission.See)
+            .WithName("listLanes")
+            .WithSummary("Lanes: who is in them, and who waits");
         api.MapPost("/runs/{id:long}/stop", Stop)
             .WithName("stopRun")
+            .Needs(Permission.Operate, Where.Run)
             .WithSummary("Stops a run")
             .ProducesProblem(404)
             .ProducesProblem(409);
         api.MapPost("/runs/{id:long}/resume", Resume)
             .WithName("resumeRun")
+            .Needs(Permission.Operate, Where.Run)
             .WithSummary("Resumes from the checkpoint in a new leg")
             .ProducesProblem(404)
             .ProducesProblem(409)
@@ -121,6 +144,7 @@ static class RunEndpoints
 
     static async Task<IReadOnlyList<RunSummary>> List(
         IRunStore store,
+        Visitor visitor,
         string? chain = null,
         string? state = null,
         long? before = null,
@@ -134,9 +158,11 @@ static class RunEndpoints
         state is null or "queued" or "running" or "paused" or "succeeded" or "failed" or "stopped"
             ?
             [
-                .. (await store.ListAsync(new(chain, state, before, limit, parent, trigger, from, to, text))).Select(
-                    JsonViews.Summary
-                ),
+                .. (
+                    await store.ListAsync(
+                        new(chain, state, before, limit, parent, trigger, from, to, text) { Areas = visitor.Seen }
+                    )
+                ).Select(JsonViews.Summary),
             ]
             : throw new RefusedException(
                 RefusalKind.Invalid,
@@ -147,28 +173,30 @@ static class RunEndpoints
         StartRequest request,
         RunStarter runs,
         IRunStore store,
-        HttpContext http
+        AreaLocator areas,
+        Visitor visitor
     )
     {
-        var id = await runs.StartAsync(
-            request.Chain,
-            JsonViews.Values(request.Params),
-            request.Profile,
-            Caller.Of(http)
+        visitor.Must(Permission.Operate, await areas.OfChainAsync(request.Chain), () =>
+            AreaLocator.NoChain(request.Chain)
         );
+        var id = await runs.StartAsync(request.Chain, JsonViews.Values(request.Params), request.Profile, visitor.Actor);
         return TypedResults.Created($"/api/runs/{id}", await store.SummaryAsync(id));
     }
 
     static Task<RunDetail> Get(long id, RunReader runs, WorkspaceService workspace, int? leg = null) =>
         RunViews.DetailAsync(id, leg, runs, workspace);
 
-    static async Task<IReadOnlyList<TrailInfo>> Trail(long id, IRunStore store)
+    static async Task<IReadOnlyList<TrailInfo>> Trail(long id, IRunStore store, Visitor visitor)
     {
         var run = await store.FindAsync(id) ?? throw RefusedException.NoRun(id);
         var calls = new List<TrailInfo>();
         while (run?.Parent is { } parent)
         {
             run = await store.FindAsync(parent.Run);
+            // What calls from elsewhere does not exist for them.
+            if (run is not null && !visitor.Sees(run.Area))
+                break;
             calls.Insert(0, new(parent.Run, run?.Chain, parent.Step));
         }
         return calls;
@@ -180,15 +208,9 @@ static class RunEndpoints
     internal static StepState Find(RunState run, string path) =>
         run.Find(path) ?? throw RefusedException.NoStep(run, path);
 
-    static async Task<RunSummary> Stop(
-        long id,
-        StopRequest request,
-        RunCommands runs,
-        IRunStore store,
-        HttpContext http
-    )
+    static async Task<RunSummary> Stop(long id, StopRequest request, RunCommands runs, IRunStore store, Visitor visitor)
     {
-        await runs.StopAsync(id, Caller.Of(http), request.Message);
+        await runs.StopAsync(id, visitor.Actor, request.Message);
         return await store.SummaryAsync(id);
     }
 
@@ -197,10 +219,10 @@ static class RunEndpoints
         ResumeRequest request,
         RunCommands runs,
         IRunStore store,
-        HttpContext http
+        Visitor visitor
     )
     {
-        await runs.ResumeAsync(id, Caller.Of(http), Order(request));
+        await runs.ResumeAsync(id, visitor.Actor, Order(request));
         return await store.SummaryAsync(id);
     }
 
@@ -216,15 +238,9 @@ static class RunEndpoints
         return await store.SummaryAsync(id);
     }
 
-    static async Task<RunSummary> Gone(
-        long id,
-        GoneRequest request,
-        RunCommands runs,
-        IRunStore store,
-        HttpContext http
-    )
+    static async Task<RunSummary> Gone(long id, GoneRequest request, RunCommands runs, IRunStore store, Visitor visitor)
     {
-        await runs.ConfirmGoneAsync(id, request.Step, Caller.Of(http));
+        await runs.ConfirmGoneAsync(id, request.Step, visitor.Actor);
         return await store.SummaryAsync(id);
     }
 
@@ -233,7 +249,7 @@ static class RunEndpoints
         HoldRequest request,
         RunCommands runs,
         IRunStore store,
-        HttpContext http
+        Visitor visitor
     )
     {
         var answer = request.Answer switch
@@ -245,7 +261,7 @@ static class RunEndpoints
                 $"“answer” is one of let-through, look, and this is “{other}”"
             ),
         };
-        await runs.AnswerHoldAsync(id, request.Step, answer, request.Message, Caller.Of(http));
+        await runs.AnswerHoldAsync(id, request.Step, answer, request.Message, visitor.Actor);
         return await store.SummaryAsync(id);
     }
 
@@ -264,10 +280,10 @@ static class RunEndpoints
         PauseRequest request,
         RunCommands runs,
         IRunStore store,
-        HttpContext http
+        Visitor visitor
     )
     {
-        await runs.PauseAsync(id, Caller.Of(http), request.Message);
+        await runs.PauseAsync(id, visitor.Actor, request.Message);
         return await store.SummaryAsync(id);
     }
 
@@ -276,7 +292,7 @@ static class RunEndpoints
         AnswerRequest request,
         RunCommands runs,
         IRunStore store,
-        HttpContext http
+        Visitor visitor
     )
     {
         if (
@@ -291,7 +307,7 @@ static class RunEndpoints
         }
 
         var outputs = Value.Map(DictionaryMap.Of(JsonViews.Values(request.Outputs)));
-        await runs.AnswerAsync(id, request.Step, answer, outputs, request.Message, Caller.Of(http));
+        await runs.AnswerAsync(id, request.Step, answer, outputs, request.Message, visitor.Actor);
         return await store.SummaryAsync(id);
     }
 
@@ -300,7 +316,7 @@ static class RunEndpoints
         CancelRequest request,
         RunCommands runs,
         IRunStore store,
-        HttpContext http
+        Visitor visitor
     )
     {
         var outcome = request.As switch
@@ -314,7 +330,7 @@ static class RunEndpoints
             ),
         };
         var outputs = Value.Map(DictionaryMap.Of(JsonViews.Values(request.Outputs)));
-        await runs.CancelAsync(id, request.Step, outcome, outputs, request.Message, Caller.Of(http));
+        await runs.CancelAsync(id, request.Step, outcome, outputs, request.Message, visitor.Actor);
         return await store.SummaryAsync(id);
     }
 
@@ -323,10 +339,14 @@ static class RunEndpoints
         RestartRequest request,
         RunStarter runs,
         IRunStore store,
-        HttpContext http
+        AreaLocator areas,
+        Visitor visitor
     )
     {
-        var run = await runs.RestartAsync(id, request.Latest, Caller.Of(http));
+        // The new run lies where its chain lies by now.
+        var chain = (await store.FindAsync(id))?.Chain ?? "";
+        visitor.Must(Permission.Operate, await areas.OfChainAsync(chain), () => AreaLocator.NoChain(chain));
+        var run = await runs.RestartAsync(id, request.Latest, visitor.Actor);
         return TypedResults.Created($"/api/runs/{run}", await store.SummaryAsync(run));
     }
 
@@ -343,43 +363,28 @@ static class RunEndpoints
             RunViews.Iterations(Find(run, path), text, state, Math.Max(0, from), Math.Clamp(limit, 1, 500))
         );
 
-    static async Task<IReadOnlyList<LaneInfo>> Lanes(ISlots slots) =>
+    static async Task<IReadOnlyList<LaneInfo>> Lanes(
+        ISlots slots,
+        WorkspaceService workspace,
+        IRunStore store,
+        Visitor visitor
+    )
+    {
+        var lanes = await slots.LanesAsync();
+        var runs = await store.FindAsync([
+            .. lanes.SelectMany(l => l.Holders.Concat(l.Waiting)).Select(s => s.Run).Distinct(),
+        ]);
+        IReadOnlyList<LaneSeatInfo> Shown(IEnumerable<Seat> seats) =>
+            [.. seats.Where(s => runs.TryGetValue(s.Run, out var run) && visitor.Sees(run.Area)).Select(Seat)];
+        // Of lanes that are for others only, not even the name is told.
+        var names = visitor.Seen?.SelectMany(a => workspace.In(a).Lanes).ToHashSet();
+        return
         [
-            .. (await slots.LanesAsync()).Select(l => new LaneInfo(
-                l.Slot.Name,
-                l.Width,
-                [.. l.Holders.Select(Seat)],
-                [.. l.Waiting.Select(Seat)]
-            )),
+            .. lanes
+                .Where(l => names is null || names.Contains(l.Slot.Name))
+                .Select(l => new LaneInfo(l.Slot.Name, l.Width, Shown(l.Holders), Shown(l.Waiting))),
         ];
+    }
 
     static LaneSeatInfo Seat(Seat seat) => new(seat.Run, seat.Step!);
-}
-
-/// <summary>Who asks, as they say. There is no sign-in yet; the service listens on this machine only.</summary>
-static class Caller
-{
-    public static Actor Of(HttpContext http) => Actor.Person(Name(http));
-
-    static string Name(HttpContext http) =>
-        http.Request.Headers["X-Gatechain-By"].FirstOrDefault() is { Length: > 0 and <= 300 } by
-            ? Plain(Uri.UnescapeDataString(by))
-            : "somebody";
-
-    // What would begin another line, or turn the reading of one around, is no part of a name.
-    static string Plain(string name) =>
-        new string([
-            .. name.Where(c =>
-                !char.IsControl(c)
-                && char.GetUnicodeCategory(c)
-                    is not (
-                        System.Globalization.UnicodeCategory.Format
-                        or System.Globalization.UnicodeCategory.LineSeparator
-                        or System.Globalization.UnicodeCategory.ParagraphSeparator
-                    )
-            ),
-        ]).Trim()
-            is { Length: > 0 } plain
-            ? plain
-            : "somebody";
 }

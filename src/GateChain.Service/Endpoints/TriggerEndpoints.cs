@@ -1,5 +1,6 @@
 using System.Text.Json;
 using GateChain.Client;
+using GateChain.Core.Access;
 using GateChain.Core.Identity;
 using GateChain.Core.Running;
 using GateChain.Core.Values;
@@ -7,6 +8,7 @@ using GateChain.Engine.Basics;
 using GateChain.Engine.Runs;
 using GateChain.Engine.Triggers;
 using GateChain.Engine.Workspaces;
+using GateChain.Service.Access;
 using GateChain.Service.Views;
 using GateChain.Storage;
 
@@ -21,34 +23,41 @@ static class TriggerEndpoints
     {
         api.MapGet("/triggers", List)
             .WithName("listTriggers")
+            .Needs(Permission.See)
             .WithSummary("Triggers: on or off, when they fire next, and what became of their latest fires");
-        api.MapPost(
-                "/triggers/{name}/on",
-                (string name, SwitchRequest? request, TriggerIndex index, HttpContext http) =>
-                    index.SwitchAsync(name, on: true, request?.Missed ?? false, Caller.Of(http))
+        api.MapPost("/triggers/{name}/on", (string name, SwitchRequest? request, TriggerIndex index, Visitor visitor) =>
+                index.SwitchAsync(name, on: true, request?.Missed ?? false, visitor.Actor)
             )
             .WithName("switchOn")
+            .Needs(Permission.Operate, Where.Trigger)
             .WithSummary("Switches a trigger on")
             .ProducesProblem(404);
-        api.MapPost("/triggers/{name}/off", (string name, TriggerIndex index, HttpContext http) =>
-                index.SwitchAsync(name, on: false, missed: false, Caller.Of(http))
+        api.MapPost("/triggers/{name}/off", (string name, TriggerIndex index, Visitor visitor) =>
+                index.SwitchAsync(name, on: false, missed: false, visitor.Actor)
             )
             .WithName("switchOff")
+            .Needs(Permission.Operate, Where.Trigger)
             .WithSummary("Switches a trigger off; due times that pass meanwhile are passed over")
             .ProducesProblem(404);
         api.MapPost("/triggers/{name}/fire", Fire)
             .WithName("fire")
+            .Needs(Permission.Operate, Where.Trigger)
             .WithSummary("Fires a trigger by hand, also one that is off")
             .ProducesProblem(404)
             .ProducesProblem(422);
         api.MapGet("/triggers/{name}/next", Next)
             .WithName("nextTimes")
+            .Needs(Permission.See, Where.Trigger)
             .WithSummary("The next due times of a schedule")
             .ProducesProblem(404)
             .ProducesProblem(422);
-        api.MapGet("/triggers/files", Files).WithName("triggerFiles").WithSummary("The files that declare triggers");
+        api.MapGet("/triggers/files", Files)
+            .Needs(Permission.See)
+            .WithName("triggerFiles")
+            .WithSummary("The files that declare triggers");
         api.MapPut("/triggers/files", Save)
             .WithName("saveTriggers")
+            .Needs(Permission.Design)
             .WithSummary(
                 "Checks a file of triggers, and saves it when it has no errors and says which version it is of"
             )
@@ -61,6 +70,7 @@ static class TriggerEndpoints
                     ITriggerStore store,
                     IRunStore runs,
                     TimeProvider time,
+                    Visitor visitor,
                     DateOnly? from = null
                 ) =>
                     WeekViews.OfAsync(
@@ -69,50 +79,70 @@ static class TriggerEndpoints
                         index,
                         workspace,
                         store,
-                        runs
+                        runs,
+                        visitor
                     )
             )
             .WithName("weekOfStarts")
+            .Needs(Permission.See)
             .WithSummary("Seven days of starts: those that were, those that are planned, and days off");
-        api.MapGet("/fires", Fires).WithName("listFires").WithSummary("Fires, newest first; page with before");
-        api.MapGet("/holds", (TriggerIndex index) =>
-                index.Holds.Select(h => new StartHoldInfo(h.Area, h.By, h.At, h.Why))
+        api.MapGet("/fires", Fires)
+            .Needs(Permission.See)
+            .WithName("listFires")
+            .WithSummary("Fires, newest first; page with before");
+        api.MapGet("/holds", (TriggerIndex index, Visitor visitor) =>
+                index.Holds.Where(h => IsSeen(visitor, h)).Select(h => new StartHoldInfo(h.Area, h.By, h.At, h.Why))
             )
             .WithName("listHolds")
+            .Needs(Permission.See)
             .WithSummary("Folders in which nothing starts by itself");
-        api.MapPut("/holds", (StartHoldRequest request, TriggerIndex index, HttpContext http) =>
-                index.HoldAsync(new Area(request.Folder), request.On, request.Why, Caller.Of(http))
-            )
+        api.MapPut("/holds", (StartHoldRequest request, TriggerIndex index, Visitor visitor) =>
+            {
+                visitor.Must(Permission.Operate, new Area(request.Folder), () => NoFolder(request.Folder));
+                return index.HoldAsync(new Area(request.Folder), request.On, request.Why, visitor.Actor);
+            })
             .WithName("setHold")
+            .Needs(Permission.Operate)
             .WithSummary("Says that nothing starts by itself in a folder, or that it does again");
         api.MapPost("/triggers/{name}/backfill", Backfill)
             .WithName("backfill")
+            .Needs(Permission.Operate, Where.Trigger)
             .WithSummary("Fires for the due times of a span that have no run yet; preview tells them only")
             .ProducesProblem(404)
             .ProducesProblem(409)
             .ProducesProblem(422);
-        api.MapGet("/backfills", async (BackfillService service) =>
-                (IReadOnlyList<BackfillInfo>)[.. (await service.ListAsync()).Select(TriggerViews.Of)]
+        api.MapGet("/backfills", async (BackfillService service, AreaLocator areas, Visitor visitor) =>
+                (IReadOnlyList<BackfillInfo>)
+                    [
+                        .. (await service.ListAsync())
+                            .Select(TriggerViews.Of)
+                            .Where(b => visitor.Sees(areas.OfTrigger(b.Trigger) ?? Area.Root)),
+                    ]
             )
             .WithName("listBackfills")
+            .Needs(Permission.See)
             .WithSummary("Backfills and how far they have got, newest first");
         api.MapGet("/backfills/{number:long}", async (long number, BackfillService service) =>
                 TriggerViews.Of(await service.ProgressAsync(number))
             )
             .WithName("getBackfill")
+            .Needs(Permission.See, Where.Backfill)
             .WithSummary("A backfill and how far it has got")
             .ProducesProblem(404);
         api.MapPost("/backfills/{number:long}/{action:regex(^(pause|resume|stop)$)}", Change)
             .WithName("changeBackfill")
+            .Needs(Permission.Operate, Where.Backfill)
             .WithSummary("Pauses, resumes or stops a backfill; runs that have started continue")
             .ProducesProblem(404)
             .ProducesProblem(409);
         api.MapGet("/chains/{name}/kept", Kept)
             .ProducesProblem(404)
             .WithName("listKept")
+            .Needs(Permission.See, Where.Chain)
             .WithSummary("What a chain keeps from run to run, by profile");
         api.MapPut("/chains/{name}/kept", Keep)
             .WithName("setKept")
+            .Needs(Permission.Operate, Where.Chain)
             .WithSummary("Sets or resets what a chain keeps")
             .ProducesProblem(404)
             .ProducesProblem(422);
@@ -131,13 +161,15 @@ static class TriggerEndpoints
         TriggerService service,
         ITriggerStore store,
         IRunStore runs,
+        Visitor visitor,
         string? chain = null
     )
     {
         var shown = new List<TriggerInfo>();
         foreach (var trigger in await service.ListAsync())
         {
-            if (chain is not null && trigger.Trigger.Definition.Chain != chain)
+            var definition = trigger.Trigger.Definition;
+            if (!visitor.Sees(definition.Area) || (chain is not null && definition.Chain != chain))
                 continue;
             var fires = await store.ListAsync(new(trigger.Trigger.Name, Limit: FiresInList));
             shown.Add(TriggerViews.Of(trigger, await TriggerViews.OfAsync(fires, runs)));
@@ -165,6 +197,8 @@ static class TriggerEndpoints
     static async Task<IReadOnlyList<FireInfo>> Fires(
         ITriggerStore store,
         IRunStore runs,
+        TriggerIndex index,
+        Visitor visitor,
         string? trigger = null,
         string? fate = null,
         DateTimeOffset? since = null,
@@ -187,7 +221,12 @@ static class TriggerEndpoints
             ),
         };
         return await TriggerViews.OfAsync(
-            await store.ListAsync(new(trigger, wanted, since, run, backfill, before, limit)),
+            await store.ListAsync(
+                new(trigger, wanted, since, run, backfill, before, limit)
+                {
+                    Triggers = TriggerViews.SeenNames(index, visitor),
+                }
+            ),
             runs
         );
     }
@@ -197,7 +236,7 @@ static class TriggerEndpoints
         BackfillRequest request,
         BackfillService service,
         TimeProvider time,
-        HttpContext http
+        Visitor visitor
     )
     {
         var order = new BackfillOptions(
@@ -220,7 +259,7 @@ static class TriggerEndpoints
         if (!request.Preview)
         {
             return TriggerViews.Of(
-                await service.ProgressAsync((await service.BeginAsync(name, order, Caller.Of(http))).Number)
+                await service.ProgressAsync((await service.BeginAsync(name, order, visitor.Actor)).Number)
             );
         }
         var times = await service.PreviewAsync(name, order);
@@ -231,7 +270,7 @@ static class TriggerEndpoints
             request.To,
             request.Parallel,
             "preview",
-            Caller.Of(http).Name,
+            visitor.Actor.Name,
             time.GetUtcNow(),
             times.Count,
             0,
@@ -243,7 +282,7 @@ static class TriggerEndpoints
         );
     }
 
-    static async Task<BackfillInfo> Change(long number, string action, BackfillService service, HttpContext http)
+    static async Task<BackfillInfo> Change(long number, string action, BackfillService service, Visitor visitor)
     {
         var state = action switch
         {
@@ -251,7 +290,7 @@ static class TriggerEndpoints
             "resume" => BackfillState.Running,
             _ => BackfillState.Stopped,
         };
-        await service.SetStateAsync(number, state, Caller.Of(http));
+        await service.SetStateAsync(number, state, visitor.Actor);
         return TriggerViews.Of(await service.ProgressAsync(number));
     }
 
@@ -260,37 +299,45 @@ static class TriggerEndpoints
         KeptRequest request,
         KeptValueService kept,
         WorkspaceService workspace,
-        HttpContext http
+        Visitor visitor
     ) =>
         await kept.SetAsync(
             await workspace.LatestChainAsync(name),
             request.Profile,
             JsonViews.Values(request.Set),
             request.Reset ?? [],
-            Caller.Of(http)
+            visitor.Actor
         );
 
-    static async Task<IReadOnlyList<TriggerFile>> Files(IFileStore files)
+    static async Task<IReadOnlyList<TriggerFile>> Files(IFileStore files, Visitor visitor)
     {
         var found = (await files.AllAsync())
-            .Where(f => Path.GetFileName(f.Path) == "triggers.yaml")
+            .Where(f => Path.GetFileName(f.Path) == "triggers.yaml" && visitor.Sees(Area.OfFile(f.Path)))
             .Select(f => new TriggerFile(f.Path, f.Version, f.Content!))
             .ToList();
-        return found.Count > 0 ? found : [new("triggers.yaml", 0, "")];
+        return found.Count > 0 ? found : [new((visitor.Seen?[0] ?? Area.Root).File("triggers.yaml"), 0, "")];
     }
+
+    // A hold around one's folder holds what lies in it.
+    static bool IsSeen(Visitor visitor, Hold hold) =>
+        visitor.Sees(new(hold.Area)) || visitor.Seen?.Any(a => new Area(hold.Area).Holds(a)) == true;
+
+    static RefusedException NoFolder(string folder) => new(RefusalKind.NotFound, $"there is no folder “{folder}”");
 
     static async Task<TriggerFileAnswer> Save(
         TriggerFileRequest request,
         TriggerFileService service,
+        PushPermits permits,
         TimeProvider time,
-        HttpContext http
+        Visitor visitor
     )
     {
+        await permits.HoldFileAsync(request.Path, visitor);
         var (problems, triggers, version) = await service.SaveAsync(
             request.Path,
             request.Content,
             request.Seen,
-            Caller.Of(http)
+            visitor.Actor
         );
         return new(
             [.. problems.Select(ProblemViews.Of)],

@@ -1,4 +1,6 @@
+using System.Text.Json.Nodes;
 using System.Text.Json.Serialization.Metadata;
+using GateChain.Service.Access;
 using GateChain.Service.Endpoints;
 using Microsoft.AspNetCore.OpenApi;
 using Microsoft.OpenApi;
@@ -16,6 +18,23 @@ static class Api
             {
                 if (context.JsonTypeInfo.Kind == JsonTypeInfoKind.Dictionary && schema.AdditionalProperties is null)
                     schema.AdditionalProperties = new OpenApiSchema();
+                return Task.CompletedTask;
+            }
+        );
+        // Who may use it stands beside each operation.
+        options.AddOperationTransformer(
+            (operation, context, _) =>
+            {
+                var metadata = context.Description.ActionDescriptor.EndpointMetadata;
+                JsonObject needs = metadata.OfType<Permit>().FirstOrDefault() is { } permit
+                    ? new()
+                    {
+                        ["permission"] = permit.Permission?.ToString().ToLowerInvariant() ?? "sign-in",
+                        ["where"] = permit.Where.ToString().ToLowerInvariant(),
+                    }
+                    : new() { ["open"] = metadata.OfType<OpenTo>().First().Why };
+                operation.Extensions ??= new Dictionary<string, IOpenApiExtension>();
+                operation.Extensions["x-needs"] = new JsonNodeExtension(needs);
                 return Task.CompletedTask;
             }
         );

@@ -1,13 +1,14 @@
-using System.Net;
 using System.Net.Http.Headers;
 using System.Text.Json.Serialization;
-using System.Threading.RateLimiting;
+using GateChain.Access;
+using GateChain.Access.Audit;
 using GateChain.Core.Checking;
 using GateChain.Core.Values;
 using GateChain.Engine;
 using GateChain.Engine.Basics;
 using GateChain.Engine.Reading;
 using GateChain.Kinds;
+using GateChain.Service.Access;
 using GateChain.Service.Endpoints;
 using GateChain.Service.Views;
 using GateChain.Storage;
@@ -35,6 +36,12 @@ public sealed class GateChainService : IAsyncDisposable
     public Uri Address =>
         new(_app.Services.GetRequiredService<IServer>().Features.Get<IServerAddressesFeature>()!.Addresses.First());
 
+    /// <summary>
+    /// The one-time link with which the first account is made; null when there are accounts, and on a service that may
+    /// be used without.
+    /// </summary>
+    public string? FirstLink { get; private set; }
+
     /// <summary>Starts the service: recovers unfinished runs, then answers requests.</summary>
     /// <exception cref="StorageException">The data folder can't be used; the message says why.</exception>
     public static async Task<GateChainService> StartAsync(ServiceOptions options)
@@ -61,10 +68,18 @@ public sealed class GateChainService : IAsyncDisposable
 
             store = new SqliteStore(folders.Database);
             var (app, engine) = Build(options, folders, store);
+            var access = app.Services.GetRequiredService<AccessServices>();
+            // Before the first step begins: what it may use is said there.
+            await access.StartAsync();
             await engine.StartAsync();
+            app.Services.GetRequiredService<ProviderScheme>().Start();
             await app.StartAsync();
             var service = new GateChainService(app, engine, store, dataLock);
             engine.Starter.Home = options.Home ?? service.Address.ToString();
+            if (!access.People.AreThere && !app.Services.GetRequiredService<OpenDoor>().MayBeOpen)
+            {
+                service.FirstLink = PeopleEndpoints.LinkAddress(engine.Starter, await access.People.FirstLinkAsync());
+            }
             return service;
         }
         catch
@@ -107,22 +122,15 @@ public sealed class GateChainService : IAsyncDisposable
         );
         // Where it listens is said by its options and nothing else: no variable of the environment opens another door.
         builder.Configuration.Sources.Clear();
-        builder.WebHost.ConfigureKestrel(k =>
-        {
-            k.AddServerHeader = false;
-            k.Limits.MaxRequestBodySize = 64 << 20;
-            k.Limits.MaxConcurrentConnections = 1000;
-            var listen = new Uri(options.Listen);
-            if (IPAddress.TryParse(listen.Host.Trim('[', ']'), out var address))
-                k.Listen(address, listen.Port);
-            else
-                k.ListenLocalhost(listen.Port);
-        });
+        builder.WebHost.UseKestrelHttpsConfiguration();
+        builder.WebHost.ConfigureKestrel(k => Listener.Configure(k, options));
         builder.Logging.ClearProviders();
         builder.Services.AddSerilog(log =>
         {
             log.MinimumLevel.Information()
                 .MinimumLevel.Override("Microsoft", Serilog.Events.LogEventLevel.Warning)
+                // That keys lie in a folder which only the service reads is meant so.
+                .MinimumLevel.Override("Microsoft.AspNetCore.DataProtection", Serilog.Events.LogEventLevel.Error)
                 .WriteTo.File(
                     new CompactJsonFormatter(),
                     Path.Combine(folders.DataFolder, "service-.jsonl"),
@@ -131,21 +139,33 @@ public sealed class GateChainService : IAsyncDisposable
                 );
             if (options.LogToConsole)
             {
-                log.WriteTo.Console(
-                    outputTemplate: "{Timestamp:HH:mm:ss.fff} {Level:u3} {Message:lj}{NewLine}{Exception}",
-                    standardErrorFromLevel: Serilog.Events.LogEventLevel.Verbose
+                // Anchors are for the file: a terminal would be full of them.
+                log.WriteTo.Logger(terminal =>
+                    terminal
+                        .Filter.ByExcluding(e =>
+                            e.MessageTemplate.Text.StartsWith(AuditSealer.Anchor, StringComparison.Ordinal)
+                        )
+                        .WriteTo.Console(
+                            outputTemplate: "{Timestamp:HH:mm:ss.fff} {Level:u3} {Message:lj}{NewLine}{Exception}",
+                            standardErrorFromLevel: Serilog.Events.LogEventLevel.Verbose
+                        )
                 );
             }
         });
         builder.Services.AddSingleton(TimeProvider.System);
         var kinds = KindSet.Of(options.Plugins);
+        var cipher = SecretCipher.Create(folders.DataFolder);
         builder.Services.AddSingleton(new ChainCheck(kinds.Catalogue));
         builder.Services.AddSingleton(s => new ChainEngine(
-            folders,
+            folders with
+            {
+                Rules = s.GetRequiredService<AccessServices>().RulesOf,
+                Plugins = kinds.Plugins,
+            },
             store,
             kinds.Runners,
             kinds.Probes,
-            SecretCipher.Create(folders.DataFolder),
+            cipher,
             s.GetRequiredService<ChainCheck>(),
             TimeProvider.System,
             s.GetRequiredService<ILogger<ChainEngine>>()
@@ -204,20 +224,7 @@ public sealed class GateChainService : IAsyncDisposable
             o.ShutdownTimeout = TimeSpan.FromSeconds(3)
         );
 
-        builder.Services.AddRateLimiter(limits =>
-        {
-            limits.RejectionStatusCode = 429;
-            // Each address of a hook by itself: who calls one too often keeps nobody from another.
-            limits.AddPolicy(HookEndpoints.Limit, http =>
-                RateLimitPartition.GetTokenBucketLimiter(http.Request.Path.Value ?? "", _ => new()
-                    {
-                        TokenLimit = options.HookBurst,
-                        TokensPerPeriod = options.HookBurst,
-                        ReplenishmentPeriod = TimeSpan.FromSeconds(1),
-                        QueueLimit = 0,
-                    })
-            );
-        });
+        AccessHosting.Add(builder.Services, options, folders, store, cipher);
 
         var app = builder.Build();
         app.UseExceptionHandler();
@@ -236,9 +243,14 @@ public sealed class GateChainService : IAsyncDisposable
                 .Problem(statusCode: status, detail: detail, instance: context.HttpContext.Request.Path)
                 .ExecuteAsync(context.HttpContext);
         });
-        app.UseMiddleware<LoopbackGuard>();
+        if (options.BehindProxy.Count > 0)
+            app.UseForwardedHeaders();
+        app.UseMiddleware<RequestGuard>();
+        ServeFiles(app);
         app.UseRouting();
+        app.UseAuthentication();
         app.UseRateLimiter();
+        app.UseAuthorization();
         app.Use(
             (http, next) =>
             {
@@ -255,7 +267,7 @@ public sealed class GateChainService : IAsyncDisposable
                 return next(http);
             }
         );
-        app.MapOpenApi("/api/openapi.json");
+        app.MapOpenApi("/api/openapi.json").ForAnyone("describes the API; no data are in it");
         var api = app.MapGroup("/api");
         ChainEndpoints.Map(api);
         DraftEndpoints.Map(api);
@@ -267,46 +279,64 @@ public sealed class GateChainService : IAsyncDisposable
         LiveEndpoints.Map(api);
         TriggerEndpoints.Map(api);
         HistoryEndpoints.Map(api);
+        SessionEndpoints.Map(api);
+        ProviderScheme.Map(api);
+        MyEndpoints.Map(api);
+        PeopleEndpoints.Map(api);
+        DeviceEndpoints.Map(api);
+        AuditEndpoints.Map(api);
         HookEndpoints.Map(app);
         HealthEndpoint.Map(app);
         ServeConsole(app);
+        AccessHosting.HoldEndpoints(app);
         return (app, app.Services.GetRequiredService<ChainEngine>());
     }
 
     // Wrong addresses, methods and media types of the API are told as such.
     const string NotTheApi = "{*path:nonfile:regex(^(?!(api|hooks)(/|$)).*$)}";
 
-    // Every address of the console gives the same page; files with a hash in their name may be kept for good.
-    static void ServeConsole(WebApplication app)
+    static readonly string ConsoleFolder = Path.Combine(AppContext.BaseDirectory, "console");
+
+    const string ConsoleIsOpen = "the console is the same for everybody; it holds no data";
+
+    // Files with a hash in their name may be kept for good.
+    static void ServeFiles(WebApplication app)
     {
-        var folder = Path.Combine(AppContext.BaseDirectory, "console");
-        if (!Directory.Exists(folder))
-        {
-            app.MapGet("/", () => "The console has not been built. The API is at /api/openapi.json.")
-                .ExcludeFromDescription();
-            app.MapFallback(NotTheApi, () =>
-                Results.Text("The console has not been built. The API is at /api/openapi.json.")
-            );
+        if (!Directory.Exists(ConsoleFolder))
             return;
-        }
-        var files = new PhysicalFileProvider(folder);
         app.UseStaticFiles(
             new StaticFileOptions
             {
-                FileProvider = files,
+                FileProvider = new PhysicalFileProvider(ConsoleFolder),
                 OnPrepareResponse = c =>
                     c.Context.Response.Headers.CacheControl = c.Context.Request.Path.StartsWithSegments("/assets")
                         ? "public, max-age=31536000, immutable"
                         : "no-cache",
             }
         );
+    }
+
+    // Every address of the console gives the same page.
+    static void ServeConsole(WebApplication app)
+    {
+        if (!Directory.Exists(ConsoleFolder))
+        {
+            app.MapGet("/", () => "The console has not been built. The API is at /api/openapi.json.")
+                .ForAnyone(ConsoleIsOpen)
+                .ExcludeFromDescription();
+            app.MapFallback(NotTheApi, () =>
+                    Results.Text("The console has not been built. The API is at /api/openapi.json.")
+                )
+                .ForAnyone(ConsoleIsOpen);
+            return;
+        }
         var page = new StaticFileOptions
         {
-            FileProvider = files,
+            FileProvider = new PhysicalFileProvider(ConsoleFolder),
             OnPrepareResponse = c => c.Context.Response.Headers.CacheControl = "no-cache",
         };
-        app.MapFallbackToFile(NotTheApi, "index.html", page);
-        app.MapFallbackToFile("/", "index.html", page);
+        app.MapFallbackToFile(NotTheApi, "index.html", page).ForAnyone(ConsoleIsOpen);
+        app.MapFallbackToFile("/", "index.html", page).ForAnyone(ConsoleIsOpen);
     }
 
     // One service at a time works on a data folder, and nobody else reads it.
@@ -339,6 +369,7 @@ public sealed class GateChainService : IAsyncDisposable
     {
         await _app.StopAsync();
         await _engine.DisposeAsync();
+        await _app.Services.GetRequiredService<AccessServices>().DisposeAsync();
         await _app.DisposeAsync();
         await _store.DisposeAsync();
         await _lock.DisposeAsync();

@@ -1,7 +1,10 @@
 using System.Text.RegularExpressions;
+using GateChain.Access;
+using GateChain.Core.Access;
 using GateChain.Core.Running;
 using GateChain.Engine.Basics;
 using GateChain.Engine.Drafts;
+using GateChain.Service.Access;
 using GateChain.Service.Endpoints;
 using GateChain.Service.Views;
 using GateChain.Storage;
@@ -39,14 +42,7 @@ sealed partial class Problems(ILogger<Problems> logger, DraftService drafts, ICa
         switch (exception)
         {
             case RefusedException refused:
-                var (status, title) = refused.Kind switch
-                {
-                    RefusalKind.NotFound => (404, "Not found"),
-                    RefusalKind.Conflict => (409, "Conflict"),
-                    RefusalKind.Unavailable => (503, "Unavailable"),
-                    _ => (422, "Not accepted"),
-                };
-                var problem = New(status, title, refused.Message);
+                var problem = Refused(refused.Kind, refused.Message);
                 if (refused.Details.Count > 0)
                     problem.Extensions["details"] = refused.Details;
                 return problem;
@@ -83,6 +79,14 @@ sealed partial class Problems(ILogger<Problems> logger, DraftService drafts, ICa
                     conflict.Detail = $"there is no draft of “{changed.Chain}” any more; nothing of yours was stored";
                 }
                 return conflict;
+            case AccessException access:
+                return Refused(access.Kind, access.Message);
+            case NotAllowedException no:
+                var forbidden = New(403, "Not allowed", no.Sentence);
+                forbidden.Extensions["role"] = no.Role.Word();
+                return forbidden;
+            case NotSignedInException:
+                return New(401, "Not signed in", exception.Message);
             case PreconditionRequiredException required:
                 return New(428, "Version required", required.Message);
             case StorageException storage:
@@ -92,6 +96,18 @@ sealed partial class Problems(ILogger<Problems> logger, DraftService drafts, ICa
             default:
                 return New(500, "Internal error", "something went wrong inside the service; its log has more");
         }
+    }
+
+    static ProblemDetails Refused(RefusalKind kind, string message)
+    {
+        var (status, title) = kind switch
+        {
+            RefusalKind.NotFound => (404, "Not found"),
+            RefusalKind.Conflict => (409, "Conflict"),
+            RefusalKind.Unavailable => (503, "Unavailable"),
+            _ => (422, "Not accepted"),
+        };
+        return New(status, title, message);
     }
 
     static string Count(int number, string what) => number == 1 ? $"1 {what}" : $"{number} {what}s";

@@ -1,6 +1,5 @@
 using System.Security.Cryptography;
 using System.Text;
-using GateChain.Engine.Secrets;
 using GateChain.Storage;
 using Microsoft.AspNetCore.DataProtection;
 

@@ -1,3 +1,4 @@
+using System.Net;
 using GateChain.Core.Values;
 using GateChain.Engine.Basics;
 
@@ -7,8 +8,8 @@ namespace GateChain.Service.Hosting;
 public sealed record ServiceOptions
 {
     /// <summary>
-    /// The address it listens at; a port of 0 takes a free one. Default http://127.0.0.1:8480. Only this machine's own
-    /// addresses are taken.
+    /// The address it listens at; a port of 0 takes a free one. Default http://127.0.0.1:8480. Addresses that others
+    /// reach take a certificate, or a proxy before it.
     /// </summary>
     public string Listen { get; init; } = "http://127.0.0.1:8480";
 
@@ -37,6 +38,25 @@ public sealed record ServiceOptions
     /// <summary>The folder of kinds of one's own; none when null.</summary>
     public string? Plugins { get; init; }
 
+    /// <summary>A certificate in PEM, read again when it changes; null for plain HTTP.</summary>
+    public string? TlsCertificate { get; init; }
+
+    /// <summary>Its key in PEM; in the file of the certificate when null.</summary>
+    public string? TlsKey { get; init; }
+
+    /// <summary>
+    /// Addresses of proxies before the service: what they say of where a request comes from is taken, and of nobody
+    /// else.
+    /// </summary>
+    public IReadOnlyList<string> BehindProxy { get; init; } = [];
+
+    /// <summary>How many requests one account may make at once; half of them come back each second. Default 2,000.
+    /// </summary>
+    public int RequestBurst { get; init; } = 2000;
+
+    /// <summary>Whether it listens to this machine only.</summary>
+    public bool IsLoopback => RequestGuard.IsLoopback(new Uri(Listen).Host);
+
     /// <summary>How many calls a second one hook takes; more are answered with 429. Default 5,000.</summary>
     public int HookBurst { get; init; } = 5000;
 
@@ -47,17 +67,38 @@ public sealed record ServiceOptions
     public IReadOnlyList<string> Check()
     {
         var wrong = new List<string>();
-        if (!Uri.TryCreate(Listen, UriKind.Absolute, out var uri) || uri.Scheme != "http")
+        if (!Uri.TryCreate(Listen, UriKind.Absolute, out var uri) || uri.Scheme is not ("http" or "https"))
         {
             wrong.Add($"“{Listen}” is not an address such as http://127.0.0.1:8480");
         }
-        else if (!LoopbackGuard.IsLoopback(uri.Host))
+        else
         {
-            wrong.Add(
-                $"“{uri.Host}” is not an address of this machine's loopback; there is no sign-in yet, "
-                    + "so the service is not opened to the network"
-            );
+            if (uri.Scheme == "https" && TlsCertificate is null)
+                wrong.Add("https takes a certificate: --tls-certificate FILE");
+            if (uri.Scheme == "http" && TlsCertificate is not null)
+                wrong.Add($"with a certificate it listens at an https address, and “{Listen}” is none");
+            if (!IsLoopback && TlsCertificate is null && BehindProxy.Count == 0)
+            {
+                wrong.Add(
+                    $"“{uri.Host}” is reached by others: passwords would cross the network in the clear. Give a "
+                        + "certificate (--tls-certificate), or the address of the proxy before it (--behind-proxy)"
+                );
+            }
+            if (IPAddress.TryParse(uri.Host.Trim('[', ']'), out var ip) && Home is null)
+            {
+                if (ip.Equals(IPAddress.Any) || ip.Equals(IPAddress.IPv6Any))
+                    wrong.Add("say by which address people open it: --home https://gatechain.larkmoor.example");
+            }
         }
+        wrong.AddRange(
+            BehindProxy.Where(p => !IPAddress.TryParse(p, out _)).Select(p => $"“{p}” is no address of a proxy")
+        );
+        wrong.AddRange(
+            new[] { TlsCertificate, TlsKey }
+                .OfType<string>()
+                .Where(f => !File.Exists(f))
+                .Select(f => $"the file {f} is not there")
+        );
         if (!Directory.Exists(WorkFolder))
             wrong.Add($"the work folder {WorkFolder} is not there");
         foreach (var folder in Allow.Where(f => !Directory.Exists(f)))

@@ -6,6 +6,7 @@ using GateChain.Engine.Connections;
 using GateChain.Engine.Secrets;
 using GateChain.Engine.Workspaces;
 using GateChain.Kinds;
+using GateChain.Service.Access;
 using ConnectionInfo = GateChain.Client.ConnectionInfo;
 
 namespace GateChain.Service.Views;
@@ -13,7 +14,10 @@ namespace GateChain.Service.Views;
 /// <summary>Connections, secrets and profiles as the API shows them.</summary>
 static class ConnectionViews
 {
-    public static async Task<IReadOnlyList<ConnectionInfo>> ConnectionsAsync(ConnectionService connections)
+    public static async Task<IReadOnlyList<ConnectionInfo>> ConnectionsAsync(
+        ConnectionService connections,
+        Visitor visitor
+    )
     {
         var uses = (await connections.UsesAsync()).ToLookup(
             u => (u.Connection, u.Area),
@@ -21,17 +25,19 @@ static class ConnectionViews
         );
         return
         [
-            .. connections.All.Select(c => new ConnectionInfo(
-                c.Name,
-                c.Type,
-                c.Settings.ToDictionary(s => s.Key, s => ValueText.ToPlainString(Shown(c.Type, s.Key, s.Value))),
-                [
-                    .. uses[(c.Name, c.Area)]
-                        .OrderBy(u => u.Chain, StringComparer.Ordinal)
-                        .ThenBy(u => u.Step, StringComparer.Ordinal),
-                ],
-                c.Area.Path
-            )),
+            .. connections
+                .All.Where(c => visitor.Sees(c.Area))
+                .Select(c => new ConnectionInfo(
+                    c.Name,
+                    c.Type,
+                    c.Settings.ToDictionary(s => s.Key, s => ValueText.ToPlainString(Shown(c.Type, s.Key, s.Value))),
+                    [
+                        .. uses[(c.Name, c.Area)]
+                            .OrderBy(u => u.Chain, StringComparer.Ordinal)
+                            .ThenBy(u => u.Step, StringComparer.Ordinal),
+                    ],
+                    c.Area.Path
+                )),
         ];
     }
 
@@ -46,12 +52,14 @@ static class ConnectionViews
             value
         );
 
-    public static IReadOnlyList<SecretInfo> Secrets(SecretVault secrets, ConnectionService connections)
+    public static IReadOnlyList<SecretInfo> Secrets(SecretVault secrets, ConnectionService connections, Visitor visitor)
     {
         var asked = connections
-            .All.SelectMany(c => c.Secrets.Select(s => (Secret: s, c.Name)))
+            .All.Where(c => visitor.Sees(c.Area))
+            .SelectMany(c => c.Secrets.Select(s => (Secret: s, c.Name)))
             .ToLookup(a => a.Secret, a => a.Name);
-        var set = secrets.Entries.ToDictionary(e => e.Name);
+        // The names of secrets that nothing of theirs asks for are for who keeps all.
+        var set = secrets.Entries.Where(e => visitor.Seen is null || asked.Contains(e.Name)).ToDictionary(e => e.Name);
         return
         [
             .. set
@@ -73,23 +81,25 @@ static class ConnectionViews
     }
 
     /// <summary>Those of the workspace, and of folders those whose values are others there.</summary>
-    public static IReadOnlyList<ProfileInfo> Profiles(WorkspaceService workspace) =>
+    public static IReadOnlyList<ProfileInfo> Profiles(WorkspaceService workspace, Visitor visitor) =>
         [
-            .. workspace.Areas.SelectMany(area =>
-                workspace
-                    .In(area)
-                    .Profiles.All.Where(p =>
-                        area.Parent is not { } outer || !IsSame(p.Key, p.Value, workspace.In(outer))
-                    )
-                    .Select(p => new ProfileInfo(
-                        p.Key,
-                        p.Value.AsMap.Entries.ToDictionary(
-                            e => ValueText.ToPlainString(e.Key),
-                            e => ValueText.ToPlainString(e.Value)
-                        ),
-                        area.Path
-                    ))
-            ),
+            .. workspace
+                .Areas.Where(visitor.Sees)
+                .SelectMany(area =>
+                    workspace
+                        .In(area)
+                        .Profiles.All.Where(p =>
+                            area.Parent is not { } outer || !IsSame(p.Key, p.Value, workspace.In(outer))
+                        )
+                        .Select(p => new ProfileInfo(
+                            p.Key,
+                            p.Value.AsMap.Entries.ToDictionary(
+                                e => ValueText.ToPlainString(e.Key),
+                                e => ValueText.ToPlainString(e.Value)
+                            ),
+                            area.Path
+                        ))
+                ),
         ];
 
     static bool IsSame(string profile, Value values, AreaFiles outer) =>

@@ -4,6 +4,7 @@ using GateChain.Engine.Basics;
 using GateChain.Engine.Reading;
 using GateChain.Engine.Triggers;
 using GateChain.Engine.Workspaces;
+using GateChain.Service.Access;
 using GateChain.Storage;
 
 namespace GateChain.Service.Views;
@@ -35,14 +36,14 @@ sealed class HomeViews(
     /// <summary>How long a guard holds a step before a person is told.</summary>
     static readonly TimeSpan HeldLong = TimeSpan.FromMinutes(10);
 
-    public async Task<HomeInfo> OfAsync()
+    public async Task<HomeInfo> OfAsync(Visitor visitor)
     {
         var now = time.GetUtcNow();
-        var (running, waiting) = await RunningAsync(now);
+        var (running, waiting) = await RunningAsync(now, visitor);
         var needs = waiting
-            .Concat(await FailedAsync(now))
-            .Concat(await RefusedAsync(now))
-            .Concat(broken.Now.Select(BrokenNeed))
+            .Concat(await FailedAsync(now, visitor))
+            .Concat(await RefusedAsync(now, visitor))
+            .Concat(broken.Now.Where(b => visitor.Sees(b.Area)).Select(BrokenNeed))
             .OrderBy(n => Array.IndexOf(Order, n.What))
             .ThenByDescending(n => n.Since);
         return new(
@@ -50,13 +51,15 @@ sealed class HomeViews(
             running,
             [
                 .. triggers
-                    .All.Where(t => t.Definition.Source is ScheduleSource && t.IsArmed)
+                    .All.Where(t =>
+                        t.Definition.Source is ScheduleSource && t.IsArmed && visitor.Sees(t.Definition.Area)
+                    )
                     .SelectMany(t => WeekViews.Planned(t, now, now + Ahead))
                     .OrderBy(p => p.At)
                     .Take(Most),
             ],
             [
-                .. (await history.CountAsync(now - FailuresCount, now.AddMinutes(1)))
+                .. (await history.CountAsync(now - FailuresCount, now.AddMinutes(1), visitor.Seen))
                     .GroupBy(c => c.Hour)
                     .Select(h => new HourInfo(h.Key, Count(h, "succeeded"), Count(h, "failed"), Count(h, "stopped"))),
             ]
@@ -72,11 +75,15 @@ sealed class HomeViews(
 
     static bool IsOwn(StoredRun run) => run.Parent is null && run.Origin != "try";
 
-    async Task<(IReadOnlyList<RunningInfo>, IReadOnlyList<NeedInfo>)> RunningAsync(DateTimeOffset now)
+    async Task<(IReadOnlyList<RunningInfo>, IReadOnlyList<NeedInfo>)> RunningAsync(DateTimeOffset now, Visitor visitor)
     {
         var open = new List<StoredRun>();
         foreach (var state in (string[])["paused", "running", "queued"])
-            open.AddRange((await runs.ListAsync(new(State: state, Limit: 4 * Most))).Where(IsOwn));
+        {
+            open.AddRange(
+                (await runs.ListAsync(new(State: state, Limit: 4 * Most) { Areas = visitor.Seen })).Where(IsOwn)
+            );
+        }
         var (running, needs) = (new List<RunningInfo>(), new List<NeedInfo>());
         foreach (var run in open.OrderBy(r => r.Id).Take(2 * Most))
         {
@@ -145,9 +152,11 @@ sealed class HomeViews(
     }
 
     /// <summary>The latest failure of each chain that nothing has put right since.</summary>
-    async Task<IEnumerable<NeedInfo>> FailedAsync(DateTimeOffset now)
+    async Task<IEnumerable<NeedInfo>> FailedAsync(DateTimeOffset now, Visitor visitor)
     {
-        var failed = (await runs.ListAsync(new(State: "failed", Limit: 500, From: now - FailuresCount)))
+        var failed = (
+            await runs.ListAsync(new(State: "failed", Limit: 500, From: now - FailuresCount) { Areas = visitor.Seen })
+        )
             .Where(r => IsOwn(r) && r.ResumeAt is null)
             .ToList();
         var latest = await runs.NewestAsync(failed.Select(r => r.Chain), 20);
@@ -171,8 +180,15 @@ sealed class HomeViews(
             ));
     }
 
-    async Task<IEnumerable<NeedInfo>> RefusedAsync(DateTimeOffset now) =>
-        (await fires.ListAsync(new(Fate: FireFate.Refused, Since: now - RefusalsCount, Limit: 200)))
+    async Task<IEnumerable<NeedInfo>> RefusedAsync(DateTimeOffset now, Visitor visitor) =>
+        (
+            await fires.ListAsync(
+                new(Fate: FireFate.Refused, Since: now - RefusalsCount, Limit: 200)
+                {
+                    Triggers = TriggerViews.SeenNames(triggers, visitor),
+                }
+            )
+        )
             .GroupBy(f => f.Said.Trigger)
             .Select(t => new NeedInfo(
                 "refused",

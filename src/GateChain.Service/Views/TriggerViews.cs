@@ -2,6 +2,7 @@ using GateChain.Client;
 using GateChain.Core.Triggers;
 using GateChain.Core.Values;
 using GateChain.Engine.Triggers;
+using GateChain.Service.Access;
 using GateChain.Storage;
 
 namespace GateChain.Service.Views;
@@ -33,6 +34,10 @@ static class TriggerViews
             fires
         );
     }
+
+    /// <summary>The names of the triggers that somebody sees; null for all.</summary>
+    public static IReadOnlyList<string>? SeenNames(TriggerIndex index, Visitor visitor) =>
+        visitor.Seen is null ? null : [.. index.All.Where(t => visitor.Sees(t.Definition.Area)).Select(t => t.Name)];
 
     static string HoldWords(Hold hold) =>
         $"held by {hold.By} since {hold.At:yyyy-MM-dd HH:mm} UTC{(hold.Why is null ? "" : $": {hold.Why}")}";

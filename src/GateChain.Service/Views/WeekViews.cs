@@ -2,6 +2,7 @@ using GateChain.Client;
 using GateChain.Core.Triggers;
 using GateChain.Engine.Triggers;
 using GateChain.Engine.Workspaces;
+using GateChain.Service.Access;
 using GateChain.Storage;
 
 namespace GateChain.Service.Views;
@@ -17,14 +18,19 @@ static class WeekViews
         TriggerIndex index,
         WorkspaceService workspace,
         ITriggerStore store,
-        IRunStore runs
+        IRunStore runs,
+        Visitor visitor
     )
     {
         var start = new DateTimeOffset(from.ToDateTime(TimeOnly.MinValue), TimeSpan.Zero);
-        var fires = (await store.ListAsync(new(Since: start, Limit: 1000)))
+        var fires = (
+            await store.ListAsync(new(Since: start, Limit: 1000) { Triggers = TriggerViews.SeenNames(index, visitor) })
+        )
             .Where(f => f.Said.At < start.AddDays(7))
             .ToLookup(f => DateOnly.FromDateTime(f.Said.At.UtcDateTime));
-        var schedules = index.All.Where(t => t.Definition.Source is ScheduleSource).ToList();
+        var schedules = index
+            .All.Where(t => t.Definition.Source is ScheduleSource && visitor.Sees(t.Definition.Area))
+            .ToList();
         var week = new List<WeekDayInfo>();
         for (var date = from; date < from.AddDays(7); date = date.AddDays(1))
         {

@@ -5,7 +5,7 @@ using Microsoft.Data.Sqlite;
 namespace GateChain.Storage.Sqlite;
 
 /// <summary>The audit log in the database file. Thread-safe.</summary>
-sealed class AuditLog(SqliteFile file) : IAuditLog
+sealed class AuditLog(SqliteFile file, SqliteWriter writer) : IAuditLog
 {
     sealed class Row
     {
@@ -17,40 +17,118 @@ sealed class AuditLog(SqliteFile file) : IAuditLog
         public string Action { get; set; } = "";
         public string Object { get; set; } = "";
         public string? Detail { get; set; }
+        public string? Source { get; set; }
+        public string? Through { get; set; }
+        public string? Seal { get; set; }
 
         public AuditEntry ToEntry() =>
             new(
                 Number,
                 new(
                     Times.Of(At),
-                    new(Enum.Parse<ActorKind>(ByKind, ignoreCase: true), ById, ByName),
+                    // A kind that somebody has written in by hand is told by the seals, not by an error.
+                    new(Enum.TryParse<ActorKind>(ByKind, ignoreCase: true, out var kind) ? kind : default, ById, ByName)
+                    {
+                        Source = Source,
+                        Through = Through,
+                    },
                     Action,
                     Object,
                     Detail
-                )
+                ),
+                Seal
             );
     }
 
-    public ValueTask<IReadOnlyList<AuditEntry>> ListAsync(long? before = null, int most = 100)
+    const string Columns = """
+        audit.number, at, by_kind AS byKind, by_id AS byId, by_name AS byName, action, object, detail, source, through,
+        audit_seals.hash AS seal
+        """;
+
+    const string Lines = $"SELECT {Columns} FROM audit LEFT JOIN audit_seals ON audit_seals.number = audit.number";
+
+    public ValueTask<IReadOnlyList<AuditEntry>> ListAsync(AuditQuery? query = null)
+    {
+        query ??= new();
+        var conditions = new List<string>();
+        void If(bool asked, string condition)
+        {
+            if (asked)
+                conditions.Add(condition);
+        }
+        If(query.Before is not null, "audit.number < @Before");
+        If(query.By is not null, "by_name = @By");
+        If(query.Action is not null, "action = @Action");
+        If(query.Object is not null, "object = @Object");
+        If(query.From is not null, "at >= @from");
+        If(query.To is not null, "at < @to");
+        If(query.Text is not null, "(instr(lower(object), lower(@Text)) OR instr(lower(detail), lower(@Text)))");
+        return new(
+            Read(
+                $"{Lines} WHERE {string.Join(" AND ", conditions.DefaultIfEmpty("1"))} "
+                    + "ORDER BY audit.number DESC LIMIT @most",
+                new
+                {
+                    query.Before,
+                    query.By,
+                    query.Action,
+                    query.Object,
+                    query.Text,
+                    from = query.From is { } from ? Times.Utc(from) : null,
+                    to = query.To is { } to ? Times.Utc(to) : null,
+                    most = Math.Clamp(query.Most, 1, 1_000),
+                }
+            )
+        );
+    }
+
+    public ValueTask<IReadOnlyList<AuditEntry>> AfterAsync(long after, int most) =>
+        new(
+            Read(
+                $"{Lines} WHERE audit.number > @after ORDER BY audit.number LIMIT @most",
+                new { after, most = Math.Clamp(most, 1, 10_000) }
+            )
+        );
+
+    IReadOnlyList<AuditEntry> Read(string sql, object values)
     {
         using var connection = file.Open();
-        return new([
-            .. connection
-                .Query<Row>(
-                    """
-                    SELECT number, at, by_kind AS byKind, by_id AS byId, by_name AS byName, action, object, detail
-                    FROM audit WHERE @before IS NULL OR number < @before ORDER BY number DESC LIMIT @most
-                    """,
-                    new { before, most = Math.Clamp(most, 1, 500) }
-                )
-                .Select(r => r.ToEntry()),
-        ]);
+        return [.. connection.Query<Row>(sql, values).Select(r => r.ToEntry())];
     }
+
+    public ValueTask<(long Number, string Seal)> LastSealAsync()
+    {
+        using var connection = file.Open();
+        return new(
+            connection
+                .Query<(long, string)>("SELECT number, hash FROM audit_seals ORDER BY number DESC LIMIT 1")
+                .SingleOrDefault((0, ""))
+        );
+    }
+
+    public Task SealAsync(IReadOnlyList<(long Number, string Seal)> seals) =>
+        writer.WriteAsync(connection =>
+        {
+            foreach (var (number, seal) in seals)
+            {
+                connection.Execute(
+                    "INSERT INTO audit_seals (number, hash) VALUES (@number, @seal)",
+                    new { number, seal }
+                );
+            }
+        });
+
+    public Task AddAsync(IReadOnlyList<AuditLine> lines) =>
+        writer.WriteAsync(connection =>
+        {
+            foreach (var line in lines)
+                Add(connection, line);
+        });
 
     /// <summary>Adds a line; the journal's writer prepares the same one and binds its values in this order.</summary>
     internal const string Insert = """
-        INSERT OR FAIL INTO audit (at, by_kind, by_id, by_name, action, object, detail)
-        VALUES (@at, @kind, @Id, @Name, @Action, @Object, @Detail)
+        INSERT OR FAIL INTO audit (at, by_kind, by_id, by_name, action, object, detail, source, through)
+        VALUES (@at, @kind, @Id, @Name, @Action, @Object, @Detail, @Source, @Through)
         """;
 
     /// <summary>Adds a line within a transaction that is continuing.</summary>
@@ -66,6 +144,8 @@ sealed class AuditLog(SqliteFile file) : IAuditLog
                 line.Action,
                 line.Object,
                 line.Detail,
+                line.By.Source,
+                line.By.Through,
             }
         );
 }

@@ -196,6 +196,8 @@ sealed class Statements : IDisposable
         raw.sqlite3_bind_text(_audit, 5, line.Action);
         raw.sqlite3_bind_text(_audit, 6, line.Object);
         BindText(_audit, 7, line.Detail);
+        BindText(_audit, 8, line.By.Source);
+        BindText(_audit, 9, line.By.Through);
         Run(_audit);
     }
 

@@ -1,6 +1,7 @@
 using System.Text.Json;
 using Dapper;
 using GateChain.Core.History;
+using GateChain.Core.Identity;
 using Microsoft.Data.Sqlite;
 
 namespace GateChain.Storage.Sqlite;
@@ -154,7 +155,11 @@ sealed class History(SqliteFile file, SqliteWriter writer) : IHistory
         public long Count { get; set; }
     }
 
-    public ValueTask<IReadOnlyList<HourCount>> CountAsync(DateTimeOffset from, DateTimeOffset to)
+    public ValueTask<IReadOnlyList<HourCount>> CountAsync(
+        DateTimeOffset from,
+        DateTimeOffset to,
+        IReadOnlyList<Area>? areas = null
+    )
     {
         using var connection = file.Open();
         return new([
@@ -162,8 +167,18 @@ sealed class History(SqliteFile file, SqliteWriter writer) : IHistory
                 .Query<CountRow>(
                     "SELECT substr(ended, 1, 13) AS hour, state, count(*) AS count FROM history "
                         + "WHERE latest = 1 AND source = 0 AND ended >= @from AND ended < @to "
+                        + (
+                            areas is null
+                                ? ""
+                                : $"AND EXISTS (SELECT 1 FROM runs WHERE id = history.run AND {AreaCondition.OfRuns}) "
+                        )
                         + "GROUP BY 1, 2 ORDER BY 1, 2",
-                    new { from = Times.Utc(from), to = Times.Utc(to) }
+                    new
+                    {
+                        from = Times.Utc(from),
+                        to = Times.Utc(to),
+                        areas = AreaCondition.Of(areas),
+                    }
                 )
                 .Select(r => new HourCount(Times.Of($"{r.Hour}:00:00Z"), r.State, (int)r.Count)),
         ]);

@@ -64,6 +64,7 @@ sealed class RunStore : IRunStore
                 first,
                 last,
                 pattern = PatternOf(query.Text),
+                areas = AreaCondition.Of(query.Areas),
                 limit,
                 ids = Ids(newest),
             }
@@ -103,6 +104,7 @@ sealed class RunStore : IRunStore
         If(query.From is not null || query.To is not null, "id BETWEEN @first AND @last");
         If(query.From is not null, "+started >= @from");
         If(query.To is not null, "+started < @to");
+        If(query.Areas is not null, AreaCondition.OfRuns);
         If(query.Text is not null, @"params LIKE @pattern ESCAPE '\'");
         return string.Join(" AND ", all.DefaultIfEmpty("1"));
     }
@@ -176,6 +178,7 @@ sealed class RunStore : IRunStore
         && (query.Trigger is null || listed.Trigger == query.Trigger)
         && (query.From is null || listed.Started >= query.From)
         && (query.To is null || listed.Started < query.To)
+        && (query.Areas is null || query.Areas.Any(a => a.Holds(listed.Area)))
         && (query.Text is null || listed.Params.Contains(query.Text, StringComparison.OrdinalIgnoreCase));
 
     const string NotIn = "id NOT IN (SELECT value FROM json_each(@ids))";

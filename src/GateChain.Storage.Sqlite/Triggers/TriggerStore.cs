@@ -140,6 +140,7 @@ sealed class TriggerStore(SqliteFile file, SqliteWriter writer) : ITriggerStore
                 """
                 (@Trigger IS NULL OR fired_by = @Trigger) AND (@fate IS NULL OR fate = @fate) AND (@since IS NULL OR at >= @since)
                 AND (@Run IS NULL OR run = @Run) AND (@Backfill IS NULL OR backfill = @Backfill) AND (@Before IS NULL OR number < @Before)
+                AND (@names IS NULL OR fired_by IN (SELECT value FROM json_each(@names)))
                 ORDER BY number DESC LIMIT @limit
                 """,
                 new
@@ -150,6 +151,7 @@ sealed class TriggerStore(SqliteFile file, SqliteWriter writer) : ITriggerStore
                     query.Run,
                     query.Backfill,
                     query.Before,
+                    names = query.Triggers is null ? null : JsonSerializer.Serialize(query.Triggers),
                     limit = Math.Clamp(query.Limit, 1, 1000),
                 }
             )

@@ -69,7 +69,7 @@ public abstract class DraftsContract(IStorePlace place) : StoreContract(place)
         Assert.Equal("milk", Assert.Single(await drafts.AllAsync()).Chain);
         await drafts.DiscardAsync(new("milk", next.Version), Line("discard", "draft of milk", at.AddHours(2)));
         Assert.Empty(await drafts.AllAsync());
-        Assert.Equal("discard", (await Store.Audit.ListAsync(most: 1))[0].Line.Action);
+        Assert.Equal("discard", (await Store.Audit.ListAsync(new(Most: 1)))[0].Line.Action);
     }
 
     [Fact]

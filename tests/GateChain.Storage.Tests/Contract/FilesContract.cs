@@ -74,11 +74,11 @@ public abstract class FilesContract(IStorePlace place) : StoreContract(place)
                 new(Epoch.AddMinutes(i), token, "set", $"secret s{i}", i == 3 ? "“why”" : null)
             );
         }
-        var first = await Store.Audit.ListAsync(most: 2);
+        var first = await Store.Audit.ListAsync(new(Most: 2));
         Assert.Equal([5, 4], first.Select(e => e.Number));
-        var second = await Store.Audit.ListAsync(before: first[^1].Number, most: 2);
+        var second = await Store.Audit.ListAsync(new(Before: first[^1].Number, Most: 2));
         Assert.Equal(new(Epoch.AddMinutes(3), token, "set", "secret s3", "“why”"), second[0].Line);
         Assert.Equal([3, 2], second.Select(e => e.Number));
-        Assert.Empty(await Store.Audit.ListAsync(before: 1));
+        Assert.Empty(await Store.Audit.ListAsync(new(Before: 1)));
     }
 }

@@ -1,4 +1,4 @@
-namespace GateChain.Engine.Secrets;
+namespace GateChain.Storage;
 
 /// <summary>Encrypts secrets for the disk. Thread-safe.</summary>
 public interface ISecretCipher

@@ -1,0 +1,18 @@
+using System.Text.Json;
+using GateChain.Core.Identity;
+
+namespace GateChain.Storage.Sqlite;
+
+/// <summary>Asks for what lies in areas and below them.</summary>
+static class AreaCondition
+{
+    /// <summary>The condition on the column <c>area</c> of runs, with the parameter <c>areas</c>.</summary>
+    public const string OfRuns = """
+        EXISTS (SELECT 1 FROM json_each(@areas) AS given WHERE runs.area = given.value
+            OR (runs.area > given.value || '/' AND runs.area < given.value || '0'))
+        """;
+
+    /// <summary>The parameter; null for all areas.</summary>
+    public static string? Of(IReadOnlyList<Area>? areas) =>
+        areas is null ? null : JsonSerializer.Serialize(areas.Select(a => a.Path));
+}
