@@ -9,12 +9,14 @@ static class ExitCodes
         Stopped = 3,
         Refused = 4,
         NoService = 5,
-        Paused = 6;
+        Paused = 6,
+        NotSignedIn = 7,
+        NotAllowed = 8;
 
     public const string Help = """
         Exit codes: 0 done, or the run succeeded; 1 the run failed; 2 wrong usage, an invalid chain or a parameter that does not fit;
         3 the run was stopped; 4 the service refused (not found, conflict); 5 no service answers, or it can't store;
-        6 the run that was followed has paused.
+        6 the run that was followed has paused; 7 not signed in; 8 not allowed.
         """;
 
     public static int Of(string state) =>

@@ -11,6 +11,7 @@ namespace GateChain.Client;
 /// folders in which they have it, with all below; an empty text is the whole workspace.</param>
 /// <param name="Provider">What the OpenID provider is called that one can sign in with; null for none.</param>
 /// <param name="Through">How they come in: <c>session</c>, <c>token</c>; null when there are no accounts.</param>
+/// <param name="HasCodes">Whether they have one-time codes.</param>
 public sealed record SessionInfo(
     string State,
     string? Name,
@@ -18,7 +19,8 @@ public sealed record SessionInfo(
     IReadOnlyList<string> Roles,
     IReadOnlyDictionary<string, IReadOnlyList<string>> May,
     string? Provider,
-    string? Through
+    string? Through,
+    bool HasCodes
 );
 
 /// <summary>Signs in.</summary>
@@ -88,6 +90,13 @@ public sealed record TokenInfo(
 /// <param name="Roles">What it allows, as <c>operator:sales</c>; no more than one may oneself.</param>
 /// <param name="Days">How many days it holds, 1 to 3,650; null for until it is revoked.</param>
 public sealed record TokenRequest(string Name, IReadOnlyList<string> Roles, int? Days = 90);
+
+/// <summary>Makes a token of somebody's.</summary>
+/// <param name="Owner">Whose; it allows no more than they may.</param>
+/// <param name="Name">What it is for.</param>
+/// <param name="Roles">What it allows.</param>
+/// <param name="Days">How many days it holds, 1 to 3,650; null for until it is revoked.</param>
+public sealed record OwnedTokenRequest(string Owner, string Name, IReadOnlyList<string> Roles, int? Days = 90);
 
 /// <summary>A new token.</summary>
 /// <param name="Token">What is shown to be let in; told once.</param>

@@ -45,6 +45,10 @@ public sealed partial class GateChainClient
     public Task<IReadOnlyList<TokenInfo>> TokensAsync(CancellationToken cancel = default) =>
         GetAsync<IReadOnlyList<TokenInfo>>("api/tokens", cancel);
 
+    /// <summary>Makes a token of somebody's.</summary>
+    public Task<NewToken> AddTokenAsync(OwnedTokenRequest request, CancellationToken cancel = default) =>
+        PostAsync<NewToken>("api/tokens", request, cancel);
+
     /// <summary>Revokes a token of anybody.</summary>
     public Task RevokeTokenAsync(string id, CancellationToken cancel = default) =>
         DeleteAsync($"api/tokens/{Uri.EscapeDataString(id)}", null, cancel);

@@ -90,6 +90,7 @@ public sealed record TrailInfo(long Run, string? Chain, string Step);
 /// <param name="Origin">Why there is the run: <c>person call restart try fire</c>.</param>
 /// <param name="Fire">The occasion that it was started for; null when no trigger fired.</param>
 /// <param name="BusyKey">What it is busy for; null for the whole chain.</param>
+/// <param name="Area">The folder that its chain lay in when it began; empty for the workspace itself.</param>
 public sealed record RunDetail(
     long Id,
     string Chain,
@@ -125,7 +126,8 @@ public sealed record RunDetail(
     ActorInfo Actor,
     string Origin,
     RunFireInfo? Fire,
-    string? BusyKey
+    string? BusyKey,
+    string Area
 );
 
 /// <param name="PausedBy">Who paused the run; null when nobody did.</param>

@@ -4,8 +4,9 @@ using Microsoft.AspNetCore.Hosting.Server.Features;
 namespace GateChain.StandIns;
 
 /// <summary>
-/// The laboratory, the compute service, the chat and the mail server of Larkmoor, as one process on loopback. Nothing
-/// of it is real.
+/// The laboratory, the compute service, the chat, the mail server and the OpenID provider of Larkmoor, as one process
+/// on
+/// loopback. Nothing of it is real.
 /// </summary>
 public sealed class World : IAsyncDisposable
 {
@@ -31,7 +32,9 @@ public sealed class World : IAsyncDisposable
         var builder = WebApplication.CreateSlimBuilder();
         builder.WebHost.UseUrls($"http://127.0.0.1:{port}");
         builder.Logging.ClearProviders();
+        IdentityProvider.Add(builder.Services);
         var app = builder.Build();
+        app.UseAuthentication();
         var world = new World(app, new MailServer(mailPort));
         app.MapGet("/knobs", () => world.Knobs);
         app.MapPost("/knobs", (Knobs.Turn turn) => world.Knobs.Set(turn));

@@ -1,12 +1,20 @@
-import { ActionIcon, useComputedColorScheme, useMantineColorScheme } from "@mantine/core";
-import { useQueryClient } from "@tanstack/react-query";
-import { Link, Outlet, useRouter } from "@tanstack/react-router";
+import { ActionIcon, Menu, useComputedColorScheme, useMantineColorScheme } from "@mantine/core";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { Link, Outlet, useRouter, useRouterState } from "@tanstack/react-router";
 import { lazy, Suspense, useEffect, useRef, useState, useSyncExternalStore } from "react";
+import { may, roleWords } from "../core/access/may";
+import { signedOut } from "../core/access/signedOut";
+import { signOut } from "../core/api/access";
+import type { SessionInfo } from "../core/api/types";
 import { isTyping, placeOf } from "../core/help/place";
 import { connection } from "../core/live/streams";
+import { PageWithout } from "../parts/page/Page";
 import { ServiceNotice } from "../parts/page/ServiceNotice";
+import { sessionQuery } from "../queries/access";
 import { bridgeLiveEvents } from "../queries/liveBridge";
+import { act } from "./act";
 
+const SignInAgain = lazy(() => import("../parts/access/SignInAgain"));
 const loadGoTo = () => import("./GoTo");
 const GoTo = lazy(loadGoTo);
 
@@ -24,8 +32,53 @@ const pages = [
   { to: "/files", name: "Files" },
 ] as const;
 
-/** The bar on top, the page below; keeps the lists fresh. */
+const accessPage = { to: "/access", name: "Access" } as const;
+
+/** What is shown to who has not signed in, without the bar. */
+const doorways = ["/sign-in", "/welcome"];
+
+/** Nobody sees a page before it is known who they are; where nobody signs in, that is at once. */
 export function Shell() {
+  const router = useRouter();
+  const path = useRouterState({ select: (s) => s.location.pathname });
+  const { data: session, error } = useQuery(sessionQuery);
+  const queries = useQueryClient();
+  const [ended, setEnded] = useState<SessionInfo | null>(null);
+  const isDoorway = doorways.includes(path);
+  useEffect(
+    () =>
+      signedOut.subscribe(() => {
+        const was = queries.getQueryData(sessionQuery.queryKey);
+        // Who was signed in goes on where they were; a token or a new role is another matter.
+        if (was?.name != null) setEnded((e) => e ?? was);
+        else void queries.invalidateQueries({ queryKey: sessionQuery.queryKey });
+      }),
+    [queries],
+  );
+  const isOut = session?.state === "signed-out" || session?.state === "first-start";
+  useEffect(() => {
+    if (isDoorway) return;
+    if (isOut) void router.navigate({ to: "/sign-in", search: { back: router.state.location.href }, replace: true });
+    else if (session?.state === "needs-codes" && path !== "/profile")
+      void router.navigate({ to: "/profile", replace: true });
+  }, [isOut, isDoorway, router, session?.state, path]);
+  if (isDoorway) return <Outlet />;
+  if (error && !session) return <PageWithout title="Gate Chain" error={error} />;
+  if (!session || isOut) return null;
+  return (
+    <>
+      <Desk session={session} />
+      {ended && (
+        <Suspense>
+          <SignInAgain was={ended} close={() => setEnded(null)} />
+        </Suspense>
+      )}
+    </>
+  );
+}
+
+/** The bar on top, the page below; keeps the lists fresh. */
+function Desk({ session }: { session: SessionInfo }) {
   const connected = useSyncExternalStore(connection.subscribe, () => connection.connected);
   const queries = useQueryClient();
   useEffect(() => bridgeLiveEvents(queries), [queries]);
@@ -66,7 +119,7 @@ export function Shell() {
           <img src="/mark.svg" width={24} height={24} alt="" /> Gate Chain
         </Link>
         <div className="pages">
-          {pages.map((page) => (
+          {(may(session, "administer") ? [...pages, accessPage] : pages).map((page) => (
             <Link
               key={page.to}
               to={page.to}
@@ -95,6 +148,7 @@ export function Shell() {
             Help
           </Link>
           <SchemeSwitch />
+          {session.name != null && <ProfileMenu session={session} />}
         </div>
       </nav>
       <div>
@@ -115,6 +169,30 @@ export function Shell() {
         </Suspense>
       )}
     </div>
+  );
+}
+
+function ProfileMenu({ session }: { session: SessionInfo }) {
+  return (
+    <Menu position="bottom-end" withinPortal>
+      <Menu.Target>
+        <button type="button" className="goto" aria-label={`Profile of ${session.name ?? ""}`}>
+          {session.name}
+        </button>
+      </Menu.Target>
+      <Menu.Dropdown>
+        <Menu.Label>{session.roles.length === 0 ? "no role yet" : session.roles.map(roleWords).join(", ")}</Menu.Label>
+        <Menu.Item renderRoot={(props) => <Link to="/profile" {...props} />}>Profile</Menu.Item>
+        <Menu.Item
+          onClick={() =>
+            // Everything that was read is forgotten with the page.
+            void act("You are still signed in", signOut).then(() => window.location.assign("/sign-in"))
+          }
+        >
+          Sign out
+        </Menu.Item>
+      </Menu.Dropdown>
+    </Menu>
   );
 }
 

@@ -94,6 +94,45 @@ const help = createRoute({
     find: typeof search.find === "string" ? search.find : undefined,
   }),
 });
+const signIn = createRoute({
+  getParentRoute: () => root,
+  path: "/sign-in",
+  component: lazyRouteComponent(() => import("../pages/SignInPage"), "SignInPage"),
+  validateSearch: (search: Record<string, unknown>): { back?: string; refused?: string } => ({
+    // An address of the console, and of nothing else.
+    back: typeof search.back === "string" && /^\/(?![/\\])/.test(search.back) ? search.back : undefined,
+    refused: typeof search.refused === "string" ? search.refused : undefined,
+  }),
+});
+const welcome = createRoute({
+  getParentRoute: () => root,
+  path: "/welcome",
+  component: lazyRouteComponent(() => import("../pages/WelcomePage"), "WelcomePage"),
+});
+const device = createRoute({
+  getParentRoute: () => root,
+  path: "/device",
+  component: lazyRouteComponent(() => import("../pages/DevicePage"), "DevicePage"),
+  validateSearch: (search: Record<string, unknown>): { code?: string } => ({
+    code: typeof search.code === "string" ? search.code : undefined,
+  }),
+});
+const profile = createRoute({
+  getParentRoute: () => root,
+  path: "/profile",
+  component: lazyRouteComponent(() => import("../pages/ProfilePage"), "ProfilePage"),
+});
+const access = createRoute({
+  getParentRoute: () => root,
+  path: "/access",
+  component: lazyRouteComponent(() => import("../pages/AccessPage"), "AccessPage"),
+  validateSearch: (search: Record<string, unknown>): { tab?: "tokens" | "rules" | "sign-in" | "audit" } => ({
+    tab:
+      search.tab === "tokens" || search.tab === "rules" || search.tab === "sign-in" || search.tab === "audit"
+        ? search.tab
+        : undefined,
+  }),
+});
 const run = createRoute({
   getParentRoute: () => root,
   path: "/runs/$id",
@@ -121,6 +160,11 @@ export const router = createRouter({
     files,
     file,
     help,
+    signIn,
+    welcome,
+    device,
+    profile,
+    access,
   ]),
 });
 

@@ -1,3 +1,4 @@
+import { Allowed } from "../parts/access/Allowed";
 import { Button } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { Link, useNavigate, useParams, useSearch } from "@tanstack/react-router";
@@ -43,20 +44,24 @@ export function ChainPage() {
             History
           </Link>
           <ItsKept chain={data.name} />
-          {!data.retired && <RetireButton chain={data.name} />}
-          <Button
-            size="xs"
-            variant="default"
-            renderRoot={(props) => <Link to="/chains/$name/design" params={{ name: data.name }} {...props} />}
-          >
-            Design
-          </Button>
-          <Button size="xs" variant="default" aria-pressed={rehearsing} onClick={() => setRehearsing(!rehearsing)}>
-            {rehearsing ? "End rehearsal" : "Rehearse"}
-          </Button>
-          <Button size="xs" disabled={Boolean(data.retired)} onClick={() => setStarting(true)}>
-            Run…
-          </Button>
+          <Allowed permission="design" folder={data.area}>
+            {!data.retired && <RetireButton chain={data.name} />}
+            <Button
+              size="xs"
+              variant="default"
+              renderRoot={(props) => <Link to="/chains/$name/design" params={{ name: data.name }} {...props} />}
+            >
+              Design
+            </Button>
+            <Button size="xs" variant="default" aria-pressed={rehearsing} onClick={() => setRehearsing(!rehearsing)}>
+              {rehearsing ? "End rehearsal" : "Rehearse"}
+            </Button>
+          </Allowed>
+          <Allowed permission="operate" folder={data.area} tell>
+            <Button size="xs" disabled={Boolean(data.retired)} onClick={() => setStarting(true)}>
+              Run…
+            </Button>
+          </Allowed>
         </div>
       </div>
       <RetiredNotice chain={data} />

@@ -1,3 +1,4 @@
+import { Allowed } from "../parts/access/Allowed";
 import { Button, Checkbox, NativeSelect, TextInput } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
@@ -86,13 +87,17 @@ export function ChainsPage() {
               onChange={(e) => setWithRetired(e.currentTarget.checked)}
             />
           )}
-          <ImportFolder />
+          <Allowed permission="design">
+            <ImportFolder />
+          </Allowed>
           <Button size="xs" variant="default" component="a" href="/api/workspace/zip" download>
             Export
           </Button>
-          <Button size="xs" onClick={() => setCreating("")}>
-            New chain…
-          </Button>
+          <Allowed permission="design">
+            <Button size="xs" onClick={() => setCreating("")}>
+              New chain…
+            </Button>
+          </Allowed>
         </>
       }
     >

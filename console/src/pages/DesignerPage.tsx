@@ -15,7 +15,7 @@ import { kindsQuery } from "../queries/service";
 export default function DesignerPage() {
   const { name } = useParams({ from: "/chains/$name/design" });
   const { data: kinds } = useQuery(kindsQuery);
-  const { data: context } = useQuery(workspaceContextQuery(name));
+  const { data: context, error: refused } = useQuery(workspaceContextQuery(name));
   const [store, setStore] = useState<DesignStore | null>(null);
   const [error, setError] = useState<string | null>(null);
   useEffect(() => {
@@ -50,7 +50,8 @@ export default function DesignerPage() {
       opened?.close();
     };
   }, [name]);
-  if (error !== null || !store || !kinds || !context) return <PageWithout title={`Design ${name}`} error={error} />;
+  if (error !== null || !store || !kinds || !context)
+    return <PageWithout title={`Design ${name}`} error={error ?? refused} />;
   return (
     <ReactFlowProvider key={name}>
       <PageTitle title={`Design ${name}`} />

@@ -1,3 +1,4 @@
+import { Allowed } from "../parts/access/Allowed";
 import { Button, TextInput } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
@@ -37,9 +38,11 @@ export function FilesPage() {
         />
       }
       actions={
-        <Button size="compact-sm" variant="default" onClick={() => setMaking(true)}>
-          New file…
-        </Button>
+        <Allowed permission="design">
+          <Button size="compact-sm" variant="default" onClick={() => setMaking(true)}>
+            New file…
+          </Button>
+        </Allowed>
       }
     >
       {data?.length === 0 && (

@@ -1,3 +1,4 @@
+import { Allowed } from "../parts/access/Allowed";
 import { Button } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
@@ -15,13 +16,15 @@ export function LanesPage() {
       title="Lanes"
       error={error}
       actions={
-        <Button
-          size="compact-sm"
-          variant="default"
-          renderRoot={(props) => <Link to="/files/edit" search={{ path: "lanes.yaml" }} {...props} />}
-        >
-          Edit lanes…
-        </Button>
+        <Allowed permission="design">
+          <Button
+            size="compact-sm"
+            variant="default"
+            renderRoot={(props) => <Link to="/files/edit" search={{ path: "lanes.yaml" }} {...props} />}
+          >
+            Edit lanes…
+          </Button>
+        </Allowed>
       }
     >
       {data?.length === 0 && (

@@ -1,3 +1,4 @@
+import { Allowed } from "../parts/access/Allowed";
 import { Button, SegmentedControl } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { useNavigate, useSearch } from "@tanstack/react-router";
@@ -41,9 +42,11 @@ export function TriggersPage() {
               { value: "week", label: "Week" },
             ]}
           />
-          <Button size="xs" onClick={() => setEditing({ name: null })}>
-            New trigger…
-          </Button>
+          <Allowed permission="design">
+            <Button size="xs" onClick={() => setEditing({ name: null })}>
+              New trigger…
+            </Button>
+          </Allowed>
         </>
       }
     >

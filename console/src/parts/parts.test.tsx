@@ -1,3 +1,4 @@
+import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { MantineProvider } from "@mantine/core";
 import { cleanup, fireEvent, render, screen } from "@testing-library/react";
 import type { ReactNode } from "react";
@@ -22,7 +23,12 @@ vi.mock("../core/api/client", async (whole) => ({
 beforeAll(fakeMatchMedia);
 afterEach(cleanup);
 
-const show = (what: ReactNode) => render(<MantineProvider>{what}</MantineProvider>);
+const show = (what: ReactNode) =>
+  render(
+    <QueryClientProvider client={new QueryClient({ defaultOptions: { queries: { enabled: false } } })}>
+      <MantineProvider>{what}</MantineProvider>
+    </QueryClientProvider>,
+  );
 
 describe("why", () => {
   const why: WhyInfo = {

@@ -59,6 +59,9 @@ export function useFileCommands() {
           keys.broken,
         ];
         await Promise.all(changed.map((queryKey) => queries.invalidateQueries({ queryKey })));
+        // Who has saved it, and when: the rest of what is shown stays what is being typed.
+        const saved = (await queries.fetchQuery(filesQuery)).find((f) => f.path === order.path);
+        if (saved) queries.setQueryData(fileQuery(order.path).queryKey, (now) => (now ? { ...now, file: saved } : now));
       }
       return answer;
     },

@@ -44,7 +44,7 @@ public sealed class DeviceSignIn
     public static TimeSpan Waits { get; } = TimeSpan.FromMinutes(10);
 
     /// <summary>How long the program waits between two looks.</summary>
-    public static TimeSpan Interval { get; } = TimeSpan.FromSeconds(5);
+    public static TimeSpan Interval { get; } = TimeSpan.FromSeconds(2);
 
     // What nobody has signed in for is bounded.
     const int MostWaiting = 200;

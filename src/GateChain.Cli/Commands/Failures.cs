@@ -30,6 +30,8 @@ static class Failures
             Console.Error.WriteLine(next);
         return e.Status switch
         {
+            401 => ExitCodes.NotSignedIn,
+            403 => ExitCodes.NotAllowed,
             0 or >= 500 => ExitCodes.NoService,
             422 or 400 => ExitCodes.Usage,
             _ => ExitCodes.Refused,

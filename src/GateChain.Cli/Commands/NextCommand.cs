@@ -16,11 +16,15 @@ static class NextCommand
         ("there is no connection", "gatechain connections"),
         ("there is no lane", "gatechain lanes"),
         ("there is no kind", "gatechain kinds"),
+        ("there is no account", "gatechain user"),
+        ("there is no token", "gatechain token"),
     ];
 
     /// <summary>The command, with what it is for; null when nothing helps.</summary>
     public static string? After(GateChainException refused, ParseResult parsed)
     {
+        if (refused.Status == 401)
+            return "Sign in: gatechain sign-in";
         var listed = Lists.FirstOrDefault(l => refused.Message.StartsWith(l.Missing, StringComparison.Ordinal));
         if (listed.Command is { } list)
             return $"What there is: {list}";

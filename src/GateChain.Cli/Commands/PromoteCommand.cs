@@ -31,7 +31,7 @@ static class PromoteCommand
             "Brings chains to another service with what they need; what belongs to that place stays",
             async (parsed, client, cancel) =>
             {
-                using var there = ServiceCommand.ClientOf(parsed.GetValue(To));
+                using var there = ServiceCommand.ClientOf(parsed.GetValue(To), null);
                 var (from, to) = (await client.ExportAsync(cancel), await there.ExportAsync(cancel));
                 Promotion plan;
                 try

@@ -72,6 +72,10 @@ static class Root
             ]
         ),
         new(
+            "Who may what",
+            [.. SignInCommands.Create(), .. UserCommands.Create(), AllowCommand.Create(), AuditCommand.Create()]
+        ),
+        new(
             "Operate",
             [
                 ServeCommand.Create(),

@@ -17,6 +17,14 @@ static class ServiceCommand
                 Environment.GetEnvironmentVariable("GATECHAIN_SERVICE") ?? "http://127.0.0.1:8480",
         };
 
+    public static Option<string?> Token { get; } =
+        new("--token")
+        {
+            Description =
+                "A token to sign in with (also from the environment: GATECHAIN_TOKEN); "
+                + "what sign-in has kept when absent",
+        };
+
     public static Argument<long> Run { get; } = new("RUN") { Description = "The run's number" };
 
     public static Argument<string> Step { get; } =
@@ -30,7 +38,7 @@ static class ServiceCommand
         params ReadOnlySpan<Symbol> symbols
     )
     {
-        var command = new Command(name, description) { Json, Service };
+        var command = new Command(name, description) { Json, Service, Token };
         foreach (var symbol in symbols)
         {
             if (symbol is Argument argument)
@@ -41,7 +49,7 @@ static class ServiceCommand
         command.SetAction(
             async (parsed, cancel) =>
             {
-                using var client = ClientOf(parsed.GetValue(Service));
+                using var client = ClientOf(parsed.GetValue(Service), parsed.GetValue(Token));
                 return await run(parsed, client, cancel);
             }
         );
@@ -49,10 +57,12 @@ static class ServiceCommand
     }
 
     /// <summary>Calls the service of an address.</summary>
+    /// <param name="address">The address.</param>
+    /// <param name="token">The token to sign in with; null for the one that is kept, empty for none.</param>
     /// <exception cref="GateChainException">It is no address.</exception>
-    public static GateChainClient ClientOf(string? address) =>
+    public static GateChainClient ClientOf(string? address, string? token) =>
         Uri.TryCreate(address, UriKind.Absolute, out var found)
-            ? new(found, Environment.UserName)
+            ? new(found, Environment.UserName, SignIns.Find(token, found) is { Length: > 0 } shown ? shown : null)
             : throw new GateChainException(422, $"“{address}” is not an address", null, []);
 
     static readonly Option<string?> Message = new("--message", "-m") { Description = "Why; shown with the run" };

@@ -13,6 +13,9 @@ static class Words
     /// <summary>Something that lies in a folder of the workspace; the name alone in the workspace itself.</summary>
     public static string InArea(string area, string name) => area.Length == 0 ? name : $"{area}/ {name}";
 
+    /// <summary>A folder of the workspace; <c>/</c> for all of it.</summary>
+    public static string Folder(string path) => path.Length == 0 ? "/" : path;
+
     public static string Count(int n, string what) => $"{n} {what}{(n == 1 ? "" : "s")}";
 
     /// <summary>What a step does or waits for, or why it ended as it did.</summary>

@@ -19,13 +19,10 @@ public readonly record struct Grant(Role Role, Area Area)
         var (word, folder) = text.Split(':', 2) is [var w, var f] ? (w, f.Trim('/')) : (text, "");
         if (Roles.Of(word) is not { } role)
             return (null, $"there is no role “{word}”; roles are {string.Join(", ", Roles.Words)}");
-        if (folder.Length > 0 && !folder.Split('/').All(IsFolder))
+        if (!Area.IsPath(folder) || folder.Contains(':', StringComparison.Ordinal))
             return (null, $"“{folder}” is no folder of the workspace");
         return role == Role.Admin && folder.Length > 0
             ? (null, "an admin is one of the whole workspace: the role is given without a folder")
             : (new Grant(role, new(folder)), null);
     }
-
-    static bool IsFolder(string name) =>
-        name is not ("" or "." or "..") && name.Length <= 100 && !name.Any(c => char.IsControl(c) || c is '\\' or ':');
 }

@@ -76,6 +76,11 @@ public sealed class Rights
                 );
             }
         }
-        return new(both);
+        // What another one of them gives already is not said.
+        return new(
+            both.Where(g =>
+                !both.Any(o => o != g && o.Area.Holds(g.Area) && g.Role.Permissions().IsSubsetOf(o.Role.Permissions()))
+            )
+        );
     }
 }

@@ -96,7 +96,7 @@ public static class ChainReader
         foreach (var folder in chain.OneOrMore("callable"))
         {
             var path = folder.Text.Trim('/');
-            if (path.Length > 0 && path.Split('/').Any(p => p is "" or "." or ".."))
+            if (!Area.IsPath(path))
             {
                 problems.Add(
                     ProblemKinds.WrongValue,

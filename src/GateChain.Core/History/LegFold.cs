@@ -38,7 +38,10 @@ public static class LegFold
                 : run.Parent is not null ? LegSource.Child
                 : LegSource.Run,
             Steps(instances, s => s.Leg == run.Leg, started, s => attempts[s.Path])
-        );
+        )
+        {
+            Area = run.Area,
+        };
     }
 
     /// <summary>The steps of all legs together: each as it was when it last ran. The run need not have ended.</summary>

@@ -1,3 +1,5 @@
+using GateChain.Core.Identity;
+
 namespace GateChain.Core.History;
 
 /// <summary>What is remembered of a leg of a run once it has ended. Immutable.</summary>
@@ -24,6 +26,9 @@ public sealed record LegHistory(
     IReadOnlyList<StepHistory> Steps
 )
 {
+    /// <summary>Where its run lies.</summary>
+    public Area Area { get; init; }
+
     /// <summary>How long it took.</summary>
     public TimeSpan Took => Ended - Started;
 }

@@ -22,6 +22,16 @@ public readonly record struct Area
     /// <summary>The workspace itself: everything.</summary>
     public static Area Root => default;
 
+    /// <summary>
+    /// Whether a text names a folder of the workspace as it is written: no detours, nothing left out.
+    /// </summary>
+    public static bool IsPath(string text) =>
+        text.Length <= 500
+        && (
+            text.Length == 0
+            || text.Split('/').All(p => p is not ("" or "." or "..") && !p.Any(c => char.IsControl(c) || c == '\\'))
+        );
+
     /// <summary>The folder that a file lies in.</summary>
     /// <param name="file">Its path in the workspace.</param>
     public static Area OfFile(string file) => new(file[..Math.Max(0, file.LastIndexOf('/'))]);

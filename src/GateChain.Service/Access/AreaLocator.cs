@@ -45,6 +45,13 @@ sealed class AreaLocator(IRunStore runs, WorkspaceService workspace, TriggerInde
 
     public static RefusedException NoFile(string path) => new(RefusalKind.NotFound, $"there is no file “{path}”");
 
+    /// <summary>The folder that a request names.</summary>
+    /// <exception cref="RefusedException">It is none.</exception>
+    public static Area Read(string folder) =>
+        Area.IsPath(folder)
+            ? new(folder)
+            : throw new RefusedException(RefusalKind.Invalid, $"“{folder}” is no folder of the workspace");
+
     /// <summary>What the address of a request names: its area, and what is told when it is not there.</summary>
     public async ValueTask<(Area? Area, Func<Exception> Missing)> OfRequestAsync(Where where, HttpContext http)
     {

@@ -223,7 +223,7 @@ static class DraftEndpoints
     {
         var there = await areas.OfChainAsync(name);
         if (wanted is not null)
-            visitor.Must(Permission.Design, new Area(wanted), () => NotThere(wanted));
+            visitor.Must(Permission.Design, AreaLocator.Read(wanted), () => NotThere(wanted));
         else if (there is null)
             visitor.Must(Permission.Design, Area.Root, () => NotThere(""));
     }

@@ -112,16 +112,26 @@ static class MyEndpoints
         return Results.NoContent();
     }
 
-    static async Task<NewToken> AddToken(TokenRequest request, AccessServices access, Visitor visitor)
+    static Task<NewToken> AddToken(TokenRequest request, AccessServices access, Visitor visitor) =>
+        AddTokenAsync(Mine(visitor), request.Name, request.Roles, request.Days, access, visitor);
+
+    /// <summary>Makes a token of somebody's.</summary>
+    internal static async Task<NewToken> AddTokenAsync(
+        Account owner,
+        string name,
+        IReadOnlyList<string> roles,
+        int? days,
+        AccessServices access,
+        Visitor visitor
+    )
     {
-        var owner = Mine(visitor);
-        if (request.Days is < 1 or > 3650)
+        if (days is < 1 or > 3650)
             throw new AccessException(RefusalKind.Invalid, "a token holds 1 to 3650 days, or until it is revoked");
         var (token, secret) = await access.Tokens.AddAsync(
             owner,
-            request.Name,
-            AccessViews.Grants(request.Roles),
-            request.Days is { } days ? TimeSpan.FromDays(days) : null,
+            name,
+            AccessViews.Grants(roles),
+            days is { } some ? TimeSpan.FromDays(some) : null,
             visitor.Actor
         );
         return new(secret, AccessViews.Of(token, owner));

@@ -78,6 +78,22 @@ static class PeopleEndpoints
             .Needs(Permission.Administer, Where.Everywhere)
             .WithName("listTokens")
             .WithSummary("All tokens, the newest first");
+        api.MapPost("/tokens", (OwnedTokenRequest request, AccessServices access, Visitor visitor) =>
+                MyEndpoints.AddTokenAsync(
+                    access.People.Named(request.Owner),
+                    request.Name,
+                    request.Roles,
+                    request.Days,
+                    access,
+                    visitor
+                )
+            )
+            .Needs(Permission.Administer, Where.Everywhere)
+            .WithName("addToken")
+            .WithSummary("Makes a token of somebody's; what it is is told once")
+            .ProducesProblem(404)
+            .ProducesProblem(409)
+            .ProducesProblem(422);
         api.MapDelete("/tokens/{id}", (string id, AccessServices access, Visitor visitor) =>
                 access.Tokens.RevokeAsync(access.Tokens.WithId(id), visitor.Actor)
             )
@@ -103,14 +119,18 @@ static class PeopleEndpoints
             .WithName("listRules")
             .WithSummary("What steps of folders may use; elsewhere programs and plug-ins are not allowed");
         api.MapPut("/access/rules", (AreaRulesInfo request, AccessServices access, Visitor visitor) =>
-                access.Settings.SetRulesAsync(new(request.Folder), AccessViews.Rules(request), visitor.Actor)
+                access.Settings.SetRulesAsync(
+                    AreaLocator.Read(request.Folder),
+                    AccessViews.Rules(request),
+                    visitor.Actor
+                )
             )
             .Needs(Permission.Administer, Where.Everywhere)
             .WithName("setRules")
             .WithSummary("Says what steps of a folder and below may use")
             .ProducesProblem(422);
         api.MapDelete("/access/rules", (string folder, AccessServices access, Visitor visitor) =>
-                access.Settings.SetRulesAsync(new(folder), null, visitor.Actor)
+                access.Settings.SetRulesAsync(AreaLocator.Read(folder), null, visitor.Actor)
             )
             .Needs(Permission.Administer, Where.Everywhere)
             .WithName("removeRules")

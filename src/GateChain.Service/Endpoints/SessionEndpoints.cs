@@ -68,7 +68,8 @@ static class SessionEndpoints
             access.Settings.SignIn.Provider?.Name,
             visitor.Account is null ? null
                 : visitor.Session is null ? "token"
-                : "session"
+                : "session",
+            visitor.Account?.CodeCipher is not null
         );
     }
 

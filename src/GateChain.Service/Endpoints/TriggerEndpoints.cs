@@ -98,8 +98,9 @@ static class TriggerEndpoints
             .WithSummary("Folders in which nothing starts by itself");
         api.MapPut("/holds", (StartHoldRequest request, TriggerIndex index, Visitor visitor) =>
             {
-                visitor.Must(Permission.Operate, new Area(request.Folder), () => NoFolder(request.Folder));
-                return index.HoldAsync(new Area(request.Folder), request.On, request.Why, visitor.Actor);
+                var folder = AreaLocator.Read(request.Folder);
+                visitor.Must(Permission.Operate, folder, () => NoFolder(request.Folder));
+                return index.HoldAsync(folder, request.On, request.Why, visitor.Actor);
             })
             .WithName("setHold")
             .Needs(Permission.Operate)

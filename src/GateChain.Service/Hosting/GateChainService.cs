@@ -2,6 +2,7 @@ using System.Net.Http.Headers;
 using System.Text.Json.Serialization;
 using GateChain.Access;
 using GateChain.Access.Audit;
+using GateChain.Client;
 using GateChain.Core.Checking;
 using GateChain.Core.Values;
 using GateChain.Engine;
@@ -113,6 +114,18 @@ public sealed class GateChainService : IAsyncDisposable
         {
             return await engine.History.VerifyAsync(rebuild, cancel);
         }
+    }
+
+    /// <summary>Looks whether the audit log of a data folder is as it was written, that no service works on.</summary>
+    /// <exception cref="StorageException">The database can't be opened, or a service works on it.</exception>
+    public static async Task<AuditVerdict> VerifyAuditAsync(string dataFolder, CancellationToken cancel)
+    {
+        var options = new EngineOptions(Path.GetFullPath(dataFolder), ".");
+        if (!File.Exists(options.Database))
+            throw new StorageException($"there is no database in {options.DataFolder}", null);
+        await using var dataLock = Lock(options.DataFolder);
+        await using var store = new SqliteStore(options.Database);
+        return AccessViews.Of(await AuditCheck.VerifyAsync(store.Audit, AnchorFiles.Read(options.DataFolder), cancel));
     }
 
     static (WebApplication, ChainEngine) Build(ServiceOptions options, EngineOptions folders, IStore store)

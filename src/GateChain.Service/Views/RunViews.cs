@@ -68,7 +68,8 @@ static class RunViews
             JsonViews.Actor(run.By),
             run.Origin.Word,
             run.Fire is { } fire ? new(fire.Trigger, fire.Key, fire.Due, JsonViews.Json(fire.Event)) : null,
-            run.BusyKey
+            run.BusyKey,
+            run.Area.Path
         );
     }
 

@@ -6,13 +6,14 @@ namespace GateChain.Storage.Sqlite;
 /// <summary>Asks for what lies in areas and below them.</summary>
 static class AreaCondition
 {
-    /// <summary>The condition on the column <c>area</c> of runs, with the parameter <c>areas</c>.</summary>
-    public const string OfRuns = """
-        EXISTS (SELECT 1 FROM json_each(@areas) AS given WHERE runs.area = given.value
-            OR (runs.area > given.value || '/' AND runs.area < given.value || '0'))
-        """;
+    /// <summary>The condition on the column <c>area</c> of a table, with the parameter <c>areas</c>.</summary>
+    public static string Of(string table) =>
+        $"""
+            EXISTS (SELECT 1 FROM json_each(@areas) AS given WHERE {table}.area = given.value
+                OR ({table}.area > given.value || '/' AND {table}.area < given.value || '0'))
+            """;
 
     /// <summary>The parameter; null for all areas.</summary>
-    public static string? Of(IReadOnlyList<Area>? areas) =>
+    public static string? Value(IReadOnlyList<Area>? areas) =>
         areas is null ? null : JsonSerializer.Serialize(areas.Select(a => a.Path));
 }

@@ -26,10 +26,11 @@ sealed class History(SqliteFile file, SqliteWriter writer) : IHistory
         public long Late { get; set; }
         public long Source { get; set; }
         public long Shape { get; set; }
+        public string Area { get; set; } = "";
         public byte[] Steps { get; set; } = [];
     }
 
-    const string Columns = "run, leg, chain, number, state, started, ended, late, source, shape, steps";
+    const string Columns = "run, leg, chain, number, state, started, ended, late, source, shape, area, steps";
 
     public Task AddAsync(IReadOnlyList<LegHistory> legs) =>
         writer.WriteAsync(connection =>
@@ -38,7 +39,7 @@ sealed class History(SqliteFile file, SqliteWriter writer) : IHistory
             {
                 connection.Execute(
                     $"INSERT OR REPLACE INTO history ({Columns}, latest) VALUES (@Run, @Leg, @Chain, @Number, @State, "
-                        + "@started, @ended, @IsLate, @source, @shape, @steps, "
+                        + "@started, @ended, @IsLate, @source, @shape, @area, @steps, "
                         + "NOT EXISTS (SELECT 1 FROM history WHERE run = @Run AND leg > @Leg))",
                     new
                     {
@@ -50,6 +51,7 @@ sealed class History(SqliteFile file, SqliteWriter writer) : IHistory
                         started = Times.Utc(leg.Started),
                         ended = Times.Utc(leg.Ended),
                         leg.IsLate,
+                        area = leg.Area.Path,
                         source = (int)leg.Source,
                         shape = ShapeOf(connection, leg.Steps),
                         steps = LegPacking.Pack(leg.Steps),
@@ -122,7 +124,10 @@ sealed class History(SqliteFile file, SqliteWriter writer) : IHistory
                     r.Late != 0,
                     (LegSource)r.Source,
                     LegPacking.Unpack(AddressesOf(connection, r.Shape), r.Steps)
-                )),
+                )
+                {
+                    Area = new(r.Area),
+                }),
         ]);
     }
 
@@ -167,17 +172,13 @@ sealed class History(SqliteFile file, SqliteWriter writer) : IHistory
                 .Query<CountRow>(
                     "SELECT substr(ended, 1, 13) AS hour, state, count(*) AS count FROM history "
                         + "WHERE latest = 1 AND source = 0 AND ended >= @from AND ended < @to "
-                        + (
-                            areas is null
-                                ? ""
-                                : $"AND EXISTS (SELECT 1 FROM runs WHERE id = history.run AND {AreaCondition.OfRuns}) "
-                        )
+                        + (areas is null ? "" : $"AND {AreaCondition.Of("history")} ")
                         + "GROUP BY 1, 2 ORDER BY 1, 2",
                     new
                     {
                         from = Times.Utc(from),
                         to = Times.Utc(to),
-                        areas = AreaCondition.Of(areas),
+                        areas = AreaCondition.Value(areas),
                     }
                 )
                 .Select(r => new HourCount(Times.Of($"{r.Hour}:00:00Z"), r.State, (int)r.Count)),

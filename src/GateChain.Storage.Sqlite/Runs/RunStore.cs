@@ -64,7 +64,7 @@ sealed class RunStore : IRunStore
                 first,
                 last,
                 pattern = PatternOf(query.Text),
-                areas = AreaCondition.Of(query.Areas),
+                areas = AreaCondition.Value(query.Areas),
                 limit,
                 ids = Ids(newest),
             }
@@ -104,7 +104,7 @@ sealed class RunStore : IRunStore
         If(query.From is not null || query.To is not null, "id BETWEEN @first AND @last");
         If(query.From is not null, "+started >= @from");
         If(query.To is not null, "+started < @to");
-        If(query.Areas is not null, AreaCondition.OfRuns);
+        If(query.Areas is not null, AreaCondition.Of("runs"));
         If(query.Text is not null, @"params LIKE @pattern ESCAPE '\'");
         return string.Join(" AND ", all.DefaultIfEmpty("1"));
     }

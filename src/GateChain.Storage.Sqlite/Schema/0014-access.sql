@@ -41,3 +41,7 @@ CREATE TABLE audit_seals (
   number INTEGER PRIMARY KEY,
   hash   TEXT NOT NULL
 );
+
+-- Where the run of a leg lies, so that people are shown what is theirs.
+ALTER TABLE history ADD COLUMN area TEXT NOT NULL DEFAULT '';
+UPDATE history SET area = coalesce((SELECT runs.area FROM runs WHERE runs.id = history.run), '');

@@ -184,6 +184,12 @@ public partial class ProblemTests
                 "GC1411 “old” is retired: the call fails (bring it back, or name another chain)"
             },
             {
+                "chain: t\nsteps:\n  a: { kind: call, chain: elsewhere }",
+                "3:27",
+                "GC1412 “elsewhere” can't be called from here: a chain is called from its own folder and below, or from the "
+                    + "folders that it names in “callable”"
+            },
+            {
                 "chain: t\nsteps:\n  a: { kind: call, chain: child, release: 7 }",
                 "3:43",
                 "GC1403 “child” has no release 7"

@@ -17,9 +17,18 @@ public partial class ProblemTests
                 + "{ a: { kind: work } }\noutputs: { total: params.n + 1 }",
             "chain: back\nsteps: { a: { kind: call, chain: t } }",
             "chain: old\nsteps: { a: { kind: work } }",
+            "chain: elsewhere\nsteps: { a: { kind: work } }",
         }
             .Select(Play.Read)
-            .ToDictionary(c => c.Name, c => ChainInterfaces.Of(c) with { IsRetired = c.Name == "old" }),
+            .ToDictionary(
+                c => c.Name,
+                c =>
+                    ChainInterfaces.Of(c) with
+                    {
+                        IsRetired = c.Name == "old",
+                        Area = c.Name == "elsewhere" ? new("other") : default,
+                    }
+            ),
         new HashSet<string> { "wide" }
     )
     {

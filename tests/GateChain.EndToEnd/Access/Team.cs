@@ -148,3 +148,13 @@ sealed class Team : IAsyncDisposable
         await Service.DisposeAsync();
     }
 }
+
+/// <summary>One team for all tests of a class; each adds people of its own.</summary>
+public sealed class TeamFixture : IAsyncLifetime
+{
+    internal Team Team { get; private set; } = null!;
+
+    public async ValueTask InitializeAsync() => Team = await Team.NewAsync();
+
+    public ValueTask DisposeAsync() => Team.DisposeAsync();
+}

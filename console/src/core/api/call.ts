@@ -1,8 +1,18 @@
 import createClient from "openapi-fetch";
+import { presence } from "../access/presence";
+import { signedOut } from "../access/signedOut";
 import type { paths } from "./schema";
 import type { DraftInfo, ProblemInfo } from "./types";
 
 export const api = createClient<paths>({ baseUrl: "/", headers: { "X-Gatechain-By": "console" } });
+
+// Pages of other sites can't set it; and it says whether a person is there.
+api.use({
+  onRequest: ({ request }) => {
+    request.headers.set("X-Gatechain", presence());
+    return request;
+  },
+});
 
 /** What the service said when it refused, in its own words. */
 export class Refused extends Error {
@@ -10,7 +20,7 @@ export class Refused extends Error {
     message: string,
     readonly status: number,
     /** The rest of what it said: problems, or the draft that somebody else has saved. */
-    readonly details: { problems?: ProblemInfo[]; current?: DraftInfo } = {},
+    readonly details: { problems?: ProblemInfo[]; current?: DraftInfo; needsCode?: boolean } = {},
   ) {
     super(message);
   }
@@ -27,6 +37,7 @@ export async function answer<Data>(call: Promise<Answer<Data>>): Promise<Data> {
     throw new Refused("The service does not answer. Nothing was changed; try again when it is back.", 0);
   }
   if (result.error !== undefined || !result.response.ok) {
+    if (result.response.status === 401 && !result.response.url.endsWith("/api/session")) signedOut.tell();
     const problem = result.error as { detail?: string; title?: string } | undefined;
     throw new Refused(
       problem?.detail ?? problem?.title ?? `The service answered ${String(result.response.status)}.`,

@@ -1559,7 +1559,8 @@ export interface paths {
         /** All tokens, the newest first */
         get: operations["listTokens"];
         put?: never;
-        post?: never;
+        /** Makes a token of somebody's; what it is is told once */
+        post: operations["addToken"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2579,6 +2580,16 @@ export interface components {
             token: string;
             info: components["schemas"]["TokenInfo"];
         };
+        OwnedTokenRequest: {
+            owner: string;
+            name: string;
+            roles: string[];
+            /**
+             * Format: int32
+             * @default 90
+             */
+            days: null | number;
+        };
         ParameterInfo: {
             name: string;
             type: string;
@@ -2884,6 +2895,7 @@ export interface components {
             origin: string;
             fire: null | components["schemas"]["RunFireInfo"];
             busyKey: null | string;
+            area: string;
         };
         RunFireInfo: {
             trigger: string;
@@ -3014,6 +3026,7 @@ export interface components {
             };
             provider: null | string;
             through: null | string;
+            hasCodes: boolean;
         };
         SettingChangeInfo: {
             setting: string;
@@ -8511,6 +8524,75 @@ export interface operations {
             };
             /** @description Forbidden */
             403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    addToken: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OwnedTokenRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NewToken"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -259,7 +259,7 @@ export class DesignStore {
       }
       this.#unanswered = null;
       this.#set({ saved: "conflict", theirs: current });
-    } else if (e instanceof Refused && e.status !== 0 && e.status < 500) {
+    } else if (e instanceof Refused && e.status !== 0 && e.status !== 401 && e.status < 500) {
       this.#set({ saved: "refused", trouble: e.message });
     } else {
       this.#unanswered = text;

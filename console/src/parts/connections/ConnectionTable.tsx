@@ -1,3 +1,4 @@
+import { Allowed } from "../access/Allowed";
 import { Button } from "@mantine/core";
 import { Link } from "@tanstack/react-router";
 import { useState, type ReactNode } from "react";
@@ -46,16 +47,20 @@ export function ConnectionTable({ connections, secrets }: { connections: Connect
           Declared in <code>connections.yaml</code> of the workspace, or of one of its folders.
         </span>
         <span className="labelbuttons">
-          <Button
-            size="compact-xs"
-            variant="default"
-            renderRoot={(props) => <Link to="/files/edit" search={{ path: "connections.yaml" }} {...props} />}
-          >
-            New or edit…
-          </Button>{" "}
-          <Button size="compact-xs" variant="default" onClick={() => connections.forEach((c) => void look(c))}>
-            Test all
-          </Button>
+          <Allowed permission="keep">
+            <Button
+              size="compact-xs"
+              variant="default"
+              renderRoot={(props) => <Link to="/files/edit" search={{ path: "connections.yaml" }} {...props} />}
+            >
+              New or edit…
+            </Button>
+          </Allowed>{" "}
+          <Allowed permission="design">
+            <Button size="compact-xs" variant="default" onClick={() => connections.forEach((c) => void look(c))}>
+              Test all
+            </Button>
+          </Allowed>
         </span>
       </div>
       <DataTable
@@ -129,15 +134,17 @@ function Found({ look, name, ask }: { look: Look | undefined; name: string; ask:
         </div>
       )}
       {look !== undefined && look !== "looking" && <div className="small">{look.found}</div>}
-      <Button
-        size="compact-xs"
-        variant="default"
-        loading={look === "looking"}
-        aria-label={`${look === undefined ? "Test" : "Test again"} ${name}`}
-        onClick={ask}
-      >
-        {look === undefined ? "Test" : "Test again"}
-      </Button>
+      <Allowed permission="design">
+        <Button
+          size="compact-xs"
+          variant="default"
+          loading={look === "looking"}
+          aria-label={`${look === undefined ? "Test" : "Test again"} ${name}`}
+          onClick={ask}
+        >
+          {look === undefined ? "Test" : "Test again"}
+        </Button>
+      </Allowed>
     </div>
   );
 }

@@ -1,3 +1,4 @@
+import { Allowed } from "../access/Allowed";
 import { Button, PasswordInput, Textarea, TextInput } from "@mantine/core";
 import { useState } from "react";
 import { act } from "../../app/act";
@@ -20,9 +21,11 @@ export function SecretTable({ secrets }: { secrets: SecretInfo[] }) {
         <span className="soft small">
           Encrypted on disk, and shown to nobody. A connection or a step names one as <code>secret:name</code>.
         </span>
-        <Button size="compact-xs" variant="default" onClick={() => setSetting("")}>
-          New secret…
-        </Button>
+        <Allowed permission="keep" folder="" tell>
+          <Button size="compact-xs" variant="default" onClick={() => setSetting("")}>
+            New secret…
+          </Button>
+        </Allowed>
       </div>
       {secrets.length === 0 ? (
         <EmptyState>There are no secrets, and no connection asks for one.</EmptyState>
@@ -70,7 +73,7 @@ function SecretButtons({ secret, set }: { secret: SecretInfo; set: (name: string
   const { removeSecret } = useServiceCommands();
   const word = secret.isSet ? "Set again…" : "Set…";
   return (
-    <>
+    <Allowed permission="keep" folder="">
       <Button
         size="compact-xs"
         variant="default"
@@ -98,7 +101,7 @@ function SecretButtons({ secret, set }: { secret: SecretInfo; set: (name: string
           <p>Its value can’t be read back.</p>
         </ConfirmButton>
       )}
-    </>
+    </Allowed>
   );
 }
 

@@ -1,3 +1,4 @@
+import { Allowed } from "../access/Allowed";
 import { Button } from "@mantine/core";
 import { useNavigate, useSearch } from "@tanstack/react-router";
 import { useState } from "react";
@@ -24,7 +25,7 @@ export function RunButtons({ run, chosen }: { run: RunDetail; chosen: string | n
     run.state === "paused" ||
     (run.state === "succeeded" && chosen !== null);
   return (
-    <>
+    <Allowed permission="operate" folder={run.area} tell>
       {run.state === "running" && (
         <Button
           size="xs"
@@ -84,6 +85,6 @@ export function RunButtons({ run, chosen }: { run: RunDetail; chosen: string | n
           }}
         />
       )}
-    </>
+    </Allowed>
   );
 }

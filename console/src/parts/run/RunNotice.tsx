@@ -1,3 +1,4 @@
+import { Allowed } from "../access/Allowed";
 import { Button } from "@mantine/core";
 import { Link } from "@tanstack/react-router";
 import { act } from "../../app/act";
@@ -81,13 +82,15 @@ export function RunNotice({
               was cut off, and {step.message}. It begins again only when that is gone.
             </span>
             {!past && (
-              <Button
-                size="compact-xs"
-                variant="default"
-                onClick={() => void act(`“${step.path}” still waits`, () => confirmGone(run.id, step.path))}
-              >
-                It is gone
-              </Button>
+              <Allowed permission="operate" folder={run.area}>
+                <Button
+                  size="compact-xs"
+                  variant="default"
+                  onClick={() => void act(`“${step.path}” still waits`, () => confirmGone(run.id, step.path))}
+                >
+                  It is gone
+                </Button>
+              </Allowed>
             )}
           </div>
         ))}
@@ -103,12 +106,15 @@ export function RunNotice({
               paused the run: {step?.message}
             </span>
             {!past && (
-              <AnswerButtons
-                run={run.id}
-                path={path}
-                kind={kindOf(run.graph, addressOf(path))}
-                holds={holdsOthers(run, path)}
-              />
+              <Allowed permission="operate" folder={run.area} tell>
+                {" "}
+                <AnswerButtons
+                  run={run.id}
+                  path={path}
+                  kind={kindOf(run.graph, addressOf(path))}
+                  holds={holdsOthers(run, path)}
+                />
+              </Allowed>
             )}
           </div>
         );

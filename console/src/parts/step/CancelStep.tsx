@@ -1,3 +1,4 @@
+import { Allowed } from "../access/Allowed";
 import { Button, NativeSelect, Radio, TextInput } from "@mantine/core";
 import { useState } from "react";
 import { act } from "../../app/act";
@@ -21,12 +22,12 @@ const collected = [{ name: "collected", type: "any" }];
 export function CancelStep({ run, path, kind }: { run: RunDetail; path: string; kind: string | undefined }) {
   const [asking, setAsking] = useState(false);
   return (
-    <>
+    <Allowed permission="operate" folder={run.area}>
       <Button size="compact-xs" variant="default" onClick={() => setAsking(true)}>
         Cancel…
       </Button>
       {asking && <CancelDialog run={run} path={path} kind={kind} close={() => setAsking(false)} />}
-    </>
+    </Allowed>
   );
 }
 

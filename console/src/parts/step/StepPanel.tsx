@@ -1,3 +1,4 @@
+import { Allowed } from "../access/Allowed";
 import { Tabs } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
@@ -98,8 +99,10 @@ function Deciding({ run, path, kind, status }: { run: RunDetail; path: string; k
   if (state !== "paused" && !atWork.has(state)) return null;
   return (
     <div className="stepbuttons">
-      {state === "paused" && <AnswerButtons run={run.id} path={path} kind={kind} holds={holdsOthers(run, path)} />}
-      {state === "held" && <HoldButtons run={run.id} path={path} looking={status.hold?.next == null} />}
+      <Allowed permission="operate" folder={run.area}>
+        {state === "paused" && <AnswerButtons run={run.id} path={path} kind={kind} holds={holdsOthers(run, path)} />}
+        {state === "held" && <HoldButtons run={run.id} path={path} looking={status.hold?.next == null} />}
+      </Allowed>
       {atWork.has(state) && <CancelStep run={run} path={path} kind={kind} />}
     </div>
   );

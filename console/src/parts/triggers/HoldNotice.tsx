@@ -1,3 +1,4 @@
+import { Allowed } from "../access/Allowed";
 import { Button } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { act } from "../../app/act";
@@ -15,17 +16,19 @@ export function HoldNotice() {
     return (
       <p className="soft small">
         Triggers that are on start their chains.{" "}
-        <ConfirmButton
-          size="compact-xs"
-          variant="subtle"
-          label="Hold all triggers…"
-          question="Hold all triggers?"
-          confirmLabel="Hold"
-          confirm={() => change(true)}
-        >
-          No trigger starts a chain until somebody releases them. Runs that have started continue, and people can start
-          runs.
-        </ConfirmButton>
+        <Allowed permission="operate" folder="">
+          <ConfirmButton
+            size="compact-xs"
+            variant="subtle"
+            label="Hold all triggers…"
+            question="Hold all triggers?"
+            confirmLabel="Hold"
+            confirm={() => change(true)}
+          >
+            No trigger starts a chain until somebody releases them. Runs that have started continue, and people can
+            start runs.
+          </ConfirmButton>
+        </Allowed>
       </p>
     );
   return (
@@ -36,9 +39,11 @@ export function HoldNotice() {
           {clock(hold.since)}
           {hold.why === null ? "" : `: ${hold.why}`}{" "}
           {hold.folder === "" && (
-            <Button size="compact-xs" onClick={() => void change(false)}>
-              Release
-            </Button>
+            <Allowed permission="operate" folder="" tell>
+              <Button size="compact-xs" onClick={() => void change(false)}>
+                Release
+              </Button>
+            </Allowed>
           )}
         </div>
       ))}

@@ -1,3 +1,5 @@
+import { useMay } from "../../queries/access";
+import { Allowed } from "../access/Allowed";
 import { Button, Switch } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
@@ -15,6 +17,8 @@ import { ErrorBox } from "../page/ErrorBox";
 export function TriggerDetail({ trigger, now, edit }: { trigger: TriggerInfo; now: number; edit: () => void }) {
   const commands = useTriggerCommands();
   const [filling, setFilling] = useState(false);
+  const { may, whyNot } = useMay();
+  const folder = trigger.file.slice(0, Math.max(0, trigger.file.lastIndexOf("/")));
   const schedule = trigger.kind === "schedule";
   const next = useQuery(nextTimesQuery(trigger));
   const fires = useQuery(firesQuery(trigger));
@@ -25,6 +29,8 @@ export function TriggerDetail({ trigger, now, edit }: { trigger: TriggerInfo; no
       <div className="line">
         <h2>{trigger.name}</h2>
         <Switch
+          disabled={!may("operate", folder)}
+          title={whyNot("operate", folder) ?? undefined}
           checked={trigger.on}
           label={trigger.on ? "on" : "off"}
           aria-label={`${trigger.name} is ${trigger.on ? "on" : "off"}`}
@@ -32,18 +38,20 @@ export function TriggerDetail({ trigger, now, edit }: { trigger: TriggerInfo; no
         />
         <span className="rest">
           {schedule && (
-            <>
+            <Allowed permission="operate" folder={folder}>
               <Button size="xs" variant="default" onClick={() => void fire()}>
                 Fire now
               </Button>
               <Button size="xs" variant="default" onClick={() => setFilling(true)}>
                 Backfill…
               </Button>
-            </>
+            </Allowed>
           )}
-          <Button size="xs" variant="default" onClick={edit}>
-            Edit…
-          </Button>
+          <Allowed permission="design" folder={folder}>
+            <Button size="xs" variant="default" onClick={edit}>
+              Edit…
+            </Button>
+          </Allowed>
         </span>
       </div>
       <p className="sentence">
