@@ -44,7 +44,7 @@ format: console/node_modules/.installed
 
 # The long suite: 200 kills of the service, three times as many random runs, and longer pauses in typing.
 test-long: console
-	GATECHAIN_KILLS=200 GATECHAIN_RANDOM=3 GATECHAIN_PAUSES=50,150,400,2000 tests/run.sh
+	GATECHAIN_KILLS=200 GATECHAIN_RANDOM=3 GATECHAIN_FUZZ=50 GATECHAIN_PAUSES=50,150,400,2000 tests/run.sh
 
 bench: build
 	dotnet run --project bench/GateChain.Bench -c Release

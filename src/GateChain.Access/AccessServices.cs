@@ -1,4 +1,5 @@
 using GateChain.Access.Audit;
+using GateChain.Access.Basics;
 using GateChain.Access.People;
 using GateChain.Access.Sessions;
 using GateChain.Access.Tokens;

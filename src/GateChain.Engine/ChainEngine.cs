@@ -130,7 +130,8 @@ public sealed class ChainEngine : IAsyncDisposable
             Ending = _ending.Token,
             Kinds = kinds.ToDictionary(k => k.Description.Name),
             Probes = probes.ToDictionary(p => p.Description.Name),
-            Connections = area => Workspace.In(area).Connections,
+            Connections = area =>
+                GuardedConnections.Of(Workspace.In(area).Connections, options.Rules(area), options.OwnPort()),
             Attachments = async release =>
                 (await store.Catalogue.FindAsync(release).ConfigureAwait(false))?.Files
                 ?? new Dictionary<string, byte[]>(),

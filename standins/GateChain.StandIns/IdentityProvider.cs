@@ -94,7 +94,8 @@ static class IdentityProvider
                 "<!doctype html><title>Larkmoor</title><h1>Larkmoor: who are you?</h1><ul>"
                     + string.Concat(
                         People.Select(p =>
-                            $"<li><a href=\"{here}&amp;person={p.Name}\">{p.FullName}</a> ({string.Join(", ", p.Groups)})"
+                            $"<li><a href=\"{here}&amp;person={p.Name}\">{p.FullName}</a> "
+                            + $"({string.Join(", ", p.Groups)})"
                         )
                     )
                     + "</ul>"

@@ -1,3 +1,4 @@
+using GateChain.Access.Basics;
 using GateChain.Access.People;
 using OtpNet;
 

@@ -1,3 +1,4 @@
+using GateChain.Access.Basics;
 using GateChain.Access.Sessions;
 using GateChain.Access.Tokens;
 using GateChain.Core.Access;

@@ -1,3 +1,4 @@
+using GateChain.Access.Basics;
 using GateChain.Core.Access;
 using GateChain.Core.Identity;
 using GateChain.Core.Running;

@@ -1,4 +1,5 @@
 using System.Security.Cryptography;
+using GateChain.Access.Basics;
 using GateChain.Storage;
 using OtpNet;
 

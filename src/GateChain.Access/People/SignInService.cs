@@ -1,4 +1,5 @@
 using System.Globalization;
+using GateChain.Access.Basics;
 using GateChain.Core.Identity;
 using GateChain.Core.Running;
 using GateChain.Storage;

@@ -1,4 +1,5 @@
 using System.Collections.Concurrent;
+using GateChain.Access.Basics;
 using GateChain.Access.People;
 using GateChain.Core.Access;
 using GateChain.Core.Identity;

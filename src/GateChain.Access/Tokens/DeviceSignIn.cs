@@ -1,5 +1,6 @@
 using System.Collections.Concurrent;
 using System.Security.Cryptography;
+using GateChain.Access.Basics;
 using GateChain.Core.Access;
 using GateChain.Core.Identity;
 using GateChain.Core.Running;

@@ -1,4 +1,5 @@
 using System.Collections.Concurrent;
+using GateChain.Access.Basics;
 using GateChain.Core.Access;
 using GateChain.Core.Identity;
 using GateChain.Core.Running;

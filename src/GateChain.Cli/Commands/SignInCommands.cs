@@ -121,7 +121,8 @@ static class SignInCommands
                 {
                     Console.WriteLine(
                         session.State == "open"
-                            ? "nobody signs in here: there are no accounts, and everybody on this machine may everything"
+                            ? "nobody signs in here: there are no accounts, and everybody on this machine may do "
+                                + "everything"
                             : "not signed in: gatechain sign-in"
                     );
                     return session.State == "open" ? ExitCodes.Succeeded : ExitCodes.NotSignedIn;

@@ -123,7 +123,8 @@ static class UserCommands
         if (people.Count == 0)
         {
             Console.WriteLine(
-                "there are no accounts: everybody on this machine may use the service. The first one turns sign-in on:\n"
+                "there are no accounts: everybody on this machine may use the service. The first one turns sign-in "
+                    + "on:\n"
                     + "  gatechain user add NAME --role admin"
             );
             return ExitCodes.Succeeded;

@@ -58,6 +58,9 @@ public sealed record EngineOptions(string DataFolder, string WorkFolder)
     /// <summary>Names of environment variables that programs of steps get from the service.</summary>
     public IReadOnlyList<string> PassedVariables { get; init; } = UsualVariables;
 
+    /// <summary>The port that the service itself listens at, once it does.</summary>
+    public Func<int?> OwnPort { get; init; } = () => null;
+
     /// <summary>The kinds that are plug-ins.</summary>
     public IReadOnlySet<string> Plugins { get; init; } = new HashSet<string>();
 

@@ -3,6 +3,7 @@ using GateChain.Core.Expressions;
 using GateChain.Core.Running;
 using GateChain.Core.Values;
 using GateChain.Engine.Basics;
+using GateChain.Engine.Connections;
 using GateChain.Engine.Drafts;
 using GateChain.Engine.Reading;
 using GateChain.Engine.Secrets;
@@ -174,7 +175,11 @@ public sealed class DesignLookup
             ReadOnly = true,
             StepsFolder = _options.Steps,
             Log = new NullAttemptLog(),
-            Connections = (await _workspace.ContextOfAsync(chain).ConfigureAwait(false)).Connections,
+            Connections = GuardedConnections.Of(
+                (await _workspace.ContextOfAsync(chain).ConfigureAwait(false)).Connections,
+                _options.Rules(await _workspace.AreaOfAsync(chain).ConfigureAwait(false)),
+                _options.OwnPort()
+            ),
             Secrets = _secrets,
             Attachment = name => files?.GetValueOrDefault(name),
             Time = _time,

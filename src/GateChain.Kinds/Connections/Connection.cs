@@ -61,4 +61,7 @@ public sealed record Connection(string Name, string Type, IReadOnlyDictionary<st
 public interface IConnections
 {
     Connection? Find(string name);
+
+    /// <summary>Where they, and addresses that are written in full, may lead.</summary>
+    NetworkRules Network => NetworkRules.Open;
 }

@@ -101,21 +101,30 @@ sealed class HttpConnection : IDisposable
     /// <param name="settings">The connection; one without an address for requests that name theirs in full.</param>
     /// <param name="time">Measures waits.</param>
     /// <param name="secrets">Learns the tokens it gets; null where nothing is shown.</param>
-    public HttpConnection(HttpConnectionSettings settings, TimeProvider time, ISecrets? secrets = null)
+    /// <param name="network">Where it may go; everywhere when null.</param>
+    public HttpConnection(
+        HttpConnectionSettings settings,
+        TimeProvider time,
+        ISecrets? secrets = null,
+        NetworkRules? network = null
+    )
     {
         (_settings, _time, _secrets) = (settings, time, secrets);
-        _client = new(
-            new SocketsHttpHandler
-            {
-                AllowAutoRedirect = false,
-                ConnectTimeout = TimeSpan.FromSeconds(15),
-                UseCookies = false,
-                AutomaticDecompression = System.Net.DecompressionMethods.All,
-            }
-        )
+        var handler = new SocketsHttpHandler
         {
-            Timeout = settings.Timeout,
+            AllowAutoRedirect = false,
+            ConnectTimeout = TimeSpan.FromSeconds(15),
+            UseCookies = false,
+            AutomaticDecompression = System.Net.DecompressionMethods.All,
         };
+        // Also where a redirection leads, and with what a name is found to be at that moment. A proxy would go there
+        // unseen.
+        if (network is { IsOpen: false })
+        {
+            handler.UseProxy = false;
+            handler.ConnectCallback = (context, cancel) => network.ConnectAsync(context.DnsEndPoint, cancel);
+        }
+        _client = new(handler) { Timeout = settings.Timeout };
         _client.DefaultRequestHeaders.UserAgent.Add(
             new("GateChain", typeof(HttpConnection).Assembly.GetName().Version?.ToString(2))
         );
@@ -161,8 +170,9 @@ sealed class HttpConnection : IDisposable
     public static HttpConnection Of(string? name, IConnections connections, ISecrets secrets, TimeProvider time)
     {
         if (name is null)
-            return new(new(), time);
-        return new(connections.Require(name, Type.Name).Open<HttpConnectionSettings>(secrets), time, secrets);
+            return new(new(), time, null, connections.Network);
+        var settings = connections.Require(name, Type.Name).Open<HttpConnectionSettings>(secrets);
+        return new(settings, time, secrets, connections.Network);
     }
 
     /// <summary>

@@ -46,6 +46,8 @@ public sealed class PortProbe : Probe<PortProbeSettings>
     {
         if (settings.Port is < 1 or > 65535)
             return ProbeResult.Failed($"a port is 1 to 65535, and this is {settings.Port}");
+        if (context.Connections.Network.Refusal(settings.Host) is { } refusal)
+            return ProbeResult.Failed(refusal);
         using var client = new TcpClient();
         using var patience = CancellationTokenSource.CreateLinkedTokenSource(cancel);
         patience.CancelAfter(settings.Timeout);

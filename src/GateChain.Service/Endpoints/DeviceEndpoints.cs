@@ -1,4 +1,5 @@
 using GateChain.Access;
+using GateChain.Access.Basics;
 using GateChain.Access.Tokens;
 using GateChain.Client;
 using GateChain.Core.Running;

@@ -266,6 +266,9 @@ static class Base64
 {
     public static Dictionary<string, byte[]> Read(IReadOnlyDictionary<string, string>? files)
     {
+        // A map of texts may hold nothing in the place of one, whatever its type says.
+        if (files?.Any(f => f.Value is null) == true)
+            throw new RefusedException(RefusalKind.Invalid, "a file without content can't be stored");
         try
         {
             return files?.ToDictionary(f => f.Key, f => Convert.FromBase64String(f.Value)) ?? [];

@@ -69,6 +69,8 @@ static class HealthEndpoint
                 }
             )
             .ForAnyone("probes ask whether the service is well")
+            // Also while others ask too much: a probe that is refused would have the service ended.
+            .DisableRateLimiting()
             .WithName("health")
             .WithSummary("Whether the service can write, and how many runs are running")
             .Produces<HealthInfo>();

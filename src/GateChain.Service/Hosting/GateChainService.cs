@@ -77,6 +77,7 @@ public sealed class GateChainService : IAsyncDisposable
             await app.StartAsync();
             var service = new GateChainService(app, engine, store, dataLock);
             engine.Starter.Home = options.Home ?? service.Address.ToString();
+            app.Services.GetRequiredService<OwnAddress>().Port = service.Address.Port;
             if (!access.People.AreThere && !app.Services.GetRequiredService<OpenDoor>().MayBeOpen)
             {
                 service.FirstLink = PeopleEndpoints.LinkAddress(engine.Starter, await access.People.FirstLinkAsync());
@@ -169,11 +170,13 @@ public sealed class GateChainService : IAsyncDisposable
         var kinds = KindSet.Of(options.Plugins);
         var cipher = SecretCipher.Create(folders.DataFolder);
         builder.Services.AddSingleton(new ChainCheck(kinds.Catalogue));
+        builder.Services.AddSingleton<OwnAddress>();
         builder.Services.AddSingleton(s => new ChainEngine(
             folders with
             {
                 Rules = s.GetRequiredService<AccessServices>().RulesOf,
                 Plugins = kinds.Plugins,
+                OwnPort = () => s.GetRequiredService<OwnAddress>().Port,
             },
             store,
             kinds.Runners,
@@ -250,6 +253,7 @@ public sealed class GateChainService : IAsyncDisposable
                 405 => $"this address does not take {context.HttpContext.Request.Method}; "
                     + $"it takes {context.HttpContext.Response.Headers.Allow}",
                 415 => "the body is sent as application/json, in UTF-8",
+                429 => "too many requests at once: wait a moment, as Retry-After says",
                 _ => null,
             };
             await Results

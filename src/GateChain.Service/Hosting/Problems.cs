@@ -1,5 +1,5 @@
 using System.Text.RegularExpressions;
-using GateChain.Access;
+using GateChain.Access.Basics;
 using GateChain.Core.Access;
 using GateChain.Core.Running;
 using GateChain.Engine.Basics;

@@ -1,4 +1,5 @@
 using GateChain.Access;
+using GateChain.Access.Basics;
 using GateChain.Engine.Secrets;
 using GateChain.Service.Access;
 using GateChain.Service.Endpoints;

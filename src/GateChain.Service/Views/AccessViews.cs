@@ -1,5 +1,5 @@
-using GateChain.Access;
 using GateChain.Access.Audit;
+using GateChain.Access.Basics;
 using GateChain.Client;
 using GateChain.Core.Access;
 using GateChain.Core.Running;

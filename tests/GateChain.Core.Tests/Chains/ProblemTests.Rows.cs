@@ -186,8 +186,8 @@ public partial class ProblemTests
             {
                 "chain: t\nsteps:\n  a: { kind: call, chain: elsewhere }",
                 "3:27",
-                "GC1412 “elsewhere” can't be called from here: a chain is called from its own folder and below, or from the "
-                    + "folders that it names in “callable”"
+                "GC1412 “elsewhere” can't be called from here: a chain is called from its own folder and below, or "
+                    + "from the folders that it names in “callable”"
             },
             {
                 "chain: t\nsteps:\n  a: { kind: call, chain: child, release: 7 }",

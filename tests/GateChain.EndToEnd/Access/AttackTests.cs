@@ -185,7 +185,14 @@ public sealed class AttackTests(TeamFixture fixture) : IClassFixture<TeamFixture
             bob,
             "POST",
             "/api/me/tokens",
-            "{\"name\":\"x\",\"roles\":[\"viewer:sales\"],\"owner\":\"ann\",\"account\":\"ann\",\"expires\":null,\"id\":\"mine\"}"
+            new
+            {
+                name = "x",
+                roles = new[] { "viewer:sales" },
+                owner = "ann",
+                account = "ann",
+                id = "mine",
+            }
         );
         Assert.Equal(200, status);
         Assert.Equal("bob2", Team.Json(made).GetProperty("info").GetProperty("owner").GetString());

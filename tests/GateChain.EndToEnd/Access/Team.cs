@@ -46,7 +46,8 @@ sealed class Team : IAsyncDisposable
             [$"{area}/{area}.sql"] = "select 1 as one",
             [$"{area}/connections.yaml"] = $"{area}-db: {{ type: sqlite, path: {area}.db }}\n",
             [$"{area}/triggers.yaml"] =
-                $"{area}-nightly:\n  chain: {area}-day\n  schedule: {{ cron: '0 3 * * *', zone: UTC }}\n  active: false\n",
+                $"{area}-nightly:\n  chain: {area}-day\n  schedule: {{ cron: '0 3 * * *', zone: UTC }}\n"
+                + "  active: false\n",
         };
 
     public static async Task<Team> NewAsync(params IReadOnlyList<string> options)
@@ -138,6 +139,30 @@ sealed class Team : IAsyncDisposable
         using var answer = await http.SendAsync(request, HttpCompletionOption.ResponseHeadersRead);
         var isStream = answer.Content.Headers.ContentType?.MediaType == "text/event-stream";
         return ((int)answer.StatusCode, isStream ? "" : await answer.Content.ReadAsStringAsync());
+    }
+
+    static Dictionary<string, string> Base64(params (string Path, string Text)[] files) =>
+        files.ToDictionary(f => f.Path, f => Convert.ToBase64String(Encoding.UTF8.GetBytes(f.Text)));
+
+    /// <summary>Pushes files by path, over whatever is there.</summary>
+    public static Task<(int Status, string Text)> PushAsync(
+        HttpClient who,
+        params (string Path, string Text)[] files
+    ) => AskAsync(who, "POST", "/api/workspace", new PushRequest(Base64(files), null, null, true));
+
+    /// <summary>A run as somebody sees it when it has ended.</summary>
+    public static async Task<string> EndAsync(HttpClient who, long run)
+    {
+        for (var i = 0; i < 400; i++)
+        {
+            var (_, text) = await AskAsync(who, "GET", $"/api/runs/{run}");
+            if (Json(text).TryGetProperty("ended", out var ended) && ended.ValueKind == JsonValueKind.String)
+            {
+                return text;
+            }
+            await Task.Delay(25);
+        }
+        throw new TimeoutException($"run {run} does not end");
     }
 
     public static JsonElement Json(string text) => JsonDocument.Parse(text).RootElement;

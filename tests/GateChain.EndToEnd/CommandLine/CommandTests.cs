@@ -223,6 +223,6 @@ public sealed class CommandTests : IAsyncLifetime
         Assert.Equal((5, $"another service is working on the data folder {_service.Data}\n"), (exit, error));
         (exit, _, error) = await _service.CliAsync("serve", "--listen", "http://0.0.0.0:0", "--data", "other");
         Assert.Equal(2, exit);
-        Assert.Contains("not opened to the network", error);
+        Assert.Contains("passwords would cross the network in the clear", error);
     }
 }

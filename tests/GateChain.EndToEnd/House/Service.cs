@@ -80,6 +80,16 @@ sealed class Service : IAsyncDisposable
     /// <summary>How much of the processors the process has used.</summary>
     public TimeSpan ProcessorTime => _process!.TotalProcessorTime;
 
+    /// <summary>The bytes of memory that the process has.</summary>
+    public long Memory
+    {
+        get
+        {
+            _process!.Refresh();
+            return _process.WorkingSet64;
+        }
+    }
+
     /// <summary>Starts the process; it answers then.</summary>
     /// <param name="environment">Variables of that process alone: tests run side by side.</param>
     public async Task StartAsync(params IReadOnlyList<(string Name, string Value)> environment)

@@ -28,7 +28,7 @@ export function AuditTab() {
     { title: "From", cell: (l) => <span className="soft">{[l.from, l.through].filter(Boolean).join(", ")}</span> },
     { title: "Did", cell: (l) => l.action },
     { title: "To", cell: (l) => l.object },
-    { title: "", cell: (l) => l.detail, hint: (l) => l.detail ?? undefined },
+    { title: "Detail", cell: (l) => l.detail, hint: (l) => l.detail ?? undefined },
   ];
   const verify = async () => {
     try {

@@ -4,7 +4,7 @@ using GateChain.Core.Identity;
 using GateChain.Core.Running;
 using GateChain.Storage;
 
-namespace GateChain.Access;
+namespace GateChain.Access.Basics;
 
 /// <summary>An OpenID provider that says who people are.</summary>
 /// <param name="Name">What the sign-in page calls it.</param>

@@ -1,6 +1,6 @@
 using GateChain.Core.Running;
 
-namespace GateChain.Access;
+namespace GateChain.Access.Basics;
 
 /// <summary>What was asked for is not done, and why, in words for people. Nothing was changed.</summary>
 public sealed class AccessException(RefusalKind kind, string message) : Exception(message)

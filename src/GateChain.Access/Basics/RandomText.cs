@@ -1,7 +1,7 @@
 using System.Security.Cryptography;
 using System.Text;
 
-namespace GateChain.Access;
+namespace GateChain.Access.Basics;
 
 /// <summary>Texts that nobody can guess, and what is kept of them.</summary>
 static class RandomText

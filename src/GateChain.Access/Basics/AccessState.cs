@@ -1,7 +1,7 @@
 using GateChain.Core.Access;
 using GateChain.Storage;
 
-namespace GateChain.Access;
+namespace GateChain.Access.Basics;
 
 /// <summary>
 /// Accounts, tokens and sessions as they are stored, in memory: every request asks. Changes go to the store first, one
