@@ -1,4 +1,4 @@
-// Takes the pictures of the console's pages. usage: node pictures.mjs <address> failed|resumed
+// Takes the pictures of the console's pages. usage: node pictures.mjs <address> failed|paused|access|resumed
 import { chromium } from "../console/node_modules/playwright-core/index.mjs";
 
 const [address, part] = process.argv.slice(2);
@@ -17,7 +17,12 @@ const browser = await chromium.launch({
 });
 
 async function page(name, path, sign, dark = false, act = async () => {}) {
-  const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, colorScheme: dark ? "dark" : "light" });
+  const page = await browser.newPage({
+    viewport: { width: 1280, height: 800 },
+    colorScheme: dark ? "dark" : "light",
+    // The certificate of demo/access.sh is made on the spot.
+    ignoreHTTPSErrors: true,
+  });
   await page.goto(address + path);
   await page.locator(sign).first().waitFor();
   await act(page);
@@ -32,8 +37,13 @@ if (part === "failed") {
     await p.getByRole("button", { name: "Resume…" }).click();
     await p.getByLabel("Broken lines a depot may have").fill("100");
   });
-} else if (part === "more") {
-  await page("console-run-held", "/runs/5?step=closing_list", ".hold");
+} else if (part === "access") {
+  await page("console-access", "/access", ".signin", false, async (p) => {
+    await p.getByRole("textbox", { name: "Name" }).fill("ann");
+    await p.getByRole("textbox", { name: "Password" }).fill("cows give milk daily");
+    await p.getByRole("button", { name: "Sign in" }).click();
+    await p.locator("table.dense").waitFor();
+  });
 } else if (part === "paused") {
   await page("console-run-paused", "/runs/5?step=book", ".notice");
 } else {

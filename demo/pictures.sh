@@ -56,10 +56,14 @@ touch demo/out/laboratory/down-west demo/out/ledger/locked
 "$gatechain" run quality-week --param day=2026-11-22 --follow > /dev/null || true
 "$gatechain" run night-close --param day=2026-11-22 > /dev/null
 sleep 0.5
-node demo/pictures.mjs "http://127.0.0.1:$PORT" more
 printf 'farm,cents\nfarm-001,412050\n' > demo/out/inbox/closing/2026-11-22.csv
 sleep 1
 node demo/pictures.mjs "http://127.0.0.1:$PORT" paused
 rm demo/out/laboratory/down-west
 WAIT=3.4 terminal three-levels gatechain resume 1 --follow
+
+# Access, on one more; its story is told in the terminal.
+PORT=8443 demo/access.sh > demo/out/access.log
+node demo/pictures.mjs https://localhost:8443 access
+kill $(sed -n 's/.*stopped with: kill //p' demo/out/access.log)
 ls $out

@@ -175,7 +175,7 @@ public sealed class AreaTests : IAsyncDisposable
                 "chain: t\nsteps:\n  b: { kind: call, chain: b }\n  c: { kind: call, chain: c }\n"
                     + "outputs: { b: 'steps.b.who', c: 'steps.c.who', more: '[steps.b.more, steps.c.more]' }\n"
             ),
-            ("sales/b.chain.yaml", "chain: b\nsteps: { s: { kind: assign } }\n" + seen),
+            ("sales/b.chain.yaml", "chain: b\ncallable: /\nsteps: { s: { kind: assign } }\n" + seen),
             ("c.chain.yaml", "chain: c\nsteps: { s: { kind: assign } }\n" + seen),
             ("profiles.yaml", "dev: { who: nobody }\nprod: { who: everybody }"),
             ("sales/profiles.yaml", "prod: { who: sales, more: 1 }")

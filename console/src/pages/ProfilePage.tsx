@@ -56,7 +56,6 @@ function Password() {
   const [changing, setChanging] = useState(false);
   const [old, setOld] = useState("");
   const [next, setNext] = useState("");
-  const [error, setError] = useState<string | null>(null);
   return (
     <>
       <h2 className="second">Password</h2>
@@ -69,15 +68,9 @@ function Password() {
           submitLabel="Choose it"
           close={() => setChanging(false)}
           disabled={old === "" || next === ""}
-          error={error}
           submit={async () => {
-            setError(null);
-            try {
-              await setMyPassword(old, next);
-              window.location.assign("/sign-in");
-            } catch (e) {
-              setError(e instanceof Error ? e.message : String(e));
-            }
+            await setMyPassword(old, next);
+            window.location.assign("/sign-in");
           }}
         >
           <p className="soft small">All your sessions end, this one too: you sign in again with the new one.</p>

@@ -26,33 +26,47 @@ public sealed record AreaRules(
     /// <summary>Where nothing else is said, once there are accounts: no programs, no kinds of one's own.</summary>
     public static AreaRules Careful { get; } = new(Area.Root, false, null, [], null);
 
-    /// <summary>The rules of an area: those of the nearest folder going up that has some.</summary>
+    /// <summary>The rules of an area: those of the nearest folder going up that has some, as its own.</summary>
     /// <param name="all">Rules by area.</param>
     /// <param name="area">The area.</param>
     public static AreaRules Of(IReadOnlyDictionary<Area, AreaRules> all, Area area) =>
-        area.Upward.Select(a => all.GetValueOrDefault(a)).FirstOrDefault(r => r is not null) ?? Careful;
+        (area.Upward.Select(a => all.GetValueOrDefault(a)).FirstOrDefault(r => r is not null) ?? Careful) with
+        {
+            Area = area,
+        };
 
     /// <summary>Why a step of a kind may not begin; null when it may.</summary>
     /// <param name="kind">The kind's name.</param>
     /// <param name="isPlugin">Whether it is one of one's own.</param>
     /// <param name="program">The program that a command step runs; null for a shell's line or another kind.</param>
-    public string? Refusal(string kind, bool isPlugin, string? program)
+    /// <param name="variables">The variables that it sets for the program.</param>
+    public string? Refusal(string kind, bool isPlugin, string? program, IEnumerable<string> variables)
     {
         if (isPlugin && Plugins is not null && !Plugins.Contains(kind))
-            return $"{Place} may not use the kind “{kind}”: an admin allows it (gatechain allow)";
+        {
+            return $"steps of {Place} may not use the kind “{kind}”: an admin allows it "
+                + $"(gatechain allow {Folder} --plugin {kind})";
+        }
         if (kind != "command")
             return null;
         if (!AllowCommands)
-            return $"{Place} may not run programs: an admin allows it (gatechain allow)";
+            return $"steps of {Place} may not run programs: an admin allows it (gatechain allow {Folder} --commands)";
         if (Programs is null)
             return null;
+        // With those another program comes under an allowed name.
+        if (variables.FirstOrDefault(IsSearch) is { } search)
+            return $"steps of {Place} may run {List(Programs)} only, and may not set “{search}” for it";
         return program is not null && Programs.Contains(program)
             ? null
-            : $"{Place} may run {List(Programs)} only, and this is "
+            : $"steps of {Place} may run {List(Programs)} only, and this is "
                 + (program is null ? "a shell's line or a script" : $"“{program}”");
     }
 
-    string Place => Area == Area.Root ? "the workspace" : $"the area “{Area.Path}”";
+    static bool IsSearch(string variable) => variable == "PATH" || variable.StartsWith("LD_", StringComparison.Ordinal);
+
+    string Place => Area == Area.Root ? "the workspace" : $"“{Area.Path}”";
+
+    string Folder => Area == Area.Root ? "/" : Area.Path;
 
     static string List(IReadOnlyList<string> names) =>
         names.Count == 0 ? "no program" : string.Join(", ", names.Select(n => $"“{n}”"));

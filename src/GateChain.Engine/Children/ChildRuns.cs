@@ -35,7 +35,7 @@ sealed class ChildRuns
         {
             // One that will be resumed by itself has not ended for its caller.
             if (notification.End is { Parent: { } link, ResumeAt: null } end && work.CallerOf(link.Run) is { } parent)
-                parent.Post(EndOf(notification.Run, notification.Chain, end, link.Step));
+                parent.Post(EndOf(parent.Area, notification.Run, notification.Chain, end, link.Step));
         });
     }
 
@@ -144,11 +144,14 @@ sealed class ChildRuns
 
     async Task<(long Run, int Leg)> ResumeAsync(Call call, ChildState known)
     {
-        var (leg, outcome, by, parameters) = await _reader
+        var (leg, outcome, by, parameters, area) = await _reader
             .ReadAsync(known.Run, (s, _) =>
-                (s.Leg, s.Outcome, s.Resumes.Count > 0 ? s.Resumes[^1].By.Name : "", s.Params)
+                (s.Leg, s.Outcome, s.Resumes.Count > 0 ? s.Resumes[^1].By.Name : "", s.Params, s.Area)
             )
             .ConfigureAwait(false);
+        // Steps inside are for who sees the child: from elsewhere it is resumed as it is.
+        if (!call.Profile.Area.Holds(area))
+            call = call with { From = [], Skip = [], Settle = new Dictionary<string, Value>() };
         // It continues already, is through by now, or this very leg has resumed it before a crash.
         if (
             outcome is null
@@ -185,15 +188,18 @@ sealed class ChildRuns
     {
         var end = await _reader
             .ReadAsync(child, (s, _) =>
-                s.HasEnded && s.ResumeAt is null ? EndOf(child, s.Chain.Name, RunEnd.Of(s), step) : null
+                s.HasEnded && s.ResumeAt is null ? EndOf(parent.Area, child, s.Chain.Name, RunEnd.Of(s), step) : null
             )
             .ConfigureAwait(false);
         if (end is not null)
             parent.Post(end);
     }
 
-    ChildEndedInput EndOf(long child, string chain, RunEnd end, string step) =>
-        new(
+    // A caller from elsewhere learns the outcome and the outputs: what went wrong inside is not its business.
+    ChildEndedInput EndOf(Area caller, long child, string chain, RunEnd end, string step)
+    {
+        var (error, warnings) = caller.Holds(end.Area) ? (end.Error, end.Warnings) : (null, []);
+        return new(
             _time.GetUtcNow(),
             step,
             child,
@@ -205,11 +211,12 @@ sealed class ChildRuns
                     "child",
                     $"run {child} ({chain}) "
                         + $"{(end.Outcome == Outcome.Stopped ? "was stopped" : "failed")}"
-                        + $"{(end.Error is { } error ? $": {error.Message}" : "")}",
-                    Origin: end.Error?.Origin
+                        + (error is null ? "" : $": {error.Message}"),
+                    Origin: error?.Origin
                 ),
-            [.. end.Warnings]
+            [.. warnings]
         );
+    }
 
     /// <summary>Stops the child of a call that has to end early.</summary>
     public void Stop(long parent, StepState step)

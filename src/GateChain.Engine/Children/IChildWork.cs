@@ -11,6 +11,9 @@ namespace GateChain.Engine.Children;
 /// <summary>The run of a call, as far as its children need it.</summary>
 interface ICallingRun
 {
+    /// <summary>Where it lies.</summary>
+    Area Area { get; }
+
     /// <summary>Hands over what a child has to tell.</summary>
     void Post(RunInput input);
 }

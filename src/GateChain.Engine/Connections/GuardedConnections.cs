@@ -8,7 +8,7 @@ namespace GateChain.Engine.Connections;
 sealed class GuardedConnections(IConnections all, NetworkRules network) : IConnections
 {
     public static IConnections Of(IConnections all, AreaRules rules, int? ownPort) =>
-        rules == AreaRules.Open
+        ReferenceEquals(rules, AreaRules.Open)
             ? all
             : new GuardedConnections(
                 all,

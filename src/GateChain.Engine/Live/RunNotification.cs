@@ -1,4 +1,5 @@
 using GateChain.Core.Chains;
+using GateChain.Core.Identity;
 using GateChain.Core.Running.Events;
 using GateChain.Core.Running.State;
 using GateChain.Core.Values;
@@ -29,6 +30,9 @@ public sealed record RunEnd(
     DateTimeOffset? ResumeAt
 )
 {
+    /// <summary>Where the run lies.</summary>
+    public Area Area { get; init; }
+
     /// <summary>Reads it off the state of a run that has ended.</summary>
     internal static RunEnd Of(RunState state) =>
         new(
@@ -38,7 +42,10 @@ public sealed record RunEnd(
             state.Error,
             [.. state.Warnings.Where(w => w.Step.Length == 0).Select(w => w.Message)],
             state.ResumeAt
-        );
+        )
+        {
+            Area = state.Area,
+        };
 }
 
 /// <summary>What of a run others are told about: a change of it is news.</summary>

@@ -189,15 +189,18 @@ sealed class AttemptSet(RunState state, RunServices services, Action<RunInput> p
     AttemptResult? Forbidden(Attempt attempt)
     {
         var kind = attempt.Kind.Description.Name;
-        var program =
-            attempt.Inputs.Kind == ValueKind.Map
-            && attempt.Inputs.AsMap.Find("run")
-                is { Kind: ValueKind.List, AsList: [{ Kind: ValueKind.String } first, ..] }
-                ? first.AsString
-                : null;
-        return
-            services.Options.Rules(state.Area).Refusal(kind, services.Options.Plugins.Contains(kind), program)
-                is { } refusal
+        var isPlugin = services.Options.Plugins.Contains(kind);
+        // Most steps are neither.
+        if (kind != "command" && !isPlugin)
+            return null;
+        var settings = attempt.Inputs.Kind == ValueKind.Map ? attempt.Inputs.AsMap : null;
+        var variables = settings?.Find("env") is { Kind: ValueKind.Map, AsMap: { } env }
+            ? env.Entries.Select(e => ValueText.ToPlainString(e.Key))
+            : [];
+        var program = settings?.Find("run") is { Kind: ValueKind.List, AsList: [{ Kind: ValueKind.String } first, ..] }
+            ? first.AsString
+            : null;
+        return services.Options.Rules(state.Area).Refusal(kind, isPlugin, program, variables) is { } refusal
             ? AttemptResult.Fail("not-allowed", refusal)
             : null;
     }

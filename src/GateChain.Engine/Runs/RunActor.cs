@@ -1,5 +1,6 @@
 using System.Collections.Concurrent;
 using System.Globalization;
+using GateChain.Core.Identity;
 using GateChain.Core.Running;
 using GateChain.Core.Running.Events;
 using GateChain.Core.Running.State;
@@ -54,6 +55,9 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
             Fenced = new(AppendOutcome.Fenced),
             Taken = new(AppendOutcome.Taken);
     }
+
+    /// <inheritdoc/>
+    public Area Area => _state.Area;
 
     public RunActor(RunState state, long seq, long epoch, RunServices services)
     {

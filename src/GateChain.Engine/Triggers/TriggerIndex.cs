@@ -93,9 +93,11 @@ public sealed class TriggerIndex : IDisposable
             // Of two with one name the first counts; a push would not have let the second in.
             if (triggers.ContainsKey(definition.Name))
                 continue;
+            // One that is still there keeps what it has: its name may be somebody else's.
             if (
                 definition.Renamed is { } old
                 && !states.ContainsKey(definition.Name)
+                && !_workspace.Triggers.Any(t => t.Name == old)
                 && states.Remove(old, out var former)
             )
             {

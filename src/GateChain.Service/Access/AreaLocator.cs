@@ -1,3 +1,4 @@
+using GateChain.Client;
 using GateChain.Core.Identity;
 using GateChain.Core.Running;
 using GateChain.Engine.Basics;
@@ -25,6 +26,15 @@ sealed class AreaLocator(IRunStore runs, WorkspaceService workspace, TriggerInde
         if (visitor.Seen is not null)
             visitor.Must(Core.Access.Permission.See, await OfRunAsync(run), () => NoRun(run));
     }
+
+    /// <summary>A run without the call that it comes from, where that is elsewhere.</summary>
+    public async ValueTask<RunDetail> SeenAsync(RunDetail run, Visitor visitor) =>
+        visitor.Seen is not null && run.Parent is { } parent && !visitor.Sees(await OfRunAsync(parent.Run) ?? Area.Root)
+            ? run with
+            {
+                Parent = null,
+            }
+            : run;
 
     /// <summary>Holds a chain that a body names, and that may be new, against what somebody designs.</summary>
     public async ValueTask MustDesignAsync(string chain, Visitor visitor)

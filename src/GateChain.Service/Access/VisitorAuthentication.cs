@@ -77,7 +77,8 @@ sealed class VisitorAuthentication(
                     null
                 )
                 {
-                    Stands = () => access.Tokens.Find(shown[Bearer.Length..].Trim()) is not null,
+                    Stands = () =>
+                        access.Tokens.Find(shown[Bearer.Length..].Trim()) is var (_, _, now) && Same(now, rights),
                 }
                 : null;
         }
@@ -89,10 +90,12 @@ sealed class VisitorAuthentication(
         return access.Sessions.Find(cookie, isActive: state == "active") is var (session, account, may)
             ? new(AccountService.ActorOf(account) with { Source = source, Through = "console" }, may, account, session)
             {
-                Stands = () => access.Sessions.Find(cookie, isActive: false) is not null,
+                Stands = () => access.Sessions.Find(cookie, isActive: false) is var (_, _, now) && Same(now, may),
             }
             : null;
     }
+
+    static bool Same(Rights now, Rights then) => now.Grants.SequenceEqual(then.Grants);
 
     static bool IsSafe(string method) => HttpMethods.IsGet(method) || HttpMethods.IsHead(method);
 

@@ -1,3 +1,4 @@
+using System.Collections.Concurrent;
 using System.Net.ServerSentEvents;
 using System.Runtime.CompilerServices;
 using System.Threading.Channels;
@@ -27,7 +28,12 @@ static class LiveEndpoints
     /// </summary>
     public const int MostFollowers = 500;
 
+    /// <summary>How many streams one account may have open: its pages in some browsers, and some programs.</summary>
+    public const int MostOfAccount = 60;
+
     static int _followers;
+
+    static readonly ConcurrentDictionary<string, int> FollowersOf = new();
 
     // One decision is put into words once for all who follow its run.
     static readonly ConditionalWeakTable<RunChange, Patch> Patches = [];
@@ -64,6 +70,7 @@ static class LiveEndpoints
         long id,
         RunReader runs,
         WorkspaceService workspace,
+        AreaLocator areas,
         IHostApplicationLifetime life,
         Visitor visitor,
         HttpContext http
@@ -72,13 +79,14 @@ static class LiveEndpoints
         // Asked first, so that a run that is not there gives a plain 404 and no stream.
         await runs.ReadAsync(id, (_, seq) => seq);
         Admit(http);
-        return TypedResults.ServerSentEvents(RunEvents(id, runs, workspace, visitor, Until(http, life)));
+        return TypedResults.ServerSentEvents(RunEvents(id, runs, workspace, areas, visitor, Until(http, life)));
     }
 
     static async IAsyncEnumerable<SseItem<object>> RunEvents(
         long id,
         RunReader runs,
         WorkspaceService workspace,
+        AreaLocator areas,
         Visitor visitor,
         [EnumeratorCancellation] CancellationToken cancel
     )
@@ -99,7 +107,7 @@ static class LiveEndpoints
                 Volatile.Write(ref behind, true);
             }
         });
-        var whole = await RunViews.DetailAsync(id, null, runs, workspace);
+        var whole = await areas.SeenAsync(await RunViews.DetailAsync(id, null, runs, workspace), visitor);
         yield return new(whole, "run") { EventId = whole.Seq.ToString() };
         var seq = whole.Seq;
         await foreach (var patch in Items(queue.Reader, cancel))
@@ -122,7 +130,7 @@ static class LiveEndpoints
             }
             Volatile.Write(ref behind, false);
             while (queue.Reader.TryRead(out _)) { }
-            whole = await RunViews.DetailAsync(id, null, runs, workspace);
+            whole = await areas.SeenAsync(await RunViews.DetailAsync(id, null, runs, workspace), visitor);
             seq = whole.Seq;
             yield return new(whole, "run") { EventId = seq.ToString() };
         }
@@ -145,21 +153,36 @@ static class LiveEndpoints
     // Takes one of the places until the request has ended.
     static void Admit(HttpContext http)
     {
+        var account = Visitor.Of(http).Account?.Id;
         if (Interlocked.Increment(ref _followers) > MostFollowers)
         {
-            Interlocked.Decrement(ref _followers);
-            throw new RefusedException(
-                RefusalKind.Unavailable,
-                $"{MostFollowers} follow already, as many as may at once; try again later, "
-                    + "or ask for the run without following it"
-            );
+            Leave(null);
+            throw Full(MostFollowers, "follow already");
         }
-        http.Response.RegisterForDispose(new Leaving());
+        if (account is not null && FollowersOf.AddOrUpdate(account, 1, (_, n) => n + 1) > MostOfAccount)
+        {
+            Leave(account);
+            throw Full(MostOfAccount, "streams of this account are open already");
+        }
+        http.Response.RegisterForDispose(new Leaving(account));
     }
 
-    sealed class Leaving : IDisposable
+    static RefusedException Full(int most, string what) =>
+        new(
+            RefusalKind.Unavailable,
+            $"{most} {what}, as many as may at once; try again later, or ask for the run without following it"
+        );
+
+    static void Leave(string? account)
     {
-        public void Dispose() => Interlocked.Decrement(ref _followers);
+        Interlocked.Decrement(ref _followers);
+        if (account is not null)
+            FollowersOf.AddOrUpdate(account, 0, (_, n) => n - 1);
+    }
+
+    sealed class Leaving(string? account) : IDisposable
+    {
+        public void Dispose() => Leave(account);
     }
 
     static async IAsyncEnumerable<SseItem<object>> AllEvents(

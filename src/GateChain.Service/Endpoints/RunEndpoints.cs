@@ -184,8 +184,14 @@ static class RunEndpoints
         return TypedResults.Created($"/api/runs/{id}", await store.SummaryAsync(id));
     }
 
-    static Task<RunDetail> Get(long id, RunReader runs, WorkspaceService workspace, int? leg = null) =>
-        RunViews.DetailAsync(id, leg, runs, workspace);
+    static async Task<RunDetail> Get(
+        long id,
+        RunReader runs,
+        WorkspaceService workspace,
+        AreaLocator areas,
+        Visitor visitor,
+        int? leg = null
+    ) => await areas.SeenAsync(await RunViews.DetailAsync(id, leg, runs, workspace), visitor);
 
     static async Task<IReadOnlyList<TrailInfo>> Trail(long id, IRunStore store, Visitor visitor)
     {

@@ -79,17 +79,20 @@ static class AccessHosting
     }
 
     /// <summary>
-    /// Holds that every endpoint says what it needs, or why it is open: one that does not is a mistake.
+    /// An endpoint that neither says what it needs nor why it is open is a mistake: it answers nobody.
     /// </summary>
-    /// <exception cref="InvalidOperationException">One says nothing.</exception>
-    public static void HoldEndpoints(IEndpointRouteBuilder app)
+    /// <exception cref="InvalidOperationException">It is one.</exception>
+    public static Task Hold(HttpContext http, RequestDelegate next)
     {
-        foreach (var endpoint in app.DataSources.SelectMany(d => d.Endpoints))
+        // What routing answers by itself, as that there is no such method, is no endpoint of ours.
+        if (
+            http.GetEndpoint() is RouteEndpoint { Metadata: var metadata } endpoint
+            && metadata.GetMetadata<Permit>() is null == metadata.GetMetadata<OpenTo>() is null
+        )
         {
-            var metadata = endpoint.Metadata;
-            if (metadata.GetMetadata<Permit>() is null == metadata.GetMetadata<OpenTo>() is null)
-                throw new InvalidOperationException($"{endpoint.DisplayName} does not say who may use it");
+            throw new InvalidOperationException($"{endpoint.DisplayName} does not say who may use it");
         }
+        return next(http);
     }
 
     static void Limit(RateLimiterOptions limits, ServiceOptions options)

@@ -265,6 +265,7 @@ public sealed class GateChainService : IAsyncDisposable
         app.UseMiddleware<RequestGuard>();
         ServeFiles(app);
         app.UseRouting();
+        app.Use(AccessHosting.Hold);
         app.UseAuthentication();
         app.UseRateLimiter();
         app.UseAuthorization();
@@ -305,7 +306,6 @@ public sealed class GateChainService : IAsyncDisposable
         HookEndpoints.Map(app);
         HealthEndpoint.Map(app);
         ServeConsole(app);
-        AccessHosting.HoldEndpoints(app);
         return (app, app.Services.GetRequiredService<ChainEngine>());
     }
 

@@ -248,6 +248,37 @@ public sealed class AreaTests(TeamFixture fixture) : IClassFixture<TeamFixture>
         }
         Assert.Equal(404, (await Team.AskAsync(bob, "POST", $"/api/runs/{child}/stop", "{}")).Status);
         Assert.Equal(200, (await Team.AskAsync(_team.Ann, "GET", $"/api/runs/{child}")).Status);
+        // Who sees the child and not its caller is not told who called it.
+        using var lea = await _team.AddAsync("lea", "viewer:lab");
+        var (_, seen) = await Team.AskAsync(lea, "GET", $"/api/runs/{child}");
+        Assert.Equal(System.Text.Json.JsonValueKind.Null, Team.Json(seen).GetProperty("parent").ValueKind);
+        Assert.DoesNotContain("asks", seen);
+        // What goes wrong inside is not the caller's business, nor are its steps.
+        (status, text) = await Team.PushAsync(
+            _team.Ann,
+            (
+                "lab/lab-day.chain.yaml",
+                "chain: lab-day\ncallable: [sales]\nsteps:\n"
+                    + "  ask: { kind: sql, set: { connection: lab-db, query: \"select n from private_table\" } }\n"
+                    + "outputs: { n: '1' }\n"
+            ),
+            ("lab/connections.yaml", "lab-db: { type: sqlite, path: lab.db }\n")
+        );
+        Assert.True(status == 200, text);
+        (_, begun) = await Team.AskAsync(bob, "POST", "/api/runs", new { chain = "asks" });
+        run = Team.Json(begun).GetProperty("id").GetInt64();
+        whole = await Team.EndAsync(bob, run);
+        Assert.Contains("(lab-day) failed", whole);
+        Assert.DoesNotContain("private_table", whole);
+        (status, _) = await Team.AskAsync(
+            bob,
+            "POST",
+            $"/api/runs/{run}/resume",
+            new { settle = new Dictionary<string, object> { ["go/ask"] = new { } } }
+        );
+        Assert.Contains("failed", await Team.EndAsync(bob, run));
+        var (_, inside) = await Team.AskAsync(_team.Ann, "GET", $"/api/runs/{run + 1}");
+        Assert.DoesNotContain("settled", inside);
         // Taken back, the next call finds nothing, also in a release from before.
         await Team.PushAsync(
             _team.Ann,

@@ -227,6 +227,27 @@ public sealed class AttackTests(TeamFixture fixture) : IClassFixture<TeamFixture
     }
 
     [Fact]
+    public async Task OneAccountKeepsNobodyElseFromFollowing()
+    {
+        using var bob = await _team.AddAsync("bob4", "viewer:sales");
+        var open = new List<HttpResponseMessage>();
+        HttpResponseMessage? refused = null;
+        for (var i = 0; i < 100 && refused is null; i++)
+        {
+            var stream = await bob.GetAsync("/api/live", HttpCompletionOption.ResponseHeadersRead);
+            if (stream.IsSuccessStatusCode)
+                open.Add(stream);
+            else
+                refused = stream;
+        }
+        Assert.Equal(60, open.Count);
+        Assert.Equal(HttpStatusCode.ServiceUnavailable, refused!.StatusCode);
+        using var ann = await _team.Ann.GetAsync("/api/live", HttpCompletionOption.ResponseHeadersRead);
+        Assert.True(ann.IsSuccessStatusCode);
+        open.ForEach(o => o.Dispose());
+    }
+
+    [Fact]
     public async Task EveryChangeUnderLoadHasItsLine()
     {
         var runs = await Task.WhenAll(

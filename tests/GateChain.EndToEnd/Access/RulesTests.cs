@@ -63,6 +63,10 @@ public sealed class RulesTests(TeamFixture fixture) : IClassFixture<TeamFixture>
                 await Team.PushAsync(
                     _team.Ann,
                     ("sales/shell.chain.yaml", "chain: shell\nsteps:\n  go: { kind: command, set: { shell: id } }\n"),
+                    (
+                        "sales/bends.chain.yaml",
+                        "chain: bends\nsteps:\n  go: { kind: command, set: { run: [ls], env: { PATH: /tmp } } }\n"
+                    ),
                     ("sales/lists.chain.yaml", "chain: lists\nsteps:\n  go: { kind: command, set: { run: [ls, /] } }\n")
                 )
             ).Status
@@ -73,9 +77,10 @@ public sealed class RulesTests(TeamFixture fixture) : IClassFixture<TeamFixture>
             var (_, begun) = await Team.AskAsync(bob, "POST", "/api/runs", new { chain });
             return await Team.EndAsync(bob, Team.Json(begun).GetProperty("id").GetInt64());
         }
-        Assert.Contains("the workspace may not run programs", await RunAsync("shell"));
+        Assert.Contains("steps of “sales” may not run programs", await RunAsync("shell"));
         await Team.AskAsync(_team.Ann, "PUT", "/api/access/rules", new AreaRulesInfo("sales", true, ["ls"]));
         Assert.Contains("may run “ls” only", await RunAsync("shell"));
+        Assert.Contains("may not set “PATH”", await RunAsync("bends"));
         Assert.Equal("succeeded", Team.Json(await RunAsync("lists")).GetProperty("state").GetString());
         Assert.Equal(
             403,

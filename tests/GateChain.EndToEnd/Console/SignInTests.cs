@@ -107,7 +107,7 @@ public sealed class SignInTests : IAsyncLifetime
             await ann.GetByRole(AriaRole.Tab, new() { Name = tab, Exact = true }).ClickAsync();
             await Browser.CheckAccessAsync(ann, tab);
         }
-        _browser.CheckErrors("401");
+        _browser.CheckErrors("the server responded with a status of 4");
     }
 
     [Fact]

@@ -27,6 +27,8 @@ public sealed class SqliteCatalogueTests() : CatalogueContract(new SqlitePlace()
 
 public sealed class SqliteDraftsTests() : DraftsContract(new SqlitePlace());
 
+public sealed class SqliteAccessTests() : AccessContract(new SqlitePlace());
+
 public sealed class SqliteFilesTests() : FilesContract(new SqlitePlace());
 
 public sealed class SqliteTriggersTests() : TriggersContract(new SqlitePlace());

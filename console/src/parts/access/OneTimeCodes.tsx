@@ -46,7 +46,6 @@ export function OneTimeCodes() {
 function SetUp({ begun, close }: { begun: { secret: string; address: string }; close: () => void }) {
   const queries = useQueryClient();
   const [code, setCode] = useState("");
-  const [error, setError] = useState<string | null>(null);
   const [recovery, setRecovery] = useState<readonly string[] | null>(null);
   if (recovery) {
     return (
@@ -74,13 +73,8 @@ function SetUp({ begun, close }: { begun: { secret: string; address: string }; c
       submitLabel="Turn them on"
       close={close}
       disabled={code.trim() === ""}
-      error={error}
       submit={async () => {
-        try {
-          setRecovery((await setCodes(begun.secret, code)).codes);
-        } catch (e) {
-          setError(e instanceof Error ? e.message : String(e));
-        }
+        setRecovery((await setCodes(begun.secret, code)).codes);
       }}
     >
       <p>Take this picture with your authenticator, or type the key.</p>
@@ -106,22 +100,16 @@ function SetUp({ begun, close }: { begun: { secret: string; address: string }; c
 function TurnOff({ close }: { close: () => void }) {
   const queries = useQueryClient();
   const [password, setPassword] = useState("");
-  const [error, setError] = useState<string | null>(null);
   return (
     <FormDialog
       title="Turn one-time codes off?"
       submitLabel="Turn them off"
       close={close}
       disabled={password === ""}
-      error={error}
       submit={async () => {
-        try {
-          await removeCodes(password);
-          await queries.invalidateQueries({ queryKey: keys.session });
-          close();
-        } catch (e) {
-          setError(e instanceof Error ? e.message : String(e));
-        }
+        await removeCodes(password);
+        await queries.invalidateQueries({ queryKey: keys.session });
+        close();
       }}
     >
       <PasswordInput

@@ -142,7 +142,6 @@ function AddDialog({ close, added }: { close: () => void; added: (name: string, 
   const [name, setName] = useState("");
   const [fullName, setFullName] = useState("");
   const [roles, setRoles] = useState<string[]>(["viewer"]);
-  const [error, setError] = useState<string | null>(null);
   return (
     <FormDialog
       title="Add somebody"
@@ -150,14 +149,9 @@ function AddDialog({ close, added }: { close: () => void; added: (name: string, 
       size="lg"
       close={close}
       disabled={name.trim() === ""}
-      error={error}
       submit={async () => {
-        try {
-          const made = await run(addPerson(name.trim(), fullName.trim() === "" ? null : fullName.trim(), roles));
-          added(made.person.name, made.link);
-        } catch (e) {
-          setError(e instanceof Error ? e.message : String(e));
-        }
+        const made = await run(addPerson(name.trim(), fullName.trim() === "" ? null : fullName.trim(), roles));
+        added(made.person.name, made.link);
       }}
     >
       <TextInput label="Name" value={name} onChange={(e) => setName(e.currentTarget.value)} data-autofocus />
@@ -176,21 +170,15 @@ function AddDialog({ close, added }: { close: () => void; added: (name: string, 
 function RolesDialog({ person, close }: { person: PersonInfo; close: () => void }) {
   const run = useAccessCommand();
   const [roles, change] = useState<string[]>([...person.roles]);
-  const [error, setError] = useState<string | null>(null);
   return (
     <FormDialog
       title={`Roles of ${person.name}`}
       submitLabel="Give these"
       size="lg"
       close={close}
-      error={error}
       submit={async () => {
-        try {
-          await run(setRoles(person.name, roles));
-          close();
-        } catch (e) {
-          setError(e instanceof Error ? e.message : String(e));
-        }
+        await run(setRoles(person.name, roles));
+        close();
       }}
     >
       <RoleList roles={roles} change={change} />

@@ -68,28 +68,22 @@ function RulesDialog({ rules, close }: { rules: AreaRulesInfo; close: () => void
   const [programs, setPrograms] = useState(rules.programs?.join(" ") ?? "");
   const [plugins, setPlugins] = useState(rules.plugins == null ? "all" : rules.plugins.join(" "));
   const [hosts, setHosts] = useState(rules.hosts?.join(" ") ?? "");
-  const [error, setError] = useState<string | null>(null);
   return (
     <FormDialog
       title="What steps of a folder may use"
       submitLabel="Say so"
       close={close}
-      error={error}
       submit={async () => {
-        try {
-          await run(
-            setRules({
-              folder: folder.replace(/^\/+|\/+$/g, ""),
-              allowCommands: commands,
-              programs: names(programs).length === 0 ? null : names(programs),
-              plugins: plugins.trim() === "all" ? null : names(plugins),
-              hosts: names(hosts).length === 0 ? null : names(hosts),
-            }),
-          );
-          close();
-        } catch (e) {
-          setError(e instanceof Error ? e.message : String(e));
-        }
+        await run(
+          setRules({
+            folder: folder.replace(/^\/+|\/+$/g, ""),
+            allowCommands: commands,
+            programs: names(programs).length === 0 ? null : names(programs),
+            plugins: plugins.trim() === "all" ? null : names(plugins),
+            hosts: names(hosts).length === 0 ? null : names(hosts),
+          }),
+        );
+        close();
       }}
     >
       <TextInput

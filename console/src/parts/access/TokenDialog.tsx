@@ -23,7 +23,6 @@ export function TokenDialog({ close }: { close: () => void }) {
     session?.roles.includes("admin") ? "viewer" : (session?.roles[0] ?? "viewer"),
   ]);
   const [days, setDays] = useState("90");
-  const [error, setError] = useState<string | null>(null);
   const [made, setMade] = useState<string | null>(null);
   if (made !== null) {
     return (
@@ -39,13 +38,8 @@ export function TokenDialog({ close }: { close: () => void }) {
       size="lg"
       close={close}
       disabled={name.trim() === "" || roles.length === 0}
-      error={error}
       submit={async () => {
-        try {
-          setMade((await run(addMyToken({ name, roles, days: days === "" ? null : Number(days) }))).token);
-        } catch (e) {
-          setError(e instanceof Error ? e.message : String(e));
-        }
+        setMade((await run(addMyToken({ name, roles, days: days === "" ? null : Number(days) }))).token);
       }}
     >
       <TextInput

@@ -4,7 +4,7 @@ import { ErrorBox } from "./ErrorBox";
 
 /**
  * A dialog with a form: Enter and the button at the right submit it, Escape and Cancel close it. While it is being
- * submitted it can't be submitted again.
+ * submitted it can't be submitted again; what is refused then is told in it.
  */
 export function FormDialog({
   title,
@@ -34,11 +34,15 @@ export function FormDialog({
   children: ReactNode;
 }) {
   const [busy, setBusy] = useState(false);
+  const [refusal, setRefusal] = useState<string | null>(null);
   const go = async () => {
     if (busy || disabled) return;
     setBusy(true);
+    setRefusal(null);
     try {
       await submit();
+    } catch (e) {
+      setRefusal(e instanceof Error ? e.message : String(e));
     } finally {
       setBusy(false);
     }
@@ -55,7 +59,7 @@ export function FormDialog({
         }}
       >
         {children}
-        <ErrorBox error={error} />
+        <ErrorBox error={error ?? refusal} />
         <Group mt="lg" justify={extra ? "space-between" : "flex-end"}>
           {extra}
           <Group>
