@@ -1,6 +1,9 @@
 using System.CommandLine;
+using GateChain.Access.Basics;
 using GateChain.Cli.Terminal;
 using GateChain.Client;
+using GateChain.Service.Hosting;
+using GateChain.Storage;
 using Spectre.Console;
 
 namespace GateChain.Cli.Commands;
@@ -22,6 +25,10 @@ static class UserCommands
     static Command User()
     {
         var full = new Option<string?>("--full-name") { Description = "Their name in full" };
+        var data = new Option<string?>("--data")
+        {
+            Description = "The data folder of a service that does not run: for an admin who can't sign in any more",
+        };
         var command = ServiceCommand.Create("user", "Lists people; with a command, adds or changes them", ListAsync);
         command.Subcommands.Add(
             ServiceCommand.Create(
@@ -44,10 +51,13 @@ static class UserCommands
         command.Subcommands.Add(
             ServiceCommand.Create(
                 "link",
-                "Prints a new link with which somebody chooses a password",
+                "Prints a new link with which somebody chooses a password; with --data also when nobody can sign in",
                 async (parsed, client, cancel) =>
-                    TellLink(await client.MakeLinkAsync(parsed.GetValue(Name)!, cancel), parsed),
-                Name
+                    parsed.GetValue(data) is { } folder
+                        ? await TellOfflineAsync(folder, parsed.GetValue(Name)!)
+                        : TellLink(await client.MakeLinkAsync(parsed.GetValue(Name)!, cancel), parsed),
+                Name,
+                data
             )
         );
         Add(command, "disable", "Keeps somebody out, at once", "is kept out", (c, n, x) =>
@@ -108,6 +118,24 @@ static class UserCommands
         Console.WriteLine("The password is chosen here, once, within 24 hours:");
         Console.WriteLine($"  {person.Link}");
         return ExitCodes.Succeeded;
+    }
+
+    static async Task<int> TellOfflineAsync(string folder, string name)
+    {
+        try
+        {
+            var link = await OfflineAccess.MakeLinkAsync(folder, name);
+            Console.WriteLine($"Start the service, and open /welcome#{link} there, once, within 24 hours.");
+            return ExitCodes.Succeeded;
+        }
+        catch (StorageException e)
+        {
+            throw new GateChainException(503, e.Message, null, []);
+        }
+        catch (AccessException e)
+        {
+            throw new GateChainException(404, e.Message, null, []);
+        }
     }
 
     static string Roles(IReadOnlyList<string> roles) => roles.Count == 0 ? "no role" : string.Join(", ", roles);

@@ -357,7 +357,7 @@ public sealed class GateChainService : IAsyncDisposable
     }
 
     // One service at a time works on a data folder, and nobody else reads it.
-    static FileStream Lock(string folder)
+    internal static FileStream Lock(string folder)
     {
         try
         {

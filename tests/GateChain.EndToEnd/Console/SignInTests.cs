@@ -45,12 +45,12 @@ public sealed class SignInTests : IAsyncLifetime
     {
         var ann = await _browser.PageAsync();
         await ann.GotoAsync("/chains?x=1");
-        await ann.WaitForURLAsync(new Regex("/sign-in"));
+        await Expect(ann).ToHaveURLAsync(new Regex("/sign-in"));
         await Browser.CheckAccessAsync(ann, "the sign-in page");
         await SignInAsync(ann, "ann", "wrong password");
         await Expect(ann.GetByRole(AriaRole.Alert)).ToContainTextAsync("name or password is wrong");
         await SignInAsync(ann, "ann");
-        await ann.WaitForURLAsync(new Regex("/chains"));
+        await Expect(ann).ToHaveURLAsync(new Regex("/chains"));
         await ann.GetByRole(AriaRole.Link, new() { Name = "Access" }).ClickAsync();
         await Button(ann, "Add somebody…").ClickAsync();
         await Box(ann, "Name").FillAsync("bea");
@@ -111,6 +111,32 @@ public sealed class SignInTests : IAsyncLifetime
     }
 
     [Fact]
+    public async Task TheFirstAccountIsMadeInTheConsoleAndItsLinkIsNotLost()
+    {
+        await using var service = await Service.EmptyAsync();
+        await using var browser = new Browser(service.Address);
+        var page = await browser.PageAsync();
+        await page.GotoAsync("/access");
+        await Expect(page.GetByText("There are no accounts")).ToBeVisibleAsync();
+        await Button(page, "Add somebody…").ClickAsync();
+        await Box(page, "Name").FillAsync("ann");
+        await page.GetByLabel("Role 1", new() { Exact = true }).SelectOptionAsync("viewer");
+        await Button(page, "Add").ClickAsync();
+        await Expect(page.GetByRole(AriaRole.Dialog)).ToContainTextAsync("the first account is an admin");
+        await page.GetByLabel("Role 1", new() { Exact = true }).SelectOptionAsync("admin");
+        await Button(page, "Add").ClickAsync();
+        await Expect(page.Locator(".shownonce")).ToContainTextAsync("/welcome#");
+        await Button(page, "Done").ClickAsync();
+        await Expect(page.GetByRole(AriaRole.Heading)).ToContainTextAsync("Welcome, ann");
+        await Box(page, "Password").FillAsync(Team.Password);
+        await Box(page, "The same once more").FillAsync(Team.Password);
+        await Button(page, "Choose this password").ClickAsync();
+        await page.GetByRole(AriaRole.Link, new() { Name = "Sign in" }).ClickAsync();
+        await SignInAsync(page, "ann");
+        await Expect(Button(page, "Profile of ann")).ToBeVisibleAsync();
+    }
+
+    [Fact]
     public async Task OneTimeCodesAreSetUpAndAskedFor()
     {
         var page = await _browser.PageAsync();
@@ -129,7 +155,7 @@ public sealed class SignInTests : IAsyncLifetime
         await Button(page, "I have them").ClickAsync();
         await Button(page, "Profile of ann").ClickAsync();
         await page.GetByRole(AriaRole.Menuitem, new() { Name = "Sign out" }).ClickAsync();
-        await page.WaitForURLAsync(new Regex("/sign-in"));
+        await Expect(page).ToHaveURLAsync(new Regex("/sign-in"));
         await SignInAsync(page, "ann");
         await Box(page, "One-time code").FillAsync("000000");
         await Button(page, "Sign in").ClickAsync();
@@ -238,6 +264,11 @@ public sealed class SignInTests : IAsyncLifetime
         // Somebody who reaches the database changes a line: it is found, also with the service ended.
         await _team.Service.TerminateAsync();
         var data = _team.Service.Data;
+        // Who owns the folder helps an admin who can't sign in any more.
+        var (offline, welcome, _) = await Cli("user", "link", "ann", "--data", data);
+        Assert.Equal(0, offline);
+        Assert.Contains("/welcome#", welcome);
+        Assert.Equal(4, (await Cli("user", "link", "nobody", "--data", data)).Exit);
         Assert.Equal(0, (await Cli("audit", "--verify", "--data", data)).Exit);
         using (
             var database = new Microsoft.Data.Sqlite.SqliteConnection(

@@ -11,8 +11,11 @@ class SignedOut {
     };
   }
 
+  /** While something is shown that is told once, nobody is led away from it. */
+  isHeld = false;
+
   tell() {
-    this.#listeners.forEach((listen) => listen());
+    if (!this.isHeld) this.#listeners.forEach((listen) => listen());
   }
 }
 

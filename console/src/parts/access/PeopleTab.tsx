@@ -3,6 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { act } from "../../app/act";
 import { useNow } from "../../app/useNow";
+import { signedOut } from "../../core/access/signedOut";
 import { roleWords } from "../../core/access/may";
 import {
   addPerson,
@@ -15,7 +16,7 @@ import {
 } from "../../core/api/access";
 import type { PersonInfo } from "../../core/api/types";
 import { clock } from "../../core/format";
-import { peopleQuery, useAccessCommand } from "../../queries/access";
+import { peopleQuery, useAccessCommand, useMay } from "../../queries/access";
 import { ErrorBox } from "../page/ErrorBox";
 import { FormDialog } from "../page/FormDialog";
 import { DataTable, type Column } from "../table/DataTable";
@@ -126,7 +127,15 @@ export function PeopleTab() {
         </FormDialog>
       )}
       {open?.what === "link" && (
-        <ShownOnce title={`A link for ${open.name}`} text={open.link} close={close}>
+        <ShownOnce
+          title={`A link for ${open.name}`}
+          text={open.link}
+          close={() => {
+            // The first account has turned signing in on: this page is for who signs in from now on.
+            if (signedOut.isHeld) window.location.assign(open.link);
+            else close();
+          }}
+        >
           <p>
             Give it to {open.name}: with it they choose a password. It counts once, for 24 hours, and is not shown
             again.
@@ -138,10 +147,12 @@ export function PeopleTab() {
 }
 
 function AddDialog({ close, added }: { close: () => void; added: (name: string, link: string) => void }) {
+  const { session } = useMay();
   const run = useAccessCommand();
   const [name, setName] = useState("");
   const [fullName, setFullName] = useState("");
-  const [roles, setRoles] = useState<string[]>(["viewer"]);
+  // The first one is an admin, or nobody could add the second.
+  const [roles, setRoles] = useState<string[]>([session?.state === "open" ? "admin" : "viewer"]);
   return (
     <FormDialog
       title="Add somebody"
@@ -150,6 +161,8 @@ function AddDialog({ close, added }: { close: () => void; added: (name: string, 
       close={close}
       disabled={name.trim() === ""}
       submit={async () => {
+        // Nothing can be read again once there is an account, and the link is told only here.
+        signedOut.isHeld = session?.state === "open";
         const made = await run(addPerson(name.trim(), fullName.trim() === "" ? null : fullName.trim(), roles));
         added(made.person.name, made.link);
       }}
