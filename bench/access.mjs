@@ -7,11 +7,15 @@ function asker(base, headers) {
   const agent = new http.Agent({ keepAlive: true, maxSockets: 1 });
   return (path, method = "GET", body) =>
     new Promise((resolve, reject) => {
-      const request = http.request(new URL(path, base), { agent, method, headers: { ...headers, "content-type": "application/json" } }, (response) => {
-        let text = "";
-        response.on("data", (part) => (text += part));
-        response.on("end", () => resolve({ status: response.statusCode, headers: response.headers, text }));
-      });
+      const request = http.request(
+        new URL(path, base),
+        { agent, method, headers: { ...headers, "content-type": "application/json" } },
+        (response) => {
+          let text = "";
+          response.on("data", (part) => (text += part));
+          response.on("end", () => resolve({ status: response.statusCode, headers: response.headers, text }));
+        },
+      );
       request.on("error", reject);
       request.end(body === undefined ? undefined : JSON.stringify(body));
     });
@@ -23,11 +27,15 @@ const must = (answer) => {
 };
 const stranger = asker(closed, { "x-gatechain": "active" });
 must(await stranger("/api/links/password", "POST", { link, password }));
-const cookie = must(await stranger("/api/session", "POST", { name: "ann", password })).headers["set-cookie"][0].split(";")[0];
+const cookie = must(await stranger("/api/session", "POST", { name: "ann", password })).headers["set-cookie"][0].split(
+  ";",
+)[0];
 const ann = asker(closed, { "x-gatechain": "active", cookie });
 const token = JSON.parse(must(await ann("/api/me/tokens", "POST", { name: "bench", roles: ["viewer"] })).text).token;
 must(await ann("/api/people", "POST", { name: "bea", roles: ["viewer:none", "viewer:other", "operator:other"] }));
-const ofBea = JSON.parse(must(await ann("/api/tokens", "POST", { owner: "bea", name: "bench", roles: ["viewer:other"] })).text).token;
+const ofBea = JSON.parse(
+  must(await ann("/api/tokens", "POST", { owner: "bea", name: "bench", roles: ["viewer:other"] })).text,
+).token;
 
 const who = {
   "without accounts": asker(open, {}),
@@ -55,5 +63,7 @@ for (let round = 0; round < 9; round++) {
 const floor = median(rounds["without accounts"]);
 for (const [name, medians] of Object.entries(rounds)) {
   const m = median(medians);
-  console.log(`${name.padEnd(26)} ${m.toFixed(3)} ms a request [${Math.min(...medians).toFixed(3)} to ${Math.max(...medians).toFixed(3)}]${name === "without accounts" ? "" : `, ${(m - floor >= 0 ? "+" : "") + (m - floor).toFixed(3)} ms`}`);
+  console.log(
+    `${name.padEnd(26)} ${m.toFixed(3)} ms a request [${Math.min(...medians).toFixed(3)} to ${Math.max(...medians).toFixed(3)}]${name === "without accounts" ? "" : `, ${(m - floor >= 0 ? "+" : "") + (m - floor).toFixed(3)} ms`}`,
+  );
 }
