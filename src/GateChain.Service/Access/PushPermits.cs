@@ -13,8 +13,16 @@ sealed class PushPermits(WorkspaceFileService files)
     public static Permission Of(string path) =>
         Path.GetFileName(path) is "connections.yaml" or "profiles.yaml" ? Permission.Keep : Permission.Design;
 
+    /// <summary>
+    /// What holds a push of somebody; null for who may change everything: nothing is looked up for them.
+    /// </summary>
+    public static Func<IReadOnlyList<PushChange>, Task>? For(Visitor visitor) =>
+        visitor.Rights.AllowEverywhere(Permission.Design) && visitor.Rights.AllowEverywhere(Permission.Keep)
+            ? null
+            : changes => HoldAsync(changes, visitor);
+
     /// <summary>Refuses what somebody may not change of a push: each file takes its role, in its folder.</summary>
-    public static Task HoldAsync(IReadOnlyList<PushChange> changes, Visitor visitor)
+    static Task HoldAsync(IReadOnlyList<PushChange> changes, Visitor visitor)
     {
         foreach (var change in changes)
         {

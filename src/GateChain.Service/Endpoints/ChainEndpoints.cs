@@ -242,7 +242,7 @@ static class ChainEndpoints
             Base64.Read(request.Files),
             visitor.Actor,
             request.Note,
-            new(request.Known, request.Over, broken, files => PushPermits.HoldAsync(files, visitor))
+            new(request.Known, request.Over, broken, PushPermits.For(visitor))
         );
         if (workspace.HasErrors)
             throw new InvalidWorkspaceException(workspace.Problems);

@@ -42,14 +42,13 @@ static class AccessViews
 
     /// <summary>Roles as they are written.</summary>
     /// <exception cref="AccessException">One is none.</exception>
-    public static IReadOnlyList<Grant> Grants(IReadOnlyList<string> roles) =>
-        [
-            .. roles.Select(r =>
-                Grant.Parse(r) is ({ } grant, _)
-                    ? grant
-                    : throw new AccessException(RefusalKind.Invalid, Grant.Parse(r).Problem!)
-            ),
-        ];
+    public static IReadOnlyList<Grant> Grants(IReadOnlyList<string> roles) => [.. roles.Select(GrantOf)];
+
+    static Grant GrantOf(string role)
+    {
+        var (grant, problem) = Grant.Parse(role);
+        return grant ?? throw new AccessException(RefusalKind.Invalid, problem!);
+    }
 
     public static SignInInfo Of(SignInSettings settings) =>
         new(
