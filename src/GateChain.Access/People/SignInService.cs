@@ -24,8 +24,9 @@ public sealed class SignInService
     readonly TimeProvider _time;
     readonly Throttle _throttle;
 
-    // What an unknown name is held against, so that it takes as long as a known one.
-    readonly string _nobody = AccountService.Hasher.HashPassword("", RandomText.Secret());
+    // What an unknown name is held against, so that it takes as long as a known one. It is made at the first try,
+    // whoever that is of: a start doesn't wait for it, and the first try tells nothing.
+    readonly Lazy<string> _nobody = new(() => AccountService.Hasher.HashPassword("", RandomText.Secret()));
 
     internal SignInService(
         AccessState state,
@@ -56,7 +57,8 @@ public sealed class SignInService
             );
         }
         var account = _state.Named(name);
-        var hash = account?.PasswordHash ?? _nobody;
+        var nobody = _nobody.Value;
+        var hash = account?.PasswordHash ?? nobody;
         // Hashing takes a tenth of a second: what is far too long is not hashed at all.
         var verified =
             password.Length <= PasswordRules.Most
