@@ -70,7 +70,15 @@ public sealed record ChainDetail(
 }
 
 /// <param name="Default">Null when it must be given.</param>
-public sealed record ParameterInfo(string Name, string Type, string? Label, bool Required, JsonElement? Default);
+/// <param name="Secret">Whether it is given as the name of a secret: <c>secret:warehouse</c>.</param>
+public sealed record ParameterInfo(
+    string Name,
+    string Type,
+    string? Label,
+    bool Required,
+    JsonElement? Default,
+    bool Secret = false
+);
 
 /// <summary>The steps of a chain and the gates between them, with those of its handlers.</summary>
 public sealed record ChainGraph(

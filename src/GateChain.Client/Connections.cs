@@ -39,21 +39,25 @@ public sealed record TidyRequest(bool DryRun = false, bool Failed = false, bool 
 public sealed record StageInfo(string Stage, long? Run, string? Step, string? State, bool Cleared, string Why);
 
 /// <summary>A secret, without its value.</summary>
-/// <param name="By">Who set it last.</param>
+/// <param name="By">Who set it last; null for one that stands in a file of the service's machine.</param>
 /// <param name="Readable">Whether the key at hand is the one it was encrypted with; if not, it has to be set
 /// again.</param>
 /// <param name="UsedBy">The connections that name it.</param>
+/// <param name="Area">The folder of the workspace that may use it, and those below; empty for all.</param>
 public sealed record SecretInfo(
     string Name,
     bool IsSet,
     string? By,
     DateTimeOffset? Changed,
     bool Readable,
-    IReadOnlyList<string> UsedBy
+    IReadOnlyList<string> UsedBy,
+    string Area = ""
 );
 
-/// <summary>The value a secret is set to.</summary>
-public sealed record SecretRequest(string Value);
+/// <summary>What a secret is set to.</summary>
+/// <param name="Area">The folder of the workspace that may use it, and those below; empty for all. Where it is when
+/// null, and all for a new one.</param>
+public sealed record SecretRequest(string Value, string? Area = null);
 
 /// <summary>The values of a profile, as texts by name.</summary>
 /// <param name="Area">The folder of the workspace whose chains have these values; empty for the workspace

@@ -40,11 +40,15 @@ public sealed partial class GateChainClient
         GetAsync<IReadOnlyList<SecretInfo>>("api/secrets", cancel);
 
     /// <summary>Sets a secret.</summary>
-    public async Task SetSecretAsync(string name, string value, CancellationToken cancel = default)
+    /// <param name="name">Its name.</param>
+    /// <param name="value">Its value.</param>
+    /// <param name="area">The folder that may use it; null for where it is.</param>
+    /// <param name="cancel">Ends the request.</param>
+    public async Task SetSecretAsync(string name, string value, string? area = null, CancellationToken cancel = default)
     {
         using var request = new HttpRequestMessage(HttpMethod.Put, $"api/secrets/{Uri.EscapeDataString(name)}")
         {
-            Content = JsonContent.Create(new SecretRequest(value), options: Json),
+            Content = JsonContent.Create(new SecretRequest(value, area), options: Json),
         };
         using var response = await SendAsync(request, HttpCompletionOption.ResponseContentRead, cancel)
             .ConfigureAwait(false);

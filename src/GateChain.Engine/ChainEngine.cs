@@ -87,7 +87,7 @@ public sealed class ChainEngine : IAsyncDisposable
         Outbox = new(store.Outbox, Feed, time, logger);
 
         // What people design, and what runs work with.
-        Secrets = new(store.Secrets, cipher, time);
+        Secrets = new(store.Secrets, cipher, options.SecretFiles, time);
         Workspace = new(store, releases, Chains, check, Secrets, time, options.Bounds);
         Uses = new(store.Catalogue, Chains, Workspace);
         Broken = new(Workspace, logger);
@@ -97,7 +97,7 @@ public sealed class ChainEngine : IAsyncDisposable
         _stages = new(
             options,
             area => Workspace.In(area).Connections,
-            () => options.Folders.For(options.WorkFolder, Secrets),
+            area => options.Folders.For(options.WorkFolder, Secrets.In(area)),
             store.Runs,
             logger
         );
@@ -130,8 +130,8 @@ public sealed class ChainEngine : IAsyncDisposable
             Ending = _ending.Token,
             Kinds = kinds.ToDictionary(k => k.Description.Name),
             Probes = probes.ToDictionary(p => p.Description.Name),
-            Connections = area =>
-                GuardedConnections.Of(Workspace.In(area).Connections, options.Rules(area), options.OwnPort()),
+            Connections = (area, tried) =>
+                GuardedConnections.Of(Workspace.In(area).Connections, options.Rules(area), options.OwnPort(), tried),
             Attachments = async release =>
                 (await store.Catalogue.FindAsync(release).ConfigureAwait(false))?.Files
                 ?? new Dictionary<string, byte[]>(),

@@ -1,9 +1,12 @@
+using GateChain.Core.Identity;
+
 namespace GateChain.Storage;
 
 /// <summary>A secret as it is kept.</summary>
+/// <param name="Area">The folder of the workspace that may use it, and those below.</param>
 /// <param name="Cipher">The value, encrypted.</param>
 /// <param name="Author">Who set it last.</param>
-public sealed record StoredSecret(string Name, string Cipher, string Author, DateTimeOffset Changed);
+public sealed record StoredSecret(string Name, Area Area, string Cipher, string Author, DateTimeOffset Changed);
 
 /// <summary>Keeps secrets, encrypted by who uses this. Thread-safe.</summary>
 public interface ISecretStore

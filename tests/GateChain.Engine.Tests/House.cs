@@ -58,6 +58,9 @@ sealed class House : IAsyncDisposable
 
     public string Work => _folder.Path;
 
+    /// <summary>The folder of the machine whose files are secrets.</summary>
+    public string SecretFiles => _folder["secrets"];
+
     /// <summary>Starts another engine on the same data, as a new process would. The old one is not told.</summary>
     /// <param name="cut">What to do with the journal's appends; null to pass them on.</param>
     /// <param name="snapshotFrom">How many events a run has when its first snapshot is taken.</param>
@@ -69,7 +72,12 @@ sealed class House : IAsyncDisposable
         _engines.Add(
             (
                 new(
-                    new(_folder["data"], _folder.Path) { SnapshotFrom = snapshotFrom, Bounds = _bounds },
+                    new(_folder["data"], _folder.Path)
+                    {
+                        SnapshotFrom = snapshotFrom,
+                        Bounds = _bounds,
+                        SecretFiles = SecretFiles,
+                    },
                     store,
                     kinds,
                     AllKinds.Probes,

@@ -1,5 +1,6 @@
 using System.Text;
 using System.Text.Json;
+using GateChain.Core.Identity;
 using GateChain.Engine.Secrets;
 
 namespace GateChain.Engine.Tests;
@@ -61,9 +62,9 @@ public sealed class SecretMaskTests
             secrets.Hide($"token-of-an-hour-{i:000}");
         Assert.Equal("say ••••••", secrets.Mask.Text("say token-of-an-hour-299"));
         Assert.Equal("say token-of-an-hour-000", secrets.Mask.Text("say token-of-an-hour-000"));
-        await secrets.SetAsync("db", "another-secret", Ann);
+        await secrets.SetAsync("db", "another-secret", Area.Root, Ann);
         Assert.Equal("•••••• ••••••", secrets.Mask.Text("token-of-an-hour-299 another-secret"));
-        Assert.True(secrets.IsSet("db"));
-        Assert.False(secrets.IsSet("nobody"));
+        Assert.True(secrets.IsSet("db", Area.Root));
+        Assert.False(secrets.IsSet("nobody", Area.Root));
     }
 }

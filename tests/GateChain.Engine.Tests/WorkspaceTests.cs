@@ -1,4 +1,5 @@
 using System.Text;
+using GateChain.Core.Identity;
 using GateChain.Core.Values;
 using GateChain.Engine.Basics;
 using GateChain.Engine.Workspaces;
@@ -224,7 +225,7 @@ public class WorkspaceTests
             ["t.chain.yaml"] =
                 "chain: t\nsteps: { a: { kind: command, set: { run: [x], env: { T: secret:tool } } } }"u8.ToArray(),
         };
-        IEnumerable<string> Told(Func<string, bool>? isSet) =>
+        IEnumerable<string> Told(Func<string, Area, bool>? isSet) =>
             new Workspace(files, KindDescriptions.Catalogue, null, isSet).Problems.Select(p => p.ToString());
         Assert.Equal(
             [
@@ -232,9 +233,9 @@ public class WorkspaceTests
                     + "which connection “api” needs (set it: gatechain secret set api-key)",
                 "t.chain.yaml:2:57: warning GC1409: there is no secret “tool” (set it: gatechain secret set tool)",
             ],
-            Told(name => name == "db")
+            Told((name, _) => name == "db")
         );
         Assert.Empty(Told(null));
-        Assert.Empty(Told(_ => true));
+        Assert.Empty(Told((_, _) => true));
     }
 }

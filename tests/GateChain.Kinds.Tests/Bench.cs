@@ -99,7 +99,7 @@ sealed class Bench : IDisposable, IConnections, ISecrets, IAttemptLog
             Log = this,
             Connections = this,
             Secrets = this,
-            IsWritten = (_, _) => true,
+            NamesSecret = (_, _) => true,
             Attachment = name =>
                 Attachments.TryGetValue(name, out var text) ? System.Text.Encoding.UTF8.GetBytes(text) : null,
             Time = TimeProvider.System,

@@ -19,7 +19,7 @@ public sealed class ConfinementTests : IDisposable
 
     public void Dispose() => _bench.Dispose();
 
-    AttemptContext Computed(AttemptContext context) => context with { IsWritten = (_, _) => false };
+    AttemptContext Computed(AttemptContext context) => context with { NamesSecret = (_, _) => false };
 
     /// <summary>A server that takes one request and gives its bytes.</summary>
     static (int Port, Task<string> Seen) OneRequest()

@@ -214,8 +214,8 @@ describe("values and fields", () => {
         given={{ fast: "false" }}
         change={change}
         parameters={[
-          { name: "day", type: "timestamp", label: "Day", required: true, default: null },
-          { name: "fast", type: "bool", label: null, required: false, default: false },
+          { name: "day", type: "timestamp", label: "Day", required: true, default: null, secret: false },
+          { name: "fast", type: "bool", label: null, required: false, default: false, secret: false },
         ]}
       />,
     );

@@ -29,8 +29,8 @@ export const profilesQuery = queryOptions({ queryKey: keys.profiles, queryFn: li
 export function useServiceCommands() {
   const queries = useQueryClient();
   return {
-    setSecret: async (name: string, value: string) => {
-      await setSecret(name, value);
+    setSecret: async (name: string, value: string, area: string | null) => {
+      await setSecret(name, value, area);
       await queries.invalidateQueries({ queryKey: keys.secrets });
     },
     removeSecret: async (name: string) => {

@@ -87,6 +87,11 @@ static class ConnectionCommands
             Check
         );
 
+    static readonly Option<string?> Folder = new("--folder")
+    {
+        Description = "The folder of the workspace that may use it, and those below; / for all. Default: where it is",
+    };
+
     public static Command Secret()
     {
         var command = new Command("secret", "Sets, lists and removes secrets; nobody can read one afterwards")
@@ -102,11 +107,12 @@ static class ConnectionCommands
                     var value = Console.IsInputRedirected
                         ? (await Console.In.ReadToEndAsync(cancel)).TrimEnd('\r', '\n')
                         : Hidden();
-                    await client.SetSecretAsync(name, value, cancel);
+                    await client.SetSecretAsync(name, value, parsed.GetValue(Folder)?.Trim('/'), cancel);
                     Console.WriteLine($"{name} is set");
                     return ExitCodes.Succeeded;
                 },
-                Name
+                Name,
+                Folder
             ),
             ServiceCommand.Create(
                 "remove",
@@ -135,10 +141,11 @@ static class ConnectionCommands
                     var state =
                         !s.IsSet ? "⨯ not set"
                         : !s.Readable ? "⨯ set with another key; set it again"
+                        : s.By is null ? "✓ in a file"
                         : string.Create(
                             CultureInfo.InvariantCulture,
                             $"✓ set by {s.By}, {s.Changed:yyyy-MM-dd HH:mm} UTC"
-                        );
+                        ) + (s.Area == "" ? "" : $", for {s.Area}");
                     Console.WriteLine(
                         $"{s.Name.PadRight(width)}  {state}"
                             + $"{(s.UsedBy.Count > 0 ? $"; used by {string.Join(", ", s.UsedBy)}" : "")}"

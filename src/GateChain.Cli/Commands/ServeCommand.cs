@@ -35,6 +35,18 @@ static class ServeCommand
             "A variable of this environment that programs of steps get too, beside PATH, HOME, LANG, "
             + "TZ and the like; again for more",
     };
+    static readonly Option<string?> ProgramsAs = new("--programs-as")
+    {
+        Description =
+            "User of this machine that programs of steps run as, away from the service's data; needs root. Without it "
+            + "they run as the service's own user",
+    };
+    static readonly Option<string?> Secrets = new("--secrets")
+    {
+        Description =
+            "Folder whose files are secrets, secret:file:NAME; systemd's credentials ($CREDENTIALS_DIRECTORY) when "
+            + "absent",
+    };
     static readonly Option<string[]> Bound = new("--bound")
     {
         Description =
@@ -70,6 +82,8 @@ static class ServeCommand
             Work,
             Allow,
             Pass,
+            ProgramsAs,
+            Secrets,
             Bound,
             Home,
             Certificate,
@@ -94,6 +108,8 @@ static class ServeCommand
                     WorkFolder = parsed.GetValue(Work)!,
                     Allow = parsed.GetValue(Allow) ?? [],
                     Pass = parsed.GetValue(Pass) ?? [],
+                    ProgramsAs = parsed.GetValue(ProgramsAs),
+                    Secrets = parsed.GetValue(Secrets),
                     Home = parsed.GetValue(Home),
                     Plugins = PluginFolder.Path,
                     TlsCertificate = parsed.GetValue(Certificate),

@@ -111,7 +111,13 @@ public sealed record RecoverRule(int Attempts, TimeSpan Wait);
 
 /// <summary>A value the starter of a run gives.</summary>
 /// <param name="Default">What holds when it is not given; null makes it required.</param>
-public sealed record Parameter(string Name, CelType Type, string? Label, Value? Default, Span Span);
+public sealed record Parameter(string Name, CelType Type, string? Label, Value? Default, Span Span)
+{
+    /// <summary>
+    /// Whether its value is the name of a secret, <c>secret:warehouse</c>: the secret itself is never in the run.
+    /// </summary>
+    public bool IsSecret { get; init; }
+}
 
 /// <summary>A value that steps change.</summary>
 /// <param name="Initial">Its value when its scope begins.</param>

@@ -164,9 +164,14 @@ public static class ChainReader
             Names.Check(name, problems, "a parameter");
             if (scopes.Declaration(name, node, "default") is not var (type, initial, declared))
                 continue;
-            var label = declared.Text("label");
+            var parameter = new Parameter(name.Text, type, declared.Text("label"), initial, name.Span)
+            {
+                IsSecret = declared.Flag("secret"),
+            };
             declared.End();
-            parameters.Add(new(name.Text, type, label, initial, name.Span));
+            parameters.Add(parameter);
+            if (parameter.IsSecret && SecretParameters.Problem(parameter) is { } problem)
+                problems.Add(ProblemKinds.WrongValue, name.Span, $"{problem}");
         }
         return parameters;
     }

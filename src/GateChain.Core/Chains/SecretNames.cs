@@ -1,3 +1,4 @@
+using GateChain.Core.Expressions;
 using GateChain.Core.Values;
 
 namespace GateChain.Core.Chains;
@@ -22,6 +23,31 @@ public static class SecretNames
             .Where(s => s.Name is not null)
             .Select(s => (s.Name!, s.Setting));
 
+    /// <summary>
+    /// The secrets that a chain names, each with the place of one mention: in settings, as what is given to a child's
+    /// parameter, and as defaults of its own.
+    /// </summary>
+    public static IEnumerable<(string Name, Span Span)> In(Chain chain) =>
+        chain
+            .AllSteps.SelectMany(s => In(s).Select(n => (n.Name, n.Setting.Span)).Concat(Given(s)))
+            .Concat(
+                chain
+                    .Parameters.Where(p => p.IsSecret && p.Default is { Kind: ValueKind.String })
+                    .Select(p => (Name: In(p.Default!.Value.AsString), p.Span))
+                    .Where(p => p.Name is not null)
+                    .Select(p => (p.Name!, p.Span))
+            );
+
+    static IEnumerable<(string Name, Span Span)> Given(Step step) =>
+        (step.Call?.Inputs ?? [])
+            .Select(i => (Name: i.Expression.Tree is LiteralExpr literal ? In(literal) : null, i.ExpressionAt.All))
+            .Where(i => i.Name is not null)
+            .Select(i => (i.Name!, i.All));
+
+    /// <summary>The secret that a literal of an expression names; null for any other.</summary>
+    internal static string? In(LiteralExpr literal) =>
+        literal.Value.Kind == ValueKind.String ? In(literal.Value.AsString) : null;
+
     static IEnumerable<LiteralSetting> Literals(Setting setting) =>
         setting switch
         {
@@ -34,6 +60,12 @@ public static class SecretNames
     /// <summary>The sentence for a secret that nobody has set.</summary>
     public static string Unset(string name) => $"there is no secret “{name}”";
 
-    /// <summary>The command that sets it.</summary>
-    public static string HowToSet(string name) => $"set it: gatechain secret set {name}";
+    /// <summary>What a name begins with whose secret stands in a file of the machine: <c>file:warehouse</c>.</summary>
+    public const string FilePrefix = "file:";
+
+    /// <summary>How it is set.</summary>
+    public static string HowToSet(string name) =>
+        name.StartsWith(FilePrefix, StringComparison.Ordinal)
+            ? $"put it into the file {name[FilePrefix.Length..]} of the folder that serve --secrets names"
+            : $"set it: gatechain secret set {name}";
 }

@@ -44,6 +44,17 @@ public static partial class SecretSettings
             _ => [],
         };
 
+    /// <summary>
+    /// The expressions of a step that are a whole entry where a secret may stand, and so may be a secret parameter.
+    /// </summary>
+    public static IEnumerable<Expression> Places(Step step) =>
+        step
+            .Settings.Entries.Where(e => step.Kind.Settings.Under(e.Key).TakesSecrets)
+            .SelectMany(e => e.Value is MapSetting map ? map.Entries.Select(i => i.Value) : [])
+            .OfType<TemplateSetting>()
+            .Select(t => t.Template.Single)
+            .OfType<Expression>();
+
     static SettingShape Inner(SettingShape shape, string key)
     {
         var inner = shape.Under(key);

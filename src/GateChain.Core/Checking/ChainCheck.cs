@@ -29,6 +29,7 @@ public sealed class ChainCheck(KindCatalogue kinds)
         new RecoveryRule(),
         new SecretRule(),
         new PlainSecretRule(),
+        new SecretParameterRule(),
     ];
 
     public KindCatalogue Kinds => kinds;
@@ -108,7 +109,7 @@ public sealed record WorkspaceContext(
     /// </summary>
     public Func<string, int, ChainInterface?>? Releases { get; init; }
 
-    /// <summary>Whether a secret of a name is set; null where secrets are not known.</summary>
+    /// <summary>Whether a secret of a name is set for the folder; null where secrets are not known.</summary>
     public Func<string, bool>? IsSecretSet { get; init; }
 
     /// <summary>Ends a check that has taken long enough, with an <see cref="OperationCanceledException"/>.</summary>

@@ -12,6 +12,7 @@ sealed class ChildChainRule : ICheckRule
     public void Check(CheckContext context)
     {
         var (chain, workspace, problems) = context;
+        var secrets = SecretParameters.Of(chain);
         foreach (var step in chain.AllSteps.Where(s => s.Call is not null))
         {
             var call = step.Call!;
@@ -32,7 +33,7 @@ sealed class ChildChainRule : ICheckRule
                         + $"or from the folders that it names in “callable”"
                 );
             }
-            Inputs.Check(call.Target, call.Inputs, context.Names.In(step.Scope), call.Span, problems);
+            Inputs.Check(call.Target, call.Inputs, context.Names.In(step.Scope), secrets, call.Span, problems);
             if (
                 workspace is not null
                 && ChainInterfaces.IsUndecided(step)

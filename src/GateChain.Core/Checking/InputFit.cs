@@ -14,12 +14,14 @@ sealed class InputFit(ProblemKind kind, string giver, string key)
     /// <param name="chain">What takes it.</param>
     /// <param name="given">What is given.</param>
     /// <param name="scope">What the expressions can read.</param>
+    /// <param name="secrets">The giver's own parameters that are secrets: only they are handed on as one.</param>
     /// <param name="place">Where a problem is told that has no place of its own.</param>
     /// <param name="problems">Gets what is wrong.</param>
     public void Check(
         ChainInterface chain,
         IReadOnlyList<NamedExpression> given,
         CelType scope,
+        IReadOnlySet<string> secrets,
         Span place,
         ProblemList problems
     )
@@ -34,6 +36,19 @@ sealed class InputFit(ProblemKind kind, string giver, string key)
                     $"“{chain.Name}” has no parameter “{input.Name}”",
                     Nearest.Fix(input.Name, chain.Parameters.Select(p => p.Name))
                 );
+                continue;
+            }
+            if (parameter.IsSecret)
+            {
+                if (!GivesSecret(input.Expression, secrets))
+                {
+                    problems.Add(
+                        kind,
+                        input.ExpressionAt.All,
+                        $"“{input.Name}” of “{chain.Name}” is a secret, and is given by its name",
+                        "write \"secret:NAME\" with its quotes, or hand on a parameter that is a secret itself"
+                    );
+                }
                 continue;
             }
             var (type, mistakes) = input.Expression.Check(scope);
@@ -57,4 +72,9 @@ sealed class InputFit(ProblemKind kind, string giver, string key)
             );
         }
     }
+
+    static bool GivesSecret(Expression given, IReadOnlySet<string> secrets) =>
+        given.Tree is LiteralExpr literal
+            ? SecretNames.In(literal) is { Length: > 0 }
+            : SecretParameters.NameIn(given) is { } handedOn && secrets.Contains(handedOn);
 }

@@ -3,7 +3,7 @@ using GateChain.Core.Problems;
 
 namespace GateChain.Core.Checking;
 
-/// <summary>Secrets that steps name should be set before a run needs them.</summary>
+/// <summary>Secrets that a chain names should be set before a run needs them.</summary>
 sealed class SecretRule : ICheckRule
 {
     public void Check(CheckContext context)
@@ -11,14 +11,9 @@ sealed class SecretRule : ICheckRule
         var (chain, workspace, problems) = context;
         if (workspace?.IsSecretSet is not { } isSet)
             return;
-        foreach (var (name, setting) in chain.AllSteps.SelectMany(SecretNames.In).Where(s => !isSet(s.Name)))
+        foreach (var (name, span) in SecretNames.In(chain).Where(s => !isSet(s.Name)))
         {
-            problems.Add(
-                ProblemKinds.SecretUnset,
-                setting.Span,
-                $"{SecretNames.Unset(name)}",
-                SecretNames.HowToSet(name)
-            );
+            problems.Add(ProblemKinds.SecretUnset, span, $"{SecretNames.Unset(name)}", SecretNames.HowToSet(name));
         }
     }
 }

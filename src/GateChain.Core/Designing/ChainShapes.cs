@@ -270,7 +270,8 @@ public static class ChainShapes
                 required: true
             ),
             Key("label", Text, "What people are asked for."),
-            Key("default", Any, "What holds when nothing is given; without one it must be given.")
+            Key("default", Any, "What holds when nothing is given; without one it must be given."),
+            Key("secret", Flag, "Whether it is given as the name of a secret, secret:NAME; its type is string then.")
         );
 
     static readonly SettingShape Handler = SettingShape.Record(

@@ -209,6 +209,11 @@ public static class ProblemKinds
         "A secret is not set",
         "Set it with gatechain secret set, or on the console's page of connections."
     );
+    public static readonly ProblemKind MisplacedSecret = Error(
+        "GC1413",
+        "A parameter that is a secret stands where none may",
+        "Let it be a whole entry of headers or env, or hand it to a child's parameter that is a secret."
+    );
     public static readonly ProblemKind UnknownProfileValue = Error(
         "GC1406",
         "No profile has the value",

@@ -1,6 +1,7 @@
 using GateChain.Core.Chains;
 using GateChain.Core.Checking;
 using GateChain.Core.Expressions;
+using GateChain.Core.Identity;
 using GateChain.Core.Problems;
 using GateChain.Core.Values;
 
@@ -10,18 +11,21 @@ namespace GateChain.Core.Triggers;
 /// <param name="Chains">What the chains take and give, by name.</param>
 /// <param name="Profiles">The profiles of the folder that a chain lies in, each a map, by the profile's name.</param>
 /// <param name="Connections">The types of the connections that the trigger's folder sees, by name.</param>
-/// <param name="IsSecretSet">Whether a secret of a name is set; null where secrets are not known.</param>
+/// <param name="IsSecretSet">Whether a secret of a name is set for a folder; null where secrets are not known.</param>
 public sealed record TriggerContext(
     IReadOnlyDictionary<string, ChainInterface> Chains,
     Func<string, IReadOnlyDictionary<string, Value>> Profiles,
     IReadOnlyDictionary<string, string> Connections,
-    Func<string, bool>? IsSecretSet = null
+    Func<string, Area, bool>? IsSecretSet = null
 );
 
 /// <summary>Checks triggers against the chains that they start. Pure. Thread-safe.</summary>
 public static class TriggerCheck
 {
     static readonly InputFit Inputs = new(ProblemKinds.BadTriggerInput, "the trigger", "params");
+
+    // A trigger has no parameters of its own to hand on.
+    static readonly IReadOnlySet<string> NoSecrets = new HashSet<string>();
 
     /// <summary>Adds what is wrong with one trigger.</summary>
     public static void Check(TriggerDefinition trigger, TriggerContext beside, ProblemList problems)
@@ -39,7 +43,7 @@ public static class TriggerCheck
                         + $"below, and those that may be called from it"
                 );
             }
-            Inputs.Check(chain, trigger.Params, scope, trigger.Span, problems);
+            Inputs.Check(chain, trigger.Params, scope, NoSecrets, trigger.Span, problems);
             ChildChainRule.AddRetired(
                 trigger.Chain,
                 beside.Chains,
@@ -81,7 +85,11 @@ public static class TriggerCheck
                 ConnectionRule.Check([new(name, trigger.Span, ["sftp"])], beside.Connections, problems);
                 break;
             case HookSource hook:
-                foreach (var name in hook.Token.Concat(hook.Sign).Where(n => beside.IsSecretSet?.Invoke(n) == false))
+                foreach (
+                    var name in hook
+                        .Token.Concat(hook.Sign)
+                        .Where(n => beside.IsSecretSet?.Invoke(n, trigger.Area) == false)
+                )
                 {
                     problems.Add(
                         ProblemKinds.SecretUnset,

@@ -55,8 +55,17 @@ public sealed record EngineOptions(string DataFolder, string WorkFolder)
         "SSL_CERT_DIR",
     ];
 
+    /// <summary>The user that programs of steps run as; the service's own when null.</summary>
+    public ProgramUser? ProgramsAs { get; init; }
+
     /// <summary>Names of environment variables that programs of steps get from the service.</summary>
     public IReadOnlyList<string> PassedVariables { get; init; } = UsualVariables;
+
+    /// <summary>
+    /// The folder of the machine whose files are secrets, <c>secret:file:NAME</c>; null for none. A folder within it is
+    /// that of the workspace for which they are.
+    /// </summary>
+    public string? SecretFiles { get; init; }
 
     /// <summary>The port that the service itself listens at, once it does.</summary>
     public Func<int?> OwnPort { get; init; } = () => null;

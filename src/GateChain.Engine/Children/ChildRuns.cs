@@ -50,6 +50,7 @@ sealed class ChildRuns
         int Attempt,
         int Record,
         int Depth,
+        bool Tried,
         bool Waits,
         CalledChain Chain,
         Value Inputs,
@@ -80,6 +81,7 @@ sealed class ChildRuns
             step.Attempt,
             step.Record!.Number,
             (state.Parent?.Depth ?? 0) + 1,
+            state.IsTry,
             step.Step.Call!.Wait,
             step.Step.Call.Child,
             step.Inputs.AsMap.Find("inputs") ?? Value.EmptyMap,
@@ -136,7 +138,7 @@ sealed class ChildRuns
                 inputs,
                 call.Profile,
                 call.By,
-                new(call.Run, call.Step, call.Record, call.Depth)
+                new(call.Run, call.Step, call.Record, call.Depth, call.Tried)
             )
             .ConfigureAwait(false);
         return (run, 1);

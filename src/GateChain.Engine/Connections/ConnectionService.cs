@@ -84,11 +84,18 @@ public sealed class ConnectionService
 
     async Task<ConnectionCheck> LookAsync(Connection connection, CancellationToken cancel)
     {
+        // Who may not send steps somewhere does not look what is there either.
+        var network = GuardedConnections.NetworkOf(_options.Rules(connection.Area), _options.OwnPort());
+        if (connection.Text("host") is { Length: > 0 } host && network.Refusal(host) is { } refusal)
+            return new(false, refusal, TimeSpan.Zero);
         var check = await ConnectionCheck
             .LookAsync(
                 connection,
                 AllConnections.Types.First(t => t.Name == connection.Type),
-                _options.Folders.For(_options.WorkFolder, _secrets),
+                _options.Folders.For(_options.WorkFolder, _secrets.In(connection.Area)) with
+                {
+                    Network = network,
+                },
                 cancel
             )
             .ConfigureAwait(false);

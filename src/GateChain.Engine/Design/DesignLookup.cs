@@ -163,6 +163,7 @@ public sealed class DesignLookup
     // Nothing is changed, and nothing of a run is there.
     async Task<AttemptContext> ContextAsync(string chain)
     {
+        var area = await _workspace.AreaOfAsync(chain).ConfigureAwait(false);
         var files = (await _catalogue.LatestAsync(chain).ConfigureAwait(false))?.Files;
         return new AttemptContext
         {
@@ -177,10 +178,11 @@ public sealed class DesignLookup
             Log = new NullAttemptLog(),
             Connections = GuardedConnections.Of(
                 (await _workspace.ContextOfAsync(chain).ConfigureAwait(false)).Connections,
-                _options.Rules(await _workspace.AreaOfAsync(chain).ConfigureAwait(false)),
-                _options.OwnPort()
+                _options.Rules(area),
+                _options.OwnPort(),
+                tried: true
             ),
-            Secrets = _secrets,
+            Secrets = _secrets.In(area),
             Attachment = name => files?.GetValueOrDefault(name),
             Time = _time,
         };

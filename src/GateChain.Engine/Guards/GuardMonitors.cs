@@ -11,7 +11,11 @@ namespace GateChain.Engine.Guards;
 /// Takes the probes of one run's guards, and wakes held steps when what they look at changes. Used by the run's mailbox
 /// only, but for the watches' reports.
 /// </summary>
-sealed class GuardMonitors(IGuardServices workspace, Func<IConnections> connections, Action<RunInput> post)
+sealed class GuardMonitors(
+    IGuardServices workspace,
+    Func<(IConnections Connections, ISecrets Secrets)> here,
+    Action<RunInput> post
+)
 {
     /// <summary>The shortest time between two looks that nobody planned.</summary>
     static readonly TimeSpan Shortest = TimeSpan.FromMilliseconds(50);
@@ -38,11 +42,12 @@ sealed class GuardMonitors(IGuardServices workspace, Func<IConnections> connecti
         if (!_lookouts.TryGetValue(step.Path, out var lookout))
             _lookouts[step.Path] = lookout = new();
         var (path, look, probes) = (step.Path, step.Hold!.Looks, step.Hold.Asked);
+        var (connections, secrets) = here();
         var context = new ProbeContext(
             workspace.Options.WorkFolder,
             workspace.Options.Folders,
-            connections(),
-            workspace.Secrets,
+            connections,
+            secrets,
             workspace.Time
         );
         // Watched first, then looked at: no change falls between the two.

@@ -31,7 +31,7 @@ public sealed record TidyOptions(bool DryRun, bool Failed, bool Unknown);
 sealed class StageKeeper(
     EngineOptions options,
     Func<Area, IConnections> connections,
-    Func<ConnectionUse> use,
+    Func<Area, ConnectionUse> use,
     IRunStore runs,
     ILogger logger
 )
@@ -70,7 +70,7 @@ sealed class StageKeeper(
     {
         try
         {
-            Stages.Clear(note.Connection, note.Stage, note.Work, note, connections(area), use(), cancel);
+            Stages.Clear(note.Connection, note.Stage, note.Work, note, connections(area), use(area), cancel);
             logger.LogInformation(
                 "Run {Run} has left the stage {Stage} in {Connection}; it was cleared",
                 note.Run,
@@ -102,7 +102,7 @@ sealed class StageKeeper(
         var (name, here) = (connection.Name, connections(connection.Area));
         var notes = StageNote.All(options.Steps).Where(n => n.Connection == name).ToLookup(n => n.Stage);
         var all = new List<LeftoverStage>();
-        foreach (var found in Stages.Find(name, here, use(), cancel))
+        foreach (var found in Stages.Find(name, here, use(connection.Area), cancel))
         {
             var (note, state) = (default(StageNote), default(string));
             foreach (var one in notes[found.Name])
@@ -114,7 +114,7 @@ sealed class StageKeeper(
             }
             var told = Judge(found, note, state, order);
             if (told.Cleared && !order.DryRun)
-                Stages.Clear(name, found.Name, note?.Work ?? found.Work, note, here, use(), cancel);
+                Stages.Clear(name, found.Name, note?.Work ?? found.Work, note, here, use(connection.Area), cancel);
             all.Add(told);
         }
         return all;

@@ -1,4 +1,5 @@
 using System.Collections.Concurrent;
+using GateChain.Core.Chains;
 using GateChain.Core.Running;
 using GateChain.Core.Running.State;
 using GateChain.Core.Values;
@@ -134,21 +135,24 @@ sealed class AttemptSet(RunState state, RunServices services, Action<RunInput> p
             WorkKey = state.WorkKey(step),
             WorkFolder = options.WorkFolder,
             Folders = options.Folders,
-            IsWritten = IsWritten(step.Step),
+            NamesSecret = NamesSecret(step.Step, state.Chain),
             PassedVariables = options.PassedVariables,
+            ProgramsAs = options.ProgramsAs,
             Progress = voice,
             StepsFolder = options.Steps,
             Log = voice,
-            Connections = services.Connections(state.Area),
-            Secrets = services.Secrets,
+            Connections = services.Connections(state.Area, state.IsTry),
+            Secrets = services.Secrets.In(state.Area),
             Attachment = files.Find,
             Time = services.Time,
         };
     }
 
-    // Only what stands literally in the file may name a secret.
-    static Func<string, string, bool> IsWritten(Core.Chains.Step step) =>
-        (setting, entry) => step.Settings[setting] is Core.Chains.MapSetting map && map[entry]?.Constant is not null;
+    // Only what stands literally in the file may name a secret, and a parameter that was given as one.
+    static Func<string, string, bool> NamesSecret(Step step, Chain chain) =>
+        (setting, entry) =>
+            step.Settings[setting] is MapSetting map
+            && (map[entry]?.Constant is not null || SecretParameters.Is(map[entry], chain));
 
     async Task WorkAsync(Attempt attempt)
     {

@@ -27,7 +27,7 @@ static class Parameters
                 wrong.Add($"there is no parameter “{name}”" + $"{Nearest.Hint(name, declared.Select(p => p.Name))}");
                 continue;
             }
-            Convert(name, parameter.Type, value, values, wrong, bounds);
+            Take(parameter, value, values, wrong, bounds);
         }
         foreach (var parameter in declared.Where(p => complete && p.Default is null && !given.ContainsKey(p.Name)))
         {
@@ -70,7 +70,7 @@ static class Parameters
             }
             else if (parameter is not null)
             {
-                Convert(name, parameter.Type, value, parameters, wrong, bounds);
+                Take(parameter, value, parameters, wrong, bounds);
             }
             else if (variable is not null)
             {
@@ -85,6 +85,45 @@ static class Parameters
         return wrong.Count == 0
             ? (parameters, variables)
             : throw new RefusedException(RefusalKind.Invalid, string.Join("; ", wrong), wrong);
+    }
+
+    // What is wrong with a secret is said without what was given: it may be the secret itself.
+    static void Take(
+        Parameter parameter,
+        Value value,
+        Dictionary<string, Value> into,
+        List<string> wrong,
+        Bounds bounds
+    )
+    {
+        if (parameter.IsSecret && SecretParameters.Problem(parameter.Name, value) is { } problem)
+            wrong.Add(problem);
+        else
+            Convert(parameter.Name, parameter.Type, value, into, wrong, bounds);
+    }
+
+    /// <summary>Refuses names of secrets that are not there for a chain.</summary>
+    /// <param name="declared">Its parameters.</param>
+    /// <param name="values">What they are.</param>
+    /// <param name="isSet">Whether a secret of a name is set for the chain's folder.</param>
+    /// <exception cref="RefusedException">One is not.</exception>
+    public static void RefuseUnset(
+        IReadOnlyList<Parameter> declared,
+        IReadOnlyDictionary<string, Value> values,
+        Func<string, bool> isSet
+    )
+    {
+        foreach (var parameter in declared.Where(p => p.IsSecret))
+        {
+            var value = values.TryGetValue(parameter.Name, out var given) ? given : parameter.Default;
+            if (value is { } text && SecretNames.In(text.AsString) is { } name && !isSet(name))
+            {
+                throw new RefusedException(
+                    RefusalKind.Invalid,
+                    $"“{parameter.Name}”: {SecretNames.Unset(name)}; {SecretNames.HowToSet(name)}"
+                );
+            }
+        }
     }
 
     static void Convert(

@@ -205,13 +205,13 @@ public sealed class RunCommands
             : await ReleaseOfAsync(stored.Chain, order.Release).ConfigureAwait(false);
         if (release == stored.Release)
             release = null;
-        var (parameters, variables) = Parameters.ReadOverrides(
-            // One that it moves to has to be one that can be run here.
-            release is null
-                ? await _chains.OfAsync(stored.Release).ConfigureAwait(false)
-                : await _chains.RunnableOfAsync(release).ConfigureAwait(false),
-            order.Set,
-            _services.Options.Bounds
+        // One that it moves to has to be one that can be run here.
+        var chain = release is null
+            ? await _chains.OfAsync(stored.Release).ConfigureAwait(false)
+            : await _chains.RunnableOfAsync(release).ConfigureAwait(false);
+        var (parameters, variables) = Parameters.ReadOverrides(chain, order.Set, _services.Options.Bounds);
+        Parameters.RefuseUnset([.. chain.Parameters.Where(p => parameters.ContainsKey(p.Name))], parameters, name =>
+            _services.Secrets.IsSet(name, stored.Area)
         );
         await ExamineChildrenAsync(run, [.. order.From, .. order.Skip, .. order.Settle.Keys]).ConfigureAwait(false);
         var number = release is null

@@ -37,7 +37,7 @@ sealed class RunServices : IGuardServices
     public required IReadOnlyDictionary<string, IProbe> Probes { get; init; }
 
     /// <summary>The connections that the chains of a folder can name now.</summary>
-    public required Func<Area, IConnections> Connections { get; init; }
+    public required Func<Area, bool, IConnections> Connections { get; init; }
 
     /// <summary>The files that lie beside the chain of a release, by name.</summary>
     public required Func<string, Task<IReadOnlyDictionary<string, byte[]>>> Attachments { get; init; }

@@ -266,6 +266,7 @@ public sealed class RunStarter
         if (tried is null)
             await _releases.RefuseRetiredAsync(chain.Name).ConfigureAwait(false);
         var values = Parameters.Read(chain.Parameters, given, complete: true, _services.Options.Bounds);
+        Parameters.RefuseUnset(chain.Parameters, values, name => _services.Secrets.IsSet(name, profile.Area));
         // Runs that are going hold still while nothing can be written, and so do their children; a new run of a person
         // is refused instead.
         if (parent is null && _services.Journal.Writer.Trouble is { } trouble)

@@ -21,7 +21,11 @@ sealed class RunWork
     {
         (_actor, _state, _services) = (actor, state, services);
         Attempts = new(state, services, actor.PostHere);
-        _lookouts = new(services, () => services.Connections(state.Area), actor.Post);
+        _lookouts = new(
+            services,
+            () => (services.Connections(state.Area, state.IsTry), services.Secrets.In(state.Area)),
+            actor.Post
+        );
     }
 
     public AttemptSet Attempts { get; }

@@ -9,26 +9,35 @@ using GateChain.Storage;
 namespace GateChain.Engine.Secrets;
 
 /// <summary>A secret without its value.</summary>
+/// <param name="Area">The folder of the workspace that may use it, and those below.</param>
 /// <param name="Author">Who set it last.</param>
 /// <param name="Readable">Whether the key at hand is the one that it was encrypted with.</param>
-public sealed record SecretEntry(string Name, string Author, DateTimeOffset Changed, bool Readable);
+public sealed record SecretEntry(string Name, Area Area, string Author, DateTimeOffset Changed, bool Readable);
 
-/// <summary>The secrets: they can be set and used, not read. Thread-safe.</summary>
-public sealed class SecretVault : ISecrets, IDisposable
+/// <summary>
+/// The secrets: they can be set and used, not read. Each belongs to a folder of the workspace, and is used there and
+/// below. Thread-safe.
+/// </summary>
+public sealed class SecretVault : IDisposable
 {
     const int MostCharacters = 65_536;
 
     readonly ISecretStore _store;
     readonly ISecretCipher _cipher;
+    readonly SecretFiles _files;
     readonly TimeProvider _time;
     readonly SemaphoreSlim _changing = new(1, 1);
     volatile Content _content;
 
-    sealed record Content(FrozenDictionary<string, string> Values, IReadOnlyList<SecretEntry> Entries, SecretMask Mask);
+    sealed record Content(
+        FrozenDictionary<string, string> Values,
+        FrozenDictionary<string, SecretEntry> Named,
+        SecretMask Mask
+    );
 
-    internal SecretVault(ISecretStore store, ISecretCipher cipher, TimeProvider time)
+    internal SecretVault(ISecretStore store, ISecretCipher cipher, string? files, TimeProvider time)
     {
-        (_store, _cipher, _time) = (store, cipher, time);
+        (_store, _cipher, _files, _time) = (store, cipher, new(files), time);
         _content = Read([]);
     }
 
@@ -54,11 +63,11 @@ public sealed class SecretVault : ISecrets, IDisposable
             }
             // Another key than it was set with: it has to be set again, and everything else continues.
             catch (Exception e) when (e is CryptographicException or FormatException or ArgumentException) { }
-            entries.Add(new(secret.Name, secret.Author, secret.Changed, values.ContainsKey(secret.Name)));
+            entries.Add(new(secret.Name, secret.Area, secret.Author, secret.Changed, values.ContainsKey(secret.Name)));
         }
         // A step that began with a value that was changed since may still say it.
         _known.UnionWith(values.Values);
-        return new(values.ToFrozenDictionary(), entries, new(_known.Concat(_learned)));
+        return new(values.ToFrozenDictionary(), entries.ToFrozenDictionary(e => e.Name), new(_known.Concat(_learned)));
     }
 
     /// <summary>How many values that were got while working are kept in mind.</summary>
@@ -82,22 +91,52 @@ public sealed class SecretVault : ISecrets, IDisposable
         }
     }
 
-    /// <summary>All of them, by name.</summary>
-    public IReadOnlyList<SecretEntry> Entries => _content.Entries;
+    /// <summary>All of them but those in files.</summary>
+    public IReadOnlyCollection<SecretEntry> Entries => _content.Named.Values;
 
     /// <summary>Hides their values wherever they would show.</summary>
     public SecretMask Mask => _content.Mask;
 
-    /// <summary>Whether one of this name is set, readable or not.</summary>
-    public bool IsSet(string name) => _content.Entries.Any(e => e.Name == name);
+    /// <summary>What a folder of the workspace may use: its own secrets and those of folders around it.</summary>
+    public ISecrets In(Area area) => new AreaSecrets(this, area);
 
-    /// <summary>The value of a secret; null when it is not set, or can't be read with this key.</summary>
-    public string? Find(string name) => _content.Values.GetValueOrDefault(name);
+    sealed class AreaSecrets(SecretVault vault, Area area) : ISecrets
+    {
+        public string? Find(string name) => vault.Find(name, area);
+
+        public void Hide(string value) => vault.Hide(value);
+    }
+
+    /// <summary>The secret of a name without its value; null when none is set.</summary>
+    public SecretEntry? Entry(string name) => _content.Named.GetValueOrDefault(name);
+
+    /// <summary>Whether one of this name is set for a folder, readable or not.</summary>
+    public bool IsSet(string name, Area area) =>
+        SecretFiles.IsOne(name) ? _files.Has(name, area) : Entry(name)?.Area.Holds(area) == true;
+
+    // Null when it is not set, is another folder's, or can't be read with this key.
+    string? Find(string name, Area area)
+    {
+        if (!SecretFiles.IsOne(name))
+            return Entry(name)?.Area.Holds(area) == true ? _content.Values.GetValueOrDefault(name) : null;
+        if (_files.Find(name, area) is not { } value)
+            return null;
+        lock (_learned)
+        {
+            if (_known.Add(value))
+                _content = _content with { Mask = new(_known.Concat(_learned)) };
+        }
+        return value;
+    }
 
     /// <summary>Sets a secret; it is on disk when this returns.</summary>
+    /// <param name="name">Letters, digits, - and _.</param>
+    /// <param name="value">6 to 65,536 characters.</param>
+    /// <param name="area">The folder that it is for, in the place of an earlier one.</param>
+    /// <param name="by">Who sets it.</param>
     /// <exception cref="RefusedException">The name or value can't be taken.</exception>
     /// <exception cref="StorageException">It could not be written.</exception>
-    public async Task SetAsync(string name, string value, Actor by)
+    public async Task SetAsync(string name, string value, Area area, Actor by)
     {
         if (!IsName(name))
         {
@@ -126,7 +165,9 @@ public sealed class SecretVault : ISecrets, IDisposable
         {
             throw new StorageException($"the secret can't be encrypted: {e.Message}", e);
         }
-        await ChangeAsync(() => _store.SetAsync(new(name, cipher, by.Name, _time.GetUtcNow()), Line("set", name, by)))
+        await ChangeAsync(() =>
+                _store.SetAsync(new(name, area, cipher, by.Name, _time.GetUtcNow()), Line("set", name, by, area))
+            )
             .ConfigureAwait(false);
     }
 
@@ -135,12 +176,13 @@ public sealed class SecretVault : ISecrets, IDisposable
     /// <exception cref="StorageException">It could not be written.</exception>
     public async Task RemoveAsync(string name, Actor by)
     {
-        if (_content.Entries.All(e => e.Name != name))
+        if (Entry(name) is not { } entry)
             throw new RefusedException(RefusalKind.NotFound, $"there is no secret “{name}”");
-        await ChangeAsync(() => _store.RemoveAsync(name, Line("remove", name, by))).ConfigureAwait(false);
+        await ChangeAsync(() => _store.RemoveAsync(name, Line("remove", name, by, entry.Area))).ConfigureAwait(false);
     }
 
-    AuditLine Line(string action, string name, Actor by) => new(_time.GetUtcNow(), by, action, $"secret {name}");
+    AuditLine Line(string action, string name, Actor by, Area area) =>
+        new(_time.GetUtcNow(), by, action, $"secret {name}", area == Area.Root ? null : $"for {area.Path}");
 
     async Task ChangeAsync(Func<Task> change)
     {

@@ -209,8 +209,9 @@ sealed class ArrivalWatch(Trigger trigger, TriggerParts parts) : ITriggerSource
                 LocalPlace.Look(parts.Options.Folders, parts.Options.WorkFolder, _source.Path, _ending.Token)
             );
         }
-        return parts.Workspace.In(trigger.Definition.Area).Connections.Find(name) is { } connection
-            ? SftpPlace.LookAsync(connection, parts.Secrets, _source.Path, _ending.Token)
+        var area = trigger.Definition.Area;
+        return parts.Workspace.In(area).Connections.Find(name) is { } connection
+            ? SftpPlace.LookAsync(connection, parts.Secrets.In(area), _source.Path, _ending.Token)
             : Task.FromResult(new PlaceView([], [$"there is no connection “{name}”"], IsThere: false));
     }
 

@@ -4,6 +4,7 @@ using GateChain.Core.Triggers;
 using GateChain.Core.Values;
 using GateChain.Engine.Live;
 using GateChain.Engine.Reading;
+using GateChain.Kinds.Connections;
 using GateChain.Storage;
 
 namespace GateChain.Engine.Triggers;
@@ -59,7 +60,7 @@ public sealed class HookService
         if (trigger is null)
             return Stranger;
         var hook = (HookSource)trigger.Definition.Source;
-        if (!MayCall(hook, call))
+        if (!MayCall(hook, _parts.Secrets.In(trigger.Definition.Area), call))
             return Stranger;
         if (call.Body.Length > MostBody)
             return new(413, $"a body has {MostBody >> 20} MiB at most");
@@ -86,14 +87,14 @@ public sealed class HookService
         }
     }
 
-    bool MayCall(HookSource hook, HookCall call)
+    bool MayCall(HookSource hook, ISecrets secrets, HookCall call)
     {
         if (hook.IsOpen)
             return true;
         if (hook.Sign.Count > 0)
         {
             return WebhookSignature.Refuse(
-                hook.Sign.Select(_parts.Secrets.Find).OfType<string>(),
+                hook.Sign.Select(secrets.Find).OfType<string>(),
                 call.Header("webhook-id"),
                 call.Header("webhook-timestamp"),
                 call.Header("webhook-signature"),
@@ -112,7 +113,7 @@ public sealed class HookService
         }
         var given = SHA256.HashData(Encoding.UTF8.GetBytes(shown[Bearer.Length..].Trim()));
         return hook
-            .Token.Select(_parts.Secrets.Find)
+            .Token.Select(secrets.Find)
             .OfType<string>()
             .Any(t => CryptographicOperations.FixedTimeEquals(SHA256.HashData(Encoding.UTF8.GetBytes(t)), given));
     }

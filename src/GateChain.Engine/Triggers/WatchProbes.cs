@@ -113,7 +113,7 @@ sealed class WatchProbes(Trigger trigger, TriggerParts parts) : ITriggerSource
             parts.Options.WorkFolder,
             parts.Options.Folders,
             parts.Workspace.In(trigger.Definition.Area).Connections,
-            parts.Secrets,
+            parts.Secrets.In(trigger.Definition.Area),
             parts.Time
         );
         var seen = await Task.WhenAll(

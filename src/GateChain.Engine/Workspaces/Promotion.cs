@@ -78,7 +78,7 @@ public sealed partial record Promotion(
                 BringConnection(connection, area);
             foreach (var lane in chain.AllSteps.Select(s => s.Lane).OfType<string>().Distinct())
                 BringLane(lane, area);
-            secrets.UnionWith(chain.AllSteps.SelectMany(SecretNames.In).Select(s => s.Name));
+            secrets.UnionWith(SecretNames.In(chain).Select(s => s.Name));
             BringProfiles(area);
         }
         return new(things.DistinctBy(t => t.What).ToList(), files, [.. secrets]);

@@ -29,14 +29,18 @@ public sealed class Workspace
     /// <param name="files">Contents by name relative to the folder, with <c>/</c> between parts.</param>
     /// <param name="kinds">The kinds that steps may have.</param>
     /// <param name="releases">The releases that are there already; null where none are known.</param>
-    /// <param name="isSecretSet">Whether a secret of a name is set; null where secrets are not known.</param>
+    /// <param name="isSecretSet">Whether a secret of a name is set for a folder; null where secrets are not
+    /// known.</param>
+    /// <param name="above">What holds in folders above, of which nothing is brought: contents by path. It is looked at,
+    /// and is no part of the workspace.</param>
     /// <param name="cancel">Ends it when it has taken long enough.</param>
     /// <exception cref="OperationCanceledException">It has.</exception>
     public Workspace(
         IReadOnlyDictionary<string, byte[]> files,
         KindCatalogue kinds,
         IKnownReleases? releases = null,
-        Func<string, bool>? isSecretSet = null,
+        Func<string, Area, bool>? isSecretSet = null,
+        IReadOnlyDictionary<string, string>? above = null,
         CancellationToken cancel = default
     )
     {
@@ -46,9 +50,10 @@ public sealed class Workspace
             files
                 .Where(f => IsSettings(f.Key) || _named.Contains(f.Key))
                 .OrderBy(f => f.Key, StringComparer.Ordinal)
-                .Select(f => (f.Key, TextOf(f.Value))),
+                .Select(f => (f.Key, TextOf(f.Value)))
+                .Concat((above ?? new Dictionary<string, string>()).Select(f => (f.Key, f.Value))),
             kinds,
-            problems => _problems.AddRange(problems.Ordered),
+            problems => _problems.AddRange(problems.Ordered.Where(p => files.ContainsKey(p.File))),
             isSecretSet
         );
         foreach (var name in files.Keys.Where(n => !AttachmentNames.IsName(n)))
@@ -117,7 +122,7 @@ public sealed class Workspace
                         Area = area,
                         Profiles = beside.Profiles.All,
                         Releases = releases is null ? null : Numbered,
-                        IsSecretSet = isSecretSet,
+                        IsSecretSet = isSecretSet is null ? null : secret => isSecretSet(secret, area),
                         Cancel = cancel,
                     }
                 )

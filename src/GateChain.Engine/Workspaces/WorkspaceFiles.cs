@@ -57,12 +57,13 @@ sealed class WorkspaceFiles
     /// <param name="files">Paths and contents; others than these files, and those that they name, are left out.</param>
     /// <param name="kinds">The probes that there are.</param>
     /// <param name="found">Gets what is wrong with one of them.</param>
-    /// <param name="isSecretSet">Whether a secret of a name is set; null where secrets are not known.</param>
+    /// <param name="isSecretSet">Whether a secret of a name is set for a folder; null where secrets are not
+    /// known.</param>
     public WorkspaceFiles(
         IEnumerable<(string Path, string Text)> files,
         KindCatalogue kinds,
         Action<ProblemList> found,
-        Func<string, bool>? isSecretSet = null
+        Func<string, Area, bool>? isSecretSet = null
     )
     {
         var contents = files.ToDictionary(f => f.Path, f => f.Text);
@@ -138,11 +139,12 @@ sealed class WorkspaceFiles
     /// <summary>Adds what is wrong with the triggers when they are held to the chains that they start.</summary>
     /// <param name="interfaces">What the chains take and give, by name.</param>
     /// <param name="profiles">The profiles where a chain lies.</param>
-    /// <param name="isSecretSet">Whether a secret of a name is set; null where secrets are not known.</param>
+    /// <param name="isSecretSet">Whether a secret of a name is set for a folder; null where secrets are not
+    /// known.</param>
     public void CheckTriggers(
         IReadOnlyDictionary<string, ChainInterface> interfaces,
         Func<string, Profiles> profiles,
-        Func<string, bool>? isSecretSet
+        Func<string, Area, bool>? isSecretSet
     )
     {
         var all = _triggers.SelectMany(f => f.Triggers).ToList();

@@ -244,8 +244,14 @@ public sealed class WorkspaceService : IDisposable
 
     /// <summary>Checks a workspace against the releases that are there; stores nothing.</summary>
     /// <exception cref="RefusedException">It takes longer than a check may.</exception>
-    public Task<Workspace> ReadAsync(IReadOnlyDictionary<string, byte[]> files) =>
-        CheckAsync((known, cancel) => new Workspace(files, Check.Kinds, known, _secrets.IsSet, cancel));
+    public async Task<Workspace> ReadAsync(IReadOnlyDictionary<string, byte[]> files)
+    {
+        var above = await FoldersAbove.OfAsync(_store, files.Keys).ConfigureAwait(false);
+        return await CheckAsync(
+                (known, cancel) => new Workspace(files, Check.Kinds, known, _secrets.IsSet, above, cancel)
+            )
+            .ConfigureAwait(false);
+    }
 
     /// <summary>Does a check in the time that one may take, with the releases that it asks for.</summary>
     /// <exception cref="RefusedException">It takes longer.</exception>
@@ -361,7 +367,7 @@ public sealed class WorkspaceService : IDisposable
         {
             Area = area,
             Profiles = beside.Profiles.All,
-            IsSecretSet = _secrets.IsSet,
+            IsSecretSet = secret => _secrets.IsSet(secret, area),
         };
     }
 

@@ -36,7 +36,8 @@ public sealed record CommandSettings
 
     [Setting(
         "Environment variables, beside the few that programs get from the service (`PATH`, `HOME`, "
-            + "`LANG`, `TZ` and the like; `serve --pass NAME` adds more); values may be `secret:name`."
+            + "`LANG`, `TZ` and the like; `serve --pass NAME` adds more); values may be `secret:name`.",
+        TakesSecrets = true
     )]
     public IReadOnlyDictionary<string, string> Env { get; init; } = new Dictionary<string, string>();
 

@@ -24,7 +24,12 @@ static class ProgramRun
                 .Any(t => t.Contains(own, StringComparison.Ordinal))
         )
         {
-            Directory.CreateDirectory(Path.Combine(context.WorkFolder, own));
+            var folder = Path.Combine(context.WorkFolder, own);
+            if (!Directory.Exists(folder))
+            {
+                Directory.CreateDirectory(folder);
+                context.ProgramsAs?.Own(folder);
+            }
         }
         if (!Directory.Exists(call.Folder))
             throw new StepFailedException("no-folder", $"the folder {call.Folder} is not there");
@@ -154,11 +159,11 @@ static class ProgramRun
             StandardInputEncoding = new UTF8Encoding(false),
         };
         // A session of its own makes a process group of its own, so that all of it can be ended together.
-        var own = ProcessGroup.Leader;
-        start.FileName = own ?? program;
-        if (own is not null)
-            start.ArgumentList.Add(program);
-        foreach (var argument in call.Line.Skip(1))
+        List<string> line = [.. context.ProgramsAs?.Line ?? [], program, .. call.Line.Skip(1)];
+        if (ProcessGroup.Leader is { } own)
+            line.Insert(0, own);
+        start.FileName = line[0];
+        foreach (var argument in line.Skip(1))
             start.ArgumentList.Add(argument);
         // What else the service was started with is none of the program's business.
         if (context.PassedVariables is { } passed)
@@ -167,6 +172,8 @@ static class ProgramRun
                 start.Environment.Remove(other);
         }
         start.Environment.Remove("GATECHAIN_SECRET_KEY");
+        foreach (var (variable, value) in context.ProgramsAs?.Variables ?? [])
+            start.Environment[variable] = value;
         foreach (var (variable, value) in call.Env)
             start.Environment[variable] = value;
         var mark = MarkOf(context).Split('=', 2);

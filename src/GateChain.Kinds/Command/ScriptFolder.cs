@@ -36,7 +36,8 @@ static class ScriptFolder
     {
         if (settings.Script is null && settings.Files.Count == 0)
             return null;
-        var folder = Path.Combine(context.StepFolder, "files");
+        var user = context.ProgramsAs;
+        var folder = user is null ? Path.Combine(context.StepFolder, "files") : Fresh(user, context);
         foreach (var name in settings.Files.Prepend(settings.Script).OfType<string>())
         {
             var content = context.Attachment(name)
@@ -51,6 +52,18 @@ static class ScriptFolder
             Directory.CreateDirectory(Path.GetDirectoryName(path)!);
             File.WriteAllBytes(path, content);
         }
+        user?.Own(folder);
+        return folder;
+    }
+
+    // Made anew for each attempt: in what was already theirs, a link could lead what is written astray.
+    static string Fresh(ProgramUser user, AttemptContext context)
+    {
+        var folder = Path.Combine(user.Folder, context.Run.ToString(), context.Step.Replace('/', '+'));
+        Directory.CreateDirectory(Path.GetDirectoryName(folder)!);
+        if (Directory.Exists(folder))
+            Directory.Delete(folder, recursive: true);
+        Directory.CreateDirectory(folder, UnixFileMode.UserRead | UnixFileMode.UserWrite | UnixFileMode.UserExecute);
         return folder;
     }
 }

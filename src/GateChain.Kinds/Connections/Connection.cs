@@ -14,6 +14,9 @@ public sealed record Connection(string Name, string Type, IReadOnlyDictionary<st
     /// <summary>The folder of the file that declares it: it can be used there and below.</summary>
     public Area Area { get; init; }
 
+    /// <summary>Whether tries of drafts may use it.</summary>
+    public bool ForTries => !Settings.TryGetValue(ConnectionType.Tries, out var tries) || !tries.Equals(Value.False);
+
     public string? Text(string key) => Settings.TryGetValue(key, out var value) ? ValueText.ToPlainString(value) : null;
 
     /// <summary>Its settings with the secrets in them.</summary>
@@ -23,7 +26,7 @@ public sealed record Connection(string Name, string Type, IReadOnlyDictionary<st
         where T : class, new()
     {
         var resolved = Settings
-            .Where(s => s.Key != "type")
+            .Where(s => s.Key is not ("type" or ConnectionType.Tries))
             .Select(s => KeyValuePair.Create(s.Key, Resolve(s.Value, secrets)));
         var (settings, problem) = SettingsBinder.Bind<T>(Value.Map(DictionaryMap.Of(resolved)));
         return settings ?? throw new FormatException(problem);

@@ -34,13 +34,13 @@ public sealed class ConnectionsFile : IConnections
     /// <param name="text">Its content.</param>
     /// <param name="problems">Gets what is wrong.</param>
     /// <param name="types">The types of connections there are.</param>
-    /// <param name="isSet">Whether a secret of a name is set; null where secrets are not known.</param>
+    /// <param name="isSet">Whether a secret of a name is set for a folder; null where secrets are not known.</param>
     /// <param name="area">The folder that the file lies in.</param>
     public static ConnectionsFile Read(
         string text,
         ProblemList problems,
         IReadOnlyList<ConnectionType> types,
-        Func<string, bool>? isSet = null,
+        Func<string, Area, bool>? isSet = null,
         Area area = default
     )
     {
@@ -81,6 +81,15 @@ public sealed class ConnectionsFile : IConnections
                 );
             }
 
+            if (entries.TryGetValue(ConnectionType.Tries, out var tries) && tries.Value.Kind != ValueKind.Bool)
+            {
+                problems.Add(
+                    ProblemKinds.WrongValue,
+                    tries.Span,
+                    $"“{ConnectionType.Tries}” of connection “{name}” is true or false"
+                );
+            }
+
             foreach (var (key, entry) in entries)
             {
                 var shape = ShapeOf(type, key);
@@ -99,7 +108,7 @@ public sealed class ConnectionsFile : IConnections
 
             foreach (var (secret, entry) in entries.Values.SelectMany(e => Named(e.Value).Select(s => (s, e))))
             {
-                if (isSet?.Invoke(secret) == false)
+                if (isSet?.Invoke(secret, area) == false)
                 {
                     problems.Add(
                         ProblemKinds.SecretUnset,

@@ -56,10 +56,13 @@ public sealed record AttemptContext
     public required AllowedFolders Folders { get; init; }
 
     /// <summary>
-    /// Whether an entry of a setting stands in the chain file as it is: only then may it name a secret. What is
-    /// computed from data never does.
+    /// Whether an entry of a setting may name a secret: it stands in the chain file as it is, or is a parameter that is
+    /// a secret. What is computed from data never may.
     /// </summary>
-    public Func<string, string, bool> IsWritten { get; init; } = (_, _) => false;
+    public Func<string, string, bool> NamesSecret { get; init; } = (_, _) => false;
+
+    /// <summary>The user that programs run as; the service's own when null.</summary>
+    public ProgramUser? ProgramsAs { get; init; }
 
     /// <summary>Names of environment variables that programs get from the service; null for all.</summary>
     public IReadOnlyList<string>? PassedVariables { get; init; }
@@ -77,7 +80,7 @@ public sealed record AttemptContext
     /// <param name="value">Its value.</param>
     /// <exception cref="MissingSecretException">It names one that is not there.</exception>
     public string WithSecret(string setting, string entry, string value) =>
-        IsWritten(setting, entry) ? SecretText.Resolve(value, Secrets) : value;
+        NamesSecret(setting, entry) ? SecretText.Resolve(value, Secrets) : value;
 
     /// <summary>What using a connection needs.</summary>
     public ConnectionUse ConnectionUse => Folders.For(WorkFolder, Secrets) with { ReadOnly = ReadOnly };

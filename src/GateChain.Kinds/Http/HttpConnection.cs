@@ -66,7 +66,9 @@ sealed class HttpConnection : IDisposable
             {
                 using var http = new HttpConnection(
                     connection.As<HttpConnectionSettings>(use.Secrets),
-                    TimeProvider.System
+                    TimeProvider.System,
+                    use.Secrets,
+                    use.Network
                 );
                 using var response = await http.SendAsync(
                         () => new(HttpMethod.Get, http.Address("")),

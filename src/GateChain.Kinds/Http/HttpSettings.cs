@@ -22,7 +22,7 @@ public sealed record HttpSettings
     [Setting("Parameters after the `?`.")]
     public IReadOnlyDictionary<string, string> Query { get; init; } = new Dictionary<string, string>();
 
-    [Setting("Headers of the request; values may be `secret:name`.", Secret = true)]
+    [Setting("Headers of the request; values may be `secret:name`.", Secret = true, TakesSecrets = true)]
     public IReadOnlyDictionary<string, string> Headers { get; init; } = new Dictionary<string, string>();
 
     [Setting("The body, as JSON: an expression.", Expression = true)]

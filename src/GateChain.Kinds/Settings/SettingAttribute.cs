@@ -38,6 +38,12 @@ public sealed class SettingAttribute(string doc) : Attribute
     /// </summary>
     public bool Secret { get; init; }
 
+    /// <summary>
+    /// For a map: whether its values may be <c>secret:name</c>, which its kind puts in with
+    /// <see cref="Contract.AttemptContext.WithSecret"/>. Default false.
+    /// </summary>
+    public bool TakesSecrets { get; init; }
+
     /// <summary>For a whole number: the least that it may be.</summary>
     public long Min { get; init; } = long.MinValue;
 

@@ -90,6 +90,7 @@ public static class SettingsShape
             {
                 Item = OfProperty(type.GetGenericArguments()[1], setting) with { IsSecret = false },
                 IsSecret = setting.Secret,
+                TakesSecrets = setting.TakesSecrets,
             };
         }
         return OfRecord(type);

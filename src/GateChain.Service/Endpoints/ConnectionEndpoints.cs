@@ -43,14 +43,14 @@ static class ConnectionEndpoints
             .WithSummary("The secrets that are set or asked for, without their values");
         api.MapPut("/secrets/{name}", Set)
             .WithName("setSecret")
-            .Needs(Permission.Keep, Where.Everywhere)
-            .WithSummary("Sets a secret; nobody can read it afterwards")
+            .Needs(Permission.Keep)
+            .WithSummary("Sets a secret for a folder and those below; nobody can read it afterwards")
             .Produces(204)
             .ProducesProblem(422)
             .ProducesProblem(507);
         api.MapDelete("/secrets/{name}", Remove)
             .WithName("removeSecret")
-            .Needs(Permission.Keep, Where.Everywhere)
+            .Needs(Permission.Keep)
             .WithSummary("Takes a secret away")
             .Produces(204)
             .ProducesProblem(404)
@@ -111,12 +111,28 @@ static class ConnectionEndpoints
 
     static async Task<IResult> Set(string name, SecretRequest request, SecretVault secrets, Visitor visitor)
     {
-        await secrets.SetAsync(name, request.Value ?? "", visitor.Actor);
+        var there = secrets.Entry(name);
+        // Where none is named, it stays where it is.
+        var area = request.Area is { } path ? AreaLocator.Read(path) : there?.Area ?? Area.Root;
+        if (there is not null)
+        {
+            // Names are the service's: who may not see it learns that it is taken, and nothing else.
+            visitor.Must(Permission.Keep, there.Area, () =>
+                new RefusedException(RefusalKind.Conflict, $"the name “{name}” is taken")
+            );
+        }
+        visitor.Must(Permission.Keep, area, () =>
+            new RefusedException(RefusalKind.NotFound, $"there is no folder “{area.Path}”")
+        );
+        await secrets.SetAsync(name, request.Value ?? "", area, visitor.Actor);
         return Results.NoContent();
     }
 
     static async Task<IResult> Remove(string name, SecretVault secrets, Visitor visitor)
     {
+        visitor.Must(Permission.Keep, secrets.Entry(name)?.Area, () =>
+            new RefusedException(RefusalKind.NotFound, $"there is no secret “{name}”")
+        );
         await secrets.RemoveAsync(name, visitor.Actor);
         return Results.NoContent();
     }

@@ -59,8 +59,13 @@ static class HealthEndpoint
                         writer.Trouble,
                         writer.Since,
                         [.. stranded.Select(s => new StrandedInfo(s.Run, s.Why, s.Since))],
-                        "programs of command steps and plug-ins run as the service's own user ("
-                            + $"{Environment.UserName}) and reach what that user may; all other kinds stay within "
+                        "programs of command steps and plug-ins run as "
+                            + (
+                                options.ProgramsAs is { } user
+                                    ? $"{user.Name}"
+                                    : $"the service's own user ({Environment.UserName})"
+                            )
+                            + " and reach what that user may; all other kinds stay within "
                             + $"{string.Join(", ", options.Folders.Roots)}, without the service's own data",
                         hold is null ? null : $"held by {hold.By}{(hold.Why is null ? "" : $": {hold.Why}")}",
                         refused.Count + late.Count

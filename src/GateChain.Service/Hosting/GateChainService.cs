@@ -244,22 +244,7 @@ public sealed class GateChainService : IAsyncDisposable
 
         var app = builder.Build();
         app.UseExceptionHandler();
-        app.UseStatusCodePages(async context =>
-        {
-            var status = context.HttpContext.Response.StatusCode;
-            var detail = status switch
-            {
-                404 => "there is no such address in the API; /api/openapi.json lists them",
-                405 => $"this address does not take {context.HttpContext.Request.Method}; "
-                    + $"it takes {context.HttpContext.Response.Headers.Allow}",
-                415 => "the body is sent as application/json, in UTF-8",
-                429 => "too many requests at once: wait a moment, as Retry-After says",
-                _ => null,
-            };
-            await Results
-                .Problem(statusCode: status, detail: detail, instance: context.HttpContext.Request.Path)
-                .ExecuteAsync(context.HttpContext);
-        });
+        app.UseStatusCodePages(StatusPages.Write);
         if (options.BehindProxy.Count > 0)
             app.UseForwardedHeaders();
         app.UseMiddleware<RequestGuard>();

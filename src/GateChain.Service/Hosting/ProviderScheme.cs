@@ -1,5 +1,6 @@
 using GateChain.Access;
 using GateChain.Access.Basics;
+using GateChain.Core.Identity;
 using GateChain.Engine.Secrets;
 using GateChain.Service.Access;
 using GateChain.Service.Endpoints;
@@ -56,7 +57,7 @@ sealed class ProviderScheme(
         options.Authority = provider.Issuer;
         options.RequireHttpsMetadata = !provider.Issuer.StartsWith("http:", StringComparison.Ordinal);
         options.ClientId = provider.ClientId;
-        options.ClientSecret = provider.ClientSecret is { } secret ? secrets.Find(secret) : null;
+        options.ClientSecret = provider.ClientSecret is { } secret ? secrets.In(Area.Root).Find(secret) : null;
         options.ResponseType = OpenIdConnectResponseType.Code;
         options.ResponseMode = OpenIdConnectResponseMode.Query;
         options.UsePkce = true;

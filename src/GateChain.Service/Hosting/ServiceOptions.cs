@@ -1,6 +1,7 @@
 using System.Net;
 using GateChain.Core.Values;
 using GateChain.Engine.Basics;
+using GateChain.Kinds.Contract;
 
 namespace GateChain.Service.Hosting;
 
@@ -31,6 +32,18 @@ public sealed record ServiceOptions
     /// Names of environment variables that programs of steps get from the service, beside the usual ones.
     /// </summary>
     public IReadOnlyList<string> Pass { get; init; } = [];
+
+    /// <summary>
+    /// The user of the machine that programs of steps run as; the service's own when null. The service has to be root
+    /// for it, or to have CAP_SETUID, CAP_SETGID, CAP_CHOWN and CAP_KILL.
+    /// </summary>
+    public string? ProgramsAs { get; init; }
+
+    /// <summary>
+    /// A folder of the machine whose files are secrets; that of systemd's credentials when null, if it has handed over
+    /// some.
+    /// </summary>
+    public string? Secrets { get; init; }
 
     /// <summary>How big values, runs and decisions may be.</summary>
     public Bounds Bounds { get; init; } = Bounds.Default;
@@ -103,12 +116,37 @@ public sealed record ServiceOptions
             wrong.Add($"the work folder {WorkFolder} is not there");
         foreach (var folder in Allow.Where(f => !Directory.Exists(f)))
             wrong.Add($"the allowed folder {folder} is not there");
+        if (Secrets is not null)
+        {
+            if (!Directory.Exists(Secrets))
+                wrong.Add($"the folder of secrets {Secrets} is not there");
+            foreach (var open in Allow.Prepend(WorkFolder).Where(f => IsWithin(Secrets, f)))
+                wrong.Add($"the folder of secrets {Secrets} lies in {open}, which steps may read");
+        }
+        if (ProgramsAs is not null)
+        {
+            var problem = ProgramUser is { } user ? user.Problem() : $"there is no user “{ProgramsAs}” on this machine";
+            if (problem is not null)
+                wrong.Add(problem);
+        }
         if (Plugins is not null && !Directory.Exists(Plugins))
             wrong.Add($"the plug-in folder {Plugins} is not there");
         if (Home is not null && !Uri.TryCreate(Home, UriKind.Absolute, out _))
             wrong.Add($"“{Home}” is not an address such as https://gatechain.larkmoor.example");
         return wrong;
     }
+
+    static bool IsWithin(string path, string folder) =>
+        (Path.GetFullPath(path).TrimEnd('/') + "/").StartsWith(
+            Path.GetFullPath(folder).TrimEnd('/') + "/",
+            StringComparison.Ordinal
+        );
+
+    // Beside the service's own data, which is closed to that user.
+    ProgramUser? ProgramUser =>
+        ProgramsAs is null
+            ? null
+            : ProgramUser.Find(ProgramsAs, Path.GetFullPath(DataFolder).TrimEnd('/') + "-programs");
 
     internal EngineOptions ToEngine() =>
         new(Path.GetFullPath(DataFolder), Path.GetFullPath(WorkFolder))
@@ -118,6 +156,8 @@ public sealed record ServiceOptions
                 Forbidden = Path.GetFullPath(DataFolder),
             },
             Bounds = Bounds,
+            ProgramsAs = ProgramUser,
+            SecretFiles = Secrets ?? Environment.GetEnvironmentVariable("CREDENTIALS_DIRECTORY"),
             PassedVariables = [.. EngineOptions.UsualVariables, .. Pass],
         };
 }

@@ -37,7 +37,8 @@ static class ChainViews
                 p.Type.ToString(),
                 p.Label,
                 p.Default is null,
-                p.Default is { } value ? JsonViews.Json(value) : null
+                p.Default is { } value ? JsonViews.Json(value) : null,
+                p.IsSecret
             )),
         ];
 

@@ -56,29 +56,29 @@ static class ConnectionViews
     {
         var asked = connections
             .All.Where(c => visitor.Sees(c.Area))
-            .SelectMany(c => c.Secrets.Select(s => (Secret: s, c.Name)))
-            .ToLookup(a => a.Secret, a => a.Name);
-        // The names of secrets that nothing of theirs asks for are for who keeps all.
-        var set = secrets.Entries.Where(e => visitor.Seen is null || asked.Contains(e.Name)).ToDictionary(e => e.Name);
+            .SelectMany(c => c.Secrets.Select(s => (Secret: s, Connection: c)))
+            .ToLookup(a => a.Secret, a => a.Connection);
+        // Those of folders around theirs are of use to them when something of theirs asks for them.
+        var set = secrets
+            .Entries.Where(e => visitor.Sees(e.Area) || asked[e.Name].Any(c => e.Area.Holds(c.Area)))
+            .ToDictionary(e => e.Name);
         return
         [
             .. set
                 .Keys.Union(asked.Select(a => a.Key))
                 .Order(StringComparer.Ordinal)
                 .Select(name =>
-                    set.TryGetValue(name, out var entry)
-                        ? new SecretInfo(
-                            name,
-                            true,
-                            entry.Author,
-                            entry.Changed,
-                            entry.Readable,
-                            [.. asked[name].Distinct()]
-                        )
-                        : new SecretInfo(name, false, null, null, false, [.. asked[name].Distinct()])
-                ),
+                {
+                    IReadOnlyList<string> users = [.. asked[name].Select(c => c.Name).Distinct()];
+                    return set.TryGetValue(name, out var e)
+                        ? new SecretInfo(name, true, e.Author, e.Changed, e.Readable, users, e.Area.Path)
+                        : OfFile(name, asked[name].All(c => secrets.IsSet(name, c.Area)), users);
+                }),
         ];
     }
+
+    static SecretInfo OfFile(string name, bool isThere, IReadOnlyList<string> users) =>
+        new(name, isThere, null, null, isThere, users);
 
     /// <summary>Those of the workspace, and of folders those whose values are others there.</summary>
     public static IReadOnlyList<ProfileInfo> Profiles(WorkspaceService workspace, Visitor visitor) =>

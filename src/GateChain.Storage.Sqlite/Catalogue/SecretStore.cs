@@ -8,6 +8,7 @@ sealed class SecretStore(SqliteFile file, SqliteWriter writer) : ISecretStore
     sealed class Row
     {
         public string Name { get; set; } = "";
+        public string Area { get; set; } = "";
         public string Cipher { get; set; } = "";
         public string Author { get; set; } = "";
         public string Changed { get; set; } = "";
@@ -18,8 +19,8 @@ sealed class SecretStore(SqliteFile file, SqliteWriter writer) : ISecretStore
         using var connection = file.Open();
         return new([
             .. connection
-                .Query<Row>("SELECT name, cipher, author, changed FROM secrets ORDER BY name")
-                .Select(r => new StoredSecret(r.Name, r.Cipher, r.Author, Times.Of(r.Changed))),
+                .Query<Row>("SELECT name, area, cipher, author, changed FROM secrets ORDER BY name")
+                .Select(r => new StoredSecret(r.Name, new(r.Area), r.Cipher, r.Author, Times.Of(r.Changed))),
         ]);
     }
 
@@ -27,12 +28,14 @@ sealed class SecretStore(SqliteFile file, SqliteWriter writer) : ISecretStore
         writer.WriteAsync(connection =>
         {
             connection.Execute(
-                "INSERT INTO secrets (name, cipher, author, changed) VALUES (@Name, @Cipher, @Author, "
-                    + "@changed) ON CONFLICT (name) DO UPDATE SET cipher = excluded.cipher, "
+                "INSERT INTO secrets (name, area, cipher, author, changed) VALUES (@Name, @area, @Cipher, @Author, "
+                    + "@changed) ON CONFLICT (name) DO UPDATE SET area = excluded.area, "
+                    + "cipher = excluded.cipher, "
                     + "author = excluded.author, changed = excluded.changed",
                 new
                 {
                     secret.Name,
+                    area = secret.Area.Path,
                     secret.Cipher,
                     secret.Author,
                     changed = Times.Text(secret.Changed),

@@ -15,6 +15,12 @@ public partial class ProblemTests
         {
             { "chain: t\nsteps: [", "2:9", "GC1001 this is not YAML" },
             { "", "1:1", "GC1001 the file is empty" },
+            {
+                "chain: t\nparams: { k: { type: string, secret: true } }\n"
+                    + "steps: { a: { kind: work, set: { text: '${params.k}' } } }",
+                "3:43",
+                "GC1413 “k” is a secret: here it would only be the name of one"
+            },
             { "chain: t\nsteps: { a: { kind: work } }\n---\nx: 1", "3:1", "GC1001 a second document" },
             { "chain: t\nsteps: { a: &x { kind: work } }", "2:13", "GC1002 an anchor" },
             {
@@ -64,7 +70,7 @@ public partial class ProblemTests
             { "chain: 5 t\nsteps: { a: { kind: work } }", "1:8", "GC1007 the name of a chain begins" },
             {
                 "chain: t\nsteps:\n  a: { kind: call, chain: child, release: 0 }",
-                "3:43",
+                "3:40",
                 "GC1009 “release” is latest or the number of a release, from 1, and this is “0”"
             },
             {
@@ -191,7 +197,7 @@ public partial class ProblemTests
             },
             {
                 "chain: t\nsteps:\n  a: { kind: call, chain: child, release: 7 }",
-                "3:43",
+                "3:40",
                 "GC1403 “child” has no release 7"
             },
             {

@@ -25,7 +25,7 @@ public class TriggerProblemTests
             .ToDictionary(c => c.Name, c => ChainInterfaces.Of(c) with { IsRetired = c.Name == "old" }),
         _ => new Dictionary<string, Value> { ["test"] = Value.Map(("limit", Value.Int(3))) },
         new Dictionary<string, string> { ["warehouse"] = "sqlite" },
-        name => name == "known"
+        (name, _) => name == "known"
     );
 
     static IReadOnlyList<Problem> Check(string text)

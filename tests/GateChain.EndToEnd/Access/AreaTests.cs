@@ -328,4 +328,47 @@ public sealed class AreaTests(TeamFixture fixture) : IClassFixture<TeamFixture>
         Assert.Equal(404, await Save(new { draft.source, area = "finance" }));
         Assert.Equal(200, await Save(new { draft.source, area = "sales" }));
     }
+
+    [Fact]
+    public async Task ASecretIsSetAndSeenByThoseOfItsFolder()
+    {
+        using var bob = await _team.AddAsync("bob9", "designer:sales", "keeper:sales");
+        using var cara = await _team.AddAsync("cara9", "keeper:finance");
+        Task<(int Status, string Text)> SetAsync(HttpClient who, string name, string? area) =>
+            Team.AskAsync(who, "PUT", $"/api/secrets/{name}", new { value = "of the warehouse", area });
+        Assert.Equal(204, (await SetAsync(bob, "wh9", "sales")).Status);
+        Assert.Equal(204, (await SetAsync(_team.Ann, "all9", null)).Status);
+        // Neither for all, nor for another folder, nor over one that is another's; where it is theirs it stays.
+        Assert.Equal(404, (await SetAsync(bob, "new9", null)).Status);
+        Assert.Equal(404, (await SetAsync(bob, "new9", "finance")).Status);
+        Assert.Equal(422, (await SetAsync(bob, "new9", "sales/../finance")).Status);
+        var (status, text) = await SetAsync(cara, "wh9", "finance");
+        Assert.Equal((409, true), (status, text.Contains("the name “wh9” is taken", StringComparison.Ordinal)));
+        Assert.DoesNotContain("sales", text, StringComparison.Ordinal);
+        Assert.Equal(404, (await Team.AskAsync(cara, "DELETE", "/api/secrets/wh9")).Status);
+        Assert.DoesNotContain("wh9", (await Team.AskAsync(cara, "GET", "/api/secrets")).Text, StringComparison.Ordinal);
+        Assert.Equal(204, (await SetAsync(bob, "wh9", null)).Status);
+        var seen = Team.Json((await Team.AskAsync(bob, "GET", "/api/secrets")).Text).EnumerateArray().ToList();
+        Assert.Equal(
+            "sales",
+            seen.Single(s => s.GetProperty("name").GetString() == "wh9").GetProperty("area").GetString()
+        );
+        Assert.Equal(204, (await Team.AskAsync(bob, "DELETE", "/api/secrets/wh9")).Status);
+    }
+
+    [Fact]
+    public async Task WhoDesignsInOneFolderPushesItAgainstWhatHoldsAround()
+    {
+        await Team.PushAsync(_team.Ann, ("connections.yaml", "shared: { type: sqlite, path: sales.db }\n"));
+        using var bob = await _team.AddAsync("bob10", "designer:sales");
+        var (status, text) = await Team.PushAsync(
+            bob,
+            (
+                "sales/around.chain.yaml",
+                "chain: around\nsteps:\n  a: { kind: sql, set: { connection: shared, query: select 1 as one } }\n"
+            )
+        );
+        Assert.True(status == 200, text);
+        Assert.DoesNotContain("error", Team.Json(text).GetProperty("problems").ToString(), StringComparison.Ordinal);
+    }
 }

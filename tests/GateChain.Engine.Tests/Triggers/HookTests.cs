@@ -1,5 +1,6 @@
 using System.Globalization;
 using System.Text;
+using GateChain.Core.Identity;
 using GateChain.Core.Values;
 using GateChain.Engine.Triggers;
 
@@ -22,7 +23,7 @@ public class HookTests
     static async Task<TriggerHouse> OpenAsync(string chain = TriggerHouse.Chain)
     {
         var house = await TriggerHouse.OpenAsync("none: { chain: t, schedule: { every: day, at: \"00:00\" } }");
-        await house.Engine.Secrets.SetAsync("new", "the new one", Ann);
+        await house.Engine.Secrets.SetAsync("new", "the new one", Area.Root, Ann);
         await house.PushAsync(Signed, chain, ("order.json", Schema));
         return house;
     }

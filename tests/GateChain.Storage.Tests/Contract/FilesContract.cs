@@ -1,3 +1,5 @@
+using GateChain.Core.Identity;
+
 namespace GateChain.Storage.Tests.Contract;
 
 /// <summary>Files, secrets and the audit log: what people change, and who did.</summary>
@@ -47,12 +49,15 @@ public abstract class FilesContract(IStorePlace place) : StoreContract(place)
     [Fact]
     public async Task SecretsAreSetAndTakenAwayWithALine()
     {
-        await Store.Secrets.SetAsync(new("b", "c1", "ann", Epoch), Line("set", "secret b"));
-        await Store.Secrets.SetAsync(new("a", "c2", "ann", Epoch), Line("set", "secret a"));
-        await Store.Secrets.SetAsync(new("b", "c3", "bob", Epoch.AddDays(1)), Line("set", "secret b"));
+        await Store.Secrets.SetAsync(new("b", Area.Root, "c1", "ann", Epoch), Line("set", "secret b"));
+        await Store.Secrets.SetAsync(new("a", new("sales"), "c2", "ann", Epoch), Line("set", "secret a"));
+        await Store.Secrets.SetAsync(
+            new("b", new("sales/daily"), "c3", "bob", Epoch.AddDays(1)),
+            Line("set", "secret b")
+        );
         await ReopenAsync();
         Assert.Equal(
-            [new("a", "c2", "ann", Epoch), new("b", "c3", "bob", Epoch.AddDays(1))],
+            [new("a", new("sales"), "c2", "ann", Epoch), new("b", new("sales/daily"), "c3", "bob", Epoch.AddDays(1))],
             await Store.Secrets.AllAsync()
         );
         await Store.Secrets.RemoveAsync("a", Line("remove", "secret a"));
@@ -66,11 +71,11 @@ public abstract class FilesContract(IStorePlace place) : StoreContract(place)
     [Fact]
     public async Task TheAuditLogComesInPagesAndKeepsWhoItWas()
     {
-        var token = new Core.Identity.Actor(Core.Identity.ActorKind.Token, "t1", "the loader");
+        var token = new Actor(ActorKind.Token, "t1", "the loader");
         for (var i = 1; i <= 5; i++)
         {
             await Store.Secrets.SetAsync(
-                new($"s{i}", "c", "x", Epoch),
+                new($"s{i}", Area.Root, "c", "x", Epoch),
                 new(Epoch.AddMinutes(i), token, "set", $"secret s{i}", i == 3 ? "“why”" : null)
             );
         }

@@ -164,7 +164,7 @@ public sealed class SqliteFileTests : IAsyncDisposable
     public async Task NobodyChangesALineOfTheAuditLog()
     {
         await _store.Secrets.SetAsync(
-            new("s", "c", "ann", DateTimeOffset.UnixEpoch),
+            new("s", Area.Root, "c", "ann", DateTimeOffset.UnixEpoch),
             new(DateTimeOffset.UnixEpoch, Actor.Person("ann"), "set", "secret s")
         );
         using var connection = new SqliteConnection($"Data Source={_folder["db"]}");

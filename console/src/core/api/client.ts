@@ -144,8 +144,8 @@ export const checkConnection = (name: string, area: string) =>
 
 export const listSecrets = () => answer(api.GET("/api/secrets"));
 
-export const setSecret = (name: string, value: string) =>
-  answer(api.PUT("/api/secrets/{name}", { params: { path: { name } }, body: { value } }));
+export const setSecret = (name: string, value: string, area: string | null) =>
+  answer(api.PUT("/api/secrets/{name}", { params: { path: { name } }, body: { value, area } }));
 
 export const removeSecret = (name: string) => answer(api.DELETE("/api/secrets/{name}", { params: { path: { name } } }));
 

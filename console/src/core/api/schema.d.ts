@@ -511,7 +511,7 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Sets a secret; nobody can read it afterwards */
+        /** Sets a secret for a folder and those below; nobody can read it afterwards */
         put: operations["setSecret"];
         post?: never;
         /** Takes a secret away */
@@ -2596,6 +2596,8 @@ export interface components {
             label: null | string;
             required: boolean;
             default: null | components["schemas"]["JsonElement"];
+            /** @default false */
+            secret: boolean;
         };
         ParentInfo: {
             /** Format: int64 */
@@ -3002,9 +3004,12 @@ export interface components {
             changed: null | string;
             readable: boolean;
             usedBy: string[];
+            /** @default  */
+            area: string;
         };
         SecretRequest: {
             value: string;
+            area?: null | string;
         };
         SessionEntry: {
             id: string;

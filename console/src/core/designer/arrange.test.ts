@@ -89,10 +89,10 @@ test("a folded container is a step that tells how many it holds; the shape chang
 
 test("the parameters of a draft are read off its file", () => {
   expect(parametersOf(design)).toEqual([
-    { name: "day", type: "timestamp", label: "Day", required: true, default: null },
-    { name: "most", type: "int", label: null, required: false, default: 0 },
+    { name: "day", type: "timestamp", label: "Day", required: true, default: null, secret: false },
+    { name: "most", type: "int", label: null, required: false, default: 0, secret: false },
   ]);
   expect(parametersOf(designOf("chain: t\nparams: { x: }\n"))).toEqual([
-    { name: "x", type: "any", label: null, required: true, default: null },
+    { name: "x", type: "any", label: null, required: true, default: null, secret: false },
   ]);
 });

@@ -9,7 +9,7 @@ import { isDuration } from "./sentences";
 export function parametersOf(design: Design): ParameterInfo[] {
   const params = (plain(child(design.file.root, "params")) ?? {}) as Record<
     string,
-    { type?: string; label?: string; default?: unknown } | null
+    { type?: string; label?: string; default?: unknown; secret?: unknown } | null
   >;
   return Object.entries(params).map(([name, p]) => ({
     name,
@@ -17,6 +17,7 @@ export function parametersOf(design: Design): ParameterInfo[] {
     label: p?.label ?? null,
     required: p?.default === undefined,
     default: p?.default ?? null,
+    secret: p?.secret === true,
   }));
 }
 

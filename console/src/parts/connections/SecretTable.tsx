@@ -21,7 +21,7 @@ export function SecretTable({ secrets }: { secrets: SecretInfo[] }) {
         <span className="soft small">
           Encrypted on disk, and shown to nobody. A connection or a step names one as <code>secret:name</code>.
         </span>
-        <Allowed permission="keep" folder="" tell>
+        <Allowed permission="keep" tell>
           <Button size="compact-xs" variant="default" onClick={() => setSetting("")}>
             New secret…
           </Button>
@@ -44,6 +44,7 @@ export function SecretTable({ secrets }: { secrets: SecretInfo[] }) {
 
 const columns = (now: number, set: (name: string) => void): Column<SecretInfo>[] => [
   { title: "Secret", cell: (s) => <strong>{s.name}</strong> },
+  { title: "For", cell: (s) => s.area || <span className="soft">all</span> },
   { title: "State", cell: (s) => <SecretState secret={s} now={now} /> },
   {
     title: "Used by",
@@ -62,7 +63,9 @@ function SecretState({ secret, now }: { secret: SecretInfo; now: number }) {
       {!secret.isSet ? "not set" : works ? "set " : "set with another key; set it again"}
       {works && (
         <span className="soft">
-          by {secret.by}, {secret.changed != null ? clock(secret.changed, now) : ""}
+          {secret.by == null
+            ? "in a file of the service’s machine"
+            : `by ${secret.by}, ${secret.changed != null ? clock(secret.changed, now) : ""}`}
         </span>
       )}
     </span>
@@ -72,8 +75,10 @@ function SecretState({ secret, now }: { secret: SecretInfo; now: number }) {
 function SecretButtons({ secret, set }: { secret: SecretInfo; set: (name: string) => void }) {
   const { removeSecret } = useServiceCommands();
   const word = secret.isSet ? "Set again…" : "Set…";
+  // Those in files are set on the machine.
+  if (secret.name.startsWith("file:")) return null;
   return (
-    <Allowed permission="keep" folder="">
+    <Allowed permission="keep" folder={secret.isSet ? secret.area : undefined}>
       <Button
         size="compact-xs"
         variant="default"
@@ -108,12 +113,14 @@ function SecretButtons({ secret, set }: { secret: SecretInfo; set: (name: string
 function SecretDialog({ name, close }: { name: string; close: () => void }) {
   const { setSecret } = useServiceCommands();
   const [chosen, setChosen] = useState(name);
+  const [folder, setFolder] = useState("");
   const [value, setValue] = useState("");
   const [long, setLong] = useState(false);
   const [refused, setRefused] = useState<string | null>(null);
+  const isNew = name === "";
   const save = async () => {
     try {
-      await setSecret(chosen, value);
+      await setSecret(chosen, value, isNew ? folder : null);
       close();
     } catch (e) {
       setRefused(e instanceof Error ? e.message : String(e));
@@ -121,22 +128,32 @@ function SecretDialog({ name, close }: { name: string; close: () => void }) {
   };
   return (
     <FormDialog
-      title={name === "" ? "New secret" : `Set ${name}`}
+      title={isNew ? "New secret" : `Set ${name}`}
       submitLabel="Set"
       submit={save}
       close={close}
       disabled={chosen === "" || value === ""}
       error={refused}
     >
-      {name === "" && (
-        <TextInput
-          size="xs"
-          label="Name"
-          description="Letters, digits, - and _"
-          value={chosen}
-          onChange={(e) => setChosen(e.currentTarget.value)}
-          data-autofocus
-        />
+      {isNew && (
+        <div className="pair">
+          <TextInput
+            size="xs"
+            label="Name"
+            description="Letters, digits, - and _"
+            value={chosen}
+            onChange={(e) => setChosen(e.currentTarget.value)}
+            data-autofocus
+          />
+          <TextInput
+            size="xs"
+            label="For"
+            description="A folder and what is below; empty for all"
+            placeholder="all"
+            value={folder}
+            onChange={(e) => setFolder(e.currentTarget.value.replace(/^\/+/, ""))}
+          />
+        </div>
       )}
       {long ? (
         <Textarea

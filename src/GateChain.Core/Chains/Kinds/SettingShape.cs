@@ -84,6 +84,9 @@ public sealed record SettingShape(SettingForm Form)
     /// </summary>
     public bool IsSecret { get; init; }
 
+    /// <summary>Whether values of this map may be <c>secret:name</c>, or a parameter that is a secret.</summary>
+    public bool TakesSecrets { get; init; }
+
     /// <summary>For a whole number: the least that it may be; null for any.</summary>
     public long? Least { get; init; }
 

@@ -377,6 +377,7 @@ public sealed record BranchLook(string Branch, bool Taken, IReadOnlyList<PartVal
 /// <summary>The call that a run is a child of.</summary>
 /// <param name="Attempt">The number of the call's attempt among all attempts of its run.</param>
 /// <param name="Depth">How many runs are above it, from 1.</param>
-public sealed record ParentLink(long Run, string Step, int Attempt, int Depth);
+/// <param name="Tried">Whether the topmost of them is the try of a draft.</param>
+public sealed record ParentLink(long Run, string Step, int Attempt, int Depth, bool Tried = false);
 
 public sealed record GateName(string Scope, int Gate);

@@ -32,6 +32,7 @@ sealed partial class RunState
             to.Text(parent.Step);
             to.Int(parent.Attempt);
             to.Int(parent.Depth);
+            to.Bool(parent.Tried);
         }
         to.Long(RestartOf ?? 0);
         to.TextOrNull(Home);
@@ -116,7 +117,7 @@ sealed partial class RunState
         state.Outcome = from.Int() is >= 0 and var outcome ? (Outcome)outcome : null;
         (state.Outputs, state.Error) = (from.Value()!.Value, from.Error());
         if (from.Bool())
-            state.Parent = new(from.Long(), from.Text(), from.Int(), from.Int());
+            state.Parent = new(from.Long(), from.Text(), from.Int(), from.Int(), from.Bool());
         state.RestartOf = from.Long() is > 0 and var old ? old : null;
         state.Home = from.TextOrNull();
         (state.IsQueued, state.IsLate, state.IsStopping, state.ResumeAt, state.CutAt) = (

@@ -96,6 +96,9 @@ public sealed partial class RunState
     /// <summary>How many events it is the fold of.</summary>
     public long EventCount { get; private set; }
 
+    /// <summary>Whether it is the try of a draft, or a child of one.</summary>
+    public bool IsTry => Try is not null || Parent is { Tried: true };
+
     /// <summary>Why there is this run.</summary>
     public RunOrigin Origin =>
         Parent is { } call ? new RunOrigin.Call(call.Run, call.Step, call.Attempt)

@@ -109,7 +109,9 @@ function Declarations({
   const { store, rename } = useDesigning();
   const [value] = useValue(path);
   const [name, setName] = useState("");
-  const all = Object.entries((value as Record<string, { type?: string; label?: string } | null> | undefined) ?? {});
+  const all = Object.entries(
+    (value as Record<string, { type?: string; label?: string; secret?: unknown } | null> | undefined) ?? {},
+  );
   const isName = /^[A-Za-z][A-Za-z0-9_]*$/.test(name) && !all.some(([n]) => n === name);
   const add = () => {
     if (!isName) return;
@@ -158,16 +160,13 @@ function Declarations({
             />
           </div>
           {what === "parameter" && <Label path={[...path, n, "label"]} />}
-          {what === "variable" && (
-            <Checkbox
-              mt="xs"
-              size="xs"
-              label="Its value goes from run to run"
-              checked={(d as { keep?: unknown } | null)?.keep === true}
-              onChange={(e) =>
-                store.apply(
-                  setKey(store.state.design, [...path, n, "keep"], e.currentTarget.checked ? true : undefined),
-                )
+          {(what === "variable" || d?.type === "string" || d?.secret === true) && (
+            <Flag
+              path={[...path, n, what === "variable" ? "keep" : "secret"]}
+              label={
+                what === "variable"
+                  ? "Its value goes from run to run"
+                  : "It is a secret: given as secret:NAME, shown to nobody"
               }
             />
           )}
@@ -214,6 +213,20 @@ function Declarations({
         </Button>
       </div>
     </>
+  );
+}
+
+/** Something that a declaration says or does not. */
+function Flag({ path, label }: { path: Path; label: string }) {
+  const [value, set] = useValue(path);
+  return (
+    <Checkbox
+      mt="xs"
+      size="xs"
+      label={label}
+      checked={value === true}
+      onChange={(e) => set(e.currentTarget.checked ? true : undefined)}
+    />
   );
 }
 
