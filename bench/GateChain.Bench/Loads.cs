@@ -5,7 +5,7 @@ using GateChain.Core.Values;
 using GateChain.Kinds.Connections;
 using GateChain.Kinds.Contract;
 using GateChain.Kinds.Load;
-using GateChain.Kinds.Tests.Servers;
+using GateChain.Tests;
 
 namespace GateChain.Bench;
 

@@ -86,6 +86,7 @@ static class Root
                 RecoverCommands.Gone(),
                 TidyCommand.Create(),
                 HistoryCommands.Verify(),
+                MoveCommand.Create(),
             ]
         ),
     ];

@@ -18,6 +18,13 @@ static class ServeCommand
         Description = "Folder of the service's own data",
         DefaultValueFactory = _ => "gatechain-data",
     };
+    static readonly Option<string?> Database = new("--database")
+    {
+        Description =
+            "How a PostgreSQL database is reached that takes the place of the file in the data folder, for example "
+            + $"\"Host=db;Database=gatechain;Username=gatechain;Passfile=/etc/gatechain/pg\"; {Stores.Variable} when "
+            + "absent",
+    };
     static readonly Option<string> Work = new("--work")
     {
         Description = "Folder that relative paths in chains start from",
@@ -79,6 +86,7 @@ static class ServeCommand
         {
             Listen,
             Data,
+            Database,
             Work,
             Allow,
             Pass,
@@ -105,6 +113,7 @@ static class ServeCommand
                     Bounds = bounds,
                     Listen = parsed.GetValue(Listen)!,
                     DataFolder = parsed.GetValue(Data)!,
+                    Database = parsed.GetValue(Database) ?? Environment.GetEnvironmentVariable(Stores.Variable),
                     WorkFolder = parsed.GetValue(Work)!,
                     Allow = parsed.GetValue(Allow) ?? [],
                     Pass = parsed.GetValue(Pass) ?? [],

@@ -52,22 +52,7 @@ public sealed class GateChainService : IAsyncDisposable
         IStore? store = null;
         try
         {
-            // Runs of a new database would get the numbers, and so the logs, of those that were lost.
-            if (
-                !File.Exists(folders.Database)
-                && Directory.Exists(folders.Logs)
-                && Directory.EnumerateDirectories(folders.Logs).Any()
-            )
-            {
-                throw new StorageException(
-                    $"the data folder {folders.DataFolder} has logs of runs, and its database "
-                        + $"{Path.GetFileName(folders.Database)} is not there: put it back; to start over, "
-                        + "take another folder",
-                    new FileNotFoundException()
-                );
-            }
-
-            store = new SqliteStore(folders.Database);
+            store = await Stores.OpenAsync(folders, options.Database);
             var (app, engine) = Build(options, folders, store);
             var access = app.Services.GetRequiredService<AccessServices>();
             // Before the first step begins: what it may use is said there.
@@ -108,7 +93,7 @@ public sealed class GateChainService : IAsyncDisposable
     {
         var folders = options.ToEngine();
         await using var dataLock = Lock(folders.DataFolder);
-        await using var store = new SqliteStore(folders.Database);
+        await using var store = await Stores.OpenAsync(folders, options.Database);
         var (app, engine) = Build(options, folders, store);
         await using (app)
         await using (engine)

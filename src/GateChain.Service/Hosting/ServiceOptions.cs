@@ -17,6 +17,11 @@ public sealed record ServiceOptions
     /// <summary>The service's own data.</summary>
     public required string DataFolder { get; init; }
 
+    /// <summary>
+    /// How a PostgreSQL database is reached that holds what else the file of the data folder does; null for that file.
+    /// </summary>
+    public string? Database { get; init; }
+
     /// <summary>Where relative paths of chains start from.</summary>
     public required string WorkFolder { get; init; }
 

@@ -1,4 +1,5 @@
 using System.Collections.Concurrent;
+using GateChain.Storage.Sql;
 using Microsoft.Data.Sqlite;
 using SQLitePCL;
 
@@ -77,11 +78,6 @@ sealed class SqliteWriter : IDisposable
         return job.Done.Task;
     }
 
-    /// <summary>Writes with the statements about fires in the next transaction; ends when it is on disk.</summary>
-    /// <exception cref="StorageException">It could not be written.</exception>
-    public Task WriteFireAsync(Action<SqliteConnection, FireStatements> write) =>
-        WriteAsync(connection => write(connection, _statements.Fires));
-
     void Add(object item)
     {
         _queue.Enqueue(item);
@@ -127,7 +123,7 @@ sealed class SqliteWriter : IDisposable
         }
         // In good order nothing is told again by the next start.
         if (Cursors.HaveMoved)
-            Write([], [new(Cursors.Write, false, new())]);
+            Write([], [new(c => Finish(Cursors.WriteAsync(c)), false, new())]);
 
         void Gather()
         {
@@ -232,7 +228,7 @@ sealed class SqliteWriter : IDisposable
             _statements.Run(_statements.Release);
         }
         if (Cursors.HaveMovedFar)
-            Cursors.Write(_connection);
+            Finish(Cursors.WriteAsync(_connection));
         for (var i = 0; i < appends.Count; i++)
             outcomes[i] = _buffer.Add(appends[i]);
         _buffer.End();
@@ -240,6 +236,11 @@ sealed class SqliteWriter : IDisposable
         Unflushed.Committed();
         Cursors.Committed();
     }
+
+    /// <summary>
+    /// The end of a write. SQLite has ended by then; one that also reads from elsewhere has this thread wait for it.
+    /// </summary>
+    internal static void Finish(Task done) => done.GetAwaiter().GetResult();
 
     static StorageException NotStored(Exception e) => new($"it could not be stored: {Sentence(e)}", e);
 

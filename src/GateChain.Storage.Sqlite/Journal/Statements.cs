@@ -1,4 +1,5 @@
 using GateChain.Core.Identity;
+using GateChain.Storage.Sql;
 using Microsoft.Data.Sqlite;
 using SQLitePCL;
 

@@ -1,4 +1,5 @@
 using System.Collections.Concurrent;
+using GateChain.Storage.Sql;
 
 namespace GateChain.Storage.Sqlite;
 
@@ -7,7 +8,7 @@ namespace GateChain.Storage.Sqlite;
 /// each transaction; read by everybody. Who reads looks here first and into the table then: a line that is sorted in
 /// meanwhile is found in both.
 /// </summary>
-sealed class UnflushedRuns
+sealed class UnflushedRuns : IUnflushedRuns
 {
     readonly ConcurrentDictionary<long, StoredRun> _heads = new(concurrencyLevel: 1, capacity: 1000);
     readonly List<(long Run, StoredRun? Stored)> _changes = [];

@@ -1,3 +1,4 @@
+using GateChain.Storage.Sql;
 using SQLitePCL;
 
 namespace GateChain.Storage.Sqlite;
@@ -17,27 +18,12 @@ sealed class FireStatements
     public FireStatements(Statements statements)
     {
         _statements = statements;
-        _taken = statements.Prepare("SELECT 1 FROM trigger_keys WHERE fired_by = ?1 AND key = ?2");
-        _passed = statements.Prepare("SELECT 1 FROM trigger_states WHERE name = ?1 AND mark >= ?2");
-        _take = statements.Prepare("INSERT OR IGNORE INTO trigger_keys (fired_by, key, at) VALUES (?1, ?2, ?3)");
-        _mark = statements.Prepare(
-            """
-            INSERT INTO trigger_states (name, since, mark) VALUES (?1, ?2, ?2)
-            ON CONFLICT (name) DO UPDATE SET mark = excluded.mark WHERE mark IS NULL OR mark < excluded.mark
-            """
-        );
-        _remember = statements.Prepare(
-            """
-            INSERT INTO trigger_states (name, since, memory) VALUES (?1, ?2, ?3)
-            ON CONFLICT (name) DO UPDATE SET memory = excluded.memory
-            """
-        );
-        _add = statements.Prepare(
-            """
-            INSERT INTO fires (fired_by, at, key, event, fate, why, run, backfill)
-            VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8)
-            """
-        );
+        _taken = statements.Prepare(Fires.Taken);
+        _passed = statements.Prepare(Fires.Passed);
+        _take = statements.Prepare(Fires.Take);
+        _mark = statements.Prepare(Fires.SetMark);
+        _remember = statements.Prepare(Fires.Remember);
+        _add = statements.Prepare(Fires.Insert);
     }
 
     /// <summary>Whether what a fire is for was taken before.</summary>
@@ -94,10 +80,8 @@ sealed class FireStatements
         Statements.BindNumber(_add, 8, fire.Backfill);
         _statements.Run(_add);
         var number = _statements.LastAdded;
-        if (fire.Fate == FireFate.Refused)
-            _statements.AddNotification(0, number, fire.Chain, RunNotificationKind.Refused, "refused");
-        else if (fire.Fate == FireFate.Late)
-            _statements.AddNotification(0, number, fire.Chain, RunNotificationKind.Late, "late");
+        if (Fires.News(fire) is var (kind, state))
+            _statements.AddNotification(0, number, fire.Chain, kind, state);
         return number;
     }
 }

@@ -1,6 +1,5 @@
 using System.Text.Json;
 using GateChain.EndToEnd.House;
-using GateChain.Kinds.Tests.Servers;
 using GateChain.StandIns;
 
 namespace GateChain.EndToEnd.Kinds;

@@ -1,5 +1,4 @@
 using GateChain.EndToEnd.House;
-using GateChain.Kinds.Tests.Servers;
 using GateChain.StandIns;
 
 namespace GateChain.EndToEnd.Kinds;

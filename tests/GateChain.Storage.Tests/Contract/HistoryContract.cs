@@ -5,7 +5,7 @@ namespace GateChain.Storage.Tests.Contract;
 /// <summary>What is remembered of legs stays, can be replaced, and is found by chain, run and time.</summary>
 public abstract class HistoryContract(IStorePlace place) : StoreContract(place)
 {
-    static LegHistory Leg(
+    internal static LegHistory Leg(
         long run,
         int leg = 1,
         string chain = "c",

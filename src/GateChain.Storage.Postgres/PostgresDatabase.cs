@@ -1,0 +1,176 @@
+using System.Data.Common;
+using Dapper;
+using GateChain.Storage.Sql;
+using Npgsql;
+
+namespace GateChain.Storage.Postgres;
+
+/// <summary>The database as the stores on it use it. Thread-safe.</summary>
+sealed class PostgresDatabase : ISqlDatabase, IAsyncDisposable
+{
+    const int MostTries = 10;
+
+    readonly NpgsqlDataSource _source;
+
+    // One write of this service at a time, as with a file: they seldom meet those of others.
+    readonly SemaphoreSlim _writing = new(1, 1);
+
+    PostgresDatabase(NpgsqlDataSource source, string connectionString) =>
+        (_source, ConnectionString) = (source, connectionString);
+
+    /// <exception cref="StorageException">It is no way to reach a database.</exception>
+    public static PostgresDatabase Of(string connection)
+    {
+        try
+        {
+            var options = new NpgsqlConnectionStringBuilder(connection) { ApplicationName = "gatechain" };
+            // Who has died in the middle of a transaction holds nobody up.
+            options.Options ??= "-c idle_in_transaction_session_timeout=10000";
+            var text = options.ConnectionString;
+            return new(new NpgsqlDataSourceBuilder(text).Build(), text);
+        }
+        catch (Exception e) when (e is ArgumentException or FormatException)
+        {
+            throw new StorageException($"that is no way to reach a PostgreSQL database: {e.Message}", e);
+        }
+    }
+
+    /// <summary>How it is reached.</summary>
+    public string ConnectionString { get; }
+
+    public SqlWords Words { get; } = new PostgresWords();
+
+    public IUnflushedRuns Unflushed { get; } = new None();
+
+    public OutboxCursors Cursors { get; } = new();
+
+    public async ValueTask<DbConnection> OpenAsync() => await ConnectAsync().ConfigureAwait(false);
+
+    /// <summary>The same with what only this database has.</summary>
+    /// <exception cref="StorageException">It can't be reached.</exception>
+    public async ValueTask<NpgsqlConnection> ConnectAsync()
+    {
+        try
+        {
+            return await _source.OpenConnectionAsync().ConfigureAwait(false);
+        }
+        catch (NpgsqlException e)
+        {
+            throw NotStored(e, "read");
+        }
+    }
+
+    public async ValueTask<long> NextRunAsync()
+    {
+        await using var connection = await ConnectAsync().ConfigureAwait(false);
+        return await connection.ExecuteScalarAsync<long>("SELECT nextval('run_numbers')").ConfigureAwait(false);
+    }
+
+    public async Task WriteAsync(Func<DbConnection, Task> write, bool sortIn = false)
+    {
+        await _writing.WaitAsync().ConfigureAwait(false);
+        try
+        {
+            for (var i = 1; ; i++)
+            {
+                try
+                {
+                    await using var connection = await _source.OpenConnectionAsync().ConfigureAwait(false);
+                    await using var transaction = await connection.BeginTransactionAsync().ConfigureAwait(false);
+                    await write(connection).ConfigureAwait(false);
+                    await transaction.CommitAsync().ConfigureAwait(false);
+                    return;
+                }
+                // Another service has written the same meanwhile: what it wrote is seen now.
+                catch (PostgresException e) when (CameBetween(e) && i < MostTries)
+                {
+                    await Task.Delay(Random.Shared.Next(5, 20 * i)).ConfigureAwait(false);
+                }
+            }
+        }
+        catch (NpgsqlException e)
+        {
+            throw NotStored(e, "stored");
+        }
+        finally
+        {
+            _writing.Release();
+        }
+    }
+
+    /// <summary>Whether a transaction failed for what another one did, and may be done again.</summary>
+    public static bool CameBetween(PostgresException e) =>
+        e.SqlState
+            is PostgresErrorCodes.UniqueViolation
+                or PostgresErrorCodes.SerializationFailure
+                or PostgresErrorCodes.DeadlockDetected;
+
+    static StorageException NotStored(Exception e, string what) => new($"it could not be {what}: {Sentence(e)}", e);
+
+    /// <summary>What keeps the database from it, in a sentence.</summary>
+    public static string Sentence(Exception e) =>
+        e switch
+        {
+            PostgresException { SqlState: PostgresErrorCodes.DiskFull } => "the disk of the database is full",
+            PostgresException { SqlState: PostgresErrorCodes.ReadOnlySqlTransaction } =>
+                "the database can't be written: it is read-only",
+            // It ends, or has just begun.
+            PostgresException p when p.SqlState.StartsWith("57P", StringComparison.Ordinal) =>
+                $"the database can't be reached: {p.MessageText}",
+            PostgresException p => p.MessageText,
+            NpgsqlException => $"the database can't be reached: {e.Message}",
+            _ => $"the database can't be read or written: {e.Message}",
+        };
+
+    public async ValueTask DisposeAsync()
+    {
+        await _source.DisposeAsync().ConfigureAwait(false);
+        _writing.Dispose();
+    }
+
+    // What is written stands in its table at once.
+    sealed class None : IUnflushedRuns
+    {
+        public StoredRun? Find(long run) => null;
+
+        public IReadOnlyCollection<StoredRun> All => [];
+    }
+
+    sealed class PostgresWords : SqlWords
+    {
+        public override string Texts(string parameter) =>
+            $"SELECT value FROM jsonb_array_elements_text({parameter}::jsonb) AS items (value)";
+
+        public override string Numbers(string parameter) =>
+            $"SELECT value::bigint AS value FROM jsonb_array_elements_text({parameter}::jsonb) AS items (value)";
+
+        public override string Like => "ILIKE";
+
+        public override string LastPosition =>
+            "SELECT coalesce(pg_sequence_last_value(pg_get_serial_sequence('outbox', 'position')::regclass), 0)";
+
+        static readonly (string Table, string Column)[] Numbered =
+        [
+            ("audit", "number"),
+            ("fires", "number"),
+            ("backfills", "number"),
+            ("history_shapes", "id"),
+        ];
+
+        public override string ContinueNumbers =>
+            string.Join(
+                ";\n",
+                Numbered
+                    .Select(c => Continue($"pg_get_serial_sequence('{c.Table}', '{c.Column}')", c.Table, c.Column))
+                    .Append(Continue("'run_numbers'", "runs", "id"))
+                    .Append(
+                        "SELECT setval(pg_get_serial_sequence('outbox', 'position'), @position) WHERE @position > 0"
+                    )
+            );
+
+        static string Continue(string sequence, string table, string column) =>
+            $"SELECT setval({sequence}, max({column})) FROM {table} HAVING max({column}) > 0";
+
+        public override string Unindexed(string column) => column;
+    }
+}

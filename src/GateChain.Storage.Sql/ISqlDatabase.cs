@@ -1,0 +1,68 @@
+using System.Data.Common;
+
+namespace GateChain.Storage.Sql;
+
+/// <summary>A database as the stores on it use it; what it does by itself is behind this. Thread-safe.</summary>
+interface ISqlDatabase
+{
+    /// <summary>What it says in words of its own.</summary>
+    SqlWords Words { get; }
+
+    /// <summary>A connection for reading, to be disposed of by who asked.</summary>
+    /// <exception cref="StorageException">It can't be reached.</exception>
+    ValueTask<DbConnection> OpenAsync();
+
+    /// <summary>
+    /// Does a write in one transaction; ends when it is on disk. It may be done again when somebody else came in
+    /// between, so it changes nothing but the database and what it gives back.
+    /// </summary>
+    /// <param name="write">The write.</param>
+    /// <param name="sortIn">Whether all that the journal has written has to stand in the tables before.</param>
+    /// <exception cref="StorageException">It could not be written.</exception>
+    Task WriteAsync(Func<DbConnection, Task> write, bool sortIn = false);
+
+    /// <summary>A number for a new run.</summary>
+    ValueTask<long> NextRunAsync();
+
+    /// <summary>The lines of runs that are on disk, and not in their table yet.</summary>
+    IUnflushedRuns Unflushed { get; }
+
+    /// <summary>What the outbox's consumers have handled.</summary>
+    OutboxCursors Cursors { get; }
+}
+
+/// <summary>What databases say in different words.</summary>
+abstract class SqlWords
+{
+    /// <summary>The texts of a parameter that is a JSON list, as a query of one column.</summary>
+    public abstract string Texts(string parameter);
+
+    /// <summary>The numbers of a parameter that is a JSON list, as a query of one column.</summary>
+    public abstract string Numbers(string parameter);
+
+    /// <summary>Compares with a pattern, whatever the case of letters.</summary>
+    public abstract string Like { get; }
+
+    /// <summary>The position of the outbox's newest row, also when it is gone by now.</summary>
+    public abstract string LastPosition { get; }
+
+    /// <summary>
+    /// Has numbers continue behind those of rows that came with theirs, and the outbox behind <c>@position</c>.
+    /// </summary>
+    public abstract string ContinueNumbers { get; }
+
+    /// <summary>
+    /// A column that is not to be looked up by its index here, where another condition finds less.
+    /// </summary>
+    public abstract string Unindexed(string column);
+}
+
+/// <summary>Lines of runs that their table does not have yet. Thread-safe.</summary>
+interface IUnflushedRuns
+{
+    /// <summary>The line of a run; null when there is none.</summary>
+    StoredRun? Find(long run);
+
+    /// <summary>All of them, as they are at this moment.</summary>
+    IReadOnlyCollection<StoredRun> All { get; }
+}

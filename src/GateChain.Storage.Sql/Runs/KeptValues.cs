@@ -1,0 +1,87 @@
+using System.Data.Common;
+using Dapper;
+
+namespace GateChain.Storage.Sql;
+
+/// <summary>What chains keep, in the database file. Thread-safe.</summary>
+sealed class KeptValues(ISqlDatabase database) : IKeptValues
+{
+    sealed class Row
+    {
+        public string Chain { get; set; } = "";
+        public string Profile { get; set; } = "";
+        public long Version { get; set; }
+        public string Content { get; set; } = "";
+        public long? Run { get; set; }
+        public string? ByWhom { get; set; }
+        public string At { get; set; } = "";
+
+        public KeptSet ToSet() =>
+            new(Chain, Profile, Version, Content)
+            {
+                Run = Run,
+                By = ByWhom,
+                At = Times.Of(At),
+            };
+    }
+
+    /// <summary>Sets values; the journal's writer prepares the same and binds its values in this order.</summary>
+    internal const string Put = """
+        INSERT INTO kept_sets (chain, profile, version, content, run, by_whom, at)
+        VALUES (@Chain, @Profile, @Version, @Values, @Run, @By, @at)
+        ON CONFLICT (chain, profile) DO UPDATE SET version = excluded.version, content = excluded.content,
+          run = excluded.run, by_whom = excluded.by_whom, at = excluded.at
+        """;
+
+    const string Columns = "chain, profile, version, content, run, by_whom AS byWhom, at";
+
+    public async ValueTask<KeptSet?> FindAsync(string chain, string profile)
+    {
+        await using var connection = await database.OpenAsync().ConfigureAwait(false);
+        return connection
+            .QueryFirstOrDefault<Row>(
+                $"SELECT {Columns} FROM kept_sets WHERE chain = @chain AND profile = @profile",
+                new { chain, profile }
+            )
+            ?.ToSet();
+    }
+
+    public async ValueTask<IReadOnlyList<KeptSet>> ListAsync(string chain)
+    {
+        await using var connection = await database.OpenAsync().ConfigureAwait(false);
+        return
+        [
+            .. (
+                await connection
+                    .QueryAsync<Row>(
+                        $"SELECT {Columns} FROM kept_sets WHERE chain = @chain ORDER BY profile",
+                        new { chain }
+                    )
+                    .ConfigureAwait(false)
+            ).Select(r => r.ToSet()),
+        ];
+    }
+
+    public Task SetAsync(KeptSet set, AuditLine audit) =>
+        database.WriteAsync(async connection =>
+        {
+            await PutAsync(connection, set).ConfigureAwait(false);
+            await AuditLog.AddAsync(connection, audit).ConfigureAwait(false);
+        });
+
+    /// <summary>Sets values within a transaction that is continuing.</summary>
+    internal static Task PutAsync(DbConnection connection, KeptSet set) =>
+        connection.ExecuteAsync(
+            Put,
+            new
+            {
+                set.Chain,
+                set.Profile,
+                set.Version,
+                set.Values,
+                set.Run,
+                set.By,
+                at = Times.Utc(set.At),
+            }
+        );
+}
