@@ -66,15 +66,14 @@ rm -f "$console"
 counts=$(node -p 'const r = JSON.parse(require("fs").readFileSync("console/test-results.json")); `${r.numPassedTests} ${r.numFailedTests + (r.success ? 0 : r.numFailedTests ? 0 : 1)}`' 2> /dev/null || echo "0 1")
 passed=$((passed + ${counts% *})) failed=$((failed + ${counts#* }))
 
-for project in Core Kinds Storage Access Engine; do
-  tests+=("GateChain.$project.Tests")
-done
-tests+=("GateChain.EndToEnd")
-for name in "${tests[@]}"; do
-  begin "$name"
+# Runs a suite of tests, or with further arguments a part of it.
+suite() {
+  local name=$1 out code summary total errors bad
+  shift
+  begin "$name" "$@"
   out=$(mktemp)
   # A suite that hangs is a failure, not a hanging build.
-  timeout $((1800 + ${GATECHAIN_KILLS:-0} * 15)) "artifacts/bin/$name/release/$name" -noColor -noLogo -showLiveOutput > "$out" 2>&1
+  timeout $((1800 + ${GATECHAIN_KILLS:-0} * 15)) "artifacts/bin/$name/release/$name" "$@" -noColor -noLogo -showLiveOutput > "$out" 2>&1
   code=$?
   # Successful suites in a line, the others in full.
   summary=$(grep -oE 'Total: [0-9]+, Errors: [0-9]+, Failed: [0-9]+' "$out" | tail -1)
@@ -82,12 +81,23 @@ for name in "${tests[@]}"; do
   grep -A 40 '\[FAIL\]' "$out" | cut -c 1-400 >> "$failures"
   # How much of the CEL suite passes, group by group.
   sed -nE 's/.*OUTPUT\] (cel .* left out)$/   \1/p' "$out"
-  if [ -z "$summary" ]; then failed=$((failed + 1)); rm -f "$out"; continue; fi
+  rm -f "$out"
+  if [ -z "$summary" ]; then
+    failed=$((failed + 1))
+    return
+  fi
   read -r total errors bad <<< "$(tr -dc '0-9 ' <<< "$summary" | xargs)"
   passed=$((passed + total - bad)) failed=$((failed + bad + errors))
   [ $code -eq 0 ] || [ "$bad" -gt 0 ] || failed=$((failed + 1))
-  rm -f "$out"
+}
+
+for project in Core Kinds Storage Access Engine; do
+  suite "GateChain.$project.Tests"
 done
+# The engine again with its data in PostgreSQL: a part of it, and all in the long suite.
+read -ra part <<< "${GATECHAIN_ON_POSTGRES-"-class *EngineTests -class *DueRunsTests -class *RememberedTests"}"
+GATECHAIN_TEST_STORE=postgres suite GateChain.Engine.Tests "${part[@]}"
+suite GateChain.EndToEnd
 
 if [ -s "$failures" ]; then
   echo "== what failed"

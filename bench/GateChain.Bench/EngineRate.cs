@@ -10,6 +10,7 @@ using GateChain.Core.Running.Events;
 using GateChain.Core.Values;
 using GateChain.Engine;
 using GateChain.Kinds.Contract;
+using GateChain.Storage.Sql;
 using GateChain.Storage.Sqlite;
 using Microsoft.Extensions.Logging.Abstractions;
 
@@ -38,6 +39,10 @@ static class EngineRate
             return new(Done);
         }
     }
+
+    /// <summary>Opens the store that is measured; a file when nobody says otherwise.</summary>
+    public static Func<string, Task<SqlStore>> Open { get; set; } =
+        folder => Task.FromResult<SqlStore>(new SqliteStore(Path.Combine(folder, "db")));
 
     /// <summary>
     /// Durable steps per second: every step's end and its successor's start are on disk before the successor works.
@@ -123,7 +128,7 @@ static class EngineRate
         var folder = Directory.CreateTempSubdirectory("gatechain-bench-").FullName;
         try
         {
-            await using var store = new SqliteStore(Path.Combine(folder, "db"));
+            await using var store = await Open(folder);
             await using var engine = new ChainEngine(
                 new(folder, folder) { KeepsHistory = history },
                 store,

@@ -23,6 +23,11 @@ if (args is ["checks", ..])
     Checks.Measure();
     return;
 }
+if (args is ["postgres", ..])
+{
+    await OnPostgres.MeasureAsync(Rounds);
+    return;
+}
 if (args is ["triggers", ..])
 {
     await Triggers.MeasureAsync();

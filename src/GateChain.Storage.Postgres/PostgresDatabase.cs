@@ -44,27 +44,39 @@ sealed class PostgresDatabase : ISqlDatabase, IAsyncDisposable
 
     public OutboxCursors Cursors { get; } = new();
 
-    public async ValueTask<DbConnection> OpenAsync() => await ConnectAsync().ConfigureAwait(false);
-
-    /// <summary>The same with what only this database has.</summary>
-    /// <exception cref="StorageException">It can't be reached.</exception>
-    public async ValueTask<NpgsqlConnection> ConnectAsync()
+    public async ValueTask<T> ReadAsync<T>(Func<DbConnection, Task<T>> read)
     {
-        try
+        for (var again = false; ; again = true)
         {
-            return await _source.OpenConnectionAsync().ConfigureAwait(false);
-        }
-        catch (NpgsqlException e)
-        {
-            throw NotStored(e, "read");
+            try
+            {
+                await using var connection = await ConnectAsync().ConfigureAwait(false);
+                return await read(connection).ConfigureAwait(false);
+            }
+            // Connections that were kept from before an end of the database are of no use: none of them stays.
+            catch (NpgsqlException e) when (!again && IsGone(e))
+            {
+                _source.Clear();
+            }
+            catch (NpgsqlException e)
+            {
+                throw new NotReadException($"it could not be read: {Sentence(e)}", e);
+            }
         }
     }
 
-    public async ValueTask<long> NextRunAsync()
-    {
-        await using var connection = await ConnectAsync().ConfigureAwait(false);
-        return await connection.ExecuteScalarAsync<long>("SELECT nextval('run_numbers')").ConfigureAwait(false);
-    }
+    static bool IsGone(NpgsqlException e) =>
+        e is not PostgresException p || p.SqlState.StartsWith("57P", StringComparison.Ordinal);
+
+    /// <summary>A connection, to be disposed of by who asked.</summary>
+    /// <exception cref="NpgsqlException">It can't be reached.</exception>
+    public ValueTask<NpgsqlConnection> ConnectAsync() => _source.OpenConnectionAsync();
+
+    /// <summary>Closes connections that are kept: after trouble nobody knows which of them still work.</summary>
+    public void Clear() => _source.Clear();
+
+    public ValueTask<long> NextRunAsync() =>
+        ReadAsync(connection => connection.ExecuteScalarAsync<long>("SELECT nextval('run_numbers')"));
 
     public async Task WriteAsync(Func<DbConnection, Task> write, bool sortIn = false)
     {
@@ -90,7 +102,8 @@ sealed class PostgresDatabase : ISqlDatabase, IAsyncDisposable
         }
         catch (NpgsqlException e)
         {
-            throw NotStored(e, "stored");
+            _source.Clear();
+            throw new StorageException($"it could not be stored: {Sentence(e)}", e);
         }
         finally
         {
@@ -104,8 +117,6 @@ sealed class PostgresDatabase : ISqlDatabase, IAsyncDisposable
             is PostgresErrorCodes.UniqueViolation
                 or PostgresErrorCodes.SerializationFailure
                 or PostgresErrorCodes.DeadlockDetected;
-
-    static StorageException NotStored(Exception e, string what) => new($"it could not be {what}: {Sentence(e)}", e);
 
     /// <summary>What keeps the database from it, in a sentence.</summary>
     public static string Sentence(Exception e) =>

@@ -49,7 +49,11 @@ public sealed class PostgresStore : SqlStore
     // As long as this connection is open, no other service gets the same.
     static async Task<NpgsqlConnection> HoldAsync(PostgresDatabase database)
     {
-        var connection = await database.ConnectAsync().ConfigureAwait(false);
+        // Not from those that are kept: it lives as long as the store.
+        var connection = new NpgsqlConnection(
+            new NpgsqlConnectionStringBuilder(database.ConnectionString) { Pooling = false }.ConnectionString
+        );
+        await connection.OpenAsync().ConfigureAwait(false);
         if (
             await connection
                 .ExecuteScalarAsync<bool>("SELECT pg_try_advisory_lock('runs'::regclass::oid::bigint)")

@@ -8,9 +8,10 @@ interface ISqlDatabase
     /// <summary>What it says in words of its own.</summary>
     SqlWords Words { get; }
 
-    /// <summary>A connection for reading, to be disposed of by who asked.</summary>
-    /// <exception cref="StorageException">It can't be reached.</exception>
-    ValueTask<DbConnection> OpenAsync();
+    /// <summary>Reads something. It may be done twice, when the database had gone meanwhile.</summary>
+    /// <param name="read">What reads; it changes nothing.</param>
+    /// <exception cref="StorageException">It could not be read.</exception>
+    ValueTask<T> ReadAsync<T>(Func<DbConnection, Task<T>> read);
 
     /// <summary>
     /// Does a write in one transaction; ends when it is on disk. It may be done again when somebody else came in

@@ -25,7 +25,11 @@ sealed class SqliteDatabase : ISqlDatabase
 
     public SqlWords Words { get; } = new SqliteWords();
 
-    public ValueTask<DbConnection> OpenAsync() => new(_file.Open());
+    public async ValueTask<T> ReadAsync<T>(Func<DbConnection, Task<T>> read)
+    {
+        await using var connection = _file.Open();
+        return await read(connection).ConfigureAwait(false);
+    }
 
     public Task WriteAsync(Func<DbConnection, Task> write, bool sortIn = false) =>
         _writer.WriteAsync(connection => SqliteWriter.Finish(write(connection)), sortIn);

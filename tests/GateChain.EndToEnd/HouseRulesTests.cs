@@ -18,13 +18,16 @@ public partial class HouseRulesTests
         ["GateChain.Client"] = [],
         ["GateChain.Kinds"] = ["GateChain.Core"],
         ["GateChain.Storage"] = ["GateChain.Core"],
-        ["GateChain.Storage.Sqlite"] = ["GateChain.Storage"],
+        ["GateChain.Storage.Sql"] = ["GateChain.Storage"],
+        ["GateChain.Storage.Sqlite"] = ["GateChain.Storage.Sql"],
+        ["GateChain.Storage.Postgres"] = ["GateChain.Storage.Sql"],
         ["GateChain.Engine"] = ["GateChain.Core", "GateChain.Kinds", "GateChain.Storage"],
         ["GateChain.Service"] =
         [
             "GateChain.Access",
             "GateChain.Client",
             "GateChain.Engine",
+            "GateChain.Storage.Postgres",
             "GateChain.Storage.Sqlite",
         ],
         ["GateChain.Cli"] = ["GateChain.Client", "GateChain.Service"],

@@ -3,6 +3,7 @@ using GateChain.Core.Running;
 using GateChain.Core.Running.Events;
 using GateChain.Core.Values;
 using GateChain.Engine.Basics;
+using GateChain.Storage.Sqlite;
 using Microsoft.Data.Sqlite;
 
 namespace GateChain.Engine.Tests;
@@ -113,6 +114,7 @@ public sealed class EngineTests : IAsyncDisposable
     [Fact]
     public async Task WhileTheDatabaseIsLockedRunsHoldStillAndGoOnAfterwards()
     {
+        TestStore.NeedsFile();
         _house.Count.Hanging["b"] = true;
         var run = await _house.RunAsync(Line);
         await _house.InFlightAsync(run, "b");
@@ -131,11 +133,13 @@ public sealed class EngineTests : IAsyncDisposable
     [Fact]
     public async Task WithAFullDiskRunsHoldStillAndGoOnAfterwards()
     {
+        TestStore.NeedsFile();
+        var file = ((SqliteStore)_house.Store).File;
         var big = "  d: { kind: count, set: { n: '" + new string('x', 300_000) + "' } }\n";
         _house.Count.Hanging["b"] = true;
         var run = await _house.RunAsync(Line.Replace("gates:", big + "gates:") + "  - { from: b, to: d }\n");
         await _house.InFlightAsync(run, "b");
-        _house.Store.File.MaxPages = 1;
+        file.MaxPages = 1;
         using (var other = new SqliteConnection($"Data Source={Path.Combine(_house.Work, "data.db")}"))
         {
             other.Open();
@@ -146,7 +150,7 @@ public sealed class EngineTests : IAsyncDisposable
         }
         await UntilAsync(() => _house.Store.Journal.Writer.Trouble?.Contains("full", StringComparison.Ordinal) == true);
         Assert.False(_house.Count.Effects.ContainsKey("d"));
-        _house.Store.File.MaxPages = null;
+        file.MaxPages = null;
         Assert.StartsWith("succeeded", await _house.EndAsync(run));
         Assert.Equal(1, _house.Count.Effects["d"]);
     }

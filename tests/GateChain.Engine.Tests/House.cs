@@ -10,6 +10,7 @@ using GateChain.Core.Values;
 using GateChain.Kinds;
 using GateChain.Kinds.Contract;
 using GateChain.Storage;
+using GateChain.Storage.Sql;
 using GateChain.Storage.Sqlite;
 using Microsoft.Extensions.Logging.Abstractions;
 using Microsoft.Extensions.Time.Testing;
@@ -31,7 +32,7 @@ sealed class PlainCipher : GateChain.Storage.ISecretCipher
 sealed class House : IAsyncDisposable
 {
     readonly TempFolder _folder = new();
-    readonly List<(ChainEngine Engine, SqliteStore Store)> _engines = [];
+    readonly List<(ChainEngine Engine, SqlStore Store)> _engines = [];
 
     readonly Bounds _bounds;
 
@@ -49,7 +50,7 @@ sealed class House : IAsyncDisposable
     }
 
     public ChainEngine Engine => _engines[^1].Engine;
-    public SqliteStore Store => _engines[^1].Store;
+    public SqlStore Store => _engines[^1].Store;
     public CountKind Count { get; } = new();
     public ChainCheck Check { get; private set; } = null!;
 
@@ -66,7 +67,7 @@ sealed class House : IAsyncDisposable
     /// <param name="snapshotFrom">How many events a run has when its first snapshot is taken.</param>
     public void Start(Func<IJournal, IJournal>? cut = null, int snapshotFrom = 50_000)
     {
-        var store = new SqliteStore(_folder["data.db"]);
+        var store = TestStore.Open(_folder);
         IStepKind[] kinds = [.. AllKinds.Runners, Count];
         Check = new(new KindCatalogue(kinds.Select(k => k.Description), AllKinds.Probes.Select(p => p.Description)));
         _engines.Add(
@@ -92,7 +93,8 @@ sealed class House : IAsyncDisposable
         );
         // SQLite does not wait.
         var loading = Engine.LoadAsync();
-        Assert.True(loading.IsCompletedSuccessfully);
+        Assert.True(TestStore.IsPostgres || loading.IsCompletedSuccessfully);
+        loading.GetAwaiter().GetResult();
     }
 
     /// <summary>Pushes chains, one a file; the first is “t”.</summary>
@@ -310,11 +312,13 @@ sealed class CountKind : IStepKind
 static class StoreDamage
 {
     /// <summary>Makes a journal row unreadable; gives what makes it readable again.</summary>
-    public static async Task<Action> DamageAsync(this SqliteStore store, long run, long seq)
+    public static async Task<Action> DamageAsync(this SqlStore store, long run, long seq)
     {
+        TestStore.NeedsFile();
+        var file = ((SqliteStore)store).Path;
         // Wherever it lies: what it looks like is damaged.
         var row = (await store.Journal.ReadAsync(run).FirstAsync(r => r.Seq == seq)).Body;
-        using var connection = new Microsoft.Data.Sqlite.SqliteConnection($"Data Source={store.Path}");
+        using var connection = new Microsoft.Data.Sqlite.SqliteConnection($"Data Source={file}");
         connection.Open();
         var damaged = 0;
         var repairs = new List<(string Sql, object Values)>();
@@ -339,7 +343,7 @@ static class StoreDamage
         Assert.NotEqual(0, damaged);
         return () =>
         {
-            using var again = new Microsoft.Data.Sqlite.SqliteConnection($"Data Source={store.Path}");
+            using var again = new Microsoft.Data.Sqlite.SqliteConnection($"Data Source={file}");
             again.Open();
             foreach (var (sql, values) in repairs)
                 again.Execute(sql, values);

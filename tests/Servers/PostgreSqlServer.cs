@@ -10,7 +10,7 @@ sealed class PostgreSqlServer : ServerProcess
     static string Bin(string name) =>
         Path.Combine(Directory.GetDirectories("/usr/lib/postgresql").Order().Last(), "bin", name);
 
-    PostgreSqlServer(string folder, int port)
+    PostgreSqlServer(string folder, int port, bool durable)
         : base(
             "postgres",
             folder,
@@ -25,7 +25,7 @@ sealed class PostgreSqlServer : ServerProcess
             "-c",
             "unix_socket_directories=",
             "-c",
-            "fsync=off"
+            durable ? "fsync=on" : "fsync=off"
         ) =>
         Await(() =>
         {
@@ -38,7 +38,12 @@ sealed class PostgreSqlServer : ServerProcess
             command.ExecuteNonQuery();
         });
 
-    public static PostgreSqlServer Start()
+    /// <summary>How a database of it is reached.</summary>
+    public string To(string database) =>
+        $"Host=127.0.0.1;Port={Port};Username=loader;Password={Password};Database={database}";
+
+    /// <param name="durable">Whether it waits for the disk; a killed process loses nothing without.</param>
+    public static PostgreSqlServer Start(bool durable = false)
     {
         var folder = FolderOf("postgres");
         var password = Path.Combine(folder, "password");
@@ -58,6 +63,6 @@ sealed class PostgreSqlServer : ServerProcess
             "UTF8",
             "--locale=C"
         );
-        return new(folder, FreePort());
+        return new(folder, FreePort(), durable);
     }
 }

@@ -14,8 +14,10 @@ public readonly record struct Grant(Role Role, Area Area)
 
     /// <summary>Reads what <see cref="ToString"/> writes.</summary>
     /// <returns>The grant, or what is wrong with it, in a sentence. Never throws.</returns>
-    public static (Grant? Grant, string? Problem) Parse(string text)
+    public static (Grant? Grant, string? Problem) Parse(string? text)
     {
+        // A list of a request may hold a null.
+        text ??= "";
         var (word, folder) = text.Split(':', 2) is [var w, var f] ? (w, f.Trim('/')) : (text, "");
         if (Roles.Of(word) is not { } role)
             return (null, $"there is no role “{word}”; roles are {string.Join(", ", Roles.Words)}");

@@ -89,6 +89,8 @@ sealed partial class Problems(ILogger<Problems> logger, DraftService drafts, ICa
                 return New(401, "Not signed in", exception.Message);
             case PreconditionRequiredException required:
                 return New(428, "Version required", required.Message);
+            case NotReadException unread:
+                return New(503, "Unavailable", unread.Message);
             case StorageException storage:
                 return New(507, "Could not be stored", storage.Message + "; nothing was changed");
             case BadHttpRequestException bad:

@@ -83,6 +83,7 @@ sealed class JournalWriter : IAsyncDisposable
             // Another service took what this one wanted to: looked at again, it is seen.
             catch (Npgsql.PostgresException e) when (PostgresDatabase.CameBetween(e))
             {
+                await Task.Delay(Random.Shared.Next(1, 20)).ConfigureAwait(false);
                 wait = 25;
             }
             // Whatever it is, runs hold still, and the service does not end.
@@ -91,6 +92,7 @@ sealed class JournalWriter : IAsyncDisposable
                 _states[writer] = new(PostgresDatabase.Sentence(e), _states[writer].Since ?? _time.GetUtcNow());
                 if (_closing.IsCancellationRequested)
                     return false;
+                _database.Clear();
                 try
                 {
                     await Task.Delay(wait, _closing.Token).ConfigureAwait(false);

@@ -1,11 +1,14 @@
 using System.Runtime.CompilerServices;
-using Npgsql;
+using Dapper;
 
 namespace GateChain.Storage.Postgres;
 
 /// <summary>The journal in its table. Thread-safe.</summary>
 sealed class PostgresJournal(PostgresDatabase database, JournalWriter writer) : IJournal
 {
+    // A long run is read part by part.
+    const int Most = 500;
+
     public WriterState Writer => writer.State;
 
     public void Append(JournalAppend append) => writer.Append(append);
@@ -16,15 +19,38 @@ sealed class PostgresJournal(PostgresDatabase database, JournalWriter writer) : 
         [EnumeratorCancellation] CancellationToken cancel = default
     )
     {
-        await using var connection = await database.ConnectAsync().ConfigureAwait(false);
-        await using var command = new NpgsqlCommand(
-            "SELECT seq, body FROM journal WHERE run = $1 AND seq > $2 ORDER BY seq",
-            connection
-        );
-        command.Parameters.AddWithValue(run);
-        command.Parameters.AddWithValue(after);
-        await using var reader = await command.ExecuteReaderAsync(cancel).ConfigureAwait(false);
-        while (await reader.ReadAsync(cancel).ConfigureAwait(false))
-            yield return new(reader.GetInt64(0), reader.GetFieldValue<byte[]>(1));
+        // As it is at this moment: who writes on meanwhile is not followed.
+        var last = await database
+            .ReadAsync(connection =>
+                connection.ExecuteScalarAsync<long>(
+                    "SELECT coalesce(max(seq), 0) FROM journal WHERE run = @run",
+                    new { run }
+                )
+            )
+            .ConfigureAwait(false);
+        while (after < last)
+        {
+            cancel.ThrowIfCancellationRequested();
+            var rows = await database
+                .ReadAsync(connection =>
+                    connection.QueryAsync<(long Seq, byte[] Body)>(
+                        "SELECT seq, body FROM journal WHERE run = @run AND seq > @after AND seq <= @last "
+                            + "ORDER BY seq LIMIT @Most",
+                        new
+                        {
+                            run,
+                            after,
+                            last,
+                            Most,
+                        }
+                    )
+                )
+                .ConfigureAwait(false);
+            foreach (var (seq, body) in rows)
+            {
+                after = seq;
+                yield return new(seq, body);
+            }
+        }
     }
 }

@@ -24,31 +24,39 @@ sealed class AccessStore(ISqlDatabase database) : IAccessStore
 
     public async ValueTask<AccessContent> LoadAsync()
     {
-        await using var connection = await database.OpenAsync().ConfigureAwait(false);
-        return new AccessContent(
-            [
-                .. (
-                    await connection.QueryAsync<Row>("SELECT body FROM accounts ORDER BY name").ConfigureAwait(false)
-                ).Select(r => r.Of<Account>()),
-            ],
-            [
-                .. (
-                    await connection
-                        .QueryAsync<Row>("SELECT body, used AS touched FROM access_tokens")
-                        .ConfigureAwait(false)
-                ).Select(r => r.Of<AccessToken>() with { Used = r.At }),
-            ],
-            [
-                .. (
-                    await connection.QueryAsync<Row>("SELECT body, seen AS touched FROM sessions").ConfigureAwait(false)
-                ).Select(r => r.Of<Session>() with { Seen = r.At!.Value }),
-            ],
-            (
-                await connection
-                    .QueryAsync<(string Name, string Value)>("SELECT name, value FROM access_settings")
-                    .ConfigureAwait(false)
-            ).ToDictionary(s => s.Name, s => s.Value)
-        );
+        return await database
+            .ReadAsync<AccessContent>(async connection =>
+            {
+                return new AccessContent(
+                    [
+                        .. (
+                            await connection
+                                .QueryAsync<Row>("SELECT body FROM accounts ORDER BY name")
+                                .ConfigureAwait(false)
+                        ).Select(r => r.Of<Account>()),
+                    ],
+                    [
+                        .. (
+                            await connection
+                                .QueryAsync<Row>("SELECT body, used AS touched FROM access_tokens")
+                                .ConfigureAwait(false)
+                        ).Select(r => r.Of<AccessToken>() with { Used = r.At }),
+                    ],
+                    [
+                        .. (
+                            await connection
+                                .QueryAsync<Row>("SELECT body, seen AS touched FROM sessions")
+                                .ConfigureAwait(false)
+                        ).Select(r => r.Of<Session>() with { Seen = r.At!.Value }),
+                    ],
+                    (
+                        await connection
+                            .QueryAsync<(string Name, string Value)>("SELECT name, value FROM access_settings")
+                            .ConfigureAwait(false)
+                    ).ToDictionary(s => s.Name, s => s.Value)
+                );
+            })
+            .ConfigureAwait(false);
     }
 
     public async Task<bool> SaveAsync(Account account, AuditLine? audit)
@@ -165,19 +173,23 @@ sealed class AccessStore(ISqlDatabase database) : IAccessStore
 
     public async ValueTask<OneTimeLink?> FindLinkAsync(string hash)
     {
-        await using var connection = await database.OpenAsync().ConfigureAwait(false);
-        return
-            (
-                await connection
-                    .QueryAsync<(string? Account, string Expires)>(
-                        "SELECT account, expires FROM one_time_links WHERE hash = @hash",
-                        new { hash }
-                    )
-                    .ConfigureAwait(false)
-            ).ToList()
-                is [var found]
-            ? new(hash, found.Account, Times.Of(found.Expires))
-            : null;
+        return await database
+            .ReadAsync<OneTimeLink?>(async connection =>
+            {
+                return
+                    (
+                        await connection
+                            .QueryAsync<(string? Account, string Expires)>(
+                                "SELECT account, expires FROM one_time_links WHERE hash = @hash",
+                                new { hash }
+                            )
+                            .ConfigureAwait(false)
+                    ).ToList()
+                        is [var found]
+                    ? new(hash, found.Account, Times.Of(found.Expires))
+                    : null;
+            })
+            .ConfigureAwait(false);
     }
 
     public async Task<bool> TakeLinkAsync(string hash)

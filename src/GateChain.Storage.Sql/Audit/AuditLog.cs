@@ -93,18 +93,29 @@ sealed class AuditLog(ISqlDatabase database) : IAuditLog
 
     async Task<IReadOnlyList<AuditEntry>> ReadAsync(string sql, object values)
     {
-        await using var connection = await database.OpenAsync().ConfigureAwait(false);
-        return [.. (await connection.QueryAsync<Row>(sql, values).ConfigureAwait(false)).Select(r => r.ToEntry())];
+        return await database
+            .ReadAsync<IReadOnlyList<AuditEntry>>(async connection =>
+            {
+                return
+                [
+                    .. (await connection.QueryAsync<Row>(sql, values).ConfigureAwait(false)).Select(r => r.ToEntry()),
+                ];
+            })
+            .ConfigureAwait(false);
     }
 
     public async ValueTask<(long Number, string Seal)> LastSealAsync()
     {
-        await using var connection = await database.OpenAsync().ConfigureAwait(false);
-        return (
-            await connection
-                .QueryAsync<(long, string)>("SELECT number, hash FROM audit_seals ORDER BY number DESC LIMIT 1")
-                .ConfigureAwait(false)
-        ).SingleOrDefault((0, ""));
+        return await database
+            .ReadAsync<(long Number, string Seal)>(async connection =>
+            {
+                return (
+                    await connection
+                        .QueryAsync<(long, string)>("SELECT number, hash FROM audit_seals ORDER BY number DESC LIMIT 1")
+                        .ConfigureAwait(false)
+                ).SingleOrDefault((0, ""));
+            })
+            .ConfigureAwait(false);
     }
 
     public Task SealAsync(IReadOnlyList<(long Number, string Seal)> seals) =>

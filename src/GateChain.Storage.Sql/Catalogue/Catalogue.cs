@@ -126,31 +126,39 @@ sealed class Catalogue(ISqlDatabase database) : ICatalogue
 
     public async ValueTask<IReadOnlyList<NumberedRelease>> ReleasesAsync(string chain)
     {
-        await using var connection = await database.OpenAsync().ConfigureAwait(false);
-        return
-        [
-            .. (
-                await connection
-                    .QueryAsync<NumberedRow>(
-                        "SELECT * FROM numbered_releases WHERE chain = @chain ORDER BY number DESC",
-                        new { chain }
-                    )
-                    .ConfigureAwait(false)
-            ).Select(r => r.ToRelease()),
-        ];
+        return await database
+            .ReadAsync<IReadOnlyList<NumberedRelease>>(async connection =>
+            {
+                return
+                [
+                    .. (
+                        await connection
+                            .QueryAsync<NumberedRow>(
+                                "SELECT * FROM numbered_releases WHERE chain = @chain ORDER BY number DESC",
+                                new { chain }
+                            )
+                            .ConfigureAwait(false)
+                    ).Select(r => r.ToRelease()),
+                ];
+            })
+            .ConfigureAwait(false);
     }
 
     public async ValueTask<IReadOnlyDictionary<string, NumberedRelease>> LatestReleasesAsync()
     {
-        await using var connection = await database.OpenAsync().ConfigureAwait(false);
-        return (
-            await connection
-                .QueryAsync<NumberedRow>(
-                    "SELECT n.* FROM numbered_releases n JOIN (SELECT chain, max(number) AS number FROM "
-                        + "numbered_releases GROUP BY chain) l USING (chain, number)"
-                )
-                .ConfigureAwait(false)
-        ).ToDictionary(r => r.Chain, r => r.ToRelease());
+        return await database
+            .ReadAsync<IReadOnlyDictionary<string, NumberedRelease>>(async connection =>
+            {
+                return (
+                    await connection
+                        .QueryAsync<NumberedRow>(
+                            "SELECT n.* FROM numbered_releases n JOIN (SELECT chain, max(number) AS number FROM "
+                                + "numbered_releases GROUP BY chain) l USING (chain, number)"
+                        )
+                        .ConfigureAwait(false)
+                ).ToDictionary(r => r.Chain, r => r.ToRelease());
+            })
+            .ConfigureAwait(false);
     }
 
     sealed class ReleaseRow
@@ -179,56 +187,72 @@ sealed class Catalogue(ISqlDatabase database) : ICatalogue
 
     public async ValueTask<IReadOnlyList<Release>> ChainsAsync()
     {
-        await using var connection = await database.OpenAsync().ConfigureAwait(false);
-        return
-        [
-            .. (await connection.QueryAsync<ReleaseRow>($"{Latest} ORDER BY c.name").ConfigureAwait(false)).Select(r =>
-                r.ToRelease(new Dictionary<string, byte[]>())
-            ),
-        ];
+        return await database
+            .ReadAsync<IReadOnlyList<Release>>(async connection =>
+            {
+                return
+                [
+                    .. (
+                        await connection.QueryAsync<ReleaseRow>($"{Latest} ORDER BY c.name").ConfigureAwait(false)
+                    ).Select(r => r.ToRelease(new Dictionary<string, byte[]>())),
+                ];
+            })
+            .ConfigureAwait(false);
     }
 
     public async ValueTask<Release?> LatestAsync(string chain)
     {
-        await using var connection = await database.OpenAsync().ConfigureAwait(false);
-        return await WithFilesAsync(
-            connection,
-            connection.QueryFirstOrDefault<ReleaseRow>($"{Latest} WHERE c.name = @chain", new { chain })
-        );
+        return await database
+            .ReadAsync<Release?>(async connection =>
+            {
+                return await WithFilesAsync(
+                    connection,
+                    connection.QueryFirstOrDefault<ReleaseRow>($"{Latest} WHERE c.name = @chain", new { chain })
+                );
+            })
+            .ConfigureAwait(false);
     }
 
     public async ValueTask<Release?> FindAsync(string hash)
     {
-        await using var connection = await database.OpenAsync().ConfigureAwait(false);
-        return await WithFilesAsync(
-            connection,
-            connection.QueryFirstOrDefault<ReleaseRow>(
-                $"SELECT r.*, {OfChain} FROM releases r LEFT JOIN chains c ON c.name = r.chain "
-                    + "WHERE r.hash = @hash",
-                new { hash }
-            )
-        );
+        return await database
+            .ReadAsync<Release?>(async connection =>
+            {
+                return await WithFilesAsync(
+                    connection,
+                    connection.QueryFirstOrDefault<ReleaseRow>(
+                        $"SELECT r.*, {OfChain} FROM releases r LEFT JOIN chains c ON c.name = r.chain "
+                            + "WHERE r.hash = @hash",
+                        new { hash }
+                    )
+                );
+            })
+            .ConfigureAwait(false);
     }
 
     public async ValueTask<IReadOnlyList<AttachmentEntry>> AttachmentsAsync()
     {
-        await using var connection = await database.OpenAsync().ConfigureAwait(false);
-        return
-        [
-            .. (
-                await connection
-                    .QueryAsync<(string Chain, string Name, string? Place, string Area, long Size)>(
-                        "SELECT c.name, f.name, f.place, c.area, length(f.content) FROM chains c "
-                            + "JOIN release_files f ON f.release = c.release ORDER BY c.name, f.name"
-                    )
-                    .ConfigureAwait(false)
-            ).Select(a => new AttachmentEntry(
-                a.Chain,
-                a.Name,
-                a.Place ?? new Core.Identity.Area(a.Area).File(a.Name),
-                a.Size
-            )),
-        ];
+        return await database
+            .ReadAsync<IReadOnlyList<AttachmentEntry>>(async connection =>
+            {
+                return
+                [
+                    .. (
+                        await connection
+                            .QueryAsync<(string Chain, string Name, string? Place, string Area, long Size)>(
+                                "SELECT c.name, f.name, f.place, c.area, length(f.content) FROM chains c "
+                                    + "JOIN release_files f ON f.release = c.release ORDER BY c.name, f.name"
+                            )
+                            .ConfigureAwait(false)
+                    ).Select(a => new AttachmentEntry(
+                        a.Chain,
+                        a.Name,
+                        a.Place ?? new Core.Identity.Area(a.Area).File(a.Name),
+                        a.Size
+                    )),
+                ];
+            })
+            .ConfigureAwait(false);
     }
 
     sealed class AttachmentRow : NumberedRow
@@ -238,42 +262,50 @@ sealed class Catalogue(ISqlDatabase database) : ICatalogue
 
     public async ValueTask<IReadOnlyList<AttachmentVersion>> AttachmentHistoryAsync(string chain, string name)
     {
-        await using var connection = await database.OpenAsync().ConfigureAwait(false);
-        return
-        [
-            .. (
-                await connection
-                    .QueryAsync<AttachmentRow>(
-                        """
-                        SELECT chain, number, release, note, author, made, action, size FROM (
-                          SELECT n.*, length(f.content) AS size,
-                            f.content IS NOT DISTINCT FROM lag(f.content) OVER (ORDER BY n.number) AS same
-                          FROM numbered_releases n JOIN release_files f ON f.release = n.release AND f.name = @name
-                          WHERE n.chain = @chain) versions
-                        WHERE NOT same ORDER BY number DESC LIMIT 100
-                        """,
-                        new { chain, name }
-                    )
-                    .ConfigureAwait(false)
-            ).Select(r => new AttachmentVersion(r.ToRelease(), r.Size)),
-        ];
+        return await database
+            .ReadAsync<IReadOnlyList<AttachmentVersion>>(async connection =>
+            {
+                return
+                [
+                    .. (
+                        await connection
+                            .QueryAsync<AttachmentRow>(
+                                """
+                                SELECT chain, number, release, note, author, made, action, size FROM (
+                                  SELECT n.*, length(f.content) AS size,
+                                    f.content IS NOT DISTINCT FROM lag(f.content) OVER (ORDER BY n.number) AS same
+                                  FROM numbered_releases n JOIN release_files f ON f.release = n.release AND f.name = @name
+                                  WHERE n.chain = @chain) versions
+                                WHERE NOT same ORDER BY number DESC LIMIT 100
+                                """,
+                                new { chain, name }
+                            )
+                            .ConfigureAwait(false)
+                    ).Select(r => new AttachmentVersion(r.ToRelease(), r.Size)),
+                ];
+            })
+            .ConfigureAwait(false);
     }
 
     public async ValueTask<IReadOnlyList<string>> FindReleasesAsync(string chain, string beginning)
     {
-        await using var connection = await database.OpenAsync().ConfigureAwait(false);
-        return
-        [
-            .. (
-                await connection
-                    .QueryAsync<string>(
-                        "SELECT hash FROM releases WHERE chain = @chain AND substr(hash, 1, "
-                            + "length(@beginning)) = @beginning LIMIT 10",
-                        new { chain, beginning }
-                    )
-                    .ConfigureAwait(false)
-            ),
-        ];
+        return await database
+            .ReadAsync<IReadOnlyList<string>>(async connection =>
+            {
+                return
+                [
+                    .. (
+                        await connection
+                            .QueryAsync<string>(
+                                "SELECT hash FROM releases WHERE chain = @chain AND substr(hash, 1, "
+                                    + "length(@beginning)) = @beginning LIMIT 10",
+                                new { chain, beginning }
+                            )
+                            .ConfigureAwait(false)
+                    ),
+                ];
+            })
+            .ConfigureAwait(false);
     }
 
     static async Task<Release?> WithFilesAsync(DbConnection connection, ReleaseRow? row)

@@ -30,8 +30,12 @@ sealed class DraftStore(ISqlDatabase database) : IDrafts
 
     public async ValueTask<Draft?> FindAsync(string chain)
     {
-        await using var connection = await database.OpenAsync().ConfigureAwait(false);
-        return (await LatestAsync(connection, chain).ConfigureAwait(false))?.ToDraft();
+        return await database
+            .ReadAsync<Draft?>(async connection =>
+            {
+                return (await LatestAsync(connection, chain).ConfigureAwait(false))?.ToDraft();
+            })
+            .ConfigureAwait(false);
     }
 
     static Task<Row?> LatestAsync(DbConnection connection, string chain) =>
@@ -42,48 +46,63 @@ sealed class DraftStore(ISqlDatabase database) : IDrafts
 
     public async ValueTask<IReadOnlyList<Draft>> AllAsync()
     {
-        await using var connection = await database.OpenAsync().ConfigureAwait(false);
-        return
-        [
-            .. (
-                await connection
-                    .QueryAsync<Row>(
-                        "SELECT d.* FROM drafts d JOIN (SELECT chain, max(version) AS version FROM drafts "
-                            + "GROUP BY chain) l USING (chain, version) ORDER BY chain"
+        return await database
+            .ReadAsync<IReadOnlyList<Draft>>(async connection =>
+            {
+                return
+                [
+                    .. (
+                        await connection
+                            .QueryAsync<Row>(
+                                "SELECT d.* FROM drafts d JOIN (SELECT chain, max(version) AS version FROM drafts "
+                                    + "GROUP BY chain) l USING (chain, version) ORDER BY chain"
+                            )
+                            .ConfigureAwait(false)
                     )
-                    .ConfigureAwait(false)
-            )
-                .Select(r => r.ToDraft())
-                .OfType<Draft>(),
-        ];
+                        .Select(r => r.ToDraft())
+                        .OfType<Draft>(),
+                ];
+            })
+            .ConfigureAwait(false);
     }
 
     public async ValueTask<IReadOnlyList<Draft>> HistoryAsync(string chain)
     {
-        await using var connection = await database.OpenAsync().ConfigureAwait(false);
-        return
-        [
-            .. (
-                await connection
-                    .QueryAsync<Row>("SELECT * FROM drafts WHERE chain = @chain ORDER BY version DESC", new { chain })
-                    .ConfigureAwait(false)
-            )
-                .Select(r => r.ToDraft())
-                .OfType<Draft>(),
-        ];
+        return await database
+            .ReadAsync<IReadOnlyList<Draft>>(async connection =>
+            {
+                return
+                [
+                    .. (
+                        await connection
+                            .QueryAsync<Row>(
+                                "SELECT * FROM drafts WHERE chain = @chain ORDER BY version DESC",
+                                new { chain }
+                            )
+                            .ConfigureAwait(false)
+                    )
+                        .Select(r => r.ToDraft())
+                        .OfType<Draft>(),
+                ];
+            })
+            .ConfigureAwait(false);
     }
 
     public async ValueTask<IReadOnlyDictionary<string, byte[]>> FilesAsync(string chain)
     {
-        await using var connection = await database.OpenAsync().ConfigureAwait(false);
-        return (
-            await connection
-                .QueryAsync<(string Name, byte[] Content)>(
-                    "SELECT name, content FROM draft_files WHERE chain = @chain",
-                    new { chain }
-                )
-                .ConfigureAwait(false)
-        ).ToDictionary(f => f.Name, f => f.Content);
+        return await database
+            .ReadAsync<IReadOnlyDictionary<string, byte[]>>(async connection =>
+            {
+                return (
+                    await connection
+                        .QueryAsync<(string Name, byte[] Content)>(
+                            "SELECT name, content FROM draft_files WHERE chain = @chain",
+                            new { chain }
+                        )
+                        .ConfigureAwait(false)
+                ).ToDictionary(f => f.Name, f => f.Content);
+            })
+            .ConfigureAwait(false);
     }
 
     public async Task<Draft> SaveAsync(

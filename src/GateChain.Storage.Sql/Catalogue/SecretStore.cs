@@ -16,15 +16,19 @@ sealed class SecretStore(ISqlDatabase database) : ISecretStore
 
     public async ValueTask<IReadOnlyList<StoredSecret>> AllAsync()
     {
-        await using var connection = await database.OpenAsync().ConfigureAwait(false);
-        return
-        [
-            .. (
-                await connection
-                    .QueryAsync<Row>("SELECT name, area, cipher, author, changed FROM secrets ORDER BY name")
-                    .ConfigureAwait(false)
-            ).Select(r => new StoredSecret(r.Name, new(r.Area), r.Cipher, r.Author, Times.Of(r.Changed))),
-        ];
+        return await database
+            .ReadAsync<IReadOnlyList<StoredSecret>>(async connection =>
+            {
+                return
+                [
+                    .. (
+                        await connection
+                            .QueryAsync<Row>("SELECT name, area, cipher, author, changed FROM secrets ORDER BY name")
+                            .ConfigureAwait(false)
+                    ).Select(r => new StoredSecret(r.Name, new(r.Area), r.Cipher, r.Author, Times.Of(r.Changed))),
+                ];
+            })
+            .ConfigureAwait(false);
     }
 
     public Task SetAsync(StoredSecret secret, AuditLine audit) =>

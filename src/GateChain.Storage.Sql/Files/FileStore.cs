@@ -20,8 +20,14 @@ sealed class FileStore(ISqlDatabase database) : IFileStore
 
     public async ValueTask<WorkspaceFile?> FindAsync(string path)
     {
-        await using var connection = await database.OpenAsync().ConfigureAwait(false);
-        return await LatestAsync(connection, path).ConfigureAwait(false) is { Content: not null } found ? found : null;
+        return await database
+            .ReadAsync<WorkspaceFile?>(async connection =>
+            {
+                return await LatestAsync(connection, path).ConfigureAwait(false) is { Content: not null } found
+                    ? found
+                    : null;
+            })
+            .ConfigureAwait(false);
     }
 
     static async Task<WorkspaceFile?> LatestAsync(DbConnection connection, string path) =>
@@ -34,33 +40,44 @@ sealed class FileStore(ISqlDatabase database) : IFileStore
 
     public async ValueTask<IReadOnlyList<WorkspaceFile>> AllAsync()
     {
-        await using var connection = await database.OpenAsync().ConfigureAwait(false);
-        return
-        [
-            .. (
-                await connection
-                    .QueryAsync<Row>(
-                        """
-                        SELECT f.* FROM files f JOIN (SELECT path, max(version) AS version FROM files GROUP BY path) l
-                        USING (path, version) WHERE f.content IS NOT NULL ORDER BY path
-                        """
-                    )
-                    .ConfigureAwait(false)
-            ).Select(r => r.ToFile()),
-        ];
+        return await database
+            .ReadAsync<IReadOnlyList<WorkspaceFile>>(async connection =>
+            {
+                return
+                [
+                    .. (
+                        await connection
+                            .QueryAsync<Row>(
+                                """
+                                SELECT f.* FROM files f JOIN (SELECT path, max(version) AS version FROM files GROUP BY path) l
+                                USING (path, version) WHERE f.content IS NOT NULL ORDER BY path
+                                """
+                            )
+                            .ConfigureAwait(false)
+                    ).Select(r => r.ToFile()),
+                ];
+            })
+            .ConfigureAwait(false);
     }
 
     public async ValueTask<IReadOnlyList<WorkspaceFile>> HistoryAsync(string path)
     {
-        await using var connection = await database.OpenAsync().ConfigureAwait(false);
-        return
-        [
-            .. (
-                await connection
-                    .QueryAsync<Row>("SELECT * FROM files WHERE path = @path ORDER BY version DESC", new { path })
-                    .ConfigureAwait(false)
-            ).Select(r => r.ToFile()),
-        ];
+        return await database
+            .ReadAsync<IReadOnlyList<WorkspaceFile>>(async connection =>
+            {
+                return
+                [
+                    .. (
+                        await connection
+                            .QueryAsync<Row>(
+                                "SELECT * FROM files WHERE path = @path ORDER BY version DESC",
+                                new { path }
+                            )
+                            .ConfigureAwait(false)
+                    ).Select(r => r.ToFile()),
+                ];
+            })
+            .ConfigureAwait(false);
     }
 
     public async Task<WorkspaceFile?> SaveAsync(string path, long seen, string? content, AuditLine audit)

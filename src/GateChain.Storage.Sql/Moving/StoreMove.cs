@@ -25,29 +25,33 @@ public static class StoreMove
     public static async Task CopyAsync(SqlStore from, SqlStore to, Action<Moved> told, CancellationToken cancel)
     {
         await from.Database.WriteAsync(_ => Task.CompletedTask, sortIn: true).ConfigureAwait(false);
-        await using var source = await from.Database.OpenAsync().ConfigureAwait(false);
-        await to
-            .Database.WriteAsync(
-                async target =>
-                {
-                    foreach (var table in Tables.All)
-                        await RefuseFilledAsync(target, table).ConfigureAwait(false);
-                    foreach (var table in Tables.All)
-                    {
-                        var rows = await CopyAsync(source, target, table, cancel).ConfigureAwait(false);
-                        told(new(table.Name, rows));
-                    }
-                    told(new("journal", await CopyJournalAsync(from, source, target, cancel).ConfigureAwait(false)));
-                    var position = await source
-                        .ExecuteScalarAsync<long>(from.Database.Words.LastPosition)
-                        .ConfigureAwait(false);
-                    await target
-                        .ExecuteAsync(to.Database.Words.ContinueNumbers, new { position })
-                        .ConfigureAwait(false);
-                },
-                sortIn: true
-            )
+        await from
+            .Database.ReadAsync(async source =>
+            {
+                await to
+                    .Database.WriteAsync(target => CopyAsync(from, to, source, target, told, cancel), sortIn: true)
+                    .ConfigureAwait(false);
+                return true;
+            })
             .ConfigureAwait(false);
+    }
+
+    static async Task CopyAsync(
+        SqlStore from,
+        SqlStore to,
+        DbConnection source,
+        DbConnection target,
+        Action<Moved> told,
+        CancellationToken cancel
+    )
+    {
+        foreach (var table in Tables.All)
+            await RefuseFilledAsync(target, table).ConfigureAwait(false);
+        foreach (var table in Tables.All)
+            told(new(table.Name, await CopyAsync(source, target, table, cancel).ConfigureAwait(false)));
+        told(new("journal", await CopyJournalAsync(from, source, target, cancel).ConfigureAwait(false)));
+        var position = await source.ExecuteScalarAsync<long>(from.Database.Words.LastPosition).ConfigureAwait(false);
+        await target.ExecuteAsync(to.Database.Words.ContinueNumbers, new { position }).ConfigureAwait(false);
     }
 
     static async Task RefuseFilledAsync(DbConnection target, Table table)

@@ -131,33 +131,37 @@ sealed class History(ISqlDatabase database) : IHistory
 
     async Task<IReadOnlyList<LegHistory>> QueryAsync(string condition, object values)
     {
-        await using var connection = await database.OpenAsync().ConfigureAwait(false);
-        var rows = await connection
-            .QueryAsync<Row>($"SELECT {Columns} FROM history WHERE {condition}", values)
-            .ConfigureAwait(false);
-        var legs = new List<LegHistory>();
-        foreach (var r in rows)
-        {
-            var addresses = await AddressesOfAsync(connection, r.Shape).ConfigureAwait(false);
-            legs.Add(
-                new(
-                    r.Run,
-                    (int)r.Leg,
-                    r.Chain,
-                    (int?)r.Number,
-                    r.State,
-                    Times.Of(r.Started),
-                    Times.Of(r.Ended),
-                    r.Late != 0,
-                    (LegSource)r.Source,
-                    LegPacking.Unpack(addresses, r.Steps)
-                )
+        return await database
+            .ReadAsync<IReadOnlyList<LegHistory>>(async connection =>
+            {
+                var rows = await connection
+                    .QueryAsync<Row>($"SELECT {Columns} FROM history WHERE {condition}", values)
+                    .ConfigureAwait(false);
+                var legs = new List<LegHistory>();
+                foreach (var r in rows)
                 {
-                    Area = new(r.Area),
+                    var addresses = await AddressesOfAsync(connection, r.Shape).ConfigureAwait(false);
+                    legs.Add(
+                        new(
+                            r.Run,
+                            (int)r.Leg,
+                            r.Chain,
+                            (int?)r.Number,
+                            r.State,
+                            Times.Of(r.Started),
+                            Times.Of(r.Ended),
+                            r.Late != 0,
+                            (LegSource)r.Source,
+                            LegPacking.Unpack(addresses, r.Steps)
+                        )
+                        {
+                            Area = new(r.Area),
+                        }
+                    );
                 }
-            );
-        }
-        return legs;
+                return legs;
+            })
+            .ConfigureAwait(false);
     }
 
     async Task<IReadOnlyList<string>> AddressesOfAsync(DbConnection connection, long shape)
@@ -196,26 +200,30 @@ sealed class History(ISqlDatabase database) : IHistory
         IReadOnlyList<Area>? areas = null
     )
     {
-        await using var connection = await database.OpenAsync().ConfigureAwait(false);
-        return
-        [
-            .. (
-                await connection
-                    .QueryAsync<CountRow>(
-                        "SELECT substr(ended, 1, 13) AS hour, state, count(*) AS count FROM history "
-                            + "WHERE latest = 1 AND source = 0 AND ended >= @from AND ended < @to "
-                            + (areas is null ? "" : $"AND {AreaCondition.Of("history", database.Words)} ")
-                            + "GROUP BY 1, 2 ORDER BY 1, 2",
-                        new
-                        {
-                            from = Times.Utc(from),
-                            to = Times.Utc(to),
-                            areas = AreaCondition.Value(areas),
-                        }
-                    )
-                    .ConfigureAwait(false)
-            ).Select(r => new HourCount(Times.Of($"{r.Hour}:00:00Z"), r.State, (int)r.Count)),
-        ];
+        return await database
+            .ReadAsync<IReadOnlyList<HourCount>>(async connection =>
+            {
+                return
+                [
+                    .. (
+                        await connection
+                            .QueryAsync<CountRow>(
+                                "SELECT substr(ended, 1, 13) AS hour, state, count(*) AS count FROM history "
+                                    + "WHERE latest = 1 AND source = 0 AND ended >= @from AND ended < @to "
+                                    + (areas is null ? "" : $"AND {AreaCondition.Of("history", database.Words)} ")
+                                    + "GROUP BY 1, 2 ORDER BY 1, 2",
+                                new
+                                {
+                                    from = Times.Utc(from),
+                                    to = Times.Utc(to),
+                                    areas = AreaCondition.Value(areas),
+                                }
+                            )
+                            .ConfigureAwait(false)
+                    ).Select(r => new HourCount(Times.Of($"{r.Hour}:00:00Z"), r.State, (int)r.Count)),
+                ];
+            })
+            .ConfigureAwait(false);
     }
 
     sealed class MissingRow
@@ -226,20 +234,26 @@ sealed class History(ISqlDatabase database) : IHistory
 
     public async ValueTask<IReadOnlyList<LegKey>> MissingAsync(int most, long? before = null)
     {
-        await using var connection = await database.OpenAsync().ConfigureAwait(false);
-        return
-        [
-            .. (
-                await connection
-                    .QueryAsync<MissingRow>(
-                        "SELECT id AS run, leg FROM runs WHERE ended IS NOT NULL AND (@before IS NULL OR id < @before) "
-                            + "AND NOT EXISTS (SELECT 1 FROM history h WHERE h.run = runs.id AND h.leg = runs.leg) "
-                            + "ORDER BY id DESC LIMIT @most",
-                        new { before, most }
-                    )
-                    .ConfigureAwait(false)
-            ).Select(r => new LegKey(r.Run, (int)r.Leg)),
-        ];
+        return await database
+            .ReadAsync<IReadOnlyList<LegKey>>(async connection =>
+            {
+                return
+                [
+                    .. (
+                        await connection
+                            .QueryAsync<MissingRow>(
+                                """
+                                SELECT id AS run, leg FROM runs WHERE ended IS NOT NULL AND (@before IS NULL OR id < @before)
+                                AND NOT EXISTS (SELECT 1 FROM history h WHERE h.run = runs.id AND h.leg = runs.leg)
+                                ORDER BY id DESC LIMIT @most
+                                """,
+                                new { before, most }
+                            )
+                            .ConfigureAwait(false)
+                    ).Select(r => new LegKey(r.Run, (int)r.Leg)),
+                ];
+            })
+            .ConfigureAwait(false);
     }
 
     public async Task ClearAsync()

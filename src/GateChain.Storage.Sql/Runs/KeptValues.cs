@@ -37,29 +37,37 @@ sealed class KeptValues(ISqlDatabase database) : IKeptValues
 
     public async ValueTask<KeptSet?> FindAsync(string chain, string profile)
     {
-        await using var connection = await database.OpenAsync().ConfigureAwait(false);
-        return connection
-            .QueryFirstOrDefault<Row>(
-                $"SELECT {Columns} FROM kept_sets WHERE chain = @chain AND profile = @profile",
-                new { chain, profile }
-            )
-            ?.ToSet();
+        return await database
+            .ReadAsync<KeptSet?>(async connection =>
+            {
+                return connection
+                    .QueryFirstOrDefault<Row>(
+                        $"SELECT {Columns} FROM kept_sets WHERE chain = @chain AND profile = @profile",
+                        new { chain, profile }
+                    )
+                    ?.ToSet();
+            })
+            .ConfigureAwait(false);
     }
 
     public async ValueTask<IReadOnlyList<KeptSet>> ListAsync(string chain)
     {
-        await using var connection = await database.OpenAsync().ConfigureAwait(false);
-        return
-        [
-            .. (
-                await connection
-                    .QueryAsync<Row>(
-                        $"SELECT {Columns} FROM kept_sets WHERE chain = @chain ORDER BY profile",
-                        new { chain }
-                    )
-                    .ConfigureAwait(false)
-            ).Select(r => r.ToSet()),
-        ];
+        return await database
+            .ReadAsync<IReadOnlyList<KeptSet>>(async connection =>
+            {
+                return
+                [
+                    .. (
+                        await connection
+                            .QueryAsync<Row>(
+                                $"SELECT {Columns} FROM kept_sets WHERE chain = @chain ORDER BY profile",
+                                new { chain }
+                            )
+                            .ConfigureAwait(false)
+                    ).Select(r => r.ToSet()),
+                ];
+            })
+            .ConfigureAwait(false);
     }
 
     public Task SetAsync(KeptSet set, AuditLine audit) =>

@@ -42,7 +42,8 @@ sealed class Outbox(ISqlDatabase database) : IOutbox
                 {
                     await connection
                         .ExecuteAsync(
-                            "INSERT INTO outbox_cursors (consumer, position) VALUES (@consumer, @end) ON CONFLICT DO NOTHING",
+                            "INSERT INTO outbox_cursors (consumer, position) VALUES (@consumer, @end) "
+                                + "ON CONFLICT DO NOTHING",
                             new { consumer, end }
                         )
                         .ConfigureAwait(false);
@@ -66,19 +67,30 @@ sealed class Outbox(ISqlDatabase database) : IOutbox
 
     public async ValueTask<IReadOnlyList<OutboxRow>> ReadAsync(long after, int most)
     {
-        await using var connection = await database.OpenAsync().ConfigureAwait(false);
-        return
-        [
-            .. (
-                await connection
-                    .QueryAsync<Row>(
-                        "SELECT position, run, seq, chain, kind, state FROM outbox WHERE position > @after "
-                            + "ORDER BY position LIMIT @most",
-                        new { after, most }
-                    )
-                    .ConfigureAwait(false)
-            ).Select(r => new OutboxRow(r.Position, r.Run, r.Seq, r.Chain, (RunNotificationKind)r.Kind, r.State)),
-        ];
+        return await database
+            .ReadAsync<IReadOnlyList<OutboxRow>>(async connection =>
+            {
+                return
+                [
+                    .. (
+                        await connection
+                            .QueryAsync<Row>(
+                                "SELECT position, run, seq, chain, kind, state FROM outbox WHERE position > @after "
+                                    + "ORDER BY position LIMIT @most",
+                                new { after, most }
+                            )
+                            .ConfigureAwait(false)
+                    ).Select(r => new OutboxRow(
+                        r.Position,
+                        r.Run,
+                        r.Seq,
+                        r.Chain,
+                        (RunNotificationKind)r.Kind,
+                        r.State
+                    )),
+                ];
+            })
+            .ConfigureAwait(false);
     }
 
     public void Handled(string consumer, long position) => database.Cursors.Handled(consumer, position);

@@ -33,38 +33,42 @@ sealed class RunStore(ISqlDatabase database) : IRunStore
     {
         var newest = database.Unflushed.All;
         var limit = Math.Clamp(query.Limit, 1, 500);
-        await using var connection = await database.OpenAsync().ConfigureAwait(false);
-        var (first, last) = await BetweenAsync(connection, query.From, query.To).ConfigureAwait(false);
-        var stored = await connection
-            .QueryAsync<RunRow>(
-                $"SELECT {RunRow.Columns} FROM runs WHERE {Conditions(query)} AND {NotIn} "
-                    + "ORDER BY id DESC LIMIT @limit",
-                new
-                {
-                    query.Chain,
-                    query.State,
-                    query.Before,
-                    query.Parent,
-                    query.Trigger,
-                    from = Of(query.From),
-                    to = Of(query.To),
-                    first,
-                    last,
-                    pattern = Patterns.Holding(query.Text),
-                    areas = AreaCondition.Value(query.Areas),
-                    limit,
-                    ids = Ids(newest),
-                }
-            )
+        return await database
+            .ReadAsync<IReadOnlyList<StoredRun>>(async connection =>
+            {
+                var (first, last) = await BetweenAsync(connection, query.From, query.To).ConfigureAwait(false);
+                var stored = await connection
+                    .QueryAsync<RunRow>(
+                        $"SELECT {RunRow.Columns} FROM runs WHERE {Conditions(query)} AND {NotIn} "
+                            + "ORDER BY id DESC LIMIT @limit",
+                        new
+                        {
+                            query.Chain,
+                            query.State,
+                            query.Before,
+                            query.Parent,
+                            query.Trigger,
+                            from = Of(query.From),
+                            to = Of(query.To),
+                            first,
+                            last,
+                            pattern = Patterns.Holding(query.Text),
+                            areas = AreaCondition.Value(query.Areas),
+                            limit,
+                            ids = Ids(newest),
+                        }
+                    )
+                    .ConfigureAwait(false);
+                return
+                [
+                    .. newest
+                        .Where(h => Fits(h, query))
+                        .Concat(stored.Select(r => r.ToStoredRun()))
+                        .OrderByDescending(h => h.Id)
+                        .Take(limit),
+                ];
+            })
             .ConfigureAwait(false);
-        return
-        [
-            .. newest
-                .Where(h => Fits(h, query))
-                .Concat(stored.Select(r => r.ToStoredRun()))
-                .OrderByDescending(h => h.Id)
-                .Take(limit),
-        ];
     }
 
     // Only what is asked for: the database then knows which index it can use.
@@ -123,30 +127,34 @@ sealed class RunStore(ISqlDatabase database) : IRunStore
         var names = chains.Distinct().ToList();
         var newest = database.Unflushed.All;
         each = Math.Clamp(each, 1, 500);
-        await using var connection = await database.OpenAsync().ConfigureAwait(false);
-        // For each chain a look into its index, however many runs there are.
-        var rows = await connection
-            .QueryAsync<RunRow>(
-                $"""
-                WITH wanted AS (SELECT value AS name FROM ({database.Words.Texts("@names")}) names)
-                SELECT {RunRow.Columns} FROM wanted JOIN runs ON runs.id IN
-                    (SELECT id FROM runs AS own WHERE own.chain = wanted.name AND own.{NotIn}
-                      ORDER BY id DESC LIMIT @each)
-                """,
-                new
-                {
-                    names = JsonSerializer.Serialize(names),
-                    each,
-                    ids = Ids(newest),
-                }
-            )
+        return await database
+            .ReadAsync<IReadOnlyDictionary<string, IReadOnlyList<StoredRun>>>(async connection =>
+            {
+                // For each chain a look into its index, however many runs there are.
+                var rows = await connection
+                    .QueryAsync<RunRow>(
+                        $"""
+                        WITH wanted AS (SELECT value AS name FROM ({database.Words.Texts("@names")}) names)
+                        SELECT {RunRow.Columns} FROM wanted JOIN runs ON runs.id IN
+                            (SELECT id FROM runs AS own WHERE own.chain = wanted.name AND own.{NotIn}
+                              ORDER BY id DESC LIMIT @each)
+                        """,
+                        new
+                        {
+                            names = JsonSerializer.Serialize(names),
+                            each,
+                            ids = Ids(newest),
+                        }
+                    )
+                    .ConfigureAwait(false);
+                var stored = rows.Select(r => r.ToStoredRun());
+                var all = newest.Concat(stored).ToLookup(h => h.Chain);
+                return names.ToDictionary(
+                    n => n,
+                    n => (IReadOnlyList<StoredRun>)[.. all[n].OrderByDescending(h => h.Id).Take(each)]
+                );
+            })
             .ConfigureAwait(false);
-        var stored = rows.Select(r => r.ToStoredRun());
-        var all = newest.Concat(stored).ToLookup(h => h.Chain);
-        return names.ToDictionary(
-            n => n,
-            n => (IReadOnlyList<StoredRun>)[.. all[n].OrderByDescending(h => h.Id).Take(each)]
-        );
     }
 
     /// <summary>Ended runs that are to be resumed by themselves.</summary>
@@ -175,10 +183,14 @@ sealed class RunStore(ISqlDatabase database) : IRunStore
 
     async Task<IEnumerable<StoredRun>> QueryAsync(string condition, object values)
     {
-        await using var connection = await database.OpenAsync().ConfigureAwait(false);
-        var rows = await connection
-            .QueryAsync<RunRow>($"SELECT {RunRow.Columns} FROM runs WHERE {condition}", values)
+        return await database
+            .ReadAsync<IEnumerable<StoredRun>>(async connection =>
+            {
+                var rows = await connection
+                    .QueryAsync<RunRow>($"SELECT {RunRow.Columns} FROM runs WHERE {condition}", values)
+                    .ConfigureAwait(false);
+                return rows.Select(r => r.ToStoredRun());
+            })
             .ConfigureAwait(false);
-        return rows.Select(r => r.ToStoredRun());
     }
 }

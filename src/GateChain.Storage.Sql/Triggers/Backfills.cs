@@ -99,44 +99,56 @@ sealed class Backfills(ISqlDatabase database) : IBackfills
 
     async Task<IEnumerable<Backfill>> QueryAsync(string rest, long number)
     {
-        await using var connection = await database.OpenAsync().ConfigureAwait(false);
-        return (
-            await connection
-                .QueryAsync<Row>($"SELECT {Columns} FROM backfills {rest}", new { number })
-                .ConfigureAwait(false)
-        ).Select(r => r.ToBackfill());
+        return await database
+            .ReadAsync<IEnumerable<Backfill>>(async connection =>
+            {
+                return (
+                    await connection
+                        .QueryAsync<Row>($"SELECT {Columns} FROM backfills {rest}", new { number })
+                        .ConfigureAwait(false)
+                ).Select(r => r.ToBackfill());
+            })
+            .ConfigureAwait(false);
     }
 
     public async ValueTask<IReadOnlyList<BackfillTime>> TimesAsync(long number)
     {
-        await using var connection = await database.OpenAsync().ConfigureAwait(false);
-        return
-        [
-            .. (
-                await connection
-                    .QueryAsync<(string Due, string Since)>(
-                        "SELECT due, since FROM backfill_times WHERE backfill = @number ORDER BY place",
-                        new { number }
-                    )
-                    .ConfigureAwait(false)
-            ).Select(t => new BackfillTime(Times.Of(t.Due), Times.Of(t.Since))),
-        ];
+        return await database
+            .ReadAsync<IReadOnlyList<BackfillTime>>(async connection =>
+            {
+                return
+                [
+                    .. (
+                        await connection
+                            .QueryAsync<(string Due, string Since)>(
+                                "SELECT due, since FROM backfill_times WHERE backfill = @number ORDER BY place",
+                                new { number }
+                            )
+                            .ConfigureAwait(false)
+                    ).Select(t => new BackfillTime(Times.Of(t.Due), Times.Of(t.Since))),
+                ];
+            })
+            .ConfigureAwait(false);
     }
 
     public async ValueTask<IReadOnlyList<BackfillFire>> FiresAsync(long number)
     {
-        await using var connection = await database.OpenAsync().ConfigureAwait(false);
-        return
-        [
-            .. (
-                await connection
-                    .QueryAsync<(string Key, long Fate, long? Run, string? Why)>(
-                        "SELECT key, fate, run, why FROM fires WHERE backfill = @number ORDER BY number",
-                        new { number }
-                    )
-                    .ConfigureAwait(false)
-            ).Select(f => new BackfillFire(f.Key, (FireFate)f.Fate, f.Run, f.Why)),
-        ];
+        return await database
+            .ReadAsync<IReadOnlyList<BackfillFire>>(async connection =>
+            {
+                return
+                [
+                    .. (
+                        await connection
+                            .QueryAsync<(string Key, long Fate, long? Run, string? Why)>(
+                                "SELECT key, fate, run, why FROM fires WHERE backfill = @number ORDER BY number",
+                                new { number }
+                            )
+                            .ConfigureAwait(false)
+                    ).Select(f => new BackfillFire(f.Key, (FireFate)f.Fate, f.Run, f.Why)),
+                ];
+            })
+            .ConfigureAwait(false);
     }
 
     public Task SetStateAsync(long number, BackfillState state, AuditLine? audit) =>

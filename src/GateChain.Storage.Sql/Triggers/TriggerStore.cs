@@ -60,20 +60,24 @@ sealed class TriggerStore(ISqlDatabase database) : ITriggerStore
 
     public async ValueTask<IReadOnlyList<TriggerState>> StatesAsync()
     {
-        await using var connection = await database.OpenAsync().ConfigureAwait(false);
-        return
-        [
-            .. (
-                await connection
-                    .QueryAsync<StateRow>(
-                        """
-                        SELECT name, is_on AS isOn, file_says AS fileSays, since, by_whom AS byWhom, switched, mark, text, memory
-                        FROM trigger_states ORDER BY name
-                        """
-                    )
-                    .ConfigureAwait(false)
-            ).Select(r => r.ToState()),
-        ];
+        return await database
+            .ReadAsync<IReadOnlyList<TriggerState>>(async connection =>
+            {
+                return
+                [
+                    .. (
+                        await connection
+                            .QueryAsync<StateRow>(
+                                """
+                                SELECT name, is_on AS isOn, file_says AS fileSays, since, by_whom AS byWhom, switched, mark, text, memory
+                                FROM trigger_states ORDER BY name
+                                """
+                            )
+                            .ConfigureAwait(false)
+                    ).Select(r => r.ToState()),
+                ];
+            })
+            .ConfigureAwait(false);
     }
 
     public Task SaveAsync(TriggerState state, AuditLine? audit = null) =>
@@ -191,59 +195,78 @@ sealed class TriggerStore(ISqlDatabase database) : ITriggerStore
 
     async Task<IEnumerable<StoredFire>> FiresAsync(string condition, object values)
     {
-        await using var connection = await database.OpenAsync().ConfigureAwait(false);
-        var rows = await connection
-            .QueryAsync<FireRow>($"SELECT {FireColumns} FROM fires WHERE {condition}", values)
+        return await database
+            .ReadAsync<IEnumerable<StoredFire>>(async connection =>
+            {
+                var rows = await connection
+                    .QueryAsync<FireRow>($"SELECT {FireColumns} FROM fires WHERE {condition}", values)
+                    .ConfigureAwait(false);
+                return rows.Select(r => r.ToFire());
+            })
             .ConfigureAwait(false);
-        return rows.Select(r => r.ToFire());
     }
 
     public async ValueTask<IReadOnlyList<(string Key, long Run)>> StartedAsync(string trigger, string beginning)
     {
-        await using var connection = await database.OpenAsync().ConfigureAwait(false);
-        return
-        [
-            .. (
-                await connection
-                    .QueryAsync<(string, long)>(
-                        """
-                        SELECT key, run FROM fires
-                        WHERE fired_by = @trigger AND run IS NOT NULL AND substr(key, 1, length(@beginning)) = @beginning
-                        """,
-                        new { trigger, beginning }
-                    )
-                    .ConfigureAwait(false)
-            ),
-        ];
+        return await database
+            .ReadAsync<IReadOnlyList<(string Key, long Run)>>(async connection =>
+            {
+                return
+                [
+                    .. (
+                        await connection
+                            .QueryAsync<(string, long)>(
+                                """
+                                SELECT key, run FROM fires
+                                WHERE fired_by = @trigger AND run IS NOT NULL AND substr(key, 1, length(@beginning)) = @beginning
+                                """,
+                                new { trigger, beginning }
+                            )
+                            .ConfigureAwait(false)
+                    ),
+                ];
+            })
+            .ConfigureAwait(false);
     }
 
     public async ValueTask<IReadOnlySet<string>> TakenAsync(string trigger, IReadOnlyCollection<string> keys)
     {
-        await using var connection = await database.OpenAsync().ConfigureAwait(false);
-        return (
-            await connection
-                .QueryAsync<string>(
-                    $"""
-                    SELECT key FROM trigger_keys
-                    WHERE fired_by = @trigger AND key IN ({database.Words.Texts("@keys")})
-                    """,
-                    new { trigger, keys = JsonSerializer.Serialize(keys) }
-                )
-                .ConfigureAwait(false)
-        ).ToHashSet();
+        return await database
+            .ReadAsync<IReadOnlySet<string>>(async connection =>
+            {
+                return (
+                    await connection
+                        .QueryAsync<string>(
+                            $"""
+                            SELECT key FROM trigger_keys
+                            WHERE fired_by = @trigger AND key IN ({database.Words.Texts("@keys")})
+                            """,
+                            new { trigger, keys = JsonSerializer.Serialize(keys) }
+                        )
+                        .ConfigureAwait(false)
+                ).ToHashSet();
+            })
+            .ConfigureAwait(false);
     }
 
     public async ValueTask<IReadOnlyList<string>> KeysAsync(string trigger)
     {
-        await using var connection = await database.OpenAsync().ConfigureAwait(false);
-        return
-        [
-            .. (
-                await connection
-                    .QueryAsync<string>("SELECT key FROM trigger_keys WHERE fired_by = @trigger", new { trigger })
-                    .ConfigureAwait(false)
-            ),
-        ];
+        return await database
+            .ReadAsync<IReadOnlyList<string>>(async connection =>
+            {
+                return
+                [
+                    .. (
+                        await connection
+                            .QueryAsync<string>(
+                                "SELECT key FROM trigger_keys WHERE fired_by = @trigger",
+                                new { trigger }
+                            )
+                            .ConfigureAwait(false)
+                    ),
+                ];
+            })
+            .ConfigureAwait(false);
     }
 
     public Task ChangeKeysAsync(
@@ -299,15 +322,19 @@ sealed class TriggerStore(ISqlDatabase database) : ITriggerStore
 
     public async ValueTask<IReadOnlyList<Hold>> HoldsAsync()
     {
-        await using var connection = await database.OpenAsync().ConfigureAwait(false);
-        return
-        [
-            .. (
-                await connection
-                    .QueryAsync<HoldRow>("SELECT area, by_whom AS byWhom, at, why FROM holds ORDER BY area")
-                    .ConfigureAwait(false)
-            ).Select(r => r.ToHold()),
-        ];
+        return await database
+            .ReadAsync<IReadOnlyList<Hold>>(async connection =>
+            {
+                return
+                [
+                    .. (
+                        await connection
+                            .QueryAsync<HoldRow>("SELECT area, by_whom AS byWhom, at, why FROM holds ORDER BY area")
+                            .ConfigureAwait(false)
+                    ).Select(r => r.ToHold()),
+                ];
+            })
+            .ConfigureAwait(false);
     }
 
     public Task SetHoldAsync(string area, Hold? hold, AuditLine audit) =>

@@ -5,7 +5,7 @@ namespace GateChain.Kinds.Tests.Servers;
 /// <summary>The servers that tests of this assembly share, each started when the first test asks for it.</summary>
 public sealed class Databases : IDisposable
 {
-    readonly Lazy<PostgreSqlServer> _postgres = new(PostgreSqlServer.Start);
+    readonly Lazy<PostgreSqlServer> _postgres = new(() => PostgreSqlServer.Start());
     readonly Lazy<MariaDbServer> _maria = new(MariaDbServer.Start);
 
     /// <summary>Connects a bench, as <c>target</c>, to a database of a type.</summary>

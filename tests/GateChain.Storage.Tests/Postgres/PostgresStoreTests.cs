@@ -139,9 +139,7 @@ public sealed class PostgresStoreTests
     public async Task WhileTheDatabaseIsAwayRunsHoldStillAndNothingIsLostOrDoubled()
     {
         using var server = PostgreSqlServer.Start();
-        var database =
-            $"Host=127.0.0.1;Port={server.Port};Username=loader;Password={PostgreSqlServer.Password};"
-            + "Database=larkmoor;Timeout=3";
+        var database = server.To("larkmoor") + ";Timeout=3";
         await using var store = await PostgresStore.OpenAsync(database);
         var listener = new Listener();
         var run = await store.Runs.NextIdAsync();

@@ -9,12 +9,10 @@ namespace GateChain.Storage.Tests.Postgres;
 /// <summary>The server that the tests share; started when the first one asks for it.</summary>
 public sealed class PostgresServer : IDisposable
 {
-    static readonly Lazy<PostgreSqlServer> Server = new(PostgreSqlServer.Start);
+    static readonly Lazy<PostgreSqlServer> Server = new(() => PostgreSqlServer.Start());
 
     /// <summary>How a database of the server is reached.</summary>
-    internal static string To(string database) =>
-        $"Host=127.0.0.1;Port={Server.Value.Port};Username=loader;Password={PostgreSqlServer.Password}"
-        + $";Database={database};Maximum Pool Size=10";
+    internal static string To(string database) => Server.Value.To(database) + ";Maximum Pool Size=10";
 
     /// <summary>Makes a database of its own.</summary>
     internal static async Task<string> NewAsync()

@@ -112,19 +112,10 @@ static class StoreFilling
     public static async Task<string> TellAsync(SqlStore store)
     {
         var text = new StringBuilder();
-        await using var connection = await store.Database.OpenAsync();
         foreach (var table in Tables.All)
         {
             text.AppendLine(table.Name);
-            await using var command = connection.CreateCommand();
-            command.CommandText = $"SELECT {table.Columns} FROM {table.Name} ORDER BY {table.Order}";
-            await using var reader = await command.ExecuteReaderAsync();
-            while (await reader.ReadAsync())
-            {
-                text.AppendLine(
-                    string.Join(" | ", Enumerable.Range(0, reader.FieldCount).Select(i => Cell(reader, i)))
-                );
-            }
+            text.AppendLine(await store.Database.ReadAsync(connection => RowsAsync(connection, table)));
         }
         foreach (var run in await store.Runs.ListAsync(new(Limit: 500)))
         {
@@ -138,6 +129,17 @@ static class StoreFilling
             }
         }
         return text.ToString();
+    }
+
+    static async Task<string> RowsAsync(DbConnection connection, Table table)
+    {
+        await using var command = connection.CreateCommand();
+        command.CommandText = $"SELECT {table.Columns} FROM {table.Name} ORDER BY {table.Order}";
+        await using var reader = await command.ExecuteReaderAsync();
+        var rows = new List<string>();
+        while (await reader.ReadAsync())
+            rows.Add(string.Join(" | ", Enumerable.Range(0, reader.FieldCount).Select(i => Cell(reader, i))));
+        return string.Join('\n', rows);
     }
 
     static string Cell(DbDataReader reader, int column) =>
