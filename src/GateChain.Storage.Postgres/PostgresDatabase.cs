@@ -1,5 +1,4 @@
 using System.Data.Common;
-using Dapper;
 using GateChain.Storage.Sql;
 using Npgsql;
 
@@ -8,15 +7,18 @@ namespace GateChain.Storage.Postgres;
 /// <summary>The database as the stores on it use it. Thread-safe.</summary>
 sealed class PostgresDatabase : ISqlDatabase, IAsyncDisposable
 {
-    const int MostTries = 10;
+    const int MostTries = 10,
+        MostConnections = 20;
 
     readonly NpgsqlDataSource _source;
 
     // One write of this service at a time, as with a file: they seldom meet those of others.
     readonly SemaphoreSlim _writing = new(1, 1);
 
+    readonly RunNumbers _numbers;
+
     PostgresDatabase(NpgsqlDataSource source, string connectionString) =>
-        (_source, ConnectionString) = (source, connectionString);
+        (_source, ConnectionString, _numbers) = (source, connectionString, new(this));
 
     /// <exception cref="StorageException">It is no way to reach a database.</exception>
     public static PostgresDatabase Of(string connection)
@@ -26,6 +28,9 @@ sealed class PostgresDatabase : ISqlDatabase, IAsyncDisposable
             var options = new NpgsqlConnectionStringBuilder(connection) { ApplicationName = "gatechain" };
             // Who has died in the middle of a transaction holds nobody up.
             options.Options ??= "-c idle_in_transaction_session_timeout=10000";
+            // A server lets a hundred in, and there are others: who finds none free waits for a moment.
+            if (options.MaxPoolSize == new NpgsqlConnectionStringBuilder().MaxPoolSize)
+                options.MaxPoolSize = MostConnections;
             var text = options.ConnectionString;
             return new(new NpgsqlDataSourceBuilder(text).Build(), text);
         }
@@ -75,8 +80,7 @@ sealed class PostgresDatabase : ISqlDatabase, IAsyncDisposable
     /// <summary>Closes connections that are kept: after trouble nobody knows which of them still work.</summary>
     public void Clear() => _source.Clear();
 
-    public ValueTask<long> NextRunAsync() =>
-        ReadAsync(connection => connection.ExecuteScalarAsync<long>("SELECT nextval('run_numbers')"));
+    public ValueTask<long> NextRunAsync() => new(_numbers.NextAsync());
 
     public async Task WriteAsync(Func<DbConnection, Task> write, bool sortIn = false)
     {
