@@ -1,5 +1,6 @@
 using Dapper;
 using DbUp;
+using GateChain.Storage.Sql;
 using Npgsql;
 
 namespace GateChain.Storage.Postgres;
@@ -31,13 +32,7 @@ static class PostgresSchema
                     .LogToNowhere()
                     .Build()
                     .PerformUpgrade();
-                if (!result.Successful)
-                {
-                    throw new StorageException(
-                        $"the schema of the database can't be brought up to date: {result.Error.Message}",
-                        result.Error
-                    );
-                }
+                SchemaVersions.Hold(result.Successful, result.Error, "the database");
             }
             finally
             {
@@ -50,24 +45,14 @@ static class PostgresSchema
         }
     }
 
-    // An older version would not find what a newer one has written, and take it for not there.
     static void RefuseNewer(NpgsqlConnection connection)
     {
         if (connection.ExecuteScalar<string?>("SELECT to_regclass('schemaversions')::text") is null)
             return;
-        var known = typeof(PostgresSchema).Assembly.GetManifestResourceNames();
-        if (
-            connection
-                .Query<string>("SELECT scriptname FROM schemaversions ORDER BY scriptname")
-                .FirstOrDefault(script => !known.Contains(script)) is
-            { } newer
-        )
-        {
-            throw new StorageException(
-                $"the database was written by a newer version of Gate Chain (it has the schema {newer}): use that "
-                    + "version, or a backup from before it",
-                null
-            );
-        }
+        SchemaVersions.RefuseNewer(
+            connection.Query<string>("SELECT scriptname FROM schemaversions ORDER BY scriptname"),
+            typeof(PostgresSchema).Assembly,
+            connection.Database
+        );
     }
 }

@@ -1,5 +1,6 @@
 using Dapper;
 using DbUp;
+using GateChain.Storage.Sql;
 using Microsoft.Data.Sqlite;
 
 namespace GateChain.Storage.Sqlite;
@@ -42,13 +43,7 @@ public sealed class SqliteFile
                 .LogToNowhere()
                 .Build()
                 .PerformUpgrade();
-            if (!result.Successful)
-            {
-                throw new StorageException(
-                    $"the schema of {Path} can't be brought up to date: {result.Error.Message}",
-                    result.Error
-                );
-            }
+            SchemaVersions.Hold(result.Successful, result.Error, Path);
         }
         catch (SqliteException e)
         {
@@ -56,25 +51,15 @@ public sealed class SqliteFile
         }
     }
 
-    // An older version would not find what a newer one has written, and take it for not there.
     void RefuseNewer(SqliteConnection connection)
     {
         if (connection.ExecuteScalar<long>("SELECT count(*) FROM sqlite_master WHERE name = 'SchemaVersions'") == 0)
             return;
-        var known = typeof(SqliteFile).Assembly.GetManifestResourceNames();
-        if (
-            connection
-                .Query<string>("SELECT ScriptName FROM SchemaVersions ORDER BY ScriptName")
-                .FirstOrDefault(script => !known.Contains(script)) is
-            { } newer
-        )
-        {
-            throw new StorageException(
-                $"the database {Path} was written by a newer version of Gate Chain (it has the schema "
-                    + $"{newer}): use that version, or a backup from before it",
-                null
-            );
-        }
+        SchemaVersions.RefuseNewer(
+            connection.Query<string>("SELECT ScriptName FROM SchemaVersions ORDER BY ScriptName"),
+            typeof(SqliteFile).Assembly,
+            Path
+        );
     }
 
     /// <summary>A connection of its own, with the pragmas that durability asks for.</summary>

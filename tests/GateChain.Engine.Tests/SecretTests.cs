@@ -149,6 +149,7 @@ public sealed class SecretTests : IAsyncDisposable
         File.WriteAllText(Path.Combine(_house.SecretFiles, "all"), "for everybody\n");
         File.WriteAllText(Path.Combine(_house.SecretFiles, "sales", "wh"), "only for sales");
         File.WriteAllText(Path.Combine(_house.SecretFiles, ".hidden"), "nobody's business");
+        File.WriteAllText(Path.Combine(_house.SecretFiles, "short"), "12345");
         File.WriteAllText(Path.Combine(_house.Work, "outside"), "not in the folder");
         var (root, sales, daily) = (
             _house.Engine.Secrets.In(Area.Root),
@@ -166,6 +167,7 @@ public sealed class SecretTests : IAsyncDisposable
                 [
                     "file:",
                     "file:.hidden",
+                    "file:short",
                     "file:../outside",
                     "file:sales/../all",
                     "file:/etc/passwd",

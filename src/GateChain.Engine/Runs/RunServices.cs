@@ -36,7 +36,8 @@ sealed class RunServices : IGuardServices
     public required IReadOnlyDictionary<string, IStepKind> Kinds { get; init; }
     public required IReadOnlyDictionary<string, IProbe> Probes { get; init; }
 
-    /// <summary>The connections that the chains of a folder can name now.</summary>
+    /// <summary>The connections that the chains of a folder can name now; those for tries when the second is true.
+    /// </summary>
     public required Func<Area, bool, IConnections> Connections { get; init; }
 
     /// <summary>The files that lie beside the chain of a release, by name.</summary>

@@ -12,14 +12,14 @@ namespace GateChain.Engine.Secrets;
 /// <param name="folder">The folder; null for none.</param>
 sealed class SecretFiles(string? folder)
 {
-    /// <summary>Longer files are none.</summary>
+    // Longer files are none, and neither are those that could not be hidden in logs.
     const int MostBytes = 65_536;
 
     /// <summary>Whether a name is one of a file.</summary>
     public static bool IsOne(string name) => name.StartsWith(SecretNames.FilePrefix, StringComparison.Ordinal);
 
     /// <summary>Whether there is a file for a name that an area may use.</summary>
-    public bool Has(string name, Area area) => PathOf(name, area) is { } path && File.Exists(path);
+    public bool Has(string name, Area area) => Find(name, area) is not null;
 
     /// <summary>Its content without the line's end; null when there is none, or it can't be read.</summary>
     public string? Find(string name, Area area)
@@ -28,8 +28,10 @@ sealed class SecretFiles(string? folder)
             return null;
         try
         {
-            return new FileInfo(path) is { Exists: true, Length: <= MostBytes }
-                ? File.ReadAllText(path).TrimEnd('\r', '\n')
+            return
+                new FileInfo(path) is { Exists: true, Length: <= MostBytes }
+                && File.ReadAllText(path).TrimEnd('\r', '\n') is { Length: >= SecretMask.Shortest } value
+                ? value
                 : null;
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)

@@ -21,6 +21,7 @@ sealed class JournalWriter : IAsyncDisposable
     readonly Task[] _loops;
     readonly WriterState[] _states = [.. Enumerable.Repeat(WriterState.Fine, Writers)];
     readonly CancellationTokenSource _closing = new();
+    readonly KnownRuns[] _known = [.. Enumerable.Range(0, Writers).Select(_ => new KnownRuns())];
     int _writingCursors;
 
     public JournalWriter(PostgresDatabase database, TimeProvider time)
@@ -61,7 +62,7 @@ sealed class JournalWriter : IAsyncDisposable
     // False when it is given up: the service ends.
     async Task<bool> WriteAsync(int writer, List<JournalAppend> batch)
     {
-        var work = new JournalBatch(batch);
+        var work = new JournalBatch(batch, _known[writer]);
         for (var wait = 50; ; wait = Math.Min(wait * 2, 2000))
         {
             try
@@ -83,6 +84,7 @@ sealed class JournalWriter : IAsyncDisposable
             // Another service took what this one wanted to: looked at again, it is seen.
             catch (Npgsql.PostgresException e) when (PostgresDatabase.CameBetween(e))
             {
+                _known[writer].Forget();
                 await Task.Delay(Random.Shared.Next(1, 20)).ConfigureAwait(false);
                 wait = 25;
             }
@@ -92,6 +94,7 @@ sealed class JournalWriter : IAsyncDisposable
                 _states[writer] = new(PostgresDatabase.Sentence(e), _states[writer].Since ?? _time.GetUtcNow());
                 if (_closing.IsCancellationRequested)
                     return false;
+                _known[writer].Forget();
                 _database.Clear();
                 try
                 {

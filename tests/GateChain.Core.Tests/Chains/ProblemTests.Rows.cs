@@ -70,7 +70,7 @@ public partial class ProblemTests
             { "chain: 5 t\nsteps: { a: { kind: work } }", "1:8", "GC1007 the name of a chain begins" },
             {
                 "chain: t\nsteps:\n  a: { kind: call, chain: child, release: 0 }",
-                "3:40",
+                "3:43",
                 "GC1009 “release” is latest or the number of a release, from 1, and this is “0”"
             },
             {
@@ -197,7 +197,7 @@ public partial class ProblemTests
             },
             {
                 "chain: t\nsteps:\n  a: { kind: call, chain: child, release: 7 }",
-                "3:40",
+                "3:43",
                 "GC1403 “child” has no release 7"
             },
             {
