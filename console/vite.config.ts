@@ -7,5 +7,5 @@ export default defineConfig({
   // Help is made from the docs.
   server: { fs: { allow: [".."] }, proxy: { "/api": "http://127.0.0.1:8480", "/health": "http://127.0.0.1:8480" } },
   // Machines are shared: the first component that is drawn can take seconds.
-  test: { environment: "jsdom", testTimeout: 30_000, include: ["src/**/*.test.{ts,tsx}"] },
+  test: { environment: "node", testTimeout: 30_000, include: ["src/**/*.test.{ts,tsx}"] },
 });

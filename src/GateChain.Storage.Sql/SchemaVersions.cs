@@ -19,8 +19,8 @@ static class SchemaVersions
         if (applied.FirstOrDefault(script => !known.Contains(script)) is { } newer)
         {
             throw new StorageException(
-                $"the database {database} was written by a newer version of Gate Chain (it has the schema {newer}): use "
-                    + "that version, or a backup from before it",
+                $"the database {database} was written by a newer version of Gate Chain (it has the schema {newer}): "
+                    + "use that version, or a backup from before it",
                 null
             );
         }

@@ -32,7 +32,7 @@ static class Parameters
         foreach (var parameter in declared.Where(p => complete && p.Default is null && !given.ContainsKey(p.Name)))
         {
             wrong.Add(
-                $"the parameter “{parameter.Name}” ({parameter.Type}"
+                $"the parameter “{parameter.Name}” ({(parameter.IsSecret ? "secret:NAME" : parameter.Type)}"
                     + $"{(parameter.Label is { } label ? $", {label}" : "")}) is missing"
             );
         }

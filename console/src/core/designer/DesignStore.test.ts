@@ -1,3 +1,4 @@
+// @vitest-environment jsdom
 import { afterEach, beforeEach, expect, test, vi } from "vitest";
 import { Refused } from "../api/call";
 import { getDraft, saveDraft } from "../api/client";

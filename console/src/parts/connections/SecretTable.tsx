@@ -148,7 +148,7 @@ function SecretDialog({ name, close }: { name: string; close: () => void }) {
           <TextInput
             size="xs"
             label="For"
-            description="A folder and what is below; empty for all"
+            description="A folder; empty for all"
             placeholder="all"
             value={folder}
             onChange={(e) => setFolder(e.currentTarget.value.replace(/^\/+/, ""))}

@@ -1,5 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import type { ParameterInfo } from "../../core/api/types";
+import { holds } from "../../core/access/may";
 import { without, type Given } from "../../core/values/typed";
 import { secretsQuery } from "../../queries/service";
 import { ValueField } from "./ValueField";
@@ -11,6 +12,7 @@ export function ParameterFields({
   change,
   wrong = {},
   last = {},
+  folder,
   size,
 }: {
   parameters: readonly ParameterInfo[];
@@ -20,6 +22,8 @@ export function ParameterFields({
   wrong?: Readonly<Record<string, string | undefined>>;
   /** What was given last, offered where it differs. */
   last?: Given;
+  /** Where the chain lies: only secrets for it are offered. */
+  folder?: string;
   size?: "xs" | "sm";
 }) {
   const set = (name: string, text: string | undefined) =>
@@ -29,7 +33,9 @@ export function ParameterFields({
     <>
       {parameters.map((p) => {
         const before = last[p.name];
-        const names = p.secret ? secrets.filter((s) => s.isSet).map((s) => `secret:${s.name}`) : [];
+        const names = p.secret
+          ? secrets.filter((s) => s.isSet && holds(s.area, folder ?? s.area)).map((s) => `secret:${s.name}`)
+          : [];
         return (
           <ValueField
             key={`${p.name} ${p.type}`}

@@ -78,7 +78,14 @@ export function StartDialog({ chain, close }: { chain: ChainDetail; close: () =>
     >
       <TriggerHints chain={chain.name} />
       <LastValues params={chain.params} given={given} last={last} take={change} />
-      <ParameterFields parameters={chain.params} given={given} change={change} wrong={told} last={last} />
+      <ParameterFields
+        parameters={chain.params}
+        given={given}
+        change={change}
+        wrong={told}
+        last={last}
+        folder={chain.area}
+      />
       {chain.profiles.length > 1 && (
         <NativeSelect
           mt="sm"
