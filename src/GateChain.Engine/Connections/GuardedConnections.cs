@@ -12,9 +12,9 @@ sealed class GuardedConnections(IConnections all, NetworkRules network, bool tri
     /// <param name="ownPort">The port of the service itself.</param>
     /// <param name="tried">Whether they are for the try of a draft.</param>
     public static IConnections Of(IConnections all, AreaRules rules, int? ownPort, bool tried = false) =>
-        NetworkOf(rules, ownPort) is { IsOpen: false } network ? new GuardedConnections(all, network, tried)
-        : tried ? new GuardedConnections(all, NetworkRules.Open, tried)
-        : all;
+        NetworkOf(rules, ownPort) is var network && network.IsOpen && !tried
+            ? all
+            : new GuardedConnections(all, network, tried);
 
     /// <summary>Where steps of an area may go.</summary>
     /// <param name="rules">Its rules.</param>

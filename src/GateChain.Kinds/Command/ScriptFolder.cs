@@ -59,7 +59,7 @@ static class ScriptFolder
     // Made anew for each attempt: in what was already theirs, a link could lead what is written astray.
     static string Fresh(ProgramUser user, AttemptContext context)
     {
-        var folder = Path.Combine(user.Folder, context.Run.ToString(), context.Step.Replace('/', '+'));
+        var folder = context.FolderIn(user.Folder);
         Directory.CreateDirectory(Path.GetDirectoryName(folder)!);
         if (Directory.Exists(folder))
             Directory.Delete(folder, recursive: true);

@@ -31,7 +31,10 @@ public sealed record AttemptContext
     /// <summary>
     /// A folder for this step's own files; it survives crashes and retries. Not created before somebody needs it.
     /// </summary>
-    public string StepFolder => field ??= Path.Combine(StepsFolder, Run.ToString(), Step.Replace('/', '+'));
+    public string StepFolder => field ??= FolderIn(StepsFolder);
+
+    /// <summary>The folder of this step within one that holds those of many.</summary>
+    internal string FolderIn(string folder) => Path.Combine(folder, Run.ToString(), Step.Replace('/', '+'));
 
     /// <summary>The log of the attempt; secrets in it are masked.</summary>
     public required IAttemptLog Log { get; init; }
