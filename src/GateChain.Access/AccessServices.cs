@@ -16,6 +16,7 @@ public sealed class AccessServices : IAsyncDisposable
     readonly AccessState _state;
     readonly TimeProvider _time;
     readonly ILogger _logger;
+    readonly ISecretCipher _cipher;
     ITimer? _tidying;
 
     /// <param name="store">Where it is kept.</param>
@@ -31,7 +32,7 @@ public sealed class AccessServices : IAsyncDisposable
         ILogger<AccessServices> logger
     )
     {
-        (_state, _time, _logger) = (new(store), time, logger);
+        (_state, _time, _logger, _cipher) = (new(store), time, logger, cipher);
         Settings = new(_state, time);
         People = new(_state, cipher, time);
         SignIn = new(_state, Settings, cipher, audit, time);
@@ -64,6 +65,44 @@ public sealed class AccessServices : IAsyncDisposable
 
     /// <summary>What steps of an area may use: everything while there are no accounts.</summary>
     public AreaRules RulesOf(Area area) => People.AreThere ? AreaRules.Of(Settings.Rules, area) : AreaRules.Open;
+
+    /// <summary>
+    /// Holds the key of this service to that of the others with which it shares what is stored: the first one leaves
+    /// something that can be read with its key only.
+    /// </summary>
+    /// <param name="name">Under which name.</param>
+    /// <exception cref="StorageException">It has another key, or what is stored can't be written.</exception>
+    public async Task ProveKeyAsync(string name)
+    {
+        await _state.LoadAsync().ConfigureAwait(false);
+        if (!_state.Settings.TryGetValue(name, out var proof))
+        {
+            var line = new AuditLine(_time.GetUtcNow(), new(ActorKind.Service, "start", "the start"), "set", name);
+            await _state.ChangeAsync(s => s.SetAsync(name, _cipher.Encrypt(name), line)).ConfigureAwait(false);
+            return;
+        }
+        string? read;
+        try
+        {
+            read = _cipher.Decrypt(proof);
+        }
+        catch (Exception e)
+            when (e is System.Security.Cryptography.CryptographicException or FormatException or ArgumentException)
+        {
+            read = null;
+        }
+        if (read != name)
+        {
+            throw new StorageException(
+                "this service has another key than those that it shares the database with: it could read none of their "
+                    + "secrets",
+                null
+            );
+        }
+    }
+
+    /// <summary>Reads again what is stored: another service has changed it.</summary>
+    public Task ReloadAsync() => _state.LoadAsync();
 
     /// <summary>Reads what is stored; before anybody asks.</summary>
     public async Task StartAsync()

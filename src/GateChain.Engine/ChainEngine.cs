@@ -1,5 +1,4 @@
 using GateChain.Core.Checking;
-using GateChain.Core.Identity;
 using GateChain.Core.Running;
 using GateChain.Engine.Basics;
 using GateChain.Engine.Connections;
@@ -9,15 +8,15 @@ using GateChain.Engine.Guards;
 using GateChain.Engine.Leftovers;
 using GateChain.Engine.Live;
 using GateChain.Engine.Logs;
-using GateChain.Engine.Ownership;
+using GateChain.Engine.Nodes;
 using GateChain.Engine.Reading;
 using GateChain.Engine.Releases;
 using GateChain.Engine.Runs;
 using GateChain.Engine.Secrets;
+using GateChain.Engine.Sharing;
 using GateChain.Engine.Slots;
 using GateChain.Engine.Triggers;
 using GateChain.Engine.Workspaces;
-using GateChain.Kinds.Arrivals;
 using GateChain.Kinds.Contract;
 using GateChain.Storage;
 using Microsoft.Extensions.Logging;
@@ -33,16 +32,13 @@ public sealed class ChainEngine : IAsyncDisposable
     readonly TimeProvider _time;
     readonly CancellationTokenSource _ending = new();
     readonly FileWatches _watches;
-    readonly DueRuns _due;
     readonly DangerWatch _dangers;
-    readonly LocalSlots _slots;
+    readonly ISlots _slots;
     readonly StageKeeper _stages;
-    readonly ScheduleClock _schedules;
-    readonly TriggerSources _sources;
     readonly ITriggerStore _triggerStore;
-    readonly ILogger _logger;
-    ITimer? _forgetting;
-    Task _catchingUp = Task.CompletedTask;
+    readonly SelfStarts _starts;
+    readonly Shared? _shared;
+    readonly OutboxReader? _newsOfOthers;
 
     /// <param name="options">Where it works.</param>
     /// <param name="store">Where it keeps what must not be lost.</param>
@@ -53,6 +49,7 @@ public sealed class ChainEngine : IAsyncDisposable
     /// <param name="time">The clock.</param>
     /// <param name="logger">For what concerns the service, not a run.</param>
     /// <param name="journal">Where decisions go; the store when absent.</param>
+    /// <param name="shared">The nodes that it shares the store with; null when it has it alone.</param>
     public ChainEngine(
         EngineOptions options,
         IStore store,
@@ -62,19 +59,20 @@ public sealed class ChainEngine : IAsyncDisposable
         ChainCheck check,
         TimeProvider time,
         ILogger<ChainEngine> logger,
-        IJournal? journal = null
+        IJournal? journal = null,
+        Shared? shared = null
     )
     {
-        (_options, _time, _triggerStore, _logger) = (options, time, store.Triggers, logger);
+        (_options, _time, _triggerStore, _shared) = (options, time, store.Triggers, shared);
         void Dropped(Exception e) => logger.LogError(e, "A listener of the live feed broke");
 
-        _slots = new(
-            (_, seat) =>
-                Runs.Tell(
-                    seat.Run,
-                    seat.Step is { } step ? new LaneInput(time.GetUtcNow(), step) : new ReleaseInput(time.GetUtcNow())
-                )
-        );
+        void Granted(SlotName _, Seat seat) =>
+            Runs.Tell(
+                seat.Run,
+                seat.Step is { } step ? new LaneInput(time.GetUtcNow(), step) : new ReleaseInput(time.GetUtcNow())
+            );
+        var local = shared is null ? new LocalSlots(Granted) : null;
+        _slots = local ?? shared!.Slots(Granted);
 
         // What is kept, and shown.
         var snapshots = new SnapshotFiles(options.Snapshots);
@@ -82,9 +80,9 @@ public sealed class ChainEngine : IAsyncDisposable
         Chains = new(store.Catalogue, check);
         var folder = new RunFolder(store.Journal, store.Runs, snapshots, Chains);
         Feed = new(Dropped);
-        Reader = new(store.Runs, folder, Feed, time, Dropped);
+        Reader = new(store.Runs, folder, Feed, time, Dropped, shared is null ? null : new(store.Journal, Runs.Has));
         Logs = new(options.Logs, time);
-        Outbox = new(store.Outbox, Feed, time, logger);
+        Outbox = new(store.Outbox, Feed, time, logger, alone: shared is null);
 
         // What people design, and what runs work with.
         Secrets = new(store.Secrets, cipher, options.SecretFiles, time);
@@ -101,17 +99,26 @@ public sealed class ChainEngine : IAsyncDisposable
             store.Runs,
             logger
         );
-        Outbox.Add("stages", _stages.HandleAsync);
+        if (shared is null)
+        {
+            Outbox.Add("stages", _stages.HandleAsync);
+        }
+        else
+        {
+            var news = new NewsOfOthers(Reader, Feed, Runs.Has, _stages.HandleAsync);
+            _newsOfOthers = new(store.Outbox, Feed, time, logger, alone: false);
+            _newsOfOthers.Add(INodes.Consumer + shared.Link.Id, news.HandleAsync);
+        }
         Connections = new(options, Workspace, Secrets, _stages, store.Catalogue, Chains);
         Lookup = new(options, Workspace, Drafts, Secrets, store.Catalogue, Reader, time);
         Workspace.Stored += () =>
         {
             Drafts.Forget();
-            _slots.SetWidths(Workspace.Lanes);
+            local?.SetWidths(Workspace.Lanes);
         };
 
         // Runs, and who begins, commands and recovers them.
-        Kept = new(store.Kept, time);
+        Kept = new(store.Kept, time, shared is not null);
         _watches = new(logger);
         var services = new RunServices
         {
@@ -128,6 +135,7 @@ public sealed class ChainEngine : IAsyncDisposable
             Progress = Progress,
             Feed = Feed,
             Ending = _ending.Token,
+            IsShared = shared is not null,
             Kinds = kinds.ToDictionary(k => k.Description.Name),
             Probes = probes.ToDictionary(p => p.Description.Name),
             Connections = (area, tried) =>
@@ -138,8 +146,11 @@ public sealed class ChainEngine : IAsyncDisposable
         };
         var admission = new Admission(Runs, _slots, store.Runs, Feed, time);
         Starter = new(services, admission, releases, Chains, Workspace, Drafts, store.Catalogue, store.Runs, Reader);
-        Commands = new(services, Runs, admission, releases, Chains, Drafts, store, folder, Reader);
-        Recovery = new(services, Runs, admission, store, folder, Reader, logger);
+        var router = new RunRouter(shared, store.Runs, run => Recovery!.Has(run), time);
+        Commands = new(services, Runs, admission, releases, Chains, Drafts, store, folder, Reader, router);
+        Recovery = new(services, Runs, admission, store, folder, Reader, router, shared, logger);
+        if (shared is not null)
+            admission.StopElsewhere = Commands.StopAsync;
         services.Keeper = Recovery;
         services.Children = new(new ChildWork(Runs, Starter, Commands), store.Runs, Reader, Feed, time);
         // What starts chains by itself.
@@ -161,8 +172,6 @@ public sealed class ChainEngine : IAsyncDisposable
             Time = time,
             Logger = logger,
         };
-        _schedules = new(Triggers, Fires, store.Triggers, time, logger);
-        _sources = new(parts);
         Hooks = new(parts, Reader, Feed, store.Runs);
         Backfills = new(Triggers, Fires, store, releases, Workspace, time, logger);
         var outcomes = new OutcomeFires(Triggers, Fires, store.Triggers, store.Journal, store.Runs, Reader, time);
@@ -172,16 +181,58 @@ public sealed class ChainEngine : IAsyncDisposable
             Outbox.Add("history", HistoryIsGathered, History.HandleAsync);
         Outlook = new(store.History, store.Runs, Reader, time);
         _dangers = new(Runs, Reader, Outlook, time, logger);
-        TriggerService = new(Triggers, Fires, store.Triggers, Workspace, _sources, time);
+        TriggerService = new(Triggers, Fires, store.Triggers, Workspace, () => _starts!.Sources, time);
         TriggerFiles = new(Workspace, store.Files, time);
-        _due = new(
+        _starts = new(
+            parts,
+            Backfills,
+            Outbox,
+            options.KeepsHistory ? History : null,
             store.Ownership,
             store.Runs,
-            run => Commands.ResumeAsync(run, Actor.Recovery, new() { Automatic = true }),
-            time,
+            Commands,
+            Feed
+        );
+        if (shared is not null)
+            Node = NodeOf(shared, logger);
+    }
+
+    NodeWork NodeOf(Shared shared, ILogger logger)
+    {
+        shared.Answers.Add<RunOrder, int>(RunRouter.Question, OrderedAsync);
+        var reload = new Reloading(Workspace, Drafts, Secrets, Triggers, Backfills);
+        return new(
+            shared,
+            Recovery,
+            new()
+            {
+                Lead = () => _starts.StartAsync(),
+                Follow = () => _starts.StopAsync(_options.ShutdownPatience),
+                Reload = reload.ReadAsync,
+                LookUp = async () =>
+                {
+                    _newsOfOthers!.Ring();
+                    await Reader.CatchUpAsync().ConfigureAwait(false);
+                },
+            },
+            _time,
             logger
         );
     }
+
+    // A run that has gone on elsewhere meanwhile is looked for again by who asks.
+    async Task<int> OrderedAsync(RunOrder order)
+    {
+        if (!Recovery.Has(order.Run))
+            throw new NodeSilentException($"run {order.Run} is not here");
+        if (order is not RunOrder.Recover)
+            return await Commands.DoAsync(order).ConfigureAwait(false);
+        await Recovery.RecoverHereAsync(order.Run).ConfigureAwait(false);
+        return 0;
+    }
+
+    /// <summary>What it does as a node among others; null when it has its store alone.</summary>
+    public NodeWork? Node { get; }
 
     /// <summary>Starts runs.</summary>
     public RunStarter Starter { get; }
@@ -192,9 +243,9 @@ public sealed class ChainEngine : IAsyncDisposable
     /// <summary>What starts chains by itself.</summary>
     public TriggerIndex Triggers { get; }
 
-    internal ScheduleClock Schedules => _schedules;
+    internal ScheduleClock Schedules => _starts.Schedules;
 
-    internal TriggerSources Sources => _sources;
+    internal TriggerSources Sources => _starts.Sources!;
 
     /// <summary>What people do with triggers.</summary>
     public TriggerService TriggerService { get; }
@@ -289,74 +340,24 @@ public sealed class ChainEngine : IAsyncDisposable
     public async Task StartAsync()
     {
         await LoadAsync().ConfigureAwait(false);
-        // Before the first news.
-        await Outbox.StartAsync().ConfigureAwait(false);
-        await Recovery.RecoverAsync().ConfigureAwait(false);
-        _due.Start(Feed);
+        if (Node is not null)
+        {
+            await Triggers.LoadAsync().ConfigureAwait(false);
+            await _newsOfOthers!.StartAsync().ConfigureAwait(false);
+            await Node.StartAsync().ConfigureAwait(false);
+        }
+        else
+        {
+            await _starts.StartAsync(RecoverAsync).ConfigureAwait(false);
+        }
         _dangers.Start(Feed);
-        await HoldWhenMovedAsync().ConfigureAwait(false);
-        await Triggers.LoadAsync().ConfigureAwait(false);
-        _schedules.Start();
-        await _sources.StartAsync().ConfigureAwait(false);
-        Backfills.Start(Feed);
-        _forgetting = _time.CreateTimer(_ => _ = ForgetAsync(), null, TimeSpan.FromMinutes(1), TimeSpan.FromHours(6));
         _stages.Start();
-        if (_options.KeepsHistory)
-            _catchingUp = Task.Run(CatchUpAsync);
     }
 
-    async Task CatchUpAsync()
+    async Task RecoverAsync()
     {
-        try
-        {
-            await History.CatchUpAsync(_ending.Token).ConfigureAwait(false);
-        }
-        catch (OperationCanceledException)
-        {
-            // The next start goes on.
-        }
-        catch (Exception e) when (e is not OutOfMemoryException)
-        {
-            _logger.LogWarning("History could not be completed: {Reason}", e.Message);
-        }
-    }
-
-    static readonly TimeSpan FiresAreKept = TimeSpan.FromDays(400),
-        CallsAreKept = TimeSpan.FromDays(30);
-
-    async Task ForgetAsync()
-    {
-        var now = _time.GetUtcNow();
-        try
-        {
-            await _triggerStore.ForgetAsync(now - FiresAreKept, now - CallsAreKept).ConfigureAwait(false);
-        }
-        catch (Exception e) when (e is not OutOfMemoryException)
-        {
-            _logger.LogWarning("Old fires could not be removed: {Reason}", e.Message);
-        }
-    }
-
-    // Two services on two copies would both start everything.
-    async Task HoldWhenMovedAsync()
-    {
-        if (
-            LocalPlace.NameOnDisk(_options.DataFolder) is not { } name
-            || !await _triggerStore
-                .IsMovedAsync($"{name} {Path.GetFullPath(_options.DataFolder)}")
-                .ConfigureAwait(false)
-        )
-        {
-            return;
-        }
-        await Triggers
-            .HoldAsync(
-                Area.Root,
-                on: true,
-                "the data folder is a copy, or was restored: gatechain hold off lets triggers start chains again",
-                new(ActorKind.Service, "start", "the start")
-            )
-            .ConfigureAwait(false);
+        await Recovery.RecoverAsync().ConfigureAwait(false);
+        await MovedFolder.HoldAsync(_options.DataFolder, _triggerStore, Triggers).ConfigureAwait(false);
     }
 
     /// <summary>
@@ -365,15 +366,10 @@ public sealed class ChainEngine : IAsyncDisposable
     public async ValueTask DisposeAsync()
     {
         await _ending.CancelAsync().ConfigureAwait(false);
-        // Nothing is resumed any more by an engine that ends; the times are on disk for the next one.
-        _due.Dispose();
         _dangers.Dispose();
-        if (_forgetting is not null)
-            await _forgetting.DisposeAsync().ConfigureAwait(false);
-        await _schedules.DisposeAsync().ConfigureAwait(false);
-        await _sources.DisposeAsync().ConfigureAwait(false);
-        await Backfills.DisposeAsync().ConfigureAwait(false);
-        await _catchingUp.ConfigureAwait(false);
+        if (Node is not null)
+            await Node.DisposeAsync().ConfigureAwait(false);
+        await _starts.StopAsync(_options.ShutdownPatience).ConfigureAwait(false);
         // Said beforehand, so that an end in good order is not taken for a crash.
         var told = Task.WhenAll(
             Runs.All.Where(a => !a.Attempts.IsEmpty).Select(a => a.PostAsync(new SuspendInput(_time.GetUtcNow())))
@@ -385,9 +381,12 @@ public sealed class ChainEngine : IAsyncDisposable
         await Task.WhenAny(ended, Task.Delay(_options.ShutdownPatience, _time)).ConfigureAwait(false);
         foreach (var actor in Runs.All)
             actor.Dispose();
-        // A consumer that is at a database that does not answer is left behind; it is told again.
-        await Task.WhenAny(Outbox.DisposeAsync().AsTask(), Task.Delay(_options.ShutdownPatience, _time))
-            .ConfigureAwait(false);
+        if (_newsOfOthers is not null)
+        {
+            await Task.WhenAny(_newsOfOthers.DisposeAsync().AsTask(), Task.Delay(_options.ShutdownPatience, _time))
+                .ConfigureAwait(false);
+        }
+        await Backfills.DisposeAsync().ConfigureAwait(false);
         _watches.Dispose();
         Triggers.Dispose();
         Workspace.Dispose();

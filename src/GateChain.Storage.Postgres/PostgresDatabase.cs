@@ -17,11 +17,14 @@ sealed class PostgresDatabase : ISqlDatabase, IAsyncDisposable
 
     readonly RunNumbers _numbers;
 
-    PostgresDatabase(NpgsqlDataSource source, string connectionString) =>
+    PostgresDatabase(NpgsqlDataSource source, string connectionString, string? node)
+    {
         (_source, ConnectionString, _numbers) = (source, connectionString, new(this));
+        (Node, Words) = (node, new PostgresWords(node));
+    }
 
     /// <exception cref="StorageException">It is no way to reach a database.</exception>
-    public static PostgresDatabase Of(string connection)
+    public static PostgresDatabase Of(string connection, string? node = null)
     {
         try
         {
@@ -32,7 +35,7 @@ sealed class PostgresDatabase : ISqlDatabase, IAsyncDisposable
             if (options.MaxPoolSize == new NpgsqlConnectionStringBuilder().MaxPoolSize)
                 options.MaxPoolSize = MostConnections;
             var text = options.ConnectionString;
-            return new(new NpgsqlDataSourceBuilder(text).Build(), text);
+            return new(new NpgsqlDataSourceBuilder(text).Build(), text, node);
         }
         catch (Exception e) when (e is ArgumentException or FormatException)
         {
@@ -43,7 +46,10 @@ sealed class PostgresDatabase : ISqlDatabase, IAsyncDisposable
     /// <summary>How it is reached.</summary>
     public string ConnectionString { get; }
 
-    public SqlWords Words { get; } = new PostgresWords();
+    /// <summary>The service that works with it, among others; null for one that has it alone.</summary>
+    public string? Node { get; }
+
+    public SqlWords Words { get; }
 
     public IUnflushedRuns Unflushed { get; } = new None();
 
@@ -151,8 +157,11 @@ sealed class PostgresDatabase : ISqlDatabase, IAsyncDisposable
         public IReadOnlyCollection<StoredRun> All => [];
     }
 
-    sealed class PostgresWords : SqlWords
+    sealed class PostgresWords(string? node) : SqlWords
     {
+        public override string Claimed { get; } =
+            $"epoch = epoch + 1, owner = {(node is null ? "NULL" : Nodes.Literal(node))}";
+
         public override string Texts(string parameter) =>
             $"SELECT value FROM jsonb_array_elements_text({parameter}::jsonb) AS items (value)";
 

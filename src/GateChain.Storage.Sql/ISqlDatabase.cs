@@ -35,6 +35,9 @@ interface ISqlDatabase
 /// <summary>What databases say in different words.</summary>
 abstract class SqlWords
 {
+    /// <summary>What a claim changes of a run's line.</summary>
+    public virtual string Claimed => "epoch = epoch + 1";
+
     /// <summary>The texts of a parameter that is a JSON list, as a query of one column.</summary>
     public abstract string Texts(string parameter);
 

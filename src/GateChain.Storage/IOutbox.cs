@@ -45,9 +45,15 @@ public interface IOutbox
     /// Names the consumers there are, before the first news. One that is new begins with what comes from now on; of
     /// those that are not named any more the cursors go.
     /// </summary>
+    /// <param name="consumers">Their names.</param>
+    /// <param name="alone">Whether nobody else reads it: if somebody does, theirs stay.</param>
     /// <returns>The position that each has handled.</returns>
     /// <exception cref="StorageException">It could not be written.</exception>
-    Task<IReadOnlyDictionary<string, long>> OpenAsync(IReadOnlyCollection<string> consumers);
+    Task<IReadOnlyDictionary<string, long>> OpenAsync(IReadOnlyCollection<string> consumers, bool alone = true);
+
+    /// <summary>Forgets a consumer: nothing is kept for it any more.</summary>
+    /// <exception cref="StorageException">It could not be written.</exception>
+    Task CloseAsync(string consumer);
 
     /// <summary>The rows behind a position, in order.</summary>
     /// <param name="after">The position; 0 for all.</param>

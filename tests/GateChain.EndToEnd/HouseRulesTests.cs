@@ -22,10 +22,12 @@ public partial class HouseRulesTests
         ["GateChain.Storage.Sqlite"] = ["GateChain.Storage.Sql"],
         ["GateChain.Storage.Postgres"] = ["GateChain.Storage.Sql"],
         ["GateChain.Engine"] = ["GateChain.Core", "GateChain.Kinds", "GateChain.Storage"],
+        ["GateChain.Cluster"] = ["GateChain.Engine"],
         ["GateChain.Service"] =
         [
             "GateChain.Access",
             "GateChain.Client",
+            "GateChain.Cluster",
             "GateChain.Engine",
             "GateChain.Storage.Postgres",
             "GateChain.Storage.Sqlite",

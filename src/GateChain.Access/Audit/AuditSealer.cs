@@ -24,6 +24,9 @@ public sealed class AuditSealer : IAsyncDisposable
 
     internal AuditSealer(IAuditLog log, ILogger logger) => (_log, _logger) = (log, logger);
 
+    /// <summary>Whether it is this service that seals: of those that share a log one does. Default always.</summary>
+    public Func<bool> IsMine { get; set; } = () => true;
+
     internal void Start(TimeProvider time) => _timer = time.CreateTimer(_ => _ = RoundAsync(), null, Pause, Pause);
 
     async Task RoundAsync()
@@ -46,6 +49,11 @@ public sealed class AuditSealer : IAsyncDisposable
         await _sealing.WaitAsync().ConfigureAwait(false);
         try
         {
+            if (!IsMine())
+            {
+                _last = null;
+                return;
+            }
             var (number, seal) = _last ??= await _log.LastSealAsync().ConfigureAwait(false);
             var begun = number;
             while (await _log.AfterAsync(number, Together).ConfigureAwait(false) is { Count: > 0 } lines)

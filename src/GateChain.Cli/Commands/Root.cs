@@ -102,6 +102,7 @@ static class Root
         root.Options.Add(PluginFolder.Option);
         foreach (var command in Groups.SelectMany(g => g.Commands))
             root.Subcommands.Add(command);
+        root.Subcommands.Add(GuardCommand.Create());
         GroupedHelp.Install(root, Groups);
 
         // Paths of handlers begin with @, and so may a message: no argument is ever a file of arguments.

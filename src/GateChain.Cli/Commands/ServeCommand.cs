@@ -25,6 +25,33 @@ static class ServeCommand
             + $"\"Host=db;Database=gatechain;Username=gatechain;Passfile=/etc/gatechain/pg\"; {Stores.Variable} when "
             + "absent",
     };
+    static readonly Option<string?> Join = new("--join")
+    {
+        Description =
+            "Shares the database with other services, which reach this one at this address: 10.0.0.5:8490, or "
+            + "127.0.0.1:0 for a free port of this machine",
+    };
+    static readonly Option<string?> Name = new("--name")
+    {
+        Description = "What this node is called among those that share the database; the machine's name when absent",
+    };
+    static readonly Option<string[]> Label = new("--label")
+    {
+        Description =
+            "What this node can do that others can't, for steps with a place: warehouse, zone=dmz; again for more",
+    };
+    static readonly Option<bool> Worker = new("--worker")
+    {
+        Description = "Only takes attempts of steps whose place it has; runs are others' business",
+    };
+    static readonly Option<string?> JoinCertificate = new("--join-certificate")
+    {
+        Description = "Certificate in PEM with its key, which this node shows others; off loopback there has to be one",
+    };
+    static readonly Option<string?> JoinAuthority = new("--join-authority")
+    {
+        Description = "Certificate in PEM of who signs those of the nodes",
+    };
     static readonly Option<string> Work = new("--work")
     {
         Description = "Folder that relative paths in chains start from",
@@ -87,6 +114,12 @@ static class ServeCommand
             Listen,
             Data,
             Database,
+            Join,
+            Name,
+            Label,
+            Worker,
+            JoinCertificate,
+            JoinAuthority,
             Work,
             Allow,
             Pass,
@@ -114,6 +147,12 @@ static class ServeCommand
                     Listen = parsed.GetValue(Listen)!,
                     DataFolder = parsed.GetValue(Data)!,
                     Database = parsed.GetValue(Database) ?? Environment.GetEnvironmentVariable(Stores.Variable),
+                    Join = parsed.GetValue(Join),
+                    Name = parsed.GetValue(Name),
+                    Labels = parsed.GetValue(Label) ?? [],
+                    Worker = parsed.GetValue(Worker),
+                    JoinCertificate = parsed.GetValue(JoinCertificate),
+                    JoinAuthority = parsed.GetValue(JoinAuthority),
                     WorkFolder = parsed.GetValue(Work)!,
                     Allow = parsed.GetValue(Allow) ?? [],
                     Pass = parsed.GetValue(Pass) ?? [],

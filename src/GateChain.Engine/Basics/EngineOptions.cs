@@ -58,6 +58,9 @@ public sealed record EngineOptions(string DataFolder, string WorkFolder)
     /// <summary>The user that programs of steps run as; the service's own when null.</summary>
     public ProgramUser? ProgramsAs { get; init; }
 
+    /// <summary>The id of the service among those that it shares its store with; null when it has it alone.</summary>
+    public string? Node { get; init; }
+
     /// <summary>Names of environment variables that programs of steps get from the service.</summary>
     public IReadOnlyList<string> PassedVariables { get; init; } = UsualVariables;
 

@@ -19,13 +19,15 @@ public sealed class OutboxReader : IAsyncDisposable
     readonly RunFeed _feed;
     readonly TimeProvider _time;
     readonly ILogger _logger;
+    readonly bool _alone;
     readonly List<Consumer> _consumers = [];
-    readonly CancellationTokenSource _ending = new();
-    readonly List<Task> _loops = [];
+    CancellationTokenSource _ending = new();
+    List<Task> _loops = [];
     IDisposable? _bell;
 
-    internal OutboxReader(IOutbox outbox, RunFeed feed, TimeProvider time, ILogger logger) =>
-        (_outbox, _feed, _time, _logger) = (outbox, feed, time, logger);
+    /// <param name="alone">Whether nobody else has consumers there.</param>
+    internal OutboxReader(IOutbox outbox, RunFeed feed, TimeProvider time, ILogger logger, bool alone = true) =>
+        (_outbox, _feed, _time, _logger, _alone) = (outbox, feed, time, logger, alone);
 
     sealed class Consumer(string name, TimeSpan gather, Func<IReadOnlyList<OutboxRow>, CancellationToken, Task> handle)
     {
@@ -62,12 +64,14 @@ public sealed class OutboxReader : IAsyncDisposable
     /// <exception cref="StorageException">The cursors can't be written.</exception>
     public async Task StartAsync()
     {
-        var cursors = await _outbox.OpenAsync([.. _consumers.Select(c => c.Name)]).ConfigureAwait(false);
+        _ending = new();
+        var cursors = await _outbox.OpenAsync([.. _consumers.Select(c => c.Name)], _alone).ConfigureAwait(false);
         // Before the first look: what comes behind it rings.
         _bell = _feed.SubscribeToNotifications(_ => Ring());
         foreach (var consumer in _consumers)
         {
             consumer.Position = cursors[consumer.Name];
+            consumer.Ring();
             _loops.Add(Task.Run(() => LoopAsync(consumer)));
         }
     }
@@ -139,11 +143,12 @@ public sealed class OutboxReader : IAsyncDisposable
         }
     }
 
-    /// <summary>Ends; what was not handled is handed over after the next start.</summary>
+    /// <summary>Ends; what was not handled is handed over after the next start, here or elsewhere.</summary>
     public async ValueTask DisposeAsync()
     {
         _bell?.Dispose();
         await _ending.CancelAsync().ConfigureAwait(false);
         await Task.WhenAll(_loops).ConfigureAwait(false);
+        _loops = [];
     }
 }

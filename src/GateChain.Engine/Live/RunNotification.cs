@@ -12,7 +12,11 @@ namespace GateChain.Engine.Live;
 /// <param name="Chain">The name of its chain.</param>
 /// <param name="Kind">What happened.</param>
 /// <param name="End">How it ended; only with <see cref="RunNotificationKind.Ended"/>.</param>
-public sealed record RunNotification(long Run, string Chain, RunNotificationKind Kind, RunEnd? End = null);
+public sealed record RunNotification(long Run, string Chain, RunNotificationKind Kind, RunEnd? End = null)
+{
+    /// <summary>Whether the run goes on, or went on, in another service: its decisions are not told here.</summary>
+    public bool IsElsewhere { get; init; }
+}
 
 /// <summary>How a leg of a run ended.</summary>
 /// <param name="Parent">The call that it is a child of; null for none.</param>

@@ -22,11 +22,22 @@ public sealed class RunReader
     readonly Lock _lock = new();
     readonly OrderedDictionary<long, (ShownRun Run, long Used)> _runs = [];
 
+    // Of runs that go on elsewhere nothing is told: what they have written is looked up.
+    readonly JournalTail? _tail;
+
     /// <param name="feed">Tells what has reached the disk.</param>
     /// <param name="broken">Told when a follower threw; it is not called any more.</param>
-    internal RunReader(IRunStore store, RunFolder folder, RunFeed feed, TimeProvider time, Action<Exception> broken)
+    /// <param name="tail">Looks up what is not told; null where everything is.</param>
+    internal RunReader(
+        IRunStore store,
+        RunFolder folder,
+        RunFeed feed,
+        TimeProvider time,
+        Action<Exception> broken,
+        JournalTail? tail = null
+    )
     {
-        (_store, _folder, _time, _broken) = (store, folder, time, broken);
+        (_store, _folder, _time, _broken, _tail) = (store, folder, time, broken, tail);
         feed.Subscribe(null, Tell);
     }
 
@@ -39,6 +50,8 @@ public sealed class RunReader
         var shown = await TakeAsync(run).ConfigureAwait(false);
         try
         {
+            if (_tail is not null)
+                await _tail.CatchUpAsync(run, shown).ConfigureAwait(false);
             return await shown.ReadAsync(read).ConfigureAwait(false);
         }
         finally
@@ -82,6 +95,16 @@ public sealed class RunReader
             Leave(run, shown);
             throw;
         }
+    }
+
+    /// <summary>Looks up what runs that somebody follows have written elsewhere.</summary>
+    internal async Task CatchUpAsync()
+    {
+        List<(long Run, ShownRun Shown)> shown;
+        lock (_lock)
+            shown = [.. _runs.Where(r => r.Value.Run.Users > 0).Select(r => (r.Key, r.Value.Run))];
+        foreach (var (run, one) in shown.Where(s => s.Shown.IsFollowed))
+            await _tail!.CatchUpAsync(run, one).ConfigureAwait(false);
     }
 
     async ValueTask<StoredRun> FindRunAsync(long run) =>

@@ -27,10 +27,33 @@ sealed class ShownRun(Func<Task<(RunState, long)>> fold, Func<Decision, bool> ca
     /// <summary>How many read or follow it now; it is kept for them. Guarded by who keeps it.</summary>
     public int Users { get; set; }
 
+    /// <summary>The number of the last decision that is in, or waits to be; null while it is not folded.</summary>
+    public long? Known
+    {
+        get
+        {
+            lock (_lock)
+                return _state is null ? null : Math.Max(_seq, _told);
+        }
+    }
+
+    /// <summary>Whether anybody follows it.</summary>
+    public bool IsFollowed
+    {
+        get
+        {
+            lock (_lock)
+                return _followers.Count > 0;
+        }
+    }
+
+    long _told;
+
     /// <summary>A decision of the run is on disk. Does not wait.</summary>
     public void Tell(RunChanged news)
     {
         _news.Enqueue(news);
+        _told = news.Seq;
         TakeInWhileNobodyIsAtIt();
     }
 

@@ -27,6 +27,9 @@ sealed class Admission
     readonly IRunStore _store;
     readonly TimeProvider _time;
 
+    /// <summary>Stops a run that is with another node; null where there are no others.</summary>
+    public Func<long, Actor, string, Task>? StopElsewhere { get; set; }
+
     public Admission(ActiveRuns runs, ISlots slots, IRunStore store, RunFeed feed, TimeProvider time)
     {
         (_runs, _slots, _store, _time) = (runs, slots, store, time);
@@ -145,13 +148,13 @@ sealed class Admission
     // One that has just ended refuses, and that is as good.
     async Task ReplaceAsync(long other, long by)
     {
-        if (_runs.Find(other) is not { } actor)
-            return;
+        var why = $"replaced by run {by}";
         try
         {
-            await actor
-                .PostAsync(new StopInput(_time.GetUtcNow(), Actor.OfRun(by), $"replaced by run {by}"))
-                .ConfigureAwait(false);
+            if (_runs.Find(other) is { } actor)
+                await actor.PostAsync(new StopInput(_time.GetUtcNow(), Actor.OfRun(by), why)).ConfigureAwait(false);
+            else if (StopElsewhere is { } stop)
+                await stop(other, Actor.OfRun(by), why).ConfigureAwait(false);
         }
         catch (RefusedException)
         {

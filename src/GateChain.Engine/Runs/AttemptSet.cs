@@ -83,7 +83,8 @@ sealed class AttemptSet(RunState state, RunServices services, Action<RunInput> p
     /// of its step begins again.
     /// </summary>
     /// <param name="step">The step whose attempt was in flight when its owner ended.</param>
-    public void Sweep(StepState step)
+    /// <param name="quietFor">How long it is left alone: its node may still be ending it.</param>
+    public void Sweep(StepState step, TimeSpan quietFor)
     {
         var files = FilesOf();
         var (kind, context, path, attempt) = (
@@ -94,6 +95,8 @@ sealed class AttemptSet(RunState state, RunServices services, Action<RunInput> p
         );
         _ = Task.Run(async () =>
         {
+            if (quietFor > TimeSpan.Zero)
+                await Task.Delay(quietFor, services.Time).ConfigureAwait(false);
             while (!_closed)
             {
                 try
@@ -138,6 +141,7 @@ sealed class AttemptSet(RunState state, RunServices services, Action<RunInput> p
             NamesSecret = NamesSecret(step.Step, state.Chain),
             PassedVariables = options.PassedVariables,
             ProgramsAs = options.ProgramsAs,
+            Node = options.Node,
             Progress = voice,
             StepsFolder = options.Steps,
             Log = voice,

@@ -16,7 +16,8 @@ namespace GateChain.Engine.Runs;
 /// </summary>
 /// <param name="store">Where it is kept.</param>
 /// <param name="time">The clock.</param>
-public sealed class KeptValueService(IKeptValues store, TimeProvider time)
+/// <param name="isShared">Whether other services write there, too.</param>
+public sealed class KeptValueService(IKeptValues store, TimeProvider time, bool isShared = false)
 {
     /// <summary>The warning of a run whose values are not kept.</summary>
     internal const string Changed =
@@ -36,13 +37,13 @@ public sealed class KeptValueService(IKeptValues store, TimeProvider time)
         var key = (chain, NameOf(profile));
         lock (_lock)
         {
-            if (_newest.TryGetValue(key, out var known))
+            if (!isShared && _newest.TryGetValue(key, out var known))
                 return known;
         }
         var found = await store.FindAsync(chain, NameOf(profile)).ConfigureAwait(false);
         lock (_lock)
         {
-            if (_newest.TryGetValue(key, out var known))
+            if (_newest.TryGetValue(key, out var known) && !(known.Version < found?.Version))
                 return known;
             if (found is not null)
                 _newest[key] = found;
@@ -97,9 +98,12 @@ public sealed class KeptValueService(IKeptValues store, TimeProvider time)
         lock (_lock)
         {
             // After a start nobody has asked for it yet: the journal's order is that of the versions.
-            var newest = _newest.TryGetValue(key, out var known)
-                ? known.Version
-                : store.FindAsync(key.Name, key.Item2).AsTask().GetAwaiter().GetResult()?.Version ?? 0;
+            var newest = _newest.GetValueOrDefault(key)?.Version;
+            if (newest is null || isShared)
+            {
+                var stored = store.FindAsync(key.Name, key.Item2).AsTask().GetAwaiter().GetResult()?.Version ?? 0;
+                newest = Math.Max(newest ?? 0, stored);
+            }
             if (newest != begun)
                 return null;
             return _newest[key] = new(key.Name, key.Item2, begun + 1, ValueJson.ToText(run.Kept, plain: false))

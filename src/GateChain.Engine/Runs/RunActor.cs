@@ -4,7 +4,6 @@ using GateChain.Core.Identity;
 using GateChain.Core.Running;
 using GateChain.Core.Running.Events;
 using GateChain.Core.Running.State;
-using GateChain.Core.Values;
 using GateChain.Engine.Basics;
 using GateChain.Engine.Children;
 using GateChain.Engine.Live;
@@ -16,7 +15,7 @@ namespace GateChain.Engine.Runs;
 /// One run and its mailbox. What arrives is handled one after the other: decide, append to the journal, and only when
 /// the append is on disk act on it. Uses no thread while nothing arrives.
 /// </summary>
-sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisposable
+sealed partial class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisposable
 {
     readonly ConcurrentQueue<object> _inbox = new();
     readonly Queue<Waiting> _waiting = new();
@@ -31,10 +30,6 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
     long _seq;
     int _scheduled;
     bool _fenced;
-
-    // An input whose decision can't be stored: the state is ahead of what the disk will ever have, so nothing more is
-    // decided on it.
-    UnstorableInput? _unstorable;
 
     /// <summary>A decision on its way to the disk.</summary>
     sealed record Waiting(
@@ -79,7 +74,8 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
     /// <summary>Continues with what a recovered run waits for. Before anything is handed over.</summary>
     /// <param name="but">The path of a step whose attempt is not lost: its end is handed over next; null for
     /// none.</param>
-    public void Recover(string? but = null) => _work.Recover(but);
+    /// <param name="quietFor">How long what was in flight is left alone: it may still be ending elsewhere.</param>
+    public void Recover(string? but = null, TimeSpan quietFor = default) => _work.Recover(but, quietFor);
 
     /// <summary>Hands over an input.</summary>
     public void Post(RunInput input) => Enqueue(input);
@@ -167,7 +163,7 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
         switch (item)
         {
             case Outcome { Value: AppendOutcome.Fenced }:
-                Fence("another service has taken it over");
+                Fence(_services.IsShared ? null : "another service has taken it over");
                 break;
             // It never was a run: nothing of it is anywhere.
             case Outcome { Value: AppendOutcome.Taken }:
@@ -188,6 +184,9 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
                 ask.Written.TrySetException(LostRun());
                 break;
             case RunInput when _unstorable is not null:
+                break;
+            case LetGo letGo:
+                LetItGo(letGo);
                 break;
             case Ask ask:
                 Decide(ask.Input, ask.Written, ask.Fire);
@@ -271,34 +270,6 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
         _state is { KeptVersion: >= 0, Try: null }
         && events.Any(e => e is RunSettled { Outcome: Core.Chains.Outcome.Succeeded });
 
-    // What can't be written down must not happen: the run continues from what is on disk, where the input fails its
-    // step, or the run.
-    void Condemn(RunInput input, long size, TaskCompletionSource<DecideResult>? written)
-    {
-        var most = Bounds.Text(_services.Options.Bounds.DecisionSize);
-        var why =
-            $"what follows from this would take {Bounds.Text(size)} in the journal, "
-            + $"and {most} are the most; give smaller values from step to step, "
-            + "or put them in a file or a table";
-        // A second one would be the end of it: the run is left as it is on disk.
-        if (input is UnstorableInput)
-        {
-            Fence(why);
-            return;
-        }
-        _unstorable = new(input, why);
-        written?.TrySetException(new RefusedException(RefusalKind.Invalid, why));
-        if (_waiting.Count == 0)
-            HandOver();
-    }
-
-    void HandOver()
-    {
-        var input = _unstorable!;
-        Fence(null);
-        _services.Keeper.RecoverFromDisk(this, input);
-    }
-
     long HalfAsManyMore => _state.EventCount + _state.EventCount / 2;
 
     // A decision may have many events, or one: what counts is what there is to fold.
@@ -368,23 +339,6 @@ sealed class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRun, IDisp
             else if (ended)
                 _services.Feed.Tell(new RunNotification(Run, _state.Chain.Name, kind, RunEnd.Of(_state)));
         }
-    }
-
-    const string InternalError = "an internal error ended its work here; the service's log has it";
-
-    /// <summary>Decides nothing more; the run stays as it is on disk.</summary>
-    /// <param name="why">Why, for those who look after the service; null when it continues by itself.</param>
-    void Fence(string? why)
-    {
-        if (_fenced)
-            return;
-        _fenced = true;
-        Attempts.CancelAll();
-        while (_waiting.TryDequeue(out var waiting))
-            waiting.Written?.TrySetException(LostRun());
-        Dispose();
-        _work.End();
-        _services.Keeper.Gone(this, why);
     }
 
     static RefusedException OccasionTaken() =>

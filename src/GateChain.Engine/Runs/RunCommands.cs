@@ -9,6 +9,7 @@ using GateChain.Engine.Basics;
 using GateChain.Engine.Drafts;
 using GateChain.Engine.Reading;
 using GateChain.Engine.Releases;
+using GateChain.Engine.Sharing;
 using GateChain.Storage;
 
 namespace GateChain.Engine.Runs;
@@ -29,6 +30,7 @@ public sealed class RunCommands
     readonly IRunOwnership _ownership;
     readonly RunFolder _folder;
     readonly RunReader _reader;
+    readonly RunRouter _router;
     readonly ConcurrentDictionary<long, ResumeTicket> _resuming = new();
 
     internal RunCommands(
@@ -40,13 +42,60 @@ public sealed class RunCommands
         DraftService drafts,
         IStore store,
         RunFolder folder,
-        RunReader reader
+        RunReader reader,
+        RunRouter router
     )
     {
         (_services, _runs, _admission, _releases, _chains) = (services, runs, admission, releases, chains);
         (_drafts, _catalogue, _store, _ownership) = (drafts, store.Catalogue, store.Runs, store.Ownership);
-        (_folder, _reader) = (folder, reader);
+        (_folder, _reader, _router) = (folder, reader, router);
     }
+
+    /// <summary>Does here what was ordered of a run.</summary>
+    /// <exception cref="RefusedException">It is refused.</exception>
+    internal async Task<int> DoAsync(RunOrder order)
+    {
+        var by = order.By.ToActor();
+        switch (order)
+        {
+            case RunOrder.Stop stop:
+                await StopHereAsync(stop.Run, by, stop.Message).ConfigureAwait(false);
+                return 0;
+            case RunOrder.Resume resume:
+                return await ResumeHereAsync(resume.Run, by, resume.Options with { Automatic = resume.Automatic })
+                    .ConfigureAwait(false);
+            default:
+                await CommandAsync(order.Run, InputOf(order, by)).ConfigureAwait(false);
+                return 0;
+        }
+    }
+
+    RunInput InputOf(RunOrder order, Actor by) =>
+        order switch
+        {
+            RunOrder.Pause pause => new PauseInput(Now, by, pause.Message),
+            RunOrder.Answer answer => new AnswerInput(
+                Now,
+                answer.Path,
+                answer.Given,
+                by,
+                answer.Outputs,
+                answer.Message
+            ),
+            RunOrder.Cancel cancel => new CancelInput(
+                Now,
+                cancel.Path,
+                cancel.Outcome,
+                by,
+                cancel.Outputs,
+                cancel.Message
+            ),
+            RunOrder.Hold hold => new HoldInput(Now, hold.Path, hold.Given, by, hold.Message),
+            RunOrder.Gone gone => new ConfirmGoneInput(Now, gone.Path, by),
+            _ => throw new InvalidOperationException($"{order.GetType().Name} is no input"),
+        };
+
+    Task<int> SendAsync(RunOrder order) => _router.SendAsync(order, DoAsync);
 
     DateTimeOffset Now => _services.Time.GetUtcNow();
 
@@ -54,7 +103,10 @@ public sealed class RunCommands
     /// Asks a run to stop; what runs is ended. For one that will be resumed by itself, that is called off.
     /// </summary>
     /// <exception cref="RefusedException">There is no such run, or it has ended.</exception>
-    public async Task StopAsync(long run, Actor by, string? message)
+    public Task StopAsync(long run, Actor by, string? message) =>
+        SendAsync(new RunOrder.Stop(run, FarActor.Of(by), message));
+
+    async Task StopHereAsync(long run, Actor by, string? message)
     {
         if (!_runs.Has(run) && await FindRunAsync(run).ConfigureAwait(false) is { ResumeAt: not null } stored)
         {
@@ -87,7 +139,8 @@ public sealed class RunCommands
     /// <summary>Pauses a run: what runs, runs to its end; nothing new starts until it is resumed.</summary>
     /// <exception cref="RefusedException">There is no such run, it has ended or is ending, is queued, or somebody
     /// else has paused it.</exception>
-    public Task PauseAsync(long run, Actor by, string? message) => CommandAsync(run, new PauseInput(Now, by, message));
+    public Task PauseAsync(long run, Actor by, string? message) =>
+        SendAsync(new RunOrder.Pause(run, FarActor.Of(by), message));
 
     /// <summary>Decides about a step that has paused its run.</summary>
     /// <param name="run">The run.</param>
@@ -99,7 +152,7 @@ public sealed class RunCommands
     /// <exception cref="RefusedException">There is no such run or step, it is not paused, or somebody else was
     /// first.</exception>
     public Task AnswerAsync(long run, string path, PauseAnswer answer, Value outputs, string? message, Actor by) =>
-        CommandAsync(run, new AnswerInput(Now, path, answer, by, outputs, message));
+        SendAsync(new RunOrder.Answer(run, FarActor.Of(by), path, answer, outputs, message));
 
     /// <summary>Ends one step, or one iteration of a loop; the rest of the run goes on.</summary>
     /// <param name="run">The run.</param>
@@ -111,7 +164,7 @@ public sealed class RunCommands
     /// <exception cref="RefusedException">There is no such run or step, it is not at work, or it is ending
     /// already.</exception>
     public Task CancelAsync(long run, string path, Outcome outcome, Value outputs, string? message, Actor by) =>
-        CommandAsync(run, new CancelInput(Now, path, outcome, by, outputs, message));
+        SendAsync(new RunOrder.Cancel(run, FarActor.Of(by), path, outcome, outputs, message));
 
     /// <summary>Lets a step through that its guard holds, or asks the guard to look now.</summary>
     /// <param name="run">The run.</param>
@@ -122,12 +175,12 @@ public sealed class RunCommands
     /// <exception cref="RefusedException">There is no such run or step, its guard does not hold it, or somebody else
     /// was first.</exception>
     public Task AnswerHoldAsync(long run, string path, HoldAnswer answer, string? message, Actor by) =>
-        CommandAsync(run, new HoldInput(Now, path, answer, by, message));
+        SendAsync(new RunOrder.Hold(run, FarActor.Of(by), path, answer, message));
 
     /// <summary>A person says that what a lost attempt had started is gone, which the service could not end.</summary>
     /// <exception cref="RefusedException">There is no such run or step, or it does not wait for that.</exception>
     public Task ConfirmGoneAsync(long run, string path, Actor by) =>
-        CommandAsync(run, new ConfirmGoneInput(Now, path, by));
+        SendAsync(new RunOrder.Gone(run, FarActor.Of(by), path));
 
     // What a command meets is the machine's to say, whether the run is continuing or not.
     async Task<DecideResult> CommandAsync(long run, RunInput command)
@@ -156,7 +209,10 @@ public sealed class RunCommands
     /// <param name="order">What is to be done otherwise than before.</param>
     /// <exception cref="RefusedException">The run is going, succeeded, does not fit the wanted release, or was resumed
     /// by somebody else at the same time.</exception>
-    public async Task<int> ResumeAsync(long run, Actor by, ResumeOptions order)
+    public Task<int> ResumeAsync(long run, Actor by, ResumeOptions order) =>
+        SendAsync(new RunOrder.Resume(run, FarActor.Of(by), order, order.Automatic));
+
+    async Task<int> ResumeHereAsync(long run, Actor by, ResumeOptions order)
     {
         var input = await ResumeInputAsync(run, by, order).ConfigureAwait(false);
         // Two at once: one of them gets its name in, and the other is told who was first.

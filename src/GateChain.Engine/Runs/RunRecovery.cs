@@ -2,6 +2,7 @@ using System.Collections.Concurrent;
 using GateChain.Core.Running;
 using GateChain.Engine.Basics;
 using GateChain.Engine.Reading;
+using GateChain.Engine.Sharing;
 using GateChain.Storage;
 using Microsoft.Extensions.Logging;
 
@@ -24,6 +25,8 @@ public sealed class RunRecovery : IRunKeeper
     readonly IRunOwnership _ownership;
     readonly RunFolder _folder;
     readonly RunReader _reader;
+    readonly RunRouter _router;
+    readonly Shared? _shared;
     readonly ILogger _logger;
 
     internal RunRecovery(
@@ -33,12 +36,14 @@ public sealed class RunRecovery : IRunKeeper
         IStore store,
         RunFolder folder,
         RunReader reader,
+        RunRouter router,
+        Shared? shared,
         ILogger logger
     )
     {
         (_services, _runs, _admission) = (services, runs, admission);
         (_store, _ownership) = (store.Runs, store.Ownership);
-        (_folder, _reader, _logger) = (folder, reader, logger);
+        (_folder, _reader, _router, _shared, _logger) = (folder, reader, router, shared, logger);
     }
 
     DateTimeOffset Now => _services.Time.GetUtcNow();
@@ -65,25 +70,51 @@ public sealed class RunRecovery : IRunKeeper
     /// Continues with every run that had not ended when the service last did. One that can't be read keeps nobody else
     /// from continuing.
     /// </summary>
-    public async Task RecoverAsync()
+    public async Task RecoverAsync() =>
+        await ContinueAsync([
+                .. (await _ownership.ClaimUnendedAsync().ConfigureAwait(false)).Select(c => new Orphan(c, null, null)),
+            ])
+            .ConfigureAwait(false);
+
+    // What is claimed and has no mailbox yet.
+    readonly ConcurrentDictionary<long, bool> _claimed = new();
+
+    /// <summary>Whether any run is this service's and continues, or is about to.</summary>
+    internal bool HasAny => _runs.Count > 0 || !_claimed.IsEmpty;
+
+    /// <summary>Whether a run is this service's, continuing or not.</summary>
+    internal bool Has(long run) => _runs.Has(run) || _stranded.ContainsKey(run) || _claimed.ContainsKey(run);
+
+    /// <summary>
+    /// How long after its owner was heard last an attempt that was in flight may begin again: by then its node has ended
+    /// what it had started, whatever has become of the node.
+    /// </summary>
+    internal static readonly TimeSpan Quiet = TimeSpan.FromSeconds(7);
+
+    /// <summary>Continues with runs that were claimed.</summary>
+    internal async Task ContinueAsync(IReadOnlyList<Orphan> orphans)
     {
-        var actors = new List<RunActor>();
+        var actors = new List<(RunActor Actor, TimeSpan QuietFor)>();
         var replacing = new List<(long Run, IReadOnlyList<long> Others)>();
-        foreach (var claim in await _ownership.ClaimUnendedAsync().ConfigureAwait(false))
+        foreach (var orphan in orphans)
+            _claimed[orphan.Claim.Run.Id] = true;
+        foreach (var (claim, from, silent) in orphans)
         {
             try
             {
-                actors.Add(await ActorOfAsync(claim, replacing).ConfigureAwait(false));
+                var actor = await ActorOfAsync(claim, replacing).ConfigureAwait(false);
+                actors.Add((actor, silent is { } since && since < Quiet ? Quiet - since : TimeSpan.Zero));
             }
             catch (Exception e) when (e is not OutOfMemoryException)
             {
                 Strand(claim.Run.Id, e);
             }
+            _claimed.TryRemove(claim.Run.Id, out _);
         }
         // All runs are there before the first one continues: they may wait for each other, and share lanes.
-        foreach (var actor in actors)
+        foreach (var (actor, quietFor) in actors)
         {
-            actor.Recover();
+            actor.Recover(quietFor: quietFor);
             actor.Post(new TimeInput(Now));
         }
         await _admission.ReleaseAllAsync().ConfigureAwait(false);
@@ -98,6 +129,17 @@ public sealed class RunRecovery : IRunKeeper
     {
         if (await _store.FindAsync(run).ConfigureAwait(false) is null)
             throw RefusedException.NoRun(run);
+        await _router
+            .SendAsync(new RunOrder.Recover(run, FarActor.Of(Core.Identity.Actor.Recovery)), async order =>
+            {
+                await RecoverHereAsync(order.Run).ConfigureAwait(false);
+                return 0;
+            })
+            .ConfigureAwait(false);
+    }
+
+    internal async Task RecoverHereAsync(long run)
+    {
         if (!_stranded.ContainsKey(run))
             throw NotStranded(run);
         var turn = _turns.GetOrAdd(run, _ => new(1, 1));
@@ -138,8 +180,17 @@ public sealed class RunRecovery : IRunKeeper
         // What was running here ends before it may begin again.
         if (before is not null)
             await before.EndedAsync().ConfigureAwait(false);
-        var claim = await _ownership.ClaimAsync(run).ConfigureAwait(false);
-        var actor = await ActorOfAsync(claim!).ConfigureAwait(false);
+        // In a shared store another node may have it by now.
+        var claim =
+            _shared is null ? await _ownership.ClaimAsync(run).ConfigureAwait(false)
+            : await _shared.Store.Nodes.ClaimAgainAsync(_shared.Link.Id, [run]).ConfigureAwait(false) is [var own] ? own
+            : null;
+        if (claim is null)
+        {
+            _stranded.TryRemove(run, out _);
+            return;
+        }
+        var actor = await ActorOfAsync(claim).ConfigureAwait(false);
         _stranded.TryRemove(run, out _);
         actor.Recover((first?.Input as AttemptEndedInput)?.Step);
         if (first is not null)
@@ -160,6 +211,45 @@ public sealed class RunRecovery : IRunKeeper
             replacing?.Add((head.Id, state.Replaces));
         _logger.LogInformation("Run {Run} of {Chain} continues", head.Id, head.Chain);
         return actor;
+    }
+
+    /// <summary>
+    /// This node has not been able to say that it is there: what it has is given up, and what it runs ended. Others may
+    /// take it; what they do not is continued with by <see cref="TakeBackAsync"/>.
+    /// </summary>
+    internal async Task LetAllGoAsync(string why)
+    {
+        foreach (var actor in _runs.All.ToList())
+        {
+            if (await actor.LetGoAsync(force: true).ConfigureAwait(false) is not null)
+                _stranded[actor.Run] = new(why, Now, actor.Attempts);
+        }
+    }
+
+    /// <summary>Continues with what was given up and nobody else has taken.</summary>
+    internal async Task TakeBackAsync()
+    {
+        foreach (var run in _stranded.Where(s => s.Value.Attempts is not null).Select(s => s.Key).ToList())
+        {
+            try
+            {
+                await RecoverHereAsync(run).ConfigureAwait(false);
+            }
+            catch (Exception e) when (e is RefusedException or StorageException)
+            {
+                _logger.LogWarning("Run {Run} could not be taken back: {Reason}", run, e.Message);
+            }
+        }
+    }
+
+    /// <summary>Hands over what only waits; what is at work stays until it is asked again.</summary>
+    internal async Task HandOverAsync()
+    {
+        foreach (var actor in _runs.All.ToList())
+        {
+            if (await actor.LetGoAsync(force: false).ConfigureAwait(false) is { } epoch)
+                await _shared!.Store.Nodes.LetGoAsync(actor.Run, epoch).ConfigureAwait(false);
+        }
     }
 
     void Strand(long run, Exception e)

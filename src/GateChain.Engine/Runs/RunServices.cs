@@ -33,6 +33,9 @@ sealed class RunServices : IGuardServices
     /// </summary>
     public required CancellationToken Ending { get; init; }
 
+    /// <summary>Whether runs may go on in other services.</summary>
+    public bool IsShared { get; init; }
+
     public required IReadOnlyDictionary<string, IStepKind> Kinds { get; init; }
     public required IReadOnlyDictionary<string, IProbe> Probes { get; init; }
 

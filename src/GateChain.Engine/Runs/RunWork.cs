@@ -87,14 +87,14 @@ sealed class RunWork
     /// Continues with what a recovered run waits for. Of attempts that were in flight, what they had started is ended
     /// first.
     /// </summary>
-    public void Recover(string? but)
+    public void Recover(string? but, TimeSpan quietFor)
     {
         foreach (var work in Effect.Of(_state).ToList())
         {
             if (work.Form == EffectKind.Attempt)
             {
                 if (work.Step.Path != but)
-                    Attempts.Sweep(work.Step);
+                    Attempts.Sweep(work.Step, quietFor);
             }
             else
             {

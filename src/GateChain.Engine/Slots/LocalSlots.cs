@@ -181,6 +181,16 @@ sealed class LocalSlots(Action<SlotName, Seat> granted) : ISlots
         }
     }
 
+    /// <summary>How full a slot is.</summary>
+    public SlotView Look(SlotName name)
+    {
+        lock (_lock)
+        {
+            var slot = Of(name);
+            return new(name, slot.Width, [.. slot.Holders], [.. slot.Waiting]);
+        }
+    }
+
     Slot Of(SlotName name)
     {
         if (!_slots.TryGetValue(name, out var slot))

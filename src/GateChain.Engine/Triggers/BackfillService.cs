@@ -73,7 +73,8 @@ public sealed class BackfillService : IAsyncDisposable
     readonly ReleaseIndex _releases;
     readonly WorkspaceService _workspace;
     readonly TimeProvider _time;
-    readonly BackfillLoop _loop;
+    readonly Func<BackfillLoop> _loopOf;
+    BackfillLoop? _loop;
 
     internal BackfillService(
         TriggerIndex index,
@@ -87,10 +88,26 @@ public sealed class BackfillService : IAsyncDisposable
     {
         (_index, _fires, _store, _runs) = (index, store.Triggers, store.Backfills, store.Runs);
         (_releases, _workspace, _time) = (releases, workspace, time);
-        _loop = new(index, fireService, _store, _runs, time, logger);
+        _loopOf = () => new(index, fireService, _store, _runs, time, logger);
     }
 
-    internal void Start(RunFeed feed) => _loop.Start(feed);
+    /// <summary>Begins to start runs; of services that share a store one does.</summary>
+    internal void Start(RunFeed feed)
+    {
+        var loop = _loopOf();
+        loop.Start(feed);
+        _loop = loop;
+    }
+
+    /// <summary>Backfills have changed.</summary>
+    internal void Reload() => _loop?.Reload();
+
+    /// <summary>Starts nothing more; what is left is started after the next start, here or elsewhere.</summary>
+    internal async ValueTask StopAsync()
+    {
+        if (Interlocked.Exchange(ref _loop, null) is { } loop)
+            await loop.DisposeAsync().ConfigureAwait(false);
+    }
 
     /// <summary>The due times that a backfill would have, in the order in which they fire.</summary>
     /// <exception cref="RefusedException">There is no such schedule, or the span has none or too many.</exception>
@@ -193,7 +210,7 @@ public sealed class BackfillService : IAsyncDisposable
         var number = await _store
             .CreateAsync(backfill, times, new(now, by, "backfill", "backfill", $"trigger {name}, {times.Count} times"))
             .ConfigureAwait(false);
-        _loop.Reload();
+        Reload();
         return backfill with { Number = number };
     }
 
@@ -217,7 +234,7 @@ public sealed class BackfillService : IAsyncDisposable
                 new(_time.GetUtcNow(), by, Word(state), $"backfill {number}", $"trigger {backfill.Trigger}")
             )
             .ConfigureAwait(false);
-        _loop.Reload();
+        Reload();
     }
 
     /// <summary>The word for a state.</summary>
@@ -264,5 +281,5 @@ public sealed class BackfillService : IAsyncDisposable
     }
 
     /// <summary>Ends; what is left continues with the next start.</summary>
-    public ValueTask DisposeAsync() => _loop.DisposeAsync();
+    public ValueTask DisposeAsync() => StopAsync();
 }

@@ -26,7 +26,7 @@ public sealed class TriggerService
     readonly FireService _fireService;
     readonly ITriggerStore _store;
     readonly WorkspaceService _workspace;
-    readonly TriggerSources _sources;
+    readonly Func<TriggerSources?> _sources;
     readonly TimeProvider _time;
 
     internal TriggerService(
@@ -34,7 +34,7 @@ public sealed class TriggerService
         FireService fireService,
         ITriggerStore store,
         WorkspaceService workspace,
-        TriggerSources sources,
+        Func<TriggerSources?> sources,
         TimeProvider time
     ) =>
         (_index, _fireService, _store, _workspace, _sources, _time) = (
@@ -63,7 +63,7 @@ public sealed class TriggerService
                 .. problems
                     .Where(p => p.IsError || p.Code == ProblemKinds.RetiredChain.Code)
                     .Select(p => p.Message.ToString()),
-                .. _sources.TroublesOf(trigger.Name),
+                .. (_sources()?.TroublesOf(trigger.Name) ?? []),
             ],
             next is [var first] ? first : null
         );

@@ -336,6 +336,12 @@ public sealed class WorkspaceService : IDisposable
     internal async Task StoreChangedAsync(Push push)
     {
         await _catalogue.PushAsync(push).ConfigureAwait(false);
+        await ReadAgainAsync().ConfigureAwait(false);
+    }
+
+    /// <summary>Something was stored, here or by another service: it is read again.</summary>
+    internal async Task ReadAgainAsync()
+    {
         Releases.Forget();
         _releasesForChecks.Forget();
         await LoadAsync().ConfigureAwait(false);

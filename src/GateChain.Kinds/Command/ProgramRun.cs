@@ -176,6 +176,8 @@ static class ProgramRun
             start.Environment[variable] = value;
         foreach (var (variable, value) in call.Env)
             start.Environment[variable] = value;
+        if (context.Node is { } node)
+            start.Environment[ProgramGuard.Variable] = node;
         var mark = MarkOf(context).Split('=', 2);
         start.Environment[mark[0]] = mark[1];
         return Process.Start(start)!;

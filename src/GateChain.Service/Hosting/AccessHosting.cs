@@ -54,10 +54,12 @@ static class AccessHosting
                         .ToHashSet(StringComparer.OrdinalIgnoreCase)
                 )
             );
-        services
-            .AddDataProtection()
-            .SetApplicationName("gatechain")
-            .PersistKeysToFileSystem(new(Path.Combine(folders.DataFolder, "keys")));
+        var protection = services.AddDataProtection().SetApplicationName("gatechain");
+        // What one node hands a browser another one has to read.
+        if (options.Join is null)
+            protection.PersistKeysToFileSystem(new(Path.Combine(folders.DataFolder, "keys")));
+        else
+            protection.AddKeyManagementOptions(keys => keys.XmlRepository = new SharedKeys(store.Access, cipher));
         services
             .AddAuthentication(VisitorAuthentication.Name)
             .AddScheme<AuthenticationSchemeOptions, VisitorAuthentication>(VisitorAuthentication.Name, null)

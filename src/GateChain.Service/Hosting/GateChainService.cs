@@ -3,6 +3,7 @@ using System.Text.Json.Serialization;
 using GateChain.Access;
 using GateChain.Access.Audit;
 using GateChain.Client;
+using GateChain.Cluster.Hosting;
 using GateChain.Core.Checking;
 using GateChain.Core.Values;
 using GateChain.Engine;
@@ -29,9 +30,10 @@ public sealed class GateChainService : IAsyncDisposable
     readonly ChainEngine _engine;
     readonly IStore _store;
     readonly FileStream _lock;
+    readonly ClusterNode? _cluster;
 
-    GateChainService(WebApplication app, ChainEngine engine, IStore store, FileStream dataLock) =>
-        (_app, _engine, _store, _lock) = (app, engine, store, dataLock);
+    GateChainService(WebApplication app, ChainEngine engine, IStore store, FileStream dataLock, ClusterNode? cluster) =>
+        (_app, _engine, _store, _lock, _cluster) = (app, engine, store, dataLock, cluster);
 
     /// <summary>Where it listens, once started.</summary>
     public Uri Address =>
@@ -52,15 +54,20 @@ public sealed class GateChainService : IAsyncDisposable
         IStore? store = null;
         try
         {
-            store = await Stores.OpenAsync(folders, options.Database);
-            var (app, engine) = Build(options, folders, store);
+            options = Joining.Place(options);
+            var node = Joining.NewId(options);
+            store = await Stores.OpenAsync(folders, options.Database, node);
+            var (app, engine) = Build(options, folders with { Node = node }, store, node);
+            var cluster = app.Services.GetService<ClusterNode>();
             var access = app.Services.GetRequiredService<AccessServices>();
             // Before the first step begins: what it may use is said there.
             await access.StartAsync();
+            if (cluster is not null)
+                await Joining.StartAsync(app.Services, options);
             await engine.StartAsync();
             app.Services.GetRequiredService<ProviderScheme>().Start();
             await app.StartAsync();
-            var service = new GateChainService(app, engine, store, dataLock);
+            var service = new GateChainService(app, engine, store, dataLock, cluster);
             engine.Starter.Home = options.Home ?? service.Address.ToString();
             app.Services.GetRequiredService<OwnAddress>().Port = service.Address.Port;
             if (!access.People.AreThere && !app.Services.GetRequiredService<OpenDoor>().MayBeOpen)
@@ -114,7 +121,12 @@ public sealed class GateChainService : IAsyncDisposable
         return AccessViews.Of(await AuditCheck.VerifyAsync(store.Audit, AnchorFiles.Read(options.DataFolder), cancel));
     }
 
-    static (WebApplication, ChainEngine) Build(ServiceOptions options, EngineOptions folders, IStore store)
+    static (WebApplication, ChainEngine) Build(
+        ServiceOptions options,
+        EngineOptions folders,
+        IStore store,
+        string? node = null
+    )
     {
         var builder = WebApplication.CreateSlimBuilder(
             new WebApplicationOptions { ContentRootPath = AppContext.BaseDirectory }
@@ -128,6 +140,10 @@ public sealed class GateChainService : IAsyncDisposable
         {
             log.MinimumLevel.Information()
                 .MinimumLevel.Override("Microsoft", Serilog.Events.LogEventLevel.Warning)
+                // Who comes and goes is told by the node itself.
+                .MinimumLevel.Override("Orleans", Serilog.Events.LogEventLevel.Fatal)
+                .MinimumLevel.Override("GateChain.Cluster.Calls", Serilog.Events.LogEventLevel.Warning)
+                .MinimumLevel.Override("Polly", Serilog.Events.LogEventLevel.Warning)
                 // That keys lie in a folder which only the service reads is meant so.
                 .MinimumLevel.Override("Microsoft.AspNetCore.DataProtection", Serilog.Events.LogEventLevel.Error)
                 .WriteTo.File(
@@ -153,7 +169,7 @@ public sealed class GateChainService : IAsyncDisposable
         });
         builder.Services.AddSingleton(TimeProvider.System);
         var kinds = KindSet.Of(options.Plugins);
-        var cipher = SecretCipher.Create(folders.DataFolder);
+        var cipher = SecretCipher.Create(folders.DataFolder, isShared: node is not null);
         builder.Services.AddSingleton(new ChainCheck(kinds.Catalogue));
         builder.Services.AddSingleton<OwnAddress>();
         builder.Services.AddSingleton(s => new ChainEngine(
@@ -169,8 +185,11 @@ public sealed class GateChainService : IAsyncDisposable
             cipher,
             s.GetRequiredService<ChainCheck>(),
             TimeProvider.System,
-            s.GetRequiredService<ILogger<ChainEngine>>()
+            s.GetRequiredService<ILogger<ChainEngine>>(),
+            shared: s.GetService<ClusterNode>()?.Shared
         ));
+        if (node is not null)
+            Joining.Add(builder.Services, options, (ISharedStore)store, node);
         // Endpoints ask for what they use, not for the engine.
         builder
             .Services.AddSingleton(folders)
@@ -350,12 +369,19 @@ public sealed class GateChainService : IAsyncDisposable
 
     /// <summary>Waits until the service is asked to end (SIGTERM, Ctrl+C).</summary>
     public Task WaitAsync() =>
-        Microsoft.Extensions.Hosting.HostingAbstractionsHostExtensions.WaitForShutdownAsync(_app);
+        Task.WhenAny(
+            Microsoft.Extensions.Hosting.HostingAbstractionsHostExtensions.WaitForShutdownAsync(_app),
+            // A node that was drained is not needed any more.
+            _engine.Node?.Drained
+                ?? Task.Delay(Timeout.Infinite)
+        );
 
     public async ValueTask DisposeAsync()
     {
         await _app.StopAsync();
         await _engine.DisposeAsync();
+        if (_cluster is not null)
+            await _cluster.DisposeAsync();
         await _app.Services.GetRequiredService<AccessServices>().DisposeAsync();
         await _app.DisposeAsync();
         await _store.DisposeAsync();

@@ -14,8 +14,10 @@ static class SecretCipher
     /// <summary>The environment variable with a key: 32 bytes in base64.</summary>
     public const string Variable = "GATECHAIN_SECRET_KEY";
 
-    /// <exception cref="StorageException">The variable holds no key.</exception>
-    public static ISecretCipher Create(string dataFolder)
+    /// <param name="dataFolder">Where keys are that nobody gave.</param>
+    /// <param name="isShared">Whether other services have to read what this one encrypts.</param>
+    /// <exception cref="StorageException">The variable holds no key, or there has to be one.</exception>
+    public static ISecretCipher Create(string dataFolder, bool isShared = false)
     {
         if (KeyText() is { Length: > 0 } text)
         {
@@ -28,6 +30,14 @@ static class SecretCipher
                 );
             }
             return new KeyCipher(key);
+        }
+        if (isShared)
+        {
+            throw new StorageException(
+                "nodes read each other's secrets, so all of them need the same key: put one into a file that only the "
+                    + $"service reads (openssl rand -base64 32) and name it in {FileVariable}",
+                null
+            );
         }
         var folder = Directory.CreateDirectory(
             Path.Combine(dataFolder, "keys"),

@@ -22,6 +22,27 @@ public sealed record ServiceOptions
     /// </summary>
     public string? Database { get; init; }
 
+    /// <summary>
+    /// Where other services reach this one that share the database with it, as <c>10.0.0.5:8490</c>; a port of 0 takes a
+    /// free one. Null for a service that has its database alone.
+    /// </summary>
+    public string? Join { get; init; }
+
+    /// <summary>What people call it among others; the name of the machine when null.</summary>
+    public string? Name { get; init; }
+
+    /// <summary>What it can do that others can't.</summary>
+    public IReadOnlyList<string> Labels { get; init; } = [];
+
+    /// <summary>Whether it only takes attempts of others, and owns no runs.</summary>
+    public bool Worker { get; init; }
+
+    /// <summary>A certificate in PEM with its key, which other nodes are shown; null on loopback.</summary>
+    public string? JoinCertificate { get; init; }
+
+    /// <summary>The certificate in PEM of who signs those of nodes; null on loopback.</summary>
+    public string? JoinAuthority { get; init; }
+
     /// <summary>Where relative paths of chains start from.</summary>
     public required string WorkFolder { get; init; }
 
@@ -108,6 +129,7 @@ public sealed record ServiceOptions
                     wrong.Add("say by which address people open it: --home https://gatechain.larkmoor.example");
             }
         }
+        wrong.AddRange(Joining.Check(this));
         wrong.AddRange(
             BehindProxy.Where(p => !IPAddress.TryParse(p, out _)).Select(p => $"“{p}” is no address of a proxy")
         );

@@ -13,17 +13,18 @@ public static class Stores
     /// </summary>
     public const string Variable = "GATECHAIN_DATABASE";
 
-    /// <summary>Opens it; no other service may work with it.</summary>
+    /// <summary>Opens it; no other service may work with it, but those that share it.</summary>
     /// <param name="folders">The data folder: beside the database it has the logs and keys.</param>
     /// <param name="database">How a PostgreSQL database is reached; null for the file of the data folder.</param>
+    /// <param name="node">The id of a service that shares it with others; null for one that has it alone.</param>
     /// <exception cref="StorageException">It can't be opened, or another service works with it.</exception>
-    internal static async Task<SqlStore> OpenAsync(EngineOptions folders, string? database)
+    internal static async Task<SqlStore> OpenAsync(EngineOptions folders, string? database, string? node = null)
     {
         // Runs of a new database would get the numbers, and so the logs, of those that were lost.
         var hasLogs = Directory.Exists(folders.Logs) && Directory.EnumerateDirectories(folders.Logs).Any();
         if (database is null)
             return hasLogs && !File.Exists(folders.Database) ? throw Lost(folders) : new SqliteStore(folders.Database);
-        var store = await PostgresStore.OpenAsync(database, alone: true);
+        var store = await PostgresStore.OpenAsync(database, alone: node is null, node: node);
         if (!hasLogs || (await store.Runs.ListAsync(new(Limit: 1))).Count > 0)
             return store;
         await store.DisposeAsync();

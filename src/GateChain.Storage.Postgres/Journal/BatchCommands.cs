@@ -65,13 +65,13 @@ static class BatchCommands
         return command;
     }
 
-    public static NpgsqlBatchCommand Lines(IReadOnlyList<RunOwner> owners)
+    public static NpgsqlBatchCommand Lines(IReadOnlyList<RunOwner> owners, string? node)
     {
         var command = new NpgsqlBatchCommand(
             """
             INSERT INTO runs (id, chain, release, state, leg, by_whom, by_kind, by_id, started, ended, params, error,
-              epoch, late, resume_at, parent, parent_step, parent_attempt, origin, origin_key, area, fired_by)
-            SELECT * FROM unnest($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17, $18, $19,
+              epoch, late, resume_at, parent, parent_step, parent_attempt, origin, origin_key, area, fired_by, owner)
+            SELECT *, $23 FROM unnest($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17, $18, $19,
               $20, $21, $22)
             ON CONFLICT (id) DO UPDATE SET state = excluded.state, leg = excluded.leg, ended = excluded.ended,
               error = excluded.error, params = excluded.params, late = excluded.late, resume_at = excluded.resume_at,
@@ -107,6 +107,7 @@ static class BatchCommands
         Texts(s => s.OriginKey);
         Texts(s => s.Area.Path);
         Texts(s => s.Trigger);
+        command.Parameters.AddWithValue(NpgsqlDbType.Text, (object?)node ?? DBNull.Value);
         return command;
     }
 

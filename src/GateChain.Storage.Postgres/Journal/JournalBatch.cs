@@ -42,7 +42,7 @@ sealed class JournalBatch(IReadOnlyList<JournalAppend> appends, KnownRuns known)
         if (written.Count > 0)
         {
             await WriteKeptAsync(connection, written).ConfigureAwait(false);
-            await WriteRowsAsync(connection, written, owners).ConfigureAwait(false);
+            await WriteRowsAsync(connection, written, owners, database.Node).ConfigureAwait(false);
         }
         if (withCursors)
             await database.Cursors.WriteAsync(connection).ConfigureAwait(false);
@@ -158,7 +158,8 @@ sealed class JournalBatch(IReadOnlyList<JournalAppend> appends, KnownRuns known)
     async Task WriteRowsAsync(
         NpgsqlConnection connection,
         List<JournalAppend> written,
-        Dictionary<long, RunOwner> owners
+        Dictionary<long, RunOwner> owners,
+        string? node
     )
     {
         await using var batch = new NpgsqlBatch(connection);
@@ -171,7 +172,7 @@ sealed class JournalBatch(IReadOnlyList<JournalAppend> appends, KnownRuns known)
         batch.BatchCommands.Add(BatchCommands.Rows(written));
         var lines = owners.Values.Where(o => o.Stored is not null).ToList();
         if (lines.Count > 0)
-            batch.BatchCommands.Add(BatchCommands.Lines(lines));
+            batch.BatchCommands.Add(BatchCommands.Lines(lines, node));
         // The last thing: whoever adds news waits for who did before, until that one's commit.
         _news.AddRange(written.SelectMany(News));
         if (_news.Count > 0)

@@ -31,6 +31,7 @@ sealed class KeptValues(ISqlDatabase database) : IKeptValues
         VALUES (@Chain, @Profile, @Version, @Values, @Run, @By, @at)
         ON CONFLICT (chain, profile) DO UPDATE SET version = excluded.version, content = excluded.content,
           run = excluded.run, by_whom = excluded.by_whom, at = excluded.at
+        WHERE kept_sets.version < excluded.version
         """;
 
     const string Columns = "chain, profile, version, content, run, by_whom AS byWhom, at";

@@ -22,18 +22,24 @@ sealed class Outbox(ISqlDatabase database) : IOutbox
         public long Position { get; set; }
     }
 
-    public async Task<IReadOnlyDictionary<string, long>> OpenAsync(IReadOnlyCollection<string> consumers)
+    public async Task<IReadOnlyDictionary<string, long>> OpenAsync(
+        IReadOnlyCollection<string> consumers,
+        bool alone = true
+    )
     {
         var cursors = new Dictionary<string, long>();
         await database
             .WriteAsync(async connection =>
             {
-                await connection
-                    .ExecuteAsync(
-                        $"DELETE FROM outbox_cursors WHERE consumer NOT IN ({database.Words.Texts("@consumers")})",
-                        new { consumers = JsonSerializer.Serialize(consumers) }
-                    )
-                    .ConfigureAwait(false);
+                if (alone)
+                {
+                    await connection
+                        .ExecuteAsync(
+                            $"DELETE FROM outbox_cursors WHERE consumer NOT IN ({database.Words.Texts("@consumers")})",
+                            new { consumers = JsonSerializer.Serialize(consumers) }
+                        )
+                        .ConfigureAwait(false);
+                }
                 // The table may be empty: how far it ever came stands elsewhere.
                 var end = (
                     await connection.ExecuteScalarAsync<long>(database.Words.LastPosition).ConfigureAwait(false)
@@ -61,9 +67,15 @@ sealed class Outbox(ISqlDatabase database) : IOutbox
                     .ConfigureAwait(false);
             })
             .ConfigureAwait(false);
-        database.Cursors.Begin(cursors);
-        return cursors;
+        var own = cursors.Where(c => consumers.Contains(c.Key)).ToDictionary();
+        database.Cursors.Begin(own, alone);
+        return own;
     }
+
+    public Task CloseAsync(string consumer) =>
+        database.WriteAsync(connection =>
+            connection.ExecuteAsync("DELETE FROM outbox_cursors WHERE consumer = @consumer", new { consumer })
+        );
 
     public async ValueTask<IReadOnlyList<OutboxRow>> ReadAsync(long after, int most)
     {

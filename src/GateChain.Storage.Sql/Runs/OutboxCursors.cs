@@ -23,11 +23,14 @@ sealed class OutboxCursors
     }
 
     /// <summary>Begins with what is in the table.</summary>
-    public void Begin(IEnumerable<KeyValuePair<string, long>> stored)
+    /// <param name="stored">The position of each.</param>
+    /// <param name="alone">Whether there are no others: those that were begun with before stay otherwise.</param>
+    public void Begin(IEnumerable<KeyValuePair<string, long>> stored, bool alone)
     {
         lock (_lock)
         {
-            _cursors.Clear();
+            if (alone)
+                _cursors.Clear();
             foreach (var (consumer, position) in stored)
             {
                 _cursors[consumer] = new()
@@ -85,12 +88,12 @@ sealed class OutboxCursors
             return;
         await connection
             .ExecuteAsync(
-                "UPDATE outbox_cursors SET position = @position WHERE consumer = @consumer",
+                "UPDATE outbox_cursors SET position = @position WHERE consumer = @consumer AND position < @position",
                 moved.Select(m => new { consumer = m.Consumer, position = m.Position })
             )
             .ConfigureAwait(false);
         await connection
-            .ExecuteAsync("DELETE FROM outbox WHERE position <= @all", new { all = moved.Min(m => m.Position) })
+            .ExecuteAsync("DELETE FROM outbox WHERE position <= (SELECT min(position) FROM outbox_cursors)")
             .ConfigureAwait(false);
     }
 

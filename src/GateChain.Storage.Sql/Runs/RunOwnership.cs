@@ -16,7 +16,7 @@ sealed class RunOwnership(ISqlDatabase database, RunStore runs) : IRunOwnership
                 async connection =>
                     claimed = await connection
                         .QueryFirstOrDefaultAsync<RunRow>(
-                            $"UPDATE runs SET epoch = epoch + 1 WHERE id = @run RETURNING {RunRow.Columns}",
+                            $"UPDATE runs SET {database.Words.Claimed} WHERE id = @run RETURNING {RunRow.Columns}",
                             new { run }
                         )
                         .ConfigureAwait(false),
@@ -34,7 +34,7 @@ sealed class RunOwnership(ISqlDatabase database, RunStore runs) : IRunOwnership
                 async connection =>
                     claimed = await connection
                         .QueryAsync<RunRow>(
-                            $"UPDATE runs SET epoch = epoch + 1 WHERE ended IS NULL RETURNING {RunRow.Columns}"
+                            $"UPDATE runs SET {database.Words.Claimed} WHERE ended IS NULL RETURNING {RunRow.Columns}"
                         )
                         .ConfigureAwait(false),
                 sortIn: true

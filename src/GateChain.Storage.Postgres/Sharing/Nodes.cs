@@ -1,0 +1,306 @@
+using System.Globalization;
+using System.Text.Json;
+using Dapper;
+using GateChain.Storage.Sql;
+
+namespace GateChain.Storage.Postgres;
+
+/// <summary>The services that share the database, and whose runs are whose. Thread-safe.</summary>
+sealed class Nodes(PostgresDatabase database) : INodes
+{
+    // One of whom nothing is heard for longer is not asked before another one takes its name.
+    static readonly TimeSpan NameIsHeld = TimeSpan.FromSeconds(5),
+        IsRemembered = TimeSpan.FromDays(1);
+
+    sealed class Row
+    {
+        public string Id { get; set; } = "";
+        public string Name { get; set; } = "";
+        public string Address { get; set; } = "";
+        public string Labels { get; set; } = "";
+        public string Version { get; set; } = "";
+        public DateTime Started { get; set; }
+        public DateTime Seen { get; set; }
+        public double Silent { get; set; }
+        public bool OwnsRuns { get; set; }
+        public bool Draining { get; set; }
+        public DateTime? Left { get; set; }
+
+        static DateTimeOffset Utc(DateTime at) => new(DateTime.SpecifyKind(at, DateTimeKind.Utc));
+
+        public StoredNode ToNode() =>
+            new(
+                Id,
+                Name,
+                Address,
+                JsonSerializer.Deserialize<string[]>(Labels)!,
+                Version,
+                Utc(Started),
+                Utc(Seen),
+                TimeSpan.FromSeconds(Math.Max(0, Silent)),
+                OwnsRuns,
+                Draining,
+                Left is { } left ? Utc(left) : null
+            );
+    }
+
+    const string Columns =
+        "id, name, address, labels, version, started, seen, owns_runs AS ownsRuns, draining, left_at AS left, "
+        + "extract(epoch FROM clock_timestamp() - seen)::float8 AS silent";
+
+    public async Task JoinAsync(StoredNode node)
+    {
+        Row? other = null;
+        await database
+            .WriteAsync(async connection =>
+            {
+                await connection
+                    .ExecuteAsync(
+                        "SELECT pg_advisory_xact_lock('nodes'::regclass::oid::bigint);"
+                            + "DELETE FROM nodes WHERE seen < clock_timestamp() - @IsRemembered",
+                        new { IsRemembered }
+                    )
+                    .ConfigureAwait(false);
+                other = await connection
+                    .QueryFirstOrDefaultAsync<Row>(
+                        $"""
+                        SELECT {Columns} FROM nodes
+                        WHERE name = @Name AND left_at IS NULL AND seen > clock_timestamp() - @NameIsHeld
+                        """,
+                        new { node.Name, NameIsHeld }
+                    )
+                    .ConfigureAwait(false);
+                if (other is not null)
+                    return;
+                await connection
+                    .ExecuteAsync(
+                        """
+                        INSERT INTO nodes (id, name, address, labels, version, owns_runs, started, seen)
+                        VALUES (@Id, @Name, @Address, @labels, @Version, @OwnsRuns, clock_timestamp(), clock_timestamp())
+                        """,
+                        new
+                        {
+                            node.Id,
+                            node.Name,
+                            node.Address,
+                            node.Version,
+                            node.OwnsRuns,
+                            labels = JsonSerializer.Serialize(node.Labels),
+                        }
+                    )
+                    .ConfigureAwait(false);
+            })
+            .ConfigureAwait(false);
+        if (other is not null)
+        {
+            throw new StorageException(
+                $"there is a node “{node.Name}” already, at {other.Address}: give this one another name (--name)",
+                null
+            );
+        }
+    }
+
+    // Not behind what else is written: whoever writes something big is there all the same. Done twice it says the same.
+    public async Task<bool> RenewAsync(string id) =>
+        await database
+            .ReadAsync(connection =>
+                connection.ExecuteScalarAsync<bool>(
+                    "UPDATE nodes SET seen = clock_timestamp() WHERE id = @id RETURNING draining",
+                    new { id },
+                    commandTimeout: 3
+                )
+            )
+            .ConfigureAwait(false);
+
+    public Task LeaveAsync(string id) =>
+        database.WriteAsync(connection =>
+            connection.ExecuteAsync(
+                """
+                UPDATE nodes SET left_at = clock_timestamp() WHERE id = @id;
+                UPDATE runs SET owner = NULL WHERE owner = @id AND ended IS NULL
+                """,
+                new { id }
+            )
+        );
+
+    public Task BuryAsync(string id) =>
+        database.WriteAsync(connection =>
+            connection.ExecuteAsync(
+                "UPDATE nodes SET left_at = clock_timestamp() WHERE id = @id AND left_at IS NULL",
+                new { id }
+            )
+        );
+
+    public async ValueTask<IReadOnlyList<StoredNode>> AllAsync()
+    {
+        var rows = await database
+            .ReadAsync(connection =>
+                connection.QueryAsync<Row>(
+                    $"""
+                    SELECT * FROM (SELECT DISTINCT ON (name) {Columns} FROM nodes ORDER BY name, started DESC) AS newest
+                    WHERE silent < @most ORDER BY name
+                    """,
+                    new { most = IsRemembered.TotalSeconds }
+                )
+            )
+            .ConfigureAwait(false);
+        return [.. rows.Select(r => r.ToNode())];
+    }
+
+    public async Task<bool> DrainAsync(string name, bool on, AuditLine audit)
+    {
+        var any = 0;
+        await database
+            .WriteAsync(async connection =>
+            {
+                any = await connection
+                    .ExecuteAsync(
+                        "UPDATE nodes SET draining = @on WHERE name = @name AND left_at IS NULL",
+                        new { name, on }
+                    )
+                    .ConfigureAwait(false);
+                if (any > 0)
+                    await AuditLog.AddAsync(connection, audit).ConfigureAwait(false);
+            })
+            .ConfigureAwait(false);
+        return any > 0;
+    }
+
+    public ValueTask<string?> OwnerAsync(long run) =>
+        database.ReadAsync(connection =>
+            connection.ExecuteScalarAsync<string?>("SELECT owner FROM runs WHERE id = @run", new { run })
+        );
+
+    public async ValueTask<IReadOnlyDictionary<string, int>> OwnedAsync()
+    {
+        var counts = await database
+            .ReadAsync(connection =>
+                connection.QueryAsync<(string Owner, int Count)>(
+                    "SELECT owner, count(*)::int FROM runs WHERE ended IS NULL AND owner IS NOT NULL GROUP BY owner"
+                )
+            )
+            .ConfigureAwait(false);
+        return counts.ToDictionary(c => c.Owner, c => c.Count);
+    }
+
+    // Whoever is listed and silent for too long is none of those who are there.
+    const string OfNobody = """
+        ended IS NULL AND (owner IS NULL OR owner NOT IN (
+          SELECT id FROM nodes WHERE left_at IS NULL AND id = ANY (@living)
+            AND (id = @id OR seen > clock_timestamp() - @silent)))
+        """;
+
+    public async Task<IReadOnlyList<Orphan>> ClaimOrphansAsync(
+        string id,
+        IReadOnlyCollection<string> living,
+        TimeSpan silent,
+        int most
+    )
+    {
+        IEnumerable<(long Run, string? Owner, double? Silent)> from = [];
+        IEnumerable<RunRow> claimed = [];
+        await database
+            .WriteAsync(async connection =>
+            {
+                from = await connection
+                    .QueryAsync<(long, string?, double?)>(
+                        $"""
+                        SELECT runs.id, owner,
+                          (SELECT extract(epoch FROM clock_timestamp() - seen)::float8 FROM nodes
+                           WHERE nodes.id = owner)
+                        FROM runs WHERE {OfNobody} ORDER BY runs.id LIMIT @most FOR UPDATE SKIP LOCKED
+                        """,
+                        new
+                        {
+                            id,
+                            living = living.ToArray(),
+                            silent,
+                            most,
+                        }
+                    )
+                    .ConfigureAwait(false);
+                claimed = await ClaimAsync(connection, [.. from.Select(f => f.Run)]).ConfigureAwait(false);
+            })
+            .ConfigureAwait(false);
+        var owners = from.ToDictionary(f => f.Run);
+        return
+        [
+            .. claimed
+                .OrderBy(r => r.Id)
+                .Select(r => new Orphan(
+                    new(r.ToStoredRun(), r.Epoch),
+                    owners[r.Id].Owner,
+                    owners[r.Id].Silent is { } seconds ? TimeSpan.FromSeconds(seconds) : null
+                )),
+        ];
+    }
+
+    Task<IEnumerable<RunRow>> ClaimAsync(System.Data.Common.DbConnection connection, long[] runs) =>
+        connection.QueryAsync<RunRow>(
+            $"UPDATE runs SET {database.Words.Claimed} WHERE id = ANY (@runs) RETURNING {RunRow.Columns}",
+            new { runs }
+        );
+
+    public ValueTask<int> OrphansAsync(IReadOnlyCollection<string> living, TimeSpan silent) =>
+        database.ReadAsync(connection =>
+            connection.ExecuteScalarAsync<int>(
+                $"SELECT count(*)::int FROM runs WHERE {OfNobody}",
+                new
+                {
+                    id = "",
+                    living = living.ToArray(),
+                    silent,
+                }
+            )
+        );
+
+    public async Task<IReadOnlyList<Claim>> ClaimAgainAsync(string id, IReadOnlyCollection<long> runs)
+    {
+        IEnumerable<RunRow> claimed = [];
+        await database
+            .WriteAsync(async connection =>
+            {
+                var own = await connection
+                    .QueryAsync<long>(
+                        "SELECT id FROM runs WHERE id = ANY (@runs) AND ended IS NULL AND owner = @id "
+                            + "ORDER BY id FOR UPDATE",
+                        new { id, runs = runs.ToArray() }
+                    )
+                    .ConfigureAwait(false);
+                claimed = await ClaimAsync(connection, [.. own]).ConfigureAwait(false);
+            })
+            .ConfigureAwait(false);
+        return [.. claimed.OrderBy(r => r.Id).Select(r => new Claim(r.ToStoredRun(), r.Epoch))];
+    }
+
+    public Task ForgetSilentAsync() =>
+        database.WriteAsync(connection =>
+            connection.ExecuteAsync(
+                $"""
+                DELETE FROM outbox_cursors WHERE consumer LIKE '{INodes.Consumer}%' AND
+                  substr(consumer, {INodes.Consumer.Length + 1}) NOT IN (
+                    SELECT id FROM nodes WHERE left_at IS NULL AND seen > clock_timestamp() - interval '1 minute')
+                """
+            )
+        );
+
+    public async Task<bool> LetGoAsync(long run, long epoch)
+    {
+        var any = 0;
+        await database
+            .WriteAsync(async connection =>
+                any = await connection
+                    .ExecuteAsync("UPDATE runs SET owner = NULL WHERE id = @run AND epoch = @epoch", new { run, epoch })
+                    .ConfigureAwait(false)
+            )
+            .ConfigureAwait(false);
+        return any > 0;
+    }
+
+    /// <summary>What names a node in a statement: nothing that would have to be escaped.</summary>
+    /// <exception cref="ArgumentException">It holds something else.</exception>
+    public static string Literal(string id) =>
+        id.All(c => char.IsAsciiLetterOrDigit(c) || c is '-' or '.')
+            ? string.Create(CultureInfo.InvariantCulture, $"'{id}'")
+            : throw new ArgumentException($"“{id}” names no node", nameof(id));
+}
