@@ -82,11 +82,13 @@ public sealed class ChainEngine : IAsyncDisposable
         Feed = new(Dropped);
         Reader = new(store.Runs, folder, Feed, time, Dropped, shared is null ? null : new(store.Journal, Runs.Has));
         Logs = new(options.Logs, time);
+        LogReader = new(Logs, shared, time);
+        ProgressReader = new(Progress, shared, Runs.Has);
         Outbox = new(store.Outbox, Feed, time, logger, alone: shared is null);
 
         // What people design, and what runs work with.
         Secrets = new(store.Secrets, cipher, options.SecretFiles, time);
-        Workspace = new(store, releases, Chains, check, Secrets, time, options.Bounds);
+        Workspace = new(store, releases, Chains, check, Secrets, time, options.Bounds, shared?.Store);
         Uses = new(store.Catalogue, Chains, Workspace);
         Broken = new(Workspace, logger);
         WorkspaceFiles = new(Workspace, Broken);
@@ -194,12 +196,22 @@ public sealed class ChainEngine : IAsyncDisposable
             Feed
         );
         if (shared is not null)
-            Node = NodeOf(shared, logger);
+            _host = new(services, Chains.RunnableOfAsync, () => Node!.IsDraining);
+        Nodes = new(shared, Runs, _host, time);
+        Workspace.Labels = Nodes.LabelsAsync;
+        if (shared is null)
+            return;
+        services.Far = new(shared, services);
+        Node = NodeOf(shared, logger);
     }
+
+    readonly AttemptHost? _host;
 
     NodeWork NodeOf(Shared shared, ILogger logger)
     {
         shared.Answers.Add<RunOrder, int>(RunRouter.Question, OrderedAsync);
+        shared.Answers.Add<FarQuestion, FarState>(AttemptHost.Ask, _host!.AskAsync);
+        shared.Answers.Add<FarQuestion, bool>(AttemptHost.End, _host.EndAsync);
         var reload = new Reloading(Workspace, Drafts, Secrets, Triggers, Backfills);
         return new(
             shared,
@@ -208,6 +220,8 @@ public sealed class ChainEngine : IAsyncDisposable
             {
                 Lead = () => _starts.StartAsync(),
                 Follow = () => _starts.StopAsync(_options.ShutdownPatience),
+                EndHosted = _host.EndAll,
+                IsBusy = () => Recovery.HasAny || _host.HasAny,
                 Reload = reload.ReadAsync,
                 LookUp = async () =>
                 {
@@ -230,6 +244,9 @@ public sealed class ChainEngine : IAsyncDisposable
         await Recovery.RecoverHereAsync(order.Run).ConfigureAwait(false);
         return 0;
     }
+
+    /// <summary>The nodes that share its store.</summary>
+    public NodeList Nodes { get; }
 
     /// <summary>What it does as a node among others; null when it has its store alone.</summary>
     public NodeWork? Node { get; }
@@ -283,8 +300,14 @@ public sealed class ChainEngine : IAsyncDisposable
     /// <summary>What attempts have written.</summary>
     public AttemptLogs Logs { get; }
 
-    /// <summary>How far the attempts running have got.</summary>
+    /// <summary>Reads them, wherever they are.</summary>
+    public LogReader LogReader { get; }
+
+    /// <summary>How far the attempts running have got here.</summary>
     public ProgressBoard Progress { get; } = new();
+
+    /// <summary>How far those of a run have got, wherever it is.</summary>
+    public ProgressReader ProgressReader { get; }
 
     /// <summary>What is remembered of runs that have ended.</summary>
     public HistoryKeeper History { get; }
@@ -375,6 +398,7 @@ public sealed class ChainEngine : IAsyncDisposable
             Runs.All.Where(a => !a.Attempts.IsEmpty).Select(a => a.PostAsync(new SuspendInput(_time.GetUtcNow())))
         );
         await Task.WhenAny(told, Task.Delay(TimeSpan.FromSeconds(1), _time)).ConfigureAwait(false);
+        _host?.EndAll();
         foreach (var actor in Runs.All)
             actor.Attempts.CancelAll();
         var ended = Task.WhenAll(Runs.All.Select(a => a.Attempts.EndedAsync()));

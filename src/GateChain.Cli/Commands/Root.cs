@@ -79,6 +79,8 @@ static class Root
             "Operate",
             [
                 ServeCommand.Create(),
+                NodeCommands.Nodes(),
+                NodeCommands.Drain(),
                 LanesCommand.Create(),
                 ConnectionCommands.Connections(),
                 ConnectionCommands.Secret(),

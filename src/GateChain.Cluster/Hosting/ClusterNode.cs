@@ -162,6 +162,8 @@ public sealed class ClusterNode : IAsyncDisposable
                 o.GatewayPort = 0;
             });
             silo.Configure<ClusterMembershipOptions>(Tune);
+            // So long a grain of a silo that is gone is not made anew: by then a node that only hangs has given up.
+            silo.Configure<GrainDirectoryOptions>(o => o.RangeLeaseDuration = NodeWork.GivesUpAfter);
             silo.Configure<SiloMessagingOptions>(o => o.ResponseTimeout = TimeSpan.FromSeconds(20));
             if (_settings is { Certificate: { } own, Authority: { } authority })
                 silo.UseTls(tls => Close(tls, own, authority));

@@ -48,6 +48,7 @@ public static class ChainReader
         }
 
         scopes.ChainLane = map.Text("lane");
+        scopes.ChainPlace = StepReader.PlaceOf(map.Take("place"), problems);
         var root = scopes.Read(map, keepDefaults: true);
         // They hold for handlers too, which just can't pause the run.
         if (scopes.Defaults.OnCrash == CrashRule.Pause)

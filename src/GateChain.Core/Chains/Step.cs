@@ -41,6 +41,11 @@ public sealed class Step
     /// <summary>Where the step names its lane; null when the lane is not its own word.</summary>
     public Span? LaneSpan { get; init; }
 
+    /// <summary>
+    /// The label of the nodes that do its attempts: its own, or what stands around it; null for wherever its run is.
+    /// </summary>
+    public Setting? Place { get; init; }
+
     /// <summary>Whether it is done again in each leg that still needs it.</summary>
     public bool RedoOnResume { get; init; }
 

@@ -23,6 +23,7 @@ public sealed class ChainCheck(KindCatalogue kinds)
         new AttachmentRule(),
         new ChildChainRule(),
         new LaneRule(),
+        new PlaceRule(),
         new ProfileRule(),
         new EventRule(),
         new KeepRule(),
@@ -111,6 +112,9 @@ public sealed record WorkspaceContext(
 
     /// <summary>Whether a secret of a name is set for the folder; null where secrets are not known.</summary>
     public Func<string, bool>? IsSecretSet { get; init; }
+
+    /// <summary>The labels that nodes have; null where nodes are not known, and where there is only one.</summary>
+    public IReadOnlySet<string>? Labels { get; init; }
 
     /// <summary>Ends a check that has taken long enough, with an <see cref="OperationCanceledException"/>.</summary>
     public CancellationToken Cancel { get; init; }

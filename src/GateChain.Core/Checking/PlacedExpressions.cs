@@ -135,6 +135,8 @@ sealed class PlacedExpressions(Chain chain, Names names)
         var settings = At(step, StepPlace.Setting);
         foreach (var placed in OfSetting("a setting", step.Settings, step.Kind.Settings, settings))
             yield return placed;
+        foreach (var placed in OfSetting("the place", step.Place, SettingShape.Text, settings))
+            yield return placed;
         var probed = At(step, StepPlace.Probe);
         foreach (var probe in step.Guard?.Probes ?? [])
         {

@@ -115,7 +115,8 @@ public static class ChainShapes
                 "What happens to an attempt that a crash of the service cut off."
             ),
             Key("onResume", Choice("keep", "redo", "none"), "Whether a resume keeps a success or does it again."),
-            Key("lane", Lane, "The lane that attempts queue for; `none` for none.")
+            Key("lane", Lane, "The lane that attempts queue for; `none` for none."),
+            Key("place", Text, "The label of the nodes that do attempts; `none` for wherever the run is.")
         );
 
     static readonly SettingMember Notes = Key("notes", Text, "For whoever reads the chain.");
@@ -166,6 +167,7 @@ public static class ChainShapes
             Key("crashLimit", Int, "How many attempts may be lost to crashes, 0 to 1000.", absent: Value.Int(3)),
             Word("onResume", "Whether a resume keeps its success or does it again.", "keep", "redo"),
             Key("lane", Lane, "The lane its attempts queue for."),
+            Key("place", Text, "The label of the nodes that do its attempts; wherever the run is when absent."),
             Key("disabled", Flag, "Does not run and counts as succeeded, without outputs.", absent: Value.False),
             Key("set", new(SettingForm.Record) { Name = "settings" }, "The settings of its kind."),
             Key("assign", Map(Expression), "Variables it changes after it succeeded: `vars.x: expression`.")
@@ -296,6 +298,7 @@ public static class ChainShapes
             OfKinds["vars"],
             OfKinds["defaults"],
             Key("lane", Lane, "The lane that all its working steps queue for."),
+            Key("place", Text, "The label of the nodes that do the attempts of all its working steps."),
             Key(
                 "callable",
                 List(Text),

@@ -196,6 +196,12 @@ public static class ProblemKinds
         "Nothing starts it any more: bring it back, or name another one."
     );
     public static readonly ProblemKind UnknownLane = Error("GC1404", "Unknown lane", "Declare it in lanes.yaml.");
+    public static readonly ProblemKind UnknownPlace = new(
+        "GC1414",
+        Severity.Warning,
+        "No node has the label of a place",
+        "Start one with it: gatechain serve --join … --label <label>."
+    );
     public static readonly ProblemKind PlainSecret = new(
         "GC1405",
         Severity.Warning,

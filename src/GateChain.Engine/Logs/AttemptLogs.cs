@@ -24,6 +24,13 @@ public sealed class AttemptLogs(string folder, TimeProvider time, long most = 64
         return new(path, time, most);
     }
 
+    /// <summary>How many bytes a log has; 0 when there is none.</summary>
+    public long SizeOf(long run, int number)
+    {
+        var file = new FileInfo(PathOf(run, number));
+        return file.Exists ? file.Length : 0;
+    }
+
     /// <summary>All of a log, as it is now and grows; null when there is none.</summary>
     public Stream? OpenWhole(long run, int number)
     {

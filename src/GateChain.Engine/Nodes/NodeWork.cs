@@ -14,6 +14,12 @@ sealed class NodeDuties
     /// <summary>Ends it.</summary>
     public required Func<Task> Follow { get; init; }
 
+    /// <summary>Ends what it does for runs of others.</summary>
+    public required Action EndHosted { get; init; }
+
+    /// <summary>Whether anything is at work here.</summary>
+    public required Func<bool> IsBusy { get; init; }
+
     /// <summary>Reads again what it keeps in memory.</summary>
     public required Func<IReadOnlyCollection<StoredPart>, Task> Reload { get; init; }
 
@@ -50,6 +56,7 @@ public sealed class NodeWork : IAsyncDisposable
     Task _loops = Task.CompletedTask;
     long _renewed,
         _backSince;
+    string _labels = "";
     bool _leads,
         _isOut;
 
@@ -168,6 +175,7 @@ public sealed class NodeWork : IAsyncDisposable
             "This node could not say for {Seconds} s that it is there: what it has is given up, and what it runs ended",
             GivesUpAfter.TotalSeconds
         );
+        _duties.EndHosted();
         await _recovery
             .LetAllGoAsync("this node can't reach the database; whoever can goes on with it, and this node when it can")
             .ConfigureAwait(false);
@@ -179,6 +187,11 @@ public sealed class NodeWork : IAsyncDisposable
         if (_isOut)
             return;
         var nodes = await Nodes.AllAsync().ConfigureAwait(false);
+        // What drafts are told of places hangs on them.
+        var labels = string.Join(' ', nodes.Where(n => n.Left is null).SelectMany(n => n.Labels).Distinct().Order());
+        if (labels != _labels)
+            await _duties.Reload([StoredPart.Drafts]).ConfigureAwait(false);
+        _labels = labels;
         await LeadAsync(LeaderOf(nodes, _shared.Link.Living)?.Id == _shared.Link.Id).ConfigureAwait(false);
         if (_shared.OwnsRuns && !IsDraining)
         {
@@ -186,7 +199,7 @@ public sealed class NodeWork : IAsyncDisposable
             return;
         }
         await _recovery.HandOverAsync().ConfigureAwait(false);
-        if (IsDraining && !_recovery.HasAny)
+        if (IsDraining && !_duties.IsBusy())
             _drained.TrySetResult();
     }
 

@@ -3,46 +3,37 @@ using GateChain.Core.Chains;
 using GateChain.Core.Running;
 using GateChain.Core.Running.State;
 using GateChain.Core.Values;
-using GateChain.Engine.Logs;
-using GateChain.Engine.Workspaces;
-using GateChain.Kinds.Contract;
 
 namespace GateChain.Engine.Runs;
 
 /// <summary>The attempts of one run that are running.</summary>
-sealed class AttemptSet(RunState state, RunServices services, Action<RunInput> post)
+sealed class AttemptSet(RunState state, long epoch, RunServices services, Action<RunInput> post)
 {
     readonly ConcurrentDictionary<string, Attempt> _working = new(concurrencyLevel: 1, capacity: 3);
 
-    /// <summary>The files beside the chain that a step may read: there before its work begins.</summary>
-    sealed class StepFiles(string? release, RunServices services)
+    sealed class Attempt(AttemptSet set, AttemptOrder order, Chain chain) : IThreadPoolWorkItem
     {
-        IReadOnlyDictionary<string, byte[]>? _files;
-
-        public byte[]? Find(string name) => _files?.GetValueOrDefault(name);
-
-        public async ValueTask LoadAsync()
-        {
-            if (release is not null)
-                _files = await services.Attachments(release).ConfigureAwait(false);
-        }
-    }
-
-    StepFiles FilesOf() => new(ReleaseContent.HasAttachments(state.Chain) ? state.Release : null, services);
-
-    sealed class Attempt(AttemptSet set, IStepKind kind, AttemptContext context, StepFiles files, Value inputs)
-        : IThreadPoolWorkItem
-    {
-        public StepFiles Files => files;
-        public IStepKind Kind => kind;
-        public AttemptContext Context => context;
-        public Value Inputs => inputs;
+        public AttemptOrder Order => order;
+        public Chain Chain => chain;
         public CancellationTokenSource Cancel { get; } = new();
+
+        /// <summary>The label of the nodes that do it; null for this one.</summary>
+        public Value? Place { get; init; }
+
+        /// <summary>Whether it may be going on already: its run had another owner.</summary>
+        public bool Attach { get; init; }
+
+        /// <summary>How long it is left alone when it is lost: its node may still be ending it.</summary>
+        public TimeSpan QuietFor { get; init; }
 
         public void Execute() => _ = set.WorkAsync(this);
     }
 
     public bool IsEmpty => _working.IsEmpty;
+
+    /// <summary>The paths of the steps that this service is at itself.</summary>
+    public IEnumerable<string> WorkingHere =>
+        _working.Values.Where(a => a is { Place: null, Attach: false }).Select(a => a.Order.Step);
 
     TaskCompletionSource? _whenEmpty;
 
@@ -61,19 +52,37 @@ sealed class AttemptSet(RunState state, RunServices services, Action<RunInput> p
     }
 
     /// <summary>Starts the work of an attempt whose start is on disk.</summary>
-    public void Start(StepState step)
+    public void Start(StepState step) => Put(new(this, OrderOf(step), state.Chain) { Place = PlaceOf(step) });
+
+    void Put(Attempt attempt)
     {
-        var files = FilesOf();
-        var attempt = new Attempt(
-            this,
-            services.KindOf(step.Step.Kind.Name),
-            ContextOf(step, step.Attempt, files),
-            files,
-            step.Inputs
-        );
-        _working[step.Path] = attempt;
+        _working[attempt.Order.Step] = attempt;
         ThreadPool.UnsafeQueueUserWorkItem(attempt, preferLocal: true);
     }
+
+    // A service that has its runs alone is every place.
+    Value? PlaceOf(StepState step)
+    {
+        if (services.Far is null || step.Step.Place is null)
+            return null;
+        using var limit = new CancellationTokenSource(services.Options.Bounds.EvaluationTime);
+        return AttemptPlaces.Of(state, step, services.Time.GetUtcNow(), services.Options.Bounds, limit.Token);
+    }
+
+    AttemptOrder OrderOf(StepState step) =>
+        new(
+            state.Id,
+            step.Path,
+            step.Step.Address,
+            step.Attempt,
+            step.Record!.Number,
+            step.Step.Kind.Name,
+            state.Release,
+            state.Area.Path,
+            state.IsTry,
+            state.WorkKey(step),
+            step.Inputs
+        );
 
     // How long until what could not be ended is tried again.
     static readonly TimeSpan SweepPause = TimeSpan.FromSeconds(5);
@@ -86,132 +95,92 @@ sealed class AttemptSet(RunState state, RunServices services, Action<RunInput> p
     /// <param name="quietFor">How long it is left alone: its node may still be ending it.</param>
     public void Sweep(StepState step, TimeSpan quietFor)
     {
-        var files = FilesOf();
-        var (kind, context, path, attempt) = (
-            services.KindOf(step.Step.Kind.Name),
-            ContextOf(step, step.Attempt, files),
-            step.Path,
-            step.Attempt
-        );
-        _ = Task.Run(async () =>
+        // What another node does for it goes on all the same.
+        if (services.Far is not null && step.Step.Place is not null)
         {
-            if (quietFor > TimeSpan.Zero)
-                await Task.Delay(quietFor, services.Time).ConfigureAwait(false);
-            while (!_closed)
+            var attempt = new Attempt(this, OrderOf(step), state.Chain) { Attach = true, QuietFor = quietFor };
+            Put(attempt);
+            if (step.IsEnding)
+                attempt.Cancel.Cancel();
+            return;
+        }
+        _ = Task.Run(() => SweepAsync(OrderOf(step), quietFor));
+    }
+
+    async Task SweepAsync(AttemptOrder order, TimeSpan quietFor)
+    {
+        var work = new AttemptWork(order, state.Chain, services);
+        if (quietFor > TimeSpan.Zero)
+            await Task.Delay(quietFor, services.Time).ConfigureAwait(false);
+        while (!_closed)
+        {
+            try
             {
-                try
-                {
-                    await files.LoadAsync().ConfigureAwait(false);
-                    await kind.SweepAsync(context).ConfigureAwait(false);
-                    break;
-                }
-                catch (Exception e)
-                {
-                    post(
-                        new LeftoverInput(
-                            services.Time.GetUtcNow(),
-                            path,
-                            attempt,
-                            services.Secrets.Mask.Text(e.Message)
-                        )
-                    );
-                    await Task.Delay(SweepPause, services.Time).ConfigureAwait(false);
-                }
+                await work.SweepAsync().ConfigureAwait(false);
+                break;
             }
-            (context.Log as IDisposable)?.Dispose();
-            if (!_closed)
-                post(new LostInput(services.Time.GetUtcNow(), path, attempt));
-        });
+            catch (Exception e)
+            {
+                post(
+                    new LeftoverInput(
+                        services.Time.GetUtcNow(),
+                        order.Step,
+                        order.Attempt,
+                        services.Secrets.Mask.Text(e.Message)
+                    )
+                );
+                await Task.Delay(SweepPause, services.Time).ConfigureAwait(false);
+            }
+        }
+        work.Dispose();
+        if (!_closed)
+            post(new LostInput(services.Time.GetUtcNow(), order.Step, order.Attempt));
     }
 
     volatile bool _closed;
 
-    AttemptContext ContextOf(StepState step, int attempt, StepFiles files)
-    {
-        var options = services.Options;
-        var voice = new AttemptOutput(services, state.Id, step.Path, step.Record!.Number);
-        return new()
-        {
-            Run = state.Id,
-            Step = step.Path,
-            Attempt = attempt,
-            WorkKey = state.WorkKey(step),
-            WorkFolder = options.WorkFolder,
-            Folders = options.Folders,
-            NamesSecret = NamesSecret(step.Step, state.Chain),
-            PassedVariables = options.PassedVariables,
-            ProgramsAs = options.ProgramsAs,
-            Node = options.Node,
-            Progress = voice,
-            StepsFolder = options.Steps,
-            Log = voice,
-            Connections = services.Connections(state.Area, state.IsTry),
-            Secrets = services.Secrets.In(state.Area),
-            Attachment = files.Find,
-            Time = services.Time,
-        };
-    }
-
-    // Only what stands literally in the file may name a secret, and a parameter that was given as one.
-    static Func<string, string, bool> NamesSecret(Step step, Chain chain) =>
-        (setting, entry) =>
-            step.Settings[setting] is MapSetting map
-            && (map[entry]?.Constant is not null || SecretParameters.Is(map[entry], chain));
-
     async Task WorkAsync(Attempt attempt)
     {
-        AttemptResult result;
-        try
+        var order = attempt.Order;
+        AttemptResult? result;
+        if (attempt is { Place: null, Attach: false })
         {
-            await attempt.Files.LoadAsync().ConfigureAwait(false);
-            result = Forbidden(attempt)
-                ?? await attempt
-                    .Kind.RunAsync(attempt.Inputs, attempt.Context, attempt.Cancel.Token)
-                    .ConfigureAwait(false);
+            using var work = new AttemptWork(order, attempt.Chain, services);
+            result = await work.RunAsync(attempt.Cancel.Token).ConfigureAwait(false);
         }
-        catch (Exception e)
+        else
         {
-            attempt.Context.Log.Note($"internal error: {e}");
-            services.Keeper.Broken(state.Id, e);
-            result = AttemptResult.Fail(
-                "internal",
-                $"the kind “{attempt.Kind.Description.Name}” broke: {e.Message}",
-                "This is a mistake of Gate Chain, not of the chain. The step's log has more."
-            );
+            result = await FarAsync(attempt).ConfigureAwait(false);
         }
-        result = services.Secrets.Mask.Of(result);
-        if (result.Error is { } error)
-            attempt.Context.Log.Note($"failed: {error.Message}");
-        (attempt.Context.Log as IDisposable)?.Dispose();
-        _working.TryRemove(KeyValuePair.Create(attempt.Context.Step, attempt));
+        _working.TryRemove(KeyValuePair.Create(order.Step, attempt));
         if (_whenEmpty is not null && IsEmpty)
             Interlocked.Exchange(ref _whenEmpty, null)?.TrySetResult();
+        if (result is null)
+        {
+            if (!_closed)
+                await SweepAsync(order, attempt.QuietFor).ConfigureAwait(false);
+            return;
+        }
         // Ended for the service's own end: nothing is journaled, the next start finds the attempt in flight and does it
         // again.
         if (services.Ending.IsCancellationRequested && attempt.Cancel.IsCancellationRequested && !result.Succeeded)
             return;
-        post(new AttemptEndedInput(services.Time.GetUtcNow(), attempt.Context.Step, attempt.Context.Attempt, result));
+        post(new AttemptEndedInput(services.Time.GetUtcNow(), order.Step, order.Attempt, result));
     }
 
-    // What an admin lets steps of this area use: looked at when the step begins, whatever it was when it was released.
-    AttemptResult? Forbidden(Attempt attempt)
-    {
-        var kind = attempt.Kind.Description.Name;
-        var isPlugin = services.Options.Plugins.Contains(kind);
-        // Most steps are neither.
-        if (kind != "command" && !isPlugin)
-            return null;
-        var settings = attempt.Inputs.Kind == ValueKind.Map ? attempt.Inputs.AsMap : null;
-        var variables = settings?.Find("env") is { Kind: ValueKind.Map, AsMap: { } env }
-            ? env.Entries.Select(e => ValueText.ToPlainString(e.Key))
-            : [];
-        var program = settings?.Find("run") is { Kind: ValueKind.List, AsList: [{ Kind: ValueKind.String } first, ..] }
-            ? first.AsString
-            : null;
-        return services.Options.Rules(state.Area).Refusal(kind, isPlugin, program, variables) is { } refusal
-            ? AttemptResult.Fail("not-allowed", refusal)
-            : null;
-    }
+    // Null when it is lost, or its run is not this service's any more.
+    Task<AttemptResult?> FarAsync(Attempt attempt) =>
+        attempt.Place is { IsError: true } place
+            ? Task.FromResult<AttemptResult?>(
+                AttemptResult.Fail("expression", $"its place can't be computed: {place.AsError.Message}")
+            )
+            : services.Far!.DoAsync(
+                attempt.Order,
+                attempt.Place is { } label ? ValueText.ToPlainString(label) : null,
+                epoch,
+                () => _closed,
+                attempt.Cancel.Token
+            );
 
     public void Cancel(string step)
     {
@@ -224,59 +193,5 @@ sealed class AttemptSet(RunState state, RunServices services, Action<RunInput> p
         _closed = true;
         foreach (var attempt in _working.Values)
             attempt.Cancel.Cancel();
-    }
-
-    /// <summary>
-    /// What an attempt has to say. Opens its log only when there is something. Locks itself: nobody else sees more of
-    /// it than its interfaces.
-    /// </summary>
-    sealed class AttemptOutput(RunServices services, long run, string step, int number)
-        : IAttemptLog,
-            IProgress<AttemptProgress>,
-            IDisposable
-    {
-        AttemptLog? _log;
-        bool _closed,
-            _reported;
-
-        public void Out(string line) => Write("out", line);
-
-        public void Err(string line) => Write("err", line);
-
-        public void Note(string line) => Write("note", line);
-
-        public void Report(AttemptProgress value)
-        {
-            _reported = true;
-            services.Progress.Tell(run, step, value);
-        }
-
-        void Write(string source, string line)
-        {
-            lock (this)
-            {
-                if (_closed)
-                    return;
-                try
-                {
-                    (_log ??= services.Logs.Open(run, number)).Write(source, services.Secrets.Mask.Text(line));
-                }
-                catch (IOException)
-                {
-                    // A log that can't be written must not fail the work.
-                }
-            }
-        }
-
-        public void Dispose()
-        {
-            lock (this)
-            {
-                _closed = true;
-                _log?.Dispose();
-            }
-            if (_reported)
-                services.Progress.Forget(run, step);
-        }
     }
 }

@@ -58,7 +58,7 @@ sealed partial class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRu
     {
         (_state, _seq, _epoch, _services) = (state, seq, epoch, services);
         _reported = seq == 0 ? default : ReportedState.Of(state);
-        _work = new(this, state, services);
+        _work = new(this, state, epoch, services);
         _timer = new(services.Time, () => Post(new TimeInput(services.Time.GetUtcNow())));
         _nextSnapshot = Math.Max(services.Options.SnapshotFrom, HalfAsManyMore);
     }

@@ -55,6 +55,9 @@ sealed class RunServices : IGuardServices
     /// <summary>Takes a run over from its mailbox. Put in last: it makes mailboxes itself.</summary>
     public IRunKeeper Keeper { get; set; } = null!;
 
+    /// <summary>Has attempts done on other nodes; null where there are none. Put in last.</summary>
+    public FarAttempts? Far { get; set; }
+
     public IStepKind KindOf(string name) => Kinds[name];
 
     public IProbe ProbeOf(string name) => Probes[name];

@@ -17,10 +17,10 @@ sealed class RunWork
     readonly RunServices _services;
     readonly GuardMonitors _lookouts;
 
-    public RunWork(RunActor actor, RunState state, RunServices services)
+    public RunWork(RunActor actor, RunState state, long epoch, RunServices services)
     {
         (_actor, _state, _services) = (actor, state, services);
-        Attempts = new(state, services, actor.PostHere);
+        Attempts = new(state, epoch, services, actor.PostHere);
         _lookouts = new(
             services,
             () => (services.Connections(state.Area, state.IsTry), services.Secrets.In(state.Area)),

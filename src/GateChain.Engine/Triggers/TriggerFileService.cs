@@ -37,7 +37,7 @@ public sealed class TriggerFileService
         var (problems, triggers) = await _workspace.CheckTriggersAsync(path, content).ConfigureAwait(false);
         if (seen is not { } version || problems.Any(p => p.IsError))
             return (problems, triggers, null);
-        await _workspace.Changing.WaitAsync().ConfigureAwait(false);
+        await using var held = await _workspace.HoldAsync().ConfigureAwait(false);
         try
         {
             var saved = await _files
@@ -49,10 +49,6 @@ public sealed class TriggerFileService
         catch (FileChangedException e)
         {
             throw new RefusedException(RefusalKind.Conflict, $"{e.Message}; look at it again before you save");
-        }
-        finally
-        {
-            _workspace.Changing.Release();
         }
     }
 }

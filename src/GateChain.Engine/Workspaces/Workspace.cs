@@ -33,6 +33,7 @@ public sealed class Workspace
     /// known.</param>
     /// <param name="above">What holds in folders above, of which nothing is brought: contents by path. It is looked at,
     /// and is no part of the workspace.</param>
+    /// <param name="labels">The labels that nodes have; null where there is only one, or they are not known.</param>
     /// <param name="cancel">Ends it when it has taken long enough.</param>
     /// <exception cref="OperationCanceledException">It has.</exception>
     public Workspace(
@@ -41,6 +42,7 @@ public sealed class Workspace
         IKnownReleases? releases = null,
         Func<string, Area, bool>? isSecretSet = null,
         IReadOnlyDictionary<string, string>? above = null,
+        IReadOnlySet<string>? labels = null,
         CancellationToken cancel = default
     )
     {
@@ -123,6 +125,7 @@ public sealed class Workspace
                         Profiles = beside.Profiles.All,
                         Releases = releases is null ? null : Numbered,
                         IsSecretSet = isSecretSet is null ? null : secret => isSecretSet(secret, area),
+                        Labels = labels,
                         Cancel = cancel,
                     }
                 )

@@ -208,15 +208,8 @@ public sealed class WorkspaceFileService
     // Nobody else changes anything from the look at what is there on.
     async Task<T> ChangeAsync<T>(Func<Task<T>> change)
     {
-        await _workspace.Changing.WaitAsync().ConfigureAwait(false);
-        try
-        {
+        await using (await _workspace.HoldAsync().ConfigureAwait(false))
             return await change().ConfigureAwait(false);
-        }
-        finally
-        {
-            _workspace.Changing.Release();
-        }
     }
 
     async Task<FileAnswer> SaveTextAsync(FileEdit edit, Actor by)

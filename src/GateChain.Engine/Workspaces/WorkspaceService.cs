@@ -34,12 +34,14 @@ public sealed class WorkspaceService : IDisposable
         ChainCheck check,
         SecretVault secrets,
         TimeProvider time,
-        Bounds bounds
+        Bounds bounds,
+        ISharedStore? shared = null
     )
     {
         (_catalogue, _store, Releases, _chains, Check) = (store.Catalogue, store.Files, releases, chains, check);
         (_drafts, _secrets, Time, Bounds) = (store.Drafts, secrets, time, bounds);
         _releasesForChecks = new(releases, chains, _catalogue);
+        _shared = shared;
     }
 
     /// <summary>Called when something was stored; runs that start from here on follow it.</summary>
@@ -47,6 +49,9 @@ public sealed class WorkspaceService : IDisposable
 
     /// <summary>Called behind that, and waited for: a push has ended when it has.</summary>
     internal event Func<Task>? AfterStored;
+
+    /// <summary>The labels that nodes have; null where there is only one. Set when nodes are known.</summary>
+    internal Func<ValueTask<IReadOnlySet<string>?>> Labels { get; set; } = () => new((IReadOnlySet<string>?)null);
 
     /// <summary>Reads and checks chains.</summary>
     public ChainCheck Check { get; }
@@ -247,8 +252,9 @@ public sealed class WorkspaceService : IDisposable
     public async Task<Workspace> ReadAsync(IReadOnlyDictionary<string, byte[]> files)
     {
         var above = await FoldersAbove.OfAsync(_store, files.Keys).ConfigureAwait(false);
+        var labels = await Labels().ConfigureAwait(false);
         return await CheckAsync(
-                (known, cancel) => new Workspace(files, Check.Kinds, known, _secrets.IsSet, above, cancel)
+                (known, cancel) => new Workspace(files, Check.Kinds, known, _secrets.IsSet, above, labels, cancel)
             )
             .ConfigureAwait(false);
     }
@@ -279,17 +285,12 @@ public sealed class WorkspaceService : IDisposable
         if (workspace.HasErrors)
             return workspace;
         // Nobody saves between the look and the push.
-        await Changing.WaitAsync().ConfigureAwait(false);
-        try
+        await using (await HoldAsync().ConfigureAwait(false))
         {
             var push = workspace.ToPush(Time.GetUtcNow(), by, note);
             if (terms is not null)
                 await terms.HoldAsync(this, _store, files, workspace, push).ConfigureAwait(false);
             await StoreChangedAsync(push).ConfigureAwait(false);
-        }
-        finally
-        {
-            Changing.Release();
         }
         return workspace;
     }
@@ -321,18 +322,11 @@ public sealed class WorkspaceService : IDisposable
     /// <summary>Stores releases; runs that start from here on follow them.</summary>
     internal async Task StoreAsync(Push push)
     {
-        await Changing.WaitAsync().ConfigureAwait(false);
-        try
-        {
+        await using (await HoldAsync().ConfigureAwait(false))
             await StoreChangedAsync(push).ConfigureAwait(false);
-        }
-        finally
-        {
-            Changing.Release();
-        }
     }
 
-    /// <summary>The same for who holds <see cref="Changing"/>.</summary>
+    /// <summary>The same for who has what <see cref="HoldAsync"/> gives.</summary>
     internal async Task StoreChangedAsync(Push push)
     {
         await _catalogue.PushAsync(push).ConfigureAwait(false);
@@ -347,14 +341,48 @@ public sealed class WorkspaceService : IDisposable
         await LoadAsync().ConfigureAwait(false);
     }
 
-    /// <summary>Held by whoever changes what is stored, from the look at what is there on.</summary>
-    internal SemaphoreSlim Changing { get; } = new(1, 1);
+    /// <summary>
+    /// Taken by whoever changes what is stored, from the look at what is there on; nobody else changes anything until it
+    /// is disposed of, no other service either.
+    /// </summary>
+    /// <exception cref="StorageException">Other services could not be asked.</exception>
+    internal async Task<IAsyncDisposable> HoldAsync()
+    {
+        await _changing.WaitAsync().ConfigureAwait(false);
+        try
+        {
+            if (_shared is null)
+                return new Held(_changing, null);
+            var held = await _shared.HoldAsync("workspace").ConfigureAwait(false);
+            // What another service has changed just now counts.
+            await ReadAgainAsync().ConfigureAwait(false);
+            return new Held(_changing, held);
+        }
+        catch
+        {
+            _changing.Release();
+            throw;
+        }
+    }
+
+    sealed class Held(SemaphoreSlim here, IAsyncDisposable? elsewhere) : IAsyncDisposable
+    {
+        public async ValueTask DisposeAsync()
+        {
+            if (elsewhere is not null)
+                await elsewhere.DisposeAsync().ConfigureAwait(false);
+            here.Release();
+        }
+    }
+
+    readonly SemaphoreSlim _changing = new(1, 1);
+    readonly ISharedStore? _shared;
 
     /// <summary>Nothing is read any more.</summary>
     public void Dispose()
     {
         _loading.Dispose();
-        Changing.Dispose();
+        _changing.Dispose();
     }
 
     internal ICatalogue Catalogue => _catalogue;
@@ -374,6 +402,7 @@ public sealed class WorkspaceService : IDisposable
             Area = area,
             Profiles = beside.Profiles.All,
             IsSecretSet = secret => _secrets.IsSet(secret, area),
+            Labels = await Labels().ConfigureAwait(false),
         };
     }
 

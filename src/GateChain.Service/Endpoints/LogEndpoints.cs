@@ -42,7 +42,7 @@ static class LogEndpoints
         long id,
         string path,
         RunReader runs,
-        AttemptLogs logs,
+        LogReader logs,
         int? attempt = null,
         long from = 0,
         long? before = null,
@@ -51,7 +51,9 @@ static class LogEndpoints
     {
         var (number, ended) = await AttemptAsync(id, path, attempt, runs);
         most = Math.Clamp(most, 1_000, MostOfPage);
-        var part = before is { } end ? logs.ReadBefore(id, number, end, most) : logs.Read(id, number, from, most);
+        var part = before is { } end
+            ? await logs.ReadBeforeAsync(id, number, end, most)
+            : await logs.ReadAsync(id, number, from, most);
         return new(part.Text, part.From, part.Next, part.Size, !ended, ended && part.Text.Length == 0);
     }
 
@@ -59,7 +61,7 @@ static class LogEndpoints
         long id,
         string path,
         RunReader runs,
-        AttemptLogs logs,
+        LogReader logs,
         CancellationToken cancel,
         int? attempt = null,
         string text = "",
@@ -71,7 +73,7 @@ static class LogEndpoints
         if (level is not null && !Levels.Contains(level))
             throw new RefusedException(RefusalKind.Invalid, $"a level is out, err or note, and this is “{level}”");
         var (number, _) = await AttemptAsync(id, path, attempt, runs);
-        var found = logs.Search(id, number, new(text, level, from, Math.Clamp(limit, 1, MostHits)), cancel);
+        var found = await logs.SearchAsync(id, number, new(text, level, from, Math.Clamp(limit, 1, MostHits)), cancel);
         return new([.. found.Hits.Select(h => new LogHitInfo(h.At, h.Line))], found.Next, found.Size);
     }
 
@@ -79,13 +81,13 @@ static class LogEndpoints
         long id,
         string path,
         RunReader runs,
-        AttemptLogs logs,
+        LogReader logs,
         int? attempt = null
     )
     {
         var (number, _) = await AttemptAsync(id, path, attempt, runs);
         var name = new string([.. path.Select(c => char.IsAsciiLetterOrDigit(c) || c is '.' or '_' ? c : '-')]);
-        return logs.OpenWhole(id, number) is { } file
+        return await logs.OpenWholeAsync(id, number) is { } file
             ? TypedResults.Stream(file, "text/plain; charset=utf-8", $"run-{id}-{name}-{number}.log")
             : TypedResults.Ok();
     }

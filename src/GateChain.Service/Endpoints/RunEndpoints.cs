@@ -53,9 +53,8 @@ static class RunEndpoints
             .Needs(Permission.See, Where.Run)
             .WithSummary("A page of an each's iterations or a repeat's rounds, of a name or state; with counts")
             .ProducesProblem(404);
-        api.MapGet("/runs/{id:long}/progress", (long id, ProgressBoard progress) =>
-                progress
-                    .Of(id)
+        api.MapGet("/runs/{id:long}/progress", async (long id, ProgressReader progress) =>
+                (await progress.OfAsync(id))
                     .ToDictionary(
                         p => p.Key,
                         p => new ProgressInfo(

@@ -199,9 +199,10 @@ public sealed class GateChainService : IAsyncDisposable
             .AddSingleton(s => s.GetRequiredService<ChainEngine>().Runs)
             .AddSingleton(s => s.GetRequiredService<ChainEngine>().Reader)
             .AddSingleton(s => s.GetRequiredService<ChainEngine>().Feed)
-            .AddSingleton(s => s.GetRequiredService<ChainEngine>().Logs)
-            .AddSingleton(s => s.GetRequiredService<ChainEngine>().Progress)
+            .AddSingleton(s => s.GetRequiredService<ChainEngine>().LogReader)
+            .AddSingleton(s => s.GetRequiredService<ChainEngine>().ProgressReader)
             .AddSingleton(s => s.GetRequiredService<ChainEngine>().Slots)
+            .AddSingleton(s => s.GetRequiredService<ChainEngine>().Nodes)
             .AddSingleton(s => s.GetRequiredService<ChainEngine>().Workspace)
             .AddSingleton(s => s.GetRequiredService<ChainEngine>().Chains)
             .AddSingleton(s => s.GetRequiredService<ChainEngine>().Drafts)
@@ -292,6 +293,7 @@ public sealed class GateChainService : IAsyncDisposable
         PeopleEndpoints.Map(api);
         DeviceEndpoints.Map(api);
         AuditEndpoints.Map(api);
+        NodeEndpoints.Map(api);
         HookEndpoints.Map(app);
         HealthEndpoint.Map(app);
         ServeConsole(app);

@@ -55,6 +55,7 @@ sealed class StepReader(KindCatalogue kinds, ProblemList problems, ScopeReader s
             Expect = _guards.ReadExpect(map),
             Lane = ReadLane(map, kind, defaults.Lane),
             LaneSpan = (map.Take("lane") as ScalarNode)?.Span,
+            Place = ReadPlace(map, kind, defaults.Place),
             RedoOnResume = map.Choice("onResume", defaults.RedoOnResume ?? false, ("keep", false), ("redo", true)),
             Disabled = map.Flag("disabled"),
             Assignments = [.. scopes.NamedExpressions(map, "assign")],
@@ -129,6 +130,28 @@ sealed class StepReader(KindCatalogue kinds, ProblemList problems, ScopeReader s
         return null;
     }
 
+    // What is inside a container or a call says it itself: they do nothing anywhere.
+    Setting? ReadPlace(MapReader map, KindDescription kind, Setting? absent)
+    {
+        if (IsTakenAway(map, "place"))
+            return null;
+        if (map.Take("place") is not { } place)
+            return kind.IsControl ? null : absent ?? scopes.ChainPlace;
+        if (!kind.IsControl)
+            return PlaceOf(place, problems);
+        problems.Add(
+            ProblemKinds.WrongShape,
+            place.Span,
+            $"{Article.Of(kind.Name)} step has no place: places are for steps that do work",
+            "name the place at the steps inside, or at the chain"
+        );
+        return null;
+    }
+
+    /// <summary>The label of nodes, as text that may hold expressions.</summary>
+    public static Setting? PlaceOf(Node? node, ProblemList problems) =>
+        node is null ? null : SettingReader.Read(node, SettingShape.Text, problems, "“place”");
+
     // “none” takes a default away.
     static bool IsTakenAway(MapReader map, string key) => map.Take(key) is ScalarNode { Text: "none" };
 
@@ -155,17 +178,21 @@ sealed class StepReader(KindCatalogue kinds, ProblemList problems, ScopeReader s
             ("none", null)
         );
         var lane = IsTakenAway(map, "lane") ? null : map.Text("lane") ?? outside.Lane;
-        if (scope.Take("chain") is not null && scope.Take("lane") is not null && map.Take("lane") is { } both)
+        var place = IsTakenAway(map, "place") ? null : PlaceOf(map.Take("place"), map.Problems) ?? outside.Place;
+        foreach (var key in (string[])["lane", "place"])
         {
-            map.Problems.Add(
-                ProblemKinds.DoubleKey,
-                both.Span,
-                $"the chain has a “lane” beside this default: keep one of the two"
-            );
+            if (scope.Take("chain") is not null && scope.Take(key) is not null && map.Take(key) is { } both)
+            {
+                map.Problems.Add(
+                    ProblemKinds.DoubleKey,
+                    both.Span,
+                    $"the chain has a “{key}” beside this default: keep one of the two"
+                );
+            }
         }
 
         map.End();
-        return new(retry, timeout, crash, redo, lane);
+        return new(retry, timeout, crash, redo, lane, place);
     }
 
     RepeatRule? ReadRepeat(MapReader step)
