@@ -9,6 +9,10 @@ namespace GateChain.Client;
 /// <summary>Calls the service's HTTP API. Thread-safe.</summary>
 public sealed partial class GateChainClient : IDisposable
 {
+    // How long a run is followed on when the service goes in the middle of it.
+    static readonly TimeSpan Patience = TimeSpan.FromSeconds(20);
+
+    readonly AddressList _addresses;
     readonly HttpClient _http;
 
     /// <summary>How the API writes JSON.</summary>
@@ -23,15 +27,23 @@ public sealed partial class GateChainClient : IDisposable
     /// <param name="by">Who asks; shown with the runs of a service without accounts.</param>
     /// <param name="token">What is shown to be let in; null for nothing.</param>
     public GateChainClient(Uri address, string by, string? token = null)
+        : this([address], by, token) { }
+
+    /// <param name="addresses">Of services that share a database: the first one that answers is asked, and another one
+    /// when it does not any more.</param>
+    /// <param name="by">Who asks; shown with the runs of a service without accounts.</param>
+    /// <param name="token">What is shown to be let in; null for nothing.</param>
+    public GateChainClient(IReadOnlyList<Uri> addresses, string by, string? token = null)
     {
-        _http = new() { BaseAddress = address, Timeout = Timeout.InfiniteTimeSpan };
+        _addresses = new(addresses);
+        _http = new(_addresses) { BaseAddress = addresses[0], Timeout = Timeout.InfiniteTimeSpan };
         _http.DefaultRequestHeaders.Add("X-Gatechain-By", Uri.EscapeDataString(by));
         if (token is not null)
             _http.DefaultRequestHeaders.Authorization = new("Bearer", token);
     }
 
     /// <summary>Where the service is.</summary>
-    public Uri Address => _http.BaseAddress!;
+    public Uri Address => _addresses.Current;
 
     /// <summary>How the service fares.</summary>
     public Task<HealthInfo> HealthAsync(CancellationToken cancel = default) => GetAsync<HealthInfo>("health", cancel);
@@ -280,11 +292,52 @@ public sealed partial class GateChainClient : IDisposable
     public Task<RunSummary> StopAsync(long id, StopRequest request, CancellationToken cancel = default) =>
         PostAsync<RunSummary>($"api/runs/{id}/stop", request, cancel);
 
-    /// <summary>Follows a run: first all of it, then what changes, until it has ended.</summary>
-    /// <exception cref="GateChainException">There is no such run.</exception>
+    /// <summary>
+    /// Follows a run: first all of it, then what changes, until it has ended. When the connection is lost, all of it
+    /// comes once more from whoever answers next, for 20 s.
+    /// </summary>
+    /// <exception cref="GateChainException">There is no such run, or nobody answers any more.</exception>
     public async IAsyncEnumerable<(RunDetail? Whole, RunPatch? Change)> FollowAsync(
         long id,
         [EnumeratorCancellation] CancellationToken cancel = default
+    )
+    {
+        var ended = false;
+        for (var lost = 0L; ; )
+        {
+            await using var items = StreamAsync(id, cancel).GetAsyncEnumerator(cancel);
+            while (true)
+            {
+                try
+                {
+                    // A node that ends ends what it tells, too.
+                    if (!await items.MoveNextAsync().ConfigureAwait(false))
+                    {
+                        if (ended)
+                            yield break;
+                        throw new IOException("the service has ended");
+                    }
+                    lost = 0;
+                }
+                // In the middle of an answer, or nobody has answered.
+                catch (Exception e) when (e is IOException or GateChainException { Status: 0 or 503 })
+                {
+                    lost = lost == 0 ? Environment.TickCount64 : lost;
+                    if (Environment.TickCount64 - lost > Patience.TotalMilliseconds)
+                        throw;
+                    _addresses.Leave();
+                    await Task.Delay(250, cancel).ConfigureAwait(false);
+                    break;
+                }
+                ended = (items.Current.Whole?.Ended ?? items.Current.Change?.Ended) is not null;
+                yield return items.Current;
+            }
+        }
+    }
+
+    async IAsyncEnumerable<(RunDetail? Whole, RunPatch? Change)> StreamAsync(
+        long id,
+        [EnumeratorCancellation] CancellationToken cancel
     )
     {
         using var response = await SendAsync(
@@ -356,7 +409,7 @@ public sealed partial class GateChainClient : IDisposable
         {
             throw new GateChainException(
                 0,
-                $"no service answers at {_http.BaseAddress}",
+                $"no service answers at {string.Join(" or ", _addresses.All)}",
                 "Start one with: gatechain serve",
                 []
             )

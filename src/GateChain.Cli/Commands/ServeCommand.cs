@@ -181,8 +181,10 @@ static class ServeCommand
                                 + "Until then nobody is let in."
                         );
                     }
-                    await service.WaitAsync();
-                    return ExitCodes.Succeeded;
+                    if (await service.WaitAsync() is not { } why)
+                        return ExitCodes.Succeeded;
+                    Console.Error.WriteLine(why);
+                    return ExitCodes.NoService;
                 }
                 catch (StorageException e)
                 {

@@ -12,7 +12,9 @@ static class ServiceCommand
     public static Option<string> Service { get; } =
         new("--service")
         {
-            Description = "The service's address (also from the environment: GATECHAIN_SERVICE)",
+            Description =
+                "The service's address, or those of several nodes with commas between (also from the environment: "
+                + "GATECHAIN_SERVICE)",
             DefaultValueFactory = _ =>
                 Environment.GetEnvironmentVariable("GATECHAIN_SERVICE") ?? "http://127.0.0.1:8480",
         };
@@ -61,8 +63,22 @@ static class ServiceCommand
     /// <param name="token">The token to sign in with; null for the one that is kept, empty for none.</param>
     /// <exception cref="GateChainException">It is no address.</exception>
     public static GateChainClient ClientOf(string? address, string? token) =>
-        Uri.TryCreate(address, UriKind.Absolute, out var found)
-            ? new(found, Environment.UserName, SignIns.Find(token, found) is { Length: > 0 } shown ? shown : null)
+        (address ?? "")
+            .Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries)
+            .Select(one =>
+                Uri.TryCreate(one, UriKind.Absolute, out var found)
+                    ? found
+                    : throw new GateChainException(422, $"“{one}” is not an address", null, [])
+            )
+            .ToList()
+            is { Count: > 0 } found
+            ? new(
+                found,
+                Environment.UserName,
+                found.Select(f => SignIns.Find(token, f)).FirstOrDefault(t => t is not null) is { Length: > 0 } shown
+                    ? shown
+                    : null
+            )
             : throw new GateChainException(422, $"“{address}” is not an address", null, []);
 
     static readonly Option<string?> Message = new("--message", "-m") { Description = "Why; shown with the run" };

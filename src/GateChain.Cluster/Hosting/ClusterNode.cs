@@ -63,6 +63,26 @@ public sealed class ClusterNode : IAsyncDisposable
     /// <summary>What tells this start of a node from others.</summary>
     public static string NewId(string name) => $"{name}.{RandomNumberGenerator.GetHexString(8, lowercase: true)}";
 
+    /// <summary>
+    /// Ends, with why in a sentence, when this node can't be one of them any more: the others have agreed that it is
+    /// gone, because it did not answer for a while. It has to be started again.
+    /// </summary>
+    public Task<string> Expelled => _expelled.Task;
+
+    readonly TaskCompletionSource<string> _expelled = new(TaskCreationOptions.RunContinuationsAsynchronously);
+
+    // A silo that is told so would end the process on the spot.
+    sealed class Expulsion(TaskCompletionSource<string> told) : IFatalErrorHandler
+    {
+        public bool IsUnexpected(Exception exception) => exception is not OperationCanceledException;
+
+        public void OnFatalException(object? sender, string? context, Exception? exception) =>
+            told.TrySetResult(
+                "the other nodes have taken this one for gone, since it did not answer for a while; they go on with its "
+                    + $"runs. Start it again ({context})"
+            );
+    }
+
     /// <summary>What an engine needs to share its runs.</summary>
     public Shared Shared { get; }
 
@@ -146,6 +166,7 @@ public sealed class ClusterNode : IAsyncDisposable
         {
             silo.Services.AddSingleton(Shared.Answers)
                 .AddSingleton(_desk)
+                .AddSingleton<IFatalErrorHandler>(new Expulsion(_expelled))
                 .AddSingleton<NodeCallsClient>()
                 .AddSingleton<IMembershipTable>(new StoreMembership(_store.Members));
             silo.AddGrainService<NodeCalls>();
@@ -214,6 +235,8 @@ public sealed class ClusterNode : IAsyncDisposable
     /// <summary>Leaves in good order: what is left of its runs is taken by others at once.</summary>
     public async ValueTask DisposeAsync()
     {
+        if (_ending.IsCancellationRequested)
+            return;
         await _ending.CancelAsync().ConfigureAwait(false);
         await _telling.ConfigureAwait(false);
         if (_slots is not null)

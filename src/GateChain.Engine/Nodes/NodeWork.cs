@@ -252,8 +252,8 @@ public sealed class NodeWork : IAsyncDisposable
     public async ValueTask DisposeAsync()
     {
         await _ending.CancelAsync().ConfigureAwait(false);
-        if (_following is not null)
-            await _following.DisposeAsync().ConfigureAwait(false);
+        if (Interlocked.Exchange(ref _following, null) is { } following)
+            await following.DisposeAsync().ConfigureAwait(false);
         await _loops.ConfigureAwait(false);
     }
 }

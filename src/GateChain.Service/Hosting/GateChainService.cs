@@ -369,14 +369,22 @@ public sealed class GateChainService : IAsyncDisposable
         }
     }
 
-    /// <summary>Waits until the service is asked to end (SIGTERM, Ctrl+C).</summary>
-    public Task WaitAsync() =>
-        Task.WhenAny(
-            Microsoft.Extensions.Hosting.HostingAbstractionsHostExtensions.WaitForShutdownAsync(_app),
-            // A node that was drained is not needed any more.
-            _engine.Node?.Drained
-                ?? Task.Delay(Timeout.Infinite)
-        );
+    /// <summary>
+    /// Waits until the service is asked to end (SIGTERM, Ctrl+C), or is a node that was drained. Gives why it has to end
+    /// otherwise, in a sentence; null when it does as it was asked.
+    /// </summary>
+    public async Task<string?> WaitAsync()
+    {
+        var asked = Microsoft.Extensions.Hosting.HostingAbstractionsHostExtensions.WaitForShutdownAsync(_app);
+        if (_cluster is null)
+        {
+            await asked;
+            return null;
+        }
+        return await Task.WhenAny(asked, _engine.Node!.Drained, _cluster.Expelled) == _cluster.Expelled
+            ? await _cluster.Expelled
+            : null;
+    }
 
     public async ValueTask DisposeAsync()
     {

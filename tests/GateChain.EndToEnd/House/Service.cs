@@ -19,7 +19,10 @@ sealed class Service : IAsyncDisposable
     /// <summary>Options of <c>serve</c> beside the usual ones.</summary>
     public IReadOnlyList<string> Options { get; set; } = [];
 
-    public string Work => _folder["work"];
+    /// <summary>A work folder that it shares with others; its own when null.</summary>
+    public string? SharedWork { get; init; }
+
+    public string Work => SharedWork ?? _folder["work"];
     public string Data => _folder["data"];
     public Uri Address { get; private set; } = null!;
     public GateChainClient Client { get; private set; } = null!;
@@ -67,6 +70,24 @@ sealed class Service : IAsyncDisposable
         Assert.True(exit == 0, err);
         return service;
     }
+
+    /// <summary>A node of those that share a database, not started yet.</summary>
+    public static Service Node(string name, string database, string work, params IReadOnlyList<string> more) =>
+        new()
+        {
+            SharedWork = work,
+            Options = ["--database", database, "--join", "127.0.0.1:0", "--name", name, .. more],
+        };
+
+    /// <summary>The process.</summary>
+    public int ProcessId => _process!.Id;
+
+    /// <summary>Whether it has ended, and how.</summary>
+    public int? ExitCode => _process is { HasExited: true } ended ? ended.ExitCode : null;
+
+    /// <summary>Sends its process a signal, for example <c>STOP</c>.</summary>
+    public async Task SignalAsync(string signal) =>
+        Assert.Equal(0, (await Place.RunAsync("kill", Path.GetTempPath(), null, $"-{signal}", $"{ProcessId}")).Exit);
 
     /// <summary>A service without anything.</summary>
     public static async Task<Service> EmptyAsync(params IReadOnlyList<string> options)
