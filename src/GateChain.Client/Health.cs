@@ -21,6 +21,7 @@ public sealed record LaneSeatInfo(long Run, string Step);
 /// <param name="Held">Why nothing starts by itself; null when it does.</param>
 /// <param name="Refused">Fires of the last day that could not start a run, and due times by whose <c>dueBy</c> none had
 /// begun; at most 200.</param>
+/// <param name="Node">The name of the node that answers; null for a service that has its database alone.</param>
 public sealed record HealthInfo(
     string Status,
     string Version,
@@ -30,7 +31,8 @@ public sealed record HealthInfo(
     IReadOnlyList<StrandedInfo> Stranded,
     string Programs,
     string? Held,
-    int Refused
+    int Refused,
+    string? Node = null
 );
 
 /// <param name="Why">What keeps the run, in a sentence.</param>

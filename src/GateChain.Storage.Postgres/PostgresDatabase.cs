@@ -1,4 +1,5 @@
 using System.Data.Common;
+using Dapper;
 using GateChain.Storage.Sql;
 using Npgsql;
 
@@ -20,7 +21,7 @@ sealed class PostgresDatabase : ISqlDatabase, IAsyncDisposable
     PostgresDatabase(NpgsqlDataSource source, string connectionString, string? node)
     {
         (_source, ConnectionString, _numbers) = (source, connectionString, new(this));
-        (Node, Words) = (node, new PostgresWords(node));
+        Node = node ?? "";
     }
 
     /// <exception cref="StorageException">It is no way to reach a database.</exception>
@@ -46,10 +47,10 @@ sealed class PostgresDatabase : ISqlDatabase, IAsyncDisposable
     /// <summary>How it is reached.</summary>
     public string ConnectionString { get; }
 
-    /// <summary>The service that works with it, among others; null for one that has it alone.</summary>
-    public string? Node { get; }
+    /// <summary>The service that works with it, among others; empty for one that has it alone.</summary>
+    public string Node { get; }
 
-    public SqlWords Words { get; }
+    public SqlWords Words { get; } = new PostgresWords();
 
     public IUnflushedRuns Unflushed { get; } = new None();
 
@@ -79,6 +80,12 @@ sealed class PostgresDatabase : ISqlDatabase, IAsyncDisposable
     static bool IsGone(NpgsqlException e) =>
         e is not PostgresException p || p.SqlState.StartsWith("57P", StringComparison.Ordinal);
 
+    /// <summary>From here on runs of this service can be claimed by others.</summary>
+    public Task OpenClaimsAsync() =>
+        WriteAsync(connection =>
+            connection.ExecuteAsync("INSERT INTO claims (owner) VALUES (@Node) ON CONFLICT DO NOTHING", new { Node })
+        );
+
     /// <summary>A connection, to be disposed of by who asked.</summary>
     /// <exception cref="NpgsqlException">It can't be reached.</exception>
     public ValueTask<NpgsqlConnection> ConnectAsync() => _source.OpenConnectionAsync();
@@ -87,6 +94,20 @@ sealed class PostgresDatabase : ISqlDatabase, IAsyncDisposable
     public void Clear() => _source.Clear();
 
     public ValueTask<long> NextRunAsync() => new(_numbers.NextAsync());
+
+    // Each in a transaction of its own: seldom is there anything, and a look costs little.
+    public async ValueTask GivePlacesAsync()
+    {
+        const string isThere =
+            "SELECT EXISTS (SELECT 1 FROM outbox_aside) OR EXISTS (SELECT 1 FROM audit_aside)";
+        await ReadAsync(async connection =>
+            {
+                if (await connection.ExecuteScalarAsync<bool>(isThere).ConfigureAwait(false))
+                    await connection.ExecuteAsync("SELECT give_places()").ConfigureAwait(false);
+                return true;
+            })
+            .ConfigureAwait(false);
+    }
 
     public async Task WriteAsync(Func<DbConnection, Task> write, bool sortIn = false)
     {
@@ -157,11 +178,8 @@ sealed class PostgresDatabase : ISqlDatabase, IAsyncDisposable
         public IReadOnlyCollection<StoredRun> All => [];
     }
 
-    sealed class PostgresWords(string? node) : SqlWords
+    sealed class PostgresWords : SqlWords
     {
-        public override string Claimed { get; } =
-            $"epoch = epoch + 1, owner = {(node is null ? "NULL" : Nodes.Literal(node))}";
-
         public override string Texts(string parameter) =>
             $"SELECT value FROM jsonb_array_elements_text({parameter}::jsonb) AS items (value)";
 

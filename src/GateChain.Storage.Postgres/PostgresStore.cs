@@ -16,7 +16,7 @@ public sealed class PostgresStore : SqlStore, ISharedStore
     int _disposed;
 
     PostgresStore(PostgresDatabase database, JournalWriter writer, NpgsqlConnection? alone)
-        : base(database, new PostgresJournal(database, writer)) =>
+        : base(database, new PostgresJournal(database, writer), runs => new PostgresOwnership(database, runs)) =>
         (_database, _writer, _alone, Nodes, Members) = (
             database,
             writer,
@@ -102,6 +102,7 @@ public sealed class PostgresStore : SqlStore, ISharedStore
         try
         {
             await Task.Run(() => PostgresSchema.Prepare(database.ConnectionString)).ConfigureAwait(false);
+            await database.OpenClaimsAsync().ConfigureAwait(false);
             if (alone || node is not null)
                 held = await HoldAsync(database, alone).ConfigureAwait(false);
             return new(database, new(database, time ?? TimeProvider.System), held);

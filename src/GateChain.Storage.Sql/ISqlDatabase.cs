@@ -22,6 +22,13 @@ interface ISqlDatabase
     /// <exception cref="StorageException">It could not be written.</exception>
     Task WriteAsync(Func<DbConnection, Task> write, bool sortIn = false);
 
+    /// <summary>
+    /// Gives their places in the outbox and the audit log to what is on disk and has none yet: before somebody reads
+    /// there.
+    /// </summary>
+    /// <exception cref="StorageException">It could not be written.</exception>
+    ValueTask GivePlacesAsync() => default;
+
     /// <summary>A number for a new run.</summary>
     ValueTask<long> NextRunAsync();
 
@@ -35,9 +42,6 @@ interface ISqlDatabase
 /// <summary>What databases say in different words.</summary>
 abstract class SqlWords
 {
-    /// <summary>What a claim changes of a run's line.</summary>
-    public virtual string Claimed => "epoch = epoch + 1";
-
     /// <summary>The texts of a parameter that is a JSON list, as a query of one column.</summary>
     public abstract string Texts(string parameter);
 

@@ -6,11 +6,16 @@ namespace GateChain.Storage.Sql;
 /// </summary>
 public abstract class SqlStore : IStore
 {
-    internal SqlStore(ISqlDatabase database, IJournal journal)
+    /// <param name="ownership">How runs are owned, where that is not by their line alone.</param>
+    internal SqlStore(
+        ISqlDatabase database,
+        IJournal journal,
+        Func<RunStore, IRunOwnership>? ownership = null
+    )
     {
         (Database, Journal) = (database, journal);
         var runs = new RunStore(database);
-        (Runs, Ownership) = (runs, new RunOwnership(database, runs));
+        (Runs, Ownership) = (runs, ownership?.Invoke(runs) ?? new RunOwnership(database, runs));
         Outbox = new Outbox(database);
         History = new History(database);
         Catalogue = new Catalogue(database);

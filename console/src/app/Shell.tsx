@@ -11,6 +11,7 @@ import { connection } from "../core/live/streams";
 import { PageWithout } from "../parts/page/Page";
 import { ServiceNotice } from "../parts/page/ServiceNotice";
 import { sessionQuery } from "../queries/access";
+import { healthQuery } from "../queries/service";
 import { bridgeLiveEvents } from "../queries/liveBridge";
 import { act } from "./act";
 
@@ -32,6 +33,7 @@ const pages = [
   { to: "/files", name: "Files" },
 ] as const;
 
+const nodesPage = { to: "/nodes", name: "Nodes" } as const;
 const accessPage = { to: "/access", name: "Access" } as const;
 
 /** What is shown to who has not signed in, without the bar. */
@@ -81,6 +83,7 @@ export function Shell() {
 function Desk({ session }: { session: SessionInfo }) {
   const connected = useSyncExternalStore(connection.subscribe, () => connection.connected);
   const queries = useQueryClient();
+  const { data: health } = useQuery(healthQuery);
   useEffect(() => bridgeLiveEvents(queries), [queries]);
   const [going, setGoing] = useState(false);
   const router = useRouter();
@@ -119,7 +122,11 @@ function Desk({ session }: { session: SessionInfo }) {
           <img src="/mark.svg" width={24} height={24} alt="" /> Gate Chain
         </Link>
         <div className="pages">
-          {(may(session, "administer") ? [...pages, accessPage] : pages).map((page) => (
+          {[
+            ...pages,
+            ...(health?.node == null ? [] : [nodesPage]),
+            ...(may(session, "administer") ? [accessPage] : []),
+          ].map((page) => (
             <Link
               key={page.to}
               to={page.to}

@@ -63,6 +63,11 @@ const triggers = createRoute({
   }),
 });
 const lanes = createRoute({ getParentRoute: () => root, path: "/lanes", component: LanesPage });
+const nodes = createRoute({
+  getParentRoute: () => root,
+  path: "/nodes",
+  component: lazyRouteComponent(() => import("../pages/NodesPage"), "NodesPage"),
+});
 const connections = createRoute({
   getParentRoute: () => root,
   path: "/connections",
@@ -156,6 +161,7 @@ export const router = createRouter({
     difference,
     triggers,
     lanes,
+    nodes,
     connections,
     files,
     file,

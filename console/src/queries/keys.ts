@@ -20,6 +20,7 @@ export const keys = {
   keptValues: (chain: string) => ["kept values", chain] as const,
   kinds: ["kinds"] as const,
   lanes: ["lanes"] as const,
+  nodes: ["nodes"] as const,
   logSearch: (run: number, ...rest: unknown[]) => ["log search", run, ...rest] as const,
   lookup: (chain: string, what: string, connection: string | null, begin: string | null) =>
     ["lookup", chain, what, connection, begin] as const,

@@ -4,6 +4,7 @@ import {
   listConnections,
   listKinds,
   listLanes,
+  listNodes,
   listProfiles,
   listSecrets,
   recoverRun,
@@ -15,6 +16,9 @@ import { keys } from "./keys";
 export const healthQuery = queryOptions({ queryKey: keys.health, queryFn: getHealth, refetchInterval: 15_000 });
 
 export const lanesQuery = queryOptions({ queryKey: keys.lanes, queryFn: listLanes, refetchInterval: 1000 });
+
+/** The nodes that share the service's database: looked at again every two seconds while somebody looks. */
+export const nodesQuery = queryOptions({ queryKey: keys.nodes, queryFn: listNodes, refetchInterval: 2000 });
 
 /** Kinds of steps are loaded at the service's start: they never change while it runs. */
 export const kindsQuery = queryOptions({ queryKey: keys.kinds, queryFn: listKinds, staleTime: Infinity });

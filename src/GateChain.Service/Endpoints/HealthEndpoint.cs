@@ -68,7 +68,8 @@ static class HealthEndpoint
                             + " and reach what that user may; all other kinds stay within "
                             + $"{string.Join(", ", options.Folders.Roots)}, without the service's own data",
                         hold is null ? null : $"held by {hold.By}{(hold.Why is null ? "" : $": {hold.Why}")}",
-                        refused.Count + late.Count
+                        refused.Count + late.Count,
+                        options.Node?.Split('.')[0]
                     );
                     return TypedResults.Json(health, statusCode: writer.Trouble is null ? 200 : 503);
                 }

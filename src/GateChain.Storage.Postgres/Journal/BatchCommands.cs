@@ -44,7 +44,7 @@ static class BatchCommands
     {
         var command = new NpgsqlBatchCommand(
             """
-            INSERT INTO audit (at, by_kind, by_id, by_name, action, object, detail, source, through)
+            INSERT INTO audit_aside (at, by_kind, by_id, by_name, action, object, detail, source, through)
             SELECT at, by_kind, by_id, by_name, action, object, detail, source, through
             FROM unnest($1, $2, $3, $4, $5, $6, $7, $8, $9) WITH ORDINALITY
               AS lines (at, by_kind, by_id, by_name, action, object, detail, source, through, place)
@@ -65,7 +65,7 @@ static class BatchCommands
         return command;
     }
 
-    public static NpgsqlBatchCommand Lines(IReadOnlyList<RunOwner> owners, string? node)
+    public static NpgsqlBatchCommand Lines(IReadOnlyList<RunOwner> owners, string node)
     {
         var command = new NpgsqlBatchCommand(
             """
@@ -107,7 +107,7 @@ static class BatchCommands
         Texts(s => s.OriginKey);
         Texts(s => s.Area.Path);
         Texts(s => s.Trigger);
-        command.Parameters.AddWithValue(NpgsqlDbType.Text, (object?)node ?? DBNull.Value);
+        command.Parameters.AddWithValue(node);
         return command;
     }
 
@@ -115,7 +115,7 @@ static class BatchCommands
     {
         var command = new NpgsqlBatchCommand(
             """
-            INSERT INTO outbox (run, seq, chain, kind, state)
+            INSERT INTO outbox_aside (run, seq, chain, kind, state)
             SELECT run, seq, chain, kind, state
             FROM unnest($1, $2, $3, $4, $5) WITH ORDINALITY AS news (run, seq, chain, kind, state, place) ORDER BY place
             """

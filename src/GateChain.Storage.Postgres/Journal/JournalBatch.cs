@@ -5,8 +5,8 @@ using Npgsql;
 namespace GateChain.Storage.Postgres;
 
 /// <summary>
-/// Decisions of several runs that are written in one transaction. It takes the rows of the runs in the order of their
-/// numbers first, so that nobody claims one meanwhile, and leaves out what has another owner by now.
+/// Decisions of several runs that are written in one transaction. It takes the row that whoever claims runs of this
+/// service has to change, so that nobody claims one meanwhile, and leaves out what has another owner by now.
 /// </summary>
 sealed class JournalBatch(IReadOnlyList<JournalAppend> appends, KnownRuns known)
 {
@@ -23,7 +23,7 @@ sealed class JournalBatch(IReadOnlyList<JournalAppend> appends, KnownRuns known)
     {
         await using var connection = await database.ConnectAsync().ConfigureAwait(false);
         await using var transaction = await connection.BeginTransactionAsync().ConfigureAwait(false);
-        var owners = await OwnersAsync(connection).ConfigureAwait(false);
+        var owners = await OwnersAsync(connection, database.Node).ConfigureAwait(false);
         var taken = await TakenAsync(connection).ConfigureAwait(false);
         var written = new List<JournalAppend>(appends.Count);
         _news.Clear();
@@ -104,36 +104,59 @@ sealed class JournalBatch(IReadOnlyList<JournalAppend> appends, KnownRuns known)
         return Verdict.Write;
     }
 
-    async Task<Dictionary<long, RunOwner>> OwnersAsync(NpgsqlConnection connection)
+    async Task<Dictionary<long, RunOwner>> OwnersAsync(NpgsqlConnection connection, string node)
     {
-        var owners = new Dictionary<long, RunOwner>();
-        await using (
-            var command = new NpgsqlCommand(
-                "SELECT id, epoch FROM runs WHERE id = ANY ($1) ORDER BY id FOR NO KEY UPDATE",
-                connection
-            )
-        )
+        var runs = appends.Select(a => a.Run).Distinct().ToList();
+        var unknown = runs.Where(r => !known.Has(r)).ToArray();
+        // The row is kept until the commit: nobody claims a run of this service before.
+        await using var batch = new NpgsqlBatch(connection);
+        var counted = new NpgsqlBatchCommand("SELECT taken FROM claims WHERE owner = $1 FOR SHARE");
+        counted.Parameters.AddWithValue(node);
+        batch.BatchCommands.Add(counted);
+        if (unknown.Length > 0)
+            batch.BatchCommands.Add(Asked(unknown));
+        await using (var reader = await batch.ExecuteReaderAsync().ConfigureAwait(false))
         {
-            command.Parameters.AddWithValue(appends.Select(a => a.Run).Distinct().ToArray());
-            await using var reader = await command.ExecuteReaderAsync().ConfigureAwait(false);
-            while (await reader.ReadAsync().ConfigureAwait(false))
-                owners[reader.GetInt64(0)] = new() { Epoch = reader.GetInt64(1) };
+            // Its row goes when nothing was heard of it for days.
+            if (!await reader.ReadAsync().ConfigureAwait(false))
+                throw new StorageException("this service was forgotten by the others: start it again", null);
+            var taken = reader.GetInt64(0);
+            var isAsBefore = known.IsAsOf(taken);
+            if (unknown.Length > 0 && await reader.NextResultAsync().ConfigureAwait(false))
+                await ReadAsync(reader).ConfigureAwait(false);
+            unknown = isAsBefore ? [] : [.. runs.Except(unknown)];
         }
-        var unknown = owners.Where(o => !known.Fill(o.Key, o.Value)).Select(o => o.Key).ToArray();
-        if (unknown.Length == 0)
-            return owners;
-        var last = await connection
-            .QueryAsync<(long Run, long Seq)>(
-                """
-                SELECT id, coalesce((SELECT max(seq) FROM journal WHERE run = id), 0)
-                FROM unnest(@unknown) AS asked (id)
-                """,
-                new { unknown }
-            )
-            .ConfigureAwait(false);
-        foreach (var (run, seq) in last)
-            owners[run].LastSeq = seq;
+        if (unknown.Length > 0)
+        {
+            await using var again = new NpgsqlBatch(connection) { BatchCommands = { Asked(unknown) } };
+            await using var reader = await again.ExecuteReaderAsync().ConfigureAwait(false);
+            await ReadAsync(reader).ConfigureAwait(false);
+        }
+        var owners = new Dictionary<long, RunOwner>(runs.Count);
+        foreach (var run in runs)
+        {
+            if (known.Find(run) is var (epoch, last))
+                owners[run] = new() { Epoch = epoch, LastSeq = last };
+        }
         return owners;
+
+        async Task ReadAsync(NpgsqlDataReader reader)
+        {
+            while (await reader.ReadAsync().ConfigureAwait(false))
+                known.Put(reader.GetInt64(0), reader.GetInt64(1), reader.GetInt64(2));
+        }
+    }
+
+    static NpgsqlBatchCommand Asked(long[] runs)
+    {
+        var command = new NpgsqlBatchCommand(
+            """
+            SELECT id, epoch, coalesce((SELECT max(seq) FROM journal WHERE run = id), 0)
+            FROM runs WHERE id = ANY ($1)
+            """
+        );
+        command.Parameters.AddWithValue(runs);
+        return command;
     }
 
     async Task<HashSet<string>> TakenAsync(NpgsqlConnection connection)
@@ -159,7 +182,7 @@ sealed class JournalBatch(IReadOnlyList<JournalAppend> appends, KnownRuns known)
         NpgsqlConnection connection,
         List<JournalAppend> written,
         Dictionary<long, RunOwner> owners,
-        string? node
+        string node
     )
     {
         await using var batch = new NpgsqlBatch(connection);
@@ -173,7 +196,6 @@ sealed class JournalBatch(IReadOnlyList<JournalAppend> appends, KnownRuns known)
         var lines = owners.Values.Where(o => o.Stored is not null).ToList();
         if (lines.Count > 0)
             batch.BatchCommands.Add(BatchCommands.Lines(lines, node));
-        // The last thing: whoever adds news waits for who did before, until that one's commit.
         _news.AddRange(written.SelectMany(News));
         if (_news.Count > 0)
             batch.BatchCommands.Add(BatchCommands.Outbox(_news));

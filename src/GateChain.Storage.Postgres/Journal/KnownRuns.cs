@@ -1,8 +1,8 @@
 namespace GateChain.Storage.Postgres;
 
 /// <summary>
-/// What a writer has written last of runs: as long as the epoch in a run's line is the one it wrote with, nobody else
-/// has written, and it need not look. Used by one writer at a time.
+/// What a writer knows of runs: their epoch, and what it has written last. It counts as long as no run of its service
+/// was claimed since; then it looks again. Used by one writer at a time.
 /// </summary>
 sealed class KnownRuns
 {
@@ -10,15 +10,27 @@ sealed class KnownRuns
     const int Most = 100_000;
 
     readonly Dictionary<long, (long Epoch, long LastSeq)> _runs = [];
+    long _taken = -1;
 
-    /// <summary>Fills in the number of the last row of a run, where it is known for its epoch.</summary>
-    public bool Fill(long run, RunOwner owner)
+    /// <summary>Whether a run is known.</summary>
+    public bool Has(long run) => _runs.ContainsKey(run);
+
+    /// <summary>What is known of a run; null for nothing.</summary>
+    public (long Epoch, long LastSeq)? Find(long run) => _runs.TryGetValue(run, out var known) ? known : null;
+
+    /// <summary>Whether it still counts. If not, it is forgotten.</summary>
+    /// <param name="taken">How often runs of the service were claimed.</param>
+    public bool IsAsOf(long taken)
     {
-        if (!_runs.TryGetValue(run, out var known) || known.Epoch != owner.Epoch)
-            return false;
-        owner.LastSeq = known.LastSeq;
-        return true;
+        if (taken == _taken)
+            return true;
+        _taken = taken;
+        _runs.Clear();
+        return false;
     }
+
+    /// <summary>Takes in what was looked up.</summary>
+    public void Put(long run, long epoch, long lastSeq) => _runs[run] = (epoch, lastSeq);
 
     /// <summary>Remembers what a transaction that is on disk has left.</summary>
     public void Keep(Dictionary<long, RunOwner> owners)
@@ -35,5 +47,9 @@ sealed class KnownRuns
     }
 
     /// <summary>After trouble nothing is sure.</summary>
-    public void Forget() => _runs.Clear();
+    public void Forget()
+    {
+        _taken = -1;
+        _runs.Clear();
+    }
 }

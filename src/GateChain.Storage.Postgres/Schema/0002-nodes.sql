@@ -1,19 +1,32 @@
--- The service that continues with a run; null for nobody.
-ALTER TABLE runs ADD owner words;
+-- The service that a run was claimed by, among those that share this database; empty for one that has it alone. One
+-- that was let go may be claimed by anybody.
+ALTER TABLE runs ADD owner words NOT NULL DEFAULT '';
+ALTER TABLE runs ADD let_go boolean NOT NULL DEFAULT false;
 CREATE INDEX runs_by_owner ON runs (owner) WHERE ended IS NULL;
+
+-- How often runs of a service were claimed. Its writers take the row for share in each transaction: while the number is
+-- what it was, every epoch that they know still counts, and they need not look at the runs. Who claims a run changes the
+-- number of its owner first, and so waits for what that one is writing.
+CREATE TABLE claims (
+  owner words PRIMARY KEY,
+  taken BIGINT NOT NULL DEFAULT 0
+);
+INSERT INTO claims (owner) VALUES ('');
 
 -- The services that share this database. Moments are the database's own.
 CREATE TABLE nodes (
-  id       words PRIMARY KEY,
-  name     words NOT NULL,
-  address  words NOT NULL,
-  labels   words NOT NULL,
-  version  words NOT NULL,
-  started  timestamptz NOT NULL,
-  seen     timestamptz NOT NULL,
+  id        words PRIMARY KEY,
+  name      words NOT NULL,
+  address   words NOT NULL,
+  labels    words NOT NULL,
+  version   words NOT NULL,
+  started   timestamptz NOT NULL,
+  seen      timestamptz NOT NULL,
   owns_runs boolean NOT NULL,
   draining  boolean NOT NULL DEFAULT false,
-  left_at  timestamptz
+  left_at   timestamptz,
+  -- It was gone without a word: what it had started may still be ending.
+  buried    boolean NOT NULL DEFAULT false
 );
 CREATE INDEX nodes_by_name ON nodes (name);
 

@@ -1,4 +1,3 @@
-using System.Globalization;
 using System.Text.Json;
 using Dapper;
 using GateChain.Storage.Sql;
@@ -56,8 +55,14 @@ sealed class Nodes(PostgresDatabase database) : INodes
             {
                 await connection
                     .ExecuteAsync(
-                        "SELECT pg_advisory_xact_lock('nodes'::regclass::oid::bigint);"
-                            + "DELETE FROM nodes WHERE seen < clock_timestamp() - @IsRemembered",
+                        """
+                        SELECT pg_advisory_xact_lock('nodes'::regclass::oid::bigint);
+                        WITH gone AS (
+                          DELETE FROM nodes WHERE seen < clock_timestamp() - @IsRemembered
+                            AND NOT EXISTS (SELECT 1 FROM runs WHERE owner = nodes.id AND ended IS NULL)
+                          RETURNING id)
+                        DELETE FROM claims WHERE owner IN (SELECT id FROM gone)
+                        """,
                         new { IsRemembered }
                     )
                     .ConfigureAwait(false);
@@ -115,10 +120,7 @@ sealed class Nodes(PostgresDatabase database) : INodes
     public Task LeaveAsync(string id) =>
         database.WriteAsync(connection =>
             connection.ExecuteAsync(
-                """
-                UPDATE nodes SET left_at = clock_timestamp() WHERE id = @id;
-                UPDATE runs SET owner = NULL WHERE owner = @id AND ended IS NULL
-                """,
+                "UPDATE nodes SET left_at = clock_timestamp() WHERE id = @id",
                 new { id }
             )
         );
@@ -126,7 +128,7 @@ sealed class Nodes(PostgresDatabase database) : INodes
     public Task BuryAsync(string id) =>
         database.WriteAsync(connection =>
             connection.ExecuteAsync(
-                "UPDATE nodes SET left_at = clock_timestamp() WHERE id = @id AND left_at IS NULL",
+                "UPDATE nodes SET left_at = clock_timestamp(), buried = true WHERE id = @id AND left_at IS NULL",
                 new { id }
             )
         );
@@ -168,7 +170,7 @@ sealed class Nodes(PostgresDatabase database) : INodes
 
     public ValueTask<string?> OwnerAsync(long run) =>
         database.ReadAsync(connection =>
-            connection.ExecuteScalarAsync<string?>("SELECT owner FROM runs WHERE id = @run", new { run })
+            connection.ExecuteScalarAsync<string?>("SELECT owner FROM runs WHERE id = @run AND NOT let_go AND owner <> ''", new { run })
         );
 
     public async ValueTask<IReadOnlyDictionary<string, int>> OwnedAsync()
@@ -176,7 +178,7 @@ sealed class Nodes(PostgresDatabase database) : INodes
         var counts = await database
             .ReadAsync(connection =>
                 connection.QueryAsync<(string Owner, int Count)>(
-                    "SELECT owner, count(*)::int FROM runs WHERE ended IS NULL AND owner IS NOT NULL GROUP BY owner"
+                    "SELECT owner, count(*)::int FROM runs WHERE ended IS NULL AND NOT let_go GROUP BY owner"
                 )
             )
             .ConfigureAwait(false);
@@ -185,7 +187,7 @@ sealed class Nodes(PostgresDatabase database) : INodes
 
     // Whoever is listed and silent for too long is none of those who are there.
     const string OfNobody = """
-        ended IS NULL AND (owner IS NULL OR owner NOT IN (
+        ended IS NULL AND (let_go OR owner NOT IN (
           SELECT id FROM nodes WHERE left_at IS NULL AND id = ANY (@living)
             AND (id = @id OR seen > clock_timestamp() - @silent)))
         """;
@@ -197,29 +199,27 @@ sealed class Nodes(PostgresDatabase database) : INodes
         int most
     )
     {
-        IEnumerable<(long Run, string? Owner, double? Silent)> from = [];
-        IEnumerable<RunRow> claimed = [];
+        IEnumerable<(long Run, string Owner, double? Silent)> from = [];
+        IReadOnlyList<RunRow> claimed = [];
+        var values = new { id, living = living.ToArray(), silent };
         await database
             .WriteAsync(async connection =>
             {
+                // Of one that has ended in good order, or has let it go, nothing is at work any more.
                 from = await connection
-                    .QueryAsync<(long, string?, double?)>(
+                    .QueryAsync<(long, string, double?)>(
                         $"""
-                        SELECT runs.id, owner,
+                        SELECT runs.id, owner, CASE WHEN NOT let_go THEN
                           (SELECT extract(epoch FROM clock_timestamp() - seen)::float8 FROM nodes
-                           WHERE nodes.id = owner)
-                        FROM runs WHERE {OfNobody} ORDER BY runs.id LIMIT @most FOR UPDATE SKIP LOCKED
+                           WHERE nodes.id = owner AND (left_at IS NULL OR buried)) END
+                        FROM runs WHERE {OfNobody} ORDER BY runs.id LIMIT {most}
                         """,
-                        new
-                        {
-                            id,
-                            living = living.ToArray(),
-                            silent,
-                            most,
-                        }
+                        values
                     )
                     .ConfigureAwait(false);
-                claimed = await ClaimAsync(connection, [.. from.Select(f => f.Run)]).ConfigureAwait(false);
+                claimed = await Claims
+                    .TakeAsync(connection, id, [.. from.Select(f => f.Run)], OfNobody, values)
+                    .ConfigureAwait(false);
             })
             .ConfigureAwait(false);
         var owners = from.ToDictionary(f => f.Run);
@@ -229,17 +229,11 @@ sealed class Nodes(PostgresDatabase database) : INodes
                 .OrderBy(r => r.Id)
                 .Select(r => new Orphan(
                     new(r.ToStoredRun(), r.Epoch),
-                    owners[r.Id].Owner,
+                    owners[r.Id].Owner is { Length: > 0 } owner ? owner : null,
                     owners[r.Id].Silent is { } seconds ? TimeSpan.FromSeconds(seconds) : null
                 )),
         ];
     }
-
-    Task<IEnumerable<RunRow>> ClaimAsync(System.Data.Common.DbConnection connection, long[] runs) =>
-        connection.QueryAsync<RunRow>(
-            $"UPDATE runs SET {database.Words.Claimed} WHERE id = ANY (@runs) RETURNING {RunRow.Columns}",
-            new { runs }
-        );
 
     public ValueTask<int> OrphansAsync(IReadOnlyCollection<string> living, TimeSpan silent) =>
         database.ReadAsync(connection =>
@@ -256,19 +250,14 @@ sealed class Nodes(PostgresDatabase database) : INodes
 
     public async Task<IReadOnlyList<Claim>> ClaimAgainAsync(string id, IReadOnlyCollection<long> runs)
     {
-        IEnumerable<RunRow> claimed = [];
+        IReadOnlyList<RunRow> claimed = [];
         await database
-            .WriteAsync(async connection =>
-            {
-                var own = await connection
-                    .QueryAsync<long>(
-                        "SELECT id FROM runs WHERE id = ANY (@runs) AND ended IS NULL AND owner = @id "
-                            + "ORDER BY id FOR UPDATE",
-                        new { id, runs = runs.ToArray() }
-                    )
-                    .ConfigureAwait(false);
-                claimed = await ClaimAsync(connection, [.. own]).ConfigureAwait(false);
-            })
+            .WriteAsync(
+                async connection =>
+                    claimed = await Claims
+                        .TakeAsync(connection, id, runs, "ended IS NULL AND owner = @id", new { id })
+                        .ConfigureAwait(false)
+            )
             .ConfigureAwait(false);
         return [.. claimed.OrderBy(r => r.Id).Select(r => new Claim(r.ToStoredRun(), r.Epoch))];
     }
@@ -290,17 +279,10 @@ sealed class Nodes(PostgresDatabase database) : INodes
         await database
             .WriteAsync(async connection =>
                 any = await connection
-                    .ExecuteAsync("UPDATE runs SET owner = NULL WHERE id = @run AND epoch = @epoch", new { run, epoch })
+                    .ExecuteAsync("UPDATE runs SET let_go = true WHERE id = @run AND epoch = @epoch", new { run, epoch })
                     .ConfigureAwait(false)
             )
             .ConfigureAwait(false);
         return any > 0;
     }
-
-    /// <summary>What names a node in a statement: nothing that would have to be escaped.</summary>
-    /// <exception cref="ArgumentException">It holds something else.</exception>
-    public static string Literal(string id) =>
-        id.All(c => char.IsAsciiLetterOrDigit(c) || c is '-' or '.')
-            ? string.Create(CultureInfo.InvariantCulture, $"'{id}'")
-            : throw new ArgumentException($"“{id}” names no node", nameof(id));
 }

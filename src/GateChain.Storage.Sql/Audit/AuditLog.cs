@@ -93,6 +93,7 @@ sealed class AuditLog(ISqlDatabase database) : IAuditLog
 
     async Task<IReadOnlyList<AuditEntry>> ReadAsync(string sql, object values)
     {
+        await database.GivePlacesAsync().ConfigureAwait(false);
         return await database
             .ReadAsync<IReadOnlyList<AuditEntry>>(async connection =>
             {

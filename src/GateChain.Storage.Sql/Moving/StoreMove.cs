@@ -25,6 +25,7 @@ public static class StoreMove
     public static async Task CopyAsync(SqlStore from, SqlStore to, Action<Moved> told, CancellationToken cancel)
     {
         await from.Database.WriteAsync(_ => Task.CompletedTask, sortIn: true).ConfigureAwait(false);
+        await from.Database.GivePlacesAsync().ConfigureAwait(false);
         await from
             .Database.ReadAsync(async source =>
             {

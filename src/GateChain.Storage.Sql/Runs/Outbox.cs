@@ -28,6 +28,7 @@ sealed class Outbox(ISqlDatabase database) : IOutbox
     )
     {
         var cursors = new Dictionary<string, long>();
+        await database.GivePlacesAsync().ConfigureAwait(false);
         await database
             .WriteAsync(async connection =>
             {
@@ -79,6 +80,7 @@ sealed class Outbox(ISqlDatabase database) : IOutbox
 
     public async ValueTask<IReadOnlyList<OutboxRow>> ReadAsync(long after, int most)
     {
+        await database.GivePlacesAsync().ConfigureAwait(false);
         return await database
             .ReadAsync<IReadOnlyList<OutboxRow>>(async connection =>
             {

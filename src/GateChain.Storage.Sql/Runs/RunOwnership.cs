@@ -16,7 +16,7 @@ sealed class RunOwnership(ISqlDatabase database, RunStore runs) : IRunOwnership
                 async connection =>
                     claimed = await connection
                         .QueryFirstOrDefaultAsync<RunRow>(
-                            $"UPDATE runs SET {database.Words.Claimed} WHERE id = @run RETURNING {RunRow.Columns}",
+                            $"UPDATE runs SET epoch = epoch + 1 WHERE id = @run RETURNING {RunRow.Columns}",
                             new { run }
                         )
                         .ConfigureAwait(false),
@@ -34,7 +34,7 @@ sealed class RunOwnership(ISqlDatabase database, RunStore runs) : IRunOwnership
                 async connection =>
                     claimed = await connection
                         .QueryAsync<RunRow>(
-                            $"UPDATE runs SET {database.Words.Claimed} WHERE ended IS NULL RETURNING {RunRow.Columns}"
+                            $"UPDATE runs SET epoch = epoch + 1 WHERE ended IS NULL RETURNING {RunRow.Columns}"
                         )
                         .ConfigureAwait(false),
                 sortIn: true
@@ -43,7 +43,10 @@ sealed class RunOwnership(ISqlDatabase database, RunStore runs) : IRunOwnership
         return [.. claimed.OrderBy(r => r.Id).Select(r => new Claim(r.ToStoredRun(), r.Epoch))];
     }
 
-    public async ValueTask<IReadOnlyList<DueRun>> NextDueAsync(DueRun? after, int most) =>
+    public ValueTask<IReadOnlyList<DueRun>> NextDueAsync(DueRun? after, int most) => NextDueAsync(runs, after, most);
+
+    /// <summary>The same for other ways to own runs.</summary>
+    public static async ValueTask<IReadOnlyList<DueRun>> NextDueAsync(RunStore runs, DueRun? after, int most) =>
         [
             .. (await runs.ToResumeAsync().ConfigureAwait(false))
                 .Select(h => new DueRun(h.Id, h.ResumeAt!.Value))

@@ -70,6 +70,7 @@ public abstract class OutboxContract(IStorePlace place) : StoreContract(place)
         await Store.Outbox.OpenAsync(["a"]);
         for (var i = 1; i <= 300; i++)
             await AppendAsync(1, i, "s", RunNotificationKind.Late);
+        Assert.Equal(300, (await Store.Outbox.ReadAsync(0, 1000)).Count);
         Store.Outbox.Handled("a", 299);
         await AppendAsync(1, 301, "s", RunNotificationKind.Late);
         Assert.Equal("1.300 Late s, 1.301 Late s", await RowsAsync());

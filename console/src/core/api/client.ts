@@ -176,6 +176,13 @@ export const answerHold = (id: number, step: string, word: "look" | "let-through
 
 export const listLanes = () => answer(api.GET("/api/lanes"));
 
+export const listNodes = () => answer(api.GET("/api/nodes"));
+
+export const drainNode = (name: string) => answer(api.PUT("/api/nodes/{name}/drain", { params: { path: { name } } }));
+
+export const undrainNode = (name: string) =>
+  answer(api.DELETE("/api/nodes/{name}/drain", { params: { path: { name } } }));
+
 export const getDraft = (name: string) => answer(api.GET("/api/chains/{name}/draft", { params: { path: { name } } }));
 
 const seen = (version: number) => ({ "If-Match": `"${String(version)}"` });

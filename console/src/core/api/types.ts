@@ -23,6 +23,7 @@ export type StepDetail = Schemas["StepDetail"];
 export type WhyInfo = Schemas["WhyInfo"];
 export type PartInfo = Schemas["PartInfo"];
 export type LaneInfo = Schemas["LaneInfo"];
+export type NodeInfo = Schemas["NodeInfo"];
 export type ConnectionInfo = Schemas["ConnectionInfo"];
 export type ConnectionCheckInfo = Schemas["ConnectionCheckInfo"];
 export type ColumnsInfo = Schemas["ColumnsInfo"];

@@ -72,7 +72,7 @@ export function ChainInspector() {
         <MapField name="outputs" label="Outputs" schema={properties.outputs ?? {}} path={["outputs"]} spot={outputs} />
       </Section>
       <Section title="How it runs">
-        {["whenBusy", "busyKey", "queueLimit", "onFailure", "dueIn", "recover", "lane"].map((k) => (
+        {["whenBusy", "busyKey", "queueLimit", "onFailure", "dueIn", "recover", "lane", "place"].map((k) => (
           <SchemaField key={k} name={k} label={spoken(k)} schema={properties[k] ?? {}} path={[k]} spot={outputs} />
         ))}
       </Section>

@@ -132,6 +132,9 @@ export function StepInspector({ step }: { step: DesignStep }) {
       <Then step={step} gates={scope?.gates.filter((g) => g.from === step.id) ?? []} />
       <Section title="Notes and more" says={notes === undefined ? undefined : String(notes as string).split("\n")[0]}>
         <PlainField label="Notes" multiline value={String((notes as string | undefined) ?? "")} commit={setNotes} />
+        {"place" in properties && (
+          <SchemaField name="place" schema={properties.place ?? {}} path={[...step.path, "place"]} spot={spot("set")} />
+        )}
         {"lane" in properties && (
           <SchemaField name="lane" schema={properties.lane ?? {}} path={[...step.path, "lane"]} spot={spot("set")} />
         )}
