@@ -1,7 +1,8 @@
 namespace GateChain.Client;
 
 /// <summary>
-/// Sends requests to the first of several services that answers, and stays with it: nodes that share a database give the
+/// Sends requests to the first of several services that answers, and stays with it: nodes that share a database give
+/// the
 /// same answers. A request goes to the next one only when the service has surely not had it, or when asking twice does
 /// no harm. Thread-safe.
 /// </summary>

@@ -11,7 +11,8 @@ namespace GateChain.Engine;
 
 /// <summary>
 /// What begins by itself, and what follows the news of all runs: schedules, watches, backfills, automatic resumes,
-/// history. Of services that share a store one does it at a time; two for a moment do no harm, as each occasion and each
+/// history. Of services that share a store one does it at a time; two for a moment do no harm, as each occasion and
+/// each
 /// claim counts once. Started and ended by one caller, one after the other.
 /// </summary>
 sealed class SelfStarts(

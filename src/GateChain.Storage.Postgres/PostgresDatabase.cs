@@ -98,8 +98,7 @@ sealed class PostgresDatabase : ISqlDatabase, IAsyncDisposable
     // Each in a transaction of its own: seldom is there anything, and a look costs little.
     public async ValueTask GivePlacesAsync()
     {
-        const string isThere =
-            "SELECT EXISTS (SELECT 1 FROM outbox_aside) OR EXISTS (SELECT 1 FROM audit_aside)";
+        const string isThere = "SELECT EXISTS (SELECT 1 FROM outbox_aside) OR EXISTS (SELECT 1 FROM audit_aside)";
         await ReadAsync(async connection =>
             {
                 if (await connection.ExecuteScalarAsync<bool>(isThere).ConfigureAwait(false))

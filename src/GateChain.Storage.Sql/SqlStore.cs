@@ -7,11 +7,7 @@ namespace GateChain.Storage.Sql;
 public abstract class SqlStore : IStore
 {
     /// <param name="ownership">How runs are owned, where that is not by their line alone.</param>
-    internal SqlStore(
-        ISqlDatabase database,
-        IJournal journal,
-        Func<RunStore, IRunOwnership>? ownership = null
-    )
+    internal SqlStore(ISqlDatabase database, IJournal journal, Func<RunStore, IRunOwnership>? ownership = null)
     {
         (Database, Journal) = (database, journal);
         var runs = new RunStore(database);

@@ -4,7 +4,7 @@ import { EmptyState } from "../parts/page/EmptyState";
 import { NodeTable } from "../parts/nodes/NodeTable";
 import { nodesQuery } from "../queries/service";
 
-/** The services that share the database: how they are, what they are at, and which of them does what one does for all. */
+/** The services that share the database: how they are, what they are at, which does what one does for all. */
 export function NodesPage() {
   const { data, error } = useQuery(nodesQuery);
   const leader = data?.nodes.find((n) => n.leads);

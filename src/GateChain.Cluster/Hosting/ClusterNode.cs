@@ -78,8 +78,8 @@ public sealed class ClusterNode : IAsyncDisposable
 
         public void OnFatalException(object? sender, string? context, Exception? exception) =>
             told.TrySetResult(
-                "the other nodes have taken this one for gone, since it did not answer for a while; they go on with its "
-                    + $"runs. Start it again ({context})"
+                "the other nodes have taken this one for gone, since it did not answer for a while; they go on with "
+                    + $"its runs. Start it again ({context})"
             );
     }
 
@@ -117,7 +117,18 @@ public sealed class ClusterNode : IAsyncDisposable
         _slots!.Begin(Shared.Answers);
         await BuryAsync().ConfigureAwait(false);
         _host = Silo();
-        await _host.StartAsync().ConfigureAwait(false);
+        try
+        {
+            await _host.StartAsync().ConfigureAwait(false);
+        }
+        catch (Exception e) when (e is not OutOfMemoryException)
+        {
+            throw new StorageException(
+                "this node could not join the others: they do not answer, or do not take its certificate "
+                    + $"({e.GetBaseException().Message})",
+                e
+            );
+        }
         var membership = _host.Services.GetRequiredService<IClusterMembershipService>();
         _link.Begin(membership, _host.Services.GetRequiredService<NodeCallsClient>());
         _telling = Task.Run(() => TellAsync(membership));

@@ -15,9 +15,8 @@ public sealed class ProgressReader
     internal ProgressReader(ProgressBoard board, Shared? shared, Func<long, bool> isHere)
     {
         (_board, _shared, _isHere) = (board, shared, isHere);
-        shared?.Answers.Add<long, IReadOnlyDictionary<string, AttemptProgress>>(
-            Question,
-            run => Task.FromResult(board.Of(run))
+        shared?.Answers.Add<long, IReadOnlyDictionary<string, AttemptProgress>>(Question, run =>
+            Task.FromResult(board.Of(run))
         );
     }
 

@@ -32,17 +32,12 @@ public sealed class LogReader
         if (shared is null)
             return;
         shared.Answers.Add<Asked, long>(SizeOf, a => Task.FromResult(local.SizeOf(a.Run, a.Number)));
-        shared.Answers.Add<Asked, LogPart>(
-            PartOf,
-            a => Task.FromResult(local.Read(a.Run, a.Number, a.At, a.Most))
+        shared.Answers.Add<Asked, LogPart>(PartOf, a => Task.FromResult(local.Read(a.Run, a.Number, a.At, a.Most)));
+        shared.Answers.Add<Asked, LogPart>(PartBefore, a =>
+            Task.FromResult(local.ReadBefore(a.Run, a.Number, a.At, a.Most))
         );
-        shared.Answers.Add<Asked, LogPart>(
-            PartBefore,
-            a => Task.FromResult(local.ReadBefore(a.Run, a.Number, a.At, a.Most))
-        );
-        shared.Answers.Add<Looked, LogHits>(
-            Lines,
-            l => Task.FromResult(local.Search(l.Run, l.Number, l.Search, CancellationToken.None))
+        shared.Answers.Add<Looked, LogHits>(Lines, l =>
+            Task.FromResult(local.Search(l.Run, l.Number, l.Search, CancellationToken.None))
         );
     }
 

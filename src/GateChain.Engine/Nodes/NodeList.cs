@@ -41,14 +41,7 @@ public enum NodeState
 /// <param name="Leads">Whether it does what one node does for all.</param>
 /// <param name="Runs">How many runs it has.</param>
 /// <param name="Work">What it is at; null when it does not say.</param>
-public sealed record ShownNode(
-    StoredNode Node,
-    NodeState State,
-    bool IsThis,
-    bool Leads,
-    int Runs,
-    NodeAttempts? Work
-);
+public sealed record ShownNode(StoredNode Node, NodeState State, bool IsThis, bool Leads, int Runs, NodeAttempts? Work);
 
 /// <summary>The nodes that share a store, for people. Thread-safe.</summary>
 public sealed class NodeList
@@ -100,17 +93,15 @@ public sealed class NodeList
         var work = await Task.WhenAll(nodes.Select(n => WorkOfAsync(n, living))).ConfigureAwait(false);
         return
         [
-            .. nodes.Zip(
-                work,
-                (node, at) =>
-                    new ShownNode(
-                        node,
-                        StateOf(node, living),
-                        node.Id == _shared.Link.Id,
-                        node.Id == leader,
-                        owned.GetValueOrDefault(node.Id),
-                        at
-                    )
+            .. nodes.Zip(work, (node, at) =>
+                new ShownNode(
+                    node,
+                    StateOf(node, living),
+                    node.Id == _shared.Link.Id,
+                    node.Id == leader,
+                    owned.GetValueOrDefault(node.Id),
+                    at
+                )
             ),
         ];
     }

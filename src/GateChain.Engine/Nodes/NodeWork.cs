@@ -28,7 +28,8 @@ sealed class NodeDuties
 }
 
 /// <summary>
-/// A node among others: says every second that it is there, takes runs of those that are not, leads when it is its turn,
+/// A node among others: says every second that it is there, takes runs of those that are not, leads when it is its
+/// turn,
 /// hands over when it is drained, and gives up what it has when it can't say that it is there. Thread-safe.
 /// </summary>
 public sealed class NodeWork : IAsyncDisposable
@@ -203,7 +204,9 @@ public sealed class NodeWork : IAsyncDisposable
             _drained.TrySetResult();
     }
 
-    /// <summary>The node that does what one does for all: of those that are there, the one that was there first.</summary>
+    /// <summary>
+    /// The node that does what one does for all: of those that are there, the one that was there first.
+    /// </summary>
     public static StoredNode? LeaderOf(IEnumerable<StoredNode> nodes, IReadOnlyCollection<string> living) =>
         nodes
             .Where(n => n is { OwnsRuns: true, Draining: false, Left: null } && n.Silent < GivesUpAfter)

@@ -35,7 +35,9 @@ sealed record AttemptOrder(
     Value Inputs
 );
 
-/// <summary>The work of one attempt on this machine. Used by one caller at a time; disposed of when it is over.</summary>
+/// <summary>
+/// The work of one attempt on this machine. Used by one caller at a time; disposed of when it is over.
+/// </summary>
 sealed class AttemptWork : IDisposable
 {
     readonly AttemptOrder _order;

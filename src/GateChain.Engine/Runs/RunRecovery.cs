@@ -86,7 +86,8 @@ public sealed class RunRecovery : IRunKeeper
     internal bool Has(long run) => _runs.Has(run) || _stranded.ContainsKey(run) || _claimed.ContainsKey(run);
 
     /// <summary>
-    /// How long after its owner was heard last an attempt that was in flight may begin again: by then its node has ended
+    /// How long after its owner was heard last an attempt that was in flight may begin again: by then its node has
+    /// ended
     /// what it had started, whatever has become of the node.
     /// </summary>
     internal static readonly TimeSpan Quiet = TimeSpan.FromSeconds(7);

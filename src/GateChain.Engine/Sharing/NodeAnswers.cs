@@ -9,7 +9,8 @@ using GateChain.Engine.Basics;
 namespace GateChain.Engine.Sharing;
 
 /// <summary>
-/// What a node answers to others: questions and answers are plain records and travel as JSON. A refusal comes out at the
+/// What a node answers to others: questions and answers are plain records and travel as JSON. A refusal comes out at
+/// the
 /// one who asks as it would here. Thread-safe.
 /// </summary>
 public sealed class NodeAnswers
@@ -91,7 +92,9 @@ public sealed class NodeAnswers
     }
 }
 
-/// <summary>Who does something, with where from and through what: the audit log of another node says that too.</summary>
+/// <summary>
+/// Who does something, with where from and through what: the audit log of another node says that too.
+/// </summary>
 public sealed record FarActor(ActorKind Kind, string Id, string Name, string? Source, string? Through)
 {
     /// <summary>Takes it down.</summary>

@@ -41,7 +41,7 @@ public sealed class WorkspaceService : IDisposable
         (_catalogue, _store, Releases, _chains, Check) = (store.Catalogue, store.Files, releases, chains, check);
         (_drafts, _secrets, Time, Bounds) = (store.Drafts, secrets, time, bounds);
         _releasesForChecks = new(releases, chains, _catalogue);
-        _shared = shared;
+        _changing = new(shared);
     }
 
     /// <summary>Called when something was stored; runs that start from here on follow it.</summary>
@@ -342,41 +342,13 @@ public sealed class WorkspaceService : IDisposable
     }
 
     /// <summary>
-    /// Taken by whoever changes what is stored, from the look at what is there on; nobody else changes anything until it
-    /// is disposed of, no other service either.
+    /// Taken by whoever changes what is stored, from the look at what is there on; nobody else changes anything
+    /// until it is disposed of, no other service either.
     /// </summary>
     /// <exception cref="StorageException">Other services could not be asked.</exception>
-    internal async Task<IAsyncDisposable> HoldAsync()
-    {
-        await _changing.WaitAsync().ConfigureAwait(false);
-        try
-        {
-            if (_shared is null)
-                return new Held(_changing, null);
-            var held = await _shared.HoldAsync("workspace").ConfigureAwait(false);
-            // What another service has changed just now counts.
-            await ReadAgainAsync().ConfigureAwait(false);
-            return new Held(_changing, held);
-        }
-        catch
-        {
-            _changing.Release();
-            throw;
-        }
-    }
+    internal Task<IAsyncDisposable> HoldAsync() => _changing.TakeAsync(ReadAgainAsync);
 
-    sealed class Held(SemaphoreSlim here, IAsyncDisposable? elsewhere) : IAsyncDisposable
-    {
-        public async ValueTask DisposeAsync()
-        {
-            if (elsewhere is not null)
-                await elsewhere.DisposeAsync().ConfigureAwait(false);
-            here.Release();
-        }
-    }
-
-    readonly SemaphoreSlim _changing = new(1, 1);
-    readonly ISharedStore? _shared;
+    readonly ChangeLock _changing;
 
     /// <summary>Nothing is read any more.</summary>
     public void Dispose()

@@ -9,7 +9,8 @@ public static class ProgramGuard
     /// <summary>The variable that all programs of a service inherit.</summary>
     public const string Variable = "GATECHAIN_NODE";
 
-    /// <summary>How long the service may be silent until its programs are ended. Others begin again what was in flight a
+    /// <summary>How long the service may be silent until its programs are ended. Others begin again what was in flight
+    /// a
     /// second later at the earliest.</summary>
     public static readonly TimeSpan Patience = TimeSpan.FromSeconds(6);
 

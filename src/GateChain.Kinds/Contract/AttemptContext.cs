@@ -67,7 +67,9 @@ public sealed record AttemptContext
     /// <summary>The user that programs run as; the service's own when null.</summary>
     public ProgramUser? ProgramsAs { get; init; }
 
-    /// <summary>The id of the service among those that it shares its runs with; null for one that has them alone.</summary>
+    /// <summary>
+    /// The id of the service among those that it shares its runs with; null for one that has them alone.
+    /// </summary>
     public string? Node { get; init; }
 
     /// <summary>Names of environment variables that programs get from the service; null for all.</summary>

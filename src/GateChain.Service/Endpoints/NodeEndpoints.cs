@@ -26,8 +26,7 @@ static class NodeEndpoints
             .ProducesProblem(404);
     }
 
-    static async Task<NodesInfo> List(NodeList nodes) =>
-        new(nodes.IsShared, [.. (await nodes.ListAsync()).Select(Of)]);
+    static async Task<NodesInfo> List(NodeList nodes) => new(nodes.IsShared, [.. (await nodes.ListAsync()).Select(Of)]);
 
     static NodeInfo Of(ShownNode shown) =>
         new(

@@ -54,16 +54,10 @@ static class RunEndpoints
             .WithSummary("A page of an each's iterations or a repeat's rounds, of a name or state; with counts")
             .ProducesProblem(404);
         api.MapGet("/runs/{id:long}/progress", async (long id, ProgressReader progress) =>
-                (await progress.OfAsync(id))
-                    .ToDictionary(
-                        p => p.Key,
-                        p => new ProgressInfo(
-                            p.Value.Rows,
-                            p.Value.Bytes,
-                            p.Value.Share,
-                            Math.Round(p.Value.PerSecond, 1)
-                        )
-                    )
+                (await progress.OfAsync(id)).ToDictionary(
+                    p => p.Key,
+                    p => new ProgressInfo(p.Value.Rows, p.Value.Bytes, p.Value.Share, Math.Round(p.Value.PerSecond, 1))
+                )
             )
             .WithName("getProgress")
             .Needs(Permission.See, Where.Run)

@@ -19,7 +19,6 @@ using Microsoft.AspNetCore.Hosting.Server;
 using Microsoft.AspNetCore.Hosting.Server.Features;
 using Microsoft.Extensions.FileProviders;
 using Serilog;
-using Serilog.Formatting.Compact;
 
 namespace GateChain.Service.Hosting;
 
@@ -136,37 +135,7 @@ public sealed class GateChainService : IAsyncDisposable
         builder.WebHost.UseKestrelHttpsConfiguration();
         builder.WebHost.ConfigureKestrel(k => Listener.Configure(k, options));
         builder.Logging.ClearProviders();
-        builder.Services.AddSerilog(log =>
-        {
-            log.MinimumLevel.Information()
-                .MinimumLevel.Override("Microsoft", Serilog.Events.LogEventLevel.Warning)
-                // Who comes and goes is told by the node itself.
-                .MinimumLevel.Override("Orleans", Serilog.Events.LogEventLevel.Fatal)
-                .MinimumLevel.Override("GateChain.Cluster.Calls", Serilog.Events.LogEventLevel.Warning)
-                .MinimumLevel.Override("Polly", Serilog.Events.LogEventLevel.Warning)
-                // That keys lie in a folder which only the service reads is meant so.
-                .MinimumLevel.Override("Microsoft.AspNetCore.DataProtection", Serilog.Events.LogEventLevel.Error)
-                .WriteTo.File(
-                    new CompactJsonFormatter(),
-                    Path.Combine(folders.DataFolder, "service-.jsonl"),
-                    rollingInterval: RollingInterval.Day,
-                    retainedFileCountLimit: 14
-                );
-            if (options.LogToConsole)
-            {
-                // Anchors are for the file: a terminal would be full of them.
-                log.WriteTo.Logger(terminal =>
-                    terminal
-                        .Filter.ByExcluding(e =>
-                            e.MessageTemplate.Text.StartsWith(AuditSealer.Anchor, StringComparison.Ordinal)
-                        )
-                        .WriteTo.Console(
-                            outputTemplate: "{Timestamp:HH:mm:ss.fff} {Level:u3} {Message:lj}{NewLine}{Exception}",
-                            standardErrorFromLevel: Serilog.Events.LogEventLevel.Verbose
-                        )
-                );
-            }
-        });
+        builder.Services.AddSerilog(log => ServiceLog.Configure(log, folders.DataFolder, options.LogToConsole));
         builder.Services.AddSingleton(TimeProvider.System);
         var kinds = KindSet.Of(options.Plugins);
         var cipher = SecretCipher.Create(folders.DataFolder, isShared: node is not null);
@@ -370,7 +339,8 @@ public sealed class GateChainService : IAsyncDisposable
     }
 
     /// <summary>
-    /// Waits until the service is asked to end (SIGTERM, Ctrl+C), or is a node that was drained. Gives why it has to end
+    /// Waits until the service is asked to end (SIGTERM, Ctrl+C), or is a node that was drained. Gives why it has to
+    /// end
     /// otherwise, in a sentence; null when it does as it was asked.
     /// </summary>
     public async Task<string?> WaitAsync()

@@ -35,7 +35,7 @@ static partial class Joining
         if (options.Database is null)
             yield return "a service that joins others shares a PostgreSQL database with them: --database";
         if (!Names().IsMatch(NameOf(options)))
-            yield return $"“{NameOf(options)}” is no name of a node: letters from a to z, digits and -, 40 at most (--name)";
+            yield return $"“{NameOf(options)}” is no name of a node: a to z, digits and -, 40 at most (--name)";
         foreach (var label in options.Labels.Where(l => !LabelForm().IsMatch(l)))
             yield return $"“{label}” is no label: a word such as warehouse, or zone=dmz";
         if (!IPEndPoint.TryParse(options.Join, out var at) || at.Address.Equals(IPAddress.Any))

@@ -23,7 +23,8 @@ public sealed record ServiceOptions
     public string? Database { get; init; }
 
     /// <summary>
-    /// Where other services reach this one that share the database with it, as <c>10.0.0.5:8490</c>; a port of 0 takes a
+    /// Where other services reach this one that share the database with it, as <c>10.0.0.5:8490</c>; a port of 0 takes
+    /// a
     /// free one. Null for a service that has its database alone.
     /// </summary>
     public string? Join { get; init; }

@@ -5,7 +5,8 @@ using GateChain.Storage.Sql;
 namespace GateChain.Storage.Postgres;
 
 /// <summary>
-/// Claims runs: raises their epoch. Whoever had one before writes nothing of it any more: what its writers know does not
+/// Claims runs: raises their epoch. Whoever had one before writes nothing of it any more: what its writers know does
+/// not
 /// count from here on, and what they are writing at the moment is waited for.
 /// </summary>
 static class Claims
@@ -35,7 +36,10 @@ static class Claims
             parameters.Add("left", left.ToArray());
             var owners = (
                 await connection
-                    .QueryAsync<string>($"SELECT DISTINCT owner FROM runs WHERE id = ANY (@left) AND {condition}", parameters)
+                    .QueryAsync<string>(
+                        $"SELECT DISTINCT owner FROM runs WHERE id = ANY (@left) AND {condition}",
+                        parameters
+                    )
                     .ConfigureAwait(false)
             ).ToArray();
             if (owners.Length == 0)

@@ -81,7 +81,8 @@ sealed class Nodes(PostgresDatabase database) : INodes
                     .ExecuteAsync(
                         """
                         INSERT INTO nodes (id, name, address, labels, version, owns_runs, started, seen)
-                        VALUES (@Id, @Name, @Address, @labels, @Version, @OwnsRuns, clock_timestamp(), clock_timestamp())
+                        VALUES (@Id, @Name, @Address, @labels, @Version, @OwnsRuns, clock_timestamp(),
+                          clock_timestamp())
                         """,
                         new
                         {
@@ -119,10 +120,7 @@ sealed class Nodes(PostgresDatabase database) : INodes
 
     public Task LeaveAsync(string id) =>
         database.WriteAsync(connection =>
-            connection.ExecuteAsync(
-                "UPDATE nodes SET left_at = clock_timestamp() WHERE id = @id",
-                new { id }
-            )
+            connection.ExecuteAsync("UPDATE nodes SET left_at = clock_timestamp() WHERE id = @id", new { id })
         );
 
     public Task BuryAsync(string id) =>
@@ -170,7 +168,10 @@ sealed class Nodes(PostgresDatabase database) : INodes
 
     public ValueTask<string?> OwnerAsync(long run) =>
         database.ReadAsync(connection =>
-            connection.ExecuteScalarAsync<string?>("SELECT owner FROM runs WHERE id = @run AND NOT let_go AND owner <> ''", new { run })
+            connection.ExecuteScalarAsync<string?>(
+                "SELECT owner FROM runs WHERE id = @run AND NOT let_go AND owner <> ''",
+                new { run }
+            )
         );
 
     public async ValueTask<IReadOnlyDictionary<string, int>> OwnedAsync()
@@ -201,7 +202,12 @@ sealed class Nodes(PostgresDatabase database) : INodes
     {
         IEnumerable<(long Run, string Owner, double? Silent)> from = [];
         IReadOnlyList<RunRow> claimed = [];
-        var values = new { id, living = living.ToArray(), silent };
+        var values = new
+        {
+            id,
+            living = living.ToArray(),
+            silent,
+        };
         await database
             .WriteAsync(async connection =>
             {
@@ -252,11 +258,10 @@ sealed class Nodes(PostgresDatabase database) : INodes
     {
         IReadOnlyList<RunRow> claimed = [];
         await database
-            .WriteAsync(
-                async connection =>
-                    claimed = await Claims
-                        .TakeAsync(connection, id, runs, "ended IS NULL AND owner = @id", new { id })
-                        .ConfigureAwait(false)
+            .WriteAsync(async connection =>
+                claimed = await Claims
+                    .TakeAsync(connection, id, runs, "ended IS NULL AND owner = @id", new { id })
+                    .ConfigureAwait(false)
             )
             .ConfigureAwait(false);
         return [.. claimed.OrderBy(r => r.Id).Select(r => new Claim(r.ToStoredRun(), r.Epoch))];
@@ -279,7 +284,10 @@ sealed class Nodes(PostgresDatabase database) : INodes
         await database
             .WriteAsync(async connection =>
                 any = await connection
-                    .ExecuteAsync("UPDATE runs SET let_go = true WHERE id = @run AND epoch = @epoch", new { run, epoch })
+                    .ExecuteAsync(
+                        "UPDATE runs SET let_go = true WHERE id = @run AND epoch = @epoch",
+                        new { run, epoch }
+                    )
                     .ConfigureAwait(false)
             )
             .ConfigureAwait(false);

@@ -10,9 +10,8 @@ sealed class PostgresOwnership(PostgresDatabase database, RunStore runs) : IRunO
     {
         IReadOnlyList<RunRow> claimed = [];
         await database
-            .WriteAsync(
-                async connection =>
-                    claimed = await Claims.TakeAsync(connection, database.Node, [run]).ConfigureAwait(false)
+            .WriteAsync(async connection =>
+                claimed = await Claims.TakeAsync(connection, database.Node, [run]).ConfigureAwait(false)
             )
             .ConfigureAwait(false);
         return claimed is [var own] ? new(own.ToStoredRun(), own.Epoch) : null;

@@ -222,6 +222,24 @@ public partial class ProblemTests
                 "GC1404 there is no lane “wdie” in lanes.yaml (did you mean “wide”?)"
             },
             {
+                "chain: t\nsteps:\n  a: { kind: work, place: wharehouse }",
+                "3:27",
+                "GC1414 no node has the label “wharehouse”: steps with this place wait until one has (did you mean "
+                    + "“warehouse”?)"
+            },
+            {
+                "chain: t\nplace: ${steps.a.n}\nsteps:\n  a: { kind: work }\n  b: { kind: group, place: x, steps: "
+                    + "{ c: { kind: work } } }",
+                "5:28",
+                "GC1006 a group step has no place"
+            },
+            {
+                "chain: t\nplace: a\ndefaults: { place: b }\nsteps: { x: { kind: work } }",
+                "3:20",
+                "GC1003 the chain has a “place” beside this default: keep one of the two"
+            },
+            { "chain: t\nsteps:\n  a: { kind: work, place: '${parms.x}' }", "3:30", "GC1202 there is no “parms” here" },
+            {
                 "chain: t\nsteps:\n  a: { kind: call, chain: child }",
                 "3:27",
                 "GC1501 “child” needs “day” (timestamp), and the call does not give it"

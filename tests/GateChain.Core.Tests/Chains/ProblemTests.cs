@@ -33,6 +33,7 @@ public partial class ProblemTests
     )
     {
         Releases = Earlier,
+        Labels = new HashSet<string> { "warehouse" },
     };
 
     // Release 1 of each chain.

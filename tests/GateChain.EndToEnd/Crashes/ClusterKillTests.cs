@@ -61,7 +61,10 @@ public sealed class ClusterKillTests
                         await cluster
                             .Nodes[chance.Next(3)]
                             .Client.StartAsync(
-                                new(i % 3 == 0 ? "calls" : "worked", new Dictionary<string, JsonElement> { ["secs"] = secs })
+                                new(
+                                    i % 3 == 0 ? "calls" : "worked",
+                                    new Dictionary<string, JsonElement> { ["secs"] = secs }
+                                )
                             )
                     ).Id
                 );

@@ -10,7 +10,8 @@ public sealed class ClusterTests
         $"  {name}:\n    kind: command\n{more}    set: {{ shell: \"{Ledger.Program(name, seconds)}\" }}\n";
 
     static readonly string Levels =
-        "chain: top\nsteps:\n  down: { kind: call, chain: middle }\n" + Step("after_all", "0")
+        "chain: top\nsteps:\n  down: { kind: call, chain: middle }\n"
+        + Step("after_all", "0")
         + "gates:\n  - { from: down, to: after_all }\n";
 
     static readonly Dictionary<string, string> Workspace = new()
@@ -21,7 +22,8 @@ public sealed class ClusterTests
         ["pressed.chain.yaml"] = "chain: pressed\nsteps:\n" + Step("press", "0.3", "    lane: press\n"),
         ["placed.chain.yaml"] = "chain: placed\nsteps:\n" + Step("there", "4", "    place: warehouse\n"),
         ["waits.chain.yaml"] =
-            "chain: waits\nsteps:\n  long: { kind: wait, set: { for: 15s } }\n" + Step("then", "0")
+            "chain: waits\nsteps:\n  long: { kind: wait, set: { for: 15s } }\n"
+            + Step("then", "0")
             + "gates:\n  - { from: long, to: then }\n",
         ["lanes.yaml"] = "press: { width: 1 }\n",
     };

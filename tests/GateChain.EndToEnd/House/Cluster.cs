@@ -27,12 +27,7 @@ sealed class Cluster : IAsyncDisposable
         await File.WriteAllTextAsync(cluster._folder["key"], Convert.ToBase64String(new byte[32]));
         foreach (var options in more)
         {
-            var node = Service.Node(
-                $"n{cluster.Nodes.Count}",
-                cluster.Database.To("larkmoor"),
-                cluster.Work,
-                options
-            );
+            var node = Service.Node($"n{cluster.Nodes.Count}", cluster.Database.To("larkmoor"), cluster.Work, options);
             cluster.Nodes.Add(node);
             await node.StartAsync(cluster.Key);
         }

@@ -23,7 +23,9 @@ sealed class ScopeReader
     /// </summary>
     public string? ChainLane { get; set; }
 
-    /// <summary>The place of all working steps of the chain; null for none. Set before the first scope is read.</summary>
+    /// <summary>
+    /// The place of all working steps of the chain; null for none. Set before the first scope is read.
+    /// </summary>
     public Setting? ChainPlace { get; set; }
 
     /// <summary>What working steps have that do not say it themselves.</summary>
