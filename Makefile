@@ -42,10 +42,10 @@ format: console/node_modules/.installed
 	dotnet csharpier format src tests bench standins
 	cd console && npm run --silent format
 
-# The long suite: 200 kills of the service, three times as many random runs, a million malformed requests, the whole
-# engine on PostgreSQL too, and longer pauses in typing.
+# The long suite: 200 kills of the service and 50 of nodes, three times as many random runs, a million malformed
+# requests, the whole engine on PostgreSQL too, the console through a node that owns no run, longer pauses in typing.
 test-long: console
-	GATECHAIN_ON_POSTGRES= GATECHAIN_KILLS=200 GATECHAIN_RANDOM=3 GATECHAIN_FUZZ=50 GATECHAIN_PAUSES=50,150,400,2000 tests/run.sh
+	GATECHAIN_ON_POSTGRES= GATECHAIN_CLUSTER=1 GATECHAIN_KILLS=200 GATECHAIN_RANDOM=3 GATECHAIN_FUZZ=50 GATECHAIN_PAUSES=50,150,400,2000 tests/run.sh
 
 bench: build
 	dotnet run --project bench/GateChain.Bench -c Release

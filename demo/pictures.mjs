@@ -1,4 +1,4 @@
-// Takes the pictures of the console's pages. usage: node pictures.mjs <address> failed|paused|access|resumed
+// Takes the pictures of the console's pages. usage: node pictures.mjs <address> failed|paused|access|nodes|resumed
 import { chromium } from "../console/node_modules/playwright-core/index.mjs";
 
 const [address, part] = process.argv.slice(2);
@@ -44,6 +44,8 @@ if (part === "failed") {
     await p.getByRole("button", { name: "Sign in" }).click();
     await p.locator("table.dense").waitFor();
   });
+} else if (part === "nodes") {
+  await page("console-nodes", "/nodes", "table.nodes");
 } else if (part === "paused") {
   await page("console-run-paused", "/runs/5?step=book", ".notice");
 } else {

@@ -60,10 +60,19 @@ printf 'farm,cents\nfarm-001,412050\n' > demo/out/inbox/closing/2026-11-22.csv
 sleep 1
 node demo/pictures.mjs "http://127.0.0.1:$PORT" paused
 rm demo/out/laboratory/down-west
-WAIT=3.4 terminal three-levels gatechain resume 1 --follow
 
 # Access, on one more; its story is told in the terminal.
 PORT=8443 demo/access.sh > demo/out/access.log
 node demo/pictures.mjs https://localhost:8443 access
 kill $(sed -n 's/.*stopped with: kill //p' demo/out/access.log)
+
+# Three nodes, one of which is killed while the laboratory presses samples.
+PORT=8500 demo/cluster.sh > /dev/null
+export GATECHAIN_SERVICE=http://127.0.0.1:8500,http://127.0.0.1:8501
+for _ in 1 2 3; do "$gatechain" run press-samples > /dev/null; done
+GATECHAIN_SERVICE=http://127.0.0.1:8501 "$gatechain" run press-samples > /dev/null
+pkill -9 -f "serve --listen http://127.0.0.1:8501" || true
+sleep 4
+node demo/pictures.mjs http://127.0.0.1:8500 nodes
+kill -INT $(cat demo/out/cluster/pids) 2> /dev/null || true
 ls $out

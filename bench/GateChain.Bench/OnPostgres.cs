@@ -36,9 +36,9 @@ static class OnPostgres
         );
     }
 
-    static double Median(IEnumerable<double> values) => values.Order().ElementAt(values.Count() / 2);
+    public static double Median(IEnumerable<double> values) => values.Order().ElementAt(values.Count() / 2);
 
-    static async Task<string> NewAsync(PostgreSqlServer server)
+    public static async Task<string> NewAsync(PostgreSqlServer server)
     {
         var name = $"b{Guid.NewGuid():N}";
         await using var connection = new NpgsqlConnection(server.To("larkmoor"));
@@ -48,7 +48,7 @@ static class OnPostgres
         return server.To(name);
     }
 
-    static async Task<double> FloorAsync(string database, TimeSpan time)
+    public static async Task<double> FloorAsync(string database, TimeSpan time)
     {
         await using var source = NpgsqlDataSource.Create(database);
         await using (

@@ -28,6 +28,16 @@ if (args is ["postgres", ..])
     await OnPostgres.MeasureAsync(Rounds);
     return;
 }
+if (args is ["nodes", ..])
+{
+    await Nodes.MeasureAsync(args.Length > 1 ? [.. args.Skip(1).Select(int.Parse)] : [3, 30, 100, 300, 1000]);
+    return;
+}
+if (args is ["cluster", ..])
+{
+    await Cluster.MeasureAsync(3);
+    return;
+}
 if (args is ["triggers", ..])
 {
     await Triggers.MeasureAsync();

@@ -13,6 +13,8 @@ public sealed partial class ChainEngine
     NodeWork NodeOf(Shared shared, ILogger logger)
     {
         shared.Answers.Add<RunOrder, int>(RunRouter.Question, OrderedAsync);
+        shared.Answers.Add<StartOrder, long>(StartRouter.Question, Starter.DoAsync);
+        Starter.Router = new(shared, () => shared.OwnsRuns && !Node!.IsDraining);
         shared.Answers.Add<FarQuestion, FarState>(AttemptHost.Ask, _host!.AskAsync);
         shared.Answers.Add<FarQuestion, bool>(AttemptHost.End, _host.EndAsync);
         var reload = new Reloading(Workspace, Drafts, Secrets, Triggers, Backfills);

@@ -214,7 +214,7 @@ public sealed partial class ChainEngine : IAsyncDisposable
     /// <summary>What starts chains by itself.</summary>
     public TriggerIndex Triggers { get; }
 
-    internal ScheduleClock Schedules => _starts.Schedules;
+    internal ScheduleClock Schedules => _starts.Schedules!;
 
     internal TriggerSources Sources => _starts.Sources!;
 

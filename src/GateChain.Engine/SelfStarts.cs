@@ -34,7 +34,7 @@ sealed class SelfStarts(
     ITimer? _forgetting;
     Task _catchingUp = Task.CompletedTask;
 
-    public ScheduleClock Schedules { get; private set; } = null!;
+    public ScheduleClock? Schedules { get; private set; }
 
     /// <summary>What waits for something outside; null while this service does not.</summary>
     public TriggerSources? Sources { get; private set; }
@@ -48,6 +48,20 @@ sealed class SelfStarts(
     {
         AreHere = true;
         _ending = new();
+        try
+        {
+            await StartAllAsync(first).ConfigureAwait(false);
+        }
+        catch
+        {
+            // Nothing of it goes on: whoever tries again begins anew.
+            await DisposeAsync().ConfigureAwait(false);
+            throw;
+        }
+    }
+
+    async Task StartAllAsync(Func<Task>? first)
+    {
         // Before the first news.
         await outbox.StartAsync().ConfigureAwait(false);
         if (first is not null)
@@ -118,7 +132,8 @@ sealed class SelfStarts(
         _due?.Dispose();
         if (_forgetting is not null)
             await _forgetting.DisposeAsync().ConfigureAwait(false);
-        await Schedules.DisposeAsync().ConfigureAwait(false);
+        if (Schedules is { } schedules)
+            await schedules.DisposeAsync().ConfigureAwait(false);
         if (Sources is { } sources)
             await sources.DisposeAsync().ConfigureAwait(false);
         Sources = null;

@@ -46,7 +46,9 @@ static class ServeCommand
     };
     static readonly Option<string?> JoinCertificate = new("--join-certificate")
     {
-        Description = "Certificate in PEM with its key, which this node shows others; off loopback there has to be one",
+        Description =
+            "Certificate in PEM with its key, which this node shows others; one made from the key that all nodes have "
+            + "when absent",
     };
     static readonly Option<string?> JoinAuthority = new("--join-authority")
     {

@@ -197,8 +197,7 @@ public sealed class ClusterNode : IAsyncDisposable
             // So long a grain of a silo that is gone is not made anew: by then a node that only hangs has given up.
             silo.Configure<GrainDirectoryOptions>(o => o.RangeLeaseDuration = NodeWork.GivesUpAfter);
             silo.Configure<SiloMessagingOptions>(o => o.ResponseTimeout = TimeSpan.FromSeconds(20));
-            if (_settings is { Certificate: { } own, Authority: { } authority })
-                silo.UseTls(tls => Close(tls, own, authority));
+            silo.UseTls(tls => Close(tls, _settings.Certificate, _settings.Authority));
         });
         return builder.Build();
     }
@@ -217,12 +216,13 @@ public sealed class ClusterNode : IAsyncDisposable
         options.ExtendProbeTimeoutDuringDegradation = false;
     }
 
-    // Who can show a certificate of the authority is a node, and nobody else.
-    static void Close(TlsOptions tls, X509Certificate2 own, X509Certificate2 authority)
+    // Who can show a certificate of the authority, or else the same, is a node, and nobody else.
+    static void Close(TlsOptions tls, X509Certificate2 own, X509Certificate2? authority)
     {
         tls.LocalCertificate = own;
         tls.RemoteCertificateMode = RemoteCertificateMode.RequireCertificate;
-        tls.RemoteCertificateValidation = (certificate, _, _) => IsOf(certificate, authority);
+        tls.RemoteCertificateValidation = (certificate, _, _) =>
+            authority is null ? SharedCertificate.IsSame(certificate, own) : IsOf(certificate, authority);
         tls.OnAuthenticateAsClient = (_, client) => client.TargetHost = "gatechain-node";
         tls.ClientCertificateMode = RemoteCertificateMode.RequireCertificate;
     }

@@ -14,11 +14,10 @@ public sealed record NodeSettings(string Name, IPEndPoint Listen)
     /// <summary>Whether runs may be its own; else it only takes attempts of others. Default true.</summary>
     public bool OwnsRuns { get; init; } = true;
 
-    /// <summary>What it shows other nodes, and what theirs have to be signed by: both or none. Without, others on the
-    /// network could read along.</summary>
-    public X509Certificate2? Certificate { get; init; }
+    /// <summary>What it shows other nodes.</summary>
+    public required X509Certificate2 Certificate { get; init; }
 
-    /// <summary>Who signs the certificates of nodes.</summary>
+    /// <summary>Who signs the certificates of nodes; null when all of them show the same.</summary>
     public X509Certificate2? Authority { get; init; }
 
     /// <summary>Of the program.</summary>

@@ -95,16 +95,17 @@ sealed class AttemptSet(RunState state, long epoch, RunServices services, Action
     /// <param name="quietFor">How long it is left alone: its node may still be ending it.</param>
     public void Sweep(StepState step, TimeSpan quietFor)
     {
+        var order = OrderOf(step);
         // What another node does for it goes on all the same.
         if (services.Far is not null && step.Step.Place is not null)
         {
-            var attempt = new Attempt(this, OrderOf(step), state.Chain) { Attach = true, QuietFor = quietFor };
+            var attempt = new Attempt(this, order, state.Chain) { Attach = true, QuietFor = quietFor };
             Put(attempt);
             if (step.IsEnding)
                 attempt.Cancel.Cancel();
             return;
         }
-        _ = Task.Run(() => SweepAsync(OrderOf(step), quietFor));
+        _ = Task.Run(() => SweepAsync(order, quietFor));
     }
 
     async Task SweepAsync(AttemptOrder order, TimeSpan quietFor)

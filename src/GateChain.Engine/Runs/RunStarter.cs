@@ -9,6 +9,7 @@ using GateChain.Engine.Basics;
 using GateChain.Engine.Drafts;
 using GateChain.Engine.Reading;
 using GateChain.Engine.Releases;
+using GateChain.Engine.Sharing;
 using GateChain.Engine.Workspaces;
 using GateChain.Storage;
 
@@ -43,6 +44,9 @@ public sealed class RunStarter
         (_workspace, _drafts, _catalogue, _runs, _reader) = (workspace, drafts, catalogue, runs, reader);
     }
 
+    /// <summary>Where runs are started that this service may not own; null where it may own all.</summary>
+    internal StartRouter? Router { get; set; }
+
     /// <summary>The address of the console, for links to runs; null while nobody knows.</summary>
     public string? Home { get; set; }
 
@@ -54,7 +58,14 @@ public sealed class RunStarter
     /// <exception cref="RefusedException">There is no such chain, a parameter is missing, unknown or ill-typed, or the
     /// chain is busy and its <c>whenBusy</c> is <c>skip</c>.</exception>
     /// <exception cref="StorageException">Nothing can be written at the moment.</exception>
-    public async Task<long> StartAsync(string name, IReadOnlyDictionary<string, Value> given, string? profile, Actor by)
+    public Task<long> StartAsync(string name, IReadOnlyDictionary<string, Value> given, string? profile, Actor by) =>
+        Router is { } router
+            ? router.StartAsync(new StartOrder.Run(name, given, profile, FarActor.Of(by)), () =>
+                StartHereAsync(name, given, profile, by)
+            )
+            : StartHereAsync(name, given, profile, by);
+
+    async Task<long> StartHereAsync(string name, IReadOnlyDictionary<string, Value> given, string? profile, Actor by)
     {
         var release = await _releases.GetAsync(new(name, null)).ConfigureAwait(false);
         var values = await ChooseAsync(name, profile).ConfigureAwait(false);
@@ -139,7 +150,23 @@ public sealed class RunStarter
     /// <param name="by">Who asks.</param>
     /// <exception cref="RefusedException">There is no such run, or the latest release wants other
     /// parameters.</exception>
-    public async Task<long> RestartAsync(long run, bool latest, Actor by)
+    public Task<long> RestartAsync(long run, bool latest, Actor by) =>
+        Router is { } router
+            ? router.StartAsync(new StartOrder.Restart(run, latest, FarActor.Of(by)), () =>
+                RestartHereAsync(run, latest, by)
+            )
+            : RestartHereAsync(run, latest, by);
+
+    /// <summary>Starts here what was ordered.</summary>
+    internal Task<long> DoAsync(StartOrder order) =>
+        order switch
+        {
+            StartOrder.Run run => StartHereAsync(run.Chain, run.Given, run.Profile, run.By.ToActor()),
+            StartOrder.Restart restart => RestartHereAsync(restart.Former, restart.Latest, restart.By.ToActor()),
+            _ => throw new InvalidOperationException($"{order.GetType().Name} is no start"),
+        };
+
+    async Task<long> RestartHereAsync(long run, bool latest, Actor by)
     {
         var (chain, release, given, profile) = await _reader
             .ReadAsync(run, (s, _) =>

@@ -218,6 +218,12 @@ static class LiveEndpoints
                 queue.Writer.TryWrite((change.Run, null));
             }
         });
+        // Decisions of runs of other nodes are not told here, but what became of the runs is.
+        using var elsewhere = feed.SubscribeToNotifications(news =>
+        {
+            if (news.IsElsewhere)
+                queue.Writer.TryWrite((news.Run, null));
+        });
         void Drafted(DraftChange change) => queue.Writer.TryWrite((0, new(change.Chain, change.Version, change.By)));
         drafts.Changed += Drafted;
         using var ending = cancel.Register(() => drafts.Changed -= Drafted);

@@ -158,7 +158,7 @@ public sealed class GateChainService : IAsyncDisposable
             shared: s.GetService<ClusterNode>()?.Shared
         ));
         if (node is not null)
-            Joining.Add(builder.Services, options, (ISharedStore)store, node);
+            Joining.Add(builder.Services, options, (ISharedStore)store, cipher, node);
         // Endpoints ask for what they use, not for the engine.
         builder
             .Services.AddSingleton(folders)

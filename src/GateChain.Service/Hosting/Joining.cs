@@ -45,11 +45,6 @@ static partial class Joining
         }
         if (options.JoinCertificate is null != options.JoinAuthority is null)
             yield return "--join-certificate and --join-authority are given together";
-        if (!IPAddress.IsLoopback(at.Address) && options.JoinCertificate is null)
-        {
-            yield return $"at {at.Address} others could speak to the nodes and read what they say: give the nodes "
-                + "certificates (--join-certificate, --join-authority)";
-        }
         foreach (
             var file in new[] { options.JoinCertificate, options.JoinAuthority }
                 .OfType<string>()
@@ -87,14 +82,22 @@ static partial class Joining
     }
 
     /// <summary>Adds the node.</summary>
-    public static void Add(IServiceCollection services, ServiceOptions options, ISharedStore store, string id)
+    public static void Add(
+        IServiceCollection services,
+        ServiceOptions options,
+        ISharedStore store,
+        ISecretCipher cipher,
+        string id
+    )
     {
         var settings = new NodeSettings(NameOf(options), IPEndPoint.Parse(options.Join!))
         {
             Labels = options.Labels,
             OwnsRuns = !options.Worker,
             Version = HealthEndpoint.Version,
-            Certificate = options.JoinCertificate is { } own ? Read(own, withKey: true) : null,
+            Certificate = options.JoinCertificate is { } own
+                ? Read(own, withKey: true)
+                : SharedCertificate.Of(SecretCipher.Derive(cipher, "nodes")),
             Authority = options.JoinAuthority is { } authority ? Read(authority, withKey: false) : null,
         };
         services

@@ -48,6 +48,11 @@ static class SecretCipher
         );
     }
 
+    /// <summary>Another key, made from the one that is shared: 32 bytes.</summary>
+    /// <param name="cipher">What has it.</param>
+    /// <param name="purpose">What it is for: other keys for other things.</param>
+    public static byte[] Derive(ISecretCipher cipher, string purpose) => ((KeyCipher)cipher).Derive(purpose);
+
     /// <summary>The environment variable with the path of a file that holds the key instead.</summary>
     public const string FileVariable = "GATECHAIN_SECRET_KEY_FILE";
 
@@ -88,6 +93,9 @@ static class SecretCipher
     /// <summary>AES-256-GCM: nonce, tag and text in one.</summary>
     sealed class KeyCipher(byte[] key) : ISecretCipher
     {
+        public byte[] Derive(string purpose) =>
+            HKDF.DeriveKey(HashAlgorithmName.SHA256, key, 32, info: Encoding.UTF8.GetBytes(purpose));
+
         const string Mark = "key1:";
         const int Nonce = 12,
             Tag = 16;

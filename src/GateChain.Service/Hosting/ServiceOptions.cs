@@ -38,10 +38,12 @@ public sealed record ServiceOptions
     /// <summary>Whether it only takes attempts of others, and owns no runs.</summary>
     public bool Worker { get; init; }
 
-    /// <summary>A certificate in PEM with its key, which other nodes are shown; null on loopback.</summary>
+    /// <summary>
+    /// A certificate in PEM with its key, which other nodes are shown; one made from the key of the secrets when null.
+    /// </summary>
     public string? JoinCertificate { get; init; }
 
-    /// <summary>The certificate in PEM of who signs those of nodes; null on loopback.</summary>
+    /// <summary>The certificate in PEM of who signs those of nodes; null when all show the same.</summary>
     public string? JoinAuthority { get; init; }
 
     /// <summary>Where relative paths of chains start from.</summary>

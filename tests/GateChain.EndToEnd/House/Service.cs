@@ -33,11 +33,28 @@ sealed class Service : IAsyncDisposable
         var service = new Service();
         Directory.CreateDirectory(service.Work);
         await Place.CopyDemoDataAsync(service.Work);
+        if (Environment.GetEnvironmentVariable("GATECHAIN_TEST_CLUSTER") is not null)
+            await service.BesideOwnerAsync();
         await service.StartAsync();
         // Tests that want a trigger to fire let it: by themselves they would start runs in the middle of others.
         await service.Client.HoldAsync(new(true, "", "a test"));
         await service.PushFolderAsync(Workspace);
         return service;
+    }
+
+    PostgreSqlServer? _database;
+    Service? _owner;
+    (string Name, string Value)[] _key = [];
+
+    /// <summary>Makes it a node that owns no run: whatever it shows is another one's.</summary>
+    async Task BesideOwnerAsync()
+    {
+        _database = PostgreSqlServer.Start();
+        await File.WriteAllTextAsync(_folder["key"], Convert.ToBase64String(new byte[32]));
+        _key = [("GATECHAIN_SECRET_KEY_FILE", _folder["key"])];
+        _owner = Node("owner", _database.To("larkmoor"), Work);
+        await _owner.StartAsync(_key);
+        Options = ["--database", _database.To("larkmoor"), "--join", "127.0.0.1:0", "--name", "asked", "--worker"];
     }
 
     /// <summary>Pushes a folder.</summary>
@@ -123,7 +140,7 @@ sealed class Service : IAsyncDisposable
             RedirectStandardOutput = true,
             RedirectStandardError = true,
         };
-        foreach (var (name, value) in environment)
+        foreach (var (name, value) in environment.Concat(_key))
             start.Environment[name] = value;
         _process = Process.Start(start)!;
         _process.ErrorDataReceived += (_, _) => { };
@@ -198,6 +215,9 @@ sealed class Service : IAsyncDisposable
         if (_process is { HasExited: false })
             await KillAsync();
         _process?.Dispose();
+        if (_owner is not null)
+            await _owner.DisposeAsync();
+        _database?.Dispose();
         _folder.Dispose();
     }
 }

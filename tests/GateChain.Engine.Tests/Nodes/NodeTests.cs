@@ -122,6 +122,30 @@ public sealed class NodeTests
     }
 
     [Fact]
+    public async Task AStartComesOutAsItWentIn()
+    {
+        var answers = new NodeAnswers();
+        var came = new List<StartOrder>();
+        answers.Add<StartOrder, long>(StartRouter.Question, o =>
+        {
+            came.Add(o);
+            return Task.FromResult(7L);
+        });
+        var run = new StartOrder.Run("c", new Dictionary<string, Value> { ["x"] = Odd }, "test", Ann);
+        var restart = new StartOrder.Restart(5, true, Ann);
+        foreach (var order in (StartOrder[])[run, restart])
+        {
+            Assert.Equal(
+                7,
+                await NodeAnswers.AskAsync<StartOrder, long>(new Pair(answers), "there", StartRouter.Question, order)
+            );
+        }
+        Assert.Equal(run with { Given = ((StartOrder.Run)came[0]).Given }, came[0]);
+        Assert.Equal(Odd, ((StartOrder.Run)came[0]).Given["x"]);
+        Assert.Equal(restart, came[1]);
+    }
+
+    [Fact]
     public async Task AnAttemptAndWhatCameOfItComeOutAsTheyWentIn()
     {
         var answers = new NodeAnswers();
