@@ -36,9 +36,9 @@ static class OnPostgres
         );
     }
 
-    public static double Median(IEnumerable<double> values) => values.Order().ElementAt(values.Count() / 2);
+    static double Median(IEnumerable<double> values) => values.Order().ElementAt(values.Count() / 2);
 
-    public static async Task<string> NewAsync(PostgreSqlServer server)
+    static async Task<string> NewAsync(PostgreSqlServer server)
     {
         var name = $"b{Guid.NewGuid():N}";
         await using var connection = new NpgsqlConnection(server.To("larkmoor"));
@@ -48,7 +48,7 @@ static class OnPostgres
         return server.To(name);
     }
 
-    public static async Task<double> FloorAsync(string database, TimeSpan time)
+    static async Task<double> FloorAsync(string database, TimeSpan time)
     {
         await using var source = NpgsqlDataSource.Create(database);
         await using (

@@ -30,12 +30,7 @@ if (args is ["postgres", ..])
 }
 if (args is ["nodes", ..])
 {
-    await Nodes.MeasureAsync(args.Length > 1 ? [.. args.Skip(1).Select(int.Parse)] : [3, 30, 100, 300, 1000]);
-    return;
-}
-if (args is ["cluster", ..])
-{
-    await Cluster.MeasureAsync(3);
+    await Nodes.MeasureAsync(args.Length > 1 ? [.. args.Skip(1).Select(int.Parse)] : [3, 30, 100, 300]);
     return;
 }
 if (args is ["triggers", ..])
