@@ -271,7 +271,9 @@ public sealed class RunRecovery : IRunKeeper
         _runs.Remove(actor);
         if (why is not null)
             _stranded[actor.Run] = new(why, Now, actor.Attempts);
-        _reader.LookAgain(actor.Run);
+        // Among others what was not told is looked up in any case, decision by decision: who follows misses none of it.
+        if (_shared is null)
+            _reader.LookAgain(actor.Run);
     }
 
     void IRunKeeper.RecoverFromDisk(RunActor before, UnstorableInput input) =>
