@@ -33,7 +33,7 @@ pgbin=$(ls -d /usr/lib/postgresql/*/bin | tail -1)
 as=()
 if [ "$(id -u)" = 0 ]; then
   # The way there may be closed to its user.
-  pg=$(mktemp -d /tmp/gatechain-postgres-XXXXXX)
+  pg=$(mktemp -d -t gatechain-postgres-XXXXXX)
   chown postgres "$pg"
   as=(setpriv --reuid=postgres --regid=postgres --clear-groups)
 else
