@@ -1,6 +1,7 @@
 using System.Diagnostics;
 using System.Text;
 using GateChain.Core.Identity;
+using GateChain.Engine.Nodes;
 using GateChain.Storage;
 using GateChain.Storage.Postgres;
 using GateChain.Tests;
@@ -8,8 +9,9 @@ using GateChain.Tests;
 namespace GateChain.Bench;
 
 /// <summary>
-/// What very many nodes would ask of one database, with no node there: each second that it is there, who is there, and
-/// whether runs have lost theirs; every other second the table of members, as silos do. Then a tenth of them goes.
+/// What very many nodes would ask of one database, with no node there: each second that it is there and how the leader
+/// is; one after the other who is there, and whether runs have lost theirs; the table of members, as silos do. Then a
+/// tenth of them goes.
 /// </summary>
 static class Nodes
 {
@@ -58,7 +60,7 @@ static class Nodes
             await store.Nodes.JoinAsync(
                 new(id, id[..^2], "http://10.0.0.1:8480", ["warehouse"], "1.0.0", default, default, default, true)
             );
-            var (version, _) = await store.Members.ReadAsync();
+            var version = (await store.Members.ReadAsync()).Version;
             // As long as what Orleans says of a silo.
             await store.Members.WriteAsync(new(id, 1, new string('x', 300)), version + 1);
         }
@@ -74,24 +76,29 @@ static class Nodes
                     Task.Run(async () =>
                     {
                         await Task.Delay(Random.Shared.Next(1000));
+                        // They did not come in one second.
+                        var looks = NodeWork.LooksEvery(count) * Random.Shared.NextDouble();
                         for (var round = 0; !ending.IsCancellationRequested; round++)
                         {
                             var began = clock.Elapsed;
                             if (gone.Contains(id))
                                 return;
-                            await store.Nodes.RenewAsync(id);
+                            await store.Nodes.RenewAsync(id, ids[0]);
                             answers.Add(clock.Elapsed - began);
-                            await store.Nodes.AllAsync();
-                            while (await store.Nodes.OrphansAsync(living, Second * 10) > 0)
+                            if (began >= looks)
                             {
-                                var orphans = await store.Nodes.ClaimOrphansAsync(id, living, Second * 10, 200);
-                                Interlocked.Add(ref taken, orphans.Count);
+                                looks = began + NodeWork.LooksEvery(living.Count);
+                                await store.Nodes.AllAsync();
+                                while (await store.Nodes.OrphansAsync(living, Second * 10) > 0)
+                                {
+                                    var orphans = await store.Nodes.ClaimOrphansAsync(id, living, Second * 10, 200);
+                                    Interlocked.Add(ref taken, orphans.Count);
+                                }
                             }
-                            if (round % 2 == 0)
-                            {
+                            if ((round + i) % 10 == 0)
                                 await store.Members.ReadAsync();
+                            if ((round + i) % 5 == 0)
                                 await store.Members.TouchAsync(id, body => body);
-                            }
                             var left = Second - (clock.Elapsed - began);
                             if (left > TimeSpan.Zero)
                                 await Task.Delay(left);

@@ -21,7 +21,7 @@ static class OnPostgres
             var floor = await FloorAsync(await NewAsync(server), TimeSpan.FromSeconds(3));
             var database = await NewAsync(server);
             EngineRate.Open = async _ => await PostgresStore.OpenAsync(database);
-            var steps = await EngineRate.StepsPerSecondAsync(1000, 10, waves: 5);
+            var steps = await EngineRate.StepsPerSecondAsync(1000, 10, waves: 20);
             if (round < 0)
                 continue;
             floors.Add(floor);

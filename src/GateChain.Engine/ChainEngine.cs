@@ -80,7 +80,7 @@ public sealed partial class ChainEngine : IAsyncDisposable
         Chains = new(store.Catalogue, check);
         var folder = new RunFolder(store.Journal, store.Runs, snapshots, Chains);
         Feed = new(Dropped);
-        Reader = new(store.Runs, folder, Feed, time, Dropped, shared is null ? null : new(store.Journal, Runs.Has));
+        Reader = new(store.Runs, folder, Feed, time, Dropped, shared is null ? null : Runs.Has);
         Logs = new(options.Logs, time);
         LogReader = new(Logs, shared, time);
         ProgressReader = new(Progress, shared, Runs.Has);

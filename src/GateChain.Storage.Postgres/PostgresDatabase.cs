@@ -9,7 +9,8 @@ namespace GateChain.Storage.Postgres;
 sealed class PostgresDatabase : ISqlDatabase, IAsyncDisposable
 {
     const int MostTries = 10,
-        MostConnections = 20;
+        MostConnections = 20,
+        PreparedStatements = 30;
 
     readonly NpgsqlDataSource _source;
 
@@ -35,6 +36,9 @@ sealed class PostgresDatabase : ISqlDatabase, IAsyncDisposable
             // A server lets a hundred in, and there are others: who finds none free waits for a moment.
             if (options.MaxPoolSize == new NpgsqlConnectionStringBuilder().MaxPoolSize)
                 options.MaxPoolSize = MostConnections;
+            // The same few statements again and again: the server plans them once.
+            if (options.MaxAutoPrepare == 0)
+                options.MaxAutoPrepare = PreparedStatements;
             var text = options.ConnectionString;
             return new(new NpgsqlDataSourceBuilder(text).Build(), text, node);
         }

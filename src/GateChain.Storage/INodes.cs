@@ -26,6 +26,12 @@ public sealed record StoredNode(
     DateTimeOffset? Left = null
 );
 
+/// <summary>What a service hears when it says that it is there.</summary>
+/// <param name="Draining">Whether it is to hand over what it has.</param>
+/// <param name="LeaderSilent">How long nothing has been heard of the leader; null when it has left or hands over.
+/// </param>
+public readonly record struct Renewal(bool Draining, TimeSpan? LeaderSilent);
+
 /// <summary>
 /// The services that share a database, and which runs are whose. Time is the database's: their clocks may differ.
 /// Thread-safe.
@@ -39,11 +45,11 @@ public interface INodes
     /// <exception cref="StorageException">It could not be written, or another one of its name is there.</exception>
     Task JoinAsync(StoredNode node);
 
-    /// <summary>Says that it is still there.</summary>
+    /// <summary>Says that it is still there, and asks how another one is: so little that a thousand can.</summary>
     /// <param name="id">Which.</param>
-    /// <returns>Whether it is to be drained.</returns>
+    /// <param name="leader">The one that does what one does for all; null when it knows of none.</param>
     /// <exception cref="StorageException">It could not be written.</exception>
-    Task<bool> RenewAsync(string id);
+    Task<Renewal> RenewAsync(string id, string? leader = null);
 
     /// <summary>It ends in good order: what is left of its runs is nobody's.</summary>
     /// <exception cref="StorageException">It could not be written.</exception>
@@ -111,6 +117,12 @@ public sealed record Orphan(Claim Claim, string? From, TimeSpan? Silent);
 /// <param name="Body">What is known of it.</param>
 public sealed record MemberRow(string Id, long Version, string Body);
 
+/// <summary>The table in which services agree on who is there, as of one moment.</summary>
+/// <param name="Version">Grows with each change.</param>
+/// <param name="Now">That moment, by the clock of the database.</param>
+/// <param name="Rows">All of it, by id.</param>
+public sealed record MemberTable(long Version, DateTimeOffset Now, IReadOnlyList<MemberRow> Rows);
+
 /// <summary>
 /// The table in which services agree on who is there: a change counts only when nobody else has made one since it was
 /// read. Thread-safe.
@@ -118,7 +130,7 @@ public sealed record MemberRow(string Id, long Version, string Body);
 public interface IMembers
 {
     /// <summary>All rows, and the version of the table.</summary>
-    ValueTask<(long Version, IReadOnlyList<MemberRow> Rows)> ReadAsync();
+    ValueTask<MemberTable> ReadAsync();
 
     /// <summary>Adds or changes a row. False when the table or the row has another version.</summary>
     /// <param name="row">The row, with the version that it is to have: 1 for a new one, else one more than before.

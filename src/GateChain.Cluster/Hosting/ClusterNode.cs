@@ -207,8 +207,9 @@ public sealed class ClusterNode : IAsyncDisposable
     {
         options.ProbeTimeout = TimeSpan.FromSeconds(1);
         options.NumMissedProbesLimit = 3;
-        options.TableRefreshTimeout = TimeSpan.FromSeconds(2);
-        options.IAmAliveTablePublishTimeout = TimeSpan.FromSeconds(2);
+        // Changes are told at once; this is for who did not hear. Each reads all of it.
+        options.TableRefreshTimeout = TimeSpan.FromSeconds(10);
+        options.IAmAliveTablePublishTimeout = TimeSpan.FromSeconds(5);
         options.NumMissedTableIAmAliveLimit = 3;
         options.DeathVoteExpirationTimeout = TimeSpan.FromSeconds(10);
         options.MaxJoinAttemptTime = TimeSpan.FromSeconds(20);

@@ -6,7 +6,8 @@ namespace GateChain.Cluster.Membership;
 
 /// <summary>
 /// The table in which silos agree on who is there, in the store that the nodes share: one connection, one backup, one
-/// schema. Thread-safe.
+/// schema. Moments in it are the database's; a silo compares them with its own clock, and clocks may differ: they are
+/// told by its clock. Thread-safe.
 /// </summary>
 /// <remarks>Source: the contract of Orleans' IMembershipTable.</remarks>
 sealed class StoreMembership(IMembers members) : IMembershipTable
@@ -24,19 +25,24 @@ sealed class StoreMembership(IMembers members) : IMembershipTable
 
     static string IdOf(SiloAddress silo) => silo.ToParsableString();
 
-    static string TextOf(MembershipEntry entry) =>
+    // How far the database's clock is before this machine's.
+    long _ahead;
+
+    TimeSpan Ahead => new(Volatile.Read(ref _ahead));
+
+    string TextOf(MembershipEntry entry) =>
         JsonSerializer.Serialize(
             new Body(
                 entry.Status,
                 entry.SiloName,
                 entry.HostName,
-                entry.StartTime,
-                entry.IAmAliveTime,
-                [.. (entry.SuspectTimes ?? []).Select(s => new Suspicion(IdOf(s.Item1), s.Item2))]
+                entry.StartTime + Ahead,
+                entry.IAmAliveTime + Ahead,
+                [.. (entry.SuspectTimes ?? []).Select(s => new Suspicion(IdOf(s.Item1), s.Item2 + Ahead))]
             )
         );
 
-    static Tuple<MembershipEntry, string> EntryOf(MemberRow row)
+    Tuple<MembershipEntry, string> EntryOf(MemberRow row)
     {
         var body = JsonSerializer.Deserialize<Body>(row.Body)!;
         var entry = new MembershipEntry
@@ -45,9 +51,12 @@ sealed class StoreMembership(IMembers members) : IMembershipTable
             Status = body.Status,
             SiloName = body.Name,
             HostName = body.Host,
-            StartTime = body.Started,
-            IAmAliveTime = body.Alive,
-            SuspectTimes = [.. body.Suspicions.Select(s => Tuple.Create(SiloAddress.FromParsableString(s.By), s.At))],
+            StartTime = body.Started - Ahead,
+            IAmAliveTime = body.Alive - Ahead,
+            SuspectTimes =
+            [
+                .. body.Suspicions.Select(s => Tuple.Create(SiloAddress.FromParsableString(s.By), s.At - Ahead)),
+            ],
         };
         return Tuple.Create(entry, Tag(row.Version));
     }
@@ -64,7 +73,7 @@ sealed class StoreMembership(IMembers members) : IMembershipTable
 
     async Task RemoveAsync(Func<MembershipEntry, bool> which)
     {
-        var (_, rows) = await members.ReadAsync().ConfigureAwait(false);
+        var (_, rows) = await ReadAsync().ConfigureAwait(false);
         var gone = rows.Where(r => which(EntryOf(r).Item1)).Select(r => r.Id).ToList();
         if (gone.Count > 0)
             await members.RemoveAsync(gone).ConfigureAwait(false);
@@ -76,7 +85,7 @@ sealed class StoreMembership(IMembers members) : IMembershipTable
     {
         while (true)
         {
-            var (version, rows) = await members.ReadAsync().ConfigureAwait(false);
+            var (version, rows) = await ReadAsync().ConfigureAwait(false);
             var entry = rows.Select(EntryOf)
                 .FirstOrDefault(e => e.Item1.Status != SiloStatus.Dead && names(e.Item1.SiloName));
             if (entry is null)
@@ -88,17 +97,24 @@ sealed class StoreMembership(IMembers members) : IMembershipTable
 
     public async Task<MembershipTableData> ReadRow(SiloAddress key)
     {
-        var (version, rows) = await members.ReadAsync().ConfigureAwait(false);
+        var (version, rows) = await ReadAsync().ConfigureAwait(false);
         return Of(version, rows.Where(r => r.Id == IdOf(key)));
     }
 
     public async Task<MembershipTableData> ReadAll()
     {
-        var (version, rows) = await members.ReadAsync().ConfigureAwait(false);
+        var (version, rows) = await ReadAsync().ConfigureAwait(false);
         return Of(version, rows);
     }
 
-    static MembershipTableData Of(long version, IEnumerable<MemberRow> rows) =>
+    async Task<(long Version, IReadOnlyList<MemberRow> Rows)> ReadAsync()
+    {
+        var table = await members.ReadAsync().ConfigureAwait(false);
+        Volatile.Write(ref _ahead, (table.Now - DateTimeOffset.UtcNow).Ticks);
+        return (table.Version, table.Rows);
+    }
+
+    MembershipTableData Of(long version, IEnumerable<MemberRow> rows) =>
         new([.. rows.Select(EntryOf)], new TableVersion((int)version, Tag(version)));
 
     public Task<bool> InsertRow(MembershipEntry entry, TableVersion tableVersion) =>
@@ -112,6 +128,11 @@ sealed class StoreMembership(IMembers members) : IMembershipTable
 
     public Task UpdateIAmAlive(MembershipEntry entry) =>
         members.TouchAsync(IdOf(entry.SiloAddress), text =>
-            JsonSerializer.Serialize(JsonSerializer.Deserialize<Body>(text)! with { Alive = entry.IAmAliveTime })
+            JsonSerializer.Serialize(
+                JsonSerializer.Deserialize<Body>(text)! with
+                {
+                    Alive = entry.IAmAliveTime + Ahead,
+                }
+            )
         );
 }

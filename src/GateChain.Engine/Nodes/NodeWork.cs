@@ -46,6 +46,9 @@ public sealed class NodeWork : IAsyncDisposable
 
     const int Together = 200;
 
+    // Nodes look one after the other, so many times a second in all, whatever their number.
+    const int LooksPerSecond = 3;
+
     readonly Shared _shared;
     readonly RunRecovery _recovery;
     readonly NodeDuties _duties;
@@ -58,8 +61,12 @@ public sealed class NodeWork : IAsyncDisposable
     long _renewed,
         _backSince;
     string _labels = "";
+    string? _leader;
+    Renewal _heard;
+    long _looked;
     bool _leads,
-        _isOut;
+        _isOut,
+        _wasDraining;
 
     internal NodeWork(Shared shared, RunRecovery recovery, NodeDuties duties, TimeProvider time, ILogger logger) =>
         (_shared, _recovery, _duties, _time, _logger) = (shared, recovery, duties, time, logger);
@@ -134,15 +141,15 @@ public sealed class NodeWork : IAsyncDisposable
     {
         // The moment before it asked: others count from when the database has it, which is later.
         var asked = _time.GetTimestamp();
-        var renewing = Nodes.RenewAsync(_shared.Link.Id);
+        var renewing = Nodes.RenewAsync(_shared.Link.Id, Volatile.Read(ref _leader));
         var timely = await Task.WhenAny(renewing, OutAsync()).ConfigureAwait(false);
         if (timely != renewing)
             await GiveUpAsync().ConfigureAwait(false);
         try
         {
-            var draining = await renewing.ConfigureAwait(false);
+            _heard = await renewing.ConfigureAwait(false);
             Volatile.Write(ref _renewed, asked);
-            IsDraining = draining;
+            IsDraining = _heard.Draining;
             Renewed?.Invoke();
         }
         catch (StorageException)
@@ -153,7 +160,7 @@ public sealed class NodeWork : IAsyncDisposable
         }
         if (!_isOut)
             return;
-        _isOut = false;
+        (_isOut, _looked) = (false, 0);
         _backSince = _time.GetTimestamp();
         _logger.LogWarning("This node is there again");
         await _recovery.TakeBackAsync().ConfigureAwait(false);
@@ -187,21 +194,53 @@ public sealed class NodeWork : IAsyncDisposable
     {
         if (_isOut)
             return;
+        var living = _shared.Link.Living;
+        if (await IsDueAsync(living).ConfigureAwait(false))
+            await LookAroundAsync(living).ConfigureAwait(false);
+        if (_shared.OwnsRuns && !IsDraining)
+            return;
+        await _recovery.HandOverAsync().ConfigureAwait(false);
+        if (IsDraining && !_duties.IsBusy())
+            _drained.TrySetResult();
+    }
+
+    /// <summary>How often a node looks who is there and whether runs have lost theirs: every second where they are few,
+    /// and of very many one after the other.</summary>
+    /// <param name="nodes">How many are there, 1 or more.</param>
+    public static TimeSpan LooksEvery(int nodes) => Beat * Math.Max(1, nodes / (double)LooksPerSecond);
+
+    // At once when the one that leads is missed.
+    async Task<bool> IsDueAsync(IReadOnlyCollection<string> living)
+    {
+        if (
+            Leads
+            || IsDraining != _wasDraining
+            || _looked == 0
+            || _time.GetElapsedTime(_looked) >= LooksEvery(living.Count) - (Beat / 2)
+        )
+        {
+            return true;
+        }
+        var leads =
+            _leader is { } leader && living.Contains(leader) && _heard.LeaderSilent is { } s && s < GivesUpAfter;
+        // All miss it in the same second.
+        if (!leads && _shared.OwnsRuns)
+            await Task.Delay(Beat * Random.Shared.NextDouble() * (living.Count / 200.0), _time).ConfigureAwait(false);
+        return !leads && _shared.OwnsRuns;
+    }
+
+    async Task LookAroundAsync(IReadOnlyCollection<string> living)
+    {
+        (_looked, _wasDraining) = (_time.GetTimestamp(), IsDraining);
         var nodes = await Nodes.AllAsync().ConfigureAwait(false);
         // What drafts are told of places hangs on them.
         var labels = string.Join(' ', nodes.Where(n => n.Left is null).SelectMany(n => n.Labels).Distinct().Order());
         if (labels != _labels)
             await _duties.Reload([StoredPart.Drafts]).ConfigureAwait(false);
         _labels = labels;
-        await LeadAsync(LeaderOf(nodes, _shared.Link.Living)?.Id == _shared.Link.Id).ConfigureAwait(false);
-        if (_shared.OwnsRuns && !IsDraining)
-        {
-            await TakeOrphansAsync().ConfigureAwait(false);
-            return;
-        }
-        await _recovery.HandOverAsync().ConfigureAwait(false);
-        if (IsDraining && !_duties.IsBusy())
-            _drained.TrySetResult();
+        Volatile.Write(ref _leader, LeaderOf(nodes, living)?.Id);
+        await LeadAsync(_leader == _shared.Link.Id).ConfigureAwait(false);
+        await TakeOrphansAsync().ConfigureAwait(false);
     }
 
     /// <summary>

@@ -86,6 +86,24 @@ sealed class RunFolder(IJournal journal, IRunStore runs, SnapshotFiles snapshots
         }
     }
 
+    /// <summary>The decisions of a run behind one, each when it can be added to a state without waiting.</summary>
+    /// <param name="run">The run.</param>
+    /// <param name="after">The number of the one before the first.</param>
+    /// <exception cref="RefusedException">A chain that it followed can't be read or run here.</exception>
+    public async IAsyncEnumerable<(long Seq, Decision Decision)> DecisionsAsync(long run, long after)
+    {
+        await foreach (var row in journal.ReadAsync(run, after).ConfigureAwait(false))
+        {
+            var decision = Decision.FromBytes(row.Body);
+            foreach (var e in decision.Events)
+            {
+                if (e is LegStarted { Release: { } release })
+                    await chains.RunnableOfAsync(release).ConfigureAwait(false);
+            }
+            yield return (row.Seq, decision);
+        }
+    }
+
     static async ValueTask AddAsync(RunState state, Decision decision, Followed followed)
     {
         foreach (var e in decision.Events)

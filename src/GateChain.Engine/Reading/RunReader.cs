@@ -23,21 +23,21 @@ public sealed class RunReader
     readonly OrderedDictionary<long, (ShownRun Run, long Used)> _runs = [];
 
     // Of runs that go on elsewhere nothing is told: what they have written is looked up.
-    readonly JournalTail? _tail;
+    readonly Func<long, bool> _isTold;
 
     /// <param name="feed">Tells what has reached the disk.</param>
     /// <param name="broken">Told when a follower threw; it is not called any more.</param>
-    /// <param name="tail">Looks up what is not told; null where everything is.</param>
+    /// <param name="isTold">Whether what a run writes is told; of all when absent.</param>
     internal RunReader(
         IRunStore store,
         RunFolder folder,
         RunFeed feed,
         TimeProvider time,
         Action<Exception> broken,
-        JournalTail? tail = null
+        Func<long, bool>? isTold = null
     )
     {
-        (_store, _folder, _time, _broken, _tail) = (store, folder, time, broken, tail);
+        (_store, _folder, _time, _broken, _isTold) = (store, folder, time, broken, isTold ?? (_ => true));
         feed.Subscribe(null, Tell);
     }
 
@@ -50,8 +50,8 @@ public sealed class RunReader
         var shown = await TakeAsync(run).ConfigureAwait(false);
         try
         {
-            if (_tail is not null)
-                await _tail.CatchUpAsync(run, shown).ConfigureAwait(false);
+            if (!_isTold(run))
+                await shown.CatchUpAsync().ConfigureAwait(false);
             return await shown.ReadAsync(read).ConfigureAwait(false);
         }
         finally
@@ -103,8 +103,8 @@ public sealed class RunReader
         List<(long Run, ShownRun Shown)> shown;
         lock (_lock)
             shown = [.. _runs.Where(r => r.Value.Run.Users > 0).Select(r => (r.Key, r.Value.Run))];
-        foreach (var (run, one) in shown.Where(s => s.Shown.IsFollowed))
-            await _tail!.CatchUpAsync(run, one).ConfigureAwait(false);
+        foreach (var (run, one) in shown.Where(s => s.Shown.IsFollowed && !_isTold(s.Run)))
+            await one.CatchUpAsync().ConfigureAwait(false);
     }
 
     async ValueTask<StoredRun> FindRunAsync(long run) =>
@@ -121,7 +121,14 @@ public sealed class RunReader
         lock (_lock)
         {
             if (!_runs.Remove(run, out var kept))
-                kept.Run = new(() => _folder.FoldAsync(run), _folder.CanAdd, _broken);
+            {
+                kept.Run = new(
+                    () => _folder.FoldAsync(run),
+                    after => _folder.DecisionsAsync(run, after),
+                    _folder.CanAdd,
+                    _broken
+                );
+            }
             kept.Run.Users++;
             _runs.Add(run, (kept.Run, _time.GetTimestamp()));
             return kept.Run;

@@ -6,36 +6,34 @@ using GateChain.Engine.Live;
 namespace GateChain.Engine.Reading;
 
 /// <summary>
-/// One run as it is on disk, folded once and kept up to date by the notification of it. Thread-safe. News never waits
-/// for who reads: whoever is at the state takes in what has come meanwhile.
+/// One run as it is on disk, folded once and kept up to date by the notification of it; what was not told is looked up.
+/// Thread-safe. News never waits for who reads: whoever is at the state takes in what has come meanwhile.
 /// </summary>
 /// <param name="fold">Folds what is on disk.</param>
+/// <param name="after">What is on disk behind a decision, each so that it can be added at once.</param>
 /// <param name="canAdd">Whether a decision can be added to a state without waiting.</param>
-/// <param name="broken">Told when a follower threw, or a fold; such a follower is not called any more.</param>
-sealed class ShownRun(Func<Task<(RunState, long)>> fold, Func<Decision, bool> canAdd, Action<Exception> broken)
+/// <param name="broken">Told when a follower threw, or a look; such a follower is not called any more.</param>
+sealed class ShownRun(
+    Func<Task<(RunState, long)>> fold,
+    Func<long, IAsyncEnumerable<(long Seq, Decision Decision)>> after,
+    Func<Decision, bool> canAdd,
+    Action<Exception> broken
+)
 {
     readonly ConcurrentQueue<RunChanged> _news = new();
     readonly Lock _lock = new();
     readonly List<Action<RunChange>> _followers = [];
 
-    // Null until it is folded, and while it has to be folded again.
+    // Null until it is folded.
     RunState? _state;
     long _seq;
-    Task? _folding;
-    bool _foldAgain;
+    Task? _looking;
+
+    // Something may be on disk that the state does not have and nobody tells.
+    bool _lacks = true;
 
     /// <summary>How many read or follow it now; it is kept for them. Guarded by who keeps it.</summary>
     public int Users { get; set; }
-
-    /// <summary>The number of the last decision that is in, or waits to be; null while it is not folded.</summary>
-    public long? Known
-    {
-        get
-        {
-            lock (_lock)
-                return _state is null ? null : Math.Max(_seq, _told);
-        }
-    }
 
     /// <summary>Whether anybody follows it.</summary>
     public bool IsFollowed
@@ -47,13 +45,10 @@ sealed class ShownRun(Func<Task<(RunState, long)>> fold, Func<Decision, bool> ca
         }
     }
 
-    long _told;
-
     /// <summary>A decision of the run is on disk. Does not wait.</summary>
     public void Tell(RunChanged news)
     {
         _news.Enqueue(news);
-        _told = news.Seq;
         TakeInWhileNobodyIsAtIt();
     }
 
@@ -63,14 +58,13 @@ sealed class ShownRun(Func<Task<(RunState, long)>> fold, Func<Decision, bool> ca
         T result;
         while (true)
         {
-            await BeginAsync().ConfigureAwait(false);
+            await ReadyAsync().ConfigureAwait(false);
             lock (_lock)
             {
                 TakeIn();
-                // What has come asks for another fold.
-                if (_state is null)
+                if (_lacks)
                     continue;
-                result = read(_state, _seq);
+                result = read(_state!, _seq);
                 break;
             }
         }
@@ -84,20 +78,39 @@ sealed class ShownRun(Func<Task<(RunState, long)>> fold, Func<Decision, bool> ca
     /// </summary>
     public async Task<IDisposable> FollowAsync(Action<RunChange> follow)
     {
-        await BeginAsync().ConfigureAwait(false);
+        await ReadyAsync().ConfigureAwait(false);
         lock (_lock)
             _followers.Add(follow);
         return new Following(this, follow);
     }
 
-    // What comes during the fold waits in the queue; what the fold has seen of it is passed over.
-    Task BeginAsync()
+    /// <summary>Something may be on disk that nobody tells: takes in what is there by now.</summary>
+    public Task CatchUpAsync()
     {
         lock (_lock)
-            return _state is not null ? Task.CompletedTask : _folding ??= FoldAsync();
+            _lacks = true;
+        return ReadyAsync();
     }
 
-    async Task FoldAsync()
+    /// <summary>The same, without waiting for it.</summary>
+    public void LookAgain()
+    {
+        lock (_lock)
+        {
+            // Who is not folded yet will be from what is on disk.
+            if (_state is not null || _looking is not null)
+                Lack();
+        }
+    }
+
+    Task ReadyAsync()
+    {
+        lock (_lock)
+            return _looking ?? (_lacks ? _looking = LookAsync() : Task.CompletedTask);
+    }
+
+    // What comes meanwhile waits in the queue; what is seen of it here is passed over there.
+    async Task LookAsync()
     {
         // Not under the lock of who asks.
         await Task.Yield();
@@ -105,54 +118,53 @@ sealed class ShownRun(Func<Task<(RunState, long)>> fold, Func<Decision, bool> ca
         {
             while (true)
             {
-                var folded = await fold().ConfigureAwait(false);
                 lock (_lock)
                 {
-                    if (!_foldAgain)
+                    if (!_lacks)
                     {
-                        (_state, _seq) = folded;
-                        _folding = null;
+                        _looking = null;
                         return;
                     }
-                    _foldAgain = false;
+                    _lacks = false;
+                }
+                if (_state is null)
+                {
+                    var folded = await fold().ConfigureAwait(false);
+                    lock (_lock)
+                        (_state, _seq) = folded;
+                    continue;
+                }
+                await foreach (var (seq, decision) in after(Volatile.Read(ref _seq)).ConfigureAwait(false))
+                {
+                    lock (_lock)
+                    {
+                        if (seq > _seq)
+                            Add(seq, decision);
+                    }
                 }
             }
         }
         catch
         {
             lock (_lock)
-                (_folding, _foldAgain) = (null, false);
+                (_looking, _lacks) = (null, true);
             throw;
         }
     }
 
-    /// <summary>
-    /// The run was given up by its owner: what it had decided last may be on disk without having been told.
-    /// </summary>
-    public void LookAgain()
+    // Under the lock.
+    void Lack()
     {
-        lock (_lock)
-        {
-            if (_state is not null)
-                FoldAnew();
-            else
-                _foldAgain = _folding is not null;
-        }
+        _lacks = true;
+        _ = LookSoonAsync();
     }
 
-    // Under the lock. Who follows waits for nothing: it is told what comes behind the fold.
-    void FoldAnew()
-    {
-        _state = null;
-        _ = FoldSoonAsync();
-    }
-
-    async Task FoldSoonAsync()
+    async Task LookSoonAsync()
     {
         try
         {
             await Task.Yield();
-            await BeginAsync().ConfigureAwait(false);
+            await ReadyAsync().ConfigureAwait(false);
             TakeInWhileNobodyIsAtIt();
         }
         catch (Exception e) when (e is not OutOfMemoryException)
@@ -173,6 +185,12 @@ sealed class ShownRun(Func<Task<(RunState, long)>> fold, Func<Decision, bool> ca
                 if (_state is null)
                     return;
                 TakeIn();
+                if (!_lacks)
+                    continue;
+                // The last look was in vain: who follows waits for this one.
+                if (_looking is null && _followers.Count > 0)
+                    Lack();
+                return;
             }
             finally
             {
@@ -183,22 +201,28 @@ sealed class ShownRun(Func<Task<(RunState, long)>> fold, Func<Decision, bool> ca
 
     void TakeIn()
     {
-        while (_state is not null && _news.TryDequeue(out var news))
+        while (_state is not null && _news.TryPeek(out var news))
         {
-            if (news.Seq <= _seq)
-                continue;
             // Something was not told: its owner was given up meanwhile. Or it can't be added without waiting. The
             // journal has it.
-            if (news.Seq > _seq + 1 || !canAdd(news.Decision))
+            if (news.Seq > _seq + 1 || (news.Seq > _seq && !canAdd(news.Decision)))
             {
-                FoldAnew();
+                if (!_lacks)
+                    Lack();
                 return;
             }
-            _state.Add(news.Decision);
-            _seq = news.Seq;
-            if (_followers.Count > 0)
-                NotifyFollowers(new(news.Run, news.Seq, news.Decision, _state));
+            _news.TryDequeue(out _);
+            if (news.Seq > _seq)
+                Add(news.Seq, news.Decision);
         }
+    }
+
+    void Add(long seq, Decision decision)
+    {
+        _state!.Add(decision);
+        _seq = seq;
+        if (_followers.Count > 0)
+            NotifyFollowers(new(_state.Id, seq, decision, _state));
     }
 
     void NotifyFollowers(RunChange change)

@@ -205,6 +205,8 @@ public sealed class RunRecovery : IRunKeeper
         var (state, seq) = await _folder.FoldAsync(head.Id).ConfigureAwait(false);
         var actor = new RunActor(state, seq, claim.Epoch, _services);
         _runs.Put(actor);
+        // What its last owner has written is told by nobody.
+        _reader.LookAgain(actor.Run);
         await actor.AnnounceAsync().ConfigureAwait(false);
         await _admission.RestoreAsync(head.Chain, state.BusyKey, head.Id, state.IsQueued).ConfigureAwait(false);
         // They were to be stopped for it; the crash may have come before.
@@ -271,9 +273,7 @@ public sealed class RunRecovery : IRunKeeper
         _runs.Remove(actor);
         if (why is not null)
             _stranded[actor.Run] = new(why, Now, actor.Attempts);
-        // Among others what was not told is looked up in any case, decision by decision: who follows misses none of it.
-        if (_shared is null)
-            _reader.LookAgain(actor.Run);
+        _reader.LookAgain(actor.Run);
     }
 
     void IRunKeeper.RecoverFromDisk(RunActor before, UnstorableInput input) =>

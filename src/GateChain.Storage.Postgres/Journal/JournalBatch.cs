@@ -6,10 +6,14 @@ namespace GateChain.Storage.Postgres;
 
 /// <summary>
 /// Decisions of several runs that are written in one transaction. It takes the row that whoever claims runs of this
-/// service has to change, so that nobody claims one meanwhile, and leaves out what has another owner by now.
+/// service has to change, so that nobody claims one meanwhile, and leaves out what has another owner by now. Where
+/// nothing has to be asked before, all of it is one trip: the fence, the rows, the commit.
 /// </summary>
 sealed class JournalBatch(IReadOnlyList<JournalAppend> appends, KnownRuns known)
 {
+    // What hold_unclaimed fails with.
+    const string Claimed = "GC001";
+
     // What became of an earlier try is not known: its answer may have got lost behind the commit.
     bool _unsure;
 
@@ -22,9 +26,74 @@ sealed class JournalBatch(IReadOnlyList<JournalAppend> appends, KnownRuns known)
     public async Task WriteAsync(PostgresDatabase database, bool withCursors)
     {
         await using var connection = await database.ConnectAsync().ConfigureAwait(false);
+        if (
+            !withCursors
+            && !_unsure
+            && appends.All(AsksNothing)
+            && await WriteAtOnceAsync(connection, database.Node).ConfigureAwait(false)
+        )
+        {
+            return;
+        }
         await using var transaction = await connection.BeginTransactionAsync().ConfigureAwait(false);
         var owners = await OwnersAsync(connection, database.Node).ConfigureAwait(false);
         var taken = await TakenAsync(connection).ConfigureAwait(false);
+        var written = await JudgeAllAsync(connection, owners, taken).ConfigureAwait(false);
+        if (written.Count > 0)
+        {
+            await WriteKeptAsync(connection, written).ConfigureAwait(false);
+            await using var batch = new NpgsqlBatch(connection);
+            AddRows(batch, written, owners, database.Node);
+            await batch.ExecuteNonQueryAsync().ConfigureAwait(false);
+        }
+        if (withCursors)
+            await database.Cursors.WriteAsync(connection).ConfigureAwait(false);
+        _unsure = true;
+        await transaction.CommitAsync().ConfigureAwait(false);
+        _unsure = false;
+        known.Keep(owners);
+        if (withCursors)
+            database.Cursors.Committed();
+    }
+
+    // Its run is known or new, and it takes nothing that another could have taken.
+    bool AsksNothing(JournalAppend append) =>
+        append.Extras is null or { Keys.Count: 0, Fire: null, Kept: null }
+        && (known.Has(append.Run) || append is { Seq: 1, Stored: { OriginKey: null } });
+
+    // False when runs of this service were claimed meanwhile: nothing is written then.
+    async Task<bool> WriteAtOnceAsync(NpgsqlConnection connection, string node)
+    {
+        var owners = KnownOwners();
+        var written = await JudgeAllAsync(connection, owners, []).ConfigureAwait(false);
+        await using var batch = new NpgsqlBatch(connection);
+        var fence = new NpgsqlBatchCommand("SELECT hold_unclaimed($1, $2)");
+        fence.Parameters.AddWithValue(node);
+        fence.Parameters.AddWithValue(known.Taken);
+        batch.BatchCommands.Add(fence);
+        if (written.Count > 0)
+            AddRows(batch, written, owners, node);
+        _unsure = true;
+        try
+        {
+            await batch.ExecuteNonQueryAsync().ConfigureAwait(false);
+        }
+        catch (PostgresException e) when (e.SqlState == Claimed)
+        {
+            _unsure = false;
+            return false;
+        }
+        _unsure = false;
+        known.Keep(owners);
+        return true;
+    }
+
+    async Task<List<JournalAppend>> JudgeAllAsync(
+        NpgsqlConnection connection,
+        Dictionary<long, RunOwner> owners,
+        HashSet<string> taken
+    )
+    {
         var written = new List<JournalAppend>(appends.Count);
         _news.Clear();
         for (var i = 0; i < appends.Count; i++)
@@ -39,19 +108,7 @@ sealed class JournalBatch(IReadOnlyList<JournalAppend> appends, KnownRuns known)
                 _ => AppendOutcome.Written,
             };
         }
-        if (written.Count > 0)
-        {
-            await WriteKeptAsync(connection, written).ConfigureAwait(false);
-            await WriteRowsAsync(connection, written, owners, database.Node).ConfigureAwait(false);
-        }
-        if (withCursors)
-            await database.Cursors.WriteAsync(connection).ConfigureAwait(false);
-        _unsure = true;
-        await transaction.CommitAsync().ConfigureAwait(false);
-        _unsure = false;
-        known.Keep(owners);
-        if (withCursors)
-            database.Cursors.Committed();
+        return written;
     }
 
     enum Verdict
@@ -132,19 +189,24 @@ sealed class JournalBatch(IReadOnlyList<JournalAppend> appends, KnownRuns known)
             await using var reader = await again.ExecuteReaderAsync().ConfigureAwait(false);
             await ReadAsync(reader).ConfigureAwait(false);
         }
-        var owners = new Dictionary<long, RunOwner>(runs.Count);
-        foreach (var run in runs)
-        {
-            if (known.Find(run) is var (epoch, last))
-                owners[run] = new() { Epoch = epoch, LastSeq = last };
-        }
-        return owners;
+        return KnownOwners();
 
         async Task ReadAsync(NpgsqlDataReader reader)
         {
             while (await reader.ReadAsync().ConfigureAwait(false))
                 known.Put(reader.GetInt64(0), reader.GetInt64(1), reader.GetInt64(2));
         }
+    }
+
+    Dictionary<long, RunOwner> KnownOwners()
+    {
+        var owners = new Dictionary<long, RunOwner>(appends.Count);
+        foreach (var append in appends)
+        {
+            if (!owners.ContainsKey(append.Run) && known.Find(append.Run) is var (epoch, last))
+                owners[append.Run] = new() { Epoch = epoch, LastSeq = last };
+        }
+        return owners;
     }
 
     static NpgsqlBatchCommand Asked(long[] runs)
@@ -178,14 +240,8 @@ sealed class JournalBatch(IReadOnlyList<JournalAppend> appends, KnownRuns known)
     }
 
     // One trip for all of it.
-    async Task WriteRowsAsync(
-        NpgsqlConnection connection,
-        List<JournalAppend> written,
-        Dictionary<long, RunOwner> owners,
-        string node
-    )
+    void AddRows(NpgsqlBatch batch, List<JournalAppend> written, Dictionary<long, RunOwner> owners, string node)
     {
-        await using var batch = new NpgsqlBatch(connection);
         var taken = written.SelectMany(a => (a.Extras?.Keys ?? []).Select(k => (k, a.Run))).ToList();
         if (taken.Count > 0)
             batch.BatchCommands.Add(BatchCommands.Occasions(taken));
@@ -199,7 +255,6 @@ sealed class JournalBatch(IReadOnlyList<JournalAppend> appends, KnownRuns known)
         _news.AddRange(written.SelectMany(News));
         if (_news.Count > 0)
             batch.BatchCommands.Add(BatchCommands.Outbox(_news));
-        await batch.ExecuteNonQueryAsync().ConfigureAwait(false);
     }
 
     readonly List<NewsRow> _news = [];

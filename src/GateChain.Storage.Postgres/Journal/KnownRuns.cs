@@ -10,7 +10,9 @@ sealed class KnownRuns
     const int Most = 100_000;
 
     readonly Dictionary<long, (long Epoch, long LastSeq)> _runs = [];
-    long _taken = -1;
+
+    /// <summary>How often runs of the service had been claimed when it looked last; -1 before.</summary>
+    public long Taken { get; private set; } = -1;
 
     /// <summary>Whether a run is known.</summary>
     public bool Has(long run) => _runs.ContainsKey(run);
@@ -22,9 +24,9 @@ sealed class KnownRuns
     /// <param name="taken">How often runs of the service were claimed.</param>
     public bool IsAsOf(long taken)
     {
-        if (taken == _taken)
+        if (taken == Taken)
             return true;
-        _taken = taken;
+        Taken = taken;
         _runs.Clear();
         return false;
     }
@@ -49,7 +51,7 @@ sealed class KnownRuns
     /// <summary>After trouble nothing is sure.</summary>
     public void Forget()
     {
-        _taken = -1;
+        Taken = -1;
         _runs.Clear();
     }
 }

@@ -5,15 +5,15 @@ namespace GateChain.Storage.Postgres;
 /// <summary>The table in which services agree on who is there. Thread-safe.</summary>
 sealed class Members(PostgresDatabase database) : IMembers
 {
-    public ValueTask<(long Version, IReadOnlyList<MemberRow> Rows)> ReadAsync() =>
+    public ValueTask<MemberTable> ReadAsync() =>
         database.ReadAsync(async connection =>
         {
             // As of one moment: a row that is younger than the version would be told as older than it is.
             await using var transaction = await connection
                 .BeginTransactionAsync(System.Data.IsolationLevel.RepeatableRead)
                 .ConfigureAwait(false);
-            var version = await connection
-                .ExecuteScalarAsync<long>("SELECT version FROM members_version")
+            var (version, now) = await connection
+                .QuerySingleAsync<(long, DateTime)>("SELECT version, clock_timestamp() FROM members_version")
                 .ConfigureAwait(false);
             IReadOnlyList<MemberRow> rows =
             [
@@ -21,7 +21,7 @@ sealed class Members(PostgresDatabase database) : IMembers
                     .QueryAsync<MemberRow>("SELECT id, version, body FROM members ORDER BY id")
                     .ConfigureAwait(false),
             ];
-            return (version, rows);
+            return new MemberTable(version, new(DateTime.SpecifyKind(now, DateTimeKind.Utc)), rows);
         });
 
     public async Task<bool> WriteAsync(MemberRow row, long version)

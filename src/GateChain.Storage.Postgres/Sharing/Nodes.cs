@@ -107,16 +107,23 @@ sealed class Nodes(PostgresDatabase database) : INodes
     }
 
     // Not behind what else is written: whoever writes something big is there all the same. Done twice it says the same.
-    public async Task<bool> RenewAsync(string id) =>
-        await database
+    public async Task<Renewal> RenewAsync(string id, string? leader)
+    {
+        var (draining, silent) = await database
             .ReadAsync(connection =>
-                connection.ExecuteScalarAsync<bool>(
-                    "UPDATE nodes SET seen = clock_timestamp() WHERE id = @id RETURNING draining",
-                    new { id },
+                connection.QuerySingleOrDefaultAsync<(bool, double?)>(
+                    """
+                    UPDATE nodes SET seen = clock_timestamp() WHERE id = @id RETURNING draining,
+                      (SELECT extract(epoch FROM clock_timestamp() - leader.seen)::float8 FROM nodes AS leader
+                       WHERE leader.id = @leader AND left_at IS NULL AND NOT draining)
+                    """,
+                    new { id, leader },
                     commandTimeout: 3
                 )
             )
             .ConfigureAwait(false);
+        return new(draining, silent is { } seconds ? TimeSpan.FromSeconds(seconds) : null);
+    }
 
     public Task LeaveAsync(string id) =>
         database.WriteAsync(connection =>

@@ -95,10 +95,10 @@ public sealed class NodesTests
         Assert.Equal(["one.2", "two.1"], (await house.One.Nodes.AllAsync()).Select(n => n.Id));
         // To be drained.
         var line = new AuditLine(DateTimeOffset.UnixEpoch, Actor.Person("ann"), "drain", "node two");
-        Assert.False(await house.One.Nodes.RenewAsync("two.1"));
+        Assert.False((await house.One.Nodes.RenewAsync("two.1")).Draining);
         Assert.True(await house.One.Nodes.DrainAsync("two", true, line));
         Assert.False(await house.One.Nodes.DrainAsync("three", true, line));
-        Assert.True(await house.One.Nodes.RenewAsync("two.1"));
+        Assert.True((await house.One.Nodes.RenewAsync("two.1")).Draining);
         Assert.Single(await house.One.Audit.ListAsync());
     }
 
@@ -197,7 +197,7 @@ public sealed class NodesTests
         Assert.False(await members.WriteAsync(new("a", 3, "x"), 2));
         Assert.True(await house.Two.Members.WriteAsync(new("a", 2, "z"), 2));
         await members.TouchAsync("a", body => body + "!");
-        var (version, rows) = await members.ReadAsync();
+        var (version, _, rows) = await members.ReadAsync();
         Assert.Equal((2, new MemberRow("a", 2, "z!")), (version, Assert.Single(rows)));
         var all = await Task.WhenAll(
             Enumerable
