@@ -11,29 +11,49 @@ static class OnPostgres
     const int Batch = 500,
         Writers = 2;
 
+    static readonly int[] Nodes = [1, 2, 3];
+
     public static async Task MeasureAsync(int rounds)
     {
         using var server = PostgreSqlServer.Start(durable: true);
-        var ratios = new List<double>();
-        var (engines, floors) = (new List<double>(), new List<double>());
+        var floors = new List<double>();
+        var engines = Nodes.ToDictionary(n => n, _ => new List<(double Steps, double Ratio)>());
         for (var round = -1; round < rounds; round++)
         {
             var floor = await FloorAsync(await NewAsync(server), TimeSpan.FromSeconds(3));
-            var database = await NewAsync(server);
-            EngineRate.Open = async _ => await PostgresStore.OpenAsync(database);
-            var steps = await EngineRate.StepsPerSecondAsync(1000, 10, waves: 20);
-            if (round < 0)
-                continue;
-            floors.Add(floor);
-            engines.Add(steps);
-            ratios.Add(steps / floor);
+            foreach (var nodes in Nodes)
+            {
+                var steps = await StepsAsync(await NewAsync(server), nodes);
+                if (round >= 0)
+                    engines[nodes].Add((steps, steps / floor));
+            }
+            if (round >= 0)
+                floors.Add(floor);
         }
-        ratios.Sort();
-        Console.WriteLine(
-            $"PostgreSQL, 1,000 runs of 10 steps: {Median(engines):N0} durable steps/s; {Writers} connections that "
-                + $"append {Batch} rows of 200 bytes each: {Median(floors):N0} rows/s; ratio {Median(ratios):0.00} "
-                + $"[{ratios[0]:0.00}-{ratios[^1]:0.00}]"
+        Console.WriteLine($"{Writers} connections that append {Batch} rows of 200 bytes: {Median(floors):N0} rows/s");
+        foreach (var (nodes, measured) in engines)
+        {
+            var ratios = measured.Select(m => m.Ratio).Order().ToList();
+            Console.WriteLine(
+                $"{nodes} engines on one database, 1,000 runs of 10 steps in flight: "
+                    + $"{Median(measured.Select(m => m.Steps)):N0} durable steps/s; ratio {Median(ratios):0.00} "
+                    + $"[{ratios[0]:0.00}-{ratios[^1]:0.00}]"
+            );
+        }
+    }
+
+    // All of them in this process: what more nodes cost the database, not what more machines bring.
+    static async Task<double> StepsAsync(string database, int nodes)
+    {
+        var node = 0;
+        EngineRate.Open = async _ =>
+            await PostgresStore.OpenAsync(database, node: nodes == 1 ? null : $"n{Interlocked.Increment(ref node)}.0");
+        var rates = await Task.WhenAll(
+            Enumerable
+                .Range(0, nodes)
+                .Select(_ => Task.Run(() => EngineRate.StepsPerSecondAsync(1000 / nodes, 10, waves: 10)))
         );
+        return rates.Sum();
     }
 
     static double Median(IEnumerable<double> values) => values.Order().ElementAt(values.Count() / 2);

@@ -88,20 +88,22 @@ public sealed class PostgresStore : SqlStore, ISharedStore
     /// <param name="alone">Whether it is refused when another service has it open, which is kept from it as long as
     /// this one has.</param>
     /// <param name="node">The name of a service that shares it with others; null for one that does not.</param>
+    /// <param name="waits">Told what it waits for, when older services have to end first.</param>
     /// <exception cref="StorageException">It can't be reached, is from a newer version, or another service has it.
     /// </exception>
     public static async Task<PostgresStore> OpenAsync(
         string connection,
         TimeProvider? time = null,
         bool alone = false,
-        string? node = null
+        string? node = null,
+        Action<string>? waits = null
     )
     {
         var database = PostgresDatabase.Of(connection, node);
         NpgsqlConnection? held = null;
         try
         {
-            await Task.Run(() => PostgresSchema.Prepare(database.ConnectionString)).ConfigureAwait(false);
+            await Task.Run(() => PostgresSchema.Prepare(database.ConnectionString, waits)).ConfigureAwait(false);
             await database.OpenClaimsAsync().ConfigureAwait(false);
             if (alone || node is not null)
                 held = await HoldAsync(database, alone).ConfigureAwait(false);

@@ -139,7 +139,9 @@ public sealed class ClusterNode : IAsyncDisposable
     {
         var nodes = await _store.Nodes.AllAsync().ConfigureAwait(false);
         var there = nodes.Where(n => n.Left is null && n.Silent < NodeWork.GivesUpAfter).Select(n => n.Id).ToHashSet();
-        await new StoreMembership(_store.Members).BuryAsync(name => !there.Contains(name)).ConfigureAwait(false);
+        await new StoreMembership(_store.Members, TimeProvider.System)
+            .BuryAsync(name => !there.Contains(name))
+            .ConfigureAwait(false);
     }
 
     // Who comes and goes.
@@ -179,7 +181,7 @@ public sealed class ClusterNode : IAsyncDisposable
                 .AddSingleton(_desk)
                 .AddSingleton<IFatalErrorHandler>(new Expulsion(_expelled))
                 .AddSingleton<NodeCallsClient>()
-                .AddSingleton<IMembershipTable>(new StoreMembership(_store.Members));
+                .AddSingleton<IMembershipTable>(new StoreMembership(_store.Members, TimeProvider.System));
             silo.AddGrainService<NodeCalls>();
 #pragma warning disable ORLEANSEXP003 // The usual one loses a part of the survivors' grains when a node goes.
             silo.AddDistributedGrainDirectory();

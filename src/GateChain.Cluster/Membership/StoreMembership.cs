@@ -10,7 +10,9 @@ namespace GateChain.Cluster.Membership;
 /// told by its clock. Thread-safe.
 /// </summary>
 /// <remarks>Source: the contract of Orleans' IMembershipTable.</remarks>
-sealed class StoreMembership(IMembers members) : IMembershipTable
+/// <param name="members">Where it is.</param>
+/// <param name="time">This machine's clock.</param>
+sealed class StoreMembership(IMembers members, TimeProvider time) : IMembershipTable
 {
     sealed record Body(
         SiloStatus Status,
@@ -110,7 +112,7 @@ sealed class StoreMembership(IMembers members) : IMembershipTable
     async Task<(long Version, IReadOnlyList<MemberRow> Rows)> ReadAsync()
     {
         var table = await members.ReadAsync().ConfigureAwait(false);
-        Volatile.Write(ref _ahead, (table.Now - DateTimeOffset.UtcNow).Ticks);
+        Volatile.Write(ref _ahead, (table.Now - time.GetUtcNow()).Ticks);
         return (table.Version, table.Rows);
     }
 

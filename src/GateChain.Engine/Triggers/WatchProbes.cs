@@ -53,13 +53,11 @@ sealed class WatchProbes(Trigger trigger, TriggerParts parts) : ITriggerSource
                 Troubles = [parts.Secrets.Mask.Text(e.Message)];
                 parts.Logger.LogWarning("Trigger {Trigger} could not look: {Reason}", trigger.Name, e.Message);
             }
+            var left = _source.Every - parts.Time.GetElapsedTime(began);
+            var wait = left > TimeSpan.Zero ? Task.Delay(left, parts.Time, _ending.Token) : Task.CompletedTask;
+            // Whoever has seen that it looked may turn the clock.
             Interlocked.Increment(ref _looks);
-            var wait = _source.Every - parts.Time.GetElapsedTime(began);
-            if (wait > TimeSpan.Zero)
-            {
-                await Task.Delay(wait, parts.Time, _ending.Token)
-                    .ConfigureAwait(ConfigureAwaitOptions.SuppressThrowing);
-            }
+            await wait.ConfigureAwait(ConfigureAwaitOptions.SuppressThrowing);
         }
     }
 

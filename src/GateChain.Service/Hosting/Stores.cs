@@ -24,7 +24,12 @@ public static class Stores
         var hasLogs = Directory.Exists(folders.Logs) && Directory.EnumerateDirectories(folders.Logs).Any();
         if (database is null)
             return hasLogs && !File.Exists(folders.Database) ? throw Lost(folders) : new SqliteStore(folders.Database);
-        var store = await PostgresStore.OpenAsync(database, alone: node is null, node: node);
+        var store = await PostgresStore.OpenAsync(
+            database,
+            alone: node is null,
+            node: node,
+            waits: Console.Error.WriteLine
+        );
         if (!hasLogs || (await store.Runs.ListAsync(new(Limit: 1))).Count > 0)
             return store;
         await store.DisposeAsync();

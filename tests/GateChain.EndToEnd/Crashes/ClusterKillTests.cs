@@ -5,8 +5,8 @@ using GateChain.EndToEnd.House;
 namespace GateChain.EndToEnd.Crashes;
 
 /// <summary>
-/// Nodes are killed and stopped, and their database goes, at random moments: every run ends well, and nothing of it was
-/// ever at work twice at once.
+/// Nodes are killed, stopped, cut off, restarted in a row, and their database goes, at random
+/// moments: every run ends well, and nothing of it was ever at work twice at once.
 /// </summary>
 public sealed class ClusterKillTests
 {
@@ -71,10 +71,12 @@ public sealed class ClusterKillTests
             }
             await Task.Delay(chance.Next(1200));
             var victim = cluster.Nodes[chance.Next(3)];
-            await HarmAsync(cluster, victim, round % 3, chance);
+            var harm = (Harm)((seed + round) % Enum.GetValues<Harm>().Length);
+            TestContext.Current.TestOutputHelper?.WriteLine($"round {round}: {harm}");
+            await DoAsync(harm, cluster, victim, chance);
             foreach (var run in runs)
             {
-                var ended = await cluster.EndAsync(run, 90);
+                var ended = await cluster.EndAsync(run, 120);
                 Assert.True(ended.State == "succeeded", $"seed {seed}, round {round}, run {run}: {ended.Error}");
                 lost += ended.Attempts.Count(a => a.Result == "lost");
             }
@@ -87,15 +89,38 @@ public sealed class ClusterKillTests
         Assert.True(lost > 0, "nothing was ever cut off");
     }
 
-    static async Task HarmAsync(Cluster cluster, Service victim, int how, Random chance)
+    enum Harm
     {
-        switch (how)
+        Kill,
+        Hang,
+        Cut,
+        NoDatabase,
+        Restarts,
+    }
+
+    static async Task DoAsync(Harm harm, Cluster cluster, Service victim, Random chance)
+    {
+        switch (harm)
         {
-            case 0:
+            case Harm.Kill:
                 await victim.KillAsync();
                 break;
+            // A firewall between it and the database; the other nodes hear it.
+            case Harm.Cut:
+                var wire = cluster.Wires[cluster.Nodes.IndexOf(victim)];
+                wire.Cut();
+                await Task.Delay(chance.Next(2_000, 16_000));
+                wire.Mend();
+                break;
+            case Harm.Restarts:
+                foreach (var node in cluster.Nodes)
+                {
+                    await node.TerminateAsync();
+                    await cluster.StartAgainAsync(node);
+                }
+                break;
             // It hangs until others have taken over what it had, and goes on then, as if nothing had been.
-            case 1:
+            case Harm.Hang:
                 await victim.SignalAsync("STOP");
                 await Task.Delay(14_000);
                 await victim.SignalAsync("CONT");
@@ -105,7 +130,8 @@ public sealed class ClusterKillTests
                 break;
             default:
                 cluster.Database.Kill();
-                await Task.Delay(chance.Next(1_000, 9_000));
+                // In the long suite for a minute, now and then.
+                await Task.Delay(Rounds > 6 && chance.Next(4) == 0 ? 60_000 : chance.Next(1_000, 9_000));
                 cluster.Database.Restart();
                 break;
         }

@@ -13,6 +13,9 @@ sealed class Cluster : IAsyncDisposable
     /// <summary>The nodes, <c>n0</c> and so on.</summary>
     public List<Service> Nodes { get; } = [];
 
+    /// <summary>The way of each to the database.</summary>
+    public List<Wire> Wires { get; } = [];
+
     /// <summary>Their work folder.</summary>
     public string Work => _folder["work"];
 
@@ -27,7 +30,13 @@ sealed class Cluster : IAsyncDisposable
         await File.WriteAllTextAsync(cluster._folder["key"], Convert.ToBase64String(new byte[32]));
         foreach (var options in more)
         {
-            var node = Service.Node($"n{cluster.Nodes.Count}", cluster.Database.To("larkmoor"), cluster.Work, options);
+            var wire = new Wire(cluster.Database.Port);
+            var database = new Npgsql.NpgsqlConnectionStringBuilder(cluster.Database.To("larkmoor"))
+            {
+                Port = wire.Port,
+            };
+            var node = Service.Node($"n{cluster.Nodes.Count}", database.ConnectionString, cluster.Work, options);
+            cluster.Wires.Add(wire);
             cluster.Nodes.Add(node);
             await node.StartAsync(cluster.Key);
         }
@@ -105,6 +114,8 @@ sealed class Cluster : IAsyncDisposable
     {
         foreach (var node in Nodes)
             await node.DisposeAsync();
+        foreach (var wire in Wires)
+            wire.Dispose();
         Database.Dispose();
         _folder.Dispose();
     }

@@ -143,10 +143,16 @@ sealed class Service : IAsyncDisposable
         foreach (var (name, value) in environment.Concat(_key))
             start.Environment[name] = value;
         _process = Process.Start(start)!;
-        _process.ErrorDataReceived += (_, _) => { };
+        var said = new System.Collections.Concurrent.ConcurrentQueue<string?>();
+        _process.ErrorDataReceived += (_, e) =>
+        {
+            said.Enqueue(e.Data);
+            if (said.Count > 50)
+                said.TryDequeue(out var _);
+        };
         _process.BeginErrorReadLine();
         var line = await _process.StandardOutput.ReadLineAsync().WaitAsync(TimeSpan.FromMinutes(2));
-        Assert.StartsWith("Gate Chain listens at ", line);
+        Assert.True(line?.StartsWith("Gate Chain listens at ", StringComparison.Ordinal), string.Join('\n', said));
         Address = new(line!["Gate Chain listens at ".Length..]);
         _listen = Address.ToString().TrimEnd('/');
         Client?.Dispose();

@@ -1,4 +1,6 @@
 using System.Text;
+using DbUp.Engine;
+using DbUp.ScriptProviders;
 using GateChain.Core.Identity;
 using GateChain.Storage.Postgres;
 using GateChain.Storage.Tests.Contract;
@@ -283,5 +285,36 @@ public sealed class NodesTests
             PostgresStore.OpenAsync(house.Database, alone: true)
         );
         Assert.Contains("another service works with this database", refused.Message, StringComparison.Ordinal);
+    }
+
+    sealed class OneMore : IScriptProvider
+    {
+        public IEnumerable<SqlScript> GetScripts(DbUp.Engine.Transactions.IConnectionManager connections) =>
+            new EmbeddedScriptProvider(typeof(PostgresStore).Assembly, n =>
+                n.EndsWith(".sql", StringComparison.Ordinal)
+            )
+                .GetScripts(connections)
+                .Append(new("GateChain.Storage.Postgres.Schema.9999-other.alone.sql", "CREATE TABLE other (x int)"));
+    }
+
+    // A new version that changes what older ones need.
+    [Fact]
+    public async Task AChangeThatOthersCannotLiveWithWaitsForThem()
+    {
+        var database = await PostgresServer.NewAsync();
+        var old = await PostgresStore.OpenAsync(database, node: "old.1");
+        var waits = new TaskCompletionSource<string>(TaskCreationOptions.RunContinuationsAsynchronously);
+        var changing = Task.Run(() => PostgresSchema.Prepare(database, new OneMore(), waits.SetResult));
+        Assert.Contains("until the services that do have ended", await waits.Task.WaitAsync(TimeSpan.FromMinutes(1)));
+        Assert.False(changing.IsCompleted);
+        // It works on meanwhile.
+        Assert.True(await old.Runs.NextIdAsync() > 0);
+        await old.DisposeAsync();
+        await changing.WaitAsync(TimeSpan.FromMinutes(1));
+        // An older one does not come back.
+        Assert.Contains(
+            "newer version",
+            (await Assert.ThrowsAsync<StorageException>(() => PostgresStore.OpenAsync(database, node: "old.2"))).Message
+        );
     }
 }
