@@ -13,7 +13,7 @@ public sealed partial class ChainEngine
     NodeWork NodeOf(Shared shared, ILogger logger)
     {
         shared.Answers.Add<RunOrder, int>(RunRouter.Question, OrderedAsync);
-        shared.Answers.Add<StartOrder, long>(StartRouter.Question, Starter.DoAsync);
+        shared.Answers.Add<StartOrder, long>(StartRouter.Question, StartedAsync);
         Starter.Router = new(shared, () => shared.OwnsRuns && !Node!.IsDraining);
         shared.Answers.Add<FarQuestion, FarState>(AttemptHost.Ask, _host!.AskAsync);
         shared.Answers.Add<FarQuestion, bool>(AttemptHost.End, _host.EndAsync);
@@ -37,6 +37,13 @@ public sealed partial class ChainEngine
             _time,
             logger
         );
+    }
+
+    // Who asks may have pushed the chain a moment ago.
+    async Task<long> StartedAsync(StartOrder order)
+    {
+        await Node!.CaughtUpAsync().ConfigureAwait(false);
+        return await Starter.DoAsync(order).ConfigureAwait(false);
     }
 
     // A run that has gone on elsewhere meanwhile is looked for again by who asks.

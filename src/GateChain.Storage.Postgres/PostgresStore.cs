@@ -32,7 +32,7 @@ public sealed class PostgresStore : SqlStore, ISharedStore
     public IMembers Members { get; }
 
     /// <inheritdoc/>
-    public IAsyncDisposable Follow(Func<IReadOnlyCollection<StoredPart>, Task> changed) =>
+    public IChangeFollowing Follow(Func<IReadOnlyCollection<StoredPart>, Task> changed) =>
         new ChangeListener(_database, changed);
 
     /// <inheritdoc/>

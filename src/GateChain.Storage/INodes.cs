@@ -184,10 +184,20 @@ public interface ISharedStore : IStore
     /// connection all of them may have, and are told.
     /// </summary>
     /// <param name="changed">Is waited for before it is told of the next.</param>
-    IAsyncDisposable Follow(Func<IReadOnlyCollection<StoredPart>, Task> changed);
+    IChangeFollowing Follow(Func<IReadOnlyCollection<StoredPart>, Task> changed);
 
     /// <summary>Waits until no other service does something of a name, and keeps them from it until the result is
     /// disposed of.</summary>
     /// <exception cref="StorageException">The database can't be reached.</exception>
     Task<IAsyncDisposable> HoldAsync(string name);
+}
+
+/// <summary>Hears of changes until it is disposed of.</summary>
+public interface IChangeFollowing : IAsyncDisposable
+{
+    /// <summary>
+    /// Ends when all that was changed before the call has been told and read; or after two seconds, when the database
+    /// says nothing.
+    /// </summary>
+    Task CaughtUpAsync();
 }

@@ -56,7 +56,7 @@ public sealed class NodeWork : IAsyncDisposable
     readonly ILogger _logger;
     readonly CancellationTokenSource _ending = new();
     readonly TaskCompletionSource _drained = new(TaskCreationOptions.RunContinuationsAsynchronously);
-    IAsyncDisposable? _following;
+    IChangeFollowing? _following;
     Task _loops = Task.CompletedTask;
     long _renewed,
         _backSince;
@@ -93,6 +93,9 @@ public sealed class NodeWork : IAsyncDisposable
 
     /// <summary>Ends when it was drained and everything is through.</summary>
     public Task Drained => _drained.Task;
+
+    /// <summary>Ends when it knows of all that others have changed so far.</summary>
+    internal Task CaughtUpAsync() => _following?.CaughtUpAsync() ?? Task.CompletedTask;
 
     INodes Nodes => _shared.Store.Nodes;
 

@@ -36,7 +36,7 @@ public sealed class LoadKind : StepKind<LoadSettings>
         )
         {
             Tells =
-                "{from.csv|from.table|from.query|from.jsonl|from.parquet|from.xlsx}"
+                "{from.csv|from.table|from.query|from.fixed|from.jsonl|from.json|from.xml|from.parquet|from.xlsx}"
                 + " → {into.table|into.csv|into.jsonl|into.parquet}",
             Purpose = KindPurpose.Data,
             Sample = new Dictionary<string, Value>

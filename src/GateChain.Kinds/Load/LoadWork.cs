@@ -1,4 +1,5 @@
 using System.Globalization;
+using System.Text.Json;
 using GateChain.Core.Running;
 using GateChain.Core.Running.Events;
 using GateChain.Core.Values;
@@ -15,7 +16,8 @@ sealed class LoadWork(LoadSettings settings, AttemptContext context, RowSource s
     readonly long _began = context.Time.GetTimestamp();
     long _read,
         _skipped;
-    bool _takenBack;
+    bool _takenBack,
+        _held;
     double _told;
 
     public AttemptResult Run()
@@ -80,8 +82,12 @@ sealed class LoadWork(LoadSettings settings, AttemptContext context, RowSource s
         {
             if ((i & 1023) == 0)
                 cancel.ThrowIfCancellationRequested();
-            if (!source.Read())
+            if (!_held && !source.Read())
                 return;
+            // Those of one file are together: what is wrong with one is told with it.
+            if (_held = i > 0 && source.What != batch.In)
+                break;
+            batch.In = source.What;
             _read++;
             var line = source.LineOf(_read);
             if (Read(reader, batch.Next, line) is { } reject)
@@ -96,6 +102,7 @@ sealed class LoadWork(LoadSettings settings, AttemptContext context, RowSource s
     // On a thread of its own; nobody else uses the target and the rejects meanwhile.
     void Write(RowBatch batch, LoadTarget target, Rejects rejects)
     {
+        rejects.In = batch.In;
         foreach (var (line, reject, fields) in batch.Rejects)
             rejects.Add(line, reject, fields);
         if (!rejects.Over)
@@ -224,7 +231,26 @@ sealed class LoadWork(LoadSettings settings, AttemptContext context, RowSource s
     string Fingerprint() =>
         $"{source.Fingerprint}|{settings.Into.Table}|{settings.Into.Mode}|"
         + $"{string.Join(',', settings.Columns.Select(c => $"{c.Key}={Told(c.Value)}"))}"
-        + $"{(settings.Numbers == NumberRule.Exact ? "|exact" : "")}";
+        + $"{(settings.Numbers == NumberRule.Exact ? "|exact" : "")}{How(settings.From)}";
+
+    static readonly string Usual = Read(new());
+
+    static string Read(LoadFrom from) =>
+        JsonSerializer.Serialize(
+            new
+            {
+                from.Text,
+                from.At,
+                from.Row,
+                from.Widths,
+                from.Packed,
+                from.Entry,
+                from.FileColumn,
+            }
+        );
+
+    // Nothing for a file that is read as usual.
+    static string How(LoadFrom from) => Read(from) is var told && told == Usual ? "" : $"|{told}";
 
     static string Told(LoadColumn c) =>
         string.Create(
@@ -232,5 +258,6 @@ sealed class LoadWork(LoadSettings settings, AttemptContext context, RowSource s
             $"LoadColumn {{ From = {c.From}, Value = {c.Value}, Type = {c.Type}, Format = {c.Format}, "
                 + $"Required = {c.Required}, Min = {c.Min}, Max = {c.Max} }}"
                 + $"{(c.Scale is null ? "" : $" scale {c.Scale}")}{(c.Zone is null ? "" : $" zone {c.Zone}")}"
+                + $"{(c.Formats.Count == 0 ? "" : $" or {string.Join('|', c.Formats)}")}"
         );
 }

@@ -40,14 +40,14 @@ sealed class RejectFile : IDisposable
         _file.Seek(0, SeekOrigin.End);
     }
 
-    public void Add(long line, Reject reject, IEnumerable<string?> fields)
+    public void Add(string what, long line, Reject reject, IEnumerable<string?> fields)
     {
         if (_file is null)
             return;
         if (_file.Length == 0 && _pending.Length == 0)
             Line(["source", _source.RowWord, "column", "value", "reason", .. _source.Names]);
         Line([
-            _source.What,
+            what,
             line.ToString(CultureInfo.InvariantCulture),
             reject.Column,
             reject.Value,

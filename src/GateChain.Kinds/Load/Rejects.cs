@@ -28,12 +28,16 @@ sealed class Rejects(LoadReject settings, RowSource source, Func<string, string>
     /// <summary>Whether the target refused some: those behind the limit it has not seen.</summary>
     public bool ByTarget { get; private set; }
 
+    /// <summary>The file that rows stand in which are added from here on; null for the source.</summary>
+    public string? In { get; set; }
+
     /// <summary>A row that could not be read, or did not fit the columns.</summary>
     public void Add(long line, Reject reject, string?[] fields)
     {
         Count++;
+        var where = source.IsSeveral ? $"{In}, " : "";
         if (First.Length == 0)
-            First = $"{source.RowWord} {line}: {reject.Reason}";
+            First = $"{where}{source.RowWord} {line}: {reject.Reason}";
         _waiting.Add((line, reject, fields));
     }
 
@@ -49,7 +53,7 @@ sealed class Rejects(LoadReject settings, RowSource source, Func<string, string>
     {
         _waiting.Sort((a, b) => a.Line.CompareTo(b.Line));
         foreach (var (line, reject, fields) in _waiting)
-            _file.Add(line, reject, fields);
+            _file.Add(In ?? source.What, line, reject, fields);
         _waiting.Clear();
         _file.Flush();
     }

@@ -60,6 +60,9 @@ sealed class RowBatch(int columns)
     /// <summary>The rows of the source between those that are here that do not go.</summary>
     public IReadOnlyList<(long Line, Reject Reject, string?[] Fields)> Rejects => _rejects;
 
+    /// <summary>The file, or what else, that all of its rows stand in.</summary>
+    public string In { get; set; } = "";
+
     /// <summary>How many rows of the source were read when this was filled.</summary>
     public long Read { get; set; }
 

@@ -14,6 +14,7 @@ sealed class RowReader
     readonly RowSource _source;
     readonly (string Target, int Ordinal, LoadColumn Rule, Expression? Computed, TimeZoneInfo? Zone)[] _columns;
     readonly RowComputer _computer;
+    readonly NumberMarks? _marks;
 
     /// <exception cref="StepFailedException">The source lacks a column that is asked for.</exception>
     public RowReader(LoadSettings settings, RowSource source)
@@ -22,6 +23,7 @@ sealed class RowReader
         var names = source.Names.ToList();
         var wanted = Wanted(settings, source);
         _computer = new(source, settings.Bind, settings.Numbers);
+        _marks = NumberMarks.Of(settings.From.Text);
         var missing = wanted
             .Where(w => w.Value.Value is null)
             .Select(w => w.Value.From ?? w.Key)
@@ -132,7 +134,7 @@ sealed class RowReader
                 row[i] = null;
                 continue;
             }
-            if ((rule.Type is { } type ? ColumnConversion.Convert(given, type, rule, zone) : given) is not { } value)
+            if (Convert(given, rule, zone) is not { } value)
             {
                 return Wrong(
                     target,
@@ -152,6 +154,23 @@ sealed class RowReader
                     return Wrong(target, given, string.Create(CultureInfo.InvariantCulture, $"is above {rule.Max}"));
             }
             row[i] = value;
+        }
+        return null;
+    }
+
+    object? Convert(object given, LoadColumn rule, TimeZoneInfo? zone)
+    {
+        if (rule.Type is not { } type)
+            return given;
+        var isNumber = type is ColumnType.Int or ColumnType.Double or ColumnType.Decimal;
+        if (_marks is not null && isNumber && given is string text)
+            return _marks.Plain(text) is { } plain ? ColumnConversion.Convert(plain, type, rule, zone) : null;
+        if (ColumnConversion.Convert(given, type, rule, zone) is { } value)
+            return value;
+        foreach (var format in rule.Formats)
+        {
+            if (ColumnConversion.Convert(given, type, rule with { Format = format }, zone) is { } other)
+                return other;
         }
         return null;
     }

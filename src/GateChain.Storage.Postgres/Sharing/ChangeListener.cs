@@ -7,15 +7,20 @@ namespace GateChain.Storage.Postgres;
 /// parts are told when it has one again.
 /// </summary>
 /// <remarks>Source: PostgreSQL documentation, LISTEN and NOTIFY.</remarks>
-sealed class ChangeListener : IAsyncDisposable
+sealed class ChangeListener : IChangeFollowing
 {
-    static readonly TimeSpan AgainIn = TimeSpan.FromMilliseconds(500);
+    static readonly TimeSpan AgainIn = TimeSpan.FromMilliseconds(500),
+        Patience = TimeSpan.FromSeconds(2);
 
     readonly PostgresDatabase _database;
     readonly Func<IReadOnlyCollection<StoredPart>, Task> _changed;
     readonly CancellationTokenSource _ending = new();
     readonly Lock _lock = new();
     readonly HashSet<StoredPart> _heard = [];
+
+    // Who waits until what came before their own word is read, and those whose word has come.
+    readonly Dictionary<string, TaskCompletionSource> _waiting = [];
+    readonly List<TaskCompletionSource> _come = [];
     readonly Task _loop;
 
     public ChangeListener(PostgresDatabase database, Func<IReadOnlyCollection<StoredPart>, Task> changed)
@@ -52,10 +57,12 @@ sealed class ChangeListener : IAsyncDisposable
         await connection.OpenAsync(_ending.Token).ConfigureAwait(false);
         connection.Notification += (_, told) =>
         {
-            if (Enum.TryParse<StoredPart>(told.Payload, out var part))
+            lock (_lock)
             {
-                lock (_lock)
+                if (Enum.TryParse<StoredPart>(told.Payload, out var part))
                     _heard.Add(part);
+                else if (_waiting.Remove(told.Payload, out var one))
+                    _come.Add(one);
             }
         };
         await using (var listen = new NpgsqlCommand("LISTEN gatechain", connection))
@@ -68,10 +75,12 @@ sealed class ChangeListener : IAsyncDisposable
         while (true)
         {
             List<StoredPart> heard;
+            List<TaskCompletionSource> come;
             lock (_lock)
             {
-                heard = [.. _heard];
+                (heard, come) = ([.. _heard], [.. _come]);
                 _heard.Clear();
+                _come.Clear();
             }
             if (heard.Count > 0)
             {
@@ -86,11 +95,41 @@ sealed class ChangeListener : IAsyncDisposable
                     throw;
                 }
             }
+            foreach (var one in come)
+                one.TrySetResult();
             bool more;
             lock (_lock)
-                more = _heard.Count > 0;
+                more = _heard.Count + _come.Count > 0;
             if (!more)
                 await connection.WaitAsync(_ending.Token).ConfigureAwait(false);
+        }
+    }
+
+    public async Task CaughtUpAsync()
+    {
+        // Words come in the order in which they were said: behind this one nothing older is to be heard.
+        var (word, come) = (
+            $"here {Guid.NewGuid():N}",
+            new TaskCompletionSource(TaskCreationOptions.RunContinuationsAsynchronously)
+        );
+        lock (_lock)
+            _waiting[word] = come;
+        try
+        {
+            await using var connection = await _database.ConnectAsync().ConfigureAwait(false);
+            await using var say = new NpgsqlCommand("SELECT pg_notify('gatechain', $1)", connection);
+            say.Parameters.AddWithValue(word);
+            await say.ExecuteNonQueryAsync().ConfigureAwait(false);
+            await come.Task.WaitAsync(Patience).ConfigureAwait(false);
+        }
+        catch (Exception e) when (e is NpgsqlException or TimeoutException)
+        {
+            // As good as it gets.
+        }
+        finally
+        {
+            lock (_lock)
+                _waiting.Remove(word);
         }
     }
 

@@ -75,7 +75,7 @@ public sealed partial class FidelityTests
             error.Detail,
             StringComparison.Ordinal
         );
-        Assert.Contains("iconv", error.Detail, StringComparison.Ordinal);
+        Assert.Contains("encoding: windows-1252", error.Detail, StringComparison.Ordinal);
         var result = await MustAsync(from, """{"csv": "out.csv"}""", """, "reject": {"limit": 1, "file": "bad.csv"}""");
         Assert.Equal(
             (kind == "csv" ? line - 1 : line).ToString(System.Globalization.CultureInfo.InvariantCulture),

@@ -213,7 +213,7 @@ public sealed class SourceAndTargetTests(Servers.Databases databases) : IDisposa
     [InlineData(
         """{"csv": "a", "jsonl": "b"}""",
         """{"csv": "c"}""",
-        "“from” needs one of csv, jsonl, parquet, xlsx or connection, and has several"
+        "“from” needs one of csv, fixed, jsonl, json, xml, parquet, xlsx or connection, and has several"
     )]
     [InlineData("""{"csv": "in.csv"}""", "{}", "“into” needs one of csv, jsonl, parquet or connection, and has none")]
     [InlineData(

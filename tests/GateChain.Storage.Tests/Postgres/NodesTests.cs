@@ -253,6 +253,14 @@ public sealed class NodesTests
         await HearsAsync(StoredPart.Triggers, () =>
             house.One.Triggers.SetHoldAsync("", new("", "ann", DateTimeOffset.UnixEpoch, null), line)
         );
+        // Whoever waits until it has caught up has been told of everything before, however slowly it is read.
+        for (var i = 0; i < 20; i++)
+        {
+            while (heard.Reader.TryRead(out _)) { }
+            await house.One.Secrets.SetAsync(new($"s{i}", Area.Root, "x", "ann", DateTimeOffset.UnixEpoch), line);
+            await following.CaughtUpAsync();
+            Assert.True(heard.Reader.TryRead(out var told) && told == StoredPart.Secrets);
+        }
         // Without a connection for a while anything may have changed.
         await ExecuteAsync(
             house.Database,

@@ -11,6 +11,9 @@ namespace GateChain.Kinds.Load.Sources;
 /// <param name="most">The most characters of a line.</param>
 sealed class BoundedLines(TextReader reader, int most) : IDisposable
 {
+    /// <summary>The usual bound, in characters.</summary>
+    public const int Most = 16 << 20;
+
     readonly char[] _buffer = ArrayPool<char>.Shared.Rent(1 << 15);
     readonly StringBuilder _begun = new();
     int _at,

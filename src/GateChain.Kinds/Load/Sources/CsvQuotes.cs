@@ -16,15 +16,17 @@ static class CsvQuotes
     /// <summary>Looks at a record.</summary>
     /// <param name="record">As it stands in the file.</param>
     /// <param name="delimiter">What stands between fields.</param>
-    public static State Of(ReadOnlySpan<char> record, char delimiter)
+    /// <param name="quote">What texts stand in.</param>
+    /// <param name="escape">What stands before a quote that belongs to the text; the quote itself, mostly.</param>
+    public static State Of(ReadOnlySpan<char> record, char delimiter, char quote = '"', char escape = '"')
     {
-        if (!record.Contains('"'))
+        if (!record.Contains(quote))
             return State.Good;
         for (var at = 0; at < record.Length; )
         {
-            if (record[at] == '"')
+            if (record[at] == quote)
             {
-                if ((at = Close(record, at + 1)) < 0)
+                if ((at = Close(record, at + 1, quote, escape)) < 0)
                     return State.NotClosed;
                 if (at < record.Length && record[at] != delimiter && record[at] is not ('\r' or '\n'))
                     return State.TextBehind;
@@ -37,15 +39,19 @@ static class CsvQuotes
         return State.Good;
     }
 
-    // Behind the quote that closes; two of them are one within the text.
-    static int Close(ReadOnlySpan<char> record, int at)
+    // Behind the quote that closes; where nothing else escapes one, two of them are one within the text.
+    public static int Close(ReadOnlySpan<char> record, int at, char quote, char escape)
     {
-        while (record[at..].IndexOf('"') is >= 0 and var quote)
+        while (record[at..].IndexOfAny(quote, escape) is >= 0 and var found)
         {
-            at += quote + 1;
-            if (at >= record.Length || record[at] != '"')
+            at += found + 1;
+            if (escape != quote && record[at - 1] == quote)
+                return at;
+            if (escape == quote && (at >= record.Length || record[at] != quote))
                 return at;
             at++;
+            if (at > record.Length)
+                return -1;
         }
         return -1;
     }

@@ -4,43 +4,59 @@ using Sylvan.Data.Csv;
 
 namespace GateChain.Kinds.Load.Sources;
 
-/// <summary>A CSV file in UTF-8 with a header line.</summary>
+/// <summary>A CSV file: in UTF-8 with a header line, or as its settings say.</summary>
 sealed class CsvSource : FileSource
 {
     const int MostOfALine = 1 << 24;
 
+    // What no text begins with: otherwise lines that begin with “#” would be passed over.
+    const char NoComment = '\uFDD2';
+
+    // What no text has; the reader takes no other sign than one of ASCII.
+    const char NoQuote = '\u0001';
+
     readonly CsvDataReader _reader;
     readonly MarkedText _marks;
+    readonly LoadText _rules;
     readonly char _delimiter;
-    long _blank;
+    readonly char? _quote;
+    readonly char _escape;
+    long _besides;
 
-    public CsvSource(string name, string path, string? delimiter)
-        : base(name, path)
+    public CsvSource(OpenText open)
+        : base(open.Name, open.Path)
     {
+        _rules = open.From.Text;
+        _quote = OpenText.Character("quote", _rules.Quote);
+        _escape = OpenText.Character("escape", _rules.Escape) ?? _quote ?? '"';
+        _besides = _rules.Skip - (_rules.Header ? 0 : 1);
         try
         {
-            (var text, _marks) = MarkedText.Open(Stream);
+            (var text, _marks) = open.Decode(open.Unpack(Stream));
+            var whole = new TextWithStart(text);
+            _delimiter = OpenText.Character("delimiter", open.From.Delimiter) ?? Delimiters.Find(whole.Start, _quote);
             // Quotes are looked at here, so that reading continues behind a line with wrong ones.
             _reader = CsvDataReader.Create(
-                text,
+                whole,
                 new CsvDataReaderOptions
                 {
-                    Delimiter = delimiter is { Length: > 0 } ? delimiter[0] : null,
+                    Delimiter = _delimiter,
+                    HasHeaders = _rules.Header,
+                    Quote = _quote ?? NoQuote,
+                    Escape = _escape,
+                    Comment = NoComment,
                     BufferSize = 1 << 16,
                     MaxBufferSize = MostOfALine,
                     ResultSetMode = ResultSetMode.SingleResult,
                     CsvStyle = CsvStyle.Lax,
                 }
             );
-            Names = [.. Enumerable.Range(0, _reader.FieldCount).Select(i => _reader.GetName(i).Trim())];
-            _delimiter = delimiter is { Length: > 0 }
-                ? delimiter[0]
-                : Delimiter(path, Names.Count > 0 ? _reader.GetName(0) : "");
+            Names = NamesOf(_reader);
             if (Names.Any(n => _marks.In(n)))
             {
                 throw new StepFailedException(
                     "encoding",
-                    $"line 1 of {What} is not UTF-8",
+                    $"line {_rules.Skip + 1} of {What} is not {_marks.Name}",
                     $"Nothing was loaded. {_marks.Hint}"
                 );
             }
@@ -50,7 +66,7 @@ sealed class CsvSource : FileSource
             Stream.Dispose();
             throw new StepFailedException(
                 "header",
-                $"{name} is empty: it has no header line",
+                $"{What} is empty: it has no header line",
                 "Nothing was loaded. A guard with a file probe can wait for a file that is larger than nothing."
             );
         }
@@ -59,6 +75,11 @@ sealed class CsvSource : FileSource
             Stream.Dispose();
             throw TooLong(1);
         }
+        catch (InvalidDataException e)
+        {
+            Stream.Dispose();
+            throw new StepFailedException("csv", $"{What} can't be read: {e.Message}");
+        }
         catch
         {
             Stream.Dispose();
@@ -66,21 +87,20 @@ sealed class CsvSource : FileSource
         }
     }
 
-    // What stands behind the first name; the library finds it, and tells nobody.
-    static char Delimiter(string path, string first)
+    IReadOnlyList<string> NamesOf(CsvDataReader reader)
     {
-        using var file = new FileStream(path, FileMode.Open, FileAccess.Read, FileShare.ReadWrite | FileShare.Delete);
-        using var text = MarkedText.Open(file).Text;
-        var header = (text.ReadLine() ?? "").TrimStart('\uFEFF');
-        var at = header.StartsWith('"') ? header.IndexOf('"', 1) + 1 : first.Length;
-        return at > 0 && at < header.Length && !char.IsLetterOrDigit(header[at]) ? header[at] : ',';
+        if (_rules.Names.Count > 0)
+            return _rules.Names;
+        return _rules.Header
+            ? [.. Enumerable.Range(0, reader.FieldCount).Select(i => reader.GetName(i).Trim())]
+            : [.. Enumerable.Range(1, reader.FieldCount).Select(i => $"column{i}")];
     }
 
     public override IReadOnlyList<string> Names { get; }
     public override string RowWord => "line";
 
-    // The header is a line too, and so are blank ones.
-    public override long LineOf(long row) => row + 1 + _blank;
+    // The header is a line too, and so are those that were passed over.
+    public override long LineOf(long row) => row + 1 + _besides;
 
     public override Reject? Broken => _broken;
 
@@ -94,10 +114,9 @@ sealed class CsvSource : FileSource
         {
             while (_reader.Read())
             {
-                // A blank line is no row; many files end with one.
-                if (_reader.RowFieldCount == 1 && _reader.GetFieldSpan(0).IsEmpty && !IsQuoted(0))
+                if (IsNoRow())
                 {
-                    _blank++;
+                    _besides++;
                     continue;
                 }
                 _broken = WhatIsWrong();
@@ -113,14 +132,23 @@ sealed class CsvSource : FileSource
         {
             throw new StepFailedException("csv", $"line {e.RowNumber + 1} of {What} can't be read: {e.Message}");
         }
+        catch (InvalidDataException e)
+        {
+            throw new StepFailedException("csv", $"{What} can't be read: {e.Message}");
+        }
     }
+
+    // A blank line is no row; many files end with one.
+    bool IsNoRow() =>
+        (_reader.RowFieldCount == 1 && _reader.GetFieldSpan(0).IsEmpty && !IsQuoted(0))
+        || (_rules.Comment is { Length: > 0 } comment && _reader.GetRawRecordSpan().StartsWith(comment));
 
     long Line => LineOf(_reader.RowNumber);
 
     Reject? WhatIsWrong()
     {
         var line = _reader.GetRawRecordSpan();
-        switch (CsvQuotes.Of(line, _delimiter))
+        switch (_quote is { } quote ? CsvQuotes.Of(line, _delimiter, quote, _escape) : CsvQuotes.State.Good)
         {
             case CsvQuotes.State.NotClosed:
                 throw new StepFailedException(
@@ -138,7 +166,7 @@ sealed class CsvSource : FileSource
             .FirstOrDefault(i => _marks.In(_reader.GetFieldSpan(i)), -1);
         var value = column < 0 ? Raw(line) : Shorten.Text((string)this[column]!, 200);
         return new(
-            $"{(column < 0 ? "the line" : Names[column])} is not UTF-8: {value}",
+            $"{(column < 0 ? "the line" : Names[column])} is not {_marks.Name}: {value}",
             column < 0 ? null : Names[column],
             value
         );
@@ -166,29 +194,26 @@ sealed class CsvSource : FileSource
     bool IsQuoted(int column)
     {
         var line = _reader.GetRawRecordSpan();
-        if (line.IndexOf('"') < 0)
+        if (_quote is not { } quote || line.IndexOf(quote) < 0)
             return false;
         var at = 0;
         for (var field = 0; field < column && at < line.Length; field++)
         {
-            if (line[at] != '"')
+            if (line[at] != quote)
             {
                 at += _reader.GetFieldSpan(field).Length;
             }
             else
             {
                 // To the quote that closes it; two of them are one within the text.
-                for (at++; at < line.Length && (line[at] != '"' || (at + 1 < line.Length && line[at + 1] == '"')); at++)
-                {
-                    if (line[at] == '"')
-                        at++;
-                }
-                at++;
+                at = CsvQuotes.Close(line, at + 1, quote, _escape);
+                if (at < 0)
+                    return false;
             }
             // The delimiter.
             at++;
         }
-        return at < line.Length && line[at] == '"';
+        return at < line.Length && line[at] == quote;
     }
 
     public override void Dispose()

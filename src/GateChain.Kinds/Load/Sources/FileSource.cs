@@ -35,11 +35,14 @@ abstract class FileSource : RowSource
         );
     }
 
+    /// <summary>The file as it lies there.</summary>
     protected FileStream Stream { get; }
+
     protected string Path { get; }
     public override string What { get; }
     public override bool IsSteady => true;
     public override string Fingerprint => $"{Path}|{_seen.Length}|{_seen.Written.Ticks}";
+
     public override double? Share =>
         Stream.CanSeek && _file.Length > 0 ? Math.Min(1, (double)Stream.Position / _file.Length) : null;
 

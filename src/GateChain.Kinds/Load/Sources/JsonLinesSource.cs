@@ -2,7 +2,6 @@ using System.Text;
 using System.Text.Json;
 using GateChain.Core.Values;
 using GateChain.Kinds.Contract;
-using GateChain.Kinds.Data;
 
 namespace GateChain.Kinds.Load.Sources;
 
@@ -11,37 +10,39 @@ namespace GateChain.Kinds.Load.Sources;
 /// </summary>
 sealed class JsonLinesSource : FileSource
 {
-    const int LongestLine = 16 << 20;
-
     readonly BoundedLines _lines;
     readonly MarkedText _marks;
-    readonly Dictionary<string, int> _columns;
-    readonly object?[] _row;
-    readonly string? _first;
+    readonly JsonRow _row;
     Reject? _broken;
-    bool _firstGiven;
     long _line;
 
-    /// <param name="name">The path as the settings have it.</param>
-    /// <param name="path">The full path.</param>
+    /// <param name="open">The file.</param>
     /// <param name="wanted">The names that are asked for; none for all that there are.</param>
-    public JsonLinesSource(string name, string path, IReadOnlyList<string> wanted)
-        : base(name, path)
+    public JsonLinesSource(OpenText open, IReadOnlyList<string> wanted)
+        : base(open.Name, open.Path)
     {
-        (var text, _marks) = MarkedText.Open(Stream);
-        _lines = new(text, LongestLine);
-        _first = NextLine();
-        Names = wanted.Count > 0 ? wanted : AllNames(path);
-        _columns = Names.Select((n, i) => (n, i)).ToDictionary(c => c.n, c => c.i);
-        _row = new object?[Names.Count];
+        try
+        {
+            (var text, _marks) = open.Decode(open.Unpack(Stream));
+            _lines = new(text, BoundedLines.Most);
+            Names = wanted.Count > 0 ? wanted : AllNames(open);
+        }
+        catch
+        {
+            Stream.Dispose();
+            throw;
+        }
+        _line = open.From.Text.Skip;
+        _row = new(Names);
     }
 
     // Nobody has said which names there are, and a later line may have others than the first: all of them are gone
     // through once.
-    static List<string> AllNames(string path)
+    static List<string> AllNames(OpenText open)
     {
         var names = new OrderedDictionary<string, bool>();
-        using var lines = new BoundedLines(new StreamReader(path, Encoding.UTF8, true), LongestLine);
+        using var file = File.OpenRead(open.Path);
+        using var lines = new BoundedLines(open.Decode(open.Unpack(file)).Text, BoundedLines.Most);
         try
         {
             while (lines.Next() is { } line)
@@ -78,29 +79,25 @@ sealed class JsonLinesSource : FileSource
     {
         try
         {
-            for (_line++; _lines.Next() is { } line; _line++)
+            while (_lines.Next() is { } line)
             {
+                _line++;
                 if (!string.IsNullOrWhiteSpace(line))
                     return line;
             }
             return null;
         }
-        catch (InvalidDataException)
+        catch (InvalidDataException e)
         {
-            throw new StepFailedException(
-                "json",
-                $"line {_line} of {What} has more than {LongestLine >> 20} Mi characters"
-            );
+            throw new StepFailedException("json", $"line {_line + 1} of {What} can't be read: {e.Message}");
         }
     }
 
     public override bool Read()
     {
-        var line = _firstGiven ? NextLine() : _first;
-        _firstGiven = true;
-        if (line is null)
+        if (NextLine() is not { } line)
             return false;
-        Array.Clear(_row);
+        _row.Clear();
         _broken = Take(line) is { } reason ? new(reason, null, Shorten.Text(_marks.Shown(line), 200)) : null;
         return true;
     }
@@ -109,41 +106,17 @@ sealed class JsonLinesSource : FileSource
     string? Take(string line)
     {
         if (_marks.In(line))
-            return $"the line is not UTF-8: {Shorten.Text(_marks.Shown(line), 100)}";
+            return $"the line is not {_marks.Name}: {Shorten.Text(_marks.Shown(line), 100)}";
         try
         {
             using var document = JsonDocument.Parse(line);
-            if (document.RootElement.ValueKind != JsonValueKind.Object)
-                return "the line is not a JSON object";
-            foreach (var property in document.RootElement.EnumerateObject())
-            {
-                if (_columns.TryGetValue(property.Name, out var column))
-                    _row[column] = ValueOf(property.Value);
-            }
-            return null;
+            return _row.Take(document.RootElement, "line");
         }
         catch (JsonException e)
         {
             return $"the line is not JSON: {e.Message}";
         }
-        // Half of a sign, written with an escape.
-        catch (InvalidOperationException)
-        {
-            return "the line has a text that is no Unicode";
-        }
     }
-
-    // A number keeps all of its digits, however many there are.
-    static object? ValueOf(JsonElement value) =>
-        value.ValueKind switch
-        {
-            JsonValueKind.Null => null,
-            JsonValueKind.True => true,
-            JsonValueKind.False => false,
-            JsonValueKind.Number => ExactNumber.Read(value.GetRawText()),
-            JsonValueKind.String => value.GetString(),
-            _ => new JsonText(value.GetRawText()),
-        };
 
     public override object? this[int column] => _row[column];
 

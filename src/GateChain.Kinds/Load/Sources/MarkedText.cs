@@ -11,22 +11,30 @@ sealed class MarkedText : DecoderFallback
     // A noncharacter of Unicode: for use within programs, never in texts that are passed on.
     const char Mark = '\uFDD1';
 
+    readonly string _encoding;
     bool _seen;
 
-    MarkedText() { }
+    MarkedText(string encoding) => _encoding = encoding;
+
+    /// <summary>What it is read as, as people write it.</summary>
+    public string Name => _encoding == "utf-8" ? "UTF-8" : _encoding;
 
     /// <summary>The text, and what was not text in it.</summary>
     /// <param name="file">At its beginning.</param>
-    public static (StreamReader Text, MarkedText Marks) Open(FileStream file)
+    /// <param name="encoding">What it is said to be in; null for UTF-8, or what its mark says.</param>
+    public static (StreamReader Text, MarkedText Marks) Open(Stream file, Encoding? encoding = null)
     {
-        Span<byte> begin = stackalloc byte[2];
+        var begin = new byte[2];
         var read = file.ReadAtLeast(begin, 2, throwOnEndOfStream: false);
-        file.Position = 0;
-        var marks = new MarkedText();
+        if (file.CanSeek)
+            file.Position = 0;
+        else
+            file = new Begun(begin[..read], file);
         var name =
             read == 2 && begin is [0xFF, 0xFE] ? "utf-16"
             : read == 2 && begin is [0xFE, 0xFF] ? "utf-16BE"
-            : "utf-8";
+            : encoding?.WebName ?? "utf-8";
+        var marks = new MarkedText(name);
         return (
             new(
                 file,
@@ -38,6 +46,49 @@ sealed class MarkedText : DecoderFallback
         );
     }
 
+    // A stream whose first bytes have been looked at.
+    sealed class Begun(byte[] first, Stream rest) : Stream
+    {
+        int _given;
+
+        public override int Read(byte[] buffer, int offset, int count) => Read(buffer.AsSpan(offset, count));
+
+        public override int Read(Span<byte> buffer)
+        {
+            if (_given == first.Length)
+                return rest.Read(buffer);
+            var count = Math.Min(buffer.Length, first.Length - _given);
+            first.AsSpan(_given, count).CopyTo(buffer);
+            _given += count;
+            return count;
+        }
+
+        public override bool CanRead => true;
+        public override bool CanSeek => false;
+        public override bool CanWrite => false;
+        public override long Length => throw new NotSupportedException();
+        public override long Position
+        {
+            get => throw new NotSupportedException();
+            set => throw new NotSupportedException();
+        }
+
+        public override void Flush() { }
+
+        public override long Seek(long offset, SeekOrigin origin) => throw new NotSupportedException();
+
+        public override void SetLength(long value) => throw new NotSupportedException();
+
+        public override void Write(byte[] buffer, int offset, int count) => throw new NotSupportedException();
+
+        protected override void Dispose(bool disposing)
+        {
+            if (disposing)
+                rest.Dispose();
+            base.Dispose(disposing);
+        }
+    }
+
     /// <summary>Whether some of a text was none.</summary>
     public bool In(ReadOnlySpan<char> text) => _seen && text.Contains(Mark);
 
@@ -45,7 +96,7 @@ sealed class MarkedText : DecoderFallback
     public string Shown(string text) => _seen ? text.Replace(Mark, '\uFFFD') : text;
 
     /// <summary>What to do about it.</summary>
-    public string? Hint => _seen ? "What is not UTF-8 is converted by: iconv -f WINDOWS-1252 -t UTF-8." : null;
+    public string? Hint => _seen ? $"What is not {Name} may be read with: text: {{ encoding: windows-1252 }}." : null;
 
     public override int MaxCharCount => 1;
 

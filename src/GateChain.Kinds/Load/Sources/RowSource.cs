@@ -9,6 +9,9 @@ abstract class RowSource : IDisposable
     /// <summary>What it is, for sentences: a path, or a query of a connection.</summary>
     public abstract string What { get; }
 
+    /// <summary>Whether it is several files: <see cref="What"/> is the one at hand.</summary>
+    public virtual bool IsSeveral => false;
+
     /// <summary>The names of its columns.</summary>
     public abstract IReadOnlyList<string> Names { get; }
 

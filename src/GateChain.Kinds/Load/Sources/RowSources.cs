@@ -1,5 +1,6 @@
 using GateChain.Kinds.Contract;
 using GateChain.Kinds.Databases;
+using GateChain.Kinds.Files;
 
 namespace GateChain.Kinds.Load.Sources;
 
@@ -11,12 +12,23 @@ static class RowSources
     public static RowSource Open(LoadSettings settings, AttemptContext context, CancellationToken cancel)
     {
         var from = settings.From;
-        var named = new[] { from.Csv, from.Jsonl, from.Parquet, from.Xlsx, from.Connection }.Count(n => n is not null);
+        string?[] places =
+        [
+            from.Csv,
+            from.Fixed,
+            from.Jsonl,
+            from.Json,
+            from.Xml,
+            from.Parquet,
+            from.Xlsx,
+            from.Connection,
+        ];
+        var named = places.Count(n => n is not null);
         if (named != 1)
         {
             throw new StepFailedException(
                 "setting",
-                "“from” needs one of csv, jsonl, parquet, xlsx or connection, "
+                "“from” needs one of csv, fixed, jsonl, json, xml, parquet, xlsx or connection, "
                     + $"and has {(named == 0 ? "none" : "several")}"
             );
         }
@@ -26,15 +38,62 @@ static class RowSources
             )
             .Distinct()
             .ToList();
-        return from switch
-        {
-            { Csv: { } csv } => new CsvSource(csv, context.Resolve(csv), from.Delimiter),
-            { Jsonl: { } jsonl } => new JsonLinesSource(jsonl, context.Resolve(jsonl), wanted),
-            { Parquet: { } parquet } => new ParquetSource(parquet, context.Resolve(parquet)),
-            { Xlsx: { } xlsx } => new XlsxSource(xlsx, context.Resolve(xlsx), from.Sheet),
-            _ => Query(from, settings.Into.Connection, context, cancel),
-        };
+        return from.Connection is null
+            ? CleanSource.Of(Files(from, wanted, context, cancel), from.Text)
+            : Query(from, settings.Into.Connection, context, cancel);
     }
+
+    static RowSource Files(
+        LoadFrom from,
+        IReadOnlyList<string> wanted,
+        AttemptContext context,
+        CancellationToken cancel
+    )
+    {
+        var path = from.Csv ?? from.Fixed ?? from.Jsonl ?? from.Json ?? from.Xml ?? from.Parquet ?? from.Xlsx!;
+        // The name of the file is no column of it.
+        var inIt = from.FileColumn is { } column ? [.. wanted.Where(w => w != column)] : wanted;
+        if (!NamePattern.Is(path))
+        {
+            return from.FileColumn is null
+                ? OpenOne(path, context.Resolve(path))
+                : new FilesSource(path, [(path, context.Resolve(path))], from.FileColumn, OpenOne);
+        }
+        var found = FilePattern.Match(context.Folders, context.WorkFolder, path, cancel);
+        if (found.Count == 0)
+        {
+            throw new StepFailedException(
+                "no-file",
+                $"no file is named like {path}",
+                "Put one there and resume the run. A guard with a file probe waits for files."
+            );
+        }
+        context.Log.Note($"{found.Count} file{(found.Count == 1 ? "" : "s")} like {path}");
+        return new FilesSource(
+            path,
+            [.. found.Select(f => (Path.GetRelativePath(context.WorkFolder, f.FullName), f.FullName))],
+            from.FileColumn,
+            OpenOne
+        );
+
+        RowSource OpenOne(string name, string full) => OpenFile(new(name, full, from), inIt);
+    }
+
+    /// <summary>A single file.</summary>
+    /// <param name="open">It, and how it is read.</param>
+    /// <param name="wanted">The names that are asked for, where a row may have any; none for all that there are.</param>
+    /// <exception cref="StepFailedException">It can't be opened.</exception>
+    public static RowSource OpenFile(OpenText open, IReadOnlyList<string> wanted) =>
+        open.From switch
+        {
+            { Csv: not null } => new CsvSource(open),
+            { Fixed: not null } => new FixedSource(open),
+            { Jsonl: not null } => new JsonLinesSource(open, wanted),
+            { Json: not null } => new JsonSource(open, wanted),
+            { Xml: not null } => new XmlSource(open, wanted),
+            { Parquet: not null } => new ParquetSource(open.Name, open.Path),
+            _ => new XlsxSource(open.Name, open.Path, open.From.Sheet),
+        };
 
     static QuerySource Query(LoadFrom from, string? into, AttemptContext context, CancellationToken cancel)
     {

@@ -1,3 +1,4 @@
+using System.IO.Compression;
 using System.Text;
 using System.Text.Json;
 using GateChain.Core.Values;
@@ -63,31 +64,47 @@ abstract class FileTarget(string path, Func<object?[], string?[]> fields) : Load
     }
 }
 
-/// <summary>A file of lines of text in UTF-8.</summary>
+/// <summary>A file of lines of text in UTF-8; packed where its ending <c>.gz</c> or <c>.zst</c> says so.</summary>
 abstract class TextTarget(string path, Func<object?[], string?[]> fields) : FileTarget(path, fields)
 {
+    readonly string _ending = Path.GetExtension(path).ToLowerInvariant();
+    FileStream? _file;
     StreamWriter? _lines;
 
     protected StreamWriter Lines => _lines!;
 
-    protected override void Open() =>
+    protected override void Open()
+    {
+        _file = new(Part, FileMode.Create, FileAccess.Write, FileShare.Read, 1 << 16);
         _lines = new(
-            new FileStream(Part, FileMode.Create, FileAccess.Write, FileShare.Read, 1 << 16),
+            _ending switch
+            {
+                ".gz" => new GZipStream(_file, CompressionLevel.Fastest, leaveOpen: true),
+                ".zst" => new ZstdSharp.CompressionStream(_file, leaveOpen: true),
+                _ => _file,
+            },
             new UTF8Encoding(false),
-            1 << 16
+            1 << 16,
+            leaveOpen: _ending is not (".gz" or ".zst")
         )
         {
             NewLine = "\n",
         };
+    }
 
     protected override void Close()
     {
-        Lines.Flush();
-        ((FileStream)Lines.BaseStream).Flush(flushToDisk: true);
         Lines.Dispose();
+        _lines = null;
+        _file!.Flush(flushToDisk: true);
+        _file.Dispose();
     }
 
-    public override void Dispose() => _lines?.Dispose();
+    public override void Dispose()
+    {
+        _lines?.Dispose();
+        _file?.Dispose();
+    }
 }
 
 /// <summary>CSV with a header line, fields quoted where they must be (RFC 4180, with line feeds).</summary>
