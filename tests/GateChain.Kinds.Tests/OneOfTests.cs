@@ -8,7 +8,7 @@ public class OneOfTests
     [Theory]
     [InlineData(
         "kind: load, set: { from: {}, into: { csv: t.csv } }",
-        "“from” needs exactly one of csv, jsonl, parquet, xlsx, connection, and has none"
+        "“from” needs exactly one of csv, fixed, jsonl, json, xml, parquet, xlsx, connection, and has none"
     )]
     [InlineData(
         "kind: load, set: { from: { csv: t.csv }, into: { csv: t.csv, parquet: t.parquet } }",

@@ -17,6 +17,7 @@ static class Root
             [
                 ChainsCommand.Create(),
                 CheckCommand.Create(),
+                PreviewCommand.Create(),
                 RehearseCommand.Create(),
                 PushCommand.Create(),
                 PromoteCommand.Create(),

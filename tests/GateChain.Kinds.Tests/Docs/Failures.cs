@@ -140,6 +140,30 @@ static class Failures
         ),
         (
             "load",
+            "a packed file is damaged, or was cut off",
+            "`packed`",
+            "nothing; the target is as it was",
+            "reads the file, sent again, from its start",
+            nameof(AwkwardFilesTests.WhatIsPackedIsReadOnTheWay)
+        ),
+        (
+            "load",
+            "files of a pattern have other columns than the first",
+            "`header`, with what is missing and what is more",
+            "nothing; the target is as it was",
+            "does it again",
+            nameof(AwkwardFilesTests.SeveralFilesAreOneSourceAndEachRowKnowsItsOwn)
+        ),
+        (
+            "load",
+            "a JSON or XML document has a mistake",
+            "`json`, `xml`; one mistake spoils the whole document",
+            "nothing; the target is as it was",
+            "reads the file from its start",
+            nameof(AwkwardFilesTests.AnArrayInAJsonDocumentIsRead)
+        ),
+        (
+            "load",
             "the database is locked",
             "`locked`",
             Whole,

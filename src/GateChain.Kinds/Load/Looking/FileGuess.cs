@@ -66,7 +66,9 @@ sealed record FileGuess(LoadFrom From, IReadOnlyList<string> Found)
             found.Add(bytes is [0xEF, 0xBB, 0xBF, ..] ? "UTF-8 with its mark" : "UTF-8");
             return (null, Encoding.UTF8.GetString(bytes).TrimStart('\uFEFF'));
         }
-        found.Add("not UTF-8: read as windows-1252, the usual one of western Europe; say another one if letters are wrong");
+        found.Add(
+            "not UTF-8: read as windows-1252, the usual one of western Europe; say another one if letters are wrong"
+        );
         return ("windows-1252", CodePagesEncodingProvider.Instance.GetEncoding(1252)!.GetString(bytes));
     }
 
@@ -91,7 +93,9 @@ sealed record FileGuess(LoadFrom From, IReadOnlyList<string> Found)
         try
         {
             using var document = JsonDocument.Parse(line.ToString());
-            return document.RootElement.ValueKind == JsonValueKind.Object && start.Length > line.Length ? "jsonl" : "json";
+            return document.RootElement.ValueKind == JsonValueKind.Object && start.Length > line.Length
+                ? "jsonl"
+                : "json";
         }
         catch (JsonException)
         {
@@ -114,7 +118,9 @@ sealed record FileGuess(LoadFrom From, IReadOnlyList<string> Found)
                 if (reader.TokenType == JsonTokenType.StartObject && before == JsonTokenType.StartArray)
                 {
                     var at = string.Concat(way.Reverse().Where(w => w.Length > 0).Select(w => "/" + w));
-                    found.Add(at.Length > 0 ? $"a JSON document whose rows are at {at}" : "a JSON document that is an array");
+                    found.Add(
+                        at.Length > 0 ? $"a JSON document whose rows are at {at}" : "a JSON document that is an array"
+                    );
                     return new(new() { Json = name, At = at.Length > 0 ? at : null }, found);
                 }
                 if (reader.TokenType is JsonTokenType.StartObject or JsonTokenType.StartArray)
@@ -161,7 +167,13 @@ sealed record FileGuess(LoadFrom From, IReadOnlyList<string> Found)
         }
         // The sample ends somewhere.
         catch (XmlException) { }
-        var row = counts.Where(c => c.Key.Depth > 0).OrderBy(c => c.Value > 1 ? 0 : 1).ThenBy(c => c.Key.Depth).ThenByDescending(c => c.Value).Select(c => c.Key.Name).FirstOrDefault()
+        var row = counts
+            .Where(c => c.Key.Depth > 0)
+            .OrderBy(c => c.Value > 1 ? 0 : 1)
+            .ThenBy(c => c.Key.Depth)
+            .ThenByDescending(c => c.Value)
+            .Select(c => c.Key.Name)
+            .FirstOrDefault()
             ?? counts.Keys.Select(k => k.Name).FirstOrDefault()
             ?? throw new StepFailedException("xml", $"{name} has no elements");
         found.Add($"XML whose rows are elements “{row}”");
@@ -170,23 +182,36 @@ sealed record FileGuess(LoadFrom From, IReadOnlyList<string> Found)
 
     static FileGuess Csv(string name, string text, string? encoding, List<string> found)
     {
-        var delimiter = Delimiters.Find(text, '"');
         var lines = text.Split('\n').Select(l => l.TrimEnd('\r')).Where(l => l.Length > 0).Take(100).ToList();
-        if (lines.Count > 1 && !lines[0].Contains(delimiter) && Widths(lines).Count > 1)
+        var (delimiter, fields) = Delimiters.Common(lines, '"');
+        if (fields == 1 && lines.Count > 1 && Widths(lines) is { Count: > 1 and < 100 })
             return Fixed(name, text, encoding, found);
-        var first = lines.Count > 0 ? lines[0].Split(delimiter).Select(f => f.Trim().Trim('"')).ToList() : [];
-        var header =
-            first.All(f => f.Length > 0 && !TypeGuess.IsValue(f)) && first.Distinct().Count() == first.Count;
+        // A title, or when it was made, stands before the rows of many reports.
+        var all = text.Split('\n').Select(l => l.TrimEnd('\r')).Take(100).ToList();
+        var skip = Math.Max(0, all.FindIndex(l => l.Length > 0 && Delimiters.Count(l, delimiter, '"') + 1 == fields));
+        if (skip > 0)
+            found.Add($"{skip} line{(skip == 1 ? "" : "s")} before the rows that {(skip == 1 ? "is" : "are")} none");
+        List<string> first = lines.Count > 0 ? [.. all[skip].Split(delimiter).Select(f => f.Trim().Trim('"'))] : [];
+        var header = first.All(f => f.Length > 0 && !TypeGuess.IsValue(f)) && first.Distinct().Count() == first.Count;
         found.Add(
             $"CSV with {(delimiter == '\t' ? "tabs" : $"“{delimiter}”")} between fields, "
-                + (header ? "its first line is a header" : "no header line that is one: columns are numbered, give them names")
+                + (
+                    header
+                        ? "its first line is a header"
+                        : "no header line that is one: columns are numbered, give them names"
+                )
         );
         return new(
             new()
             {
                 Csv = name,
                 Delimiter = delimiter == '\t' ? "tab" : delimiter.ToString(),
-                Text = new() { Encoding = encoding, Header = header },
+                Text = new()
+                {
+                    Encoding = encoding,
+                    Header = header,
+                    Skip = skip,
+                },
             },
             found
         );

@@ -10,13 +10,7 @@ namespace GateChain.Kinds.Load.Looking;
 /// <param name="Format">How dates or times are written; null for the usual way.</param>
 /// <param name="Empty">In how many rows it has nothing.</param>
 /// <param name="Examples">Some of its values, at most three.</param>
-public sealed record FoundColumn(
-    string Name,
-    string? Type,
-    string? Format,
-    long Empty,
-    IReadOnlyList<string> Examples
-);
+public sealed record FoundColumn(string Name, string? Type, string? Format, long Empty, IReadOnlyList<string> Examples);
 
 /// <summary>A row that would be rejected.</summary>
 /// <param name="Line">Where it stands.</param>
@@ -66,19 +60,29 @@ public sealed record FileLook(
         using (var source = Open(name, path, guess.From))
         {
             types.AddRange(source.Names.Select(_ => new TypeGuess()));
-            all = Go(source, cancel, () =>
+            all = Go(
+                source,
+                () =>
                 {
                     seen++;
                     if (source.Broken is not null)
                         return;
                     for (var i = 0; i < types.Count && i < source.FieldCount; i++)
                         types[i].See(source[i]);
-                });
+                },
+                cancel
+            );
         }
         var rules = TypeGuess.Rules(types);
-        var from = guess.From with { Text = guess.From.Text with { Decimal = rules.Decimal, Thousands = rules.Thousands, Empty = rules.Empty } };
+        var from = guess.From with
+        {
+            Text = guess.From.Text with { Decimal = rules.Decimal, Thousands = rules.Thousands, Empty = rules.Empty },
+        };
         using var again = CleanSource.Of(Open(name, path, from), from.Text);
-        var columns = again.Names.Zip(types, (n, t) => (Name: n, Column: t.Column(rules))).DistinctBy(c => c.Name).ToList();
+        var columns = again
+            .Names.Zip(types, (n, t) => (Name: n, Column: t.Column(rules)))
+            .DistinctBy(c => c.Name)
+            .ToList();
         var settings = new LoadSettings { From = from, Columns = columns.ToDictionary(c => c.Name, c => c.Column) };
         var (rows, rejects, rejected) = Try(settings, again, cancel);
         return new(
@@ -86,14 +90,15 @@ public sealed record FileLook(
             LookText.Columns(columns),
             [.. guess.Found, .. rules.Found],
             [
-                .. columns.Select((c, i) =>
-                    new FoundColumn(
-                        c.Name,
-                        c.Column.Type?.ToString().ToLowerInvariant(),
-                        c.Column.Format,
-                        types[i].Empty,
-                        types[i].Examples
-                    )
+                .. columns.Select(
+                    (c, i) =>
+                        new FoundColumn(
+                            c.Name,
+                            c.Column.Type?.ToString().ToLowerInvariant(),
+                            c.Column.Format,
+                            types[i].Empty,
+                            types[i].Examples
+                        )
                 ),
             ],
             rows,
@@ -116,24 +121,28 @@ public sealed record FileLook(
         long read = 0,
             rejected = 0;
         var row = new object?[reader.Count];
-        Go(source, cancel, () =>
-        {
-            read++;
-            if (reader.Read(row) is { } reject)
+        Go(
+            source,
+            () =>
             {
-                if (rejected++ < Shown)
-                    rejects.Add(new(source.LineOf(read), reject.Reason));
-            }
-            else if (rows.Count < Shown)
-            {
-                rows.Add([.. row.Select(cell => cell is null ? null : Cells.Text(cell))]);
-            }
-        });
+                read++;
+                if (reader.Read(row) is { } reject)
+                {
+                    if (rejected++ < Shown)
+                        rejects.Add(new(source.LineOf(read), reject.Reason));
+                }
+                else if (rows.Count < Shown)
+                {
+                    rows.Add([.. row.Select(cell => cell is null ? null : Cells.Text(cell))]);
+                }
+            },
+            cancel
+        );
         return (rows, rejects, rejected);
     }
 
     // Whether it came to the end.
-    static bool Go(RowSource source, CancellationToken cancel, Action row)
+    static bool Go(RowSource source, Action row, CancellationToken cancel)
     {
         for (var i = 0; i < MostRows; i++)
         {

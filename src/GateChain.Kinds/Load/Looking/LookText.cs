@@ -43,6 +43,8 @@ static partial class LookText
         var rules = new List<string>();
         if (from.Text.Encoding is { } encoding)
             rules.Add($"encoding: {encoding}");
+        if (from.Text.Skip > 0)
+            rules.Add($"skip: {from.Text.Skip}");
         if (!from.Text.Header)
             rules.Add("header: false");
         if (from.Text.Decimal != ".")

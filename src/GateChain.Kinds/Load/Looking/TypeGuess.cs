@@ -18,7 +18,16 @@ sealed partial class TypeGuess
 {
     static readonly string[] Nothings = ["NULL", "null", "-", "--", "n/a", "N/A", "NA", "#N/A", "None"];
 
-    static readonly string[] Days = ["yyyy-MM-dd", "dd.MM.yyyy", "d.M.yyyy", "dd/MM/yyyy", "MM/dd/yyyy", "yyyyMMdd", "dd.MM.yy"];
+    static readonly string[] Days =
+    [
+        "yyyy-MM-dd",
+        "dd.MM.yyyy",
+        "d.M.yyyy",
+        "dd/MM/yyyy",
+        "MM/dd/yyyy",
+        "yyyyMMdd",
+        "dd.MM.yy",
+    ];
 
     static readonly string[] Moments =
     [
@@ -40,17 +49,18 @@ sealed partial class TypeGuess
     [GeneratedRegex(@"^[+-]?((0|[1-9]\d*)|[1-9]\d{0,2}(\.\d{3})+)(,\d+)?$")]
     private static partial Regex WithComma { get; }
 
-    readonly List<string> _days = [.. Days],
-        _moments = [.. Moments];
+    readonly int[] _days = new int[Days.Length],
+        _moments = new int[Moments.Length];
     readonly HashSet<string> _nothings = [];
     readonly List<string> _examples = [];
-    bool _int = true,
-        _point = true,
-        _comma = true,
-        _bool = true,
-        _uuid = true,
-        _rfc = true,
-        _pointSeen,
+    int _ints,
+        _points,
+        _commas,
+        _bools,
+        _uuids,
+        _rfcs,
+        _zeros;
+    bool _pointSeen,
         _commaSeen,
         _pointGroups,
         _commaGroups;
@@ -87,62 +97,94 @@ sealed partial class TypeGuess
         _values++;
         if (_examples.Count < 3 && !_examples.Contains(text))
             _examples.Add(Shorten.Text(text, 40));
-        _int = _int && Whole.IsMatch(text) && long.TryParse(text, CultureInfo.InvariantCulture, out _);
-        _point = _point && WithPoint.IsMatch(text);
-        _comma = _comma && WithComma.IsMatch(text);
-        _pointSeen |= text.Contains('.');
-        _commaSeen |= text.Contains(',');
-        _pointGroups |= _point && text.Contains(',');
-        _commaGroups |= _comma && text.Contains('.');
-        _bool = _bool && text.ToLowerInvariant() is "true" or "false" or "yes" or "no";
-        _uuid = _uuid && Guid.TryParseExact(text, "D", out _);
-        _rfc = _rfc && text.Contains('T') && TimeText.ParseDateOrTimestamp(text) is not null;
-        _days.RemoveAll(f => !IsDay(text, f));
-        _moments.RemoveAll(f =>
-            !DateTime.TryParseExact(text, f, CultureInfo.InvariantCulture, DateTimeStyles.None, out _)
-        );
+        _ints += Whole.IsMatch(text) && long.TryParse(text, CultureInfo.InvariantCulture, out _) ? 1 : 0;
+        // A number does not begin with a nought that it would lose.
+        _zeros += text is ['0', >= '0' and <= '9', ..] ? 1 : 0;
+        var (point, comma) = (WithPoint.IsMatch(text), WithComma.IsMatch(text));
+        _points += point ? 1 : 0;
+        _commas += comma ? 1 : 0;
+        _pointSeen |= point && text.Contains('.');
+        _commaSeen |= comma && text.Contains(',');
+        _pointGroups |= point && text.Contains(',');
+        _commaGroups |= comma && text.Contains('.');
+        _bools += text.ToLowerInvariant() is "true" or "false" or "yes" or "no" ? 1 : 0;
+        _uuids += Guid.TryParseExact(text, "D", out _) ? 1 : 0;
+        _rfcs += text.Contains('T') && TimeText.ParseDateOrTimestamp(text) is not null ? 1 : 0;
+        for (var i = 0; i < Days.Length; i++)
+            _days[i] += IsDay(text, Days[i]) ? 1 : 0;
+        for (var i = 0; i < Moments.Length; i++)
+            _moments[i] += IsMoment(text, Moments[i]) ? 1 : 0;
     }
 
-    bool IsComma => _values > 0 && _comma && _commaSeen && !_int;
+    static bool IsMoment(string text, string format) =>
+        DateTime.TryParseExact(text, format, CultureInfo.InvariantCulture, DateTimeStyles.None, out _);
 
-    bool IsPoint => _values > 0 && _point && _pointSeen && !_int;
+    // One in fifty may be wrong: it is a reject then, and no reason to call all the others texts.
+    bool Is(int count) => _values > 0 && count >= _values - (_values / 50);
 
-    bool HasType => _values > 0 && (_int || _point || _comma || _uuid || _rfc || _days.Count + _moments.Count > 0);
+    bool IsInt => Is(_ints) && _zeros == 0;
+
+    bool IsComma => Is(_commas) && _commaSeen && !IsInt;
+
+    bool IsPoint => Is(_points) && _pointSeen && !IsInt;
+
+    static string? Best(int[] counts, string[] formats, Func<int, bool> fits)
+    {
+        var most = counts.Max();
+        return fits(most) ? formats[Array.IndexOf(counts, most)] : null;
+    }
+
+    string? Day => Best(_days, Days, Is) is { } format && !(format == "yyyyMMdd" && IsInt) ? format : null;
+
+    string? Moment => Best(_moments, Moments, Is);
+
+    bool HasType =>
+        IsInt || Is(_points) || Is(_commas) || Is(_uuids) || Is(_rfcs) || Day is not null || Moment is not null;
 
     /// <summary>What the columns of a file say together.</summary>
     public static TextRules Rules(IReadOnlyList<TypeGuess> columns)
     {
         var found = new List<string>();
         // Where only one way of writing fits some column.
-        var comma = columns.Any(c => c.IsComma && !c._point) || (columns.Any(c => c.IsComma) && !columns.Any(c => c.IsPoint));
-        if (comma && columns.Any(c => c.IsPoint && !c._comma))
+        var comma =
+            columns.Any(c => c.IsComma && !c.Is(c._points))
+            || (columns.Any(c => c.IsComma) && !columns.Any(c => c.IsPoint));
+        if (comma && columns.Any(c => c.IsPoint && !c.Is(c._commas)))
             found.Add("numbers with decimal points and with decimal commas: the latter are left as texts");
         else if (comma)
             found.Add("decimal commas");
-        comma = comma && !columns.Any(c => c.IsPoint && !c._comma);
-        var thousands = columns.Any(c => comma ? c._comma && c._commaGroups : c._point && c._pointGroups && !c.IsComma);
+        comma = comma && !columns.Any(c => c.IsPoint && !c.Is(c._commas));
+        var thousands = columns.Any(c =>
+            comma ? c.Is(c._commas) && c._commaGroups : c.Is(c._points) && c._pointGroups && !c.IsComma
+        );
         var nothings = columns.Where(c => c.HasType || c._values == 0).SelectMany(c => c._nothings).Distinct().ToList();
         if (nothings.Count > 0)
             found.Add($"texts that mean nothing: {string.Join(", ", nothings.Select(n => $"“{n}”"))}");
-        return new(comma ? "," : ".", !thousands ? null : comma ? "." : ",", nothings, found);
+        return new(
+            comma ? "," : ".",
+            !thousands ? null
+                : comma ? "."
+                : ",",
+            nothings,
+            found
+        );
     }
 
     /// <summary>The column as settings say it.</summary>
     public LoadColumn Column(TextRules rules)
     {
         var type =
-            _values == 0 ? (ColumnType?)null
-            : _days.Count > 0 && !(_int && _days is ["yyyyMMdd"]) ? ColumnType.Date
-            : _int ? ColumnType.Int
-            : (rules.Decimal == "," ? _comma : _point) ? ColumnType.Decimal
-            : _rfc || _moments.Count > 0 ? ColumnType.Timestamp
-            : _uuid ? ColumnType.Uuid
-            : _bool ? ColumnType.Bool
-            : null;
+            Day is not null ? ColumnType.Date
+            : IsInt ? ColumnType.Int
+            : _zeros == 0 && Is(rules.Decimal == "," ? _commas : _points) ? ColumnType.Decimal
+            : Is(_rfcs) || Moment is not null ? ColumnType.Timestamp
+            : Is(_uuids) ? ColumnType.Uuid
+            : Is(_bools) ? ColumnType.Bool
+            : (ColumnType?)null;
         var format = type switch
         {
-            ColumnType.Date => _days[0] == "yyyy-MM-dd" ? null : _days[0],
-            ColumnType.Timestamp when !_rfc => _moments[0],
+            ColumnType.Date => Day == Days[0] ? null : Day,
+            ColumnType.Timestamp when !Is(_rfcs) => Moment,
             _ => null,
         };
         return new() { Type = type, Format = format };

@@ -24,4 +24,36 @@ static class Delimiters
         var most = counts.Max();
         return most == 0 ? ',' : Known[Array.IndexOf(counts, most)];
     }
+
+    /// <summary>How often one stands in a line, outside of quotes.</summary>
+    public static int Count(string line, char delimiter, char quote)
+    {
+        var (count, within) = (0, false);
+        foreach (var sign in line)
+        {
+            if (sign == quote)
+                within = !within;
+            else if (!within && sign == delimiter)
+                count++;
+        }
+        return count;
+    }
+
+    /// <summary>The one by which most lines have the same number of fields, more than one, and that number.</summary>
+    /// <param name="lines">Some lines.</param>
+    /// <param name="quote">What texts stand in.</param>
+    public static (char Delimiter, int Fields) Common(IReadOnlyList<string> lines, char quote)
+    {
+        var best = Known
+            .SelectMany(d =>
+                lines
+                    .Select(l => Count(l, d, quote))
+                    .Where(n => n > 0)
+                    .GroupBy(n => n, (n, g) => (d, n, Lines: g.Count()))
+            )
+            .OrderByDescending(c => c.Lines)
+            .ThenByDescending(c => c.n)
+            .FirstOrDefault();
+        return best.Lines * 2 > lines.Count ? (best.d, best.n + 1) : (',', 1);
+    }
 }

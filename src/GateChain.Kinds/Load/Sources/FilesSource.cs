@@ -3,7 +3,9 @@ using GateChain.Kinds.Data;
 
 namespace GateChain.Kinds.Load.Sources;
 
-/// <summary>Several files one after the other, as one source; and the name of the file as a column, when asked.</summary>
+/// <summary>
+/// Several files one after the other, as one source; and the name of the file as a column, when asked.
+/// </summary>
 sealed class FilesSource : RowSource
 {
     readonly IReadOnlyList<(string Name, string Path)> _files;

@@ -3,7 +3,9 @@ using GateChain.Kinds.Data;
 
 namespace GateChain.Kinds.Load.Sources;
 
-/// <summary>A row that is a JSON object: its names are columns; a dot in the name of one leads into an object.</summary>
+/// <summary>
+/// A row that is a JSON object: its names are columns; a dot in the name of one leads into an object.
+/// </summary>
 /// <param name="names">The columns.</param>
 sealed class JsonRow(IReadOnlyList<string> names)
 {

@@ -81,7 +81,7 @@ static class RowSources
 
     /// <summary>A single file.</summary>
     /// <param name="open">It, and how it is read.</param>
-    /// <param name="wanted">The names that are asked for, where a row may have any; none for all that there are.</param>
+    /// <param name="wanted">The names that are asked for, where rows may have any; none for all.</param>
     /// <exception cref="StepFailedException">It can't be opened.</exception>
     public static RowSource OpenFile(OpenText open, IReadOnlyList<string> wanted) =>
         open.From switch

@@ -102,8 +102,10 @@ abstract class TextTarget(string path, Func<object?[], string?[]> fields) : File
 
     public override void Dispose()
     {
+        // What is not written yet has nowhere to go the second time.
         _lines?.Dispose();
         _file?.Dispose();
+        (_lines, _file) = (null, null);
     }
 }
 
