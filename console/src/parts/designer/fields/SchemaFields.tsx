@@ -95,6 +95,17 @@ export function SchemaField(props: FieldProps) {
     case "map":
       return <MapField {...props} label={label} />;
     case "record":
+      // One that is seldom needed and has much in it is closed until something is set.
+      if (!required && Object.keys(schema.properties ?? {}).length > 6)
+        return (
+          <details className="record" open={value !== undefined}>
+            <summary>
+              {label}
+              {description !== undefined && <div className="hint soft">{description}</div>}
+            </summary>
+            <SchemaForm schema={schema} path={path} spot={spot} />
+          </details>
+        );
       return (
         <fieldset className="record">
           <legend>
