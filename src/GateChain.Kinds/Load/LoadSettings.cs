@@ -161,7 +161,8 @@ public sealed record LoadText
 {
     [Setting(
         "The encoding, by its name in the IANA registry, for example `windows-1252` or `iso-8859-15`; "
-            + "UTF-8, or UTF-16 with the mark that says so, when absent."
+            + "UTF-8, or UTF-16 with the mark that says so, when absent. JSON documents are UTF-8, and XML says it "
+            + "itself."
     )]
     public string? Encoding { get; init; }
 
@@ -228,13 +229,18 @@ public sealed record LoadInto
         "For a table: `append` adds rows, `replace` empties the table first, "
             + "`truncate` does so at the end in the database's quick way (in MySQL, "
             + "where that can't be taken back, as `replace` does), `upsert` replaces rows with the same key "
-            + "and leaves alone those that are the same already."
+            + "and leaves alone those that are the same already, `insert` adds rows whose key is not there yet and "
+            + "leaves all others as they are."
     )]
     public LoadMode Mode { get; init; } = LoadMode.Append;
 
+    /// <summary>Whether rows are compared with those of the table.</summary>
+    internal bool IsByKey => Mode is LoadMode.Upsert or LoadMode.Insert;
+
     [Setting(
-        "The columns that tell rows apart, for `upsert`; the table needs a primary key or unique index on them.",
-        RequiredFor = "mode: upsert"
+        "The columns that tell rows apart, for `upsert` and `insert`; the table needs a primary key or unique index on "
+            + "them.",
+        RequiredFor = "mode: upsert insert"
     )]
     public IReadOnlyList<string> Key { get; init; } = [];
 
@@ -251,6 +257,7 @@ public enum LoadMode
     Replace,
     Truncate,
     Upsert,
+    Insert,
 }
 
 /// <summary>One column.</summary>

@@ -15,6 +15,9 @@ sealed class NumberMarks(char point, char? thousands)
         return point == '.' && thousands is null ? null : new(point, thousands);
     }
 
+    /// <summary>A number that is usually written, as it is written there.</summary>
+    public string Written(string plain) => plain.Replace('.', point);
+
     /// <summary>The number as it is usually written; null when its thousands stand where none are.</summary>
     public string? Plain(string text)
     {

@@ -158,12 +158,13 @@ sealed class RowReader
         return null;
     }
 
+    static bool IsNumber(ColumnType? type) => type is ColumnType.Int or ColumnType.Double or ColumnType.Decimal;
+
     object? Convert(object given, LoadColumn rule, TimeZoneInfo? zone)
     {
         if (rule.Type is not { } type)
             return given;
-        var isNumber = type is ColumnType.Int or ColumnType.Double or ColumnType.Decimal;
-        if (_marks is not null && isNumber && given is string text)
+        if (_marks is not null && IsNumber(type) && given is string text)
             return _marks.Plain(text) is { } plain ? ColumnConversion.Convert(plain, type, rule, zone) : null;
         if (ColumnConversion.Convert(given, type, rule, zone) is { } value)
             return value;
@@ -199,6 +200,7 @@ sealed class RowReader
                     ? ((IFormattable)local).ToString(format, CultureInfo.InvariantCulture)
                 : local is DateTime time && zone is not null
                     ? time.ToString("yyyy-MM-ddTHH:mm:ss.FFFFFF", CultureInfo.InvariantCulture)
+                : _marks is not null && IsNumber(rule.Type) ? _marks.Written(Cells.Text(value))
                 : Cells.Text(value);
         }
         return fields;

@@ -116,23 +116,22 @@ sealed class StageTable(Session session, LoadInto into, string table, IReadOnlyL
     }
 
     /// <summary>
-    /// For an upsert: takes out of the stage what a later row of the same key replaces; gives how many rows that were.
+    /// Where keys count: takes out of the stage what a later row of the same key replaces; gives how many rows that were.
     /// </summary>
     public int DropSuperseded(DbTransaction transaction) =>
-        into.Mode == LoadMode.Upsert
-            ? session.Execute(transaction, session.Dialect.DropSuperseded(into.Key, _name))
-            : 0;
+        into.IsByKey ? session.Execute(transaction, session.Dialect.DropSuperseded(into.Key, _name)) : 0;
 
     /// <summary>
-    /// For an upsert: takes out of the stage what stands in the table just so; gives how many rows that were.
+    /// Takes out of the stage what stays in the table as it is: for an upsert what stands there just so, for an insert
+    /// what has a key that is there. Gives how many rows that were.
     /// </summary>
     public int DropUnchanged(DbTransaction transaction)
     {
-        if (into.Mode != LoadMode.Upsert)
+        if (!into.IsByKey)
             return 0;
         var keys = into.Key.Select(k => $"t.{session.Dialect.Quote(k)} = {_name}.{session.Dialect.Quote(k)}");
         var others = columns
-            .Where(c => !into.Key.Contains(c))
+            .Where(c => into.Mode == LoadMode.Upsert && !into.Key.Contains(c))
             .Select(c => session.Dialect.Same($"t.{session.Dialect.Quote(c)}", $"{_name}.{session.Dialect.Quote(c)}"));
         return session.Execute(
             transaction,

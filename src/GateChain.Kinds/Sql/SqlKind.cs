@@ -50,7 +50,12 @@ public sealed class SqlKind : StepKind<SqlSettings>
             () => Work(settings, context, cancel),
             e =>
                 cancel.IsCancellationRequested && e is DbException or OperationCanceledException
-                    ? new("stopped", "the statement was ended early; nothing was changed")
+                    ? new(
+                        "stopped",
+                        settings.Alone
+                            ? "the statement was ended early; what it had done stays done"
+                            : "the statement was ended early; nothing was changed"
+                    )
                     : Dialects
                         .All.Select(d => d.Error(e, settings.Connection))
                         .FirstOrDefault(found => found is not null)
@@ -66,7 +71,17 @@ public sealed class SqlKind : StepKind<SqlSettings>
                 "Push the workspace with the file beside the chain."
             );
         }
+        if (settings is { Alone: true, Once: true })
+        {
+            return AttemptResult.Fail(
+                "setting",
+                "“once” marks the work in its transaction, and “alone” has none",
+                "Leave one of them out."
+            );
+        }
         using var session = Session.Open(settings.Connection, context, cancel);
+        if (settings.Alone)
+            return new(Execute(session, null, text, settings, context));
         var marks = new WorkMarks(session, context.WorkKey.ToString(), context.Time);
         if (settings.Once)
             marks.Prepare();
@@ -87,7 +102,7 @@ public sealed class SqlKind : StepKind<SqlSettings>
 
     static Value Execute(
         Session session,
-        DbTransaction transaction,
+        DbTransaction? transaction,
         string text,
         SqlSettings settings,
         AttemptContext context

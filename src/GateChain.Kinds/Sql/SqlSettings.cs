@@ -34,6 +34,12 @@ public sealed record SqlSettings
     )]
     public NumberRule Numbers { get; init; } = NumberRule.Near;
 
+    [Setting(
+        "Whether the statement runs without a transaction, as some have to: `VACUUM`, `CREATE INDEX CONCURRENTLY`, "
+            + "`CREATE DATABASE`. One statement; what it has done when it fails stays done."
+    )]
+    public bool Alone { get; init; }
+
     [Setting("The most rows that `rows` may give; more is a failure. 1 to 1,000,000.", Min = 1, Max = 1_000_000)]
     public int MaxRows { get; init; } = 10_000;
 

@@ -100,6 +100,24 @@ public sealed class AwkwardFilesTests : IDisposable
         Assert.Equal(arrives.StartsWith('!') ? arrives : $"name,litres|farm,{arrives}", got);
     }
 
+    // What is rejected stands in its file as it stood in the source, so that it can be loaded again when it is fixed.
+    [Fact]
+    public async Task RejectsStandAsTheyStood()
+    {
+        _bench.Write("in.csv", "name;litres\n - ;1.234,5x\n");
+        Assert.StartsWith(
+            "!rejects",
+            await LoadAsync(
+                Text("{\"decimal\": \",\", \"thousands\": \".\", \"trim\": true, \"empty\": [\"-\"]}"),
+                Numbers
+            )
+        );
+        Assert.EndsWith(
+            ",\"litres is not a decimal: 1.234,5x\", - ,\"1.234,5x\"\n",
+            File.ReadAllText(_bench["rejects.csv"])
+        );
+    }
+
     [Fact]
     public async Task ADateIsReadInAnyOfItsFormats()
     {

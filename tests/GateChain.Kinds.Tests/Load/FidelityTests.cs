@@ -150,6 +150,29 @@ public sealed partial class FidelityTests(Servers.Databases databases) : LoadBen
 
     [Theory]
     [MemberData(nameof(Types))]
+    public async Task AnInsertAddsWhatIsNewAndLeavesTheRest(string type)
+    {
+        Connect(type);
+        await ExecuteAsync($"CREATE TABLE {Table} (id int primary key, v varchar(20))");
+        await ExecuteAsync($"INSERT INTO {Table} VALUES (1, 'kept'), (9, 'other')");
+        Bench.Write("in.csv", "id,v\n1,changed\n2,b\n3,c\n3,d\n");
+        for (var load = 0; load < 2; load++)
+        {
+            var result = await MustAsync(
+                """{"csv": "in.csv"}""",
+                Into(""", "mode": "insert", "key": ["id"]"""),
+                """, "columns": {"id": {"type": "int"}, "v": {}}"""
+            );
+            Assert.Equal("1 kept|2 b|3 d|9 other", await AskAsync($"SELECT id, v FROM {Table} ORDER BY id"));
+            Assert.Equal(
+                load == 0 ? "4 2 1" : "4 0 3",
+                $"{Count(result, "read")} {Count(result, "written")} {Count(result, "unchanged")}"
+            );
+        }
+    }
+
+    [Theory]
+    [MemberData(nameof(Types))]
     public async Task AChangeOfCaseAccentsOrSpacesIsAChange(string type)
     {
         Connect(type);

@@ -16,7 +16,7 @@ public sealed class RefusedRowTests(Servers.Databases databases) : LoadBench(dat
             var ways = new TheoryData<string, string, string>();
             foreach (var type in Types)
             {
-                foreach (var mode in (string[])["append", "replace", "truncate", "upsert"])
+                foreach (var mode in (string[])["append", "replace", "truncate", "upsert", "insert"])
                     ways.Add(type, mode, "anew");
                 ways.Add(type, "append", "batch");
             }
@@ -39,7 +39,7 @@ public sealed class RefusedRowTests(Servers.Databases databases) : LoadBench(dat
             .Select(_ => random.Next(1, Rows + 1))
             .Concat([1, 2, Rows])
             .Distinct()
-            .ToDictionary(id => id, id => random.Next(mode == "upsert" ? 3 : 4));
+            .ToDictionary(id => id, id => random.Next(mode is "upsert" or "insert" ? 3 : 4));
         var lines = Enumerable
             .Range(1, Rows)
             .Select(id =>
@@ -86,7 +86,7 @@ public sealed class RefusedRowTests(Servers.Databases databases) : LoadBench(dat
             await AskAsync($"SELECT id, v FROM {Table} WHERE id <> 5000 ORDER BY id")
         );
         Assert.Equal(
-            mode is "append" or "upsert" ? "1" : "0",
+            mode is "append" or "upsert" or "insert" ? "1" : "0",
             await AskAsync($"SELECT count(*) AS c FROM {Table} WHERE id = 5000")
         );
         var rejects = File.ReadAllLines(Bench["bad.csv"]);

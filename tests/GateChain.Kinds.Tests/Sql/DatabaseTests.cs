@@ -164,6 +164,19 @@ public sealed class DatabaseTests(Servers.Databases databases) : IDisposable
         Assert.Equal(2, (await ScalarAsync($"SELECT count(*) FROM {_table}")).AsInt);
     }
 
+    // What no transaction may hold.
+    [Theory]
+    [InlineData("postgresql", "VACUUM")]
+    [InlineData("postgresql", "CREATE INDEX CONCURRENTLY i$ ON $ (id)")]
+    public async Task AStatementRunsWithoutATransactionWhenItIsAlone(string type, string statement)
+    {
+        databases.Connect(_bench, type);
+        await SqlAsync($"CREATE TABLE {_table} (id BIGINT)");
+        statement = statement.Replace("$", _table);
+        Assert.NotNull((await SqlAsync(statement)).Error);
+        Assert.Null((await SqlAsync(statement, """, "alone": true""")).Error);
+    }
+
     [Theory]
     [MemberData(nameof(Types))]
     public async Task WorkThatIsMarkedIsDoneOnce(string type)

@@ -62,6 +62,11 @@ public sealed class SqlTests : IDisposable
         "no-file",
         "the attachment “gone.sql” is missing"
     )]
+    [InlineData(
+        """{"connection": "db", "query": "DELETE FROM t", "alone": true, "once": true}""",
+        "setting",
+        "“once” marks the work in its transaction, and “alone” has none"
+    )]
     [InlineData("""{"connection": "db", "query": null}""", "setting", "setting “query” is empty, and it is required")]
     public async Task SqlSaysWhatWentWrongAndChangesNothing(string settings, string code, string message)
     {

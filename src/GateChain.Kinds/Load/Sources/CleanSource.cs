@@ -48,5 +48,8 @@ sealed class CleanSource(RowSource source, LoadText rules) : RowSource
     public override double? Share => source.Share;
     public override long? Bytes => source.Bytes;
 
+    // As they stand there: who fixes them wants to find them again.
+    public override string?[] Fields() => source.Fields();
+
     public override void Dispose() => source.Dispose();
 }

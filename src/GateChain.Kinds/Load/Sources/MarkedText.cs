@@ -47,11 +47,9 @@ sealed class MarkedText : DecoderFallback
     }
 
     // A stream whose first bytes have been looked at.
-    sealed class Begun(byte[] first, Stream rest) : Stream
+    sealed class Begun(byte[] first, Stream rest) : ReadStream
     {
         int _given;
-
-        public override int Read(byte[] buffer, int offset, int count) => Read(buffer.AsSpan(offset, count));
 
         public override int Read(Span<byte> buffer)
         {
@@ -62,24 +60,6 @@ sealed class MarkedText : DecoderFallback
             _given += count;
             return count;
         }
-
-        public override bool CanRead => true;
-        public override bool CanSeek => false;
-        public override bool CanWrite => false;
-        public override long Length => throw new NotSupportedException();
-        public override long Position
-        {
-            get => throw new NotSupportedException();
-            set => throw new NotSupportedException();
-        }
-
-        public override void Flush() { }
-
-        public override long Seek(long offset, SeekOrigin origin) => throw new NotSupportedException();
-
-        public override void SetLength(long value) => throw new NotSupportedException();
-
-        public override void Write(byte[] buffer, int offset, int count) => throw new NotSupportedException();
 
         protected override void Dispose(bool disposing)
         {

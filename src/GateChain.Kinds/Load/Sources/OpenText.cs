@@ -84,10 +84,19 @@ sealed class OpenText(string name, string path, LoadFrom from)
     {
         var (reader, marks) = MarkedText.Open(content, Named(from.Text.Encoding));
         TextReader text = reader;
-        for (var i = 0; i < from.Text.Skip && reader.ReadLine() is not null; i++) { }
+        for (var i = 0; i < from.Text.Skip; i++)
+            PassLine(reader);
         if (from.Text.SkipEnd > 0)
             text = new TextWithoutEnd(text, from.Text.SkipEnd);
         return (text, marks);
+    }
+
+    // However long it is.
+    static void PassLine(StreamReader reader)
+    {
+        int sign;
+        do sign = reader.Read();
+        while (sign is not (-1 or '\n'));
     }
 
     static Encoding? Named(string? encoding)

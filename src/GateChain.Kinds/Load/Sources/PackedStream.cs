@@ -16,7 +16,7 @@ namespace GateChain.Kinds.Load.Sources;
 /// Sources: RFC 1952 for gzip, APPNOTE 6.3 for zip, RFC 8878 for zstd. The framework's streams end without a word where
 /// a gzip file was cut off, and do not look at the checksums of zip archives.
 /// </remarks>
-sealed class PackedStream(string name, Stream content, Func<uint, long, bool> isWhole) : Stream
+sealed class PackedStream(string name, Stream content, Func<uint, long, bool> isWhole) : ReadStream
 {
     readonly Crc32 _crc = new();
     long _length;
@@ -79,26 +79,6 @@ sealed class PackedStream(string name, Stream content, Func<uint, long, bool> is
 
     StepFailedException Damaged(string why) =>
         new("packed", $"{name} is damaged or was cut off: {why}", "Nothing was loaded. Have it sent again.");
-
-    public override int Read(byte[] buffer, int offset, int count) => Read(buffer.AsSpan(offset, count));
-
-    public override bool CanRead => true;
-    public override bool CanSeek => false;
-    public override bool CanWrite => false;
-    public override long Length => throw new NotSupportedException();
-    public override long Position
-    {
-        get => throw new NotSupportedException();
-        set => throw new NotSupportedException();
-    }
-
-    public override void Flush() { }
-
-    public override long Seek(long offset, SeekOrigin origin) => throw new NotSupportedException();
-
-    public override void SetLength(long value) => throw new NotSupportedException();
-
-    public override void Write(byte[] buffer, int offset, int count) => throw new NotSupportedException();
 
     protected override void Dispose(bool disposing)
     {

@@ -59,7 +59,7 @@ abstract class RowSource : IDisposable
     public abstract object? this[int column] { get; }
 
     /// <summary>The fields of the row at hand as texts, for whoever fixes it.</summary>
-    public string?[] Fields() => [.. Enumerable.Range(0, FieldCount).Select(Field)];
+    public virtual string?[] Fields() => [.. Enumerable.Range(0, FieldCount).Select(Field)];
 
     string? Field(int column)
     {

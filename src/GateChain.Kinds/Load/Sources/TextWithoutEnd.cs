@@ -48,14 +48,6 @@ sealed class TextWithoutEnd(TextReader text, int lines) : TextReader
         return read;
     }
 
-    public override int Read(Span<char> buffer)
-    {
-        var some = new char[Math.Min(buffer.Length, 1 << 14)];
-        var read = Read(some, 0, some.Length);
-        some.AsSpan(0, read).CopyTo(buffer);
-        return read;
-    }
-
     protected override void Dispose(bool disposing)
     {
         if (disposing)

@@ -89,8 +89,13 @@ static class LoadTargets
         var into = settings.Into;
         if (into.Table is null)
             throw new StepFailedException("setting", "“into” with a connection needs “table”");
-        if (into.Mode == LoadMode.Upsert && into.Key.Count == 0)
-            throw new StepFailedException("setting", "mode upsert needs “key”: the columns that tell rows apart");
+        if (into.IsByKey && into.Key.Count == 0)
+        {
+            throw new StepFailedException(
+                "setting",
+                $"mode {into.Mode.ToString().ToLowerInvariant()} needs “key”: the columns that tell rows apart"
+            );
+        }
         var session = Session.OpenForRows(into.Connection!, context, cancel);
         try
         {
@@ -166,7 +171,7 @@ static class LoadTargets
         settings switch
         {
             { Restart: LoadRestart.Batch } => "after a crash it continues after the last batch",
-            { Into.Mode: LoadMode.Upsert } => "they are compared with those of the table",
+            { Into.IsByKey: true } => "they are compared with those of the table",
             { Into.Mode: LoadMode.Truncate } when !session.Dialect.DdlCommits =>
                 "the table is emptied only when all of them are there",
             _ => session.Dialect.NotStraight(session, settings.Into.Table!),
