@@ -116,14 +116,15 @@ sealed class StageTable(Session session, LoadInto into, string table, IReadOnlyL
     }
 
     /// <summary>
-    /// Where keys count: takes out of the stage what a later row of the same key replaces; gives how many rows that were.
+    /// Where keys count: takes out of the stage what a later row of the same key replaces; gives how many rows that
+    /// were.
     /// </summary>
     public int DropSuperseded(DbTransaction transaction) =>
         into.IsByKey ? session.Execute(transaction, session.Dialect.DropSuperseded(into.Key, _name)) : 0;
 
     /// <summary>
-    /// Takes out of the stage what stays in the table as it is: for an upsert what stands there just so, for an insert
-    /// what has a key that is there. Gives how many rows that were.
+    /// Takes out of the stage what stays in the table as it is: for an upsert what stands there just so, for an
+    /// insert what has a key that is there. Gives how many rows that were.
     /// </summary>
     public int DropUnchanged(DbTransaction transaction)
     {
