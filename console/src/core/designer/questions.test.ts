@@ -31,24 +31,12 @@ test("another answer takes out what only the others need", () => {
   expect(leftOut(question("load", "from"), "query")).toEqual([
     "csv",
     "delimiter",
-    "text",
-    "packed",
-    "entry",
-    "fileColumn",
     "table",
-    "fixed",
-    "widths",
     "jsonl",
-    "json",
-    "at",
-    "xml",
-    "row",
     "parquet",
     "xlsx",
     "sheet",
   ]);
-  // How a text is read stays for another file of texts.
-  expect(leftOut(question("load", "from"), "fixed")).not.toContain("text");
   expect(leftOut(question("file"), "delete")).toContain("to");
   expect(leftOut(question("file"), "copy")).not.toContain("to");
 });

@@ -25,9 +25,6 @@ export interface Question {
   labels?: Readonly<Record<string, string>>;
 }
 
-// How a file of texts is read, where it is not as usual.
-const texts = ["text", "packed", "entry", "fileColumn"];
-
 const files = { csv: "Path of the file", jsonl: "Path of the file", parquet: "Path of the file" };
 
 const choice = (name: string, label: string, ...fields: string[]): Choice => ({ name, label, fields });
@@ -103,15 +100,12 @@ const questions: Readonly<Record<string, Question>> = {
   "load.from": {
     ask: "From",
     choices: [
-      choice("csv", "text files with columns (CSV)", "csv", "delimiter", ...texts),
+      choice("csv", "a text file with columns (CSV)", "csv", "delimiter"),
       { ...choice("table", "a table or view", "connection", "table"), marks: ["table"] },
       { ...choice("query", "a query", "connection", "query", "bind"), marks: ["query"] },
-      choice("fixed", "text files with fields at fixed places", "fixed", "widths", ...texts),
-      choice("jsonl", "files of JSON lines", "jsonl", ...texts),
-      choice("json", "JSON documents with an array", "json", "at", ...texts),
-      choice("xml", "XML documents", "xml", "row", ...texts),
-      choice("parquet", "Parquet files", "parquet", "fileColumn"),
-      choice("xlsx", "Excel sheets", "xlsx", "sheet", "fileColumn"),
+      choice("jsonl", "a file of JSON lines", "jsonl"),
+      choice("parquet", "a Parquet file", "parquet"),
+      choice("xlsx", "an Excel sheet", "xlsx", "sheet"),
     ],
     labels: { ...files, xlsx: "Path of the workbook" },
   },

@@ -1,5 +1,5 @@
 import { ActionIcon, Button, Checkbox, NativeSelect, TextInput } from "@mantine/core";
-import { useState, type ReactNode } from "react";
+import { useState } from "react";
 import { parse } from "yaml";
 import { choicesOf, formOf, spoken, type Schema } from "../../../core/designer/schema";
 import { setKey } from "../../../core/designer/operations";
@@ -95,13 +95,6 @@ export function SchemaField(props: FieldProps) {
     case "map":
       return <MapField {...props} label={label} />;
     case "record":
-      // One that is seldom needed and has much in it is closed until something is set.
-      if (!required && Object.keys(schema.properties ?? {}).length > 6)
-        return (
-          <FoldedRecord label={label} description={description} isSet={value !== undefined}>
-            <SchemaForm schema={schema} path={path} spot={spot} />
-          </FoldedRecord>
-        );
       return (
         <fieldset className="record">
           <legend>
@@ -138,20 +131,6 @@ export function SchemaField(props: FieldProps) {
         />
       );
   }
-}
-
-// It opens when something is set, and closes by hand only: who empties a field in it is still at work there.
-function FoldedRecord(props: { label: string; description: ReactNode; isSet: boolean; children: ReactNode }) {
-  const [isOpen, setOpen] = useState(props.isSet);
-  return (
-    <details className="record" open={isOpen} onToggle={(e) => setOpen(e.currentTarget.open)}>
-      <summary>
-        {props.label}
-        {props.description !== undefined && <div className="hint soft">{props.description}</div>}
-      </summary>
-      {props.children}
-    </details>
-  );
 }
 
 const placeholderOf = (schema: Schema) =>
