@@ -4,6 +4,7 @@ import { mkdirSync, writeFileSync, rmSync, copyFileSync, readdirSync, createWrit
 import { once } from "node:events";
 import { join, dirname } from "node:path";
 import { fileURLToPath } from "node:url";
+import { writeOddFiles } from "./odd-files.mjs";
 
 const folder = process.argv[2];
 if (!folder) {
@@ -75,6 +76,7 @@ for (const depot of depots) {
   await once(out, "finish");
 }
 writeFileSync(join(folder, "inbox", `prices-${day}.csv`), `valid_from,cents_per_litre\n2026-11-01,43.2\n${day},44.1\n`);
+["2026-11-22", "2026-11-29"].forEach((of, nth) => writeOddFiles(join(folder, "inbox"), of, whole, nth));
 writeFileSync(
   join(folder, "expected.json"),
   JSON.stringify({

@@ -97,6 +97,14 @@ public sealed partial class GateChainClient
     public Task SetKeptAsync(string chain, KeptRequest request, CancellationToken cancel = default) =>
         SendJsonAsync(HttpMethod.Put, $"{Of(chain)}/kept", request, cancel);
 
+    /// <summary>How far steps of a chain have got in what they read, by profile and name.</summary>
+    public Task<IReadOnlyList<PositionInfo>> PositionsAsync(string chain, CancellationToken cancel = default) =>
+        GetAsync<IReadOnlyList<PositionInfo>>($"{Of(chain)}/positions", cancel);
+
+    /// <summary>Sets or forgets how far a step has got.</summary>
+    public Task SetPositionAsync(string chain, PositionRequest request, CancellationToken cancel = default) =>
+        SendJsonAsync(HttpMethod.Put, $"{Of(chain)}/positions", request, cancel);
+
     async Task SendJsonAsync(HttpMethod method, string path, object body, CancellationToken cancel)
     {
         using var request = new HttpRequestMessage(method, path)

@@ -166,6 +166,30 @@ public sealed record KeptInfo(
     DateTimeOffset At
 );
 
+/// <summary>How far a step has got in what it reads.</summary>
+/// <param name="Profile">The profile of the runs; empty for those without a name.</param>
+/// <param name="Name">The name that it is kept under.</param>
+/// <param name="Value">A number, a time or a text; null to begin at the start.</param>
+/// <param name="Run">The run that got there; null when a person set it.</param>
+/// <param name="Step">The step's path in that run.</param>
+/// <param name="By">Who set it; null for a run.</param>
+/// <param name="At">When.</param>
+public sealed record PositionInfo(
+    string Profile,
+    string Name,
+    JsonElement Value,
+    long? Run,
+    string? Step,
+    string? By,
+    DateTimeOffset At
+);
+
+/// <summary>Sets how far a step has got.</summary>
+/// <param name="Name">The name that it is kept under.</param>
+/// <param name="Value">A number, a time or a text; null to begin at the start.</param>
+/// <param name="Profile">The profile; null for runs without a name.</param>
+public sealed record PositionRequest(string Name, JsonElement? Value = null, string? Profile = null);
+
 /// <summary>Changes what a chain keeps.</summary>
 /// <param name="Profile">The profile; null for runs without a name.</param>
 /// <param name="Set">Values by variable.</param>

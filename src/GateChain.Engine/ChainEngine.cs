@@ -121,6 +121,7 @@ public sealed partial class ChainEngine : IAsyncDisposable
 
         // Runs, and who begins, commands and recovers them.
         Kept = new(store.Kept, time, shared is not null);
+        Positions = new(store.Kept, time);
         _watches = new(logger);
         var services = new RunServices
         {
@@ -133,6 +134,7 @@ public sealed partial class ChainEngine : IAsyncDisposable
             Watches = _watches,
             Slots = _slots,
             Kept = Kept,
+            Positions = Positions,
             Ends = new(Reader, Feed),
             Progress = Progress,
             Feed = Feed,
@@ -210,6 +212,9 @@ public sealed partial class ChainEngine : IAsyncDisposable
 
     /// <summary>What chains keep from run to run.</summary>
     public KeptValueService Kept { get; }
+
+    /// <summary>How far steps have got in what they read.</summary>
+    public PositionService Positions { get; }
 
     /// <summary>What starts chains by itself.</summary>
     public TriggerIndex Triggers { get; }

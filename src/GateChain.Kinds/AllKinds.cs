@@ -1,3 +1,4 @@
+using GateChain.Kinds.Check;
 using GateChain.Kinds.Clock;
 using GateChain.Kinds.Command;
 using GateChain.Kinds.Contract;
@@ -17,6 +18,7 @@ public static class AllKinds
 {
     public static IReadOnlyList<IStepKind> Runners { get; } =
     [
+        new CheckKind(),
         new CommandKind(),
         new FileKind(),
         new HttpKind(),

@@ -1,4 +1,5 @@
 using GateChain.Core.Chains.Kinds;
+using GateChain.Kinds.Check;
 using GateChain.Kinds.Clock;
 using GateChain.Kinds.Command;
 using GateChain.Kinds.Files;
@@ -20,6 +21,7 @@ public static class KindDescriptions
     public static KindCatalogue Catalogue { get; } =
         new(
             [
+                CheckKind.Described,
                 CommandKind.Described,
                 FileKind.Described,
                 HttpKind.Described,

@@ -56,6 +56,9 @@ public sealed record AppendExtras(IReadOnlyList<string> Keys, KeptSet? Kept, Aud
     /// The fire that the run is started for: an append whose occasion was taken before writes nothing. Null for none.
     /// </summary>
     public NewFire? Fire { get; init; }
+
+    /// <summary>How far the step has got that it settles.</summary>
+    public IReadOnlyList<KeptPosition> Positions { get; init; } = [];
 }
 
 /// <summary>A row as it is on disk: all events of one decision.</summary>

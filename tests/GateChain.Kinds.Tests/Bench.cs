@@ -43,6 +43,9 @@ sealed class Bench : IDisposable, IConnections, ISecrets, IAttemptLog
     public Dictionary<string, string> Secrets { get; } = [];
     public Dictionary<string, string> Attachments { get; } = new() { ["query.sql"] = "SELECT 42 AS n" };
 
+    /// <summary>How far steps have got, as a run would keep it: what a step gives is taken over by the test.</summary>
+    public Dictionary<string, Value> Positions { get; } = [];
+
     /// <summary>What kinds told of how far they got.</summary>
     public List<AttemptProgress> Progress { get; } = [];
 
@@ -102,6 +105,7 @@ sealed class Bench : IDisposable, IConnections, ISecrets, IAttemptLog
             NamesSecret = (_, _) => true,
             Attachment = name =>
                 Attachments.TryGetValue(name, out var text) ? System.Text.Encoding.UTF8.GetBytes(text) : null,
+            Position = name => Positions.TryGetValue(name, out var at) ? at : null,
             Time = TimeProvider.System,
         };
 

@@ -4,6 +4,7 @@ export type Family = "data" | "work" | "ways" | "people" | "other";
 /** The families of the kinds that come with Gate Chain; of plug-ins nobody knows. */
 const families: Readonly<Record<string, Family>> = {
   load: "data",
+  check: "data",
   sql: "data",
   file: "data",
   transfer: "data",

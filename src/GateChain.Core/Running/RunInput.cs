@@ -212,6 +212,9 @@ public sealed record ResumeInput(
 /// <param name="Error">Null for a success.</param>
 public sealed record AttemptResult(Value Outputs, StepError? Error = null, IReadOnlyList<string>? Warnings = null)
 {
+    /// <summary>How far the step has got in what it reads, by the name it is kept under; null for nothing.</summary>
+    public IReadOnlyDictionary<string, Value>? Positions { get; init; }
+
     public bool Succeeded => Error is null;
 
     public static AttemptResult Done(params ReadOnlySpan<(string Name, Value Value)> outputs) =>

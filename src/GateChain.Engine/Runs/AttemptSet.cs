@@ -81,7 +81,8 @@ sealed class AttemptSet(RunState state, long epoch, RunServices services, Action
             state.Area.Path,
             state.IsTry,
             state.WorkKey(step),
-            step.Inputs
+            step.Inputs,
+            state.ProfileName
         );
 
     // How long until what could not be ended is tried again.

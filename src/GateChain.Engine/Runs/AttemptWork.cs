@@ -21,6 +21,7 @@ namespace GateChain.Engine.Runs;
 /// <param name="IsTry">Whether the run tries a draft.</param>
 /// <param name="WorkKey">Names the piece of work.</param>
 /// <param name="Inputs">The settings with their expressions computed; no secret is in them.</param>
+/// <param name="Profile">The profile of the run; null for none.</param>
 sealed record AttemptOrder(
     long Run,
     string Step,
@@ -32,7 +33,8 @@ sealed record AttemptOrder(
     string Area,
     bool IsTry,
     WorkKey WorkKey,
-    Value Inputs
+    Value Inputs,
+    string? Profile = null
 );
 
 /// <summary>
@@ -71,6 +73,7 @@ sealed class AttemptWork : IDisposable
             Connections = services.Connections(area, order.IsTry),
             Secrets = services.Secrets.In(area),
             Attachment = _files.Find,
+            Position = name => services.Positions.Find(chain.Name, order.Profile, name),
             Time = services.Time,
         };
     }

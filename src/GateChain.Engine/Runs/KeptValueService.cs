@@ -63,7 +63,7 @@ public sealed class KeptValueService(IKeptValues store, TimeProvider time, bool 
     internal async ValueTask<KeptStart?> StartAsync(Chain chain, string? profile, bool keeps)
     {
         if (!chain.Kept.Any())
-            return null;
+            return keeps ? null : new(KeptStart.WritesNothing, Value.EmptyMap);
         var kept = await NewestAsync(chain.Name, profile).ConfigureAwait(false);
         if (kept is null)
             return new(keeps ? 0 : KeptStart.WritesNothing, Value.EmptyMap);

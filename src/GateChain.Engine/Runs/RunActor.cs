@@ -253,6 +253,7 @@ sealed partial class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRu
         _seq++;
         var (notification, stored) = Changes();
         _waiting.Enqueue(new(decided, _seq, notification, written));
+        var positions = PositionService.Of(_state, input, decided.Decision.Events);
         if (_draft == 0 && IsSnapshotDue)
             DraftSnapshot();
         var audit = RunAudit.Of(input, Run, _state.Chain.Name);
@@ -260,7 +261,9 @@ sealed partial class RunActor : IThreadPoolWorkItem, IAppendListener, ICallingRu
             new(Run, _epoch, _seq, row, stored, this)
             {
                 Notifications = notification,
-                Extras = (audit, fire, kept) is (null, null, null) ? null : new([], kept, audit) { Fire = fire },
+                Extras = (audit, fire, kept, positions.Count) is (null, null, null, 0)
+                    ? null
+                    : new([], kept, audit) { Fire = fire, Positions = positions },
             }
         );
     }

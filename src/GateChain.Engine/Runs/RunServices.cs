@@ -49,6 +49,9 @@ sealed class RunServices : IGuardServices
     /// <summary>What chains keep from run to run.</summary>
     public required KeptValueService Kept { get; init; }
 
+    /// <summary>How far steps have got in what they read.</summary>
+    public required PositionService Positions { get; init; }
+
     /// <summary>Starts and ends the runs that runs call. Put in last: it starts runs itself.</summary>
     public ChildRuns Children { get; set; } = null!;
 

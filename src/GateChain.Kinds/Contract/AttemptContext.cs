@@ -1,5 +1,6 @@
 using System.Text;
 using GateChain.Core.Running.State;
+using GateChain.Core.Values;
 using GateChain.Kinds.Connections;
 using GateChain.Kinds.Settings;
 
@@ -47,6 +48,11 @@ public sealed record AttemptContext
 
     /// <summary>The content of an attachment of the chain, or null.</summary>
     public required Func<string, byte[]?> Attachment { get; init; }
+
+    /// <summary>
+    /// How far steps of the chain have got in what they read, by the name it is kept under; null for one that is new.
+    /// </summary>
+    public Func<string, Value?> Position { get; init; } = _ => null;
 
     /// <summary>The clock.</summary>
     public required TimeProvider Time { get; init; }

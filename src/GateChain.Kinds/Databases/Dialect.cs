@@ -233,6 +233,20 @@ abstract class Dialect
     /// <summary>Makes a stage quick to ask by line, within a transaction; null where it is.</summary>
     public virtual string? IndexStage(string stage) => null;
 
+    /// <summary>Makes a stage quick to ask by key, outside of transactions; null where the database does it itself.
+    /// </summary>
+    public virtual string? IndexKeys(string stage, IReadOnlyList<string> key) => null;
+
+    /// <summary>A condition for rows of a table: some other rows have the same key.</summary>
+    /// <param name="rows">The others: a table, or a query in brackets.</param>
+    public virtual string HasKeyOf(string table, IReadOnlyList<string> key, string rows) =>
+        $"EXISTS (SELECT 1 FROM {rows} AS s WHERE "
+        + $"{string.Join(" AND ", key.Select(k => $"s.{Quote(k)} = {table}.{Quote(k)}"))})";
+
+    /// <summary>A moment as it is written in a statement, for a column with times in UTC.</summary>
+    public virtual string Moment(DateTimeOffset at) =>
+        $"'{at.UtcDateTime.ToString("yyyy-MM-dd HH:mm:ss.ffffff", CultureInfo.InvariantCulture)}'";
+
     /// <summary>A query for the names of tables that begin with a text of plain letters.</summary>
     public virtual string StagesQuery(string prefix) =>
         $"SELECT table_name FROM information_schema.tables WHERE table_name LIKE '{prefix}%' ORDER BY table_name";

@@ -157,6 +157,9 @@ sealed partial class MySqlDialect : Dialect
         $"CREATE TABLE {stage} ({StageLine} BIGINT NOT NULL PRIMARY KEY) AS SELECT {columns}, "
         + $"0 AS {StageLine} FROM {table} WHERE 1 = 0";
 
+    public override string IndexKeys(string stage, IReadOnlyList<string> key) =>
+        $"CREATE INDEX {stage}_keys ON {stage} ({string.Join(", ", key.Select(Quote))})";
+
     // Rows must not be cut or replaced by the nearest value there is, whatever the server is set to.
     public override string? RowSession => "SET SESSION sql_mode = CONCAT(@@sql_mode, ',STRICT_ALL_TABLES')";
 

@@ -217,6 +217,9 @@ sealed partial class PostgreSqlDialect : Dialect
         return command.ExecuteScalar() is true ? null : "it is a view, or has rules or row security";
     }
 
+    // A column without a zone passes over it.
+    public override string Moment(DateTimeOffset at) => $"{base.Moment(at)[..^1]}+00'";
+
     public override string? IndexStage(string stage) => $"CREATE INDEX ON {stage} ({StageLine})";
 
     [GeneratedRegex(

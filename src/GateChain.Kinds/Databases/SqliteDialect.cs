@@ -173,6 +173,16 @@ sealed partial class SqliteDialect : Dialect
     public override string CreateStage(string stage, string table, string columns) =>
         $"CREATE TABLE {stage} ({columns}, {StageLine} INTEGER PRIMARY KEY)";
 
+    // A stage has no types, so that an index of it could not be used; this form makes one with those of the table.
+    public override string HasKeyOf(string table, IReadOnlyList<string> key, string rows)
+    {
+        var names = string.Join(", ", key.Select(Quote));
+        return $"({names}) IN (SELECT {names} FROM {rows} WHERE {string.Join(" AND ", key.Select(k => $"{Quote(k)} IS "
+            + "NOT NULL"))})";
+    }
+
+    public override string Moment(DateTimeOffset at) => $"'{Cells.Text(at.UtcDateTime)}'";
+
     public override string? AdoptStage(string stage) =>
         $"ALTER TABLE {stage} ADD COLUMN {StageLine} INTEGER; UPDATE {stage} SET {StageLine} = rowid";
 

@@ -31,6 +31,9 @@ public sealed class LoadKind : StepKind<LoadSettings>
                 ["rows_written"] = CelType.Int,
                 ["rows_rejected"] = CelType.Int,
                 ["rows_unchanged"] = CelType.Int,
+                ["rows_gone"] = CelType.Int,
+                ["new_columns"] = CelType.List(CelType.String),
+                ["since"] = CelType.Dyn,
                 ["reject_file"] = CelType.String,
             }
         )
@@ -45,6 +48,9 @@ public sealed class LoadKind : StepKind<LoadSettings>
                 ["rows_written"] = Value.Int(100),
                 ["rows_rejected"] = Value.Int(0),
                 ["rows_unchanged"] = Value.Int(0),
+                ["rows_gone"] = Value.Int(0),
+                ["new_columns"] = Value.List([]),
+                ["since"] = Value.Null,
                 ["reject_file"] = Value.String(""),
             },
         };
@@ -85,7 +91,8 @@ public sealed class LoadKind : StepKind<LoadSettings>
             using var source = RowSources.Open(settings, context, cancel);
             try
             {
-                return new LoadWork(settings, context, source, cancel).Run();
+                var (loaded, news) = NewColumns.Settle(settings, source, context, cancel);
+                return new LoadWork(loaded, news, context, source, cancel).Run();
             }
             // Nothing of it is there: the server has ended it because another waited for it, and it for the other.
             catch (System.Data.Common.DbException e) when (nth < Tries && Dialects.All.Any(d => d.IsDeadlock(e)))

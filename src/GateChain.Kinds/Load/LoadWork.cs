@@ -5,13 +5,22 @@ using GateChain.Core.Running.Events;
 using GateChain.Core.Values;
 using GateChain.Kinds.Contract;
 using GateChain.Kinds.Data;
+using GateChain.Kinds.Load.Modes;
 using GateChain.Kinds.Load.Sources;
 using GateChain.Kinds.Load.Targets;
 
 namespace GateChain.Kinds.Load;
 
 /// <summary>One attempt at a load.</summary>
-sealed class LoadWork(LoadSettings settings, AttemptContext context, RowSource source, CancellationToken cancel)
+/// <param name="settings">With the columns that are loaded.</param>
+/// <param name="news">Columns of the source that the target does not have.</param>
+sealed class LoadWork(
+    LoadSettings settings,
+    IReadOnlyList<string> news,
+    AttemptContext context,
+    RowSource source,
+    CancellationToken cancel
+)
 {
     readonly long _began = context.Time.GetTimestamp();
     long _read,
@@ -29,7 +38,7 @@ sealed class LoadWork(LoadSettings settings, AttemptContext context, RowSource s
         if (done is { } outputs)
         {
             context.Log.Note("the target has these rows already: they were committed just before the service ended");
-            return new(outputs);
+            return Done(outputs);
         }
         if (progress is not null)
             Continue(rejects, progress);
@@ -165,19 +174,29 @@ sealed class LoadWork(LoadSettings settings, AttemptContext context, RowSource s
         if (!rejects.Over)
         {
             source.MustBeUnchanged();
-            var outputs = target.Finish(rejects, (unchanged, superseded) =>
+            var outputs = target.Finish(rejects, counts =>
             {
                 // Those that were refused just now are on the disk before the rows count.
                 rejects.Flush();
-                return Outputs(rejects, _read - rejects.Count - unchanged - superseded, unchanged);
+                return Outputs(rejects, _read - rejects.Count - counts.Unchanged - counts.Superseded, counts);
             });
             if (outputs is { } all)
-                return new(all);
+                return Done(all);
         }
         rejects.Flush();
         TakeBackOnce(target);
-        return new(Outputs(rejects, written: 0, unchanged: 0), TooMany(rejects));
+        return new(Outputs(rejects, written: 0, default), TooMany(rejects));
     }
+
+    // Where it has got to stands with the rows, too: it is the same when only the answer was lost.
+    AttemptResult Done(Value outputs) =>
+        new(outputs)
+        {
+            Positions =
+                source.Position is { } position && outputs.AsMap.Find("since") is { Kind: not ValueKind.Null } reached
+                    ? new Dictionary<string, Value> { [position.Name] = reached }
+                    : null,
+        };
 
     StepError TooMany(Rejects rejects) =>
         new(
@@ -193,20 +212,25 @@ sealed class LoadWork(LoadSettings settings, AttemptContext context, RowSource s
                 + $"\nFirst: {rejects.First}{(source.Hint is { } hint ? $"\n{hint}" : "")}"
         );
 
-    Value Outputs(Rejects rejects, long written, long unchanged)
+    Value Outputs(Rejects rejects, long written, RowCounts counts)
     {
         context.Log.Note(
             string.Create(
                 CultureInfo.InvariantCulture,
                 $"{_read:N0} {source.RowWord}s read, {rejects.Count:N0} rejected, "
-                    + $"{written:N0} rows written{(unchanged > 0 ? $", {unchanged:N0} unchanged" : "")}"
+                    + $"{written:N0} rows written"
+                    + $"{(counts.Unchanged > 0 ? $", {counts.Unchanged:N0} unchanged" : "")}"
+                    + $"{(counts.Gone > 0 ? $", {counts.Gone:N0} gone" : "")}"
             )
         );
         return Value.Map(
             ("rows_read", Value.Int(_read)),
             ("rows_written", Value.Int(written)),
             ("rows_rejected", Value.Int(rejects.Count)),
-            ("rows_unchanged", Value.Int(unchanged)),
+            ("rows_unchanged", Value.Int(counts.Unchanged)),
+            ("rows_gone", Value.Int(counts.Gone)),
+            ("new_columns", Value.List([.. news.Select(Value.String)])),
+            ("since", source.Position?.Reached ?? Value.Null),
             ("reject_file", Value.String(rejects.Path ?? ""))
         );
     }

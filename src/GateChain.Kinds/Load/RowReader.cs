@@ -85,17 +85,8 @@ sealed class RowReader
     /// <summary>Fills <paramref name="row"/> from the source's row; gives the reason when it does not fit.</summary>
     public Reject? Read(object?[] row)
     {
-        if (_source.Broken is { } broken)
-            return broken;
-        if (
-            _source.FieldCount > _source.Names.Count
-            && Enumerable
-                .Range(_source.Names.Count, _source.FieldCount - _source.Names.Count)
-                .Any(i => _source[i] is not null)
-        )
-        {
-            return new($"the {_source.RowWord} has {_source.FieldCount} fields, and the header {_source.Names.Count}");
-        }
+        if (_source.Misfit is { } misfit)
+            return misfit;
 
         for (var i = 0; i < _columns.Length; i++)
         {

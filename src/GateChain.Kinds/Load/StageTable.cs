@@ -10,11 +10,13 @@ namespace GateChain.Kinds.Load;
 /// Where rows wait until all of them are read. It stands in the target's database, so that one transaction can move
 /// them.
 /// </summary>
-sealed class StageTable(Session session, LoadInto into, string table, IReadOnlyList<string> columns, string work)
+sealed class StageTable(Session session, string table, IReadOnlyList<string> columns, string work)
 {
     readonly string _name = NameOf(work);
     readonly string _table = session.Dialect.QuoteTable(table);
-    readonly string _columns = string.Join(", ", columns.Select(session.Dialect.Quote));
+
+    /// <summary>The columns of its rows, quoted.</summary>
+    public string Columns { get; } = string.Join(", ", columns.Select(session.Dialect.Quote));
 
     readonly string _line = session.Dialect.Quote(Dialect.StageLine);
 
@@ -31,7 +33,7 @@ sealed class StageTable(Session session, LoadInto into, string table, IReadOnlyL
     public void Create()
     {
         Drop();
-        session.Execute(null, session.Dialect.CreateStage(_name, _table, _columns));
+        session.Execute(null, session.Dialect.CreateStage(_name, _table, Columns));
     }
 
     /// <summary>Its name.</summary>
@@ -81,7 +83,7 @@ sealed class StageTable(Session session, LoadInto into, string table, IReadOnlyL
     {
         using var command = session.Command(
             transaction,
-            $"SELECT {_columns} FROM {_name} WHERE {_line} = $line",
+            $"SELECT {Columns} FROM {_name} WHERE {_line} = $line",
             ("line", line)
         );
         session.Dialect.BeforeRead(command);
@@ -101,60 +103,25 @@ sealed class StageTable(Session session, LoadInto into, string table, IReadOnlyL
             session.Execute(transaction, sql);
     }
 
-    /// <summary>Empties the table where the mode says so.</summary>
-    public void EmptyTable(DbTransaction transaction)
+    /// <summary>Makes it quick to ask by key. Outside of transactions.</summary>
+    public void IndexKeys(IReadOnlyList<string> key)
     {
-        if (into.Mode is LoadMode.Replace or LoadMode.Truncate)
+        if (session.Dialect.IndexKeys(_name, key) is not { } sql)
+            return;
+        try
         {
-            session.Execute(
-                transaction,
-                into.Mode == LoadMode.Truncate && !session.Dialect.DdlCommits
-                    ? session.Dialect.Truncate(_table)
-                    : $"DELETE FROM {_table}"
-            );
+            session.Execute(null, sql);
         }
+        // It is there from an earlier attempt, or the keys are too long for one: then it takes longer.
+        catch (DbException) { }
     }
 
-    /// <summary>
-    /// Where keys count: takes out of the stage what a later row of the same key replaces; gives how many rows that
-    /// were.
-    /// </summary>
-    public int DropSuperseded(DbTransaction transaction) =>
-        into.IsByKey ? session.Execute(transaction, session.Dialect.DropSuperseded(into.Key, _name)) : 0;
-
-    /// <summary>
-    /// Takes out of the stage what stays in the table as it is: for an upsert what stands there just so, for an
-    /// insert what has a key that is there. Gives how many rows that were.
-    /// </summary>
-    public int DropUnchanged(DbTransaction transaction)
-    {
-        if (!into.IsByKey)
-            return 0;
-        var keys = into.Key.Select(k => $"t.{session.Dialect.Quote(k)} = {_name}.{session.Dialect.Quote(k)}");
-        var others = columns
-            .Where(c => into.Mode == LoadMode.Upsert && !into.Key.Contains(c))
-            .Select(c => session.Dialect.Same($"t.{session.Dialect.Quote(c)}", $"{_name}.{session.Dialect.Quote(c)}"));
-        return session.Execute(
-            transaction,
-            $"DELETE FROM {_name} WHERE EXISTS (SELECT 1 FROM {_table} AS t WHERE "
-                + $"{string.Join(" AND ", keys.Concat(others))})"
-        );
-    }
-
-    /// <summary>Brings the rows of some lines into the table, or all; gives how many were changed.</summary>
-    public int MoveToTable(DbTransaction transaction, (long First, long Last)? lines = null)
-    {
-        var rows = lines is var (first, last)
+    /// <summary>The rows of some lines, or all, as what stands behind FROM.</summary>
+    public string Rows((long First, long Last)? lines) =>
+        lines is var (first, last)
             ? string.Create(
                 CultureInfo.InvariantCulture,
-                $"(SELECT {_columns} FROM {_name} WHERE {_line} BETWEEN {first} AND {last})"
+                $"(SELECT {Columns} FROM {_name} WHERE {_line} BETWEEN {first} AND {last})"
             )
             : _name;
-        return session.Execute(
-            transaction,
-            into.Mode == LoadMode.Upsert
-                ? session.Dialect.Upsert(_table, columns, into.Key, rows)
-                : $"INSERT INTO {_table} ({_columns}) SELECT {_columns} FROM {rows} AS s"
-        );
-    }
 }

@@ -147,6 +147,16 @@ static class TriggerEndpoints
             .WithSummary("Sets or resets what a chain keeps")
             .ProducesProblem(404)
             .ProducesProblem(422);
+        api.MapGet("/chains/{name}/positions", ListPositions)
+            .WithName("listPositions")
+            .Needs(Permission.See, Where.Chain)
+            .WithSummary("How far steps of a chain have got in what they read, by profile and name");
+        api.MapPut("/chains/{name}/positions", SetPosition)
+            .WithName("setPosition")
+            .Needs(Permission.Operate, Where.Chain)
+            .WithSummary("Sets how far a step has got, or lets it begin at the start")
+            .ProducesProblem(404)
+            .ProducesProblem(422);
     }
 
     static async Task<IReadOnlyList<KeptInfo>> Kept(string name, KeptValueService kept, WorkspaceService workspace)
@@ -156,6 +166,27 @@ static class TriggerEndpoints
         if (all.Count == 0)
             await workspace.LatestChainAsync(name);
         return [.. all.Select(TriggerViews.Of)];
+    }
+
+    static async Task<IReadOnlyList<PositionInfo>> ListPositions(string name, PositionService positions) =>
+        [.. (await positions.ListAsync(name)).Select(TriggerViews.Of)];
+
+    static async Task SetPosition(
+        string name,
+        PositionRequest request,
+        PositionService positions,
+        WorkspaceService workspace,
+        Visitor visitor
+    )
+    {
+        var chain = await workspace.LatestChainAsync(name);
+        await positions.SetAsync(
+            chain.Name,
+            request.Profile,
+            request.Name,
+            request.Value is { } value ? ValueJson.Read(value) : Value.Null,
+            visitor.Actor
+        );
     }
 
     static async Task<IReadOnlyList<TriggerInfo>> List(

@@ -188,6 +188,7 @@ public sealed class GateChainService : IAsyncDisposable
             .AddSingleton(s => s.GetRequiredService<ChainEngine>().Hooks)
             .AddSingleton(s => s.GetRequiredService<ChainEngine>().Backfills)
             .AddSingleton(s => s.GetRequiredService<ChainEngine>().Kept)
+            .AddSingleton(s => s.GetRequiredService<ChainEngine>().Positions)
             .AddSingleton(s => s.GetRequiredService<ChainEngine>().Outlook)
             .AddSingleton<HomeViews>()
             .AddSingleton(store.History)

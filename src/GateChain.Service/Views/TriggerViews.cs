@@ -1,6 +1,7 @@
 using GateChain.Client;
 using GateChain.Core.Triggers;
 using GateChain.Core.Values;
+using GateChain.Engine.Runs;
 using GateChain.Engine.Triggers;
 using GateChain.Service.Access;
 using GateChain.Storage;
@@ -94,6 +95,17 @@ static class TriggerViews
             progress.PassedOver,
             progress.Failed.Count,
             [.. progress.Failed.Take(FailuresShown).Select(f => new BackfillFailure(f.Due, f.Run, f.Why))]
+        );
+
+    public static PositionInfo Of(KeptPosition position) =>
+        new(
+            position.Profile,
+            position.Name,
+            JsonViews.Json(PositionService.Read(position)),
+            position.Run,
+            position.Step,
+            position.By,
+            position.At
         );
 
     public static KeptInfo Of(KeptSet kept) =>

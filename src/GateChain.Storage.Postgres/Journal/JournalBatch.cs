@@ -58,7 +58,7 @@ sealed class JournalBatch(IReadOnlyList<JournalAppend> appends, KnownRuns known)
 
     // Its run is known or new, and it takes nothing that another could have taken.
     bool AsksNothing(JournalAppend append) =>
-        append.Extras is null or { Keys.Count: 0, Fire: null, Kept: null }
+        append.Extras is null or { Keys.Count: 0, Fire: null, Kept: null, Positions.Count: 0 }
         && (known.Has(append.Run) || append is { Seq: 1, Stored: { OriginKey: null } });
 
     // False when runs of this service were claimed meanwhile: nothing is written then.
@@ -272,5 +272,7 @@ sealed class JournalBatch(IReadOnlyList<JournalAppend> appends, KnownRuns known)
     {
         foreach (var kept in written.Select(a => a.Extras?.Kept).OfType<KeptSet>())
             await KeptValues.PutAsync(connection, kept).ConfigureAwait(false);
+        foreach (var position in written.SelectMany(a => a.Extras?.Positions ?? []))
+            await Positions.PutAsync(connection, position).ConfigureAwait(false);
     }
 }

@@ -22,6 +22,7 @@ static class Tables
         new("files", "path, version, author, at, content, action", "path, version"),
         new("secrets", "name, area, cipher, author, changed", "name"),
         new("kept_sets", "chain, profile, version, content, run, by_whom, at", "chain, profile"),
+        new("positions", "chain, profile, name, content, run, step, by_whom, at", "chain, profile, name"),
         new("occasions", "key, run", "key"),
         new("trigger_keys", "fired_by, key, at", "fired_by, key"),
         new("trigger_states", "name, is_on, file_says, since, by_whom, switched, mark, text, memory", "name"),

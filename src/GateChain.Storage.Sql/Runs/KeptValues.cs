@@ -78,6 +78,18 @@ sealed class KeptValues(ISqlDatabase database) : IKeptValues
             await AuditLog.AddAsync(connection, audit).ConfigureAwait(false);
         });
 
+    readonly Positions _positions = new(database);
+
+    public ValueTask<IReadOnlyList<KeptPosition>> PositionsAsync(string chain) => _positions.ListAsync(chain);
+
+    public ValueTask<KeptPosition?> FindPositionAsync(string chain, string profile, string name) =>
+        _positions.FindAsync(chain, profile, name);
+
+    public Task SetPositionAsync(KeptPosition position, AuditLine audit) => _positions.SetAsync(position, audit);
+
+    public Task ForgetPositionAsync(string chain, string profile, string name, AuditLine audit) =>
+        _positions.ForgetAsync(chain, profile, name, audit);
+
     /// <summary>Sets values within a transaction that is continuing.</summary>
     internal static Task PutAsync(DbConnection connection, KeptSet set) =>
         connection.ExecuteAsync(

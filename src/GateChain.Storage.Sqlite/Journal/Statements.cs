@@ -23,6 +23,7 @@ sealed class Statements : IDisposable
         _occasion,
         _take,
         _keep,
+        _position,
         _audit;
 
     /// <summary>The statements about triggers.</summary>
@@ -59,6 +60,7 @@ sealed class Statements : IDisposable
         _occasion = Prepare("SELECT 1 FROM occasions WHERE key = ?1");
         _take = Prepare("INSERT OR IGNORE INTO occasions (key, run) VALUES (?1, ?2)");
         _keep = Prepare(KeptValues.Put);
+        _position = Prepare(Positions.Put);
         _audit = Prepare(AuditLog.Insert);
         Fires = new(this);
         _notifications = Prepare(
@@ -170,6 +172,8 @@ sealed class Statements : IDisposable
         }
         if (extras.Kept is { } kept)
             Add(kept);
+        foreach (var position in extras.Positions)
+            Add(position);
         if (extras.Audit is { } line)
             Add(line);
         if (extras.Fire is { } fire)
@@ -186,6 +190,19 @@ sealed class Statements : IDisposable
         BindText(_keep, 6, kept.By);
         raw.sqlite3_bind_text(_keep, 7, Times.Utc(kept.At));
         Run(_keep);
+    }
+
+    void Add(KeptPosition position)
+    {
+        raw.sqlite3_bind_text(_position, 1, position.Chain);
+        raw.sqlite3_bind_text(_position, 2, position.Profile);
+        raw.sqlite3_bind_text(_position, 3, position.Name);
+        raw.sqlite3_bind_text(_position, 4, position.Content);
+        BindNumber(_position, 5, position.Run);
+        BindText(_position, 6, position.Step);
+        BindText(_position, 7, position.By);
+        raw.sqlite3_bind_text(_position, 8, Times.Utc(position.At));
+        Run(_position);
     }
 
     void Add(AuditLine line)

@@ -1,4 +1,5 @@
 using System.Text;
+using GateChain.Kinds.Tests.Check;
 using GateChain.Kinds.Tests.Command;
 using GateChain.Kinds.Tests.Files;
 using GateChain.Kinds.Tests.Load;
@@ -153,6 +154,46 @@ static class Failures
             "nothing; the target is as it was",
             "does it again",
             nameof(AwkwardFilesTests.SeveralFilesAreOneSourceAndEachRowKnowsItsOwn)
+        ),
+        (
+            "load",
+            "`mirror`, or `history` with `gone: close`: the source has no rows, or more are gone than `goneLimit`",
+            "`gone`, with how many",
+            Whole,
+            "compares again, with the source mended or a higher limit",
+            nameof(TableModeTests.NothingIsGoneThatNobodyKnowsToBe)
+        ),
+        (
+            "load",
+            "the source has columns that the table does not have, and `new: fail` is said",
+            "`new-columns`, with their names",
+            Whole,
+            "does it again",
+            nameof(TableModeTests.NewColumnsAreAddedOrLeftOutOrRefused)
+        ),
+        (
+            "load",
+            "`since` can't go with the mode, or its column is missing or has no order",
+            "`setting`, `columns`, `since`",
+            Whole,
+            Again,
+            nameof(SinceTests.WhatCannotGoIsRefused)
+        ),
+        (
+            "check",
+            "rows are not as they have to be",
+            "`check`, with each check and its first row; a warning where it says so",
+            "nothing; the rows stand in `file`",
+            "looks again",
+            nameof(CheckTests.RowsStandInAFileAndSeverityCounts)
+        ),
+        (
+            "check",
+            "a column, table or number that a check needs is not there; a line can't be read",
+            "`columns`, `no-table`, `setting`, `rows`",
+            "nothing",
+            "looks again",
+            nameof(CheckTests.WhatCannotBeLookedAtIsTold)
         ),
         (
             "load",

@@ -1274,6 +1274,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/chains/{name}/positions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How far steps of a chain have got in what they read, by profile and name */
+        get: operations["listPositions"];
+        /** Sets how far a step has got, or lets it begin at the start */
+        put: operations["setPosition"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/home": {
         parameters: {
             query?: never;
@@ -2722,6 +2740,22 @@ export interface components {
             chain: string;
             /** Format: date-time */
             at: string;
+        };
+        PositionInfo: {
+            profile: string;
+            name: string;
+            value: components["schemas"]["JsonElement"];
+            /** Format: int64 */
+            run: null | number;
+            step: null | string;
+            by: null | string;
+            /** Format: date-time */
+            at: string;
+        };
+        PositionRequest: {
+            name: string;
+            value: null | components["schemas"]["JsonElement"];
+            profile?: null | string;
         };
         ProblemDetails: {
             type?: null | string;
@@ -7747,6 +7781,99 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["KeptRequest"];
+            };
+        };
+        responses: {
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    listPositions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PositionInfo"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    setPosition: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PositionRequest"];
             };
         };
         responses: {

@@ -29,6 +29,20 @@ const files = { csv: "Path of the file", jsonl: "Path of the file", parquet: "Pa
 
 const choice = (name: string, label: string, ...fields: string[]): Choice => ({ name, label, fields });
 
+/** Where rows come from. */
+const source: Question = {
+  ask: "From",
+  choices: [
+    choice("csv", "a text file with columns (CSV)", "csv", "delimiter"),
+    { ...choice("table", "a table or view", "connection", "table"), marks: ["table"] },
+    { ...choice("query", "a query", "connection", "query", "bind"), marks: ["query"] },
+    choice("jsonl", "a file of JSON lines", "jsonl"),
+    choice("parquet", "a Parquet file", "parquet"),
+    choice("xlsx", "an Excel sheet", "xlsx", "sheet"),
+  ],
+  labels: { ...files, xlsx: "Path of the workbook" },
+};
+
 /** The questions of the kinds that come with Gate Chain, by kind and by the record within its settings. */
 const questions: Readonly<Record<string, Question>> = {
   wait: {
@@ -97,18 +111,8 @@ const questions: Readonly<Record<string, Question>> = {
     ],
     after: ["give"],
   },
-  "load.from": {
-    ask: "From",
-    choices: [
-      choice("csv", "a text file with columns (CSV)", "csv", "delimiter"),
-      { ...choice("table", "a table or view", "connection", "table"), marks: ["table"] },
-      { ...choice("query", "a query", "connection", "query", "bind"), marks: ["query"] },
-      choice("jsonl", "a file of JSON lines", "jsonl"),
-      choice("parquet", "a Parquet file", "parquet"),
-      choice("xlsx", "an Excel sheet", "xlsx", "sheet"),
-    ],
-    labels: { ...files, xlsx: "Path of the workbook" },
-  },
+  "load.from": source,
+  "check.of": source,
   "load.into": {
     ask: "Into",
     choices: [

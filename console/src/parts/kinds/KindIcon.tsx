@@ -3,6 +3,7 @@ import {
   IconAlertTriangle,
   IconArrowsTransferUpDown,
   IconBoxMultiple,
+  IconChecklist,
   IconCircleCheck,
   IconClock,
   IconCloudUpload,
@@ -28,6 +29,7 @@ import { isBand, occasionOf } from "../../core/graph/bands";
 
 const icons: Readonly<Record<string, Icon>> = {
   load: IconTableImport,
+  check: IconChecklist,
   sql: IconDatabase,
   file: IconFileSearch,
   transfer: IconArrowsTransferUpDown,

@@ -6,8 +6,10 @@ import type { RunDetail, StepDetail, StepStatus } from "../../core/api/types";
 import { between, clock } from "../../core/format";
 import { StateMark } from "../run/StateMark";
 import { holdsOthers } from "../../core/runs/runModel";
+import { checksOf } from "../../core/checks/checks";
 import { AnswerButtons } from "./AnswerButtons";
 import { CancelStep } from "./CancelStep";
+import { CheckTable } from "./CheckTable";
 import { HoldButtons } from "./HoldButtons";
 import { LogView } from "./LogView";
 import { Values } from "./Values";
@@ -45,6 +47,7 @@ export function StepPanel({
   const { data, error } = useQuery(stepQuery(run.id, path, leg, `${version}-${String(undecided)}`));
   if (error) return <div className="panel">{error.message}</div>;
   if (!data) return <div className="panel" aria-busy="true" />;
+  const checks = data.kind === "check" ? checksOf(data.outputs) : [];
   return (
     <section className="panel" aria-label="Chosen step">
       {close && <CloseButton label="Back to the run" close={close} />}
@@ -60,6 +63,7 @@ export function StepPanel({
       <Threshold status={status ?? data.status} now={now} />
       {status?.state === "running" && leg === undefined && <Progress run={run.id} path={path} />}
       {leg === undefined && <Deciding run={run} path={path} kind={data.kind} status={status ?? data.status} />}
+      {checks.length > 0 && <CheckTable checks={checks} />}
       <Tabs defaultValue="why" mt="sm" keepMounted={false}>
         <Tabs.List>
           <Tabs.Tab value="why">Why</Tabs.Tab>

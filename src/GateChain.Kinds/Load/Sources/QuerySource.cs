@@ -15,6 +15,7 @@ sealed class QuerySource : RowSource
     readonly DbDataReader _reader;
     readonly CellType?[] _types;
     readonly Func<int, object?> _cell;
+    readonly int _since = -1;
 
     /// <param name="what">What it is, for sentences.</param>
     /// <param name="session">The open connection; it is closed with the source.</param>
@@ -22,16 +23,23 @@ sealed class QuerySource : RowSource
     /// <param name="bind">Values of its parameters.</param>
     /// <param name="aside">Whether the rows are put aside first: whoever reads a SQLite file keeps others from writing
     /// it.</param>
+    /// <param name="position">Where reading begins; null for the start.</param>
     public QuerySource(
         string what,
         Session session,
         string query,
         IEnumerable<KeyValuePair<string, Value>> bind,
-        bool aside = false
+        bool aside = false,
+        Position? position = null
     )
     {
-        (What, _session) = (what, session);
+        (What, _session, Position) = (what, session, position);
         var values = bind.ToList();
+        if (position is not null)
+        {
+            (query, var begin) = position.Limit(query, session.Dialect);
+            values.AddRange(begin);
+        }
         if (aside)
             (query, values) = (PutAside(session, query, values), []);
         try
@@ -59,6 +67,18 @@ sealed class QuerySource : RowSource
         Names = [.. Enumerable.Range(0, _reader.FieldCount).Select(i => DuckDbText.NameOf(_reader.GetName(i)))];
         _types = [.. Enumerable.Range(0, _reader.FieldCount).Select(i => session.Dialect.TypeOf(_reader, i))];
         _cell = session.Dialect.Cell(_reader);
+        if (position is null)
+            return;
+        _since = Names.ToList().FindIndex(n => n.Equals(position.Column, StringComparison.OrdinalIgnoreCase));
+        if (_since < 0)
+        {
+            Dispose();
+            throw new StepFailedException(
+                "columns",
+                $"{what} has no column “{position.Column}” to go on from",
+                $"Its columns: {string.Join(", ", Names)}"
+            );
+        }
     }
 
     // Into a table of this connection alone, which is not in the file.
@@ -87,7 +107,15 @@ sealed class QuerySource : RowSource
     public override bool IsSteady => false;
     public override string Fingerprint => What;
 
-    public override bool Read() => _reader.Read();
+    public override Position? Position { get; }
+
+    public override bool Read()
+    {
+        if (!_reader.Read())
+            return false;
+        Position?.See(_cell(_since));
+        return true;
+    }
 
     public override CellType? TypeOf(int column) => _types[column];
 

@@ -30,10 +30,23 @@ abstract class RowSource : IDisposable
     /// <param name="row">The number of the row, from 1.</param>
     public virtual long LineOf(long row) => row;
 
+    /// <summary>How far loads have got in it; null for a source that is always read as a whole.</summary>
+    public virtual Position? Position => null;
+
     public abstract bool Read();
 
     /// <summary>Why the row at hand can't be read; null when it can. Reading continues behind it.</summary>
     public virtual Reject? Broken => null;
+
+    /// <summary>Why the row at hand is none of these columns; null when it is one.</summary>
+    public Reject? Misfit =>
+        Broken
+        ?? (
+            FieldCount > Names.Count
+            && Enumerable.Range(Names.Count, FieldCount - Names.Count).Any(i => this[i] is not null)
+                ? new($"the {RowWord} has {FieldCount} fields, and the header {Names.Count}")
+                : null
+        );
 
     /// <summary>What helps against rows that can't be read; null for nothing.</summary>
     public virtual string? Hint => null;

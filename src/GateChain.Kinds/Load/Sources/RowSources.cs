@@ -32,15 +32,13 @@ static class RowSources
                     + $"and has {(named == 0 ? "none" : "several")}"
             );
         }
-        var wanted = settings
-            .Columns.SelectMany(c =>
-                c.Value.Value is { } text ? RowComputer.Reads(RowComputer.Read(c.Key, text)) : [c.Value.From ?? c.Key]
-            )
-            .Distinct()
-            .ToList();
+        // What is new is found only where all names are asked for.
+        List<string> wanted = settings.Into.New is null
+            ? [.. settings.Columns.SelectMany(c => NewColumns.Reads(c.Key, c.Value)).Distinct()]
+            : [];
         return from.Connection is null
             ? CleanSource.Of(Files(from, wanted, context, cancel), from.Text)
-            : Query(from, settings.Into.Connection, context, cancel);
+            : Query(from, settings.Into, context, cancel);
     }
 
     static RowSource Files(
@@ -95,7 +93,7 @@ static class RowSources
             _ => new XlsxSource(open.Name, open.Path, open.From.Sheet),
         };
 
-    static QuerySource Query(LoadFrom from, string? into, AttemptContext context, CancellationToken cancel)
+    static QuerySource Query(LoadFrom from, LoadInto into, AttemptContext context, CancellationToken cancel)
     {
         if (from.Table is null == from.Query is null)
             throw new StepFailedException("setting", "“from” with a connection needs either “table” or “query”");
@@ -107,9 +105,17 @@ static class RowSources
                     "Push the workspace with the file beside the chain."
                 )
             : null;
+        var position = Position.Of(from, into, context);
         var session = Session.OpenForRows(from.Connection!, context, cancel);
         var what = from.Table is { } table ? $"{from.Connection}.{table}" : $"a query of {from.Connection}";
         var rows = text ?? $"SELECT * FROM {session.Dialect.QuoteTable(from.Table!)}";
-        return new(what, session, rows, from.Bind, aside: session.Dialect is SqliteDialect && into == from.Connection);
+        return new(
+            what,
+            session,
+            rows,
+            from.Bind,
+            aside: session.Dialect is SqliteDialect && into.Connection == from.Connection,
+            position
+        );
     }
 }

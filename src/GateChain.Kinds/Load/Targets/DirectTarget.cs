@@ -1,6 +1,6 @@
 using GateChain.Core.Values;
-using GateChain.Kinds.Contract;
 using GateChain.Kinds.Databases;
+using GateChain.Kinds.Load.Modes;
 
 namespace GateChain.Kinds.Load.Targets;
 
@@ -12,23 +12,16 @@ sealed class DirectTarget : TableTarget
 {
     readonly TableRows _rows;
     readonly StageTable _stage;
+    readonly TableMode _mode;
     bool _emptied;
 
-    /// <param name="stage">Where an earlier attempt of another way may have left rows.</param>
-    /// <param name="table">The table's name.</param>
+    /// <param name="parts">The table; in its stage an earlier attempt of another way may have left rows.</param>
     /// <param name="fields">The source's fields of a row.</param>
-    public DirectTarget(
-        Session session,
-        StageTable stage,
-        string table,
-        IReadOnlyList<string> columns,
-        Func<object?[], string?[]> fields,
-        AttemptContext context
-    )
-        : base(session, context)
+    public DirectTarget(ModeParts parts, Func<object?[], string?[]> fields)
+        : base(parts.Session, parts.Context)
     {
-        _stage = stage;
-        _rows = new(session, session.Dialect.QuoteTable(table), columns, lines: null, fields);
+        (_stage, _mode) = (parts.Stage, TableMode.Of(parts));
+        _rows = new(parts.Session, parts.Table, parts.Columns, lines: null, fields);
     }
 
     protected override string? Continue(WorkMark? mark, string fingerprint)
@@ -49,19 +42,19 @@ sealed class DirectTarget : TableTarget
     void Empty()
     {
         if (!_emptied)
-            _stage.EmptyTable(Transaction.Current);
+            _mode.Prepare(Transaction.Current, isWhole: true);
         _emptied = true;
     }
 
     public override void Checkpoint(string progress) { }
 
-    public override Value? Finish(Rejects rejects, Func<long, long, Value> outputs)
+    public override Value? Finish(Rejects rejects, Func<RowCounts, Value> outputs)
     {
         Empty();
         _rows.End();
         if (_rows.Ways is { } ways)
             Log.Note(ways);
-        var result = outputs(0, 0);
+        var result = outputs(default);
         Commit(result);
         return result;
     }

@@ -4,6 +4,7 @@ using System.Text.Json;
 using GateChain.Core.Values;
 using GateChain.Kinds.Data;
 using GateChain.Kinds.Files;
+using GateChain.Kinds.Load.Modes;
 
 namespace GateChain.Kinds.Load.Targets;
 
@@ -48,12 +49,12 @@ abstract class FileTarget(string path, Func<object?[], string?[]> fields) : Load
 
     public override void Checkpoint(string progress) { }
 
-    public override Value? Finish(Rejects rejects, Func<long, long, Value> outputs)
+    public override Value? Finish(Rejects rejects, Func<RowCounts, Value> outputs)
     {
         Close();
         File.Move(Part, path, overwrite: true);
         WholeFile.End(Part);
-        return outputs(0, 0);
+        return outputs(default);
     }
 
     public override void Abandon()

@@ -1,4 +1,5 @@
 using GateChain.Core.Values;
+using GateChain.Kinds.Load.Modes;
 
 namespace GateChain.Kinds.Load.Targets;
 
@@ -27,9 +28,8 @@ abstract class LoadTarget : IDisposable
     /// </summary>
     /// <param name="rejects">Takes rows that are refused only now; when there are too many of them nothing counts, and
     /// the outputs are null.</param>
-    /// <param name="outputs">Makes the outputs of how many rows were there already just so, and how many were replaced
-    /// by later ones of the same load.</param>
-    public abstract Value? Finish(Rejects rejects, Func<long, long, Value> outputs);
+    /// <param name="outputs">Makes the outputs of what became of the rows that were not written.</param>
+    public abstract Value? Finish(Rejects rejects, Func<RowCounts, Value> outputs);
 
     /// <summary>Takes everything back: the target is as it was.</summary>
     public abstract void Abandon();

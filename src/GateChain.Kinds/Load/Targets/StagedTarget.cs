@@ -1,8 +1,8 @@
 using System.Data.Common;
 using System.Globalization;
 using GateChain.Core.Values;
-using GateChain.Kinds.Contract;
 using GateChain.Kinds.Databases;
+using GateChain.Kinds.Load.Modes;
 
 namespace GateChain.Kinds.Load.Targets;
 
@@ -12,24 +12,20 @@ namespace GateChain.Kinds.Load.Targets;
 /// </summary>
 sealed class StagedTarget : TableTarget
 {
+    readonly ModeParts _parts;
     readonly StageTable _stage;
+    readonly TableMode _mode;
     readonly TableRows _rows;
     readonly Func<object?[], string?[]> _fields;
     string _fingerprint = "";
     long _staged;
 
     /// <param name="fields">The source's fields of a row.</param>
-    public StagedTarget(
-        Session session,
-        StageTable stage,
-        IReadOnlyList<string> columns,
-        Func<object?[], string?[]> fields,
-        AttemptContext context
-    )
-        : base(session, context)
+    public StagedTarget(ModeParts parts, Func<object?[], string?[]> fields)
+        : base(parts.Session, parts.Context)
     {
-        (_stage, _fields) = (stage, fields);
-        _rows = new(session, stage.Name, columns, Dialect.StageLine, fields);
+        (_parts, _stage, _mode, _fields) = (parts, parts.Stage, TableMode.Of(parts), fields);
+        _rows = new(parts.Session, _stage.Name, parts.Columns, Dialect.StageLine, fields);
     }
 
     public override (Value? Done, string? Progress) Begin(string fingerprint)
@@ -83,13 +79,15 @@ sealed class StagedTarget : TableTarget
         Transaction.Commit();
     }
 
-    public override Value? Finish(Rejects rejects, Func<long, long, Value> outputs)
+    public override Value? Finish(Rejects rejects, Func<RowCounts, Value> outputs)
     {
         // All rows are in the stage, so what follows can be done again.
         _rows.End();
         Transaction.Commit();
         if (_rows.Ways is { } ways)
             Log.Note(ways);
+        if (_parts.Into.IsByKey)
+            _stage.IndexKeys(_parts.Into.Key);
         if (Move(rejects, outputs) is not { } result)
             return null;
         Drop(_stage);
@@ -99,7 +97,7 @@ sealed class StagedTarget : TableTarget
     const int Tries = 6;
 
     // Others may be running on the same rows; a server ends one of two who wait for each other.
-    Value? Move(Rejects rejects, Func<long, long, Value> outputs)
+    Value? Move(Rejects rejects, Func<RowCounts, Value> outputs)
     {
         var mark = rejects.Mark();
         for (var nth = 1; ; nth++)
@@ -122,9 +120,9 @@ sealed class StagedTarget : TableTarget
         }
     }
 
-    Value? MoveOnce(Rejects rejects, Func<long, long, Value> outputs)
+    Value? MoveOnce(Rejects rejects, Func<RowCounts, Value> outputs)
     {
-        var (superseded, unchanged) = Prepare();
+        var counts = Prepare(rejects);
         if (Session.Dialect.HasSavepoints)
         {
             MoveOrHalve(rejects);
@@ -136,32 +134,24 @@ sealed class StagedTarget : TableTarget
                 RemoveRefused(rejects);
                 if (rejects.Over)
                     return null;
-                (superseded, unchanged) = Prepare();
+                counts = Prepare(rejects);
             }
         }
         if (rejects.Over)
             return null;
-        if (superseded > 0)
-            Log.Note($"{superseded:N0} rows were replaced by later ones with the same key");
-        var result = outputs(unchanged, superseded);
+        if (counts.Superseded > 0)
+            Log.Note($"{counts.Superseded:N0} rows were replaced by later ones with the same key");
+        var result = outputs(counts);
         Commit(result);
         return result;
     }
 
-    (int Superseded, int Unchanged) Prepare()
-    {
-        // First the last of each key, then the comparison: else an earlier row would come to the front when the last
-        // one is in the table already.
-        var superseded = _stage.DropSuperseded(Transaction.Current);
-        var unchanged = _stage.DropUnchanged(Transaction.Current);
-        _stage.EmptyTable(Transaction.Current);
-        return (superseded, unchanged);
-    }
+    RowCounts Prepare(Rejects rejects) => _mode.Prepare(Transaction.Current, isWhole: rejects.Count == 0);
 
     void MoveOrHalve(Rejects rejects)
     {
         if (
-            Transaction.Try(() => _stage.MoveToTable(Transaction.Current)) is null
+            Transaction.Try(() => _mode.Move(Transaction.Current)) is null
             || _stage.Lines(Transaction.Current) is not var (first, last)
         )
         {
@@ -174,10 +164,7 @@ sealed class StagedTarget : TableTarget
     // Down to the row that the table refuses.
     void Halve(long first, long last, Rejects rejects)
     {
-        if (
-            rejects.Over
-            || Transaction.Try(() => _stage.MoveToTable(Transaction.Current, (first, last))) is not { } refusal
-        )
+        if (rejects.Over || Transaction.Try(() => _mode.Move(Transaction.Current, (first, last))) is not { } refusal)
         {
             return;
         }
@@ -204,14 +191,14 @@ sealed class StagedTarget : TableTarget
         while (
             !rejects.Over
             && _stage.Lines(Transaction.Current) is var (first, last)
-            && Trial((first, last)) is { } refusal
+            && Trial(rejects, (first, last)) is { } refusal
         )
         {
             var (good, bad) = (first - 1, last);
             while (good + 1 < bad)
             {
                 var middle = good + (bad - good) / 2;
-                if (Trial((first, middle)) is { } found)
+                if (Trial(rejects, (first, middle)) is { } found)
                     (bad, refusal) = (middle, found);
                 else
                     good = middle;
@@ -226,7 +213,7 @@ sealed class StagedTarget : TableTarget
     {
         try
         {
-            _stage.MoveToTable(Transaction.Current);
+            _mode.Move(Transaction.Current);
             return true;
         }
         catch (DbException e) when (Session.Dialect.Refusal(e) is not null)
@@ -236,13 +223,13 @@ sealed class StagedTarget : TableTarget
         }
     }
 
-    RowRefusal? Trial((long First, long Last)? lines)
+    RowRefusal? Trial(Rejects rejects, (long First, long Last)? lines)
     {
         Transaction.Undo();
         try
         {
-            Prepare();
-            _stage.MoveToTable(Transaction.Current, lines);
+            Prepare(rejects);
+            _mode.Move(Transaction.Current, lines);
             return null;
         }
         catch (DbException e) when (Session.Dialect.Refusal(e) is { } refusal)
