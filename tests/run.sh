@@ -25,6 +25,15 @@ fi
 # Databases and files of tests live in memory where there is room: a slow disk is not what they are about.
 if [ -z "${TMPDIR:-}" ] && [ -w /dev/shm ] && [ "$(df --output=avail -k /dev/shm | tail -1)" -gt 2000000 ]; then export TMPDIR=/dev/shm; fi
 
+# Stand-ins for stores of objects come while the build runs.
+emulators=$(mktemp)
+if [ ! tests/emulators/node_modules/.package-lock.json -nt tests/emulators/package-lock.json ]; then
+  (cd tests/emulators && npm ci --no-audit --no-fund --loglevel=error) > "$emulators" 2>&1 &
+else
+  true &
+fi
+fetching=$!
+
 rm -f console/test-results.json
 passed=0 failed=0
 # What failed is said again at the end: who sees only the last lines of a log has to know it.
@@ -65,6 +74,16 @@ cat "$console"
 rm -f "$console"
 counts=$(node -p 'const r = JSON.parse(require("fs").readFileSync("console/test-results.json")); `${r.numPassedTests} ${r.numFailedTests + (r.success ? 0 : r.numFailedTests ? 0 : 1)}`' 2> /dev/null || echo "0 1")
 passed=$((passed + ${counts% *})) failed=$((failed + ${counts#* }))
+
+begin "precompiling: the tests start the program hundreds of times"
+tests/precompile.sh
+
+if ! wait $fetching; then
+  cat "$emulators"
+  echo "the stand-ins for stores of objects could not be fetched"
+  failed=$((failed + 1))
+fi
+rm -f "$emulators"
 
 # Runs a suite of tests, or with further arguments a part of it.
 suite() {

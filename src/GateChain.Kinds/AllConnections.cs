@@ -1,9 +1,9 @@
 using GateChain.Kinds.Connections;
 using GateChain.Kinds.Databases;
+using GateChain.Kinds.FileServers;
 using GateChain.Kinds.Http;
 using GateChain.Kinds.Mail;
 using GateChain.Kinds.Settings;
-using GateChain.Kinds.Transfer;
 
 namespace GateChain.Kinds;
 
@@ -16,6 +16,8 @@ public static class AllConnections
         HttpConnection.Type,
         SmtpConnection.Type,
         SftpConnection.Type,
+        Buckets.S3,
+        Buckets.Azure,
         new(
             "folder",
             "A folder that file steps may name as `connection`.",

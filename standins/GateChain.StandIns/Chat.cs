@@ -19,6 +19,22 @@ static class Chat
             messages.Enqueue(new(room, request.ContentType ?? "", content.RootElement.Clone()));
             return Results.NoContent();
         });
+        // What was uploaded, as it was understood.
+        chat.MapPost("/files", async (HttpRequest request) =>
+        {
+            var form = await request.ReadFormAsync();
+            return new
+            {
+                Fields = form.ToDictionary(f => f.Key, f => f.Value.ToString()),
+                Files = form.Files.Select(f => new
+                {
+                    f.Name,
+                    f.FileName,
+                    f.ContentType,
+                    f.Length,
+                }),
+            };
+        });
         chat.MapGet("/messages", () => messages);
         chat.MapGet("/", () =>
             Results.Content(

@@ -263,7 +263,8 @@ sealed class CountKind : IStepKind
             SettingShape.Record(
                 new SettingMember("n", new(SettingForm.Any), false, null, ""),
                 new SettingMember("ms", new(SettingForm.Int), false, null, ""),
-                new SettingMember("once", new(SettingForm.Bool), false, null, "")
+                new SettingMember("once", new(SettingForm.Bool), false, null, ""),
+                new SettingMember("keep", new(SettingForm.Text), false, null, "")
             ),
             new Dictionary<string, CelType> { ["n"] = CelType.Int }
         );
@@ -305,7 +306,14 @@ sealed class CountKind : IStepKind
             return AttemptResult.Done(("n", Value.Int(Effects[context.Step])));
         }
         var n = Effects.AddOrUpdate(context.Step, 1, (_, old) => old + 1);
-        return AttemptResult.Done(("n", Value.Int(n)));
+        if (settings.AsMap.Find("keep") is not { Kind: ValueKind.String, AsString: var keep })
+            return AttemptResult.Done(("n", Value.Int(n)));
+        // As a load that goes on where it got to: one further each time.
+        var position = Value.Int((context.Position(keep)?.AsInt ?? 0) + 1);
+        return AttemptResult.Done(("n", position)) with
+        {
+            Positions = new Dictionary<string, Value> { [keep] = position },
+        };
     }
 }
 

@@ -211,7 +211,7 @@ sealed class ArrivalWatch(Trigger trigger, TriggerParts parts) : ITriggerSource
         }
         var area = trigger.Definition.Area;
         return parts.Workspace.In(area).Connections.Find(name) is { } connection
-            ? SftpPlace.LookAsync(connection, parts.Secrets.In(area), _source.Path, _ending.Token)
+            ? ServerPlace.LookAsync(connection, parts.Secrets.In(area), _source.Path, _ending.Token)
             : Task.FromResult(new PlaceView([], [$"there is no connection “{name}”"], IsThere: false));
     }
 

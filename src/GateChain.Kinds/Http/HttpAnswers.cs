@@ -24,6 +24,31 @@ static class HttpAnswers
             )
         );
 
+    /// <summary>Fails when an answer has another media type; then it is disposed of.</summary>
+    /// <param name="expected">The type, <c>text/*</c> for any of its kind; null for all.</param>
+    /// <exception cref="StepFailedException">It has.</exception>
+    public static void MustBe(string? expected, HttpResponseMessage response)
+    {
+        var type = response.Content.Headers.ContentType?.MediaType;
+        if (
+            expected is null
+            || (
+                expected.EndsWith("/*", StringComparison.Ordinal)
+                    ? type?.StartsWith(expected[..^1], StringComparison.OrdinalIgnoreCase) == true
+                    : string.Equals(type, expected, StringComparison.OrdinalIgnoreCase)
+            )
+        )
+        {
+            return;
+        }
+        response.Dispose();
+        throw new StepFailedException(
+            "type",
+            $"the answer is {(type is null ? "of no type" : type)}, and {expected} is expected",
+            "It may be a page that asks to sign in, or tells of a mistake. See the address and who asks."
+        );
+    }
+
     /// <summary>The body of an answer as a value, as the settings or its type say.</summary>
     public static async Task<Value> ValueAsync(
         HttpResponseMessage response,

@@ -240,7 +240,10 @@ public sealed class HttpKind : StepKind<HttpSettings>
                 + $"{status} {response.ReasonPhrase}"
         );
         if (settings.Expect.Count > 0 ? settings.Expect.Contains(status) : response.IsSuccessStatusCode)
+        {
+            HttpAnswers.MustBe(settings.ExpectType, response);
             return response;
+        }
         using (response)
         {
             var body = await HttpAnswers.BodyAsync(response, 64 << 10, cut: true, cancel).ConfigureAwait(false);

@@ -38,6 +38,7 @@ static class HttpRequests
                 (settings.Form.Count > 0, "form"),
                 (settings.Text is not null, "text"),
                 (settings.File is not null, "file"),
+                (settings.Parts.Count > 0, "parts"),
             }
                 .Where(b => b.Item1)
                 .Select(b => b.Item2),
@@ -59,19 +60,43 @@ static class HttpRequests
             ),
             { Form.Count: > 0 } => new FormUrlEncodedContent(settings.Form),
             { Text: { } text } => new StringContent(text, Encoding.UTF8, "text/plain"),
-            { File: { } file } => new StreamContent(File.OpenRead(context.Resolve(file)))
-            {
-                Headers = { ContentType = new("application/octet-stream") },
-            },
+            { File: { } file } => OfFile(file, context),
+            { Parts.Count: > 0 } => OfParts(settings.Parts, context),
             _ => null,
         };
-        if (body is not null && settings.ContentType is { } type)
-        {
-            body.Headers.ContentType = MediaTypeHeaderValue.TryParse(type, out var parsed)
-                ? parsed
-                : throw new StepFailedException("setting", $"contentType: “{type}” is no media type such as text/csv");
-        }
+        // With parts it says where they begin.
+        if (body is not null and not MultipartContent && settings.ContentType is { } type)
+            body.Headers.ContentType = MediaType(type);
         return body;
+    }
+
+    static StreamContent OfFile(string file, AttemptContext context) =>
+        new(File.OpenRead(context.Resolve(file))) { Headers = { ContentType = new("application/octet-stream") } };
+
+    static MediaTypeHeaderValue MediaType(string type) =>
+        MediaTypeHeaderValue.TryParse(type, out var parsed)
+            ? parsed
+            : throw new StepFailedException("setting", $"contentType: “{type}” is no media type such as text/csv");
+
+    static MultipartFormDataContent OfParts(IReadOnlyList<HttpPart> parts, AttemptContext context)
+    {
+        var form = new MultipartFormDataContent();
+        foreach (var part in parts)
+        {
+            HttpContent content = part switch
+            {
+                { File: { } file, Text: null } => OfFile(file, context),
+                { Text: { } text, File: null } => new StringContent(text, Encoding.UTF8, "text/plain"),
+                _ => throw new StepFailedException("setting", $"the part “{part.Name}” needs either text or file"),
+            };
+            if (part.ContentType is { } type)
+                content.Headers.ContentType = MediaType(type);
+            if (part.File is { } path)
+                form.Add(content, part.Name, part.FileName ?? Path.GetFileName(path));
+            else
+                form.Add(content, part.Name);
+        }
+        return form;
     }
 
     /// <summary>A path with what stands behind its question mark.</summary>

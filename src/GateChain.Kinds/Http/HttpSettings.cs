@@ -37,11 +37,20 @@ public sealed record HttpSettings
     [Setting("The body: the path of a file.")]
     public string? File { get; init; }
 
+    [Setting("The body: texts and files together, as a form that uploads files (multipart/form-data).")]
+    public IReadOnlyList<HttpPart> Parts { get; init; } = [];
+
     [Setting("The body's media type; the usual one of what it is when absent.")]
     public string? ContentType { get; init; }
 
     [Setting("The statuses that mean success; 200 to 299 when absent.")]
     public IReadOnlyList<int> Expect { get; init; } = [];
+
+    [Setting(
+        "The media type that the answer must have, for example `application/json` or `text/*`; another one fails the "
+            + "step, as a page that asks to sign in would."
+    )]
+    public string? ExpectType { get; init; }
 
     [Setting("What the answer becomes as `result.value`: `json`, `text` or `none`; by its media type when absent.")]
     public HttpGive? Give { get; init; }
@@ -63,6 +72,26 @@ public sealed record HttpSettings
 
     [Setting("How further pages are asked for; `result.value` is a list of the items of all of them then.")]
     public HttpPages? Pages { get; init; }
+}
+
+/// <summary>A part of an upload: a text or a file.</summary>
+[OneOf("text", "file")]
+public sealed record HttpPart
+{
+    [Setting("The name of the field.", Required = true)]
+    public string Name { get; init; } = "";
+
+    [Setting("Its text.")]
+    public string? Text { get; init; }
+
+    [Setting("The path of a file.")]
+    public string? File { get; init; }
+
+    [Setting("The name that the server is told of the file; its own when absent.")]
+    public string? FileName { get; init; }
+
+    [Setting("The part's media type; the usual one of what it is when absent.")]
+    public string? ContentType { get; init; }
 }
 
 /// <summary>How further pages of an answer are found.</summary>

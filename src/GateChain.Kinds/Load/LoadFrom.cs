@@ -79,6 +79,13 @@ public sealed record LoadFrom
     [Setting("The file within a zip archive, or a pattern for it; needed where there are several.")]
     public string? Entry { get; init; }
 
+    [Setting(
+        "The connection that files are brought from first: an sftp server or a bucket. They are on this machine when "
+            + "absent.",
+        Connection = "sftp s3 azure"
+    )]
+    public string? Server { get; init; }
+
     [Setting("A further column with the name of the file that a row stood in, under this name.")]
     public string? FileColumn { get; init; }
 

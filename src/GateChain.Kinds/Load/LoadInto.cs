@@ -21,6 +21,13 @@ public sealed record LoadInto
     [Setting("Path of the Parquet file to write.", Refers = SettingReference.Path)]
     public string? Parquet { get; init; }
 
+    [Setting(
+        "The connection that the file is brought to when it is whole: an sftp server or a bucket. It stays on this "
+            + "machine when absent.",
+        Connection = "sftp s3 azure"
+    )]
+    public string? Server { get; init; }
+
     [Setting("The connection to write to, with `table`.", Connection = DatabaseTypes.All)]
     public string? Connection { get; init; }
 

@@ -92,7 +92,9 @@ public sealed class LoadKind : StepKind<LoadSettings>
             try
             {
                 var (loaded, news) = NewColumns.Settle(settings, source, context, cancel);
-                return new LoadWork(loaded, news, context, source, cancel).Run();
+                var result = new LoadWork(loaded, news, context, source, cancel).Run();
+                FetchedFiles.Remove(context);
+                return result;
             }
             // Nothing of it is there: the server has ended it because another waited for it, and it for the other.
             catch (System.Data.Common.DbException e) when (nth < Tries && Dialects.All.Any(d => d.IsDeadlock(e)))

@@ -2,7 +2,7 @@ using System.Data.Common;
 using GateChain.Kinds.Connections;
 using GateChain.Kinds.Contract;
 using GateChain.Kinds.Databases;
-using GateChain.Kinds.Transfer;
+using GateChain.Kinds.FileServers;
 
 namespace GateChain.Kinds.Lookups;
 
@@ -45,7 +45,7 @@ public static class Lookup
 
     /// <summary>The files and folders whose paths begin with a text, one level deep.</summary>
     /// <param name="begin">What is written already: <c>inbox/we</c> gives what begins with <c>we</c> there.</param>
-    /// <param name="connection">A connection of type folder or sftp; null for the service's work folder.</param>
+    /// <param name="connection">A connection to a folder, server or bucket; null for the service's work folder.</param>
     public static LookupResult Paths(
         string begin,
         string? connection,
@@ -58,12 +58,12 @@ public static class Lookup
             var found = connection is null ? null : context.Connections.Require(connection);
             var entries = found?.Type switch
             {
-                "sftp" => Remote(found, folder, context, cancel),
+                "sftp" or "s3" or "azure" => Remote(found, folder, context, cancel),
                 "folder" => Local(context.Resolve(found.Open<FolderSettings>(context.Secrets).Path), folder, context),
                 null => Local(context.WorkFolder, folder, context),
                 var other => throw new StepFailedException(
                     "no-connection",
-                    $"“{connection}” is of type {other}: files are in folder and sftp connections"
+                    $"“{connection}” is of type {other}: files are in folders, on sftp servers and in buckets"
                 ),
             };
             return Of(
@@ -102,7 +102,7 @@ public static class Lookup
         }
     }
 
-    static List<(string Name, bool IsFolder)> Remote(
+    static IReadOnlyList<(string Name, bool IsFolder)> Remote(
         Connection connection,
         string folder,
         AttemptContext context,
@@ -111,17 +111,10 @@ public static class Lookup
     {
         try
         {
-            using var client = SftpConnection.Open(connection.Open<SftpSettings>(context.Secrets));
-            cancel.ThrowIfCancellationRequested();
-            return
-            [
-                .. client
-                    .ListDirectory(folder.Length == 0 ? client.WorkingDirectory : folder)
-                    .Where(e => e.Name is not ("." or ".."))
-                    .Select(e => (e.Name, e.IsDirectory)),
-            ];
+            using var server = FileServer.Open(connection, context.Secrets, cancel);
+            return server.Entries(folder);
         }
-        catch (Exception e) when (SftpConnection.Error(e) is { } error)
+        catch (Exception e) when (FileServer.Error(e) is { } error)
         {
             throw new StepFailedException(error);
         }

@@ -6,6 +6,7 @@ using GateChain.Core.Expressions;
 using GateChain.Core.Running;
 using GateChain.Core.Values;
 using GateChain.Kinds.Contract;
+using GateChain.Kinds.Files;
 using GateChain.Kinds.Http;
 using GateChain.Kinds.Mail;
 using GateChain.Kinds.Settings;
@@ -101,9 +102,9 @@ public sealed class NotifyKind : StepKind<NotifySettings>
             TextBody = MailText.Of(settings.Text, settings.Bind, html: false, context),
             HtmlBody = MailText.Of(settings.Html, settings.Bind, html: true, context),
         };
-        foreach (var path in settings.Attach)
+        foreach (var path in settings.Attach.SelectMany(a => Attached(a, context, cancel)))
         {
-            var part = await body.Attachments.AddAsync(context.Resolve(path), cancel).ConfigureAwait(false);
+            var part = await body.Attachments.AddAsync(path, cancel).ConfigureAwait(false);
             // Programs that open a text without a word about it take it for their own code page.
             if (
                 part is MimePart { Content: { } content }
@@ -125,6 +126,16 @@ public sealed class NotifyKind : StepKind<NotifySettings>
                 + $"{(mail.Bcc.Count > 0 ? $" and {mail.Bcc.Count} more" : "")}"
         );
         return new(Value.Map(("id", Value.String(mail.MessageId)), ("recipients", Value.Int(recipients))));
+    }
+
+    static IEnumerable<string> Attached(string path, AttemptContext context, CancellationToken cancel)
+    {
+        if (!NamePattern.Is(path))
+            return [context.Resolve(path)];
+        var found = FilePattern.Match(context.Folders, context.WorkFolder, path, cancel);
+        return found.Count > 0
+            ? found.Select(f => f.FullName)
+            : throw new StepFailedException("no-file", $"no file is like “{path}”, which the mail was to have with it");
     }
 
     static async Task<bool> IsUtf8Async(IMimeContent content, CancellationToken cancel)

@@ -41,7 +41,7 @@ public sealed record NotifySettings
     )]
     public TextOrFile? Html { get; init; }
 
-    [Setting("Mail: paths of files that go with it.")]
+    [Setting("Mail: paths or patterns of files that go with it; a pattern that no file is like fails the step.")]
     public IReadOnlyList<string> Attach { get; init; } = [];
 
     [Setting("Message: the path that is appended to the connection's address.")]

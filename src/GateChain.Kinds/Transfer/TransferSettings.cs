@@ -7,7 +7,11 @@ namespace GateChain.Kinds.Transfer;
 /// <summary>Settings of <c>kind: transfer</c>.</summary>
 public sealed record TransferSettings
 {
-    [Setting("The sftp connection.", Required = true, Connection = "sftp")]
+    [Setting(
+        "The connection: an sftp server, or a bucket (`s3`, `azure`).",
+        Required = true,
+        Connection = "sftp s3 azure"
+    )]
     public string Connection { get; init; } = "";
 
     [Setting("What to do: `get`, `put`, `list`, `delete` or `move`.", Required = true)]

@@ -85,6 +85,13 @@ public class TriggerCommandTests
             "keeps no variable “numbr”; did you mean “number”?",
             await Cli(service, "kept", "price-order", "--reset", "numbr")
         );
+        Has("position last = 7, set by", await Cli(service, "kept", "price-order", "--position", "last=7"));
+        Has("keeps no position “lost”", await Cli(service, "kept", "price-order", "--forget", "lost"));
+        Assert.DoesNotContain(
+            "last",
+            await Cli(service, "kept", "price-order", "--forget", "last"),
+            StringComparison.Ordinal
+        );
     }
 
     static string Signature(string secret, string text) =>

@@ -1,17 +1,14 @@
 using System.Text;
-using GateChain.Kinds.Tests.Check;
 using GateChain.Kinds.Tests.Command;
 using GateChain.Kinds.Tests.Files;
-using GateChain.Kinds.Tests.Load;
 using GateChain.Kinds.Tests.Plugins;
 using GateChain.Kinds.Tests.Sql;
-using GateChain.Kinds.Tests.Transfer;
 using GateChain.Kinds.Tests.Web;
 
 namespace GateChain.Kinds.Tests.Docs;
 
 /// <summary>What can go wrong with each kind, and the test that shows it.</summary>
-static class Failures
+static partial class Failures
 {
     const string Nothing = "nothing",
         Again = "does it again",
@@ -100,142 +97,6 @@ static class Failures
             nameof(DatabaseTests.WorkThatIsMarkedIsDoneOnce)
         ),
         (
-            "load",
-            "file, table or column is missing",
-            "`no-file`, `no-table`, `header`, `columns`, with the nearest name",
-            Whole,
-            Again,
-            nameof(LoadTests.SaysWhatIsMissing)
-        ),
-        (
-            "load",
-            "values do not fit, up to the limit",
-            "warning: none; they are in the reject file with line, column, value and reason",
-            "all other rows",
-            "",
-            nameof(LoadTests.RejectedLinesAreWrittenOutWithTheirReason)
-        ),
-        (
-            "load",
-            "more rows than the limit do not fit, though it be row 1,000,000",
-            "`rejects`, with the first line and its reason",
-            Whole,
-            "reads the file, fixed or with a higher limit, from its start",
-            nameof(BadInputTests.AWrongTypeInTheLastOfManyRowsIsTold)
-        ),
-        (
-            "load",
-            "the database refuses rows: too long, out of range, a key that is there, a rule, a trigger",
-            "like values that do not fit: a batch is halved down to the rows that are to blame",
-            "all other rows, or none beyond the limit",
-            "reads the file from its start",
-            nameof(RefusedRowTests.JustTheRowsThatAreRefusedAreRejects)
-        ),
-        (
-            "load",
-            "lines can't be read: broken quotes, no JSON, not UTF-8",
-            "like values that do not fit, with the line",
-            "all other rows, or none beyond the limit",
-            "reads the file from its start",
-            nameof(FidelityTests.ACsvLineThatIsBrokenIsARejectAndReadingGoesOn)
-        ),
-        (
-            "load",
-            "a packed file is damaged, or was cut off",
-            "`packed`",
-            "nothing; the target is as it was",
-            "reads the file, sent again, from its start",
-            nameof(AwkwardFilesTests.WhatIsPackedIsReadOnTheWay)
-        ),
-        (
-            "load",
-            "files of a pattern have other columns than the first",
-            "`header`, with what is missing and what is more",
-            "nothing; the target is as it was",
-            "does it again",
-            nameof(AwkwardFilesTests.SeveralFilesAreOneSourceAndEachRowKnowsItsOwn)
-        ),
-        (
-            "load",
-            "`mirror`, or `history` with `gone: close`: the source has no rows, or more are gone than `goneLimit`",
-            "`gone`, with how many",
-            Whole,
-            "compares again, with the source mended or a higher limit",
-            nameof(TableModeTests.NothingIsGoneThatNobodyKnowsToBe)
-        ),
-        (
-            "load",
-            "the source has columns that the table does not have, and `new: fail` is said",
-            "`new-columns`, with their names",
-            Whole,
-            "does it again",
-            nameof(TableModeTests.NewColumnsAreAddedOrLeftOutOrRefused)
-        ),
-        (
-            "load",
-            "`since` can't go with the mode, or its column is missing or has no order",
-            "`setting`, `columns`, `since`",
-            Whole,
-            Again,
-            nameof(SinceTests.WhatCannotGoIsRefused)
-        ),
-        (
-            "check",
-            "rows are not as they have to be",
-            "`check`, with each check and its first row; a warning where it says so",
-            "nothing; the rows stand in `file`",
-            "looks again",
-            nameof(CheckTests.RowsStandInAFileAndSeverityCounts)
-        ),
-        (
-            "check",
-            "a column, table or number that a check needs is not there; a line can't be read",
-            "`columns`, `no-table`, `setting`, `rows`",
-            "nothing",
-            "looks again",
-            nameof(CheckTests.WhatCannotBeLookedAtIsTold)
-        ),
-        (
-            "load",
-            "a JSON or XML document has a mistake",
-            "`json`, `xml`; one mistake spoils the whole document",
-            "nothing; the target is as it was",
-            "reads the file from its start",
-            nameof(AwkwardFilesTests.AnArrayInAJsonDocumentIsRead)
-        ),
-        (
-            "load",
-            "the database is locked",
-            "`locked`",
-            Whole,
-            Again,
-            nameof(LoadTests.ALockedDatabaseIsToldAndNothingIsLost)
-        ),
-        (
-            "load",
-            "the connection is cut in the middle",
-            "`cut`",
-            "nothing; with `restart: batch` batches before it, in a stage beside the table",
-            "starts over; with `restart: batch` continues after the last batch",
-            nameof(BadInputTests.AConnectionThatIsCutInTheMiddleLosesAndDoublesNothing)
-        ),
-        (
-            "load",
-            "the disk is full",
-            "`full`",
-            Whole,
-            Again,
-            nameof(BadInputTests.AFullDiskIsToldAndLeavesTheTargetAsItWas)
-        ),
-        (
-            "load",
-            "stop, or the service is killed",
-            "`stopped`; the attempt is lost",
-            "nothing; where there is a stage beside the table, batches before it",
-            "starts over; from a file with a stage it continues after the last batch",
-            nameof(SourceAndTargetTests.ALoadThatWasCutOffGoesOn)
-        ),
-        (
             "file",
             "no file matches, the target is there already",
             "`no-file`, `exists`",
@@ -266,38 +127,6 @@ static class Failures
             "files before it",
             "does all again; needs `overwrite: true` for those",
             nameof(BadInputTests.AFullDiskIsToldAndLeavesTheTargetAsItWas)
-        ),
-        (
-            "transfer",
-            "the server can't be reached, or refuses user or key",
-            "`unreachable`, `login`",
-            Nothing,
-            Again,
-            nameof(TransferTests.AKeyThatMayNotComeInAndAServerThatIsGoneAreTold)
-        ),
-        (
-            "transfer",
-            "the server has another key",
-            "`host-key`",
-            "nothing; no password is sent",
-            "after the connection is corrected",
-            nameof(TransferTests.AServerWithAnotherKeyIsNotSpokenTo)
-        ),
-        (
-            "transfer",
-            "the connection is cut in the middle of a file",
-            "`cut`",
-            "files before it; the part of this one",
-            "continues after that part",
-            nameof(TransferTests.ATransferThatWasCutGoesOn)
-        ),
-        (
-            "transfer",
-            "the target is there already",
-            "`exists`",
-            "files before it",
-            Again,
-            nameof(TransferTests.WhatIsThereIsReplacedOnlyWhenAsked)
         ),
         (
             "http",
@@ -355,7 +184,6 @@ static class Failures
             "hands it in again",
             nameof(WebTests.StoppingCancelsTheJob)
         ),
-        ("notify", "wrong password", "`login`", "nothing is sent", "sends", nameof(WebTests.AWrongMailPasswordIsTold)),
         (
             "notify",
             "a recipient is refused, a file is missing",
@@ -380,6 +208,7 @@ static class Failures
             "runs it again",
             nameof(PluginTests.AProgramThatGivesSomethingElseFails)
         ),
+        .. DataRows,
     ];
 
     public static string Table()

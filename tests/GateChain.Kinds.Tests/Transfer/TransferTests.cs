@@ -2,6 +2,7 @@ using GateChain.Core.Running;
 using GateChain.Core.Values;
 using GateChain.Kinds.Arrivals;
 using GateChain.Kinds.Connections;
+using GateChain.Kinds.FileServers;
 using GateChain.Kinds.Tests.Servers;
 using GateChain.Kinds.Transfer;
 
@@ -71,7 +72,7 @@ public sealed class TransferTests : IDisposable
     public async Task FilesThatComeAreSeenAndWhatDoesNotAnswerIsTold()
     {
         Task<PlaceView> LookAsync(string pattern) =>
-            SftpPlace.LookAsync(_bench.Find("depots")!, _bench, pattern, TestContext.Current.CancellationToken);
+            ServerPlace.LookAsync(_bench.Find("depots")!, _bench, pattern, TestContext.Current.CancellationToken);
         Directory.CreateDirectory(There("west"));
         Directory.CreateDirectory(There("east"));
         File.WriteAllText(There("west/a.csv"), "1");
@@ -159,7 +160,7 @@ public sealed class TransferTests : IDisposable
         // Servers tell whole seconds.
         var changed = new DateTime(2026, 11, 22, 4, 0, 0, DateTimeKind.Utc);
         File.SetLastWriteTimeUtc(source, changed);
-        var part = TransferKind.PartOf(_bench.Context(), to, content.Length, changed);
+        var part = FileServer.PartOf(_bench.Context(), to, content.Length, changed);
         Directory.CreateDirectory(Path.GetDirectoryName(part)!);
         File.WriteAllBytes(part, content[..100_000]);
         Assert.Null(
@@ -187,13 +188,8 @@ public sealed class TransferTests : IDisposable
             var part in (string[])
                 [
                     to + ".gatechain-part",
-                    TransferKind.PartOf(
-                        _bench.Context(),
-                        to,
-                        content.Length,
-                        new(2026, 1, 1, 0, 0, 0, DateTimeKind.Utc)
-                    ),
-                    TransferKind.PartOf(
+                    FileServer.PartOf(_bench.Context(), to, content.Length, new(2026, 1, 1, 0, 0, 0, DateTimeKind.Utc)),
+                    FileServer.PartOf(
                         _bench.Context("another run"),
                         to,
                         content.Length,

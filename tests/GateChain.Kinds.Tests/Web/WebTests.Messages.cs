@@ -39,6 +39,18 @@ public sealed partial class WebTests
             "Content-Type: text/csv; name=report.csv; charset=utf-8",
             mail.Text.ReplaceLineEndings(" ").Replace("\t", "", StringComparison.Ordinal)
         );
+        // Those of a pattern, by name.
+        _bench.Write("day/b.csv", "b");
+        _bench.Write("day/a.csv", "a");
+        await NotifyAsync(
+            """{"connection": "office", "to": ["a@larkmoor.example"], "subject": "files", "text": "x", "attach": ["day/*.csv"]}"""
+        );
+        Assert.Equal(
+            ["filename=a.csv", "filename=b.csv"],
+            System
+                .Text.RegularExpressions.Regex.Matches(_world.Mails[^1].Text, @"filename=\w\.csv")
+                .Select(m => m.Value)
+        );
         // The same work again bears the same name.
         await NotifyAsync(
             """{"connection": "office", "to": ["office@larkmoor.example"], "subject": "again", "text": "x"}"""
@@ -97,6 +109,11 @@ public sealed partial class WebTests
         """{"connection": "office", "to": ["a@larkmoor.example"], "text": "x", "attach": ["none.csv"]}""",
         "no-file",
         "none.csv"
+    )]
+    [InlineData(
+        """{"connection": "office", "to": ["a@larkmoor.example"], "text": "x", "attach": ["none/*.csv"]}""",
+        "no-file",
+        "no file is like “none/*.csv”"
     )]
     [InlineData(
         """{"connection": "open", "path": "chat/rooms/night"}""",

@@ -155,6 +155,37 @@ public sealed partial class WebTests : IAsyncLifetime
         Assert.Equal(["messages.json"], Directory.GetFiles(_bench["in"]).Select(Path.GetFileName));
     }
 
+    [Fact]
+    public async Task TextsAndFilesAreUploadedTogether()
+    {
+        _bench.Write("west.csv", "a,b\n1,2\n");
+        var result = await HttpAsync(
+            """{"connection": "open", "method": "post", "path": "chat/files", "parts": [{"name": "depot", "text": "Süd"}, {"name": "list", "file": "west.csv", "fileName": "pickups.csv", "contentType": "text/csv"}]}"""
+        );
+        Assert.Null(result.Error);
+        Assert.Equal(
+            """{"fields": {"depot": "Süd"}, "files": [{"name": "list", "fileName": "pickups.csv", "contentType": "text/csv", "length": 8}]}""",
+            Out(result, "value").ToString()
+        );
+        var both = await HttpAsync(
+            """{"connection": "open", "method": "post", "path": "chat/files", "parts": [{"name": "a", "text": "x", "file": "west.csv"}]}"""
+        );
+        Assert.Equal("the part “a” needs either text or file", both.Error?.Message);
+    }
+
+    [Theory]
+    [InlineData("application/json", null)]
+    [InlineData("application/*", null)]
+    [InlineData("text/csv", "the answer is application/json, and text/csv is expected")]
+    public async Task AnAnswerOfAnotherTypeIsNone(string type, string? says)
+    {
+        var result = await HttpAsync(
+            $$"""{"connection": "open", "path": "chat/messages", "expectType": "{{type}}", "saveAs": "in/list"}"""
+        );
+        Assert.Equal(says, result.Error?.Message);
+        Assert.Equal(says is null, File.Exists(_bench["in/list"]));
+    }
+
     [Theory]
     [InlineData("""{"path": "nowhere"}""", "setting", "“nowhere” is not an http address; name a connection for a path")]
     [InlineData("""{"connection": "none", "path": "x"}""", "no-connection", "there is no connection “none”")]

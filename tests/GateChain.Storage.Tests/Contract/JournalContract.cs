@@ -75,7 +75,10 @@ public abstract class JournalContract(IStorePlace place) : StoreContract(place)
                 {
                     Detail = value,
                 }
-            );
+            )
+            {
+                Positions = [new("c", "", "last", value) { Run = run, Step = "a/b" }],
+            };
         Assert.Equal(AppendOutcome.Written, await AppendAsync(run, 2, extras: Brings("fire 1", "1")));
         // One of its keys is taken: nothing of it is written, and the number is free for another decision.
         Assert.Equal(
@@ -96,6 +99,28 @@ public abstract class JournalContract(IStorePlace place) : StoreContract(place)
         // A person sets them too.
         await Store.Kept.SetAsync(new("c", "test", 1, "{}") { By = "Maeve" }, Line("keep", "chain c"));
         Assert.Equal(["", "test"], (await Store.Kept.ListAsync("c")).Select(k => k.Profile));
+        await Store.Kept.SetPositionAsync(new("c", "test", "last", "7") { By = "Maeve" }, Line("keep", "chain c"));
+        Assert.Equal(
+            [("", "3", run, "a/b", null), ("test", "7", null, null, "Maeve")],
+            (await Store.Kept.PositionsAsync("c")).Select(p => (p.Profile, p.Content, p.Run, p.Step, p.By))
+        );
+        await Store.Kept.ForgetPositionAsync("c", "", "last", Line("keep", "chain c"));
+        Assert.Null(await Store.Kept.FindPositionAsync("c", "", "last"));
+        Assert.Equal("7", (await Store.Kept.FindPositionAsync("c", "test", "last"))?.Content);
+    }
+
+    // A decision that brings nothing else.
+    [Fact]
+    public async Task APositionIsWrittenWithItsDecision()
+    {
+        var run = await NewRunAsync();
+        for (var n = 2; n <= 4; n++)
+        {
+            var extras = new AppendExtras([], null, null) { Positions = [new("c", "p", "last", $"{n}")] };
+            Assert.Equal(AppendOutcome.Written, await AppendAsync(run, n, extras: extras));
+        }
+        await ReopenAsync();
+        Assert.Equal("4", (await Store.Kept.FindPositionAsync("c", "p", "last"))?.Content);
     }
 
     [Fact]

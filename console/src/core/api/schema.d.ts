@@ -2754,7 +2754,7 @@ export interface components {
         };
         PositionRequest: {
             name: string;
-            value: null | components["schemas"]["JsonElement"];
+            value?: unknown;
             profile?: null | string;
         };
         ProblemDetails: {

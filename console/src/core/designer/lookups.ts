@@ -7,6 +7,9 @@ export interface LookPlace {
   label: string;
 }
 
+/** Types of connections that files are brought from and to. */
+const servers = new Set(["sftp", "s3", "azure"]);
+
 /**
  * Where the path of a setting can be looked up, the likely place first: with a server it stands there, but for the end
  * of the way that is here.
@@ -22,7 +25,7 @@ export function placesOf(
   const here = { connection: null, label: "on this machine" };
   if (connection === null) return [here];
   const there = { connection: connection.name, label: `in ${connection.name}` };
-  if (connection.type !== "sftp") return [there];
+  if (!servers.has(connection.type)) return [there];
   const isHere = name === "to" ? action === "get" || action === undefined : action === "put";
   return isHere ? [here, there] : [there, here];
 }

@@ -51,6 +51,13 @@ static class RowSources
         var path = from.Csv ?? from.Fixed ?? from.Jsonl ?? from.Json ?? from.Xml ?? from.Parquet ?? from.Xlsx!;
         // The name of the file is no column of it.
         var inIt = from.FileColumn is { } column ? [.. wanted.Where(w => w != column)] : wanted;
+        if (from.Server is { } server)
+        {
+            var fetched = FetchedFiles.Fetch(server, path, context, cancel);
+            return fetched is [var only] && from.FileColumn is null
+                ? OpenOne(only.Name, only.Path)
+                : new FilesSource(path, [.. fetched], from.FileColumn, OpenOne);
+        }
         if (!NamePattern.Is(path))
         {
             return from.FileColumn is null

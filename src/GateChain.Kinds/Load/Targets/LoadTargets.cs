@@ -28,16 +28,19 @@ static class LoadTargets
             );
         }
         var columns = new TargetColumns(settings, source);
-        return into switch
+        if ((into.Csv ?? into.Jsonl ?? into.Parquet) is not { } path)
+            return TableTargets.Open(settings, columns, reader.Fields, context, cancel);
+        var here = into.Server is null ? context.Resolve(path) : ServerTarget.PathFor(context, path);
+        LoadTarget file = into switch
         {
-            { Csv: { } csv } => new CsvTarget(context.Resolve(csv), columns.Names, reader.Fields),
-            { Jsonl: { } jsonl } => new JsonLinesTarget(context.Resolve(jsonl), columns.Names, reader.Fields),
-            { Parquet: { } parquet } => new ParquetTarget(
-                context.Resolve(parquet),
+            { Csv: not null } => new CsvTarget(here, columns.Names, reader.Fields),
+            { Jsonl: not null } => new JsonLinesTarget(here, columns.Names, reader.Fields),
+            _ => new ParquetTarget(
+                here,
                 [.. columns.Names.Select(name => (name, columns.TypeOf(name) ?? new(CellKind.Text)))],
                 reader.Fields
             ),
-            _ => TableTargets.Open(settings, columns, reader.Fields, context, cancel),
         };
+        return into.Server is { } server ? new ServerTarget(file, here, path, server, context, cancel) : file;
     }
 }

@@ -7,7 +7,7 @@ using GateChain.Kinds.Settings;
 using Renci.SshNet;
 using Renci.SshNet.Common;
 
-namespace GateChain.Kinds.Transfer;
+namespace GateChain.Kinds.FileServers;
 
 /// <summary>A connection of type <c>sftp</c>.</summary>
 public sealed record SftpSettings
