@@ -8,7 +8,7 @@ namespace GateChain.EndToEnd.Crashes;
 /// <summary>kill -9 while history is filled or made again: in the end it is what the journal says.</summary>
 public sealed class HistoryKillTests
 {
-    static int Kills => int.TryParse(Environment.GetEnvironmentVariable("GATECHAIN_KILLS"), out var n) ? n : 6;
+    static int Kills => int.TryParse(Environment.GetEnvironmentVariable("GATECHAIN_KILLS"), out var n) ? n : 4;
 
     const string Chain = """
         chain: t

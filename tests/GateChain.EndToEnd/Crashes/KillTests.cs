@@ -8,7 +8,7 @@ namespace GateChain.EndToEnd.Crashes;
 /// </summary>
 public class KillTests
 {
-    static int Rounds => int.TryParse(Environment.GetEnvironmentVariable("GATECHAIN_KILLS"), out var n) ? n : 6;
+    static int Rounds => int.TryParse(Environment.GetEnvironmentVariable("GATECHAIN_KILLS"), out var n) ? n : 4;
 
     [Fact]
     public async Task ARunThatIsCutOffEndsAsIfItHadNotBeen()

@@ -1,6 +1,7 @@
 using System.Text;
 using GateChain.Kinds.Tests.Command;
 using GateChain.Kinds.Tests.Files;
+using GateChain.Kinds.Tests.Load;
 using GateChain.Kinds.Tests.Plugins;
 using GateChain.Kinds.Tests.Sql;
 using GateChain.Kinds.Tests.Web;
