@@ -5,6 +5,7 @@ using GateChain.Core.Running.Events;
 using GateChain.Core.Values;
 using GateChain.Kinds.Contract;
 using GateChain.Kinds.Databases;
+using GateChain.Kinds.FileServers;
 using GateChain.Kinds.Load.Sources;
 using GateChain.Kinds.Settings;
 
@@ -67,10 +68,8 @@ public sealed class CheckKind : StepKind<CheckSettings>
         {
             OperationCanceledException => new("stopped", "ended early"),
             System.Data.Common.DbException when cancel.IsCancellationRequested => new("stopped", "ended early"),
-            _ when Dialects
-                    .All.Select(d => d.Error(e, settings.Of.Connection ?? ""))
-                    .FirstOrDefault(found => found is not null)
-                    is { } known => known,
+            _ when Dialects.Error(e, settings.Of.Connection) is { } known => known,
+            _ when FileServer.Error(e) is { } known => known,
             IOException or UnauthorizedAccessException => new("file", e.Message),
             _ => null,
         };

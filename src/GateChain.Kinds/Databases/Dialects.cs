@@ -1,3 +1,4 @@
+using GateChain.Core.Running.Events;
 using GateChain.Kinds.Connections;
 
 namespace GateChain.Kinds.Databases;
@@ -9,6 +10,10 @@ static class Dialects
     [new SqliteDialect(), new PostgreSqlDialect(), new MySqlDialect(), new SqlServerDialect(), new DuckDbDialect()];
 
     public static Dialect? Find(string type) => All.FirstOrDefault(d => d.Type == type);
+
+    /// <summary>How a failure is told, whichever database it is of; null for one of something else.</summary>
+    public static StepError? Error(Exception e, string? connection) =>
+        All.Select(d => d.Error(e, connection ?? "")).FirstOrDefault(known => known is not null);
 
     public static ConnectionType TypeOf(Dialect dialect) =>
         new(

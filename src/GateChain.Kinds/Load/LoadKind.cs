@@ -6,6 +6,7 @@ using GateChain.Core.Values;
 using GateChain.Kinds.Contract;
 using GateChain.Kinds.Databases;
 using GateChain.Kinds.Files;
+using GateChain.Kinds.FileServers;
 using GateChain.Kinds.Load.Sources;
 using GateChain.Kinds.Settings;
 
@@ -69,10 +70,8 @@ public sealed class LoadKind : StepKind<LoadSettings>
                 "stopped",
                 "ended early; the target is as it was"
             ),
-            _ when Dialects
-                    .All.Select(d => d.Error(e, settings.Into.Connection ?? settings.From.Connection ?? ""))
-                    .FirstOrDefault(found => found is not null)
-                    is { } known => known,
+            _ when Dialects.Error(e, settings.Into.Connection ?? settings.From.Connection) is { } known => known,
+            _ when FileServer.Error(e) is { } known => known,
             IOException io when Disk.IsFull(io) => new(
                 "full",
                 $"the disk is full: {io.Message}",

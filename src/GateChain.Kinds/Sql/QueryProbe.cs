@@ -91,10 +91,7 @@ public sealed class QueryProbe : Probe<QueryProbeSettings>
         }
         catch (System.Data.Common.DbException e)
         {
-            return ProbeResult.Failed(
-                Dialects.All.Select(d => d.Error(e, settings.Connection)).FirstOrDefault(f => f is not null)?.Message
-                    ?? e.Message
-            );
+            return ProbeResult.Failed(Dialects.Error(e, settings.Connection)?.Message ?? e.Message);
         }
     }
 }

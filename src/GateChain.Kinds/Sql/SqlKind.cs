@@ -56,9 +56,7 @@ public sealed class SqlKind : StepKind<SqlSettings>
                             ? "the statement was ended early; what it had done stays done"
                             : "the statement was ended early; nothing was changed"
                     )
-                    : Dialects
-                        .All.Select(d => d.Error(e, settings.Connection))
-                        .FirstOrDefault(found => found is not null)
+                    : Dialects.Error(e, settings.Connection)
         );
 
     static AttemptResult Work(SqlSettings settings, AttemptContext context, CancellationToken cancel)

@@ -59,7 +59,7 @@ public class PositionTests
     {
         await using var house = await TriggerHouse.OpenAsync(Daily, Reading);
         await house.Engine.Positions.SetAsync("t", null, "last", Value.String("40"), Ann);
-        Assert.Equal("last=40 of Ann", await KeptAsync(house));
+        Assert.Equal("last=40 of ann", await KeptAsync(house));
         await house.House.EndAsync(await StartAsync(house));
         Assert.Equal("last=41 of a", await KeptAsync(house));
         var refused = await Assert.ThrowsAsync<RefusedException>(() =>
@@ -72,7 +72,7 @@ public class PositionTests
             house.Engine.Positions.SetAsync("t", null, "last", Value.List([]), Ann)
         );
         await house.Engine.Positions.SetAsync("t", null, "day", Value.String("2026-11-28T05:00:00Z"), Ann);
-        Assert.Equal("day={\"$timestamp\":\"2026-11-28T05:00:00Z\"} of Ann", await KeptAsync(house));
+        Assert.Equal("day={\"$time\":\"2026-11-28T05:00:00Z\"} of ann", await KeptAsync(house));
     }
 
     [Fact]

@@ -73,6 +73,9 @@ public sealed class TableModeTests(Servers.Databases databases) : LoadBench(data
             StringComparison.Ordinal
         );
         Assert.Equal("1|2|3", await AskAsync($"SELECT id FROM {Table} ORDER BY id"));
+        // No stage is left of it: the next source is another one.
+        var use = Bench.Context().ConnectionUse;
+        Assert.Empty(Stages.Find("target", Bench, use, TestContext.Current.CancellationToken));
         // The row that is rejected may be the one that seems to be gone.
         Bench.Write("in.csv", "id,v\n1,1\n2,x\n");
         var rejected = await MustAsync(

@@ -51,6 +51,15 @@ static class StoreFilling
                                 ? null
                                 : new([$"key {run}"], new("milk", $"p{run}", run, "{}") { At = At }, Line("start", "x"))
                                 {
+                                    Positions =
+                                    [
+                                        new("milk", "", $"n{run}", "7")
+                                        {
+                                            Run = run,
+                                            Step = "a",
+                                            At = At,
+                                        },
+                                    ],
                                     Fire = new("nightly", At, $"time {run}", "{}", FireFate.Started, null)
                                     {
                                         Takes = [$"time {run}"],

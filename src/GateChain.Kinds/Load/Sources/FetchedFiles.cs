@@ -21,18 +21,11 @@ static class FetchedFiles
         CancellationToken cancel
     )
     {
-        try
-        {
-            using var server = FileServer.Open(context.Connections.Require(connection), context.Secrets, cancel);
-            var found = server.Match(pattern);
-            if (found.Count == 0)
-                throw new StepFailedException("no-file", $"no file of “{connection}” is named like {pattern}");
-            return [.. found.Select((file, at) => (file.Path, Bring(server, file, at, context, cancel)))];
-        }
-        catch (Exception e) when (FileServer.Error(e) is { } error)
-        {
-            throw new StepFailedException(error);
-        }
+        using var server = FileServer.Open(context.Connections.Require(connection), context.Secrets, cancel);
+        var found = server.Match(pattern);
+        if (found.Count == 0)
+            throw new StepFailedException("no-file", $"no file of “{connection}” is named like {pattern}");
+        return [.. found.Select((file, at) => (file.Path, Bring(server, file, at, context, cancel)))];
     }
 
     static string Bring(FileServer server, ServerFile file, int at, AttemptContext context, CancellationToken cancel)

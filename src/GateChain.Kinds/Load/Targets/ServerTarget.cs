@@ -34,15 +34,8 @@ sealed class ServerTarget(
         var result = inner.Finish(rejects, outputs);
         if (result is null)
             return null;
-        try
-        {
-            using var server = FileServer.Open(context.Connections.Require(connection), context.Secrets, cancel);
-            server.Put(new(here), there, overwrite: true, context);
-        }
-        catch (Exception e) when (FileServer.Error(e) is { } error)
-        {
-            throw new StepFailedException(error);
-        }
+        using var server = FileServer.Open(context.Connections.Require(connection), context.Secrets, cancel);
+        server.Put(new(here), there, overwrite: true, context);
         context.Log.Note($"brought to {there} on {connection}");
         return result;
     }

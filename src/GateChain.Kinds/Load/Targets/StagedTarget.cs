@@ -1,6 +1,7 @@
 using System.Data.Common;
 using System.Globalization;
 using GateChain.Core.Values;
+using GateChain.Kinds.Contract;
 using GateChain.Kinds.Databases;
 using GateChain.Kinds.Load.Modes;
 
@@ -88,10 +89,19 @@ sealed class StagedTarget : TableTarget
             Log.Note(ways);
         if (_parts.Into.IsByKey)
             _stage.IndexKeys(_parts.Into.Key);
-        if (Move(rejects, outputs) is not { } result)
-            return null;
-        Drop(_stage);
-        return result;
+        try
+        {
+            if (Move(rejects, outputs) is not { } result)
+                return null;
+            Drop(_stage);
+            return result;
+        }
+        // The source is not as it has to be: it will be another one, and nothing of this one is of use.
+        catch (StepFailedException)
+        {
+            Abandon();
+            throw;
+        }
     }
 
     const int Tries = 6;
