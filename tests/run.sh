@@ -92,7 +92,7 @@ suite() {
   begin "$name" "$@"
   out=$(mktemp)
   # A suite that hangs is a failure, not a hanging build.
-  timeout $((1800 + ${GATECHAIN_KILLS:-0} * 15)) "artifacts/bin/$name/release/$name" "$@" -noColor -noLogo -showLiveOutput > "$out" 2>&1
+  timeout $((2700 + ${GATECHAIN_KILLS:-0} * 15)) "artifacts/bin/$name/release/$name" "$@" -noColor -noLogo -showLiveOutput > "$out" 2>&1
   code=$?
   # Successful suites in a line, the others in full.
   summary=$(grep -oE 'Total: [0-9]+, Errors: [0-9]+, Failed: [0-9]+' "$out" | tail -1)

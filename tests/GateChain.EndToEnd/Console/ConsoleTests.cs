@@ -292,13 +292,17 @@ public sealed partial class ConsoleTests : IAsyncLifetime
     [Fact]
     public async Task ALostConnectionIsToldAndTheRunIsThereAgainAfterwards()
     {
-        await _service.PushAsync("chain: slow\nsteps:\n  a: { kind: wait, set: { for: 4s } }\n");
+        // It lasts until the file is there, however slow the machine is.
+        await _service.PushAsync(
+            "chain: slow\nsteps:\n  a: { kind: command, set: { shell: 'until [ -e go ]; do sleep 0.05; done' } }\n"
+        );
         var run = await RunAsync("slow");
         await _page.GotoAsync($"/runs/{run}");
         await Expect(_page.Locator(".runhead .state")).ToHaveAttributeAsync("data-state", "running");
         await _service.KillAsync();
         await Expect(_page.GetByText("Connection lost")).ToBeVisibleAsync();
         await _service.StartAsync();
+        await File.WriteAllTextAsync(Path.Combine(_service.Work, "go"), "");
         await Expect(_page.Locator(".runhead .state")).ToHaveAttributeAsync("data-state", "succeeded");
         await Expect(_page.GetByText("Connection lost")).Not.ToBeVisibleAsync();
     }

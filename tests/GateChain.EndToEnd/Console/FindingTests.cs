@@ -53,7 +53,7 @@ public sealed class FindingTests : BrowserTests
         var kind = _page.Locator(".palette .kind", new() { HasText = "transfer" });
         await kind.HoverAsync();
         var card = _page.Locator(".kindcard");
-        await Expect(card).ToContainTextAsync("over SFTP");
+        await Expect(card).ToContainTextAsync("from another machine or a bucket");
         await Expect(card.Locator("pre")).ToContainTextAsync("kind: transfer");
         await Browser.CheckAccessAsync(_page, "the card of a kind");
         await card.GetByRole(AriaRole.Button).ClickAsync();

@@ -14,7 +14,7 @@ public sealed class TypingTests : BrowserTests
 
     static readonly int[] Pauses =
     [
-        .. (Environment.GetEnvironmentVariable("GATECHAIN_PAUSES") ?? "50,300")
+        .. (Environment.GetEnvironmentVariable("GATECHAIN_PAUSES") ?? "300")
             .Split(',')
             .Select(p => int.Parse(p, CultureInfo.InvariantCulture)),
     ];

@@ -12,7 +12,7 @@ public sealed class ClusterKillTests
 {
     // A tenth of the kills of one service: each round takes some ten seconds.
     static int Rounds =>
-        int.TryParse(Environment.GetEnvironmentVariable("GATECHAIN_KILLS"), out var n) ? Math.Max(3, n / 4) : 3;
+        int.TryParse(Environment.GetEnvironmentVariable("GATECHAIN_KILLS"), out var n) ? Math.Max(2, n / 4) : 2;
 
     static readonly string Worked =
         "chain: worked\nparams:\n  secs: { type: double, default: 0.5 }\nsteps:\n"

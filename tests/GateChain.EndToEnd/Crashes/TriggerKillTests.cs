@@ -12,7 +12,7 @@ namespace GateChain.EndToEnd.Crashes;
 /// </summary>
 public class TriggerKillTests
 {
-    static int Rounds => int.TryParse(Environment.GetEnvironmentVariable("GATECHAIN_KILLS"), out var n) ? n : 10;
+    static int Rounds => int.TryParse(Environment.GetEnvironmentVariable("GATECHAIN_KILLS"), out var n) ? n : 6;
 
     // In the long suite 10,000 files come in bursts.
     static int MostAtOnce => Rounds > 20 ? 96 : 40;

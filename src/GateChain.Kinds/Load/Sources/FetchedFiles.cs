@@ -13,7 +13,7 @@ static class FetchedFiles
     const string Folder = "fetched";
 
     /// <summary>The files that a path or pattern names there, each with where it is now.</summary>
-    /// <exception cref="StepFailedException">There is none, or the server fails.</exception>
+    /// <exception cref="StepFailedException">There is none, the server fails, or somebody only looks.</exception>
     public static IReadOnlyList<(string Name, string Path)> Fetch(
         string connection,
         string pattern,
@@ -21,6 +21,9 @@ static class FetchedFiles
         CancellationToken cancel
     )
     {
+        // Who only looks for columns is not to wait for gigabytes.
+        if (context.ReadOnly)
+            throw new StepFailedException("setting", $"files of “{connection}” are not fetched to look at them");
         using var server = FileServer.Open(context.Connections.Require(connection), context.Secrets, cancel);
         var found = server.Match(pattern);
         if (found.Count == 0)
