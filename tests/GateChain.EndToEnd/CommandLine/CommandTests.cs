@@ -152,7 +152,7 @@ public sealed class CommandTests : IAsyncLifetime
         Assert.Equal(
             [
                 "broken.chain.yaml:3:14: error GC1101: there is no kind “wrok” (kinds: assign, decide, "
-                    + "wait, group, each, repeat, call, stop, command, file, http, load, notify, remote, sql, "
+                    + "wait, group, each, repeat, call, stop, check, command, file, http, load, notify, remote, sql, "
                     + "transfer)",
                 "broken.chain.yaml:6:20: error GC1102: a gate leads to “c”, "
                     + "and there is no such step in this scope (did you mean “b”?)",
