@@ -27,8 +27,9 @@ public static class ServerPlace
         try
         {
             using var server = FileServer.Open(connection, secrets, cancel);
+            // Files are told apart by their full paths: each fires once, however its path is written.
             var found = server
-                .Match(pattern, Most)
+                .Match(server.Full(pattern), Most)
                 .Where(f => !f.Name.StartsWith('.'))
                 .Select(Of)
                 .OrderBy(f => f.Path, StringComparer.Ordinal);

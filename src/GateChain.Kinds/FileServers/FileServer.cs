@@ -33,6 +33,9 @@ abstract class FileServer : IDisposable
     public static Core.Running.Events.StepError? Error(Exception e) =>
         SftpConnection.Error(e) ?? S3Errors.Of(e) ?? AzureErrors.Of(e);
 
+    /// <summary>A path from where all begins there, however it is written.</summary>
+    public virtual string Full(string path) => path;
+
     /// <summary>The files that a path or pattern names, by path.</summary>
     /// <param name="pattern">A path, or a pattern with <c>*</c> and <c>?</c> in each of its parts.</param>
     /// <param name="most">The most that are told.</param>

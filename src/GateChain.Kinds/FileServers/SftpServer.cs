@@ -20,6 +20,9 @@ sealed class SftpServer : FileServer
         _stop = cancel.Register(_client.Disconnect);
     }
 
+    public override string Full(string path) =>
+        path.StartsWith('/') ? path : $"{_client.WorkingDirectory.TrimEnd('/')}/{path}";
+
     public override IReadOnlyList<ServerFile> Match(string pattern, int most = int.MaxValue)
     {
         if (pattern.IndexOfAny(['*', '?']) < 0)
