@@ -11,6 +11,7 @@ using GateChain.Engine.Logs;
 using GateChain.Engine.Nodes;
 using GateChain.Engine.Reading;
 using GateChain.Engine.Releases;
+using GateChain.Engine.Retention;
 using GateChain.Engine.Runs;
 using GateChain.Engine.Secrets;
 using GateChain.Engine.Sharing;
@@ -183,6 +184,7 @@ public sealed partial class ChainEngine : IAsyncDisposable
         History = new(store.History, store.Runs, folder, () => Runs.Count, time, logger);
         if (options.KeepsHistory)
             Outbox.Add("history", HistoryIsGathered, History.HandleAsync);
+        Keeping = new(options, store, Reader, time, logger);
         Outlook = new(store.History, store.Runs, Reader, time);
         _dangers = new(Runs, Reader, Outlook, time, logger);
         TriggerService = new(Triggers, Fires, store.Triggers, Workspace, () => _starts!.Sources, time);
@@ -195,7 +197,8 @@ public sealed partial class ChainEngine : IAsyncDisposable
             store.Ownership,
             store.Runs,
             Commands,
-            Feed
+            Feed,
+            Keeping
         );
         if (shared is not null)
             _host = new(services, Chains.RunnableOfAsync, () => Node!.IsDraining);
@@ -270,6 +273,9 @@ public sealed partial class ChainEngine : IAsyncDisposable
 
     /// <summary>What is remembered of runs that have ended.</summary>
     public HistoryKeeper History { get; }
+
+    /// <summary>How long runs are kept that have ended.</summary>
+    public RunKeeping Keeping { get; }
 
     /// <summary>Looks at runs beside those before them.</summary>
     public RunOutlook Outlook { get; }
@@ -372,6 +378,7 @@ public sealed partial class ChainEngine : IAsyncDisposable
         await Backfills.DisposeAsync().ConfigureAwait(false);
         _watches.Dispose();
         Triggers.Dispose();
+        Keeping.Dispose();
         Workspace.Dispose();
         Secrets.Dispose();
     }

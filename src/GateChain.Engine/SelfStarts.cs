@@ -2,6 +2,7 @@ using GateChain.Core.Identity;
 using GateChain.Engine.Live;
 using GateChain.Engine.Ownership;
 using GateChain.Engine.Reading;
+using GateChain.Engine.Retention;
 using GateChain.Engine.Runs;
 using GateChain.Engine.Triggers;
 using GateChain.Storage;
@@ -23,7 +24,8 @@ sealed class SelfStarts(
     IRunOwnership ownership,
     IRunStore runs,
     RunCommands commands,
-    RunFeed feed
+    RunFeed feed,
+    RunKeeping keeping
 ) : IAsyncDisposable
 {
     static readonly TimeSpan FiresAreKept = TimeSpan.FromDays(400),
@@ -32,7 +34,8 @@ sealed class SelfStarts(
     CancellationTokenSource _ending = new();
     DueRuns? _due;
     ITimer? _forgetting;
-    Task _catchingUp = Task.CompletedTask;
+    Task _catchingUp = Task.CompletedTask,
+        _keeping = Task.CompletedTask;
 
     public ScheduleClock? Schedules { get; private set; }
 
@@ -88,6 +91,8 @@ sealed class SelfStarts(
         );
         if (history is not null)
             _catchingUp = Task.Run(() => CatchUpAsync(history, _ending.Token));
+        var ending = _ending.Token;
+        _keeping = Task.Run(() => keeping.RunAsync(ending), CancellationToken.None);
     }
 
     async Task CatchUpAsync(HistoryKeeper keeper, CancellationToken cancel)
@@ -139,6 +144,7 @@ sealed class SelfStarts(
         Sources = null;
         await backfills.StopAsync().ConfigureAwait(false);
         await _catchingUp.ConfigureAwait(false);
+        await _keeping.ConfigureAwait(ConfigureAwaitOptions.SuppressThrowing);
         await Task.WhenAny(outbox.DisposeAsync().AsTask(), Task.Delay(patience, parts.Time)).ConfigureAwait(false);
     }
 

@@ -217,5 +217,12 @@ sealed class PostgresDatabase : ISqlDatabase, IAsyncDisposable
             $"SELECT setval({sequence}, max({column})) FROM {table} HAVING max({column}) > 0";
 
         public override string Unindexed(string column) => column;
+
+        public override string Room =>
+            """
+                SELECT relname AS what, pg_total_relation_size(oid) AS bytes FROM pg_class
+                WHERE relkind = 'r' AND relnamespace = current_schema()::regnamespace
+                UNION ALL SELECT 'database', pg_database_size(current_database())
+                """;
     }
 }

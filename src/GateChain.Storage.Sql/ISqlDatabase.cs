@@ -63,6 +63,12 @@ abstract class SqlWords
     /// A column that is not to be looked up by its index here, where another condition finds less.
     /// </summary>
     public abstract string Unindexed(string column);
+
+    /// <summary>
+    /// How many bytes the <c>database</c> takes, and tables as far as it can tell, as a query of <c>what</c> and
+    /// <c>bytes</c>.
+    /// </summary>
+    public abstract string Room { get; }
 }
 
 /// <summary>Lines of runs that their table does not have yet. Thread-safe.</summary>

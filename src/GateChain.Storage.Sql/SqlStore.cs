@@ -14,6 +14,7 @@ public abstract class SqlStore : IStore
         (Runs, Ownership) = (runs, ownership?.Invoke(runs) ?? new RunOwnership(database, runs));
         Outbox = new Outbox(database);
         History = new History(database);
+        Retention = new Retention(database);
         Catalogue = new Catalogue(database);
         Drafts = new DraftStore(database);
         Files = new FileStore(database);
@@ -38,6 +39,9 @@ public abstract class SqlStore : IStore
 
     /// <inheritdoc/>
     public IHistory History { get; }
+
+    /// <inheritdoc/>
+    public IRetention Retention { get; }
 
     /// <inheritdoc/>
     public IRunOwnership Ownership { get; }

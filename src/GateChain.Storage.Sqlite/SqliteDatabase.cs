@@ -59,5 +59,16 @@ sealed class SqliteDatabase : ISqlDatabase
                 """;
 
         public override string Unindexed(string column) => $"+{column}";
+
+        // What stands in the long columns; it does not tell pages by table.
+        public override string Room =>
+            """
+                SELECT 'database' AS what, page_count * page_size AS bytes FROM pragma_page_count, pragma_page_size
+                UNION ALL SELECT 'journal', sum(length(body)) FROM journal
+                UNION ALL SELECT 'history', sum(length(steps)) FROM history
+                UNION ALL SELECT 'files', sum(length(content)) FROM files
+                UNION ALL SELECT 'releases', sum(length(source)) FROM releases
+                UNION ALL SELECT 'release_files', sum(length(content)) FROM release_files
+                """;
     }
 }

@@ -18,6 +18,9 @@ public interface IStore : IAsyncDisposable
     /// <summary>What is remembered of runs that have ended.</summary>
     IHistory History { get; }
 
+    /// <summary>How long runs are kept that have ended.</summary>
+    IRetention Retention { get; }
+
     /// <summary>Who may continue with a run.</summary>
     IRunOwnership Ownership { get; }
 

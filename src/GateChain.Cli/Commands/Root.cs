@@ -88,6 +88,9 @@ static class Root
                 RecoverCommands.Recover(),
                 RecoverCommands.Gone(),
                 TidyCommand.Create(),
+                RetentionCommands.Retention(),
+                RetentionCommands.Pin(),
+                RetentionCommands.Usage(),
                 HistoryCommands.Verify(),
                 MoveCommand.Create(),
             ]

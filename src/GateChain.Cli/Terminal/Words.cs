@@ -1,3 +1,4 @@
+using System.Globalization;
 using GateChain.Client;
 using GateChain.Core.Values;
 
@@ -40,6 +41,16 @@ static class Words
                 : "";
         return $"{(hold.Message is { } why ? $"{why}; " : "")}{waits}; looked {Times(hold.Looks)} since "
             + $"{At(hold.Since)}{next}";
+    }
+
+    /// <summary>A number of bytes: <c>340 B</c>, <c>1.5 MiB</c>.</summary>
+    public static string Size(long bytes)
+    {
+        string[] units = ["B", "KiB", "MiB", "GiB", "TiB"];
+        var (size, unit) = ((double)bytes, 0);
+        for (; size >= 1024 && unit < units.Length - 1; unit++)
+            size /= 1024;
+        return string.Create(CultureInfo.InvariantCulture, $"{size:0.#} {units[unit]}");
     }
 
     /// <summary>A moment as people read it: its date where that is not today's, and its zone.</summary>

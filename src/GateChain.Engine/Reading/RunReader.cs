@@ -151,6 +151,16 @@ public sealed class RunReader
         }
     }
 
+    /// <summary>A run is not there any more.</summary>
+    internal void Forget(long run)
+    {
+        lock (_lock)
+        {
+            if (_runs.TryGetValue(run, out var kept) && kept.Run.Users == 0)
+                _runs.Remove(run);
+        }
+    }
+
     /// <summary>A run was given up by its owner: what was decided last may be on disk without having been
     /// told.</summary>
     internal void LookAgain(long run)

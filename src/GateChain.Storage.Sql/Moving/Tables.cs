@@ -48,6 +48,8 @@ static class Tables
         new("access_settings", "name, value", "name"),
         new("audit", "number, at, by_kind, by_id, by_name, action, object, detail, source, through", "number"),
         new("audit_seals", "number, hash", "number"),
+        new("keep_rules", "place, days, at_least, at_most", "place"),
+        new("pins", "run, by_whom, at, why", "run"),
         new("outbox_cursors", "consumer, position", "consumer"),
         new("outbox", "position, run, seq, chain, kind, state", "position"),
         new(

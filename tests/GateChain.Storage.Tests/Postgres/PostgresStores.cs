@@ -61,3 +61,5 @@ public sealed class PostgresFilesTests() : FilesContract(new PostgresPlace());
 public sealed class PostgresTriggersTests() : TriggersContract(new PostgresPlace());
 
 public sealed class PostgresHistoryTests() : HistoryContract(new PostgresPlace());
+
+public sealed class PostgresRetentionTests() : RetentionContract(new PostgresPlace());

@@ -2,6 +2,7 @@ using System.Data.Common;
 using System.Globalization;
 using System.Text;
 using GateChain.Core.Identity;
+using GateChain.Core.Retention;
 using GateChain.Storage.Sql;
 using GateChain.Storage.Tests.Contract;
 
@@ -113,6 +114,8 @@ static class StoreFilling
         await store.Access.AddAsync(new AccessToken("t1", "h1", "a1", "x", [], At, null), Line("add", "token"));
         await store.Access.AddAsync(new Session("s1", "a1", At, At, "", ""), Line("add", "session"));
         await store.Access.AddAsync(new OneTimeLink("l1", "a1", At), Line("add", "link"));
+        await store.Retention.SetRuleAsync(KeepPlace.OfChain("milk"), new(30, 5, 100), Line("keep", "milk"));
+        await store.Retention.PinAsync(new(3, "ann", At, "why"), Line("pin", "run 3"));
         await store.Access.SetAsync("provider", "{}", Line("set", "provider"));
         await store.Audit.SealAsync([(1, "seal")]);
     }

@@ -34,3 +34,5 @@ public sealed class SqliteFilesTests() : FilesContract(new SqlitePlace());
 public sealed class SqliteTriggersTests() : TriggersContract(new SqlitePlace());
 
 public sealed class SqliteHistoryTests() : HistoryContract(new SqlitePlace());
+
+public sealed class SqliteRetentionTests() : RetentionContract(new SqlitePlace());
