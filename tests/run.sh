@@ -5,15 +5,15 @@ cd "$(dirname "$0")/.."
 export DOTNET_CLI_TELEMETRY_OPTOUT=1 DOTNET_NOLOGO=1
 
 # What tests drive or go to; each test starts and ends its own servers, on loopback.
-if ! ls /usr/bin/chromium /usr/sbin/mariadbd /usr/sbin/sshd /usr/lib/postgresql/*/bin/postgres > /dev/null 2>&1; then
-  echo "installing Debian's chromium, PostgreSQL, MariaDB and OpenSSH"
+if ! ls /usr/bin/chromium /usr/sbin/mariadbd /usr/sbin/sshd /usr/sbin/proftpd /usr/lib/postgresql/*/bin/postgres > /dev/null 2>&1; then
+  echo "installing Debian's chromium, PostgreSQL, MariaDB, OpenSSH and ProFTPD"
   # Debian starts servers when they are installed; nobody needs those. The machine is left as it was.
   policy=/usr/sbin/policy-rc.d
   if [ ! -e $policy ]; then
     printf '#!/bin/sh\nexit 101\n' > $policy && chmod +x $policy
     trap 'rm -f $policy' EXIT
   fi
-  (apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends chromium fonts-dejavu-core postgresql mariadb-server openssh-server) > /dev/null || { echo "they could not be installed"; echo "0 passed, 1 failed"; exit 1; }
+  (apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends chromium fonts-dejavu-core postgresql mariadb-server openssh-server proftpd-core proftpd-mod-crypto) > /dev/null || { echo "they could not be installed"; echo "0 passed, 1 failed"; exit 1; }
 fi
 
 if ! tests/conformance/fetch.sh; then

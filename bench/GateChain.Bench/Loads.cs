@@ -1,9 +1,7 @@
 using System.Diagnostics;
 using System.Globalization;
-using System.Text;
 using GateChain.Core.Values;
 using GateChain.Kinds.Connections;
-using GateChain.Kinds.Contract;
 using GateChain.Kinds.Load;
 using GateChain.Tests;
 
@@ -17,9 +15,6 @@ namespace GateChain.Bench;
 static class Loads
 {
     const int Rounds = 3;
-    const string Table =
-        "CREATE TABLE {0} (pickup_id VARCHAR(20), depot VARCHAR(20), farm_id VARCHAR(20), "
-        + "taken_at VARCHAR(30), litres DOUBLE PRECISION)";
 
     sealed record Target(
         string Name,
@@ -28,35 +23,38 @@ static class Loads
         Func<string, ProcessStartInfo> Client
     );
 
-    public static async Task MeasureAsync(int rows, int many)
+    /// <param name="rows">Rows of the loads that are compared.</param>
+    /// <param name="many">Rows of the load whose memory is told; 0 for none.</param>
+    /// <param name="columns">Columns of the file, 5 or more.</param>
+    public static async Task MeasureAsync(int rows, int many, int columns)
     {
         var folder = Directory.CreateTempSubdirectory("gatechain-load-").FullName;
         try
         {
             var (small, large) = (Path.Combine(folder, "small.csv"), Path.Combine(folder, "large.csv"));
-            await WriteAsync(small, rows);
+            await RowFile.WriteAsync(small, rows, columns);
             using var postgres = PostgreSqlServer.Start();
             using var maria = MariaDbServer.Start();
             var targets = Targets(folder, postgres, maria).ToList();
             Console.WriteLine(
-                $"kind: load, {rows:N0} rows of a CSV file into a table that is empty; "
+                $"kind: load, {rows:N0} rows of {columns} columns of a CSV file into a table that is empty; "
                     + $"median of {Rounds} rounds, its ratio to the database's own loader"
             );
             foreach (var target in targets)
-                await CompareAsync(target, folder, small, rows);
+                await CompareAsync(target, folder, small, rows, columns);
             if (many == 0)
                 return;
-            await WriteAsync(large, many);
+            await RowFile.WriteAsync(large, many, columns);
             foreach (var target in targets)
             {
                 Run(target.Client("DROP TABLE IF EXISTS ours"));
-                Run(target.Client(Table.Replace("{0}", "ours", StringComparison.Ordinal)));
-                ForgetPeak();
-                var before = Peak();
+                Run(target.Client(RowFile.Table("ours", columns)));
+                PeakMemory.Forget();
+                var before = PeakMemory.MiB();
                 var took = await LoadAsync(target, folder, large);
                 Console.WriteLine(
                     $"{target.Name}: {many:N0} rows in {took:0} s, {many / took:N0} a second; "
-                        + $"memory of this process at most {Peak():N0} MiB (before {before:N0})"
+                        + $"memory of this process at most {PeakMemory.MiB():N0} MiB (before {before:N0})"
                 );
             }
         }
@@ -168,7 +166,7 @@ static class Loads
         }
     }
 
-    static async Task CompareAsync(Target target, string folder, string file, int rows)
+    static async Task CompareAsync(Target target, string folder, string file, int rows, int columns)
     {
         List<double> ours = [],
             ratios = [];
@@ -177,7 +175,7 @@ static class Loads
             Run(target.Client("DROP TABLE IF EXISTS ours"));
             Run(target.Client("DROP TABLE IF EXISTS theirs"));
             foreach (var table in (string[])["ours", "theirs"])
-                Run(target.Client(Table.Replace("{0}", table, StringComparison.Ordinal)));
+                Run(target.Client(RowFile.Table(table, columns)));
             var clock = Stopwatch.StartNew();
             Run(target.Loader(file, "theirs"));
             var theirs = clock.Elapsed.TotalSeconds;
@@ -202,63 +200,11 @@ static class Loads
             ("from", Value.Map(("csv", Value.String(file)))),
             ("into", Value.Map(("connection", Value.String("target")), ("table", Value.String("ours"))))
         );
-        var result = await new LoadKind().RunAsync(
-            settings,
-            new()
-            {
-                Run = 1,
-                Step = "load",
-                Attempt = 1,
-                WorkKey = new(Guid.NewGuid().ToString("N"), "load", 0),
-                WorkFolder = folder,
-                StepsFolder = folder,
-                Folders = new(folder),
-                Log = new NoLog(),
-                Connections = new One(target.Connection),
-                Secrets = new One(target.Connection),
-                Attachment = _ => null,
-                Time = TimeProvider.System,
-            },
-            default
-        );
+        var result = await new LoadKind().RunAsync(settings, Alone.In(folder, target.Connection), default);
         return result.Error is { } error
             ? throw new InvalidOperationException($"{target.Name}: {error.Message} {error.Detail}")
             : clock.Elapsed.TotalSeconds;
     }
-
-    static async Task WriteAsync(string path, int rows)
-    {
-        var chance = new Random(20261122);
-        await using var file = new StreamWriter(path, false, new UTF8Encoding(false), 1 << 16);
-        await file.WriteAsync("pickup_id,depot,farm_id,taken_at,litres\n");
-        for (var i = 1; i <= rows; i++)
-        {
-            await file.WriteAsync(
-                string.Create(
-                    CultureInfo.InvariantCulture,
-                    $"N{i:00000000},north,farm-{chance.Next(1, 181):000},2026-11-22T"
-                        + $"{chance.Next(3, 22):00}:{chance.Next(60):00}:00Z,"
-                        + $"{chance.Next(2000, 98000) / 10.0:0.0}\n"
-                )
-            );
-        }
-    }
-
-    // What the rounds before have taken is given back, and the kernel begins again with the highest.
-    static void ForgetPeak()
-    {
-        GC.Collect(2, GCCollectionMode.Aggressive, blocking: true, compacting: true);
-        File.WriteAllText("/proc/self/clear_refs", "5");
-    }
-
-    // In MiB; the kernel keeps the highest.
-    static long Peak() =>
-        long.Parse(
-            File.ReadLines("/proc/self/status")
-                .First(l => l.StartsWith("VmHWM", StringComparison.Ordinal))
-                .Split(' ', StringSplitOptions.RemoveEmptyEntries)[^2],
-            CultureInfo.InvariantCulture
-        ) / 1024;
 
     static string Text(int number) => number.ToString(CultureInfo.InvariantCulture);
 
@@ -295,21 +241,5 @@ static class Loads
         return process.ExitCode == 0
             ? output.Result
             : throw new InvalidOperationException($"{start.FileName}: {error.Result}");
-    }
-
-    sealed class NoLog : IAttemptLog
-    {
-        public void Out(string line) { }
-
-        public void Err(string line) { }
-
-        public void Note(string line) { }
-    }
-
-    sealed class One(Connection connection) : IConnections, ISecrets
-    {
-        public Connection? Find(string name) => connection;
-
-        string? ISecrets.Find(string name) => null;
     }
 }

@@ -42,8 +42,19 @@ if (args is ["load", ..])
 {
     await Loads.MeasureAsync(
         args.Length > 1 ? int.Parse(args[1]) : 500_000,
-        args.Length > 2 ? int.Parse(args[2]) : 10_000_000
+        args.Length > 2 ? int.Parse(args[2]) : 10_000_000,
+        args.Length > 3 ? int.Parse(args[3]) : 5
     );
+    return;
+}
+if (args is ["reading", ..])
+{
+    await Reading.MeasureAsync(args.Length > 1 ? int.Parse(args[1]) : 1_000_000);
+    return;
+}
+if (args is ["packed", ..])
+{
+    await Reading.PackedAsync((args.Length > 1 ? long.Parse(args[1]) : 2_000) * 1_000_000);
     return;
 }
 if (args is ["history", ..])
@@ -101,7 +112,10 @@ if (args is not ["steps", ..])
     Expressions.Measure();
     Checks.Measure();
     await ScaleAsync();
-    await Loads.MeasureAsync(500_000, 10_000_000);
+    await Loads.MeasureAsync(500_000, 10_000_000, 5);
+    await Loads.MeasureAsync(500_000, 0, 50);
+    await Reading.MeasureAsync(1_000_000);
+    await Reading.PackedAsync(2_000_000_000);
 }
 return;
 

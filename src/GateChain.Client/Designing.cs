@@ -148,7 +148,7 @@ public sealed record TemplateInfo(string Name, string Title, string Teaches, str
 
 /// <param name="Chain">The name the draft is found by.</param>
 /// <param name="Source">The chain file.</param>
-/// <param name="Step">The address of a load step.</param>
+/// <param name="Step">The address of a load or check step.</param>
 /// <param name="Run">A run whose data settings are computed with; null for none.</param>
 public sealed record ColumnsRequest(string Chain, string Source, string Step, long? Run = null);
 
@@ -172,3 +172,59 @@ public sealed record LookupItemInfo(string Text, string What);
 /// <param name="Target">The target table's columns.</param>
 /// <param name="Problem">Why something can't be told; null when all can.</param>
 public sealed record ColumnsInfo(IReadOnlyList<string> Source, IReadOnlyList<string> Target, string? Problem);
+
+/// <summary>What a load or check step would read.</summary>
+/// <param name="What">What was looked at; null when nothing could be.</param>
+/// <param name="Sample">What the step makes of the first rows as it is set; null when it can't read them.</param>
+/// <param name="Found">What the file itself seems to be; null for a query, and where that can't be told.</param>
+/// <param name="Problem">Why there is no sample; null when there is one.</param>
+public sealed record PreviewInfo(string? What, SampleInfo? Sample, FoundInfo? Found, string? Problem);
+
+/// <summary>What becomes of the first rows.</summary>
+/// <param name="Names">The columns.</param>
+/// <param name="Rows">The first rows, as texts.</param>
+/// <param name="Seen">How many rows were looked at.</param>
+/// <param name="IsAll">Whether these are all.</param>
+/// <param name="Rejected">How many of them would be rejected.</param>
+/// <param name="Rejects">The first of those.</param>
+public sealed record SampleInfo(
+    IReadOnlyList<string> Names,
+    IReadOnlyList<IReadOnlyList<string?>> Rows,
+    long Seen,
+    bool IsAll,
+    long Rejected,
+    IReadOnlyList<RejectInfo> Rejects
+);
+
+/// <summary>A row that would be rejected.</summary>
+/// <param name="Line">Where it stands.</param>
+/// <param name="Reason">Why.</param>
+public sealed record RejectInfo(long Line, string Reason);
+
+/// <summary>What a file seems to be.</summary>
+/// <param name="From">The settings that read it, as YAML.</param>
+/// <param name="Columns">Its columns, as YAML, each in a line.</param>
+/// <param name="Sentences">What was found.</param>
+/// <param name="Header">The columns one by one.</param>
+/// <param name="Sample">What these settings make of its first rows.</param>
+public sealed record FoundInfo(
+    string From,
+    string Columns,
+    IReadOnlyList<string> Sentences,
+    IReadOnlyList<FoundColumnInfo> Header,
+    SampleInfo Sample
+);
+
+/// <summary>A column of a file.</summary>
+/// <param name="Name">Its name; <c>column1</c> and so on where the file has none.</param>
+/// <param name="Type">What its values can be read as; null for texts.</param>
+/// <param name="Format">How dates or times are written; null for the usual way.</param>
+/// <param name="Empty">In how many rows it has nothing.</param>
+/// <param name="Examples">Some of its values, at most three.</param>
+public sealed record FoundColumnInfo(
+    string Name,
+    string? Type,
+    string? Format,
+    long Empty,
+    IReadOnlyList<string> Examples
+);

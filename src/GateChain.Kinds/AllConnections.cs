@@ -1,6 +1,7 @@
 using GateChain.Kinds.Connections;
 using GateChain.Kinds.Databases;
 using GateChain.Kinds.FileServers;
+using GateChain.Kinds.FileServers.Ftp;
 using GateChain.Kinds.Http;
 using GateChain.Kinds.Mail;
 using GateChain.Kinds.Settings;
@@ -16,6 +17,7 @@ public static class AllConnections
         HttpConnection.Type,
         SmtpConnection.Type,
         SftpConnection.Type,
+        FtpConnection.Type,
         Buckets.S3,
         Buckets.Azure,
         new(

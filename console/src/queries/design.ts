@@ -9,6 +9,7 @@ import {
   lookAtExpression,
   lookUp,
   planRename,
+  previewStep,
   rehearse,
   type Spot,
 } from "../core/api/client";
@@ -66,6 +67,17 @@ export const columnsQuery = (chain: string, source: () => string, step: string, 
     queryFn: () => listColumns(chain, source(), step, pastRun),
     gcTime: 0,
     retry: false,
+  });
+
+/** What a step would read now: nothing of it is kept. */
+export const previewQuery = (chain: string, source: () => string, step: string, pastRun: number | null) =>
+  queryOptions({
+    queryKey: keys.preview(chain, step, pastRun),
+    queryFn: () => previewStep(chain, source(), step, pastRun),
+    gcTime: 0,
+    staleTime: 0,
+    retry: false,
+    refetchOnWindowFocus: false,
   });
 
 export const renameQuery = (chain: string, source: string, what: string, scope: string, from: string, to: string) =>

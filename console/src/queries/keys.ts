@@ -3,6 +3,7 @@ export const keys = {
   chains: ["chains"] as const,
   chain: (name: string) => ["chain", name] as const,
   chainSchema: ["chain schema"] as const,
+  preview: (chain: string, ...rest: unknown[]) => ["preview", chain, ...rest] as const,
   columns: (chain: string, ...rest: unknown[]) => ["columns", chain, ...rest] as const,
   comparison: (...rest: unknown[]) => ["comparison", ...rest] as const,
   connections: ["connections"] as const,

@@ -64,7 +64,8 @@ static class PreviewCommand
     {
         foreach (var sentence in look.Found)
             Console.WriteLine(sentence);
-        Console.WriteLine($"{look.Seen:N0} rows{(look.IsAll ? "" : " looked at; there are more")}");
+        var sample = look.Sample;
+        Console.WriteLine($"{sample.Seen:N0} rows{(sample.IsAll ? "" : " looked at; there are more")}");
         Console.WriteLine();
         var columns = Tables.Create(
             new("column"),
@@ -82,11 +83,11 @@ static class PreviewCommand
             );
         }
         Tables.Write(columns);
-        if (look.Rejected > 0)
+        if (sample.Rejected > 0)
         {
             Console.WriteLine();
-            Console.WriteLine($"{look.Rejected:N0} of them would be rejected:");
-            foreach (var reject in look.Rejects)
+            Console.WriteLine($"{sample.Rejected:N0} of them would be rejected:");
+            foreach (var reject in sample.Rejects)
                 Console.WriteLine($"  {reject.Line}: {Words.Plain(reject.Reason)}");
         }
         Console.WriteLine();

@@ -82,7 +82,11 @@ public static class TriggerCheck
         switch (trigger.Source)
         {
             case ArrivalSource { Connection: { } name }:
-                ConnectionRule.Check([new(name, trigger.Span, ["sftp", "s3", "azure"])], beside.Connections, problems);
+                ConnectionRule.Check(
+                    [new(name, trigger.Span, ["sftp", "ftp", "s3", "azure"])],
+                    beside.Connections,
+                    problems
+                );
                 break;
             case HookSource hook:
                 foreach (

@@ -10,6 +10,7 @@ using GateChain.Engine.Secrets;
 using GateChain.Engine.Workspaces;
 using GateChain.Kinds.Contract;
 using GateChain.Kinds.Load;
+using GateChain.Kinds.Load.Looking;
 using GateChain.Kinds.Lookups;
 using GateChain.Storage;
 
@@ -63,35 +64,99 @@ public sealed class DesignLookup
         CancellationToken cancel
     )
     {
-        var draft = (await _drafts.CheckAsync(chain, source).ConfigureAwait(false)).Chain;
-        var step = draft?.AllSteps.FirstOrDefault(s => s.Address == address && s.Kind.Name == "load")
-            ?? throw new RefusedException(RefusalKind.NotFound, $"there is no load step “{address}”");
-        var names = new DictionaryBindings(
-            new Dictionary<string, Value>
-            {
-                ["profile"] = (await _workspace.ContextOfAsync(chain).ConfigureAwait(false)).Profiles.Choose(null),
-                ["params"] = Value.Map(
-                    DictionaryMap.Of(
-                        draft!
-                            .Parameters.Where(p => p.Default is not null)
-                            .Select(p => KeyValuePair.Create(p.Name, p.Default!.Value))
-                    )
-                ),
-            }
-        );
-        if (run is { } past)
-        {
-            var seen = await _runs
-                .ReadAsync(past, (state, _) =>
-                    PastRunBindings.Of(state, step.Scope.Address, step.Id, _time.GetUtcNow())
-                )
-                .ConfigureAwait(false);
-            return seen is null
-                ? new([], [], $"run {past} has not come to this place")
-                : await LookAsync(chain, step, seen, cancel).ConfigureAwait(false);
-        }
-        return await LookAsync(chain, step, names, cancel).ConfigureAwait(false);
+        var step = await StepAsync(chain, source, address, ["load"]).ConfigureAwait(false);
+        return await NamesAsync(chain, step, run).ConfigureAwait(false) is { } names
+            ? await LookAsync(chain, step.Step, names, cancel).ConfigureAwait(false)
+            : new([], [], NotThere(run));
     }
+
+    static string NotThere(long? run) => $"run {run} has not come to this place";
+
+    /// <summary>
+    /// What a load or check step of a draft would read: its first rows as the step is set, and what the file itself
+    /// seems to be. With the data of a run, or with the values of a profile and the defaults of parameters.
+    /// </summary>
+    /// <param name="run">A run of the chain whose data is taken; null for none.</param>
+    /// <exception cref="RefusedException">There is no such step.</exception>
+    public async Task<LoadLook> PreviewAsync(
+        string chain,
+        string source,
+        string address,
+        long? run,
+        CancellationToken cancel
+    )
+    {
+        var step = await StepAsync(chain, source, address, ["load", "check"]).ConfigureAwait(false);
+        if (await NamesAsync(chain, step, run).ConfigureAwait(false) is not { } names)
+            return new(null, null, null, NotThere(run));
+        // A check reads like a load, all columns as they are.
+        (string There, string Here)[] taken =
+            step.Step.Kind.Name == "load"
+                ? [("from", "from"), ("columns", "columns"), ("bind", "bind"), ("numbers", "numbers")]
+                : [("of", "from")];
+        var settings = new Dictionary<string, Value> { ["from"] = Value.EmptyMap };
+        foreach (var (there, here) in taken)
+        {
+            if (step.Step.Settings[there]?.Evaluate(names) is not { } value)
+                continue;
+            if (value.IsError)
+            {
+                return new(
+                    null,
+                    null,
+                    null,
+                    "what is read can be told only with the data of a run (choose one under “values”): "
+                        + value.AsError.Message
+                );
+            }
+            settings[here] = value;
+        }
+        var context = await ContextAsync(chain).ConfigureAwait(false);
+        var found = await PatientlyAsync(
+                limit => LoadLook.At(Value.Map(DictionaryMap.Of(settings)), context, limit),
+                late => new(null, null, null, late),
+                cancel
+            )
+            .ConfigureAwait(false);
+        return found.Problem is { } problem ? found with { Problem = _secrets.Mask.Text(problem) } : found;
+    }
+
+    async Task<(Chain Draft, Step Step)> StepAsync(
+        string chain,
+        string source,
+        string address,
+        IReadOnlyList<string> kinds
+    )
+    {
+        var draft = (await _drafts.CheckAsync(chain, source).ConfigureAwait(false)).Chain;
+        return draft?.AllSteps.FirstOrDefault(s => s.Address == address && kinds.Contains(s.Kind.Name)) is { } step
+            ? (draft, step)
+            : throw new RefusedException(
+                RefusalKind.NotFound,
+                $"there is no step “{address}” of kind {string.Join(" or ", kinds)}"
+            );
+    }
+
+    // Null when the run has not come there.
+    async Task<IBindings?> NamesAsync(string chain, (Chain Draft, Step Step) at, long? run) =>
+        run is { } past
+            ? await _runs
+                .ReadAsync(past, (state, _) =>
+                    PastRunBindings.Of(state, at.Step.Scope.Address, at.Step.Id, _time.GetUtcNow())
+                )
+                .ConfigureAwait(false)
+            : new DictionaryBindings(
+                new Dictionary<string, Value>
+                {
+                    ["profile"] = (await _workspace.ContextOfAsync(chain).ConfigureAwait(false)).Profiles.Choose(null),
+                    ["params"] = Value.Map(
+                        DictionaryMap.Of(
+                            at.Draft.Parameters.Where(p => p.Default is not null)
+                                .Select(p => KeyValuePair.Create(p.Name, p.Default!.Value))
+                        )
+                    ),
+                }
+            );
 
     async Task<LoadColumns> LookAsync(string chain, Step step, IBindings names, CancellationToken cancel)
     {

@@ -63,8 +63,8 @@ sealed class AzureServer : Bucket
         }
     }
 
-    /// <summary>What the container says to somebody who tests the connection.</summary>
-    public string Greeting() => $"container {_container.Name}, {(List("").Any() ? "with blobs" : "without blobs")}";
+    public override string Greeting() =>
+        $"container {_container.Name}, {(List("").Any() ? "with blobs" : "without blobs")}";
 
     protected override IEnumerable<ServerFile> List(string prefix) =>
         _container

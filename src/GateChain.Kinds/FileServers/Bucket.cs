@@ -5,6 +5,9 @@ namespace GateChain.Kinds.FileServers;
 /// <summary>A store of objects: it has names with strokes in them, and no folders.</summary>
 abstract class Bucket : FileServer
 {
+    /// <summary>What the store says to somebody who tests the connection.</summary>
+    public abstract string Greeting();
+
     /// <summary>The objects whose names begin with a text, by name.</summary>
     protected abstract IEnumerable<ServerFile> List(string prefix);
 

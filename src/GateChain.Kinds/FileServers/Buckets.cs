@@ -7,36 +7,41 @@ namespace GateChain.Kinds.FileServers;
 static class Buckets
 {
     public static ConnectionType S3 { get; } =
-        new(
+        Of<S3Settings>(
             "s3",
             "A bucket behind the S3 protocol.",
-            SettingsShape.Of<S3Settings>(),
-            (connection, use, cancel) =>
-                Task.Run(
-                    () =>
-                    {
-                        using var server = new S3Server(connection.As<S3Settings>(use.Secrets), cancel);
-                        return server.Greeting();
-                    },
-                    cancel
-                ),
+            (settings, cancel) => new S3Server(settings, cancel),
             e => S3Errors.Of(e)?.Message
         );
 
     public static ConnectionType Azure { get; } =
-        new(
+        Of<AzureSettings>(
             "azure",
             "A container of Azure Blob Storage.",
-            SettingsShape.Of<AzureSettings>(),
+            (settings, cancel) => new AzureServer(settings, cancel),
+            e => AzureErrors.Of(e)?.Message
+        );
+
+    static ConnectionType Of<T>(
+        string name,
+        string doc,
+        Func<T, CancellationToken, Bucket> open,
+        Func<Exception, string?> words
+    )
+        where T : class, new() =>
+        new(
+            name,
+            doc,
+            SettingsShape.Of<T>(),
             (connection, use, cancel) =>
                 Task.Run(
                     () =>
                     {
-                        using var server = new AzureServer(connection.As<AzureSettings>(use.Secrets), cancel);
+                        using var server = open(connection.As<T>(use.Secrets), cancel);
                         return server.Greeting();
                     },
                     cancel
                 ),
-            e => AzureErrors.Of(e)?.Message
+            words
         );
 }

@@ -3,6 +3,7 @@ using System.Security.Cryptography;
 using System.Text;
 using GateChain.Kinds.Connections;
 using GateChain.Kinds.Contract;
+using GateChain.Kinds.FileServers.Ftp;
 
 namespace GateChain.Kinds.FileServers;
 
@@ -11,6 +12,9 @@ namespace GateChain.Kinds.FileServers;
 /// </summary>
 abstract class FileServer : IDisposable
 {
+    /// <summary>The types of connections that lead to one.</summary>
+    public const string Types = "sftp ftp s3 azure";
+
     /// <summary>What the names of files end in that are not whole yet.</summary>
     public const string Part = ".gatechain-part";
 
@@ -22,16 +26,17 @@ abstract class FileServer : IDisposable
             "s3" => new S3Server(connection.Open<S3Settings>(secrets), cancel),
             "azure" => new AzureServer(connection.Open<AzureSettings>(secrets), cancel),
             "sftp" => new SftpServer(connection.Open<SftpSettings>(secrets), cancel),
+            "ftp" => new FtpServer(connection.Open<FtpSettings>(secrets), cancel),
             _ => throw new StepFailedException(
                 "no-connection",
-                $"“{connection.Name}” is of type {connection.Type}: files are on sftp servers and in buckets "
-                    + "(s3, azure)"
+                $"“{connection.Name}” is of type {connection.Type}: files are on servers (sftp, ftp) and in "
+                    + "buckets (s3, azure)"
             ),
         };
 
     /// <summary>How a failure is told; null for one of something else.</summary>
     public static Core.Running.Events.StepError? Error(Exception e) =>
-        SftpConnection.Error(e) ?? S3Errors.Of(e) ?? AzureErrors.Of(e);
+        SftpConnection.Error(e) ?? FtpConnection.Error(e) ?? S3Errors.Of(e) ?? AzureErrors.Of(e);
 
     /// <summary>A path from where all begins there, however it is written.</summary>
     public virtual string Full(string path) => path;

@@ -71,8 +71,7 @@ sealed class S3Server : Bucket
         };
     }
 
-    /// <summary>What the bucket says to somebody who tests the connection.</summary>
-    public string Greeting() => $"bucket {_bucket}, {(List("").Any() ? "with objects" : "without objects")}";
+    public override string Greeting() => $"bucket {_bucket}, {(List("").Any() ? "with objects" : "without objects")}";
 
     static T Wait<T>(Task<T> task) => task.GetAwaiter().GetResult();
 

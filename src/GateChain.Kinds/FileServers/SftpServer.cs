@@ -1,13 +1,10 @@
-using System.IO.Enumeration;
-using GateChain.Kinds.Contract;
 using Renci.SshNet;
 using Renci.SshNet.Common;
-using Renci.SshNet.Sftp;
 
 namespace GateChain.Kinds.FileServers;
 
 /// <summary>A server over SFTP.</summary>
-sealed class SftpServer : FileServer
+sealed class SftpServer : FolderServer
 {
     readonly SftpClient _client;
     readonly CancellationToken _cancel;
@@ -20,56 +17,28 @@ sealed class SftpServer : FileServer
         _stop = cancel.Register(_client.Disconnect);
     }
 
-    public override string Full(string path) =>
-        path.StartsWith('/') ? path : $"{_client.WorkingDirectory.TrimEnd('/')}/{path}";
+    protected override string Home => _client.WorkingDirectory.TrimEnd('/');
 
-    public override IReadOnlyList<ServerFile> Match(string pattern, int most = int.MaxValue)
-    {
-        if (pattern.IndexOfAny(['*', '?']) < 0)
-            return _client.Exists(pattern) && Find(pattern, null) is { } one ? [one] : [];
-        var found = new List<ServerFile>();
-        var root = pattern.StartsWith('/') ? "/" : ".";
-        Into(root, pattern.Split('/', StringSplitOptions.RemoveEmptyEntries), 0, found, most);
-        return [.. found.OrderBy(f => f.Path, StringComparer.Ordinal)];
-    }
-
-    void Into(string folder, string[] parts, int at, List<ServerFile> found, int most)
+    protected override IEnumerable<Entry> List(string folder)
     {
         _cancel.ThrowIfCancellationRequested();
-        var isLast = at == parts.Length - 1;
-        if (!isLast && parts[at].IndexOfAny(['*', '?']) < 0)
-        {
-            Into(folder == "." ? parts[at] : $"{folder.TrimEnd('/')}/{parts[at]}", parts, at + 1, found, most);
-            return;
-        }
-        foreach (var entry in _client.ListDirectory(folder).Where(e => Fits(parts[at], e.Name)))
-        {
-            if (!isLast && entry.IsDirectory)
-            {
-                Into(entry.FullName, parts, at + 1, found, most);
-            }
-            else if (
-                isLast
-                && found.Count < most
-                && Find(entry.FullName, entry.IsSymbolicLink ? null : entry.Attributes) is { } file
-            )
-            {
-                found.Add(file);
-            }
-        }
+        return _client
+            .ListDirectory(folder.Length == 0 ? "/" : folder)
+            .Where(e => e.Name is not ("." or ".."))
+            .Select(e => new Entry(
+                e.FullName,
+                e.Name,
+                e.IsDirectory,
+                e.IsRegularFile ? new(e.FullName, e.Attributes.Size, e.Attributes.LastWriteTimeUtc) : null
+            ));
     }
 
-    static bool Fits(string pattern, string name) =>
-        name is not ("." or "..")
-        && !name.EndsWith(Part, StringComparison.Ordinal)
-        && FileSystemName.MatchesSimpleExpression(pattern, name, ignoreCase: false);
-
     // What a link leads to counts, under the link's own name; one that leads nowhere is no file.
-    ServerFile? Find(string path, SftpFileAttributes? known)
+    protected override ServerFile? Find(string path)
     {
         try
         {
-            var what = known ?? _client.GetAttributes(path);
+            var what = _client.GetAttributes(path);
             return what.IsRegularFile ? new(path, what.Size, what.LastWriteTimeUtc) : null;
         }
         catch (SftpPathNotFoundException)
@@ -78,13 +47,7 @@ sealed class SftpServer : FileServer
         }
     }
 
-    public override IReadOnlyList<(string Name, bool IsFolder)> Entries(string folder) =>
-        [
-            .. _client
-                .ListDirectory(folder.Length == 0 ? _client.WorkingDirectory : folder)
-                .Where(e => e.Name is not ("." or ".."))
-                .Select(e => (e.Name, e.IsDirectory)),
-        ];
+    protected override bool Exists(string path) => _client.Exists(path);
 
     public override bool IsFolder(string path) => _client.Exists(path) && _client.GetAttributes(path).IsDirectory;
 
@@ -95,59 +58,31 @@ sealed class SftpServer : FileServer
         return stream;
     }
 
-    public override void Put(FileInfo file, string to, bool overwrite, AttemptContext context)
+    protected override void Write(string path, long from, Stream rest)
     {
-        if (!overwrite && _client.Exists(to))
-            throw IsThere(to);
-        MakeFolders(to[..Math.Max(0, to.LastIndexOf('/'))]);
-        var part = PartOf(context, to, file.Length, file.LastWriteTimeUtc);
-        var from = _client.Exists(part) ? _client.GetAttributes(part).Size : 0;
-        if (from > file.Length)
-            from = 0;
-        using (var source = file.OpenRead())
-        using (var target = _client.Open(part, from > 0 ? FileMode.Open : FileMode.Create, FileAccess.Write))
-        {
-            if (from > 0)
-            {
-                NoteGoesOn(context, file.FullName, from);
-                source.Seek(from, SeekOrigin.Begin);
-                target.Seek(from, SeekOrigin.Begin);
-            }
-            source.CopyTo(target, 1 << 16);
-            target.Flush();
-        }
-        Check(_client.GetAttributes(part).Size, file.Length, to);
-        Move(part, to, overwrite);
+        using var target = _client.Open(path, from > 0 ? FileMode.Open : FileMode.Create, FileAccess.Write);
+        target.Seek(from, SeekOrigin.Begin);
+        rest.CopyTo(target, 1 << 16);
+        target.Flush();
     }
 
-    void MakeFolders(string folder)
-    {
-        if (folder.Length == 0 || _client.Exists(folder))
-            return;
-        MakeFolders(folder[..Math.Max(0, folder.LastIndexOf('/'))]);
-        _client.CreateDirectory(folder);
-    }
+    protected override void MakeFolder(string path) => _client.CreateDirectory(path);
 
     public override void Delete(string path) => _client.DeleteFile(path);
 
-    public override void Move(string from, string to, bool overwrite)
+    protected override void Rename(string from, string to) => _client.RenameFile(from, to);
+
+    protected override bool TryReplace(string from, string to)
     {
-        if (_client.Exists(to))
+        try
         {
-            if (!overwrite)
-                throw IsThere(to);
-            // The server's own way replaces at once; where it has none there is a moment without the file.
-            try
-            {
-                _client.RenameFile(from, to, isPosix: true);
-                return;
-            }
-            catch (SshException)
-            {
-                _client.DeleteFile(to);
-            }
+            _client.RenameFile(from, to, isPosix: true);
+            return true;
         }
-        _client.RenameFile(from, to);
+        catch (SshException)
+        {
+            return false;
+        }
     }
 
     public override void Dispose()

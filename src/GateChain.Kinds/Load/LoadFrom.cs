@@ -1,6 +1,7 @@
 using GateChain.Core.Chains.Kinds;
 using GateChain.Core.Values;
 using GateChain.Kinds.Databases;
+using GateChain.Kinds.FileServers;
 using GateChain.Kinds.Settings;
 
 namespace GateChain.Kinds.Load;
@@ -80,9 +81,9 @@ public sealed record LoadFrom
     public string? Entry { get; init; }
 
     [Setting(
-        "The connection that files are brought from first: an sftp server or a bucket. They are on this machine when "
-            + "absent.",
-        Connection = "sftp s3 azure"
+        "The connection that files are brought from first: a server (`sftp`, `ftp`) or a bucket. They are on this "
+            + "machine when absent.",
+        Connection = FileServer.Types
     )]
     public string? Server { get; init; }
 

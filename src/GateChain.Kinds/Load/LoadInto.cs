@@ -1,5 +1,6 @@
 using GateChain.Core.Chains.Kinds;
 using GateChain.Kinds.Databases;
+using GateChain.Kinds.FileServers;
 using GateChain.Kinds.Settings;
 
 namespace GateChain.Kinds.Load;
@@ -22,9 +23,9 @@ public sealed record LoadInto
     public string? Parquet { get; init; }
 
     [Setting(
-        "The connection that the file is brought to when it is whole: an sftp server or a bucket. It stays on this "
-            + "machine when absent.",
-        Connection = "sftp s3 azure"
+        "The connection that the file is brought to when it is whole: a server (`sftp`, `ftp`) or a bucket. It "
+            + "stays on this machine when absent.",
+        Connection = FileServer.Types
     )]
     public string? Server { get; init; }
 

@@ -58,12 +58,12 @@ public static class Lookup
             var found = connection is null ? null : context.Connections.Require(connection);
             var entries = found?.Type switch
             {
-                "sftp" or "s3" or "azure" => Remote(found, folder, context, cancel),
+                "sftp" or "ftp" or "s3" or "azure" => Remote(found, folder, context, cancel),
                 "folder" => Local(context.Resolve(found.Open<FolderSettings>(context.Secrets).Path), folder, context),
                 null => Local(context.WorkFolder, folder, context),
                 var other => throw new StepFailedException(
                     "no-connection",
-                    $"“{connection}” is of type {other}: files are in folders, on sftp servers and in buckets"
+                    $"“{connection}” is of type {other}: files are in folders, on servers (sftp, ftp) and in buckets"
                 ),
             };
             return Of(

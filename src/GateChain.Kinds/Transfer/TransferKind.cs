@@ -23,7 +23,7 @@ public sealed class TransferKind : StepKind<TransferSettings>
     public static KindDescription Described { get; } =
         new(
             "transfer",
-            "Gets files from another machine or a bucket (SFTP, S3, Azure), or puts them there.",
+            "Gets files from another machine or a bucket (SFTP, FTP, S3, Azure), or puts them there.",
             SettingsShape.Of<TransferSettings>(),
             new Dictionary<string, CelType>
             {
@@ -71,11 +71,8 @@ public sealed class TransferKind : StepKind<TransferSettings>
         );
 
     static StepError? Known(Exception e) =>
-        e switch
-        {
-            IOException or UnauthorizedAccessException => new("file", e.Message),
-            _ => FileServer.Error(e),
-        };
+        FileServer.Error(e)
+        ?? (e is IOException or UnauthorizedAccessException ? new StepError("file", e.Message) : null);
 
     static AttemptResult Work(TransferSettings settings, AttemptContext context, CancellationToken cancel)
     {

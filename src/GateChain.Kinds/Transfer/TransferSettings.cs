@@ -1,5 +1,6 @@
 using GateChain.Core.Chains.Kinds;
 using GateChain.Kinds.Files;
+using GateChain.Kinds.FileServers;
 using GateChain.Kinds.Settings;
 
 namespace GateChain.Kinds.Transfer;
@@ -8,9 +9,9 @@ namespace GateChain.Kinds.Transfer;
 public sealed record TransferSettings
 {
     [Setting(
-        "The connection: an sftp server, or a bucket (`s3`, `azure`).",
+        "The connection: a server (`sftp`, `ftp`) or a bucket (`s3`, `azure`).",
         Required = true,
-        Connection = "sftp s3 azure"
+        Connection = FileServer.Types
     )]
     public string Connection { get; init; } = "";
 

@@ -62,6 +62,11 @@ static class DesignEndpoints
             .Needs(Permission.Design)
             .WithSummary("The columns of a load step's source and target")
             .ProducesProblem(404);
+        api.MapPost("/design/preview", Preview)
+            .WithName("previewStep")
+            .Needs(Permission.Design)
+            .WithSummary("What a load or check step would read: its first rows, and what its file seems to be")
+            .ProducesProblem(404);
         api.MapPost("/design/lookup", Lookup)
             .WithName("lookup")
             .Needs(Permission.Design)
@@ -163,6 +168,22 @@ static class DesignEndpoints
             await areas.MustSeeRunAsync(run, visitor);
         var found = await columns.OfAsync(request.Chain, request.Source, request.Step, request.Run, cancel);
         return new(found.Source, found.Target, found.Problem);
+    }
+
+    static async Task<PreviewInfo> Preview(
+        ColumnsRequest request,
+        DesignLookup design,
+        AreaLocator areas,
+        Visitor visitor,
+        CancellationToken cancel
+    )
+    {
+        await areas.MustDesignAsync(request.Chain, visitor);
+        if (request.Run is { } run)
+            await areas.MustSeeRunAsync(run, visitor);
+        return PreviewViews.Of(
+            await design.PreviewAsync(request.Chain, request.Source, request.Step, request.Run, cancel)
+        );
     }
 
     static async Task<LookupInfo> Lookup(

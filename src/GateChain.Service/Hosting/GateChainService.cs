@@ -189,6 +189,7 @@ public sealed class GateChainService : IAsyncDisposable
             .AddSingleton(s => s.GetRequiredService<ChainEngine>().Backfills)
             .AddSingleton(s => s.GetRequiredService<ChainEngine>().Kept)
             .AddSingleton(s => s.GetRequiredService<ChainEngine>().Positions)
+            .AddSingleton(s => s.GetRequiredService<ChainEngine>().Keeping)
             .AddSingleton(s => s.GetRequiredService<ChainEngine>().Outlook)
             .AddSingleton<HomeViews>()
             .AddSingleton(store.History)
@@ -264,6 +265,7 @@ public sealed class GateChainService : IAsyncDisposable
         DeviceEndpoints.Map(api);
         AuditEndpoints.Map(api);
         NodeEndpoints.Map(api);
+        RetentionEndpoints.Map(api);
         HookEndpoints.Map(app);
         HealthEndpoint.Map(app);
         ServeConsole(app);

@@ -47,6 +47,35 @@ public sealed class FindingTests : BrowserTests
     }
 
     [Fact]
+    public async Task WhatAStepReadsIsLookedIntoBeforeAnythingRuns()
+    {
+        await _page.GotoAsync("/chains/farm-books/design?step=weights");
+        await Button("Look inside…").First.ClickAsync();
+        var dialog = _page.GetByRole(AriaRole.Dialog);
+        await Expect(dialog.GetByText("As the step is set")).ToBeVisibleAsync();
+        await Expect(dialog.GetByText("Königsweide").First).ToBeVisibleAsync();
+        await Expect(dialog).ToContainTextAsync("windows-1252");
+        await Browser.CheckAccessAsync(_page, "what stands in a file");
+        // One column is left out; names that were given, and rules beside types, stay.
+        await dialog.GetByRole(AriaRole.Checkbox, new() { Name = "place" }).UncheckAsync();
+        await dialog.GetByRole(AriaRole.Button, new() { Name = "Take these settings and columns" }).ClickAsync();
+        await Expect(dialog).ToBeHiddenAsync();
+        await Expect(_page.Locator(".savedstate")).ToHaveTextAsync("✓ saved");
+        var draft = (await _service.Client.DraftAsync("farm-books")).Source;
+        Assert.Contains("csv: ${profile.inbox}/west/weights-${params.day}.csv", draft.Replace("\"", ""));
+        Assert.Contains("encoding: windows-1252", draft);
+        Assert.Matches(@"weighed:\s.{0,40}dd\.MM\.yyyy", draft.Replace('\n', ' '));
+        Assert.Matches(@"farm_id:\s.{0,20}required: true", draft.Replace('\n', ' '));
+        Assert.DoesNotMatch(@"\n\s+place:", draft);
+        // A table has no form of its own; what stands there is shown, and nothing is to be taken.
+        await RunAsync("milk-intake");
+        await _page.GotoAsync("/chains/farm-books/design?step=deliveries");
+        await Button("Look inside…").First.ClickAsync();
+        await Expect(dialog.GetByRole(AriaRole.Columnheader, new() { Name = "pickup_id" })).ToBeVisibleAsync();
+        await Expect(dialog.GetByRole(AriaRole.Button, new() { Name = "Take these settings" })).ToBeDisabledAsync();
+    }
+
+    [Fact]
     public async Task AKindSaysWhatItDoesAndFavouritesComeFirst()
     {
         await _page.GotoAsync("/chains/milk-intake/design");

@@ -78,10 +78,10 @@ public sealed class FileLookTests : IDisposable
     {
         var look = Look(name, text, encoding: encoding);
         Assert.Equal((from, columns), (Lines(look.From), Lines(look.Columns)));
-        Assert.Equal(0, look.Rejected);
-        Assert.True(look.IsAll);
-        Assert.Equal(look.Seen, look.Rows.Count);
-        Assert.Equal(look.Header.Count, look.Rows[0].Count);
+        Assert.Equal(0, look.Sample.Rejected);
+        Assert.True(look.Sample.IsAll);
+        Assert.Equal(look.Sample.Seen, look.Sample.Rows.Count);
+        Assert.Equal(look.Header.Count, look.Sample.Rows[0].Count);
     }
 
     [Fact]
@@ -90,9 +90,9 @@ public sealed class FileLookTests : IDisposable
         var look = Look("in.csv", "id,n|1,2|3|4,\"5\"x|6,7");
         Assert.Equal(
             ["3: the line has only 1 fields", "4: something follows a quote that closes a field"],
-            look.Rejects.Select(r => $"{r.Line}: {r.Reason}")
+            look.Sample.Rejects.Select(r => $"{r.Line}: {r.Reason}")
         );
-        Assert.Equal((4, 2), (look.Seen, look.Rejected));
+        Assert.Equal((4, 2), (look.Sample.Seen, look.Sample.Rejected));
     }
 
     // One in a hundred that is wrong is a reject, and no reason to call the others texts.
@@ -104,7 +104,7 @@ public sealed class FileLookTests : IDisposable
         Assert.Equal("day: { type: date }", look.Columns);
         Assert.Equal(
             "52: day is not a date: 2026-02-30",
-            $"{look.Rejects.Single().Line}: {look.Rejects.Single().Reason}"
+            $"{look.Sample.Rejects.Single().Line}: {look.Sample.Rejects.Single().Reason}"
         );
     }
 
@@ -112,7 +112,7 @@ public sealed class FileLookTests : IDisposable
     public void OfALongFileTheBeginningIsLookedAt()
     {
         var look = Look("in.csv", "id|" + string.Concat(Enumerable.Range(0, 20_000).Select(i => $"{i}|")));
-        Assert.Equal((FileLook.MostRows, false), (look.Seen, look.IsAll));
+        Assert.Equal((FileLook.MostRows, false), (look.Sample.Seen, look.Sample.IsAll));
         Assert.Equal(["0", "1", "2"], look.Header[0].Examples);
     }
 

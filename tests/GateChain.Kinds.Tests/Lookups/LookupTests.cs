@@ -69,7 +69,7 @@ public sealed class LookupTests(Servers.Databases databases) : IDisposable
         Assert.Equal(["there is no connection “nope”"], Told(Tables("nope")));
         Assert.Equal(["“inbox” is a folder connection, not a database"], Told(Tables("inbox")));
         Assert.NotNull(Tables("gone").Problem);
-        Assert.Contains("files are in folders, on sftp servers and in buckets", Paths("", "db").Problem);
+        Assert.Contains("files are in folders, on servers (sftp, ftp) and in buckets", Paths("", "db").Problem);
         Assert.Contains("Could not find", Paths("nowhere/").Problem);
     }
 

@@ -84,6 +84,12 @@ public sealed class TransferTests : IDisposable
             [("east/a.csv", 2L), ("west/a.csv", 1L)],
             view.Files.Select(f => (f.Path[(_server.Files.Length + 1)..], f.Size))
         );
+        // However its path is written, a file is told by its full one: it fires once.
+        var own = Path.GetRelativePath(
+            Environment.GetFolderPath(Environment.SpecialFolder.UserProfile),
+            There("east/a.csv")
+        );
+        Assert.Equal(view.Files[0].Path, Path.GetFullPath(Assert.Single((await LookAsync(own)).Files).Path));
         // Another content is another version; the same one is not.
         var before = view.Files.Select(f => f.Key).ToList();
         File.WriteAllText(There("east/a.csv"), "123");

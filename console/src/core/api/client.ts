@@ -293,6 +293,10 @@ export const lookUp = (chain: string, what: "table" | "path", connection: string
 export const listColumns = (chain: string, source: string, step: string, run: number | null) =>
   answer(api.POST("/api/design/columns", { body: { chain, source, step, run } }));
 
+/** What a load or check step would read: its first rows, and what its file seems to be. */
+export const previewStep = (chain: string, source: string, step: string, run: number | null) =>
+  answer(api.POST("/api/design/preview", { body: { chain, source, step, run } }));
+
 export const listKinds = async () => (await answer(api.GET("/api/kinds"))) as KindsInfo;
 
 export const getChainSchema = () => answer(api.GET("/api/schema/chain"));

@@ -401,6 +401,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/design/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a load or check step would read: its first rows, and what its file seems to be */
+        post: operations["previewStep"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/design/lookup": {
         parameters: {
             query?: never;
@@ -1777,6 +1794,93 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/retention": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How long runs are kept that have ended, and how many would go now */
+        get: operations["getRetention"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/retention/rules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Says how long runs of a chain, or of a folder and below, are kept */
+        put: operations["setRetention"];
+        post?: never;
+        /** Lets the rule around it hold again */
+        delete: operations["removeRetention"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/retention/passes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Removes now what is not kept any more; the service does so each hour */
+        post: operations["removeOldRuns"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{id}/pin": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Keeps a run, and those that it has called, whatever is said about how long runs are kept */
+        put: operations["pinRun"];
+        post?: never;
+        /** Keeps a run no longer than others */
+        delete: operations["unpinRun"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/usage": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What takes room: tables of the database, and the folders beside it */
+        get: operations["getUsage"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/me/password": {
         parameters: {
             query?: never;
@@ -2058,6 +2162,13 @@ export interface components {
             steps: components["schemas"]["StepNode"][];
             gates: components["schemas"]["GateEdge"][];
             handlers: components["schemas"]["HandlerGraph"][];
+        };
+        ChainKeepingInfo: {
+            chain: string;
+            rule: null | components["schemas"]["KeepRuleInfo"];
+            says: string;
+            /** Format: int64 */
+            gone: number;
         };
         ChainNames: {
             name: string;
@@ -2364,6 +2475,21 @@ export interface components {
             /** Format: int64 */
             again?: null | number;
         };
+        FoundColumnInfo: {
+            name: string;
+            type: null | string;
+            format: null | string;
+            /** Format: int64 */
+            empty: number;
+            examples: string[];
+        };
+        FoundInfo: {
+            from: string;
+            columns: string;
+            sentences: string[];
+            header: components["schemas"]["FoundColumnInfo"][];
+            sample: components["schemas"]["SampleInfo"];
+        };
         GateEdge: {
             /** Format: int32 */
             index: number;
@@ -2496,6 +2622,19 @@ export interface components {
             message: null | string;
         };
         JsonElement: unknown;
+        KeepRuleInfo: {
+            chain?: null | string;
+            folder?: null | string;
+            /** Format: int32 */
+            days?: null | number;
+            /**
+             * Format: int32
+             * @default 0
+             */
+            atLeast: number;
+            /** Format: int32 */
+            atMost?: null | number;
+        };
         KeptInfo: {
             profile: string;
             /** Format: int64 */
@@ -2726,6 +2865,17 @@ export interface components {
             roles: string[];
             fullName?: null | string;
         };
+        PinInfo: {
+            /** Format: int64 */
+            run: number;
+            by: string;
+            /** Format: date-time */
+            at: string;
+            why: null | string;
+        };
+        PinRequest: {
+            why?: null | string;
+        };
         PlanInfo: {
             /** Format: int32 */
             leg: number;
@@ -2756,6 +2906,12 @@ export interface components {
             name: string;
             value?: unknown;
             profile?: null | string;
+        };
+        PreviewInfo: {
+            what: null | string;
+            sample: null | components["schemas"]["SampleInfo"];
+            found: null | components["schemas"]["FoundInfo"];
+            problem: null | string;
         };
         ProblemDetails: {
             type?: null | string;
@@ -2870,6 +3026,11 @@ export interface components {
             ways: components["schemas"]["WayInfo"][];
             moreWays: boolean;
         };
+        RejectInfo: {
+            /** Format: int64 */
+            line: number;
+            reason: string;
+        };
         ReleaseDetail: {
             head: components["schemas"]["ReleaseInfo"];
             source: string;
@@ -2939,6 +3100,11 @@ export interface components {
                 [key: string]: unknown;
             };
             release?: null | string;
+        };
+        RetentionInfo: {
+            rules: components["schemas"]["KeepRuleInfo"][];
+            chains: components["schemas"]["ChainKeepingInfo"][];
+            pins: components["schemas"]["PinInfo"][];
         };
         RetireRequest: {
             why?: null | string;
@@ -3078,6 +3244,16 @@ export interface components {
             /** Format: date-time */
             lateAt: null | string;
             expected: null | components["schemas"]["ExpectedInfo"];
+        };
+        SampleInfo: {
+            names: string[];
+            rows: string[][];
+            /** Format: int64 */
+            seen: number;
+            isAll: boolean;
+            /** Format: int64 */
+            rejected: number;
+            rejects: components["schemas"]["RejectInfo"][];
         };
         SaveDraftRequest: {
             source: string;
@@ -3398,6 +3574,14 @@ export interface components {
                 [key: string]: unknown;
             };
             pauseBefore?: null | string[];
+        };
+        UsageInfo: {
+            what: string;
+            /** Format: int64 */
+            count: number;
+            /** Format: int64 */
+            bytes: null | number;
+            isPart: boolean;
         };
         UseInfo: {
             chain: string;
@@ -4818,6 +5002,57 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ColumnsInfo"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    previewStep: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ColumnsRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreviewInfo"];
                 };
             };
             /** @description Unauthorized */
@@ -9413,6 +9648,287 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getRetention: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RetentionInfo"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    setRetention: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepRuleInfo"];
+            };
+        };
+        responses: {
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    removeRetention: {
+        parameters: {
+            query?: {
+                chain?: string;
+                folder?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    removeOldRuns: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChainKeepingInfo"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    pinRun: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PinRequest"];
+            };
+        };
+        responses: {
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    unpinRun: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getUsage: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UsageInfo"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };

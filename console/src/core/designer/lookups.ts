@@ -8,7 +8,7 @@ export interface LookPlace {
 }
 
 /** Types of connections that files are brought from and to. */
-const servers = new Set(["sftp", "s3", "azure"]);
+const servers = new Set(["sftp", "ftp", "s3", "azure"]);
 
 /**
  * Where the path of a setting can be looked up, the likely place first: with a server it stands there, but for the end

@@ -21,11 +21,15 @@ export interface Question {
   before?: readonly string[];
   /** Fields below the chosen ones that everybody needs. */
   after?: readonly string[];
+  /** Whether what it names can be looked into. */
+  looks?: boolean;
   /** What fields are called where the question says more than their name. */
   labels?: Readonly<Record<string, string>>;
 }
 
-const files = { csv: "Path of the file", jsonl: "Path of the file", parquet: "Path of the file" };
+const files = Object.fromEntries(
+  ["csv", "fixed", "jsonl", "json", "xml", "parquet"].map((form) => [form, "Path of the file"]),
+);
 
 const choice = (name: string, label: string, ...fields: string[]): Choice => ({ name, label, fields });
 
@@ -37,10 +41,19 @@ const source: Question = {
     { ...choice("table", "a table or view", "connection", "table"), marks: ["table"] },
     { ...choice("query", "a query", "connection", "query", "bind"), marks: ["query"] },
     choice("jsonl", "a file of JSON lines", "jsonl"),
+    choice("json", "a JSON document", "json", "at"),
+    choice("xml", "an XML file", "xml", "row"),
+    choice("fixed", "a text file with fields at fixed places", "fixed", "widths"),
     choice("parquet", "a Parquet file", "parquet"),
     choice("xlsx", "an Excel sheet", "xlsx", "sheet"),
   ],
-  labels: { ...files, xlsx: "Path of the workbook" },
+  labels: {
+    ...files,
+    xlsx: "Path of the workbook",
+    at: "Where the rows are",
+    row: "Name of the elements that are rows",
+  },
+  looks: true,
 };
 
 /** The questions of the kinds that come with Gate Chain, by kind and by the record within its settings. */

@@ -172,7 +172,7 @@ function ArrivalFields(fields: Fields) {
           {...fields}
           name="connection"
           label="On a server"
-          description="an sftp connection; empty: this machine"
+          description="a server or a bucket; empty: this machine"
         />
         {settings.connection !== undefined && (
           <Field {...fields} name="every" label="Looked at every" description="30s" />

@@ -1,5 +1,4 @@
 using GateChain.Kinds.Contract;
-using GateChain.Kinds.Data;
 using GateChain.Kinds.Load.Sources;
 
 namespace GateChain.Kinds.Load.Looking;
@@ -12,37 +11,22 @@ namespace GateChain.Kinds.Load.Looking;
 /// <param name="Examples">Some of its values, at most three.</param>
 public sealed record FoundColumn(string Name, string? Type, string? Format, long Empty, IReadOnlyList<string> Examples);
 
-/// <summary>A row that would be rejected.</summary>
-/// <param name="Line">Where it stands.</param>
-/// <param name="Reason">Why.</param>
-public sealed record FoundReject(long Line, string Reason);
-
 /// <summary>What a file is like, before anything is loaded of it.</summary>
 /// <param name="From">The settings that read it, as the step has them in YAML under <c>from</c>.</param>
 /// <param name="Columns">Its columns, as under <c>columns</c>.</param>
 /// <param name="Found">What was found, in sentences.</param>
 /// <param name="Header">The columns one by one.</param>
-/// <param name="Rows">The first rows, as texts.</param>
-/// <param name="Seen">How many rows were looked at.</param>
-/// <param name="IsAll">Whether these are all.</param>
-/// <param name="Rejected">How many of them would be rejected.</param>
-/// <param name="Rejects">The first of those.</param>
+/// <param name="Sample">What a load with these settings would make of its first rows.</param>
 public sealed record FileLook(
     string From,
     string Columns,
     IReadOnlyList<string> Found,
     IReadOnlyList<FoundColumn> Header,
-    IReadOnlyList<IReadOnlyList<string?>> Rows,
-    long Seen,
-    bool IsAll,
-    long Rejected,
-    IReadOnlyList<FoundReject> Rejects
+    RowSample Sample
 )
 {
     /// <summary>The most rows that are looked at.</summary>
     public const int MostRows = 10_000;
-
-    const int Shown = 8;
 
     /// <summary>Looks at a file.</summary>
     /// <param name="name">The path as settings would have it.</param>
@@ -55,16 +39,14 @@ public sealed record FileLook(
     {
         var guess = FileGuess.Of(name, path, form);
         var types = new List<TypeGuess>();
-        long seen = 0;
-        bool all;
         using (var source = Open(name, path, guess.From))
         {
             types.AddRange(source.Names.Select(_ => new TypeGuess()));
-            all = Go(
+            RowSample.Go(
                 source,
-                () =>
+                MostRows,
+                _ =>
                 {
-                    seen++;
                     if (source.Broken is not null)
                         return;
                     for (var i = 0; i < types.Count && i < source.FieldCount; i++)
@@ -84,7 +66,6 @@ public sealed record FileLook(
             .DistinctBy(c => c.Name)
             .ToList();
         var settings = new LoadSettings { From = from, Columns = columns.ToDictionary(c => c.Name, c => c.Column) };
-        var (rows, rejects, rejected) = Try(settings, again, cancel);
         return new(
             LookText.From(from),
             LookText.Columns(columns),
@@ -101,57 +82,8 @@ public sealed record FileLook(
                         )
                 ),
             ],
-            rows,
-            seen,
-            all,
-            rejected,
-            rejects
+            RowSample.Of(settings, again, MostRows, cancel)
         );
-    }
-
-    // What a load with these settings would say.
-    static (List<IReadOnlyList<string?>> Rows, List<FoundReject> Rejects, long Rejected) Try(
-        LoadSettings settings,
-        RowSource source,
-        CancellationToken cancel
-    )
-    {
-        var reader = new RowReader(settings, source);
-        var (rows, rejects) = (new List<IReadOnlyList<string?>>(), new List<FoundReject>());
-        long read = 0,
-            rejected = 0;
-        var row = new object?[reader.Count];
-        Go(
-            source,
-            () =>
-            {
-                read++;
-                if (reader.Read(row) is { } reject)
-                {
-                    if (rejected++ < Shown)
-                        rejects.Add(new(source.LineOf(read), reject.Reason));
-                }
-                else if (rows.Count < Shown)
-                {
-                    rows.Add([.. row.Select(cell => cell is null ? null : Cells.Text(cell))]);
-                }
-            },
-            cancel
-        );
-        return (rows, rejects, rejected);
-    }
-
-    // Whether it came to the end.
-    static bool Go(RowSource source, Action row, CancellationToken cancel)
-    {
-        for (var i = 0; i < MostRows; i++)
-        {
-            cancel.ThrowIfCancellationRequested();
-            if (!source.Read())
-                return true;
-            row();
-        }
-        return false;
     }
 
     static RowSource Open(string name, string path, LoadFrom from) =>

@@ -6,6 +6,7 @@ import { chosenOf, leftOut, questionOf, type Question } from "../../../core/desi
 import { spoken, type Schema } from "../../../core/designer/schema";
 import { type Path } from "../../../core/document/tree";
 import { useDesign, useDesigning } from "../useDesign";
+import { DataLook } from "./DataLook";
 import { SchemaField } from "./SchemaFields";
 import { useValue } from "./useValue";
 
@@ -160,6 +161,7 @@ function AskingForm({ schema, path, spot, question }: Props & { question: Questi
           onChange={(e) => choose(e.currentTarget.value)}
         />
       )}
+      {question.looks === true && spot.step !== null && <DataLook step={spot.step} path={path} />}
       {isOpen && question.by !== undefined && field(question.by)}
       {fields.map(field)}
       {after.map(field)}
