@@ -166,7 +166,7 @@ static class Reading
                     .TryParse(
                         """
                         {"from": {"csv": "rows.csv.gz"}, "into": {"csv": "out.csv"},
-                     "reject": {"limit": 1, "file": "bad.csv"},
+                         "reject": {"limit": 1, "file": "bad.csv"},
                          "columns": {"pickup_id": {}, "litres": {"type": "decimal"}}}
                         """
                     )!

@@ -161,6 +161,7 @@ public sealed partial class ChainEngine : IAsyncDisposable
         // What starts chains by itself.
         Triggers = new(Workspace, store.Triggers, time);
         Workspace.AfterStored += Triggers.LoadAsync;
+        Triggers.Released += Recovery.ContinueHeldAsync;
         Fires = new(Starter, Kept, Secrets, store.Triggers, time, options.Bounds, logger);
         Fires.Missed += Outbox.Ring;
         var parts = new TriggerParts
@@ -344,8 +345,8 @@ public sealed partial class ChainEngine : IAsyncDisposable
 
     async Task RecoverAsync()
     {
-        await Recovery.RecoverAsync().ConfigureAwait(false);
-        await MovedFolder.HoldAsync(_options.DataFolder, _triggerStore, Triggers).ConfigureAwait(false);
+        var isCopy = await MovedFolder.HoldAsync(_options.DataFolder, _triggerStore, Triggers).ConfigureAwait(false);
+        await Recovery.RecoverAsync(isCopy ? MovedFolder.Why : null).ConfigureAwait(false);
     }
 
     /// <summary>

@@ -218,6 +218,8 @@ sealed class PostgresDatabase : ISqlDatabase, IAsyncDisposable
 
         public override string Unindexed(string column) => column;
 
+        public override string Decisions => "SELECT run, seq, body FROM journal ORDER BY run, seq";
+
         public override string Room =>
             """
                 SELECT relname AS what, pg_total_relation_size(oid) AS bytes FROM pg_class

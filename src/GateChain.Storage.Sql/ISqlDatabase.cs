@@ -65,6 +65,12 @@ abstract class SqlWords
     public abstract string Unindexed(string column);
 
     /// <summary>
+    /// The decisions of all runs in order, as a query of <c>run</c>, <c>seq</c> and <c>body</c>; null where they do not
+    /// lie in rows of their own.
+    /// </summary>
+    public virtual string? Decisions => null;
+
+    /// <summary>
     /// How many bytes the <c>database</c> takes, and tables as far as it can tell, as a query of <c>what</c> and
     /// <c>bytes</c>.
     /// </summary>

@@ -62,6 +62,55 @@ public sealed class SqliteStore : SqlStore
         }
     }
 
+    /// <summary>Copies a database file as it is at one moment, whether a service works with it or not.</summary>
+    /// <param name="from">The file.</param>
+    /// <param name="to">The copy; must not be there.</param>
+    /// <exception cref="StorageException">It can't be read, or the copy can't be written.</exception>
+    public static void Copy(string from, string to)
+    {
+        try
+        {
+            using var connection = new SqliteConnection(
+                new SqliteConnectionStringBuilder
+                {
+                    DataSource = from,
+                    DefaultTimeout = 60,
+                    Pooling = false,
+                }.ToString()
+            );
+            connection.Open();
+            using var command = connection.CreateCommand();
+            command.CommandText = "VACUUM INTO $to";
+            command.Parameters.AddWithValue("$to", to);
+            command.ExecuteNonQuery();
+        }
+        catch (SqliteException e)
+        {
+            throw new StorageException($"the database {from} can't be copied: {e.Message}", e);
+        }
+    }
+
+    /// <summary>What is wrong with the file itself, in its own words; nothing when all of its pages fit.</summary>
+    /// <exception cref="StorageException">It can't be read at all.</exception>
+    public IReadOnlyList<string> Damages()
+    {
+        try
+        {
+            using var connection = File.Open();
+            using var command = connection.CreateCommand();
+            command.CommandText = "PRAGMA integrity_check(20)";
+            using var reader = command.ExecuteReader();
+            var found = new List<string>();
+            while (reader.Read())
+                found.Add(reader.GetString(0));
+            return found is ["ok"] ? [] : found;
+        }
+        catch (SqliteException e)
+        {
+            return [e.Message];
+        }
+    }
+
     /// <summary>Writes what was handed over, and closes the file.</summary>
     public override async ValueTask DisposeAsync()
     {

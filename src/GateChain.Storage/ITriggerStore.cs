@@ -178,10 +178,11 @@ public interface ITriggerStore
     /// <exception cref="StorageException">It could not be written.</exception>
     Task SetHoldAsync(string area, Hold? hold, AuditLine audit);
 
-    /// <summary>
-    /// Says which folder on which disk this is. Gives whether it is another one than the last time: a copy, or a backup
-    /// that was restored.
-    /// </summary>
+    /// <summary>Where the data were used last; null when they never were.</summary>
+    ValueTask<string?> PlaceAsync();
+
+    /// <summary>Says where the data are used.</summary>
+    /// <param name="place">Names a folder on a disk.</param>
     /// <exception cref="StorageException">It could not be written.</exception>
-    Task<bool> IsMovedAsync(string place);
+    Task SetPlaceAsync(string place);
 }

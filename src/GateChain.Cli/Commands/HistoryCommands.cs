@@ -3,13 +3,11 @@ using System.Globalization;
 using GateChain.Cli.Terminal;
 using GateChain.Client;
 using GateChain.Core.Values;
-using GateChain.Service.Hosting;
-using GateChain.Storage;
 using Spectre.Console;
 
 namespace GateChain.Cli.Commands;
 
-/// <summary><c>gatechain history</c>, <c>diff</c> and <c>verify</c></summary>
+/// <summary><c>gatechain history</c> and <c>diff</c></summary>
 static class HistoryCommands
 {
     static readonly Argument<string> Chain = new("CHAIN") { Description = "The chain's name" };
@@ -179,77 +177,4 @@ static class HistoryCommands
     }
 
     static string Text(System.Text.Json.JsonElement? value) => Words.Plain(value?.GetRawText() ?? "nothing");
-
-    static readonly Option<string> Data = new("--data")
-    {
-        Description = "Folder of the service's own data; the service must not be running on it",
-        DefaultValueFactory = _ => "gatechain-data",
-    };
-    static readonly Option<bool> Rebuild = new("--rebuild")
-    {
-        Description = "Forget what is remembered of runs, and make it again from the journal",
-    };
-
-    public static Command Verify()
-    {
-        var command = new Command(
-            "verify",
-            "Reads the journal of every run, and compares what is remembered of it; offline"
-        )
-        {
-            Data,
-            Rebuild,
-            ServiceCommand.Json,
-        };
-        command.SetAction(
-            async (parsed, cancel) =>
-            {
-                var folder = parsed.GetValue(Data)!;
-                if (!Directory.Exists(folder))
-                {
-                    Console.Error.WriteLine($"the folder {folder} is not there");
-                    return ExitCodes.Usage;
-                }
-                try
-                {
-                    var found = await GateChainService.VerifyAsync(
-                        new() { DataFolder = folder, WorkFolder = "." },
-                        parsed.GetValue(Rebuild),
-                        cancel
-                    );
-                    if (parsed.GetValue(ServiceCommand.Json))
-                        ServiceCommand.WriteJson(found);
-                    else
-                        Tell(found, parsed.GetValue(Rebuild));
-                    return found.Wrong.Count + found.Unreadable.Count == 0 ? ExitCodes.Succeeded : ExitCodes.Failed;
-                }
-                catch (Exception e) when (e is StorageException or IOException)
-                {
-                    Console.Error.WriteLine(e.Message);
-                    return ExitCodes.NoService;
-                }
-            }
-        );
-        return command;
-    }
-
-    static void Tell(Engine.Reading.HistoryKeeper.Verified found, bool rebuilt)
-    {
-        Console.WriteLine(
-            $"{Words.Count(found.Runs, "run")} read, {Words.Count(found.Legs, "ended leg")}"
-                + $"{(rebuilt ? " remembered anew" : "")}"
-        );
-        if (found.Wrong.Count > 0)
-        {
-            Console.WriteLine(
-                $"{Words.Count(found.Wrong.Count, "run")} remembered otherwise than the journal says: "
-                    + $"{List(found.Wrong)}; gatechain verify --rebuild makes it again"
-            );
-        }
-        if (found.Unreadable.Count > 0)
-            Console.WriteLine($"{Words.Count(found.Unreadable.Count, "run")} can't be read: {List(found.Unreadable)}");
-    }
-
-    static string List(IReadOnlyList<long> runs) =>
-        string.Join(", ", runs.Take(20)) + (runs.Count > 20 ? $" and {runs.Count - 20:N0} more" : "");
 }

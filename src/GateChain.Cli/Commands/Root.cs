@@ -91,7 +91,9 @@ static class Root
                 RetentionCommands.Retention(),
                 RetentionCommands.Pin(),
                 RetentionCommands.Usage(),
-                HistoryCommands.Verify(),
+                BackupCommands.Backup(),
+                BackupCommands.Restore(),
+                VerifyCommand.Create(),
                 MoveCommand.Create(),
             ]
         ),

@@ -112,9 +112,16 @@ public sealed class HistoryKeeper
     /// <summary>What a look at all of history has found.</summary>
     /// <param name="Runs">Runs that were read.</param>
     /// <param name="Legs">Legs that they have.</param>
+    /// <param name="Missing">Runs of which not all is remembered yet: the next start does so.</param>
     /// <param name="Wrong">Runs whose history is not what their journal says.</param>
     /// <param name="Unreadable">Runs that could not be read.</param>
-    public sealed record Verified(int Runs, int Legs, IReadOnlyList<long> Wrong, IReadOnlyList<long> Unreadable);
+    public sealed record Verified(
+        int Runs,
+        int Legs,
+        IReadOnlyList<long> Missing,
+        IReadOnlyList<long> Wrong,
+        IReadOnlyList<long> Unreadable
+    );
 
     /// <summary>
     /// Compares what is remembered with the journal of every run that has ended, and can put it right. For a service
@@ -126,7 +133,8 @@ public sealed class HistoryKeeper
     {
         if (rebuild)
             await _history.ClearAsync().ConfigureAwait(false);
-        var (runs, legs, wrong, unreadable) = (0, 0, new List<long>(), new List<long>());
+        var (runs, legs) = (0, 0);
+        var (missing, wrong, unreadable) = (new List<long>(), new List<long>(), new List<long>());
         long? before = null;
         while (await _runs.ListAsync(new(Before: before, Limit: Together)).ConfigureAwait(false) is { Count: > 0 } page)
         {
@@ -141,8 +149,8 @@ public sealed class HistoryKeeper
                     legs += own.Count;
                     if (rebuild)
                         found.AddRange(own);
-                    else if (!AreSame(own, await _history.OfRunAsync(run.Id).ConfigureAwait(false)))
-                        wrong.Add(run.Id);
+                    else if (await _history.OfRunAsync(run.Id).ConfigureAwait(false) is var kept && !AreSame(own, kept))
+                        (IsBegin(kept, own) ? missing : wrong).Add(run.Id);
                 }
                 catch (Exception e) when (e is RefusedException or InvalidOperationException or FormatException)
                 {
@@ -152,8 +160,11 @@ public sealed class HistoryKeeper
             await _history.AddAsync(found).ConfigureAwait(false);
             before = page[^1].Id;
         }
-        return new(runs, legs, wrong, unreadable);
+        return new(runs, legs, missing, wrong, unreadable);
     }
+
+    static bool IsBegin(IReadOnlyList<LegHistory> kept, IReadOnlyList<LegHistory> own) =>
+        kept.Count < own.Count && AreSame(kept, [.. own.Take(kept.Count)]);
 
     // Two lists are the same when what is in them is.
     internal static bool AreSame(IReadOnlyList<LegHistory> a, IReadOnlyList<LegHistory> b)

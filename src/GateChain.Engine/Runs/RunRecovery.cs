@@ -70,11 +70,43 @@ public sealed class RunRecovery : IRunKeeper
     /// Continues with every run that had not ended when the service last did. One that can't be read keeps nobody else
     /// from continuing.
     /// </summary>
-    public async Task RecoverAsync() =>
-        await ContinueAsync([
-                .. (await _ownership.ClaimUnendedAsync().ConfigureAwait(false)).Select(c => new Orphan(c, null, null)),
-            ])
-            .ConfigureAwait(false);
+    /// <param name="held">Why all of them wait until <see cref="ContinueHeldAsync"/>; null when they do not.</param>
+    public async Task RecoverAsync(string? held = null)
+    {
+        var claims = await _ownership.ClaimUnendedAsync().ConfigureAwait(false);
+        if (held is null)
+        {
+            await ContinueAsync([.. claims.Select(c => new Orphan(c, null, null))]).ConfigureAwait(false);
+            return;
+        }
+        foreach (var claim in claims)
+        {
+            _held[claim.Run.Id] = true;
+            _stranded[claim.Run.Id] = new(held, Now, null);
+        }
+        _logger.LogWarning("{Count} runs that had not ended wait: {Why}", claims.Count, held);
+    }
+
+    // Runs that wait for somebody to say that this is no copy that only looks like the original.
+    readonly ConcurrentDictionary<long, bool> _held = new();
+
+    /// <summary>Continues with the runs that were held at the start.</summary>
+    internal async Task ContinueHeldAsync()
+    {
+        var claims = new List<Claim>();
+        foreach (var run in _held.Keys.Order().ToList())
+        {
+            if (
+                _held.TryRemove(run, out _)
+                && _stranded.TryRemove(run, out _)
+                && await _ownership.ClaimAsync(run).ConfigureAwait(false) is { } claim
+            )
+            {
+                claims.Add(claim);
+            }
+        }
+        await ContinueAsync([.. claims.Select(c => new Orphan(c, null, null))]).ConfigureAwait(false);
+    }
 
     // What is claimed and has no mailbox yet.
     readonly ConcurrentDictionary<long, bool> _claimed = new();

@@ -198,7 +198,12 @@ public sealed class TriggerIndex : IDisposable
             _changing.Release();
         }
         await NotifyAsync().ConfigureAwait(false);
+        if (!on && area == Area.Root && Released is { } released)
+            await released().ConfigureAwait(false);
     }
+
+    /// <summary>Called when nothing holds all triggers any more.</summary>
+    public event Func<Task>? Released;
 
     /// <summary>Takes a state that was stored elsewhere, without reading it again.</summary>
     internal void Note(string name, Func<TriggerState, TriggerState> change)

@@ -91,11 +91,7 @@ public sealed class GateChainService : IAsyncDisposable
     /// <param name="rebuild">Whether all that is remembered is made again.</param>
     /// <param name="cancel">Gives up.</param>
     /// <exception cref="StorageException">The database can't be opened, or a service works on it.</exception>
-    public static async Task<HistoryKeeper.Verified> VerifyAsync(
-        ServiceOptions options,
-        bool rebuild,
-        CancellationToken cancel
-    )
+    public static async Task<DataVerdict> VerifyAsync(ServiceOptions options, bool rebuild, CancellationToken cancel)
     {
         var folders = options.ToEngine();
         await using var dataLock = Lock(folders.DataFolder);
@@ -104,7 +100,9 @@ public sealed class GateChainService : IAsyncDisposable
         await using (app)
         await using (engine)
         {
-            return await engine.History.VerifyAsync(rebuild, cancel);
+            var damages = store is SqliteStore file ? file.Damages() : [];
+            var found = await engine.History.VerifyAsync(rebuild, cancel);
+            return new(found.Runs, found.Legs, found.Missing, found.Wrong, found.Unreadable, damages);
         }
     }
 

@@ -59,6 +59,18 @@ public static class Stores
         await StoreMove.CopyAsync(source.Store, target.Store, told, cancel);
     }
 
+    /// <summary>Copies all that is in a PostgreSQL database now into a file, whoever works with it.</summary>
+    /// <param name="database">How it is reached.</param>
+    /// <param name="file">The SQLite file to make.</param>
+    /// <param name="cancel">Gives up.</param>
+    /// <exception cref="StorageException">It can't be read, or the file can't be written.</exception>
+    internal static async Task CopyAsync(string database, string file, CancellationToken cancel)
+    {
+        await using var source = await PostgresStore.OpenAsync(database);
+        await using var target = new SqliteStore(file);
+        await StoreMove.CopyAsync(source, target, _ => { }, cancel);
+    }
+
     sealed record Place(SqlStore Store, IAsyncDisposable? Lock) : IAsyncDisposable
     {
         public async ValueTask DisposeAsync()

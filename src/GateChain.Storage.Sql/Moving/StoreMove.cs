@@ -1,3 +1,4 @@
+using System.Data;
 using System.Data.Common;
 using Dapper;
 
@@ -8,7 +9,10 @@ namespace GateChain.Storage.Sql;
 /// <param name="Rows">How many rows.</param>
 public readonly record struct Moved(string Table, long Rows);
 
-/// <summary>Takes everything from one store to another one while no service works with either of them.</summary>
+/// <summary>
+/// Takes everything from one store to another one that nobody works with. A service may work with the first one where
+/// decisions lie in rows of their own: what comes along is all of one moment.
+/// </summary>
 public static class StoreMove
 {
     // So many rows go in one statement, and so many bytes.
@@ -29,6 +33,10 @@ public static class StoreMove
         await from
             .Database.ReadAsync(async source =>
             {
+                // All questions see one moment, whatever is written meanwhile.
+                await using var moment = from.Database.Words.Decisions is null
+                    ? null
+                    : await source.BeginTransactionAsync(IsolationLevel.RepeatableRead, cancel).ConfigureAwait(false);
                 await to
                     .Database.WriteAsync(target => CopyAsync(from, to, source, target, told, cancel), sortIn: true)
                     .ConfigureAwait(false);
@@ -62,12 +70,19 @@ public static class StoreMove
             throw new StorageException($"the target is not empty: its table {table.Name} has rows", null);
     }
 
-    static async Task<long> CopyAsync(DbConnection source, DbConnection target, Table table, CancellationToken cancel)
+    static Task<long> CopyAsync(DbConnection source, DbConnection target, Table table, CancellationToken cancel) =>
+        CopyAsync(
+            source,
+            $"SELECT {table.Columns} FROM {table.Name} ORDER BY {table.Order}",
+            new Rows(target, table.Name, table.Columns),
+            cancel
+        );
+
+    static async Task<long> CopyAsync(DbConnection source, string query, Rows rows, CancellationToken cancel)
     {
         await using var command = source.CreateCommand();
-        command.CommandText = $"SELECT {table.Columns} FROM {table.Name} ORDER BY {table.Order}";
+        command.CommandText = query;
         await using var reader = await command.ExecuteReaderAsync(cancel).ConfigureAwait(false);
-        var rows = new Rows(target, table.Name, table.Columns);
         while (await reader.ReadAsync(cancel).ConfigureAwait(false))
         {
             var row = new object[reader.FieldCount];
@@ -86,6 +101,8 @@ public static class StoreMove
     )
     {
         var rows = new Rows(target, "journal", "run, seq, body");
+        if (from.Database.Words.Decisions is { } decisions)
+            return await CopyAsync(source, decisions, rows, cancel).ConfigureAwait(false);
         foreach (var run in await source.QueryAsync<long>("SELECT id FROM runs ORDER BY id").ConfigureAwait(false))
         {
             await foreach (var row in from.Journal.ReadAsync(run, 0, cancel).ConfigureAwait(false))

@@ -359,27 +359,15 @@ sealed class TriggerStore(ISqlDatabase database) : ITriggerStore
             await AuditLog.AddAsync(connection, audit);
         });
 
-    public async Task<bool> IsMovedAsync(string place)
-    {
-        string? before = null;
-        await database
-            .WriteAsync(async connection =>
-            {
-                before = (
-                    await connection.ExecuteScalarAsync<string?>("SELECT place FROM place").ConfigureAwait(false)
-                );
-                if (before != place)
-                {
-                    await connection
-                        .ExecuteAsync(
-                            "INSERT INTO place (\"only\", place) VALUES (1, @place) "
-                                + "ON CONFLICT (\"only\") DO UPDATE SET place = excluded.place",
-                            new { place }
-                        )
-                        .ConfigureAwait(false);
-                }
-            })
-            .ConfigureAwait(false);
-        return before is not null && before != place;
-    }
+    public ValueTask<string?> PlaceAsync() =>
+        database.ReadAsync(c => c.ExecuteScalarAsync<string?>("SELECT place FROM place"));
+
+    public Task SetPlaceAsync(string place) =>
+        database.WriteAsync(c =>
+            c.ExecuteAsync(
+                "INSERT INTO place (\"only\", place) VALUES (1, @place) "
+                    + "ON CONFLICT (\"only\") DO UPDATE SET place = excluded.place",
+                new { place }
+            )
+        );
 }

@@ -31,6 +31,8 @@ public class DataFolderTests
         Touch(service, "ready");
         await service.StartAsync();
         var client = service.Client;
+        // It is a copy: whatever had not ended waits until somebody says that nobody else works with it.
+        await client.HoldAsync(new(false, "", null));
         var runs = (await client.RunsAsync(limit: 100)).ToLookup(r => r.Chain);
         long Only(string chain) => runs[chain].Single().Id;
 

@@ -56,6 +56,22 @@ public sealed class PostgresServiceTests
         await service.KillAsync();
         await service.StartAsync();
         Assert.Equal("succeeded", (await service.EndAsync(run)).State);
+
+        // A backup while it works; what is made of it, in a file or another database, tells the same.
+        var backup = Path.Combine(service.Work, "all.backup");
+        (exit, _, err) = await service.CliAsync("backup", backup, "--data", service.Data, "--database", database);
+        Assert.True(exit == 0, err);
+        var now = await TellAsync(service, run);
+        foreach (var to in (string[])["", server.To("postgres")])
+        {
+            await using var restored = Service.Nothing();
+            string[] where = to.Length == 0 ? [] : ["--database", to];
+            (exit, _, err) = await service.CliAsync(["restore", backup, restored.Data, .. where]);
+            Assert.True(exit == 0, err);
+            restored.Options = where;
+            await restored.StartAsync();
+            Assert.Equal(now, await TellAsync(restored, run));
+        }
         var loaded = JsonDocument.Parse(File.ReadAllText(Path.Combine(service.Work, "expected.json"))).RootElement;
         Assert.Equal(loaded.GetProperty("pickups").ToString(), service.Warehouse("SELECT count(*) FROM pickups"));
         Assert.Equal("0", service.Warehouse("SELECT count(*) - count(DISTINCT pickup_id) FROM pickups"));

@@ -96,6 +96,14 @@ sealed class Service : IAsyncDisposable
             Options = ["--database", database, "--join", "127.0.0.1:0", "--name", name, .. more],
         };
 
+    /// <summary>A service with nothing yet, not even a data folder; not started.</summary>
+    public static Service Nothing()
+    {
+        var service = new Service();
+        Directory.CreateDirectory(service.Work);
+        return service;
+    }
+
     /// <summary>The process.</summary>
     public int ProcessId => _process!.Id;
 

@@ -1,5 +1,7 @@
 using GateChain.Core.Identity;
+using GateChain.Core.Values;
 using GateChain.Engine.Basics;
+using GateChain.Engine.Triggers;
 using GateChain.Storage;
 
 namespace GateChain.Engine.Tests.Triggers;
@@ -230,12 +232,38 @@ public class ScheduleFireTests
     {
         await using var house = await TriggerHouse.OpenAsync(Nightly, at: "2026-11-23T00:00:00Z");
         Assert.Empty(house.Engine.Triggers.Holds);
-        Assert.True(await house.House.Store.Triggers.IsMovedAsync("another place"));
+        await house.House.Store.Triggers.SetPlaceAsync("another place");
         await house.House.EndEngineAsync();
         house.House.Start();
         await house.Engine.StartAsync();
         Assert.Contains("copy", Assert.Single(house.Engine.Triggers.Holds).Why, StringComparison.Ordinal);
         Assert.False(house.Engine.Triggers.Find("nightly")!.IsArmed);
+    }
+
+    // The original may be at work on the same runs.
+    [Fact]
+    public async Task RunsOfACopyWaitUntilSomebodySaysThatItIsNone()
+    {
+        await using var house = await TriggerHouse.OpenAsync(Nightly, at: "2026-11-23T00:00:00Z");
+        await house.House.PushAsync(
+            "chain: slow\nsteps: { rest: { kind: wait, set: { for: 10m } }, then: { kind: count } }\n"
+                + "gates: [ { from: rest, to: then } ]"
+        );
+        var run = await house.Engine.Starter.StartAsync("slow", new Dictionary<string, Value>(), null, Ann);
+        await house.House.Store.Triggers.SetPlaceAsync(MovedFolder.Nowhere);
+        // Until somebody has said so, and over one more start.
+        for (var starts = 0; starts < 2; starts++)
+        {
+            await house.House.EndEngineAsync();
+            house.House.Start();
+            await house.Engine.StartAsync();
+            house.House.Clock.Advance(TimeSpan.FromHours(1));
+            Assert.Equal(MovedFolder.Why, Assert.Single(house.Engine.Recovery.Stranded, s => s.Run == run).Why);
+            Assert.False(house.House.Count.Effects.ContainsKey("then"));
+        }
+        await house.Engine.Triggers.HoldAsync(default, on: false, null, Ann);
+        Assert.StartsWith("succeeded", await house.House.TurnToEndAsync(run), StringComparison.Ordinal);
+        Assert.Empty(house.Engine.Recovery.Stranded);
     }
 
     [Fact]

@@ -83,9 +83,10 @@ public abstract class TriggersContract(IStorePlace place) : StoreContract(place)
         Assert.Equal(new Hold("", "Maeve", Noon, "moving"), Assert.Single(await Store.Triggers.HoldsAsync()));
         await Store.Triggers.SetHoldAsync("", null, said);
         Assert.Empty(await Store.Triggers.HoldsAsync());
-        Assert.False(await Store.Triggers.IsMovedAsync("here"));
-        Assert.False(await Store.Triggers.IsMovedAsync("here"));
-        Assert.True(await Store.Triggers.IsMovedAsync("there"));
+        Assert.Null(await Store.Triggers.PlaceAsync());
+        await Store.Triggers.SetPlaceAsync("here");
+        await Store.Triggers.SetPlaceAsync("there");
+        Assert.Equal("there", await Store.Triggers.PlaceAsync());
     }
 
     [Fact]

@@ -103,7 +103,7 @@ static class StoreFilling
         );
         await store.Secrets.SetAsync(new("wh", new("sales"), "cipher", "ann", At), Line("set", "secret wh"));
         await store.Triggers.SetHoldAsync("sales", new("sales", "ann", At, "why"), Line("hold", "sales"));
-        await store.Triggers.IsMovedAsync("here");
+        await store.Triggers.SetPlaceAsync("here");
         await store.Backfills.CreateAsync(
             new(0, "nightly", At, At.AddDays(2), "latest", 2, true, false, "ann", At, BackfillState.Running),
             [new(At, At.AddDays(-1)), new(At.AddDays(1), At)],
