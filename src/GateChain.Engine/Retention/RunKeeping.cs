@@ -102,11 +102,8 @@ public sealed class RunKeeping : IDisposable
     public async Task PinAsync(long run, string? why, Actor by)
     {
         var now = _time.GetUtcNow();
-        if (
-            !await _store
-                .PinAsync(new(run, by.Name, now, why), new(now, by, "pin", $"run {run}", why))
-                .ConfigureAwait(false)
-        )
+        var pin = new Pin(run, by.Name, now, why);
+        if (!await _store.PinAsync(pin, new(now, by, "pin", $"run {run}", why)).ConfigureAwait(false))
             throw RefusedException.NoRun(run);
     }
 

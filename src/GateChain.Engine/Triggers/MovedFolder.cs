@@ -33,10 +33,9 @@ public static class MovedFolder
         )
         {
             // The place is said last: whoever is killed in between holds again.
+            var start = new Actor(ActorKind.Service, "start", "the start");
             if (before is not null)
-                await triggers
-                    .HoldAsync(Area.Root, on: true, Why, new(ActorKind.Service, "start", "the start"))
-                    .ConfigureAwait(false);
+                await triggers.HoldAsync(Area.Root, on: true, Why, start).ConfigureAwait(false);
             await store.SetPlaceAsync(place).ConfigureAwait(false);
         }
         return (await store.HoldsAsync().ConfigureAwait(false)).Any(h => h.Area.Length == 0 && h.Why == Why);

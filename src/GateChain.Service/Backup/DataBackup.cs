@@ -3,7 +3,6 @@ using GateChain.Engine.Triggers;
 using GateChain.Service.Access;
 using GateChain.Service.Hosting;
 using GateChain.Storage;
-using GateChain.Storage.Sql;
 using GateChain.Storage.Sqlite;
 
 namespace GateChain.Service.Backup;

@@ -1,6 +1,5 @@
 using GateChain.Client;
 using GateChain.Core.Access;
-using GateChain.Core.Identity;
 using GateChain.Core.Retention;
 using GateChain.Core.Running;
 using GateChain.Engine.Basics;

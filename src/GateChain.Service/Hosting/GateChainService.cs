@@ -8,7 +8,6 @@ using GateChain.Core.Checking;
 using GateChain.Core.Values;
 using GateChain.Engine;
 using GateChain.Engine.Basics;
-using GateChain.Engine.Reading;
 using GateChain.Kinds;
 using GateChain.Service.Access;
 using GateChain.Service.Endpoints;
